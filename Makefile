@@ -1,0 +1,83 @@
+# The two commands a newcomer needs: make demo, make test. Both set up what is missing.
+SHELL := /bin/bash
+.SHELLFLAGS := -euo pipefail -c
+.DEFAULT_GOAL := help
+PY := .venv/bin/python
+STAMPS := .cache/stamps
+WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/tsconfig.json
+
+.PHONY: help setup system python web demo test lint types-check lint-python lint-web tests format bench slow clean schema lock
+
+help: ## List the targets
+	@grep -hE '^[a-z-]+:.*## ' $(MAKEFILE_LIST) | awk -F ':.*## ' '{printf "  make %-10s %s\n", $$1, $$2}'
+
+setup: system python web ## Install what is missing, build the front end
+system:
+	@scripts/install-system.sh
+python: $(STAMPS)/python
+web: $(STAMPS)/web-build
+
+$(STAMPS)/python: requirements/base.txt requirements/dev.txt pyproject.toml
+	@echo "== Python packages into .venv (first time: about a minute)"
+	@mkdir -p $(STAMPS)
+	@test -x $(PY) || python3 -m venv .venv
+	@.venv/bin/pip install --quiet --require-hashes -r requirements/base.txt -r requirements/dev.txt
+	@touch $@
+
+$(STAMPS)/web-packages: web/package.json web/package-lock.json web/.npmrc
+	@echo "== front-end packages into web/node_modules"
+	@mkdir -p $(STAMPS)
+	@cd web && npm ci --silent --no-progress
+	@touch $@
+
+$(STAMPS)/web-build: $(STAMPS)/web-packages $(WEB_SOURCES)
+	@echo "== front-end build into web/dist"
+	@cd web && npm run --silent build
+	@touch $@
+
+demo: setup ## Start everything with demo data; prints the address
+	@exec ./cronaca demo
+
+test: setup lint tests ## Lint, types, import rules and every test
+
+lint: lint-python lint-web ## Lint, types, import rules
+lint-python: python
+	@echo "== ruff, mypy, import rules"
+	@.venv/bin/ruff check src tests bench
+	@.venv/bin/ruff format --check src tests bench
+	@.venv/bin/mypy
+	@PYTHONPATH=src .venv/bin/lint-imports
+lint-web: $(STAMPS)/web-packages
+	@echo "== eslint, prettier, tsc, import rules of the front end"
+	@cd web && npm run --silent lint && npm run --silent format:check && npm run --silent types && npm run --silent deps
+
+tests: python web
+	@echo "== front-end unit tests"
+	@cd web && npm run --silent test
+	@echo "== core with nothing but numpy and numcodecs"
+	@scripts/test-core-alone.sh
+	@echo "== unit, store, source, recorder, API and browser tests"
+	@$(PY) -m pytest -q -m "not slow"
+
+slow: setup ## Long fault and soak tests
+	@$(PY) -m pytest -q -m slow
+
+format: python $(STAMPS)/web-packages ## Rewrite code in the agreed format
+	@.venv/bin/ruff check --fix src tests bench
+	@.venv/bin/ruff format src tests bench
+	@cd web && npm run --silent format
+
+schema: python $(STAMPS)/web-packages ## Write docs/openapi.json and the front end's types from it
+	@./cronaca openapi > docs/openapi.json
+	@cd web && npm run --silent schema
+
+lock: ## Pin the Python requirements anew
+	@.venv/bin/pip install --quiet pip-tools
+	@cd requirements && for f in core base dev; do ../.venv/bin/pip-compile -q --generate-hashes --no-emit-index-url \
+		--no-emit-find-links --no-emit-trusted-host --strip-extras -o $$f.txt $$f.in; done
+
+bench: setup ## Measurements, written to docs/benchmarks.md
+	@$(PY) -m bench
+
+clean: ## Remove what was built or recorded (the demo's data too)
+	@rm -rf .venv .cache .data web/node_modules web/dist

@@ -1,0 +1,1 @@
+"""Cronaca: historian archives, data loggers, trends and statistics for process plants."""

@@ -1,0 +1,1 @@
+"""The HTTP and WebSocket interface; no rules of its own."""

@@ -1,0 +1,86 @@
+"""The application: API under /api, everything else is the front end."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+from collections.abc import AsyncIterator
+from pathlib import Path
+from typing import Final
+
+from fastapi import APIRouter, FastAPI, Request, Response
+from fastapi.responses import FileResponse
+from starlette.exceptions import HTTPException
+from starlette.middleware.base import RequestResponseEndpoint
+from starlette.middleware.gzip import GZipMiddleware
+
+from cronaca.api import errors
+from cronaca.api.live import LiveHub
+from cronaca.api.routes import health, live, series, tags
+from cronaca.api.schemas import Problem
+from cronaca.store import Store
+from cronaca.store.series import SeriesReader
+
+_POLICY: Final = (
+    "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "
+    "connect-src 'self' ws: wss:; frame-ancestors 'self'; base-uri 'self'; object-src 'none'"
+)
+
+
+def create_app(store: Store, web_dir: Path) -> FastAPI:
+    """The application on a store; follows the journal while it runs."""
+    hub = LiveHub(store)
+
+    @contextlib.asynccontextmanager
+    async def lifespan(_: FastAPI) -> AsyncIterator[None]:
+        follower = asyncio.create_task(hub.run())
+        yield
+        follower.cancel()
+        with contextlib.suppress(asyncio.CancelledError):
+            await follower
+
+    app = FastAPI(title="Cronaca", version="1", lifespan=lifespan, docs_url=None, redoc_url=None,
+                  openapi_url="/api/openapi.json")  # fmt: skip
+    app.state.store, app.state.reader, app.state.hub = store, SeriesReader(store), hub
+    app.add_middleware(GZipMiddleware, minimum_size=2_000, compresslevel=3)
+    app.middleware("http")(_secure)
+    errors.install(app)
+    app.include_router(_api())
+    _serve_front_end(app, web_dir.resolve())
+    return app
+
+
+def _api() -> APIRouter:
+    problems = {422: {"model": Problem}, 404: {"model": Problem}, 503: {"model": Problem}}
+    api = APIRouter(prefix="/api", responses={code: dict(facts) for code, facts in problems.items()})
+    for module in (health, tags, series, live):
+        api.include_router(module.router)
+    return api
+
+
+async def _secure(request: Request, call_next: RequestResponseEndpoint) -> Response:
+    response = await call_next(request)
+    response.headers["Content-Security-Policy"] = _POLICY
+    response.headers["X-Content-Type-Options"] = "nosniff"
+    response.headers["Referrer-Policy"] = "same-origin"
+    return response
+
+
+def _serve_front_end(app: FastAPI, web_dir: Path) -> None:
+    @app.get("/{path:path}", include_in_schema=False)
+    def front_end(path: str) -> FileResponse:
+        """A built file, or the page itself: the front end knows its own deep links."""
+        if path == "api" or path.startswith("api/"):
+            raise HTTPException(404, f"There is no /{path}.")
+        wanted = (web_dir / path).resolve()
+        if path and wanted.is_file() and wanted.is_relative_to(web_dir):
+            return FileResponse(wanted, headers={"Cache-Control": _cache(path)})
+        page = web_dir / "index.html"
+        if not page.is_file():
+            raise HTTPException(404, "The front end is not built. Run `make web`.")
+        return FileResponse(page, headers={"Cache-Control": "no-cache"})
+
+
+def _cache(path: str) -> str:
+    """Built assets carry a hash in their name: they never change."""
+    return "public, max-age=31536000, immutable" if path.startswith("assets/") else "no-cache"

@@ -1,0 +1,45 @@
+"""What routes get handed: the store, readers, the acting person."""
+
+from __future__ import annotations
+
+from typing import Annotated, cast
+
+from fastapi import Depends, Request
+
+from cronaca.api.schemas import Person
+from cronaca.core.errors import InvalidInput, NotFound
+from cronaca.core.model import Tag
+from cronaca.store import Store, setup
+from cronaca.store.series import SeriesReader
+
+
+def get_store(request: Request) -> Store:
+    """The application's store."""
+    return cast(Store, request.app.state.store)
+
+
+def get_reader(request: Request) -> SeriesReader:
+    """The application's reader of history."""
+    return cast(SeriesReader, request.app.state.reader)
+
+
+def get_person() -> Person:
+    """Who acts. One fixed person for now; sign-in will change this one place."""
+    return Person(name="Operator")
+
+
+StoreDep = Annotated[Store, Depends(get_store)]
+ReaderDep = Annotated[SeriesReader, Depends(get_reader)]
+PersonDep = Annotated[Person, Depends(get_person)]
+
+
+def find_all_tags(store: Store, uids: list[str]) -> list[Tag]:
+    """The tags of these uids, in order; raises when one is unknown or named twice."""
+    if len(set(uids)) != len(uids):
+        raise InvalidInput("tag", "a tag is named twice", "Name each tag once.")
+    with store.snapshot() as tx:
+        found = setup.find_tags(tx, uids)
+    missing = [uid for uid in uids if uid not in found]
+    if missing:
+        raise NotFound("tag", missing[0])
+    return [found[uid] for uid in uids]

@@ -1,0 +1,103 @@
+"""Errors as RFC 9457 problem details: one table from our exceptions to HTTP."""
+
+from __future__ import annotations
+
+import logging
+from dataclasses import dataclass
+from typing import Any, Final
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from starlette.exceptions import HTTPException
+
+from cronaca.core.errors import (
+    CorruptPayload,
+    CronacaError,
+    InvalidInput,
+    NotFound,
+    StoreConflict,
+    StoreError,
+    StoreUnavailable,
+)
+
+_log = logging.getLogger(__name__)
+MEDIA_TYPE: Final = "application/problem+json"
+_BASE: Final = "urn:cronaca:problem:"
+
+
+@dataclass(frozen=True, slots=True)
+class _Kind:
+    status: int
+    name: str
+    title: str
+
+
+_TABLE: Final[dict[type[CronacaError], _Kind]] = {
+    InvalidInput: _Kind(422, "invalid-input", "Something in the request cannot be used"),
+    NotFound: _Kind(404, "not-found", "There is no such thing"),
+    CorruptPayload: _Kind(500, "corrupt-history", "Stored history cannot be read"),
+    StoreUnavailable: _Kind(503, "database-away", "The database does not answer"),
+    StoreConflict: _Kind(503, "database-busy", "The database is busy; try again"),
+    StoreError: _Kind(500, "database-error", "The database refused"),
+    CronacaError: _Kind(500, "internal-error", "Something went wrong"),
+}
+
+
+def problem(status: int, name: str, title: str, detail: str, **more: Any) -> JSONResponse:  # noqa: ANN401
+    """A problem document; `type` is stable, for programs to rely on."""
+    body = {"type": _BASE + name, "title": title, "status": status, "detail": detail, **more}
+    return JSONResponse(body, status_code=status, media_type=MEDIA_TYPE)
+
+
+def kind_of(exc: CronacaError) -> _Kind:
+    """The row of the table for an exception: its own, or that of its nearest base."""
+    return next(_TABLE[base] for base in type(exc).__mro__ if base in _TABLE)
+
+
+def install(app: FastAPI) -> None:
+    """Makes every error of the application a problem document."""
+    app.add_exception_handler(CronacaError, _on_ours)
+    app.add_exception_handler(RequestValidationError, _on_validation)
+    app.add_exception_handler(HTTPException, _on_http)
+
+
+async def _on_ours(_: Request, exc: Exception) -> JSONResponse:
+    if not isinstance(exc, CronacaError):
+        raise exc
+    kind = kind_of(exc)
+    if kind.status >= 500:
+        _log.error("%s: %s", kind.name, exc)
+    more: dict[str, Any] = {}
+    if isinstance(exc, InvalidInput):
+        more["errors"] = [{"field": exc.field, "problem": exc.problem, "remedy": exc.remedy}]
+    return problem(kind.status, kind.name, kind.title, str(exc), **more)
+
+
+async def _on_validation(_: Request, exc: Exception) -> JSONResponse:
+    if not isinstance(exc, RequestValidationError):
+        raise exc
+    errors = [
+        {
+            "field": ".".join(str(part) for part in error["loc"][1:]),
+            "problem": error["msg"],
+            "remedy": _remedy(error),
+        }
+        for error in exc.errors()
+    ]
+    kind = _TABLE[InvalidInput]
+    detail = "; ".join(f"{e['field']}: {e['problem']}" for e in errors)
+    return problem(kind.status, kind.name, kind.title, detail, errors=errors)
+
+
+def _remedy(error: dict[str, Any]) -> str:
+    limits = {k: v for k, v in error.get("ctx", {}).items() if isinstance(v, int | float | str)}
+    if limits:
+        return "Keep to " + ", ".join(f"{k.replace('_', ' ')} {v}" for k, v in limits.items()) + "."
+    return "Give this field." if error["type"] == "missing" else "See the description at /api/openapi.json."
+
+
+async def _on_http(_: Request, exc: Exception) -> JSONResponse:
+    if not isinstance(exc, HTTPException):
+        raise exc
+    return problem(exc.status_code, f"http-{exc.status_code}", str(exc.detail), str(exc.detail))

@@ -1,0 +1,78 @@
+"""Tags and the plant."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+
+from cronaca.api.deps import PersonDep, StoreDep
+from cronaca.api.schemas import Person, PlantOut, RecordedByOut, TagOut, TagPage, Uid
+from cronaca.core.errors import NotFound
+from cronaca.core.model import Tag
+from cronaca.store import setup
+from cronaca.store.transaction import Transaction
+
+router = APIRouter(tags=["set-up"])
+
+
+@router.get("/plant")
+def get_plant(store: StoreDep) -> PlantOut:
+    """Facts of the whole plant."""
+    with store.snapshot() as tx:
+        plant = setup.find_plant(tx)
+    if plant is None:
+        raise NotFound("plant", "1")
+    return PlantOut(name=plant.name, zone=plant.zone, first_weekday=plant.first_weekday)
+
+
+@router.get("/me")
+def get_me(person: PersonDep) -> Person:
+    """Who is acting."""
+    return person
+
+
+@router.get("/tags")
+def list_tags(
+    store: StoreDep,
+    search: Annotated[str, Query(max_length=200, description="In name, description, equipment or unit")] = "",
+    limit: Annotated[int, Query(ge=1, le=500)] = 100,
+    offset: Annotated[int, Query(ge=0, le=10_000_000)] = 0,
+    uid: Annotated[
+        list[Uid] | None, Query(max_length=64, description="Just these tags, as far as they exist")
+    ] = None,
+) -> TagPage:
+    """One page of tags by name, or just the tags named."""
+    with store.snapshot() as tx:
+        if uid:
+            found = setup.find_tags(tx, uid)
+            tags = [found[u] for u in uid if u in found]
+            total = len(tags)
+        else:
+            total, tags = setup.search_tags(tx, search.strip(), limit, offset)
+        return TagPage(total=total, tags=_with_recorders(tx, tags))
+
+
+def _with_recorders(tx: Transaction, tags: list[Tag]) -> list[TagOut]:
+    recorded: dict[int, list[RecordedByOut]] = {}
+    for r in setup.list_recorded_by(tx, [tag.tag_id for tag in tags]):
+        out = RecordedByOut(logger=r.logger, archive=r.archive, mode=r.mode, interval_us=r.interval_us)
+        recorded.setdefault(r.tag_id, []).append(out)
+    sources = {source.source_id: source.name for source in setup.list_sources(tx)}
+    return [
+        TagOut(
+            uid=tag.uid,
+            name=tag.name,
+            description=tag.description,
+            value_type=tag.value_type.name.lower(),
+            unit=tag.unit,
+            range_low=tag.range_low,
+            range_high=tag.range_high,
+            decimals=tag.decimals,
+            stepped=tag.stepped,
+            equipment=tag.equipment,
+            source=sources.get(tag.source_id, ""),
+            recorded=recorded.get(tag.tag_id, []),
+        )
+        for tag in tags
+    ]

@@ -1,0 +1,192 @@
+"""What goes over the wire. Times are UTC microseconds as text: JSON numbers end at 2^53."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import BaseModel, ConfigDict, Field
+
+Micros = Annotated[str, Field(pattern=r"^-?\d{1,18}$", description="UTC microseconds since 1970, as text")]
+Uid = Annotated[str, Field(min_length=36, max_length=36, pattern=r"^[0-9a-f-]{36}$")]
+Scalar = float | int | bool | str | None
+
+
+class Model(BaseModel):
+    """Base of all schemas."""
+
+    model_config = ConfigDict(extra="forbid", use_attribute_docstrings=True)
+
+
+class FieldProblem(Model):
+    """One field that cannot be used."""
+
+    field: str
+    problem: str
+    remedy: str
+
+
+class Problem(Model):
+    """RFC 9457 problem details."""
+
+    type: str
+    title: str
+    status: int
+    detail: str
+    errors: list[FieldProblem] = []
+
+
+class Person(Model):
+    """Who acts."""
+
+    name: str
+
+
+class PlantOut(Model):
+    """Facts of the whole plant."""
+
+    name: str
+    zone: str
+    """IANA time zone."""
+    first_weekday: int
+    """ISO 8601: 1 Monday to 7 Sunday."""
+
+
+class RecordedByOut(Model):
+    """One logger that records a tag."""
+
+    logger: str
+    archive: str
+    mode: str
+    interval_us: int
+
+
+class TagOut(Model):
+    """A tag and where it is recorded."""
+
+    uid: Uid
+    name: str
+    description: str
+    value_type: str
+    unit: str
+    range_low: float
+    range_high: float
+    decimals: int
+    stepped: bool
+    equipment: str
+    source: str
+    recorded: list[RecordedByOut]
+
+
+class TagPage(Model):
+    """One page of tags."""
+
+    total: int
+    tags: list[TagOut]
+
+
+class GapOut(Model):
+    """A stretch without usable data, and why."""
+
+    start_us: Micros
+    end_us: Micros
+    reason: str
+    detail: str
+
+
+class SeriesFacts(Model):
+    """What a series is, without its samples."""
+
+    tag: Uid
+    value_type: str
+    stepped: bool
+    samples: int
+    """Recorded samples in the window."""
+    reduced: bool
+    """True when samples were left out that would not change the picture."""
+    known_until_us: Micros
+    recorded_since_us: Micros | None
+    gaps: list[GapOut]
+
+
+class SeriesOut(SeriesFacts):
+    """A series: times, values and qualities are columns of one length; Bad has no value."""
+
+    t_us: list[Micros]
+    v: list[Scalar]
+    q: list[int]
+
+
+class CurvesOut(Model):
+    """Series of several tags over one window, seen at one instant of the database."""
+
+    start_us: Micros
+    end_us: Micros
+    width: int
+    series: list[SeriesOut]
+
+
+class RawOut(SeriesOut):
+    """Recorded samples, exact; integers beyond 2^53 as text."""
+
+    next_start_us: Micros | None
+    """Where the next page starts; null on the last one."""
+
+
+class ReadingOut(Model):
+    """A tag's value at an instant."""
+
+    tag: Uid
+    at_us: Micros
+    value: Scalar
+    quality: int
+    quality_text: str
+    how: str
+    """recorded, interpolated, held or none."""
+    sample_us: Micros | None
+    """Time of the sample at or before the instant."""
+
+
+class SourceHealth(Model):
+    """How a source is doing."""
+
+    uid: Uid
+    name: str
+    state: str
+    since_us: Micros | None
+    detail: str
+
+
+class RecorderHealth(Model):
+    """How the recorder is doing."""
+
+    state: str
+    """running, late, stopped, lost or never_started."""
+    epoch: int | None
+    since_us: Micros | None
+    known_until_us: Micros | None
+    last_flush_age_ms: float | None
+    last_flush_ms: float | None
+    samples_per_second: float | None
+    queued_samples: int | None
+    dropped_samples: int | None
+    late_scans: int | None
+
+
+class DatabaseHealth(Model):
+    """Whether the database answers."""
+
+    state: str
+    detail: str
+    journal_rows: int | None
+    journal_samples: int | None
+
+
+class Health(Model):
+    """The whole at a glance."""
+
+    status: str
+    """ok, degraded or down."""
+    now_us: Micros
+    database: DatabaseHealth
+    recorder: RecorderHealth | None
+    sources: list[SourceHealth]

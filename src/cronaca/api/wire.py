@@ -1,0 +1,68 @@
+"""From the core's columns to what JSON carries."""
+
+from __future__ import annotations
+
+from typing import Any, Final
+
+import numpy as np
+
+from cronaca.api import schemas
+from cronaca.core import quality as q
+from cronaca.core.bits import from_bits
+from cronaca.core.model import Gap, Series, Tag, ValueType
+from cronaca.store.series import SeriesAnswer
+
+EXACT: Final = 1 << 53
+
+
+def scalar(value: float | int | None, value_type: ValueType) -> schemas.Scalar:
+    """One value: booleans as such, integers beyond 2^53 as text."""
+    if value is None:
+        return None
+    if value_type is ValueType.BOOLEAN:
+        return bool(value)
+    if isinstance(value, int) and abs(value) > EXACT:
+        return str(value)
+    return value
+
+
+def values(series: Series) -> list[schemas.Scalar]:
+    """A column of values; null where Bad."""
+    bad = q.is_bad(series.quality).tolist()
+    pairs = zip(series.values.tolist(), bad, strict=True)
+    return [None if b else scalar(v, series.value_type) for v, b in pairs]
+
+
+def bits(
+    column: np.ndarray[Any, np.dtype[np.int64]], index: int, value_type: ValueType, quality: int
+) -> schemas.Scalar:
+    """One value from a column of 64-bit values."""
+    return None if quality >= q.BAD else scalar(from_bits(int(column[index]), value_type), value_type)
+
+
+def micros(times: np.ndarray[Any, np.dtype[np.int64]]) -> list[str]:
+    """A column of times."""
+    return [str(t) for t in times.tolist()]
+
+
+def gap(found: Gap, end_us: int) -> schemas.GapOut:
+    """A gap; one that lasts ends with the window."""
+    end = end_us if found.end_us is None else found.end_us
+    return schemas.GapOut(
+        start_us=str(found.start_us), end_us=str(end), reason=found.reason.value, detail=found.detail
+    )
+
+
+def facts(tag: Tag, answer: SeriesAnswer, reduced: bool, end_us: int) -> dict[str, Any]:
+    """The fields of schemas.SeriesFacts."""
+    since = answer.recorded_since_us
+    return {
+        "tag": tag.uid,
+        "value_type": tag.value_type.name.lower(),
+        "stepped": tag.stepped or tag.value_type is not ValueType.FLOAT,
+        "samples": answer.samples,
+        "reduced": reduced,
+        "known_until_us": str(answer.known_until_us),
+        "recorded_since_us": None if since is None else str(since),
+        "gaps": [gap(g, end_us) for g in answer.blanks],
+    }

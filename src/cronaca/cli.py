@@ -1,0 +1,85 @@
+"""The command line: `./cronaca --help` names every command."""
+
+from __future__ import annotations
+
+import json
+import sys
+from typing import Annotated
+
+import typer
+from pydantic import ValidationError
+
+from cronaca import main as root
+from cronaca.core.errors import CronacaError
+from cronaca.settings import Settings
+
+app = typer.Typer(
+    help="Cronaca: historian, data loggers and trends for process plants.",
+    no_args_is_help=True,
+    add_completion=False,
+    pretty_exceptions_enable=False,
+)
+
+
+def _settings() -> Settings:
+    settings = Settings()
+    root.set_up_logging(settings.log_level)
+    return settings
+
+
+@app.command()
+def demo() -> None:
+    """Start everything with demo data and print the address; Ctrl-C ends it."""
+    root.run_demo(_settings())
+
+
+@app.command()
+def migrate() -> None:
+    """Bring the database at CRONACA_DATABASE_URL up to this program."""
+    taken = root.run_migrations(_settings())
+    typer.echo("\n".join(taken) if taken else "The database is up to date.")
+
+
+@app.command()
+def recorder() -> None:
+    """Record: scan the sources, apply the loggers, commit to the database."""
+    root.run_recorder(_settings())
+
+
+@app.command()
+def compactor() -> None:
+    """Turn the journal into compressed segments."""
+    root.run_compaction(_settings())
+
+
+@app.command()
+def server() -> None:
+    """Serve the API and the front end."""
+    root.run_server(_settings())
+
+
+@app.command("demo-plant")
+def demo_plant(seed: Annotated[int, typer.Option(help="The same seed gives the same plant")] = 1) -> None:
+    """Serve drying line 1 of the demo as a Modbus TCP device."""
+    root.run_demo_plant(_settings(), seed)
+
+
+@app.command()
+def openapi() -> None:
+    """Print the API's description (OpenAPI 3.1, JSON)."""
+    typer.echo(json.dumps(root.openapi_document(), indent=2, sort_keys=True))
+
+
+def main() -> None:
+    """Runs a command; an expected error is one clear line and exit code 1."""
+    try:
+        app()
+    except CronacaError as exc:
+        sys.exit(f"cronaca: {exc}")
+    except ValidationError as exc:
+        first = exc.errors()[0]
+        sys.exit(f"cronaca: CRONACA_{'_'.join(map(str, first['loc'])).upper()}: {first['msg']}.")
+
+
+if __name__ == "__main__":
+    main()

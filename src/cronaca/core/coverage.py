@@ -1,0 +1,68 @@
+"""Where a series has no usable data, and why; and the Bad samples that say so inside the series.
+
+Knowledge comes from three places: the gaps on record (recorder down, queue overflow, ...), the time
+until which everything is committed (`known_until`), and the Bad stretches of the series itself.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from cronaca.core import quality as q
+from cronaca.core.model import Gap, GapReason, Series, Window, merge
+
+
+def with_gaps_marked(series: Series, gaps: Sequence[Gap]) -> Series:
+    """The series with a Bad, no data, sample at the start of each gap on record, so that nothing
+    bridges it. A real sample at that very instant stands; then the mark follows one µs later."""
+    inside = sorted(gap.start_us for gap in gaps)
+    if not inside:
+        return series
+    starts = np.unique(np.array(inside, np.int64))
+    starts = np.where(np.isin(starts, series.ts_us), starts + 1, starts)
+    marks = Series.of(
+        series.value_type, starts, np.zeros(len(starts)), np.full(len(starts), q.BAD_NO_DATA, np.uint16)
+    )
+    return merge([series, marks], series.value_type)
+
+
+def bad_stretches(series: Series, end_us: int) -> list[Gap]:
+    """The stretches from a Bad sample to the next usable one (or to `end_us`), by their quality."""
+    bad = q.is_bad(series.quality)
+    edges = np.flatnonzero(np.diff(np.r_[False, bad, False].astype(np.int8)))
+    found = []
+    for first, after in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True):
+        code = int(series.quality[first])
+        reason = GapReason.SOURCE_DOWN if code == q.BAD_NO_COMMUNICATION else GapReason.BAD_VALUES
+        end = int(series.ts_us[after]) if after < len(series) else end_us
+        found.append(Gap(int(series.ts_us[first]), end, reason, q.describe(code)))
+    return found
+
+
+def blanks(
+    series: Series, recorded_gaps: Sequence[Gap], window: Window, known_until_us: int, since_us: int | None
+) -> list[Gap]:
+    """All stretches of the window without usable data, each with its reason, in order of time.
+
+    `series` is without marks; `since_us` is when the tag's recording began, None when it never did.
+    """
+    found = [g for g in recorded_gaps if g.start_us < window.end_us and _end(g, window) > window.start_us]
+    found += [g for g in bad_stretches(series, min(window.end_us, known_until_us)) if _covers(g, window)]
+    first_known = since_us if since_us is not None else window.end_us
+    if first_known > window.start_us:
+        end = min(first_known, window.end_us)
+        found.append(Gap(window.start_us, end, GapReason.NOT_YET_RECORDED))
+    if known_until_us < window.end_us:
+        start = max(known_until_us, window.start_us)
+        found.append(Gap(start, window.end_us, GapReason.NOT_YET_KNOWN))
+    return sorted(found, key=lambda g: (g.start_us, g.reason))
+
+
+def _end(gap: Gap, window: Window) -> int:
+    return window.end_us if gap.end_us is None else gap.end_us
+
+
+def _covers(gap: Gap, window: Window) -> bool:
+    return gap.start_us < window.end_us and _end(gap, window) > window.start_us

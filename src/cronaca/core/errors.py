@@ -1,0 +1,102 @@
+"""The whole exception tree of Cronaca.
+
+CronacaError
+├── InvalidInput          a field holds something unusable; nothing was written
+├── NotFound              the named object does not exist
+├── CorruptPayload        stored bytes fail their checksum or their format
+├── StoreError
+│   ├── StoreUnavailable  the database cannot be reached
+│   ├── StoreConflict     deadlock or certification failure: the transaction may be repeated
+│   └── SchemaMismatch    the database is newer than the program, or a migration was altered
+├── LeaseLost             another recorder holds the plant: this one must stop writing
+└── SourceError
+    ├── SourceUnreachable the device does not answer
+    └── SourceRefused     the device answers with an exception
+"""
+
+from __future__ import annotations
+
+
+class CronacaError(Exception):
+    """Root of every error that Cronaca raises on purpose."""
+
+
+class InvalidInput(CronacaError, ValueError):
+    """A field holds an unusable value: names the field, what is wrong and the remedy."""
+
+    def __init__(self, field: str, problem: str, remedy: str) -> None:
+        super().__init__(f"{field}: {problem}. {remedy}")
+        self.field = field
+        self.problem = problem
+        self.remedy = remedy
+
+
+class NotFound(CronacaError, LookupError):
+    """The object of this kind and key does not exist."""
+
+    def __init__(self, kind: str, key: str, *, field: str = "") -> None:
+        super().__init__(f"There is no {kind} {key!r}.")
+        self.kind = kind
+        self.key = key
+        self.field = field or kind
+
+
+class CorruptPayload(CronacaError):
+    """Stored bytes cannot be trusted: truncated, altered or of an unknown version."""
+
+    def __init__(self, what: str, problem: str) -> None:
+        super().__init__(f"{what}: {problem}")
+        self.what = what
+        self.problem = problem
+
+    def within(self, what: str) -> CorruptPayload:
+        """The same finding, named by the object that holds the bytes."""
+        return CorruptPayload(what, self.problem)
+
+
+class StoreError(CronacaError):
+    """Something about the database."""
+
+
+class StoreUnavailable(StoreError):
+    """The database at this address does not answer."""
+
+    def __init__(self, address: str, reason: str) -> None:
+        super().__init__(
+            f"The database at {address} does not answer ({reason}). "
+            "Start it, or set CRONACA_DATABASE_URL to a running MariaDB."
+        )
+        self.address = address
+        self.reason = reason
+
+
+class StoreConflict(StoreError):
+    """Two transactions collided; repeating this one may succeed."""
+
+
+class SchemaMismatch(StoreError):
+    """Program and database do not belong together."""
+
+
+class LeaseLost(StoreError):
+    """This recorder's epoch was closed by another one: it may not write any more."""
+
+    def __init__(self, epoch: int) -> None:
+        super().__init__(f"Epoch {epoch} was closed by another recorder; this one stops writing.")
+        self.epoch = epoch
+
+
+class SourceError(CronacaError):
+    """Something about a device that values come from."""
+
+    def __init__(self, reason: str) -> None:
+        super().__init__(reason)
+        self.reason = reason
+
+
+class SourceUnreachable(SourceError):
+    """No connection, or no answer in time."""
+
+
+class SourceRefused(SourceError):
+    """The device answered that it will not."""

@@ -1,0 +1,250 @@
+"""The nouns of the job: windows, series, gaps, tags. Times are UTC, int64 microseconds since 1970."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import IntEnum, StrEnum
+from typing import Any, Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cronaca.core import quality as q
+from cronaca.core.errors import InvalidInput
+
+SECOND: Final = 1_000_000
+MINUTE: Final = 60 * SECOND
+HOUR: Final = 60 * MINUTE
+DAY: Final = 24 * HOUR
+LONGEST_WINDOW: Final = 30 * 366 * DAY
+"""Thirty years: keeps (time x columns) inside int64 and catches absurd requests."""
+EARLIEST: Final = 0
+LATEST: Final = 253_402_300_799 * SECOND
+"""The last second of the year 9999, where ISO 8601's four-digit year ends."""
+
+Times = NDArray[np.int64]
+Values = NDArray[np.float64] | NDArray[np.int64]
+
+
+class ValueType(IntEnum):
+    """What a tag's values are. All but FLOAT are held exactly in int64 columns."""
+
+    FLOAT = 1
+    INTEGER = 2
+    BOOLEAN = 3
+    STATE = 4
+    TEXT = 5
+
+    @property
+    def dtype(self) -> np.dtype[Any]:
+        """The column type of values in memory."""
+        return np.dtype(np.float64 if self is ValueType.FLOAT else np.int64)
+
+    @property
+    def discrete(self) -> bool:
+        """True for values that are drawn as states, never interpolated."""
+        return self in (ValueType.BOOLEAN, ValueType.STATE, ValueType.TEXT)
+
+
+@dataclass(frozen=True, slots=True)
+class Window:
+    """A stretch of time [start_us, end_us), both in µs."""
+
+    start_us: int
+    end_us: int
+
+    @classmethod
+    def parse(cls, start_us: int, end_us: int) -> Window:
+        """A window from outside; raises InvalidInput when it is inverted, empty or absurd."""
+        for field, value in (("start", start_us), ("end", end_us)):
+            if not EARLIEST <= value <= LATEST:
+                raise InvalidInput(field, f"{value} µs lies outside 1970 to 9999", "Give UTC microseconds.")
+        if end_us <= start_us:
+            raise InvalidInput("end", "the window ends before it starts", "Give an end after the start.")
+        if end_us - start_us > LONGEST_WINDOW:
+            raise InvalidInput("end", "the window is longer than 30 years", "Ask for a shorter window.")
+        return cls(start_us, end_us)
+
+    @property
+    def length_us(self) -> int:
+        """How long the window is, in µs."""
+        return self.end_us - self.start_us
+
+
+@dataclass(frozen=True, slots=True)
+class Series:
+    """Samples of one tag as columns, in order of time: `ts_us`, `values`, `quality`, all of one length.
+
+    A Bad sample carries no value: NaN in float columns, 0 in integer columns.
+    """
+
+    value_type: ValueType
+    ts_us: Times
+    values: Values
+    quality: q.QualityArray
+
+    @classmethod
+    def empty(cls, value_type: ValueType) -> Series:
+        """A series without samples."""
+        none = np.empty(0, np.int64)
+        return cls(value_type, none, np.empty(0, value_type.dtype), np.empty(0, np.uint16))
+
+    @classmethod
+    def of(
+        cls,
+        value_type: ValueType,
+        ts_us: Sequence[int] | Times,
+        values: Sequence[float] | Sequence[int] | Values,
+        quality: Sequence[int] | q.QualityArray | None = None,
+    ) -> Series:
+        """A series from plain sequences, made regular: what is Bad loses its value, NaN and infinity
+        become Bad, no data (a source has no business sending them)."""
+        ts = np.asarray(ts_us, np.int64)
+        vals = np.array(values, value_type.dtype)
+        qual = np.zeros(len(ts), np.uint16) if quality is None else np.array(quality, np.uint16)
+        if not len(ts) == len(vals) == len(qual):
+            raise InvalidInput("series", "columns differ in length", "Give one value and quality per time.")
+        if value_type is ValueType.FLOAT:
+            qual[~np.isfinite(vals) & ~q.is_bad(qual)] = q.BAD_NO_DATA
+            vals[q.is_bad(qual)] = np.nan
+        else:
+            vals[q.is_bad(qual)] = 0
+        return cls(value_type, ts, vals, qual)
+
+    def __len__(self) -> int:
+        return len(self.ts_us)
+
+    def take(self, index: NDArray[Any] | slice) -> Series:
+        """The samples at these positions (indices, a mask or a slice)."""
+        return Series(self.value_type, self.ts_us[index], self.values[index], self.quality[index])
+
+    def equals(self, other: Series) -> bool:
+        """Equal to the last bit, NaN included."""
+        return (
+            self.value_type == other.value_type
+            and np.array_equal(self.ts_us, other.ts_us)
+            and np.array_equal(self.values.view(np.int64), other.values.view(np.int64))
+            and np.array_equal(self.quality, other.quality)
+        )
+
+
+def concatenate(parts: Sequence[Series], value_type: ValueType) -> Series:
+    """The parts behind each other, unsorted."""
+    if not parts:
+        return Series.empty(value_type)
+    return Series(
+        value_type,
+        np.concatenate([p.ts_us for p in parts]),
+        np.concatenate([p.values for p in parts]),
+        np.concatenate([p.quality for p in parts]),
+    )
+
+
+def merge(parts: Sequence[Series], value_type: ValueType) -> Series:
+    """One series in order of time from parts in the order in which they were written.
+
+    Of samples with the same time the first written stands.
+    """
+    whole = concatenate(parts, value_type)
+    step = np.diff(whole.ts_us)
+    if len(step) == 0 or bool((step > 0).all()):
+        return whole
+    ordered = whole.take(np.argsort(whole.ts_us, kind="stable"))
+    first = np.ones(len(ordered), np.bool_)
+    np.not_equal(ordered.ts_us[1:], ordered.ts_us[:-1], out=first[1:])
+    return ordered.take(first)
+
+
+class GapReason(StrEnum):
+    """Why there is no data in a stretch of time."""
+
+    NOT_YET_RECORDED = "not_yet_recorded"
+    RECORDER_STOPPED = "recorder_stopped"
+    RECORDER_DOWN = "recorder_down"
+    SOURCE_DOWN = "source_down"
+    QUEUE_OVERFLOW = "queue_overflow"
+    CLOCK_STEP = "clock_step"
+    BAD_VALUES = "bad_values"
+    NOT_YET_KNOWN = "not_yet_known"
+
+
+@dataclass(frozen=True, slots=True)
+class Gap:
+    """A stretch [start_us, end_us) without usable data, and why; `end_us` None while it lasts."""
+
+    start_us: int
+    end_us: int | None
+    reason: GapReason
+    detail: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Tag:
+    """One named value and its facts; `tag_id` is never reused, `uid` travels in files and links."""
+
+    tag_id: int
+    uid: str
+    name: str
+    description: str
+    value_type: ValueType
+    unit: str
+    range_low: float
+    range_high: float
+    decimals: int
+    stepped: bool
+    equipment: str
+    source_id: int
+    address: str
+    """What the source's driver needs to read the tag, as JSON."""
+    scan_us: int
+
+
+class LoggerMode(StrEnum):
+    """When a logger records."""
+
+    PERIODIC = "periodic"
+    ON_CHANGE = "on_change"
+
+
+@dataclass(frozen=True, slots=True)
+class Logger:
+    """Which tags are recorded into which archive, and when. `interval_us` is 0 unless periodic."""
+
+    logger_id: int
+    uid: str
+    name: str
+    archive_id: int
+    mode: LoggerMode
+    interval_us: int
+    tag_ids: tuple[int, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class SourceSetup:
+    """A device that values come from: protocol and its own settings as JSON."""
+
+    source_id: int
+    uid: str
+    name: str
+    protocol: str
+    config: str
+    enabled: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Setup:
+    """All that the recorder needs to know to run."""
+
+    sources: tuple[SourceSetup, ...]
+    tags: tuple[Tag, ...]
+    loggers: tuple[Logger, ...]
+
+
+class SourceState(StrEnum):
+    """The life of a connection."""
+
+    CONNECTING = "connecting"
+    UP = "up"
+    DOWN = "down"
+    DISABLED = "disabled"

@@ -1,0 +1,117 @@
+"""What the recorder knows of the world outside: small protocols, kept by the real thing and by fakes."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cronaca.core.codec.batch import Batch
+from cronaca.core.model import Gap, SourceState, Tag
+from cronaca.core.quality import QualityArray
+
+
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """Answers of one scan: 64-bit values and qualities, in the order of the tags asked for."""
+
+    bits: NDArray[np.int64]
+    quality: QualityArray
+
+
+class Clock(Protocol):
+    """The recorder's time."""
+
+    def now_us(self) -> int:
+        """UTC now, in µs."""
+        ...
+
+
+class Driver(Protocol):
+    """A connection to one polled device."""
+
+    async def connect(self) -> None:
+        """Opens the connection; raises SourceError."""
+        ...
+
+    async def read(self, tags: Sequence[Tag]) -> Reading:
+        """Reads the tags now. A tag the device refuses is Bad; raises SourceError when all is lost."""
+        ...
+
+    async def close(self) -> None:
+        """Closes the connection; never raises."""
+        ...
+
+
+@dataclass(frozen=True, slots=True)
+class LiveValues:
+    """Present values of tags as columns of one length; `bits` are 64-bit values."""
+
+    tag_ids: NDArray[np.int64]
+    value_types: NDArray[np.int64]
+    ts_us: NDArray[np.int64]
+    bits: NDArray[np.int64]
+    quality: QualityArray
+
+
+@dataclass(frozen=True, slots=True)
+class SourceReport:
+    """How a source is doing."""
+
+    source_id: int
+    state: SourceState
+    since_us: int
+    detail: str
+
+
+@dataclass(frozen=True, slots=True)
+class RecorderReport:
+    """How the recorder is doing, written with each flush."""
+
+    samples_per_second: float
+    queued_samples: int
+    dropped_samples: int
+    late_scans: int
+    last_flush_ms: float
+    sources: tuple[SourceReport, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Flush:
+    """All that one commit of the recorder carries."""
+
+    epoch: int
+    seq: int
+    known_until_us: int
+    received_us: int
+    batch: Batch
+    live: LiveValues
+    gaps: tuple[Gap, ...]
+    report: RecorderReport
+
+
+class SampleSink(Protocol):
+    """Where the recorder's samples are kept safe."""
+
+    def open_epoch(self, holder: str, now_us: int) -> int | None:
+        """A new epoch, or None while another recorder's lease runs."""
+        ...
+
+    def commit(self, flush: Flush) -> None:
+        """Keeps the flush; repeating one is harmless. Raises StoreUnavailable, StoreConflict, LeaseLost."""
+        ...
+
+    def close_epoch(self, epoch: int, known_until_us: int, reason: str) -> None:
+        """Ends the epoch on purpose."""
+        ...
+
+
+class Compaction(Protocol):
+    """The work of the compactor, one bounded step at a time."""
+
+    def compact_step(self) -> int:
+        """Moves some journal rows into segments; returns how many rows, 0 when there is nothing to do."""
+        ...

@@ -1,0 +1,1 @@
+"""The process that samples, applies logger rules and commits; it knows only core and its ports."""

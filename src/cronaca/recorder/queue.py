@@ -1,0 +1,90 @@
+"""Samples on their way to the database: bounded, oldest dropped first, every drop counted and on record."""
+
+from __future__ import annotations
+
+import threading
+from collections import deque
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cronaca.core.bits import column_of_bits
+from cronaca.core.codec.batch import Batch, HistoryKey
+from cronaca.core.model import Gap, GapReason, Series, ValueType
+from cronaca.core.quality import QualityArray
+
+
+@dataclass(frozen=True, slots=True)
+class Chunk:
+    """Samples of one instant: `histories` are positions in the queue's list of histories."""
+
+    histories: NDArray[np.intp]
+    ts_us: int
+    bits: NDArray[np.int64]
+    quality: QualityArray
+
+
+class SampleQueue:
+    """Chunks between the sampling loop and the flusher."""
+
+    def __init__(self, histories: Sequence[tuple[HistoryKey, ValueType]], most_samples: int) -> None:
+        self._histories = list(histories)
+        self._most = most_samples
+        self._lock = threading.Lock()
+        self._chunks: deque[Chunk] = deque()
+        self._queued = 0
+        self._gap: tuple[int, int, int] | None = None
+        self.dropped = 0
+
+    @property
+    def queued(self) -> int:
+        """Samples that wait."""
+        return self._queued
+
+    def put(self, chunk: Chunk) -> None:
+        """Adds samples; drops the oldest when there are too many. Never blocks for long."""
+        with self._lock:
+            self._chunks.append(chunk)
+            self._queued += len(chunk.bits)
+            while self._queued > self._most and len(self._chunks) > 1:
+                self._drop(self._chunks.popleft())
+
+    def drain(self) -> tuple[Batch, list[Gap]]:
+        """All waiting samples by history, and the gap that drops have torn."""
+        with self._lock:
+            chunks, self._chunks = list(self._chunks), deque()
+            torn, self._gap, self._queued = self._gap, None, 0
+        return Batch(self._by_history(chunks)), [] if torn is None else [_overflow(*torn)]
+
+    def _drop(self, chunk: Chunk) -> None:
+        count = len(chunk.bits)
+        self._queued -= count
+        self.dropped += count
+        first, _, before = self._gap or (chunk.ts_us, 0, 0)
+        self._gap = (min(first, chunk.ts_us), chunk.ts_us, before + count)
+
+    def _by_history(self, chunks: Sequence[Chunk]) -> dict[HistoryKey, Series]:
+        if not chunks:
+            return {}
+        which = np.concatenate([c.histories for c in chunks])
+        order = np.argsort(which, kind="stable")
+        which = which[order]
+        ts = np.repeat([c.ts_us for c in chunks], [len(c.bits) for c in chunks])[order]
+        bits = np.concatenate([c.bits for c in chunks])[order]
+        quality = np.concatenate([c.quality for c in chunks])[order]
+        edges = np.flatnonzero(np.diff(which)) + 1
+        found = {}
+        for start, end in zip(np.r_[0, edges].tolist(), np.r_[edges, len(which)].tolist(), strict=True):
+            if start == end:
+                continue
+            key, kind = self._histories[which[start]]
+            values = column_of_bits(bits[start:end], kind)
+            found[key] = Series.of(kind, ts[start:end], values, quality[start:end])
+        return found
+
+
+def _overflow(first_us: int, last_us: int, count: int) -> Gap:
+    detail = f"The database did not keep up; {count} samples of all tags were dropped."
+    return Gap(first_us, last_us + 1, GapReason.QUEUE_OVERFLOW, detail)

@@ -1,0 +1,138 @@
+"""Scanning one source: connect, read each group of tags on the clock, reconnect with capped backoff."""
+
+from __future__ import annotations
+
+import asyncio
+from collections import defaultdict
+from collections.abc import Awaitable, Callable, Sequence
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+
+from cronaca.core import quality as q
+from cronaca.core.errors import SourceError
+from cronaca.core.logging import latest_tick
+from cronaca.core.model import SourceSetup, SourceState, Tag
+from cronaca.core.ports import Clock, Driver, Reading, SourceReport
+from cronaca.recorder.live import LiveTable, Slots
+
+FIRST_PAUSE_S: Final = 0.5
+LONGEST_PAUSE_S: Final = 8.0
+_LATE_SHARE: Final = 0.5
+"""A scan that begins later than this share of its interval is stamped with its true time, and counted."""
+
+Sleep = Callable[[float], Awaitable[None]]
+OnReading = Callable[[Slots, int, Reading], None]
+
+
+@dataclass(slots=True)
+class _Group:
+    """Tags that are read together, every `interval_us`."""
+
+    interval_us: int
+    tags: list[Tag]
+    slots: Slots
+    next_us: int
+
+
+class SourceScanner:
+    """The life of one source: `run` goes on until it is cancelled."""
+
+    def __init__(
+        self,
+        setup: SourceSetup,
+        driver: Driver,
+        tags: Sequence[Tag],
+        live: LiveTable,
+        on_reading: OnReading,
+        clock: Clock,
+        sleep: Sleep = asyncio.sleep,
+    ) -> None:
+        self._setup = setup
+        self._driver = driver
+        self._live = live
+        self._on_reading = on_reading
+        self._clock = clock
+        self._sleep = sleep
+        self._groups = _group(tags, live, clock.now_us())
+        self._state = SourceState.CONNECTING
+        self._since_us = clock.now_us()
+        self._detail = ""
+        self.late_scans = 0
+
+    @property
+    def report(self) -> SourceReport:
+        """State, since when, and why."""
+        return SourceReport(self._setup.source_id, self._state, self._since_us, self._detail)
+
+    def known_until_us(self, now_us: int) -> int:
+        """Up to here every reading was handed on: a scan that is due or under way is not."""
+        if self._state is not SourceState.UP:
+            return now_us
+        return min([now_us, *(group.next_us for group in self._groups)])
+
+    async def run(self) -> None:
+        """Connects and scans for ever."""
+        pause = FIRST_PAUSE_S
+        while True:
+            try:
+                await self._driver.connect()
+                self._enter(SourceState.UP, "")
+                pause = FIRST_PAUSE_S
+                await self._scan_until_failure()
+            except SourceError as exc:
+                self._fail(exc.reason)
+            finally:
+                await self._driver.close()
+            await self._sleep(pause)
+            pause = min(2 * pause, LONGEST_PAUSE_S)
+
+    async def _scan_until_failure(self) -> None:
+        now = self._clock.now_us()
+        for group in self._groups:
+            group.next_us = latest_tick(now, group.interval_us) + group.interval_us
+        while True:
+            group = min(self._groups, key=lambda g: g.next_us)
+            wait_us = group.next_us - self._clock.now_us()
+            if wait_us > 0:
+                await self._sleep(wait_us / 1e6)
+                continue
+            await self._scan(group)
+
+    async def _scan(self, group: _Group) -> None:
+        now = self._clock.now_us()
+        late = now - group.next_us > group.interval_us * _LATE_SHARE
+        ts = now if late else group.next_us
+        self.late_scans += late
+        reading = await self._driver.read(group.tags)
+        self._on_reading(group.slots, ts, reading)
+        # Skipped ticks are not made up for: the next scan is the next tick still to come.
+        group.next_us = max(
+            group.next_us + group.interval_us, latest_tick(self._clock.now_us(), group.interval_us)
+        )
+
+    def _enter(self, state: SourceState, detail: str) -> None:
+        if state is not self._state:
+            self._state, self._since_us = state, self._clock.now_us()
+        self._detail = detail
+
+    def _fail(self, reason: str) -> None:
+        """All tags become Bad once; while the source stays away nothing more is said."""
+        first = self._state is not SourceState.DOWN
+        self._enter(SourceState.DOWN, reason)
+        if first:
+            for group in self._groups:
+                count = len(group.tags)
+                bad = Reading(np.zeros(count, np.int64), np.full(count, q.BAD_NO_COMMUNICATION, np.uint16))
+                self._on_reading(group.slots, self._clock.now_us(), bad)
+
+
+def _group(tags: Sequence[Tag], live: LiveTable, now_us: int) -> list[_Group]:
+    by_interval: dict[int, list[Tag]] = defaultdict(list)
+    for tag in tags:
+        by_interval[tag.scan_us].append(tag)
+    return [
+        _Group(interval, members, live.slots_of([t.tag_id for t in members]), now_us)
+        for interval, members in sorted(by_interval.items())
+    ]

@@ -1,0 +1,1 @@
+"""Drivers behind one small protocol (core.ports.Driver); they do not know each other."""

@@ -1,0 +1,115 @@
+"""Epochs: each is one recorder's lease on the plant."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import asdict, dataclass
+from typing import Any, Final
+
+from cronaca.core.errors import LeaseLost
+from cronaca.core.ports import Flush
+from cronaca.store.transaction import Transaction
+
+LEASE_S: Final = 5
+
+_COLUMNS: Final = "epoch, holder, state, opened_us, known_until_us, last_seq, reason, report"
+_LAST_LOCKED: Final = """
+SELECT epoch, state, opened_us, known_until_us, lease_until > UTC_TIMESTAMP(6), reason
+FROM recorder_epoch ORDER BY epoch DESC LIMIT 1 FOR UPDATE
+"""
+_CLOSE: Final = """
+UPDATE recorder_epoch SET state = 'closed', reason = %(reason)s, known_until_us = %(known_until_us)s
+WHERE epoch = %(epoch)s AND state = 'open'
+"""
+_OPEN: Final = """
+INSERT INTO recorder_epoch (epoch, holder, state, opened_us, known_until_us, last_seq, lease_until)
+VALUES (%(epoch)s, %(holder)s, 'open', %(now_us)s, %(now_us)s, 0,
+        UTC_TIMESTAMP(6) + INTERVAL %(lease_s)s SECOND)
+"""
+_RENEW: Final = """
+UPDATE recorder_epoch SET known_until_us = %(known_until_us)s, last_seq = %(seq)s, report = %(report)s,
+    lease_until = UTC_TIMESTAMP(6) + INTERVAL %(lease_s)s SECOND
+WHERE epoch = %(epoch)s AND state = 'open'
+"""
+_IS_OPEN: Final = "SELECT 1 FROM recorder_epoch WHERE epoch = %(epoch)s AND state = 'open' FOR UPDATE"
+_FIND_LAST: Final = f"SELECT {_COLUMNS} FROM recorder_epoch ORDER BY epoch DESC LIMIT 1"
+_FIRST_OPENED: Final = "SELECT MIN(opened_us) FROM recorder_epoch"
+
+
+@dataclass(frozen=True, slots=True)
+class Epoch:
+    """One lease; `report` is what the recorder last said of itself."""
+
+    epoch: int
+    holder: str
+    state: str
+    opened_us: int
+    known_until_us: int
+    last_seq: int
+    reason: str
+    report: dict[str, Any]
+
+
+@dataclass(frozen=True, slots=True)
+class Predecessor:
+    """The epoch before a new one, and how it ended."""
+
+    epoch: int
+    known_until_us: int
+    reason: str
+
+
+def take_lease(tx: Transaction, holder: str, now_us: int) -> tuple[int, Predecessor | None] | None:
+    """Opens the next epoch; None while another recorder's lease runs. A lapsed one is closed as lost."""
+    last = tx.fetch_one(_LAST_LOCKED)
+    predecessor = None
+    if last is not None:
+        epoch, state, _, known_until_us, running, reason = last
+        if state == "open":
+            if running:
+                return None
+            reason = "lost"
+            tx.execute(_CLOSE, epoch=epoch, reason=reason, known_until_us=known_until_us)
+        predecessor = Predecessor(epoch, known_until_us, reason)
+    number = 1 if predecessor is None else predecessor.epoch + 1
+    tx.execute(_OPEN, epoch=number, holder=holder, now_us=now_us, lease_s=LEASE_S)
+    return number, predecessor
+
+
+def check_lease(tx: Transaction, epoch: int) -> None:
+    """Locks the epoch's row; raises LeaseLost when the epoch was closed."""
+    if tx.fetch_one(_IS_OPEN, epoch=epoch) is None:
+        raise LeaseLost(epoch)
+
+
+def renew_lease(tx: Transaction, flush: Flush) -> None:
+    """Moves the epoch's knowledge and lease on, with the recorder's report."""
+    tx.execute(
+        _RENEW,
+        epoch=flush.epoch,
+        seq=flush.seq,
+        known_until_us=flush.known_until_us,
+        report=json.dumps(asdict(flush.report)),
+        lease_s=LEASE_S,
+    )
+
+
+def close_epoch(tx: Transaction, epoch: int, known_until_us: int, reason: str) -> None:
+    """Ends an epoch on purpose; harmless when it was closed already."""
+    tx.execute(_CLOSE, epoch=epoch, reason=reason, known_until_us=known_until_us)
+
+
+def find_last_epoch(tx: Transaction) -> Epoch | None:
+    """The newest epoch, or None when nothing was ever recorded."""
+    row = tx.fetch_one(_FIND_LAST)
+    if row is None:
+        return None
+    epoch, holder, state, opened_us, known_until_us, last_seq, reason, report = row
+    facts = json.loads(report) if report else {}
+    return Epoch(epoch, holder, state, opened_us, known_until_us, last_seq, reason, facts)
+
+
+def find_first_opened(tx: Transaction) -> int | None:
+    """When recording began for the first time, in µs."""
+    row = tx.fetch_one(_FIRST_OPENED)
+    return None if row is None else row[0]

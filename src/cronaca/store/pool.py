@@ -1,0 +1,94 @@
+"""Connections and transactions."""
+
+from __future__ import annotations
+
+import random
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from typing import Any, Final, TypeVar
+
+import pymysql
+from dbutils.pooled_db import PooledDB
+
+from cronaca.core.errors import StoreConflict
+from cronaca.store.address import Address
+from cronaca.store.errors import foreign_errors
+from cronaca.store.transaction import Transaction
+
+T = TypeVar("T")
+_TRIES: Final = 5
+_FIRST_PAUSE_S: Final = 0.02
+
+
+class Store:
+    """The database at one address: short transactions on pooled connections."""
+
+    def __init__(self, address: Address, *, connections: int = 8, timeout_s: float = 10.0) -> None:
+        self.address = address
+        self._options: dict[str, Any] = {
+            "host": address.host,
+            "port": address.port,
+            "user": address.user,
+            "password": address.password,
+            "database": address.database,
+            "charset": "utf8mb4",
+            "connect_timeout": min(5.0, timeout_s),
+            "read_timeout": timeout_s,
+            "write_timeout": timeout_s,
+            "autocommit": False,
+            "init_command": "SET time_zone = '+00:00', sql_mode = 'STRICT_ALL_TABLES'",
+        }
+        self._pool = PooledDB(
+            pymysql,
+            mincached=0,
+            maxcached=connections,
+            maxconnections=connections,
+            blocking=True,
+            reset=True,
+            **self._options,
+        )
+
+    @contextmanager
+    def transaction(self) -> Iterator[Transaction]:
+        """A read-write transaction: committed at the end, rolled back on any error."""
+        with self._cursor() as tx:
+            yield tx
+
+    @contextmanager
+    def snapshot(self) -> Iterator[Transaction]:
+        """A read-only transaction in which every query sees the database at one instant."""
+        with self._cursor("START TRANSACTION WITH CONSISTENT SNAPSHOT, READ ONLY") as tx:
+            yield tx
+
+    def run(self, work: Callable[[Transaction], T]) -> T:
+        """Runs `work` in a transaction; repeats it when it collides with another one."""
+        pause = _FIRST_PAUSE_S
+        for _ in range(_TRIES - 1):
+            try:
+                with self.transaction() as tx:
+                    return work(tx)
+            except StoreConflict:
+                time.sleep(pause * (0.5 + random.random()))  # noqa: S311 - jitter, not a secret
+                pause *= 2
+        with self.transaction() as tx:
+            return work(tx)
+
+    def close(self) -> None:
+        """Ends every pooled connection."""
+        self._pool.close()
+
+    @contextmanager
+    def _cursor(self, begin: str = "") -> Iterator[Transaction]:
+        with foreign_errors(self.address):
+            connection = self._pool.connection()
+            try:
+                connection.begin()
+                with connection.cursor() as cursor:
+                    if begin:
+                        cursor.execute(begin)
+                    yield Transaction(cursor)
+                connection.commit()
+            finally:
+                # Gives the connection back; what is not committed by then is rolled back.
+                connection.close()

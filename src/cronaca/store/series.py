@@ -1,0 +1,127 @@
+"""Reading history: one function gives a tag's series over a window as one consistent whole."""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from dataclasses import dataclass
+from typing import Final
+
+from cronaca.core import coverage
+from cronaca.core.codec.batch import Batch, HistoryKey
+from cronaca.core.model import Gap, Series, Times, ValueType, Window, merge
+from cronaca.store import epochs, gaps, journal, segments, setup
+from cronaca.store.journal import JournalKey
+from cronaca.store.pool import Store
+from cronaca.store.transaction import Transaction
+
+_CACHED_BATCHES: Final = 2_000
+
+
+@dataclass(frozen=True, slots=True)
+class SeriesAnswer:
+    """A series over a window.
+
+    `series` holds the samples inside [start, end) and one bounding sample on each side where there is
+    one; gaps on record are marked by Bad samples. `blanks` says why where there is nothing.
+    `known_until_us`: later than this nothing is known yet. `samples` counts recorded ones inside.
+    """
+
+    series: Series
+    blanks: tuple[Gap, ...]
+    known_until_us: int
+    recorded_since_us: int | None
+    samples: int
+
+
+class SeriesReader:
+    """Reads series; keeps decoded journal rows, which never change, so a live window costs little."""
+
+    def __init__(self, store: Store) -> None:
+        self._store = store
+        self._batches: OrderedDict[JournalKey, Batch] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def read_many(
+        self, tag_ids: list[int], window: Window, archive_id: int | None = None
+    ) -> list[SeriesAnswer]:
+        """The series of several tags, all seen at the same instant of the database."""
+        with self._store.snapshot() as tx:
+            tail = [self._batch(tx, key) for key in journal.list_uncompacted(tx)]
+            last = epochs.find_last_epoch(tx)
+            known_until_us = window.start_us if last is None else last.known_until_us
+            recorded_gaps = gaps.list_gaps(tx, window)
+            context = _Context(window, tail, recorded_gaps, known_until_us, epochs.find_first_opened(tx))
+            return [_read_one(tx, context, tag_id, archive_id) for tag_id in tag_ids]
+
+    def _batch(self, tx: Transaction, key: JournalKey) -> Batch:
+        with self._lock:
+            found = self._batches.get(key)
+        if found is None:
+            found = journal.get_batch(tx, key)
+            with self._lock:
+                self._batches[key] = found
+                while len(self._batches) > _CACHED_BATCHES:
+                    self._batches.popitem(last=False)
+        return found
+
+
+@dataclass(frozen=True, slots=True)
+class _Context:
+    """What all tags of one reading share."""
+
+    window: Window
+    tail: list[Batch]
+    gaps: list[Gap]
+    known_until_us: int
+    first_opened_us: int | None
+
+
+def _read_one(tx: Transaction, context: _Context, tag_id: int, archive_id: int | None) -> SeriesAnswer:
+    history = setup.find_history(tx, tag_id, archive_id)
+    if history is None:
+        series = Series.empty(ValueType.FLOAT)
+        found = coverage.blanks(series, [], context.window, context.known_until_us, None)
+        return SeriesAnswer(series, tuple(found), context.known_until_us, None, 0)
+    window, key, value_type = context.window, history.key, history.value_type
+    tail = [batch.series[key] for batch in context.tail if key in batch.series]
+    stored = [segment.series() for segment in segments.read_segments(tx, key, window)]
+    near = merge([*stored, *tail], value_type)
+    whole = merge([*_bounds(tx, key, window, near), near], value_type)
+    framed = _frame(whole, window)
+    since_us = _since(tx, context, history, tail)
+    blanks = coverage.blanks(framed, context.gaps, window, context.known_until_us, since_us)
+    marked = coverage.with_gaps_marked(framed, context.gaps)
+    inside = int(((framed.ts_us >= window.start_us) & (framed.ts_us < window.end_us)).sum())
+    return SeriesAnswer(marked, tuple(blanks), context.known_until_us, since_us, inside)
+
+
+def _bounds(tx: Transaction, key: HistoryKey, window: Window, near: Series) -> list[Series]:
+    """Segments that hold the bounding samples, where what is at hand does not."""
+    found = []
+    if not len(near) or near.ts_us[0] >= window.start_us:
+        found.append(segments.find_segment_before(tx, key, window.start_us))
+    if not len(near) or near.ts_us[-1] < window.end_us:
+        found.append(segments.find_segment_after(tx, key, window.end_us))
+    return [segment.series() for segment in found if segment is not None]
+
+
+def _frame(whole: Series, window: Window) -> Series:
+    """What lies in the window, and one sample on each side."""
+    first, after = _positions(whole.ts_us, window)
+    return whole.take(slice(max(first - 1, 0), after + 1))
+
+
+def _positions(ts_us: Times, window: Window) -> tuple[int, int]:
+    return int(ts_us.searchsorted(window.start_us)), int(ts_us.searchsorted(window.end_us))
+
+
+def _since(tx: Transaction, context: _Context, history: setup.History, tail: list[Series]) -> int | None:
+    """When the tag was first recorded: its oldest sample, else the first moment a recorder could."""
+    starts = [int(part.ts_us[0]) for part in tail if len(part)]
+    first = segments.find_first_sample(tx, history.key)
+    if first is not None:
+        starts.append(first)
+    if context.first_opened_us is not None:
+        starts.append(max(history.since_us, context.first_opened_us))
+    return min(starts, default=None)

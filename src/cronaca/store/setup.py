@@ -1,0 +1,221 @@
+"""The set-up: plant, sources, tags, archives, loggers."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from typing import Final
+
+from cronaca.core.codec.batch import HistoryKey
+from cronaca.core.model import Logger, LoggerMode, Setup, SourceSetup, Tag, ValueType
+from cronaca.store.transaction import Row, Transaction
+
+
+@dataclass(frozen=True, slots=True)
+class Plant:
+    """Facts of the whole plant; `first_weekday` as in ISO 8601: 1 Monday to 7 Sunday."""
+
+    name: str
+    zone: str
+    first_weekday: int
+
+
+@dataclass(frozen=True, slots=True)
+class History:
+    """A history and the type of its values."""
+
+    key: HistoryKey
+    value_type: ValueType
+    since_us: int
+
+
+@dataclass(frozen=True, slots=True)
+class RecordedBy:
+    """One logger that records a tag."""
+
+    tag_id: int
+    logger: str
+    archive: str
+    mode: str
+    interval_us: int
+
+
+_TAG_COLUMNS: Final = (
+    "tag_id, uid, name, description, value_type, unit, range_low, range_high, decimals, stepped, "
+    "equipment, source_id, address, scan_us"
+)
+_PUT_PLANT: Final = """
+INSERT INTO plant (plant_id, name, zone, first_weekday) VALUES (1, %(name)s, %(zone)s, %(first_weekday)s)
+ON DUPLICATE KEY UPDATE name = VALUES(name), zone = VALUES(zone), first_weekday = VALUES(first_weekday)
+"""
+_FIND_PLANT: Final = "SELECT name, zone, first_weekday FROM plant WHERE plant_id = 1"
+_ADD_SOURCE: Final = """
+INSERT INTO source (uid, name, protocol, config, enabled)
+VALUES (%(uid)s, %(name)s, %(protocol)s, %(config)s, TRUE)
+"""
+_SET_CONFIG: Final = "UPDATE source SET config = %(config)s WHERE uid = %(uid)s"
+_LIST_SOURCES: Final = "SELECT source_id, uid, name, protocol, config, enabled FROM source ORDER BY source_id"
+_ADD_TAG: Final = """
+INSERT INTO tag (uid, name, description, value_type, unit, range_low, range_high, decimals, stepped,
+    equipment, source_id, address, scan_us)
+VALUES (%(uid)s, %(name)s, %(description)s, %(value_type)s, %(unit)s, %(range_low)s, %(range_high)s,
+    %(decimals)s, %(stepped)s, %(equipment)s, %(source_id)s, %(address)s, %(scan_us)s)
+"""
+_LIST_TAGS: Final = f"SELECT {_TAG_COLUMNS} FROM tag ORDER BY tag_id"
+_SEARCH: Final = f"""
+SELECT {_TAG_COLUMNS} FROM tag
+WHERE %(text)s = '' OR INSTR(name, %(text)s) OR INSTR(description, %(text)s)
+    OR INSTR(equipment, %(text)s) OR INSTR(unit, %(text)s)
+ORDER BY name LIMIT %(limit)s OFFSET %(offset)s
+"""
+_COUNT: Final = """
+SELECT COUNT(*) FROM tag
+WHERE %(text)s = '' OR INSTR(name, %(text)s) OR INSTR(description, %(text)s)
+    OR INSTR(equipment, %(text)s) OR INSTR(unit, %(text)s)
+"""
+_BY_UIDS: Final = f"SELECT {_TAG_COLUMNS} FROM tag WHERE uid IN %(uids)s"
+_ADD_ARCHIVE: Final = "INSERT INTO archive (uid, name) VALUES (%(uid)s, %(name)s)"
+_ADD_LOGGER: Final = """
+INSERT INTO logger (uid, name, archive_id, mode, interval_us)
+VALUES (%(uid)s, %(name)s, %(archive_id)s, %(mode)s, %(interval_us)s)
+"""
+_ADD_MEMBER: Final = "INSERT INTO logger_member (logger_id, tag_id) VALUES (%s, %s)"
+_ADD_HISTORY: Final = """
+INSERT IGNORE INTO history (archive_id, tag_id, version, value_type, unit, since_us)
+VALUES (%s, %s, %s, %s, %s, %s)
+"""
+_LIST_LOGGERS: Final = (
+    "SELECT logger_id, uid, name, archive_id, mode, interval_us FROM logger ORDER BY logger_id"
+)
+_LIST_MEMBERS: Final = "SELECT logger_id, tag_id FROM logger_member ORDER BY logger_id, tag_id"
+_FIND_HISTORY: Final = """
+SELECT archive_id, tag_id, version, value_type, since_us FROM history
+WHERE tag_id = %(tag_id)s AND (%(archive_id)s IS NULL OR archive_id = %(archive_id)s)
+ORDER BY version DESC, archive_id LIMIT 1
+"""
+_LIST_HISTORIES: Final = """
+SELECT archive_id, tag_id, version, value_type, since_us FROM history ORDER BY archive_id, tag_id, version
+"""
+_RECORDED_BY: Final = """
+SELECT m.tag_id, l.name, a.name, l.mode, l.interval_us FROM logger_member m
+JOIN logger l ON l.logger_id = m.logger_id JOIN archive a ON a.archive_id = l.archive_id
+WHERE m.tag_id IN %(tag_ids)s ORDER BY m.tag_id, l.logger_id
+"""
+
+
+def put_plant(tx: Transaction, plant: Plant) -> None:
+    """Sets the facts of the plant."""
+    tx.execute(_PUT_PLANT, name=plant.name, zone=plant.zone, first_weekday=plant.first_weekday)
+
+
+def find_plant(tx: Transaction) -> Plant | None:
+    """The facts of the plant, or None before they were set."""
+    row = tx.fetch_one(_FIND_PLANT)
+    return None if row is None else Plant(*row)
+
+
+def add_source(tx: Transaction, uid: str, name: str, protocol: str, config: dict[str, object]) -> int:
+    """Adds an enabled source; returns its number."""
+    return tx.insert(_ADD_SOURCE, uid=uid, name=name, protocol=protocol, config=json.dumps(config))
+
+
+def set_source_config(tx: Transaction, uid: str, config: dict[str, object]) -> None:
+    """Changes where a source is found."""
+    tx.execute(_SET_CONFIG, uid=uid, config=json.dumps(config))
+
+
+def list_sources(tx: Transaction) -> list[SourceSetup]:
+    """All sources."""
+    rows = tx.fetch(_LIST_SOURCES)
+    return [
+        SourceSetup(number, uid, name, kind, config, bool(on)) for number, uid, name, kind, config, on in rows
+    ]
+
+
+def add_tag(tx: Transaction, tag: Tag) -> int:
+    """Adds a tag (its `tag_id` is not looked at); returns its number."""
+    facts = {name: getattr(tag, name) for name in Tag.__slots__ if name != "tag_id"}
+    return tx.insert(_ADD_TAG, **{**facts, "value_type": int(tag.value_type)})
+
+
+def list_tags(tx: Transaction) -> list[Tag]:
+    """All tags."""
+    return [_tag(row) for row in tx.fetch(_LIST_TAGS)]
+
+
+def search_tags(tx: Transaction, text: str, limit: int, offset: int) -> tuple[int, list[Tag]]:
+    """How many tags hold the text in name, description, equipment or unit, and one page of them by name."""
+    row = tx.fetch_one(_COUNT, text=text)
+    found = tx.fetch(_SEARCH, text=text, limit=limit, offset=offset)
+    return (int(row[0]) if row else 0), [_tag(r) for r in found]
+
+
+def find_tags(tx: Transaction, uids: list[str]) -> dict[str, Tag]:
+    """The tags of these uids that exist."""
+    if not uids:
+        return {}
+    return {tag.uid: tag for tag in (_tag(row) for row in tx.fetch(_BY_UIDS, uids=uids))}
+
+
+def add_archive(tx: Transaction, uid: str, name: str) -> int:
+    """Adds an archive; returns its number."""
+    return tx.insert(_ADD_ARCHIVE, uid=uid, name=name)
+
+
+def add_logger(tx: Transaction, logger: Logger, now_us: int) -> int:
+    """Adds a logger with its members (its `logger_id` is not looked at), and opens their histories."""
+    number = tx.insert(
+        _ADD_LOGGER,
+        uid=logger.uid,
+        name=logger.name,
+        archive_id=logger.archive_id,
+        mode=logger.mode.value,
+        interval_us=logger.interval_us,
+    )
+    tx.execute_many(_ADD_MEMBER, [(number, tag_id) for tag_id in logger.tag_ids])
+    tags = [tag for tag in list_tags(tx) if tag.tag_id in set(logger.tag_ids)]
+    rows = [(logger.archive_id, t.tag_id, 1, int(t.value_type), t.unit, now_us) for t in tags]
+    tx.execute_many(_ADD_HISTORY, rows)
+    return number
+
+
+def list_loggers(tx: Transaction) -> list[Logger]:
+    """All loggers with their members."""
+    members: dict[int, list[int]] = {}
+    for logger_id, tag_id in tx.fetch(_LIST_MEMBERS):
+        members.setdefault(logger_id, []).append(tag_id)
+    rows = tx.fetch(_LIST_LOGGERS)
+    return [
+        Logger(number, uid, name, archive, LoggerMode(mode), interval, tuple(members.get(number, ())))
+        for number, uid, name, archive, mode, interval in rows
+    ]
+
+
+def read_setup(tx: Transaction) -> Setup:
+    """All that the recorder needs."""
+    return Setup(tuple(list_sources(tx)), tuple(list_tags(tx)), tuple(list_loggers(tx)))
+
+
+def find_history(tx: Transaction, tag_id: int, archive_id: int | None) -> History | None:
+    """The newest history of a tag, in the given archive or in its first one."""
+    row = tx.fetch_one(_FIND_HISTORY, tag_id=tag_id, archive_id=archive_id)
+    if row is None:
+        return None
+    return History(HistoryKey(*row[:3]), ValueType(row[3]), row[4])
+
+
+def list_histories(tx: Transaction) -> list[History]:
+    """All histories, older versions first."""
+    return [History(HistoryKey(*row[:3]), ValueType(row[3]), row[4]) for row in tx.fetch(_LIST_HISTORIES)]
+
+
+def list_recorded_by(tx: Transaction, tag_ids: list[int]) -> list[RecordedBy]:
+    """Which loggers record these tags."""
+    if not tag_ids:
+        return []
+    return [RecordedBy(*row) for row in tx.fetch(_RECORDED_BY, tag_ids=tag_ids)]
+
+
+def _tag(row: Row) -> Tag:
+    facts = dict(zip(Tag.__slots__, row, strict=True))
+    return Tag(**{**facts, "value_type": ValueType(facts["value_type"]), "stepped": bool(facts["stepped"])})
