@@ -59,7 +59,9 @@ def server() -> None:
 
 
 @app.command("demo-plant")
-def demo_plant(seed: Annotated[int, typer.Option(help="The same seed gives the same plant")] = 1) -> None:
+def demo_plant(
+    seed: Annotated[int, typer.Option(help="The same seed gives the same plant")] = root.DEMO_SEED,
+) -> None:
     """Serve drying line 1 of the demo as a Modbus TCP device."""
     root.run_demo_plant(_settings(), seed)
 

@@ -11,14 +11,17 @@ import sys
 import threading
 import time
 from collections.abc import Awaitable, Callable
+from pathlib import Path
 from typing import Any, Final
 
 import uvicorn
+from rich.progress import Progress
 
 from cronaca.api.app import create_app
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.model import SourceSetup
 from cronaca.core.ports import Driver
+from cronaca.demo.history import load_line, save_line, write_history
 from cronaca.demo.seed import seed
 from cronaca.demo.stand_in import run_plant
 from cronaca.recorder.clock import AnchoredClock
@@ -34,6 +37,7 @@ from cronaca.store.migrate import check_schema, migrate
 from cronaca.store.private_server import PrivateServer
 from cronaca.store.sink import StoreSink
 
+DEMO_SEED: Final = 1
 DRIVERS: Final = {"modbus_tcp": ModbusDriver}
 _log = logging.getLogger("cronaca")
 
@@ -112,9 +116,10 @@ def run_server(settings: Settings) -> None:
 
 def run_demo_plant(settings: Settings, seed_number: int) -> None:
     """Serves the stand-in device until told to end."""
+    line = load_line(_plant_file(settings), seed_number)
 
     async def work(stop: asyncio.Event) -> None:
-        await run_plant(settings.plant_port, seed_number, settings.plant_speed, stop)
+        await run_plant(line, settings.plant_port, settings.plant_speed, stop)
 
     asyncio.run(_until_signal(work))
 
@@ -142,7 +147,13 @@ def _run_demo_on(settings: Settings, url: str, stop: threading.Event) -> None:
     store = Store(parse_url(url))
     for name in migrate(store):
         print(f"Database: {name}", flush=True)
-    seed(store, plant_port, time.time_ns() // 1000)
+    if seed(store, plant_port, time.time_ns() // 1000) and settings.demo_history:
+        with Progress(transient=True) as progress:
+            task = progress.add_task("Writing six hours of history of line 1", total=1.0)
+            line = write_history(
+                store, DEMO_SEED, time.time_ns() // 1000, lambda share: progress.update(task, completed=share)
+            )
+        save_line(line, _plant_file(settings))
     store.close()
     env = {
         "CRONACA_DATABASE_URL": url,
@@ -160,6 +171,10 @@ def _run_demo_on(settings: Settings, url: str, stop: threading.Event) -> None:
         supervisor.watch(stop)
     finally:
         supervisor.stop()
+
+
+def _plant_file(settings: Settings) -> Path:
+    return settings.data_dir / "plant.pickle"
 
 
 def free_port(host: str, wanted: int) -> int:

@@ -24,4 +24,5 @@ class Settings(BaseSettings):
     port: int = Field(8080, ge=1, le=65_535, description="Port of the server; the next free one is taken")
     plant_port: int = Field(5020, ge=1, le=65_535, description="Port of the demo's Modbus device")
     plant_speed: float = Field(1.0, gt=0, le=60, description="How much faster than real time the demo runs")
+    demo_history: bool = Field(True, description="Write some hours of history at the demo's first start")
     log_level: str = Field("INFO", description="DEBUG, INFO, WARNING, ERROR")

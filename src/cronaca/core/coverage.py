@@ -29,12 +29,14 @@ def with_gaps_marked(series: Series, gaps: Sequence[Gap]) -> Series:
 
 
 def bad_stretches(series: Series, end_us: int) -> list[Gap]:
-    """The stretches from a Bad sample to the next usable one (or to `end_us`), by their quality."""
-    bad = q.is_bad(series.quality)
-    edges = np.flatnonzero(np.diff(np.r_[False, bad, False].astype(np.int8)))
+    """The stretches of one Bad quality, each to the next sample of another one (or to `end_us`)."""
+    codes = np.where(q.is_bad(series.quality), series.quality, q.GOOD)
+    starts = np.flatnonzero(np.r_[True, codes[1:] != codes[:-1]]) if len(series) else np.empty(0, np.intp)
     found = []
-    for first, after in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True):
-        code = int(series.quality[first])
+    for first, after in zip(starts.tolist(), [*starts[1:].tolist(), len(series)], strict=True):
+        code = int(codes[first])
+        if code == q.GOOD:
+            continue
         reason = GapReason.SOURCE_DOWN if code == q.BAD_NO_COMMUNICATION else GapReason.BAD_VALUES
         end = int(series.ts_us[after]) if after < len(series) else end_us
         found.append(Gap(int(series.ts_us[first]), end, reason, q.describe(code)))
@@ -49,7 +51,10 @@ def blanks(
     `series` is without marks; `since_us` is when the tag's recording began, None when it never did.
     """
     found = [g for g in recorded_gaps if g.start_us < window.end_us and _end(g, window) > window.start_us]
-    found += [g for g in bad_stretches(series, min(window.end_us, known_until_us)) if _covers(g, window)]
+    # Where a gap is on record, its own reason stands; a Bad value before it ends there.
+    stretches = bad_stretches(with_gaps_marked(series, found), min(window.end_us, known_until_us))
+    marks = {start + late for start in (g.start_us for g in found) for late in (0, 1)}
+    found += [g for g in stretches if g.start_us not in marks and _covers(g, window)]
     first_known = since_us if since_us is not None else window.end_us
     if first_known > window.start_us:
         end = min(first_known, window.end_us)

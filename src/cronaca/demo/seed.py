@@ -13,6 +13,7 @@ from cronaca.store.transaction import Transaction
 
 _SPACE: Final = uuid.UUID("6b1f7b0e-52c1-4d8a-9d5e-0e4f4f1c7a10")
 SOURCE_UID: Final = str(uuid.uuid5(_SPACE, "source/line1"))
+LINE: Final = "Line 1"
 CONTACT_SCAN_US: Final = SECOND // 5
 
 
@@ -21,14 +22,15 @@ def tag_uid(key: str) -> str:
     return str(uuid.uuid5(_SPACE, f"tag/line1/{key}"))
 
 
-def seed(store: Store, port: int, now_us: int) -> None:
-    """Writes the set-up the first time; later only tells where the device listens now."""
+def seed(store: Store, port: int, now_us: int) -> bool:
+    """Writes the set-up the first time (then True); later only tells where the device listens now."""
     config: dict[str, object] = {"host": "127.0.0.1", "port": port, "unit": 1, "timeout_s": 1.0}
     with store.transaction() as tx:
-        if setup.find_plant(tx) is None:
-            _seed_all(tx, config, now_us)
-        else:
+        if setup.find_plant(tx) is not None:
             setup.set_source_config(tx, SOURCE_UID, config)
+            return False
+        _seed_all(tx, config, now_us)
+        return True
 
 
 def _seed_all(tx: Transaction, config: dict[str, object], now_us: int) -> None:
@@ -53,7 +55,9 @@ def _tag(signal: Signal, source_id: int) -> Tag:
     return Tag(
         tag_id=0,
         uid=tag_uid(signal.key),
-        name=f"Line 1 {signal.part} {signal.name}" if signal.part != "Line" else f"Line 1 {signal.name}",
+        name=f"{LINE} {signal.name}"
+        if signal.part == "Line"
+        else f"{LINE} {signal.part} {signal.name.lower()}",
         description=signal.description,
         value_type=signal.value_type,
         unit=signal.unit,
@@ -61,7 +65,7 @@ def _tag(signal: Signal, source_id: int) -> Tag:
         range_high=signal.high,
         decimals=signal.decimals,
         stepped=not signal.unit,
-        equipment=f"Line 1/{signal.part}",
+        equipment=f"{LINE}/{signal.part}",
         source_id=source_id,
         address=json.dumps(address),
         scan_us=CONTACT_SCAN_US if signal.value_type.discrete else SECOND,

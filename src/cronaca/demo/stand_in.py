@@ -72,12 +72,9 @@ class ModbusStandIn:
             await self._server.async_setValues(_UNIT, _READ_DISCRETE, 0, list(self._contacts))
 
 
-async def run_plant(port: int, seed: int, speed: float, stop: asyncio.Event) -> None:
-    """Serves one line in real time (speed 1) or faster until `stop` is set."""
+async def run_plant(line: DryingLine, port: int, speed: float, stop: asyncio.Event) -> None:
+    """Serves a line in real time (speed 1) or faster until `stop` is set."""
     logging.getLogger("pymodbus").setLevel(logging.CRITICAL)
-    line = DryingLine(seed)
-    for _ in range(1500):
-        line.step(5.0)  # the line has been running for a while
     device = ModbusStandIn(port=port)
     await device.set_values(_first_line(line))
     await device.start()

@@ -22,12 +22,13 @@ _CACHED_BATCHES: Final = 2_000
 class SeriesAnswer:
     """A series over a window.
 
-    `series` holds the samples inside [start, end) and one bounding sample on each side where there is
-    one; gaps on record are marked by Bad samples. `blanks` says why where there is nothing.
-    `known_until_us`: later than this nothing is known yet. `samples` counts recorded ones inside.
+    `recorded` holds the samples inside [start, end) and one bounding sample on each side where there
+    is one; in `series` the gaps on record are marked by Bad samples too. `blanks` says why where there
+    is nothing. `known_until_us`: later than this nothing is known yet. `samples` counts recorded ones inside.
     """
 
     series: Series
+    recorded: Series
     blanks: tuple[Gap, ...]
     known_until_us: int
     recorded_since_us: int | None
@@ -82,7 +83,7 @@ def _read_one(tx: Transaction, context: _Context, tag_id: int, archive_id: int |
     if history is None:
         series = Series.empty(ValueType.FLOAT)
         found = coverage.blanks(series, [], context.window, context.known_until_us, None)
-        return SeriesAnswer(series, tuple(found), context.known_until_us, None, 0)
+        return SeriesAnswer(series, series, tuple(found), context.known_until_us, None, 0)
     window, key, value_type = context.window, history.key, history.value_type
     tail = [batch.series[key] for batch in context.tail if key in batch.series]
     stored = [segment.series() for segment in segments.read_segments(tx, key, window)]
@@ -93,7 +94,7 @@ def _read_one(tx: Transaction, context: _Context, tag_id: int, archive_id: int |
     blanks = coverage.blanks(framed, context.gaps, window, context.known_until_us, since_us)
     marked = coverage.with_gaps_marked(framed, context.gaps)
     inside = int(((framed.ts_us >= window.start_us) & (framed.ts_us < window.end_us)).sum())
-    return SeriesAnswer(marked, tuple(blanks), context.known_until_us, since_us, inside)
+    return SeriesAnswer(marked, framed, tuple(blanks), context.known_until_us, since_us, inside)
 
 
 def _bounds(tx: Transaction, key: HistoryKey, window: Window, near: Series) -> list[Series]:

@@ -61,7 +61,8 @@ def get_raw(
     window = Window.parse(start, end)
     (found,) = find_all_tags(store, [tag])
     (answer,) = reader.read_many([found.tag_id], window)
-    inside = answer.series.take((answer.series.ts_us >= start) & (answer.series.ts_us < end))
+    recorded = answer.recorded
+    inside = recorded.take((recorded.ts_us >= start) & (recorded.ts_us < end))
     page = inside.take(slice(0, limit))
     more = len(inside) > limit
     following = {"next_start_us": str(int(inside.ts_us[limit])) if more else None}

@@ -90,7 +90,7 @@ SIGNALS: Final[tuple[Signal, ...]] = (
     _whole(300, "lot", "Lot number", 4_294_967_295),
     _whole(302, "product", "Product code", 9999),
     _whole(304, "energy", "Energy meter", 4_294_967_295),
-    _contact(0, "door", "Dryer", "Dryer door open"),
-    _contact(1, "jam", "Cutter", "Cutter jam"),
+    _contact(0, "door", "Dryer", "Door open"),
+    _contact(1, "jam", "Cutter", "Jam"),
     _contact(8, "steam_trip", "Boiler", "Steam trip"),
 )

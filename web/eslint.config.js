@@ -1,0 +1,21 @@
+import hooks from 'eslint-plugin-react-hooks';
+import tseslint from 'typescript-eslint';
+
+export default tseslint.config(
+  { ignores: ['dist', 'src/api/schema.d.ts', '*.config.*', '.dependency-cruiser.cjs'] },
+  ...tseslint.configs.strictTypeChecked,
+  { languageOptions: { parserOptions: { project: './tsconfig.json', tsconfigRootDir: import.meta.dirname } } },
+  hooks.configs.flat['recommended-latest'],
+  {
+    rules: {
+      '@typescript-eslint/restrict-template-expressions': ['error', { allowNumber: true }],
+      '@typescript-eslint/no-confusing-void-expression': ['error', { ignoreArrowShorthand: true }],
+      '@typescript-eslint/explicit-module-boundary-types': 'error',
+      'max-lines': ['error', 400],
+      'max-lines-per-function': ['error', { max: 120, skipBlankLines: true, skipComments: true }],
+    },
+  },
+  // The factories of TanStack Query have types that only inference can write.
+  { files: ['src/**/queries.ts'], rules: { '@typescript-eslint/explicit-module-boundary-types': 'off' } },
+  { files: ['src/**/*.test.*'], rules: { 'max-lines-per-function': 'off' } },
+);

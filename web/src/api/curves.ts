@@ -1,0 +1,75 @@
+import type { SeriesFacts } from './client';
+import { ApiError } from './errors';
+
+/** One tag's curve: columns of one length; `v` is NaN where Bad. Times in µs. */
+export interface Curve {
+  facts: SeriesFacts;
+  t: Float64Array;
+  v: Float64Array;
+  q: Uint16Array;
+}
+
+export interface CurvesRequest {
+  tags: readonly string[];
+  startUs: number;
+  endUs: number;
+  width: number;
+  /** Counted up when samples were missed: the same window is read anew. */
+  resyncs?: number;
+}
+
+const ARROW = 'application/vnd.apache.arrow.stream';
+
+/** Reads curves as Arrow IPC; the library is loaded when first needed. */
+export async function fetchCurves(request: CurvesRequest, signal: AbortSignal): Promise<Curve[]> {
+  const query = new URLSearchParams([
+    ...request.tags.map((tag): [string, string] => ['tag', tag]),
+    ['start', String(Math.round(request.startUs))],
+    ['end', String(Math.round(request.endUs))],
+    ['width', String(request.width)],
+  ]);
+  const [response, { tableFromIPC }] = await Promise.all([
+    fetch(`/api/series/curves?${query.toString()}`, { headers: { accept: ARROW }, signal }),
+    import('apache-arrow'),
+  ]);
+  if (!response.ok) {
+    throw ApiError.from(response.status, await response.json().catch((): unknown => null));
+  }
+  const table = tableFromIPC(new Uint8Array(await response.arrayBuffer()));
+  const head = JSON.parse(table.schema.metadata.get('cronaca') ?? '{"series":[]}') as {
+    series: SeriesFacts[];
+  };
+  // Batches of no rows are dropped by the reader, so series are matched by their number of samples.
+  let next = 0;
+  return head.series.map((facts, index) => {
+    const size = sizes(table.schema.metadata.get('cronaca_rows'))[index] ?? 0;
+    const batch = size > 0 ? table.batches[next++] : undefined;
+    if (batch === undefined)
+      return { facts, t: new Float64Array(), v: new Float64Array(), q: new Uint16Array() };
+    return { facts, ...columns(batch) };
+  });
+}
+
+function sizes(text: string | undefined): number[] {
+  return text === undefined ? [] : (JSON.parse(text) as number[]);
+}
+
+interface Batch {
+  numRows: number;
+  getChild(name: string): { get(index: number): unknown } | null;
+}
+
+function columns(batch: Batch): Omit<Curve, 'facts'> {
+  const size = batch.numRows;
+  const t = new Float64Array(size);
+  const v = new Float64Array(size);
+  const q = new Uint16Array(size);
+  const [times, values, qualities] = ['t', 'v', 'q'].map((name) => batch.getChild(name));
+  for (let i = 0; i < size; i++) {
+    t[i] = Number(times?.get(i));
+    const value = values?.get(i);
+    v[i] = typeof value === 'number' ? value : NaN;
+    q[i] = Number(qualities?.get(i));
+  }
+  return { t, v, q };
+}

@@ -1,0 +1,113 @@
+/** Live values and samples by WebSocket: reconnects by itself and asks for what it missed. */
+import type { Scalar } from '../shared/lib/format';
+
+export interface LiveValue {
+  tUs: number;
+  v: Scalar;
+  q: number;
+}
+
+export interface LiveSamples {
+  tag: string;
+  t: number[];
+  v: number[];
+  q: number[];
+}
+
+export type LinkState = 'connecting' | 'open' | 'lost';
+
+export interface LiveListener {
+  onLink(state: LinkState): void;
+  onDatabase(up: boolean): void;
+  onValues(values: Map<string, LiveValue>): void;
+  onSamples(samples: LiveSamples[], knownUntilUs: number): void;
+  /** Too much was missed: curves must be read anew. */
+  onResync(): void;
+}
+
+interface WireValue {
+  tag: string;
+  t_us: string;
+  v: Scalar;
+  q: number;
+}
+
+interface WireSamples {
+  tag: string;
+  t_us: string[];
+  v: Scalar[];
+  q: number[];
+}
+
+type Message =
+  | { type: 'values'; values: WireValue[] }
+  | { type: 'samples'; cursor: string; known_until_us: string; series: WireSamples[] }
+  | { type: 'resync'; cursor: string | null }
+  | { type: 'database'; up: boolean }
+  | { type: 'refused'; detail: string };
+
+const FIRST_PAUSE_MS = 250;
+const LONGEST_PAUSE_MS = 4000;
+
+/** Opens the link for these tags; the returned function ends it. */
+export function openLive(tags: readonly string[], listener: LiveListener): () => void {
+  let socket: WebSocket | null = null;
+  let cursor: string | null = null;
+  let pause = FIRST_PAUSE_MS;
+  let timer: number | undefined;
+  let ended = false;
+
+  const connect = (): void => {
+    const url = new URL('/api/live', window.location.href);
+    url.protocol = url.protocol.replace('http', 'ws');
+    const opened = new WebSocket(url);
+    socket = opened;
+    opened.onopen = () => {
+      pause = FIRST_PAUSE_MS;
+      opened.send(JSON.stringify({ tags, after: cursor }));
+      listener.onLink('open');
+    };
+    opened.onmessage = (event: MessageEvent<string>) => {
+      const message = JSON.parse(event.data) as Message;
+      if (message.type === 'samples') cursor = message.cursor;
+      dispatch(message, listener);
+    };
+    opened.onclose = () => {
+      if (ended) return;
+      listener.onLink('lost');
+      timer = window.setTimeout(connect, pause);
+      pause = Math.min(2 * pause, LONGEST_PAUSE_MS);
+    };
+  };
+  listener.onLink('connecting');
+  connect();
+  return () => {
+    ended = true;
+    window.clearTimeout(timer);
+    socket?.close();
+  };
+}
+
+function dispatch(message: Message, listener: LiveListener): void {
+  switch (message.type) {
+    case 'values':
+      listener.onValues(new Map(message.values.map((x) => [x.tag, { tUs: Number(x.t_us), v: x.v, q: x.q }])));
+      break;
+    case 'samples':
+      listener.onSamples(message.series.map(samples), Number(message.known_until_us));
+      break;
+    case 'resync':
+      listener.onResync();
+      break;
+    case 'database':
+      listener.onDatabase(message.up);
+      break;
+    case 'refused':
+      listener.onLink('lost');
+  }
+}
+
+function samples(wire: WireSamples): LiveSamples {
+  const v = wire.v.map((x) => (x === null ? NaN : Number(x)));
+  return { tag: wire.tag, t: wire.t_us.map(Number), v, q: wire.q };
+}

@@ -1,0 +1,56 @@
+import { CssBaseline, ThemeProvider } from '@mui/material';
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { useCallback, useEffect, useMemo, useState, type ReactElement } from 'react';
+import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
+import { ApiError } from '../api/errors';
+import { TrendPage } from '../features/trends';
+import { ThemeChoiceContext } from '../shared/lib/themeContext';
+import { TOKENS, type ThemeName } from '../shared/lib/tokens';
+import { Shell } from './Shell';
+import { makeTheme } from './theme';
+
+const STORED = 'cronaca.theme';
+
+const queries = new QueryClient({
+  defaultOptions: {
+    queries: {
+      // A refused request stays refused; a server that is away may come back.
+      retry: (count, error) => !(error instanceof ApiError && error.status < 500) && count < 3,
+      refetchOnWindowFocus: false,
+    },
+  },
+});
+
+const router = createBrowserRouter([
+  {
+    element: <Shell />,
+    children: [
+      { path: '/trends', element: <TrendPage /> },
+      { path: '*', element: <Navigate to="/trends" replace /> },
+    ],
+  },
+]);
+
+function firstTheme(): ThemeName {
+  const stored = localStorage.getItem(STORED);
+  if (stored === 'day' || stored === 'night') return stored;
+  return window.matchMedia('(prefers-color-scheme: dark)').matches ? 'night' : 'day';
+}
+
+export function App(): ReactElement {
+  const [name, setName] = useState<ThemeName>(firstTheme);
+  const toggle = useCallback(() => setName((now) => (now === 'day' ? 'night' : 'day')), []);
+  const theme = useMemo(() => makeTheme(name), [name]);
+  const choice = useMemo(() => ({ name, tokens: TOKENS[name], toggle }), [name, toggle]);
+  useEffect(() => localStorage.setItem(STORED, name), [name]);
+  return (
+    <ThemeChoiceContext value={choice}>
+      <ThemeProvider theme={theme}>
+        <CssBaseline />
+        <QueryClientProvider client={queries}>
+          <RouterProvider router={router} />
+        </QueryClientProvider>
+      </ThemeProvider>
+    </ThemeChoiceContext>
+  );
+}

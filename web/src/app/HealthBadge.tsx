@@ -1,0 +1,99 @@
+import { Box, Button, Popover, Typography } from '@mui/material';
+import { useQuery } from '@tanstack/react-query';
+import { useState, type ReactElement } from 'react';
+import type { Health } from '../api/client';
+import { errorText } from '../api/errors';
+import { healthQuery, plantQuery } from '../api/queries';
+import { lengthText, momentText } from '../shared/lib/time';
+
+/** The recorder's health in the top bar; a click opens the details. */
+export function HealthBadge(): ReactElement {
+  const { data, error } = useQuery(healthQuery);
+  const { data: plant } = useQuery(plantQuery);
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const failed = error !== null || data === undefined || data.status !== 'ok';
+  return (
+    <>
+      <Button
+        size="small"
+        color="inherit"
+        aria-haspopup="dialog"
+        data-testid="health"
+        onClick={(event) => setAnchor(event.currentTarget)}
+        sx={{
+          fontSize: 13,
+          fontWeight: 400,
+          color: failed && data !== undefined ? 'error.main' : 'text.secondary',
+        }}
+      >
+        {error === null ? headline(data) : 'No answer from the server'}
+      </Button>
+      <Popover
+        open={anchor !== null}
+        anchorEl={anchor}
+        onClose={() => setAnchor(null)}
+        anchorOrigin={{ vertical: 'bottom', horizontal: 'right' }}
+        transformOrigin={{ vertical: 'top', horizontal: 'right' }}
+        slotProps={{ paper: { role: 'dialog', 'aria-label': 'Health' } }}
+      >
+        <Box sx={{ p: 2, width: 340, maxWidth: '90vw' }}>
+          {data === undefined ? errorText(error) : <Details health={data} zone={plant?.zone ?? 'UTC'} />}
+        </Box>
+      </Popover>
+    </>
+  );
+}
+
+const STATES: Record<string, string> = {
+  running: 'Recording',
+  late: 'Recorder late',
+  lost: 'Recorder does not run',
+  stopped: 'Recorder stopped',
+  never_started: 'Recorder never ran',
+};
+
+function headline(health: Health | undefined): string {
+  if (health === undefined) return '…';
+  if (health.recorder == null) return 'Database away';
+  const up = health.sources.filter((source) => source.state === 'up').length;
+  const rate =
+    health.recorder.state === 'running' ? ` ${Math.round(health.recorder.samples_per_second ?? 0)}/s` : '';
+  return `${STATES[health.recorder.state] ?? health.recorder.state}${rate} · ${up} of ${health.sources.length} sources`;
+}
+
+function Details({ health, zone }: { health: Health; zone: string }): ReactElement {
+  const { recorder, database } = health;
+  const rows: [string, string][] = [['Database', database.state === 'up' ? 'answers' : database.detail]];
+  if (recorder != null) {
+    rows.push(['Recorder', STATES[recorder.state] ?? recorder.state]);
+    if (recorder.since_us != null) rows.push(['Since', momentText(Number(recorder.since_us), zone)]);
+    if (recorder.last_flush_age_ms != null)
+      rows.push(['Committed up to', `${lengthText(recorder.last_flush_age_ms * 1000)} ago`]);
+    rows.push(['Samples a second', String(recorder.samples_per_second ?? '–')]);
+    rows.push(['Waiting to be committed', String(recorder.queued_samples ?? '–')]);
+    rows.push(['Dropped', String(recorder.dropped_samples ?? '–')]);
+    rows.push(['Late scans', String(recorder.late_scans ?? '–')]);
+    rows.push(['In the journal', `${database.journal_samples ?? 0} samples`]);
+  }
+  for (const source of health.sources) {
+    const since = source.since_us == null ? '' : ` since ${momentText(Number(source.since_us), zone)}`;
+    rows.push([source.name, `${source.state}${since}${source.detail === '' ? '' : `: ${source.detail}`}`]);
+  }
+  return (
+    <Box
+      component="dl"
+      sx={{ m: 0, display: 'grid', gridTemplateColumns: 'auto 1fr', columnGap: 2, rowGap: 0.5 }}
+    >
+      {rows.map(([name, value]) => (
+        <Box key={name} sx={{ display: 'contents' }}>
+          <Typography component="dt" sx={{ fontSize: 12, color: 'text.secondary' }}>
+            {name}
+          </Typography>
+          <Typography component="dd" sx={{ m: 0, fontSize: 13 }}>
+            {value}
+          </Typography>
+        </Box>
+      ))}
+    </Box>
+  );
+}

@@ -1,0 +1,144 @@
+import { DarkModeOutlined, LightModeOutlined, Search } from '@mui/icons-material';
+import { Box, Button, ButtonBase, IconButton, Typography } from '@mui/material';
+import { useQuery } from '@tanstack/react-query';
+import { useEffect, useMemo, useState, type ReactElement } from 'react';
+import { Link, NavLink, Outlet } from 'react-router';
+import type { ShellRequest } from '../features/trends';
+import { useThemeChoice } from '../shared/lib/themeContext';
+import { HealthBadge } from './HealthBadge';
+import { meQuery } from './queries';
+
+/** The sections that exist; more follow as they are built. */
+const SECTIONS = [{ path: '/trends', name: 'Trends' }];
+
+/** Top bar and page. */
+export function Shell(): ReactElement {
+  const { name, toggle } = useThemeChoice();
+  const { data: me } = useQuery(meQuery);
+  const [findTag, setFindTag] = useState(0);
+  const request = useMemo((): ShellRequest => ({ findTag }), [findTag]);
+
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent): void => {
+      if (event.key.toLowerCase() !== 'k' || !(event.ctrlKey || event.metaKey)) return;
+      event.preventDefault();
+      setFindTag((count) => count + 1);
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, []);
+
+  return (
+    <Box sx={{ display: 'flex', flexDirection: 'column', height: { md: '100%' }, minHeight: '100%' }}>
+      <Box
+        component="header"
+        sx={{
+          display: 'flex',
+          alignItems: 'center',
+          gap: { xs: 1, sm: 2 },
+          px: 2,
+          minHeight: 44,
+          borderBottom: 1,
+          borderColor: 'divider',
+          flexWrap: 'wrap',
+        }}
+      >
+        <Box
+          component={Link}
+          to="/"
+          sx={{
+            display: 'flex',
+            alignItems: 'center',
+            gap: 1,
+            color: 'text.primary',
+            textDecoration: 'none',
+          }}
+        >
+          <Mark />
+          <Typography component="span" sx={{ fontSize: 16, fontWeight: 700 }}>
+            Cronaca
+          </Typography>
+        </Box>
+        <Box component="nav" aria-label="Sections" sx={{ display: 'flex', gap: 1 }}>
+          {SECTIONS.map((section) => (
+            <Button
+              key={section.path}
+              component={NavLink}
+              to={section.path}
+              size="small"
+              sx={{
+                color: 'text.secondary',
+                borderRadius: 0,
+                '&.active': {
+                  color: 'text.primary',
+                  boxShadow: (theme) => `inset 0 -2px ${theme.palette.primary.main}`,
+                },
+              }}
+            >
+              {section.name}
+            </Button>
+          ))}
+        </Box>
+        <ButtonBase
+          onClick={() => setFindTag((count) => count + 1)}
+          sx={{
+            ml: 'auto',
+            gap: 1,
+            px: 0.5,
+            py: 0.5,
+            borderBottom: 1,
+            borderColor: 'text.secondary',
+            color: 'text.secondary',
+            fontSize: 13,
+          }}
+        >
+          <Search sx={{ fontSize: 16 }} />
+          Find a tag
+          <Box
+            component="kbd"
+            sx={{ display: { xs: 'none', sm: 'inline' }, fontFamily: 'inherit', fontSize: 11, ml: 3 }}
+          >
+            Ctrl K
+          </Box>
+        </ButtonBase>
+        <HealthBadge />
+        <Typography sx={{ fontSize: 13, display: { xs: 'none', sm: 'block' } }}>{me?.name ?? ''}</Typography>
+        <IconButton
+          size="small"
+          onClick={toggle}
+          aria-label={name === 'day' ? 'Change to night' : 'Change to day'}
+        >
+          {name === 'day' ? (
+            <DarkModeOutlined sx={{ fontSize: 18 }} />
+          ) : (
+            <LightModeOutlined sx={{ fontSize: 18 }} />
+          )}
+        </IconButton>
+      </Box>
+      <Box component="main" sx={{ flex: 1, minHeight: 0 }}>
+        <Outlet context={request} />
+      </Box>
+    </Box>
+  );
+}
+
+function Mark(): ReactElement {
+  return (
+    <Box
+      component="svg"
+      viewBox="0 0 32 32"
+      aria-hidden="true"
+      sx={{ width: 22, height: 22, color: 'primary.main' }}
+    >
+      <path d="M2 27h28" stroke="currentColor" strokeWidth="2.5" />
+      <path
+        d="M3 20h5l4-13 5 15 4-10 2 5h6"
+        fill="none"
+        stroke="currentColor"
+        strokeWidth="2.5"
+        strokeLinejoin="round"
+        strokeLinecap="round"
+      />
+    </Box>
+  );
+}

@@ -1,0 +1,34 @@
+import { createTheme, type Theme } from '@mui/material';
+import { TOKENS, type ThemeName } from '../shared/lib/tokens';
+
+const SANS = 'B612, "Segoe UI", "DejaVu Sans", sans-serif';
+
+export function makeTheme(name: ThemeName): Theme {
+  const t = TOKENS[name];
+  return createTheme({
+    palette: {
+      mode: name === 'day' ? 'light' : 'dark',
+      primary: { main: t.accent, contrastText: t.accentInk },
+      error: { main: t.alert },
+      background: { default: t.paper, paper: t.surface },
+      text: { primary: t.ink, secondary: t.quiet },
+      divider: t.rule,
+      action: { selected: t.select },
+    },
+    typography: { fontFamily: SANS, fontSize: 13, button: { textTransform: 'none' } },
+    shape: { borderRadius: 4 },
+    components: {
+      MuiButton: { defaultProps: { disableElevation: true } },
+      MuiPaper: { styleOverrides: { root: { backgroundImage: 'none' } } },
+      MuiCssBaseline: {
+        styleOverrides: {
+          'html, body, #root': { height: '100%' },
+          ':focus-visible': { outline: `2px solid ${t.accent}`, outlineOffset: 1 },
+          '@media (prefers-reduced-motion: reduce)': {
+            '*': { transition: 'none !important', animation: 'none !important' },
+          },
+        },
+      },
+    },
+  });
+}

@@ -1,0 +1,81 @@
+/** What the chart draws: plain columns, in order of time; `v` is NaN where there is no value. */
+export interface Columns {
+  t: Float64Array;
+  v: Float64Array;
+  q: Uint16Array;
+}
+
+export interface Pen {
+  id: string;
+  number: number;
+  colour: string;
+  stepped: boolean;
+  columns: Columns;
+  /** Behind the last sample the line is held until here, µs. */
+  heldUntilUs: number;
+  low: number;
+  high: number;
+  dimmed: boolean;
+  gaps: readonly { startUs: number; endUs: number }[];
+}
+
+export interface ContactRow {
+  id: string;
+  label: string;
+  columns: Columns;
+  heldUntilUs: number;
+  gaps: readonly { startUs: number; endUs: number }[];
+}
+
+const BAD = 0x8000;
+const UNCERTAIN = 0x4000;
+
+export function isBad(quality: number): boolean {
+  return quality >= BAD;
+}
+
+export function isUncertain(quality: number): boolean {
+  return quality >= UNCERTAIN && quality < BAD;
+}
+
+/** The last index with t <= wanted, or -1. */
+export function indexAt(t: Float64Array, wanted: number): number {
+  let low = 0;
+  let high = t.length;
+  while (low < high) {
+    const middle = (low + high) >>> 1;
+    if ((t[middle] ?? Infinity) <= wanted) low = middle + 1;
+    else high = middle;
+  }
+  return low - 1;
+}
+
+/** Lowest and highest usable value with start <= t <= end, and the held ones at the edges; null if none. */
+export function extent(
+  columns: Columns,
+  startUs: number,
+  endUs: number,
+): { low: number; high: number } | null {
+  const first = Math.max(indexAt(columns.t, startUs), 0);
+  const last = indexAt(columns.t, endUs);
+  let low = Infinity;
+  let high = -Infinity;
+  for (let i = first; i <= last; i++) {
+    const v = columns.v[i] ?? NaN;
+    if (v < low) low = v;
+    if (v > high) high = v;
+  }
+  return low <= high ? { low, high } : null;
+}
+
+/** A curve with samples appended; those not behind its end are there already. */
+export function appended(curve: Columns, more: { t: number[]; v: number[]; q: number[] }): Columns {
+  const end = curve.t.at(-1) ?? -Infinity;
+  const first = more.t.findIndex((t) => t > end);
+  if (first < 0) return curve;
+  return {
+    t: Float64Array.from([...curve.t, ...more.t.slice(first)]),
+    v: Float64Array.from([...curve.v, ...more.v.slice(first)]),
+    q: Uint16Array.from([...curve.q, ...more.q.slice(first)]),
+  };
+}

@@ -1,0 +1,204 @@
+/** Drawing of pens and contacts on the plot's canvas, in canvas pixels. */
+import { indexAt, isBad, isUncertain, type Columns, type ContactRow, type Pen } from './curve';
+
+export interface Plot {
+  context: CanvasRenderingContext2D;
+  left: number;
+  top: number;
+  width: number;
+  height: number;
+  ratio: number;
+  startUs: number;
+  endUs: number;
+}
+
+export interface PlotInk {
+  ink: string;
+  quiet: string;
+  surface: string;
+}
+
+function x(plot: Plot, t: number): number {
+  return plot.left + ((t - plot.startUs) / (plot.endUs - plot.startUs)) * plot.width;
+}
+
+function y(plot: Plot, pen: Pen, v: number): number {
+  return plot.top + (1 - (v - pen.low) / (pen.high - pen.low)) * plot.height;
+}
+
+/** Draws one pen: solid where good, dotted where uncertain, nothing where bad. */
+export function paintPen(plot: Plot, pen: Pen): void {
+  const { context } = plot;
+  context.save();
+  context.beginPath();
+  context.rect(plot.left, plot.top - 2, plot.width, plot.height + 4);
+  context.clip();
+  context.globalAlpha = pen.dimmed ? 0.35 : 1;
+  context.strokeStyle = pen.colour;
+  context.fillStyle = pen.colour;
+  context.lineWidth = 1.6 * plot.ratio;
+  context.lineJoin = 'round';
+  strokeRuns(plot, pen);
+  context.restore();
+  paintFloor(plot, pen.gaps, pen.colour);
+}
+
+/** Strokes the curve as runs of one kind (good or uncertain) between bad samples. */
+function strokeRuns(plot: Plot, pen: Pen): void {
+  const { t, v, q } = pen.columns;
+  const { context } = plot;
+  const first = Math.max(indexAt(t, plot.startUs), 0);
+  const last = Math.min(indexAt(t, plot.endUs) + 1, t.length - 1);
+  let open = false;
+  let lastY = 0;
+  let dotted = false;
+  const begin = (px: number, py: number): void => {
+    context.beginPath();
+    context.setLineDash(dotted ? [plot.ratio * 1.5, plot.ratio * 3] : []);
+    context.moveTo(px, py);
+  };
+  for (let i = first; i <= last; i++) {
+    const quality = q[i] ?? 0;
+    const px = x(plot, t[i] ?? 0);
+    const bad = isBad(quality) || Number.isNaN(v[i]);
+    if (bad) {
+      if (open) {
+        context.lineTo(px, lastY);
+        context.stroke();
+      }
+      open = false;
+      continue;
+    }
+    const py = y(plot, pen, v[i] ?? 0);
+    if (!open) {
+      dotted = isUncertain(quality);
+      begin(px, py);
+      open = true;
+      markLonely(plot, pen, i, px, py);
+    } else {
+      if (pen.stepped) context.lineTo(px, lastY);
+      context.lineTo(px, py);
+      if (isUncertain(quality) !== dotted) {
+        context.stroke();
+        dotted = isUncertain(quality);
+        begin(px, py);
+      }
+    }
+    lastY = py;
+  }
+  if (open) {
+    const end = t[last] ?? 0;
+    if (last === t.length - 1 && pen.heldUntilUs > end) context.lineTo(x(plot, pen.heldUntilUs), lastY);
+    context.stroke();
+  }
+}
+
+/** A sample between two bad ones makes no line: it gets a dot. */
+function markLonely(plot: Plot, pen: Pen, index: number, px: number, py: number): void {
+  const next = pen.columns.q[index + 1];
+  if (next !== undefined && !isBad(next)) return;
+  plot.context.fillRect(px - plot.ratio, py - plot.ratio, 2 * plot.ratio, 2 * plot.ratio);
+}
+
+/** The pen's number in a disc at the end of its line. */
+export function paintNumber(plot: Plot, pen: Pen, ink: PlotInk): void {
+  const end = Math.min(plot.endUs, Math.max(pen.heldUntilUs, pen.columns.t.at(-1) ?? 0));
+  const i = indexAt(pen.columns.t, end);
+  const v = pen.columns.v[i];
+  if (v === undefined || Number.isNaN(v) || end < plot.startUs) return;
+  const radius = 7.5 * plot.ratio;
+  const px = Math.min(x(plot, end) + radius, plot.left + plot.width + radius);
+  const py = Math.min(Math.max(y(plot, pen, v), plot.top), plot.top + plot.height);
+  const { context } = plot;
+  context.fillStyle = pen.colour;
+  context.beginPath();
+  context.arc(px, py, radius, 0, 2 * Math.PI);
+  context.fill();
+  context.fillStyle = ink.surface;
+  context.font = `bold ${10 * plot.ratio}px B612`;
+  context.textAlign = 'center';
+  context.textBaseline = 'middle';
+  context.fillText(String(pen.number), px, py + 0.5 * plot.ratio);
+}
+
+/** Gaps are closed by a hatch on the strip's floor. */
+function paintFloor(plot: Plot, gaps: Pen['gaps'], colour: string): void {
+  const { context, ratio } = plot;
+  const height = 6 * ratio;
+  const floor = plot.top + plot.height;
+  context.save();
+  context.strokeStyle = colour;
+  context.globalAlpha = 0.7;
+  context.lineWidth = ratio;
+  context.setLineDash([]);
+  for (const gap of gaps) {
+    const from = Math.max(x(plot, gap.startUs), plot.left);
+    const to = Math.min(x(plot, gap.endUs), plot.left + plot.width);
+    if (to - from < 1) continue;
+    context.save();
+    context.beginPath();
+    context.rect(from, floor - height, to - from, height);
+    context.clip();
+    context.beginPath();
+    for (let px = from - height; px < to; px += 5 * ratio) {
+      context.moveTo(px, floor);
+      context.lineTo(px + height, floor - height);
+    }
+    context.stroke();
+    context.restore();
+  }
+  context.restore();
+}
+
+/** Rows of contacts: a bar while on, a thin line while off, nothing while unknown. */
+export function paintContacts(plot: Plot, rows: readonly ContactRow[], ink: PlotInk): void {
+  const { context, ratio } = plot;
+  const pitch = plot.height / Math.max(rows.length, 1);
+  rows.forEach((row, index) => {
+    const middle = plot.top + (index + 0.5) * pitch;
+    context.save();
+    context.beginPath();
+    context.rect(plot.left, plot.top, plot.width, plot.height);
+    context.clip();
+    paintRow({ ...plot, top: middle + 5 * ratio - 6 * ratio, height: 6 * ratio }, row, middle, ink);
+    context.restore();
+    context.fillStyle = ink.quiet;
+    context.font = `${11 * ratio}px B612`;
+    context.textAlign = 'right';
+    context.textBaseline = 'middle';
+    context.fillText(fitting(context, row.label, plot.left - 20 * ratio), plot.left - 8 * ratio, middle);
+  });
+}
+
+/** The text, cut with an ellipsis where it is wider than its place. */
+function fitting(context: CanvasRenderingContext2D, text: string, width: number): string {
+  if (context.measureText(text).width <= width) return text;
+  let end = text.length - 1;
+  while (end > 1 && context.measureText(`${text.slice(0, end)}…`).width > width) end -= 1;
+  return `${text.slice(0, end).trimEnd()}…`;
+}
+
+function paintRow(plot: Plot, row: ContactRow, middle: number, ink: PlotInk): void {
+  const { context, ratio } = plot;
+  eachState(row.columns, row.heldUntilUs, plot, (from, to, on) => {
+    const left = x(plot, from);
+    const width = Math.max(x(plot, to) - left, on ? ratio : 0);
+    context.fillStyle = on ? ink.ink : ink.quiet;
+    if (on) context.fillRect(left, middle - 6 * ratio, width, 12 * ratio);
+    else context.fillRect(left, middle + 2 * ratio, width, ratio);
+  });
+  paintFloor(plot, row.gaps, ink.quiet);
+}
+
+function eachState(
+  { t, v, q }: Columns,
+  heldUntilUs: number,
+  plot: Plot,
+  tell: (fromUs: number, toUs: number, on: boolean) => void,
+): void {
+  const last = indexAt(t, plot.endUs);
+  for (let i = Math.max(indexAt(t, plot.startUs), 0); i <= last; i++) {
+    if (isBad(q[i] ?? 0)) continue;
+    tell(t[i] ?? 0, t[i + 1] ?? Math.max(heldUntilUs, t[i] ?? 0), (v[i] ?? 0) !== 0);
+  }
+}

@@ -1,0 +1,105 @@
+/** Takes pointer and wheel over the plot: cursor, drag to zoom, shift-drag or middle button to pan. */
+import { Box } from '@mui/material';
+import {
+  useRef,
+  useState,
+  type PointerEvent,
+  type ReactElement,
+  type ReactNode,
+  type WheelEvent,
+} from 'react';
+import { GUTTER_LEFT, GUTTER_RIGHT } from '../../chart';
+import type { Span } from '../../shared/lib/time';
+
+export interface PlotSurfaceProps {
+  span: Span;
+  width: number;
+  cursorUs: number | null;
+  accent: string;
+  ink: string;
+  onCursor: (atUs: number | null) => void;
+  onZoom: (span: Span) => void;
+  onPan: (span: Span) => void;
+  onWheel: (factor: number, aroundUs: number) => void;
+  children: ReactNode;
+}
+
+interface Drag {
+  kind: 'zoom' | 'pan';
+  fromX: number;
+  toX: number;
+  span: Span;
+}
+
+const LEAST_DRAG_PX = 4;
+
+export function PlotSurface(props: PlotSurfaceProps): ReactElement {
+  const { span, width, cursorUs, onCursor } = props;
+  const host = useRef<HTMLDivElement>(null);
+  const [drag, setDrag] = useState<Drag | null>(null);
+  const plotWidth = Math.max(width - GUTTER_LEFT - GUTTER_RIGHT, 1);
+  const timeAt = (px: number, over: Span = span): number =>
+    over.startUs + ((px - GUTTER_LEFT) / plotWidth) * (over.endUs - over.startUs);
+  const clamp = (px: number): number => Math.min(Math.max(px, GUTTER_LEFT), GUTTER_LEFT + plotWidth);
+  const pixel = (event: { clientX: number }): number =>
+    clamp(event.clientX - (host.current?.getBoundingClientRect().left ?? 0));
+
+  const down = (event: PointerEvent): void => {
+    if (event.button > 1) return;
+    const px = pixel(event);
+    const kind = event.shiftKey || event.button === 1 || event.pointerType === 'touch' ? 'pan' : 'zoom';
+    event.currentTarget.setPointerCapture(event.pointerId);
+    setDrag({ kind, fromX: px, toX: px, span });
+  };
+  const move = (event: PointerEvent): void => {
+    const px = pixel(event);
+    onCursor(timeAt(px));
+    if (drag === null) return;
+    setDrag({ ...drag, toX: px });
+    if (drag.kind === 'pan') {
+      const by = timeAt(drag.fromX, drag.span) - timeAt(px, drag.span);
+      props.onPan({ startUs: drag.span.startUs + by, endUs: drag.span.endUs + by });
+    }
+  };
+  const up = (): void => {
+    if (drag?.kind === 'zoom' && Math.abs(drag.toX - drag.fromX) >= LEAST_DRAG_PX) {
+      const [a, b] = [timeAt(drag.fromX, drag.span), timeAt(drag.toX, drag.span)];
+      props.onZoom({ startUs: Math.min(a, b), endUs: Math.max(a, b) });
+    }
+    setDrag(null);
+  };
+  const wheel = (event: WheelEvent): void => {
+    props.onWheel(event.deltaY > 0 ? 1.25 : 0.8, timeAt(pixel(event)));
+  };
+
+  const at =
+    cursorUs === null
+      ? null
+      : GUTTER_LEFT + ((cursorUs - span.startUs) / (span.endUs - span.startUs)) * plotWidth;
+  return (
+    <Box
+      ref={host}
+      data-testid="plot"
+      sx={{ position: 'relative', cursor: 'crosshair', touchAction: 'pan-y', userSelect: 'none' }}
+      onPointerDown={down}
+      onPointerMove={move}
+      onPointerUp={up}
+      onPointerCancel={() => setDrag(null)}
+      onPointerLeave={() => drag === null && onCursor(null)}
+      onWheel={wheel}
+    >
+      {props.children}
+      {at !== null && at >= GUTTER_LEFT && at <= GUTTER_LEFT + plotWidth && (
+        <Box sx={{ ...line, left: at, bgcolor: props.ink }} data-testid="cursor-line" />
+      )}
+      {drag?.kind === 'zoom' && (
+        <Box
+          sx={{ ...line, left: Math.min(drag.fromX, drag.toX), bgcolor: props.accent, opacity: 0.18 }}
+          style={{ width: Math.abs(drag.toX - drag.fromX) }}
+        />
+      )}
+    </Box>
+  );
+}
+
+const line = { position: 'absolute', top: 0, bottom: 0, width: '1px', pointerEvents: 'none' } as const;

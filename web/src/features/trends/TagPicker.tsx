@@ -1,0 +1,134 @@
+import { Add, Check, Close } from '@mui/icons-material';
+import { Box, ButtonBase, IconButton, InputBase, Typography } from '@mui/material';
+import { useInfiniteQuery } from '@tanstack/react-query';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { useDeferredValue, useEffect, useMemo, useRef, useState, type ReactElement } from 'react';
+import { errorText } from '../../api/errors';
+import type { Tag } from '../../api/client';
+import { tagSearchQuery } from './queries';
+
+export interface TagPickerProps {
+  chosen: readonly string[];
+  most: number;
+  onToggle: (uid: string) => void;
+  onClose: () => void;
+}
+
+const ROW = 44;
+
+/** Finds tags while one types; a click adds or removes a pen. Rows are virtual, pages come as needed. */
+export function TagPicker({ chosen, most, onToggle, onClose }: TagPickerProps): ReactElement {
+  const [text, setText] = useState('');
+  const search = useDeferredValue(text.trim());
+  const { data, status, error, hasNextPage, fetchNextPage, isFetchingNextPage } = useInfiniteQuery(
+    tagSearchQuery(search),
+  );
+  const tags = useMemo(() => data?.pages.flatMap((page) => page.tags) ?? [], [data]);
+  const total = data?.pages[0]?.total ?? 0;
+  const scroller = useRef<HTMLDivElement>(null);
+  // The virtualiser hands out fresh functions at each render by design.
+  // eslint-disable-next-line react-hooks/incompatible-library
+  const rows = useVirtualizer({
+    count: tags.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => ROW,
+    overscan: 8,
+  });
+  const items = rows.getVirtualItems();
+  const lastShown = items.at(-1)?.index ?? 0;
+
+  useEffect(() => {
+    if (hasNextPage && !isFetchingNextPage && lastShown >= tags.length - 20) void fetchNextPage();
+  }, [hasNextPage, isFetchingNextPage, lastShown, tags.length, fetchNextPage]);
+
+  return (
+    <Box
+      sx={{ display: 'flex', flexDirection: 'column', height: '100%', minHeight: 260 }}
+      role="search"
+      aria-label="Add pens"
+    >
+      <Box sx={{ display: 'flex', p: 1.5, pb: 0.5, gap: 1 }}>
+        <InputBase
+          autoFocus
+          fullWidth
+          value={text}
+          onChange={(event) => setText(event.target.value)}
+          onKeyDown={(event) => event.key === 'Escape' && onClose()}
+          placeholder="Name, description, unit, equipment"
+          inputProps={{ 'aria-label': 'Find a tag', maxLength: 200 }}
+          sx={{ borderBottom: 1, borderColor: 'text.secondary', fontSize: 14 }}
+        />
+        <IconButton size="small" aria-label="Close the list of tags" onClick={onClose}>
+          <Close sx={{ fontSize: 18 }} />
+        </IconButton>
+      </Box>
+      <Typography sx={{ px: 1.5, pb: 0.5, fontSize: 11, color: 'text.secondary' }} aria-live="polite">
+        {status === 'error' ? errorText(error) : `${total} tags · ${chosen.length} of at most ${most} shown`}
+      </Typography>
+      <Box ref={scroller} sx={{ flex: 1, overflowY: 'auto', minHeight: 0 }} data-testid="tag-list">
+        <Box sx={{ position: 'relative', height: rows.getTotalSize() }}>
+          {items.map((item) => {
+            const tag = tags[item.index];
+            if (tag === undefined) return null;
+            const isChosen = chosen.includes(tag.uid);
+            return (
+              <Box
+                key={tag.uid}
+                sx={{ position: 'absolute', top: 0, left: 0, right: 0 }}
+                style={{ transform: `translateY(${item.start}px)` }}
+              >
+                <TagRow
+                  tag={tag}
+                  chosen={isChosen}
+                  full={!isChosen && chosen.length >= most}
+                  onToggle={onToggle}
+                />
+              </Box>
+            );
+          })}
+        </Box>
+      </Box>
+    </Box>
+  );
+}
+
+interface TagRowProps {
+  tag: Tag;
+  chosen: boolean;
+  full: boolean;
+  onToggle: (uid: string) => void;
+}
+
+function TagRow({ tag, chosen, full, onToggle }: TagRowProps): ReactElement {
+  return (
+    <ButtonBase
+      disabled={full}
+      aria-pressed={chosen}
+      onClick={() => onToggle(tag.uid)}
+      sx={{
+        width: '100%',
+        height: ROW,
+        px: 1.5,
+        gap: 1,
+        justifyContent: 'flex-start',
+        '&:hover, &:focus-visible': { bgcolor: 'action.hover' },
+      }}
+    >
+      {chosen ? (
+        <Check sx={{ fontSize: 18, color: 'primary.main' }} />
+      ) : (
+        <Add sx={{ fontSize: 18, color: 'text.secondary' }} />
+      )}
+      <Box sx={{ minWidth: 0, textAlign: 'left' }}>
+        <Typography noWrap sx={{ fontSize: 13 }}>
+          {tag.name}
+        </Typography>
+        <Typography noWrap sx={{ fontSize: 11, color: 'text.secondary' }}>
+          {[tag.unit, tag.recorded.length > 0 ? '' : 'not recorded', tag.description]
+            .filter(Boolean)
+            .join(' · ')}
+        </Typography>
+      </Box>
+    </ButtonBase>
+  );
+}

@@ -1,0 +1,89 @@
+import { useQuery } from '@tanstack/react-query';
+import { useMemo, type ReactElement } from 'react';
+import type { Curve } from '../../api/curves';
+import { TimeRail, type CoverageBar } from '../../shared/timerail';
+import { HOUR, MINUTE, type Span } from '../../shared/lib/time';
+import type { PenCard } from './PenCards';
+import { curvesQuery } from './queries';
+import { held, lengthOf, stepped, type TrendState } from './state';
+import type { TrendActions } from './useTrendState';
+
+export interface TrendRailProps {
+  span: Span;
+  nowUs: number;
+  zone: string;
+  state: TrendState;
+  cards: readonly PenCard[];
+  actions: TrendActions;
+  onMode: () => void;
+}
+
+const MOST_BARS = 7;
+const COVERAGE_WIDTH = 200;
+
+/** The time rail of a trend, with the coverage of its first pens. */
+export function TrendRail({
+  span,
+  nowUs,
+  zone,
+  state,
+  cards,
+  actions,
+  onMode,
+}: TrendRailProps): ReactElement {
+  const stretch = useMemo(() => stretchOf(span, nowUs), [span, nowUs]);
+  const shown = cards.slice(0, MOST_BARS);
+  const { data } = useQuery(
+    curvesQuery({ tags: shown.map((card) => card.trace.tag.uid), ...stretch, width: COVERAGE_WIDTH }),
+  );
+  const bars = shown.map((card): CoverageBar => {
+    const curve = data?.find((c) => c.facts.tag === card.trace.tag.uid);
+    return {
+      id: card.trace.tag.uid,
+      colour: card.colour,
+      covered: curve === undefined ? [] : covered(curve, stretch),
+    };
+  });
+  return (
+    <TimeRail
+      window={span}
+      stretch={stretch}
+      mode={state.window.mode}
+      zone={zone}
+      bars={bars}
+      onWindow={(to) => actions.change({ window: held(to.startUs, to.endUs) })}
+      onLive={() => state.window.mode === 'hold' && onMode()}
+      onHold={() => state.window.mode === 'live' && onMode()}
+      onStep={(share) => actions.setWindow(stepped(span, share))}
+      onLength={(lengthUs) => actions.setWindow(withLength(state, span, lengthUs))}
+    />
+  );
+}
+
+/** A stretch about six windows long, in steps, so that it does not move with every second. */
+function stretchOf(span: Span, nowUs: number): Span {
+  const length = Math.max((span.endUs - span.startUs) * 6, HOUR);
+  const step = Math.max(length / 24, MINUTE);
+  const latest = Math.ceil(nowUs / step) * step;
+  const centred = Math.ceil((span.startUs + span.endUs + length) / 2 / step) * step;
+  const endUs = Math.min(Math.max(centred, span.endUs), Math.max(latest, span.endUs));
+  return { startUs: Math.min(endUs - length, span.startUs), endUs };
+}
+
+/** What is left of the stretch without the gaps. */
+function covered(curve: Curve, stretch: Span): Span[] {
+  const found: Span[] = [];
+  let from = stretch.startUs;
+  for (const gap of [...curve.facts.gaps].sort((a, b) => Number(a.start_us) - Number(b.start_us))) {
+    if (Number(gap.start_us) > from) found.push({ startUs: from, endUs: Number(gap.start_us) });
+    from = Math.max(from, Number(gap.end_us));
+  }
+  if (from < stretch.endUs) found.push({ startUs: from, endUs: stretch.endUs });
+  return found;
+}
+
+function withLength(state: TrendState, span: Span, lengthUs: number): TrendState['window'] {
+  if (state.window.mode === 'live') return { mode: 'live', lengthUs };
+  const grow = (lengthUs - lengthOf(state.window)) / 2;
+  return held(span.startUs - grow, span.endUs + grow);
+}

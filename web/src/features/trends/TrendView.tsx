@@ -1,0 +1,244 @@
+import { Add, FitScreen, KeyboardOutlined, Undo } from '@mui/icons-material';
+import { Alert, Box, Button, Typography } from '@mui/material';
+import type { ReactElement, ReactNode } from 'react';
+import { TimeChart, type ContactRow, type Pen } from '../../chart';
+import { lengthText, momentText, type Span } from '../../shared/lib/time';
+import type { Tokens } from '../../shared/lib/tokens';
+import { reasonText, type Blank } from './model';
+import { PlotSurface, type PlotSurfaceProps } from './PlotSurface';
+
+export type TrendStatus = 'empty' | 'loading' | 'error' | 'ready';
+
+export interface TrendViewProps {
+  title: string;
+  status: TrendStatus;
+  error: string;
+  /** Set while something keeps the picture from being current. */
+  notice: string;
+  zone: string;
+  span: Span;
+  tokens: Tokens;
+  pens: readonly Pen[];
+  contacts: readonly ContactRow[];
+  selected: Pen | undefined;
+  fit: boolean;
+  canUndo: boolean;
+  cursorUs: number | null;
+  /** Tags without data at the cursor, and why. */
+  cursorBlanks: readonly { name: string; blank: Blank }[];
+  /** Inner size of the plot's place, CSS pixels. */
+  size: { width: number; height: number };
+  plotHost: (element: HTMLElement | null) => void;
+  surface: Omit<PlotSurfaceProps, 'children' | 'span' | 'width' | 'cursorUs' | 'accent' | 'ink'>;
+  drawer: ReactNode;
+  rail: ReactNode;
+  onAdd: () => void;
+  onFit: () => void;
+  onUndo: () => void;
+  onKeys: () => void;
+}
+
+type PlotProps = Omit<TrendViewProps, 'plotHost' | 'drawer' | 'rail'>;
+
+export const CONTACT_ROW = 26;
+const TIMES = 46;
+
+/** The trend: head, plot, drawer, rail. Draws what it is given. */
+export function TrendView({ plotHost, drawer, rail, ...props }: TrendViewProps): ReactElement {
+  return (
+    <Box
+      sx={{
+        display: 'grid',
+        height: { md: '100%' },
+        minHeight: 0,
+        gridTemplateColumns: { xs: 'minmax(0, 1fr)', md: 'minmax(0, 1fr) 300px' },
+        gridTemplateRows: { md: 'minmax(0, 1fr) auto' },
+      }}
+    >
+      <Box sx={{ display: 'flex', flexDirection: 'column', minHeight: 0, minWidth: 0 }}>
+        <Head {...props} />
+        {props.notice !== '' && (
+          <Alert
+            severity="warning"
+            variant="outlined"
+            sx={{ mx: 2, mb: 1, py: 0, fontSize: 13 }}
+            data-testid="notice"
+          >
+            {props.notice}
+          </Alert>
+        )}
+        <Box
+          ref={plotHost}
+          sx={{ flex: 1, minHeight: { xs: 360, md: 0 }, position: 'relative', overflow: 'hidden' }}
+        >
+          <Plot {...props} />
+        </Box>
+      </Box>
+      <Box
+        component="aside"
+        aria-label="Pens and details"
+        sx={{
+          borderLeft: { md: 1 },
+          borderTop: { xs: 1, md: 0 },
+          borderColor: { xs: 'divider', md: 'divider' },
+          bgcolor: 'background.paper',
+          overflowY: 'auto',
+          minHeight: 0,
+        }}
+      >
+        {drawer}
+      </Box>
+      <Box sx={{ gridColumn: '1 / -1', position: { xs: 'sticky', md: 'static' }, bottom: 0, zIndex: 2 }}>
+        {rail}
+      </Box>
+    </Box>
+  );
+}
+
+function Head({ title, fit, canUndo, onAdd, onFit, onUndo, onKeys }: PlotProps): ReactElement {
+  return (
+    <Box sx={{ display: 'flex', alignItems: 'center', flexWrap: 'wrap', gap: 0.5, px: 2, py: 0.75 }}>
+      <Typography component="h1" noWrap sx={{ fontSize: 18, fontWeight: 700, mr: 'auto' }}>
+        {title}
+      </Typography>
+      <Button size="small" startIcon={<Add />} onClick={onAdd}>
+        Add pen
+      </Button>
+      <Button size="small" startIcon={<FitScreen />} aria-pressed={fit} onClick={onFit}>
+        {fit ? 'Scales: fitted' : "Scales: tags' ranges"}
+      </Button>
+      <Button size="small" startIcon={<Undo />} disabled={!canUndo} onClick={onUndo}>
+        Undo zoom
+      </Button>
+      <Button size="small" startIcon={<KeyboardOutlined />} onClick={onKeys}>
+        Keys
+      </Button>
+    </Box>
+  );
+}
+
+function Plot(props: PlotProps): ReactElement {
+  const { status, size, span, tokens, contacts, pens, zone } = props;
+  if (status === 'empty') return <Message text="No pens yet. Add one from the list of tags." />;
+  if (status === 'error') return <Message text={props.error} alert />;
+  if (size.width === 0) return <></>;
+  const contactHeight = contacts.length > 0 ? contacts.length * CONTACT_ROW + TIMES + 10 : 0;
+  const analogHeight = Math.max(size.height - contactHeight, 120);
+  const shared = { startUs: span.startUs, endUs: span.endUs, zone, width: size.width, ink: chartInk(tokens) };
+  return (
+    <PlotSurface
+      {...props.surface}
+      span={span}
+      width={size.width}
+      cursorUs={props.cursorUs}
+      accent={tokens.accent}
+      ink={tokens.ink}
+    >
+      {pens.length > 0 && (
+        <TimeChart
+          {...shared}
+          height={analogHeight}
+          pens={pens}
+          scaleOf={props.selected}
+          showTimes={contacts.length === 0}
+        />
+      )}
+      {contacts.length > 0 && <TimeChart {...shared} height={contactHeight} contacts={contacts} showTimes />}
+      {status === 'loading' && <Message text="Reading history …" />}
+      <CursorNote {...props} />
+      <Summary {...props} />
+    </PlotSurface>
+  );
+}
+
+const inks = new Map<Tokens, { ink: string; quiet: string; surface: string; rule: string }>();
+
+/** The same object for the same theme: the chart is made anew when it changes. */
+function chartInk(tokens: Tokens): { ink: string; quiet: string; surface: string; rule: string } {
+  let found = inks.get(tokens);
+  if (found === undefined) {
+    found = { ink: tokens.ink, quiet: tokens.quiet, surface: tokens.surface, rule: tokens.rule };
+    inks.set(tokens, found);
+  }
+  return found;
+}
+
+function Message({ text, alert = false }: { text: string; alert?: boolean }): ReactElement {
+  return (
+    <Typography
+      role={alert ? 'alert' : 'status'}
+      sx={{
+        position: 'absolute',
+        inset: 0,
+        display: 'grid',
+        placeItems: 'center',
+        px: 4,
+        textAlign: 'center',
+        pointerEvents: 'none',
+        color: alert ? 'error.main' : 'text.secondary',
+      }}
+    >
+      {text}
+    </Typography>
+  );
+}
+
+/** The cursor's moment, and why tags have nothing there. */
+function CursorNote({ cursorUs, cursorBlanks, zone }: PlotProps): ReactElement | null {
+  if (cursorUs === null) return null;
+  return (
+    <Box
+      data-testid="cursor-note"
+      sx={{
+        position: 'absolute',
+        top: 6,
+        right: 28,
+        px: 1,
+        py: 0.5,
+        fontSize: 12,
+        bgcolor: 'background.paper',
+        border: 1,
+        borderColor: 'divider',
+        borderRadius: 1,
+        pointerEvents: 'none',
+        maxWidth: 420,
+      }}
+    >
+      <strong>{momentText(cursorUs, zone)}</strong>
+      {grouped(cursorBlanks).map(({ names, blank }) => (
+        <Box key={`${blank.reason}${blank.startUs}`}>
+          {reasonText(blank.reason)}
+          {blank.reason === 'not_yet_recorded'
+            ? ''
+            : ` from ${momentText(blank.startUs, zone)}, ${lengthText(blank.endUs - blank.startUs)}`}
+          {blank.detail === '' ? '' : ` · ${blank.detail}`} (
+          {names.length > 2 ? `${names.length} tags` : names.join(', ')})
+        </Box>
+      ))}
+    </Box>
+  );
+}
+
+/** One line per reason: a source that is down takes many tags along. */
+function grouped(blanks: TrendViewProps['cursorBlanks']): { names: string[]; blank: Blank }[] {
+  const found = new Map<string, { names: string[]; blank: Blank }>();
+  for (const { name, blank } of blanks) {
+    const key = `${blank.reason}${Math.round(blank.startUs / 5e6)}`;
+    const group = found.get(key);
+    if (group === undefined) found.set(key, { names: [name], blank });
+    else group.names.push(name);
+  }
+  return [...found.values()].slice(0, 4);
+}
+
+/** What a screen reader gets in place of the picture. */
+function Summary({ pens, contacts, span, zone }: PlotProps): ReactElement {
+  return (
+    <Typography
+      component="p"
+      sx={{ position: 'absolute', width: 1, height: '1px', overflow: 'hidden', clipPath: 'inset(50%)' }}
+    >
+      {`Trend of ${pens.length} analog pens and ${contacts.length} contacts from ${momentText(span.startUs, zone)} to ${momentText(span.endUs, zone)}. The pens' values are in the list of pens.`}
+    </Typography>
+  );
+}

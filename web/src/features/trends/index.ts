@@ -1,0 +1,2 @@
+export { TrendPage } from './TrendPage';
+export type { ShellRequest } from './TrendPage';

@@ -1,0 +1,54 @@
+/** The keys of a trend. They never act while someone types, nor with Ctrl, Alt or Meta held. */
+import { useEffect } from 'react';
+
+export const KEYS: readonly [string, string][] = [
+  ['L', 'live or hold'],
+  ['[ and ]', 'a window back, a window forth'],
+  ['+ and -', 'zoom in, zoom out'],
+  ['0', 'undo zoom'],
+  ['F', "fit the scales to what is visible, or the tags' own ranges"],
+  ['1 to 9', 'highlight a pen'],
+  ['Left and Right', 'move the cursor'],
+  ['P', 'add a pen'],
+  ['N', 'day or night'],
+  ['?', 'this list'],
+  ['Esc', 'close the list, put the cursor away'],
+];
+
+export type KeyActions = Readonly<Record<string, (() => void) | undefined>>;
+
+const OFF_KEY = 'cronaca.single-keys';
+
+/** Single-letter keys can be switched off (WCAG 2.1.4). */
+export function singleKeysOn(): boolean {
+  return localStorage.getItem(OFF_KEY) !== 'off';
+}
+
+export function setSingleKeys(on: boolean): void {
+  localStorage.setItem(OFF_KEY, on ? 'on' : 'off');
+}
+
+function isTyping(target: EventTarget | null): boolean {
+  if (!(target instanceof HTMLElement)) return false;
+  return (
+    target.isContentEditable ||
+    ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName) ||
+    target.role === 'slider'
+  );
+}
+
+/** Runs the action of a pressed key. */
+export function useKeys(actions: KeyActions): void {
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent): void => {
+      if (event.ctrlKey || event.altKey || event.metaKey || isTyping(event.target)) return;
+      if (event.key.length === 1 && !singleKeysOn()) return;
+      const action = actions[event.key] ?? actions[event.key.toLowerCase()];
+      if (action === undefined) return;
+      event.preventDefault();
+      action();
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, [actions]);
+}

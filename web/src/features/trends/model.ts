@@ -1,0 +1,164 @@
+/** From tags, curves and live samples to what is drawn and shown. */
+import type { Curve } from '../../api/curves';
+import type { Tag } from '../../api/client';
+import type { LiveSamples, LiveValue } from '../../api/live';
+import { appended, extent, indexAt, isBad, type Columns, type ContactRow, type Pen } from '../../chart';
+import { niceStep, type Scalar } from '../../shared/lib/format';
+import type { Span } from '../../shared/lib/time';
+
+export interface Blank {
+  startUs: number;
+  endUs: number;
+  reason: string;
+  detail: string;
+}
+
+/** One tag of a trend with all that is known of it in the window. */
+export interface Trace {
+  tag: Tag;
+  number: number;
+  contact: boolean;
+  columns: Columns;
+  heldUntilUs: number;
+  blanks: Blank[];
+  samples: number;
+}
+
+const NOTHING: Columns = { t: new Float64Array(), v: new Float64Array(), q: new Uint16Array() };
+
+export function isContact(tag: Tag): boolean {
+  return tag.value_type === 'boolean';
+}
+
+/** Joins curve and live samples; numbers count analog pens only. */
+export function traces(
+  tags: readonly Tag[],
+  curves: ReadonlyMap<string, Curve>,
+  tails: ReadonlyMap<string, LiveSamples>,
+  knownUntilUs: number,
+): Trace[] {
+  let number = 0;
+  return tags.map((tag) => {
+    const curve = curves.get(tag.uid);
+    const contact = isContact(tag);
+    if (!contact) number += 1;
+    const known = Math.max(Number(curve?.facts.known_until_us ?? 0), knownUntilUs);
+    return {
+      tag,
+      number: contact ? 0 : number,
+      contact,
+      columns: joined(curve, tails.get(tag.uid)),
+      heldUntilUs: known,
+      blanks: blanksOf(curve, known),
+      samples: curve?.facts.samples ?? 0,
+    };
+  });
+}
+
+/** Live samples continue a curve only where it ended knowing all: behind its `known_until_us`. */
+function joined(curve: Curve | undefined, tail: LiveSamples | undefined): Columns {
+  if (curve === undefined) return NOTHING;
+  const known = Number(curve.facts.known_until_us);
+  const lastT = curve.t.at(-1) ?? 0;
+  const reachesNow = !curve.facts.gaps.some((gap) => gap.reason === 'not_yet_recorded' && lastT === 0);
+  if (tail === undefined || !reachesNow || known === 0) return curve;
+  return appended(curve, tail);
+}
+
+function blanksOf(curve: Curve | undefined, knownUntilUs: number): Blank[] {
+  if (curve === undefined) return [];
+  return curve.facts.gaps
+    .map((gap) => ({
+      startUs: Number(gap.start_us),
+      endUs: Number(gap.end_us),
+      reason: gap.reason,
+      detail: gap.detail,
+    }))
+    .map((gap) =>
+      gap.reason === 'not_yet_known' ? { ...gap, startUs: Math.max(gap.startUs, knownUntilUs) } : gap,
+    )
+    .filter((gap) => gap.endUs > gap.startUs);
+}
+
+/** A trace whose values are bad at present has an open blank of its own: the curve may not say so yet. */
+export function blankAt(trace: Trace, atUs: number): Blank | null {
+  const found = trace.blanks.find((blank) => atUs >= blank.startUs && atUs < blank.endUs);
+  if (found !== undefined) return found;
+  const i = indexAt(trace.columns.t, atUs);
+  if (i < 0 || !isBad(trace.columns.q[i] ?? 0)) return null;
+  return { startUs: trace.columns.t[i] ?? 0, endUs: atUs, reason: 'bad_values', detail: '' };
+}
+
+export interface Scale {
+  low: number;
+  high: number;
+}
+
+/** The tag's own range, or the visible values with some air, at round limits so that it stays calm. */
+export function scaleOf(trace: Trace, span: Span, fit: boolean): Scale {
+  const own = { low: trace.tag.range_low, high: trace.tag.range_high };
+  if (!fit) return own;
+  const seen = extent(trace.columns, span.startUs, span.endUs);
+  if (seen === null) return own;
+  const least = Math.max((own.high - own.low) * 0.01, 4 * 10 ** -trace.tag.decimals);
+  const room = Math.max((seen.high - seen.low) * 0.12, (least - (seen.high - seen.low)) / 2, 0);
+  const step = niceStep(Math.max(seen.high - seen.low + 2 * room, least), 10);
+  return {
+    low: Math.floor((seen.low - room) / step) * step,
+    high: Math.ceil((seen.high + room) / step) * step,
+  };
+}
+
+export function toPen(trace: Trace, scale: Scale, colour: string, dimmed: boolean): Pen {
+  return {
+    id: trace.tag.uid,
+    number: trace.number,
+    colour,
+    stepped: trace.tag.stepped || trace.tag.value_type !== 'float',
+    columns: trace.columns,
+    heldUntilUs: trace.heldUntilUs,
+    ...scale,
+    dimmed,
+    gaps: trace.blanks,
+  };
+}
+
+export function toContact(trace: Trace): ContactRow {
+  const { columns, heldUntilUs, blanks: gaps } = trace;
+  return { id: trace.tag.uid, label: shortName(trace.tag), columns, heldUntilUs, gaps };
+}
+
+/** The name without the line it belongs to, which all pens of a trend often share. */
+export function shortName(tag: Tag): string {
+  const line = tag.equipment.split('/')[0] ?? '';
+  return tag.name.startsWith(`${line} `) ? tag.name.slice(line.length + 1) : tag.name;
+}
+
+/** The nearest recorded value at or before a moment, as drawn. */
+export function drawnAt(trace: Trace, atUs: number): Scalar {
+  const i = indexAt(trace.columns.t, atUs);
+  if (i < 0 || isBad(trace.columns.q[i] ?? 0) || atUs > trace.heldUntilUs) return null;
+  const v = trace.columns.v[i] ?? NaN;
+  if (Number.isNaN(v)) return null;
+  return trace.contact ? v !== 0 : v;
+}
+
+/** Present value for a card; its age matters when nothing new comes in. */
+export function presentValue(value: LiveValue | undefined): { v: Scalar; q: number; tUs: number } | null {
+  return value === undefined ? null : { v: isBad(value.q) ? null : value.v, q: value.q, tUs: value.tUs };
+}
+
+const REASONS: Record<string, string> = {
+  not_yet_recorded: 'Not recorded yet',
+  recorder_stopped: 'The recorder was stopped',
+  recorder_down: 'The recorder was down',
+  source_down: 'The source was down',
+  queue_overflow: 'Samples were dropped',
+  clock_step: 'The clock was set',
+  bad_values: 'Values were bad',
+  not_yet_known: 'Nothing is known yet',
+};
+
+export function reasonText(reason: string): string {
+  return REASONS[reason] ?? reason;
+}

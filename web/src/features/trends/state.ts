@@ -1,0 +1,99 @@
+/** What a trend shows, kept in the address: a link restores the view. */
+import {
+  durationText,
+  isoText,
+  MINUTE,
+  parseDuration,
+  parseIso,
+  SECOND,
+  type Span,
+} from '../../shared/lib/time';
+
+export type TrendWindow =
+  { mode: 'live'; lengthUs: number } | { mode: 'hold'; startUs: number; endUs: number };
+
+export interface TrendState {
+  /** Uids in the order of the pens; null before any were chosen. */
+  tags: string[] | null;
+  window: TrendWindow;
+  selected: string | null;
+  hidden: string[];
+  fit: boolean;
+}
+
+export const MOST_TAGS = 32;
+export const SHORTEST_US = SECOND / 1000;
+export const LONGEST_US = 30 * 366 * 86_400 * SECOND;
+export const DEFAULT_LENGTH_US = 10 * MINUTE;
+const UID = /^[0-9a-f-]{36}$/;
+
+function uids(text: string | null): string[] | null {
+  if (text === null) return null;
+  return [...new Set(text.split(',').filter((uid) => UID.test(uid)))].slice(0, MOST_TAGS);
+}
+
+function windowOf(params: URLSearchParams): TrendWindow {
+  const from = parseIso(params.get('from') ?? '');
+  const to = parseIso(params.get('to') ?? '');
+  if (from !== null && to !== null && to - from >= SHORTEST_US && to - from <= LONGEST_US) {
+    return { mode: 'hold', startUs: from, endUs: to };
+  }
+  const length = parseDuration(params.get('last') ?? '');
+  const usable = length !== null && length >= SECOND && length <= LONGEST_US;
+  return { mode: 'live', lengthUs: usable ? length : DEFAULT_LENGTH_US };
+}
+
+/** The state in an address; what is missing or unusable takes its default. */
+export function parseState(params: URLSearchParams): TrendState {
+  return {
+    tags: uids(params.get('tags')),
+    window: windowOf(params),
+    selected: uids(params.get('pen'))?.[0] ?? null,
+    hidden: uids(params.get('hidden')) ?? [],
+    fit: params.get('scale') !== 'range',
+  };
+}
+
+/** The address of a state. */
+export function stateParams(state: TrendState): URLSearchParams {
+  const params = new URLSearchParams();
+  if (state.tags !== null) params.set('tags', state.tags.join(','));
+  if (state.window.mode === 'live') {
+    params.set('last', durationText(state.window.lengthUs));
+  } else {
+    params.set('from', isoText(state.window.startUs));
+    params.set('to', isoText(state.window.endUs));
+  }
+  if (state.selected !== null) params.set('pen', state.selected);
+  if (state.hidden.length > 0) params.set('hidden', state.hidden.join(','));
+  if (!state.fit) params.set('scale', 'range');
+  return params;
+}
+
+/** The stretch of time a window shows now. */
+export function spanOf(window: TrendWindow, nowUs: number): Span {
+  if (window.mode === 'hold') return { startUs: window.startUs, endUs: window.endUs };
+  return { startUs: nowUs - window.lengthUs, endUs: nowUs };
+}
+
+export function lengthOf(window: TrendWindow): number {
+  return window.mode === 'live' ? window.lengthUs : window.endUs - window.startUs;
+}
+
+/** A held window, kept inside what can be asked for. */
+export function held(startUs: number, endUs: number): TrendWindow {
+  const length = Math.min(Math.max(endUs - startUs, SHORTEST_US), LONGEST_US);
+  const start = Math.max(0, Math.round((startUs + endUs - length) / 2));
+  return { mode: 'hold', startUs: start, endUs: start + Math.round(length) };
+}
+
+/** The span moved by a share of its length. */
+export function stepped(span: Span, share: number): TrendWindow {
+  const by = (span.endUs - span.startUs) * share;
+  return held(span.startUs + by, span.endUs + by);
+}
+
+/** The span made `factor` times as long around a moment. */
+export function zoomed(span: Span, factor: number, aroundUs: number): TrendWindow {
+  return held(aroundUs - (aroundUs - span.startUs) * factor, aroundUs + (span.endUs - aroundUs) * factor);
+}

@@ -1,0 +1,84 @@
+import { useQuery } from '@tanstack/react-query';
+import { useEffect, useMemo, useState } from 'react';
+import type { Reading } from '../../api/client';
+import { isBad, isUncertain } from '../../chart';
+import { lengthText, SECOND, type Span } from '../../shared/lib/time';
+import { penColour, type Tokens } from '../../shared/lib/tokens';
+import { drawnAt, scaleOf, type Trace } from './model';
+import type { PenCard } from './PenCards';
+import { readingsQuery } from './queries';
+import type { TrendState } from './state';
+import type { LiveSnapshot } from './useLive';
+
+interface Parts {
+  known: readonly Trace[];
+  state: TrendState;
+  span: Span;
+  cursorUs: number | null;
+  live: LiveSnapshot;
+  tokens: Tokens;
+}
+
+const REST_MS = 250;
+const OLD_US = 10 * SECOND;
+
+/** The cards' facts: the live value, or the one at the cursor; at rest the server's own reading. */
+export function useCards(parts: Parts): PenCard[] {
+  const { known, state, span, cursorUs, live, tokens } = parts;
+  const restUs = useRest(cursorUs);
+  const uids = useMemo(() => known.map((trace) => trace.tag.uid), [known]);
+  const { data } = useQuery(readingsQuery(uids, restUs));
+  const readings = new Map(restUs === cursorUs ? data?.map((reading) => [reading.tag, reading]) : []);
+  return known.map((trace) => ({
+    trace,
+    colour: trace.contact ? tokens.ink : penColour(tokens, trace.number - 1),
+    scale: trace.contact ? null : scaleOf(trace, span, state.fit),
+    hidden: state.hidden.includes(trace.tag.uid),
+    selected: state.selected === trace.tag.uid,
+    ...(cursorUs === null
+      ? liveFacts(trace, live, span)
+      : cursorFacts(trace, cursorUs, readings.get(trace.tag.uid))),
+  }));
+}
+
+type Facts = Pick<PenCard, 'value' | 'note' | 'bad'>;
+
+function liveFacts(trace: Trace, live: LiveSnapshot, span: Span): Facts {
+  const found = live.values.get(trace.tag.uid);
+  if (live.link !== 'open') return { value: null, note: 'no connection', bad: true };
+  if (found === undefined) return { value: null, note: 'waiting', bad: false };
+  if (isBad(found.q))
+    return {
+      value: null,
+      note: `bad since ${lengthText(Math.max(live.knownUntilUs - found.tUs, 0))}`,
+      bad: true,
+    };
+  const behind = Math.max(span.endUs, live.knownUntilUs) - live.knownUntilUs;
+  if (span.endUs > live.knownUntilUs && behind > OLD_US) {
+    return { value: found.v, note: `${lengthText(behind)} old`, bad: true };
+  }
+  return { value: found.v, note: isUncertain(found.q) ? 'uncertain' : 'now', bad: false };
+}
+
+function cursorFacts(trace: Trace, cursorUs: number, reading: Reading | undefined): Facts {
+  if (reading === undefined) {
+    const value = drawnAt(trace, cursorUs);
+    return { value, note: value === null ? 'no value' : 'nearest', bad: value === null };
+  }
+  if (reading.value === null) return { value: null, note: shortQuality(reading.quality_text), bad: true };
+  return { value: reading.value, note: isUncertain(reading.quality) ? 'uncertain' : reading.how, bad: false };
+}
+
+function shortQuality(text: string): string {
+  return text.replace(/^Bad, /, '');
+}
+
+/** A moment once it has stood still for a while. */
+function useRest(atUs: number | null): number | null {
+  const [rest, setRest] = useState<number | null>(null);
+  useEffect(() => {
+    const timer = window.setTimeout(() => setRest(atUs), REST_MS);
+    return () => window.clearTimeout(timer);
+  }, [atUs]);
+  return rest;
+}

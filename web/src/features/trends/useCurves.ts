@@ -1,0 +1,65 @@
+import { useQuery } from '@tanstack/react-query';
+import { useEffect, useMemo, useState } from 'react';
+import type { Curve, CurvesRequest } from '../../api/curves';
+import { errorText } from '../../api/errors';
+import { SECOND, type Span } from '../../shared/lib/time';
+import { curvesQuery } from './queries';
+import type { TrendWindow } from './state';
+
+export interface Curves {
+  curves: ReadonlyMap<string, Curve>;
+  status: 'pending' | 'error' | 'success';
+  /** The window on the screen is not the one of the curves yet. */
+  stale: boolean;
+  error: string;
+}
+
+/** A live window is read anew when it has moved by this share of its length. */
+const MOVED_SHARE = 0.2;
+const SETTLE_MS = 80;
+
+/** The curves of a window; a live one is read now and then, samples arrive in between by the live link. */
+export function useCurves(
+  tags: readonly string[],
+  window: TrendWindow,
+  span: Span,
+  width: number,
+  resyncs: number,
+): Curves {
+  const request = useRequest(tags, window, span, width, resyncs);
+  const { data, status, error, isPlaceholderData } = useQuery(curvesQuery(request));
+  const curves = useMemo(() => new Map(data?.map((curve) => [curve.facts.tag, curve])), [data]);
+  return { curves, status, stale: isPlaceholderData, error: error === null ? '' : errorText(error) };
+}
+
+interface Made {
+  key: string;
+  request: CurvesRequest;
+}
+
+function useRequest(
+  tags: readonly string[],
+  window: TrendWindow,
+  span: Span,
+  width: number,
+  resyncs: number,
+): CurvesRequest | null {
+  const [made, setMade] = useState<Made | null>(null);
+  const length = span.endUs - span.startUs;
+  const where = window.mode === 'hold' ? `${span.startUs}+${length}` : `live ${length}`;
+  const key = [where, width, resyncs, ...tags].join();
+  const moved = made !== null && span.endUs - made.request.endUs > Math.max(length * MOVED_SHARE, 5 * SECOND);
+  const usable = width > 0 && tags.length > 0;
+  const due = usable && (made?.key !== key || (window.mode === 'live' && moved));
+
+  useEffect(() => {
+    if (!due) return undefined;
+    const [startUs, endUs] = [Math.floor(span.startUs), Math.ceil(span.endUs)];
+    const request = { tags: [...tags], startUs, endUs, width, resyncs };
+    const timer = globalThis.setTimeout(() => setMade({ key, request }), made === null ? 0 : SETTLE_MS);
+    return () => globalThis.clearTimeout(timer);
+    // The span of a live window moves all the time; `due` says when that matters.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [due, key]);
+  return made?.request ?? null;
+}

@@ -1,0 +1,92 @@
+import { useEffect, useMemo, useSyncExternalStore } from 'react';
+import { openLive, type LinkState, type LiveSamples, type LiveValue } from '../../api/live';
+
+export interface LiveSnapshot {
+  link: LinkState;
+  databaseUp: boolean;
+  values: ReadonlyMap<string, LiveValue>;
+  /** Samples since the page follows, by tag; pruned to the newest. */
+  tails: ReadonlyMap<string, LiveSamples>;
+  knownUntilUs: number;
+  /** How often samples were missed for good: curves must be read anew. */
+  resyncs: number;
+}
+
+const MOST_TAIL = 20_000;
+const EMPTY: LiveSnapshot = {
+  link: 'connecting',
+  databaseUp: true,
+  values: new Map(),
+  tails: new Map(),
+  knownUntilUs: 0,
+  resyncs: 0,
+};
+
+/** What arrives over the live link, as a store for React. */
+class LiveFeed {
+  private snapshot: LiveSnapshot = EMPTY;
+  private readonly watchers = new Set<() => void>();
+
+  readonly subscribe = (watcher: () => void): (() => void) => {
+    this.watchers.add(watcher);
+    return () => this.watchers.delete(watcher);
+  };
+
+  readonly get = (): LiveSnapshot => this.snapshot;
+
+  /** Opens the link; the returned function ends it. */
+  open(tags: readonly string[]): () => void {
+    return openLive(tags, {
+      onLink: (link) => this.set({ link }),
+      onDatabase: (databaseUp) => this.set({ databaseUp }),
+      onValues: (values) => this.set({ values: new Map([...this.snapshot.values, ...values]) }),
+      onSamples: (samples, knownUntilUs) =>
+        this.set({ tails: withSamples(this.snapshot.tails, samples), knownUntilUs }),
+      onResync: () => this.set({ tails: new Map(), resyncs: this.snapshot.resyncs + 1 }),
+    });
+  }
+
+  private set(change: Partial<LiveSnapshot>): void {
+    this.snapshot = { ...this.snapshot, ...change };
+    this.watchers.forEach((watcher) => watcher());
+  }
+}
+
+/** Follows these tags live. */
+export function useLive(tags: readonly string[]): LiveSnapshot {
+  const key = tags.join(',');
+  const feed = useMemo(() => (key === '' ? null : new LiveFeed()), [key]);
+  useEffect(() => feed?.open(key.split(',')), [feed, key]);
+  return useSyncExternalStore(feed?.subscribe ?? never, feed?.get ?? nothing);
+}
+
+function never(): () => void {
+  return () => undefined;
+}
+
+function nothing(): LiveSnapshot {
+  return EMPTY;
+}
+
+function withSamples(
+  tails: ReadonlyMap<string, LiveSamples>,
+  samples: readonly LiveSamples[],
+): ReadonlyMap<string, LiveSamples> {
+  const next = new Map(tails);
+  for (const { tag, t, v, q } of samples) {
+    const old = next.get(tag);
+    const joined = old === undefined ? { tag, t, v, q } : join(old, { tag, t, v, q });
+    next.set(tag, joined);
+  }
+  return next;
+}
+
+function join(old: LiveSamples, more: LiveSamples): LiveSamples {
+  const keep = -MOST_TAIL;
+  return {
+    tag: old.tag,
+    t: [...old.t, ...more.t].slice(keep),
+    v: [...old.v, ...more.v].slice(keep),
+    q: [...old.q, ...more.q].slice(keep),
+  };
+}

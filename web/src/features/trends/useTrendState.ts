@@ -1,0 +1,57 @@
+import { useCallback, useMemo, useState } from 'react';
+import { useSearchParams } from 'react-router';
+import { parseState, stateParams, type TrendState, type TrendWindow } from './state';
+
+export interface TrendActions {
+  change: (change: Partial<TrendState>) => void;
+  setWindow: (window: TrendWindow) => void;
+  undo: () => void;
+  canUndo: boolean;
+  toggleTag: (uid: string) => void;
+  toggleHidden: (uid: string) => void;
+}
+
+const MOST_UNDO = 50;
+
+/** The state in the address, and what changes it. `defaults` are the tags shown before any were chosen. */
+export function useTrendState(defaults: readonly string[]): { state: TrendState; actions: TrendActions } {
+  const [params, setParams] = useSearchParams();
+  const state = useMemo(() => parseState(params), [params]);
+  const [past, setPast] = useState<readonly TrendWindow[]>([]);
+
+  const change = useCallback(
+    (more: Partial<TrendState>) =>
+      setParams((now) => stateParams({ ...parseState(now), ...more }), { replace: true }),
+    [setParams],
+  );
+  const setWindow = useCallback(
+    (window: TrendWindow) => {
+      setPast((before) => [...before.slice(-MOST_UNDO), state.window]);
+      change({ window });
+    },
+    [change, state.window],
+  );
+  const undo = useCallback(() => {
+    const window = past.at(-1);
+    if (window === undefined) return;
+    setPast(past.slice(0, -1));
+    change({ window });
+  }, [change, past]);
+  const toggleTag = useCallback(
+    (uid: string) => change({ tags: toggled(state.tags ?? [...defaults], uid) }),
+    [change, state.tags, defaults],
+  );
+  const toggleHidden = useCallback(
+    (uid: string) => change({ hidden: toggled(state.hidden, uid) }),
+    [change, state.hidden],
+  );
+  const actions = useMemo(
+    () => ({ change, setWindow, undo, canUndo: past.length > 0, toggleTag, toggleHidden }),
+    [change, setWindow, undo, past.length, toggleTag, toggleHidden],
+  );
+  return { state, actions };
+}
+
+function toggled(list: readonly string[], item: string): string[] {
+  return list.includes(item) ? list.filter((x) => x !== item) : [...list, item];
+}

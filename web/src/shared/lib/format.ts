@@ -1,0 +1,30 @@
+/** What a value shows as: never more digits than the tag has decimals; a missing one is a dash. */
+export type Scalar = number | boolean | string | null;
+
+export function valueText(value: Scalar | undefined, decimals: number): string {
+  if (value === null || value === undefined) return '–';
+  if (typeof value === 'boolean') return value ? 'on' : 'off';
+  if (typeof value === 'string') return value;
+  return value.toFixed(decimals);
+}
+
+/** Round steps for an axis: 1, 2 or 5 times a power of ten, at most `most` of them. */
+export function niceStep(span: number, most: number): number {
+  const rough = span / Math.max(most, 1);
+  const power = 10 ** Math.floor(Math.log10(rough));
+  const factor = [1, 2, 5, 10].find((f) => f * power >= rough * 0.999) ?? 10;
+  return factor * power;
+}
+
+/** The nice ticks inside [low, high]. */
+export function niceTicks(low: number, high: number, most: number): number[] {
+  const step = niceStep(high - low, most);
+  const first = Math.ceil(low / step - 1e-9);
+  const last = Math.floor(high / step + 1e-9);
+  return Array.from({ length: Math.max(last - first + 1, 0) }, (_, i) => (first + i) * step);
+}
+
+/** Text of an axis tick: as many decimals as its step needs. */
+export function tickText(value: number, step: number): string {
+  return value.toFixed(Math.max(0, -Math.floor(Math.log10(step) + 1e-9)));
+}

@@ -1,0 +1,47 @@
+/** The colours of both themes; pens after Okabe and Ito, tuned to at least 3:1 on the plot's ground. */
+export interface Tokens {
+  paper: string;
+  surface: string;
+  ink: string;
+  quiet: string;
+  rule: string;
+  accent: string;
+  accentInk: string;
+  select: string;
+  alert: string;
+  pens: readonly string[];
+}
+
+export type ThemeName = 'day' | 'night';
+
+export const TOKENS: Record<ThemeName, Tokens> = {
+  day: {
+    paper: '#F6F3EC',
+    surface: '#FFFDF8',
+    ink: '#23282B',
+    quiet: '#5E6467',
+    rule: '#DDD7CA',
+    accent: '#1F6F78',
+    accentInk: '#FFFFFF',
+    select: '#E3ECEA',
+    alert: '#A3341B',
+    pens: ['#0067A5', '#B35C00', '#007A5A', '#A23B7A', '#6B5B00', '#5B4FB3', '#C0392B', '#3D5A66'],
+  },
+  night: {
+    paper: '#16181A',
+    surface: '#1E2124',
+    ink: '#E4E2DB',
+    quiet: '#9AA0A2',
+    rule: '#33383B',
+    accent: '#5FB3B9',
+    accentInk: '#101314',
+    select: '#24302F',
+    alert: '#F0907A',
+    pens: ['#56B4E9', '#E69F00', '#2FBF96', '#E07FB8', '#D6C84A', '#A79BF0', '#F2806B', '#9FB8C4'],
+  },
+};
+
+/** The colour of the pen with this number, counted from 0; past eight they repeat. */
+export function penColour(tokens: Tokens, index: number): string {
+  return tokens.pens[index % tokens.pens.length] ?? tokens.ink;
+}

@@ -1,0 +1,2 @@
+export { TimeRail } from './TimeRail';
+export type { CoverageBar } from './TimeRail';

@@ -1,0 +1,10 @@
+/// <reference types="vitest/config" />
+import react from '@vitejs/plugin-react';
+import { defineConfig } from 'vite';
+
+export default defineConfig({
+  plugins: [react()],
+  build: { outDir: 'dist', sourcemap: false, chunkSizeWarningLimit: 900 },
+  server: { host: '127.0.0.1', proxy: { '/api': { target: 'http://127.0.0.1:8080', ws: true } } },
+  test: { environment: 'jsdom', include: ['src/**/*.test.{ts,tsx}'] },
+});
