@@ -147,11 +147,11 @@ def _run_demo_on(settings: Settings, url: str, stop: threading.Event) -> None:
     store = Store(parse_url(url))
     for name in migrate(store):
         print(f"Database: {name}", flush=True)
-    if seed(store, plant_port, time.time_ns() // 1000) and settings.demo_history:
+    if seed(store, plant_port, _now_us()) and settings.demo_history:
         with Progress(transient=True) as progress:
             task = progress.add_task("Writing six hours of history of line 1", total=1.0)
             line = write_history(
-                store, DEMO_SEED, time.time_ns() // 1000, lambda share: progress.update(task, completed=share)
+                store, DEMO_SEED, _now_us, lambda share: progress.update(task, completed=share)
             )
         save_line(line, _plant_file(settings))
     store.close()
@@ -171,6 +171,10 @@ def _run_demo_on(settings: Settings, url: str, stop: threading.Event) -> None:
         supervisor.watch(stop)
     finally:
         supervisor.stop()
+
+
+def _now_us() -> int:
+    return time.time_ns() // 1000
 
 
 def _plant_file(settings: Settings) -> Path:

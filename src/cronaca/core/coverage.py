@@ -31,7 +31,9 @@ def with_gaps_marked(series: Series, gaps: Sequence[Gap]) -> Series:
 def bad_stretches(series: Series, end_us: int) -> list[Gap]:
     """The stretches of one Bad quality, each to the next sample of another one (or to `end_us`)."""
     codes = np.where(q.is_bad(series.quality), series.quality, q.GOOD)
-    starts = np.flatnonzero(np.r_[True, codes[1:] != codes[:-1]]) if len(series) else np.empty(0, np.intp)
+    if not len(series):
+        return []
+    starts = np.flatnonzero(np.r_[True, codes[1:] != codes[:-1]])
     found = []
     for first, after in zip(starts.tolist(), [*starts[1:].tolist(), len(series)], strict=True):
         code = int(codes[first])

@@ -30,14 +30,14 @@ def warmed_up(seed: int) -> DryingLine:
     return line
 
 
-def write_history(store: Store, seed: int, now_us: int, tell: Callable[[float], None]) -> DryingLine:
+def write_history(
+    store: Store, seed: int, now_us: Callable[[], int], tell: Callable[[float], None]
+) -> DryingLine:
     """Writes a sample a second of the analog signals and every change of the contacts, up to now.
 
     `tell` gets the share done. Returns the line as it is now."""
     line = warmed_up(seed)
     steps = LENGTH_US // SECOND
-    end_us = now_us - now_us % SECOND
-    times = np.arange(end_us - LENGTH_US, end_us, SECOND, dtype=np.int64)
     columns = {signal.key: np.empty(steps) for signal in SIGNALS}
     for i in range(steps):
         line.step(1.0)
@@ -45,13 +45,15 @@ def write_history(store: Store, seed: int, now_us: int, tell: Callable[[float], 
             columns[key][i] = value[0]
         if i % 600 == 0:
             tell(i / steps)
+    end_us = now_us() // SECOND * SECOND  # asked for last: the model has taken its time
+    times = np.arange(end_us - LENGTH_US, end_us, SECOND, dtype=np.int64)
     with store.snapshot() as tx:
         numbers = {tag.uid: tag.tag_id for tag in setup.list_tags(tx)}
         histories = {history.key.tag_id: history.key for history in setup.list_histories(tx)}
     found: dict[HistoryKey, Series] = {}
     for signal in SIGNALS:
-        key = histories[numbers[tag_uid(signal.key)]]
-        found[key] = _series(signal, times, columns[signal.key])
+        history = histories[numbers[tag_uid(signal.key)]]
+        found[history] = _series(signal, times, columns[signal.key])
     backfill(store, found, Window(end_us - LENGTH_US, end_us))
     tell(1.0)
     return line

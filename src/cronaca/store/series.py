@@ -9,6 +9,7 @@ from typing import Final
 
 from cronaca.core import coverage
 from cronaca.core.codec.batch import Batch, HistoryKey
+from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Gap, Series, Times, ValueType, Window, merge
 from cronaca.store import epochs, gaps, journal, segments, setup
 from cronaca.store.journal import JournalKey
@@ -16,6 +17,8 @@ from cronaca.store.pool import Store
 from cronaca.store.transaction import Transaction
 
 _CACHED_BATCHES: Final = 2_000
+MOST_SAMPLES: Final = 20_000_000
+"""Of one tag in one reading: about 360 MB in memory. Summaries will lift this bar for curves."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,7 +89,9 @@ def _read_one(tx: Transaction, context: _Context, tag_id: int, archive_id: int |
         return SeriesAnswer(series, series, tuple(found), context.known_until_us, None, 0)
     window, key, value_type = context.window, history.key, history.value_type
     tail = [batch.series[key] for batch in context.tail if key in batch.series]
-    stored = [segment.series() for segment in segments.read_segments(tx, key, window)]
+    rows = segments.read_segments(tx, key, window)
+    _refuse_too_many(sum(row.sample_count for row in rows))
+    stored = [row.series() for row in rows]
     near = merge([*stored, *tail], value_type)
     whole = merge([*_bounds(tx, key, window, near), near], value_type)
     framed = _frame(whole, window)
@@ -95,6 +100,15 @@ def _read_one(tx: Transaction, context: _Context, tag_id: int, archive_id: int |
     marked = coverage.with_gaps_marked(framed, context.gaps)
     inside = int(((framed.ts_us >= window.start_us) & (framed.ts_us < window.end_us)).sum())
     return SeriesAnswer(marked, framed, tuple(blanks), context.known_until_us, since_us, inside)
+
+
+def _refuse_too_many(samples: int) -> None:
+    if samples > MOST_SAMPLES:
+        raise InvalidInput(
+            "end",
+            f"the window holds {samples:,} samples of one tag",
+            f"Ask for a shorter window: at most {MOST_SAMPLES:,}.",
+        )
 
 
 def _bounds(tx: Transaction, key: HistoryKey, window: Window, near: Series) -> list[Series]:

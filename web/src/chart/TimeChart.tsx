@@ -7,7 +7,7 @@ import { clockText, dayText, MINUTE, SECOND } from '../shared/lib/time';
 import type { ContactRow, Pen } from './curve';
 import { paintContacts, paintNumber, paintPen, type Plot, type PlotInk } from './paint';
 
-export const GUTTER_LEFT = 84;
+export const GUTTER_LEFT = 104;
 export const GUTTER_RIGHT = 20;
 const AXIS_HEIGHT = 40;
 const PLAIN_HEIGHT = 6;

@@ -1,0 +1,78 @@
+"""Small set-ups and flushes for tests."""
+
+from __future__ import annotations
+
+import json
+import uuid
+from collections.abc import Mapping, Sequence
+
+import numpy as np
+
+from cronaca.core.codec import Batch
+from cronaca.core.codec.batch import HistoryKey
+from cronaca.core.model import SECOND, Gap, Logger, LoggerMode, Series, Tag, ValueType
+from cronaca.core.ports import Flush, LiveValues, RecorderReport
+from cronaca.store import Store, setup
+
+REPORT = RecorderReport(1.0, 0, 0, 0, 1.0, ())
+NOW = 1_795_000_000 * SECOND
+
+
+def a_tag(name: str, value_type: ValueType = ValueType.FLOAT, **facts: object) -> Tag:
+    fields: dict[str, object] = {
+        "tag_id": 0,
+        "uid": str(uuid.uuid5(uuid.NAMESPACE_OID, name)),
+        "name": name,
+        "description": f"the tag {name}",
+        "value_type": value_type,
+        "unit": "°C",
+        "range_low": 0.0,
+        "range_high": 100.0,
+        "decimals": 1,
+        "stepped": False,
+        "equipment": "Line 1/Zone 1",
+        "source_id": 1,
+        "address": json.dumps({"table": "input_register", "address": 0, "data_type": "float32"}),
+        "scan_us": SECOND,
+    }
+    return Tag(**{**fields, **facts})  # type: ignore[arg-type]
+
+
+def plant_with(store: Store, tags: Sequence[Tag], now_us: int = NOW) -> dict[str, HistoryKey]:
+    """A plant with these tags, all recorded by one periodic logger; their histories by name."""
+    with store.transaction() as tx:
+        setup.put_plant(tx, setup.Plant("Pastificio Ombralta", "Europe/Rome", 1))
+        source_id = setup.add_source(
+            tx, str(uuid.uuid4()), "Line 1 controller", "modbus_tcp", {"host": "127.0.0.1"}
+        )
+        archive_id = setup.add_archive(tx, str(uuid.uuid4()), "Process values")
+        numbers = {}
+        for tag in tags:
+            facts = {name: getattr(tag, name) for name in Tag.__slots__}
+            numbers[tag.name] = setup.add_tag(tx, Tag(**{**facts, "source_id": source_id}))
+        members = tuple(numbers.values())
+        logger = Logger(
+            0, str(uuid.uuid4()), "every second", archive_id, LoggerMode.PERIODIC, SECOND, members
+        )
+        setup.add_logger(tx, logger, now_us)
+    return {name: HistoryKey(archive_id, number, 1) for name, number in numbers.items()}
+
+
+def live_values(values: Mapping[int, float], ts_us: int = NOW, quality: int = 0) -> LiveValues:
+    """Present values of float tags."""
+    ids = np.array(list(values), np.int64)
+    bits = np.array(list(values.values()), np.float64).view(np.int64)
+    kinds = np.full(len(ids), int(ValueType.FLOAT), np.int64)
+    return LiveValues(ids, kinds, np.full(len(ids), ts_us), bits, np.full(len(ids), quality, np.uint16))
+
+
+def a_flush(
+    epoch: int,
+    seq: int,
+    series: Mapping[HistoryKey, Series],
+    known_until_us: int = NOW,
+    gaps: Sequence[Gap] = (),
+    live: LiveValues | None = None,
+) -> Flush:
+    values = live if live is not None else live_values({})
+    return Flush(epoch, seq, known_until_us, known_until_us, Batch(dict(series)), values, tuple(gaps), REPORT)
