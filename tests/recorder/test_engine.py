@@ -1,0 +1,107 @@
+"""The whole recorder on a fake device and a fake sink; then on the real store."""
+
+from __future__ import annotations
+
+import asyncio
+
+from cronaca.core import quality as q
+from cronaca.core.codec.batch import HistoryKey
+from cronaca.core.model import SECOND, Logger, LoggerMode, Setup, SourceSetup, ValueType, Window
+from cronaca.recorder.engine import Recorder
+from cronaca.store import Store, setup
+from cronaca.store.series import SeriesReader
+from cronaca.store.sink import StoreSink
+from tests.support.builders import a_tag, plant_with
+from tests.support.fakes import FakeDriver, FakeSink
+
+ANALOG = a_tag("analog", tag_id=1, scan_us=SECOND // 10)
+CONTACT = a_tag("contact", ValueType.BOOLEAN, tag_id=2, scan_us=SECOND // 20)
+SETUP = Setup(
+    (SourceSetup(1, "u", "Line 1", "fake", "{}", True),),
+    (ANALOG, CONTACT),
+    (
+        Logger(1, "p", "periodic", 1, LoggerMode.PERIODIC, SECOND // 5, (1,)),
+        Logger(2, "c", "contacts", 1, LoggerMode.ON_CHANGE, 0, (2,)),
+    ),
+)
+HISTORIES = {
+    (1, 1): (HistoryKey(1, 1, 1), ValueType.FLOAT),
+    (1, 2): (HistoryKey(1, 2, 1), ValueType.BOOLEAN),
+}
+
+
+async def record(recorder: Recorder, seconds: float, meanwhile: object = None) -> None:
+    stop = asyncio.Event()
+    task = asyncio.create_task(recorder.run(stop))
+    await asyncio.sleep(seconds)
+    if callable(meanwhile):
+        meanwhile()
+        await asyncio.sleep(seconds)
+    stop.set()
+    await task
+
+
+async def test_analog_values_come_on_the_clock_and_contacts_on_change() -> None:
+    driver, sink = FakeDriver({"analog": 5.5, "contact": 0}), FakeSink()
+    recorder = Recorder(SETUP, {1: driver}, HISTORIES, sink, holder="test", block=256)
+
+    def press() -> None:
+        driver.values["contact"] = 1
+
+    await record(recorder, 1.2, press)
+    analog = [(t, v) for tag, t, v, quality in sink.samples() if tag == 1 and quality == q.GOOD]
+    contact = [v for tag, _, v, quality in sink.samples() if tag == 2 and quality == q.GOOD]
+    assert len(analog) >= 9
+    assert all(t % (SECOND // 5) == 0 and v == 5.5 for t, v in analog)
+    assert len({t for t, _ in analog}) == len(analog)
+    assert contact == [0, 1]
+
+
+async def test_knowledge_never_runs_ahead_of_what_is_committed() -> None:
+    sink = FakeSink()
+    recorder = Recorder(SETUP, {1: FakeDriver()}, HISTORIES, sink, holder="test", block=256)
+    await record(recorder, 2.0)
+    for earlier, later in zip(sink.flushes, sink.flushes[1:], strict=False):
+        assert earlier.known_until_us <= later.known_until_us
+        late = [
+            t for s in later.batch.series.values() for t in s.ts_us.tolist() if t < earlier.known_until_us
+        ]
+        assert late == [], "a sample came after its time was said to be known"
+
+
+async def test_it_waits_for_the_lease_and_ends_when_told_to() -> None:
+    sink = FakeSink()
+    sink.held_by_other = True
+    recorder = Recorder(SETUP, {1: FakeDriver()}, HISTORIES, sink, holder="test", block=256)
+    stop = asyncio.Event()
+    task = asyncio.create_task(recorder.run(stop))
+    await asyncio.sleep(0.2)
+    assert sink.flushes == []
+    sink.held_by_other = False
+    await asyncio.sleep(1.5)
+    assert sink.flushes != []
+    stop.set()
+    await task
+
+
+async def test_on_the_real_store_each_sample_is_there_once(store: Store) -> None:
+    keys = plant_with(store, [ANALOG, CONTACT])
+    with store.snapshot() as tx:
+        facts = setup.read_setup(tx)
+        histories = {
+            (h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in setup.list_histories(tx)
+        }
+    driver = FakeDriver({"analog": 1.25})
+    recorder = Recorder(
+        facts, {facts.sources[0].source_id: driver}, histories, StoreSink(store), holder="t", block=256
+    )
+    await record(recorder, 3.5)
+    with store.snapshot() as tx:
+        rows = tx.fetch("SELECT opened_us, known_until_us, state, reason FROM recorder_epoch")
+    (opened, known, state, reason) = rows[0]
+    assert (state, reason) == ("closed", "stopped")
+    (answer,) = SeriesReader(store).read_many([keys["analog"].tag_id], Window(opened, known))
+    good = answer.recorded.take(answer.recorded.quality == q.GOOD)
+    assert len(good) >= 2
+    assert set((good.ts_us % SECOND).tolist()) == {0}
+    assert set((good.ts_us[1:] - good.ts_us[:-1]).tolist()) == {SECOND}

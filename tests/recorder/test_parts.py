@@ -1,0 +1,285 @@
+"""The recorder's parts, each alone: queue, clock, live table, scanning, flushing, supervision."""
+
+from __future__ import annotations
+
+import asyncio
+import os
+import signal
+import sys
+import threading
+import time
+from collections.abc import Callable
+
+import numpy as np
+import pytest
+
+from cronaca.core import quality as q
+from cronaca.core.codec.batch import HistoryKey
+from cronaca.core.errors import LeaseLost, StoreUnavailable
+from cronaca.core.model import SECOND, GapReason, SourceSetup, SourceState, ValueType
+from cronaca.core.ports import Flush, Reading
+from cronaca.recorder.clock import AnchoredClock
+from cronaca.recorder.compact import run_compactor
+from cronaca.recorder.flush import Feeds, Flusher
+from cronaca.recorder.live import LiveTable
+from cronaca.recorder.loggers import PeriodicLogger
+from cronaca.recorder.queue import Chunk, SampleQueue
+from cronaca.recorder.scan import SourceScanner
+from cronaca.recorder.supervisor import Supervisor
+from tests.support.builders import NOW, REPORT, a_tag
+from tests.support.fakes import FakeDriver, FakeSink, FakeTime
+
+KEY = HistoryKey(1, 1, 1)
+
+
+def chunk(ts_us: int, *values: float) -> Chunk:
+    count = len(values)
+    bits = np.array(values, np.float64).view(np.int64)
+    return Chunk(np.zeros(count, np.intp), ts_us, bits, np.zeros(count, np.uint16))
+
+
+def reading(*values: float, quality: int = q.GOOD) -> Reading:
+    return Reading(np.array(values, np.float64).view(np.int64), np.full(len(values), quality, np.uint16))
+
+
+def wait_for(condition: Callable[[], bool], seconds: float = 5.0) -> None:
+    deadline = time.monotonic() + seconds
+    while not condition():
+        assert time.monotonic() < deadline, "it did not happen in time"
+        time.sleep(0.01)
+
+
+class TestQueue:
+    def test_samples_come_out_by_history_in_order(self) -> None:
+        keys = [(KEY, ValueType.FLOAT), (HistoryKey(1, 2, 1), ValueType.INTEGER)]
+        queue = SampleQueue(keys, 100)
+        for ts in (10, 20):
+            bits = np.array([np.float64(ts / 4).view(np.int64), ts])
+            queue.put(Chunk(np.array([0, 1]), ts, bits, np.zeros(2, np.uint16)))
+        batch, gaps = queue.drain()
+        assert batch.series[KEY].values.tolist() == [2.5, 5.0]
+        assert batch.series[HistoryKey(1, 2, 1)].values.tolist() == [10, 20]
+        assert gaps == []
+        assert queue.drain()[0].sample_count == 0
+
+    def test_an_overflow_drops_the_oldest_counts_them_and_says_where(self) -> None:
+        queue = SampleQueue([(KEY, ValueType.FLOAT)], 3)
+        for ts in range(10):
+            queue.put(chunk(ts, float(ts)))
+        assert (queue.queued, queue.dropped) == (3, 7)
+        batch, (gap,) = queue.drain()
+        assert batch.series[KEY].ts_us.tolist() == [7, 8, 9]
+        assert (gap.start_us, gap.end_us, gap.reason) == (0, 7, GapReason.QUEUE_OVERFLOW)
+        assert "7 samples" in gap.detail
+
+
+class TestClock:
+    def test_it_follows_the_monotonic_clock_and_reports_a_step(self) -> None:
+        fake = FakeTime()
+        clock = AnchoredClock(lambda: fake.wall, lambda: fake.monotonic)
+        fake.advance(2)
+        assert clock.now_us() == fake.wall // 1000
+        fake.wall -= 3_600 * 10**9
+        assert clock.now_us() > fake.wall // 1000, "a step does not move it unnoticed"
+        assert clock.follow_wall() == pytest.approx(-3_600 * SECOND)
+        assert clock.now_us() == fake.wall // 1000
+
+    def test_a_small_difference_is_taken_up_slowly(self) -> None:
+        fake = FakeTime()
+        clock = AnchoredClock(lambda: fake.wall, lambda: fake.monotonic)
+        fake.wall += 200 * 10**6
+        assert clock.follow_wall() == 0
+        assert 0 < clock.now_us() - (fake.wall // 1000 - 200_000) <= 10_000
+
+
+class TestLive:
+    def table(self) -> LiveTable:
+        return LiveTable([a_tag("a", tag_id=1), a_tag("b", tag_id=300)], NOW, 256)
+
+    def test_before_the_first_reading_a_tag_waits(self) -> None:
+        live = self.table()
+        assert live.at(live.slots_of([1]), NOW).quality.tolist() == [q.BAD_WAITING_FOR_INITIAL_DATA]
+
+    def test_a_tick_never_takes_a_value_from_after_it(self) -> None:
+        live = self.table()
+        slots = live.slots_of([1])
+        live.update(slots, NOW + 900_000, reading(1.0))
+        live.update(slots, NOW + 1_100_000, reading(2.0))
+        assert live.at(slots, NOW + SECOND).bits.view(np.float64).tolist() == [1.0]
+
+    def test_an_old_value_is_not_called_good(self) -> None:
+        live = self.table()
+        slots = live.slots_of([1])
+        live.update(slots, NOW, reading(1.0))
+        assert live.at(slots, NOW + 3 * SECOND).quality.tolist() == [q.GOOD]
+        assert live.at(slots, NOW + 4 * SECOND).quality.tolist() == [q.UNCERTAIN_LAST_USABLE]
+
+    def test_whole_blocks_are_handed_out_when_one_tag_changed(self) -> None:
+        live = self.table()
+        assert live.take_changed().tag_ids.tolist() == [1, 300]
+        assert live.take_changed().tag_ids.tolist() == []
+        live.update(live.slots_of([300]), NOW, reading(1.0))
+        assert live.take_changed().tag_ids.tolist() == [300]
+
+
+class TestPeriodicLogger:
+    def test_a_tick_is_looked_at_after_its_grace_and_missed_ones_are_not_invented(self) -> None:
+        from cronaca.core.model import Logger, LoggerMode
+
+        live = LiveTable([a_tag("a", tag_id=1)], NOW, 256)
+        queue = SampleQueue([(KEY, ValueType.FLOAT)], 100)
+        logger = PeriodicLogger(Logger(1, "u", "n", 1, LoggerMode.PERIODIC, SECOND, (1,)), live, {1: 0}, NOW)
+        live.update(live.slots_of([1]), NOW + SECOND, reading(5.0))
+        logger.record_due(NOW + SECOND + 200_000, queue)
+        assert queue.queued == 0
+        logger.record_due(NOW + SECOND + 260_000, queue)
+        logger.record_due(NOW + 5 * SECOND + 260_000, queue)
+        batch, _ = queue.drain()
+        assert batch.series[KEY].ts_us.tolist() == [NOW + SECOND, NOW + 5 * SECOND]
+        assert batch.series[KEY].quality.tolist() == [q.GOOD, q.UNCERTAIN_LAST_USABLE]
+
+
+class TestScanner:
+    async def test_it_scans_on_the_clock_marks_a_loss_once_and_recovers_by_itself(self) -> None:
+        tag = a_tag("a", tag_id=1, scan_us=SECOND // 20)
+        live, driver, seen = LiveTable([tag], NOW, 256), FakeDriver({"a": 7.0}), []
+
+        def on_reading(_: object, ts_us: int, found: Reading) -> None:
+            seen.append((ts_us, int(found.quality[0])))
+
+        async def quick(seconds: float) -> None:
+            await asyncio.sleep(min(seconds, 0.05))
+
+        source = SourceSetup(1, "u", "Line 1", "fake", "{}", True)
+        scanner = SourceScanner(source, driver, [tag], live, on_reading, AnchoredClock(), quick)
+        task = asyncio.create_task(scanner.run())
+        await asyncio.sleep(0.3)
+        assert scanner.report.state is SourceState.UP
+        assert len(seen) >= 3
+        assert all(ts % (SECOND // 20) == 0 for ts, _ in seen), "stamped with the tick, not with the answer"
+        driver.up = False
+        await asyncio.sleep(0.4)
+        assert scanner.report.state is SourceState.DOWN
+        assert scanner.report.detail == "no connection to the fake"
+        assert [quality for _, quality in seen].count(q.BAD_NO_COMMUNICATION) == 1
+        assert driver.connects > 2
+        driver.up = True
+        await asyncio.sleep(0.3)
+        assert scanner.report.state is SourceState.UP
+        assert seen[-1][1] == q.GOOD
+        task.cancel()
+
+
+class TestFlusher:
+    def flusher(self, sink: FakeSink, queue: SampleQueue, clock: AnchoredClock | None = None) -> Flusher:
+        live = LiveTable([a_tag("a", tag_id=1)], NOW, 256)
+        feeds = Feeds(queue, live.take_changed, lambda: NOW, lambda rate, ms: REPORT)
+        return Flusher(sink, feeds, clock or AnchoredClock(), "test")
+
+    def test_samples_wait_while_the_database_is_away_and_come_in_order(self) -> None:
+        sink, queue = FakeSink(), SampleQueue([(KEY, ValueType.FLOAT)], 1000)
+        flusher = self.flusher(sink, queue)
+        sink.away = True
+        flusher.start(1)
+        for ts in range(20):
+            queue.put(chunk(ts, float(ts)))
+            time.sleep(0.05)
+        wait_for(lambda: sink.tries >= 2)
+        assert sink.flushes == []
+        sink.away = False
+        wait_for(lambda: len(sink.samples()) == 20)
+        flusher.stop()
+        assert [ts for _, ts, _, _ in sink.samples()] == list(range(20))
+        assert [flush.seq for flush in sink.flushes] == list(range(1, len(sink.flushes) + 1))
+        assert sink.closed == [(1, "stopped")]
+
+    def test_it_stops_when_another_recorder_took_over(self) -> None:
+        class Lost(FakeSink):
+            def commit(self, flush: Flush) -> None:
+                raise LeaseLost(flush.epoch)
+
+        flusher = self.flusher(Lost(), SampleQueue([(KEY, ValueType.FLOAT)], 10))
+        flusher.start(1)
+        wait_for(lambda: not flusher.alive)
+        assert isinstance(flusher.failed, LeaseLost)
+
+    def test_told_to_stop_while_the_database_is_away_it_says_what_is_lost(self) -> None:
+        sink, queue = FakeSink(), SampleQueue([(KEY, ValueType.FLOAT)], 10)
+        sink.away = True
+        flusher = self.flusher(sink, queue)
+        flusher.start(1)
+        wait_for(lambda: sink.tries > 0)
+        flusher.stop()
+        assert isinstance(flusher.failed, StoreUnavailable)
+
+    def test_a_step_of_the_clock_opens_an_epoch(self) -> None:
+        fake, sink = FakeTime(), FakeSink()
+        clock = AnchoredClock(lambda: fake.wall, lambda: fake.monotonic)
+        flusher = self.flusher(sink, SampleQueue([(KEY, ValueType.FLOAT)], 10), clock)
+        flusher.start(sink.open_epoch("test", NOW) or 0)
+        fake.wall -= 10**12
+        wait_for(lambda: any(flush.epoch == 2 for flush in sink.flushes))
+        flusher.stop()
+        assert sink.closed == [(1, "clock_step"), (2, "stopped")]
+        assert [f.seq for f in sink.flushes if f.epoch == 2][0] == 1
+
+
+class TestCompactor:
+    def test_it_works_off_what_waits_and_outlives_a_database_that_is_away(self) -> None:
+        stop, steps = threading.Event(), []
+
+        class Work:
+            def compact_step(self) -> int:
+                steps.append(len(steps))
+                if len(steps) == 3:
+                    raise StoreUnavailable("fake:1/db", "switched off")
+                if len(steps) > 5:
+                    stop.set()
+                return int(len(steps) < 3)
+
+        run_compactor(Work(), stop, period_s=0.01)
+        assert len(steps) == 6
+
+
+class TestSupervisor:
+    SLEEP = [sys.executable, "-c", "import time; time.sleep(60)"]
+
+    def test_a_child_that_dies_is_started_again_and_all_end_with_it(self) -> None:
+        supervisor, stop = Supervisor({"a": self.SLEEP}, {}), threading.Event()
+        supervisor.start()
+        watcher = threading.Thread(target=supervisor.watch, args=(stop, 0.02))
+        watcher.start()
+        first = supervisor.pid_of("a")
+        assert first is not None
+        os.kill(first, signal.SIGKILL)
+        wait_for(lambda: supervisor.pid_of("a") not in (None, first))
+        stop.set()
+        watcher.join()
+        supervisor.stop()
+        assert supervisor.pid_of("a") is None
+
+    def test_children_die_with_a_parent_killed_by_surprise(self) -> None:
+        program = (
+            "import sys, time; sys.path[:0] = ['src']\n"
+            "from cronaca.recorder.supervisor import Supervisor\n"
+            f"s = Supervisor({{'a': {self.SLEEP!r}}}, {{}}); s.start()\n"
+            "print(s.pid_of('a'), flush=True); time.sleep(60)"
+        )
+        import subprocess
+
+        parent = subprocess.Popen([sys.executable, "-c", program], stdout=subprocess.PIPE, text=True)
+        assert parent.stdout is not None
+        child = int(parent.stdout.readline())
+        time.sleep(0.3)  # setpriv has asked for the signal by then
+        parent.kill()
+        parent.wait()
+        parent.stdout.close()
+
+        def gone() -> bool:
+            try:
+                with open(f"/proc/{child}/stat") as stat:
+                    return stat.read().split()[2] == "Z"
+            except FileNotFoundError:
+                return True
+
+        wait_for(gone)
