@@ -21,6 +21,13 @@ _TRIES: Final = 5
 _FIRST_PAUSE_S: Final = 0.02
 
 
+def _is_alive(connection: pymysql.Connection[Any]) -> bool:
+    """Asks the server. The pool's own check gives up checking for good when a broken connection
+    answers with an AttributeError, as the driver's does after the server was killed."""
+    connection.ping()
+    return True
+
+
 class Store:
     """The database at one address: short transactions on pooled connections."""
 
@@ -46,6 +53,7 @@ class Store:
             maxconnections=connections,
             blocking=True,
             reset=True,
+            ping=_is_alive,
             **self._options,
         )
 

@@ -153,6 +153,8 @@ def _free_port(wanted: int) -> int:
     """The wanted port when it is free, else another one."""
     for port in (wanted, 0):
         with socket.socket() as probe:
+            # Else connections that have just ended would make the server move to another port.
+            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
             try:
                 probe.bind(("127.0.0.1", port))
             except OSError:

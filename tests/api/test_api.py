@@ -1,0 +1,325 @@
+"""The HTTP interface: answers, formats, refusals."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import numpy as np
+import pyarrow as pa
+import pytest
+
+from cronaca.api.errors import kind_of
+from cronaca.core import errors
+from cronaca.core import quality as q
+from cronaca.core.model import SECOND, Series, ValueType
+from cronaca.main import openapi_document
+from cronaca.store.private_server import PrivateServer
+from tests.api.conftest import Plant
+from tests.support.builders import NOW
+
+ARROW = "application/vnd.apache.arrow.stream"
+
+
+def window(first: int = 0, last: int = 1000) -> dict[str, int]:
+    return {"start": NOW + first * SECOND, "end": NOW + last * SECOND}
+
+
+class TestSetUp:
+    def test_tags_are_found_by_text_in_name_unit_and_equipment(self, plant: Plant) -> None:
+        page = plant.client.get("/api/tags", params={"search": "humid"}).json()
+        assert (page["total"], page["tags"][0]["uid"]) == (1, plant.tags["humidity"].uid)
+        assert page["tags"][0]["recorded"] == [
+            {"logger": "every second", "archive": "Process values", "mode": "periodic", "interval_us": SECOND}
+        ]
+        assert plant.client.get("/api/tags", params={"search": "Zone 1"}).json()["total"] == 3
+        assert plant.client.get("/api/tags", params={"search": "100%_'"}).json()["total"] == 0
+
+    def test_pages_are_bounded_and_in_order(self, plant: Plant) -> None:
+        names = [
+            plant.client.get("/api/tags", params={"limit": 1, "offset": i}).json()["tags"][0]["name"]
+            for i in range(3)
+        ]
+        assert names == sorted(names)
+        assert plant.client.get("/api/tags", params={"limit": 501}).status_code == 422
+
+    def test_named_tags_come_in_the_order_asked_for(self, plant: Plant) -> None:
+        uids = [plant.tags[name].uid for name in ("humidity", "temperature")]
+        page = plant.client.get("/api/tags", params={"uid": uids}).json()
+        assert [tag["uid"] for tag in page["tags"]] == uids
+
+    def test_plant_and_person(self, plant: Plant) -> None:
+        assert plant.client.get("/api/plant").json()["zone"] == "Europe/Rome"
+        assert plant.client.get("/api/me").json() == {"name": "Operator"}
+
+
+class TestCurves:
+    def test_json_and_arrow_say_the_same(self, plant: Plant) -> None:
+        params = {"tag": [plant.tags["temperature"].uid, plant.tags["humidity"].uid], "width": 50, **window()}
+        body = plant.client.get("/api/series/curves", params=params).json()
+        answer = plant.client.get("/api/series/curves", params=params, headers={"accept": ARROW})
+        assert answer.headers["content-type"] == ARROW
+        stream = pa.ipc.open_stream(answer.content)
+        about = json.loads(stream.schema.metadata[b"cronaca"])
+        rows = json.loads(stream.schema.metadata[b"cronaca_rows"])
+        batches = list(stream)
+        for series, facts, count, batch in zip(body["series"], about["series"], rows, batches, strict=True):
+            assert {k: v for k, v in series.items() if k not in ("t_us", "v", "q")} == facts
+            assert batch.num_rows == count == len(series["t_us"])
+            assert batch["t"].to_pylist() == [int(t) for t in series["t_us"]]
+            assert batch["v"].to_pylist() == series["v"]
+            assert batch["q"].to_pylist() == series["q"]
+
+    def test_a_curve_is_reduced_keeps_its_extremes_and_says_so(self, plant: Plant) -> None:
+        params = {"tag": plant.tags["temperature"].uid, "width": 10, **window()}
+        (series,) = plant.client.get("/api/series/curves", params=params).json()["series"]
+        values = [v for v in series["v"] if v is not None]
+        assert series["reduced"] is True
+        assert series["samples"] == 1000
+        assert (min(values), max(values)) == (0, 99.9)
+        assert len(values) <= 60
+
+    def test_a_gap_has_its_reason(self, plant: Plant) -> None:
+        params = {"tag": plant.tags["temperature"].uid, **window()}
+        (series,) = plant.client.get("/api/series/curves", params=params).json()["series"]
+        (gap,) = series["gaps"]
+        assert gap == {
+            "start_us": str(NOW + 500 * SECOND),
+            "end_us": str(NOW + 600 * SECOND),
+            "reason": "source_down",
+            "detail": "Bad, no communication",
+        }
+
+    def test_a_tag_without_samples_has_a_reason_too(self, plant: Plant) -> None:
+        params = {"tag": plant.tags["humidity"].uid, **window(-100, 2000)}
+        (series,) = plant.client.get("/api/series/curves", params=params).json()["series"]
+        assert series["t_us"] == []
+        assert [gap["reason"] for gap in series["gaps"]] == ["not_yet_recorded", "not_yet_known"]
+
+
+class TestRaw:
+    def test_pages_join_to_the_whole_series(self, plant: Plant) -> None:
+        found: list[str] = []
+        start: int | None = NOW
+        while start is not None:
+            params = {
+                "tag": plant.tags["temperature"].uid,
+                "start": start,
+                "end": NOW + 1000 * SECOND,
+                "limit": 300,
+            }
+            page = plant.client.get("/api/series/raw", params=params).json()
+            found += page["t_us"]
+            start = None if page["next_start_us"] is None else int(page["next_start_us"])
+        assert found == [str(NOW + i * SECOND) for i in range(1000)]
+
+    def test_integers_beyond_two_to_the_53_stay_exact(self, plant: Plant) -> None:
+        huge = [2**63 - 1, -(2**63), 7]
+        series = Series.of(ValueType.INTEGER, [NOW, NOW + 1, NOW + 2], huge)
+        plant.commit("counter", series, NOW + SECOND)
+        params = {"tag": plant.tags["counter"].uid, **window()}
+        assert plant.client.get("/api/series/raw", params=params).json()["v"] == [
+            str(huge[0]),
+            str(huge[1]),
+            7,
+        ]
+
+
+class TestReadings:
+    def test_a_reading_says_how_it_came(self, plant: Plant) -> None:
+        def read(at_us: int) -> dict[str, object]:
+            params = {"tag": plant.tags["temperature"].uid, "at": at_us}
+            return dict(plant.client.get("/api/series/at", params=params).json()[0])
+
+        between = read(NOW + 10 * SECOND + 500_000)
+        assert (between["value"], between["how"]) == (pytest.approx(1.05), "interpolated")
+        assert read(NOW + 10 * SECOND)["how"] == "recorded"
+        bad = read(NOW + 550 * SECOND)
+        assert (bad["value"], bad["quality_text"]) == (None, "Bad, no communication")
+
+
+class TestRefusals:
+    @pytest.mark.parametrize(
+        ("path", "change", "field"),
+        [
+            ("curves", {"end": NOW - 1}, "end"),
+            ("curves", {"end": NOW}, "end"),
+            ("curves", {"start": 0, "end": NOW}, "end"),
+            ("curves", {"width": 0}, "width"),
+            ("curves", {"width": -5}, "width"),
+            ("curves", {"width": 10**9}, "width"),
+            ("curves", {"width": "NaN"}, "width"),
+            ("curves", {"start": "Infinity"}, "start"),
+            ("curves", {"start": 10**30}, "start"),
+            ("curves", {"tag": "no-such"}, "tag.0"),
+            ("curves", {"tag": []}, "tag"),
+            ("raw", {"limit": 0}, "limit"),
+            ("raw", {"limit": 10**9}, "limit"),
+            ("raw", {"start": None}, "start"),
+        ],
+    )
+    def test_bad_input_names_field_and_remedy(
+        self, plant: Plant, path: str, change: dict[str, object], field: str
+    ) -> None:
+        params = {"tag": plant.tags["temperature"].uid, **window(), **change}
+        params = {name: value for name, value in params.items() if value is not None}
+        answer = plant.client.get(f"/api/series/{path}", params=params)  # type: ignore[arg-type]
+        body = answer.json()
+        assert answer.status_code == 422
+        assert answer.headers["content-type"] == "application/problem+json"
+        assert body["type"] == "urn:cronaca:problem:invalid-input"
+        assert body["errors"][0]["field"] == field
+        assert body["errors"][0]["problem"]
+        assert body["errors"][0]["remedy"]
+
+    def test_an_unknown_tag_and_one_named_twice(self, plant: Plant) -> None:
+        uid = "00000000-0000-0000-0000-000000000000"
+        answer = plant.client.get("/api/series/curves", params={"tag": uid, **window()})
+        assert (answer.status_code, answer.json()["type"]) == (404, "urn:cronaca:problem:not-found")
+        twice = {"tag": [plant.tags["humidity"].uid] * 2, **window()}
+        assert plant.client.get("/api/series/curves", params=twice).json()["errors"][0]["field"] == "tag"
+
+    def test_an_unknown_path_under_api_is_no_page(self, plant: Plant) -> None:
+        answer = plant.client.get("/api/nothing")
+        assert (answer.status_code, answer.json()["type"]) == (404, "urn:cronaca:problem:http-404")
+
+    def test_every_error_of_the_tree_has_a_row(self) -> None:
+        def leaves(base: type[errors.CronacaError]) -> list[type[errors.CronacaError]]:
+            return [base, *(leaf for child in base.__subclasses__() for leaf in leaves(child))]
+
+        for kind in leaves(errors.CronacaError):
+            made = kind.__new__(kind)
+            assert 400 <= kind_of(made).status <= 503
+
+
+class TestFrontEnd:
+    def test_deep_links_get_the_page_and_assets_are_kept(self, plant: Plant) -> None:
+        assert "Cronaca" in plant.client.get("/trends?last=PT1H").text
+        assert "immutable" in plant.client.get("/assets/app.js").headers["cache-control"]
+        assert plant.client.get("/").headers["x-content-type-options"] == "nosniff"
+
+    def test_no_path_leads_out_of_the_folder(self, plant: Plant) -> None:
+        assert "Cronaca" in plant.client.get("/..%2f..%2f..%2fetc%2fpasswd").text
+
+
+class TestHealth:
+    def test_a_recorder_that_stopped_committing_is_lost(self, plant: Plant) -> None:
+        health = plant.client.get("/api/health").json()
+        assert health["status"] == "degraded"
+        assert health["database"]["state"] == "up"
+        assert health["database"]["journal_samples"] == 1000
+        assert health["recorder"]["state"] == "lost"
+        assert health["sources"][0]["state"] == "unknown"
+
+    def test_a_database_that_is_away_is_said_and_comes_back(self, tmp_path: Path) -> None:
+        from fastapi.testclient import TestClient
+
+        from cronaca.api.app import create_app
+        from cronaca.store import Store
+        from cronaca.store.migrate import migrate
+
+        server = PrivateServer(tmp_path / "db")
+        store = Store(server.start())
+        migrate(store)
+        with TestClient(create_app(store, tmp_path)) as client:
+            assert client.get("/api/health").json()["recorder"]["state"] == "never_started"
+            server.kill()
+            answer = client.get("/api/health")
+            assert (answer.status_code, answer.json()["status"]) == (503, "down")
+            refused = client.get("/api/tags")
+            assert (refused.status_code, refused.json()["type"]) == (503, "urn:cronaca:problem:database-away")
+            server.start()
+            assert client.get("/api/health").status_code == 200
+            store.close()
+        server.stop()
+
+
+class TestLive:
+    @pytest.fixture(autouse=True)
+    def followed(self, plant: Plant) -> None:
+        """The follower has seen what the fixture wrote: news are news from here on."""
+        with plant.client.websocket_connect("/api/live") as socket:
+            self.subscribe(plant, socket)
+            while not self.messages_until(socket, "values")["values"]:
+                pass
+
+    def subscribe(self, plant: Plant, socket: object, after: str | None = None) -> None:
+        socket.send_text(json.dumps({"tags": [plant.tags["temperature"].uid], "after": after}))  # type: ignore[attr-defined]
+
+    def messages_until(self, socket: object, kind: str, with_us: int | None = None) -> dict[str, object]:
+        for _ in range(20):
+            message = json.loads(socket.receive_text())  # type: ignore[attr-defined]
+            if message["type"] == kind and (with_us is None or f'"{with_us}"' in json.dumps(message)):
+                return dict(message)
+        raise AssertionError(f"no {kind} came")
+
+    def test_present_values_come_first_then_each_new_sample(self, plant: Plant) -> None:
+        with plant.client.websocket_connect("/api/live") as socket:
+            self.subscribe(plant, socket)
+            assert self.messages_until(socket, "values")
+            plant.commit(
+                "temperature", Series.of(ValueType.FLOAT, [NOW + 2000 * SECOND], [12.5]), NOW + 2001 * SECOND
+            )
+            message = self.messages_until(socket, "samples", NOW + 2000 * SECOND)
+            assert message["series"] == [
+                {
+                    "tag": plant.tags["temperature"].uid,
+                    "t_us": [str(NOW + 2000 * SECOND)],
+                    "v": [12.5],
+                    "q": [0],
+                }
+            ]
+            assert message["known_until_us"] == str(NOW + 2001 * SECOND)
+
+    def test_after_a_break_what_was_missed_is_sent_once(self, plant: Plant) -> None:
+        with plant.client.websocket_connect("/api/live") as socket:
+            self.subscribe(plant, socket)
+            plant.commit(
+                "temperature", Series.of(ValueType.FLOAT, [NOW + 2000 * SECOND], [1]), NOW + 2001 * SECOND
+            )
+            cursor = str(self.messages_until(socket, "samples", NOW + 2000 * SECOND)["cursor"])
+        for i in (2, 3):
+            plant.commit(
+                "temperature",
+                Series.of(ValueType.FLOAT, [NOW + (2000 + i) * SECOND], [i]),
+                NOW + 3000 * SECOND,
+            )
+        times: list[str] = []
+        with plant.client.websocket_connect("/api/live") as socket:
+            self.subscribe(plant, socket, cursor)
+            while len(times) < 2:
+                message = self.messages_until(socket, "samples")
+                times += [t for one in message["series"] for t in one["t_us"]]  # type: ignore[attr-defined]
+        assert times == [str(NOW + 2002 * SECOND), str(NOW + 2003 * SECOND)]
+
+    def test_who_was_away_too_long_is_told_to_read_anew(self, plant: Plant) -> None:
+        with plant.store.transaction() as tx:
+            tx.execute("DELETE FROM journal")
+        plant.seq += 5
+        plant.commit(
+            "temperature", Series.of(ValueType.FLOAT, [NOW + 2000 * SECOND], [1]), NOW + 2001 * SECOND
+        )
+        with plant.client.websocket_connect("/api/live") as socket:
+            self.subscribe(plant, socket, "1:1")
+            assert self.messages_until(socket, "resync")
+
+    @pytest.mark.parametrize(
+        "first", ["not json", '{"tags": []}', '{"tags": ["x"]}', '{"tags": ["' + "0" * 36 + '"]}']
+    )
+    def test_a_bad_subscription_is_refused_with_a_reason(self, plant: Plant, first: str) -> None:
+        with plant.client.websocket_connect("/api/live") as socket:
+            socket.send_text(first)
+            assert self.messages_until(socket, "refused")["detail"]
+
+
+def test_the_published_description_is_the_programs_own() -> None:
+    published = json.loads(Path("docs/openapi.json").read_text())
+    assert published == openapi_document(), "run `make schema`"
+
+
+def test_arrow_turns_bad_values_into_nulls() -> None:
+    from cronaca.exchange.arrow import to_ipc
+
+    series = Series.of(ValueType.FLOAT, [1, 2], [1.5, 2.5], np.array([q.GOOD, q.BAD], np.uint16))
+    (batch,) = list(pa.ipc.open_stream(to_ipc([series], {})))
+    assert batch["v"].to_pylist() == [1.5, None]
