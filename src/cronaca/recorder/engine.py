@@ -71,6 +71,8 @@ class Recorder:
         if epoch is None:
             return
         _log.info("Recording begins, epoch %d", epoch)
+        for logger in self._periodic:
+            logger.begin(self._clock.now_us())
         self._flusher.start(epoch)
         tasks = [asyncio.create_task(scanner.run()) for scanner in self._scanners]
         try:

@@ -23,11 +23,15 @@ class PeriodicLogger:
 
     def __init__(self, logger: Logger, live: LiveTable, histories: Mapping[int, int], now_us: int) -> None:
         self.interval_us = logger.interval_us
-        self.next_us = latest_tick(now_us, self.interval_us) + self.interval_us
+        self.begin(now_us)
         self._slots = live.slots_of(logger.tag_ids)
         self._histories = np.array([histories[tag_id] for tag_id in logger.tag_ids], np.intp)
         self._state = PeriodicState.fresh(len(logger.tag_ids))
         self._live = live
+
+    def begin(self, now_us: int) -> None:
+        """Starts with the next tick: a recorder may have waited for its lease since it was built."""
+        self.next_us = latest_tick(now_us, self.interval_us) + self.interval_us
 
     @property
     def grace_us(self) -> int:

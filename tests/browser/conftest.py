@@ -1,0 +1,53 @@
+"""The application for a browser, and Debian's Chromium."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
+
+from cronaca.store import Store
+from tests.support.application import Application
+
+FLAGS = (
+    "--no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking "
+    "--disable-component-update --disable-sync"
+).split()
+
+
+@pytest.fixture(scope="module")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        found = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        yield found
+        found.close()
+
+
+@pytest.fixture
+def application(empty_store: Store, tmp_path: Path) -> Iterator[Application]:
+    found = Application(empty_store.address, tmp_path)
+    found.device.set(
+        {"head_pressure": 98.0, "temperature_1": 71.5, "humidity_1": 79.0, "product_moisture": 12.5}
+    )
+    found.start()
+    yield found
+    found.stop()
+
+
+@pytest.fixture
+def context(browser: Browser) -> Iterator[BrowserContext]:
+    found = browser.new_context(viewport={"width": 1280, "height": 800}, color_scheme="light")
+    yield found
+    found.close()
+
+
+@pytest.fixture
+def page(context: BrowserContext) -> Iterator[Page]:
+    """A page that fails the test on any error in the browser's console."""
+    found = context.new_page()
+    errors: list[str] = []
+    found.on("pageerror", lambda error: errors.append(str(error)))
+    yield found
+    assert errors == []

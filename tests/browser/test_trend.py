@@ -1,0 +1,243 @@
+"""A person's way through the trend: live, hold, into the past, cursor, live again; faults seen as what they are."""
+
+from __future__ import annotations
+
+import re
+import time
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from cronaca.demo.seed import tag_uid
+from tests.support.application import ROOT, Application, wait_for
+
+pytestmark = pytest.mark.browser
+
+PRESSURE, JAM = tag_uid("head_pressure"), tag_uid("jam")
+LEFT, RIGHT = 104, 960
+"""Where the plot begins and ends at 1280 px, CSS pixels."""
+
+
+def open_trend(page: Page, application: Application, query: str = "last=PT1M") -> None:
+    page.goto(f"{application.url}/trends?tags={PRESSURE},{JAM}&{query}")
+    expect(page.get_by_test_id("pen-value").first).not_to_have_text("–", timeout=15_000)
+
+
+def ink_at_right_end(page: Page) -> int | None:
+    """The height, from the top, of the pen's colour just left of the plot's right end; None if none."""
+    found = page.evaluate(
+        """() => {
+            const canvas = document.querySelector('[data-testid=plot] canvas');
+            const ratio = window.devicePixelRatio;
+            const context = canvas.getContext('2d');
+            const [left, width] = [(canvas.width / ratio - 75) * ratio, 40 * ratio];
+            const { data } = context.getImageData(left, 0, width, canvas.height);
+            for (let i = 0; i < data.length; i += 4) {
+                if (data[i] < 40 && data[i + 1] > 80 && data[i + 1] < 130 && data[i + 2] > 140) {
+                    return Math.floor(i / 4 / width);
+                }
+            }
+            return null;
+        }"""
+    )
+    return None if found is None else int(found)
+
+
+def test_a_change_at_the_device_is_on_the_curve_within_two_seconds(
+    page: Page, application: Application
+) -> None:
+    open_trend(page, application, "last=PT10S&scale=range")
+    page.wait_for_timeout(2500)
+    before = ink_at_right_end(page)
+    assert before is not None
+    changed = time.monotonic()
+    application.device.set({"head_pressure": 30.0, "jam": 1})
+    expect(page.get_by_test_id("pen-value").first).to_have_text("30.0", timeout=2_000)
+    expect(page.get_by_test_id("pen-value").nth(1)).to_have_text("on", timeout=2_000)
+    canvas = page.locator("[data-testid=plot] canvas").first
+    assert canvas.is_visible()
+    # 30 of 0 to 140 bar lies far below 98: the pen's ink turns up there.
+    wait_for(lambda: lowest_ink(page) > before + 150, 2.0 - (time.monotonic() - changed) + 0.001, "the curve")
+
+
+def lowest_ink(page: Page) -> int:
+    """The lowest row, CSS pixels, with the pen's colour near the plot's right end."""
+    return int(
+        page.evaluate(
+            """() => {
+            const canvas = document.querySelector('[data-testid=plot] canvas');
+            const ratio = window.devicePixelRatio;
+            const context = canvas.getContext('2d');
+            const [left, width] = [canvas.width - 140 * ratio, 140 * ratio];
+            const { data } = context.getImageData(left, 0, width, canvas.height);
+            let lowest = 0;
+            for (let i = 0; i < data.length; i += 4) {
+                if (data[i] < 40 && data[i + 1] > 80 && data[i + 1] < 130 && data[i + 2] > 140) {
+                    lowest = Math.max(lowest, Math.floor(i / 4 / width));
+                }
+            }
+            return lowest / ratio;
+        }"""
+        )
+    )
+
+
+def test_hold_zoom_into_the_past_read_the_cursor_and_go_live_again(
+    page: Page, application: Application
+) -> None:
+    open_trend(page, application)
+    page.wait_for_timeout(4000)
+    page.keyboard.press("l")
+    expect(page.get_by_role("button", name="Hold")).to_have_attribute("aria-pressed", "true")
+    held = page.get_by_test_id("window-text").inner_text()
+    page.wait_for_timeout(1200)
+    assert page.get_by_test_id("window-text").inner_text() == held, "a held window stands still"
+
+    page.mouse.move(RIGHT - 120, 300)
+    page.mouse.down()
+    page.mouse.move(RIGHT - 20, 320, steps=5)
+    page.mouse.up()
+    expect(page.get_by_test_id("window-text")).not_to_have_text(held)
+    match = re.search(r"from=([^&]+)&to=([^&]+)", page.url)
+    assert match is not None, "the link holds the window"
+
+    page.mouse.move((LEFT + RIGHT) // 2, 300)
+    note = page.get_by_test_id("cursor-note")
+    expect(note).to_be_visible()
+    card = page.get_by_test_id("pen-card").first
+    expect(card).to_contain_text("98.0")
+    expect(card).to_contain_text(re.compile("interpolated|recorded|held"), timeout=5_000)
+
+    page.mouse.move(600, 30)
+    page.keyboard.press("0")
+    expect(page.get_by_test_id("window-text")).to_have_text(held)
+    page.get_by_role("button", name="Live").click()
+    expect(page.get_by_role("button", name="Live")).to_have_attribute("aria-pressed", "true")
+    expect(card).to_contain_text("now")
+
+
+def test_a_link_restores_the_view(page: Page, application: Application) -> None:
+    open_trend(page, application)
+    page.keyboard.press("l")
+    page.get_by_test_id("pen-card").first.get_by_role("button", name="Head pressure").first.click()
+    page.keyboard.press("f")
+    expect(page.get_by_role("button", name="Scales: tags' ranges")).to_be_visible()
+    page.wait_for_timeout(200)
+    shown = page.get_by_test_id("window-text").inner_text()
+    page.goto(page.url)
+    expect(page.get_by_test_id("window-text")).to_have_text(shown)
+    expect(page.get_by_role("button", name="Scales: tags' ranges")).to_be_visible()
+    expect(page.get_by_test_id("pen-card")).to_have_count(2)
+
+
+def test_tags_are_chosen_from_a_list_with_the_keyboard_alone(page: Page, application: Application) -> None:
+    open_trend(page, application)
+    page.keyboard.press("Control+k")
+    search = page.get_by_label("Find a tag")
+    expect(search).to_be_focused()
+    search.fill("zone 2 air temp")
+    expect(page.get_by_test_id("tag-list").get_by_role("button")).to_have_count(1)
+    page.keyboard.press("Tab")
+    page.keyboard.press("Tab")
+    page.keyboard.press("Enter")
+    page.keyboard.press("Shift+Tab")
+    page.keyboard.press("Escape")
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Close the list of tags").press("Enter")
+    expect(page.get_by_test_id("pen-card")).to_have_count(3)
+    expect(page.get_by_test_id("pen-card").nth(2)).to_contain_text("Zone 2 air temperature")
+    page.keyboard.press("?")
+    expect(page.get_by_role("heading", name="Keys")).to_be_visible()
+
+
+def test_keys_do_not_act_while_typing(page: Page, application: Application) -> None:
+    open_trend(page, application)
+    page.keyboard.press("p")
+    page.get_by_label("Find a tag").fill("")
+    page.keyboard.type("l0f[")
+    expect(page.get_by_role("button", name="Live")).to_have_attribute("aria-pressed", "true")
+
+
+def test_a_source_that_is_down_is_a_gap_with_its_reason_and_recovers(
+    page: Page, application: Application
+) -> None:
+    open_trend(page, application)
+    page.wait_for_timeout(2500)
+    application.device.off()
+    card = page.get_by_test_id("pen-card").first
+    expect(card).to_contain_text("bad since", timeout=6_000)
+    expect(page.get_by_test_id("health")).to_contain_text("0 of 1 sources", timeout=6_000)
+    page.wait_for_timeout(3000)
+    application.device.on()
+    expect(card).to_contain_text("now", timeout=15_000)
+    expect(card).to_contain_text("98.0")
+    page.reload()
+    expect(card).to_contain_text("now", timeout=15_000)
+    page.keyboard.press("l")
+    found = ""
+    for x in range(RIGHT - 10, LEFT, -12):
+        page.mouse.move(x, 300)
+        found = page.get_by_test_id("cursor-note").inner_text()
+        if "The source was down" in found:
+            break
+    assert "The source was down" in found
+    assert "no communication" in found
+
+
+def test_a_server_that_goes_away_is_said_and_the_hole_is_filled(page: Page, application: Application) -> None:
+    open_trend(page, application)
+    application.kill("server")
+    expect(page.get_by_test_id("notice")).to_contain_text("connection to the server is lost", timeout=5_000)
+    expect(page.get_by_test_id("pen-card").first).to_contain_text("no connection")
+    application.device.set({"head_pressure": 44.0})
+    page.wait_for_timeout(2500)
+    application.device.set({"head_pressure": 99.0})
+    application.start_part("server")
+    expect(page.get_by_test_id("notice")).to_have_count(0, timeout=15_000)
+    expect(page.get_by_test_id("pen-card").first).to_contain_text("99.0", timeout=5_000)
+    page.keyboard.press("l")
+    values = set()
+    for x in range(RIGHT - 10, LEFT, -10):
+        page.mouse.move(x, 300)
+        values.add(page.get_by_test_id("pen-value").first.inner_text())
+    assert "44.0" in values, "what was recorded while the link was lost is on the curve"
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_axe_finds_no_serious_violation(page: Page, application: Application, scheme: str) -> None:
+    page.emulate_media(color_scheme=scheme)  # type: ignore[arg-type]
+    axe = (ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text()
+    open_trend(page, application)
+    for key in ("", "p", "Escape", "?"):
+        if key:
+            page.keyboard.press(key)
+        page.evaluate(axe)
+        result = page.evaluate("axe.run()")
+        found = [
+            (v["id"], v["nodes"][0]["html"][:120])
+            for v in result["violations"]
+            if v["impact"] in ("serious", "critical")
+        ]
+        assert found == [], key
+
+
+def test_a_phone_shows_plot_and_cards_without_sideways_scrolling(
+    page: Page, application: Application
+) -> None:
+    page.set_viewport_size({"width": 390, "height": 844})
+    open_trend(page, application)
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    expect(page.get_by_test_id("pen-card").first).to_be_visible()
+
+
+def test_an_unusable_link_says_what_is_wrong(page: Page, application: Application) -> None:
+    page.goto(f"{application.url}/trends?tags=00000000-0000-0000-0000-000000000000&last=PT1M")
+    expect(page.get_by_role("alert")).to_contain_text("There is no tag", timeout=10_000)
+
+
+def test_nothing_is_loaded_from_elsewhere(page: Page, application: Application, tmp_path: Path) -> None:
+    asked: list[str] = []
+    page.on("request", lambda request: asked.append(request.url))
+    open_trend(page, application)
+    assert [url for url in asked if not url.startswith((application.url, "data:", "blob:"))] == []

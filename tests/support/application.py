@@ -1,0 +1,142 @@
+"""The whole application on free ports: database, device, recorder, compactor, server as real processes."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import os
+import signal
+import socket
+import subprocess
+import sys
+import threading
+import time
+import urllib.request
+from collections.abc import Callable, Mapping
+from pathlib import Path
+from typing import Any
+
+from cronaca.core.model import Window
+from cronaca.demo.seed import seed, tag_uid
+from cronaca.demo.stand_in import ModbusStandIn
+from cronaca.store import Address, Store
+from cronaca.store.migrate import migrate
+from cronaca.store.series import SeriesAnswer, SeriesReader
+
+ROOT = Path(__file__).parents[2]
+PARTS = ("recorder", "compactor", "server")
+
+
+def free_port() -> int:
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+def wait_for(condition: Callable[[], Any], seconds: float = 20.0, what: str = "it") -> Any:  # noqa: ANN401
+    """The condition's first true answer."""
+    deadline = time.monotonic() + seconds
+    while True:
+        found = condition()
+        if found:
+            return found
+        assert time.monotonic() < deadline, f"{what} did not happen within {seconds} s"
+        time.sleep(0.05)
+
+
+class Device:
+    """The stand-in, run by a loop in a thread so that a test can set values and switch it off."""
+
+    def __init__(self) -> None:
+        self._loop = asyncio.new_event_loop()
+        self._thread = threading.Thread(target=self._loop.run_forever, daemon=True)
+        self._thread.start()
+        self._stand_in = ModbusStandIn(port=free_port())
+        self.port = self._stand_in.port
+
+    def _do(self, work: Any) -> None:  # noqa: ANN401
+        asyncio.run_coroutine_threadsafe(work, self._loop).result(10)
+
+    def on(self) -> None:
+        self._do(self._stand_in.start())
+
+    def off(self) -> None:
+        self._do(self._stand_in.stop())
+
+    def set(self, values: Mapping[str, float]) -> None:
+        self._do(self._stand_in.set_values(values))
+
+    def close(self) -> None:
+        self.off()
+        self._loop.call_soon_threadsafe(self._loop.stop)
+        self._thread.join()
+        self._loop.close()
+
+
+class Application:
+    """Starts and ends the parts; each is known by its process."""
+
+    def __init__(self, address: Address, folder: Path) -> None:
+        self._address = address
+        self._folder = folder
+        self._processes: dict[str, subprocess.Popen[bytes]] = {}
+        self.device = Device()
+        self.port = free_port()
+        self.url = f"http://127.0.0.1:{self.port}"
+        self.store = Store(address)
+        migrate(self.store)
+        seed(self.store, self.device.port, time.time_ns() // 1000)
+
+    def start(self) -> None:
+        self.device.on()
+        for name in PARTS:
+            self.start_part(name)
+        wait_for(lambda: self.health().get("status") == "ok", what="a healthy start")
+
+    def start_part(self, name: str) -> None:
+        env = {
+            **os.environ,
+            "PYTHONPATH": str(ROOT / "src"),
+            "CRONACA_DATABASE_URL": self._address.url,
+            "CRONACA_PORT": str(self.port),
+            "CRONACA_WEB_DIR": str(ROOT / "web" / "dist"),
+        }
+        command = ["setpriv", "--pdeathsig", "KILL", sys.executable, "-m", "cronaca.cli", name]
+        with (self._folder / f"{name}.log").open("ab") as log:
+            self._processes[name] = subprocess.Popen(command, env=env, stdout=log, stderr=log)
+
+    def kill(self, name: str) -> None:
+        """kill -9."""
+        self._processes[name].kill()
+        self._processes[name].wait()
+
+    def end(self, name: str) -> int:
+        """An orderly end; the exit code."""
+        self._processes[name].send_signal(signal.SIGTERM)
+        return self._processes[name].wait(15)
+
+    def stop(self) -> None:
+        for process in reversed(self._processes.values()):
+            if process.poll() is None:
+                process.terminate()
+        for process in self._processes.values():
+            process.wait(15)
+        self.device.close()
+        self.store.close()
+
+    def get(self, path: str) -> Any:  # noqa: ANN401
+        with urllib.request.urlopen(f"{self.url}{path}", timeout=10) as answer:
+            return json.load(answer)
+
+    def health(self) -> dict[str, Any]:
+        try:
+            return dict(self.get("/api/health"))
+        except OSError:
+            return {}
+
+    def read(self, signal_key: str, window: Window) -> SeriesAnswer:
+        """The history of a signal, past the server."""
+        with self.store.snapshot() as tx:
+            rows = tx.fetch("SELECT tag_id FROM tag WHERE uid = %(uid)s", uid=tag_uid(signal_key))
+        (answer,) = SeriesReader(self.store).read_many([rows[0][0]], window)
+        return answer
