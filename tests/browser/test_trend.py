@@ -24,43 +24,6 @@ def open_trend(page: Page, application: Application, query: str = "last=PT1M") -
     expect(page.get_by_test_id("pen-value").first).not_to_have_text("–", timeout=15_000)
 
 
-def ink_at_right_end(page: Page) -> int | None:
-    """The height, from the top, of the pen's colour just left of the plot's right end; None if none."""
-    found = page.evaluate(
-        """() => {
-            const canvas = document.querySelector('[data-testid=plot] canvas');
-            const ratio = window.devicePixelRatio;
-            const context = canvas.getContext('2d');
-            const [left, width] = [(canvas.width / ratio - 75) * ratio, 40 * ratio];
-            const { data } = context.getImageData(left, 0, width, canvas.height);
-            for (let i = 0; i < data.length; i += 4) {
-                if (data[i] < 40 && data[i + 1] > 80 && data[i + 1] < 130 && data[i + 2] > 140) {
-                    return Math.floor(i / 4 / width);
-                }
-            }
-            return null;
-        }"""
-    )
-    return None if found is None else int(found)
-
-
-def test_a_change_at_the_device_is_on_the_curve_within_two_seconds(
-    page: Page, application: Application
-) -> None:
-    open_trend(page, application, "last=PT10S&scale=range")
-    page.wait_for_timeout(2500)
-    before = ink_at_right_end(page)
-    assert before is not None
-    changed = time.monotonic()
-    application.device.set({"head_pressure": 30.0, "jam": 1})
-    expect(page.get_by_test_id("pen-value").first).to_have_text("30.0", timeout=2_000)
-    expect(page.get_by_test_id("pen-value").nth(1)).to_have_text("on", timeout=2_000)
-    canvas = page.locator("[data-testid=plot] canvas").first
-    assert canvas.is_visible()
-    # 30 of 0 to 140 bar lies far below 98: the pen's ink turns up there.
-    wait_for(lambda: lowest_ink(page) > before + 150, 2.0 - (time.monotonic() - changed) + 0.001, "the curve")
-
-
 def lowest_ink(page: Page) -> int:
     """The lowest row, CSS pixels, with the pen's colour near the plot's right end."""
     return int(
@@ -83,6 +46,21 @@ def lowest_ink(page: Page) -> int:
     )
 
 
+def test_a_change_at_the_device_is_on_the_curve_within_two_seconds(
+    page: Page, application: Application
+) -> None:
+    open_trend(page, application, "last=PT10S&scale=range")
+    page.wait_for_timeout(2500)
+    before = lowest_ink(page)
+    assert before > 0, "the pen is drawn"
+    changed = time.monotonic()
+    application.device.set({"head_pressure": 30.0, "jam": 1})
+    expect(page.get_by_test_id("pen-value").first).to_have_text("30.0", timeout=2_000)
+    expect(page.get_by_test_id("pen-value").nth(1)).to_have_text("on", timeout=2_000)
+    # 30 of 0 to 140 bar lies far below 98: the pen's ink turns up there.
+    wait_for(lambda: lowest_ink(page) > before + 150, 2.0 - (time.monotonic() - changed) + 0.001, "the curve")
+
+
 def test_hold_zoom_into_the_past_read_the_cursor_and_go_live_again(
     page: Page, application: Application
 ) -> None:
@@ -102,7 +80,7 @@ def test_hold_zoom_into_the_past_read_the_cursor_and_go_live_again(
     match = re.search(r"from=([^&]+)&to=([^&]+)", page.url)
     assert match is not None, "the link holds the window"
 
-    page.mouse.move((LEFT + RIGHT) // 2, 300)
+    page.mouse.move(RIGHT - 60, 300)
     note = page.get_by_test_id("cursor-note")
     expect(note).to_be_visible()
     card = page.get_by_test_id("pen-card").first
@@ -141,10 +119,8 @@ def test_tags_are_chosen_from_a_list_with_the_keyboard_alone(page: Page, applica
     page.keyboard.press("Tab")
     page.keyboard.press("Tab")
     page.keyboard.press("Enter")
-    page.keyboard.press("Shift+Tab")
     page.keyboard.press("Escape")
-    page.keyboard.press("Escape")
-    page.get_by_role("button", name="Close the list of tags").press("Enter")
+    expect(search).to_have_count(0)
     expect(page.get_by_test_id("pen-card")).to_have_count(3)
     expect(page.get_by_test_id("pen-card").nth(2)).to_contain_text("Zone 2 air temperature")
     page.keyboard.press("?")
@@ -196,6 +172,7 @@ def test_a_server_that_goes_away_is_said_and_the_hole_is_filled(page: Page, appl
     application.start_part("server")
     expect(page.get_by_test_id("notice")).to_have_count(0, timeout=15_000)
     expect(page.get_by_test_id("pen-card").first).to_contain_text("99.0", timeout=5_000)
+    page.wait_for_timeout(1500)
     page.keyboard.press("l")
     values = set()
     for x in range(RIGHT - 10, LEFT, -10):

@@ -14,7 +14,8 @@ export interface LiveSamples {
   q: number[];
 }
 
-export type LinkState = 'connecting' | 'open' | 'lost';
+/** `refused`: the server will not follow these tags; trying again would not help. */
+export type LinkState = 'connecting' | 'open' | 'lost' | 'refused';
 
 export interface LiveListener {
   onLink(state: LinkState): void;
@@ -70,6 +71,7 @@ export function openLive(tags: readonly string[], listener: LiveListener): () =>
     opened.onmessage = (event: MessageEvent<string>) => {
       const message = JSON.parse(event.data) as Message;
       if (message.type === 'samples') cursor = message.cursor;
+      if (message.type === 'refused') ended = true;
       dispatch(message, listener);
     };
     opened.onclose = () => {
@@ -103,7 +105,7 @@ function dispatch(message: Message, listener: LiveListener): void {
       listener.onDatabase(message.up);
       break;
     case 'refused':
-      listener.onLink('lost');
+      listener.onLink('refused');
   }
 }
 
