@@ -8,12 +8,17 @@ from pathlib import Path
 import numpy as np
 import pyarrow as pa
 import pytest
+from fastapi.testclient import TestClient
 
+from cronaca.api.app import create_app
 from cronaca.api.errors import kind_of
 from cronaca.core import errors
 from cronaca.core import quality as q
 from cronaca.core.model import SECOND, Series, ValueType
+from cronaca.exchange.arrow import to_ipc
 from cronaca.main import openapi_document
+from cronaca.store import Store
+from cronaca.store.migrate import migrate
 from cronaca.store.private_server import PrivateServer
 from tests.api.conftest import Plant
 from tests.support.builders import NOW
@@ -163,7 +168,7 @@ class TestRefusals:
     ) -> None:
         params = {"tag": plant.tags["temperature"].uid, **window(), **change}
         params = {name: value for name, value in params.items() if value is not None}
-        answer = plant.client.get(f"/api/series/{path}", params=params)  # type: ignore[arg-type]
+        answer = plant.client.get(f"/api/series/{path}", params=params)
         body = answer.json()
         assert answer.status_code == 422
         assert answer.headers["content-type"] == "application/problem+json"
@@ -212,12 +217,6 @@ class TestHealth:
         assert health["sources"][0]["state"] == "unknown"
 
     def test_a_database_that_is_away_is_said_and_comes_back(self, tmp_path: Path) -> None:
-        from fastapi.testclient import TestClient
-
-        from cronaca.api.app import create_app
-        from cronaca.store import Store
-        from cronaca.store.migrate import migrate
-
         server = PrivateServer(tmp_path / "db")
         store = Store(server.start())
         migrate(store)
@@ -318,8 +317,6 @@ def test_the_published_description_is_the_programs_own() -> None:
 
 
 def test_arrow_turns_bad_values_into_nulls() -> None:
-    from cronaca.exchange.arrow import to_ipc
-
     series = Series.of(ValueType.FLOAT, [1, 2], [1.5, 2.5], np.array([q.GOOD, q.BAD], np.uint16))
     (batch,) = list(pa.ipc.open_stream(to_ipc([series], {})))
     assert batch["v"].to_pylist() == [1.5, None]

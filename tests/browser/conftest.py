@@ -11,10 +11,15 @@ from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
 from cronaca.store import Store
 from tests.support.application import Application
 
-FLAGS = (
-    "--no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking "
-    "--disable-component-update --disable-sync"
-).split()
+FLAGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
 
 
 @pytest.fixture(scope="module")

@@ -1,4 +1,4 @@
-"""A person's way through the trend: live, hold, into the past, cursor, live again; faults seen as what they are."""
+"""A person's way through the trend: live, hold, the past, the cursor, live again; faults as what they are."""
 
 from __future__ import annotations
 
@@ -49,15 +49,15 @@ def lowest_ink(page: Page) -> int:
 def test_a_change_at_the_device_is_on_the_curve_within_two_seconds(
     page: Page, application: Application
 ) -> None:
-    open_trend(page, application, "last=PT10S&scale=range")
+    open_trend(page, application, "last=PT10S")
     page.wait_for_timeout(2500)
     before = lowest_ink(page)
     assert before > 0, "the pen is drawn"
     changed = time.monotonic()
-    application.device.set({"head_pressure": 30.0, "jam": 1})
-    expect(page.get_by_test_id("pen-value").first).to_have_text("30.0", timeout=2_000)
+    application.device.set({"head_pressure": 65.0, "jam": 1})
+    expect(page.get_by_test_id("pen-value").first).to_have_text("65.0", timeout=2_000)
     expect(page.get_by_test_id("pen-value").nth(1)).to_have_text("on", timeout=2_000)
-    # 30 of 0 to 140 bar lies far below 98: the pen's ink turns up there.
+    # 65 of 60 to 150 bar lies far below 98: the pen's ink turns up there.
     wait_for(lambda: lowest_ink(page) > before + 150, 2.0 - (time.monotonic() - changed) + 0.001, "the curve")
 
 
@@ -100,12 +100,12 @@ def test_a_link_restores_the_view(page: Page, application: Application) -> None:
     page.keyboard.press("l")
     page.get_by_test_id("pen-card").first.get_by_role("button", name="Head pressure").first.click()
     page.keyboard.press("f")
-    expect(page.get_by_role("button", name="Scales: tags' ranges")).to_be_visible()
+    expect(page.get_by_role("button", name="Scales: fitted")).to_be_visible()
     page.wait_for_timeout(200)
     shown = page.get_by_test_id("window-text").inner_text()
     page.goto(page.url)
     expect(page.get_by_test_id("window-text")).to_have_text(shown)
-    expect(page.get_by_role("button", name="Scales: tags' ranges")).to_be_visible()
+    expect(page.get_by_role("button", name="Scales: fitted")).to_be_visible()
     expect(page.get_by_test_id("pen-card")).to_have_count(2)
 
 

@@ -5,10 +5,12 @@ from __future__ import annotations
 import asyncio
 import os
 import signal
+import subprocess
 import sys
 import threading
 import time
 from collections.abc import Callable
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -16,7 +18,7 @@ import pytest
 from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import LeaseLost, StoreUnavailable
-from cronaca.core.model import SECOND, GapReason, SourceSetup, SourceState, ValueType
+from cronaca.core.model import SECOND, GapReason, Logger, LoggerMode, SourceSetup, ValueType
 from cronaca.core.ports import Flush, Reading
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.compact import run_compactor
@@ -124,8 +126,6 @@ class TestLive:
 
 class TestPeriodicLogger:
     def test_a_tick_is_looked_at_after_its_grace_and_missed_ones_are_not_invented(self) -> None:
-        from cronaca.core.model import Logger, LoggerMode
-
         live = LiveTable([a_tag("a", tag_id=1)], NOW, 256)
         queue = SampleQueue([(KEY, ValueType.FLOAT)], 100)
         logger = PeriodicLogger(Logger(1, "u", "n", 1, LoggerMode.PERIODIC, SECOND, (1,)), live, {1: 0}, NOW)
@@ -152,20 +152,24 @@ class TestScanner:
 
         source = SourceSetup(1, "u", "Line 1", "fake", "{}", True)
         scanner = SourceScanner(source, driver, [tag], live, on_reading, AnchoredClock(), quick)
+
+        def state() -> str:
+            return scanner.report.state.value
+
         task = asyncio.create_task(scanner.run())
         await asyncio.sleep(0.3)
-        assert scanner.report.state is SourceState.UP
+        assert state() == "up"
         assert len(seen) >= 3
         assert all(ts % (SECOND // 20) == 0 for ts, _ in seen), "stamped with the tick, not with the answer"
         driver.up = False
         await asyncio.sleep(0.4)
-        assert scanner.report.state is SourceState.DOWN
+        assert state() == "down"
         assert scanner.report.detail == "no connection to the fake"
         assert [quality for _, quality in seen].count(q.BAD_NO_COMMUNICATION) == 1
         assert driver.connects > 2
         driver.up = True
         await asyncio.sleep(0.3)
-        assert scanner.report.state is SourceState.UP
+        assert state() == "up"
         assert seen[-1][1] == q.GOOD
         task.cancel()
 
@@ -221,12 +225,13 @@ class TestFlusher:
         wait_for(lambda: any(flush.epoch == 2 for flush in sink.flushes))
         flusher.stop()
         assert sink.closed == [(1, "clock_step"), (2, "stopped")]
-        assert [f.seq for f in sink.flushes if f.epoch == 2][0] == 1
+        assert next(f.seq for f in sink.flushes if f.epoch == 2) == 1
 
 
 class TestCompactor:
     def test_it_works_off_what_waits_and_outlives_a_database_that_is_away(self) -> None:
-        stop, steps = threading.Event(), []
+        stop = threading.Event()
+        steps: list[int] = []
 
         class Work:
             def compact_step(self) -> int:
@@ -241,11 +246,12 @@ class TestCompactor:
         assert len(steps) == 6
 
 
-class TestSupervisor:
-    SLEEP = [sys.executable, "-c", "import time; time.sleep(60)"]
+SLEEP = [sys.executable, "-c", "import time; time.sleep(60)"]
 
+
+class TestSupervisor:
     def test_a_child_that_dies_is_started_again_and_all_end_with_it(self) -> None:
-        supervisor, stop = Supervisor({"a": self.SLEEP}, {}), threading.Event()
+        supervisor, stop = Supervisor({"a": SLEEP}, {}), threading.Event()
         supervisor.start()
         watcher = threading.Thread(target=supervisor.watch, args=(stop, 0.02))
         watcher.start()
@@ -262,11 +268,9 @@ class TestSupervisor:
         program = (
             "import sys, time; sys.path[:0] = ['src']\n"
             "from cronaca.recorder.supervisor import Supervisor\n"
-            f"s = Supervisor({{'a': {self.SLEEP!r}}}, {{}}); s.start()\n"
+            f"s = Supervisor({{'a': {SLEEP!r}}}, {{}}); s.start()\n"
             "print(s.pid_of('a'), flush=True); time.sleep(60)"
         )
-        import subprocess
-
         parent = subprocess.Popen([sys.executable, "-c", program], stdout=subprocess.PIPE, text=True)
         assert parent.stdout is not None
         child = int(parent.stdout.readline())
@@ -277,8 +281,7 @@ class TestSupervisor:
 
         def gone() -> bool:
             try:
-                with open(f"/proc/{child}/stat") as stat:
-                    return stat.read().split()[2] == "Z"
+                return Path(f"/proc/{child}/stat").read_text().split()[2] == "Z"
             except FileNotFoundError:
                 return True
 

@@ -1,4 +1,4 @@
-"""The Modbus driver: few requests, right values, honest qualities. Over the real protocol against the stand-in."""
+"""The Modbus driver: few requests, right values, honest qualities; over the real protocol."""
 
 from __future__ import annotations
 

@@ -190,7 +190,7 @@ class DryingLine:
             raw[f"damper_{i}"] = self._damper[i]
             raw[f"steam_{i}"] = self._steam[i]
             raw[f"fan_{i}"] = np.full(self._n, 1180.0) + 20 * i - 60 * (self._door > 0)
-        return {s.key: np.round(raw[s.key], s.decimals).clip(s.low, s.high) for s in SIGNALS}
+        return {s.key: np.round(raw[s.key], s.decimals) for s in SIGNALS}
 
 
 class _Transport:

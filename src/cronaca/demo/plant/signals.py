@@ -69,8 +69,8 @@ def _contact(address: int, key: str, part: str, name: str) -> Signal:
 def _stage(index: int, part: str) -> list[Signal]:
     base, n = 100 + 20 * index, index
     return [
-        _analog(base, f"temperature_{n}", part, "Air temperature", "°C", (40, 100), 1),
-        _analog(base + 2, f"humidity_{n}", part, "Relative humidity", "%", (0, 100), 1),
+        _analog(base, f"temperature_{n}", part, "Air temperature", "°C", (55, 85), 1),
+        _analog(base + 2, f"humidity_{n}", part, "Relative humidity", "%", (40, 100), 1),
         _scaled(base + 4, f"damper_{n}", part, "Exhaust damper", "%", (0, 100), 1),
         _scaled(base + 5, f"steam_{n}", part, "Steam valve", "%", (0, 100), 1),
         _scaled(base + 6, f"fan_{n}", part, "Circulation fan", "rpm", (0, 1500), 0),
@@ -78,15 +78,15 @@ def _stage(index: int, part: str) -> list[Signal]:
 
 
 SIGNALS: Final[tuple[Signal, ...]] = (
-    _analog(0, "dough_moisture", "Press", "Dough moisture", "%", (25, 40), 2),
-    _analog(2, "head_pressure", "Press", "Head pressure", "bar", (0, 140), 1),
-    _analog(4, "vacuum", "Press", "Vacuum", "mbar", (0, 200), 1),
-    _scaled(6, "screw_speed", "Press", "Screw speed", "rpm", (0, 50), 2),
-    _scaled(7, "motor_power", "Press", "Motor power", "kW", (0, 120), 1),
+    _analog(0, "dough_moisture", "Press", "Dough moisture", "%", (28, 34), 2),
+    _analog(2, "head_pressure", "Press", "Head pressure", "bar", (60, 150), 1),
+    _analog(4, "vacuum", "Press", "Vacuum", "mbar", (0, 160), 1),
+    _scaled(6, "screw_speed", "Press", "Screw speed", "rpm", (0, 30), 2),
+    _scaled(7, "motor_power", "Press", "Motor power", "kW", (0, 100), 1),
     *(signal for index, part in enumerate(STAGES) for signal in _stage(index, part)),
-    _analog(200, "cooler_temperature", "Cooler", "Product temperature", "°C", (10, 60), 1),
-    _analog(202, "product_moisture", "Cooler", "Product moisture", "%", (8, 20), 2),
-    _analog(204, "throughput", "Cooler", "Throughput", "kg/h", (0, 3000), 0),
+    _analog(200, "cooler_temperature", "Cooler", "Product temperature", "°C", (20, 40), 1),
+    _analog(202, "product_moisture", "Cooler", "Product moisture", "%", (10, 16), 2),
+    _analog(204, "throughput", "Cooler", "Throughput", "kg/h", (0, 2500), 0),
     _whole(300, "lot", "Lot number", 4_294_967_295),
     _whole(302, "product", "Product code", 9999),
     _whole(304, "energy", "Energy meter", 4_294_967_295),

@@ -105,7 +105,7 @@ function Head({ title, fit, canUndo, onAdd, onFit, onUndo, onKeys }: PlotProps):
         Add pen
       </Button>
       <Button size="small" startIcon={<FitScreen />} aria-pressed={fit} onClick={onFit}>
-        {fit ? 'Scales: fitted' : "Scales: tags' ranges"}
+        {fit ? 'Scales: fitted' : 'Scales: own ranges'}
       </Button>
       <Button size="small" startIcon={<Undo />} disabled={!canUndo} onClick={onUndo}>
         Undo zoom

@@ -2,7 +2,7 @@
 import type { Curve } from '../../api/curves';
 import type { Tag } from '../../api/client';
 import type { LiveSamples, LiveValue } from '../../api/live';
-import { appended, extent, indexAt, isBad, type Columns, type ContactRow, type Pen } from '../../chart';
+import { appended, extent, indexAt, isBad, type Columns, type ContactRow, type Pen } from '../../chart/curve';
 import { niceStep, type Scalar } from '../../shared/lib/format';
 import type { Span } from '../../shared/lib/time';
 

@@ -50,7 +50,7 @@ export function parseState(params: URLSearchParams): TrendState {
     window: windowOf(params),
     selected: uids(params.get('pen'))?.[0] ?? null,
     hidden: uids(params.get('hidden')) ?? [],
-    fit: params.get('scale') !== 'range',
+    fit: params.get('scale') === 'fit',
   };
 }
 
@@ -66,7 +66,7 @@ export function stateParams(state: TrendState): URLSearchParams {
   }
   if (state.selected !== null) params.set('pen', state.selected);
   if (state.hidden.length > 0) params.set('hidden', state.hidden.join(','));
-  if (!state.fit) params.set('scale', 'range');
+  if (state.fit) params.set('scale', 'fit');
   return params;
 }
 

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useEffect, useMemo, useState } from 'react';
 import type { Reading } from '../../api/client';
-import { isBad, isUncertain } from '../../chart';
+import { isBad, isUncertain } from '../../chart/curve';
 import { lengthText, SECOND, type Span } from '../../shared/lib/time';
 import { penColour, type Tokens } from '../../shared/lib/tokens';
 import { drawnAt, scaleOf, type Trace } from './model';

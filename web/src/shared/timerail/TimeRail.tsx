@@ -50,7 +50,7 @@ export function TimeRail(props: TimeRailProps): ReactElement {
       aria-label="Time rail"
       sx={{
         display: 'grid',
-        gridTemplateColumns: { xs: '1fr auto', md: '170px 1fr auto' },
+        gridTemplateColumns: { xs: '1fr', md: '170px 1fr auto' },
         gap: { xs: 1, md: 2 },
         alignItems: 'center',
         px: 2,
@@ -60,7 +60,15 @@ export function TimeRail(props: TimeRailProps): ReactElement {
         bgcolor: 'background.paper',
       }}
     >
-      <Box>
+      <Box
+        sx={{
+          display: { xs: 'flex', md: 'block' },
+          gap: 1,
+          alignItems: 'baseline',
+          whiteSpace: 'nowrap',
+          overflow: 'hidden',
+        }}
+      >
         <Typography sx={{ fontSize: 13, fontWeight: 700 }}>{dayText(window.startUs, zone)}</Typography>
         <Typography sx={{ fontSize: 13 }} data-testid="window-text">
           {clockText(window.startUs, zone, SECOND)} – {clockText(window.endUs, zone, SECOND)}
@@ -155,9 +163,8 @@ function Track({ window, stretch, zone, bars, onWindow }: TimeRailProps): ReactE
       sx={{
         position: 'relative',
         height: 52,
-        gridRow: { xs: 2, md: 'auto' },
-        gridColumn: { xs: '1 / -1', md: 'auto' },
         touchAction: 'none',
+        display: { xs: 'none', md: 'block' },
       }}
       data-testid="rail"
     >

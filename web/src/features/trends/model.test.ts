@@ -1,0 +1,98 @@
+import { describe, expect, it } from 'vitest';
+import type { Tag } from '../../api/client';
+import type { Curve } from '../../api/curves';
+import { blankAt, drawnAt, scaleOf, shortName, traces } from './model';
+
+const tag: Tag = {
+  uid: 'a',
+  name: 'Line 1 Press head pressure',
+  description: '',
+  value_type: 'float',
+  unit: 'bar',
+  range_low: 60,
+  range_high: 150,
+  decimals: 1,
+  stepped: false,
+  equipment: 'Line 1/Press',
+  source: 's',
+  recorded: [],
+};
+
+function curve(t: number[], v: number[], q: number[], gaps: Curve['facts']['gaps'] = [], known = 100): Curve {
+  const facts = {
+    tag: 'a',
+    value_type: 'float',
+    stepped: false,
+    samples: t.length,
+    reduced: false,
+    known_until_us: String(known),
+    recorded_since_us: '0',
+    gaps,
+  };
+  return { facts, t: Float64Array.from(t), v: Float64Array.from(v), q: Uint16Array.from(q) };
+}
+
+function trace(c: Curve, tail?: { t: number[]; v: number[]; q: number[] }, known = 0) {
+  const tails = new Map(tail === undefined ? [] : [['a', { tag: 'a', ...tail }]]);
+  const found = traces([tag], new Map([['a', c]]), tails, known)[0];
+  if (found === undefined) throw new Error('no trace');
+  return found;
+}
+
+describe('a trace', () => {
+  it('goes on with live samples behind the curve, each once', () => {
+    const found = trace(curve([10, 20], [1, 2], [0, 0]), { t: [20, 30], v: [9, 3], q: [0, 0] }, 130);
+    expect([...found.columns.t]).toEqual([10, 20, 30]);
+    expect([...found.columns.v]).toEqual([1, 2, 3]);
+    expect(found.heldUntilUs).toBe(130);
+  });
+
+  it('shows the nearest recorded value, none where bad or not yet known', () => {
+    const found = trace(curve([10, 20, 30], [1, NaN, 3], [0, 0x8031, 0]));
+    expect([5, 12, 25, 40, 101].map((at) => drawnAt(found, at))).toEqual([null, 1, null, 3, null]);
+  });
+
+  it('knows why there is nothing', () => {
+    const gap = { start_us: '20', end_us: '30', reason: 'source_down', detail: 'Bad, no communication' };
+    const found = trace(curve([10, 20, 30], [1, NaN, 3], [0, 0x8031, 0], [gap]));
+    expect(blankAt(found, 25)?.reason).toBe('source_down');
+    expect(blankAt(found, 35)).toBeNull();
+  });
+
+  it('says that values are bad now, before the curve is read anew', () => {
+    const found = trace(curve([10], [1], [0]), { t: [110], v: [NaN], q: [0x8031] }, 120);
+    expect(blankAt(found, 115)).toMatchObject({ startUs: 110, reason: 'bad_values' });
+  });
+
+  it('takes what live samples have told out of "not yet known"', () => {
+    const gap = { start_us: '100', end_us: '200', reason: 'not_yet_known', detail: '' };
+    expect(trace(curve([10], [1], [0], [gap]), undefined, 150).blanks).toMatchObject([
+      { startUs: 150, endUs: 200 },
+    ]);
+    expect(trace(curve([10], [1], [0], [gap]), undefined, 250).blanks).toEqual([]);
+  });
+});
+
+describe('a scale', () => {
+  const span = { startUs: 0, endUs: 100 };
+
+  it("is the tag's own range, or fits what is visible with some air", () => {
+    const found = trace(curve([10, 20], [97, 99], [0, 0]));
+    expect(scaleOf(found, span, false)).toEqual({ low: 60, high: 150 });
+    const { low, high } = scaleOf(found, span, true);
+    expect(low).toBeLessThan(97);
+    expect(low).toBeGreaterThan(95);
+    expect(high).toBeGreaterThan(99);
+    expect(high).toBeLessThan(101);
+  });
+
+  it('does not blow a constant up to noise, and falls back to the range without values', () => {
+    const { low, high } = scaleOf(trace(curve([10], [98], [0])), span, true);
+    expect(high - low).toBeGreaterThanOrEqual(0.9);
+    expect(scaleOf(trace(curve([], [], [])), span, true)).toEqual({ low: 60, high: 150 });
+  });
+});
+
+it('the short name leaves the line away', () => {
+  expect(shortName(tag)).toBe('Press head pressure');
+});
