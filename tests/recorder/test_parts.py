@@ -174,6 +174,34 @@ class TestScanner:
         task.cancel()
 
 
+class Silent(FakeDriver):
+    """Takes connections and never answers."""
+
+    async def connect(self) -> None:
+        self.connects += 1
+
+
+async def test_a_device_that_connects_and_is_silent_stays_down() -> None:
+    tag = a_tag("a", tag_id=1, scan_us=SECOND // 50)
+    live, driver, marks = LiveTable([tag], NOW, 256), Silent(), []
+    driver.up = False
+
+    async def quick(seconds: float) -> None:
+        await asyncio.sleep(min(seconds, 0.02))
+
+    source = SourceSetup(1, "u", "Line 1", "fake", "{}", True)
+    scanner = SourceScanner(source, driver, [tag], live, lambda *_: marks.append(1), AnchoredClock(), quick)
+    task = asyncio.create_task(scanner.run())
+    await asyncio.sleep(0.15)
+    since = scanner.report.since_us
+    await asyncio.sleep(0.3)
+    task.cancel()
+    assert driver.connects > 3
+    assert scanner.report.state.value == "down"
+    assert scanner.report.since_us == since, "down since the first failure, not since the last try"
+    assert len(marks) == 1
+
+
 class TestFlusher:
     def flusher(self, sink: FakeSink, queue: SampleQueue, clock: AnchoredClock | None = None) -> Flusher:
         live = LiveTable([a_tag("a", tag_id=1)], NOW, 256)

@@ -59,6 +59,7 @@ class SourceScanner:
         self._state = SourceState.CONNECTING
         self._since_us = clock.now_us()
         self._detail = ""
+        self._scanning = False
         self.late_scans = 0
 
     @property
@@ -68,7 +69,7 @@ class SourceScanner:
 
     def known_until_us(self, now_us: int) -> int:
         """Up to here every reading was handed on: a scan that is due or under way is not."""
-        if self._state is not SourceState.UP:
+        if not self._scanning:
             return now_us
         return min([now_us, *(group.next_us for group in self._groups)])
 
@@ -78,12 +79,15 @@ class SourceScanner:
         while True:
             try:
                 await self._driver.connect()
-                self._enter(SourceState.UP, "")
-                pause = FIRST_PAUSE_S
+                self._scanning = True
                 await self._scan_until_failure()
             except SourceError as exc:
+                # Only an answer is proof of life: a device that takes connections and is silent is down.
+                if self._state is SourceState.UP:
+                    pause = FIRST_PAUSE_S
                 self._fail(exc.reason)
             finally:
+                self._scanning = False
                 await self._driver.close()
             await self._sleep(pause)
             pause = min(2 * pause, LONGEST_PAUSE_S)
@@ -106,6 +110,7 @@ class SourceScanner:
         ts = now if late else group.next_us
         self.late_scans += late
         reading = await self._driver.read(group.tags)
+        self._enter(SourceState.UP, "")
         self._on_reading(group.slots, ts, reading)
         # Skipped ticks are not made up for: the next scan is the next tick still to come.
         group.next_us = max(

@@ -1,0 +1,1 @@
+"""Measurements, run by hand: `make bench` writes docs/benchmarks.md."""
