@@ -15,7 +15,7 @@ from tests.support.application import ROOT, Application, wait_for
 pytestmark = pytest.mark.browser
 
 PRESSURE, JAM = tag_uid("head_pressure"), tag_uid("jam")
-LEFT, RIGHT = 104, 960
+LEFT, RIGHT = 112, 960
 """Where the plot begins and ends at 1280 px, CSS pixels."""
 
 

@@ -31,13 +31,18 @@ def warmed_up(seed: int) -> DryingLine:
 
 
 def write_history(
-    store: Store, seed: int, now_us: Callable[[], int], tell: Callable[[float], None]
+    store: Store,
+    seed: int,
+    now_us: Callable[[], int],
+    tell: Callable[[float], None],
+    *,
+    length_us: int = LENGTH_US,
 ) -> DryingLine:
     """Writes a sample a second of the analog signals and every change of the contacts, up to now.
 
     `tell` gets the share done. Returns the line as it is now."""
     line = warmed_up(seed)
-    steps = LENGTH_US // SECOND
+    steps = length_us // SECOND
     columns = {signal.key: np.empty(steps) for signal in SIGNALS}
     for i in range(steps):
         line.step(1.0)
@@ -46,7 +51,7 @@ def write_history(
         if i % 600 == 0:
             tell(i / steps)
     end_us = now_us() // SECOND * SECOND  # asked for last: the model has taken its time
-    times = np.arange(end_us - LENGTH_US, end_us, SECOND, dtype=np.int64)
+    times = np.arange(end_us - length_us, end_us, SECOND, dtype=np.int64)
     with store.snapshot() as tx:
         numbers = {tag.uid: tag.tag_id for tag in setup.list_tags(tx)}
         histories = {history.key.tag_id: history.key for history in setup.list_histories(tx)}
@@ -54,7 +59,7 @@ def write_history(
     for signal in SIGNALS:
         history = histories[numbers[tag_uid(signal.key)]]
         found[history] = _series(signal, times, columns[signal.key])
-    backfill(store, found, Window(end_us - LENGTH_US, end_us))
+    backfill(store, found, Window(end_us - length_us, end_us))
     tell(1.0)
     return line
 

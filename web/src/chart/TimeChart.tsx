@@ -5,9 +5,9 @@ import 'uplot/dist/uPlot.min.css';
 import { niceStep, niceTicks, tickText } from '../shared/lib/format';
 import { clockText, dayText, MINUTE, SECOND } from '../shared/lib/time';
 import type { ContactRow, Pen } from './curve';
-import { paintContacts, paintNumber, paintPen, type Plot, type PlotInk } from './paint';
+import { paintContacts, paintNumbers, paintPen, type Plot, type PlotInk } from './paint';
 
-export const GUTTER_LEFT = 104;
+export const GUTTER_LEFT = 112;
 export const GUTTER_RIGHT = 20;
 const AXIS_HEIGHT = 40;
 const PLAIN_HEIGHT = 6;
@@ -138,6 +138,6 @@ function paint(u: uPlot, props: TimeChartProps): void {
   const pens = props.pens ?? [];
   // The dimmed ones first: what is selected lies on top.
   [...pens].sort((a, b) => Number(b.dimmed) - Number(a.dimmed)).forEach((pen) => paintPen(plot, pen));
-  pens.forEach((pen) => paintNumber(plot, pen, props.ink));
+  paintNumbers(plot, pens, props.ink);
   if (props.contacts !== undefined) paintContacts(plot, props.contacts, props.ink);
 }

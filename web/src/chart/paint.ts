@@ -100,25 +100,50 @@ function markLonely(plot: Plot, pen: Pen, index: number, px: number, py: number)
   plot.context.fillRect(px - plot.ratio, py - plot.ratio, 2 * plot.ratio, 2 * plot.ratio);
 }
 
-/** The pen's number in a disc at the end of its line. */
-export function paintNumber(plot: Plot, pen: Pen, ink: PlotInk): void {
+const DISC = 7.5;
+
+interface NumberPlace {
+  pen: Pen;
+  x: number;
+  y: number;
+}
+
+/** Each pen's number in a disc at the end of its line; discs that would cover each other move apart. */
+export function paintNumbers(plot: Plot, pens: readonly Pen[], ink: PlotInk): void {
+  const places = pens
+    .map((pen) => numberPlace(plot, pen))
+    .filter((place) => place !== null)
+    .sort((a, b) => a.y - b.y);
+  const apart = 2 * DISC * plot.ratio;
+  places.forEach((place, i) => {
+    const above = places[i - 1];
+    if (above !== undefined) place.y = Math.max(place.y, above.y + apart);
+  });
+  places.forEach((place) => paintNumber(plot, place, ink));
+}
+
+function numberPlace(plot: Plot, pen: Pen): NumberPlace | null {
   const end = Math.min(plot.endUs, Math.max(pen.heldUntilUs, pen.columns.t.at(-1) ?? 0));
-  const i = indexAt(pen.columns.t, end);
-  const v = pen.columns.v[i];
-  if (v === undefined || Number.isNaN(v) || end < plot.startUs) return;
-  const radius = 7.5 * plot.ratio;
-  const px = Math.min(x(plot, end) + radius, plot.left + plot.width + radius);
-  const py = Math.min(Math.max(y(plot, pen, v), plot.top), plot.top + plot.height);
-  const { context } = plot;
-  context.fillStyle = pen.colour;
+  const v = pen.columns.v[indexAt(pen.columns.t, end)];
+  if (v === undefined || Number.isNaN(v) || end < plot.startUs) return null;
+  const radius = DISC * plot.ratio;
+  return {
+    pen,
+    x: Math.min(x(plot, end) + radius, plot.left + plot.width + radius),
+    y: Math.min(Math.max(y(plot, pen, v), plot.top), plot.top + plot.height),
+  };
+}
+
+function paintNumber({ context, ratio }: Plot, place: NumberPlace, ink: PlotInk): void {
+  context.fillStyle = place.pen.colour;
   context.beginPath();
-  context.arc(px, py, radius, 0, 2 * Math.PI);
+  context.arc(place.x, place.y, DISC * ratio, 0, 2 * Math.PI);
   context.fill();
   context.fillStyle = ink.surface;
-  context.font = `bold ${10 * plot.ratio}px B612`;
+  context.font = `bold ${10 * ratio}px B612`;
   context.textAlign = 'center';
   context.textBaseline = 'middle';
-  context.fillText(String(pen.number), px, py + 0.5 * plot.ratio);
+  context.fillText(String(place.pen.number), place.x, place.y + 0.5 * ratio);
 }
 
 /** Gaps are closed by a hatch on the strip's floor. */
@@ -166,7 +191,7 @@ export function paintContacts(plot: Plot, rows: readonly ContactRow[], ink: Plot
     context.font = `${11 * ratio}px B612`;
     context.textAlign = 'right';
     context.textBaseline = 'middle';
-    context.fillText(fitting(context, row.label, plot.left - 20 * ratio), plot.left - 8 * ratio, middle);
+    context.fillText(fitting(context, row.label, plot.left - 12 * ratio), plot.left - 8 * ratio, middle);
   });
 }
 

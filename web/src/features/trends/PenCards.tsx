@@ -74,30 +74,37 @@ function Card({
         }}
       >
         <Badge card={card} />
-        <Box sx={{ flex: 1, minWidth: 0, textAlign: 'left' }}>
-          <Typography noWrap sx={{ fontSize: 13 }}>
-            {name}
-          </Typography>
-          <Typography noWrap sx={{ fontSize: 11, color: 'text.secondary' }}>
-            {scale === null
-              ? recordedText(trace)
-              : `${scaleText(scale, tag.decimals)} · ${recordedText(trace)}`}
-          </Typography>
-        </Box>
-        <Box sx={{ textAlign: 'right' }}>
-          <Typography
-            component="span"
-            data-testid="pen-value"
-            sx={{ fontSize: 18, fontWeight: 700, color: card.bad ? 'error.main' : undefined }}
-          >
-            {valueText(card.value, tag.decimals)}
-          </Typography>
-          <Typography component="span" sx={{ fontSize: 11, color: 'text.secondary', ml: 0.5 }}>
-            {tag.unit}
-          </Typography>
-          <Typography sx={{ fontSize: 11, color: card.bad ? 'error.main' : 'text.secondary' }}>
-            {card.note}
-          </Typography>
+        <Box sx={{ flex: 1, minWidth: 0 }}>
+          <Box sx={line}>
+            <Typography noWrap sx={{ fontSize: 13 }}>
+              {name}
+            </Typography>
+            <Box sx={{ flexShrink: 0 }}>
+              <Typography
+                component="span"
+                data-testid="pen-value"
+                sx={{ fontSize: 18, fontWeight: 700, color: card.bad ? 'error.main' : undefined }}
+              >
+                {valueText(card.value, tag.decimals)}
+              </Typography>
+              <Typography component="span" sx={{ fontSize: 11, color: 'text.secondary', ml: 0.5 }}>
+                {tag.unit}
+              </Typography>
+            </Box>
+          </Box>
+          <Box sx={line}>
+            <Typography noWrap sx={{ fontSize: 11, color: 'text.secondary' }}>
+              {scale === null
+                ? recordedText(trace)
+                : `${scaleText(scale, tag.decimals)} · ${recordedText(trace)}`}
+            </Typography>
+            <Typography
+              noWrap
+              sx={{ fontSize: 11, flexShrink: 0, color: card.bad ? 'error.main' : 'text.secondary' }}
+            >
+              {card.note}
+            </Typography>
+          </Box>
         </Box>
       </ButtonBase>
       <Box
@@ -128,6 +135,7 @@ function Card({
 }
 
 const icon = { fontSize: 16 };
+const line = { display: 'flex', justifyContent: 'space-between', alignItems: 'baseline', gap: 1 } as const;
 const tool = { width: 24, height: 24, p: 0 };
 
 function Badge({ card }: { card: PenCard }): ReactElement {

@@ -1,0 +1,109 @@
+"""The made-up plant: repeatable, plausible, documented, and its history as its device would have given it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from cronaca.core.model import SECOND, Window
+from cronaca.demo import history
+from cronaca.demo.plant import SIGNALS, DryingLine
+from cronaca.demo.plant.document import register_table
+from cronaca.demo.seed import seed, tag_uid
+from cronaca.store import Store, setup
+from cronaca.store.series import SeriesReader
+from tests.support.builders import NOW
+
+
+def run(
+    line: DryingLine, steps: int, dt: float = 5.0
+) -> dict[str, np.ndarray[tuple[int], np.dtype[np.float64]]]:
+    columns: dict[str, list[float]] = {signal.key: [] for signal in SIGNALS}
+    for _ in range(steps):
+        line.step(dt)
+        for key, value in line.values().items():
+            columns[key].append(float(value[0]))
+    return {key: np.array(values) for key, values in columns.items()}
+
+
+@pytest.fixture(scope="module")
+def day() -> dict[str, np.ndarray[tuple[int], np.dtype[np.float64]]]:
+    """Sixteen hours of a line that has been running for two."""
+    return run(history.warmed_up(4), 11_520)
+
+
+def test_the_same_seed_gives_the_same_plant() -> None:
+    first, second = run(DryingLine(9), 200), run(DryingLine(9), 200)
+    assert all(np.array_equal(first[key], second[key]) for key in first)
+    assert not np.array_equal(first["head_pressure"], run(DryingLine(10), 200)["head_pressure"])
+
+
+def test_values_stay_where_a_works_would_have_them(
+    day: dict[str, np.ndarray[tuple[int], np.dtype[np.float64]]],
+) -> None:
+    assert 11 < np.median(day["product_moisture"]) < 14
+    assert 60 < np.median(day["temperature_1"]) < 80
+    assert 70 < np.median(day["humidity_1"]) < 88
+    assert (day["humidity_1"] <= 110).all()
+    for key in ("damper_1", "steam_1"):
+        assert day[key].min() >= 0
+        assert day[key].max() <= 100
+    assert (np.diff(day["lot"]) >= 0).all()
+    assert np.diff(day["lot"]).max() == 1
+    assert (np.diff(day["energy"]) >= 0).all()
+
+
+def test_dampers_hunt_and_an_open_door_is_felt(
+    day: dict[str, np.ndarray[tuple[int], np.dtype[np.float64]]],
+) -> None:
+    assert len(np.unique(day["damper_1"])) > 20
+    opened = np.flatnonzero(np.diff(day["door"]) == 1)
+    assert len(opened) > 0, "a door opens within sixteen hours"
+    i = opened[0]
+    while day["door"][i + 1] == 1 and i < len(day["door"]) - 2:
+        i += 1
+    assert day["temperature_1"][i] < day["temperature_1"][opened[0]]
+
+
+def test_every_signal_has_a_place_of_its_own() -> None:
+    taken: set[tuple[str, int]] = set()
+    for signal in SIGNALS:
+        size = 2 if signal.data_type in ("float32", "uint32") else 1
+        places = {(signal.table, signal.address + i) for i in range(size)}
+        assert not places & taken, signal.key
+        taken |= places
+
+
+def test_the_register_map_is_documented() -> None:
+    assert register_table() in Path("docs/demo-plant.md").read_text()
+
+
+def test_history_ends_now_at_one_hertz_and_holds_only_changes_of_contacts(
+    store: Store,
+) -> None:
+    assert seed(store, 5020, NOW) is True
+    assert seed(store, 5021, NOW) is False, "a second start only moves the device"
+    told: list[float] = []
+    history.write_history(store, 1, lambda: NOW + 250_000, told.append, length_us=900 * SECOND)
+    assert told[-1] == 1.0
+    with store.snapshot() as tx:
+        found = setup.find_tags(tx, [tag_uid("head_pressure"), tag_uid("door")])
+        assert '"port": 5021' in setup.list_sources(tx)[0].config
+    ids = [found[tag_uid(key)].tag_id for key in ("head_pressure", "door")]
+    pressure, door = SeriesReader(store).read_many(ids, Window(NOW - 1000 * SECOND, NOW + SECOND))
+    assert pressure.samples == 900
+    assert pressure.recorded.ts_us[-1] == NOW - SECOND
+    assert 1 <= door.samples < 20
+    values = door.recorded.values
+    assert (np.diff(values) != 0).all()
+
+
+def test_a_kept_line_goes_on_where_it_was(tmp_path: Path) -> None:
+    line = DryingLine(5)
+    run(line, 50)
+    history.save_line(line, tmp_path / "plant.pickle")
+    again = history.load_line(tmp_path / "plant.pickle", 5)
+    assert run(again, 3)["vacuum"].tolist() == run(line, 3)["vacuum"].tolist()
+    assert not (tmp_path / "plant.pickle").exists()
