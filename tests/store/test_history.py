@@ -116,6 +116,14 @@ class TestOneSeries:
             months = tx.fetch("SELECT DISTINCT month FROM segment ORDER BY month")
         assert len(months) == 2, "a segment never spans a month"
 
+    def test_a_bounding_sample_too_is_the_first_written_one(self, store: Store, key: HistoryKey) -> None:
+        sink, epoch = StoreSink(store), open_epoch(store)
+        sink.commit(a_flush(epoch, 1, {key: Series.of(FLOAT, [NOW + 1], [1])}))
+        StoreCompaction(store, FixedClock()).compact_step()
+        sink.commit(a_flush(epoch, 2, {key: Series.of(FLOAT, [NOW + 1], [2])}))
+        assert self.read(store, key, NOW, NOW + 1).values.tolist() == [1]
+        assert self.read(store, key, NOW + 2, NOW + 3).values.tolist() == [1]
+
     def test_late_samples_are_sorted_in(self, store: Store, key: HistoryKey) -> None:
         sink, epoch = StoreSink(store), open_epoch(store)
         compaction = StoreCompaction(store, FixedClock())

@@ -14,6 +14,7 @@ from cronaca.core.model import Gap, Series, Times, ValueType, Window, merge
 from cronaca.store import epochs, gaps, journal, segments, setup
 from cronaca.store.journal import JournalKey
 from cronaca.store.pool import Store
+from cronaca.store.segments import StoredSegment
 from cronaca.store.transaction import Transaction
 
 _CACHED_BATCHES: Final = 2_000
@@ -89,11 +90,9 @@ def _read_one(tx: Transaction, context: _Context, tag_id: int, archive_id: int |
         return SeriesAnswer(series, series, tuple(found), context.known_until_us, None, 0)
     window, key, value_type = context.window, history.key, history.value_type
     tail = [batch.series[key] for batch in context.tail if key in batch.series]
-    rows = segments.read_segments(tx, key, window)
+    rows = _segments(tx, key, window)
     _refuse_too_many(sum(row.sample_count for row in rows))
-    stored = [row.series() for row in rows]
-    near = merge([*stored, *tail], value_type)
-    whole = merge([*_bounds(tx, key, window, near), near], value_type)
+    whole = merge([*(row.series() for row in rows), *tail], value_type)
     framed = _frame(whole, window)
     since_us = _since(tx, context, history, tail)
     blanks = coverage.blanks(framed, context.gaps, window, context.known_until_us, since_us)
@@ -111,14 +110,14 @@ def _refuse_too_many(samples: int) -> None:
         )
 
 
-def _bounds(tx: Transaction, key: HistoryKey, window: Window, near: Series) -> list[Series]:
-    """Segments that hold the bounding samples, where what is at hand does not."""
-    found = []
-    if not len(near) or near.ts_us[0] >= window.start_us:
-        found.append(segments.find_segment_before(tx, key, window.start_us))
-    if not len(near) or near.ts_us[-1] < window.end_us:
-        found.append(segments.find_segment_after(tx, key, window.end_us))
-    return [segment.series() for segment in found if segment is not None]
+def _segments(tx: Transaction, key: HistoryKey, window: Window) -> list[StoredSegment]:
+    """The segments that touch the window and those that may hold its bounding samples, in the order of
+    writing: equal times lie in one month, and of those the first written stands."""
+    near = segments.read_segments(tx, key, window)
+    before = segments.find_segment_before(tx, key, window.start_us)
+    after = segments.find_segment_after(tx, key, window.end_us)
+    found = [*near, *(segment for segment in (before, after) if segment is not None)]
+    return sorted(found, key=lambda segment: (segment.month, segment.generation))
 
 
 def _frame(whole: Series, window: Window) -> Series:

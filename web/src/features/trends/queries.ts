@@ -1,5 +1,6 @@
 import { infiniteQueryOptions, keepPreviousData, queryOptions } from '@tanstack/react-query';
 import { client, unwrap } from '../../api/client';
+import { ApiError } from '../../api/errors';
 import { fetchCurves, type CurvesRequest } from '../../api/curves';
 
 const PAGE = 100;
@@ -52,6 +53,9 @@ export const curvesQuery = (request: CurvesRequest | null) =>
     placeholderData: keepPreviousData,
     gcTime: 30_000,
     staleTime: Infinity,
+    // While the server is away the old picture stays, and the new one comes as soon as it can.
+    retry: (_, error) => !(error instanceof ApiError && error.status < 500),
+    retryDelay: (count) => Math.min(250 * 2 ** count, 2_000),
   });
 
 export const readingsQuery = (tags: readonly string[], atUs: number | null) =>
