@@ -128,6 +128,10 @@ class TestRaw:
             str(huge[1]),
             7,
         ]
+        answer = plant.client.get("/api/series/raw", params=params, headers={"accept": ARROW})
+        (batch,) = list(pa.ipc.open_stream(answer.content))
+        assert batch["v"].type == pa.int64()
+        assert batch["v"].to_pylist() == huge
 
 
 class TestReadings:
@@ -180,7 +184,10 @@ class TestRefusals:
     def test_an_unknown_tag_and_one_named_twice(self, plant: Plant) -> None:
         uid = "00000000-0000-0000-0000-000000000000"
         answer = plant.client.get("/api/series/curves", params={"tag": uid, **window()})
-        assert (answer.status_code, answer.json()["type"]) == (404, "urn:cronaca:problem:not-found")
+        assert answer.status_code == 422
+        assert answer.json()["errors"] == [
+            {"field": "tag", "problem": f"there is no tag {uid}", "remedy": "Take a uid from /api/tags."}
+        ]
         twice = {"tag": [plant.tags["humidity"].uid] * 2, **window()}
         assert plant.client.get("/api/series/curves", params=twice).json()["errors"][0]["field"] == "tag"
 

@@ -213,7 +213,7 @@ def test_a_phone_shows_plot_and_cards_without_sideways_scrolling(
 
 def test_an_unusable_link_says_what_is_wrong(page: Page, application: Application) -> None:
     page.goto(f"{application.url}/trends?tags=00000000-0000-0000-0000-000000000000&last=PT1M")
-    expect(page.get_by_role("alert")).to_contain_text("There is no tag", timeout=10_000)
+    expect(page.get_by_role("alert")).to_contain_text("there is no tag", timeout=10_000)
 
 
 def test_nothing_is_loaded_from_elsewhere(page: Page, application: Application, tmp_path: Path) -> None:

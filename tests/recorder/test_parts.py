@@ -9,7 +9,7 @@ import subprocess
 import sys
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 import numpy as np
@@ -17,8 +17,8 @@ import pytest
 
 from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
-from cronaca.core.errors import LeaseLost, StoreUnavailable
-from cronaca.core.model import SECOND, GapReason, Logger, LoggerMode, SourceSetup, ValueType
+from cronaca.core.errors import LeaseLost, SourceUnreachable, StoreUnavailable
+from cronaca.core.model import SECOND, GapReason, Logger, LoggerMode, SourceSetup, Tag, ValueType
 from cronaca.core.ports import Flush, Reading
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.compact import run_compactor
@@ -200,6 +200,27 @@ async def test_a_device_that_connects_and_is_silent_stays_down() -> None:
     assert scanner.report.state.value == "down"
     assert scanner.report.since_us == since, "down since the first failure, not since the last try"
     assert len(marks) == 1
+
+
+async def test_a_driver_that_swallows_its_cancellation_does_not_keep_the_scanner_alive() -> None:
+    class Swallows(FakeDriver):
+        async def read(self, tags: Sequence[Tag]) -> Reading:
+            try:
+                await asyncio.sleep(60)
+            except asyncio.CancelledError as exc:
+                raise SourceUnreachable("request cancelled") from exc
+            return await super().read(tags)
+
+    tag = a_tag("a", tag_id=1, scan_us=SECOND // 50)
+    live = LiveTable([tag], NOW, 256)
+    source = SourceSetup(1, "u", "Line 1", "fake", "{}", True)
+    scanner = SourceScanner(source, Swallows(), [tag], live, lambda *_: None, AnchoredClock())
+    task = asyncio.create_task(scanner.run())
+    await asyncio.sleep(0.2)
+    task.cancel()
+    done, _ = await asyncio.wait({task}, timeout=2)
+    assert done, "it goes on after it was told to end"
+    assert task.cancelled()
 
 
 class TestFlusher:

@@ -270,6 +270,21 @@ class TestEpochs:
         with store.snapshot() as tx:
             assert journal.find_ends(tx) is None
 
+    def test_while_no_recorder_runs_the_silence_has_its_reason(self, store: Store) -> None:
+        key = plant_with(store, [a_tag("t")])["t"]
+        sink, first = StoreSink(store), open_epoch(store)
+        sink.commit(a_flush(first, 1, {key: seconds(0, 1)}, known_until_us=NOW + SECOND))
+
+        def last_reason() -> GapReason:
+            (answer,) = SeriesReader(store).read_many([key.tag_id], Window(NOW, NOW + HOUR))
+            return answer.blanks[-1].reason
+
+        assert last_reason() is GapReason.NOT_YET_KNOWN
+        lapse(store)
+        assert last_reason() is GapReason.RECORDER_DOWN
+        sink.close_epoch(first, NOW + SECOND, "stopped")
+        assert last_reason() is GapReason.RECORDER_STOPPED
+
     def test_a_stop_on_purpose_is_told_apart_from_a_crash(self, store: Store) -> None:
         plant_with(store, [a_tag("t")])
         sink, first = StoreSink(store), open_epoch(store)

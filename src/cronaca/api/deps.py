@@ -7,7 +7,7 @@ from typing import Annotated, cast
 from fastapi import Depends, Request
 
 from cronaca.api.schemas import Person
-from cronaca.core.errors import InvalidInput, NotFound
+from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Tag
 from cronaca.store import Store, setup
 from cronaca.store.series import SeriesReader
@@ -41,5 +41,5 @@ def find_all_tags(store: Store, uids: list[str]) -> list[Tag]:
         found = setup.find_tags(tx, uids)
     missing = [uid for uid in uids if uid not in found]
     if missing:
-        raise NotFound("tag", missing[0])
+        raise InvalidInput("tag", f"there is no tag {missing[0]}", "Take a uid from /api/tags.")
     return [found[uid] for uid in uids]

@@ -66,3 +66,8 @@ def facts(tag: Tag, answer: SeriesAnswer, reduced: bool, end_us: int) -> dict[st
         "recorded_since_us": None if since is None else str(since),
         "gaps": [gap(g, end_us) for g in answer.blanks],
     }
+
+
+def plain(found: dict[str, Any]) -> dict[str, Any]:
+    """The fields of `facts` as plain JSON."""
+    return {**found, "gaps": [one.model_dump() for one in found["gaps"]]}

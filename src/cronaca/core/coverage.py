@@ -46,11 +46,17 @@ def bad_stretches(series: Series, end_us: int) -> list[Gap]:
 
 
 def blanks(
-    series: Series, recorded_gaps: Sequence[Gap], window: Window, known_until_us: int, since_us: int | None
+    series: Series,
+    recorded_gaps: Sequence[Gap],
+    window: Window,
+    known_until_us: int,
+    since_us: int | None,
+    silence: GapReason = GapReason.NOT_YET_KNOWN,
 ) -> list[Gap]:
     """All stretches of the window without usable data, each with its reason, in order of time.
 
-    `series` is without marks; `since_us` is when the tag's recording began, None when it never did.
+    `series` is without marks; `since_us` is when the tag's recording began, None when it never did;
+    `silence` says why nothing is known behind `known_until_us`.
     """
     found = [g for g in recorded_gaps if g.start_us < window.end_us and _end(g, window) > window.start_us]
     # Where a gap is on record, its own reason stands; a Bad value before it ends there.
@@ -63,7 +69,7 @@ def blanks(
         found.append(Gap(window.start_us, end, GapReason.NOT_YET_RECORDED))
     if known_until_us < window.end_us:
         start = max(known_until_us, window.start_us)
-        found.append(Gap(start, window.end_us, GapReason.NOT_YET_KNOWN))
+        found.append(Gap(start, window.end_us, silence))
     return sorted(found, key=lambda g: (g.start_us, g.reason))
 
 

@@ -82,6 +82,7 @@ class SourceScanner:
                 self._scanning = True
                 await self._scan_until_failure()
             except SourceError as exc:
+                _stay_cancelled(exc)
                 # Only an answer is proof of life: a device that takes connections and is silent is down.
                 if self._state is SourceState.UP:
                     pause = FIRST_PAUSE_S
@@ -131,6 +132,14 @@ class SourceScanner:
                 count = len(group.tags)
                 bad = Reading(np.zeros(count, np.int64), np.full(count, q.BAD_NO_COMMUNICATION, np.uint16))
                 self._on_reading(group.slots, self._clock.now_us(), bad)
+
+
+def _stay_cancelled(exc: SourceError) -> None:
+    """A protocol library may turn the cancellation of its caller into an error of its own: without
+    this the scanner would take being told to end for a lost connection, and go on."""
+    task = asyncio.current_task()
+    if task is not None and task.cancelling():
+        raise asyncio.CancelledError from exc
 
 
 def _group(tags: Sequence[Tag], live: LiveTable, now_us: int) -> list[_Group]:

@@ -12,7 +12,10 @@ from cronaca.store.transaction import Transaction
 
 LEASE_S: Final = 5
 
-_COLUMNS: Final = "epoch, holder, state, opened_us, known_until_us, last_seq, reason, report"
+_COLUMNS: Final = (
+    "epoch, holder, state, opened_us, known_until_us, last_seq, reason, report, "
+    "lease_until > UTC_TIMESTAMP(6)"
+)
 _LAST_LOCKED: Final = """
 SELECT epoch, state, opened_us, known_until_us, lease_until > UTC_TIMESTAMP(6), reason
 FROM recorder_epoch ORDER BY epoch DESC LIMIT 1 FOR UPDATE
@@ -47,6 +50,8 @@ class Epoch:
     known_until_us: int
     last_seq: int
     reason: str
+    running: bool
+    """True while it is open and its lease, by the clock of the database, has not lapsed."""
     report: dict[str, Any]
 
 
@@ -104,9 +109,10 @@ def find_last_epoch(tx: Transaction) -> Epoch | None:
     row = tx.fetch_one(_FIND_LAST)
     if row is None:
         return None
-    epoch, holder, state, opened_us, known_until_us, last_seq, reason, report = row
+    epoch, holder, state, opened_us, known_until_us, last_seq, reason, report, leased = row
+    running = state == "open" and bool(leased)
     facts = json.loads(report) if report else {}
-    return Epoch(epoch, holder, state, opened_us, known_until_us, last_seq, reason, facts)
+    return Epoch(epoch, holder, state, opened_us, known_until_us, last_seq, reason, running, facts)
 
 
 def find_first_opened(tx: Transaction) -> int | None:

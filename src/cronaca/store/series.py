@@ -10,14 +10,16 @@ from typing import Final
 from cronaca.core import coverage
 from cronaca.core.codec.batch import Batch, HistoryKey
 from cronaca.core.errors import InvalidInput
-from cronaca.core.model import Gap, Series, Times, ValueType, Window, merge
+from cronaca.core.model import Gap, GapReason, Series, Times, ValueType, Window, merge
 from cronaca.store import epochs, gaps, journal, segments, setup
+from cronaca.store.epochs import Epoch
 from cronaca.store.journal import JournalKey
 from cronaca.store.pool import Store
 from cronaca.store.segments import StoredSegment
 from cronaca.store.transaction import Transaction
 
-_CACHED_BATCHES: Final = 2_000
+_CACHED_BATCHES: Final = 120
+"""A minute of flushes; the compactor leaves far fewer waiting."""
 MOST_SAMPLES: Final = 20_000_000
 """Of one tag in one reading: about 360 MB in memory. Summaries will lift this bar for curves."""
 
@@ -54,9 +56,14 @@ class SeriesReader:
         with self._store.snapshot() as tx:
             tail = [self._batch(tx, key) for key in journal.list_uncompacted(tx)]
             last = epochs.find_last_epoch(tx)
-            known_until_us = window.start_us if last is None else last.known_until_us
-            recorded_gaps = gaps.list_gaps(tx, window)
-            context = _Context(window, tail, recorded_gaps, known_until_us, epochs.find_first_opened(tx))
+            context = _Context(
+                window,
+                tail,
+                gaps.list_gaps(tx, window),
+                window.start_us if last is None else last.known_until_us,
+                epochs.find_first_opened(tx),
+                _reason_of_silence(last),
+            )
             return [_read_one(tx, context, tag_id, archive_id) for tag_id in tag_ids]
 
     def _batch(self, tx: Transaction, key: JournalKey) -> Batch:
@@ -80,13 +87,21 @@ class _Context:
     gaps: list[Gap]
     known_until_us: int
     first_opened_us: int | None
+    silence: GapReason
+    """Why nothing is known behind `known_until_us`."""
+
+
+def _reason_of_silence(last: Epoch | None) -> GapReason:
+    if last is None or last.running:
+        return GapReason.NOT_YET_KNOWN
+    return GapReason.RECORDER_STOPPED if last.reason == "stopped" else GapReason.RECORDER_DOWN
 
 
 def _read_one(tx: Transaction, context: _Context, tag_id: int, archive_id: int | None) -> SeriesAnswer:
     history = setup.find_history(tx, tag_id, archive_id)
     if history is None:
         series = Series.empty(ValueType.FLOAT)
-        found = coverage.blanks(series, [], context.window, context.known_until_us, None)
+        found = coverage.blanks(series, [], context.window, context.known_until_us, None, context.silence)
         return SeriesAnswer(series, series, tuple(found), context.known_until_us, None, 0)
     window, key, value_type = context.window, history.key, history.value_type
     tail = [batch.series[key] for batch in context.tail if key in batch.series]
@@ -95,7 +110,7 @@ def _read_one(tx: Transaction, context: _Context, tag_id: int, archive_id: int |
     whole = merge([*(row.series() for row in rows), *tail], value_type)
     framed = _frame(whole, window)
     since_us = _since(tx, context, history, tail)
-    blanks = coverage.blanks(framed, context.gaps, window, context.known_until_us, since_us)
+    blanks = coverage.blanks(framed, context.gaps, window, context.known_until_us, since_us, context.silence)
     marked = coverage.with_gaps_marked(framed, context.gaps)
     inside = int(((framed.ts_us >= window.start_us) & (framed.ts_us < window.end_us)).sum())
     return SeriesAnswer(marked, framed, tuple(blanks), context.known_until_us, since_us, inside)

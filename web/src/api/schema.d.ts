@@ -115,7 +115,7 @@ export interface paths {
         };
         /**
          * Get Raw
-         * @description Recorded samples of one tag in [start, end), exact, a page at a time.
+         * @description Recorded samples of one tag in [start, end), exact, a page at a time; Arrow IPC or JSON by Accept.
          */
         get: operations["get_raw_api_series_raw_get"];
         put?: never;
@@ -757,7 +757,9 @@ export interface operations {
                 end: number;
                 limit?: number;
             };
-            header?: never;
+            header?: {
+                accept?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -770,6 +772,7 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RawOut"];
+                    "application/vnd.apache.arrow.stream": unknown;
                 };
             };
             /** @description Not Found */

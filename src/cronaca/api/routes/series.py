@@ -41,14 +41,14 @@ def get_curves(
         wire.facts(t, a, len(c) < len(a.series), end) for t, a, c in zip(tags, answers, curves, strict=True)
     ]
     if arrow.MEDIA_TYPE in accept:
-        heads = [{**f, "gaps": [g.model_dump() for g in f["gaps"]]} for f in facts]
+        heads = [wire.plain(f) for f in facts]
         whole = {"start_us": str(start), "end_us": str(end), "width": width, "series": heads}
         return Response(arrow.to_ipc(curves, whole), media_type=arrow.MEDIA_TYPE)
     series = [SeriesOut.model_validate({**f, **_columns(c)}) for f, c in zip(facts, curves, strict=True)]
     return CurvesOut(start_us=str(start), end_us=str(end), width=width, series=series)
 
 
-@router.get("/raw")
+@router.get("/raw", responses={200: {"content": {arrow.MEDIA_TYPE: {}}}}, response_model=RawOut)
 def get_raw(
     store: StoreDep,
     reader: ReaderDep,
@@ -56,8 +56,9 @@ def get_raw(
     start: Micros,
     end: Micros,
     limit: Annotated[int, Query(ge=1, le=100_000)] = 10_000,
-) -> RawOut:
-    """Recorded samples of one tag in [start, end), exact, a page at a time."""
+    accept: Annotated[str, Header()] = "application/json",
+) -> Response | RawOut:
+    """Recorded samples of one tag in [start, end), exact, a page at a time; Arrow IPC or JSON by Accept."""
     window = Window.parse(start, end)
     (found,) = find_all_tags(store, [tag])
     (answer,) = reader.read_many([found.tag_id], window)
@@ -66,7 +67,10 @@ def get_raw(
     page = inside.take(slice(0, limit))
     more = len(inside) > limit
     following = {"next_start_us": str(int(inside.ts_us[limit])) if more else None}
-    return RawOut.model_validate({**wire.facts(found, answer, False, end), **_columns(page), **following})
+    facts = {**wire.facts(found, answer, False, end), **following}
+    if arrow.MEDIA_TYPE in accept:
+        return Response(arrow.to_ipc_exact(page, wire.plain(facts)), media_type=arrow.MEDIA_TYPE)
+    return RawOut.model_validate({**facts, **_columns(page)})
 
 
 @router.get("/at")

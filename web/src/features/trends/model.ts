@@ -67,6 +67,8 @@ function joined(curve: Curve | undefined, tail: LiveSamples | undefined): Column
 
 function blanksOf(curve: Curve | undefined, knownUntilUs: number): Blank[] {
   if (curve === undefined) return [];
+  // What was unknown when the curve was read shrinks as live samples tell.
+  const readUntilUs = Number(curve.facts.known_until_us);
   return curve.facts.gaps
     .map((gap) => ({
       startUs: Number(gap.start_us),
@@ -75,7 +77,7 @@ function blanksOf(curve: Curve | undefined, knownUntilUs: number): Blank[] {
       detail: gap.detail,
     }))
     .map((gap) =>
-      gap.reason === 'not_yet_known' ? { ...gap, startUs: Math.max(gap.startUs, knownUntilUs) } : gap,
+      gap.startUs >= readUntilUs ? { ...gap, startUs: Math.max(gap.startUs, knownUntilUs) } : gap,
     )
     .filter((gap) => gap.endUs > gap.startUs);
 }
