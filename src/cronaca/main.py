@@ -116,12 +116,15 @@ def run_server(settings: Settings) -> None:
 
 def run_demo_plant(settings: Settings, seed_number: int) -> None:
     """Serves the stand-in device until told to end."""
-    line = load_line(_plant_file(settings), seed_number)
+    line_file = _plant_file(settings)
+    line = load_line(line_file, seed_number)
 
     async def work(stop: asyncio.Event) -> None:
         await run_plant(line, settings.plant_port, settings.plant_speed, stop)
 
     asyncio.run(_until_signal(work))
+    if line_file.parent.is_dir():
+        save_line(line, line_file)  # the next start goes on where the plant was
 
 
 def run_demo(settings: Settings) -> None:

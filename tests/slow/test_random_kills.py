@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import random
 import time
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -14,6 +15,10 @@ from cronaca.store import Store
 from tests.support.application import Application, wait_for
 
 ROUNDS = 20
+
+
+def has_epoch(application: Application, epoch: int) -> bool:
+    return (application.health().get("recorder") or {}).get("epoch") == epoch
 
 
 @pytest.mark.slow
@@ -38,6 +43,8 @@ def test_twenty_rounds_of_random_kills(empty_store: Store, tmp_path: Path) -> No
             assert len(set(times)) == len(times), "a sample is there twice"
             before = set(times)
             application.start_part(part)
+            # Health calls a recorder running for some seconds after its death: only a new epoch is proof.
+            wait_for(partial(has_epoch, application, recorder_kills + 1), 30, "the takeover")
             wait_for(lambda: application.health().get("status") == "ok", 30, "the recovery")
         answer = application.read("head_pressure", Window(began - 60 * SECOND, time.time_ns() // 1000))
         down = [gap for gap in answer.blanks if gap.reason is GapReason.RECORDER_DOWN]

@@ -87,5 +87,5 @@ def load_line(path: Path, seed: int) -> DryingLine:
     if not path.is_file():
         return warmed_up(seed)
     line = pickle.loads(path.read_bytes())  # noqa: S301 - written by save_line
-    path.unlink()  # used once: after a restart of the demo the plant has gone its own way
+    path.unlink()  # used once: after a crash the plant has gone its own way
     return line if isinstance(line, DryingLine) else warmed_up(seed)

@@ -9,7 +9,7 @@ from typing import Final
 from cronaca.core.errors import StoreError
 from cronaca.core.ports import Compaction
 
-PERIOD_S: Final = 10.0
+PERIOD_S: Final = 20.0
 _log = logging.getLogger(__name__)
 
 

@@ -43,6 +43,7 @@ class Flusher:
         self._epoch = 0
         self._seq = 0
         self._rate = 0.0
+        self._collected = time.monotonic()
         self._last_ms = 0.0
         self.failed: Exception | None = None
 
@@ -77,7 +78,9 @@ class Flusher:
         # What is known is asked before what waits is taken: a sample in between is merely early.
         known_until_us = self._feeds.known_until_us()
         batch, gaps = self._feeds.queue.drain()
-        self._rate = 0.8 * self._rate + 0.2 * batch.sample_count / PERIOD_S
+        now = time.monotonic()
+        self._rate = 0.8 * self._rate + 0.2 * batch.sample_count / max(now - self._collected, PERIOD_S / 2)
+        self._collected = now
         self._seq += 1
         return Flush(
             self._epoch,
