@@ -9,7 +9,7 @@ from typing import Any, Final
 
 from cronaca.api import schemas, wire
 from cronaca.core.codec import Batch
-from cronaca.core.errors import StoreError
+from cronaca.core.errors import CronacaError
 from cronaca.core.model import Tag, ValueType
 from cronaca.core.ports import LiveValues
 from cronaca.store import Store, current, epochs, journal
@@ -77,7 +77,8 @@ class LiveHub:
         while True:
             try:
                 news = await asyncio.to_thread(self._look)
-            except StoreError as exc:
+            except CronacaError as exc:
+                # A row that cannot be read must not end the follower unseen: it tries again, and says so.
                 _log.warning("Following waits: %s", exc)
                 self._say_database(False)
             else:

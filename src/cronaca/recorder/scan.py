@@ -79,7 +79,6 @@ class SourceScanner:
         while True:
             try:
                 await self._driver.connect()
-                self._scanning = True
                 await self._scan_until_failure()
             except SourceError as exc:
                 _stay_cancelled(exc)
@@ -97,6 +96,7 @@ class SourceScanner:
         now = self._clock.now_us()
         for group in self._groups:
             group.next_us = latest_tick(now, group.interval_us) + group.interval_us
+        self._scanning = True
         while True:
             group = min(self._groups, key=lambda g: g.next_us)
             wait_us = group.next_us - self._clock.now_us()
