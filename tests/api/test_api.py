@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import json
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pyarrow as pa
 import pytest
 from fastapi.testclient import TestClient
+from starlette.testclient import WebSocketTestSession
 
 from cronaca.api.app import create_app
 from cronaca.api.errors import kind_of
@@ -249,12 +251,14 @@ class TestLive:
             while not self.messages_until(socket, "values")["values"]:
                 pass
 
-    def subscribe(self, plant: Plant, socket: object, after: str | None = None) -> None:
-        socket.send_text(json.dumps({"tags": [plant.tags["temperature"].uid], "after": after}))  # type: ignore[attr-defined]
+    def subscribe(self, plant: Plant, socket: WebSocketTestSession, after: str | None = None) -> None:
+        socket.send_text(json.dumps({"tags": [plant.tags["temperature"].uid], "after": after}))
 
-    def messages_until(self, socket: object, kind: str, with_us: int | None = None) -> dict[str, object]:
+    def messages_until(
+        self, socket: WebSocketTestSession, kind: str, with_us: int | None = None
+    ) -> dict[str, Any]:
         for _ in range(20):
-            message = json.loads(socket.receive_text())  # type: ignore[attr-defined]
+            message = json.loads(socket.receive_text())
             if message["type"] == kind and (with_us is None or f'"{with_us}"' in json.dumps(message)):
                 return dict(message)
         raise AssertionError(f"no {kind} came")
@@ -295,7 +299,7 @@ class TestLive:
             self.subscribe(plant, socket, cursor)
             while len(times) < 2:
                 message = self.messages_until(socket, "samples")
-                times += [t for one in message["series"] for t in one["t_us"]]  # type: ignore[attr-defined]
+                times += [t for one in message["series"] for t in one["t_us"]]
         assert times == [str(NOW + 2002 * SECOND), str(NOW + 2003 * SECOND)]
 
     def test_who_was_away_too_long_is_told_to_read_anew(self, plant: Plant) -> None:

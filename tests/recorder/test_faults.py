@@ -11,6 +11,7 @@ import pytest
 
 from cronaca.core import quality as q
 from cronaca.core.model import SECOND, GapReason, Window
+from cronaca.demo.seed import tag_uid
 from cronaca.store import Store
 from cronaca.store.private_server import PrivateServer
 from tests.support.application import Application, wait_for
@@ -90,6 +91,14 @@ def test_a_device_stopped_for_20_s_is_a_gap_with_its_reason_and_recovers(applica
     assert abs(gap.start_us - off) < 3 * SECOND
     assert gap.end_us is not None
     assert on - SECOND <= gap.end_us < on + 12 * SECOND
+    path = f"/api/series/curves?tag={tag_uid('head_pressure')}&start={off - 5 * SECOND}&end={now_us()}"
+    (told,) = [gap for gap in application.get(path)["series"][0]["gaps"] if gap["reason"] == "source_down"]
+    assert told == {
+        "start_us": str(gap.start_us),
+        "end_us": str(gap.end_us),
+        "reason": "source_down",
+        "detail": "Bad, no communication",
+    }
     contact = application.read("jam", Window(off - 5 * SECOND, now_us()))
     assert [gap.reason for gap in contact.blanks if gap.reason is GapReason.SOURCE_DOWN]
 
