@@ -6,7 +6,7 @@ import numpy as np
 from hypothesis import strategies as st
 
 from cronaca.core import quality as q
-from cronaca.core.model import Series, ValueType
+from cronaca.core.model import Series, Times, ValueType
 
 INT64 = st.integers(-(2**63), 2**63 - 1)
 QUALITIES = st.sampled_from(
@@ -24,7 +24,20 @@ def series(draw: st.DrawFn, most: int = 60) -> Series:
     count = draw(st.integers(0, most))
     step = st.one_of(st.just(1_000_000), st.integers(1, 3_000_000), st.integers(1, 10**12))
     steps = draw(st.lists(step, min_size=count, max_size=count))
-    start = draw(st.integers(0, 4 * 10**15))
+    return _with_values(draw, kind, draw(st.integers(0, 4 * 10**15)) + np.cumsum(np.array(steps, np.int64)))
+
+
+@st.composite
+def dense_series(draw: st.DrawFn, least: int = 1, most: int = 80) -> Series:
+    """A series of some minutes to some days, dense enough that several samples share a bucket."""
+    kind = draw(st.sampled_from(list(ValueType)))
+    step = st.one_of(st.just(1_000_000), st.integers(1, 20_000_000), st.integers(1, 4 * 10**9))
+    steps = draw(st.lists(step, min_size=least, max_size=most))
+    return _with_values(draw, kind, draw(st.integers(0, 4 * 10**15)) + np.cumsum(np.array(steps, np.int64)))
+
+
+def _with_values(draw: st.DrawFn, kind: ValueType, ts_us: Times) -> Series:
+    count = len(ts_us)
     column = {
         ValueType.FLOAT: draw(st.sampled_from([DECIMALS, FLOAT32, ANY_FLOAT])),
         ValueType.INTEGER: INT64,
@@ -34,4 +47,4 @@ def series(draw: st.DrawFn, most: int = 60) -> Series:
     }[kind]
     values = draw(st.lists(column, min_size=count, max_size=count))
     quality = draw(st.lists(QUALITIES, min_size=count, max_size=count))
-    return Series.of(kind, start + np.cumsum(np.array(steps, np.int64)), values, quality)
+    return Series.of(kind, ts_us, values, quality)

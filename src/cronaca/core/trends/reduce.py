@@ -24,21 +24,32 @@ def column_of(ts_us: Times, window: Window, width: int) -> NDArray[np.int64]:
     return (ts_us - window.start_us) * width // window.length_us
 
 
-def reduce_m4(series: Series, window: Window, width: int) -> Series:
+def reduce_m4(series: Series, window: Window, width: int, grid_us: int = 1) -> Series:
     """The samples that a plot of `width` pixel columns over the window needs, in order of time.
 
     Samples outside the window (the bounding values) are kept as they are: give at most one each side.
+    With a grid, the edges of the columns snap to its multiples: samples already reduced by buckets of that
+    width then give the very answer that all samples give.
     """
     if not 1 <= width <= WIDEST:
         raise InvalidInput("width", f"{width} is not a plot width", f"Give 1 to {WIDEST} pixels.")
     if len(series) <= 4 * width:
         return series
-    columns = np.clip(column_of(series.ts_us, window, width), -1, width)
+    columns = _snapped_columns(series.ts_us, window, width, grid_us)
     starts = np.flatnonzero(np.r_[True, columns[1:] != columns[:-1]])
     ends = np.r_[starts[1:], len(series)]
     bad = q.is_bad(series.quality)
     keep = [starts, ends - 1, *_extremes(series, bad, starts, ends), *_bad_ends(bad, starts)]
     return series.take(np.unique(np.concatenate(keep)))
+
+
+def _snapped_columns(ts_us: Times, window: Window, width: int, grid_us: int) -> NDArray[np.int64]:
+    """The column of each time, by the start of its grid cell; -1 before the window, `width` behind it."""
+    cells = np.maximum(ts_us // grid_us * grid_us, window.start_us)
+    columns = column_of(cells, window, width)
+    columns[ts_us < window.start_us] = -1
+    columns[ts_us >= window.end_us] = width
+    return columns
 
 
 def _extremes(series: Series, bad: NDArray[np.bool_], starts: Index, ends: Index) -> list[Index]:
