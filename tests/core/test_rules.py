@@ -12,9 +12,10 @@ from cronaca.core import coverage
 from cronaca.core import quality as q
 from cronaca.core.bits import from_bits, to_bits
 from cronaca.core.calendar import month_of
+from cronaca.core.coverage import Knowledge
 from cronaca.core.errors import InvalidInput
 from cronaca.core.logging import ChangeState, PeriodicState, decide_change, decide_periodic, latest_tick
-from cronaca.core.model import DAY, HOUR, Gap, GapReason, Series, ValueType, Window, merge
+from cronaca.core.model import DAY, HOUR, Covered, Gap, GapReason, Series, ValueType, Window, merge
 from cronaca.core.psychrometrics import humidity_ratio, relative_humidity, saturation_pressure
 from cronaca.core.trends import How, read_at
 from tests.support import strategies
@@ -84,7 +85,8 @@ class TestCoverage:
     def test_every_blank_has_its_reason_in_order_of_time(self) -> None:
         series = Series.of(FLOAT, [100, 200, 600], [1, 0, 2], [GOOD, LOST, GOOD])
         gaps = [Gap(400, 550, GapReason.RECORDER_DOWN)]
-        found = coverage.blanks(series, gaps, self.window, known_until_us=800, since_us=50)
+        known = Knowledge((Covered(50, None),), tuple(gaps), known_until_us=800)
+        found = coverage.blanks(series, known, self.window)
         assert [(g.start_us, g.end_us, str(g.reason)) for g in found] == [
             (0, 50, "not_yet_recorded"),
             (200, 400, "source_down"),
@@ -93,8 +95,26 @@ class TestCoverage:
         ]
 
     def test_a_tag_that_was_never_recorded_says_so(self) -> None:
-        found = coverage.blanks(Series.empty(FLOAT), [], self.window, 0, None)
+        found = coverage.blanks(Series.empty(FLOAT), Knowledge(()), self.window)
         assert GapReason.NOT_YET_RECORDED in [g.reason for g in found]
+
+    def test_a_stopped_logger_leaves_a_hole_with_its_reason(self) -> None:
+        covered = (Covered(0, 300, GapReason.LOGGER_PAUSED), Covered(500, 700, GapReason.LOGGER_STOPPED))
+        series = Series.of(FLOAT, [0, 500], [1, 2])
+        found = coverage.blanks(series, Knowledge(covered, known_until_us=2000), self.window)
+        assert [(g.start_us, g.end_us, str(g.reason)) for g in found] == [
+            (300, 500, "logger_paused"),
+            (700, None, "logger_stopped"),
+        ]
+
+    def test_an_unchanged_value_is_known_while_the_recorder_lives(self) -> None:
+        known = Knowledge((Covered(0, None),), known_until_us=1000)
+        assert coverage.blanks(Series.of(FLOAT, [0], [1]), known, self.window) == []
+
+    def test_coverage_joins_what_overlaps_and_begins_with_the_first_recorder(self) -> None:
+        parts = [Covered(500, None), Covered(0, 100), Covered(50, 200), Covered(300, 300), Covered(200, 250)]
+        assert coverage.normalised(parts, 600) == (Covered(0, 250), Covered(600, None))
+        assert coverage.normalised(parts, None) == (Covered(0, 250),)
 
 
 class TestReadAt:

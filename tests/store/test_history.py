@@ -309,7 +309,7 @@ class TestEpochs:
         open_epoch(store, NOW + 40_100 * SECOND)
         (answer,) = SeriesReader(store).read_many([key.tag_id], Window(NOW, NOW + 40_100 * SECOND))
         assert answer.recorded.equals(seconds(0, 40_000))
-        assert [gap.reason for gap in answer.blanks] == [GapReason.RECORDER_STOPPED]
+        assert [gap.reason for gap in answer.blanks] == [GapReason.NOT_RECORDED]
 
     def test_a_tag_without_history_is_answered_with_a_reason(self, store: Store) -> None:
         plant_with(store, [a_tag("t")])

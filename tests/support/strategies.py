@@ -15,6 +15,8 @@ QUALITIES = st.sampled_from(
 DECIMALS = st.integers(-100_000, 100_000).map(lambda n: n / 100)
 FLOAT32 = st.floats(width=32, allow_nan=False, allow_infinity=False)
 ANY_FLOAT = st.floats(allow_nan=True, allow_infinity=True)
+WIDE_FLOAT = st.floats(-1e100, 1e100, allow_nan=False)
+"""Squares and sums of these do not overflow."""
 
 
 @st.composite
@@ -24,7 +26,8 @@ def series(draw: st.DrawFn, most: int = 60) -> Series:
     count = draw(st.integers(0, most))
     step = st.one_of(st.just(1_000_000), st.integers(1, 3_000_000), st.integers(1, 10**12))
     steps = draw(st.lists(step, min_size=count, max_size=count))
-    return _with_values(draw, kind, draw(st.integers(0, 4 * 10**15)) + np.cumsum(np.array(steps, np.int64)))
+    start = draw(st.integers(0, 4 * 10**15))
+    return _with_values(draw, kind, start + np.cumsum(np.array(steps, np.int64)), ANY_FLOAT)
 
 
 @st.composite
@@ -33,13 +36,14 @@ def dense_series(draw: st.DrawFn, least: int = 1, most: int = 80) -> Series:
     kind = draw(st.sampled_from(list(ValueType)))
     step = st.one_of(st.just(1_000_000), st.integers(1, 20_000_000), st.integers(1, 4 * 10**9))
     steps = draw(st.lists(step, min_size=least, max_size=most))
-    return _with_values(draw, kind, draw(st.integers(0, 4 * 10**15)) + np.cumsum(np.array(steps, np.int64)))
+    start = draw(st.integers(0, 4 * 10**15))
+    return _with_values(draw, kind, start + np.cumsum(np.array(steps, np.int64)), WIDE_FLOAT)
 
 
-def _with_values(draw: st.DrawFn, kind: ValueType, ts_us: Times) -> Series:
+def _with_values(draw: st.DrawFn, kind: ValueType, ts_us: Times, wildest: st.SearchStrategy[float]) -> Series:
     count = len(ts_us)
     column = {
-        ValueType.FLOAT: draw(st.sampled_from([DECIMALS, FLOAT32, ANY_FLOAT])),
+        ValueType.FLOAT: draw(st.sampled_from([DECIMALS, FLOAT32, wildest])),
         ValueType.INTEGER: INT64,
         ValueType.BOOLEAN: st.integers(0, 1),
         ValueType.STATE: st.integers(-(2**31), 2**31 - 1),

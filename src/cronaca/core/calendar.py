@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+import calendar
+from datetime import UTC, date, datetime, time, timedelta, tzinfo
+
 import numpy as np
 from numpy.typing import NDArray
 
-from cronaca.core.model import Times
+from cronaca.core.model import DAY, SECOND, Times, Window
+
+_EPOCH = date(1970, 1, 1)
 
 
 def month_of(ts_us: Times) -> NDArray[np.int64]:
@@ -13,3 +18,51 @@ def month_of(ts_us: Times) -> NDArray[np.int64]:
     months = ts_us.astype("datetime64[us]").astype("datetime64[M]").astype(np.int64)
     found: NDArray[np.int64] = (1970 + months // 12) * 100 + months % 12 + 1
     return found
+
+
+def month_at(ts_us: int) -> int:
+    """Year * 100 + month, in UTC, of one time."""
+    day = _EPOCH + timedelta(days=ts_us // DAY)
+    return day.year * 100 + day.month
+
+
+def month_window(month: int) -> Window:
+    """The stretch of a month (year * 100 + month, UTC)."""
+    first = date(month // 100, month % 100, 1)
+    start_us = (first - _EPOCH).days * DAY
+    return Window(start_us, start_us + calendar.monthrange(first.year, first.month)[1] * DAY)
+
+
+def months_between(first: int, last: int) -> list[int]:
+    """The months from one to another, both included."""
+    count = (last // 100 - first // 100) * 12 + last % 100 - first % 100 + 1
+    start = first // 100 * 12 + first % 100 - 1
+    return [(start + i) // 12 * 100 + (start + i) % 12 + 1 for i in range(count)]
+
+
+def day_bits(ts_us: Times, month: int) -> int:
+    """The days of a month that hold one of these times, which all lie in it: bit 0 is the first."""
+    days = ts_us // DAY - month_window(month).start_us // DAY
+    if len(days) == 0:
+        return 0
+    return int(np.bitwise_or.reduce(np.left_shift(1, days)))
+
+
+def bits_of_window(window: Window, month: int) -> int:
+    """The days of a month that the window touches."""
+    whole = month_window(month)
+    first = max(window.start_us, whole.start_us) // DAY - whole.start_us // DAY
+    last = (min(window.end_us, whole.end_us) - 1) // DAY - whole.start_us // DAY
+    return 0 if last < first else (1 << (last + 1)) - (1 << first)
+
+
+def local_midnights(window: Window, zone: tzinfo) -> list[int]:
+    """The starts of the days of a zone that touch the window, and the end of the last one, in µs."""
+    first = datetime.fromtimestamp(window.start_us // SECOND, UTC).astimezone(zone).date()
+    found = []
+    while True:
+        midnight = datetime.combine(first, time(), zone)
+        found.append(int(midnight.timestamp()) * SECOND)
+        if found[-1] >= window.end_us:
+            return found
+        first += timedelta(days=1)

@@ -1,17 +1,20 @@
 """Where a series has no usable data, and why; and the Bad samples that say so inside the series.
 
-Knowledge comes from three places: the gaps on record (recorder down, queue overflow, ...), the time
-until which everything is committed (`known_until`), and the Bad stretches of the series itself.
+Knowledge comes from four places: the stretches in which a tag was recorded at all, the gaps on record
+(recorder down, spool overflow, ...), the time until which everything is committed (`known_until`), and
+the Bad stretches of the series itself. An unchanged value of a recorded tag is known, not missing.
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import zip_longest
 
 import numpy as np
 
 from cronaca.core import quality as q
-from cronaca.core.model import Gap, GapReason, Series, Window, merge
+from cronaca.core.model import Covered, Gap, GapReason, Series, Window, merge
 
 
 def with_gaps_marked(series: Series, gaps: Sequence[Gap]) -> Series:
@@ -45,31 +48,72 @@ def bad_stretches(series: Series, end_us: int) -> list[Gap]:
     return found
 
 
-def blanks(
-    series: Series,
-    recorded_gaps: Sequence[Gap],
-    window: Window,
-    known_until_us: int,
-    since_us: int | None,
-    silence: GapReason = GapReason.NOT_YET_KNOWN,
-) -> list[Gap]:
-    """All stretches of the window without usable data, each with its reason, in order of time.
+@dataclass(frozen=True, slots=True)
+class Knowledge:
+    """What is known of one tag's history: `covered` in order of time and apart from each other, the gaps
+    on record, until when a running logger's samples are committed, and why nothing is known later."""
 
-    `series` is without marks; `since_us` is when the tag's recording began, None when it never did;
-    `silence` says why nothing is known behind `known_until_us`.
-    """
-    found = [g for g in recorded_gaps if g.start_us < window.end_us and _end(g, window) > window.start_us]
+    covered: tuple[Covered, ...]
+    gaps: tuple[Gap, ...] = ()
+    known_until_us: int = 0
+    silence: GapReason = GapReason.NOT_YET_KNOWN
+
+    @property
+    def until_us(self) -> int:
+        """Later than this nothing is known."""
+        ends = [self.known_until_us if one.end_us is None else one.end_us for one in self.covered]
+        return max(ends, default=self.known_until_us)
+
+    @property
+    def since_us(self) -> int | None:
+        """When the history begins; None when there is none."""
+        return self.covered[0].start_us if self.covered else None
+
+    def holes(self) -> list[Gap]:
+        """The stretches inside and behind the history in which it was not recorded or not kept."""
+        found = list(self.gaps)
+        starts = [one.start_us for one in self.covered[1:]]
+        for one, following_us in zip_longest(self.covered, starts):
+            if one.end_us is not None:
+                found.append(Gap(one.end_us, following_us, one.after))
+        return found
+
+
+def normalised(covered: Sequence[Covered], recording_began_us: int | None) -> tuple[Covered, ...]:
+    """Coverage in order of time, overlapping and touching stretches joined. A logger covers nothing before
+    the first recorder ran."""
+    found: list[Covered] = []
+    for one in sorted(covered, key=lambda c: c.start_us):
+        start = one.start_us
+        if one.end_us is None:
+            if recording_began_us is None:
+                continue
+            start = max(start, recording_began_us)
+        elif one.end_us <= start:
+            continue
+        last = found[-1] if found else None
+        if last is None or (last.end_us is not None and last.end_us < start):
+            found.append(Covered(start, one.end_us, one.after))
+        elif last.end_us is not None and (one.end_us is None or one.end_us > last.end_us):
+            found[-1] = Covered(last.start_us, one.end_us, one.after)
+    return tuple(found)
+
+
+def blanks(series: Series, known: Knowledge, window: Window) -> list[Gap]:
+    """All stretches of the window without usable data, each with its reason, in order of time.
+    `series` is without marks."""
+    found = [g for g in known.holes() if _covers(g, window)]
     # Where a gap is on record, its own reason stands; a Bad value before it ends there.
-    stretches = bad_stretches(with_gaps_marked(series, found), min(window.end_us, known_until_us))
+    stretches = bad_stretches(with_gaps_marked(series, found), min(window.end_us, known.until_us))
     marks = {start + late for start in (g.start_us for g in found) for late in (0, 1)}
     found += [g for g in stretches if g.start_us not in marks and _covers(g, window)]
-    first_known = since_us if since_us is not None else window.end_us
+    first_known = window.end_us if known.since_us is None else known.since_us
     if first_known > window.start_us:
         end = min(first_known, window.end_us)
         found.append(Gap(window.start_us, end, GapReason.NOT_YET_RECORDED))
-    if known_until_us < window.end_us:
-        start = max(known_until_us, window.start_us)
-        found.append(Gap(start, window.end_us, silence))
+    if known.covered and known.covered[-1].end_us is None and known.known_until_us < window.end_us:
+        start = max(known.known_until_us, window.start_us)
+        found.append(Gap(start, window.end_us, known.silence))
     return sorted(found, key=lambda g: (g.start_us, g.reason))
 
 

@@ -163,7 +163,12 @@ class GapReason(StrEnum):
     RECORDER_STOPPED = "recorder_stopped"
     RECORDER_DOWN = "recorder_down"
     SOURCE_DOWN = "source_down"
+    LOGGER_STOPPED = "logger_stopped"
+    LOGGER_PAUSED = "logger_paused"
+    LOGGER_INHIBITED = "logger_inhibited"
+    NOT_RECORDED = "not_recorded"
     QUEUE_OVERFLOW = "queue_overflow"
+    SPOOL_OVERFLOW = "spool_overflow"
     CLOCK_STEP = "clock_step"
     BAD_VALUES = "bad_values"
     NOT_YET_KNOWN = "not_yet_known"
@@ -177,6 +182,16 @@ class Gap:
     end_us: int | None
     reason: GapReason
     detail: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Covered:
+    """A stretch [start_us, end_us) in which a tag was recorded (or its history brought in); `end_us`
+    None while a logger records it. `after` says why nothing follows."""
+
+    start_us: int
+    end_us: int | None
+    after: GapReason = GapReason.NOT_RECORDED
 
 
 @dataclass(frozen=True, slots=True)

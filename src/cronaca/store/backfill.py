@@ -3,25 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Final
 
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import Series, Window
-from cronaca.store import epochs, journal, segments
+from cronaca.store import coverage, segments
+from cronaca.store.compaction import in_turn
+from cronaca.store.partitions import Partitions
 from cronaca.store.pool import Store
-
-_HOLDER: Final = "backfill"
+from cronaca.store.transaction import Transaction
 
 
 def backfill(store: Store, found: Mapping[HistoryKey, Series], window: Window) -> None:
-    """Writes the series in one transaction, and says that all of the window is known.
+    """Writes the series in one transaction, and says that all of the window is known. Where a sample
+    stands at the same time already, it stays."""
 
-    Only before anything was recorded: the stretch becomes the first epoch, and what follows until the
-    recorder starts is a gap on record."""
-    with store.transaction() as tx:
-        for key, series in found.items():
-            segments.append_series(tx, key, series)
-        opened = epochs.take_lease(tx, _HOLDER, window.start_us)
-        if opened is not None:
-            journal.add_mark(tx, opened[0])
-            epochs.close_epoch(tx, opened[0], window.end_us, "stopped")
+    def write(tx: Transaction, partitions: Partitions) -> None:
+        filled = {key: series for key, series in found.items() if len(series)}
+        partitions.check(segments.places_of(filled))
+        segments.append(tx, filled)
+        coverage.add(tx, [(key, window) for key in found])
+
+    in_turn(store, Partitions(store), write)

@@ -3,15 +3,19 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from typing import Final
+from collections.abc import Callable
+from typing import Final, TypeVar
 
 from cronaca.core.codec.batch import Batch, HistoryKey
 from cronaca.core.model import MINUTE, Series, merge
 from cronaca.core.ports import Clock
 from cronaca.store import journal, segments
+from cronaca.store.partitions import Partitions, PartitionsMissing
 from cronaca.store.pool import Store
 from cronaca.store.transaction import Transaction
+from cronaca.store.turn import take_turn
 
+T = TypeVar("T")
 MOST_ROWS: Final = 240
 KEEP_US: Final = 5 * MINUTE
 """Compacted rows stay this long for followers that were away for a moment."""
@@ -24,20 +28,40 @@ class StoreCompaction:
     def __init__(self, store: Store, clock: Clock) -> None:
         self._store = store
         self._clock = clock
+        self._partitions = Partitions(store)
 
     def compact_step(self) -> int:
         """Compacts the oldest waiting rows of one epoch, at most MOST_ROWS; returns how many."""
-        epoch = self._store.run(journal.find_waiting_epoch)
-        done = 0 if epoch is None else self._store.run(lambda tx: _compact(tx, epoch))
+        done = in_turn(self._store, self._partitions, compact_some)
         self._store.run(lambda tx: journal.prune(tx, self._clock.now_us() - KEEP_US))
         return done
 
 
-def _compact(tx: Transaction, epoch: int) -> int:
+def in_turn(store: Store, partitions: Partitions, work: Callable[[Transaction, Partitions], T]) -> T:
+    """Runs the work of a writer of segments in its turn, and again when it lacked partitions: these
+    cannot be made inside of a transaction."""
+    while True:
+        try:
+            return store.run(lambda tx: _with_turn(tx, partitions, work))
+        except PartitionsMissing as exc:
+            partitions.ensure(exc.places)
+
+
+def _with_turn(tx: Transaction, partitions: Partitions, work: Callable[[Transaction, Partitions], T]) -> T:
+    take_turn(tx)
+    return work(tx, partitions)
+
+
+def compact_some(tx: Transaction, partitions: Partitions) -> int:
+    """Compacts the oldest waiting rows of one epoch inside of a turn; returns how many."""
+    epoch = journal.find_waiting_epoch(tx)
+    if epoch is None:
+        return 0
     mark = journal.lock_mark(tx, epoch)
     rows = journal.read_waiting(tx, epoch, mark, MOST_ROWS)
-    for key, series in _by_history([batch for _, batch in rows]).items():
-        segments.append_series(tx, key, series)
+    found = _by_history([batch for _, batch in rows])
+    partitions.check(segments.places_of(found))
+    segments.append(tx, found)
     if rows:
         journal.put_mark(tx, rows[-1][0])
     return len(rows)

@@ -2,55 +2,47 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
 
-from cronaca.core.calendar import month_of
+from cronaca.core.calendar import day_bits, month_of
 from cronaca.core.codec import MAX_SAMPLES, decode_segment, encode_segment
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.codec.merging import Extent, swallowed
 from cronaca.core.codec.summary import summarise
 from cronaca.core.errors import CorruptPayload
 from cronaca.core.model import Series, Window, merge
-from cronaca.store.transaction import Transaction
+from cronaca.store import months
+from cronaca.store.months import HistoryMonth
+from cronaca.store.partitions import Place
+from cronaca.store.transaction import Row, Transaction
 
-_COLUMNS: Final = "archive_id, month, tag_id, version, generation, start_us, end_us, sample_count, payload"
+_KEY: Final = "archive_id, month, tag_id, version, generation"
+_COLUMNS: Final = f"{_KEY}, start_us, end_us, sample_count, payload"
 _ADD: Final = """
 INSERT INTO segment (archive_id, month, tag_id, version, generation, start_us, end_us, sample_count,
-    low, high, good_us, uncertain_us, bad_us, payload)
-VALUES (%s, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s)
+    low, high, good_us, uncertain_us, bad_us, bytes, payload)
+VALUES (%s, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s)
 """
-_LATEST: Final = """
-SELECT generation, start_us, end_us, sample_count FROM segment
-WHERE archive_id = %(archive_id)s AND month = %(month)s AND tag_id = %(tag_id)s AND version = %(version)s
-ORDER BY generation DESC LIMIT 16
+_REPLACE: Final = _ADD.replace("INSERT", "REPLACE", 1)
+_READ_KEYS: Final = f"SELECT {_COLUMNS} FROM segment WHERE ({_KEY}) IN %(keys)s"
+_REMOVE_KEYS: Final = f"DELETE FROM segment WHERE ({_KEY}) IN %(keys)s"
+_OF_HISTORY: Final = "archive_id = %(archive_id)s AND tag_id = %(tag_id)s AND version = %(version)s"
+_LIST_EXTENTS: Final = f"""
+SELECT month, generation, start_us, end_us, sample_count, bytes FROM segment
+WHERE {_OF_HISTORY} AND month IN %(months)s ORDER BY month, generation
 """
-_READ_GENERATIONS: Final = f"""
-SELECT {_COLUMNS} FROM segment
-WHERE archive_id = %(archive_id)s AND month = %(month)s AND tag_id = %(tag_id)s AND version = %(version)s
-AND generation >= %(generation)s ORDER BY generation
-"""
-_REMOVE_GENERATIONS: Final = """
-DELETE FROM segment
-WHERE archive_id = %(archive_id)s AND month = %(month)s AND tag_id = %(tag_id)s AND version = %(version)s
-AND generation >= %(generation)s
-"""
-_OF_HISTORY: Final = "tag_id = %(tag_id)s AND archive_id = %(archive_id)s AND version = %(version)s"
-_READ: Final = f"""
-SELECT {_COLUMNS} FROM segment
-WHERE {_OF_HISTORY} AND end_us >= %(start_us)s AND start_us < %(end_us)s ORDER BY generation
-"""
-_READ_BEFORE: Final = f"""
-SELECT {_COLUMNS} FROM segment WHERE {_OF_HISTORY} AND end_us < %(start_us)s
-ORDER BY end_us DESC, generation LIMIT 1
-"""
-_READ_AFTER: Final = f"""
-SELECT {_COLUMNS} FROM segment WHERE {_OF_HISTORY} AND start_us >= %(end_us)s
-ORDER BY start_us, generation LIMIT 1
-"""
-_FIRST: Final = f"SELECT MIN(start_us) FROM segment WHERE {_OF_HISTORY}"
+_AT_ONCE: Final = 400
+"""Keys in one statement: with full segments a few MB of payload."""
+
+SegmentKey = tuple[int, int, int, int, int]
+SegmentRow = tuple[
+    int, int, int, int, int, int, int, int, float | None, float | None, int, int, int, int, bytes
+]
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,59 +69,169 @@ class StoredSegment:
         return found
 
 
-def append_series(tx: Transaction, key: HistoryKey, series: Series) -> None:
-    """Writes new samples of one history as segments, by month, swallowing small predecessors."""
-    months = month_of(series.ts_us)
-    for month in np.unique(months).tolist():
-        _append_month(tx, key, month, series.take(months == month))
+@dataclass(frozen=True, slots=True)
+class SegmentExtent:
+    """Where a segment lies, without its payload."""
+
+    month: int
+    generation: int
+    start_us: int
+    end_us: int
+    samples: int
+    bytes: int
 
 
-def _append_month(tx: Transaction, key: HistoryKey, month: int, series: Series) -> None:
-    where = {**key._asdict(), "month": month}
-    latest = tx.fetch(_LATEST, **where)
-    generation = latest[0][0] + 1 if latest else 1
-    extents = [Extent(*row[1:]) for row in reversed(latest)]
-    taken = swallowed(extents, Extent(int(series.ts_us[0]), int(series.ts_us[-1]), len(series)))
-    if taken:
-        generation = latest[taken - 1][0]
-        older = [
-            StoredSegment(*row).series()
-            for row in tx.fetch(_READ_GENERATIONS, **where, generation=generation)
-        ]
-        series = merge([*older, series], series.value_type)
-        tx.execute(_REMOVE_GENERATIONS, **where, generation=generation)
-    pieces = [series.take(slice(i, i + MAX_SAMPLES)) for i in range(0, len(series), MAX_SAMPLES)]
-    tx.execute_many(_ADD, [_row(key, month, generation + i, piece) for i, piece in enumerate(pieces)])
+def places_of(found: Mapping[HistoryKey, Series]) -> set[Place]:
+    """The partitions that samples belong to."""
+    return {
+        (key.archive_id, month)
+        for key, series in found.items()
+        for month in np.unique(month_of(series.ts_us)).tolist()
+    }
 
 
-def _row(key: HistoryKey, month: int, generation: int, piece: Series) -> tuple[object, ...]:
-    facts = summarise(piece)
+def append(tx: Transaction, found: Mapping[HistoryKey, Series]) -> None:
+    """Writes new samples of many histories as segments, swallowing small predecessors. The caller has
+    the turn, and made sure of the partitions."""
+    by_place: dict[Place, dict[HistoryKey, Series]] = defaultdict(dict)
+    for key, series in found.items():
+        of = month_of(series.ts_us)
+        for month in np.unique(of).tolist():
+            by_place[key.archive_id, month][key] = series.take(of == month)
+    for (archive_id, month), parts in sorted(by_place.items()):
+        _append_place(tx, archive_id, month, parts)
+
+
+def _append_place(tx: Transaction, archive_id: int, month: int, parts: Mapping[HistoryKey, Series]) -> None:
+    rows = months.read_months(tx, archive_id, month, list(parts))
+    taken = {key: _swallowed(rows[key], series) for key, series in parts.items()}
+    older = _read_swallowed(tx, taken, rows)
+    added: list[SegmentRow] = []
+    touched = []
+    for key, series in parts.items():
+        row = rows[key]
+        days = day_bits(series.ts_us, month)
+        _forget(row, older.get(key, []))
+        whole = merge([*(s.series() for s in older.get(key, [])), series], series.value_type)
+        added += _write(row, whole)
+        row.touch(days)
+        row.days_present |= days
+        touched.append((row, days))
+    _remove(tx, [_key_of(s) for found in older.values() for s in found])
+    tx.execute_many(_ADD, added)
+    months.put_months(tx, rows.values())
+    months.unbuild_after(tx, touched)
+
+
+def _swallowed(row: HistoryMonth, series: Series) -> int:
+    new = Extent(int(series.ts_us[0]), int(series.ts_us[-1]), len(series))
+    return swallowed([segment.extent for segment in row.tail], new)
+
+
+def _read_swallowed(
+    tx: Transaction, taken: Mapping[HistoryKey, int], rows: Mapping[HistoryKey, HistoryMonth]
+) -> dict[HistoryKey, list[StoredSegment]]:
+    keys = [
+        (key.archive_id, rows[key].month, key.tag_id, key.version, segment.generation)
+        for key, count in taken.items()
+        for segment in rows[key].tail[len(rows[key].tail) - count :]
+    ]
+    found: dict[HistoryKey, list[StoredSegment]] = defaultdict(list)
+    for segment in read_segments(tx, keys):
+        found[HistoryKey(segment.archive_id, segment.tag_id, segment.version)].append(segment)
+    return found
+
+
+def _forget(row: HistoryMonth, segments: Sequence[StoredSegment]) -> None:
+    """Takes the swallowed segments, the newest ones, off a month's row."""
+    if segments:
+        row.tail = row.tail[: -len(segments)]
+        row.segments -= len(segments)
+        row.samples -= sum(s.sample_count for s in segments)
+        row.bytes -= sum(len(s.payload) for s in segments)
+
+
+def _write(row: HistoryMonth, series: Series) -> list[SegmentRow]:
+    """Rows of new segments behind all others, put on a month's row."""
+    added: list[SegmentRow] = []
+    for i in range(0, len(series), MAX_SAMPLES):
+        piece = series.take(slice(i, i + MAX_SAMPLES))
+        row.generation += 1
+        fields = segment_row(row.key, row.month, row.generation, piece)
+        extent = Extent(int(piece.ts_us[0]), int(piece.ts_us[-1]), len(piece))
+        row.tail.append(months.Segment(row.generation, extent))
+        row.segments += 1
+        row.samples += extent.samples
+        row.bytes += len(fields[-1])
+        row.first_us = extent.start_us if row.first_us is None else min(row.first_us, extent.start_us)
+        row.last_us = extent.end_us if row.last_us is None else max(row.last_us, extent.end_us)
+        added.append(fields)
+    return added
+
+
+def add_segments(tx: Transaction, row: HistoryMonth, series: Series) -> None:
+    """New segments behind all others of a month; the caller writes the month's row."""
+    tx.execute_many(_ADD, _write(row, series))
+
+
+def put_segment(tx: Transaction, key: HistoryKey, month: int, generation: int, series: Series) -> None:
+    """Writes one segment anew in its place."""
+    tx.execute_many(_REPLACE, [segment_row(key, month, generation, series)])
+
+
+def segment_row(key: HistoryKey, month: int, generation: int, piece: Series) -> SegmentRow:
+    """The columns of a segment in the order of the table; the payload is the last."""
+    facts, payload = summarise(piece), encode_segment(piece)
     return (
         *(key.archive_id, month, key.tag_id, key.version, generation),
         *(facts.start_us, facts.end_us, facts.samples, facts.low, facts.high),
-        *(facts.good_us, facts.uncertain_us, facts.bad_us, encode_segment(piece)),
+        *(facts.good_us, facts.uncertain_us, facts.bad_us, len(payload), payload),
     )
 
 
-def read_segments(tx: Transaction, key: HistoryKey, window: Window) -> list[StoredSegment]:
-    """All segments that touch the window, in the order in which they were written."""
-    rows = tx.fetch(_READ, **key._asdict(), start_us=window.start_us, end_us=window.end_us)
-    return [StoredSegment(*row) for row in rows]
+def list_extents(tx: Transaction, key: HistoryKey, in_months: Sequence[int]) -> list[SegmentExtent]:
+    """Where the segments of some months lie, in the order in which they were written."""
+    if not in_months:
+        return []
+    rows = tx.fetch(_LIST_EXTENTS, **key._asdict(), months=list(in_months))
+    return [SegmentExtent(*row) for row in rows]
 
 
-def find_segment_before(tx: Transaction, key: HistoryKey, start_us: int) -> StoredSegment | None:
-    """The segment that ends last before a time."""
-    row = tx.fetch_one(_READ_BEFORE, **key._asdict(), start_us=start_us)
-    return None if row is None else StoredSegment(*row)
+def read_extents(tx: Transaction, key: HistoryKey, extents: Iterable[SegmentExtent]) -> list[StoredSegment]:
+    """The segments at these places, in the order of writing: of equal times the first one stands."""
+    keys = [(key.archive_id, e.month, key.tag_id, key.version, e.generation) for e in extents]
+    return read_segments(tx, keys)
 
 
-def find_segment_after(tx: Transaction, key: HistoryKey, end_us: int) -> StoredSegment | None:
-    """The segment that starts first at or after a time."""
-    row = tx.fetch_one(_READ_AFTER, **key._asdict(), end_us=end_us)
-    return None if row is None else StoredSegment(*row)
+def read_segments(tx: Transaction, keys: Sequence[SegmentKey]) -> list[StoredSegment]:
+    """The segments with these keys, in the order of archive, month, tag, version and writing."""
+    found = [
+        StoredSegment(*row)
+        for i in range(0, len(keys), _AT_ONCE)
+        for row in tx.fetch(_READ_KEYS, keys=keys[i : i + _AT_ONCE])
+    ]
+    return sorted(found, key=_key_of)
 
 
-def find_first_sample(tx: Transaction, key: HistoryKey) -> int | None:
-    """The time of the oldest sample in segments."""
-    row = tx.fetch_one(_FIRST, **key._asdict())
-    return None if row is None else row[0]
+def remove_segments(tx: Transaction, segments: Iterable[StoredSegment]) -> None:
+    """Removes segments; the caller mends the month's row."""
+    _remove(tx, [_key_of(s) for s in segments])
+
+
+def _remove(tx: Transaction, keys: Sequence[SegmentKey]) -> None:
+    for i in range(0, len(keys), _AT_ONCE):
+        tx.execute(_REMOVE_KEYS, keys=keys[i : i + _AT_ONCE])
+
+
+def _key_of(segment: StoredSegment) -> SegmentKey:
+    return (segment.archive_id, segment.month, segment.tag_id, segment.version, segment.generation)
+
+
+def touching(extents: Iterable[SegmentExtent], window: Window) -> list[SegmentExtent]:
+    """Those that may hold samples of the window."""
+    return [e for e in extents if e.end_us >= window.start_us and e.start_us < window.end_us]
+
+
+def as_segment(row: Row) -> StoredSegment:
+    """A row of the columns (key, start, end, count, payload)."""
+    return StoredSegment(*row)

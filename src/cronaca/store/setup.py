@@ -8,6 +8,7 @@ from typing import Final
 
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import Logger, LoggerMode, Setup, SourceSetup, Tag, ValueType
+from cronaca.store import coverage
 from cronaca.store.transaction import Row, Transaction
 
 
@@ -176,6 +177,7 @@ def add_logger(tx: Transaction, logger: Logger, now_us: int) -> int:
     tags = [tag for tag in list_tags(tx) if tag.tag_id in set(logger.tag_ids)]
     rows = [(logger.archive_id, t.tag_id, 1, int(t.value_type), t.unit, now_us) for t in tags]
     tx.execute_many(_ADD_HISTORY, rows)
+    coverage.begin(tx, [HistoryKey(logger.archive_id, t.tag_id, 1) for t in tags], now_us)
     return number
 
 
@@ -207,6 +209,11 @@ def find_history(tx: Transaction, tag_id: int, archive_id: int | None) -> Histor
 def list_histories(tx: Transaction) -> list[History]:
     """All histories, older versions first."""
     return [History(HistoryKey(*row[:3]), ValueType(row[3]), row[4]) for row in tx.fetch(_LIST_HISTORIES)]
+
+
+def value_types(tx: Transaction) -> dict[HistoryKey, ValueType]:
+    """The type of every history's values."""
+    return {history.key: history.value_type for history in list_histories(tx)}
 
 
 def list_recorded_by(tx: Transaction, tag_ids: list[int]) -> list[RecordedBy]:

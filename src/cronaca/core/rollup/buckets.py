@@ -121,6 +121,7 @@ def spans(before: Points, after: Points) -> Spans:
     )
 
 
+@np.errstate(over="ignore", invalid="ignore")  # sums beyond float64 become infinite, and say so
 def bucketise(series: Series, width_us: int) -> Buckets:
     """The buckets of a series in order of time."""
     opens, ends = _groups(series.ts_us // width_us)
@@ -148,6 +149,7 @@ def bucketise(series: Series, width_us: int) -> Buckets:
     return Buckets(series.value_type, width_us, starts_us, points, counts, figures)
 
 
+@np.errstate(over="ignore", invalid="ignore")
 def coarsen(fine: Buckets, width_us: int) -> Buckets:
     """Wider buckets, merged exactly from narrower ones."""
     opens, ends = _groups(fine.start_us // width_us)

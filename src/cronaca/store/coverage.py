@@ -1,0 +1,54 @@
+"""The stretches in which each tag was recorded."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Final
+
+from cronaca.core.codec.batch import HistoryKey
+from cronaca.core.model import Covered, GapReason, Window
+from cronaca.store.transaction import Transaction
+
+_ADD: Final = """
+INSERT INTO coverage (archive_id, tag_id, version, start_us, origin, end_us, ended_by)
+VALUES (%s, %s, %s, %s, %s, %s, %s)
+ON DUPLICATE KEY UPDATE ended_by = IF(end_us IS NULL OR end_us > VALUES(end_us), ended_by, VALUES(ended_by)),
+    end_us = IF(end_us IS NULL OR VALUES(end_us) IS NULL, NULL, GREATEST(end_us, VALUES(end_us)))
+"""
+_END: Final = """
+UPDATE coverage SET end_us = GREATEST(start_us, %(end_us)s), ended_by = %(reason)s
+WHERE archive_id = %(archive_id)s AND tag_id = %(tag_id)s AND version = %(version)s AND end_us IS NULL
+"""
+_LIST: Final = """
+SELECT start_us, end_us, ended_by FROM coverage
+WHERE archive_id = %(archive_id)s AND tag_id = %(tag_id)s AND version = %(version)s ORDER BY start_us
+"""
+IMPORTED: Final = GapReason.NOT_RECORDED
+
+
+def begin(tx: Transaction, keys: Iterable[HistoryKey], start_us: int) -> None:
+    """A logger records these from now on."""
+    tx.execute_many(_ADD, [(k.archive_id, k.tag_id, k.version, start_us, "logger", None, "") for k in keys])
+
+
+def end(tx: Transaction, keys: Iterable[HistoryKey], end_us: int, reason: GapReason) -> None:
+    """No logger records these any more, and why."""
+    for key in keys:
+        tx.execute(_END, **key._asdict(), end_us=end_us, reason=reason.value)
+
+
+def add(tx: Transaction, windows: Iterable[tuple[HistoryKey, Window]]) -> None:
+    """History of these stretches was brought in otherwise."""
+    rows = [
+        (k.archive_id, k.tag_id, k.version, w.start_us, "imported", w.end_us, IMPORTED.value)
+        for k, w in windows
+    ]
+    tx.execute_many(_ADD, rows)
+
+
+def list_coverage(tx: Transaction, key: HistoryKey) -> list[Covered]:
+    """The stretches of one history, as they were written: they may overlap."""
+    rows = tx.fetch(_LIST, **key._asdict())
+    return [
+        Covered(start, end_us, GapReason(reason) if reason else IMPORTED) for start, end_us, reason in rows
+    ]

@@ -1,0 +1,99 @@
+"""Partitions of the big history tables: one for each archive and month (UTC).
+
+There is no partition for the rest on purpose: splitting one up puts rows into wrong partitions in the
+MariaDB this was tried with (10.11). A writer makes sure of its partitions before it begins.
+"""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Iterable
+from typing import Final
+
+from cronaca.core.errors import StoreError
+from cronaca.store.pool import Store
+
+Place = tuple[int, int]
+"""Archive and month."""
+TABLES: Final = ("segment", "rollup", "summary_hour", "summary_day")
+_LIST: Final = """
+SELECT partition_name FROM information_schema.partitions
+WHERE table_schema = DATABASE() AND table_name = %(table)s AND partition_name IS NOT NULL
+"""
+
+
+class PartitionsMissing(StoreError):
+    """Samples wait for partitions, which cannot be made inside of a transaction."""
+
+    def __init__(self, places: set[Place]) -> None:
+        super().__init__(f"There is no partition yet for {sorted(places)}.")
+        self.places = places
+
+
+class Partitions:
+    """Knows which partitions there are; asks the database only about unknown ones."""
+
+    def __init__(self, store: Store) -> None:
+        self._store = store
+        self._known: set[Place] = set()
+        self._lock = threading.Lock()
+
+    def ensure(self, places: Iterable[Place]) -> None:
+        """Adds the partitions that are missing, in every history table. Must be called outside of a
+        transaction on these tables."""
+        with self._lock:
+            missing = set(places) - self._known
+            for place in sorted(missing):
+                for table in TABLES:
+                    if place not in list_places(self._store, table):
+                        _add(self._store, table, place)
+                self._known.add(place)
+
+    def check(self, places: Iterable[Place]) -> None:
+        """Raises PartitionsMissing unless all of them are there."""
+        with self._lock:
+            missing = set(places) - self._known
+        if missing:
+            raise PartitionsMissing(missing)
+
+    def drop(self, table: str, place: Place) -> None:
+        """Drops one month of one archive from a table."""
+        if place in list_places(self._store, table):
+            with self._store.transaction() as tx:
+                # Waiting long for readers to end would hold up those behind: rather try again later.
+                tx.execute("SET lock_wait_timeout = 5")
+                tx.execute(f"ALTER TABLE {_checked(table)} DROP PARTITION {_name(place)}")
+        with self._lock:
+            self._known.discard(place)
+
+
+def list_places(store: Store, table: str) -> set[Place]:
+    """The partitions that a table has."""
+    with store.snapshot() as tx:
+        names = [row[0] for row in tx.fetch(_LIST, table=table)]
+    pairs = [name[1:].split("_") for name in names]
+    return {(int(archive), int(month)) for archive, month in pairs} - {(0, 0)}
+
+
+def _add(store: Store, table: str, place: Place) -> None:
+    archive_id, month = place
+    try:
+        with store.transaction() as tx:
+            tx.execute(
+                f"ALTER TABLE {_checked(table)} ADD PARTITION "
+                f"(PARTITION {_name(place)} VALUES IN (({archive_id}, {month})))"
+            )
+    except StoreError:
+        # Another process may have added it in between.
+        if place not in list_places(store, table):
+            raise
+
+
+def _name(place: Place) -> str:
+    return f"p{int(place[0])}_{int(place[1])}"
+
+
+def _checked(table: str) -> str:
+    if table not in TABLES:
+        raise ValueError(table)
+    return table
