@@ -35,6 +35,7 @@ from cronaca.store.compaction import StoreCompaction
 from cronaca.store.current import BLOCK
 from cronaca.store.migrate import check_schema, migrate
 from cronaca.store.private_server import PrivateServer
+from cronaca.store.pyramid import PyramidBuilder
 from cronaca.store.sink import StoreSink
 
 DEMO_SEED: Final = 1
@@ -100,7 +101,8 @@ def run_compaction(settings: Settings) -> None:
     stop = threading.Event()
     _on_signal(stop.set)
     store = open_store(settings)
-    run_compactor(StoreCompaction(store, AnchoredClock()), stop)
+    clock = AnchoredClock()
+    run_compactor(StoreCompaction(store, clock), PyramidBuilder(store, clock), stop)
     store.close()
 
 

@@ -277,6 +277,11 @@ class TestFlusher:
         assert next(f.seq for f in sink.flushes if f.epoch == 2) == 1
 
 
+class NothingToBuild:
+    def build_some(self, seconds: float, stop: Callable[[], bool]) -> int:
+        return 0
+
+
 class TestCompactor:
     def test_it_works_off_what_waits_and_outlives_a_database_that_is_away(self) -> None:
         stop = threading.Event()
@@ -291,7 +296,7 @@ class TestCompactor:
                     stop.set()
                 return int(len(steps) < 3)
 
-        run_compactor(Work(), stop, period_s=0.01)
+        run_compactor(Work(), NothingToBuild(), stop, period_s=0.01)
         assert len(steps) == 6
 
 

@@ -6,29 +6,19 @@ import threading
 
 import numpy as np
 import pytest
-from hypothesis import HealthCheck, given, settings
-from hypothesis import strategies as st
 
 from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import CorruptPayload, InvalidInput, LeaseLost
-from cronaca.core.model import DAY, HOUR, MINUTE, SECOND, Gap, GapReason, Series, ValueType, Window, merge
+from cronaca.core.model import DAY, HOUR, MINUTE, SECOND, Gap, GapReason, Series, ValueType, Window
 from cronaca.store import Store, current, epochs, journal
 from cronaca.store.backfill import backfill
 from cronaca.store.compaction import StoreCompaction
 from cronaca.store.series import SeriesReader
 from cronaca.store.sink import StoreSink
-from tests.support.builders import NOW, a_flush, a_tag, live_values, plant_with
+from tests.support.builders import NOW, FixedClock, a_flush, a_tag, live_values, plant_with
 
 FLOAT = ValueType.FLOAT
-
-
-class FixedClock:
-    def __init__(self, now_us: int = NOW) -> None:
-        self.time = now_us
-
-    def now_us(self) -> int:
-        return self.time
 
 
 def open_epoch(store: Store, now_us: int = NOW) -> int:
@@ -201,47 +191,6 @@ class TestTypes:
             (answer,) = SeriesReader(store).read_many([key.tag_id], Window(NOW - 1, NOW + HOUR))
             assert answer.recorded.equals(series)
             StoreCompaction(store, FixedClock()).compact_step()
-
-
-ACTIONS = st.lists(
-    st.one_of(
-        st.tuples(st.just("write"), st.lists(st.integers(0, 400), min_size=1, max_size=30, unique=True)),
-        st.tuples(st.just("compact"), st.just([])),
-    ),
-    min_size=1,
-    max_size=14,
-)
-
-
-@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
-@given(ACTIONS, st.integers(0, 400), st.integers(1, 400))
-def test_the_store_agrees_with_a_plain_dictionary(
-    store: Store, actions: list[tuple[str, list[int]]], start: int, length: int
-) -> None:
-    """Random writes of any age, compactions in between: the model keeps the first value of each time."""
-    with store.transaction() as tx:
-        for table in ("logger_member", "logger", "history", "archive", "tag", "source", "segment", "journal",
-                      "recorder_epoch", "compaction_mark", "gap"):  # fmt: skip
-            tx.execute(f"DELETE FROM {table}")
-    key = plant_with(store, [a_tag("t")])["t"]
-    sink, epoch, compaction = StoreSink(store), open_epoch(store), StoreCompaction(store, FixedClock())
-    model: dict[int, float] = {}
-    for seq, (action, offsets) in enumerate(actions, 1):
-        if action == "compact":
-            compaction.compact_step()
-        values = [float(seq * 1000 + offset) for offset in offsets]
-        times = [NOW + offset for offset in offsets]
-        sink.commit(a_flush(epoch, seq, {key: merge([Series.of(FLOAT, times, values)], FLOAT)}))
-        for ts, value in zip(times, values, strict=True):
-            model.setdefault(ts, value)
-    (answer,) = SeriesReader(store).read_many([key.tag_id], Window(NOW + start, NOW + start + length))
-    inside = sorted(ts for ts in model if NOW + start <= ts < NOW + start + length)
-    before = [ts for ts in sorted(model) if ts < NOW + start][-1:]
-    after = [ts for ts in sorted(model) if ts >= NOW + start + length][:1]
-    expected = [*before, *inside, *after]
-    assert answer.recorded.ts_us.tolist() == expected
-    assert answer.recorded.values.tolist() == [model[ts] for ts in expected]
-    assert answer.samples == len(inside)
 
 
 class TestEpochs:

@@ -45,8 +45,8 @@ def test_every_table_has_a_primary_key(store: Store) -> None:
     """Galera certifies by primary key; a table without one would not replicate safely."""
     with store.snapshot() as tx:
         bare = tx.fetch(
-            "SELECT table_name FROM information_schema.tables t WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE' "
-            "AND NOT EXISTS ("
+            "SELECT table_name FROM information_schema.tables t WHERE table_schema = DATABASE() "
+            "AND table_type = 'BASE TABLE' AND NOT EXISTS ("
             "SELECT 1 FROM information_schema.table_constraints c WHERE c.table_schema = t.table_schema "
             "AND c.table_name = t.table_name AND c.constraint_type = 'PRIMARY KEY')"
         )

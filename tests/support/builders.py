@@ -18,6 +18,16 @@ REPORT = RecorderReport(1.0, 0, 0, 0, 1.0, ())
 NOW = 1_795_000_000 * SECOND
 
 
+class FixedClock:
+    """A clock that a test sets."""
+
+    def __init__(self, now_us: int = NOW) -> None:
+        self.time = now_us
+
+    def now_us(self) -> int:
+        return self.time
+
+
 def a_tag(name: str, value_type: ValueType = ValueType.FLOAT, **facts: object) -> Tag:
     fields: dict[str, object] = {
         "tag_id": 0,

@@ -19,12 +19,14 @@ from cronaca.core.model import Covered, Gap, GapReason, Series, Window, merge
 
 def with_gaps_marked(series: Series, gaps: Sequence[Gap]) -> Series:
     """The series with a Bad, no data, sample at the start of each gap on record, so that nothing
-    bridges it. A real sample at that very instant stands; then the mark follows one µs later."""
+    bridges it. A real sample at that very instant stands; then the mark follows one µs later. Marking
+    twice changes nothing."""
     inside = sorted(gap.start_us for gap in gaps)
     if not inside:
         return series
     starts = np.unique(np.array(inside, np.int64))
-    starts = np.where(np.isin(starts, series.ts_us), starts + 1, starts)
+    taken = series.ts_us[series.quality != q.BAD_NO_DATA]
+    starts = np.where(np.isin(starts, taken), starts + 1, starts)
     marks = Series.of(
         series.value_type, starts, np.zeros(len(starts)), np.full(len(starts), q.BAD_NO_DATA, np.uint16)
     )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Protocol
 
@@ -114,4 +114,12 @@ class Compaction(Protocol):
 
     def compact_step(self) -> int:
         """Moves some journal rows into segments; returns how many rows, 0 when there is nothing to do."""
+        ...
+
+
+class SummaryBuilder(Protocol):
+    """The work of summing up what is over, in slices."""
+
+    def build_some(self, seconds: float, stop: Callable[[], bool]) -> int:
+        """Builds for at most about so long; returns how many pieces were done, 0 when nothing is left."""
         ...

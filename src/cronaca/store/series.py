@@ -86,8 +86,8 @@ class SeriesReader:
     def read_keys(self, keys: Sequence[HistoryKey], window: Window) -> list[SeriesAnswer]:
         """The series of several histories, as `read_many`."""
         with self._store.snapshot() as tx:
-            context, kinds = self.context(tx, window), setup.value_types(tx)
-            return [read_history(tx, context, key, kinds[key]) for key in keys]
+            context = self.context(tx, window)
+            return [read_history(tx, context, key, setup.get_history(tx, key).value_type) for key in keys]
 
     def context(self, tx: Transaction, window: Window) -> Context:
         """What the readings of one snapshot share."""
@@ -137,8 +137,8 @@ def nothing(context: Context) -> SeriesAnswer:
 def read_history(tx: Transaction, context: Context, key: HistoryKey, value_type: ValueType) -> SeriesAnswer:
     """One history over the window of the context."""
     window = context.window
-    framed = read_samples(tx, key, value_type, window, context.waiting(key))
-    return answer(framed, framed, context.knowledge(tx, key), window, _count(framed.ts_us, window))
+    framed = read_samples(tx, months.list_months(tx, key), key, value_type, window, context.waiting(key))
+    return answer(framed, framed, context.knowledge(tx, key), window, count_inside(framed.ts_us, window))
 
 
 def answer(series: Series, recorded: Series, known: Knowledge, window: Window, samples: int) -> SeriesAnswer:
@@ -150,15 +150,20 @@ def answer(series: Series, recorded: Series, known: Knowledge, window: Window, s
 
 
 def read_samples(
-    tx: Transaction, key: HistoryKey, value_type: ValueType, window: Window, waiting: Sequence[Series]
+    tx: Transaction,
+    rows: Sequence[HistoryMonth],
+    key: HistoryKey,
+    value_type: ValueType,
+    window: Window,
+    waiting: Sequence[Series],
 ) -> Series:
-    """The samples of the window and one bounding sample on each side, from segments and journal."""
-    rows = months.list_months(tx, key)
+    """The samples of the window (which may be empty) and one bounding sample on each side, from segments
+    and journal; `rows` are all months of the history."""
     extents = segments.list_extents(tx, key, months_of(rows, window))
     chosen = _with_bounds(extents, window)
     refuse_too_many(sum(e.samples for e in chosen))
     parts = [stored.series() for stored in segments.read_extents(tx, key, chosen)]
-    return _frame(merge([*parts, *waiting], value_type), window)
+    return frame(merge([*parts, *waiting], value_type), window)
 
 
 def months_of(rows: Sequence[HistoryMonth], window: Window) -> list[int]:
@@ -193,7 +198,7 @@ def refuse_too_many(samples: int) -> None:
         )
 
 
-def _frame(whole: Series, window: Window) -> Series:
+def frame(whole: Series, window: Window) -> Series:
     """What lies in the window, and one sample on each side."""
     first, after = _positions(whole.ts_us, window)
     return whole.take(slice(max(first - 1, 0), after + 1))
@@ -203,6 +208,7 @@ def _positions(ts_us: Times, window: Window) -> tuple[int, int]:
     return int(ts_us.searchsorted(window.start_us)), int(ts_us.searchsorted(window.end_us))
 
 
-def _count(ts_us: Times, window: Window) -> int:
+def count_inside(ts_us: Times, window: Window) -> int:
+    """How many of these ordered times lie in the window."""
     first, after = _positions(ts_us, window)
     return after - first

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Final
 
 from cronaca.core.codec.batch import HistoryKey
+from cronaca.core.errors import NotFound
 from cronaca.core.model import Logger, LoggerMode, Setup, SourceSetup, Tag, ValueType
 from cronaca.store import coverage
 from cronaca.store.transaction import Row, Transaction
@@ -97,6 +98,11 @@ ORDER BY version DESC, archive_id LIMIT 1
 _LIST_HISTORIES: Final = """
 SELECT archive_id, tag_id, version, value_type, since_us FROM history ORDER BY archive_id, tag_id, version
 """
+_GET_HISTORY: Final = """
+SELECT archive_id, tag_id, version, value_type, since_us FROM history
+WHERE archive_id = %(archive_id)s AND tag_id = %(tag_id)s AND version = %(version)s
+"""
+_IS_STEPPED: Final = "SELECT stepped OR value_type <> 1 FROM tag WHERE tag_id = %(tag_id)s"
 _RECORDED_BY: Final = """
 SELECT m.tag_id, l.name, a.name, l.mode, l.interval_us FROM logger_member m
 JOIN logger l ON l.logger_id = m.logger_id JOIN archive a ON a.archive_id = l.archive_id
@@ -211,9 +217,18 @@ def list_histories(tx: Transaction) -> list[History]:
     return [History(HistoryKey(*row[:3]), ValueType(row[3]), row[4]) for row in tx.fetch(_LIST_HISTORIES)]
 
 
-def value_types(tx: Transaction) -> dict[HistoryKey, ValueType]:
-    """The type of every history's values."""
-    return {history.key: history.value_type for history in list_histories(tx)}
+def get_history(tx: Transaction, key: HistoryKey) -> History:
+    """One history; raises NotFound."""
+    row = tx.fetch_one(_GET_HISTORY, **key._asdict())
+    if row is None:
+        raise NotFound("history", f"of tag {key.tag_id} in archive {key.archive_id}")
+    return History(HistoryKey(*row[:3]), ValueType(row[3]), row[4])
+
+
+def is_stepped(tx: Transaction, tag_id: int) -> bool:
+    """Whether a tag's line holds its values until the next one."""
+    row = tx.fetch_one(_IS_STEPPED, tag_id=tag_id)
+    return row is not None and bool(row[0])
 
 
 def list_recorded_by(tx: Transaction, tag_ids: list[int]) -> list[RecordedBy]:

@@ -43,7 +43,7 @@ class Points:
             ts if there is None else np.where(there, ts, NEVER), series.values[index], series.quality[index]
         )
 
-    def take(self, index: NDArray[np.intp] | NDArray[np.bool_]) -> Points:
+    def take(self, index: NDArray[np.intp] | NDArray[np.bool_] | slice) -> Points:
         """Those of some buckets."""
         return Points(self.ts_us[index], self.values[index], self.quality[index])
 

@@ -201,10 +201,10 @@ FROM history h JOIN tag t ON t.tag_id = h.tag_id JOIN archive a ON a.archive_id 
 
 CREATE VIEW report_hours AS
 SELECT t.name AS tag, h.unit, a.name AS archive,
-    TIMESTAMPADD(MICROSECOND, s.start_us, '1970-01-01 00:00:00.000000') AS start_utc,
-    TIMESTAMPADD(MICROSECOND, s.end_us, '1970-01-01 00:00:00.000000') AS end_utc,
-    s.sample_count, s.low, TIMESTAMPADD(MICROSECOND, s.low_us, '1970-01-01 00:00:00.000000') AS low_utc,
-    s.high, TIMESTAMPADD(MICROSECOND, s.high_us, '1970-01-01 00:00:00.000000') AS high_utc,
+    TIMESTAMPADD(MICROSECOND, s.start_us, TIMESTAMP'1970-01-01 00:00:00.000000') AS start_utc,
+    TIMESTAMPADD(MICROSECOND, s.end_us, TIMESTAMP'1970-01-01 00:00:00.000000') AS end_utc,
+    s.sample_count, s.low, TIMESTAMPADD(MICROSECOND, s.low_us, TIMESTAMP'1970-01-01 00:00:00.000000') AS low_utc,
+    s.high, TIMESTAMPADD(MICROSECOND, s.high_us, TIMESTAMP'1970-01-01 00:00:00.000000') AS high_utc,
     s.mean, s.last_value, s.transitions, 100.0 * s.good_us / (s.end_us - s.start_us) AS percent_good,
     100.0 * s.uncertain_us / (s.end_us - s.start_us) AS percent_uncertain,
     100.0 * s.bad_us / (s.end_us - s.start_us) AS percent_bad
@@ -214,10 +214,10 @@ JOIN tag t ON t.tag_id = s.tag_id JOIN archive a ON a.archive_id = s.archive_id;
 
 CREATE VIEW report_days AS
 SELECT t.name AS tag, h.unit, a.name AS archive,
-    TIMESTAMPADD(MICROSECOND, s.start_us, '1970-01-01 00:00:00.000000') AS start_utc,
-    TIMESTAMPADD(MICROSECOND, s.end_us, '1970-01-01 00:00:00.000000') AS end_utc,
-    s.sample_count, s.low, TIMESTAMPADD(MICROSECOND, s.low_us, '1970-01-01 00:00:00.000000') AS low_utc,
-    s.high, TIMESTAMPADD(MICROSECOND, s.high_us, '1970-01-01 00:00:00.000000') AS high_utc,
+    TIMESTAMPADD(MICROSECOND, s.start_us, TIMESTAMP'1970-01-01 00:00:00.000000') AS start_utc,
+    TIMESTAMPADD(MICROSECOND, s.end_us, TIMESTAMP'1970-01-01 00:00:00.000000') AS end_utc,
+    s.sample_count, s.low, TIMESTAMPADD(MICROSECOND, s.low_us, TIMESTAMP'1970-01-01 00:00:00.000000') AS low_utc,
+    s.high, TIMESTAMPADD(MICROSECOND, s.high_us, TIMESTAMP'1970-01-01 00:00:00.000000') AS high_utc,
     s.mean, s.last_value, s.transitions, 100.0 * s.good_us / (s.end_us - s.start_us) AS percent_good,
     100.0 * s.uncertain_us / (s.end_us - s.start_us) AS percent_uncertain,
     100.0 * s.bad_us / (s.end_us - s.start_us) AS percent_bad
@@ -226,6 +226,6 @@ JOIN history h ON h.archive_id = s.archive_id AND h.tag_id = s.tag_id AND h.vers
 JOIN tag t ON t.tag_id = s.tag_id JOIN archive a ON a.archive_id = s.archive_id;
 
 CREATE VIEW report_gaps AS
-SELECT TIMESTAMPADD(MICROSECOND, start_us, '1970-01-01 00:00:00.000000') AS start_utc,
-    TIMESTAMPADD(MICROSECOND, end_us, '1970-01-01 00:00:00.000000') AS end_utc, reason, detail
+SELECT TIMESTAMPADD(MICROSECOND, start_us, TIMESTAMP'1970-01-01 00:00:00.000000') AS start_utc,
+    TIMESTAMPADD(MICROSECOND, end_us, TIMESTAMP'1970-01-01 00:00:00.000000') AS end_utc, reason, detail
 FROM gap

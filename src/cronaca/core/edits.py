@@ -1,0 +1,78 @@
+"""Corrections of recorded history, as OPC UA Part 11 (IEC 62541-11) means them: insert, replace, update,
+delete. What stood there before is not forgotten: the store keeps it as modified history."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Final
+
+import numpy as np
+
+from cronaca.core.errors import InvalidInput
+from cronaca.core.model import Series, Window, concatenate
+
+
+class EditKind(StrEnum):
+    """What a correction does (PerformUpdateType and HistoryUpdateType of IEC 62541-11; from memory)."""
+
+    INSERT = "insert"
+    """Adds samples; refused where one stands already."""
+    REPLACE = "replace"
+    """Exchanges samples; refused where none stands."""
+    UPDATE = "update"
+    """Adds or exchanges."""
+    DELETE = "delete"
+    """Removes all samples of a window."""
+
+
+@dataclass(frozen=True, slots=True)
+class Edited:
+    """The samples of the window after the correction, those that it replaced or removed, and how many it
+    wrote."""
+
+    after: Series
+    replaced: Series
+    written: int
+
+
+_SAMPLES: Final = "samples"
+
+
+def apply_edit(kind: EditKind, before: Series, new: Series) -> Edited:
+    """The correction of one history: `before` holds the samples of the window as they stand, `new` those
+    brought (none for a deletion), in order of time. An equal sample that stands already is no conflict.
+
+    Raises InvalidInput that names the first offending time; nothing is half done."""
+    if kind is EditKind.DELETE:
+        return Edited(before.take(slice(0, 0)), before, 0)
+    if bool((np.diff(new.ts_us) <= 0).any()):
+        raise InvalidInput(_SAMPLES, "their times do not rise", "Give each time once, in order.")
+    standing = np.isin(new.ts_us, before.ts_us)
+    places = np.searchsorted(before.ts_us, new.ts_us[standing])
+    same = np.zeros(len(new), np.bool_)
+    same[standing] = _equal(before.take(places), new.take(standing))
+    if kind is EditKind.INSERT and bool((standing & ~same).any()):
+        at = int(new.ts_us[np.argmax(standing & ~same)])
+        raise InvalidInput(_SAMPLES, f"a sample stands at {at} µs already", "Replace it, or leave it out.")
+    if kind is EditKind.REPLACE and not bool(standing.all()):
+        at = int(new.ts_us[np.argmin(standing)])
+        raise InvalidInput(_SAMPLES, f"no sample stands at {at} µs", "Insert it, or leave it out.")
+    changed = new.take(~same)
+    gone = np.isin(before.ts_us, changed.ts_us)
+    whole = concatenate([before.take(~gone), changed], before.value_type)
+    after = whole.take(np.argsort(whole.ts_us, kind="stable"))
+    return Edited(after, before.take(gone), len(changed))
+
+
+def window_of(series: Series) -> Window:
+    """The shortest window that holds all samples; raises InvalidInput when there is none."""
+    if not len(series):
+        raise InvalidInput(_SAMPLES, "there are none", "Give at least one sample.")
+    return Window.parse(int(series.ts_us[0]), int(series.ts_us[-1]) + 1)
+
+
+def _equal(one: Series, other: Series) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
+    bits = one.values.view(np.int64) == other.values.view(np.int64)
+    found: np.ndarray[tuple[int], np.dtype[np.bool_]] = bits & (one.quality == other.quality)
+    return found

@@ -1,0 +1,120 @@
+"""Plain rows for reports: what a tag was in each hour, each day. Values at the edges are those of the line
+that a trend draws: held for stepped tags, on the slope otherwise."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cronaca.core import quality as q
+from cronaca.core.model import Series, Times, ValueType
+from cronaca.core.rollup.buckets import Points, spans
+
+
+@dataclass(frozen=True, slots=True)
+class ReportRow:
+    """One tag over [start_us, end_us). Durations in µs; what is missing of the whole is not known (yet).
+
+    `low` and `high` are over recorded usable samples, or the held value where there is none; `mean` is
+    weighted by time over usable stretches; None where no value was usable.
+    """
+
+    start_us: int
+    end_us: int
+    samples: int
+    good_us: int
+    uncertain_us: int
+    bad_us: int
+    low: float | None
+    low_us: int | None
+    high: float | None
+    high_us: int | None
+    mean: float | None
+    last_value: float | None
+    transitions: int
+
+
+def report_rows(
+    series: Series, recorded: Series, edges_us: list[int], *, stepped: bool, until_us: int
+) -> list[ReportRow]:
+    """A row for each stretch between neighbouring edges of which something is known.
+
+    `series` has its holes marked and a bounding sample on each side; `recorded` holds the recorded samples
+    alone; nothing is known from `until_us` on."""
+    edges = np.unique(np.minimum(np.array(edges_us, np.int64), until_us))
+    whole = _with_edges(series, edges, stepped=stepped or series.value_type is not ValueType.FLOAT)
+    points = Points(whole.ts_us, whole.values, whole.quality)
+    count = max(len(whole) - 1, 0)
+    between = spans(points.take(np.arange(count)), points.take(np.arange(count) + 1))
+    integral = between.figures["held" if stepped else "sloped"]
+    found = []
+    for start, end in pairwise(edges_us):
+        inside = slice(*np.searchsorted(whole.ts_us[:count], [start, min(end, until_us)]).tolist())
+        known = {name: int(column[inside].sum()) for name, column in between.counts.items()}
+        usable_us = known["good_us"] + known["uncertain_us"]
+        if usable_us + known["bad_us"] == 0:
+            continue
+        mine = recorded.take(slice(*np.searchsorted(recorded.ts_us, [start, end]).tolist()))
+        held = whole.take(inside)
+        found.append(
+            ReportRow(
+                start,
+                end,
+                len(mine),
+                known["good_us"],
+                known["uncertain_us"],
+                known["bad_us"],
+                *_extremes(mine, held),
+                float(integral[inside].sum() / usable_us) if usable_us else None,
+                _last(held),
+                known["transitions"],
+            )
+        )
+    return found
+
+
+def _with_edges(series: Series, edges: Times, *, stepped: bool) -> Series:
+    """The series with a sample of the line at each edge behind its first sample."""
+    if not len(series):
+        return series
+    new = edges[(edges > series.ts_us[0]) & ~np.isin(edges, series.ts_us)]
+    before = np.searchsorted(series.ts_us, new, side="right") - 1
+    after = np.minimum(before + 1, len(series) - 1)
+    values, quality = series.values[before].copy(), series.quality[before].copy()
+    if not stepped and series.value_type is ValueType.FLOAT:
+        usable = ~q.is_bad(quality) & ~q.is_bad(series.quality[after]) & (after > before)
+        length = np.where(usable, series.ts_us[after] - series.ts_us[before], 1)
+        share = (new - series.ts_us[before]) / length
+        between = values + share * (series.values[after] - values)
+        values = np.where(usable, between, values)
+        quality = np.where(usable, np.maximum(quality, series.quality[after]), quality)
+    ts = np.concatenate([series.ts_us, new])
+    order = np.argsort(ts, kind="stable")
+    joined = Series(
+        series.value_type,
+        ts,
+        np.concatenate([series.values, values]).astype(series.value_type.dtype),
+        np.concatenate([series.quality, quality]).astype(np.uint16),
+    )
+    return joined.take(order)
+
+
+def _extremes(mine: Series, held: Series) -> tuple[float | None, int | None, float | None, int | None]:
+    for one in (mine, held):
+        usable = np.flatnonzero(~q.is_bad(one.quality))
+        if len(usable) and one.value_type is not ValueType.TEXT:
+            values: NDArray[np.float64] | NDArray[np.int64] = one.values[usable]
+            low, high = usable[values.argmin()], usable[values.argmax()]
+            return (
+                float(one.values[low]), int(one.ts_us[low]), float(one.values[high]), int(one.ts_us[high])
+            )  # fmt: skip
+    return None, None, None, None
+
+
+def _last(held: Series) -> float | None:
+    if not len(held) or q.is_bad(held.quality[-1:])[0] or held.value_type is ValueType.TEXT:
+        return None
+    return float(held.values[-1])

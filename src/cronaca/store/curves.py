@@ -1,0 +1,206 @@
+"""Curves of any window: from rollups where they are true, from samples where they are not.
+
+The columns of the plot snap to the buckets' edges; then the answer is the very set of samples that M4
+takes of all samples on these columns. Raw are: the broken buckets at the window's edges, days that are
+not summed up yet, days for which samples wait in the journal, months without rollups (their samples are
+as quick to read).
+"""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+
+from cronaca.core.calendar import day_bits, month_of, month_window
+from cronaca.core.codec.batch import HistoryKey
+from cronaca.core.codec.buckets import Shape
+from cronaca.core.model import DAY, Series, ValueType, Window, merge
+from cronaca.core.rollup import LEVELS_US, key_samples, level_for
+from cronaca.core.trends import reduce_m4
+from cronaca.store import months, rollups, setup
+from cronaca.store.months import HistoryMonth
+from cronaca.store.pool import Store
+from cronaca.store.series import (
+    Context,
+    SeriesAnswer,
+    SeriesReader,
+    answer,
+    count_inside,
+    frame,
+    nothing,
+    read_samples,
+)
+from cronaca.store.transaction import Transaction
+
+_CACHED_SHAPES: Final = 2_000
+"""Decoded months of rollups, some tens of kB each."""
+_ShapeKey = tuple[HistoryKey, int, int, int, int]
+
+
+@dataclass(frozen=True, slots=True)
+class Curve:
+    """A curve for a plot; `reduced` when it holds fewer samples than were recorded; `width_us` is that of
+    the buckets it came from, 0 when only from samples."""
+
+    series: Series
+    facts: SeriesAnswer
+    reduced: bool
+    width_us: int
+
+
+@dataclass(frozen=True, slots=True)
+class _Summed:
+    """A stretch of one month that comes from its buckets of one width."""
+
+    row: HistoryMonth
+    stretch: Window
+    width_us: int
+
+
+@dataclass(frozen=True, slots=True)
+class _Plan:
+    """Which stretches come from buckets of one width, which from samples."""
+
+    width_us: int
+    summed: list[_Summed]
+    raw: list[Window]
+
+
+class CurveReader:
+    """Reads curves; keeps decoded rollups as long as their month does not change."""
+
+    def __init__(self, store: Store, reader: SeriesReader) -> None:
+        self._store = store
+        self._reader = reader
+        self._shapes: OrderedDict[_ShapeKey, Shape] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def read_many(self, tag_ids: Sequence[int], window: Window, width: int) -> list[Curve]:
+        """The curves of several tags for a plot of so many pixel columns, all seen at one instant."""
+        with self._store.snapshot() as tx:
+            context = self._reader.context(tx, window)
+            return [self._read_tag(tx, context, tag_id, width) for tag_id in tag_ids]
+
+    def _read_tag(self, tx: Transaction, context: Context, tag_id: int, width: int) -> Curve:
+        history = setup.find_history(tx, tag_id, None)
+        if history is None:
+            empty = nothing(context)
+            return Curve(empty.series, empty, reduced=False, width_us=0)
+        key, kind, window = history.key, history.value_type, context.window
+        waiting = context.waiting(key)
+        rows = months.list_months(tx, key)
+        plan = _plan(rows, window, width, waiting)
+        whole, samples = _read_raw(tx, rows, key, kind, plan.raw, waiting)
+        if plan.summed:
+            summed, more = self._read_summed(tx, key, kind, plan.summed)
+            whole, samples = _joined([*summed, whole], kind), samples + more
+            whole = frame(whole, window)
+        found = answer(whole, whole, context.knowledge(tx, key), window, samples)
+        curve = reduce_m4(found.series, window, width, max(plan.width_us, 1))
+        return Curve(curve, found, len(curve) < samples, plan.width_us)
+
+    def _read_summed(
+        self, tx: Transaction, key: HistoryKey, kind: ValueType, summed: Sequence[_Summed]
+    ) -> tuple[list[Series], int]:
+        parts, samples = [], 0
+        for width_us in sorted({one.width_us for one in summed}):
+            mine = [one for one in summed if one.width_us == width_us]
+            shapes = self._read_shapes(tx, key, [one.row for one in mine], width_us)
+            for one in mine:
+                shape = shapes.get(one.row.month)
+                if shape is None:
+                    continue
+                ends = [one.stretch.start_us, one.stretch.end_us]
+                inside = slice(*np.searchsorted(shape.start_us, ends).tolist())
+                parts.append(key_samples(kind, {n: p.take(inside) for n, p in shape.points.items()}))
+                samples += int(shape.samples[inside].sum())
+        return parts, samples
+
+    def _read_shapes(
+        self, tx: Transaction, key: HistoryKey, rows: Sequence[HistoryMonth], width_us: int
+    ) -> dict[int, Shape]:
+        wanted = {row.month: (key, row.month, width_us, row.changes, row.days_built) for row in rows}
+        with self._lock:
+            found = {m: self._shapes[place] for m, place in wanted.items() if place in self._shapes}
+        read = rollups.read_shapes(tx, key, sorted(set(wanted) - set(found)), width_us)
+        with self._lock:
+            for month, shape in read.items():
+                self._shapes[wanted[month]] = shape
+            while len(self._shapes) > _CACHED_SHAPES:
+                self._shapes.popitem(last=False)
+        return {**found, **read}
+
+
+def _read_raw(
+    tx: Transaction,
+    rows: Sequence[HistoryMonth],
+    key: HistoryKey,
+    kind: ValueType,
+    stretches: Sequence[Window],
+    waiting: Sequence[Series],
+) -> tuple[Series, int]:
+    """The samples of some stretches with their neighbours, and how many lie inside."""
+    parts = [read_samples(tx, rows, key, kind, one, waiting) for one in stretches]
+    samples = sum(count_inside(part.ts_us, one) for part, one in zip(parts, stretches, strict=True))
+    return _joined(parts, kind), samples
+
+
+def _joined(parts: Sequence[Series], kind: ValueType) -> Series:
+    """Parts of one history, in order of time; a sample that is in two of them is the same one."""
+    return merge(sorted((p for p in parts if len(p)), key=lambda p: int(p.ts_us[0])), kind)
+
+
+def _plan(rows: Sequence[HistoryMonth], window: Window, width: int, waiting: Sequence[Series]) -> _Plan:
+    width_us = level_for(window.length_us / width, LEVELS_US[0])
+    touched = merge(waiting, waiting[0].value_type).ts_us if waiting else np.empty(0, np.int64)
+    months_touched = month_of(touched)
+    summed = []
+    for row in rows:
+        whole = month_window(row.month)
+        if whole.end_us <= window.start_us or whole.start_us >= window.end_us:
+            continue
+        if row.thinned and row.base_us:
+            summed.append(_Summed(row, whole, max(row.base_us, width_us)))
+        elif width_us and 0 < row.base_us <= width_us:
+            inside = _aligned(window, width_us)
+            stale = day_bits(touched[months_touched == row.month], row.month)
+            for run in _runs(row.days_built & ~stale, whole):
+                stretch = Window(max(run.start_us, inside.start_us), min(run.end_us, inside.end_us))
+                if stretch.start_us < stretch.end_us:
+                    summed.append(_Summed(row, stretch, width_us))
+    return _Plan(width_us if summed else 0, summed, _between(window, [one.stretch for one in summed]))
+
+
+def _aligned(window: Window, width_us: int) -> Window:
+    """The whole buckets inside a window."""
+    return Window(-(-window.start_us // width_us) * width_us, window.end_us // width_us * width_us)
+
+
+def _runs(days: int, month: Window) -> list[Window]:
+    """The stretches of neighbouring days of a month."""
+    found: list[Window] = []
+    for day in range(month.length_us // DAY):
+        if not days >> day & 1:
+            continue
+        start = month.start_us + day * DAY
+        if found and found[-1].end_us == start:
+            found[-1] = Window(found[-1].start_us, start + DAY)
+        else:
+            found.append(Window(start, start + DAY))
+    return found
+
+
+def _between(window: Window, taken: Sequence[Window]) -> list[Window]:
+    """What is left of a window. Its ends are always among it, be they empty: the samples around the
+    window come with them."""
+    found, start = [], window.start_us
+    for one in sorted(taken, key=lambda w: w.start_us):
+        if one.start_us > start or start == window.start_us:
+            found.append(Window(start, max(one.start_us, start)))
+        start = max(start, one.end_us)
+    return [*found, Window(min(start, window.end_us), window.end_us)]
