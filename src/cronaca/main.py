@@ -26,7 +26,8 @@ from cronaca.demo.seed import seed
 from cronaca.demo.stand_in import run_plant
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.compact import run_compactor
-from cronaca.recorder.engine import Recorder
+from cronaca.recorder.engine import Outlet, Recorder
+from cronaca.recorder.spool import Spool
 from cronaca.recorder.supervisor import Supervisor
 from cronaca.settings import Settings
 from cronaca.sources.modbus import ModbusDriver
@@ -84,15 +85,15 @@ def run_recorder(settings: Settings) -> None:
             (h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in setup.list_histories(tx)
         }
     drivers = {source.source_id: _driver(source) for source in facts.sources if source.enabled}
-    recorder = Recorder(
-        facts,
-        drivers,
-        histories,
-        StoreSink(store),
-        holder=f"{socket.gethostname()}/{os.getpid()}",
-        block=BLOCK,
+    spool = Spool(
+        settings.spool_dir or settings.data_dir / "spool",
+        most_bytes=settings.spool_mb << 20,
+        when_full=settings.spool_full,
     )
+    outlet = Outlet(StoreSink(store), spool, holder=f"{socket.gethostname()}/{os.getpid()}")
+    recorder = Recorder(facts, drivers, histories, outlet, block=BLOCK)
     asyncio.run(_until_signal(recorder.run))
+    spool.close()
     store.close()
 
 

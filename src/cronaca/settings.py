@@ -7,6 +7,8 @@ from pathlib import Path
 from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
+from cronaca.recorder.spool import WhenFull
+
 
 class Settings(BaseSettings):
     """What can be set from outside."""
@@ -25,4 +27,11 @@ class Settings(BaseSettings):
     plant_port: int = Field(5020, ge=1, le=65_535, description="Port of the demo's Modbus device")
     plant_speed: float = Field(1.0, gt=0, le=60, description="How much faster than real time the demo runs")
     demo_history: bool = Field(True, description="Write some hours of history at the demo's first start")
+    spool_dir: Path | None = Field(
+        None, description="Where the recorder keeps samples while the database is away; empty: in data_dir"
+    )
+    spool_mb: int = Field(1024, ge=1, le=1_000_000, description="The most the spool may take on disk, in MB")
+    spool_full: WhenFull = Field(
+        WhenFull.DROP_OLDEST, description="What a full spool drops: oldest or newest"
+    )
     log_level: str = Field("INFO", description="DEBUG, INFO, WARNING, ERROR")

@@ -13,7 +13,16 @@ from cronaca.core import quality as q
 from cronaca.core.codec.buckets import decode_buckets, decode_shape, encode_buckets
 from cronaca.core.errors import CorruptPayload
 from cronaca.core.model import DAY, HOUR, MINUTE, SECOND, Series, ValueType, Window, concatenate
-from cronaca.core.rollup import LEVELS_US, Buckets, base_for, bucketise, coarsen, key_samples, level_for
+from cronaca.core.rollup import (
+    LEVELS_US,
+    Buckets,
+    base_for,
+    bucketise,
+    buckets,
+    coarsen,
+    key_samples,
+    level_for,
+)
 from cronaca.core.rollup.buckets import COUNTS, FIGURES, POINTS
 from cronaca.core.rollup.buckets import concatenate as join
 from cronaca.core.trends import reduce_m4
@@ -45,13 +54,21 @@ def test_coarse_buckets_from_fine_ones_are_those_of_the_samples(s: Series, fine:
 
 
 @given(dense_series(), WIDTHS)
+def test_buckets_made_in_pieces_are_the_same(s: Series, width: int) -> None:
+    whole = bucketise(s, width)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(buckets, "_PIECE", 3)
+        assert_same(bucketise(s, width), whole)
+
+
+@given(dense_series(), WIDTHS)
 def test_buckets_come_back_from_bytes(s: Series, width: int) -> None:
-    buckets = bucketise(s, width)
-    back = decode_buckets(*encode_buckets(buckets))
-    assert_same(back, buckets)
+    found = bucketise(s, width)
+    back = decode_buckets(*encode_buckets(found))
+    assert_same(back, found)
     for name in FIGURES:
-        assert np.array_equal(back.figures[name], buckets.figures[name], equal_nan=True)
-    assert decode_shape(encode_buckets(buckets)[0]).samples.tolist() == buckets.samples.tolist()
+        assert np.array_equal(back.figures[name], found.figures[name], equal_nan=True)
+    assert decode_shape(encode_buckets(found)[0]).samples.tolist() == found.samples.tolist()
 
 
 @given(dense_series(), st.integers(0, 7), st.data())
@@ -74,8 +91,8 @@ def test_a_curve_from_buckets_is_the_curve_of_all_samples(
     window = Window(start, data.draw(st.integers(start + 1, high)))
     first, after = -(-window.start_us // grid) * grid, window.end_us // grid * grid
     middle = (s.ts_us >= first) & (s.ts_us < after)
-    buckets = bucketise(s.take(middle), grid)
-    mixed = concatenate([s.take(~middle), key_samples(s.value_type, buckets.points)], s.value_type)
+    found = bucketise(s.take(middle), grid)
+    mixed = concatenate([s.take(~middle), key_samples(s.value_type, found.points)], s.value_type)
     mixed = mixed.take(np.argsort(mixed.ts_us, kind="stable"))
     # The shortcut for few samples would hide a difference: pad both far outside the window.
     assert _columns(mixed, window, width, grid) == _columns(s, window, width, grid)
@@ -139,6 +156,6 @@ def test_which_level_is_kept_and_taken() -> None:
 
 def test_joined_buckets_are_in_order() -> None:
     s = Series.of(ValueType.FLOAT, np.arange(300) * SECOND, np.arange(300.0))
-    buckets = bucketise(s, MINUTE)
-    halves = [buckets.take(buckets.start_us >= 120 * SECOND), buckets.take(buckets.start_us < 120 * SECOND)]
-    assert_same(join(halves), buckets)
+    found = bucketise(s, MINUTE)
+    halves = [found.take(found.start_us >= 120 * SECOND), found.take(found.start_us < 120 * SECOND)]
+    assert_same(join(halves), found)

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import asyncio
+from pathlib import Path
 
 from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import SECOND, Logger, LoggerMode, Setup, SourceSetup, ValueType, Window
-from cronaca.recorder.engine import Recorder
+from cronaca.core.ports import SampleSink
+from cronaca.recorder.engine import Outlet, Recorder
+from cronaca.recorder.spool import Spool
 from cronaca.store import Store, setup
 from cronaca.store.series import SeriesReader
 from cronaca.store.sink import StoreSink
@@ -30,6 +33,10 @@ HISTORIES = {
 }
 
 
+def outlet(sink: SampleSink, folder: Path) -> Outlet:
+    return Outlet(sink, Spool(folder), "test")
+
+
 async def record(recorder: Recorder, seconds: float, meanwhile: object = None) -> None:
     stop = asyncio.Event()
     task = asyncio.create_task(recorder.run(stop))
@@ -41,9 +48,9 @@ async def record(recorder: Recorder, seconds: float, meanwhile: object = None) -
     await task
 
 
-async def test_analog_values_come_on_the_clock_and_contacts_on_change() -> None:
+async def test_analog_values_come_on_the_clock_and_contacts_on_change(tmp_path: Path) -> None:
     driver, sink = FakeDriver({"analog": 5.5, "contact": 0}), FakeSink()
-    recorder = Recorder(SETUP, {1: driver}, HISTORIES, sink, holder="test", block=256)
+    recorder = Recorder(SETUP, {1: driver}, HISTORIES, outlet(sink, tmp_path), block=256)
 
     def press() -> None:
         driver.values["contact"] = 1
@@ -57,9 +64,9 @@ async def test_analog_values_come_on_the_clock_and_contacts_on_change() -> None:
     assert contact == [0, 1]
 
 
-async def test_knowledge_never_runs_ahead_of_what_is_committed() -> None:
+async def test_knowledge_never_runs_ahead_of_what_is_committed(tmp_path: Path) -> None:
     sink = FakeSink()
-    recorder = Recorder(SETUP, {1: FakeDriver()}, HISTORIES, sink, holder="test", block=256)
+    recorder = Recorder(SETUP, {1: FakeDriver()}, HISTORIES, outlet(sink, tmp_path), block=256)
     await record(recorder, 2.0)
     for earlier, later in zip(sink.flushes, sink.flushes[1:], strict=False):
         assert earlier.known_until_us <= later.known_until_us
@@ -69,10 +76,10 @@ async def test_knowledge_never_runs_ahead_of_what_is_committed() -> None:
         assert late == [], "a sample came after its time was said to be known"
 
 
-async def test_it_waits_for_the_lease_and_ends_when_told_to() -> None:
+async def test_it_waits_for_the_lease_and_ends_when_told_to(tmp_path: Path) -> None:
     sink = FakeSink()
     sink.held_by_other = True
-    recorder = Recorder(SETUP, {1: FakeDriver()}, HISTORIES, sink, holder="test", block=256)
+    recorder = Recorder(SETUP, {1: FakeDriver()}, HISTORIES, outlet(sink, tmp_path), block=256)
     stop = asyncio.Event()
     task = asyncio.create_task(recorder.run(stop))
     await asyncio.sleep(0.2)
@@ -84,7 +91,7 @@ async def test_it_waits_for_the_lease_and_ends_when_told_to() -> None:
     await task
 
 
-async def test_on_the_real_store_each_sample_is_there_once(store: Store) -> None:
+async def test_on_the_real_store_each_sample_is_there_once(store: Store, tmp_path: Path) -> None:
     keys = plant_with(store, [ANALOG, CONTACT])
     with store.snapshot() as tx:
         facts = setup.read_setup(tx)
@@ -93,7 +100,7 @@ async def test_on_the_real_store_each_sample_is_there_once(store: Store) -> None
         }
     driver = FakeDriver({"analog": 1.25})
     recorder = Recorder(
-        facts, {facts.sources[0].source_id: driver}, histories, StoreSink(store), holder="t", block=256
+        facts, {facts.sources[0].source_id: driver}, histories, outlet(StoreSink(store), tmp_path), block=256
     )
     await record(recorder, 3.5)
     with store.snapshot() as tx:

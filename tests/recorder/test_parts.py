@@ -9,7 +9,7 @@ import subprocess
 import sys
 import threading
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 
 import numpy as np
@@ -27,6 +27,7 @@ from cronaca.recorder.live import LiveTable
 from cronaca.recorder.loggers import PeriodicLogger
 from cronaca.recorder.queue import Chunk, SampleQueue
 from cronaca.recorder.scan import SourceScanner
+from cronaca.recorder.spool import Spool
 from cronaca.recorder.supervisor import Supervisor
 from tests.support.builders import NOW, REPORT, a_tag
 from tests.support.fakes import FakeDriver, FakeSink, FakeTime
@@ -226,8 +227,14 @@ async def test_a_driver_that_swallows_its_cancellation_does_not_keep_the_scanner
 class TestFlusher:
     def flusher(self, sink: FakeSink, queue: SampleQueue, clock: AnchoredClock | None = None) -> Flusher:
         live = LiveTable([a_tag("a", tag_id=1)], NOW, 256)
-        feeds = Feeds(queue, live.take_changed, lambda: NOW, lambda rate, ms: REPORT)
-        return Flusher(sink, feeds, clock or AnchoredClock(), "test")
+        feeds = Feeds(queue, live.take_changed, live.offer_again, lambda: NOW, lambda rate, ms: REPORT)
+        return Flusher(sink, feeds, clock or AnchoredClock(), "test", self.spool)
+
+    @pytest.fixture(autouse=True)
+    def with_spool(self, tmp_path: Path) -> Iterator[None]:
+        self.spool = Spool(tmp_path)
+        yield
+        self.spool.close()
 
     def test_samples_wait_while_the_database_is_away_and_come_in_order(self) -> None:
         sink, queue = FakeSink(), SampleQueue([(KEY, ValueType.FLOAT)], 1000)
@@ -256,14 +263,48 @@ class TestFlusher:
         wait_for(lambda: not flusher.alive)
         assert isinstance(flusher.failed, LeaseLost)
 
-    def test_told_to_stop_while_the_database_is_away_it_says_what_is_lost(self) -> None:
+    def test_told_to_stop_while_the_database_is_away_samples_stay_on_disk(self, tmp_path: Path) -> None:
         sink, queue = FakeSink(), SampleQueue([(KEY, ValueType.FLOAT)], 10)
         sink.away = True
         flusher = self.flusher(sink, queue)
         flusher.start(1)
+        queue.put(chunk(7, 1.5))
         wait_for(lambda: sink.tries > 0)
         flusher.stop()
-        assert isinstance(flusher.failed, StoreUnavailable)
+        assert flusher.failed is None and sink.closed == []
+        self.spool.close()
+        self.spool = Spool(tmp_path)
+        sink.away = False
+        again = self.flusher(sink, SampleQueue([(KEY, ValueType.FLOAT)], 10))
+        again.start(2)
+        wait_for(lambda: bool(sink.filled) and bool(sink.flushes))
+        again.stop()
+        filled = [f for _, f in sink.filled if f.batch.sample_count]
+        assert [(e, f.epoch) for e, f in sink.filled if f.batch.sample_count] == [(2, 1)]
+        assert filled[0].batch.series[KEY].ts_us.tolist() == [7]
+
+    def test_what_a_cut_off_recorder_had_taken_stays_on_disk(self) -> None:
+        class Lost(FakeSink):
+            def commit(self, flush: Flush) -> None:
+                raise LeaseLost(flush.epoch)
+
+        queue = SampleQueue([(KEY, ValueType.FLOAT)], 10)
+        flusher = self.flusher(Lost(), queue)
+        queue.put(chunk(7, 1.5))
+        flusher.start(1)
+        wait_for(lambda: not flusher.alive)
+        assert self.spool.waiting == 1
+
+    def test_present_values_that_did_not_arrive_are_sent_again(self) -> None:
+        sink = FakeSink()
+        sink.away = True
+        flusher = self.flusher(sink, SampleQueue([(KEY, ValueType.FLOAT)], 10))
+        flusher.start(1)
+        wait_for(lambda: sink.tries > 1)
+        sink.away = False
+        wait_for(lambda: bool(sink.flushes))
+        flusher.stop()
+        assert any(len(flush.live.tag_ids) == 1 for flush in sink.flushes)
 
     def test_a_step_of_the_clock_opens_an_epoch(self) -> None:
         fake, sink = FakeTime(), FakeSink()

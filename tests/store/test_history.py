@@ -11,6 +11,7 @@ from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import CorruptPayload, InvalidInput, LeaseLost
 from cronaca.core.model import DAY, HOUR, MINUTE, SECOND, Gap, GapReason, Series, ValueType, Window
+from cronaca.core.ports import Flush
 from cronaca.store import Store, current, epochs, journal
 from cronaca.store.backfill import backfill
 from cronaca.store.compaction import StoreCompaction
@@ -294,3 +295,50 @@ class TestCurrentValues:
             last = epochs.find_last_epoch(tx)
         assert last is not None
         assert last.report["samples_per_second"] == 1.0
+
+
+class TestFilling:
+    """What a recorder had spooled when its epoch ended."""
+
+    def late(self, key: HistoryKey, seq: int, first: int, count: int) -> Flush:
+        known = NOW + (first + count) * SECOND
+        return a_flush(1, seq, {key: seconds(first, count)}, known_until_us=known)
+
+    def test_it_fills_the_gap_and_nothing_else(self, store: Store) -> None:
+        key = plant_with(store, [a_tag("t")])["t"]
+        sink = StoreSink(store)
+        assert open_epoch(store) == 1
+        sink.commit(self.late(key, 1, 0, 10))
+        lapse(store)
+        second = sink.open_epoch("second", NOW + 40 * SECOND)
+        assert second == 2
+        theirs = Series.of(FLOAT, [NOW + i * SECOND for i in range(40, 60)], [-1.0] * 20)
+        sink.commit(a_flush(2, 1, {key: theirs}, known_until_us=NOW + 60 * SECOND))
+        for i in range(2, 6):
+            sink.fill(2, self.late(key, i, 10 * (i - 1), 10))
+            sink.fill(2, self.late(key, i, 10 * (i - 1), 10))
+        (answer,) = SeriesReader(store).read_many([key.tag_id], Window(NOW, NOW + 60 * SECOND))
+        assert answer.recorded.ts_us.tolist() == [NOW + i * SECOND for i in range(60)]
+        assert answer.recorded.values.tolist() == [*range(40), *([-1.0] * 20)], (
+            "the successor's time is its own"
+        )
+        assert answer.blanks == ()
+
+    def test_what_is_not_filled_stays_a_gap(self, store: Store) -> None:
+        key = plant_with(store, [a_tag("t")])["t"]
+        sink = StoreSink(store)
+        assert open_epoch(store) == 1
+        sink.commit(self.late(key, 1, 0, 10))
+        lapse(store)
+        assert sink.open_epoch("second", NOW + 40 * SECOND) == 2
+        sink.fill(2, self.late(key, 2, 10, 10))
+        (answer,) = SeriesReader(store).read_many([key.tag_id], Window(NOW, NOW + 40 * SECOND))
+        assert [(g.start_us, g.end_us) for g in answer.blanks] == [(NOW + 20 * SECOND, NOW + 40 * SECOND)]
+
+    def test_only_under_a_lease(self, store: Store) -> None:
+        key = plant_with(store, [a_tag("t")])["t"]
+        sink = StoreSink(store)
+        assert open_epoch(store) == 1
+        sink.close_epoch(1, NOW, "stopped")
+        with pytest.raises(LeaseLost):
+            sink.fill(1, self.late(key, 2, 10, 10))

@@ -46,6 +46,7 @@ class FakeSink:
     def __init__(self) -> None:
         self.flushes: list[Flush] = []
         self.closed: list[tuple[int, str]] = []
+        self.filled: list[tuple[int, Flush]] = []
         self.away = False
         self.tries = 0
         self.held_by_other = False
@@ -64,6 +65,12 @@ class FakeSink:
             raise StoreUnavailable("fake:1/db", "switched off")
         with self._lock:
             self.flushes.append(flush)
+
+    def fill(self, epoch: int, flush: Flush) -> None:
+        self.tries += 1
+        if self.away:
+            raise StoreUnavailable("fake:1/db", "switched off")
+        self.filled.append((epoch, flush))
 
     def close_epoch(self, epoch: int, known_until_us: int, reason: str) -> None:
         self.closed.append((epoch, reason))

@@ -16,9 +16,11 @@ from starlette.middleware.gzip import GZipMiddleware
 
 from cronaca.api import errors
 from cronaca.api.live import LiveHub
-from cronaca.api.routes import health, live, series, tags
+from cronaca.api.routes import health, history, live, series, tags
 from cronaca.api.schemas import Problem
 from cronaca.store import Store
+from cronaca.store.curves import CurveReader
+from cronaca.store.edits import HistoryEditor
 from cronaca.store.series import SeriesReader
 
 _POLICY: Final = (
@@ -41,7 +43,10 @@ def create_app(store: Store, web_dir: Path) -> FastAPI:
 
     app = FastAPI(title="Cronaca", version="1", lifespan=lifespan, docs_url=None, redoc_url=None,
                   openapi_url="/api/openapi.json")  # fmt: skip
-    app.state.store, app.state.reader, app.state.hub = store, SeriesReader(store), hub
+    reader = SeriesReader(store)
+    app.state.store, app.state.hub = store, hub
+    app.state.reader, app.state.curves = reader, CurveReader(store, reader)
+    app.state.editor = HistoryEditor(store)
     app.add_middleware(GZipMiddleware, minimum_size=2_000, compresslevel=3)
     app.middleware("http")(_secure)
     errors.install(app)
@@ -53,7 +58,7 @@ def create_app(store: Store, web_dir: Path) -> FastAPI:
 def _api() -> APIRouter:
     problems = {422: {"model": Problem}, 404: {"model": Problem}, 503: {"model": Problem}}
     api = APIRouter(prefix="/api", responses={code: dict(facts) for code, facts in problems.items()})
-    for module in (health, tags, series, live):
+    for module in (health, tags, series, history, live):
         api.include_router(module.router)
     return api
 

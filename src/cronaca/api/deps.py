@@ -10,6 +10,8 @@ from cronaca.api.schemas import Person
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Tag
 from cronaca.store import Store, setup
+from cronaca.store.curves import CurveReader
+from cronaca.store.edits import HistoryEditor
 from cronaca.store.series import SeriesReader
 
 
@@ -23,6 +25,16 @@ def get_reader(request: Request) -> SeriesReader:
     return cast(SeriesReader, request.app.state.reader)
 
 
+def get_curves(request: Request) -> CurveReader:
+    """The application's reader of curves."""
+    return cast(CurveReader, request.app.state.curves)
+
+
+def get_editor(request: Request) -> HistoryEditor:
+    """The application's door for corrections."""
+    return cast(HistoryEditor, request.app.state.editor)
+
+
 def get_person() -> Person:
     """Who acts. One fixed person for now; sign-in will change this one place."""
     return Person(name="Operator")
@@ -30,6 +42,8 @@ def get_person() -> Person:
 
 StoreDep = Annotated[Store, Depends(get_store)]
 ReaderDep = Annotated[SeriesReader, Depends(get_reader)]
+CurvesDep = Annotated[CurveReader, Depends(get_curves)]
+EditorDep = Annotated[HistoryEditor, Depends(get_editor)]
 PersonDep = Annotated[Person, Depends(get_person)]
 
 

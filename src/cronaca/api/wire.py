@@ -9,6 +9,7 @@ import numpy as np
 from cronaca.api import schemas
 from cronaca.core import quality as q
 from cronaca.core.bits import from_bits
+from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Gap, Series, Tag, ValueType
 from cronaca.store.series import SeriesAnswer
 
@@ -53,7 +54,7 @@ def gap(found: Gap, end_us: int) -> schemas.GapOut:
     )
 
 
-def facts(tag: Tag, answer: SeriesAnswer, reduced: bool, end_us: int) -> dict[str, Any]:
+def facts(tag: Tag, answer: SeriesAnswer, reduced: bool, end_us: int, bucket_us: int) -> dict[str, Any]:
     """The fields of schemas.SeriesFacts."""
     since = answer.recorded_since_us
     return {
@@ -62,6 +63,7 @@ def facts(tag: Tag, answer: SeriesAnswer, reduced: bool, end_us: int) -> dict[st
         "stepped": tag.stepped or tag.value_type is not ValueType.FLOAT,
         "samples": answer.samples,
         "reduced": reduced,
+        "bucket_us": bucket_us,
         "known_until_us": str(answer.known_until_us),
         "recorded_since_us": None if since is None else str(since),
         "gaps": [gap(g, end_us) for g in answer.blanks],
@@ -71,3 +73,31 @@ def facts(tag: Tag, answer: SeriesAnswer, reduced: bool, end_us: int) -> dict[st
 def plain(found: dict[str, Any]) -> dict[str, Any]:
     """The fields of `facts` as plain JSON."""
     return {**found, "gaps": [one.model_dump() for one in found["gaps"]]}
+
+
+def series_of(value_type: ValueType, samples: list[schemas.SampleIn]) -> Series:
+    """Samples from outside as a series; raises InvalidInput that names the sample and what is wrong."""
+    pairs = [_exact(i, sample, value_type) for i, sample in enumerate(samples)]
+    quality = [sample.q for sample in samples]
+    dtype = value_type.dtype
+    column = np.array(pairs, dtype) if pairs else np.empty(0, dtype)
+    return Series.of(value_type, [int(s.t_us) for s in samples], column, quality)
+
+
+def _exact(index: int, sample: schemas.SampleIn, value_type: ValueType) -> float | int:
+    if sample.q >= q.BAD:
+        return 0
+    try:
+        if sample.v is None:
+            raise ValueError("a usable sample has a value")
+        if value_type is ValueType.FLOAT:
+            return float(sample.v)
+        whole = int(sample.v)
+        if not -(1 << 63) <= whole < 1 << 63 or (isinstance(sample.v, float) and sample.v != whole):
+            raise ValueError(f"{sample.v} is no 64-bit integer")
+    except ValueError as exc:
+        kind = value_type.name.lower()
+        raise InvalidInput(
+            f"samples.{index}.v", str(exc), f"Give a value of the tag's type, {kind}."
+        ) from exc
+    return whole

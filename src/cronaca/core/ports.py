@@ -56,6 +56,12 @@ class LiveValues:
     bits: NDArray[np.int64]
     quality: QualityArray
 
+    @classmethod
+    def none(cls) -> LiveValues:
+        """No values."""
+        nothing = np.empty(0, np.int64)
+        return cls(nothing, nothing, nothing, nothing, np.empty(0, np.uint16))
+
 
 @dataclass(frozen=True, slots=True)
 class SourceReport:
@@ -102,6 +108,11 @@ class SampleSink(Protocol):
 
     def commit(self, flush: Flush) -> None:
         """Keeps the flush; repeating one is harmless. Raises StoreUnavailable, StoreConflict, LeaseLost."""
+        ...
+
+    def fill(self, epoch: int, flush: Flush) -> None:
+        """Keeps what an earlier epoch's flush holds of time that is not covered; `epoch` is the running
+        one, under whose lease this is done. Repeating is harmless. Raises as `commit`."""
         ...
 
     def close_epoch(self, epoch: int, known_until_us: int, reason: str) -> None:

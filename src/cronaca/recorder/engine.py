@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import logging
 from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Final
 
 from cronaca.core.codec.batch import HistoryKey
@@ -17,15 +18,25 @@ from cronaca.recorder.live import LiveTable, Slots
 from cronaca.recorder.loggers import ChangeLogger, PeriodicLogger
 from cronaca.recorder.queue import SampleQueue
 from cronaca.recorder.scan import SourceScanner
+from cronaca.recorder.spool import Spool
 
 MOST_QUEUED: Final = 5_000_000
-"""Samples held while the database is away: about 160 MB; at 1,000 samples a second well over an hour."""
+"""Samples held in memory while a commit hangs: about 160 MB. Behind them stands the spool on disk."""
 _LEASE_PAUSE_S: Final = 0.5
 _TICK_S: Final = 0.02
 _log = logging.getLogger(__name__)
 
 HistoryOf = Mapping[tuple[int, int], tuple[HistoryKey, ValueType]]
 """The open history of each (archive, tag)."""
+
+
+@dataclass(frozen=True, slots=True)
+class Outlet:
+    """Where a recorder's samples go, and under whose name."""
+
+    sink: SampleSink
+    spool: Spool
+    holder: str
 
 
 class Recorder:
@@ -36,16 +47,15 @@ class Recorder:
         setup: Setup,
         drivers: Mapping[int, Driver],
         histories: HistoryOf,
-        sink: SampleSink,
+        outlet: Outlet,
         *,
-        holder: str,
         block: int,
         clock: AnchoredClock | None = None,
         most_queued: int = MOST_QUEUED,
     ) -> None:
         self._clock = clock or AnchoredClock()
-        self._sink = sink
-        self._holder = holder
+        self._sink = outlet.sink
+        self._holder = outlet.holder
         now_us = self._clock.now_us()
         self._live = LiveTable(setup.tags, now_us, block)
         self._queue = SampleQueue(list(histories.values()), most_queued)
@@ -62,8 +72,11 @@ class Recorder:
             for source in setup.sources
             if source.enabled
         ]
-        feeds = Feeds(self._queue, self._live.take_changed, self._known_until_us, self._report)
-        self._flusher = Flusher(sink, feeds, self._clock, holder)
+        self._spool = outlet.spool
+        feeds = Feeds(
+            self._queue, self._live.take_changed, self._live.offer_again, self._known_until_us, self._report
+        )
+        self._flusher = Flusher(outlet.sink, feeds, self._clock, outlet.holder, outlet.spool)
 
     async def run(self, stop: asyncio.Event) -> None:
         """Waits for the lease, then records until `stop` is set; raises what ended it otherwise."""
@@ -120,8 +133,8 @@ class Recorder:
     def _report(self, rate: float, flush_ms: float) -> RecorderReport:
         return RecorderReport(
             samples_per_second=round(rate, 1),
-            queued_samples=self._queue.queued,
-            dropped_samples=self._queue.dropped,
+            queued_samples=self._queue.queued + self._spool.waiting,
+            dropped_samples=self._queue.dropped + self._spool.dropped,
             late_scans=sum(scanner.late_scans for scanner in self._scanners),
             last_flush_ms=round(flush_ms, 1),
             sources=tuple(scanner.report for scanner in self._scanners),

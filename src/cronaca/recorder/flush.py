@@ -1,4 +1,4 @@
-"""The flusher: takes what waits, commits it, and never gives a batch up while the database is away."""
+"""The flusher: takes what waits, commits it, and puts it on disk while the database is away."""
 
 from __future__ import annotations
 
@@ -6,13 +6,15 @@ import logging
 import threading
 import time
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import partial
 from typing import Final
 
 from cronaca.core.errors import LeaseLost, StoreError
 from cronaca.core.ports import Flush, LiveValues, RecorderReport, SampleSink
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.queue import SampleQueue
+from cronaca.recorder.spool import Entry, Spool
 
 PERIOD_S: Final = 0.5
 _LONGEST_PAUSE_S: Final = 5.0
@@ -25,19 +27,27 @@ class Feeds:
 
     queue: SampleQueue
     take_live: Callable[[], LiveValues]
+    offer_live_again: Callable[[], None]
+    """Present values that were taken did not arrive."""
     known_until_us: Callable[[], int]
     report: Callable[[float, float], RecorderReport]
     """From samples per second and the last flush's milliseconds."""
 
 
 class Flusher:
-    """Commits to a sink in a thread of its own, so that a stalled database never blocks sampling."""
+    """Commits to a sink in a thread of its own, so that a stalled database never blocks sampling.
 
-    def __init__(self, sink: SampleSink, feeds: Feeds, clock: AnchoredClock, holder: str) -> None:
+    While the database is away, flushes go to the spool; once it is back they are forwarded in order, and
+    new ones wait behind them. What an earlier epoch left in the spool fills time that is not covered."""
+
+    def __init__(
+        self, sink: SampleSink, feeds: Feeds, clock: AnchoredClock, holder: str, spool: Spool
+    ) -> None:
         self._sink = sink
         self._feeds = feeds
         self._clock = clock
         self._holder = holder
+        self._spool = spool
         self._stop = threading.Event()
         self._thread = threading.Thread(target=self._run, name="flusher", daemon=True)
         self._epoch = 0
@@ -45,11 +55,14 @@ class Flusher:
         self._rate = 0.0
         self._collected = time.monotonic()
         self._last_ms = 0.0
+        self._pause = PERIOD_S
+        self._again_at = 0.0
         self.failed: Exception | None = None
 
     def start(self, epoch: int) -> None:
         """Begins to flush into an open epoch."""
         self._epoch = epoch
+        self._spool.note_known(self._feeds.known_until_us())
         self._thread.start()
 
     def stop(self) -> None:
@@ -66,11 +79,15 @@ class Flusher:
         try:
             while not self._stop.wait(PERIOD_S):
                 self._follow_clock()
-                self._commit(self._collect())
+                self._keep(self._collect())
             last = self._collect()
-            self._commit(last)
-            self._sink.close_epoch(self._epoch, last.known_until_us, "stopped")
-        except (LeaseLost, StoreError) as exc:
+            self._again_at = 0.0
+            self._keep(last)
+            if self._spool.empty:
+                self._sink.close_epoch(self._epoch, last.known_until_us, "stopped")
+            else:
+                _log.warning("The database is away; %d samples stay in the spool", self._spool.waiting)
+        except (StoreError, OSError) as exc:
             _log.error("The recorder stops: %s", exc)
             self.failed = exc
 
@@ -89,28 +106,62 @@ class Flusher:
             self._clock.now_us(),
             batch,
             self._feeds.take_live(),
-            tuple(gaps),
+            (*gaps, *self._spool.take_gaps()),
             self._feeds.report(self._rate, self._last_ms),
         )
 
-    def _commit(self, flush: Flush) -> None:
-        """Repeats until the flush is safe; when told to stop, gives the database one more chance."""
-        pause = PERIOD_S
-        while True:
-            started = time.perf_counter()
-            try:
-                self._sink.commit(flush)
-            except LeaseLost:
-                raise
-            except StoreError as exc:
-                if self._stop.is_set():
-                    raise
-                _log.warning("The database is away; samples wait: %s", exc)
-                self._stop.wait(pause)
-                pause = min(2 * pause, _LONGEST_PAUSE_S)
-                continue
-            self._last_ms = (time.perf_counter() - started) * 1000
+    def _keep(self, flush: Flush) -> None:
+        """Makes a flush safe: in the database, or behind what waits on disk."""
+        if self._spool.empty and self._try(partial(self._sink.commit, flush), flush):
+            self._spool.note_known(flush.known_until_us)
             return
+        self._spool.append(Entry.of(flush))
+        if not self._forward(flush):
+            self._feeds.offer_live_again()
+
+    def _forward(self, newest: Flush) -> bool:
+        """Commits what waits, oldest first, for about one period. The newest present values come along;
+        True when they have arrived."""
+        if time.monotonic() < self._again_at:
+            return False
+        deadline = time.monotonic() + PERIOD_S
+        arrived = False
+        while (entry := self._spool.peek()) is not None and time.monotonic() < deadline:
+            waiting = replace(
+                newest, epoch=entry.epoch, seq=entry.seq, known_until_us=entry.known_until_us,
+                received_us=entry.received_us, batch=entry.batch, gaps=entry.gaps,
+            )  # fmt: skip
+            if not self._try(partial(self._commit_or_fill, waiting), None):
+                return arrived
+            self._spool.pop()
+            if entry.epoch == self._epoch:
+                newest, arrived = replace(newest, live=LiveValues.none()), True
+        return arrived
+
+    def _commit_or_fill(self, flush: Flush) -> None:
+        if flush.epoch == self._epoch:
+            self._sink.commit(flush)
+        else:
+            self._sink.fill(self._epoch, flush)
+
+    def _try(self, work: Callable[[], None], at_stake: Flush | None) -> bool:
+        """Does something with the database; False when it is away. A flush at stake is never lost: when
+        another recorder has taken over, it waits on disk for uncovered time to fill."""
+        started = time.perf_counter()
+        try:
+            work()
+        except LeaseLost:
+            if at_stake is not None:
+                self._spool.append(Entry.of(at_stake))
+            raise
+        except StoreError as exc:
+            _log.warning("The database is away; samples go to the spool: %s", exc)
+            self._again_at = time.monotonic() + self._pause
+            self._pause = min(2 * self._pause, _LONGEST_PAUSE_S)
+            return False
+        self._pause = PERIOD_S
+        self._last_ms = (time.perf_counter() - started) * 1000
+        return True
 
     def _follow_clock(self) -> None:
         """A step of the wall clock ends the epoch and opens another one: order is by epoch, then time."""
@@ -119,7 +170,16 @@ class Flusher:
         if not step_us:
             return
         _log.warning("The clock of the machine was set by %.3f s", step_us / 1e6)
-        self._commit(self._collect())
+        last = self._collect()
+        self._keep(last)
+        # What waits belongs to the old epoch: the new one begins when all of it is safe.
+        while not self._stop.is_set():
+            self._forward(last)
+            if self._spool.empty and self._try(partial(self._open_after_step, before_us), None):
+                return
+            self._stop.wait(self._pause)
+
+    def _open_after_step(self, before_us: int) -> None:
         self._sink.close_epoch(self._epoch, before_us, "clock_step")
         number = self._sink.open_epoch(self._holder, self._clock.now_us())
         if number is None:

@@ -68,3 +68,8 @@ class LiveTable:
                 self._bits[0, chosen],
                 self._quality[0, chosen],
             )
+
+    def offer_again(self) -> None:
+        """All values are taken as changed: what was taken last did not arrive."""
+        with self._lock:
+            self._dirty[:] = True

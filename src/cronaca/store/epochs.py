@@ -6,7 +6,7 @@ import json
 from dataclasses import asdict, dataclass
 from typing import Any, Final
 
-from cronaca.core.errors import LeaseLost
+from cronaca.core.errors import LeaseLost, NotFound
 from cronaca.core.ports import Flush
 from cronaca.store.transaction import Transaction
 
@@ -34,6 +34,11 @@ UPDATE recorder_epoch SET known_until_us = %(known_until_us)s, last_seq = %(seq)
     lease_until = UTC_TIMESTAMP(6) + INTERVAL %(lease_s)s SECOND
 WHERE epoch = %(epoch)s AND state = 'open'
 """
+_EXTEND: Final = """
+UPDATE recorder_epoch SET lease_until = UTC_TIMESTAMP(6) + INTERVAL %(lease_s)s SECOND
+WHERE epoch = %(epoch)s AND state = 'open'
+"""
+_KNOWN_UNTIL: Final = "SELECT known_until_us FROM recorder_epoch WHERE epoch = %(epoch)s"
 _IS_OPEN: Final = "SELECT 1 FROM recorder_epoch WHERE epoch = %(epoch)s AND state = 'open' FOR UPDATE"
 _FIND_LAST: Final = f"SELECT {_COLUMNS} FROM recorder_epoch ORDER BY epoch DESC LIMIT 1"
 _FIRST_OPENED: Final = "SELECT MIN(opened_us) FROM recorder_epoch"
@@ -97,6 +102,19 @@ def renew_lease(tx: Transaction, flush: Flush) -> None:
         report=json.dumps(asdict(flush.report)),
         lease_s=LEASE_S,
     )
+
+
+def extend_lease(tx: Transaction, epoch: int) -> None:
+    """Keeps the lease while older work is done; knowledge does not move."""
+    tx.execute(_EXTEND, epoch=epoch, lease_s=LEASE_S)
+
+
+def get_known_until(tx: Transaction, epoch: int) -> int:
+    """Until when an epoch's samples were committed by the time it ended; raises NotFound."""
+    row = tx.fetch_one(_KNOWN_UNTIL, epoch=epoch)
+    if row is None:
+        raise NotFound("epoch", str(epoch))
+    return int(row[0])
 
 
 def close_epoch(tx: Transaction, epoch: int, known_until_us: int, reason: str) -> None:

@@ -7,8 +7,10 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from typing import Final, NamedTuple
 
+from cronaca.core.calendar import bits_of_window, month_at, months_between
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.codec.merging import Extent
+from cronaca.core.model import DAY, Window
 from cronaca.store.transaction import Row, Transaction
 
 ALL_DAYS: Final = (1 << 31) - 1
@@ -39,9 +41,9 @@ _UNBUILD: Final = f"""
 UPDATE history_month SET days_built = 0, changes = changes + 1
 WHERE {_OF_HISTORY} AND month > %(month)s AND month <= %(last)s
 """
-_UNBUILD_ALL: Final = """
-UPDATE history_month SET days_built = 0, changes = changes + 1
-WHERE month BETWEEN %(first)s AND %(last)s
+_UNBUILD_DAYS: Final = """
+UPDATE history_month SET days_built = days_built & ~%(days)s, changes = changes + 1
+WHERE month = %(month)s AND days_built & %(days)s <> 0
 """
 
 
@@ -120,9 +122,11 @@ def unbuild_after(tx: Transaction, touched: Iterable[tuple[HistoryMonth, int]]) 
             tx.execute(_UNBUILD, **one.key._asdict(), month=one.month, last=filled.month)
 
 
-def unbuild_all(tx: Transaction, first_month: int, last_month: int) -> None:
-    """All summaries of some months have to be made anew."""
-    tx.execute(_UNBUILD_ALL, first=first_month, last=last_month)
+def unbuild_days(tx: Transaction, window: Window) -> None:
+    """The summaries of all histories have to be made anew over a window, and up to a day behind it."""
+    behind = Window(window.start_us, window.end_us + DAY)
+    for month in months_between(month_at(behind.start_us), month_at(behind.end_us - 1)):
+        tx.execute(_UNBUILD_DAYS, month=month, days=bits_of_window(behind, month))
 
 
 def _month(row: Row) -> HistoryMonth:

@@ -13,7 +13,7 @@ from cronaca.core.calendar import month_at
 from cronaca.core.codec.batch import Batch, HistoryKey
 from cronaca.core.coverage import Knowledge
 from cronaca.core.errors import InvalidInput
-from cronaca.core.model import Gap, GapReason, Series, Times, ValueType, Window, merge
+from cronaca.core.model import Covered, Gap, GapReason, Series, Times, ValueType, Window, merge
 from cronaca.store import coverage, epochs, gaps, journal, months, segments, setup
 from cronaca.store.epochs import Epoch
 from cronaca.store.journal import JournalKey
@@ -44,6 +44,7 @@ class SeriesAnswer:
     known_until_us: int
     recorded_since_us: int | None
     samples: int
+    covered: tuple[Covered, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -146,7 +147,7 @@ def answer(series: Series, recorded: Series, known: Knowledge, window: Window, s
     holes = [g for g in known.holes() if g.end_us is None or g.end_us > window.start_us]
     marked = knowledge.with_gaps_marked(series, [g for g in holes if g.start_us < window.end_us])
     blanks = tuple(knowledge.blanks(series, known, window))
-    return SeriesAnswer(marked, recorded, blanks, known.until_us, known.since_us, samples)
+    return SeriesAnswer(marked, recorded, blanks, known.until_us, known.since_us, samples, known.covered)
 
 
 def read_samples(

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Final
 
-from cronaca.core.model import Gap, GapReason
+import numpy as np
+
+from cronaca.core.codec import Batch
+from cronaca.core.model import Gap, GapReason, Series, Window
 from cronaca.core.ports import Flush
-from cronaca.store import current, epochs, gaps, journal
+from cronaca.store import current, epochs, gaps, journal, months
 from cronaca.store.pool import Store
 from cronaca.store.transaction import Transaction
 
@@ -34,6 +38,10 @@ class StoreSink:
         """Commits a flush; one that was committed before changes nothing."""
         self._store.run(lambda tx: _commit(tx, flush))
 
+    def fill(self, epoch: int, flush: Flush) -> None:
+        """Keeps what an earlier epoch's flush holds of uncovered time, and shortens the gap there."""
+        self._store.run(lambda tx: _fill(tx, epoch, flush))
+
     def close_epoch(self, epoch: int, known_until_us: int, reason: str) -> None:
         """Ends the epoch on purpose."""
         self._store.run(lambda tx: epochs.close_epoch(tx, epoch, known_until_us, reason))
@@ -58,3 +66,27 @@ def _commit(tx: Transaction, flush: Flush) -> None:
     gaps.add_gaps(tx, flush.gaps)
     current.put_current(tx, flush.epoch, flush.seq, flush.live)
     epochs.renew_lease(tx, flush)
+
+
+def _fill(tx: Transaction, epoch: int, flush: Flush) -> None:
+    epochs.check_lease(tx, epoch)
+    epochs.extend_lease(tx, epoch)
+    gaps.add_gaps(tx, flush.gaps)
+    after_us = epochs.get_known_until(tx, flush.epoch)
+    holes = gaps.list_after_recorder(tx, after_us, flush.known_until_us)
+    kept = {key: _inside(series, holes) for key, series in flush.batch.series.items()}
+    batch = Batch({key: series for key, series in kept.items() if len(series)})
+    if not journal.add_batch(tx, replace(flush, batch=batch)):
+        return
+    for number, hole in holes:
+        end_us = hole.end_us or flush.known_until_us
+        gaps.shorten(tx, number, min(flush.known_until_us, end_us))
+        months.unbuild_days(tx, Window(hole.start_us, end_us))
+
+
+def _inside(series: Series, holes: list[tuple[int, Gap]]) -> Series:
+    """The samples that lie in one of the gaps."""
+    keep = np.zeros(len(series), np.bool_)
+    for _, hole in holes:
+        keep |= (series.ts_us >= hole.start_us) & (series.ts_us < (hole.end_us or hole.start_us))
+    return series.take(keep)

@@ -24,6 +24,72 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/history/coverage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Coverage
+         * @description When a tag was recorded, and each gap with its reason.
+         */
+        get: operations["get_coverage_api_history_coverage_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/history/edits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Edits
+         * @description The corrections of a tag's history that touch the window, oldest first.
+         */
+        get: operations["list_edits_api_history_edits_get"];
+        put?: never;
+        /**
+         * Add Edit
+         * @description Inserts, replaces, updates or deletes samples of one tag, whole or not at all (IEC 62541-11).
+         *
+         *     What stood there before is kept as modified history with person, time and reason.
+         */
+        post: operations["add_edit_api_history_edits_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/history/modified": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Modified
+         * @description The corrections with the samples that stood there before.
+         */
+        get: operations["list_modified_api_history_modified_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/me": {
         parameters: {
             query?: never;
@@ -95,7 +161,8 @@ export interface paths {
          * Get Curves
          * @description Curves of several tags, reduced (M4) to a plot's pixel columns; Arrow IPC or JSON by Accept.
          *
-         *     Each series has one bounding sample before and behind the window, where there is one.
+         *     Each series has one bounding sample before and behind the window, where there is one. Long windows are
+         *     drawn from rollups: the columns then snap to the edges of their buckets (`bucket_us`).
          */
         get: operations["get_curves_api_series_curves_get"];
         put?: never;
@@ -151,6 +218,28 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * CoverageOut
+         * @description What is known of a tag's history over a window.
+         */
+        CoverageOut: {
+            /**
+             * Covered
+             * @description Stretches [start, end] in which the tag was recorded.
+             */
+            covered: string[][];
+            /** Gaps */
+            gaps: components["schemas"]["GapOut"][];
+            /**
+             * Known Until Us
+             * @description UTC microseconds since 1970, as text
+             */
+            known_until_us: string;
+            /** Recorded Since Us */
+            recorded_since_us: string | null;
+            /** Tag */
+            tag: string;
+        };
+        /**
          * CurvesOut
          * @description Series of several tags over one window, seen at one instant of the database.
          */
@@ -183,6 +272,77 @@ export interface components {
             journal_samples: number | null;
             /** State */
             state: string;
+        };
+        /**
+         * EditIn
+         * @description A correction of one tag's history.
+         */
+        EditIn: {
+            /**
+             * End Us
+             * @description Of a deletion, exclusive.
+             */
+            end_us?: string | null;
+            kind: components["schemas"]["EditKind"];
+            /** Reason */
+            reason: string;
+            /**
+             * Samples
+             * @description In order of time; none for a deletion.
+             * @default []
+             */
+            samples: components["schemas"]["SampleIn"][];
+            /**
+             * Start Us
+             * @description Of a deletion.
+             */
+            start_us?: string | null;
+            /** Tag */
+            tag: string;
+        };
+        /**
+         * EditKind
+         * @description What a correction does (PerformUpdateType and HistoryUpdateType of IEC 62541-11; from memory).
+         * @enum {string}
+         */
+        EditKind: "insert" | "replace" | "update" | "delete";
+        /**
+         * EditOut
+         * @description A correction on record.
+         */
+        EditOut: {
+            /** Edit Id */
+            edit_id: number;
+            /**
+             * End Us
+             * @description UTC microseconds since 1970, as text
+             */
+            end_us: string;
+            kind: components["schemas"]["EditKind"];
+            /**
+             * Made Us
+             * @description UTC microseconds since 1970, as text
+             */
+            made_us: string;
+            /** Person */
+            person: string;
+            /** Reason */
+            reason: string;
+            /**
+             * Replaced
+             * @description Samples replaced or removed; they are kept as modified history.
+             */
+            replaced: number;
+            /**
+             * Start Us
+             * @description UTC microseconds since 1970, as text
+             */
+            start_us: string;
+            /**
+             * Written
+             * @description Samples written.
+             */
+            written: number;
         };
         /**
          * FieldProblem
@@ -237,6 +397,50 @@ export interface components {
             status: string;
         };
         /**
+         * ModifiedOut
+         * @description A correction with what stood there before.
+         */
+        ModifiedOut: {
+            /** Edit Id */
+            edit_id: number;
+            /**
+             * End Us
+             * @description UTC microseconds since 1970, as text
+             */
+            end_us: string;
+            kind: components["schemas"]["EditKind"];
+            /**
+             * Made Us
+             * @description UTC microseconds since 1970, as text
+             */
+            made_us: string;
+            /** Person */
+            person: string;
+            /** Q */
+            q: number[];
+            /** Reason */
+            reason: string;
+            /**
+             * Replaced
+             * @description Samples replaced or removed; they are kept as modified history.
+             */
+            replaced: number;
+            /**
+             * Start Us
+             * @description UTC microseconds since 1970, as text
+             */
+            start_us: string;
+            /** T Us */
+            t_us: string[];
+            /** V */
+            v: (number | boolean | string | null)[];
+            /**
+             * Written
+             * @description Samples written.
+             */
+            written: number;
+        };
+        /**
          * Person
          * @description Who acts.
          */
@@ -286,6 +490,11 @@ export interface components {
          * @description Recorded samples, exact; integers beyond 2^53 as text.
          */
         RawOut: {
+            /**
+             * Bucket Us
+             * @description Width of the rollup's buckets that the curve came from; 0 when it came from samples alone.
+             */
+            bucket_us: number;
             /** Gaps */
             gaps: components["schemas"]["GapOut"][];
             /**
@@ -396,10 +605,33 @@ export interface components {
             state: string;
         };
         /**
+         * SampleIn
+         * @description One sample; no value when Bad. Integers beyond 2^53 as text.
+         */
+        SampleIn: {
+            /**
+             * Q
+             * @default 0
+             */
+            q: number;
+            /**
+             * T Us
+             * @description UTC microseconds since 1970, as text
+             */
+            t_us: string;
+            /** V */
+            v?: number | boolean | string | null;
+        };
+        /**
          * SeriesOut
          * @description A series: times, values and qualities are columns of one length; Bad has no value.
          */
         SeriesOut: {
+            /**
+             * Bucket Us
+             * @description Width of the rollup's buckets that the curve came from; 0 when it came from samples alone.
+             */
+            bucket_us: number;
             /** Gaps */
             gaps: components["schemas"]["GapOut"][];
             /**
@@ -540,6 +772,216 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Health"];
+                };
+            };
+        };
+    };
+    get_coverage_api_history_coverage_get: {
+        parameters: {
+            query: {
+                tag: string;
+                /** @description UTC microseconds since 1970 */
+                start: number;
+                /** @description UTC microseconds since 1970 */
+                end: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CoverageOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_edits_api_history_edits_get: {
+        parameters: {
+            query: {
+                tag: string;
+                /** @description UTC microseconds since 1970 */
+                start: number;
+                /** @description UTC microseconds since 1970 */
+                end: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_edit_api_history_edits_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EditIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_modified_api_history_modified_get: {
+        parameters: {
+            query: {
+                tag: string;
+                /** @description UTC microseconds since 1970 */
+                start: number;
+                /** @description UTC microseconds since 1970 */
+                end: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModifiedOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -697,7 +1139,7 @@ export interface operations {
                 start: number;
                 /** @description UTC microseconds since 1970 */
                 end: number;
-                /** @description Pixel columns of the plot, 1 to 8192 */
+                /** @description Pixel columns of the plot */
                 width?: number;
             };
             header?: {

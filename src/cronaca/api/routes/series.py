@@ -7,11 +7,11 @@ from typing import Annotated
 from fastapi import APIRouter, Header, Query, Response
 
 from cronaca.api import wire
-from cronaca.api.deps import ReaderDep, StoreDep, find_all_tags
+from cronaca.api.deps import CurvesDep, ReaderDep, StoreDep, find_all_tags
 from cronaca.api.schemas import CurvesOut, RawOut, ReadingOut, SeriesOut, Uid
 from cronaca.core import quality as q
 from cronaca.core.model import Series, ValueType, Window
-from cronaca.core.trends import WIDEST, read_at, reduce_m4
+from cronaca.core.trends import WIDEST, read_at
 from cronaca.exchange import arrow
 
 router = APIRouter(prefix="/series", tags=["history"])
@@ -23,22 +23,23 @@ Micros = Annotated[int, Query(description="UTC microseconds since 1970")]
 @router.get("/curves", responses={200: {"content": {arrow.MEDIA_TYPE: {}}}}, response_model=CurvesOut)
 def get_curves(
     store: StoreDep,
-    reader: ReaderDep,
+    reader: CurvesDep,
     tag: TagsQuery,
     start: Micros,
     end: Micros,
-    width: Annotated[int, Query(description=f"Pixel columns of the plot, 1 to {WIDEST}")] = 1000,
+    width: Annotated[int, Query(ge=1, le=WIDEST, description="Pixel columns of the plot")] = 1000,
     accept: Annotated[str, Header()] = "application/json",
 ) -> Response | CurvesOut:
     """Curves of several tags, reduced (M4) to a plot's pixel columns; Arrow IPC or JSON by Accept.
 
-    Each series has one bounding sample before and behind the window, where there is one."""
+    Each series has one bounding sample before and behind the window, where there is one. Long windows are
+    drawn from rollups: the columns then snap to the edges of their buckets (`bucket_us`)."""
     window = Window.parse(start, end)
     tags = find_all_tags(store, tag)
-    answers = reader.read_many([t.tag_id for t in tags], window)
-    curves = [reduce_m4(a.series, window, width) for a in answers]
+    found = reader.read_many([t.tag_id for t in tags], window, width)
+    curves = [one.series for one in found]
     facts = [
-        wire.facts(t, a, len(c) < len(a.series), end) for t, a, c in zip(tags, answers, curves, strict=True)
+        wire.facts(t, one.facts, one.reduced, end, one.width_us) for t, one in zip(tags, found, strict=True)
     ]
     if arrow.MEDIA_TYPE in accept:
         heads = [wire.plain(f) for f in facts]
@@ -67,7 +68,7 @@ def get_raw(
     page = inside.take(slice(0, limit))
     more = len(inside) > limit
     following = {"next_start_us": str(int(inside.ts_us[limit])) if more else None}
-    facts = {**wire.facts(found, answer, False, end), **following}
+    facts = {**wire.facts(found, answer, False, end, 0), **following}
     if arrow.MEDIA_TYPE in accept:
         return Response(arrow.to_ipc_exact(page, wire.plain(facts)), media_type=arrow.MEDIA_TYPE)
     return RawOut.model_validate({**facts, **_columns(page)})

@@ -6,6 +6,8 @@ from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from cronaca.core.edits import EditKind
+
 Micros = Annotated[str, Field(pattern=r"^-?\d{1,18}$", description="UTC microseconds since 1970, as text")]
 Uid = Annotated[str, Field(min_length=36, max_length=36, pattern=r"^[0-9a-f-]{36}$")]
 Scalar = float | int | bool | str | None
@@ -103,6 +105,8 @@ class SeriesFacts(Model):
     """Recorded samples in the window."""
     reduced: bool
     """True when samples were left out that would not change the picture."""
+    bucket_us: int
+    """Width of the rollup's buckets that the curve came from; 0 when it came from samples alone."""
     known_until_us: Micros
     recorded_since_us: Micros | None
     gaps: list[GapOut]
@@ -190,3 +194,60 @@ class Health(Model):
     database: DatabaseHealth
     recorder: RecorderHealth | None
     sources: list[SourceHealth]
+
+
+class SampleIn(Model):
+    """One sample; no value when Bad. Integers beyond 2^53 as text."""
+
+    t_us: Micros
+    v: Scalar = None
+    q: int = Field(0, ge=0, le=0xFFFF)
+
+
+class EditIn(Model):
+    """A correction of one tag's history."""
+
+    tag: Uid
+    kind: EditKind
+    reason: str = Field(min_length=1, max_length=500)
+    samples: list[SampleIn] = Field([], max_length=100_000)
+    """In order of time; none for a deletion."""
+    start_us: Micros | None = None
+    """Of a deletion."""
+    end_us: Micros | None = None
+    """Of a deletion, exclusive."""
+
+
+class EditOut(Model):
+    """A correction on record."""
+
+    edit_id: int
+    kind: EditKind
+    start_us: Micros
+    end_us: Micros
+    made_us: Micros
+    person: str
+    reason: str
+    written: int
+    """Samples written."""
+    replaced: int
+    """Samples replaced or removed; they are kept as modified history."""
+
+
+class ModifiedOut(EditOut):
+    """A correction with what stood there before."""
+
+    t_us: list[Micros]
+    v: list[Scalar]
+    q: list[int]
+
+
+class CoverageOut(Model):
+    """What is known of a tag's history over a window."""
+
+    tag: Uid
+    known_until_us: Micros
+    recorded_since_us: Micros | None
+    covered: list[list[Micros]]
+    """Stretches [start, end] in which the tag was recorded."""
+    gaps: list[GapOut]

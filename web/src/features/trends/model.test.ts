@@ -27,6 +27,7 @@ function curve(t: number[], v: number[], q: number[], gaps: Curve['facts']['gaps
     reduced: false,
     known_until_us: String(known),
     recorded_since_us: '0',
+    bucket_us: 0,
     gaps,
   };
   return { facts, t: Float64Array.from(t), v: Float64Array.from(v), q: Uint16Array.from(q) };

@@ -1,0 +1,106 @@
+"""Corrections of history, what they replaced, and what is known at all."""
+
+from __future__ import annotations
+
+import time
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+
+from cronaca.api import wire
+from cronaca.api.deps import CurvesDep, EditorDep, PersonDep, StoreDep, find_all_tags
+from cronaca.api.schemas import CoverageOut, EditIn, EditOut, ModifiedOut, Uid
+from cronaca.core.codec.batch import HistoryKey
+from cronaca.core.edits import EditKind
+from cronaca.core.errors import InvalidInput, NotFound
+from cronaca.core.model import Tag, Window, merge
+from cronaca.store import Store, edits, setup
+from cronaca.store.edits import Author, Edit
+
+router = APIRouter(prefix="/history", tags=["history"])
+
+Micros = Annotated[int, Query(description="UTC microseconds since 1970")]
+_WIDE = 4096
+"""Columns in which gaps are told apart when a long window is asked for its coverage."""
+
+
+@router.post("/edits", status_code=201)
+def add_edit(store: StoreDep, editor: EditorDep, person: PersonDep, wanted: EditIn) -> EditOut:
+    """Inserts, replaces, updates or deletes samples of one tag, whole or not at all (IEC 62541-11).
+
+    What stood there before is kept as modified history with person, time and reason."""
+    tag, key = _history(store, wanted.tag)
+    author = Author(person.name, time.time_ns() // 1000, wanted.reason)
+    if wanted.kind is EditKind.DELETE:
+        if wanted.start_us is None or wanted.end_us is None:
+            raise InvalidInput("start_us", "a deletion needs a window", "Give start_us and end_us.")
+        window = Window.parse(int(wanted.start_us), int(wanted.end_us))
+        return _out(editor.delete(key, window, author))
+    samples = wire.series_of(tag.value_type, wanted.samples)
+    work = {
+        EditKind.INSERT: editor.insert,
+        EditKind.REPLACE: editor.replace,
+        EditKind.UPDATE: editor.update,
+    }[wanted.kind]
+    return _out(work(key, samples, author))
+
+
+@router.get("/edits")
+def list_edits(store: StoreDep, tag: Annotated[Uid, Query()], start: Micros, end: Micros) -> list[EditOut]:
+    """The corrections of a tag's history that touch the window, oldest first."""
+    _, key = _history(store, tag)
+    with store.snapshot() as tx:
+        return [_out(edit) for edit in edits.list_edits(tx, key, Window.parse(start, end))]
+
+
+@router.get("/modified")
+def list_modified(
+    store: StoreDep, tag: Annotated[Uid, Query()], start: Micros, end: Micros
+) -> list[ModifiedOut]:
+    """The corrections with the samples that stood there before."""
+    found, key = _history(store, tag)
+    answers = []
+    with store.snapshot() as tx:
+        for edit in edits.list_edits(tx, key, Window.parse(start, end)):
+            old = merge(edits.read_replaced(tx, edit.edit_id), found.value_type)
+            columns = {"t_us": wire.micros(old.ts_us), "v": wire.values(old), "q": old.quality.tolist()}
+            answers.append(ModifiedOut.model_validate({**_out(edit).model_dump(), **columns}))
+    return answers
+
+
+@router.get("/coverage")
+def get_coverage(
+    store: StoreDep, reader: CurvesDep, tag: Annotated[Uid, Query()], start: Micros, end: Micros
+) -> CoverageOut:
+    """When a tag was recorded, and each gap with its reason."""
+    window = Window.parse(start, end)
+    (found,) = find_all_tags(store, [tag])
+    (curve,) = reader.read_many([found.tag_id], window, _WIDE)
+    facts = curve.facts
+    ends = [(c.start_us, facts.known_until_us if c.end_us is None else c.end_us) for c in facts.covered]
+    inside = [(max(a, start), min(b, end)) for a, b in ends if a < end and b > start]
+    since = facts.recorded_since_us
+    return CoverageOut(
+        tag=found.uid,
+        known_until_us=str(facts.known_until_us),
+        recorded_since_us=None if since is None else str(since),
+        covered=[[str(a), str(b)] for a, b in inside],
+        gaps=[wire.gap(g, end) for g in facts.blanks],
+    )
+
+
+def _history(store: Store, uid: str) -> tuple[Tag, HistoryKey]:
+    (tag,) = find_all_tags(store, [uid])
+    with store.snapshot() as tx:
+        history = setup.find_history(tx, tag.tag_id, None)
+    if history is None:
+        raise NotFound("history", tag.name, field="tag")
+    return tag, history.key
+
+
+def _out(edit: Edit) -> EditOut:
+    return EditOut(
+        edit_id=edit.edit_id, kind=edit.kind, start_us=str(edit.start_us), end_us=str(edit.end_us),
+        made_us=str(edit.made_us), person=edit.person, reason=edit.reason, written=edit.written,
+        replaced=edit.replaced,
+    )  # fmt: skip

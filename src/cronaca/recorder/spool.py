@@ -1,0 +1,290 @@
+"""The spool: flushes on disk while the database is away, bounded, checksummed, forwarded in order.
+
+A folder of files `00000001.spool`, ... of about FILE_BYTES. An entry is magic "CP", version u8, length
+u32, CRC-32 u32, then a JSON head (length u32 before it) and the journal batch. Every entry is on disk
+(fsync) before `append` returns. What follows a damaged entry in its file cannot be trusted: it is
+dropped, counted and put on record; a torn last entry is what a crash in the middle of writing leaves.
+"""
+
+from __future__ import annotations
+
+import errno
+import fcntl
+import json
+import logging
+import os
+import struct
+import zlib
+from collections import deque
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from enum import StrEnum
+from pathlib import Path
+from typing import Any, Final, NamedTuple
+
+from cronaca.core.codec import Batch, decode_batch, encode_batch
+from cronaca.core.errors import CorruptPayload, InvalidInput
+from cronaca.core.model import Gap, GapReason
+from cronaca.core.ports import Flush
+
+FILE_BYTES: Final = 4 << 20
+_MAGIC: Final = b"CP"
+_VERSION: Final = 1
+_HEAD: Final = struct.Struct("<2sBII")
+_LENGTH: Final = struct.Struct("<I")
+_DROPPED: Final = "samples of all tags did not fit into the spool and were dropped."
+_MOST_FOLDERS: Final = 16
+_NO_ROOM: Final = frozenset({errno.ENOSPC, errno.EDQUOT, errno.EFBIG})
+_log = logging.getLogger(__name__)
+
+
+class WhenFull(StrEnum):
+    """What a full spool drops."""
+
+    DROP_OLDEST = "oldest"
+    DROP_NEWEST = "newest"
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """A flush that waits; present values and report are not kept: by then they are old."""
+
+    epoch: int
+    seq: int
+    known_until_us: int
+    received_us: int
+    batch: Batch
+    gaps: tuple[Gap, ...]
+
+    @classmethod
+    def of(cls, flush: Flush) -> Entry:
+        """What is kept of a flush."""
+        return cls(flush.epoch, flush.seq, flush.known_until_us, flush.received_us, flush.batch, flush.gaps)
+
+
+class _Waiting(NamedTuple):
+    """What is known of an entry without reading it; `length` is that on disk."""
+
+    length: int
+    samples: int
+    known_until_us: int
+    gaps: tuple[Gap, ...]
+
+
+@dataclass(slots=True)
+class _File:
+    """One file: where its next entry to forward begins, and what it holds from there on."""
+
+    path: Path
+    size: int = 0
+    read_to: int = 0
+    waiting: deque[_Waiting] = field(default_factory=deque)
+
+
+class Spool:
+    """Entries between a recorder and a database that is away. Not for two threads at once."""
+
+    def __init__(
+        self, root: Path, *, most_bytes: int = 1 << 30, when_full: WhenFull = WhenFull.DROP_OLDEST
+    ) -> None:
+        self._most_bytes = most_bytes
+        self._when_full = when_full
+        self._folder, self._lock = _free_folder(root)
+        self._files: deque[_File] = deque()
+        self._known_us: int | None = None
+        self._torn: list[Gap] = []
+        self.dropped = 0
+        self.waiting = 0
+        for path in sorted(self._folder.glob("*.spool")):
+            self._adopt(path)
+
+    def close(self) -> None:
+        """Gives the folder free."""
+        os.close(self._lock)
+
+    @property
+    def empty(self) -> bool:
+        """True when nothing waits."""
+        return not any(file.waiting for file in self._files)
+
+    @property
+    def size(self) -> int:
+        """What the spool takes on disk."""
+        return sum(file.size for file in self._files)
+
+    def append(self, entry: Entry) -> None:
+        """Puts an entry on disk; drops by the chosen rule when there is no room. Never raises for that."""
+        data = _encode(entry)
+        while self.size + len(data) > self._most_bytes or not self._write(data):
+            if self._when_full is WhenFull.DROP_NEWEST or not self._drop_oldest_file():
+                self._drop(self._last_known(), [_waiting(0, entry)])
+                return
+        self._files[-1].waiting.append(_waiting(len(data), entry))
+        self.waiting += entry.batch.sample_count
+
+    def peek(self) -> Entry | None:
+        """The oldest entry, or None. A damaged one is dropped with the rest of its file."""
+        while True:
+            file = next((f for f in self._files if f.waiting), None)
+            if file is None:
+                return None
+            length = file.waiting[0].length
+            with file.path.open("rb") as stream:
+                stream.seek(file.read_to)
+                data = stream.read(length)
+            try:
+                return _decode(data)
+            except CorruptPayload as exc:
+                self._lose(file, exc)
+
+    def pop(self) -> None:
+        """Forgets the oldest entry: it is safe in the database."""
+        file = next(f for f in self._files if f.waiting)
+        safe = file.waiting.popleft()
+        file.read_to += safe.length
+        self.waiting -= safe.samples
+        self._known_us = safe.known_until_us
+        if not file.waiting:
+            self._files.remove(file)
+            file.path.unlink()
+
+    def take_gaps(self) -> tuple[Gap, ...]:
+        """What was dropped since the last call, to be put on record."""
+        found, self._torn = tuple(self._torn), []
+        return found
+
+    def note_known(self, known_until_us: int) -> None:
+        """Tells until when samples are safe: a drop tears from there on."""
+        self._known_us = known_until_us
+
+    def _adopt(self, path: Path) -> None:
+        """Takes over what an earlier life has left."""
+        data = path.read_bytes()
+        file = _File(path, len(data))
+        place = 0
+        try:
+            while place < len(data):
+                length = _entry_length(data, place)
+                entry = _decode(data[place : place + length])
+                file.waiting.append(_waiting(length, entry))
+                self.waiting += entry.batch.sample_count
+                place += length
+        except CorruptPayload as exc:
+            _log.warning("The spool's file %s ends torn at byte %d: %s", path.name, place, exc)
+            os.truncate(path, place)
+            file.size = place
+        if file.waiting:
+            self._files.append(file)
+        else:
+            path.unlink()
+
+    def _write(self, data: bytes) -> bool:
+        """Appends to the newest file; False when the disk has no room (nothing is left half written)."""
+        if not self._files or self._files[-1].size >= FILE_BYTES:
+            number = int(self._files[-1].path.stem) + 1 if self._files else 1
+            self._files.append(_File(self._folder / f"{number:08d}.spool"))
+        file = self._files[-1]
+        try:
+            with file.path.open("ab") as stream:
+                stream.write(data)
+                stream.flush()
+                os.fsync(stream.fileno())
+        except OSError as exc:
+            if exc.errno not in _NO_ROOM:
+                raise
+            if file.path.exists():
+                os.truncate(file.path, file.size)
+            return False
+        file.size += len(data)
+        return True
+
+    def _drop_oldest_file(self) -> bool:
+        """Makes room; False when there is nothing older to drop."""
+        file = next((f for f in self._files if f.waiting), None)
+        if file is None:
+            return False
+        self._forget(file)
+        return True
+
+    def _lose(self, file: _File, exc: CorruptPayload) -> None:
+        samples = sum(one.samples for one in file.waiting)
+        _log.error("The spool's file %s is damaged, %d samples are lost: %s", file.path.name, samples, exc)
+        self._forget(file)
+
+    def _forget(self, file: _File) -> None:
+        """Drops what is left of a file."""
+        self._drop(self._known_us or 0, file.waiting)
+        self.waiting -= sum(one.samples for one in file.waiting)
+        self._known_us = file.waiting[-1].known_until_us
+        self._files.remove(file)
+        file.path.unlink()
+
+    def _last_known(self) -> int:
+        """Until when samples are on disk or already put on record as dropped."""
+        known = [file.waiting[-1].known_until_us for file in self._files if file.waiting]
+        torn = self._torn[-1].end_us if self._torn else None
+        return max(known[-1] if known else self._known_us or 0, torn or 0)
+
+    def _drop(self, from_us: int, dropped: Sequence[_Waiting]) -> None:
+        """Counts what is dropped and puts it on record, with the gaps that it would have told of."""
+        count = sum(one.samples for one in dropped)
+        until_us = dropped[-1].known_until_us
+        self.dropped += count
+        if self._torn and self._torn[-1].end_us == from_us and self._torn[-1].detail.endswith(_DROPPED):
+            last = self._torn.pop()
+            from_us, count = last.start_us, count + int(last.detail.split()[0])
+        self._torn[:0] = [gap for one in dropped for gap in one.gaps]
+        if until_us > from_us:
+            self._torn.append(Gap(from_us, until_us, GapReason.SPOOL_OVERFLOW, f"{count} {_DROPPED}"))
+
+
+def _waiting(length: int, entry: Entry) -> _Waiting:
+    return _Waiting(length, entry.batch.sample_count, entry.known_until_us, entry.gaps)
+
+
+def _free_folder(root: Path) -> tuple[Path, int]:
+    """The first folder under the root that no other recorder holds, locked until this process ends."""
+    for number in range(_MOST_FOLDERS):
+        folder = root / str(number)
+        folder.mkdir(parents=True, exist_ok=True)
+        handle = os.open(folder / "lock", os.O_RDWR | os.O_CREAT, 0o600)
+        try:
+            fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            os.close(handle)
+            continue
+        return folder, handle
+    raise InvalidInput("CRONACA_SPOOL_DIR", f"{root} is held by {_MOST_FOLDERS} recorders", "Give another.")
+
+
+def _encode(entry: Entry) -> bytes:
+    head: dict[str, Any] = {
+        "epoch": entry.epoch,
+        "seq": entry.seq,
+        "known_until_us": entry.known_until_us,
+        "received_us": entry.received_us,
+        "gaps": [[g.start_us, g.end_us, g.reason.value, g.detail] for g in entry.gaps],
+    }
+    text = json.dumps(head).encode()
+    body = _LENGTH.pack(len(text)) + text + encode_batch(entry.batch)
+    return _HEAD.pack(_MAGIC, _VERSION, len(body), zlib.crc32(body)) + body
+
+
+def _entry_length(data: bytes, place: int) -> int:
+    if len(data) < place + _HEAD.size:
+        raise CorruptPayload("spool entry", "it is cut short")
+    return int(_HEAD.unpack_from(data, place)[2]) + _HEAD.size
+
+
+def _decode(data: bytes) -> Entry:
+    if len(data) < _HEAD.size:
+        raise CorruptPayload("spool entry", "it is cut short")
+    magic, version, length, crc = _HEAD.unpack_from(data)
+    body = data[_HEAD.size :]
+    if magic != _MAGIC or version != _VERSION or len(body) != length or zlib.crc32(body) != crc:
+        raise CorruptPayload("spool entry", "its checksum does not match")
+    (size,) = _LENGTH.unpack_from(body)
+    head = json.loads(body[_LENGTH.size : _LENGTH.size + size])
+    gaps = tuple(Gap(a, b, GapReason(reason), detail) for a, b, reason, detail in head["gaps"])
+    batch = decode_batch(body[_LENGTH.size + size :])
+    return Entry(head["epoch"], head["seq"], head["known_until_us"], head["received_us"], batch, gaps)
