@@ -13,7 +13,6 @@ from cronaca.core import quality as q
 from cronaca.core.model import SECOND, GapReason, Window
 from cronaca.demo.seed import tag_uid
 from cronaca.store import Store
-from cronaca.store.private_server import PrivateServer
 from tests.support.application import Application, wait_for
 
 
@@ -115,28 +114,3 @@ def test_a_second_recorder_waits_and_takes_over(application: Application) -> Non
     wait_for(lambda: application.health()["recorder"]["epoch"] == first + 1, 12, "the takeover")
     times = application.read("head_pressure", Window(now_us() - 60 * SECOND, now_us())).recorded.ts_us
     assert len(np.unique(times)) == len(times)
-
-
-def test_a_database_killed_while_recording_costs_no_sample(tmp_path: Path) -> None:
-    server = PrivateServer(tmp_path / "mariadb")
-    address = server.start()
-    application = Application(address, tmp_path)
-    try:
-        application.device.set({"head_pressure": 98.0})
-        application.start()
-        began = now_us()
-        time.sleep(3)
-        server.kill()
-        assert wait_for(lambda: not application.health(), 10, "the server's word that the database is away")
-        time.sleep(5)
-        assert server.start() == address
-        wait_for(lambda: application.health().get("status") == "ok", 30, "the return")
-        time.sleep(2)
-        answer = application.read("head_pressure", Window(began, now_us()))
-        times = answer.recorded.ts_us
-        assert len(times) >= 10
-        assert set(np.diff(times).tolist()) == {SECOND}, "every second once, those without a database too"
-        assert [gap.reason for gap in answer.blanks if gap.reason is not GapReason.NOT_YET_KNOWN] == []
-    finally:
-        application.stop()
-        server.stop()

@@ -12,7 +12,7 @@ import sys
 import threading
 import time
 import urllib.request
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -73,37 +73,35 @@ class Device:
         self._loop.close()
 
 
-class Application:
-    """Starts and ends the parts; each is known by its process."""
+class Processes:
+    """Parts of the program as processes of their own; each is known by its process."""
 
     def __init__(self, address: Address, folder: Path) -> None:
         self._address = address
         self._folder = folder
         self._processes: dict[str, subprocess.Popen[bytes]] = {}
-        self.device = Device()
         self.port = free_port()
-        self.url = f"http://127.0.0.1:{self.port}"
-        self.store = Store(address)
-        migrate(self.store)
-        seed(self.store, self.device.port, time.time_ns() // 1000)
 
-    def start(self) -> None:
-        self.device.on()
-        for name in PARTS:
-            self.start_part(name)
-        wait_for(lambda: self.health().get("status") == "ok", what="a healthy start")
-
-    def start_part(self, name: str) -> None:
+    def start_part(self, name: str, called: str = "", prefix: Sequence[str] = (), **settings: str) -> None:
+        """Starts a part as a process of its own; `called` tells a second one of the same kind apart."""
         env = {
             **os.environ,
             "PYTHONPATH": str(ROOT / "src"),
             "CRONACA_DATABASE_URL": self._address.url,
+            "CRONACA_DATA_DIR": str(self._folder),
             "CRONACA_PORT": str(self.port),
             "CRONACA_WEB_DIR": str(ROOT / "web" / "dist"),
+            **settings,
         }
-        command = ["setpriv", "--pdeathsig", "KILL", sys.executable, "-m", "cronaca.cli", name]
-        with (self._folder / f"{name}.log").open("ab") as log:
-            self._processes[name] = subprocess.Popen(command, env=env, stdout=log, stderr=log)
+        command = ["setpriv", "--pdeathsig", "KILL", *prefix, sys.executable, "-m", "cronaca.cli", name]
+        with (self._folder / f"{called or name}.log").open("ab") as log:
+            self._processes[called or name] = subprocess.Popen(command, env=env, stdout=log, stderr=log)
+
+    def alive(self, name: str) -> bool:
+        return self._processes[name].poll() is None
+
+    def signal(self, name: str, number: signal.Signals) -> None:
+        self._processes[name].send_signal(number)
 
     def kill(self, name: str) -> None:
         """kill -9."""
@@ -115,12 +113,35 @@ class Application:
         self._processes[name].send_signal(signal.SIGTERM)
         return self._processes[name].wait(15)
 
-    def stop(self) -> None:
+    def end_all(self) -> None:
+        """Ends every process, last started first."""
         for process in reversed(self._processes.values()):
             if process.poll() is None:
+                process.send_signal(signal.SIGCONT)
                 process.terminate()
         for process in self._processes.values():
             process.wait(15)
+
+
+class Application(Processes):
+    """The whole: device, recorder, compactor, server on one database."""
+
+    def __init__(self, address: Address, folder: Path) -> None:
+        super().__init__(address, folder)
+        self.device = Device()
+        self.url = f"http://127.0.0.1:{self.port}"
+        self.store = Store(address)
+        migrate(self.store)
+        seed(self.store, self.device.port, time.time_ns() // 1000)
+
+    def start(self) -> None:
+        self.device.on()
+        for name in PARTS:
+            self.start_part(name)
+        wait_for(lambda: self.health().get("status") == "ok", what="a healthy start")
+
+    def stop(self) -> None:
+        self.end_all()
         self.device.close()
         self.store.close()
 
@@ -133,6 +154,10 @@ class Application:
             return dict(self.get("/api/health"))
         except OSError:
             return {}
+
+    def epoch(self) -> int:
+        """The epoch of the recorder that is running, by what the server says; 0 when none is."""
+        return int((self.health().get("recorder") or {}).get("epoch") or 0)
 
     def read(self, signal_key: str, window: Window) -> SeriesAnswer:
         """The history of a signal, past the server."""

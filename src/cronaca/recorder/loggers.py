@@ -40,6 +40,8 @@ class PeriodicLogger:
 
     def record_due(self, now_us: int, queue: SampleQueue) -> None:
         """Records the tick that is due. Ticks missed altogether (a stopped process) are not invented."""
+        if self.next_us - now_us > self.interval_us:
+            self.begin(now_us)  # the clock was set back
         if now_us < self.next_us + self.grace_us:
             return
         tick = max(self.next_us, latest_tick(now_us - self.grace_us, self.interval_us))

@@ -93,17 +93,22 @@ class SourceScanner:
             pause = min(2 * pause, LONGEST_PAUSE_S)
 
     async def _scan_until_failure(self) -> None:
-        now = self._clock.now_us()
-        for group in self._groups:
-            group.next_us = latest_tick(now, group.interval_us) + group.interval_us
+        self._schedule()
         self._scanning = True
         while True:
             group = min(self._groups, key=lambda g: g.next_us)
             wait_us = group.next_us - self._clock.now_us()
-            if wait_us > 0:
+            if wait_us > group.interval_us:
+                self._schedule()  # the clock was set back
+            elif wait_us > 0:
                 await self._sleep(wait_us / 1e6)
-                continue
-            await self._scan(group)
+            else:
+                await self._scan(group)
+
+    def _schedule(self) -> None:
+        now = self._clock.now_us()
+        for group in self._groups:
+            group.next_us = latest_tick(now, group.interval_us) + group.interval_us
 
     async def _scan(self, group: _Group) -> None:
         now = self._clock.now_us()

@@ -10,6 +10,7 @@ from cronaca.core.codec.batch import Batch, HistoryKey
 from cronaca.core.model import MINUTE, Series, merge
 from cronaca.core.ports import Clock
 from cronaca.store import journal, segments
+from cronaca.store.errors import NoPartition
 from cronaca.store.partitions import Partitions, PartitionsMissing
 from cronaca.store.pool import Store
 from cronaca.store.transaction import Transaction
@@ -45,6 +46,8 @@ def in_turn(store: Store, partitions: Partitions, work: Callable[[Transaction, P
             return store.run(lambda tx: _with_turn(tx, partitions, work))
         except PartitionsMissing as exc:
             partitions.ensure(exc.places)
+        except NoPartition:
+            partitions.forget()
 
 
 def _with_turn(tx: Transaction, partitions: Partitions, work: Callable[[Transaction, Partitions], T]) -> T:

@@ -49,6 +49,11 @@ class Partitions:
                         _add(self._store, table, place)
                 self._known.add(place)
 
+    def forget(self) -> None:
+        """Another process has dropped a partition: asks anew."""
+        with self._lock:
+            self._known.clear()
+
     def check(self, places: Iterable[Place]) -> None:
         """Raises PartitionsMissing unless all of them are there."""
         with self._lock:

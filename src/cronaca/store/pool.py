@@ -11,7 +11,7 @@ from typing import Any, Final, TypeVar
 import pymysql
 from dbutils.pooled_db import PooledDB
 
-from cronaca.core.errors import StoreConflict
+from cronaca.core.errors import StoreConflict, StoreUnavailable
 from cronaca.store.address import Address
 from cronaca.store.errors import foreign_errors
 from cronaca.store.transaction import Transaction
@@ -22,10 +22,38 @@ _FIRST_PAUSE_S: Final = 0.02
 
 
 def _is_alive(connection: pymysql.Connection[Any]) -> bool:
-    """Asks the server. The pool's own check gives up checking for good when a broken connection
-    answers with an AttributeError, as the driver's does after the server was killed."""
-    connection.ping()
+    """Asks the server. The pool's own check gives up checking for good when a broken connection answers
+    with an AttributeError, as the driver's does after the server was killed. A ping is not enough: a node
+    that has lost its cluster answers it, and refuses every query."""
+    connection.ping(reconnect=False)
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT 1")
     return True
+
+
+class _Nodes:
+    """Connects to the node that last answered, or to the next one that does."""
+
+    def __init__(self, address: Address, options: dict[str, Any]) -> None:
+        self._nodes = address.nodes
+        self._options = options
+        self._preferred = 0
+
+    def __call__(self) -> pymysql.Connection[Any]:
+        failure: pymysql.MySQLError | None = None
+        for i in range(len(self._nodes)):
+            place = (self._preferred + i) % len(self._nodes)
+            host, port = self._nodes[place]
+            try:
+                connection = pymysql.connect(host=host, port=port, **self._options)
+                if len(self._nodes) > 1:
+                    _is_alive(connection)
+            except pymysql.MySQLError as exc:
+                failure = exc
+                continue
+            self._preferred = place
+            return connection
+        raise failure or pymysql.OperationalError(2003, "no node is named")
 
 
 class Store:
@@ -33,9 +61,7 @@ class Store:
 
     def __init__(self, address: Address, *, connections: int = 8, timeout_s: float = 10.0) -> None:
         self.address = address
-        self._options: dict[str, Any] = {
-            "host": address.host,
-            "port": address.port,
+        options: dict[str, Any] = {
             "user": address.user,
             "password": address.password,
             "database": address.database,
@@ -47,14 +73,14 @@ class Store:
             "init_command": "SET time_zone = '+00:00', sql_mode = 'STRICT_ALL_TABLES'",
         }
         self._pool = PooledDB(
-            pymysql,
+            _Nodes(address, options),
             mincached=0,
             maxcached=connections,
             maxconnections=connections,
             blocking=True,
             reset=True,
             ping=_is_alive,
-            **self._options,
+            failures=(pymysql.OperationalError, pymysql.InterfaceError, pymysql.InternalError),
         )
 
     @contextmanager
@@ -70,13 +96,16 @@ class Store:
             yield tx
 
     def run(self, work: Callable[[Transaction], T]) -> T:
-        """Runs `work` in a transaction; repeats it when it collides with another one."""
+        """Runs `work` in a transaction; repeats it when it collides with another one, and, on a cluster,
+        when its node went away: work must bear being done again after a commit whose answer was lost."""
         pause = _FIRST_PAUSE_S
         for _ in range(_TRIES - 1):
             try:
                 with self.transaction() as tx:
                     return work(tx)
-            except StoreConflict:
+            except (StoreConflict, StoreUnavailable) as exc:
+                if isinstance(exc, StoreUnavailable) and len(self.address.nodes) < 2:
+                    raise
                 time.sleep(pause * (0.5 + random.random()))  # noqa: S311 - jitter, not a secret
                 pause *= 2
         with self.transaction() as tx:

@@ -1,0 +1,132 @@
+"""The database, the disk and the network go away while the whole application records."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Iterator
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from cronaca.core.model import SECOND, GapReason
+from cronaca.store.private_server import PrivateServer
+from tests.support.application import Application, wait_for
+from tests.support.checks import Checker, now_us
+from tests.support.proxy import Proxy
+
+
+@pytest.fixture
+def server(tmp_path: Path) -> Iterator[PrivateServer]:
+    """A database that a test may kill."""
+    found = PrivateServer(tmp_path / "mariadb")
+    found.start()
+    yield found
+    found.stop()
+
+
+@pytest.fixture
+def alone(server: PrivateServer, tmp_path: Path) -> Iterator[Application]:
+    """The application on a database of its own."""
+    found = Application(server.address, tmp_path)
+    found.device.set({"head_pressure": 98.0})
+    found.start()
+    yield found
+    found.stop()
+
+
+def test_a_database_killed_while_recording_costs_no_sample(server: PrivateServer, alone: Application) -> None:
+    checker = Checker(alone)
+    time.sleep(3)
+    checker.look()
+    server.kill()
+    assert wait_for(lambda: not alone.health(), 10, "the server's word that the database is away")
+    time.sleep(5)
+    server.start()
+    wait_for(lambda: alone.health().get("status") == "ok", 30, "the return")
+    time.sleep(2)
+    assert checker.gaps() == [], "every second is there, those without a database too"
+    assert len(checker.seen) >= 10
+
+
+def test_a_database_stopped_for_60_s_costs_no_sample(server: PrivateServer, alone: Application) -> None:
+    """Under load: the spool takes what comes, and forwards it while new samples go on coming."""
+    checker = Checker(alone)
+    time.sleep(2)
+    server.stop()
+    time.sleep(60)
+    server.start()
+    wait_for(lambda: alone.health().get("status") == "ok", 40, "the return")
+    wait_for(lambda: alone.health()["recorder"]["queued_samples"] < 200, 20, "an empty spool")
+    time.sleep(1.5)
+    assert checker.gaps() == []
+    assert len(checker.seen) >= 62
+
+
+def test_a_recorder_killed_while_the_database_is_away_forwards_its_spool_afterwards(
+    server: PrivateServer, alone: Application
+) -> None:
+    checker = Checker(alone)
+    time.sleep(2)
+    server.stop()
+    time.sleep(4)
+    killed = now_us()
+    alone.kill("recorder")
+    server.start()
+    time.sleep(1)
+    alone.start_part("recorder")
+    wait_for(lambda: alone.epoch() == 2 and alone.health().get("status") == "ok", 40, "the return")
+    time.sleep(2)
+    (gap,) = checker.gaps()
+    assert gap.reason is GapReason.RECORDER_DOWN
+    assert killed - 2 * SECOND < gap.start_us <= killed, "up to its death, samples were safe on disk"
+
+
+def test_a_full_disk_under_the_spool_is_on_record(server: PrivateServer, alone: Application) -> None:
+    alone.end("recorder")
+    limited = ["prlimit", "--fsize=4000"]
+    alone.start_part("recorder", prefix=limited, CRONACA_SPOOL_FULL="newest")
+    wait_for(lambda: alone.epoch() == 2 and alone.health().get("status") == "ok", 20, "the restart")
+    checker = Checker(alone)
+    time.sleep(2)
+    server.stop()
+    time.sleep(15)
+    server.start()
+    wait_for(lambda: alone.health().get("status") == "ok", 40, "the return")
+    wait_for(lambda: [g.reason for g in checker.gaps()] == [GapReason.SPOOL_OVERFLOW], 20, "the record")
+    (gap,) = checker.gaps()
+    assert gap.end_us is not None
+    lost = gap.end_us - gap.start_us
+    assert 2 * SECOND < lost < 15 * SECOND, "what fitted is there"
+    times = np.array(sorted(checker.seen))
+    assert not ((times >= gap.start_us) & (times < gap.end_us)).any()
+    assert alone.health()["recorder"]["dropped_samples"] > 0
+
+
+def test_a_recorder_cut_off_while_its_successor_writes_fills_only_uncovered_time(
+    server: PrivateServer, alone: Application
+) -> None:
+    alone.end("recorder")
+    proxy = Proxy(server.address.host, server.address.port)
+    through = replace(server.address, port=proxy.port).url
+    alone.start_part("recorder", "first", CRONACA_DATABASE_URL=through)
+    wait_for(lambda: alone.epoch() == 2 and alone.health().get("status") == "ok", 20, "the first one")
+    checker = Checker(alone)
+    alone.start_part("recorder", "second")
+    time.sleep(3)
+    proxy.cut()
+    wait_for(lambda: alone.epoch() == 3, 20, "the successor")
+    time.sleep(3)
+    proxy.mend()
+    wait_for(lambda: not alone.alive("first"), 15, "the word that it was cut off")
+    assert [g.reason for g in checker.gaps()] == [GapReason.RECORDER_DOWN]
+    alone.start_part("recorder", "first")
+    time.sleep(1)
+    assert alone.epoch() == 3, "it waits for the lease now"
+    alone.end("second")
+    wait_for(lambda: alone.epoch() == 4 and alone.health().get("status") == "ok", 20, "the takeover")
+    time.sleep(2)
+    gaps = checker.gaps()
+    proxy.close()
+    assert [g.reason for g in gaps] == [GapReason.RECORDER_STOPPED], "the first gap is filled from the spool"

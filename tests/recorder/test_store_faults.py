@@ -1,0 +1,109 @@
+"""The recorder's clock and the compactor's death, on the real store."""
+
+from __future__ import annotations
+
+import asyncio
+import time
+from dataclasses import replace
+from functools import partial
+from pathlib import Path
+
+import numpy as np
+
+from cronaca.core.codec.batch import HistoryKey
+from cronaca.core.model import SECOND, GapReason, Series, ValueType, Window
+from cronaca.recorder.clock import AnchoredClock
+from cronaca.recorder.engine import Outlet, Recorder
+from cronaca.recorder.spool import Spool
+from cronaca.store import Store, gaps, journal, setup
+from cronaca.store.series import SeriesReader
+from cronaca.store.sink import StoreSink
+from tests.support.application import Processes, wait_for
+from tests.support.builders import NOW, a_flush, a_tag, plant_with
+from tests.support.fakes import FakeDriver
+
+
+async def test_a_clock_set_back_and_forth_loses_nothing(store: Store, tmp_path: Path) -> None:
+    """On the real store, with a wall clock that jumps an hour ahead, then two hours back."""
+    tag = a_tag("t", scan_us=SECOND // 10)
+    key = plant_with(store, [tag], 0)["t"]
+    with store.snapshot() as tx:
+        facts = setup.read_setup(tx)
+        histories = {
+            (h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in setup.list_histories(tx)
+        }
+    fast = replace(facts.loggers[0], interval_us=SECOND // 10)
+    offset = [time.time_ns() - time.monotonic_ns()]
+    clock = AnchoredClock(lambda: time.monotonic_ns() + offset[0])
+    out = Outlet(StoreSink(store), Spool(tmp_path), "test")
+    recorder = Recorder(
+        replace(facts, loggers=(fast,)), {facts.sources[0].source_id: FakeDriver({"t": 5.0})}, histories, out,
+        block=256, clock=clock,
+    )  # fmt: skip
+    stop = asyncio.Event()
+    task = asyncio.create_task(recorder.run(stop))
+    seen: set[int] = set()
+    for step_s in (3600, -7200, 30, -30):
+        await asyncio.sleep(1.6)
+        seen = _all_times(store, key, seen)
+        offset[0] += step_s * 10**9
+    await asyncio.sleep(1.6)
+    stop.set()
+    await task
+    times = np.array(sorted(_all_times(store, key, seen)))
+    assert len(times) > 60, "it goes on at once after each step, back too"
+    with store.snapshot() as tx:
+        reasons = [reason for (reason,) in tx.fetch("SELECT reason FROM recorder_epoch ORDER BY epoch")]
+        steps = gaps.list_gaps(tx, Window(0, 4 * 10**15))
+    assert reasons == ["clock_step"] * 4 + ["stopped"]
+    assert [g.reason for g in steps] == [GapReason.CLOCK_STEP] * 2, "the two steps ahead tore a hole each"
+
+
+def _all_times(store: Store, key: HistoryKey, before: set[int]) -> set[int]:
+    (answer,) = SeriesReader(store).read_keys([key], Window(0, 10**15 * 9))
+    times = answer.recorded.ts_us
+    assert bool((np.diff(times) > 0).all())
+    assert before <= set(times.tolist()), "a committed sample is gone"
+    return set(times.tolist())
+
+
+def test_a_compactor_killed_in_mid_transaction_harms_nothing(store: Store, tmp_path: Path) -> None:
+    """Killed again and again while its transaction has changed rows already; then left to finish."""
+    tags = [a_tag(f"t{i}") for i in range(2000)]
+    keys = plant_with(store, tags, NOW)
+    sink = StoreSink(store)
+    epoch = sink.open_epoch("test", NOW)
+    assert epoch is not None
+    for seq in range(1, 61):
+        first = NOW + seq * 5 * SECOND
+        series = Series.of(ValueType.FLOAT, first + np.arange(5) * SECOND, np.arange(5.0) + seq)
+        sink.commit(a_flush(epoch, seq, dict.fromkeys(keys.values(), series), first + 5 * SECOND))
+    parts = Processes(store.address, tmp_path)
+    for late_s in (0.0, 0.05, 0.1):
+        parts.start_part("compactor")
+        wait_for(partial(_has_changed_rows, store), 20, "a transaction under way")
+        time.sleep(late_s)
+        parts.kill("compactor")
+        assert _waiting(store) == 60, "it was in the middle: all of it is undone"
+        assert _samples(store, keys["t7"]) == 300 and _samples(store, keys["t1999"]) == 300
+    parts.start_part("compactor")
+    wait_for(lambda: _waiting(store) == 0, 60, "the compaction")
+    assert {_samples(store, key) for key in keys.values()} == {300}
+    assert parts.end("compactor") == 0
+
+
+def _has_changed_rows(store: Store) -> bool:
+    time.sleep(0.15)  # MariaDB shows the same picture to whoever looks more often than every 0.1 s
+    with store.transaction() as tx:
+        return bool(tx.fetch("SELECT 1 FROM information_schema.innodb_trx WHERE trx_rows_modified > 0"))
+
+
+def _samples(store: Store, key: HistoryKey) -> int:
+    (answer,) = SeriesReader(store).read_keys([key], Window(NOW, NOW + 3600 * SECOND))
+    assert bool((np.diff(answer.recorded.ts_us) == SECOND).all())
+    return answer.samples
+
+
+def _waiting(store: Store) -> int:
+    with store.snapshot() as tx:
+        return journal.count_backlog(tx)[0]

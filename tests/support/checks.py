@@ -1,0 +1,40 @@
+"""What has to hold after every fault."""
+
+from __future__ import annotations
+
+import time
+
+import numpy as np
+
+from cronaca.core.model import SECOND, Gap, GapReason, Window
+from cronaca.store.series import SeriesAnswer
+from tests.support.application import Application
+
+
+def now_us() -> int:
+    return time.time_ns() // 1000
+
+
+class Checker:
+    """Looks at a tag whose samples come once a second."""
+
+    def __init__(self, application: Application) -> None:
+        self.application = application
+        self.began = now_us()
+        self.seen: set[int] = set()
+
+    def look(self) -> SeriesAnswer:
+        """No committed sample lost, none twice, order kept; each hole has its reason."""
+        answer = self.application.read("head_pressure", Window(self.began, now_us()))
+        times = answer.recorded.ts_us
+        assert bool((np.diff(times) > 0).all()), "order is kept, none is there twice"
+        assert self.seen <= set(times.tolist()), "a committed sample is gone"
+        self.seen = set(times.tolist())
+        gaps = [g for g in answer.blanks if g.reason is not GapReason.NOT_YET_KNOWN]
+        for i in np.flatnonzero(np.diff(times) > SECOND).tolist():
+            start, end = int(times[i]), int(times[i + 1])
+            assert any(g.start_us < end and (g.end_us or end) > start for g in gaps), "no reason for a hole"
+        return answer
+
+    def gaps(self) -> list[Gap]:
+        return [g for g in self.look().blanks if g.reason is not GapReason.NOT_YET_KNOWN]
