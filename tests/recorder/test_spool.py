@@ -139,6 +139,16 @@ def test_gaps_that_dropped_entries_told_of_stay_on_record(tmp_path: Path) -> Non
         assert first is not None and first.gaps == (gap,)
 
 
+def test_drops_told_of_by_flushes_that_are_dropped_too_stay_one_gap(tmp_path: Path) -> None:
+    with opened(tmp_path, most_bytes=5000, when_full=WhenFull.DROP_NEWEST) as spool:
+        for seq in range(1, 41):
+            spool.append(entry(seq, 50, spool.take_gaps()))
+        (gap,) = spool.take_gaps()
+        left = drain(spool)
+        assert (gap.start_us, gap.end_us) == ((left[-1] + 1) * SECOND, 41 * SECOND)
+        assert gap.detail.startswith(f"{50 * (40 - left[-1])} ")
+
+
 FULL_DISK = """
 import resource, sys
 from pathlib import Path

@@ -220,22 +220,38 @@ class Spool:
         file.path.unlink()
 
     def _last_known(self) -> int:
-        """Until when samples are on disk or already put on record as dropped."""
+        """Until when samples are on disk."""
         known = [file.waiting[-1].known_until_us for file in self._files if file.waiting]
-        torn = self._torn[-1].end_us if self._torn else None
-        return max(known[-1] if known else self._known_us or 0, torn or 0)
+        return known[-1] if known else self._known_us or 0
 
     def _drop(self, from_us: int, dropped: Sequence[_Waiting]) -> None:
         """Counts what is dropped and puts it on record, with the gaps that it would have told of."""
         count = sum(one.samples for one in dropped)
-        until_us = dropped[-1].known_until_us
         self.dropped += count
-        if self._torn and self._torn[-1].end_us == from_us and self._torn[-1].detail.endswith(_DROPPED):
-            last = self._torn.pop()
-            from_us, count = last.start_us, count + int(last.detail.split()[0])
-        self._torn[:0] = [gap for one in dropped for gap in one.gaps]
-        if until_us > from_us:
-            self._torn.append(Gap(from_us, until_us, GapReason.SPOOL_OVERFLOW, f"{count} {_DROPPED}"))
+        self._torn += [gap for one in dropped for gap in one.gaps]
+        # What was dropped before is on record already, be it by the very flush that is dropped now.
+        from_us = max([from_us, *(g.end_us or 0 for g in self._torn if _of_drops(g))])
+        if dropped[-1].known_until_us > from_us:
+            detail = f"{count} {_DROPPED}"
+            self._torn.append(Gap(from_us, dropped[-1].known_until_us, GapReason.SPOOL_OVERFLOW, detail))
+        self._torn = _joined(self._torn)
+
+
+def _joined(gaps: Sequence[Gap]) -> list[Gap]:
+    """Gaps in order of time, those of drops that touch made one."""
+    found: list[Gap] = []
+    for gap in sorted(gaps, key=lambda g: g.start_us):
+        last = found[-1] if found else None
+        if last is None or last.end_us != gap.start_us or not _of_drops(last, gap):
+            found.append(gap)
+            continue
+        count = sum(int(one.detail.split()[0]) for one in (last, gap))
+        found[-1] = Gap(last.start_us, gap.end_us, GapReason.SPOOL_OVERFLOW, f"{count} {_DROPPED}")
+    return found
+
+
+def _of_drops(*gaps: Gap) -> bool:
+    return all(g.reason is GapReason.SPOOL_OVERFLOW and g.detail.endswith(_DROPPED) for g in gaps)
 
 
 def _waiting(length: int, entry: Entry) -> _Waiting:
