@@ -10,6 +10,7 @@ import typer
 from pydantic import ValidationError
 
 from cronaca import main as root
+from cronaca.cli_history import app as history_app
 from cronaca.core.errors import CronacaError
 from cronaca.settings import Settings
 
@@ -19,6 +20,8 @@ app = typer.Typer(
     add_completion=False,
     pretty_exceptions_enable=False,
 )
+
+app.add_typer(history_app, name="history")
 
 
 def _settings() -> Settings:
@@ -76,6 +79,8 @@ def main() -> None:
     """Runs a command; an expected error is one clear line and exit code 1."""
     try:
         app()
+    except KeyboardInterrupt:
+        sys.exit("cronaca: stopped; nothing was kept of what was under way.")
     except CronacaError as exc:
         sys.exit(f"cronaca: {exc}")
     except ValidationError as exc:

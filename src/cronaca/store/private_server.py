@@ -96,7 +96,7 @@ class PrivateServer:
             f"ALTER USER 'root'@'localhost' IDENTIFIED BY '{password}';\n"
             "CREATE DATABASE IF NOT EXISTS cronaca CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci;\n"
             f"CREATE OR REPLACE USER 'cronaca'@'127.0.0.1' IDENTIFIED BY '{password}';\n"
-            "GRANT ALL ON *.* TO 'cronaca'@'127.0.0.1';\n"
+            "GRANT ALL ON *.* TO 'cronaca'@'127.0.0.1' WITH GRANT OPTION;\n"
         )
 
     def _install(self) -> None:

@@ -138,9 +138,14 @@ class PyramidBuilder:
         history, stepped = setup.get_history(tx, key), setup.is_stepped(tx, key.tag_id)
         answer = read_history(tx, self._reader.context(tx, read), key, history.value_type)
         levels = _levels(tx, row, window, base_us, answer, keep=bool(kept))
-        hours = _report(answer, list(range(window.start_us, window.end_us + 1, HOUR)), stepped)
+        hours = hour_rows(answer, window, stepped)
         over = [day for day in _report(answer, midnights, stepped) if day.end_us <= finished_us]
         return _Built(row, kept | days, base_us, levels, window, hours, local, over)
+
+
+def hour_rows(answer: SeriesAnswer, window: Window, stepped: bool) -> list[ReportRow]:
+    """The rows of the hours of a window; the answer may reach further."""
+    return _report(answer, list(range(window.start_us, window.end_us + 1, HOUR)), stepped)
 
 
 def _report(answer: SeriesAnswer, edges: list[int], stepped: bool) -> list[ReportRow]:
@@ -184,7 +189,7 @@ def _levels(
     """All kept levels of the month, with the days of the window anew."""
     if not base_us:
         return []
-    parts = [_fresh(answer, window, base_us)]
+    parts = [fresh_buckets(answer, window, base_us)]
     old = rollups.find_buckets(tx, row.key, row.month, base_us) if keep else None
     if old is not None:
         parts.append(old.take((old.start_us < window.start_us) | (old.start_us >= window.end_us)))
@@ -194,7 +199,7 @@ def _levels(
     return levels
 
 
-def _fresh(answer: SeriesAnswer, window: Window, base_us: int) -> Buckets:
+def fresh_buckets(answer: SeriesAnswer, window: Window, base_us: int) -> Buckets:
     """The buckets of a window. The marks of holes belong to its shape, but are no samples."""
     series = answer.series
     first, after = np.searchsorted(series.ts_us, [window.start_us, window.end_us]).tolist()

@@ -98,6 +98,9 @@ ORDER BY version DESC, archive_id LIMIT 1
 _LIST_HISTORIES: Final = """
 SELECT archive_id, tag_id, version, value_type, since_us FROM history ORDER BY archive_id, tag_id, version
 """
+_FIND_ARCHIVE: Final = """
+SELECT archive_id FROM archive WHERE %(name)s = '' OR name = %(name)s ORDER BY archive_id LIMIT 1
+"""
 _GET_HISTORY: Final = """
 SELECT archive_id, tag_id, version, value_type, since_us FROM history
 WHERE archive_id = %(archive_id)s AND tag_id = %(tag_id)s AND version = %(version)s
@@ -215,6 +218,21 @@ def find_history(tx: Transaction, tag_id: int, archive_id: int | None) -> Histor
 def list_histories(tx: Transaction) -> list[History]:
     """All histories, older versions first."""
     return [History(HistoryKey(*row[:3]), ValueType(row[3]), row[4]) for row in tx.fetch(_LIST_HISTORIES)]
+
+
+def find_archive(tx: Transaction, name: str) -> int | None:
+    """The number of the archive of this name; of the first one when no name is given."""
+    row = tx.fetch_one(_FIND_ARCHIVE, name=name)
+    return None if row is None else int(row[0])
+
+
+def open_history(tx: Transaction, archive_id: int, tag: Tag, now_us: int) -> History:
+    """The newest history of a tag in an archive; opened when there is none yet."""
+    tx.execute_many(_ADD_HISTORY, [(archive_id, tag.tag_id, 1, int(tag.value_type), tag.unit, now_us)])
+    found = find_history(tx, tag.tag_id, archive_id)
+    if found is None:
+        raise NotFound("history", tag.name)
+    return found
 
 
 def get_history(tx: Transaction, key: HistoryKey) -> History:

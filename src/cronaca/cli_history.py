@@ -1,0 +1,147 @@
+"""Commands on whole histories: `./cronaca history --help`."""
+
+from __future__ import annotations
+
+import getpass
+import sys
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Annotated
+
+import typer
+from rich.console import Console
+from rich.progress import BarColumn, Progress, TaskProgressColumn, TextColumn, TimeElapsedColumn
+from rich.table import Table
+
+from cronaca import main as root
+from cronaca.core.errors import InvalidInput
+from cronaca.core.model import LATEST, Window
+from cronaca.exchange.history import ImportWish, export_history, import_history
+from cronaca.exchange.tables import OnBad
+from cronaca.settings import Settings
+from cronaca.store import Store, reporting
+from cronaca.store.sizes import list_sizes, size_on_disk
+from cronaca.store.verify import verify as verify_store
+
+app = typer.Typer(help="Bring history in and out, check it, measure it.", no_args_is_help=True)
+_LISTED = 20
+
+
+@contextmanager
+def _store() -> Iterator[Store]:
+    settings = Settings()
+    root.set_up_logging(settings.log_level)
+    store = root.open_store(settings)
+    try:
+        yield store
+    finally:
+        store.close()
+
+
+@contextmanager
+def _progress(what: str) -> Iterator[Callable[[float, int], None]]:
+    """A bar on the terminal; Ctrl-C ends the work, of which nothing is kept then."""
+    columns = (
+        TextColumn("{task.description}"), BarColumn(), TaskProgressColumn(),
+        TextColumn("{task.fields[said]}"), TimeElapsedColumn(),
+    )  # fmt: skip
+    with Progress(*columns, console=Console(stderr=True)) as bar:
+        task = bar.add_task(what, total=1.0, said="")
+        yield lambda share, count: bar.update(
+            task, completed=share, said=f"{count:,} samples" if count else ""
+        )
+
+
+def _now_us() -> int:
+    return time.time_ns() // 1000
+
+
+@app.command("import")
+def import_(
+    file: Annotated[Path, typer.Argument(help="CSV (, ; or tab) or Parquet")],
+    zone: Annotated[str, typer.Option(help="IANA zone of times without one, e.g. Europe/Rome")] = "",
+    time_format: Annotated[str, typer.Option(help="strptime format, or epoch_s, epoch_ms, epoch_us")] = "",
+    tag: Annotated[str, typer.Option(help="The tag of a file without a column for it")] = "",
+    archive: Annotated[str, typer.Option(help="Archive to bring it into; the first one by default")] = "",
+    on_bad: Annotated[OnBad, typer.Option(help="A bad line stops all, or is skipped")] = OnBad.STOP,
+    rejects: Annotated[Path | None, typer.Option(help="File for the list of skipped lines")] = None,
+) -> None:
+    """Bring in recorded history; it is seen all at once at the end, or not at all."""
+    wish = ImportWish(file, archive, zone, time_format, tag, on_bad)
+    with _store() as store, _progress(f"Importing {file.name}") as tell:
+        started = time.monotonic()
+        done = import_history(store, wish, getpass.getuser(), _now_us(), tell)
+    seconds = max(time.monotonic() - started, 1e-3)
+    typer.echo(
+        f"{done.samples:,} samples of {done.tags} tags in {seconds:.1f} s ({done.samples / seconds:,.0f}/s)"
+    )
+    lines = done.rejected.lines
+    if rejects is not None:
+        rejects.write_text("".join(f"{line}\n" for line in lines))
+    if lines:
+        typer.echo(f"{len(lines)} lines were left out:")
+        typer.echo("\n".join(f"  {line}" for line in lines[:_LISTED]))
+        if len(lines) > _LISTED:
+            typer.echo("  ... (--rejects FILE writes them all)")
+
+
+@app.command()
+def export(
+    file: Annotated[Path, typer.Argument(help="What to write: .csv or .parquet")],
+    tag: Annotated[list[str] | None, typer.Option(help="Only these tags; all by default")] = None,
+    start: Annotated[int, typer.Option(help="UTC microseconds since 1970")] = 0,
+    end: Annotated[int, typer.Option(help="UTC microseconds since 1970, exclusive")] = LATEST,
+    overwrite: Annotated[bool, typer.Option("--overwrite", help="Replace the file if it exists")] = False,
+) -> None:
+    """Write recorded samples to a file that `import` reads back to the very bit."""
+    if file.exists() and not overwrite:
+        raise InvalidInput("file", f"{file} exists", "Name another one, or say --overwrite.")
+    with _store() as store, _progress(f"Exporting to {file.name}") as tell:
+        samples = export_history(store, file, tag or [], Window(start, end), tell)
+    typer.echo(f"{samples:,} samples written to {file}")
+
+
+@app.command()
+def verify() -> None:
+    """Read every segment: checksums, order, columns, rollups and summaries; exit code 1 on a fault."""
+    count = 0
+    with _store() as store, _progress("Verifying") as tell:
+        for fault in verify_store(store, lambda share: tell(share, 0)):
+            count += 1
+            typer.echo(str(fault))
+    typer.echo("No fault found." if not count else f"{count} faults found.")
+    sys.exit(1 if count else 0)
+
+
+@app.command()
+def stats(
+    most: Annotated[int, typer.Option(min=1, help="List at most so many tags")] = 50,
+) -> None:
+    """What history takes: samples and bytes a sample, by tag."""
+    with _store() as store, store.snapshot() as tx:
+        sizes, disk = list_sizes(tx), size_on_disk(tx)
+    table = Table("tag", "archive", "samples", "segments", "MB", "bytes/sample")
+    for one in sizes[:most]:
+        ratio = one.bytes_per_sample
+        table.add_row(
+            one.tag, one.archive, f"{one.samples:,}", f"{one.segments:,}",
+            f"{(one.bytes + one.rollup_bytes) / 1e6:.2f}", "" if ratio is None else f"{ratio:.3f}",
+        )  # fmt: skip
+    Console().print(table)
+    samples = sum(one.samples for one in sizes)
+    typer.echo(f"{len(sizes)} histories, {samples:,} samples, {disk / 1e6:,.1f} MB on disk", nl=False)
+    typer.echo(f", {disk / samples:.3f} bytes a sample" if samples else "")
+
+
+@app.command("reporting-account")
+def reporting_account(
+    name: Annotated[str, typer.Argument(help="Account to make, or to make anew")],
+    host: Annotated[str, typer.Option(help="Where it may come from; % is anywhere")] = "%",
+) -> None:
+    """Make a database account that can read the report_... views and nothing else; asks for its password."""
+    password = getpass.getpass("Password: ") if sys.stdin.isatty() else sys.stdin.readline().strip()
+    with _store() as store, store.transaction() as tx:
+        reporting.create_account(tx, name, password, host)
+    typer.echo(f"{name} can read {', '.join(reporting.VIEWS)}.")
