@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import os
 import subprocess
 import sys
@@ -207,9 +208,10 @@ class TestCommands:
         assert code == 0 and "1 samples of 1 tags" in said and "line 3: 'x' is no time" in said
         code, said = cronaca("export", str(tmp_path / "out.csv"), "--tag", "Line 1 temperature")
         assert code == 0 and "1 samples" in said
-        assert (tmp_path / "out.csv").read_text().splitlines() == [
-            "time,tag,value,quality", "2026-11-23T11:00:00.000000Z,Line 1 temperature,1.5,Good",
-        ]  # fmt: skip
+        with (tmp_path / "out.csv").open(newline="") as stream:
+            rows = list(csv.reader(stream))
+        assert rows[0] == ["time", "tag", "value", "quality"]
+        assert rows[1:] == [["2026-11-23T11:00:00.000000Z", "Line 1 temperature", "1.5", "Good"]]
         code, said = cronaca("export", str(tmp_path / "out.csv"))
         assert code == 1 and "--overwrite" in said
         code, said = cronaca("verify")

@@ -40,12 +40,23 @@ def months_between(first: int, last: int) -> list[int]:
     return [(start + i) // 12 * 100 + (start + i) % 12 + 1 for i in range(count)]
 
 
+def split_by_month(ts_us: Times) -> list[tuple[int, slice]]:
+    """The months of times in order, each with the positions of its times; none is empty."""
+    if not len(ts_us):
+        return []
+    found = months_between(month_at(int(ts_us[0])), month_at(int(ts_us[-1])))
+    ends = np.searchsorted(ts_us, [month_window(month).end_us for month in found]).tolist()
+    starts = [0, *ends[:-1]]
+    return [(m, slice(a, b)) for m, a, b in zip(found, starts, ends, strict=True) if a < b]
+
+
 def day_bits(ts_us: Times, month: int) -> int:
     """The days of a month that hold one of these times, which all lie in it: bit 0 is the first."""
-    days = ts_us // DAY - month_window(month).start_us // DAY
-    if len(days) == 0:
+    if len(ts_us) == 0:
         return 0
-    return int(np.bitwise_or.reduce(np.left_shift(1, days)))
+    first = month_window(month).start_us // DAY
+    here = np.bincount(ts_us // DAY - first, minlength=1) > 0
+    return sum(1 << day for day in np.flatnonzero(here).tolist())
 
 
 def bits_of_window(window: Window, month: int) -> int:

@@ -6,9 +6,7 @@ from collections import defaultdict
 from collections.abc import Mapping
 from typing import Final
 
-import numpy as np
-
-from cronaca.core.calendar import day_bits, month_of
+from cronaca.core.calendar import day_bits, split_by_month
 from cronaca.core.codec import MAX_SAMPLES
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import Series, Window, merge
@@ -102,9 +100,8 @@ class HistoryImport:
             self._write_one(key, merge(parts, parts[0].value_type))
 
     def _write_one(self, key: HistoryKey, series: Series) -> None:
-        of = month_of(series.ts_us)
-        for month in np.unique(of).tolist():
-            mine = series.take(of == month)
+        for month, part in split_by_month(series.ts_us):
+            mine = series.take(part)
             rows = []
             for i in range(0, len(mine), MAX_SAMPLES):
                 piece = mine.take(slice(i, i + MAX_SAMPLES))

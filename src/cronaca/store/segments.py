@@ -7,9 +7,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Final
 
-import numpy as np
-
-from cronaca.core.calendar import day_bits, month_of
+from cronaca.core.calendar import day_bits, split_by_month
 from cronaca.core.codec import MAX_SAMPLES, decode_segment, encode_segment
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.codec.merging import Extent, swallowed
@@ -84,9 +82,7 @@ class SegmentExtent:
 def places_of(found: Mapping[HistoryKey, Series]) -> set[Place]:
     """The partitions that samples belong to."""
     return {
-        (key.archive_id, month)
-        for key, series in found.items()
-        for month in np.unique(month_of(series.ts_us)).tolist()
+        (key.archive_id, month) for key, series in found.items() for month, _ in split_by_month(series.ts_us)
     }
 
 
@@ -95,9 +91,8 @@ def append(tx: Transaction, found: Mapping[HistoryKey, Series]) -> None:
     the turn, and made sure of the partitions."""
     by_place: dict[Place, dict[HistoryKey, Series]] = defaultdict(dict)
     for key, series in found.items():
-        of = month_of(series.ts_us)
-        for month in np.unique(of).tolist():
-            by_place[key.archive_id, month][key] = series.take(of == month)
+        for month, part in split_by_month(series.ts_us):
+            by_place[key.archive_id, month][key] = series.take(part)
     for (archive_id, month), parts in sorted(by_place.items()):
         _append_place(tx, archive_id, month, parts)
 

@@ -177,8 +177,9 @@ def qualities_of(column: pa.Array) -> tuple[q.QualityArray, Bad]:
     """Good, Uncertain, Bad, or a status code: 8 hex digits of which the upper four count, or 4."""
     if pa.types.is_integer(column.type):
         return column.fill_null(0).to_numpy(zero_copy_only=False).astype(np.uint16), {}
-    coded = pc.dictionary_encode(pc.utf8_trim_whitespace(column.cast(pa.string()).fill_null("")))
-    codes: list[int | None] = [_quality(text) for text in coded.dictionary.to_pylist()]
+    coded = column if pa.types.is_dictionary(column.type) else pc.dictionary_encode(column.cast(pa.string()))
+    coded = coded.fill_null("") if coded.null_count else coded
+    codes: list[int | None] = [_quality((text or "").strip()) for text in coded.dictionary.to_pylist()]
     places = coded.indices.to_numpy(zero_copy_only=False)
     table = np.array([0 if code is None else code for code in codes], np.uint16)
     wrong = np.array([code is None for code in codes], np.bool_)

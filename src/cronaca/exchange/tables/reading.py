@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import csv
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Final
@@ -19,7 +19,16 @@ from cronaca.core import quality as q
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Series, Times, Values, ValueType
 from cronaca.exchange.tables.cells import Bad, qualities_of, times_of, values_of
-from cronaca.exchange.tables.form import BadLine, Columns, Rejects, TableOptions, check_tags, find_columns
+from cronaca.exchange.tables.form import (
+    QUALITY,
+    TAG,
+    BadLine,
+    Columns,
+    Rejects,
+    TableOptions,
+    check_tags,
+    find_columns,
+)
 
 BLOCK_BYTES: Final = 16 << 20
 CodesOf = Callable[[list[str]], list[int]]
@@ -81,7 +90,7 @@ def _csv(path: Path, size: int, rejects: Rejects) -> Iterator[tuple[_Rows, float
                     delimiter=delimiter, ignore_empty_lines=False, invalid_row_handler=on_invalid
                 ),
                 pacsv.ConvertOptions(
-                    column_types={name: pa.string() for name in names}, strings_can_be_null=False
+                    column_types={name: _cell_type(name) for name in names}, strings_can_be_null=False
                 ),
             )
         except pa.ArrowInvalid as exc:
@@ -92,6 +101,12 @@ def _csv(path: Path, size: int, rejects: Rejects) -> Iterator[tuple[_Rows, float
             yield _Rows(batch, numbers, decimal_comma), min(stream.tell() / size, 1.0)
             rejects.add(refused)
             refused.clear()
+
+
+def _cell_type(name: str) -> pa.DataType:
+    """Cells come as texts; those that repeat themselves as a dictionary of texts."""
+    repeats = name.strip().lower() in TAG | QUALITY
+    return pa.dictionary(pa.int32(), pa.string()) if repeats else pa.string()
 
 
 def _batches(reader: pacsv.CSVStreamingReader) -> Iterator[pa.RecordBatch]:
@@ -159,12 +174,18 @@ def _samples(
         quality, wrong = qualities_of(rows.table[columns.quality])
         bad = {**wrong, **bad}
     found = {}
-    for name, places in _by_tag(rows, columns, options):
-        part = rows.table.take(pa.array(places))
+    groups = _by_tag(rows, columns, options)
+    whole = _same_type(rows.table, columns, [options.kinds[name] for name, _ in groups], rows.decimal_comma)
+    for name, places in groups:
         mine = quality[places]
-        values, wrong = _typed(part, columns, options.kinds[name], rows.decimal_comma, codes_of, mine)
+        if whole is not None:
+            values = whole.values[places]
+            mine[~whole.there[places] & ~q.is_bad(mine)] = q.BAD_NO_DATA
+        else:
+            part = rows.table.take(pa.array(places))
+            values, wrong = _typed(part, columns, options.kinds[name], rows.decimal_comma, codes_of, mine)
+            bad.update({int(places[i]): reason for i, reason in wrong.items()})
         quality[places] = mine
-        bad.update({int(places[i]): reason for i, reason in wrong.items()})
         found[name] = (places, values)
     _reject(rows, bad, rejects)
     usable = np.ones(len(times), np.bool_)
@@ -185,13 +206,32 @@ def _by_tag(rows: _Rows, columns: Columns, options: TableOptions) -> list[tuple[
     coded = column if pa.types.is_dictionary(column.type) else pc.dictionary_encode(column)
     names = [str(name).strip() for name in coded.dictionary.to_pylist()]
     codes = coded.indices.to_numpy(zero_copy_only=False)
-    used = np.unique(codes).tolist()
+    used = np.flatnonzero(np.bincount(codes)).tolist()
     check_tags([names[code] for code in used], options.kinds)
     order = np.argsort(codes, kind="stable")
     ends = np.searchsorted(codes[order], used, side="right").tolist()
     return [
         (names[code], order[start:end]) for code, start, end in zip(used, [0, *ends[:-1]], ends, strict=True)
     ]
+
+
+@dataclass(frozen=True, slots=True)
+class _Whole:
+    """A whole column of values of one type, and where there is one."""
+
+    values: Values
+    there: NDArray[np.bool_]
+
+
+def _same_type(
+    table: pa.RecordBatch, columns: Columns, kinds: Sequence[ValueType], decimal_comma: bool
+) -> _Whole | None:
+    """The quick way for the usual case: all tags are of one type, and every cell is good."""
+    if len(set(kinds)) != 1 or kinds[0] is ValueType.TEXT:
+        return None
+    column = table[_value_column(table.schema.names, columns, kinds[0])]
+    values, there, bad = values_of(column, kinds[0], decimal_comma)
+    return None if bad else _Whole(values, there)
 
 
 def _typed(
