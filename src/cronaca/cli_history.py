@@ -7,6 +7,7 @@ import sys
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Annotated
 
@@ -17,11 +18,12 @@ from rich.table import Table
 
 from cronaca import main as root
 from cronaca.core.errors import InvalidInput
-from cronaca.core.model import LATEST, Window
+from cronaca.core.model import DAY, LATEST, Window
 from cronaca.exchange.history import ImportWish, export_history, import_history
 from cronaca.exchange.tables import OnBad
+from cronaca.recorder.clock import AnchoredClock
 from cronaca.settings import Settings
-from cronaca.store import Store, reporting
+from cronaca.store import Store, reporting, retention, setup
 from cronaca.store.sizes import list_sizes, size_on_disk
 from cronaca.store.verify import verify as verify_store
 
@@ -145,3 +147,54 @@ def reporting_account(
     with _store() as store, store.transaction() as tx:
         reporting.create_account(tx, name, password, host)
     typer.echo(f"{name} can read {', '.join(reporting.VIEWS)}.")
+
+
+@app.command("retention")
+def retention_(
+    archive: Annotated[str, typer.Argument(help="Name of the archive; the first one by default")] = "",
+    keep_days: Annotated[int | None, typer.Option(min=0, help="Keep so many days; 0: for ever")] = None,
+    keep_gb: Annotated[float | None, typer.Option(min=0, help="Keep so many GB; 0: no limit")] = None,
+    thin: Annotated[bool | None, typer.Option(help="Keep the summaries of what goes")] = None,
+    save: Annotated[bool, typer.Option("--save", help="Switch it on; without, only show")] = False,
+    now: Annotated[bool, typer.Option("--now", help="Do what is saved at once, not within the hour")] = False,
+) -> None:
+    """Show what retention would delete now, switch it on, and list what it has deleted."""
+    with _store() as store:
+        with store.snapshot() as tx:
+            archive_id = setup.find_archive(tx, archive)
+            if archive_id is None:
+                raise InvalidInput("archive", f"there is no archive {archive!r}", "Name one that exists.")
+            known = retention.get_policy(tx, archive_id)
+            policy = retention.Policy(
+                known.keep_us if keep_days is None else keep_days * DAY or None,
+                known.keep_bytes if keep_gb is None else int(keep_gb * 1e9) or None,
+                known.thin if thin is None else thin,
+            )
+            found = retention.plan(tx, archive_id, policy, _now_us())
+        _show_plan(found)
+        if save:
+            with store.transaction() as tx:
+                retention.put_policy(tx, archive_id, policy)
+            typer.echo("Saved: the compactor does it within the hour, and from then on.")
+        if now:
+            done = retention.Retention(store, AnchoredClock()).run(archive_id)
+            typer.echo(f"{done.samples:,} samples deleted.")
+        with store.snapshot() as tx:
+            gone = retention.list_gone(tx, archive_id)
+    for one in gone[-_LISTED:]:
+        before = _day(one.before_us)
+        typer.echo(f"  {_day(one.made_us)}: {one.samples:,} samples of {one.month} before {before} {one.how}")
+
+
+def _show_plan(found: retention.Plan) -> None:
+    if found.cut_us is None or not found.doomed:
+        typer.echo("Nothing would be deleted now.")
+        return
+    what = "thinned to summaries" if found.thin else "deleted"
+    typer.echo(f"{found.samples:,} samples before {_day(found.cut_us)} UTC would be {what}:")
+    for one in found.doomed:
+        typer.echo(f"  {one.month}: {one.samples:,} samples, about {one.bytes / 1e6:,.1f} MB")
+
+
+def _day(ts_us: int) -> str:
+    return datetime.fromtimestamp(ts_us / 1e6, UTC).strftime("%Y-%m-%d %H:%M")

@@ -37,6 +37,7 @@ from cronaca.store.current import BLOCK
 from cronaca.store.migrate import check_schema, migrate
 from cronaca.store.private_server import PrivateServer
 from cronaca.store.pyramid import PyramidBuilder
+from cronaca.store.retention import Retention
 from cronaca.store.sink import StoreSink
 
 DEMO_SEED: Final = 1
@@ -103,7 +104,8 @@ def run_compaction(settings: Settings) -> None:
     _on_signal(stop.set)
     store = open_store(settings)
     clock = AnchoredClock()
-    run_compactor(StoreCompaction(store, clock), PyramidBuilder(store, clock), stop)
+    builder = PyramidBuilder(store, clock)
+    run_compactor(StoreCompaction(store, clock), builder, Retention(store, clock), stop)
     store.close()
 
 

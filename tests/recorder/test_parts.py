@@ -318,6 +318,11 @@ class TestFlusher:
         assert next(f.seq for f in sink.flushes if f.epoch == 2) == 1
 
 
+class NothingToDrop:
+    def run_all(self) -> None:
+        raise AssertionError("it is not due yet")
+
+
 class NothingToBuild:
     def build_some(self, seconds: float, stop: Callable[[], bool]) -> int:
         return 0
@@ -337,7 +342,7 @@ class TestCompactor:
                     stop.set()
                 return int(len(steps) < 3)
 
-        run_compactor(Work(), NothingToBuild(), stop, period_s=0.01)
+        run_compactor(Work(), NothingToBuild(), NothingToDrop(), stop, period_s=0.01)
         assert len(steps) == 6
 
 

@@ -134,3 +134,11 @@ class SummaryBuilder(Protocol):
     def build_some(self, seconds: float, stop: Callable[[], bool]) -> int:
         """Builds for at most about so long; returns how many pieces were done, 0 when nothing is left."""
         ...
+
+
+class Housekeeping(Protocol):
+    """Work that is due now and then."""
+
+    def run_all(self) -> object:
+        """Does what is due."""
+        ...

@@ -66,8 +66,10 @@ class Partitions:
         if place in list_places(self._store, table):
             with self._store.transaction() as tx:
                 # Waiting long for readers to end would hold up those behind: rather try again later.
-                tx.execute("SET lock_wait_timeout = 5")
-                tx.execute(f"ALTER TABLE {_checked(table)} DROP PARTITION {_name(place)}")
+                tx.execute(
+                    "SET STATEMENT lock_wait_timeout = 5 FOR "
+                    f"ALTER TABLE {_checked(table)} DROP PARTITION {_name(place)}"
+                )
         with self._lock:
             self._known.discard(place)
 
