@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import sys
-from typing import Annotated
 
 import typer
 from pydantic import ValidationError
@@ -62,11 +61,9 @@ def server() -> None:
 
 
 @app.command("demo-plant")
-def demo_plant(
-    seed: Annotated[int, typer.Option(help="The same seed gives the same plant")] = root.DEMO_SEED,
-) -> None:
-    """Serve drying line 1 of the demo as a Modbus TCP device."""
-    root.run_demo_plant(_settings(), seed)
+def demo_plant() -> None:
+    """Serve the drying lines of the demo as a Modbus TCP device."""
+    root.run_demo_plant(_settings())
 
 
 @app.command()

@@ -21,7 +21,7 @@ from cronaca.api.app import create_app
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.model import SourceSetup
 from cronaca.core.ports import Driver
-from cronaca.demo.history import load_line, save_line, write_history
+from cronaca.demo.history import LINES, load_line, save_line, write_history
 from cronaca.demo.seed import seed
 from cronaca.demo.stand_in import run_plant
 from cronaca.recorder.clock import AnchoredClock
@@ -40,7 +40,6 @@ from cronaca.store.pyramid import PyramidBuilder
 from cronaca.store.retention import Retention
 from cronaca.store.sink import StoreSink
 
-DEMO_SEED: Final = 1
 DRIVERS: Final = {"modbus_tcp": ModbusDriver}
 _log = logging.getLogger("cronaca")
 
@@ -119,10 +118,10 @@ def run_server(settings: Settings) -> None:
     uvicorn.Server(config).run()
 
 
-def run_demo_plant(settings: Settings, seed_number: int) -> None:
+def run_demo_plant(settings: Settings) -> None:
     """Serves the stand-in device until told to end."""
     line_file = _plant_file(settings)
-    line = load_line(line_file, seed_number)
+    line = load_line(line_file)
 
     async def work(stop: asyncio.Event) -> None:
         await run_plant(line, settings.plant_port, settings.plant_speed, stop)
@@ -155,13 +154,11 @@ def _run_demo_on(settings: Settings, url: str, stop: threading.Event) -> None:
     store = Store(parse_url(url))
     for name in migrate(store):
         print(f"Database: {name}", flush=True)
-    if seed(store, plant_port, _now_us()) and settings.demo_history:
+    if seed(store, plant_port, _now_us(), len(LINES)) and settings.demo_history:
         with Progress(transient=True) as progress:
-            task = progress.add_task("Writing six hours of history of line 1", total=1.0)
-            line = write_history(
-                store, DEMO_SEED, _now_us, lambda share: progress.update(task, completed=share)
-            )
-        save_line(line, _plant_file(settings))
+            task = progress.add_task("Writing 14 days of history of four lines (about a minute)", total=1.0)
+            plant = write_history(store, _now_us, lambda share: progress.update(task, completed=share))
+        save_line(plant, _plant_file(settings))
     store.close()
     env = {
         "CRONACA_DATABASE_URL": url,

@@ -9,7 +9,7 @@ import pytest
 
 from cronaca.core.model import SECOND, Window
 from cronaca.demo import history
-from cronaca.demo.plant import SIGNALS, DryingLine
+from cronaca.demo.plant import SIGNALS, DryingLine, LineFacts
 from cronaca.demo.plant.document import register_table
 from cronaca.demo.seed import seed, tag_uid
 from cronaca.store import Store, setup
@@ -31,13 +31,13 @@ def run(
 @pytest.fixture(scope="module")
 def day() -> dict[str, np.ndarray[tuple[int], np.dtype[np.float64]]]:
     """Sixteen hours of a line that has been running for two."""
-    return run(history.warmed_up(4), 11_520)
+    return run(history.warmed_up((LineFacts(4),)), 11_520)
 
 
 def test_the_same_seed_gives_the_same_plant() -> None:
-    first, second = run(DryingLine(9), 200), run(DryingLine(9), 200)
+    first, second = run(DryingLine([LineFacts(9)]), 200), run(DryingLine([LineFacts(9)]), 200)
     assert all(np.array_equal(first[key], second[key]) for key in first)
-    assert not np.array_equal(first["head_pressure"], run(DryingLine(10), 200)["head_pressure"])
+    assert not np.array_equal(first["head_pressure"], run(DryingLine([LineFacts(10)]), 200)["head_pressure"])
 
 
 def test_values_stay_where_a_works_would_have_them(
@@ -86,7 +86,8 @@ def test_history_ends_now_at_one_hertz_and_holds_only_changes_of_contacts(
     assert seed(store, 5020, NOW) is True
     assert seed(store, 5021, NOW) is False, "a second start only moves the device"
     told: list[float] = []
-    history.write_history(store, 1, lambda: NOW + 250_000, told.append, length_us=900 * SECOND)
+    one = (LineFacts(1),)
+    history.write_history(store, lambda: NOW + 250_000, told.append, lines=one, length_us=900 * SECOND)
     assert told[-1] == 1.0
     with store.snapshot() as tx:
         found = setup.find_tags(tx, [tag_uid("head_pressure"), tag_uid("door")])
@@ -101,9 +102,34 @@ def test_history_ends_now_at_one_hertz_and_holds_only_changes_of_contacts(
 
 
 def test_a_kept_line_goes_on_where_it_was(tmp_path: Path) -> None:
-    line = DryingLine(5)
+    line = DryingLine([LineFacts(5)])
     run(line, 50)
     history.save_line(line, tmp_path / "plant.pickle")
-    again = history.load_line(tmp_path / "plant.pickle", 5)
+    again = history.load_line(tmp_path / "plant.pickle")
     assert run(again, 3)["vacuum"].tolist() == run(line, 3)["vacuum"].tolist()
     assert not (tmp_path / "plant.pickle").exists()
+
+
+def test_pieces_made_side_by_side_fit_together(monkeypatch: pytest.MonkeyPatch) -> None:
+    """The borders of the pieces are no larger steps than the line makes at any time."""
+    monkeypatch.setattr(history, "PIECE_S", 3600)
+    made, plant = history._run((LineFacts(1), LineFacts(3, hunting=1.8)), 3 * 3600, lambda _: None)
+    assert made.shape == (len(SIGNALS), 3 * 3600, 2) and len(plant) == 2
+    borders = np.array([3599, 7199])
+    for place, signal in enumerate(SIGNALS):
+        steps = np.abs(np.diff(made[place, :, 0].astype(float)))
+        if signal.key.startswith(("temperature", "humidity", "product_moisture", "cooler")):
+            assert steps[borders].max() <= 4 * np.quantile(steps, 0.999) + 0.3, signal.key
+        if signal.key in ("lot", "energy"):
+            assert (np.diff(made[place, :, 0]) >= 0).all(), signal.key
+
+
+def test_a_selected_line_goes_on_as_it_would_have_among_the_others() -> None:
+    both = DryingLine([LineFacts(1), LineFacts(2)])
+    for _ in range(700):
+        both.step(1.0)
+    one = both.select([1])
+    for _ in range(5):
+        both.step(1.0)
+        one.step(1.0)
+    assert one.values()["vacuum"][0] == both.values()["vacuum"][1]

@@ -1,91 +1,164 @@
-"""History of line 1 for the demo's first start, by the same model that goes on live afterwards."""
+"""A fortnight of history of four lines for the demo's first start, by the same model that goes on live
+afterwards. The fortnight is made in pieces side by side, each warmed up over the end of the piece before
+it: chance is the same function of line and second there (plant/chance.py), so the pieces fit together."""
 
 from __future__ import annotations
 
 import pickle
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
 
+from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
-from cronaca.core.logging import ChangeState, decide_change
-from cronaca.core.model import HOUR, SECOND, Series, Times, Window
-from cronaca.demo.plant import SIGNALS, DryingLine, Signal
+from cronaca.core.model import DAY, HOUR, SECOND, Series, Times, Window
+from cronaca.demo.plant import SIGNALS, DryingLine, LineFacts, Signal
 from cronaca.demo.seed import tag_uid
 from cronaca.store import Store, setup
 from cronaca.store.backfill import backfill
 
-LENGTH_US: Final = 6 * HOUR
-_WARM_UP_STEPS: Final = 1500
+LENGTH_US: Final = 14 * DAY
+PIECE_S: Final = 6 * 3600
+WARM_S: Final = 3 * 3600
+LINES: Final = (
+    LineFacts(1, first_lot=48_200),
+    LineFacts(2, first_lot=51_740),
+    LineFacts(3, first_lot=47_010, hunting=1.8),
+    LineFacts(4, first_lot=60_330),
+)
+"""The lines that are set up, by number from 1; line 3's dampers stick."""
+_LINK_DROPS: Final = 4
+"""Times in a fortnight that a line's link drops."""
+Columns = NDArray[np.float32]
 
 
-def warmed_up(seed: int) -> DryingLine:
-    """A line that has been running for a while."""
-    line = DryingLine(seed)
-    for _ in range(_WARM_UP_STEPS):
-        line.step(5.0)
-    return line
+def warmed_up(lines: tuple[LineFacts, ...] = LINES) -> DryingLine:
+    """Lines that have been running for a while."""
+    found = DryingLine(lines)
+    for _ in range(1500):
+        found.step(5.0)
+    return found
 
 
 def write_history(
     store: Store,
-    seed: int,
     now_us: Callable[[], int],
     tell: Callable[[float], None],
     *,
+    lines: tuple[LineFacts, ...] = LINES,
     length_us: int = LENGTH_US,
 ) -> DryingLine:
     """Writes a sample a second of the analog signals and every change of the contacts, up to now.
 
-    `tell` gets the share done. Returns the line as it is now."""
-    line = warmed_up(seed)
-    steps = length_us // SECOND
-    columns = {signal.key: np.empty(steps) for signal in SIGNALS}
-    for i in range(steps):
-        line.step(1.0)
-        for key, value in line.values().items():
-            columns[key][i] = value[0]
-        if i % 600 == 0:
-            tell(i / steps)
+    `tell` gets the share done. Returns the lines as they are now."""
+    seconds = length_us // SECOND
+    made, plant = _run(lines, seconds, lambda share: tell(0.6 * share))
     end_us = now_us() // SECOND * SECOND  # asked for last: the model has taken its time
     times = np.arange(end_us - length_us, end_us, SECOND, dtype=np.int64)
     with store.snapshot() as tx:
         numbers = {tag.uid: tag.tag_id for tag in setup.list_tags(tx)}
         histories = {history.key.tag_id: history.key for history in setup.list_histories(tx)}
-    found: dict[HistoryKey, Series] = {}
-    for signal in SIGNALS:
-        history = histories[numbers[tag_uid(signal.key)]]
-        found[history] = _series(signal, times, columns[signal.key])
-    backfill(store, found, Window(end_us - length_us, end_us))
-    tell(1.0)
-    return line
+    window = Window(end_us - length_us, end_us)
+    for i, line in enumerate(lines):
+        down = _link_drops(line.seed, times)
+        found: dict[HistoryKey, Series] = {}
+        for place, signal in enumerate(SIGNALS):
+            key = histories[numbers[tag_uid(signal.key, i + 1)]]
+            found[key] = _series(signal, times, made[place, :, i], down)
+        for part in _some_at_once(found):
+            backfill(store, part, window)
+            tell(0.6 + 0.4 * (i + 1) / len(lines))
+    return plant
 
 
-def _series(signal: Signal, times: Times, values: NDArray[np.float64]) -> Series:
+def _run(
+    lines: tuple[LineFacts, ...], seconds: int, tell: Callable[[float], None]
+) -> tuple[Columns, DryingLine]:
+    """All signals (signal x second x line), and the lines at the end."""
+    piece = min(PIECE_S, seconds)
+    pieces = -(-seconds // piece)
+    count, warm = len(lines), min(WARM_S, seconds)
+    starts = [seconds - (pieces - p) * piece for p in range(pieces)]
+    plant = DryingLine(
+        [
+            LineFacts(line.seed, start - warm, line.first_lot, line.hunting)
+            for start in starts
+            for line in lines
+        ]
+    )
+    made = np.empty((len(SIGNALS), piece, pieces * count), np.float32)
+    for i in range(warm + piece):
+        if i == warm:
+            plant.energy[:] = 0.0
+        plant.step(1.0)
+        if i >= warm:
+            raw = plant.raw()
+            np.stack([raw[signal.key] for signal in SIGNALS], out=made[:, i - warm, :], casting="same_kind")
+        if i % 600 == 0:
+            tell(i / (warm + piece))
+    energy = _add_up_energy(made, count)
+    whole = made.reshape(len(SIGNALS), piece, pieces, count).transpose(0, 2, 1, 3)
+    whole = whole.reshape(len(SIGNALS), pieces * piece, count)[:, -seconds:, :]
+    now = plant.select(list(range((pieces - 1) * count, pieces * count)))
+    now.energy[:] = energy
+    return whole, now
+
+
+def _add_up_energy(made: Columns, count: int) -> NDArray[np.float64]:
+    """Each piece counts from nothing: each begins where the one before it ended. The meters at the end."""
+    place = next(i for i, signal in enumerate(SIGNALS) if signal.key == "energy")
+    meter = np.full(count, 5_100_000.0)
+    for first in range(0, made.shape[2], count):
+        mine = made[place, :, first : first + count]
+        mine += meter.astype(np.float32)
+        meter = mine[-1].astype(np.float64)
+    return meter
+
+
+def _series(signal: Signal, times: Times, column: NDArray[np.float32], down: NDArray[np.bool_]) -> Series:
+    """What the device's registers held, and nothing but a Bad sample at the start of a time without link."""
+    values = np.asarray(np.round(column.astype(np.float64), signal.decimals), np.float64)
     if signal.data_type == "float32":
-        values = values.astype(np.float32).astype(np.float64)  # what the device's registers hold
-    series = Series.of(signal.value_type, times, values)
-    if not signal.value_type.discrete:
-        return series
-    state = ChangeState.fresh(1)
-    one = np.zeros(1, np.intp)
-    bits, quality = series.values.view(np.int64), series.quality
-    kept = [decide_change(state, one, bits[i : i + 1], quality[i : i + 1])[0] for i in range(len(series))]
-    return series.take(np.array(kept, np.bool_))
+        values = np.asarray(values, np.float32).astype(np.float64)
+    lost = np.flatnonzero(down & ~np.r_[False, down[:-1]])
+    quality = np.zeros(len(times), np.uint16)
+    quality[lost] = q.BAD_NO_COMMUNICATION
+    keep = ~down
+    if signal.value_type.discrete:
+        keep &= np.r_[True, values[1:] != values[:-1]] | np.r_[False, down[:-1]]
+    keep[lost] = True
+    return Series.of(signal.value_type, times, values, quality).take(keep)
+
+
+def _link_drops(seed: int, times: Times) -> NDArray[np.bool_]:
+    """Now and then a link is away for some minutes."""
+    rng = np.random.default_rng([seed, 11])
+    down = np.zeros(len(times), np.bool_)
+    if len(times) * SECOND < DAY:
+        return down
+    for start in rng.integers(HOUR // SECOND, len(times) - HOUR // SECOND, _LINK_DROPS).tolist():
+        down[start : start + int(rng.integers(20, 900))] = True
+    return down
+
+
+def _some_at_once(found: dict[HistoryKey, Series]) -> Iterator[dict[HistoryKey, Series]]:
+    items = list(found.items())
+    for i in range(0, len(items), 8):
+        yield dict(items[i : i + 8])
 
 
 def save_line(line: DryingLine, path: Path) -> None:
-    """Keeps the line for the stand-in to go on from. The file is our own, in the demo's folder."""
+    """Keeps the lines for the stand-in to go on from. The file is our own, in the demo's folder."""
     path.write_bytes(pickle.dumps(line))
 
 
-def load_line(path: Path, seed: int) -> DryingLine:
-    """The line that was kept, or a fresh one."""
+def load_line(path: Path) -> DryingLine:
+    """The lines that were kept, or fresh ones."""
     if not path.is_file():
-        return warmed_up(seed)
+        return warmed_up()
     line = pickle.loads(path.read_bytes())  # noqa: S301 - written by save_line
     path.unlink()  # used once: after a crash the plant has gone its own way
-    return line if isinstance(line, DryingLine) else warmed_up(seed)
+    return line if isinstance(line, DryingLine) else warmed_up()

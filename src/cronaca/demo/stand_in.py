@@ -1,4 +1,4 @@
-"""A Modbus TCP device that serves a drying line: input registers and discrete inputs."""
+"""A Modbus TCP device that serves drying lines, a unit for each: input registers and discrete inputs."""
 
 from __future__ import annotations
 
@@ -15,7 +15,6 @@ from cronaca.demo.plant import SIGNALS, DryingLine, Signal
 
 REGISTERS: Final = 400
 CONTACTS: Final = 16
-_UNIT: Final = 1
 _READ_DISCRETE: Final = 2
 _READ_INPUT: Final = 4
 STEP_S: Final = 0.25
@@ -23,26 +22,24 @@ _FORMATS: Final = {"float32": ">f", "int16": ">h", "uint32": ">I"}
 
 
 class ModbusStandIn:
-    """The device; values are set by signal key."""
+    """The device; values are set by signal key. Its units are the numbers of the lines, from 1."""
 
-    def __init__(self, host: str = "127.0.0.1", port: int = 0) -> None:
+    def __init__(self, host: str = "127.0.0.1", port: int = 0, lines: int = 1) -> None:
         self._host = host
         self.port = port
         self._server: ModbusTcpServer | None = None
-        self._registers = [0] * REGISTERS
-        self._contacts = [False] * CONTACTS
+        self._units = {line: _Unit() for line in range(1, lines + 1)}
 
     async def start(self) -> None:
         """Listens; with port 0 a free one is found and kept over a restart."""
-        bits = [SimData(0, values=[False] * CONTACTS, datatype=DataType.BITS)]
-        words = [SimData(0, count=REGISTERS, values=0, datatype=DataType.REGISTERS)]
-        device = SimDevice(id=_UNIT, simdata=(list(bits), list(bits), list(words), list(words)))
-        self._server = ModbusTcpServer(device, address=(self._host, self.port))
+        devices = [_device(unit) for unit in self._units]
+        self._server = ModbusTcpServer(devices, address=(self._host, self.port))
         await self._server.serve_forever(background=True)
         transport = self._server.transport
         if not self.port and isinstance(transport, asyncio.Server):
             self.port = int(transport.sockets[0].getsockname()[1])
-        await self._publish()
+        for unit in self._units:
+            await self._publish(unit)
 
     async def stop(self) -> None:
         """Ends the device: connections break."""
@@ -50,42 +47,60 @@ class ModbusStandIn:
             await self._server.shutdown()  # type: ignore[no-untyped-call]
             self._server = None
 
-    async def set_values(self, values: Mapping[str, float]) -> None:
-        """Sets signals by key; clients see them at their next read."""
+    async def set_values(self, values: Mapping[str, float], line: int = 1) -> None:
+        """Sets signals of a line by key; clients see them at their next read."""
         for signal in SIGNALS:
             if signal.key in values:
-                self._set(signal, values[signal.key])
-        await self._publish()
+                self._units[line].set(signal, values[signal.key])
+        await self._publish(line)
 
-    def _set(self, signal: Signal, value: float) -> None:
+    async def _publish(self, number: int) -> None:
+        if self._server is not None:
+            unit = self._units[number]
+            await self._server.async_setValues(number, _READ_INPUT, 0, list(unit.registers))
+            await self._server.async_setValues(number, _READ_DISCRETE, 0, list(unit.contacts))
+
+
+class _Unit:
+    """The registers and contacts of one line."""
+
+    def __init__(self) -> None:
+        self.registers = [0] * REGISTERS
+        self.contacts = [False] * CONTACTS
+
+    def set(self, signal: Signal, value: float) -> None:
+        """Puts a value where its address says, in the form of its registers."""
         if signal.table == "discrete_input":
-            self._contacts[signal.address] = bool(value)
+            self.contacts[signal.address] = bool(value)
             return
         raw = value if signal.data_type == "float32" else round(value / signal.scale)
         packed = struct.pack(_FORMATS[signal.data_type], raw)
         words = struct.unpack(f">{len(packed) // 2}H", packed)
-        self._registers[signal.address : signal.address + len(words)] = words
-
-    async def _publish(self) -> None:
-        if self._server is not None:
-            await self._server.async_setValues(_UNIT, _READ_INPUT, 0, list(self._registers))
-            await self._server.async_setValues(_UNIT, _READ_DISCRETE, 0, list(self._contacts))
+        self.registers[signal.address : signal.address + len(words)] = words
 
 
-async def run_plant(line: DryingLine, port: int, speed: float, stop: asyncio.Event) -> None:
-    """Serves a line in real time (speed 1) or faster until `stop` is set."""
+def _device(unit: int) -> SimDevice:
+    bits = [SimData(0, values=[False] * CONTACTS, datatype=DataType.BITS)]
+    words = [SimData(0, count=REGISTERS, values=0, datatype=DataType.REGISTERS)]
+    return SimDevice(id=unit, simdata=(list(bits), list(bits), list(words), list(words)))
+
+
+async def run_plant(plant: DryingLine, port: int, speed: float, stop: asyncio.Event) -> None:
+    """Serves the lines in real time (speed 1) or faster until `stop` is set."""
     logging.getLogger("pymodbus").setLevel(logging.CRITICAL)
-    device = ModbusStandIn(port=port)
-    await device.set_values(_first_line(line))
+    device = ModbusStandIn(port=port, lines=len(plant))
+    await _show(device, plant)
     await device.start()
     try:
         while not stop.is_set():
             await asyncio.sleep(STEP_S)
-            line.step(STEP_S * speed)
-            await device.set_values(_first_line(line))
+            plant.step(STEP_S * speed)
+            await _show(device, plant)
     finally:
         await device.stop()
 
 
-def _first_line(line: DryingLine) -> dict[str, float]:
-    return {key: float(column[0]) for key, column in line.values().items()}
+async def _show(device: ModbusStandIn, plant: DryingLine) -> None:
+    values = plant.values()
+    for i in range(len(plant)):
+        await device.set_values({key: float(column[i]) for key, column in values.items()}, i + 1)

@@ -8,18 +8,21 @@
   and Me the equilibrium moisture of durum pasta after a modified Oswin form; coefficients are made up
   within the usual range. It reaches a stage half a residence time
   after it left the one before (dead time), and the stage itself answers with a first-order lag.
-- Doors, jams and steam trips come at random; lots change every one and a half hours or so.
+- Doors, jams and steam trips come at random; lots change every one and a half hours or so (chance.py).
 """
 
 from __future__ import annotations
 
 from collections import deque
+from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
 
 from cronaca.core.psychrometrics import relative_humidity, saturation_pressure
+from cronaca.demo.plant.chance import NORMALS, UNIFORMS, Chance, Lots
 from cronaca.demo.plant.signals import SIGNALS
 
 Floats = NDArray[np.float64]
@@ -42,21 +45,50 @@ _EXHAUST: Final = 0.9
 """kg/s of air through a fully open damper."""
 
 
-class DryingLine:
-    """`count` lines that run beside each other; seeded, so a run can be repeated to the bit."""
+@dataclass(frozen=True, slots=True)
+class LineFacts:
+    """One line: `start_s` is the second of the plant's time at which it begins; dampers with more stiction
+    hunt more."""
 
-    def __init__(self, seed: int, count: int = 1, *, first_lot: int = 48_200, hunting: float = 1.0) -> None:
-        self._rng = np.random.default_rng(seed)
-        self._n = count
-        self._hunting = hunting
-        self._since_lot = self._rng.uniform(0, 3600, count)
-        self._lot_length = self._rng.uniform(4200, 6600, count)
-        self._lot = np.full(count, first_lot)
-        self._product = self._rng.integers(0, 3, count)
+    seed: int
+    start_s: int = 0
+    first_lot: int = 48_200
+    hunting: float = 1.0
+
+
+class DryingLine:
+    """Lines that run beside each other; seeded, so a run can be repeated to the bit."""
+
+    def __init__(self, lines: Sequence[LineFacts]) -> None:
+        self._facts = list(lines)
+        self._n = len(self._facts)
+        self._seconds = np.array([line.start_s for line in self._facts], np.float64)
+        self._chance = Chance([f.seed for f in self._facts], [f.start_s for f in self._facts])
+        self._hunting = np.array([line.hunting for line in self._facts])
+        self._schedules = [Lots(line.seed, line.first_lot) for line in self._facts]
+        self._lot = np.zeros(self._n, np.int64)
+        self._product = np.zeros(self._n, np.int64)
+        self._lot_ends = np.full(self._n, -np.inf)
+        self._next_lots()
         self._start_press()
         self._start_air()
-        self._door, self._jam, self._trip = (np.zeros(count) for _ in range(3))
-        self._energy = np.full(count, 5.1e6)
+        self._door, self._jam, self._trip = (np.zeros(self._n) for _ in range(3))
+        self.energy = np.full(self._n, 5.1e6)
+        self._normals, self._uniforms = np.zeros((NORMALS, self._n)), np.zeros((UNIFORMS, self._n))
+
+    def __len__(self) -> int:
+        return self._n
+
+    def select(self, places: Sequence[int]) -> DryingLine:
+        """Some of the lines as they are now, to go on by themselves."""
+        found = DryingLine([self._facts[i] for i in places])
+        found._seconds = self._seconds[places]
+        found._chance = Chance([f.seed for f in found._facts], found._seconds.astype(int).tolist())
+        for name, column in vars(self).items():
+            if isinstance(column, np.ndarray) and column.shape[-1:] == (self._n,):
+                setattr(found, name, column[..., places].copy())
+        found._transport = self._transport.select(places)
+        return found
 
     def _start_press(self) -> None:
         n = self._n
@@ -82,33 +114,35 @@ class DryingLine:
 
     def step(self, dt: float) -> None:
         """Moves on by `dt` seconds (up to about 5)."""
+        self._normals, self._uniforms = self._chance.step()
+        self._seconds += dt
         self._step_events(dt)
         self._step_press(dt)
         self._step_air(dt)
         self._step_product(dt)
 
     def _step_events(self, dt: float) -> None:
-        draw = self._rng.random((3, self._n))
         # Per second: a door every two hours or so, a jam every three, a steam trip every two days.
-        for left, chance, (shortest, longest), p in (
-            (self._door, 1 / 7200, (60.0, 900.0), draw[0]),
-            (self._jam, 1 / 10_800, (4.0, 90.0), draw[1]),
-            (self._trip, 1 / 172_800, (120.0, 900.0), draw[2]),
+        for i, (left, chance, shortest, longest) in enumerate(
+            (
+                (self._door, 1 / 7200, 60.0, 900.0),
+                (self._jam, 1 / 10_800, 4.0, 90.0),
+                (self._trip, 1 / 172_800, 120.0, 900.0),
+            )
         ):
             np.maximum(left - dt, 0, out=left)
-            fresh = (p < chance * dt) & (left <= 0)
-            left[fresh] = self._rng.uniform(shortest, longest, int(fresh.sum()))
-        self._since_lot += dt
-        over = self._since_lot > self._lot_length
-        if over.any():
-            self._lot[over] += 1
-            self._product[over] = self._rng.integers(0, 3, int(over.sum()))
-            self._since_lot[over] = 0.0
-            self._lot_length[over] = self._rng.uniform(4200, 6600, int(over.sum()))
+            fresh = (self._uniforms[i] < chance * dt) & (left <= 0)
+            if fresh.any():
+                left[fresh] = (shortest + (longest - shortest) * self._uniforms[3 + i])[fresh]
+        self._next_lots()
+
+    def _next_lots(self) -> None:
+        for i in np.flatnonzero(self._seconds >= self._lot_ends).tolist():
+            self._lot[i], self._product[i], self._lot_ends[i] = self._schedules[i].at(self._seconds[i])
 
     def _step_press(self, dt: float) -> None:
         pull = np.array([1 / 400, 1 / 90, 1 / 60, 1 / 200])[:, None]
-        noise = self._rng.standard_normal((4, self._n))
+        noise = self._normals[:4]
         self._wander += dt * -pull * self._wander + np.sqrt(2 * pull * dt) * noise
         jammed = self._jam > 0
         speed_wish = np.where(jammed, 8.0, 24.0 + 0.3 * self._wander[3])
@@ -125,7 +159,7 @@ class DryingLine:
         heat = np.where(self._trip > 0, 0.0, self._steam)
         balance = wish + 0.42 * (heat - 50) - 9.0 * open_door
         self._temp += (balance - self._temp) * _share(dt, 420.0)
-        self._temp += 0.012 * np.sqrt(dt) * self._rng.standard_normal(self._temp.shape)
+        self._temp += 0.012 * np.sqrt(dt) * self._normals[4:8]
         self._control_dampers(dt)
         evaporation = _DRY_PRODUCT * self._feed() * np.maximum(self._drops(), 0) / 100
         exchange = _EXHAUST * self._damper / 100 + 0.5 * open_door
@@ -159,17 +193,22 @@ class DryingLine:
         self._moisture += (after - self._moisture) * _share(dt, stay / 3)
         self._transport.push(np.vstack([self._dough[None], self._moisture[:-1]]), dt)
         self._cooler += (24.0 + 0.08 * self._temp[-1] - self._cooler) * _share(dt, 300.0)
-        self._energy += dt * self._power() / 3600 * 10
+        self.energy += dt * self._power() / 3600 * 10
 
     def _power(self) -> Floats:
         power: Floats = 4.0 + 0.62 * self._speed * self._pressure / 24.0
         return power
 
     def values(self) -> dict[str, Floats]:
-        """Every signal of the line by its key, at its transmitter's resolution; contacts are 0 or 1."""
+        """Every signal of the lines by its key, at its transmitter's resolution; contacts are 0 or 1."""
+        raw = self.raw()
+        return {s.key: np.round(raw[s.key], s.decimals) for s in SIGNALS}
+
+    def raw(self) -> dict[str, Floats]:
+        """The same before rounding."""
         raw = {
             "dough_moisture": self._dough,
-            "head_pressure": self._pressure + 0.25 * self._rng.standard_normal(self._n),
+            "head_pressure": self._pressure + 0.25 * self._normals[8],
             "vacuum": self._vacuum,
             "screw_speed": self._speed,
             "motor_power": self._power(),
@@ -178,7 +217,7 @@ class DryingLine:
             "throughput": 1440.0 * 1.31 * self._feed(),
             "lot": self._lot.astype(np.float64),
             "product": _PRODUCTS[self._product].astype(np.float64),
-            "energy": np.floor(self._energy),
+            "energy": np.floor(self.energy),
             "door": (self._door > 0).astype(np.float64),
             "jam": (self._jam > 0).astype(np.float64),
             "steam_trip": (self._trip > 0).astype(np.float64),
@@ -190,7 +229,7 @@ class DryingLine:
             raw[f"damper_{i}"] = self._damper[i]
             raw[f"steam_{i}"] = self._steam[i]
             raw[f"fan_{i}"] = np.full(self._n, 1180.0) + 20 * i - 60 * (self._door > 0)
-        return {s.key: np.round(raw[s.key], s.decimals) for s in SIGNALS}
+        return raw
 
 
 class _Transport:
@@ -202,6 +241,13 @@ class _Transport:
         self._waited = 0.0
 
     _EVERY_S: Final = 15.0
+
+    def select(self, places: Sequence[int]) -> _Transport:
+        """The belts of some lines."""
+        found = _Transport(np.zeros((len(self._belts), len(places))))
+        found._belts = [deque((row[places] for row in belt), maxlen=belt.maxlen) for belt in self._belts]
+        found._waited = self._waited
+        return found
 
     def push(self, entering: Floats, dt: float) -> None:
         """Puts the product on the belts, a portion every 15 s."""
