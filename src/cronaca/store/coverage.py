@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from typing import Final
 
 from cronaca.core.codec.batch import HistoryKey
@@ -20,8 +20,8 @@ UPDATE coverage SET end_us = GREATEST(start_us, %(end_us)s), ended_by = %(reason
 WHERE archive_id = %(archive_id)s AND tag_id = %(tag_id)s AND version = %(version)s AND end_us IS NULL
 """
 _LIST: Final = """
-SELECT start_us, end_us, ended_by FROM coverage
-WHERE archive_id = %(archive_id)s AND tag_id = %(tag_id)s AND version = %(version)s ORDER BY start_us
+SELECT archive_id, tag_id, version, start_us, end_us, ended_by FROM coverage
+WHERE tag_id IN %(tag_ids)s ORDER BY start_us
 """
 IMPORTED: Final = GapReason.NOT_RECORDED
 
@@ -46,9 +46,12 @@ def add(tx: Transaction, windows: Iterable[tuple[HistoryKey, Window]]) -> None:
     tx.execute_many(_ADD, rows)
 
 
-def list_coverage(tx: Transaction, key: HistoryKey) -> list[Covered]:
-    """The stretches of one history, as they were written: they may overlap."""
-    rows = tx.fetch(_LIST, **key._asdict())
-    return [
-        Covered(start, end_us, GapReason(reason) if reason else IMPORTED) for start, end_us, reason in rows
-    ]
+def list_coverage(tx: Transaction, keys: Sequence[HistoryKey]) -> dict[HistoryKey, list[Covered]]:
+    """The stretches of some histories, as they were written: they may overlap."""
+    found: dict[HistoryKey, list[Covered]] = {key: [] for key in keys}
+    rows = tx.fetch(_LIST, tag_ids=sorted({key.tag_id for key in keys})) if keys else []
+    for archive_id, tag_id, version, start_us, end_us, reason in rows:
+        key = HistoryKey(archive_id, tag_id, version)
+        if key in found:
+            found[key].append(Covered(start_us, end_us, GapReason(reason) if reason else IMPORTED))
+    return found

@@ -8,8 +8,6 @@ as quick to read).
 
 from __future__ import annotations
 
-import threading
-from collections import OrderedDict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
@@ -22,7 +20,8 @@ from cronaca.core.codec.buckets import Shape
 from cronaca.core.model import DAY, Series, ValueType, Window, merge
 from cronaca.core.rollup import LEVELS_US, key_samples, level_for
 from cronaca.core.trends import reduce_m4
-from cronaca.store import months, rollups, setup
+from cronaca.store import rollups, setup
+from cronaca.store.cache import Kept
 from cronaca.store.months import HistoryMonth
 from cronaca.store.pool import Store
 from cronaca.store.series import (
@@ -33,8 +32,8 @@ from cronaca.store.series import (
     count_inside,
     frame,
     nothing,
-    read_samples,
 )
+from cronaca.store.setup import History
 from cronaca.store.transaction import Transaction
 
 _CACHED_SHAPES: Final = 2_000
@@ -77,30 +76,27 @@ class CurveReader:
     def __init__(self, store: Store, reader: SeriesReader) -> None:
         self._store = store
         self._reader = reader
-        self._shapes: OrderedDict[_ShapeKey, Shape] = OrderedDict()
-        self._lock = threading.Lock()
+        self._shapes: Kept[_ShapeKey, Shape] = Kept(_CACHED_SHAPES)
 
     def read_many(self, tag_ids: Sequence[int], window: Window, width: int) -> list[Curve]:
         """The curves of several tags for a plot of so many pixel columns, all seen at one instant."""
         with self._store.snapshot() as tx:
-            context = self._reader.context(tx, window)
-            return [self._read_tag(tx, context, tag_id, width) for tag_id in tag_ids]
+            found = setup.find_histories(tx, list(tag_ids), None)
+            context = self._reader.context(tx, window, [history.key for history in found.values()])
+            return [self._read_tag(context, found.get(tag_id), width) for tag_id in tag_ids]
 
-    def _read_tag(self, tx: Transaction, context: Context, tag_id: int, width: int) -> Curve:
-        history = setup.find_history(tx, tag_id, None)
+    def _read_tag(self, context: Context, history: History | None, width: int) -> Curve:
         if history is None:
             empty = nothing(context)
             return Curve(empty.series, empty, reduced=False, width_us=0)
-        key, kind, window = history.key, history.value_type, context.window
-        waiting = context.waiting(key)
-        rows = months.list_months(tx, key)
-        plan = _plan(rows, window, width, waiting)
-        whole, samples = _read_raw(tx, rows, key, kind, plan.raw, waiting)
+        key, window = history.key, context.window
+        plan = _plan(context.months[key], window, width, context.waiting(key))
+        whole, samples = _read_raw(context, history, plan.raw)
         if plan.summed:
-            summed, more = self._read_summed(tx, key, kind, plan.summed)
-            whole, samples = _joined([*summed, whole], kind), samples + more
+            summed, more = self._read_summed(context.tx, key, history.value_type, plan.summed)
+            whole, samples = _joined([*summed, whole], history.value_type), samples + more
             whole = frame(whole, window)
-        found = answer(whole, whole, context.knowledge(tx, key), window, samples)
+        found = answer(whole, context.knowledge(key), window, samples)
         curve = reduce_m4(found.series, window, width, max(plan.width_us, 1))
         return Curve(curve, found, len(curve) < samples, plan.width_us)
 
@@ -125,29 +121,19 @@ class CurveReader:
         self, tx: Transaction, key: HistoryKey, rows: Sequence[HistoryMonth], width_us: int
     ) -> dict[int, Shape]:
         wanted = {row.month: (key, row.month, width_us, row.changes, row.days_built) for row in rows}
-        with self._lock:
-            found = {m: self._shapes[place] for m, place in wanted.items() if place in self._shapes}
+        kept = {month: self._shapes.find(place) for month, place in wanted.items()}
+        found = {month: shape for month, shape in kept.items() if shape is not None}
         read = rollups.read_shapes(tx, key, sorted(set(wanted) - set(found)), width_us)
-        with self._lock:
-            for month, shape in read.items():
-                self._shapes[wanted[month]] = shape
-            while len(self._shapes) > _CACHED_SHAPES:
-                self._shapes.popitem(last=False)
+        for month, shape in read.items():
+            self._shapes.keep(wanted[month], shape)
         return {**found, **read}
 
 
-def _read_raw(
-    tx: Transaction,
-    rows: Sequence[HistoryMonth],
-    key: HistoryKey,
-    kind: ValueType,
-    stretches: Sequence[Window],
-    waiting: Sequence[Series],
-) -> tuple[Series, int]:
+def _read_raw(context: Context, history: History, stretches: Sequence[Window]) -> tuple[Series, int]:
     """The samples of some stretches with their neighbours, and how many lie inside."""
-    parts = [read_samples(tx, rows, key, kind, one, waiting) for one in stretches]
+    parts = [context.read_samples(history, one) for one in stretches]
     samples = sum(count_inside(part.ts_us, one) for part, one in zip(parts, stretches, strict=True))
-    return _joined(parts, kind), samples
+    return _joined(parts, history.value_type), samples
 
 
 def _joined(parts: Sequence[Series], kind: ValueType) -> Series:

@@ -23,6 +23,7 @@ _COLUMNS: Final = (
 )
 _OF_HISTORY: Final = "tag_id = %(tag_id)s AND archive_id = %(archive_id)s AND version = %(version)s"
 _LIST: Final = f"SELECT {_COLUMNS} FROM history_month WHERE {_OF_HISTORY} ORDER BY month"
+_LIST_MANY: Final = f"SELECT {_COLUMNS} FROM history_month WHERE tag_id IN %(tag_ids)s ORDER BY month"
 _OF_MONTH: Final = f"""
 SELECT {_COLUMNS} FROM history_month
 WHERE archive_id = %(archive_id)s AND month = %(month)s AND tag_id IN %(tag_ids)s
@@ -90,6 +91,17 @@ class HistoryMonth:
 def list_months(tx: Transaction, key: HistoryKey) -> list[HistoryMonth]:
     """All months of one history, in order."""
     return [_month(row) for row in tx.fetch(_LIST, **key._asdict())]
+
+
+def list_months_of(tx: Transaction, keys: Sequence[HistoryKey]) -> dict[HistoryKey, list[HistoryMonth]]:
+    """All months of several histories, in order."""
+    found: dict[HistoryKey, list[HistoryMonth]] = {key: [] for key in keys}
+    if keys:
+        for row in tx.fetch(_LIST_MANY, tag_ids=sorted({key.tag_id for key in keys})):
+            one = _month(row)
+            if one.key in found:
+                found[one.key].append(one)
+    return found
 
 
 def read_months(

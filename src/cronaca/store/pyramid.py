@@ -26,7 +26,7 @@ from cronaca.store import epochs, months, rollups, setup, summaries
 from cronaca.store.months import ALL_DAYS, HistoryMonth
 from cronaca.store.partitions import Partitions
 from cronaca.store.pool import Store
-from cronaca.store.series import SeriesAnswer, SeriesReader, read_history
+from cronaca.store.series import SeriesAnswer, SeriesReader
 from cronaca.store.transaction import Transaction
 
 AT_ONCE: Final = 64
@@ -136,7 +136,7 @@ class PyramidBuilder:
         local = Window(midnights[0], midnights[-1])
         read = Window(min(local.start_us, window.start_us), max(local.end_us, window.end_us))
         history, stepped = setup.get_history(tx, key), setup.is_stepped(tx, key.tag_id)
-        answer = read_history(tx, self._reader.context(tx, read), key, history.value_type)
+        answer = self._reader.context(tx, read, [key]).read(history)
         levels = _levels(tx, row, window, base_us, answer, keep=bool(kept))
         hours = hour_rows(answer, window, stepped)
         over = [day for day in _report(answer, midnights, stepped) if day.end_us <= finished_us]

@@ -15,7 +15,7 @@ from typing import Final
 from cronaca.core.calendar import month_at, month_window
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import InvalidInput
-from cronaca.core.model import DAY, HOUR, Series, Window
+from cronaca.core.model import DAY, HOUR, Series, Window, merge
 from cronaca.core.ports import Clock
 from cronaca.store import edits, months, segments, setup
 from cronaca.store.compaction import compact_some, in_turn
@@ -23,7 +23,6 @@ from cronaca.store.months import ALL_DAYS, HistoryMonth
 from cronaca.store.partitions import Partitions
 from cronaca.store.pool import Store
 from cronaca.store.pyramid import PyramidBuilder
-from cronaca.store.series import read_samples
 from cronaca.store.transaction import Transaction
 from cronaca.store.turn import take_turn
 
@@ -43,7 +42,12 @@ _OLD: Final = """
 SELECT DISTINCT tag_id, version FROM history_month
 WHERE archive_id = %(archive_id)s AND month <= %(month)s AND sample_count > 0
 """
-_FORGET: Final = "DELETE FROM history_month WHERE archive_id = %(archive_id)s AND month = %(month)s"
+_FORGET: Final = """
+UPDATE history_month SET sample_count = 0, bytes = 0, segments = 0, first_us = NULL, last_us = NULL,
+    tail = '', days_present = 0, days_built = %(all)s, base_us = 0, changes = changes + 1
+WHERE archive_id = %(archive_id)s AND month = %(month)s
+"""
+"""The row stays: the numbers of its segments must never be given twice."""
 _THIN: Final = """
 UPDATE history_month SET thinned = TRUE, sample_count = 0, bytes = 0, segments = 0, first_us = NULL,
     last_us = NULL, tail = '', days_built = %(all)s, changes = changes + 1
@@ -188,9 +192,16 @@ def _old_histories(tx: Transaction, archive_id: int, cut_us: int) -> list[Histor
 
 def _last_before(tx: Transaction, rows: Sequence[HistoryMonth], key: HistoryKey, cut_us: int) -> Series:
     """The sample that holds at the cut, if there is one."""
-    kind = setup.get_history(tx, key).value_type
-    around = read_samples(tx, rows, key, kind, Window(cut_us, cut_us), ())
-    return around.take(around.ts_us < cut_us)
+    filled = [row for row in rows if row.first_us is not None and row.first_us < cut_us]
+    if not filled:
+        return Series.empty(setup.get_history(tx, key).value_type)
+    extents = segments.list_extents(tx, key, [filled[-1].month])
+    across = [e for e in extents if e.start_us < cut_us <= e.end_us]
+    ended_us = max((e.end_us for e in extents if e.end_us < cut_us), default=0)
+    near = [*across, *(e for e in extents if e.end_us == ended_us)]
+    parts = [stored.series() for stored in segments.read_extents(tx, key, near)]
+    whole = merge(parts, parts[0].value_type)
+    return whole.take(slice(int(whole.ts_us.searchsorted(cut_us)) - 1, int(whole.ts_us.searchsorted(cut_us))))
 
 
 def _goes(tx: Transaction, row: HistoryMonth, cut_us: int, stays: Series) -> tuple[int, int]:

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import threading
-from collections import OrderedDict
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Final
 
@@ -15,15 +13,14 @@ from cronaca.core.coverage import Knowledge
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Covered, Gap, GapReason, Series, Times, ValueType, Window, merge
 from cronaca.store import coverage, epochs, gaps, journal, months, segments, setup
+from cronaca.store.cache import HistoryCache
 from cronaca.store.epochs import Epoch
-from cronaca.store.journal import JournalKey
 from cronaca.store.months import HistoryMonth
 from cronaca.store.pool import Store
 from cronaca.store.segments import SegmentExtent
+from cronaca.store.setup import History
 from cronaca.store.transaction import Transaction
 
-_CACHED_BATCHES: Final = 120
-"""A minute of flushes; the compactor leaves far fewer waiting."""
 MOST_SAMPLES: Final = 20_000_000
 """Of one tag in one reading of samples: about 360 MB in memory. Curves of long windows use summaries."""
 
@@ -49,69 +46,84 @@ class SeriesAnswer:
 
 @dataclass(frozen=True, slots=True)
 class Context:
-    """What all tags of one reading share: all of it seen at the same instant of the database."""
+    """What the tags of one reading share, all of it seen at the same instant of the database."""
 
+    tx: Transaction
+    cache: HistoryCache
     window: Window
     tail: list[Batch]
     gaps: tuple[Gap, ...]
     known_until_us: int
     recording_began_us: int | None
     silence: GapReason
+    months: Mapping[HistoryKey, list[HistoryMonth]]
+    covered: Mapping[HistoryKey, list[Covered]]
 
-    def knowledge(self, tx: Transaction, key: HistoryKey) -> Knowledge:
+    def knowledge(self, key: HistoryKey) -> Knowledge:
         """What is known of one history."""
-        covered = knowledge.normalised(coverage.list_coverage(tx, key), self.recording_began_us)
+        covered = knowledge.normalised(self.covered[key], self.recording_began_us)
         return Knowledge(covered, self.gaps, self.known_until_us, self.silence)
 
     def waiting(self, key: HistoryKey) -> list[Series]:
         """The samples of a history that are not in segments yet, in the order of writing."""
         return [batch.series[key] for batch in self.tail if key in batch.series]
 
+    def read_samples(self, history: History, window: Window) -> Series:
+        """The samples of a window (which may be empty) and one bounding sample on each side, from segments
+        and journal."""
+        key = history.key
+        extents = self.cache.extents(self.tx, months_of(self.months[key], window))
+        chosen = _with_bounds(extents, window)
+        refuse_too_many(sum(e.samples for e in chosen))
+        parts = self.cache.series(self.tx, key, chosen)
+        return frame(merge([*parts, *self.waiting(key)], history.value_type), window)
+
+    def read(self, history: History) -> SeriesAnswer:
+        """One history over the window of the context."""
+        framed = self.read_samples(history, self.window)
+        count = count_inside(framed.ts_us, self.window)
+        return answer(framed, self.knowledge(history.key), self.window, count)
+
 
 class SeriesReader:
-    """Reads series; keeps decoded journal rows, which never change, so a live window costs little."""
+    """Reads series; keeps what never changes, so a live window costs little."""
 
     def __init__(self, store: Store) -> None:
         self._store = store
-        self._batches: OrderedDict[JournalKey, Batch] = OrderedDict()
-        self._lock = threading.Lock()
+        self._cache = HistoryCache()
 
     def read_many(
         self, tag_ids: list[int], window: Window, archive_id: int | None = None
     ) -> list[SeriesAnswer]:
         """The series of several tags, all seen at the same instant of the database."""
         with self._store.snapshot() as tx:
-            context = self.context(tx, window)
-            return [_read_tag(tx, context, tag_id, archive_id) for tag_id in tag_ids]
+            found = setup.find_histories(tx, tag_ids, archive_id)
+            context = self.context(tx, window, [history.key for history in found.values()])
+            return [
+                context.read(found[tag_id]) if tag_id in found else nothing(context) for tag_id in tag_ids
+            ]
 
     def read_keys(self, keys: Sequence[HistoryKey], window: Window) -> list[SeriesAnswer]:
         """The series of several histories, as `read_many`."""
         with self._store.snapshot() as tx:
-            context = self.context(tx, window)
-            return [read_history(tx, context, key, setup.get_history(tx, key).value_type) for key in keys]
+            context = self.context(tx, window, keys)
+            return [context.read(setup.get_history(tx, key)) for key in keys]
 
-    def context(self, tx: Transaction, window: Window) -> Context:
+    def context(self, tx: Transaction, window: Window, keys: Sequence[HistoryKey]) -> Context:
         """What the readings of one snapshot share."""
         last = epochs.find_last_epoch(tx)
         return Context(
+            tx,
+            self._cache,
             window,
-            [self._batch(tx, key) for key in journal.list_uncompacted(tx)],
+            [self._cache.batch(tx, key) for key in journal.list_uncompacted(tx)],
             tuple(gaps.list_gaps(tx, window)),
             window.start_us if last is None else last.known_until_us,
             epochs.find_first_opened(tx),
             _reason_of_silence(last),
+            months.list_months_of(tx, keys),
+            coverage.list_coverage(tx, keys),
         )
-
-    def _batch(self, tx: Transaction, key: JournalKey) -> Batch:
-        with self._lock:
-            found = self._batches.get(key)
-        if found is None:
-            found = journal.get_batch(tx, key)
-            with self._lock:
-                self._batches[key] = found
-                while len(self._batches) > _CACHED_BATCHES:
-                    self._batches.popitem(last=False)
-        return found
 
 
 def _reason_of_silence(last: Epoch | None) -> GapReason:
@@ -120,61 +132,28 @@ def _reason_of_silence(last: Epoch | None) -> GapReason:
     return GapReason.RECORDER_STOPPED if last.reason == "stopped" else GapReason.RECORDER_DOWN
 
 
-def _read_tag(tx: Transaction, context: Context, tag_id: int, archive_id: int | None) -> SeriesAnswer:
-    history = setup.find_history(tx, tag_id, archive_id)
-    if history is None:
-        return nothing(context)
-    return read_history(tx, context, history.key, history.value_type)
-
-
 def nothing(context: Context) -> SeriesAnswer:
     """The answer for a tag that was never recorded."""
-    series = Series.empty(ValueType.FLOAT)
     known = Knowledge((), known_until_us=context.known_until_us, silence=context.silence)
-    found = knowledge.blanks(series, known, context.window)
-    return SeriesAnswer(series, series, tuple(found), context.known_until_us, None, 0)
+    return answer(Series.empty(ValueType.FLOAT), known, context.window, 0)
 
 
-def read_history(tx: Transaction, context: Context, key: HistoryKey, value_type: ValueType) -> SeriesAnswer:
-    """One history over the window of the context."""
-    window = context.window
-    framed = read_samples(tx, months.list_months(tx, key), key, value_type, window, context.waiting(key))
-    return answer(framed, framed, context.knowledge(tx, key), window, count_inside(framed.ts_us, window))
-
-
-def answer(series: Series, recorded: Series, known: Knowledge, window: Window, samples: int) -> SeriesAnswer:
+def answer(recorded: Series, known: Knowledge, window: Window, samples: int) -> SeriesAnswer:
     """A series with what is known of it."""
     holes = [g for g in known.holes() if g.end_us is None or g.end_us > window.start_us]
-    marked = knowledge.with_gaps_marked(series, [g for g in holes if g.start_us < window.end_us])
-    blanks = tuple(knowledge.blanks(series, known, window))
+    marked = knowledge.with_gaps_marked(recorded, [g for g in holes if g.start_us < window.end_us])
+    blanks = tuple(knowledge.blanks(recorded, known, window, marked))
     return SeriesAnswer(marked, recorded, blanks, known.until_us, known.since_us, samples, known.covered)
 
 
-def read_samples(
-    tx: Transaction,
-    rows: Sequence[HistoryMonth],
-    key: HistoryKey,
-    value_type: ValueType,
-    window: Window,
-    waiting: Sequence[Series],
-) -> Series:
-    """The samples of the window (which may be empty) and one bounding sample on each side, from segments
-    and journal; `rows` are all months of the history."""
-    extents = segments.list_extents(tx, key, months_of(rows, window))
-    chosen = _with_bounds(extents, window)
-    refuse_too_many(sum(e.samples for e in chosen))
-    parts = [stored.series() for stored in segments.read_extents(tx, key, chosen)]
-    return frame(merge([*parts, *waiting], value_type), window)
-
-
-def months_of(rows: Sequence[HistoryMonth], window: Window) -> list[int]:
+def months_of(rows: Sequence[HistoryMonth], window: Window) -> list[HistoryMonth]:
     """The months that may hold samples of the window, and the nearest ones with samples around it."""
     filled = [r for r in rows if r.first_us is not None and r.last_us is not None]
     before = [r.month for r in filled if r.first_us is not None and r.first_us < window.start_us]
     behind = [r.month for r in filled if r.last_us is not None and r.last_us >= window.end_us]
     first = max(before, default=month_at(window.start_us))
     last = min(behind, default=month_at(window.end_us))
-    return [r.month for r in filled if first <= r.month <= last]
+    return [r for r in filled if first <= r.month <= last]
 
 
 def _with_bounds(extents: Sequence[SegmentExtent], window: Window) -> list[SegmentExtent]:

@@ -95,6 +95,11 @@ SELECT archive_id, tag_id, version, value_type, since_us FROM history
 WHERE tag_id = %(tag_id)s AND (%(archive_id)s IS NULL OR archive_id = %(archive_id)s)
 ORDER BY version DESC, archive_id LIMIT 1
 """
+_FIND_HISTORIES: Final = """
+SELECT archive_id, tag_id, version, value_type, since_us FROM history
+WHERE tag_id IN %(tag_ids)s AND (%(archive_id)s IS NULL OR archive_id = %(archive_id)s)
+ORDER BY version DESC, archive_id
+"""
 _LIST_HISTORIES: Final = """
 SELECT archive_id, tag_id, version, value_type, since_us FROM history ORDER BY archive_id, tag_id, version
 """
@@ -213,6 +218,15 @@ def find_history(tx: Transaction, tag_id: int, archive_id: int | None) -> Histor
     if row is None:
         return None
     return History(HistoryKey(*row[:3]), ValueType(row[3]), row[4])
+
+
+def find_histories(tx: Transaction, tag_ids: list[int], archive_id: int | None) -> dict[int, History]:
+    """Of each tag that has one, the newest history in the given archive or in its first one."""
+    found: dict[int, History] = {}
+    rows = tx.fetch(_FIND_HISTORIES, tag_ids=tag_ids, archive_id=archive_id) if tag_ids else []
+    for row in rows:
+        found.setdefault(row[1], History(HistoryKey(*row[:3]), ValueType(row[3]), row[4]))
+    return found
 
 
 def list_histories(tx: Transaction) -> list[History]:

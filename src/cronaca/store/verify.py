@@ -20,7 +20,7 @@ from cronaca.store.edits import read_replaced
 from cronaca.store.months import HistoryMonth
 from cronaca.store.pool import Store
 from cronaca.store.pyramid import fresh_buckets, hour_rows
-from cronaca.store.series import SeriesReader, read_history
+from cronaca.store.series import SeriesReader
 from cronaca.store.transaction import Transaction
 
 _SEGMENTS: Final = """
@@ -129,13 +129,13 @@ def _segment(month: int, facts: Sequence[object], size: int, payload: bytes) -> 
 def _summaries(tx: Transaction, reader: SeriesReader, key: HistoryKey, row: HistoryMonth) -> list[Fault]:
     """Rollups and hourly rows of the built days, against the samples."""
     faults: list[Fault] = []
-    stepped, kind = setup.is_stepped(tx, key.tag_id), setup.get_history(tx, key).value_type
+    stepped, history = setup.is_stepped(tx, key.tag_id), setup.get_history(tx, key)
     try:
         base = rollups.find_buckets(tx, key, row.month, row.base_us) if row.base_us else None
     except CorruptPayload as exc:
         return [Fault(exc.what, exc.problem)]
     for window in _built(row):
-        answer = read_history(tx, reader.context(tx, window), key, kind)
+        answer = reader.context(tx, window, [key]).read(history)
         if base is not None:
             expected = fresh_buckets(answer, window, row.base_us)
             mine = base.take((base.start_us >= window.start_us) & (base.start_us < window.end_us))

@@ -24,8 +24,8 @@ def base_for(samples: int, recorded_us: int) -> int:
 
 
 def level_for(column_us: float, base_us: int) -> int:
-    """The widest kept level with at least two buckets in a pixel column; 0 when there is none."""
-    fit = [width for width in LEVELS_US if base_us and base_us <= width and 2 * width <= column_us]
+    """The widest kept level whose buckets are no wider than a pixel column; 0 when there is none."""
+    fit = [width for width in LEVELS_US if base_us and base_us <= width <= column_us]
     return fit[-1] if fit else 0
 
 

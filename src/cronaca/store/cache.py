@@ -1,0 +1,94 @@
+"""What a reader keeps of the store: only things that never change under their key."""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from collections.abc import Callable, Hashable, Sequence
+from typing import Final, Generic, TypeVar
+
+from cronaca.core.codec.batch import Batch, HistoryKey
+from cronaca.core.model import Series
+from cronaca.store import journal, segments
+from cronaca.store.journal import JournalKey
+from cronaca.store.months import HistoryMonth
+from cronaca.store.segments import SegmentExtent
+from cronaca.store.transaction import Transaction
+
+K = TypeVar("K", bound=Hashable)
+V = TypeVar("V")
+_BATCHES: Final = 120
+"""A minute of flushes; the compactor leaves far fewer waiting."""
+_EXTENTS: Final = 200_000
+_SAMPLES: Final = 8_000_000
+"""Decoded segments: about 144 MB."""
+
+
+class Kept(Generic[K, V]):
+    """The most recently used things, up to a weight in all. Safe for several threads."""
+
+    def __init__(self, most: int, weigh: Callable[[V], int] = lambda _: 1) -> None:
+        self._most = most
+        self._weigh = weigh
+        self._things: OrderedDict[K, V] = OrderedDict()
+        self._weight = 0
+        self._lock = threading.Lock()
+
+    def find(self, key: K) -> V | None:
+        """The thing under a key, if it is kept."""
+        with self._lock:
+            found = self._things.get(key)
+            if found is not None:
+                self._things.move_to_end(key)
+            return found
+
+    def keep(self, key: K, thing: V) -> None:
+        """Keeps a thing, and lets the least recently used ones go."""
+        with self._lock:
+            if key in self._things:
+                return
+            self._things[key] = thing
+            self._weight += self._weigh(thing)
+            while self._weight > self._most:
+                _, gone = self._things.popitem(last=False)
+                self._weight -= self._weigh(gone)
+
+
+class HistoryCache:
+    """Journal rows, extents of segments of a month as long as it does not change, decoded segments: the
+    number of a segment is never given twice, and what is cut out of one changes its count."""
+
+    def __init__(self) -> None:
+        self._batches: Kept[JournalKey, Batch] = Kept(_BATCHES)
+        self._extents: Kept[tuple[HistoryKey, int, int], list[SegmentExtent]] = Kept(_EXTENTS, len)
+        self._segments: Kept[tuple[HistoryKey, SegmentExtent], Series] = Kept(_SAMPLES, len)
+
+    def batch(self, tx: Transaction, key: JournalKey) -> Batch:
+        """A journal row's samples."""
+        found = self._batches.find(key)
+        if found is None:
+            found = journal.get_batch(tx, key)
+            self._batches.keep(key, found)
+        return found
+
+    def extents(self, tx: Transaction, rows: Sequence[HistoryMonth]) -> list[SegmentExtent]:
+        """The extents of the segments of some months of one history, in the order of writing."""
+        kept = {row.month: self._extents.find((row.key, row.month, row.changes)) for row in rows}
+        missing = [row for row in rows if kept[row.month] is None]
+        if missing:
+            read = segments.list_extents(tx, missing[0].key, [row.month for row in missing])
+            for row in missing:
+                kept[row.month] = mine = [e for e in read if e.month == row.month]
+                self._extents.keep((row.key, row.month, row.changes), mine)
+        return [e for row in rows for e in kept[row.month] or []]
+
+    def series(self, tx: Transaction, key: HistoryKey, extents: Sequence[SegmentExtent]) -> list[Series]:
+        """The samples of some segments of one history, in the order of writing."""
+        kept = {e: self._segments.find((key, e)) for e in extents}
+        missing = {(e.month, e.generation): e for e, series in kept.items() if series is None}
+        for stored in segments.read_extents(tx, key, missing.values()):
+            extent = missing[stored.month, stored.generation]
+            kept[extent] = series = stored.series()
+            self._segments.keep((key, extent), series)
+        ordered = sorted(kept, key=lambda e: (e.month, e.generation))
+        return [found for e in ordered if (found := kept[e]) is not None]
