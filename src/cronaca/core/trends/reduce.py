@@ -33,7 +33,7 @@ def reduce_m4(series: Series, window: Window, width: int, grid_us: int = 1) -> S
     """
     if not 1 <= width <= WIDEST:
         raise InvalidInput("width", f"{width} is not a plot width", f"Give 1 to {WIDEST} pixels.")
-    if len(series) <= 4 * width:
+    if (grid_us == 1 and len(series) <= 4 * width) or not len(series):
         return series
     columns = _snapped_columns(series.ts_us, window, width, grid_us)
     starts = np.flatnonzero(np.r_[True, columns[1:] != columns[:-1]])
