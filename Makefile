@@ -77,7 +77,7 @@ lock: ## Pin the Python requirements anew
 		--no-emit-find-links --no-emit-trusted-host --strip-extras -o $$f.txt $$f.in; done
 
 bench: setup ## Measurements, written to docs/benchmarks.md
-	@PYTHONPATH=src $(PY) -m bench
+	@PYTHONPATH=src:. $(PY) -m bench
 
 clean: ## Remove what was built or recorded (the demo's data too)
 	@rm -rf .venv .cache .data web/node_modules web/dist

@@ -3,7 +3,7 @@ import { Box, ButtonBase, IconButton, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
 import { valueText, type Scalar } from '../../shared/lib/format';
 import { lengthText } from '../../shared/lib/time';
-import { shortName, type Scale, type Trace } from './model';
+import type { Scale, Trace } from './model';
 
 export interface PenCard {
   trace: Trace;
@@ -42,8 +42,7 @@ function Card({
   onRemove,
 }: { card: PenCard } & Omit<PenCardsProps, 'cards'>): ReactElement {
   const { trace, hidden, selected, scale } = card;
-  const { tag } = trace;
-  const name = shortName(tag);
+  const { tag, name } = trace;
   return (
     <Box
       component="li"

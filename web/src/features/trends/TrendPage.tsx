@@ -8,7 +8,7 @@ import { useSize } from '../../shared/lib/useSize';
 import { useThemeChoice } from '../../shared/lib/themeContext';
 import { SECOND } from '../../shared/lib/time';
 import { KeysPanel } from './KeysPanel';
-import { blankAt, shortName, toContact, toPen, traces, type Blank, type Trace } from './model';
+import { blankAt, toContact, toPen, traces, type Blank, type Trace } from './model';
 import { PenCards } from './PenCards';
 import { defaultTagsQuery, tagsQuery } from './queries';
 import { held, lengthOf, MOST_TAGS, spanOf, zoomed } from './state';
@@ -149,7 +149,7 @@ function useServerClock(): { offsetUs: number; failed: boolean } {
 function blanksAt(visible: readonly Trace[], atUs: number): { name: string; blank: Blank }[] {
   return visible.flatMap((trace) => {
     const blank = blankAt(trace, atUs);
-    return blank === null ? [] : [{ name: shortName(trace.tag), blank }];
+    return blank === null ? [] : [{ name: trace.name, blank }];
   });
 }
 

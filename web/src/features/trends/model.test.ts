@@ -96,4 +96,8 @@ describe('a scale', () => {
 
 it('the short name leaves the line away', () => {
   expect(shortName(tag)).toBe('Press head pressure');
+  const other = { ...tag, uid: 'b', name: 'Line 2 Press head pressure', equipment: 'Line 2/Press' };
+  const names = (chosen: Tag[]) => traces(chosen, new Map(), new Map(), 0).map((trace) => trace.name);
+  expect(names([tag])).toEqual(['Press head pressure']);
+  expect(names([tag, other])).toEqual(['Line 1 Press head pressure', 'Line 2 Press head pressure']);
 });

@@ -16,6 +16,8 @@ export interface Blank {
 /** One tag of a trend with all that is known of it in the window. */
 export interface Trace {
   tag: Tag;
+  /** Without the line when all tags of the trend belong to the same one. */
+  name: string;
   number: number;
   contact: boolean;
   columns: Columns;
@@ -38,6 +40,7 @@ export function traces(
   knownUntilUs: number,
 ): Trace[] {
   let number = 0;
+  const oneLine = new Set(tags.map(lineOf)).size === 1;
   return tags.map((tag) => {
     const curve = curves.get(tag.uid);
     const contact = isContact(tag);
@@ -45,6 +48,7 @@ export function traces(
     const known = Math.max(Number(curve?.facts.known_until_us ?? 0), knownUntilUs);
     return {
       tag,
+      name: oneLine ? shortName(tag) : tag.name,
       number: contact ? 0 : number,
       contact,
       columns: joined(curve, tails.get(tag.uid)),
@@ -127,12 +131,16 @@ export function toPen(trace: Trace, scale: Scale, colour: string, dimmed: boolea
 
 export function toContact(trace: Trace): ContactRow {
   const { columns, heldUntilUs, blanks: gaps } = trace;
-  return { id: trace.tag.uid, label: shortName(trace.tag), columns, heldUntilUs, gaps };
+  return { id: trace.tag.uid, label: trace.name, columns, heldUntilUs, gaps };
+}
+
+function lineOf(tag: Tag): string {
+  return tag.equipment.split('/')[0] ?? '';
 }
 
 /** The name without the line it belongs to, which all pens of a trend often share. */
 export function shortName(tag: Tag): string {
-  const line = tag.equipment.split('/')[0] ?? '';
+  const line = lineOf(tag);
   return tag.name.startsWith(`${line} `) ? tag.name.slice(line.length + 1) : tag.name;
 }
 
