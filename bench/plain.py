@@ -96,8 +96,8 @@ class Duck:
         """Time-weighted hourly means of the sloped line, without the joints at the hours' edges."""
         return self._db.execute(
             "SELECT ts // 3600000000, sum((v + w) / 2 * d) / sum(d) FROM (SELECT ts, v, lead(v) OVER o AS w, "
-            "lead(ts) OVER o - ts AS d FROM s WHERE tag = ? AND ts >= ? AND ts < ? WINDOW o AS (ORDER BY ts)) "
-            "GROUP BY 1",
+            "lead(ts) OVER o - ts AS d FROM s WHERE tag = ? AND ts >= ? AND ts < ? "
+            "WINDOW o AS (ORDER BY ts)) GROUP BY 1",
             [tag_id, window.start_us, window.end_us],
         ).fetchnumpy()
 

@@ -5,13 +5,23 @@ from __future__ import annotations
 import socket
 from dataclasses import replace
 
+import numpy as np
 import pymysql
 import pytest
 
+from cronaca.core.calendar import split_by_month
+from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import InvalidInput, SchemaMismatch, StoreConflict, StoreError, StoreUnavailable
+from cronaca.core.model import DAY, HOUR, SECOND, Series, ValueType, Window
 from cronaca.store import Address, Store, parse_url
 from cronaca.store.errors import CONFLICTS, UNAVAILABLE, translate
 from cronaca.store.migrate import Migration, check_schema, migrate, shipped_migrations
+from cronaca.store.partitions import list_places
+from cronaca.store.pyramid import PyramidBuilder
+from cronaca.store.segments import segment_row
+from cronaca.store.series import SeriesReader
+from cronaca.store.verify import verify
+from tests.support.builders import FixedClock
 
 
 def test_the_schema_is_applied_once(empty_store: Store) -> None:
@@ -112,3 +122,28 @@ def test_a_node_that_is_away_is_passed_over(store: Store) -> None:
         assert both.run(lambda tx: tx.fetch("SELECT 1")) == [(1,)]
     finally:
         both.close()
+
+
+def test_history_written_before_partitions_is_read_after_the_migration(empty_store: Store) -> None:
+    """Two months of an archive as the first schema held them: rows get their partitions and months."""
+    store = empty_store
+    assert migrate(store, shipped_migrations()[:1]) == ["0001_bones.sql"]
+    start = 1_790_700_000 * SECOND  # 29 September 2026
+    whole = Series.of(ValueType.FLOAT, start + np.arange(0, 4 * DAY, HOUR), np.arange(96.0))
+    with store.transaction() as tx:
+        tx.execute("INSERT INTO source VALUES (1, 'u', 's', 'modbus_tcp', '{}', TRUE)")
+        tx.execute("INSERT INTO tag VALUES (1, 'u', 't', '', 1, '', 0, 1, 1, FALSE, '', 1, '{}', 1)")
+        tx.execute("INSERT INTO archive VALUES (1, 'u', 'a')")
+        tx.execute(f"INSERT INTO history VALUES (1, 1, 1, 1, '', {start})")
+        for month, part in split_by_month(whole.ts_us):
+            row = segment_row(HistoryKey(1, 1, 1), month, 1, whole.take(part))
+            tx.execute_many(
+                "INSERT INTO segment VALUES (%s, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s)",
+                [(*row[:13], row[14])],
+            )
+    assert migrate(store) == [step.name for step in shipped_migrations()[1:]]
+    assert list_places(store, "segment") == {(1, 202609), (1, 202610)}
+    (answer,) = SeriesReader(store).read_many([1], Window(start, start + 4 * DAY))
+    assert answer.recorded.equals(whole)
+    assert list(verify(store, lambda _: None)) == []
+    assert PyramidBuilder(store, FixedClock(start + 10 * DAY)).build_some(60) == 2

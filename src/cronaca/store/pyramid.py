@@ -16,7 +16,7 @@ import numpy as np
 
 from cronaca.core.calendar import local_midnights, month_at, month_window, months_between
 from cronaca.core.codec.batch import HistoryKey
-from cronaca.core.model import DAY, HOUR, Window
+from cronaca.core.model import DAY, HOUR, Times, Window
 from cronaca.core.ports import Clock
 from cronaca.core.rollup import Buckets, base_for, bucketise, coarsen
 from cronaca.core.rollup.buckets import concatenate
@@ -204,10 +204,19 @@ def fresh_buckets(answer: SeriesAnswer, window: Window, base_us: int) -> Buckets
     series = answer.series
     first, after = np.searchsorted(series.ts_us, [window.start_us, window.end_us]).tolist()
     buckets = bucketise(series.take(slice(first, after)), base_us)
-    marks = np.setdiff1d(series.ts_us[first:after], answer.recorded.ts_us, assume_unique=True)
+    marks = _marks(series.ts_us[first:after], answer.recorded.ts_us)
     places = np.searchsorted(buckets.start_us, marks // base_us * base_us)
     np.subtract.at(buckets.counts["bad"], places, 1)
     return buckets
+
+
+def _marks(marked: Times, recorded: Times) -> Times:
+    """The times that are not those of recorded samples; both are in order."""
+    if not len(recorded):
+        return marked
+    places = np.minimum(np.searchsorted(recorded, marked), len(recorded) - 1)
+    marks: Times = marked[recorded[places] != marked]
+    return marks
 
 
 def _write(tx: Transaction, built: _Built) -> bool:

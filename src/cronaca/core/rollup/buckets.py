@@ -106,6 +106,8 @@ class Spans:
 def spans(before: Points, after: Points) -> Spans:
     """The stretch from each sample in `before` to the one in `after`."""
     length = after.ts_us - before.ts_us
+    if not before.quality.any() and not after.quality.any():
+        return _good_spans(before, after, length)
     level, next_level = q.severity(before.quality), q.severity(after.quality)
     usable, both = level < 2, (level < 2) & (next_level < 2)
     value = np.where(usable, before.values, 0).astype(np.float64)
@@ -118,6 +120,18 @@ def spans(before: Points, after: Points) -> Spans:
             "bad_us": np.where(level >= 2, length, 0),
             "transitions": changed.astype(np.int64),
         },
+        {"held": value * length, "sloped": (value / 2 + following / 2) * length},
+    )
+
+
+def _good_spans(before: Points, after: Points, length: Counts) -> Spans:
+    """The usual case, in which all samples are Good: the same sums with a third of the work."""
+    nothing = np.zeros(len(length), np.int64)
+    value = before.values.astype(np.float64, copy=False)
+    following = after.values.astype(np.float64, copy=False)
+    changed = (before.values != after.values).astype(np.int64)
+    return Spans(
+        {"good_us": length, "uncertain_us": nothing, "bad_us": nothing, "transitions": changed},
         {"held": value * length, "sloped": (value / 2 + following / 2) * length},
     )
 
