@@ -226,11 +226,16 @@ def main() -> None:
         bench = Bench(folder, store)
         bench.fill()
         lines = report(bench)
+        _write(lines)
         lines += growth(store)
         store.close()
         server.stop()
+    _write(lines)
+
+
+def _write(lines: list[str]) -> None:
     Path("docs/benchmarks.md").write_text("\n".join(lines) + "\n")
-    print("\n".join(lines))
+    print("\n".join(lines), flush=True)
 
 
 def report(bench: Bench) -> list[str]:

@@ -12,7 +12,7 @@ from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import DAY, HOUR, MINUTE, SECOND, Gap, GapReason, Series, ValueType, Window
 from cronaca.core.trends import reduce_m4
-from cronaca.store import Store, gaps, months, summaries
+from cronaca.store import Store, gaps, months, pyramid, summaries
 from cronaca.store.backfill import backfill
 from cronaca.store.compaction import StoreCompaction
 from cronaca.store.curves import CurveReader
@@ -148,6 +148,16 @@ def test_a_builder_that_looked_before_a_change_does_not_publish(
     monkeypatch.setattr(bench.builder._partitions, "ensure", change_first)
     assert bench.builder.build_some(0) == 0, "the first month had changed meanwhile"
     bench.builder.build_some(60)
+    bench.assert_curves_agree(WINDOWS)
+
+
+def test_a_month_too_large_for_one_building_is_built_in_parts(
+    bench: Bench, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(pyramid, "MOST_SAMPLES", 10_000)
+    bench.fill(wave(START, NOW))
+    assert bench.builder.build_some(60) > 2
+    assert bench.built() == [(202609, 2**31 - 1), (202610, 0b1111)]
     bench.assert_curves_agree(WINDOWS)
 
 

@@ -7,7 +7,8 @@ CronacaError
 ├── StoreError
 │   ├── StoreUnavailable  the database cannot be reached
 │   ├── StoreConflict     deadlock or certification failure: the transaction may be repeated
-│   └── SchemaMismatch    the database is newer than the program, or a migration was altered
+│   ├── SchemaMismatch    the database is newer than the program, or a migration was altered
+│   └── (store)           NoPartition, PartitionsMissing: a month's partition has to be made first
 ├── LeaseLost             another recorder holds the plant: this one must stop writing
 └── SourceError
     ├── SourceUnreachable the device does not answer

@@ -110,9 +110,7 @@ def add_mark(tx: Transaction, epoch: int) -> None:
 
 
 def lock_mark(tx: Transaction, epoch: int) -> int:
-    """How far the epoch is compacted; holds off any other compactor until the transaction ends.
-
-    Must be the transaction's first query: its view of the database then begins after the lock."""
+    """How far the epoch is compacted. The caller has the writers' turn."""
     row = tx.fetch_one(_LOCK_MARK, epoch=epoch)
     return 0 if row is None else int(row[0])
 

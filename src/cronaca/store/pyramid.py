@@ -83,12 +83,12 @@ class PyramidBuilder:
         while not stop():
             finished_us = self._finished_us()
             self._open_months(month_at(finished_us))
-            due = self._due(finished_us)
-            for key, month in due:
+            before = done
+            for key, month in self._due(finished_us):
                 done += self._build(key, month, finished_us)
                 if time.monotonic() > deadline or stop():
                     return done
-            if len(due) < AT_ONCE:
+            if done == before:
                 return done
         return done
 

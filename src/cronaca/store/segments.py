@@ -17,7 +17,7 @@ from cronaca.core.model import Series, Window, merge
 from cronaca.store import months
 from cronaca.store.months import HistoryMonth
 from cronaca.store.partitions import Place
-from cronaca.store.transaction import Row, Transaction
+from cronaca.store.transaction import Transaction
 
 _KEY: Final = "archive_id, month, tag_id, version, generation"
 _COLUMNS: Final = f"{_KEY}, start_us, end_us, sample_count, payload"
@@ -225,8 +225,3 @@ def _key_of(segment: StoredSegment) -> SegmentKey:
 def touching(extents: Iterable[SegmentExtent], window: Window) -> list[SegmentExtent]:
     """Those that may hold samples of the window."""
     return [e for e in extents if e.end_us >= window.start_us and e.start_us < window.end_us]
-
-
-def as_segment(row: Row) -> StoredSegment:
-    """A row of the columns (key, start, end, count, payload)."""
-    return StoredSegment(*row)
