@@ -20,11 +20,13 @@ pytestmark = [pytest.mark.slow, pytest.mark.timeout(900)]
 
 
 @pytest.fixture
-def cluster(tmp_path: Path) -> Iterator[Cluster]:
-    found = Cluster(tmp_path)
-    found.start()
-    yield found
-    found.stop()
+def cluster() -> Iterator[Cluster]:
+    found = Cluster()
+    try:
+        found.start()
+        yield found
+    finally:
+        found.stop()
 
 
 def test_any_node_may_be_killed_and_comes_back(cluster: Cluster, tmp_path: Path) -> None:
