@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import asyncio
+from collections.abc import Sequence
 from pathlib import Path
 
 from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
-from cronaca.core.model import SECOND, Logger, LoggerMode, Setup, SourceSetup, ValueType, Window
-from cronaca.core.ports import SampleSink
+from cronaca.core.model import SECOND, Logger, LoggerMode, Setup, SourceSetup, Tag, ValueType, Window
+from cronaca.core.ports import Reading, SampleSink
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.spool import Spool
 from cronaca.store import Store, setup
@@ -89,6 +90,23 @@ async def test_it_waits_for_the_lease_and_ends_when_told_to(tmp_path: Path) -> N
     assert sink.flushes != []
     stop.set()
     await task
+
+
+async def test_it_ends_even_when_a_driver_swallows_being_told_to(tmp_path: Path) -> None:
+    class Deaf(FakeDriver):
+        heard = 0
+
+        async def read(self, tags: Sequence[Tag]) -> Reading:
+            try:
+                await asyncio.sleep(5)
+            except asyncio.CancelledError:
+                self.heard += 1
+                if self.heard > 1:
+                    raise
+            return await super().read(tags)
+
+    recorder = Recorder(SETUP, {1: Deaf()}, HISTORIES, outlet(FakeSink(), tmp_path), block=256)
+    await asyncio.wait_for(record(recorder, 0.5), 5)
 
 
 async def test_on_the_real_store_each_sample_is_there_once(store: Store, tmp_path: Path) -> None:

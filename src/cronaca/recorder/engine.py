@@ -24,6 +24,7 @@ MOST_QUEUED: Final = 5_000_000
 """Samples held in memory while a commit hangs: about 160 MB. Behind them stands the spool on disk."""
 _LEASE_PAUSE_S: Final = 0.5
 _TICK_S: Final = 0.02
+_CANCEL_AGAIN_S: Final = 0.5
 _log = logging.getLogger(__name__)
 
 HistoryOf = Mapping[tuple[int, int], tuple[HistoryKey, ValueType]]
@@ -91,9 +92,7 @@ class Recorder:
         try:
             await self._tick_until(stop, tasks)
         finally:
-            for task in tasks:
-                task.cancel()
-            await asyncio.gather(*tasks, return_exceptions=True)
+            await _end(tasks)
             await asyncio.to_thread(self._flusher.stop)
         if self._flusher.failed is not None:
             raise self._flusher.failed
@@ -139,6 +138,15 @@ class Recorder:
             last_flush_ms=round(flush_ms, 1),
             sources=tuple(scanner.report for scanner in self._scanners),
         )
+
+
+async def _end(tasks: list[asyncio.Task[None]]) -> None:
+    """Ends all tasks. A protocol library may swallow a cancellation: it is said until it is heard."""
+    pending = set(tasks)
+    while pending:
+        for task in pending:
+            task.cancel()
+        _, pending = await asyncio.wait(pending, timeout=_CANCEL_AGAIN_S)
 
 
 def _build_loggers(
