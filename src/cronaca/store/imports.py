@@ -83,7 +83,7 @@ class HistoryImport:
         while in_turn(self._store, self._partitions, compact_some):
             pass
         in_turn(self._store, self._partitions, lambda tx, p: self._publish(tx, p, places))
-        self._clear()
+        _clear(self._store, self.import_id)
         return self.samples
 
     def cancel(self) -> None:
@@ -91,7 +91,7 @@ class HistoryImport:
         self._waiting.clear()
         with self._store.transaction() as tx:
             tx.execute(_CLOSE, import_id=self.import_id, state="cancelled", samples=0)
-        self._clear()
+        _clear(self._store, self.import_id)
 
     def _write(self, keys: list[HistoryKey]) -> None:
         for key in keys:
@@ -125,10 +125,6 @@ class HistoryImport:
             _count_in(tx, archive_id, month, rows)
         coverage.add(tx, _covered(by_place))
         tx.execute(_CLOSE, import_id=self.import_id, state="published", samples=self.samples)
-
-    def _clear(self) -> None:
-        while self._store.run(lambda tx: tx.execute(_CLEAR, import_id=self.import_id)):
-            pass
 
 
 def _count_in(
@@ -170,5 +166,10 @@ def clear_left_over(store: Store, before_us: int) -> None:
     with store.snapshot() as tx:
         left = [int(row[0]) for row in tx.fetch(_LEFT_OVER, before_us=before_us)]
     for import_id in left:
-        while store.run(lambda tx, number=import_id: tx.execute(_CLEAR, import_id=number)):  # type: ignore[misc]
-            pass
+        _clear(store, import_id)
+
+
+def _clear(store: Store, import_id: int) -> None:
+    """Removes what was written aside, a few segments at a time."""
+    while store.run(lambda tx: tx.execute(_CLEAR, import_id=import_id)):
+        pass

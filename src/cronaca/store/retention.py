@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import partial
 from typing import Final
 
 from cronaca.core.calendar import month_at, month_window
@@ -299,7 +300,8 @@ class Retention:
         with self._store.snapshot() as tx:
             keys = _old_histories(tx, archive_id, cut_us)
         for key in keys:
-            in_turn(self._store, self._partitions, lambda tx, _, k=key: _trim(tx, k, cut_us, one.month))  # type: ignore[misc]
+            work = partial(_trim, key=key, cut_us=cut_us, month=one.month)
+            in_turn(self._store, self._partitions, work)
 
     def _prepare_thinning(self, archive_id: int, month: int) -> bool:
         """Makes sure that every history of the month is summed up, the sparse ones too."""
@@ -320,7 +322,7 @@ def _put_back(tx: Transaction, partitions: Partitions, kept: dict[HistoryKey, Se
     segments.append(tx, kept)
 
 
-def _trim(tx: Transaction, key: HistoryKey, cut_us: int, month: int) -> None:
+def _trim(tx: Transaction, _: Partitions, *, key: HistoryKey, cut_us: int, month: int) -> None:
     rows = months.list_months(tx, key)
     row = next((r for r in rows if r.month == month), None)
     if row is None or not row.samples:
