@@ -3,12 +3,24 @@
 from __future__ import annotations
 
 import asyncio
+import itertools
+import time
 from collections.abc import Sequence
 from pathlib import Path
 
 from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
-from cronaca.core.model import SECOND, Logger, LoggerMode, Setup, SourceSetup, Tag, ValueType, Window
+from cronaca.core.model import (
+    SECOND,
+    GapReason,
+    Logger,
+    LoggerMode,
+    Setup,
+    SourceSetup,
+    Tag,
+    ValueType,
+    Window,
+)
 from cronaca.core.ports import Reading, SampleSink
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.spool import Spool
@@ -63,6 +75,21 @@ async def test_analog_values_come_on_the_clock_and_contacts_on_change(tmp_path: 
     assert all(t % (SECOND // 5) == 0 and v == 5.5 for t, v in analog)
     assert len({t for t, _ in analog}) == len(analog)
     assert contact == [0, 1]
+
+
+async def test_a_recorder_that_was_held_up_says_where(tmp_path: Path) -> None:
+    """A machine that stands still costs samples; the hole is on record, never a line drawn across it."""
+    sink = FakeSink()
+    recorder = Recorder(SETUP, {1: FakeDriver()}, HISTORIES, outlet(sink, tmp_path), block=256)
+    await record(recorder, 1.2, lambda: time.sleep(1.5))
+    gaps = [gap for flush in sink.flushes for gap in flush.gaps]
+    times = sorted({t for tag, t, _, _ in sink.samples() if tag == 1})
+    holes = [(a, b) for a, b in itertools.pairwise(times) if b - a > SECOND // 5]
+    assert {g.reason for g in gaps} == {GapReason.RECORDER_LATE}
+    assert [(g.start_us, g.end_us) for g in gaps] == [
+        (before + SECOND // 5, after) for before, after in holes
+    ]
+    assert max(g.end_us - g.start_us for g in gaps if g.end_us) >= SECOND
 
 
 async def test_knowledge_never_runs_ahead_of_what_is_committed(tmp_path: Path) -> None:

@@ -18,7 +18,7 @@ import pytest
 from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import LeaseLost, SourceUnreachable, StoreUnavailable
-from cronaca.core.model import SECOND, GapReason, Logger, LoggerMode, SourceSetup, Tag, ValueType
+from cronaca.core.model import SECOND, GapReason, Logger, LoggerMode, SourceSetup, Tag, ValueType, Window
 from cronaca.core.ports import Flush, Reading
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.compact import run_compactor
@@ -133,8 +133,9 @@ class TestPeriodicLogger:
         live.update(live.slots_of([1]), NOW + SECOND, reading(5.0))
         logger.record_due(NOW + SECOND + 200_000, queue)
         assert queue.queued == 0
-        logger.record_due(NOW + SECOND + 260_000, queue)
-        logger.record_due(NOW + 5 * SECOND + 260_000, queue)
+        assert logger.record_due(NOW + SECOND + 260_000, queue) is None
+        missed = logger.record_due(NOW + 5 * SECOND + 260_000, queue)
+        assert missed == Window(NOW + 2 * SECOND, NOW + 5 * SECOND), "but said"
         batch, _ = queue.drain()
         assert batch.series[KEY].ts_us.tolist() == [NOW + SECOND, NOW + 5 * SECOND]
         assert batch.series[KEY].quality.tolist() == [q.GOOD, q.UNCERTAIN_LAST_USABLE]
@@ -161,7 +162,9 @@ class TestScanner:
         await asyncio.sleep(0.3)
         assert state() == "up"
         assert len(seen) >= 3
-        assert all(ts % (SECOND // 20) == 0 for ts, _ in seen), "stamped with the tick, not with the answer"
+        off = sum(ts % (SECOND // 20) != 0 for ts, _ in seen)
+        assert off == scanner.late_scans, "stamped with the tick, not with the answer, unless it was late"
+        assert off < len(seen)
         driver.up = False
         await asyncio.sleep(0.4)
         assert state() == "down"

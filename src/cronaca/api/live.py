@@ -16,6 +16,7 @@ from cronaca.store import Store, current, epochs, journal
 from cronaca.store.journal import JournalKey
 
 PERIOD_S: Final = 0.2
+_LONGEST_PAUSE_S: Final = 1.0
 MOST_ROWS: Final = 200
 MOST_RESUMED: Final = 1_200
 _QUEUE: Final = 200
@@ -74,17 +75,21 @@ class LiveHub:
 
     async def run(self) -> None:
         """Follows until cancelled; while the database is away, says so and goes on trying."""
+        pause = PERIOD_S
         while True:
             try:
                 news = await asyncio.to_thread(self._look)
             except CronacaError as exc:
                 # A row that cannot be read must not end the follower unseen: it tries again, and says so.
-                _log.warning("Following waits: %s", exc)
+                if self._database_up:
+                    _log.warning("Following waits: %s", exc)
                 self._say_database(False)
+                pause = min(2 * pause, _LONGEST_PAUSE_S)
             else:
                 self._say_database(True)
                 self._hand_out(news)
-            await asyncio.sleep(PERIOD_S)
+                pause = PERIOD_S
+            await asyncio.sleep(pause)
 
     def read_missed(self, client: Client, after: JournalKey, until: JournalKey | None) -> Message | None:
         """The samples a client missed between two keys; None when they are no longer in the journal."""

@@ -170,6 +170,7 @@ class GapReason(StrEnum):
     QUEUE_OVERFLOW = "queue_overflow"
     SPOOL_OVERFLOW = "spool_overflow"
     CLOCK_STEP = "clock_step"
+    RECORDER_LATE = "recorder_late"
     BAD_VALUES = "bad_values"
     NOT_YET_KNOWN = "not_yet_known"
 

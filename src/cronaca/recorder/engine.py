@@ -10,7 +10,7 @@ from typing import Final
 
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import CronacaError
-from cronaca.core.model import LoggerMode, Setup, ValueType
+from cronaca.core.model import Gap, GapReason, LoggerMode, Setup, ValueType, Window
 from cronaca.core.ports import Driver, Reading, RecorderReport, SampleSink
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.flush import Feeds, Flusher
@@ -112,12 +112,19 @@ class Recorder:
     async def _tick_until(self, stop: asyncio.Event, tasks: list[asyncio.Task[None]]) -> None:
         while not stop.is_set() and self._flusher.alive:
             now_us = self._clock.now_us()
-            for logger in self._periodic:
-                logger.record_due(now_us, self._queue)
+            missed = [logger.record_due(now_us, self._queue) for logger in self._periodic]
+            self._note_missed([window for window in missed if window is not None])
             for task in tasks:
                 if task.done():
                     raise task.exception() or CronacaError("A source stopped being scanned.")
             await asyncio.sleep(_TICK_S)
+
+    def _note_missed(self, windows: list[Window]) -> None:
+        """Nothing was looked at while the recorder stood still: that holds for every tag."""
+        if windows:
+            start, end = min(w.start_us for w in windows), max(w.end_us for w in windows)
+            detail = f"The machine held the recorder up; nothing was sampled for {(end - start) / 1e6:g} s."
+            self._queue.note_gap(Gap(start, end, GapReason.RECORDER_LATE, detail))
 
     def _on_reading(self, slots: Slots, ts_us: int, reading: Reading) -> None:
         self._live.update(slots, ts_us, reading)

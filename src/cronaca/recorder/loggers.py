@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cronaca.core.logging import ChangeState, PeriodicState, decide_change, decide_periodic, latest_tick
-from cronaca.core.model import SECOND, Logger
+from cronaca.core.model import SECOND, Logger, Window
 from cronaca.core.ports import Reading
 from cronaca.recorder.live import LiveTable, Slots
 from cronaca.recorder.queue import Chunk, SampleQueue
@@ -38,17 +38,20 @@ class PeriodicLogger:
         """When a tick is looked at, counted from it."""
         return min(GRACE_US, self.interval_us // 4)
 
-    def record_due(self, now_us: int, queue: SampleQueue) -> None:
-        """Records the tick that is due. Ticks missed altogether (a stopped process) are not invented."""
+    def record_due(self, now_us: int, queue: SampleQueue) -> Window | None:
+        """Records the tick that is due. Ticks missed altogether (a process or machine that stood still)
+        are not invented: their stretch, up to the tick recorded, is returned."""
         if self.next_us - now_us > self.interval_us:
             self.begin(now_us)  # the clock was set back
         if now_us < self.next_us + self.grace_us:
-            return
-        tick = max(self.next_us, latest_tick(now_us - self.grace_us, self.interval_us))
+            return None
+        due = self.next_us
+        tick = max(due, latest_tick(now_us - self.grace_us, self.interval_us))
         reading = self._live.at(self._slots, tick)
         keep = decide_periodic(self._state, reading.quality)
         queue.put(Chunk(self._histories[keep], tick, reading.bits[keep], reading.quality[keep]))
         self.next_us = tick + self.interval_us
+        return Window(due, tick) if tick > due else None
 
 
 class ChangeLogger:

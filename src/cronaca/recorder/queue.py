@@ -35,7 +35,8 @@ class SampleQueue:
         self._lock = threading.Lock()
         self._chunks: deque[Chunk] = deque()
         self._queued = 0
-        self._gap: tuple[int, int, int] | None = None
+        self._torn: tuple[int, int, int] | None = None
+        self._gaps: list[Gap] = []
         self.dropped = 0
 
     @property
@@ -51,19 +52,25 @@ class SampleQueue:
             while self._queued > self._most and len(self._chunks) > 1:
                 self._drop(self._chunks.popleft())
 
+    def note_gap(self, gap: Gap) -> None:
+        """Puts a gap on record with the next samples."""
+        with self._lock:
+            self._gaps.append(gap)
+
     def drain(self) -> tuple[Batch, list[Gap]]:
-        """All waiting samples by history, and the gap that drops have torn."""
+        """All waiting samples by history, and the gaps noted or torn by drops."""
         with self._lock:
             chunks, self._chunks = list(self._chunks), deque()
-            torn, self._gap, self._queued = self._gap, None, 0
-        return Batch(self._by_history(chunks)), [] if torn is None else [_overflow(*torn)]
+            gaps, self._gaps = self._gaps, []
+            torn, self._torn, self._queued = self._torn, None, 0
+        return Batch(self._by_history(chunks)), gaps if torn is None else [*gaps, _overflow(*torn)]
 
     def _drop(self, chunk: Chunk) -> None:
         count = len(chunk.bits)
         self._queued -= count
         self.dropped += count
-        first, _, before = self._gap or (chunk.ts_us, 0, 0)
-        self._gap = (min(first, chunk.ts_us), chunk.ts_us, before + count)
+        first, _, before = self._torn or (chunk.ts_us, 0, 0)
+        self._torn = (min(first, chunk.ts_us), chunk.ts_us, before + count)
 
     def _by_history(self, chunks: Sequence[Chunk]) -> dict[HistoryKey, Series]:
         if not chunks:

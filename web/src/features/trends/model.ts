@@ -170,6 +170,7 @@ const REASONS: Record<string, string> = {
   logger_inhibited: 'The logger was inhibited',
   not_recorded: 'Not recorded',
   clock_step: 'The clock was set',
+  recorder_late: 'The recorder was held up',
   bad_values: 'Values were bad',
   not_yet_known: 'Nothing is known yet',
 };
