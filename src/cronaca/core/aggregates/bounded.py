@@ -1,0 +1,135 @@
+"""Aggregates of bounding values, and of samples together with them (Part 13: Interpolative, StartBound,
+EndBound, DeltaBounds, the second forms of Minimum, Maximum and Range)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import partial
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cronaca.core.aggregates import status
+from cronaca.core.aggregates.bounds import Bound, end_bound, interpolated, start_bound
+from cronaca.core.aggregates.facts import Facts, Mask
+from cronaca.core.aggregates.results import Processed, processed, where_past
+from cronaca.core.aggregates.samples import as_type
+from cronaca.core.aggregates.timed import by_time
+from cronaca.core.model import Times, Values
+
+C: Final = status.CALCULATED
+
+
+def interpolative(facts: Facts) -> Processed:
+    """The interpolated bounding value where each interval begins."""
+    return _of_bound(facts, interpolated(facts, facts.intervals.begin_us), facts.intervals.begin_us)
+
+
+def start_bound_value(facts: Facts) -> Processed:
+    """The simple bounding value where each interval begins."""
+    return _of_bound(facts, start_bound(facts), facts.intervals.begin_us)
+
+
+def end_bound_value(facts: Facts) -> Processed:
+    """The simple bounding value where each interval ends, at that time."""
+    return _of_bound(facts, end_bound(facts), facts.intervals.end_us)
+
+
+def _of_bound(facts: Facts, bound: Bound, ts_us: Times) -> Processed:
+    found = processed(facts, bound.values, bound.codes, bound.bits)
+    times = ts_us if facts.intervals.forward else ts_us[::-1]
+    return Processed(found.begin_us, found.end_us, times, found.values, found.null, found.codes)
+
+
+def delta_bounds(facts: Facts) -> Processed:
+    """Bound at the end minus bound at the beginning."""
+    first, last = start_bound(facts), end_bound(facts)
+    both = first.usable & last.usable
+    codes = np.where(first.good & last.good, status.GOOD, status.UNCERTAIN_SUB_NORMAL)
+    codes = np.where(both, codes, status.BAD_NO_DATA).astype(np.uint32)
+    values: Values = last.values.astype(np.float64) - first.values.astype(np.float64)
+    if facts.values.dtype == np.int64 and bool((np.abs(values) < 2**62).all()):
+        values = last.values - first.values
+    return processed(facts, values, where_past(facts, codes), C, facts.partial)
+
+
+@dataclass(frozen=True, slots=True)
+class _Extreme:
+    """The lowest or highest of samples and bounds: value, its time, whether it stands where the interval
+    begins, whether it is a bound between samples, how many are equal to it; `there` where one exists."""
+
+    values: Values
+    ts_us: Times
+    at_start: Mask
+    is_bound: Mask
+    several: NDArray[np.int64]
+    there: Mask
+
+
+def _find(facts: Facts, ufunc: np.ufunc) -> _Extreme:
+    at, count = facts.segments.extreme(facts.values, ~facts.bad & facts.raw, ufunc)
+    first, last = start_bound(facts), end_bound(facts)
+    place = np.maximum(at, 0)
+    empty = not len(facts.ts_us)
+    found = _Extreme(
+        as_type(np.zeros(len(at)), facts.values) if empty else facts.values[place],
+        np.zeros(len(at), np.int64) if empty else facts.ts_us[place],
+        np.zeros(len(at), np.bool_), np.zeros(len(at), np.bool_), count, at >= 0,
+    )  # fmt: skip
+    where = facts.intervals
+    found = _with_bound(found, first, first.usable & ~first.raw, where.begin_us, ufunc, starts=True)
+    if not facts.stepped:
+        found = _with_bound(found, last, last.usable & ~last.raw, where.effective_end_us, ufunc, starts=False)
+    at_start = found.at_start | (found.there & (found.ts_us == where.begin_us))
+    return _Extreme(found.values, found.ts_us, at_start, found.is_bound, found.several, found.there)
+
+
+def _with_bound(
+    found: _Extreme, bound: Bound, takes_part: Mask, ts_us: Times, ufunc: np.ufunc, *, starts: bool
+) -> _Extreme:
+    better = np.less if ufunc is np.minimum else np.greater
+    equal = takes_part & found.there & (bound.values == found.values)
+    wins = takes_part & (~found.there | better(bound.values, found.values))
+    # Of equals the oldest stands.
+    older = equal & (ts_us < found.ts_us)
+    taken = wins | older
+    several = np.where(wins, 1, found.several + equal)
+    return _Extreme(
+        as_type(np.where(taken, bound.values, found.values), found.values),
+        np.where(taken, ts_us, found.ts_us),
+        np.where(taken, starts, found.at_start & ~taken),
+        found.is_bound & ~taken | taken,
+        several,
+        found.there | takes_part,
+    )
+
+
+def _extreme(facts: Facts, *, ufunc: np.ufunc, own_time: bool) -> Processed:
+    found = _find(facts, ufunc)
+    _, codes = by_time(facts, stepped=facts.stepped)
+    codes = np.where(found.there, codes, np.uint32(status.BAD_NO_DATA))
+    bits = status.bit(found.several > 1, status.MULTI_VALUE)
+    shown = found.is_bound if own_time else found.is_bound & found.at_start
+    bits |= status.bit(shown, status.INTERPOLATED)
+    if not own_time:
+        bits |= status.bit(~found.at_start, C)
+    return processed(facts, found.values, codes, bits, facts.partial, ts_us=found.ts_us if own_time else None)
+
+
+minimum_2 = partial(_extreme, ufunc=np.minimum, own_time=False)
+maximum_2 = partial(_extreme, ufunc=np.maximum, own_time=False)
+minimum_actual_time_2 = partial(_extreme, ufunc=np.minimum, own_time=True)
+maximum_actual_time_2 = partial(_extreme, ufunc=np.maximum, own_time=True)
+
+
+def range_2(facts: Facts) -> Processed:
+    """Highest minus lowest of usable samples and bounds."""
+    low, high = _find(facts, np.minimum), _find(facts, np.maximum)
+    _, codes = by_time(facts, stepped=facts.stepped)
+    codes = np.where(low.there, codes, np.uint32(status.BAD_NO_DATA))
+    with np.errstate(over="ignore"):
+        values = high.values - low.values
+    if values.dtype == np.int64 and bool((values < 0).any()):
+        values = high.values.astype(np.float64) - low.values.astype(np.float64)
+    return processed(facts, values, codes, C, facts.partial)

@@ -1,0 +1,272 @@
+"""Aggregates of recorded samples alone, each counting once (Part 13: Average, Minimum, Maximum, Range, Count,
+Start, End, Delta, WorstQuality, NumberOfTransitions, AnnotationCount, deviations and variances)."""
+
+from __future__ import annotations
+
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cronaca.core import quality as q
+from cronaca.core.aggregates import status
+from cronaca.core.aggregates.bounds import start_bound
+from cronaca.core.aggregates.facts import Facts
+from cronaca.core.aggregates.results import Processed, processed, where_past
+from cronaca.core.aggregates.samples import Floats, as_type
+from cronaca.core.aggregates.status import StatusArray
+from cronaca.core.model import Times, Values, ValueType
+
+C: Final = status.CALCULATED
+_EXACT: Final = 2.0**62
+"""Differences of whole numbers beyond this come as floats: 64 bits might not hold them."""
+
+
+def average(facts: Facts) -> Processed:
+    """Sum of Good samples / their number."""
+    _, mean, _ = moments(facts)
+    return processed(facts, mean, _of_good(facts), C, facts.partial)
+
+
+def variance_population(facts: Facts) -> Processed:
+    """Sum of squared deviations of Good samples / n."""
+    return _spread(facts, sample=False, root=False)
+
+
+def variance_sample(facts: Facts) -> Processed:
+    """Sum of squared deviations of Good samples / (n - 1); 0 for one sample."""
+    return _spread(facts, sample=True, root=False)
+
+
+def deviation_population(facts: Facts) -> Processed:
+    """Root of the population variance."""
+    return _spread(facts, sample=False, root=True)
+
+
+def deviation_sample(facts: Facts) -> Processed:
+    """Root of the sample variance."""
+    return _spread(facts, sample=True, root=True)
+
+
+def _spread(facts: Facts, *, sample: bool, root: bool) -> Processed:
+    count, _, m2 = moments(facts)
+    variance = m2 / np.maximum(count - sample, 1)
+    return processed(facts, np.sqrt(variance) if root else variance, _of_good(facts), C, facts.partial)
+
+
+def moments(facts: Facts) -> tuple[NDArray[np.int64], Floats, Floats]:
+    """Number, mean and sum of squared deviations of the Good samples in each interval. Values are taken
+    relative to the first one of their interval, in two passes, so a large offset eats no digits; blocks
+    merge by Chan, Golub, LeVeque (STAN-CS-79-773, 1979)."""
+    segments, good, blocks = facts.segments, facts.good & facts.raw, facts.samples.blocks
+    counts = (
+        good.astype(np.float64) if blocks is None else np.where(good, blocks.counts, 0).astype(np.float64)
+    )
+    values = facts.numbers if blocks is None else blocks.mean
+    first = segments.first(counts > 0)
+    shift = np.where(first >= 0, values[np.maximum(first, 0)] if len(values) else 0.0, 0.0)
+    inside = slice(int(segments.start[0]), int(segments.end[-1]))
+    away = np.zeros(len(values))
+    away[inside] = values[inside] - np.repeat(shift, segments.counts)
+    away[counts == 0] = 0.0
+    total = segments.reduce(np.add, counts, 0.0)
+    safe = np.maximum(total, 1)
+    with np.errstate(over="ignore", invalid="ignore"):
+        mean_away = segments.reduce(np.add, away * counts, 0.0) / safe
+        away[inside] -= np.repeat(mean_away, segments.counts)
+        away[counts == 0] = 0.0
+        m2 = segments.reduce(np.add, counts * away * away, 0.0)
+        # What rounding left of the mean: the correction of the two-pass algorithm of the same report.
+        rest = segments.reduce(np.add, counts * away, 0.0)
+        m2 = np.maximum(m2 - rest * rest / safe, 0.0)
+        if blocks is not None:
+            m2 = m2 + segments.reduce(np.add, np.where(counts > 0, blocks.m2, 0.0), 0.0)
+    return total.astype(np.int64), shift + mean_away + rest / safe, m2
+
+
+def _of_good(facts: Facts) -> StatusArray:
+    """By shares of samples; Bad, no data, where none is Good."""
+    good, _, _ = facts.raw_counts
+    return np.where(good == 0, np.uint32(status.BAD_NO_DATA), facts.by_values())
+
+
+def count(facts: Facts) -> Processed:
+    """The number of Good samples: 0 and Good where nothing was recorded, 0 and Bad where all was Bad."""
+    good, _, total = facts.raw_counts
+    codes = np.where(total == 0, np.uint32(status.GOOD), facts.by_values())
+    no_value = np.zeros(len(good), np.bool_)
+    return processed(facts, good, codes, C, facts.partial, null=no_value)
+
+
+def minimum(facts: Facts) -> Processed:
+    """The lowest Good sample."""
+    return _extreme(facts, np.minimum, own_time=False)
+
+
+def maximum(facts: Facts) -> Processed:
+    """The highest Good sample."""
+    return _extreme(facts, np.maximum, own_time=False)
+
+
+def minimum_actual_time(facts: Facts) -> Processed:
+    """The lowest Good sample with its time; the oldest of several."""
+    return _extreme(facts, np.minimum, own_time=True)
+
+
+def maximum_actual_time(facts: Facts) -> Processed:
+    """The highest Good sample with its time; the oldest of several."""
+    return _extreme(facts, np.maximum, own_time=True)
+
+
+def _extreme(facts: Facts, ufunc: np.ufunc, *, own_time: bool) -> Processed:
+    at, several = facts.segments.extreme(facts.values, facts.good & facts.raw, ufunc)
+    place = np.maximum(at, 0)
+    codes = _extreme_codes(facts, ufunc, at)
+    ts, values = _taken(facts, place)
+    lowered = codes == status.UNCERTAIN_SUB_NORMAL
+    calculated = lowered if own_time else lowered | (ts != facts.intervals.begin_us)
+    bits = status.bit(calculated, C) | status.bit(several > 1, status.MULTI_VALUE)
+    return processed(facts, values, codes, bits, facts.partial, ts_us=ts if own_time else None)
+
+
+def _taken(facts: Facts, place: NDArray[np.intp]) -> tuple[Times, Values]:
+    if not len(facts.ts_us):
+        return np.zeros(len(place), np.int64), as_type(np.zeros(len(place)), facts.values)
+    return facts.ts_us[place], facts.values[place]
+
+
+def _extreme_codes(facts: Facts, ufunc: np.ufunc, at: NDArray[np.intp]) -> StatusArray:
+    """Uncertain where a Bad sample was left out, or an Uncertain one lies beyond the extreme."""
+    bad = facts.raw_counts[1]
+    doubtful = facts.raw & ~facts.good & ~facts.bad
+    beyond, _ = facts.segments.extreme(facts.values, doubtful, ufunc)
+    lowered = bad > 0
+    both = (beyond >= 0) & (at >= 0)
+    if both.any():
+        better = np.less if ufunc is np.minimum else np.greater
+        lowered = lowered | (both & better(facts.values[beyond], facts.values[at]))
+    codes = np.where(lowered, status.UNCERTAIN_SUB_NORMAL, status.GOOD)
+    return np.where(at < 0, status.BAD_NO_DATA, codes).astype(np.uint32)
+
+
+def value_range(facts: Facts) -> Processed:
+    """Highest minus lowest Good sample."""
+    good = facts.good & facts.raw
+    low, _ = facts.segments.extreme(facts.values, good, np.minimum)
+    high, _ = facts.segments.extreme(facts.values, good, np.maximum)
+    codes = np.maximum(_extreme_codes(facts, np.minimum, low), _extreme_codes(facts, np.maximum, high))
+    return processed(facts, difference(facts, high, low), codes, C, facts.partial)
+
+
+def difference(facts: Facts, one: NDArray[np.intp], other: NDArray[np.intp]) -> Values:
+    """Differences of samples: exact for whole numbers, in floats where 64 bits do not hold one of them."""
+    if not len(facts.ts_us):
+        return as_type(np.zeros(len(one)), facts.values)
+    a, b = facts.values[np.maximum(one, 0)], facts.values[np.maximum(other, 0)]
+    with np.errstate(over="ignore"):
+        found = a - b
+        in_floats = a.astype(np.float64) - b.astype(np.float64)
+    if found.dtype == np.int64 and bool((np.abs(in_floats) > _EXACT).any()):
+        return in_floats
+    return found
+
+
+def delta(facts: Facts) -> Processed:
+    """Last minus first Good sample, in the direction of time."""
+    good = facts.good & facts.raw
+    first, last = facts.segments.first(good), facts.segments.last(good)
+    first_raw, last_raw = facts.segments.first(facts.raw), facts.segments.last(facts.raw)
+    passed = (first != first_raw) | (last != last_raw)
+    codes = np.where(passed, status.UNCERTAIN_SUB_NORMAL, status.GOOD)
+    codes = np.where(first < 0, status.BAD_NO_DATA, codes).astype(np.uint32)
+    ends = (last, first) if facts.intervals.forward else (first, last)
+    return processed(facts, difference(facts, *ends), codes, C, facts.partial)
+
+
+def start(facts: Facts) -> Processed:
+    """The first recorded sample, whatever its quality."""
+    return _end_sample(facts, first=facts.intervals.forward)
+
+
+def end(facts: Facts) -> Processed:
+    """The last recorded sample, whatever its quality."""
+    return _end_sample(facts, first=not facts.intervals.forward)
+
+
+def _end_sample(facts: Facts, *, first: bool) -> Processed:
+    at = facts.segments.first(facts.raw) if first else facts.segments.last(facts.raw)
+    ts, values = _taken(facts, np.maximum(at, 0))
+    quality = facts.samples.series.quality[np.maximum(at, 0)] if len(facts.ts_us) else np.zeros(len(at))
+    codes = np.where(at < 0, np.uint32(status.BAD_NO_DATA), status.from_quality(quality.astype(np.uint16)))
+    found = processed(facts, values, codes, ts_us=ts)
+    if facts.intervals.forward:
+        times = np.where(at < 0, found.begin_us, ts)
+    else:
+        times = np.where(at < 0, facts.intervals.begin_us, ts)[::-1]
+    return Processed(found.begin_us, found.end_us, times, found.values, found.null, found.codes)
+
+
+def worst_quality(facts: Facts) -> Processed:
+    """The worst status among the samples; the value is a status code."""
+    return _worst(facts, with_bound=False)
+
+
+def worst_quality_2(facts: Facts) -> Processed:
+    """The worst status among the samples and the simple bound at the beginning."""
+    return _worst(facts, with_bound=True)
+
+
+def _worst(facts: Facts, *, with_bound: bool) -> Processed:
+    severity = q.severity(facts.samples.series.quality).astype(np.int64)
+    at, several = facts.segments.extreme(severity, facts.raw, np.maximum)
+    place = np.maximum(at, 0)
+    own = facts.samples.series.quality[place] if len(facts.ts_us) else np.zeros(len(at), np.uint16)
+    codes = np.where(at < 0, 0, status.from_quality(own)).astype(np.uint32)
+    level = np.where(at < 0, -1, (codes >> np.uint32(30)).astype(np.int64))
+    if with_bound:
+        bound = start_bound(facts)
+        mine = (bound.codes >> np.uint32(30)).astype(np.int64)
+        # A sample at the very beginning is the bound itself: it is not counted twice.
+        several = np.where((mine == level) & ~bound.raw, several + 1, np.where(mine > level, 1, several))
+        codes = np.where(mine > level, bound.codes, codes)
+        level = np.maximum(level, mine)
+    found = where_past(facts, np.where(level < 0, status.BAD_NO_DATA, status.GOOD).astype(np.uint32))
+    multi = status.bit(several > 1, status.MULTI_VALUE)
+    return processed(facts, codes.astype(np.int64), found, C, facts.partial, multi)
+
+
+def transitions(facts: Facts) -> Processed:
+    """Changes between zero and not zero (of the state, for state lists and texts) from one usable sample to
+    the next; the last one before the interval is the first reference. No sample and a known value: 0."""
+    _, _, total = facts.raw_counts
+    found = facts.segments.total(state_changes(facts))
+    usable = facts.segments.count(~facts.bad & facts.raw)
+    codes = np.where(usable == 0, np.uint32(status.BAD_NO_DATA), facts.by_values())
+    # Nothing recorded because nothing changed: none is what is known.
+    still = (total == 0) & start_bound(facts).usable
+    codes = np.where(still, np.uint32(status.GOOD), codes)
+    return processed(facts, found, where_past(facts, codes), C, facts.partial)
+
+
+def state_changes(facts: Facts) -> NDArray[np.int64]:
+    """How many changes of state each sample brings, against the usable one before it."""
+    u = facts.usable_at
+    kind = facts.samples.series.value_type
+    states = facts.values[u] if kind in (ValueType.STATE, ValueType.TEXT) else facts.values[u] != 0
+    found = np.zeros(len(facts.ts_us), np.int64)
+    found[u[1:]] = states[1:] != states[:-1]
+    blocks = facts.samples.blocks
+    if blocks is not None:
+        # What happened inside a block is told by the block; it stands at the end of its first span.
+        inside = np.flatnonzero(blocks.inner) + 1
+        found[inside] = blocks.transitions[inside - 1]
+    return found
+
+
+def annotation_count(facts: Facts) -> Processed:
+    """The number of notes in each interval."""
+    where, times = facts.intervals, facts.samples.annotations
+    notes = np.empty(0, np.int64) if times is None else times
+    ends = [np.searchsorted(notes, edge, where.side) for edge in (where.lo_us, where.hi_us)]
+    found = (ends[1] - ends[0]).astype(np.int64)
+    return processed(facts, found, np.zeros(len(found), np.uint32), C, facts.partial)
