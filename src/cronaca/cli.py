@@ -9,6 +9,7 @@ import typer
 from pydantic import ValidationError
 
 from cronaca import main as root
+from cronaca.cli_compute import compute
 from cronaca.cli_history import app as history_app
 from cronaca.core.errors import CronacaError
 from cronaca.settings import Settings
@@ -20,6 +21,7 @@ app = typer.Typer(
     pretty_exceptions_enable=False,
 )
 
+app.command()(compute)
 app.add_typer(history_app, name="history")
 
 

@@ -60,6 +60,11 @@ def severity_name(code: int) -> str:
     return ("Good", "Uncertain", "Bad", "Bad")[code >> 30]
 
 
+def code_name(code: int) -> str:
+    """Good, Uncertain or Bad; any other code in hex."""
+    return severity_name(code) if code & 0x3FFF_FFFF == 0 else f"0x{code:08X}"
+
+
 def describe(code: int) -> str:
     """The status in words: the quality, then how the value was made."""
     words = [q.describe(code >> 16)]

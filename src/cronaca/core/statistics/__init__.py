@@ -1,0 +1,27 @@
+"""Statistics beyond the standard's aggregates."""
+
+from cronaca.core.statistics.catalogue import STATISTICS, TABLES, Statistic
+from cronaca.core.statistics.contacts import StateTime, on_times, time_in_states
+from cronaca.core.statistics.distribution import Histogram, histogram
+from cronaca.core.statistics.motion import integral_base, integral_unit, rate_unit
+from cronaca.core.statistics.wish import Base, Comparison, Condition, Other, Weight, Wish
+
+__all__ = [
+    "STATISTICS",
+    "TABLES",
+    "Base",
+    "Comparison",
+    "Condition",
+    "Histogram",
+    "Other",
+    "StateTime",
+    "Statistic",
+    "Weight",
+    "Wish",
+    "histogram",
+    "integral_base",
+    "integral_unit",
+    "on_times",
+    "rate_unit",
+    "time_in_states",
+]

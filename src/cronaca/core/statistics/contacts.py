@@ -1,0 +1,116 @@
+"""Contacts and states: edges, stretches of on, time in each state. Values are held between samples."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cronaca.core.aggregates.bounds import simple
+from cronaca.core.aggregates.facts import Facts
+from cronaca.core.aggregates.recorded import state_changes
+from cronaca.core.model import SECOND
+from cronaca.core.statistics.pieces import Pieces, pieces_of
+
+Counts = NDArray[np.int64]
+
+
+def rising_edges(facts: Facts) -> Counts:
+    """Changes from zero to not zero, against the last usable sample before."""
+    return _edges(facts, rising=True)
+
+
+def falling_edges(facts: Facts) -> Counts:
+    """Changes from not zero to zero."""
+    return _edges(facts, rising=False)
+
+
+def _edges(facts: Facts, *, rising: bool) -> Counts:
+    on = facts.values != 0
+    return facts.segments.total(np.where(on == rising, state_changes(facts), 0))
+
+
+@dataclass(frozen=True, slots=True)
+class OnTimes:
+    """The stretches of on in an interval, in seconds, and whether the first or last one is cut by its edge
+    (or by a Bad value), so that it may have been longer."""
+
+    seconds: NDArray[np.float64]
+    cut: bool
+
+
+def on_times(facts: Facts, i: int) -> OnTimes:
+    """The stretches in which the usable value was not zero without a break."""
+    facts = held(facts)
+    pieces = pieces_of(facts, i)
+    on = pieces.usable & (pieces.first != 0)
+    if not on.any():
+        return OnTimes(np.empty(0), cut=False)
+    opens = np.flatnonzero(on & ~np.r_[False, on[:-1]])
+    ends = np.flatnonzero(on & ~np.r_[on[1:], False])
+    ends_us = pieces.start_us + pieces.length_us
+    lo, hi = int(facts.intervals.lo_us[i]), int(facts.intervals.hi_us[i])
+    early = int(pieces.start_us[opens[0]]) == lo and _was_on(facts, lo)
+    late = int(ends_us[ends[-1]]) >= min(hi, facts.end_of_data_us)
+    cut = early or late or _next_to_bad(pieces, opens, ends)
+    return OnTimes((ends_us[ends] - pieces.start_us[opens]) / SECOND, cut)
+
+
+def held(facts: Facts) -> Facts:
+    """The same with values held between samples, as contacts are."""
+    if facts.stepped:
+        return facts
+    return Facts(facts.samples, facts.intervals, replace(facts.configuration, stepped=True))
+
+
+def _was_on(facts: Facts, lo_us: int) -> bool:
+    """Whether it was on just before an instant, or may have been."""
+    before = simple(facts, np.array([lo_us]), leaving=True)
+    return not bool(before.usable[0]) or bool(before.values[0] != 0)
+
+
+def _next_to_bad(pieces: Pieces, opens: NDArray[np.intp], ends: NDArray[np.intp]) -> bool:
+    before, after = opens[opens > 0] - 1, ends[ends < len(pieces.usable) - 1] + 1
+    return bool((~pieces.usable[before]).any() or (~pieces.usable[after]).any())
+
+
+@dataclass(frozen=True, slots=True)
+class StateTime:
+    """One state: for how long, how many times it was entered, and its longest stretch; in seconds."""
+
+    state: int
+    seconds: float
+    entries: int
+    longest: float
+
+
+def time_in_states(facts: Facts, i: int) -> list[StateTime]:
+    """Each state that occurs in an interval, in order of its code; Bad time is in none of them."""
+    facts = held(facts)
+    pieces = pieces_of(facts, i).used()
+    if not len(pieces.start_us):
+        return []
+    states = _exact_states(facts, pieces)
+    joined = np.r_[True, (states[1:] != states[:-1]) | _apart(pieces)]
+    opens = np.flatnonzero(joined)
+    lengths = np.add.reduceat(pieces.length_us, opens)
+    owners = states[opens]
+    found = []
+    for state in np.unique(owners).tolist():
+        mine = lengths[owners == state]
+        found.append(StateTime(state, int(mine.sum()) / SECOND, len(mine), int(mine.max()) / SECOND))
+    return found
+
+
+def _exact_states(facts: Facts, pieces: Pieces) -> Counts:
+    """The states as whole numbers, as they were recorded."""
+    places = np.searchsorted(facts.ts_us, pieces.start_us, "right") - 1
+    found: Counts = facts.values[places].astype(np.int64)
+    return found
+
+
+def _apart(pieces: Pieces) -> NDArray[np.bool_]:
+    """Which piece does not follow the one before without a break."""
+    found: NDArray[np.bool_] = pieces.start_us[1:] != (pieces.start_us + pieces.length_us)[:-1]
+    return found

@@ -1,0 +1,70 @@
+"""Two tags together: correlation on a common time base, counting while a condition on the other one holds."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cronaca.core.aggregates.bounds import Bound, simple
+from cronaca.core.aggregates.facts import Facts, Mask
+from cronaca.core.aggregates.samples import Floats
+from cronaca.core.errors import InvalidInput
+from cronaca.core.statistics.wish import Comparison, Condition, Other, Wish
+
+MOST_POINTS: Final = 2_000_000
+_COMPARE: Final = {
+    Comparison.ABOVE: np.greater,
+    Comparison.AT_LEAST: np.greater_equal,
+    Comparison.BELOW: np.less,
+    Comparison.AT_MOST: np.less_equal,
+    Comparison.EQUAL: np.equal,
+    Comparison.NOT_EQUAL: np.not_equal,
+}
+
+
+def correlation(facts: Facts, other: Other, wish: Wish) -> Floats:
+    """Pearson's r of both tags' values on a grid `base_us` apart from the start of each interval, where both
+    are usable; NaN for fewer than two such points or where one of them does not move."""
+    second = _facts_of(facts, other)
+    found = []
+    for lo, hi in zip(facts.intervals.lo_us.tolist(), facts.intervals.hi_us.tolist(), strict=True):
+        if (hi - lo) // wish.base_us > MOST_POINTS:
+            raise InvalidInput(
+                "base_us", "it makes too many points", f"Make it longer: at most {MOST_POINTS:,}."
+            )
+        grid = np.arange(lo, hi, wish.base_us)
+        one, two = simple(facts, grid), simple(second, grid)
+        both = one.usable & two.usable
+        found.append(_pearson(one.values[both].astype(np.float64), two.values[both].astype(np.float64)))
+    return np.array(found)
+
+
+def _pearson(x: Floats, y: Floats) -> float:
+    if len(x) < 2:
+        return np.nan
+    x, y = x - x[0], y - y[0]
+    x, y = x - x.mean(), y - y.mean()
+    scale = float(np.sqrt(np.sum(x * x) * np.sum(y * y)))
+    return float(np.clip(np.sum(x * y) / scale, -1, 1)) if scale > 0 else np.nan
+
+
+def count_while(facts: Facts, other: Other, condition: Condition) -> NDArray[np.int64]:
+    """How many Good samples were recorded while the condition held on the other tag."""
+    good = facts.good & facts.raw
+    holds = np.zeros(len(good), np.bool_)
+    at = np.flatnonzero(good)
+    holds[at] = _holds(simple(_facts_of(facts, other), facts.ts_us[at]), condition)
+    return facts.segments.count(holds)
+
+
+def _holds(bound: Bound, condition: Condition) -> Mask:
+    values, limit = bound.values, condition.threshold
+    found: Mask = bound.usable & _COMPARE[condition.comparison](values, limit)
+    return found
+
+
+def _facts_of(facts: Facts, other: Other) -> Facts:
+    return Facts(other.samples, facts.intervals, replace(facts.configuration, stepped=other.stepped))

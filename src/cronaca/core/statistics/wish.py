@@ -1,0 +1,93 @@
+"""What is asked for: a figure by its name, with what it needs to know."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Final
+
+from cronaca.core.aggregates.samples import Samples
+from cronaca.core.errors import InvalidInput
+from cronaca.core.model import HOUR, MINUTE, SECOND
+
+MOST_BINS: Final = 500
+
+
+class Weight(StrEnum):
+    """What counts: each sample once, or each value as long as it stood."""
+
+    SAMPLES = "samples"
+    TIME = "time"
+
+
+class Base(StrEnum):
+    """The unit of time of a rate or an integral."""
+
+    SECOND = "second"
+    MINUTE = "minute"
+    HOUR = "hour"
+
+    @property
+    def us(self) -> int:
+        """Its length."""
+        return {Base.SECOND: SECOND, Base.MINUTE: MINUTE, Base.HOUR: HOUR}[self]
+
+    @property
+    def symbol(self) -> str:
+        """As units are written."""
+        return {Base.SECOND: "s", Base.MINUTE: "min", Base.HOUR: "h"}[self]
+
+
+class Comparison(StrEnum):
+    """How a value is compared in a condition."""
+
+    ABOVE = "above"
+    AT_LEAST = "at_least"
+    BELOW = "below"
+    AT_MOST = "at_most"
+    EQUAL = "equal"
+    NOT_EQUAL = "not_equal"
+
+
+@dataclass(frozen=True, slots=True)
+class Condition:
+    """Holds while the value of another tag compares so."""
+
+    comparison: Comparison
+    threshold: float
+
+
+@dataclass(frozen=True, slots=True)
+class Wish:
+    """A figure and its options; those it does not use are ignored. `percent` is the percentile's, `base_us`
+    the common time base of a correlation, `low` and `high` the ends of a histogram (None: of the values)."""
+
+    name: str
+    percent: float = 50.0
+    weight: Weight = Weight.TIME
+    base: Base | None = None
+    bins: int = 20
+    low: float | None = None
+    high: float | None = None
+    base_us: int = MINUTE
+    condition: Condition | None = None
+
+    def checked(self) -> Wish:
+        """The same; raises InvalidInput for options that mean nothing."""
+        if not 0 <= self.percent <= 100:
+            raise InvalidInput("percent", f"{self.percent} is no percentage", "Give a number from 0 to 100.")
+        if not 1 <= self.bins <= MOST_BINS:
+            raise InvalidInput("bins", f"{self.bins} is not possible", f"Give 1 to {MOST_BINS}.")
+        if self.low is not None and self.high is not None and self.low >= self.high:
+            raise InvalidInput("high", "the histogram ends before it begins", "Give a value above low.")
+        if self.base_us <= 0:
+            raise InvalidInput("base_us", "the time base has no length", "Give a duration above zero.")
+        return self
+
+
+@dataclass(frozen=True, slots=True)
+class Other:
+    """The second tag of a figure of two, and whether its values are held between samples."""
+
+    samples: Samples
+    stepped: bool
