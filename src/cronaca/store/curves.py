@@ -14,10 +14,10 @@ from typing import Final
 
 import numpy as np
 
-from cronaca.core.calendar import day_bits, month_of, month_window
+from cronaca.core.calendar import month_window
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.codec.buckets import Shape
-from cronaca.core.model import DAY, Series, ValueType, Window, merge
+from cronaca.core.model import Series, ValueType, Window
 from cronaca.core.rollup import LEVELS_US, key_samples, level_for
 from cronaca.core.trends import reduce_m4
 from cronaca.store import rollups, setup
@@ -34,6 +34,7 @@ from cronaca.store.series import (
     nothing,
 )
 from cronaca.store.setup import History
+from cronaca.store.stretches import aligned, between, joined, runs, touched_days
 from cronaca.store.transaction import Transaction
 
 _CACHED_SHAPES: Final = 2_000
@@ -94,7 +95,7 @@ class CurveReader:
         whole, samples = _read_raw(context, history, plan.raw)
         if plan.summed:
             summed, more = self._read_summed(context.tx, key, history.value_type, plan.summed)
-            whole, samples = _joined([*summed, whole], history.value_type), samples + more
+            whole, samples = joined([*summed, whole], history.value_type), samples + more
             whole = frame(whole, window)
         found = answer(whole, context.knowledge(key), window, samples)
         curve = reduce_m4(found.series, window, width, max(plan.width_us, 1))
@@ -133,18 +134,11 @@ def _read_raw(context: Context, history: History, stretches: Sequence[Window]) -
     """The samples of some stretches with their neighbours, and how many lie inside."""
     parts = [context.read_samples(history, one) for one in stretches]
     samples = sum(count_inside(part.ts_us, one) for part, one in zip(parts, stretches, strict=True))
-    return _joined(parts, history.value_type), samples
-
-
-def _joined(parts: Sequence[Series], kind: ValueType) -> Series:
-    """Parts of one history, in order of time; a sample that is in two of them is the same one."""
-    return merge(sorted((p for p in parts if len(p)), key=lambda p: int(p.ts_us[0])), kind)
+    return joined(parts, history.value_type), samples
 
 
 def _plan(rows: Sequence[HistoryMonth], window: Window, width: int, waiting: Sequence[Series]) -> _Plan:
     width_us = level_for(window.length_us / width, LEVELS_US[0])
-    touched = merge(waiting, waiting[0].value_type).ts_us if waiting else np.empty(0, np.int64)
-    months_touched = month_of(touched)
     summed = []
     for row in rows:
         whole = month_window(row.month)
@@ -153,40 +147,9 @@ def _plan(rows: Sequence[HistoryMonth], window: Window, width: int, waiting: Seq
         if row.thinned and row.base_us:
             summed.append(_Summed(row, whole, max(row.base_us, width_us)))
         elif width_us and 0 < row.base_us <= width_us:
-            inside = _aligned(window, width_us)
-            stale = day_bits(touched[months_touched == row.month], row.month)
-            for run in _runs(row.days_built & ~stale, whole):
+            inside = aligned(window, width_us)
+            for run in runs(row.days_built & ~touched_days(waiting, row.month), whole):
                 stretch = Window(max(run.start_us, inside.start_us), min(run.end_us, inside.end_us))
                 if stretch.start_us < stretch.end_us:
                     summed.append(_Summed(row, stretch, width_us))
-    return _Plan(width_us if summed else 0, summed, _between(window, [one.stretch for one in summed]))
-
-
-def _aligned(window: Window, width_us: int) -> Window:
-    """The whole buckets inside a window."""
-    return Window(-(-window.start_us // width_us) * width_us, window.end_us // width_us * width_us)
-
-
-def _runs(days: int, month: Window) -> list[Window]:
-    """The stretches of neighbouring days of a month."""
-    found: list[Window] = []
-    for day in range(month.length_us // DAY):
-        if not days >> day & 1:
-            continue
-        start = month.start_us + day * DAY
-        if found and found[-1].end_us == start:
-            found[-1] = Window(found[-1].start_us, start + DAY)
-        else:
-            found.append(Window(start, start + DAY))
-    return found
-
-
-def _between(window: Window, taken: Sequence[Window]) -> list[Window]:
-    """What is left of a window. Its ends are always among it, be they empty: the samples around the
-    window come with them."""
-    found, start = [], window.start_us
-    for one in sorted(taken, key=lambda w: w.start_us):
-        if one.start_us > start or start == window.start_us:
-            found.append(Window(start, max(one.start_us, start)))
-        start = max(start, one.end_us)
-    return [*found, Window(min(start, window.end_us), window.end_us)]
+    return _Plan(width_us if summed else 0, summed, between(window, [one.stretch for one in summed]))

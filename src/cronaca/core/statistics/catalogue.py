@@ -163,8 +163,8 @@ _ROWS: Final = (
               "seconds", _on_time(lambda s: float(s.min()))),
     Statistic("OnTimeMean", "mean stretch not at zero, inside the interval", _OWN, _NUMBERS, "seconds",
               _on_time(lambda s: float(s.mean()))),
-    Statistic("CountWhile", "Good samples recorded while a condition on another tag held", _OWN, _ANY, "count",
-              _count_while),
+    Statistic("CountWhile", "Good samples recorded while a condition on another tag held", _OWN, _ANY,
+              "count", _count_while),
     Statistic("Correlation", "Pearson's r of both tags on a common time base",
               "Pearson, Proceedings of the Royal Society 58, 1895", _NUMBERS, "plain", _correlation),
 )  # fmt: skip

@@ -1,0 +1,138 @@
+"""All figures under one name each: the standard's aggregates and the statistics beyond them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Final
+
+from cronaca.core.aggregates import AGGREGATES, Aggregate, Configuration, Facts, Intervals, Processed, Samples
+from cronaca.core.aggregates.catalogue import refuse_type
+from cronaca.core.errors import InvalidInput
+from cronaca.core.model import ValueType
+from cronaca.core.statistics import (
+    STATISTICS,
+    TABLES,
+    Base,
+    Histogram,
+    Other,
+    StateTime,
+    Statistic,
+    Wish,
+    histogram,
+    integral_base,
+    integral_unit,
+    rate_unit,
+    time_in_states,
+)
+
+_BASE_SECOND: Final = Base.SECOND
+
+
+@dataclass(frozen=True, slots=True)
+class Figure:
+    """One figure over all intervals, with the unit of its values. `state_like`: its values are values of the
+    tag itself, to be shown with its states' names or texts."""
+
+    wish: Wish
+    result: Processed
+    unit: str
+    result_kind: str
+
+
+@dataclass(frozen=True, slots=True)
+class Table:
+    """A figure that is a table: one per interval, in the direction of time."""
+
+    wish: Wish
+    rows: tuple[Histogram | tuple[StateTime, ...], ...]
+    unit: str
+
+
+def find_figure(name: str) -> Aggregate | Statistic:
+    """A figure of one value by its name; raises InvalidInput."""
+    found = AGGREGATES.get(name) or STATISTICS.get(name)
+    if found is None:
+        known = ", ".join([*AGGREGATES, *STATISTICS, *TABLES])
+        raise InvalidInput("stat", f"{name!r} is no figure", f"Choose among {known}.")
+    return found
+
+
+def merges(wish: Wish, value_type: ValueType) -> bool:
+    """Whether blocks of samples from rollups give the figure that the samples give."""
+    found = AGGREGATES.get(wish.name)
+    if found is not None:
+        return value_type in found.merges
+    return wish.name in ("Integral", "RateOfChange")
+
+
+def needs_other(wish: Wish) -> bool:
+    """Whether a figure is of two tags."""
+    return wish.name in ("Correlation", "CountWhile")
+
+
+def check(wish: Wish, value_type: ValueType) -> None:
+    """Raises InvalidInput for a figure that does not exist, has no meaning for such values, or whose options
+    mean nothing."""
+    wish.checked()
+    types = TABLES[wish.name] if wish.name in TABLES else find_figure(wish.name).types
+    refuse_type(wish.name, types, value_type)
+
+
+def compute(
+    wishes: list[Wish],
+    samples: Samples,
+    intervals: Intervals,
+    configuration: Configuration,
+    *,
+    unit: str = "",
+    other: Other | None = None,
+) -> list[Figure | Table]:
+    """Several figures of one tag over the same intervals; what they share is worked out once."""
+    facts = Facts(samples, intervals, configuration)
+    found: list[Figure | Table] = []
+    for wish in wishes:
+        check(wish, samples.series.value_type)
+        if wish.name in TABLES:
+            found.append(_table(facts, wish, unit))
+            continue
+        figure = find_figure(wish.name)
+        full = with_base(wish, unit)
+        result = (
+            figure.compute(facts) if isinstance(figure, Aggregate) else figure.compute(facts, full, other)
+        )
+        found.append(Figure(full, result, unit_of(full, unit), figure.result))
+    return found
+
+
+def with_base(wish: Wish, unit: str) -> Wish:
+    """The wish with the time base that it means where it does not say one."""
+    if wish.name == "Integral":
+        return replace(wish, base=integral_base(unit, wish.base))
+    if wish.name in ("RateOfChange", "Slope"):
+        return replace(wish, base=wish.base or _BASE_SECOND)
+    return wish
+
+
+def unit_of(wish: Wish, unit: str) -> str:
+    """The unit of a figure's values, worked out from the tag's."""
+    base = wish.base or _BASE_SECOND
+    kind = find_figure(wish.name).result
+    return {
+        "source": unit,
+        "number": unit,
+        "area": integral_unit(unit, Base.SECOND),
+        "square": f"({unit})²" if unit else "",
+        "integral": integral_unit(unit, base),
+        "rate": rate_unit(unit, base),
+        "percent": "%",
+        "ms": "ms",
+        "seconds": "s",
+    }.get(kind, "")
+
+
+def _table(facts: Facts, wish: Wish, unit: str) -> Table:
+    order = range(len(facts.intervals))
+    places = order if facts.intervals.forward else reversed(order)
+    if wish.name == "Histogram":
+        return Table(wish, tuple(histogram(facts, wish, i) for i in places), unit)
+    return Table(wish, tuple(tuple(time_in_states(facts, i)) for i in places), "s")

@@ -1,0 +1,208 @@
+"""Windows as people say them, resolved to UTC: last so long, from-to, since the start of the shift, day,
+week or month in the plant's zone; and how they are split, by duration or by the calendar.
+
+A local day has 23 to 25 hours where clocks change; every edge is found by its local time, never by adding
+24 hours.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import UTC, date, datetime, timedelta
+from datetime import time as clock_time
+from enum import StrEnum
+from zoneinfo import ZoneInfo
+
+from cronaca.core.aggregates.intervals import MOST, Intervals, by_duration, by_edges
+from cronaca.core.errors import InvalidInput
+from cronaca.core.model import EARLIEST, HOUR, LATEST, SECOND, Window
+
+
+@dataclass(frozen=True, slots=True)
+class Shift:
+    """One shift of the plant's day: its name and the minute of the local day at which it starts."""
+
+    name: str
+    start_minute: int
+
+    @classmethod
+    def parse(cls, name: str, start: str) -> Shift:
+        """From a local time such as 06:00; raises InvalidInput."""
+        try:
+            found = clock_time.fromisoformat(start)
+        except ValueError as exc:
+            raise InvalidInput("shifts", f"{start!r} is no local time", "Write it like 06:00.") from exc
+        return cls(name, found.hour * 60 + found.minute)
+
+
+@dataclass(frozen=True, slots=True)
+class PlantCalendar:
+    """The plant's zone, the first day of its week (1 Monday to 7 Sunday), and its shifts (none: no shifts
+    are known)."""
+
+    zone: ZoneInfo
+    first_weekday: int = 1
+    shifts: tuple[Shift, ...] = ()
+
+
+class Unit(StrEnum):
+    """A stretch of the calendar."""
+
+    HOUR = "hour"
+    SHIFT = "shift"
+    DAY = "day"
+    WEEK = "week"
+    MONTH = "month"
+
+
+class Which(StrEnum):
+    """Which one of a unit is meant."""
+
+    THIS = "this"
+    """From its start until now."""
+    LAST = "last"
+    """The whole one before."""
+
+
+@dataclass(frozen=True, slots=True)
+class WindowWish:
+    """A window as asked for. One of: `last_us`; `start_us` with `end_us` (None: now); `unit` with `which`.
+    `end_us` beside `last_us` or `unit` stands for now. A run is its from-to, open until now."""
+
+    last_us: int | None = None
+    start_us: int | None = None
+    end_us: int | None = None
+    unit: Unit | None = None
+    which: Which = Which.THIS
+
+
+def resolve(wish: WindowWish, calendar: PlantCalendar, now_us: int) -> Window:
+    """The window in UTC; raises InvalidInput when it says nothing, or too much."""
+    said = [wish.last_us is not None, wish.start_us is not None, wish.unit is not None]
+    if sum(said) != 1:
+        raise InvalidInput("window", "it has to say one thing", "Give last, or start, or unit.")
+    end_us = now_us if wish.end_us is None else wish.end_us
+    if wish.last_us is not None:
+        if wish.last_us <= 0:
+            raise InvalidInput("last", "the window has no length", "Give a duration above zero.")
+        return Window.parse(end_us - wish.last_us, end_us)
+    if wish.start_us is not None:
+        return Window.parse(wish.start_us, end_us)
+    unit = wish.unit or Unit.DAY
+    start_us = start_of(unit, end_us, calendar)
+    if wish.which is Which.LAST:
+        return Window.parse(start_of(unit, start_us - 1, calendar), start_us)
+    # Just at the start of a unit, nothing of it has passed yet: the one before has just ended.
+    return Window.parse(start_us if start_us < end_us else start_of(unit, end_us - 1, calendar), end_us)
+
+
+def split_by_unit(window: Window, unit: Unit, calendar: PlantCalendar) -> Intervals:
+    """The window cut where units of the calendar start; the first and last may be cut by its ends."""
+    edges = [window.start_us]
+    while edges[-1] < window.end_us:
+        if len(edges) > MOST:
+            raise InvalidInput("split", f"it makes more than {MOST:,} intervals", "Choose a longer unit.")
+        edges.append(min(next_start(unit, edges[-1], calendar), window.end_us))
+    whole = next_start(unit, edges[-2], calendar) == window.end_us
+    return by_edges(edges, cut_last=not whole)
+
+
+def split_by_duration(window: Window, interval_us: int) -> Intervals:
+    """The window cut into stretches counted from its start; 0 leaves it whole."""
+    return by_duration(window.start_us, window.end_us, interval_us)
+
+
+def start_of(unit: Unit, at_us: int, calendar: PlantCalendar) -> int:
+    """When the hour, shift, day, week or month began in which an instant lies."""
+    if unit is Unit.HOUR:
+        return _hour_start(at_us, calendar.zone)
+    if unit is Unit.SHIFT:
+        return _shift_edges(at_us, calendar)[0]
+    return _midnight(_first_day(unit, _local(at_us, calendar.zone).date(), calendar), calendar.zone)
+
+
+def next_start(unit: Unit, at_us: int, calendar: PlantCalendar) -> int:
+    """When the next one begins."""
+    if unit is Unit.HOUR:
+        return _hour_start(at_us, calendar.zone) + HOUR
+    if unit is Unit.SHIFT:
+        return _shift_edges(at_us, calendar)[1]
+    first = _first_day(unit, _local(at_us, calendar.zone).date(), calendar)
+    if unit is Unit.DAY:
+        return _midnight(first + timedelta(days=1), calendar.zone)
+    if unit is Unit.WEEK:
+        return _midnight(first + timedelta(days=7), calendar.zone)
+    return _midnight((first + timedelta(days=32)).replace(day=1), calendar.zone)
+
+
+def shift_name(at_us: int, calendar: PlantCalendar) -> str:
+    """The shift in which an instant lies."""
+    start = _local(start_of(Unit.SHIFT, at_us, calendar), calendar.zone)
+    minute = start.hour * 60 + start.minute
+    return next((s.name for s in calendar.shifts if s.start_minute == minute), "")
+
+
+def _first_day(unit: Unit, day: date, calendar: PlantCalendar) -> date:
+    if unit is Unit.MONTH:
+        return day.replace(day=1)
+    if unit is Unit.WEEK:
+        return day - timedelta(days=(day.isoweekday() - calendar.first_weekday) % 7)
+    return day
+
+
+def _shift_edges(at_us: int, calendar: PlantCalendar) -> tuple[int, int]:
+    """The start of the shift at an instant, and of the one after it."""
+    if not calendar.shifts:
+        raise InvalidInput("unit", "the plant has no shift calendar", "Enter its shifts in the set-up.")
+    today = _local(at_us, calendar.zone).date()
+    days = [today + timedelta(days=d) for d in (-1, 0, 1, 2)]
+    minutes = sorted({shift.start_minute for shift in calendar.shifts})
+    starts = sorted({_at_minute(day, minute, calendar.zone) for day in days for minute in minutes})
+    after = next(i for i, start in enumerate(starts) if start > at_us)
+    return starts[after - 1], starts[after]
+
+
+def _hour_start(at_us: int, zone: ZoneInfo) -> int:
+    """Hours begin at whole local hours; zones with odd offsets are whole minutes away from UTC's."""
+    offset = _local(at_us, zone).utcoffset() or timedelta()
+    offset_us = offset // timedelta(microseconds=1)
+    return (at_us + offset_us) // HOUR * HOUR - offset_us
+
+
+def _local(at_us: int, zone: ZoneInfo) -> datetime:
+    if not EARLIEST <= at_us <= LATEST:
+        raise InvalidInput("end", f"{at_us} µs lies outside 1970 to 9999", "Give UTC microseconds.")
+    return datetime.fromtimestamp(at_us // SECOND, UTC).astimezone(zone)
+
+
+def _midnight(day: date, zone: ZoneInfo) -> int:
+    return _at_minute(day, 0, zone)
+
+
+def _at_minute(day: date, minute: int, zone: ZoneInfo) -> int:
+    """The instant of a local time. One that is skipped when clocks go forward stands for the instant of the
+    change; of one that exists twice the first is meant."""
+    local = datetime.combine(day, clock_time(minute // 60, minute % 60), zone)
+    found = local.astimezone(UTC)
+    if found.astimezone(zone).replace(tzinfo=None) != local.replace(tzinfo=None):
+        found = _change_before(found, zone)
+    return int(found.timestamp()) * SECOND
+
+
+def _change_before(at: datetime, zone: ZoneInfo) -> datetime:
+    """The instant at which the clocks changed, within the day before."""
+    low, high = at - timedelta(days=1), at + timedelta(days=1)
+    before = low.astimezone(zone).utcoffset()
+    while high - low > timedelta(seconds=1):
+        middle = low + (high - low) // 2
+        if middle.astimezone(zone).utcoffset() == before:
+            low = middle
+        else:
+            high = middle
+    return high.replace(microsecond=0)
+
+
+def local_text(at_us: int, zone: ZoneInfo) -> str:
+    """An instant in the plant's zone with its offset, ISO 8601."""
+    local = _local(at_us, zone) + timedelta(microseconds=at_us % SECOND)
+    return local.isoformat(sep=" ")

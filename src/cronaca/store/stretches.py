@@ -1,0 +1,51 @@
+"""Which stretches of a history can come from rollups, and which are left to be read from samples."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from cronaca.core.calendar import day_bits, month_of
+from cronaca.core.model import DAY, Series, ValueType, Window, merge
+
+
+def touched_days(waiting: Sequence[Series], month: int) -> int:
+    """The days of a month for which samples wait in the journal, as bits: their rollups are not true."""
+    bits = 0
+    for series in waiting:
+        bits |= day_bits(series.ts_us[month_of(series.ts_us) == month], month)
+    return bits
+
+
+def joined(parts: Sequence[Series], kind: ValueType) -> Series:
+    """Parts of one history, in order of time; a sample that is in two of them is the same one."""
+    return merge(sorted((p for p in parts if len(p)), key=lambda p: int(p.ts_us[0])), kind)
+
+
+def aligned(window: Window, width_us: int) -> Window:
+    """The whole buckets inside a window."""
+    return Window(-(-window.start_us // width_us) * width_us, window.end_us // width_us * width_us)
+
+
+def runs(days: int, month: Window) -> list[Window]:
+    """The stretches of neighbouring days of a month."""
+    found: list[Window] = []
+    for day in range(month.length_us // DAY):
+        if not days >> day & 1:
+            continue
+        start = month.start_us + day * DAY
+        if found and found[-1].end_us == start:
+            found[-1] = Window(found[-1].start_us, start + DAY)
+        else:
+            found.append(Window(start, start + DAY))
+    return found
+
+
+def between(window: Window, taken: Sequence[Window]) -> list[Window]:
+    """What is left of a window. Its ends are always among it, be they empty: the samples around the
+    window come with them."""
+    found, start = [], window.start_us
+    for one in sorted(taken, key=lambda w: w.start_us):
+        if one.start_us > start or start == window.start_us:
+            found.append(Window(start, max(one.start_us, start)))
+        start = max(start, one.end_us)
+    return [*found, Window(min(start, window.end_us), window.end_us)]
