@@ -12,6 +12,7 @@ from cronaca.core.codec import Batch
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import SECOND, Gap, Logger, LoggerMode, Series, Tag, ValueType
 from cronaca.core.ports import Flush, LiveValues, RecorderReport
+from cronaca.core.windows import Shift
 from cronaca.store import Store, setup
 
 REPORT = RecorderReport(1.0, 0, 0, 0, 1.0, ())
@@ -51,7 +52,8 @@ def a_tag(name: str, value_type: ValueType = ValueType.FLOAT, **facts: object) -
 def plant_with(store: Store, tags: Sequence[Tag], now_us: int = NOW) -> dict[str, HistoryKey]:
     """A plant with these tags, all recorded by one periodic logger; their histories by name."""
     with store.transaction() as tx:
-        setup.put_plant(tx, setup.Plant("Pastificio Ombralta", "Europe/Rome", 1))
+        shifts = (Shift("Early", 360), Shift("Late", 840), Shift("Night", 1320))
+        setup.put_plant(tx, setup.Plant("Pastificio Ombralta", "Europe/Rome", 1, shifts))
         source_id = setup.add_source(
             tx, str(uuid.uuid4()), "Line 1 controller", "modbus_tcp", {"host": "127.0.0.1"}
         )

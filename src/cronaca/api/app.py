@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
+import time
 from collections.abc import AsyncIterator
 from pathlib import Path
 from typing import Final
@@ -15,12 +16,14 @@ from starlette.middleware.base import RequestResponseEndpoint
 from starlette.middleware.gzip import GZipMiddleware
 
 from cronaca.api import errors
+from cronaca.api.figures import FigureService
 from cronaca.api.live import LiveHub
-from cronaca.api.routes import health, history, live, series, tags
+from cronaca.api.routes import figures, health, history, live, series, tags
 from cronaca.api.schemas import Problem
 from cronaca.store import Store
 from cronaca.store.curves import CurveReader
 from cronaca.store.edits import HistoryEditor
+from cronaca.store.figures import FigureReader
 from cronaca.store.series import SeriesReader
 
 _POLICY: Final = (
@@ -47,6 +50,7 @@ def create_app(store: Store, web_dir: Path) -> FastAPI:
     app.state.store, app.state.hub = store, hub
     app.state.reader, app.state.curves = reader, CurveReader(store, reader)
     app.state.editor = HistoryEditor(store)
+    app.state.figures = FigureService(store, FigureReader(store, reader), lambda: time.time_ns() // 1000)
     app.add_middleware(GZipMiddleware, minimum_size=2_000, compresslevel=3)
     app.middleware("http")(_secure)
     errors.install(app)
@@ -58,7 +62,7 @@ def create_app(store: Store, web_dir: Path) -> FastAPI:
 def _api() -> APIRouter:
     problems = {422: {"model": Problem}, 404: {"model": Problem}, 503: {"model": Problem}}
     api = APIRouter(prefix="/api", responses={code: dict(facts) for code, facts in problems.items()})
-    for module in (health, tags, series, history, live):
+    for module in (health, tags, series, figures, history, live):
         api.include_router(module.router)
     return api
 

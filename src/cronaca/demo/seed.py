@@ -7,12 +7,14 @@ import uuid
 from typing import Final
 
 from cronaca.core.model import SECOND, Logger, LoggerMode, Tag
+from cronaca.core.windows import Shift
 from cronaca.demo.plant import SIGNALS, Signal
 from cronaca.store import Store, setup
 from cronaca.store.transaction import Transaction
 
 _SPACE: Final = uuid.UUID("6b1f7b0e-52c1-4d8a-9d5e-0e4f4f1c7a10")
 CONTACT_SCAN_US: Final = SECOND // 5
+SHIFTS: Final = (Shift("Early", 6 * 60), Shift("Late", 14 * 60), Shift("Night", 22 * 60))
 
 
 def tag_uid(key: str, line: int = 1) -> str:
@@ -28,7 +30,7 @@ def seed(store: Store, port: int, now_us: int, lines: int = 1) -> bool:
             for line in range(1, lines + 1):
                 setup.set_source_config(tx, _uid(f"source/line{line}"), _config(port, line))
             return False
-        setup.put_plant(tx, setup.Plant("Pastificio Ombralta", "Europe/Rome", 1))
+        setup.put_plant(tx, setup.Plant("Pastificio Ombralta", "Europe/Rome", 1, SHIFTS))
         archive_id = setup.add_archive(tx, _uid("archive/process"), "Process values")
         for line in range(1, lines + 1):
             _seed_line(tx, line, port, archive_id, now_us)

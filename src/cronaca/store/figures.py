@@ -7,7 +7,7 @@ so are days that are not summed up yet and windows with few samples.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import Final
 
@@ -78,23 +78,21 @@ class FigureReader:
         self._reader = reader
         self._buckets: Kept[_BucketKey, Buckets] = Kept(_CACHED)
 
-    def read_many(self, wanted: Sequence[Wanted]) -> list[FigureSamples]:
-        """The samples of several tags, all seen at the same instant of the database."""
+    def read_each(self, wanted: Sequence[Wanted]) -> Iterator[FigureSamples]:
+        """The samples of several tags, all seen at the same instant of the database; one after the other,
+        so that only one has to be held in memory."""
         with self._store.snapshot() as tx:
-            found = []
-            by_archive: dict[int | None, dict[int, History]] = {}
-            for archive_id in {one.archive_id for one in wanted}:
-                ids = sorted({one.tag.tag_id for one in wanted if one.archive_id == archive_id})
-                by_archive[archive_id] = setup.find_histories(tx, ids, archive_id)
+            found = {
+                archive_id: setup.find_histories(tx, ids, archive_id)
+                for archive_id, ids in _by_archive(wanted).items()
+            }
+            keys = [history.key for histories in found.values() for history in histories.values()]
             contexts: dict[Window, Context] = {}
-            keys = [history.key for histories in by_archive.values() for history in histories.values()]
             for one in wanted:
                 window = Window(int(one.intervals.lo_us[0]), int(one.intervals.hi_us[-1]))
                 if window not in contexts:
                     contexts[window] = self._reader.context(tx, window, keys)
-                history = by_archive[one.archive_id].get(one.tag.tag_id)
-                found.append(self._read(contexts[window], one, history))
-            return found
+                yield self._read(contexts[window], one, found[one.archive_id].get(one.tag.tag_id))
 
     def _read(self, context: Context, wanted: Wanted, history: History | None) -> FigureSamples:
         if history is None:
@@ -138,6 +136,14 @@ class FigureReader:
                 kept = _no_buckets(context, row, width_us)
             self._buckets.keep(place, kept)
         return kept
+
+
+def _by_archive(wanted: Sequence[Wanted]) -> dict[int | None, list[int]]:
+    """Which tags are wanted from which archive (None: the tag's own)."""
+    found: dict[int | None, set[int]] = {}
+    for one in wanted:
+        found.setdefault(one.archive_id, set()).add(one.tag.tag_id)
+    return {archive_id: sorted(ids) for archive_id, ids in found.items()}
 
 
 def _no_buckets(context: Context, row: HistoryMonth, width_us: int) -> Buckets:

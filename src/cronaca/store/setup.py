@@ -5,10 +5,12 @@ from __future__ import annotations
 import json
 from dataclasses import dataclass
 from typing import Final
+from zoneinfo import ZoneInfo
 
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import NotFound
 from cronaca.core.model import Logger, LoggerMode, Setup, SourceSetup, Tag, ValueType
+from cronaca.core.windows import PlantCalendar, Shift
 from cronaca.store import coverage
 from cronaca.store.transaction import Row, Transaction
 
@@ -20,6 +22,12 @@ class Plant:
     name: str
     zone: str
     first_weekday: int
+    shifts: tuple[Shift, ...] = ()
+
+    @property
+    def calendar(self) -> PlantCalendar:
+        """What windows are resolved with."""
+        return PlantCalendar(ZoneInfo(self.zone), self.first_weekday, self.shifts)
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,6 +59,9 @@ INSERT INTO plant (plant_id, name, zone, first_weekday) VALUES (1, %(name)s, %(z
 ON DUPLICATE KEY UPDATE name = VALUES(name), zone = VALUES(zone), first_weekday = VALUES(first_weekday)
 """
 _FIND_PLANT: Final = "SELECT name, zone, first_weekday FROM plant WHERE plant_id = 1"
+_LIST_SHIFTS: Final = "SELECT name, start_minute FROM plant_shift WHERE plant_id = 1 ORDER BY start_minute"
+_REMOVE_SHIFTS: Final = "DELETE FROM plant_shift WHERE plant_id = 1"
+_ADD_SHIFT: Final = "INSERT INTO plant_shift (plant_id, start_minute, name) VALUES (%s, %s, %s)"
 _ADD_SOURCE: Final = """
 INSERT INTO source (uid, name, protocol, config, enabled)
 VALUES (%(uid)s, %(name)s, %(protocol)s, %(config)s, TRUE)
@@ -121,12 +132,18 @@ WHERE m.tag_id IN %(tag_ids)s ORDER BY m.tag_id, l.logger_id
 def put_plant(tx: Transaction, plant: Plant) -> None:
     """Sets the facts of the plant."""
     tx.execute(_PUT_PLANT, name=plant.name, zone=plant.zone, first_weekday=plant.first_weekday)
+    tx.execute(_REMOVE_SHIFTS)
+    tx.execute_many(_ADD_SHIFT, [(1, shift.start_minute, shift.name) for shift in plant.shifts])
 
 
 def find_plant(tx: Transaction) -> Plant | None:
     """The facts of the plant, or None before they were set."""
     row = tx.fetch_one(_FIND_PLANT)
-    return None if row is None else Plant(*row)
+    if row is None:
+        return None
+    name, zone, first_weekday = row
+    shifts = tuple(Shift(shift, minute) for shift, minute in tx.fetch(_LIST_SHIFTS))
+    return Plant(name, zone, first_weekday, shifts)
 
 
 def add_source(tx: Transaction, uid: str, name: str, protocol: str, config: dict[str, object]) -> int:

@@ -7,7 +7,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from cronaca.api.deps import PersonDep, StoreDep
-from cronaca.api.schemas import Person, PlantOut, RecordedByOut, TagOut, TagPage, Uid
+from cronaca.api.schemas import Person, PlantOut, RecordedByOut, ShiftOut, TagOut, TagPage, Uid
 from cronaca.core.errors import NotFound
 from cronaca.core.model import Tag
 from cronaca.store import setup
@@ -23,7 +23,8 @@ def get_plant(store: StoreDep) -> PlantOut:
         plant = setup.find_plant(tx)
     if plant is None:
         raise NotFound("plant", "1")
-    return PlantOut(name=plant.name, zone=plant.zone, first_weekday=plant.first_weekday)
+    shifts = [ShiftOut(name=one.name, start_minute=one.start_minute) for one in plant.shifts]
+    return PlantOut(name=plant.name, zone=plant.zone, first_weekday=plant.first_weekday, shifts=shifts)
 
 
 @router.get("/me")

@@ -43,6 +43,14 @@ class Person(Model):
     name: str
 
 
+class ShiftOut(Model):
+    """One shift of the plant's day."""
+
+    name: str
+    start_minute: int
+    """Minute of the local day at which it starts."""
+
+
 class PlantOut(Model):
     """Facts of the whole plant."""
 
@@ -51,6 +59,7 @@ class PlantOut(Model):
     """IANA time zone."""
     first_weekday: int
     """ISO 8601: 1 Monday to 7 Sunday."""
+    shifts: list[ShiftOut]
 
 
 class RecordedByOut(Model):

@@ -1,17 +1,27 @@
 """Figures: aggregates and statistics by name, computed together, and explained."""
 
-from cronaca.core.figures.catalogue import Figure, Table, check, compute, find_figure, merges, needs_other
+from cronaca.core.figures.catalogue import (
+    Entry,
+    Figure,
+    Table,
+    all_figures,
+    check,
+    compute,
+    find_figure,
+    merges,
+)
 from cronaca.core.figures.explain import Explanation, Path, explain
 
 __all__ = [
+    "Entry",
     "Explanation",
     "Figure",
     "Path",
     "Table",
+    "all_figures",
     "check",
     "compute",
     "explain",
     "find_figure",
     "merges",
-    "needs_other",
 ]

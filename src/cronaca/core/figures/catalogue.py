@@ -26,12 +26,29 @@ from cronaca.core.statistics import (
 )
 
 _BASE_SECOND: Final = Base.SECOND
+_OF_TWO: Final = ("Correlation", "CountWhile")
+
+
+_TABLE_FORMULAS: Final = {
+    "Histogram": "samples, or usable seconds, in bins of equal width",
+    "TimeInStates": "for each state its seconds, entries and longest stretch, values held",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """What a figure is, for a list of all."""
+
+    formula: str
+    source: str
+    types: frozenset[ValueType]
+    result: str
 
 
 @dataclass(frozen=True, slots=True)
 class Figure:
-    """One figure over all intervals, with the unit of its values. `state_like`: its values are values of the
-    tag itself, to be shown with its states' names or texts."""
+    """One figure over all intervals, with the unit of its values. `result_kind` says what they are: source
+    (values of the tag's own type), number, count, status and so on."""
 
     wish: Wish
     result: Processed
@@ -57,6 +74,16 @@ def find_figure(name: str) -> Aggregate | Statistic:
     return found
 
 
+def all_figures() -> dict[str, Entry]:
+    """Every figure by name."""
+    found = {n: Entry(one.formula, one.source, one.types, one.result) for n, one in AGGREGATES.items()}
+    for name, own in STATISTICS.items():
+        found[name] = Entry(own.formula, own.source, own.types, own.result)
+    for name, types in TABLES.items():
+        found[name] = Entry(_TABLE_FORMULAS[name], "defined in docs/aggregates.md", types, "table")
+    return found
+
+
 def merges(wish: Wish, value_type: ValueType) -> bool:
     """Whether blocks of samples from rollups give the figure that the samples give."""
     found = AGGREGATES.get(wish.name)
@@ -65,15 +92,14 @@ def merges(wish: Wish, value_type: ValueType) -> bool:
     return wish.name in ("Integral", "RateOfChange")
 
 
-def needs_other(wish: Wish) -> bool:
-    """Whether a figure is of two tags."""
-    return wish.name in ("Correlation", "CountWhile")
-
-
-def check(wish: Wish, value_type: ValueType) -> None:
+def check(wish: Wish, value_type: ValueType, *, has_other: bool) -> None:
     """Raises InvalidInput for a figure that does not exist, has no meaning for such values, or whose options
-    mean nothing."""
+    mean nothing or are missing."""
     wish.checked()
+    if wish.name in _OF_TWO and not has_other:
+        raise InvalidInput("other", f"{wish.name} is a figure of two tags", "Name the second one.")
+    if wish.name == "CountWhile" and wish.condition is None:
+        raise InvalidInput("condition", "CountWhile needs one", "Give a comparison and a threshold.")
     types = TABLES[wish.name] if wish.name in TABLES else find_figure(wish.name).types
     refuse_type(wish.name, types, value_type)
 
@@ -91,7 +117,7 @@ def compute(
     facts = Facts(samples, intervals, configuration)
     found: list[Figure | Table] = []
     for wish in wishes:
-        check(wish, samples.series.value_type)
+        check(wish, samples.series.value_type, has_other=other is not None)
         if wish.name in TABLES:
             found.append(_table(facts, wish, unit))
             continue

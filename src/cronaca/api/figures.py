@@ -1,0 +1,321 @@
+"""From a request for figures to its answer: windows resolved, tags read, figures computed, all at one
+instant of the database."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Final
+
+from cronaca.api import wire
+from cronaca.api.schemas import FieldProblem, Scalar
+from cronaca.api.schemas import figures as s
+from cronaca.core import figures as core
+from cronaca.core.aggregates import AGGREGATES, Configuration, Intervals, status
+from cronaca.core.errors import InvalidInput, NotFound
+from cronaca.core.model import Tag, ValueType, Window
+from cronaca.core.statistics import Condition, Histogram, Other, StateTime, Wish
+from cronaca.core.windows import (
+    PlantCalendar,
+    WindowWish,
+    local_text,
+    resolve,
+    split_by_duration,
+    split_by_unit,
+)
+from cronaca.store import Store, setup, texts
+from cronaca.store.figures import FigureReader, FigureSamples, Wanted
+
+MOST_VALUES: Final = 1_000_000
+
+
+@dataclass(frozen=True, slots=True)
+class _Plan:
+    """What all tags of one request share."""
+
+    tags: dict[str, Tag]
+    calendar: PlantCalendar
+    archive_id: int | None
+    windows: list[Window]
+    intervals: list[Intervals]
+
+
+class FigureService:
+    """Computes figures of recorded values."""
+
+    def __init__(self, store: Store, reader: FigureReader, now_us: Callable[[], int]) -> None:
+        self._store = store
+        self._reader = reader
+        self._now_us = now_us
+
+    def compute(self, wanted: s.FiguresIn) -> s.FiguresOut:
+        """All figures of all tags over all windows. A figure that has no meaning for a tag is refused in its
+        place; anything else that cannot be raises InvalidInput."""
+        now_us = self._now_us()
+        others = [one.other for one in wanted.figures if one.other is not None]
+        plan = self._plan([*wanted.tags, *others], wanted.windows, wanted.archive, now_us)
+        intervals = sum(len(one) for one in plan.intervals)
+        if intervals * len(wanted.tags) * len(wanted.figures) > MOST_VALUES:
+            raise InvalidInput(
+                "windows", f"this makes more than {MOST_VALUES:,} values", "Ask for fewer, or split less."
+            )
+        results = []
+        for i in range(len(plan.windows)):
+            results += self._over_window(wanted, plan, i)
+        windows = [_window(w, plan.calendar) for w in plan.windows]
+        return s.FiguresOut(now_us=str(now_us), windows=windows, results=results)
+
+    def explain(self, wanted: s.ExplainIn) -> s.ExplanationOut:
+        """How one figure over one interval was made."""
+        other = wanted.figure.other
+        plan = self._plan(
+            [wanted.tag, *([other] if other else [])], [wanted.window], wanted.archive, self._now_us()
+        )
+        intervals, tag = plan.intervals[0], plan.tags[wanted.tag]
+        if wanted.interval >= len(intervals):
+            raise InvalidInput(
+                "interval", f"the window has {len(intervals)} intervals", "Give a smaller one."
+            )
+        wish = _wish(wanted.figure)
+        exact = wanted.exact or not core.merges(wish, tag.value_type)
+        (read,) = self._reader.read_each([Wanted(tag, plan.archive_id, intervals, exact)])
+        second = self._others(plan, intervals, [wanted.figure])
+        config = _configuration(wanted.configuration, tag)
+        core.check(wish, tag.value_type, has_other=bool(second))
+        found = core.compute(
+            [wish], read.samples, intervals, config, unit=tag.unit, other=second.get(other or "")
+        )[0]
+        if isinstance(found, core.Table):
+            raise InvalidInput("figure.stat", "a table explains itself", "Ask for a figure of one value.")
+        made = core.explain(
+            wish, read.samples, intervals, wanted.interval, config,
+            result=found.result, unit=tag.unit, path=read.path,
+        )  # fmt: skip
+        return _explanation(made, tag, plan.calendar)
+
+    def _over_window(self, wanted: s.FiguresIn, plan: _Plan, window: int) -> list[s.TagFiguresOut]:
+        intervals = plan.intervals[window]
+        wishes = [_wish(one) for one in wanted.figures]
+        second = self._others(plan, intervals, wanted.figures)
+        tags = [plan.tags[uid] for uid in wanted.tags]
+        exact = [wanted.exact or not all(core.merges(w, t.value_type) for w in wishes) for t in tags]
+        reads = self._reader.read_each(
+            [Wanted(tag, plan.archive_id, intervals, e) for tag, e in zip(tags, exact, strict=True)]
+        )
+        found = []
+        for tag, read in zip(tags, reads, strict=True):
+            config = _configuration(wanted.configuration, tag)
+            rows = self._figures(wanted.figures, tag, read, intervals, config, second)
+            found.append(s.TagFiguresOut(tag=tag.uid, window=window, path=_path(read.path), figures=rows))
+        return found
+
+    def _figures(
+        self, wanted: list[s.FigureIn], tag: Tag, read: FigureSamples, intervals: Intervals,
+        config: Configuration, others: dict[str, Other],
+    ) -> list[s.FigureOut]:  # fmt: skip
+        """All figures of one tag, in order; those of one second tag (or none) share their work."""
+        found: dict[int, s.FigureOut] = {}
+        groups: dict[str, list[int]] = {}
+        for i, one in enumerate(wanted):
+            try:
+                core.check(_wish(one), tag.value_type, has_other=one.other is not None)
+            except InvalidInput as exc:
+                refused = FieldProblem(field=exc.field, problem=exc.problem, remedy=exc.remedy)
+                found[i] = s.FigureOut(stat=one.stat, refused=refused)
+            else:
+                groups.setdefault(one.other or "", []).append(i)
+        for other, places in groups.items():
+            wishes = [_wish(wanted[i]) for i in places]
+            results = core.compute(
+                wishes, read.samples, intervals, config, unit=tag.unit, other=others.get(other)
+            )
+            for i, result in zip(places, results, strict=True):
+                found[i] = self._out(result, tag, intervals)
+        return [found[i] for i in range(len(wanted))]
+
+    def _out(self, found: core.Figure | core.Table, tag: Tag, intervals: Intervals) -> s.FigureOut:
+        if isinstance(found, core.Table):
+            return _tables(found, intervals, self._names(tag, found))
+        return _values(found, tag, self._texts(tag, found))
+
+    def _plan(self, uids: list[str], windows: list[s.WindowIn], archive: str, now_us: int) -> _Plan:
+        with self._store.snapshot() as tx:
+            tags = setup.find_tags(tx, sorted(set(uids)))
+            plant = setup.find_plant(tx)
+            archive_id = setup.find_archive(tx, archive) if archive else None
+        if plant is None:
+            raise NotFound("plant", "1")
+        missing = [uid for uid in uids if uid not in tags]
+        if missing:
+            raise InvalidInput("tags", f"there is no tag {missing[0]}", "Take a uid from /api/tags.")
+        if archive and archive_id is None:
+            raise InvalidInput("archive", f"there is no archive {archive!r}", "Name one that exists.")
+        pairs = [_intervals(one, plant.calendar, now_us) for one in windows]
+        return _Plan(tags, plant.calendar, archive_id, [w for w, _ in pairs], [i for _, i in pairs])
+
+    def _others(self, plan: _Plan, intervals: Intervals, wishes: list[s.FigureIn]) -> dict[str, Other]:
+        uids = sorted({one.other for one in wishes if one.other is not None})
+        tags = [plan.tags[uid] for uid in uids]
+        reads = self._reader.read_each([Wanted(t, plan.archive_id, intervals, exact=True) for t in tags])
+        return {
+            tag.uid: Other(read.samples, tag.stepped or tag.value_type is not ValueType.FLOAT)
+            for tag, read in zip(tags, reads, strict=True)
+        }
+
+    def _texts(self, tag: Tag, found: core.Figure) -> dict[int, str]:
+        """The texts that a text tag's results stand for."""
+        if tag.value_type is not ValueType.TEXT or found.result_kind != "source":
+            return {}
+        codes = {int(v) for v in found.result.values[~found.result.null].tolist()}
+        with self._store.snapshot() as tx:
+            return texts.texts_of(tx, codes)
+
+    def _names(self, tag: Tag, found: core.Table) -> dict[int, str]:
+        if tag.value_type is not ValueType.TEXT:
+            return {}
+        codes = {one.state for row in found.rows if isinstance(row, tuple) for one in row}
+        with self._store.snapshot() as tx:
+            return texts.texts_of(tx, codes)
+
+
+def catalogue() -> list[s.CatalogueEntry]:
+    """Every figure there is."""
+    return [
+        s.CatalogueEntry(
+            name=name, formula=one.formula, source=one.source, kind=one.result,
+            types=sorted(t.name.lower() for t in one.types), standard=name in AGGREGATES,
+        )
+        for name, one in core.all_figures().items()
+    ]  # fmt: skip
+
+
+def _wish(one: s.FigureIn) -> Wish:
+    condition = one.condition
+    return Wish(
+        one.stat, one.percent, one.weight, one.base, one.bins, one.low, one.high, one.base_us,
+        None if condition is None else Condition(condition.comparison, condition.threshold),
+    )  # fmt: skip
+
+
+def _configuration(one: s.ConfigurationIn, tag: Tag) -> Configuration:
+    return Configuration.parse(
+        treat_uncertain_as_bad=one.treat_uncertain_as_bad, percent_bad=one.percent_bad,
+        percent_good=one.percent_good, sloped_extrapolation=one.sloped_extrapolation,
+        stepped=tag.stepped if one.stepped is None else one.stepped,
+    )  # fmt: skip
+
+
+def _intervals(one: s.WindowIn, calendar: PlantCalendar, now_us: int) -> tuple[Window, Intervals]:
+    """The window and its intervals; an explicit end before the start runs backward."""
+    if one.start_us is not None and one.end_us is not None and one.end_us < one.start_us:
+        if one.split.unit is not None:
+            raise InvalidInput("split", "the calendar only runs forward", "Split by a duration.")
+        found = split_by_duration(Window(one.start_us, one.end_us), one.split.interval_us)
+        return Window(one.end_us, one.start_us), found
+    wish = WindowWish(one.last_us, one.start_us, one.end_us, one.unit, one.which)
+    window = resolve(wish, calendar, now_us)
+    if one.split.unit is None:
+        return window, split_by_duration(window, one.split.interval_us)
+    if one.split.interval_us:
+        raise InvalidInput("split", "it says two things", "Give interval_us or unit.")
+    return window, split_by_unit(window, one.split.unit, calendar)
+
+
+def _window(window: Window, calendar: PlantCalendar) -> s.WindowOut:
+    return s.WindowOut(
+        start_us=str(window.start_us), end_us=str(window.end_us),
+        start_local=local_text(window.start_us, calendar.zone),
+        end_local=local_text(window.end_us, calendar.zone),
+    )  # fmt: skip
+
+
+def _path(path: core.Path) -> s.PathOut:
+    return s.PathOut(
+        name=path.name, width_us=path.width_us, read_samples=path.read_samples,
+        summed_samples=path.summed_samples, thinned=path.thinned,
+    )  # fmt: skip
+
+
+def _values(found: core.Figure, tag: Tag, names: dict[int, str]) -> s.FigureOut:
+    result = found.result
+    values = []
+    for i, code in enumerate(result.codes.tolist()):
+        values.append(
+            s.ValueOut(
+                start_us=str(result.begin_us[i]),
+                end_us=str(result.end_us[i]),
+                time_us=str(result.ts_us[i]),
+                value=_shown(result.value(i), found.result_kind, tag.value_type, names),
+                quality=status.severity_name(code),
+                status_code=f"{code:08X}",
+            )
+        )
+    return s.FigureOut(stat=found.wish.name, unit=found.unit, values=values)
+
+
+def _shown(value: float | int | None, kind: str, value_type: ValueType, names: dict[int, str]) -> Scalar:
+    if value is None:
+        return None
+    if kind == "status":
+        return status.code_name(int(value))
+    if kind != "source":
+        return value
+    if value_type is ValueType.TEXT:
+        return names.get(int(value), "")
+    # A difference of two booleans is no boolean.
+    return wire.scalar(value, value_type if value in (0, 1) else ValueType.INTEGER)
+
+
+def _tables(found: core.Table, intervals: Intervals, names: dict[int, str]) -> s.FigureOut:
+    order = slice(None) if intervals.forward else slice(None, None, -1)
+    edges = zip(intervals.begin_us[order].tolist(), intervals.end_us[order].tolist(), strict=True)
+    tables = [_table(row, begin, end, names) for (begin, end), row in zip(edges, found.rows, strict=True)]
+    return s.FigureOut(stat=found.wish.name, unit=found.unit, tables=tables)
+
+
+def _table(row: Histogram | tuple[StateTime, ...], begin: int, end: int, names: dict[int, str]) -> s.TableOut:
+    where = {"start_us": str(begin), "end_us": str(end)}
+    if isinstance(row, Histogram):
+        low, high = row.edges[:-1].tolist(), row.edges[1:].tolist()
+        rows = zip(low, high, row.amounts.tolist(), strict=True)
+        bins = [s.BinOut(low=a, high=b, amount=n) for a, b, n in rows]
+        return s.TableOut(**where, bins=bins, below=row.below, above=row.above)
+    states = [
+        s.StateOut(state=names.get(one.state, one.state), seconds=one.seconds, entries=one.entries,
+                   longest=one.longest)
+        for one in row
+    ]  # fmt: skip
+    return s.TableOut(**where, states=states)
+
+
+def _explanation(made: core.Explanation, tag: Tag, calendar: PlantCalendar) -> s.ExplanationOut:
+    kind, config = tag.value_type, made.configuration
+
+    def shown(value: float | int | None) -> Scalar:
+        return wire.scalar(value, kind)
+
+    bounds = [
+        s.BoundOut(
+            at_us=str(one.at_us), value=shown(one.value), status=one.status, how=one.how,
+            from_samples=[(str(t), shown(v)) for t, v in one.from_samples],
+        )
+        for one in (made.start_bound, made.end_bound)
+    ]  # fmt: skip
+    samples = None if made.samples is None else [
+        s.SampleOut(time_us=str(x.ts_us), value=shown(x.value), quality=x.quality, is_mark=x.is_mark)
+        for x in made.samples
+    ]  # fmt: skip
+    return s.ExplanationOut(
+        figure=made.figure, formula=made.formula, source=made.source, unit=made.unit, value=made.value,
+        status_code=f"{made.status_code:08X}", status=made.status, window=_window(made.window, calendar),
+        forward=made.forward, options=made.options,
+        configuration=s.ConfigurationIn(
+            treat_uncertain_as_bad=config.treat_uncertain_as_bad, percent_good=config.percent_good,
+            percent_bad=config.percent_bad, sloped_extrapolation=config.sloped_extrapolation,
+            stepped=made.stepped,
+        ),
+        good=made.good, uncertain=made.uncertain, bad=made.bad, good_s=made.good_s,
+        uncertain_s=made.uncertain_s, bad_s=made.bad_s, covered=made.covered,
+        known_until_us=str(made.known_until_us), bounds_rule=made.bounds_rule, start_bound=bounds[0],
+        end_bound=bounds[1], ingredients=made.ingredients, samples=samples, path=_path(made.path),
+    )  # fmt: skip

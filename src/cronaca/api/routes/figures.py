@@ -1,0 +1,117 @@
+"""Figures of recorded values: aggregates and statistics, how they were made, and live ones by WebSocket.
+
+WebSocket /figures/live: the client's first message is a request as for POST /figures, with `every_s`.
+Server: {"type": "figures", "answer": FiguresOut}   at first and whenever something is different
+        {"type": "database", "up": false}           the figures shown are the last ones known
+        {"type": "refused", "detail"}               then the connection ends
+"""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import re
+from typing import Annotated, Any, Final, cast
+
+import orjson
+from fastapi import APIRouter, Depends, Request, WebSocket, WebSocketDisconnect
+from pydantic import Field, ValidationError
+
+from cronaca.api.figures import FigureService, catalogue
+from cronaca.api.schemas.figures import CatalogueEntry, ExplainIn, ExplanationOut, FiguresIn, FiguresOut
+from cronaca.core.errors import CronacaError, StoreError
+
+router = APIRouter(prefix="/figures", tags=["figures"])
+_PATIENCE_S: Final = 10.0
+_POLICY_VIOLATION: Final = 1008
+
+
+class FiguresLive(FiguresIn):
+    """The first message of a client that wants figures of sliding windows."""
+
+    every_s: float = Field(1.0, ge=0.2, le=3600.0)
+
+
+def get_service(request: Request) -> FigureService:
+    """The application's figures."""
+    return cast(FigureService, request.app.state.figures)
+
+
+ServiceDep = Annotated[FigureService, Depends(get_service)]
+
+
+@router.get("/catalogue")
+def get_catalogue() -> list[CatalogueEntry]:
+    """Every figure: its formula, where it is defined, for which types of tags it has a meaning."""
+    return catalogue()
+
+
+@router.post("")
+def compute_figures(service: ServiceDep, wanted: FiguresIn) -> FiguresOut:
+    """Figures of many tags over many windows, seen at one instant. A figure without a meaning for a tag is
+    refused in its place, with the reason."""
+    return service.compute(wanted)
+
+
+@router.post("/explain")
+def explain_figure(service: ServiceDep, wanted: ExplainIn) -> ExplanationOut:
+    """How one figure was made: enough to redo it by hand."""
+    return service.explain(wanted)
+
+
+@router.websocket("/live")
+async def live_figures(socket: WebSocket) -> None:
+    """Computes the figures asked for again and again, and sends them when they are different."""
+    await socket.accept()
+    try:
+        wanted = FiguresLive.model_validate_json(await asyncio.wait_for(socket.receive_text(), _PATIENCE_S))
+    except (ValidationError, TimeoutError) as exc:
+        await _refuse(socket, str(exc) or "no request came in time")
+        return
+    except WebSocketDisconnect:
+        return
+    gone = asyncio.create_task(_wait_for_close(socket))
+    try:
+        with contextlib.suppress(WebSocketDisconnect, RuntimeError):
+            await _follow(socket, wanted, gone)
+    finally:
+        gone.cancel()
+
+
+async def _follow(socket: WebSocket, wanted: FiguresLive, gone: asyncio.Task[None]) -> None:
+    service = cast(FigureService, socket.app.state.figures)
+    sent: list[Any] | None = None
+    up = True
+    while not gone.done():
+        try:
+            found = await asyncio.to_thread(service.compute, wanted)
+        except StoreError:
+            if up:
+                await socket.send_text('{"type":"database","up":false}')
+            up = False
+        except CronacaError as exc:
+            await _refuse(socket, str(exc))
+            return
+        else:
+            up = True
+            # The time of the answer alone is no news.
+            news = [one.model_dump() for one in found.results]
+            if news != sent:
+                sent = news
+                await socket.send_text(_dump({"type": "figures", "answer": found.model_dump()}))
+        await asyncio.wait({gone}, timeout=wanted.every_s)
+
+
+async def _refuse(socket: WebSocket, detail: str) -> None:
+    await socket.send_text(_dump({"type": "refused", "detail": re.sub(r"\s+", " ", detail)[:500]}))
+    await socket.close(_POLICY_VIOLATION)
+
+
+async def _wait_for_close(socket: WebSocket) -> None:
+    with contextlib.suppress(WebSocketDisconnect, RuntimeError):
+        while True:
+            await socket.receive_text()
+
+
+def _dump(message: dict[str, Any]) -> str:
+    return orjson.dumps(message).decode()
