@@ -7,11 +7,15 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 import pytest
+from hypothesis import settings
 
 from cronaca.store import Address, Store
 from cronaca.store.migrate import migrate
 from cronaca.store.private_server import PrivateServer
 
+# How long one example takes says more about who else uses the machine than about the code.
+settings.register_profile("shared machine", deadline=None)
+settings.load_profile("shared machine")
 _numbers = itertools.count(1)
 
 

@@ -77,7 +77,9 @@ class FigureService:
                 "interval", f"the window has {len(intervals)} intervals", "Give a smaller one."
             )
         wish = _wish(wanted.figure)
-        exact = wanted.exact or not core.merges(wish, tag.value_type)
+        exact = wanted.exact or not core.merges(
+            wish, tag.value_type, _configuration(wanted.configuration, tag)
+        )
         (read,) = self._reader.read_each([Wanted(tag, plan.archive_id, intervals, exact)])
         second = self._others(plan, intervals, [wanted.figure])
         config = _configuration(wanted.configuration, tag)
@@ -98,13 +100,18 @@ class FigureService:
         wishes = [_wish(one) for one in wanted.figures]
         second = self._others(plan, intervals, wanted.figures)
         tags = [plan.tags[uid] for uid in wanted.tags]
-        exact = [wanted.exact or not all(core.merges(w, t.value_type) for w in wishes) for t in tags]
+        configs = [_configuration(wanted.configuration, tag) for tag in tags]
+        merging = [
+            all(core.merges(w, t.value_type, c) for w in wishes) for t, c in zip(tags, configs, strict=True)
+        ]
         reads = self._reader.read_each(
-            [Wanted(tag, plan.archive_id, intervals, e) for tag, e in zip(tags, exact, strict=True)]
+            [
+                Wanted(tag, plan.archive_id, intervals, wanted.exact or not merges)
+                for tag, merges in zip(tags, merging, strict=True)
+            ]
         )
         found = []
-        for tag, read in zip(tags, reads, strict=True):
-            config = _configuration(wanted.configuration, tag)
+        for tag, config, read in zip(tags, configs, reads, strict=True):
             rows = self._figures(wanted.figures, tag, read, intervals, config, second)
             found.append(s.TagFiguresOut(tag=tag.uid, window=window, path=_path(read.path), figures=rows))
         return found

@@ -89,7 +89,7 @@ def test_a_naive_sum_of_squares_fails_on_numacc4() -> None:
 
 def pi_digits(count: int) -> list[int]:
     """The first digits of pi, by Machin's formula in whole numbers."""
-    one = 10 ** (count + 20)
+    one: int = 10 ** (count + 20)
 
     def arctan(inverse: int) -> int:
         term = total = one // inverse
@@ -101,7 +101,7 @@ def pi_digits(count: int) -> list[int]:
         return total
 
     pi = 4 * (4 * arctan(5) - arctan(239))
-    return [pi // 10 ** (count + 20 - i) % 10 for i in range(count)]
+    return [int(pi // 10 ** (count + 20 - i) % 10) for i in range(count)]
 
 
 def test_digits_of_pi_as_exact_fractions_have_them() -> None:

@@ -42,6 +42,7 @@ def _of_bound(facts: Facts, bound: Bound, ts_us: Times) -> Processed:
     return Processed(found.begin_us, found.end_us, times, found.values, found.null, found.codes)
 
 
+@np.errstate(over="ignore")
 def delta_bounds(facts: Facts) -> Processed:
     """Bound at the end minus bound at the beginning."""
     first, last = start_bound(facts), end_bound(facts)

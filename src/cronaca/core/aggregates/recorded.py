@@ -54,6 +54,7 @@ def _spread(facts: Facts, *, sample: bool, root: bool) -> Processed:
     return processed(facts, np.sqrt(variance) if root else variance, _of_good(facts), C, facts.partial)
 
 
+@np.errstate(over="ignore", invalid="ignore")  # what float64 does not hold becomes Bad, out of range
 def moments(facts: Facts) -> tuple[NDArray[np.int64], Floats, Floats]:
     """Number, mean and sum of squared deviations of the Good samples in each interval. Values are taken
     relative to the first one of their interval, in two passes, so a large offset eats no digits; blocks
@@ -71,16 +72,15 @@ def moments(facts: Facts) -> tuple[NDArray[np.int64], Floats, Floats]:
     away[counts == 0] = 0.0
     total = segments.reduce(np.add, counts, 0.0)
     safe = np.maximum(total, 1)
-    with np.errstate(over="ignore", invalid="ignore"):
-        mean_away = segments.reduce(np.add, away * counts, 0.0) / safe
-        away[inside] -= np.repeat(mean_away, segments.counts)
-        away[counts == 0] = 0.0
-        m2 = segments.reduce(np.add, counts * away * away, 0.0)
-        # What rounding left of the mean: the correction of the two-pass algorithm of the same report.
-        rest = segments.reduce(np.add, counts * away, 0.0)
-        m2 = np.maximum(m2 - rest * rest / safe, 0.0)
-        if blocks is not None:
-            m2 = m2 + segments.reduce(np.add, np.where(counts > 0, blocks.m2, 0.0), 0.0)
+    mean_away = segments.reduce(np.add, away * counts, 0.0) / safe
+    away[inside] -= np.repeat(mean_away, segments.counts)
+    away[counts == 0] = 0.0
+    m2 = segments.reduce(np.add, counts * away * away, 0.0)
+    # What rounding left of the mean: the correction of the two-pass algorithm of the same report.
+    rest = segments.reduce(np.add, counts * away, 0.0)
+    m2 = np.maximum(m2 - rest * rest / safe, 0.0)
+    if blocks is not None:
+        m2 = m2 + segments.reduce(np.add, np.where(counts > 0, blocks.m2, 0.0), 0.0)
     return total.astype(np.int64), shift + mean_away + rest / safe, m2
 
 

@@ -46,6 +46,7 @@ class _Edge:
     y: Times
 
 
+@np.errstate(over="ignore", invalid="ignore")  # what float64 does not hold becomes Bad, out of range
 def area(facts: Facts, *, onward: bool = False) -> Floats:
     """The area under the usable stretches of the line in each interval, in value * µs. Before a Bad sample
     the line is held. `onward`: past the end of data the line is extrapolated; else it ends there."""

@@ -84,8 +84,11 @@ def all_figures() -> dict[str, Entry]:
     return found
 
 
-def merges(wish: Wish, value_type: ValueType) -> bool:
-    """Whether blocks of samples from rollups give the figure that the samples give."""
+def merges(wish: Wish, value_type: ValueType, configuration: Configuration) -> bool:
+    """Whether blocks of samples from rollups give the figure that the samples give. A sloped extrapolation
+    needs the last two samples, of which a block may not tell one."""
+    if configuration.sloped_extrapolation:
+        return False
     found = AGGREGATES.get(wish.name)
     if found is not None:
         return value_type in found.merges

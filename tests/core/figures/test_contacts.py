@@ -1,0 +1,124 @@
+"""Contacts and states, rates and integrals: worked out by hand on the made-up plant's signals."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from cronaca.core import quality as q
+from cronaca.core.aggregates import Configuration, Samples, by_duration, status
+from cronaca.core.errors import InvalidInput
+from cronaca.core.figures import Figure, Table, compute
+from cronaca.core.model import SECOND, Series, ValueType
+from cronaca.core.statistics import Base, Comparison, Condition, Other, Wish, integral_base, integral_unit
+
+T0 = 1_790_000_000 * SECOND
+
+
+def door(*rows: tuple[int, int] | tuple[int, int, int], known: int = 100) -> Samples:
+    """The dryer door: 1 is open."""
+    quality = [row[2] if len(row) > 2 else q.GOOD for row in rows]
+    series = Series.of(ValueType.BOOLEAN, [T0 + r[0] * SECOND for r in rows], [r[1] for r in rows], quality)
+    return Samples(series, None, T0 + known * SECOND)
+
+
+def one(wish: Wish, samples: Samples, start: int = 0, end: int = 100, other: Other | None = None,
+        unit: str = "", config: Configuration | None = None) -> Figure:  # fmt: skip
+    where = by_duration(T0 + start * SECOND, T0 + end * SECOND)
+    (found,) = compute([wish], samples, where, config or Configuration(), unit=unit, other=other)
+    assert isinstance(found, Figure)
+    return found
+
+
+DOOR = door((-5, 0), (10, 1), (25, 0), (40, 1), (41, 0), (90, 1))
+
+
+@pytest.mark.parametrize("name,value,partial", [
+    ("RisingEdges", 3, 0), ("FallingEdges", 2, 0), ("Starts", 3, 0),
+    ("OnTimeLongest", 15, 1), ("OnTimeShortest", 1, 1), ("OnTimeMean", 26 / 3, 1),
+])  # fmt: skip
+def test_edges_and_stretches_of_on(name: str, value: float, partial: int) -> None:
+    found = one(Wish(name), DOOR).result
+    assert found.value(0) == pytest.approx(value)
+    assert bool(int(found.codes[0]) & status.PARTIAL) == bool(partial), "the last stretch goes on"
+
+
+def test_edges_are_counted_where_they_happen() -> None:
+    assert one(Wish("RisingEdges"), DOOR, 10, 40).result.value(0) == 1, "at the start: in; at the end: not"
+    assert one(Wish("RisingEdges"), DOOR, 11, 41).result.value(0) == 1
+    assert one(Wish("FallingEdges"), DOOR, 42, 80).result.value(0) == 0
+    assert one(Wish("OnTimeLongest"), DOOR, 42, 80).result.value(0) is None, "it never was open"
+
+
+def test_a_failed_contact_parts_what_it_stands_between() -> None:
+    failed = door((0, 1), (30, 0, q.BAD_SENSOR_FAILURE), (50, 1), (60, 0))
+    longest = one(Wish("OnTimeLongest"), failed).result
+    assert longest.value(0) == 30
+    assert int(longest.codes[0]) & status.PARTIAL, "it may have been longer"
+    assert int(longest.codes[0]) >> 30 == 1, "20 s of 100 are Bad"
+    assert one(Wish("RisingEdges"), failed).result.value(0) == 0, "1, unknown, 1: no edge was seen"
+
+
+def test_time_in_each_state_adds_up_to_the_usable_time() -> None:
+    ts = [T0, T0 + 20 * SECOND, T0 + 50 * SECOND, T0 + 60 * SECOND, T0 + 70 * SECOND]
+    quality = [q.GOOD, q.GOOD, q.BAD, q.GOOD, q.GOOD]
+    for kind in (ValueType.STATE, ValueType.TEXT, ValueType.INTEGER):
+        samples = Samples(Series.of(kind, ts, [2, 7, 0, 7, 2], quality), None, T0 + 100 * SECOND)
+        where = by_duration(T0, T0 + 90 * SECOND)
+        (found,) = compute([Wish("TimeInStates")], samples, where, Configuration())
+        assert isinstance(found, Table)
+        (row,) = found.rows
+        assert isinstance(row, tuple)
+        assert [(s.state, s.seconds, s.entries, s.longest) for s in row] == [(2, 40, 2, 20), (7, 40, 2, 30)]
+
+
+def test_counting_while_a_condition_on_another_tag_holds() -> None:
+    ts = T0 + np.arange(0, 100, 10) * SECOND
+    moisture = Samples(Series.of(ValueType.FLOAT, ts, np.arange(10.0)), None, T0 + 100 * SECOND)
+    wish = Wish("CountWhile", condition=Condition(Comparison.EQUAL, 1))
+    assert one(wish, moisture, other=Other(DOOR, stepped=True)).result.value(0) == 4  # 10, 20, 40, 90 s
+    with pytest.raises(InvalidInput, match="two tags"):
+        one(wish, moisture)
+    with pytest.raises(InvalidInput, match="comparison"):
+        one(Wish("CountWhile"), moisture, other=Other(DOOR, stepped=True))
+
+
+def test_rate_slope_and_integral_have_their_units() -> None:
+    ts = T0 + np.array([0, 3600]) * SECOND
+    flow = Samples(Series.of(ValueType.FLOAT, ts, [1000.0, 2000.0]), None, T0 + 3600 * SECOND)
+    total = one(Wish("Integral"), flow, 0, 3600, unit="kg/h")
+    assert total.result.value(0) == pytest.approx(1500)
+    assert total.unit == "kg"
+    rate = one(Wish("RateOfChange", base=Base.MINUTE), flow, 0, 3600, unit="kg/h")
+    assert rate.result.value(0) == pytest.approx(1000 / 60)
+    assert rate.unit == "kg/h/min"
+    assert one(Wish("Slope", base=Base.HOUR), flow, 0, 3601, unit="kg/h").result.value(0) == pytest.approx(
+        1000
+    )
+    assert one(Wish("Slope"), flow, 0, 3600).result.value(0) is None, "one sample has no slope"
+
+
+@pytest.mark.parametrize("unit,base,result", [
+    ("kg/h", None, "kg"), ("l/min", None, "l"), ("m3/s", None, "m3"), ("kW", None, "kWh"),
+    ("°C", None, "°C·s"), ("°C", Base.HOUR, "°C·h"), ("", Base.MINUTE, "min"), ("kg/h", Base.SECOND, "kg/h·s"),
+])  # fmt: skip
+def test_the_unit_of_an_integral_is_worked_out(unit: str, base: Base | None, result: str) -> None:
+    assert integral_unit(unit, integral_base(unit, base)) == result
+
+
+@pytest.mark.parametrize("wish,field", [
+    (Wish("Percentile", percent=101), "percent"), (Wish("Histogram", bins=0), "bins"),
+    (Wish("Histogram", low=2, high=1), "high"), (Wish("Correlation", base_us=0), "base_us"),
+    (Wish("Average of sorts"), "stat"), (Wish("Correlation"), "other"),
+])  # fmt: skip
+def test_a_wish_that_means_nothing_names_its_field(wish: Wish, field: str) -> None:
+    samples = Samples(Series.of(ValueType.FLOAT, [T0], [1.0]))
+    with pytest.raises(InvalidInput) as error:
+        one(wish, samples)
+    assert error.value.field == field
+
+
+@pytest.mark.parametrize("name", ["Percentile", "Median", "Slope", "Histogram", "RateOfChange", "Variation"])
+def test_figures_without_a_meaning_for_a_contact_are_refused(name: str) -> None:
+    with pytest.raises(InvalidInput, match="has no meaning for boolean values"):
+        one(Wish(name), DOOR)

@@ -1,0 +1,140 @@
+"""Windows as people say them, in a zone whose days have 23, 24 or 25 hours."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from zoneinfo import ZoneInfo
+
+import pandas as pd
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from cronaca.core.errors import InvalidInput
+from cronaca.core.model import HOUR, MINUTE, SECOND, Window
+from cronaca.core.windows import (
+    PlantCalendar,
+    Shift,
+    Unit,
+    Which,
+    WindowWish,
+    local_text,
+    next_start,
+    resolve,
+    shift_name,
+    split_by_duration,
+    split_by_unit,
+    start_of,
+)
+
+ROME = ZoneInfo("Europe/Rome")
+PLANT = PlantCalendar(ROME, 1, (Shift("Early", 360), Shift("Late", 840), Shift("Night", 1320)))
+
+
+def at(text: str, zone: str = "Europe/Rome") -> int:
+    """A local time that exists once."""
+    return int(datetime.fromisoformat(text).replace(tzinfo=ZoneInfo(zone)).timestamp()) * SECOND
+
+
+def this(unit: Unit, now: str, which: Which = Which.THIS, calendar: PlantCalendar = PLANT) -> tuple[str, str]:
+    found = resolve(WindowWish(unit=unit, which=which), calendar, at(now))
+    return local_text(found.start_us, ROME), local_text(found.end_us, ROME)
+
+
+@pytest.mark.parametrize("unit,which,start,end", [
+    (Unit.HOUR, Which.THIS, "2026-11-23 15:00:00+01:00", "2026-11-23 15:20:00+01:00"),
+    (Unit.SHIFT, Which.THIS, "2026-11-23 14:00:00+01:00", "2026-11-23 15:20:00+01:00"),
+    (Unit.SHIFT, Which.LAST, "2026-11-23 06:00:00+01:00", "2026-11-23 14:00:00+01:00"),
+    (Unit.DAY, Which.THIS, "2026-11-23 00:00:00+01:00", "2026-11-23 15:20:00+01:00"),
+    (Unit.DAY, Which.LAST, "2026-11-22 00:00:00+01:00", "2026-11-23 00:00:00+01:00"),
+    (Unit.WEEK, Which.THIS, "2026-11-23 00:00:00+01:00", "2026-11-23 15:20:00+01:00"),
+    (Unit.WEEK, Which.LAST, "2026-11-16 00:00:00+01:00", "2026-11-23 00:00:00+01:00"),
+    (Unit.MONTH, Which.THIS, "2026-11-01 00:00:00+01:00", "2026-11-23 15:20:00+01:00"),
+    (Unit.MONTH, Which.LAST, "2026-10-01 00:00:00+02:00", "2026-11-01 00:00:00+01:00"),
+])  # fmt: skip
+def test_this_and_last_of_each_unit(unit: Unit, which: Which, start: str, end: str) -> None:
+    assert this(unit, "2026-11-23T15:20", which) == (start, end)
+
+
+def test_the_week_begins_when_the_plant_says() -> None:
+    sunday = PlantCalendar(ROME, 7)
+    assert this(Unit.WEEK, "2026-11-23T15:20", calendar=sunday)[0] == "2026-11-22 00:00:00+01:00"
+
+
+def test_the_night_shift_began_yesterday() -> None:
+    assert this(Unit.SHIFT, "2026-11-23T03:00")[0] == "2026-11-22 22:00:00+01:00"
+    assert [shift_name(at(t), PLANT) for t in ("2026-11-23T05:59", "2026-11-23T06:00")] == ["Night", "Early"]
+
+
+def test_days_of_23_and_25_hours() -> None:
+    spring = resolve(WindowWish(unit=Unit.DAY, which=Which.LAST), PLANT, at("2026-03-30T08:00"))
+    autumn = resolve(WindowWish(unit=Unit.DAY, which=Which.LAST), PLANT, at("2026-10-26T08:00"))
+    assert (spring.length_us / HOUR, autumn.length_us / HOUR) == (23, 25)
+    hours = split_by_unit(autumn, Unit.HOUR, PLANT)
+    assert len(hours) == 25
+    assert set((hours.hi_us - hours.lo_us).tolist()) == {HOUR}
+    nights = resolve(WindowWish(unit=Unit.SHIFT, which=Which.LAST), PLANT, at("2026-10-25T06:30"))
+    assert nights.length_us / HOUR == 9
+
+
+def test_a_shift_that_starts_in_the_hour_that_is_skipped_starts_at_the_change() -> None:
+    odd = PlantCalendar(ROME, 1, (Shift("A", 150), Shift("B", 870)))
+    start = start_of(Unit.SHIFT, at("2026-03-29T05:00"), odd)
+    assert local_text(start, ROME) == "2026-03-29 03:00:00+02:00"
+    assert next_start(Unit.SHIFT, start, odd) == at("2026-03-29T14:30")
+
+
+def test_weeks_and_months_are_split_where_they_begin() -> None:
+    window = Window(at("2026-09-10T10:00"), at("2026-12-01T00:00"))
+    months = split_by_unit(window, Unit.MONTH, PLANT)
+    assert [local_text(int(t), ROME)[:10] for t in months.lo_us] == [
+        "2026-09-10", "2026-10-01", "2026-11-01"]  # fmt: skip
+    assert not months.cut.any(), "the last one ends where a month ends"
+    cut = split_by_unit(Window(window.start_us, at("2026-11-20T00:00")), Unit.MONTH, PLANT)
+    assert cut.cut.tolist() == [False, False, True]
+
+
+@given(st.datetimes(datetime(2000, 1, 2), datetime(2040, 1, 1)), st.sampled_from([
+    "Europe/Rome", "America/New_York", "Asia/Kolkata", "Australia/Lord_Howe", "UTC"]))  # fmt: skip
+def test_days_and_hours_as_pandas_finds_them(moment: datetime, zone: str) -> None:
+    """pandas (which reads the same zone data, by its own code) is the reference for the start of a day."""
+    calendar = PlantCalendar(ZoneInfo(zone))
+    at_us = int(pd.Timestamp(moment, tz="UTC").value) // 1000
+    local = pd.Timestamp(at_us, unit="us", tz="UTC").tz_convert(zone)
+    day = pd.Timestamp(local.date()).tz_localize(zone, ambiguous=True, nonexistent="shift_forward")
+    assert start_of(Unit.DAY, at_us, calendar) == day.tz_convert("UTC").value // 1000
+    start = start_of(Unit.DAY, at_us, calendar)
+    assert start <= at_us < next_start(Unit.DAY, at_us, calendar)
+    hour = start_of(Unit.HOUR, at_us, calendar)
+    assert hour <= at_us < hour + HOUR
+
+
+def test_last_and_from_to() -> None:
+    now = at("2026-11-23T15:20")
+    assert resolve(WindowWish(last_us=30 * MINUTE), PLANT, now) == Window(now - 30 * MINUTE, now)
+    assert resolve(WindowWish(last_us=HOUR, end_us=now - HOUR), PLANT, now) == Window(
+        now - 2 * HOUR, now - HOUR
+    )
+    assert resolve(WindowWish(start_us=now - HOUR), PLANT, now) == Window(now - HOUR, now), (
+        "a run that goes on"
+    )
+    assert len(split_by_duration(Window(now - HOUR, now), 25 * MINUTE)) == 3
+
+
+def test_just_at_midnight_today_is_the_day_that_has_ended() -> None:
+    assert this(Unit.DAY, "2026-11-23T00:00") == ("2026-11-22 00:00:00+01:00", "2026-11-23 00:00:00+01:00")
+
+
+@pytest.mark.parametrize("wish,field", [
+    (WindowWish(), "window"), (WindowWish(last_us=1, start_us=1), "window"), (WindowWish(last_us=0), "last"),
+    (WindowWish(start_us=2, end_us=2), "end"),
+])  # fmt: skip
+def test_a_window_that_says_nothing_or_too_much_is_refused(wish: WindowWish, field: str) -> None:
+    with pytest.raises(InvalidInput) as error:
+        resolve(wish, PLANT, at("2026-11-23T15:20"))
+    assert error.value.field == field
+
+
+def test_without_a_shift_calendar_there_are_no_shifts() -> None:
+    with pytest.raises(InvalidInput, match="no shift calendar"):
+        resolve(WindowWish(unit=Unit.SHIFT), PlantCalendar(ROME), at("2026-11-23T15:20"))
