@@ -35,6 +35,8 @@ from cronaca.store.stretches import aligned, between, joined, runs, touched_days
 
 FEW_SAMPLES: Final = 200_000
 """So many are as quick to read as rollups, and tell more (how often an extreme occurred)."""
+MOST_BUCKETS: Final = 10_000
+"""Of one tag, as far as there is a wider level."""
 _PARTS: Final = 8
 """A bucket that is cut costs the reading of its samples: the shortest interval holds at least so many."""
 _DEPTHS_US: Final = (HOUR, 24 * HOUR, 30 * 24 * HOUR)
@@ -151,7 +153,7 @@ def _no_buckets(context: Context, row: HistoryMonth, width_us: int) -> Buckets:
 
 
 def _width(months: Sequence[HistoryMonth], window: Window, intervals: Intervals) -> int:
-    """The widest level that fits the intervals; 0 where samples are as quick."""
+    """The level that fits the intervals best; 0 where samples are as quick."""
     near = [m for m in months if month_window(m.month).end_us > window.start_us
             and month_window(m.month).start_us < window.end_us]  # fmt: skip
     if sum(m.samples for m in near if _overlaps(m, window)) < FEW_SAMPLES:
@@ -159,12 +161,13 @@ def _width(months: Sequence[HistoryMonth], window: Window, intervals: Intervals)
     base_us = max((m.base_us for m in near if not m.thinned), default=0)
     shortest = int((intervals.hi_us - intervals.lo_us).min())
     edges = np.r_[intervals.lo_us, intervals.hi_us[-1:]]
-    for width in reversed(kept_levels(base_us)):
-        if width <= shortest and not bool((edges % width).any()):
-            return width
-        if width * _PARTS <= shortest:
-            return width
-    return 0
+    fitting = [
+        width for width in kept_levels(base_us)
+        if width * _PARTS <= shortest or (width <= shortest and not bool((edges % width).any()))
+    ]  # fmt: skip
+    # Of narrow buckets fewer samples are lost to one that is cut or not wholly Good.
+    few = [width for width in fitting if window.length_us <= MOST_BUCKETS * width]
+    return few[0] if few else fitting[-1] if fitting else 0
 
 
 def _overlaps(row: HistoryMonth, window: Window) -> bool:

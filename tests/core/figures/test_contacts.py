@@ -100,7 +100,8 @@ def test_rate_slope_and_integral_have_their_units() -> None:
 
 @pytest.mark.parametrize("unit,base,result", [
     ("kg/h", None, "kg"), ("l/min", None, "l"), ("m3/s", None, "m3"), ("kW", None, "kWh"),
-    ("°C", None, "°C·s"), ("°C", Base.HOUR, "°C·h"), ("", Base.MINUTE, "min"), ("kg/h", Base.SECOND, "kg/h·s"),
+    ("°C", None, "°C·s"), ("°C", Base.HOUR, "°C·h"), ("", Base.MINUTE, "min"),
+    ("kg/h", Base.SECOND, "kg/h·s"),
 ])  # fmt: skip
 def test_the_unit_of_an_integral_is_worked_out(unit: str, base: Base | None, result: str) -> None:
     assert integral_unit(unit, integral_base(unit, base)) == result
