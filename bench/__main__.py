@@ -10,12 +10,14 @@ import numpy as np
 from tests.support.builders import FixedClock, a_tag, plant_with
 
 from bench.data import START, noise, p95, timed, times, wave
+from bench.figures import COUNT, NAME, Speeds, measure
+from bench.figures import lines as figure_lines
 from bench.live import measure_live, measure_recorder
 from bench.plain import Duck, RowTable
+from cronaca.core.aggregates import Samples, by_duration, process
 from cronaca.core.codec import decode_segment, encode_segment
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import DAY, HOUR, MINUTE, SECOND, Series, ValueType, Window
-from cronaca.core.rollup.rows import report_rows
 from cronaca.core.trends import reduce_m4
 from cronaca.demo.history import write_history
 from cronaca.demo.seed import seed
@@ -109,24 +111,15 @@ class Bench:
         rows = times(lambda: [self.rows.curve(self.keys[0].tag_id, near, WIDTH) for _ in ids], 20)
         return p95(ours), p95(duck), p95(rows)
 
-    def month_of_hours(self) -> tuple[float, float, float]:
-        """Samples a second of exact time-weighted hourly means, read and computed from samples."""
-        key, window = self.keys[1], Window(START, START + 30 * DAY)
-        edges = list(range(window.start_us, window.end_us + 1, HOUR))
-
-        def ours() -> None:
-            (answer,) = SeriesReader(self.store).read_keys([key], window)
-            report_rows(answer.series, answer.recorded, edges, stepped=False, until_us=window.end_us)
+    def month_of_hours(self) -> tuple[Speeds, float]:
+        """Exact time-weighted hourly means; and samples a second of the row table."""
+        window = Window(START, START + ROW_SAMPLES * SECOND)
+        where = by_duration(window.start_us, window.end_us, HOUR)
 
         def rows() -> None:
-            series = self.rows.read(self.keys[0].tag_id, Window(START, START + ROW_SAMPLES * SECOND))
-            report_rows(series, series, edges[: ROW_SAMPLES // 3600], stepped=False, until_us=window.end_us)
+            process(NAME, Samples(self.rows.read(self.keys[0].tag_id, window)), where)
 
-        count = 30 * DAY // SECOND
-        return (
-            count / timed(ours, 3), count / timed(lambda: self.duck.hours(key.tag_id, window), 3),
-            ROW_SAMPLES / timed(rows, 1),
-        )  # fmt: skip
+        return measure(self.store, self.keys[1], START, self.duck), ROW_SAMPLES / timed(rows, 1)
 
     def whole_of_a_million(self) -> tuple[float, float, float]:
         key, window = self.keys[0], Window(START, START + ROW_SAMPLES * SECOND)
@@ -241,7 +234,8 @@ def _write(lines: list[str]) -> None:
 def report(bench: Bench) -> list[str]:
     year, duck_year = bench.year()
     live, duck_live, rows_live = bench.ten_minutes()
-    hours, duck_hours, rows_hours = bench.month_of_hours()
+    speeds, rows_hours = bench.month_of_hours()
+    hours, duck_hours = COUNT / speeds.raw, COUNT / speeds.duck
     whole, duck_whole, rows_whole = bench.whole_of_a_million()
     size, duck_size, row_size = bench.sizes()
     write = bench.samples / bench.seconds["ours"]
@@ -289,6 +283,7 @@ def report(bench: Bench) -> list[str]:
         "| --- | --- | --- | --- | --- |",
         *("| " + " | ".join(row) + " |" for row in table),
         "",
+        *figure_lines(speeds),
         *codec_table(),
     ]
 

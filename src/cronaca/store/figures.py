@@ -274,7 +274,13 @@ def _marked(context: Context, history: History, series: Series) -> tuple[Series,
         if g.start_us < context.window.end_us and (g.end_us is None or g.end_us > context.window.start_us)
     ]  # fmt: skip
     marked = with_gaps_marked(series, holes)
-    return marked, ~_at_times(marked.ts_us, series.ts_us)
+    marks = np.zeros(len(marked), np.bool_)
+    if len(marked) > len(series):
+        # A mark stands at the start of a hole or, where a sample does, one µs later.
+        starts = np.array(sorted({g.start_us + late for g in holes for late in (0, 1)}), np.int64)
+        new = starts[_at_times(starts, marked.ts_us) & ~_at_times(starts, series.ts_us)]
+        marks[np.searchsorted(marked.ts_us, new)] = True
+    return marked, marks
 
 
 def _reaching_usable(context: Context, history: History, series: Series) -> Series:

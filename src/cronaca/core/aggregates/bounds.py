@@ -49,15 +49,15 @@ class Bound:
 
 def interpolated(facts: Facts, at_us: Times) -> Bound:
     """Interpolated bounding values: from the nearest usable samples on both sides, across Bad ones."""
-    u = facts.usable_at
-    if not len(u):
+    count = facts.usable_count
+    if not count:
         return _none(facts, len(at_us))
-    ts = facts.ts_us[u]
+    ts, place = facts.usable_times, facts.usable_place
     i = np.searchsorted(ts, at_us, "right") - 1
-    there, before = i >= 0, u[np.maximum(i, 0)]
+    there, before = i >= 0, place(np.maximum(i, 0))
     raw = there & (facts.ts_us[before] == at_us)
-    following = there & (i + 1 < len(u))
-    after = u[np.minimum(i + 1, len(u) - 1)]
+    following = there & (i + 1 < count)
+    after = place(np.minimum(i + 1, count - 1))
     stands = np.searchsorted(facts.ts_us, at_us, "right") - 1
     # Stepped values do not look ahead: only what lies between the sample and the instant was skipped.
     reach = stands if facts.stepped else np.where(following, after - 1, len(facts.ts_us) - 1)

@@ -74,6 +74,22 @@ class Facts:
         return np.flatnonzero(~self.bad)
 
     @cached_property
+    def usable_count(self) -> int:
+        """How many samples do not count as Bad."""
+        return len(self.ts_us) if self.all_good else len(self.usable_at)
+
+    @cached_property
+    def usable_times(self) -> Times:
+        """Their times."""
+        whole = self.usable_count == len(self.ts_us)
+        return self.ts_us if whole else self.ts_us[self.usable_at]
+
+    def usable_place(self, index: NDArray[np.intp]) -> NDArray[np.intp]:
+        """The positions among all samples of some of them."""
+        whole = self.usable_count == len(self.ts_us)
+        return index if whole else self.usable_at[index]
+
+    @cached_property
     def segments(self) -> Segments:
         """Which samples lie in each interval."""
         return Segments.of(self.ts_us, self.intervals)
@@ -100,7 +116,7 @@ class Facts:
     @cached_property
     def bridged(self) -> Facts:
         """The same without the samples that count as Bad, so that lines lead across them."""
-        if len(self.usable_at) == len(self.ts_us):
+        if self.usable_count == len(self.ts_us):
             return self
         return Facts(self.samples.take(self.usable_at), self.intervals, self.configuration)
 

@@ -46,7 +46,7 @@ def _bridged_area(facts: Facts) -> tuple[Floats, NDArray[np.int64], StatusArray]
 
 def _bridge_is_good(facts: Facts, first_us: int) -> Mask:
     where = facts.intervals
-    all_good = facts.segments.count(~facts.good) == 0
+    all_good = np.ones(len(where), np.bool_) if facts.all_good else facts.segments.count(~facts.good) == 0
     begins = interpolated(facts, where.lo_us).good | (where.lo_us < first_us)
     held = where.hi_us <= facts.end_of_data_us
     ends = held if facts.stepped else interpolated(facts, where.hi_us).good

@@ -74,17 +74,29 @@ def unpack_ints(data: memoryview, count: int) -> tuple[Ints, memoryview]:
         body = data[8 * order + _LENGTH.size :]
         if len(body) < length:
             raise CorruptPayload("integer column", "it is cut short")
-        rest = _differences(body[:length], width, count - order)
+        rest = None if width == 0 else _differences(body[:length], width, count - order)
     except (struct.error, ValueError, RuntimeError) as exc:
         raise CorruptPayload("integer column", str(exc)) from exc
+    if rest is None:
+        return _regular(firsts, count), body[length:]
     for first in firsts[::-1]:
-        rest = np.cumsum(np.concatenate((first[None], rest)), dtype=np.int64)
+        whole = np.empty(len(rest) + 1, np.int64)
+        whole[0], whole[1:] = first, rest
+        rest = np.cumsum(whole, out=whole)
     return rest, body[length:]
 
 
-def _differences(body: memoryview, width: int, count: int) -> Ints:
-    if width == 0:
+def _regular(firsts: Ints, count: int) -> Ints:
+    """A column whose differences are all zero: zeros, one value throughout, or steps of one size."""
+    if not len(firsts):
         return np.zeros(count, np.int64)
+    if len(firsts) == 1:
+        return np.full(count, firsts[0], np.int64)
+    steps: Ints = firsts[0] + firsts[1] * np.arange(count, dtype=np.int64)
+    return steps
+
+
+def _differences(body: memoryview, width: int, count: int) -> Ints:
     raw = _compressor().decode(bytes(body))
     column = np.frombuffer(raw, f"<i{width}").astype(np.int64)
     if len(column) != count:
