@@ -16,7 +16,13 @@ from cronaca.core.coverage import Knowledge
 from cronaca.core.errors import InvalidInput
 from cronaca.core.logging import ChangeState, PeriodicState, decide_change, decide_periodic, latest_tick
 from cronaca.core.model import DAY, HOUR, Covered, Gap, GapReason, Series, ValueType, Window, merge
-from cronaca.core.psychrometrics import humidity_ratio, relative_humidity, saturation_pressure
+from cronaca.core.psychrometrics import (
+    dew_point,
+    humidity_ratio,
+    relative_humidity,
+    saturation_pressure,
+    wet_bulb,
+)
 from cronaca.core.trends import How, read_at
 from tests.support import strategies
 
@@ -220,3 +226,27 @@ class TestPsychrometrics:
         expected = psychrolib.GetHumRatioFromRelHum(celsius, humidity, 101_325)
         assert ratio[0] == pytest.approx(expected, rel=1e-5)
         assert relative_humidity(np.array([celsius]), ratio)[0] == pytest.approx(humidity, rel=1e-12)
+
+    @pytest.mark.parametrize(
+        ("celsius", "humidity"), [(60.0, 0.9), (80.0, 0.3), (71.5, 0.79), (25.0, 0.35), (95, 0.2)]
+    )
+    def test_dew_point_and_wet_bulb(self, celsius: float, humidity: float) -> None:
+        air = np.array([celsius]), np.array([humidity])
+        expected = psychrolib.GetTDewPointFromRelHum(celsius, humidity)
+        assert dew_point(*air)[0] == pytest.approx(expected, abs=2e-3), "psychrolib stops within 0.001 °C"
+        assert wet_bulb(*air)[0] == pytest.approx(
+            psychrolib.GetTWetBulbFromRelHum(celsius, humidity, 101_325), abs=5e-3
+        )
+
+    def test_the_dryers_air_by_the_tables(self) -> None:
+        """60 °C, 90 %: 57.74 °C and 0.13389 kg/kg; 80 °C, 30 %: 52.88 °C and 0.10156 kg/kg."""
+        air = np.array([60.0, 80.0]), np.array([0.9, 0.3])
+        assert np.round(dew_point(*air), 2).tolist() == [57.74, 52.88]
+        assert np.round(humidity_ratio(*air), 5).tolist() == [0.13389, 0.10156]
+
+    def test_below_freezing_there_is_no_answer_rather_than_a_wrong_one(self) -> None:
+        air = np.array([2.0, 2.0, 50.0]), np.array([0.05, 0.0, 1.0])
+        assert np.isnan(dew_point(*air)).tolist() == [True, True, False]
+        assert np.isnan(wet_bulb(*air)).tolist() == [True, True, False]
+        assert dew_point(*air)[2] == pytest.approx(50, abs=1e-9)
+        assert wet_bulb(*air)[2] == pytest.approx(50, abs=1e-6)

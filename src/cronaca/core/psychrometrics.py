@@ -13,6 +13,8 @@ from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
 STANDARD_PRESSURE: Final = 101_325.0
+_HOTTEST: Final = 200.0
+_STEPS: Final = 30
 _MASS_RATIO: Final = 0.621945
 """Molar mass of water vapour over that of dry air."""
 
@@ -42,3 +44,49 @@ def relative_humidity(celsius: Floats, ratio: Floats, pressure: float = STANDARD
     """0 to 1 (above 1: fog), from kg of water per kg of dry air."""
     vapour = pressure * ratio / (_MASS_RATIO + ratio)
     return vapour / saturation_pressure(celsius)
+
+
+def dew_point(celsius: Floats, relative_humidity: Floats) -> Floats:
+    """The temperature at which the vapour would saturate the air, by Newton's method on the logarithm of the
+    saturation pressure; NaN below 0 °C, where the formula over liquid water does not hold."""
+    vapour = np.asarray(relative_humidity * saturation_pressure(celsius), np.float64)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        target = np.log(vapour)
+        found = np.minimum(np.asarray(celsius, np.float64), _HOTTEST) + 0.0 * vapour
+        for _ in range(_STEPS):
+            found = np.clip(found - (_log_pressure(found) - target) / _slope(found), -1.0, _HOTTEST)
+        return np.where(vapour >= saturation_pressure(np.zeros(1)), found, np.nan)
+
+
+def wet_bulb(celsius: Floats, relative_humidity: Floats, pressure: float = STANDARD_PRESSURE) -> Floats:
+    """The temperature of a wetted thermometer (thermodynamic wet bulb: chapter 1, equation 33 in the edition
+    of 2017), by bisection between 0 °C and the air's temperature; NaN below 0 °C."""
+    ratio = humidity_ratio(celsius, relative_humidity, pressure)
+    high = np.asarray(celsius, np.float64) + 0.0 * ratio
+    low = np.zeros_like(high)
+    frozen = _ratio_at_wet_bulb(high, low, pressure) > ratio
+    for _ in range(60):
+        middle = (low + high) / 2
+        above = _ratio_at_wet_bulb(celsius, middle, pressure) > ratio
+        low, high = np.where(above, low, middle), np.where(above, middle, high)
+    return np.where(frozen, np.nan, (low + high) / 2)
+
+
+def _ratio_at_wet_bulb(celsius: Floats, bulb: Floats, pressure: float) -> Floats:
+    """The humidity ratio of air of a temperature whose wet bulb shows another one."""
+    saturated = humidity_ratio(bulb, np.ones_like(bulb), pressure)
+    found: Floats = ((2501 - 2.326 * bulb) * saturated - 1.006 * (celsius - bulb)) / (
+        2501 + 1.86 * celsius - 4.186 * bulb
+    )
+    return found
+
+
+def _log_pressure(celsius: Floats) -> Floats:
+    found: Floats = np.log(saturation_pressure(celsius))
+    return found
+
+
+def _slope(celsius: Floats) -> Floats:
+    """d ln(saturation pressure) / dT, per K."""
+    t = celsius + 273.15
+    return 5.8002206e3 / t**2 - 4.8640239e-2 + 2 * 4.1764768e-5 * t - 3 * 1.4452093e-8 * t**2 + 6.5459673 / t
