@@ -4,6 +4,67 @@
  */
 
 export interface paths {
+    "/api/figures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compute Figures
+         * @description Figures of many tags over many windows, seen at one instant. A figure without a meaning for a tag is
+         *     refused in its place, with the reason.
+         */
+        post: operations["compute_figures_api_figures_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/figures/catalogue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Catalogue
+         * @description Every figure: its formula, where it is defined, for which types of tags it has a meaning.
+         */
+        get: operations["get_catalogue_api_figures_catalogue_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/figures/explain": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Explain Figure
+         * @description How one figure was made: enough to redo it by hand.
+         */
+        post: operations["explain_figure_api_figures_explain_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -218,6 +279,107 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Base
+         * @description The unit of time of a rate or an integral.
+         * @enum {string}
+         */
+        Base: "second" | "minute" | "hour";
+        /**
+         * BinOut
+         * @description One bin of a histogram, [low, high).
+         */
+        BinOut: {
+            /** Amount */
+            amount: number;
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+        };
+        /**
+         * BoundOut
+         * @description A bounding value and the samples it came from.
+         */
+        BoundOut: {
+            /**
+             * At Us
+             * @description UTC microseconds since 1970, as text
+             */
+            at_us: string;
+            /** From Samples */
+            from_samples: [
+                string,
+                number | boolean | string | null
+            ][];
+            /** How */
+            how: string;
+            /** Status */
+            status: string;
+            /** Value */
+            value: number | boolean | string | null;
+        };
+        /**
+         * CatalogueEntry
+         * @description What a figure means and for which tags.
+         */
+        CatalogueEntry: {
+            /** Formula */
+            formula: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Source */
+            source: string;
+            /** Standard */
+            standard: boolean;
+            /** Types */
+            types: string[];
+        };
+        /**
+         * Comparison
+         * @description How a value is compared in a condition.
+         * @enum {string}
+         */
+        Comparison: "above" | "at_least" | "below" | "at_most" | "equal" | "not_equal";
+        /**
+         * ConditionIn
+         * @description Holds while the other tag's value compares so.
+         */
+        ConditionIn: {
+            comparison: components["schemas"]["Comparison"];
+            /** Threshold */
+            threshold: number;
+        };
+        /**
+         * ConfigurationIn
+         * @description The standard's aggregate configuration; `stepped` by default as each tag has it.
+         */
+        ConfigurationIn: {
+            /**
+             * Percent Bad
+             * @default 100
+             */
+            percent_bad: number;
+            /**
+             * Percent Good
+             * @default 100
+             */
+            percent_good: number;
+            /**
+             * Sloped Extrapolation
+             * @default false
+             */
+            sloped_extrapolation: boolean;
+            /** Stepped */
+            stepped?: boolean | null;
+            /**
+             * Treat Uncertain As Bad
+             * @default true
+             */
+            treat_uncertain_as_bad: boolean;
+        };
+        /**
          * CoverageOut
          * @description What is known of a tag's history over a window.
          */
@@ -345,6 +507,102 @@ export interface components {
             written: number;
         };
         /**
+         * ExplainIn
+         * @description One figure of one tag over one interval of a window.
+         */
+        ExplainIn: {
+            /**
+             * Archive
+             * @default
+             */
+            archive: string;
+            /**
+             * @default {
+             *       "percent_bad": 100,
+             *       "percent_good": 100,
+             *       "sloped_extrapolation": false,
+             *       "treat_uncertain_as_bad": true
+             *     }
+             */
+            configuration: components["schemas"]["ConfigurationIn"];
+            /**
+             * Exact
+             * @default false
+             */
+            exact: boolean;
+            figure: components["schemas"]["FigureIn"];
+            /**
+             * Interval
+             * @description Which interval of the window, in the direction of time.
+             * @default 0
+             */
+            interval: number;
+            /** Tag */
+            tag: string;
+            window: components["schemas"]["WindowIn"];
+        };
+        /**
+         * ExplanationOut
+         * @description How a figure was made: enough to redo it by hand. Durations in seconds.
+         */
+        ExplanationOut: {
+            /** Bad */
+            bad: number;
+            /** Bad S */
+            bad_s: number;
+            /** Bounds Rule */
+            bounds_rule: string;
+            configuration: components["schemas"]["ConfigurationIn"];
+            /**
+             * Covered
+             * @description Share of the window that was not Bad.
+             */
+            covered: number;
+            end_bound: components["schemas"]["BoundOut"];
+            /** Figure */
+            figure: string;
+            /** Formula */
+            formula: string;
+            /** Forward */
+            forward: boolean;
+            /** Good */
+            good: number;
+            /** Good S */
+            good_s: number;
+            /** Ingredients */
+            ingredients: {
+                [key: string]: number;
+            };
+            /**
+             * Known Until Us
+             * @description UTC microseconds since 1970, as text
+             */
+            known_until_us: string;
+            /** Options */
+            options: {
+                [key: string]: string | number;
+            };
+            path: components["schemas"]["PathOut"];
+            /** Samples */
+            samples: components["schemas"]["SampleOut"][] | null;
+            /** Source */
+            source: string;
+            start_bound: components["schemas"]["BoundOut"];
+            /** Status */
+            status: string;
+            /** Status Code */
+            status_code: string;
+            /** Uncertain */
+            uncertain: number;
+            /** Uncertain S */
+            uncertain_s: number;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | boolean | string | null;
+            window: components["schemas"]["WindowOut"];
+        };
+        /**
          * FieldProblem
          * @description One field that cannot be used.
          */
@@ -355,6 +613,113 @@ export interface components {
             problem: string;
             /** Remedy */
             remedy: string;
+        };
+        /**
+         * FigureIn
+         * @description A figure by its name, with the options that it uses.
+         */
+        FigureIn: {
+            /** @description Time base of an integral or a rate; by default the one of the tag's unit. */
+            base?: components["schemas"]["Base"] | null;
+            /**
+             * Base Us
+             * @description Common time base of a correlation, µs.
+             * @default 60000000
+             */
+            base_us: number;
+            /**
+             * Bins
+             * @default 20
+             */
+            bins: number;
+            condition?: components["schemas"]["ConditionIn"] | null;
+            /** High */
+            high?: number | null;
+            /** Low */
+            low?: number | null;
+            /**
+             * Other
+             * @description The second tag of a figure of two.
+             */
+            other?: string | null;
+            /**
+             * Percent
+             * @default 50
+             */
+            percent: number;
+            /**
+             * Stat
+             * @description A standard aggregate (OPC UA Part 13) or one of the statistics of /api/figures/catalogue.
+             */
+            stat: string;
+            /** @default time */
+            weight: components["schemas"]["Weight"];
+        };
+        /**
+         * FigureOut
+         * @description One figure of one tag over one window; `refused` says why there is none.
+         */
+        FigureOut: {
+            refused?: components["schemas"]["FieldProblem"] | null;
+            /** Stat */
+            stat: string;
+            /** Tables */
+            tables?: components["schemas"]["TableOut"][];
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /** Values */
+            values?: components["schemas"]["ValueOut"][];
+        };
+        /**
+         * FiguresIn
+         * @description Figures of many tags over many windows.
+         */
+        FiguresIn: {
+            /**
+             * Archive
+             * @description Which archive to read; by default the one that fits.
+             * @default
+             */
+            archive: string;
+            /**
+             * @default {
+             *       "percent_bad": 100,
+             *       "percent_good": 100,
+             *       "sloped_extrapolation": false,
+             *       "treat_uncertain_as_bad": true
+             *     }
+             */
+            configuration: components["schemas"]["ConfigurationIn"];
+            /**
+             * Exact
+             * @description True leaves rollups aside: all samples are read.
+             * @default false
+             */
+            exact: boolean;
+            /** Figures */
+            figures: components["schemas"]["FigureIn"][];
+            /** Tags */
+            tags: string[];
+            /** Windows */
+            windows: components["schemas"]["WindowIn"][];
+        };
+        /**
+         * FiguresOut
+         * @description Figures seen at one instant of the database.
+         */
+        FiguresOut: {
+            /**
+             * Now Us
+             * @description UTC microseconds since 1970, as text
+             */
+            now_us: string;
+            /** Results */
+            results: components["schemas"]["TagFiguresOut"][];
+            /** Windows */
+            windows: components["schemas"]["WindowOut"][];
         };
         /**
          * GapOut
@@ -441,6 +806,22 @@ export interface components {
             written: number;
         };
         /**
+         * PathOut
+         * @description Where the samples came from.
+         */
+        PathOut: {
+            /** Name */
+            name: string;
+            /** Read Samples */
+            read_samples: number;
+            /** Summed Samples */
+            summed_samples: number;
+            /** Thinned */
+            thinned: boolean;
+            /** Width Us */
+            width_us: number;
+        };
+        /**
          * Person
          * @description Who acts.
          */
@@ -460,6 +841,8 @@ export interface components {
             first_weekday: number;
             /** Name */
             name: string;
+            /** Shifts */
+            shifts: components["schemas"]["ShiftOut"][];
             /**
              * Zone
              * @description IANA time zone.
@@ -623,6 +1006,23 @@ export interface components {
             v?: number | boolean | string | null;
         };
         /**
+         * SampleOut
+         * @description A sample of the interval; a mark is the start of a hole.
+         */
+        SampleOut: {
+            /** Is Mark */
+            is_mark: boolean;
+            /** Quality */
+            quality: string;
+            /**
+             * Time Us
+             * @description UTC microseconds since 1970, as text
+             */
+            time_us: string;
+            /** Value */
+            value: number | boolean | string | null;
+        };
+        /**
          * SeriesOut
          * @description A series: times, values and qualities are columns of one length; Bad has no value.
          */
@@ -665,6 +1065,19 @@ export interface components {
             value_type: string;
         };
         /**
+         * ShiftOut
+         * @description One shift of the plant's day.
+         */
+        ShiftOut: {
+            /** Name */
+            name: string;
+            /**
+             * Start Minute
+             * @description Minute of the local day at which it starts.
+             */
+            start_minute: number;
+        };
+        /**
          * SourceHealth
          * @description How a source is doing.
          */
@@ -679,6 +1092,75 @@ export interface components {
             state: string;
             /** Uid */
             uid: string;
+        };
+        /**
+         * SplitIn
+         * @description How a window is cut into intervals: by a duration from its start, or by the calendar.
+         */
+        SplitIn: {
+            /**
+             * Interval Us
+             * @default 0
+             */
+            interval_us: number;
+            unit?: components["schemas"]["Unit"] | null;
+        };
+        /**
+         * StateOut
+         * @description How long and how often a state was.
+         */
+        StateOut: {
+            /** Entries */
+            entries: number;
+            /** Longest */
+            longest: number;
+            /** Seconds */
+            seconds: number;
+            /** State */
+            state: number | boolean | string | null;
+        };
+        /**
+         * TableOut
+         * @description A figure that is a table, over one interval.
+         */
+        TableOut: {
+            /**
+             * Above
+             * @default 0
+             */
+            above: number;
+            /**
+             * Below
+             * @default 0
+             */
+            below: number;
+            /** Bins */
+            bins?: components["schemas"]["BinOut"][];
+            /**
+             * End Us
+             * @description UTC microseconds since 1970, as text
+             */
+            end_us: string;
+            /**
+             * Start Us
+             * @description UTC microseconds since 1970, as text
+             */
+            start_us: string;
+            /** States */
+            states?: components["schemas"]["StateOut"][];
+        };
+        /**
+         * TagFiguresOut
+         * @description The figures of one tag over one window (its place in the request), in the order asked for.
+         */
+        TagFiguresOut: {
+            /** Figures */
+            figures: components["schemas"]["FigureOut"][];
+            path: components["schemas"]["PathOut"];
+            /** Tag */
+            tag: string;
+            /** Window */
+            window: number;
         };
         /**
          * TagOut
@@ -720,6 +1202,102 @@ export interface components {
             /** Total */
             total: number;
         };
+        /**
+         * Unit
+         * @description A stretch of the calendar.
+         * @enum {string}
+         */
+        Unit: "hour" | "shift" | "day" | "week" | "month";
+        /**
+         * ValueOut
+         * @description A figure over one interval.
+         */
+        ValueOut: {
+            /**
+             * End Us
+             * @description UTC microseconds since 1970, as text
+             */
+            end_us: string;
+            /**
+             * Quality
+             * @description Good, Uncertain or Bad.
+             */
+            quality: string;
+            /**
+             * Start Us
+             * @description UTC microseconds since 1970, as text
+             */
+            start_us: string;
+            /**
+             * Status Code
+             * @description 8 hex digits, with the bits that say how it was made.
+             */
+            status_code: string;
+            /**
+             * Time Us
+             * @description UTC microseconds since 1970, as text
+             */
+            time_us: string;
+            /** Value */
+            value: number | boolean | string | null;
+        };
+        /**
+         * Weight
+         * @description What counts: each sample once, or each value as long as it stood.
+         * @enum {string}
+         */
+        Weight: "samples" | "time";
+        /**
+         * Which
+         * @description Which one of a unit is meant.
+         * @enum {string}
+         */
+        Which: "this" | "last";
+        /**
+         * WindowIn
+         * @description A window: `last_us`, or `start_us` (until `end_us` or now), or `unit` with `which`. An end before the
+         *     start runs backward in time.
+         */
+        WindowIn: {
+            /** End Us */
+            end_us?: number | null;
+            /** Last Us */
+            last_us?: number | null;
+            /**
+             * @default {
+             *       "interval_us": 0
+             *     }
+             */
+            split: components["schemas"]["SplitIn"];
+            /** Start Us */
+            start_us?: number | null;
+            unit?: components["schemas"]["Unit"] | null;
+            /** @default this */
+            which: components["schemas"]["Which"];
+        };
+        /**
+         * WindowOut
+         * @description A window as it was resolved.
+         */
+        WindowOut: {
+            /**
+             * End Local
+             * @description In the plant's zone, with the offset that held then.
+             */
+            end_local: string;
+            /**
+             * End Us
+             * @description UTC microseconds since 1970, as text
+             */
+            end_us: string;
+            /** Start Local */
+            start_local: string;
+            /**
+             * Start Us
+             * @description UTC microseconds since 1970, as text
+             */
+            start_us: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -729,6 +1307,155 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    compute_figures_api_figures_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FiguresIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FiguresOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_catalogue_api_figures_catalogue_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogueEntry"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    explain_figure_api_figures_explain_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExplainIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExplanationOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_health_api_health_get: {
         parameters: {
             query?: never;
