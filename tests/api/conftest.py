@@ -49,6 +49,7 @@ def plant(store: Store, tmp_path: Path) -> Iterator[Plant]:
         "temperature": a_tag("Line 1 Zone 1 air temperature"),
         "humidity": a_tag("Line 1 Zone 1 relative humidity", unit="%"),
         "counter": a_tag("Line 1 Counter", ValueType.INTEGER, unit=""),
+        "lot": a_tag("Line 1 Lot", ValueType.TEXT, unit=""),
     }
     keys = plant_with(store, list(tags.values()))
     sink = StoreSink(store)

@@ -39,7 +39,7 @@ class TestSetUp:
         assert page["tags"][0]["recorded"] == [
             {"logger": "every second", "archive": "Process values", "mode": "periodic", "interval_us": SECOND}
         ]
-        assert plant.client.get("/api/tags", params={"search": "Zone 1"}).json()["total"] == 3
+        assert plant.client.get("/api/tags", params={"search": "Zone 1"}).json()["total"] == 4
         assert plant.client.get("/api/tags", params={"search": "100%_'"}).json()["total"] == 0
 
     def test_pages_are_bounded_and_in_order(self, plant: Plant) -> None:

@@ -11,6 +11,7 @@ import pytest
 from cronaca.core.aggregates import AGGREGATES
 from cronaca.core.model import HOUR, SECOND, Series, ValueType
 from cronaca.core.statistics import STATISTICS, TABLES
+from cronaca.store import texts
 from tests.api.conftest import Plant
 from tests.support.builders import NOW
 
@@ -161,3 +162,21 @@ def test_sliding_figures_come_by_themselves_when_they_change(plant: Plant) -> No
     with plant.client.websocket_connect("/api/figures/live") as socket:
         socket.send_json({**body, "windows": [{}]})
         assert socket.receive_json()["type"] == "refused"
+
+
+def test_texts_are_shown_as_texts(plant: Plant) -> None:
+    """The lot number of line 1: figures and explanations name the lots, not their codes."""
+    with plant.store.transaction() as tx:
+        lots = texts.codes_of(tx, ["Penne 412", "Fusilli 413"])
+    times = [NOW, NOW + 100 * SECOND]
+    plant.commit("lot", Series.of(ValueType.TEXT, times, lots), NOW + 1000 * SECOND)
+    answer = ask(plant, ["lot"], ["End", "NumberOfTransitions", "TimeInStates", "Average"])
+    figures = answer["results"][0]["figures"]
+    assert [f["values"][0]["value"] for f in figures[:2]] == ["Fusilli 413", 1]
+    states = {one["state"]: one["seconds"] for one in figures[2]["tables"][0]["states"]}
+    assert states == {"Penne 412": 100, "Fusilli 413": 400}
+    assert "has no meaning for text values" in figures[3]["refused"]["problem"]
+    body = {"tag": plant.tags["lot"].uid, "figure": {"stat": "End"}, "window": WINDOW}
+    made = plant.client.post("/api/figures/explain", json=body).json()
+    assert made["value"] == "Fusilli 413"
+    assert [one["value"] for one in made["samples"]] == ["Penne 412", "Fusilli 413"]

@@ -5,13 +5,15 @@ from __future__ import annotations
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
+import numpy as np
 import pandas as pd
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from cronaca.core.aggregates import Samples, process_all
 from cronaca.core.errors import InvalidInput
-from cronaca.core.model import HOUR, MINUTE, SECOND, Window
+from cronaca.core.model import HOUR, MINUTE, SECOND, Series, ValueType, Window
 from cronaca.core.windows import (
     PlantCalendar,
     Shift,
@@ -75,6 +77,16 @@ def test_days_of_23_and_25_hours() -> None:
     assert set((hours.hi_us - hours.lo_us).tolist()) == {HOUR}
     nights = resolve(WindowWish(unit=Unit.SHIFT, which=Which.LAST), PLANT, at("2026-10-25T06:30"))
     assert nights.length_us / HOUR == 9
+
+
+def test_figures_of_a_day_of_25_hours_are_of_25_hours() -> None:
+    day = resolve(WindowWish(unit=Unit.DAY, which=Which.LAST), PLANT, at("2026-10-26T08:00"))
+    ts = np.arange(day.start_us, day.end_us, MINUTE)
+    samples = Samples(Series.of(ValueType.FLOAT, ts, np.full(len(ts), 4.0)), None, day.end_us)
+    where = split_by_unit(day, Unit.DAY, PLANT)
+    found = process_all(["DurationGood", "PercentGood", "Count", "Total2"], samples, where)
+    assert {name: one.value(0) for name, one in found.items()} == {
+        "DurationGood": 25 * 3_600_000, "PercentGood": 100, "Count": 1500, "Total2": 4 * 90_000}  # fmt: skip
 
 
 def test_a_shift_that_starts_in_the_hour_that_is_skipped_starts_at_the_change() -> None:

@@ -76,13 +76,10 @@ class FigureService:
             raise InvalidInput(
                 "interval", f"the window has {len(intervals)} intervals", "Give a smaller one."
             )
-        wish = _wish(wanted.figure)
-        exact = wanted.exact or not core.merges(
-            wish, tag.value_type, _configuration(wanted.configuration, tag)
-        )
+        wish, config = _wish(wanted.figure), _configuration(wanted.configuration, tag)
+        exact = wanted.exact or not core.merges(wish, tag.value_type, config)
         (read,) = self._reader.read_each([Wanted(tag, plan.archive_id, intervals, exact)])
         second = self._others(plan, intervals, [wanted.figure])
-        config = _configuration(wanted.configuration, tag)
         core.check(wish, tag.value_type, has_other=bool(second))
         found = core.compute(
             [wish], read.samples, intervals, config, unit=tag.unit, other=second.get(other or "")
@@ -93,7 +90,7 @@ class FigureService:
             wish, read.samples, intervals, wanted.interval, config,
             result=found.result, unit=tag.unit, path=read.path,
         )  # fmt: skip
-        return _explanation(made, tag, plan.calendar)
+        return _explanation(made, tag, plan.calendar, self._named(tag, _codes(made)))
 
     def _over_window(self, wanted: s.FiguresIn, plan: _Plan, window: int) -> list[s.TagFiguresOut]:
         intervals = plan.intervals[window]
@@ -173,14 +170,15 @@ class FigureService:
         """The texts that a text tag's results stand for."""
         if tag.value_type is not ValueType.TEXT or found.result_kind != "source":
             return {}
-        codes = {int(v) for v in found.result.values[~found.result.null].tolist()}
-        with self._store.snapshot() as tx:
-            return texts.texts_of(tx, codes)
+        return self._named(tag, {int(v) for v in found.result.values[~found.result.null].tolist()})
 
     def _names(self, tag: Tag, found: core.Table) -> dict[int, str]:
+        return self._named(tag, {one.state for row in found.rows if isinstance(row, tuple) for one in row})
+
+    def _named(self, tag: Tag, codes: set[int]) -> dict[int, str]:
+        """The texts that the codes of a text tag stand for."""
         if tag.value_type is not ValueType.TEXT:
             return {}
-        codes = {one.state for row in found.rows if isinstance(row, tuple) for one in row}
         with self._store.snapshot() as tx:
             return texts.texts_of(tx, codes)
 
@@ -295,10 +293,22 @@ def _table(row: Histogram | tuple[StateTime, ...], begin: int, end: int, names: 
     return s.TableOut(**where, states=states)
 
 
-def _explanation(made: core.Explanation, tag: Tag, calendar: PlantCalendar) -> s.ExplanationOut:
+def _codes(made: core.Explanation) -> set[int]:
+    """The values that an explanation shows."""
+    bounds = (made.start_bound, made.end_bound)
+    values = [made.value, *(b.value for b in bounds), *(v for b in bounds for _, v in b.from_samples)]
+    values += [one.value for one in made.samples or ()]
+    return {int(value) for value in values if value is not None}
+
+
+def _explanation(
+    made: core.Explanation, tag: Tag, calendar: PlantCalendar, names: dict[int, str]
+) -> s.ExplanationOut:
     kind, config = tag.value_type, made.configuration
 
     def shown(value: float | int | None) -> Scalar:
+        if kind is ValueType.TEXT and value is not None:
+            return names.get(int(value), "")
         return wire.scalar(value, kind)
 
     bounds = [
@@ -313,7 +323,8 @@ def _explanation(made: core.Explanation, tag: Tag, calendar: PlantCalendar) -> s
         for x in made.samples
     ]  # fmt: skip
     return s.ExplanationOut(
-        figure=made.figure, formula=made.formula, source=made.source, unit=made.unit, value=made.value,
+        figure=made.figure, formula=made.formula, source=made.source, unit=made.unit,
+        value=_shown(made.value, made.result_kind, kind, names),
         status_code=f"{made.status_code:08X}", status=made.status, window=_window(made.window, calendar),
         forward=made.forward, options=made.options,
         configuration=s.ConfigurationIn(

@@ -136,6 +136,7 @@ def test_it_says_how_much_was_good_and_where_the_bounds_came_from() -> None:
     start = made.start_bound
     assert start.how == "interpolated"
     (t0, v0), (t1, v1) = start.from_samples
+    assert v0 is not None and v1 is not None
     assert start.value == pytest.approx(v0 + (v1 - v0) * (start.at_us - t0) / (t1 - t0))
     assert made.bounds_rule == "simple"
     assert "Part 13" in made.source

@@ -30,13 +30,13 @@ MOST_LISTED: Final = 500
 
 @dataclass(frozen=True, slots=True)
 class BoundFacts:
-    """A bounding value: where, what, and the samples (time, value) it came from."""
+    """A bounding value: where, what, and the samples (time, value; None when Bad) it came from."""
 
     at_us: int
     value: float | int | None
     status: str
     how: str
-    from_samples: tuple[tuple[int, float | int], ...]
+    from_samples: tuple[tuple[int, float | int | None], ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,6 +70,7 @@ class Explanation:
     formula: str
     source: str
     unit: str
+    result_kind: str
     value: float | int | None
     status_code: int
     status: str
@@ -116,8 +117,9 @@ def explain(
     good, _, total = (int(column[0]) for column in facts.raw_counts)
     bad = int(facts.segments.count(q.is_bad(samples.series.quality) & facts.raw)[0])
     return Explanation(
-        wish.name, figure.formula, figure.source, unit_of(full, unit), value, code, status.describe(code),
-        Window(lo, hi), intervals.forward, configuration, facts.stepped, _options(full),
+        wish.name, figure.formula, figure.source, unit_of(full, unit), figure.result,
+        value, code, status.describe(code), Window(lo, hi), intervals.forward, configuration,
+        facts.stepped, _options(full),
         good, total - good - bad, bad,
         int(known.good[0]) / SECOND, int(known.uncertain[0]) / SECOND, int(known.bad[0]) / SECOND,
         int(known.good[0] + known.uncertain[0]) / (hi - lo), facts.end_of_data_us, rule,
@@ -151,7 +153,7 @@ def _bounds(facts: Facts, rule: str) -> tuple[BoundFacts, BoundFacts]:
 def _bound(facts: Facts, bound: Bound, at_us: int) -> BoundFacts:
     code = int(bound.codes[0])
     used = [int(p[0]) for p in (bound.before, bound.after) if p[0] >= 0]
-    rows = tuple((int(facts.ts_us[p]), facts.values[p].item()) for p in used)
+    rows = tuple((int(facts.ts_us[p]), None if facts.bad[p] else facts.values[p].item()) for p in used)
     if not bound.usable[0]:
         return BoundFacts(at_us, None, status.describe(code), "none", rows)
     how = "recorded" if bound.raw[0] else "held" if len(rows) == 1 else "interpolated"
