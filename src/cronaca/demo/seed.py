@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import uuid
+from dataclasses import replace
 from typing import Final
 
 from cronaca.core.model import SECOND, Logger, LoggerMode, Tag
@@ -26,7 +27,10 @@ def seed(store: Store, port: int, now_us: int, lines: int = 1) -> bool:
     """Writes the set-up of so many lines the first time (then True); later only tells where the devices
     listen now. A line is a unit of its own behind one port."""
     with store.transaction() as tx:
-        if setup.find_plant(tx) is not None:
+        plant = setup.find_plant(tx)
+        if plant is not None:
+            if not plant.shifts:  # data of a demo from before there was a shift calendar
+                setup.put_plant(tx, replace(plant, shifts=SHIFTS))
             for line in range(1, lines + 1):
                 setup.set_source_config(tx, _uid(f"source/line{line}"), _config(port, line))
             return False

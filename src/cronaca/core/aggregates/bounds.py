@@ -102,12 +102,13 @@ def simple(facts: Facts, at_us: Times, *, leaving: bool = False) -> Bound:
 
 def start_bound(facts: Facts) -> Bound:
     """The simple bounding value where each interval begins."""
-    return simple(facts, facts.intervals.begin_us)
+    return facts.remember("start bound", lambda: simple(facts, facts.intervals.begin_us))
 
 
 def end_bound(facts: Facts) -> Bound:
     """The simple bounding value where each interval ends: what it was just before that."""
-    return simple(facts, facts.intervals.end_us, leaving=facts.intervals.forward)
+    where = facts.intervals
+    return facts.remember("end bound", lambda: simple(facts, where.end_us, leaving=where.forward))
 
 
 def _line(facts: Facts, at_us: Times, before: Index, after: Index) -> Values:

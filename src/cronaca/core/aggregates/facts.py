@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Hashable
 from functools import cached_property
+from typing import TypeVar, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,6 +18,7 @@ from cronaca.core.aggregates.status import StatusArray
 from cronaca.core.model import Times, Values, ValueType
 
 Mask = NDArray[np.bool_]
+T = TypeVar("T")
 
 
 class Facts:
@@ -25,6 +28,13 @@ class Facts:
         self.samples = samples
         self.intervals = intervals
         self.configuration = configuration
+        self._remembered: dict[Hashable, object] = {}
+
+    def remember(self, what: Hashable, make: Callable[[], T]) -> T:
+        """Something that several aggregates need, worked out by another module when first asked for."""
+        if what not in self._remembered:
+            self._remembered[what] = make()
+        return cast(T, self._remembered[what])
 
     @property
     def ts_us(self) -> Times:

@@ -6,7 +6,7 @@ inside a span that began before it or ends behind it.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Final, TypeVar
 
@@ -21,7 +21,6 @@ from cronaca.core.model import Times
 _PIECE: Final = 1 << 15
 """Samples at once: their columns stay in the processor's cache, which is several times quicker."""
 Counts = NDArray[np.int64]
-K = TypeVar("K", np.bool_, np.int64, np.float64)
 S = TypeVar("S", np.int64, np.float64)
 SpanColumn = Callable[[slice, slice], NDArray[S]]
 """From the samples where spans begin and those where they end, to one figure per span."""
@@ -39,11 +38,20 @@ class Durations:
 @dataclass(frozen=True, slots=True)
 class _Edge:
     """A piece of a span: from `x` to `y` (both µs) behind the sample at position `p` (-1: before the first).
-    `x` = `y` where there is no piece."""
+    `x` = `y` where there is no piece. `at` and `following` are `p` and the next position, kept inside the
+    samples; `last` where there is no next one."""
 
     p: NDArray[np.intp]
     x: Times
     y: Times
+    at: NDArray[np.intp]
+    following: NDArray[np.intp]
+    last: Mask
+
+    @classmethod
+    def of(cls, p: NDArray[np.intp], x: Times, y: Times, count: int) -> _Edge:
+        """The piece behind position `p` of so many samples."""
+        return cls(p, x, y, np.maximum(p, 0), np.minimum(p + 1, count - 1), p + 1 >= count)
 
 
 @np.errstate(over="ignore", invalid="ignore")  # what float64 does not hold becomes Bad, out of range
@@ -60,6 +68,10 @@ def durations(facts: Facts, *, stepped: bool) -> Durations:
     """How long each interval was Good, Uncertain, Bad. A region has the quality of the sample it begins
     with; on a slope also that of the one it leads to: held before a Bad one, it is Uncertain. What lies
     before the first sample or past the end of data is Bad."""
+    return facts.remember(("durations", stepped), lambda: _durations(facts, stepped=stepped))
+
+
+def _durations(facts: Facts, *, stepped: bool) -> Durations:
     where = facts.intervals
     whole = where.hi_us - where.lo_us
     if facts.all_good and len(facts.ts_us):
@@ -86,59 +98,59 @@ def not_zero(facts: Facts) -> Counts:
         told = _sum_spans(facts, lambda a, _: np.where(inner[a], held[a], 0.0))
         total = total + np.rint(told).astype(np.int64) - plain
     for edge in _edges(facts):
-        on = _usable_edge(facts, edge) & (_at(facts.numbers, edge.p) != 0)
+        on = _usable_edge(facts, edge) & (facts.numbers[edge.at] != 0)
         total = total + np.where(on, _known_end(facts, edge) - edge.x, 0)
     return total
 
 
-def _edges(facts: Facts) -> Iterator[_Edge]:
+def _edges(facts: Facts) -> list[_Edge]:
     """The piece at the early side of each interval, then the one at its late side."""
-    if not len(facts.ts_us):
-        return
+    return facts.remember("edges", lambda: _make_edges(facts))
+
+
+def _make_edges(facts: Facts) -> list[_Edge]:
+    count = len(facts.ts_us)
+    if not count:
+        return []
     where, segments = facts.intervals, facts.segments
     filled = segments.end > segments.start
-    first = facts.ts_us[np.minimum(segments.start, len(facts.ts_us) - 1)]
-    yield _Edge(segments.start - 1, where.lo_us, np.where(filled, first, where.hi_us))
+    first = facts.ts_us[np.minimum(segments.start, count - 1)]
     last = facts.ts_us[np.maximum(segments.end - 1, 0)]
-    yield _Edge(segments.end - 1, np.where(filled, last, where.hi_us), where.hi_us)
-
-
-def _at(column: NDArray[K], place: NDArray[np.intp]) -> NDArray[K]:
-    found: NDArray[K] = column[np.clip(place, 0, len(column) - 1)]
-    return found
+    return [
+        _Edge.of(segments.start - 1, where.lo_us, np.where(filled, first, where.hi_us), count),
+        _Edge.of(segments.end - 1, np.where(filled, last, where.hi_us), where.hi_us, count),
+    ]
 
 
 def _usable_edge(facts: Facts, edge: _Edge) -> Mask:
-    return (edge.p >= 0) & ~_at(facts.bad, edge.p)
+    return (edge.p >= 0) & ~facts.bad[edge.at]
 
 
 def _good_edge(facts: Facts, edge: _Edge, *, stepped: bool) -> Mask:
-    good = (edge.p >= 0) & _at(facts.good, edge.p)
+    good = (edge.p >= 0) & facts.good[edge.at]
     if stepped:
         return good
-    last = edge.p + 1 >= len(facts.ts_us)
-    return good & (last | _at(facts.good, edge.p + 1))
+    return good & (edge.last | facts.good[edge.following])
 
 
 def _known_end(facts: Facts, edge: _Edge) -> Times:
     """Where a piece ends as far as it is known."""
-    last = edge.p + 1 >= len(facts.ts_us)
-    return np.where(last, np.maximum(np.minimum(edge.y, facts.end_of_data_us), edge.x), edge.y)
+    return np.where(edge.last, np.maximum(np.minimum(edge.y, facts.end_of_data_us), edge.x), edge.y)
 
 
 def _edge_area(facts: Facts, edge: _Edge, *, onward: bool) -> Floats:
     usable = _usable_edge(facts, edge)
-    ahead = edge.p + 1 < len(facts.ts_us)
+    ahead = ~edge.last
     end = edge.y if onward else _known_end(facts, edge)
-    value = np.where(usable, _at(facts.numbers, edge.p), 0.0)
+    value = np.where(usable, facts.numbers[edge.at], 0.0)
     length_us = (end - edge.x).astype(np.float64)
     if facts.stepped:
         return value * length_us
-    t = _at(facts.ts_us, edge.p)
-    leads = usable & ahead & ~_at(facts.bad, edge.p + 1)
-    following = np.where(leads, _at(facts.numbers, edge.p + 1), value)
-    length = np.where(leads, _at(facts.ts_us, edge.p + 1) - t, 1)
-    slope = (following / length - value / length) if facts.ts_us.size else value
+    t = facts.ts_us[edge.at]
+    leads = usable & ahead & ~facts.bad[edge.following]
+    following = np.where(leads, facts.numbers[edge.following], value)
+    length = np.where(leads, facts.ts_us[edge.following] - t, 1)
+    slope = following / length - value / length
     if onward and facts.configuration.sloped_extrapolation and len(facts.ts_us) > 1:
         rise = (facts.numbers[-1] - facts.numbers[-2]) / (facts.ts_us[-1] - facts.ts_us[-2])
         slope = np.where(usable & ~ahead, rise, slope)
