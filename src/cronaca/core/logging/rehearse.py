@@ -1,0 +1,92 @@
+"""Rehearsing a rule on data: what it would keep, what it would lose, what that costs."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cronaca.core import quality as q
+from cronaca.core.codec import encode_segment
+from cronaca.core.logging.rules import Reading, Rule
+from cronaca.core.model import DAY, Series, Window
+
+_SEGMENT: Final = 16_384
+_YEAR_DAYS: Final = 365.25
+
+
+@dataclass(frozen=True, slots=True)
+class Rehearsal:
+    """What a rule makes of readings. Errors are differences between usable readings and what the kept samples
+    say at their times (held, or on the line); `missed_edges` are changes between zero and not zero that the
+    kept samples do not show. `bytes_per_sample` is that of the kept samples as they are stored."""
+
+    kept: Series
+    readings: int
+    largest_error: float
+    rms_error: float
+    missed_edges: int
+    samples_per_day: float
+    bytes_per_sample: float
+
+    @property
+    def megabytes_per_year(self) -> float:
+        """10^6 bytes in a year like this."""
+        return self.samples_per_day * _YEAR_DAYS * self.bytes_per_sample / 1e6
+
+
+def replay(rule: Rule, readings: Series) -> Series:
+    """The samples that a rule keeps of readings in order of time, and at their end of what it held back."""
+    found: list[Reading] = []
+    offer = rule.offer
+    columns = (readings.ts_us.tolist(), readings.values.tolist(), readings.quality.tolist())
+    for one in map(Reading, *columns):
+        kept = offer(one)
+        if kept:
+            found += kept
+    found += rule.finish()
+    times = [one.ts_us for one in found]
+    values = np.array([one.value for one in found], readings.value_type.dtype)
+    return Series.of(readings.value_type, times, values, [one.quality for one in found])
+
+
+def rehearse(rule: Rule, readings: Series, window: Window, *, stepped: bool) -> Rehearsal:
+    """Replays the readings of a window and compares what is kept with all of them."""
+    kept = replay(rule, readings)
+    errors = _errors(readings, kept, stepped=stepped)
+    parts = [kept.take(slice(i, i + _SEGMENT)) for i in range(0, len(kept), _SEGMENT)]
+    size = sum(len(encode_segment(part)) for part in parts)
+    return Rehearsal(
+        kept, len(readings),
+        float(np.abs(errors).max(initial=0.0)), float(np.sqrt(np.mean(errors**2))) if len(errors) else 0.0,
+        edges(readings) - edges(kept),
+        len(kept) * DAY / window.length_us, size / len(kept) if len(kept) else 0.0,
+    )  # fmt: skip
+
+
+def edges(series: Series) -> int:
+    """Changes between zero and not zero, from one usable sample to the next."""
+    on = series.values[~q.is_bad(series.quality)] != 0
+    return int((on[1:] != on[:-1]).sum())
+
+
+def _errors(readings: Series, kept: Series, *, stepped: bool) -> NDArray[np.float64]:
+    """Reading minus what the kept samples say, at each usable reading that they cover."""
+    usable = ~q.is_bad(readings.quality)
+    ts, values = readings.ts_us[usable], readings.values[usable].astype(np.float64)
+    if not len(kept) or not len(ts):
+        return np.empty(0)
+    before = np.searchsorted(kept.ts_us, ts, "right") - 1
+    after = np.minimum(before + 1, len(kept) - 1)
+    known = (before >= 0) & ~q.is_bad(kept.quality)[np.maximum(before, 0)]
+    before = np.maximum(before, 0)
+    told = kept.values[before].astype(np.float64)
+    if not stepped:
+        leads = (after > before) & ~q.is_bad(kept.quality)[after]
+        length = np.where(leads, kept.ts_us[after] - kept.ts_us[before], 1)
+        share = np.where(leads, (ts - kept.ts_us[before]) / length, 0.0)
+        told = told * (1 - share) + np.where(leads, kept.values[after], 0.0) * share
+    found: NDArray[np.float64] = (values - told)[known]
+    return found

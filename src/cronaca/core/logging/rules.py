@@ -1,0 +1,275 @@
+"""Rules of an on-change logger, one tag at a time: deadband, rate limit, extremes, longest silence, and
+straight-line compression. The recorder and a rehearsal run these very objects.
+
+A rule is offered every reading in order of time and says which samples to keep. What it holds back comes out
+when its time is over, told by `pass_time` or by the next reading, whichever is first: the samples are the
+same either way. All times in µs.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Final, NamedTuple, Protocol
+
+from cronaca.core import quality as q
+from cronaca.core.errors import InvalidInput
+
+NEVER: Final = 1 << 62
+
+
+class Reading(NamedTuple):
+    """One reading of a tag, or a sample to keep. A Bad one carries no value that means anything."""
+
+    ts_us: int
+    value: float | int
+    quality: int
+
+    @property
+    def usable(self) -> bool:
+        """Whether it has a value."""
+        return self.quality < q.BAD
+
+
+class Rule(Protocol):
+    """What decides for one tag."""
+
+    def offer(self, reading: Reading) -> list[Reading]:
+        """The samples to keep, in order of time, now that this was read."""
+        ...
+
+    def pass_time(self, now_us: int) -> list[Reading]:
+        """The samples to keep because time has passed; every reading up to `now_us` was offered."""
+        ...
+
+    def finish(self) -> list[Reading]:
+        """What was held back comes out: the logger stops."""
+        ...
+
+    @property
+    def holds_since_us(self) -> int | None:
+        """The earliest time that a sample still to come may have; None when nothing is held back."""
+        ...
+
+
+@dataclass(frozen=True, slots=True)
+class ChangeFacts:
+    """An on-change rule. A value has changed when it differs from the one kept last by more than `deadband`.
+    `rate_limit_us`: at most one change in so long, the newest of the others when it is over; `keep_extremes`:
+    the lowest and highest of them too. `stamp_kept`: what was held gets the time at which it was kept.
+    `longest_silence_us`: an unchanged value is kept again after so long (0: never). `bridge`: after a
+    silence the last reading before a change is kept too, so that a sloped line does not lie."""
+
+    deadband: float = 0.0
+    rate_limit_us: int = 0
+    keep_extremes: bool = False
+    stamp_kept: bool = False
+    longest_silence_us: int = 0
+    bridge: bool = False
+
+    def checked(self) -> ChangeFacts:
+        """The same; raises InvalidInput that names the field."""
+        if not self.deadband >= 0 or math.isinf(self.deadband):
+            raise InvalidInput("deadband", f"{self.deadband} is no width", "Give 0 or more.")
+        times = {"rate_limit": self.rate_limit_us, "longest_silence": self.longest_silence_us}
+        for field, value in times.items():
+            if value < 0:
+                raise InvalidInput(field, "it is negative", "Give a duration, or 0 for none.")
+        if self.longest_silence_us and self.rate_limit_us > self.longest_silence_us:
+            raise InvalidInput(
+                "rate_limit", "it is longer than the longest silence", "Make the silence at least as long."
+            )
+        if self.keep_extremes and not self.rate_limit_us:
+            raise InvalidInput("keep_extremes", "there is no rate limit", "Give one, or leave it out.")
+        return self
+
+
+class ChangeRule:
+    """Keeps changes of one tag."""
+
+    __slots__ = ("_before", "_facts", "_held", "_high", "_kept", "_low", "_open_us")
+
+    def __init__(self, facts: ChangeFacts) -> None:
+        self._facts = facts
+        self._kept: Reading | None = None
+        self._before: Reading | None = None
+        """The last reading, when it was not kept."""
+        self._open_us = -NEVER
+        """After this a change is kept at once."""
+        self._held: Reading | None = None
+        self._low: Reading | None = None
+        self._high: Reading | None = None
+
+    @property
+    def holds_since_us(self) -> int | None:
+        """The earliest time that a sample still to come may have."""
+        held = [one.ts_us for one in (self._low, self._high, self._held) if one is not None]
+        return min(held) if held else None
+
+    def offer(self, reading: Reading) -> list[Reading]:
+        """Decides on a reading; the first one of all is kept."""
+        found = self.pass_time(reading.ts_us)
+        kept = self._kept
+        if kept is None:
+            return self._keep([reading])
+        if kept.quality != reading.quality:
+            # A change of quality is never held back: neither a failure nor its end may be lost.
+            return found + self._keep([*self._flushed(), *self._bridge(reading), reading])
+        if reading.ts_us <= self._open_us:
+            self._hold(reading)
+            return found
+        if self._differs(reading, kept):
+            return found + self._keep([*self._bridge(reading), reading])
+        silence = self._facts.longest_silence_us
+        if silence and reading.usable and reading.ts_us - kept.ts_us >= silence:
+            return found + self._keep([reading])
+        self._before = reading
+        return found
+
+    def pass_time(self, now_us: int) -> list[Reading]:
+        """What was held comes out when the rate limit is over."""
+        if self._held is None or now_us <= self._open_us:
+            return []
+        over_us = self._open_us
+        chosen = self._flushed()
+        if self._facts.stamp_kept and chosen:
+            chosen[-1] = chosen[-1]._replace(ts_us=over_us)
+        if not chosen:
+            return []
+        self._keep(chosen)
+        # The limit counts from when it was kept, not from when it was taken.
+        self._open_us = over_us + self._facts.rate_limit_us
+        return chosen
+
+    def finish(self) -> list[Reading]:
+        """What was held comes out as it was taken."""
+        chosen = self._flushed()
+        return self._keep(chosen) if chosen else []
+
+    def _hold(self, reading: Reading) -> None:
+        self._held = reading
+        if self._facts.keep_extremes and reading.usable:
+            if self._low is None or reading.value < self._low.value:
+                self._low = reading
+            if self._high is None or reading.value > self._high.value:
+                self._high = reading
+
+    def _flushed(self) -> list[Reading]:
+        """What of the held readings is kept: the extremes that were left, and the newest if that moved."""
+        held, extremes = self._held, {self._low, self._high} - {None}
+        self._held = self._low = self._high = None
+        if held is None or self._kept is None:
+            return []
+        chosen: list[Reading] = []
+        last = self._kept
+        for one in sorted((e for e in extremes if e is not None), key=lambda r: r.ts_us):
+            if self._differs(one, last):
+                chosen.append(one)
+                last = one
+        if self._differs(held, last):
+            chosen.append(held)
+        elif held.ts_us > last.ts_us:
+            self._before = held
+        return chosen
+
+    def _bridge(self, reading: Reading) -> list[Reading]:
+        before, kept = self._before, self._kept
+        if not self._facts.bridge or before is None or kept is None or not before.usable:
+            return []
+        return [before] if kept.ts_us < before.ts_us < reading.ts_us else []
+
+    def _differs(self, reading: Reading, kept: Reading) -> bool:
+        if reading.quality != kept.quality:
+            return True
+        return reading.usable and abs(reading.value - kept.value) > self._facts.deadband
+
+    def _keep(self, readings: list[Reading]) -> list[Reading]:
+        self._kept = readings[-1]
+        self._before = None
+        self._open_us = self._kept.ts_us + self._facts.rate_limit_us
+        return readings
+
+
+@dataclass(frozen=True, slots=True)
+class DoorFacts:
+    """Straight-line compression: no reading differs from the line between the samples kept around it by more
+    than `largest_error`; nothing is held longer than `longest_silence_us` (0: as long as the line holds)."""
+
+    largest_error: float
+    longest_silence_us: int = 0
+
+    def checked(self) -> DoorFacts:
+        """The same; raises InvalidInput that names the field."""
+        if not self.largest_error > 0 or math.isinf(self.largest_error):
+            raise InvalidInput("largest_error", f"{self.largest_error} is no error", "Give a value above 0.")
+        if self.longest_silence_us < 0:
+            raise InvalidInput("longest_silence", "it is negative", "Give a duration, or 0 for none.")
+        return self
+
+
+class DoorRule:
+    """Keeps what a straight line cannot tell (Bristol, US patent 4,669,097, expired; in the strict form: a
+    line must lead to the very reading that is kept, so the error is bounded by `largest_error`)."""
+
+    __slots__ = ("_facts", "_highest", "_kept", "_last", "_lowest")
+
+    def __init__(self, facts: DoorFacts) -> None:
+        self._facts = facts
+        self._kept: Reading | None = None
+        self._last: Reading | None = None
+        """The reading that the present line leads to."""
+        self._lowest, self._highest = -math.inf, math.inf
+        """Between these slopes a line from the sample kept last passes near enough all readings since."""
+
+    @property
+    def holds_since_us(self) -> int | None:
+        """The time of the reading that is held."""
+        return None if self._last is None else self._last.ts_us
+
+    def offer(self, reading: Reading) -> list[Reading]:
+        """Decides on a reading; the first one, and every change of quality, is kept."""
+        kept, last = self._kept, self._last
+        if kept is None:
+            return self._restart(reading, [reading])
+        if reading.quality != kept.quality or not reading.usable:
+            if reading.quality == kept.quality:
+                return []  # it stays Bad
+            before = [] if last is None else [last]
+            return self._restart(reading, [*before, reading])
+        if self._fits(reading, kept):
+            self._follow(reading)
+            return []
+        if last is None:
+            return self._restart(reading, [reading])  # the silence was over with the first reading
+        self._restart(last, [last])
+        self._follow(reading)
+        return [last]
+
+    def pass_time(self, now_us: int) -> list[Reading]:
+        """Time alone makes nothing come out: the next reading decides."""
+        del now_us
+        return []
+
+    def finish(self) -> list[Reading]:
+        """The reading that the line leads to."""
+        return [] if self._last is None else self._restart(self._last, [self._last])
+
+    def _fits(self, reading: Reading, kept: Reading) -> bool:
+        silence, length = self._facts.longest_silence_us, reading.ts_us - kept.ts_us
+        if silence and length > silence:
+            return False
+        return self._lowest <= (reading.value - kept.value) / length <= self._highest
+
+    def _follow(self, reading: Reading) -> None:
+        """Takes the reading into the line."""
+        kept, room = self._kept, self._facts.largest_error
+        if kept is not None:
+            length = reading.ts_us - kept.ts_us
+            self._lowest = max(self._lowest, (reading.value - room - kept.value) / length)
+            self._highest = min(self._highest, (reading.value + room - kept.value) / length)
+        self._last = reading
+
+    def _restart(self, kept: Reading, readings: list[Reading]) -> list[Reading]:
+        self._kept, self._last = kept, None
+        self._lowest, self._highest = -math.inf, math.inf
+        return readings

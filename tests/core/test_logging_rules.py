@@ -1,0 +1,187 @@
+"""On-change rules on arrays: tables by hand, and laws that hold for every signal."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from cronaca.core import quality as q
+from cronaca.core.errors import InvalidInput
+from cronaca.core.logging import ChangeFacts, ChangeRule, DoorFacts, DoorRule, Reading, Rule, rehearse, replay
+from cronaca.core.model import SECOND, Series, ValueType, Window
+
+BAD = q.BAD_SENSOR_FAILURE
+
+
+def series(values: list[float | None], kind: ValueType = ValueType.FLOAT) -> Series:
+    """A reading a second; None is a failed probe."""
+    quality = [BAD if v is None else q.GOOD for v in values]
+    return Series.of(kind, [i * SECOND for i in range(len(values))], [v or 0 for v in values], quality)
+
+
+def kept(facts: ChangeFacts | DoorFacts, values: list[float | None]) -> list[tuple[float, float | None]]:
+    rule: Rule = ChangeRule(facts.checked()) if isinstance(facts, ChangeFacts) else DoorRule(facts.checked())
+    found = replay(rule, series(values))
+    bad = q.is_bad(found.quality)
+    return [(t / SECOND, None if b else v) for t, v, b in zip(found.ts_us, found.values, bad, strict=True)]
+
+
+@pytest.mark.parametrize("facts,values,expected", [
+    # without anything: each change, never an unchanged value again
+    (ChangeFacts(), [1, 1, 2, 2, 2, 1], [(0, 1), (2, 2), (5, 1)]),
+    # the deadband counts from the value kept, and is itself no change
+    (ChangeFacts(deadband=1), [0, 1, 1.5, 2, 3, 2.6], [(0, 0), (2, 1.5), (4, 3)]),
+    # a failure and its end are kept at once
+    (ChangeFacts(deadband=5), [0, 1, None, None, 1, 2], [(0, 0), (2, None), (4, 1)]),
+    # rate limit: the newest when it is over, with the time at which it was taken
+    (ChangeFacts(rate_limit_us=3 * SECOND), [0, 1, 2, 3, 4, 5, 6, 7], [(0, 0), (3, 3), (6, 6), (7, 7)]),
+    # there and back within the limit: nothing, or, with extremes, the spike and the way back
+    (ChangeFacts(rate_limit_us=3 * SECOND), [5, 9, 5, 5, 5, 5], [(0, 5)]),
+    (ChangeFacts(rate_limit_us=3 * SECOND, keep_extremes=True), [5, 9, 1, 5, 5, 5],
+     [(0, 5), (1, 9), (2, 1), (3, 5)]),
+    # after a limit in which nothing moved a change is kept at once
+    (ChangeFacts(rate_limit_us=2 * SECOND), [0, 0, 0, 0, 7, 8, 8, 8], [(0, 0), (4, 7), (6, 8)]),
+    # a failure inside the limit is not held back, nor what was held before it
+    (ChangeFacts(rate_limit_us=9 * SECOND), [0, 1, 2, None, 3], [(0, 0), (2, 2), (3, None), (4, 3)]),
+    # stamped when it was kept
+    (ChangeFacts(rate_limit_us=3 * SECOND, stamp_kept=True), [0, 1, 1, 1, 1, 1], [(0, 0), (3, 1)]),
+    # longest silence
+    (ChangeFacts(longest_silence_us=2 * SECOND), [4, 4, 4, 4, 4, 5, 5], [(0, 4), (2, 4), (4, 4), (5, 5)]),
+    # the last reading before a change, so that a slope does not begin too early
+    (ChangeFacts(bridge=True), [4, 4, 4, 4, 9, 9], [(0, 4), (3, 4), (4, 9)]),
+    (ChangeFacts(bridge=True, deadband=1), [4, 4.5, 4.5, 9], [(0, 4), (2, 4.5), (3, 9)]),
+    (ChangeFacts(bridge=True), [4, 9, 9], [(0, 4), (1, 9)]),
+    # straight-line compression: a ramp needs its ends only
+    (DoorFacts(0.1), [0, 1, 2, 3, 4, 4, 4, 4], [(0, 0), (4, 4), (7, 4)]),
+    (DoorFacts(0.1, 3 * SECOND), [0, 1, 2, 3, 4, 5, 6], [(0, 0), (3, 3), (6, 6)]),
+    (DoorFacts(0.1), [0, 1, None, None, 2, 3], [(0, 0), (1, 1), (2, None), (4, 2), (5, 3)]),
+])  # fmt: skip
+def test_by_hand(
+    facts: ChangeFacts | DoorFacts, values: list[float | None], expected: list[tuple[float, float | None]]
+) -> None:
+    assert kept(facts, values) == expected
+
+
+@pytest.mark.parametrize("facts,field", [
+    (ChangeFacts(deadband=-1), "deadband"), (ChangeFacts(deadband=float("nan")), "deadband"),
+    (ChangeFacts(rate_limit_us=-1), "rate_limit"), (ChangeFacts(longest_silence_us=-1), "longest_silence"),
+    (ChangeFacts(rate_limit_us=2, longest_silence_us=1), "rate_limit"),
+    (ChangeFacts(keep_extremes=True), "keep_extremes"), (DoorFacts(0), "largest_error"),
+    (DoorFacts(1, -1), "longest_silence"),
+])  # fmt: skip
+def test_a_rule_that_means_nothing_names_its_field(facts: ChangeFacts | DoorFacts, field: str) -> None:
+    with pytest.raises(InvalidInput) as error:
+        facts.checked()
+    assert error.value.field == field
+
+
+signals = st.lists(
+    st.one_of(st.integers(-20, 20).map(lambda n: n / 2), st.just(None), st.just(3.0)), min_size=1, max_size=60
+)
+change_facts = st.builds(
+    ChangeFacts,
+    deadband=st.sampled_from([0.0, 0.5, 2.0]),
+    rate_limit_us=st.sampled_from([0, 2 * SECOND, 5 * SECOND]),
+    stamp_kept=st.booleans(),
+    longest_silence_us=st.sampled_from([0, 7 * SECOND]),
+    bridge=st.booleans(),
+)
+
+
+@given(change_facts, st.booleans(), signals)
+def test_what_is_kept_is_in_order_and_never_says_the_same_twice(
+    facts: ChangeFacts, extremes: bool, values: list[float | None]
+) -> None:
+    facts = with_extremes(facts, extremes)
+    found = replay(ChangeRule(facts), series(values))
+    assert (np.diff(found.ts_us) > 0).all()
+    if not facts.longest_silence_us and not facts.bridge and not facts.stamp_kept:
+        pairs = list(zip(found.values, q.is_bad(found.quality), strict=True))
+        for (v0, b0), (v1, b1) in pairwise(pairs):
+            assert b0 != b1 or abs(v1 - v0) > facts.deadband
+
+
+def with_extremes(facts: ChangeFacts, extremes: bool) -> ChangeFacts:
+    return ChangeFacts(
+        facts.deadband, facts.rate_limit_us, extremes and facts.rate_limit_us > 0, facts.stamp_kept,
+        facts.longest_silence_us, facts.bridge,
+    )  # fmt: skip
+
+
+@given(st.sampled_from([0.0, 0.5, 2.0]), st.booleans(), signals)
+def test_without_a_limit_no_reading_is_further_from_what_is_kept_than_the_deadband(
+    deadband: float, bridge: bool, values: list[float | None]
+) -> None:
+    readings = series(values)
+    made = rehearse(
+        ChangeRule(ChangeFacts(deadband, bridge=bridge)), readings, Window(0, 60 * SECOND), stepped=True
+    )
+    assert made.largest_error <= deadband
+
+
+@given(st.sampled_from([2, 5]), st.booleans(), signals)
+def test_with_a_limit_changes_are_that_far_apart_and_no_extreme_is_lost(
+    seconds: int, extremes: bool, values: list[float | None]
+) -> None:
+    usable = [v for v in values if v is not None]
+    readings = series(list(usable))
+    found = replay(ChangeRule(ChangeFacts(rate_limit_us=seconds * SECOND, keep_extremes=extremes)), readings)
+    if not extremes:
+        # The last sample comes out when the logger stops.
+        assert (np.diff(found.ts_us[:-1]) >= seconds * SECOND).all()
+    elif usable:
+        assert found.values.min() == min(usable)
+        assert found.values.max() == max(usable)
+    if usable:
+        assert found.values[-1] == usable[-1], "the newest is never lost"
+
+
+@given(change_facts, st.booleans(), signals, st.integers(1, 3))
+def test_time_that_passes_meanwhile_changes_nothing(
+    facts: ChangeFacts, extremes: bool, values: list[float | None], ticks: int
+) -> None:
+    """A recorder asks again and again; a rehearsal only offers the readings."""
+    facts = with_extremes(facts, extremes)
+    readings = series(values)
+    rule, found = ChangeRule(facts), []
+    columns = (readings.ts_us.tolist(), readings.values.tolist(), readings.quality.tolist())
+    for reading in map(Reading, *columns):
+        held = rule.holds_since_us
+        for part in range(ticks):
+            more = rule.pass_time(reading.ts_us - SECOND + (part + 1) * SECOND // (ticks + 1))
+            assert not more or (held is not None and more[0].ts_us >= held), "nothing older than was said"
+            found += more
+        found += rule.offer(reading)
+    found += rule.finish()
+    alone = replay(ChangeRule(facts), readings)
+    assert [one.ts_us for one in found] == alone.ts_us.tolist()
+
+
+@given(st.sampled_from([0.25, 1.0, 4.0]), st.sampled_from([0, 6]), signals)
+def test_straight_lines_tell_every_reading_within_the_largest_error(
+    error: float, silence: int, values: list[float | None]
+) -> None:
+    readings = series(values)
+    rule = DoorRule(DoorFacts(error, silence * SECOND))
+    made = rehearse(rule, readings, Window(0, 60 * SECOND), stepped=False)
+    assert made.largest_error <= error * (1 + 1e-12)
+    assert set(made.kept.ts_us.tolist()) <= set(readings.ts_us.tolist()), "only real readings"
+
+
+def test_the_classic_mistake_is_seen_before_it_is_made() -> None:
+    """A jam contact on a long rate limit misses jams; on change it misses none and stores little."""
+    values = np.zeros(86_400)
+    for at in range(3_600, 86_400, 3_601):
+        values[at : at + 3] = 1
+    contact = Series.of(ValueType.BOOLEAN, np.arange(86_400) * SECOND, values)
+    day = Window(0, 86_400 * SECOND)
+    on_change = rehearse(ChangeRule(ChangeFacts()), contact, day, stepped=True)
+    limited = rehearse(ChangeRule(ChangeFacts(rate_limit_us=3_600 * SECOND)), contact, day, stepped=True)
+    assert (on_change.missed_edges, len(on_change.kept), on_change.largest_error) == (0, 47, 0)
+    assert limited.missed_edges > 20
+    assert on_change.samples_per_day == 47
+    assert 0 < on_change.megabytes_per_year < 1
