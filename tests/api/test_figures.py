@@ -54,7 +54,7 @@ def test_many_tags_statistics_and_windows_in_one_request(plant: Plant) -> None:
     assert value(answer, 2, 1, 4)["value"] == 49.9
     assert value(answer, 1)["value"] is None, "humidity was never recorded"
     assert answer["windows"][0]["start_local"][-6:] in ("+01:00", "+02:00")
-    assert answer["results"][0]["path"]["name"] == "raw"
+    assert answer["results"][0]["figures"][0]["path"]["name"] == "raw"
 
 
 def test_a_figure_without_a_meaning_is_refused_in_its_place(plant: Plant) -> None:

@@ -17,7 +17,7 @@ from cronaca.core.aggregates import (
 )
 from cronaca.core.figures import Path
 from cronaca.core.model import DAY, HOUR, MINUTE, SECOND, Gap, GapReason, Series, ValueType, Window
-from cronaca.store import Store, figures, gaps
+from cronaca.store import Store, figures, gaps, series
 from cronaca.store.compaction import StoreCompaction
 from cronaca.store.figures import FigureReader, FigureSamples, Wanted
 from cronaca.store.sink import StoreSink
@@ -136,3 +136,30 @@ def test_few_samples_are_read_as_they_are(store: Store) -> None:
     (found,) = reader.read_each([Wanted(a_tag("t", tag_id=bench.key.tag_id), None, where)])
     assert (found.path.name, found.samples.blocks) == ("raw", None)
     assert Window(START, NOW).length_us // (10 * SECOND) < figures.FEW_SAMPLES
+
+
+def test_a_window_too_long_for_samples_is_refused_where_summaries_cannot_tell(
+    bench: Reading, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(series, "MOST_SAMPLES", 40_000)
+    where = by_duration(START, START + 6 * DAY)
+    refused = bench.read(where, exact=True).refused
+    assert refused is not None
+    assert "Ask for a shorter window" in refused.remedy
+    assert bench.read(where, exact=False).refused is None
+
+
+def test_of_thinned_months_summaries_tell_what_they_can(bench: Reading) -> None:
+    """September's samples are gone but for their rollups (whole hours here)."""
+    where = by_duration(START, START + 2 * DAY, DAY)
+    before = process_all(["Count", "Maximum"], bench.read(where, exact=True).samples, where)
+    with bench.store.transaction() as tx:
+        tx.execute("UPDATE history_month SET thinned = TRUE WHERE month = 202609")
+        tx.execute("DELETE FROM segment WHERE month = 202609")
+    refused = bench.read(where, exact=True).refused
+    assert refused is not None
+    assert "thinned" in refused.problem
+    found = bench.read(where, exact=False)
+    after = process_all(["Maximum"], found.samples, where)
+    assert after["Maximum"].values.tolist() == before["Maximum"].values.tolist()
+    assert found.path.thinned, "hours with a doubtful sample are told by their outermost samples alone"

@@ -40,6 +40,16 @@ class _Plan:
     intervals: list[Intervals]
 
 
+@dataclass(frozen=True, slots=True)
+class _Job:
+    """Figures of one tag that are made from the same samples: their places in the request."""
+
+    tag: Tag
+    config: Configuration
+    exact: bool
+    places: list[int]
+
+
 class FigureService:
     """Computes figures of recorded values."""
 
@@ -79,6 +89,8 @@ class FigureService:
         wish, config = _wish(wanted.figure), _configuration(wanted.configuration, tag)
         exact = wanted.exact or not core.merges(wish, tag.value_type, config)
         (read,) = self._reader.read_each([Wanted(tag, plan.archive_id, intervals, exact)])
+        if read.refused is not None:
+            raise read.refused
         second = self._others(plan, intervals, [wanted.figure])
         core.check(wish, tag.value_type, has_other=bool(second))
         found = core.compute(
@@ -94,53 +106,46 @@ class FigureService:
 
     def _over_window(self, wanted: s.FiguresIn, plan: _Plan, window: int) -> list[s.TagFiguresOut]:
         intervals = plan.intervals[window]
-        wishes = [_wish(one) for one in wanted.figures]
         second = self._others(plan, intervals, wanted.figures)
-        tags = [plan.tags[uid] for uid in wanted.tags]
-        configs = [_configuration(wanted.configuration, tag) for tag in tags]
-        merging = [
-            all(core.merges(w, t.value_type, c) for w in wishes) for t, c in zip(tags, configs, strict=True)
-        ]
+        found: dict[str, dict[int, s.FigureOut]] = {uid: {} for uid in wanted.tags}
+        jobs = [job for uid in wanted.tags for job in _jobs(wanted, plan.tags[uid], found[uid])]
         reads = self._reader.read_each(
-            [
-                Wanted(tag, plan.archive_id, intervals, wanted.exact or not merges)
-                for tag, merges in zip(tags, merging, strict=True)
-            ]
+            [Wanted(job.tag, plan.archive_id, intervals, job.exact) for job in jobs]
         )
-        found = []
-        for tag, config, read in zip(tags, configs, reads, strict=True):
-            rows = self._figures(wanted.figures, tag, read, intervals, config, second)
-            found.append(s.TagFiguresOut(tag=tag.uid, window=window, path=_path(read.path), figures=rows))
+        for job, read in zip(jobs, reads, strict=True):
+            found[job.tag.uid] |= self._work_off(job, wanted.figures, read, intervals, second)
+        count = range(len(wanted.figures))
+        return [
+            s.TagFiguresOut(tag=uid, window=window, figures=[found[uid][i] for i in count])
+            for uid in wanted.tags
+        ]
+
+    def _work_off(
+        self, job: _Job, wanted: list[s.FigureIn], read: FigureSamples, intervals: Intervals,
+        others: dict[str, Other],
+    ) -> dict[int, s.FigureOut]:  # fmt: skip
+        """The figures of one job by their places; those of one second tag (or none) share their work."""
+        if read.refused is not None:
+            return {i: _refused(wanted[i].stat, read.refused) for i in job.places}
+        found: dict[int, s.FigureOut] = {}
+        for other in sorted({wanted[i].other or "" for i in job.places}):
+            places = [i for i in job.places if (wanted[i].other or "") == other]
+            results = core.compute(
+                [_wish(wanted[i]) for i in places], read.samples, intervals, job.config,
+                unit=job.tag.unit, other=others.get(other),
+            )  # fmt: skip
+            for i, result in zip(places, results, strict=True):
+                found[i] = self._out(result, job.tag, intervals, _path(read.path))
         return found
 
-    def _figures(
-        self, wanted: list[s.FigureIn], tag: Tag, read: FigureSamples, intervals: Intervals,
-        config: Configuration, others: dict[str, Other],
-    ) -> list[s.FigureOut]:  # fmt: skip
-        """All figures of one tag, in order; those of one second tag (or none) share their work."""
-        found: dict[int, s.FigureOut] = {}
-        groups: dict[str, list[int]] = {}
-        for i, one in enumerate(wanted):
-            try:
-                core.check(_wish(one), tag.value_type, has_other=one.other is not None)
-            except InvalidInput as exc:
-                refused = FieldProblem(field=exc.field, problem=exc.problem, remedy=exc.remedy)
-                found[i] = s.FigureOut(stat=one.stat, refused=refused)
-            else:
-                groups.setdefault(one.other or "", []).append(i)
-        for other, places in groups.items():
-            wishes = [_wish(wanted[i]) for i in places]
-            results = core.compute(
-                wishes, read.samples, intervals, config, unit=tag.unit, other=others.get(other)
-            )
-            for i, result in zip(places, results, strict=True):
-                found[i] = self._out(result, tag, intervals)
-        return [found[i] for i in range(len(wanted))]
-
-    def _out(self, found: core.Figure | core.Table, tag: Tag, intervals: Intervals) -> s.FigureOut:
+    def _out(
+        self, found: core.Figure | core.Table, tag: Tag, intervals: Intervals, path: s.PathOut
+    ) -> s.FigureOut:
         if isinstance(found, core.Table):
-            return _tables(found, intervals, self._names(tag, found))
-        return _values(found, tag, self._texts(tag, found))
+            made = _tables(found, intervals, self._names(tag, found))
+        else:
+            made = _values(found, tag, self._texts(tag, found))
+        return made.model_copy(update={"path": path})
 
     def _plan(self, uids: list[str], windows: list[s.WindowIn], archive: str, now_us: int) -> _Plan:
         with self._store.snapshot() as tx:
@@ -160,11 +165,14 @@ class FigureService:
     def _others(self, plan: _Plan, intervals: Intervals, wishes: list[s.FigureIn]) -> dict[str, Other]:
         uids = sorted({one.other for one in wishes if one.other is not None})
         tags = [plan.tags[uid] for uid in uids]
-        reads = self._reader.read_each([Wanted(t, plan.archive_id, intervals, exact=True) for t in tags])
-        return {
-            tag.uid: Other(read.samples, tag.stepped or tag.value_type is not ValueType.FLOAT)
-            for tag, read in zip(tags, reads, strict=True)
-        }
+        found = {}
+        wanted = [Wanted(tag, plan.archive_id, intervals, exact=True) for tag in tags]
+        for tag, read in zip(tags, self._reader.read_each(wanted), strict=True):
+            if read.refused is not None:
+                raise read.refused
+            stepped = tag.stepped or tag.value_type is not ValueType.FLOAT
+            found[tag.uid] = Other(read.samples, stepped)
+        return found
 
     def _texts(self, tag: Tag, found: core.Figure) -> dict[int, str]:
         """The texts that a text tag's results stand for."""
@@ -192,6 +200,28 @@ def catalogue() -> list[s.CatalogueEntry]:
         )
         for name, one in core.all_figures().items()
     ]  # fmt: skip
+
+
+def _jobs(wanted: s.FiguresIn, tag: Tag, refused: dict[int, s.FigureOut]) -> list[_Job]:
+    """A tag's figures parted by whether rollups can tell them; those without a meaning go to `refused`."""
+    config = _configuration(wanted.configuration, tag)
+    by_way: dict[bool, list[int]] = {}
+    for i, one in enumerate(wanted.figures):
+        wish = _wish(one)
+        try:
+            core.check(wish, tag.value_type, has_other=one.other is not None)
+        except InvalidInput as exc:
+            refused[i] = _refused(one.stat, exc)
+        else:
+            exact = wanted.exact or not core.merges(wish, tag.value_type, config)
+            by_way.setdefault(exact, []).append(i)
+    return [_Job(tag, config, exact, places) for exact, places in by_way.items()]
+
+
+def _refused(stat: str, why: InvalidInput) -> s.FigureOut:
+    return s.FigureOut(
+        stat=stat, refused=FieldProblem(field=why.field, problem=why.problem, remedy=why.remedy)
+    )
 
 
 def _wish(one: s.FigureIn) -> Wish:

@@ -20,6 +20,7 @@ from cronaca.core.aggregates.condense import clean, condense, without_edges
 from cronaca.core.calendar import month_window
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.coverage import with_gaps_marked
+from cronaca.core.errors import InvalidInput
 from cronaca.core.figures import Path
 from cronaca.core.model import HOUR, Series, Tag, Times, Window
 from cronaca.core.rollup import Buckets, bucketise, key_samples
@@ -57,10 +58,11 @@ class Wanted:
 
 @dataclass(frozen=True, slots=True)
 class FigureSamples:
-    """What was read, and the way it came."""
+    """What was read, and the way it came; `refused` says why nothing could be."""
 
     samples: Samples
     path: Path
+    refused: InvalidInput | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,7 +102,19 @@ class FigureReader:
         if history is None:
             empty = Samples(Series.empty(wanted.tag.value_type), None, context.known_until_us)
             return FigureSamples(empty, Path())
+        try:
+            return self._read_history(context, wanted, history)
+        except InvalidInput as exc:
+            empty = Samples(Series.empty(history.value_type), None, context.known_until_us)
+            return FigureSamples(empty, Path(), exc)
+
+    def _read_history(self, context: Context, wanted: Wanted, history: History) -> FigureSamples:
         months = context.months[history.key]
+        if wanted.exact and any(m.thinned and _overlaps(m, context.window) for m in months):
+            raise InvalidInput(
+                "windows", "samples of this window were thinned to summaries",
+                "Ask for a figure that summaries can tell, or for a later window.",
+            )  # fmt: skip
         width_us = 0 if wanted.exact else _width(months, context.window, wanted.intervals)
         summed = self._summed(context, history, wanted.intervals, width_us)
         if not summed:

@@ -660,6 +660,7 @@ export interface components {
          * @description One figure of one tag over one window; `refused` says why there is none.
          */
         FigureOut: {
+            path?: components["schemas"]["PathOut"] | null;
             refused?: components["schemas"]["FieldProblem"] | null;
             /** Stat */
             stat: string;
@@ -1156,7 +1157,6 @@ export interface components {
         TagFiguresOut: {
             /** Figures */
             figures: components["schemas"]["FigureOut"][];
-            path: components["schemas"]["PathOut"];
             /** Tag */
             tag: string;
             /** Window */

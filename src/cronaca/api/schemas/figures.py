@@ -146,16 +146,6 @@ class TableOut(Model):
     states: list[StateOut] = Field(default_factory=list)
 
 
-class FigureOut(Model):
-    """One figure of one tag over one window; `refused` says why there is none."""
-
-    stat: str
-    unit: str = ""
-    values: list[ValueOut] = Field(default_factory=list)
-    tables: list[TableOut] = Field(default_factory=list)
-    refused: FieldProblem | None = None
-
-
 class PathOut(Model):
     """Where the samples came from."""
 
@@ -166,12 +156,22 @@ class PathOut(Model):
     thinned: bool
 
 
+class FigureOut(Model):
+    """One figure of one tag over one window; `refused` says why there is none."""
+
+    stat: str
+    unit: str = ""
+    values: list[ValueOut] = Field(default_factory=list)
+    tables: list[TableOut] = Field(default_factory=list)
+    path: PathOut | None = None
+    refused: FieldProblem | None = None
+
+
 class TagFiguresOut(Model):
     """The figures of one tag over one window (its place in the request), in the order asked for."""
 
     tag: Uid
     window: int
-    path: PathOut
     figures: list[FigureOut]
 
 

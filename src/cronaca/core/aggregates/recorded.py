@@ -54,11 +54,15 @@ def _spread(facts: Facts, *, sample: bool, root: bool) -> Processed:
     return processed(facts, np.sqrt(variance) if root else variance, _of_good(facts), C, facts.partial)
 
 
-@np.errstate(over="ignore", invalid="ignore")  # what float64 does not hold becomes Bad, out of range
 def moments(facts: Facts) -> tuple[NDArray[np.int64], Floats, Floats]:
-    """Number, mean and sum of squared deviations of the Good samples in each interval. Values are taken
-    relative to the first one of their interval, in two passes, so a large offset eats no digits; blocks
-    merge by Chan, Golub, LeVeque (STAN-CS-79-773, 1979)."""
+    """Number, mean and sum of squared deviations of the Good samples in each interval."""
+    return facts.remember("moments", lambda: _moments(facts))
+
+
+@np.errstate(over="ignore", invalid="ignore")  # what float64 does not hold becomes Bad, out of range
+def _moments(facts: Facts) -> tuple[NDArray[np.int64], Floats, Floats]:
+    """Values are taken relative to the first one of their interval, in two passes, so a large offset eats no
+    digits; blocks merge by Chan, Golub, LeVeque (STAN-CS-79-773, 1979)."""
     segments, good, blocks = facts.segments, facts.good & facts.raw, facts.samples.blocks
     counts = (
         good.astype(np.float64) if blocks is None else np.where(good, blocks.counts, 0).astype(np.float64)
