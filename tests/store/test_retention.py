@@ -21,6 +21,7 @@ from cronaca.store.retention import Policy, Retention
 from cronaca.store.series import SeriesReader
 from cronaca.store.sink import StoreSink
 from cronaca.store.verify import verify
+from tests.support.application import wait_for
 from tests.support.builders import FixedClock, a_flush, a_tag, plant_with
 
 NOW = int(datetime(2026, 11, 23, 9, 30, tzinfo=UTC).timestamp()) * SECOND
@@ -131,7 +132,7 @@ def test_thinning_keeps_curves_and_summaries_of_what_goes(works: Works) -> None:
 
 
 def test_recording_never_waits_for_retention(works: Works) -> None:
-    """A recorder commits ten times a second to both archives while months of both go."""
+    """A recorder commits to both archives as often as it can while months of both go."""
     works.set(works.one, Policy(keep_us=30 * DAY))
     works.set(works.other, Policy(keep_us=60 * DAY))
     sink = StoreSink(works.store)
@@ -150,11 +151,12 @@ def test_recording_never_waits_for_retention(works: Works) -> None:
             }
             sink.commit(a_flush(epoch, commits, new, known_until_us=at))
             slowest = max(slowest, time.perf_counter() - started)
-            done.wait(0.1)
+            done.wait(0.005)
 
     thread = threading.Thread(target=record)
     thread.start()
     try:
+        wait_for(lambda: commits > 0, 10, "the first commit")
         plans = works.retention.run_all()
     finally:
         done.set()
