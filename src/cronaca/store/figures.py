@@ -170,7 +170,7 @@ def _width(months: Sequence[HistoryMonth], window: Window, intervals: Intervals)
     """The level that fits the intervals best; 0 where samples are as quick."""
     near = [m for m in months if month_window(m.month).end_us > window.start_us
             and month_window(m.month).start_us < window.end_us]  # fmt: skip
-    if sum(m.samples for m in near if _overlaps(m, window)) < FEW_SAMPLES:
+    if sum(_share(m, window) for m in near) < FEW_SAMPLES:
         return 0
     base_us = max((m.base_us for m in near if not m.thinned), default=0)
     shortest = int((intervals.hi_us - intervals.lo_us).min())
@@ -182,6 +182,14 @@ def _width(months: Sequence[HistoryMonth], window: Window, intervals: Intervals)
     # Of narrow buckets fewer samples are lost to one that is cut or not wholly Good.
     few = [width for width in fitting if window.length_us <= MOST_BUCKETS * width]
     return few[0] if few else fitting[-1] if fitting else 0
+
+
+def _share(row: HistoryMonth, window: Window) -> float:
+    """About how many of a month's samples lie in the window, were they spread evenly."""
+    if row.first_us is None or row.last_us is None:
+        return 0.0
+    inside = min(row.last_us + 1, window.end_us) - max(row.first_us, window.start_us)
+    return row.samples * max(inside, 0) / (row.last_us + 1 - row.first_us)
 
 
 def _overlaps(row: HistoryMonth, window: Window) -> bool:
