@@ -171,7 +171,8 @@ def _run_demo_on(settings: Settings, url: str, stop: threading.Event) -> None:
     supervisor = Supervisor(parts, env)
     supervisor.start()
     try:
-        if _answers(settings.host, port, stop):
+        # All of it runs: the plant too, or its state would be lost by a Ctrl-C that came before it was up.
+        if _answers("127.0.0.1", plant_port, stop) and _answers(settings.host, port, stop):
             print(f"\n  Cronaca is running:  http://{settings.host}:{port}/\n  Ctrl-C ends it.\n", flush=True)
         supervisor.watch(stop)
     finally:

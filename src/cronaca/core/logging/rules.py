@@ -108,7 +108,7 @@ class ChangeRule:
 
     def offer(self, reading: Reading) -> list[Reading]:
         """Decides on a reading; the first one of all is kept."""
-        found = self.pass_time(reading.ts_us)
+        found: list[Reading] = [] if self._held is None else self.pass_time(reading.ts_us)
         kept = self._kept
         if kept is None:
             return self._keep([reading])
@@ -181,7 +181,7 @@ class ChangeRule:
     def _differs(self, reading: Reading, kept: Reading) -> bool:
         if reading.quality != kept.quality:
             return True
-        return reading.usable and abs(reading.value - kept.value) > self._facts.deadband
+        return abs(reading.value - kept.value) > self._facts.deadband and reading.usable
 
     def _keep(self, readings: list[Reading]) -> list[Reading]:
         self._kept = readings[-1]
