@@ -66,6 +66,8 @@ async def record_over_steps(
         reasons = [reason for (reason,) in tx.fetch("SELECT reason FROM recorder_epoch ORDER BY epoch")]
         found = gaps.list_gaps(tx, Window(0, 4 * 10**15))
     assert reasons == ["clock_step"] * len(steps) + ["stopped"]
+    late = [g for g in found if g.reason is GapReason.RECORDER_LATE]
+    assert all((g.end_us or 0) - g.start_us < 20 * SECOND for g in late), "a step is no machine held up"
     return len(seen), sum(gap.reason is GapReason.CLOCK_STEP for gap in found)
 
 

@@ -22,17 +22,24 @@ class AnchoredClock:
     ) -> None:
         self._wall_ns = wall_ns
         self._monotonic_ns = monotonic_ns
-        self._offset_ns = wall_ns() - monotonic_ns()
+        # One attribute: another thread must never see a step without its count.
+        self._state = (wall_ns() - monotonic_ns(), 0)
 
     def now_us(self) -> int:
         """UTC now."""
-        return (self._monotonic_ns() + self._offset_ns) // 1000
+        return self.now_and_steps()[0]
+
+    def now_and_steps(self) -> tuple[int, int]:
+        """UTC now, and how often the clock was set until then."""
+        offset_ns, steps = self._state
+        return (self._monotonic_ns() + offset_ns) // 1000, steps
 
     def follow_wall(self) -> int:
         """Follows the wall clock: small differences slowly, a step at once. Returns the step in µs, or 0."""
-        behind_ns = self._wall_ns() - self._monotonic_ns() - self._offset_ns
+        offset_ns, steps = self._state
+        behind_ns = self._wall_ns() - self._monotonic_ns() - offset_ns
         if abs(behind_ns) > STEP_US * 1000:
-            self._offset_ns += behind_ns
+            self._state = (offset_ns + behind_ns, steps + 1)
             return behind_ns // 1000
-        self._offset_ns += int(behind_ns * _SLEW)
+        self._state = (offset_ns + int(behind_ns * _SLEW), steps)
         return 0

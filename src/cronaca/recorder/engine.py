@@ -110,10 +110,13 @@ class Recorder:
         return None
 
     async def _tick_until(self, stop: asyncio.Event, tasks: list[asyncio.Task[None]]) -> None:
+        _, known_steps = self._clock.now_and_steps()
         while not stop.is_set() and self._flusher.alive:
-            now_us = self._clock.now_us()
+            now_us, steps = self._clock.now_and_steps()
             missed = [logger.record_due(now_us, self._queue) for logger in self._periodic]
-            self._note_missed([window for window in missed if window is not None])
+            if steps == known_steps:
+                self._note_missed([window for window in missed if window is not None])
+            known_steps = steps  # ticks that a clock set ahead leaves out are its own gap on record
             for task in tasks:
                 if task.done():
                     raise task.exception() or CronacaError("A source stopped being scanned.")
