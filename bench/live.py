@@ -57,7 +57,7 @@ def measure_recorder(folder: Path) -> tuple[float, int]:
     histories = {(h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in known}
     spool = Spool(folder / "spool")
     recorder = Recorder(
-        facts, {facts.sources[0].source_id: _Wander()}, histories, Outlet(StoreSink(store), spool, "bench"),
+        facts, lambda _: _Wander(), histories, Outlet(StoreSink(store), spool, "bench"),
         block=BLOCK,
     )  # fmt: skip
 

@@ -18,6 +18,7 @@ import uvicorn
 from rich.progress import Progress
 
 from cronaca.api.app import create_app
+from cronaca.core.addresses.protocols import GENERATOR, MODBUS
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.model import SourceSetup
 from cronaca.core.ports import Driver
@@ -30,9 +31,11 @@ from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.spool import Spool
 from cronaca.recorder.supervisor import Supervisor
 from cronaca.settings import Settings
+from cronaca.sources.generator import GeneratorDriver
 from cronaca.sources.modbus import ModbusDriver
 from cronaca.store import Address, Store, parse_url, setup
 from cronaca.store.compaction import StoreCompaction
+from cronaca.store.control import StoreControl, get_revision, read_histories
 from cronaca.store.current import BLOCK
 from cronaca.store.migrate import check_schema, migrate
 from cronaca.store.private_server import PrivateServer
@@ -40,7 +43,10 @@ from cronaca.store.pyramid import PyramidBuilder
 from cronaca.store.retention import Retention
 from cronaca.store.sink import StoreSink
 
-DRIVERS: Final = {"modbus_tcp": ModbusDriver}
+DRIVERS: Final[dict[str, Callable[[str], Driver]]] = {
+    MODBUS: ModbusDriver,
+    GENERATOR: lambda _: GeneratorDriver(AnchoredClock()),
+}
 _log = logging.getLogger("cronaca")
 
 
@@ -80,18 +86,15 @@ def run_recorder(settings: Settings) -> None:
     """Records until told to end."""
     store = open_store(settings)
     with store.snapshot() as tx:
-        facts = setup.read_setup(tx)
-        histories = {
-            (h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in setup.list_histories(tx)
-        }
-    drivers = {source.source_id: _driver(source) for source in facts.sources if source.enabled}
+        revision, facts, histories = get_revision(tx), setup.read_setup(tx), read_histories(tx)
     spool = Spool(
         settings.spool_dir or settings.data_dir / "spool",
         most_bytes=settings.spool_mb << 20,
         when_full=settings.spool_full,
     )
-    outlet = Outlet(StoreSink(store), spool, holder=f"{socket.gethostname()}/{os.getpid()}")
-    recorder = Recorder(facts, drivers, histories, outlet, block=BLOCK)
+    holder = f"{socket.gethostname()}/{os.getpid()}"
+    outlet = Outlet(StoreSink(store), spool, holder, StoreControl(store))
+    recorder = Recorder(facts, _driver, histories, outlet, block=BLOCK, revision=revision)
     asyncio.run(_until_signal(recorder.run))
     spool.close()
     store.close()

@@ -14,7 +14,7 @@ from cronaca.core.bits import from_bits, to_bits
 from cronaca.core.calendar import month_of
 from cronaca.core.coverage import Knowledge
 from cronaca.core.errors import InvalidInput
-from cronaca.core.logging import ChangeState, PeriodicState, decide_change, decide_periodic, latest_tick
+from cronaca.core.logging import PeriodicState, decide_periodic, latest_tick
 from cronaca.core.model import DAY, HOUR, Covered, Gap, GapReason, Series, ValueType, Window, merge
 from cronaca.core.psychrometrics import (
     dew_point,
@@ -41,27 +41,6 @@ class TestPeriodic:
         steps = [[GOOD, LOST], [GOOD, LOST], [LOST, LOST], [LOST, GOOD], [GOOD, BAD]]
         kept = [decide_periodic(state, np.array(step, np.uint16)).tolist() for step in steps]
         assert kept == [[True, True], [True, False], [True, False], [False, True], [True, True]]
-
-
-class TestOnChange:
-    def decide(self, state: ChangeState, bits: int, quality: int = GOOD) -> bool:
-        member = np.zeros(1, np.intp)
-        return bool(decide_change(state, member, np.array([bits]), np.array([quality], np.uint16))[0])
-
-    def test_the_first_value_is_recorded_then_only_changes(self) -> None:
-        state = ChangeState.fresh(1)
-        assert [self.decide(state, b) for b in (0, 0, 1, 1, 0)] == [True, False, True, False, True]
-
-    def test_a_change_of_quality_counts_and_a_lasting_bad_does_not(self) -> None:
-        state = ChangeState.fresh(1)
-        steps = [(1, GOOD), (0, LOST), (7, LOST), (0, BAD), (1, GOOD)]
-        assert [self.decide(state, *step) for step in steps] == [True, True, False, True, True]
-
-    def test_members_do_not_disturb_each_other(self) -> None:
-        state = ChangeState.fresh(3)
-        quality = np.zeros(2, np.uint16)
-        decide_change(state, np.array([0, 2]), np.array([5, 6]), quality)
-        assert decide_change(state, np.array([1, 2]), np.array([5, 6]), quality).tolist() == [True, False]
 
 
 class TestCoverage:

@@ -28,7 +28,7 @@ from cronaca.store import Store, setup
 from cronaca.store.series import SeriesReader
 from cronaca.store.sink import StoreSink
 from tests.support.builders import a_tag, plant_with
-from tests.support.fakes import FakeDriver, FakeSink
+from tests.support.fakes import FakeDriver, FakeSink, always
 
 ANALOG = a_tag("analog", tag_id=1, scan_us=SECOND // 10)
 CONTACT = a_tag("contact", ValueType.BOOLEAN, tag_id=2, scan_us=SECOND // 20)
@@ -63,7 +63,7 @@ async def record(recorder: Recorder, seconds: float, meanwhile: object = None) -
 
 async def test_analog_values_come_on_the_clock_and_contacts_on_change(tmp_path: Path) -> None:
     driver, sink = FakeDriver({"analog": 5.5, "contact": 0}), FakeSink()
-    recorder = Recorder(SETUP, {1: driver}, HISTORIES, outlet(sink, tmp_path), block=256)
+    recorder = Recorder(SETUP, always(driver), HISTORIES, outlet(sink, tmp_path), block=256)
 
     def press() -> None:
         driver.values["contact"] = 1
@@ -80,7 +80,7 @@ async def test_analog_values_come_on_the_clock_and_contacts_on_change(tmp_path: 
 async def test_a_recorder_that_was_held_up_says_where(tmp_path: Path) -> None:
     """A machine that stands still costs samples; the hole is on record, never a line drawn across it."""
     sink = FakeSink()
-    recorder = Recorder(SETUP, {1: FakeDriver()}, HISTORIES, outlet(sink, tmp_path), block=256)
+    recorder = Recorder(SETUP, always(FakeDriver()), HISTORIES, outlet(sink, tmp_path), block=256)
     await record(recorder, 1.2, lambda: time.sleep(1.5))
     gaps = [gap for flush in sink.flushes for gap in flush.gaps]
     times = sorted({t for tag, t, _, _ in sink.samples() if tag == 1})
@@ -94,7 +94,7 @@ async def test_a_recorder_that_was_held_up_says_where(tmp_path: Path) -> None:
 
 async def test_knowledge_never_runs_ahead_of_what_is_committed(tmp_path: Path) -> None:
     sink = FakeSink()
-    recorder = Recorder(SETUP, {1: FakeDriver()}, HISTORIES, outlet(sink, tmp_path), block=256)
+    recorder = Recorder(SETUP, always(FakeDriver()), HISTORIES, outlet(sink, tmp_path), block=256)
     await record(recorder, 2.0)
     for earlier, later in zip(sink.flushes, sink.flushes[1:], strict=False):
         assert earlier.known_until_us <= later.known_until_us
@@ -107,7 +107,7 @@ async def test_knowledge_never_runs_ahead_of_what_is_committed(tmp_path: Path) -
 async def test_it_waits_for_the_lease_and_ends_when_told_to(tmp_path: Path) -> None:
     sink = FakeSink()
     sink.held_by_other = True
-    recorder = Recorder(SETUP, {1: FakeDriver()}, HISTORIES, outlet(sink, tmp_path), block=256)
+    recorder = Recorder(SETUP, always(FakeDriver()), HISTORIES, outlet(sink, tmp_path), block=256)
     stop = asyncio.Event()
     task = asyncio.create_task(recorder.run(stop))
     await asyncio.sleep(0.2)
@@ -132,7 +132,7 @@ async def test_it_ends_even_when_a_driver_swallows_being_told_to(tmp_path: Path)
                     raise
             return await super().read(tags)
 
-    recorder = Recorder(SETUP, {1: Deaf()}, HISTORIES, outlet(FakeSink(), tmp_path), block=256)
+    recorder = Recorder(SETUP, always(Deaf()), HISTORIES, outlet(FakeSink(), tmp_path), block=256)
     await asyncio.wait_for(record(recorder, 0.5), 5)
 
 
@@ -144,9 +144,7 @@ async def test_on_the_real_store_each_sample_is_there_once(store: Store, tmp_pat
             (h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in setup.list_histories(tx)
         }
     driver = FakeDriver({"analog": 1.25})
-    recorder = Recorder(
-        facts, {facts.sources[0].source_id: driver}, histories, outlet(StoreSink(store), tmp_path), block=256
-    )
+    recorder = Recorder(facts, always(driver), histories, outlet(StoreSink(store), tmp_path), block=256)
     await record(recorder, 3.5)
     with store.snapshot() as tx:
         rows = tx.fetch("SELECT opened_us, known_until_us, state, reason FROM recorder_epoch")

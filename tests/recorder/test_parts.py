@@ -24,7 +24,7 @@ from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.compact import run_compactor
 from cronaca.recorder.flush import Feeds, Flusher
 from cronaca.recorder.live import LiveTable
-from cronaca.recorder.loggers import PeriodicLogger
+from cronaca.recorder.loggers import PeriodicLogger, Place
 from cronaca.recorder.queue import Chunk, SampleQueue
 from cronaca.recorder.scan import SourceScanner
 from cronaca.recorder.spool import Spool
@@ -35,10 +35,16 @@ from tests.support.fakes import FakeDriver, FakeSink, FakeTime
 KEY = HistoryKey(1, 1, 1)
 
 
+def queue_for(most: int) -> SampleQueue:
+    queue = SampleQueue(most)
+    queue.position_of(KEY, ValueType.FLOAT)
+    return queue
+
+
 def chunk(ts_us: int, *values: float) -> Chunk:
     count = len(values)
     bits = np.array(values, np.float64).view(np.int64)
-    return Chunk(np.zeros(count, np.intp), ts_us, bits, np.zeros(count, np.uint16))
+    return Chunk(np.zeros(count, np.intp), np.full(count, ts_us), bits, np.zeros(count, np.uint16))
 
 
 def reading(*values: float, quality: int = q.GOOD) -> Reading:
@@ -54,11 +60,12 @@ def wait_for(condition: Callable[[], bool], seconds: float = 5.0) -> None:
 
 class TestQueue:
     def test_samples_come_out_by_history_in_order(self) -> None:
-        keys = [(KEY, ValueType.FLOAT), (HistoryKey(1, 2, 1), ValueType.INTEGER)]
-        queue = SampleQueue(keys, 100)
+        queue = queue_for(100)
+        assert queue.position_of(HistoryKey(1, 2, 1), ValueType.INTEGER) == 1
+        assert queue.position_of(KEY, ValueType.FLOAT) == 0, "a history keeps its place"
         for ts in (10, 20):
             bits = np.array([np.float64(ts / 4).view(np.int64), ts])
-            queue.put(Chunk(np.array([0, 1]), ts, bits, np.zeros(2, np.uint16)))
+            queue.put(Chunk(np.array([0, 1]), np.full(2, ts), bits, np.zeros(2, np.uint16)))
         batch, gaps = queue.drain()
         assert batch.series[KEY].values.tolist() == [2.5, 5.0]
         assert batch.series[HistoryKey(1, 2, 1)].values.tolist() == [10, 20]
@@ -66,7 +73,7 @@ class TestQueue:
         assert queue.drain()[0].sample_count == 0
 
     def test_an_overflow_drops_the_oldest_counts_them_and_says_where(self) -> None:
-        queue = SampleQueue([(KEY, ValueType.FLOAT)], 3)
+        queue = queue_for(3)
         for ts in range(10):
             queue.put(chunk(ts, float(ts)))
         assert (queue.queued, queue.dropped) == (3, 7)
@@ -127,14 +134,16 @@ class TestLive:
 
 class TestPeriodicLogger:
     def test_a_tick_is_looked_at_after_its_grace_and_missed_ones_are_not_invented(self) -> None:
-        live = LiveTable([a_tag("a", tag_id=1)], NOW, 256)
-        queue = SampleQueue([(KEY, ValueType.FLOAT)], 100)
-        logger = PeriodicLogger(Logger(1, "u", "n", 1, LoggerMode.PERIODIC, SECOND, (1,)), live, {1: 0}, NOW)
+        tag = a_tag("a", tag_id=1)
+        live = LiveTable([tag], NOW, 256)
+        queue = queue_for(100)
+        place = Place(live, queue, {1: tag}, {(1, 1): (KEY, ValueType.FLOAT)})
+        logger = PeriodicLogger(Logger(1, "u", "n", 1, LoggerMode.PERIODIC, SECOND, (1,)), place, NOW)
         live.update(live.slots_of([1]), NOW + SECOND, reading(5.0))
-        logger.record_due(NOW + SECOND + 200_000, queue)
+        logger.record_due(NOW + SECOND + 200_000)
         assert queue.queued == 0
-        assert logger.record_due(NOW + SECOND + 260_000, queue) is None
-        missed = logger.record_due(NOW + 5 * SECOND + 260_000, queue)
+        assert logger.record_due(NOW + SECOND + 260_000) is None
+        missed = logger.record_due(NOW + 5 * SECOND + 260_000)
         assert missed == Window(NOW + 2 * SECOND, NOW + 5 * SECOND), "but said"
         batch, _ = queue.drain()
         assert batch.series[KEY].ts_us.tolist() == [NOW + SECOND, NOW + 5 * SECOND]
@@ -230,7 +239,9 @@ async def test_a_driver_that_swallows_its_cancellation_does_not_keep_the_scanner
 class TestFlusher:
     def flusher(self, sink: FakeSink, queue: SampleQueue, clock: AnchoredClock | None = None) -> Flusher:
         live = LiveTable([a_tag("a", tag_id=1)], NOW, 256)
-        feeds = Feeds(queue, live.take_changed, live.offer_again, lambda: NOW, lambda rate, ms: REPORT)
+        feeds = Feeds(
+            queue, lambda: (), live.take_changed, live.offer_again, lambda: NOW, lambda rate, ms: REPORT
+        )
         return Flusher(sink, feeds, clock or AnchoredClock(), "test", self.spool)
 
     @pytest.fixture(autouse=True)
@@ -240,7 +251,7 @@ class TestFlusher:
         self.spool.close()
 
     def test_samples_wait_while_the_database_is_away_and_come_in_order(self) -> None:
-        sink, queue = FakeSink(), SampleQueue([(KEY, ValueType.FLOAT)], 1000)
+        sink, queue = FakeSink(), queue_for(1000)
         flusher = self.flusher(sink, queue)
         sink.away = True
         flusher.start(1)
@@ -261,13 +272,13 @@ class TestFlusher:
             def commit(self, flush: Flush) -> None:
                 raise LeaseLost(flush.epoch)
 
-        flusher = self.flusher(Lost(), SampleQueue([(KEY, ValueType.FLOAT)], 10))
+        flusher = self.flusher(Lost(), queue_for(10))
         flusher.start(1)
         wait_for(lambda: not flusher.alive)
         assert isinstance(flusher.failed, LeaseLost)
 
     def test_told_to_stop_while_the_database_is_away_samples_stay_on_disk(self, tmp_path: Path) -> None:
-        sink, queue = FakeSink(), SampleQueue([(KEY, ValueType.FLOAT)], 10)
+        sink, queue = FakeSink(), queue_for(10)
         sink.away = True
         flusher = self.flusher(sink, queue)
         flusher.start(1)
@@ -278,7 +289,7 @@ class TestFlusher:
         self.spool.close()
         self.spool = Spool(tmp_path)
         sink.away = False
-        again = self.flusher(sink, SampleQueue([(KEY, ValueType.FLOAT)], 10))
+        again = self.flusher(sink, queue_for(10))
         again.start(2)
         wait_for(lambda: bool(sink.filled) and bool(sink.flushes))
         again.stop()
@@ -291,7 +302,7 @@ class TestFlusher:
             def commit(self, flush: Flush) -> None:
                 raise LeaseLost(flush.epoch)
 
-        queue = SampleQueue([(KEY, ValueType.FLOAT)], 10)
+        queue = queue_for(10)
         flusher = self.flusher(Lost(), queue)
         queue.put(chunk(7, 1.5))
         flusher.start(1)
@@ -301,7 +312,7 @@ class TestFlusher:
     def test_present_values_that_did_not_arrive_are_sent_again(self) -> None:
         sink = FakeSink()
         sink.away = True
-        flusher = self.flusher(sink, SampleQueue([(KEY, ValueType.FLOAT)], 10))
+        flusher = self.flusher(sink, queue_for(10))
         flusher.start(1)
         wait_for(lambda: sink.tries > 1)
         sink.away = False
@@ -312,7 +323,7 @@ class TestFlusher:
     def test_a_step_of_the_clock_opens_an_epoch(self) -> None:
         fake, sink = FakeTime(), FakeSink()
         clock = AnchoredClock(lambda: fake.wall, lambda: fake.monotonic)
-        flusher = self.flusher(sink, SampleQueue([(KEY, ValueType.FLOAT)], 10), clock)
+        flusher = self.flusher(sink, queue_for(10), clock)
         flusher.start(sink.open_epoch("test", NOW) or 0)
         fake.wall -= 10**12
         wait_for(lambda: any(flush.epoch == 2 for flush in sink.flushes))

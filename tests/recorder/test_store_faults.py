@@ -21,7 +21,7 @@ from cronaca.store.series import SeriesReader
 from cronaca.store.sink import StoreSink
 from tests.support.application import Processes, wait_for
 from tests.support.builders import NOW, a_flush, a_tag, plant_with
-from tests.support.fakes import FakeDriver
+from tests.support.fakes import FakeDriver, always
 
 
 async def test_a_clock_set_back_and_forth_loses_nothing(store: Store, tmp_path: Path) -> None:
@@ -48,7 +48,7 @@ async def record_over_steps(
     clock = AnchoredClock(lambda: time.monotonic_ns() + offset[0])
     out = Outlet(StoreSink(store), Spool(folder), "test")
     recorder = Recorder(
-        replace(facts, loggers=(fast,)), {facts.sources[0].source_id: FakeDriver({"t": 5.0})}, histories, out,
+        replace(facts, loggers=(fast,)), always(FakeDriver({"t": 5.0})), histories, out,
         block=256, clock=clock,
     )  # fmt: skip
     stop = asyncio.Event()

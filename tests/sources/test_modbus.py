@@ -11,13 +11,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cronaca.core import quality as q
+from cronaca.core.addresses.modbus import DataType, Table
 from cronaca.core.bits import from_bits
 from cronaca.core.errors import InvalidInput, SourceUnreachable
 from cronaca.core.model import Tag, ValueType
 from cronaca.demo.plant import SIGNALS
 from cronaca.demo.stand_in import ModbusStandIn
 from cronaca.sources.modbus import ModbusAddress, ModbusDriver, parse_address
-from cronaca.sources.modbus.address import DataType, Table
 from cronaca.sources.modbus.blocks import MOST_BITS, MOST_REGISTERS, WIDEST_HOLE, plan_blocks
 from tests.support.builders import a_tag
 

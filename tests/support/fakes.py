@@ -4,15 +4,15 @@ from __future__ import annotations
 
 import asyncio
 import threading
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
 
 from cronaca.core import quality as q
 from cronaca.core.bits import to_bits
 from cronaca.core.errors import SourceUnreachable, StoreUnavailable
-from cronaca.core.model import Tag
-from cronaca.core.ports import Flush, Reading
+from cronaca.core.model import SourceSetup, Tag
+from cronaca.core.ports import Driver, Flush, Reading
 
 
 class FakeDriver:
@@ -38,6 +38,11 @@ class FakeDriver:
 
     async def close(self) -> None:
         await asyncio.sleep(0)
+
+
+def always(driver: Driver) -> Callable[[SourceSetup], Driver]:
+    """Makes the same driver for every source."""
+    return lambda _: driver
 
 
 class FakeSink:

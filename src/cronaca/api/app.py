@@ -18,7 +18,19 @@ from starlette.middleware.gzip import GZipMiddleware
 from cronaca.api import errors
 from cronaca.api.figures import FigureService
 from cronaca.api.live import LiveHub
-from cronaca.api.routes import figures, health, history, live, series, tags
+from cronaca.api.rehearsing import RehearsalService
+from cronaca.api.routes import (
+    figures,
+    health,
+    history,
+    live,
+    recorder,
+    series,
+    setup_loggers,
+    setup_sources,
+    setup_tags,
+    tags,
+)
 from cronaca.api.schemas import Problem
 from cronaca.store import Store
 from cronaca.store.curves import CurveReader
@@ -50,7 +62,8 @@ def create_app(store: Store, web_dir: Path) -> FastAPI:
     app.state.store, app.state.hub = store, hub
     app.state.reader, app.state.curves = reader, CurveReader(store, reader)
     app.state.editor = HistoryEditor(store)
-    app.state.figures = FigureService(store, FigureReader(store, reader), lambda: time.time_ns() // 1000)
+    app.state.figures = FigureService(store, FigureReader(store, reader), _now_us)
+    app.state.rehearsals = RehearsalService(store, reader, _now_us)
     app.add_middleware(GZipMiddleware, minimum_size=2_000, compresslevel=3)
     app.middleware("http")(_secure)
     errors.install(app)
@@ -59,10 +72,22 @@ def create_app(store: Store, web_dir: Path) -> FastAPI:
     return app
 
 
+def _now_us() -> int:
+    return time.time_ns() // 1000
+
+
 def _api() -> APIRouter:
-    problems = {422: {"model": Problem}, 404: {"model": Problem}, 503: {"model": Problem}}
+    problems = {
+        422: {"model": Problem},
+        404: {"model": Problem},
+        409: {"model": Problem},
+        503: {"model": Problem},
+    }
     api = APIRouter(prefix="/api", responses={code: dict(facts) for code, facts in problems.items()})
-    for module in (health, tags, series, figures, history, live):
+    modules = (
+        health, tags, series, figures, history, live, setup_sources, setup_tags, setup_loggers, recorder,
+    )  # fmt: skip
+    for module in modules:
         api.include_router(module.router)
     return api
 

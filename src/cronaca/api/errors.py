@@ -14,6 +14,7 @@ from starlette.exceptions import HTTPException
 from cronaca.core.errors import (
     CorruptPayload,
     CronacaError,
+    EditConflict,
     InvalidInput,
     NotFound,
     StoreConflict,
@@ -36,6 +37,7 @@ class _Kind:
 _TABLE: Final[dict[type[CronacaError], _Kind]] = {
     InvalidInput: _Kind(422, "invalid-input", "Something in the request cannot be used"),
     NotFound: _Kind(404, "not-found", "There is no such thing"),
+    EditConflict: _Kind(409, "edit-conflict", "Someone else has changed it"),
     CorruptPayload: _Kind(500, "corrupt-history", "Stored history cannot be read"),
     StoreUnavailable: _Kind(503, "database-away", "The database does not answer"),
     StoreConflict: _Kind(503, "database-busy", "The database is busy; try again"),

@@ -3,6 +3,7 @@
 CronacaError
 ├── InvalidInput          a field holds something unusable; nothing was written
 ├── NotFound              the named object does not exist
+├── EditConflict          someone else has changed the object since it was read; nothing was written
 ├── CorruptPayload        stored bytes fail their checksum or their format
 ├── StoreError
 │   ├── StoreUnavailable  the database cannot be reached
@@ -40,6 +41,21 @@ class NotFound(CronacaError, LookupError):
         self.kind = kind
         self.key = key
         self.field = field or kind
+
+
+class EditConflict(CronacaError):
+    """An object was changed by someone else since the one who edits it has read it."""
+
+    def __init__(self, kind: str, name: str, person: str, made_us: int) -> None:
+        by = f" by {person}" if person else ""
+        super().__init__(
+            f"The {kind} {name!r} was changed{by} since you opened it. Nothing was written: "
+            "load it again, and change what you wanted to change."
+        )
+        self.kind = kind
+        self.name = name
+        self.person = person
+        self.made_us = made_us
 
 
 class CorruptPayload(CronacaError):

@@ -214,6 +214,10 @@ class Tag:
     address: str
     """What the source's driver needs to read the tag, as JSON."""
     scan_us: int
+    colour: str = ""
+    """The tag's own colour as #RRGGBB; empty: by the pen's number."""
+    states: str = ""
+    """Names of the values of a state tag, as JSON: {"0": "Idle", "1": "Runs"}."""
 
 
 class LoggerMode(StrEnum):
@@ -223,9 +227,38 @@ class LoggerMode(StrEnum):
     ON_CHANGE = "on_change"
 
 
+class RuleKind(StrEnum):
+    """What an on-change logger asks of a reading."""
+
+    CHANGE = "change"
+    """It differs by more than the width from the one kept last."""
+    LINE = "line"
+    """A straight line cannot tell it within the width."""
+
+
+@dataclass(frozen=True, slots=True)
+class RuleWish:
+    """A rule as it is set up, for tags of any unit. `width` is the deadband or the largest error of a line,
+    in the tag's unit, or in % of its range when `of_range`. Durations in µs, 0: none."""
+
+    kind: RuleKind = RuleKind.CHANGE
+    width: float = 0.0
+    of_range: bool = False
+    rate_limit_us: int = 0
+    keep_extremes: bool = False
+    stamp_kept: bool = False
+    longest_silence_us: int = 0
+
+
+NO_RULE: Final = RuleWish()
+"""Every change is kept."""
+
+
 @dataclass(frozen=True, slots=True)
 class Logger:
-    """Which tags are recorded into which archive, and when. `interval_us` is 0 unless periodic."""
+    """Which tags are recorded into which archive, and when. `interval_us` is 0 unless periodic; ticks lie
+    `phase_us` behind the grid. `overrides` are rules of single members. Without `wanted` it stands still;
+    while the inhibit tag is not zero it holds off."""
 
     logger_id: int
     uid: str
@@ -234,6 +267,15 @@ class Logger:
     mode: LoggerMode
     interval_us: int
     tag_ids: tuple[int, ...] = ()
+    rule: RuleWish = NO_RULE
+    overrides: tuple[tuple[int, RuleWish], ...] = ()
+    phase_us: int = 0
+    wanted: bool = True
+    inhibit_tag_id: int | None = None
+
+    def rule_of(self, tag_id: int) -> RuleWish:
+        """The rule for a member: its own, or the logger's."""
+        return dict(self.overrides).get(tag_id, self.rule)
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
-from cronaca.core.codec.batch import Batch
-from cronaca.core.model import Gap, SourceState, Tag
+from cronaca.core.codec.batch import Batch, HistoryKey
+from cronaca.core.model import Gap, GapReason, Setup, SourceState, Tag, ValueType
 from cronaca.core.quality import QualityArray
 
 
@@ -74,6 +74,19 @@ class SourceReport:
 
 
 @dataclass(frozen=True, slots=True)
+class LoggerReport:
+    """How a logger is doing. `state` is recording, stopped or inhibited; `kept` counts samples since the
+    recorder began."""
+
+    logger_id: int
+    state: str
+    reason: str
+    members: int
+    kept: int
+    samples_per_second: float
+
+
+@dataclass(frozen=True, slots=True)
 class RecorderReport:
     """How the recorder is doing, written with each flush."""
 
@@ -83,6 +96,18 @@ class RecorderReport:
     late_scans: int
     last_flush_ms: float
     sources: tuple[SourceReport, ...]
+    loggers: tuple[LoggerReport, ...] = ()
+    revision: int = 0
+    """The set-up that is at work."""
+
+
+@dataclass(frozen=True, slots=True)
+class CoverageMark:
+    """From `at_us` on these histories are recorded (no reason), or are not, and why."""
+
+    keys: tuple[HistoryKey, ...]
+    at_us: int
+    reason: GapReason | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,6 +122,42 @@ class Flush:
     live: LiveValues
     gaps: tuple[Gap, ...]
     report: RecorderReport
+    coverage: tuple[CoverageMark, ...] = ()
+
+
+HistoryOf = Mapping[tuple[int, int], tuple[HistoryKey, ValueType]]
+"""The open history of each (archive, tag)."""
+
+
+@dataclass(frozen=True, slots=True)
+class Request:
+    """Something asked of the recorder; `facts` as JSON."""
+
+    number: int
+    kind: str
+    facts: str
+
+
+@dataclass(frozen=True, slots=True)
+class News:
+    """What happened outside since a look: the newest set-up when it has changed, and what is asked."""
+
+    revision: int
+    setup: Setup | None = None
+    histories: HistoryOf | None = None
+    requests: tuple[Request, ...] = ()
+
+
+class Control(Protocol):
+    """Where people change the set-up and ask for things."""
+
+    def look(self, revision: int) -> News:
+        """What is new to one who has this revision. Raises StoreError."""
+        ...
+
+    def answer(self, number: int, facts: str) -> None:
+        """Answers a request, with JSON. Raises StoreError."""
+        ...
 
 
 class SampleSink(Protocol):

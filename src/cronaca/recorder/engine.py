@@ -1,34 +1,33 @@
-"""The recorder: sources are scanned, loggers decide, the flusher commits."""
+"""The recorder: sources are scanned, loggers decide, the flusher commits; a changed set-up is followed."""
 
 from __future__ import annotations
 
 import asyncio
+import contextlib
+import json
 import logging
-from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Final
 
-from cronaca.core.codec.batch import HistoryKey
-from cronaca.core.errors import CronacaError
-from cronaca.core.model import Gap, GapReason, LoggerMode, Setup, ValueType, Window
-from cronaca.core.ports import Driver, Reading, RecorderReport, SampleSink
+from cronaca.core.errors import StoreError
+from cronaca.core.model import Gap, GapReason, Setup, Window
+from cronaca.core.ports import Control, HistoryOf, News, RecorderReport, Request, SampleSink
+from cronaca.recorder import requests
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.flush import Feeds, Flusher
-from cronaca.recorder.live import LiveTable, Slots
-from cronaca.recorder.loggers import ChangeLogger, PeriodicLogger
+from cronaca.recorder.live import LiveTable
 from cronaca.recorder.queue import SampleQueue
-from cronaca.recorder.scan import SourceScanner
 from cronaca.recorder.spool import Spool
+from cronaca.recorder.work import MakeDriver, Work, end_all
 
 MOST_QUEUED: Final = 5_000_000
 """Samples held in memory while a commit hangs: about 160 MB. Behind them stands the spool on disk."""
 _LEASE_PAUSE_S: Final = 0.5
 _TICK_S: Final = 0.02
-_CANCEL_AGAIN_S: Final = 0.5
+_LOOK_S: Final = 0.5
+"""How often a changed set-up and requests are looked for: a change is at work within 2 s."""
+_STEADY_TICKS: Final = 100
 _log = logging.getLogger(__name__)
-
-HistoryOf = Mapping[tuple[int, int], tuple[HistoryKey, ValueType]]
-"""The open history of each (archive, tag)."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,45 +37,37 @@ class Outlet:
     sink: SampleSink
     spool: Spool
     holder: str
+    control: Control | None = None
 
 
 class Recorder:
-    """Records one set-up until it is stopped."""
+    """Records a set-up, and follows its changes, until it is stopped."""
 
     def __init__(
         self,
         setup: Setup,
-        drivers: Mapping[int, Driver],
+        make_driver: MakeDriver,
         histories: HistoryOf,
         outlet: Outlet,
         *,
         block: int,
+        revision: int = 0,
         clock: AnchoredClock | None = None,
         most_queued: int = MOST_QUEUED,
     ) -> None:
         self._clock = clock or AnchoredClock()
-        self._sink = outlet.sink
-        self._holder = outlet.holder
-        now_us = self._clock.now_us()
-        self._live = LiveTable(setup.tags, now_us, block)
-        self._queue = SampleQueue(list(histories.values()), most_queued)
-        self._periodic, self._on_change = _build_loggers(setup, histories, self._live, now_us)
-        self._scanners = [
-            SourceScanner(
-                source,
-                drivers[source.source_id],
-                [tag for tag in setup.tags if tag.source_id == source.source_id],
-                self._live,
-                self._on_reading,
-                self._clock,
-            )
-            for source in setup.sources
-            if source.enabled
-        ]
-        self._spool = outlet.spool
+        self._outlet = outlet
+        self._first = News(revision, setup, histories)
+        self._revision = revision
+        self._make_driver = make_driver
+        self._live = LiveTable(setup.tags, self._clock.now_us(), block)
+        self._queue = SampleQueue(most_queued)
+        self._work = Work(self._live, self._queue, make_driver, self._clock)
+        self._serving: set[asyncio.Task[None]] = set()
         feeds = Feeds(
-            self._queue, self._live.take_changed, self._live.offer_again, self._known_until_us, self._report
-        )
+            self._queue, self._work.take_coverage, self._live.take_changed, self._live.offer_again,
+            self._work.known_until_us, self._report,
+        )  # fmt: skip
         self._flusher = Flusher(outlet.sink, feeds, self._clock, outlet.holder, outlet.spool)
 
     async def run(self, stop: asyncio.Event) -> None:
@@ -85,14 +76,15 @@ class Recorder:
         if epoch is None:
             return
         _log.info("Recording begins, epoch %d", epoch)
-        for logger in self._periodic:
-            logger.begin(self._clock.now_us())
+        await self._follow(self._first)
+        self._work.begin(self._clock.now_us())
         self._flusher.start(epoch)
-        tasks = [asyncio.create_task(scanner.run()) for scanner in self._scanners]
+        watching = asyncio.create_task(self._watch())
         try:
-            await self._tick_until(stop, tasks)
+            await self._tick_until(stop, watching)
         finally:
-            await _end(tasks)
+            await end_all([watching, *self._serving])
+            await self._work.end()
             await asyncio.to_thread(self._flusher.stop)
         if self._flusher.failed is not None:
             raise self._flusher.failed
@@ -100,7 +92,8 @@ class Recorder:
     async def _wait_for_lease(self, stop: asyncio.Event) -> int | None:
         said = False
         while not stop.is_set():
-            epoch = await asyncio.to_thread(self._sink.open_epoch, self._holder, self._clock.now_us())
+            sink, holder = self._outlet.sink, self._outlet.holder
+            epoch = await asyncio.to_thread(sink.open_epoch, holder, self._clock.now_us())
             if epoch is not None:
                 return epoch
             if not said:
@@ -109,65 +102,94 @@ class Recorder:
             await asyncio.sleep(_LEASE_PAUSE_S)
         return None
 
-    async def _tick_until(self, stop: asyncio.Event, tasks: list[asyncio.Task[None]]) -> None:
+    async def _tick_until(self, stop: asyncio.Event, watching: asyncio.Task[None]) -> None:
         _, known_steps = self._clock.now_and_steps()
+        torn = _Torn()
         while not stop.is_set() and self._flusher.alive:
             now_us, steps = self._clock.now_and_steps()
-            missed = [logger.record_due(now_us, self._queue) for logger in self._periodic]
-            if steps == known_steps:
-                self._note_missed([window for window in missed if window is not None])
-            known_steps = steps  # ticks that a clock set ahead leaves out are its own gap on record
-            for task in tasks:
-                if task.done():
-                    raise task.exception() or CronacaError("A source stopped being scanned.")
+            missed = self._work.tick(now_us)
+            if steps != known_steps:
+                self._work.restart_loggers()  # ticks that a set clock leaves out are its own gap on record
+            elif missed is not None:
+                self._note_missed(missed)
+            known_steps = steps
+            if torn.has_ended(self._dropped):
+                self._work.restart_loggers()
+            if watching.done():
+                raise watching.exception() or asyncio.CancelledError
             await asyncio.sleep(_TICK_S)
 
-    def _note_missed(self, windows: list[Window]) -> None:
+    def _note_missed(self, window: Window) -> None:
         """Nothing was looked at while the recorder stood still: that holds for every tag."""
-        if windows:
-            start, end = min(w.start_us for w in windows), max(w.end_us for w in windows)
-            detail = f"The machine held the recorder up; nothing was sampled for {(end - start) / 1e6:g} s."
-            self._queue.note_gap(Gap(start, end, GapReason.RECORDER_LATE, detail))
+        length_s = window.length_us / 1e6
+        detail = f"The machine held the recorder up; nothing was sampled for {length_s:g} s."
+        self._queue.note_gap(Gap(window.start_us, window.end_us, GapReason.RECORDER_LATE, detail))
+        self._work.restart_loggers()
 
-    def _on_reading(self, slots: Slots, ts_us: int, reading: Reading) -> None:
-        self._live.update(slots, ts_us, reading)
-        for logger in self._on_change:
-            logger.on_reading(slots, ts_us, reading, self._queue)
+    async def _watch(self) -> None:
+        """Follows the set-up and serves requests for ever."""
+        control = self._outlet.control
+        if control is None:
+            await asyncio.Event().wait()
+            return
+        while True:
+            await asyncio.sleep(_LOOK_S)
+            try:
+                news = await asyncio.to_thread(control.look, self._revision)
+            except StoreError as exc:
+                _log.debug("The set-up cannot be looked at: %s", exc)
+                continue
+            if news.setup is not None:
+                await self._follow(news)
+                _log.info("The set-up has changed: revision %d is at work", news.revision)
+            for request in news.requests:
+                task = asyncio.create_task(self._serve(request, control))
+                self._serving.add(task)
+                task.add_done_callback(self._serving.discard)
 
-    def _known_until_us(self) -> int:
-        now_us = self._clock.now_us()
-        scans = [scanner.known_until_us(now_us) for scanner in self._scanners]
-        return min([now_us, *scans, *(logger.next_us for logger in self._periodic)])
+    async def _follow(self, news: News) -> None:
+        if news.setup is not None and news.histories is not None:
+            await self._work.follow(news.setup, news.histories)
+            self._revision = news.revision
+
+    async def _serve(self, request: Request, control: Control) -> None:
+        answer = await requests.serve(request, self._make_driver)
+        with contextlib.suppress(StoreError):  # who asked gives up by himself
+            await asyncio.to_thread(control.answer, request.number, json.dumps(answer))
+
+    @property
+    def _dropped(self) -> int:
+        return self._queue.dropped + self._outlet.spool.dropped
 
     def _report(self, rate: float, flush_ms: float) -> RecorderReport:
         return RecorderReport(
             samples_per_second=round(rate, 1),
-            queued_samples=self._queue.queued + self._spool.waiting,
-            dropped_samples=self._queue.dropped + self._spool.dropped,
-            late_scans=sum(scanner.late_scans for scanner in self._scanners),
+            queued_samples=self._queue.queued + self._outlet.spool.waiting,
+            dropped_samples=self._dropped,
+            late_scans=self._work.late_scans,
             last_flush_ms=round(flush_ms, 1),
-            sources=tuple(scanner.report for scanner in self._scanners),
+            sources=self._work.source_reports(),
+            loggers=self._work.logger_reports(),
+            revision=self._revision,
         )
 
 
-async def _end(tasks: list[asyncio.Task[None]]) -> None:
-    """Ends all tasks. A protocol library may swallow a cancellation: it is said until it is heard."""
-    pending = set(tasks)
-    while pending:
-        for task in pending:
-            task.cancel()
-        _, pending = await asyncio.wait(pending, timeout=_CANCEL_AGAIN_S)
+class _Torn:
+    """Watches the count of dropped samples: where it has stood still again, a hole ended."""
 
+    def __init__(self) -> None:
+        self._seen: int | None = None
+        self._steady = 0
+        self._open = False
 
-def _build_loggers(
-    setup: Setup, histories: HistoryOf, live: LiveTable, now_us: int
-) -> tuple[list[PeriodicLogger], list[ChangeLogger]]:
-    positions = {place: i for i, place in enumerate(histories)}
-    periodic, on_change = [], []
-    for logger in setup.loggers:
-        mine = {tag_id: positions[logger.archive_id, tag_id] for tag_id in logger.tag_ids}
-        if logger.mode is LoggerMode.PERIODIC:
-            periodic.append(PeriodicLogger(logger, live, mine, now_us))
-        else:
-            on_change.append(ChangeLogger(logger, live, mine))
-    return periodic, on_change
+    def has_ended(self, dropped: int) -> bool:
+        """True once, some ticks after the last sample of a row was dropped."""
+        if dropped != self._seen:
+            self._open, self._steady = self._seen is not None, 0
+            self._seen = dropped
+            return False
+        self._steady += 1
+        if self._open and self._steady >= _STEADY_TICKS:
+            self._open = False
+            return True
+        return False

@@ -11,7 +11,7 @@ from functools import partial
 from typing import Final
 
 from cronaca.core.errors import LeaseLost, StoreError
-from cronaca.core.ports import Flush, LiveValues, RecorderReport, SampleSink
+from cronaca.core.ports import CoverageMark, Flush, LiveValues, RecorderReport, SampleSink
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.queue import SampleQueue
 from cronaca.recorder.spool import Entry, Spool
@@ -26,6 +26,7 @@ class Feeds:
     """What a flush is made from; the callables are safe to call from the flusher's thread."""
 
     queue: SampleQueue
+    take_coverage: Callable[[], tuple[CoverageMark, ...]]
     take_live: Callable[[], LiveValues]
     offer_live_again: Callable[[], None]
     """Present values that were taken did not arrive."""
@@ -108,6 +109,7 @@ class Flusher:
             self._feeds.take_live(),
             (*gaps, *self._spool.take_gaps()),
             self._feeds.report(self._rate, self._last_ms),
+            self._feeds.take_coverage(),
         )
 
     def _keep(self, flush: Flush) -> None:
@@ -129,7 +131,7 @@ class Flusher:
         while (entry := self._spool.peek()) is not None and time.monotonic() < deadline:
             waiting = replace(
                 newest, epoch=entry.epoch, seq=entry.seq, known_until_us=entry.known_until_us,
-                received_us=entry.received_us, batch=entry.batch, gaps=entry.gaps,
+                received_us=entry.received_us, batch=entry.batch, gaps=entry.gaps, coverage=entry.coverage,
             )  # fmt: skip
             if not self._try(partial(self._commit_or_fill, waiting), None):
                 return arrived

@@ -22,14 +22,45 @@ class LiveTable:
     def __init__(self, tags: Sequence[Tag], now_us: int, block: int) -> None:
         self._lock = threading.Lock()
         self._block = block
-        self.slots = {tag.tag_id: slot for slot, tag in enumerate(tags)}
-        self.tag_ids = np.array([tag.tag_id for tag in tags], np.int64)
-        self._types = np.array([tag.value_type for tag in tags], np.int64)
-        self._scan_us = np.array([tag.scan_us for tag in tags], np.int64)
-        self._ts = np.full((2, len(tags)), now_us, np.int64)
-        self._bits = np.zeros((2, len(tags)), np.int64)
-        self._quality = np.full((2, len(tags)), q.BAD_WAITING_FOR_INITIAL_DATA, np.uint16)
-        self._dirty = np.ones(len(tags), np.bool_)
+        self.slots: dict[int, int] = {}
+        self.tag_ids = np.empty(0, np.int64)
+        self.types = np.empty(0, np.int64)
+        self._scan_us = np.empty(0, np.int64)
+        self._ts = np.empty((2, 0), np.int64)
+        self._bits = np.empty((2, 0), np.int64)
+        self._quality = np.empty((2, 0), np.uint16)
+        self._dirty = np.empty(0, np.bool_)
+        self._alive = np.empty(0, np.bool_)
+        self.follow(tags, now_us)
+
+    def follow(self, tags: Sequence[Tag], now_us: int) -> None:
+        """Takes a changed set-up: a tag that was there keeps its slot and its value, unless its type is
+        another one; a slot that was given up is never used again."""
+        with self._lock:
+            before = self.slots
+            kept = {
+                tag.tag_id: before[tag.tag_id]
+                for tag in tags
+                if tag.tag_id in before and self.types[before[tag.tag_id]] == tag.value_type
+            }
+            gone = np.array([s for tag_id, s in before.items() if tag_id not in kept], np.intp)
+            self._alive[gone], self._dirty[gone] = False, True
+            self._append([tag for tag in tags if tag.tag_id not in kept], kept, now_us)
+            self.slots = kept
+            self._scan_us[self.slots_of([t.tag_id for t in tags])] = [t.scan_us for t in tags]
+
+    def _append(self, new: Sequence[Tag], slots: dict[int, int], now_us: int) -> None:
+        count, start = len(new), len(self.tag_ids)
+        slots.update((tag.tag_id, start + i) for i, tag in enumerate(new))
+        self.tag_ids = np.append(self.tag_ids, np.array([t.tag_id for t in new], np.int64))
+        self.types = np.append(self.types, np.array([t.value_type for t in new], np.int64))
+        self._scan_us = np.append(self._scan_us, np.zeros(count, np.int64))
+        self._ts = np.hstack([self._ts, np.full((2, count), now_us, np.int64)])
+        self._bits = np.hstack([self._bits, np.zeros((2, count), np.int64)])
+        unknown = np.full((2, count), q.BAD_WAITING_FOR_INITIAL_DATA, np.uint16)
+        self._quality = np.hstack([self._quality, unknown])
+        self._dirty = np.append(self._dirty, np.ones(count, np.bool_))
+        self._alive = np.append(self._alive, np.ones(count, np.bool_))
 
     def slots_of(self, tag_ids: Sequence[int]) -> Slots:
         """The slots of these tags."""
@@ -59,11 +90,11 @@ class LiveTable:
         """The whole blocks in which something changed since the last call."""
         with self._lock:
             blocks = self.tag_ids // self._block
-            chosen = np.isin(blocks, np.unique(blocks[self._dirty]))
+            chosen = np.isin(blocks, np.unique(blocks[self._dirty])) & self._alive
             self._dirty[:] = False
             return LiveValues(
                 self.tag_ids[chosen],
-                self._types[chosen],
+                self.types[chosen],
                 self._ts[0, chosen],
                 self._bits[0, chosen],
                 self._quality[0, chosen],

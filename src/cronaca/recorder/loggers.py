@@ -1,16 +1,25 @@
-"""Loggers at work: core's rules, fed with readings and ticks, their decisions put into the queue."""
+"""Loggers at work: core's rules, fed with readings and ticks, their decisions put into the queue.
+
+A set-up that changes makes new loggers; each takes over from the one before what its members have been
+through, so that a tag whose rule stays the same notices nothing.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from typing import Final
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from typing import Final, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
-from cronaca.core.logging import ChangeState, PeriodicState, decide_change, decide_periodic, latest_tick
-from cronaca.core.model import SECOND, Logger, Window
-from cronaca.core.ports import Reading
+from cronaca.core import logging as rules
+from cronaca.core import quality as q
+from cronaca.core.bits import to_bits
+from cronaca.core.codec.batch import HistoryKey
+from cronaca.core.logging import PeriodicState, Rule, decide_periodic, latest_tick, rule_for
+from cronaca.core.model import SECOND, Logger, LoggerMode, RuleWish, Tag, ValueType, Window
+from cronaca.core.ports import HistoryOf, Reading
 from cronaca.recorder.live import LiveTable, Slots
 from cronaca.recorder.queue import Chunk, SampleQueue
 
@@ -18,59 +27,233 @@ GRACE_US: Final = SECOND // 4
 """How long after a tick its scans may still answer."""
 
 
+@dataclass(frozen=True, slots=True)
+class Place:
+    """What loggers work on: present values, the queue, the tags by number, the open histories."""
+
+    live: LiveTable
+    queue: SampleQueue
+    tags: Mapping[int, Tag]
+    histories: HistoryOf
+
+    def positions(self, logger: Logger) -> NDArray[np.intp]:
+        """The members' histories in the queue."""
+        found = [self.queue.position_of(*self.histories[logger.archive_id, t]) for t in logger.tag_ids]
+        return np.array(found, np.intp)
+
+    def keys(self, logger: Logger) -> tuple[HistoryKey, ...]:
+        """The members' histories."""
+        return tuple(self.histories[logger.archive_id, tag_id][0] for tag_id in logger.tag_ids)
+
+
+class Working(Protocol):
+    """A logger at work."""
+
+    setup: Logger
+    kept: int
+
+    def finish(self) -> None:
+        """It stops: what it held back is recorded."""
+        ...
+
+    def restart(self) -> None:
+        """The next value is recorded whatever it is: what was recorded before may not be known."""
+        ...
+
+
 class PeriodicLogger:
     """Records its tags at each tick."""
 
-    def __init__(self, logger: Logger, live: LiveTable, histories: Mapping[int, int], now_us: int) -> None:
-        self.interval_us = logger.interval_us
-        self.begin(now_us)
-        self._slots = live.slots_of(logger.tag_ids)
-        self._histories = np.array([histories[tag_id] for tag_id in logger.tag_ids], np.intp)
+    def __init__(
+        self, logger: Logger, place: Place, now_us: int, before: PeriodicLogger | None = None
+    ) -> None:
+        self.setup = logger
+        self.kept: int = 0 if before is None else before.kept
+        self.next_us: int = 0
+        self._place = place
+        self._slots = place.live.slots_of(logger.tag_ids)
+        self._histories = place.positions(logger)
         self._state = PeriodicState.fresh(len(logger.tag_ids))
-        self._live = live
+        self.begin(now_us)
+        if before is not None:
+            self._take_over(before)
+
+    def _take_over(self, before: PeriodicLogger) -> None:
+        known = dict(zip(before._histories.tolist(), before._state.last_quality.tolist(), strict=True))
+        last = [known.get(history, q.GOOD) for history in self._histories.tolist()]
+        self._state = PeriodicState(np.array(last, np.uint16))
+        old, new = before.setup, self.setup
+        if (old.interval_us, old.phase_us) == (new.interval_us, new.phase_us):
+            self.next_us = before.next_us  # a tick that is due is not passed over
 
     def begin(self, now_us: int) -> None:
         """Starts with the next tick: a recorder may have waited for its lease since it was built."""
-        self.next_us = latest_tick(now_us, self.interval_us) + self.interval_us
+        self.next_us = self._latest(now_us) + self.setup.interval_us
+
+    def _latest(self, now_us: int) -> int:
+        phase_us = self.setup.phase_us
+        return latest_tick(now_us - phase_us, self.setup.interval_us) + phase_us
 
     @property
     def grace_us(self) -> int:
         """When a tick is looked at, counted from it."""
-        return min(GRACE_US, self.interval_us // 4)
+        return min(GRACE_US, self.setup.interval_us // 4)
 
-    def record_due(self, now_us: int, queue: SampleQueue) -> Window | None:
+    def record_due(self, now_us: int, *, inhibited: bool = False) -> Window | None:
         """Records the tick that is due. Ticks missed altogether (a process or machine that stood still)
         are not invented: their stretch, up to the tick recorded, is returned."""
-        if self.next_us - now_us > self.interval_us:
+        interval_us = self.setup.interval_us
+        if self.next_us - now_us > interval_us:
             self.begin(now_us)  # the clock was set back
         if now_us < self.next_us + self.grace_us:
             return None
         due = self.next_us
-        tick = max(due, latest_tick(now_us - self.grace_us, self.interval_us))
-        reading = self._live.at(self._slots, tick)
-        keep = decide_periodic(self._state, reading.quality)
-        queue.put(Chunk(self._histories[keep], tick, reading.bits[keep], reading.quality[keep]))
-        self.next_us = tick + self.interval_us
+        tick = max(due, self._latest(now_us - self.grace_us))
+        self.next_us = tick + interval_us
+        if not inhibited:
+            self._record(tick)
         return Window(due, tick) if tick > due else None
+
+    def _record(self, tick: int) -> None:
+        reading = self._place.live.at(self._slots, tick)
+        keep = decide_periodic(self._state, reading.quality)
+        count = int(keep.sum())
+        ts = np.full(count, tick, np.int64)
+        self._place.queue.put(Chunk(self._histories[keep], ts, reading.bits[keep], reading.quality[keep]))
+        self.kept += count
+
+    def finish(self) -> None:
+        """Nothing is held back."""
+
+    def restart(self) -> None:
+        """The next tick records every member, Bad ones too."""
+        self._state = PeriodicState.fresh(len(self._slots))
+
+
+@dataclass(frozen=True, slots=True)
+class _Member:
+    """One tag of an on-change logger; its rule carries on as long as all of this stays the same."""
+
+    history: int
+    wish: RuleWish
+    facts: tuple[float, float, bool]
+    """Range and kind of line: a rule may depend on them."""
 
 
 class ChangeLogger:
-    """Records its tags when they change."""
+    """Records its tags by rules of their own; what a rule holds back comes when its time is over."""
 
-    def __init__(self, logger: Logger, live: LiveTable, histories: Mapping[int, int]) -> None:
-        slots = live.slots_of(logger.tag_ids)
-        self._member_of: NDArray[np.intp] = np.full(len(live.tag_ids), -1, np.intp)
+    def __init__(self, logger: Logger, place: Place, before: ChangeLogger | None = None) -> None:
+        self.setup = logger
+        self.kept: int = 0 if before is None else before.kept
+        self._queue = place.queue
+        self._tags = [place.tags[tag_id] for tag_id in logger.tag_ids]
+        slots = place.live.slots_of(logger.tag_ids)
+        self._member_of: NDArray[np.intp] = np.full(len(place.live.tag_ids), -1, np.intp)
         self._member_of[slots] = np.arange(len(slots))
-        self._histories = np.array([histories[tag_id] for tag_id in logger.tag_ids], np.intp)
-        self._state = ChangeState.fresh(len(slots))
+        self._types = [ValueType(n) for n in place.live.types[slots].tolist()]
+        self._is_float = place.live.types[slots] == ValueType.FLOAT
+        self._histories = place.positions(logger)
+        own = dict(logger.overrides)
+        self._members: list[_Member] = []
+        for tag, history in zip(self._tags, self._histories.tolist(), strict=True):
+            facts = tag.range_low, tag.range_high, tag.stepped
+            self._members.append(_Member(history, own.get(tag.tag_id, logger.rule), facts))
+        known = {} if before is None else dict(zip(before._members, before._rules, strict=True))
+        self._rules: list[Rule] = [
+            known[member] if member in known else rule_for(member.wish, tag)
+            for member, tag in zip(self._members, self._tags, strict=True)
+        ]
+        self._holding = {i for i, rule in enumerate(self._rules) if rule.holds_since_us is not None}
+        if before is not None:
+            self._finish_others(before)
 
-    def on_reading(self, slots: Slots, ts_us: int, reading: Reading, queue: SampleQueue) -> None:
+    def _finish_others(self, before: ChangeLogger) -> None:
+        """Members that left, or whose rule is another one: what was held back is recorded."""
+        mine = {id(rule) for rule in self._rules}
+        left = [i for i in sorted(before._holding) if id(before._rules[i]) not in mine]
+        before._put([(i, one) for i in left for one in before._rules[i].finish()])
+
+    def on_reading(self, slots: Slots, ts_us: int, reading: Reading, *, inhibited: bool = False) -> None:
         """Looks at a scan's reading."""
-        members = self._member_of[slots]
+        if inhibited:
+            return
+        inside = slots < len(self._member_of)
+        members = np.where(inside, self._member_of[np.where(inside, slots, 0)], -1)
         mine = members >= 0
         if not mine.any():
             return
-        members, bits, quality = members[mine], reading.bits[mine], reading.quality[mine]
-        keep = decide_change(self._state, members, bits, quality)
-        if keep.any():
-            queue.put(Chunk(self._histories[members[keep]], ts_us, bits[keep], quality[keep]))
+        members, bits = members[mine], reading.bits[mine]
+        values = _values(bits, self._is_float[members])
+        found = []
+        for i, value, quality in zip(members.tolist(), values, reading.quality[mine].tolist(), strict=True):
+            rule = self._rules[i]
+            found += [(i, one) for one in rule.offer(rules.Reading(ts_us, value, quality))]
+            if rule.holds_since_us is None:
+                self._holding.discard(i)
+            else:
+                self._holding.add(i)
+        self._put(found)
+
+    def pass_time(self, until_us: int) -> None:
+        """Records what was held back long enough; every reading until then was handed on."""
+        found = []
+        for i in sorted(self._holding):
+            rule = self._rules[i]
+            found += [(i, one) for one in rule.pass_time(until_us)]
+            if rule.holds_since_us is None:
+                self._holding.discard(i)
+        self._put(found)
+
+    def finish(self) -> None:
+        """What is held back is recorded."""
+        self._put([(i, one) for i in sorted(self._holding) for one in self._rules[i].finish()])
+        self._holding.clear()
+
+    def restart(self) -> None:
+        """Records what is held back; then the next value of each member is kept, as after a start."""
+        self.finish()
+        self._rules = [rule_for(m.wish, tag) for m, tag in zip(self._members, self._tags, strict=True)]
+
+    def _put(self, found: list[tuple[int, rules.Reading]]) -> None:
+        if not found:
+            return
+        members = np.array([i for i, _ in found], np.intp)
+        ts = np.array([one.ts_us for _, one in found], np.int64)
+        bits = [to_bits(one.value, self._types[i]) for i, one in found]
+        quality = np.array([one.quality for _, one in found], np.uint16)
+        self._queue.put(Chunk(self._histories[members], ts, np.array(bits, np.int64), quality))
+        self.kept += len(found)
+
+
+def build_loggers(
+    loggers: Iterable[Logger], place: Place, now_us: int, before: Mapping[int, Working]
+) -> dict[int, PeriodicLogger | ChangeLogger]:
+    """Loggers at work for those that are wanted. What the ones before them held back and nobody takes over
+    is recorded."""
+    found: dict[int, PeriodicLogger | ChangeLogger] = {}
+    for logger in loggers:
+        old = before.get(logger.logger_id)
+        if not logger.wanted:
+            continue
+        if logger.mode is LoggerMode.PERIODIC:
+            known = old if isinstance(old, PeriodicLogger) else None
+            found[logger.logger_id] = PeriodicLogger(logger, place, now_us, known)
+        else:
+            found[logger.logger_id] = ChangeLogger(
+                logger, place, old if isinstance(old, ChangeLogger) else None
+            )
+    for number, working in before.items():
+        if type(found.get(number)) is not type(working):
+            working.finish()
+    return found
+
+
+def _values(bits: NDArray[np.int64], is_float: NDArray[np.bool_]) -> list[float | int]:
+    """The values of 64-bit columns of mixed types, exact."""
+    values: list[float | int] = bits.tolist()
+    if is_float.any():
+        floats = bits.view(np.float64)
+        for i in np.flatnonzero(is_float).tolist():
+            values[i] = float(floats[i])
+    return values

@@ -18,10 +18,10 @@ from cronaca.core.quality import QualityArray
 
 @dataclass(frozen=True, slots=True)
 class Chunk:
-    """Samples of one instant: `histories` are positions in the queue's list of histories."""
+    """Samples as columns of one length: `histories` are positions in the queue's list of histories."""
 
     histories: NDArray[np.intp]
-    ts_us: int
+    ts_us: NDArray[np.int64]
     bits: NDArray[np.int64]
     quality: QualityArray
 
@@ -29,8 +29,9 @@ class Chunk:
 class SampleQueue:
     """Chunks between the sampling loop and the flusher."""
 
-    def __init__(self, histories: Sequence[tuple[HistoryKey, ValueType]], most_samples: int) -> None:
-        self._histories = list(histories)
+    def __init__(self, most_samples: int) -> None:
+        self._histories: list[tuple[HistoryKey, ValueType]] = []
+        self._positions: dict[HistoryKey, int] = {}
         self._most = most_samples
         self._lock = threading.Lock()
         self._chunks: deque[Chunk] = deque()
@@ -44,8 +45,18 @@ class SampleQueue:
         """Samples that wait."""
         return self._queued
 
+    def position_of(self, key: HistoryKey, value_type: ValueType) -> int:
+        """The place of a history; one that is new gets the next."""
+        with self._lock:
+            if key not in self._positions:
+                self._positions[key] = len(self._histories)
+                self._histories.append((key, value_type))
+            return self._positions[key]
+
     def put(self, chunk: Chunk) -> None:
         """Adds samples; drops the oldest when there are too many. Never blocks for long."""
+        if not len(chunk.bits):
+            return
         with self._lock:
             self._chunks.append(chunk)
             self._queued += len(chunk.bits)
@@ -69,8 +80,9 @@ class SampleQueue:
         count = len(chunk.bits)
         self._queued -= count
         self.dropped += count
-        first, _, before = self._torn or (chunk.ts_us, 0, 0)
-        self._torn = (min(first, chunk.ts_us), chunk.ts_us, before + count)
+        start, end = int(chunk.ts_us.min()), int(chunk.ts_us.max())
+        first, last, before = self._torn or (start, end, 0)
+        self._torn = (min(first, start), max(last, end), before + count)
 
     def _by_history(self, chunks: Sequence[Chunk]) -> dict[HistoryKey, Series]:
         if not chunks:
@@ -78,7 +90,7 @@ class SampleQueue:
         which = np.concatenate([c.histories for c in chunks])
         order = np.argsort(which, kind="stable")
         which = which[order]
-        ts = np.repeat([c.ts_us for c in chunks], [len(c.bits) for c in chunks])[order]
+        ts = np.concatenate([c.ts_us for c in chunks])[order]
         bits = np.concatenate([c.bits for c in chunks])[order]
         quality = np.concatenate([c.quality for c in chunks])[order]
         edges = np.flatnonzero(np.diff(which)) + 1

@@ -19,6 +19,8 @@ from cronaca.recorder.live import LiveTable, Slots
 
 FIRST_PAUSE_S: Final = 0.5
 LONGEST_PAUSE_S: Final = 8.0
+_LONGEST_SLEEP_S: Final = 0.5
+"""Tags may be added meanwhile."""
 _LATE_SHARE: Final = 0.5
 """A scan that begins later than this share of its interval is stamped with its true time, and counted."""
 
@@ -60,6 +62,7 @@ class SourceScanner:
         self._since_us = clock.now_us()
         self._detail = ""
         self._scanning = False
+        self._under_way: tuple[_Group, int] | None = None
         self.late_scans = 0
 
     @property
@@ -67,11 +70,33 @@ class SourceScanner:
         """State, since when, and why."""
         return SourceReport(self._setup.source_id, self._state, self._since_us, self._detail)
 
+    @property
+    def setup(self) -> SourceSetup:
+        """The source that is scanned."""
+        return self._setup
+
+    @property
+    def tag_count(self) -> int:
+        """How many tags are read."""
+        return sum(len(group.tags) for group in self._groups)
+
+    def set_tags(self, tags: Sequence[Tag]) -> None:
+        """Reads these tags from now on, without a new connection; the clock of each group goes on."""
+        before = {group.interval_us: group for group in self._groups}
+        self._groups = _group(tags, self._live, self._clock.now_us())
+        now = self._clock.now_us()
+        for group in self._groups:
+            old = before.get(group.interval_us)
+            group.next_us = _next_tick(now, group.interval_us) if old is None else old.next_us
+            if self._under_way is not None and self._under_way[0] is old:
+                group.next_us += group.interval_us  # that tick is being read already
+
     def known_until_us(self, now_us: int) -> int:
         """Up to here every reading was handed on: a scan that is due or under way is not."""
         if not self._scanning:
             return now_us
-        return min([now_us, *(group.next_us for group in self._groups)])
+        under_way = [] if self._under_way is None else [self._under_way[1]]
+        return min([now_us, *under_way, *(group.next_us for group in self._groups)])
 
     async def run(self) -> None:
         """Connects and scans for ever."""
@@ -85,9 +110,9 @@ class SourceScanner:
                 # Only an answer is proof of life: a device that takes connections and is silent is down.
                 if self._state is SourceState.UP:
                     pause = FIRST_PAUSE_S
-                self._fail(exc.reason)
+                self.fail(exc.reason)
             finally:
-                self._scanning = False
+                self._scanning, self._under_way = False, None
                 await self._driver.close()
             await self._sleep(pause)
             pause = min(2 * pause, LONGEST_PAUSE_S)
@@ -96,26 +121,36 @@ class SourceScanner:
         self._schedule()
         self._scanning = True
         while True:
+            if not self._groups:
+                await self._idle()
+                continue
             group = min(self._groups, key=lambda g: g.next_us)
             wait_us = group.next_us - self._clock.now_us()
             if wait_us > group.interval_us:
                 self._schedule()  # the clock was set back
             elif wait_us > 0:
-                await self._sleep(wait_us / 1e6)
+                await self._sleep(min(wait_us / 1e6, _LONGEST_SLEEP_S))
             else:
                 await self._scan(group)
 
     def _schedule(self) -> None:
         now = self._clock.now_us()
         for group in self._groups:
-            group.next_us = latest_tick(now, group.interval_us) + group.interval_us
+            group.next_us = _next_tick(now, group.interval_us)
+
+    async def _idle(self) -> None:
+        """There is nothing to read: the connection stands, and that is all that is known."""
+        self._enter(SourceState.UP, "")
+        await self._sleep(_LONGEST_SLEEP_S)
 
     async def _scan(self, group: _Group) -> None:
         now = self._clock.now_us()
         late = now - group.next_us > group.interval_us * _LATE_SHARE
         ts = now if late else group.next_us
         self.late_scans += late
+        self._under_way = group, ts
         reading = await self._driver.read(group.tags)
+        self._under_way = None
         self._enter(SourceState.UP, "")
         self._on_reading(group.slots, ts, reading)
         # Skipped ticks are not made up for: the next scan is the next tick still to come.
@@ -128,7 +163,7 @@ class SourceScanner:
             self._state, self._since_us = state, self._clock.now_us()
         self._detail = detail
 
-    def _fail(self, reason: str) -> None:
+    def fail(self, reason: str) -> None:
         """All tags become Bad once; while the source stays away nothing more is said."""
         first = self._state is not SourceState.DOWN
         self._enter(SourceState.DOWN, reason)
@@ -145,6 +180,10 @@ def _stay_cancelled(exc: SourceError) -> None:
     task = asyncio.current_task()
     if task is not None and task.cancelling():
         raise asyncio.CancelledError from exc
+
+
+def _next_tick(now_us: int, interval_us: int) -> int:
+    return latest_tick(now_us, interval_us) + interval_us
 
 
 def _group(tags: Sequence[Tag], live: LiveTable, now_us: int) -> list[_Group]:

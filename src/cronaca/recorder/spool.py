@@ -23,9 +23,10 @@ from pathlib import Path
 from typing import Any, Final, NamedTuple
 
 from cronaca.core.codec import Batch, decode_batch, encode_batch
+from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import CorruptPayload, InvalidInput
 from cronaca.core.model import Gap, GapReason
-from cronaca.core.ports import Flush
+from cronaca.core.ports import CoverageMark, Flush
 
 FILE_BYTES: Final = 4 << 20
 _MAGIC: Final = b"CP"
@@ -55,11 +56,15 @@ class Entry:
     received_us: int
     batch: Batch
     gaps: tuple[Gap, ...]
+    coverage: tuple[CoverageMark, ...] = ()
 
     @classmethod
     def of(cls, flush: Flush) -> Entry:
         """What is kept of a flush."""
-        return cls(flush.epoch, flush.seq, flush.known_until_us, flush.received_us, flush.batch, flush.gaps)
+        return cls(
+            flush.epoch, flush.seq, flush.known_until_us, flush.received_us, flush.batch, flush.gaps,
+            flush.coverage,
+        )  # fmt: skip
 
 
 class _Waiting(NamedTuple):
@@ -280,6 +285,7 @@ def _encode(entry: Entry) -> bytes:
         "known_until_us": entry.known_until_us,
         "received_us": entry.received_us,
         "gaps": [[g.start_us, g.end_us, g.reason.value, g.detail] for g in entry.gaps],
+        "coverage": [[list(c.keys), c.at_us, c.reason and c.reason.value] for c in entry.coverage],
     }
     text = json.dumps(head).encode()
     body = _LENGTH.pack(len(text)) + text + encode_batch(entry.batch)
@@ -302,5 +308,9 @@ def _decode(data: bytes) -> Entry:
     (size,) = _LENGTH.unpack_from(body)
     head = json.loads(body[_LENGTH.size : _LENGTH.size + size])
     gaps = tuple(Gap(a, b, GapReason(reason), detail) for a, b, reason, detail in head["gaps"])
+    marks = tuple(
+        CoverageMark(tuple(HistoryKey(*key) for key in keys), at_us, GapReason(reason) if reason else None)
+        for keys, at_us, reason in head.get("coverage", ())
+    )
     batch = decode_batch(body[_LENGTH.size + size :])
-    return Entry(head["epoch"], head["seq"], head["known_until_us"], head["received_us"], batch, gaps)
+    return Entry(head["epoch"], head["seq"], head["known_until_us"], head["received_us"], batch, gaps, marks)

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from typing import Final
 from zoneinfo import ZoneInfo
 
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import NotFound
+from cronaca.core.logging import wish_from_facts, wish_to_facts
 from cronaca.core.model import Logger, LoggerMode, Setup, SourceSetup, Tag, ValueType
 from cronaca.core.windows import PlantCalendar, Shift
 from cronaca.store import coverage
@@ -37,6 +39,7 @@ class History:
     key: HistoryKey
     value_type: ValueType
     since_us: int
+    unit: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,7 +55,7 @@ class RecordedBy:
 
 _TAG_COLUMNS: Final = (
     "tag_id, uid, name, description, value_type, unit, range_low, range_high, decimals, stepped, "
-    "equipment, source_id, address, scan_us"
+    "equipment, source_id, address, scan_us, colour, states"
 )
 _PUT_PLANT: Final = """
 INSERT INTO plant (plant_id, name, zone, first_weekday) VALUES (1, %(name)s, %(zone)s, %(first_weekday)s)
@@ -67,58 +70,65 @@ INSERT INTO source (uid, name, protocol, config, enabled)
 VALUES (%(uid)s, %(name)s, %(protocol)s, %(config)s, TRUE)
 """
 _SET_CONFIG: Final = "UPDATE source SET config = %(config)s WHERE uid = %(uid)s"
-_LIST_SOURCES: Final = "SELECT source_id, uid, name, protocol, config, enabled FROM source ORDER BY source_id"
+_LIST_SOURCES: Final = """
+SELECT source_id, uid, name, protocol, config, enabled FROM source WHERE removed_us IS NULL ORDER BY source_id
+"""
 _ADD_TAG: Final = """
 INSERT INTO tag (uid, name, description, value_type, unit, range_low, range_high, decimals, stepped,
-    equipment, source_id, address, scan_us)
+    equipment, source_id, address, scan_us, colour, states)
 VALUES (%(uid)s, %(name)s, %(description)s, %(value_type)s, %(unit)s, %(range_low)s, %(range_high)s,
-    %(decimals)s, %(stepped)s, %(equipment)s, %(source_id)s, %(address)s, %(scan_us)s)
+    %(decimals)s, %(stepped)s, %(equipment)s, %(source_id)s, %(address)s, %(scan_us)s, %(colour)s,
+    %(states)s)
 """
-_LIST_TAGS: Final = f"SELECT {_TAG_COLUMNS} FROM tag ORDER BY tag_id"
+_LIST_TAGS: Final = f"SELECT {_TAG_COLUMNS} FROM tag WHERE removed_us IS NULL ORDER BY tag_id"
 _SEARCH: Final = f"""
 SELECT {_TAG_COLUMNS} FROM tag
-WHERE %(text)s = '' OR INSTR(name, %(text)s) OR INSTR(description, %(text)s)
-    OR INSTR(equipment, %(text)s) OR INSTR(unit, %(text)s)
+WHERE removed_us IS NULL AND (%(text)s = '' OR INSTR(name, %(text)s) OR INSTR(description, %(text)s)
+    OR INSTR(equipment, %(text)s) OR INSTR(unit, %(text)s))
 ORDER BY name LIMIT %(limit)s OFFSET %(offset)s
 """
 _COUNT: Final = """
 SELECT COUNT(*) FROM tag
-WHERE %(text)s = '' OR INSTR(name, %(text)s) OR INSTR(description, %(text)s)
-    OR INSTR(equipment, %(text)s) OR INSTR(unit, %(text)s)
+WHERE removed_us IS NULL AND (%(text)s = '' OR INSTR(name, %(text)s) OR INSTR(description, %(text)s)
+    OR INSTR(equipment, %(text)s) OR INSTR(unit, %(text)s))
 """
 _BY_UIDS: Final = f"SELECT {_TAG_COLUMNS} FROM tag WHERE uid IN %(uids)s"
 _ADD_ARCHIVE: Final = "INSERT INTO archive (uid, name) VALUES (%(uid)s, %(name)s)"
 _ADD_LOGGER: Final = """
-INSERT INTO logger (uid, name, archive_id, mode, interval_us)
-VALUES (%(uid)s, %(name)s, %(archive_id)s, %(mode)s, %(interval_us)s)
+INSERT INTO logger (uid, name, archive_id, mode, interval_us, phase_us, rule, wanted, inhibit_tag_id)
+VALUES (%(uid)s, %(name)s, %(archive_id)s, %(mode)s, %(interval_us)s, %(phase_us)s, %(rule)s, %(wanted)s,
+    %(inhibit_tag_id)s)
 """
-_ADD_MEMBER: Final = "INSERT INTO logger_member (logger_id, tag_id) VALUES (%s, %s)"
+_REMOVE_MEMBERS: Final = "DELETE FROM logger_member WHERE logger_id = %(logger_id)s"
+_ADD_MEMBER: Final = "INSERT INTO logger_member (logger_id, tag_id, rule) VALUES (%s, %s, %s)"
 _ADD_HISTORY: Final = """
 INSERT IGNORE INTO history (archive_id, tag_id, version, value_type, unit, since_us)
 VALUES (%s, %s, %s, %s, %s, %s)
 """
-_LIST_LOGGERS: Final = (
-    "SELECT logger_id, uid, name, archive_id, mode, interval_us FROM logger ORDER BY logger_id"
-)
-_LIST_MEMBERS: Final = "SELECT logger_id, tag_id FROM logger_member ORDER BY logger_id, tag_id"
+_LIST_LOGGERS: Final = """
+SELECT logger_id, uid, name, archive_id, mode, interval_us, rule, phase_us, wanted, inhibit_tag_id
+FROM logger ORDER BY logger_id
+"""
+_LIST_MEMBERS: Final = "SELECT logger_id, tag_id, rule FROM logger_member ORDER BY logger_id, tag_id"
 _FIND_HISTORY: Final = """
-SELECT archive_id, tag_id, version, value_type, since_us FROM history
+SELECT archive_id, tag_id, version, value_type, since_us, unit FROM history
 WHERE tag_id = %(tag_id)s AND (%(archive_id)s IS NULL OR archive_id = %(archive_id)s)
 ORDER BY version DESC, archive_id LIMIT 1
 """
 _FIND_HISTORIES: Final = """
-SELECT archive_id, tag_id, version, value_type, since_us FROM history
+SELECT archive_id, tag_id, version, value_type, since_us, unit FROM history
 WHERE tag_id IN %(tag_ids)s AND (%(archive_id)s IS NULL OR archive_id = %(archive_id)s)
 ORDER BY version DESC, archive_id
 """
 _LIST_HISTORIES: Final = """
-SELECT archive_id, tag_id, version, value_type, since_us FROM history ORDER BY archive_id, tag_id, version
+SELECT archive_id, tag_id, version, value_type, since_us, unit FROM history
+ORDER BY archive_id, tag_id, version
 """
 _FIND_ARCHIVE: Final = """
 SELECT archive_id FROM archive WHERE %(name)s = '' OR name = %(name)s ORDER BY archive_id LIMIT 1
 """
 _GET_HISTORY: Final = """
-SELECT archive_id, tag_id, version, value_type, since_us FROM history
+SELECT archive_id, tag_id, version, value_type, since_us, unit FROM history
 WHERE archive_id = %(archive_id)s AND tag_id = %(tag_id)s AND version = %(version)s
 """
 _IS_STEPPED: Final = "SELECT stepped OR value_type <> 1 FROM tag WHERE tag_id = %(tag_id)s"
@@ -196,32 +206,66 @@ def add_archive(tx: Transaction, uid: str, name: str) -> int:
 
 def add_logger(tx: Transaction, logger: Logger, now_us: int) -> int:
     """Adds a logger with its members (its `logger_id` is not looked at), and opens their histories."""
-    number = tx.insert(
-        _ADD_LOGGER,
-        uid=logger.uid,
-        name=logger.name,
-        archive_id=logger.archive_id,
-        mode=logger.mode.value,
-        interval_us=logger.interval_us,
-    )
-    tx.execute_many(_ADD_MEMBER, [(number, tag_id) for tag_id in logger.tag_ids])
+    number = tx.insert(_ADD_LOGGER, uid=logger.uid, **logger_row(logger))
+    put_members(tx, replace(logger, logger_id=number))
     tags = [tag for tag in list_tags(tx) if tag.tag_id in set(logger.tag_ids)]
-    rows = [(logger.archive_id, t.tag_id, 1, int(t.value_type), t.unit, now_us) for t in tags]
-    tx.execute_many(_ADD_HISTORY, rows)
-    coverage.begin(tx, [HistoryKey(logger.archive_id, t.tag_id, 1) for t in tags], now_us)
+    keys = open_histories(tx, logger.archive_id, tags, now_us)
+    if logger.wanted:
+        coverage.begin(tx, keys, now_us)
     return number
+
+
+def logger_row(logger: Logger) -> dict[str, object]:
+    """The columns of a logger but its number and uid."""
+    return {
+        "name": logger.name, "archive_id": logger.archive_id, "mode": logger.mode.value,
+        "interval_us": logger.interval_us, "phase_us": logger.phase_us,
+        "rule": json.dumps(wish_to_facts(logger.rule)), "wanted": logger.wanted,
+        "inhibit_tag_id": logger.inhibit_tag_id,
+    }  # fmt: skip
+
+
+def put_members(tx: Transaction, logger: Logger) -> None:
+    """Sets the members of a logger."""
+    own = {tag_id: json.dumps(wish_to_facts(wish)) for tag_id, wish in logger.overrides}
+    tx.execute(_REMOVE_MEMBERS, logger_id=logger.logger_id)
+    rows = [(logger.logger_id, tag_id, own.get(tag_id)) for tag_id in logger.tag_ids]
+    tx.execute_many(_ADD_MEMBER, rows)
+
+
+def open_histories(tx: Transaction, archive_id: int, tags: Sequence[Tag], now_us: int) -> list[HistoryKey]:
+    """The open histories of tags in an archive. A tag that has none gets one; one whose type or unit is
+    another one by now gets a new version."""
+    found = find_histories(tx, [tag.tag_id for tag in tags], archive_id)
+    rows, keys = [], []
+    for tag in tags:
+        last = found.get(tag.tag_id)
+        version = 1 if last is None else last.key.version
+        if last is not None and (last.value_type, last.unit) != (tag.value_type, tag.unit):
+            version += 1
+        key = HistoryKey(archive_id, tag.tag_id, version)
+        if last is None or key != last.key:
+            rows.append((*key, int(tag.value_type), tag.unit, now_us))
+        keys.append(key)
+    tx.execute_many(_ADD_HISTORY, rows)
+    return keys
 
 
 def list_loggers(tx: Transaction) -> list[Logger]:
     """All loggers with their members."""
-    members: dict[int, list[int]] = {}
-    for logger_id, tag_id in tx.fetch(_LIST_MEMBERS):
-        members.setdefault(logger_id, []).append(tag_id)
-    rows = tx.fetch(_LIST_LOGGERS)
-    return [
-        Logger(number, uid, name, archive, LoggerMode(mode), interval, tuple(members.get(number, ())))
-        for number, uid, name, archive, mode, interval in rows
-    ]
+    members: dict[int, list[tuple[int, str | None]]] = {}
+    for logger_id, tag_id, rule in tx.fetch(_LIST_MEMBERS):
+        members.setdefault(logger_id, []).append((tag_id, rule))
+    return [_logger(row, members.get(row[0], [])) for row in tx.fetch(_LIST_LOGGERS)]
+
+
+def _logger(row: Row, members: list[tuple[int, str | None]]) -> Logger:
+    number, uid, name, archive_id, mode, interval_us, rule, phase_us, wanted, inhibit = row
+    own = tuple((t, wish_from_facts(json.loads(text))) for t, text in members if text is not None)
+    return Logger(
+        number, uid, name, archive_id, LoggerMode(mode), interval_us, tuple(t for t, _ in members),
+        wish_from_facts(json.loads(rule)), own, phase_us, bool(wanted), inhibit,
+    )  # fmt: skip
 
 
 def read_setup(tx: Transaction) -> Setup:
@@ -234,7 +278,7 @@ def find_history(tx: Transaction, tag_id: int, archive_id: int | None) -> Histor
     row = tx.fetch_one(_FIND_HISTORY, tag_id=tag_id, archive_id=archive_id)
     if row is None:
         return None
-    return History(HistoryKey(*row[:3]), ValueType(row[3]), row[4])
+    return _history(row)
 
 
 def find_histories(tx: Transaction, tag_ids: list[int], archive_id: int | None) -> dict[int, History]:
@@ -242,13 +286,13 @@ def find_histories(tx: Transaction, tag_ids: list[int], archive_id: int | None) 
     found: dict[int, History] = {}
     rows = tx.fetch(_FIND_HISTORIES, tag_ids=tag_ids, archive_id=archive_id) if tag_ids else []
     for row in rows:
-        found.setdefault(row[1], History(HistoryKey(*row[:3]), ValueType(row[3]), row[4]))
+        found.setdefault(row[1], _history(row))
     return found
 
 
 def list_histories(tx: Transaction) -> list[History]:
     """All histories, older versions first."""
-    return [History(HistoryKey(*row[:3]), ValueType(row[3]), row[4]) for row in tx.fetch(_LIST_HISTORIES)]
+    return [_history(row) for row in tx.fetch(_LIST_HISTORIES)]
 
 
 def find_archive(tx: Transaction, name: str) -> int | None:
@@ -271,7 +315,7 @@ def get_history(tx: Transaction, key: HistoryKey) -> History:
     row = tx.fetch_one(_GET_HISTORY, **key._asdict())
     if row is None:
         raise NotFound("history", f"of tag {key.tag_id} in archive {key.archive_id}")
-    return History(HistoryKey(*row[:3]), ValueType(row[3]), row[4])
+    return _history(row)
 
 
 def is_stepped(tx: Transaction, tag_id: int) -> bool:
@@ -285,6 +329,10 @@ def list_recorded_by(tx: Transaction, tag_ids: list[int]) -> list[RecordedBy]:
     if not tag_ids:
         return []
     return [RecordedBy(*row) for row in tx.fetch(_RECORDED_BY, tag_ids=tag_ids)]
+
+
+def _history(row: Row) -> History:
+    return History(HistoryKey(*row[:3]), ValueType(row[3]), row[4], row[5])
 
 
 def _tag(row: Row) -> Tag:

@@ -10,7 +10,7 @@ import numpy as np
 from cronaca.core.codec import Batch
 from cronaca.core.model import Gap, GapReason, Series, Window
 from cronaca.core.ports import Flush
-from cronaca.store import current, epochs, gaps, journal, months
+from cronaca.store import coverage, current, epochs, gaps, journal, months
 from cronaca.store.pool import Store
 from cronaca.store.transaction import Transaction
 
@@ -64,14 +64,24 @@ def _commit(tx: Transaction, flush: Flush) -> None:
     if not journal.add_batch(tx, flush):
         return
     gaps.add_gaps(tx, flush.gaps)
+    _mark(tx, flush)
     current.put_current(tx, flush.epoch, flush.seq, flush.live)
     epochs.renew_lease(tx, flush)
+
+
+def _mark(tx: Transaction, flush: Flush) -> None:
+    for mark in flush.coverage:
+        if mark.reason is None:
+            coverage.begin(tx, mark.keys, mark.at_us)
+        else:
+            coverage.end(tx, mark.keys, mark.at_us, mark.reason)
 
 
 def _fill(tx: Transaction, epoch: int, flush: Flush) -> None:
     epochs.check_lease(tx, epoch)
     epochs.extend_lease(tx, epoch)
     gaps.add_gaps(tx, flush.gaps)
+    _mark(tx, flush)
     after_us = epochs.get_known_until(tx, flush.epoch)
     holes = gaps.list_after_recorder(tx, after_us, flush.known_until_us)
     kept = {key: _inside(series, holes) for key, series in flush.batch.series.items()}

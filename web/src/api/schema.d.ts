@@ -191,6 +191,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recorder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Recorder
+         * @description What is connected, what is recorded at what rate, what is late, where the gaps of the last day are.
+         */
+        get: operations["get_recorder_api_recorder_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/series/at": {
         parameters: {
             query?: never;
@@ -254,6 +274,379 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setup/archives": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Archives
+         * @description All archives, with what they hold and cost.
+         */
+        get: operations["list_archives_api_setup_archives_get"];
+        put?: never;
+        /**
+         * Add Archive
+         * @description Adds an archive.
+         */
+        post: operations["add_archive_api_setup_archives_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/archives/{uid}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Archive
+         * @description Changes an archive. What a shorter retention would delete is said by its preview.
+         */
+        put: operations["change_archive_api_setup_archives__uid__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Changes
+         * @description Who changed what and when, newest first.
+         */
+        get: operations["list_changes_api_setup_changes_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/loggers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Loggers
+         * @description All loggers by name.
+         */
+        get: operations["list_loggers_api_setup_loggers_get"];
+        put?: never;
+        /**
+         * Add Logger
+         * @description Adds a logger; it records within 2 s.
+         */
+        post: operations["add_logger_api_setup_loggers_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/loggers/{uid}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Logger
+         * @description Changes a logger; members that stay lose no sample.
+         */
+        put: operations["change_logger_api_setup_loggers__uid__put"];
+        post?: never;
+        /**
+         * Remove Logger
+         * @description Removes a logger; what it recorded stays.
+         */
+        delete: operations["remove_logger_api_setup_loggers__uid__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/loggers/{uid}/members": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change Members
+         * @description Lets tags join or leave a logger, many at once.
+         */
+        post: operations["change_members_api_setup_loggers__uid__members_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/plant": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Plant
+         * @description Sets the facts of the plant.
+         */
+        put: operations["put_plant_api_setup_plant_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/rehearse": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rehearse
+         * @description What rules would keep and lose of recorded, generated or uploaded readings, and what suits them.
+         */
+        post: operations["rehearse_api_setup_rehearse_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Sources
+         * @description All sources by name.
+         */
+        get: operations["list_sources_api_setup_sources_get"];
+        put?: never;
+        /**
+         * Add Source
+         * @description Adds a source; it is connected to within 2 s.
+         */
+        post: operations["add_source_api_setup_sources_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/sources/test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Test Source
+         * @description Lets the recorder connect and read, without saving anything; the live answer or the plain reason.
+         */
+        post: operations["test_source_api_setup_sources_test_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/sources/{uid}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Source
+         * @description One source.
+         */
+        get: operations["get_source_api_setup_sources__uid__get"];
+        /**
+         * Change Source
+         * @description Changes a source.
+         */
+        put: operations["change_source_api_setup_sources__uid__put"];
+        post?: never;
+        /**
+         * Remove Source
+         * @description Removes a source with its tags; their history stays.
+         */
+        delete: operations["remove_source_api_setup_sources__uid__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/tags": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Search Tags
+         * @description One page of tags by name, with all their facts.
+         */
+        get: operations["search_tags_api_setup_tags_get"];
+        put?: never;
+        /**
+         * Add Tags
+         * @description Adds tags, all or none; with `dry_run` only says which.
+         */
+        post: operations["add_tags_api_setup_tags_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        /**
+         * Change Tags
+         * @description Changes facts of tags, all or none; with `dry_run` only says what.
+         */
+        patch: operations["change_tags_api_setup_tags_patch"];
+        trace?: never;
+    };
+    "/api/setup/tags/equipment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Equipment
+         * @description Each equipment that tags belong to.
+         */
+        get: operations["list_equipment_api_setup_tags_equipment_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/tags/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Tags
+         * @description All tags as a file that can be changed and imported again.
+         */
+        get: operations["export_tags_api_setup_tags_export_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/tags/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Tags
+         * @description What the file in the body (CSV or XLSX) would do; with `write` it is done, all or nothing, unless
+         *     a line is refused.
+         */
+        post: operations["import_tags_api_setup_tags_import_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/tags/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Remove Tags
+         * @description Removes tags; their history stays. With `dry_run` only says what goes along.
+         */
+        post: operations["remove_tags_api_setup_tags_remove_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/tags/uids": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Uids
+         * @description The uids of all tags that match, by name: to choose them all.
+         */
+        get: operations["list_uids_api_setup_tags_uids_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tags": {
         parameters: {
             query?: never;
@@ -278,6 +671,69 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AdviceOut
+         * @description A rule that suits the signal, and why.
+         */
+        AdviceOut: {
+            /** Reason */
+            reason: string;
+            rule: components["schemas"]["RuleIn"];
+        };
+        /**
+         * ArchiveIn
+         * @description A place where history is kept.
+         */
+        ArchiveIn: {
+            /** Keep Bytes */
+            keep_bytes?: number | null;
+            /** Keep Us */
+            keep_us?: number | null;
+            /** Name */
+            name: string;
+            /** Revision */
+            revision?: number | null;
+            /**
+             * Thin
+             * @default false
+             */
+            thin: boolean;
+        };
+        /**
+         * ArchiveOut
+         * @description An archive, what it holds, and its price by what was recorded of late.
+         */
+        ArchiveOut: {
+            /** Bytes */
+            bytes: number;
+            /** First Us */
+            first_us: string | null;
+            /** Keep Bytes */
+            keep_bytes?: number | null;
+            /** Keep Us */
+            keep_us?: number | null;
+            /** Last Us */
+            last_us: string | null;
+            /** Loggers */
+            loggers: number;
+            /** Megabytes Per Year */
+            megabytes_per_year: number | null;
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
+            /** Samples */
+            samples: number;
+            /** Samples Per Day */
+            samples_per_day: number | null;
+            /**
+             * Thin
+             * @default false
+             */
+            thin: boolean;
+            /** Uid */
+            uid: string;
+        };
         /**
          * Base
          * @description The unit of time of a rate or an integral.
@@ -335,6 +791,47 @@ export interface components {
             standard: boolean;
             /** Types */
             types: string[];
+        };
+        /**
+         * ChangeOut
+         * @description A change of the set-up on record.
+         */
+        ChangeOut: {
+            /** Action */
+            action: string;
+            /** After */
+            after: {
+                [key: string]: unknown;
+            } | null;
+            /** Before */
+            before: {
+                [key: string]: unknown;
+            } | null;
+            /** Change Id */
+            change_id: number;
+            /** Kind */
+            kind: string;
+            /**
+             * Made Us
+             * @description UTC microseconds since 1970, as text
+             */
+            made_us: string;
+            /** Name */
+            name: string;
+            /** Person */
+            person: string;
+            /** Uid */
+            uid: string;
+        };
+        /**
+         * ChangesOut
+         * @description What changes, or would; of many the first 500.
+         */
+        ChangesOut: {
+            /** Changes */
+            changes: components["schemas"]["FieldChangeOut"][];
+            /** Tags */
+            tags: number;
         };
         /**
          * Comparison
@@ -400,6 +897,16 @@ export interface components {
             recorded_since_us: string | null;
             /** Tag */
             tag: string;
+        };
+        /**
+         * CurveOut
+         * @description Samples to draw; a Bad one has no value.
+         */
+        CurveOut: {
+            /** T Us */
+            t_us: string[];
+            /** V */
+            v: (number | boolean | string | null)[];
         };
         /**
          * CurvesOut
@@ -507,6 +1014,16 @@ export interface components {
             written: number;
         };
         /**
+         * EquipmentOut
+         * @description An equipment by its path, and how many tags belong to it.
+         */
+        EquipmentOut: {
+            /** Path */
+            path: string;
+            /** Tags */
+            tags: number;
+        };
+        /**
          * ExplainIn
          * @description One figure of one tag over one interval of a window.
          */
@@ -601,6 +1118,20 @@ export interface components {
             /** Value */
             value: number | boolean | string | null;
             window: components["schemas"]["WindowOut"];
+        };
+        /**
+         * FieldChangeOut
+         * @description One fact of a tag that changes.
+         */
+        FieldChangeOut: {
+            /** After */
+            after: unknown;
+            /** Before */
+            before: unknown;
+            /** Field */
+            field: string;
+            /** Name */
+            name: string;
         };
         /**
          * FieldProblem
@@ -763,6 +1294,176 @@ export interface components {
             status: string;
         };
         /**
+         * ImportOut
+         * @description What an import did, or would do: nothing is written as long as a line is refused.
+         */
+        ImportOut: {
+            /** Added */
+            added: number;
+            /** Changed */
+            changed: number;
+            /**
+             * Changes
+             * @description The first 500.
+             */
+            changes: components["schemas"]["FieldChangeOut"][];
+            /** Clashes */
+            clashes: number;
+            /**
+             * Kept
+             * @description Lines passed over because their name was taken.
+             */
+            kept: number;
+            /**
+             * New Names
+             * @description The first 200.
+             */
+            new_names: string[];
+            on_clash: components["schemas"]["OnClash"];
+            /**
+             * Refused
+             * @description The first 200.
+             */
+            refused: components["schemas"]["RefusalOut"][];
+            /** Refused Count */
+            refused_count: number;
+            /** Unchanged */
+            unchanged: number;
+            /** Written */
+            written: boolean;
+        };
+        /**
+         * LoggerIn
+         * @description Which tags are recorded into which archive, and when.
+         */
+        LoggerIn: {
+            /** Archive */
+            archive: string;
+            /** Inhibit Tag */
+            inhibit_tag?: string | null;
+            /**
+             * Interval Us
+             * @default 0
+             */
+            interval_us: number;
+            mode: components["schemas"]["LoggerMode"];
+            /** Name */
+            name: string;
+            /** Overrides */
+            overrides?: {
+                [key: string]: components["schemas"]["RuleIn"];
+            };
+            /**
+             * Phase Us
+             * @default 0
+             */
+            phase_us: number;
+            /** Revision */
+            revision?: number | null;
+            /**
+             * @default {
+             *       "keep_extremes": false,
+             *       "kind": "change",
+             *       "longest_silence_us": 0,
+             *       "of_range": false,
+             *       "rate_limit_us": 0,
+             *       "stamp_kept": false,
+             *       "width": 0
+             *     }
+             */
+            rule: components["schemas"]["RuleIn"];
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
+            /**
+             * Wanted
+             * @default true
+             */
+            wanted: boolean;
+        };
+        /**
+         * LoggerMode
+         * @description When a logger records.
+         * @enum {string}
+         */
+        LoggerMode: "periodic" | "on_change";
+        /**
+         * LoggerOut
+         * @description A logger as it is set up; of many members the names are asked for apart.
+         */
+        LoggerOut: {
+            /** Archive */
+            archive: string;
+            /** Inhibit Tag */
+            inhibit_tag?: string | null;
+            /**
+             * Interval Us
+             * @default 0
+             */
+            interval_us: number;
+            mode: components["schemas"]["LoggerMode"];
+            /** Name */
+            name: string;
+            /** Overrides */
+            overrides?: {
+                [key: string]: components["schemas"]["RuleIn"];
+            };
+            /**
+             * Phase Us
+             * @default 0
+             */
+            phase_us: number;
+            /** Revision */
+            revision: number;
+            /**
+             * @default {
+             *       "keep_extremes": false,
+             *       "kind": "change",
+             *       "longest_silence_us": 0,
+             *       "of_range": false,
+             *       "rate_limit_us": 0,
+             *       "stamp_kept": false,
+             *       "width": 0
+             *     }
+             */
+            rule: components["schemas"]["RuleIn"];
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
+            /**
+             * Text
+             * @description The rule in words.
+             */
+            text: string;
+            /** Uid */
+            uid: string;
+            /**
+             * Wanted
+             * @default true
+             */
+            wanted: boolean;
+        };
+        /**
+         * MembersIn
+         * @description Tags that join or leave a logger.
+         */
+        MembersIn: {
+            /**
+             * Add
+             * @default []
+             */
+            add: string[];
+            /**
+             * Remove
+             * @default []
+             */
+            remove: string[];
+        };
+        /**
          * ModifiedOut
          * @description A correction with what stood there before.
          */
@@ -807,6 +1508,12 @@ export interface components {
             written: number;
         };
         /**
+         * OnClash
+         * @description What becomes of a line whose name belongs to a tag that it does not mean by its uid.
+         * @enum {string}
+         */
+        OnClash: "keep" | "replace" | "prefix";
+        /**
          * PathOut
          * @description Where the samples came from.
          */
@@ -829,6 +1536,39 @@ export interface components {
         Person: {
             /** Name */
             name: string;
+        };
+        /**
+         * PlaceIn
+         * @description A value in a source.
+         */
+        PlaceIn: {
+            /** Address */
+            address: {
+                [key: string]: unknown;
+            };
+            /**
+             * Value Type
+             * @default float
+             * @enum {string}
+             */
+            value_type: "float" | "integer" | "boolean" | "state" | "text";
+        };
+        /**
+         * PlantIn
+         * @description Facts of the whole plant.
+         */
+        PlantIn: {
+            /** First Weekday */
+            first_weekday: number;
+            /** Name */
+            name: string;
+            /**
+             * Shifts
+             * @default []
+             */
+            shifts: components["schemas"]["ShiftIn"][];
+            /** Zone */
+            zone: string;
         };
         /**
          * PlantOut
@@ -960,6 +1700,24 @@ export interface components {
             mode: string;
         };
         /**
+         * RecordedIn
+         * @description A logger that records a tag.
+         */
+        RecordedIn: {
+            /** Archive */
+            archive: string;
+            /** Logger */
+            logger: string;
+            mode: components["schemas"]["LoggerMode"];
+            /** Name */
+            name: string;
+            /**
+             * Text
+             * @description The rule in words.
+             */
+            text: string;
+        };
+        /**
          * RecorderHealth
          * @description How the recorder is doing.
          */
@@ -988,6 +1746,201 @@ export interface components {
              */
             state: string;
         };
+        /**
+         * RecorderOut
+         * @description The recorder at a glance.
+         */
+        RecorderOut: {
+            /** Dropped Samples */
+            dropped_samples: number | null;
+            /** Gaps */
+            gaps: components["schemas"]["WorkingGap"][];
+            /** Journal Samples */
+            journal_samples: number;
+            /** Known Until Us */
+            known_until_us: string | null;
+            /** Last Flush Ms */
+            last_flush_ms: number | null;
+            /** Late Scans */
+            late_scans: number | null;
+            /** Loggers */
+            loggers: components["schemas"]["WorkingLogger"][];
+            /** Newest Revision */
+            newest_revision: number;
+            /** Queued Samples */
+            queued_samples: number | null;
+            /**
+             * Revision
+             * @description Of the set-up that is at work; none: nothing runs.
+             */
+            revision: number | null;
+            /** Samples Per Second */
+            samples_per_second: number | null;
+            /** Since Us */
+            since_us: string | null;
+            /** Sources */
+            sources: components["schemas"]["WorkingSource"][];
+            /** State */
+            state: string;
+        };
+        /**
+         * RefusalOut
+         * @description A line of a file that cannot be used.
+         */
+        RefusalOut: {
+            /** Field */
+            field: string;
+            /** Line */
+            line: number;
+            /** Problem */
+            problem: string;
+            /** Remedy */
+            remedy: string;
+        };
+        /**
+         * RehearsalOut
+         * @description What one rule makes of the readings.
+         */
+        RehearsalOut: {
+            /** Bytes Per Sample */
+            bytes_per_sample: number;
+            curve: components["schemas"]["CurveOut"];
+            /** Kept */
+            kept: number;
+            /** Largest Error */
+            largest_error: number;
+            /** Megabytes Per Year */
+            megabytes_per_year: number;
+            /** Missed Edges */
+            missed_edges: number;
+            /** Rms Error */
+            rms_error: number;
+            /** Samples Per Day */
+            samples_per_day: number;
+            /** Share */
+            share: number;
+        };
+        /**
+         * RehearseIn
+         * @description Rules to try on one signal: recorded history of a tag, a generated signal, or a CSV text.
+         */
+        RehearseIn: {
+            /** Csv */
+            csv?: string | null;
+            /** End Us */
+            end_us?: string | null;
+            /** Generator */
+            generator?: {
+                [key: string]: unknown;
+            } | null;
+            /** Rules */
+            rules: components["schemas"]["RuleIn"][];
+            /** Start Us */
+            start_us?: string | null;
+            /**
+             * Stepped
+             * @description Of a generated signal or a CSV text.
+             * @default false
+             */
+            stepped: boolean;
+            /** Tag */
+            tag?: string | null;
+            /**
+             * Width
+             * @description Columns of the curves.
+             * @default 800
+             */
+            width: number;
+        };
+        /**
+         * RehearseOut
+         * @description All readings, and what each rule would keep of them.
+         */
+        RehearseOut: {
+            advice: components["schemas"]["AdviceOut"];
+            /**
+             * End Us
+             * @description UTC microseconds since 1970, as text
+             */
+            end_us: string;
+            /**
+             * Note
+             * @description What to know of the readings.
+             */
+            note: string;
+            /** Readings */
+            readings: number;
+            readings_curve: components["schemas"]["CurveOut"];
+            /** Rehearsals */
+            rehearsals: components["schemas"]["RehearsalOut"][];
+            /**
+             * Start Us
+             * @description UTC microseconds since 1970, as text
+             */
+            start_us: string;
+        };
+        /**
+         * RemovalOut
+         * @description What a removal takes along.
+         */
+        RemovalOut: {
+            /**
+             * Loggers
+             * @description Those that lose members.
+             */
+            loggers: string[];
+            /**
+             * Samples
+             * @description Recorded ones that stay in the history.
+             */
+            samples: number;
+            /** Tags */
+            tags: number;
+        };
+        /**
+         * RuleIn
+         * @description A rule of an on-change logger. `width` is the deadband or the largest error of a line.
+         */
+        RuleIn: {
+            /**
+             * Keep Extremes
+             * @default false
+             */
+            keep_extremes: boolean;
+            /** @default change */
+            kind: components["schemas"]["RuleKind"];
+            /**
+             * Longest Silence Us
+             * @default 0
+             */
+            longest_silence_us: number;
+            /**
+             * Of Range
+             * @default false
+             */
+            of_range: boolean;
+            /**
+             * Rate Limit Us
+             * @default 0
+             */
+            rate_limit_us: number;
+            /**
+             * Stamp Kept
+             * @default false
+             */
+            stamp_kept: boolean;
+            /**
+             * Width
+             * @default 0
+             */
+            width: number;
+        };
+        /**
+         * RuleKind
+         * @description What an on-change logger asks of a reading.
+         * @enum {string}
+         */
+        RuleKind: "change" | "line";
         /**
          * SampleIn
          * @description One sample; no value when Bad. Integers beyond 2^53 as text.
@@ -1066,6 +2019,16 @@ export interface components {
             value_type: string;
         };
         /**
+         * ShiftIn
+         * @description One shift of the plant's day.
+         */
+        ShiftIn: {
+            /** Name */
+            name: string;
+            /** Start Minute */
+            start_minute: number;
+        };
+        /**
          * ShiftOut
          * @description One shift of the plant's day.
          */
@@ -1091,6 +2054,55 @@ export interface components {
             since_us: string | null;
             /** State */
             state: string;
+            /** Uid */
+            uid: string;
+        };
+        /**
+         * SourceIn
+         * @description A device or server that values come from.
+         */
+        SourceIn: {
+            /**
+             * Config
+             * @description Settings of the protocol; Modbus TCP: host, port, unit, timeout_s.
+             */
+            config?: {
+                [key: string]: unknown;
+            };
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Name */
+            name: string;
+            /** Protocol */
+            protocol: string;
+            /**
+             * Revision
+             * @description The one that was seen; another one in the database refuses the change.
+             */
+            revision?: number | null;
+        };
+        /**
+         * SourceOut
+         * @description A source as it is set up.
+         */
+        SourceOut: {
+            /** Config */
+            config: {
+                [key: string]: unknown;
+            };
+            /** Enabled */
+            enabled: boolean;
+            /** Name */
+            name: string;
+            /** Protocol */
+            protocol: string;
+            /** Revision */
+            revision: number;
+            /** Tags */
+            tags: number;
             /** Uid */
             uid: string;
         };
@@ -1163,6 +2175,80 @@ export interface components {
             window: number;
         };
         /**
+         * TagIn
+         * @description A tag; `source` by uid.
+         */
+        TagIn: {
+            /**
+             * Address
+             * @description Modbus: table, address, data_type, scale, offset, low_word_first. Generator: shape, low, high,
+             *     period_s, noise, seed.
+             */
+            address: {
+                [key: string]: unknown;
+            };
+            /**
+             * Colour
+             * @default
+             */
+            colour: string;
+            /**
+             * Decimals
+             * @default 1
+             */
+            decimals: number;
+            /**
+             * Description
+             * @default
+             */
+            description: string;
+            /**
+             * Equipment
+             * @default
+             */
+            equipment: string;
+            /** Name */
+            name: string;
+            /**
+             * Range High
+             * @default 100
+             */
+            range_high: number;
+            /**
+             * Range Low
+             * @default 0
+             */
+            range_low: number;
+            /**
+             * Scan Us
+             * @default 1000000
+             */
+            scan_us: number;
+            /** Source */
+            source: string;
+            /**
+             * States
+             * @default
+             */
+            states: string;
+            /**
+             * Stepped
+             * @default false
+             */
+            stepped: boolean;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * Value Type
+             * @default float
+             * @enum {string}
+             */
+            value_type: "float" | "integer" | "boolean" | "state" | "text";
+        };
+        /**
          * TagOut
          * @description A tag and where it is recorded.
          */
@@ -1201,6 +2287,231 @@ export interface components {
             tags: components["schemas"]["TagOut"][];
             /** Total */
             total: number;
+        };
+        /**
+         * TagRowOut
+         * @description A tag as it is set up.
+         */
+        TagRowOut: {
+            /**
+             * Address
+             * @description Modbus: table, address, data_type, scale, offset, low_word_first. Generator: shape, low, high,
+             *     period_s, noise, seed.
+             */
+            address: {
+                [key: string]: unknown;
+            };
+            /**
+             * Colour
+             * @default
+             */
+            colour: string;
+            /**
+             * Decimals
+             * @default 1
+             */
+            decimals: number;
+            /**
+             * Description
+             * @default
+             */
+            description: string;
+            /**
+             * Equipment
+             * @default
+             */
+            equipment: string;
+            /** Name */
+            name: string;
+            /**
+             * Range High
+             * @default 100
+             */
+            range_high: number;
+            /**
+             * Range Low
+             * @default 0
+             */
+            range_low: number;
+            /** Recorded */
+            recorded: components["schemas"]["RecordedIn"][];
+            /** Revision */
+            revision: number;
+            /**
+             * Scan Us
+             * @default 1000000
+             */
+            scan_us: number;
+            /** Source */
+            source: string;
+            /**
+             * States
+             * @default
+             */
+            states: string;
+            /**
+             * Stepped
+             * @default false
+             */
+            stepped: boolean;
+            /** Uid */
+            uid: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /**
+             * Value Type
+             * @default float
+             * @enum {string}
+             */
+            value_type: "float" | "integer" | "boolean" | "state" | "text";
+        };
+        /**
+         * TagRowPage
+         * @description One page of tags.
+         */
+        TagRowPage: {
+            /** Tags */
+            tags: components["schemas"]["TagRowOut"][];
+            /** Total */
+            total: number;
+        };
+        /**
+         * TagsChange
+         * @description The same facts for many tags.
+         */
+        TagsChange: {
+            /**
+             * Dry Run
+             * @default false
+             */
+            dry_run: boolean;
+            /**
+             * Facts
+             * @description Those of a tag that are to change.
+             */
+            facts: {
+                [key: string]: unknown;
+            };
+            /**
+             * Revisions
+             * @description The ones that were seen.
+             */
+            revisions?: {
+                [key: string]: number;
+            };
+            /** Uids */
+            uids: string[];
+        };
+        /**
+         * TagsIn
+         * @description Tags to add: each one, or a series like the first (`{n}` in its name is the number).
+         */
+        TagsIn: {
+            /**
+             * Count
+             * @description More than 1: that many like the first one.
+             * @default 1
+             */
+            count: number;
+            /**
+             * Dry Run
+             * @default false
+             */
+            dry_run: boolean;
+            /**
+             * Logger
+             * @description Records them too.
+             */
+            logger?: string | null;
+            /**
+             * Start
+             * @default 1
+             */
+            start: number;
+            /**
+             * Step
+             * @description Registers from one to the next; none: the size of the value.
+             */
+            step?: number | null;
+            /** Tags */
+            tags: components["schemas"]["TagIn"][];
+        };
+        /**
+         * TagsOut
+         * @description Tags that were added, or would be.
+         */
+        TagsOut: {
+            /** Addresses */
+            addresses: {
+                [key: string]: unknown;
+            }[];
+            /** Names */
+            names: string[];
+            /** Uids */
+            uids: string[];
+        };
+        /**
+         * TagsRemoval
+         * @description Tags to remove; their history stays.
+         */
+        TagsRemoval: {
+            /**
+             * Dry Run
+             * @default false
+             */
+            dry_run: boolean;
+            /** Revisions */
+            revisions?: {
+                [key: string]: number;
+            };
+            /** Uids */
+            uids: string[];
+        };
+        /**
+         * TestIn
+         * @description What to try, without saving anything.
+         */
+        TestIn: {
+            /** Config */
+            config?: {
+                [key: string]: unknown;
+            };
+            /**
+             * Places
+             * @default []
+             */
+            places: components["schemas"]["PlaceIn"][];
+            /** Protocol */
+            protocol: string;
+        };
+        /**
+         * TestOut
+         * @description The answer of a source, or the plain reason why there is none.
+         */
+        TestOut: {
+            /** Ok */
+            ok: boolean;
+            /** Reason */
+            reason: string;
+            /** Took Ms */
+            took_ms?: number | null;
+            /** Values */
+            values: components["schemas"]["TestedValue"][];
+        };
+        /**
+         * TestedValue
+         * @description What a place holds now.
+         */
+        TestedValue: {
+            /** Quality */
+            quality: number;
+            /** Text */
+            text: string;
+            /** Value */
+            value: number | boolean | string | null;
         };
         /**
          * Unit
@@ -1298,6 +2609,70 @@ export interface components {
              */
             start_us: string;
         };
+        /**
+         * WorkingGap
+         * @description A gap of all tags on record.
+         */
+        WorkingGap: {
+            /** Detail */
+            detail: string;
+            /**
+             * End Us
+             * @description UTC microseconds since 1970, as text
+             */
+            end_us: string;
+            /** Reason */
+            reason: string;
+            /**
+             * Start Us
+             * @description UTC microseconds since 1970, as text
+             */
+            start_us: string;
+        };
+        /**
+         * WorkingLogger
+         * @description How a logger is doing.
+         */
+        WorkingLogger: {
+            /** Archive */
+            archive: string;
+            /** Kept */
+            kept: number | null;
+            /** Members */
+            members: number;
+            /** Name */
+            name: string;
+            /** Reason */
+            reason: string;
+            /** Samples Per Second */
+            samples_per_second: number | null;
+            /** State */
+            state: string;
+            /** Text */
+            text: string;
+            /** Uid */
+            uid: string;
+        };
+        /**
+         * WorkingSource
+         * @description How a source is doing.
+         */
+        WorkingSource: {
+            /** Detail */
+            detail: string;
+            /** Name */
+            name: string;
+            /** Protocol */
+            protocol: string;
+            /** Since Us */
+            since_us: string | null;
+            /** State */
+            state: string;
+            /** Tags */
+            tags: number;
+            /** Uid */
+            uid: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -1331,6 +2706,15 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -1378,6 +2762,15 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -1436,6 +2829,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -1476,6 +2878,15 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -1536,6 +2947,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -1589,6 +3009,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -1633,6 +3062,15 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -1693,6 +3131,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -1733,6 +3180,15 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -1787,6 +3243,71 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_recorder_api_recorder_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecorderOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -1831,6 +3352,15 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -1896,6 +3426,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -1953,6 +3492,1506 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_archives_api_setup_archives_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArchiveOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_archive_api_setup_archives_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArchiveIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArchiveOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_archive_api_setup_archives__uid__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                uid: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArchiveIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArchiveOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_changes_api_setup_changes_get: {
+        parameters: {
+            query?: {
+                uid?: string;
+                kind?: string;
+                before?: number;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_loggers_api_setup_loggers_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoggerOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_logger_api_setup_loggers_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LoggerIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoggerOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_logger_api_setup_loggers__uid__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                uid: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LoggerIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoggerOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_logger_api_setup_loggers__uid__delete: {
+        parameters: {
+            query?: {
+                revision?: number | null;
+            };
+            header?: never;
+            path: {
+                uid: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_members_api_setup_loggers__uid__members_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                uid: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MembersIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoggerOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_plant_api_setup_plant_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlantIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rehearse_api_setup_rehearse_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RehearseIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearseOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_sources_api_setup_sources_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_source_api_setup_sources_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SourceIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    test_source_api_setup_sources_test_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TestIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_source_api_setup_sources__uid__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                uid: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_source_api_setup_sources__uid__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                uid: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SourceIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_source_api_setup_sources__uid__delete: {
+        parameters: {
+            query?: {
+                revision?: number | null;
+            };
+            header?: never;
+            path: {
+                uid: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    search_tags_api_setup_tags_get: {
+        parameters: {
+            query?: {
+                /** @description Also in addresses */
+                search?: string;
+                source?: string;
+                value_type?: ("float" | "integer" | "boolean" | "state" | "text") | null;
+                /** @description With all below it */
+                equipment?: string;
+                recorded?: boolean | null;
+                limit?: number;
+                offset?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TagRowPage"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_tags_api_setup_tags_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TagsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TagsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_tags_api_setup_tags_patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TagsChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangesOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_equipment_api_setup_tags_equipment_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EquipmentOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_tags_api_setup_tags_export_get: {
+        parameters: {
+            query?: {
+                form?: "csv" | "xlsx";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    import_tags_api_setup_tags_import_post: {
+        parameters: {
+            query?: {
+                on_clash?: components["schemas"]["OnClash"];
+                prefix?: string;
+                write?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_tags_api_setup_tags_remove_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TagsRemoval"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemovalOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_uids_api_setup_tags_uids_get: {
+        parameters: {
+            query?: {
+                search?: string;
+                source?: string;
+                value_type?: ("float" | "integer" | "boolean" | "state" | "text") | null;
+                equipment?: string;
+                recorded?: boolean | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -2000,6 +5039,15 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -37,8 +37,8 @@ def _read_health(store: Store, now_us: int) -> Health:
         epoch = epochs.find_last_epoch(tx)
         rows, samples = journal.count_backlog(tx)
         sources = setup.list_sources(tx)
-    recorder = _recorder(epoch, now_us)
-    found = _sources(sources, epoch, recorder.state)
+    recorder = recorder_health(epoch, now_us)
+    found = source_health(sources, epoch, recorder.state)
     well = recorder.state == "running" and all(s.state in ("up", "disabled") for s in found)
     well = well and not recorder.dropped_samples
     return Health(
@@ -50,7 +50,8 @@ def _read_health(store: Store, now_us: int) -> Health:
     )
 
 
-def _recorder(epoch: Epoch | None, now_us: int) -> RecorderHealth:
+def recorder_health(epoch: Epoch | None, now_us: int) -> RecorderHealth:
+    """The recorder by what it last said."""
     if epoch is None:
         return RecorderHealth(state="never_started", **dict.fromkeys(_RECORDER_FIELDS))
     age_us = now_us - epoch.known_until_us
@@ -80,7 +81,7 @@ def _recorder_state(epoch: Epoch, age_us: int) -> str:
     return "late" if age_us > LATE_US else "running"
 
 
-def _sources(sources: list[SourceSetup], epoch: Epoch | None, recorder_state: str) -> list[SourceHealth]:
+def source_health(sources: list[SourceSetup], epoch: Epoch | None, recorder_state: str) -> list[SourceHealth]:
     """A source's state is what the recorder last said; without a live recorder nobody knows it."""
     reports = {} if epoch is None else {r["source_id"]: r for r in epoch.report.get("sources", [])}
     found = []

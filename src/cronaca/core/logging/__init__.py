@@ -1,6 +1,6 @@
 """When a logger keeps a value: decisions only, over columns; the caller holds the state and the clock."""
 
-from cronaca.core.logging.change import ChangeState, decide_change
+from cronaca.core.logging.build import check_wish, rule_for, wish_from_facts, wish_to_facts
 from cronaca.core.logging.periodic import PeriodicState, decide_periodic, latest_tick
 from cronaca.core.logging.rehearse import Rehearsal, rehearse, replay
 from cronaca.core.logging.rules import ChangeFacts, ChangeRule, DoorFacts, DoorRule, Reading, Rule
@@ -8,16 +8,18 @@ from cronaca.core.logging.rules import ChangeFacts, ChangeRule, DoorFacts, DoorR
 __all__ = [
     "ChangeFacts",
     "ChangeRule",
-    "ChangeState",
     "DoorFacts",
     "DoorRule",
     "PeriodicState",
     "Reading",
     "Rehearsal",
     "Rule",
-    "decide_change",
+    "check_wish",
     "decide_periodic",
     "latest_tick",
     "rehearse",
     "replay",
+    "rule_for",
+    "wish_from_facts",
+    "wish_to_facts",
 ]

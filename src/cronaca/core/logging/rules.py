@@ -231,6 +231,8 @@ class DoorRule:
         kept, last = self._kept, self._last
         if kept is None:
             return self._restart(reading, [reading])
+        if reading.ts_us <= (last or kept).ts_us:
+            return []  # of samples of the same time the first stands
         if reading.quality != kept.quality or not reading.usable:
             if reading.quality == kept.quality:
                 return []  # it stays Bad

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
 
-from cronaca.sources.modbus.address import ModbusAddress, Table
+from cronaca.core.addresses.modbus import ModbusAddress, Table
 
 MOST_REGISTERS: Final = 125
 MOST_BITS: Final = 2_000

@@ -5,7 +5,8 @@ from __future__ import annotations
 import json
 import logging
 from collections.abc import Sequence
-from typing import Any, Final
+from dataclasses import replace
+from typing import Final
 
 import numpy as np
 from pymodbus.client import AsyncModbusTcpClient
@@ -13,11 +14,13 @@ from pymodbus.exceptions import ModbusException
 from pymodbus.pdu import ModbusPDU
 
 from cronaca.core import quality as q
+from cronaca.core.addresses import check_config
+from cronaca.core.addresses.modbus import DataType, ModbusAddress, Table, parse_address
+from cronaca.core.addresses.protocols import MODBUS
 from cronaca.core.bits import to_bits
 from cronaca.core.errors import InvalidInput, SourceRefused, SourceUnreachable
 from cronaca.core.model import Tag, ValueType
 from cronaca.core.ports import Reading
-from cronaca.sources.modbus.address import ModbusAddress, Table, parse_address
 from cronaca.sources.modbus.blocks import Block, plan_blocks
 
 # The library logs each lost answer with a dump of its traffic; we report states ourselves.
@@ -42,17 +45,22 @@ _EXCEPTIONS: Final = {
 """Exception codes (MODBUS Application Protocol V1.1b3, 7)."""
 
 
+_MOST_PLANS: Final = 32
+_UNUSABLE: Final = ModbusAddress(Table.COIL, 0, DataType.BOOL)
+_log = logging.getLogger(__name__)
+
+
 class ModbusDriver:
     """Reads tags from one device over Modbus TCP; a core.ports.Driver."""
 
     def __init__(self, config: str) -> None:
-        facts = _parse_config(config)
+        facts = check_config(MODBUS, json.loads(config))
         self._host: str = facts["host"]
         self._port: int = facts["port"]
         self._unit: int = facts["unit"]
         self._timeout: float = facts["timeout_s"]
         self._client: AsyncModbusTcpClient | None = None
-        self._plans: dict[tuple[int, ...], tuple[list[ModbusAddress], list[Block]]] = {}
+        self._plans: dict[object, tuple[list[ModbusAddress], list[Block]]] = {}
 
     async def connect(self) -> None:
         """Opens the connection; raises SourceUnreachable."""
@@ -68,7 +76,7 @@ class ModbusDriver:
         """The tags' values now; what the device refuses is Bad. Raises SourceUnreachable on silence."""
         addresses, blocks = self._plan(tags)
         bits = np.zeros(len(tags), np.int64)
-        quality = np.full(len(tags), q.BAD_NO_DATA, np.uint16)
+        quality = np.full(len(tags), q.BAD_CONFIGURATION, np.uint16)
         for block in list(blocks):
             try:
                 words = await self._read_block(block)
@@ -92,10 +100,15 @@ class ModbusDriver:
             self._client = None
 
     def _plan(self, tags: Sequence[Tag]) -> tuple[list[ModbusAddress], list[Block]]:
-        key = tuple(tag.tag_id for tag in tags)
+        key = tuple(tag.address for tag in tags), tuple(tag.value_type for tag in tags)
         if key not in self._plans:
-            addresses = [parse_address(tag.address, tag.value_type) for tag in tags]
-            self._plans[key] = addresses, plan_blocks(addresses)
+            if len(self._plans) >= _MOST_PLANS:
+                self._plans.clear()  # those of tags as they were before are not asked for again
+            addresses = [_usable(tag) for tag in tags]
+            members = [i for i, address in enumerate(addresses) if address is not _UNUSABLE]
+            planned = plan_blocks([addresses[i] for i in members])
+            blocks = [replace(one, members=tuple(members[i] for i in one.members)) for one in planned]
+            self._plans[key] = addresses, blocks
         return self._plans[key]
 
     async def _read_block(self, block: Block) -> list[int] | list[bool]:
@@ -112,6 +125,15 @@ class ModbusDriver:
             code = getattr(answer, "exception_code", 0)
             raise SourceRefused(f"exception {code}, {_EXCEPTIONS.get(code, 'unknown')}")
         return list(answer.bits[: block.count]) if block.table.of_bits else list(answer.registers)
+
+
+def _usable(tag: Tag) -> ModbusAddress:
+    """The tag's place. One that cannot be used makes its own tag Bad, and does not stop the others."""
+    try:
+        return parse_address(tag.address, tag.value_type)
+    except InvalidInput as exc:
+        _log.warning("Tag %s cannot be read: %s", tag.name, exc)
+        return _UNUSABLE
 
 
 def _singles(addresses: Sequence[ModbusAddress], block: Block) -> list[Block]:
@@ -131,13 +153,3 @@ def _value(address: ModbusAddress, value_type: ValueType, raw: list[int] | list[
         return to_bits(value, value_type), q.GOOD
     except OverflowError:
         return 0, q.BAD_OUT_OF_RANGE
-
-
-def _parse_config(config: str) -> dict[str, Any]:
-    facts = json.loads(config)
-    found = {"port": 502, "unit": 1, "timeout_s": 1.0, **facts}
-    if not isinstance(found.get("host"), str) or not found["host"]:
-        raise InvalidInput("host", "it is missing", "Give the device's name or IP address.")
-    if not 1 <= int(found["port"]) <= 65_535:
-        raise InvalidInput("port", f"{found['port']} is not a port", "Give 1 to 65535; Modbus TCP uses 502.")
-    return found

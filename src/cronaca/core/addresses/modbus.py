@@ -120,6 +120,10 @@ def parse_address(text: str, value_type: ValueType) -> ModbusAddress:
         raise InvalidInput("address", f"{found.address} lies outside 0 to 65535", _REMEDY)
     if found.table.of_bits != (found.data_type is DataType.BOOL):
         raise InvalidInput("address", f"a {found.table} cannot be read as {found.data_type}", _REMEDY)
+    if value_type is ValueType.TEXT:
+        raise InvalidInput("value_type", "a Modbus value is no text", "Take a number, a boolean or a state.")
+    if value_type is not ValueType.FLOAT and found.data_type in (DataType.FLOAT32, DataType.FLOAT64):
+        raise InvalidInput("value_type", f"{found.data_type} is read into a float", "Make the tag a float.")
     if (found.scale, found.offset) != (1.0, 0.0) and value_type is not ValueType.FLOAT:
         raise InvalidInput(
             "address", "only float tags can be scaled", "Make the tag a float, or drop the scale."

@@ -1,0 +1,71 @@
+"""The recorder at a glance: sources, loggers, rates, lateness, gaps."""
+
+from __future__ import annotations
+
+import time
+from typing import Any, Final
+
+from fastapi import APIRouter
+
+from cronaca.api.deps import StoreDep
+from cronaca.api.routes.health import recorder_health, source_health
+from cronaca.api.schemas.setup import RecorderOut, WorkingGap, WorkingLogger, WorkingSource
+from cronaca.core.logging.words import when_text
+from cronaca.core.model import DAY, Window
+from cronaca.store import control, epochs, gaps, journal, setup
+from cronaca.store.editing import loggers, sources
+from cronaca.store.editing.loggers import LoggerRow
+
+router = APIRouter(tags=["recorder"])
+_MOST_GAPS: Final = 50
+
+
+@router.get("/recorder")
+def get_recorder(store: StoreDep) -> RecorderOut:
+    """What is connected, what is recorded at what rate, what is late, where the gaps of the last day are."""
+    now_us = time.time_ns() // 1000
+    with store.snapshot() as tx:
+        epoch = epochs.find_last_epoch(tx)
+        _, waiting = journal.count_backlog(tx)
+        source_rows, logger_rows = sources.list_sources(tx), loggers.list_loggers(tx)
+        archives = {row.uid: row.facts.name for row in loggers.list_archives(tx)}
+        newest = control.get_revision(tx)
+        torn = gaps.list_gaps(tx, Window(now_us - DAY, now_us))
+        all_sources = setup.list_sources(tx)
+    state = recorder_health(epoch, now_us)
+    runs = state.state in ("running", "late")
+    report: dict[str, Any] = epoch.report if epoch is not None and runs else {}
+    doing = {one["logger_id"]: one for one in report.get("loggers", [])}
+    connected = {one.uid: one for one in source_health(all_sources, epoch, state.state)}
+    return RecorderOut(
+        state=state.state, since_us=state.since_us, revision=report.get("revision"), newest_revision=newest,
+        known_until_us=state.known_until_us, samples_per_second=state.samples_per_second,
+        queued_samples=state.queued_samples, dropped_samples=state.dropped_samples,
+        late_scans=state.late_scans, last_flush_ms=state.last_flush_ms, journal_samples=waiting,
+        sources=[
+            WorkingSource(
+                uid=row.uid, name=row.facts.name, protocol=row.facts.protocol, tags=row.tags,
+                state=connected[row.uid].state, since_us=connected[row.uid].since_us,
+                detail=connected[row.uid].detail,
+            )
+            for row in source_rows
+        ],
+        loggers=[_logger(row, archives[row.facts.archive], doing.get(row.logger_id)) for row in logger_rows],
+        gaps=[
+            WorkingGap(
+                start_us=str(gap.start_us), end_us=str(gap.end_us or now_us), reason=gap.reason.value,
+                detail=gap.detail,
+            )
+            for gap in sorted(torn, key=lambda g: -g.start_us)[:_MOST_GAPS]
+        ],
+    )  # fmt: skip
+
+
+def _logger(row: LoggerRow, archive: str, doing: dict[str, Any] | None) -> WorkingLogger:
+    f = row.facts
+    state = doing or {"state": "unknown", "reason": "The recorder does not run, or has not taken it up yet."}
+    return WorkingLogger(
+        uid=row.uid, name=f.name, archive=archive, text=when_text(f.mode, f.interval_us, f.phase_us, f.rule),
+        state=state["state"], reason=state["reason"], members=len(f.tags), kept=state.get("kept"),
+        samples_per_second=state.get("samples_per_second"),
+    )  # fmt: skip

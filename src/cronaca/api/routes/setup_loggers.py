@@ -1,0 +1,104 @@
+"""The set-up: loggers, their members, and rehearsing a rule."""
+
+from __future__ import annotations
+
+from dataclasses import asdict, replace
+from typing import cast
+
+from fastapi import APIRouter, Request
+
+from cronaca.api.deps import PersonDep, StoreDep
+from cronaca.api.rehearsing import RehearsalService
+from cronaca.api.routes.setup_sources import acting
+from cronaca.api.schemas import Uid
+from cronaca.api.schemas.setup import LoggerIn, LoggerOut, MembersIn, RehearseIn, RehearseOut, RuleIn
+from cronaca.core.logging.words import when_text
+from cronaca.core.model import RuleWish
+from cronaca.core.setup import LoggerFacts
+from cronaca.store import Store
+from cronaca.store.editing import loggers
+from cronaca.store.editing.loggers import LoggerRow
+from cronaca.store.transaction import Transaction
+
+router = APIRouter(prefix="/setup", tags=["set-up"])
+
+
+@router.get("/loggers")
+def list_loggers(store: StoreDep) -> list[LoggerOut]:
+    """All loggers by name."""
+    with store.snapshot() as tx:
+        return [_out(row) for row in loggers.list_loggers(tx)]
+
+
+@router.post("/loggers", status_code=201)
+def add_logger(store: StoreDep, person: PersonDep, wanted: LoggerIn) -> LoggerOut:
+    """Adds a logger; it records within 2 s."""
+    by = acting(person)
+    return _get(store, store.run(lambda tx: loggers.add_logger(tx, _facts(wanted), by)))
+
+
+@router.put("/loggers/{uid}")
+def change_logger(store: StoreDep, person: PersonDep, uid: Uid, wanted: LoggerIn) -> LoggerOut:
+    """Changes a logger; members that stay lose no sample."""
+    by = acting(person)
+    store.run(lambda tx: loggers.change_logger(tx, uid, _facts(wanted), by, wanted.revision))
+    return _get(store, uid)
+
+
+@router.delete("/loggers/{uid}", status_code=204)
+def remove_logger(store: StoreDep, person: PersonDep, uid: Uid, revision: int | None = None) -> None:
+    """Removes a logger; what it recorded stays."""
+    by = acting(person)
+    store.run(lambda tx: loggers.remove_logger(tx, uid, by, revision))
+
+
+@router.post("/loggers/{uid}/members")
+def change_members(store: StoreDep, person: PersonDep, uid: Uid, wanted: MembersIn) -> LoggerOut:
+    """Lets tags join or leave a logger, many at once."""
+    by = acting(person)
+
+    def work(tx: Transaction) -> None:
+        row = loggers.get_logger(tx, uid)
+        leaving = set(wanted.remove)
+        stay = [tag for tag in row.facts.tags if tag not in leaving]
+        own = tuple(one for one in row.facts.overrides if one[0] not in leaving)
+        facts = replace(row.facts, tags=(*stay, *wanted.add), overrides=own)
+        loggers.change_logger(tx, uid, facts, by, row.revision)
+
+    store.run(work)
+    return _get(store, uid)
+
+
+@router.post("/rehearse")
+def rehearse(request: Request, wanted: RehearseIn) -> RehearseOut:
+    """What rules would keep and lose of recorded, generated or uploaded readings, and what suits them."""
+    return cast(RehearsalService, request.app.state.rehearsals).rehearse(wanted)
+
+
+def _get(store: Store, uid: str) -> LoggerOut:
+    with store.snapshot() as tx:
+        return _out(loggers.get_logger(tx, uid))
+
+
+def _facts(wanted: LoggerIn) -> LoggerFacts:
+    return LoggerFacts(
+        name=wanted.name, archive=wanted.archive, mode=wanted.mode, interval_us=wanted.interval_us,
+        phase_us=wanted.phase_us, rule=wish(wanted.rule), tags=tuple(wanted.tags),
+        overrides=tuple((tag, wish(rule)) for tag, rule in wanted.overrides.items()), wanted=wanted.wanted,
+        inhibit_tag=wanted.inhibit_tag,
+    )  # fmt: skip
+
+
+def wish(rule: RuleIn) -> RuleWish:
+    """A rule from the wire."""
+    return RuleWish(**rule.model_dump())
+
+
+def _out(row: LoggerRow) -> LoggerOut:
+    f = row.facts
+    return LoggerOut(
+        uid=row.uid, revision=row.revision, name=f.name, archive=f.archive, mode=f.mode,
+        interval_us=f.interval_us, phase_us=f.phase_us, rule=RuleIn(**asdict(f.rule)), tags=list(f.tags),
+        overrides={tag: RuleIn(**asdict(own)) for tag, own in f.overrides}, wanted=f.wanted,
+        inhibit_tag=f.inhibit_tag, text=when_text(f.mode, f.interval_us, f.phase_us, f.rule),
+    )  # fmt: skip

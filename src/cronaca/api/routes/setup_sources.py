@@ -1,0 +1,226 @@
+"""The set-up: plant, sources, archives, and who changed what."""
+
+from __future__ import annotations
+
+import json
+import time
+from typing import Annotated, Any, Final
+from zoneinfo import ZoneInfo, available_timezones
+
+from fastapi import APIRouter, Query
+
+from cronaca.api.deps import PersonDep, StoreDep
+from cronaca.api.schemas import Person, Uid
+from cronaca.api.schemas.setup import (
+    ArchiveIn,
+    ArchiveOut,
+    ChangeOut,
+    PlantIn,
+    SourceIn,
+    SourceOut,
+    TestIn,
+    TestOut,
+)
+from cronaca.core.addresses import check_address, check_config
+from cronaca.core.errors import InvalidInput, NotFound
+from cronaca.core.model import DAY, ValueType
+from cronaca.core.setup import ArchiveFacts, SourceFacts
+from cronaca.core.windows import Shift
+from cronaca.store import Store, control, setup
+from cronaca.store.editing import By, changes, loggers, sources
+from cronaca.store.editing.loggers import ArchiveRow
+from cronaca.store.editing.sources import SourceRow
+from cronaca.store.setup import Plant
+
+router = APIRouter(prefix="/setup", tags=["set-up"])
+_PATIENCE_S: Final = 10.0
+_LOOK_S: Final = 0.1
+_YEAR_DAYS: Final = 365.25
+
+
+def acting(person: Person) -> By:
+    """The person who acts, now."""
+    return By(person.name, time.time_ns() // 1000)
+
+
+@router.put("/plant", status_code=204)
+def put_plant(store: StoreDep, person: PersonDep, wanted: PlantIn) -> None:
+    """Sets the facts of the plant."""
+    if wanted.zone not in available_timezones():
+        raise InvalidInput("zone", f"{wanted.zone!r} is no time zone", "Give an IANA name like Europe/Rome.")
+    shifts = tuple(sorted((Shift(s.name.strip(), s.start_minute) for s in wanted.shifts), key=_start))
+    if len({one.start_minute for one in shifts}) != len(shifts):
+        raise InvalidInput("shifts", "two start at the same minute", "Give each its own start.")
+    plant = Plant(wanted.name.strip(), ZoneInfo(wanted.zone).key, wanted.first_weekday, shifts)
+
+    def write(tx: Any) -> None:  # noqa: ANN401
+        log = changes.Log(tx, "plant", acting(person))
+        before = setup.find_plant(tx)
+        setup.put_plant(tx, plant)
+        log.note(_PLANT_UID, None if before is None else _plant_facts(before), _plant_facts(plant))
+        log.write()
+
+    store.run(write)
+
+
+_PLANT_UID: Final = "00000000-0000-0000-0000-000000000001"
+
+
+def _start(shift: Shift) -> int:
+    return shift.start_minute
+
+
+def _plant_facts(plant: Plant) -> dict[str, Any]:
+    shifts = [[one.name, one.start_minute] for one in plant.shifts]
+    return {"name": plant.name, "zone": plant.zone, "first_weekday": plant.first_weekday, "shifts": shifts}
+
+
+@router.get("/sources")
+def list_sources(store: StoreDep) -> list[SourceOut]:
+    """All sources by name."""
+    with store.snapshot() as tx:
+        return [_source(row) for row in sources.list_sources(tx)]
+
+
+@router.post("/sources", status_code=201)
+def add_source(store: StoreDep, person: PersonDep, wanted: SourceIn) -> SourceOut:
+    """Adds a source; it is connected to within 2 s."""
+    by = acting(person)
+    uid = store.run(lambda tx: sources.add_source(tx, _source_facts(wanted), by))
+    return get_source(store, uid)
+
+
+@router.get("/sources/{uid}")
+def get_source(store: StoreDep, uid: Uid) -> SourceOut:
+    """One source."""
+    with store.snapshot() as tx:
+        for row in sources.list_sources(tx):
+            if row.uid == uid:
+                return _source(row)
+    raise NotFound("source", uid)
+
+
+@router.put("/sources/{uid}")
+def change_source(store: StoreDep, person: PersonDep, uid: Uid, wanted: SourceIn) -> SourceOut:
+    """Changes a source."""
+    by = acting(person)
+    store.run(lambda tx: sources.change_source(tx, uid, _source_facts(wanted), by, wanted.revision))
+    return get_source(store, uid)
+
+
+@router.delete("/sources/{uid}", status_code=204)
+def remove_source(store: StoreDep, person: PersonDep, uid: Uid, revision: int | None = None) -> None:
+    """Removes a source with its tags; their history stays."""
+    by = acting(person)
+    store.run(lambda tx: sources.remove_source(tx, uid, by, revision))
+
+
+@router.post("/sources/test")
+def test_source(store: StoreDep, wanted: TestIn) -> TestOut:
+    """Lets the recorder connect and read, without saving anything; the live answer or the plain reason."""
+    config = check_config(wanted.protocol, wanted.config)
+    places = []
+    for place in wanted.places:
+        kind, address = ValueType[place.value_type.upper()], json.dumps(place.address)
+        check_address(wanted.protocol, address, kind)
+        places.append({"address": address, "value_type": int(kind)})
+    facts = {"protocol": wanted.protocol, "config": config, "places": places}
+    number = store.run(lambda tx: control.ask(tx, "test_source", facts))
+    answer = _wait(store, number)
+    if answer is None:
+        reason = "The recorder does not answer: start it, then test again."
+        return TestOut(ok=False, reason=reason, values=[])
+    return TestOut(**answer)
+
+
+def _wait(store: Store, number: int) -> dict[str, Any] | None:
+    deadline = time.monotonic() + _PATIENCE_S
+    while time.monotonic() < deadline:
+        with store.snapshot() as tx:
+            found = control.find_answer(tx, number)
+        if found is not None:
+            return found
+        time.sleep(_LOOK_S)
+    return None
+
+
+@router.get("/archives")
+def list_archives(store: StoreDep) -> list[ArchiveOut]:
+    """All archives, with what they hold and cost."""
+    with store.snapshot() as tx:
+        return [_archive(row) for row in loggers.list_archives(tx)]
+
+
+@router.post("/archives", status_code=201)
+def add_archive(store: StoreDep, person: PersonDep, wanted: ArchiveIn) -> ArchiveOut:
+    """Adds an archive."""
+    by = acting(person)
+    uid = store.run(lambda tx: loggers.add_archive(tx, _archive_facts(wanted), by))
+    return _get_archive(store, uid)
+
+
+@router.put("/archives/{uid}")
+def change_archive(store: StoreDep, person: PersonDep, uid: Uid, wanted: ArchiveIn) -> ArchiveOut:
+    """Changes an archive. What a shorter retention would delete is said by its preview."""
+    by = acting(person)
+    store.run(lambda tx: loggers.change_archive(tx, uid, _archive_facts(wanted), by, wanted.revision))
+    return _get_archive(store, uid)
+
+
+@router.get("/changes")
+def list_changes(
+    store: StoreDep,
+    uid: Annotated[str, Query(max_length=36)] = "",
+    kind: Annotated[str, Query(max_length=16)] = "",
+    before: Annotated[int, Query(ge=1)] = (1 << 62) - 1,
+    limit: Annotated[int, Query(ge=1, le=500)] = 100,
+) -> list[ChangeOut]:
+    """Who changed what and when, newest first."""
+    with store.snapshot() as tx:
+        found = changes.list_changes(tx, uid=uid, kind=kind, before=before, limit=limit)
+    return [
+        ChangeOut(
+            change_id=c.change_id, kind=c.kind, uid=c.uid, name=c.name, action=c.action,
+            made_us=str(c.made_us), person=c.person, before=c.before, after=c.after,
+        )
+        for c in found
+    ]  # fmt: skip
+
+
+def _source_facts(wanted: SourceIn) -> SourceFacts:
+    return SourceFacts(wanted.name, wanted.protocol, wanted.config, wanted.enabled)
+
+
+def _source(row: SourceRow) -> SourceOut:
+    facts = row.facts
+    return SourceOut(
+        uid=row.uid, revision=row.revision, name=facts.name, protocol=facts.protocol, config=facts.config,
+        enabled=facts.enabled, tags=row.tags,
+    )  # fmt: skip
+
+
+def _archive_facts(wanted: ArchiveIn) -> ArchiveFacts:
+    return ArchiveFacts(wanted.name, wanted.keep_us, wanted.keep_bytes, wanted.thin)
+
+
+def _get_archive(store: Store, uid: str) -> ArchiveOut:
+    with store.snapshot() as tx:
+        return _archive(loggers.get_archive(tx, uid))
+
+
+def _archive(row: ArchiveRow) -> ArchiveOut:
+    facts = row.facts
+    days = 0.0 if row.first_us is None or row.last_us is None else (row.last_us - row.first_us) / DAY
+    per_day = row.samples / days if days > 0 else None
+    size = row.bytes / row.samples if row.samples else 0.0
+    return ArchiveOut(
+        uid=row.uid, revision=row.revision, name=facts.name, keep_us=facts.keep_us,
+        keep_bytes=facts.keep_bytes, thin=facts.thin, loggers=row.loggers, samples=row.samples,
+        bytes=row.bytes, first_us=_micros(row.first_us), last_us=_micros(row.last_us),
+        samples_per_day=per_day,
+        megabytes_per_year=None if per_day is None else per_day * size * _YEAR_DAYS / 1e6,
+    )  # fmt: skip
+
+
+def _micros(value: int | None) -> str | None:
+    return None if value is None else str(value)

@@ -1,0 +1,283 @@
+"""The set-up: tags, one and many, and as a file."""
+
+from __future__ import annotations
+
+import json
+import uuid
+from collections.abc import Sequence
+from dataclasses import asdict, fields, replace
+from typing import Annotated, Any, Final, Literal
+
+from fastapi import APIRouter, Query, Request, Response
+from starlette.concurrency import run_in_threadpool
+
+from cronaca.api.deps import PersonDep, StoreDep
+from cronaca.api.routes.setup_sources import acting
+from cronaca.api.schemas import Uid
+from cronaca.api.schemas.setup import (
+    ChangesOut,
+    EquipmentOut,
+    FieldChangeOut,
+    ImportOut,
+    RecordedIn,
+    RefusalOut,
+    RemovalOut,
+    TagIn,
+    TagRowOut,
+    TagRowPage,
+    TagsChange,
+    TagsIn,
+    TagsOut,
+    TagsRemoval,
+    ValueTypeName,
+)
+from cronaca.core.errors import InvalidInput
+from cronaca.core.logging.words import when_text
+from cronaca.core.model import ValueType
+from cronaca.core.setup import TagFacts, named_series
+from cronaca.core.setup.importing import FieldChange, OnClash, Plan, differences, plan_import
+from cronaca.exchange import tag_table
+from cronaca.store import Store
+from cronaca.store.editing import By, loggers, sources, tags
+from cronaca.store.editing.tags import TagFilter, TagRow
+from cronaca.store.transaction import Transaction
+
+router = APIRouter(prefix="/setup/tags", tags=["set-up"])
+_MOST_BYTES: Final = 40_000_000
+_MOST_SHOWN: Final = 500
+_MOST_LINES: Final = 200
+_XLSX: Final = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+_FACTS: Final = frozenset(field.name for field in fields(TagFacts))
+
+
+@router.get("")
+def search_tags(
+    store: StoreDep,
+    search: Annotated[str, Query(max_length=200, description="Also in addresses")] = "",
+    source: Annotated[str, Query(max_length=36)] = "",
+    value_type: ValueTypeName | None = None,
+    equipment: Annotated[str, Query(max_length=200, description="With all below it")] = "",
+    recorded: bool | None = None,
+    limit: Annotated[int, Query(ge=1, le=500)] = 100,
+    offset: Annotated[int, Query(ge=0, le=10_000_000)] = 0,
+) -> TagRowPage:
+    """One page of tags by name, with all their facts."""
+    chosen = _filter(search, source, value_type, equipment, recorded)
+    with store.snapshot() as tx:
+        total, rows = tags.search_tags(tx, chosen, limit, offset)
+        return TagRowPage(total=total, tags=_with_loggers(tx, rows))
+
+
+@router.get("/uids")
+def list_uids(
+    store: StoreDep,
+    search: Annotated[str, Query(max_length=200)] = "",
+    source: Annotated[str, Query(max_length=36)] = "",
+    value_type: ValueTypeName | None = None,
+    equipment: Annotated[str, Query(max_length=200)] = "",
+    recorded: bool | None = None,
+) -> list[Uid]:
+    """The uids of all tags that match, by name: to choose them all."""
+    with store.snapshot() as tx:
+        return tags.list_uids(tx, _filter(search, source, value_type, equipment, recorded))
+
+
+@router.get("/equipment")
+def list_equipment(store: StoreDep) -> list[EquipmentOut]:
+    """Each equipment that tags belong to."""
+    with store.snapshot() as tx:
+        return [EquipmentOut(path=path, tags=count) for path, count in tags.list_equipment(tx)]
+
+
+@router.post("", status_code=201)
+def add_tags(store: StoreDep, person: PersonDep, wanted: TagsIn, response: Response) -> TagsOut:
+    """Adds tags, all or none; with `dry_run` only says which."""
+    by = acting(person)
+    with store.snapshot() as tx:
+        protocol = sources.get_source(tx, wanted.tags[0].source).facts.protocol
+    facts = [tag_facts(tag) for tag in wanted.tags]
+    if wanted.count != 1:
+        facts = named_series(facts[0], protocol, wanted.count, start=wanted.start, step=wanted.step)
+    uids = [] if wanted.dry_run else store.run(lambda tx: _add(tx, facts, by, wanted.logger))
+    response.status_code = 200 if wanted.dry_run else 201
+    return TagsOut(
+        uids=uids, names=[one.name for one in facts], addresses=[json.loads(one.address) for one in facts]
+    )
+
+
+def _add(tx: Transaction, facts: Sequence[TagFacts], by: By, logger: str | None) -> list[str]:
+    uids = tags.add_tags(tx, facts, by)
+    if logger is not None:
+        row = loggers.get_logger(tx, logger)
+        joined = replace(row.facts, tags=(*row.facts.tags, *uids))
+        loggers.change_logger(tx, logger, joined, by, row.revision)
+    return uids
+
+
+@router.patch("")
+def change_tags(store: StoreDep, person: PersonDep, wanted: TagsChange) -> ChangesOut:
+    """Changes facts of tags, all or none; with `dry_run` only says what."""
+    by = acting(person)
+    changed = _changed_facts(wanted.facts)
+
+    def work(tx: Transaction) -> list[FieldChange]:
+        rows = tags.get_tags(tx, list(wanted.uids))
+        new = {row.uid: _with(row.facts, changed) for row in rows}
+        if not wanted.dry_run:
+            tags.change_tags(tx, new, by, wanted.revisions)
+        return [one for row in rows for one in differences(row.facts, new[row.uid])]
+
+    found = store.run(work)
+    return ChangesOut(tags=len({one.name for one in found}), changes=_changes(found))
+
+
+def _changed_facts(facts: dict[str, Any]) -> dict[str, Any]:
+    for name in facts:
+        if name not in _FACTS:
+            raise InvalidInput(name, "a tag has no such fact", f"Use {', '.join(sorted(_FACTS))}.")
+    return facts
+
+
+def _with(before: TagFacts, changed: dict[str, Any]) -> TagFacts:
+    """The facts of a tag with some of them changed, read as those of a whole tag are."""
+    plain = {**asdict(before), "address": json.loads(before.address)}
+    plain["value_type"] = before.value_type.name.lower()
+    return tag_facts(TagIn.model_validate({**plain, **changed}))
+
+
+@router.post("/remove")
+def remove_tags(store: StoreDep, person: PersonDep, wanted: TagsRemoval) -> RemovalOut:
+    """Removes tags; their history stays. With `dry_run` only says what goes along."""
+    by = acting(person)
+
+    def work(tx: Transaction) -> RemovalOut:
+        rows = tags.get_tags(tx, wanted.uids)
+        found = RemovalOut(
+            tags=len(rows),
+            loggers=_losing(tx, set(wanted.uids)),
+            samples=_samples(tx, [r.tag_id for r in rows]),
+        )
+        if not wanted.dry_run:
+            tags.remove_tags(tx, wanted.uids, by, wanted.revisions)
+        return found
+
+    return store.run(work)
+
+
+def _losing(tx: Transaction, uids: set[str]) -> list[str]:
+    return [row.facts.name for row in loggers.list_loggers(tx) if uids & set(row.facts.tags)]
+
+
+def _samples(tx: Transaction, tag_ids: list[int]) -> int:
+    sql = "SELECT COALESCE(SUM(sample_count), 0) FROM history_month WHERE tag_id IN %(tag_ids)s"
+    row = tx.fetch_one(sql, tag_ids=tag_ids)
+    return 0 if row is None else int(row[0])
+
+
+@router.get("/export")
+def export_tags(store: StoreDep, form: Literal["csv", "xlsx"] = "csv") -> Response:
+    """All tags as a file that can be changed and imported again."""
+    with store.snapshot() as tx:
+        rows = [(row.uid, row.facts) for row in tags.list_all(tx)]
+        names = {row.uid: row.facts.name for row in sources.list_sources(tx)}
+    data = tag_table.write_csv(rows, names) if form == "csv" else tag_table.write_xlsx(rows, names)
+    kind = "text/csv; charset=utf-8" if form == "csv" else _XLSX
+    return Response(
+        data, media_type=kind, headers={"Content-Disposition": f'attachment; filename="tags.{form}"'}
+    )
+
+
+@router.post("/import")
+async def import_tags(
+    store: StoreDep,
+    person: PersonDep,
+    request: Request,
+    on_clash: OnClash = OnClash.KEEP,
+    prefix: Annotated[str, Query(max_length=50)] = "",
+    write: bool = False,
+) -> ImportOut:
+    """What the file in the body (CSV or XLSX) would do; with `write` it is done, all or nothing, unless
+    a line is refused."""
+    data = b""
+    async for part in request.stream():
+        data += part
+        if len(data) > _MOST_BYTES:
+            raise InvalidInput("file", "it is larger than 40 MB", "Import it in parts.")
+    by = acting(person)
+    return await run_in_threadpool(_import, store, data, by, on_clash, prefix, write)
+
+
+def _import(store: Store, data: bytes, by: By, on_clash: OnClash, prefix: str, write: bool) -> ImportOut:
+    def work(tx: Transaction) -> ImportOut:
+        found = sources.list_sources(tx)
+        lines = tag_table.read_tags(data, {row.facts.name: row.uid for row in found})
+        present = {row.uid: row.facts for row in tags.list_all(tx)}
+        protocols = {row.uid: row.facts.protocol for row in found}
+        plan = plan_import(lines, present, protocols, on_clash=on_clash, prefix=prefix)
+        written = write and not plan.refused
+        if written:
+            new = {str(uuid.uuid4()): facts for facts in plan.new}
+            tags.put_tags(tx, new, plan.changed, by)
+        return _import_out(plan, on_clash, written)
+
+    return store.run(work)
+
+
+def _import_out(plan: Plan, on_clash: OnClash, written: bool) -> ImportOut:
+    refused = [
+        RefusalOut(line=r.line, field=r.field, problem=r.problem, remedy=r.remedy)
+        for r in plan.refused[:_MOST_LINES]
+    ]
+    return ImportOut(
+        written=written, added=len(plan.new), changed=len(plan.changed), unchanged=plan.unchanged,
+        kept=plan.kept, clashes=len(plan.clashes),
+        on_clash=on_clash, new_names=[f.name for f in plan.new[:_MOST_LINES]],
+        changes=_changes(plan.changes), refused=refused, refused_count=len(plan.refused),
+    )  # fmt: skip
+
+
+def _changes(found: Sequence[FieldChange]) -> list[FieldChangeOut]:
+    return [
+        FieldChangeOut(name=c.name, field=c.field, before=_plain(c.before), after=_plain(c.after))
+        for c in found[:_MOST_SHOWN]
+    ]
+
+
+def _plain(value: object) -> object:
+    return value.name.lower() if isinstance(value, ValueType) else value
+
+
+def _filter(
+    search: str, source: str, value_type: str | None, equipment: str, recorded: bool | None
+) -> TagFilter:
+    kind = None if value_type is None else ValueType[value_type.upper()]
+    return TagFilter(search.strip(), source, kind, equipment, recorded)
+
+
+def tag_facts(tag: TagIn) -> TagFacts:
+    """A tag from the wire."""
+    plain = tag.model_dump()
+    plain |= {"address": json.dumps(tag.address), "value_type": ValueType[tag.value_type.upper()]}
+    return TagFacts(**plain)
+
+
+def _with_loggers(tx: Transaction, rows: Sequence[TagRow]) -> list[TagRowOut]:
+    wanted = {row.uid for row in rows}
+    archives = {row.uid: row.facts.name for row in loggers.list_archives(tx)}
+    recorded: dict[str, list[RecordedIn]] = {}
+    for row in loggers.list_loggers(tx):
+        for tag in wanted & set(row.facts.tags):
+            f = row.facts
+            rule = dict(f.overrides).get(tag, f.rule)
+            text = when_text(f.mode, f.interval_us, f.phase_us, rule)
+            found = RecordedIn(
+                logger=row.uid, name=f.name, archive=archives[f.archive], mode=f.mode, text=text
+            )
+            recorded.setdefault(tag, []).append(found)
+    return [_row(row, recorded.get(row.uid, [])) for row in rows]
+
+
+def _row(row: TagRow, recorded: list[RecordedIn]) -> TagRowOut:
+    plain = {**asdict(row.facts), "address": json.loads(row.facts.address)}
+    plain["value_type"] = row.facts.value_type.name.lower()
+    return TagRowOut(uid=row.uid, revision=row.revision, recorded=recorded, **plain)

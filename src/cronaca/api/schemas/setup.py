@@ -1,0 +1,429 @@
+"""The set-up over the wire. Durations in µs; a change names the revision of the object it has seen."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import Field
+
+from cronaca.api.schemas import Micros, Model, Scalar, Uid
+from cronaca.core.model import LoggerMode, RuleKind
+from cronaca.core.setup.importing import OnClash
+
+ValueTypeName = Literal["float", "integer", "boolean", "state", "text"]
+MOST_AT_ONCE = 20_000
+
+
+class SourceIn(Model):
+    """A device or server that values come from."""
+
+    name: str = Field(max_length=200)
+    protocol: str
+    config: dict[str, Any] = Field(default_factory=dict)
+    """Settings of the protocol; Modbus TCP: host, port, unit, timeout_s."""
+    enabled: bool = True
+    revision: int | None = None
+    """The one that was seen; another one in the database refuses the change."""
+
+
+class SourceOut(Model):
+    """A source as it is set up."""
+
+    uid: Uid
+    revision: int
+    name: str
+    protocol: str
+    config: dict[str, Any]
+    enabled: bool
+    tags: int
+
+
+class PlaceIn(Model):
+    """A value in a source."""
+
+    address: dict[str, Any]
+    value_type: ValueTypeName = "float"
+
+
+class TestIn(Model):
+    """What to try, without saving anything."""
+
+    protocol: str
+    config: dict[str, Any] = Field(default_factory=dict)
+    places: list[PlaceIn] = Field([], max_length=64)
+
+
+class TestedValue(Model):
+    """What a place holds now."""
+
+    value: Scalar
+    quality: int
+    text: str
+
+
+class TestOut(Model):
+    """The answer of a source, or the plain reason why there is none."""
+
+    ok: bool
+    reason: str
+    values: list[TestedValue]
+    took_ms: float | None = None
+
+
+class TagIn(Model):
+    """A tag; `source` by uid."""
+
+    name: str = Field(max_length=300)
+    source: Uid
+    address: dict[str, Any]
+    """Modbus: table, address, data_type, scale, offset, low_word_first. Generator: shape, low, high,
+    period_s, noise, seed."""
+    description: str = Field("", max_length=600)
+    value_type: ValueTypeName = "float"
+    unit: str = ""
+    range_low: float = 0.0
+    range_high: float = 100.0
+    decimals: int = 1
+    stepped: bool = False
+    equipment: str = ""
+    scan_us: int = 1_000_000
+    colour: str = ""
+    states: str = ""
+
+
+class RecordedIn(Model):
+    """A logger that records a tag."""
+
+    logger: Uid
+    name: str
+    archive: str
+    mode: LoggerMode
+    text: str
+    """The rule in words."""
+
+
+class TagRowOut(TagIn):
+    """A tag as it is set up."""
+
+    uid: Uid
+    revision: int
+    recorded: list[RecordedIn]
+
+
+class TagRowPage(Model):
+    """One page of tags."""
+
+    total: int
+    tags: list[TagRowOut]
+
+
+class EquipmentOut(Model):
+    """An equipment by its path, and how many tags belong to it."""
+
+    path: str
+    tags: int
+
+
+class TagsIn(Model):
+    """Tags to add: each one, or a series like the first (`{n}` in its name is the number)."""
+
+    tags: list[TagIn] = Field(min_length=1, max_length=MOST_AT_ONCE)
+    count: int = 1
+    """More than 1: that many like the first one."""
+    start: int = 1
+    step: int | None = None
+    """Registers from one to the next; none: the size of the value."""
+    logger: Uid | None = None
+    """Records them too."""
+    dry_run: bool = False
+
+
+class TagsOut(Model):
+    """Tags that were added, or would be."""
+
+    uids: list[Uid]
+    names: list[str]
+    addresses: list[dict[str, Any]]
+
+
+class TagsChange(Model):
+    """The same facts for many tags."""
+
+    uids: list[Uid] = Field(min_length=1, max_length=MOST_AT_ONCE)
+    facts: dict[str, Any]
+    """Those of a tag that are to change."""
+    revisions: dict[Uid, int] = Field(default_factory=dict)
+    """The ones that were seen."""
+    dry_run: bool = False
+
+
+class FieldChangeOut(Model):
+    """One fact of a tag that changes."""
+
+    name: str
+    field: str
+    before: Any
+    after: Any
+
+
+class ChangesOut(Model):
+    """What changes, or would; of many the first 500."""
+
+    tags: int
+    changes: list[FieldChangeOut]
+
+
+class TagsRemoval(Model):
+    """Tags to remove; their history stays."""
+
+    uids: list[Uid] = Field(min_length=1, max_length=MOST_AT_ONCE)
+    revisions: dict[Uid, int] = Field(default_factory=dict)
+    dry_run: bool = False
+
+
+class RemovalOut(Model):
+    """What a removal takes along."""
+
+    tags: int
+    loggers: list[str]
+    """Those that lose members."""
+    samples: int
+    """Recorded ones that stay in the history."""
+
+
+class RefusalOut(Model):
+    """A line of a file that cannot be used."""
+
+    line: int
+    field: str
+    problem: str
+    remedy: str
+
+
+class ImportOut(Model):
+    """What an import did, or would do: nothing is written as long as a line is refused."""
+
+    written: bool
+    added: int
+    changed: int
+    unchanged: int
+    kept: int
+    """Lines passed over because their name was taken."""
+    clashes: int
+    on_clash: OnClash
+    new_names: list[str]
+    """The first 200."""
+    changes: list[FieldChangeOut]
+    """The first 500."""
+    refused: list[RefusalOut]
+    """The first 200."""
+    refused_count: int
+
+
+class RuleIn(Model):
+    """A rule of an on-change logger. `width` is the deadband or the largest error of a line."""
+
+    kind: RuleKind = RuleKind.CHANGE
+    width: float = 0.0
+    of_range: bool = False
+    rate_limit_us: int = 0
+    keep_extremes: bool = False
+    stamp_kept: bool = False
+    longest_silence_us: int = 0
+
+
+class LoggerIn(Model):
+    """Which tags are recorded into which archive, and when."""
+
+    name: str = Field(max_length=200)
+    archive: Uid
+    mode: LoggerMode
+    interval_us: int = 0
+    phase_us: int = 0
+    rule: RuleIn = RuleIn()
+    tags: list[Uid] = Field([], max_length=MOST_AT_ONCE)
+    overrides: dict[Uid, RuleIn] = Field(default_factory=dict)
+    wanted: bool = True
+    inhibit_tag: Uid | None = None
+    revision: int | None = None
+
+
+class LoggerOut(LoggerIn):
+    """A logger as it is set up; of many members the names are asked for apart."""
+
+    uid: Uid
+    revision: int
+    text: str
+    """The rule in words."""
+
+
+class MembersIn(Model):
+    """Tags that join or leave a logger."""
+
+    add: list[Uid] = Field([], max_length=MOST_AT_ONCE)
+    remove: list[Uid] = Field([], max_length=MOST_AT_ONCE)
+
+
+class ArchiveIn(Model):
+    """A place where history is kept."""
+
+    name: str = Field(max_length=200)
+    keep_us: int | None = None
+    keep_bytes: int | None = None
+    thin: bool = False
+    revision: int | None = None
+
+
+class ArchiveOut(ArchiveIn):
+    """An archive, what it holds, and its price by what was recorded of late."""
+
+    uid: Uid
+    revision: int
+    loggers: int
+    samples: int
+    bytes: int
+    first_us: Micros | None
+    last_us: Micros | None
+    samples_per_day: float | None
+    megabytes_per_year: float | None
+
+
+class ChangeOut(Model):
+    """A change of the set-up on record."""
+
+    change_id: int
+    kind: str
+    uid: Uid
+    name: str
+    action: str
+    made_us: Micros
+    person: str
+    before: dict[str, Any] | None
+    after: dict[str, Any] | None
+
+
+class ShiftIn(Model):
+    """One shift of the plant's day."""
+
+    name: str = Field(min_length=1, max_length=50)
+    start_minute: int = Field(ge=0, lt=1440)
+
+
+class PlantIn(Model):
+    """Facts of the whole plant."""
+
+    name: str = Field(min_length=1, max_length=100)
+    zone: str
+    first_weekday: int = Field(ge=1, le=7)
+    shifts: list[ShiftIn] = Field([], max_length=12)
+
+
+class RehearseIn(Model):
+    """Rules to try on one signal: recorded history of a tag, a generated signal, or a CSV text."""
+
+    tag: Uid | None = None
+    start_us: Micros | None = None
+    end_us: Micros | None = None
+    generator: dict[str, Any] | None = None
+    csv: str | None = Field(None, max_length=30_000_000)
+    stepped: bool = False
+    """Of a generated signal or a CSV text."""
+    rules: list[RuleIn] = Field(min_length=1, max_length=3)
+    width: int = Field(800, ge=50, le=4000)
+    """Columns of the curves."""
+
+
+class CurveOut(Model):
+    """Samples to draw; a Bad one has no value."""
+
+    t_us: list[Micros]
+    v: list[Scalar]
+
+
+class RehearsalOut(Model):
+    """What one rule makes of the readings."""
+
+    kept: int
+    share: float
+    largest_error: float
+    rms_error: float
+    missed_edges: int
+    samples_per_day: float
+    bytes_per_sample: float
+    megabytes_per_year: float
+    curve: CurveOut
+
+
+class AdviceOut(Model):
+    """A rule that suits the signal, and why."""
+
+    rule: RuleIn
+    reason: str
+
+
+class RehearseOut(Model):
+    """All readings, and what each rule would keep of them."""
+
+    start_us: Micros
+    end_us: Micros
+    readings: int
+    note: str
+    """What to know of the readings."""
+    readings_curve: CurveOut
+    rehearsals: list[RehearsalOut]
+    advice: AdviceOut
+
+
+class WorkingSource(Model):
+    """How a source is doing."""
+
+    uid: Uid
+    name: str
+    protocol: str
+    state: str
+    since_us: Micros | None
+    detail: str
+    tags: int
+
+
+class WorkingLogger(Model):
+    """How a logger is doing."""
+
+    uid: Uid
+    name: str
+    archive: str
+    text: str
+    state: str
+    reason: str
+    members: int
+    kept: int | None
+    samples_per_second: float | None
+
+
+class WorkingGap(Model):
+    """A gap of all tags on record."""
+
+    start_us: Micros
+    end_us: Micros
+    reason: str
+    detail: str
+
+
+class RecorderOut(Model):
+    """The recorder at a glance."""
+
+    state: str
+    since_us: Micros | None
+    revision: int | None
+    """Of the set-up that is at work; none: nothing runs."""
+    newest_revision: int
+    known_until_us: Micros | None
+    samples_per_second: float | None
+    queued_samples: int | None
+    dropped_samples: int | None
+    late_scans: int | None
+    last_flush_ms: float | None
+    journal_samples: int
+    sources: list[WorkingSource]
+    loggers: list[WorkingLogger]
+    gaps: list[WorkingGap]

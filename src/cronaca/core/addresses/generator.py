@@ -1,0 +1,121 @@
+"""Where in a signal generator a tag's value lies: a shape, and its values as a function of time alone.
+
+The same time gives the same value in the recorder, in a rehearsal and after a restart.
+"""
+
+from __future__ import annotations
+
+import json
+from dataclasses import asdict, dataclass
+from enum import StrEnum
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cronaca.core.errors import InvalidInput
+from cronaca.core.model import SECOND, Times
+
+_GOLDEN: Final = np.uint64(0x9E3779B97F4A7C15)
+_MIX_1: Final = np.uint64(0xBF58476D1CE4E5B9)
+_MIX_2: Final = np.uint64(0x94D049BB133111EB)
+_OCTAVES: Final = 10
+_REMEDY: Final = "Give shape, low, high, period_s and noise, for instance sine, 0, 100, 60, 0.5."
+
+
+class Shape(StrEnum):
+    """What a generated signal looks like."""
+
+    RAMP = "ramp"
+    SINE = "sine"
+    SQUARE = "square"
+    STEPS = "steps"
+    RANDOM_WALK = "random_walk"
+    NOISE = "noise"
+
+
+@dataclass(frozen=True, slots=True)
+class GeneratorAddress:
+    """A signal between `low` and `high`; `noise` is the width of what is added to either side."""
+
+    shape: Shape
+    low: float = 0.0
+    high: float = 100.0
+    period_s: float = 60.0
+    noise: float = 0.0
+    seed: int = 0
+
+    def to_json(self) -> str:
+        """The form in which the set-up keeps it."""
+        return json.dumps(asdict(self))
+
+    def values(self, ts_us: Times) -> NDArray[np.float64]:
+        """The signal at these times."""
+        period_us = round(self.period_s * SECOND)
+        phase = (ts_us % period_us) / period_us
+        share = self._share(phase, ts_us, period_us)
+        noise = (2 * _uniform(ts_us, self.seed + 1) - 1) * self.noise
+        found: NDArray[np.float64] = self.low + (self.high - self.low) * share + noise
+        return found
+
+    def _share(self, phase: NDArray[np.float64], ts_us: Times, period_us: int) -> NDArray[np.float64]:
+        """0 at the low end to 1 at the high end."""
+        if self.shape is Shape.RAMP:
+            return phase
+        if self.shape is Shape.SINE:
+            return np.asarray(0.5 + 0.5 * np.sin(2 * np.pi * phase), np.float64)
+        if self.shape is Shape.SQUARE:
+            return (phase >= 0.5).astype(np.float64)
+        if self.shape is Shape.STEPS:
+            return _uniform(np.asarray(ts_us // period_us), self.seed)
+        if self.shape is Shape.NOISE:
+            return _uniform(ts_us, self.seed)
+        return _wandering(ts_us, period_us, self.seed)
+
+
+def _uniform(numbers: Times, seed: int) -> NDArray[np.float64]:
+    """Numbers in [0, 1) that look random and depend on nothing but their place (SplitMix64: Steele, Lea,
+    Flood, OOPSLA 2014)."""
+    with np.errstate(over="ignore"):
+        state = numbers.astype(np.uint64) + np.uint64(seed % (1 << 32) + 1) * _GOLDEN
+        state = (state ^ (state >> np.uint64(30))) * _MIX_1
+        state = (state ^ (state >> np.uint64(27))) * _MIX_2
+        state ^= state >> np.uint64(31)
+    return (state >> np.uint64(11)).astype(np.float64) * 2.0**-53
+
+
+def _wandering(ts_us: Times, period_us: int, seed: int) -> NDArray[np.float64]:
+    """A walk: noise of ever shorter periods, each half as strong and half as long as the one before."""
+    total = np.zeros(len(ts_us))
+    weight = 0.0
+    for octave in range(_OCTAVES):
+        width = max(period_us >> octave, 1)
+        place, inside = ts_us // width, (ts_us % width) / width
+        start, end = _uniform(place, seed + octave), _uniform(place + 1, seed + octave)
+        total += (start + (end - start) * inside) * 0.5**octave
+        weight += 0.5**octave
+    found: NDArray[np.float64] = total / weight
+    return found
+
+
+def parse_generator_address(text: str) -> GeneratorAddress:
+    """An address from its JSON form; raises InvalidInput."""
+    try:
+        facts = json.loads(text)
+        found = GeneratorAddress(
+            Shape(facts["shape"]),
+            float(facts.get("low", 0.0)),
+            float(facts.get("high", 100.0)),
+            float(facts.get("period_s", 60.0)),
+            float(facts.get("noise", 0.0)),
+            int(facts.get("seed", 0)),
+        )
+    except (KeyError, TypeError, ValueError, AttributeError) as exc:
+        raise InvalidInput("address", f"{text} is no generated signal ({exc})", _REMEDY) from exc
+    if not np.isfinite([found.low, found.high, found.noise]).all() or found.noise < 0:
+        raise InvalidInput("address", "its ends or its noise are no usable numbers", _REMEDY)
+    if found.high <= found.low:
+        raise InvalidInput("address", "its high end is not above its low end", _REMEDY)
+    if not 0.001 <= found.period_s <= 86_400 * 366:
+        raise InvalidInput("address", f"a period of {found.period_s} s cannot be used", "Give 0.001 or more.")
+    return found

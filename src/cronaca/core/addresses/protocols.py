@@ -1,0 +1,81 @@
+"""What each protocol needs to know of a source and of a tag's place in it; checked before it is saved."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any, Final
+
+from cronaca.core.addresses.generator import parse_generator_address
+from cronaca.core.addresses.modbus import parse_address
+from cronaca.core.errors import InvalidInput
+from cronaca.core.model import ValueType
+
+MODBUS: Final = "modbus_tcp"
+GENERATOR: Final = "generator"
+
+
+@dataclass(frozen=True, slots=True)
+class Protocol:
+    """`config` gives the source's settings with defaults filled in, `address` checks a tag's place."""
+
+    name: str
+    config: Callable[[Mapping[str, Any]], dict[str, Any]]
+    address: Callable[[str, ValueType], object]
+
+
+def check_config(protocol: str, config: Mapping[str, Any]) -> dict[str, Any]:
+    """The settings of a source, complete; raises InvalidInput that names the field."""
+    return _protocol(protocol).config(config)
+
+
+def check_address(protocol: str, address: str, value_type: ValueType) -> None:
+    """Raises InvalidInput when a tag of this type cannot be read there."""
+    _protocol(protocol).address(address, value_type)
+
+
+def _protocol(name: str) -> Protocol:
+    if name not in PROTOCOLS:
+        known = ", ".join(PROTOCOLS)
+        raise InvalidInput("protocol", f"{name!r} is unknown", f"Use one of: {known}.")
+    return PROTOCOLS[name]
+
+
+def _modbus_config(config: Mapping[str, Any]) -> dict[str, Any]:
+    found = {"host": "", "port": 502, "unit": 1, "timeout_s": 1.0, **config}
+    _refuse_unknown(found, {"host", "port", "unit", "timeout_s"})
+    host = found["host"]
+    if not isinstance(host, str) or not host.strip():
+        raise InvalidInput("host", "it is missing", "Give the device's name or IP address.")
+    _number(found, "port", 1, 65_535, "Give 1 to 65535; Modbus TCP uses 502.", whole=True)
+    _number(found, "unit", 0, 255, "Give the unit of the device, 0 to 255.", whole=True)
+    _number(found, "timeout_s", 0.05, 60, "Give 0.05 to 60 seconds.")
+    return {**found, "host": host.strip()}
+
+
+def _generator_config(config: Mapping[str, Any]) -> dict[str, Any]:
+    _refuse_unknown(config, set())
+    return {}
+
+
+def _refuse_unknown(config: Mapping[str, Any], known: set[str]) -> None:
+    for field in config:
+        if field not in known:
+            raise InvalidInput(field, "it is no setting of this protocol", "Leave it out.")
+
+
+def _number(
+    found: dict[str, Any], field: str, low: float, high: float, remedy: str, *, whole: bool = False
+) -> None:
+    value = found[field]
+    usable = isinstance(value, int | float) and not isinstance(value, bool) and low <= value <= high
+    if not usable or (whole and value != int(value)):
+        raise InvalidInput(field, f"{json.dumps(value)} cannot be used", remedy)
+    found[field] = int(value) if whole else float(value)
+
+
+PROTOCOLS: Final = {
+    MODBUS: Protocol("Modbus TCP", _modbus_config, parse_address),
+    GENERATOR: Protocol("Signal generator", _generator_config, lambda text, _: parse_generator_address(text)),
+}

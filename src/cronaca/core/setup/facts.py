@@ -1,0 +1,170 @@
+"""What people say of sources, tags, archives and loggers. `checked` returns the same, made regular, or raises
+InvalidInput that names the field."""
+
+from __future__ import annotations
+
+import json
+import math
+import re
+from dataclasses import dataclass, field, replace
+from typing import Any, Final
+
+from cronaca.core.addresses import check_address, check_config
+from cronaca.core.errors import InvalidInput
+from cronaca.core.logging import check_wish
+from cronaca.core.model import DAY, HOUR, NO_RULE, SECOND, LoggerMode, RuleWish, ValueType
+
+SHORTEST_SCAN_US: Final = SECOND // 20
+LONGEST_INTERVAL_US: Final = 31 * DAY
+_COLOUR: Final = re.compile(r"#[0-9a-fA-F]{6}")
+_NUMBERS: Final = (ValueType.FLOAT, ValueType.INTEGER)
+
+
+def check_name(name: str, most: int, field_name: str = "name") -> str:
+    """A name without space around it; raises InvalidInput when it is empty, too long or unprintable."""
+    name = name.strip()
+    if not name:
+        raise InvalidInput(field_name, "it is empty", "Give a name.")
+    if len(name) > most:
+        raise InvalidInput(field_name, f"it has {len(name)} characters", f"Give at most {most}.")
+    if not name.isprintable():
+        raise InvalidInput(field_name, "it holds a character that cannot be shown", "Leave it out.")
+    return name
+
+
+def _check_text(text: str, most: int, field_name: str) -> str:
+    return "" if not text.strip() else check_name(text, most, field_name)
+
+
+def _check_duration(value_us: int, low_us: int, high_us: int, field_name: str) -> None:
+    if not low_us <= value_us <= high_us:
+        low, high = low_us / SECOND, high_us / SECOND
+        raise InvalidInput(field_name, f"{value_us / SECOND:g} s", f"Give {low:g} s to {high:g} s.")
+
+
+@dataclass(frozen=True, slots=True)
+class SourceFacts:
+    """A device or server that values come from."""
+
+    name: str
+    protocol: str
+    config: dict[str, Any] = field(default_factory=dict)
+    enabled: bool = True
+
+    def checked(self) -> SourceFacts:
+        """The same with all settings of its protocol."""
+        config = check_config(self.protocol, self.config)
+        return replace(self, name=check_name(self.name, 100), config=config)
+
+
+@dataclass(frozen=True, slots=True)
+class TagFacts:
+    """A tag; `source` is the uid of the one it is read from, `address` its place there as JSON."""
+
+    name: str
+    source: str
+    address: str
+    description: str = ""
+    value_type: ValueType = ValueType.FLOAT
+    unit: str = ""
+    range_low: float = 0.0
+    range_high: float = 100.0
+    decimals: int = 1
+    stepped: bool = False
+    equipment: str = ""
+    scan_us: int = SECOND
+    colour: str = ""
+    states: str = ""
+
+    def checked(self, protocol: str) -> TagFacts:
+        """The same, made regular, for a source of this protocol."""
+        if not all(map(math.isfinite, (self.range_low, self.range_high))):
+            raise InvalidInput("range_low", "the range is not finite", "Give two numbers.")
+        if self.value_type in _NUMBERS and self.range_low >= self.range_high:
+            raise InvalidInput(
+                "range_low",
+                f"{self.range_low:g} is not below {self.range_high:g}",
+                "Give a low end below the high.",
+            )
+        if not 0 <= self.decimals <= 9:
+            raise InvalidInput("decimals", f"{self.decimals} cannot be shown", "Give 0 to 9.")
+        _check_duration(self.scan_us, SHORTEST_SCAN_US, HOUR, "scan_us")
+        if self.colour and not _COLOUR.fullmatch(self.colour):
+            raise InvalidInput("colour", f"{self.colour!r} is no colour", "Give #RRGGBB, or nothing.")
+        check_address(protocol, self.address, self.value_type)
+        parts = [part.strip() for part in self.equipment.split("/") if part.strip()]
+        return replace(
+            self,
+            name=check_name(self.name, 200),
+            description=_check_text(self.description, 500, "description"),
+            unit=_check_text(self.unit, 32, "unit"),
+            equipment=_check_text("/".join(parts), 200, "equipment"),
+            stepped=self.stepped or self.value_type is not ValueType.FLOAT,
+            address=json.dumps(json.loads(self.address), sort_keys=True),
+            states=self._checked_states(),
+        )
+
+    def _checked_states(self) -> str:
+        if not self.states.strip():
+            return ""
+        if self.value_type is not ValueType.STATE:
+            raise InvalidInput("states", "only a state tag has names for its values", "Leave them out.")
+        try:
+            names = {int(value): str(name).strip() for value, name in json.loads(self.states).items()}
+        except (ValueError, AttributeError) as exc:
+            raise InvalidInput("states", "they cannot be read", 'Give {"0": "Idle", "1": "Runs"}.') from exc
+        if not all(names.values()) or not all(-(1 << 31) <= value < 1 << 31 for value in names):
+            raise InvalidInput("states", "a value is no 32-bit number or has no name", "Name each value.")
+        return json.dumps({str(value): names[value] for value in sorted(names)})
+
+
+@dataclass(frozen=True, slots=True)
+class ArchiveFacts:
+    """A place where history is kept; None: for ever, or without a limit."""
+
+    name: str
+    keep_us: int | None = None
+    keep_bytes: int | None = None
+    thin: bool = False
+
+    def checked(self) -> ArchiveFacts:
+        """The same, made regular."""
+        if self.keep_us is not None and self.keep_us < DAY:
+            raise InvalidInput("keep_us", "it is less than a day", "Keep at least one day.")
+        if self.keep_bytes is not None and self.keep_bytes < 1_000_000:
+            raise InvalidInput("keep_bytes", "it is less than 1 MB", "Allow at least 1 MB.")
+        return replace(self, name=check_name(self.name, 100))
+
+
+@dataclass(frozen=True, slots=True)
+class LoggerFacts:
+    """Which tags are recorded into which archive, and when; tags and archive by uid."""
+
+    name: str
+    archive: str
+    mode: LoggerMode
+    interval_us: int = 0
+    phase_us: int = 0
+    rule: RuleWish = NO_RULE
+    tags: tuple[str, ...] = ()
+    overrides: tuple[tuple[str, RuleWish], ...] = ()
+    wanted: bool = True
+    inhibit_tag: str | None = None
+
+    def checked(self) -> LoggerFacts:
+        """The same, made regular: what the mode does not use is left out."""
+        name = check_name(self.name, 100)
+        tags = tuple(dict.fromkeys(self.tags))
+        if self.mode is LoggerMode.PERIODIC:
+            _check_duration(self.interval_us, SHORTEST_SCAN_US, LONGEST_INTERVAL_US, "interval_us")
+            if not 0 <= self.phase_us < self.interval_us:
+                raise InvalidInput(
+                    "phase_us", "it is not within the interval", "Give less than the interval."
+                )
+            return replace(self, name=name, tags=tags, rule=NO_RULE, overrides=())
+        check_wish(self.rule)
+        for tag, wish in self.overrides:
+            if tag not in tags:
+                raise InvalidInput("overrides", "one is of a tag that is no member", "Add the tag first.")
+            check_wish(wish)
+        return replace(self, name=name, tags=tags, interval_us=0, phase_us=0)

@@ -1,0 +1,167 @@
+"""What an import of tags would do, before anything is written."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, fields, replace
+from enum import StrEnum
+from typing import Any
+
+from cronaca.core.errors import InvalidInput
+from cronaca.core.setup.facts import TagFacts
+
+_NAMES = tuple(field.name for field in fields(TagFacts))
+
+
+class OnClash(StrEnum):
+    """What becomes of a line whose name belongs to a tag that it does not mean by its uid."""
+
+    KEEP = "keep"
+    """The tag stays as it is, the line is passed over."""
+    REPLACE = "replace"
+    """The tag takes the line's facts."""
+    PREFIX = "prefix"
+    """The line becomes a new tag under another name."""
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """One line of a file: its number there, the uid it names (or none), its facts, or why it has none."""
+
+    number: int
+    uid: str
+    facts: TagFacts | None
+    refused: InvalidInput | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class FieldChange:
+    """One fact of a tag that an import would change."""
+
+    name: str
+    field: str
+    before: Any
+    after: Any
+
+
+@dataclass(frozen=True, slots=True)
+class Refusal:
+    """A line that cannot be used."""
+
+    line: int
+    field: str
+    problem: str
+    remedy: str
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """What an import would do. `clashes` are lines that name a tag which is there already."""
+
+    new: tuple[TagFacts, ...]
+    changed: Mapping[str, TagFacts]
+    changes: tuple[FieldChange, ...]
+    unchanged: int
+    kept: int
+    clashes: tuple[tuple[int, str], ...]
+    refused: tuple[Refusal, ...]
+
+
+def plan_import(
+    lines: Iterable[Line],
+    present: Mapping[str, TagFacts],
+    protocols: Mapping[str, str],
+    *,
+    on_clash: OnClash = OnClash.KEEP,
+    prefix: str = "",
+) -> Plan:
+    """The plan for lines of a file against the tags that are there, by uid; `protocols` of sources by uid."""
+    return _Planning(present, protocols, on_clash, prefix).run(lines)
+
+
+class _Planning:
+    def __init__(
+        self, present: Mapping[str, TagFacts], protocols: Mapping[str, str], on_clash: OnClash, prefix: str
+    ) -> None:
+        self._present = present
+        self._protocols = protocols
+        self._on_clash = on_clash
+        self._prefix = prefix
+        self._named = {facts.name.casefold(): uid for uid, facts in present.items()}
+        self._new: dict[int, TagFacts] = {}
+        self._changed: dict[str, tuple[int, TagFacts]] = {}
+        self._unchanged = self._kept = 0
+        self._clashes: list[tuple[int, str]] = []
+        self._refused: list[Refusal] = []
+
+    def run(self, lines: Iterable[Line]) -> Plan:
+        for line in lines:
+            if line.facts is None:
+                self._refuse(line.number, line.refused)
+                continue
+            try:
+                self._take(line, self._checked(line.facts))
+            except InvalidInput as exc:
+                self._refuse(line.number, exc)
+        self._refuse_names_given_twice()
+        changed = {uid: facts for uid, (_, facts) in self._changed.items()}
+        changes = [one for uid, facts in changed.items() for one in differences(self._present[uid], facts)]
+        return Plan(
+            tuple(self._new.values()), changed, tuple(changes), self._unchanged, self._kept,
+            tuple(self._clashes), tuple(sorted(self._refused, key=lambda one: one.line)),
+        )  # fmt: skip
+
+    def _checked(self, facts: TagFacts) -> TagFacts:
+        if facts.source not in self._protocols:
+            raise InvalidInput("source", "there is no such source", "Add the source first.")
+        return facts.checked(self._protocols[facts.source])
+
+    def _take(self, line: Line, facts: TagFacts) -> None:
+        uid = line.uid if line.uid in self._present else ""
+        if not uid and facts.name.casefold() in self._named:
+            self._clashes.append((line.number, facts.name))
+            if self._on_clash is OnClash.KEEP:
+                self._kept += 1
+                return
+            if self._on_clash is OnClash.REPLACE:
+                uid = self._named[facts.name.casefold()]
+            else:
+                facts = replace(facts, name=self._prefix + facts.name)
+        if not uid:
+            self._new[line.number] = facts
+        elif uid in self._changed:
+            raise InvalidInput("uid", f"line {self._changed[uid][0]} means the same tag", "Leave one out.")
+        elif facts == self._present[uid]:
+            self._unchanged += 1
+        else:
+            self._changed[uid] = line.number, facts
+
+    def _refuse(self, number: int, exc: InvalidInput | None) -> None:
+        if exc is not None:
+            self._refused.append(Refusal(number, exc.field, exc.problem, exc.remedy))
+
+    def _refuse_names_given_twice(self) -> None:
+        """Names after the import have to differ, among the lines and from all that stays."""
+        taken = {facts.name.casefold(): 0 for uid, facts in self._present.items() if uid not in self._changed}
+        wanted = [(line, facts, uid) for uid, (line, facts) in self._changed.items()]
+        wanted += [(line, facts, "") for line, facts in self._new.items()]
+        for line, facts, uid in sorted(wanted, key=lambda one: one[0]):
+            key = facts.name.casefold()
+            if key not in taken:
+                taken[key] = line
+                continue
+            other = f"line {taken[key]} has" if taken[key] else "a tag that stays has"
+            problem = f"{other} the name {facts.name!r}"
+            self._refused.append(Refusal(line, "name", problem, "Give another name."))
+            if uid:
+                del self._changed[uid]
+            else:
+                del self._new[line]
+
+
+def differences(before: TagFacts, after: TagFacts) -> list[FieldChange]:
+    """Field by field, what another set of facts changes."""
+    found: Sequence[tuple[str, Any, Any]] = [
+        (name, getattr(before, name), getattr(after, name)) for name in _NAMES
+    ]
+    return [FieldChange(before.name, name, a, b) for name, a, b in found if a != b]

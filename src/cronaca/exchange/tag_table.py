@@ -1,0 +1,185 @@
+"""Tags as a table: CSV and XLSX out and in. The place in a source is spread over columns `address.…`."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from typing import Any, Final
+from zipfile import BadZipFile
+
+from openpyxl import Workbook, load_workbook
+from openpyxl.utils.exceptions import InvalidFileException
+
+from cronaca.core.errors import InvalidInput
+from cronaca.core.model import SECOND, ValueType
+from cronaca.core.setup import TagFacts
+from cronaca.core.setup.importing import Line
+
+_PLAIN: Final = (
+    "uid", "name", "description", "value_type", "unit", "range_low", "range_high", "decimals", "stepped",
+    "equipment", "source", "scan_s", "colour", "states",
+)  # fmt: skip
+_NEEDED: Final = ("name", "source")
+_PLACE: Final = "address."
+_TRUE: Final = frozenset({"true", "yes", "1", "wahr", "vero"})
+_FALSE: Final = frozenset({"false", "no", "0", "", "falsch", "falso"})
+_ZIP: Final = b"PK\x03\x04"
+_GUARD: Final = ("=", "+", "-", "@")
+Cells = Mapping[str, Any]
+
+
+def write_csv(rows: Iterable[tuple[str, TagFacts]], sources: Mapping[str, str]) -> bytes:
+    """(uid, tag) as CSV in UTF-8; `sources` gives their names by uid."""
+    header, lines = _table(list(rows), sources)
+    text = io.StringIO()
+    writer = csv.writer(text, lineterminator="\r\n")
+    writer.writerow(header)
+    writer.writerows(lines)
+    return text.getvalue().encode("utf-8-sig")
+
+
+def write_xlsx(rows: Iterable[tuple[str, TagFacts]], sources: Mapping[str, str]) -> bytes:
+    """The same as a workbook with one sheet."""
+    header, lines = _table(list(rows), sources)
+    book = Workbook(write_only=True)
+    sheet = book.create_sheet("Tags")
+    sheet.freeze_panes = "C2"
+    sheet.append(header)
+    for line in lines:
+        sheet.append(line)
+    data = io.BytesIO()
+    book.save(data)
+    return data.getvalue()
+
+
+def _table(
+    rows: Sequence[tuple[str, TagFacts]], sources: Mapping[str, str]
+) -> tuple[list[str], list[list[Any]]]:
+    places = [json.loads(tag.address) for _, tag in rows]
+    keys = list(dict.fromkeys(key for place in places for key in place))
+    header = [*_PLAIN, *(_PLACE + key for key in keys)]
+    lines = []
+    for (uid, tag), place in zip(rows, places, strict=True):
+        plain = [
+            uid, tag.name, tag.description, tag.value_type.name.lower(), tag.unit, tag.range_low,
+            tag.range_high, tag.decimals, "yes" if tag.stepped else "no", tag.equipment, sources[tag.source],
+            tag.scan_us / SECOND, tag.colour, tag.states,
+        ]  # fmt: skip
+        lines.append([*map(_harmless, plain), *(place.get(key, "") for key in keys)])
+    return header, lines
+
+
+def _harmless(value: object) -> object:
+    """A text that a spreadsheet would take for a formula gets an apostrophe; reading takes it away."""
+    return f"'{value}" if isinstance(value, str) and value.startswith(_GUARD) else value
+
+
+def read_tags(data: bytes, sources: Mapping[str, str]) -> list[Line]:
+    """The lines of a CSV file or workbook (told by its first bytes); `sources` gives uids by name. Raises
+    InvalidInput when the file as a whole cannot be used."""
+    rows = _workbook(data) if data.startswith(_ZIP) else _csv(data)
+    header = [str(cell or "").strip() for cell in next(rows, [])]
+    _check_header(header)
+    found = []
+    for number, row in enumerate(rows, 2):
+        cells = {name: cell for name, cell in zip(header, row, strict=False) if cell not in (None, "")}
+        if cells:
+            found.append(_line(number, cells, sources))
+    return found
+
+
+def _check_header(header: Sequence[str]) -> None:
+    for name in _NEEDED:
+        if name not in header:
+            raise InvalidInput("file", f"it has no column {name!r}", f"Give at least {', '.join(_NEEDED)}.")
+    for name in header:
+        if name and name not in _PLAIN and not name.startswith(_PLACE):
+            known = ", ".join(_PLAIN)
+            raise InvalidInput("file", f"the column {name!r} is unknown", f"Use {known}, address.…")
+        if name and header.count(name) > 1:
+            raise InvalidInput("file", f"the column {name!r} is there twice", "Leave one out.")
+
+
+def _csv(data: bytes) -> Iterator[list[Any]]:
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError as exc:
+        raise InvalidInput("file", "it is no text in UTF-8", "Save it as CSV in UTF-8, or as XLSX.") from exc
+    head = text.partition("\n")[0]
+    delimiter = max(",;\t", key=head.count)
+    yield from csv.reader(io.StringIO(text), delimiter=delimiter)
+
+
+def _workbook(data: bytes) -> Iterator[list[Any]]:
+    try:
+        book = load_workbook(io.BytesIO(data), read_only=True, data_only=True)
+    except (BadZipFile, InvalidFileException, KeyError, ValueError, OSError) as exc:
+        raise InvalidInput("file", "it cannot be read as a workbook", "Save it as XLSX, or as CSV.") from exc
+    for row in book.worksheets[0].iter_rows(values_only=True):
+        yield list(row)
+
+
+def _line(number: int, cells: Cells, sources: Mapping[str, str]) -> Line:
+    uid = str(cells.get("uid", ""))
+    try:
+        return Line(number, uid, _facts(cells, sources))
+    except InvalidInput as exc:
+        return Line(number, uid, None, exc)
+
+
+def _facts(cells: Cells, sources: Mapping[str, str]) -> TagFacts:
+    source = _text(cells, "source")
+    if source not in sources:
+        raise InvalidInput("source", f"there is no source {source!r}", "Add the source first.")
+    kind = _text(cells, "value_type") or "float"
+    if kind.upper() not in ValueType.__members__:
+        known = ", ".join(name.lower() for name in ValueType.__members__)
+        raise InvalidInput("value_type", f"{kind!r} is unknown", f"Use one of: {known}.")
+    place = {
+        name.removeprefix(_PLACE): _plain(cell) for name, cell in cells.items() if name.startswith(_PLACE)
+    }
+    return TagFacts(
+        name=_text(cells, "name"), source=sources[source], address=json.dumps(place, sort_keys=True),
+        description=_text(cells, "description"), value_type=ValueType[kind.upper()],
+        unit=_text(cells, "unit"),
+        range_low=_number(cells, "range_low", 0.0), range_high=_number(cells, "range_high", 100.0),
+        decimals=round(_number(cells, "decimals", 1)), stepped=_flag(cells, "stepped"),
+        equipment=_text(cells, "equipment"), scan_us=round(_number(cells, "scan_s", 1.0) * SECOND),
+        colour=_text(cells, "colour"), states=_text(cells, "states"),
+    )  # fmt: skip
+
+
+def _text(cells: Cells, name: str) -> str:
+    text = str(cells.get(name, "")).strip()
+    return text[1:] if text.startswith("'") and text[1:].startswith(_GUARD) else text
+
+
+def _number(cells: Cells, name: str, default: float) -> float:
+    value = cells.get(name, default)
+    try:
+        return float(str(value).replace(",", "."))
+    except ValueError as exc:
+        raise InvalidInput(name, f"{value!r} is no number", "Give a number.") from exc
+
+
+def _flag(cells: Cells, name: str) -> bool:
+    text = str(cells.get(name, "")).strip().casefold()
+    if text not in _TRUE | _FALSE:
+        raise InvalidInput(name, f"{text!r} is neither yes nor no", "Give yes or no.")
+    return text in _TRUE
+
+
+def _plain(cell: object) -> object:
+    """A number or truth value where the cell holds one: a spreadsheet keeps types, a CSV file does not."""
+    if isinstance(cell, float) and cell.is_integer():
+        return int(cell)
+    if not isinstance(cell, str):
+        return cell
+    for kind in (int, float):
+        try:
+            return kind(cell)
+        except ValueError:
+            continue
+    return {"true": True, "false": False}.get(cell.casefold(), cell)

@@ -1,0 +1,251 @@
+"""What a recorder does with one set-up, and how it goes over to the next without losing a sample."""
+
+from __future__ import annotations
+
+import asyncio
+import logging
+import time
+from collections import defaultdict
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Final
+
+from cronaca.core import quality as q
+from cronaca.core.errors import CronacaError, InvalidInput, SourceRefused
+from cronaca.core.model import GapReason, Logger, Setup, SourceSetup, Tag, Window
+from cronaca.core.ports import CoverageMark, Driver, HistoryOf, LoggerReport, Reading, SourceReport
+from cronaca.recorder.clock import AnchoredClock
+from cronaca.recorder.live import LiveTable, Slots
+from cronaca.recorder.loggers import ChangeLogger, PeriodicLogger, Place, build_loggers
+from cronaca.recorder.queue import SampleQueue
+from cronaca.recorder.scan import SourceScanner
+
+MakeDriver = Callable[[SourceSetup], Driver]
+_CANCEL_AGAIN_S: Final = 0.5
+_RATE_S: Final = 2.0
+"""Rates of loggers are taken over at least so long."""
+_log = logging.getLogger(__name__)
+
+
+@dataclass(slots=True)
+class _Scanned:
+    """A source at work."""
+
+    scanner: SourceScanner
+    tags: list[Tag]
+    task: asyncio.Task[None] | None = None
+
+
+class Work:
+    """Sources that are scanned and loggers that decide; everything here runs in the recorder's loop."""
+
+    def __init__(
+        self, live: LiveTable, queue: SampleQueue, make_driver: MakeDriver, clock: AnchoredClock
+    ) -> None:
+        self._live = live
+        self._queue = queue
+        self._make_driver = make_driver
+        self._clock = clock
+        self._setup = Setup((), (), ())
+        self._place = Place(live, queue, {}, {})
+        self._sources: dict[int, _Scanned] = {}
+        self._loggers: dict[int, PeriodicLogger | ChangeLogger] = {}
+        self._inhibited: set[int] = set()
+        self._coverage: list[CoverageMark] = []
+        self._rates = _Rates()
+
+    async def follow(self, setup: Setup, histories: HistoryOf) -> None:
+        """Goes over to a set-up. What is not touched by it goes on as it is."""
+        now_us = self._clock.now_us()
+        self._live.follow(setup.tags, now_us)
+        place = Place(self._live, self._queue, {tag.tag_id: tag for tag in setup.tags}, histories)
+        loggers = build_loggers(setup.loggers, place, now_us, self._loggers)
+        leaving = self._follow_sources(setup)
+        self._place, self._setup, self._loggers = place, setup, loggers
+        self._inhibited &= loggers.keys()
+        await end_all([one.task for one in leaving if one.task is not None])
+
+    def _follow_sources(self, setup: Setup) -> list[_Scanned]:
+        """Starts, changes and takes out sources; returns those whose scanning is to be ended."""
+        tags_of: dict[int, list[Tag]] = defaultdict(list)
+        for tag in setup.tags:
+            tags_of[tag.source_id].append(tag)
+        wanted = {source.source_id: source for source in setup.sources if source.enabled}
+        leaving = []
+        for number, one in list(self._sources.items()):
+            source = wanted.get(number)
+            if source is None or not _same_connection(source, one.scanner.setup):
+                one.scanner.fail("It was switched off." if source is None else "It was changed.")
+                leaving.append(self._sources.pop(number))
+            elif one.tags != tags_of[number]:
+                one.tags = tags_of[number]
+                one.scanner.set_tags(one.tags)
+        for number, source in wanted.items():
+            if number not in self._sources:
+                self._sources[number] = self._begin(source, tags_of[number])
+        return leaving
+
+    def _begin(self, source: SourceSetup, tags: list[Tag]) -> _Scanned:
+        scanner = SourceScanner(source, self._driver(source), tags, self._live, self._on_reading, self._clock)
+        return _Scanned(scanner, tags, asyncio.create_task(scanner.run()))
+
+    def _driver(self, source: SourceSetup) -> Driver:
+        try:
+            return self._make_driver(source)
+        except InvalidInput as exc:
+            _log.error("Source %s cannot run: %s", source.name, exc)
+            return _NoDriver(str(exc))
+
+    def begin(self, now_us: int) -> None:
+        """Ticks count from now: a recorder may have waited for its lease."""
+        for logger in self._periodic():
+            logger.begin(now_us)
+
+    async def end(self) -> None:
+        """Ends all scanning; what loggers hold back is recorded."""
+        await end_all([one.task for one in self._sources.values() if one.task is not None])
+        for logger in self._loggers.values():
+            logger.finish()
+
+    def tick(self, now_us: int) -> Window | None:
+        """Records what is due; returns the stretch in which ticks were missed. Raises what ended a scan."""
+        for one in self._sources.values():
+            if one.task is not None and one.task.done():
+                raise one.task.exception() or CronacaError("A source stopped being scanned.")
+        self._look_at_inhibits(now_us)
+        until_us = self._scanned_until_us(now_us)
+        missed = []
+        for number, logger in self._loggers.items():
+            if isinstance(logger, PeriodicLogger):
+                missed.append(logger.record_due(now_us, inhibited=number in self._inhibited))
+            elif number not in self._inhibited:
+                logger.pass_time(until_us)
+        found = [window for window in missed if window is not None]
+        if not found:
+            return None
+        return Window(min(w.start_us for w in found), max(w.end_us for w in found))
+
+    def restart_loggers(self) -> None:
+        """The next values are recorded whatever they are: a hole was torn, and nobody knows across it."""
+        for logger in self._loggers.values():
+            logger.restart()
+
+    def _periodic(self) -> list[PeriodicLogger]:
+        return [one for one in self._loggers.values() if isinstance(one, PeriodicLogger)]
+
+    def _on_reading(self, slots: Slots, ts_us: int, reading: Reading) -> None:
+        self._live.update(slots, ts_us, reading)
+        for number, logger in self._loggers.items():
+            if isinstance(logger, ChangeLogger):
+                logger.on_reading(slots, ts_us, reading, inhibited=number in self._inhibited)
+
+    def _look_at_inhibits(self, now_us: int) -> None:
+        for number, logger in self._loggers.items():
+            holds = self._holds_off(logger.setup, now_us)
+            if holds == (number in self._inhibited):
+                continue
+            keys = self._place.keys(logger.setup)
+            self._coverage.append(CoverageMark(keys, now_us, GapReason.LOGGER_INHIBITED if holds else None))
+            if holds:
+                logger.finish()
+                self._inhibited.add(number)
+            else:
+                logger.restart()
+                self._inhibited.remove(number)
+
+    def _holds_off(self, logger: Logger, now_us: int) -> bool:
+        """Only a usable value that is not zero holds a logger off: a failed source must not."""
+        if logger.inhibit_tag_id is None or logger.inhibit_tag_id not in self._live.slots:
+            return False
+        reading = self._live.at(self._live.slots_of([logger.inhibit_tag_id]), now_us)
+        return bool(reading.bits[0] != 0) and not bool(q.is_bad(reading.quality)[0])
+
+    def take_coverage(self) -> tuple[CoverageMark, ...]:
+        """What changed in what is recorded since the last call; called from the flusher's thread."""
+        found, self._coverage = self._coverage, []
+        return tuple(found)
+
+    def _scanned_until_us(self, now_us: int) -> int:
+        scans = [one.scanner.known_until_us(now_us) for one in list(self._sources.values())]
+        return int(min([now_us, *scans]))
+
+    def known_until_us(self) -> int:
+        """Up to here everything is decided; called from the flusher's thread too."""
+        now_us = self._clock.now_us()
+        return min([self._scanned_until_us(now_us), *(one.next_us for one in list(self._periodic()))])
+
+    @property
+    def late_scans(self) -> int:
+        """Scans that began late, of the sources at work."""
+        return sum(one.scanner.late_scans for one in list(self._sources.values()))
+
+    def source_reports(self) -> tuple[SourceReport, ...]:
+        """How each source is doing."""
+        return tuple(one.scanner.report for one in list(self._sources.values()))
+
+    def logger_reports(self) -> tuple[LoggerReport, ...]:
+        """How each logger is doing."""
+        kept = {number: one.kept for number, one in list(self._loggers.items())}
+        rates = self._rates.of(kept)
+        return tuple(self._report(logger, kept, rates) for logger in self._setup.loggers)
+
+    def _report(self, logger: Logger, kept: dict[int, int], rates: dict[int, float]) -> LoggerReport:
+        number = logger.logger_id
+        state, reason = "recording", ""
+        if not logger.wanted:
+            state, reason = "stopped", "It was stopped by a person."
+        elif number in self._inhibited:
+            tag = self._place.tags[logger.inhibit_tag_id or 0]
+            state, reason = "inhibited", f"{tag.name} holds it off."
+        elif not logger.tag_ids:
+            reason = "It has no tags."
+        return LoggerReport(
+            number, state, reason, len(logger.tag_ids), kept.get(number, 0), round(rates.get(number, 0.0), 2)
+        )
+
+
+class _Rates:
+    """Samples a second by logger, from counts that only grow."""
+
+    def __init__(self) -> None:
+        self._since = time.monotonic()
+        self._counts: dict[int, int] = {}
+        self._rates: dict[int, float] = {}
+
+    def of(self, counts: dict[int, int]) -> dict[int, float]:
+        now = time.monotonic()
+        if now - self._since >= _RATE_S:
+            length = now - self._since
+            self._rates = {n: (kept - self._counts.get(n, kept)) / length for n, kept in counts.items()}
+            self._counts, self._since = dict(counts), now
+        return self._rates
+
+
+class _NoDriver:
+    """Stands for a source whose settings cannot be used: it says so, and the others run."""
+
+    def __init__(self, reason: str) -> None:
+        self._reason = reason
+
+    async def connect(self) -> None:
+        raise SourceRefused(self._reason)
+
+    async def read(self, tags: Sequence[Tag]) -> Reading:
+        raise SourceRefused(f"{self._reason} ({len(tags)} tags)")
+
+    async def close(self) -> None:
+        """Nothing was opened."""
+
+
+def _same_connection(a: SourceSetup, b: SourceSetup) -> bool:
+    """A new name alone is no reason to connect anew."""
+    return (a.protocol, a.config) == (b.protocol, b.config)
+
+
+async def end_all(tasks: Sequence[asyncio.Task[None]]) -> None:
+    """Ends tasks. A protocol library may swallow a cancellation: it is said until it is heard."""
+    pending = set(tasks)
+    while pending:
+        for task in pending:
+            task.cancel()
+        _, pending = await asyncio.wait(pending, timeout=_CANCEL_AGAIN_S)
