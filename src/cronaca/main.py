@@ -22,7 +22,7 @@ from cronaca.core.addresses.protocols import GENERATOR, MODBUS
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.model import SourceSetup
 from cronaca.core.ports import Driver
-from cronaca.demo.history import LINES, load_line, save_line, write_history
+from cronaca.demo.history import LINES, NOT_SET_UP, load_line, save_line, write_history
 from cronaca.demo.seed import seed
 from cronaca.demo.stand_in import run_plant
 from cronaca.recorder.clock import AnchoredClock
@@ -123,14 +123,15 @@ def run_server(settings: Settings) -> None:
 
 def run_demo_plant(settings: Settings) -> None:
     """Serves the stand-in device until told to end."""
-    line_file = _plant_file(settings)
-    line = load_line(line_file)
+    line_file, guest_file = _plant_file(settings), settings.data_dir / "plant-5.pickle"
+    line, guest = load_line(line_file), load_line(guest_file, NOT_SET_UP)
 
     async def work(stop: asyncio.Event) -> None:
-        await run_plant(line, settings.plant_port, settings.plant_speed, stop)
+        await run_plant([line, guest], settings.plant_port, settings.plant_speed, stop)
 
     asyncio.run(_until_signal(work))
     if line_file.parent.is_dir():
+        save_line(guest, guest_file)
         save_line(line, line_file)  # the next start goes on where the plant was
 
 

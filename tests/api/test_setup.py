@@ -14,8 +14,8 @@ from fastapi.testclient import TestClient
 from openpyxl import load_workbook
 
 from cronaca.api.app import create_app
-from cronaca.core.coverage import Covered
-from cronaca.core.model import SECOND, GapReason
+from cronaca.core.codec.batch import HistoryKey
+from cronaca.core.model import SECOND, Covered, GapReason
 from cronaca.store import Store, setup
 from cronaca.store.control import StoreControl
 from cronaca.store.coverage import list_coverage
@@ -66,12 +66,12 @@ def archive(api: Api) -> Json:
     return dict(api.ok("POST", "/setup/archives", {"name": "Process values"}))
 
 
-def tag(source: Json, name: str = "Line 5 temperature", address: int = 0, **facts: object) -> Json:
+def tag(source: Json, name: str = "Line 5 temperature", address: int = 0, **facts: Any) -> Json:  # noqa: ANN401
     place = {"table": "input_register", "address": address, "data_type": "float32"}
     return {"name": name, "source": source["uid"], "address": place, "unit": "°C", **facts}
 
 
-def add(api: Api, source: Json, count: int = 1, **facts: object) -> list[str]:
+def add(api: Api, source: Json, count: int = 1, **facts: Any) -> list[str]:  # noqa: ANN401
     body = {
         "tags": [tag(source, "Line 5 value {n:2}" if count > 1 else "Line 5 value", **facts)],
         "count": count,
@@ -314,7 +314,7 @@ class TestLoggers:
         api.ok("DELETE", path)
         assert [c[-1].end_us for c in self.coverage(store).values()].count(None) == 0
 
-    def coverage(self, store: Store) -> dict[object, list[Covered]]:
+    def coverage(self, store: Store) -> dict[HistoryKey, list[Covered]]:
         with store.snapshot() as tx:
             return dict(list_coverage(tx, [h.key for h in setup.list_histories(tx)]))
 
@@ -373,7 +373,7 @@ class TestFile:
         writer = csv.DictWriter(text, list(dict.fromkeys(k for row in rows for k in row)))
         writer.writeheader()
         writer.writerows(rows)
-        answer = api.client.post("/api/setup/tags/import", content=text.getvalue().encode(), params=query)  # type: ignore[arg-type]
+        answer = api.client.post("/api/setup/tags/import", content=text.getvalue().encode(), params=query)
         assert answer.status_code == 200, answer.text
         return dict(answer.json())
 

@@ -19,7 +19,7 @@ from typing import Any
 from cronaca.core.model import Window
 from cronaca.demo.seed import seed, tag_uid
 from cronaca.demo.stand_in import ModbusStandIn
-from cronaca.store import Address, Store
+from cronaca.store import Address, Store, setup
 from cronaca.store.migrate import migrate
 from cronaca.store.series import SeriesAnswer, SeriesReader
 
@@ -149,6 +149,12 @@ class Application(Processes):
         with urllib.request.urlopen(f"{self.url}{path}", timeout=10) as answer:
             return json.load(answer)
 
+    def send(self, method: str, path: str, body: object) -> Any:  # noqa: ANN401
+        data, headers = json.dumps(body).encode(), {"Content-Type": "application/json"}
+        request = urllib.request.Request(f"{self.url}{path}", data, headers, method=method)
+        with urllib.request.urlopen(request, timeout=20) as answer:
+            return json.loads(answer.read() or b"null")
+
     def health(self) -> dict[str, Any]:
         try:
             return dict(self.get("/api/health"))
@@ -161,7 +167,11 @@ class Application(Processes):
 
     def read(self, signal_key: str, window: Window) -> SeriesAnswer:
         """The history of a signal, past the server."""
-        with self.store.snapshot() as tx:
-            rows = tx.fetch("SELECT tag_id FROM tag WHERE uid = %(uid)s", uid=tag_uid(signal_key))
-        (answer,) = SeriesReader(self.store).read_many([rows[0][0]], window)
+        (answer,) = self.read_uids([tag_uid(signal_key)], window)
         return answer
+
+    def read_uids(self, uids: list[str], window: Window) -> list[SeriesAnswer]:
+        """The histories of tags by uid."""
+        with self.store.snapshot() as tx:
+            found = setup.find_tags(tx, uids)
+        return SeriesReader(self.store).read_many([found[uid].tag_id for uid in uids], window)

@@ -30,6 +30,8 @@ LINES: Final = (
     LineFacts(4, first_lot=60_330),
 )
 """The lines that are set up, by number from 1; line 3's dampers stick."""
+NOT_SET_UP: Final = (LineFacts(5, first_lot=55_120),)
+"""Line 5 runs behind the same port, and is left for people to set up."""
 _LINK_DROPS: Final = 4
 """Times in a fortnight that a line's link drops."""
 Columns = NDArray[np.float32]
@@ -155,10 +157,10 @@ def save_line(line: DryingLine, path: Path) -> None:
     path.write_bytes(pickle.dumps(line))
 
 
-def load_line(path: Path) -> DryingLine:
+def load_line(path: Path, lines: tuple[LineFacts, ...] = LINES) -> DryingLine:
     """The lines that were kept, or fresh ones."""
     if not path.is_file():
-        return warmed_up()
+        return warmed_up(lines)
     line = pickle.loads(path.read_bytes())  # noqa: S301 - written by save_line
     path.unlink()  # used once: after a crash the plant has gone its own way
-    return line if isinstance(line, DryingLine) else warmed_up()
+    return line if isinstance(line, DryingLine) else warmed_up(lines)

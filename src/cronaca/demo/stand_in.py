@@ -5,7 +5,7 @@ from __future__ import annotations
 import asyncio
 import logging
 import struct
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Final
 
 from pymodbus.server import ModbusTcpServer
@@ -85,22 +85,26 @@ def _device(unit: int) -> SimDevice:
     return SimDevice(id=unit, simdata=(list(bits), list(bits), list(words), list(words)))
 
 
-async def run_plant(plant: DryingLine, port: int, speed: float, stop: asyncio.Event) -> None:
-    """Serves the lines in real time (speed 1) or faster until `stop` is set."""
+async def run_plant(plants: Sequence[DryingLine], port: int, speed: float, stop: asyncio.Event) -> None:
+    """Serves the lines, one unit after the other, in real time (speed 1) or faster until `stop` is set."""
     logging.getLogger("pymodbus").setLevel(logging.CRITICAL)
-    device = ModbusStandIn(port=port, lines=len(plant))
-    await _show(device, plant)
+    device = ModbusStandIn(port=port, lines=sum(map(len, plants)))
+    await _show(device, plants)
     await device.start()
     try:
         while not stop.is_set():
             await asyncio.sleep(STEP_S)
-            plant.step(STEP_S * speed)
-            await _show(device, plant)
+            for plant in plants:
+                plant.step(STEP_S * speed)
+            await _show(device, plants)
     finally:
         await device.stop()
 
 
-async def _show(device: ModbusStandIn, plant: DryingLine) -> None:
-    values = plant.values()
-    for i in range(len(plant)):
-        await device.set_values({key: float(column[i]) for key, column in values.items()}, i + 1)
+async def _show(device: ModbusStandIn, plants: Sequence[DryingLine]) -> None:
+    unit = 0
+    for plant in plants:
+        values = plant.values()
+        for i in range(len(plant)):
+            unit += 1
+            await device.set_values({key: float(column[i]) for key, column in values.items()}, unit)

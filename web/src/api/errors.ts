@@ -1,9 +1,17 @@
+/** One field that cannot be used, and what to do. */
+export interface FieldProblem {
+  field: string;
+  problem: string;
+  remedy: string;
+}
+
 /** A problem document (RFC 9457) as an error. */
 export class ApiError extends Error {
   constructor(
     readonly status: number,
     readonly title: string,
     readonly detail: string,
+    readonly fields: readonly FieldProblem[] = [],
   ) {
     super(detail);
   }
@@ -12,10 +20,11 @@ export class ApiError extends Error {
     const facts = (typeof body === 'object' && body !== null ? body : {}) as {
       title?: string;
       detail?: string;
+      errors?: FieldProblem[];
     };
     const title =
       facts.title ?? (status === 0 ? 'The server does not answer' : `The server answered ${status}`);
-    return new ApiError(status, title, facts.detail ?? title);
+    return new ApiError(status, title, facts.detail ?? title, facts.errors ?? []);
   }
 }
 

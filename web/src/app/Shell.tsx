@@ -9,7 +9,10 @@ import { HealthBadge } from './HealthBadge';
 import { meQuery } from './queries';
 
 /** The sections that exist; more follow as they are built. */
-const SECTIONS = [{ path: '/trends', name: 'Trends' }];
+const SECTIONS = [
+  { path: '/trends', name: 'Trends' },
+  { path: '/setup', name: 'Set-up' },
+];
 
 /** Top bar and page. */
 export function Shell(): ReactElement {

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import uuid
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
@@ -265,4 +266,6 @@ def _values(facts: TagFacts) -> dict[str, object]:
 def _row(row: Row) -> TagRow:
     facts = dict(zip(_FACTS, row[3:], strict=True))
     facts |= {"value_type": ValueType(facts["value_type"]), "stepped": bool(facts["stepped"])}
+    # The order of a place's facts says nothing: what is compared is written one way.
+    facts["address"] = json.dumps(json.loads(facts["address"]), sort_keys=True)
     return TagRow(row[0], row[1], row[2], TagFacts(**facts))

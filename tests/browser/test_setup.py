@@ -1,0 +1,238 @@
+"""An engineer's way through the set-up: a source, tags, loggers, and that it is really being recorded."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from openpyxl import load_workbook
+from playwright.sync_api import Page, expect
+
+from cronaca.core.model import SECOND, Window
+from cronaca.core.setup import SourceFacts, TagFacts
+from cronaca.store import Store
+from cronaca.store.editing import By, sources, tags
+from tests.support.application import ROOT, Application, wait_for
+
+pytestmark = pytest.mark.browser
+JOURNEY_S = 240
+"""What a newcomer needs by hand; the automated one has to stay well below."""
+
+
+def open_page(page: Page, application: Application, path: str, title: str) -> None:
+    page.goto(f"{application.url}/setup/{path}")
+    expect(page.get_by_role("heading", name=title, exact=True)).to_be_visible()
+
+
+def choose(page: Page, label: str, option: str, form: str = "") -> None:
+    place = page.get_by_role("form", name=form) if form else page
+    place.get_by_label(label, exact=True).click()
+    page.get_by_role("option", name=option).click()
+
+
+def add_line_5(page: Page, application: Application) -> None:
+    """Adds the device as a source, once with a wrong port to see what a test says."""
+    open_page(page, application, "sources", "Sources")
+    page.get_by_role("button", name="Add a source").click()
+    page.get_by_label("Name", exact=True).fill("Line 5 controller")
+    page.get_by_label("Port").fill("1")
+    page.get_by_role("button", name="Test", exact=True).click()
+    expect(page.get_by_role("alert")).to_contain_text("no connection to 127.0.0.1:1", timeout=15_000)
+    page.get_by_label("Port").fill(str(application.device.port))
+    page.get_by_label("Read a value too").click()
+    page.get_by_label("Address, counted from 0").fill("2")
+    page.get_by_role("button", name="Test", exact=True).click()
+    expect(page.get_by_role("status")).to_contain_text("Input register 2, float32 is 98", timeout=15_000)
+    page.get_by_role("button", name="Add", exact=True).click()
+    expect(page.get_by_role("row", name="Line 5 controller")).to_contain_text("connected", timeout=15_000)
+
+
+def add_logger(page: Page, application: Application, name: str, *, every_second: bool) -> None:
+    open_page(page, application, "loggers", "Loggers")
+    page.get_by_role("button", name="Add a logger").click()
+    page.get_by_label("Name", exact=True).fill(name)
+    if every_second:
+        choose(page, "When", "by the clock")
+    else:
+        page.get_by_label("Deadband").fill("0.2")
+    page.get_by_role("button", name="Add", exact=True).click()
+    expect(page.get_by_role("row", name=name)).to_be_visible()
+
+
+def add_tags(page: Page, count: int, first: int, name: str, logger: str) -> None:
+    page.get_by_role("button", name="Add tags").click()
+    form = page.get_by_role("form", name="New tags")
+    choose(page, "Source", "Line 5 controller", "New tags")
+    form.get_by_label("How many").fill(str(count))
+    form.get_by_label("Name", exact=True).fill(name)
+    form.get_by_label("Address, counted from 0").fill(str(first))
+    form.get_by_label("Equipment", exact=True).fill("Line 5")
+    choose(page, "Recorded by", logger, "New tags")
+    expect(page.get_by_role("list", name="The new tags")).to_contain_text(f"Input register {first + 2}")
+    page.get_by_role("button", name=f"Add {count} tags").click()
+    expect(page.get_by_role("status")).to_contain_text("Added")
+    page.get_by_role("button", name="Close").click()
+
+
+def test_a_source_20_tags_and_two_loggers_and_all_is_recorded(page: Page, application: Application) -> None:
+    started = time.monotonic()
+    add_line_5(page, application)
+    add_logger(page, application, "Line 5 changes", every_second=False)
+    add_logger(page, application, "Line 5 every second", every_second=True)
+    open_page(page, application, "tags", "Tags")
+    add_tags(page, 18, 100, "Line 5 value {n:2}", "Line 5 changes")
+    add_tags(page, 2, 0, "Line 5 press {n}", "Line 5 every second")
+    choose(page, "Equipment", "Line 5", "")
+    expect(page.get_by_text("20 found")).to_be_visible()
+
+    open_page(page, application, "recorder", "Recorder")
+    row = page.get_by_role("row", name="Line 5 every second")
+    expect(row).to_contain_text("recording")
+    expect(row).to_contain_text("2.0", timeout=20_000)
+    expect(page.get_by_role("row", name="Line 5 changes")).to_contain_text("18")
+
+    open_page(page, application, "tags", "Tags")
+    page.get_by_label("Find", exact=True).fill("Line 5 press 2")
+    page.get_by_role("button", name="Line 5 press 2").click()
+    page.get_by_role("link", name="Trend", exact=True).click()
+    expect(page.get_by_test_id("pen-value").first).to_have_text("98.0", timeout=15_000)
+    application.device.set({"head_pressure": 71.0})
+    expect(page.get_by_test_id("pen-value").first).to_have_text("71.0", timeout=5_000)
+    assert time.monotonic() - started < JOURNEY_S
+
+
+def test_a_mistake_is_said_at_its_field_and_the_later_of_two_is_told(
+    page: Page, application: Application
+) -> None:
+    open_page(page, application, "loggers", "Loggers")
+    page.get_by_role("button", name="Line 1 contacts").click()
+    page.get_by_label("Deadband").fill("-1")
+    page.get_by_role("button", name="Save").click()
+    expect(page.get_by_text("-1.0 is no width. Give 0 or more.")).to_be_visible()
+    page.get_by_label("Deadband").fill("0")
+    other = page.context.new_page()
+    open_page(other, application, "loggers", "Loggers")
+    other.get_by_role("button", name="Line 1 contacts").click()
+    other.get_by_label("Name", exact=True).fill("Line 1 doors and jams")
+    other.get_by_role("button", name="Save").click()
+    expect(other.get_by_role("status")).to_contain_text("Saved")
+    page.get_by_label("Name", exact=True).fill("Line 1 anything")
+    page.get_by_role("button", name="Save").click()
+    expect(page.get_by_role("alert")).to_contain_text("changed by Operator since you opened it")
+
+
+def test_a_rule_is_rehearsed_and_taken_over(page: Page, application: Application) -> None:
+    open_page(page, application, "loggers", "Loggers")
+    page.get_by_role("button", name="Add a logger").click()
+    page.get_by_role("button", name="Rehearse this rule").click()
+    page.get_by_role("button", name="Rehearse", exact=True).click()
+    rows = page.get_by_role("table", name="Both rules").get_by_role("row")
+    expect(rows).to_have_count(3, timeout=20_000)
+    expect(rows.nth(1)).to_contain_text("100.0 %")
+    page.get_by_role("button", name="Use this advice").click()
+    expect(page.get_by_role("form", name="A new logger")).to_contain_text(
+        "when a straight line cannot tell it"
+    )
+
+
+@pytest.fixture
+def many_tags(application: Application) -> Iterator[int]:
+    """10,000 tags of a generator."""
+    by = By("test", time.time_ns() // 1000)
+
+    def write(tx: object) -> None:
+        uid = sources.add_source(tx, SourceFacts("Generator", "generator"), by)  # type: ignore[arg-type]
+        place = json.dumps({"shape": "sine"})
+        wanted = [TagFacts(f"Signal {i:05d}", uid, place, unit="bar") for i in range(10_000)]
+        tags.add_tags(tx, wanted, by)  # type: ignore[arg-type]
+
+    application.store.run(write)
+    yield 10_000
+
+
+def test_10_000_tags_go_out_300_are_changed_and_come_in(
+    page: Page, application: Application, many_tags: int, tmp_path: Path
+) -> None:
+    open_page(page, application, "tags", "Tags")
+    expect(page.get_by_text("10034 in all")).to_be_visible(timeout=10_000)
+    page.get_by_label("Find", exact=True).fill("Signal 0999")
+    expect(page.get_by_text("10 found")).to_be_visible(timeout=5_000)
+    started = time.monotonic()
+    with page.expect_download() as download:
+        page.get_by_role("link", name="CSV").click()
+    download.value.save_as(tmp_path / "tags.csv")
+    exported = time.monotonic() - started
+    rows = list(csv.DictReader((tmp_path / "tags.csv").open(encoding="utf-8-sig")))
+    assert len(rows) == many_tags + 34
+    changed = [row | {"unit": "hPa"} if 100 <= i < 400 else row for i, row in enumerate(rows)]
+    text = io.StringIO()
+    writer = csv.DictWriter(text, list(rows[0]))
+    writer.writeheader()
+    writer.writerows(changed)
+    (tmp_path / "changed.csv").write_text(text.getvalue(), encoding="utf-8")
+
+    open_page(page, application, "tags/import", "Import tags")
+    started = time.monotonic()
+    page.get_by_label("File with tags").set_input_files(tmp_path / "changed.csv")
+    expect(page.get_by_text("Nothing is written yet")).to_be_visible(timeout=30_000)
+    previewed = time.monotonic() - started
+    expect(page.get_by_role("table", name="Changes").get_by_role("row")).to_have_count(301)
+    started = time.monotonic()
+    page.get_by_role("button", name="Import", exact=True).click()
+    expect(page.get_by_text("0 tags added, 300 changed")).to_be_visible(timeout=30_000)
+    written = time.monotonic() - started
+    print(f"export {exported:.1f} s, preview {previewed:.1f} s, import {written:.1f} s")
+    assert max(exported, previewed, written) < 10
+
+    with page.expect_download() as download:
+        page.goto(f"{application.url}/setup/tags")
+        page.get_by_role("link", name="XLSX").click()
+    download.value.save_as(tmp_path / "tags.xlsx")
+    sheet = load_workbook(tmp_path / "tags.xlsx", read_only=True).worksheets[0]
+    units = [row[4] for row in sheet.iter_rows(min_row=2, values_only=True)]
+    assert units.count("hPa") == 300
+
+
+def test_the_new_tags_have_their_samples(application: Application, empty_store: Store) -> None:
+    """What the browser's journey set up by hand, through the API: a change is at work within 2 s."""
+    by = By("test", time.time_ns() // 1000)
+    with application.store.snapshot() as tx:
+        line = sources.list_sources(tx)[0]
+        before = tags.list_all(tx)[0].facts
+    made = application.get("/api/setup/loggers")[0]
+    facts = TagFacts("Another door", line.uid, before.address, value_type=before.value_type)
+    (uid,) = application.store.run(lambda tx: tags.add_tags(tx, [facts], by))
+    started = time.time_ns() // 1000
+    application.send("POST", f"/api/setup/loggers/{made['uid']}/members", {"add": [uid], "remove": []})
+
+    def first() -> int | None:
+        (answer,) = application.read_uids([uid], Window(started - SECOND, time.time_ns() // 1000 + SECOND))
+        good = answer.recorded.ts_us[answer.recorded.quality == 0]
+        return int(good[0]) if len(good) else None
+
+    at_us = wait_for(first, 10, "the first sample")
+    assert at_us - started < 2.5 * SECOND
+
+
+def test_pages_have_no_barrier(page: Page, application: Application) -> None:
+    axe = (ROOT / "web/node_modules/axe-core/axe.min.js").read_text()
+    for path, title in (
+        ("recorder", "Recorder"),
+        ("sources", "Sources"),
+        ("tags", "Tags"),
+        ("loggers", "Loggers"),
+        ("archives", "Archives"),
+        ("plant", "Plant"),
+        ("changes", "Changes"),
+        ("tags/import", "Import tags"),
+    ):
+        open_page(page, application, path, title)
+        page.wait_for_timeout(300)
+        page.evaluate(axe)
+        found = page.evaluate("axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']})")
+        assert [(v["id"], v["nodes"][0]["html"][:200]) for v in found["violations"]] == [], path

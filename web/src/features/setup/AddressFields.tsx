@@ -1,0 +1,101 @@
+/** The place of a tag in its source. */
+import { Box } from '@mui/material';
+import type { ReactElement } from 'react';
+import { Choice, NumberLine, Switched } from '../../shared/ui';
+import { DATA_TYPES, numberOf, SHAPES, TABLES, text, type Address } from './protocols';
+
+interface AddressFieldsProps {
+  protocol: string;
+  address: Address;
+  onChange: (address: Address) => void;
+  problem?: string | undefined;
+  /** Three fields beside each other. */
+  wide?: boolean;
+}
+
+export function AddressFields({
+  protocol,
+  address,
+  onChange,
+  problem,
+  wide = false,
+}: AddressFieldsProps): ReactElement {
+  const set = (name: string) => (value: unknown) => onChange({ ...address, [name]: value });
+  const number = (name: string, label: string, none: number): ReactElement => (
+    <NumberLine label={label} value={numberOf(address[name], none)} onChange={set(name)} />
+  );
+  if (protocol === 'generator') {
+    return (
+      <Pairs wide={wide}>
+        <Choice
+          label="Shape"
+          value={text(address['shape'])}
+          options={SHAPES}
+          onChange={set('shape')}
+          problem={problem}
+        />
+        {number('period_s', 'Period, s', 60)}
+        {number('low', 'Low end', 0)}
+        {number('high', 'High end', 100)}
+        {number('noise', 'Noise, to either side', 0)}
+        {number('seed', 'Variant', 0)}
+      </Pairs>
+    );
+  }
+  const bits = address['table'] === 'coil' || address['table'] === 'discrete_input';
+  const table = (value: string): void => {
+    const ofBits = value === 'coil' || value === 'discrete_input';
+    const kind = ofBits ? 'bool' : bits ? 'float32' : address['data_type'];
+    onChange({ ...address, table: value, data_type: kind });
+  };
+  return (
+    <Pairs>
+      <Choice label="Table" value={text(address['table'])} options={TABLES} onChange={table} />
+      <NumberLine
+        label="Address, counted from 0"
+        value={numberOf(address['address'], 0)}
+        onChange={set('address')}
+        problem={problem}
+      />
+      {!bits && (
+        <>
+          <Choice
+            label="Data type"
+            value={text(address['data_type'])}
+            options={DATA_TYPES.filter((one) => one.value !== 'bool')}
+            onChange={set('data_type')}
+          />
+          {number('scale', 'Scale', 1)}
+          {number('offset', 'Offset', 0)}
+          <Switched
+            label="Low word first"
+            value={address['low_word_first'] === true}
+            onChange={set('low_word_first')}
+          />
+        </>
+      )}
+    </Pairs>
+  );
+}
+
+/** Two fields beside each other. */
+export function Pairs({
+  children,
+  wide = false,
+}: {
+  children: React.ReactNode;
+  wide?: boolean;
+}): ReactElement {
+  return (
+    <Box
+      sx={{
+        display: 'grid',
+        gridTemplateColumns: wide ? 'repeat(6, 1fr)' : '1fr 1fr',
+        columnGap: 2,
+        rowGap: 1.5,
+      }}
+    >
+      {children}
+    </Box>
+  );
+}

@@ -1,0 +1,100 @@
+/** Who changed what and when. */
+import { Box, Button, Typography } from '@mui/material';
+import { useInfiniteQuery, useQuery } from '@tanstack/react-query';
+import { useState, type ReactElement } from 'react';
+import { plantQuery } from '../../api/queries';
+import { momentText } from '../../shared/lib/time';
+import { Choice, DataTable, Panel } from '../../shared/ui';
+import { Page } from './Page';
+import { changesQuery, type Change } from './queries';
+
+const KINDS = [
+  { value: '', label: 'everything' },
+  { value: 'source', label: 'sources' },
+  { value: 'tag', label: 'tags' },
+  { value: 'logger', label: 'loggers' },
+  { value: 'archive', label: 'archives' },
+  { value: 'plant', label: 'the plant' },
+];
+
+export function ChangesPage(): ReactElement {
+  const [kind, setKind] = useState('');
+  const { data, hasNextPage, fetchNextPage } = useInfiniteQuery(changesQuery(kind));
+  const { data: plant } = useQuery(plantQuery);
+  const [open, setOpen] = useState<Change | null>(null);
+  const zone = plant?.zone ?? 'UTC';
+  return (
+    <Page
+      title="Changes"
+      note="Who changed what and when, newest first."
+      actions={
+        <Box sx={{ width: 160 }}>
+          <Choice label="of" value={kind} options={KINDS} onChange={setKind} />
+        </Box>
+      }
+      panel={
+        open === null ? null : (
+          <Panel title={`${open.name}: ${open.action}`} onClose={() => setOpen(null)}>
+            <Differences change={open} />
+          </Panel>
+        )
+      }
+    >
+      <DataTable
+        label="Changes"
+        columns={[
+          { name: 'When', of: (row) => momentText(Number(row.made_us), zone), width: '22%' },
+          { name: 'Who', of: (row) => row.person, width: '14%' },
+          { name: 'What', of: (row) => `${row.kind} ${row.action}`, width: '18%' },
+          { name: 'Name', of: (row) => row.name },
+          { name: 'Facts', of: (row) => fields(row).join(', ') },
+        ]}
+        rows={data?.pages.flat() ?? []}
+        keyOf={(row) => String(row.change_id)}
+        selected={open === null ? null : String(open.change_id)}
+        onSelect={setOpen}
+        empty="Nothing was changed yet."
+      />
+      {hasNextPage && (
+        <Button size="small" onClick={() => void fetchNextPage()}>
+          Older ones
+        </Button>
+      )}
+    </Page>
+  );
+}
+
+/** The facts that differ; none where an object came or went. */
+function fields({ before, after }: Change): string[] {
+  if (before == null || after == null) return [];
+  return Object.keys({ ...before, ...after }).filter(
+    (name) => JSON.stringify(before[name]) !== JSON.stringify(after[name]),
+  );
+}
+
+function Differences({ change }: { change: Change }): ReactElement {
+  const { before, after } = change;
+  const names = before == null || after == null ? Object.keys(after ?? before ?? {}) : fields(change);
+  return (
+    <>
+      {names.map((name) => (
+        <Box key={name}>
+          <Typography sx={{ fontSize: 11, color: 'text.secondary' }}>{name}</Typography>
+          {before != null && (
+            <Typography component="s" sx={{ display: 'block', fontSize: 13, wordBreak: 'break-word' }}>
+              {shown(before[name])}
+            </Typography>
+          )}
+          {after != null && (
+            <Typography sx={{ fontSize: 13, wordBreak: 'break-word' }}>{shown(after[name])}</Typography>
+          )}
+        </Box>
+      ))}
+    </>
+  );
+}
+
+function shown(value: unknown): string {
+  if (Array.isArray(value) && value.length > 12) return `${value.length} of them`;
+  return typeof value === 'string' ? value : JSON.stringify(value);
+}

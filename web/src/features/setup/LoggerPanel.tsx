@@ -1,0 +1,174 @@
+/** One logger: its facts, its members, a rehearsal of its rule, its end. */
+import { Box, Button } from '@mui/material';
+import { useEffect, useState, type ReactElement } from 'react';
+import { client, unwrap } from '../../api/client';
+import { Choice, DurationLine, FormActions, Panel, Switched, TextLine, Told } from '../../shared/ui';
+import { Pairs } from './AddressFields';
+import { Members } from './Members';
+import type { Archive, Logger, LoggerIn, Rule } from './queries';
+import type { Rehearsing } from './Rehearse';
+import { FIRST_RULE, RULE_FIELDS, RuleFields } from './RuleFields';
+import { useSave } from './useSave';
+
+interface LoggerPanelProps {
+  logger: Logger | null;
+  archives: readonly Archive[];
+  /** A rule that a rehearsal has brought. */
+  taken: Rule | null;
+  onClose: () => void;
+  onMade: (uid: string) => void;
+  onRehearse: (rehearsing: Rehearsing) => void;
+}
+
+const MODES = [
+  { value: 'on_change', label: 'on change' },
+  { value: 'periodic', label: 'by the clock' },
+];
+
+export function LoggerPanel(props: LoggerPanelProps): ReactElement {
+  const { logger, archives, taken, onClose, onMade, onRehearse } = props;
+  const [facts, setFacts] = useState<LoggerIn>(() => first(logger, archives));
+  const [asked, setAsked] = useState(false);
+  const set = (name: keyof LoggerIn) => (value: unknown) => setFacts((now) => ({ ...now, [name]: value }));
+  const rule = facts.rule;
+  useEffect(() => {
+    // A rule taken over from a rehearsal replaces the one in the form; saving stays a step of its own.
+    // eslint-disable-next-line react-hooks/set-state-in-effect
+    if (taken !== null) setFacts((now) => ({ ...now, mode: 'on_change', rule: taken }));
+  }, [taken]);
+  const saving = useSave(
+    (wanted: LoggerIn) => save(logger, wanted),
+    [...RULE_FIELDS, 'name', 'interval_us', 'phase_us'],
+    (made) => onMade(made.uid),
+  );
+  const removing = useSave(
+    async (one: Logger) =>
+      client.DELETE('/api/setup/loggers/{uid}', {
+        params: { path: { uid: one.uid }, query: { revision: one.revision } },
+      }),
+    [],
+    onClose,
+  );
+  return (
+    <Panel
+      title={logger === null ? 'A new logger' : logger.name}
+      onClose={onClose}
+      onSubmit={() => saving.run(facts)}
+    >
+      <TextLine label="Name" value={facts.name} onChange={set('name')} problem={saving.problem('name')} />
+      <Pairs>
+        <Choice
+          label="Records into"
+          value={facts.archive}
+          options={archives.map((one) => ({ value: one.uid, label: one.name }))}
+          onChange={set('archive')}
+        />
+        <Choice label="When" value={facts.mode} options={MODES} onChange={set('mode')} />
+      </Pairs>
+      {facts.mode === 'periodic' ? (
+        <Pairs>
+          <DurationLine
+            label="Every"
+            value={facts.interval_us === 0 ? 1_000_000 : facts.interval_us}
+            onChange={set('interval_us')}
+            problem={saving.problem('interval_us')}
+          />
+          <DurationLine
+            label="Later than the clock by"
+            none="nothing"
+            value={facts.phase_us}
+            onChange={set('phase_us')}
+            problem={saving.problem('phase_us')}
+          />
+        </Pairs>
+      ) : (
+        <>
+          <RuleFields
+            key={String(taken !== null) + rule.kind}
+            rule={rule}
+            onChange={set('rule')}
+            problem={saving.problem}
+          />
+          <Box>
+            <Button
+              size="small"
+              variant="outlined"
+              onClick={() => onRehearse({ rule, tags: logger?.tags ?? [] })}
+            >
+              Rehearse this rule …
+            </Button>
+          </Box>
+        </>
+      )}
+      <Switched label="Wanted: it records" value={facts.wanted} onChange={set('wanted')} />
+      {saving.general !== null && <Told kind="error">{saving.general}</Told>}
+      {saving.done && logger !== null && <Told kind="good">Saved. It is at work within 2 s.</Told>}
+      <FormActions save={logger === null ? 'Add' : 'Save'} busy={saving.busy}>
+        {logger !== null && (
+          <Button size="small" color="error" onClick={() => setAsked(true)}>
+            Remove …
+          </Button>
+        )}
+      </FormActions>
+      {asked && logger !== null && (
+        <>
+          <Told kind="error">
+            The logger goes; {logger.tags.length} tags are no longer recorded by it. What it recorded stays.
+          </Told>
+          <Button size="small" color="error" variant="outlined" onClick={() => removing.run(logger)}>
+            Remove {logger.name}
+          </Button>
+        </>
+      )}
+      {logger !== null && <Members logger={logger} />}
+      {logger === null && <Told>Tags join it when it is there: choose them under Tags.</Told>}
+    </Panel>
+  );
+}
+
+function first(logger: Logger | null, archives: readonly Archive[]): LoggerIn {
+  if (logger === null) {
+    return {
+      name: '',
+      archive: archives[0]?.uid ?? '',
+      mode: 'on_change',
+      interval_us: 1_000_000,
+      phase_us: 0,
+      rule: FIRST_RULE,
+      tags: [],
+      overrides: {},
+      wanted: true,
+      inhibit_tag: null,
+    };
+  }
+  const { name, archive, mode, interval_us, phase_us, rule, tags, overrides, wanted, inhibit_tag } = logger;
+  return {
+    name,
+    archive,
+    mode,
+    interval_us,
+    phase_us,
+    rule,
+    tags,
+    overrides: overrides ?? {},
+    wanted,
+    inhibit_tag: inhibit_tag ?? null,
+  };
+}
+
+async function save(logger: Logger | null, wanted: LoggerIn): Promise<Logger> {
+  const body = { ...wanted, interval_us: wanted.mode === 'periodic' ? wanted.interval_us || 1_000_000 : 0 };
+  if (logger === null) return unwrap(await client.POST('/api/setup/loggers', { body }));
+  return unwrap(
+    await client.PUT('/api/setup/loggers/{uid}', {
+      params: { path: { uid: logger.uid } },
+      // Members are changed below the form; those that it was opened with may be old by now.
+      body: {
+        ...body,
+        tags: logger.tags,
+        overrides: logger.overrides ?? {},
+        revision: logger.revision,
+      },
+    }),
+  );
+}

@@ -1,0 +1,65 @@
+/** The tags of a logger: which they are, and how to take one out. */
+import { Close } from '@mui/icons-material';
+import { Box, IconButton, Typography } from '@mui/material';
+import { useQuery } from '@tanstack/react-query';
+import { useState, type ReactElement } from 'react';
+import { client, unwrap } from '../../api/client';
+import { Told } from '../../shared/ui';
+import { tagNamesQuery, type Logger } from './queries';
+import { useSave } from './useSave';
+
+const PAGE = 50;
+
+export function Members({ logger }: { logger: Logger }): ReactElement {
+  const uids = logger.tags;
+  const [page, setPage] = useState(0);
+  const shown = uids.slice(page * PAGE, (page + 1) * PAGE);
+  const { data: tags = [] } = useQuery(tagNamesQuery(shown));
+  const leaving = useSave(
+    async (uid: string) =>
+      unwrap(
+        await client.POST('/api/setup/loggers/{uid}/members', {
+          params: { path: { uid: logger.uid } },
+          body: { add: [], remove: [uid] },
+        }),
+      ),
+    [],
+  );
+  return (
+    <Box sx={{ borderTop: 1, borderColor: 'divider', pt: 1 }}>
+      <Typography sx={{ fontSize: 13, fontWeight: 700 }}>
+        {uids.length === 0 ? 'No tags yet' : `${uids.length} tags`}
+      </Typography>
+      {uids.length === 0 && <Told>Choose tags under Tags, then this logger.</Told>}
+      <Box component="ul" aria-label="Tags of the logger" sx={{ listStyle: 'none', m: 0, p: 0 }}>
+        {tags.map((tag) => (
+          <Box component="li" key={tag.uid} sx={{ display: 'flex', alignItems: 'center', minHeight: 26 }}>
+            <Typography noWrap sx={{ flex: 1, fontSize: 12.5 }}>
+              {tag.name}
+            </Typography>
+            <IconButton
+              size="small"
+              aria-label={`Take ${tag.name} out`}
+              disabled={leaving.busy}
+              onClick={() => leaving.run(tag.uid)}
+            >
+              <Close sx={{ fontSize: 14 }} />
+            </IconButton>
+          </Box>
+        ))}
+      </Box>
+      {uids.length > PAGE && (
+        <Box sx={{ display: 'flex', gap: 1, alignItems: 'center', fontSize: 12 }}>
+          <button type="button" disabled={page === 0} onClick={() => setPage(page - 1)}>
+            Back
+          </button>
+          {page * PAGE + 1} to {Math.min((page + 1) * PAGE, uids.length)}
+          <button type="button" disabled={(page + 1) * PAGE >= uids.length} onClick={() => setPage(page + 1)}>
+            On
+          </button>
+        </Box>
+      )}
+      {leaving.general !== null && <Told kind="error">{leaving.general}</Told>}
+    </Box>
+  );
+}

@@ -1,0 +1,129 @@
+/** Where the plant lives: zone, first weekday, shifts. */
+import { Add, Close } from '@mui/icons-material';
+import { Box, Button, IconButton, Typography } from '@mui/material';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useState, type ReactElement } from 'react';
+import { client, type Plant } from '../../api/client';
+import { ApiError } from '../../api/errors';
+import { plantQuery } from '../../api/queries';
+import { Choice, FormActions, TextLine, Told } from '../../shared/ui';
+import { Page } from './Page';
+import { useSave } from './useSave';
+
+const WEEKDAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'];
+const NEW: Plant = { name: '', zone: 'UTC', first_weekday: 1, shifts: [] };
+
+export function PlantPage(): ReactElement {
+  const { data, error } = useQuery(plantQuery);
+  const unset = error instanceof ApiError && error.status === 404;
+  return (
+    <Page title="Plant" note="Its zone and shifts decide what a day, a week and a shift are.">
+      {data !== undefined && <PlantForm plant={data} />}
+      {unset && <PlantForm plant={NEW} />}
+    </Page>
+  );
+}
+
+function PlantForm({ plant }: { plant: Plant }): ReactElement {
+  const queries = useQueryClient();
+  const [facts, setFacts] = useState(plant);
+  const [starts, setStarts] = useState(plant.shifts.map((one) => clock(one.start_minute)));
+  const saving = useSave(
+    async (wanted: Plant) => {
+      const { error, response } = await client.PUT('/api/setup/plant', { body: wanted });
+      if (!response.ok) throw ApiError.from(response.status, error);
+    },
+    ['name', 'zone', 'shifts'],
+    () => void queries.invalidateQueries({ queryKey: ['plant'] }),
+  );
+  const unreadable = starts.findIndex((start) => minute(start) === null);
+  const submit = (): void =>
+    saving.run({
+      ...facts,
+      shifts: facts.shifts.map((one, i) => ({ ...one, start_minute: minute(starts[i] ?? '') ?? 0 })),
+    });
+  return (
+    <Box
+      component="form"
+      aria-label="Plant"
+      onSubmit={(event) => {
+        event.preventDefault();
+        submit();
+      }}
+      sx={{ display: 'grid', gap: 2, maxWidth: 420 }}
+    >
+      <TextLine
+        label="Name"
+        value={facts.name}
+        onChange={(name) => setFacts({ ...facts, name })}
+        problem={saving.problem('name')}
+      />
+      <TextLine
+        label="Time zone (IANA)"
+        value={facts.zone}
+        placeholder="Europe/Rome"
+        onChange={(zone) => setFacts({ ...facts, zone })}
+        problem={saving.problem('zone')}
+      />
+      <Choice
+        label="A week begins on"
+        value={String(facts.first_weekday)}
+        options={WEEKDAYS.map((label, i) => ({ value: String(i + 1), label }))}
+        onChange={(value) => setFacts({ ...facts, first_weekday: Number(value) })}
+      />
+      <Typography sx={{ fontSize: 13, fontWeight: 700 }}>Shifts</Typography>
+      {facts.shifts.map((shift, i) => (
+        <Box key={i} sx={{ display: 'flex', gap: 2, alignItems: 'flex-end' }}>
+          <TextLine
+            label={`Shift ${i + 1}`}
+            value={shift.name}
+            onChange={(name) =>
+              setFacts({ ...facts, shifts: facts.shifts.map((one, k) => (k === i ? { ...one, name } : one)) })
+            }
+          />
+          <TextLine
+            label="begins at"
+            value={starts[i] ?? ''}
+            onChange={(start) => setStarts(starts.map((one, k) => (k === i ? start : one)))}
+            problem={minute(starts[i] ?? '') === null ? 'Write 06:00.' : undefined}
+          />
+          <IconButton
+            size="small"
+            aria-label={`Take out shift ${i + 1}`}
+            onClick={() => {
+              setFacts({ ...facts, shifts: facts.shifts.filter((_, k) => k !== i) });
+              setStarts(starts.filter((_, k) => k !== i));
+            }}
+          >
+            <Close sx={{ fontSize: 16 }} />
+          </IconButton>
+        </Box>
+      ))}
+      <Box>
+        <Button
+          size="small"
+          startIcon={<Add />}
+          onClick={() => {
+            setFacts({ ...facts, shifts: [...facts.shifts, { name: '', start_minute: 0 }] });
+            setStarts([...starts, '06:00']);
+          }}
+        >
+          Add a shift
+        </Button>
+      </Box>
+      {saving.problem('shifts') !== undefined && <Told kind="error">{saving.problem('shifts')}</Told>}
+      {saving.general !== null && <Told kind="error">{saving.general}</Told>}
+      {saving.done && <Told kind="good">Saved.</Told>}
+      <FormActions save="Save" busy={saving.busy} disabled={unreadable >= 0} />
+    </Box>
+  );
+}
+
+function clock(minutes: number): string {
+  return `${String(Math.floor(minutes / 60)).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`;
+}
+
+function minute(text: string): number | null {
+  const match = /^([01]?\d|2[0-3]):([0-5]\d)$/.exec(text.trim());
+  return match === null ? null : Number(match[1]) * 60 + Number(match[2]);
+}

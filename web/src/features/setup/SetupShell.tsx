@@ -1,0 +1,46 @@
+/** The set-up's own row of words, in the order in which a plant is set up. */
+import { Box, Button } from '@mui/material';
+import type { ReactElement } from 'react';
+import { NavLink, Outlet } from 'react-router';
+
+const PARTS = [
+  ['recorder', 'Recorder'],
+  ['sources', 'Sources'],
+  ['tags', 'Tags'],
+  ['loggers', 'Loggers'],
+  ['archives', 'Archives'],
+  ['plant', 'Plant'],
+  ['changes', 'Changes'],
+] as const;
+
+export function SetupShell(): ReactElement {
+  return (
+    <Box sx={{ display: 'flex', flexDirection: 'column', height: { md: '100%' } }}>
+      <Box
+        component="nav"
+        aria-label="Set-up"
+        sx={{ display: 'flex', flexWrap: 'wrap', gap: 0.5, px: 1, borderBottom: 1, borderColor: 'divider' }}
+      >
+        {PARTS.map(([path, name]) => (
+          <Button
+            key={path}
+            component={NavLink}
+            to={path}
+            size="small"
+            sx={{
+              color: 'text.secondary',
+              fontWeight: 400,
+              borderRadius: 0,
+              '&.active': { color: 'text.primary', fontWeight: 700 },
+            }}
+          >
+            {name}
+          </Button>
+        ))}
+      </Box>
+      <Box sx={{ flex: 1, minHeight: 0, display: 'flex', flexDirection: { xs: 'column', md: 'row' } }}>
+        <Outlet />
+      </Box>
+    </Box>
+  );
+}

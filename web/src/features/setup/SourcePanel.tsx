@@ -1,0 +1,133 @@
+/** One source: its settings, a test of it, and its end. */
+import { Button } from '@mui/material';
+import { useState, type ReactElement } from 'react';
+import { client, unwrap } from '../../api/client';
+import { Choice, FormActions, NumberLine, Panel, Switched, TextLine, Told } from '../../shared/ui';
+import { Pairs } from './AddressFields';
+import { firstConfig, numberOf, PROTOCOLS, text } from './protocols';
+import type { Source, SourceIn } from './queries';
+import { SourceTest } from './SourceTest';
+import { useSave } from './useSave';
+
+interface SourcePanelProps {
+  source: Source | null;
+  onClose: () => void;
+  onMade: (uid: string) => void;
+}
+
+const SHOWN = ['name', 'protocol', 'host', 'port', 'unit', 'timeout_s'];
+
+export function SourcePanel({ source, onClose, onMade }: SourcePanelProps): ReactElement {
+  const [facts, setFacts] = useState<SourceIn>(() =>
+    source === null
+      ? { name: '', protocol: 'modbus_tcp', config: firstConfig('modbus_tcp'), enabled: true }
+      : { name: source.name, protocol: source.protocol, config: source.config, enabled: source.enabled },
+  );
+  const config = facts.config ?? {};
+  const setting = (name: string) => (value: unknown) =>
+    setFacts({ ...facts, config: { ...config, [name]: value } });
+  const saving = useSave(
+    (wanted: SourceIn) => save(source, wanted),
+    SHOWN,
+    (made) => onMade(made.uid),
+  );
+  const removing = useSave(
+    async (one: Source) =>
+      client.DELETE('/api/setup/sources/{uid}', {
+        params: { path: { uid: one.uid }, query: { revision: one.revision } },
+      }),
+    [],
+    onClose,
+  );
+  const [asked, setAsked] = useState(false);
+  return (
+    <Panel
+      title={source === null ? 'A new source' : source.name}
+      onClose={onClose}
+      onSubmit={() => saving.run(facts)}
+    >
+      <TextLine
+        label="Name"
+        value={facts.name}
+        autoFocus={source === null}
+        onChange={(name) => setFacts({ ...facts, name })}
+        problem={saving.problem('name')}
+      />
+      <Choice
+        label="Protocol"
+        value={facts.protocol}
+        options={PROTOCOLS}
+        disabled={source !== null}
+        onChange={(protocol) => setFacts({ ...facts, protocol, config: firstConfig(protocol) })}
+      />
+      {facts.protocol === 'modbus_tcp' && (
+        <>
+          <TextLine
+            label="Host"
+            value={text(config['host'])}
+            onChange={setting('host')}
+            problem={saving.problem('host')}
+          />
+          <Pairs>
+            <NumberLine
+              label="Port"
+              value={numberOf(config['port'], 502)}
+              onChange={setting('port')}
+              problem={saving.problem('port')}
+            />
+            <NumberLine
+              label="Unit"
+              value={numberOf(config['unit'], 1)}
+              onChange={setting('unit')}
+              problem={saving.problem('unit')}
+            />
+            <NumberLine
+              label="Answers within, s"
+              value={numberOf(config['timeout_s'], 1)}
+              onChange={setting('timeout_s')}
+              problem={saving.problem('timeout_s')}
+            />
+          </Pairs>
+        </>
+      )}
+      <Switched
+        label="Switched on"
+        value={facts.enabled}
+        onChange={(enabled) => setFacts({ ...facts, enabled })}
+      />
+      <SourceTest protocol={facts.protocol} config={config} />
+      {saving.general !== null && <Told kind="error">{saving.general}</Told>}
+      {saving.done && source !== null && <Told kind="good">Saved. It is at work within 2 s.</Told>}
+      <FormActions save={source === null ? 'Add' : 'Save'} busy={saving.busy}>
+        {source !== null && (
+          <Button size="small" color="error" onClick={() => setAsked(true)}>
+            Remove …
+          </Button>
+        )}
+      </FormActions>
+      {asked && source !== null && (
+        <>
+          <Told kind="error">
+            {source.tags === 0
+              ? 'The source goes. It has no tags.'
+              : `The source goes, with its ${source.tags} tags, and they leave their loggers. What was recorded stays.`}
+          </Told>
+          <Button size="small" color="error" variant="outlined" onClick={() => removing.run(source)}>
+            Remove {source.name}
+          </Button>
+          {removing.general !== null && <Told kind="error">{removing.general}</Told>}
+        </>
+      )}
+    </Panel>
+  );
+}
+
+async function save(source: Source | null, wanted: SourceIn): Promise<Source> {
+  if (source === null) return unwrap(await client.POST('/api/setup/sources', { body: wanted }));
+  return unwrap(
+    await client.PUT('/api/setup/sources/{uid}', {
+      params: { path: { uid: source.uid } },
+      body: { ...wanted, revision: source.revision },
+    }),
+  );
+}

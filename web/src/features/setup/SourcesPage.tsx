@@ -1,0 +1,59 @@
+/** Sources: where values come from. */
+import { Add } from '@mui/icons-material';
+import { Button } from '@mui/material';
+import { useQuery } from '@tanstack/react-query';
+import { useState, type ReactElement } from 'react';
+import { DataTable, type Column } from '../../shared/ui';
+import { Page } from './Page';
+import { protocolName, whereText } from './protocols';
+import { recorderQuery, sourcesQuery, type Source } from './queries';
+import { SourcePanel } from './SourcePanel';
+import { StateWord } from './StateWord';
+
+export function SourcesPage(): ReactElement {
+  const { data: sources = [], isSuccess } = useQuery(sourcesQuery);
+  const { data: recorder } = useQuery(recorderQuery);
+  const [open, setOpen] = useState<string | null>(null);
+  const states = new Map(recorder?.sources.map((one) => [one.uid, one]));
+  const chosen = sources.find((one) => one.uid === open);
+  const columns: Column<Source>[] = [
+    { name: 'Name', of: (row) => row.name, width: '26%' },
+    {
+      name: 'State',
+      of: (row) => <StateWord state={states.get(row.uid)?.state ?? 'unknown'} />,
+      width: '14%',
+    },
+    { name: 'Protocol', of: (row) => protocolName(row.protocol), width: '16%' },
+    { name: 'Where', of: (row) => whereText(row.protocol, row.config) },
+    { name: 'Tags', of: (row) => row.tags, right: true, width: '8%' },
+    { name: 'What it says', of: (row) => states.get(row.uid)?.detail ?? '' },
+  ];
+  return (
+    <Page
+      title="Sources"
+      note="Devices and servers that values come from."
+      actions={
+        <Button size="small" variant="outlined" startIcon={<Add />} onClick={() => setOpen('new')}>
+          Add a source
+        </Button>
+      }
+      panel={
+        open === 'new' || chosen !== undefined ? (
+          <SourcePanel key={open} source={chosen ?? null} onClose={() => setOpen(null)} onMade={setOpen} />
+        ) : null
+      }
+    >
+      <DataTable
+        label="Sources"
+        columns={columns}
+        rows={sources}
+        keyOf={(row) => row.uid}
+        selected={open}
+        onSelect={(row) => setOpen(row.uid)}
+        empty={
+          isSuccess ? 'There is no source yet. Add the first one: a device, or the signal generator.' : ''
+        }
+      />
+    </Page>
+  );
+}

@@ -1,0 +1,133 @@
+/** The facts of one tag. */
+import type { ReactElement } from 'react';
+import { Choice, DurationLine, NumberLine, Switched, TextLine } from '../../shared/ui';
+import { AddressFields, Pairs } from './AddressFields';
+import { VALUE_TYPES } from './protocols';
+import type { TagIn } from './queries';
+
+export const TAG_FIELDS = [
+  'name',
+  'description',
+  'value_type',
+  'unit',
+  'range_low',
+  'range_high',
+  'decimals',
+  'equipment',
+  'scan_us',
+  'colour',
+  'states',
+  'address',
+];
+
+interface TagFieldsProps {
+  tag: TagIn;
+  protocol: string;
+  onChange: (tag: TagIn) => void;
+  problem: (field: string) => string | undefined;
+  nameHint?: string;
+}
+
+export function TagFields({ tag, protocol, onChange, problem, nameHint }: TagFieldsProps): ReactElement {
+  const set = (name: keyof TagIn) => (value: unknown) => onChange({ ...tag, [name]: value });
+  const numbers = tag.value_type === 'float' || tag.value_type === 'integer';
+  return (
+    <>
+      <TextLine
+        label="Name"
+        value={tag.name}
+        onChange={set('name')}
+        problem={problem('name')}
+        {...(nameHint === undefined ? {} : { hint: nameHint })}
+      />
+      <TextLine
+        label="Description"
+        value={tag.description}
+        onChange={set('description')}
+        problem={problem('description')}
+      />
+      <AddressFields
+        protocol={protocol}
+        address={tag.address}
+        onChange={(address) => {
+          const bits = address['data_type'] === 'bool' && tag.address['data_type'] !== 'bool';
+          onChange({ ...tag, address, ...(bits ? { value_type: 'boolean', unit: '' } : {}) });
+        }}
+        problem={problem('address')}
+      />
+      <Pairs>
+        <Choice
+          label="Value"
+          value={tag.value_type}
+          options={VALUE_TYPES}
+          onChange={set('value_type')}
+          problem={problem('value_type')}
+        />
+        <TextLine
+          label="Engineering unit"
+          value={tag.unit}
+          onChange={set('unit')}
+          problem={problem('unit')}
+        />
+        {numbers && (
+          <>
+            <NumberLine
+              label="Range from"
+              value={tag.range_low}
+              onChange={set('range_low')}
+              problem={problem('range_low')}
+            />
+            <NumberLine
+              label="to"
+              value={tag.range_high}
+              onChange={set('range_high')}
+              problem={problem('range_high')}
+            />
+            <NumberLine
+              label="Decimals"
+              value={tag.decimals}
+              onChange={set('decimals')}
+              problem={problem('decimals')}
+            />
+          </>
+        )}
+        <DurationLine
+          label="Read every"
+          value={tag.scan_us}
+          onChange={set('scan_us')}
+          problem={problem('scan_us')}
+        />
+        <TextLine
+          label="Equipment"
+          value={tag.equipment}
+          placeholder="Line 5/Zone 1"
+          onChange={set('equipment')}
+          problem={problem('equipment')}
+        />
+        <TextLine
+          label="Colour of its own"
+          value={tag.colour}
+          placeholder="#RRGGBB"
+          onChange={set('colour')}
+          problem={problem('colour')}
+        />
+      </Pairs>
+      {tag.value_type === 'float' && (
+        <Switched
+          label="Stepped: holds its value until the next"
+          value={tag.stepped}
+          onChange={set('stepped')}
+        />
+      )}
+      {tag.value_type === 'state' && (
+        <TextLine
+          label="Names of its values"
+          value={tag.states}
+          placeholder='{"0": "Idle", "1": "Runs"}'
+          onChange={set('states')}
+          problem={problem('states')}
+        />
+      )}
+    </>
+  );
+}

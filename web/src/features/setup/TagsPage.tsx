@@ -1,0 +1,118 @@
+/** Tags: thousands in one list, found as one types, changed one or many at a time. */
+import { Add, FileDownloadOutlined, FileUploadOutlined } from '@mui/icons-material';
+import { Button } from '@mui/material';
+import { useInfiniteQuery, useQuery } from '@tanstack/react-query';
+import { useMemo, useState, type ReactElement } from 'react';
+import { Link } from 'react-router';
+import { client, unwrap } from '../../api/client';
+import { errorText } from '../../api/errors';
+import { Told } from '../../shared/ui';
+import { Page } from './Page';
+import { filterQuery, NO_FILTER, sourcesQuery, tagRowsQuery, type TagFilter } from './queries';
+import { TagAddPanel } from './TagAddPanel';
+import { TagBulkPanel } from './TagBulkPanel';
+import { TagFilters } from './TagFilters';
+import { TagPanel } from './TagPanel';
+import { TagTable } from './TagTable';
+
+export function TagsPage(): ReactElement {
+  const [filter, setFilter] = useState<TagFilter>(NO_FILTER);
+  const { data: sources = [] } = useQuery(sourcesQuery);
+  const { data, error, fetchNextPage, hasNextPage, isFetchingNextPage } = useInfiniteQuery(
+    tagRowsQuery(filter),
+  );
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
+  const [open, setOpen] = useState<string | null>(null);
+  const tags = useMemo(() => data?.pages.flatMap((page) => page.tags) ?? [], [data]);
+  const total = data?.pages[0]?.total ?? 0;
+  const shown = tags.find((tag) => tag.uid === open);
+
+  const toggle = (uid: string): void => {
+    const next = new Set(chosen);
+    if (!next.delete(uid)) next.add(uid);
+    setChosen(next);
+    setOpen(null);
+  };
+  const chooseAll = async (): Promise<void> => {
+    if (chosen.size > 0) {
+      setChosen(new Set());
+      return;
+    }
+    const uids = unwrap(await client.GET('/api/setup/tags/uids', { params: { query: filterQuery(filter) } }));
+    setChosen(new Set(uids));
+    setOpen(null);
+  };
+
+  let panel: ReactElement | null = null;
+  if (open === 'new') panel = <TagAddPanel sources={sources} onClose={() => setOpen(null)} />;
+  else if (chosen.size > 0) panel = <TagBulkPanel uids={[...chosen]} onClose={() => setChosen(new Set())} />;
+  else if (shown !== undefined)
+    panel = (
+      <TagPanel
+        key={`${shown.uid} ${shown.revision}`}
+        tag={shown}
+        sources={sources}
+        onClose={() => setOpen(null)}
+      />
+    );
+
+  return (
+    <Page
+      title="Tags"
+      note={
+        chosen.size > 0
+          ? `${chosen.size} of ${total} chosen`
+          : `${total} ${isFiltered(filter) ? 'found' : 'in all'}`
+      }
+      actions={
+        <>
+          <Button size="small" startIcon={<FileUploadOutlined />} component={Link} to="import">
+            Import
+          </Button>
+          <Button size="small" startIcon={<FileDownloadOutlined />} href="/api/setup/tags/export?form=csv">
+            CSV
+          </Button>
+          <Button size="small" startIcon={<FileDownloadOutlined />} href="/api/setup/tags/export?form=xlsx">
+            XLSX
+          </Button>
+          <Button
+            size="small"
+            variant="outlined"
+            startIcon={<Add />}
+            disabled={sources.length === 0}
+            onClick={() => setOpen('new')}
+          >
+            Add tags
+          </Button>
+        </>
+      }
+      panel={panel}
+    >
+      <TagFilters filter={filter} sources={sources} onChange={setFilter} />
+      {error !== null && <Told kind="error">{errorText(error)}</Told>}
+      {sources.length === 0 && (
+        <Told>There is no source yet: tags are read from one. Add it under Sources.</Told>
+      )}
+      <TagTable
+        tags={tags}
+        total={total}
+        sources={sources}
+        chosen={chosen}
+        open={open}
+        onToggle={toggle}
+        onToggleAll={() => void chooseAll()}
+        onOpen={(uid) => {
+          setChosen(new Set());
+          setOpen(uid);
+        }}
+        onEnd={() => {
+          if (hasNextPage && !isFetchingNextPage) void fetchNextPage();
+        }}
+      />
+    </Page>
+  );
+}
+
+function isFiltered(filter: TagFilter): boolean {
+  return Object.values(filter).some((value) => value !== '');
+}

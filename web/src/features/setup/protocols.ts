@@ -1,0 +1,86 @@
+/** What the forms ask for by protocol; the rules are the server's. */
+export const PROTOCOLS = [
+  { value: 'modbus_tcp', label: 'Modbus TCP' },
+  { value: 'generator', label: 'Signal generator' },
+] as const;
+
+export const TABLES = [
+  { value: 'input_register', label: 'Input register' },
+  { value: 'holding_register', label: 'Holding register' },
+  { value: 'discrete_input', label: 'Discrete input' },
+  { value: 'coil', label: 'Coil' },
+] as const;
+
+export const DATA_TYPES = [
+  'float32',
+  'int16',
+  'uint16',
+  'int32',
+  'uint32',
+  'float64',
+  'int64',
+  'uint64',
+  'bool',
+].map((value) => ({ value, label: value }));
+
+export const SHAPES = [
+  { value: 'sine', label: 'Sine' },
+  { value: 'ramp', label: 'Ramp' },
+  { value: 'square', label: 'Square' },
+  { value: 'steps', label: 'Steps' },
+  { value: 'random_walk', label: 'Random walk' },
+  { value: 'noise', label: 'Noise' },
+] as const;
+
+export const VALUE_TYPES = [
+  { value: 'float', label: 'Float' },
+  { value: 'integer', label: 'Integer' },
+  { value: 'boolean', label: 'Boolean' },
+  { value: 'state', label: 'State list' },
+  { value: 'text', label: 'Text' },
+] as const;
+
+export type Address = Record<string, unknown>;
+
+/** The place a new tag of a source begins with. */
+export function firstAddress(protocol: string): Address {
+  return protocol === 'generator'
+    ? { shape: 'sine', low: 0, high: 100, period_s: 60, noise: 0.5, seed: 0 }
+    : { table: 'input_register', address: 0, data_type: 'float32' };
+}
+
+export function firstConfig(protocol: string): Address {
+  return protocol === 'generator' ? {} : { host: '127.0.0.1', port: 502, unit: 1, timeout_s: 1 };
+}
+
+export function protocolName(protocol: string): string {
+  return PROTOCOLS.find((one) => one.value === protocol)?.label ?? protocol;
+}
+
+/** A place in one line: input register 100, float32. */
+export function placeText(address: Address): string {
+  if (typeof address['shape'] === 'string') {
+    return `${address['shape'].replace('_', ' ')}, ${numberText(address['period_s'])} s`;
+  }
+  const table = TABLES.find((one) => one.value === address['table'])?.label ?? text(address['table']);
+  const kind = text(address['data_type']);
+  return `${table} ${numberText(address['address'])}${kind === 'bool' ? '' : `, ${kind}`}`;
+}
+
+/** Where a source is found, in one line. */
+export function whereText(protocol: string, config: Address): string {
+  if (protocol !== 'modbus_tcp') return 'built in';
+  return `${text(config['host'])}:${numberText(config['port'])}, unit ${numberText(config['unit'])}`;
+}
+
+export function text(value: unknown): string {
+  return typeof value === 'string' ? value : '';
+}
+
+export function numberOf(value: unknown, none: number): number {
+  return typeof value === 'number' ? value : none;
+}
+
+function numberText(value: unknown): string {
+  return typeof value === 'number' ? String(value) : '–';
+}

@@ -1,0 +1,117 @@
+/** What the set-up's pages ask for. */
+import { infiniteQueryOptions, keepPreviousData, queryOptions } from '@tanstack/react-query';
+import { client, unwrap } from '../../api/client';
+import type { components } from '../../api/schema';
+
+type Schemas = components['schemas'];
+export type Source = Schemas['SourceOut'];
+export type SourceIn = Schemas['SourceIn'];
+export type TagRow = Schemas['TagRowOut'];
+export type TagIn = Schemas['TagIn'];
+export type Logger = Schemas['LoggerOut'];
+export type LoggerIn = Schemas['LoggerIn'];
+export type Rule = Schemas['RuleIn'];
+export type Archive = Schemas['ArchiveOut'];
+export type ArchiveIn = Schemas['ArchiveIn'];
+export type Recorder = Schemas['RecorderOut'];
+export type Rehearsal = Schemas['RehearseOut'];
+export type Change = Schemas['ChangeOut'];
+export type ImportReport = Schemas['ImportOut'];
+export type Tested = Schemas['TestOut'];
+
+const PAGE = 200;
+/** Everything under this key is asked for anew after a change. */
+export const SETUP = 'setup';
+
+export interface TagFilter {
+  search: string;
+  source: string;
+  value_type: string;
+  equipment: string;
+  recorded: string;
+}
+
+export const NO_FILTER: TagFilter = { search: '', source: '', value_type: '', equipment: '', recorded: '' };
+
+/** The filter as the API takes it. */
+export function filterQuery(filter: TagFilter): {
+  search: string;
+  source: string;
+  equipment: string;
+  value_type?: TagIn['value_type'];
+  recorded?: boolean;
+} {
+  const { search, source, equipment } = filter;
+  return {
+    search,
+    source,
+    equipment,
+    ...(filter.value_type === '' ? {} : { value_type: filter.value_type as TagIn['value_type'] }),
+    ...(filter.recorded === '' ? {} : { recorded: filter.recorded === 'yes' }),
+  };
+}
+
+export const recorderQuery = queryOptions({
+  queryKey: [SETUP, 'recorder'],
+  queryFn: async ({ signal }) => unwrap(await client.GET('/api/recorder', { signal })),
+  refetchInterval: 1_000,
+});
+
+export const sourcesQuery = queryOptions({
+  queryKey: [SETUP, 'sources'],
+  queryFn: async ({ signal }) => unwrap(await client.GET('/api/setup/sources', { signal })),
+});
+
+export const archivesQuery = queryOptions({
+  queryKey: [SETUP, 'archives'],
+  queryFn: async ({ signal }) => unwrap(await client.GET('/api/setup/archives', { signal })),
+});
+
+export const loggersQuery = queryOptions({
+  queryKey: [SETUP, 'loggers'],
+  queryFn: async ({ signal }) => unwrap(await client.GET('/api/setup/loggers', { signal })),
+});
+
+export const equipmentQuery = queryOptions({
+  queryKey: [SETUP, 'equipment'],
+  queryFn: async ({ signal }) => unwrap(await client.GET('/api/setup/tags/equipment', { signal })),
+});
+
+export const tagRowsQuery = (filter: TagFilter) =>
+  infiniteQueryOptions({
+    queryKey: [SETUP, 'tags', filter],
+    queryFn: async ({ pageParam, signal }) =>
+      unwrap(
+        await client.GET('/api/setup/tags', {
+          params: { query: { ...filterQuery(filter), limit: PAGE, offset: pageParam } },
+          signal,
+        }),
+      ),
+    initialPageParam: 0,
+    getNextPageParam: (last, _, offset) => (offset + PAGE < last.total ? offset + PAGE : undefined),
+    placeholderData: keepPreviousData,
+  });
+
+/** Names of the tags with these uids, of at most 64 of them. */
+export const tagNamesQuery = (uids: readonly string[]) =>
+  queryOptions({
+    queryKey: [SETUP, 'names', ...uids],
+    queryFn: async ({ signal }) =>
+      unwrap(await client.GET('/api/tags', { params: { query: { uid: [...uids] } }, signal })).tags,
+    enabled: uids.length > 0,
+    placeholderData: keepPreviousData,
+  });
+
+export const changesQuery = (kind: string) =>
+  infiniteQueryOptions({
+    queryKey: [SETUP, 'changes', kind],
+    queryFn: async ({ pageParam, signal }) =>
+      unwrap(
+        await client.GET('/api/setup/changes', {
+          params: { query: { kind, limit: 100, ...(pageParam === 0 ? {} : { before: pageParam }) } },
+          signal,
+        }),
+      ),
+    initialPageParam: 0,
+    getNextPageParam: (last) => (last.length < 100 ? undefined : last.at(-1)?.change_id),
+  });

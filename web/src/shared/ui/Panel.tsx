@@ -1,0 +1,118 @@
+/** What is selected, beside the list it was selected in: the list stays visible while it is edited. */
+import { Close } from '@mui/icons-material';
+import { Box, Button, IconButton, Typography } from '@mui/material';
+import type { ReactElement, ReactNode, SyntheticEvent } from 'react';
+
+interface PanelProps {
+  title: string;
+  onClose: () => void;
+  onSubmit?: () => void;
+  width?: number;
+  children: ReactNode;
+}
+
+export function Panel({ title, onClose, onSubmit, width = 380, children }: PanelProps): ReactElement {
+  const submit = (event: SyntheticEvent): void => {
+    event.preventDefault();
+    onSubmit?.();
+  };
+  return (
+    <Box
+      component="form"
+      aria-label={title}
+      noValidate
+      onSubmit={submit}
+      sx={{
+        width: { xs: '100%', md: width },
+        flexShrink: 0,
+        borderLeft: { md: 1 },
+        borderTop: { xs: 1, md: 0 },
+        borderColor: { xs: 'divider', md: 'divider' },
+        bgcolor: 'background.paper',
+        display: 'flex',
+        flexDirection: 'column',
+        minHeight: 0,
+      }}
+    >
+      <Box sx={{ display: 'flex', alignItems: 'center', px: 2, pt: 1 }}>
+        <Typography component="h2" noWrap sx={{ flex: 1, fontSize: 15, fontWeight: 700 }}>
+          {title}
+        </Typography>
+        <IconButton size="small" aria-label="Close" onClick={onClose}>
+          <Close sx={{ fontSize: 18 }} />
+        </IconButton>
+      </Box>
+      <Box
+        sx={{
+          p: 2,
+          pt: 1.5,
+          display: 'flex',
+          flexDirection: 'column',
+          gap: 1.75,
+          overflowY: 'auto',
+          minHeight: 0,
+        }}
+      >
+        {children}
+      </Box>
+    </Box>
+  );
+}
+
+interface ToldProps {
+  kind?: 'error' | 'good' | 'plain';
+  children: ReactNode;
+}
+
+/** A sentence about what was done or went wrong. */
+export function Told({ kind = 'plain', children }: ToldProps): ReactElement {
+  const colour = { error: 'error.main', good: 'primary.main', plain: 'text.secondary' }[kind];
+  return (
+    <Typography
+      role={kind === 'error' ? 'alert' : 'status'}
+      sx={{ fontSize: 13, color: colour, borderLeft: 3, borderColor: colour, pl: 1 }}
+    >
+      {children}
+    </Typography>
+  );
+}
+
+interface FormActionsProps {
+  save: string;
+  busy: boolean;
+  disabled?: boolean;
+  children?: ReactNode;
+}
+
+/** Save, and what else can be done, at the end of a form. */
+export function FormActions({ save, busy, disabled = false, children }: FormActionsProps): ReactElement {
+  return (
+    <Box sx={{ display: 'flex', gap: 1, alignItems: 'center', flexWrap: 'wrap' }}>
+      <Button type="submit" variant="contained" size="small" disabled={busy || disabled}>
+        {save}
+      </Button>
+      {children}
+    </Box>
+  );
+}
+
+/** Names and values under each other. */
+export function Facts({ rows }: { rows: readonly (readonly [string, ReactNode])[] }): ReactElement {
+  return (
+    <Box
+      component="dl"
+      sx={{ m: 0, display: 'grid', gridTemplateColumns: 'auto 1fr', columnGap: 2, rowGap: 0.5 }}
+    >
+      {rows.map(([name, value]) => (
+        <Box key={name} sx={{ display: 'contents' }}>
+          <Typography component="dt" sx={{ fontSize: 12, color: 'text.secondary' }}>
+            {name}
+          </Typography>
+          <Typography component="dd" sx={{ m: 0, fontSize: 13 }}>
+            {value}
+          </Typography>
+        </Box>
+      ))}
+    </Box>
+  );
+}

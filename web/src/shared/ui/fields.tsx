@@ -1,0 +1,148 @@
+/** Fields of forms: label above, what is wrong below. */
+import { FormControlLabel, MenuItem, Switch, TextField } from '@mui/material';
+import { useState, type ReactElement } from 'react';
+import { parseWritten, written } from '../lib/durations';
+
+interface LineProps {
+  label: string;
+  /** What is wrong with it, by the server. */
+  problem?: string | undefined;
+  hint?: string;
+  disabled?: boolean;
+}
+
+interface TextLineProps extends LineProps {
+  value: string;
+  onChange: (value: string) => void;
+  autoFocus?: boolean;
+  placeholder?: string;
+}
+
+export function TextLine(props: TextLineProps): ReactElement {
+  const {
+    label,
+    value,
+    onChange,
+    problem,
+    hint,
+    disabled = false,
+    autoFocus = false,
+    placeholder = '',
+  } = props;
+  return (
+    <TextField
+      variant="standard"
+      size="small"
+      fullWidth
+      label={label}
+      value={value}
+      placeholder={placeholder}
+      autoFocus={autoFocus}
+      disabled={disabled}
+      error={problem !== undefined}
+      helperText={problem ?? hint}
+      onChange={(event) => onChange(event.target.value)}
+      slotProps={{ inputLabel: { shrink: true } }}
+    />
+  );
+}
+
+interface NumberLineProps extends LineProps {
+  value: number;
+  onChange: (value: number) => void;
+}
+
+/** A number as it is typed; what is no number stays in the field and is said. */
+export function NumberLine({ value, onChange, problem, ...line }: NumberLineProps): ReactElement {
+  const [text, setText] = useState(String(value));
+  const typed = Number(text.replace(',', '.'));
+  const wrong = text.trim() === '' || Number.isNaN(typed);
+  const shown = !wrong && typed !== value ? String(value) : text;
+  return (
+    <TextLine
+      {...line}
+      value={shown}
+      problem={wrong ? 'This is no number.' : problem}
+      onChange={(next) => {
+        setText(next);
+        const number = Number(next.replace(',', '.'));
+        if (next.trim() !== '' && !Number.isNaN(number)) onChange(number);
+      }}
+    />
+  );
+}
+
+/** A duration such as 500 ms or 10 min; empty is 0 where that means none. */
+export function DurationLine(props: NumberLineProps & { none?: string }): ReactElement {
+  const { value, onChange, problem, none, ...line } = props;
+  const [text, setText] = useState(value === 0 && none !== undefined ? '' : written(value));
+  const parsed = text.trim() === '' && none !== undefined ? 0 : parseWritten(text);
+  const shown = parsed !== null && parsed !== value ? (value === 0 ? '' : written(value)) : text;
+  return (
+    <TextLine
+      {...line}
+      value={shown}
+      placeholder={none ?? ''}
+      problem={parsed === null ? 'Write 500 ms, 10 s, 5 min, 2 h or 30 d.' : problem}
+      onChange={(next) => {
+        setText(next);
+        const us = next.trim() === '' && none !== undefined ? 0 : parseWritten(next);
+        if (us !== null) onChange(us);
+      }}
+    />
+  );
+}
+
+interface ChoiceProps extends LineProps {
+  value: string;
+  options: readonly { value: string; label: string }[];
+  onChange: (value: string) => void;
+}
+
+export function Choice({
+  label,
+  value,
+  options,
+  onChange,
+  problem,
+  hint,
+  disabled = false,
+}: ChoiceProps): ReactElement {
+  return (
+    <TextField
+      select
+      variant="standard"
+      size="small"
+      fullWidth
+      label={label}
+      value={options.some((one) => one.value === value) ? value : ''}
+      disabled={disabled}
+      error={problem !== undefined}
+      helperText={problem ?? hint}
+      onChange={(event) => onChange(event.target.value)}
+      slotProps={{ inputLabel: { shrink: true }, select: { displayEmpty: true } }}
+    >
+      {options.map((one) => (
+        <MenuItem key={one.value} value={one.value} dense>
+          {one.label}
+        </MenuItem>
+      ))}
+    </TextField>
+  );
+}
+
+interface SwitchedProps {
+  label: string;
+  value: boolean;
+  onChange: (value: boolean) => void;
+}
+
+export function Switched({ label, value, onChange }: SwitchedProps): ReactElement {
+  return (
+    <FormControlLabel
+      control={<Switch size="small" checked={value} onChange={(event) => onChange(event.target.checked)} />}
+      label={label}
+      sx={{ '& .MuiFormControlLabel-label': { fontSize: 13 } }}
+    />
+  );
+}

@@ -1,0 +1,3 @@
+export { Choice, DurationLine, NumberLine, Switched, TextLine } from './fields';
+export { Facts, FormActions, Panel, Told } from './Panel';
+export { DataTable, type Column } from './DataTable';
