@@ -40,6 +40,7 @@ from cronaca.store.current import BLOCK
 from cronaca.store.migrate import check_schema, migrate
 from cronaca.store.private_server import PrivateServer
 from cronaca.store.pyramid import PyramidBuilder
+from cronaca.store.records import ensure_tables
 from cronaca.store.retention import Retention
 from cronaca.store.sink import StoreSink
 
@@ -85,6 +86,7 @@ def run_migrations(settings: Settings) -> list[str]:
 def run_recorder(settings: Settings) -> None:
     """Records until told to end."""
     store = open_store(settings)
+    ensure_tables(store)
     with store.snapshot() as tx:
         revision, facts, histories = get_revision(tx), setup.read_setup(tx), read_histories(tx)
     spool = Spool(

@@ -19,7 +19,7 @@ from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import LeaseLost, SourceUnreachable, StoreUnavailable
 from cronaca.core.model import SECOND, GapReason, Logger, LoggerMode, SourceSetup, Tag, ValueType, Window
-from cronaca.core.ports import Flush, Reading
+from cronaca.core.ports import Flush, Reading, SafeRecord
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.compact import run_compactor
 from cronaca.recorder.flush import Feeds, Flusher
@@ -240,8 +240,9 @@ class TestFlusher:
     def flusher(self, sink: FakeSink, queue: SampleQueue, clock: AnchoredClock | None = None) -> Flusher:
         live = LiveTable([a_tag("a", tag_id=1)], NOW, 256)
         feeds = Feeds(
-            queue, lambda: (), live.take_changed, live.offer_again, lambda: NOW, lambda rate, ms: REPORT
-        )
+            queue, tuple, tuple, lambda safe: None, live.take_changed, live.offer_again, lambda: NOW,
+            lambda rate, ms: REPORT,
+        )  # fmt: skip
         return Flusher(sink, feeds, clock or AnchoredClock(), "test", self.spool)
 
     @pytest.fixture(autouse=True)
@@ -269,7 +270,7 @@ class TestFlusher:
 
     def test_it_stops_when_another_recorder_took_over(self) -> None:
         class Lost(FakeSink):
-            def commit(self, flush: Flush) -> None:
+            def commit(self, flush: Flush) -> tuple[SafeRecord, ...]:
                 raise LeaseLost(flush.epoch)
 
         flusher = self.flusher(Lost(), queue_for(10))
@@ -299,7 +300,7 @@ class TestFlusher:
 
     def test_what_a_cut_off_recorder_had_taken_stays_on_disk(self) -> None:
         class Lost(FakeSink):
-            def commit(self, flush: Flush) -> None:
+            def commit(self, flush: Flush) -> tuple[SafeRecord, ...]:
                 raise LeaseLost(flush.epoch)
 
         queue = queue_for(10)

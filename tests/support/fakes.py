@@ -12,7 +12,7 @@ from cronaca.core import quality as q
 from cronaca.core.bits import to_bits
 from cronaca.core.errors import SourceUnreachable, StoreUnavailable
 from cronaca.core.model import SourceSetup, Tag
-from cronaca.core.ports import Driver, Flush, Reading
+from cronaca.core.ports import Driver, Flush, Reading, SafeRecord
 
 
 class FakeDriver:
@@ -35,6 +35,9 @@ class FakeDriver:
             raise SourceUnreachable("no answer from the fake")
         bits = [to_bits(self.values.get(tag.name, 0), tag.value_type) for tag in tags]
         return Reading(np.array(bits, np.int64), np.full(len(tags), q.GOOD, np.uint16))
+
+    async def write(self, tag: Tag, value: float) -> None:
+        self.values[tag.name] = value
 
     async def close(self) -> None:
         await asyncio.sleep(0)
@@ -64,18 +67,21 @@ class FakeSink:
         self._epoch += 1
         return self._epoch
 
-    def commit(self, flush: Flush) -> None:
+    def commit(self, flush: Flush) -> tuple[SafeRecord, ...]:
         self.tries += 1
         if self.away:
             raise StoreUnavailable("fake:1/db", "switched off")
         with self._lock:
+            before = sum(len(one.records) for one in self.flushes)
             self.flushes.append(flush)
+        return tuple(SafeRecord(r.logger_id, r.ts_us, before + i) for i, r in enumerate(flush.records, 1))
 
-    def fill(self, epoch: int, flush: Flush) -> None:
+    def fill(self, epoch: int, flush: Flush) -> tuple[SafeRecord, ...]:
         self.tries += 1
         if self.away:
             raise StoreUnavailable("fake:1/db", "switched off")
         self.filled.append((epoch, flush))
+        return ()
 
     def close_epoch(self, epoch: int, known_until_us: int, reason: str) -> None:
         self.closed.append((epoch, reason))

@@ -25,6 +25,7 @@ from cronaca.api.routes import (
     history,
     live,
     recorder,
+    records,
     series,
     setup_loggers,
     setup_sources,
@@ -86,6 +87,7 @@ def _api() -> APIRouter:
     api = APIRouter(prefix="/api", responses={code: dict(facts) for code, facts in problems.items()})
     modules = (
         health, tags, series, figures, history, live, setup_sources, setup_tags, setup_loggers, recorder,
+        records,
     )  # fmt: skip
     for module in modules:
         api.include_router(module.router)

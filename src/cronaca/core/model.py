@@ -225,6 +225,28 @@ class LoggerMode(StrEnum):
 
     PERIODIC = "periodic"
     ON_CHANGE = "on_change"
+    ON_TRIGGER = "on_trigger"
+
+
+class Edge(StrEnum):
+    """What of a trigger tag makes a logger take a record."""
+
+    RISING = "rising"
+    FALLING = "falling"
+    EITHER = "either"
+    CHANGE = "change"
+    """Any other value, for instance a lot number."""
+
+
+@dataclass(frozen=True, slots=True)
+class TriggerWish:
+    """What makes a logger take a record (without a tag only people do), and what the plant is told when it is
+    safe: the record's number is written to a tag, the trigger bit is reset."""
+
+    tag_id: int | None = None
+    edge: Edge = Edge.RISING
+    number_tag_id: int | None = None
+    reset: bool = False
 
 
 class RuleKind(StrEnum):
@@ -272,6 +294,9 @@ class Logger:
     phase_us: int = 0
     wanted: bool = True
     inhibit_tag_id: int | None = None
+    trigger: TriggerWish | None = None
+    columns: tuple[tuple[int, str], ...] = ()
+    """Names of a record's columns that differ from those of their tags."""
 
     def rule_of(self, tag_id: int) -> RuleWish:
         """The rule for a member: its own, or the logger's."""

@@ -41,6 +41,10 @@ class Driver(Protocol):
         """Reads the tags now. A tag the device refuses is Bad; raises SourceError when all is lost."""
         ...
 
+    async def write(self, tag: Tag, value: float) -> None:
+        """Writes a value; raises SourceError."""
+        ...
+
     async def close(self) -> None:
         """Closes the connection; never raises."""
         ...
@@ -111,6 +115,27 @@ class CoverageMark:
 
 
 @dataclass(frozen=True, slots=True)
+class Record:
+    """What a triggered logger took at one instant: 64-bit values and qualities of its tags."""
+
+    logger_id: int
+    ts_us: int
+    reason: str
+    tag_ids: tuple[int, ...]
+    bits: tuple[int, ...]
+    quality: tuple[int, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class SafeRecord:
+    """A record that is committed, and its number among those of its logger."""
+
+    logger_id: int
+    ts_us: int
+    number: int
+
+
+@dataclass(frozen=True, slots=True)
 class Flush:
     """All that one commit of the recorder carries."""
 
@@ -123,6 +148,7 @@ class Flush:
     gaps: tuple[Gap, ...]
     report: RecorderReport
     coverage: tuple[CoverageMark, ...] = ()
+    records: tuple[Record, ...] = ()
 
 
 HistoryOf = Mapping[tuple[int, int], tuple[HistoryKey, ValueType]]
@@ -167,13 +193,15 @@ class SampleSink(Protocol):
         """A new epoch, or None while another recorder's lease runs."""
         ...
 
-    def commit(self, flush: Flush) -> None:
-        """Keeps the flush; repeating one is harmless. Raises StoreUnavailable, StoreConflict, LeaseLost."""
+    def commit(self, flush: Flush) -> tuple[SafeRecord, ...]:
+        """Keeps the flush and numbers its records; repeating one is harmless. Raises StoreUnavailable,
+        StoreConflict, LeaseLost."""
         ...
 
-    def fill(self, epoch: int, flush: Flush) -> None:
-        """Keeps what an earlier epoch's flush holds of time that is not covered; `epoch` is the running
-        one, under whose lease this is done. Repeating is harmless. Raises as `commit`."""
+    def fill(self, epoch: int, flush: Flush) -> tuple[SafeRecord, ...]:
+        """Keeps the records of an earlier epoch's flush, and what it holds of time that is not covered;
+        `epoch` is the running one, under whose lease this is done. Repeating is harmless. Raises as
+        `commit`."""
         ...
 
     def close_epoch(self, epoch: int, known_until_us: int, reason: str) -> None:

@@ -11,7 +11,7 @@ from typing import Final
 
 from cronaca.core.errors import StoreError
 from cronaca.core.model import Gap, GapReason, Setup, Window
-from cronaca.core.ports import Control, HistoryOf, News, RecorderReport, Request, SampleSink
+from cronaca.core.ports import Control, HistoryOf, News, RecorderReport, Request, SafeRecord, SampleSink
 from cronaca.recorder import requests
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.flush import Feeds, Flusher
@@ -64,14 +64,16 @@ class Recorder:
         self._queue = SampleQueue(most_queued)
         self._work = Work(self._live, self._queue, make_driver, self._clock)
         self._serving: set[asyncio.Task[None]] = set()
+        self._loop: asyncio.AbstractEventLoop | None = None
         feeds = Feeds(
-            self._queue, self._work.take_coverage, self._live.take_changed, self._live.offer_again,
-            self._work.known_until_us, self._report,
+            self._queue, self._work.take_coverage, self._work.take_records, self._tell_safe,
+            self._live.take_changed, self._live.offer_again, self._work.known_until_us, self._report,
         )  # fmt: skip
         self._flusher = Flusher(outlet.sink, feeds, self._clock, outlet.holder, outlet.spool)
 
     async def run(self, stop: asyncio.Event) -> None:
         """Waits for the lease, then records until `stop` is set; raises what ended it otherwise."""
+        self._loop = asyncio.get_running_loop()
         epoch = await self._wait_for_lease(stop)
         if epoch is None:
             return
@@ -152,8 +154,13 @@ class Recorder:
             await self._work.follow(news.setup, news.histories)
             self._revision = news.revision
 
+    def _tell_safe(self, safe: tuple[SafeRecord, ...]) -> None:
+        """Called from the flusher's thread: writing to the plant is the loop's work."""
+        if self._loop is not None and self._loop.is_running():
+            asyncio.run_coroutine_threadsafe(self._work.tell_plant(safe), self._loop)
+
     async def _serve(self, request: Request, control: Control) -> None:
-        answer = await requests.serve(request, self._make_driver)
+        answer = await requests.serve(request, self._make_driver, self._work)
         with contextlib.suppress(StoreError):  # who asked gives up by himself
             await asyncio.to_thread(control.answer, request.number, json.dumps(answer))
 

@@ -11,7 +11,7 @@ from functools import partial
 from typing import Final
 
 from cronaca.core.errors import LeaseLost, StoreError
-from cronaca.core.ports import CoverageMark, Flush, LiveValues, RecorderReport, SampleSink
+from cronaca.core.ports import CoverageMark, Flush, LiveValues, Record, RecorderReport, SafeRecord, SampleSink
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.queue import SampleQueue
 from cronaca.recorder.spool import Entry, Spool
@@ -27,6 +27,9 @@ class Feeds:
 
     queue: SampleQueue
     take_coverage: Callable[[], tuple[CoverageMark, ...]]
+    take_records: Callable[[], tuple[Record, ...]]
+    tell_safe: Callable[[tuple[SafeRecord, ...]], None]
+    """Records are committed: the plant may be told."""
     take_live: Callable[[], LiveValues]
     offer_live_again: Callable[[], None]
     """Present values that were taken did not arrive."""
@@ -110,11 +113,12 @@ class Flusher:
             (*gaps, *self._spool.take_gaps()),
             self._feeds.report(self._rate, self._last_ms),
             self._feeds.take_coverage(),
+            self._feeds.take_records(),
         )
 
     def _keep(self, flush: Flush) -> None:
         """Makes a flush safe: in the database, or behind what waits on disk."""
-        if self._spool.empty and self._try(partial(self._sink.commit, flush), flush):
+        if self._spool.empty and self._try(partial(self._commit_or_fill, flush), flush):
             self._spool.note_known(flush.known_until_us)
             return
         self._spool.append(Entry.of(flush))
@@ -132,6 +136,7 @@ class Flusher:
             waiting = replace(
                 newest, epoch=entry.epoch, seq=entry.seq, known_until_us=entry.known_until_us,
                 received_us=entry.received_us, batch=entry.batch, gaps=entry.gaps, coverage=entry.coverage,
+                records=entry.records,
             )  # fmt: skip
             if not self._try(partial(self._commit_or_fill, waiting), None):
                 return arrived
@@ -141,10 +146,10 @@ class Flusher:
         return arrived
 
     def _commit_or_fill(self, flush: Flush) -> None:
-        if flush.epoch == self._epoch:
-            self._sink.commit(flush)
-        else:
-            self._sink.fill(self._epoch, flush)
+        own = flush.epoch == self._epoch
+        safe = self._sink.commit(flush) if own else self._sink.fill(self._epoch, flush)
+        if safe:
+            self._feeds.tell_safe(safe)
 
     def _try(self, work: Callable[[], None], at_stake: Flush | None) -> bool:
         """Does something with the database; False when it is away. A flush at stake is never lost: when

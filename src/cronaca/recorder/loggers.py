@@ -114,6 +114,10 @@ class PeriodicLogger:
             self._record(tick)
         return Window(due, tick) if tick > due else None
 
+    def record_now(self, now_us: int) -> None:
+        """One sample of every member beside its ticks."""
+        self._record(now_us)
+
     def _record(self, tick: int) -> None:
         reading = self._place.live.at(self._slots, tick)
         keep = decide_periodic(self._state, reading.quality)
@@ -226,6 +230,9 @@ class ChangeLogger:
         self.kept += len(found)
 
 
+_BUILT: Final = (PeriodicLogger, ChangeLogger)
+
+
 def build_loggers(
     loggers: Iterable[Logger], place: Place, now_us: int, before: Mapping[int, Working]
 ) -> dict[int, PeriodicLogger | ChangeLogger]:
@@ -234,7 +241,7 @@ def build_loggers(
     found: dict[int, PeriodicLogger | ChangeLogger] = {}
     for logger in loggers:
         old = before.get(logger.logger_id)
-        if not logger.wanted:
+        if not logger.wanted or logger.mode is LoggerMode.ON_TRIGGER:
             continue
         if logger.mode is LoggerMode.PERIODIC:
             known = old if isinstance(old, PeriodicLogger) else None
@@ -244,7 +251,7 @@ def build_loggers(
                 logger, place, old if isinstance(old, ChangeLogger) else None
             )
     for number, working in before.items():
-        if type(found.get(number)) is not type(working):
+        if isinstance(working, _BUILT) and type(found.get(number)) is not type(working):
             working.finish()
     return found
 

@@ -12,15 +12,19 @@ from cronaca.core.bits import from_bits
 from cronaca.core.errors import CronacaError, InvalidInput, SourceError
 from cronaca.core.model import SECOND, SourceSetup, Tag, ValueType
 from cronaca.core.ports import Request
-from cronaca.recorder.work import MakeDriver
+from cronaca.recorder.work import MakeDriver, Work
 
 TEST_SOURCE: Final = "test_source"
+RECORD_NOW: Final = "record_now"
 _LONGEST_S: Final = 8.0
 
 
-async def serve(request: Request, make_driver: MakeDriver) -> dict[str, Any]:
+async def serve(request: Request, make_driver: MakeDriver, work: Work) -> dict[str, Any]:
     """Does what is asked; a failure is an answer too."""
     facts = json.loads(request.facts)
+    if request.kind == RECORD_NOW:
+        refused = work.ask_for_record(facts["logger_id"])
+        return {"ok": not refused, "reason": refused, "values": []}
     if request.kind != TEST_SOURCE:
         return {"ok": False, "reason": f"This recorder does not know {request.kind!r}.", "values": []}
     try:

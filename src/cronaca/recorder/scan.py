@@ -91,6 +91,10 @@ class SourceScanner:
             if self._under_way is not None and self._under_way[0] is old:
                 group.next_us += group.interval_us  # that tick is being read already
 
+    async def write(self, tag: Tag, value: float) -> None:
+        """Writes a value to the device; raises SourceError."""
+        await self._driver.write(tag, value)
+
     def known_until_us(self, now_us: int) -> int:
         """Up to here every reading was handed on: a scan that is due or under way is not."""
         if not self._scanning:

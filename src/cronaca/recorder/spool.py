@@ -17,7 +17,7 @@ import struct
 import zlib
 from collections import deque
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import astuple, dataclass, field
 from enum import StrEnum
 from pathlib import Path
 from typing import Any, Final, NamedTuple
@@ -26,7 +26,7 @@ from cronaca.core.codec import Batch, decode_batch, encode_batch
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import CorruptPayload, InvalidInput
 from cronaca.core.model import Gap, GapReason
-from cronaca.core.ports import CoverageMark, Flush
+from cronaca.core.ports import CoverageMark, Flush, Record
 
 FILE_BYTES: Final = 4 << 20
 _MAGIC: Final = b"CP"
@@ -57,13 +57,14 @@ class Entry:
     batch: Batch
     gaps: tuple[Gap, ...]
     coverage: tuple[CoverageMark, ...] = ()
+    records: tuple[Record, ...] = ()
 
     @classmethod
     def of(cls, flush: Flush) -> Entry:
         """What is kept of a flush."""
         return cls(
             flush.epoch, flush.seq, flush.known_until_us, flush.received_us, flush.batch, flush.gaps,
-            flush.coverage,
+            flush.coverage, flush.records,
         )  # fmt: skip
 
 
@@ -286,6 +287,7 @@ def _encode(entry: Entry) -> bytes:
         "received_us": entry.received_us,
         "gaps": [[g.start_us, g.end_us, g.reason.value, g.detail] for g in entry.gaps],
         "coverage": [[list(c.keys), c.at_us, c.reason and c.reason.value] for c in entry.coverage],
+        "records": [astuple(record) for record in entry.records],
     }
     text = json.dumps(head).encode()
     body = _LENGTH.pack(len(text)) + text + encode_batch(entry.batch)
@@ -312,5 +314,11 @@ def _decode(data: bytes) -> Entry:
         CoverageMark(tuple(HistoryKey(*key) for key in keys), at_us, GapReason(reason) if reason else None)
         for keys, at_us, reason in head.get("coverage", ())
     )
+    records = tuple(
+        Record(number, ts_us, reason, tuple(tag_ids), tuple(bits), tuple(quality))
+        for number, ts_us, reason, tag_ids, bits, quality in head.get("records", ())
+    )
     batch = decode_batch(body[_LENGTH.size + size :])
-    return Entry(head["epoch"], head["seq"], head["known_until_us"], head["received_us"], batch, gaps, marks)
+    return Entry(
+        head["epoch"], head["seq"], head["known_until_us"], head["received_us"], batch, gaps, marks, records
+    )

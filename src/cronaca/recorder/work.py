@@ -11,13 +11,23 @@ from dataclasses import dataclass
 from typing import Final
 
 from cronaca.core import quality as q
-from cronaca.core.errors import CronacaError, InvalidInput, SourceRefused
-from cronaca.core.model import GapReason, Logger, Setup, SourceSetup, Tag, Window
-from cronaca.core.ports import CoverageMark, Driver, HistoryOf, LoggerReport, Reading, SourceReport
+from cronaca.core.errors import CronacaError, InvalidInput, SourceError, SourceRefused
+from cronaca.core.model import GapReason, Logger, LoggerMode, Setup, SourceSetup, Tag, Window
+from cronaca.core.ports import (
+    CoverageMark,
+    Driver,
+    HistoryOf,
+    LoggerReport,
+    Reading,
+    Record,
+    SafeRecord,
+    SourceReport,
+)
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.live import LiveTable, Slots
 from cronaca.recorder.loggers import ChangeLogger, PeriodicLogger, Place, build_loggers
 from cronaca.recorder.queue import SampleQueue
+from cronaca.recorder.records import RecordLogger
 from cronaca.recorder.scan import SourceScanner
 
 MakeDriver = Callable[[SourceSetup], Driver]
@@ -49,21 +59,40 @@ class Work:
         self._setup = Setup((), (), ())
         self._place = Place(live, queue, {}, {})
         self._sources: dict[int, _Scanned] = {}
-        self._loggers: dict[int, PeriodicLogger | ChangeLogger] = {}
+        self._loggers: dict[int, PeriodicLogger | ChangeLogger | RecordLogger] = {}
         self._inhibited: set[int] = set()
         self._coverage: list[CoverageMark] = []
+        self._left: list[Record] = []
+        """Records of loggers that are gone by now."""
         self._rates = _Rates()
+        self._unheard: dict[int, str] = {}
 
     async def follow(self, setup: Setup, histories: HistoryOf) -> None:
         """Goes over to a set-up. What is not touched by it goes on as it is."""
         now_us = self._clock.now_us()
         self._live.follow(setup.tags, now_us)
         place = Place(self._live, self._queue, {tag.tag_id: tag for tag in setup.tags}, histories)
-        loggers = build_loggers(setup.loggers, place, now_us, self._loggers)
+        loggers = {
+            **build_loggers(setup.loggers, place, now_us, self._loggers),
+            **self._record_loggers(setup, place),
+        }
         leaving = self._follow_sources(setup)
         self._place, self._setup, self._loggers = place, setup, loggers
         self._inhibited &= loggers.keys()
         await end_all([one.task for one in leaving if one.task is not None])
+
+    def _record_loggers(self, setup: Setup, place: Place) -> dict[int, RecordLogger]:
+        found = {}
+        for logger in setup.loggers:
+            if logger.wanted and logger.mode is LoggerMode.ON_TRIGGER:
+                before = self._loggers.get(logger.logger_id)
+                known = before if isinstance(before, RecordLogger) else None
+                found[logger.logger_id] = RecordLogger(logger, place, known)
+        for number, gone in self._loggers.items():
+            if isinstance(gone, RecordLogger) and number not in found:
+                gone.finish()
+                self._left += gone.taken
+        return found
 
     def _follow_sources(self, setup: Setup) -> list[_Scanned]:
         """Starts, changes and takes out sources; returns those whose scanning is to be ended."""
@@ -118,6 +147,8 @@ class Work:
         for number, logger in self._loggers.items():
             if isinstance(logger, PeriodicLogger):
                 missed.append(logger.record_due(now_us, inhibited=number in self._inhibited))
+            elif isinstance(logger, RecordLogger):
+                logger.take_due(now_us, until_us)
             elif number not in self._inhibited:
                 logger.pass_time(until_us)
         found = [window for window in missed if window is not None]
@@ -136,7 +167,7 @@ class Work:
     def _on_reading(self, slots: Slots, ts_us: int, reading: Reading) -> None:
         self._live.update(slots, ts_us, reading)
         for number, logger in self._loggers.items():
-            if isinstance(logger, ChangeLogger):
+            if not isinstance(logger, PeriodicLogger):
                 logger.on_reading(slots, ts_us, reading, inhibited=number in self._inhibited)
 
     def _look_at_inhibits(self, now_us: int) -> None:
@@ -165,6 +196,52 @@ class Work:
         found, self._coverage = self._coverage, []
         return tuple(found)
 
+    def take_records(self) -> tuple[Record, ...]:
+        """Records taken since the last call; called from the flusher's thread."""
+        found, self._left = self._left, []
+        for logger in list(self._loggers.values()):
+            if isinstance(logger, RecordLogger):
+                # Appending goes on meanwhile: what is taken out is what was seen.
+                count = len(logger.taken)
+                found += logger.taken[:count]
+                del logger.taken[:count]
+        return tuple(found)
+
+    def ask_for_record(self, logger_id: int) -> str:
+        """One sample or record of a logger's tags now, in any mode; returns why not, or nothing."""
+        logger = self._loggers.get(logger_id)
+        if logger is None:
+            return "The logger is not at work: it is stopped, or was just added."
+        if isinstance(logger, RecordLogger):
+            logger.ask(self._clock.now_us())
+        elif isinstance(logger, PeriodicLogger):
+            logger.record_now(self._clock.now_us())
+        else:
+            logger.restart()
+        return ""
+
+    async def tell_plant(self, safe: Sequence[SafeRecord]) -> None:
+        """Writes numbers of records that are committed, and resets their trigger bits."""
+        for one in safe:
+            logger = next((x for x in self._setup.loggers if x.logger_id == one.logger_id), None)
+            wish = None if logger is None else logger.trigger
+            if wish is not None and wish.number_tag_id is not None:
+                await self._write(one.logger_id, wish.number_tag_id, one.number)
+            if wish is not None and wish.reset and wish.tag_id is not None:
+                await self._write(one.logger_id, wish.tag_id, 0)
+
+    async def _write(self, logger_id: int, tag_id: int, value: float) -> None:
+        tag = self._place.tags[tag_id]
+        source = self._sources.get(tag.source_id)
+        try:
+            if source is None:
+                raise SourceRefused("its source is switched off")
+            await source.scanner.write(tag, value)
+            self._unheard.pop(logger_id, None)
+        except SourceError as exc:
+            _log.warning("The plant was not told: %s cannot be written: %s", tag.name, exc)
+            self._unheard[logger_id] = f"The plant was not told: {tag.name} cannot be written: {exc.reason}"
+
     def _scanned_until_us(self, now_us: int) -> int:
         scans = [one.scanner.known_until_us(now_us) for one in list(self._sources.values())]
         return int(min([now_us, *scans]))
@@ -172,7 +249,10 @@ class Work:
     def known_until_us(self) -> int:
         """Up to here everything is decided; called from the flusher's thread too."""
         now_us = self._clock.now_us()
-        return min([self._scanned_until_us(now_us), *(one.next_us for one in list(self._periodic()))])
+        loggers = list(self._loggers.values())
+        waiting = [one.waits_since_us for one in loggers if isinstance(one, RecordLogger)]
+        ticks = [one.next_us for one in loggers if isinstance(one, PeriodicLogger)]
+        return min([self._scanned_until_us(now_us), *ticks, *(w for w in waiting if w is not None)])
 
     @property
     def late_scans(self) -> int:
@@ -191,7 +271,7 @@ class Work:
 
     def _report(self, logger: Logger, kept: dict[int, int], rates: dict[int, float]) -> LoggerReport:
         number = logger.logger_id
-        state, reason = "recording", ""
+        state, reason = "recording", self._unheard.get(number, "")
         if not logger.wanted:
             state, reason = "stopped", "It was stopped by a person."
         elif number in self._inhibited:
@@ -232,6 +312,9 @@ class _NoDriver:
 
     async def read(self, tags: Sequence[Tag]) -> Reading:
         raise SourceRefused(f"{self._reason} ({len(tags)} tags)")
+
+    async def write(self, tag: Tag, value: float) -> None:
+        raise SourceRefused(f"{self._reason} ({tag.name} = {value})")
 
     async def close(self) -> None:
         """Nothing was opened."""

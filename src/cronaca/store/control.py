@@ -8,6 +8,7 @@ from typing import Any, Final
 from cronaca.core.ports import HistoryOf, News, Request
 from cronaca.store import setup
 from cronaca.store.pool import Store
+from cronaca.store.records import ensure_tables
 from cronaca.store.transaction import Transaction
 
 _REVISION: Final = "SELECT revision FROM setup_state WHERE setup_id = 1"
@@ -62,7 +63,11 @@ class StoreControl:
         """What is new to one who has this revision; requests are handed out once."""
         with self._store.snapshot() as tx:
             waiting = tx.fetch(_WAITING)
-            news = News(revision) if get_revision(tx) == revision else read_news(tx)
+            changed = get_revision(tx) != revision
+        if changed:
+            ensure_tables(self._store)  # before the recorder takes what is to go into them
+        with self._store.snapshot() as tx:
+            news = read_news(tx) if changed else News(revision)
         requests = tuple(Request(*row) for row in waiting)
         if requests:
             self._store.run(lambda tx: tx.execute(_TAKE, numbers=[r.number for r in requests]))

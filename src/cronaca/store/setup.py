@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import json
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
-from typing import Final
+from dataclasses import asdict, dataclass, replace
+from typing import Any, Final, NamedTuple
 from zoneinfo import ZoneInfo
 
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import NotFound
 from cronaca.core.logging import wish_from_facts, wish_to_facts
-from cronaca.core.model import Logger, LoggerMode, Setup, SourceSetup, Tag, ValueType
+from cronaca.core.model import Edge, Logger, LoggerMode, Setup, SourceSetup, Tag, TriggerWish, ValueType
 from cronaca.core.windows import PlantCalendar, Shift
 from cronaca.store import coverage
 from cronaca.store.transaction import Row, Transaction
@@ -95,21 +95,27 @@ WHERE removed_us IS NULL AND (%(text)s = '' OR INSTR(name, %(text)s) OR INSTR(de
 _BY_UIDS: Final = f"SELECT {_TAG_COLUMNS} FROM tag WHERE uid IN %(uids)s"
 _ADD_ARCHIVE: Final = "INSERT INTO archive (uid, name) VALUES (%(uid)s, %(name)s)"
 _ADD_LOGGER: Final = """
-INSERT INTO logger (uid, name, archive_id, mode, interval_us, phase_us, rule, wanted, inhibit_tag_id)
+INSERT INTO logger (uid, name, archive_id, mode, interval_us, phase_us, rule, wanted, inhibit_tag_id,
+    trigger_facts)
 VALUES (%(uid)s, %(name)s, %(archive_id)s, %(mode)s, %(interval_us)s, %(phase_us)s, %(rule)s, %(wanted)s,
-    %(inhibit_tag_id)s)
+    %(inhibit_tag_id)s, %(trigger_facts)s)
 """
 _REMOVE_MEMBERS: Final = "DELETE FROM logger_member WHERE logger_id = %(logger_id)s"
-_ADD_MEMBER: Final = "INSERT INTO logger_member (logger_id, tag_id, rule) VALUES (%s, %s, %s)"
+_ADD_MEMBER: Final = """
+INSERT INTO logger_member (logger_id, tag_id, rule, position, column_name) VALUES (%s, %s, %s, %s, %s)
+"""
 _ADD_HISTORY: Final = """
 INSERT IGNORE INTO history (archive_id, tag_id, version, value_type, unit, since_us)
 VALUES (%s, %s, %s, %s, %s, %s)
 """
 _LIST_LOGGERS: Final = """
-SELECT logger_id, uid, name, archive_id, mode, interval_us, rule, phase_us, wanted, inhibit_tag_id
+SELECT logger_id, uid, name, archive_id, mode, interval_us, rule, phase_us, wanted, inhibit_tag_id,
+    trigger_facts
 FROM logger ORDER BY logger_id
 """
-_LIST_MEMBERS: Final = "SELECT logger_id, tag_id, rule FROM logger_member ORDER BY logger_id, tag_id"
+_LIST_MEMBERS: Final = """
+SELECT logger_id, tag_id, rule, column_name FROM logger_member ORDER BY logger_id, position, tag_id
+"""
 _FIND_HISTORY: Final = """
 SELECT archive_id, tag_id, version, value_type, since_us, unit FROM history
 WHERE tag_id = %(tag_id)s AND (%(archive_id)s IS NULL OR archive_id = %(archive_id)s)
@@ -222,6 +228,7 @@ def logger_row(logger: Logger) -> dict[str, object]:
         "interval_us": logger.interval_us, "phase_us": logger.phase_us,
         "rule": json.dumps(wish_to_facts(logger.rule)), "wanted": logger.wanted,
         "inhibit_tag_id": logger.inhibit_tag_id,
+        "trigger_facts": None if logger.trigger is None else json.dumps(asdict(logger.trigger)),
     }  # fmt: skip
 
 
@@ -229,7 +236,11 @@ def put_members(tx: Transaction, logger: Logger) -> None:
     """Sets the members of a logger."""
     own = {tag_id: json.dumps(wish_to_facts(wish)) for tag_id, wish in logger.overrides}
     tx.execute(_REMOVE_MEMBERS, logger_id=logger.logger_id)
-    rows = [(logger.logger_id, tag_id, own.get(tag_id)) for tag_id in logger.tag_ids]
+    names = dict(logger.columns)
+    rows = [
+        (logger.logger_id, tag_id, own.get(tag_id), position, names.get(tag_id, ""))
+        for position, tag_id in enumerate(logger.tag_ids)
+    ]
     tx.execute_many(_ADD_MEMBER, rows)
 
 
@@ -253,19 +264,31 @@ def open_histories(tx: Transaction, archive_id: int, tags: Sequence[Tag], now_us
 
 def list_loggers(tx: Transaction) -> list[Logger]:
     """All loggers with their members."""
-    members: dict[int, list[tuple[int, str | None]]] = {}
-    for logger_id, tag_id, rule in tx.fetch(_LIST_MEMBERS):
-        members.setdefault(logger_id, []).append((tag_id, rule))
+    members: dict[int, list[_Member]] = {}
+    for logger_id, *member in tx.fetch(_LIST_MEMBERS):
+        members.setdefault(logger_id, []).append(_Member(*member))
     return [_logger(row, members.get(row[0], [])) for row in tx.fetch(_LIST_LOGGERS)]
 
 
-def _logger(row: Row, members: list[tuple[int, str | None]]) -> Logger:
-    number, uid, name, archive_id, mode, interval_us, rule, phase_us, wanted, inhibit = row
-    own = tuple((t, wish_from_facts(json.loads(text))) for t, text in members if text is not None)
+class _Member(NamedTuple):
+    tag_id: int
+    rule: str | None
+    column: str
+
+
+def _logger(row: Row, members: list[_Member]) -> Logger:
+    number, uid, name, archive_id, mode, interval_us, rule, phase_us, wanted, inhibit, trigger = row
+    own = tuple((m.tag_id, wish_from_facts(json.loads(m.rule))) for m in members if m.rule is not None)
     return Logger(
-        number, uid, name, archive_id, LoggerMode(mode), interval_us, tuple(t for t, _ in members),
+        number, uid, name, archive_id, LoggerMode(mode), interval_us, tuple(m.tag_id for m in members),
         wish_from_facts(json.loads(rule)), own, phase_us, bool(wanted), inhibit,
+        None if trigger is None else _trigger(json.loads(trigger)),
+        tuple((m.tag_id, m.column) for m in members if m.column),
     )  # fmt: skip
+
+
+def _trigger(facts: dict[str, Any]) -> TriggerWish:
+    return TriggerWish(**{**facts, "edge": Edge(facts["edge"])})
 
 
 def read_setup(tx: Transaction) -> Setup:

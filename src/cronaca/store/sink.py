@@ -9,8 +9,8 @@ import numpy as np
 
 from cronaca.core.codec import Batch
 from cronaca.core.model import Gap, GapReason, Series, Window
-from cronaca.core.ports import Flush
-from cronaca.store import coverage, current, epochs, gaps, journal, months
+from cronaca.core.ports import Flush, SafeRecord
+from cronaca.store import coverage, current, epochs, gaps, journal, months, records
 from cronaca.store.pool import Store
 from cronaca.store.transaction import Transaction
 
@@ -34,13 +34,13 @@ class StoreSink:
         """Takes the lease and puts the gap since the last epoch on record; None while another holds it."""
         return self._store.run(lambda tx: _open(tx, holder, now_us))
 
-    def commit(self, flush: Flush) -> None:
+    def commit(self, flush: Flush) -> tuple[SafeRecord, ...]:
         """Commits a flush; one that was committed before changes nothing."""
-        self._store.run(lambda tx: _commit(tx, flush))
+        return self._store.run(lambda tx: _commit(tx, flush))
 
-    def fill(self, epoch: int, flush: Flush) -> None:
+    def fill(self, epoch: int, flush: Flush) -> tuple[SafeRecord, ...]:
         """Keeps what an earlier epoch's flush holds of uncovered time, and shortens the gap there."""
-        self._store.run(lambda tx: _fill(tx, epoch, flush))
+        return self._store.run(lambda tx: _fill(tx, epoch, flush))
 
     def close_epoch(self, epoch: int, known_until_us: int, reason: str) -> None:
         """Ends the epoch on purpose."""
@@ -59,14 +59,15 @@ def _open(tx: Transaction, holder: str, now_us: int) -> int | None:
     return number
 
 
-def _commit(tx: Transaction, flush: Flush) -> None:
+def _commit(tx: Transaction, flush: Flush) -> tuple[SafeRecord, ...]:
     epochs.check_lease(tx, flush.epoch)
     if not journal.add_batch(tx, flush):
-        return
+        return records.find_safe(tx, flush)
     gaps.add_gaps(tx, flush.gaps)
     _mark(tx, flush)
     current.put_current(tx, flush.epoch, flush.seq, flush.live)
     epochs.renew_lease(tx, flush)
+    return records.add_records(tx, flush)
 
 
 def _mark(tx: Transaction, flush: Flush) -> None:
@@ -77,7 +78,7 @@ def _mark(tx: Transaction, flush: Flush) -> None:
             coverage.end(tx, mark.keys, mark.at_us, mark.reason)
 
 
-def _fill(tx: Transaction, epoch: int, flush: Flush) -> None:
+def _fill(tx: Transaction, epoch: int, flush: Flush) -> tuple[SafeRecord, ...]:
     epochs.check_lease(tx, epoch)
     epochs.extend_lease(tx, epoch)
     gaps.add_gaps(tx, flush.gaps)
@@ -87,11 +88,12 @@ def _fill(tx: Transaction, epoch: int, flush: Flush) -> None:
     kept = {key: _inside(series, holes) for key, series in flush.batch.series.items()}
     batch = Batch({key: series for key, series in kept.items() if len(series)})
     if not journal.add_batch(tx, replace(flush, batch=batch)):
-        return
+        return records.find_safe(tx, flush)
     for number, hole in holes:
         end_us = hole.end_us or flush.known_until_us
         gaps.shorten(tx, number, min(flush.known_until_us, end_us))
         months.unbuild_days(tx, Window(hole.start_us, end_us))
+    return records.add_records(tx, flush)
 
 
 def _inside(series: Series, holes: list[tuple[int, Gap]]) -> Series:

@@ -211,6 +211,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/records": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Record Loggers
+         * @description The triggered loggers, and how many records each has.
+         */
+        get: operations["list_record_loggers_api_records_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/records/{logger}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Records
+         * @description One page of a logger's records, newest first, with figures of each column over all that match.
+         */
+        get: operations["list_records_api_records__logger__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/records/{logger}/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Records
+         * @description The records as a file, newest first; times in UTC, a Bad value is empty.
+         */
+        get: operations["export_records_api_records__logger__export_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/series/at": {
         parameters: {
             query?: never;
@@ -400,6 +460,26 @@ export interface paths {
          * @description Lets tags join or leave a logger, many at once.
          */
         post: operations["change_members_api_setup_loggers__uid__members_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/loggers/{uid}/record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record Now
+         * @description One sample or record of all tags of a logger now, in any mode.
+         */
+        post: operations["record_now_api_setup_loggers__uid__record_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -834,6 +914,24 @@ export interface components {
             tags: number;
         };
         /**
+         * ColumnOut
+         * @description A column of records; one that is not present is no longer taken.
+         */
+        ColumnOut: {
+            /** Decimals */
+            decimals: number;
+            /** Name */
+            name: string;
+            /** Present */
+            present: boolean;
+            /** Tag */
+            tag: string;
+            /** Unit */
+            unit: string;
+            /** Value Type */
+            value_type: string;
+        };
+        /**
          * Comparison
          * @description How a value is compared in a condition.
          * @enum {string}
@@ -942,6 +1040,12 @@ export interface components {
             /** State */
             state: string;
         };
+        /**
+         * Edge
+         * @description What of a trigger tag makes a logger take a record.
+         * @enum {string}
+         */
+        Edge: "rising" | "falling" | "either" | "change";
         /**
          * EditIn
          * @description A correction of one tag's history.
@@ -1254,6 +1358,20 @@ export interface components {
             windows: components["schemas"]["WindowOut"][];
         };
         /**
+         * FiguresRow
+         * @description Of the usable values of one column.
+         */
+        FiguresRow: {
+            /** Count */
+            count: number;
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+            /** Mean */
+            mean: number | null;
+        };
+        /**
          * GapOut
          * @description A stretch without usable data, and why.
          */
@@ -1339,6 +1457,13 @@ export interface components {
         LoggerIn: {
             /** Archive */
             archive: string;
+            /**
+             * Columns
+             * @description Names of a record's columns that differ from those of their tags.
+             */
+            columns?: {
+                [key: string]: string;
+            };
             /** Inhibit Tag */
             inhibit_tag?: string | null;
             /**
@@ -1377,6 +1502,7 @@ export interface components {
              * @default []
              */
             tags: string[];
+            trigger?: components["schemas"]["TriggerIn"] | null;
             /**
              * Wanted
              * @default true
@@ -1388,7 +1514,7 @@ export interface components {
          * @description When a logger records.
          * @enum {string}
          */
-        LoggerMode: "periodic" | "on_change";
+        LoggerMode: "periodic" | "on_change" | "on_trigger";
         /**
          * LoggerOut
          * @description A logger as it is set up; of many members the names are asked for apart.
@@ -1396,6 +1522,13 @@ export interface components {
         LoggerOut: {
             /** Archive */
             archive: string;
+            /**
+             * Columns
+             * @description Names of a record's columns that differ from those of their tags.
+             */
+            columns?: {
+                [key: string]: string;
+            };
             /** Inhibit Tag */
             inhibit_tag?: string | null;
             /**
@@ -1439,6 +1572,7 @@ export interface components {
              * @description The rule in words.
              */
             text: string;
+            trigger?: components["schemas"]["TriggerIn"] | null;
             /** Uid */
             uid: string;
             /**
@@ -1684,6 +1818,54 @@ export interface components {
             tag: string;
             /** Value */
             value: number | boolean | string | null;
+        };
+        /**
+         * RecordLoggerOut
+         * @description A triggered logger.
+         */
+        RecordLoggerOut: {
+            /** Name */
+            name: string;
+            /** Records */
+            records: number;
+            /** Uid */
+            uid: string;
+        };
+        /**
+         * RecordOut
+         * @description One record: values and qualities in the order of the columns; none where it was Bad or not taken.
+         */
+        RecordOut: {
+            /** Number */
+            number: number;
+            /** Quality */
+            quality: (number | null)[];
+            /** Reason */
+            reason: string;
+            /**
+             * T Us
+             * @description UTC microseconds since 1970, as text
+             */
+            t_us: string;
+            /** Values */
+            values: (number | boolean | string | null)[];
+        };
+        /**
+         * RecordPage
+         * @description One page of records, newest first.
+         */
+        RecordPage: {
+            /** Columns */
+            columns: components["schemas"]["ColumnOut"][];
+            /**
+             * Figures
+             * @description Over all records that match, one for each column.
+             */
+            figures: components["schemas"]["FiguresRow"][];
+            /** Records */
+            records: components["schemas"]["RecordOut"][];
+            /** Total */
+            total: number;
         };
         /**
          * RecordedByOut
@@ -2514,6 +2696,27 @@ export interface components {
             value: number | boolean | string | null;
         };
         /**
+         * TriggerIn
+         * @description What makes a logger take a record (no tag: only people do), and what the plant is then told.
+         */
+        TriggerIn: {
+            /** @default rising */
+            edge: components["schemas"]["Edge"];
+            /**
+             * Number Tag
+             * @description The record's number is written there.
+             */
+            number_tag?: string | null;
+            /**
+             * Reset
+             * @description The trigger bit is reset.
+             * @default false
+             */
+            reset: boolean;
+            /** Tag */
+            tag?: string | null;
+        };
+        /**
          * Unit
          * @description A stretch of the calendar.
          * @enum {string}
@@ -3328,6 +3531,191 @@ export interface operations {
             };
         };
     };
+    list_record_loggers_api_records_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordLoggerOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_records_api_records__logger__get: {
+        parameters: {
+            query?: {
+                /** @description UTC microseconds since 1970 */
+                start?: number | null;
+                /** @description UTC microseconds since 1970 */
+                end?: number | null;
+                before?: number | null;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                logger: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordPage"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_records_api_records__logger__export_get: {
+        parameters: {
+            query?: {
+                form?: "csv" | "xlsx";
+                /** @description UTC microseconds since 1970 */
+                start?: number | null;
+                /** @description UTC microseconds since 1970 */
+                end?: number | null;
+            };
+            header?: never;
+            path: {
+                logger: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_readings_api_series_at_get: {
         parameters: {
             query: {
@@ -4018,6 +4406,64 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LoggerOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record_now_api_setup_loggers__uid__record_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                uid: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Not Found */

@@ -3,6 +3,7 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useState, type ReactElement } from 'react';
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
 import { ApiError } from '../api/errors';
+import { RecordsPage } from '../features/records';
 import { setupRoutes } from '../features/setup';
 import { TrendPage } from '../features/trends';
 import { ThemeChoiceContext } from '../shared/lib/themeContext';
@@ -27,6 +28,7 @@ const router = createBrowserRouter([
     element: <Shell />,
     children: [
       { path: '/trends', element: <TrendPage /> },
+      { path: '/records', element: <RecordsPage /> },
       setupRoutes,
       { path: '*', element: <Navigate to="/trends" replace /> },
     ],

@@ -9,13 +9,22 @@ from fastapi import APIRouter, Request
 
 from cronaca.api.deps import PersonDep, StoreDep
 from cronaca.api.rehearsing import RehearsalService
-from cronaca.api.routes.setup_sources import acting
+from cronaca.api.routes.setup_sources import acting, wait_for_answer
 from cronaca.api.schemas import Uid
-from cronaca.api.schemas.setup import LoggerIn, LoggerOut, MembersIn, RehearseIn, RehearseOut, RuleIn
+from cronaca.api.schemas.setup import (
+    LoggerIn,
+    LoggerOut,
+    MembersIn,
+    RehearseIn,
+    RehearseOut,
+    RuleIn,
+    TriggerIn,
+)
+from cronaca.core.errors import InvalidInput
 from cronaca.core.logging.words import when_text
 from cronaca.core.model import RuleWish
-from cronaca.core.setup import LoggerFacts
-from cronaca.store import Store
+from cronaca.core.setup import LoggerFacts, TriggerFacts
+from cronaca.store import Store, control
 from cronaca.store.editing import loggers
 from cronaca.store.editing.loggers import LoggerRow
 from cronaca.store.transaction import Transaction
@@ -69,6 +78,16 @@ def change_members(store: StoreDep, person: PersonDep, uid: Uid, wanted: Members
     return _get(store, uid)
 
 
+@router.post("/loggers/{uid}/record", status_code=202)
+def record_now(store: StoreDep, uid: Uid) -> None:
+    """One sample or record of all tags of a logger now, in any mode."""
+    with store.snapshot() as tx:
+        facts = {"logger_id": loggers.get_logger(tx, uid).logger_id}
+    answer = wait_for_answer(store, store.run(lambda tx: control.ask(tx, "record_now", facts)))
+    if not answer["ok"]:
+        raise InvalidInput("logger", answer["reason"], "See the recorder's page.")
+
+
 @router.post("/rehearse")
 def rehearse(request: Request, wanted: RehearseIn) -> RehearseOut:
     """What rules would keep and lose of recorded, generated or uploaded readings, and what suits them."""
@@ -86,6 +105,8 @@ def _facts(wanted: LoggerIn) -> LoggerFacts:
         phase_us=wanted.phase_us, rule=wish(wanted.rule), tags=tuple(wanted.tags),
         overrides=tuple((tag, wish(rule)) for tag, rule in wanted.overrides.items()), wanted=wanted.wanted,
         inhibit_tag=wanted.inhibit_tag,
+        trigger=None if wanted.trigger is None else TriggerFacts(**wanted.trigger.model_dump()),
+        columns=tuple(wanted.columns.items()),
     )  # fmt: skip
 
 
@@ -100,5 +121,7 @@ def _out(row: LoggerRow) -> LoggerOut:
         uid=row.uid, revision=row.revision, name=f.name, archive=f.archive, mode=f.mode,
         interval_us=f.interval_us, phase_us=f.phase_us, rule=RuleIn(**asdict(f.rule)), tags=list(f.tags),
         overrides={tag: RuleIn(**asdict(own)) for tag, own in f.overrides}, wanted=f.wanted,
-        inhibit_tag=f.inhibit_tag, text=when_text(f.mode, f.interval_us, f.phase_us, f.rule),
+        inhibit_tag=f.inhibit_tag, columns=dict(f.columns),
+        trigger=None if f.trigger is None else TriggerIn(**asdict(f.trigger)),
+        text=when_text(f.mode, f.interval_us, f.phase_us, f.rule),
     )  # fmt: skip

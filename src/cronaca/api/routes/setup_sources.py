@@ -126,14 +126,11 @@ def test_source(store: StoreDep, wanted: TestIn) -> TestOut:
         places.append({"address": address, "value_type": int(kind)})
     facts = {"protocol": wanted.protocol, "config": config, "places": places}
     number = store.run(lambda tx: control.ask(tx, "test_source", facts))
-    answer = _wait(store, number)
-    if answer is None:
-        reason = "The recorder does not answer: start it, then test again."
-        return TestOut(ok=False, reason=reason, values=[])
-    return TestOut(**answer)
+    return TestOut(**wait_for_answer(store, number))
 
 
-def _wait(store: Store, number: int) -> dict[str, Any] | None:
+def wait_for_answer(store: Store, number: int) -> dict[str, Any]:
+    """The recorder's answer to a request, or that there is none."""
     deadline = time.monotonic() + _PATIENCE_S
     while time.monotonic() < deadline:
         with store.snapshot() as tx:
@@ -141,7 +138,7 @@ def _wait(store: Store, number: int) -> dict[str, Any] | None:
         if found is not None:
             return found
         time.sleep(_LOOK_S)
-    return None
+    return {"ok": False, "reason": "The recorder does not answer: start it, then try again.", "values": []}
 
 
 @router.get("/archives")

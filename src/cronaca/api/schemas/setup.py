@@ -7,7 +7,7 @@ from typing import Any, Literal
 from pydantic import Field
 
 from cronaca.api.schemas import Micros, Model, Scalar, Uid
-from cronaca.core.model import LoggerMode, RuleKind
+from cronaca.core.model import Edge, LoggerMode, RuleKind
 from cronaca.core.setup.importing import OnClash
 
 ValueTypeName = Literal["float", "integer", "boolean", "state", "text"]
@@ -232,6 +232,17 @@ class RuleIn(Model):
     longest_silence_us: int = 0
 
 
+class TriggerIn(Model):
+    """What makes a logger take a record (no tag: only people do), and what the plant is then told."""
+
+    tag: Uid | None = None
+    edge: Edge = Edge.RISING
+    number_tag: Uid | None = None
+    """The record's number is written there."""
+    reset: bool = False
+    """The trigger bit is reset."""
+
+
 class LoggerIn(Model):
     """Which tags are recorded into which archive, and when."""
 
@@ -245,6 +256,9 @@ class LoggerIn(Model):
     overrides: dict[Uid, RuleIn] = Field(default_factory=dict)
     wanted: bool = True
     inhibit_tag: Uid | None = None
+    trigger: TriggerIn | None = None
+    columns: dict[Uid, str] = Field(default_factory=dict)
+    """Names of a record's columns that differ from those of their tags."""
     revision: int | None = None
 
 

@@ -1,5 +1,5 @@
 """Places of values in sources: one module a protocol."""
 
-from cronaca.core.addresses.protocols import PROTOCOLS, check_address, check_config
+from cronaca.core.addresses.protocols import PROTOCOLS, check_address, check_config, is_writable
 
-__all__ = ["PROTOCOLS", "check_address", "check_config"]
+__all__ = ["PROTOCOLS", "check_address", "check_config", "is_writable"]

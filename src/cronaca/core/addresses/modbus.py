@@ -90,6 +90,25 @@ class ModbusAddress:
             facts["low_word_first"] = True
         return json.dumps(facts)
 
+    def encode(self, value: float) -> list[int]:
+        """The registers (or the bit, as 0 or 1) of an engineering value; raises InvalidInput when it does not
+        fit."""
+        if self.data_type is DataType.BOOL:
+            return [int(bool(value))]
+        raw = (value - self.offset) / self.scale
+        whole = self.data_type not in (DataType.FLOAT32, DataType.FLOAT64)
+        try:
+            packed = struct.pack(_FORMATS[self.data_type], round(raw) if whole else raw)
+        except (struct.error, OverflowError) as exc:
+            raise InvalidInput("value", f"{value:g} does not fit into {self.data_type}", _REMEDY) from exc
+        words = list(struct.unpack(f">{len(packed) // 2}H", packed))
+        return words[::-1] if self.low_word_first else words
+
+    @property
+    def writable(self) -> bool:
+        """Coils and holding registers take values."""
+        return self.table in (Table.COIL, Table.HOLDING_REGISTER)
+
     def decode(self, words: list[int] | list[bool]) -> float | int | bool:
         """The engineering value from its registers or its bit. Scaled values are rounded to 12
         significant digits: 713 * 0.1 is 71.3, not 71.30000000000001."""

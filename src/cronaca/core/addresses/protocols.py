@@ -35,6 +35,11 @@ def check_address(protocol: str, address: str, value_type: ValueType) -> None:
     _protocol(protocol).address(address, value_type)
 
 
+def is_writable(protocol: str, address: str, value_type: ValueType) -> bool:
+    """Whether a value can be written there."""
+    return protocol == MODBUS and parse_address(address, value_type).writable
+
+
 def _protocol(name: str) -> Protocol:
     if name not in PROTOCOLS:
         known = ", ".join(PROTOCOLS)

@@ -22,7 +22,7 @@ def when_text(mode: LoggerMode, interval_us: int, phase_us: int, rule: RuleWish)
     if mode is LoggerMode.PERIODIC:
         late = f", {duration_text(phase_us)} later" if phase_us else ""
         return f"every {duration_text(interval_us)}{late}"
-    return rule_text(rule)
+    return "records at its trigger" if mode is LoggerMode.ON_TRIGGER else rule_text(rule)
 
 
 def rule_text(rule: RuleWish) -> str:

@@ -1,6 +1,6 @@
 """Facts that people set up, and what makes them usable; checked before anything is written."""
 
-from cronaca.core.setup.facts import ArchiveFacts, LoggerFacts, SourceFacts, TagFacts
+from cronaca.core.setup.facts import ArchiveFacts, LoggerFacts, SourceFacts, TagFacts, TriggerFacts
 from cronaca.core.setup.overlaps import check_overlaps
 from cronaca.core.setup.series import named_series
 
@@ -9,6 +9,7 @@ __all__ = [
     "LoggerFacts",
     "SourceFacts",
     "TagFacts",
+    "TriggerFacts",
     "check_overlaps",
     "named_series",
 ]

@@ -12,10 +12,11 @@ from typing import Any, Final
 from cronaca.core.addresses import check_address, check_config
 from cronaca.core.errors import InvalidInput
 from cronaca.core.logging import check_wish
-from cronaca.core.model import DAY, HOUR, NO_RULE, SECOND, LoggerMode, RuleWish, ValueType
+from cronaca.core.model import DAY, HOUR, NO_RULE, SECOND, Edge, LoggerMode, RuleWish, ValueType
 
 SHORTEST_SCAN_US: Final = SECOND // 20
 LONGEST_INTERVAL_US: Final = 31 * DAY
+MOST_COLUMNS: Final = 200
 _COLOUR: Final = re.compile(r"#[0-9a-fA-F]{6}")
 _NUMBERS: Final = (ValueType.FLOAT, ValueType.INTEGER)
 
@@ -137,6 +138,16 @@ class ArchiveFacts:
 
 
 @dataclass(frozen=True, slots=True)
+class TriggerFacts:
+    """What makes a logger take a record (no tag: only people do), and what the plant is told; tags by uid."""
+
+    tag: str | None = None
+    edge: Edge = Edge.RISING
+    number_tag: str | None = None
+    reset: bool = False
+
+
+@dataclass(frozen=True, slots=True)
 class LoggerFacts:
     """Which tags are recorded into which archive, and when; tags and archive by uid."""
 
@@ -150,21 +161,42 @@ class LoggerFacts:
     overrides: tuple[tuple[str, RuleWish], ...] = ()
     wanted: bool = True
     inhibit_tag: str | None = None
+    trigger: TriggerFacts | None = None
+    columns: tuple[tuple[str, str], ...] = ()
 
     def checked(self) -> LoggerFacts:
         """The same, made regular: what the mode does not use is left out."""
         name = check_name(self.name, 100)
         tags = tuple(dict.fromkeys(self.tags))
+        if self.mode is LoggerMode.ON_TRIGGER:
+            return self._checked_trigger(name, tags)
+        plain = replace(self, name=name, tags=tags, trigger=None, columns=())
         if self.mode is LoggerMode.PERIODIC:
             _check_duration(self.interval_us, SHORTEST_SCAN_US, LONGEST_INTERVAL_US, "interval_us")
             if not 0 <= self.phase_us < self.interval_us:
                 raise InvalidInput(
                     "phase_us", "it is not within the interval", "Give less than the interval."
                 )
-            return replace(self, name=name, tags=tags, rule=NO_RULE, overrides=())
+            return replace(plain, rule=NO_RULE, overrides=())
         check_wish(self.rule)
         for tag, wish in self.overrides:
             if tag not in tags:
                 raise InvalidInput("overrides", "one is of a tag that is no member", "Add the tag first.")
             check_wish(wish)
-        return replace(self, name=name, tags=tags, interval_us=0, phase_us=0)
+        return replace(plain, interval_us=0, phase_us=0)
+
+    def _checked_trigger(self, name: str, tags: tuple[str, ...]) -> LoggerFacts:
+        trigger = self.trigger or TriggerFacts()
+        if trigger.reset and trigger.tag is None:
+            raise InvalidInput("reset", "there is no trigger tag to reset", "Name one, or leave it out.")
+        if len(tags) > MOST_COLUMNS:
+            raise InvalidInput("tags", f"a record has at most {MOST_COLUMNS} columns", "Take fewer tags.")
+        columns = {tag: check_name(text, 100, "columns") for tag, text in self.columns if text.strip()}
+        names = [text.casefold() for text in columns.values()]
+        if len(set(names)) != len(names):
+            raise InvalidInput("columns", "two have the same name", "Give each a name of its own.")
+        kept = tuple((tag, columns[tag]) for tag in tags if tag in columns)
+        return replace(
+            self, name=name, tags=tags, trigger=trigger, columns=kept, rule=NO_RULE, overrides=(),
+            interval_us=0, phase_us=0,
+        )  # fmt: skip

@@ -9,6 +9,7 @@ import numpy as np
 from cronaca.core import quality as q
 from cronaca.core.addresses.generator import parse_generator_address
 from cronaca.core.bits import to_bits
+from cronaca.core.errors import SourceRefused
 from cronaca.core.model import Tag, ValueType
 from cronaca.core.ports import Clock, Reading
 
@@ -30,6 +31,10 @@ class GeneratorDriver:
             value = float(parse_generator_address(tag.address).values(now)[0])
             bits.append(to_bits(value if tag.value_type is ValueType.FLOAT else round(value), tag.value_type))
         return Reading(np.array(bits, np.int64), np.full(len(tags), q.GOOD, np.uint16))
+
+    async def write(self, tag: Tag, value: float) -> None:
+        """A generated signal takes no value."""
+        raise SourceRefused(f"{tag.name} is generated; {value:g} cannot be written")
 
     async def close(self) -> None:
         """Nothing was opened."""

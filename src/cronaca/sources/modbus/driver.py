@@ -93,6 +93,31 @@ class ModbusDriver:
                 bits[i], quality[i] = _value(addresses[i], tags[i].value_type, raw)
         return Reading(bits, quality)
 
+    async def write(self, tag: Tag, value: float) -> None:
+        """Writes a coil or holding registers; raises SourceRefused, SourceUnreachable."""
+        client = self._client
+        if client is None or not client.connected:
+            raise SourceUnreachable(f"the connection to {self._host}:{self._port} is closed")
+        try:
+            place = parse_address(tag.address, tag.value_type)
+            words = place.encode(value)
+        except InvalidInput as exc:
+            raise SourceRefused(str(exc)) from exc
+        if not place.writable:
+            raise SourceRefused(f"a {place.table} takes no value")
+        try:
+            if place.table is Table.COIL:
+                answer: ModbusPDU = await client.write_coil(
+                    place.address, bool(words[0]), device_id=self._unit
+                )
+            else:
+                answer = await client.write_registers(place.address, words, device_id=self._unit)
+        except (TimeoutError, ModbusException, OSError) as exc:
+            raise SourceUnreachable(
+                f"no answer from {self._host}:{self._port} in {self._timeout:g} s"
+            ) from exc
+        _refuse_error(answer)
+
     async def close(self) -> None:
         """Closes the connection."""
         if self._client is not None:
@@ -121,10 +146,14 @@ class ModbusDriver:
             raise SourceUnreachable(
                 f"no answer from {self._host}:{self._port} in {self._timeout:g} s"
             ) from exc
-        if answer.isError():
-            code = getattr(answer, "exception_code", 0)
-            raise SourceRefused(f"exception {code}, {_EXCEPTIONS.get(code, 'unknown')}")
+        _refuse_error(answer)
         return list(answer.bits[: block.count]) if block.table.of_bits else list(answer.registers)
+
+
+def _refuse_error(answer: ModbusPDU) -> None:
+    if answer.isError():
+        code = getattr(answer, "exception_code", 0)
+        raise SourceRefused(f"exception {code}, {_EXCEPTIONS.get(code, 'unknown')}")
 
 
 def _usable(tag: Tag) -> ModbusAddress:

@@ -3,24 +3,25 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
 from typing import Any, Final
 
+from cronaca.core.addresses import is_writable
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.logging import rule_for, wish_to_facts
-from cronaca.core.model import GapReason, Logger, LoggerMode, Tag
-from cronaca.core.setup import ArchiveFacts, LoggerFacts
+from cronaca.core.model import GapReason, Logger, LoggerMode, Tag, TriggerWish
+from cronaca.core.setup import ArchiveFacts, LoggerFacts, TriggerFacts
 from cronaca.store import coverage, setup
 from cronaca.store.editing.changes import By, Log, check_revision
-from cronaca.store.editing.tags import get_tags
+from cronaca.store.editing.tags import TagRow, get_tags
 from cronaca.store.transaction import Transaction
 
 _REVISIONS: Final = "SELECT uid, revision FROM logger"
 _CHANGE: Final = """
 UPDATE logger SET name = %(name)s, archive_id = %(archive_id)s, mode = %(mode)s,
     interval_us = %(interval_us)s, phase_us = %(phase_us)s, rule = %(rule)s, wanted = %(wanted)s,
-    inhibit_tag_id = %(inhibit_tag_id)s, revision = revision + 1
+    inhibit_tag_id = %(inhibit_tag_id)s, trigger_facts = %(trigger_facts)s, revision = revision + 1
 WHERE uid = %(uid)s
 """
 _LEAVE: Final = "DELETE FROM logger_member WHERE logger_id = %(logger_id)s"
@@ -161,16 +162,42 @@ def _resolved(tx: Transaction, uid: str, facts: LoggerFacts) -> Logger:
         if row.uid != uid and row.facts.name.casefold() == facts.name.casefold():
             raise InvalidInput("name", f"there is a logger {facts.name!r}", "Take another name.")
     archive = get_archive(tx, facts.archive)
-    wanted = [*facts.tags, *([] if facts.inhibit_tag is None else [facts.inhibit_tag])]
-    numbers = {row.uid: row.tag_id for row in get_tags(tx, list(dict.fromkeys(wanted)), "tags")}
+    trigger = facts.trigger or TriggerFacts()
+    others = [one for one in (facts.inhibit_tag, trigger.tag, trigger.number_tag) if one is not None]
+    rows = {row.uid: row for row in get_tags(tx, list(dict.fromkeys([*facts.tags, *others])), "tags")}
+    numbers = {uid: row.tag_id for uid, row in rows.items()}
+    if facts.trigger is not None:
+        _check_written(tx, facts.trigger, rows)
     logger = Logger(
         0, uid, facts.name, archive.archive_id, facts.mode, facts.interval_us,
         tuple(numbers[tag] for tag in facts.tags), facts.rule,
         tuple((numbers[tag], wish) for tag, wish in facts.overrides), facts.phase_us, facts.wanted,
         None if facts.inhibit_tag is None else numbers[facts.inhibit_tag],
+        None if facts.trigger is None else _wish(facts.trigger, numbers),
+        tuple((numbers[tag], name) for tag, name in facts.columns),
     )  # fmt: skip
     _check_members(tx, logger)
     return logger
+
+
+def _wish(trigger: TriggerFacts, numbers: Mapping[str, int]) -> TriggerWish:
+    tag = None if trigger.tag is None else numbers[trigger.tag]
+    number_tag = None if trigger.number_tag is None else numbers[trigger.number_tag]
+    return TriggerWish(tag, trigger.edge, number_tag, trigger.reset)
+
+
+def _check_written(tx: Transaction, trigger: TriggerFacts, rows: Mapping[str, TagRow]) -> None:
+    """What the plant is told has to be written somewhere that takes values."""
+    protocols = {source.uid: source.protocol for source in setup.list_sources(tx)}
+    written = {"number_tag": trigger.number_tag, "reset": trigger.tag if trigger.reset else None}
+    for field, uid in written.items():
+        if uid is None:
+            continue
+        facts = rows[uid].facts
+        if not is_writable(protocols[facts.source], facts.address, facts.value_type):
+            raise InvalidInput(
+                field, f"{facts.name} cannot be written", "Take a tag in a coil or a holding register."
+            )
 
 
 def _check_members(tx: Transaction, logger: Logger) -> None:
@@ -198,8 +225,18 @@ def _facts(logger: Logger, uids: dict[int, str], archives: dict[int, str]) -> Lo
         logger.name, archives[logger.archive_id], logger.mode, logger.interval_us, logger.phase_us,
         logger.rule,
         tuple(uids[t] for t in logger.tag_ids), tuple((uids[t], wish) for t, wish in logger.overrides),
-        logger.wanted, None if logger.inhibit_tag_id is None else uids[logger.inhibit_tag_id],
+        logger.wanted, _uid(logger.inhibit_tag_id, uids),
+        None if logger.trigger is None else TriggerFacts(
+            _uid(logger.trigger.tag_id, uids), logger.trigger.edge,
+            _uid(logger.trigger.number_tag_id, uids), logger.trigger.reset,
+        ),
+        tuple((uids[tag_id], name) for tag_id, name in logger.columns),
     )  # fmt: skip
+
+
+def _uid(tag_id: int | None, uids: Mapping[int, str]) -> str | None:
+    """The tag may have been removed meanwhile."""
+    return None if tag_id is None else uids.get(tag_id)
 
 
 def to_facts(facts: LoggerFacts) -> dict[str, Any]:

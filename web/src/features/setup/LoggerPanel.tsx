@@ -8,6 +8,8 @@ import { Members } from './Members';
 import type { Archive, Logger, LoggerIn, Rule } from './queries';
 import type { Rehearsing } from './Rehearse';
 import { FIRST_RULE, RULE_FIELDS, RuleFields } from './RuleFields';
+import { TagChoice } from './TagChoice';
+import { FIRST_TRIGGER, RecordNow, TriggerFields } from './TriggerFields';
 import { useSave } from './useSave';
 
 interface LoggerPanelProps {
@@ -23,6 +25,7 @@ interface LoggerPanelProps {
 const MODES = [
   { value: 'on_change', label: 'on change' },
   { value: 'periodic', label: 'by the clock' },
+  { value: 'on_trigger', label: 'records at a trigger' },
 ];
 
 export function LoggerPanel(props: LoggerPanelProps): ReactElement {
@@ -38,7 +41,7 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
   }, [taken]);
   const saving = useSave(
     (wanted: LoggerIn) => save(logger, wanted),
-    [...RULE_FIELDS, 'name', 'interval_us', 'phase_us'],
+    [...RULE_FIELDS, 'name', 'interval_us', 'phase_us', 'number_tag', 'reset'],
     (made) => onMade(made.uid),
   );
   const removing = useSave(
@@ -65,7 +68,14 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
         />
         <Choice label="When" value={facts.mode} options={MODES} onChange={set('mode')} />
       </Pairs>
-      {facts.mode === 'periodic' ? (
+      {facts.mode === 'on_trigger' && (
+        <TriggerFields
+          trigger={facts.trigger ?? FIRST_TRIGGER}
+          onChange={set('trigger')}
+          problem={saving.problem}
+        />
+      )}
+      {facts.mode === 'periodic' && (
         <Pairs>
           <DurationLine
             label="Every"
@@ -81,7 +91,8 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
             problem={saving.problem('phase_us')}
           />
         </Pairs>
-      ) : (
+      )}
+      {facts.mode === 'on_change' && (
         <>
           <RuleFields
             key={String(taken !== null) + rule.kind}
@@ -100,6 +111,12 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
           </Box>
         </>
       )}
+      <TagChoice
+        label="Held off while"
+        value={facts.inhibit_tag ?? null}
+        none="no tag is on"
+        onChange={set('inhibit_tag')}
+      />
       <Switched label="Wanted: it records" value={facts.wanted} onChange={set('wanted')} />
       {saving.general !== null && <Told kind="error">{saving.general}</Told>}
       {saving.done && logger !== null && <Told kind="good">Saved. It is at work within 2 s.</Told>}
@@ -110,6 +127,9 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
           </Button>
         )}
       </FormActions>
+      {logger !== null && (
+        <RecordNow uid={logger.uid} word={logger.mode === 'on_trigger' ? 'Record now' : 'One sample now'} />
+      )}
       {asked && logger !== null && (
         <>
           <Told kind="error">
@@ -139,9 +159,24 @@ function first(logger: Logger | null, archives: readonly Archive[]): LoggerIn {
       overrides: {},
       wanted: true,
       inhibit_tag: null,
+      trigger: null,
+      columns: {},
     };
   }
-  const { name, archive, mode, interval_us, phase_us, rule, tags, overrides, wanted, inhibit_tag } = logger;
+  const {
+    name,
+    archive,
+    mode,
+    interval_us,
+    phase_us,
+    rule,
+    tags,
+    overrides,
+    wanted,
+    inhibit_tag,
+    trigger,
+    columns,
+  } = logger;
   return {
     name,
     archive,
@@ -153,6 +188,8 @@ function first(logger: Logger | null, archives: readonly Archive[]): LoggerIn {
     overrides: overrides ?? {},
     wanted,
     inhibit_tag: inhibit_tag ?? null,
+    trigger: trigger ?? null,
+    columns: columns ?? {},
   };
 }
 
@@ -167,6 +204,7 @@ async function save(logger: Logger | null, wanted: LoggerIn): Promise<Logger> {
         ...body,
         tags: logger.tags,
         overrides: logger.overrides ?? {},
+        columns: logger.columns ?? {},
         revision: logger.revision,
       },
     }),

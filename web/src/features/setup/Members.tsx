@@ -1,6 +1,6 @@
 /** The tags of a logger: which they are, and how to take one out. */
 import { Close } from '@mui/icons-material';
-import { Box, IconButton, Typography } from '@mui/material';
+import { Box, IconButton, InputBase, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
@@ -37,6 +37,7 @@ export function Members({ logger }: { logger: Logger }): ReactElement {
             <Typography noWrap sx={{ flex: 1, fontSize: 12.5 }}>
               {tag.name}
             </Typography>
+            {logger.mode === 'on_trigger' && <ColumnName logger={logger} uid={tag.uid} name={tag.name} />}
             <IconButton
               size="small"
               aria-label={`Take ${tag.name} out`}
@@ -61,5 +62,36 @@ export function Members({ logger }: { logger: Logger }): ReactElement {
       )}
       {leaving.general !== null && <Told kind="error">{leaving.general}</Told>}
     </Box>
+  );
+}
+
+/** The name of a record's column; it is saved when one leaves the field. */
+function ColumnName({ logger, uid, name }: { logger: Logger; uid: string; name: string }): ReactElement {
+  const known = logger.columns?.[uid] ?? '';
+  const [text, setText] = useState(known);
+  const saving = useSave(async () => {
+    const { uid: own, ...facts } = logger;
+    const columns = { ...facts.columns, [uid]: text };
+    const body = { ...facts, columns, text: undefined };
+    return unwrap(
+      await client.PUT('/api/setup/loggers/{uid}', {
+        params: { path: { uid: own } },
+        body,
+      }),
+    );
+  }, []);
+  return (
+    <InputBase
+      value={text}
+      placeholder={name}
+      error={saving.general !== null}
+      title={saving.general ?? ''}
+      onChange={(event) => setText(event.target.value)}
+      onBlur={() => {
+        if (text !== known) saving.run(null);
+      }}
+      inputProps={{ 'aria-label': `Column for ${name}`, maxLength: 100 }}
+      sx={{ width: 130, fontSize: 12.5, borderBottom: 1, borderColor: 'divider' }}
+    />
   );
 }

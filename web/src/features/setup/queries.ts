@@ -115,3 +115,12 @@ export const changesQuery = (kind: string) =>
     initialPageParam: 0,
     getNextPageParam: (last) => (last.length < 100 ? undefined : last.at(-1)?.change_id),
   });
+
+/** The first tags that hold a text. */
+export const tagSearchQuery = (search: string) =>
+  queryOptions({
+    queryKey: [SETUP, 'search', search],
+    queryFn: async ({ signal }) =>
+      unwrap(await client.GET('/api/tags', { params: { query: { search, limit: 30 } }, signal })).tags,
+    placeholderData: keepPreviousData,
+  });

@@ -1,0 +1,53 @@
+"""Records over the wire."""
+
+from __future__ import annotations
+
+from cronaca.api.schemas import Micros, Model, Scalar, Uid
+
+
+class RecordLoggerOut(Model):
+    """A triggered logger."""
+
+    uid: Uid
+    name: str
+    records: int
+
+
+class ColumnOut(Model):
+    """A column of records; one that is not present is no longer taken."""
+
+    name: str
+    tag: Uid
+    value_type: str
+    unit: str
+    decimals: int
+    present: bool
+
+
+class RecordOut(Model):
+    """One record: values and qualities in the order of the columns; none where it was Bad or not taken."""
+
+    number: int
+    t_us: Micros
+    reason: str
+    values: list[Scalar]
+    quality: list[int | None]
+
+
+class FiguresRow(Model):
+    """Of the usable values of one column."""
+
+    count: int
+    low: float | None
+    high: float | None
+    mean: float | None
+
+
+class RecordPage(Model):
+    """One page of records, newest first."""
+
+    total: int
+    columns: list[ColumnOut]
+    records: list[RecordOut]
+    figures: list[FiguresRow]
+    """Over all records that match, one for each column."""

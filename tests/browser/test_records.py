@@ -1,0 +1,103 @@
+"""At each change of the lot number a record of eight tags: set up by hand, taken by itself, told back."""
+
+from __future__ import annotations
+
+import io
+import re
+import time
+import urllib.request
+
+import pytest
+from openpyxl import load_workbook
+from playwright.sync_api import Page, expect
+
+from cronaca.demo.seed import tag_uid
+from tests.browser.test_setup import choose, open_page
+from tests.support.application import Application, wait_for
+
+pytestmark = pytest.mark.browser
+MEMBERS = (
+    "temperature_1", "humidity_1", "temperature_2", "humidity_2", "product_moisture", "head_pressure",
+    "throughput", "lot",
+)  # fmt: skip
+
+
+def find(page: Page, label: str, text: str) -> None:
+    """Chooses a tag in a field that finds as one types."""
+    page.get_by_label(label).fill(text)
+    page.get_by_role("option", name=text).click()
+
+
+def add_number_tag(application: Application) -> None:
+    """A holding register that the record's number goes to."""
+    source = application.get("/api/setup/sources")[0]["uid"]
+    place = {"table": "holding_register", "address": 20, "data_type": "uint32"}
+    tag = {"name": "Line 1 last record", "source": source, "address": place, "value_type": "integer"}
+    application.send("POST", "/api/setup/tags", {"tags": [tag]})
+
+
+def set_up(page: Page, application: Application) -> str:
+    """An archive, a triggered logger and its eight tags, one column renamed; the logger's uid."""
+    add_number_tag(application)
+    open_page(page, application, "archives", "Archives")
+    page.get_by_role("button", name="Add an archive").click()
+    page.get_by_label("Name", exact=True).fill("Lot records")
+    page.get_by_role("button", name="Add", exact=True).click()
+    expect(page.get_by_role("row", name="Lot records")).to_be_visible()
+
+    open_page(page, application, "loggers", "Loggers")
+    page.get_by_role("button", name="Add a logger").click()
+    page.get_by_label("Name", exact=True).fill("Line 1 lots")
+    choose(page, "Records into", "Lot records")
+    choose(page, "When", "records at a trigger")
+    find(page, "Takes a record when", "Line 1 Lot number")
+    choose(page, "this tag", "has another value")
+    find(page, "When it is safe, write its number to", "Line 1 last record")
+    page.get_by_role("button", name="Add", exact=True).click()
+    expect(page.get_by_role("row", name="Line 1 lots")).to_contain_text("recording", timeout=10_000)
+
+    logger = next(one for one in application.get("/api/setup/loggers") if one["name"] == "Line 1 lots")
+    uids = [tag_uid(key) for key in MEMBERS]
+    application.send("POST", f"/api/setup/loggers/{logger['uid']}/members", {"add": uids, "remove": []})
+    open_page(page, application, "loggers", "Loggers")
+    page.get_by_role("button", name="Line 1 lots").click()
+    expect(page.get_by_text("8 tags", exact=True)).to_be_visible()
+    field = page.get_by_label(re.compile("Column for Line 1 Cooler product moisture"))
+    field.fill("Final moisture")
+    field.blur()
+    page.wait_for_timeout(2500)
+
+    return str(logger["uid"])
+
+
+def number_told(application: Application) -> object:
+    """What the device holds where the number goes to."""
+    place = {"table": "holding_register", "address": 20, "data_type": "uint32"}
+    config = application.get("/api/setup/sources")[0]["config"]
+    body = {
+        "protocol": "modbus_tcp", "config": config,
+        "places": [{"address": place, "value_type": "integer"}],
+    }  # fmt: skip
+    return application.send("POST", "/api/setup/sources/test", body)["values"][0]["value"]
+
+
+def test_each_change_of_the_lot_makes_a_record(page: Page, application: Application) -> None:
+    application.device.set({"lot": 48_200, "product_moisture": 12.5})
+    logger = set_up(page, application)
+    page.goto(f"{application.url}/records")
+    expect(page.get_by_text("it waits for its trigger")).to_be_visible()
+    changed = time.monotonic()
+    application.device.set({"lot": 48_201, "product_moisture": 12.9})
+    row = page.get_by_role("row", name=re.compile("Lot number = 48201"))
+    expect(row).to_be_visible(timeout=6_000)
+    print(f"on the screen after {time.monotonic() - changed:.1f} s")
+    expect(row).to_contain_text("12.9")
+    expect(page.get_by_role("columnheader", name=re.compile("Final moisture"))).to_be_visible()
+
+    wait_for(lambda: number_told(application) == 1, 10, "the number at the device")
+    with urllib.request.urlopen(f"{application.url}/api/records/{logger}/export?form=xlsx") as answer:
+        sheet = load_workbook(io.BytesIO(answer.read())).active
+    assert sheet is not None
+    header, line = list(sheet.iter_rows(values_only=True))
+    assert header[:3] == ("Record", "Time (UTC)", "Trigger") and "Final moisture (%)" in header
+    assert dict(zip(header, line, strict=True))["Line 1 Lot number"] == 48_201

@@ -1,0 +1,36 @@
+/** What the records page asks for. */
+import { infiniteQueryOptions, queryOptions } from '@tanstack/react-query';
+import { client, unwrap } from '../../api/client';
+import type { components } from '../../api/schema';
+
+export type RecordPageData = components['schemas']['RecordPage'];
+export type RecordLine = components['schemas']['RecordOut'];
+export type RecordColumn = components['schemas']['ColumnOut'];
+
+const PAGE = 200;
+
+export const recordLoggersQuery = queryOptions({
+  queryKey: ['records', 'loggers'],
+  queryFn: async ({ signal }) => unwrap(await client.GET('/api/records', { signal })),
+  refetchInterval: 1_000,
+});
+
+/** Asked for anew whenever the number of records has changed. */
+export const recordsQuery = (logger: string, count: number) =>
+  infiniteQueryOptions({
+    queryKey: ['records', logger, count],
+    queryFn: async ({ pageParam, signal }) =>
+      unwrap(
+        await client.GET('/api/records/{logger}', {
+          params: {
+            path: { logger },
+            query: { limit: PAGE, ...(pageParam === 0 ? {} : { before: pageParam }) },
+          },
+          signal,
+        }),
+      ),
+    initialPageParam: 0,
+    getNextPageParam: (last) => (last.records.length < PAGE ? undefined : last.records.at(-1)?.number),
+    placeholderData: (before) => (before?.pages[0]?.columns === undefined ? undefined : before),
+    enabled: logger !== '',
+  });

@@ -1,0 +1,79 @@
+/** What makes a triggered logger take a record, and what the plant is told when it is safe. */
+import { Button } from '@mui/material';
+import { useMutation } from '@tanstack/react-query';
+import type { ReactElement } from 'react';
+import { client } from '../../api/client';
+import { ApiError, errorText } from '../../api/errors';
+import { Choice, Switched, Told } from '../../shared/ui';
+import type { LoggerIn } from './queries';
+import { TagChoice } from './TagChoice';
+
+type Trigger = NonNullable<LoggerIn['trigger']>;
+export const FIRST_TRIGGER: Trigger = { tag: null, edge: 'rising', number_tag: null, reset: false };
+
+const EDGES = [
+  { value: 'rising', label: 'becomes on (rising edge)' },
+  { value: 'falling', label: 'becomes off (falling edge)' },
+  { value: 'either', label: 'becomes on or off' },
+  { value: 'change', label: 'has another value' },
+];
+
+interface TriggerFieldsProps {
+  trigger: Trigger;
+  onChange: (trigger: Trigger) => void;
+  problem: (field: string) => string | undefined;
+}
+
+export function TriggerFields({ trigger, onChange, problem }: TriggerFieldsProps): ReactElement {
+  return (
+    <>
+      <TagChoice
+        label="Takes a record when"
+        value={trigger.tag ?? null}
+        none="only when a person asks for one"
+        onChange={(tag) => onChange({ ...trigger, tag })}
+      />
+      <Choice
+        label="this tag"
+        value={trigger.edge}
+        options={EDGES}
+        disabled={trigger.tag == null}
+        onChange={(edge) => onChange({ ...trigger, edge: edge as Trigger['edge'] })}
+      />
+      <TagChoice
+        label="When it is safe, write its number to"
+        value={trigger.number_tag ?? null}
+        none="no tag"
+        onChange={(number_tag) => onChange({ ...trigger, number_tag })}
+        problem={problem('number_tag')}
+      />
+      <Switched
+        label="When it is safe, reset the trigger bit"
+        value={trigger.reset}
+        onChange={(reset) => onChange({ ...trigger, reset })}
+      />
+      {problem('reset') !== undefined && <Told kind="error">{problem('reset')}</Told>}
+    </>
+  );
+}
+
+/** One sample or record of all tags now, in any mode. */
+export function RecordNow({ uid, word }: { uid: string; word: string }): ReactElement {
+  const asking = useMutation({
+    mutationFn: async () => {
+      const { error, response } = await client.POST('/api/setup/loggers/{uid}/record', {
+        params: { path: { uid } },
+      });
+      if (!response.ok) throw ApiError.from(response.status, error);
+    },
+  });
+  return (
+    <>
+      <Button size="small" disabled={asking.isPending} onClick={() => asking.mutate()}>
+        {word}
+      </Button>
+      {asking.isSuccess && <Told kind="good">Taken.</Told>}
+      {asking.error !== null && <Told kind="error">{errorText(asking.error)}</Told>}
+    </>
+  );
+}
