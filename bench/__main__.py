@@ -14,6 +14,7 @@ from bench.figures import COUNT, NAME, Speeds, measure
 from bench.figures import lines as figure_lines
 from bench.live import measure_live, measure_recorder
 from bench.plain import Duck, RowTable
+from bench.rules import write_section
 from cronaca.core.aggregates import Samples, by_duration, process
 from cronaca.core.codec import decode_segment, encode_segment
 from cronaca.core.codec.batch import HistoryKey
@@ -228,6 +229,7 @@ def main() -> None:
 
 def _write(lines: list[str]) -> None:
     Path("docs/benchmarks.md").write_text("\n".join(lines) + "\n")
+    write_section(120.0)
     print("\n".join(lines), flush=True)
 
 

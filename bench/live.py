@@ -41,6 +41,9 @@ class _Wander:
         values = np.random.default_rng().normal(70, 1, len(tags))
         return Reading(values.view(np.int64), np.zeros(len(tags), np.uint16))
 
+    async def write(self, tag: Tag, value: float) -> None:
+        raise NotImplementedError(f"{tag.name}: {value}")
+
     async def close(self) -> None:
         return
 
@@ -65,15 +68,15 @@ def measure_recorder(folder: Path) -> tuple[float, int]:
         stop = asyncio.Event()
         task = asyncio.create_task(recorder.run(stop))
         await asyncio.sleep(5)
-        before = _cpu()
+        before = cpu_seconds()
         await asyncio.sleep(LENGTH_S)
-        used = _cpu() - before
+        used = cpu_seconds() - before
         stop.set()
         await task
         return used / LENGTH_S
 
     share = asyncio.run(run())
-    late = sum(scanner.late_scans for scanner in recorder._scanners)
+    late = recorder._work.late_scans
     with store.snapshot() as tx:
         ((samples,),) = tx.fetch("SELECT SUM(sample_count) FROM journal")
     assert samples > TAGS * LENGTH_S, f"only {samples} samples came"
@@ -82,7 +85,8 @@ def measure_recorder(folder: Path) -> tuple[float, int]:
     return share, late
 
 
-def _cpu() -> float:
+def cpu_seconds() -> float:
+    """What this process has used."""
     used = resource.getrusage(resource.RUSAGE_SELF)
     return used.ru_utime + used.ru_stime
 

@@ -23,7 +23,7 @@ from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.model import SourceSetup
 from cronaca.core.ports import Driver
 from cronaca.demo.history import LINES, NOT_SET_UP, load_line, save_line, write_history
-from cronaca.demo.seed import seed
+from cronaca.demo.seed import seed, seed_records
 from cronaca.demo.stand_in import run_plant
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.compact import run_compactor
@@ -165,6 +165,7 @@ def _run_demo_on(settings: Settings, url: str, stop: threading.Event) -> None:
             task = progress.add_task("Writing 14 days of history of four lines (about a minute)", total=1.0)
             plant = write_history(store, _now_us, lambda share: progress.update(task, completed=share))
         save_line(plant, _plant_file(settings))
+    seed_records(store, _now_us(), len(LINES))
     store.close()
     env = {
         "CRONACA_DATABASE_URL": url,

@@ -483,3 +483,78 @@ class TestRehearsal:
 def test_facts_on_record_are_json(api: Api, source: Json) -> None:
     (change,) = api.ok("GET", "/setup/changes")
     assert json.loads(json.dumps(change["after"]))["config"]["host"] == "127.0.0.1"
+
+
+class TestDocument:
+    def full(self, api: Api, source: Json, archive: Json) -> Json:
+        shifts = [{"name": "Early", "start_minute": 360}]
+        plant = {"name": "Pastificio Ombralta", "zone": "Europe/Rome", "first_weekday": 1, "shifts": shifts}
+        api.ok("PUT", "/setup/plant", plant)
+        uids = add(api, source, 3)
+        rule = {"width": 0.5, "rate_limit_us": 10_000_000}
+        api.ok("POST", "/setup/loggers", logger(archive, *uids, rule=rule, overrides={uids[0]: {"width": 2}}))
+        other = api.ok("POST", "/setup/archives", {"name": "Lots"})
+        trigger = {"tag": uids[0], "edge": "change"}
+        lots = {
+            "name": "Lots",
+            "archive": other["uid"],
+            "mode": "on_trigger",
+            "tags": uids,
+            "trigger": trigger,
+        }
+        api.ok("POST", "/setup/loggers", {**lots, "columns": {uids[1]: "Moisture"}})
+        return dict(api.ok("GET", "/setup/document"))
+
+    def test_out_and_in_changes_nothing_and_into_an_empty_plant_gives_the_same(
+        self, api: Api, source: Json, archive: Json, empty_store: Store
+    ) -> None:
+        document = self.full(api, source, archive)
+        assert api.ok("POST", "/setup/document?write=true", document) == {"written": True, "differences": []}
+        api.ok("DELETE", f"/setup/loggers/{document['loggers'][0]['uid']}")
+        report = api.ok("POST", "/setup/document", document)
+        assert [(d["kind"], d["action"]) for d in report["differences"]] == [("logger", "added")]
+        assert len(api.ok("GET", "/setup/loggers")) == 1, "a preview writes nothing"
+        api.ok("POST", "/setup/document?write=true", document)
+        assert api.ok("GET", "/setup/document") == document
+
+    def test_what_differs_is_told_fact_by_fact(self, api: Api, source: Json, archive: Json) -> None:
+        document = self.full(api, source, archive)
+        document["tags"][0]["unit"] = "K"
+        document["loggers"][0]["rule"] = {"width": 3}
+        document["plant"]["zone"] = "Europe/Berlin"
+        found = api.ok("POST", "/setup/document?write=true", document)["differences"]
+        assert [(d["kind"], [f["name"] for f in d["facts"]]) for d in found] == [
+            ("plant", ["zone"]),
+            ("tag", ["unit"]),
+            ("logger", ["rule"]),
+        ]
+        assert api.ok("GET", "/setup/document") == document
+
+    def test_of_another_plant_objects_are_found_by_name(self, api: Api, source: Json, archive: Json) -> None:
+        document = self.full(api, source, archive)
+        text = json.dumps(document)
+        for i, uid in enumerate(
+            one["uid"] for part in ("sources", "tags", "archives") for one in document[part]
+        ):
+            text = text.replace(uid, f"{i:036d}")
+        assert api.ok("POST", "/setup/document", json.loads(text))["differences"] == []
+
+    def test_a_mistake_is_named_by_its_place_and_nothing_is_written(
+        self, api: Api, source: Json, archive: Json
+    ) -> None:
+        document = self.full(api, source, archive)
+        changed = json.loads(json.dumps(document))
+        changed["sources"][0]["name"] = "Renamed"
+        changed["loggers"][1]["rule"] = {"width": -1}
+        changed["loggers"][1]["mode"] = "on_change"
+        assert api.field("POST", "/setup/document?write=true", changed).startswith("loggers[1].")
+        assert api.ok("GET", "/setup/document") == document
+        for bad, field in (
+            ({"format": "other"}, "format"),
+            ({**document, "version": 9}, "version"),
+            ({**document, "tags": {}}, "tags"),
+            ({**document, "tags": [{"uid": "x"}]}, "tags[0].name"),
+            ({**document, "extra": 1}, "extra"),
+            ({**document, "tags": [*document["tags"], document["tags"][0]]}, "tags[3].uid"),
+        ):
+            assert api.field("POST", "/setup/document", bad) == field

@@ -7,7 +7,7 @@ import uuid
 from dataclasses import replace
 from typing import Final
 
-from cronaca.core.model import SECOND, Logger, LoggerMode, Tag
+from cronaca.core.model import SECOND, Edge, Logger, LoggerMode, Tag, TriggerWish
 from cronaca.core.windows import Shift
 from cronaca.demo.plant import SIGNALS, Signal
 from cronaca.store import Store, setup
@@ -15,6 +15,18 @@ from cronaca.store.transaction import Transaction
 
 _SPACE: Final = uuid.UUID("6b1f7b0e-52c1-4d8a-9d5e-0e4f4f1c7a10")
 CONTACT_SCAN_US: Final = SECOND // 5
+LOT_COLUMNS: Final = {
+    "lot": "Lot",
+    "product": "Product",
+    "product_moisture": "Product moisture",
+    "throughput": "Throughput",
+    "temperature_3": "Zone 3 temperature",
+    "humidity_3": "Zone 3 humidity",
+    "head_pressure": "Head pressure",
+    "energy": "Energy meter",
+}
+"""What a lot's record holds, by signal."""
+_LOT_RECORDS: Final = "Lot records"
 SHIFTS: Final = (Shift("Early", 6 * 60), Shift("Late", 14 * 60), Shift("Night", 22 * 60))
 
 
@@ -39,6 +51,23 @@ def seed(store: Store, port: int, now_us: int, lines: int = 1) -> bool:
         for line in range(1, lines + 1):
             _seed_line(tx, line, port, archive_id, now_us)
         return True
+
+
+def seed_records(store: Store, now_us: int, lines: int) -> None:
+    """A logger for each line that takes a record at every change of its lot number, the first time."""
+    with store.transaction() as tx:
+        if setup.find_archive(tx, _LOT_RECORDS) is not None:
+            return
+        archive_id = setup.add_archive(tx, _uid("archive/lots"), _LOT_RECORDS)
+        for line in range(1, lines + 1):
+            found = setup.find_tags(tx, [tag_uid(key, line) for key in LOT_COLUMNS])
+            numbers = {key: found[tag_uid(key, line)].tag_id for key in LOT_COLUMNS}
+            title = f"Line {line} lots"
+            setup.add_logger(tx, Logger(
+                0, _uid(title), title, archive_id, LoggerMode.ON_TRIGGER, 0, tuple(numbers.values()),
+                trigger=TriggerWish(numbers["lot"], Edge.CHANGE),
+                columns=tuple((numbers[key], name) for key, name in LOT_COLUMNS.items()),
+            ), now_us)  # fmt: skip
 
 
 def _uid(name: str) -> str:

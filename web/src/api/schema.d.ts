@@ -398,6 +398,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setup/document": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Document
+         * @description The set-up, or parts of it, as one readable document that can be imported elsewhere.
+         */
+        get: operations["get_document_api_setup_document_get"];
+        put?: never;
+        /**
+         * Put Document
+         * @description What a document adds and changes; with `write` it is done, all or nothing. What it leaves out stays.
+         */
+        post: operations["put_document_api_setup_document_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setup/loggers": {
         parameters: {
             query?: never;
@@ -1041,6 +1065,32 @@ export interface components {
             state: string;
         };
         /**
+         * DifferenceOut
+         * @description An object that a document adds or changes.
+         */
+        DifferenceOut: {
+            /** Action */
+            action: string;
+            /** Facts */
+            facts: components["schemas"]["FactChange"][];
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Uid */
+            uid: string;
+        };
+        /**
+         * DocumentReport
+         * @description What an imported set-up did, or would do.
+         */
+        DocumentReport: {
+            /** Differences */
+            differences: components["schemas"]["DifferenceOut"][];
+            /** Written */
+            written: boolean;
+        };
+        /**
          * Edge
          * @description What of a trigger tag makes a logger take a record.
          * @enum {string}
@@ -1222,6 +1272,18 @@ export interface components {
             /** Value */
             value: number | boolean | string | null;
             window: components["schemas"]["WindowOut"];
+        };
+        /**
+         * FactChange
+         * @description One fact that differs.
+         */
+        FactChange: {
+            /** After */
+            after: unknown;
+            /** Before */
+            before: unknown;
+            /** Name */
+            name: string;
         };
         /**
          * FieldChangeOut
@@ -4108,6 +4170,129 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChangeOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_document_api_setup_document_get: {
+        parameters: {
+            query?: {
+                /** @description All when none is named */
+                part?: ("plant" | "sources" | "tags" | "archives" | "loggers")[] | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_document_api_setup_document_post: {
+        parameters: {
+            query?: {
+                write?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentReport"];
                 };
             };
             /** @description Not Found */

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import json
 import time
-from typing import Annotated, Any, Final
+from typing import Annotated, Any, Final, Literal
 from zoneinfo import ZoneInfo, available_timezones
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Body, Query, Response
 
 from cronaca.api.deps import PersonDep, StoreDep
 from cronaca.api.schemas import Person, Uid
@@ -15,6 +15,9 @@ from cronaca.api.schemas.setup import (
     ArchiveIn,
     ArchiveOut,
     ChangeOut,
+    DifferenceOut,
+    DocumentReport,
+    FactChange,
     PlantIn,
     SourceIn,
     SourceOut,
@@ -25,14 +28,18 @@ from cronaca.core.addresses import check_address, check_config
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.model import DAY, ValueType
 from cronaca.core.setup import ArchiveFacts, SourceFacts
+from cronaca.core.setup.document import Difference, Document, checked_document, only
 from cronaca.core.windows import Shift
-from cronaca.store import Store, control, setup
+from cronaca.store import Store, control
 from cronaca.store.editing import By, changes, loggers, sources
+from cronaca.store.editing import document as editing
 from cronaca.store.editing.loggers import ArchiveRow
 from cronaca.store.editing.sources import SourceRow
 from cronaca.store.setup import Plant
+from cronaca.store.transaction import Transaction
 
 router = APIRouter(prefix="/setup", tags=["set-up"])
+Part = Literal["plant", "sources", "tags", "archives", "loggers"]
 _PATIENCE_S: Final = 10.0
 _LOOK_S: Final = 0.1
 _YEAR_DAYS: Final = 365.25
@@ -52,27 +59,12 @@ def put_plant(store: StoreDep, person: PersonDep, wanted: PlantIn) -> None:
     if len({one.start_minute for one in shifts}) != len(shifts):
         raise InvalidInput("shifts", "two start at the same minute", "Give each its own start.")
     plant = Plant(wanted.name.strip(), ZoneInfo(wanted.zone).key, wanted.first_weekday, shifts)
-
-    def write(tx: Any) -> None:  # noqa: ANN401
-        log = changes.Log(tx, "plant", acting(person))
-        before = setup.find_plant(tx)
-        setup.put_plant(tx, plant)
-        log.note(_PLANT_UID, None if before is None else _plant_facts(before), _plant_facts(plant))
-        log.write()
-
-    store.run(write)
-
-
-_PLANT_UID: Final = "00000000-0000-0000-0000-000000000001"
+    by = acting(person)
+    store.run(lambda tx: editing.put_plant(tx, plant, by))
 
 
 def _start(shift: Shift) -> int:
     return shift.start_minute
-
-
-def _plant_facts(plant: Plant) -> dict[str, Any]:
-    shifts = [[one.name, one.start_minute] for one in plant.shifts]
-    return {"name": plant.name, "zone": plant.zone, "first_weekday": plant.first_weekday, "shifts": shifts}
 
 
 @router.get("/sources")
@@ -182,6 +174,56 @@ def list_changes(
         )
         for c in found
     ]  # fmt: skip
+
+
+@router.get("/document")
+def get_document(
+    store: StoreDep, part: Annotated[list[Part] | None, Query(description="All when none is named")] = None
+) -> Response:
+    """The set-up, or parts of it, as one readable document that can be imported elsewhere."""
+    with store.snapshot() as tx:
+        found = editing.read_document(tx)
+    if part:
+        found = only(found, part)
+    headers = {"Content-Disposition": 'attachment; filename="cronaca-setup.json"'}
+    return Response(json.dumps(found, indent=1), media_type="application/json", headers=headers)
+
+
+@router.post("/document")
+def put_document(
+    store: StoreDep, person: PersonDep, document: Annotated[dict[str, Any], Body()], *, write: bool = False
+) -> DocumentReport:
+    """What a document adds and changes; with `write` it is done, all or nothing. What it leaves out stays."""
+    by = acting(person)
+    wanted = checked_document(document)
+    try:
+        found = store.run(lambda tx: _try_document(tx, wanted, by, write))
+    except _OnlyTried as tried:
+        found = tried.found
+    return DocumentReport(
+        written=write,
+        differences=[
+            DifferenceOut(
+                kind=d.kind, uid=d.uid, name=d.name, action=d.action,
+                facts=[FactChange(name=n, before=a, after=b) for n, a, b in d.facts],
+            )
+            for d in found
+        ],
+    )  # fmt: skip
+
+
+class _OnlyTried(Exception):
+    def __init__(self, found: list[Difference]) -> None:
+        super().__init__()
+        self.found = found
+
+
+def _try_document(tx: Transaction, document: Document, by: By, write: bool) -> list[Difference]:
+    """Writes it in any case, so that all that would be refused is refused; a preview is then rolled back."""
+    found = editing.write_document(tx, document, by)
+    if not write:
+        raise _OnlyTried(found)
+    return found
 
 
 def _source_facts(wanted: SourceIn) -> SourceFacts:

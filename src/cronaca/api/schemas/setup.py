@@ -316,6 +316,31 @@ class ChangeOut(Model):
     after: dict[str, Any] | None
 
 
+class FactChange(Model):
+    """One fact that differs."""
+
+    name: str
+    before: Any
+    after: Any
+
+
+class DifferenceOut(Model):
+    """An object that a document adds or changes."""
+
+    kind: str
+    uid: str
+    name: str
+    action: str
+    facts: list[FactChange]
+
+
+class DocumentReport(Model):
+    """What an imported set-up did, or would do."""
+
+    written: bool
+    differences: list[DifferenceOut]
+
+
 class ShiftIn(Model):
     """One shift of the plant's day."""
 

@@ -91,11 +91,11 @@ def get_logger(tx: Transaction, uid: str) -> LoggerRow:
     raise NotFound("logger", uid)
 
 
-def add_logger(tx: Transaction, facts: LoggerFacts, by: By) -> str:
+def add_logger(tx: Transaction, facts: LoggerFacts, by: By, uid: str = "") -> str:
     """Adds a logger; returns its uid. Raises InvalidInput, NotFound."""
     facts = facts.checked()
     log = Log(tx, "logger", by)
-    uid = str(uuid.uuid4())
+    uid = uid or str(uuid.uuid4())
     logger = _resolved(tx, uid, facts)
     setup.add_logger(tx, logger, by.made_us)
     log.note(uid, None, to_facts(facts))
@@ -270,12 +270,12 @@ def get_archive(tx: Transaction, uid: str) -> ArchiveRow:
     raise NotFound("archive", uid)
 
 
-def add_archive(tx: Transaction, facts: ArchiveFacts, by: By) -> str:
+def add_archive(tx: Transaction, facts: ArchiveFacts, by: By, uid: str = "") -> str:
     """Adds an archive; returns its uid. Raises InvalidInput."""
     facts = facts.checked()
     log = Log(tx, "archive", by)
     _check_free(tx, facts.name, "")
-    uid = str(uuid.uuid4())
+    uid = uid or str(uuid.uuid4())
     tx.insert(_ADD_ARCHIVE, uid=uid, **asdict(facts))
     log.note(uid, None, asdict(facts))
     log.write()

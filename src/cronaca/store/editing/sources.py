@@ -59,12 +59,12 @@ def get_source(tx: Transaction, uid: str, field: str = "source") -> SourceRow:
     return _row(row)
 
 
-def add_source(tx: Transaction, facts: SourceFacts, by: By) -> str:
+def add_source(tx: Transaction, facts: SourceFacts, by: By, uid: str = "") -> str:
     """Adds a source; returns its uid. Raises InvalidInput."""
     facts = facts.checked()
     log = Log(tx, "source", by)
     _check_free(tx, facts.name, "")
-    uid = str(uuid.uuid4())
+    uid = uid or str(uuid.uuid4())
     tx.insert(_ADD, uid=uid, **_columns(facts), protocol=facts.protocol)
     log.note(uid, None, asdict(facts))
     log.write()

@@ -5,6 +5,7 @@ import { useState, type ReactElement } from 'react';
 import { plantQuery } from '../../api/queries';
 import { momentText } from '../../shared/lib/time';
 import { Choice, DataTable, Panel } from '../../shared/ui';
+import { DocumentPanel } from './DocumentPanel';
 import { Page } from './Page';
 import { changesQuery, type Change } from './queries';
 
@@ -22,18 +23,33 @@ export function ChangesPage(): ReactElement {
   const { data, hasNextPage, fetchNextPage } = useInfiniteQuery(changesQuery(kind));
   const { data: plant } = useQuery(plantQuery);
   const [open, setOpen] = useState<Change | null>(null);
+  const [file, setFile] = useState(false);
   const zone = plant?.zone ?? 'UTC';
   return (
     <Page
       title="Changes"
       note="Who changed what and when, newest first."
       actions={
-        <Box sx={{ width: 160 }}>
-          <Choice label="of" value={kind} options={KINDS} onChange={setKind} />
-        </Box>
+        <>
+          <Box sx={{ width: 160 }}>
+            <Choice label="of" value={kind} options={KINDS} onChange={setKind} />
+          </Box>
+          <Button
+            size="small"
+            variant="outlined"
+            onClick={() => {
+              setOpen(null);
+              setFile(true);
+            }}
+          >
+            The set-up as a file
+          </Button>
+        </>
       }
       panel={
-        open === null ? null : (
+        file && open === null ? (
+          <DocumentPanel onClose={() => setFile(false)} />
+        ) : open === null ? null : (
           <Panel title={`${open.name}: ${open.action}`} onClose={() => setOpen(null)}>
             <Differences change={open} />
           </Panel>

@@ -8,6 +8,7 @@ import type { Source, TagIn, TagRow } from './queries';
 import { TAG_FIELDS, TagFields } from './TagFields';
 import { TagRemoval } from './TagRemoval';
 import { useSave } from './useSave';
+import { WhyEmpty } from './WhyEmpty';
 
 interface TagPanelProps {
   tag: TagRow;
@@ -39,6 +40,7 @@ export function TagPanel({ tag, sources, onClose }: TagPanelProps): ReactElement
             : []),
         ]}
       />
+      <WhyEmpty uid={uid} />
       <TagFields tag={facts} protocol={protocol} onChange={setFacts} problem={saving.problem} />
       {saving.general !== null && <Told kind="error">{saving.general}</Told>}
       <FormActions save="Save" busy={saving.busy}>

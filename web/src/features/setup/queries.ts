@@ -18,6 +18,7 @@ export type Rehearsal = Schemas['RehearseOut'];
 export type Change = Schemas['ChangeOut'];
 export type ImportReport = Schemas['ImportOut'];
 export type Tested = Schemas['TestOut'];
+export type DocumentReport = Schemas['DocumentReport'];
 
 const PAGE = 200;
 /** Everything under this key is asked for anew after a change. */
@@ -123,4 +124,16 @@ export const tagSearchQuery = (search: string) =>
     queryFn: async ({ signal }) =>
       unwrap(await client.GET('/api/tags', { params: { query: { search, limit: 30 } }, signal })).tags,
     placeholderData: keepPreviousData,
+  });
+
+/** Where a tag has no data in the last day, and why. */
+export const coverageQuery = (tag: string) =>
+  queryOptions({
+    queryKey: [SETUP, 'coverage', tag],
+    queryFn: async ({ signal }) => {
+      const end = Date.now() * 1000;
+      const query = { tag, start: end - 86_400_000_000, end };
+      return unwrap(await client.GET('/api/history/coverage', { params: { query }, signal }));
+    },
+    refetchInterval: 5_000,
   });

@@ -4,7 +4,8 @@ import type { ReactElement, ReactNode } from 'react';
 import { TimeChart, type ContactRow, type Pen } from '../../chart';
 import { lengthText, momentText, type Span } from '../../shared/lib/time';
 import type { Tokens } from '../../shared/lib/tokens';
-import { reasonText, type Blank } from './model';
+import { reasonText } from '../../shared/lib/reasons';
+import type { Blank } from './model';
 import { PlotSurface, type PlotSurfaceProps } from './PlotSurface';
 
 export type TrendStatus = 'empty' | 'loading' | 'error' | 'ready';

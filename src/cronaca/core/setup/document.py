@@ -1,0 +1,120 @@
+"""The set-up as one readable document, and what differs between two of them.
+
+`{"format": "cronaca-setup", "version": 1, "plant": {...}, "sources": [...], "tags": [...], "archives": [...],
+"loggers": [...]}`; every part may be left out. Objects carry their uid; they name each other by uid.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from typing import Any, Final
+
+from cronaca.core.errors import InvalidInput
+
+FORMAT: Final = "cronaca-setup"
+VERSION: Final = 1
+KINDS: Final = {"sources": "source", "tags": "tag", "archives": "archive", "loggers": "logger"}
+"""Parts of a document in the order in which they need each other, and what each is made of."""
+Facts = dict[str, Any]
+Document = dict[str, Any]
+
+
+@dataclass(frozen=True, slots=True)
+class Difference:
+    """One object that a document adds or changes, and its facts that differ: name, before, after."""
+
+    kind: str
+    uid: str
+    name: str
+    action: str
+    facts: tuple[tuple[str, Any, Any], ...]
+
+
+def checked_document(document: object) -> Document:
+    """The same; raises InvalidInput that names the place when its form cannot be used."""
+    if not isinstance(document, dict) or document.get("format") != FORMAT:
+        raise InvalidInput(
+            "format", "this is no set-up of Cronaca", f'Give a file with "format": "{FORMAT}".'
+        )
+    if document.get("version") != VERSION:
+        raise InvalidInput(
+            "version",
+            f"{document.get('version')!r} is not known here",
+            f"This program reads version {VERSION}.",
+        )
+    for name in document:
+        if name not in ("format", "version", "plant", *KINDS):
+            raise InvalidInput(name, "a set-up has no such part", "Leave it out.")
+    for part in KINDS:
+        _check_part(part, document.get(part, []))
+    return document
+
+
+def _check_part(part: str, objects: object) -> None:
+    if not isinstance(objects, list):
+        raise InvalidInput(part, "it is no list", "Give a list of objects.")
+    seen: set[str] = set()
+    for i, facts in enumerate(objects):
+        place = f"{part}[{i}]"
+        if not isinstance(facts, dict):
+            raise InvalidInput(place, "it is no object", "Give an object with its facts.")
+        for needed in ("uid", "name"):
+            if not isinstance(facts.get(needed), str):
+                raise InvalidInput(f"{place}.{needed}", "it is missing", "Give a text.")
+        if facts["uid"] in seen:
+            raise InvalidInput(f"{place}.uid", "it is there twice", "Leave one of the objects out.")
+        seen.add(facts["uid"])
+
+
+def differences(before: Document, after: Document) -> list[Difference]:
+    """What `after` adds to `before` or changes in it; what it leaves out stays as it is."""
+    found = []
+    if "plant" in after and after["plant"] != before.get("plant"):
+        facts = _facts(before.get("plant") or {}, after["plant"])
+        found.append(Difference("plant", "", str(after["plant"].get("name", "")), "changed", facts))
+    for part, kind in KINDS.items():
+        known = {one["uid"]: one for one in before.get(part, [])}
+        for one in after.get(part, []):
+            old = known.get(one["uid"])
+            if old is None:
+                found.append(Difference(kind, one["uid"], one["name"], "added", ()))
+            elif facts := _facts(old, one):
+                found.append(Difference(kind, one["uid"], one["name"], "changed", facts))
+    return found
+
+
+def _facts(before: Facts, after: Facts) -> tuple[tuple[str, Any, Any], ...]:
+    return tuple(
+        (name, before.get(name), value) for name, value in after.items() if value != before.get(name)
+    )
+
+
+def matched(document: Document, present: Document) -> Document:
+    """The document with the uids of this set-up: what is not here by uid but by name is that object."""
+    renamed: dict[str, str] = {}
+    for part in KINDS:
+        here = {one["uid"] for one in present.get(part, [])}
+        by_name = {one["name"].casefold(): one["uid"] for one in present.get(part, [])}
+        for one in document.get(part, []):
+            known = by_name.get(one["name"].casefold())
+            if one["uid"] not in here and known is not None:
+                renamed[one["uid"]] = known
+    return {name: _renamed(value, renamed) for name, value in document.items()}
+
+
+def _renamed(value: Any, renamed: Mapping[str, str]) -> Any:  # noqa: ANN401 - any JSON
+    """Every uid in it replaced, as value or as name."""
+    if isinstance(value, str):
+        return renamed.get(value, value)
+    if isinstance(value, list):
+        return [_renamed(one, renamed) for one in value]
+    if isinstance(value, dict):
+        return {renamed.get(name, name): _renamed(one, renamed) for name, one in value.items()}
+    return value
+
+
+def only(document: Document, parts: Iterable[str]) -> Document:
+    """Some parts of a document."""
+    wanted = {"format", "version", *parts}
+    return {name: value for name, value in document.items() if name in wanted}

@@ -1,0 +1,166 @@
+"""The whole set-up out and in: read as one document, written back whole or not at all."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable, Mapping
+from dataclasses import asdict
+from typing import Any, Final
+
+from cronaca.core.errors import CronacaError, InvalidInput, NotFound
+from cronaca.core.logging import wish_from_facts
+from cronaca.core.model import Edge, LoggerMode, ValueType
+from cronaca.core.setup import ArchiveFacts, LoggerFacts, SourceFacts, TagFacts, TriggerFacts
+from cronaca.core.setup.document import FORMAT, VERSION, Difference, Document, Facts, differences, matched
+from cronaca.core.windows import Shift
+from cronaca.store import setup
+from cronaca.store.editing import loggers, sources, tags
+from cronaca.store.editing.changes import By, Log
+from cronaca.store.setup import Plant
+from cronaca.store.transaction import Transaction
+
+PLANT_UID: Final = "00000000-0000-0000-0000-000000000001"
+
+
+def read_document(tx: Transaction) -> Document:
+    """The set-up as it is."""
+    plant = setup.find_plant(tx)
+    return {
+        "format": FORMAT,
+        "version": VERSION,
+        **({} if plant is None else {"plant": plant_facts(plant)}),
+        "sources": [{"uid": r.uid, **asdict(r.facts)} for r in sources.list_sources(tx)],
+        "tags": [{"uid": r.uid, **_tag_out(r.facts)} for r in tags.list_all(tx)],
+        "archives": [{"uid": r.uid, **asdict(r.facts)} for r in loggers.list_archives(tx)],
+        "loggers": [{"uid": r.uid, **_logger_out(r.facts)} for r in loggers.list_loggers(tx)],
+    }
+
+
+def plant_facts(plant: Plant) -> Facts:
+    """The plant as it is kept on record."""
+    shifts = [{"name": one.name, "start_minute": one.start_minute} for one in plant.shifts]
+    return {"name": plant.name, "zone": plant.zone, "first_weekday": plant.first_weekday, "shifts": shifts}
+
+
+def write_document(tx: Transaction, document: Document, by: By) -> list[Difference]:
+    """Adds and changes what a document says; what it leaves out stays. Raises InvalidInput that names the
+    place in the document."""
+    present = read_document(tx)
+    document = matched(document, present)
+    found = differences(present, document)
+    here = {one.uid for one in found if one.action == "changed"}
+    wanted = {one.uid for one in found}
+    if any(one.kind == "plant" for one in found):
+        put_plant(tx, _plant_in(document["plant"]), by)
+    for part, write in _WRITERS.items():
+        objects = [one for one in document.get(part, []) if one["uid"] in wanted]
+        for i, facts in enumerate(document.get(part, [])):
+            if part != "tags" and facts in objects:
+                _at(f"{part}[{i}]", write, tx, facts, by, facts["uid"] in here)
+        if part == "tags" and objects:
+            _write_tags(tx, objects, here, by)
+    return found
+
+
+def _at(place: str, write: Callable[..., None], *arguments: Any) -> None:  # noqa: ANN401
+    """Runs one write; what it refuses is named by its place in the document."""
+    try:
+        write(*arguments)
+    except InvalidInput as exc:
+        raise InvalidInput(f"{place}.{exc.field}", exc.problem, exc.remedy) from exc
+    except NotFound as exc:
+        raise InvalidInput(
+            f"{place}.{exc.field}", str(exc), "Add it to the document, or name another."
+        ) from exc
+    except (TypeError, ValueError, KeyError) as exc:
+        if isinstance(exc, CronacaError):
+            raise
+        raise InvalidInput(place, f"it cannot be read ({exc})", "See the description of the set-up.") from exc
+
+
+def put_plant(tx: Transaction, plant: Plant, by: By) -> None:
+    """Sets the facts of the plant, on record."""
+    log = Log(tx, "plant", by)
+    before = setup.find_plant(tx)
+    setup.put_plant(tx, plant)
+    log.note(PLANT_UID, None if before is None else plant_facts(before), plant_facts(plant))
+    log.write()
+
+
+def _plant_in(facts: Facts) -> Plant:
+    shifts = tuple(Shift(one["name"], one["start_minute"]) for one in facts.get("shifts", []))
+    return Plant(facts["name"], facts["zone"], facts["first_weekday"], shifts)
+
+
+def _write_source(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
+    wanted = SourceFacts(**_without_uid(facts))
+    if changes:
+        sources.change_source(tx, facts["uid"], wanted, by)
+    else:
+        sources.add_source(tx, wanted, by, facts["uid"])
+
+
+def _write_archive(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
+    wanted = ArchiveFacts(**_without_uid(facts))
+    if changes:
+        loggers.change_archive(tx, facts["uid"], wanted, by)
+    else:
+        loggers.add_archive(tx, wanted, by, facts["uid"])
+
+
+def _write_logger(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
+    wanted = _logger_in(_without_uid(facts))
+    if changes:
+        loggers.change_logger(tx, facts["uid"], wanted, by)
+    else:
+        loggers.add_logger(tx, wanted, by, facts["uid"])
+
+
+def _write_tags(tx: Transaction, objects: list[Facts], here: set[str], by: By) -> None:
+    """All tags in one go: names may be swapped among them."""
+
+    def write() -> None:
+        wanted = {one["uid"]: _tag_in(_without_uid(one)) for one in objects}
+        new = {uid: facts for uid, facts in wanted.items() if uid not in here}
+        tags.put_tags(tx, new, {uid: wanted[uid] for uid in wanted if uid in here}, by)
+
+    _at("tags", write)
+
+
+_WRITERS: Final[Mapping[str, Callable[..., None]]] = {
+    "sources": _write_source,
+    "tags": lambda *_: None,
+    "archives": _write_archive,
+    "loggers": _write_logger,
+}
+
+
+def _without_uid(facts: Facts) -> Facts:
+    return {name: value for name, value in facts.items() if name != "uid"}
+
+
+def _tag_out(facts: TagFacts) -> Facts:
+    return {**tags.to_facts(facts), "address": json.loads(facts.address)}
+
+
+def _tag_in(facts: Facts) -> TagFacts:
+    kind = ValueType[str(facts.get("value_type", "float")).upper()]
+    return TagFacts(**{**facts, "value_type": kind, "address": json.dumps(facts["address"], sort_keys=True)})
+
+
+def _logger_out(facts: LoggerFacts) -> Facts:
+    return {**loggers.to_facts(facts), "columns": dict(facts.columns)}
+
+
+def _logger_in(facts: Facts) -> LoggerFacts:
+    trigger = facts.get("trigger")
+    edge = {} if trigger is None else {"edge": Edge(trigger.get("edge", Edge.RISING))}
+    return LoggerFacts(**{
+        **facts,
+        "mode": LoggerMode(facts["mode"]),
+        "rule": wish_from_facts(facts.get("rule", {})),
+        "tags": tuple(facts.get("tags", ())),
+        "overrides": tuple((t, wish_from_facts(own)) for t, own in facts.get("overrides", {}).items()),
+        "trigger": None if trigger is None else TriggerFacts(**{**trigger, **edge}),
+        "columns": tuple(facts.get("columns", {}).items()),
+    })  # fmt: skip
