@@ -10,15 +10,16 @@ import socket
 import sys
 import threading
 import time
-from collections.abc import Awaitable, Callable
+from collections.abc import Awaitable, Callable, Mapping
+from functools import partial
 from pathlib import Path
-from typing import Any, Final
+from typing import Any
 
 import uvicorn
 from rich.progress import Progress
 
 from cronaca.api.app import create_app
-from cronaca.core.addresses.protocols import GENERATOR, MODBUS
+from cronaca.core.addresses.protocols import GENERATOR, INTERNAL, MODBUS
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.model import SourceSetup
 from cronaca.core.ports import Driver
@@ -32,11 +33,13 @@ from cronaca.recorder.spool import Spool
 from cronaca.recorder.supervisor import Supervisor
 from cronaca.settings import Settings
 from cronaca.sources.generator import GeneratorDriver
+from cronaca.sources.internal import InternalDriver, InternalValues
 from cronaca.sources.modbus import ModbusDriver
 from cronaca.store import Address, Store, parse_url, setup
 from cronaca.store.compaction import StoreCompaction
 from cronaca.store.control import StoreControl, get_revision, read_histories
 from cronaca.store.current import BLOCK
+from cronaca.store.kept import StoreKeptValues
 from cronaca.store.migrate import check_schema, migrate
 from cronaca.store.private_server import PrivateServer
 from cronaca.store.pyramid import PyramidBuilder
@@ -44,10 +47,6 @@ from cronaca.store.records import ensure_tables
 from cronaca.store.retention import Retention
 from cronaca.store.sink import StoreSink
 
-DRIVERS: Final[dict[str, Callable[[str], Driver]]] = {
-    MODBUS: ModbusDriver,
-    GENERATOR: lambda _: GeneratorDriver(AnchoredClock()),
-}
 _log = logging.getLogger("cronaca")
 
 
@@ -96,7 +95,13 @@ def run_recorder(settings: Settings) -> None:
     )
     holder = f"{socket.gethostname()}/{os.getpid()}"
     outlet = Outlet(StoreSink(store), spool, holder, StoreControl(store))
-    recorder = Recorder(facts, _driver, histories, outlet, block=BLOCK, revision=revision)
+    values = InternalValues(StoreKeptValues(store))
+    makers: dict[str, Callable[[str], Driver]] = {
+        MODBUS: ModbusDriver,
+        GENERATOR: lambda _: GeneratorDriver(AnchoredClock()),
+        INTERNAL: lambda _: InternalDriver(values),
+    }
+    recorder = Recorder(facts, partial(_driver, makers), histories, outlet, block=BLOCK, revision=revision)
     asyncio.run(_until_signal(recorder.run))
     spool.close()
     store.close()
@@ -218,10 +223,10 @@ def _answers(host: str, port: int, stop: threading.Event) -> bool:
     return False
 
 
-def _driver(source: SourceSetup) -> Driver:
-    if source.protocol not in DRIVERS:
-        raise InvalidInput("protocol", f"{source.protocol} is unknown", f"Use one of: {', '.join(DRIVERS)}.")
-    return DRIVERS[source.protocol](source.config)
+def _driver(makers: Mapping[str, Callable[[str], Driver]], source: SourceSetup) -> Driver:
+    if source.protocol not in makers:
+        raise InvalidInput("protocol", f"{source.protocol} is unknown", f"Use one of: {', '.join(makers)}.")
+    return makers[source.protocol](source.config)
 
 
 def _on_signal(handler: Callable[[], None]) -> None:

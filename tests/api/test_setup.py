@@ -16,9 +16,14 @@ from openpyxl import load_workbook
 from cronaca.api.app import create_app
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import SECOND, Covered, GapReason
+from cronaca.recorder.live import LiveTable
+from cronaca.recorder.loggers import Place
+from cronaca.recorder.queue import SampleQueue
+from cronaca.recorder.records import RecordLogger
 from cronaca.store import Store, setup
 from cronaca.store.control import StoreControl
 from cronaca.store.coverage import list_coverage
+from tests.support.builders import NOW
 
 Json = dict[str, Any]
 MODBUS = {
@@ -285,6 +290,30 @@ class TestLoggers:
         uids = api.ok("POST", "/setup/tags", {"tags": [contact]})["uids"]
         line = logger(archive, *uids, rule={"kind": "line", "width": 1})
         assert "Door" in api.refused("POST", "/setup/loggers", line)["detail"]
+
+    def test_a_tag_that_its_rule_would_lose_its_meaning_for_is_not_changed(
+        self, api: Api, source: Json, archive: Json
+    ) -> None:
+        (uid,) = add(api, source)
+        api.ok("POST", "/setup/loggers", logger(archive, uid, rule={"kind": "line", "width": 1}))
+        problem = api.refused("PATCH", "/setup/tags", {"uids": [uid], "facts": {"stepped": True}})
+        assert "Line 5 changes" in problem["detail"]
+        api.ok("PATCH", "/setup/tags", {"uids": [uid], "facts": {"unit": "K"}})
+
+    def test_a_removed_tag_leaves_what_named_it(
+        self, api: Api, source: Json, archive: Json, store: Store
+    ) -> None:
+        uids = add(api, source, 3)
+        trigger = {"tag": uids[0], "edge": "change", "number_tag": None}
+        body = logger(archive, *uids[1:], mode="on_trigger", trigger=trigger, inhibit_tag=uids[0])
+        api.ok("POST", "/setup/loggers", body)
+        api.ok("POST", "/setup/tags/remove", {"uids": uids[:1]})
+        (found,) = api.ok("GET", "/setup/loggers")
+        assert found["trigger"]["tag"] is None and found["inhibit_tag"] is None
+        news = StoreControl(store).look(0)
+        assert news.setup is not None and news.histories is not None
+        place = Place(LiveTable(news.setup.tags, NOW, 256), SampleQueue(10), {}, news.histories)
+        RecordLogger(news.setup.loggers[0], place)
 
     def test_a_tag_goes_into_an_archive_once(self, api: Api, source: Json, archive: Json) -> None:
         (uid,) = add(api, source)

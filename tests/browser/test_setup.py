@@ -236,3 +236,36 @@ def test_pages_have_no_barrier(page: Page, application: Application) -> None:
         page.evaluate(axe)
         found = page.evaluate("axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']})")
         assert [(v["id"], v["nodes"][0]["html"][:200]) for v in found["violations"]] == [], path
+
+
+def test_an_internal_tag_takes_a_value_and_keeps_it_over_a_restart(
+    page: Page, application: Application
+) -> None:
+    source = application.send("POST", "/api/setup/sources", {"name": "Set points", "protocol": "internal"})
+    place = {"initial": 78.0, "keep": True}
+    limit = {"name": "Line 1 humidity limit", "source": source["uid"], "address": place, "unit": "%"}
+    (uid,) = application.send("POST", "/api/setup/tags", {"tags": [limit]})["uids"]
+    archive = application.get("/api/setup/archives")[0]["uid"]
+    logger = {"name": "Set points", "archive": archive, "mode": "on_change", "tags": [uid]}
+    application.send("POST", "/api/setup/loggers", logger)
+    open_page(page, application, "tags", "Tags")
+    page.get_by_label("Find", exact=True).fill("humidity limit")
+    page.get_by_role("button", name="Line 1 humidity limit").click()
+    page.get_by_label("Write a value").fill("82,5")
+    expect(page.get_by_role("button", name="Write", exact=True)).to_be_enabled()
+    page.wait_for_timeout(2500)  # the source is at work within 2 s
+    page.get_by_role("button", name="Write", exact=True).click()
+    expect(page.get_by_role("status").filter(has_text="Written")).to_be_visible(timeout=10_000)
+
+    def recorded() -> list[float]:
+        (answer,) = application.read_uids([uid], Window(0, time.time_ns() // 1000 + SECOND))
+        return [float(v) for v in answer.recorded.values[answer.recorded.quality == 0]]
+
+    wait_for(lambda: recorded()[-1:] == [82.5], 10, "the written value in the history")
+    application.end("recorder")
+    application.start_part("recorder")
+    wait_for(
+        lambda: application.epoch() == 2 and application.health().get("status") == "ok", 20, "the restart"
+    )
+    wait_for(lambda: len(recorded()) >= 3, 10, "its first value after the restart")
+    assert recorded()[-1] == 82.5

@@ -186,6 +186,22 @@ class Control(Protocol):
         ...
 
 
+class KeptValues(Protocol):
+    """Where values of internal tags survive a restart. All raise StoreError."""
+
+    def load(self) -> dict[int, tuple[ValueType, int]]:
+        """Type and 64 bits of each kept value, by tag."""
+        ...
+
+    def keep(self, tag_id: int, value_type: ValueType, bits: int) -> None:
+        """Keeps a value in place of the one before."""
+        ...
+
+    def forget(self, tag_id: int) -> None:
+        """Nothing is kept of this tag any more."""
+        ...
+
+
 class SampleSink(Protocol):
     """Where the recorder's samples are kept safe."""
 

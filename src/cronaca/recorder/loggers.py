@@ -6,6 +6,7 @@ through, so that a tag whose rule stays the same notices nothing.
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Final, Protocol
@@ -17,12 +18,14 @@ from cronaca.core import logging as rules
 from cronaca.core import quality as q
 from cronaca.core.bits import to_bits
 from cronaca.core.codec.batch import HistoryKey
+from cronaca.core.errors import InvalidInput
 from cronaca.core.logging import PeriodicState, Rule, decide_periodic, latest_tick, rule_for
-from cronaca.core.model import SECOND, Logger, LoggerMode, RuleWish, Tag, ValueType, Window
+from cronaca.core.model import NO_RULE, SECOND, Logger, LoggerMode, RuleWish, Tag, ValueType, Window
 from cronaca.core.ports import HistoryOf, Reading
 from cronaca.recorder.live import LiveTable, Slots
 from cronaca.recorder.queue import Chunk, SampleQueue
 
+_log = logging.getLogger(__name__)
 GRACE_US: Final = SECOND // 4
 """How long after a tick its scans may still answer."""
 
@@ -165,7 +168,7 @@ class ChangeLogger:
             self._members.append(_Member(history, own.get(tag.tag_id, logger.rule), facts))
         known = {} if before is None else dict(zip(before._members, before._rules, strict=True))
         self._rules: list[Rule] = [
-            known[member] if member in known else rule_for(member.wish, tag)
+            known[member] if member in known else _rule_for(member.wish, tag)
             for member, tag in zip(self._members, self._tags, strict=True)
         ]
         self._holding = {i for i, rule in enumerate(self._rules) if rule.holds_since_us is not None}
@@ -217,7 +220,7 @@ class ChangeLogger:
     def restart(self) -> None:
         """Records what is held back; then the next value of each member is kept, as after a start."""
         self.finish()
-        self._rules = [rule_for(m.wish, tag) for m, tag in zip(self._members, self._tags, strict=True)]
+        self._rules = [_rule_for(m.wish, tag) for m, tag in zip(self._members, self._tags, strict=True)]
 
     def _put(self, found: list[tuple[int, rules.Reading]]) -> None:
         if not found:
@@ -228,6 +231,15 @@ class ChangeLogger:
         quality = np.array([one.quality for _, one in found], np.uint16)
         self._queue.put(Chunk(self._histories[members], ts, np.array(bits, np.int64), quality))
         self.kept += len(found)
+
+
+def _rule_for(wish: RuleWish, tag: Tag) -> Rule:
+    """The rule for a tag. One without a meaning for it (the set-up refuses that) must not stop the others."""
+    try:
+        return rule_for(wish, tag)
+    except InvalidInput as exc:
+        _log.error("%s is recorded at every change: %s", tag.name, exc)
+        return rule_for(NO_RULE, tag)
 
 
 _BUILT: Final = (PeriodicLogger, ChangeLogger)

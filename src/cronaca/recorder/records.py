@@ -29,7 +29,7 @@ class RecordLogger:
         self._slots = place.live.slots_of(logger.tag_ids)
         self._histories = place.positions(logger)
         wish = logger.trigger
-        self._tag = None if wish is None or wish.tag_id is None else place.tags[wish.tag_id]
+        self._tag = None if wish is None or wish.tag_id is None else place.tags.get(wish.tag_id)
         self._trigger: Trigger | None = None if wish is None else Trigger(wish.edge)
         if before is not None and before.setup.trigger == wish:
             self._trigger = before._trigger

@@ -16,6 +16,7 @@ from cronaca.recorder.work import MakeDriver, Work
 
 TEST_SOURCE: Final = "test_source"
 RECORD_NOW: Final = "record_now"
+WRITE: Final = "write"
 _LONGEST_S: Final = 8.0
 
 
@@ -24,6 +25,9 @@ async def serve(request: Request, make_driver: MakeDriver, work: Work) -> dict[s
     facts = json.loads(request.facts)
     if request.kind == RECORD_NOW:
         refused = work.ask_for_record(facts["logger_id"])
+        return {"ok": not refused, "reason": refused, "values": []}
+    if request.kind == WRITE:
+        refused = await work.write_value(facts["tag_id"], facts["value"])
         return {"ok": not refused, "reason": refused, "values": []}
     if request.kind != TEST_SOURCE:
         return {"ok": False, "reason": f"This recorder does not know {request.kind!r}.", "values": []}

@@ -126,7 +126,11 @@ class Work:
             return _NoDriver(str(exc))
 
     def begin(self, now_us: int) -> None:
-        """Ticks count from now: a recorder may have waited for its lease."""
+        """Ticks count from now: a recorder may have waited for its lease. A logger that was held off when an
+        earlier recorder ended is not, until its tag says so again."""
+        for working in self._loggers.values():
+            if working.setup.inhibit_tag_id is not None:
+                self._coverage.append(CoverageMark(self._place.keys(working.setup), now_us, None))
         for logger in self._periodic():
             logger.begin(now_us)
 
@@ -231,16 +235,26 @@ class Work:
                 await self._write(one.logger_id, wish.tag_id, 0)
 
     async def _write(self, logger_id: int, tag_id: int, value: float) -> None:
-        tag = self._place.tags[tag_id]
+        refused = await self.write_value(tag_id, value)
+        if refused:
+            self._unheard[logger_id] = f"The plant was not told: {refused}"
+        else:
+            self._unheard.pop(logger_id, None)
+
+    async def write_value(self, tag_id: int, value: float) -> str:
+        """Writes a value to the source of a tag; returns why it was refused, or nothing."""
+        tag = self._place.tags.get(tag_id)
+        if tag is None:
+            return "The tag is not at work: it was removed, or just added."
         source = self._sources.get(tag.source_id)
         try:
             if source is None:
                 raise SourceRefused("its source is switched off")
             await source.scanner.write(tag, value)
-            self._unheard.pop(logger_id, None)
         except SourceError as exc:
-            _log.warning("The plant was not told: %s cannot be written: %s", tag.name, exc)
-            self._unheard[logger_id] = f"The plant was not told: {tag.name} cannot be written: {exc.reason}"
+            _log.warning("%s cannot be written: %s", tag.name, exc)
+            return f"{tag.name} cannot be written: {exc.reason}"
+        return ""
 
     def _scanned_until_us(self, now_us: int) -> int:
         scans = [one.scanner.known_until_us(now_us) for one in list(self._sources.values())]
@@ -275,8 +289,8 @@ class Work:
         if not logger.wanted:
             state, reason = "stopped", "It was stopped by a person."
         elif number in self._inhibited:
-            tag = self._place.tags[logger.inhibit_tag_id or 0]
-            state, reason = "inhibited", f"{tag.name} holds it off."
+            tag = self._place.tags.get(logger.inhibit_tag_id or 0)
+            state, reason = "inhibited", f"{tag.name if tag else 'A tag'} holds it off."
         elif not logger.tag_ids:
             reason = "It has no tags."
         return LoggerReport(

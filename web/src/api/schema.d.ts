@@ -751,6 +751,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setup/tags/{uid}/value": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Write Value
+         * @description Writes a value to an internal tag, a coil or a holding register; answered when the source has taken it.
+         */
+        put: operations["write_value_api_setup_tags__uid__value_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tags": {
         parameters: {
             query?: never;
@@ -2611,6 +2631,11 @@ export interface components {
              * @enum {string}
              */
             value_type: "float" | "integer" | "boolean" | "state" | "text";
+            /**
+             * Writable
+             * @description Whether values can be written to it.
+             */
+            writable: boolean;
         };
         /**
          * TagRowPage
@@ -2784,6 +2809,14 @@ export interface components {
          * @enum {string}
          */
         Unit: "hour" | "shift" | "day" | "week" | "month";
+        /**
+         * ValueIn
+         * @description A value to write.
+         */
+        ValueIn: {
+            /** Value */
+            value: number | boolean;
+        };
         /**
          * ValueOut
          * @description A figure over one interval.
@@ -5604,6 +5637,66 @@ export interface operations {
                 content: {
                     "application/json": string[];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    write_value_api_setup_tags__uid__value_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                uid: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ValueIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

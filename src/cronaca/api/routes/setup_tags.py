@@ -12,7 +12,7 @@ from fastapi import APIRouter, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from cronaca.api.deps import PersonDep, StoreDep
-from cronaca.api.routes.setup_sources import acting
+from cronaca.api.routes.setup_sources import acting, wait_for_answer
 from cronaca.api.schemas import Uid
 from cronaca.api.schemas.setup import (
     ChangesOut,
@@ -29,15 +29,18 @@ from cronaca.api.schemas.setup import (
     TagsIn,
     TagsOut,
     TagsRemoval,
+    ValueIn,
     ValueTypeName,
 )
+from cronaca.core.addresses import is_writable
+from cronaca.core.addresses.internal import checked_value
 from cronaca.core.errors import InvalidInput
 from cronaca.core.logging.words import when_text
 from cronaca.core.model import ValueType
 from cronaca.core.setup import TagFacts, named_series
 from cronaca.core.setup.importing import FieldChange, OnClash, Plan, differences, plan_import
 from cronaca.exchange import tag_table
-from cronaca.store import Store
+from cronaca.store import Store, control
 from cronaca.store.editing import By, loggers, sources, tags
 from cronaca.store.editing.tags import TagFilter, TagRow
 from cronaca.store.transaction import Transaction
@@ -174,6 +177,23 @@ def _samples(tx: Transaction, tag_ids: list[int]) -> int:
     return 0 if row is None else int(row[0])
 
 
+@router.put("/{uid}/value", status_code=204)
+def write_value(store: StoreDep, uid: Uid, wanted: ValueIn) -> None:
+    """Writes a value to an internal tag, a coil or a holding register; answered when it was taken."""
+    with store.snapshot() as tx:
+        (row,) = tags.get_tags(tx, [uid])
+        protocol = sources.get_source(tx, row.facts.source).facts.protocol
+    facts = row.facts
+    if not is_writable(protocol, facts.address, facts.value_type):
+        remedy = "Only internal tags, coils and holding registers do."
+        raise InvalidInput("value", f"{facts.name} takes no value", remedy)
+    value = checked_value(wanted.value, facts.value_type)
+    request = {"tag_id": row.tag_id, "value": value}
+    answer = wait_for_answer(store, store.run(lambda tx: control.ask(tx, "write", request)))
+    if not answer["ok"]:
+        raise InvalidInput("value", answer["reason"], "See the recorder's page.")
+
+
 @router.get("/export")
 def export_tags(store: StoreDep, form: Literal["csv", "xlsx"] = "csv") -> Response:
     """All tags as a file that can be changed and imported again."""
@@ -274,10 +294,17 @@ def _with_loggers(tx: Transaction, rows: Sequence[TagRow]) -> list[TagRowOut]:
                 logger=row.uid, name=f.name, archive=archives[f.archive], mode=f.mode, text=text
             )
             recorded.setdefault(tag, []).append(found)
-    return [_row(row, recorded.get(row.uid, [])) for row in rows]
+    protocols = {row.uid: row.facts.protocol for row in sources.list_sources(tx)}
+    return [
+        _row(
+            row, recorded.get(row.uid, []),
+            writable=is_writable(protocols[row.facts.source], row.facts.address, row.facts.value_type),
+        )
+        for row in rows
+    ]  # fmt: skip
 
 
-def _row(row: TagRow, recorded: list[RecordedIn]) -> TagRowOut:
+def _row(row: TagRow, recorded: list[RecordedIn], *, writable: bool) -> TagRowOut:
     plain = {**asdict(row.facts), "address": json.loads(row.facts.address)}
     plain["value_type"] = row.facts.value_type.name.lower()
-    return TagRowOut(uid=row.uid, revision=row.revision, recorded=recorded, **plain)
+    return TagRowOut(uid=row.uid, revision=row.revision, recorded=recorded, writable=writable, **plain)

@@ -108,6 +108,14 @@ class TagRowOut(TagIn):
     uid: Uid
     revision: int
     recorded: list[RecordedIn]
+    writable: bool
+    """Whether values can be written to it."""
+
+
+class ValueIn(Model):
+    """A value to write."""
+
+    value: float | int | bool
 
 
 class TagRowPage(Model):

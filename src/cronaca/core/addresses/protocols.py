@@ -8,12 +8,14 @@ from dataclasses import dataclass
 from typing import Any, Final
 
 from cronaca.core.addresses.generator import parse_generator_address
+from cronaca.core.addresses.internal import parse_internal_address
 from cronaca.core.addresses.modbus import parse_address
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import ValueType
 
 MODBUS: Final = "modbus_tcp"
 GENERATOR: Final = "generator"
+INTERNAL: Final = "internal"
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,7 +39,9 @@ def check_address(protocol: str, address: str, value_type: ValueType) -> None:
 
 def is_writable(protocol: str, address: str, value_type: ValueType) -> bool:
     """Whether a value can be written there."""
-    return protocol == MODBUS and parse_address(address, value_type).writable
+    if protocol == MODBUS:
+        return parse_address(address, value_type).writable
+    return protocol == INTERNAL
 
 
 def _protocol(name: str) -> Protocol:
@@ -59,7 +63,7 @@ def _modbus_config(config: Mapping[str, Any]) -> dict[str, Any]:
     return {**found, "host": host.strip()}
 
 
-def _generator_config(config: Mapping[str, Any]) -> dict[str, Any]:
+def _no_config(config: Mapping[str, Any]) -> dict[str, Any]:
     _refuse_unknown(config, set())
     return {}
 
@@ -82,5 +86,6 @@ def _number(
 
 PROTOCOLS: Final = {
     MODBUS: Protocol("Modbus TCP", _modbus_config, parse_address),
-    GENERATOR: Protocol("Signal generator", _generator_config, lambda text, _: parse_generator_address(text)),
+    GENERATOR: Protocol("Signal generator", _no_config, lambda text, _: parse_generator_address(text)),
+    INTERNAL: Protocol("Internal values", _no_config, parse_internal_address),
 }

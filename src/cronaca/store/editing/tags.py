@@ -10,7 +10,8 @@ from dataclasses import asdict, dataclass, fields
 from typing import Any, Final
 
 from cronaca.core.errors import InvalidInput, NotFound
-from cronaca.core.model import GapReason, ValueType
+from cronaca.core.logging import rule_for
+from cronaca.core.model import GapReason, LoggerMode, ValueType
 from cronaca.core.setup import TagFacts, check_overlaps
 from cronaca.store import coverage, setup
 from cronaca.store.editing.changes import By, Log, check_revision
@@ -204,7 +205,27 @@ def _put(tx: Transaction, log: Log, wanted: Mapping[str, TagFacts], before: Mapp
     tx.execute_many(_ADD, rows)
     for uid, facts in new.items():
         log.note(uid, None, to_facts(facts))
+    _check_rules(tx, {before[uid].tag_id for uid in changed})
     _follow_types(tx, [before[u].tag_id for u, f in changed.items() if _is_other(f, before[u].facts)], log)
+
+
+def _check_rules(tx: Transaction, tag_ids: set[int]) -> None:
+    """The rules by which these tags are recorded have to have a meaning for them still."""
+    if not tag_ids:
+        return
+    tags = {tag.tag_id: tag for tag in setup.list_tags(tx) if tag.tag_id in tag_ids}
+    for logger in setup.list_loggers(tx):
+        if logger.mode is not LoggerMode.ON_CHANGE:
+            continue
+        own = dict(logger.overrides)
+        for tag_id in logger.tag_ids:
+            if tag_id not in tags:
+                continue
+            try:
+                rule_for(own.get(tag_id, logger.rule), tags[tag_id])
+            except InvalidInput as exc:
+                remedy = f"{logger.name} records it by that rule: take it out there first."
+                raise InvalidInput("value_type", exc.problem, remedy) from exc
 
 
 def _is_other(a: TagFacts, b: TagFacts) -> bool:

@@ -1,7 +1,7 @@
 /** The place of a tag in its source. */
 import { Box } from '@mui/material';
 import type { ReactElement } from 'react';
-import { Choice, NumberLine, Switched } from '../../shared/ui';
+import { Choice, NumberLine, Switched, TextLine } from '../../shared/ui';
 import { DATA_TYPES, numberOf, SHAPES, TABLES, text, type Address } from './protocols';
 
 interface AddressFieldsProps {
@@ -39,6 +39,28 @@ export function AddressFields({
         {number('high', 'High end', 100)}
         {number('noise', 'Noise, to either side', 0)}
         {number('seed', 'Variant', 0)}
+      </Pairs>
+    );
+  }
+  if (protocol === 'internal') {
+    const initial = address['initial'];
+    return (
+      <Pairs>
+        <TextLine
+          label="Initial value"
+          value={typeof initial === 'number' ? String(initial) : text(initial)}
+          placeholder="none"
+          problem={problem}
+          onChange={(value) => {
+            const number = Number(value.replace(',', '.'));
+            set('initial')(value.trim() === '' ? null : Number.isNaN(number) ? value : number);
+          }}
+        />
+        <Switched
+          label="Keeps its value over a restart"
+          value={address['keep'] === true}
+          onChange={set('keep')}
+        />
       </Pairs>
     );
   }

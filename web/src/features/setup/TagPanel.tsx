@@ -9,6 +9,7 @@ import { TAG_FIELDS, TagFields } from './TagFields';
 import { TagRemoval } from './TagRemoval';
 import { useSave } from './useSave';
 import { WhyEmpty } from './WhyEmpty';
+import { WriteValue } from './WriteValue';
 
 interface TagPanelProps {
   tag: TagRow;
@@ -17,7 +18,7 @@ interface TagPanelProps {
 }
 
 export function TagPanel({ tag, sources, onClose }: TagPanelProps): ReactElement {
-  const { uid, revision, recorded, ...known } = tag;
+  const { uid, revision, recorded, writable, ...known } = tag;
   const [facts, setFacts] = useState<TagIn>(known);
   const protocol = sources.find((one) => one.uid === tag.source)?.protocol ?? 'modbus_tcp';
   const saving = useSave(
@@ -40,6 +41,7 @@ export function TagPanel({ tag, sources, onClose }: TagPanelProps): ReactElement
             : []),
         ]}
       />
+      {writable && <WriteValue uid={uid} kind={tag.value_type} />}
       <WhyEmpty uid={uid} />
       <TagFields tag={facts} protocol={protocol} onChange={setFacts} problem={saving.problem} />
       {saving.general !== null && <Told kind="error">{saving.general}</Told>}

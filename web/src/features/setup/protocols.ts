@@ -2,6 +2,7 @@
 export const PROTOCOLS = [
   { value: 'modbus_tcp', label: 'Modbus TCP' },
   { value: 'generator', label: 'Signal generator' },
+  { value: 'internal', label: 'Internal values' },
 ] as const;
 
 export const TABLES = [
@@ -44,13 +45,14 @@ export type Address = Record<string, unknown>;
 
 /** The place a new tag of a source begins with. */
 export function firstAddress(protocol: string): Address {
+  if (protocol === 'internal') return { initial: 0, keep: true };
   return protocol === 'generator'
     ? { shape: 'sine', low: 0, high: 100, period_s: 60, noise: 0.5, seed: 0 }
     : { table: 'input_register', address: 0, data_type: 'float32' };
 }
 
 export function firstConfig(protocol: string): Address {
-  return protocol === 'generator' ? {} : { host: '127.0.0.1', port: 502, unit: 1, timeout_s: 1 };
+  return protocol !== 'modbus_tcp' ? {} : { host: '127.0.0.1', port: 502, unit: 1, timeout_s: 1 };
 }
 
 export function protocolName(protocol: string): string {
@@ -61,6 +63,11 @@ export function protocolName(protocol: string): string {
 export function placeText(address: Address): string {
   if (typeof address['shape'] === 'string') {
     return `${address['shape'].replace('_', ' ')}, ${numberText(address['period_s'])} s`;
+  }
+  if ('keep' in address) {
+    const initial = address['initial'];
+    const begins = typeof initial === 'number' ? `begins with ${initial}` : 'begins with no value';
+    return `${begins}${address['keep'] === true ? ', kept' : ''}`;
   }
   const table = TABLES.find((one) => one.value === address['table'])?.label ?? text(address['table']);
   const kind = text(address['data_type']);
