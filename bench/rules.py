@@ -87,7 +87,7 @@ def measure_live_rules(folder: Path, length_s: float) -> list[str]:
     return [
         f"10,000 tags, slow waves with noise, read once a second over {length_s:g} s, a fifth recorded by",
         f"the clock, a fifth by each rule below: **{share:.2f} of a core** (bar 0.6), {late} late scans,",
-        f"{samples / length_s:.0f} samples a second kept, {len(sink.seconds)} commits, the",
+        f"{int(samples) / length_s:.0f} samples a second kept, {len(sink.seconds)} commits, the",
         f"slowest {slowest:.0f} ms.",
     ]
 

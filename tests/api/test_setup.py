@@ -9,13 +9,14 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 from fastapi.testclient import TestClient
 from openpyxl import load_workbook
 
 from cronaca.api.app import create_app
 from cronaca.core.codec.batch import HistoryKey
-from cronaca.core.model import SECOND, Covered, GapReason
+from cronaca.core.model import SECOND, Covered, GapReason, Series, ValueType
 from cronaca.recorder.live import LiveTable
 from cronaca.recorder.loggers import Place
 from cronaca.recorder.queue import SampleQueue
@@ -23,6 +24,7 @@ from cronaca.recorder.records import RecordLogger
 from cronaca.store import Store, setup
 from cronaca.store.control import StoreControl
 from cronaca.store.coverage import list_coverage
+from tests.api.conftest import Plant
 from tests.support.builders import NOW
 
 Json = dict[str, Any]
@@ -587,3 +589,23 @@ class TestDocument:
             ({**document, "tags": [*document["tags"], document["tags"][0]]}, "tags[3].uid"),
         ):
             assert api.field("POST", "/setup/document", bad) == field
+
+
+def test_a_hole_in_recorded_history_is_not_rehearsed_across(plant: Plant) -> None:
+    """The recorder was away for an hour between two equal values: a line through both would hide that."""
+    tag = plant.tags["temperature"]
+    first = Series.of(ValueType.FLOAT, NOW + np.arange(60) * SECOND, np.full(60, 70.0))
+    plant.commit("temperature", first, NOW + 60 * SECOND)
+    plant.sink.close_epoch(plant.epoch, NOW + 60 * SECOND, "stopped")
+    plant.epoch, plant.seq = plant.sink.open_epoch("again", NOW + 3_600 * SECOND) or 0, 0
+    later = Series.of(ValueType.FLOAT, NOW + (3_601 + np.arange(60)) * SECOND, np.full(60, 70.0))
+    plant.commit("temperature", later, NOW + 3_661 * SECOND)
+    body = {
+        "tag": tag.uid, "start_us": str(NOW), "end_us": str(NOW + 3_661 * SECOND),
+        "rules": [{"kind": "line", "width": 1}],
+    }  # fmt: skip
+    answer = plant.client.post("/api/setup/rehearse", json=body)
+    assert answer.status_code == 200, answer.text
+    curve = answer.json()["rehearsals"][0]["curve"]
+    hole = [int(t) - NOW for t, v in zip(curve["t_us"], curve["v"], strict=True) if v is None]
+    assert hole and hole[0] // SECOND == 60

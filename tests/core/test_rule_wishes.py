@@ -105,3 +105,12 @@ class TestGenerator:
         values = GeneratorAddress(Shape.NOISE, 0, 1, seed=9).values(self.TIMES)
         assert stats.kstest(values, "uniform").pvalue > 0.01
         assert abs(np.corrcoef(values[1:], values[:-1])[0, 1]) < 0.03
+
+
+def test_a_line_across_a_pause_longer_than_the_silence_keeps_both_of_its_ends() -> None:
+    """A source that was away for an hour: no line is drawn across it, and no reading beside it is lost."""
+    seconds = [0, 1, 2, 3_600, 3_601, 3_602]
+    series = Series.of(ValueType.FLOAT, [t * SECOND for t in seconds], [5.0] * 6)
+    wish = RuleWish(kind=RuleKind.LINE, width=1, longest_silence_us=60 * SECOND)
+    found = replay(rule_for(wish, a_tag("t")), series)
+    assert (found.ts_us // SECOND).tolist() == [0, 2, 3_600, 3_602]

@@ -79,7 +79,7 @@ class RehearsalService:
 
     def _recorded(self, tag: Tag, window: Window) -> _Material:
         (answer,) = self._reader.read_many([tag.tag_id], window)
-        found = answer.recorded
+        found = answer.series  # its holes are marked: neither a rule nor a picture goes across them
         inside = (found.ts_us >= window.start_us) & (found.ts_us < window.end_us)
         note = (
             "What was recorded stands for what was read: a value that was not kept then cannot be tried now."

@@ -126,7 +126,10 @@ function Lines({ records, shown, figures, zone }: LinesProps): ReactElement {
       size="small"
       stickyHeader
       aria-label="Records"
-      sx={{ '& td, & th': { fontSize: 13, whiteSpace: 'nowrap' } }}
+      sx={{
+        '& td': { fontSize: 13, whiteSpace: 'nowrap', px: 1 },
+        '& th': { fontSize: 12, px: 1, lineHeight: 1.3 },
+      }}
     >
       <TableHead>
         <TableRow>

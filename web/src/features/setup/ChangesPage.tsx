@@ -112,5 +112,9 @@ function Differences({ change }: { change: Change }): ReactElement {
 
 function shown(value: unknown): string {
   if (Array.isArray(value) && value.length > 12) return `${value.length} of them`;
+  if (typeof value === 'object' && value !== null && !Array.isArray(value)) {
+    const facts = Object.entries(value).map(([name, one]) => `${name} ${shown(one)}`);
+    return facts.length === 0 ? '–' : facts.join(', ');
+  }
   return typeof value === 'string' ? value : JSON.stringify(value);
 }

@@ -125,7 +125,7 @@ function Report({ report }: { report: ImportReport }): ReactElement {
       ) : (
         <Told kind={report.refused_count > 0 ? 'error' : 'plain'}>
           {report.refused_count > 0
-            ? `${report.refused_count} lines cannot be used. Nothing is written until they are mended.`
+            ? `${report.refused_count === 1 ? '1 line' : `${report.refused_count} lines`} cannot be used. Nothing is written until that is mended.`
             : 'This is what the file would do. Nothing is written yet.'}
         </Told>
       )}

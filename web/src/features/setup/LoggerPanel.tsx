@@ -122,14 +122,17 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
       {saving.done && logger !== null && <Told kind="good">Saved. It is at work within 2 s.</Told>}
       <FormActions save={logger === null ? 'Add' : 'Save'} busy={saving.busy}>
         {logger !== null && (
-          <Button size="small" color="error" onClick={() => setAsked(true)}>
-            Remove …
-          </Button>
+          <>
+            <RecordNow
+              uid={logger.uid}
+              word={logger.mode === 'on_trigger' ? 'Record now' : 'One sample now'}
+            />
+            <Button size="small" color="error" onClick={() => setAsked(true)}>
+              Remove …
+            </Button>
+          </>
         )}
       </FormActions>
-      {logger !== null && (
-        <RecordNow uid={logger.uid} word={logger.mode === 'on_trigger' ? 'Record now' : 'One sample now'} />
-      )}
       {asked && logger !== null && (
         <>
           <Told kind="error">

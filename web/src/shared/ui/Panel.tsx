@@ -23,10 +23,12 @@ export function Panel({ title, onClose, onSubmit, width = 380, children }: Panel
       noValidate
       onSubmit={submit}
       sx={{
+        // On a phone what was opened stands above the list it was opened from.
+        order: { xs: -1, md: 0 },
         width: { xs: '100%', md: width },
         flexShrink: 0,
         borderLeft: { md: 1 },
-        borderTop: { xs: 1, md: 0 },
+        borderBottom: { xs: 1, md: 0 },
         borderColor: { xs: 'divider', md: 'divider' },
         bgcolor: 'background.paper',
         display: 'flex',
