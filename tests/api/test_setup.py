@@ -609,3 +609,43 @@ def test_a_hole_in_recorded_history_is_not_rehearsed_across(plant: Plant) -> Non
     curve = answer.json()["rehearsals"][0]["curve"]
     hole = [int(t) - NOW for t, v in zip(curve["t_us"], curve["v"], strict=True) if v is None]
     assert hole and hole[0] // SECOND == 60
+
+
+class TestRestore:
+    def undo(self, api: Api, uid: str, **query: Any) -> Any:  # noqa: ANN401
+        (change, *_) = api.ok("GET", "/setup/changes", params={"uid": uid, **query})
+        return api.ok("POST", f"/setup/changes/{change['change_id']}/restore")
+
+    def test_what_was_changed_is_as_before_and_what_was_removed_is_back(
+        self, api: Api, source: Json, archive: Json, store: Store
+    ) -> None:
+        uids = add(api, source, 2)
+        made = api.ok(
+            "POST", "/setup/loggers", logger(archive, *uids, rule={"width": 2}, overrides={uids[0]: {}})
+        )
+        before = api.ok("GET", "/setup/document")
+        api.ok("PATCH", "/setup/tags", {"uids": uids[:1], "facts": {"name": "Other", "decimals": 3}})
+        api.ok("PUT", f"/setup/loggers/{made['uid']}", logger(archive, uids[1], rule={"width": 9}))
+        api.ok("PUT", f"/setup/sources/{source['uid']}", {**MODBUS, "name": "Renamed"})
+        api.ok("PUT", f"/setup/archives/{archive['uid']}", {"name": "Renamed"})
+        for uid in (uids[0], made["uid"], source["uid"], archive["uid"]):
+            assert self.undo(api, uid)["written"] is True
+        assert api.ok("GET", "/setup/document") == before
+
+        api.ok("DELETE", f"/setup/loggers/{made['uid']}")
+        api.ok("DELETE", f"/setup/sources/{source['uid']}")
+        for uid in (source["uid"], *uids, made["uid"]):
+            self.undo(api, uid)
+        assert api.ok("GET", "/setup/document") == before
+        with store.snapshot() as tx:
+            assert len(setup.list_histories(tx)) == 2, "with the histories they had"
+
+    def test_it_is_refused_where_it_cannot_be(self, api: Api, source: Json) -> None:
+        uids = add(api, source, 1)
+        (added,) = api.ok("GET", "/setup/changes", params={"uid": uids[0]})
+        assert api.field("POST", f"/setup/changes/{added['change_id']}/restore", None) == "change"
+        api.ok("POST", "/setup/tags/remove", {"uids": uids})
+        add(api, source, 1)
+        (removed, _) = api.ok("GET", "/setup/changes", params={"uid": uids[0]})
+        assert api.field("POST", f"/setup/changes/{removed['change_id']}/restore", None) == "name"
+        api.refused("POST", "/setup/changes/99999/restore", None, 404)

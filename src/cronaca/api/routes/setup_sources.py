@@ -176,6 +176,14 @@ def list_changes(
     ]  # fmt: skip
 
 
+@router.post("/changes/{change_id}/restore")
+def restore_change(store: StoreDep, person: PersonDep, change_id: int) -> DocumentReport:
+    """Gives an object the facts that it had before a change; one that was removed is there again."""
+    by = acting(person)
+    found = store.run(lambda tx: editing.restore(tx, changes.get_change(tx, change_id), by))
+    return _report(found, written=True)
+
+
 @router.get("/document")
 def get_document(
     store: StoreDep, part: Annotated[list[Part] | None, Query(description="All when none is named")] = None
@@ -200,8 +208,12 @@ def put_document(
         found = store.run(lambda tx: _try_document(tx, wanted, by, write))
     except _OnlyTried as tried:
         found = tried.found
+    return _report(found, written=write)
+
+
+def _report(found: list[Difference], *, written: bool) -> DocumentReport:
     return DocumentReport(
-        written=write,
+        written=written,
         differences=[
             DifferenceOut(
                 kind=d.kind, uid=d.uid, name=d.name, action=d.action,

@@ -7,8 +7,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Final
 
-from cronaca.core.errors import EditConflict
-from cronaca.store.transaction import Transaction
+from cronaca.core.errors import EditConflict, NotFound
+from cronaca.store.transaction import Row, Transaction
 
 _NEXT: Final = "UPDATE setup_state SET revision = revision + 1 WHERE setup_id = 1"
 _REVISION: Final = "SELECT revision FROM setup_state WHERE setup_id = 1"
@@ -23,6 +23,10 @@ _LIST: Final = """
 SELECT change_id, kind, uid, name, action, made_us, person, facts_before, facts_after FROM setup_change
 WHERE (%(uid)s = '' OR uid = %(uid)s) AND (%(kind)s = '' OR kind = %(kind)s) AND change_id < %(before)s
 ORDER BY change_id DESC LIMIT %(limit)s
+"""
+_GET: Final = """
+SELECT change_id, kind, uid, name, action, made_us, person, facts_before, facts_after FROM setup_change
+WHERE change_id = %(change_id)s
 """
 _FAR: Final = (1 << 62) - 1
 Facts = Mapping[str, Any]
@@ -89,6 +93,18 @@ def list_changes(
 ) -> Sequence[Change]:
     """Changes, newest first."""
     rows = tx.fetch(_LIST, uid=uid, kind=kind, before=before, limit=limit)
-    return [
-        Change(*row[:7], *(None if text is None else json.loads(text) for text in row[7:])) for row in rows
-    ]
+    return [_change(row) for row in rows]
+
+
+def get_change(tx: Transaction, change_id: int) -> Change:
+    """One change; raises NotFound."""
+    row = tx.fetch_one(_GET, change_id=change_id)
+    if row is None:
+        raise NotFound("change", str(change_id))
+    return _change(row)
+
+
+def _change(row: Row) -> Change:
+    before, after = (None if text is None else json.loads(text) for text in row[7:])
+    number, kind, uid, name, action, made_us, person = row[:7]
+    return Change(number, kind, uid, name, action, made_us, person, before, after)

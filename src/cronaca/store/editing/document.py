@@ -11,11 +11,20 @@ from cronaca.core.errors import CronacaError, InvalidInput, NotFound
 from cronaca.core.logging import wish_from_facts
 from cronaca.core.model import Edge, LoggerMode, ValueType
 from cronaca.core.setup import ArchiveFacts, LoggerFacts, SourceFacts, TagFacts, TriggerFacts
-from cronaca.core.setup.document import FORMAT, VERSION, Difference, Document, Facts, differences, matched
+from cronaca.core.setup.document import (
+    FORMAT,
+    KINDS,
+    VERSION,
+    Difference,
+    Document,
+    Facts,
+    differences,
+    matched,
+)
 from cronaca.core.windows import Shift
 from cronaca.store import setup
 from cronaca.store.editing import loggers, sources, tags
-from cronaca.store.editing.changes import By, Log
+from cronaca.store.editing.changes import By, Change, Log
 from cronaca.store.setup import Plant
 from cronaca.store.transaction import Transaction
 
@@ -60,6 +69,31 @@ def write_document(tx: Transaction, document: Document, by: By) -> list[Differen
         if part == "tags" and objects:
             _write_tags(tx, objects, here, by)
     return found
+
+
+_PARTS: Final = {kind: part for part, kind in KINDS.items()}
+
+
+def restore(tx: Transaction, change: Change, by: By) -> list[Difference]:
+    """Gives an object the facts that it had before a change; one that was removed is there again, with its
+    history. Raises InvalidInput, NotFound."""
+    if change.before is None:
+        raise InvalidInput("change", f"before it there was no {change.name!r}", "Remove the object instead.")
+    document: Document = {"format": FORMAT, "version": VERSION}
+    if change.kind == "plant":
+        return write_document(tx, {**document, "plant": change.before}, by)
+    present = read_document(tx)[_PARTS[change.kind]]
+    if change.uid not in {one["uid"] for one in present}:
+        if change.kind == "tag":
+            tags.revive_tag(tx, change.uid, change.before["name"])
+        elif change.kind == "source":
+            sources.revive_source(tx, change.uid, change.before["name"])
+    facts = {"uid": change.uid, **change.before}
+    if change.kind == "tag":
+        facts["address"] = json.loads(facts["address"])
+    if change.kind == "logger":
+        facts["columns"] = dict(facts["columns"])
+    return write_document(tx, {**document, _PARTS[change.kind]: [facts]}, by)
 
 
 def _at(place: str, write: Callable[..., None], *arguments: Any) -> None:  # noqa: ANN401

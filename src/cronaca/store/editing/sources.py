@@ -29,6 +29,7 @@ UPDATE source SET name = %(name)s, config = %(config)s, enabled = %(enabled)s, r
 WHERE uid = %(uid)s
 """
 _REMOVE: Final = "UPDATE source SET removed_us = %(now_us)s, revision = revision + 1 WHERE uid = %(uid)s"
+_REVIVE: Final = "UPDATE source SET removed_us = NULL, revision = revision + 1 WHERE uid = %(uid)s"
 _TAGS_OF: Final = """
 SELECT t.uid FROM tag t JOIN source s ON s.source_id = t.source_id
 WHERE s.uid = %(uid)s AND t.removed_us IS NULL
@@ -94,6 +95,13 @@ def remove_source(tx: Transaction, uid: str, by: By, seen: int | None = None) ->
     tx.execute(_REMOVE, uid=uid, now_us=by.made_us)
     log.note(uid, asdict(row.facts), None)
     log.write()
+
+
+def revive_source(tx: Transaction, uid: str, name: str) -> None:
+    """A removed source is there again, without the tags it had. Raises InvalidInput when its name was given
+    away."""
+    _check_free(tx, name, uid)
+    tx.execute(_REVIVE, uid=uid)
 
 
 def _check_free(tx: Transaction, name: str, own_uid: str) -> None:

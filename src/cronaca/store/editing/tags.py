@@ -61,6 +61,7 @@ WHERE uid = %(uid)s
 """
 _SET_ASIDE: Final = "UPDATE tag SET name = CONCAT(uid, '/', LEFT(name, 100)) WHERE uid IN %(uids)s"
 _REMOVE: Final = "UPDATE tag SET removed_us = %(now_us)s, revision = revision + 1 WHERE uid IN %(uids)s"
+_REVIVE: Final = "UPDATE tag SET removed_us = NULL, revision = revision + 1 WHERE uid = %(uid)s"
 _LEAVE: Final = "DELETE FROM logger_member WHERE tag_id IN %(tag_ids)s"
 _NO_INHIBIT: Final = "UPDATE logger SET inhibit_tag_id = NULL WHERE inhibit_tag_id IN %(tag_ids)s"
 _RECORDED: Final = """
@@ -171,6 +172,14 @@ def remove_tags(tx: Transaction, uids: Sequence[str], by: By, seen: Mapping[str,
     for uid, row in rows.items():
         log.note(uid, to_facts(row.facts), None)
     log.write()
+
+
+def revive_tag(tx: Transaction, uid: str, name: str) -> None:
+    """A removed tag is there again, as it was. Raises InvalidInput when its name was given away."""
+    for other, _ in tx.fetch(_NAMED, names=[name]):
+        if other != uid:
+            raise InvalidInput("name", f"there is another tag {name!r} by now", "Rename that one first.")
+    tx.execute(_REVIVE, uid=uid)
 
 
 def end_recording(tx: Transaction, tag_ids: Sequence[int], now_us: int, reason: GapReason) -> None:

@@ -2,12 +2,14 @@
 import { Box, Button, Typography } from '@mui/material';
 import { useInfiniteQuery, useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
+import { client, unwrap } from '../../api/client';
 import { plantQuery } from '../../api/queries';
 import { momentText } from '../../shared/lib/time';
-import { Choice, DataTable, Panel } from '../../shared/ui';
+import { Choice, DataTable, Panel, Told } from '../../shared/ui';
 import { DocumentPanel } from './DocumentPanel';
 import { Page } from './Page';
 import { changesQuery, type Change } from './queries';
+import { useSave } from './useSave';
 
 const KINDS = [
   { value: '', label: 'everything' },
@@ -52,6 +54,7 @@ export function ChangesPage(): ReactElement {
         ) : open === null ? null : (
           <Panel title={`${open.name}: ${open.action}`} onClose={() => setOpen(null)}>
             <Differences change={open} />
+            {open.before != null && <Restore key={open.change_id} change={open} />}
           </Panel>
         )
       }
@@ -85,6 +88,30 @@ function fields({ before, after }: Change): string[] {
   if (before == null || after == null) return [];
   return Object.keys({ ...before, ...after }).filter(
     (name) => JSON.stringify(before[name]) !== JSON.stringify(after[name]),
+  );
+}
+
+/** Gives the object the facts it had before; that is a change of its own, on record like any other. */
+function Restore({ change }: { change: Change }): ReactElement {
+  const restoring = useSave(
+    async () =>
+      unwrap(
+        await client.POST('/api/setup/changes/{change_id}/restore', {
+          params: { path: { change_id: change.change_id } },
+        }),
+      ),
+    [],
+  );
+  return (
+    <>
+      <Box>
+        <Button size="small" variant="outlined" disabled={restoring.busy} onClick={() => restoring.run(null)}>
+          {change.after == null ? `Bring ${change.name} back` : 'Restore what was before'}
+        </Button>
+      </Box>
+      {restoring.done && <Told kind="good">Done. It is at work within 2 s.</Told>}
+      {restoring.general !== null && <Told kind="error">{restoring.general}</Told>}
+    </>
   );
 }
 
