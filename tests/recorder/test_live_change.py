@@ -16,6 +16,7 @@ from cronaca.core.logging import replay, rule_for
 from cronaca.core.model import (
     SECOND,
     GapReason,
+    Keeps,
     Logger,
     LoggerMode,
     RuleKind,
@@ -161,6 +162,26 @@ async def test_an_inhibit_tag_holds_off_and_the_hole_has_its_reason(tmp_path: Pa
     held = [t for _, t, _, _ in sink.samples() if marks[0].at_us < t < marks[1].at_us - SECOND // 10]
     assert held == []
     assert any(t > marks[1].at_us for _, t, _, _ in sink.samples())
+
+
+async def test_a_logger_by_the_clock_keeps_the_highest_of_its_interval(tmp_path: Path) -> None:
+    """A spike of one reading between two ticks is not lost."""
+    driver, sink = FakeDriver({"t1": 5.0}), FakeSink()
+    logger = Logger(1, "l", "peaks", 1, LoggerMode.PERIODIC, SECOND, (1,), keeps=Keeps.HIGH)
+    setup = Setup((SOURCE,), (TAGS[1],), (logger,))
+    recorder = Recorder(setup, always(driver), histories(1), Outlet(sink, Spool(tmp_path), "t"), block=256)
+    stop = asyncio.Event()
+    task = asyncio.create_task(recorder.run(stop))
+    await asyncio.sleep(2.0)
+    driver.values["t1"] = 99.0
+    await asyncio.sleep(0.25)
+    driver.values["t1"] = 5.0
+    await asyncio.sleep(2.5)
+    stop.set()
+    await task
+    good = [(t, v) for _, t, v, quality in sink.samples() if quality == q.GOOD]
+    assert all(t % SECOND == 0 for t, _ in good)
+    assert [v for _, v in good].count(99.0) in (1, 2) and good[-1][1] == 5.0
 
 
 async def test_a_source_is_tested_on_request(tmp_path: Path) -> None:

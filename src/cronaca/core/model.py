@@ -249,6 +249,15 @@ class TriggerWish:
     reset: bool = False
 
 
+class Keeps(StrEnum):
+    """What a logger by the clock keeps: the value at the tick, or a figure of the readings since the last."""
+
+    VALUE = "value"
+    MEAN = "mean"
+    LOW = "low"
+    HIGH = "high"
+
+
 class RuleKind(StrEnum):
     """What an on-change logger asks of a reading."""
 
@@ -295,6 +304,7 @@ class Logger:
     wanted: bool = True
     inhibit_tag_id: int | None = None
     trigger: TriggerWish | None = None
+    keeps: Keeps = Keeps.VALUE
     columns: tuple[tuple[int, str], ...] = ()
     """Names of a record's columns that differ from those of their tags."""
 

@@ -20,7 +20,8 @@ from cronaca.core.bits import to_bits
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import InvalidInput
 from cronaca.core.logging import PeriodicState, Rule, decide_periodic, latest_tick, rule_for
-from cronaca.core.model import NO_RULE, SECOND, Logger, LoggerMode, RuleWish, Tag, ValueType, Window
+from cronaca.core.logging.interval import IntervalValues
+from cronaca.core.model import NO_RULE, SECOND, Keeps, Logger, LoggerMode, RuleWish, Tag, ValueType, Window
 from cronaca.core.ports import HistoryOf, Reading
 from cronaca.recorder.live import LiveTable, Slots
 from cronaca.recorder.queue import Chunk, SampleQueue
@@ -77,6 +78,11 @@ class PeriodicLogger:
         self._slots = place.live.slots_of(logger.tag_ids)
         self._histories = place.positions(logger)
         self._state = PeriodicState.fresh(len(logger.tag_ids))
+        self._types = place.live.types[self._slots]
+        self._member_of = _members(place.live, self._slots)
+        self._intervals = IntervalValues(
+            len(logger.tag_ids), logger.keeps, logger.interval_us, logger.phase_us
+        )
         self.begin(now_us)
         if before is not None:
             self._take_over(before)
@@ -88,6 +94,8 @@ class PeriodicLogger:
         old, new = before.setup, self.setup
         if (old.interval_us, old.phase_us) == (new.interval_us, new.phase_us):
             self.next_us = before.next_us  # a tick that is due is not passed over
+            if (old.keeps, old.tag_ids) == (new.keeps, new.tag_ids):
+                self._intervals = before._intervals
 
     def begin(self, now_us: int) -> None:
         """Starts with the next tick: a recorder may have waited for its lease since it was built."""
@@ -113,16 +121,36 @@ class PeriodicLogger:
         due = self.next_us
         tick = max(due, self._latest(now_us - self.grace_us))
         self.next_us = tick + interval_us
-        if not inhibited:
+        if inhibited:
+            self._intervals.take(tick)  # what is not wanted is not collected either
+        else:
             self._record(tick)
         return Window(due, tick) if tick > due else None
 
     def record_now(self, now_us: int) -> None:
         """One sample of every member beside its ticks."""
-        self._record(now_us)
+        self._record(now_us, at_once=True)
 
-    def _record(self, tick: int) -> None:
-        reading = self._place.live.at(self._slots, tick)
+    def on_reading(self, slots: Slots, ts_us: int, reading: Reading) -> None:
+        """Collects the readings of an interval, where a figure of them is kept."""
+        if self.setup.keeps is Keeps.VALUE:
+            return
+        mine, members = _mine(self._member_of, slots)
+        if len(members):
+            bits = reading.bits[mine]
+            floats = np.where(self._types[members] == ValueType.FLOAT, bits.view(np.float64), bits)
+            self._intervals.offer(members, ts_us, floats, reading.quality[mine])
+
+    def _at(self, tick: int) -> Reading:
+        if self.setup.keeps is Keeps.VALUE:
+            return self._place.live.at(self._slots, tick)
+        values, quality = self._intervals.take(tick)
+        whole = self._types != ValueType.FLOAT
+        bits = np.where(whole, values.astype(np.int64), values.view(np.int64))
+        return Reading(bits, quality)
+
+    def _record(self, tick: int, *, at_once: bool = False) -> None:
+        reading = self._place.live.at(self._slots, tick) if at_once else self._at(tick)
         keep = decide_periodic(self._state, reading.quality)
         count = int(keep.sum())
         ts = np.full(count, tick, np.int64)
@@ -156,8 +184,7 @@ class ChangeLogger:
         self._queue = place.queue
         self._tags = [place.tags[tag_id] for tag_id in logger.tag_ids]
         slots = place.live.slots_of(logger.tag_ids)
-        self._member_of: NDArray[np.intp] = np.full(len(place.live.tag_ids), -1, np.intp)
-        self._member_of[slots] = np.arange(len(slots))
+        self._member_of = _members(place.live, slots)
         self._types = [ValueType(n) for n in place.live.types[slots].tolist()]
         self._is_float = place.live.types[slots] == ValueType.FLOAT
         self._histories = place.positions(logger)
@@ -185,12 +212,10 @@ class ChangeLogger:
         """Looks at a scan's reading."""
         if inhibited:
             return
-        inside = slots < len(self._member_of)
-        members = np.where(inside, self._member_of[np.where(inside, slots, 0)], -1)
-        mine = members >= 0
-        if not mine.any():
+        mine, members = _mine(self._member_of, slots)
+        if not len(members):
             return
-        members, bits = members[mine], reading.bits[mine]
+        bits = reading.bits[mine]
         values = _values(bits, self._is_float[members])
         found = []
         for i, value, quality in zip(members.tolist(), values, reading.quality[mine].tolist(), strict=True):
@@ -266,6 +291,22 @@ def build_loggers(
         if isinstance(working, _BUILT) and type(found.get(number)) is not type(working):
             working.finish()
     return found
+
+
+def _members(live: LiveTable, slots: Slots) -> NDArray[np.intp]:
+    """The member in each slot, -1 where there is none."""
+    found = np.full(len(live.tag_ids), -1, np.intp)
+    found[slots] = np.arange(len(slots))
+    return found
+
+
+def _mine(member_of: NDArray[np.intp], slots: Slots) -> tuple[NDArray[np.bool_], NDArray[np.intp]]:
+    """Which of the slots belong to members, and to which; slots may be newer than the logger."""
+    inside = slots < len(member_of)
+    members = np.full(len(slots), -1, np.intp)
+    members[inside] = member_of[slots[inside]]
+    mine = members >= 0
+    return mine, members[mine]
 
 
 def _values(bits: NDArray[np.int64], is_float: NDArray[np.bool_]) -> list[float | int]:

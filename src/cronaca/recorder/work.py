@@ -171,7 +171,9 @@ class Work:
     def _on_reading(self, slots: Slots, ts_us: int, reading: Reading) -> None:
         self._live.update(slots, ts_us, reading)
         for number, logger in self._loggers.items():
-            if not isinstance(logger, PeriodicLogger):
+            if isinstance(logger, PeriodicLogger):
+                logger.on_reading(slots, ts_us, reading)
+            else:
                 logger.on_reading(slots, ts_us, reading, inhibited=number in self._inhibited)
 
     def _look_at_inhibits(self, now_us: int) -> None:

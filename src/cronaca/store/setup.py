@@ -11,7 +11,17 @@ from zoneinfo import ZoneInfo
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import NotFound
 from cronaca.core.logging import wish_from_facts, wish_to_facts
-from cronaca.core.model import Edge, Logger, LoggerMode, Setup, SourceSetup, Tag, TriggerWish, ValueType
+from cronaca.core.model import (
+    Edge,
+    Keeps,
+    Logger,
+    LoggerMode,
+    Setup,
+    SourceSetup,
+    Tag,
+    TriggerWish,
+    ValueType,
+)
 from cronaca.core.windows import PlantCalendar, Shift
 from cronaca.store import coverage
 from cronaca.store.transaction import Row, Transaction
@@ -96,9 +106,9 @@ _BY_UIDS: Final = f"SELECT {_TAG_COLUMNS} FROM tag WHERE uid IN %(uids)s"
 _ADD_ARCHIVE: Final = "INSERT INTO archive (uid, name) VALUES (%(uid)s, %(name)s)"
 _ADD_LOGGER: Final = """
 INSERT INTO logger (uid, name, archive_id, mode, interval_us, phase_us, rule, wanted, inhibit_tag_id,
-    trigger_facts)
+    trigger_facts, keeps)
 VALUES (%(uid)s, %(name)s, %(archive_id)s, %(mode)s, %(interval_us)s, %(phase_us)s, %(rule)s, %(wanted)s,
-    %(inhibit_tag_id)s, %(trigger_facts)s)
+    %(inhibit_tag_id)s, %(trigger_facts)s, %(keeps)s)
 """
 _REMOVE_MEMBERS: Final = "DELETE FROM logger_member WHERE logger_id = %(logger_id)s"
 _ADD_MEMBER: Final = """
@@ -110,7 +120,7 @@ VALUES (%s, %s, %s, %s, %s, %s)
 """
 _LIST_LOGGERS: Final = """
 SELECT logger_id, uid, name, archive_id, mode, interval_us, rule, phase_us, wanted, inhibit_tag_id,
-    trigger_facts
+    trigger_facts, keeps
 FROM logger ORDER BY logger_id
 """
 _LIST_MEMBERS: Final = """
@@ -228,6 +238,7 @@ def logger_row(logger: Logger) -> dict[str, object]:
         "interval_us": logger.interval_us, "phase_us": logger.phase_us,
         "rule": json.dumps(wish_to_facts(logger.rule)), "wanted": logger.wanted,
         "inhibit_tag_id": logger.inhibit_tag_id,
+        "keeps": logger.keeps.value,
         "trigger_facts": None if logger.trigger is None else json.dumps(asdict(logger.trigger)),
     }  # fmt: skip
 
@@ -277,12 +288,12 @@ class _Member(NamedTuple):
 
 
 def _logger(row: Row, members: list[_Member]) -> Logger:
-    number, uid, name, archive_id, mode, interval_us, rule, phase_us, wanted, inhibit, trigger = row
+    number, uid, name, archive_id, mode, interval_us, rule, phase_us, wanted, inhibit, trigger, keeps = row
     own = tuple((m.tag_id, wish_from_facts(json.loads(m.rule))) for m in members if m.rule is not None)
     return Logger(
         number, uid, name, archive_id, LoggerMode(mode), interval_us, tuple(m.tag_id for m in members),
         wish_from_facts(json.loads(rule)), own, phase_us, bool(wanted), inhibit,
-        None if trigger is None else _trigger(json.loads(trigger)),
+        None if trigger is None else _trigger(json.loads(trigger)), Keeps(keeps),
         tuple((m.tag_id, m.column) for m in members if m.column),
     )  # fmt: skip
 

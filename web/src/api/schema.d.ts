@@ -398,6 +398,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setup/changes/{change_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore Change
+         * @description Gives an object the facts that it had before a change; one that was removed is there again.
+         */
+        post: operations["restore_change_api_setup_changes__change_id__restore_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setup/document": {
         parameters: {
             query?: never;
@@ -761,7 +781,7 @@ export interface paths {
         get?: never;
         /**
          * Write Value
-         * @description Writes a value to an internal tag, a coil or a holding register; answered when the source has taken it.
+         * @description Writes a value to an internal tag, a coil or a holding register; answered when it was taken.
          */
         put: operations["write_value_api_setup_tags__uid__value_put"];
         post?: never;
@@ -1533,6 +1553,12 @@ export interface components {
             written: boolean;
         };
         /**
+         * Keeps
+         * @description What a logger by the clock keeps: the value at the tick, or a figure of the readings since the last.
+         * @enum {string}
+         */
+        Keeps: "value" | "mean" | "low" | "high";
+        /**
          * LoggerIn
          * @description Which tags are recorded into which archive, and when.
          */
@@ -1553,6 +1579,11 @@ export interface components {
              * @default 0
              */
             interval_us: number;
+            /**
+             * @description Of a logger by the clock: the value at the tick, or a figure of the readings since the last one.
+             * @default value
+             */
+            keeps: components["schemas"]["Keeps"];
             mode: components["schemas"]["LoggerMode"];
             /** Name */
             name: string;
@@ -1618,6 +1649,11 @@ export interface components {
              * @default 0
              */
             interval_us: number;
+            /**
+             * @description Of a logger by the clock: the value at the tick, or a figure of the readings since the last one.
+             * @default value
+             */
+            keeps: components["schemas"]["Keeps"];
             mode: components["schemas"]["LoggerMode"];
             /** Name */
             name: string;
@@ -4203,6 +4239,64 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChangeOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restore_change_api_setup_changes__change_id__restore_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentReport"];
                 };
             };
             /** @description Not Found */

@@ -65,7 +65,8 @@ def _logger(row: LoggerRow, archive: str, doing: dict[str, Any] | None) -> Worki
     f = row.facts
     state = doing or {"state": "unknown", "reason": "The recorder does not run, or has not taken it up yet."}
     return WorkingLogger(
-        uid=row.uid, name=f.name, archive=archive, text=when_text(f.mode, f.interval_us, f.phase_us, f.rule),
+        uid=row.uid, name=f.name, archive=archive,
+        text=when_text(f.mode, f.interval_us, f.phase_us, f.rule, f.keeps),
         state=state["state"], reason=state["reason"], members=len(f.tags), kept=state.get("kept"),
         samples_per_second=state.get("samples_per_second"),
     )  # fmt: skip

@@ -106,7 +106,7 @@ def _facts(wanted: LoggerIn) -> LoggerFacts:
         overrides=tuple((tag, wish(rule)) for tag, rule in wanted.overrides.items()), wanted=wanted.wanted,
         inhibit_tag=wanted.inhibit_tag,
         trigger=None if wanted.trigger is None else TriggerFacts(**wanted.trigger.model_dump()),
-        columns=tuple(wanted.columns.items()),
+        columns=tuple(wanted.columns.items()), keeps=wanted.keeps,
     )  # fmt: skip
 
 
@@ -121,7 +121,7 @@ def _out(row: LoggerRow) -> LoggerOut:
         uid=row.uid, revision=row.revision, name=f.name, archive=f.archive, mode=f.mode,
         interval_us=f.interval_us, phase_us=f.phase_us, rule=RuleIn(**asdict(f.rule)), tags=list(f.tags),
         overrides={tag: RuleIn(**asdict(own)) for tag, own in f.overrides}, wanted=f.wanted,
-        inhibit_tag=f.inhibit_tag, columns=dict(f.columns),
+        inhibit_tag=f.inhibit_tag, columns=dict(f.columns), keeps=f.keeps,
         trigger=None if f.trigger is None else TriggerIn(**asdict(f.trigger)),
-        text=when_text(f.mode, f.interval_us, f.phase_us, f.rule),
+        text=when_text(f.mode, f.interval_us, f.phase_us, f.rule, f.keeps),
     )  # fmt: skip

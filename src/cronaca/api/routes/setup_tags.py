@@ -289,7 +289,7 @@ def _with_loggers(tx: Transaction, rows: Sequence[TagRow]) -> list[TagRowOut]:
         for tag in wanted & set(row.facts.tags):
             f = row.facts
             rule = dict(f.overrides).get(tag, f.rule)
-            text = when_text(f.mode, f.interval_us, f.phase_us, rule)
+            text = when_text(f.mode, f.interval_us, f.phase_us, rule, f.keeps)
             found = RecordedIn(
                 logger=row.uid, name=f.name, archive=archives[f.archive], mode=f.mode, text=text
             )

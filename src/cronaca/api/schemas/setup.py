@@ -7,7 +7,7 @@ from typing import Any, Literal
 from pydantic import Field
 
 from cronaca.api.schemas import Micros, Model, Scalar, Uid
-from cronaca.core.model import Edge, LoggerMode, RuleKind
+from cronaca.core.model import Edge, Keeps, LoggerMode, RuleKind
 from cronaca.core.setup.importing import OnClash
 
 ValueTypeName = Literal["float", "integer", "boolean", "state", "text"]
@@ -259,6 +259,8 @@ class LoggerIn(Model):
     mode: LoggerMode
     interval_us: int = 0
     phase_us: int = 0
+    keeps: Keeps = Keeps.VALUE
+    """Of a logger by the clock: the value at the tick, or a figure of the readings since the last one."""
     rule: RuleIn = RuleIn()
     tags: list[Uid] = Field([], max_length=MOST_AT_ONCE)
     overrides: dict[Uid, RuleIn] = Field(default_factory=dict)

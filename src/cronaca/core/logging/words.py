@@ -4,8 +4,14 @@ from __future__ import annotations
 
 from typing import Final
 
-from cronaca.core.model import DAY, HOUR, MINUTE, SECOND, LoggerMode, RuleKind, RuleWish
+from cronaca.core.model import DAY, HOUR, MINUTE, SECOND, Keeps, LoggerMode, RuleKind, RuleWish
 
+_KEPT: Final = {
+    Keeps.VALUE: "",
+    Keeps.MEAN: "mean, ",
+    Keeps.LOW: "lowest, ",
+    Keeps.HIGH: "highest, ",
+}
 _UNITS: Final = ((DAY, "d"), (HOUR, "h"), (MINUTE, "min"), (SECOND, "s"), (1_000, "ms"))
 
 
@@ -17,11 +23,13 @@ def duration_text(value_us: int) -> str:
     return f"{value_us / SECOND:g} s"
 
 
-def when_text(mode: LoggerMode, interval_us: int, phase_us: int, rule: RuleWish) -> str:
+def when_text(
+    mode: LoggerMode, interval_us: int, phase_us: int, rule: RuleWish, keeps: Keeps = Keeps.VALUE
+) -> str:
     """When a logger records."""
     if mode is LoggerMode.PERIODIC:
         late = f", {duration_text(phase_us)} later" if phase_us else ""
-        return f"every {duration_text(interval_us)}{late}"
+        return f"{_KEPT[keeps]}every {duration_text(interval_us)}{late}"
     return "records at its trigger" if mode is LoggerMode.ON_TRIGGER else rule_text(rule)
 
 

@@ -12,7 +12,7 @@ from typing import Any, Final
 from cronaca.core.addresses import check_address, check_config
 from cronaca.core.errors import InvalidInput
 from cronaca.core.logging import check_wish
-from cronaca.core.model import DAY, HOUR, NO_RULE, SECOND, Edge, LoggerMode, RuleWish, ValueType
+from cronaca.core.model import DAY, HOUR, NO_RULE, SECOND, Edge, Keeps, LoggerMode, RuleWish, ValueType
 
 SHORTEST_SCAN_US: Final = SECOND // 20
 LONGEST_INTERVAL_US: Final = 31 * DAY
@@ -163,6 +163,7 @@ class LoggerFacts:
     inhibit_tag: str | None = None
     trigger: TriggerFacts | None = None
     columns: tuple[tuple[str, str], ...] = ()
+    keeps: Keeps = Keeps.VALUE
 
     def checked(self) -> LoggerFacts:
         """The same, made regular: what the mode does not use is left out."""
@@ -183,7 +184,7 @@ class LoggerFacts:
             if tag not in tags:
                 raise InvalidInput("overrides", "one is of a tag that is no member", "Add the tag first.")
             check_wish(wish)
-        return replace(plain, interval_us=0, phase_us=0)
+        return replace(plain, interval_us=0, phase_us=0, keeps=Keeps.VALUE)
 
     def _checked_trigger(self, name: str, tags: tuple[str, ...]) -> LoggerFacts:
         trigger = self.trigger or TriggerFacts()
@@ -198,5 +199,5 @@ class LoggerFacts:
         kept = tuple((tag, columns[tag]) for tag in tags if tag in columns)
         return replace(
             self, name=name, tags=tags, trigger=trigger, columns=kept, rule=NO_RULE, overrides=(),
-            interval_us=0, phase_us=0,
+            interval_us=0, phase_us=0, keeps=Keeps.VALUE,
         )  # fmt: skip

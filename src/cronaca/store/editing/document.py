@@ -9,7 +9,7 @@ from typing import Any, Final
 
 from cronaca.core.errors import CronacaError, InvalidInput, NotFound
 from cronaca.core.logging import wish_from_facts
-from cronaca.core.model import Edge, LoggerMode, ValueType
+from cronaca.core.model import Edge, Keeps, LoggerMode, ValueType
 from cronaca.core.setup import ArchiveFacts, LoggerFacts, SourceFacts, TagFacts, TriggerFacts
 from cronaca.core.setup.document import (
     FORMAT,
@@ -197,4 +197,5 @@ def _logger_in(facts: Facts) -> LoggerFacts:
         "overrides": tuple((t, wish_from_facts(own)) for t, own in facts.get("overrides", {}).items()),
         "trigger": None if trigger is None else TriggerFacts(**{**trigger, **edge}),
         "columns": tuple(facts.get("columns", {}).items()),
+        "keeps": Keeps(facts.get("keeps", Keeps.VALUE)),
     })  # fmt: skip

@@ -10,6 +10,7 @@ from typing import Any, Final
 from cronaca.core.addresses import is_writable
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.logging import rule_for, wish_to_facts
+from cronaca.core.logging.interval import check_keeps
 from cronaca.core.model import GapReason, Logger, LoggerMode, Tag, TriggerWish
 from cronaca.core.setup import ArchiveFacts, LoggerFacts, TriggerFacts
 from cronaca.store import coverage, setup
@@ -21,7 +22,8 @@ _REVISIONS: Final = "SELECT uid, revision FROM logger"
 _CHANGE: Final = """
 UPDATE logger SET name = %(name)s, archive_id = %(archive_id)s, mode = %(mode)s,
     interval_us = %(interval_us)s, phase_us = %(phase_us)s, rule = %(rule)s, wanted = %(wanted)s,
-    inhibit_tag_id = %(inhibit_tag_id)s, trigger_facts = %(trigger_facts)s, revision = revision + 1
+    inhibit_tag_id = %(inhibit_tag_id)s, trigger_facts = %(trigger_facts)s,
+    keeps = %(keeps)s, revision = revision + 1
 WHERE uid = %(uid)s
 """
 _LEAVE: Final = "DELETE FROM logger_member WHERE logger_id = %(logger_id)s"
@@ -174,7 +176,7 @@ def _resolved(tx: Transaction, uid: str, facts: LoggerFacts) -> Logger:
         tuple((numbers[tag], wish) for tag, wish in facts.overrides), facts.phase_us, facts.wanted,
         None if facts.inhibit_tag is None else numbers[facts.inhibit_tag],
         None if facts.trigger is None else _wish(facts.trigger, numbers),
-        tuple((numbers[tag], name) for tag, name in facts.columns),
+        facts.keeps, tuple((numbers[tag], name) for tag, name in facts.columns),
     )  # fmt: skip
     _check_members(tx, logger)
     return logger
@@ -207,6 +209,8 @@ def _check_members(tx: Transaction, logger: Logger) -> None:
         own = dict(logger.overrides)
         for tag_id in logger.tag_ids:
             rule_for(own.get(tag_id, logger.rule), tags[tag_id])
+    for tag_id in logger.tag_ids:
+        check_keeps(logger.keeps, tags[tag_id])
     mine = set(logger.tag_ids)
     for other in setup.list_loggers(tx):
         if other.uid == logger.uid or other.archive_id != logger.archive_id:
@@ -230,7 +234,7 @@ def _facts(logger: Logger, uids: dict[int, str], archives: dict[int, str]) -> Lo
             _uid(logger.trigger.tag_id, uids), logger.trigger.edge,
             _uid(logger.trigger.number_tag_id, uids), logger.trigger.reset,
         ),
-        tuple((uids[tag_id], name) for tag_id, name in logger.columns),
+        tuple((uids[tag_id], name) for tag_id, name in logger.columns), logger.keeps,
     )  # fmt: skip
 
 

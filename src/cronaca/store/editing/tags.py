@@ -11,6 +11,7 @@ from typing import Any, Final
 
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.logging import rule_for
+from cronaca.core.logging.interval import check_keeps
 from cronaca.core.model import GapReason, LoggerMode, ValueType
 from cronaca.core.setup import TagFacts, check_overlaps
 from cronaca.store import coverage, setup
@@ -224,14 +225,14 @@ def _check_rules(tx: Transaction, tag_ids: set[int]) -> None:
         return
     tags = {tag.tag_id: tag for tag in setup.list_tags(tx) if tag.tag_id in tag_ids}
     for logger in setup.list_loggers(tx):
-        if logger.mode is not LoggerMode.ON_CHANGE:
-            continue
         own = dict(logger.overrides)
         for tag_id in logger.tag_ids:
             if tag_id not in tags:
                 continue
             try:
-                rule_for(own.get(tag_id, logger.rule), tags[tag_id])
+                check_keeps(logger.keeps, tags[tag_id])
+                if logger.mode is LoggerMode.ON_CHANGE:
+                    rule_for(own.get(tag_id, logger.rule), tags[tag_id])
             except InvalidInput as exc:
                 remedy = f"{logger.name} records it by that rule: take it out there first."
                 raise InvalidInput("value_type", exc.problem, remedy) from exc

@@ -28,6 +28,13 @@ const MODES = [
   { value: 'on_trigger', label: 'records at a trigger' },
 ];
 
+const KEEPS = [
+  { value: 'value', label: 'the value at the tick' },
+  { value: 'mean', label: 'the mean since the last tick' },
+  { value: 'low', label: 'the lowest since the last tick' },
+  { value: 'high', label: 'the highest since the last tick' },
+];
+
 export function LoggerPanel(props: LoggerPanelProps): ReactElement {
   const { logger, archives, taken, onClose, onMade, onRehearse } = props;
   const [facts, setFacts] = useState<LoggerIn>(() => first(logger, archives));
@@ -41,7 +48,7 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
   }, [taken]);
   const saving = useSave(
     (wanted: LoggerIn) => save(logger, wanted),
-    [...RULE_FIELDS, 'name', 'interval_us', 'phase_us', 'number_tag', 'reset'],
+    [...RULE_FIELDS, 'name', 'interval_us', 'phase_us', 'keeps', 'number_tag', 'reset'],
     (made) => onMade(made.uid),
   );
   const removing = useSave(
@@ -75,23 +82,7 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
           problem={saving.problem}
         />
       )}
-      {facts.mode === 'periodic' && (
-        <Pairs>
-          <DurationLine
-            label="Every"
-            value={facts.interval_us === 0 ? 1_000_000 : facts.interval_us}
-            onChange={set('interval_us')}
-            problem={saving.problem('interval_us')}
-          />
-          <DurationLine
-            label="Later than the clock by"
-            none="nothing"
-            value={facts.phase_us}
-            onChange={set('phase_us')}
-            problem={saving.problem('phase_us')}
-          />
-        </Pairs>
-      )}
+      {facts.mode === 'periodic' && <ClockFields facts={facts} set={set} problem={saving.problem} />}
       {facts.mode === 'on_change' && (
         <>
           <RuleFields
@@ -149,6 +140,40 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
   );
 }
 
+interface ClockFieldsProps {
+  facts: LoggerIn;
+  set: (name: keyof LoggerIn) => (value: unknown) => void;
+  problem: (field: string) => string | undefined;
+}
+
+/** When a logger by the clock records, and what it keeps. */
+function ClockFields({ facts, set, problem }: ClockFieldsProps): ReactElement {
+  return (
+    <Pairs>
+      <DurationLine
+        label="Every"
+        value={facts.interval_us === 0 ? 1_000_000 : facts.interval_us}
+        onChange={set('interval_us')}
+        problem={problem('interval_us')}
+      />
+      <Choice
+        label="Keeps"
+        value={facts.keeps}
+        options={KEEPS}
+        onChange={set('keeps')}
+        problem={problem('keeps')}
+      />
+      <DurationLine
+        label="Later than the clock by"
+        none="nothing"
+        value={facts.phase_us}
+        onChange={set('phase_us')}
+        problem={problem('phase_us')}
+      />
+    </Pairs>
+  );
+}
+
 function first(logger: Logger | null, archives: readonly Archive[]): LoggerIn {
   if (logger === null) {
     return {
@@ -157,6 +182,7 @@ function first(logger: Logger | null, archives: readonly Archive[]): LoggerIn {
       mode: 'on_change',
       interval_us: 1_000_000,
       phase_us: 0,
+      keeps: 'value',
       rule: FIRST_RULE,
       tags: [],
       overrides: {},
@@ -172,6 +198,7 @@ function first(logger: Logger | null, archives: readonly Archive[]): LoggerIn {
     mode,
     interval_us,
     phase_us,
+    keeps,
     rule,
     tags,
     overrides,
@@ -186,6 +213,7 @@ function first(logger: Logger | null, archives: readonly Archive[]): LoggerIn {
     mode,
     interval_us,
     phase_us,
+    keeps,
     rule,
     tags,
     overrides: overrides ?? {},
