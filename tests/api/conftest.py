@@ -16,6 +16,7 @@ from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import SECOND, Series, Tag, ValueType
 from cronaca.store import Store
 from cronaca.store.sink import StoreSink
+from tests.api.setup_support import MODBUS, Api, Json
 from tests.support.builders import NOW, a_flush, a_tag, live_values, plant_with
 
 
@@ -63,3 +64,19 @@ def plant(store: Store, tmp_path: Path) -> Iterator[Plant]:
         series = Series.of(ValueType.FLOAT, NOW + seconds * SECOND, seconds / 10, quality)
         found.commit("temperature", series, NOW + 1000 * SECOND)
         yield found
+
+
+@pytest.fixture
+def api(store: Store, tmp_path: Path) -> Iterator[Api]:
+    with TestClient(create_app(store, tmp_path)) as client:
+        yield Api(client)
+
+
+@pytest.fixture
+def source(api: Api) -> Json:
+    return dict(api.ok("POST", "/setup/sources", MODBUS))
+
+
+@pytest.fixture
+def archive(api: Api) -> Json:
+    return dict(api.ok("POST", "/setup/archives", {"name": "Process values"}))
