@@ -76,7 +76,7 @@ def measure_recorder(folder: Path) -> tuple[float, int]:
         return used / LENGTH_S
 
     share = asyncio.run(run())
-    late = recorder._work.late_scans
+    late = recorder.late_scans
     with store.snapshot() as tx:
         ((samples,),) = tx.fetch("SELECT SUM(sample_count) FROM journal")
     assert samples > TAGS * LENGTH_S, f"only {samples} samples came"

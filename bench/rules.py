@@ -80,7 +80,7 @@ def measure_live_rules(folder: Path, length_s: float) -> list[str]:
     share = asyncio.run(_run(recorder, length_s))
     with store.snapshot() as tx:
         ((samples,),) = tx.fetch("SELECT SUM(sample_count) FROM journal")
-    late = recorder._work.late_scans
+    late = recorder.late_scans
     store.close()
     server.stop()
     slowest = max(sink.seconds[2:]) * 1000

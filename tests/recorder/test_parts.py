@@ -117,6 +117,21 @@ class TestLive:
         live.update(slots, NOW + 1_100_000, reading(2.0))
         assert live.at(slots, NOW + SECOND).bits.view(np.float64).tolist() == [1.0]
 
+    def test_nor_does_one_that_is_looked_at_a_second_later_on_the_quickest_scan(self) -> None:
+        live = self.table()
+        slots = live.slots_of([1])
+        for i in range(40):
+            live.update(slots, NOW + i * 50_000, reading(float(i)))
+        found = [live.at(slots, NOW + i * 50_000).bits.view(np.float64)[0] for i in range(20, 40)]
+        assert found == [float(i) for i in range(20, 40)]
+
+    def test_before_all_that_is_remembered_the_oldest_stands(self) -> None:
+        live = self.table()
+        slots = live.slots_of([1])
+        for i in range(40):
+            live.update(slots, NOW + i * 50_000, reading(float(i)))
+        assert live.at(slots, NOW).bits.view(np.float64)[0] == 16.0
+
     def test_an_old_value_is_not_called_good(self) -> None:
         live = self.table()
         slots = live.slots_of([1])
@@ -240,7 +255,7 @@ class TestFlusher:
     def flusher(self, sink: FakeSink, queue: SampleQueue, clock: AnchoredClock | None = None) -> Flusher:
         live = LiveTable([a_tag("a", tag_id=1)], NOW, 256)
         feeds = Feeds(
-            queue, tuple, tuple, lambda safe: None, live.take_changed, live.offer_again, lambda: NOW,
+            queue, lambda safe: None, live.take_changed, live.offer_again, lambda: NOW,
             lambda rate, ms: REPORT,
         )  # fmt: skip
         return Flusher(sink, feeds, clock or AnchoredClock(), "test", self.spool)

@@ -17,6 +17,7 @@ from cronaca.core.logging.trigger import Trigger
 from cronaca.core.model import (
     SECOND,
     Edge,
+    GapReason,
     Logger,
     LoggerMode,
     Setup,
@@ -25,13 +26,13 @@ from cronaca.core.model import (
     ValueType,
     Window,
 )
-from cronaca.core.ports import Reading, Record, SafeRecord
+from cronaca.core.ports import CoverageMark, Reading, Record, SafeRecord
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.live import LiveTable
 from cronaca.recorder.loggers import Place
 from cronaca.recorder.queue import SampleQueue
 from cronaca.recorder.records import BY_PERSON, RecordLogger
-from cronaca.recorder.spool import Entry, Spool
+from cronaca.recorder.spool import Entry, Spool, WhenFull
 from cronaca.store import Store, records, setup
 from cronaca.store.sink import StoreSink
 from tests.support.builders import NOW, a_flush, a_tag, plant_with
@@ -98,7 +99,7 @@ class TestRecordLogger:
         self.read(working, 1.1, 48_201, 13.5)
         assert working.waits_since_us == NOW + SECOND
         working.take_due(NOW + round(1.2 * SECOND), NOW + round(1.2 * SECOND))
-        (record,) = working.taken
+        (record,) = self.queue.take_records()
         assert (record.ts_us, record.reason) == (NOW + SECOND, "lot = 48201")
         assert self.values(record) == (48_201, 12.5)
         batch, _ = self.queue.drain()
@@ -106,25 +107,50 @@ class TestRecordLogger:
         for i, lot in enumerate((48_202, 48_203, 48_204)):
             self.read(working, 2 + i / 10, lot, 11.0)
         working.take_due(NOW + 3 * SECOND, NOW + 3 * SECOND)
-        assert [one.reason[-5:] for one in working.taken] == ["48201", "48202", "48203", "48204"]
+        assert [one.reason[-5:] for one in self.queue.take_records()] == ["48202", "48203", "48204"]
 
     def test_it_waits_for_every_reading_of_its_instant_but_not_for_ever(self) -> None:
         working = RecordLogger(logger(), self.place)
         self.read(working, 0, 1, 12.0)
         self.read(working, 1, 2, 12.0)
         working.take_due(NOW + SECOND + 300_000, NOW + SECOND)
-        assert working.taken == []
+        assert self.queue.take_records() == ()
         working.take_due(NOW + 2 * SECOND, NOW + SECOND)
-        assert len(working.taken) == 1
+        assert len(self.queue.take_records()) == 1
 
-    def test_a_person_asks_for_one_and_a_hole_is_no_edge(self) -> None:
+    def test_a_person_asks_for_one(self) -> None:
+        working = RecordLogger(logger(), self.place)
+        working.ask(NOW + SECOND)
+        working.finish()
+        assert [one.reason for one in self.queue.take_records()] == [BY_PERSON]
+
+    def test_a_lot_that_changed_while_the_recorder_was_held_up_has_its_record(self) -> None:
         working = RecordLogger(logger(), self.place)
         self.read(working, 0, 1, 12.0)
-        working.ask(NOW + SECOND)
         working.restart()
-        self.read(working, 2, 7, 12.0)
+        self.read(working, 5, 2, 12.0)
         working.finish()
-        assert [one.reason for one in working.taken] == [BY_PERSON]
+        assert [one.reason for one in self.queue.take_records()] == ["lot = 2"]
+
+    def test_a_change_while_it_is_held_off_is_none_afterwards(self) -> None:
+        working = RecordLogger(logger(), self.place)
+        self.read(working, 0, 1, 12.0)
+        bits, slots = np.array([2], np.int64), self.live.slots_of([1])
+        working.on_reading(slots, NOW + SECOND, Reading(bits, np.zeros(1, np.uint16)), inhibited=True)
+        self.read(working, 2, 2, 12.0)
+        working.finish()
+        assert self.queue.take_records() == ()
+
+    def test_another_trigger_begins_anew_and_a_removed_one_harms_nothing(self) -> None:
+        working = RecordLogger(logger(), self.place)
+        self.read(working, 0, 1, 12.0)
+        again = RecordLogger(logger(Edge.EITHER), self.place, working)
+        self.read(again, 1, 0, 12.0)
+        assert again.waits_since_us is None, "the first value of another trigger is no edge"
+        nobody = Place(self.live, self.queue, {}, HISTORIES)
+        orphan = RecordLogger(logger(), nobody)
+        self.read(orphan, 2, 9, 12.0)
+        assert orphan.waits_since_us is None
 
 
 async def test_the_plant_is_told_after_the_commit(tmp_path: Path) -> None:
@@ -147,6 +173,18 @@ async def test_the_plant_is_told_after_the_commit(tmp_path: Path) -> None:
     assert [record.reason for record in taken][:1] == ["lot = 2"]
     assert driver.values["number"] == len(taken)
     assert driver.values["lot"] == 0, "the trigger is reset"
+
+
+def test_a_full_spool_keeps_what_it_knows_of_coverage(tmp_path: Path) -> None:
+    """Samples may have to be dropped; that a logger was held off since then is no sample."""
+    batch = a_flush(1, 1, {}).batch
+    mark = CoverageMark((HistoryKey(1, 1, 1),), NOW, GapReason.LOGGER_INHIBITED)
+    spool = Spool(tmp_path, most_bytes=10, when_full=WhenFull.DROP_NEWEST)
+    spool.append(Entry(1, 1, NOW, NOW, batch, (), (mark,)))
+    assert spool.empty
+    assert spool.take_coverage() == (mark,)
+    assert spool.take_coverage() == ()
+    spool.close()
 
 
 def test_a_record_waits_on_disk_like_any_sample(tmp_path: Path) -> None:

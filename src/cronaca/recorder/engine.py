@@ -6,6 +6,7 @@ import asyncio
 import contextlib
 import json
 import logging
+from concurrent.futures import Future
 from dataclasses import dataclass
 from typing import Final
 
@@ -66,7 +67,7 @@ class Recorder:
         self._serving: set[asyncio.Task[None]] = set()
         self._loop: asyncio.AbstractEventLoop | None = None
         feeds = Feeds(
-            self._queue, self._work.take_coverage, self._work.take_records, self._tell_safe,
+            self._queue, self._tell_safe,
             self._live.take_changed, self._live.offer_again, self._work.known_until_us, self._report,
         )  # fmt: skip
         self._flusher = Flusher(outlet.sink, feeds, self._clock, outlet.holder, outlet.spool)
@@ -157,12 +158,18 @@ class Recorder:
     def _tell_safe(self, safe: tuple[SafeRecord, ...]) -> None:
         """Called from the flusher's thread: writing to the plant is the loop's work."""
         if self._loop is not None and self._loop.is_running():
-            asyncio.run_coroutine_threadsafe(self._work.tell_plant(safe), self._loop)
+            told = asyncio.run_coroutine_threadsafe(self._work.tell_plant(safe), self._loop)
+            told.add_done_callback(_say_failure)
 
     async def _serve(self, request: Request, control: Control) -> None:
         answer = await requests.serve(request, self._make_driver, self._work)
         with contextlib.suppress(StoreError):  # who asked gives up by himself
             await asyncio.to_thread(control.answer, request.number, json.dumps(answer))
+
+    @property
+    def late_scans(self) -> int:
+        """Scans that began late."""
+        return self._work.late_scans
 
     @property
     def _dropped(self) -> int:
@@ -179,6 +186,12 @@ class Recorder:
             loggers=self._work.logger_reports(),
             revision=self._revision,
         )
+
+
+def _say_failure(told: Future[None]) -> None:
+    """What nobody awaits must not fail unheard."""
+    if not told.cancelled() and told.exception() is not None:
+        _log.error("The plant was not told of a record", exc_info=told.exception())
 
 
 class _Torn:

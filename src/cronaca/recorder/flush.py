@@ -11,7 +11,7 @@ from functools import partial
 from typing import Final
 
 from cronaca.core.errors import LeaseLost, StoreError
-from cronaca.core.ports import CoverageMark, Flush, LiveValues, Record, RecorderReport, SafeRecord, SampleSink
+from cronaca.core.ports import Flush, LiveValues, RecorderReport, SafeRecord, SampleSink
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.queue import SampleQueue
 from cronaca.recorder.spool import Entry, Spool
@@ -26,8 +26,6 @@ class Feeds:
     """What a flush is made from; the callables are safe to call from the flusher's thread."""
 
     queue: SampleQueue
-    take_coverage: Callable[[], tuple[CoverageMark, ...]]
-    take_records: Callable[[], tuple[Record, ...]]
     tell_safe: Callable[[tuple[SafeRecord, ...]], None]
     """Records are committed: the plant may be told."""
     take_live: Callable[[], LiveValues]
@@ -112,8 +110,8 @@ class Flusher:
             self._feeds.take_live(),
             (*gaps, *self._spool.take_gaps()),
             self._feeds.report(self._rate, self._last_ms),
-            self._feeds.take_coverage(),
-            self._feeds.take_records(),
+            (*self._spool.take_coverage(), *self._feeds.queue.take_coverage()),
+            self._feeds.queue.take_records(),
         )
 
     def _keep(self, flush: Flush) -> None:

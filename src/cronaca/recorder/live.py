@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Sequence
+from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,9 +16,13 @@ from cronaca.core.ports import LiveValues, Reading
 Slots = NDArray[np.intp]
 
 
+_DEPTH: Final = 24
+"""Readings remembered of each tag: those of the quickest scan reach back for longer than anybody waits."""
+
+
 class LiveTable:
-    """The newest reading of each tag, and the one before it: a tick that is looked at a moment late
-    must not take a value from after the tick."""
+    """The newest readings of each tag, as rings: a tick or a record that is looked at a moment late must
+    not take a value from after its instant."""
 
     def __init__(self, tags: Sequence[Tag], now_us: int, block: int) -> None:
         self._lock = threading.Lock()
@@ -26,9 +31,11 @@ class LiveTable:
         self.tag_ids = np.empty(0, np.int64)
         self.types = np.empty(0, np.int64)
         self._scan_us = np.empty(0, np.int64)
-        self._ts = np.empty((2, 0), np.int64)
-        self._bits = np.empty((2, 0), np.int64)
-        self._quality = np.empty((2, 0), np.uint16)
+        self._newest = np.empty(0, np.intp)
+        """The row of each slot's newest reading; older ones are in the rows before it."""
+        self._ts = np.empty((_DEPTH, 0), np.int64)
+        self._bits = np.empty((_DEPTH, 0), np.int64)
+        self._quality = np.empty((_DEPTH, 0), np.uint16)
         self._dirty = np.empty(0, np.bool_)
         self._alive = np.empty(0, np.bool_)
         self.follow(tags, now_us)
@@ -55,9 +62,10 @@ class LiveTable:
         self.tag_ids = np.append(self.tag_ids, np.array([t.tag_id for t in new], np.int64))
         self.types = np.append(self.types, np.array([t.value_type for t in new], np.int64))
         self._scan_us = np.append(self._scan_us, np.zeros(count, np.int64))
-        self._ts = np.hstack([self._ts, np.full((2, count), now_us, np.int64)])
-        self._bits = np.hstack([self._bits, np.zeros((2, count), np.int64)])
-        unknown = np.full((2, count), q.BAD_WAITING_FOR_INITIAL_DATA, np.uint16)
+        self._newest = np.append(self._newest, np.zeros(count, np.intp))
+        self._ts = np.hstack([self._ts, np.full((_DEPTH, count), now_us, np.int64)])
+        self._bits = np.hstack([self._bits, np.zeros((_DEPTH, count), np.int64)])
+        unknown = np.full((_DEPTH, count), q.BAD_WAITING_FOR_INITIAL_DATA, np.uint16)
         self._quality = np.hstack([self._quality, unknown])
         self._dirty = np.append(self._dirty, np.ones(count, np.bool_))
         self._alive = np.append(self._alive, np.ones(count, np.bool_))
@@ -69,17 +77,22 @@ class LiveTable:
     def update(self, slots: Slots, ts_us: int, reading: Reading) -> None:
         """Takes a scan's reading."""
         with self._lock:
-            for column in (self._ts, self._bits, self._quality):
-                column[1, slots] = column[0, slots]
-            self._ts[0, slots] = ts_us
-            self._bits[0, slots] = reading.bits
-            self._quality[0, slots] = reading.quality
+            row = (self._newest[slots] + 1) % _DEPTH
+            self._newest[slots] = row
+            self._ts[row, slots] = ts_us
+            self._bits[row, slots] = reading.bits
+            self._quality[row, slots] = reading.quality
             self._dirty[slots] = True
 
     def at(self, slots: Slots, tick_us: int) -> Reading:
         """What the tags were at a tick. A value three scans old is no longer called Good."""
         with self._lock:
-            row = (self._ts[0, slots] > tick_us).astype(np.intp)
+            row = self._newest[slots]
+            for _ in range(_DEPTH - 1):
+                later = self._ts[row, slots] > tick_us
+                if not later.any():
+                    break
+                row = (row - later) % _DEPTH
             ts, bits = self._ts[row, slots], self._bits[row, slots]
             quality = self._quality[row, slots].copy()
         stale = (tick_us - ts > 3 * self._scan_us[slots]) & q.is_good(quality)
@@ -92,13 +105,12 @@ class LiveTable:
             blocks = self.tag_ids // self._block
             chosen = np.isin(blocks, np.unique(blocks[self._dirty])) & self._alive
             self._dirty[:] = False
+            slots = np.flatnonzero(chosen)
+            row = self._newest[slots]
             return LiveValues(
-                self.tag_ids[chosen],
-                self.types[chosen],
-                self._ts[0, chosen],
-                self._bits[0, chosen],
-                self._quality[0, chosen],
-            )
+                self.tag_ids[slots], self.types[slots], self._ts[row, slots], self._bits[row, slots],
+                self._quality[row, slots],
+            )  # fmt: skip
 
     def offer_again(self) -> None:
         """All values are taken as changed: what was taken last did not arrive."""

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from cronaca.core.bits import column_of_bits
 from cronaca.core.codec.batch import Batch, HistoryKey
 from cronaca.core.model import Gap, GapReason, Series, ValueType
+from cronaca.core.ports import CoverageMark, Record
 from cronaca.core.quality import QualityArray
 
 
@@ -38,6 +39,8 @@ class SampleQueue:
         self._queued = 0
         self._torn: tuple[int, int, int] | None = None
         self._gaps: list[Gap] = []
+        self._coverage: list[CoverageMark] = []
+        self._records: list[Record] = []
         self.dropped = 0
 
     @property
@@ -67,6 +70,28 @@ class SampleQueue:
         """Puts a gap on record with the next samples."""
         with self._lock:
             self._gaps.append(gap)
+
+    def note_coverage(self, mark: CoverageMark) -> None:
+        """Puts on record that something is recorded from now on, or is not."""
+        with self._lock:
+            self._coverage.append(mark)
+
+    def note_record(self, record: Record) -> None:
+        """Puts a record on its way."""
+        with self._lock:
+            self._records.append(record)
+
+    def take_coverage(self) -> tuple[CoverageMark, ...]:
+        """The marks since the last call."""
+        with self._lock:
+            found, self._coverage = tuple(self._coverage), []
+        return found
+
+    def take_records(self) -> tuple[Record, ...]:
+        """The records since the last call."""
+        with self._lock:
+            found, self._records = tuple(self._records), []
+        return found
 
     def drain(self) -> tuple[Batch, list[Gap]]:
         """All waiting samples by history, and the gaps noted or torn by drops."""

@@ -23,7 +23,6 @@ class RecordLogger:
     def __init__(self, logger: Logger, place: Place, before: RecordLogger | None = None) -> None:
         self.setup = logger
         self.kept: int = 0 if before is None else before.kept
-        self.taken: list[Record] = [] if before is None else before.taken
         self._pending: list[tuple[int, str]] = [] if before is None else before._pending
         self._place = place
         self._slots = place.live.slots_of(logger.tag_ids)
@@ -68,7 +67,8 @@ class RecordLogger:
         reading = self._place.live.at(self._slots, ts_us)
         logger = self.setup
         bits, quality = tuple(reading.bits.tolist()), tuple(reading.quality.tolist())
-        self.taken.append(Record(logger.logger_id, ts_us, reason, logger.tag_ids, bits, quality))
+        record = Record(logger.logger_id, ts_us, reason, logger.tag_ids, bits, quality)
+        self._place.queue.note_record(record)
         ts = np.full(len(self._slots), ts_us, np.int64)
         self._place.queue.put(Chunk(self._histories, ts, reading.bits, reading.quality))
         self.kept += 1
@@ -79,9 +79,7 @@ class RecordLogger:
             self._take(*self._pending.pop(0))
 
     def restart(self) -> None:
-        """After a hole the next value is no edge: nobody knows what was before it."""
-        if self.setup.trigger is not None:
-            self._trigger = Trigger(self.setup.trigger.edge)
+        """What the trigger was before a hole stays known: a lot that changed inside it has its record."""
 
 
 def _text(name: str, kind: ValueType, value: float | int | bool) -> str:

@@ -11,7 +11,7 @@ from cronaca.core import quality as q
 from cronaca.core.bits import from_bits
 from cronaca.core.errors import CronacaError, InvalidInput, SourceError
 from cronaca.core.model import SECOND, SourceSetup, Tag, ValueType
-from cronaca.core.ports import Request
+from cronaca.core.ports import Driver, Request
 from cronaca.recorder.work import MakeDriver, Work
 
 TEST_SOURCE: Final = "test_source"
@@ -56,7 +56,7 @@ async def _test_source(facts: dict[str, Any], make_driver: MakeDriver) -> dict[s
     return {"ok": True, "reason": "", "values": values, "took_ms": took_ms}
 
 
-async def _read_one(driver: Any, tag: Tag) -> dict[str, Any]:  # noqa: ANN401 - a Driver
+async def _read_one(driver: Driver, tag: Tag) -> dict[str, Any]:
     try:
         reading = await driver.read([tag])
     except InvalidInput as exc:

@@ -75,6 +75,7 @@ class _Waiting(NamedTuple):
     samples: int
     known_until_us: int
     gaps: tuple[Gap, ...]
+    coverage: tuple[CoverageMark, ...]
 
 
 @dataclass(slots=True)
@@ -99,6 +100,7 @@ class Spool:
         self._files: deque[_File] = deque()
         self._known_us: int | None = None
         self._torn: list[Gap] = []
+        self._marks: list[CoverageMark] = []
         self.dropped = 0
         self.waiting = 0
         for path in sorted(self._folder.glob("*.spool")):
@@ -157,6 +159,11 @@ class Spool:
     def take_gaps(self) -> tuple[Gap, ...]:
         """What was dropped since the last call, to be put on record."""
         found, self._torn = tuple(self._torn), []
+        return found
+
+    def take_coverage(self) -> tuple[CoverageMark, ...]:
+        """Marks of coverage that were in what was dropped since the last call: they hold all the same."""
+        found, self._marks = tuple(self._marks), []
         return found
 
     def note_known(self, known_until_us: int) -> None:
@@ -235,6 +242,7 @@ class Spool:
         count = sum(one.samples for one in dropped)
         self.dropped += count
         self._torn += [gap for one in dropped for gap in one.gaps]
+        self._marks += [mark for one in dropped for mark in one.coverage]
         # What was dropped before is on record already, be it by the very flush that is dropped now.
         from_us = max([from_us, *(g.end_us or 0 for g in self._torn if _of_drops(g))])
         if dropped[-1].known_until_us > from_us:
@@ -261,7 +269,7 @@ def _of_drops(*gaps: Gap) -> bool:
 
 
 def _waiting(length: int, entry: Entry) -> _Waiting:
-    return _Waiting(length, entry.batch.sample_count, entry.known_until_us, entry.gaps)
+    return _Waiting(length, entry.batch.sample_count, entry.known_until_us, entry.gaps, entry.coverage)
 
 
 def _free_folder(root: Path) -> tuple[Path, int]:

@@ -19,7 +19,6 @@ from cronaca.core.ports import (
     HistoryOf,
     LoggerReport,
     Reading,
-    Record,
     SafeRecord,
     SourceReport,
 )
@@ -61,9 +60,6 @@ class Work:
         self._sources: dict[int, _Scanned] = {}
         self._loggers: dict[int, PeriodicLogger | ChangeLogger | RecordLogger] = {}
         self._inhibited: set[int] = set()
-        self._coverage: list[CoverageMark] = []
-        self._left: list[Record] = []
-        """Records of loggers that are gone by now."""
         self._rates = _Rates()
         self._unheard: dict[int, str] = {}
 
@@ -91,7 +87,6 @@ class Work:
         for number, gone in self._loggers.items():
             if isinstance(gone, RecordLogger) and number not in found:
                 gone.finish()
-                self._left += gone.taken
         return found
 
     def _follow_sources(self, setup: Setup) -> list[_Scanned]:
@@ -130,7 +125,7 @@ class Work:
         earlier recorder ended is not, until its tag says so again."""
         for working in self._loggers.values():
             if working.setup.inhibit_tag_id is not None:
-                self._coverage.append(CoverageMark(self._place.keys(working.setup), now_us, None))
+                self._queue.note_coverage(CoverageMark(self._place.keys(working.setup), now_us, None))
         for logger in self._periodic():
             logger.begin(now_us)
 
@@ -182,7 +177,8 @@ class Work:
             if holds == (number in self._inhibited):
                 continue
             keys = self._place.keys(logger.setup)
-            self._coverage.append(CoverageMark(keys, now_us, GapReason.LOGGER_INHIBITED if holds else None))
+            reason = GapReason.LOGGER_INHIBITED if holds else None
+            self._queue.note_coverage(CoverageMark(keys, now_us, reason))
             if holds:
                 logger.finish()
                 self._inhibited.add(number)
@@ -196,22 +192,6 @@ class Work:
             return False
         reading = self._live.at(self._live.slots_of([logger.inhibit_tag_id]), now_us)
         return bool(reading.bits[0] != 0) and not bool(q.is_bad(reading.quality)[0])
-
-    def take_coverage(self) -> tuple[CoverageMark, ...]:
-        """What changed in what is recorded since the last call; called from the flusher's thread."""
-        found, self._coverage = self._coverage, []
-        return tuple(found)
-
-    def take_records(self) -> tuple[Record, ...]:
-        """Records taken since the last call; called from the flusher's thread."""
-        found, self._left = self._left, []
-        for logger in list(self._loggers.values()):
-            if isinstance(logger, RecordLogger):
-                # Appending goes on meanwhile: what is taken out is what was seen.
-                count = len(logger.taken)
-                found += logger.taken[:count]
-                del logger.taken[:count]
-        return tuple(found)
 
     def ask_for_record(self, logger_id: int) -> str:
         """One sample or record of a logger's tags now, in any mode; returns why not, or nothing."""
