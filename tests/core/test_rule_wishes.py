@@ -7,7 +7,7 @@ import pytest
 from numpy.typing import NDArray
 from scipy import stats
 
-from cronaca.core.addresses.generator import GeneratorAddress, Shape, parse_generator_address
+from cronaca.core.addresses.generator import GeneratorAddress, Shape, SignalBank, parse_generator_address
 from cronaca.core.errors import InvalidInput
 from cronaca.core.logging import replay, rule_for
 from cronaca.core.logging.recommend import recommend
@@ -114,3 +114,15 @@ def test_a_line_across_a_pause_longer_than_the_silence_keeps_both_of_its_ends() 
     wish = RuleWish(kind=RuleKind.LINE, width=1, longest_silence_us=60 * SECOND)
     found = replay(rule_for(wish, a_tag("t")), series)
     assert (found.ts_us // SECOND).tolist() == [0, 2, 3_600, 3_602]
+
+
+def test_a_bank_gives_each_signal_the_value_that_it_has_alone() -> None:
+    signals = [
+        GeneratorAddress(shape, -i, 10 * i + 1, 7.5 * (i + 1), 0.5 * i, seed=i)
+        for i, shape in enumerate([*Shape, *Shape])
+    ]
+    bank = SignalBank(signals)
+    for ts in (NOW + np.arange(5) * 1_234_567).tolist():
+        alone = [float(one.values(np.array([ts]))[0]) for one in signals]
+        assert bank.at(ts).tolist() == alone
+    assert SignalBank([]).at(NOW).tolist() == []

@@ -104,3 +104,10 @@ def test_a_place_that_cannot_be_used_is_refused(text: str) -> None:
 def test_true_is_a_one() -> None:
     assert (checked_value(True, BOOLEAN), checked_value(3, FLOAT)) == (1, 3.0)
     assert issubclass(SourceRefused, SourceError)
+
+
+async def test_a_place_that_cannot_be_used_makes_its_own_tag_bad_only() -> None:
+    """The set-up refuses such a place; one that is there all the same must not stop the others."""
+    driver = InternalDriver(InternalValues(Away()))
+    reading = await driver.read([internal(1, shape="sine"), internal(2, initial=3)])
+    assert reading.quality.tolist() == [q.BAD_CONFIGURATION, q.GOOD]

@@ -35,6 +35,7 @@ _TYPES: Final = {
     ValueType.STATE: "INT",
     ValueType.TEXT: "BIGINT COMMENT 'code of text_value'",
 }
+_LOGGERS: Final = "SELECT logger_id, uid, name FROM logger WHERE mode = 'on_trigger' ORDER BY name"
 _HAS_TABLE: Final = """
 SELECT 1 FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name = %(name)s
 """
@@ -165,6 +166,11 @@ def find_safe(tx: Transaction, flush: Flush) -> tuple[SafeRecord, ...]:
     return tuple(found)
 
 
+def list_loggers(tx: Transaction) -> list[tuple[int, str, str]]:
+    """Number, uid and name of each triggered logger."""
+    return [(number, uid, name) for number, uid, name in tx.fetch(_LOGGERS)]
+
+
 def has_table(tx: Transaction, logger_id: int) -> bool:
     """Whether a logger has taken or may take records."""
     return tx.fetch_one(_HAS_TABLE, name=_table(logger_id)) is not None
@@ -172,7 +178,9 @@ def has_table(tx: Transaction, logger_id: int) -> bool:
 
 def count_records(tx: Transaction, logger_id: int, window: Window | None = None) -> int:
     """How many records there are, of all time or inside a window."""
-    row = tx.fetch_one(f"SELECT COUNT(*) FROM {_table(logger_id)} {_inside(window)}")
+    # Numbers have no hole and no record is removed: the last one says how many there are.
+    count = "COALESCE(MAX(record_no), 0)" if window is None else "COUNT(*)"
+    row = tx.fetch_one(f"SELECT {count} FROM {_table(logger_id)} {_inside(window)}")
     return int(row[0]) if row else 0
 
 

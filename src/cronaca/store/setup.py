@@ -220,11 +220,14 @@ def add_archive(tx: Transaction, uid: str, name: str) -> int:
     return tx.insert(_ADD_ARCHIVE, uid=uid, name=name)
 
 
-def add_logger(tx: Transaction, logger: Logger, now_us: int) -> int:
-    """Adds a logger with its members (its `logger_id` is not looked at), and opens their histories."""
+def add_logger(tx: Transaction, logger: Logger, now_us: int, tags: Sequence[Tag] | None = None) -> int:
+    """Adds a logger with its members (its `logger_id` is not looked at), and opens their histories. `tags`
+    are the members, where they are at hand."""
     number = tx.insert(_ADD_LOGGER, uid=logger.uid, **logger_row(logger))
     put_members(tx, replace(logger, logger_id=number))
-    tags = [tag for tag in list_tags(tx) if tag.tag_id in set(logger.tag_ids)]
+    if tags is None:
+        members = set(logger.tag_ids)
+        tags = [tag for tag in list_tags(tx) if tag.tag_id in members]
     keys = open_histories(tx, logger.archive_id, tags, now_us)
     if logger.wanted:
         coverage.begin(tx, keys, now_us)

@@ -14,6 +14,7 @@ SELECT t.name, a.name, SUM(m.sample_count), SUM(m.bytes), SUM(m.segments), MIN(m
 FROM history_month m JOIN tag t ON t.tag_id = m.tag_id JOIN archive a ON a.archive_id = m.archive_id
 GROUP BY m.archive_id, m.tag_id ORDER BY SUM(m.bytes) DESC, t.name
 """
+_OF_TAGS: Final = "SELECT COALESCE(SUM(sample_count), 0) FROM history_month WHERE tag_id IN %(tag_ids)s"
 _ON_DISK: Final = """
 SELECT COALESCE(SUM(data_length + index_length), 0) FROM information_schema.tables
 WHERE table_schema = DATABASE() AND table_name IN ('segment', 'rollup', 'summary_hour', 'summary_day',
@@ -46,6 +47,12 @@ def list_sizes(tx: Transaction) -> list[TagSize]:
         TagSize(tag, archive, int(n), int(size), int(segments), first, last, int(rollup))
         for tag, archive, n, size, segments, first, last, rollup in tx.fetch(_BY_TAG)
     ]
+
+
+def count_samples(tx: Transaction, tag_ids: list[int]) -> int:
+    """How many samples of these tags are in segments, of all archives."""
+    row = tx.fetch_one(_OF_TAGS, tag_ids=tag_ids) if tag_ids else None
+    return 0 if row is None else int(row[0])
 
 
 def size_on_disk(tx: Transaction) -> int:

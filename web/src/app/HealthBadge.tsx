@@ -1,10 +1,11 @@
-import { Box, Button, Popover, Typography } from '@mui/material';
+import { Box, Button, Popover } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import type { Health } from '../api/client';
 import { errorText } from '../api/errors';
 import { healthQuery, plantQuery } from '../api/queries';
 import { lengthText, momentText } from '../shared/lib/time';
+import { Facts } from '../shared/ui';
 
 /** The recorder's health in the top bar; a click opens the details. */
 export function HealthBadge(): ReactElement {
@@ -79,21 +80,5 @@ function Details({ health, zone }: { health: Health; zone: string }): ReactEleme
     const since = source.since_us == null ? '' : ` since ${momentText(Number(source.since_us), zone)}`;
     rows.push([source.name, `${source.state}${since}${source.detail === '' ? '' : `: ${source.detail}`}`]);
   }
-  return (
-    <Box
-      component="dl"
-      sx={{ m: 0, display: 'grid', gridTemplateColumns: 'auto 1fr', columnGap: 2, rowGap: 0.5 }}
-    >
-      {rows.map(([name, value]) => (
-        <Box key={name} sx={{ display: 'contents' }}>
-          <Typography component="dt" sx={{ fontSize: 12, color: 'text.secondary' }}>
-            {name}
-          </Typography>
-          <Typography component="dd" sx={{ m: 0, fontSize: 13 }}>
-            {value}
-          </Typography>
-        </Box>
-      ))}
-    </Box>
-  );
+  return <Facts rows={rows} />;
 }

@@ -10,11 +10,10 @@ from fastapi import APIRouter
 from cronaca.api.deps import StoreDep
 from cronaca.api.routes.health import recorder_health, source_health
 from cronaca.api.schemas.setup import RecorderOut, WorkingGap, WorkingLogger, WorkingSource
-from cronaca.core.logging.words import when_text
 from cronaca.core.model import DAY, Window
 from cronaca.store import control, epochs, gaps, journal, setup
 from cronaca.store.editing import loggers, sources
-from cronaca.store.editing.loggers import LoggerRow
+from cronaca.store.editing.loggers import LoggerSummary
 
 router = APIRouter(tags=["recorder"])
 _MOST_GAPS: Final = 50
@@ -27,8 +26,7 @@ def get_recorder(store: StoreDep) -> RecorderOut:
     with store.snapshot() as tx:
         epoch = epochs.find_last_epoch(tx)
         _, waiting = journal.count_backlog(tx)
-        source_rows, logger_rows = sources.list_sources(tx), loggers.list_loggers(tx)
-        archives = {row.uid: row.facts.name for row in loggers.list_archives(tx)}
+        source_rows, summaries = sources.list_sources(tx), loggers.list_summaries(tx)
         newest = control.get_revision(tx)
         torn = gaps.list_gaps(tx, Window(now_us - DAY, now_us))
         all_sources = setup.list_sources(tx)
@@ -50,7 +48,7 @@ def get_recorder(store: StoreDep) -> RecorderOut:
             )
             for row in source_rows
         ],
-        loggers=[_logger(row, archives[row.facts.archive], doing.get(row.logger_id)) for row in logger_rows],
+        loggers=[_logger(row, doing.get(row.logger_id)) for row in summaries],
         gaps=[
             WorkingGap(
                 start_us=str(gap.start_us), end_us=str(gap.end_us or now_us), reason=gap.reason.value,
@@ -61,12 +59,10 @@ def get_recorder(store: StoreDep) -> RecorderOut:
     )  # fmt: skip
 
 
-def _logger(row: LoggerRow, archive: str, doing: dict[str, Any] | None) -> WorkingLogger:
-    f = row.facts
+def _logger(row: LoggerSummary, doing: dict[str, Any] | None) -> WorkingLogger:
     state = doing or {"state": "unknown", "reason": "The recorder does not run, or has not taken it up yet."}
     return WorkingLogger(
-        uid=row.uid, name=f.name, archive=archive,
-        text=when_text(f.mode, f.interval_us, f.phase_us, f.rule, f.keeps),
-        state=state["state"], reason=state["reason"], members=len(f.tags), kept=state.get("kept"),
+        uid=row.uid, name=row.name, archive=row.archive, text=row.text, state=state["state"],
+        reason=state["reason"], members=row.members, kept=state.get("kept"),
         samples_per_second=state.get("samples_per_second"),
     )  # fmt: skip

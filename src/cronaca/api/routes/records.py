@@ -16,8 +16,8 @@ from cronaca.api.deps import StoreDep
 from cronaca.api.schemas import Uid
 from cronaca.api.schemas.records import ColumnOut, FiguresRow, RecordLoggerOut, RecordOut, RecordPage
 from cronaca.core.errors import NotFound
-from cronaca.core.model import LoggerMode, ValueType, Window
-from cronaca.store import Store, records, setup
+from cronaca.core.model import ValueType, Window
+from cronaca.store import Store, records
 from cronaca.store.records import RecordColumn, RecordRow
 from cronaca.store.texts import texts_of
 from cronaca.store.transaction import Transaction
@@ -34,9 +34,8 @@ def list_record_loggers(store: StoreDep) -> list[RecordLoggerOut]:
     """The triggered loggers, and how many records each has."""
     with store.snapshot() as tx:
         return [
-            RecordLoggerOut(uid=one.uid, name=one.name, records=_count(tx, one.logger_id))
-            for one in setup.list_loggers(tx)
-            if one.mode is LoggerMode.ON_TRIGGER
+            RecordLoggerOut(uid=uid, name=name, records=_count(tx, number))
+            for number, uid, name in records.list_loggers(tx)
         ]
 
 
@@ -103,9 +102,9 @@ def export_records(
 
 def _logger_id(store: Store, uid: str) -> int:
     with store.snapshot() as tx:
-        for one in setup.list_loggers(tx):
-            if one.uid == uid:
-                return one.logger_id
+        for number, known, _ in records.list_loggers(tx):
+            if known == uid:
+                return number
     raise NotFound("logger", uid)
 
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import time
 from typing import Annotated, Any, Final, Literal
-from zoneinfo import ZoneInfo, available_timezones
 
 from fastapi import APIRouter, Body, Query, Response
 
@@ -25,17 +24,16 @@ from cronaca.api.schemas.setup import (
     TestOut,
 )
 from cronaca.core.addresses import check_address, check_config
-from cronaca.core.errors import InvalidInput, NotFound
+from cronaca.core.errors import NotFound
 from cronaca.core.model import DAY, ValueType
-from cronaca.core.setup import ArchiveFacts, SourceFacts
+from cronaca.core.setup import ArchiveFacts, PlantFacts, SourceFacts
 from cronaca.core.setup.document import Difference, Document, checked_document, only
 from cronaca.core.windows import Shift
 from cronaca.store import Store, control
-from cronaca.store.editing import By, changes, loggers, sources
+from cronaca.store.editing import By, archives, changes, sources
 from cronaca.store.editing import document as editing
-from cronaca.store.editing.loggers import ArchiveRow
+from cronaca.store.editing.archives import ArchiveRow
 from cronaca.store.editing.sources import SourceRow
-from cronaca.store.setup import Plant
 from cronaca.store.transaction import Transaction
 
 router = APIRouter(prefix="/setup", tags=["set-up"])
@@ -53,18 +51,10 @@ def acting(person: Person) -> By:
 @router.put("/plant", status_code=204)
 def put_plant(store: StoreDep, person: PersonDep, wanted: PlantIn) -> None:
     """Sets the facts of the plant."""
-    if wanted.zone not in available_timezones():
-        raise InvalidInput("zone", f"{wanted.zone!r} is no time zone", "Give an IANA name like Europe/Rome.")
-    shifts = tuple(sorted((Shift(s.name.strip(), s.start_minute) for s in wanted.shifts), key=_start))
-    if len({one.start_minute for one in shifts}) != len(shifts):
-        raise InvalidInput("shifts", "two start at the same minute", "Give each its own start.")
-    plant = Plant(wanted.name.strip(), ZoneInfo(wanted.zone).key, wanted.first_weekday, shifts)
+    shifts = tuple(Shift(one.name, one.start_minute) for one in wanted.shifts)
+    plant = PlantFacts(wanted.name, wanted.zone, wanted.first_weekday, shifts)
     by = acting(person)
     store.run(lambda tx: editing.put_plant(tx, plant, by))
-
-
-def _start(shift: Shift) -> int:
-    return shift.start_minute
 
 
 @router.get("/sources")
@@ -137,14 +127,14 @@ def wait_for_answer(store: Store, number: int) -> dict[str, Any]:
 def list_archives(store: StoreDep) -> list[ArchiveOut]:
     """All archives, with what they hold and cost."""
     with store.snapshot() as tx:
-        return [_archive(row) for row in loggers.list_archives(tx)]
+        return [_archive(row) for row in archives.list_archives(tx)]
 
 
 @router.post("/archives", status_code=201)
 def add_archive(store: StoreDep, person: PersonDep, wanted: ArchiveIn) -> ArchiveOut:
     """Adds an archive."""
     by = acting(person)
-    uid = store.run(lambda tx: loggers.add_archive(tx, _archive_facts(wanted), by))
+    uid = store.run(lambda tx: archives.add_archive(tx, _archive_facts(wanted), by))
     return _get_archive(store, uid)
 
 
@@ -152,7 +142,7 @@ def add_archive(store: StoreDep, person: PersonDep, wanted: ArchiveIn) -> Archiv
 def change_archive(store: StoreDep, person: PersonDep, uid: Uid, wanted: ArchiveIn) -> ArchiveOut:
     """Changes an archive. What a shorter retention would delete is said by its preview."""
     by = acting(person)
-    store.run(lambda tx: loggers.change_archive(tx, uid, _archive_facts(wanted), by, wanted.revision))
+    store.run(lambda tx: archives.change_archive(tx, uid, _archive_facts(wanted), by, wanted.revision))
     return _get_archive(store, uid)
 
 
@@ -256,7 +246,7 @@ def _archive_facts(wanted: ArchiveIn) -> ArchiveFacts:
 
 def _get_archive(store: Store, uid: str) -> ArchiveOut:
     with store.snapshot() as tx:
-        return _archive(loggers.get_archive(tx, uid))
+        return _archive(archives.get_archive(tx, uid))
 
 
 def _archive(row: ArchiveRow) -> ArchiveOut:

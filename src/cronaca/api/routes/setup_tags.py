@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import uuid
+from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import asdict, fields, replace
 from typing import Annotated, Any, Final, Literal
@@ -35,12 +36,11 @@ from cronaca.api.schemas.setup import (
 from cronaca.core.addresses import is_writable
 from cronaca.core.addresses.internal import checked_value
 from cronaca.core.errors import InvalidInput
-from cronaca.core.logging.words import when_text
 from cronaca.core.model import ValueType
 from cronaca.core.setup import TagFacts, named_series
 from cronaca.core.setup.importing import FieldChange, OnClash, Plan, differences, plan_import
 from cronaca.exchange import tag_table
-from cronaca.store import Store, control
+from cronaca.store import Store, control, sizes
 from cronaca.store.editing import By, loggers, sources, tags
 from cronaca.store.editing.tags import TagFilter, TagRow
 from cronaca.store.transaction import Transaction
@@ -155,26 +155,14 @@ def remove_tags(store: StoreDep, person: PersonDep, wanted: TagsRemoval) -> Remo
 
     def work(tx: Transaction) -> RemovalOut:
         rows = tags.get_tags(tx, wanted.uids)
-        found = RemovalOut(
-            tags=len(rows),
-            loggers=_losing(tx, set(wanted.uids)),
-            samples=_samples(tx, [r.tag_id for r in rows]),
-        )
+        numbers = [row.tag_id for row in rows]
+        losing = dict.fromkeys(one.name for one in loggers.list_recorded_by(tx, numbers))
+        found = RemovalOut(tags=len(rows), loggers=list(losing), samples=sizes.count_samples(tx, numbers))
         if not wanted.dry_run:
             tags.remove_tags(tx, wanted.uids, by, wanted.revisions)
         return found
 
     return store.run(work)
-
-
-def _losing(tx: Transaction, uids: set[str]) -> list[str]:
-    return [row.facts.name for row in loggers.list_loggers(tx) if uids & set(row.facts.tags)]
-
-
-def _samples(tx: Transaction, tag_ids: list[int]) -> int:
-    sql = "SELECT COALESCE(SUM(sample_count), 0) FROM history_month WHERE tag_id IN %(tag_ids)s"
-    row = tx.fetch_one(sql, tag_ids=tag_ids)
-    return 0 if row is None else int(row[0])
 
 
 @router.put("/{uid}/value", status_code=204)
@@ -282,22 +270,14 @@ def tag_facts(tag: TagIn) -> TagFacts:
 
 
 def _with_loggers(tx: Transaction, rows: Sequence[TagRow]) -> list[TagRowOut]:
-    wanted = {row.uid for row in rows}
-    archives = {row.uid: row.facts.name for row in loggers.list_archives(tx)}
-    recorded: dict[str, list[RecordedIn]] = {}
-    for row in loggers.list_loggers(tx):
-        for tag in wanted & set(row.facts.tags):
-            f = row.facts
-            rule = dict(f.overrides).get(tag, f.rule)
-            text = when_text(f.mode, f.interval_us, f.phase_us, rule, f.keeps)
-            found = RecordedIn(
-                logger=row.uid, name=f.name, archive=archives[f.archive], mode=f.mode, text=text
-            )
-            recorded.setdefault(tag, []).append(found)
+    recorded: dict[int, list[RecordedIn]] = defaultdict(list)
+    for one in loggers.list_recorded_by(tx, [row.tag_id for row in rows]):
+        found = RecordedIn(logger=one.uid, name=one.name, archive=one.archive, mode=one.mode, text=one.text)
+        recorded[one.tag_id].append(found)
     protocols = {row.uid: row.facts.protocol for row in sources.list_sources(tx)}
     return [
         _row(
-            row, recorded.get(row.uid, []),
+            row, recorded[row.tag_id],
             writable=is_writable(protocols[row.facts.source], row.facts.address, row.facts.value_type),
         )
         for row in rows

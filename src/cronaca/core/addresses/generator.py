@@ -6,6 +6,7 @@ The same time gives the same value in the recorder, in a rehearsal and after a r
 from __future__ import annotations
 
 import json
+from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from enum import StrEnum
 from typing import Final
@@ -51,45 +52,79 @@ class GeneratorAddress:
 
     def values(self, ts_us: Times) -> NDArray[np.float64]:
         """The signal at these times."""
-        period_us = round(self.period_s * SECOND)
-        phase = (ts_us % period_us) / period_us
-        share = self._share(phase, ts_us, period_us)
-        noise = (2 * _uniform(ts_us, self.seed + 1) - 1) * self.noise
-        found: NDArray[np.float64] = self.low + (self.high - self.low) * share + noise
-        return found
+        period_us, seed = np.full(len(ts_us), self.period_us), np.full(len(ts_us), self.seed)
+        share = _share(self.shape, ts_us, period_us, seed)
+        noise = _noise(ts_us, seed) * self.noise
+        return np.asarray(self.low + (self.high - self.low) * share + noise, np.float64)
 
-    def _share(self, phase: NDArray[np.float64], ts_us: Times, period_us: int) -> NDArray[np.float64]:
-        """0 at the low end to 1 at the high end."""
-        if self.shape is Shape.RAMP:
-            return phase
-        if self.shape is Shape.SINE:
-            return np.asarray(0.5 + 0.5 * np.sin(2 * np.pi * phase), np.float64)
-        if self.shape is Shape.SQUARE:
-            return (phase >= 0.5).astype(np.float64)
-        if self.shape is Shape.STEPS:
-            return _uniform(np.asarray(ts_us // period_us), self.seed)
-        if self.shape is Shape.NOISE:
-            return _uniform(ts_us, self.seed)
-        return _wandering(ts_us, period_us, self.seed)
+    @property
+    def period_us(self) -> int:
+        """The period in µs."""
+        return round(self.period_s * SECOND)
 
 
-def _uniform(numbers: Times, seed: int) -> NDArray[np.float64]:
+class SignalBank:
+    """Many generated signals at one time: what ten thousand tags need each second."""
+
+    def __init__(self, signals: Sequence[GeneratorAddress]) -> None:
+        self._places = {
+            shape: np.array([i for i, one in enumerate(signals) if one.shape is shape], np.intp)
+            for shape in {one.shape for one in signals}
+        }
+        self._period_us = np.array([one.period_us for one in signals], np.int64)
+        self._seed = np.array([one.seed for one in signals], np.int64)
+        self._low = np.array([one.low for one in signals])
+        self._span = np.array([one.high - one.low for one in signals])
+        self._noise = np.array([one.noise for one in signals])
+
+    def at(self, ts_us: int) -> NDArray[np.float64]:
+        """The value of each signal, the same that it has alone."""
+        times = np.full(len(self._seed), ts_us, np.int64)
+        share = np.zeros(len(self._seed))
+        for shape, places in self._places.items():
+            share[places] = _share(shape, times[places], self._period_us[places], self._seed[places])
+        noise = _noise(times, self._seed) * self._noise
+        return np.asarray(self._low + self._span * share + noise, np.float64)
+
+
+def _share(shape: Shape, ts_us: Times, period_us: Times, seed: Times) -> NDArray[np.float64]:
+    """0 at the low end to 1 at the high end; a time, a period and a seed for each value."""
+    phase = (ts_us % period_us) / period_us
+    if shape is Shape.RAMP:
+        return np.asarray(phase, np.float64)
+    if shape is Shape.SINE:
+        return np.asarray(0.5 + 0.5 * np.sin(2 * np.pi * phase), np.float64)
+    if shape is Shape.SQUARE:
+        return (phase >= 0.5).astype(np.float64)
+    if shape is Shape.STEPS:
+        return _uniform(ts_us // period_us, seed)
+    if shape is Shape.NOISE:
+        return _uniform(ts_us, seed)
+    return _wandering(ts_us, period_us, seed)
+
+
+def _noise(ts_us: Times, seed: Times) -> NDArray[np.float64]:
+    """Between -1 and 1."""
+    return np.asarray(2 * _uniform(ts_us, seed + 1) - 1, np.float64)
+
+
+def _uniform(numbers: Times, seed: Times) -> NDArray[np.float64]:
     """Numbers in [0, 1) that look random and depend on nothing but their place (SplitMix64: Steele, Lea,
     Flood, OOPSLA 2014)."""
     with np.errstate(over="ignore"):
-        state = numbers.astype(np.uint64) + np.uint64(seed % (1 << 32) + 1) * _GOLDEN
+        state = numbers.astype(np.uint64) + (seed % (1 << 32) + 1).astype(np.uint64) * _GOLDEN
         state = (state ^ (state >> np.uint64(30))) * _MIX_1
         state = (state ^ (state >> np.uint64(27))) * _MIX_2
         state ^= state >> np.uint64(31)
     return (state >> np.uint64(11)).astype(np.float64) * 2.0**-53
 
 
-def _wandering(ts_us: Times, period_us: int, seed: int) -> NDArray[np.float64]:
+def _wandering(ts_us: Times, period_us: Times, seed: Times) -> NDArray[np.float64]:
     """A walk: noise of ever shorter periods, each half as strong and half as long as the one before."""
     total = np.zeros(len(ts_us))
     weight = 0.0
     for octave in range(_OCTAVES):
-        width = max(period_us >> octave, 1)
+        width = np.maximum(period_us >> octave, 1)
         place, inside = ts_us // width, (ts_us % width) / width
         start, end = _uniform(place, seed + octave), _uniform(place + 1, seed + octave)
         total += (start + (end - start) * inside) * 0.5**octave

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Final
 
 from cronaca.core.errors import InvalidInput
@@ -22,6 +23,7 @@ class InternalAddress:
     keep: bool = True
 
 
+@lru_cache(maxsize=16_384)  # read with every scan of every tag
 def parse_internal_address(text: str, value_type: ValueType) -> InternalAddress:
     """An address from its JSON form; raises InvalidInput."""
     try:

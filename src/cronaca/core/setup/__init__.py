@@ -1,12 +1,20 @@
 """Facts that people set up, and what makes them usable; checked before anything is written."""
 
-from cronaca.core.setup.facts import ArchiveFacts, LoggerFacts, SourceFacts, TagFacts, TriggerFacts
+from cronaca.core.setup.facts import (
+    ArchiveFacts,
+    LoggerFacts,
+    PlantFacts,
+    SourceFacts,
+    TagFacts,
+    TriggerFacts,
+)
 from cronaca.core.setup.overlaps import check_overlaps
 from cronaca.core.setup.series import named_series
 
 __all__ = [
     "ArchiveFacts",
     "LoggerFacts",
+    "PlantFacts",
     "SourceFacts",
     "TagFacts",
     "TriggerFacts",

@@ -8,11 +8,13 @@ import math
 import re
 from dataclasses import dataclass, field, replace
 from typing import Any, Final
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from cronaca.core.addresses import check_address, check_config
 from cronaca.core.errors import InvalidInput
 from cronaca.core.logging import check_wish
 from cronaca.core.model import DAY, HOUR, NO_RULE, SECOND, Edge, Keeps, LoggerMode, RuleWish, ValueType
+from cronaca.core.windows import Shift
 
 SHORTEST_SCAN_US: Final = SECOND // 20
 LONGEST_INTERVAL_US: Final = 31 * DAY
@@ -41,6 +43,34 @@ def _check_duration(value_us: int, low_us: int, high_us: int, field_name: str) -
     if not low_us <= value_us <= high_us:
         low, high = low_us / SECOND, high_us / SECOND
         raise InvalidInput(field_name, f"{value_us / SECOND:g} s", f"Give {low:g} s to {high:g} s.")
+
+
+@dataclass(frozen=True, slots=True)
+class PlantFacts:
+    """Where the plant lives; `first_weekday` as in ISO 8601: 1 Monday to 7 Sunday."""
+
+    name: str
+    zone: str
+    first_weekday: int = 1
+    shifts: tuple[Shift, ...] = ()
+
+    def checked(self) -> PlantFacts:
+        """The same, its shifts in the order of the day."""
+        try:
+            zone = ZoneInfo(self.zone).key
+        except (ZoneInfoNotFoundError, ValueError, OSError) as exc:
+            remedy = "Give an IANA name like Europe/Rome."
+            raise InvalidInput("zone", f"{self.zone!r} is no time zone", remedy) from exc
+        if not 1 <= self.first_weekday <= 7:
+            raise InvalidInput("first_weekday", f"{self.first_weekday} is no weekday", "Give 1 to 7.")
+        starts = [shift.start_minute for shift in self.shifts]
+        if not all(0 <= start < 24 * 60 for start in starts):
+            raise InvalidInput("shifts", "one starts outside the day", "Give minutes from 0 to 1439.")
+        if len(set(starts)) != len(starts):
+            raise InvalidInput("shifts", "two start at the same minute", "Give each its own start.")
+        named = [Shift(check_name(s.name, 50, "shifts"), s.start_minute) for s in self.shifts]
+        ordered = tuple(sorted(named, key=lambda shift: shift.start_minute))
+        return replace(self, name=check_name(self.name, 100), zone=zone, shifts=ordered)
 
 
 @dataclass(frozen=True, slots=True)

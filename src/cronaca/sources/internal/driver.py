@@ -72,10 +72,18 @@ class InternalDriver:
         await self._values.load()
 
     async def read(self, tags: Sequence[Tag]) -> Reading:
-        """The values; a tag that has none yet is Bad."""
-        found = [self._values.bits_of(tag) for tag in tags]
-        quality = [q.BAD_WAITING_FOR_INITIAL_DATA if bits is None else q.GOOD for bits in found]
-        return Reading(np.array([bits or 0 for bits in found], np.int64), np.array(quality, np.uint16))
+        """The values; a tag that has none yet is Bad, and so is one whose place cannot be used."""
+        bits = np.zeros(len(tags), np.int64)
+        quality = np.full(len(tags), q.BAD_WAITING_FOR_INITIAL_DATA, np.uint16)
+        for i, tag in enumerate(tags):
+            try:
+                found = self._values.bits_of(tag)
+            except InvalidInput:
+                quality[i] = q.BAD_CONFIGURATION
+                continue
+            if found is not None:
+                bits[i], quality[i] = found, q.GOOD
+        return Reading(bits, quality)
 
     async def write(self, tag: Tag, value: float) -> None:
         """Takes a value."""

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import asdict
-from typing import Any, Final
+from functools import partial
+from typing import Final, TypeVar
 
 from cronaca.core.errors import CronacaError, InvalidInput, NotFound
 from cronaca.core.logging import wish_from_facts
 from cronaca.core.model import Edge, Keeps, LoggerMode, ValueType
-from cronaca.core.setup import ArchiveFacts, LoggerFacts, SourceFacts, TagFacts, TriggerFacts
+from cronaca.core.setup import ArchiveFacts, LoggerFacts, PlantFacts, SourceFacts, TagFacts, TriggerFacts
 from cronaca.core.setup.document import (
     FORMAT,
     KINDS,
@@ -23,11 +24,14 @@ from cronaca.core.setup.document import (
 )
 from cronaca.core.windows import Shift
 from cronaca.store import setup
-from cronaca.store.editing import loggers, sources, tags
+from cronaca.store.editing import archives, loggers, sources, tags
 from cronaca.store.editing.changes import By, Change, Log
 from cronaca.store.setup import Plant
 from cronaca.store.transaction import Transaction
 
+Write = Callable[[Transaction, Facts, By, bool], None]
+"""Adds an object, or changes it where the last argument says that it is there."""
+T = TypeVar("T")
 PLANT_UID: Final = "00000000-0000-0000-0000-000000000001"
 
 
@@ -40,7 +44,7 @@ def read_document(tx: Transaction) -> Document:
         **({} if plant is None else {"plant": plant_facts(plant)}),
         "sources": [{"uid": r.uid, **asdict(r.facts)} for r in sources.list_sources(tx)],
         "tags": [{"uid": r.uid, **_tag_out(r.facts)} for r in tags.list_all(tx)],
-        "archives": [{"uid": r.uid, **asdict(r.facts)} for r in loggers.list_archives(tx)],
+        "archives": [{"uid": r.uid, **asdict(r.facts)} for r in archives.list_archives(tx)],
         "loggers": [{"uid": r.uid, **_logger_out(r.facts)} for r in loggers.list_loggers(tx)],
     }
 
@@ -60,15 +64,20 @@ def write_document(tx: Transaction, document: Document, by: By) -> list[Differen
     here = {one.uid for one in found if one.action == "changed"}
     wanted = {one.uid for one in found}
     if any(one.kind == "plant" for one in found):
-        put_plant(tx, _plant_in(document["plant"]), by)
-    for part, write in _WRITERS.items():
-        objects = [one for one in document.get(part, []) if one["uid"] in wanted]
-        for i, facts in enumerate(document.get(part, [])):
-            if part != "tags" and facts in objects:
-                _at(f"{part}[{i}]", write, tx, facts, by, facts["uid"] in here)
-        if part == "tags" and objects:
-            _write_tags(tx, objects, here, by)
+        _at("plant", lambda: put_plant(tx, _plant_in(document["plant"]), by))
+    _write_each(tx, document, "sources", _write_source, wanted, here, by)
+    _write_tags(tx, document, wanted, here, by)
+    _write_each(tx, document, "archives", _write_archive, wanted, here, by)
+    _write_each(tx, document, "loggers", _write_logger, wanted, here, by)
     return found
+
+
+def _write_each(
+    tx: Transaction, document: Document, part: str, write: Write, wanted: set[str], here: set[str], by: By
+) -> None:
+    for i, facts in enumerate(document.get(part, [])):
+        if facts["uid"] in wanted:
+            _at(f"{part}[{i}]", partial(write, tx, facts, by, facts["uid"] in here))
 
 
 _PARTS: Final = {kind: part for part, kind in KINDS.items()}
@@ -96,24 +105,25 @@ def restore(tx: Transaction, change: Change, by: By) -> list[Difference]:
     return write_document(tx, {**document, _PARTS[change.kind]: [facts]}, by)
 
 
-def _at(place: str, write: Callable[..., None], *arguments: Any) -> None:  # noqa: ANN401
-    """Runs one write; what it refuses is named by its place in the document."""
+def _at(place: str, work: Callable[[], T]) -> T:
+    """Does something for one object; what is refused is named by its place in the document."""
     try:
-        write(*arguments)
+        return work()
     except InvalidInput as exc:
         raise InvalidInput(f"{place}.{exc.field}", exc.problem, exc.remedy) from exc
     except NotFound as exc:
-        raise InvalidInput(
-            f"{place}.{exc.field}", str(exc), "Add it to the document, or name another."
-        ) from exc
-    except (TypeError, ValueError, KeyError) as exc:
+        remedy = "Add it to the document, or name another."
+        raise InvalidInput(f"{place}.{exc.field}", str(exc), remedy) from exc
+    except (AttributeError, TypeError, ValueError, KeyError) as exc:
         if isinstance(exc, CronacaError):
             raise
         raise InvalidInput(place, f"it cannot be read ({exc})", "See the description of the set-up.") from exc
 
 
-def put_plant(tx: Transaction, plant: Plant, by: By) -> None:
-    """Sets the facts of the plant, on record."""
+def put_plant(tx: Transaction, facts: PlantFacts, by: By) -> None:
+    """Sets the facts of the plant, on record. Raises InvalidInput."""
+    facts = facts.checked()
+    plant = Plant(facts.name, facts.zone, facts.first_weekday, facts.shifts)
     log = Log(tx, "plant", by)
     before = setup.find_plant(tx)
     setup.put_plant(tx, plant)
@@ -121,9 +131,9 @@ def put_plant(tx: Transaction, plant: Plant, by: By) -> None:
     log.write()
 
 
-def _plant_in(facts: Facts) -> Plant:
+def _plant_in(facts: Facts) -> PlantFacts:
     shifts = tuple(Shift(one["name"], one["start_minute"]) for one in facts.get("shifts", []))
-    return Plant(facts["name"], facts["zone"], facts["first_weekday"], shifts)
+    return PlantFacts(facts["name"], facts["zone"], facts["first_weekday"], shifts)
 
 
 def _write_source(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
@@ -137,9 +147,9 @@ def _write_source(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
 def _write_archive(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
     wanted = ArchiveFacts(**_without_uid(facts))
     if changes:
-        loggers.change_archive(tx, facts["uid"], wanted, by)
+        archives.change_archive(tx, facts["uid"], wanted, by)
     else:
-        loggers.add_archive(tx, wanted, by, facts["uid"])
+        archives.add_archive(tx, wanted, by, facts["uid"])
 
 
 def _write_logger(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
@@ -150,23 +160,17 @@ def _write_logger(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
         loggers.add_logger(tx, wanted, by, facts["uid"])
 
 
-def _write_tags(tx: Transaction, objects: list[Facts], here: set[str], by: By) -> None:
+def _write_tags(tx: Transaction, document: Document, wanted: set[str], here: set[str], by: By) -> None:
     """All tags in one go: names may be swapped among them."""
-
-    def write() -> None:
-        wanted = {one["uid"]: _tag_in(_without_uid(one)) for one in objects}
-        new = {uid: facts for uid, facts in wanted.items() if uid not in here}
-        tags.put_tags(tx, new, {uid: wanted[uid] for uid in wanted if uid in here}, by)
-
-    _at("tags", write)
-
-
-_WRITERS: Final[Mapping[str, Callable[..., None]]] = {
-    "sources": _write_source,
-    "tags": lambda *_: None,
-    "archives": _write_archive,
-    "loggers": _write_logger,
-}
+    found = {
+        one["uid"]: _at(f"tags[{i}]", partial(_tag_in, _without_uid(one)))
+        for i, one in enumerate(document.get("tags", []))
+        if one["uid"] in wanted
+    }
+    new = {uid: facts for uid, facts in found.items() if uid not in here}
+    changed = {uid: facts for uid, facts in found.items() if uid in here}
+    if found:
+        _at("tags", lambda: tags.put_tags(tx, new, changed, by))
 
 
 def _without_uid(facts: Facts) -> Facts:

@@ -1,7 +1,8 @@
-"""Loggers and archives: add, change, remove; members by one action from any list of tags."""
+"""Loggers: add, change, remove; members by one action from any list of tags."""
 
 from __future__ import annotations
 
+import json
 import uuid
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
@@ -9,16 +10,35 @@ from typing import Any, Final
 
 from cronaca.core.addresses import is_writable
 from cronaca.core.errors import InvalidInput, NotFound
-from cronaca.core.logging import rule_for, wish_to_facts
+from cronaca.core.logging import rule_for, wish_from_facts, wish_to_facts
 from cronaca.core.logging.interval import check_keeps
-from cronaca.core.model import GapReason, Logger, LoggerMode, Tag, TriggerWish
-from cronaca.core.setup import ArchiveFacts, LoggerFacts, TriggerFacts
+from cronaca.core.logging.words import when_text
+from cronaca.core.model import GapReason, Keeps, Logger, LoggerMode, Tag, TriggerWish
+from cronaca.core.setup import LoggerFacts, TriggerFacts
 from cronaca.store import coverage, setup
+from cronaca.store.editing.archives import get_archive
 from cronaca.store.editing.changes import By, Log, check_revision
-from cronaca.store.editing.tags import TagRow, get_tags
-from cronaca.store.transaction import Transaction
+from cronaca.store.transaction import Row, Transaction
 
 _REVISIONS: Final = "SELECT uid, revision FROM logger"
+_UIDS: Final = "SELECT tag_id, uid FROM tag WHERE removed_us IS NULL"
+_ARCHIVES: Final = "SELECT archive_id, uid FROM archive"
+_NAMED: Final = "SELECT uid FROM logger WHERE name = %(name)s"
+_OTHERS: Final = """
+SELECT m.tag_id, l.name FROM logger_member m JOIN logger l ON l.logger_id = m.logger_id
+WHERE l.archive_id = %(archive_id)s AND l.uid <> %(uid)s
+"""
+_WHEN: Final = "l.mode, l.interval_us, l.phase_us, l.rule, l.keeps"
+_OF_TAGS: Final = f"""
+SELECT m.tag_id, l.uid, l.name, a.name, {_WHEN}, m.rule FROM logger_member m
+JOIN logger l ON l.logger_id = m.logger_id JOIN archive a ON a.archive_id = l.archive_id
+WHERE m.tag_id IN %(tag_ids)s ORDER BY m.tag_id, l.logger_id
+"""
+_SUMMARIES: Final = f"""
+SELECT l.logger_id, l.uid, l.name, a.name, {_WHEN},
+    (SELECT COUNT(*) FROM logger_member m WHERE m.logger_id = l.logger_id)
+FROM logger l JOIN archive a ON a.archive_id = l.archive_id ORDER BY l.name
+"""
 _CHANGE: Final = """
 UPDATE logger SET name = %(name)s, archive_id = %(archive_id)s, mode = %(mode)s,
     interval_us = %(interval_us)s, phase_us = %(phase_us)s, rule = %(rule)s, wanted = %(wanted)s,
@@ -28,24 +48,6 @@ WHERE uid = %(uid)s
 """
 _LEAVE: Final = "DELETE FROM logger_member WHERE logger_id = %(logger_id)s"
 _REMOVE: Final = "DELETE FROM logger WHERE uid = %(uid)s"
-_ARCHIVES: Final = """
-SELECT a.archive_id, a.uid, a.revision, a.name, a.keep_us, a.keep_bytes, a.thin,
-    (SELECT COUNT(*) FROM logger l WHERE l.archive_id = a.archive_id)
-FROM archive a ORDER BY a.archive_id
-"""
-_ADD_ARCHIVE: Final = """
-INSERT INTO archive (uid, name, keep_us, keep_bytes, thin)
-VALUES (%(uid)s, %(name)s, %(keep_us)s, %(keep_bytes)s, %(thin)s)
-"""
-_CHANGE_ARCHIVE: Final = """
-UPDATE archive SET name = %(name)s, keep_us = %(keep_us)s, keep_bytes = %(keep_bytes)s, thin = %(thin)s,
-    revision = revision + 1
-WHERE uid = %(uid)s
-"""
-_SIZES: Final = """
-SELECT archive_id, SUM(sample_count), SUM(bytes), MIN(first_us), MAX(last_us) FROM history_month
-GROUP BY archive_id
-"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,25 +61,58 @@ class LoggerRow:
 
 
 @dataclass(frozen=True, slots=True)
-class ArchiveRow:
-    """An archive as it is set up, and what it holds in segments."""
+class RecordedBy:
+    """A logger that records a tag, and when, in words."""
 
-    archive_id: int
+    tag_id: int
     uid: str
-    revision: int
-    facts: ArchiveFacts
-    loggers: int
-    samples: int = 0
-    bytes: int = 0
-    first_us: int | None = None
-    last_us: int | None = None
+    name: str
+    archive: str
+    mode: LoggerMode
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class LoggerSummary:
+    """A logger without its members."""
+
+    logger_id: int
+    uid: str
+    name: str
+    archive: str
+    text: str
+    members: int
+
+
+def list_recorded_by(tx: Transaction, tag_ids: Sequence[int]) -> list[RecordedBy]:
+    """The loggers that record these tags."""
+    rows = tx.fetch(_OF_TAGS, tag_ids=list(tag_ids)) if tag_ids else []
+    return [
+        RecordedBy(row[0], row[1], row[2], row[3], LoggerMode(row[4]), _when(row[4:9], row[9]))
+        for row in rows
+    ]
+
+
+def list_summaries(tx: Transaction) -> list[LoggerSummary]:
+    """All loggers by name, however many tags they have."""
+    return [
+        LoggerSummary(row[0], row[1], row[2], row[3], _when(row[4:9], None), int(row[9]))
+        for row in tx.fetch(_SUMMARIES)
+    ]
+
+
+def _when(columns: Row, own: str | None) -> str:
+    """Columns as in _WHEN, and the rule of a member's own."""
+    mode, interval_us, phase_us, rule, keeps = columns
+    wish = wish_from_facts(json.loads(rule if own is None else own))
+    return when_text(LoggerMode(mode), interval_us, phase_us, wish, Keeps(keeps))
 
 
 def list_loggers(tx: Transaction) -> list[LoggerRow]:
     """All loggers by name."""
     revisions: dict[str, int] = dict(tx.fetch(_REVISIONS))
-    uids = {tag.tag_id: tag.uid for tag in setup.list_tags(tx)}
-    archives = {row.archive_id: row.uid for row in list_archives(tx)}
+    uids: dict[int, str] = dict(tx.fetch(_UIDS))
+    archives: dict[int, str] = dict(tx.fetch(_ARCHIVES))
     rows = [
         LoggerRow(one.logger_id, one.uid, revisions[one.uid], _facts(one, uids, archives))
         for one in setup.list_loggers(tx)
@@ -98,8 +133,8 @@ def add_logger(tx: Transaction, facts: LoggerFacts, by: By, uid: str = "") -> st
     facts = facts.checked()
     log = Log(tx, "logger", by)
     uid = uid or str(uuid.uuid4())
-    logger = _resolved(tx, uid, facts)
-    setup.add_logger(tx, logger, by.made_us)
+    logger, tags = _resolved(tx, uid, facts)
+    setup.add_logger(tx, logger, by.made_us, tags)
     log.note(uid, None, to_facts(facts))
     log.write()
     return uid
@@ -112,11 +147,12 @@ def change_logger(tx: Transaction, uid: str, facts: LoggerFacts, by: By, seen: i
     log = Log(tx, "logger", by)
     row = get_logger(tx, uid)
     check_revision(tx, "logger", uid, row.facts.name, has=row.revision, seen=seen)
-    new = replace(_resolved(tx, uid, facts), logger_id=row.logger_id)
+    resolved, tags = _resolved(tx, uid, facts)
+    new = replace(resolved, logger_id=row.logger_id)
     old = next(one for one in setup.list_loggers(tx) if one.uid == uid)
     tx.execute(_CHANGE, uid=uid, **setup.logger_row(new))
     setup.put_members(tx, new)
-    _follow_coverage(tx, old, new, by.made_us)
+    _follow_coverage(tx, old, new, tags, by.made_us)
     log.note(uid, to_facts(row.facts), to_facts(facts))
     log.write()
 
@@ -129,23 +165,17 @@ def remove_logger(tx: Transaction, uid: str, by: By, seen: int | None = None) ->
     old = next(one for one in setup.list_loggers(tx) if one.uid == uid)
     tx.execute(_LEAVE, logger_id=row.logger_id)
     tx.execute(_REMOVE, uid=uid)
-    _follow_coverage(tx, old, replace(old, tag_ids=()), by.made_us)
+    _follow_coverage(tx, old, replace(old, tag_ids=()), [], by.made_us)
     log.note(uid, to_facts(row.facts), None)
     log.write()
 
 
-def _follow_coverage(tx: Transaction, old: Logger, new: Logger, now_us: int) -> None:
-    """Ends and begins coverage where a logger's change makes a difference."""
+def _follow_coverage(tx: Transaction, old: Logger, new: Logger, tags: Sequence[Tag], now_us: int) -> None:
+    """Ends and begins coverage where a logger's change makes a difference; `tags` are the new members."""
     before = {(old.archive_id, t) for t in old.tag_ids} if old.wanted else set()
     after = {(new.archive_id, t) for t in new.tag_ids} if new.wanted else set()
-    others = {
-        (one.archive_id, tag_id)
-        for one in setup.list_loggers(tx)
-        if one.uid != new.uid and one.wanted
-        for tag_id in one.tag_ids
-    }
     for archive_id in {a for a, _ in before | after}:
-        left = [t for a, t in before - after - others if a == archive_id]
+        left = [t for a, t in before - after if a == archive_id]
         stopped = set(new.tag_ids) if archive_id == new.archive_id and not new.wanted else set()
         for tag_ids, reason in (
             ([t for t in left if t in stopped], GapReason.LOGGER_STOPPED),
@@ -153,23 +183,25 @@ def _follow_coverage(tx: Transaction, old: Logger, new: Logger, now_us: int) -> 
         ):
             keys = [h.key for h in setup.find_histories(tx, tag_ids, archive_id).values()]
             coverage.end(tx, keys, now_us, reason)
-        joined = {t for a, t in after - before if a == archive_id}
-        tags = [tag for tag in setup.list_tags(tx) if tag.tag_id in joined]
-        coverage.begin(tx, setup.open_histories(tx, archive_id, tags, now_us), now_us)
+        joined = [tag for tag in tags if (archive_id, tag.tag_id) in after - before]
+        coverage.begin(tx, setup.open_histories(tx, archive_id, joined, now_us), now_us)
 
 
-def _resolved(tx: Transaction, uid: str, facts: LoggerFacts) -> Logger:
-    """The logger by numbers; raises when it cannot run."""
-    for row in list_loggers(tx):
-        if row.uid != uid and row.facts.name.casefold() == facts.name.casefold():
-            raise InvalidInput("name", f"there is a logger {facts.name!r}", "Take another name.")
+def _resolved(tx: Transaction, uid: str, facts: LoggerFacts) -> tuple[Logger, list[Tag]]:
+    """The logger by numbers, and its members; raises when it cannot run."""
+    named = tx.fetch_one(_NAMED, name=facts.name)
+    if named is not None and named[0] != uid:
+        raise InvalidInput("name", f"there is a logger {facts.name!r}", "Take another name.")
     archive = get_archive(tx, facts.archive)
+    present = {tag.uid: tag for tag in setup.list_tags(tx)}
     trigger = facts.trigger or TriggerFacts()
     others = [one for one in (facts.inhibit_tag, trigger.tag, trigger.number_tag) if one is not None]
-    rows = {row.uid: row for row in get_tags(tx, list(dict.fromkeys([*facts.tags, *others])), "tags")}
-    numbers = {uid: row.tag_id for uid, row in rows.items()}
+    for one in (*facts.tags, *others):
+        if one not in present:
+            raise NotFound("tag", one, field="tags")
+    numbers = {one: present[one].tag_id for one in (*facts.tags, *others)}
     if facts.trigger is not None:
-        _check_written(tx, facts.trigger, rows)
+        _check_written(tx, facts.trigger, present)
     logger = Logger(
         0, uid, facts.name, archive.archive_id, facts.mode, facts.interval_us,
         tuple(numbers[tag] for tag in facts.tags), facts.rule,
@@ -178,8 +210,9 @@ def _resolved(tx: Transaction, uid: str, facts: LoggerFacts) -> Logger:
         None if facts.trigger is None else _wish(facts.trigger, numbers),
         facts.keeps, tuple((numbers[tag], name) for tag, name in facts.columns),
     )  # fmt: skip
-    _check_members(tx, logger)
-    return logger
+    members = [present[tag] for tag in facts.tags]
+    _check_members(tx, logger, members)
+    return logger, members
 
 
 def _wish(trigger: TriggerFacts, numbers: Mapping[str, int]) -> TriggerWish:
@@ -188,40 +221,35 @@ def _wish(trigger: TriggerFacts, numbers: Mapping[str, int]) -> TriggerWish:
     return TriggerWish(tag, trigger.edge, number_tag, trigger.reset)
 
 
-def _check_written(tx: Transaction, trigger: TriggerFacts, rows: Mapping[str, TagRow]) -> None:
+def _check_written(tx: Transaction, trigger: TriggerFacts, tags: Mapping[str, Tag]) -> None:
     """What the plant is told has to be written somewhere that takes values."""
-    protocols = {source.uid: source.protocol for source in setup.list_sources(tx)}
+    protocols = {source.source_id: source.protocol for source in setup.list_sources(tx)}
     written = {"number_tag": trigger.number_tag, "reset": trigger.tag if trigger.reset else None}
     for field, uid in written.items():
         if uid is None:
             continue
-        facts = rows[uid].facts
-        if not is_writable(protocols[facts.source], facts.address, facts.value_type):
+        tag = tags[uid]
+        if not is_writable(protocols[tag.source_id], tag.address, tag.value_type):
             raise InvalidInput(
-                field, f"{facts.name} cannot be written", "Take a tag in a coil or a holding register."
+                field, f"{tag.name} cannot be written", "Take a tag in a coil or a holding register."
             )
 
 
-def _check_members(tx: Transaction, logger: Logger) -> None:
+def _check_members(tx: Transaction, logger: Logger, tags: Sequence[Tag]) -> None:
     """Every rule has to have a meaning for its tag; and two loggers may not record a tag into one archive."""
-    tags: dict[int, Tag] = {tag.tag_id: tag for tag in setup.list_tags(tx)}
-    if logger.mode is LoggerMode.ON_CHANGE:
-        own = dict(logger.overrides)
-        for tag_id in logger.tag_ids:
-            rule_for(own.get(tag_id, logger.rule), tags[tag_id])
-    for tag_id in logger.tag_ids:
-        check_keeps(logger.keeps, tags[tag_id])
-    mine = set(logger.tag_ids)
-    for other in setup.list_loggers(tx):
-        if other.uid == logger.uid or other.archive_id != logger.archive_id:
-            continue
-        for tag_id in other.tag_ids:
-            if tag_id in mine:
-                raise InvalidInput(
-                    "tags",
-                    f"{tags[tag_id].name} is recorded into this archive by {other.name}",
-                    "Take it out there, or choose another archive.",
-                )
+    own = dict(logger.overrides)
+    for tag in tags:
+        check_keeps(logger.keeps, tag)
+        if logger.mode is LoggerMode.ON_CHANGE:
+            rule_for(own.get(tag.tag_id, logger.rule), tag)
+    taken: dict[int, str] = dict(tx.fetch(_OTHERS, archive_id=logger.archive_id, uid=logger.uid))
+    for tag in tags:
+        if tag.tag_id in taken:
+            raise InvalidInput(
+                "tags",
+                f"{tag.name} is recorded into this archive by {taken[tag.tag_id]}",
+                "Take it out there, or choose another archive.",
+            )
 
 
 def _facts(logger: Logger, uids: dict[int, str], archives: dict[int, str]) -> LoggerFacts:
@@ -247,58 +275,3 @@ def to_facts(facts: LoggerFacts) -> dict[str, Any]:
     """As it is kept on record."""
     own = {tag: wish_to_facts(wish) for tag, wish in facts.overrides}
     return {**asdict(facts), "rule": wish_to_facts(facts.rule), "overrides": own, "tags": list(facts.tags)}
-
-
-def list_archives(tx: Transaction) -> list[ArchiveRow]:
-    """All archives in the order in which they were added."""
-    held = {row[0]: row[1:] for row in tx.fetch(_SIZES)}
-    return [
-        ArchiveRow(
-            number, uid, revision, ArchiveFacts(name, keep_us, keep_bytes, bool(thin)), int(loggers),
-            *_whole(held.get(number, (0, 0, None, None))),
-        )
-        for number, uid, revision, name, keep_us, keep_bytes, thin, loggers in tx.fetch(_ARCHIVES)
-    ]  # fmt: skip
-
-
-def _whole(held: Sequence[Any]) -> tuple[int, int, int | None, int | None]:
-    samples, size, first_us, last_us = held
-    return int(samples or 0), int(size or 0), first_us, last_us
-
-
-def get_archive(tx: Transaction, uid: str) -> ArchiveRow:
-    """One archive; raises NotFound."""
-    for row in list_archives(tx):
-        if row.uid == uid:
-            return row
-    raise NotFound("archive", uid)
-
-
-def add_archive(tx: Transaction, facts: ArchiveFacts, by: By, uid: str = "") -> str:
-    """Adds an archive; returns its uid. Raises InvalidInput."""
-    facts = facts.checked()
-    log = Log(tx, "archive", by)
-    _check_free(tx, facts.name, "")
-    uid = uid or str(uuid.uuid4())
-    tx.insert(_ADD_ARCHIVE, uid=uid, **asdict(facts))
-    log.note(uid, None, asdict(facts))
-    log.write()
-    return uid
-
-
-def change_archive(tx: Transaction, uid: str, facts: ArchiveFacts, by: By, seen: int | None = None) -> None:
-    """Changes an archive. Raises InvalidInput, NotFound, EditConflict."""
-    facts = facts.checked()
-    log = Log(tx, "archive", by)
-    row = get_archive(tx, uid)
-    check_revision(tx, "archive", uid, row.facts.name, has=row.revision, seen=seen)
-    _check_free(tx, facts.name, uid)
-    tx.execute(_CHANGE_ARCHIVE, uid=uid, **asdict(facts))
-    log.note(uid, asdict(row.facts), asdict(facts))
-    log.write()
-
-
-def _check_free(tx: Transaction, name: str, own_uid: str) -> None:
-    for row in list_archives(tx):
-        if row.uid != own_uid and row.facts.name.casefold() == name.casefold():
-            raise InvalidInput("name", f"there is an archive {name!r}", "Take another name.")

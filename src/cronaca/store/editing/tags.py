@@ -31,7 +31,8 @@ WHERE t.removed_us IS NULL
         OR INSTR(t.equipment, %(text)s) OR INSTR(t.unit, %(text)s) OR INSTR(t.address, %(text)s))
     AND (%(source)s = '' OR s.uid = %(source)s)
     AND (%(value_type)s = 0 OR t.value_type = %(value_type)s)
-    AND (%(equipment)s = '' OR t.equipment = %(equipment)s OR t.equipment LIKE CONCAT(%(equipment)s, '/%%'))
+    AND (%(equipment)s = '' OR t.equipment = %(equipment)s
+        OR LEFT(t.equipment, CHAR_LENGTH(%(equipment)s) + 1) = CONCAT(%(equipment)s, '/'))
     AND (%(recorded)s = 2 OR %(recorded)s =
         EXISTS (SELECT 1 FROM logger_member m WHERE m.tag_id = t.tag_id))
 """
@@ -201,7 +202,7 @@ def _check_seen(tx: Transaction, rows: Mapping[str, TagRow], seen: Mapping[str, 
 def _put(tx: Transaction, log: Log, wanted: Mapping[str, TagFacts], before: Mapping[str, TagRow]) -> None:
     """Writes new and changed tags when all of them are usable."""
     sources = {uid: (number, protocol) for uid, number, protocol in tx.fetch(_SOURCES)}
-    checked = {uid: _checked(facts, sources) for uid, facts in wanted.items()}
+    checked = {uid: _checked(facts, sources, alone=len(wanted) == 1) for uid, facts in wanted.items()}
     _check_names(tx, checked)
     _check_places(tx, checked, {uid: protocol for uid, (_, protocol) in sources.items()})
     changed = {u: f for u, f in checked.items() if u in before and f != before[u].facts}
@@ -255,10 +256,15 @@ def _follow_types(tx: Transaction, tag_ids: Sequence[int], log: Log) -> None:
         )
 
 
-def _checked(facts: TagFacts, sources: Mapping[str, tuple[int, str]]) -> TagFacts:
-    if facts.source not in sources:
-        raise InvalidInput("source", f"there is no source {facts.source!r}", "Choose one that is there.")
-    return facts.checked(sources[facts.source][1])
+def _checked(facts: TagFacts, sources: Mapping[str, tuple[int, str]], *, alone: bool) -> TagFacts:
+    """The facts of one tag; of many, what is wrong says with which."""
+    try:
+        if facts.source not in sources:
+            raise InvalidInput("source", f"there is no source {facts.source!r}", "Choose one that is there.")
+        return facts.checked(sources[facts.source][1])
+    except InvalidInput as exc:
+        problem = exc.problem if alone else f"of {facts.name!r}: {exc.problem}"
+        raise InvalidInput(exc.field, problem, exc.remedy) from exc
 
 
 def _check_names(tx: Transaction, wanted: Mapping[str, TagFacts]) -> None:

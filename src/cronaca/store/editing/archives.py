@@ -1,0 +1,102 @@
+"""Archives: add, change, and what they hold."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass
+from typing import Any, Final
+
+from cronaca.core.errors import InvalidInput, NotFound
+from cronaca.core.setup import ArchiveFacts
+from cronaca.store.editing.changes import By, Log, check_revision
+from cronaca.store.transaction import Transaction
+
+_ARCHIVES: Final = """
+SELECT a.archive_id, a.uid, a.revision, a.name, a.keep_us, a.keep_bytes, a.thin,
+    (SELECT COUNT(*) FROM logger l WHERE l.archive_id = a.archive_id)
+FROM archive a ORDER BY a.archive_id
+"""
+_ADD_ARCHIVE: Final = """
+INSERT INTO archive (uid, name, keep_us, keep_bytes, thin)
+VALUES (%(uid)s, %(name)s, %(keep_us)s, %(keep_bytes)s, %(thin)s)
+"""
+_CHANGE_ARCHIVE: Final = """
+UPDATE archive SET name = %(name)s, keep_us = %(keep_us)s, keep_bytes = %(keep_bytes)s, thin = %(thin)s,
+    revision = revision + 1
+WHERE uid = %(uid)s
+"""
+_SIZES: Final = """
+SELECT archive_id, SUM(sample_count), SUM(bytes), MIN(first_us), MAX(last_us) FROM history_month
+GROUP BY archive_id
+"""
+
+
+@dataclass(frozen=True, slots=True)
+class ArchiveRow:
+    """An archive as it is set up, and what it holds in segments."""
+
+    archive_id: int
+    uid: str
+    revision: int
+    facts: ArchiveFacts
+    loggers: int
+    samples: int = 0
+    bytes: int = 0
+    first_us: int | None = None
+    last_us: int | None = None
+
+
+def list_archives(tx: Transaction) -> list[ArchiveRow]:
+    """All archives in the order in which they were added."""
+    held = {row[0]: row[1:] for row in tx.fetch(_SIZES)}
+    return [
+        ArchiveRow(
+            number, uid, revision, ArchiveFacts(name, keep_us, keep_bytes, bool(thin)), int(loggers),
+            *_whole(held.get(number, (0, 0, None, None))),
+        )
+        for number, uid, revision, name, keep_us, keep_bytes, thin, loggers in tx.fetch(_ARCHIVES)
+    ]  # fmt: skip
+
+
+def _whole(held: Sequence[Any]) -> tuple[int, int, int | None, int | None]:
+    samples, size, first_us, last_us = held
+    return int(samples or 0), int(size or 0), first_us, last_us
+
+
+def get_archive(tx: Transaction, uid: str) -> ArchiveRow:
+    """One archive; raises NotFound."""
+    for row in list_archives(tx):
+        if row.uid == uid:
+            return row
+    raise NotFound("archive", uid)
+
+
+def add_archive(tx: Transaction, facts: ArchiveFacts, by: By, uid: str = "") -> str:
+    """Adds an archive; returns its uid. Raises InvalidInput."""
+    facts = facts.checked()
+    log = Log(tx, "archive", by)
+    _check_free(tx, facts.name, "")
+    uid = uid or str(uuid.uuid4())
+    tx.insert(_ADD_ARCHIVE, uid=uid, **asdict(facts))
+    log.note(uid, None, asdict(facts))
+    log.write()
+    return uid
+
+
+def change_archive(tx: Transaction, uid: str, facts: ArchiveFacts, by: By, seen: int | None = None) -> None:
+    """Changes an archive. Raises InvalidInput, NotFound, EditConflict."""
+    facts = facts.checked()
+    log = Log(tx, "archive", by)
+    row = get_archive(tx, uid)
+    check_revision(tx, "archive", uid, row.facts.name, has=row.revision, seen=seen)
+    _check_free(tx, facts.name, uid)
+    tx.execute(_CHANGE_ARCHIVE, uid=uid, **asdict(facts))
+    log.note(uid, asdict(row.facts), asdict(facts))
+    log.write()
+
+
+def _check_free(tx: Transaction, name: str, own_uid: str) -> None:
+    for row in list_archives(tx):
+        if row.uid != own_uid and row.facts.name.casefold() == name.casefold():
+            raise InvalidInput("name", f"there is an archive {name!r}", "Take another name.")
