@@ -89,9 +89,9 @@ class SignalBank:
 
 def _share(shape: Shape, ts_us: Times, period_us: Times, seed: Times) -> NDArray[np.float64]:
     """0 at the low end to 1 at the high end; a time, a period and a seed for each value."""
-    phase = (ts_us % period_us) / period_us
+    phase: NDArray[np.float64] = (ts_us % period_us) / period_us
     if shape is Shape.RAMP:
-        return np.asarray(phase, np.float64)
+        return phase
     if shape is Shape.SINE:
         return np.asarray(0.5 + 0.5 * np.sin(2 * np.pi * phase), np.float64)
     if shape is Shape.SQUARE:
@@ -116,7 +116,8 @@ def _uniform(numbers: Times, seed: Times) -> NDArray[np.float64]:
         state = (state ^ (state >> np.uint64(30))) * _MIX_1
         state = (state ^ (state >> np.uint64(27))) * _MIX_2
         state ^= state >> np.uint64(31)
-    return (state >> np.uint64(11)).astype(np.float64) * 2.0**-53
+    found: NDArray[np.float64] = (state >> np.uint64(11)).astype(np.float64) * 2.0**-53
+    return found
 
 
 def _wandering(ts_us: Times, period_us: Times, seed: Times) -> NDArray[np.float64]:

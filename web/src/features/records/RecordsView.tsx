@@ -15,9 +15,8 @@ import {
   Typography,
 } from '@mui/material';
 import { useState, type ReactElement } from 'react';
-import { valueText } from '../../shared/lib/format';
-import { clockText, dayText, SECOND } from '../../shared/lib/time';
 import { Choice, TextLine, Told } from '../../shared/ui';
+import { cell, matches, moment } from './cells';
 import type { RecordColumn, RecordLine, RecordPageData } from './queries';
 
 interface RecordsViewProps {
@@ -217,30 +216,5 @@ function Columns({ columns, hidden, onToggle }: ColumnsProps): ReactElement {
         </Box>
       </Popover>
     </>
-  );
-}
-
-function moment(record: RecordLine, zone: string): string {
-  const us = Number(record.t_us);
-  return `${dayText(us, zone)} ${clockText(us, zone, us % SECOND === 0 ? SECOND : 1)}`;
-}
-
-function cell(record: RecordLine, column: RecordColumn, i: number): string {
-  const value = record.values[i];
-  if (value === null || value === undefined) return record.quality[i] == null ? '' : 'bad';
-  return valueText(value, column.decimals);
-}
-
-function matches(
-  record: RecordLine,
-  columns: readonly RecordColumn[],
-  search: string,
-  zone: string,
-): boolean {
-  const text = search.trim().toLowerCase();
-  if (text === '') return true;
-  const cells = columns.map((column, i) => cell(record, column, i));
-  return [String(record.number), record.reason, moment(record, zone), ...cells].some((one) =>
-    one.toLowerCase().includes(text),
   );
 }

@@ -1,0 +1,40 @@
+import { describe, expect, it } from 'vitest';
+import { cell, matches, moment } from './cells';
+import type { RecordColumn, RecordLine } from './queries';
+
+const column = (name: string, decimals: number): RecordColumn => ({
+  name,
+  tag: name,
+  value_type: 'float',
+  unit: '%',
+  decimals,
+  present: true,
+});
+const COLUMNS = [column('Moisture', 1), column('Jam', 0), column('Lot', 0), column('Earlier', 0)];
+const RECORD: RecordLine = {
+  number: 12,
+  t_us: '1795473330250000',
+  reason: 'Lot number = 48201',
+  values: [12.449, true, null, null],
+  quality: [0, 0, 0x8000, null],
+};
+
+describe('cells of a record', () => {
+  it('show values by their decimals, bad ones as such, and nothing where nothing was taken', () => {
+    expect(COLUMNS.map((one, i) => cell(RECORD, one, i))).toEqual(['12.4', 'on', 'bad', '']);
+  });
+
+  it('tell the time to the millisecond only where it was not on the second', () => {
+    expect(moment(RECORD, 'UTC')).toBe('Mon 23 Nov 22:35:30.250');
+    expect(moment({ ...RECORD, t_us: '1795473330000000' }, 'UTC')).toBe('Mon 23 Nov 22:35:30');
+  });
+});
+
+describe('finding records', () => {
+  it.each(['', '48201', 'LOT', '12.4', ' bad ', '22:35', '12'])('%j finds it', (text) =>
+    expect(matches(RECORD, COLUMNS, text, 'UTC')).toBe(true),
+  );
+  it.each(['48202', 'jam', '12.44'])('%j does not', (text) =>
+    expect(matches(RECORD, COLUMNS, text, 'UTC')).toBe(false),
+  );
+});

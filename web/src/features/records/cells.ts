@@ -1,0 +1,32 @@
+/** Cells of a record as text. */
+import { valueText } from '../../shared/lib/format';
+import { clockText, dayText, SECOND } from '../../shared/lib/time';
+import type { RecordColumn, RecordLine } from './queries';
+
+/** When it was taken; to the millisecond where it was not on the second. */
+export function moment(record: RecordLine, zone: string): string {
+  const us = Number(record.t_us);
+  return `${dayText(us, zone)} ${clockText(us, zone, us % SECOND === 0 ? SECOND : 1)}`;
+}
+
+/** A value with its tag's decimals; empty where it was not taken then. */
+export function cell(record: RecordLine, column: RecordColumn, i: number): string {
+  const value = record.values[i];
+  if (value === null || value === undefined) return record.quality[i] == null ? '' : 'bad';
+  return valueText(value, column.decimals);
+}
+
+/** Whether any of its cells holds the text. */
+export function matches(
+  record: RecordLine,
+  columns: readonly RecordColumn[],
+  search: string,
+  zone: string,
+): boolean {
+  const text = search.trim().toLowerCase();
+  if (text === '') return true;
+  const cells = columns.map((column, i) => cell(record, column, i));
+  return [String(record.number), record.reason, moment(record, zone), ...cells].some((one) =>
+    one.toLowerCase().includes(text),
+  );
+}
