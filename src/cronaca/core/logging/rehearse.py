@@ -14,6 +14,7 @@ from cronaca.core.logging.rules import Reading, Rule
 from cronaca.core.model import DAY, Series, Window
 
 _SEGMENT: Final = 16_384
+_PIECE: Final = 65_536
 _YEAR_DAYS: Final = 365.25
 
 
@@ -39,17 +40,24 @@ class Rehearsal:
 
 def replay(rule: Rule, readings: Series) -> Series:
     """The samples that a rule keeps of readings in order of time, and at their end of what it held back."""
-    found: list[Reading] = []
+    # Columns of plain numbers, and readings a piece at a time: millions of small objects that live on would
+    # be looked through again and again by the garbage collector.
+    times: list[int] = []
+    values: list[float | int] = []
+    quality: list[int] = []
     offer = rule.offer
-    columns = (readings.ts_us.tolist(), readings.values.tolist(), readings.quality.tolist())
-    for one in map(Reading, *columns):
-        kept = offer(one)
-        if kept:
-            found += kept
-    found += rule.finish()
-    times = [one.ts_us for one in found]
-    values = np.array([one.value for one in found], readings.value_type.dtype)
-    return Series.of(readings.value_type, times, values, [one.quality for one in found])
+    for start in range(0, len(readings), _PIECE):
+        piece = readings.take(slice(start, start + _PIECE))
+        for one in map(Reading, piece.ts_us.tolist(), piece.values.tolist(), piece.quality.tolist()):
+            for kept in offer(one):
+                times.append(kept.ts_us)
+                values.append(kept.value)
+                quality.append(kept.quality)
+    for kept in rule.finish():
+        times.append(kept.ts_us)
+        values.append(kept.value)
+        quality.append(kept.quality)
+    return Series.of(readings.value_type, times, np.array(values, readings.value_type.dtype), quality)
 
 
 def rehearse(rule: Rule, readings: Series, window: Window, *, stepped: bool) -> Rehearsal:

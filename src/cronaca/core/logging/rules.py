@@ -16,6 +16,7 @@ from cronaca.core import quality as q
 from cronaca.core.errors import InvalidInput
 
 NEVER: Final = 1 << 62
+_BAD: Final = q.BAD
 
 
 class Reading(NamedTuple):
@@ -87,10 +88,11 @@ class ChangeFacts:
 class ChangeRule:
     """Keeps changes of one tag."""
 
-    __slots__ = ("_before", "_facts", "_held", "_high", "_kept", "_low", "_open_us", "_silent_us")
+    __slots__ = ("_before", "_facts", "_held", "_high", "_kept", "_low", "_open_us", "_silent_us", "_width")
 
     def __init__(self, facts: ChangeFacts) -> None:
         self._facts = facts
+        self._width = facts.deadband
         self._kept: Reading | None = None
         self._before: Reading | None = None
         """The last reading, when it was not kept."""
@@ -111,13 +113,15 @@ class ChangeRule:
     def offer(self, reading: Reading) -> list[Reading]:
         """Decides on a reading; the first one of all is kept."""
         kept = self._kept
-        if kept is not None and self._held is None and kept.quality == reading.quality < q.BAD:
+        if kept is not None and self._held is None and kept.quality == reading.quality < _BAD:
             # What nearly every reading is, decided in as few steps as can be: millions are replayed.
-            width, ts_us = self._facts.deadband, reading.ts_us
-            calm = -width <= reading.value - kept.value <= width
-            if calm and ts_us > self._open_us and ts_us < self._silent_us:
-                self._before = reading
-                return []
+            width, ts_us = self._width, reading.ts_us
+            if self._open_us < ts_us < self._silent_us:
+                if -width <= reading.value - kept.value <= width:
+                    self._before = reading
+                    return []
+                if self._before is None:
+                    return self._keep([reading])
         return self._decide(reading)
 
     def _decide(self, reading: Reading) -> list[Reading]:
@@ -225,10 +229,11 @@ class DoorRule:
     """Keeps what a straight line cannot tell (Bristol, US patent 4,669,097, expired; in the strict form: a
     line must lead to the very reading that is kept, so the error is bounded by `largest_error`)."""
 
-    __slots__ = ("_facts", "_highest", "_kept", "_last", "_lowest")
+    __slots__ = ("_highest", "_kept", "_last", "_longest_us", "_lowest", "_room")
 
     def __init__(self, facts: DoorFacts) -> None:
-        self._facts = facts
+        self._room = facts.largest_error
+        self._longest_us = facts.longest_silence_us or NEVER
         self._kept: Reading | None = None
         self._last: Reading | None = None
         """The reading that the present line leads to."""
@@ -247,7 +252,7 @@ class DoorRule:
             return self._restart(reading, [reading])
         if reading.ts_us <= (last or kept).ts_us:
             return []  # of samples of the same time the first stands
-        if reading.quality != kept.quality or not reading.usable:
+        if not kept.quality == reading.quality < _BAD:
             if reading.quality == kept.quality:
                 return []  # it stays Bad
             before = [] if last is None else [last]
@@ -273,11 +278,10 @@ class DoorRule:
     def _takes(self, reading: Reading, kept: Reading) -> bool:
         """Takes the reading into the line from the sample kept last, if one leads to it."""
         length = reading.ts_us - kept.ts_us
-        silence = self._facts.longest_silence_us
         rise = reading.value - kept.value
-        if (silence and length > silence) or not self._lowest <= rise / length <= self._highest:
+        if length > self._longest_us or not self._lowest <= rise / length <= self._highest:
             return False
-        room = self._facts.largest_error
+        room = self._room
         low, high = (rise - room) / length, (rise + room) / length
         self._lowest = max(self._lowest, low)
         self._highest = min(self._highest, high)
