@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
+import json
 from pathlib import Path
 
 import numpy as np
 import pytest
 
-from cronaca.core.model import SECOND, Window
+from cronaca.core.model import SECOND, LoggerMode, Window
 from cronaca.demo import history
 from cronaca.demo.plant import SIGNALS, DryingLine, LineFacts
 from cronaca.demo.plant.document import register_table
-from cronaca.demo.seed import seed, tag_uid
+from cronaca.demo.seed import seed, seed_records, tag_uid
 from cronaca.store import Store, setup
 from cronaca.store.series import SeriesReader
 from tests.support.builders import NOW
@@ -133,3 +134,24 @@ def test_a_selected_line_goes_on_as_it_would_have_among_the_others() -> None:
         both.step(1.0)
         one.step(1.0)
     assert one.values()["vacuum"][0] == both.values()["vacuum"][1]
+
+
+def test_a_second_start_tells_the_port_and_keeps_what_people_have_changed(store: Store) -> None:
+    assert seed(store, 5020, NOW, 2)
+    with store.transaction() as tx:
+        line_1 = setup.list_sources(tx)[0]
+        setup.set_source_config(tx, line_1.uid, {**json.loads(line_1.config), "timeout_s": 1.5})
+    assert not seed(store, 5021, NOW, 2)
+    with store.snapshot() as tx:
+        found = [json.loads(source.config) for source in setup.list_sources(tx)]
+    assert [(one["port"], one["timeout_s"]) for one in found] == [(5021, 1.5), (5021, 1.0)]
+
+
+def test_lot_records_are_set_up_once(store: Store) -> None:
+    seed(store, 5020, NOW, 2)
+    for _ in range(2):
+        seed_records(store, NOW, 2)
+    with store.snapshot() as tx:
+        loggers = [one for one in setup.list_loggers(tx) if one.mode is LoggerMode.ON_TRIGGER]
+    assert [one.name for one in loggers] == ["Line 1 lots", "Line 2 lots"]
+    assert dict(loggers[0].columns)[loggers[0].tag_ids[0]] == "Lot"

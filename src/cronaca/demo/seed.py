@@ -43,8 +43,7 @@ def seed(store: Store, port: int, now_us: int, lines: int = 1) -> bool:
         if plant is not None:
             if not plant.shifts:  # data of a demo from before there was a shift calendar
                 setup.put_plant(tx, replace(plant, shifts=SHIFTS))
-            for line in range(1, lines + 1):
-                setup.set_source_config(tx, _uid(f"source/line{line}"), _config(port, line))
+            _tell_port(tx, port, {_uid(f"source/line{line}") for line in range(1, lines + 1)})
             return False
         setup.put_plant(tx, setup.Plant("Pastificio Ombralta", "Europe/Rome", 1, SHIFTS))
         archive_id = setup.add_archive(tx, _uid("archive/process"), "Process values")
@@ -72,6 +71,14 @@ def seed_records(store: Store, now_us: int, lines: int) -> None:
 
 def _uid(name: str) -> str:
     return str(uuid.uuid5(_SPACE, name))
+
+
+def _tell_port(tx: Transaction, port: int, uids: set[str]) -> None:
+    """Where the devices listen now; what people have changed otherwise stays."""
+    for source in setup.list_sources(tx):
+        config = json.loads(source.config)
+        if source.uid in uids and config["port"] != port:
+            setup.set_source_config(tx, source.uid, {**config, "port": port})
 
 
 def _config(port: int, line: int) -> dict[str, object]:
