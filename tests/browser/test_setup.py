@@ -18,6 +18,7 @@ from cronaca.core.model import SECOND, Window
 from cronaca.core.setup import SourceFacts, TagFacts
 from cronaca.store import Store
 from cronaca.store.editing import By, sources, tags
+from cronaca.store.transaction import Transaction
 from tests.support.application import ROOT, Application, wait_for
 
 pytestmark = pytest.mark.browser
@@ -147,11 +148,11 @@ def many_tags(application: Application) -> Iterator[int]:
     """10,000 tags of a generator."""
     by = By("test", time.time_ns() // 1000)
 
-    def write(tx: object) -> None:
-        uid = sources.add_source(tx, SourceFacts("Generator", "generator"), by)  # type: ignore[arg-type]
+    def write(tx: Transaction) -> None:
+        uid = sources.add_source(tx, SourceFacts("Generator", "generator"), by)
         place = json.dumps({"shape": "sine"})
         wanted = [TagFacts(f"Signal {i:05d}", uid, place, unit="bar") for i in range(10_000)]
-        tags.add_tags(tx, wanted, by)  # type: ignore[arg-type]
+        tags.add_tags(tx, wanted, by)
 
     application.store.run(write)
     yield 10_000

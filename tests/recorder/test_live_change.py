@@ -14,6 +14,7 @@ from cronaca.core.bits import to_bits
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.logging import replay, rule_for
 from cronaca.core.model import (
+    NO_RULE,
     SECOND,
     GapReason,
     Keeps,
@@ -46,7 +47,7 @@ def histories(*tag_ids: int) -> HistoryOf:
     return {(1, i): (HistoryKey(1, i, 1), FLOAT) for i in tag_ids}
 
 
-def on_change(*tag_ids: int, rule: RuleWish = RuleWish(), **facts: object) -> Logger:  # noqa: B008
+def on_change(*tag_ids: int, rule: RuleWish = NO_RULE, **facts: object) -> Logger:
     return Logger(1, "l", "changes", 1, LoggerMode.ON_CHANGE, 0, tag_ids, rule, **facts)  # type: ignore[arg-type]
 
 
