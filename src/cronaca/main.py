@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import json
 import logging
 import os
 import signal
@@ -19,7 +20,7 @@ import uvicorn
 from rich.progress import Progress
 
 from cronaca.api.app import create_app
-from cronaca.core.addresses.protocols import GENERATOR, INTERNAL, MODBUS
+from cronaca.core.addresses.protocols import GENERATOR, INTERNAL, MODBUS, OPC_UA
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.model import SourceSetup
 from cronaca.core.ports import Driver
@@ -29,18 +30,21 @@ from cronaca.demo.stand_in import run_plant
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.compact import run_compactor
 from cronaca.recorder.engine import Outlet, Recorder
+from cronaca.recorder.requests import Ask
 from cronaca.recorder.spool import Spool
 from cronaca.recorder.supervisor import Supervisor
 from cronaca.settings import Settings
 from cronaca.sources.generator import GeneratorDriver
 from cronaca.sources.internal import InternalDriver, InternalValues
 from cronaca.sources.modbus import ModbusDriver
+from cronaca.sources.opcua import Identity, Login, OpcUaDriver, browse, discover
 from cronaca.store import Address, Store, parse_url, setup
 from cronaca.store.compaction import StoreCompaction
 from cronaca.store.control import StoreControl, get_revision, read_histories
 from cronaca.store.current import BLOCK
 from cronaca.store.kept import StoreKeptValues
 from cronaca.store.migrate import check_schema, migrate
+from cronaca.store.past import StorePast
 from cronaca.store.private_server import PrivateServer
 from cronaca.store.pyramid import PyramidBuilder
 from cronaca.store.records import ensure_tables
@@ -94,13 +98,19 @@ def run_recorder(settings: Settings) -> None:
         when_full=settings.spool_full,
     )
     holder = f"{socket.gethostname()}/{os.getpid()}"
-    outlet = Outlet(StoreSink(store), spool, holder, StoreControl(store))
     values = InternalValues(StoreKeptValues(store))
-    makers: dict[str, Callable[[str], Driver]] = {
-        MODBUS: ModbusDriver,
+    identity = Identity(settings.data_dir / "certificates")
+    makers: dict[str, Callable[[SourceSetup], Driver]] = {
+        MODBUS: lambda source: ModbusDriver(source.config),
+        OPC_UA: lambda source: OpcUaDriver(Login.of(json.loads(source.config), source.secret, identity)),
         GENERATOR: lambda _: GeneratorDriver(AnchoredClock()),
         INTERNAL: lambda _: InternalDriver(values),
     }
+    asks: dict[str, Ask] = {
+        "discover": lambda facts, _: discover(facts["endpoint"], facts["timeout_s"], identity),
+        "browse": lambda facts, secret: browse(Login.of(facts["config"], secret, identity), facts["node"]),
+    }
+    outlet = Outlet(StoreSink(store), spool, holder, StoreControl(store), StorePast(store), asks)
     recorder = Recorder(facts, partial(_driver, makers), histories, outlet, block=BLOCK, revision=revision)
     asyncio.run(_until_signal(recorder.run))
     spool.close()
@@ -223,10 +233,10 @@ def _answers(host: str, port: int, stop: threading.Event) -> bool:
     return False
 
 
-def _driver(makers: Mapping[str, Callable[[str], Driver]], source: SourceSetup) -> Driver:
+def _driver(makers: Mapping[str, Callable[[SourceSetup], Driver]], source: SourceSetup) -> Driver:
     if source.protocol not in makers:
         raise InvalidInput("protocol", f"{source.protocol} is unknown", f"Use one of: {', '.join(makers)}.")
-    return makers[source.protocol](source.config)
+    return makers[source.protocol](source)
 
 
 def _on_signal(handler: Callable[[], None]) -> None:

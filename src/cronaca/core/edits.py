@@ -9,6 +9,7 @@ from typing import Final
 
 import numpy as np
 
+from cronaca.core import quality as q
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Series, Window, concatenate
 
@@ -76,3 +77,16 @@ def _equal(one: Series, other: Series) -> np.ndarray[tuple[int], np.dtype[np.boo
     bits = one.values.view(np.int64) == other.values.view(np.int64)
     found: np.ndarray[tuple[int], np.dtype[np.bool_]] = bits & (one.quality == other.quality)
     return found
+
+
+_MARKS: Final = (q.BAD_NO_COMMUNICATION, q.UNCERTAIN_LAST_USABLE)
+"""What a recorder writes of a device that it cannot hear."""
+
+
+def fill_outage(before: Series, past: Series) -> Edited:
+    """What a device remembered takes the place of what stands for its outage: marks of lost communication,
+    values that were merely held, and samples that differ at the same time."""
+    marks = np.isin(before.quality, _MARKS)
+    filled = apply_edit(EditKind.UPDATE, before.take(~marks), past)
+    gone = concatenate([before.take(marks), filled.replaced], before.value_type)
+    return Edited(filled.after, gone.take(np.argsort(gone.ts_us, kind="stable")), filled.written)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import IntEnum, StrEnum
 from typing import Any, Final
 
@@ -57,9 +57,9 @@ class Window:
     @classmethod
     def parse(cls, start_us: int, end_us: int) -> Window:
         """A window from outside; raises InvalidInput when it is inverted, empty or absurd."""
-        for field, value in (("start", start_us), ("end", end_us)):
+        for name, value in (("start", start_us), ("end", end_us)):
             if not EARLIEST <= value <= LATEST:
-                raise InvalidInput(field, f"{value} µs lies outside 1970 to 9999", "Give UTC microseconds.")
+                raise InvalidInput(name, f"{value} µs lies outside 1970 to 9999", "Give UTC microseconds.")
         if end_us <= start_us:
             raise InvalidInput("end", "the window ends before it starts", "Give an end after the start.")
         if end_us - start_us > LONGEST_WINDOW:
@@ -315,7 +315,7 @@ class Logger:
 
 @dataclass(frozen=True, slots=True)
 class SourceSetup:
-    """A device that values come from: protocol and its own settings as JSON."""
+    """A device that values come from: protocol and its own settings as JSON, and the password of its user."""
 
     source_id: int
     uid: str
@@ -323,6 +323,7 @@ class SourceSetup:
     protocol: str
     config: str
     enabled: bool
+    secret: str = field(default="", repr=False)
 
 
 @dataclass(frozen=True, slots=True)

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Protocol
+from typing import Protocol, runtime_checkable
 
 import numpy as np
 from numpy.typing import NDArray
 
 from cronaca.core.codec.batch import Batch, HistoryKey
-from cronaca.core.model import Gap, GapReason, Setup, SourceState, Tag, ValueType
+from cronaca.core.model import Gap, GapReason, Series, Setup, SourceState, Tag, ValueType, Window
 from cronaca.core.quality import QualityArray
 
 
@@ -47,6 +47,35 @@ class Driver(Protocol):
 
     async def close(self) -> None:
         """Closes the connection; never raises."""
+        ...
+
+
+@dataclass(frozen=True, slots=True)
+class Heard:
+    """What a device that reports by itself said: samples as columns of one length, each with its own time,
+    those of a tag in order of time. Without samples it is a sign of life."""
+
+    tag_ids: NDArray[np.int64]
+    ts_us: NDArray[np.int64]
+    bits: NDArray[np.int64]
+    quality: QualityArray
+
+
+@runtime_checkable
+class ReportingDriver(Driver, Protocol):
+    """A connection to a device that reports changes by itself and may remember its past."""
+
+    async def follow(self, tags: Sequence[Tag]) -> None:
+        """Asks for reports of these tags, and of no others; raises SourceError."""
+        ...
+
+    async def hear(self) -> Heard:
+        """Waits for what the device says next; raises SourceError when it falls silent."""
+        ...
+
+    async def read_past(self, tag: Tag, window: Window) -> Series | None:
+        """What the device remembers of a tag, both ends included; None when it remembers nothing of it by
+        its nature. Raises SourceError."""
         ...
 
 
@@ -199,6 +228,24 @@ class KeptValues(Protocol):
 
     def forget(self, tag_id: int) -> None:
         """Nothing is kept of this tag any more."""
+        ...
+
+
+@dataclass(frozen=True, slots=True)
+class Past:
+    """What belongs into a stretch of a history that was lost when it happened."""
+
+    key: HistoryKey
+    window: Window
+    samples: Series
+
+
+class PastKeeper(Protocol):
+    """Where the past of an outage is put in its place."""
+
+    def fill(self, parts: Sequence[Past], reason: str) -> int:
+        """Takes out what stands for the outage and adds these samples; returns how many were written.
+        Raises StoreError."""
         ...
 
 

@@ -6,13 +6,24 @@ import asyncio
 import contextlib
 import json
 import logging
+from collections.abc import Mapping, Sequence
 from concurrent.futures import Future
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Final
 
 from cronaca.core.errors import StoreError
 from cronaca.core.model import Gap, GapReason, Setup, Window
-from cronaca.core.ports import Control, HistoryOf, News, RecorderReport, Request, SafeRecord, SampleSink
+from cronaca.core.ports import (
+    Control,
+    HistoryOf,
+    News,
+    Past,
+    PastKeeper,
+    RecorderReport,
+    Request,
+    SafeRecord,
+    SampleSink,
+)
 from cronaca.recorder import requests
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.flush import Feeds, Flusher
@@ -27,18 +38,21 @@ _LEASE_PAUSE_S: Final = 0.5
 _TICK_S: Final = 0.02
 _LOOK_S: Final = 0.5
 """How often a changed set-up and requests are looked for: a change is at work within 2 s."""
+_SETTLE_S: Final = 0.2
 _STEADY_TICKS: Final = 100
 _log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True, slots=True)
 class Outlet:
-    """Where a recorder's samples go, and under whose name."""
+    """Where a recorder's samples go, under whose name, and what people may ask of it."""
 
     sink: SampleSink
     spool: Spool
     holder: str
     control: Control | None = None
+    past: PastKeeper | None = None
+    asks: Mapping[str, requests.Ask] = field(default_factory=dict)
 
 
 class Recorder:
@@ -63,7 +77,7 @@ class Recorder:
         self._make_driver = make_driver
         self._live = LiveTable(setup.tags, self._clock.now_us(), block)
         self._queue = SampleQueue(most_queued)
-        self._work = Work(self._live, self._queue, make_driver, self._clock)
+        self._work = Work(self._live, self._queue, make_driver, self._clock, self._fill_past)
         self._serving: set[asyncio.Task[None]] = set()
         self._loop: asyncio.AbstractEventLoop | None = None
         feeds = Feeds(
@@ -155,6 +169,15 @@ class Recorder:
             await self._work.follow(news.setup, news.histories)
             self._revision = news.revision
 
+    async def _fill_past(self, parts: Sequence[Past]) -> None:
+        """Corrects what was written of an outage, once all of it is in the database."""
+        keeper, now_us = self._outlet.past, self._clock.now_us()
+        if keeper is None:
+            return
+        while self._flusher.safe_until_us <= now_us:
+            await asyncio.sleep(_SETTLE_S)
+        await asyncio.to_thread(keeper.fill, parts, "The device remembered what was missed.")
+
     def _tell_safe(self, safe: tuple[SafeRecord, ...]) -> None:
         """Called from the flusher's thread: writing to the plant is the loop's work."""
         if self._loop is not None and self._loop.is_running():
@@ -162,7 +185,7 @@ class Recorder:
             told.add_done_callback(_say_failure)
 
     async def _serve(self, request: Request, control: Control) -> None:
-        answer = await requests.serve(request, self._make_driver, self._work)
+        answer = await requests.serve(request, self._make_driver, self._work, self._outlet.asks)
         with contextlib.suppress(StoreError):  # who asked gives up by himself
             await asyncio.to_thread(control.answer, request.number, json.dumps(answer))
 

@@ -60,6 +60,8 @@ class Flusher:
         self._pause = PERIOD_S
         self._again_at = 0.0
         self.failed: Exception | None = None
+        self.safe_until_us = 0
+        """What was handed to the flusher before this is in the database."""
 
     def start(self, epoch: int) -> None:
         """Begins to flush into an open epoch."""
@@ -118,6 +120,7 @@ class Flusher:
         """Makes a flush safe: in the database, or behind what waits on disk."""
         if self._spool.empty and self._try(partial(self._commit_or_fill, flush), flush):
             self._spool.note_known(flush.known_until_us)
+            self.safe_until_us = flush.known_until_us
             return
         self._spool.append(Entry.of(flush))
         if not self._forward(flush):

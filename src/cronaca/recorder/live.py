@@ -31,6 +31,8 @@ class LiveTable:
         self.tag_ids = np.empty(0, np.int64)
         self.types = np.empty(0, np.int64)
         self._scan_us = np.empty(0, np.int64)
+        self._sure_until = np.empty(0, np.int64)
+        """Until then a value is not old, though no reading came: its device said that it lives."""
         self._newest = np.empty(0, np.intp)
         """The row of each slot's newest reading; older ones are in the rows before it."""
         self._ts = np.empty((_DEPTH, 0), np.int64)
@@ -62,6 +64,7 @@ class LiveTable:
         self.tag_ids = np.append(self.tag_ids, np.array([t.tag_id for t in new], np.int64))
         self.types = np.append(self.types, np.array([t.value_type for t in new], np.int64))
         self._scan_us = np.append(self._scan_us, np.zeros(count, np.int64))
+        self._sure_until = np.append(self._sure_until, np.zeros(count, np.int64))
         self._newest = np.append(self._newest, np.zeros(count, np.intp))
         self._ts = np.hstack([self._ts, np.full((_DEPTH, count), now_us, np.int64)])
         self._bits = np.hstack([self._bits, np.zeros((_DEPTH, count), np.int64)])
@@ -84,6 +87,11 @@ class LiveTable:
             self._quality[row, slots] = reading.quality
             self._dirty[slots] = True
 
+    def confirm(self, slots: Slots, until_us: int) -> None:
+        """Devices that report only changes say that they live: their values are not old before `until_us`."""
+        with self._lock:
+            self._sure_until[slots] = until_us
+
     def at(self, slots: Slots, tick_us: int) -> Reading:
         """What the tags were at a tick. A value three scans old is no longer called Good."""
         with self._lock:
@@ -95,7 +103,9 @@ class LiveTable:
                 row = (row - later) % _DEPTH
             ts, bits = self._ts[row, slots], self._bits[row, slots]
             quality = self._quality[row, slots].copy()
-        stale = (tick_us - ts > 3 * self._scan_us[slots]) & q.is_good(quality)
+            sure_until = self._sure_until[slots]
+        old = (tick_us - ts > 3 * self._scan_us[slots]) & (tick_us > sure_until)
+        stale = old & q.is_good(quality)
         quality[stale] = q.UNCERTAIN_LAST_USABLE
         return Reading(bits, quality)
 

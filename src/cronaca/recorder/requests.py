@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import json
 import time
+from collections.abc import Awaitable, Callable, Mapping
 from typing import Any, Final
 
 from cronaca.core import quality as q
@@ -20,7 +21,13 @@ WRITE: Final = "write"
 _LONGEST_S: Final = 8.0
 
 
-async def serve(request: Request, make_driver: MakeDriver, work: Work) -> dict[str, Any]:
+Ask = Callable[[dict[str, Any], str], Awaitable[dict[str, Any]]]
+"""Something that sources can be asked beside being read; gets the facts of the request and a password."""
+
+
+async def serve(
+    request: Request, make_driver: MakeDriver, work: Work, asks: Mapping[str, Ask]
+) -> dict[str, Any]:
     """Does what is asked; a failure is an answer too."""
     facts = json.loads(request.facts)
     if request.kind == RECORD_NOW:
@@ -29,10 +36,16 @@ async def serve(request: Request, make_driver: MakeDriver, work: Work) -> dict[s
     if request.kind == WRITE:
         refused = await work.write_value(facts["tag_id"], facts["value"])
         return {"ok": not refused, "reason": refused, "values": []}
-    if request.kind != TEST_SOURCE:
+    secret = facts.get("secret") or work.secret_of(facts.get("source", ""))
+    asked: Awaitable[dict[str, Any]]
+    if request.kind == TEST_SOURCE:
+        asked = _test_source(facts, secret, make_driver)
+    elif request.kind in asks:
+        asked = asks[request.kind](facts, secret)
+    else:
         return {"ok": False, "reason": f"This recorder does not know {request.kind!r}.", "values": []}
     try:
-        return await asyncio.wait_for(_test_source(facts, make_driver), _LONGEST_S)
+        return await asyncio.wait_for(asked, _LONGEST_S)
     except TimeoutError:
         return {"ok": False, "reason": f"It took longer than {_LONGEST_S:g} s.", "values": []}
     except SourceError as exc:
@@ -41,9 +54,9 @@ async def serve(request: Request, make_driver: MakeDriver, work: Work) -> dict[s
         return {"ok": False, "reason": str(exc), "values": []}
 
 
-async def _test_source(facts: dict[str, Any], make_driver: MakeDriver) -> dict[str, Any]:
+async def _test_source(facts: dict[str, Any], secret: str, make_driver: MakeDriver) -> dict[str, Any]:
     """Connects as the source would and reads the places named, on a connection of its own."""
-    source = SourceSetup(0, "", "test", facts["protocol"], json.dumps(facts["config"]), enabled=True)
+    source = SourceSetup(0, "", "test", facts["protocol"], json.dumps(facts["config"]), True, secret)
     tags = [_tag(i, one) for i, one in enumerate(facts.get("places", []))]
     driver = make_driver(source)
     started = time.perf_counter()

@@ -1,31 +1,26 @@
-"""Scanning one source: connect, read each group of tags on the clock, reconnect with capped backoff."""
+"""Scanning one source: each group of its tags is read on the clock."""
 
 from __future__ import annotations
 
 import asyncio
 from collections import defaultdict
-from collections.abc import Awaitable, Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
 
 from cronaca.core import quality as q
-from cronaca.core.errors import SourceError
 from cronaca.core.logging import latest_tick
 from cronaca.core.model import SourceSetup, SourceState, Tag
-from cronaca.core.ports import Clock, Driver, Reading, SourceReport
+from cronaca.core.ports import Clock, Driver, Reading
 from cronaca.recorder.live import LiveTable, Slots
+from cronaca.recorder.source import OnReading, Sleep, SourceWorker
 
-FIRST_PAUSE_S: Final = 0.5
-LONGEST_PAUSE_S: Final = 8.0
 _LONGEST_SLEEP_S: Final = 0.5
 """Tags may be added meanwhile."""
 _LATE_SHARE: Final = 0.5
 """A scan that begins later than this share of its interval is stamped with its true time, and counted."""
-
-Sleep = Callable[[float], Awaitable[None]]
-OnReading = Callable[[Slots, int, Reading], None]
 
 
 @dataclass(slots=True)
@@ -38,8 +33,8 @@ class _Group:
     next_us: int
 
 
-class SourceScanner:
-    """The life of one source: `run` goes on until it is cancelled."""
+class SourceScanner(SourceWorker):
+    """Reads the tags of a polled device."""
 
     def __init__(
         self,
@@ -51,29 +46,10 @@ class SourceScanner:
         clock: Clock,
         sleep: Sleep = asyncio.sleep,
     ) -> None:
-        self._setup = setup
-        self._driver = driver
-        self._live = live
-        self._on_reading = on_reading
-        self._clock = clock
-        self._sleep = sleep
+        super().__init__(setup, driver, live, on_reading, clock, sleep)
         self._groups = _group(tags, live, clock.now_us())
-        self._state = SourceState.CONNECTING
-        self._since_us = clock.now_us()
-        self._detail = ""
         self._scanning = False
         self._under_way: tuple[_Group, int] | None = None
-        self.late_scans = 0
-
-    @property
-    def report(self) -> SourceReport:
-        """State, since when, and why."""
-        return SourceReport(self._setup.source_id, self._state, self._since_us, self._detail)
-
-    @property
-    def setup(self) -> SourceSetup:
-        """The source that is scanned."""
-        return self._setup
 
     @property
     def tag_count(self) -> int:
@@ -91,10 +67,6 @@ class SourceScanner:
             if self._under_way is not None and self._under_way[0] is old:
                 group.next_us += group.interval_us  # that tick is being read already
 
-    async def write(self, tag: Tag, value: float) -> None:
-        """Writes a value to the device; raises SourceError."""
-        await self._driver.write(tag, value)
-
     def known_until_us(self, now_us: int) -> int:
         """Up to here every reading was handed on: a scan that is due or under way is not."""
         if not self._scanning:
@@ -102,26 +74,7 @@ class SourceScanner:
         under_way = [] if self._under_way is None else [self._under_way[1]]
         return min([now_us, *under_way, *(group.next_us for group in self._groups)])
 
-    async def run(self) -> None:
-        """Connects and scans for ever."""
-        pause = FIRST_PAUSE_S
-        while True:
-            try:
-                await self._driver.connect()
-                await self._scan_until_failure()
-            except SourceError as exc:
-                _stay_cancelled(exc)
-                # Only an answer is proof of life: a device that takes connections and is silent is down.
-                if self._state is SourceState.UP:
-                    pause = FIRST_PAUSE_S
-                self.fail(exc.reason)
-            finally:
-                self._scanning, self._under_way = False, None
-                await self._driver.close()
-            await self._sleep(pause)
-            pause = min(2 * pause, LONGEST_PAUSE_S)
-
-    async def _scan_until_failure(self) -> None:
+    async def _serve(self) -> None:
         self._schedule()
         self._scanning = True
         while True:
@@ -162,28 +115,14 @@ class SourceScanner:
             group.next_us + group.interval_us, latest_tick(self._clock.now_us(), group.interval_us)
         )
 
-    def _enter(self, state: SourceState, detail: str) -> None:
-        if state is not self._state:
-            self._state, self._since_us = state, self._clock.now_us()
-        self._detail = detail
+    def _say_bad(self) -> None:
+        for group in self._groups:
+            count = len(group.tags)
+            bad = Reading(np.zeros(count, np.int64), np.full(count, q.BAD_NO_COMMUNICATION, np.uint16))
+            self._on_reading(group.slots, self._clock.now_us(), bad)
 
-    def fail(self, reason: str) -> None:
-        """All tags become Bad once; while the source stays away nothing more is said."""
-        first = self._state is not SourceState.DOWN
-        self._enter(SourceState.DOWN, reason)
-        if first:
-            for group in self._groups:
-                count = len(group.tags)
-                bad = Reading(np.zeros(count, np.int64), np.full(count, q.BAD_NO_COMMUNICATION, np.uint16))
-                self._on_reading(group.slots, self._clock.now_us(), bad)
-
-
-def _stay_cancelled(exc: SourceError) -> None:
-    """A protocol library may turn the cancellation of its caller into an error of its own: without
-    this the scanner would take being told to end for a lost connection, and go on."""
-    task = asyncio.current_task()
-    if task is not None and task.cancelling():
-        raise asyncio.CancelledError from exc
+    def _after_loss(self) -> None:
+        self._scanning, self._under_way = False, None
 
 
 def _next_tick(now_us: int, interval_us: int) -> int:

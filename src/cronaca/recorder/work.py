@@ -6,30 +6,36 @@ import asyncio
 import logging
 import time
 from collections import defaultdict
-from collections.abc import Callable, Sequence
+from collections.abc import Awaitable, Callable, Sequence
 from dataclasses import dataclass
 from typing import Final
 
 from cronaca.core import quality as q
 from cronaca.core.errors import CronacaError, InvalidInput, SourceError, SourceRefused
-from cronaca.core.model import GapReason, Logger, LoggerMode, Setup, SourceSetup, Tag, Window
+from cronaca.core.logging.past import kept_of_past
+from cronaca.core.model import GapReason, Logger, LoggerMode, Series, Setup, SourceSetup, Tag, Window
 from cronaca.core.ports import (
     CoverageMark,
     Driver,
     HistoryOf,
     LoggerReport,
+    Past,
     Reading,
+    ReportingDriver,
     SafeRecord,
     SourceReport,
 )
 from cronaca.recorder.clock import AnchoredClock
+from cronaca.recorder.follow import SourceFollower
 from cronaca.recorder.live import LiveTable, Slots
 from cronaca.recorder.loggers import ChangeLogger, PeriodicLogger, Place, build_loggers
 from cronaca.recorder.queue import SampleQueue
 from cronaca.recorder.records import RecordLogger
 from cronaca.recorder.scan import SourceScanner
+from cronaca.recorder.source import SourceWorker
 
 MakeDriver = Callable[[SourceSetup], Driver]
+FillPast = Callable[[Sequence[Past]], Awaitable[None]]
 _CANCEL_AGAIN_S: Final = 0.5
 _RATE_S: Final = 2.0
 """Rates of loggers are taken over at least so long."""
@@ -40,7 +46,7 @@ _log = logging.getLogger(__name__)
 class _Scanned:
     """A source at work."""
 
-    scanner: SourceScanner
+    scanner: SourceWorker
     tags: list[Tag]
     task: asyncio.Task[None] | None = None
 
@@ -49,12 +55,14 @@ class Work:
     """Sources that are scanned and loggers that decide; everything here runs in the recorder's loop."""
 
     def __init__(
-        self, live: LiveTable, queue: SampleQueue, make_driver: MakeDriver, clock: AnchoredClock
-    ) -> None:
+        self, live: LiveTable, queue: SampleQueue, make_driver: MakeDriver, clock: AnchoredClock,
+        fill_past: FillPast | None = None,
+    ) -> None:  # fmt: skip
         self._live = live
         self._queue = queue
         self._make_driver = make_driver
         self._clock = clock
+        self._fill_past = fill_past
         self._setup = Setup((), (), ())
         self._place = Place(live, queue, {}, {})
         self._sources: dict[int, _Scanned] = {}
@@ -110,7 +118,12 @@ class Work:
         return leaving
 
     def _begin(self, source: SourceSetup, tags: list[Tag]) -> _Scanned:
-        scanner = SourceScanner(source, self._driver(source), tags, self._live, self._on_reading, self._clock)
+        driver, live, clock = self._driver(source), self._live, self._clock
+        scanner: SourceWorker
+        if isinstance(driver, ReportingDriver):
+            scanner = SourceFollower(source, driver, tags, live, self._on_reading, clock, self._on_past)
+        else:
+            scanner = SourceScanner(source, driver, tags, live, self._on_reading, clock)
         return _Scanned(scanner, tags, asyncio.create_task(scanner.run()))
 
     def _driver(self, source: SourceSetup) -> Driver:
@@ -171,6 +184,18 @@ class Work:
             else:
                 logger.on_reading(slots, ts_us, reading, inhibited=number in self._inhibited)
 
+    async def _on_past(self, tag: Tag, window: Window, readings: Series) -> None:
+        """What a device remembers of its outage: each logger keeps of it what it would have kept."""
+        parts = [
+            Past(self._place.histories[one.archive_id, tag.tag_id][0], window,
+                 kept_of_past(one, tag, readings, window))
+            for one in self._setup.loggers
+            if one.wanted and one.mode is not LoggerMode.ON_TRIGGER and tag.tag_id in one.tag_ids
+            and one.logger_id not in self._inhibited
+        ]  # fmt: skip
+        if parts and self._fill_past is not None:
+            await self._fill_past(parts)
+
     def _look_at_inhibits(self, now_us: int) -> None:
         for number, logger in self._loggers.items():
             holds = self._holds_off(logger.setup, now_us)
@@ -192,6 +217,10 @@ class Work:
             return False
         reading = self._live.at(self._live.slots_of([logger.inhibit_tag_id]), now_us)
         return bool(reading.bits[0] != 0) and not bool(q.is_bad(reading.quality)[0])
+
+    def secret_of(self, uid: str) -> str:
+        """The password that is kept for a source."""
+        return next((one.secret for one in self._setup.sources if one.uid == uid), "")
 
     def ask_for_record(self, logger_id: int) -> str:
         """One sample or record of a logger's tags now, in any mode; returns why not, or nothing."""
@@ -318,7 +347,7 @@ class _NoDriver:
 
 def _same_connection(a: SourceSetup, b: SourceSetup) -> bool:
     """A new name alone is no reason to connect anew."""
-    return (a.protocol, a.config) == (b.protocol, b.config)
+    return (a.protocol, a.config, a.secret) == (b.protocol, b.config, b.secret)
 
 
 async def end_all(tasks: Sequence[asyncio.Task[None]]) -> None:

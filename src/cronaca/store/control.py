@@ -20,8 +20,9 @@ SELECT request_id, kind, facts FROM recorder_request
 WHERE NOT taken AND asked_at > UTC_TIMESTAMP(6) - INTERVAL 30 SECOND ORDER BY request_id LIMIT 20
 """
 _TAKE: Final = "UPDATE recorder_request SET taken = TRUE WHERE request_id IN %(numbers)s"
-_ANSWER: Final = "UPDATE recorder_request SET answer = %(facts)s WHERE request_id = %(number)s"
+_ANSWER: Final = "UPDATE recorder_request SET answer = %(facts)s, facts = '{}' WHERE request_id = %(number)s"
 _FIND_ANSWER: Final = "SELECT answer FROM recorder_request WHERE request_id = %(number)s"
+_WITHDRAW: Final = "DELETE FROM recorder_request WHERE request_id = %(number)s"
 _FORGET: Final = "DELETE FROM recorder_request WHERE asked_at < UTC_TIMESTAMP(6) - INTERVAL 1 HOUR"
 
 
@@ -51,6 +52,11 @@ def find_answer(tx: Transaction, number: int) -> dict[str, Any] | None:
     """The answer to a request, or None while there is none."""
     row = tx.fetch_one(_FIND_ANSWER, number=number)
     return None if row is None or row[0] is None else dict(json.loads(row[0]))
+
+
+def withdraw(tx: Transaction, number: int) -> None:
+    """Forgets a request: it was answered, or nobody waits for it any more."""
+    tx.execute(_WITHDRAW, number=number)
 
 
 class StoreControl:

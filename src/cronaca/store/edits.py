@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import partial
 from typing import Final
 
 from cronaca.core.calendar import bits_of_window, month_at, month_of, month_window, months_between
 from cronaca.core.codec import MAX_SAMPLES, decode_segment, encode_segment
 from cronaca.core.codec.batch import HistoryKey
-from cronaca.core.edits import EditKind, apply_edit, window_of
+from cronaca.core.edits import EditKind, apply_edit, fill_outage, window_of
 from cronaca.core.errors import CorruptPayload, InvalidInput
 from cronaca.core.model import Series, Window, concatenate, merge
+from cronaca.core.ports import Past
 from cronaca.store import coverage, months, segments, setup
 from cronaca.store.compaction import compact_some, in_turn
 from cronaca.store.months import HistoryMonth
@@ -84,16 +87,30 @@ class HistoryEditor:
             kind = setup.get_history(tx, key).value_type
         return self._edit(key, EditKind.DELETE, window, Series.empty(kind), author)
 
+    def fill(self, parts: Sequence[Past], author: Author) -> int:
+        """Puts what a device remembered of an outage in the place of what stands for it, each history in a
+        transaction of its own; returns how many samples were written."""
+        written = 0
+        for part in parts:
+            self._partitions.ensure(segments.places_of({part.key: part.samples}))
+            self._compact_first()
+            change = partial(_fill, part=part, author=author)
+            written += in_turn(self._store, self._partitions, change)
+        return written
+
+    def _compact_first(self) -> None:
+        """What waits in the journal would stand behind the correction: most of it is compacted before, the
+        rest in the very transaction."""
+        while in_turn(self._store, self._partitions, compact_some):
+            pass
+
     def _edit(self, key: HistoryKey, kind: EditKind, window: Window, samples: Series, author: Author) -> Edit:
         if not author.reason.strip():
             raise InvalidInput("reason", "it is empty", "Say why history is corrected.")
         with self._store.snapshot() as tx:
             setup.get_history(tx, key)
         self._partitions.ensure(segments.places_of({key: samples}))
-        # What waits in the journal would stand behind the correction: most of it is compacted before,
-        # the rest in the very transaction.
-        while in_turn(self._store, self._partitions, compact_some):
-            pass
+        self._compact_first()
         return in_turn(
             self._store, self._partitions, lambda tx, p: _edit(tx, p, key, kind, window, samples, author)
         )
@@ -120,6 +137,28 @@ def _edit(
         len(replaced),
     )  # fmt: skip
     return _put_on_record(tx, key, facts, replaced)
+
+
+def _fill(tx: Transaction, partitions: Partitions, part: Past, author: Author) -> int:
+    while compact_some(tx, partitions):
+        pass
+    window, samples = part.window, part.samples
+    changes = []
+    for row in _months(tx, part.key, window):
+        taken = merge(take_out(tx, row, window), samples.value_type)
+        changes.append(fill_outage(taken, samples.take(month_of(samples.ts_us) == row.month)))
+        segments.add_segments(tx, row, changes[-1].after)
+        finish_month(tx, row, window)
+    replaced = concatenate([one.replaced for one in changes], samples.value_type)
+    written = sum(one.written for one in changes)
+    if written or len(replaced):
+        coverage.add(tx, [(part.key, window)])
+        facts = Edit(
+            0, EditKind.UPDATE, window.start_us, window.end_us, author.made_us, author.person, author.reason,
+            written, len(replaced),
+        )  # fmt: skip
+        _put_on_record(tx, part.key, facts, replaced)
+    return written
 
 
 def _months(tx: Transaction, key: HistoryKey, window: Window) -> list[HistoryMonth]:

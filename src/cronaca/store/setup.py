@@ -83,6 +83,7 @@ _SET_CONFIG: Final = "UPDATE source SET config = %(config)s WHERE uid = %(uid)s"
 _LIST_SOURCES: Final = """
 SELECT source_id, uid, name, protocol, config, enabled FROM source WHERE removed_us IS NULL ORDER BY source_id
 """
+_LIST_CREDENTIALS: Final = "SELECT source_id, secret FROM source_secret"
 _ADD_TAG: Final = """
 INSERT INTO tag (uid, name, description, value_type, unit, range_low, range_high, decimals, stepped,
     equipment, source_id, address, scan_us, colour, states)
@@ -307,7 +308,9 @@ def _trigger(facts: dict[str, Any]) -> TriggerWish:
 
 def read_setup(tx: Transaction) -> Setup:
     """All that the recorder needs."""
-    return Setup(tuple(list_sources(tx)), tuple(list_tags(tx)), tuple(list_loggers(tx)))
+    secrets: dict[int, str] = dict(tx.fetch(_LIST_CREDENTIALS))
+    sources = [replace(one, secret=secrets.get(one.source_id, "")) for one in list_sources(tx)]
+    return Setup(tuple(sources), tuple(list_tags(tx)), tuple(list_loggers(tx)))
 
 
 def find_history(tx: Transaction, tag_id: int, archive_id: int | None) -> History | None:

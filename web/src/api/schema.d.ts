@@ -594,26 +594,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/setup/sources/test": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Test Source
-         * @description Lets the recorder connect and read, without saving anything; the live answer or the plain reason.
-         */
-        post: operations["test_source_api_setup_sources_test_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/setup/sources/{uid}": {
         parameters: {
             query?: never;
@@ -1790,22 +1770,6 @@ export interface components {
             name: string;
         };
         /**
-         * PlaceIn
-         * @description A value in a source.
-         */
-        PlaceIn: {
-            /** Address */
-            address: {
-                [key: string]: unknown;
-            };
-            /**
-             * Value Type
-             * @default float
-             * @enum {string}
-             */
-            value_type: "float" | "integer" | "boolean" | "state" | "text";
-        };
-        /**
          * PlantIn
          * @description Facts of the whole plant.
          */
@@ -2364,7 +2328,8 @@ export interface components {
         SourceIn: {
             /**
              * Config
-             * @description Settings of the protocol; Modbus TCP: host, port, unit, timeout_s.
+             * @description Settings of the protocol; Modbus TCP: host, port, unit, timeout_s; OPC UA: endpoint, security, mode,
+             *     trusted (SHA-256 of the server's certificate), user, timeout_s, history.
              */
             config?: {
                 [key: string]: unknown;
@@ -2383,6 +2348,11 @@ export interface components {
              * @description The one that was seen; another one in the database refuses the change.
              */
             revision?: number | null;
+            /**
+             * Secret
+             * @description The password of the user; none leaves it as it is, an empty one is forgotten. It is never answered.
+             */
+            secret?: string | null;
         };
         /**
          * SourceOut
@@ -2395,6 +2365,11 @@ export interface components {
             };
             /** Enabled */
             enabled: boolean;
+            /**
+             * Has Secret
+             * @description A password is kept.
+             */
+            has_secret: boolean;
             /** Name */
             name: string;
             /** Protocol */
@@ -2774,49 +2749,6 @@ export interface components {
             };
             /** Uids */
             uids: string[];
-        };
-        /**
-         * TestIn
-         * @description What to try, without saving anything.
-         */
-        TestIn: {
-            /** Config */
-            config?: {
-                [key: string]: unknown;
-            };
-            /**
-             * Places
-             * @default []
-             */
-            places: components["schemas"]["PlaceIn"][];
-            /** Protocol */
-            protocol: string;
-        };
-        /**
-         * TestOut
-         * @description The answer of a source, or the plain reason why there is none.
-         */
-        TestOut: {
-            /** Ok */
-            ok: boolean;
-            /** Reason */
-            reason: string;
-            /** Took Ms */
-            took_ms?: number | null;
-            /** Values */
-            values: components["schemas"]["TestedValue"][];
-        };
-        /**
-         * TestedValue
-         * @description What a place holds now.
-         */
-        TestedValue: {
-            /** Quality */
-            quality: number;
-            /** Text */
-            text: string;
-            /** Value */
-            value: number | boolean | string | null;
         };
         /**
          * TriggerIn
@@ -5010,66 +4942,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SourceOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    test_source_api_setup_sources_test_post: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["TestIn"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TestOut"];
                 };
             };
             /** @description Not Found */

@@ -9,7 +9,8 @@ from fastapi import APIRouter, Request
 
 from cronaca.api.deps import PersonDep, StoreDep
 from cronaca.api.rehearsing import RehearsalService
-from cronaca.api.routes.setup_sources import acting, wait_for_answer
+from cronaca.api.routes.setup_asking import ask
+from cronaca.api.routes.setup_sources import acting
 from cronaca.api.schemas import Uid
 from cronaca.api.schemas.setup import (
     LoggerIn,
@@ -24,7 +25,7 @@ from cronaca.core.errors import InvalidInput
 from cronaca.core.logging.words import when_text
 from cronaca.core.model import RuleWish
 from cronaca.core.setup import LoggerFacts, TriggerFacts
-from cronaca.store import Store, control
+from cronaca.store import Store
 from cronaca.store.editing import loggers
 from cronaca.store.editing.loggers import LoggerRow
 from cronaca.store.transaction import Transaction
@@ -83,7 +84,7 @@ def record_now(store: StoreDep, uid: Uid) -> None:
     """One sample or record of all tags of a logger now, in any mode."""
     with store.snapshot() as tx:
         facts = {"logger_id": loggers.get_logger(tx, uid).logger_id}
-    answer = wait_for_answer(store, store.run(lambda tx: control.ask(tx, "record_now", facts)))
+    answer = ask(store, "record_now", facts)
     if not answer["ok"]:
         raise InvalidInput("logger", answer["reason"], "See the recorder's page.")
 

@@ -20,16 +20,13 @@ from cronaca.api.schemas.setup import (
     PlantIn,
     SourceIn,
     SourceOut,
-    TestIn,
-    TestOut,
 )
-from cronaca.core.addresses import check_address, check_config
 from cronaca.core.errors import NotFound
-from cronaca.core.model import DAY, ValueType
+from cronaca.core.model import DAY
 from cronaca.core.setup import ArchiveFacts, PlantFacts, SourceFacts
 from cronaca.core.setup.document import Difference, Document, checked_document, only
 from cronaca.core.windows import Shift
-from cronaca.store import Store, control
+from cronaca.store import Store
 from cronaca.store.editing import By, archives, changes, sources
 from cronaca.store.editing import document as editing
 from cronaca.store.editing.archives import ArchiveRow
@@ -38,8 +35,6 @@ from cronaca.store.transaction import Transaction
 
 router = APIRouter(prefix="/setup", tags=["set-up"])
 Part = Literal["plant", "sources", "tags", "archives", "loggers"]
-_PATIENCE_S: Final = 10.0
-_LOOK_S: Final = 0.1
 _YEAR_DAYS: Final = 365.25
 
 
@@ -68,8 +63,7 @@ def list_sources(store: StoreDep) -> list[SourceOut]:
 def add_source(store: StoreDep, person: PersonDep, wanted: SourceIn) -> SourceOut:
     """Adds a source; it is connected to within 2 s."""
     by = acting(person)
-    uid = store.run(lambda tx: sources.add_source(tx, _source_facts(wanted), by))
-    return get_source(store, uid)
+    return get_source(store, store.run(lambda tx: _add(tx, wanted, by)))
 
 
 @router.get("/sources/{uid}")
@@ -86,7 +80,7 @@ def get_source(store: StoreDep, uid: Uid) -> SourceOut:
 def change_source(store: StoreDep, person: PersonDep, uid: Uid, wanted: SourceIn) -> SourceOut:
     """Changes a source."""
     by = acting(person)
-    store.run(lambda tx: sources.change_source(tx, uid, _source_facts(wanted), by, wanted.revision))
+    store.run(lambda tx: _change(tx, uid, wanted, by))
     return get_source(store, uid)
 
 
@@ -95,32 +89,6 @@ def remove_source(store: StoreDep, person: PersonDep, uid: Uid, revision: int | 
     """Removes a source with its tags; their history stays."""
     by = acting(person)
     store.run(lambda tx: sources.remove_source(tx, uid, by, revision))
-
-
-@router.post("/sources/test")
-def test_source(store: StoreDep, wanted: TestIn) -> TestOut:
-    """Lets the recorder connect and read, without saving anything; the live answer or the plain reason."""
-    config = check_config(wanted.protocol, wanted.config)
-    places = []
-    for place in wanted.places:
-        kind, address = ValueType[place.value_type.upper()], json.dumps(place.address)
-        check_address(wanted.protocol, address, kind)
-        places.append({"address": address, "value_type": int(kind)})
-    facts = {"protocol": wanted.protocol, "config": config, "places": places}
-    number = store.run(lambda tx: control.ask(tx, "test_source", facts))
-    return TestOut(**wait_for_answer(store, number))
-
-
-def wait_for_answer(store: Store, number: int) -> dict[str, Any]:
-    """The recorder's answer to a request, or that there is none."""
-    deadline = time.monotonic() + _PATIENCE_S
-    while time.monotonic() < deadline:
-        with store.snapshot() as tx:
-            found = control.find_answer(tx, number)
-        if found is not None:
-            return found
-        time.sleep(_LOOK_S)
-    return {"ok": False, "reason": "The recorder does not answer: start it, then try again.", "values": []}
 
 
 @router.get("/archives")
@@ -228,6 +196,19 @@ def _try_document(tx: Transaction, document: Document, by: By, write: bool) -> l
     return found
 
 
+def _add(tx: Transaction, wanted: SourceIn, by: By) -> str:
+    uid = sources.add_source(tx, _source_facts(wanted), by)
+    if wanted.secret:
+        sources.put_secret(tx, uid, wanted.secret)
+    return uid
+
+
+def _change(tx: Transaction, uid: str, wanted: SourceIn, by: By) -> None:
+    sources.change_source(tx, uid, _source_facts(wanted), by, wanted.revision)
+    if wanted.secret is not None:
+        sources.put_secret(tx, uid, wanted.secret)
+
+
 def _source_facts(wanted: SourceIn) -> SourceFacts:
     return SourceFacts(wanted.name, wanted.protocol, wanted.config, wanted.enabled)
 
@@ -236,7 +217,7 @@ def _source(row: SourceRow) -> SourceOut:
     facts = row.facts
     return SourceOut(
         uid=row.uid, revision=row.revision, name=facts.name, protocol=facts.protocol, config=facts.config,
-        enabled=facts.enabled, tags=row.tags,
+        enabled=facts.enabled, tags=row.tags, has_secret=row.has_secret,
     )  # fmt: skip
 
 

@@ -13,7 +13,8 @@ from fastapi import APIRouter, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from cronaca.api.deps import PersonDep, StoreDep
-from cronaca.api.routes.setup_sources import acting, wait_for_answer
+from cronaca.api.routes.setup_asking import ask
+from cronaca.api.routes.setup_sources import acting
 from cronaca.api.schemas import Uid
 from cronaca.api.schemas.setup import (
     ChangesOut,
@@ -40,7 +41,7 @@ from cronaca.core.model import ValueType
 from cronaca.core.setup import TagFacts, named_series
 from cronaca.core.setup.importing import FieldChange, OnClash, Plan, differences, plan_import
 from cronaca.exchange import tag_table
-from cronaca.store import Store, control, sizes
+from cronaca.store import Store, sizes
 from cronaca.store.editing import By, loggers, sources, tags
 from cronaca.store.editing.tags import TagFilter, TagRow
 from cronaca.store.transaction import Transaction
@@ -177,7 +178,7 @@ def write_value(store: StoreDep, uid: Uid, wanted: ValueIn) -> None:
         raise InvalidInput("value", f"{facts.name} takes no value", remedy)
     value = checked_value(wanted.value, facts.value_type)
     request = {"tag_id": row.tag_id, "value": value}
-    answer = wait_for_answer(store, store.run(lambda tx: control.ask(tx, "write", request)))
+    answer = ask(store, "write", request)
     if not answer["ok"]:
         raise InvalidInput("value", answer["reason"], "See the recorder's page.")
 

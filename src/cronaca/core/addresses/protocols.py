@@ -10,12 +10,19 @@ from typing import Any, Final
 from cronaca.core.addresses.generator import parse_generator_address
 from cronaca.core.addresses.internal import parse_internal_address
 from cronaca.core.addresses.modbus import parse_address
+from cronaca.core.addresses.opcua import (
+    check_endpoint,
+    check_security,
+    check_thumbprint,
+    parse_opcua_address,
+)
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import ValueType
 
 MODBUS: Final = "modbus_tcp"
 GENERATOR: Final = "generator"
 INTERNAL: Final = "internal"
+OPC_UA: Final = "opc_ua"
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,7 +48,7 @@ def is_writable(protocol: str, address: str, value_type: ValueType) -> bool:
     """Whether a value can be written there."""
     if protocol == MODBUS:
         return parse_address(address, value_type).writable
-    return protocol == INTERNAL
+    return protocol in (INTERNAL, OPC_UA)
 
 
 def _protocol(name: str) -> Protocol:
@@ -61,6 +68,25 @@ def _modbus_config(config: Mapping[str, Any]) -> dict[str, Any]:
     _number(found, "unit", 0, 255, "Give the unit of the device, 0 to 255.", whole=True)
     _number(found, "timeout_s", 0.05, 60, "Give 0.05 to 60 seconds.")
     return {**found, "host": host.strip()}
+
+
+def _opcua_config(config: Mapping[str, Any]) -> dict[str, Any]:
+    found = {
+        "endpoint": "", "security": "None", "mode": "None", "trusted": "", "user": "", "timeout_s": 4.0,
+        "history": True, **config,
+    }  # fmt: skip
+    _refuse_unknown(found, {"endpoint", "security", "mode", "trusted", "user", "timeout_s", "history"})
+    policy, mode = check_security(found["security"], found["mode"])
+    _number(found, "timeout_s", 0.5, 60, "Give 0.5 to 60 seconds.")
+    user = found["user"]
+    if not isinstance(user, str) or len(user) > 100:
+        raise InvalidInput("user", "it cannot be used", "Give a name of at most 100 letters, or none.")
+    if not isinstance(found["history"], bool):
+        raise InvalidInput("history", f"{json.dumps(found['history'])} cannot be used", "Give true or false.")
+    return {
+        **found, "endpoint": check_endpoint(found["endpoint"]), "security": policy, "mode": mode,
+        "trusted": check_thumbprint(found["trusted"]), "user": user.strip(),
+    }  # fmt: skip
 
 
 def _no_config(config: Mapping[str, Any]) -> dict[str, Any]:
@@ -88,4 +114,5 @@ PROTOCOLS: Final = {
     MODBUS: Protocol("Modbus TCP", _modbus_config, parse_address),
     GENERATOR: Protocol("Signal generator", _no_config, lambda text, _: parse_generator_address(text)),
     INTERNAL: Protocol("Internal values", _no_config, parse_internal_address),
+    OPC_UA: Protocol("OPC UA", _opcua_config, parse_opcua_address),
 }

@@ -15,10 +15,11 @@ from cronaca.store.transaction import Row, Transaction
 
 _COLUMNS: Final = "s.source_id, s.uid, s.revision, s.name, s.protocol, s.config, s.enabled"
 _LIST: Final = f"""
-SELECT {_COLUMNS}, (SELECT COUNT(*) FROM tag t WHERE t.source_id = s.source_id AND t.removed_us IS NULL)
+SELECT {_COLUMNS}, (SELECT COUNT(*) FROM tag t WHERE t.source_id = s.source_id AND t.removed_us IS NULL),
+    (SELECT COUNT(*) FROM source_secret x WHERE x.source_id = s.source_id)
 FROM source s WHERE s.removed_us IS NULL ORDER BY s.name
 """
-_FIND: Final = f"SELECT {_COLUMNS}, 0 FROM source s WHERE s.uid = %(uid)s AND s.removed_us IS NULL"
+_FIND: Final = f"SELECT {_COLUMNS}, 0, 0 FROM source s WHERE s.uid = %(uid)s AND s.removed_us IS NULL"
 _NAMED: Final = "SELECT uid FROM source WHERE live_name = %(name)s"
 _ADD: Final = """
 INSERT INTO source (uid, name, protocol, config, enabled)
@@ -30,6 +31,14 @@ WHERE uid = %(uid)s
 """
 _REMOVE: Final = "UPDATE source SET removed_us = %(now_us)s, revision = revision + 1 WHERE uid = %(uid)s"
 _REVIVE: Final = "UPDATE source SET removed_us = NULL, revision = revision + 1 WHERE uid = %(uid)s"
+_PUT_CREDENTIAL: Final = """
+INSERT INTO source_secret (source_id, secret) SELECT source_id, %(secret)s FROM source WHERE uid = %(uid)s
+ON DUPLICATE KEY UPDATE secret = VALUES(secret)
+"""
+_DROP_CREDENTIAL: Final = """
+DELETE s FROM source_secret s JOIN source USING (source_id) WHERE source.uid = %(uid)s
+"""
+_LONGEST_CREDENTIAL: Final = 500
 _TAGS_OF: Final = """
 SELECT t.uid FROM tag t JOIN source s ON s.source_id = t.source_id
 WHERE s.uid = %(uid)s AND t.removed_us IS NULL
@@ -45,6 +54,7 @@ class SourceRow:
     revision: int
     facts: SourceFacts
     tags: int
+    has_secret: bool
 
 
 def list_sources(tx: Transaction) -> list[SourceRow]:
@@ -86,12 +96,21 @@ def change_source(tx: Transaction, uid: str, facts: SourceFacts, by: By, seen: i
     log.write()
 
 
+def put_secret(tx: Transaction, uid: str, secret: str) -> None:
+    """The password for the user of a source; an empty one is forgotten. Belongs into the transaction of a
+    change: that tells the recorder. Raises InvalidInput."""
+    if len(secret) > _LONGEST_CREDENTIAL:
+        raise InvalidInput("secret", "it is too long", f"Give at most {_LONGEST_CREDENTIAL} letters.")
+    tx.execute(_PUT_CREDENTIAL if secret else _DROP_CREDENTIAL, uid=uid, secret=secret)
+
+
 def remove_source(tx: Transaction, uid: str, by: By, seen: int | None = None) -> None:
     """Removes a source with its tags; their history stays. Raises NotFound, EditConflict."""
     log = Log(tx, "source", by)
     row = get_source(tx, uid)
     check_revision(tx, "source", uid, row.facts.name, has=row.revision, seen=seen)
     tag_editing.remove_tags(tx, [one for (one,) in tx.fetch(_TAGS_OF, uid=uid)], by)
+    put_secret(tx, uid, "")
     tx.execute(_REMOVE, uid=uid, now_us=by.made_us)
     log.note(uid, asdict(row.facts), None)
     log.write()
@@ -115,7 +134,12 @@ def _columns(facts: SourceFacts) -> dict[str, object]:
 
 
 def _row(row: Row) -> SourceRow:
-    number, uid, revision, name, protocol, config, enabled, tags = row
+    number, uid, revision, name, protocol, config, enabled, tags, secrets = row
     return SourceRow(
-        number, uid, revision, SourceFacts(name, protocol, json.loads(config), bool(enabled)), int(tags)
+        number,
+        uid,
+        revision,
+        SourceFacts(name, protocol, json.loads(config), bool(enabled)),
+        int(tags),
+        bool(secrets),
     )

@@ -1,0 +1,393 @@
+"""Sources that report by themselves: order, signs of life, clocks that are off, outages that are filled."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import time
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from cronaca.core import quality as q
+from cronaca.core.bits import to_bits
+from cronaca.core.codec.batch import HistoryKey
+from cronaca.core.edits import fill_outage
+from cronaca.core.errors import SourceUnreachable
+from cronaca.core.logging.past import kept_of_past
+from cronaca.core.model import (
+    SECOND,
+    Keeps,
+    Logger,
+    LoggerMode,
+    RuleWish,
+    Series,
+    SourceSetup,
+    SourceState,
+    Tag,
+    ValueType,
+    Window,
+)
+from cronaca.core.ports import Heard, Reading
+from cronaca.demo.opcua_stand_in import OpcUaStandIn
+from cronaca.recorder.engine import Outlet, Recorder
+from cronaca.recorder.follow import SourceFollower
+from cronaca.recorder.live import LiveTable, Slots
+from cronaca.recorder.spool import Spool
+from cronaca.sources.opcua import Identity, Login, OpcUaDriver
+from cronaca.sources.opcua.values import to_us
+from cronaca.store import Store, setup
+from cronaca.store.edits import list_edits, read_replaced
+from cronaca.store.past import StorePast
+from cronaca.store.series import SeriesReader
+from cronaca.store.sink import StoreSink
+from tests.support.application import free_port, wait_for
+from tests.support.builders import NOW, FixedClock, a_tag
+from tests.support.fakes import FakeDriver
+
+FLOAT = ValueType.FLOAT
+SOURCE = SourceSetup(1, "u", "Line 2 server", "opc_ua", "{}", True)
+
+
+class Reporter(FakeDriver):
+    """Says what a test puts there; silence is a lost connection."""
+
+    def __init__(self, clock: FixedClock) -> None:
+        super().__init__()
+        self.clock = clock
+        self.says: list[tuple[float, Heard]] = []
+        self.past: dict[int, Series] = {}
+        self.asked: list[Window] = []
+
+    async def follow(self, tags: Sequence[Tag]) -> None:
+        del tags
+
+    async def hear(self) -> Heard:
+        for _ in range(5):
+            await asyncio.sleep(0)  # others have their turn, as on a real connection
+        if not self.says:
+            raise SourceUnreachable("silent")
+        after_s, heard = self.says.pop(0)
+        self.clock.time += round(after_s * SECOND)
+        return heard
+
+    async def read_past(self, tag: Tag, window: Window) -> Series | None:
+        self.asked.append(window)
+        return self.past.get(tag.tag_id)
+
+
+def said(*samples: tuple[int, float, float]) -> Heard:
+    """Tag, seconds since NOW, value."""
+    return Heard(
+        np.array([s[0] for s in samples], np.int64),
+        np.array([NOW + round(s[1] * SECOND) for s in samples], np.int64),
+        np.array([to_bits(s[2], FLOAT) for s in samples], np.int64),
+        np.zeros(len(samples), np.uint16),
+    )
+
+
+class Bench:
+    """A follower of two tags with all that it hands on."""
+
+    def __init__(self) -> None:
+        self.clock = FixedClock()
+        self.driver = Reporter(self.clock)
+        self.tags = [a_tag(f"t{i}", tag_id=i) for i in (1, 2)]
+        self.live = LiveTable(self.tags, NOW, 256)
+        self.readings: list[tuple[int, float, float, int]] = []
+        self.pasts: list[tuple[int, Window, Series]] = []
+        self.follower = SourceFollower(
+            SOURCE, self.driver, self.tags, self.live, self._take, self.clock, self._past, self._sleep
+        )
+
+    def _take(self, slots: Slots, ts_us: int, reading: Reading) -> None:
+        self.live.update(slots, ts_us, reading)
+        values = reading.bits.view(np.float64).tolist()
+        for slot, value, quality in zip(slots.tolist(), values, reading.quality.tolist(), strict=True):
+            self.readings.append((int(self.live.tag_ids[slot]), (ts_us - NOW) / SECOND, value, quality))
+
+    async def _past(self, tag: Tag, window: Window, series: Series) -> None:
+        self.pasts.append((tag.tag_id, window, series))
+
+    async def _sleep(self, seconds: float) -> None:
+        self.clock.time += round(seconds * SECOND)
+        if not self.driver.says:
+            await asyncio.Event().wait()
+        await asyncio.sleep(0)
+
+    async def hear(self, *says: tuple[float, Heard]) -> None:
+        """Says all, then falls silent, once; what has been asked for meanwhile is done."""
+        self.driver.says += says
+        task = asyncio.create_task(self.follower.run())
+        for _ in range(400):
+            await asyncio.sleep(0)
+        task.cancel()
+        await asyncio.gather(task, return_exceptions=True)
+
+    def of(self, tag_id: int) -> list[tuple[float, float, int]]:
+        return [row[1:] for row in self.readings if row[0] == tag_id]
+
+
+class TestHandingOn:
+    async def test_samples_keep_their_times_and_are_handed_on_in_their_order(self) -> None:
+        bench = Bench()
+        await bench.hear(
+            (0.1, said((1, 0.05, 1.0), (2, 0.06, 5.0))),
+            (0.4, said((1, 0.3, 3.0), (2, 0.2, 6.0), (1, 0.4, 4.0), (2, 0.3, 7.0))),
+        )
+        assert [r[:3] for r in bench.readings[:6]] == [
+            (1, 0.05, 1.0), (2, 0.06, 5.0), (2, 0.2, 6.0), (1, 0.3, 3.0), (2, 0.3, 7.0), (1, 0.4, 4.0)
+        ]  # fmt: skip
+
+    async def test_an_old_first_value_says_what_holds_now(self) -> None:
+        """Its own time lies before the connection, where nothing was recorded."""
+        bench = Bench()
+        await bench.hear(
+            (0.2, said((1, -3600.0, 8.0), (2, 0.1, 1.0))), (0.3, said((2, 0.4, 2.0))), (2.7, said())
+        )
+        assert bench.of(1)[0] == (1.0, 8.0, q.GOOD)
+
+    async def test_before_the_devices_clock_is_known_it_is_shown_but_not_recorded(self) -> None:
+        bench = Bench()
+        await bench.hear((0.2, said((1, -3600.0, 8.0))), *[(1.0, said()) for _ in range(9)])
+        shown = bench.live.at(bench.live.slots_of([1]), NOW + SECOND)
+        assert shown.bits.view(np.float64)[0] == 8.0
+        assert [c for _, _, c in bench.of(1)] == [q.BAD_NO_COMMUNICATION]
+        bench = Bench()
+        await bench.hear((0.2, said((1, -3600.0, 8.0))), *[(1.0, said()) for _ in range(11)])
+        assert bench.of(1)[0][1:] == (8.0, q.GOOD), "nothing changes for 10 s: it is taken for right"
+
+    async def test_unchanged_values_are_handed_on_at_each_scan_but_never_ahead_of_what_may_come(self) -> None:
+        bench = Bench()
+        quiet = [(0.5, said()) for _ in range(10)]
+        await bench.hear((0.1, said((1, 0.05, 1.0))), (0.2, said((1, 0.25, 2.0))), *quiet)
+        repeated = [t for t, value, _ in bench.of(1)[2:] if value == 2.0]
+        assert repeated == [1.0, 2.0, 3.0], "at 5.3 s: a second and a half is left for what is under way"
+
+    async def test_values_are_not_old_while_the_device_lives(self) -> None:
+        bench = Bench()
+        await bench.hear((0.1, said((1, 0.0, 1.0))), (0.2, said((2, 0.25, 2.0))), (3.5, said()))
+        now_us = NOW + 4 * SECOND
+        assert bench.live.at(bench.live.slots_of([1]), NOW + 3 * SECOND).quality[0] == q.GOOD
+        assert bench.live.at(bench.live.slots_of([1]), now_us).quality[0] == q.BAD_NO_COMMUNICATION
+
+    async def test_a_lost_device_makes_its_tags_bad_once_with_the_reason(self) -> None:
+        bench = Bench()
+        await bench.hear((0.1, said((1, 0.0, 1.0))))
+        assert [c for _, _, c in bench.of(1)].count(q.BAD_NO_COMMUNICATION) == 1
+        report = bench.follower.report
+        assert (report.state, report.detail) == (SourceState.DOWN, "silent")
+
+
+class TestClocks:
+    @pytest.mark.parametrize("off_s", [-30.0, 30.0])
+    async def test_a_clock_that_is_off_is_said_and_keeps_the_order(self, off_s: float) -> None:
+        """The times stay those of the source; repeats and the mark of its loss lie on its clock."""
+        bench = Bench()
+        changes = [(0.5, said((1, 0.5 * i + off_s, float(i)))) for i in range(1, 20)]
+        await bench.hear((0.1, said((2, off_s, 7.0))), *changes)
+        word = "ahead of" if off_s > 0 else "behind"
+        assert bench.follower._lags, "learnt from what came while it listened"
+        times = [t for t, _, c in bench.of(1) if c == q.GOOD]
+        assert times == sorted(times)
+        assert times[-18:] == [0.5 * i + off_s for i in range(2, 20)]
+        (lost,) = [t for t, _, c in bench.of(1) if c == q.BAD_NO_COMMUNICATION]
+        assert times[-1] < lost < times[-1] + 1.5
+        bench.driver.says = [(0.5, said((1, 10.0 + off_s, 50.0))), (0.5, said((1, 10.5 + off_s, 51.0)))]
+        seen = []
+        enter = bench.follower._enter
+
+        def noting(state: SourceState, text: str) -> None:
+            seen.append(text)
+            enter(state, text)
+
+        bench.follower._enter = noting  # type: ignore[method-assign]
+        await bench.hear()
+        assert f"Its clock is 30 s {word} ours." in seen
+
+
+class TestOutages:
+    async def test_what_was_missed_is_asked_for_and_handed_on(self) -> None:
+        bench = Bench()
+        await bench.hear((0.1, said((1, 0.0, 1.0), (2, 0.0, 9.0))), (1.0, said((1, 1.0, 2.0))))
+        past = Series.of(FLOAT, [NOW + s * SECOND for s in (1, 2, 3)], [2.0, 3.0, 4.0])
+        bench.driver.past = {1: past}
+        bench.clock.time = NOW + 60 * SECOND
+        await bench.hear((0.5, said((1, 50.0, 5.0), (2, 0.0, 9.0))), (0.1, said()))
+        ((tag_id, window, series),) = bench.pasts
+        assert (tag_id, window) == (1, Window(NOW + SECOND + 1, NOW + 50 * SECOND))
+        assert series.equals(past)
+        asked_of_two = bench.driver.asked[0]
+        assert asked_of_two.start_us == NOW
+        assert asked_of_two.end_us > NOW + 60 * SECOND, "it did not change: until the connection is back"
+
+    async def test_a_past_that_does_not_reach_back_fills_only_what_it_knows(self) -> None:
+        """A device that was restarted knows nothing of the time between the cut and its start."""
+        bench = Bench()
+        await bench.hear((0.1, said((1, 0.0, 1.0))), (1.0, said((1, 1.0, 2.0))))
+        bench.driver.past = {1: Series.of(FLOAT, [NOW + 30 * SECOND], [4.0])}
+        bench.clock.time = NOW + 60 * SECOND
+        await bench.hear((0.5, said((1, 50.0, 5.0))), (0.1, said()))
+        ((_, window, _),) = bench.pasts
+        assert window.start_us == NOW + 30 * SECOND
+
+    async def test_a_past_that_could_not_be_read_is_read_after_the_next_connection(self) -> None:
+        bench = Bench()
+        await bench.hear((0.1, said((1, 0.0, 1.0))), (1.0, said((1, 1.0, 2.0))))
+        broken = bench.driver.read_past
+
+        async def refuse(tag: Tag, window: Window) -> Series | None:
+            await broken(tag, window)
+            raise SourceUnreachable("cut again")
+
+        bench.driver.read_past = refuse  # type: ignore[method-assign]
+        await bench.hear((0.5, said((1, 5.0, 5.0))), (0.1, said()))
+        assert not bench.pasts
+        bench.driver.read_past = broken  # type: ignore[method-assign]
+        bench.driver.past = {1: Series.of(FLOAT, [NOW + SECOND, NOW + 2 * SECOND], [2.0, 3.0])}
+        await bench.hear((0.5, said((1, 20.0, 6.0))), (0.1, said()))
+        assert next(w.end_us - NOW for _, w, _ in bench.pasts) == 5 * SECOND
+
+
+class TestKeptOfThePast:
+    READINGS = Series.of(FLOAT, [NOW + i * SECOND // 2 for i in range(21)], [float(i) for i in range(21)])
+    WINDOW = Window(NOW + 1, NOW + 10 * SECOND)
+
+    def logger(self, mode: LoggerMode, **facts: object) -> Logger:
+        return Logger(1, "l", "l", 1, mode, SECOND, (1,), **facts)  # type: ignore[arg-type]
+
+    def test_by_the_clock_the_value_that_held_at_each_tick(self) -> None:
+        kept = kept_of_past(self.logger(LoggerMode.PERIODIC), a_tag("t"), self.READINGS, self.WINDOW)
+        assert kept.ts_us.tolist() == [NOW + i * SECOND for i in range(1, 10)]
+        assert kept.values.tolist() == [2.0 * i for i in range(1, 10)]
+
+    def test_the_mean_of_the_readings_at_the_scans_of_each_interval(self) -> None:
+        wish = self.logger(LoggerMode.PERIODIC, keeps=Keeps.MEAN)
+        tag = a_tag("t", scan_us=SECOND // 2)
+        kept = kept_of_past(wish, tag, self.READINGS, self.WINDOW)
+        assert kept.values.tolist() == [2.0 * i - 1.5 for i in range(1, 10)]
+
+    def test_on_change_by_the_rule(self) -> None:
+        wish = self.logger(LoggerMode.ON_CHANGE, rule=RuleWish(width=4.5))
+        kept = kept_of_past(wish, a_tag("t", stepped=True), self.READINGS, self.WINDOW)
+        assert kept.values.tolist() == [5.0, 10.0, 15.0], "0, where the window begins, was kept before"
+
+    def test_what_stands_for_the_outage_goes_and_nothing_else(self) -> None:
+        quality = [q.GOOD, q.UNCERTAIN_LAST_USABLE, q.BAD_NO_COMMUNICATION, q.BAD_SENSOR_FAILURE, q.GOOD]
+        before = Series.of(FLOAT, [1, 2, 3, 4, 9], [1.0, 1.0, 0.0, 0.0, 5.0], quality)
+        found = fill_outage(before, Series.of(FLOAT, [2, 5, 9], [2.0, 3.0, 6.0]))
+        assert found.after.ts_us.tolist() == [1, 2, 4, 5, 9]
+        assert found.after.values.tolist()[:2] == [1.0, 2.0]
+        assert found.after.values.tolist()[-1] == 6.0
+        assert found.replaced.ts_us.tolist() == [2, 3, 9]
+        assert found.written == 3
+
+
+CUT_SAMPLES = 600
+"""As many as ten minutes have, once a second."""
+
+
+async def test_a_cut_is_filled_from_the_servers_history_none_double_none_missing(
+    store: Store, tmp_path: Path
+) -> None:
+    """The server goes, with its subscriptions, while its device goes on; it gives its past in small parts."""
+    server = OpcUaStandIn(free_port(), most_per_read=50)
+    await server.start()
+    await server.set_values(1, {"temperature_1": 1.0})
+    keys = _plant(store, server.endpoint)
+    with store.snapshot() as tx:
+        facts = setup.read_setup(tx)
+        histories = {
+            (h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in setup.list_histories(tx)
+        }
+    login = Login.of({"endpoint": server.endpoint}, "", Identity(tmp_path / "own"))
+    outlet = Outlet(StoreSink(store), Spool(tmp_path / "spool"), "test", past=StorePast(store))
+    recorder = Recorder(facts, lambda _: OpcUaDriver(login), histories, outlet, block=256)
+    stop = asyncio.Event()
+    task = asyncio.create_task(recorder.run(stop))
+    await _until(lambda: _good(store, keys["changes"]) == [1.0])
+    for i in range(2, 12):
+        await server.set_values(1, {"temperature_1": float(i)})
+        await asyncio.sleep(0.1)
+    await _until(lambda: len(_good(store, keys["changes"])) == 11)
+    await server.stop()
+    cut = datetime.now(UTC)
+    await asyncio.sleep(3.5)
+    for i in range(CUT_SAMPLES):
+        await server.set_values(1, {"temperature_1": 100.0 + i}, cut + timedelta(milliseconds=5 * i))
+    back = datetime.now(UTC)
+    await server.start()
+    for i in range(10):
+        await asyncio.sleep(0.1)
+        await server.set_values(1, {"temperature_1": 900.0 + i})
+    missed = [100.0 + i for i in range(CUT_SAMPLES)]
+    expected = [*map(float, range(1, 12)), *missed, *(900.0 + i for i in range(10))]
+    await _until(lambda: len(_good(store, keys["changes"])) >= len(expected), 25)
+    stop.set()
+    await task
+    await server.stop()
+    assert _good(store, keys["changes"]) == expected
+    whole = _read(store, keys["changes"])
+    assert not q.is_bad(whole.quality).any(), "nothing stands for the outage any more"
+    _check_ticks(store, keys["ticks"], cut, back)
+    _check_record(store, keys["changes"])
+
+
+def _check_ticks(store: Store, key: HistoryKey, cut: datetime, back: datetime) -> None:
+    """By the clock: each tick of the outage has the value that held then."""
+    series = _read(store, key)
+    inside = (series.ts_us > to_us(cut) + SECOND) & (series.ts_us < to_us(back))
+    ticks = series.take(inside)
+    assert len(ticks) >= 2
+    assert q.is_good(ticks.quality).all()
+    held = 100.0 + np.minimum((ticks.ts_us - to_us(cut)) // 5000, CUT_SAMPLES - 1)
+    assert ticks.values.tolist() == held.tolist()
+
+
+def _check_record(store: Store, key: HistoryKey) -> None:
+    """The mark of the outage is kept as modified history: who, why."""
+    with store.snapshot() as tx:
+        (edit,) = list_edits(tx, key, Window(0, 4 * 10**15))
+        (replaced,) = read_replaced(tx, edit.edit_id)
+    assert edit.person == "recorder"
+    assert CUT_SAMPLES <= edit.written < CUT_SAMPLES + 10
+    assert q.BAD_NO_COMMUNICATION in replaced.quality.tolist()
+
+
+def _plant(store: Store, endpoint: str) -> dict[str, HistoryKey]:
+    """A tag of the server, recorded on change and by the clock into an archive each."""
+    now_us = time.time_ns() // 1000
+    with store.transaction() as tx:
+        setup.put_plant(tx, setup.Plant("Pastificio Ombralta", "Europe/Rome", 1, ()))
+        source_id = setup.add_source(tx, "s-1", "Line 1 server", "opc_ua", {"endpoint": endpoint})
+        address = json.dumps({"node": "ns=2;s=Line1.temperature_1"})
+        wanted = a_tag("t", source_id=source_id, address=address, scan_us=SECOND // 10, stepped=True)
+        tag = replace(wanted, tag_id=setup.add_tag(tx, wanted))
+        keys = {}
+        for name, mode in (("changes", LoggerMode.ON_CHANGE), ("ticks", LoggerMode.PERIODIC)):
+            archive_id = setup.add_archive(tx, f"a-{name}", name)
+            interval_us = SECOND if mode is LoggerMode.PERIODIC else 0
+            logger = Logger(0, f"l-{name}", name, archive_id, mode, interval_us, (tag.tag_id,))
+            setup.add_logger(tx, logger, now_us)
+            keys[name] = next(h.key for h in setup.list_histories(tx) if h.key.archive_id == archive_id)
+    return keys
+
+
+def _read(store: Store, key: HistoryKey) -> Series:
+    window = Window(time.time_ns() // 1000 - 600 * SECOND, time.time_ns() // 1000 + SECOND)
+    (answer,) = SeriesReader(store).read_keys([key], window)
+    return answer.recorded
+
+
+def _good(store: Store, key: HistoryKey) -> list[float]:
+    series = _read(store, key)
+    found: list[float] = series.values[q.is_good(series.quality)].tolist()
+    return found
+
+
+async def _until(condition: Callable[[], object], seconds: float = 15) -> None:
+    await asyncio.to_thread(wait_for, condition, seconds)
