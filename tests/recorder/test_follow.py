@@ -201,9 +201,9 @@ class TestClocks:
         seen = []
         enter = bench.follower._enter
 
-        def noting(state: SourceState, text: str) -> None:
-            seen.append(text)
-            enter(state, text)
+        def noting(state: SourceState, detail: str) -> None:
+            seen.append(detail)
+            enter(state, detail)
 
         bench.follower._enter = noting  # type: ignore[method-assign]
         await bench.hear()

@@ -27,6 +27,7 @@ from cronaca.api.routes import (
     recorder,
     records,
     series,
+    setup_asking,
     setup_loggers,
     setup_sources,
     setup_tags,
@@ -86,8 +87,8 @@ def _api() -> APIRouter:
     }
     api = APIRouter(prefix="/api", responses={code: dict(facts) for code, facts in problems.items()})
     modules = (
-        health, tags, series, figures, history, live, setup_sources, setup_tags, setup_loggers, recorder,
-        records,
+        health, tags, series, figures, history, live, setup_sources, setup_asking, setup_tags, setup_loggers,
+        recorder, records,
     )  # fmt: skip
     for module in modules:
         api.include_router(module.router)

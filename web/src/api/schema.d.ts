@@ -594,6 +594,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setup/sources/browse": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Browse
+         * @description What lies under a node of an OPC UA server: folders, and variables with their values.
+         */
+        post: operations["browse_api_setup_sources_browse_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/sources/discover": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Discover
+         * @description What an OPC UA server offers: security, ways to sign in, its certificate.
+         */
+        post: operations["discover_api_setup_sources_discover_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/sources/test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Test Source
+         * @description Lets the recorder connect and read, without saving anything; the live answer or the plain reason.
+         */
+        post: operations["test_source_api_setup_sources_test_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setup/sources/{uid}": {
         parameters: {
             query?: never;
@@ -899,6 +959,50 @@ export interface components {
             value: number | boolean | string | null;
         };
         /**
+         * BrowseIn
+         * @description Where to look in the address space of an OPC UA server.
+         */
+        BrowseIn: {
+            /** Config */
+            config?: {
+                [key: string]: unknown;
+            };
+            /**
+             * Node
+             * @description Empty: the server's objects.
+             * @default
+             */
+            node: string;
+            /** Secret */
+            secret?: string | null;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+        };
+        /**
+         * BrowseOut
+         * @description What lies under a node.
+         */
+        BrowseOut: {
+            /**
+             * More
+             * @description There are more than are shown.
+             * @default false
+             */
+            more: boolean;
+            /**
+             * Nodes
+             * @default []
+             */
+            nodes: components["schemas"]["NodeOut"][];
+            /** Ok */
+            ok: boolean;
+            /** Reason */
+            reason: string;
+        };
+        /**
          * CatalogueEntry
          * @description What a figure means and for which tags.
          */
@@ -1099,6 +1203,40 @@ export interface components {
             name: string;
             /** Uid */
             uid: string;
+        };
+        /**
+         * DiscoverIn
+         * @description The OPC UA server to look at.
+         */
+        DiscoverIn: {
+            /** Endpoint */
+            endpoint: string;
+            /**
+             * Timeout S
+             * @default 4
+             */
+            timeout_s: number;
+        };
+        /**
+         * DiscoverOut
+         * @description What a server offers, or the plain reason why it does not answer.
+         */
+        DiscoverOut: {
+            /**
+             * Offers
+             * @default []
+             */
+            offers: components["schemas"]["Offer"][];
+            /** Ok */
+            ok: boolean;
+            /**
+             * Own Certificate
+             * @description The SHA-256 of our certificate, for the administrator of the server.
+             * @default
+             */
+            own_certificate: string;
+            /** Reason */
+            reason: string;
         };
         /**
          * DocumentReport
@@ -1740,6 +1878,40 @@ export interface components {
             written: number;
         };
         /**
+         * NodeOut
+         * @description A folder or a variable. `value_type` is empty where nothing can be recorded.
+         */
+        NodeOut: {
+            /** Name */
+            name: string;
+            /** Node */
+            node: string;
+            /** Value */
+            value: number | boolean | string | null;
+            /** Value Type */
+            value_type: string;
+            /** Variable */
+            variable: boolean;
+        };
+        /**
+         * Offer
+         * @description A way to speak with a server. `certificate`: the SHA-256 of the server's certificate, in hex.
+         */
+        Offer: {
+            /** Certificate */
+            certificate: string;
+            /** Endpoint */
+            endpoint: string;
+            /** Mode */
+            mode: string;
+            /** Name */
+            name: string;
+            /** Security */
+            security: string;
+            /** Sign In */
+            sign_in: string[];
+        };
+        /**
          * OnClash
          * @description What becomes of a line whose name belongs to a tag that it does not mean by its uid.
          * @enum {string}
@@ -1768,6 +1940,22 @@ export interface components {
         Person: {
             /** Name */
             name: string;
+        };
+        /**
+         * PlaceIn
+         * @description A value in a source.
+         */
+        PlaceIn: {
+            /** Address */
+            address: {
+                [key: string]: unknown;
+            };
+            /**
+             * Value Type
+             * @default float
+             * @enum {string}
+             */
+            value_type: "float" | "integer" | "boolean" | "state" | "text";
         };
         /**
          * PlantIn
@@ -2749,6 +2937,59 @@ export interface components {
             };
             /** Uids */
             uids: string[];
+        };
+        /**
+         * TestIn
+         * @description What to try, without saving anything.
+         */
+        TestIn: {
+            /** Config */
+            config?: {
+                [key: string]: unknown;
+            };
+            /**
+             * Places
+             * @default []
+             */
+            places: components["schemas"]["PlaceIn"][];
+            /** Protocol */
+            protocol: string;
+            /**
+             * Secret
+             * @description The password of the user; none takes the one that is kept for `source`.
+             */
+            secret?: string | null;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+        };
+        /**
+         * TestOut
+         * @description The answer of a source, or the plain reason why there is none.
+         */
+        TestOut: {
+            /** Ok */
+            ok: boolean;
+            /** Reason */
+            reason: string;
+            /** Took Ms */
+            took_ms?: number | null;
+            /** Values */
+            values: components["schemas"]["TestedValue"][];
+        };
+        /**
+         * TestedValue
+         * @description What a place holds now.
+         */
+        TestedValue: {
+            /** Quality */
+            quality: number;
+            /** Text */
+            text: string;
+            /** Value */
+            value: number | boolean | string | null;
         };
         /**
          * TriggerIn
@@ -4942,6 +5183,186 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SourceOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    browse_api_setup_sources_browse_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BrowseIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BrowseOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    discover_api_setup_sources_discover_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DiscoverIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DiscoverOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    test_source_api_setup_sources_test_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TestIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestOut"];
                 };
             };
             /** @description Not Found */

@@ -19,8 +19,8 @@ def named_series(
     first: TagFacts, protocol: str, count: int, *, start: int = 1, step: int | None = None
 ) -> list[TagFacts]:
     """`count` tags like the first one. In name and description `{n}` is the number (from `start`), `{n:2}`
-    the same with two digits, `{address}` the address. Addresses follow each other by `step` registers
-    (none: by the size of the value). Raises InvalidInput."""
+    the same with two digits, `{address}` the address. A node of an OPC UA server takes the number too; Modbus
+    addresses follow each other by `step` registers (none: by the size of the value). Raises InvalidInput."""
     if not 1 <= count <= MOST:
         raise InvalidInput("count", f"{count} tags cannot be added at once", f"Give 1 to {MOST}.")
     if count > 1 and not _PLACE.search(first.name):
@@ -43,4 +43,7 @@ def _named(tag: TagFacts, number: int, address: int) -> TagFacts:
         value = number if match[1] == "n" else address
         return f"{value:0{match[2] or 1}d}"
 
-    return replace(tag, name=_PLACE.sub(fill, tag.name), description=_PLACE.sub(fill, tag.description))
+    return replace(
+        tag, name=_PLACE.sub(fill, tag.name), description=_PLACE.sub(fill, tag.description),
+        address=_PLACE.sub(fill, tag.address),
+    )  # fmt: skip

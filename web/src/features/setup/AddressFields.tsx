@@ -42,6 +42,24 @@ export function AddressFields({
       </Pairs>
     );
   }
+  if (protocol === 'opc_ua') {
+    return (
+      <>
+        <TextLine
+          label="Node"
+          value={text(address['node'])}
+          onChange={set('node')}
+          problem={problem}
+          hint="As the server names it: ns=2;s=Line 2.Temperature"
+        />
+        <Pairs>
+          {number('deadband', 'Deadband at the server', 0)}
+          {number('scale', 'Scale', 1)}
+          {number('offset', 'Offset', 0)}
+        </Pairs>
+      </>
+    );
+  }
   if (protocol === 'internal') {
     const initial = address['initial'];
     return (

@@ -4,6 +4,7 @@ import { useState, type ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
 import { Choice, FormActions, NumberLine, Panel, Switched, TextLine, Told } from '../../shared/ui';
 import { Pairs } from './AddressFields';
+import { OpcUaFields } from './OpcUaFields';
 import { firstConfig, numberOf, PROTOCOLS, text } from './protocols';
 import type { Source, SourceIn } from './queries';
 import { SourceTest } from './SourceTest';
@@ -15,7 +16,10 @@ interface SourcePanelProps {
   onMade: (uid: string) => void;
 }
 
-const SHOWN = ['name', 'protocol', 'host', 'port', 'unit', 'timeout_s'];
+const SHOWN = [
+  ...['name', 'protocol', 'host', 'port', 'unit', 'timeout_s'],
+  ...['endpoint', 'security', 'mode', 'trusted', 'user', 'secret'],
+];
 
 export function SourcePanel({ source, onClose, onMade }: SourcePanelProps): ReactElement {
   const [facts, setFacts] = useState<SourceIn>(() =>
@@ -90,12 +94,27 @@ export function SourcePanel({ source, onClose, onMade }: SourcePanelProps): Reac
           </Pairs>
         </>
       )}
+      {facts.protocol === 'opc_ua' && (
+        <OpcUaFields
+          config={config}
+          secret={facts.secret ?? null}
+          kept={source?.has_secret ?? false}
+          onConfig={(next) => setFacts({ ...facts, config: next })}
+          onSecret={(secret) => setFacts({ ...facts, secret })}
+          problem={saving.problem}
+        />
+      )}
       <Switched
         label="Switched on"
         value={facts.enabled}
         onChange={(enabled) => setFacts({ ...facts, enabled })}
       />
-      <SourceTest protocol={facts.protocol} config={config} />
+      <SourceTest
+        protocol={facts.protocol}
+        config={config}
+        secret={facts.secret ?? null}
+        source={source?.uid ?? ''}
+      />
       {saving.general !== null && <Told kind="error">{saving.general}</Told>}
       {saving.done && source !== null && <Told kind="good">Saved. It is at work within 2 s.</Told>}
       <FormActions save={source === null ? 'Add' : 'Save'} busy={saving.busy}>

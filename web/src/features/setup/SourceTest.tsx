@@ -12,9 +12,12 @@ import type { TagIn, Tested } from './queries';
 interface SourceTestProps {
   protocol: string;
   config: Address;
+  /** A password that was typed; none: the one that is kept for the source. */
+  secret: string | null;
+  source: string;
 }
 
-export function SourceTest({ protocol, config }: SourceTestProps): ReactElement {
+export function SourceTest({ protocol, config, secret, source }: SourceTestProps): ReactElement {
   const [reads, setReads] = useState(false);
   const [place, setPlace] = useState<{ protocol: string; address: Address }>({
     protocol,
@@ -26,7 +29,13 @@ export function SourceTest({ protocol, config }: SourceTestProps): ReactElement 
     mutationFn: async () =>
       unwrap(
         await client.POST('/api/setup/sources/test', {
-          body: { protocol, config, places: reads ? [{ address, value_type: kind }] : [] },
+          body: {
+            protocol,
+            config,
+            places: reads ? [{ address, value_type: kind }] : [],
+            secret,
+            source,
+          },
         }),
       ),
   });

@@ -3,8 +3,9 @@ import { Box, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
-import { Choice, FormActions, NumberLine, Panel, Told } from '../../shared/ui';
+import { Choice, FormActions, NumberLine, Panel, Switched, Told } from '../../shared/ui';
 import { Pairs } from './AddressFields';
+import { NodePick } from './NodePick';
 import { firstAddress, placeText } from './protocols';
 import { loggersQuery, type Source, type TagIn } from './queries';
 import { TAG_FIELDS, TagFields } from './TagFields';
@@ -40,8 +41,25 @@ export function TagAddPanel({ sources, onClose }: TagAddPanelProps): ReactElemen
     // What was entered for one is offered for the next.
     () => setTag({ ...tag, name: '' }),
   );
+  const [picks, setPicks] = useState(true);
+  const picking = picks && source?.protocol === 'opc_ua' ? source : null;
+  const recordedBy = (
+    <Choice
+      label="Recorded by"
+      value={logger}
+      options={[
+        { value: '', label: 'no logger yet' },
+        ...loggers.map((one) => ({ value: one.uid, label: `${one.name}: ${one.text}` })),
+      ]}
+      onChange={setLogger}
+    />
+  );
   return (
-    <Panel title="New tags" onClose={onClose} onSubmit={() => saving.run(null)}>
+    <Panel
+      title="New tags"
+      onClose={onClose}
+      onSubmit={() => (picking === null ? saving.run(null) : undefined)}
+    >
       <Choice
         label="Source"
         value={source?.uid ?? ''}
@@ -56,49 +74,55 @@ export function TagAddPanel({ sources, onClose }: TagAddPanelProps): ReactElemen
           });
         }}
       />
-      <Pairs>
-        <NumberLine label="How many" value={count} onChange={setCount} problem={saving.problem('count')} />
-        {count > 1 && <NumberLine label="Numbered from" value={start} onChange={setStart} />}
-      </Pairs>
-      <TagFields
-        tag={tag}
-        protocol={source?.protocol ?? 'modbus_tcp'}
-        onChange={setTag}
-        problem={saving.problem}
-        {...(count > 1
-          ? { nameHint: '{n} is the number, {n:2} with two digits, {address} the address' }
-          : {})}
-      />
-      <Choice
-        label="Recorded by"
-        value={logger}
-        options={[
-          { value: '', label: 'no logger yet' },
-          ...loggers.map((one) => ({ value: one.uid, label: `${one.name}: ${one.text}` })),
-        ]}
-        onChange={setLogger}
-      />
-      {preview.data !== undefined && count > 1 && (
-        <Box
-          component="ul"
-          aria-label="The new tags"
-          sx={{ m: 0, pl: 2, fontSize: 12, color: 'text.secondary' }}
-        >
-          {preview.data.names.slice(0, MOST_SHOWN).map((name, i) => (
-            <li key={name}>
-              {name}: {placeText(preview.data.addresses[i] ?? {})}
-            </li>
-          ))}
-          {preview.data.names.length > MOST_SHOWN && (
-            <Typography component="li" sx={{ fontSize: 12 }}>
-              … and so on to {preview.data.names.at(-1)}
-            </Typography>
-          )}
-        </Box>
+      {source?.protocol === 'opc_ua' && (
+        <Switched label="Choose from what the server has" value={picks} onChange={setPicks} />
       )}
-      {saving.general !== null && <Told kind="error">{saving.general}</Told>}
-      {saving.done && <Told kind="good">Added. The recorder reads them within 2 s.</Told>}
-      <FormActions save={count > 1 ? `Add ${count} tags` : 'Add'} busy={saving.busy} />
+      {picking !== null && recordedBy}
+      {picking !== null && <NodePick key={picking.uid} source={picking} like={tag} logger={logger} />}
+      {picking === null && (
+        <>
+          <Pairs>
+            <NumberLine
+              label="How many"
+              value={count}
+              onChange={setCount}
+              problem={saving.problem('count')}
+            />
+            {count > 1 && <NumberLine label="Numbered from" value={start} onChange={setStart} />}
+          </Pairs>
+          <TagFields
+            tag={tag}
+            protocol={source?.protocol ?? 'modbus_tcp'}
+            onChange={setTag}
+            problem={saving.problem}
+            {...(count > 1
+              ? { nameHint: '{n} is the number, {n:2} with two digits, {address} the address' }
+              : {})}
+          />
+          {recordedBy}
+          {preview.data !== undefined && count > 1 && (
+            <Box
+              component="ul"
+              aria-label="The new tags"
+              sx={{ m: 0, pl: 2, fontSize: 12, color: 'text.secondary' }}
+            >
+              {preview.data.names.slice(0, MOST_SHOWN).map((name, i) => (
+                <li key={name}>
+                  {name}: {placeText(preview.data.addresses[i] ?? {})}
+                </li>
+              ))}
+              {preview.data.names.length > MOST_SHOWN && (
+                <Typography component="li" sx={{ fontSize: 12 }}>
+                  … and so on to {preview.data.names.at(-1)}
+                </Typography>
+              )}
+            </Box>
+          )}
+          {saving.general !== null && <Told kind="error">{saving.general}</Told>}
+          {saving.done && <Told kind="good">Added. The recorder reads them within 2 s.</Told>}
+          <FormActions save={count > 1 ? `Add ${count} tags` : 'Add'} busy={saving.busy} />
+        </>
+      )}
     </Panel>
   );
 }

@@ -1,8 +1,18 @@
 /** What the forms ask for by protocol; the rules are the server's. */
 export const PROTOCOLS = [
   { value: 'modbus_tcp', label: 'Modbus TCP' },
+  { value: 'opc_ua', label: 'OPC UA' },
   { value: 'generator', label: 'Signal generator' },
   { value: 'internal', label: 'Internal values' },
+] as const;
+
+/** What a source says of security: policy and mode in one. */
+export const SECURITIES = [
+  { value: 'None/None', label: 'None: anybody on the network can read and write' },
+  { value: 'Basic256Sha256/Sign', label: 'Basic256Sha256, signed' },
+  { value: 'Basic256Sha256/SignAndEncrypt', label: 'Basic256Sha256, signed and encrypted' },
+  { value: 'Aes128Sha256RsaOaep/SignAndEncrypt', label: 'Aes128Sha256RsaOaep, signed and encrypted' },
+  { value: 'Aes256Sha256RsaPss/SignAndEncrypt', label: 'Aes256Sha256RsaPss, signed and encrypted' },
 ] as const;
 
 export const TABLES = [
@@ -46,12 +56,24 @@ export type Address = Record<string, unknown>;
 /** The place a new tag of a source begins with. */
 export function firstAddress(protocol: string): Address {
   if (protocol === 'internal') return { initial: 0, keep: true };
+  if (protocol === 'opc_ua') return { node: 'ns=2;s=' };
   return protocol === 'generator'
     ? { shape: 'sine', low: 0, high: 100, period_s: 60, noise: 0.5, seed: 0 }
     : { table: 'input_register', address: 0, data_type: 'float32' };
 }
 
 export function firstConfig(protocol: string): Address {
+  if (protocol === 'opc_ua') {
+    return {
+      endpoint: 'opc.tcp://127.0.0.1:4840',
+      security: 'None',
+      mode: 'None',
+      trusted: '',
+      user: '',
+      timeout_s: 4,
+      history: true,
+    };
+  }
   return protocol !== 'modbus_tcp' ? {} : { host: '127.0.0.1', port: 502, unit: 1, timeout_s: 1 };
 }
 
@@ -64,6 +86,7 @@ export function placeText(address: Address): string {
   if (typeof address['shape'] === 'string') {
     return `${address['shape'].replace('_', ' ')}, ${numberText(address['period_s'])} s`;
   }
+  if (typeof address['node'] === 'string') return address['node'];
   if ('keep' in address) {
     const initial = address['initial'];
     const begins = typeof initial === 'number' ? `begins with ${initial}` : 'begins with no value';
@@ -76,8 +99,14 @@ export function placeText(address: Address): string {
 
 /** Where a source is found, in one line. */
 export function whereText(protocol: string, config: Address): string {
+  if (protocol === 'opc_ua') return text(config['endpoint']).replace('opc.tcp://', '');
   if (protocol !== 'modbus_tcp') return 'built in';
   return `${text(config['host'])}:${numberText(config['port'])}, unit ${numberText(config['unit'])}`;
+}
+
+/** A certificate's SHA-256 in groups that can be compared by eye. */
+export function printText(hex: string): string {
+  return (hex.toUpperCase().match(/.{1,8}/g) ?? []).join(' ');
 }
 
 export function text(value: unknown): string {

@@ -18,6 +18,8 @@ export type Rehearsal = Schemas['RehearseOut'];
 export type Change = Schemas['ChangeOut'];
 export type ImportReport = Schemas['ImportOut'];
 export type Tested = Schemas['TestOut'];
+export type Offer = Schemas['Offer'];
+export type UaNode = Schemas['NodeOut'];
 export type DocumentReport = Schemas['DocumentReport'];
 
 const PAGE = 200;

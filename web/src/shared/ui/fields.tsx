@@ -16,6 +16,8 @@ interface TextLineProps extends LineProps {
   onChange: (value: string) => void;
   autoFocus?: boolean;
   placeholder?: string;
+  /** What is typed is not shown. */
+  hidden?: boolean;
 }
 
 export function TextLine(props: TextLineProps): ReactElement {
@@ -28,6 +30,7 @@ export function TextLine(props: TextLineProps): ReactElement {
     disabled = false,
     autoFocus = false,
     placeholder = '',
+    hidden = false,
   } = props;
   return (
     <TextField
@@ -37,6 +40,8 @@ export function TextLine(props: TextLineProps): ReactElement {
       label={label}
       value={value}
       placeholder={placeholder}
+      type={hidden ? 'password' : 'text'}
+      autoComplete={hidden ? 'new-password' : 'off'}
       autoFocus={autoFocus}
       disabled={disabled}
       error={problem !== undefined}
