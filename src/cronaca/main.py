@@ -25,7 +25,8 @@ from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.model import SourceSetup
 from cronaca.core.ports import Driver
 from cronaca.demo.history import LINES, NOT_SET_UP, load_line, save_line, write_history
-from cronaca.demo.seed import seed, seed_records
+from cronaca.demo.opcua_stand_in import SERVER_URI, Guard, OpcUaStandIn
+from cronaca.demo.seed import UA_LINES, seed, seed_records
 from cronaca.demo.stand_in import run_plant
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.compact import run_compactor
@@ -142,9 +143,13 @@ def run_demo_plant(settings: Settings) -> None:
     """Serves the stand-in device until told to end."""
     line_file, guest_file = _plant_file(settings), settings.data_dir / "plant-5.pickle"
     line, guest = load_line(line_file), load_line(guest_file, NOT_SET_UP)
+    own = Identity(settings.data_dir / "plant-certificates", SERVER_URI)
+    own.ensure()
+    guard = Guard(own.key_file, own.certificate_file, open=True)
+    server = OpcUaStandIn(settings.plant_ua_port, UA_LINES, guard=guard)
 
     async def work(stop: asyncio.Event) -> None:
-        await run_plant([line, guest], settings.plant_port, settings.plant_speed, stop)
+        await run_plant([line, guest], settings.plant_port, settings.plant_speed, stop, server)
 
     asyncio.run(_until_signal(work))
     if line_file.parent.is_dir():
@@ -172,10 +177,11 @@ def run_demo(settings: Settings) -> None:
 def _run_demo_on(settings: Settings, url: str, stop: threading.Event) -> None:
     port = free_port(settings.host, settings.port)
     plant_port = free_port("127.0.0.1", settings.plant_port)
+    ua_port = free_port("127.0.0.1", settings.plant_ua_port)
     store = Store(parse_url(url))
     for name in migrate(store):
         print(f"Database: {name}", flush=True)
-    if seed(store, plant_port, _now_us(), len(LINES)) and settings.demo_history:
+    if seed(store, plant_port, _now_us(), len(LINES), ua_port) and settings.demo_history:
         with Progress(transient=True) as progress:
             task = progress.add_task("Writing 14 days of history of four lines (about a minute)", total=1.0)
             plant = write_history(store, _now_us, lambda share: progress.update(task, completed=share))
@@ -186,6 +192,7 @@ def _run_demo_on(settings: Settings, url: str, stop: threading.Event) -> None:
         "CRONACA_DATABASE_URL": url,
         "CRONACA_PORT": str(port),
         "CRONACA_PLANT_PORT": str(plant_port),
+        "CRONACA_PLANT_UA_PORT": str(ua_port),
         "PYTHONUNBUFFERED": "1",
     }
     command = [sys.executable, "-m", "cronaca.cli"]

@@ -25,6 +25,7 @@ class Settings(BaseSettings):
     host: str = Field("127.0.0.1", description="Address the server listens on")
     port: int = Field(8080, ge=1, le=65_535, description="Port of the server; the next free one is taken")
     plant_port: int = Field(5020, ge=1, le=65_535, description="Port of the demo's Modbus device")
+    plant_ua_port: int = Field(4840, ge=1, le=65_535, description="Port of the demo's OPC UA server")
     plant_speed: float = Field(1.0, gt=0, le=60, description="How much faster than real time the demo runs")
     demo_history: bool = Field(True, description="Write some hours of history at the demo's first start")
     spool_dir: Path | None = Field(

@@ -17,6 +17,7 @@ from pathlib import Path
 from typing import Any
 
 from cronaca.core.model import Window
+from cronaca.demo.opcua_stand_in import OpcUaStandIn
 from cronaca.demo.seed import seed, tag_uid
 from cronaca.demo.stand_in import ModbusStandIn
 from cronaca.store import Address, Store, setup
@@ -44,14 +45,22 @@ def wait_for(condition: Callable[[], Any], seconds: float = 20.0, what: str = "i
         time.sleep(0.05)
 
 
-class Device:
-    """The stand-in, run by a loop in a thread so that a test can set values and switch it off."""
+async def _end_others() -> None:
+    """Ends what a library has left running."""
+    others = asyncio.all_tasks() - {asyncio.current_task()}
+    for task in others:
+        task.cancel()
+    await asyncio.gather(*others, return_exceptions=True)
 
-    def __init__(self) -> None:
+
+class Device:
+    """A stand-in, run by a loop in a thread so that a test can set values and switch it off."""
+
+    def __init__(self, stand_in: ModbusStandIn | OpcUaStandIn | None = None) -> None:
         self._loop = asyncio.new_event_loop()
         self._thread = threading.Thread(target=self._loop.run_forever, daemon=True)
         self._thread.start()
-        self._stand_in = ModbusStandIn(port=free_port())
+        self._stand_in = stand_in or ModbusStandIn(port=free_port())
         self.port = self._stand_in.port
 
     def _do(self, work: Any) -> None:  # noqa: ANN401
@@ -64,10 +73,12 @@ class Device:
         self._do(self._stand_in.stop())
 
     def set(self, values: Mapping[str, float]) -> None:
-        self._do(self._stand_in.set_values(values))
+        one = self._stand_in
+        self._do(one.set_values(values) if isinstance(one, ModbusStandIn) else one.set_values(1, values))
 
     def close(self) -> None:
         self.off()
+        self._do(_end_others())
         self._loop.call_soon_threadsafe(self._loop.stop)
         self._thread.join()
         self._loop.close()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Final, cast
@@ -31,16 +31,23 @@ _SECURE: Final = [
     ua.SecurityPolicyType.Basic256Sha256_Sign,
 ]
 _INT32: Final = ua.VariantType.Int32
-_KEPT: Final = timedelta(hours=2)
+_KEPT: Final = timedelta(minutes=30)
+
+
+def endpoint_of(port: int) -> str:
+    """Where a stand-in on this port is found."""
+    return f"opc.tcp://127.0.0.1:{port}/plant"
 
 
 @dataclass(frozen=True, slots=True)
 class Guard:
-    """How the server protects itself: its key and certificate, and who may sign in."""
+    """How the server protects itself: its key and certificate, and who may sign in. An open one lets in those
+    too who want no security."""
 
     key_file: Path
     certificate_file: Path
-    users: Mapping[str, str]
+    users: Mapping[str, str] = field(default_factory=dict)
+    open: bool = False
 
     def knows(self, username: str | None, password: str | None) -> bool:
         """Without users everybody may sign in."""
@@ -78,7 +85,7 @@ class OpcUaStandIn:
         logging.getLogger("asyncua").setLevel(logging.CRITICAL)
         self.port = port
         self.clock_off = clock_off
-        self._lines = tuple(lines)
+        self.lines = tuple(lines)
         self._guard = guard
         self._past = HistoryDict(max_history_data_response_size=most_per_read)
         self._server: Server | None = None
@@ -89,7 +96,7 @@ class OpcUaStandIn:
     @property
     def endpoint(self) -> str:
         """Its address."""
-        return f"opc.tcp://127.0.0.1:{self.port}/plant"
+        return endpoint_of(self.port)
 
     @property
     def certificate(self) -> bytes:
@@ -105,12 +112,13 @@ class OpcUaStandIn:
         await server.set_application_uri(SERVER_URI)
         server.set_security_policy([ua.SecurityPolicyType.NoSecurity])
         if self._guard is not None:
-            server.set_security_policy(_SECURE)
+            free = [ua.SecurityPolicyType.NoSecurity] if self._guard.open else []
+            server.set_security_policy([*free, *_SECURE])
             await server.load_certificate(str(self._guard.certificate_file))
             await server.load_private_key(str(self._guard.key_file))
         server.iserver.history_manager.set_storage(self._past)
         index = await server.register_namespace(NAMESPACE)
-        for line in self._lines:
+        for line in self.lines:
             await self._add_line(server, index, line)
         await server.start()
         self._server = server

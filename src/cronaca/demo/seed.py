@@ -1,14 +1,18 @@
-"""The demo's set-up: the works, its lines and their Modbus devices, one archive, two loggers a line."""
+"""The demo's set-up: the works, its lines and their devices, one archive, two loggers a line."""
 
 from __future__ import annotations
 
 import json
 import uuid
+from collections.abc import Callable, Iterable
 from dataclasses import replace
 from typing import Final
 
+from cronaca.core.addresses import check_config
+from cronaca.core.addresses.protocols import MODBUS, OPC_UA
 from cronaca.core.model import SECOND, Edge, Logger, LoggerMode, Tag, TriggerWish
 from cronaca.core.windows import Shift
+from cronaca.demo.opcua_stand_in import endpoint_of
 from cronaca.demo.plant import SIGNALS, Signal
 from cronaca.store import Store, setup
 from cronaca.store.transaction import Transaction
@@ -35,20 +39,25 @@ def tag_uid(key: str, line: int = 1) -> str:
     return _uid(f"tag/line{line}/{key}")
 
 
-def seed(store: Store, port: int, now_us: int, lines: int = 1) -> bool:
+UA_LINES: Final = (2, 3)
+"""Lines with an OPC UA server: all of line 2, the analog signals of line 3."""
+
+
+def seed(store: Store, port: int, now_us: int, lines: int = 1, ua_port: int | None = None) -> bool:
     """Writes the set-up of so many lines the first time (then True); later only tells where the devices
-    listen now. A line is a unit of its own behind one port."""
+    listen now. A line is a Modbus unit of its own behind one port, but for those with an OPC UA server; there
+    is none without a port for it."""
     with store.transaction() as tx:
         plant = setup.find_plant(tx)
         if plant is not None:
             if not plant.shifts:  # data of a demo from before there was a shift calendar
                 setup.put_plant(tx, replace(plant, shifts=SHIFTS))
-            _tell_port(tx, port, {_uid(f"source/line{line}") for line in range(1, lines + 1)})
+            _tell_ports(tx, port, ua_port, range(1, lines + 1))
             return False
         setup.put_plant(tx, setup.Plant("Pastificio Ombralta", "Europe/Rome", 1, SHIFTS))
         archive_id = setup.add_archive(tx, _uid("archive/process"), "Process values")
         for line in range(1, lines + 1):
-            _seed_line(tx, line, port, archive_id, now_us)
+            _seed_line(tx, line, _add_sources(tx, line, port, ua_port), archive_id, now_us)
         return True
 
 
@@ -73,22 +82,45 @@ def _uid(name: str) -> str:
     return str(uuid.uuid5(_SPACE, name))
 
 
-def _tell_port(tx: Transaction, port: int, uids: set[str]) -> None:
+def _tell_ports(tx: Transaction, port: int, ua_port: int | None, lines: Iterable[int]) -> None:
     """Where the devices listen now; what people have changed otherwise stays."""
+    moved: dict[str, dict[str, object]] = {_uid(f"source/line{line}"): {"port": port} for line in lines}
+    if ua_port is not None:
+        moved |= {_uid(f"source/ua{line}"): {"endpoint": endpoint_of(ua_port)} for line in UA_LINES}
     for source in setup.list_sources(tx):
         config = json.loads(source.config)
-        if source.uid in uids and config["port"] != port:
-            setup.set_source_config(tx, source.uid, {**config, "port": port})
+        now = {**config, **moved.get(source.uid, {})}
+        if now != config:
+            setup.set_source_config(tx, source.uid, now)
+
+
+def _add_sources(tx: Transaction, line: int, port: int, ua_port: int | None) -> Callable[[Signal], int]:
+    """Adds a line's sources; which of them a signal is read from."""
+    polled = reporting = 0
+    served = ua_port is not None and line in UA_LINES
+    if not served or line == max(UA_LINES):
+        name = f"Line {line} controller"
+        polled = setup.add_source(tx, _uid(f"source/line{line}"), name, MODBUS, _config(port, line))
+    if served and ua_port is not None:
+        config = check_config(OPC_UA, {"endpoint": endpoint_of(ua_port)})
+        name = f"Line {line} server"
+        reporting = setup.add_source(tx, _uid(f"source/ua{line}"), name, OPC_UA, config)
+    return lambda signal: reporting if reporting and not (polled and signal.value_type.discrete) else polled
 
 
 def _config(port: int, line: int) -> dict[str, object]:
     return {"host": "127.0.0.1", "port": port, "unit": line, "timeout_s": 1.0}
 
 
-def _seed_line(tx: Transaction, line: int, port: int, archive_id: int, now_us: int) -> None:
-    name = f"Line {line} controller"
-    source_id = setup.add_source(tx, _uid(f"source/line{line}"), name, "modbus_tcp", _config(port, line))
-    numbers = {s.key: setup.add_tag(tx, _tag(s, line, source_id)) for s in SIGNALS}
+def _seed_line(
+    tx: Transaction, line: int, source_of: Callable[[Signal], int], archive_id: int, now_us: int
+) -> None:
+    protocols = {one.source_id: one.protocol for one in setup.list_sources(tx)}
+    numbers = {}
+    for signal in SIGNALS:
+        source_id = source_of(signal)
+        place = _node(signal, line) if protocols[source_id] == OPC_UA else _registers(signal)
+        numbers[signal.key] = setup.add_tag(tx, _tag(signal, line, source_id, place))
     analog = tuple(numbers[s.key] for s in SIGNALS if not s.value_type.discrete)
     contacts = tuple(numbers[s.key] for s in SIGNALS if s.value_type.discrete)
     for title, mode, interval_us, members in (
@@ -98,10 +130,18 @@ def _seed_line(tx: Transaction, line: int, port: int, archive_id: int, now_us: i
         setup.add_logger(tx, Logger(0, _uid(title), title, archive_id, mode, interval_us, members), now_us)
 
 
-def _tag(signal: Signal, line: int, source_id: int) -> Tag:
-    address = {"table": signal.table, "address": signal.address, "data_type": signal.data_type}
-    if signal.scale != 1.0:
-        address["scale"] = signal.scale
+def _registers(signal: Signal) -> dict[str, object]:
+    place: dict[str, object] = {
+        "table": signal.table, "address": signal.address, "data_type": signal.data_type
+    }  # fmt: skip
+    return place if signal.scale == 1.0 else {**place, "scale": signal.scale}
+
+
+def _node(signal: Signal, line: int) -> dict[str, object]:
+    return {"node": f"ns=2;s=Line{line}.{signal.key}"}
+
+
+def _tag(signal: Signal, line: int, source_id: int, place: dict[str, object]) -> Tag:
     own = signal.name if signal.part == "Line" else f"{signal.part} {signal.name.lower()}"
     return Tag(
         tag_id=0,
@@ -116,6 +156,6 @@ def _tag(signal: Signal, line: int, source_id: int) -> Tag:
         stepped=not signal.unit,
         equipment=f"Line {line}/{signal.part}",
         source_id=source_id,
-        address=json.dumps(address),
+        address=json.dumps(place),
         scan_us=CONTACT_SCAN_US if signal.value_type.discrete else SECOND,
     )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import itertools
 import logging
 import struct
 from collections.abc import Mapping, Sequence
@@ -11,6 +12,7 @@ from typing import Final
 from pymodbus.server import ModbusTcpServer
 from pymodbus.simulator import DataType, SimData, SimDevice
 
+from cronaca.demo.opcua_stand_in import OpcUaStandIn
 from cronaca.demo.plant import SIGNALS, DryingLine, Signal
 
 REGISTERS: Final = 400
@@ -18,6 +20,7 @@ CONTACTS: Final = 16
 _READ_DISCRETE: Final = 2
 _READ_INPUT: Final = 4
 STEP_S: Final = 0.25
+_STEPS_A_SECOND: Final = round(1 / STEP_S)
 _FORMATS: Final = {"float32": ">f", "int16": ">h", "uint32": ">I"}
 
 
@@ -85,20 +88,48 @@ def _device(unit: int) -> SimDevice:
     return SimDevice(id=unit, simdata=(list(bits), list(bits), list(words), list(words)))
 
 
-async def run_plant(plants: Sequence[DryingLine], port: int, speed: float, stop: asyncio.Event) -> None:
-    """Serves the lines, one unit after the other, in real time (speed 1) or faster until `stop` is set."""
+async def run_plant(
+    plants: Sequence[DryingLine], port: int, speed: float, stop: asyncio.Event,
+    server: OpcUaStandIn | None = None,
+) -> None:  # fmt: skip
+    """Serves the lines, one unit after the other, in real time (speed 1) or faster until `stop` is set. Those
+    that the OPC UA server has are shown there too."""
     logging.getLogger("pymodbus").setLevel(logging.CRITICAL)
     device = ModbusStandIn(port=port, lines=sum(map(len, plants)))
     await _show(device, plants)
     await device.start()
+    if server is not None:
+        await server.start()
     try:
-        while not stop.is_set():
+        for step in itertools.count():
+            if stop.is_set():
+                break
             await asyncio.sleep(STEP_S)
             for plant in plants:
                 plant.step(STEP_S * speed)
             await _show(device, plants)
+            if server is not None:
+                await _tell(server, plants, contacts_only=step % _STEPS_A_SECOND != 0)
     finally:
         await device.stop()
+        if server is not None:
+            await server.stop()
+
+
+async def _tell(server: OpcUaStandIn, plants: Sequence[DryingLine], *, contacts_only: bool) -> None:
+    """Contacts at each step, the rest once a second: as its transmitters do it."""
+    line = 0
+    for plant in plants:
+        values = plant.values()
+        for i in range(len(plant)):
+            line += 1
+            if line in server.lines:
+                shown = {key: float(column[i]) for key, column in values.items()}
+                if contacts_only:
+                    shown = {
+                        signal.key: shown[signal.key] for signal in SIGNALS if signal.value_type.discrete
+                    }
+                await server.set_values(line, shown)
 
 
 async def _show(device: ModbusStandIn, plants: Sequence[DryingLine]) -> None:

@@ -9,6 +9,9 @@ import { Pairs } from './AddressFields';
 import { numberOf, printText, SECURITIES, text, type Address } from './protocols';
 import type { Offer } from './queries';
 
+/** Ways to sign in that we have. */
+const USABLE = new Set(['anonymous', 'user name']);
+
 interface OpcUaFieldsProps {
   config: Address;
   secret: string | null;
@@ -114,6 +117,7 @@ function Offers({ config, onConfig }: Pick<OpcUaFieldsProps, 'config' | 'onConfi
       trusted: offer.security === 'None' ? '' : offer.certificate,
     });
   const found = asking.data;
+  const signIn = [...new Set(found?.offers.flatMap((one) => one.sign_in))].filter((one) => USABLE.has(one));
   const prints = [...new Set(found?.offers.map((one) => one.certificate).filter((one) => one !== ''))];
   return (
     <Box component="section" aria-label="What the server offers" sx={{ display: 'grid', gap: 1 }}>
@@ -134,6 +138,9 @@ function Offers({ config, onConfig }: Pick<OpcUaFieldsProps, 'config' | 'onConfi
             <Print key={hex} label={`Certificate of ${found.offers[0]?.name ?? 'the server'}`} hex={hex} />
           ))}
           <Print label="Our certificate, for its administrator" hex={found.own_certificate} />
+          <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>
+            {signIn.length === 0 ? 'It lets nobody in by user name.' : `It lets in: ${signIn.join(', ')}.`}
+          </Typography>
           {found.offers.map((one) => (
             <Box
               key={`${one.security}/${one.mode}`}
@@ -142,7 +149,6 @@ function Offers({ config, onConfig }: Pick<OpcUaFieldsProps, 'config' | 'onConfi
               <Box sx={{ flex: 1 }}>
                 {SECURITIES.find((s) => s.value === `${one.security}/${one.mode}`)?.label ??
                   `${one.security}, ${one.mode}`}
-                {`; signs in by ${one.sign_in.join(', ')}`}
               </Box>
               <Button size="small" onClick={() => take(one)}>
                 {one.certificate === '' || one.security === 'None' ? 'Take' : 'Trust and take'}
@@ -159,7 +165,7 @@ function Print({ label, hex }: { label: string; hex: string }): ReactElement {
   return (
     <Box sx={{ flex: 1 }}>
       <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>{label}</Typography>
-      <Typography sx={{ fontSize: 12, fontFamily: 'monospace', wordBreak: 'break-all' }}>
+      <Typography sx={{ fontSize: 12, fontFamily: 'monospace' }}>
         {printText(hex.replaceAll(':', ''))}
       </Typography>
     </Box>

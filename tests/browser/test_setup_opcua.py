@@ -1,0 +1,84 @@
+"""An engineer adds a guarded OPC UA server: its certificate, a password, tags from its tree, recorded."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from cronaca.demo.opcua_stand_in import SERVER_URI, Guard, OpcUaStandIn
+from cronaca.sources.opcua import Identity
+from tests.browser.test_setup import choose, open_page
+from tests.support.application import Application, Device, free_port
+
+pytestmark = pytest.mark.browser
+
+
+@pytest.fixture
+def server(tmp_path: Path) -> Iterator[OpcUaStandIn]:
+    own = Identity(tmp_path / "server", SERVER_URI)
+    own.ensure()
+    guard = Guard(own.key_file, own.certificate_file, {"recorder": "durum"})
+    found = OpcUaStandIn(free_port(), guard=guard)
+    device = Device(found)
+    device.on()
+    device.set({"head_pressure": 98.5, "vacuum": 77.0, "lot": 51_740})
+    yield found
+    device.close()
+
+
+def test_a_guarded_server_is_trusted_signed_in_to_browsed_and_recorded(
+    page: Page, application: Application, server: OpcUaStandIn
+) -> None:
+    open_page(page, application, "sources", "Sources")
+    page.get_by_role("button", name="Add a source").click()
+    page.get_by_label("Name", exact=True).fill("Line 1 press")
+    choose(page, "Protocol", "OPC UA")
+    page.get_by_label("Server", exact=True).fill(server.endpoint)
+    page.get_by_role("button", name="Ask what it offers").click()
+    encrypted = page.get_by_role("button", name="Trust and take").first
+    expect(encrypted).to_be_visible(timeout=15_000)
+    encrypted.click()
+    page.get_by_label("User", exact=True).fill("recorder")
+    page.get_by_label("Password", exact=True).fill("semolina")
+    page.get_by_role("button", name="Test", exact=True).click()
+    expect(page.get_by_role("alert")).to_contain_text("password is wrong", timeout=15_000)
+    page.get_by_label("Password", exact=True).fill("durum")
+    page.get_by_role("button", name="Test", exact=True).click()
+    expect(page.get_by_role("status")).to_contain_text("It answers", timeout=15_000)
+    page.get_by_role("button", name="Add", exact=True).click()
+    expect(page.get_by_role("row", name="Line 1 press")).to_contain_text("connected", timeout=15_000)
+    _add_tags(page, application)
+    _shows_no_password(page, application)
+
+
+def _add_tags(page: Page, application: Application) -> None:
+    open_page(page, application, "tags", "Tags")
+    page.get_by_role("button", name="Add tags").click()
+    choose(page, "Source", "Line 1 press", "New tags")
+    choose(page, "Recorded by", "Line 1 contacts: on every change", "New tags")
+    tree = page.get_by_role("tree", name="What Line 1 press has")
+    tree.get_by_role("button", name="Open Line 1").click(timeout=15_000)
+    for name in ("Press head pressure", "Press vacuum"):
+        tree.get_by_label(name).check(timeout=15_000)
+    page.get_by_label("Names").fill("UA {name}")
+    page.get_by_role("button", name="Add 2 tags").click()
+    expect(page.get_by_role("status")).to_contain_text("Added", timeout=15_000)
+    uid = application.get("/api/tags?search=UA+Press+vacuum")["tags"][0]["uid"]
+    page.goto(f"{application.url}/trends?tags={uid}&last=PT1M")
+    expect(page.get_by_text("77.0").first).to_be_visible(timeout=20_000)
+
+
+def _shows_no_password(page: Page, application: Application) -> None:
+    """What is kept is not shown, and a test takes it from where it is kept."""
+    open_page(page, application, "sources", "Sources")
+    page.get_by_text("Line 1 press").click()
+    expect(page.get_by_label("Password", exact=True)).to_have_value("")
+    page.get_by_role("button", name="Test", exact=True).click()
+    expect(page.get_by_role("status")).to_contain_text("It answers", timeout=15_000)
+    for path in ("/api/setup/sources", "/api/setup/changes", "/api/setup/document", "/api/recorder"):
+        assert "durum" not in str(application.get(path))
+    with application.store.snapshot() as tx:
+        assert "durum" not in str(tx.fetch("SELECT * FROM recorder_request"))
