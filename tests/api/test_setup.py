@@ -19,12 +19,41 @@ from tests.api.setup_support import MODBUS, Api, Json, add, logger, tag
 from tests.support.builders import NOW
 
 
+def _secret(store: Store) -> str:
+    with store.snapshot() as tx:
+        return setup.read_setup(tx).sources[0].secret
+
+
 class TestSources:
     def test_it_is_added_with_all_settings_of_its_protocol_and_changed(self, api: Api, source: Json) -> None:
         assert source["config"] == {"host": "127.0.0.1", "port": 1502, "unit": 1, "timeout_s": 1.0}
         changed = {**MODBUS, "name": "Line 5", "enabled": False, "revision": source["revision"]}
         found = api.ok("PUT", f"/setup/sources/{source['uid']}", changed)
         assert (found["name"], found["enabled"], found["revision"]) == ("Line 5", False, 2)
+
+    def test_a_password_reaches_the_recorder_and_nobody_else(self, api: Api, store: Store) -> None:
+        """It is kept over a change that does not name it, forgotten when it is emptied, gone with its source."""
+        wanted = {
+            "name": "Line 2 server", "protocol": "opc_ua", "secret": "durum",
+            "config": {"endpoint": "opc.tcp://h", "user": "recorder"},
+        }  # fmt: skip
+        source = api.ok("POST", "/setup/sources", wanted)
+        place = f"/setup/sources/{source['uid']}"
+        assert source["has_secret"]
+        assert _secret(store) == "durum"
+        assert api.ok("PUT", place, {**wanted, "secret": None, "name": "Line 2"})["has_secret"]
+        assert _secret(store) == "durum"
+        for path in ("/setup/sources", "/setup/changes", "/setup/document", place):
+            assert "durum" not in json.dumps(api.ok("GET", path))
+        before = StoreControl(store).look(0).revision
+        assert not api.ok("PUT", place, {**wanted, "secret": ""})["has_secret"]
+        assert _secret(store) == ""
+        assert StoreControl(store).look(0).revision > before, "the recorder is told"
+        assert api.field("PUT", place, {**wanted, "secret": "x" * 501}) == "secret"
+        api.ok("PUT", place, wanted)
+        api.ok("DELETE", place)
+        with store.snapshot() as tx:
+            assert not tx.fetch("SELECT * FROM source_secret")
 
     @pytest.mark.parametrize(
         ("facts", "field"),

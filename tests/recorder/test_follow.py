@@ -3,19 +3,13 @@
 from __future__ import annotations
 
 import asyncio
-import json
-import time
-from collections.abc import Callable, Sequence
-from dataclasses import replace
-from datetime import UTC, datetime, timedelta
-from pathlib import Path
+from collections.abc import Sequence
 
 import numpy as np
 import pytest
 
 from cronaca.core import quality as q
 from cronaca.core.bits import to_bits
-from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.edits import fill_outage
 from cronaca.core.errors import SourceUnreachable
 from cronaca.core.logging.past import kept_of_past
@@ -33,19 +27,8 @@ from cronaca.core.model import (
     Window,
 )
 from cronaca.core.ports import Heard, Reading
-from cronaca.demo.opcua_stand_in import OpcUaStandIn
-from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.follow import SourceFollower
 from cronaca.recorder.live import LiveTable, Slots
-from cronaca.recorder.spool import Spool
-from cronaca.sources.opcua import Identity, Login, OpcUaDriver
-from cronaca.sources.opcua.values import to_us
-from cronaca.store import Store, setup
-from cronaca.store.edits import list_edits, read_replaced
-from cronaca.store.past import StorePast
-from cronaca.store.series import SeriesReader
-from cronaca.store.sink import StoreSink
-from tests.support.application import free_port, wait_for
 from tests.support.builders import NOW, FixedClock, a_tag
 from tests.support.fakes import FakeDriver
 
@@ -285,109 +268,3 @@ class TestKeptOfThePast:
         assert found.after.values.tolist()[-1] == 6.0
         assert found.replaced.ts_us.tolist() == [2, 3, 9]
         assert found.written == 3
-
-
-CUT_SAMPLES = 600
-"""As many as ten minutes have, once a second."""
-
-
-async def test_a_cut_is_filled_from_the_servers_history_none_double_none_missing(
-    store: Store, tmp_path: Path
-) -> None:
-    """The server goes, with its subscriptions, while its device goes on; it gives its past in small parts."""
-    server = OpcUaStandIn(free_port(), most_per_read=50)
-    await server.start()
-    await server.set_values(1, {"temperature_1": 1.0})
-    keys = _plant(store, server.endpoint)
-    with store.snapshot() as tx:
-        facts = setup.read_setup(tx)
-        histories = {
-            (h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in setup.list_histories(tx)
-        }
-    login = Login.of({"endpoint": server.endpoint}, "", Identity(tmp_path / "own"))
-    outlet = Outlet(StoreSink(store), Spool(tmp_path / "spool"), "test", past=StorePast(store))
-    recorder = Recorder(facts, lambda _: OpcUaDriver(login), histories, outlet, block=256)
-    stop = asyncio.Event()
-    task = asyncio.create_task(recorder.run(stop))
-    await _until(lambda: _good(store, keys["changes"]) == [1.0])
-    for i in range(2, 12):
-        await server.set_values(1, {"temperature_1": float(i)})
-        await asyncio.sleep(0.1)
-    await _until(lambda: len(_good(store, keys["changes"])) == 11)
-    await server.stop()
-    cut = datetime.now(UTC)
-    await asyncio.sleep(3.5)
-    for i in range(CUT_SAMPLES):
-        await server.set_values(1, {"temperature_1": 100.0 + i}, cut + timedelta(milliseconds=5 * i))
-    back = datetime.now(UTC)
-    await server.start()
-    for i in range(10):
-        await asyncio.sleep(0.1)
-        await server.set_values(1, {"temperature_1": 900.0 + i})
-    missed = [100.0 + i for i in range(CUT_SAMPLES)]
-    expected = [*map(float, range(1, 12)), *missed, *(900.0 + i for i in range(10))]
-    await _until(lambda: len(_good(store, keys["changes"])) >= len(expected), 25)
-    stop.set()
-    await task
-    await server.stop()
-    assert _good(store, keys["changes"]) == expected
-    whole = _read(store, keys["changes"])
-    assert not q.is_bad(whole.quality).any(), "nothing stands for the outage any more"
-    _check_ticks(store, keys["ticks"], cut, back)
-    _check_record(store, keys["changes"])
-
-
-def _check_ticks(store: Store, key: HistoryKey, cut: datetime, back: datetime) -> None:
-    """By the clock: each tick of the outage has the value that held then."""
-    series = _read(store, key)
-    inside = (series.ts_us > to_us(cut) + SECOND) & (series.ts_us < to_us(back))
-    ticks = series.take(inside)
-    assert len(ticks) >= 2
-    assert q.is_good(ticks.quality).all()
-    held = 100.0 + np.minimum((ticks.ts_us - to_us(cut)) // 5000, CUT_SAMPLES - 1)
-    assert ticks.values.tolist() == held.tolist()
-
-
-def _check_record(store: Store, key: HistoryKey) -> None:
-    """The mark of the outage is kept as modified history: who, why."""
-    with store.snapshot() as tx:
-        (edit,) = list_edits(tx, key, Window(0, 4 * 10**15))
-        (replaced,) = read_replaced(tx, edit.edit_id)
-    assert edit.person == "recorder"
-    assert CUT_SAMPLES <= edit.written < CUT_SAMPLES + 10
-    assert q.BAD_NO_COMMUNICATION in replaced.quality.tolist()
-
-
-def _plant(store: Store, endpoint: str) -> dict[str, HistoryKey]:
-    """A tag of the server, recorded on change and by the clock into an archive each."""
-    now_us = time.time_ns() // 1000
-    with store.transaction() as tx:
-        setup.put_plant(tx, setup.Plant("Pastificio Ombralta", "Europe/Rome", 1, ()))
-        source_id = setup.add_source(tx, "s-1", "Line 1 server", "opc_ua", {"endpoint": endpoint})
-        address = json.dumps({"node": "ns=2;s=Line1.temperature_1"})
-        wanted = a_tag("t", source_id=source_id, address=address, scan_us=SECOND // 10, stepped=True)
-        tag = replace(wanted, tag_id=setup.add_tag(tx, wanted))
-        keys = {}
-        for name, mode in (("changes", LoggerMode.ON_CHANGE), ("ticks", LoggerMode.PERIODIC)):
-            archive_id = setup.add_archive(tx, f"a-{name}", name)
-            interval_us = SECOND if mode is LoggerMode.PERIODIC else 0
-            logger = Logger(0, f"l-{name}", name, archive_id, mode, interval_us, (tag.tag_id,))
-            setup.add_logger(tx, logger, now_us)
-            keys[name] = next(h.key for h in setup.list_histories(tx) if h.key.archive_id == archive_id)
-    return keys
-
-
-def _read(store: Store, key: HistoryKey) -> Series:
-    window = Window(time.time_ns() // 1000 - 600 * SECOND, time.time_ns() // 1000 + SECOND)
-    (answer,) = SeriesReader(store).read_keys([key], window)
-    return answer.recorded
-
-
-def _good(store: Store, key: HistoryKey) -> list[float]:
-    series = _read(store, key)
-    found: list[float] = series.values[q.is_good(series.quality)].tolist()
-    return found
-
-
-async def _until(condition: Callable[[], object], seconds: float = 15) -> None:
-    await asyncio.to_thread(wait_for, condition, seconds)

@@ -1,0 +1,183 @@
+"""A recorder and an OPC UA server over the real protocol, on the real store: cuts, a clock that is off."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import time
+from collections.abc import AsyncIterator, Awaitable, Callable, Sequence
+from contextlib import asynccontextmanager
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+import numpy as np
+
+from cronaca.core import quality as q
+from cronaca.core.codec.batch import HistoryKey
+from cronaca.core.model import SECOND, Logger, LoggerMode, Series, SourceState, Window
+from cronaca.core.ports import SourceReport
+from cronaca.demo.opcua_stand_in import OpcUaStandIn
+from cronaca.recorder.engine import Outlet, Recorder
+from cronaca.recorder.spool import Spool
+from cronaca.sources.opcua import Identity, Login, OpcUaDriver
+from cronaca.sources.opcua.values import to_us
+from cronaca.store import Store, setup
+from cronaca.store.edits import list_edits, read_replaced
+from cronaca.store.past import StorePast
+from cronaca.store.series import SeriesReader
+from cronaca.store.sink import StoreSink
+from tests.support.application import free_port, wait_for
+from tests.support.builders import a_tag
+
+CUT_SAMPLES = 600
+"""As many as ten minutes have, once a second."""
+TAG = "temperature_1"
+
+
+@dataclass
+class Recording:
+    """One tag of a server, recorded on change and by the clock into an archive each."""
+
+    store: Store
+    server: OpcUaStandIn
+    keys: dict[str, HistoryKey]
+    recorder: Recorder
+
+    async def say(self, values: Sequence[float], pause_s: float = 0.1) -> None:
+        """The device has these values, one after the other."""
+        for value in values:
+            await asyncio.sleep(pause_s)
+            await self.server.set_values(1, {TAG: value})
+
+    def read(self, name: str) -> Series:
+        now_us = time.time_ns() // 1000
+        window = Window(now_us - 3600 * SECOND, now_us + 60 * SECOND)
+        (answer,) = SeriesReader(self.store).read_keys([self.keys[name]], window)
+        return answer.recorded
+
+    def good(self) -> list[float]:
+        series = self.read("changes")
+        found: list[float] = series.values[q.is_good(series.quality)].tolist()
+        return found
+
+    def source(self) -> SourceReport:
+        return self.recorder._work.source_reports()[0]
+
+
+async def until(condition: Callable[[], object], seconds: float = 15) -> None:
+    await asyncio.to_thread(wait_for, condition, seconds)
+
+
+@asynccontextmanager
+async def recording(
+    store: Store, folder: Path, clock_off: timedelta = timedelta(0)
+) -> AsyncIterator[Recording]:
+    server = OpcUaStandIn(free_port(), most_per_read=50, clock_off=clock_off)
+    await server.start()
+    await server.set_values(1, {TAG: 1.0})
+    keys = _plant(store, server.endpoint)
+    with store.snapshot() as tx:
+        facts = setup.read_setup(tx)
+        histories = {
+            (h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in setup.list_histories(tx)
+        }
+    login = Login.of({"endpoint": server.endpoint}, "", Identity(folder / "own"))
+    outlet = Outlet(StoreSink(store), Spool(folder / "spool"), "test", past=StorePast(store))
+    recorder = Recorder(facts, lambda _: OpcUaDriver(login), histories, outlet, block=256)
+    stop = asyncio.Event()
+    task = asyncio.create_task(recorder.run(stop))
+    found = Recording(store, server, keys, recorder)
+    await until(lambda: found.recorder._work.source_reports() and found.source().state is SourceState.UP)
+    yield found
+    stop.set()
+    await task
+    await server.stop()
+
+
+async def check_cut(at_work: Recording, miss: Callable[[datetime], Awaitable[list[float]]]) -> None:
+    """Ends the server, with its subscriptions, while its device goes on (`miss` says with which values);
+    afterwards no sample is double and none is missing, and nothing stands for the outage any more."""
+    await until(lambda: at_work.good() == [1.0])
+    await at_work.say([float(i) for i in range(2, 12)])
+    await until(lambda: len(at_work.good()) == 11)
+    await at_work.server.stop()
+    cut = datetime.now(UTC)
+    missed = await miss(cut)
+    back = datetime.now(UTC)
+    await at_work.server.start()
+    after = [900.0 + i for i in range(10)]
+    await at_work.say(after)
+    expected = [*map(float, range(1, 12)), *missed, *after]
+    await until(lambda: len(at_work.good()) >= len(expected), 30)
+    assert at_work.good() == expected
+    assert not q.is_bad(at_work.read("changes").quality).any()
+    _check_ticks(at_work.read("ticks"), at_work.read("changes"), Window(to_us(cut) + SECOND, to_us(back)))
+    _check_record(at_work.store, at_work.keys["changes"], len(missed))
+
+
+def _check_ticks(ticks: Series, changes: Series, window: Window) -> None:
+    """By the clock: each tick of the outage has the value that held then."""
+    inside = ticks.take((ticks.ts_us >= window.start_us) & (ticks.ts_us < window.end_us))
+    assert np.diff(inside.ts_us).tolist() == [SECOND] * (len(inside) - 1)
+    assert len(inside) >= window.length_us // SECOND
+    assert q.is_good(inside.quality).all()
+    held = np.searchsorted(changes.ts_us, inside.ts_us, "right") - 1
+    assert inside.values.tolist() == changes.values[held].tolist()
+
+
+def _check_record(store: Store, key: HistoryKey, missed: int) -> None:
+    """The mark of the outage is kept as modified history: who, why."""
+    with store.snapshot() as tx:
+        (edit,) = list_edits(tx, key, Window(0, 4 * 10**15))
+        (replaced,) = read_replaced(tx, edit.edit_id)
+    assert (edit.person, edit.reason) == ("recorder", "The device remembered what was missed.")
+    assert missed <= edit.written < missed + 10
+    assert q.BAD_NO_COMMUNICATION in replaced.quality.tolist()
+
+
+async def test_a_cut_is_filled_from_the_servers_history_none_double_none_missing(
+    store: Store, tmp_path: Path
+) -> None:
+    """As many samples as ten minutes have, given in small parts."""
+    async with recording(store, tmp_path) as at_work:
+
+        async def miss(cut: datetime) -> list[float]:
+            await asyncio.sleep(3.5)
+            missed = [100.0 + i for i in range(CUT_SAMPLES)]
+            for i, value in enumerate(missed):
+                await at_work.server.set_values(1, {TAG: value}, cut + timedelta(milliseconds=5 * i))
+            return missed
+
+        await check_cut(at_work, miss)
+
+
+async def test_a_servers_clock_that_is_behind_is_said_and_its_times_stay(
+    store: Store, tmp_path: Path
+) -> None:
+    async with recording(store, tmp_path, timedelta(seconds=-30)) as at_work:
+        started_us = time.time_ns() // 1000
+        await at_work.say([float(i) for i in range(2, 42)])
+        assert at_work.source().detail == "Its clock is 30 s behind ours."
+        await until(lambda: at_work.good()[-40:] == [float(i) for i in range(2, 42)])
+        recorded = at_work.read("changes")
+    assert (recorded.ts_us < started_us - 20 * SECOND).all()
+
+
+def _plant(store: Store, endpoint: str) -> dict[str, HistoryKey]:
+    """A tag of the server, recorded on change and by the clock into an archive each."""
+    now_us = time.time_ns() // 1000
+    with store.transaction() as tx:
+        setup.put_plant(tx, setup.Plant("Pastificio Ombralta", "Europe/Rome", 1, ()))
+        source_id = setup.add_source(tx, "s-1", "Line 1 server", "opc_ua", {"endpoint": endpoint})
+        address = json.dumps({"node": "ns=2;s=Line1.temperature_1"})
+        wanted = a_tag("t", source_id=source_id, address=address, scan_us=SECOND // 10, stepped=True)
+        tag = replace(wanted, tag_id=setup.add_tag(tx, wanted))
+        keys = {}
+        for name, mode in (("changes", LoggerMode.ON_CHANGE), ("ticks", LoggerMode.PERIODIC)):
+            archive_id = setup.add_archive(tx, f"a-{name}", name)
+            interval_us = SECOND if mode is LoggerMode.PERIODIC else 0
+            logger = Logger(0, f"l-{name}", name, archive_id, mode, interval_us, (tag.tag_id,))
+            setup.add_logger(tx, logger, now_us)
+            keys[name] = next(h.key for h in setup.list_histories(tx) if h.key.archive_id == archive_id)
+    return keys
