@@ -32,7 +32,7 @@ class TestSources:
         assert (found["name"], found["enabled"], found["revision"]) == ("Line 5", False, 2)
 
     def test_a_password_reaches_the_recorder_and_nobody_else(self, api: Api, store: Store) -> None:
-        """It is kept over a change that does not name it, forgotten when it is emptied, gone with its source."""
+        """It is kept over a change that does not name it, forgotten when emptied, gone with its source."""
         wanted = {
             "name": "Line 2 server", "protocol": "opc_ua", "secret": "durum",
             "config": {"endpoint": "opc.tcp://h", "user": "recorder"},

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import asyncio
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
 import pytest
@@ -11,7 +11,7 @@ import pytest
 from cronaca.core import quality as q
 from cronaca.core.bits import to_bits
 from cronaca.core.edits import fill_outage
-from cronaca.core.errors import SourceUnreachable
+from cronaca.core.errors import SourceRefused, SourceUnreachable
 from cronaca.core.logging.past import kept_of_past
 from cronaca.core.model import (
     SECOND,
@@ -43,6 +43,8 @@ class Reporter(FakeDriver):
         super().__init__()
         self.clock = clock
         self.says: list[tuple[float, Heard]] = []
+        self.before: dict[int, Callable[[], None]] = {}
+        """What happens when so many are left to say."""
         self.past: dict[int, Series] = {}
         self.asked: list[Window] = []
 
@@ -54,6 +56,7 @@ class Reporter(FakeDriver):
             await asyncio.sleep(0)  # others have their turn, as on a real connection
         if not self.says:
             raise SourceUnreachable("silent")
+        self.before.get(len(self.says), lambda: None)()
         after_s, heard = self.says.pop(0)
         self.clock.time += round(after_s * SECOND)
         return heard
@@ -143,6 +146,17 @@ class TestHandingOn:
         bench = Bench()
         await bench.hear((0.2, said((1, -3600.0, 8.0))), *[(1.0, said()) for _ in range(11)])
         assert bench.of(1)[0][1:] == (8.0, q.GOOD), "nothing changes for 10 s: it is taken for right"
+
+    async def test_a_tag_that_joins_later_says_what_holds_when_it_joined(self) -> None:
+        """Its last change may lie long before, when nobody recorded it."""
+        bench = Bench()
+        bench.follower.set_tags(bench.tags[:1])
+        bench.driver.before = {1: lambda: bench.follower.set_tags(bench.tags)}
+        await bench.hear(
+            (0.1, said((1, 0.05, 1.0))), (5.0, said((1, 5.0, 2.0))), (0.2, said((1, 5.2, 3.0), (2, 3.0, 9.0)))
+        )
+        ((joined, value, _), _) = bench.of(2)
+        assert (joined > 5.0, value) == (True, 9.0)
 
     async def test_unchanged_values_are_handed_on_at_each_scan_but_never_ahead_of_what_may_come(self) -> None:
         bench = Bench()
@@ -234,6 +248,21 @@ class TestOutages:
         bench.driver.past = {1: Series.of(FLOAT, [NOW + SECOND, NOW + 2 * SECOND], [2.0, 3.0])}
         await bench.hear((0.5, said((1, 20.0, 6.0))), (0.1, said()))
         assert next(w.end_us - NOW for _, w, _ in bench.pasts) == 5 * SECOND
+
+    async def test_a_past_that_is_refused_does_not_hold_the_others_up(self) -> None:
+        bench = Bench()
+        await bench.hear((0.1, said((1, 0.0, 1.0), (2, 0.0, 1.0))), (1.0, said((1, 1.0, 2.0), (2, 1.0, 2.0))))
+        read = bench.driver.read_past
+
+        async def refuse_one(tag: Tag, window: Window) -> Series | None:
+            if tag.tag_id == 1:
+                raise SourceRefused("no such node")
+            return await read(tag, window)
+
+        bench.driver.read_past = refuse_one  # type: ignore[method-assign]
+        bench.driver.past = {2: Series.of(FLOAT, [NOW + SECOND], [2.0])}
+        await bench.hear((0.5, said((1, 20.0, 6.0), (2, 20.0, 6.0))), (0.1, said()))
+        assert [tag_id for tag_id, _, _ in bench.pasts] == [2]
 
 
 class TestKeptOfThePast:

@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cronaca.core import quality as q
-from cronaca.core.errors import SourceError, StoreError
+from cronaca.core.errors import CronacaError, SourceUnreachable, StoreError
 from cronaca.core.logging import latest_tick
 from cronaca.core.model import SECOND, Series, SourceSetup, SourceState, Tag, Times, Window
 from cronaca.core.ports import Clock, Heard, Reading, ReportingDriver
@@ -32,6 +32,9 @@ _UNSURE_US: Final = 10 * SECOND
 """So long after a connection began the device's clock is not known, unless something changes."""
 _NOTED_SKEW_US: Final = 3 * SECOND
 _NOT_YET: Final = -1
+_LONGEST_LAG_US: Final = 60 * SECOND
+"""What comes later than this was buffered somewhere: no measure of what is still on its way."""
+_CARRIED: Final = ("bits", "quality", "heard_us", "offered_us", "lost_us", "lag_us", "since_us", "fresh")
 _LAGS: Final = 20
 """So many reports are looked back on for how far the clock of the values is off."""
 _AGAIN_S: Final = 5.0
@@ -64,11 +67,14 @@ class _State:
     """`heard_us` when the device was lost, while nothing was heard since; else 0."""
     lag_us: Times
     """How long after its own time a sample came, at most."""
+    since_us: Times
+    """What the device says of earlier times is not handed on under them: nobody listened then."""
+    scan_us: Times
     fresh: NDArray[np.bool_]
     """Nothing was heard over this connection yet."""
 
     @classmethod
-    def of(cls, tags: Sequence[Tag], live: LiveTable, before: _State | None) -> _State:
+    def of(cls, tags: Sequence[Tag], live: LiveTable, since_us: int, before: _State | None) -> _State:
         """Of these tags; one that is the same as before goes on as it was."""
         count = len(tags)
         found = cls(
@@ -76,12 +82,13 @@ class _State:
             live.slots_of([t.tag_id for t in tags]), np.zeros(count, np.int64),
             np.full(count, q.BAD_WAITING_FOR_INITIAL_DATA, np.uint16), np.zeros(count, np.int64),
             np.zeros(count, np.int64), np.zeros(count, np.int64), np.zeros(count, np.int64),
+            np.full(count, since_us, np.int64), np.array([t.scan_us for t in tags], np.int64),
             np.ones(count, np.bool_),
         )  # fmt: skip
         for old, tag in enumerate(before.tags if before else []):
             new = found.place.get(tag.tag_id)
             if before is not None and new is not None and tag == tags[new]:
-                for name in ("bits", "quality", "heard_us", "offered_us", "lost_us", "lag_us", "fresh"):
+                for name in _CARRIED:
                     getattr(found, name)[new] = getattr(before, name)[old]
         return found
 
@@ -97,11 +104,10 @@ class SourceFollower(SourceWorker):
         super().__init__(setup, driver, live, on_reading, clock, sleep)
         self._reporting = driver
         self._on_past = on_past
-        self._known = _State.of(tags, live, None)
+        self._lags: deque[int] = deque(maxlen=_LAGS)
+        self._known = _State.of(tags, live, clock.now_us(), None)
         self._changed = True
         self._serving = False
-        self._silent_us = clock.now_us()
-        self._lags: deque[int] = deque(maxlen=_LAGS)
         self._beaten: dict[int, int] = {}
         self._holes: deque[_Hole] = deque()
         self._hole_closed = asyncio.Event()
@@ -113,7 +119,7 @@ class SourceFollower(SourceWorker):
 
     def set_tags(self, tags: Sequence[Tag]) -> None:
         """Follows these tags from the next report on."""
-        self._known = _State.of(tags, self._live, self._known)
+        self._known = _State.of(tags, self._live, self._clock.now_us() + self._skew_us, self._known)
         self._changed = True
 
     def known_until_us(self, now_us: int) -> int:
@@ -149,7 +155,7 @@ class SourceFollower(SourceWorker):
         if not self._lags:
             return 0
         least = min(self._lags, key=abs)
-        usual = max((tag.scan_us for tag in self._known.tags), default=0) + _NOTED_SKEW_US
+        usual = int(self._known.scan_us.max(initial=0)) + _NOTED_SKEW_US
         return -least if abs(least) > usual else 0
 
     def _take(self, heard: Heard) -> None:
@@ -186,8 +192,9 @@ class SourceFollower(SourceWorker):
         lately = ~known.fresh[places]
         if lately.any():
             lags = now_us - ts_us[lately]
-            known.lag_us[places[lately]] = np.maximum(known.lag_us[places[lately]], lags)
             self._lags.append(int(lags.min()))
+            late = np.minimum(lags, _LONGEST_LAG_US + abs(self._skew_us))
+            known.lag_us[places[lately]] = np.maximum(known.lag_us[places[lately]], late)
 
     def _times(self, places: Slots, ts_us: Times, device_us: int) -> Times:
         """The times under which samples are handed on: their own, but the first of a connection says what
@@ -200,9 +207,10 @@ class SourceFollower(SourceWorker):
                 continue
             seen.add(place)
             lost_us = int(known.lost_us[place])
-            if given[i] <= self._silent_us:
+            since_us = int(known.since_us[place])
+            if given[i] <= since_us:
                 sure = self._lags or lost_us
-                given[i] = max(device_us, self._silent_us + 1) if sure else _NOT_YET
+                given[i] = max(device_us, since_us + 1) if sure else _NOT_YET
             if lost_us:
                 known.lost_us[place] = 0
                 self._holes.append(_Hole(known.tags[place], lost_us, int(given[i])))
@@ -225,27 +233,28 @@ class SourceFollower(SourceWorker):
         if not self._lags and now_us - self._since_us < _UNSURE_US:
             return
         known = self._known
-        scans = np.array([tag.scan_us for tag in known.tags], np.int64)
-        for scan_us in np.unique(scans).tolist():
+        for scan_us in np.unique(known.scan_us).tolist():
             tick = latest_tick(now_us + self._skew_us - scan_us - _UNDER_WAY_US, scan_us)
-            if tick <= max(self._beaten.get(scan_us, 0), self._silent_us):
+            ahead_us = self._beaten.get(scan_us, 0) - tick
+            if 0 <= ahead_us < _LONGEST_LAG_US:  # further ahead: our clock was set back
                 continue
             self._beaten[scan_us] = tick
-            sure = (known.offered_us < tick) & (tick <= now_us - known.lag_us)
-            places = np.flatnonzero((scans == scan_us) & ~known.fresh & sure)
+            sure = (known.offered_us < tick) & (known.since_us < tick) & (tick <= now_us - known.lag_us)
+            places = np.flatnonzero((known.scan_us == scan_us) & ~known.fresh & sure)
             if len(places):
                 self._offer(places, tick, known.bits[places], known.quality[places])
 
     def _say_bad(self) -> None:
         known, count = self._known, len(self._known.tags)
-        self._silent_us = max(self._clock.now_us() + self._skew_us, int(known.offered_us.max(initial=0)) + 1)
+        lost_us = max(self._clock.now_us() + self._skew_us, int(known.offered_us.max(initial=0)) + 1)
         bad = np.full(count, q.BAD_NO_COMMUNICATION, np.uint16)
-        self._offer(np.arange(count), self._silent_us, np.zeros(count, np.int64), bad)
+        self._offer(np.arange(count), lost_us, np.zeros(count, np.int64), bad)
+        known.since_us[:] = lost_us
         known.lost_us = np.where(known.lost_us > 0, known.lost_us, known.heard_us)
 
     async def _fill_holes(self) -> None:
-        """Asks the device for what was missed, tag by tag, beside its reports; one that cannot be filled now
-        is tried again with the next connection."""
+        """Asks the device for what was missed, tag by tag, beside its reports. What fails because something
+        is away is tried again; what is refused is given up, and said."""
         while True:
             if not self._holes:
                 self._hole_closed.clear()
@@ -253,14 +262,14 @@ class SourceFollower(SourceWorker):
             hole = self._holes[0]
             try:
                 await self._fill(hole)
-            except SourceError as exc:
-                _log.warning("The past of %s cannot be read: %s", hole.tag.name, exc)
+            except (SourceUnreachable, StoreError) as exc:
+                _log.warning("The past of %s waits: %s", hole.tag.name, exc)
+                self._holes.rotate(-1)
                 await self._sleep(_AGAIN_S)
-            except StoreError as exc:
-                _log.warning("The past of %s cannot be written: %s", hole.tag.name, exc)
-                await self._sleep(_AGAIN_S)
-            else:
-                self._holes.popleft()
+                continue
+            except CronacaError as exc:
+                _log.error("The past of %s stays a gap: %s", hole.tag.name, exc)
+            self._holes.popleft()
 
     async def _fill(self, hole: _Hole) -> None:
         if hole.end_us <= hole.last_us + 1:

@@ -186,13 +186,13 @@ class Work:
 
     async def _on_past(self, tag: Tag, window: Window, readings: Series) -> None:
         """What a device remembers of its outage: each logger keeps of it what it would have kept."""
-        parts = [
-            Past(self._place.histories[one.archive_id, tag.tag_id][0], window,
-                 kept_of_past(one, tag, readings, window))
-            for one in self._setup.loggers
-            if one.wanted and one.mode is not LoggerMode.ON_TRIGGER and tag.tag_id in one.tag_ids
-            and one.logger_id not in self._inhibited
-        ]  # fmt: skip
+        parts, place = [], self._place
+        for one in self._setup.loggers:
+            records = one.wanted and one.mode is not LoggerMode.ON_TRIGGER
+            if records and tag.tag_id in one.tag_ids and one.logger_id not in self._inhibited:
+                # Days of readings take their time: the loop has scans to look after.
+                kept = await asyncio.to_thread(kept_of_past, one, tag, readings, window)
+                parts.append(Past(place.histories[one.archive_id, tag.tag_id][0], window, kept))
         if parts and self._fill_past is not None:
             await self._fill_past(parts)
 

@@ -82,6 +82,9 @@ export function OpcUaFields({
           placeholder={kept ? 'kept; type to change it' : 'none'}
           onChange={(value) => onSecret(value === '' ? null : value)}
           problem={problem('secret')}
+          {...(!secure && text(config['user']) !== ''
+            ? { hint: 'Without security it may cross the network for all to read.' }
+            : {})}
         />
         <NumberLine
           label="Answers within, s"
