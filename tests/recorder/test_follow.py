@@ -23,6 +23,7 @@ from cronaca.core.model import (
     SourceSetup,
     SourceState,
     Tag,
+    Times,
     ValueType,
     Window,
 )
@@ -90,11 +91,13 @@ class Bench:
             SOURCE, self.driver, self.tags, self.live, self._take, self.clock, self._past, self._sleep
         )
 
-    def _take(self, slots: Slots, ts_us: int, reading: Reading) -> None:
+    def _take(self, slots: Slots, ts_us: int | Times, reading: Reading) -> None:
+        assert len(set(slots.tolist())) == len(slots), "one of each tag"
         self.live.update(slots, ts_us, reading)
+        seconds = (np.broadcast_to(ts_us, slots.shape) - NOW) / SECOND
         values = reading.bits.view(np.float64).tolist()
-        for slot, value, quality in zip(slots.tolist(), values, reading.quality.tolist(), strict=True):
-            self.readings.append((int(self.live.tag_ids[slot]), (ts_us - NOW) / SECOND, value, quality))
+        found = self.live.tag_ids[slots].tolist(), seconds.tolist(), values, reading.quality.tolist()
+        self.readings += zip(*found, strict=True)
 
     async def _past(self, tag: Tag, window: Window, series: Series) -> None:
         self.pasts.append((tag.tag_id, window, series))
@@ -125,9 +128,8 @@ class TestHandingOn:
             (0.1, said((1, 0.05, 1.0), (2, 0.06, 5.0))),
             (0.4, said((1, 0.3, 3.0), (2, 0.2, 6.0), (1, 0.4, 4.0), (2, 0.3, 7.0))),
         )
-        assert [r[:3] for r in bench.readings[:6]] == [
-            (1, 0.05, 1.0), (2, 0.06, 5.0), (2, 0.2, 6.0), (1, 0.3, 3.0), (2, 0.3, 7.0), (1, 0.4, 4.0)
-        ]  # fmt: skip
+        assert [r[:2] for r in bench.of(1)[:3]] == [(0.05, 1.0), (0.3, 3.0), (0.4, 4.0)]
+        assert [r[:2] for r in bench.of(2)[:3]] == [(0.06, 5.0), (0.2, 6.0), (0.3, 7.0)]
 
     async def test_an_old_first_value_says_what_holds_now(self) -> None:
         """Its own time lies before the connection, where nothing was recorded."""

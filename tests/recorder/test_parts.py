@@ -18,7 +18,17 @@ import pytest
 from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import LeaseLost, SourceUnreachable, StoreUnavailable
-from cronaca.core.model import SECOND, GapReason, Logger, LoggerMode, SourceSetup, Tag, ValueType, Window
+from cronaca.core.model import (
+    SECOND,
+    GapReason,
+    Logger,
+    LoggerMode,
+    SourceSetup,
+    Tag,
+    Times,
+    ValueType,
+    Window,
+)
 from cronaca.core.ports import Flush, Reading, SafeRecord
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.compact import run_compactor
@@ -170,8 +180,8 @@ class TestScanner:
         tag = a_tag("a", tag_id=1, scan_us=SECOND // 20)
         live, driver, seen = LiveTable([tag], NOW, 256), FakeDriver({"a": 7.0}), []
 
-        def on_reading(_: object, ts_us: int, found: Reading) -> None:
-            seen.append((ts_us, int(found.quality[0])))
+        def on_reading(_: object, ts_us: int | Times, found: Reading) -> None:
+            seen.append((int(np.max(ts_us)), int(found.quality[0])))
 
         async def quick(seconds: float) -> None:
             await asyncio.sleep(min(seconds, 0.05))

@@ -167,7 +167,7 @@ class SourceFollower(SourceWorker):
         self._repeat(now_us)
 
     def _hand_on(self, heard: Heard, now_us: int) -> None:
-        """The samples in the order of their times, those of one time together."""
+        """The samples of each tag in the order of their times: first the first of each, then the second."""
         known = self._known
         mine = np.isin(heard.tag_ids, list(known.place))
         order = np.argsort(heard.ts_us[mine], kind="stable")
@@ -176,13 +176,12 @@ class SourceFollower(SourceWorker):
         self._learn_lag(places, own_ts, now_us)
         ts = self._times(places, own_ts, now_us + self._skew_us)
         bits, quality = heard.bits[mine][order], heard.quality[mine][order]
-        again = np.argsort(ts, kind="stable")
-        start = 0
-        for end in [*(np.flatnonzero(np.diff(ts[again])) + 1).tolist(), len(ts)]:
-            chosen = again[start:end]
-            start = end
-            if len(chosen):
-                self._offer(places[chosen], int(ts[chosen[0]]), bits[chosen], quality[chosen], now_us)
+        self._show(ts == _NOT_YET, places, bits, quality, now_us)
+        turns = np.where(ts == _NOT_YET, -1, _turns(places))
+        for turn in range(int(turns.max(initial=-1)) + 1):
+            chosen = turns == turn
+            if chosen.any():
+                self._offer(places[chosen], ts[chosen], bits[chosen], quality[chosen])
         known.heard_us[places] = np.maximum(known.heard_us[places], own_ts)
         known.fresh[places] = False
 
@@ -217,14 +216,18 @@ class SourceFollower(SourceWorker):
                 self._hole_closed.set()
         return given
 
-    def _offer(
-        self, places: Slots, ts_us: int, bits: Times, quality: q.QualityArray, now_us: int = 0
+    def _show(
+        self, which: NDArray[np.bool_], places: Slots, bits: Times, quality: q.QualityArray, now_us: int
     ) -> None:
+        """Shows values that are not handed on yet."""
+        known, shown = self._known, places[which]
+        known.bits[shown], known.quality[shown] = bits[which], quality[which]
+        self._live.update(known.slots[shown], now_us, Reading(bits[which], quality[which]))
+
+    def _offer(self, places: Slots, ts_us: int | Times, bits: Times, quality: q.QualityArray) -> None:
+        """Hands on one sample of each of these tags."""
         known = self._known
         known.bits[places], known.quality[places] = bits, quality
-        if ts_us == _NOT_YET:
-            self._live.update(known.slots[places], now_us, Reading(bits, quality))
-            return
         known.offered_us[places] = np.maximum(known.offered_us[places], ts_us)
         self._on_reading(known.slots[places], ts_us, Reading(bits, quality))
 
@@ -282,6 +285,16 @@ class SourceFollower(SourceWorker):
         first = int(past.ts_us[0])
         start = hole.last_us + 1 if first == hole.last_us else first
         await self._on_past(hole.tag, Window(start, hole.end_us), past)
+
+
+def _turns(places: Slots) -> NDArray[np.intp]:
+    """Which of the samples of its tag each one is, counted from 0."""
+    order = np.argsort(places, kind="stable")
+    ranked = places[order]
+    first = np.searchsorted(ranked, ranked)
+    turns = np.empty(len(places), np.intp)
+    turns[order] = np.arange(len(places)) - first
+    return turns
 
 
 def _skew_in_words(skew_us: int) -> str:

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cronaca.core import quality as q
-from cronaca.core.model import Tag
+from cronaca.core.model import Tag, Times
 from cronaca.core.ports import LiveValues, Reading
 
 Slots = NDArray[np.intp]
@@ -77,8 +77,8 @@ class LiveTable:
         """The slots of these tags."""
         return np.array([self.slots[tag_id] for tag_id in tag_ids], np.intp)
 
-    def update(self, slots: Slots, ts_us: int, reading: Reading) -> None:
-        """Takes a scan's reading."""
+    def update(self, slots: Slots, ts_us: int | Times, reading: Reading) -> None:
+        """Takes readings of different tags, of one time or each of its own."""
         with self._lock:
             row = (self._newest[slots] + 1) % _DEPTH
             self._newest[slots] = row

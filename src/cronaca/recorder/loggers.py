@@ -21,7 +21,18 @@ from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import InvalidInput
 from cronaca.core.logging import PeriodicState, Rule, decide_periodic, latest_tick, rule_for
 from cronaca.core.logging.interval import IntervalValues
-from cronaca.core.model import NO_RULE, SECOND, Keeps, Logger, LoggerMode, RuleWish, Tag, ValueType, Window
+from cronaca.core.model import (
+    NO_RULE,
+    SECOND,
+    Keeps,
+    Logger,
+    LoggerMode,
+    RuleWish,
+    Tag,
+    Times,
+    ValueType,
+    Window,
+)
 from cronaca.core.ports import HistoryOf, Reading
 from cronaca.recorder.live import LiveTable, Slots
 from cronaca.recorder.queue import Chunk, SampleQueue
@@ -131,7 +142,7 @@ class PeriodicLogger:
         """One sample of every member beside its ticks."""
         self._record(now_us, at_once=True)
 
-    def on_reading(self, slots: Slots, ts_us: int, reading: Reading) -> None:
+    def on_reading(self, slots: Slots, ts_us: int | Times, reading: Reading) -> None:
         """Collects the readings of an interval, where a figure of them is kept."""
         if self.setup.keeps is Keeps.VALUE:
             return
@@ -139,7 +150,8 @@ class PeriodicLogger:
         if len(members):
             bits = reading.bits[mine]
             floats = np.where(self._types[members] == ValueType.FLOAT, bits.view(np.float64), bits)
-            self._intervals.offer(members, ts_us, floats, reading.quality[mine])
+            times = np.broadcast_to(ts_us, slots.shape)[mine]
+            self._intervals.offer(members, times, floats, reading.quality[mine])
 
     def _at(self, tick: int) -> Reading:
         if self.setup.keeps is Keeps.VALUE:
@@ -208,8 +220,10 @@ class ChangeLogger:
         left = [i for i in sorted(before._holding) if id(before._rules[i]) not in mine]
         before._put([(i, one) for i in left for one in before._rules[i].finish()])
 
-    def on_reading(self, slots: Slots, ts_us: int, reading: Reading, *, inhibited: bool = False) -> None:
-        """Looks at a scan's reading."""
+    def on_reading(
+        self, slots: Slots, ts_us: int | Times, reading: Reading, *, inhibited: bool = False
+    ) -> None:
+        """Looks at readings of different tags."""
         if inhibited:
             return
         mine, members = _mine(self._member_of, slots)
@@ -218,9 +232,11 @@ class ChangeLogger:
         bits = reading.bits[mine]
         values = _values(bits, self._is_float[members])
         found = []
-        for i, value, quality in zip(members.tolist(), values, reading.quality[mine].tolist(), strict=True):
+        times = np.broadcast_to(ts_us, slots.shape)[mine].tolist()
+        qualities = reading.quality[mine].tolist()
+        for i, time_us, value, quality in zip(members.tolist(), times, values, qualities, strict=True):
             rule = self._rules[i]
-            found += [(i, one) for one in rule.offer(rules.Reading(ts_us, value, quality))]
+            found += [(i, one) for one in rule.offer(rules.Reading(time_us, value, quality))]
             if rule.holds_since_us is None:
                 self._holding.discard(i)
             else:

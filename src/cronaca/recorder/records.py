@@ -6,7 +6,7 @@ import numpy as np
 
 from cronaca.core.bits import from_bits
 from cronaca.core.logging.trigger import Trigger
-from cronaca.core.model import SECOND, Logger, ValueType
+from cronaca.core.model import SECOND, Logger, Times, ValueType
 from cronaca.core.ports import Reading, Record
 from cronaca.recorder.live import Slots
 from cronaca.recorder.loggers import Place
@@ -33,8 +33,10 @@ class RecordLogger:
         if before is not None and before.setup.trigger == wish:
             self._trigger = before._trigger
 
-    def on_reading(self, slots: Slots, ts_us: int, reading: Reading, *, inhibited: bool = False) -> None:
-        """Looks for its trigger in a scan's reading."""
+    def on_reading(
+        self, slots: Slots, ts_us: int | Times, reading: Reading, *, inhibited: bool = False
+    ) -> None:
+        """Looks for its trigger in readings of different tags."""
         if self._tag is None or self._trigger is None:
             return
         found = np.flatnonzero(slots == self._place.live.slots[self._tag.tag_id])
@@ -43,7 +45,8 @@ class RecordLogger:
         i = int(found[0])
         value = from_bits(int(reading.bits[i]), self._tag.value_type)
         if self._trigger.offer(value, int(reading.quality[i])) and not inhibited:
-            self._pending.append((ts_us, _text(self._tag.name, self._tag.value_type, value)))
+            at_us = int(np.broadcast_to(ts_us, slots.shape)[i])
+            self._pending.append((at_us, _text(self._tag.name, self._tag.value_type, value)))
 
     def ask(self, now_us: int) -> None:
         """A person wants one now."""

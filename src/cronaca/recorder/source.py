@@ -8,7 +8,7 @@ from collections.abc import Awaitable, Callable, Sequence
 from typing import Final
 
 from cronaca.core.errors import SourceError
-from cronaca.core.model import SourceSetup, SourceState, Tag
+from cronaca.core.model import SourceSetup, SourceState, Tag, Times
 from cronaca.core.ports import Clock, Driver, Reading, SourceReport
 from cronaca.recorder.live import LiveTable, Slots
 
@@ -16,7 +16,8 @@ FIRST_PAUSE_S: Final = 0.5
 LONGEST_PAUSE_S: Final = 8.0
 
 Sleep = Callable[[float], Awaitable[None]]
-OnReading = Callable[[Slots, int, Reading], None]
+OnReading = Callable[[Slots, int | Times, Reading], None]
+"""Takes readings of different tags, of one time or each of its own."""
 
 
 class SourceWorker(ABC):

@@ -13,7 +13,7 @@ from typing import Final
 from cronaca.core import quality as q
 from cronaca.core.errors import CronacaError, InvalidInput, SourceError, SourceRefused
 from cronaca.core.logging.past import kept_of_past
-from cronaca.core.model import GapReason, Logger, LoggerMode, Series, Setup, SourceSetup, Tag, Window
+from cronaca.core.model import GapReason, Logger, LoggerMode, Series, Setup, SourceSetup, Tag, Times, Window
 from cronaca.core.ports import (
     CoverageMark,
     Driver,
@@ -176,7 +176,7 @@ class Work:
     def _periodic(self) -> list[PeriodicLogger]:
         return [one for one in self._loggers.values() if isinstance(one, PeriodicLogger)]
 
-    def _on_reading(self, slots: Slots, ts_us: int, reading: Reading) -> None:
+    def _on_reading(self, slots: Slots, ts_us: int | Times, reading: Reading) -> None:
         self._live.update(slots, ts_us, reading)
         for number, logger in self._loggers.items():
             if isinstance(logger, PeriodicLogger):

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from cronaca.core import quality as q
 from cronaca.core.errors import InvalidInput
-from cronaca.core.model import Keeps, Tag, ValueType
+from cronaca.core.model import Keeps, Tag, Times, ValueType
 
 Floats = NDArray[np.float64]
 
@@ -44,9 +44,16 @@ class IntervalValues:
         self._phase_us = phase_us
         self._open: dict[int, _Sums] = {}
 
-    def offer(self, members: NDArray[np.intp], ts_us: int, values: Floats, quality: q.QualityArray) -> None:
-        """Readings of some members at one time."""
-        number = (ts_us - self._phase_us) // self._interval_us
+    def offer(
+        self, members: NDArray[np.intp], ts_us: int | Times, values: Floats, quality: q.QualityArray
+    ) -> None:
+        """Readings of some members, one of each, at one time or each at its own."""
+        numbers = (np.broadcast_to(ts_us, members.shape) - self._phase_us) // self._interval_us
+        for number in np.unique(numbers).tolist():
+            chosen = numbers == number
+            self._add(number, members[chosen], values[chosen], quality[chosen])
+
+    def _add(self, number: int, members: NDArray[np.intp], values: Floats, quality: q.QualityArray) -> None:
         sums = self._open.setdefault(number, _Sums.none(self._members))
         sums.doubtful[members] |= ~q.is_good(quality)
         usable = ~q.is_bad(quality)
