@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import logging
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
@@ -161,6 +162,7 @@ class OpcUaStandIn:
         for signal in SIGNALS:
             if signal.key in values:
                 await self._set(line, signal, values[signal.key], moment)
+                await asyncio.sleep(0)  # whoever else is served by this loop has a turn
 
     async def _set(self, line: int, signal: Signal, value: float, moment: datetime) -> None:
         kind = _TYPES[signal.value_type]

@@ -97,9 +97,9 @@ async def run_plant(
     logging.getLogger("pymodbus").setLevel(logging.CRITICAL)
     device = ModbusStandIn(port=port, lines=sum(map(len, plants)))
     await _show(device, plants)
-    await device.start()
     if server is not None:
-        await server.start()
+        await server.start()  # the slower one first: who waits for the other port finds both
+    await device.start()
     try:
         for step in itertools.count():
             if stop.is_set():

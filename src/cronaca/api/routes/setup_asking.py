@@ -9,7 +9,7 @@ from typing import Any, Final
 from fastapi import APIRouter
 
 from cronaca.api.deps import StoreDep
-from cronaca.api.schemas.setup import (
+from cronaca.api.schemas.sources import (
     BrowseIn,
     BrowseOut,
     DiscoverIn,

@@ -18,6 +18,8 @@ from cronaca.api.schemas.setup import (
     DocumentReport,
     FactChange,
     PlantIn,
+)
+from cronaca.api.schemas.sources import (
     SourceIn,
     SourceOut,
 )
