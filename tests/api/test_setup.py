@@ -91,9 +91,19 @@ class TestSources:
         assert len(add(api, again, 3)) == 3
 
     def test_without_a_recorder_a_test_says_so(self, api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
-        monkeypatch.setattr("cronaca.api.routes.setup_sources._PATIENCE_S", 0.2)
-        answer = api.ok("POST", "/setup/sources/test", {"protocol": "modbus_tcp", "config": {"host": "h"}})
-        assert answer["ok"] is False and "does not answer" in answer["reason"]
+        monkeypatch.setattr("cronaca.api.routes.setup_asking._PATIENCE_S", 0.2)
+        for what, body in (
+            ("test", {"protocol": "modbus_tcp", "config": {"host": "h"}}),
+            ("discover", {"endpoint": "opc.tcp://h"}),
+            ("browse", {"config": {"endpoint": "opc.tcp://h"}}),
+        ):
+            answer = api.ok("POST", f"/setup/sources/{what}", body)
+            assert answer["ok"] is False and "does not answer" in answer["reason"]
+
+    def test_a_server_without_an_address_is_not_asked(self, api: Api) -> None:
+        assert api.field("POST", "/setup/sources/discover", {"endpoint": "http://h"}) == "endpoint"
+        body = {"config": {"endpoint": "opc.tcp://h", "mode": "Sign"}}
+        assert api.field("POST", "/setup/sources/browse", body) == "mode"
 
     def test_a_test_with_a_register_out_of_range_is_refused(self, api: Api) -> None:
         place = {"address": {"table": "input_register", "address": 65_535, "data_type": "float32"}}
