@@ -9,6 +9,7 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from typing import cast
 
 import pytest
 import pytest_asyncio
@@ -23,8 +24,9 @@ from cronaca.core.model import SECOND, Tag, ValueType, Window
 from cronaca.core.ports import Heard
 from cronaca.demo.opcua_stand_in import SERVER_URI, TOLD, Guard, OpcUaStandIn
 from cronaca.sources.opcua import Identity, Login, OpcUaDriver, browse, discover
+from cronaca.sources.opcua.connection import plain_reasons
 from cronaca.sources.opcua.identity import thumbprint
-from cronaca.sources.opcua.values import to_moment, to_sample, to_us, to_variant
+from cronaca.sources.opcua.values import source_us, to_moment, to_sample, to_us, to_variant
 from tests.support.application import free_port
 from tests.support.builders import a_tag
 
@@ -148,6 +150,12 @@ class TestValues:
     def test_the_upper_half_of_a_status_code_is_the_quality(self, code: int) -> None:
         value = ua.DataValue(ua.Variant(1.0), StatusCode=ua.StatusCode(ua.UInt32(code)))
         assert to_sample(value, OpcUaAddress("i=1"), ValueType.FLOAT)[1] == code >> 16
+
+    def test_the_zero_of_the_standard_is_no_time(self) -> None:
+        """1601-01-01 (IEC 62541-6, 5.2.2.5; from memory)."""
+        zero = ua.DataValue(ua.Variant(1.0), SourceTimestamp=cast(ua.DateTime, ua.get_win_epoch()))
+        assert source_us(zero) is None
+        assert source_us(ua.DataValue(ua.Variant(1.0))) is None
 
     def test_scaled_there_and_back(self) -> None:
         place = OpcUaAddress("i=1", scale=0.1, offset=-40)
@@ -355,6 +363,31 @@ class TestSecurity:
         with pytest.raises(SourceError, match=reason):
             await driver.connect()
         await driver.close()
+
+    @pytest.mark.parametrize(
+        ("raised", "kind"),
+        [
+            (ua.StatusCode(ua.UInt32(ua.StatusCodes.BadSessionIdInvalid)), SourceUnreachable),
+            (ua.StatusCode(ua.UInt32(ua.StatusCodes.BadNodeIdUnknown)), SourceRefused),
+            (AttributeError("no attribute 'Value'"), SourceUnreachable),
+            (TimeoutError(), SourceUnreachable),
+            (SourceRefused("as it was"), SourceRefused),
+        ],
+    )
+    async def test_what_passes_is_told_from_what_is_refused(
+        self,
+        guarded: OpcUaStandIn,
+        tmp_path: Path,
+        raised: ua.StatusCode | Exception,
+        kind: type[SourceError],
+    ) -> None:
+        with pytest.raises(SourceError) as caught:
+            async with plain_reasons(self.login(guarded, tmp_path)):
+                if isinstance(raised, ua.StatusCode):
+                    raised.check()
+                else:
+                    raise raised
+        assert type(caught.value) is kind
 
     async def test_the_password_is_in_no_text(self, guarded: OpcUaStandIn, tmp_path: Path) -> None:
         assert "durum" not in repr(self.login(guarded, tmp_path))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import asyncio
 from typing import Any, Final
 
 from asyncua import Client, Node, ua
@@ -36,7 +35,7 @@ async def discover(endpoint: str, timeout_s: float, identity: Identity) -> dict[
     login = Login.of({"endpoint": endpoint, "timeout_s": timeout_s}, "", identity)
     async with plain_reasons(login):
         found = await Client(login.facts["endpoint"], timeout=timeout_s).connect_and_get_server_endpoints()
-    own = await asyncio.to_thread(identity.ensure)
+    own = identity.ensure()  # in the loop, as for a connection: two at once would make two keys
     offers = [_offer(one) for one in found]
     return {"ok": True, "reason": "", "offers": offers, "own_certificate": shown(thumbprint(own))}
 

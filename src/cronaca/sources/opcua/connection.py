@@ -15,7 +15,7 @@ from asyncua.ua.uaerrors import UaError, UaStatusCodeError
 from cronaca.core.addresses import check_config
 from cronaca.core.addresses.opcua import NO_SECURITY
 from cronaca.core.addresses.protocols import OPC_UA
-from cronaca.core.errors import SourceError, SourceRefused, SourceUnreachable
+from cronaca.core.errors import CronacaError, SourceError, SourceRefused, SourceUnreachable
 from cronaca.sources.opcua.identity import APPLICATION_URI, Identity, shown, thumbprint
 
 # The library tells each lost answer at length; states are reported by ourselves.
@@ -46,6 +46,20 @@ _OUR_CERTIFICATE: Final = frozenset({
     ua.StatusCodes.BadSecurityChecksFailed, ua.StatusCodes.BadCertificateUntrusted,
     ua.StatusCodes.BadCertificateInvalid, ua.StatusCodes.BadCertificateUriInvalid,
 })  # fmt: skip
+
+
+_PASSING: Final = frozenset({
+    ua.StatusCodes.BadTimeout, ua.StatusCodes.BadRequestTimeout, ua.StatusCodes.BadConnectionClosed,
+    ua.StatusCodes.BadCommunicationError, ua.StatusCodes.BadServerNotConnected, ua.StatusCodes.BadShutdown,
+    ua.StatusCodes.BadServerHalted, ua.StatusCodes.BadSessionIdInvalid, ua.StatusCodes.BadSessionClosed,
+    ua.StatusCodes.BadSessionNotActivated, ua.StatusCodes.BadSecureChannelIdInvalid,
+    ua.StatusCodes.BadSecureChannelClosed, ua.StatusCodes.BadSubscriptionIdInvalid,
+    ua.StatusCodes.BadTcpServerTooBusy, ua.StatusCodes.BadTooManyOperations,
+    ua.StatusCodes.BadResourceUnavailable, ua.StatusCodes.BadOutOfMemory,
+})  # fmt: skip
+"""What another connection, or a later time, may mend: no refusal."""
+_STUMBLES: Final = (ValueError, TypeError, LookupError, AttributeError, ArithmeticError, RuntimeError)
+_log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,11 +124,12 @@ async def _secure(client: Client, login: Login) -> None:
 
 @asynccontextmanager
 async def plain_reasons(login: Login) -> AsyncIterator[None]:
-    """Turns what the library raises into SourceError."""
+    """Turns what the library raises into SourceError: also where it stumbles over an answer that it does not
+    understand. One odd server must not end the recording of the others."""
     where = login.facts["endpoint"]
     try:
         yield
-    except SourceError:
+    except CronacaError:
         raise
     except UaStatusCodeError as exc:
         raise _of_status(exc, login) from exc
@@ -123,6 +138,9 @@ async def plain_reasons(login: Login) -> AsyncIterator[None]:
     except (OSError, UaError) as exc:
         text = str(exc) or type(exc).__name__
         raise SourceUnreachable(f"no connection to {where}: {text[:200]}") from exc
+    except _STUMBLES as exc:
+        _log.warning("%s gave an answer that is not understood", where, exc_info=True)
+        raise SourceUnreachable(f"{where} gave an answer that is not understood ({exc})"[:300]) from exc
 
 
 def _of_status(exc: UaStatusCodeError, login: Login) -> SourceError:
@@ -131,8 +149,8 @@ def _of_status(exc: UaStatusCodeError, login: Login) -> SourceError:
         return SourceRefused(
             f"the server does not trust our certificate: its administrator has to accept {own}"
         )
-    if exc.code in (ua.StatusCodes.BadTimeout, ua.StatusCodes.BadConnectionClosed):
-        return SourceUnreachable(f"the connection to {login.facts['endpoint']} broke")
+    if exc.code in _PASSING:
+        return SourceUnreachable(reason_of(exc.code))
     return SourceRefused(reason_of(exc.code))
 
 

@@ -54,7 +54,8 @@ class _Plain(Subscription):
         values: list[tuple[int, ua.DataValue]] = []
         for part in message.NotificationData or ():
             if isinstance(part, ua.DataChangeNotification):
-                values += [(item.ClientHandle, item.Value) for item in part.MonitoredItems]
+                items = part.MonitoredItems or ()
+                values += [(one.ClientHandle, one.Value or ua.DataValue()) for one in items]
             elif isinstance(part, ua.StatusChangeNotification):
                 name = ua.StatusCode(part.Status.value).name
                 self._reports.put_nowait(Report(lost=f"the server dropped the subscription ({name})"))

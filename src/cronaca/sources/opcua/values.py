@@ -31,7 +31,9 @@ def to_moment(ts_us: int) -> datetime:
 def source_us(value: ua.DataValue) -> int | None:
     """When the device took the value: its own time, or else the server's."""
     moment = value.SourceTimestamp or value.ServerTimestamp
-    return None if moment is None else to_us(moment)
+    ts_us = None if moment is None else to_us(moment)
+    # The standard's zero, the year 1601, says that there is no time.
+    return None if ts_us is None or ts_us <= 0 else ts_us
 
 
 def to_sample(value: ua.DataValue, place: OpcUaAddress, kind: ValueType) -> tuple[int, int]:
