@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -74,6 +75,7 @@ def said(*samples: tuple[int, float, float]) -> Heard:
         np.array([NOW + round(s[1] * SECOND) for s in samples], np.int64),
         np.array([to_bits(s[2], FLOAT) for s in samples], np.int64),
         np.zeros(len(samples), np.uint16),
+        np.zeros(len(samples), np.bool_),
     )
 
 
@@ -265,6 +267,14 @@ class TestOutages:
         bench.driver.past = {2: Series.of(FLOAT, [NOW + SECOND], [2.0])}
         await bench.hear((0.5, said((1, 20.0, 6.0), (2, 20.0, 6.0))), (0.1, said()))
         assert [tag_id for tag_id, _, _ in bench.pasts] == [2]
+
+    async def test_samples_that_the_device_dropped_are_asked_for(self) -> None:
+        bench = Bench()
+        torn = replace(said((1, 5.0, 9.0)), torn=np.ones(1, np.bool_))
+        bench.driver.past = {1: Series.of(FLOAT, [NOW + s * SECOND for s in (1, 2, 3)], [2.0, 3.0, 4.0])}
+        await bench.hear((0.1, said((1, 0.0, 1.0))), (1.0, said((1, 1.0, 2.0))), (4.0, torn), (0.1, said()))
+        assert bench.driver.asked == [Window(NOW + SECOND, NOW + 5 * SECOND - 1)]
+        assert [(tag_id, window.end_us) for tag_id, window, _ in bench.pasts] == [(1, NOW + 5 * SECOND)]
 
 
 class TestKeptOfThePast:

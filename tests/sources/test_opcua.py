@@ -26,7 +26,7 @@ from cronaca.demo.opcua_stand_in import SERVER_URI, TOLD, Guard, OpcUaStandIn
 from cronaca.sources.opcua import Identity, Login, OpcUaDriver, browse, discover
 from cronaca.sources.opcua.connection import plain_reasons
 from cronaca.sources.opcua.identity import thumbprint
-from cronaca.sources.opcua.values import source_us, to_moment, to_sample, to_us, to_variant
+from cronaca.sources.opcua.values import has_overflowed, source_us, to_moment, to_sample, to_us, to_variant
 from tests.support.application import free_port
 from tests.support.builders import a_tag
 
@@ -150,6 +150,13 @@ class TestValues:
     def test_the_upper_half_of_a_status_code_is_the_quality(self, code: int) -> None:
         value = ua.DataValue(ua.Variant(1.0), StatusCode=ua.StatusCode(ua.UInt32(code)))
         assert to_sample(value, OpcUaAddress("i=1"), ValueType.FLOAT)[1] == code >> 16
+
+    @pytest.mark.parametrize(
+        ("code", "dropped"), [(0, False), (0x480, True), (0x40900480, True), (0x400, False)]
+    )
+    def test_an_overflow_is_seen_beside_any_quality(self, code: int, dropped: bool) -> None:
+        value = ua.DataValue(ua.Variant(1.0), StatusCode=ua.StatusCode(ua.UInt32(code)))
+        assert has_overflowed(value) is dropped
 
     def test_the_zero_of_the_standard_is_no_time(self) -> None:
         """1601-01-01 (IEC 62541-6, 5.2.2.5; from memory)."""

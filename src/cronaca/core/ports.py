@@ -53,12 +53,14 @@ class Driver(Protocol):
 @dataclass(frozen=True, slots=True)
 class Heard:
     """What a device that reports by itself said: samples as columns of one length, each with its own time,
-    those of a tag in order of time. Without samples it is a sign of life."""
+    those of a tag in order of time. Without samples it is a sign of life. `torn`: the device had to drop
+    samples of the tag before this one."""
 
     tag_ids: NDArray[np.int64]
     ts_us: NDArray[np.int64]
     bits: NDArray[np.int64]
     quality: QualityArray
+    torn: NDArray[np.bool_]
 
 
 @runtime_checkable

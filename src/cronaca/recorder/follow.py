@@ -174,6 +174,7 @@ class SourceFollower(SourceWorker):
         places = np.array([known.place[n] for n in heard.tag_ids[mine][order].tolist()], np.intp)
         own_ts = heard.ts_us[mine][order]
         self._learn_lag(places, own_ts, now_us)
+        self._note_torn(places[heard.torn[mine][order]], own_ts[heard.torn[mine][order]])
         ts = self._times(places, own_ts, now_us + self._skew_us)
         bits, quality = heard.bits[mine][order], heard.quality[mine][order]
         self._show(ts == _NOT_YET, places, bits, quality, now_us)
@@ -184,6 +185,14 @@ class SourceFollower(SourceWorker):
                 self._offer(places[chosen], ts[chosen], bits[chosen], quality[chosen])
         known.heard_us[places] = np.maximum(known.heard_us[places], own_ts)
         known.fresh[places] = False
+
+    def _note_torn(self, places: Slots, ts_us: Times) -> None:
+        """Samples that the device had to drop may be in its past."""
+        known = self._known
+        for place, at_us in zip(places.tolist(), ts_us.tolist(), strict=True):
+            if not known.fresh[place]:
+                self._holes.append(_Hole(known.tags[place], int(known.heard_us[place]), at_us))
+                self._hole_closed.set()
 
     def _learn_lag(self, places: Slots, ts_us: Times, now_us: int) -> None:
         """From samples that were taken while we listened; the first of a connection may be old."""

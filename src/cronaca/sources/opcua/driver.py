@@ -22,7 +22,7 @@ from cronaca.core.model import SECOND, Series, Tag, Window
 from cronaca.core.ports import Heard, Reading
 from cronaca.sources.opcua.connection import Login, open_client, plain_reasons
 from cronaca.sources.opcua.subscription import Report, Reports
-from cronaca.sources.opcua.values import source_us, to_moment, to_sample, to_variant
+from cronaca.sources.opcua.values import has_overflowed, source_us, to_moment, to_sample, to_variant
 
 _ALIVE_S: Final = 1.0
 """So often the server gives a sign of life when nothing changes."""
@@ -154,7 +154,7 @@ class OpcUaDriver:
     def _tell_refused(self) -> Heard:
         refused, self._refused = self._refused, []
         now_us = time.time_ns() // 1000
-        return _columns([(tag.tag_id, now_us, 0, code) for tag, code in refused])
+        return _columns([(tag.tag_id, now_us, 0, code, False) for tag, code in refused])
 
     def _heard(self, report: Report) -> Heard:
         now_us = time.time_ns() // 1000
@@ -169,7 +169,7 @@ class OpcUaDriver:
                 ts_us = now_us
             elif ts_us > now_us + _MOST_AHEAD_US:
                 ts_us, quality = now_us, max(quality, q.UNCERTAIN)
-            rows.append((item.tag.tag_id, ts_us, bits, quality))
+            rows.append((item.tag.tag_id, ts_us, bits, quality, has_overflowed(value)))
         return _columns(rows)
 
     async def read_past(self, tag: Tag, window: Window) -> Series | None:
@@ -193,13 +193,14 @@ class OpcUaDriver:
         return self._client
 
 
-def _columns(rows: Sequence[tuple[int, int, int, int]]) -> Heard:
-    ids, ts, bits, quality = zip(*rows, strict=True) if rows else ((), (), (), ())
+def _columns(rows: Sequence[tuple[int, int, int, int, bool]]) -> Heard:
+    ids, ts, bits, quality, torn = zip(*rows, strict=True) if rows else ((), (), (), (), ())
     return Heard(
         np.array(ids, np.int64),
         np.array(ts, np.int64),
         np.array(bits, np.int64),
         np.array(quality, np.uint16),
+        np.array(torn, np.bool_),
     )
 
 

@@ -14,6 +14,7 @@ from cronaca.core.bits import to_bits
 from cronaca.core.model import ValueType
 
 _EPOCH: Final = datetime(1970, 1, 1, tzinfo=UTC)
+_OVERFLOW: Final = 0x0480
 _MICROSECOND: Final = timedelta(microseconds=1)
 
 
@@ -34,6 +35,12 @@ def source_us(value: ua.DataValue) -> int | None:
     ts_us = None if moment is None else to_us(moment)
     # The standard's zero, the year 1601, says that there is no time.
     return None if ts_us is None or ts_us <= 0 else ts_us
+
+
+def has_overflowed(value: ua.DataValue) -> bool:
+    """Whether the queue of the item was too short: the bits Overflow and InfoType DataValue of the status
+    (IEC 62541-4, 7.39.1; from memory)."""
+    return value.StatusCode is not None and value.StatusCode.value & _OVERFLOW == _OVERFLOW
 
 
 def to_sample(value: ua.DataValue, place: OpcUaAddress, kind: ValueType) -> tuple[int, int]:
