@@ -149,7 +149,7 @@ class Application(Processes):
         self.device.on()
         for name in PARTS:
             self.start_part(name)
-        wait_for(lambda: self.health().get("status") == "ok", what="a healthy start")
+        wait_for(lambda: self.health().get("status") == "ok", 40, what="a healthy start")
 
     def stop(self) -> None:
         self.end_all()
