@@ -6,6 +6,7 @@ import asyncio
 from dataclasses import dataclass
 
 from asyncua import Client, ua
+from asyncua.client.ua_session import UaSession
 from asyncua.common.subscription import Subscription
 
 
@@ -43,9 +44,9 @@ class _Plain(Subscription):
     """Hands each report on as it came, also when it is empty."""
 
     def __init__(
-        self, session: object, params: ua.CreateSubscriptionParameters, queue: asyncio.Queue[Report]
+        self, session: UaSession, params: ua.CreateSubscriptionParameters, queue: asyncio.Queue[Report]
     ) -> None:
-        super().__init__(session, params)  # type: ignore[arg-type]
+        super().__init__(session, params)
         self._reports = queue
 
     async def publish_callback(self, publish_result: ua.PublishResult) -> None:
