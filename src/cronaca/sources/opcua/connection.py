@@ -59,6 +59,8 @@ _PASSING: Final = frozenset({
 })  # fmt: skip
 """What another connection, or a later time, may mend: no refusal."""
 _STUMBLES: Final = (ValueError, TypeError, LookupError, AttributeError, ArithmeticError, RuntimeError)
+_NO_ENDPOINT: Final = "No matching endpoints"
+"""What the library says; with security the endpoints were looked through before."""
 _log = logging.getLogger(__name__)
 
 
@@ -137,6 +139,8 @@ async def plain_reasons(login: Login) -> AsyncIterator[None]:
         raise SourceUnreachable(f"no answer from {where} in {login.facts['timeout_s']:g} s") from exc
     except (OSError, UaError) as exc:
         text = str(exc) or type(exc).__name__
+        if text.startswith(_NO_ENDPOINT):
+            raise SourceRefused("the server lets nobody in without security: ask what it offers") from exc
         raise SourceUnreachable(f"no connection to {where}: {text[:200]}") from exc
     except _STUMBLES as exc:
         _log.warning("%s gave an answer that is not understood", where, exc_info=True)
