@@ -17,7 +17,7 @@ from websockets.sync.client import connect
 from bench.data import p95
 from cronaca.core.model import SECOND, Tag
 from cronaca.core.ports import Reading
-from cronaca.demo.seed import tag_uid
+from cronaca.demo.names import tag_uid
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.spool import Spool
 from cronaca.store import Store, setup

@@ -20,13 +20,13 @@ import uvicorn
 from rich.progress import Progress
 
 from cronaca.api.app import create_app
-from cronaca.core.addresses.protocols import GENERATOR, INTERNAL, MODBUS, OPC_UA
+from cronaca.core.addresses.protocols import GENERATOR, INTERNAL, MODBUS, OPC_UA, SYSTEM
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.model import SourceSetup
-from cronaca.core.ports import Driver
+from cronaca.core.ports import Driver, LiveValues, StatusBoard
 from cronaca.demo.history import LINES, NOT_SET_UP, load_line, save_line, write_history
 from cronaca.demo.opcua_stand_in import SERVER_URI, Guard, OpcUaStandIn
-from cronaca.demo.seed import UA_LINES, seed, seed_records
+from cronaca.demo.seed import UA_LINES, seed, seed_calculated, seed_records
 from cronaca.demo.stand_in import run_plant
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.compact import run_compactor
@@ -39,10 +39,11 @@ from cronaca.sources.generator import GeneratorDriver
 from cronaca.sources.internal import InternalDriver, InternalValues
 from cronaca.sources.modbus import ModbusDriver
 from cronaca.sources.opcua import Identity, Login, OpcUaDriver, browse, discover
+from cronaca.sources.system import Machine, SystemDriver
 from cronaca.store import Address, Store, parse_url, setup
 from cronaca.store.compaction import StoreCompaction
 from cronaca.store.control import StoreControl, get_revision, read_histories
-from cronaca.store.current import BLOCK
+from cronaca.store.current import BLOCK, read_current
 from cronaca.store.kept import StoreKeptValues
 from cronaca.store.migrate import check_schema, migrate
 from cronaca.store.past import StorePast
@@ -101,17 +102,26 @@ def run_recorder(settings: Settings) -> None:
     holder = f"{socket.gethostname()}/{os.getpid()}"
     values = InternalValues(StoreKeptValues(store))
     identity = Identity(settings.data_dir / "certificates")
+    board, machine = StatusBoard(), Machine(settings.data_dir)
     makers: dict[str, Callable[[SourceSetup], Driver]] = {
         MODBUS: lambda source: ModbusDriver(source.config),
         OPC_UA: lambda source: OpcUaDriver(Login.of(json.loads(source.config), source.secret, identity)),
         GENERATOR: lambda _: GeneratorDriver(AnchoredClock()),
         INTERNAL: lambda _: InternalDriver(values),
+        SYSTEM: lambda _: SystemDriver(board, machine.read, AnchoredClock()),
     }
     asks: dict[str, Ask] = {
         "discover": lambda facts, _: discover(facts["endpoint"], facts["timeout_s"], identity),
         "browse": lambda facts, secret: browse(Login.of(facts["config"], secret, identity), facts["node"]),
     }
-    outlet = Outlet(StoreSink(store), spool, holder, StoreControl(store), StorePast(store), asks)
+
+    def present() -> LiveValues:
+        with store.snapshot() as tx:
+            return read_current(tx, (0, 0))[1]
+
+    outlet = Outlet(
+        StoreSink(store), spool, holder, StoreControl(store), StorePast(store), asks, present, board
+    )
     recorder = Recorder(facts, partial(_driver, makers), histories, outlet, block=BLOCK, revision=revision)
     asyncio.run(_until_signal(recorder.run))
     spool.close()
@@ -187,6 +197,7 @@ def _run_demo_on(settings: Settings, url: str, stop: threading.Event) -> None:
             plant = write_history(store, _now_us, lambda share: progress.update(task, completed=share))
         save_line(plant, _plant_file(settings))
     seed_records(store, _now_us(), len(LINES))
+    seed_calculated(store, _now_us(), len(LINES))
     store.close()
     env = {
         "CRONACA_DATABASE_URL": url,

@@ -220,7 +220,7 @@ class TestTags:
         uids = add(api, source, 2)
         api.ok("POST", "/setup/loggers", logger(archive, *uids))
         told = api.ok("POST", "/setup/tags/remove", {"uids": uids[:1], "dry_run": True})
-        assert told == {"tags": 1, "loggers": ["Line 5 changes"], "samples": 0}
+        assert told == {"tags": 1, "loggers": ["Line 5 changes"], "samples": 0, "calculated": []}
         api.ok("POST", "/setup/tags/remove", {"uids": uids[:1]})
         assert api.ok("GET", "/setup/tags")["total"] == 1
         (found,) = api.ok("GET", "/setup/loggers")

@@ -11,7 +11,7 @@ import pytest
 from openpyxl import load_workbook
 from playwright.sync_api import Page, expect
 
-from cronaca.demo.seed import tag_uid
+from cronaca.demo.names import tag_uid
 from tests.browser.test_setup import choose, open_page
 from tests.support.application import Application, wait_for
 

@@ -10,7 +10,7 @@ from typing import Literal
 import pytest
 from playwright.sync_api import Page, expect
 
-from cronaca.demo.seed import tag_uid
+from cronaca.demo.names import tag_uid
 from tests.support.application import ROOT, Application, wait_for
 
 pytestmark = pytest.mark.browser

@@ -10,9 +10,10 @@ import pytest
 
 from cronaca.core.model import SECOND, LoggerMode, Window
 from cronaca.demo import history
+from cronaca.demo.names import tag_uid
 from cronaca.demo.plant import SIGNALS, DryingLine, LineFacts
 from cronaca.demo.plant.document import register_table
-from cronaca.demo.seed import seed, seed_records, tag_uid
+from cronaca.demo.seed import seed, seed_records
 from cronaca.store import Store, setup
 from cronaca.store.series import SeriesReader
 from tests.support.builders import NOW

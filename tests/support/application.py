@@ -17,8 +17,9 @@ from pathlib import Path
 from typing import Any
 
 from cronaca.core.model import Window
+from cronaca.demo.names import tag_uid
 from cronaca.demo.opcua_stand_in import OpcUaStandIn
-from cronaca.demo.seed import seed, tag_uid
+from cronaca.demo.seed import seed
 from cronaca.demo.stand_in import ModbusStandIn
 from cronaca.store import Address, Store, setup
 from cronaca.store.migrate import migrate

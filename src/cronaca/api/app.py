@@ -21,6 +21,7 @@ from cronaca.api.live import LiveHub
 from cronaca.api.rehearsing import RehearsalService
 from cronaca.api.routes import (
     figures,
+    formulas,
     health,
     history,
     live,
@@ -88,7 +89,7 @@ def _api() -> APIRouter:
     api = APIRouter(prefix="/api", responses={code: dict(facts) for code, facts in problems.items()})
     modules = (
         health, tags, series, figures, history, live, setup_sources, setup_asking, setup_tags, setup_loggers,
-        recorder, records,
+        recorder, records, formulas,
     )  # fmt: skip
     for module in modules:
         api.include_router(module.router)

@@ -166,6 +166,7 @@ class GapReason(StrEnum):
     LOGGER_STOPPED = "logger_stopped"
     LOGGER_PAUSED = "logger_paused"
     LOGGER_INHIBITED = "logger_inhibited"
+    WAITING_FOR_TRIGGER = "waiting_for_trigger"
     NOT_RECORDED = "not_recorded"
     QUEUE_OVERFLOW = "queue_overflow"
     SPOOL_OVERFLOW = "spool_overflow"
@@ -226,6 +227,8 @@ class LoggerMode(StrEnum):
     PERIODIC = "periodic"
     ON_CHANGE = "on_change"
     ON_TRIGGER = "on_trigger"
+    AROUND = "around"
+    """Full detail from a time before a trigger to a time after it."""
 
 
 class Edge(StrEnum):
@@ -281,6 +284,28 @@ class RuleWish:
     longest_silence_us: int = 0
 
 
+@dataclass(frozen=True, slots=True)
+class WeekSpan:
+    """A stretch of some days of the week in the plant's zone: `days` as in ISO 8601 (1 Monday), minutes of
+    the day; one that ends at or before its start ends on the next day."""
+
+    days: tuple[int, ...]
+    start_minute: int
+    end_minute: int
+
+
+@dataclass(frozen=True, slots=True)
+class When:
+    """What a logger's wanted state and interval follow beside a person: it records while the tag is not zero,
+    and within one of the spans. The interval is the value of its tag, in seconds."""
+
+    tag_id: int | None = None
+    spans: tuple[WeekSpan, ...] = ()
+    interval_tag_id: int | None = None
+
+
+ALWAYS: Final = When()
+
 NO_RULE: Final = RuleWish()
 """Every change is kept."""
 
@@ -307,6 +332,10 @@ class Logger:
     keeps: Keeps = Keeps.VALUE
     columns: tuple[tuple[int, str], ...] = ()
     """Names of a record's columns that differ from those of their tags."""
+    when: When = ALWAYS
+    before_us: int = 0
+    after_us: int = 0
+    """Of a logger around a trigger: how much of the time before and after is recorded."""
 
     def rule_of(self, tag_id: int) -> RuleWish:
         """The rule for a member: its own, or the logger's."""
@@ -333,6 +362,8 @@ class Setup:
     sources: tuple[SourceSetup, ...]
     tags: tuple[Tag, ...]
     loggers: tuple[Logger, ...]
+    zone: str = "UTC"
+    """The plant's, as an IANA name."""
 
 
 class SourceState(StrEnum):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Protocol, runtime_checkable
 
 import numpy as np
@@ -110,8 +110,9 @@ class SourceReport:
 
 @dataclass(frozen=True, slots=True)
 class LoggerReport:
-    """How a logger is doing. `state` is recording, stopped or inhibited; `kept` counts samples since the
-    recorder began."""
+    """How a logger is doing. `state` is recording, stopped, inhibited, paused or waiting (for its trigger),
+    `why` the kind of its reason (core/addresses/system.py); `kept` counts samples since the recorder
+    began."""
 
     logger_id: int
     state: str
@@ -119,6 +120,7 @@ class LoggerReport:
     members: int
     kept: int
     samples_per_second: float
+    why: str = "none"
 
 
 @dataclass(frozen=True, slots=True)
@@ -134,6 +136,17 @@ class RecorderReport:
     loggers: tuple[LoggerReport, ...] = ()
     revision: int = 0
     """The set-up that is at work."""
+
+
+@dataclass(slots=True)
+class StatusBoard:
+    """How the recorder is doing, for those who ask inside its process; replaced whole, never changed."""
+
+    report: RecorderReport | None = None
+    zone: str = "UTC"
+    sources: Mapping[int, str] = field(default_factory=dict)
+    loggers: Mapping[int, str] = field(default_factory=dict)
+    """Uids by number."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -15,8 +15,8 @@ from numpy.typing import NDArray
 from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import DAY, HOUR, SECOND, Series, Times, Window
+from cronaca.demo.names import tag_uid
 from cronaca.demo.plant import SIGNALS, DryingLine, LineFacts, Signal
-from cronaca.demo.seed import tag_uid
 from cronaca.store import Store, setup
 from cronaca.store.backfill import backfill
 

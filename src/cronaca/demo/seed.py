@@ -3,21 +3,21 @@
 from __future__ import annotations
 
 import json
-import uuid
 from collections.abc import Callable, Iterable
 from dataclasses import replace
 from typing import Final
 
 from cronaca.core.addresses import check_config
-from cronaca.core.addresses.protocols import MODBUS, OPC_UA
-from cronaca.core.model import SECOND, Edge, Logger, LoggerMode, Tag, TriggerWish
+from cronaca.core.addresses.protocols import CALCULATED, INTERNAL, MODBUS, OPC_UA, SYSTEM
+from cronaca.core.model import MINUTE, SECOND, Edge, Logger, LoggerMode, RuleWish, Tag, TriggerWish
 from cronaca.core.windows import Shift
+from cronaca.demo.calculated import line_calculations, system_tags
+from cronaca.demo.names import tag_uid, uid_of
 from cronaca.demo.opcua_stand_in import endpoint_of
 from cronaca.demo.plant import SIGNALS, Signal
 from cronaca.store import Store, setup
 from cronaca.store.transaction import Transaction
 
-_SPACE: Final = uuid.UUID("6b1f7b0e-52c1-4d8a-9d5e-0e4f4f1c7a10")
 CONTACT_SCAN_US: Final = SECOND // 5
 LOT_COLUMNS: Final = {
     "lot": "Lot",
@@ -32,11 +32,6 @@ LOT_COLUMNS: Final = {
 """What a lot's record holds, by signal."""
 _LOT_RECORDS: Final = "Lot records"
 SHIFTS: Final = (Shift("Early", 6 * 60), Shift("Late", 14 * 60), Shift("Night", 22 * 60))
-
-
-def tag_uid(key: str, line: int = 1) -> str:
-    """The uid of a line's tag for a signal."""
-    return _uid(f"tag/line{line}/{key}")
 
 
 UA_LINES: Final = (2, 3)
@@ -55,7 +50,7 @@ def seed(store: Store, port: int, now_us: int, lines: int = 1, ua_port: int | No
             _tell_ports(tx, port, ua_port, range(1, lines + 1))
             return False
         setup.put_plant(tx, setup.Plant("Pastificio Ombralta", "Europe/Rome", 1, SHIFTS))
-        archive_id = setup.add_archive(tx, _uid("archive/process"), "Process values")
+        archive_id = setup.add_archive(tx, uid_of("archive/process"), "Process values")
         for line in range(1, lines + 1):
             _seed_line(tx, line, _add_sources(tx, line, port, ua_port), archive_id, now_us)
         return True
@@ -66,27 +61,49 @@ def seed_records(store: Store, now_us: int, lines: int) -> None:
     with store.transaction() as tx:
         if setup.find_archive(tx, _LOT_RECORDS) is not None:
             return
-        archive_id = setup.add_archive(tx, _uid("archive/lots"), _LOT_RECORDS)
+        archive_id = setup.add_archive(tx, uid_of("archive/lots"), _LOT_RECORDS)
         for line in range(1, lines + 1):
             found = setup.find_tags(tx, [tag_uid(key, line) for key in LOT_COLUMNS])
             numbers = {key: found[tag_uid(key, line)].tag_id for key in LOT_COLUMNS}
             title = f"Line {line} lots"
             setup.add_logger(tx, Logger(
-                0, _uid(title), title, archive_id, LoggerMode.ON_TRIGGER, 0, tuple(numbers.values()),
+                0, uid_of(title), title, archive_id, LoggerMode.ON_TRIGGER, 0, tuple(numbers.values()),
                 trigger=TriggerWish(numbers["lot"], Edge.CHANGE),
                 columns=tuple((numbers[key], name) for key, name in LOT_COLUMNS.items()),
             ), now_us)  # fmt: skip
 
 
-def _uid(name: str) -> str:
-    return str(uuid.uuid5(_SPACE, name))
+def seed_calculated(store: Store, now_us: int, lines: int) -> None:
+    """What is calculated from each line's values, set limits, and what the recorder tells of itself; the
+    first time. All of it is recorded on change."""
+    with store.transaction() as tx:
+        if any(one.protocol == CALCULATED for one in setup.list_sources(tx)):
+            return
+        archive_id = setup.find_archive(tx, "")
+        if archive_id is None:
+            return
+        sources = {
+            kind: setup.add_source(tx, uid_of(f"source/{kind}"), name, kind, {})
+            for kind, name in (
+                (CALCULATED, "Calculated values"),
+                (INTERNAL, "Set limits"),
+                (SYSTEM, "Recorder"),
+            )
+        }
+        wanted = [tag for line in range(1, lines + 1) for tag in line_calculations(line, sources)]
+        wanted += system_tags(sources[SYSTEM])
+        numbers = tuple(setup.add_tag(tx, tag) for tag in wanted)
+        title = "Calculated and set values"
+        rule = RuleWish(width=0.1, of_range=True, longest_silence_us=10 * MINUTE)
+        logger = Logger(0, uid_of(title), title, archive_id, LoggerMode.ON_CHANGE, 0, numbers, rule)
+        setup.add_logger(tx, logger, now_us)
 
 
 def _tell_ports(tx: Transaction, port: int, ua_port: int | None, lines: Iterable[int]) -> None:
     """Where the devices listen now; what people have changed otherwise stays."""
-    moved: dict[str, dict[str, object]] = {_uid(f"source/line{line}"): {"port": port} for line in lines}
+    moved: dict[str, dict[str, object]] = {uid_of(f"source/line{line}"): {"port": port} for line in lines}
     if ua_port is not None:
-        moved |= {_uid(f"source/ua{line}"): {"endpoint": endpoint_of(ua_port)} for line in UA_LINES}
+        moved |= {uid_of(f"source/ua{line}"): {"endpoint": endpoint_of(ua_port)} for line in UA_LINES}
     for source in setup.list_sources(tx):
         config = json.loads(source.config)
         now = {**config, **moved.get(source.uid, {})}
@@ -100,11 +117,11 @@ def _add_sources(tx: Transaction, line: int, port: int, ua_port: int | None) -> 
     served = ua_port is not None and line in UA_LINES
     if not served or line == max(UA_LINES):
         name = f"Line {line} controller"
-        polled = setup.add_source(tx, _uid(f"source/line{line}"), name, MODBUS, _config(port, line))
+        polled = setup.add_source(tx, uid_of(f"source/line{line}"), name, MODBUS, _config(port, line))
     if served and ua_port is not None:
         config = check_config(OPC_UA, {"endpoint": endpoint_of(ua_port)})
         name = f"Line {line} server"
-        reporting = setup.add_source(tx, _uid(f"source/ua{line}"), name, OPC_UA, config)
+        reporting = setup.add_source(tx, uid_of(f"source/ua{line}"), name, OPC_UA, config)
     return lambda signal: reporting if reporting and not (polled and signal.value_type.discrete) else polled
 
 
@@ -127,7 +144,7 @@ def _seed_line(
         (f"Line {line} every second", LoggerMode.PERIODIC, SECOND, analog),
         (f"Line {line} contacts", LoggerMode.ON_CHANGE, 0, contacts),
     ):
-        setup.add_logger(tx, Logger(0, _uid(title), title, archive_id, mode, interval_us, members), now_us)
+        setup.add_logger(tx, Logger(0, uid_of(title), title, archive_id, mode, interval_us, members), now_us)
 
 
 def _registers(signal: Signal) -> dict[str, object]:

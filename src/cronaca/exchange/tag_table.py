@@ -23,6 +23,7 @@ _PLAIN: Final = (
 )  # fmt: skip
 _NEEDED: Final = ("name", "source")
 _PLACE: Final = "address."
+_INPUTS: Final = "inputs"
 _TRUE: Final = frozenset({"true", "yes", "1", "wahr", "vero"})
 _FALSE: Final = frozenset({"false", "no", "0", "", "falsch", "falso"})
 _ZIP: Final = b"PK\x03\x04"
@@ -30,9 +31,9 @@ _GUARD: Final = ("=", "+", "-", "@")
 Cells = Mapping[str, Any]
 
 
-def write_csv(rows: Iterable[tuple[str, TagFacts]], sources: Mapping[str, str]) -> bytes:
-    """(uid, tag) as CSV in UTF-8; `sources` gives their names by uid."""
-    header, lines = _table(list(rows), sources)
+def write_csv(rows: Iterable[tuple[str, TagFacts]], names: Mapping[str, str]) -> bytes:
+    """(uid, tag) as CSV in UTF-8; `names` gives those of sources and of inputs of calculated tags by uid."""
+    header, lines = _table(list(rows), names)
     text = io.StringIO()
     writer = csv.writer(text, lineterminator="\r\n")
     writer.writerow(header)
@@ -40,9 +41,9 @@ def write_csv(rows: Iterable[tuple[str, TagFacts]], sources: Mapping[str, str]) 
     return text.getvalue().encode("utf-8-sig")
 
 
-def write_xlsx(rows: Iterable[tuple[str, TagFacts]], sources: Mapping[str, str]) -> bytes:
+def write_xlsx(rows: Iterable[tuple[str, TagFacts]], names: Mapping[str, str]) -> bytes:
     """The same as a workbook with one sheet."""
-    header, lines = _table(list(rows), sources)
+    header, lines = _table(list(rows), names)
     book = Workbook(write_only=True)
     sheet = book.create_sheet("Tags")
     sheet.freeze_panes = "C2"
@@ -55,20 +56,29 @@ def write_xlsx(rows: Iterable[tuple[str, TagFacts]], sources: Mapping[str, str])
 
 
 def _table(
-    rows: Sequence[tuple[str, TagFacts]], sources: Mapping[str, str]
+    rows: Sequence[tuple[str, TagFacts]], names: Mapping[str, str]
 ) -> tuple[list[str], list[list[Any]]]:
-    places = [json.loads(tag.address) for _, tag in rows]
+    places = [_place_out(json.loads(tag.address), names) for _, tag in rows]
     keys = list(dict.fromkeys(key for place in places for key in place))
     header = [*_PLAIN, *(_PLACE + key for key in keys)]
     lines = []
     for (uid, tag), place in zip(rows, places, strict=True):
         plain = [
             uid, tag.name, tag.description, tag.value_type.name.lower(), tag.unit, tag.range_low,
-            tag.range_high, tag.decimals, "yes" if tag.stepped else "no", tag.equipment, sources[tag.source],
+            tag.range_high, tag.decimals, "yes" if tag.stepped else "no", tag.equipment, names[tag.source],
             tag.scan_us / SECOND, tag.colour, tag.states,
         ]  # fmt: skip
-        lines.append([*map(_harmless, plain), *(place.get(key, "") for key in keys)])
+        lines.append([*map(_harmless, plain), *(_harmless(place.get(key, "")) for key in keys)])
     return header, lines
+
+
+def _place_out(place: dict[str, Any], names: Mapping[str, str]) -> dict[str, Any]:
+    """The inputs of a calculated tag are one cell, as JSON, with the names of their tags."""
+    inputs = place.get(_INPUTS)
+    if not isinstance(inputs, dict):
+        return place
+    named = {name: names.get(uid, uid) for name, uid in inputs.items()}
+    return {**place, _INPUTS: json.dumps(named, ensure_ascii=False)}
 
 
 def _harmless(value: object) -> object:
@@ -76,9 +86,9 @@ def _harmless(value: object) -> object:
     return f"'{value}" if isinstance(value, str) and value.startswith(_GUARD) else value
 
 
-def read_tags(data: bytes, sources: Mapping[str, str]) -> list[Line]:
-    """The lines of a CSV file or workbook (told by its first bytes); `sources` gives uids by name. Raises
-    InvalidInput when the file as a whole cannot be used."""
+def read_tags(data: bytes, sources: Mapping[str, str], tags: Mapping[str, str] | None = None) -> list[Line]:
+    """The lines of a CSV file or workbook (told by its first bytes); `sources` and `tags` give uids by name.
+    Raises InvalidInput when the file as a whole cannot be used."""
     rows = _workbook(data) if data.startswith(_ZIP) else _csv(data)
     header = [str(cell or "").strip() for cell in next(rows, [])]
     _check_header(header)
@@ -86,7 +96,7 @@ def read_tags(data: bytes, sources: Mapping[str, str]) -> list[Line]:
     for number, row in enumerate(rows, 2):
         cells = {name: cell for name, cell in zip(header, row, strict=False) if cell not in (None, "")}
         if cells:
-            found.append(_line(number, cells, sources))
+            found.append(_line(number, cells, sources, tags or {}))
     return found
 
 
@@ -121,15 +131,15 @@ def _workbook(data: bytes) -> Iterator[list[Any]]:
         yield list(row)
 
 
-def _line(number: int, cells: Cells, sources: Mapping[str, str]) -> Line:
+def _line(number: int, cells: Cells, sources: Mapping[str, str], tags: Mapping[str, str]) -> Line:
     uid = str(cells.get("uid", ""))
     try:
-        return Line(number, uid, _facts(cells, sources))
+        return Line(number, uid, _facts(cells, sources, tags))
     except InvalidInput as exc:
         return Line(number, uid, None, exc)
 
 
-def _facts(cells: Cells, sources: Mapping[str, str]) -> TagFacts:
+def _facts(cells: Cells, sources: Mapping[str, str], tags: Mapping[str, str]) -> TagFacts:
     source = _text(cells, "source")
     if source not in sources:
         raise InvalidInput("source", f"there is no source {source!r}", "Add the source first.")
@@ -138,8 +148,12 @@ def _facts(cells: Cells, sources: Mapping[str, str]) -> TagFacts:
         known = ", ".join(name.lower() for name in ValueType.__members__)
         raise InvalidInput("value_type", f"{kind!r} is unknown", f"Use one of: {known}.")
     place = {
-        name.removeprefix(_PLACE): _plain(cell) for name, cell in cells.items() if name.startswith(_PLACE)
+        name.removeprefix(_PLACE): _plain(_text(cells, name) if isinstance(cell, str) else cell)
+        for name, cell in cells.items()
+        if name.startswith(_PLACE)
     }
+    if _INPUTS in place:
+        place[_INPUTS] = _inputs_in(place[_INPUTS], tags)
     return TagFacts(
         name=_text(cells, "name"), source=sources[source], address=json.dumps(place, sort_keys=True),
         description=_text(cells, "description"), value_type=ValueType[kind.upper()],
@@ -149,6 +163,22 @@ def _facts(cells: Cells, sources: Mapping[str, str]) -> TagFacts:
         equipment=_text(cells, "equipment"), scan_us=round(_number(cells, "scan_s", 1.0) * SECOND),
         colour=_text(cells, "colour"), states=_text(cells, "states"),
     )  # fmt: skip
+
+
+def _inputs_in(cell: object, tags: Mapping[str, str]) -> dict[str, str]:
+    """The inputs of a calculated tag by uid, from names or uids of tags that are there."""
+    try:
+        named = json.loads(str(cell))
+        return {name: _input_in(str(one), tags) for name, one in named.items()}
+    except (ValueError, AttributeError) as exc:
+        remedy = 'Give {"a": "Name of a tag"}.'
+        raise InvalidInput("address.inputs", f"{cell!r} cannot be read", remedy) from exc
+
+
+def _input_in(one: str, tags: Mapping[str, str]) -> str:
+    if one not in tags and one not in tags.values():
+        raise InvalidInput("address.inputs", f"there is no tag {one!r}", "Add that tag first.")
+    return tags.get(one, one)
 
 
 def _text(cells: Cells, name: str) -> str:

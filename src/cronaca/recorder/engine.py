@@ -6,7 +6,7 @@ import asyncio
 import contextlib
 import json
 import logging
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from concurrent.futures import Future
 from dataclasses import dataclass, field
 from typing import Final
@@ -16,6 +16,7 @@ from cronaca.core.model import Gap, GapReason, Setup, Window
 from cronaca.core.ports import (
     Control,
     HistoryOf,
+    LiveValues,
     News,
     Past,
     PastKeeper,
@@ -23,6 +24,7 @@ from cronaca.core.ports import (
     Request,
     SafeRecord,
     SampleSink,
+    StatusBoard,
 )
 from cronaca.recorder import requests
 from cronaca.recorder.clock import AnchoredClock
@@ -53,6 +55,9 @@ class Outlet:
     control: Control | None = None
     past: PastKeeper | None = None
     asks: Mapping[str, requests.Ask] = field(default_factory=dict)
+    present: Callable[[], LiveValues] = LiveValues.none
+    """The values that were committed last, by whoever recorded before. Raises StoreError."""
+    board: StatusBoard = field(default_factory=StatusBoard)
 
 
 class Recorder:
@@ -93,6 +98,7 @@ class Recorder:
         if epoch is None:
             return
         _log.info("Recording begins, epoch %d", epoch)
+        self._work.restore(await asyncio.to_thread(self._outlet.present))
         await self._follow(self._first)
         self._work.begin(self._clock.now_us())
         self._flusher.start(epoch)
@@ -168,6 +174,10 @@ class Recorder:
         if news.setup is not None and news.histories is not None:
             await self._work.follow(news.setup, news.histories)
             self._revision = news.revision
+            board = self._outlet.board
+            board.zone = news.setup.zone
+            board.sources = {one.source_id: one.uid for one in news.setup.sources}
+            board.loggers = {one.logger_id: one.uid for one in news.setup.loggers}
 
     async def _fill_past(self, parts: Sequence[Past]) -> None:
         """Corrects what was written of an outage, once all of it is in the database."""
@@ -199,7 +209,7 @@ class Recorder:
         return self._queue.dropped + self._outlet.spool.dropped
 
     def _report(self, rate: float, flush_ms: float) -> RecorderReport:
-        return RecorderReport(
+        report = RecorderReport(
             samples_per_second=round(rate, 1),
             queued_samples=self._queue.queued + self._outlet.spool.waiting,
             dropped_samples=self._dropped,
@@ -209,6 +219,8 @@ class Recorder:
             loggers=self._work.logger_reports(),
             revision=self._revision,
         )
+        self._outlet.board.report = report
+        return report
 
 
 def _say_failure(told: Future[None]) -> None:

@@ -7,6 +7,7 @@ through, so that a tag whose rule stays the same notices nothing.
 from __future__ import annotations
 
 import logging
+import math
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Final, Protocol
@@ -19,6 +20,7 @@ from cronaca.core import quality as q
 from cronaca.core.bits import to_bits
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import InvalidInput
+from cronaca.core.formulas import Column
 from cronaca.core.logging import PeriodicState, Rule, decide_periodic, latest_tick, rule_for
 from cronaca.core.logging.interval import IntervalValues
 from cronaca.core.model import (
@@ -34,6 +36,7 @@ from cronaca.core.model import (
     Window,
 )
 from cronaca.core.ports import HistoryOf, Reading
+from cronaca.core.setup.facts import LONGEST_INTERVAL_US, SHORTEST_SCAN_US
 from cronaca.recorder.live import LiveTable, Slots
 from cronaca.recorder.queue import Chunk, SampleQueue
 
@@ -90,41 +93,71 @@ class PeriodicLogger:
         self._histories = place.positions(logger)
         self._state = PeriodicState.fresh(len(logger.tag_ids))
         self._types = place.live.types[self._slots]
-        self._member_of = _members(place.live, self._slots)
-        self._intervals = IntervalValues(
-            len(logger.tag_ids), logger.keeps, logger.interval_us, logger.phase_us
-        )
+        self._member_of = members_in(place.live, self._slots)
+        self.interval_us = logger.interval_us
+        """The one at work: a tag may say another one than the set-up."""
+        self.refused = ""
+        """Why the interval is not what its tag says."""
+        self._intervals = self._collector()
         self.begin(now_us)
         if before is not None:
             self._take_over(before)
+
+    def _collector(self) -> IntervalValues:
+        logger = self.setup
+        return IntervalValues(len(logger.tag_ids), logger.keeps, self.interval_us, logger.phase_us)
 
     def _take_over(self, before: PeriodicLogger) -> None:
         known = dict(zip(before._histories.tolist(), before._state.last_quality.tolist(), strict=True))
         last = [known.get(history, q.GOOD) for history in self._histories.tolist()]
         self._state = PeriodicState(np.array(last, np.uint16))
         old, new = before.setup, self.setup
-        if (old.interval_us, old.phase_us) == (new.interval_us, new.phase_us):
+        if (old.interval_us, old.phase_us, old.when) == (new.interval_us, new.phase_us, new.when):
+            self.interval_us, self.refused = before.interval_us, before.refused
             self.next_us = before.next_us  # a tick that is due is not passed over
             if (old.keeps, old.tag_ids) == (new.keeps, new.tag_ids):
                 self._intervals = before._intervals
 
     def begin(self, now_us: int) -> None:
         """Starts with the next tick: a recorder may have waited for its lease since it was built."""
-        self.next_us = self._latest(now_us) + self.setup.interval_us
+        self.next_us = self._latest(now_us) + self.interval_us
 
     def _latest(self, now_us: int) -> int:
         phase_us = self.setup.phase_us
-        return latest_tick(now_us - phase_us, self.setup.interval_us) + phase_us
+        return latest_tick(now_us - phase_us, self.interval_us) + phase_us
+
+    def look_at_interval(self, now_us: int) -> None:
+        """The interval is the value of a tag, in seconds. Where that cannot be used the last usable one
+        stays."""
+        tag_id = self.setup.when.interval_tag_id
+        if tag_id is None or tag_id not in self._place.live.slots:
+            return
+        slots = self._place.live.slots_of([tag_id])
+        reading = self._place.live.at(slots, now_us)
+        column = Column.of_bits(
+            reading.bits, reading.quality, ValueType(int(self._place.live.types[slots][0]))
+        )
+        seconds = float(column.values[0])
+        if not SHORTEST_SCAN_US <= seconds * SECOND <= LONGEST_INTERVAL_US:
+            says = "has no usable value" if math.isnan(seconds) else f"says {seconds:g} s"
+            self.refused = f"The tag for its interval {says}: {self.interval_us / SECOND:g} s stays."
+            return
+        self.refused = ""
+        wanted = round(seconds * SECOND)
+        if wanted != self.interval_us:
+            self.interval_us = wanted
+            self._intervals = self._collector()
+            self.begin(now_us)
 
     @property
     def grace_us(self) -> int:
         """When a tick is looked at, counted from it."""
-        return min(GRACE_US, self.setup.interval_us // 4)
+        return min(GRACE_US, self.interval_us // 4)
 
     def record_due(self, now_us: int, *, inhibited: bool = False) -> Window | None:
         """Records the tick that is due. Ticks missed altogether (a process or machine that stood still)
         are not invented: their stretch, up to the tick recorded, is returned."""
-        interval_us = self.setup.interval_us
+        interval_us = self.interval_us
         if self.next_us - now_us > interval_us:
             self.begin(now_us)  # the clock was set back
         if now_us < self.next_us + self.grace_us:
@@ -146,7 +179,7 @@ class PeriodicLogger:
         """Collects the readings of an interval, where a figure of them is kept."""
         if self.setup.keeps is Keeps.VALUE:
             return
-        mine, members = _mine(self._member_of, slots)
+        mine, members = mine_of(self._member_of, slots)
         if len(members):
             bits = reading.bits[mine]
             floats = np.where(self._types[members] == ValueType.FLOAT, bits.view(np.float64), bits)
@@ -196,7 +229,7 @@ class ChangeLogger:
         self._queue = place.queue
         self._tags = [place.tags[tag_id] for tag_id in logger.tag_ids]
         slots = place.live.slots_of(logger.tag_ids)
-        self._member_of = _members(place.live, slots)
+        self._member_of = members_in(place.live, slots)
         self._types = [ValueType(n) for n in place.live.types[slots].tolist()]
         self._is_float = place.live.types[slots] == ValueType.FLOAT
         self._histories = place.positions(logger)
@@ -226,7 +259,7 @@ class ChangeLogger:
         """Looks at readings of different tags."""
         if inhibited:
             return
-        mine, members = _mine(self._member_of, slots)
+        mine, members = mine_of(self._member_of, slots)
         if not len(members):
             return
         bits = reading.bits[mine]
@@ -294,7 +327,7 @@ def build_loggers(
     found: dict[int, PeriodicLogger | ChangeLogger] = {}
     for logger in loggers:
         old = before.get(logger.logger_id)
-        if not logger.wanted or logger.mode is LoggerMode.ON_TRIGGER:
+        if not logger.wanted or logger.mode not in (LoggerMode.PERIODIC, LoggerMode.ON_CHANGE):
             continue
         if logger.mode is LoggerMode.PERIODIC:
             known = old if isinstance(old, PeriodicLogger) else None
@@ -309,14 +342,14 @@ def build_loggers(
     return found
 
 
-def _members(live: LiveTable, slots: Slots) -> NDArray[np.intp]:
+def members_in(live: LiveTable, slots: Slots) -> NDArray[np.intp]:
     """The member in each slot, -1 where there is none."""
     found = np.full(len(live.tag_ids), -1, np.intp)
     found[slots] = np.arange(len(slots))
     return found
 
 
-def _mine(member_of: NDArray[np.intp], slots: Slots) -> tuple[NDArray[np.bool_], NDArray[np.intp]]:
+def mine_of(member_of: NDArray[np.intp], slots: Slots) -> tuple[NDArray[np.bool_], NDArray[np.intp]]:
     """Which of the slots belong to members, and to which; slots may be newer than the logger."""
     inside = slots < len(member_of)
     members = np.full(len(slots), -1, np.intp)

@@ -10,14 +10,26 @@ from collections.abc import Awaitable, Callable, Sequence
 from dataclasses import dataclass
 from typing import Final
 
-from cronaca.core import quality as q
+from cronaca.core.addresses.protocols import CALCULATED
 from cronaca.core.errors import CronacaError, InvalidInput, SourceError, SourceRefused
 from cronaca.core.logging.past import kept_of_past
-from cronaca.core.model import GapReason, Logger, LoggerMode, Series, Setup, SourceSetup, Tag, Times, Window
+from cronaca.core.model import (
+    ALWAYS,
+    Logger,
+    LoggerMode,
+    Series,
+    Setup,
+    SourceSetup,
+    SourceState,
+    Tag,
+    Times,
+    Window,
+)
 from cronaca.core.ports import (
     CoverageMark,
     Driver,
     HistoryOf,
+    LiveValues,
     LoggerReport,
     Past,
     Reading,
@@ -25,8 +37,11 @@ from cronaca.core.ports import (
     SafeRecord,
     SourceReport,
 )
+from cronaca.recorder.around import AroundLogger
+from cronaca.recorder.calculations import Calculator, Output
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.follow import SourceFollower
+from cronaca.recorder.holding import Hold, Holding
 from cronaca.recorder.live import LiveTable, Slots
 from cronaca.recorder.loggers import ChangeLogger, PeriodicLogger, Place, build_loggers
 from cronaca.recorder.queue import SampleQueue
@@ -34,6 +49,7 @@ from cronaca.recorder.records import RecordLogger
 from cronaca.recorder.scan import SourceScanner
 from cronaca.recorder.source import SourceWorker
 
+AtWork = PeriodicLogger | ChangeLogger | RecordLogger | AroundLogger
 MakeDriver = Callable[[SourceSetup], Driver]
 FillPast = Callable[[Sequence[Past]], Awaitable[None]]
 _CANCEL_AGAIN_S: Final = 0.5
@@ -66,10 +82,16 @@ class Work:
         self._setup = Setup((), (), ())
         self._place = Place(live, queue, {}, {})
         self._sources: dict[int, _Scanned] = {}
-        self._loggers: dict[int, PeriodicLogger | ChangeLogger | RecordLogger] = {}
-        self._inhibited: set[int] = set()
+        self._loggers: dict[int, AtWork] = {}
+        self._held = Holding(live)
         self._rates = _Rates()
         self._unheard: dict[int, str] = {}
+        self._calculator = Calculator(live)
+        self._began_us = clock.now_us()
+
+    def restore(self, present: LiveValues) -> None:
+        """What was committed last by the recorder before: meters go on from there."""
+        self._calculator.restore(present)
 
     async def follow(self, setup: Setup, histories: HistoryOf) -> None:
         """Goes over to a set-up. What is not touched by it goes on as it is."""
@@ -78,22 +100,27 @@ class Work:
         place = Place(self._live, self._queue, {tag.tag_id: tag for tag in setup.tags}, histories)
         loggers = {
             **build_loggers(setup.loggers, place, now_us, self._loggers),
-            **self._record_loggers(setup, place),
+            **self._triggered(setup, place),
         }
         leaving = self._follow_sources(setup)
         self._place, self._setup, self._loggers = place, setup, loggers
-        self._inhibited &= loggers.keys()
+        self._held.follow(setup, loggers)
+        for output in self._calculator.follow(setup, now_us):
+            self._on_reading(*output)
         await end_all([one.task for one in leaving if one.task is not None])
 
-    def _record_loggers(self, setup: Setup, place: Place) -> dict[int, RecordLogger]:
-        found = {}
+    def _triggered(self, setup: Setup, place: Place) -> dict[int, RecordLogger | AroundLogger]:
+        found: dict[int, RecordLogger | AroundLogger] = {}
         for logger in setup.loggers:
+            before = self._loggers.get(logger.logger_id)
             if logger.wanted and logger.mode is LoggerMode.ON_TRIGGER:
-                before = self._loggers.get(logger.logger_id)
                 known = before if isinstance(before, RecordLogger) else None
                 found[logger.logger_id] = RecordLogger(logger, place, known)
+            elif logger.wanted and logger.mode is LoggerMode.AROUND:
+                held = before if isinstance(before, AroundLogger) else None
+                found[logger.logger_id] = AroundLogger(logger, place, held)
         for number, gone in self._loggers.items():
-            if isinstance(gone, RecordLogger) and number not in found:
+            if isinstance(gone, RecordLogger | AroundLogger) and type(found.get(number)) is not type(gone):
                 gone.finish()
         return found
 
@@ -102,7 +129,11 @@ class Work:
         tags_of: dict[int, list[Tag]] = defaultdict(list)
         for tag in setup.tags:
             tags_of[tag.source_id].append(tag)
-        wanted = {source.source_id: source for source in setup.sources if source.enabled}
+        wanted = {
+            source.source_id: source
+            for source in setup.sources
+            if source.enabled and source.protocol != CALCULATED
+        }
         leaving = []
         for number, one in list(self._sources.items()):
             source = wanted.get(number)
@@ -137,8 +168,9 @@ class Work:
         """Ticks count from now: a recorder may have waited for its lease. A logger that was held off when an
         earlier recorder ended is not, until its tag says so again."""
         for working in self._loggers.values():
-            if working.setup.inhibit_tag_id is not None:
-                self._queue.note_coverage(CoverageMark(self._place.keys(working.setup), now_us, None))
+            setup = working.setup
+            if setup.inhibit_tag_id is not None or setup.when != ALWAYS:
+                self._queue.note_coverage(CoverageMark(self._place.keys(setup), now_us, None))
         for logger in self._periodic():
             logger.begin(now_us)
 
@@ -153,15 +185,19 @@ class Work:
         for one in self._sources.values():
             if one.task is not None and one.task.done():
                 raise one.task.exception() or CronacaError("A source stopped being scanned.")
-        self._look_at_inhibits(now_us)
+        known = {n: one.scanner.known_until_us(now_us) for n, one in self._sources.items()}
+        for output in self._calculator.step(now_us, known):
+            self._hand_on(*output)
+        self._look_at_holds(now_us)
         until_us = self._scanned_until_us(now_us)
         missed = []
         for number, logger in self._loggers.items():
             if isinstance(logger, PeriodicLogger):
-                missed.append(logger.record_due(now_us, inhibited=number in self._inhibited))
+                logger.look_at_interval(now_us)
+                missed.append(logger.record_due(now_us, inhibited=number in self._held))
             elif isinstance(logger, RecordLogger):
                 logger.take_due(now_us, until_us)
-            elif number not in self._inhibited:
+            elif isinstance(logger, AroundLogger) or number not in self._held:
                 logger.pass_time(until_us)
         found = [window for window in missed if window is not None]
         if not found:
@@ -170,6 +206,7 @@ class Work:
 
     def restart_loggers(self) -> None:
         """The next values are recorded whatever they are: a hole was torn, and nobody knows across it."""
+        self._calculator.restart(self._clock.now_us())
         for logger in self._loggers.values():
             logger.restart()
 
@@ -177,46 +214,40 @@ class Work:
         return [one for one in self._loggers.values() if isinstance(one, PeriodicLogger)]
 
     def _on_reading(self, slots: Slots, ts_us: int | Times, reading: Reading) -> None:
+        self._calculator.on_reading(slots, ts_us, reading)
+        self._hand_on(slots, ts_us, reading)
+
+    def _hand_on(self, slots: Slots, ts_us: int | Times, reading: Reading) -> None:
         self._live.update(slots, ts_us, reading)
         for number, logger in self._loggers.items():
             if isinstance(logger, PeriodicLogger):
                 logger.on_reading(slots, ts_us, reading)
             else:
-                logger.on_reading(slots, ts_us, reading, inhibited=number in self._inhibited)
+                logger.on_reading(slots, ts_us, reading, inhibited=number in self._held)
 
     async def _on_past(self, tag: Tag, window: Window, readings: Series) -> None:
         """What a device remembers of its outage: each logger keeps of it what it would have kept."""
         parts, place = [], self._place
         for one in self._setup.loggers:
-            records = one.wanted and one.mode is not LoggerMode.ON_TRIGGER
-            if records and tag.tag_id in one.tag_ids and one.logger_id not in self._inhibited:
+            records = one.wanted and one.mode in (LoggerMode.PERIODIC, LoggerMode.ON_CHANGE)
+            if records and tag.tag_id in one.tag_ids and one.logger_id not in self._held:
                 # Days of readings take their time: the loop has scans to look after.
                 kept = await asyncio.to_thread(kept_of_past, one, tag, readings, window)
                 parts.append(Past(place.histories[one.archive_id, tag.tag_id][0], window, kept))
         if parts and self._fill_past is not None:
             await self._fill_past(parts)
 
-    def _look_at_inhibits(self, now_us: int) -> None:
-        for number, logger in self._loggers.items():
-            holds = self._holds_off(logger.setup, now_us)
-            if holds == (number in self._inhibited):
-                continue
-            keys = self._place.keys(logger.setup)
-            reason = GapReason.LOGGER_INHIBITED if holds else None
-            self._queue.note_coverage(CoverageMark(keys, now_us, reason))
-            if holds:
-                logger.finish()
-                self._inhibited.add(number)
-            else:
+    def _look_at_holds(self, now_us: int) -> None:
+        for number, hold in self._held.look((one.setup for one in self._loggers.values()), now_us):
+            logger = self._loggers[number]
+            if isinstance(logger, AroundLogger):
+                continue  # its stretches are covered from trigger to trigger
+            reason = None if hold is None else hold.gap
+            self._queue.note_coverage(CoverageMark(self._place.keys(logger.setup), now_us, reason))
+            if hold is None:
                 logger.restart()
-                self._inhibited.remove(number)
-
-    def _holds_off(self, logger: Logger, now_us: int) -> bool:
-        """Only a usable value that is not zero holds a logger off: a failed source must not."""
-        if logger.inhibit_tag_id is None or logger.inhibit_tag_id not in self._live.slots:
-            return False
-        reading = self._live.at(self._live.slots_of([logger.inhibit_tag_id]), now_us)
-        return bool(reading.bits[0] != 0) and not bool(q.is_bad(reading.quality)[0])
+            else:
+                logger.finish()
 
     def secret_of(self, uid: str) -> str:
         """The password that is kept for a source."""
@@ -227,7 +258,7 @@ class Work:
         logger = self._loggers.get(logger_id)
         if logger is None:
             return "The logger is not at work: it is stopped, or was just added."
-        if isinstance(logger, RecordLogger):
+        if isinstance(logger, RecordLogger | AroundLogger):
             logger.ask(self._clock.now_us())
         elif isinstance(logger, PeriodicLogger):
             logger.record_now(self._clock.now_us())
@@ -257,6 +288,8 @@ class Work:
         tag = self._place.tags.get(tag_id)
         if tag is None:
             return "The tag is not at work: it was removed, or just added."
+        if self._calculator.has(tag_id):
+            return self._set_meter(tag, value)
         source = self._sources.get(tag.source_id)
         try:
             if source is None:
@@ -267,9 +300,18 @@ class Work:
             return f"{tag.name} cannot be written: {exc.reason}"
         return ""
 
+    def _set_meter(self, tag: Tag, value: float) -> str:
+        try:
+            outputs: list[Output] = self._calculator.set_meter(tag.tag_id, value, self._clock.now_us())
+        except InvalidInput as exc:
+            return str(exc)
+        for output in outputs:
+            self._on_reading(*output)
+        return ""
+
     def _scanned_until_us(self, now_us: int) -> int:
         scans = [one.scanner.known_until_us(now_us) for one in list(self._sources.values())]
-        return int(min([now_us, *scans]))
+        return int(min([now_us, self._calculator.known_until_us(now_us), *scans]))
 
     def known_until_us(self) -> int:
         """Up to here everything is decided; called from the flusher's thread too."""
@@ -286,7 +328,16 @@ class Work:
 
     def source_reports(self) -> tuple[SourceReport, ...]:
         """How each source is doing."""
-        return tuple(one.scanner.report for one in list(self._sources.values()))
+        calculated = [
+            self._calculated_report(source)
+            for source in self._setup.sources
+            if source.enabled and source.protocol == CALCULATED
+        ]
+        return (*(one.scanner.report for one in list(self._sources.values())), *calculated)
+
+    def _calculated_report(self, source: SourceSetup) -> SourceReport:
+        mine = [tag.tag_id for tag in self._setup.tags if tag.source_id == source.source_id]
+        return SourceReport(source.source_id, SourceState.UP, self._began_us, self._calculator.unusable(mine))
 
     def logger_reports(self) -> tuple[LoggerReport, ...]:
         """How each logger is doing."""
@@ -296,17 +347,28 @@ class Work:
 
     def _report(self, logger: Logger, kept: dict[int, int], rates: dict[int, float]) -> LoggerReport:
         number = logger.logger_id
-        state, reason = "recording", self._unheard.get(number, "")
-        if not logger.wanted:
-            state, reason = "stopped", "It was stopped by a person."
-        elif number in self._inhibited:
-            tag = self._place.tags.get(logger.inhibit_tag_id or 0)
-            state, reason = "inhibited", f"{tag.name if tag else 'A tag'} holds it off."
-        elif not logger.tag_ids:
-            reason = "It has no tags."
+        state, why, reason = self._state(logger)
         return LoggerReport(
-            number, state, reason, len(logger.tag_ids), kept.get(number, 0), round(rates.get(number, 0.0), 2)
-        )
+            number, state, reason, len(logger.tag_ids), kept.get(number, 0),
+            round(rates.get(number, 0.0), 2), why,
+        )  # fmt: skip
+
+    def _state(self, logger: Logger) -> tuple[str, str, str]:
+        """State, kind of its reason, and the reason in words."""
+        working = self._loggers.get(logger.logger_id)
+        hold: Hold | None = self._held.of(logger.logger_id)
+        if not logger.wanted:
+            return "stopped", "person", "It was stopped by a person."
+        if hold is not None:
+            return hold.state, hold.why, hold.text
+        if not logger.tag_ids:
+            return "recording", "no tags", "It has no tags."
+        if isinstance(working, AroundLogger) and working.waits:
+            return "waiting", "none", "It waits for its trigger."
+        if isinstance(working, PeriodicLogger) and working.refused:
+            return "recording", "interval", working.refused
+        unheard = self._unheard.get(logger.logger_id, "")
+        return "recording", "plant not told" if unheard else "none", unheard
 
 
 class _Rates:

@@ -12,6 +12,7 @@ from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import NotFound
 from cronaca.core.logging import wish_from_facts, wish_to_facts
 from cronaca.core.model import (
+    ALWAYS,
     Edge,
     Keeps,
     Logger,
@@ -21,6 +22,8 @@ from cronaca.core.model import (
     Tag,
     TriggerWish,
     ValueType,
+    WeekSpan,
+    When,
 )
 from cronaca.core.windows import PlantCalendar, Shift
 from cronaca.store import coverage
@@ -107,9 +110,9 @@ _BY_UIDS: Final = f"SELECT {_TAG_COLUMNS} FROM tag WHERE uid IN %(uids)s"
 _ADD_ARCHIVE: Final = "INSERT INTO archive (uid, name) VALUES (%(uid)s, %(name)s)"
 _ADD_LOGGER: Final = """
 INSERT INTO logger (uid, name, archive_id, mode, interval_us, phase_us, rule, wanted, inhibit_tag_id,
-    trigger_facts, keeps)
+    trigger_facts, keeps, when_facts, before_us, after_us)
 VALUES (%(uid)s, %(name)s, %(archive_id)s, %(mode)s, %(interval_us)s, %(phase_us)s, %(rule)s, %(wanted)s,
-    %(inhibit_tag_id)s, %(trigger_facts)s, %(keeps)s)
+    %(inhibit_tag_id)s, %(trigger_facts)s, %(keeps)s, %(when_facts)s, %(before_us)s, %(after_us)s)
 """
 _REMOVE_MEMBERS: Final = "DELETE FROM logger_member WHERE logger_id = %(logger_id)s"
 _ADD_MEMBER: Final = """
@@ -121,7 +124,7 @@ VALUES (%s, %s, %s, %s, %s, %s)
 """
 _LIST_LOGGERS: Final = """
 SELECT logger_id, uid, name, archive_id, mode, interval_us, rule, phase_us, wanted, inhibit_tag_id,
-    trigger_facts, keeps
+    trigger_facts, keeps, when_facts, before_us, after_us
 FROM logger ORDER BY logger_id
 """
 _LIST_MEMBERS: Final = """
@@ -243,6 +246,8 @@ def logger_row(logger: Logger) -> dict[str, object]:
         "rule": json.dumps(wish_to_facts(logger.rule)), "wanted": logger.wanted,
         "inhibit_tag_id": logger.inhibit_tag_id,
         "keeps": logger.keeps.value,
+        "when_facts": None if logger.when == ALWAYS else json.dumps(asdict(logger.when)),
+        "before_us": logger.before_us, "after_us": logger.after_us,
         "trigger_facts": None if logger.trigger is None else json.dumps(asdict(logger.trigger)),
     }  # fmt: skip
 
@@ -292,13 +297,15 @@ class _Member(NamedTuple):
 
 
 def _logger(row: Row, members: list[_Member]) -> Logger:
-    number, uid, name, archive_id, mode, interval_us, rule, phase_us, wanted, inhibit, trigger, keeps = row
+    number, uid, name, archive_id, mode, interval_us, rule, phase_us, wanted, inhibit = row[:10]
+    trigger, keeps, when, before_us, after_us = row[10:]
     own = tuple((m.tag_id, wish_from_facts(json.loads(m.rule))) for m in members if m.rule is not None)
     return Logger(
         number, uid, name, archive_id, LoggerMode(mode), interval_us, tuple(m.tag_id for m in members),
         wish_from_facts(json.loads(rule)), own, phase_us, bool(wanted), inhibit,
         None if trigger is None else _trigger(json.loads(trigger)), Keeps(keeps),
         tuple((m.tag_id, m.column) for m in members if m.column),
+        ALWAYS if when is None else _when(json.loads(when)), before_us, after_us,
     )  # fmt: skip
 
 
@@ -306,11 +313,18 @@ def _trigger(facts: dict[str, Any]) -> TriggerWish:
     return TriggerWish(**{**facts, "edge": Edge(facts["edge"])})
 
 
+def _when(facts: dict[str, Any]) -> When:
+    spans = [WeekSpan(**{**one, "days": tuple(one["days"])}) for one in facts["spans"]]
+    return When(**{**facts, "spans": tuple(spans)})
+
+
 def read_setup(tx: Transaction) -> Setup:
     """All that the recorder needs."""
     secrets: dict[int, str] = dict(tx.fetch(_LIST_CREDENTIALS))
     sources = [replace(one, secret=secrets.get(one.source_id, "")) for one in list_sources(tx)]
-    return Setup(tuple(sources), tuple(list_tags(tx)), tuple(list_loggers(tx)))
+    plant = find_plant(tx)
+    zone = "UTC" if plant is None else plant.zone
+    return Setup(tuple(sources), tuple(list_tags(tx)), tuple(list_loggers(tx)), zone)
 
 
 def find_history(tx: Transaction, tag_id: int, archive_id: int | None) -> History | None:

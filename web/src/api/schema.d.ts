@@ -65,6 +65,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/formulas/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check
+         * @description Reads a formula: what it needs, and, where each input has a tag, its value by the present values.
+         */
+        post: operations["check_api_formulas_check_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/formulas/functions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Functions
+         * @description The functions that formulas may use, with what they give.
+         */
+        get: operations["list_functions_api_formulas_functions_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -1592,6 +1632,45 @@ export interface components {
             mean: number | null;
         };
         /**
+         * FormulaIn
+         * @description A formula, and the tags of its inputs as far as they are chosen.
+         */
+        FormulaIn: {
+            /** Formula */
+            formula: string;
+            /** Inputs */
+            inputs?: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * FormulaOut
+         * @description What a formula needs, and what it would be now.
+         */
+        FormulaOut: {
+            /** Inputs */
+            inputs: string[];
+            /**
+             * Missing
+             * @description Inputs that have no tag yet.
+             */
+            missing: string[];
+            /** Quality */
+            quality: string;
+            /** Value */
+            value: number | null;
+        };
+        /**
+         * FunctionOut
+         * @description A function that formulas may use.
+         */
+        FunctionOut: {
+            /** Signature */
+            signature: string;
+            /** Text */
+            text: string;
+        };
+        /**
          * GapOut
          * @description A stretch without usable data, and why.
          */
@@ -1681,8 +1760,19 @@ export interface components {
          * @description Which tags are recorded into which archive, and when.
          */
         LoggerIn: {
+            /**
+             * After Us
+             * @description Of a logger around a trigger.
+             * @default 0
+             */
+            after_us: number;
             /** Archive */
             archive: string;
+            /**
+             * Before Us
+             * @default 0
+             */
+            before_us: number;
             /**
              * Columns
              * @description Names of a record's columns that differ from those of their tags.
@@ -1739,20 +1829,37 @@ export interface components {
              * @default true
              */
             wanted: boolean;
+            /**
+             * @default {
+             *       "spans": []
+             *     }
+             */
+            when: components["schemas"]["WhenIn"];
         };
         /**
          * LoggerMode
          * @description When a logger records.
          * @enum {string}
          */
-        LoggerMode: "periodic" | "on_change" | "on_trigger";
+        LoggerMode: "periodic" | "on_change" | "on_trigger" | "around";
         /**
          * LoggerOut
          * @description A logger as it is set up; of many members the names are asked for apart.
          */
         LoggerOut: {
+            /**
+             * After Us
+             * @description Of a logger around a trigger.
+             * @default 0
+             */
+            after_us: number;
             /** Archive */
             archive: string;
+            /**
+             * Before Us
+             * @default 0
+             */
+            before_us: number;
             /**
              * Columns
              * @description Names of a record's columns that differ from those of their tags.
@@ -1816,6 +1923,12 @@ export interface components {
              * @default true
              */
             wanted: boolean;
+            /**
+             * @default {
+             *       "spans": []
+             *     }
+             */
+            when: components["schemas"]["WhenIn"];
         };
         /**
          * MembersIn
@@ -2336,6 +2449,11 @@ export interface components {
          * @description What a removal takes along.
          */
         RemovalOut: {
+            /**
+             * Calculated
+             * @description Calculated tags that need one of them, and will be Bad.
+             */
+            calculated: string[];
             /**
              * Loggers
              * @description Those that lose members.
@@ -3060,11 +3178,50 @@ export interface components {
             value: number | boolean | string | null;
         };
         /**
+         * WeekSpanIn
+         * @description A stretch of some days of the week in the plant's zone.
+         */
+        WeekSpanIn: {
+            /**
+             * Days
+             * @description As in ISO 8601: 1 Monday.
+             */
+            days: number[];
+            /**
+             * End Minute
+             * @description At or before the start: on the next day.
+             */
+            end_minute: number;
+            /** Start Minute */
+            start_minute: number;
+        };
+        /**
          * Weight
          * @description What counts: each sample once, or each value as long as it stood.
          * @enum {string}
          */
         Weight: "samples" | "time";
+        /**
+         * WhenIn
+         * @description What a logger's wanted state and interval follow beside a person.
+         */
+        WhenIn: {
+            /**
+             * Interval Tag
+             * @description Its value is the interval, in seconds.
+             */
+            interval_tag?: string | null;
+            /**
+             * Spans
+             * @default []
+             */
+            spans: components["schemas"]["WeekSpanIn"][];
+            /**
+             * Tag
+             * @description It records while this one is not zero.
+             */
+            tag?: string | null;
+        };
         /**
          * Which
          * @description Which one of a unit is meant.
@@ -3325,6 +3482,122 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ExplanationOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    check_api_formulas_check_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FormulaIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormulaOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_functions_api_formulas_functions_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FunctionOut"][];
                 };
             };
             /** @description Not Found */

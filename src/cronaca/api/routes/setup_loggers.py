@@ -20,11 +20,12 @@ from cronaca.api.schemas.setup import (
     RehearseOut,
     RuleIn,
     TriggerIn,
+    WhenIn,
 )
 from cronaca.core.errors import InvalidInput
 from cronaca.core.logging.words import when_text
-from cronaca.core.model import RuleWish
-from cronaca.core.setup import LoggerFacts, TriggerFacts
+from cronaca.core.model import RuleWish, WeekSpan
+from cronaca.core.setup import LoggerFacts, TriggerFacts, WhenFacts
 from cronaca.store import Store
 from cronaca.store.editing import loggers
 from cronaca.store.editing.loggers import LoggerRow
@@ -107,8 +108,14 @@ def _facts(wanted: LoggerIn) -> LoggerFacts:
         overrides=tuple((tag, wish(rule)) for tag, rule in wanted.overrides.items()), wanted=wanted.wanted,
         inhibit_tag=wanted.inhibit_tag,
         trigger=None if wanted.trigger is None else TriggerFacts(**wanted.trigger.model_dump()),
-        columns=tuple(wanted.columns.items()), keeps=wanted.keeps,
+        columns=tuple(wanted.columns.items()), keeps=wanted.keeps, when=_when(wanted.when),
+        before_us=wanted.before_us, after_us=wanted.after_us,
     )  # fmt: skip
+
+
+def _when(when: WhenIn) -> WhenFacts:
+    spans = [WeekSpan(tuple(one.days), one.start_minute, one.end_minute) for one in when.spans]
+    return WhenFacts(when.tag, tuple(spans), when.interval_tag)
 
 
 def wish(rule: RuleIn) -> RuleWish:
@@ -124,5 +131,6 @@ def _out(row: LoggerRow) -> LoggerOut:
         overrides={tag: RuleIn(**asdict(own)) for tag, own in f.overrides}, wanted=f.wanted,
         inhibit_tag=f.inhibit_tag, columns=dict(f.columns), keeps=f.keeps,
         trigger=None if f.trigger is None else TriggerIn(**asdict(f.trigger)),
+        when=WhenIn.model_validate(asdict(f.when)), before_us=f.before_us, after_us=f.after_us,
         text=when_text(f.mode, f.interval_us, f.phase_us, f.rule, f.keeps),
     )  # fmt: skip

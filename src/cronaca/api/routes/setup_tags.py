@@ -158,7 +158,10 @@ def remove_tags(store: StoreDep, person: PersonDep, wanted: TagsRemoval) -> Remo
         rows = tags.get_tags(tx, wanted.uids)
         numbers = [row.tag_id for row in rows]
         losing = dict.fromkeys(one.name for one in loggers.list_recorded_by(tx, numbers))
-        found = RemovalOut(tags=len(rows), loggers=list(losing), samples=sizes.count_samples(tx, numbers))
+        found = RemovalOut(
+            tags=len(rows), loggers=list(losing), samples=sizes.count_samples(tx, numbers),
+            calculated=tags.list_users(tx, wanted.uids),
+        )  # fmt: skip
         if not wanted.dry_run:
             tags.remove_tags(tx, wanted.uids, by, wanted.revisions)
         return found
@@ -174,7 +177,7 @@ def write_value(store: StoreDep, uid: Uid, wanted: ValueIn) -> None:
         protocol = sources.get_source(tx, row.facts.source).facts.protocol
     facts = row.facts
     if not is_writable(protocol, facts.address, facts.value_type):
-        remedy = "Only internal tags, coils and holding registers do."
+        remedy = "Internal tags, meters, coils, holding registers and nodes do."
         raise InvalidInput("value", f"{facts.name} takes no value", remedy)
     value = checked_value(wanted.value, facts.value_type)
     request = {"tag_id": row.tag_id, "value": value}
@@ -189,6 +192,7 @@ def export_tags(store: StoreDep, form: Literal["csv", "xlsx"] = "csv") -> Respon
     with store.snapshot() as tx:
         rows = [(row.uid, row.facts) for row in tags.list_all(tx)]
         names = {row.uid: row.facts.name for row in sources.list_sources(tx)}
+    names |= {uid: facts.name for uid, facts in rows}
     data = tag_table.write_csv(rows, names) if form == "csv" else tag_table.write_xlsx(rows, names)
     kind = "text/csv; charset=utf-8" if form == "csv" else _XLSX
     return Response(
@@ -219,8 +223,9 @@ async def import_tags(
 def _import(store: Store, data: bytes, by: By, on_clash: OnClash, prefix: str, write: bool) -> ImportOut:
     def work(tx: Transaction) -> ImportOut:
         found = sources.list_sources(tx)
-        lines = tag_table.read_tags(data, {row.facts.name: row.uid for row in found})
         present = {row.uid: row.facts for row in tags.list_all(tx)}
+        named = {facts.name: uid for uid, facts in present.items()}
+        lines = tag_table.read_tags(data, {row.facts.name: row.uid for row in found}, named)
         protocols = {row.uid: row.facts.protocol for row in found}
         plan = plan_import(lines, present, protocols, on_clash=on_clash, prefix=prefix)
         written = write and not plan.refused

@@ -141,6 +141,8 @@ class RemovalOut(Model):
     """Those that lose members."""
     samples: int
     """Recorded ones that stay in the history."""
+    calculated: list[str]
+    """Calculated tags that need one of them, and will be Bad."""
 
 
 class RefusalOut(Model):
@@ -195,6 +197,26 @@ class TriggerIn(Model):
     """The trigger bit is reset."""
 
 
+class WeekSpanIn(Model):
+    """A stretch of some days of the week in the plant's zone."""
+
+    days: list[int] = Field(min_length=1, max_length=7)
+    """As in ISO 8601: 1 Monday."""
+    start_minute: int = Field(ge=0, lt=1440)
+    end_minute: int = Field(ge=0, lt=1440)
+    """At or before the start: on the next day."""
+
+
+class WhenIn(Model):
+    """What a logger's wanted state and interval follow beside a person."""
+
+    tag: Uid | None = None
+    """It records while this one is not zero."""
+    spans: list[WeekSpanIn] = Field([], max_length=50)
+    interval_tag: Uid | None = None
+    """Its value is the interval, in seconds."""
+
+
 class LoggerIn(Model):
     """Which tags are recorded into which archive, and when."""
 
@@ -213,6 +235,10 @@ class LoggerIn(Model):
     trigger: TriggerIn | None = None
     columns: dict[Uid, str] = Field(default_factory=dict)
     """Names of a record's columns that differ from those of their tags."""
+    when: WhenIn = WhenIn()
+    before_us: int = 0
+    after_us: int = 0
+    """Of a logger around a trigger."""
     revision: int | None = None
 
 

@@ -7,6 +7,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any, Final
 
+from cronaca.core.addresses.calculated import Calculation, parse_calculation
 from cronaca.core.addresses.generator import parse_generator_address
 from cronaca.core.addresses.internal import parse_internal_address
 from cronaca.core.addresses.modbus import parse_address
@@ -16,13 +17,17 @@ from cronaca.core.addresses.opcua import (
     check_thumbprint,
     parse_opcua_address,
 )
+from cronaca.core.addresses.system import parse_system_address
 from cronaca.core.errors import InvalidInput
+from cronaca.core.formulas.references import check_formula
 from cronaca.core.model import ValueType
 
 MODBUS: Final = "modbus_tcp"
 GENERATOR: Final = "generator"
 INTERNAL: Final = "internal"
 OPC_UA: Final = "opc_ua"
+CALCULATED: Final = "calculated"
+SYSTEM: Final = "system"
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,6 +53,8 @@ def is_writable(protocol: str, address: str, value_type: ValueType) -> bool:
     """Whether a value can be written there."""
     if protocol == MODBUS:
         return parse_address(address, value_type).writable
+    if protocol == CALCULATED:
+        return parse_calculation(address, value_type).is_meter
     return protocol in (INTERNAL, OPC_UA)
 
 
@@ -94,6 +101,12 @@ def _no_config(config: Mapping[str, Any]) -> dict[str, Any]:
     return {}
 
 
+def _calculation(text: str, value_type: ValueType) -> Calculation:
+    place = parse_calculation(text, value_type)
+    check_formula(place)
+    return place
+
+
 def _refuse_unknown(config: Mapping[str, Any], known: set[str]) -> None:
     for field in config:
         if field not in known:
@@ -115,4 +128,6 @@ PROTOCOLS: Final = {
     GENERATOR: Protocol("Signal generator", _no_config, lambda text, _: parse_generator_address(text)),
     INTERNAL: Protocol("Internal values", _no_config, parse_internal_address),
     OPC_UA: Protocol("OPC UA", _opcua_config, parse_opcua_address),
+    CALCULATED: Protocol("Calculated values", _no_config, _calculation),
+    SYSTEM: Protocol("The recorder itself", _no_config, parse_system_address),
 }

@@ -30,6 +30,8 @@ def when_text(
     if mode is LoggerMode.PERIODIC:
         late = f", {duration_text(phase_us)} later" if phase_us else ""
         return f"{_KEPT[keeps]}every {duration_text(interval_us)}{late}"
+    if mode is LoggerMode.AROUND:
+        return "full detail around its trigger"
     return "records at its trigger" if mode is LoggerMode.ON_TRIGGER else rule_text(rule)
 
 

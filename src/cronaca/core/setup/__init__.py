@@ -7,6 +7,7 @@ from cronaca.core.setup.facts import (
     SourceFacts,
     TagFacts,
     TriggerFacts,
+    WhenFacts,
 )
 from cronaca.core.setup.overlaps import check_overlaps
 from cronaca.core.setup.series import named_series
@@ -18,6 +19,7 @@ __all__ = [
     "SourceFacts",
     "TagFacts",
     "TriggerFacts",
+    "WhenFacts",
     "check_overlaps",
     "named_series",
 ]

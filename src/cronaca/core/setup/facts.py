@@ -13,11 +13,25 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 from cronaca.core.addresses import check_address, check_config
 from cronaca.core.errors import InvalidInput
 from cronaca.core.logging import check_wish
-from cronaca.core.model import DAY, HOUR, NO_RULE, SECOND, Edge, Keeps, LoggerMode, RuleWish, ValueType
+from cronaca.core.logging.schedule import checked_spans
+from cronaca.core.model import (
+    DAY,
+    HOUR,
+    NO_RULE,
+    SECOND,
+    Edge,
+    Keeps,
+    LoggerMode,
+    RuleWish,
+    ValueType,
+    WeekSpan,
+)
 from cronaca.core.windows import Shift
 
 SHORTEST_SCAN_US: Final = SECOND // 20
 LONGEST_INTERVAL_US: Final = 31 * DAY
+LONGEST_BEFORE_US: Final = HOUR
+LONGEST_AFTER_US: Final = DAY
 MOST_COLUMNS: Final = 200
 _COLOUR: Final = re.compile(r"#[0-9a-fA-F]{6}")
 _NUMBERS: Final = (ValueType.FLOAT, ValueType.INTEGER)
@@ -178,6 +192,15 @@ class TriggerFacts:
 
 
 @dataclass(frozen=True, slots=True)
+class WhenFacts:
+    """What a logger's wanted state and interval follow beside a person; tags by uid."""
+
+    tag: str | None = None
+    spans: tuple[WeekSpan, ...] = ()
+    interval_tag: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
 class LoggerFacts:
     """Which tags are recorded into which archive, and when; tags and archive by uid."""
 
@@ -194,14 +217,25 @@ class LoggerFacts:
     trigger: TriggerFacts | None = None
     columns: tuple[tuple[str, str], ...] = ()
     keeps: Keeps = Keeps.VALUE
+    when: WhenFacts = WhenFacts()
+    before_us: int = 0
+    after_us: int = 0
 
     def checked(self) -> LoggerFacts:
         """The same, made regular: what the mode does not use is left out."""
         name = check_name(self.name, 100)
         tags = tuple(dict.fromkeys(self.tags))
+        when = replace(self.when, spans=checked_spans(self.when.spans))
+        if self.mode is not LoggerMode.PERIODIC:
+            when = replace(when, interval_tag=None)
+        return replace(self, when=when)._checked_mode(name, tags)
+
+    def _checked_mode(self, name: str, tags: tuple[str, ...]) -> LoggerFacts:
+        if self.mode is LoggerMode.AROUND:
+            return self._checked_around(name, tags)
         if self.mode is LoggerMode.ON_TRIGGER:
             return self._checked_trigger(name, tags)
-        plain = replace(self, name=name, tags=tags, trigger=None, columns=())
+        plain = replace(self, name=name, tags=tags, trigger=None, columns=(), before_us=0, after_us=0)
         if self.mode is LoggerMode.PERIODIC:
             _check_duration(self.interval_us, SHORTEST_SCAN_US, LONGEST_INTERVAL_US, "interval_us")
             if not 0 <= self.phase_us < self.interval_us:
@@ -216,6 +250,19 @@ class LoggerFacts:
             check_wish(wish)
         return replace(plain, interval_us=0, phase_us=0, keeps=Keeps.VALUE)
 
+    def _checked_around(self, name: str, tags: tuple[str, ...]) -> LoggerFacts:
+        trigger = self.trigger or TriggerFacts()
+        if trigger.number_tag is not None or trigger.reset:
+            raise InvalidInput("trigger", "it takes no records", "Leave the number and the reset out.")
+        _check_duration(self.before_us, 0, LONGEST_BEFORE_US, "before_us")
+        _check_duration(self.after_us, 0, LONGEST_AFTER_US, "after_us")
+        if not self.before_us + self.after_us:
+            raise InvalidInput("after_us", "it would record nothing", "Give a time before or after.")
+        return replace(
+            self, name=name, tags=tags, trigger=trigger, columns=(), rule=NO_RULE, overrides=(),
+            interval_us=0, phase_us=0, keeps=Keeps.VALUE,
+        )  # fmt: skip
+
     def _checked_trigger(self, name: str, tags: tuple[str, ...]) -> LoggerFacts:
         trigger = self.trigger or TriggerFacts()
         if trigger.reset and trigger.tag is None:
@@ -229,5 +276,5 @@ class LoggerFacts:
         kept = tuple((tag, columns[tag]) for tag in tags if tag in columns)
         return replace(
             self, name=name, tags=tags, trigger=trigger, columns=kept, rule=NO_RULE, overrides=(),
-            interval_us=0, phase_us=0, keeps=Keeps.VALUE,
+            interval_us=0, phase_us=0, keeps=Keeps.VALUE, before_us=0, after_us=0,
         )  # fmt: skip

@@ -10,8 +10,16 @@ from typing import Final, TypeVar
 
 from cronaca.core.errors import CronacaError, InvalidInput, NotFound
 from cronaca.core.logging import wish_from_facts
-from cronaca.core.model import Edge, Keeps, LoggerMode, ValueType
-from cronaca.core.setup import ArchiveFacts, LoggerFacts, PlantFacts, SourceFacts, TagFacts, TriggerFacts
+from cronaca.core.model import Edge, Keeps, LoggerMode, ValueType, WeekSpan
+from cronaca.core.setup import (
+    ArchiveFacts,
+    LoggerFacts,
+    PlantFacts,
+    SourceFacts,
+    TagFacts,
+    TriggerFacts,
+    WhenFacts,
+)
 from cronaca.core.setup.document import (
     FORMAT,
     KINDS,
@@ -187,7 +195,13 @@ def _tag_in(facts: Facts) -> TagFacts:
 
 
 def _logger_out(facts: LoggerFacts) -> Facts:
-    return {**loggers.to_facts(facts), "columns": dict(facts.columns)}
+    plain = json.loads(json.dumps(loggers.to_facts(facts)))  # lists, as the document has them when read
+    return {**plain, "columns": dict(facts.columns)}
+
+
+def _when_in(facts: Facts) -> WhenFacts:
+    spans = [WeekSpan(**{**one, "days": tuple(one["days"])}) for one in facts.get("spans", [])]
+    return WhenFacts(**{**facts, "spans": tuple(spans)})
 
 
 def _logger_in(facts: Facts) -> LoggerFacts:
@@ -202,4 +216,5 @@ def _logger_in(facts: Facts) -> LoggerFacts:
         "trigger": None if trigger is None else TriggerFacts(**{**trigger, **edge}),
         "columns": tuple(facts.get("columns", {}).items()),
         "keeps": Keeps(facts.get("keeps", Keeps.VALUE)),
+        "when": _when_in(facts.get("when") or {}),
     })  # fmt: skip

@@ -13,8 +13,8 @@ from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.logging import rule_for, wish_from_facts, wish_to_facts
 from cronaca.core.logging.interval import check_keeps
 from cronaca.core.logging.words import when_text
-from cronaca.core.model import GapReason, Keeps, Logger, LoggerMode, Tag, TriggerWish
-from cronaca.core.setup import LoggerFacts, TriggerFacts
+from cronaca.core.model import GapReason, Keeps, Logger, LoggerMode, Tag, TriggerWish, When
+from cronaca.core.setup import LoggerFacts, TriggerFacts, WhenFacts
 from cronaca.store import coverage, setup
 from cronaca.store.editing.archives import get_archive
 from cronaca.store.editing.changes import By, Log, check_revision
@@ -43,7 +43,8 @@ _CHANGE: Final = """
 UPDATE logger SET name = %(name)s, archive_id = %(archive_id)s, mode = %(mode)s,
     interval_us = %(interval_us)s, phase_us = %(phase_us)s, rule = %(rule)s, wanted = %(wanted)s,
     inhibit_tag_id = %(inhibit_tag_id)s, trigger_facts = %(trigger_facts)s,
-    keeps = %(keeps)s, revision = revision + 1
+    keeps = %(keeps)s, when_facts = %(when_facts)s, before_us = %(before_us)s, after_us = %(after_us)s,
+    revision = revision + 1
 WHERE uid = %(uid)s
 """
 _LEAVE: Final = "DELETE FROM logger_member WHERE logger_id = %(logger_id)s"
@@ -195,7 +196,8 @@ def _resolved(tx: Transaction, uid: str, facts: LoggerFacts) -> tuple[Logger, li
     archive = get_archive(tx, facts.archive)
     present = {tag.uid: tag for tag in setup.list_tags(tx)}
     trigger = facts.trigger or TriggerFacts()
-    others = [one for one in (facts.inhibit_tag, trigger.tag, trigger.number_tag) if one is not None]
+    named_tags = facts.inhibit_tag, trigger.tag, trigger.number_tag, facts.when.tag, facts.when.interval_tag
+    others = [one for one in named_tags if one is not None]
     for one in (*facts.tags, *others):
         if one not in present:
             raise NotFound("tag", one, field="tags")
@@ -209,6 +211,11 @@ def _resolved(tx: Transaction, uid: str, facts: LoggerFacts) -> tuple[Logger, li
         None if facts.inhibit_tag is None else numbers[facts.inhibit_tag],
         None if facts.trigger is None else _wish(facts.trigger, numbers),
         facts.keeps, tuple((numbers[tag], name) for tag, name in facts.columns),
+        When(
+            None if facts.when.tag is None else numbers[facts.when.tag], facts.when.spans,
+            None if facts.when.interval_tag is None else numbers[facts.when.interval_tag],
+        ),
+        facts.before_us, facts.after_us,
     )  # fmt: skip
     members = [present[tag] for tag in facts.tags]
     _check_members(tx, logger, members)
@@ -263,6 +270,8 @@ def _facts(logger: Logger, uids: dict[int, str], archives: dict[int, str]) -> Lo
             _uid(logger.trigger.number_tag_id, uids), logger.trigger.reset,
         ),
         tuple((uids[tag_id], name) for tag_id, name in logger.columns), logger.keeps,
+        WhenFacts(_uid(logger.when.tag_id, uids), logger.when.spans, _uid(logger.when.interval_tag_id, uids)),
+        logger.before_us, logger.after_us,
     )  # fmt: skip
 
 

@@ -9,7 +9,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, fields
 from typing import Any, Final
 
+from cronaca.core.addresses.calculated import Calculation, parse_calculation
+from cronaca.core.addresses.protocols import CALCULATED
 from cronaca.core.errors import InvalidInput, NotFound
+from cronaca.core.formulas import needs_of, order_of
 from cronaca.core.logging import rule_for
 from cronaca.core.logging.interval import check_keeps
 from cronaca.core.model import GapReason, LoggerMode, ValueType
@@ -45,6 +48,11 @@ _NAMED: Final = "SELECT uid, name FROM tag WHERE live_name IN %(names)s"
 _PLACES: Final = (
     f"SELECT t.uid, t.name, t.address, t.value_type {_FROM} WHERE t.removed_us IS NULL AND s.uid = %(uid)s"
 )
+_OF_PROTOCOL: Final = (
+    f"SELECT t.uid, t.name, t.address, t.value_type {_FROM} "
+    "WHERE t.removed_us IS NULL AND s.protocol = %(protocol)s"
+)
+_KINDS: Final = "SELECT uid, name, value_type FROM tag WHERE removed_us IS NULL"
 _EQUIPMENT: Final = """
 SELECT equipment, COUNT(*) FROM tag WHERE removed_us IS NULL GROUP BY equipment ORDER BY equipment
 """
@@ -176,6 +184,15 @@ def remove_tags(tx: Transaction, uids: Sequence[str], by: By, seen: Mapping[str,
     log.write()
 
 
+def list_users(tx: Transaction, uids: Sequence[str]) -> list[str]:
+    """The names of calculated tags that need one of these, and are none of them."""
+    gone, found = set(uids), []
+    for uid, name, address, kind in tx.fetch(_OF_PROTOCOL, protocol=CALCULATED):
+        if uid not in gone and gone & set(parse_calculation(address, ValueType(kind)).inputs.values()):
+            found.append(name)
+    return found
+
+
 def revive_tag(tx: Transaction, uid: str, name: str) -> None:
     """A removed tag is there again, as it was. Raises InvalidInput when its name was given away."""
     for other, _ in tx.fetch(_NAMED, names=[name]):
@@ -216,8 +233,33 @@ def _put(tx: Transaction, log: Log, wanted: Mapping[str, TagFacts], before: Mapp
     tx.execute_many(_ADD, rows)
     for uid, facts in new.items():
         log.note(uid, None, to_facts(facts))
+    _check_references(tx, checked, {uid: protocol for uid, (_, protocol) in sources.items()})
     _check_rules(tx, {before[uid].tag_id for uid in changed})
     _follow_types(tx, [before[u].tag_id for u, f in changed.items() if _is_other(f, before[u].facts)], log)
+
+
+def _check_references(tx: Transaction, wanted: Mapping[str, TagFacts], protocols: Mapping[str, str]) -> None:
+    """What calculated tags need has to be there, be no text, and go round in no circle."""
+    if not any(protocols[facts.source] == CALCULATED for facts in wanted.values()):
+        return
+    names = {uid: name for uid, name, kind in tx.fetch(_KINDS) if kind != ValueType.TEXT}
+    places = {
+        uid: parse_calculation(address, ValueType(kind))
+        for uid, _, address, kind in tx.fetch(_OF_PROTOCOL, protocol=CALCULATED)
+    }
+    mine = {uid: places[uid] for uid in wanted if uid in places}
+    for place in mine.values():
+        for name, other in place.inputs.items():
+            if other not in names:
+                remedy = "Choose a tag that is there and is no text."
+                raise InvalidInput("inputs", f"the tag for {name!r} cannot be used", remedy)
+        needs_of(place, places)
+    order_of({uid: place.inputs for uid, place in places.items() if _all_there(place, names)}, names)
+
+
+def _all_there(place: Calculation, names: Mapping[str, str]) -> bool:
+    """One that lost a tag it needs is Bad, and stands in nobody's way."""
+    return all(other in names for other in place.inputs.values())
 
 
 def _check_rules(tx: Transaction, tag_ids: set[int]) -> None:

@@ -1,8 +1,9 @@
 /** The place of a tag in its source. */
-import { Box } from '@mui/material';
 import type { ReactElement } from 'react';
-import { Choice, NumberLine, Switched, TextLine } from '../../shared/ui';
+import { Choice, NumberLine, Pairs, Switched, TextLine } from '../../shared/ui';
+import { CalculatedFields } from './CalculatedFields';
 import { DATA_TYPES, numberOf, SHAPES, TABLES, text, type Address } from './protocols';
+import { SystemFields } from './SystemFields';
 
 interface AddressFieldsProps {
   protocol: string;
@@ -60,6 +61,12 @@ export function AddressFields({
       </>
     );
   }
+  if (protocol === 'calculated') {
+    return <CalculatedFields address={address} onChange={onChange} problem={problem} />;
+  }
+  if (protocol === 'system') {
+    return <SystemFields address={address} onChange={onChange} problem={problem} />;
+  }
   if (protocol === 'internal') {
     const initial = address['initial'];
     return (
@@ -115,27 +122,5 @@ export function AddressFields({
         </>
       )}
     </Pairs>
-  );
-}
-
-/** Two fields beside each other. */
-export function Pairs({
-  children,
-  wide = false,
-}: {
-  children: React.ReactNode;
-  wide?: boolean;
-}): ReactElement {
-  return (
-    <Box
-      sx={{
-        display: 'grid',
-        gridTemplateColumns: wide ? 'repeat(6, 1fr)' : '1fr 1fr',
-        columnGap: 2,
-        rowGap: 1.5,
-      }}
-    >
-      {children}
-    </Box>
   );
 }

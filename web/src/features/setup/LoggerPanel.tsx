@@ -2,8 +2,7 @@
 import { Box, Button } from '@mui/material';
 import { useEffect, useState, type ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
-import { Choice, DurationLine, FormActions, Panel, Switched, TextLine, Told } from '../../shared/ui';
-import { Pairs } from './AddressFields';
+import { Choice, DurationLine, FormActions, Pairs, Panel, Switched, TextLine, Told } from '../../shared/ui';
 import { Members } from './Members';
 import type { Archive, Logger, LoggerIn, Rule } from './queries';
 import type { Rehearsing } from './Rehearse';
@@ -11,6 +10,7 @@ import { FIRST_RULE, RULE_FIELDS, RuleFields } from './RuleFields';
 import { TagChoice } from './TagChoice';
 import { FIRST_TRIGGER, RecordNow, TriggerFields } from './TriggerFields';
 import { useSave } from './useSave';
+import { NO_WHEN, WhenFields } from './WhenFields';
 
 interface LoggerPanelProps {
   logger: Logger | null;
@@ -26,6 +26,12 @@ const MODES = [
   { value: 'on_change', label: 'on change' },
   { value: 'periodic', label: 'by the clock' },
   { value: 'on_trigger', label: 'records at a trigger' },
+  { value: 'around', label: 'in full detail around a trigger' },
+];
+
+const OWN_FIELDS = [
+  ...['name', 'interval_us', 'phase_us', 'keeps', 'number_tag', 'reset'],
+  ...['schedule', 'before_us', 'after_us'],
 ];
 
 const KEEPS = [
@@ -48,7 +54,7 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
   }, [taken]);
   const saving = useSave(
     (wanted: LoggerIn) => save(logger, wanted),
-    [...RULE_FIELDS, 'name', 'interval_us', 'phase_us', 'keeps', 'number_tag', 'reset'],
+    [...RULE_FIELDS, ...OWN_FIELDS],
     (made) => onMade(made.uid),
   );
   const removing = useSave(
@@ -75,13 +81,15 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
         />
         <Choice label="When" value={facts.mode} options={MODES} onChange={set('mode')} />
       </Pairs>
-      {facts.mode === 'on_trigger' && (
+      {(facts.mode === 'on_trigger' || facts.mode === 'around') && (
         <TriggerFields
+          around={facts.mode === 'around'}
           trigger={facts.trigger ?? FIRST_TRIGGER}
           onChange={set('trigger')}
           problem={saving.problem}
         />
       )}
+      {facts.mode === 'around' && <AroundFields facts={facts} set={set} problem={saving.problem} />}
       {facts.mode === 'periodic' && <ClockFields facts={facts} set={set} problem={saving.problem} />}
       {facts.mode === 'on_change' && (
         <>
@@ -107,6 +115,12 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
         value={facts.inhibit_tag ?? null}
         none="no tag is on"
         onChange={set('inhibit_tag')}
+      />
+      <WhenFields
+        when={facts.when}
+        clock={facts.mode === 'periodic'}
+        onChange={set('when')}
+        problem={saving.problem}
       />
       <Switched label="Wanted: it records" value={facts.wanted} onChange={set('wanted')} />
       {saving.general !== null && <Told kind="error">{saving.general}</Told>}
@@ -144,6 +158,28 @@ interface ClockFieldsProps {
   facts: LoggerIn;
   set: (name: keyof LoggerIn) => (value: unknown) => void;
   problem: (field: string) => string | undefined;
+}
+
+/** How much a logger around a trigger records. */
+function AroundFields({ facts, set, problem }: ClockFieldsProps): ReactElement {
+  return (
+    <Pairs>
+      <DurationLine
+        label="Time before it"
+        none="nothing"
+        value={facts.before_us}
+        onChange={set('before_us')}
+        problem={problem('before_us')}
+      />
+      <DurationLine
+        label="Time after it"
+        none="nothing"
+        value={facts.after_us}
+        onChange={set('after_us')}
+        problem={problem('after_us')}
+      />
+    </Pairs>
+  );
 }
 
 /** When a logger by the clock records, and what it keeps. */
@@ -190,6 +226,9 @@ function first(logger: Logger | null, archives: readonly Archive[]): LoggerIn {
       inhibit_tag: null,
       trigger: null,
       columns: {},
+      when: NO_WHEN,
+      before_us: 30_000_000,
+      after_us: 30_000_000,
     };
   }
   const {
@@ -206,6 +245,9 @@ function first(logger: Logger | null, archives: readonly Archive[]): LoggerIn {
     inhibit_tag,
     trigger,
     columns,
+    when,
+    before_us,
+    after_us,
   } = logger;
   return {
     name,
@@ -221,6 +263,9 @@ function first(logger: Logger | null, archives: readonly Archive[]): LoggerIn {
     inhibit_tag: inhibit_tag ?? null,
     trigger: trigger ?? null,
     columns: columns ?? {},
+    when,
+    before_us,
+    after_us,
   };
 }
 

@@ -1,11 +1,12 @@
 /** The tags of a logger: which they are, and how to take one out. */
 import { Close } from '@mui/icons-material';
-import { Box, IconButton, InputBase, Typography } from '@mui/material';
+import { Box, Button, IconButton, InputBase, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
 import { Told } from '../../shared/ui';
-import { tagNamesQuery, type Logger } from './queries';
+import { tagNamesQuery, type Logger, type Rule } from './queries';
+import { RULE_FIELDS, RuleFields } from './RuleFields';
 import { useSave } from './useSave';
 
 const PAGE = 50;
@@ -15,6 +16,7 @@ export function Members({ logger }: { logger: Logger }): ReactElement {
   const [page, setPage] = useState(0);
   const shown = uids.slice(page * PAGE, (page + 1) * PAGE);
   const { data: tags = [] } = useQuery(tagNamesQuery(shown));
+  const [own, setOwn] = useState<string | null>(null);
   const leaving = useSave(
     async (uid: string) =>
       unwrap(
@@ -37,6 +39,11 @@ export function Members({ logger }: { logger: Logger }): ReactElement {
             <Typography noWrap sx={{ flex: 1, fontSize: 12.5 }}>
               {tag.name}
             </Typography>
+            {logger.mode === 'on_change' && (
+              <Button size="small" sx={{ fontSize: 11.5, py: 0 }} onClick={() => setOwn(tag.uid)}>
+                {logger.overrides?.[tag.uid] === undefined ? 'Own rule …' : 'Its own rule'}
+              </Button>
+            )}
             {logger.mode === 'on_trigger' && <ColumnName logger={logger} uid={tag.uid} name={tag.name} />}
             <IconButton
               size="small"
@@ -49,6 +56,15 @@ export function Members({ logger }: { logger: Logger }): ReactElement {
           </Box>
         ))}
       </Box>
+      {own !== null && uids.includes(own) && (
+        <OwnRule
+          key={own}
+          logger={logger}
+          uid={own}
+          name={tags.find((tag) => tag.uid === own)?.name ?? ''}
+          onDone={() => setOwn(null)}
+        />
+      )}
       {uids.length > PAGE && (
         <Box sx={{ display: 'flex', gap: 1, alignItems: 'center', fontSize: 12 }}>
           <button type="button" disabled={page === 0} onClick={() => setPage(page - 1)}>
@@ -61,6 +77,58 @@ export function Members({ logger }: { logger: Logger }): ReactElement {
         </Box>
       )}
       {leaving.general !== null && <Told kind="error">{leaving.general}</Told>}
+    </Box>
+  );
+}
+
+interface OwnRuleProps {
+  logger: Logger;
+  uid: string;
+  name: string;
+  onDone: () => void;
+}
+
+/** A rule of one member's own: one deadband for tags of different units makes no sense. */
+function OwnRule({ logger, uid, name, onDone }: OwnRuleProps): ReactElement {
+  const known = logger.overrides?.[uid];
+  const [rule, setRule] = useState<Rule>(known ?? logger.rule);
+  const saving = useSave(
+    async (wanted: Rule | null) => {
+      const { uid: own, ...facts } = logger;
+      const others = Object.entries(facts.overrides ?? {}).filter(([key]) => key !== uid);
+      const overrides = Object.fromEntries(wanted === null ? others : [...others, [uid, wanted]]);
+      return unwrap(
+        await client.PUT('/api/setup/loggers/{uid}', {
+          params: { path: { uid: own } },
+          body: { ...facts, overrides, text: undefined },
+        }),
+      );
+    },
+    RULE_FIELDS,
+    onDone,
+  );
+  return (
+    <Box
+      role="group"
+      aria-label={`Rule of ${name}`}
+      sx={{ display: 'flex', flexDirection: 'column', gap: 1.5, border: 1, borderColor: 'divider', p: 1.5 }}
+    >
+      <Typography sx={{ fontSize: 13, fontWeight: 700 }}>Rule of {name}</Typography>
+      <RuleFields key={rule.kind} rule={rule} onChange={setRule} problem={saving.problem} />
+      {saving.general !== null && <Told kind="error">{saving.general}</Told>}
+      <Box sx={{ display: 'flex', gap: 1 }}>
+        <Button size="small" variant="outlined" disabled={saving.busy} onClick={() => saving.run(rule)}>
+          Keep its own rule
+        </Button>
+        {known !== undefined && (
+          <Button size="small" disabled={saving.busy} onClick={() => saving.run(null)}>
+            Follow the logger again
+          </Button>
+        )}
+        <Button size="small" onClick={onDone}>
+          Close
+        </Button>
+      </Box>
     </Box>
   );
 }

@@ -2,8 +2,7 @@
 import { Box, Button } from '@mui/material';
 import { useState, type ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
-import { DurationLine, TextLine, Told } from '../../shared/ui';
-import { Pairs } from './AddressFields';
+import { DurationLine, Pairs, TextLine, Told } from '../../shared/ui';
 import { NodeTree, type Chosen } from './NodeTree';
 import type { Source, TagIn } from './queries';
 import { useSave } from './useSave';

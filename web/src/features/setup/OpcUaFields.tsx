@@ -4,8 +4,7 @@ import { useMutation } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
 import { errorText } from '../../api/errors';
-import { Choice, NumberLine, Switched, TextLine, Told } from '../../shared/ui';
-import { Pairs } from './AddressFields';
+import { Choice, NumberLine, Pairs, Switched, TextLine, Told } from '../../shared/ui';
 import { numberOf, printText, SECURITIES, text, type Address } from './protocols';
 import type { Offer } from './queries';
 

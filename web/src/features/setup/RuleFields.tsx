@@ -1,7 +1,6 @@
 /** The rule of an on-change logger. */
 import type { ReactElement } from 'react';
-import { Choice, DurationLine, NumberLine, Switched } from '../../shared/ui';
-import { Pairs } from './AddressFields';
+import { Choice, DurationLine, NumberLine, Pairs, Switched } from '../../shared/ui';
 import type { Rule } from './queries';
 
 export const RULE_FIELDS = [

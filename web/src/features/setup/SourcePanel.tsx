@@ -2,8 +2,7 @@
 import { Button } from '@mui/material';
 import { useState, type ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
-import { Choice, FormActions, NumberLine, Panel, Switched, TextLine, Told } from '../../shared/ui';
-import { Pairs } from './AddressFields';
+import { Choice, FormActions, NumberLine, Pairs, Panel, Switched, TextLine, Told } from '../../shared/ui';
 import { OpcUaFields } from './OpcUaFields';
 import { firstConfig, numberOf, PROTOCOLS, text } from './protocols';
 import type { Source, SourceIn } from './queries';

@@ -9,6 +9,8 @@ const WORDS: Record<string, [string, 'good' | 'quiet' | 'bad']> = {
   disabled: ['switched off', 'quiet'],
   stopped: ['stopped', 'quiet'],
   inhibited: ['held off', 'quiet'],
+  paused: ['paused', 'quiet'],
+  waiting: ['waits for its trigger', 'quiet'],
   unknown: ['not known', 'quiet'],
   down: ['down', 'bad'],
 };

@@ -1,8 +1,8 @@
 /** The facts of one tag. */
 import type { ReactElement } from 'react';
-import { Choice, DurationLine, NumberLine, Switched, TextLine } from '../../shared/ui';
-import { AddressFields, Pairs } from './AddressFields';
-import { VALUE_TYPES } from './protocols';
+import { Choice, DurationLine, NumberLine, Pairs, Switched, TextLine } from '../../shared/ui';
+import { AddressFields } from './AddressFields';
+import { SYSTEM_STATES, VALUE_TYPES, type Address } from './protocols';
 import type { TagIn } from './queries';
 
 export const TAG_FIELDS = [
@@ -18,6 +18,8 @@ export const TAG_FIELDS = [
   'colour',
   'states',
   'address',
+  'formula',
+  'inputs',
 ];
 
 interface TagFieldsProps {
@@ -50,10 +52,9 @@ export function TagFields({ tag, protocol, onChange, problem, nameHint }: TagFie
         protocol={protocol}
         address={tag.address}
         onChange={(address) => {
-          const bits = address['data_type'] === 'bool' && tag.address['data_type'] !== 'bool';
-          onChange({ ...tag, address, ...(bits ? { value_type: 'boolean', unit: '' } : {}) });
+          onChange({ ...tag, address, ...factsOf(address, tag) });
         }}
-        problem={problem('address')}
+        problem={problem('address') ?? problem('formula') ?? problem('inputs')}
       />
       <Pairs>
         <Choice
@@ -130,4 +131,23 @@ export function TagFields({ tag, protocol, onChange, problem, nameHint }: TagFie
       )}
     </>
   );
+}
+
+/** What a place says of the tag by itself, where it was changed to another kind of value. */
+function factsOf(address: Address, tag: TagIn): Partial<TagIn> {
+  if (address['data_type'] === 'bool' && tag.address['data_type'] !== 'bool') {
+    return { value_type: 'boolean', unit: '' };
+  }
+  const item = address['item'];
+  if (typeof item === 'string' && item !== tag.address['item']) {
+    const states = SYSTEM_STATES[item];
+    if (states !== undefined) return { value_type: 'state', unit: '', states: JSON.stringify(states) };
+    return { value_type: 'float', states: '' };
+  }
+  const kind = address['kind'];
+  if (typeof kind === 'string' && kind !== tag.address['kind']) {
+    if (kind === 'reached') return { value_type: 'boolean', unit: '' };
+    return { value_type: kind === 'counter' ? 'integer' : 'float' };
+  }
+  return {};
 }

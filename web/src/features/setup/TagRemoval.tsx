@@ -28,11 +28,16 @@ export function TagRemoval({ uids, revisions = {}, onDone }: TagRemovalProps): R
     );
   }
   const leaving = told.loggers.length === 0 ? '' : ` They leave ${told.loggers.join(', ')}.`;
+  const using =
+    told.calculated.length === 0
+      ? ''
+      : ` Calculated from ${told.tags === 1 ? 'it' : 'them'} and Bad from then on: ${told.calculated.join(', ')}.`;
   return (
     <Box sx={{ display: 'grid', gap: 1, width: '100%' }}>
       <Told kind="error">
         {told.tags === 1 ? 'The tag goes.' : `${told.tags} tags go.`}
-        {leaving} {told.samples} recorded samples stay in the history.
+        {leaving}
+        {using} {told.samples} recorded samples stay in the history.
       </Told>
       <Button
         size="small"

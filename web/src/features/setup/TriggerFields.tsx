@@ -19,16 +19,23 @@ const EDGES = [
 ];
 
 interface TriggerFieldsProps {
+  /** Full detail is recorded, and no record taken. */
+  around?: boolean;
   trigger: Trigger;
   onChange: (trigger: Trigger) => void;
   problem: (field: string) => string | undefined;
 }
 
-export function TriggerFields({ trigger, onChange, problem }: TriggerFieldsProps): ReactElement {
+export function TriggerFields({
+  around = false,
+  trigger,
+  onChange,
+  problem,
+}: TriggerFieldsProps): ReactElement {
   return (
     <>
       <TagChoice
-        label="Takes a record when"
+        label={around ? 'Records around the moment when' : 'Takes a record when'}
         value={trigger.tag ?? null}
         none="only when a person asks for one"
         onChange={(tag) => onChange({ ...trigger, tag })}
@@ -40,18 +47,22 @@ export function TriggerFields({ trigger, onChange, problem }: TriggerFieldsProps
         disabled={trigger.tag == null}
         onChange={(edge) => onChange({ ...trigger, edge: edge as Trigger['edge'] })}
       />
-      <TagChoice
-        label="When it is safe, write its number to"
-        value={trigger.number_tag ?? null}
-        none="no tag"
-        onChange={(number_tag) => onChange({ ...trigger, number_tag })}
-        problem={problem('number_tag')}
-      />
-      <Switched
-        label="When it is safe, reset the trigger bit"
-        value={trigger.reset}
-        onChange={(reset) => onChange({ ...trigger, reset })}
-      />
+      {!around && (
+        <>
+          <TagChoice
+            label="When it is safe, write its number to"
+            value={trigger.number_tag ?? null}
+            none="no tag"
+            onChange={(number_tag) => onChange({ ...trigger, number_tag })}
+            problem={problem('number_tag')}
+          />
+          <Switched
+            label="When it is safe, reset the trigger bit"
+            value={trigger.reset}
+            onChange={(reset) => onChange({ ...trigger, reset })}
+          />
+        </>
+      )}
       {problem('reset') !== undefined && <Told kind="error">{problem('reset')}</Told>}
     </>
   );

@@ -4,6 +4,8 @@ export const PROTOCOLS = [
   { value: 'opc_ua', label: 'OPC UA' },
   { value: 'generator', label: 'Signal generator' },
   { value: 'internal', label: 'Internal values' },
+  { value: 'calculated', label: 'Calculated values' },
+  { value: 'system', label: 'The recorder itself' },
 ] as const;
 
 /** What a source says of security: policy and mode in one. */
@@ -43,6 +45,59 @@ export const SHAPES = [
   { value: 'noise', label: 'Noise' },
 ] as const;
 
+/** How a value is calculated. */
+export const CALCULATIONS = [
+  { value: 'formula', label: 'Formula' },
+  { value: 'counter', label: 'Counter of edges' },
+  { value: 'reached', label: 'Whether a counter has reached its preset' },
+  { value: 'hours', label: 'Running hours' },
+  { value: 'total', label: 'Total of a rate' },
+] as const;
+
+/** What the recorder tells of itself. */
+export const SYSTEM_ITEMS = [
+  { value: 'processor', label: 'Processor, %' },
+  { value: 'memory', label: 'Memory, %' },
+  { value: 'disk', label: 'Disk in use, %' },
+  { value: 'disk_free', label: 'Disk free, GB' },
+  { value: 'sample_rate', label: 'Samples kept a second' },
+  { value: 'queued', label: 'Samples waiting' },
+  { value: 'dropped', label: 'Samples dropped' },
+  { value: 'late_scans', label: 'Late scans' },
+  { value: 'commit_time', label: 'Time of the last commit, ms' },
+  { value: 'source_state', label: 'State of a source' },
+  { value: 'logger_state', label: 'State of a logger' },
+  { value: 'logger_reason', label: "Reason of a logger's state" },
+  { value: 'logger_rate', label: 'Samples a second of a logger' },
+  { value: 'year', label: 'Year' },
+  { value: 'month', label: 'Month' },
+  { value: 'day', label: 'Day of the month' },
+  { value: 'weekday', label: 'Day of the week, 1 Monday' },
+  { value: 'hour', label: 'Hour' },
+  { value: 'minute', label: 'Minute' },
+  { value: 'second', label: 'Second' },
+] as const;
+
+/** Names of the values of system items that are states. */
+export const SYSTEM_STATES: Record<string, Record<string, string>> = {
+  source_state: names('Connecting', 'Up', 'Down', 'Disabled'),
+  logger_state: names('Recording', 'Stopped', 'Inhibited', 'Paused', 'Waiting'),
+  logger_reason: names(
+    'None',
+    'Person',
+    'Inhibit tag',
+    'Schedule',
+    'Tag',
+    'No tags',
+    'Plant not told',
+    'Interval',
+  ),
+};
+
+function names(...all: string[]): Record<string, string> {
+  return Object.fromEntries(all.map((name, i) => [String(i), name]));
+}
+
 export const VALUE_TYPES = [
   { value: 'float', label: 'Float' },
   { value: 'integer', label: 'Integer' },
@@ -56,6 +111,8 @@ export type Address = Record<string, unknown>;
 /** The place a new tag of a source begins with. */
 export function firstAddress(protocol: string): Address {
   if (protocol === 'internal') return { initial: 0, keep: true };
+  if (protocol === 'calculated') return { kind: 'formula', formula: '', inputs: {} };
+  if (protocol === 'system') return { item: 'processor' };
   if (protocol === 'opc_ua') return { node: 'ns=2;s=' };
   return protocol === 'generator'
     ? { shape: 'sine', low: 0, high: 100, period_s: 60, noise: 0.5, seed: 0 }
@@ -87,6 +144,14 @@ export function placeText(address: Address): string {
     return `${address['shape'].replace('_', ' ')}, ${numberText(address['period_s'])} s`;
   }
   if (typeof address['node'] === 'string') return address['node'];
+  if (typeof address['item'] === 'string') {
+    return SYSTEM_ITEMS.find((one) => one.value === address['item'])?.label ?? address['item'];
+  }
+  if ('inputs' in address) {
+    const kind = text(address['kind']) || 'formula';
+    const label = CALCULATIONS.find((one) => one.value === kind)?.label ?? kind;
+    return kind === 'formula' ? text(address['formula']) : label;
+  }
   if ('keep' in address) {
     const initial = address['initial'];
     const begins = typeof initial === 'number' ? `begins with ${initial}` : 'begins with no value';

@@ -9,6 +9,7 @@ const REASONS: Record<string, string> = {
   logger_stopped: 'The logger was stopped',
   logger_paused: 'The logger was paused',
   logger_inhibited: 'The logger was inhibited',
+  waiting_for_trigger: 'The logger was waiting for its trigger',
   not_recorded: 'Not recorded',
   clock_step: 'The clock was set',
   recorder_late: 'The recorder was held up',

@@ -1,0 +1,141 @@
+"""Calculated values: a formula over other tags, a counter of edges, a meter of running hours, a totaliser."""
+
+from __future__ import annotations
+
+import json
+import math
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass
+from enum import StrEnum
+from functools import lru_cache
+from typing import Any, Final
+
+from cronaca.core.errors import InvalidInput
+from cronaca.core.model import Edge, ValueType
+
+_NAME: Final = re.compile(r"[A-Za-z_][A-Za-z0-9_]{0,39}")
+_WORDS: Final = frozenset({"and", "or", "not", "true", "false"})
+_UID: Final = re.compile(r"[0-9a-f-]{36}")
+_COUNTS: Final = (ValueType.INTEGER, ValueType.FLOAT)
+
+
+class Kind(StrEnum):
+    """How a value is calculated."""
+
+    FORMULA = "formula"
+    COUNTER = "counter"
+    """Counts edges of its input, on past its preset."""
+    REACHED = "reached"
+    """Whether a counter has reached its preset."""
+    HOURS = "hours"
+    """How long its input was not zero."""
+    TOTAL = "total"
+    """The integral of its input, a rate."""
+
+
+NEEDS: Final = {
+    Kind.FORMULA: frozenset[str](),
+    Kind.COUNTER: frozenset({"input"}),
+    Kind.REACHED: frozenset({"counter"}),
+    Kind.HOURS: frozenset({"input"}),
+    Kind.TOTAL: frozenset({"input"}),
+}
+_METERS: Final = frozenset({Kind.COUNTER, Kind.HOURS, Kind.TOTAL})
+_FIELDS: Final = {
+    Kind.FORMULA: {"formula"},
+    Kind.COUNTER: {"edge", "preset"},
+    Kind.REACHED: set[str](),
+    Kind.HOURS: {"per"},
+    Kind.TOTAL: {"per"},
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Calculation:
+    """`inputs` are uids of tags by the names they have in the formula; a meter may have one named `reset`.
+    `per` is the unit of a meter's time, or that of the rate a total is made of."""
+
+    kind: Kind
+    inputs: Mapping[str, str]
+    formula: str = ""
+    edge: Edge = Edge.RISING
+    preset: float | None = None
+    per: str = "h"
+
+    @property
+    def is_meter(self) -> bool:
+        """Keeps what it stands at, can be set."""
+        return self.kind in _METERS
+
+
+@lru_cache(maxsize=16_384)
+def parse_calculation(text: str, value_type: ValueType) -> Calculation:
+    """A calculation from its JSON form; raises InvalidInput. The formula itself is read elsewhere."""
+    facts = _facts(text)
+    kind = _kind(facts)
+    _check_fields(facts, kind)
+    inputs = _inputs(facts, kind)
+    if value_type is ValueType.TEXT:
+        raise InvalidInput("value_type", "a calculated value is no text", "Take a number or boolean.")
+    if kind in _METERS and value_type not in _COUNTS:
+        raise InvalidInput("value_type", f"a {kind.value} is a number", "Take float or integer.")
+    edge, per = facts.get("edge", Edge.RISING.value), facts.get("per", "h")
+    if edge not in (Edge.RISING.value, Edge.FALLING.value, Edge.EITHER.value):
+        raise InvalidInput("address", f"the edge {edge!r} is unknown", "Use rising, falling or either.")
+    if per not in ("s", "min", "h"):
+        raise InvalidInput("address", f"the unit of time {per!r} is unknown", "Use s, min or h.")
+    return Calculation(kind, inputs, str(facts.get("formula", "")), Edge(edge), _preset(facts), per)
+
+
+def _facts(text: str) -> dict[str, Any]:
+    try:
+        facts = json.loads(text)
+    except ValueError as exc:
+        raise InvalidInput("address", f"{text} is no calculation", "Give kind and inputs.") from exc
+    if not isinstance(facts, dict):
+        raise InvalidInput("address", f"{text} is no calculation", "Give kind and inputs.")
+    return facts
+
+
+def _kind(facts: Mapping[str, Any]) -> Kind:
+    kind = facts.get("kind", Kind.FORMULA.value)
+    if kind not in [one.value for one in Kind]:
+        known = ", ".join(one.value for one in Kind)
+        raise InvalidInput("address", f"the kind {kind!r} is unknown", f"Use one of: {known}.")
+    return Kind(kind)
+
+
+def _check_fields(facts: Mapping[str, Any], kind: Kind) -> None:
+    for name in facts:
+        if name not in _FIELDS[kind] | {"kind", "inputs"}:
+            raise InvalidInput("address", f"a {kind.value} has no {name!r}", "Leave it out.")
+
+
+def _inputs(facts: Mapping[str, Any], kind: Kind) -> dict[str, str]:
+    inputs = facts.get("inputs", {})
+    if not isinstance(inputs, dict):
+        raise InvalidInput("inputs", "they cannot be read", "Give a tag for each name.")
+    for name, uid in inputs.items():
+        if not _NAME.fullmatch(name) or name.casefold() in _WORDS:
+            remedy = "Use letters, digits and _, and begin with a letter."
+            raise InvalidInput("inputs", f"{name!r} cannot be a name in a formula", remedy)
+        if not isinstance(uid, str) or not _UID.fullmatch(uid):
+            raise InvalidInput("inputs", f"{name} has no tag", "Choose one.")
+    if kind is not Kind.FORMULA:
+        optional = {"reset", "preset"} if kind is Kind.COUNTER else {"reset"} - NEEDS[kind]
+        for name in NEEDS[kind] - inputs.keys():
+            raise InvalidInput("inputs", f"the tag for {name!r} is missing", "Choose one.")
+        for name in inputs.keys() - NEEDS[kind] - (optional if kind in _METERS else set()):
+            raise InvalidInput("inputs", f"a {kind.value} has no input {name!r}", "Leave it out.")
+    return dict(inputs)
+
+
+def _preset(facts: Mapping[str, Any]) -> float | None:
+    preset = facts.get("preset")
+    if preset is None:
+        return None
+    usable = isinstance(preset, int | float) and not isinstance(preset, bool) and math.isfinite(preset)
+    if not usable or preset <= 0:
+        raise InvalidInput("address", f"the preset {preset!r} cannot be used", "Give a number above 0.")
+    return float(preset)

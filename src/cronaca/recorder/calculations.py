@@ -1,0 +1,323 @@
+"""Calculated tags at work: evaluated at each reading of an input, once every input is known up to there."""
+
+from __future__ import annotations
+
+import logging
+from collections import defaultdict, deque
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Final
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cronaca.core import quality as q
+from cronaca.core.addresses.calculated import Calculation, parse_calculation
+from cronaca.core.addresses.protocols import CALCULATED
+from cronaca.core.bits import from_bits
+from cronaca.core.errors import InvalidInput
+from cronaca.core.formulas import (
+    Column,
+    Formula,
+    Instants,
+    Meter,
+    Needs,
+    needs_of,
+    order_of,
+    running_for,
+)
+from cronaca.core.formulas.meters import INPUT
+from cronaca.core.logging import latest_tick
+from cronaca.core.model import SECOND, Setup, Tag, Times, ValueType
+from cronaca.core.ports import LiveValues, Reading
+from cronaca.recorder.live import LiveTable, Slots
+
+_PATIENCE_US: Final = 3 * SECOND
+"""A source that is slower than this does not hold a result up."""
+Output = tuple[Slots, int, Reading]
+_log = logging.getLogger(__name__)
+
+
+@dataclass(slots=True)
+class _Input:
+    """What was heard of an input and not used yet, and what it was before: time, value, quality."""
+
+    heard: deque[tuple[int, float, int]] = field(default_factory=deque)
+    held: tuple[int, float, int] = (0, float("nan"), q.BAD_WAITING_FOR_INITIAL_DATA)
+
+
+@dataclass(slots=True)
+class _Calculated:
+    """One calculated tag at work. `sources` are those that all of it comes from, in the end."""
+
+    tag: Tag
+    place: Calculation
+    running: Formula | Meter
+    facts: tuple[object, ...]
+    """As long as these stay the same it goes on as it is."""
+    inputs: dict[str, _Input]
+    sources: frozenset[int]
+    done_us: int
+
+    @property
+    def has_ticks(self) -> bool:
+        """Its value changes while its inputs stay the same."""
+        return not isinstance(self.running, Formula) or self.running.looks_back
+
+
+class Calculator:
+    """All calculated tags of a recorder. Its results are readings like those of any source."""
+
+    def __init__(self, live: LiveTable) -> None:
+        self._live = live
+        self._works: dict[int, _Calculated] = {}
+        """By tag, each after those it needs."""
+        self._users: dict[int, list[_Input]] = {}
+        """By the tag that is listened to."""
+        self._listens = np.zeros(0, np.bool_)
+        self._unusable: dict[int, str] = {}
+        self._stood: dict[int, float] = {}
+
+    def restore(self, present: LiveValues) -> None:
+        """What meters stood at when the recorder before this one committed last."""
+        rows = zip(
+            present.tag_ids.tolist(), present.value_types.tolist(), present.bits.tolist(),
+            present.quality.tolist(), strict=True,
+        )  # fmt: skip
+        self._stood = {
+            tag_id: float(from_bits(bits, ValueType(kind)))
+            for tag_id, kind, bits, quality in rows
+            if quality < q.BAD and kind in (ValueType.FLOAT, ValueType.INTEGER)
+        }
+
+    def follow(self, setup: Setup, now_us: int) -> list[Output]:
+        """Goes over to a set-up. Returns what is to be said at once: meters stand where they stood, what
+        cannot be calculated is Bad."""
+        kinds = {one.source_id: one for one in setup.sources if one.protocol == CALCULATED}
+        mine = [tag for tag in setup.tags if tag.source_id in kinds]
+        enabled = [tag for tag in mine if kinds[tag.source_id].enabled]
+        by_uid = {tag.uid: tag for tag in setup.tags}
+        before = self._works
+        self._works, self._users, self._unusable = {}, defaultdict(list), {}
+        said = [
+            self._bad(tag, now_us, q.BAD_NO_COMMUNICATION)
+            for tag in mine
+            if not kinds[tag.source_id].enabled and tag.tag_id in before
+        ]
+        needs = self._needs(enabled)
+        for uid in self._order(needs, by_uid):
+            work = self._work(by_uid[uid], needs[uid], by_uid, before.get(by_uid[uid].tag_id), now_us)
+            self._works[work.tag.tag_id] = work
+            if isinstance(work.running, Meter) and work.tag.tag_id not in before:
+                said.append(self._standing(work.tag, work.running.value, now_us))
+        said += [
+            self._bad(tag, now_us, q.BAD_CONFIGURATION) for tag in enabled if tag.tag_id in self._unusable
+        ]
+        self._listens = np.zeros(len(self._live.tag_ids), np.bool_)
+        self._listens[self._live.slots_of(list(self._users))] = True
+        return said
+
+    def _needs(self, tags: Sequence[Tag]) -> dict[str, tuple[Calculation, Needs]]:
+        places: dict[str, Calculation] = {}
+        found = {}
+        for tag in tags:
+            try:
+                places[tag.uid] = parse_calculation(tag.address, tag.value_type)
+            except InvalidInput as exc:
+                self._refuse(tag, exc)
+        for tag in tags:
+            if tag.uid in places:
+                try:
+                    found[tag.uid] = places[tag.uid], needs_of(places[tag.uid], places)
+                except InvalidInput as exc:
+                    self._refuse(tag, exc)
+        return found
+
+    def _order(self, needs: dict[str, tuple[Calculation, Needs]], by_uid: Mapping[str, Tag]) -> list[str]:
+        """Each after those it needs. One whose input is gone, and what needs it in turn, is left out."""
+        names = {uid: tag.name for uid, tag in by_uid.items()}
+        while True:
+            lost = {
+                uid
+                for uid, (_, need) in needs.items()
+                if any(
+                    other not in by_uid or by_uid[other].tag_id in self._unusable
+                    for other in need.inputs.values()
+                )
+            }
+            if not lost:
+                break
+            for uid in lost:
+                self._refuse(by_uid[uid], InvalidInput("inputs", "a tag it needs is gone", "Choose another."))
+                del needs[uid]
+        try:
+            return order_of({uid: need.inputs for uid, (_, need) in needs.items()}, names)
+        except InvalidInput as exc:  # the set-up refuses circles: here one must not stop the others
+            for uid in needs:
+                self._refuse(by_uid[uid], exc)
+            return []
+
+    def _refuse(self, tag: Tag, exc: InvalidInput) -> None:
+        _log.error("%s cannot be calculated: %s", tag.name, exc)
+        self._unusable[tag.tag_id] = f"{tag.name}: {exc}"
+
+    def _work(
+        self, tag: Tag, need: tuple[Calculation, Needs], by_uid: Mapping[str, Tag],
+        before: _Calculated | None, now_us: int,
+    ) -> _Calculated:  # fmt: skip
+        place, needs = need
+        tags = {name: by_uid[uid] for name, uid in needs.inputs.items()}
+        stepped = tags[INPUT].stepped if INPUT in tags else True
+        facts = (
+            needs.node, place.kind, place.edge, place.per, tag.scan_us, stepped,
+            tuple((name, one.tag_id, one.value_type) for name, one in tags.items()),
+        )  # fmt: skip
+        if before is not None and before.facts == facts:
+            before.tag, work = tag, before
+        else:
+            running = running_for(place, needs, tag.scan_us, stepped=stepped)
+            if isinstance(running, Meter):
+                running.value = self._stood_at(tag.tag_id, before)
+            inputs = {name: _Input() for name in tags}
+            work = _Calculated(tag, place, running, facts, inputs, frozenset(), now_us)
+            self._catch_up(work, tags, now_us)
+        for name, one in tags.items():
+            self._users[one.tag_id].append(work.inputs[name])
+        work.sources = frozenset().union(*(self._sources_of(one) for one in tags.values()))
+        return work
+
+    def _stood_at(self, tag_id: int, before: _Calculated | None) -> float:
+        if before is not None and isinstance(before.running, Meter):
+            return before.running.value
+        return self._stood.get(tag_id, 0.0)
+
+    def _catch_up(self, work: _Calculated, tags: Mapping[str, Tag], now_us: int) -> None:
+        """What the inputs are when it begins: some of them may not change for long."""
+        for name, tag in tags.items():
+            reading = self._live.at(self._live.slots_of([tag.tag_id]), now_us)
+            column = Column.of_bits(reading.bits, reading.quality, tag.value_type)
+            work.inputs[name].heard.append((now_us, float(column.values[0]), int(column.quality[0])))
+
+    def _sources_of(self, tag: Tag) -> frozenset[int]:
+        work = self._works.get(tag.tag_id)
+        return frozenset({tag.source_id}) if work is None else work.sources
+
+    def _bad(self, tag: Tag, now_us: int, quality: int) -> Output:
+        reading = Reading(np.zeros(1, np.int64), np.array([quality], np.uint16))
+        return self._live.slots_of([tag.tag_id]), now_us, reading
+
+    def _standing(self, tag: Tag, value: float, now_us: int) -> Output:
+        column = Column(np.array([value]), np.array([q.UNCERTAIN_LAST_USABLE], np.uint16))
+        bits, quality = column.to_bits(tag.value_type)
+        return self._live.slots_of([tag.tag_id]), now_us, Reading(bits, quality)
+
+    def on_reading(self, slots: Slots, ts_us: int | Times, reading: Reading) -> None:
+        """Takes note of readings of inputs."""
+        inside = slots < len(self._listens)
+        mine = np.zeros(len(slots), np.bool_)
+        mine[inside] = self._listens[slots[inside]]
+        if not mine.any():
+            return
+        chosen = slots[mine]
+        times = np.broadcast_to(ts_us, slots.shape)[mine].tolist()
+        kinds = self._live.types[chosen]
+        values = _floats(reading.bits[mine], kinds == ValueType.FLOAT, reading.quality[mine])
+        rows = zip(
+            self._live.tag_ids[chosen].tolist(), times, values.tolist(), reading.quality[mine].tolist(),
+            strict=True,
+        )  # fmt: skip
+        for tag_id, at_us, value, quality in rows:
+            self._hear(tag_id, at_us, value, quality)
+
+    def _hear(self, tag_id: int, at_us: int, value: float, quality: int) -> None:
+        for one in self._users.get(tag_id, ()):
+            one.heard.append((at_us, value, quality))
+
+    def step(self, now_us: int, known: Mapping[int, int]) -> list[Output]:
+        """Calculates what can be; `known` says of each source up to where its readings were handed on.
+        Returns the results in order of time."""
+        found: dict[int, list[tuple[int, int, int]]] = defaultdict(list)
+        for tag_id, work in self._works.items():
+            limit = min((known.get(one, now_us) for one in work.sources), default=now_us)
+            at = self._instants(work, max(limit, now_us - _PATIENCE_US))
+            if not len(at):
+                continue
+            column = work.running.run(Instants(at, {n: _take(one, at) for n, one in work.inputs.items()}))
+            bits, quality = column.to_bits(work.tag.value_type)
+            rows = zip(at.tolist(), column.values.tolist(), bits.tolist(), quality.tolist(), strict=True)
+            for at_us, value, bit, code in rows:
+                found[at_us].append((self._live.slots[tag_id], bit, code))
+                self._hear(tag_id, at_us, value, code)
+        return [_output(at_us, rows) for at_us, rows in sorted(found.items())]
+
+    def _instants(self, work: _Calculated, limit_us: int) -> Times:
+        """When it is to be evaluated: at the readings before the limit, and at its own last tick."""
+        begin_us = work.done_us
+        at = {t for one in work.inputs.values() for t, _, _ in one.heard if begin_us <= t < limit_us}
+        if work.has_ticks:
+            tick = latest_tick(limit_us - 1, work.tag.scan_us)
+            at |= {tick} if tick >= begin_us else set()
+        work.done_us = max(begin_us, limit_us)
+        return np.array(sorted(at), np.int64)
+
+    def known_until_us(self, now_us: int) -> int:
+        """Up to here everything is calculated; called from the flusher's thread too."""
+        return min((work.done_us for work in list(self._works.values())), default=now_us)
+
+    def has(self, tag_id: int) -> bool:
+        """Whether it is one of the calculated tags at work."""
+        return tag_id in self._works
+
+    def set_meter(self, tag_id: int, value: float, now_us: int) -> list[Output]:
+        """A person sets what a meter stands at (0: resets it). Raises InvalidInput."""
+        work = self._works[tag_id]
+        if not isinstance(work.running, Meter):
+            raise InvalidInput(
+                "value", "its value follows from its formula", "Only counters and meters are set."
+            )
+        work.running.value = value
+        return [self._standing(work.tag, value, max(now_us, work.done_us))]
+
+    def restart(self, now_us: int) -> None:
+        """A hole was torn, or the clock was set: nothing is carried across it but what meters stand at, and
+        what the inputs were last."""
+        for work in self._works.values():
+            if isinstance(work.running, Meter):
+                work.running.tear()
+            else:
+                work.running = work.running.afresh()
+            work.done_us = now_us
+            for one in work.inputs.values():
+                one.held = (0, *one.held[1:])
+                one.heard = deque(row for row in one.heard if row[0] >= now_us)
+
+    def unusable(self, tags: Iterable[int]) -> str:
+        """Why some of these tags cannot be calculated, or nothing."""
+        return "; ".join(self._unusable[tag_id] for tag_id in tags if tag_id in self._unusable)[:500]
+
+
+def _take(one: _Input, at: Times) -> Column:
+    """What the input was at the instants; uses up what was heard until the last of them."""
+    rows = [one.held]
+    while one.heard and one.heard[0][0] <= at[-1]:
+        row = one.heard.popleft()
+        if row[0] >= rows[-1][0]:  # a late one tells nothing of now
+            rows.append(row)
+    one.held = rows[-1]
+    times = np.array([row[0] for row in rows], np.int64)
+    found = np.searchsorted(times, at, side="right") - 1
+    values = np.array([row[1] for row in rows])[found]
+    return Column.of(values, np.array([row[2] for row in rows], np.uint16)[found])
+
+
+def _floats(
+    bits: NDArray[np.int64], is_float: NDArray[np.bool_], quality: q.QualityArray
+) -> NDArray[np.float64]:
+    values = np.where(is_float, bits.view(np.float64), bits.astype(np.float64))
+    return np.where(q.is_bad(quality), np.nan, values)
+
+
+def _output(at_us: int, rows: Sequence[tuple[int, int, int]]) -> Output:
+    slots, bits, quality = zip(*rows, strict=True)
+    reading = Reading(np.array(bits, np.int64), np.array(quality, np.uint16))
+    return np.array(slots, np.intp), at_us, reading
