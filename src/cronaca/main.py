@@ -26,7 +26,7 @@ from cronaca.core.model import SourceSetup
 from cronaca.core.ports import Driver, LiveValues, StatusBoard
 from cronaca.demo.history import LINES, NOT_SET_UP, load_line, save_line, write_history
 from cronaca.demo.opcua_stand_in import SERVER_URI, Guard, OpcUaStandIn
-from cronaca.demo.seed import UA_LINES, seed, seed_calculated, seed_records
+from cronaca.demo.seed import UA_LINES, seed, seed_calculated, seed_records, seed_runs
 from cronaca.demo.stand_in import run_plant
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.compact import run_compactor
@@ -198,6 +198,7 @@ def _run_demo_on(settings: Settings, url: str, stop: threading.Event) -> None:
         save_line(plant, _plant_file(settings))
     seed_records(store, _now_us(), len(LINES))
     seed_calculated(store, _now_us(), len(LINES))
+    seed_runs(store, _now_us(), len(LINES))
     store.close()
     env = {
         "CRONACA_DATABASE_URL": url,

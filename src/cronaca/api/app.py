@@ -27,6 +27,7 @@ from cronaca.api.routes import (
     live,
     recorder,
     records,
+    runs,
     series,
     setup_asking,
     setup_loggers,
@@ -89,7 +90,7 @@ def _api() -> APIRouter:
     api = APIRouter(prefix="/api", responses={code: dict(facts) for code, facts in problems.items()})
     modules = (
         health, tags, series, figures, history, live, setup_sources, setup_asking, setup_tags, setup_loggers,
-        recorder, records, formulas,
+        recorder, records, formulas, runs,
     )  # fmt: skip
     for module in modules:
         api.include_router(module.router)

@@ -342,6 +342,32 @@ class Logger:
         return dict(self.overrides).get(tag_id, self.rule)
 
 
+class RunOrigin(StrEnum):
+    """What begins and ends a run."""
+
+    LOGGER = "logger"
+    """It is wanted."""
+    TAG = "tag"
+    """Its tag is not zero."""
+    CHANGE = "change"
+    """Its tag has another value, for instance a lot number: one run after the other."""
+    PERSON = "person"
+
+
+@dataclass(frozen=True, slots=True)
+class RunRule:
+    """How the recorder finds runs; `facts` are tags whose values are kept at start and end."""
+
+    rule_id: int
+    uid: str
+    name: str
+    origin: RunOrigin
+    tag_id: int | None = None
+    logger_id: int | None = None
+    facts: tuple[int, ...] = ()
+    enabled: bool = True
+
+
 @dataclass(frozen=True, slots=True)
 class SourceSetup:
     """A device that values come from: protocol and its own settings as JSON, and the password of its user."""
@@ -364,6 +390,7 @@ class Setup:
     loggers: tuple[Logger, ...]
     zone: str = "UTC"
     """The plant's, as an IANA name."""
+    runs: tuple[RunRule, ...] = ()
 
 
 class SourceState(StrEnum):

@@ -159,6 +159,28 @@ class CoverageMark:
 
 
 @dataclass(frozen=True, slots=True)
+class RunFact:
+    """What a tag was when a run began or ended: 64-bit value and quality."""
+
+    tag_id: int
+    value_type: int
+    bits: int
+    quality: int
+
+
+@dataclass(frozen=True, slots=True)
+class RunMark:
+    """A run begins (and has a name), or the one that its rule has begun ends."""
+
+    rule_id: int
+    origin: str
+    at_us: int
+    begins: bool
+    name: str
+    facts: tuple[RunFact, ...]
+
+
+@dataclass(frozen=True, slots=True)
 class Record:
     """What a triggered logger took at one instant: 64-bit values and qualities of its tags."""
 
@@ -193,6 +215,7 @@ class Flush:
     report: RecorderReport
     coverage: tuple[CoverageMark, ...] = ()
     records: tuple[Record, ...] = ()
+    runs: tuple[RunMark, ...] = ()
 
 
 HistoryOf = Mapping[tuple[int, int], tuple[HistoryKey, ValueType]]

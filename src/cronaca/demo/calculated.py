@@ -37,7 +37,7 @@ def line_calculations(line: int, sources: Mapping[str, int]) -> list[Tag]:
             "formula", {"rh": "humidity_3", "limit": "humidity_limit"}, formula="held(rh > limit) > 5 min"),
             value_type=ValueType.BOOLEAN, description="Above its limit for more than 5 min"),
         tag("jams", "Cutter", "Cutter jams", place("counter", {"input": "jam"}, preset=10),
-            value_type=ValueType.INTEGER, range_high=100.0, decimals=0, description="Counted since its reset"),
+            value_type=ValueType.INTEGER, range_high=100.0, decimals=0, description="Since its reset"),
         tag("jams_reached", "Cutter", "Cutter jams reached", place("reached", {"counter": "jams"}),
             value_type=ValueType.BOOLEAN, description="The count has reached its preset"),
         tag("door_open", "Dryer", "Dryer door open time", place("hours", {"input": "door"}, per="min"),
@@ -80,5 +80,5 @@ def _tag(
     if facts.get("value_type") is ValueType.BOOLEAN:
         usual |= {"range_high": 1.0, "decimals": 0}
     place = json.dumps(address, sort_keys=True)
-    own = {"tag_id": 0, "uid": uid, "name": name, "equipment": equipment, "source_id": source_id}
-    return Tag(**own, address=place, **{**usual, **facts})
+    usual |= facts
+    return Tag(tag_id=0, uid=uid, name=name, equipment=equipment, source_id=source_id, address=place, **usual)

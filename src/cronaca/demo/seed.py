@@ -9,13 +9,28 @@ from typing import Final
 
 from cronaca.core.addresses import check_config
 from cronaca.core.addresses.protocols import CALCULATED, INTERNAL, MODBUS, OPC_UA, SYSTEM
-from cronaca.core.model import MINUTE, SECOND, Edge, Logger, LoggerMode, RuleWish, Tag, TriggerWish
+from cronaca.core.model import (
+    MINUTE,
+    NO_RULE,
+    SECOND,
+    Edge,
+    Logger,
+    LoggerMode,
+    RuleWish,
+    RunOrigin,
+    Tag,
+    TriggerWish,
+    ValueType,
+)
+from cronaca.core.setup import RunRuleFacts
 from cronaca.core.windows import Shift
 from cronaca.demo.calculated import line_calculations, system_tags
 from cronaca.demo.names import tag_uid, uid_of
 from cronaca.demo.opcua_stand_in import endpoint_of
 from cronaca.demo.plant import SIGNALS, Signal
-from cronaca.store import Store, setup
+from cronaca.store import Store, runs, setup
+from cronaca.store.editing import By
+from cronaca.store.editing.runs import add_rule
 from cronaca.store.transaction import Transaction
 
 CONTACT_SCAN_US: Final = SECOND // 5
@@ -73,6 +88,17 @@ def seed_records(store: Store, now_us: int, lines: int) -> None:
             ), now_us)  # fmt: skip
 
 
+def seed_runs(store: Store, now_us: int, lines: int) -> None:
+    """Each line's lots make runs, with product and energy meter at start and end; the first time."""
+    with store.transaction() as tx:
+        if runs.list_rules(tx):
+            return
+        for line in range(1, lines + 1):
+            kept = tuple(tag_uid(key, line) for key in ("product", "energy", "product_moisture"))
+            facts = RunRuleFacts(f"Line {line} lot", RunOrigin.CHANGE, tag_uid("lot", line), facts=kept)
+            add_rule(tx, facts, By("demo", now_us), uid_of(f"run/line{line}"))
+
+
 def seed_calculated(store: Store, now_us: int, lines: int) -> None:
     """What is calculated from each line's values, set limits, and what the recorder tells of itself; the
     first time. All of it is recorded on change."""
@@ -95,7 +121,13 @@ def seed_calculated(store: Store, now_us: int, lines: int) -> None:
         numbers = tuple(setup.add_tag(tx, tag) for tag in wanted)
         title = "Calculated and set values"
         rule = RuleWish(width=0.1, of_range=True, longest_silence_us=10 * MINUTE)
-        logger = Logger(0, uid_of(title), title, archive_id, LoggerMode.ON_CHANGE, 0, numbers, rule)
+        # A contact has no range to take a share of, and a count keeps each of its steps.
+        own = tuple(
+            (number, NO_RULE)
+            for number, tag in zip(numbers, wanted, strict=True)
+            if tag.value_type is not ValueType.FLOAT
+        )
+        logger = Logger(0, uid_of(title), title, archive_id, LoggerMode.ON_CHANGE, 0, numbers, rule, own)
         setup.add_logger(tx, logger, now_us)
 
 

@@ -114,6 +114,7 @@ class Flusher:
             self._feeds.report(self._rate, self._last_ms),
             (*self._spool.take_coverage(), *self._feeds.queue.take_coverage()),
             self._feeds.queue.take_records(),
+            self._feeds.queue.take_runs(),
         )
 
     def _keep(self, flush: Flush) -> None:
@@ -137,7 +138,7 @@ class Flusher:
             waiting = replace(
                 newest, epoch=entry.epoch, seq=entry.seq, known_until_us=entry.known_until_us,
                 received_us=entry.received_us, batch=entry.batch, gaps=entry.gaps, coverage=entry.coverage,
-                records=entry.records,
+                records=entry.records, runs=entry.runs,
             )  # fmt: skip
             if not self._try(partial(self._commit_or_fill, waiting), None):
                 return arrived

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from cronaca.core.bits import column_of_bits
 from cronaca.core.codec.batch import Batch, HistoryKey
 from cronaca.core.model import Gap, GapReason, Series, ValueType
-from cronaca.core.ports import CoverageMark, Record
+from cronaca.core.ports import CoverageMark, Record, RunMark
 from cronaca.core.quality import QualityArray
 
 
@@ -41,6 +41,7 @@ class SampleQueue:
         self._gaps: list[Gap] = []
         self._coverage: list[CoverageMark] = []
         self._records: list[Record] = []
+        self._runs: list[RunMark] = []
         self.dropped = 0
 
     @property
@@ -80,6 +81,17 @@ class SampleQueue:
         """Puts a record on its way."""
         with self._lock:
             self._records.append(record)
+
+    def note_run(self, mark: RunMark) -> None:
+        """Puts the beginning or end of a run on its way."""
+        with self._lock:
+            self._runs.append(mark)
+
+    def take_runs(self) -> tuple[RunMark, ...]:
+        """The beginnings and ends since the last call."""
+        with self._lock:
+            found, self._runs = tuple(self._runs), []
+        return found
 
     def take_coverage(self) -> tuple[CoverageMark, ...]:
         """The marks since the last call."""

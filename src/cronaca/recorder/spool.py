@@ -26,7 +26,7 @@ from cronaca.core.codec import Batch, decode_batch, encode_batch
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import CorruptPayload, InvalidInput
 from cronaca.core.model import Gap, GapReason
-from cronaca.core.ports import CoverageMark, Flush, Record
+from cronaca.core.ports import CoverageMark, Flush, Record, RunFact, RunMark
 
 FILE_BYTES: Final = 4 << 20
 _MAGIC: Final = b"CP"
@@ -58,13 +58,14 @@ class Entry:
     gaps: tuple[Gap, ...]
     coverage: tuple[CoverageMark, ...] = ()
     records: tuple[Record, ...] = ()
+    runs: tuple[RunMark, ...] = ()
 
     @classmethod
     def of(cls, flush: Flush) -> Entry:
         """What is kept of a flush."""
         return cls(
             flush.epoch, flush.seq, flush.known_until_us, flush.received_us, flush.batch, flush.gaps,
-            flush.coverage, flush.records,
+            flush.coverage, flush.records, flush.runs,
         )  # fmt: skip
 
 
@@ -296,6 +297,7 @@ def _encode(entry: Entry) -> bytes:
         "gaps": [[g.start_us, g.end_us, g.reason.value, g.detail] for g in entry.gaps],
         "coverage": [[list(c.keys), c.at_us, c.reason and c.reason.value] for c in entry.coverage],
         "records": [astuple(record) for record in entry.records],
+        "runs": [astuple(mark) for mark in entry.runs],
     }
     text = json.dumps(head).encode()
     body = _LENGTH.pack(len(text)) + text + encode_batch(entry.batch)
@@ -326,7 +328,19 @@ def _decode(data: bytes) -> Entry:
         Record(number, ts_us, reason, tuple(tag_ids), tuple(bits), tuple(quality))
         for number, ts_us, reason, tag_ids, bits, quality in head.get("records", ())
     )
+    runs = tuple(
+        RunMark(rule_id, origin, at_us, begins, name, tuple(RunFact(*fact) for fact in facts))
+        for rule_id, origin, at_us, begins, name, facts in head.get("runs", ())
+    )
     batch = decode_batch(body[_LENGTH.size + size :])
     return Entry(
-        head["epoch"], head["seq"], head["known_until_us"], head["received_us"], batch, gaps, marks, records
+        head["epoch"],
+        head["seq"],
+        head["known_until_us"],
+        head["received_us"],
+        batch,
+        gaps,
+        marks,
+        records,
+        runs,
     )

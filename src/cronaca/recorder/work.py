@@ -46,6 +46,7 @@ from cronaca.recorder.live import LiveTable, Slots
 from cronaca.recorder.loggers import ChangeLogger, PeriodicLogger, Place, build_loggers
 from cronaca.recorder.queue import SampleQueue
 from cronaca.recorder.records import RecordLogger
+from cronaca.recorder.runs import RunWatcher
 from cronaca.recorder.scan import SourceScanner
 from cronaca.recorder.source import SourceWorker
 
@@ -84,6 +85,7 @@ class Work:
         self._sources: dict[int, _Scanned] = {}
         self._loggers: dict[int, AtWork] = {}
         self._held = Holding(live)
+        self._runs = RunWatcher(live, queue)
         self._rates = _Rates()
         self._unheard: dict[int, str] = {}
         self._calculator = Calculator(live)
@@ -105,6 +107,7 @@ class Work:
         leaving = self._follow_sources(setup)
         self._place, self._setup, self._loggers = place, setup, loggers
         self._held.follow(setup, loggers)
+        self._runs.follow(setup, now_us)
         for output in self._calculator.follow(setup, now_us):
             self._on_reading(*output)
         await end_all([one.task for one in leaving if one.task is not None])
@@ -179,6 +182,7 @@ class Work:
         await end_all([one.task for one in self._sources.values() if one.task is not None])
         for logger in self._loggers.values():
             logger.finish()
+        self._runs.finish()
 
     def tick(self, now_us: int) -> Window | None:
         """Records what is due; returns the stretch in which ticks were missed. Raises what ended a scan."""
@@ -190,6 +194,8 @@ class Work:
             self._hand_on(*output)
         self._look_at_holds(now_us)
         until_us = self._scanned_until_us(now_us)
+        self._runs.look_at_loggers(self._wanted(), now_us)
+        self._runs.take_due(now_us, until_us)
         missed = []
         for number, logger in self._loggers.items():
             if isinstance(logger, PeriodicLogger):
@@ -219,6 +225,7 @@ class Work:
 
     def _hand_on(self, slots: Slots, ts_us: int | Times, reading: Reading) -> None:
         self._live.update(slots, ts_us, reading)
+        self._runs.on_reading(slots, ts_us, reading)
         for number, logger in self._loggers.items():
             if isinstance(logger, PeriodicLogger):
                 logger.on_reading(slots, ts_us, reading)
@@ -236,6 +243,11 @@ class Work:
                 parts.append(Past(place.histories[one.archive_id, tag.tag_id][0], window, kept))
         if parts and self._fill_past is not None:
             await self._fill_past(parts)
+
+    def _wanted(self) -> list[int]:
+        """The loggers that are wanted: an inhibit tag holds one off, and it is wanted all the same."""
+        holds = {number: self._held.of(number) for number in self._loggers}
+        return [n for n, hold in holds.items() if hold is None or hold.state == "inhibited"]
 
     def _look_at_holds(self, now_us: int) -> None:
         for number, hold in self._held.look((one.setup for one in self._loggers.values()), now_us):
@@ -318,6 +330,7 @@ class Work:
         now_us = self._clock.now_us()
         loggers = list(self._loggers.values())
         waiting = [one.waits_since_us for one in loggers if isinstance(one, RecordLogger)]
+        waiting.append(self._runs.waits_since_us)
         ticks = [one.next_us for one in loggers if isinstance(one, PeriodicLogger)]
         return min([self._scanned_until_us(now_us), *ticks, *(w for w in waiting if w is not None)])
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import asdict, dataclass, replace
 from typing import Any, Final, NamedTuple
 from zoneinfo import ZoneInfo
@@ -26,7 +26,7 @@ from cronaca.core.model import (
     When,
 )
 from cronaca.core.windows import PlantCalendar, Shift
-from cronaca.store import coverage
+from cronaca.store import coverage, runs
 from cronaca.store.transaction import Row, Transaction
 
 
@@ -107,6 +107,7 @@ WHERE removed_us IS NULL AND (%(text)s = '' OR INSTR(name, %(text)s) OR INSTR(de
     OR INSTR(equipment, %(text)s) OR INSTR(unit, %(text)s))
 """
 _BY_UIDS: Final = f"SELECT {_TAG_COLUMNS} FROM tag WHERE uid IN %(uids)s"
+_BY_NUMBERS: Final = f"SELECT {_TAG_COLUMNS} FROM tag WHERE tag_id IN %(numbers)s"
 _ADD_ARCHIVE: Final = "INSERT INTO archive (uid, name) VALUES (%(uid)s, %(name)s)"
 _ADD_LOGGER: Final = """
 INSERT INTO logger (uid, name, archive_id, mode, interval_us, phase_us, rule, wanted, inhibit_tag_id,
@@ -219,6 +220,11 @@ def find_tags(tx: Transaction, uids: list[str]) -> dict[str, Tag]:
     return {tag.uid: tag for tag in (_tag(row) for row in tx.fetch(_BY_UIDS, uids=uids))}
 
 
+def get_by_numbers(tx: Transaction, numbers: Collection[int]) -> list[Tag]:
+    """The tags of these numbers, removed ones too."""
+    return [_tag(row) for row in tx.fetch(_BY_NUMBERS, numbers=sorted(numbers))] if numbers else []
+
+
 def add_archive(tx: Transaction, uid: str, name: str) -> int:
     """Adds an archive; returns its number."""
     return tx.insert(_ADD_ARCHIVE, uid=uid, name=name)
@@ -324,7 +330,8 @@ def read_setup(tx: Transaction) -> Setup:
     sources = [replace(one, secret=secrets.get(one.source_id, "")) for one in list_sources(tx)]
     plant = find_plant(tx)
     zone = "UTC" if plant is None else plant.zone
-    return Setup(tuple(sources), tuple(list_tags(tx)), tuple(list_loggers(tx)), zone)
+    rules = tuple(runs.list_rules(tx))
+    return Setup(tuple(sources), tuple(list_tags(tx)), tuple(list_loggers(tx)), zone, rules)
 
 
 def find_history(tx: Transaction, tag_id: int, archive_id: int | None) -> History | None:

@@ -10,7 +10,7 @@ import numpy as np
 from cronaca.core.codec import Batch
 from cronaca.core.model import Gap, GapReason, Series, Window
 from cronaca.core.ports import Flush, SafeRecord
-from cronaca.store import coverage, current, epochs, gaps, journal, months, records
+from cronaca.store import coverage, current, epochs, gaps, journal, months, records, runs
 from cronaca.store.pool import Store
 from cronaca.store.transaction import Transaction
 
@@ -56,6 +56,10 @@ def _open(tx: Transaction, holder: str, now_us: int) -> int | None:
     if predecessor is not None and predecessor.known_until_us < now_us:
         reason, detail = _ENDINGS.get(predecessor.reason, _ENDINGS["lost"])
         gaps.add_gaps(tx, [Gap(predecessor.known_until_us, now_us, reason, detail)])
+    if predecessor is not None and predecessor.reason == "clock_step":
+        runs.carry(tx, number)
+    elif predecessor is not None:
+        runs.cut(tx, predecessor.known_until_us)
     return number
 
 
@@ -66,6 +70,7 @@ def _commit(tx: Transaction, flush: Flush) -> tuple[SafeRecord, ...]:
     gaps.add_gaps(tx, flush.gaps)
     _mark(tx, flush)
     current.put_current(tx, flush.epoch, flush.seq, flush.live)
+    runs.put_marks(tx, flush)
     epochs.renew_lease(tx, flush)
     return records.add_records(tx, flush)
 
@@ -89,6 +94,7 @@ def _fill(tx: Transaction, epoch: int, flush: Flush) -> tuple[SafeRecord, ...]:
     batch = Batch({key: series for key, series in kept.items() if len(series)})
     if not journal.add_batch(tx, replace(flush, batch=batch)):
         return records.find_safe(tx, flush)
+    runs.put_marks(tx, flush, late=True)
     for number, hole in holes:
         end_us = hole.end_us or flush.known_until_us
         gaps.shorten(tx, number, min(flush.known_until_us, end_us))

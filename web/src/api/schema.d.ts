@@ -311,6 +311,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Runs
+         * @description Runs that touch a window (without one: of all time), newest first.
+         */
+        get: operations["list_runs_api_runs_get"];
+        put?: never;
+        /**
+         * Add Run
+         * @description Marks a run; without an end it lasts until it is given one.
+         */
+        post: operations["add_run_api_runs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{uid}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Run
+         * @description Removes a run that a person has marked.
+         */
+        delete: operations["remove_run_api_runs__uid__delete"];
+        options?: never;
+        head?: never;
+        /**
+         * Change Run
+         * @description Renames a run, or ends one that a person has marked.
+         */
+        patch: operations["change_run_api_runs__uid__patch"];
+        trace?: never;
+    };
     "/api/series/at": {
         parameters: {
             query?: never;
@@ -605,6 +653,54 @@ export interface paths {
          */
         post: operations["rehearse_api_setup_rehearse_post"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Rules
+         * @description The rules by which the recorder finds runs.
+         */
+        get: operations["list_rules_api_setup_runs_get"];
+        put?: never;
+        /**
+         * Add Rule
+         * @description Adds a rule; it is at work within 2 s.
+         */
+        post: operations["add_rule_api_setup_runs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/runs/{uid}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Rule
+         * @description Changes a rule.
+         */
+        put: operations["change_rule_api_setup_runs__uid__put"];
+        post?: never;
+        /**
+         * Remove Rule
+         * @description Removes a rule; the runs that it has found stay.
+         */
+        delete: operations["remove_rule_api_setup_runs__uid__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2512,6 +2608,159 @@ export interface components {
          */
         RuleKind: "change" | "line";
         /**
+         * RunChange
+         * @description Another name, and for a run that a person marked another end.
+         */
+        RunChange: {
+            /** End Us */
+            end_us?: string | null;
+            /** Name */
+            name: string;
+        };
+        /**
+         * RunFactOut
+         * @description What a tag was when a run began or ended; no value where it was Bad.
+         */
+        RunFactOut: {
+            /** Decimals */
+            decimals: number;
+            /** Name */
+            name: string;
+            /** Quality */
+            quality: number;
+            /** Tag */
+            tag: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | boolean | string | null;
+        };
+        /**
+         * RunIn
+         * @description A run that a person marks.
+         */
+        RunIn: {
+            /** End Us */
+            end_us?: string | null;
+            /** Name */
+            name: string;
+            /**
+             * Start Us
+             * @description UTC microseconds since 1970, as text
+             */
+            start_us: string;
+        };
+        /**
+         * RunOrigin
+         * @description What begins and ends a run.
+         * @enum {string}
+         */
+        RunOrigin: "logger" | "tag" | "change" | "person";
+        /**
+         * RunOut
+         * @description A named stretch of time.
+         */
+        RunOut: {
+            /**
+             * Cut
+             * @description It ended with the recorder, not by itself.
+             */
+            cut: boolean;
+            /** End Facts */
+            end_facts: components["schemas"]["RunFactOut"][];
+            /**
+             * End Us
+             * @description None while it lasts.
+             */
+            end_us: string | null;
+            /** Name */
+            name: string;
+            origin: components["schemas"]["RunOrigin"];
+            /** Person */
+            person: string;
+            /**
+             * Rule
+             * @description The name of the rule that found it, or nothing.
+             */
+            rule: string;
+            /** Start Facts */
+            start_facts: components["schemas"]["RunFactOut"][];
+            /**
+             * Start Us
+             * @description UTC microseconds since 1970, as text
+             */
+            start_us: string;
+            /** Uid */
+            uid: string;
+        };
+        /**
+         * RunPage
+         * @description Runs, newest first.
+         */
+        RunPage: {
+            /**
+             * Before
+             * @description Where the next page begins; none: this is the last one.
+             */
+            before: string | null;
+            /** Runs */
+            runs: components["schemas"]["RunOut"][];
+        };
+        /**
+         * RunRuleIn
+         * @description How the recorder finds runs.
+         */
+        RunRuleIn: {
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Facts
+             * @description Tags whose values are kept at start and end.
+             * @default []
+             */
+            facts: string[];
+            /** Logger */
+            logger?: string | null;
+            /** Name */
+            name: string;
+            origin: components["schemas"]["RunOrigin"];
+            /** Revision */
+            revision?: number | null;
+            /** Tag */
+            tag?: string | null;
+        };
+        /**
+         * RunRuleOut
+         * @description A rule as it is set up.
+         */
+        RunRuleOut: {
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Facts
+             * @description Tags whose values are kept at start and end.
+             * @default []
+             */
+            facts: string[];
+            /** Logger */
+            logger?: string | null;
+            /** Name */
+            name: string;
+            origin: components["schemas"]["RunOrigin"];
+            /** Revision */
+            revision: number;
+            /** Tag */
+            tag?: string | null;
+            /** Uid */
+            uid: string;
+        };
+        /**
          * SampleIn
          * @description One sample; no value when Bad. Integers beyond 2^53 as text.
          */
@@ -4293,6 +4542,252 @@ export interface operations {
             };
         };
     };
+    list_runs_api_runs_get: {
+        parameters: {
+            query?: {
+                /** @description UTC microseconds since 1970 */
+                start?: number | null;
+                /** @description UTC microseconds since 1970 */
+                end?: number | null;
+                /** @description In names and facts */
+                search?: string;
+                rule?: string;
+                origin?: string;
+                /** @description As the page before says */
+                before?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunPage"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_run_api_runs_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_run_api_runs__uid__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                uid: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_run_api_runs__uid__patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                uid: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_readings_api_series_at_get: {
         parameters: {
             query: {
@@ -5341,6 +5836,242 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["RehearseOut"];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_rules_api_setup_runs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunRuleOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_rule_api_setup_runs_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunRuleIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunRuleOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_rule_api_setup_runs__uid__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                uid: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunRuleIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunRuleOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_rule_api_setup_runs__uid__delete: {
+        parameters: {
+            query?: {
+                revision?: number | null;
+            };
+            header?: never;
+            path: {
+                uid: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

@@ -4,6 +4,7 @@ import { useCallback, useEffect, useMemo, useState, type ReactElement } from 're
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
 import { ApiError } from '../api/errors';
 import { RecordsPage } from '../features/records';
+import { RunsPage } from '../features/runs';
 import { setupRoutes } from '../features/setup';
 import { TrendPage } from '../features/trends';
 import { ThemeChoiceContext } from '../shared/lib/themeContext';
@@ -29,6 +30,7 @@ const router = createBrowserRouter([
     children: [
       { path: '/trends', element: <TrendPage /> },
       { path: '/records', element: <RecordsPage /> },
+      { path: '/runs', element: <RunsPage /> },
       setupRoutes,
       { path: '*', element: <Navigate to="/trends" replace /> },
     ],

@@ -12,6 +12,7 @@ import { meQuery } from './queries';
 const SECTIONS = [
   { path: '/trends', name: 'Trends' },
   { path: '/records', name: 'Records' },
+  { path: '/runs', name: 'Runs' },
   { path: '/setup', name: 'Set-up' },
 ];
 

@@ -23,6 +23,7 @@ from cronaca.core.model import (
     Keeps,
     LoggerMode,
     RuleWish,
+    RunOrigin,
     ValueType,
     WeekSpan,
 )
@@ -32,6 +33,7 @@ SHORTEST_SCAN_US: Final = SECOND // 20
 LONGEST_INTERVAL_US: Final = 31 * DAY
 LONGEST_BEFORE_US: Final = HOUR
 LONGEST_AFTER_US: Final = DAY
+MOST_FACTS: Final = 20
 MOST_COLUMNS: Final = 200
 _COLOUR: Final = re.compile(r"#[0-9a-fA-F]{6}")
 _NUMBERS: Final = (ValueType.FLOAT, ValueType.INTEGER)
@@ -179,6 +181,33 @@ class ArchiveFacts:
         if self.keep_bytes is not None and self.keep_bytes < 1_000_000:
             raise InvalidInput("keep_bytes", "it is less than 1 MB", "Allow at least 1 MB.")
         return replace(self, name=check_name(self.name, 100))
+
+
+@dataclass(frozen=True, slots=True)
+class RunRuleFacts:
+    """How runs are found; tags and loggers by uid."""
+
+    name: str
+    origin: RunOrigin
+    tag: str | None = None
+    logger: str | None = None
+    facts: tuple[str, ...] = ()
+    enabled: bool = True
+
+    def checked(self) -> RunRuleFacts:
+        """The same, made regular: what the origin does not use is left out."""
+        if self.origin is RunOrigin.PERSON:
+            raise InvalidInput("origin", "people mark runs without a rule", "Take logger, tag or change.")
+        of_logger = self.origin is RunOrigin.LOGGER
+        needed = "logger" if of_logger else "tag"
+        if getattr(self, needed) is None:
+            raise InvalidInput(needed, "it is missing", "Choose one.")
+        if len(self.facts) > MOST_FACTS:
+            raise InvalidInput("facts", f"there are {len(self.facts)}", f"Take at most {MOST_FACTS} tags.")
+        return replace(
+            self, name=check_name(self.name, 100), tag=None if of_logger else self.tag,
+            logger=self.logger if of_logger else None, facts=tuple(dict.fromkeys(self.facts)),
+        )  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)

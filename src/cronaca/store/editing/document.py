@@ -10,11 +10,12 @@ from typing import Final, TypeVar
 
 from cronaca.core.errors import CronacaError, InvalidInput, NotFound
 from cronaca.core.logging import wish_from_facts
-from cronaca.core.model import Edge, Keeps, LoggerMode, ValueType, WeekSpan
+from cronaca.core.model import Edge, Keeps, LoggerMode, RunOrigin, ValueType, WeekSpan
 from cronaca.core.setup import (
     ArchiveFacts,
     LoggerFacts,
     PlantFacts,
+    RunRuleFacts,
     SourceFacts,
     TagFacts,
     TriggerFacts,
@@ -32,7 +33,7 @@ from cronaca.core.setup.document import (
 )
 from cronaca.core.windows import Shift
 from cronaca.store import setup
-from cronaca.store.editing import archives, loggers, sources, tags
+from cronaca.store.editing import archives, loggers, runs, sources, tags
 from cronaca.store.editing.changes import By, Change, Log
 from cronaca.store.setup import Plant
 from cronaca.store.transaction import Transaction
@@ -54,6 +55,7 @@ def read_document(tx: Transaction) -> Document:
         "tags": [{"uid": r.uid, **_tag_out(r.facts)} for r in tags.list_all(tx)],
         "archives": [{"uid": r.uid, **asdict(r.facts)} for r in archives.list_archives(tx)],
         "loggers": [{"uid": r.uid, **_logger_out(r.facts)} for r in loggers.list_loggers(tx)],
+        "runs": [{"uid": r.uid, **runs.to_facts(r.facts)} for r in runs.list_rules(tx)],
     }
 
 
@@ -77,6 +79,7 @@ def write_document(tx: Transaction, document: Document, by: By) -> list[Differen
     _write_tags(tx, document, wanted, here, by)
     _write_each(tx, document, "archives", _write_archive, wanted, here, by)
     _write_each(tx, document, "loggers", _write_logger, wanted, here, by)
+    _write_each(tx, document, "runs", _write_run_rule, wanted, here, by)
     return found
 
 
@@ -166,6 +169,16 @@ def _write_logger(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
         loggers.change_logger(tx, facts["uid"], wanted, by)
     else:
         loggers.add_logger(tx, wanted, by, facts["uid"])
+
+
+def _write_run_rule(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
+    plain = _without_uid(facts)
+    named = tuple(plain.get("facts", ()))
+    wanted = RunRuleFacts(**{**plain, "origin": RunOrigin(plain["origin"]), "facts": named})
+    if changes:
+        runs.change_rule(tx, facts["uid"], wanted, by)
+    else:
+        runs.add_rule(tx, wanted, by, facts["uid"])
 
 
 def _write_tags(tx: Transaction, document: Document, wanted: set[str], here: set[str], by: By) -> None:

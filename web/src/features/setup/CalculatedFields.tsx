@@ -186,7 +186,7 @@ function Functions(): ReactElement {
     <Box sx={{ fontSize: 12, color: 'text.secondary' }}>
       <Typography sx={{ fontSize: 12 }}>
         + - * / % (rest) ^ (power), = != &lt; &lt;= &gt; &gt;=, and, or, not, brackets; lengths of time as 500
-        ms, 10 s, 5 min, 2 h, 1 d. Each name in it is a tag that you choose below.
+        ms, 10 s, 5 min, 2 h, 1 d. Each name in it is a tag that you choose above.
       </Typography>
       <Box component="dl" sx={{ m: 0, mt: 0.5, maxHeight: 220, overflowY: 'auto' }} tabIndex={0}>
         {functions.map((one) => (
@@ -211,5 +211,5 @@ function inputsOf(address: Address): Record<string, string> {
 }
 
 function shown(value: number): string {
-  return String(Number(value.toPrecision(7)));
+  return String(Number(value.toPrecision(5)));
 }

@@ -9,6 +9,7 @@ const PARTS = [
   ['tags', 'Tags'],
   ['loggers', 'Loggers'],
   ['archives', 'Archives'],
+  ['runs', 'Runs'],
   ['plant', 'Plant'],
   ['changes', 'Changes'],
 ] as const;

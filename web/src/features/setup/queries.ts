@@ -11,6 +11,8 @@ export type TagIn = Schemas['TagIn'];
 export type Logger = Schemas['LoggerOut'];
 export type LoggerIn = Schemas['LoggerIn'];
 export type Rule = Schemas['RuleIn'];
+export type RunRule = Schemas['RunRuleOut'];
+export type RunRuleIn = Schemas['RunRuleIn'];
 export type Archive = Schemas['ArchiveOut'];
 export type ArchiveIn = Schemas['ArchiveIn'];
 export type Recorder = Schemas['RecorderOut'];
@@ -73,6 +75,11 @@ export const archivesQuery = queryOptions({
 export const loggersQuery = queryOptions({
   queryKey: [SETUP, 'loggers'],
   queryFn: async ({ signal }) => unwrap(await client.GET('/api/setup/loggers', { signal })),
+});
+
+export const runRulesQuery = queryOptions({
+  queryKey: [SETUP, 'run-rules'],
+  queryFn: async ({ signal }) => unwrap(await client.GET('/api/setup/runs', { signal })),
 });
 
 export const equipmentQuery = queryOptions({

@@ -6,6 +6,7 @@ import { ImportPage } from './ImportPage';
 import { LoggersPage } from './LoggersPage';
 import { PlantPage } from './PlantPage';
 import { RecorderPage } from './RecorderPage';
+import { RunRulesPage } from './RunRulesPage';
 import { SetupShell } from './SetupShell';
 import { SourcesPage } from './SourcesPage';
 import { TagsPage } from './TagsPage';
@@ -20,6 +21,7 @@ export const setupRoutes: RouteObject = {
     { path: 'tags', element: <TagsPage /> },
     { path: 'tags/import', element: <ImportPage /> },
     { path: 'loggers', element: <LoggersPage /> },
+    { path: 'runs', element: <RunRulesPage /> },
     { path: 'archives', element: <ArchivesPage /> },
     { path: 'plant', element: <PlantPage /> },
     { path: 'changes', element: <ChangesPage /> },

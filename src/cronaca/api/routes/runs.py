@@ -1,0 +1,161 @@
+"""Runs: found again by time, text and rule; marked by people. And the rules that the recorder finds them
+by."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Mapping, Sequence
+from typing import Annotated, Final
+
+from fastapi import APIRouter, Query
+
+from cronaca.api.deps import PersonDep, StoreDep
+from cronaca.api.routes.setup_sources import acting
+from cronaca.api.schemas import Uid
+from cronaca.api.schemas.runs import RunChange, RunFactOut, RunIn, RunOut, RunPage, RunRuleIn, RunRuleOut
+from cronaca.core.errors import InvalidInput
+from cronaca.core.model import DAY, Tag, Window
+from cronaca.core.setup import RunRuleFacts
+from cronaca.core.setup.facts import check_name
+from cronaca.store import Store, runs, setup
+from cronaca.store.editing import runs as rules
+from cronaca.store.editing.runs import RunRuleRow
+from cronaca.store.runs import Fact, Run, RunFilter
+from cronaca.store.transaction import Transaction
+
+router = APIRouter(tags=["runs"])
+_MOST: Final = 500
+Micros = Annotated[int | None, Query(description="UTC microseconds since 1970")]
+
+
+@router.get("/runs")
+def list_runs(
+    store: StoreDep,
+    start: Micros = None,
+    end: Micros = None,
+    search: Annotated[str, Query(max_length=200, description="In names and facts")] = "",
+    rule: Annotated[str, Query(max_length=36)] = "",
+    origin: Annotated[str, Query(max_length=16)] = "",
+    before: Annotated[str, Query(max_length=60, description="As the page before says")] = "",
+    limit: Annotated[int, Query(ge=1, le=_MOST)] = 100,
+) -> RunPage:
+    """Runs that touch a window (without one: of all time), newest first."""
+    now_us = time.time_ns() // 1000
+    window = Window(0 if start is None else start, now_us + DAY if end is None else end)
+    chosen = RunFilter(search.strip(), rule, origin)
+    with store.snapshot() as tx:
+        found = runs.list_runs(tx, window, chosen, before=_place(before), limit=limit)
+        last = found[-1] if len(found) == limit else None
+        return RunPage(
+            runs=_out(tx, found), before=None if last is None else f"{last.start_us}-{last.run_id}"
+        )
+
+
+def _place(before: str) -> tuple[int, int] | None:
+    if not before:
+        return None
+    try:
+        start_us, number = before.split("-")
+        return int(start_us), int(number)
+    except ValueError as exc:
+        raise InvalidInput("before", f"{before!r} is no place", "Give what the page before said.") from exc
+
+
+@router.post("/runs", status_code=201)
+def add_run(store: StoreDep, person: PersonDep, wanted: RunIn) -> RunOut:
+    """Marks a run; without an end it lasts until it is given one."""
+    name = check_name(wanted.name, 200)
+    start_us, end_us = int(wanted.start_us), None if wanted.end_us is None else int(wanted.end_us)
+    if end_us is not None:
+        Window.parse(start_us, end_us)
+    by = acting(person)
+    return _get(store, store.run(lambda tx: runs.add_run(tx, name, start_us, end_us, by.person)))
+
+
+@router.patch("/runs/{uid}")
+def change_run(store: StoreDep, uid: Uid, wanted: RunChange) -> RunOut:
+    """Renames a run, or ends one that a person has marked."""
+    name = check_name(wanted.name, 200)
+    end_us = None if wanted.end_us is None else int(wanted.end_us)
+    store.run(lambda tx: runs.change_run(tx, uid, name, end_us))
+    return _get(store, uid)
+
+
+@router.delete("/runs/{uid}", status_code=204)
+def remove_run(store: StoreDep, uid: Uid) -> None:
+    """Removes a run that a person has marked."""
+    store.run(lambda tx: runs.remove_run(tx, uid))
+
+
+@router.get("/setup/runs")
+def list_rules(store: StoreDep) -> list[RunRuleOut]:
+    """The rules by which the recorder finds runs."""
+    with store.snapshot() as tx:
+        return [_rule(row) for row in rules.list_rules(tx)]
+
+
+@router.post("/setup/runs", status_code=201)
+def add_rule(store: StoreDep, person: PersonDep, wanted: RunRuleIn) -> RunRuleOut:
+    """Adds a rule; it is at work within 2 s."""
+    by = acting(person)
+    return _get_rule(store, store.run(lambda tx: rules.add_rule(tx, _facts(wanted), by)))
+
+
+@router.put("/setup/runs/{uid}")
+def change_rule(store: StoreDep, person: PersonDep, uid: Uid, wanted: RunRuleIn) -> RunRuleOut:
+    """Changes a rule."""
+    by = acting(person)
+    store.run(lambda tx: rules.change_rule(tx, uid, _facts(wanted), by, wanted.revision))
+    return _get_rule(store, uid)
+
+
+@router.delete("/setup/runs/{uid}", status_code=204)
+def remove_rule(store: StoreDep, person: PersonDep, uid: Uid, revision: int | None = None) -> None:
+    """Removes a rule; the runs that it has found stay."""
+    by = acting(person)
+    store.run(lambda tx: rules.remove_rule(tx, uid, by, revision))
+
+
+def _facts(wanted: RunRuleIn) -> RunRuleFacts:
+    plain = wanted.model_dump(exclude={"revision"})
+    return RunRuleFacts(**{**plain, "facts": tuple(wanted.facts)})
+
+
+def _rule(row: RunRuleRow) -> RunRuleOut:
+    return RunRuleOut(uid=row.uid, revision=row.revision, **rules.to_facts(row.facts))
+
+
+def _get_rule(store: Store, uid: str) -> RunRuleOut:
+    with store.snapshot() as tx:
+        return _rule(rules.get_rule(tx, uid))
+
+
+def _get(store: Store, uid: str) -> RunOut:
+    with store.snapshot() as tx:
+        return _out(tx, [runs.get_run(tx, uid)])[0]
+
+
+def _out(tx: Transaction, found: Sequence[Run]) -> list[RunOut]:
+    named = {one.rule_id: one.name for one in runs.list_rules(tx)}
+    wanted = {fact.tag_id for run in found for fact in (*run.start_facts, *run.end_facts)}
+    tags = {tag.tag_id: tag for tag in setup.get_by_numbers(tx, wanted)}
+    return [
+        RunOut(
+            uid=run.uid, name=run.name, origin=run.origin, rule=named.get(run.rule_id or 0, ""),
+            start_us=str(run.start_us), end_us=None if run.end_us is None else str(run.end_us), cut=run.cut,
+            start_facts=_facts_out(run.start_facts, tags), end_facts=_facts_out(run.end_facts, tags),
+            person=run.person,
+        )
+        for run in found
+    ]  # fmt: skip
+
+
+def _facts_out(facts: Sequence[Fact], tags: Mapping[int, Tag]) -> list[RunFactOut]:
+    return [
+        RunFactOut(
+            tag=tags[one.tag_id].uid, name=tags[one.tag_id].name, unit=tags[one.tag_id].unit,
+            decimals=tags[one.tag_id].decimals, value=one.value, quality=one.quality,
+        )
+        for one in facts
+        if one.tag_id in tags
+    ]  # fmt: skip

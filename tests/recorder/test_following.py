@@ -1,0 +1,238 @@
+"""What loggers follow: schedules, tags, intervals from a tag; and full detail around a trigger."""
+
+from __future__ import annotations
+
+import asyncio
+from dataclasses import replace
+from datetime import datetime
+from pathlib import Path
+from zoneinfo import ZoneInfo
+
+import numpy as np
+import pytest
+
+from cronaca.core import quality as q
+from cronaca.core.bits import to_bits
+from cronaca.core.codec.batch import HistoryKey
+from cronaca.core.logging.schedule import is_within
+from cronaca.core.model import (
+    SECOND,
+    Edge,
+    GapReason,
+    Logger,
+    LoggerMode,
+    Setup,
+    SourceSetup,
+    Tag,
+    TriggerWish,
+    ValueType,
+    WeekSpan,
+    When,
+)
+from cronaca.core.ports import Reading
+from cronaca.recorder.around import AroundLogger
+from cronaca.recorder.engine import Outlet, Recorder
+from cronaca.recorder.holding import Holding
+from cronaca.recorder.live import LiveTable
+from cronaca.recorder.loggers import PeriodicLogger, Place
+from cronaca.recorder.queue import SampleQueue
+from cronaca.recorder.spool import Spool
+from tests.support.builders import NOW, a_tag
+from tests.support.fakes import FakeDriver, FakeSink, always
+
+FLOAT, BOOLEAN = ValueType.FLOAT, ValueType.BOOLEAN
+ROME = ZoneInfo("Europe/Rome")
+A = a_tag("a", tag_id=1)
+T = a_tag("t", BOOLEAN, tag_id=2)
+I = a_tag("i", tag_id=3)  # noqa: E741 - an interval
+
+
+def local(text: str) -> int:
+    return round(datetime.fromisoformat(text).replace(tzinfo=ROME).timestamp()) * SECOND
+
+
+@pytest.mark.parametrize(
+    ("at", "expected"),
+    [
+        ("2026-03-02T05:59", False), ("2026-03-02T06:00", True), ("2026-03-02T21:59", True),
+        ("2026-03-02T22:00", False), ("2026-03-07T12:00", False),
+        # Saturday 22:00 to Sunday 06:00, on the night in which the clocks go forward (29 March 2026).
+        ("2026-03-28T21:59", False), ("2026-03-28T22:00", True), ("2026-03-29T05:59", True),
+        ("2026-03-29T06:00", False),
+    ],
+)  # fmt: skip
+def test_a_schedule_goes_by_the_clock_on_the_wall(at: str, expected: bool) -> None:
+    """2 March 2026 is a Monday, 28 March a Saturday."""
+    spans = (WeekSpan((1, 2, 3, 4, 5), 360, 1320), WeekSpan((6,), 1320, 360))
+    assert is_within(spans, ROME, local(at)) is expected
+
+
+def test_a_span_that_ends_where_it_starts_is_a_whole_day() -> None:
+    spans = (WeekSpan((7,), 0, 0),)
+    assert is_within(spans, ROME, local("2026-03-29T23:59"))
+    assert not is_within(spans, ROME, local("2026-03-30T00:00"))
+
+
+class Stand:
+    """Loggers on a live table that a test sets."""
+
+    def __init__(self, *tags: Tag) -> None:
+        self.tags = tags
+        self.live = LiveTable(tags, NOW, 256)
+        self.queue = SampleQueue(10_000)
+        found = {(1, t.tag_id): (HistoryKey(1, t.tag_id, 1), t.value_type) for t in tags}
+        self.place = Place(self.live, self.queue, {t.tag_id: t for t in tags}, found)
+
+    def reading(self, tag: Tag, value: float, quality: int = q.GOOD) -> Reading:
+        return Reading(np.array([to_bits(value, tag.value_type)], np.int64), np.array([quality], np.uint16))
+
+    def set(self, tag: Tag, second: float, value: float, quality: int = q.GOOD) -> None:
+        at = NOW + round(second * SECOND)
+        self.live.update(self.live.slots_of([tag.tag_id]), at, self.reading(tag, value, quality))
+
+    def kept(self, tag: Tag) -> list[tuple[float, float]]:
+        batch, _ = self.queue.drain()
+        series = batch.series.get(HistoryKey(1, tag.tag_id, 1))
+        rows = [] if series is None else zip(series.ts_us.tolist(), series.values.tolist(), strict=True)
+        return [((t - NOW) / SECOND, v) for t, v in rows]
+
+
+def logger(**facts: object) -> Logger:
+    return Logger(1, "l", "one", 1, LoggerMode.ON_CHANGE, 0, (1,), **facts)  # type: ignore[arg-type]
+
+
+class TestHolding:
+    def look(
+        self, stand: Stand, one: Logger, holding: Holding, second: float
+    ) -> list[tuple[str, str] | None]:
+        found = holding.look([one], NOW + round(second * SECOND))
+        return [None if hold is None else (hold.state, hold.why) for _, hold in found]
+
+    def test_a_tag_says_whether_it_is_wanted_and_a_failed_one_changes_nothing(self) -> None:
+        stand, one = Stand(A, T), logger(when=When(tag_id=2))
+        holding = Holding(stand.live)
+        holding.follow(Setup((), stand.tags, (one,)), [1])
+        assert self.look(stand, one, holding, 0) == [], "no value yet: it records"
+        stand.set(T, 1, 0)
+        assert self.look(stand, one, holding, 1) == [("paused", "tag")]
+        stand.set(T, 2, 0, q.BAD_NO_COMMUNICATION)
+        assert self.look(stand, one, holding, 2) == []
+        assert 1 in holding, "it stays as it was"
+        stand.set(T, 3, 1)
+        assert self.look(stand, one, holding, 3) == [None]
+        stand.set(T, 4, 0, q.BAD_NO_COMMUNICATION)
+        assert self.look(stand, one, holding, 4) == []
+        assert 1 not in holding
+
+    def test_a_schedule_pauses_in_the_plants_zone_and_an_inhibit_tag_comes_first(self) -> None:
+        night = When(spans=(WeekSpan((1, 2, 3, 4, 5, 6, 7), 0, 1),))
+        stand, one = Stand(A, T), logger(when=night, inhibit_tag_id=2)
+        holding = Holding(stand.live)
+        holding.follow(Setup((), stand.tags, (one,), "Europe/Rome"), [1])
+        noon = (local("2026-03-02T12:00") - NOW) / SECOND
+        midnight = (local("2026-03-02T00:00") - NOW) / SECOND
+        assert self.look(stand, one, holding, noon) == [("paused", "schedule")]
+        assert self.look(stand, one, holding, midnight) == [None]
+        stand.set(T, midnight, 1)
+        assert self.look(stand, one, holding, midnight) == [("inhibited", "inhibit tag")]
+
+
+class TestInterval:
+    def test_it_comes_from_a_tag_and_the_last_usable_one_stays(self) -> None:
+        stand = Stand(A, I)
+        when = When(interval_tag_id=3)
+        one = Logger(1, "l", "one", 1, LoggerMode.PERIODIC, 2 * SECOND, (1,), when=when)
+        working = PeriodicLogger(one, stand.place, NOW)
+        stand.set(A, 0, 7)
+
+        def run(begin: float, end: float) -> list[float]:
+            for step in range(round((end - begin) * 10)):
+                now = NOW + round((begin + step / 10) * SECOND)
+                working.look_at_interval(now)
+                working.record_due(now)
+            return [t for t, _ in stand.kept(A)]
+
+        assert run(0, 6.5) == [2, 4, 6]
+        stand.set(I, 6.5, 0.5)
+        assert run(6.5, 8.4) == [7, 7.5, 8]
+        assert working.refused == ""
+        for value, quality, says in ((0, q.GOOD, "says 0 s"), (1, q.BAD_NO_COMMUNICATION, "no usable value")):
+            stand.set(I, 8.5, value, quality)
+            assert run(8.5, 9.4)[-1] == 9
+            assert says in working.refused
+            assert "0.5 s stays" in working.refused
+
+
+class TestAround:
+    def around(self, stand: Stand, before: float, after: float) -> AroundLogger:
+        wish = TriggerWish(tag_id=2, edge=Edge.RISING)
+        one = Logger(
+            1, "l", "one", 1, LoggerMode.AROUND, 0, (1,), trigger=wish, before_us=round(before * SECOND),
+            after_us=round(after * SECOND),
+        )  # fmt: skip
+        found = AroundLogger(one, stand.place)
+        found.pass_time(NOW)
+        return found
+
+    def feed(self, stand: Stand, working: AroundLogger, second: float, value: float, trigger: float) -> None:
+        at = NOW + round(second * SECOND)
+        slots = stand.live.slots_of([1, 2])
+        bits = np.array([to_bits(value, FLOAT), int(trigger)], np.int64)
+        working.on_reading(slots, at, Reading(bits, np.zeros(2, np.uint16)))
+        working.pass_time(at)
+
+    def test_full_detail_from_before_to_after_and_nothing_else(self) -> None:
+        stand = Stand(A, T)
+        working = self.around(stand, 2, 3)
+        for second in range(20):
+            self.feed(stand, working, second, second * 10, second in (8, 9))
+        assert stand.kept(A) == [(s, s * 10.0) for s in range(6, 11)]
+        marks = [((m.at_us - NOW) / SECOND, m.reason) for m in stand.queue.take_coverage()]
+        waiting = GapReason.WAITING_FOR_TRIGGER
+        assert marks == [(0, waiting), (6, None), (11, waiting)]
+        assert working.waits
+
+    def test_an_edge_inside_makes_it_longer(self) -> None:
+        stand = Stand(A, T)
+        working = self.around(stand, 1, 3)
+        for second in range(20):
+            self.feed(stand, working, second, second, second in (8, 10))
+        assert [t for t, _ in stand.kept(A)] == list(range(7, 13))
+
+    def test_a_person_may_ask_for_it_and_a_change_of_the_set_up_keeps_what_is_held(self) -> None:
+        stand = Stand(A, T)
+        working = self.around(stand, 3, 1)
+        for second in range(6):
+            self.feed(stand, working, second, second, 0)
+        again = AroundLogger(replace(working.setup, name="other"), stand.place, working)
+        again.ask(NOW + 5 * SECOND)
+        assert [t for t, _ in stand.kept(A)] == [2, 3, 4, 5]
+
+
+async def test_on_the_running_recorder_a_tag_pauses_a_logger_and_says_why(tmp_path: Path) -> None:
+    device = FakeDriver({"a": 0, "t": 1})
+    source = SourceSetup(1, "u", "Line 1", "fake", "{}", True)
+    tags = [replace(one, scan_us=SECOND // 10) for one in (A, T)]
+    found = {(1, t.tag_id): (HistoryKey(1, t.tag_id, 1), t.value_type) for t in tags}
+    sink = FakeSink()
+    one = Logger(1, "l", "one", 1, LoggerMode.PERIODIC, SECOND // 10, (1,), when=When(tag_id=2))
+    setup = Setup((source,), tuple(tags), (one,))
+    recorder = Recorder(setup, always(device), found, Outlet(sink, Spool(tmp_path), "t"), block=256)
+    stop = asyncio.Event()
+    task = asyncio.create_task(recorder.run(stop))
+    await asyncio.sleep(1.5)
+    device.values["t"] = 0
+    await asyncio.sleep(1.2)
+    before = len(sink.samples())
+    await asyncio.sleep(1)
+    assert len(sink.samples()) == before, "nothing is recorded while it is paused"
+    report = sink.flushes[-1].report.loggers[0]
+    assert (report.state, report.why) == ("paused", "tag")
+    assert report.reason == "t says that it is not wanted."
+    device.values["t"] = 1
+    await asyncio.sleep(1.2)
+    stop.set()
+    await task
+    assert len(sink.samples()) > before
+    reasons = [mark.reason for flush in sink.flushes for mark in flush.coverage]
+    assert reasons[-2:] == [GapReason.LOGGER_PAUSED, None]

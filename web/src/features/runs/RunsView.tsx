@@ -1,0 +1,201 @@
+/** The list of runs, and one of them beside it. */
+import { Box, Button, Table, TableBody, TableCell, TableHead, TableRow, Typography } from '@mui/material';
+import { useState, type ReactElement } from 'react';
+import { Link } from 'react-router';
+import { momentText } from '../../shared/lib/time';
+import { Choice, DataTable, Facts, FormActions, Panel, TextLine, Told, type Column } from '../../shared/ui';
+import type { Run } from './queries';
+import { factRows, factText, runLength, trendLink } from './texts';
+
+const ORIGINS = {
+  logger: 'a logger',
+  tag: 'a tag that is on',
+  change: 'a change of value',
+  person: 'a person',
+} as const;
+
+interface RunsViewProps {
+  runs: readonly Run[];
+  known: boolean;
+  rules: readonly { uid: string; name: string }[];
+  zone: string;
+  nowUs: number;
+  search: string;
+  rule: string;
+  open: string | null;
+  problem: string | null;
+  onSearch: (text: string) => void;
+  onRule: (uid: string) => void;
+  onOpen: (uid: string | null) => void;
+  onBegin: (name: string) => void;
+  onEnd: (run: Run) => void;
+  onRename: (run: Run, name: string) => void;
+  onRemove: (run: Run) => void;
+  onMore: (() => void) | null;
+}
+
+export function RunsView(props: RunsViewProps): ReactElement {
+  const { runs, known, rules, zone, nowUs, search, rule, open, problem } = props;
+  const chosen = runs.find((run) => run.uid === open);
+  const columns: Column<Run>[] = [
+    { name: 'Run', of: (run) => run.name, width: '24%' },
+    { name: 'Began', of: (run) => momentText(Number(run.start_us), zone), width: '18%' },
+    {
+      name: 'Ended',
+      of: (run) => (run.end_us === null ? 'lasts' : momentText(Number(run.end_us), zone)),
+      width: '18%',
+    },
+    { name: 'Took', of: (run) => runLength(run, nowUs), right: true },
+    { name: 'Facts at the start', of: (run) => run.start_facts.map(factText).join(' · ') },
+    { name: 'Found by', of: (run) => (run.rule === '' ? run.person : run.rule) },
+  ];
+  const filtered = search !== '' || rule !== '';
+  return (
+    <Box sx={{ display: 'flex', flexDirection: { xs: 'column', md: 'row' }, height: { md: '100%' } }}>
+      <Box sx={{ flex: 1, minWidth: 0, minHeight: 0, display: 'flex', flexDirection: 'column' }}>
+        <Box sx={{ display: 'flex', alignItems: 'flex-end', gap: 2, px: 2, py: 1, flexWrap: 'wrap' }}>
+          <Typography component="h1" sx={{ fontSize: 18, fontWeight: 700 }}>
+            Runs
+          </Typography>
+          <Box sx={{ width: 220 }}>
+            <TextLine label="Find in names and facts" value={search} onChange={props.onSearch} />
+          </Box>
+          <Box sx={{ width: 200 }}>
+            <Choice
+              label="Found by"
+              value={rule}
+              options={[
+                { value: '', label: 'any rule or person' },
+                ...rules.map((one) => ({ value: one.uid, label: one.name })),
+              ]}
+              onChange={props.onRule}
+            />
+          </Box>
+          <Box sx={{ flex: 1 }} />
+          <Begin onBegin={props.onBegin} />
+        </Box>
+        {problem !== null && (
+          <Box sx={{ px: 2 }}>
+            <Told kind="error">{problem}</Told>
+          </Box>
+        )}
+        <Box sx={{ flex: 1, minHeight: 0, overflow: 'auto', px: 2, pb: 2 }}>
+          <DataTable
+            label="Runs"
+            columns={columns}
+            rows={runs}
+            keyOf={(run) => run.uid}
+            selected={open}
+            onSelect={(run) => props.onOpen(run.uid)}
+            empty={
+              !known
+                ? ''
+                : filtered
+                  ? 'No run matches.'
+                  : 'There is no run yet. Rules under Set-up, Runs find them; or begin one here.'
+            }
+          />
+          {props.onMore !== null && (
+            <Button size="small" onClick={props.onMore}>
+              Older ones
+            </Button>
+          )}
+        </Box>
+      </Box>
+      {chosen !== undefined && (
+        <RunPanel key={chosen.uid} {...props} run={chosen} onClose={() => props.onOpen(null)} />
+      )}
+    </Box>
+  );
+}
+
+/** A person begins a run; it lasts until it is ended. */
+function Begin({ onBegin }: { onBegin: (name: string) => void }): ReactElement {
+  const [name, setName] = useState('');
+  return (
+    <Box
+      component="form"
+      sx={{ display: 'flex', alignItems: 'flex-end', gap: 1 }}
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (name.trim() === '') return;
+        onBegin(name);
+        setName('');
+      }}
+    >
+      <Box sx={{ width: 170 }}>
+        <TextLine label="A run of your own" value={name} placeholder="Trial 7" onChange={setName} />
+      </Box>
+      <Button size="small" type="submit" variant="outlined" disabled={name.trim() === ''}>
+        Begin it now
+      </Button>
+    </Box>
+  );
+}
+
+interface RunPanelProps extends Pick<RunsViewProps, 'zone' | 'nowUs' | 'onEnd' | 'onRename' | 'onRemove'> {
+  run: Run;
+  onClose: () => void;
+}
+
+function RunPanel({ run, zone, nowUs, onClose, onEnd, onRename, onRemove }: RunPanelProps): ReactElement {
+  const [name, setName] = useState(run.name);
+  const byPerson = run.origin === 'person';
+  const rows = factRows(run);
+  return (
+    <Panel title={run.name} onClose={onClose} onSubmit={() => onRename(run, name)}>
+      <Facts
+        rows={[
+          ['Began', momentText(Number(run.start_us), zone)],
+          ['Ended', run.end_us === null ? 'lasts' : momentText(Number(run.end_us), zone)],
+          ['Took', runLength(run, nowUs)],
+          [
+            'Found by',
+            `${ORIGINS[run.origin]}${run.rule === '' ? '' : `: ${run.rule}`}${byPerson ? ` (${run.person})` : ''}`,
+          ],
+        ]}
+      />
+      {run.cut && <Told>It was cut off: the recorder ended while it lasted.</Told>}
+      {rows.length > 0 && (
+        <Table size="small" aria-label="Facts" sx={{ '& td, & th': { px: 0.5, borderColor: 'divider' } }}>
+          <TableHead>
+            <TableRow>
+              <TableCell>Fact</TableCell>
+              <TableCell align="right">At the start</TableCell>
+              <TableCell align="right">At the end</TableCell>
+            </TableRow>
+          </TableHead>
+          <TableBody>
+            {rows.map((row) => (
+              <TableRow key={row.name}>
+                <TableCell sx={{ fontSize: 12.5 }}>{row.name}</TableCell>
+                <TableCell align="right" sx={{ whiteSpace: 'nowrap' }}>
+                  {row.start}
+                </TableCell>
+                <TableCell align="right" sx={{ whiteSpace: 'nowrap' }}>
+                  {row.end}
+                </TableCell>
+              </TableRow>
+            ))}
+          </TableBody>
+        </Table>
+      )}
+      <TextLine label="Name" value={name} onChange={setName} />
+      <FormActions save="Rename" busy={false}>
+        <Button size="small" component={Link} to={trendLink(run, nowUs)}>
+          Trend
+        </Button>
+        {byPerson && run.end_us === null && (
+          <Button size="small" variant="outlined" onClick={() => onEnd(run)}>
+            End it now
+          </Button>
+        )}
+        {byPerson && (
+          <Button size="small" color="error" onClick={() => onRemove(run)}>
+            Remove
+          </Button>
+        )}
+      </FormActions>
+    </Panel>
+  );
+}

@@ -1,0 +1,1 @@
+export { RunsPage } from './RunsPage';

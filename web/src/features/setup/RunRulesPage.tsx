@@ -1,0 +1,180 @@
+/** Rules by which the recorder finds runs. */
+import { Add } from '@mui/icons-material';
+import { Button } from '@mui/material';
+import { useQuery } from '@tanstack/react-query';
+import { useState, type ReactElement } from 'react';
+import { client, unwrap } from '../../api/client';
+import {
+  Choice,
+  DataTable,
+  FormActions,
+  Panel,
+  Switched,
+  TextLine,
+  Told,
+  type Column,
+} from '../../shared/ui';
+import { Page } from './Page';
+import { loggersQuery, runRulesQuery, type RunRule, type RunRuleIn } from './queries';
+import { TagChoice } from './TagChoice';
+import { useSave } from './useSave';
+
+const ORIGINS = [
+  { value: 'change', label: 'a tag has another value, such as a lot number' },
+  { value: 'tag', label: 'a tag is on' },
+  { value: 'logger', label: 'a logger is wanted' },
+] as const;
+const MOST_FACTS = 20;
+
+const COLUMNS: Column<RunRule>[] = [
+  { name: 'Name', of: (row) => row.name, width: '30%' },
+  {
+    name: 'A run lasts while',
+    of: (row) => (row.origin === 'change' ? 'its tag keeps its value' : originLabel(row.origin)),
+  },
+  { name: 'Facts', of: (row) => row.facts.length, right: true },
+  { name: 'State', of: (row) => (row.enabled ? 'watched' : 'switched off') },
+];
+
+function originLabel(origin: string): string {
+  return ORIGINS.find((one) => one.value === origin)?.label ?? origin;
+}
+
+export function RunRulesPage(): ReactElement {
+  const { data: rules = [], isSuccess } = useQuery(runRulesQuery);
+  const [open, setOpen] = useState<string | null>(null);
+  const chosen = rules.find((one) => one.uid === open);
+  return (
+    <Page
+      title="Runs"
+      note="How the recorder finds runs: named stretches of time, found again under Runs."
+      actions={
+        <Button size="small" variant="outlined" startIcon={<Add />} onClick={() => setOpen('new')}>
+          Add a rule
+        </Button>
+      }
+      panel={
+        open === 'new' || chosen !== undefined ? (
+          <RulePanel
+            key={`${open ?? ''} ${chosen?.revision ?? 0}`}
+            rule={chosen ?? null}
+            onClose={() => setOpen(null)}
+            onMade={setOpen}
+          />
+        ) : null
+      }
+    >
+      <DataTable
+        label="Rules of runs"
+        columns={COLUMNS}
+        rows={rules}
+        keyOf={(row) => row.uid}
+        selected={open}
+        onSelect={(row) => setOpen(row.uid)}
+        empty={isSuccess ? 'There is no rule yet: the recorder finds no runs.' : ''}
+      />
+    </Page>
+  );
+}
+
+interface RulePanelProps {
+  rule: RunRule | null;
+  onClose: () => void;
+  onMade: (uid: string) => void;
+}
+
+function RulePanel({ rule, onClose, onMade }: RulePanelProps): ReactElement {
+  const { data: loggers = [] } = useQuery(loggersQuery);
+  const [facts, setFacts] = useState<RunRuleIn>(() => first(rule));
+  const saving = useSave(
+    async (wanted: RunRuleIn) =>
+      rule === null
+        ? unwrap(await client.POST('/api/setup/runs', { body: wanted }))
+        : unwrap(
+            await client.PUT('/api/setup/runs/{uid}', {
+              params: { path: { uid: rule.uid } },
+              body: { ...wanted, revision: rule.revision },
+            }),
+          ),
+    ['name', 'tag', 'logger', 'facts'],
+    (made) => onMade(made.uid),
+  );
+  const removing = useSave(
+    async (one: RunRule) =>
+      client.DELETE('/api/setup/runs/{uid}', {
+        params: { path: { uid: one.uid }, query: { revision: one.revision } },
+      }),
+    [],
+    onClose,
+  );
+  const put = (i: number, uid: string | null): void =>
+    setFacts((now) => ({
+      ...now,
+      facts: [...now.facts.slice(0, i), ...(uid === null ? [] : [uid]), ...now.facts.slice(i + 1)],
+    }));
+  return (
+    <Panel title={rule?.name ?? 'A new rule'} onClose={onClose} onSubmit={() => saving.run(facts)}>
+      <TextLine
+        label="Name; the value is put behind it"
+        value={facts.name}
+        placeholder="Line 5 lot"
+        onChange={(name) => setFacts({ ...facts, name })}
+        problem={saving.problem('name')}
+      />
+      <Choice
+        label="A run begins when"
+        value={facts.origin}
+        options={ORIGINS}
+        onChange={(origin) => setFacts({ ...facts, origin: origin as RunRuleIn['origin'] })}
+      />
+      {facts.origin === 'logger' ? (
+        <Choice
+          label="Logger"
+          value={facts.logger ?? ''}
+          options={loggers.map((one) => ({ value: one.uid, label: one.name }))}
+          onChange={(logger) => setFacts({ ...facts, logger })}
+          problem={saving.problem('logger')}
+        />
+      ) : (
+        <TagChoice
+          label="Tag"
+          value={facts.tag ?? null}
+          none="choose one"
+          onChange={(tag) => setFacts({ ...facts, tag })}
+          problem={saving.problem('tag')}
+        />
+      )}
+      {[...facts.facts, ''].slice(0, MOST_FACTS).map((uid, i) => (
+        <TagChoice
+          key={`${uid} ${i}`}
+          label={i === 0 ? 'Facts kept at its start and end' : 'and'}
+          value={uid === '' ? null : uid}
+          none={uid === '' ? 'one more tag' : ''}
+          onChange={(next) => put(i, next)}
+        />
+      ))}
+      <Switched
+        label="Watched"
+        value={facts.enabled}
+        onChange={(enabled) => setFacts({ ...facts, enabled })}
+      />
+      {saving.general !== null && <Told kind="error">{saving.general}</Told>}
+      {saving.done && rule !== null && <Told kind="good">Saved. It is at work within 2 s.</Told>}
+      <FormActions save={rule === null ? 'Add' : 'Save'} busy={saving.busy}>
+        {rule !== null && (
+          <Button size="small" color="error" onClick={() => removing.run(rule)}>
+            Remove; its runs stay
+          </Button>
+        )}
+      </FormActions>
+    </Panel>
+  );
+}
+
+function first(rule: RunRule | null): RunRuleIn {
+  if (rule === null) {
+    return { name: '', origin: 'change', tag: null, logger: null, facts: [], enabled: true };
+  }
+  const { name, origin, tag, logger, facts, enabled } = rule;
+  return { name, origin, tag: tag ?? null, logger: logger ?? null, facts, enabled };
+}
