@@ -44,6 +44,7 @@ from cronaca.store import Address, Store, parse_url, setup
 from cronaca.store.compaction import StoreCompaction
 from cronaca.store.control import StoreControl, get_revision, read_histories
 from cronaca.store.current import BLOCK, read_current
+from cronaca.store.emptying import empty_live_archives
 from cronaca.store.kept import StoreKeptValues
 from cronaca.store.migrate import check_schema, migrate
 from cronaca.store.past import StorePast
@@ -116,6 +117,7 @@ def run_recorder(settings: Settings) -> None:
     }
 
     def present() -> LiveValues:
+        empty_live_archives(store, AnchoredClock())
         with store.snapshot() as tx:
             return read_current(tx, (0, 0))[1]
 

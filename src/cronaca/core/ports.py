@@ -136,6 +136,9 @@ class RecorderReport:
     loggers: tuple[LoggerReport, ...] = ()
     revision: int = 0
     """The set-up that is at work."""
+    spooled_samples: int = 0
+    spool_bytes: int = 0
+    """What waits on disk while the database is away; the samples are among those queued."""
 
 
 @dataclass(slots=True)

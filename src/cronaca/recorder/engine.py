@@ -56,7 +56,8 @@ class Outlet:
     past: PastKeeper | None = None
     asks: Mapping[str, requests.Ask] = field(default_factory=dict)
     present: Callable[[], LiveValues] = LiveValues.none
-    """The values that were committed last, by whoever recorded before. Raises StoreError."""
+    """Called when recording begins: the values that were committed last, by whoever recorded before. Raises
+    StoreError."""
     board: StatusBoard = field(default_factory=StatusBoard)
 
 
@@ -218,6 +219,8 @@ class Recorder:
             sources=self._work.source_reports(),
             loggers=self._work.logger_reports(),
             revision=self._revision,
+            spooled_samples=self._outlet.spool.waiting,
+            spool_bytes=0 if self._outlet.spool.empty else self._outlet.spool.size,
         )
         self._outlet.board.report = report
         return report

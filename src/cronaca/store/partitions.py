@@ -6,16 +6,20 @@ MariaDB this was tried with (10.11). A writer makes sure of its partitions befor
 
 from __future__ import annotations
 
+import logging
 import threading
 from collections.abc import Iterable
 from typing import Final
 
 from cronaca.core.errors import StoreError
+from cronaca.core.setup.facts import checked_directory
 from cronaca.store.pool import Store
 
 Place = tuple[int, int]
 """Archive and month."""
 TABLES: Final = ("segment", "rollup", "summary_hour", "summary_day")
+_DIRECTORY: Final = "SELECT directory FROM archive WHERE archive_id = %(archive_id)s"
+_log = logging.getLogger(__name__)
 _LIST: Final = """
 SELECT partition_name FROM information_schema.partitions
 WHERE table_schema = DATABASE() AND table_name = %(table)s AND partition_name IS NOT NULL
@@ -83,17 +87,36 @@ def list_places(store: Store, table: str) -> set[Place]:
 
 
 def _add(store: Store, table: str, place: Place) -> None:
-    archive_id, month = place
+    directory = _directory_of(store, place[0])
     try:
-        with store.transaction() as tx:
-            tx.execute(
-                f"ALTER TABLE {_checked(table)} ADD PARTITION "
-                f"(PARTITION {_name(place)} VALUES IN (({archive_id}, {month})))"
-            )
-    except StoreError:
+        _try_add(store, table, place, directory)
+    except StoreError as exc:
         # Another process may have added it in between.
-        if place not in list_places(store, table):
+        if place in list_places(store, table):
+            return
+        if not directory:
             raise
+        # Samples must not wait for a disk that cannot be written: they go where the database lies.
+        _log.error(
+            "%s cannot be used (%s): month %d goes to the database's own disk", directory, exc, place[1]
+        )
+        _try_add(store, table, place, "")
+
+
+def _try_add(store: Store, table: str, place: Place, directory: str) -> None:
+    archive_id, month = place
+    where = f" DATA DIRECTORY = '{checked_directory(directory)}'" if directory else ""
+    with store.transaction() as tx:
+        tx.execute(
+            f"ALTER TABLE {_checked(table)} ADD PARTITION "
+            f"(PARTITION {_name(place)} VALUES IN (({int(archive_id)}, {int(month)})){where})"
+        )
+
+
+def _directory_of(store: Store, archive_id: int) -> str:
+    with store.snapshot() as tx:
+        row = tx.fetch_one(_DIRECTORY, archive_id=archive_id)
+    return "" if row is None else str(row[0])
 
 
 def _name(place: Place) -> str:

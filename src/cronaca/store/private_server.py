@@ -124,6 +124,7 @@ class PrivateServer:
             "--innodb-buffer-pool-size=256M",
             "--innodb-log-file-size=128M",
             "--innodb-lock-wait-timeout=5",
+            "--plugin-load-add=disks",
         ]
 
     def _wait_until_ready(self) -> None:

@@ -222,6 +222,11 @@ def _goes(tx: Transaction, row: HistoryMonth, cut_us: int, stays: Series) -> tup
     return count - kept, row.bytes * max(count - kept, 0) // row.samples
 
 
+def forget_month(tx: Transaction, archive_id: int, month: int, all_days: int) -> None:
+    """The rows of a month whose partitions went hold nothing any more."""
+    tx.execute(_FORGET, archive_id=archive_id, month=month, all=all_days)
+
+
 class Retention:
     """Does what the policies of the archives say."""
 
@@ -280,7 +285,10 @@ class Retention:
             kept = self._survivors(archive_id, cut_us, month)
             for table in ("segment",) if thin else ("segment", "rollup", "summary_hour", "summary_day"):
                 self._partitions.drop(table, place)
-            tx.execute(_THIN if thin else _FORGET, archive_id=archive_id, month=month, all=ALL_DAYS)
+            if thin:
+                tx.execute(_THIN, archive_id=archive_id, month=month, all=ALL_DAYS)
+            else:
+                forget_month(tx, archive_id, month, ALL_DAYS)
         if kept:
             in_turn(self._store, self._partitions, lambda tx, p: _put_back(tx, p, kept))
 

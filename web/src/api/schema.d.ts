@@ -466,6 +466,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setup/archives/{uid}/retention": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Preview Retention
+         * @description What a policy would delete of an archive now, to the sample, before it is switched on.
+         */
+        get: operations["preview_retention_api_setup_archives__uid__retention_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setup/changes": {
         parameters: {
             query?: never;
@@ -1005,10 +1025,22 @@ export interface components {
          * @description A place where history is kept.
          */
         ArchiveIn: {
+            /**
+             * Directory
+             * @description Where its months lie on the host of the database; empty: with the database.
+             * @default
+             */
+            directory: string;
             /** Keep Bytes */
             keep_bytes?: number | null;
             /** Keep Us */
             keep_us?: number | null;
+            /**
+             * Live Only
+             * @description Scratch work: emptied when a recorder starts.
+             * @default false
+             */
+            live_only: boolean;
             /** Name */
             name: string;
             /** Revision */
@@ -1026,6 +1058,22 @@ export interface components {
         ArchiveOut: {
             /** Bytes */
             bytes: number;
+            /**
+             * Directory
+             * @description Where its months lie on the host of the database; empty: with the database.
+             * @default
+             */
+            directory: string;
+            /**
+             * Disk
+             * @description Where it lies and what is free there, in words.
+             */
+            disk: string;
+            /**
+             * Disk State
+             * @description ok, low, absent or unknown.
+             */
+            disk_state: string;
             /** First Us */
             first_us: string | null;
             /** Keep Bytes */
@@ -1034,6 +1082,12 @@ export interface components {
             keep_us?: number | null;
             /** Last Us */
             last_us: string | null;
+            /**
+             * Live Only
+             * @description Scratch work: emptied when a recorder starts.
+             * @default false
+             */
+            live_only: boolean;
             /** Loggers */
             loggers: number;
             /** Megabytes Per Year */
@@ -1375,6 +1429,21 @@ export interface components {
             reason: string;
         };
         /**
+         * DiskHealth
+         * @description Where an archive lies.
+         */
+        DiskHealth: {
+            /** Archive */
+            archive: string;
+            /**
+             * State
+             * @description ok, low, absent or unknown.
+             */
+            state: string;
+            /** Text */
+            text: string;
+        };
+        /**
          * DocumentReport
          * @description What an imported set-up did, or would do.
          */
@@ -1383,6 +1452,26 @@ export interface components {
             differences: components["schemas"]["DifferenceOut"][];
             /** Written */
             written: boolean;
+        };
+        /**
+         * DoomedMonth
+         * @description What retention deletes of one month.
+         */
+        DoomedMonth: {
+            /**
+             * Before Us
+             * @description UTC microseconds since 1970, as text
+             */
+            before_us: string;
+            /** Bytes */
+            bytes: number;
+            /** Samples */
+            samples: number;
+            /**
+             * Start Us
+             * @description UTC microseconds since 1970, as text
+             */
+            start_us: string;
         };
         /**
          * Edge
@@ -1792,6 +1881,11 @@ export interface components {
          */
         Health: {
             database: components["schemas"]["DatabaseHealth"];
+            /**
+             * Disks
+             * @default []
+             */
+            disks: components["schemas"]["DiskHealth"][];
             /**
              * Now Us
              * @description UTC microseconds since 1970, as text
@@ -2412,6 +2506,8 @@ export interface components {
          * @description The recorder at a glance.
          */
         RecorderOut: {
+            /** Disks */
+            disks: components["schemas"]["DiskHealth"][];
             /** Dropped Samples */
             dropped_samples: number | null;
             /** Gaps */
@@ -2441,6 +2537,13 @@ export interface components {
             since_us: string | null;
             /** Sources */
             sources: components["schemas"]["WorkingSource"][];
+            /**
+             * Spool Bytes
+             * @description What waits on disk while the database is away.
+             */
+            spool_bytes: number | null;
+            /** Spooled Samples */
+            spooled_samples: number | null;
             /** State */
             state: string;
         };
@@ -2562,6 +2665,18 @@ export interface components {
             samples: number;
             /** Tags */
             tags: number;
+        };
+        /**
+         * RetentionOut
+         * @description What retention would delete now, to the sample; nothing is deleted by asking.
+         */
+        RetentionOut: {
+            /** Cut Us */
+            cut_us: string | null;
+            /** Months */
+            months: components["schemas"]["DoomedMonth"][];
+            /** Samples */
+            samples: number;
         };
         /**
          * RuleIn
@@ -5159,6 +5274,68 @@ export interface operations {
             };
         };
     };
+    preview_retention_api_setup_archives__uid__retention_get: {
+        parameters: {
+            query?: {
+                keep_us?: number | null;
+                keep_bytes?: number | null;
+                thin?: boolean;
+            };
+            header?: never;
+            path: {
+                uid: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RetentionOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_changes_api_setup_changes_get: {
         parameters: {
             query?: {
@@ -5282,7 +5459,7 @@ export interface operations {
         parameters: {
             query?: {
                 /** @description All when none is named */
-                part?: ("plant" | "sources" | "tags" | "archives" | "loggers")[] | null;
+                part?: ("plant" | "sources" | "tags" | "archives" | "loggers" | "runs")[] | null;
             };
             header?: never;
             path?: never;

@@ -80,5 +80,8 @@ function Details({ health, zone }: { health: Health; zone: string }): ReactEleme
     const since = source.since_us == null ? '' : ` since ${momentText(Number(source.since_us), zone)}`;
     rows.push([source.name, `${source.state}${since}${source.detail === '' ? '' : `: ${source.detail}`}`]);
   }
+  for (const disk of health.disks) {
+    if (disk.state === 'low' || disk.state === 'absent') rows.push([`Disk of ${disk.archive}`, disk.text]);
+  }
   return <Facts rows={rows} />;
 }

@@ -8,11 +8,12 @@ from typing import Final
 from fastapi import APIRouter, Response
 
 from cronaca.api.deps import StoreDep
-from cronaca.api.schemas import DatabaseHealth, Health, RecorderHealth, SourceHealth
+from cronaca.api.schemas import DatabaseHealth, DiskHealth, Health, RecorderHealth, SourceHealth
 from cronaca.core.errors import StoreError
 from cronaca.core.model import SECOND, SourceSetup
-from cronaca.store import Store, epochs, journal, setup
+from cronaca.store import Store, disks, epochs, journal, setup
 from cronaca.store.epochs import Epoch
+from cronaca.store.transaction import Transaction
 
 router = APIRouter(tags=["health"])
 LATE_US: Final = 3 * SECOND
@@ -37,17 +38,25 @@ def _read_health(store: Store, now_us: int) -> Health:
         epoch = epochs.find_last_epoch(tx)
         rows, samples = journal.count_backlog(tx)
         sources = setup.list_sources(tx)
+        places = disk_health(tx)
     recorder = recorder_health(epoch, now_us)
     found = source_health(sources, epoch, recorder.state)
     well = recorder.state == "running" and all(s.state in ("up", "disabled") for s in found)
     well = well and not recorder.dropped_samples
+    well = well and all(one.state in ("ok", "unknown") for one in places)
     return Health(
         status="ok" if well else "degraded",
         now_us=str(now_us),
         database=DatabaseHealth(state="up", detail="", journal_rows=rows, journal_samples=samples),
         recorder=recorder,
         sources=found,
+        disks=places,
     )
+
+
+def disk_health(tx: Transaction) -> list[DiskHealth]:
+    """Where each archive lies."""
+    return [DiskHealth(archive=one.archive, state=one.state, text=one.text) for one in disks.list_places(tx)]
 
 
 def recorder_health(epoch: Epoch | None, now_us: int) -> RecorderHealth:

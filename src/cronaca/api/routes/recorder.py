@@ -8,7 +8,7 @@ from typing import Any, Final
 from fastapi import APIRouter
 
 from cronaca.api.deps import StoreDep
-from cronaca.api.routes.health import recorder_health, source_health
+from cronaca.api.routes.health import disk_health, recorder_health, source_health
 from cronaca.api.schemas.setup import RecorderOut, WorkingGap, WorkingLogger, WorkingSource
 from cronaca.core.model import DAY, Window
 from cronaca.store import control, epochs, gaps, journal, setup
@@ -30,6 +30,7 @@ def get_recorder(store: StoreDep) -> RecorderOut:
         newest = control.get_revision(tx)
         torn = gaps.list_gaps(tx, Window(now_us - DAY, now_us))
         all_sources = setup.list_sources(tx)
+        places = disk_health(tx)
     state = recorder_health(epoch, now_us)
     runs = state.state in ("running", "late")
     report: dict[str, Any] = epoch.report if epoch is not None and runs else {}
@@ -40,6 +41,7 @@ def get_recorder(store: StoreDep) -> RecorderOut:
         known_until_us=state.known_until_us, samples_per_second=state.samples_per_second,
         queued_samples=state.queued_samples, dropped_samples=state.dropped_samples,
         late_scans=state.late_scans, last_flush_ms=state.last_flush_ms, journal_samples=waiting,
+        spooled_samples=report.get("spooled_samples"), spool_bytes=report.get("spool_bytes"), disks=places,
         sources=[
             WorkingSource(
                 uid=row.uid, name=row.facts.name, protocol=row.facts.protocol, tags=row.tags,

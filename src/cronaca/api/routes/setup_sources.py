@@ -16,27 +16,32 @@ from cronaca.api.schemas.setup import (
     ChangeOut,
     DifferenceOut,
     DocumentReport,
+    DoomedMonth,
     FactChange,
     PlantIn,
+    RetentionOut,
 )
 from cronaca.api.schemas.sources import (
     SourceIn,
     SourceOut,
 )
+from cronaca.core.calendar import month_window
 from cronaca.core.errors import NotFound
 from cronaca.core.model import DAY
 from cronaca.core.setup import ArchiveFacts, PlantFacts, SourceFacts
 from cronaca.core.setup.document import Difference, Document, checked_document, only
 from cronaca.core.windows import Shift
-from cronaca.store import Store
+from cronaca.store import Store, disks, retention
+from cronaca.store.disks import Place
 from cronaca.store.editing import By, archives, changes, sources
 from cronaca.store.editing import document as editing
 from cronaca.store.editing.archives import ArchiveRow
 from cronaca.store.editing.sources import SourceRow
+from cronaca.store.retention import Policy
 from cronaca.store.transaction import Transaction
 
 router = APIRouter(prefix="/setup", tags=["set-up"])
-Part = Literal["plant", "sources", "tags", "archives", "loggers"]
+Part = Literal["plant", "sources", "tags", "archives", "loggers", "runs"]
 _YEAR_DAYS: Final = 365.25
 
 
@@ -97,7 +102,33 @@ def remove_source(store: StoreDep, person: PersonDep, uid: Uid, revision: int | 
 def list_archives(store: StoreDep) -> list[ArchiveOut]:
     """All archives, with what they hold and cost."""
     with store.snapshot() as tx:
-        return [_archive(row) for row in archives.list_archives(tx)]
+        places = {one.archive: one for one in disks.list_places(tx)}
+        return [_archive(row, places[row.facts.name]) for row in archives.list_archives(tx)]
+
+
+@router.get("/archives/{uid}/retention")
+def preview_retention(
+    store: StoreDep,
+    uid: Uid,
+    keep_us: int | None = None,
+    keep_bytes: int | None = None,
+    *,
+    thin: bool = False,
+) -> RetentionOut:
+    """What a policy would delete of an archive now, to the sample, before it is switched on."""
+    with store.snapshot() as tx:
+        archive_id = archives.get_archive(tx, uid).archive_id
+        found = retention.plan(tx, archive_id, Policy(keep_us, keep_bytes, thin), time.time_ns() // 1000)
+    return RetentionOut(
+        cut_us=_micros(found.cut_us), samples=found.samples,
+        months=[
+            DoomedMonth(
+                start_us=str(month_window(one.month).start_us), before_us=str(one.before_us),
+                samples=one.samples, bytes=one.bytes,
+            )
+            for one in found.doomed
+        ],
+    )  # fmt: skip
 
 
 @router.post("/archives", status_code=201)
@@ -224,22 +255,25 @@ def _source(row: SourceRow) -> SourceOut:
 
 
 def _archive_facts(wanted: ArchiveIn) -> ArchiveFacts:
-    return ArchiveFacts(wanted.name, wanted.keep_us, wanted.keep_bytes, wanted.thin)
+    return ArchiveFacts(**wanted.model_dump(exclude={"revision"}))
 
 
 def _get_archive(store: Store, uid: str) -> ArchiveOut:
     with store.snapshot() as tx:
-        return _archive(archives.get_archive(tx, uid))
+        row = archives.get_archive(tx, uid)
+        (place,) = (one for one in disks.list_places(tx) if one.archive == row.facts.name)
+        return _archive(row, place)
 
 
-def _archive(row: ArchiveRow) -> ArchiveOut:
+def _archive(row: ArchiveRow, place: Place) -> ArchiveOut:
     facts = row.facts
     days = 0.0 if row.first_us is None or row.last_us is None else (row.last_us - row.first_us) / DAY
     per_day = row.samples / days if days > 0 else None
     size = row.bytes / row.samples if row.samples else 0.0
     return ArchiveOut(
         uid=row.uid, revision=row.revision, name=facts.name, keep_us=facts.keep_us,
-        keep_bytes=facts.keep_bytes, thin=facts.thin, loggers=row.loggers, samples=row.samples,
+        keep_bytes=facts.keep_bytes, thin=facts.thin, live_only=facts.live_only, directory=facts.directory,
+        disk_state=place.state, disk=place.text, loggers=row.loggers, samples=row.samples,
         bytes=row.bytes, first_us=_micros(row.first_us), last_us=_micros(row.last_us),
         samples_per_day=per_day,
         megabytes_per_year=None if per_day is None else per_day * size * _YEAR_DAYS / 1e6,

@@ -194,6 +194,15 @@ class DatabaseHealth(Model):
     journal_samples: int | None
 
 
+class DiskHealth(Model):
+    """Where an archive lies."""
+
+    archive: str
+    state: str
+    """ok, low, absent or unknown."""
+    text: str
+
+
 class Health(Model):
     """The whole at a glance."""
 
@@ -203,6 +212,7 @@ class Health(Model):
     database: DatabaseHealth
     recorder: RecorderHealth | None
     sources: list[SourceHealth]
+    disks: list[DiskHealth] = []
 
 
 class SampleIn(Model):

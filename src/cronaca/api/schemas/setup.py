@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 from pydantic import Field
 
-from cronaca.api.schemas import Micros, Model, Scalar, Uid
+from cronaca.api.schemas import DiskHealth, Micros, Model, Scalar, Uid
 from cronaca.core.model import Edge, Keeps, LoggerMode, RuleKind
 from cronaca.core.setup.importing import OnClash
 
@@ -265,6 +265,10 @@ class ArchiveIn(Model):
     keep_us: int | None = None
     keep_bytes: int | None = None
     thin: bool = False
+    live_only: bool = False
+    """Scratch work: emptied when a recorder starts."""
+    directory: str = Field("", max_length=300)
+    """Where its months lie on the host of the database; empty: with the database."""
     revision: int | None = None
 
 
@@ -280,6 +284,27 @@ class ArchiveOut(ArchiveIn):
     last_us: Micros | None
     samples_per_day: float | None
     megabytes_per_year: float | None
+    disk_state: str
+    """ok, low, absent or unknown."""
+    disk: str
+    """Where it lies and what is free there, in words."""
+
+
+class DoomedMonth(Model):
+    """What retention deletes of one month."""
+
+    start_us: Micros
+    before_us: Micros
+    samples: int
+    bytes: int
+
+
+class RetentionOut(Model):
+    """What retention would delete now, to the sample; nothing is deleted by asking."""
+
+    cut_us: Micros | None
+    samples: int
+    months: list[DoomedMonth]
 
 
 class ChangeOut(Model):
@@ -443,6 +468,10 @@ class RecorderOut(Model):
     late_scans: int | None
     last_flush_ms: float | None
     journal_samples: int
+    spooled_samples: int | None
+    spool_bytes: int | None
+    """What waits on disk while the database is away."""
+    disks: list[DiskHealth]
     sources: list[WorkingSource]
     loggers: list[WorkingLogger]
     gaps: list[WorkingGap]

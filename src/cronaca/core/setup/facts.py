@@ -35,6 +35,7 @@ LONGEST_BEFORE_US: Final = HOUR
 LONGEST_AFTER_US: Final = DAY
 MOST_FACTS: Final = 20
 MOST_COLUMNS: Final = 200
+_DIRECTORY: Final = re.compile(r"(/[A-Za-z0-9._-]+){1,20}")
 _COLOUR: Final = re.compile(r"#[0-9a-fA-F]{6}")
 _NUMBERS: Final = (ValueType.FLOAT, ValueType.INTEGER)
 
@@ -173,6 +174,10 @@ class ArchiveFacts:
     keep_us: int | None = None
     keep_bytes: int | None = None
     thin: bool = False
+    live_only: bool = False
+    """Scratch work: emptied when a recorder starts."""
+    directory: str = ""
+    """On the host of the database; empty: where the database lies."""
 
     def checked(self) -> ArchiveFacts:
         """The same, made regular."""
@@ -180,7 +185,21 @@ class ArchiveFacts:
             raise InvalidInput("keep_us", "it is less than a day", "Keep at least one day.")
         if self.keep_bytes is not None and self.keep_bytes < 1_000_000:
             raise InvalidInput("keep_bytes", "it is less than 1 MB", "Allow at least 1 MB.")
-        return replace(self, name=check_name(self.name, 100))
+        if self.live_only and self.thin:
+            raise InvalidInput("thin", "a live-only archive keeps no summaries", "Leave one of them out.")
+        if self.live_only and self.directory:
+            raise InvalidInput("directory", "a live-only archive lies with the database", "Leave it out.")
+        directory = checked_directory(self.directory)
+        return replace(self, name=check_name(self.name, 100), directory=directory)
+
+
+def checked_directory(directory: str) -> str:
+    """An absolute path of plain letters, without an end stroke; or nothing. Raises InvalidInput."""
+    directory = directory.strip().rstrip("/")
+    if directory and (not _DIRECTORY.fullmatch(directory) or "/.." in directory):
+        remedy = "Give an absolute path of letters, digits and . _ -, on the host of the database."
+        raise InvalidInput("directory", f"{directory!r} cannot be used", remedy)
+    return directory
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,21 +9,22 @@ from typing import Any, Final
 
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.setup import ArchiveFacts
+from cronaca.store import disks
 from cronaca.store.editing.changes import By, Log, check_revision
 from cronaca.store.transaction import Transaction
 
 _ARCHIVES: Final = """
-SELECT a.archive_id, a.uid, a.revision, a.name, a.keep_us, a.keep_bytes, a.thin,
+SELECT a.archive_id, a.uid, a.revision, a.name, a.keep_us, a.keep_bytes, a.thin, a.live_only, a.directory,
     (SELECT COUNT(*) FROM logger l WHERE l.archive_id = a.archive_id)
 FROM archive a ORDER BY a.archive_id
 """
 _ADD_ARCHIVE: Final = """
-INSERT INTO archive (uid, name, keep_us, keep_bytes, thin)
-VALUES (%(uid)s, %(name)s, %(keep_us)s, %(keep_bytes)s, %(thin)s)
+INSERT INTO archive (uid, name, keep_us, keep_bytes, thin, live_only, directory, mount)
+VALUES (%(uid)s, %(name)s, %(keep_us)s, %(keep_bytes)s, %(thin)s, %(live_only)s, %(directory)s, %(mount)s)
 """
 _CHANGE_ARCHIVE: Final = """
 UPDATE archive SET name = %(name)s, keep_us = %(keep_us)s, keep_bytes = %(keep_bytes)s, thin = %(thin)s,
-    revision = revision + 1
+    live_only = %(live_only)s, directory = %(directory)s, mount = %(mount)s, revision = revision + 1
 WHERE uid = %(uid)s
 """
 _SIZES: Final = """
@@ -52,10 +53,13 @@ def list_archives(tx: Transaction) -> list[ArchiveRow]:
     held = {row[0]: row[1:] for row in tx.fetch(_SIZES)}
     return [
         ArchiveRow(
-            number, uid, revision, ArchiveFacts(name, keep_us, keep_bytes, bool(thin)), int(loggers),
+            number, uid, revision,
+            ArchiveFacts(name, keep_us, keep_bytes, bool(thin), bool(live_only), directory), int(loggers),
             *_whole(held.get(number, (0, 0, None, None))),
         )
-        for number, uid, revision, name, keep_us, keep_bytes, thin, loggers in tx.fetch(_ARCHIVES)
+        for number, uid, revision, name, keep_us, keep_bytes, thin, live_only, directory, loggers in tx.fetch(
+            _ARCHIVES
+        )
     ]  # fmt: skip
 
 
@@ -78,7 +82,7 @@ def add_archive(tx: Transaction, facts: ArchiveFacts, by: By, uid: str = "") -> 
     log = Log(tx, "archive", by)
     _check_free(tx, facts.name, "")
     uid = uid or str(uuid.uuid4())
-    tx.insert(_ADD_ARCHIVE, uid=uid, **asdict(facts))
+    tx.insert(_ADD_ARCHIVE, uid=uid, mount=_mount(tx, facts.directory), **asdict(facts))
     log.note(uid, None, asdict(facts))
     log.write()
     return uid
@@ -91,9 +95,18 @@ def change_archive(tx: Transaction, uid: str, facts: ArchiveFacts, by: By, seen:
     row = get_archive(tx, uid)
     check_revision(tx, "archive", uid, row.facts.name, has=row.revision, seen=seen)
     _check_free(tx, facts.name, uid)
-    tx.execute(_CHANGE_ARCHIVE, uid=uid, **asdict(facts))
+    if facts.live_only and not row.facts.live_only and row.samples:
+        problem = f"it holds {row.samples} samples that the next start of the recorder would delete"
+        raise InvalidInput("live_only", problem, "Make another archive for scratch work.")
+    tx.execute(_CHANGE_ARCHIVE, uid=uid, mount=_mount(tx, facts.directory), **asdict(facts))
     log.note(uid, asdict(row.facts), asdict(facts))
     log.write()
+
+
+def _mount(tx: Transaction, directory: str) -> str:
+    """The disk that a directory lies on now: should it be missing later, that is seen."""
+    found = disks.disk_of(directory, disks.list_disks(tx)) if directory else None
+    return "" if found is None else found.path
 
 
 def _check_free(tx: Transaction, name: str, own_uid: str) -> None:

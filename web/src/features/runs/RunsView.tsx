@@ -38,15 +38,14 @@ export function RunsView(props: RunsViewProps): ReactElement {
   const { runs, known, rules, zone, nowUs, search, rule, open, problem } = props;
   const chosen = runs.find((run) => run.uid === open);
   const columns: Column<Run>[] = [
-    { name: 'Run', of: (run) => run.name, width: '24%' },
-    { name: 'Began', of: (run) => momentText(Number(run.start_us), zone), width: '18%' },
+    { name: 'Run', of: (run) => run.name, width: '20%' },
+    { name: 'Began', of: (run) => oneLine(momentText(Number(run.start_us), zone)) },
     {
       name: 'Ended',
-      of: (run) => (run.end_us === null ? 'lasts' : momentText(Number(run.end_us), zone)),
-      width: '18%',
+      of: (run) => oneLine(run.end_us === null ? 'lasts' : momentText(Number(run.end_us), zone)),
     },
-    { name: 'Took', of: (run) => runLength(run, nowUs), right: true },
-    { name: 'Facts at the start', of: (run) => run.start_facts.map(factText).join(' · ') },
+    { name: 'Took', of: (run) => oneLine(runLength(run, nowUs)), right: true },
+    { name: 'Facts at the start', of: (run) => run.start_facts.map(factText).join(', ') },
     { name: 'Found by', of: (run) => (run.rule === '' ? run.person : run.rule) },
   ];
   const filtered = search !== '' || rule !== '';
@@ -105,6 +104,14 @@ export function RunsView(props: RunsViewProps): ReactElement {
       {chosen !== undefined && (
         <RunPanel key={chosen.uid} {...props} run={chosen} onClose={() => props.onOpen(null)} />
       )}
+    </Box>
+  );
+}
+
+function oneLine(text: string): ReactElement {
+  return (
+    <Box component="span" sx={{ whiteSpace: 'nowrap' }}>
+      {text}
     </Box>
   );
 }

@@ -20,10 +20,16 @@ import {
   type Column,
 } from '../../shared/ui';
 import { Page } from './Page';
-import { archivesQuery, type Archive, type ArchiveIn } from './queries';
+import { archivesQuery, retentionQuery, type Archive, type ArchiveIn } from './queries';
 import { useSave } from './useSave';
 
 const MB = 1_000_000;
+const DISKS: Record<string, string> = {
+  ok: 'has room',
+  low: 'is filling up',
+  absent: 'is not there',
+  unknown: '–',
+};
 const COLUMNS: Column<Archive>[] = [
   { name: 'Name', of: (row) => row.name, width: '24%' },
   { name: 'Keeps', of: keeps },
@@ -36,6 +42,7 @@ const COLUMNS: Column<Archive>[] = [
     of: (row) => (row.megabytes_per_year == null ? '–' : row.megabytes_per_year.toFixed(0)),
     right: true,
   },
+  { name: 'Disk', of: (row) => DISKS[row.disk_state] ?? row.disk_state },
 ];
 
 export function ArchivesPage(): ReactElement {
@@ -71,6 +78,7 @@ export function ArchivesPage(): ReactElement {
 }
 
 function keeps(row: Archive): string {
+  if (row.live_only) return 'until the recorder starts anew';
   const parts = [
     row.keep_us == null ? '' : written(row.keep_us),
     row.keep_bytes == null ? '' : `at most ${Math.round(row.keep_bytes / MB)} MB`,
@@ -96,6 +104,8 @@ function ArchivePanel({ archive, onClose, onMade }: ArchivePanelProps): ReactEle
     keep_us: archive?.keep_us ?? null,
     keep_bytes: archive?.keep_bytes ?? null,
     thin: archive?.thin ?? false,
+    live_only: archive?.live_only ?? false,
+    directory: archive?.directory ?? '',
   });
   const saving = useSave(
     async (wanted: ArchiveIn) =>
@@ -107,7 +117,7 @@ function ArchivePanel({ archive, onClose, onMade }: ArchivePanelProps): ReactEle
               body: { ...wanted, revision: archive.revision },
             }),
           ),
-    ['name', 'keep_us', 'keep_bytes'],
+    ['name', 'keep_us', 'keep_bytes', 'directory', 'live_only'],
     (made) => onMade(made.uid),
   );
   const zone = plant?.zone ?? 'UTC';
@@ -148,10 +158,34 @@ function ArchivePanel({ archive, onClose, onMade }: ArchivePanelProps): ReactEle
           and what was deleted is kept on record.
         </Told>
       )}
+      {limited && archive !== null && <Doomed uid={archive.uid} facts={facts} zone={zone} />}
+      <Switched
+        label="Live-only: for scratch work"
+        value={facts.live_only}
+        onChange={(live_only) => setFacts({ ...facts, live_only })}
+      />
+      {facts.live_only && (
+        <Told kind="error">
+          Whatever it holds is lost each time the recorder is started: after an update, a power cut, a restart
+          of the machine.
+        </Told>
+      )}
+      {saving.problem('live_only') !== undefined && <Told kind="error">{saving.problem('live_only')}</Told>}
+      {!facts.live_only && (
+        <TextLine
+          label="Directory on the database's host"
+          value={facts.directory}
+          placeholder="where the database lies"
+          onChange={(directory) => setFacts({ ...facts, directory })}
+          problem={saving.problem('directory')}
+          hint="New months are put there; those that are there stay where they are."
+        />
+      )}
       {archive !== null && (
         <Facts
           rows={[
             ['First sample', archive.first_us == null ? '–' : momentText(Number(archive.first_us), zone)],
+            ['Lies in', archive.disk],
             ['Last sample', archive.last_us == null ? '–' : momentText(Number(archive.last_us), zone)],
           ]}
         />
@@ -160,5 +194,19 @@ function ArchivePanel({ archive, onClose, onMade }: ArchivePanelProps): ReactEle
       {saving.done && archive !== null && <Told kind="good">Saved.</Told>}
       <FormActions save={archive === null ? 'Add' : 'Save'} busy={saving.busy} />
     </Panel>
+  );
+}
+
+/** What the limits in the form would delete now. */
+function Doomed({ uid, facts, zone }: { uid: string; facts: ArchiveIn; zone: string }): ReactElement | null {
+  const { data } = useQuery(retentionQuery(uid, facts));
+  if (data === undefined) return null;
+  if (data.samples === 0 || data.cut_us == null) return <Told kind="good">Nothing would go now.</Told>;
+  return (
+    <Told kind="error">
+      {whole(data.samples)} samples from before {momentText(Number(data.cut_us), zone)} would go now,{' '}
+      {(data.months.reduce((sum, one) => sum + one.bytes, 0) / MB).toFixed(1)} MB
+      {facts.thin ? '; their summaries stay.' : '.'}
+    </Told>
   );
 }

@@ -47,6 +47,25 @@ export function RecorderPage(): ReactElement {
         keyOf={(row) => row.uid}
         empty="Nothing is recorded yet. Add a logger under Loggers."
       />
+      {data.disks.some((one) => one.state === 'low' || one.state === 'absent') && (
+        <Box sx={{ mt: 1.5 }}>
+          {data.disks
+            .filter((one) => one.state === 'low' || one.state === 'absent')
+            .map((one) => (
+              <Told key={one.archive} kind="error">
+                {one.archive}: {one.text}
+              </Told>
+            ))}
+        </Box>
+      )}
+      <Heading>Disks of the archives</Heading>
+      <DataTable
+        label="Disks of the archives"
+        columns={DISK_COLUMNS}
+        rows={data.disks}
+        keyOf={(row) => row.archive}
+        empty="There is no archive yet."
+      />
       <Heading>Gaps of all tags in the last 24 h</Heading>
       <DataTable
         label="Gaps of the last day"
@@ -76,6 +95,7 @@ function Figures({ data, nowUs }: { data: Recorder; nowUs: number }): ReactEleme
     ['Waiting to be committed', String(data.queued_samples ?? '–')],
     ['Dropped', String(data.dropped_samples ?? '–')],
     ['Late scans', String(data.late_scans ?? '–')],
+    ['In the spool on disk', spoolText(data)],
     ['In the journal', `${data.journal_samples} samples`],
   ];
   return (
@@ -92,6 +112,13 @@ function Figures({ data, nowUs }: { data: Recorder; nowUs: number }): ReactEleme
       ))}
     </Box>
   );
+}
+
+/** What waits on disk while the database is away. */
+function spoolText(data: Recorder): string {
+  if (data.spooled_samples == null || data.spool_bytes == null) return '–';
+  if (data.spooled_samples === 0) return 'nothing';
+  return `${data.spooled_samples} samples, ${(data.spool_bytes / 1e6).toFixed(1)} MB`;
 }
 
 function Heading({ children }: { children: string }): ReactElement {
@@ -128,6 +155,11 @@ const LOGGER_COLUMNS: Column<Recorder['loggers'][number]>[] = [
   },
   { name: 'Records', of: (row) => `${row.text}, into ${row.archive}` },
   { name: 'Why', of: (row) => row.reason },
+];
+
+const DISK_COLUMNS: Column<Recorder['disks'][number]>[] = [
+  { name: 'Archive', of: (row) => row.archive, width: '26%' },
+  { name: 'Where it lies', of: (row) => row.text },
 ];
 
 function gapColumns(zone: string): Column<Recorder['gaps'][number]>[] {

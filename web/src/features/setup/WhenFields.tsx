@@ -1,8 +1,9 @@
 /** What a logger's wanted state and interval follow beside a person. */
 import { Add, Close } from '@mui/icons-material';
-import { Box, Button, IconButton, TextField, ToggleButton, ToggleButtonGroup } from '@mui/material';
-import type { ReactElement } from 'react';
-import { Told } from '../../shared/ui';
+import { Box, Button, IconButton, ToggleButton, ToggleButtonGroup } from '@mui/material';
+import { useState, type ReactElement } from 'react';
+import { clockOf, minuteOf } from '../../shared/lib/clock';
+import { TextLine, Told } from '../../shared/ui';
 import type { LoggerIn } from './queries';
 import { TagChoice } from './TagChoice';
 
@@ -113,21 +114,22 @@ interface ClockProps {
   onChange: (minute: number) => void;
 }
 
+/** A time of the day, written 06:00. */
 function Clock({ label, minute, onChange }: ClockProps): ReactElement {
-  const two = (value: number): string => String(value).padStart(2, '0');
+  const [text, setText] = useState(clockOf(minute));
+  const typed = minuteOf(text);
   return (
-    <TextField
-      type="time"
-      variant="standard"
-      size="small"
-      label={label}
-      value={`${two(Math.floor(minute / 60))}:${two(minute % 60)}`}
-      onChange={(event) => {
-        const [hours, minutes] = event.target.value.split(':').map(Number);
-        if (hours !== undefined && minutes !== undefined) onChange(hours * 60 + minutes);
-      }}
-      slotProps={{ inputLabel: { shrink: true } }}
-      sx={{ width: 86 }}
-    />
+    <Box sx={{ width: 64 }}>
+      <TextLine
+        label={label}
+        value={typed !== null && typed !== minute ? clockOf(minute) : text}
+        problem={typed === null ? 'Write 06:00.' : undefined}
+        onChange={(next) => {
+          setText(next);
+          const found = minuteOf(next);
+          if (found !== null) onChange(found);
+        }}
+      />
+    </Box>
   );
 }

@@ -72,6 +72,23 @@ export const archivesQuery = queryOptions({
   queryFn: async ({ signal }) => unwrap(await client.GET('/api/setup/archives', { signal })),
 });
 
+/** What the limits of an archive would delete now. */
+export const retentionQuery = (uid: string, facts: ArchiveIn) => {
+  const query = {
+    thin: facts.thin,
+    ...(facts.keep_us == null ? {} : { keep_us: facts.keep_us }),
+    ...(facts.keep_bytes == null ? {} : { keep_bytes: facts.keep_bytes }),
+  };
+  return queryOptions({
+    queryKey: [SETUP, 'retention', uid, query],
+    queryFn: async ({ signal }) =>
+      unwrap(
+        await client.GET('/api/setup/archives/{uid}/retention', { params: { path: { uid }, query }, signal }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+};
+
 export const loggersQuery = queryOptions({
   queryKey: [SETUP, 'loggers'],
   queryFn: async ({ signal }) => unwrap(await client.GET('/api/setup/loggers', { signal })),
