@@ -83,6 +83,24 @@ class TestCoverage:
         found = coverage.blanks(Series.empty(FLOAT), Knowledge(()), self.window)
         assert GapReason.NOT_YET_RECORDED in [g.reason for g in found]
 
+    def test_behind_now_lies_the_future(self) -> None:
+        known = Knowledge((Covered(0, None),), known_until_us=400, now_us=600)
+        found = coverage.blanks(Series.empty(FLOAT), known, self.window)
+        ends = [(g.start_us, g.end_us, g.reason) for g in found]
+        end = self.window.end_us
+        assert ends == [(400, 600, GapReason.NOT_YET_KNOWN), (600, end, GapReason.FUTURE)]
+        known = Knowledge((Covered(0, None),), known_until_us=400, now_us=400)
+        (only,) = coverage.blanks(Series.empty(FLOAT), known, self.window)
+        assert (only.start_us, only.reason) == (400, GapReason.FUTURE)
+
+    def test_what_retention_has_removed_says_so(self) -> None:
+        known = Knowledge((Covered(300, None),), known_until_us=2000, removed_until_us=300)
+        (first, *_) = coverage.blanks(Series.empty(FLOAT), known, self.window)
+        assert (first.end_us, first.reason) == (300, GapReason.REMOVED)
+        later = Knowledge((Covered(500, None),), known_until_us=2000, removed_until_us=300)
+        (first, *_) = coverage.blanks(Series.empty(FLOAT), later, self.window)
+        assert (first.end_us, first.reason) == (500, GapReason.NOT_YET_RECORDED)
+
     def test_a_stopped_logger_leaves_a_hole_with_its_reason(self) -> None:
         covered = (Covered(0, 300, GapReason.LOGGER_PAUSED), Covered(500, 700, GapReason.LOGGER_STOPPED))
         series = Series.of(FLOAT, [0, 500], [1, 2])

@@ -11,7 +11,7 @@ import pytest
 
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import InvalidInput
-from cronaca.core.model import DAY, HOUR, MINUTE, SECOND, Series, ValueType, Window
+from cronaca.core.model import DAY, HOUR, MINUTE, SECOND, GapReason, Series, ValueType, Window
 from cronaca.store import Store, retention, setup
 from cronaca.store.backfill import backfill
 from cronaca.store.curves import CurveReader
@@ -93,6 +93,9 @@ def test_exactly_the_announced_samples_go_from_each_archive(works: Works) -> Non
     assert [(g.month, g.how) for g in gone] == [(202608, "dropped"), (202609, "dropped"), (202610, "dropped")]
     assert sum(g.samples for g in gone) == plans[1].samples
     assert again.samples == 0, "what was done is done"
+    asked = Window(NOW - 90 * DAY, NOW)
+    (answer,) = SeriesReader(works.store).read_keys([works.keys[1]["t"]], asked)
+    assert (answer.blanks[0].reason, answer.blanks[0].end_us) == (GapReason.REMOVED, cuts[1])
     PyramidBuilder(works.store, works.clock).build_some(60)
     assert works.faults() == []
 

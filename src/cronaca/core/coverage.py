@@ -81,6 +81,10 @@ class Knowledge:
     gaps: tuple[Gap, ...] = ()
     known_until_us: int = 0
     silence: GapReason = GapReason.NOT_YET_KNOWN
+    removed_until_us: int = 0
+    """Retention has deleted what lay before."""
+    now_us: int | None = None
+    """Behind it lies the future; None: nobody asks."""
 
     @property
     def until_us(self) -> int:
@@ -135,12 +139,21 @@ def blanks(series: Series, known: Knowledge, window: Window, marked: Series | No
     found += [g for g in stretches if g.start_us not in marks and _covers(g, window)]
     first_known = window.end_us if known.since_us is None else known.since_us
     if first_known > window.start_us:
-        end = min(first_known, window.end_us)
-        found.append(Gap(window.start_us, end, GapReason.NOT_YET_RECORDED))
+        removed = known.since_us is not None and known.since_us == known.removed_until_us
+        reason = GapReason.REMOVED if removed else GapReason.NOT_YET_RECORDED
+        found.append(Gap(window.start_us, min(first_known, window.end_us), reason))
     if known.covered and known.covered[-1].end_us is None and known.known_until_us < window.end_us:
-        start = max(known.known_until_us, window.start_us)
-        found.append(Gap(start, window.end_us, known.silence))
+        found += _silence(known, Window(max(known.known_until_us, window.start_us), window.end_us))
     return sorted(found, key=lambda g: (g.start_us, g.reason))
+
+
+def _silence(known: Knowledge, behind: Window) -> list[Gap]:
+    """What lies behind all that is known: the last moments, and the future."""
+    if known.now_us is None or known.now_us >= behind.end_us:
+        return [Gap(behind.start_us, behind.end_us, known.silence)]
+    now_us = max(known.now_us, behind.start_us)
+    future = Gap(now_us, behind.end_us, GapReason.FUTURE)
+    return [future] if now_us == behind.start_us else [Gap(behind.start_us, now_us, known.silence), future]
 
 
 def _end(gap: Gap, window: Window) -> int:

@@ -174,6 +174,8 @@ class GapReason(StrEnum):
     RECORDER_LATE = "recorder_late"
     BAD_VALUES = "bad_values"
     NOT_YET_KNOWN = "not_yet_known"
+    REMOVED = "removed_by_retention"
+    FUTURE = "in_the_future"
 
 
 @dataclass(frozen=True, slots=True)

@@ -23,6 +23,7 @@ _LIST: Final = """
 SELECT archive_id, tag_id, version, start_us, end_us, ended_by FROM coverage
 WHERE tag_id IN %(tag_ids)s ORDER BY start_us
 """
+_REMOVED: Final = "SELECT archive_id, removed_until_us FROM archive"
 IMPORTED: Final = GapReason.NOT_RECORDED
 
 
@@ -44,6 +45,11 @@ def add(tx: Transaction, windows: Iterable[tuple[HistoryKey, Window]]) -> None:
         for k, w in windows
     ]
     tx.execute_many(_ADD, rows)
+
+
+def list_removed(tx: Transaction) -> dict[int, int]:
+    """Of each archive in which retention has deleted samples, the time before which they lay."""
+    return dict(tx.fetch(_REMOVED))
 
 
 def list_coverage(tx: Transaction, keys: Sequence[HistoryKey]) -> dict[HistoryKey, list[Covered]]:

@@ -66,6 +66,7 @@ _END_COVERAGE: Final = "DELETE FROM coverage WHERE archive_id = %(archive_id)s A
 _TRIM_COVERAGE: Final = """
 UPDATE IGNORE coverage SET start_us = %(cut_us)s WHERE archive_id = %(archive_id)s AND start_us < %(cut_us)s
 """
+_SAY_REMOVED: Final = "UPDATE archive SET removed_until_us = %(cut_us)s WHERE archive_id = %(archive_id)s"
 _ADD_RUN: Final = """
 INSERT INTO retention_run (archive_id, made_us, month, before_us, samples, bytes, how)
 VALUES (%(archive_id)s, %(made_us)s, %(month)s, %(before_us)s, %(samples)s, %(bytes)s, %(how)s)
@@ -255,6 +256,7 @@ class Retention:
             with self._store.transaction() as tx:
                 tx.execute(_END_COVERAGE, archive_id=archive_id, cut_us=found.cut_us)
                 tx.execute(_TRIM_COVERAGE, archive_id=archive_id, cut_us=found.cut_us)
+                tx.execute(_SAY_REMOVED, archive_id=archive_id, cut_us=found.cut_us)
         return Plan(archive_id, found.cut_us, found.thin, tuple(done))
 
     def _delete(self, found: Plan, cut_us: int, one: Doomed, now_us: int) -> bool:

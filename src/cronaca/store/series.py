@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Final
@@ -58,11 +59,15 @@ class Context:
     silence: GapReason
     months: Mapping[HistoryKey, list[HistoryMonth]]
     covered: Mapping[HistoryKey, list[Covered]]
+    removed: Mapping[int, int]
+    """By archive: retention has deleted what lay before."""
+    now_us: int
 
     def knowledge(self, key: HistoryKey) -> Knowledge:
         """What is known of one history."""
         covered = knowledge.normalised(self.covered[key], self.recording_began_us)
-        return Knowledge(covered, self.gaps, self.known_until_us, self.silence)
+        removed = self.removed.get(key.archive_id, 0)
+        return Knowledge(covered, self.gaps, self.known_until_us, self.silence, removed, self.now_us)
 
     def waiting(self, key: HistoryKey) -> list[Series]:
         """The samples of a history that are not in segments yet, in the order of writing."""
@@ -123,6 +128,8 @@ class SeriesReader:
             _reason_of_silence(last),
             months.list_months_of(tx, keys),
             coverage.list_coverage(tx, keys),
+            coverage.list_removed(tx),
+            time.time_ns() // 1000,
         )
 
 

@@ -15,6 +15,8 @@ const REASONS: Record<string, string> = {
   recorder_late: 'The recorder was held up',
   bad_values: 'Values were bad',
   not_yet_known: 'Nothing is known yet',
+  removed_by_retention: 'Removed by retention',
+  in_the_future: 'In the future',
 };
 
 export function reasonText(reason: string): string {
