@@ -147,7 +147,7 @@ function factsOf(address: Address, tag: TagIn): Partial<TagIn> {
   const kind = address['kind'];
   if (typeof kind === 'string' && kind !== tag.address['kind']) {
     if (kind === 'reached') return { value_type: 'boolean', unit: '' };
-    return { value_type: kind === 'counter' ? 'integer' : 'float' };
+    return kind === 'counter' ? { value_type: 'integer', decimals: 0 } : { value_type: 'float' };
   }
   return {};
 }

@@ -1,0 +1,144 @@
+"""Calculated tags, meters and runs, by an engineer's way through the browser."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.test_setup import choose, open_page
+from tests.support.application import ROOT, Application
+
+pytestmark = pytest.mark.browser
+
+
+def add_source(page: Page, application: Application, name: str, protocol: str) -> None:
+    open_page(page, application, "sources", "Sources")
+    page.get_by_role("button", name="Add a source").click()
+    page.get_by_label("Name", exact=True).fill(name)
+    choose(page, "Protocol", protocol)
+    page.get_by_role("button", name="Add", exact=True).click()
+    expect(page.get_by_role("row", name=name)).to_contain_text("connected", timeout=15_000)
+
+
+def pick_tag(page: Page, label: str, text: str, name: str) -> None:
+    field = page.get_by_role("form", name="New tags").get_by_label(label)
+    field.fill(text)
+    page.get_by_role("option", name=name, exact=True).click()
+
+
+def test_a_formula_is_written_checked_recorded_and_drawn(page: Page, application: Application) -> None:
+    """71.5 °C and 79 % have a dew point of 66.09 °C (psychrolib 2.5)."""
+    add_source(page, application, "Calculated values", "Calculated values")
+    open_page(page, application, "tags", "Tags")
+    page.get_by_role("button", name="Add tags").click()
+    form = page.get_by_role("form", name="New tags")
+    choose(page, "Source", "Calculated values", "New tags")
+    form.get_by_label("Name", exact=True).fill("Line 1 Zone 1 dew point")
+    form.get_by_label("Formula", exact=True).fill("dew_point(t, rh")
+    expect(form.get_by_role("alert")).to_contain_text("ends too early")
+    form.get_by_label("Formula", exact=True).fill("dew_point(t, rh)")
+    pick_tag(page, "t is", "Zone 1 air", "Line 1 Zone 1 air temperature")
+    pick_tag(page, "rh is", "Zone 1 relative", "Line 1 Zone 1 relative humidity")
+    expect(form.get_by_text(re.compile(r"Now: 66\.09"))).to_be_visible()
+    choose(page, "Recorded by", "Line 1 contacts", "New tags")
+    page.get_by_role("button", name="Add", exact=True).click()
+    expect(page.get_by_text("Added. The recorder")).to_be_visible()
+    page.get_by_role("button", name="Close").click()
+
+    page.get_by_label("Find", exact=True).fill("dew point")
+    page.get_by_role("button", name="Line 1 Zone 1 dew point").click()
+    page.get_by_role("link", name="Trend", exact=True).click()
+    expect(page.get_by_test_id("pen-value").first).to_have_text("66.1", timeout=15_000)
+    application.device.set({"temperature_1": 60.0, "humidity_1": 90.0})
+    # 60 °C, 90 %: 57.74 °C (psychrolib 2.5).
+    expect(page.get_by_test_id("pen-value").first).to_have_text("57.7", timeout=5_000)
+
+
+def test_a_counter_counts_and_a_person_resets_it(page: Page, application: Application) -> None:
+    add_source(page, application, "Calculated values", "Calculated values")
+    open_page(page, application, "tags", "Tags")
+    page.get_by_role("button", name="Add tags").click()
+    form = page.get_by_role("form", name="New tags")
+    choose(page, "Source", "Calculated values", "New tags")
+    form.get_by_label("Name", exact=True).fill("Line 1 jams")
+    choose(page, "Calculated as", "Counter of edges", "New tags")
+    pick_tag(page, "Counts", "jam", "Line 1 Cutter jam")
+    choose(page, "Recorded by", "Line 1 contacts", "New tags")
+    page.get_by_role("button", name="Add", exact=True).click()
+    expect(page.get_by_text("Added. The recorder")).to_be_visible()
+    page.get_by_role("button", name="Close").click()
+    page.get_by_label("Find", exact=True).fill("Line 1 jams")
+    page.get_by_role("button", name="Line 1 jams").click()
+    page.get_by_role("link", name="Trend", exact=True).click()
+    value = page.get_by_test_id("pen-value").first
+    expect(value).to_have_text("0", timeout=15_000)
+    for count in (1, 2):
+        application.device.set({"jam": 1})
+        expect(value).to_have_text(str(count), timeout=5_000)
+        application.device.set({"jam": 0})
+        page.wait_for_timeout(800)
+
+    open_page(page, application, "tags", "Tags")
+    page.get_by_label("Find", exact=True).fill("Line 1 jams")
+    page.get_by_role("button", name="Line 1 jams").click()
+    page.get_by_label("Write a value").fill("0")
+    page.get_by_role("button", name="Write", exact=True).click()
+    expect(page.get_by_text("Written.")).to_be_visible(timeout=10_000)
+    page.get_by_role("link", name="Trend", exact=True).click()
+    expect(page.get_by_test_id("pen-value").first).to_have_text("0", timeout=15_000)
+
+
+def test_lots_are_runs_and_a_person_marks_one(page: Page, application: Application) -> None:
+    application.device.set({"lot": 4711})
+    open_page(page, application, "runs", "Runs")
+    page.get_by_role("button", name="Add a rule").click()
+    form = page.get_by_role("form", name="A new rule")
+    form.get_by_label("Name; the value is put behind it").fill("Line 1 lot")
+    field = form.get_by_label("Tag", exact=True)
+    field.fill("lot")
+    page.get_by_role("option", name="Line 1 Lot number").click()
+    form.get_by_label("Facts kept at its start and end").fill("product moist")
+    page.get_by_role("option", name="Line 1 Cooler product moisture").click()
+    page.get_by_role("button", name="Add", exact=True).click()
+    expect(page.get_by_role("row", name="Line 1 lot")).to_contain_text("watched")
+
+    page.get_by_role("link", name="Runs", exact=True).first.click()
+    expect(page.get_by_role("row", name="Line 1 lot 4711")).to_contain_text("lasts", timeout=15_000)
+    application.device.set({"lot": 4712})
+    row = page.get_by_role("row", name="Line 1 lot 4712")
+    expect(row).to_contain_text("12.50 %", timeout=10_000)
+    expect(page.get_by_role("row", name="Line 1 lot 4711")).not_to_contain_text("lasts")
+
+    page.get_by_label("A run of your own").fill("Trial 7")
+    page.get_by_role("button", name="Begin it now").click()
+    page.get_by_role("button", name="Trial 7").click()
+    page.get_by_role("button", name="End it now").click()
+    expect(page.get_by_role("row", name="Trial 7")).not_to_contain_text("lasts", timeout=10_000)
+    page.get_by_label("Find in names and facts").fill("4711")
+    expect(page.get_by_role("row", name="Trial 7")).to_have_count(0)
+    page.get_by_role("button", name="Line 1 lot 4711").click()
+    page.get_by_role("link", name="Trend", exact=True).click()
+    expect(page.get_by_test_id("pen-card").first).to_contain_text("Cooler product moisture")
+    expect(page.get_by_role("button", name="Hold")).to_have_attribute("aria-pressed", "true")
+
+
+def test_new_pages_have_no_barrier(page: Page, application: Application) -> None:
+    axe = (ROOT / "web/node_modules/axe-core/axe.min.js").read_text()
+    steps = (
+        ("/runs", None), ("/setup/runs", "Add a rule"), ("/setup/archives", "Add an archive"),
+        ("/setup/loggers", "Add a logger"),
+    )  # fmt: skip
+    for path, button in steps:
+        page.goto(f"{application.url}{path}")
+        page.get_by_role("heading", level=1).wait_for()
+        if button is not None:
+            page.get_by_role("button", name=button).click()
+        if path == "/setup/loggers":
+            page.get_by_role("button", name="Record by a schedule").click()
+        page.wait_for_timeout(400)
+        page.evaluate(axe)
+        found = page.evaluate("axe.run()")["violations"]
+        serious = [v["id"] for v in found if v["impact"] in ("serious", "critical")]
+        assert serious == [], f"{path}: {serious}"
