@@ -34,6 +34,7 @@ from cronaca.api.routes import (
     setup_sources,
     setup_tags,
     tags,
+    trends,
 )
 from cronaca.api.schemas import Problem
 from cronaca.store import Store
@@ -89,8 +90,8 @@ def _api() -> APIRouter:
     }
     api = APIRouter(prefix="/api", responses={code: dict(facts) for code, facts in problems.items()})
     modules = (
-        health, tags, series, figures, history, live, setup_sources, setup_asking, setup_tags, setup_loggers,
-        recorder, records, formulas, runs,
+        health, tags, trends, series, figures, history, live, setup_sources, setup_asking, setup_tags,
+        setup_loggers, recorder, records, formulas, runs,
     )  # fmt: skip
     for module in modules:
         api.include_router(module.router)

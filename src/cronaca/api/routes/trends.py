@@ -1,0 +1,210 @@
+"""Trends: saved sheets, notes, windows by words, the tags of sister equipment, samples as files."""
+
+from __future__ import annotations
+
+import tempfile
+import time
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Annotated, Final
+
+from fastapi import APIRouter, Query
+from fastapi.responses import StreamingResponse
+
+from cronaca.api.deps import CurvesDep, PersonDep, ReaderDep, StoreDep, find_all_tags
+from cronaca.api.routes.setup_sources import acting
+from cronaca.api.schemas import Uid
+from cronaca.api.schemas.trends import (
+    EarlierOut,
+    ExportQuery,
+    NamedWindow,
+    NoteIn,
+    NoteOut,
+    NoteText,
+    SheetIn,
+    SheetOut,
+    SistersIn,
+    SistersOut,
+)
+from cronaca.core.errors import InvalidInput, NotFound
+from cronaca.core.model import Series, ValueType, Window
+from cronaca.core.windows import Unit, Which, WindowWish, resolve
+from cronaca.exchange.shown import Form, Shown, write_shown
+from cronaca.store import Store, notes, setup, sheets
+from cronaca.store.notes import Note
+from cronaca.store.sheets import Sheet, SheetFacts
+from cronaca.store.texts import texts_of
+
+router = APIRouter(tags=["trends"])
+Micros = Annotated[int, Query(description="UTC microseconds since 1970")]
+_TYPES: Final = {
+    Form.CSV: "text/csv; charset=utf-8",
+    Form.XLSX: "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+    Form.PARQUET: "application/vnd.apache.parquet",
+}
+_CHUNK: Final = 1 << 18
+
+
+@router.get("/sheets")
+def list_sheets(store: StoreDep) -> list[SheetOut]:
+    """All sheets by folder and name."""
+    with store.snapshot() as tx:
+        return [_sheet(one) for one in sheets.list_sheets(tx)]
+
+
+@router.post("/sheets", status_code=201)
+def add_sheet(store: StoreDep, person: PersonDep, wanted: SheetIn) -> SheetOut:
+    """Saves a new sheet."""
+    by = acting(person)
+    return _get_sheet(store, store.run(lambda tx: sheets.add_sheet(tx, _facts(wanted), by)))
+
+
+@router.put("/sheets/{uid}")
+def change_sheet(store: StoreDep, person: PersonDep, uid: Uid, wanted: SheetIn) -> SheetOut:
+    """Saves a sheet over itself; the later of two who change it is told."""
+    by = acting(person)
+    store.run(lambda tx: sheets.change_sheet(tx, uid, _facts(wanted), by, wanted.revision))
+    return _get_sheet(store, uid)
+
+
+@router.delete("/sheets/{uid}", status_code=204)
+def remove_sheet(store: StoreDep, uid: Uid) -> None:
+    """Removes a sheet."""
+    store.run(lambda tx: sheets.remove_sheet(tx, uid))
+
+
+def _facts(wanted: SheetIn) -> SheetFacts:
+    return SheetFacts(wanted.name, wanted.view, wanted.folder)
+
+
+def _get_sheet(store: Store, uid: str) -> SheetOut:
+    with store.snapshot() as tx:
+        return _sheet(sheets.get_sheet(tx, uid))
+
+
+def _sheet(one: Sheet) -> SheetOut:
+    return SheetOut(
+        uid=one.uid, name=one.name, folder=one.folder, view=one.view, revision=one.revision,
+        person=one.person, made_us=str(one.made_us),
+    )  # fmt: skip
+
+
+@router.get("/notes")
+def list_notes(
+    store: StoreDep, start: Micros, end: Micros, search: Annotated[str, Query(max_length=200)] = ""
+) -> list[NoteOut]:
+    """Notes that touch a window, newest first."""
+    window = Window.parse(start, end)
+    with store.snapshot() as tx:
+        return [_note(one) for one in notes.list_notes(tx, window, search.strip())]
+
+
+@router.post("/notes", status_code=201)
+def add_note(store: StoreDep, person: PersonDep, wanted: NoteIn) -> NoteOut:
+    """Pins a note."""
+    by = acting(person)
+    end_us = None if wanted.end_us is None else int(wanted.end_us)
+    start_us = int(wanted.start_us)
+    uid = store.run(lambda tx: notes.add_note(tx, start_us, end_us, wanted.tag, wanted.text, by))
+    return _get_note(store, uid)
+
+
+@router.put("/notes/{uid}")
+def change_note(store: StoreDep, person: PersonDep, uid: Uid, wanted: NoteText) -> NoteOut:
+    """Writes a note anew; what it said is kept."""
+    by = acting(person)
+    store.run(lambda tx: notes.change_note(tx, uid, wanted.text, by))
+    return _get_note(store, uid)
+
+
+@router.delete("/notes/{uid}", status_code=204)
+def remove_note(store: StoreDep, person: PersonDep, uid: Uid) -> None:
+    """Takes a note away."""
+    by = acting(person)
+    store.run(lambda tx: notes.remove_note(tx, uid, by))
+
+
+@router.get("/notes/{uid}/earlier")
+def list_earlier(store: StoreDep, uid: Uid) -> list[EarlierOut]:
+    """What a note said before, newest first."""
+    with store.snapshot() as tx:
+        found = notes.list_earlier(tx, uid)
+    return [EarlierOut(text=one.text, person=one.person, made_us=str(one.made_us)) for one in found]
+
+
+def _get_note(store: Store, uid: str) -> NoteOut:
+    with store.snapshot() as tx:
+        return _note(notes.get_note(tx, uid))
+
+
+def _note(one: Note) -> NoteOut:
+    return NoteOut(
+        uid=one.uid, start_us=str(one.start_us), end_us=None if one.end_us is None else str(one.end_us),
+        tag=one.tag_uid, tag_name=one.tag_name, text=one.text, person=one.person, made_us=str(one.made_us),
+    )  # fmt: skip
+
+
+@router.get("/windows")
+def get_window(store: StoreDep, unit: Unit, which: Which = Which.THIS) -> NamedWindow:
+    """This or the last shift, day, week or month, by the plant's calendar; this one ends now."""
+    with store.snapshot() as tx:
+        plant = setup.find_plant(tx)
+    if plant is None:
+        raise NotFound("plant", "1")
+    found = resolve(WindowWish(unit=unit, which=which), plant.calendar, time.time_ns() // 1000)
+    return NamedWindow(start_us=str(found.start_us), end_us=str(found.end_us))
+
+
+@router.post("/tags/sisters")
+def find_sisters(store: StoreDep, wanted: SistersIn) -> SistersOut:
+    """For tags of one equipment (Line 1) those of the same names of another one (Line 2)."""
+    target = wanted.equipment.strip().strip("/")
+    if not target:
+        raise InvalidInput("equipment", "it is missing", "Name the one to go over to.")
+    tags = find_all_tags(store, wanted.tags)
+    with store.snapshot() as tx:
+        by_name = {tag.name: tag.uid for tag in setup.list_tags(tx)}
+    sisters = []
+    for tag in tags:
+        own = tag.equipment.split("/")[0]
+        name = tag.name.replace(own, target, 1) if own and tag.name.startswith(own) else ""
+        sisters.append(by_name.get(name))
+    return SistersOut(sisters=sisters)
+
+
+@router.get("/series/export", response_class=StreamingResponse)
+def export_samples(
+    store: StoreDep, reader: ReaderDep, curves: CurvesDep, wanted: Annotated[ExportQuery, Query()]
+) -> StreamingResponse:
+    """The samples of tags in [start, end) as a file: all that were recorded, or those that a plot of so many
+    columns shows. Times in the plant's zone with their offset; what is Bad has no value."""
+    window = Window.parse(wanted.start, wanted.end)
+    tags = find_all_tags(store, wanted.tag)
+    numbers = [one.tag_id for one in tags]
+    if wanted.what == "shown":
+        found = [one.series for one in curves.read_many(numbers, window, wanted.width)]
+    else:
+        found = [one.recorded for one in reader.read_many(numbers, window)]
+    parts = [Shown(t.name, t.unit, _inside(s, window)) for t, s in zip(tags, found, strict=True)]
+    codes = [code for one in parts for code in _text_codes(one.series)]
+    with store.snapshot() as tx:
+        plant, texts = setup.find_plant(tx), texts_of(tx, codes)
+    folder = tempfile.TemporaryDirectory(prefix="cronaca-")
+    path = Path(folder.name) / f"samples.{wanted.form.value}"
+    write_shown(path, wanted.form, parts, "UTC" if plant is None else plant.zone, texts)
+    headers = {"Content-Disposition": f'attachment; filename="samples.{wanted.form.value}"'}
+    return StreamingResponse(_stream(folder, path), media_type=_TYPES[wanted.form], headers=headers)
+
+
+def _inside(series: Series, window: Window) -> Series:
+    return series.take((series.ts_us >= window.start_us) & (series.ts_us < window.end_us))
+
+
+def _text_codes(series: Series) -> list[int]:
+    return series.values.tolist() if series.value_type is ValueType.TEXT else []
+
+
+def _stream(folder: tempfile.TemporaryDirectory[str], path: Path) -> Iterator[bytes]:
+    with folder, path.open("rb") as file:
+        while data := file.read(_CHUNK):
+            yield data

@@ -1,0 +1,94 @@
+"""Sheets, notes and windows over the wire."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+
+from cronaca.api.schemas import Micros, Model, Uid
+from cronaca.core.trends import WIDEST
+from cronaca.exchange.shown import Form
+
+
+class SheetIn(Model):
+    """A trend sheet to save; `view` is the query of the link that shows it."""
+
+    name: str = Field(max_length=200)
+    folder: str = Field("", max_length=200)
+    view: str = Field(max_length=20_000)
+    revision: int | None = None
+
+
+class SheetOut(SheetIn):
+    """A saved sheet."""
+
+    uid: Uid
+    revision: int
+    person: str
+    made_us: Micros
+
+
+class NoteIn(Model):
+    """A note on a moment or a stretch, of one tag or of all."""
+
+    start_us: Micros
+    end_us: Micros | None = None
+    tag: Uid | None = None
+    text: str = Field(max_length=4000)
+
+
+class NoteText(Model):
+    """What a note says from now on."""
+
+    text: str = Field(max_length=4000)
+
+
+class NoteOut(NoteIn):
+    """A pinned note."""
+
+    uid: Uid
+    tag_name: str | None
+    person: str
+    made_us: Micros
+
+
+class EarlierOut(Model):
+    """What a note said before."""
+
+    text: str
+    person: str
+    made_us: Micros
+
+
+class NamedWindow(Model):
+    """A window of the plant's calendar, as it lies now."""
+
+    start_us: Micros
+    end_us: Micros
+
+
+class SistersIn(Model):
+    """Tags of one equipment, and the equipment whose tags are wanted in their place."""
+
+    tags: list[Uid] = Field(min_length=1, max_length=64)
+    equipment: str = Field(max_length=200)
+
+
+class SistersOut(Model):
+    """For each tag its sister, or none."""
+
+    sisters: list[Uid | None]
+
+
+class ExportQuery(Model):
+    """Samples to write to a file."""
+
+    tag: list[Uid] = Field(min_length=1, max_length=64)
+    start: int
+    end: int
+    """UTC microseconds since 1970."""
+    form: Form = Form.CSV
+    what: Literal["recorded", "shown"] = "recorded"
+    width: int = Field(1000, ge=1, le=WIDEST)
+    """Pixel columns of what is shown."""

@@ -1,0 +1,114 @@
+"""Saved trend sheets: a name in a folder, and the link that shows the view."""
+
+from __future__ import annotations
+
+import uuid
+from dataclasses import dataclass
+from typing import Final
+
+from cronaca.core.errors import EditConflict, InvalidInput, NotFound
+from cronaca.core.setup.facts import check_name
+from cronaca.store.editing.changes import By
+from cronaca.store.transaction import Transaction
+
+MOST_VIEW: Final = 8_000
+_LIST: Final = """
+SELECT uid, folder, name, view, person, made_us, revision FROM sheet ORDER BY folder, name
+"""
+_GET: Final = """
+SELECT uid, folder, name, view, person, made_us, revision FROM sheet WHERE uid = %(uid)s
+"""
+_LOCK: Final = "SELECT 1 FROM sheet WHERE uid = %(uid)s FOR UPDATE"
+_NAMED: Final = "SELECT uid FROM sheet WHERE folder = %(folder)s AND name = %(name)s"
+_ADD: Final = """
+INSERT INTO sheet (uid, folder, name, view, person, made_us)
+VALUES (%(uid)s, %(folder)s, %(name)s, %(view)s, %(person)s, %(made_us)s)
+"""
+_CHANGE: Final = """
+UPDATE sheet SET folder = %(folder)s, name = %(name)s, view = %(view)s, person = %(person)s,
+    made_us = %(made_us)s, revision = revision + 1
+WHERE uid = %(uid)s
+"""
+_REMOVE: Final = "DELETE FROM sheet WHERE uid = %(uid)s"
+
+
+@dataclass(frozen=True, slots=True)
+class Sheet:
+    """A saved sheet; `person` saved it last."""
+
+    uid: str
+    folder: str
+    name: str
+    view: str
+    person: str
+    made_us: int
+    revision: int
+
+
+@dataclass(frozen=True, slots=True)
+class SheetFacts:
+    """What people say of a sheet."""
+
+    name: str
+    view: str
+    folder: str = ""
+
+    def checked(self) -> SheetFacts:
+        """The same, made regular; raises InvalidInput."""
+        folder = check_name(self.folder, 100, "folder") if self.folder.strip() else ""
+        if len(self.view) > MOST_VIEW:
+            raise InvalidInput("view", f"it has {len(self.view)} characters", "Take fewer pens.")
+        return SheetFacts(check_name(self.name, 100), self.view, folder)
+
+
+def list_sheets(tx: Transaction) -> list[Sheet]:
+    """All sheets by folder and name."""
+    return [Sheet(*row) for row in tx.fetch(_LIST)]
+
+
+def get_sheet(tx: Transaction, uid: str) -> Sheet:
+    """One sheet; raises NotFound."""
+    row = tx.fetch_one(_GET, uid=uid)
+    if row is None:
+        raise NotFound("sheet", uid)
+    return Sheet(*row)
+
+
+def add_sheet(tx: Transaction, facts: SheetFacts, by: By) -> str:
+    """Saves a new sheet; returns its uid. Raises InvalidInput."""
+    facts = facts.checked()
+    _check_free(tx, facts, "")
+    uid = str(uuid.uuid4())
+    tx.insert(_ADD, uid=uid, **_columns(facts, by))
+    return uid
+
+
+def change_sheet(tx: Transaction, uid: str, facts: SheetFacts, by: By, seen: int | None) -> None:
+    """Saves a sheet over itself. Raises InvalidInput, NotFound, EditConflict."""
+    facts = facts.checked()
+    tx.fetch(_LOCK, uid=uid)
+    before = get_sheet(tx, uid)
+    if seen is not None and seen != before.revision:
+        raise EditConflict("sheet", before.name, before.person, before.made_us)
+    _check_free(tx, facts, uid)
+    tx.execute(_CHANGE, uid=uid, **_columns(facts, by))
+
+
+def remove_sheet(tx: Transaction, uid: str) -> None:
+    """Removes a sheet; raises NotFound."""
+    get_sheet(tx, uid)
+    tx.execute(_REMOVE, uid=uid)
+
+
+def _columns(facts: SheetFacts, by: By) -> dict[str, object]:
+    return {
+        "folder": facts.folder, "name": facts.name, "view": facts.view, "person": by.person,
+        "made_us": by.made_us,
+    }  # fmt: skip
+
+
+def _check_free(tx: Transaction, facts: SheetFacts, own_uid: str) -> None:
+    row = tx.fetch_one(_NAMED, folder=facts.folder, name=facts.name)
+    if row is not None and row[0] != own_uid:
+        where = f" in {facts.folder}" if facts.folder else ""
+        raise InvalidInput("name", f"there is a sheet {facts.name!r}{where}", "Take another name or folder.")

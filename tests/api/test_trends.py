@@ -1,0 +1,131 @@
+"""Sheets, notes, windows by words, sister equipment and exports through the API."""
+
+from __future__ import annotations
+
+import csv
+import io
+from datetime import datetime
+
+import pyarrow.parquet as papq
+import pytest
+from openpyxl import load_workbook
+
+from cronaca.core.model import SECOND
+from tests.api.conftest import Plant
+from tests.api.setup_support import Api, Json
+from tests.support.builders import NOW
+
+
+class TestSheets:
+    def test_one_is_saved_changed_and_removed(self, api: Api) -> None:
+        made = api.ok("POST", "/sheets", {"name": " Drying ", "folder": "Line 1", "view": "tags=a&last=PT1H"})
+        assert (made["name"], made["folder"], made["revision"]) == ("Drying", "Line 1", 1)
+        place = f"/sheets/{made['uid']}"
+        changed = api.ok("PUT", place, {"name": "Drying", "view": "tags=b", "revision": 1})
+        assert (changed["folder"], changed["view"], changed["revision"]) == ("", "tags=b", 2)
+        assert api.refused("PUT", place, {"name": "Mine", "view": "", "revision": 1}, 409)
+        api.ok("DELETE", place)
+        assert api.ok("GET", "/sheets") == []
+        api.refused("DELETE", place, None, 404)
+
+    def test_a_name_is_given_once_in_a_folder(self, api: Api) -> None:
+        api.ok("POST", "/sheets", {"name": "Drying", "view": ""})
+        assert api.field("POST", "/sheets", {"name": "Drying", "view": ""}) == "name"
+        api.ok("POST", "/sheets", {"name": "Drying", "folder": "Line 2", "view": ""})
+        assert api.field("POST", "/sheets", {"name": " ", "view": ""}) == "name"
+        assert api.field("POST", "/sheets", {"name": "x", "view": "y" * 9000}) == "view"
+
+
+class TestNotes:
+    def test_one_is_pinned_rewritten_and_taken_away_and_nothing_is_forgotten(self, plant: Plant) -> None:
+        api, tag = Api(plant.client), plant.tags["temperature"]
+        at = str(NOW + 10 * SECOND)
+        made = api.ok("POST", "/notes", {"start_us": at, "tag": tag.uid, "text": " Probe swapped "})
+        assert (made["text"], made["tag_name"]) == ("Probe swapped", tag.name)
+        place = f"/notes/{made['uid']}"
+        assert api.ok("PUT", place, {"text": "Probe 2 swapped"})["text"] == "Probe 2 swapped"
+        assert [one["text"] for one in api.ok("GET", f"{place}/earlier")] == ["Probe swapped"]
+        assert api.field("PUT", place, {"text": "  "}) == "text"
+        span = f"start={NOW}&end={NOW + 60 * SECOND}"
+        assert [one["uid"] for one in api.ok("GET", f"/notes?{span}&search=probe")] == [made["uid"]]
+        assert api.ok("GET", f"/notes?{span}&search=valve") == []
+        api.ok("DELETE", place)
+        assert api.ok("GET", f"/notes?{span}") == []
+        with plant.store.snapshot() as tx:
+            assert [row[0] for row in tx.fetch("SELECT text FROM note_edit ORDER BY edit_no")] == [
+                "Probe swapped", "Probe 2 swapped",
+            ]  # fmt: skip
+
+    def test_a_stretch_is_found_by_any_of_its_moments(self, api: Api) -> None:
+        body = {"start_us": str(NOW), "end_us": str(NOW + 60 * SECOND), "text": "Trial"}
+        api.ok("POST", "/notes", body)
+        for start, end, found in ((30, 40, 1), (-10, 0, 0), (-10, 1, 1), (61, 70, 0)):
+            query = f"start={NOW + start * SECOND}&end={NOW + end * SECOND}"
+            assert len(api.ok("GET", f"/notes?{query}")) == found, query
+        assert api.field("POST", "/notes", {**body, "end_us": str(NOW)}) == "end_us"
+        unknown = "00000000-0000-0000-0000-000000000000"
+        api.refused("POST", "/notes", {**body, "tag": unknown}, 404)
+
+
+def test_a_window_by_words_is_that_of_the_plant(plant: Plant) -> None:
+    api = Api(plant.client)
+    day = api.ok("GET", "/windows?unit=day&which=last")
+    length_h = (int(day["end_us"]) - int(day["start_us"])) / 3600 / SECOND
+    assert length_h in (23, 24, 25)
+    shift = api.ok("GET", "/windows?unit=shift")
+    assert int(shift["start_us"]) < int(shift["end_us"])
+    assert api.refused("GET", "/windows?unit=fortnight", None)
+
+
+def test_sisters_are_found_by_their_names(api: Api, source: Json) -> None:
+    names = ("Line 1 press", "Line 1 door", "Line 2 press")
+    tags = [
+        {
+            "name": name, "source": source["uid"], "equipment": f"{name[:6]}/Press",
+            "address": {"table": "input_register", "address": 2 * i, "data_type": "float32"},
+        }
+        for i, name in enumerate(names)
+    ]  # fmt: skip
+    press, door, other = api.ok("POST", "/setup/tags", {"tags": tags})["uids"]
+    found = api.ok("POST", "/tags/sisters", {"tags": [press, door], "equipment": "Line 2"})
+    assert found["sisters"] == [other, None]
+    assert api.field("POST", "/tags/sisters", {"tags": [press], "equipment": " / "}) == "equipment"
+
+
+class TestExport:
+    def url(self, plant: Plant, form: str, **more: str) -> str:
+        extra = "".join(f"&{name}={value}" for name, value in more.items())
+        window = f"start={NOW + 490 * SECOND}&end={NOW + 510 * SECOND}"
+        return f"/api/series/export?tag={plant.tags['temperature'].uid}&{window}&form={form}{extra}"
+
+    def test_csv_has_every_sample_in_the_plants_time_and_no_value_where_bad(self, plant: Plant) -> None:
+        answer = plant.client.get(self.url(plant, "csv"))
+        assert answer.headers["content-type"].startswith("text/csv")
+        rows = list(csv.DictReader(io.StringIO(answer.text)))
+        assert len(rows) == 20
+        assert rows[0]["value"] == "49.0"
+        assert rows[0]["unit"] == "°C"
+        at = datetime.fromisoformat(rows[0]["time"])
+        assert round(at.timestamp() * SECOND) == NOW + 490 * SECOND
+        assert rows[0]["time"].endswith("+01:00"), "November in Rome"
+        assert (rows[10]["value"], rows[10]["quality"]) == ("", "Bad, no communication")
+
+    def test_a_workbook_and_parquet_say_the_same(self, plant: Plant) -> None:
+        sheet = load_workbook(io.BytesIO(plant.client.get(self.url(plant, "xlsx")).content)).active
+        assert sheet is not None
+        rows = list(sheet.iter_rows(min_row=2, values_only=True))
+        assert (rows[0][2], rows[10][2], len(rows)) == (49.0, None, 20)
+        table = papq.read_table(io.BytesIO(plant.client.get(self.url(plant, "parquet")).content))
+        assert (table.num_rows, table["value"][0].as_py(), table["value"][10].as_py()) == (20, "49.0", None)
+
+    def test_what_is_shown_keeps_the_ends_of_each_column(self, plant: Plant) -> None:
+        window = f"start={NOW}&end={NOW + 500 * SECOND}"
+        tag = plant.tags["temperature"].uid
+        text = plant.client.get(f"/api/series/export?tag={tag}&{window}&what=shown&width=10").text
+        rows = list(csv.DictReader(io.StringIO(text)))
+        assert 20 <= len(rows) <= 40
+        assert (rows[0]["value"], rows[-1]["value"]) == ("0.0", "49.9")
+
+    @pytest.mark.parametrize("query", ["start=5&end=1", "start=0&end=1&form=doc", "start=0&end=1&width=0"])
+    def test_what_cannot_be_is_refused(self, plant: Plant, query: str) -> None:
+        Api(plant.client).refused("GET", f"/series/export?tag={plant.tags['lot'].uid}&{query}", None)
