@@ -3526,6 +3526,11 @@ export interface components {
          * @description A tag and where it is recorded.
          */
         TagOut: {
+            /**
+             * Colour
+             * @description The tag's own as #RRGGBB; empty: by the pen's number.
+             */
+            colour: string;
             /** Decimals */
             decimals: number;
             /** Description */
@@ -3542,6 +3547,13 @@ export interface components {
             recorded: components["schemas"]["RecordedByOut"][];
             /** Source */
             source: string;
+            /**
+             * States
+             * @description Names of the values of a state tag.
+             */
+            states: {
+                [key: string]: string;
+            };
             /** Stepped */
             stepped: boolean;
             /** Uid */

@@ -16,6 +16,13 @@ export interface Pen {
   low: number;
   high: number;
   dimmed: boolean;
+  /** CSS pixels. */
+  width: number;
+  draw: 'line' | 'area' | 'points';
+  /** A limit or set point: dashed and lighter. */
+  guide: boolean;
+  /** Constants on its scale, drawn as guide lines. */
+  lines: readonly number[];
   gaps: readonly { startUs: number; endUs: number }[];
 }
 

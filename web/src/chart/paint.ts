@@ -33,14 +33,94 @@ export function paintPen(plot: Plot, pen: Pen): void {
   context.beginPath();
   context.rect(plot.left, plot.top - 2, plot.width, plot.height + 4);
   context.clip();
-  context.globalAlpha = pen.dimmed ? 0.35 : 1;
+  context.globalAlpha = pen.dimmed ? 0.35 : pen.guide ? 0.7 : 1;
   context.strokeStyle = pen.colour;
   context.fillStyle = pen.colour;
-  context.lineWidth = 1.6 * plot.ratio;
+  context.lineWidth = (pen.guide ? Math.min(pen.width, 1.2) : pen.width) * plot.ratio;
   context.lineJoin = 'round';
-  strokeRuns(plot, pen);
+  if (pen.draw === 'area') fillArea(plot, pen);
+  if (pen.draw !== 'points') strokeRuns(plot, pen);
+  if (pen.draw === 'points' || isZoomedIn(plot, pen)) paintPoints(plot, pen);
+  paintLines(plot, pen);
   context.restore();
   paintFloor(plot, pen.gaps, pen.colour);
+}
+
+/** So few samples in view that each can be told from its neighbours. */
+function isZoomedIn(plot: Plot, pen: Pen): boolean {
+  const { t } = pen.columns;
+  const count = indexAt(t, plot.endUs) - indexAt(t, plot.startUs);
+  return !pen.guide && count > 0 && count * 14 * plot.ratio < plot.width;
+}
+
+/** A dot at each usable sample. */
+function paintPoints(plot: Plot, pen: Pen): void {
+  const { t, v, q } = pen.columns;
+  const { context } = plot;
+  const radius = Math.max(1.2, pen.width) * plot.ratio;
+  const last = indexAt(t, plot.endUs);
+  for (let i = Math.max(indexAt(t, plot.startUs), 0); i <= last; i++) {
+    const value = v[i] ?? NaN;
+    if (isBad(q[i] ?? 0) || Number.isNaN(value)) continue;
+    context.beginPath();
+    context.arc(x(plot, t[i] ?? 0), y(plot, pen, value), radius, 0, 2 * Math.PI);
+    context.fill();
+  }
+}
+
+/** Fills from the line to the floor, run by run between bad samples. */
+function fillArea(plot: Plot, pen: Pen): void {
+  const { t, v, q } = pen.columns;
+  const { context } = plot;
+  const floor = plot.top + plot.height;
+  const first = Math.max(indexAt(t, plot.startUs), 0);
+  const last = Math.min(indexAt(t, plot.endUs) + 1, t.length - 1);
+  const alpha = context.globalAlpha;
+  context.globalAlpha = alpha * 0.18;
+  let open = false;
+  let lastY = floor;
+  const close = (px: number): void => {
+    if (!open) return;
+    context.lineTo(px, lastY);
+    context.lineTo(px, floor);
+    context.fill();
+    open = false;
+  };
+  for (let i = first; i <= last; i++) {
+    const px = x(plot, t[i] ?? 0);
+    if (isBad(q[i] ?? 0) || Number.isNaN(v[i])) {
+      close(px);
+      continue;
+    }
+    const py = y(plot, pen, v[i] ?? 0);
+    if (!open) {
+      context.beginPath();
+      context.moveTo(px, floor);
+      open = true;
+    } else if (pen.stepped) context.lineTo(px, lastY);
+    context.lineTo(px, py);
+    lastY = py;
+  }
+  close(x(plot, Math.max(t[last] ?? 0, last === t.length - 1 ? pen.heldUntilUs : 0)));
+  context.globalAlpha = alpha;
+}
+
+/** Constants on the pen's scale, as guide lines with their value at the left. */
+function paintLines(plot: Plot, pen: Pen): void {
+  const { context, ratio } = plot;
+  context.lineWidth = ratio;
+  context.setLineDash([6 * ratio, 4 * ratio]);
+  context.font = `${10 * ratio}px B612`;
+  context.textAlign = 'left';
+  context.textBaseline = 'bottom';
+  for (const value of pen.lines) {
+    const py = y(plot, pen, value);
+    context.beginPath();
+    context.moveTo(plot.left, py);
+    context.lineTo(plot.left + plot.width, py);
+    context.stroke();
+    context.fillText(String(value), plot.left + 4 * ratio, py - 2 * ratio);
+  }
 }
 
 /** Strokes the curve as runs of one kind (good or uncertain) between bad samples. */
@@ -54,7 +134,8 @@ function strokeRuns(plot: Plot, pen: Pen): void {
   let dotted = false;
   const begin = (px: number, py: number): void => {
     context.beginPath();
-    context.setLineDash(dotted ? [plot.ratio * 1.5, plot.ratio * 3] : []);
+    const dash = pen.guide ? [plot.ratio * 6, plot.ratio * 4] : [];
+    context.setLineDash(dotted ? [plot.ratio * 1.5, plot.ratio * 3] : dash);
     context.moveTo(px, py);
   };
   for (let i = first; i <= last; i++) {
@@ -123,6 +204,7 @@ export function paintNumbers(plot: Plot, pens: readonly Pen[], ink: PlotInk): vo
 }
 
 function numberPlace(plot: Plot, pen: Pen): NumberPlace | null {
+  if (pen.number === 0) return null;
   const end = Math.min(plot.endUs, Math.max(pen.heldUntilUs, pen.columns.t.at(-1) ?? 0));
   const v = pen.columns.v[indexAt(pen.columns.t, end)];
   if (v === undefined || Number.isNaN(v) || end < plot.startUs) return null;

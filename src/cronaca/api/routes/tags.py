@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from typing import Annotated
 
 from fastapi import APIRouter, Query
@@ -73,6 +74,8 @@ def _with_recorders(tx: Transaction, tags: list[Tag]) -> list[TagOut]:
             stepped=tag.stepped,
             equipment=tag.equipment,
             source=sources.get(tag.source_id, ""),
+            colour=tag.colour,
+            states=json.loads(tag.states) if tag.states else {},
             recorded=recorded.get(tag.tag_id, []),
         )
         for tag in tags

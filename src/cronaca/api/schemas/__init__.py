@@ -85,6 +85,10 @@ class TagOut(Model):
     stepped: bool
     equipment: str
     source: str
+    colour: str
+    """The tag's own as #RRGGBB; empty: by the pen's number."""
+    states: dict[str, str]
+    """Names of the values of a state tag."""
     recorded: list[RecordedByOut]
 
 

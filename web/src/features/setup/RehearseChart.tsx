@@ -36,7 +36,11 @@ export function RehearseChart({ found }: { found: Rehearsal }): ReactElement {
     heldUntilUs: end,
     low: range.low - margin,
     high: range.high + margin,
-    dimmed: i === 0,
+    width: 1.6,
+      draw: 'line' as const,
+      guide: false,
+      lines: [],
+      dimmed: i === 0,
     gaps: [],
   }));
   const ink = useMemo(

@@ -1,4 +1,4 @@
-import { Close, Visibility, VisibilityOff } from '@mui/icons-material';
+import { Close, TuneOutlined, Visibility, VisibilityOff } from '@mui/icons-material';
 import { Box, ButtonBase, IconButton, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
 import { valueText, type Scalar } from '../../shared/lib/format';
@@ -22,6 +22,8 @@ export interface PenCardsProps {
   onSelect: (uid: string) => void;
   onHide: (uid: string) => void;
   onRemove: (uid: string) => void;
+  /** Opens what can be changed of a pen. */
+  onEdit: (uid: string) => void;
 }
 
 /** The pens as compact cards: value, scale, how the tag is recorded. */
@@ -40,6 +42,7 @@ function Card({
   onSelect,
   onHide,
   onRemove,
+  onEdit,
 }: { card: PenCard } & Omit<PenCardsProps, 'cards'>): ReactElement {
   const { trace, hidden, selected, scale } = card;
   const { tag, name } = trace;
@@ -84,7 +87,7 @@ function Card({
                 data-testid="pen-value"
                 sx={{ fontSize: 18, fontWeight: 700, color: card.bad ? 'error.main' : undefined }}
               >
-                {valueText(card.value, tag.decimals)}
+                {stateName(card.value, tag.states) ?? valueText(card.value, tag.decimals)}
               </Typography>
               <Typography component="span" sx={{ fontSize: 11, color: 'text.secondary', ml: 0.5 }}>
                 {tag.unit}
@@ -117,6 +120,9 @@ function Card({
           borderRadius: 1,
         }}
       >
+        <IconButton size="small" sx={tool} aria-label={`Change ${name}`} onClick={() => onEdit(tag.uid)}>
+          <TuneOutlined sx={icon} />
+        </IconButton>
         <IconButton
           size="small"
           sx={tool}
@@ -168,4 +174,9 @@ function recordedText({ tag }: Trace): string {
   const first = tag.recorded[0];
   if (first === undefined) return 'not recorded';
   return first.mode === 'periodic' ? `every ${lengthText(first.interval_us)}` : 'on change';
+}
+
+/** The name of a state, where its tag gives it one. */
+function stateName(value: Scalar, states: Readonly<Record<string, string>>): string | undefined {
+  return typeof value === 'number' ? states[String(value)] : undefined;
 }

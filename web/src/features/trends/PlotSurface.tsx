@@ -15,6 +15,9 @@ export interface PlotSurfaceProps {
   span: Span;
   width: number;
   cursorUs: number | null;
+  /** The cursors that bound a range. */
+  marks: readonly { name: 'A' | 'B'; atUs: number }[];
+  notes: readonly { uid: string; atUs: number; text: string }[];
   accent: string;
   ink: string;
   onCursor: (atUs: number | null) => void;
@@ -43,6 +46,9 @@ export function PlotSurface(props: PlotSurfaceProps): ReactElement {
   const clamp = (px: number): number => Math.min(Math.max(px, GUTTER_LEFT), GUTTER_LEFT + plotWidth);
   const pixel = (event: { clientX: number }): number =>
     clamp(event.clientX - (host.current?.getBoundingClientRect().left ?? 0));
+
+  const placeOf = (us: number): number =>
+    GUTTER_LEFT + ((us - span.startUs) / (span.endUs - span.startUs)) * plotWidth;
 
   const down = (event: PointerEvent): void => {
     if (event.button > 1) return;
@@ -92,6 +98,51 @@ export function PlotSurface(props: PlotSurfaceProps): ReactElement {
       {at !== null && at >= GUTTER_LEFT && at <= GUTTER_LEFT + plotWidth && (
         <Box sx={{ ...line, left: at, bgcolor: props.ink }} data-testid="cursor-line" />
       )}
+      {props.marks.length === 2 && (
+        <Band
+          from={placeOf(props.marks[0]?.atUs ?? 0)}
+          to={placeOf(props.marks[1]?.atUs ?? 0)}
+          least={GUTTER_LEFT}
+          most={GUTTER_LEFT + plotWidth}
+          colour={props.accent}
+        />
+      )}
+      {props.marks.map((mark) => {
+        const left = placeOf(mark.atUs);
+        return left < GUTTER_LEFT || left > GUTTER_LEFT + plotWidth ? null : (
+          <Box
+            key={mark.name}
+            data-testid={`mark-${mark.name}`}
+            sx={{ ...line, left, width: '2px', bgcolor: props.accent }}
+          >
+            <Box component="span" sx={{ ...flag, bgcolor: props.accent }}>
+              {mark.name}
+            </Box>
+          </Box>
+        );
+      })}
+      {props.notes.map((note) => {
+        const left = placeOf(note.atUs);
+        return left < GUTTER_LEFT || left > GUTTER_LEFT + plotWidth ? null : (
+          <Box
+            key={note.uid}
+            data-testid="note-mark"
+            title={note.text}
+            sx={{
+              position: 'absolute',
+              bottom: 44,
+              left: left - 6,
+              width: 12,
+              height: 12,
+              borderRadius: '50% 50% 50% 0',
+              transform: 'rotate(-45deg)',
+              border: 1.5,
+              borderColor: props.ink,
+              bgcolor: 'background.paper',
+            }}
+          />
+        );
+      })}
       {drag?.kind === 'zoom' && (
         <Box
           sx={{ ...line, left: Math.min(drag.fromX, drag.toX), bgcolor: props.accent, opacity: 0.18 }}
@@ -102,4 +153,30 @@ export function PlotSurface(props: PlotSurfaceProps): ReactElement {
   );
 }
 
+const flag = {
+  position: 'absolute',
+  top: 0,
+  left: 0,
+  px: '5px',
+  fontSize: 11,
+  fontWeight: 700,
+  lineHeight: '16px',
+  color: 'background.paper',
+} as const;
 const line = { position: 'absolute', top: 0, bottom: 0, width: '1px', pointerEvents: 'none' } as const;
+
+interface BandProps {
+  from: number;
+  to: number;
+  least: number;
+  most: number;
+  colour: string;
+}
+
+/** The stretch between both cursors. */
+function Band({ from, to, least, most, colour }: BandProps): ReactElement | null {
+  const left = Math.max(Math.min(from, to), least);
+  const right = Math.min(Math.max(from, to), most);
+  if (right <= left) return null;
+  return <Box sx={{ ...line, left, bgcolor: colour, opacity: 0.08 }} style={{ width: right - left }} />;
+}

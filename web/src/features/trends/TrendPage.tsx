@@ -1,33 +1,36 @@
 import { useQuery } from '@tanstack/react-query';
-import { useCallback, useMemo, useState, type ReactElement } from 'react';
+import { useCallback, useEffect, useMemo, useState, type ReactElement } from 'react';
 import { useOutletContext } from 'react-router';
 import { errorText } from '../../api/errors';
 import { healthQuery, plantQuery } from '../../api/queries';
 import { GUTTER_LEFT, GUTTER_RIGHT } from '../../chart';
-import { useSize } from '../../shared/lib/useSize';
+import { valueText } from '../../shared/lib/format';
 import { useThemeChoice } from '../../shared/lib/themeContext';
-import { SECOND } from '../../shared/lib/time';
-import { KeysPanel } from './KeysPanel';
-import { blankAt, toContact, toPen, traces, type Blank, type Trace } from './model';
-import { PenCards } from './PenCards';
-import { defaultTagsQuery, tagsQuery } from './queries';
-import { held, lengthOf, MOST_TAGS, spanOf, zoomed } from './state';
-import { TagPicker } from './TagPicker';
+import { MINUTE, momentText, SECOND, type Span } from '../../shared/lib/time';
+import { useSize } from '../../shared/lib/useSize';
+import { FiguresTable } from './FiguresTable';
+import { ExportMenu, WindowMenu } from './HeadMenus';
+import { blankAt, liesIn, toContact, toPen, traces, type Blank, type Trace } from './model';
+import type { PenCard } from './PenCards';
+import { takePicture, type Legend } from './picture';
+import { defaultTagsQuery, notesQuery, sheetsQuery, tagsQuery } from './queries';
+import { held, lengthOf, rangeOf, SCALES, spanOf, zoomed, type Scales, type TrendState } from './state';
+import { TrendDrawer, type DrawerPanel } from './TrendDrawer';
 import { TrendRail } from './TrendRail';
 import { TrendView, type TrendStatus } from './TrendView';
 import { useCards } from './useCards';
 import { useCurves } from './useCurves';
+import { useGhosts } from './useGhosts';
 import { useLive } from './useLive';
 import { useNow } from './useNow';
 import { useTrendKeys } from './useTrendKeys';
-import { useTrendState } from './useTrendState';
+import { useTrendState, type TrendActions } from './useTrendState';
 
 /** What the shell tells a page: an action asked for in the top bar. */
 export interface ShellRequest {
   findTag: number;
 }
 
-type Panel = 'pens' | 'picker' | 'keys';
 const NONE: string[] = [];
 
 /** A trend: joins state, history and live values with the view. */
@@ -61,11 +64,17 @@ export function TrendPage(): ReactElement {
   const [cursorUs, setCursorUs] = useState<number | null>(null);
   const cards = useCards({ known, state, span, cursorUs, live, tokens });
   const shownCards = cards.filter((card) => !card.hidden);
-  const pens = shownCards.flatMap(({ trace, scale, colour }) =>
-    scale === null ? [] : [toPen(trace, scale, colour, ![null, trace.tag.uid].includes(state.selected))],
-  );
+  const pens = shownCards.flatMap(({ trace, scale, colour }) => {
+    const dimmed = ![null, trace.tag.uid].includes(state.selected);
+    return scale === null ? [] : [toPen(trace, scale, colour, dimmed, state.looks[trace.tag.uid])];
+  });
+  const ghosts = useGhosts(pens, span, plotWidth, state.ghostUs);
+  const { data: notes } = useQuery(notesQuery(stretchOfNotes(span), ''));
+  useSheetLink(state, actions);
   const visible = shownCards.map((card) => card.trace);
 
+  const [figuresOpen, setFiguresOpen] = useState(false);
+  const steady = useSteady(span, shown.mode === 'live');
   const { setWindow } = actions;
   const onMode = useCallback(() => {
     const next = shown.mode === 'live' ? held(span.startUs, span.endUs) : null;
@@ -75,12 +84,25 @@ export function TrendPage(): ReactElement {
     (uid: string) => actions.change({ selected: state.selected === uid ? null : uid }),
     [actions, state.selected],
   );
-  const onFit = (): void => actions.change({ fit: !state.fit });
+  const onFit = (): void => actions.change({ scales: state.scales === 'fit' ? 'own' : 'fit' });
+  const onScales = (): void => actions.change({ scales: nextOf(state.scales) });
   const onClose = (): void => setPanel('pens');
   const onPicker = (): void => setPanel('picker');
-  const onKeys = (): void => setPanel(panel === 'keys' ? 'pens' : 'keys');
+  const toggled = (wanted: DrawerPanel) => (): void => setPanel(panel === wanted ? 'pens' : wanted);
+  const onKeys = toggled('keys');
+  const onMark = (name: 'a' | 'b'): void => actions.change({ [name]: markAt(state[name], cursorUs, span) });
+  const onFigures = (): void => setFiguresOpen(!figuresOpen);
+  const onPicture = (): void => {
+    const shownWindow = `${momentText(span.startUs, zone)} to ${momentText(span.endUs, zone)} (${zone})`;
+    takePicture(plotHost, {
+      title: titleOf(known),
+      window: shownWindow,
+      legend: shownCards.map(legendOf),
+      tokens,
+    });
+  };
   useTrendKeys({
-    ...{ span, cursorUs, actions, onMode, onFit, onSelect, onPicker, onKeys, onClose },
+    ...{ span, cursorUs, actions, onMode, onFit, onSelect, onPicker, onKeys, onClose, onMark, onFigures },
     penIds: pens.map((pen) => pen.id),
     onCursor: setCursorUs,
     onTheme: toggleTheme,
@@ -94,31 +116,39 @@ export function TrendPage(): ReactElement {
       status={statusOf(uids.length, failed, defaults.isPending, status === 'pending')}
       error={failure === null ? error : errorText(failure)}
       notice={noticeOf(live.link === 'lost', live.databaseUp, clock.failed)}
-      {...{ zone, span, tokens, pens, cursorUs, size, plotHost: setPlotHost, onFit, onKeys }}
+      {...{ zone, span, tokens, cursorUs, size, plotHost: setPlotHost, onFit, onScales, onKeys }}
+      {...{ figuresOpen, onFigures, onSheets: toggled('sheets'), onNotes: toggled('notes') }}
+      pens={[...ghosts, ...pens]}
+      unseen={unseenOf(shownCards, span)}
+      menus={<TrendMenus {...{ span, zone, state, actions, known, uids, plotWidth, onPicture }} />}
+      figures={
+        figuresOpen ? (
+          <FiguresTable
+            cards={shownCards}
+            range={rangeOf(state, steady)}
+            bounded={state.a !== null && state.b !== null}
+            zone={zone}
+            onClose={onFigures}
+          />
+        ) : null
+      }
       contacts={visible.filter((trace) => trace.contact).map(toContact)}
       selected={pens.find((pen) => pen.id === state.selected) ?? pens[0]}
-      fit={state.fit}
+      scales={state.scales}
       canUndo={actions.canUndo}
       cursorBlanks={cursorUs === null || stale ? [] : blanksAt(visible, cursorUs)}
       surface={{
+        marks: marksOf(state),
+        notes: (notes ?? []).map((one) => ({ uid: one.uid, atUs: Number(one.start_us), text: one.text })),
         onCursor: setCursorUs,
         onZoom: (to) => setWindow(held(to.startUs, to.endUs)),
         onPan: (to) => actions.change({ window: held(to.startUs, to.endUs) }),
         onWheel: (factor, at) => actions.change({ window: zoomed(span, factor, at) }),
       }}
       drawer={
-        panel === 'picker' ? (
-          <TagPicker chosen={uids} most={MOST_TAGS} onToggle={actions.toggleTag} onClose={onClose} />
-        ) : panel === 'keys' ? (
-          <KeysPanel onClose={onClose} />
-        ) : (
-          <PenCards
-            cards={cards}
-            onSelect={onSelect}
-            onHide={actions.toggleHidden}
-            onRemove={actions.toggleTag}
-          />
-        )
+        <TrendDrawer
+          {...{ panel, setPanel, cards, uids, state, actions, span, cursorUs, zone, tokens, onSelect }}
+        />
       }
       rail={<TrendRail {...{ span, nowUs, zone, state, cards, actions, onMode }} />}
       onAdd={onPicker}
@@ -128,14 +158,111 @@ export function TrendPage(): ReactElement {
 }
 
 /** Which panel the drawer shows; a new request from the top bar opens the list of tags. */
-function usePanel(findTag: number): [Panel, (panel: Panel) => void] {
-  const [panel, setPanel] = useState<Panel>('pens');
+function usePanel(findTag: number): [DrawerPanel, (panel: DrawerPanel) => void] {
+  const [panel, setPanel] = useState<DrawerPanel>('pens');
   const [seen, setSeen] = useState(findTag);
   if (seen !== findTag) {
     setSeen(findTag);
     setPanel('picker');
   }
   return [panel, setPanel];
+}
+
+/** A live window in steps: figures of it are asked for now and then, not at every frame. */
+function useSteady(span: Span, live: boolean): Span {
+  const [steady, setSteady] = useState(span);
+  const length = span.endUs - span.startUs;
+  const moved = Math.abs(span.endUs - steady.endUs) >= (live ? Math.max(length / 50, 2 * SECOND) : 1);
+  if (moved || length !== steady.endUs - steady.startUs) setSteady(span);
+  return steady;
+}
+
+/** A link that names a sheet and nothing else opens it as it was saved. */
+function useSheetLink(state: TrendState, actions: TrendActions): void {
+  const wanted = state.tags === null && state.sheet !== null ? state.sheet : null;
+  const { data: sheets } = useQuery({ ...sheetsQuery, enabled: wanted !== null });
+  useEffect(() => {
+    const found = sheets?.find((one) => one.uid === wanted);
+    if (found !== undefined) actions.open(`${found.view}&sheet=${found.uid}`);
+  }, [sheets, wanted, actions]);
+}
+
+/** A cursor put at the pointer, or at the middle; where it stood already it is taken away. */
+function markAt(before: number | null, cursorUs: number | null, span: Span): number | null {
+  const atUs = cursorUs ?? (span.startUs + span.endUs) / 2;
+  const near = (span.endUs - span.startUs) / 400;
+  return before !== null && Math.abs(before - atUs) < near ? null : Math.round(atUs);
+}
+
+interface TrendMenusProps {
+  span: Span;
+  zone: string;
+  state: TrendState;
+  actions: TrendActions;
+  known: readonly Trace[];
+  uids: readonly string[];
+  plotWidth: number;
+  onPicture: () => void;
+}
+
+function TrendMenus(props: TrendMenusProps): ReactElement {
+  const { span, zone, state, actions, known, uids, plotWidth, onPicture } = props;
+  return (
+    <>
+      <WindowMenu
+        {...{ span, zone, ghostUs: state.ghostUs }}
+        onSpan={(to) => actions.setWindow(held(to.startUs, to.endUs))}
+        onGhost={(ghostUs) => actions.change({ ghostUs })}
+        onFirst={() => actions.setWindow(held(...toFirst(known, span)))}
+      />
+      <ExportMenu tags={uids} span={rangeOf(state, span)} width={plotWidth} onPicture={onPicture} />
+    </>
+  );
+}
+
+function nextOf(scales: Scales): Scales {
+  return SCALES[(SCALES.indexOf(scales) + 1) % SCALES.length] ?? 'own';
+}
+
+function marksOf(state: TrendState): { name: 'A' | 'B'; atUs: number }[] {
+  return [
+    ...(state.a === null ? [] : [{ name: 'A' as const, atUs: state.a }]),
+    ...(state.b === null ? [] : [{ name: 'B' as const, atUs: state.b }]),
+  ];
+}
+
+/** Notes are read for a stretch in steps, so that a live window does not ask at every frame. */
+function stretchOfNotes(span: Span): Span {
+  const step = Math.max((span.endUs - span.startUs) / 4, MINUTE);
+  return {
+    startUs: Math.max(Math.floor(span.startUs / step) * step, 0),
+    endUs: Math.ceil(span.endUs / step) * step,
+  };
+}
+
+function unseenOf(cards: readonly PenCard[], span: Span): { outside: number; partly: number } {
+  const found = cards.map(({ trace, scale }) => (scale === null ? 'inside' : liesIn(trace, scale, span)));
+  return {
+    outside: found.filter((one) => one === 'outside').length,
+    partly: found.filter((one) => one === 'partly').length,
+  };
+}
+
+function legendOf({ trace, colour, scale, value }: PenCard): Legend {
+  return {
+    number: trace.number,
+    name: trace.tag.name,
+    colour,
+    scale: scale === null ? '' : `${scale.low} to ${scale.high} ${trace.tag.unit}`,
+    value: `${valueText(value, trace.tag.decimals)} ${trace.tag.unit}`,
+  };
+}
+
+/** The window moved to where the first of the pens begins. */
+function toFirst(known: readonly Trace[], span: Span): [number, number] {
+  const begun = known.map((trace) => trace.recordedSinceUs).filter((us) => us > 0);
+  const startUs = begun.length === 0 ? span.startUs : Math.min(...begun);
+  return [startUs, startUs + span.endUs - span.startUs];
 }
 
 /** How far the server's clock is ahead of the browser's; below a second it is the network's. */

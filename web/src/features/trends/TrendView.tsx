@@ -1,5 +1,13 @@
-import { Add, FitScreen, KeyboardOutlined, Undo } from '@mui/icons-material';
-import { Alert, Box, Button, Typography } from '@mui/material';
+import {
+  Add,
+  FitScreen,
+  FolderOutlined,
+  FunctionsOutlined,
+  KeyboardOutlined,
+  StickyNote2Outlined,
+  Undo,
+} from '@mui/icons-material';
+import { Alert, Box, Button, IconButton, Typography } from '@mui/material';
 import type { ReactElement, ReactNode } from 'react';
 import { TimeChart, type ContactRow, type Pen } from '../../chart';
 import { lengthText, momentText, type Span } from '../../shared/lib/time';
@@ -7,6 +15,7 @@ import type { Tokens } from '../../shared/lib/tokens';
 import { reasonText } from '../../shared/lib/reasons';
 import type { Blank } from './model';
 import { PlotSurface, type PlotSurfaceProps } from './PlotSurface';
+import type { Scales } from './state';
 
 export type TrendStatus = 'empty' | 'loading' | 'error' | 'ready';
 
@@ -22,7 +31,9 @@ export interface TrendViewProps {
   pens: readonly Pen[];
   contacts: readonly ContactRow[];
   selected: Pen | undefined;
-  fit: boolean;
+  scales: Scales;
+  /** Pens of which nothing, or not all, is to be seen. */
+  unseen: { outside: number; partly: number };
   canUndo: boolean;
   cursorUs: number | null;
   /** Tags without data at the cursor, and why. */
@@ -33,19 +44,32 @@ export interface TrendViewProps {
   surface: Omit<PlotSurfaceProps, 'children' | 'span' | 'width' | 'cursorUs' | 'accent' | 'ink'>;
   drawer: ReactNode;
   rail: ReactNode;
+  menus: ReactNode;
+  figures: ReactNode;
+  figuresOpen: boolean;
+  onFigures: () => void;
+  onSheets: () => void;
+  onNotes: () => void;
+  onScales: () => void;
   onAdd: () => void;
   onFit: () => void;
   onUndo: () => void;
   onKeys: () => void;
 }
 
-type PlotProps = Omit<TrendViewProps, 'plotHost' | 'drawer' | 'rail'>;
+type PlotProps = Omit<TrendViewProps, 'plotHost' | 'drawer' | 'rail' | 'figures'>;
+
+const SCALE_WORDS: Record<Scales, string> = {
+  own: 'Scales: own ranges',
+  fit: 'Scales: fitted',
+  percent: 'Scales: 0 to 100 %',
+};
 
 export const CONTACT_ROW = 26;
 const TIMES = 46;
 
 /** The trend: head, plot, drawer, rail. Draws what it is given. */
-export function TrendView({ plotHost, drawer, rail, ...props }: TrendViewProps): ReactElement {
+export function TrendView({ plotHost, drawer, rail, figures, ...props }: TrendViewProps): ReactElement {
   return (
     <Box
       sx={{
@@ -68,12 +92,14 @@ export function TrendView({ plotHost, drawer, rail, ...props }: TrendViewProps):
             {props.notice}
           </Alert>
         )}
+        <Unseen {...props} />
         <Box
           ref={plotHost}
           sx={{ flex: 1, minHeight: { xs: 360, md: 0 }, position: 'relative', overflow: 'hidden' }}
         >
           <Plot {...props} />
         </Box>
+        {figures}
       </Box>
       <Box
         component="aside"
@@ -96,7 +122,8 @@ export function TrendView({ plotHost, drawer, rail, ...props }: TrendViewProps):
   );
 }
 
-function Head({ title, fit, canUndo, onAdd, onFit, onUndo, onKeys }: PlotProps): ReactElement {
+function Head(props: PlotProps): ReactElement {
+  const { title, scales, canUndo, onAdd, onScales, onUndo, onKeys, menus } = props;
   return (
     <Box sx={{ display: 'flex', alignItems: 'center', flexWrap: 'wrap', gap: 0.5, px: 2, py: 0.75 }}>
       <Typography component="h1" noWrap sx={{ fontSize: 18, fontWeight: 700, mr: 'auto' }}>
@@ -105,14 +132,51 @@ function Head({ title, fit, canUndo, onAdd, onFit, onUndo, onKeys }: PlotProps):
       <Button size="small" startIcon={<Add />} onClick={onAdd}>
         Add pen
       </Button>
-      <Button size="small" startIcon={<FitScreen />} aria-pressed={fit} onClick={onFit}>
-        {fit ? 'Scales: fitted' : 'Scales: own ranges'}
+      <Button size="small" startIcon={<FitScreen />} onClick={onScales}>
+        {SCALE_WORDS[scales]}
       </Button>
-      <Button size="small" startIcon={<Undo />} disabled={!canUndo} onClick={onUndo}>
-        Undo zoom
+      <Button
+        size="small"
+        startIcon={<FunctionsOutlined />}
+        aria-pressed={props.figuresOpen}
+        onClick={props.onFigures}
+      >
+        Figures
       </Button>
-      <Button size="small" startIcon={<KeyboardOutlined />} onClick={onKeys}>
-        Keys
+      {menus}
+      <Button size="small" startIcon={<FolderOutlined />} onClick={props.onSheets}>
+        Sheets
+      </Button>
+      <Button size="small" startIcon={<StickyNote2Outlined />} onClick={props.onNotes}>
+        Notes
+      </Button>
+      <IconButton size="small" aria-label="Undo zoom" title="Undo zoom" disabled={!canUndo} onClick={onUndo}>
+        <Undo sx={{ fontSize: 18 }} />
+      </IconButton>
+      <IconButton size="small" aria-label="Keys" title="Keys" onClick={onKeys}>
+        <KeyboardOutlined sx={{ fontSize: 18 }} />
+      </IconButton>
+    </Box>
+  );
+}
+
+/** A scale that makes a pen invisible must be told. */
+function Unseen({ unseen, onFit }: PlotProps): ReactElement | null {
+  const { outside, partly } = unseen;
+  if (outside + partly === 0) return null;
+  const words = [
+    outside === 0 ? '' : `${outside} ${outside === 1 ? 'pen lies' : 'pens lie'} outside the scale`,
+    partly === 0 ? '' : `${partly} ${partly === 1 ? 'goes' : 'go'} beyond it`,
+  ].filter(Boolean);
+  return (
+    <Box
+      role="status"
+      data-testid="unseen"
+      sx={{ display: 'flex', alignItems: 'center', gap: 1, px: 2, fontSize: 12.5, color: 'text.secondary' }}
+    >
+      {words.join(', ')}.
+      <Button size="small" sx={{ py: 0 }} onClick={onFit}>
+        Fit
       </Button>
     </Box>
   );
@@ -140,7 +204,7 @@ function Plot(props: PlotProps): ReactElement {
           {...shared}
           height={analogHeight}
           pens={pens}
-          scaleOf={props.selected}
+          scaleOf={props.scales === 'percent' ? percentOf(props.selected, tokens) : props.selected}
           showTimes={contacts.length === 0}
         />
       )}
@@ -150,6 +214,11 @@ function Plot(props: PlotProps): ReactElement {
       <Summary {...props} />
     </PlotSurface>
   );
+}
+
+/** The axis of pens that each have their own range: 0 to 100 %. */
+function percentOf(pen: Pen | undefined, tokens: Tokens): Pen | undefined {
+  return pen === undefined ? undefined : { ...pen, low: 0, high: 100, colour: tokens.quiet };
 }
 
 const inks = new Map<Tokens, { ink: string; quiet: string; surface: string; rule: string }>();

@@ -7,6 +7,8 @@ export const KEYS: readonly [string, string][] = [
   ['+ and -', 'zoom in, zoom out'],
   ['0', 'undo zoom'],
   ['F', "fit the scales to what is visible, or the tags' own ranges"],
+  ['A and B', 'put a cursor there, once more takes it away; figures lie between them'],
+  ['G', 'figures'],
   ['1 to 9', 'highlight a pen'],
   ['Left and Right', 'move the cursor'],
   ['P', 'add a pen'],

@@ -15,6 +15,8 @@ const tag: Tag = {
   stepped: false,
   equipment: 'Line 1/Press',
   source: 's',
+  colour: '',
+  states: {},
   recorded: [],
 };
 

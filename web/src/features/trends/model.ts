@@ -5,6 +5,7 @@ import type { LiveSamples, LiveValue } from '../../api/live';
 import { appended, extent, indexAt, isBad, type Columns, type ContactRow, type Pen } from '../../chart/curve';
 import { niceStep, type Scalar } from '../../shared/lib/format';
 import type { Span } from '../../shared/lib/time';
+import type { PenLook } from './looks';
 
 export interface Blank {
   startUs: number;
@@ -24,6 +25,8 @@ export interface Trace {
   heldUntilUs: number;
   blanks: Blank[];
   samples: number;
+  /** When its history begins, µs; 0: there is none. */
+  recordedSinceUs: number;
 }
 
 const NOTHING: Columns = { t: new Float64Array(), v: new Float64Array(), q: new Uint16Array() };
@@ -55,6 +58,7 @@ export function traces(
       heldUntilUs: known,
       blanks: blanksOf(curve, known),
       samples: curve?.facts.samples ?? 0,
+      recordedSinceUs: Number(curve?.facts.recorded_since_us ?? 0),
     };
   });
 }
@@ -101,8 +105,9 @@ export interface Scale {
 }
 
 /** The tag's own range, or the visible values with some air, at round limits so that it stays calm. */
-export function scaleOf(trace: Trace, span: Span, fit: boolean): Scale {
+export function scaleOf(trace: Trace, span: Span, fit: boolean, look: PenLook = {}): Scale {
   const own = { low: trace.tag.range_low, high: trace.tag.range_high };
+  if (look.low !== undefined && look.high !== undefined) return { low: look.low, high: look.high };
   if (!fit) return own;
   const seen = extent(trace.columns, span.startUs, span.endUs);
   if (seen === null) return own;
@@ -115,8 +120,20 @@ export function scaleOf(trace: Trace, span: Span, fit: boolean): Scale {
   };
 }
 
-export function toPen(trace: Trace, scale: Scale, colour: string, dimmed: boolean): Pen {
+/** How a pen's values lie to its scale: inside, partly outside, or nothing of them is to be seen. */
+export function liesIn(trace: Trace, scale: Scale, span: Span): 'inside' | 'partly' | 'outside' {
+  const seen = extent(trace.columns, span.startUs, span.endUs);
+  if (seen === null) return 'inside';
+  if (seen.high < scale.low || seen.low > scale.high) return 'outside';
+  return seen.low < scale.low || seen.high > scale.high ? 'partly' : 'inside';
+}
+
+export function toPen(trace: Trace, scale: Scale, colour: string, dimmed: boolean, look: PenLook = {}): Pen {
   return {
+    width: look.width ?? 1.6,
+    draw: look.draw ?? 'line',
+    guide: look.guide ?? false,
+    lines: look.lines ?? [],
     id: trace.tag.uid,
     number: trace.number,
     colour,
@@ -156,4 +173,20 @@ export function drawnAt(trace: Trace, atUs: number): Scalar {
 /** Present value for a card; its age matters when nothing new comes in. */
 export function presentValue(value: LiveValue | undefined): { v: Scalar; q: number; tUs: number } | null {
   return value === undefined ? null : { v: isBad(value.q) ? null : value.v, q: value.q, tUs: value.tUs };
+}
+
+/** A pen of an earlier window, moved to this one: drawn lighter, without number and gaps. */
+export function toGhost(pen: Pen, curve: Curve, byUs: number): Pen {
+  const t = curve.t.map((at) => at + byUs);
+  const known = Number(curve.facts.known_until_us) + byUs;
+  return {
+    ...pen,
+    id: `${pen.id} earlier`,
+    number: 0,
+    columns: { t, v: curve.v, q: curve.q },
+    heldUntilUs: known,
+    dimmed: true,
+    gaps: [],
+    lines: [],
+  };
 }

@@ -2,6 +2,8 @@ import { infiniteQueryOptions, keepPreviousData, queryOptions } from '@tanstack/
 import { client, unwrap } from '../../api/client';
 import { ApiError } from '../../api/errors';
 import { fetchCurves, type CurvesRequest } from '../../api/curves';
+import type { components } from '../../api/schema';
+import type { Span } from '../../shared/lib/time';
 
 const PAGE = 100;
 
@@ -70,4 +72,89 @@ export const readingsQuery = (tags: readonly string[], atUs: number | null) =>
       ),
     enabled: atUs !== null && tags.length > 0,
     gcTime: 10_000,
+  });
+
+/** Figures of tags over a stretch, seen at one instant. */
+export const figuresQuery = (tags: readonly string[], stats: readonly string[], range: Span) =>
+  queryOptions({
+    queryKey: ['figures', tags, stats, Math.round(range.startUs), Math.round(range.endUs)],
+    queryFn: async ({ signal }) =>
+      unwrap(
+        await client.POST('/api/figures', {
+          body: {
+            tags: [...tags],
+            figures: stats.map((stat) => figure(stat)),
+            windows: [windowOf(range)],
+            configuration: CONFIGURATION,
+            archive: '',
+            exact: false,
+          },
+          signal,
+        }),
+      ),
+    enabled: tags.length > 0 && stats.length > 0,
+    placeholderData: keepPreviousData,
+    gcTime: 30_000,
+  });
+
+/** How one figure was made. */
+export const explainQuery = (tag: string, stat: string, range: Span) =>
+  queryOptions({
+    queryKey: ['explain', tag, stat, Math.round(range.startUs), Math.round(range.endUs)],
+    queryFn: async ({ signal }) =>
+      unwrap(
+        await client.POST('/api/figures/explain', {
+          body: {
+            tag,
+            figure: figure(stat),
+            window: windowOf(range),
+            interval: 0,
+            configuration: CONFIGURATION,
+            archive: '',
+            exact: false,
+          },
+          signal,
+        }),
+      ),
+  });
+
+type FigureIn = components['schemas']['FigureIn'];
+const CONFIGURATION = {
+  treat_uncertain_as_bad: false,
+  percent_good: 100,
+  percent_bad: 100,
+  sloped_extrapolation: false,
+};
+
+function figure(stat: string): FigureIn {
+  return { stat, percent: 50, weight: 'time', bins: 20, base_us: 60_000_000 };
+}
+
+function windowOf(range: Span): components['schemas']['WindowIn'] {
+  const [start_us, end_us] = [Math.round(range.startUs), Math.round(range.endUs)];
+  return { start_us, end_us, which: 'this', split: { interval_us: 0 } };
+}
+
+export const sheetsQuery = queryOptions({
+  queryKey: ['sheets'],
+  queryFn: async ({ signal }) => unwrap(await client.GET('/api/sheets', { signal })),
+});
+
+export type Note = components['schemas']['NoteOut'];
+
+/** Notes that touch a stretch. */
+export const notesQuery = (span: Span, search: string) =>
+  queryOptions({
+    queryKey: ['notes', Math.floor(span.startUs), Math.ceil(span.endUs), search],
+    queryFn: async ({ signal }) =>
+      unwrap(
+        await client.GET('/api/notes', {
+          params: {
+            query: { start: Math.floor(span.startUs), end: Math.ceil(span.endUs), search },
+          },
+          signal,
+        }),
+      ),
+    placeholderData: keepPreviousData,
+    gcTime: 30_000,
   });

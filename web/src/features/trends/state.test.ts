@@ -5,9 +5,11 @@ import {
   held,
   MOST_TAGS,
   parseState,
+  rangeOf,
   spanOf,
   stateParams,
   stepped,
+  viewText,
   zoomed,
   type TrendState,
 } from './state';
@@ -17,20 +19,41 @@ const B = '00000000-0000-0000-0000-00000000000b';
 
 describe('the address of a trend', () => {
   it.each<TrendState>([
-    { tags: [A, B], window: { mode: 'live', lengthUs: 2 * HOUR }, selected: B, hidden: [A], fit: true },
+    {
+      tags: [A, B],
+      window: { mode: 'live', lengthUs: 2 * HOUR },
+      selected: B,
+      hidden: [A],
+      scales: 'percent',
+      a: 1_795_000_000_000_001,
+      b: 1_795_000_050_000_000,
+      looks: { [A]: { low: 1, high: 2, lines: [1.5] } },
+      ghostUs: 86_400 * SECOND,
+      sheet: B,
+    },
     {
       tags: null,
       window: { mode: 'hold', startUs: 1_795_000_000_000_001, endUs: 1_795_000_060_000_000 },
       selected: null,
       hidden: [],
-      fit: false,
+      scales: 'own',
+      a: null,
+      b: null,
+      looks: {},
+      ghostUs: 0,
+      sheet: null,
     },
     {
       tags: [],
       window: { mode: 'live', lengthUs: DEFAULT_LENGTH_US },
       selected: null,
       hidden: [],
-      fit: false,
+      scales: 'own',
+      a: null,
+      b: null,
+      looks: {},
+      ghostUs: 0,
+      sheet: null,
     },
   ])('gives back what was put in', (state) => {
     expect(parseState(stateParams(state))).toEqual({
@@ -86,4 +109,19 @@ describe('a window', () => {
     expect(long.mode === 'hold' && long.startUs).toBeGreaterThanOrEqual(0);
     expect(long.mode === 'hold' && long.endUs - long.startUs).toBeLessThanOrEqual(30 * 366 * 24 * HOUR);
   });
+});
+
+describe('a range', () => {
+  const span = { startUs: 0, endUs: 100 };
+
+  it('lies between both cursors, whichever comes first, or is the whole window', () => {
+    expect(rangeOf({ a: 40, b: 10 }, span)).toEqual({ startUs: 10, endUs: 40 });
+    expect(rangeOf({ a: 40, b: null }, span)).toEqual(span);
+    expect(rangeOf({ a: 40, b: 40 }, span)).toEqual(span);
+  });
+});
+
+it('a view does not name the sheet it is kept in', () => {
+  const state = parseState(new URLSearchParams(`tags=${A}&last=PT1H&sheet=${B}&scale=fit`));
+  expect(viewText(state)).toBe(`tags=${A}&last=PT1H&scale=fit`);
 });

@@ -8,6 +8,7 @@ import {
   SECOND,
   type Span,
 } from '../../shared/lib/time';
+import { looksText, parseLooks, type Looks } from './looks';
 
 export type TrendWindow =
   { mode: 'live'; lengthUs: number } | { mode: 'hold'; startUs: number; endUs: number };
@@ -18,8 +19,20 @@ export interface TrendState {
   window: TrendWindow;
   selected: string | null;
   hidden: string[];
-  fit: boolean;
+  scales: Scales;
+  /** The cursors that bound a range, µs. */
+  a: number | null;
+  b: number | null;
+  looks: Looks;
+  /** The same pens this much earlier are drawn beside; 0: they are not. */
+  ghostUs: number;
+  /** The sheet that was opened. */
+  sheet: string | null;
 }
+
+/** The tags' own ranges; fitted to what is visible; each on its own range, the axis from 0 to 100 %. */
+export const SCALES = ['own', 'fit', 'percent'] as const;
+export type Scales = (typeof SCALES)[number];
 
 export const MOST_TAGS = 32;
 export const SHORTEST_US = SECOND / 1000;
@@ -50,7 +63,12 @@ export function parseState(params: URLSearchParams): TrendState {
     window: windowOf(params),
     selected: uids(params.get('pen'))?.[0] ?? null,
     hidden: uids(params.get('hidden')) ?? [],
-    fit: params.get('scale') === 'fit',
+    scales: SCALES.find((one) => one === params.get('scale')) ?? 'own',
+    a: parseIso(params.get('a') ?? ''),
+    b: parseIso(params.get('b') ?? ''),
+    looks: parseLooks(params.get('look')),
+    ghostUs: parseDuration(params.get('ghost') ?? '') ?? 0,
+    sheet: uids(params.get('sheet'))?.[0] ?? null,
   };
 }
 
@@ -66,7 +84,13 @@ export function stateParams(state: TrendState): URLSearchParams {
   }
   if (state.selected !== null) params.set('pen', state.selected);
   if (state.hidden.length > 0) params.set('hidden', state.hidden.join(','));
-  if (state.fit) params.set('scale', 'fit');
+  if (state.scales !== 'own') params.set('scale', state.scales);
+  if (state.a !== null) params.set('a', isoText(Math.round(state.a)));
+  if (state.b !== null) params.set('b', isoText(Math.round(state.b)));
+  const look = looksText(state.looks);
+  if (look !== null) params.set('look', look);
+  if (state.ghostUs > 0) params.set('ghost', durationText(state.ghostUs));
+  if (state.sheet !== null) params.set('sheet', state.sheet);
   return params;
 }
 
@@ -96,4 +120,16 @@ export function stepped(span: Span, share: number): TrendWindow {
 /** The span made `factor` times as long around a moment. */
 export function zoomed(span: Span, factor: number, aroundUs: number): TrendWindow {
   return held(aroundUs - (aroundUs - span.startUs) * factor, aroundUs + (span.endUs - aroundUs) * factor);
+}
+
+/** What a sheet keeps: all but the sheet itself. */
+export function viewText(state: TrendState): string {
+  return stateParams({ ...state, sheet: null }).toString();
+}
+
+/** The stretch between both cursors, or the whole window. */
+export function rangeOf(state: Pick<TrendState, 'a' | 'b'>, span: Span): Span {
+  const { a, b } = state;
+  if (a === null || b === null || a === b) return span;
+  return { startUs: Math.min(a, b), endUs: Math.max(a, b) };
 }

@@ -31,14 +31,20 @@ export function useCards(parts: Parts): PenCard[] {
   const readings = new Map(restUs === cursorUs ? data?.map((reading) => [reading.tag, reading]) : []);
   return known.map((trace) => ({
     trace,
-    colour: trace.contact ? tokens.ink : penColour(tokens, trace.number - 1),
-    scale: trace.contact ? null : scaleOf(trace, span, state.fit),
+    colour: trace.contact ? tokens.ink : colourOf(trace, state, tokens),
+    scale: trace.contact ? null : scaleOf(trace, span, state.scales === 'fit', state.looks[trace.tag.uid]),
     hidden: state.hidden.includes(trace.tag.uid),
     selected: state.selected === trace.tag.uid,
     ...(cursorUs === null
       ? liveFacts(trace, live, span)
       : cursorFacts(trace, cursorUs, readings.get(trace.tag.uid))),
   }));
+}
+
+/** Its own by choice, that of its tag, or the one of its number. */
+function colourOf(trace: Trace, state: TrendState, tokens: Tokens): string {
+  const own = state.looks[trace.tag.uid]?.colour ?? trace.tag.colour;
+  return own === '' ? penColour(tokens, trace.number - 1) : own;
 }
 
 type Facts = Pick<PenCard, 'value' | 'note' | 'bad'>;

@@ -11,6 +11,8 @@ export interface TrendKeyParts {
   actions: TrendActions;
   onMode: () => void;
   onFit: () => void;
+  onMark: (name: 'a' | 'b') => void;
+  onFigures: () => void;
   onSelect: (uid: string) => void;
   onCursor: (atUs: number | null) => void;
   onPicker: () => void;
@@ -38,6 +40,9 @@ export function useTrendKeys(parts: TrendKeyParts): void {
     '-': () => actions.setWindow(zoomed(span, 2, at)),
     '0': actions.undo,
     f: parts.onFit,
+    a: () => parts.onMark('a'),
+    b: () => parts.onMark('b'),
+    g: parts.onFigures,
     p: parts.onPicker,
     n: parts.onTheme,
     '?': parts.onKeys,

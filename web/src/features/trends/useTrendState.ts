@@ -9,6 +9,8 @@ export interface TrendActions {
   canUndo: boolean;
   toggleTag: (uid: string) => void;
   toggleHidden: (uid: string) => void;
+  /** Shows the view of a link. */
+  open: (view: string) => void;
 }
 
 const MOST_UNDO = 50;
@@ -45,9 +47,10 @@ export function useTrendState(defaults: readonly string[]): { state: TrendState;
     (uid: string) => change({ hidden: toggled(state.hidden, uid) }),
     [change, state.hidden],
   );
+  const open = useCallback((view: string) => setParams(new URLSearchParams(view)), [setParams]);
   const actions = useMemo(
-    () => ({ change, setWindow, undo, canUndo: past.length > 0, toggleTag, toggleHidden }),
-    [change, setWindow, undo, past.length, toggleTag, toggleHidden],
+    () => ({ change, setWindow, undo, canUndo: past.length > 0, toggleTag, toggleHidden, open }),
+    [change, setWindow, undo, past.length, toggleTag, toggleHidden, open],
   );
   return { state, actions };
 }

@@ -1,0 +1,232 @@
+/** Figures of all pens between the cursors, or over the window: chosen columns, copied, explained. */
+import { Box, Button, ButtonBase, Checkbox, FormControlLabel, Popover, Typography } from '@mui/material';
+import { useQuery } from '@tanstack/react-query';
+import { useState, type ReactElement } from 'react';
+import { errorText } from '../../api/errors';
+import { clockText, lengthText, SECOND, type Span } from '../../shared/lib/time';
+import { Facts, Told } from '../../shared/ui';
+import { COLUMNS, figureText, tableText, type FigureColumn } from './figures';
+import type { PenCard } from './PenCards';
+import { explainQuery, figuresQuery } from './queries';
+
+interface FiguresTableProps {
+  cards: readonly PenCard[];
+  range: Span;
+  /** Between both cursors, not over the whole window. */
+  bounded: boolean;
+  zone: string;
+  onClose: () => void;
+}
+
+const FIRST = ['Minimum', 'Maximum', 'TimeAverage2', 'StandardDeviationPopulation', 'Delta', 'PercentGood'];
+
+export function FiguresTable({ cards, range, bounded, zone, onClose }: FiguresTableProps): ReactElement {
+  const [chosen, setChosen] = useState<readonly string[]>(FIRST);
+  const columns = COLUMNS.filter((one) => chosen.includes(one.stat));
+  const uids = cards.map((card) => card.trace.tag.uid);
+  const { data, error, isPlaceholderData } = useQuery(figuresQuery(uids, chosen, range));
+  const rows = cards.map((card) => ({
+    card,
+    figures: data?.results.find((one) => one.tag === card.trace.tag.uid)?.figures ?? [],
+  }));
+  const toggle = (stat: string): void =>
+    setChosen(chosen.includes(stat) ? chosen.filter((one) => one !== stat) : [...chosen, stat]);
+  const texts = (): string => tableText(rows, columns);
+  return (
+    <Box
+      component="section"
+      aria-label="Figures"
+      sx={{
+        borderTop: 1,
+        borderColor: 'divider',
+        bgcolor: 'background.paper',
+        maxHeight: 260,
+        overflow: 'auto',
+      }}
+    >
+      <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, px: 2, pt: 0.5, flexWrap: 'wrap' }}>
+        <Typography component="h2" sx={{ fontSize: 13, fontWeight: 700 }}>
+          Figures
+        </Typography>
+        <Typography sx={{ fontSize: 12, color: 'text.secondary', mr: 'auto' }} data-testid="figures-range">
+          {bounded ? 'between A and B' : 'over the window; keys A and B bound a range'} ·{' '}
+          {clockText(range.startUs, zone, SECOND)} to {clockText(range.endUs, zone, SECOND)},{' '}
+          {lengthText(range.endUs - range.startUs)}
+        </Typography>
+        <ColumnChoice chosen={chosen} onToggle={toggle} />
+        <Button size="small" onClick={() => void navigator.clipboard.writeText(texts())}>
+          Copy
+        </Button>
+        <Button size="small" onClick={() => save(texts().replaceAll('\t', ','), 'figures.csv')}>
+          CSV
+        </Button>
+        <Button size="small" onClick={onClose}>
+          Close
+        </Button>
+      </Box>
+      {error !== null && (
+        <Box sx={{ px: 2 }}>
+          <Told kind="error">{errorText(error)}</Told>
+        </Box>
+      )}
+      <Box
+        component="table"
+        sx={{
+          width: '100%',
+          borderCollapse: 'collapse',
+          fontSize: 13,
+          opacity: isPlaceholderData ? 0.6 : 1,
+          '& th': { fontWeight: 400, fontSize: 11.5, color: 'text.secondary', textAlign: 'right' },
+          '& th, & td': { px: 1, py: 0.25 },
+          '& th:first-of-type': { textAlign: 'left', pl: 2 },
+          '& td': { textAlign: 'right', whiteSpace: 'nowrap' },
+        }}
+      >
+        <thead>
+          <tr>
+            <th scope="col">Pen</th>
+            {columns.map((column) => (
+              <th key={column.stat} scope="col">
+                {column.label}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map(({ card, figures }) => (
+            <tr key={card.trace.tag.uid}>
+              <Box
+                component="th"
+                scope="row"
+                sx={{ color: 'text.primary !important', fontSize: '13px !important' }}
+              >
+                {card.trace.number > 0 ? `${card.trace.number} ` : ''}
+                {card.trace.name}
+              </Box>
+              {columns.map((column) => (
+                <td key={column.stat}>
+                  <Cell
+                    uid={card.trace.tag.uid}
+                    name={card.trace.name}
+                    column={column}
+                    range={range}
+                    text={figureText(
+                      figures.find((one) => one.stat === column.stat),
+                      card.trace.tag.decimals,
+                    )}
+                  />
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </Box>
+    </Box>
+  );
+}
+
+interface ColumnChoiceProps {
+  chosen: readonly string[];
+  onToggle: (stat: string) => void;
+}
+
+function ColumnChoice({ chosen, onToggle }: ColumnChoiceProps): ReactElement {
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  return (
+    <>
+      <Button size="small" aria-haspopup="true" onClick={(event) => setAnchor(event.currentTarget)}>
+        Columns
+      </Button>
+      <Popover open={anchor !== null} anchorEl={anchor} onClose={() => setAnchor(null)}>
+        <Box sx={{ p: 1.5, display: 'flex', flexDirection: 'column' }}>
+          {COLUMNS.map((column) => (
+            <FormControlLabel
+              key={column.stat}
+              control={
+                <Checkbox
+                  size="small"
+                  sx={{ py: 0.25 }}
+                  checked={chosen.includes(column.stat)}
+                  onChange={() => onToggle(column.stat)}
+                />
+              }
+              label={column.label}
+              sx={{ '& .MuiFormControlLabel-label': { fontSize: 13 } }}
+            />
+          ))}
+        </Box>
+      </Popover>
+    </>
+  );
+}
+
+interface CellProps {
+  uid: string;
+  name: string;
+  column: FigureColumn;
+  range: Span;
+  text: { value: string; note: string };
+}
+
+/** A figure; a click says how it was made. */
+function Cell({ uid, name, column, range, text }: CellProps): ReactElement {
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  if (text.value === '') return <span title={text.note}>–</span>;
+  return (
+    <>
+      <ButtonBase
+        aria-label={`Explain ${column.label} of ${name}`}
+        onClick={(event) => setAnchor(event.currentTarget)}
+        sx={{ fontSize: 13, fontFamily: 'inherit', px: 0.5, borderRadius: 0.5 }}
+        title={text.note}
+      >
+        {text.value}
+      </ButtonBase>
+      <Popover
+        open={anchor !== null}
+        anchorEl={anchor}
+        onClose={() => setAnchor(null)}
+        slotProps={{ paper: { role: 'dialog', 'aria-label': 'How it was made' } }}
+      >
+        <Box sx={{ p: 2, width: 380, maxWidth: '90vw' }}>
+          <Explained uid={uid} stat={column.stat} range={range} />
+        </Box>
+      </Popover>
+    </>
+  );
+}
+
+function Explained({ uid, stat, range }: { uid: string; stat: string; range: Span }): ReactElement {
+  const { data, error } = useQuery(explainQuery(uid, stat, range));
+  if (error !== null) return <Told kind="error">{errorText(error)}</Told>;
+  if (data === undefined) return <Told>Reading …</Told>;
+  return (
+    <Facts
+      rows={[
+        ['Figure', data.figure],
+        ['Formula', data.formula],
+        ['Source', data.source],
+        ['Value', `${String(data.value ?? 'none')}${data.unit === '' ? '' : ` ${data.unit}`}`],
+        ['Status', data.status],
+        ['From', data.window.start_local],
+        ['To', data.window.end_local],
+        ['Samples', `${data.good} good, ${data.uncertain} uncertain, ${data.bad} bad`],
+        ['Covered', `${(data.covered * 100).toFixed(1)} %`],
+        ['Value at the start', boundText(data.start_bound)],
+        ['Value at the end', boundText(data.end_bound)],
+      ]}
+    />
+  );
+}
+
+function boundText(bound: { value?: string | number | boolean | null; how: string }): string {
+  return bound.value == null ? bound.how : `${String(bound.value)}, ${bound.how}`;
+}
+
+function save(text: string, name: string): void {
+  const link = document.createElement('a');
+  link.href = URL.createObjectURL(new Blob(['\uFEFF', text], { type: 'text/csv;charset=utf-8' }));
+  link.download = name;
+  link.click();
+  URL.revokeObjectURL(link.href);
+}

@@ -1,0 +1,179 @@
+/** Menus of a trend's head: windows by words, comparisons with earlier, files. */
+import { FileDownloadOutlined, ScheduleOutlined } from '@mui/icons-material';
+import { Box, Button, Menu, MenuItem, Typography } from '@mui/material';
+import { useMutation } from '@tanstack/react-query';
+import { useState, type ReactElement } from 'react';
+import { client, unwrap } from '../../api/client';
+import { errorText } from '../../api/errors';
+import { DAY, HOUR, type Span } from '../../shared/lib/time';
+import { TextLine, Told } from '../../shared/ui';
+import { parseStretch } from './stretch';
+
+const NAMED = [
+  ['This shift', 'shift', 'this'],
+  ['Last shift', 'shift', 'last'],
+  ['Today', 'day', 'this'],
+  ['Yesterday', 'day', 'last'],
+  ['This week', 'week', 'this'],
+  ['Last week', 'week', 'last'],
+] as const;
+
+const GHOSTS: readonly [string, number][] = [
+  ['nothing', 0],
+  ['an hour before', HOUR],
+  ['8 hours before', 8 * HOUR],
+  ['the day before', DAY],
+  ['the week before', 7 * DAY],
+];
+
+interface WindowMenuProps {
+  span: Span;
+  zone: string;
+  ghostUs: number;
+  onSpan: (span: Span) => void;
+  onGhost: (us: number) => void;
+  onFirst: () => void;
+}
+
+export function WindowMenu({ span, zone, ghostUs, onSpan, onGhost, onFirst }: WindowMenuProps): ReactElement {
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const [text, setText] = useState('');
+  const close = (): void => setAnchor(null);
+  const asking = useMutation({
+    mutationFn: async ([unit, which]: readonly ['shift' | 'day' | 'week', 'this' | 'last']) =>
+      unwrap(await client.GET('/api/windows', { params: { query: { unit, which } } })),
+    onSuccess: (found) => {
+      onSpan({ startUs: Number(found.start_us), endUs: Number(found.end_us) });
+      close();
+    },
+  });
+  const typed = parseStretch(text, zone, span);
+  return (
+    <>
+      <Button
+        size="small"
+        startIcon={<ScheduleOutlined />}
+        aria-haspopup="menu"
+        onClick={(event) => setAnchor(event.currentTarget)}
+      >
+        Window
+      </Button>
+      <Menu open={anchor !== null} anchorEl={anchor} onClose={close}>
+        {NAMED.map(([label, unit, which]) => (
+          <MenuItem key={label} dense onClick={() => asking.mutate([unit, which])}>
+            {label}
+          </MenuItem>
+        ))}
+        <MenuItem
+          dense
+          divider
+          onClick={() => {
+            onFirst();
+            close();
+          }}
+        >
+          To the first sample
+        </MenuItem>
+        <Box
+          component="form"
+          sx={{ px: 2, py: 1, width: 300 }}
+          onKeyDown={(event) => event.stopPropagation()}
+          onSubmit={(event) => {
+            event.preventDefault();
+            if (typed === null) return;
+            onSpan(typed);
+            close();
+          }}
+        >
+          <TextLine
+            label="From and to, or a moment"
+            value={text}
+            placeholder="24.11. 06:00 to 14:00"
+            onChange={setText}
+            problem={
+              text !== '' && typed === null
+                ? 'Write 24.11. 06:00 to 14:00, 2026-11-24 08:30, or an ISO 8601 interval.'
+                : undefined
+            }
+          />
+        </Box>
+        <Typography sx={{ px: 2, pt: 1, fontSize: 11.5, color: 'text.secondary' }}>
+          Drawn beside it, from the same pens
+        </Typography>
+        {GHOSTS.map(([label, us]) => (
+          <MenuItem
+            key={label}
+            dense
+            selected={us === ghostUs}
+            onClick={() => {
+              onGhost(us);
+              close();
+            }}
+          >
+            {label}
+          </MenuItem>
+        ))}
+        {asking.error !== null && <Told kind="error">{errorText(asking.error)}</Told>}
+      </Menu>
+    </>
+  );
+}
+
+interface ExportMenuProps {
+  tags: readonly string[];
+  span: Span;
+  width: number;
+  onPicture: () => void;
+}
+
+export function ExportMenu({ tags, span, width, onPicture }: ExportMenuProps): ReactElement {
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const close = (): void => setAnchor(null);
+  const link = (form: string, what: string): string => {
+    const query = new URLSearchParams([
+      ...tags.map((tag): [string, string] => ['tag', tag]),
+      ['start', String(Math.floor(span.startUs))],
+      ['end', String(Math.ceil(span.endUs))],
+      ['form', form],
+      ['what', what],
+      ['width', String(Math.max(Math.round(width), 1))],
+    ]);
+    return `/api/series/export?${query.toString()}`;
+  };
+  return (
+    <>
+      <Button
+        size="small"
+        startIcon={<FileDownloadOutlined />}
+        aria-haspopup="menu"
+        onClick={(event) => setAnchor(event.currentTarget)}
+      >
+        Export
+      </Button>
+      <Menu open={anchor !== null} anchorEl={anchor} onClose={close}>
+        <MenuItem
+          dense
+          onClick={() => {
+            onPicture();
+            close();
+          }}
+        >
+          Picture (PNG)
+        </MenuItem>
+        <MenuItem dense divider onClick={() => window.print()}>
+          Print, or PDF
+        </MenuItem>
+        {(['csv', 'xlsx', 'parquet'] as const).map((form) => (
+          <MenuItem key={form} dense component="a" href={link(form, 'recorded')} onClick={close}>
+            Every recorded sample, {form.toUpperCase()}
+          </MenuItem>
+        ))}
+        {(['csv', 'xlsx'] as const).map((form) => (
+          <MenuItem key={form} dense component="a" href={link(form, 'shown')} onClick={close}>
+            What is drawn, {form.toUpperCase()}
+          </MenuItem>
+        ))}
+      </Menu>
+    </>
+  );
+}

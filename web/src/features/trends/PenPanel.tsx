@@ -1,0 +1,173 @@
+/** One pen: how it looks, its scale, its guide lines, the tag it shows. */
+import { Box, Button } from '@mui/material';
+import { useState, type ReactElement } from 'react';
+import type { Tokens } from '../../shared/lib/tokens';
+import { Choice, NumberLine, Pairs, Panel, Switched, TextLine, Told } from '../../shared/ui';
+import type { PenLook } from './looks';
+import type { PenCard } from './PenCards';
+
+interface PenPanelProps {
+  card: PenCard;
+  look: PenLook;
+  tokens: Tokens;
+  onLook: (change: Partial<Record<keyof PenLook, unknown>>) => void;
+  /** Shows another tag in its place; asks for it in the list of tags. */
+  onPoint: () => void;
+  onMove: (by: number) => void;
+  onClose: () => void;
+}
+
+const DRAWN = [
+  { value: 'line', label: 'a line' },
+  { value: 'area', label: 'a line, filled below' },
+  { value: 'points', label: 'points' },
+];
+
+export function PenPanel(props: PenPanelProps): ReactElement {
+  const { card, look, tokens, onLook, onPoint, onMove, onClose } = props;
+  const { tag, name } = card.trace;
+  const fixed = look.low !== undefined;
+  return (
+    <Panel title={name} onClose={onClose} width={300}>
+      {card.trace.contact ? (
+        <Told>A contact has a row of its own; it has neither scale nor colour.</Told>
+      ) : (
+        <>
+          <Colours tokens={tokens} colour={card.colour} own={look.colour} onLook={onLook} />
+          <Pairs>
+            <Choice
+              label="Drawn as"
+              value={look.draw ?? 'line'}
+              options={DRAWN}
+              onChange={(draw) => onLook({ draw })}
+            />
+            <NumberLine
+              label="Width, px"
+              value={look.width ?? 1.6}
+              onChange={(width) => onLook({ width: width === 1.6 ? undefined : width })}
+            />
+          </Pairs>
+          <Switched
+            label="A limit or set point: dashed, lighter"
+            value={look.guide ?? false}
+            onChange={(guide) => onLook({ guide })}
+          />
+          <Switched
+            label="A fixed scale"
+            value={fixed}
+            onChange={(on) =>
+              onLook(
+                on
+                  ? { low: card.scale?.low ?? tag.range_low, high: card.scale?.high ?? tag.range_high }
+                  : { low: undefined, high: undefined },
+              )
+            }
+          />
+          {fixed && <ScaleFields key={tag.uid} look={look} onLook={onLook} />}
+          <GuideLines key={`${tag.uid} lines`} look={look} unit={tag.unit} onLook={onLook} />
+        </>
+      )}
+      <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap' }}>
+        <Button size="small" variant="outlined" onClick={onPoint}>
+          Show another tag …
+        </Button>
+        <Button size="small" onClick={() => onMove(-1)}>
+          Up
+        </Button>
+        <Button size="small" onClick={() => onMove(1)}>
+          Down
+        </Button>
+      </Box>
+    </Panel>
+  );
+}
+
+interface ColoursProps {
+  tokens: Tokens;
+  colour: string;
+  own: string | undefined;
+  onLook: PenPanelProps['onLook'];
+}
+
+/** The eight colours of the theme; without a choice the tag's own, or that of the pen's number. */
+function Colours({ tokens, colour, own, onLook }: ColoursProps): ReactElement {
+  return (
+    <Box role="group" aria-label="Colour" sx={{ display: 'flex', alignItems: 'center', gap: 0.75 }}>
+      {tokens.pens.map((one, i) => (
+        <Box
+          key={one}
+          component="button"
+          type="button"
+          aria-label={`Colour ${i + 1}`}
+          aria-pressed={colour === one}
+          onClick={() => onLook({ colour: one })}
+          sx={{
+            width: 24,
+            height: 24,
+            p: 0,
+            borderRadius: '50%',
+            bgcolor: one,
+            cursor: 'pointer',
+            border: 2,
+            borderColor: colour === one ? 'text.primary' : 'transparent',
+          }}
+        />
+      ))}
+      {own !== undefined && (
+        <Button size="small" sx={{ minWidth: 0 }} onClick={() => onLook({ colour: undefined })}>
+          Its own
+        </Button>
+      )}
+    </Box>
+  );
+}
+
+interface LookProps {
+  look: PenLook;
+  onLook: PenPanelProps['onLook'];
+}
+
+/** Both ends of a fixed scale; one that would be upside down is said and not taken. */
+function ScaleFields({ look, onLook }: LookProps): ReactElement {
+  const [ends, setEnds] = useState({ low: look.low ?? 0, high: look.high ?? 100 });
+  const wrong = ends.low >= ends.high ? 'The lower end has to be below the upper one.' : undefined;
+  const change = (next: typeof ends): void => {
+    setEnds(next);
+    if (next.low < next.high) onLook(next);
+  };
+  return (
+    <Pairs>
+      <NumberLine
+        label="Scale from"
+        value={ends.low}
+        problem={wrong}
+        onChange={(low) => change({ ...ends, low })}
+      />
+      <NumberLine label="to" value={ends.high} onChange={(high) => change({ ...ends, high })} />
+    </Pairs>
+  );
+}
+
+/** Constants as guide lines, written with blanks between them. */
+function GuideLines({ look, unit, onLook }: LookProps & { unit: string }): ReactElement {
+  const [text, setText] = useState((look.lines ?? []).join('  '));
+  const parts = text.split(/[\s;]+/).filter(Boolean);
+  const numbers = parts.map((part) => Number(part.replace(',', '.')));
+  const wrong = numbers.some(Number.isNaN);
+  return (
+    <TextLine
+      label={`Guide lines at${unit === '' ? '' : `, ${unit}`}`}
+      value={text}
+      placeholder="for instance 75 82"
+      problem={wrong ? 'Write numbers with blanks between them.' : undefined}
+      onChange={(next) => {
+        setText(next);
+        const found = next
+          .split(/[\s;]+/)
+          .filter(Boolean)
+          .map((part) => Number(part.replace(',', '.')));
+        if (!found.some(Number.isNaN)) onLook({ lines: found });
+      }}
+    />
+  );
+}

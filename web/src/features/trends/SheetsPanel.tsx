@@ -1,0 +1,177 @@
+/** Saved sheets: open one, save what is shown, go over to the same sheet of another line. */
+import { Box, Button, ButtonBase, Typography } from '@mui/material';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useState, type ReactElement } from 'react';
+import { client, unwrap } from '../../api/client';
+import { errorText } from '../../api/errors';
+import { Panel, TextLine, Told } from '../../shared/ui';
+import { sheetsQuery } from './queries';
+import { viewText, type TrendState } from './state';
+
+interface SheetsPanelProps {
+  state: TrendState;
+  /** Uids of the pens, also before any were chosen. */
+  uids: readonly string[];
+  /** The equipment that all pens belong to, or nothing. */
+  line: string;
+  onOpen: (view: string, sheet: string) => void;
+  onSwap: (tags: string[]) => void;
+  onSaved: (sheet: string) => void;
+  onClose: () => void;
+}
+
+export function SheetsPanel(props: SheetsPanelProps): ReactElement {
+  const { state, uids, line, onOpen, onSwap, onSaved, onClose } = props;
+  const { data: sheets = [], isSuccess } = useQuery(sheetsQuery);
+  const queries = useQueryClient();
+  const opened = sheets.find((one) => one.uid === state.sheet);
+  const [name, setName] = useState('');
+  const [folder, setFolder] = useState(line);
+  const [asked, setAsked] = useState(false);
+  const view = viewText({ ...state, tags: [...uids] });
+  const changed = opened !== undefined && opened.view !== view;
+  const saving = useMutation({
+    mutationFn: (work: () => Promise<string | null>) => work(),
+    onSuccess: async (uid) => {
+      await queries.invalidateQueries({ queryKey: sheetsQuery.queryKey });
+      if (uid !== null) onSaved(uid);
+    },
+  });
+  const saveNew = (): void =>
+    saving.mutate(async () => {
+      const body = { name, folder, view };
+      return unwrap(await client.POST('/api/sheets', { body })).uid;
+    });
+  const save = (): void =>
+    saving.mutate(async () => {
+      if (opened === undefined) return null;
+      const body = { name: opened.name, folder: opened.folder, view, revision: opened.revision };
+      const params = { path: { uid: opened.uid } };
+      return unwrap(await client.PUT('/api/sheets/{uid}', { params, body })).uid;
+    });
+  const remove = (): void =>
+    saving.mutate(async () => {
+      if (opened !== undefined) {
+        await client.DELETE('/api/sheets/{uid}', { params: { path: { uid: opened.uid } } });
+      }
+      setAsked(false);
+      return null;
+    });
+  const folders = [...new Set(sheets.map((one) => one.folder))];
+  return (
+    <Panel title="Sheets" onClose={onClose} onSubmit={saveNew} width={300}>
+      {opened !== undefined && (
+        <Box sx={{ display: 'grid', gap: 1 }}>
+          <Typography sx={{ fontSize: 13 }}>
+            <strong>{opened.name}</strong>{' '}
+            {changed ? 'was changed by you; the saved one stays as it is.' : 'as it was saved.'}
+          </Typography>
+          <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap' }}>
+            <Button size="small" variant="outlined" disabled={!changed || saving.isPending} onClick={save}>
+              Save over it
+            </Button>
+            <Button size="small" disabled={!changed} onClick={() => onOpen(opened.view, opened.uid)}>
+              As it was
+            </Button>
+            <Button size="small" color="error" onClick={() => (asked ? remove() : setAsked(true))}>
+              {asked ? `Remove ${opened.name}` : 'Remove …'}
+            </Button>
+          </Box>
+        </Box>
+      )}
+      {saving.error !== null && <Told kind="error">{errorText(saving.error)}</Told>}
+      {isSuccess && sheets.length === 0 && <Told>No sheet is saved yet.</Told>}
+      {folders.map((one) => (
+        <Box key={one} component="section" aria-label={one === '' ? 'Sheets without a folder' : one}>
+          <Typography sx={{ fontSize: 11.5, color: 'text.secondary' }}>
+            {one === '' ? 'No folder' : one}
+          </Typography>
+          {sheets
+            .filter((sheet) => sheet.folder === one)
+            .map((sheet) => (
+              <ButtonBase
+                key={sheet.uid}
+                onClick={() => onOpen(sheet.view, sheet.uid)}
+                aria-current={sheet.uid === state.sheet}
+                sx={{
+                  display: 'block',
+                  width: '100%',
+                  textAlign: 'left',
+                  fontSize: 13,
+                  px: 1,
+                  py: 0.5,
+                  bgcolor: sheet.uid === state.sheet ? 'action.selected' : undefined,
+                }}
+              >
+                {sheet.name}
+              </ButtonBase>
+            ))}
+        </Box>
+      ))}
+      <TextLine
+        label="Save what is shown as"
+        value={name}
+        placeholder="Drying, last shift"
+        onChange={setName}
+      />
+      <TextLine label="in the folder" value={folder} placeholder="none" onChange={setFolder} />
+      <Box>
+        <Button
+          size="small"
+          type="submit"
+          variant="contained"
+          disabled={name.trim() === '' || saving.isPending}
+        >
+          Save
+        </Button>
+      </Box>
+      {line !== '' && <Swap line={line} uids={uids} onSwap={onSwap} />}
+    </Panel>
+  );
+}
+
+interface SwapProps {
+  line: string;
+  uids: readonly string[];
+  onSwap: (tags: string[]) => void;
+}
+
+/** The same pens of sister equipment. */
+function Swap({ line, uids, onSwap }: SwapProps): ReactElement {
+  const [target, setTarget] = useState('');
+  const asking = useMutation({
+    mutationFn: async (equipment: string) =>
+      unwrap(await client.POST('/api/tags/sisters', { body: { tags: [...uids], equipment } })).sisters,
+    onSuccess: (sisters) => {
+      const found = sisters.filter((uid) => uid !== null);
+      if (found.length > 0) onSwap(found);
+    },
+  });
+  const missing = asking.data?.filter((uid) => uid === null).length ?? 0;
+  return (
+    <Box sx={{ display: 'grid', gap: 1, borderTop: 1, borderColor: 'divider', pt: 1.5 }}>
+      <TextLine
+        label={`The same pens as of ${line}, but of`}
+        value={target}
+        placeholder="Line 2"
+        onChange={setTarget}
+      />
+      <Box>
+        <Button
+          size="small"
+          variant="outlined"
+          disabled={target.trim() === '' || asking.isPending}
+          onClick={() => asking.mutate(target)}
+        >
+          Go over to it
+        </Button>
+      </Box>
+      {asking.error !== null && <Told kind="error">{errorText(asking.error)}</Told>}
+      {missing > 0 && (
+        <Told kind="error">
+          {missing} of {uids.length} pens {missing === 1 ? 'has' : 'have'} no tag of that name there.
+        </Told>
+      )}
+    </Box>
+  );
+}

@@ -1,0 +1,135 @@
+/** The drawer beside the plot: the pens, or what was asked for. */
+import { useState, type ReactElement } from 'react';
+import type { Span } from '../../shared/lib/time';
+import type { Tokens } from '../../shared/lib/tokens';
+import { KeysPanel } from './KeysPanel';
+import { withLook } from './looks';
+import { NotesPanel } from './NotesPanel';
+import { PenCards, type PenCard } from './PenCards';
+import { PenPanel } from './PenPanel';
+import { SheetsPanel } from './SheetsPanel';
+import { held, MOST_TAGS, rangeOf, type TrendState } from './state';
+import { TagPicker } from './TagPicker';
+import type { TrendActions } from './useTrendState';
+
+export type DrawerPanel = 'pens' | 'picker' | 'keys' | 'sheets' | 'notes';
+
+interface TrendDrawerProps {
+  panel: DrawerPanel;
+  setPanel: (panel: DrawerPanel) => void;
+  cards: readonly PenCard[];
+  uids: readonly string[];
+  state: TrendState;
+  actions: TrendActions;
+  span: Span;
+  cursorUs: number | null;
+  zone: string;
+  tokens: Tokens;
+  onSelect: (uid: string) => void;
+}
+
+export function TrendDrawer(props: TrendDrawerProps): ReactElement {
+  const { panel, setPanel, cards, uids, state, actions, span, cursorUs, zone, tokens } = props;
+  const [edited, setEdited] = useState<string | null>(null);
+  /** The pen that is to show another tag. */
+  const [pointed, setPointed] = useState<string | null>(null);
+  const onClose = (): void => {
+    setPanel('pens');
+    setPointed(null);
+    setEdited(null);
+  };
+  const card = cards.find((one) => one.trace.tag.uid === edited);
+  if (panel === 'picker') {
+    const pick = (uid: string): void => {
+      if (pointed === null) {
+        actions.toggleTag(uid);
+        return;
+      }
+      actions.change({ tags: repointed(uids, pointed, uid), ...movedLook(state, pointed, uid) });
+      onClose();
+    };
+    return <TagPicker chosen={uids} most={MOST_TAGS} onToggle={pick} onClose={onClose} />;
+  }
+  if (panel === 'keys') return <KeysPanel onClose={onClose} />;
+  if (panel === 'sheets') {
+    return (
+      <SheetsPanel
+        state={state}
+        uids={uids}
+        line={lineOf(cards)}
+        onOpen={(view, sheet) => actions.open(`${view}&sheet=${sheet}`)}
+        onSwap={(tags) => actions.change({ tags, selected: null, hidden: [], looks: {} })}
+        onSaved={(sheet) => actions.change({ sheet })}
+        onClose={onClose}
+      />
+    );
+  }
+  if (panel === 'notes') {
+    const bounded = state.a !== null && state.b !== null;
+    const range = rangeOf(state, span);
+    return (
+      <NotesPanel
+        span={span}
+        startUs={bounded ? range.startUs : (state.a ?? state.b ?? cursorUs ?? span.endUs)}
+        endUs={bounded ? range.endUs : null}
+        tags={cards.map((one) => ({ uid: one.trace.tag.uid, name: one.trace.name }))}
+        zone={zone}
+        onGo={(note) => {
+          const half = (span.endUs - span.startUs) / 2;
+          actions.setWindow(held(Number(note.start_us) - half, Number(note.start_us) + half));
+        }}
+        onClose={onClose}
+      />
+    );
+  }
+  if (card !== undefined) {
+    const uid = card.trace.tag.uid;
+    return (
+      <PenPanel
+        key={uid}
+        card={card}
+        look={state.looks[uid] ?? {}}
+        tokens={tokens}
+        onLook={(change) => actions.change({ looks: withLook(state.looks, uid, change) })}
+        onPoint={() => {
+          setPointed(uid);
+          setPanel('picker');
+        }}
+        onMove={(by) => actions.change({ tags: moved(uids, uid, by) })}
+        onClose={onClose}
+      />
+    );
+  }
+  return (
+    <PenCards
+      cards={cards}
+      onSelect={props.onSelect}
+      onHide={actions.toggleHidden}
+      onRemove={actions.toggleTag}
+      onEdit={setEdited}
+    />
+  );
+}
+
+/** The equipment that all pens belong to, or nothing. */
+export function lineOf(cards: readonly PenCard[]): string {
+  const lines = new Set(cards.map((card) => card.trace.tag.equipment.split('/')[0] ?? ''));
+  return lines.size === 1 ? ([...lines][0] ?? '') : '';
+}
+
+function repointed(uids: readonly string[], from: string, to: string): string[] {
+  return uids.filter((uid) => uid !== to).map((uid) => (uid === from ? to : uid));
+}
+
+/** A pen that shows another tag keeps how it looks, its scale apart: that was the other tag's. */
+function movedLook(state: TrendState, from: string, to: string): Pick<TrendState, 'looks'> {
+  const look = { ...state.looks[from], low: undefined, high: undefined, lines: undefined };
+  const others = Object.fromEntries(Object.entries(state.looks).filter(([uid]) => uid !== from));
+  return { looks: withLook(others, to, look) };
+}
+
+function moved(uids: readonly string[], uid: string, by: number): string[] {
+  const others = uids.filter((one) => one !== uid);
+  const place = Math.min(Math.max(uids.indexOf(uid) + by, 0), others.length);
+  return [...others.slice(0, place), uid, ...others.slice(place)];
+}

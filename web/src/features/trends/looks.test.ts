@@ -1,0 +1,37 @@
+import { describe, expect, it } from 'vitest';
+import { looksText, parseLooks, withLook } from './looks';
+
+const A = '00000000-0000-0000-0000-00000000000a';
+
+describe('looks of pens', () => {
+  it('travel in a link and come back', () => {
+    const looks = {
+      [A]: { low: 1, high: 9, colour: '#A23B7A', width: 3, draw: 'area' as const, guide: true, lines: [82] },
+    };
+    expect(parseLooks(looksText(looks))).toEqual(looks);
+    expect(looksText({})).toBeNull();
+    expect(looksText({ [A]: {} })).toBeNull();
+  });
+
+  it.each([
+    null,
+    '',
+    'nonsense',
+    '[]',
+    '{"x": {"width": 2}}',
+    `{"${A}": 5}`,
+    `{"${A}": {"low": 9, "high": 1}}`,
+    `{"${A}": {"low": 1}}`,
+    `{"${A}": {"colour": "red", "width": 99, "draw": "frob", "lines": ["x"]}}`,
+  ])('leave out what cannot be used: %s', (text) => {
+    expect(parseLooks(text)).toEqual({});
+  });
+
+  it('change one fact at a time, and follow the tag again', () => {
+    const wide = withLook({}, A, { width: 3 });
+    expect(wide).toEqual({ [A]: { width: 3 } });
+    expect(withLook(wide, A, { draw: 'points' })).toEqual({ [A]: { width: 3, draw: 'points' } });
+    expect(withLook(wide, A, { width: undefined })).toEqual({});
+    expect(withLook({}, A, { draw: 'line' })).toEqual({});
+  });
+});

@@ -1,0 +1,36 @@
+import { describe, expect, it } from 'vitest';
+import { HOUR, isoText } from '../../shared/lib/time';
+import { parseStretch } from './stretch';
+
+const ZONE = 'Europe/Rome';
+const END = Date.UTC(2026, 10, 25, 9, 0) * 1000;
+const SPAN = { startUs: END - HOUR, endUs: END };
+
+function read(text: string): string[] | null {
+  const found = parseStretch(text, ZONE, SPAN);
+  return found === null ? null : [found.startUs, found.endUs].map((us) => isoText(us).slice(0, 19));
+}
+
+describe('a stretch as people write it', () => {
+  it.each([
+    ['24.11. 06:00 to 14:00', '2026-11-24T05:00:00', '2026-11-24T13:00:00'],
+    ['06:00 to 07:30:15', '2026-11-25T05:00:00', '2026-11-25T06:30:15'],
+    ['24.11.2026 22:00 to 06:00', '2026-11-24T21:00:00', '2026-11-25T05:00:00'],
+    ['2026-11-23 to 2026-11-24', '2026-11-22T23:00:00', '2026-11-23T23:00:00'],
+    ['2026-11-24T08:30:00Z/2026-11-24T09:00:00Z', '2026-11-24T08:30:00', '2026-11-24T09:00:00'],
+    ['2026-07-01 06:00 to 14:00', '2026-07-01T04:00:00', '2026-07-01T12:00:00'],
+  ])('%s', (text, start, end) => {
+    expect(read(text)).toEqual([start, end]);
+  });
+
+  it('keeps the length of the window around one moment', () => {
+    expect(read('24.11. 12:00')).toEqual(['2026-11-24T10:30:00', '2026-11-24T11:30:00']);
+  });
+
+  it.each(['', 'nonsense', '25:00', '24.11. 06:00 to', '14:00 to 2026-11-24', '1 2 3', '2026-03-29 02:30'])(
+    'means nothing: %s',
+    (text) => {
+      expect(read(text)).toBeNull();
+    },
+  );
+});

@@ -1,0 +1,101 @@
+/** A stretch of time as people write it, in the plant's zone. */
+import { DAY, MINUTE, parseIso, type Span } from '../../shared/lib/time';
+
+interface Parts {
+  year: number;
+  month: number;
+  day: number;
+  hour: number;
+  minute: number;
+  second: number;
+}
+
+/** The stretch that a text means: an ISO 8601 interval, two moments with "to" between them, or one moment,
+ * around which the window keeps its length. Null where it means nothing. What the second moment leaves out it
+ * takes from the first one; the day and year that a first one leaves out are those of the window's end. */
+export function parseStretch(text: string, zone: string, span: Span): Span | null {
+  const [first = '', second, ...more] = text.trim().split(/\s+(?:to|until|–|-)\s+|\//);
+  if (first === '' || more.length > 0) return null;
+  const startUs = momentOf(first, zone, span.endUs);
+  if (startUs === null) return null;
+  if (second === undefined) {
+    const half = (span.endUs - span.startUs) / 2;
+    return { startUs: startUs - half, endUs: startUs + half };
+  }
+  const endUs = momentOf(second, zone, startUs);
+  if (endUs === null) return null;
+  // 22:00 to 06:00 ends on the next day.
+  const behind = endUs <= startUs && /^\d{1,2}[:.]\d{2}/.test(second) ? endUs + DAY : endUs;
+  return behind > startUs ? { startUs, endUs: behind } : null;
+}
+
+const CLOCK = /^(\d{1,2}):(\d{2})(?::(\d{2}))?$/;
+const ISO_DAY = /^(\d{4})-(\d{2})-(\d{2})$/;
+const DAY_FIRST = /^(\d{1,2})\.(\d{1,2})\.(\d{4})?$/;
+
+/** A moment in the zone; what it leaves out is that of another one. */
+function momentOf(text: string, zone: string, likeUs: number): number | null {
+  const iso = parseIso(text);
+  if (iso !== null) return iso;
+  const words = text.replace('T', ' ').split(/\s+/);
+  const like = partsOf(likeUs, zone);
+  let parts: Parts = { ...like, hour: 0, minute: 0, second: 0 };
+  for (const word of words) {
+    const next = withWord(parts, word);
+    if (next === null) return null;
+    parts = next;
+  }
+  return words.length > 2 ? null : usOf(parts, zone);
+}
+
+function withWord(parts: Parts, word: string): Parts | null {
+  const clock = CLOCK.exec(word);
+  if (clock !== null) {
+    const [, hour = '', minute = '', second = '0'] = clock;
+    if (Number(hour) > 23 || Number(minute) > 59 || Number(second) > 59) return null;
+    return { ...parts, hour: Number(hour), minute: Number(minute), second: Number(second) };
+  }
+  const iso = ISO_DAY.exec(word);
+  if (iso !== null) return { ...parts, year: Number(iso[1]), month: Number(iso[2]), day: Number(iso[3]) };
+  const day = DAY_FIRST.exec(word);
+  if (day === null) return null;
+  const year = day[3] === undefined ? parts.year : Number(day[3]);
+  return { ...parts, year, month: Number(day[2]), day: Number(day[1]) };
+}
+
+function partsOf(us: number, zone: string): Parts {
+  const found = new Intl.DateTimeFormat('en-GB', {
+    timeZone: zone,
+    hourCycle: 'h23',
+    year: 'numeric',
+    month: '2-digit',
+    day: '2-digit',
+    hour: '2-digit',
+    minute: '2-digit',
+    second: '2-digit',
+  }).formatToParts(us / 1000);
+  const part = (type: string): number => Number(found.find((one) => one.type === type)?.value ?? 0);
+  return {
+    year: part('year'),
+    month: part('month'),
+    day: part('day'),
+    hour: part('hour'),
+    minute: part('minute'),
+    second: part('second'),
+  };
+}
+
+/** The moment at which clocks in the zone show these parts; null where none of them ever does. */
+function usOf(parts: Parts, zone: string): number | null {
+  const { year, month, day, hour, minute, second } = parts;
+  const wanted = Date.UTC(year, month - 1, day, hour, minute, second) * 1000;
+  // The offset of a moment nearby is at most one step away: two tries find it.
+  let us = wanted;
+  for (let i = 0; i < 2; i++) us = wanted - (shownAs(us, zone) - us);
+  return Math.abs(shownAs(us, zone) - wanted) < MINUTE ? us : null;
+}
+
+function shownAs(us: number, zone: string): number {
+  const { year, month, day, hour, minute, second } = partsOf(us, zone);
+  return Date.UTC(year, month - 1, day, hour, minute, second) * 1000;
+}

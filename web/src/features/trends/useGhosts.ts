@@ -1,0 +1,28 @@
+/** The same pens earlier: their curves, moved to the window that is shown. */
+import { useQuery } from '@tanstack/react-query';
+import { useMemo } from 'react';
+import type { Pen } from '../../chart';
+import type { Span } from '../../shared/lib/time';
+import { toGhost } from './model';
+import { curvesQuery } from './queries';
+
+/** A live window moves: what lay beside it is read for a stretch in steps, a bit longer than the window. */
+const STEPS = 20;
+
+export function useGhosts(pens: readonly Pen[], span: Span, width: number, byUs: number): Pen[] {
+  const length = span.endUs - span.startUs;
+  const step = length / STEPS;
+  const startUs = Math.floor(span.startUs / step) * step - byUs;
+  const request =
+    byUs === 0 || pens.length === 0 || width === 0
+      ? null
+      : { tags: pens.map((pen) => pen.id), startUs, endUs: startUs + length + step, width };
+  const { data, isPlaceholderData } = useQuery(curvesQuery(request));
+  return useMemo(() => {
+    if (data === undefined || isPlaceholderData) return [];
+    return pens.flatMap((pen) => {
+      const curve = data.find((one) => one.facts.tag === pen.id);
+      return curve === undefined ? [] : [toGhost(pen, curve, byUs)];
+    });
+  }, [data, isPlaceholderData, pens, byUs]);
+}
