@@ -76,7 +76,7 @@ function fillArea(plot: Plot, pen: Pen): void {
   const first = Math.max(indexAt(t, plot.startUs), 0);
   const last = Math.min(indexAt(t, plot.endUs) + 1, t.length - 1);
   const alpha = context.globalAlpha;
-  context.globalAlpha = alpha * 0.18;
+  context.globalAlpha = alpha * 0.12;
   let open = false;
   let lastY = floor;
   const close = (px: number): void => {

@@ -51,7 +51,7 @@ export function FiguresTable({ cards, range, bounded, zone, onClose }: FiguresTa
         <Typography sx={{ fontSize: 12, color: 'text.secondary', mr: 'auto' }} data-testid="figures-range">
           {bounded ? 'between A and B' : 'over the window; keys A and B bound a range'} ·{' '}
           {clockText(range.startUs, zone, SECOND)} to {clockText(range.endUs, zone, SECOND)},{' '}
-          {lengthText(range.endUs - range.startUs)}
+          {lengthText(range.endUs - range.startUs)} · ?: not all of it is good
         </Typography>
         <ColumnChoice chosen={chosen} onToggle={toggle} />
         <Button size="small" onClick={() => void navigator.clipboard.writeText(texts())}>
@@ -175,7 +175,7 @@ function Cell({ uid, name, column, range, text }: CellProps): ReactElement {
   return (
     <>
       <ButtonBase
-        aria-label={`Explain ${column.label} of ${name}`}
+        aria-label={`${text.value}: explain ${column.label} of ${name}`}
         onClick={(event) => setAnchor(event.currentTarget)}
         sx={{ fontSize: 13, fontFamily: 'inherit', px: 0.5, borderRadius: 0.5 }}
         title={text.note}

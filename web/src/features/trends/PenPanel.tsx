@@ -71,10 +71,10 @@ export function PenPanel(props: PenPanelProps): ReactElement {
         <Button size="small" variant="outlined" onClick={onPoint}>
           Show another tag …
         </Button>
-        <Button size="small" onClick={() => onMove(-1)}>
+        <Button size="small" sx={{ minWidth: 0 }} onClick={() => onMove(-1)}>
           Up
         </Button>
-        <Button size="small" onClick={() => onMove(1)}>
+        <Button size="small" sx={{ minWidth: 0 }} onClick={() => onMove(1)}>
           Down
         </Button>
       </Box>
@@ -114,7 +114,11 @@ function Colours({ tokens, colour, own, onLook }: ColoursProps): ReactElement {
         />
       ))}
       {own !== undefined && (
-        <Button size="small" sx={{ minWidth: 0 }} onClick={() => onLook({ colour: undefined })}>
+        <Button
+          size="small"
+          sx={{ minWidth: 0, px: 0.5, whiteSpace: 'nowrap' }}
+          onClick={() => onLook({ colour: undefined })}
+        >
           Its own
         </Button>
       )}

@@ -90,7 +90,7 @@ export function TrendDrawer(props: TrendDrawerProps): ReactElement {
         card={card}
         look={state.looks[uid] ?? {}}
         tokens={tokens}
-        onLook={(change) => actions.change({ looks: withLook(state.looks, uid, change) })}
+        onLook={(change) => actions.change((now) => ({ looks: withLook(now.looks, uid, change) }))}
         onPoint={() => {
           setPointed(uid);
           setPanel('picker');

@@ -6,7 +6,7 @@ import { healthQuery, plantQuery } from '../../api/queries';
 import { GUTTER_LEFT, GUTTER_RIGHT } from '../../chart';
 import { valueText } from '../../shared/lib/format';
 import { useThemeChoice } from '../../shared/lib/themeContext';
-import { MINUTE, momentText, SECOND, type Span } from '../../shared/lib/time';
+import { lengthText, MINUTE, momentText, SECOND, type Span } from '../../shared/lib/time';
 import { useSize } from '../../shared/lib/useSize';
 import { FiguresTable } from './FiguresTable';
 import { ExportMenu, WindowMenu } from './HeadMenus';
@@ -135,6 +135,7 @@ export function TrendPage(): ReactElement {
       contacts={visible.filter((trace) => trace.contact).map(toContact)}
       selected={pens.find((pen) => pen.id === state.selected) ?? pens[0]}
       scales={state.scales}
+      beside={state.ghostUs === 0 ? '' : `pale: ${lengthText(state.ghostUs)} before`}
       canUndo={actions.canUndo}
       cursorBlanks={cursorUs === null || stale ? [] : blanksAt(visible, cursorUs)}
       surface={{

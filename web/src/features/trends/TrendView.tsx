@@ -45,6 +45,8 @@ export interface TrendViewProps {
   drawer: ReactNode;
   rail: ReactNode;
   menus: ReactNode;
+  /** What is drawn beside the pens, in words. */
+  beside: string;
   figures: ReactNode;
   figuresOpen: boolean;
   onFigures: () => void;
@@ -128,6 +130,11 @@ function Head(props: PlotProps): ReactElement {
     <Box sx={{ display: 'flex', alignItems: 'center', flexWrap: 'wrap', gap: 0.5, px: 2, py: 0.75 }}>
       <Typography component="h1" noWrap sx={{ fontSize: 18, fontWeight: 700, mr: 'auto' }}>
         {title}
+        {props.beside !== '' && (
+          <Box component="span" sx={{ fontSize: 12, fontWeight: 400, color: 'text.secondary', ml: 1 }}>
+            {props.beside}
+          </Box>
+        )}
       </Typography>
       <Button size="small" startIcon={<Add />} onClick={onAdd}>
         Add pen

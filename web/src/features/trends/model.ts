@@ -186,6 +186,7 @@ export function toGhost(pen: Pen, curve: Curve, byUs: number): Pen {
     columns: { t, v: curve.v, q: curve.q },
     heldUntilUs: known,
     dimmed: true,
+    draw: pen.draw === 'area' ? 'line' : pen.draw,
     gaps: [],
     lines: [],
   };

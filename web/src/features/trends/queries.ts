@@ -1,5 +1,5 @@
 import { infiniteQueryOptions, keepPreviousData, queryOptions } from '@tanstack/react-query';
-import { client, unwrap } from '../../api/client';
+import { client, unwrap, type Tag } from '../../api/client';
 import { ApiError } from '../../api/errors';
 import { fetchCurves, type CurvesRequest } from '../../api/curves';
 import type { components } from '../../api/schema';
@@ -37,8 +37,13 @@ export const defaultTagsQuery = queryOptions({
   queryFn: async ({ signal }) => {
     const page = unwrap(await client.GET('/api/tags', { params: { query: { limit: PAGE } }, signal }));
     const recorded = page.tags.filter((tag) => tag.recorded.length > 0);
-    const analog = recorded.filter((tag) => tag.value_type === 'float').slice(0, 4);
-    const contacts = recorded.filter((tag) => tag.value_type === 'boolean').slice(0, 3);
+    const clocked = (tag: Tag): boolean => tag.recorded.some((one) => one.mode === 'periodic');
+    const floats = recorded.filter((tag) => tag.value_type === 'float');
+    const analog = [...floats.filter(clocked), ...floats.filter((tag) => !clocked(tag))].slice(0, 4);
+    const device = analog[0]?.source;
+    const contacts = recorded
+      .filter((tag) => tag.value_type === 'boolean' && (device === undefined || tag.source === device))
+      .slice(0, 3);
     return [...analog, ...contacts].map((tag) => tag.uid);
   },
   staleTime: Infinity,

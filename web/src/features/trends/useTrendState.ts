@@ -1,9 +1,9 @@
-import { useCallback, useMemo, useState } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { parseState, stateParams, type TrendState, type TrendWindow } from './state';
 
 export interface TrendActions {
-  change: (change: Partial<TrendState>) => void;
+  change: (change: Change) => void;
   setWindow: (window: TrendWindow) => void;
   undo: () => void;
   canUndo: boolean;
@@ -13,6 +13,9 @@ export interface TrendActions {
   open: (view: string) => void;
 }
 
+/** What becomes different, or what does by what is there at that moment. */
+type Change = Partial<TrendState> | ((now: TrendState) => Partial<TrendState>);
+
 const MOST_UNDO = 50;
 
 /** The state in the address, and what changes it. `defaults` are the tags shown before any were chosen. */
@@ -21,9 +24,18 @@ export function useTrendState(defaults: readonly string[]): { state: TrendState;
   const state = useMemo(() => parseState(params), [params]);
   const [past, setPast] = useState<readonly TrendWindow[]>([]);
 
+  // Two changes may come before the page is drawn anew: the second one builds on the first.
+  const latest = useRef(params);
+  useEffect(() => {
+    latest.current = params;
+  }, [params]);
   const change = useCallback(
-    (more: Partial<TrendState>) =>
-      setParams((now) => stateParams({ ...parseState(now), ...more }), { replace: true }),
+    (wanted: Change) => {
+      const now = parseState(latest.current);
+      const more = typeof wanted === 'function' ? wanted(now) : wanted;
+      latest.current = stateParams({ ...now, ...more });
+      setParams(latest.current, { replace: true });
+    },
     [setParams],
   );
   const setWindow = useCallback(

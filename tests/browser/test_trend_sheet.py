@@ -1,0 +1,175 @@
+"""Reading a trend: cursors and figures that agree with the export, looks, sheets, notes, earlier windows."""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+from datetime import datetime
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from cronaca.demo.names import tag_uid
+from tests.browser.test_trend import JAM, LEFT, PRESSURE, RIGHT, open_trend
+from tests.support.application import ROOT, Application
+
+pytestmark = pytest.mark.browser
+MOISTURE = tag_uid("product_moisture")
+
+
+def hold_with_cursors(page: Page, application: Application) -> None:
+    """A minute that holds a step of the pressure and a jam, cursors on both sides of them."""
+    open_trend(page, application, "last=PT30S")
+    page.wait_for_timeout(6000)
+    for pressure, jam in ((75.0, 1), (90.0, 0)):
+        application.device.set({"head_pressure": pressure, "jam": jam})
+        expect(page.get_by_test_id("pen-value").first).to_have_text(f"{pressure}", timeout=10_000)
+        page.wait_for_timeout(2500)
+    page.keyboard.press("l")
+    expect(page.get_by_role("button", name="Hold")).to_have_attribute("aria-pressed", "true")
+    for key, at in (("a", LEFT + 300), ("b", RIGHT - 60)):
+        page.mouse.move(at, 300)
+        page.keyboard.press(key)
+        expect(page.get_by_test_id(f"mark-{key.upper()}")).to_be_visible()
+
+
+def test_figures_between_two_cursors_agree_with_the_export(page: Page, application: Application) -> None:
+    hold_with_cursors(page, application)
+    page.keyboard.press("g")
+    figures = page.get_by_role("region", name="Figures")
+    expect(figures).to_contain_text("between A and B")
+    row = figures.get_by_role("row", name=re.compile("Press head pressure"))
+    expect(row).to_contain_text("75.0 bar", timeout=10_000)
+    match = re.findall(r"[?&]([ab])=([^&]+)", page.url)
+    ends = {
+        name: datetime.fromisoformat(text.replace("%3A", ":").replace("Z", "+00:00")) for name, text in match
+    }
+
+    page.get_by_role("button", name="Export").click()
+    with page.expect_download() as download:
+        page.get_by_role("menuitem", name="Every recorded sample, CSV").click()
+    rows = list(csv.DictReader(io.StringIO(download.value.path().read_text(encoding="utf-8-sig"))))
+    page.keyboard.press("Escape")
+    pressure = [float(r["value"]) for r in rows if r["tag"] == "Line 1 Press head pressure" and r["value"]]
+    times = [datetime.fromisoformat(r["time"]) for r in rows]
+    assert min(times) >= ends["a"], "the file holds what lies between the cursors"
+    assert max(times) < ends["b"]
+    shown = [float(text) for text in re.findall(r"([\d.]+) bar", row.inner_text())]
+    assert shown[0] == min(pressure) == 75.0
+    assert shown[1] == max(pressure)
+    assert {"true", "false"} & {r["value"] for r in rows if r["tag"] == "Line 1 Cutter jam"}
+
+    row.get_by_role("button", name=re.compile("explain Lowest")).click()
+    told = page.get_by_role("dialog", name="How it was made")
+    expect(told).to_contain_text("Minimum")
+    expect(told).to_contain_text(f"{len(pressure)} good")
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Columns").click()
+    page.get_by_label("Rising edges").click()
+    page.keyboard.press("Escape")
+    expect(figures.get_by_role("row", name=re.compile("Cutter jam"))).to_contain_text("1", timeout=10_000)
+
+
+def test_a_sheet_is_saved_changed_and_opened_as_it_was(page: Page, application: Application) -> None:
+    open_trend(page, application, "last=PT1M&scale=fit")
+    page.get_by_role("button", name="Sheets").click()
+    page.get_by_label("Save what is shown as").fill("Press and jams")
+    page.get_by_role("button", name="Save", exact=True).click()
+    panel = page.get_by_role("form", name="Sheets")
+    expect(panel).to_contain_text("as it was saved", timeout=10_000)
+    page.get_by_role("button", name="Scales: fitted").click()
+    expect(panel).to_contain_text("was changed by you; the saved one stays as it is")
+    sheet = re.search(r"sheet=([0-9a-f-]{36})", page.url)
+    assert sheet is not None
+
+    page.goto(f"{application.url}/trends?sheet={sheet[1]}")
+    expect(page.get_by_role("button", name="Scales: fitted")).to_be_visible(timeout=10_000)
+    expect(page.get_by_test_id("pen-card")).to_have_count(2)
+
+
+def test_a_pen_has_its_own_scale_and_one_that_is_not_seen_is_said(
+    page: Page, application: Application
+) -> None:
+    open_trend(page, application)
+    page.get_by_test_id("pen-card").first.hover()
+    page.get_by_role("button", name="Change Press head pressure").click()
+    page.get_by_label("A fixed scale").click()
+    page.get_by_label("Scale from").fill("20")
+    page.get_by_label("to", exact=True).fill("40")
+    expect(page.get_by_test_id("unseen")).to_contain_text("1 pen lies outside the scale", timeout=10_000)
+    page.get_by_label("Scale from").fill("50")
+    expect(page.get_by_text("The lower end has to be below the upper one.")).to_be_visible()
+    page.get_by_label("Scale from").fill("20")
+    page.get_by_label("Guide lines at").fill("25 30,5")
+    page.get_by_label("A fixed scale").click()
+    expect(page.get_by_test_id("unseen")).to_have_count(0)
+    assert "30.5" in page.url.replace("%2E", ".")
+    page.get_by_role("button", name="Show another tag").click()
+    page.get_by_label("Find a tag").fill("product moisture")
+    page.get_by_test_id("tag-list").get_by_role("button").first.click()
+    expect(page.get_by_test_id("pen-card").first).to_contain_text("Cooler product moisture")
+    assert MOISTURE in page.url
+    assert PRESSURE not in page.url
+
+
+def test_a_note_is_pinned_found_and_kept(page: Page, application: Application) -> None:
+    open_trend(page, application)
+    page.wait_for_timeout(3000)
+    page.keyboard.press("l")
+    page.mouse.move(RIGHT - 100, 300)
+    page.keyboard.press("a")
+    page.get_by_role("button", name="Notes").click()
+    page.get_by_label("A new note").fill("Die changed")
+    page.get_by_role("button", name="Pin it").click()
+    note = page.get_by_role("article")
+    expect(note).to_contain_text("Die changed", timeout=10_000)
+    expect(page.get_by_test_id("note-mark")).to_have_count(1)
+    note.get_by_role("button", name="Write anew").click()
+    note.get_by_label("What it says").fill("Die 4 changed")
+    note.get_by_role("button", name="Keep").click()
+    expect(note).to_contain_text("Die 4 changed", timeout=10_000)
+    page.get_by_label("Find in the notes of this window").fill("valve")
+    expect(page.get_by_role("article")).to_have_count(0)
+
+
+def test_a_window_by_words_and_by_text(page: Page, application: Application) -> None:
+    open_trend(page, application)
+    page.get_by_role("button", name="Window", exact=True).click()
+    page.get_by_role("menuitem", name="Yesterday").click()
+    expect(page.get_by_test_id("window-text")).to_have_text("00:00:00 – 00:00:00", timeout=10_000)
+    page.get_by_role("button", name="Window", exact=True).click()
+    page.get_by_label("From and to, or a moment").fill("06:00 to 14:00")
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("window-text")).to_have_text("06:00:00 – 14:00:00")
+    page.get_by_role("button", name="Window", exact=True).click()
+    page.get_by_role("menuitem", name="the day before", exact=True).click()
+    expect(page.get_by_role("heading", level=1)).to_contain_text("pale: 1 d before")
+
+
+def test_a_picture_is_saved_and_no_panel_has_a_barrier(page: Page, application: Application) -> None:
+    hold_with_cursors(page, application)
+    page.get_by_role("button", name="Export").click()
+    with page.expect_download() as download:
+        page.get_by_role("menuitem", name="Picture (PNG)").click()
+    data = download.value.path().read_bytes()
+    assert data.startswith(b"\x89PNG")
+    assert len(data) > 10_000
+    page.keyboard.press("g")
+    expect(page.get_by_role("region", name="Figures")).to_contain_text("bar", timeout=10_000)
+    axe = (ROOT / "web/node_modules/axe-core/axe.min.js").read_text()
+    for button in ("Sheets", "Notes", None):
+        if button is None:
+            page.get_by_role("button", name="Close", exact=True).last.click()
+            page.get_by_test_id("pen-card").first.hover()
+            page.get_by_role("button", name="Change Press head pressure").click()
+        else:
+            page.get_by_role("button", name=button).click()
+        page.wait_for_timeout(400)
+        page.evaluate(axe)
+        found = page.evaluate("axe.run()")["violations"]
+        serious = [
+            (v["id"], v["nodes"][0]["html"][:120]) for v in found if v["impact"] in ("serious", "critical")
+        ]
+        assert serious == [], f"{button}: {serious}"
+    assert JAM in page.url
