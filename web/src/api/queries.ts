@@ -12,9 +12,14 @@ export const plantQuery = queryOptions({
 export const healthQuery = queryOptions({
   queryKey: ['health'],
   queryFn: async ({ signal }) => {
+    const askedMs = Date.now();
     const { data, error, response } = await client.GET('/api/health', { signal });
-    if (response.status === 503 && error !== undefined && 'database' in error) return error;
-    return unwrap({ ...(data === undefined ? {} : { data }), error, response });
+    const answeredMs = Date.now();
+    if (response.status === 503 && error !== undefined && 'database' in error) {
+      return { ...error, askedMs, answeredMs };
+    }
+    const health = unwrap({ ...(data === undefined ? {} : { data }), error, response });
+    return { ...health, askedMs, answeredMs };
   },
   refetchInterval: 2_000,
   retry: false,

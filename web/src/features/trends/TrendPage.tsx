@@ -4,6 +4,7 @@ import { useOutletContext } from 'react-router';
 import { errorText } from '../../api/errors';
 import { healthQuery, plantQuery } from '../../api/queries';
 import { GUTTER_LEFT, GUTTER_RIGHT } from '../../chart';
+import { aheadOf } from '../../shared/lib/clock';
 import { valueText } from '../../shared/lib/format';
 import { useThemeChoice } from '../../shared/lib/themeContext';
 import { lengthText, MINUTE, momentText, SECOND, type Span } from '../../shared/lib/time';
@@ -266,10 +267,11 @@ function toFirst(known: readonly Trace[], span: Span): [number, number] {
   return [startUs, startUs + span.endUs - span.startUs];
 }
 
-/** How far the server's clock is ahead of the browser's; below a second it is the network's. */
+/** How far the server's clock is ahead of the browser's; what is below a second does not matter. */
 function useServerClock(): { offsetUs: number; failed: boolean } {
-  const { data, error, dataUpdatedAt } = useQuery(healthQuery);
-  const ahead = data === undefined ? 0 : Number(data.now_us) - dataUpdatedAt * 1000;
+  const { data, error } = useQuery(healthQuery);
+  const ahead =
+    data === undefined ? 0 : aheadOf(Number(data.now_us), data.askedMs * 1000, data.answeredMs * 1000);
   const offsetUs = Math.abs(ahead) < SECOND ? 0 : Math.round(ahead / SECOND) * SECOND;
   return { offsetUs, failed: error !== null };
 }
