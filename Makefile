@@ -54,7 +54,7 @@ lint-web: $(STAMPS)/web-packages
 tests: python web
 	@echo "== front-end unit tests"
 	@cd web && npm run --silent test
-	@echo "== core with nothing but numpy and numcodecs"
+	@echo "== core with nothing but numpy, numcodecs and lark"
 	@scripts/test-core-alone.sh
 	@echo "== unit, store, source, recorder, API and browser tests"
 	@$(PY) -m pytest -q -m "not slow"

@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# Imports every module of core in an environment that holds nothing but numpy and numcodecs.
+# Imports every module of core in an environment that holds nothing but numpy, numcodecs and lark (the parser of formulas).
 set -euo pipefail
 cd "$(dirname "$0")/.."
 env=.cache/core-alone

@@ -8,6 +8,9 @@ describe('places in one line', () => {
     [{ shape: 'random_walk', period_s: 60 }, 'random walk, 60 s'],
     [{ initial: 78, keep: true }, 'begins with 78, kept'],
     [{ initial: null, keep: false }, 'begins with no value'],
+    [{ kind: 'formula', formula: 'a * b', inputs: {} }, 'a * b'],
+    [{ kind: 'counter', edge: 'rising', inputs: {} }, 'Counter of edges'],
+    [{ item: 'processor' }, 'Processor, %'],
   ])('%j is %s', (address, text) => expect(placeText(address)).toBe(text));
 });
 
