@@ -21,6 +21,8 @@ from cronaca.core.model import (
     GapReason,
     Logger,
     LoggerMode,
+    RunOrigin,
+    RunRule,
     Setup,
     SourceSetup,
     Tag,
@@ -29,7 +31,7 @@ from cronaca.core.model import (
     WeekSpan,
     When,
 )
-from cronaca.core.ports import Reading
+from cronaca.core.ports import News, Reading
 from cronaca.recorder.around import AroundLogger
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.holding import Holding
@@ -37,6 +39,7 @@ from cronaca.recorder.live import LiveTable
 from cronaca.recorder.loggers import PeriodicLogger, Place
 from cronaca.recorder.queue import SampleQueue
 from cronaca.recorder.spool import Spool
+from tests.recorder.test_live_change import FakeControl
 from tests.support.builders import NOW, a_tag
 from tests.support.fakes import FakeDriver, FakeSink, always
 
@@ -236,3 +239,31 @@ async def test_on_the_running_recorder_a_tag_pauses_a_logger_and_says_why(tmp_pa
     assert len(sink.samples()) > before
     reasons = [mark.reason for flush in sink.flushes for mark in flush.coverage]
     assert reasons[-2:] == [GapReason.LOGGER_PAUSED, None]
+
+
+async def test_a_source_that_goes_takes_triggers_and_runs_along_and_stops_nobody(tmp_path: Path) -> None:
+    """Its tags become Bad as it goes: by then they have no place any more, and what watched them is still
+    there."""
+    device, sink, control = FakeDriver({"a": 1, "t": 0}), FakeSink(), FakeControl()
+    gone, stays = (SourceSetup(n, f"u{n}", f"Line {n}", "fake", "{}", True) for n in (1, 2))
+    tags = [replace(T, scan_us=SECOND // 10), replace(A, source_id=2, scan_us=SECOND // 10)]
+    found = {(1, t.tag_id): (HistoryKey(1, t.tag_id, 1), t.value_type) for t in tags}
+    wish = TriggerWish(tag_id=2, edge=Edge.RISING)
+    lots = Logger(1, "l1", "records", 1, LoggerMode.ON_TRIGGER, 0, (1,), trigger=wish)
+    near = Logger(2, "l2", "around", 1, LoggerMode.AROUND, 0, (1,), trigger=wish, after_us=SECOND)
+    every = Logger(3, "l3", "every", 1, LoggerMode.PERIODIC, SECOND // 10, (1,))
+    rule = RunRule(1, "r", "Contact", RunOrigin.TAG, tag_id=2)
+    setup = Setup((gone, stays), tuple(tags), (lots, near, every), "UTC", (rule,))
+    recorder = Recorder(setup, always(device), found, Outlet(sink, Spool(tmp_path), "t", control), block=256)
+    stop = asyncio.Event()
+    task = asyncio.create_task(recorder.run(stop))
+    await asyncio.sleep(1)
+    untriggered = [replace(one, trigger=TriggerWish()) for one in (lots, near)]
+    control.news = News(7, Setup((stays,), (tags[1],), (*untriggered, every), "UTC", (rule,)), found)
+    await asyncio.sleep(1.5)
+    before = len(sink.samples())
+    await asyncio.sleep(1)
+    assert not task.done(), "the recorder goes on"
+    stop.set()
+    await task
+    assert len(sink.samples()) > before

@@ -74,7 +74,7 @@ class AroundLogger:
     def _edge(self, slots: Slots, ts_us: int | Times, reading: Reading) -> int | None:
         if self._tag is None or self._trigger is None:
             return None
-        found = np.flatnonzero(slots == self._place.live.slots[self._tag.tag_id])
+        found = np.flatnonzero(slots == self._place.live.slots.get(self._tag.tag_id, -1))
         if not len(found):
             return None
         i = int(found[0])

@@ -39,7 +39,7 @@ class RecordLogger:
         """Looks for its trigger in readings of different tags."""
         if self._tag is None or self._trigger is None:
             return
-        found = np.flatnonzero(slots == self._place.live.slots[self._tag.tag_id])
+        found = np.flatnonzero(slots == self._place.live.slots.get(self._tag.tag_id, -1))
         if not len(found):
             return
         i = int(found[0])

@@ -64,7 +64,7 @@ class RunWatcher:
         for one in self._watched.values():
             if one.tag is None:
                 continue
-            found = np.flatnonzero(slots == self._live.slots[one.tag.tag_id])
+            found = np.flatnonzero(slots == self._live.slots.get(one.tag.tag_id, -1))
             if len(found):
                 i = int(found[0])
                 at_us = int(np.broadcast_to(ts_us, slots.shape)[i])
