@@ -4,7 +4,7 @@ import type { Curve } from '../../api/curves';
 import { TimeRail, type CoverageBar } from '../../shared/timerail';
 import { HOUR, MINUTE, type Span } from '../../shared/lib/time';
 import type { PenCard } from './PenCards';
-import { curvesQuery } from './queries';
+import { curvesQuery, notesQuery, runsQuery } from './queries';
 import { held, lengthOf, stepped, type TrendState } from './state';
 import type { TrendActions } from './useTrendState';
 
@@ -44,8 +44,27 @@ export function TrendRail({
       covered: curve === undefined ? [] : covered(curve, stretch),
     };
   });
+  const { data: notes = [] } = useQuery(notesQuery(stretch, ''));
+  const { data: runs = [] } = useQuery(runsQuery(stretch));
+  const marks = [
+    ...runs.map((run) => ({
+      id: run.uid,
+      kind: 'run' as const,
+      startUs: Math.max(Number(run.start_us), stretch.startUs),
+      endUs: Math.min(run.end_us === null ? nowUs : Number(run.end_us), stretch.endUs),
+      text: run.name,
+    })),
+    ...notes.map((note) => ({
+      id: note.uid,
+      kind: 'note' as const,
+      startUs: Number(note.start_us),
+      endUs: Number(note.start_us),
+      text: note.text,
+    })),
+  ];
   return (
     <TimeRail
+      marks={marks}
       window={span}
       stretch={stretch}
       mode={state.window.mode}

@@ -163,3 +163,16 @@ export const notesQuery = (span: Span, search: string) =>
     placeholderData: keepPreviousData,
     gcTime: 30_000,
   });
+
+/** Runs that touch a stretch: the newest of them. */
+export const runsQuery = (span: Span) =>
+  queryOptions({
+    queryKey: ['runs', 'rail', Math.floor(span.startUs), Math.ceil(span.endUs)],
+    queryFn: async ({ signal }) => {
+      const query = { start: Math.floor(span.startUs), end: Math.ceil(span.endUs), limit: 60 };
+      return unwrap(await client.GET('/api/runs', { params: { query }, signal })).runs;
+    },
+    placeholderData: keepPreviousData,
+    refetchInterval: 10_000,
+    gcTime: 30_000,
+  });

@@ -23,6 +23,15 @@ export interface CoverageBar {
   covered: readonly Span[];
 }
 
+/** A note at a moment, or a run over a stretch. */
+export interface RailMark {
+  id: string;
+  kind: 'note' | 'run';
+  startUs: number;
+  endUs: number;
+  text: string;
+}
+
 export interface TimeRailProps {
   window: Span;
   /** The longer stretch the rail shows. */
@@ -30,6 +39,7 @@ export interface TimeRailProps {
   mode: 'live' | 'hold';
   zone: string;
   bars: readonly CoverageBar[];
+  marks?: readonly RailMark[];
   onWindow: (window: Span) => void;
   onLive: () => void;
   onHold: () => void;
@@ -120,7 +130,7 @@ export function TimeRail(props: TimeRailProps): ReactElement {
   );
 }
 
-function Track({ window, stretch, zone, bars, onWindow }: TimeRailProps): ReactElement {
+function Track({ window, stretch, zone, bars, marks = [], onWindow }: TimeRailProps): ReactElement {
   const [host, setHost] = useState<HTMLElement | null>(null);
   const { width } = useSize(host);
   const [drag, setDrag] = useState<{ grip: Grip; fromX: number; from: Span } | null>(null);
@@ -181,6 +191,26 @@ function Track({ window, stretch, zone, bars, onWindow }: TimeRailProps): ReactE
           />
         )),
       )}
+      {marks.map((mark) => (
+        <Box
+          key={mark.id}
+          data-testid={`rail-${mark.kind}`}
+          title={mark.text}
+          onClick={() => onWindow(mark.kind === 'run' ? mark : around(window, mark.startUs))}
+          sx={{
+            position: 'absolute',
+            cursor: 'pointer',
+            zIndex: 1,
+            ...(mark.kind === 'run'
+              ? { top: 31, height: 5, borderTop: 2, borderLeft: 1, borderColor: 'text.secondary' }
+              : { top: 26, height: 10, ml: '-4px', borderRadius: '50%', bgcolor: 'text.primary' }),
+          }}
+          style={{
+            left: x(mark.startUs),
+            width: mark.kind === 'run' ? Math.max(x(mark.endUs) - x(mark.startUs), 2) : 8,
+          }}
+        />
+      ))}
       {niceTimeTicks(stretch, width / 110, zone).map((us) => (
         <Typography
           key={us}
@@ -236,6 +266,12 @@ function Track({ window, stretch, zone, bars, onWindow }: TimeRailProps): ReactE
       ))}
     </Box>
   );
+}
+
+/** A window of the same length around a moment. */
+function around(window: Span, atUs: number): Span {
+  const half = (window.endUs - window.startUs) / 2;
+  return { startUs: atUs - half, endUs: atUs + half };
 }
 
 function moved(from: Span, grip: Grip, by: number): Span {
