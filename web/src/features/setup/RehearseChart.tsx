@@ -37,10 +37,10 @@ export function RehearseChart({ found }: { found: Rehearsal }): ReactElement {
     low: range.low - margin,
     high: range.high + margin,
     width: 1.6,
-      draw: 'line' as const,
-      guide: false,
-      lines: [],
-      dimmed: i === 0,
+    draw: 'line' as const,
+    guide: false,
+    lines: [],
+    dimmed: i === 0,
     gaps: [],
   }));
   const ink = useMemo(

@@ -191,26 +191,7 @@ function Track({ window, stretch, zone, bars, marks = [], onWindow }: TimeRailPr
           />
         )),
       )}
-      {marks.map((mark) => (
-        <Box
-          key={mark.id}
-          data-testid={`rail-${mark.kind}`}
-          title={mark.text}
-          onClick={() => onWindow(mark.kind === 'run' ? mark : around(window, mark.startUs))}
-          sx={{
-            position: 'absolute',
-            cursor: 'pointer',
-            zIndex: 1,
-            ...(mark.kind === 'run'
-              ? { top: 31, height: 5, borderTop: 2, borderLeft: 1, borderColor: 'text.secondary' }
-              : { top: 26, height: 10, ml: '-4px', borderRadius: '50%', bgcolor: 'text.primary' }),
-          }}
-          style={{
-            left: x(mark.startUs),
-            width: mark.kind === 'run' ? Math.max(x(mark.endUs) - x(mark.startUs), 2) : 8,
-          }}
-        />
-      ))}
+      <Marks marks={marks} x={x} window={window} onWindow={onWindow} />
       {niceTimeTicks(stretch, width / 110, zone).map((us) => (
         <Typography
           key={us}
@@ -265,6 +246,39 @@ function Track({ window, stretch, zone, bars, marks = [], onWindow }: TimeRailPr
         />
       ))}
     </Box>
+  );
+}
+
+interface MarksProps extends Pick<TimeRailProps, 'window' | 'onWindow'> {
+  marks: readonly RailMark[];
+  x: (us: number) => number;
+}
+
+/** Notes as dots, runs as brackets; a click goes there. */
+function Marks({ marks, x, window, onWindow }: MarksProps): ReactElement {
+  return (
+    <>
+      {marks.map((mark) => (
+        <Box
+          key={mark.id}
+          data-testid={`rail-${mark.kind}`}
+          title={mark.text}
+          onClick={() => onWindow(mark.kind === 'run' ? mark : around(window, mark.startUs))}
+          sx={{
+            position: 'absolute',
+            cursor: 'pointer',
+            zIndex: 1,
+            ...(mark.kind === 'run'
+              ? { top: 31, height: 5, borderTop: 2, borderLeft: 1, borderColor: 'text.secondary' }
+              : { top: 26, height: 10, ml: '-4px', borderRadius: '50%', bgcolor: 'text.primary' }),
+          }}
+          style={{
+            left: x(mark.startUs),
+            width: mark.kind === 'run' ? Math.max(x(mark.endUs) - x(mark.startUs), 2) : 8,
+          }}
+        />
+      ))}
+    </>
   );
 }
 
