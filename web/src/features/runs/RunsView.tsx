@@ -42,7 +42,15 @@ export function RunsView(props: RunsViewProps): ReactElement {
     { name: 'Began', of: (run) => oneLine(momentText(Number(run.start_us), zone)) },
     {
       name: 'Ended',
-      of: (run) => oneLine(run.end_us === null ? 'lasts' : momentText(Number(run.end_us), zone)),
+      of: (run) =>
+        run.end_us === null ? (
+          'lasts'
+        ) : (
+          <>
+            {oneLine(momentText(Number(run.end_us), zone))}
+            {run.cut && <Box sx={{ fontSize: 11.5, color: 'text.secondary' }}>cut off with the recorder</Box>}
+          </>
+        ),
     },
     { name: 'Took', of: (run) => oneLine(runLength(run, nowUs)), right: true },
     { name: 'Facts at the start', of: (run) => run.start_facts.map(factText).join(', ') },
