@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { useCallback, useEffect, useMemo, useState, type ReactElement } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState, type ReactElement, type RefObject } from 'react';
 import { useOutletContext } from 'react-router';
 import { errorText } from '../../api/errors';
 import { healthQuery, plantQuery } from '../../api/queries';
@@ -62,7 +62,7 @@ export function TrendPage(): ReactElement {
   }, [tags.data, uids, curves, live.tails, live.knownUntilUs]);
 
   const [panel, setPanel] = usePanel(findTag);
-  const [cursorUs, setCursorUs] = useState<number | null>(null);
+  const [cursorUs, pointerUs, onCursor] = useCursor();
   const cards = useCards({ known, state, span, cursorUs, live, tokens });
   const shownCards = cards.filter((card) => !card.hidden);
   const pens = shownCards.flatMap(({ trace, scale, colour }) => {
@@ -91,7 +91,8 @@ export function TrendPage(): ReactElement {
   const onPicker = (): void => setPanel('picker');
   const toggled = (wanted: DrawerPanel) => (): void => setPanel(panel === wanted ? 'pens' : wanted);
   const onKeys = toggled('keys');
-  const onMark = (name: 'a' | 'b'): void => actions.change({ [name]: markAt(state[name], cursorUs, span) });
+  const onMark = (name: 'a' | 'b'): void =>
+    actions.change({ [name]: markAt(state[name], pointerUs.current, span) });
   const onFigures = (): void => setFiguresOpen(!figuresOpen);
   const onPicture = (): void => {
     const shownWindow = `${momentText(span.startUs, zone)} to ${momentText(span.endUs, zone)} (${zone})`;
@@ -105,7 +106,7 @@ export function TrendPage(): ReactElement {
   useTrendKeys({
     ...{ span, cursorUs, actions, onMode, onFit, onSelect, onPicker, onKeys, onClose, onMark, onFigures },
     penIds: pens.map((pen) => pen.id),
-    onCursor: setCursorUs,
+    onCursor,
     onTheme: toggleTheme,
   });
 
@@ -142,7 +143,7 @@ export function TrendPage(): ReactElement {
       surface={{
         marks: marksOf(state),
         notes: (notes ?? []).map((one) => ({ uid: one.uid, atUs: Number(one.start_us), text: one.text })),
-        onCursor: setCursorUs,
+        onCursor,
         onZoom: (to) => setWindow(held(to.startUs, to.endUs)),
         onPan: (to) => actions.change({ window: held(to.startUs, to.endUs) }),
         onWheel: (factor, at) => actions.change({ window: zoomed(span, factor, at) }),
@@ -187,6 +188,17 @@ function useSheetLink(state: TrendState, actions: TrendActions): void {
     const found = sheets?.find((one) => one.uid === wanted);
     if (found !== undefined) actions.open(`${found.view}&sheet=${found.uid}`);
   }, [sheets, wanted, actions]);
+}
+
+/** Where the cursor is, as drawn and as last heard: a key that follows the pointer at once finds the second. */
+function useCursor(): [number | null, RefObject<number | null>, (atUs: number | null) => void] {
+  const [drawn, setDrawn] = useState<number | null>(null);
+  const heard = useRef<number | null>(null);
+  const onCursor = useCallback((atUs: number | null) => {
+    heard.current = atUs;
+    setDrawn(atUs);
+  }, []);
+  return [drawn, heard, onCursor];
 }
 
 /** A cursor put at the pointer, or at the middle; where it stood already it is taken away. */
