@@ -8,7 +8,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cronaca.core import quality as q
-from cronaca.core.codec import Batch, decode_batch, decode_segment, encode_batch, encode_segment
+from cronaca.core.codec import (
+    Batch,
+    decode_batch,
+    decode_segment,
+    decode_segment_into,
+    encode_batch,
+    encode_segment,
+)
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.codec.ints import pack_ints, unpack_ints
 from cronaca.core.codec.merging import Extent, swallowed
@@ -29,6 +36,22 @@ def test_any_column_of_int64_comes_back(column: list[int], orders: tuple[int, ..
 @given(strategies.series())
 def test_a_segment_comes_back_to_the_bit(series: Series) -> None:
     assert decode_segment(encode_segment(series)).equals(series)
+
+
+@given(strategies.series())
+def test_a_segment_decoded_in_place_is_the_same_and_leaves_its_neighbours_alone(series: Series) -> None:
+    around = Series.unfilled(series.value_type, len(series) + 2)
+    around.fill(Series.of(series.value_type, range(len(around)), [1] * len(around)))
+    decode_segment_into(encode_segment(series), around.take(slice(1, -1)))
+    assert around.take(slice(1, -1)).equals(series)
+    assert around.take(slice(None, None, len(series) + 1)).values.tolist() == [1, 1]
+
+
+@pytest.mark.parametrize(("value_type", "count"), [(ValueType.FLOAT, 2), (ValueType.INTEGER, 3)])
+def test_a_segment_is_not_decoded_into_what_was_made_for_another(value_type: ValueType, count: int) -> None:
+    data = encode_segment(Series.of(ValueType.FLOAT, [1, 2, 3], [1.0, 2.0, 3.0]))
+    with pytest.raises(CorruptPayload, match="3 samples of type FLOAT, not"):
+        decode_segment_into(data, Series.unfilled(value_type, count))
 
 
 @given(strategies.series(), st.data())

@@ -61,6 +61,21 @@ class TestOneSeries:
         with store.snapshot() as tx:
             assert journal.count_backlog(tx) == (0, 0)
 
+    def test_a_reading_too_long_to_be_kept_is_the_same_as_its_pieces(
+        self, store: Store, key: HistoryKey
+    ) -> None:
+        count = 2_100_000
+        whole = Series.of(FLOAT, NOW - np.arange(count, 0, -1) * SECOND, np.arange(count) / 10)
+        span = Window(NOW - count * SECOND, NOW)
+        backfill(store, {key: whole}, span)
+        reader = SeriesReader(store)
+        middle = Window(span.start_us + 10 * DAY, span.start_us + 11 * DAY)
+        (kept,) = reader.read_keys([key], middle)
+        (long,) = reader.read_keys([key], span)
+        assert long.recorded.equals(whole)
+        first = 10 * DAY // SECOND
+        assert kept.recorded.equals(whole.take(slice(first - 1, first + DAY // SECOND + 1)))
+
     def test_a_repeated_commit_changes_nothing(self, store: Store, key: HistoryKey) -> None:
         sink, epoch = StoreSink(store), open_epoch(store)
         flush = a_flush(epoch, 1, {key: seconds(0, 10)})

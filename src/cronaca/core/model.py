@@ -112,12 +112,28 @@ class Series:
             vals[q.is_bad(qual)] = 0
         return cls(value_type, ts, vals, qual)
 
+    @classmethod
+    def unfilled(cls, value_type: ValueType, count: int) -> Series:
+        """Memory for `count` samples whose content is yet to be written, every one of them."""
+        return cls(
+            value_type,
+            np.empty(count, np.int64),
+            np.empty(count, value_type.dtype),
+            np.empty(count, np.uint16),
+        )
+
     def __len__(self) -> int:
         return len(self.ts_us)
 
     def take(self, index: NDArray[Any] | slice) -> Series:
         """The samples at these positions (indices, a mask or a slice)."""
         return Series(self.value_type, self.ts_us[index], self.values[index], self.quality[index])
+
+    def fill(self, other: Series) -> None:
+        """Overwrites the samples with those of another series of the same length and type."""
+        self.ts_us[:] = other.ts_us
+        self.values[:] = other.values
+        self.quality[:] = other.quality
 
     def equals(self, other: Series) -> bool:
         """Equal to the last bit, NaN included."""
@@ -133,6 +149,8 @@ def concatenate(parts: Sequence[Series], value_type: ValueType) -> Series:
     """The parts behind each other, unsorted."""
     if not parts:
         return Series.empty(value_type)
+    if len(parts) == 1:
+        return parts[0]
     return Series(
         value_type,
         np.concatenate([p.ts_us for p in parts]),
@@ -147,8 +165,7 @@ def merge(parts: Sequence[Series], value_type: ValueType) -> Series:
     Of samples with the same time the first written stands.
     """
     whole = concatenate(parts, value_type)
-    step = np.diff(whole.ts_us)
-    if len(step) == 0 or bool((step > 0).all()):
+    if bool((whole.ts_us[1:] > whole.ts_us[:-1]).all()):
         return whole
     ordered = whole.take(np.argsort(whole.ts_us, kind="stable"))
     first = np.ones(len(ordered), np.bool_)

@@ -5,10 +5,12 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from collections.abc import Callable, Hashable, Sequence
+from itertools import accumulate
 from typing import Final, Generic, TypeVar
 
 from cronaca.core.codec.batch import Batch, HistoryKey
-from cronaca.core.model import Series
+from cronaca.core.errors import CorruptPayload
+from cronaca.core.model import Series, ValueType
 from cronaca.store import journal, segments
 from cronaca.store.journal import JournalKey
 from cronaca.store.months import HistoryMonth
@@ -22,6 +24,8 @@ _BATCHES: Final = 120
 _EXTENTS: Final = 200_000
 _SAMPLES: Final = 8_000_000
 """Decoded segments: about 144 MB."""
+_AT_ONCE: Final = _SAMPLES // 4
+"""A reading of more would push out what the others need: it is decoded in place and not kept."""
 
 
 class Kept(Generic[K, V]):
@@ -82,13 +86,38 @@ class HistoryCache:
                 self._extents.keep((row.key, row.month, row.changes), mine)
         return [e for row in rows for e in kept[row.month] or []]
 
-    def series(self, tx: Transaction, key: HistoryKey, extents: Sequence[SegmentExtent]) -> list[Series]:
-        """The samples of some segments of one history, in the order of writing."""
-        kept = {e: self._segments.find((key, e)) for e in extents}
-        missing = {(e.month, e.generation): e for e, series in kept.items() if series is None}
-        for stored in segments.read_extents(tx, key, missing.values()):
-            extent = missing[stored.month, stored.generation]
-            kept[extent] = series = stored.series()
-            self._segments.keep((key, extent), series)
-        ordered = sorted(kept, key=lambda e: (e.month, e.generation))
-        return [found for e in ordered if (found := kept[e]) is not None]
+    def samples(
+        self, tx: Transaction, key: HistoryKey, value_type: ValueType, extents: Sequence[SegmentExtent]
+    ) -> Series:
+        """The samples of some segments of one history behind each other, in the order of writing."""
+        ordered = sorted(extents, key=lambda e: (e.month, e.generation))
+        ends = list(accumulate(e.samples for e in ordered))
+        whole = Series.unfilled(value_type, ends[-1] if ends else 0)
+        missing = {}
+        for extent, end in zip(ordered, ends, strict=True):
+            part = whole.take(slice(end - extent.samples, end))
+            kept = self._segments.find((key, extent))
+            if kept is None:
+                missing[extent.month, extent.generation] = extent, part
+            else:
+                part.fill(kept)
+        self._read(tx, key, missing)
+        return whole
+
+    def _read(
+        self, tx: Transaction, key: HistoryKey, missing: dict[tuple[int, int], tuple[SegmentExtent, Series]]
+    ) -> None:
+        """Fills the parts from the database."""
+        few = sum(extent.samples for extent, _ in missing.values()) <= _AT_ONCE
+        read = segments.read_extents(tx, key, [extent for extent, _ in missing.values()])
+        if len(read) != len(missing):
+            gone = f"{len(missing) - len(read)} of {len(missing)} segments are gone"
+            raise CorruptPayload("segment", f"{gone} (tag {key.tag_id}, archive {key.archive_id})")
+        for stored in read:
+            extent, part = missing[stored.month, stored.generation]
+            if few:
+                series = stored.series()
+                self._segments.keep((key, extent), series)
+                part.fill(series)
+            else:
+                stored.fill(part)

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Final
 
 from cronaca.core.calendar import day_bits, split_by_month
-from cronaca.core.codec import MAX_SAMPLES, decode_segment, encode_segment
+from cronaca.core.codec import MAX_SAMPLES, decode_segment, decode_segment_into, encode_segment
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.codec.merging import Extent, swallowed
 from cronaca.core.codec.summary import summarise
@@ -59,12 +60,21 @@ class StoredSegment:
 
     def series(self) -> Series:
         """The samples; raises CorruptPayload that names tag and range."""
+        with self._named():
+            return decode_segment(self.payload)
+
+    def fill(self, out: Series) -> None:
+        """Writes the samples into a series of the same length and type; raises as `series`."""
+        with self._named():
+            decode_segment_into(self.payload, out)
+
+    @contextmanager
+    def _named(self) -> Iterator[None]:
         try:
-            found = decode_segment(self.payload)
+            yield
         except CorruptPayload as exc:
             extent = f"{self.start_us} to {self.end_us} µs"
             raise exc.within(f"segment of tag {self.tag_id}, archive {self.archive_id}, {extent}") from exc
-        return found
 
 
 @dataclass(frozen=True, slots=True)

@@ -80,8 +80,8 @@ class Context:
         extents = self.cache.extents(self.tx, months_of(self.months[key], window))
         chosen = _with_bounds(extents, window)
         refuse_too_many(sum(e.samples for e in chosen))
-        parts = self.cache.series(self.tx, key, chosen)
-        return frame(merge([*parts, *self.waiting(key)], history.value_type), window)
+        stored = self.cache.samples(self.tx, key, history.value_type, chosen)
+        return frame(merge([stored, *self.waiting(key)], history.value_type), window)
 
     def read(self, history: History) -> SeriesAnswer:
         """One history over the window of the context."""

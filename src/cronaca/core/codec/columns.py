@@ -57,16 +57,20 @@ def to_ints(values: Values) -> tuple[Encoding, int, Ints]:
     return Encoding.BITS, 0, floats.view(np.int64)
 
 
-def from_ints(ints: Ints, encoding: Encoding, decimals: int) -> Values:
-    """The column that `to_ints` took."""
+def from_ints(ints: Ints, encoding: Encoding, decimals: int, out: Values | None = None) -> Values:
+    """The column that `to_ints` took; `out`, if given, is filled with it."""
     if encoding is Encoding.INTEGER:
-        return ints
-    if encoding is Encoding.BITS:
-        return ints.view(np.float64)
-    floats = ints / 10.0**decimals
-    if encoding is Encoding.DECIMAL32:
-        return floats.astype(np.float32).astype(np.float64)
-    return floats
+        found: Values = ints
+    elif encoding is Encoding.BITS:
+        found = ints.view(np.float64)
+    elif encoding is Encoding.DECIMAL:
+        return np.divide(ints, 10.0**decimals, out=out)
+    else:
+        found = (ints / 10.0**decimals).astype(np.float32).astype(np.float64)
+    if out is None:
+        return found
+    out[:] = found
+    return out
 
 
 def pack_values(values: Values) -> bytes:

@@ -64,9 +64,18 @@ def pack_ints(column: Ints, orders: tuple[int, ...] = (0, 1, 2)) -> bytes:
 
 def unpack_ints(data: memoryview, count: int) -> tuple[Ints, memoryview]:
     """A column of `count` values and what follows it; raises CorruptPayload."""
+    out = np.empty(count, np.int64)
+    return out, unpack_ints_into(data, out)
+
+
+def unpack_ints_into(data: memoryview, out: Ints) -> memoryview:
+    """Fills `out` from a column of as many values, and returns what follows it; raises CorruptPayload.
+
+    Into memory that is there already: for long histories, asking for new memory costs as much as decoding.
+    """
     try:
         order, width = _HEAD.unpack_from(data)
-        if order > 2 or width not in (0, *_WIDTHS) or order > count:
+        if order > 2 or width not in (0, *_WIDTHS) or order > len(out):
             raise CorruptPayload("integer column", f"order {order}, width {width} are unknown")
         data = data[_HEAD.size :]
         firsts = np.frombuffer(data[: 8 * order], "<i8")
@@ -74,31 +83,29 @@ def unpack_ints(data: memoryview, count: int) -> tuple[Ints, memoryview]:
         body = data[8 * order + _LENGTH.size :]
         if len(body) < length:
             raise CorruptPayload("integer column", "it is cut short")
-        rest = None if width == 0 else _differences(body[:length], width, count - order)
+        if width == 0:
+            _fill_regular(firsts, out)
+        else:
+            _differences_into(body[:length], width, out[order:])
+            for place in range(order - 1, -1, -1):
+                out[place] = firsts[place]
+                np.cumsum(out[place:], out=out[place:])
     except (struct.error, ValueError, RuntimeError) as exc:
         raise CorruptPayload("integer column", str(exc)) from exc
-    if rest is None:
-        return _regular(firsts, count), body[length:]
-    for first in firsts[::-1]:
-        whole = np.empty(len(rest) + 1, np.int64)
-        whole[0], whole[1:] = first, rest
-        rest = np.cumsum(whole, out=whole)
-    return rest, body[length:]
+    return body[length:]
 
 
-def _regular(firsts: Ints, count: int) -> Ints:
+def _fill_regular(firsts: Ints, out: Ints) -> None:
     """A column whose differences are all zero: zeros, one value throughout, or steps of one size."""
-    if not len(firsts):
-        return np.zeros(count, np.int64)
-    if len(firsts) == 1:
-        return np.full(count, firsts[0], np.int64)
-    steps: Ints = firsts[0] + firsts[1] * np.arange(count, dtype=np.int64)
-    return steps
+    if len(firsts) < 2:
+        out.fill(firsts[0] if len(firsts) else 0)
+        return
+    np.multiply(np.arange(len(out), dtype=np.int64), firsts[1], out=out)
+    out += firsts[0]
 
 
-def _differences(body: memoryview, width: int, count: int) -> Ints:
-    raw = _compressor().decode(bytes(body))
-    column = np.frombuffer(raw, f"<i{width}").astype(np.int64)
-    if len(column) != count:
-        raise CorruptPayload("integer column", f"it holds {len(column)} values, not {count}")
-    return column
+def _differences_into(body: memoryview, width: int, out: Ints) -> None:
+    column = np.frombuffer(_compressor().decode(bytes(body)), f"<i{width}")
+    if len(column) != len(out):
+        raise CorruptPayload("integer column", f"it holds {len(column)} values, not {len(out)}")
+    out[:] = column

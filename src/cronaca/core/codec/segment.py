@@ -11,13 +11,13 @@ from __future__ import annotations
 
 import struct
 import zlib
-from typing import Final
+from typing import Final, NamedTuple
 
 import numpy as np
 
 from cronaca.core import quality as q
 from cronaca.core.codec.columns import Encoding, from_ints, to_ints
-from cronaca.core.codec.ints import pack_ints, unpack_ints
+from cronaca.core.codec.ints import pack_ints, unpack_ints, unpack_ints_into
 from cronaca.core.errors import CorruptPayload
 from cronaca.core.model import Series, Values, ValueType
 
@@ -42,19 +42,41 @@ def encode_segment(series: Series) -> bytes:
 
 def decode_segment(data: bytes) -> Series:
     """The samples; raises CorruptPayload when the bytes are not what was written."""
-    value_type, encoding, decimals, count, body = _open(data)
-    ts, rest = unpack_ints(body, count)
-    ints, rest = unpack_ints(rest, count)
-    qualities, rest = unpack_ints(rest, count)
+    opened = _open(data)
+    found = Series.unfilled(opened.value_type, opened.samples)
+    _fill(opened, found)
+    return found
+
+
+def decode_segment_into(data: bytes, out: Series) -> None:
+    """Fills `out`, which has as many samples of the same type; raises CorruptPayload."""
+    opened = _open(data)
+    if (opened.value_type, opened.samples) != (out.value_type, len(out)):
+        told = f"{opened.samples} samples of type {opened.value_type.name}"
+        raise CorruptPayload("segment", f"it holds {told}, not {len(out)} of {out.value_type.name}")
+    _fill(opened, out)
+
+
+class _Opened(NamedTuple):
+    value_type: ValueType
+    encoding: Encoding
+    decimals: int
+    samples: int
+    body: memoryview
+
+
+def _fill(opened: _Opened, out: Series) -> None:
+    rest = unpack_ints_into(opened.body, out.ts_us)
+    ints, rest = unpack_ints(rest, opened.samples)
+    from_ints(ints, opened.encoding, opened.decimals, out.values)
+    rest = unpack_ints_into(rest, ints)
+    out.quality[:] = ints
     if len(rest):
         raise CorruptPayload("segment", f"{len(rest)} bytes are left over")
-    quality = qualities.astype(np.uint16)
-    values = from_ints(ints, encoding, decimals)
-    values[q.is_bad(quality)] = np.nan if value_type is ValueType.FLOAT else 0
-    return Series(value_type, ts, values, quality)
+    out.values[q.is_bad(out.quality)] = np.nan if opened.value_type is ValueType.FLOAT else 0
 
 
-def _open(data: bytes) -> tuple[ValueType, Encoding, int, int, memoryview]:
+def _open(data: bytes) -> _Opened:
     if len(data) < _HEAD.size + _CRC.size:
         raise CorruptPayload("segment", "it is cut short")
     magic, version, kind, encoding, decimals, count = _HEAD.unpack_from(data)
@@ -65,7 +87,7 @@ def _open(data: bytes) -> tuple[ValueType, Encoding, int, int, memoryview]:
     if zlib.crc32(body, seed) != _CRC.unpack_from(data, _HEAD.size)[0]:
         raise CorruptPayload("segment", "the checksum does not match")
     try:
-        return ValueType(kind), Encoding(encoding), decimals, count, body
+        return _Opened(ValueType(kind), Encoding(encoding), decimals, count, body)
     except ValueError as exc:
         raise CorruptPayload("segment", str(exc)) from exc
 
