@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from cronaca.core import quality as q
 from cronaca.core.errors import InvalidInput
 from cronaca.core.logging import ChangeFacts, ChangeRule, DoorFacts, DoorRule, Reading, Rule, rehearse, replay
+from cronaca.core.logging.rules import Readings
 from cronaca.core.model import SECOND, Series, ValueType, Window
 
 BAD = q.BAD_SENSOR_FAILURE
@@ -159,6 +160,43 @@ def test_time_that_passes_meanwhile_changes_nothing(
     found += rule.finish()
     alone = replay(ChangeRule(facts), readings)
     assert [one.ts_us for one in found] == alone.ts_us.tolist()
+
+
+rough_signals = st.lists(
+    st.tuples(
+        st.sampled_from([0, 1, 1, 1, 1, 4]), st.integers(-4, 4).map(lambda n: n / 2),
+        st.sampled_from([q.GOOD] * 8 + [q.UNCERTAIN, BAD]),
+    ),
+    max_size=80,
+)  # fmt: skip
+"""Seconds since the one before (none: of the same time), value and quality."""
+
+
+@given(
+    st.one_of(
+        st.builds(with_extremes, change_facts, st.booleans()),
+        st.builds(DoorFacts, st.sampled_from([0.25, 1.0]), st.sampled_from([0, 6 * SECOND])),
+    ),
+    rough_signals, st.lists(st.integers(0, 80), max_size=3),
+)  # fmt: skip
+def test_many_at_once_are_decided_as_one_by_one(
+    facts: ChangeFacts | DoorFacts, signal: list[tuple[int, float, int]], cuts: list[int]
+) -> None:
+    times = np.cumsum([SECOND * step for step, _, _ in signal], dtype=np.int64)
+    readings = Readings(times.tolist(), [value for _, value, _ in signal], [worth for _, _, worth in signal])
+    slow: Rule = ChangeRule(facts) if isinstance(facts, ChangeFacts) else DoorRule(facts)
+    quick: Rule = ChangeRule(facts) if isinstance(facts, ChangeFacts) else DoorRule(facts)
+    expected, found = Readings([], [], []), Readings([], [], [])
+    for place in range(len(signal)):
+        expected.add(slow.offer(readings.at(place)))
+    expected.add(slow.finish())
+    edges = sorted({0, len(signal), *(min(cut, len(signal)) for cut in cuts)})
+    for start, end in pairwise(edges):
+        ts, values, worths = readings
+        piece = quick.offer_all(Readings(ts[start:end], values[start:end], worths[start:end]))
+        found.add(piece.at(place) for place in range(len(piece.ts_us)))
+    found.add(quick.finish())
+    assert found == expected
 
 
 @given(st.sampled_from([0.25, 1.0, 4.0]), st.sampled_from([0, 6]), signals)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Final
 
@@ -10,8 +11,8 @@ from numpy.typing import NDArray
 
 from cronaca.core import quality as q
 from cronaca.core.codec import encode_segment
-from cronaca.core.logging.rules import Reading, Rule
-from cronaca.core.model import DAY, Series, Window
+from cronaca.core.logging.rules import Readings, Rule
+from cronaca.core.model import DAY, Series, ValueType, Window, concatenate
 
 _SEGMENT: Final = 16_384
 _PIECE: Final = 65_536
@@ -40,24 +41,22 @@ class Rehearsal:
 
 def replay(rule: Rule, readings: Series) -> Series:
     """The samples that a rule keeps of readings in order of time, and at their end of what it held back."""
-    # Columns of plain numbers, and readings a piece at a time: millions of small objects that live on would
-    # be looked through again and again by the garbage collector.
-    times: list[int] = []
-    values: list[float | int] = []
-    quality: list[int] = []
-    offer = rule.offer
+    # A piece at a time, and what is kept as columns of plain numbers: millions of small objects that live on
+    # would be looked through again and again by the garbage collector.
+    kept = [_series(rule.offer_all(piece), readings.value_type) for piece in _pieces(readings)]
+    held = Readings([], [], [])
+    held.add(rule.finish())
+    return concatenate([*kept, _series(held, readings.value_type)], readings.value_type)
+
+
+def _pieces(readings: Series) -> Iterator[Readings]:
     for start in range(0, len(readings), _PIECE):
         piece = readings.take(slice(start, start + _PIECE))
-        for one in map(Reading, piece.ts_us.tolist(), piece.values.tolist(), piece.quality.tolist()):
-            for kept in offer(one):
-                times.append(kept.ts_us)
-                values.append(kept.value)
-                quality.append(kept.quality)
-    for kept in rule.finish():
-        times.append(kept.ts_us)
-        values.append(kept.value)
-        quality.append(kept.quality)
-    return Series.of(readings.value_type, times, np.array(values, readings.value_type.dtype), quality)
+        yield Readings(piece.ts_us.tolist(), piece.values.tolist(), piece.quality.tolist())
+
+
+def _series(kept: Readings, value_type: ValueType) -> Series:
+    return Series.of(value_type, kept.ts_us, np.array(kept.values, value_type.dtype), kept.quality)
 
 
 def rehearse(rule: Rule, readings: Series, window: Window, *, stepped: bool) -> Rehearsal:
