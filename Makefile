@@ -67,8 +67,9 @@ format: python $(STAMPS)/web-packages ## Rewrite code in the agreed format
 	@.venv/bin/ruff format src tests bench
 	@cd web && npm run --silent format
 
-schema: python $(STAMPS)/web-packages ## Write docs/openapi.json and the front end's types from it
+schema: python $(STAMPS)/web-packages ## Write docs/openapi.json, the front end's types from it, docs/setup-file.schema.json
 	@./cronaca openapi > docs/openapi.json
+	@./cronaca setup-schema > docs/setup-file.schema.json
 	@cd web && npm run --silent schema
 
 lock: ## Pin the Python requirements anew

@@ -74,6 +74,12 @@ def openapi() -> None:
     typer.echo(json.dumps(root.openapi_document(), indent=2, sort_keys=True))
 
 
+@app.command("setup-schema")
+def setup_schema() -> None:
+    """Print the form of a set-up file (JSON Schema, draft 2020-12)."""
+    typer.echo(json.dumps(root.setup_file_schema(), indent=2, sort_keys=True))
+
+
 def main() -> None:
     """Runs a command; an expected error is one clear line and exit code 1."""
     try:

@@ -20,6 +20,7 @@ import uvicorn
 from rich.progress import Progress
 
 from cronaca.api.app import create_app
+from cronaca.api.schemas import setup_file
 from cronaca.core.addresses.protocols import GENERATOR, INTERNAL, MODBUS, OPC_UA, SYSTEM
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.model import SourceSetup
@@ -277,3 +278,8 @@ def openapi_document() -> dict[str, Any]:
     """The API's description; no database is needed for it."""
     nowhere = Store(Address("127.0.0.1", 3306, "nobody", "nothing"))
     return create_app(nowhere, Settings().web_dir).openapi()
+
+
+def setup_file_schema() -> dict[str, Any]:
+    """The JSON Schema of a set-up file."""
+    return setup_file.setup_file_schema()

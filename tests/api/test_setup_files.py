@@ -5,9 +5,11 @@ from __future__ import annotations
 import csv
 import io
 import json
+from pathlib import Path
 from typing import Any
 
 import pytest
+from jsonschema import Draft202012Validator
 from openpyxl import load_workbook
 
 from cronaca.store import Store, setup
@@ -119,6 +121,29 @@ class TestDocument:
         assert len(api.ok("GET", "/setup/loggers")) == 1, "a preview writes nothing"
         api.ok("POST", "/setup/document?write=true", document)
         assert api.ok("GET", "/setup/document") == document
+
+    def test_its_form_is_published_and_tells_right_from_wrong(
+        self, api: Api, source: Json, archive: Json
+    ) -> None:
+        schema = api.ok("GET", "/setup/document/schema")
+        assert schema == json.loads(Path("docs/setup-file.schema.json").read_text()), "run `make schema`"
+        form = Draft202012Validator(schema)
+        form.check_schema(schema)
+        document = self.full(api, source, archive)
+        assert [error.message for error in form.iter_errors(document)] == []
+        assert form.is_valid(api.ok("GET", "/setup/document", params={"part": "tags"}))
+        tag, made = document["tags"][0], document["loggers"][0]
+        for place, wrong in (
+            ("format", {**document, "format": "other"}),
+            ("version", {**document, "version": 2}),
+            ("", {**document, "recipes": []}),
+            ("tags.0", {**document, "tags": [{k: v for k, v in tag.items() if k != "uid"}]}),
+            ("tags.0.value_type", {**document, "tags": [{**tag, "value_type": "number"}]}),
+            ("loggers.0.mode", {**document, "loggers": [{**made, "mode": "sometimes"}]}),
+            ("loggers.0.rule", {**document, "loggers": [{**made, "rule": {"dead_band": 1}}]}),
+        ):
+            (error,) = form.iter_errors(wrong)
+            assert ".".join(map(str, error.absolute_path)) == place
 
     def test_what_differs_is_told_fact_by_fact(self, api: Api, source: Json, archive: Json) -> None:
         document = self.full(api, source, archive)

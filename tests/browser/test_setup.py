@@ -109,6 +109,41 @@ def test_a_source_20_tags_and_two_loggers_and_all_is_recorded(page: Page, applic
     assert time.monotonic() - started < JOURNEY_S
 
 
+def test_chosen_tags_are_dragged_to_a_logger(page: Page, application: Application) -> None:
+    setup_api = f"{application.url}/api/setup"
+    sources_there = page.request.get(f"{setup_api}/sources").json()
+    source = next(one for one in sources_there if one["protocol"] == "modbus_tcp")
+    address = {"table": "input_register", "address": 400, "data_type": "float32"}
+    tag = {"name": "Spare {n}", "source": source["uid"], "address": address}
+    assert page.request.post(f"{setup_api}/tags", data={"tags": [tag], "count": 3}).ok
+    open_page(page, application, "tags", "Tags")
+    page.get_by_label("Find", exact=True).fill("Spare")
+    for name in ("Spare 1", "Spare 3"):
+        page.get_by_label(f"Choose {name}").click()
+    drag(page, "Spare 3", "Line 1 contacts")
+    expect(page.get_by_role("status")).to_contain_text("Line 1 contacts records the 2 tags within 2 s")
+    expect(page.get_by_role("row", name="Spare 1")).to_contain_text("Line 1 contacts")
+    expect(page.get_by_role("row", name="Spare 2")).to_contain_text("not recorded")
+    page.get_by_role("button", name="Close").click()
+    drag(page, "Spare 2", None)
+    expect(page.get_by_role("form", name="Drop them on a logger")).to_have_count(0)
+    expect(page.get_by_role("row", name="Spare 2")).to_contain_text("not recorded")
+
+
+def drag(page: Page, tag: str, logger: str | None) -> None:
+    """With the pointer; None: lets go where nothing takes it."""
+    page.get_by_role("row", name=tag).hover()
+    page.mouse.down()
+    page.mouse.move(500, 500, steps=4)
+    panel = page.get_by_role("form", name="Drop them on a logger")
+    expect(panel).to_be_visible()
+    if logger is None:
+        page.mouse.move(500, 700, steps=4)
+    else:
+        panel.get_by_role("listitem").filter(has_text=logger).hover()
+    page.mouse.up()
+
+
 def test_a_mistake_is_said_at_its_field_and_the_later_of_two_is_told(
     page: Page, application: Application
 ) -> None:

@@ -639,6 +639,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setup/document/schema": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Document Schema
+         * @description The JSON Schema (draft 2020-12) of such a document.
+         */
+        get: operations["get_document_schema_api_setup_document_schema_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setup/loggers": {
         parameters: {
             query?: never;
@@ -1199,7 +1219,7 @@ export interface components {
         };
         /**
          * ArchiveIn
-         * @description A place where history is kept.
+         * @description An archive as it is wanted.
          */
         ArchiveIn: {
             /**
@@ -2145,7 +2165,7 @@ export interface components {
         Keeps: "value" | "mean" | "low" | "high";
         /**
          * LoggerIn
-         * @description Which tags are recorded into which archive, and when.
+         * @description A logger as it is wanted.
          */
         LoggerIn: {
             /**
@@ -3090,7 +3110,7 @@ export interface components {
         };
         /**
          * RunRuleIn
-         * @description How the recorder finds runs.
+         * @description A rule as it is wanted.
          */
         RunRuleIn: {
             /**
@@ -3321,7 +3341,7 @@ export interface components {
         };
         /**
          * SourceIn
-         * @description A device or server that values come from.
+         * @description A source as it is wanted.
          */
         SourceIn: {
             /**
@@ -6239,6 +6259,62 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DocumentReport"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_document_schema_api_setup_document_schema_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Not Found */

@@ -21,10 +21,8 @@ from cronaca.api.schemas.setup import (
     PlantIn,
     RetentionOut,
 )
-from cronaca.api.schemas.sources import (
-    SourceIn,
-    SourceOut,
-)
+from cronaca.api.schemas.setup_file import setup_file_schema
+from cronaca.api.schemas.sources import SourceIn, SourceOut
 from cronaca.core.calendar import month_window
 from cronaca.core.errors import NotFound
 from cronaca.core.model import DAY
@@ -186,6 +184,12 @@ def get_document(
         found = only(found, part)
     headers = {"Content-Disposition": 'attachment; filename="cronaca-setup.json"'}
     return Response(json.dumps(found, indent=1), media_type="application/json", headers=headers)
+
+
+@router.get("/document/schema")
+def get_document_schema() -> Response:
+    """The JSON Schema (draft 2020-12) of such a document."""
+    return Response(json.dumps(setup_file_schema(), indent=1), media_type="application/schema+json")
 
 
 @router.post("/document")

@@ -60,7 +60,7 @@ class RunChange(Model):
     end_us: Micros | None = None
 
 
-class RunRuleIn(Model):
+class RunRuleFactsIn(Model):
     """How the recorder finds runs."""
 
     name: str = Field(max_length=200)
@@ -70,6 +70,11 @@ class RunRuleIn(Model):
     facts: list[Uid] = Field([], max_length=50)
     """Tags whose values are kept at start and end."""
     enabled: bool = True
+
+
+class RunRuleIn(RunRuleFactsIn):
+    """A rule as it is wanted."""
+
     revision: int | None = None
 
 

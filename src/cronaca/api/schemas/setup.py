@@ -217,7 +217,7 @@ class WhenIn(Model):
     """Its value is the interval, in seconds."""
 
 
-class LoggerIn(Model):
+class LoggerFactsIn(Model):
     """Which tags are recorded into which archive, and when."""
 
     name: str = Field(max_length=200)
@@ -239,6 +239,11 @@ class LoggerIn(Model):
     before_us: int = 0
     after_us: int = 0
     """Of a logger around a trigger."""
+
+
+class LoggerIn(LoggerFactsIn):
+    """A logger as it is wanted."""
+
     revision: int | None = None
 
 
@@ -258,7 +263,7 @@ class MembersIn(Model):
     remove: list[Uid] = Field([], max_length=MOST_AT_ONCE)
 
 
-class ArchiveIn(Model):
+class ArchiveFactsIn(Model):
     """A place where history is kept."""
 
     name: str = Field(max_length=200)
@@ -269,6 +274,11 @@ class ArchiveIn(Model):
     """Scratch work: emptied when a recorder starts."""
     directory: str = Field("", max_length=300)
     """Where its months lie on the host of the database; empty: with the database."""
+
+
+class ArchiveIn(ArchiveFactsIn):
+    """An archive as it is wanted."""
+
     revision: int | None = None
 
 

@@ -10,7 +10,7 @@ from cronaca.api.schemas import Model, Scalar, Uid
 from cronaca.api.schemas.setup import ValueTypeName
 
 
-class SourceIn(Model):
+class SourceFactsIn(Model):
     """A device or server that values come from."""
 
     name: str = Field(max_length=200)
@@ -19,6 +19,11 @@ class SourceIn(Model):
     """Settings of the protocol; Modbus TCP: host, port, unit, timeout_s; OPC UA: endpoint, security, mode,
     trusted (SHA-256 of the server's certificate), user, timeout_s, history."""
     enabled: bool = True
+
+
+class SourceIn(SourceFactsIn):
+    """A source as it is wanted."""
+
     secret: str | None = Field(None, max_length=500)
     """The password of the user; none leaves it as it is, an empty one is forgotten. It is never answered."""
     revision: int | None = None

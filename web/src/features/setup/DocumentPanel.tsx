@@ -52,6 +52,9 @@ export function DocumentPanel({ onClose }: { onClose: () => void }): ReactElemen
             }}
           />
         </Button>
+        <Button size="small" href="/api/setup/document/schema">
+          Its form (JSON Schema)
+        </Button>
       </Box>
       {unreadable !== null && <Told kind="error">{unreadable}</Told>}
       {sending.general !== null && <Told kind="error">{sending.general}</Told>}

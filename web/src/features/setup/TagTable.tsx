@@ -19,10 +19,12 @@ interface TagTableProps {
   onToggleAll: () => void;
   onOpen: (uid: string) => void;
   onEnd: () => void;
+  /** A row is dragged, or was let go of where nothing takes it. */
+  onDrag: (uid: string | null) => void;
 }
 
 export function TagTable(props: TagTableProps): ReactElement {
-  const { tags, total, sources, chosen, open, onToggle, onToggleAll, onOpen, onEnd } = props;
+  const { tags, total, sources, chosen, open, onToggle, onToggleAll, onOpen, onEnd, onDrag } = props;
   const scroller = useRef<HTMLDivElement>(null);
   // The virtualiser hands out fresh functions at each render by design.
   // eslint-disable-next-line react-hooks/incompatible-library
@@ -86,6 +88,7 @@ export function TagTable(props: TagTableProps): ReactElement {
                 open={tag.uid === open}
                 onToggle={onToggle}
                 onOpen={onOpen}
+                onDrag={onDrag}
               />
             );
           })}
@@ -103,13 +106,23 @@ interface RowProps {
   open: boolean;
   onToggle: (uid: string) => void;
   onOpen: (uid: string) => void;
+  onDrag: (uid: string | null) => void;
 }
 
-function Row({ tag, top, source, chosen, open, onToggle, onOpen }: RowProps): ReactElement {
+function Row({ tag, top, source, chosen, open, onToggle, onOpen, onDrag }: RowProps): ReactElement {
   const recorded = tag.recorded.map((one) => `${one.name}: ${one.text}`).join('; ');
   return (
     <Box
       role="row"
+      draggable
+      onDragStart={(event) => {
+        event.dataTransfer.effectAllowed = 'link';
+        event.dataTransfer.setData('text/plain', tag.name);
+        onDrag(tag.uid);
+      }}
+      onDragEnd={(event) => {
+        if (event.dataTransfer.dropEffect === 'none') onDrag(null);
+      }}
       sx={{
         position: 'absolute',
         left: 0,

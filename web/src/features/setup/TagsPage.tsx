@@ -11,6 +11,7 @@ import { Page } from './Page';
 import { filterQuery, NO_FILTER, sourcesQuery, tagRowsQuery, type TagFilter } from './queries';
 import { TagAddPanel } from './TagAddPanel';
 import { TagBulkPanel } from './TagBulkPanel';
+import { TagDrop } from './TagDrop';
 import { TagFilters } from './TagFilters';
 import { TagPanel } from './TagPanel';
 import { TagTable } from './TagTable';
@@ -23,6 +24,7 @@ export function TagsPage(): ReactElement {
   );
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
   const [open, setOpen] = useState<string | null>(null);
+  const [dragged, setDragged] = useState<readonly string[] | null>(null);
   const tags = useMemo(() => data?.pages.flatMap((page) => page.tags) ?? [], [data]);
   const total = data?.pages[0]?.total ?? 0;
   const shown = tags.find((tag) => tag.uid === open);
@@ -32,6 +34,7 @@ export function TagsPage(): ReactElement {
     if (!next.delete(uid)) next.add(uid);
     setChosen(next);
     setOpen(null);
+    setDragged(null);
   };
   const chooseAll = async (): Promise<void> => {
     if (chosen.size > 0) {
@@ -44,7 +47,8 @@ export function TagsPage(): ReactElement {
   };
 
   let panel: ReactElement | null = null;
-  if (open === 'new') panel = <TagAddPanel sources={sources} onClose={() => setOpen(null)} />;
+  if (dragged !== null) panel = <TagDrop uids={dragged} onClose={() => setDragged(null)} />;
+  else if (open === 'new') panel = <TagAddPanel sources={sources} onClose={() => setOpen(null)} />;
   else if (chosen.size > 0) panel = <TagBulkPanel uids={[...chosen]} onClose={() => setChosen(new Set())} />;
   else if (shown !== undefined)
     panel = (
@@ -80,7 +84,10 @@ export function TagsPage(): ReactElement {
             variant="outlined"
             startIcon={<Add />}
             disabled={sources.length === 0}
-            onClick={() => setOpen('new')}
+            onClick={() => {
+              setDragged(null);
+              setOpen('new');
+            }}
           >
             Add tags
           </Button>
@@ -103,7 +110,13 @@ export function TagsPage(): ReactElement {
         onToggleAll={() => void chooseAll()}
         onOpen={(uid) => {
           setChosen(new Set());
+          setDragged(null);
           setOpen(uid);
+        }}
+        onDrag={(uid) => {
+          // After the drop the panel stays, to say what became of it.
+          if (uid === null) setDragged(null);
+          else setDragged(chosen.has(uid) ? [...chosen] : [uid]);
         }}
         onEnd={() => {
           if (hasNextPage && !isFetchingNextPage) void fetchNextPage();

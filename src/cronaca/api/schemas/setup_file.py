@@ -1,0 +1,63 @@
+"""The form of a set-up file, from which its JSON Schema is published."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import Field
+
+from cronaca.api.schemas import Model, Uid
+from cronaca.api.schemas.runs import RunRuleFactsIn
+from cronaca.api.schemas.setup import ArchiveFactsIn, LoggerFactsIn, PlantIn, TagIn
+from cronaca.api.schemas.sources import SourceFactsIn
+
+TITLE = "Set-up of Cronaca"
+DIALECT = "https://json-schema.org/draft/2020-12/schema"
+
+
+class SourceObject(SourceFactsIn):
+    """A source; passwords are not in the file."""
+
+    uid: Uid
+
+
+class TagObject(TagIn):
+    """A tag; what its address says depends on the protocol of its source."""
+
+    uid: Uid
+
+
+class ArchiveObject(ArchiveFactsIn):
+    """An archive; its history is not in the file."""
+
+    uid: Uid
+
+
+class LoggerObject(LoggerFactsIn):
+    """A logger, its members by uid."""
+
+    uid: Uid
+
+
+class RunRuleObject(RunRuleFactsIn):
+    """A rule by which runs are found."""
+
+    uid: Uid
+
+
+class SetupFile(Model):
+    """A set-up, or parts of one: what is left out stays as it is. Objects are found by uid, then by name."""
+
+    format: Literal["cronaca-setup"]
+    version: Literal[1]
+    plant: PlantIn | None = None
+    sources: list[SourceObject] = Field([])
+    tags: list[TagObject] = Field([])
+    archives: list[ArchiveObject] = Field([])
+    loggers: list[LoggerObject] = Field([])
+    runs: list[RunRuleObject] = Field([])
+
+
+def setup_file_schema() -> dict[str, Any]:
+    """The JSON Schema (draft 2020-12) of a set-up file."""
+    return {"$schema": DIALECT, **SetupFile.model_json_schema(), "title": TITLE}
