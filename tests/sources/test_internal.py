@@ -14,6 +14,7 @@ from cronaca.core.model import Tag, ValueType
 from cronaca.sources.internal import InternalDriver, InternalValues
 from cronaca.store import Store
 from cronaca.store.kept import StoreKeptValues
+from cronaca.store.migrate import migrate, shipped_migrations
 from tests.support.builders import a_tag
 
 BOOLEAN, INTEGER, FLOAT = ValueType.BOOLEAN, ValueType.INTEGER, ValueType.FLOAT
@@ -54,6 +55,22 @@ async def test_kept_values_survive_a_restart_and_others_start_at_their_initial_o
     again = InternalDriver(InternalValues(StoreKeptValues(store)))
     await again.connect()
     assert [await value(again, t) for t in (kept, fleeting, unset, lot)] == [6.25, 7.0, None, 2**62 + 1]
+
+
+async def test_kept_values_survive_an_upgrade(empty_store: Store) -> None:
+    """Written under the schema that first had them, read after every later migration."""
+    steps = shipped_migrations()
+    first_with_them = next(i for i, step in enumerate(steps, 1) if step.name == "0006_kept_values.sql")
+    migrate(empty_store, steps[:first_with_them])
+    before = InternalDriver(InternalValues(StoreKeptValues(empty_store)))
+    await before.connect()
+    set_point, lot = internal(1, initial=78), internal(2, INTEGER, initial=0)
+    await before.write(set_point, 82.5)
+    await before.write(lot, 2**62 + 1)
+    assert migrate(empty_store) == [step.name for step in steps[first_with_them:]]
+    after = InternalDriver(InternalValues(StoreKeptValues(empty_store)))
+    await after.connect()
+    assert [await value(after, t) for t in (set_point, lot)] == [82.5, 2**62 + 1]
 
 
 async def test_a_change_of_the_set_up_wipes_nothing(store: Store) -> None:
