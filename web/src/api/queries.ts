@@ -1,5 +1,5 @@
 /** Queries of more than one feature: key and fetcher together. */
-import { queryOptions } from '@tanstack/react-query';
+import { keepPreviousData, queryOptions } from '@tanstack/react-query';
 import { client, unwrap } from './client';
 
 export const plantQuery = queryOptions({
@@ -24,3 +24,22 @@ export const healthQuery = queryOptions({
   refetchInterval: 2_000,
   retry: false,
 });
+
+/** Tags by their uids. */
+export const tagNamesQuery = (uids: readonly string[]) =>
+  queryOptions({
+    queryKey: ['tags', 'names', ...uids],
+    queryFn: async ({ signal }) =>
+      unwrap(await client.GET('/api/tags', { params: { query: { uid: [...uids] } }, signal })).tags,
+    enabled: uids.length > 0,
+    placeholderData: keepPreviousData,
+  });
+
+/** The first tags that a text finds. */
+export const tagChoiceQuery = (search: string) =>
+  queryOptions({
+    queryKey: ['tags', 'choice', search],
+    queryFn: async ({ signal }) =>
+      unwrap(await client.GET('/api/tags', { params: { query: { search, limit: 30 } }, signal })).tags,
+    placeholderData: keepPreviousData,
+  });

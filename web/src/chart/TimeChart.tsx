@@ -2,9 +2,9 @@
 import { useEffect, useRef, type ReactElement } from 'react';
 import uPlot from 'uplot';
 import 'uplot/dist/uPlot.min.css';
-import { niceStep, niceTicks, tickText } from '../shared/lib/format';
+import { logTicks, niceStep, niceTicks, tickText } from '../shared/lib/format';
 import { clockText, dayText, MINUTE, SECOND } from '../shared/lib/time';
-import type { ContactRow, Pen } from './curve';
+import { shareOf, type ContactRow, type Pen } from './curve';
 import { paintContacts, paintNumbers, paintPen, type Plot, type PlotInk } from './paint';
 
 export const GUTTER_LEFT = 112;
@@ -115,8 +115,14 @@ function timeLabel(s: number, before: number | undefined, stepS: number, zone: s
 
 function scaleTicks({ scaleOf, height }: TimeChartProps): { at: number; text: string }[] {
   if (scaleOf === undefined) return [];
-  const span = scaleOf.high - scaleOf.low;
   const most = Math.max(2, Math.floor(height / 56));
+  if (scaleOf.log) {
+    return logTicks(scaleOf.low, scaleOf.high, most).map((value) => ({
+      at: shareOf(scaleOf, value),
+      text: String(Number(value.toPrecision(6))),
+    }));
+  }
+  const span = scaleOf.high - scaleOf.low;
   const step = niceStep(span, most);
   return niceTicks(scaleOf.low, scaleOf.high, most).map((value) => ({
     at: (value - scaleOf.low) / span,

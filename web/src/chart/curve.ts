@@ -15,6 +15,10 @@ export interface Pen {
   heldUntilUs: number;
   low: number;
   high: number;
+  /** Logarithmic; `low` is above 0. */
+  log: boolean;
+  /** Written at the left end of its line. */
+  label: string;
   dimmed: boolean;
   /** CSS pixels. */
   width: number;
@@ -43,6 +47,13 @@ export function isBad(quality: number): boolean {
 
 export function isUncertain(quality: number): boolean {
   return quality >= UNCERTAIN && quality < BAD;
+}
+
+/** Where a value lies on its pen's scale: 0 at the lower end, 1 at the upper one. */
+export function shareOf({ low, high, log }: Pick<Pen, 'low' | 'high' | 'log'>, v: number): number {
+  if (!log) return (v - low) / (high - low);
+  // What a logarithm cannot show lies below the scale.
+  return Math.log(Math.max(v, low * 1e-3) / low) / Math.log(high / low);
 }
 
 /** The last index with t <= wanted, or -1. */

@@ -1,5 +1,5 @@
 /** Drawing of pens and contacts on the plot's canvas, in canvas pixels. */
-import { indexAt, isBad, isUncertain, type Columns, type ContactRow, type Pen } from './curve';
+import { indexAt, isBad, isUncertain, shareOf, type Columns, type ContactRow, type Pen } from './curve';
 
 export interface Plot {
   context: CanvasRenderingContext2D;
@@ -23,7 +23,7 @@ function x(plot: Plot, t: number): number {
 }
 
 function y(plot: Plot, pen: Pen, v: number): number {
-  return plot.top + (1 - (v - pen.low) / (pen.high - pen.low)) * plot.height;
+  return plot.top + (1 - shareOf(pen, v)) * plot.height;
 }
 
 /** Draws one pen: solid where good, dotted where uncertain, nothing where bad. */
@@ -42,6 +42,7 @@ export function paintPen(plot: Plot, pen: Pen): void {
   if (pen.draw !== 'points') strokeRuns(plot, pen);
   if (pen.draw === 'points' || isZoomedIn(plot, pen)) paintPoints(plot, pen);
   paintLines(plot, pen);
+  paintLabel(plot, pen);
   context.restore();
   paintFloor(plot, pen.gaps, pen.colour);
 }
@@ -121,6 +122,20 @@ function paintLines(plot: Plot, pen: Pen): void {
     context.stroke();
     context.fillText(String(value), plot.left + 4 * ratio, py - 2 * ratio);
   }
+}
+
+/** The name of a guide line, on it where it begins. */
+function paintLabel(plot: Plot, pen: Pen): void {
+  if (pen.label === '') return;
+  const { context, ratio } = plot;
+  const { t, v, q } = pen.columns;
+  const first = Math.max(indexAt(t, plot.startUs), 0);
+  if (first >= t.length || isBad(q[first] ?? 0) || Number.isNaN(v[first])) return;
+  const px = Math.max(x(plot, t[first] ?? 0), plot.left);
+  context.font = `${10 * ratio}px B612`;
+  context.textAlign = 'left';
+  context.textBaseline = 'bottom';
+  context.fillText(pen.label, px + 4 * ratio, y(plot, pen, v[first] ?? 0) - 2 * ratio);
 }
 
 /** Strokes the curve as runs of one kind (good or uncertain) between bad samples. */

@@ -3,10 +3,9 @@ import { Box, Link, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { errorText } from '../../api/errors';
-import { Choice, Pairs, TextLine, Told } from '../../shared/ui';
+import { Choice, Pairs, TagChoice, TextLine, Told } from '../../shared/ui';
 import { CALCULATIONS, text, type Address } from './protocols';
 import { formulaQuery, functionsQuery } from './queries';
-import { TagChoice } from './TagChoice';
 
 interface CalculatedFieldsProps {
   address: Address;

@@ -2,12 +2,21 @@
 import { Box, Button } from '@mui/material';
 import { useEffect, useState, type ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
-import { Choice, DurationLine, FormActions, Pairs, Panel, Switched, TextLine, Told } from '../../shared/ui';
+import {
+  Choice,
+  DurationLine,
+  FormActions,
+  Pairs,
+  Panel,
+  Switched,
+  TagChoice,
+  TextLine,
+  Told,
+} from '../../shared/ui';
 import { Members } from './Members';
 import type { Archive, Logger, LoggerIn, Rule } from './queries';
 import type { Rehearsing } from './Rehearse';
 import { FIRST_RULE, RULE_FIELDS, RuleFields } from './RuleFields';
-import { TagChoice } from './TagChoice';
 import { FIRST_TRIGGER, RecordNow, TriggerFields } from './TriggerFields';
 import { useSave } from './useSave';
 import { NO_WHEN, WhenFields } from './WhenFields';

@@ -4,8 +4,9 @@ import { Box, Button, IconButton, InputBase, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
+import { tagNamesQuery } from '../../api/queries';
 import { Told } from '../../shared/ui';
-import { tagNamesQuery, type Logger, type Rule } from './queries';
+import { type Logger, type Rule } from './queries';
 import { RULE_FIELDS, RuleFields } from './RuleFields';
 import { useSave } from './useSave';
 

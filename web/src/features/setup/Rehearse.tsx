@@ -8,7 +8,8 @@ import { HOUR, DAY, MINUTE } from '../../shared/lib/time';
 import { Choice, DataTable, Told } from '../../shared/ui';
 import { firstAddress, type Address } from './protocols';
 import { AddressFields } from './AddressFields';
-import { tagNamesQuery, type Rehearsal, type Rule } from './queries';
+import { type Rehearsal, type Rule } from './queries';
+import { tagNamesQuery } from '../../api/queries';
 import { RehearseChart } from './RehearseChart';
 import { RuleFields } from './RuleFields';
 

@@ -40,6 +40,8 @@ export function RehearseChart({ found }: { found: Rehearsal }): ReactElement {
     draw: 'line' as const,
     guide: false,
     lines: [],
+    log: false,
+    label: '',
     dimmed: i === 0,
     gaps: [],
   }));

@@ -10,13 +10,13 @@ import {
   FormActions,
   Panel,
   Switched,
+  TagChoice,
   TextLine,
   Told,
   type Column,
 } from '../../shared/ui';
 import { Page } from './Page';
 import { loggersQuery, runRulesQuery, type RunRule, type RunRuleIn } from './queries';
-import { TagChoice } from './TagChoice';
 import { useSave } from './useSave';
 
 const ORIGINS = [

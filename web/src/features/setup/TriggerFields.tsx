@@ -4,9 +4,8 @@ import { useMutation } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
 import { client } from '../../api/client';
 import { ApiError, errorText } from '../../api/errors';
-import { Choice, Switched, Told } from '../../shared/ui';
+import { Choice, Switched, TagChoice, Told } from '../../shared/ui';
 import type { LoggerIn } from './queries';
-import { TagChoice } from './TagChoice';
 
 type Trigger = NonNullable<LoggerIn['trigger']>;
 export const FIRST_TRIGGER: Trigger = { tag: null, edge: 'rising', number_tag: null, reset: false };

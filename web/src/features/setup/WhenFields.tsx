@@ -3,9 +3,8 @@ import { Add, Close } from '@mui/icons-material';
 import { Box, Button, IconButton, ToggleButton, ToggleButtonGroup } from '@mui/material';
 import { useState, type ReactElement } from 'react';
 import { clockOf, minuteOf } from '../../shared/lib/clock';
-import { TextLine, Told } from '../../shared/ui';
+import { TagChoice, TextLine, Told } from '../../shared/ui';
 import type { LoggerIn } from './queries';
-import { TagChoice } from './TagChoice';
 
 type When = NonNullable<LoggerIn['when']>;
 type Span = NonNullable<When['spans']>[number];

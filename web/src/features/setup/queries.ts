@@ -120,15 +120,6 @@ export const tagRowsQuery = (filter: TagFilter) =>
   });
 
 /** Names of the tags with these uids, of at most 64 of them. */
-export const tagNamesQuery = (uids: readonly string[]) =>
-  queryOptions({
-    queryKey: [SETUP, 'names', ...uids],
-    queryFn: async ({ signal }) =>
-      unwrap(await client.GET('/api/tags', { params: { query: { uid: [...uids] } }, signal })).tags,
-    enabled: uids.length > 0,
-    placeholderData: keepPreviousData,
-  });
-
 export const changesQuery = (kind: string) =>
   infiniteQueryOptions({
     queryKey: [SETUP, 'changes', kind],
@@ -144,14 +135,6 @@ export const changesQuery = (kind: string) =>
   });
 
 /** The first tags that hold a text. */
-export const tagSearchQuery = (search: string) =>
-  queryOptions({
-    queryKey: [SETUP, 'search', search],
-    queryFn: async ({ signal }) =>
-      unwrap(await client.GET('/api/tags', { params: { query: { search, limit: 30 } }, signal })).tags,
-    placeholderData: keepPreviousData,
-  });
-
 /** What formulas may use. */
 export const functionsQuery = queryOptions({
   queryKey: ['formula-functions'],

@@ -165,9 +165,10 @@ function Badge({ card }: { card: PenCard }): ReactElement {
   );
 }
 
-function scaleText({ low, high }: Scale, decimals: number): string {
-  const digits = Math.min(decimals, high - low >= 10 ? 0 : decimals);
-  return `${low.toFixed(digits)} to ${high.toFixed(digits)}`;
+function scaleText({ low, high, log = false, staleUs }: Scale, decimals: number): string {
+  const digits = Math.min(decimals, high - low >= 10 && !log ? 0 : decimals);
+  const words = `${low.toFixed(digits)} to ${high.toFixed(digits)}`;
+  return `${words}${log ? ' log' : ''}${staleUs === undefined ? '' : ' (limits not valid)'}`;
 }
 
 function recordedText({ tag }: Trace): string {

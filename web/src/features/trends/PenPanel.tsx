@@ -2,7 +2,7 @@
 import { Box, Button } from '@mui/material';
 import { useState, type ReactElement } from 'react';
 import type { Tokens } from '../../shared/lib/tokens';
-import { Choice, NumberLine, Pairs, Panel, Switched, TextLine, Told } from '../../shared/ui';
+import { Choice, NumberLine, Pairs, Panel, Switched, TagChoice, TextLine, Told } from '../../shared/ui';
 import type { PenLook } from './looks';
 import type { PenCard } from './PenCards';
 
@@ -26,7 +26,6 @@ const DRAWN = [
 export function PenPanel(props: PenPanelProps): ReactElement {
   const { card, look, tokens, onLook, onPoint, onMove, onClose } = props;
   const { tag, name } = card.trace;
-  const fixed = look.low !== undefined;
   return (
     <Panel title={name} onClose={onClose} width={300}>
       {card.trace.contact ? (
@@ -52,19 +51,14 @@ export function PenPanel(props: PenPanelProps): ReactElement {
             value={look.guide ?? false}
             onChange={(guide) => onLook({ guide })}
           />
+          <ScaleChoice card={card} look={look} onLook={onLook} />
           <Switched
-            label="A fixed scale"
-            value={fixed}
-            onChange={(on) =>
-              onLook(
-                on
-                  ? { low: card.scale?.low ?? tag.range_low, high: card.scale?.high ?? tag.range_high }
-                  : { low: undefined, high: undefined },
-              )
-            }
+            label="Logarithmic"
+            value={look.log ?? false}
+            onChange={(log) => onLook({ log: log ? true : undefined })}
           />
-          {fixed && <ScaleFields key={tag.uid} look={look} onLook={onLook} />}
           <GuideLines key={`${tag.uid} lines`} look={look} unit={tag.unit} onLook={onLook} />
+          <GuideTags guides={look.guides ?? []} onChange={(guides) => onLook({ guides })} />
         </>
       )}
       <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap' }}>
@@ -129,6 +123,75 @@ function Colours({ tokens, colour, own, onLook }: ColoursProps): ReactElement {
 interface LookProps {
   look: PenLook;
   onLook: PenPanelProps['onLook'];
+}
+
+const SCALES = [
+  { value: 'sheet', label: 'as the sheet says' },
+  { value: 'fixed', label: 'fixed' },
+  { value: 'tags', label: 'with limits from tags' },
+];
+const NO_ENDS = { low: undefined, high: undefined, lowTag: undefined, highTag: undefined };
+
+/** Where the ends of the scale come from. */
+function ScaleChoice({ card, look, onLook }: LookProps & { card: PenCard }): ReactElement {
+  const { tag } = card.trace;
+  const set = look.lowTag !== undefined || look.highTag !== undefined ? 'tags' : 'fixed';
+  const [kind, setKind] = useState(look.low === undefined && set === 'fixed' ? 'sheet' : set);
+  const choose = (next: string): void => {
+    setKind(next);
+    const ends = { low: card.scale?.low ?? tag.range_low, high: card.scale?.high ?? tag.range_high };
+    onLook(next === 'fixed' ? { ...NO_ENDS, ...ends } : NO_ENDS);
+  };
+  return (
+    <>
+      <Choice label="Scale" value={kind} options={SCALES} onChange={choose} />
+      {kind === 'fixed' && <ScaleFields key={tag.uid} look={look} onLook={onLook} />}
+      {kind === 'tags' && (
+        <>
+          <TagChoice
+            label="Lower end from"
+            value={look.lowTag ?? null}
+            none={`its range: ${tag.range_low}`}
+            onChange={(uid) => onLook({ lowTag: uid ?? undefined })}
+          />
+          <TagChoice
+            label="Upper end from"
+            value={look.highTag ?? null}
+            none={`its range: ${tag.range_high}`}
+            onChange={(uid) => onLook({ highTag: uid ?? undefined })}
+          />
+        </>
+      )}
+    </>
+  );
+}
+
+interface GuideTagsProps {
+  guides: readonly string[];
+  onChange: (guides: string[]) => void;
+}
+
+const MOST_GUIDES = 4;
+
+/** Tags drawn as guide lines on the pen's scale: set points, alarm limits. */
+function GuideTags({ guides, onChange }: GuideTagsProps): ReactElement {
+  const shown = guides.length < MOST_GUIDES ? [...guides, null] : guides;
+  return (
+    <>
+      {shown.map((uid, i) => (
+        <TagChoice
+          key={uid ?? 'next'}
+          label={uid === null ? 'Guide line from a tag' : `Guide line ${i + 1}`}
+          value={uid}
+          none="none"
+          onChange={(next) => {
+            const others = guides.filter((one) => one !== uid);
+            onChange(next === null ? others : [...others, next]);
+          }}
+        />
+      ))}
+    </>
+  );
 }
 
 /** Both ends of a fixed scale; one that would be upside down is said and not taken. */

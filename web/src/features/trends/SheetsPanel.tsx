@@ -5,6 +5,7 @@ import { useState, type ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
 import { errorText } from '../../api/errors';
 import { Panel, TextLine, Told } from '../../shared/ui';
+import { helpersOf } from './looks';
 import { sheetsQuery } from './queries';
 import { viewText, type TrendState } from './state';
 
@@ -15,7 +16,7 @@ interface SheetsPanelProps {
   /** The equipment that all pens belong to, or nothing. */
   line: string;
   onOpen: (view: string, sheet: string) => void;
-  onSwap: (tags: string[]) => void;
+  onSwap: (others: ReadonlyMap<string, string>) => void;
   onSaved: (sheet: string) => void;
   onClose: () => void;
 }
@@ -125,7 +126,7 @@ export function SheetsPanel(props: SheetsPanelProps): ReactElement {
           Save
         </Button>
       </Box>
-      {line !== '' && <Swap line={line} uids={uids} onSwap={onSwap} />}
+      {line !== '' && <Swap line={line} uids={uids} helpers={helpersOf(state.looks, uids)} onSwap={onSwap} />}
     </Panel>
   );
 }
@@ -133,21 +134,26 @@ export function SheetsPanel(props: SheetsPanelProps): ReactElement {
 interface SwapProps {
   line: string;
   uids: readonly string[];
-  onSwap: (tags: string[]) => void;
+  /** Tags of their scales and guide lines. */
+  helpers: readonly string[];
+  onSwap: (others: ReadonlyMap<string, string>) => void;
 }
 
 /** The same pens of sister equipment. */
-function Swap({ line, uids, onSwap }: SwapProps): ReactElement {
+function Swap({ line, uids, helpers, onSwap }: SwapProps): ReactElement {
   const [target, setTarget] = useState('');
   const asking = useMutation({
-    mutationFn: async (equipment: string) =>
-      unwrap(await client.POST('/api/tags/sisters', { body: { tags: [...uids], equipment } })).sisters,
-    onSuccess: (sisters) => {
-      const found = sisters.filter((uid) => uid !== null);
-      if (found.length > 0) onSwap(found);
+    mutationFn: async (equipment: string) => {
+      const tags = [...uids, ...helpers];
+      const answer = await client.POST('/api/tags/sisters', { body: { tags, equipment } });
+      return tags.map((uid, i) => [uid, unwrap(answer).sisters[i] ?? null] as const);
+    },
+    onSuccess: (pairs) => {
+      const found = pairs.filter((pair): pair is [string, string] => pair[1] !== null);
+      if (found.some(([uid]) => uids.includes(uid))) onSwap(new Map(found));
     },
   });
-  const missing = asking.data?.filter((uid) => uid === null).length ?? 0;
+  const missing = asking.data?.filter(([uid, sister]) => sister === null && uids.includes(uid)).length ?? 0;
   return (
     <Box sx={{ display: 'grid', gap: 1, borderTop: 1, borderColor: 'divider', pt: 1.5 }}>
       <TextLine

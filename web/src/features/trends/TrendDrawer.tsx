@@ -3,7 +3,7 @@ import { useState, type ReactElement } from 'react';
 import type { Span } from '../../shared/lib/time';
 import type { Tokens } from '../../shared/lib/tokens';
 import { KeysPanel } from './KeysPanel';
-import { withLook } from './looks';
+import { exchanged, withLook } from './looks';
 import { NotesPanel } from './NotesPanel';
 import { PenCards, type PenCard } from './PenCards';
 import { PenPanel } from './PenPanel';
@@ -58,7 +58,7 @@ export function TrendDrawer(props: TrendDrawerProps): ReactElement {
         uids={uids}
         line={lineOf(cards)}
         onOpen={(view, sheet) => actions.open(`${view}&sheet=${sheet}`)}
-        onSwap={(tags) => actions.change({ tags, selected: null, hidden: [], looks: {} })}
+        onSwap={(others) => actions.change((now) => sisterOf(now, uids, others))}
         onSaved={(sheet) => actions.change({ sheet })}
         onClose={onClose}
       />
@@ -117,13 +117,34 @@ export function lineOf(cards: readonly PenCard[]): string {
   return lines.size === 1 ? ([...lines][0] ?? '') : '';
 }
 
+/** The same view of sister equipment: its pens in the same order, each looking as the one it stands for. */
+function sisterOf(
+  now: TrendState,
+  uids: readonly string[],
+  others: ReadonlyMap<string, string>,
+): Partial<TrendState> {
+  const sisters = (before: readonly string[]): string[] => before.flatMap((uid) => others.get(uid) ?? []);
+  const [selected] = sisters(now.selected === null ? [] : [now.selected]);
+  return {
+    tags: sisters(uids),
+    hidden: sisters(now.hidden),
+    selected: selected ?? null,
+    looks: exchanged(now.looks, others),
+  };
+}
+
 function repointed(uids: readonly string[], from: string, to: string): string[] {
   return uids.filter((uid) => uid !== to).map((uid) => (uid === from ? to : uid));
 }
 
+const OF_THE_TAG = {
+  ...{ low: undefined, high: undefined, lowTag: undefined, highTag: undefined },
+  ...{ lines: undefined, guides: undefined, log: undefined },
+};
+
 /** A pen that shows another tag keeps how it looks, its scale apart: that was the other tag's. */
 function movedLook(state: TrendState, from: string, to: string): Pick<TrendState, 'looks'> {
-  const look = { ...state.looks[from], low: undefined, high: undefined, lines: undefined };
+  const look = { ...state.looks[from], ...OF_THE_TAG };
   const others = Object.fromEntries(Object.entries(state.looks).filter(([uid]) => uid !== from));
   return { looks: withLook(others, to, look) };
 }

@@ -11,19 +11,19 @@ import { lengthText, MINUTE, momentText, SECOND, type Span } from '../../shared/
 import { useSize } from '../../shared/lib/useSize';
 import { FiguresTable } from './FiguresTable';
 import { ExportMenu, WindowMenu } from './HeadMenus';
-import { blankAt, liesIn, toContact, toPen, traces, type Blank, type Trace } from './model';
+import { blankAt, toContact, toGuides, toPen, type Blank, type Trace } from './model';
 import type { PenCard } from './PenCards';
 import { takePicture, type Legend } from './picture';
-import { defaultTagsQuery, notesQuery, sheetsQuery, tagsQuery } from './queries';
+import { defaultTagsQuery, notesQuery, sheetsQuery } from './queries';
+import { liesIn } from './scales';
 import { held, lengthOf, rangeOf, SCALES, spanOf, zoomed, type Scales, type TrendState } from './state';
 import { TrendDrawer, type DrawerPanel } from './TrendDrawer';
 import { TrendRail } from './TrendRail';
-import { TrendView, type TrendStatus } from './TrendView';
+import { TrendView, type TrendStatus, type Unseen } from './TrendView';
 import { useCards } from './useCards';
-import { useCurves } from './useCurves';
 import { useGhosts } from './useGhosts';
-import { useLive } from './useLive';
 import { useNow } from './useNow';
+import { useTraces } from './useTraces';
 import { useTrendKeys } from './useTrendKeys';
 import { useTrendState, type TrendActions } from './useTrendState';
 
@@ -41,7 +41,6 @@ export function TrendPage(): ReactElement {
   const defaults = useQuery(defaultTagsQuery);
   const { state, actions } = useTrendState(defaults.data ?? NONE);
   const uids = useMemo(() => state.tags ?? defaults.data ?? NONE, [state.tags, defaults.data]);
-  const tags = useQuery(tagsQuery(uids));
   const { data: plant } = useQuery(plantQuery);
   const zone = plant?.zone ?? 'UTC';
 
@@ -54,21 +53,18 @@ export function TrendPage(): ReactElement {
   const nowUs = useNow(clock.offsetUs, everyMs, shown.mode === 'live');
   const span = useMemo(() => spanOf(shown, nowUs), [shown, nowUs]);
 
-  const live = useLive(uids);
-  const { curves, status, stale, error } = useCurves(uids, shown, span, plotWidth, live.resyncs);
-  const known = useMemo(() => {
-    const chosen = (tags.data ?? []).filter((tag) => uids.includes(tag.uid));
-    return traces(chosen, curves, live.tails, live.knownUntilUs);
-  }, [tags.data, uids, curves, live.tails, live.knownUntilUs]);
+  const { known, others, live, curves, tagsError } = useTraces(state, uids, span, plotWidth);
+  const { status, stale, error } = curves;
 
   const [panel, setPanel] = usePanel(findTag);
   const [cursorUs, pointerUs, onCursor] = useCursor();
-  const cards = useCards({ known, state, span, cursorUs, live, tokens });
+  const cards = useCards({ known, others, state, span, cursorUs, live, tokens });
   const shownCards = cards.filter((card) => !card.hidden);
   const pens = shownCards.flatMap(({ trace, scale, colour }) => {
     const dimmed = ![null, trace.tag.uid].includes(state.selected);
     return scale === null ? [] : [toPen(trace, scale, colour, dimmed, state.looks[trace.tag.uid])];
   });
+  const guides = pens.flatMap((pen) => toGuides(pen, state.looks[pen.id], others));
   const ghosts = useGhosts(pens, span, plotWidth, state.ghostUs);
   const { data: notes } = useQuery(notesQuery(stretchOfNotes(span), ''));
   useSheetLink(state, actions);
@@ -110,7 +106,7 @@ export function TrendPage(): ReactElement {
     onTheme: toggleTheme,
   });
 
-  const failure = tags.error ?? defaults.error;
+  const failure = tagsError ?? defaults.error;
   const failed = failure !== null || status === 'error';
   return (
     <TrendView
@@ -120,7 +116,7 @@ export function TrendPage(): ReactElement {
       notice={noticeOf(live.link === 'lost', live.databaseUp, clock.failed)}
       {...{ zone, span, tokens, cursorUs, size, plotHost: setPlotHost, onFit, onScales, onKeys }}
       {...{ figuresOpen, onFigures, onSheets: toggled('sheets'), onNotes: toggled('notes') }}
-      pens={[...ghosts, ...pens]}
+      pens={[...ghosts, ...guides, ...pens]}
       unseen={unseenOf(shownCards, span)}
       menus={<TrendMenus {...{ span, zone, state, actions, known, uids, plotWidth, onPicture }} />}
       figures={
@@ -254,11 +250,14 @@ function stretchOfNotes(span: Span): Span {
   };
 }
 
-function unseenOf(cards: readonly PenCard[], span: Span): { outside: number; partly: number } {
+function unseenOf(cards: readonly PenCard[], span: Span): Unseen {
   const found = cards.map(({ trace, scale }) => (scale === null ? 'inside' : liesIn(trace, scale, span)));
   return {
     outside: found.filter((one) => one === 'outside').length,
     partly: found.filter((one) => one === 'partly').length,
+    stale: cards.flatMap(({ trace, scale }) =>
+      scale?.staleUs === undefined ? [] : [{ name: trace.name, sinceUs: scale.staleUs }],
+    ),
   };
 }
 

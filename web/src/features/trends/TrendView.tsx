@@ -19,6 +19,13 @@ import type { Scales } from './state';
 
 export type TrendStatus = 'empty' | 'loading' | 'error' | 'ready';
 
+/** What of the pens cannot be seen, and whose limits are not valid. */
+export interface Unseen {
+  outside: number;
+  partly: number;
+  stale: { name: string; sinceUs: number }[];
+}
+
 export interface TrendViewProps {
   title: string;
   status: TrendStatus;
@@ -33,7 +40,7 @@ export interface TrendViewProps {
   selected: Pen | undefined;
   scales: Scales;
   /** Pens of which nothing, or not all, is to be seen. */
-  unseen: { outside: number; partly: number };
+  unseen: Unseen;
   canUndo: boolean;
   cursorUs: number | null;
   /** Tags without data at the cursor, and why. */
@@ -94,7 +101,7 @@ export function TrendView({ plotHost, drawer, rail, figures, ...props }: TrendVi
             {props.notice}
           </Alert>
         )}
-        <Unseen {...props} />
+        <UnseenNote {...props} />
         <Box
           ref={plotHost}
           sx={{ flex: 1, minHeight: { xs: 360, md: 0 }, position: 'relative', overflow: 'hidden' }}
@@ -167,24 +174,34 @@ function Head(props: PlotProps): ReactElement {
   );
 }
 
-/** A scale that makes a pen invisible must be told. */
-function Unseen({ unseen, onFit }: PlotProps): ReactElement | null {
-  const { outside, partly } = unseen;
-  if (outside + partly === 0) return null;
+/** A scale that makes a pen invisible must be told, and one whose limits are not valid. */
+function UnseenNote({ unseen, zone, onFit }: PlotProps): ReactElement | null {
+  const { outside, partly, stale } = unseen;
   const words = [
     outside === 0 ? '' : `${outside} ${outside === 1 ? 'pen lies' : 'pens lie'} outside the scale`,
     partly === 0 ? '' : `${partly} ${partly === 1 ? 'goes' : 'go'} beyond it`,
   ].filter(Boolean);
+  if (words.length + stale.length === 0) return null;
   return (
     <Box
       role="status"
       data-testid="unseen"
       sx={{ display: 'flex', alignItems: 'center', gap: 1, px: 2, fontSize: 12.5, color: 'text.secondary' }}
     >
-      {words.join(', ')}.
-      <Button size="small" sx={{ py: 0 }} onClick={onFit}>
-        Fit
-      </Button>
+      {words.length > 0 && (
+        <>
+          {words.join(', ')}.
+          <Button size="small" sx={{ py: 0 }} onClick={onFit}>
+            Fit
+          </Button>
+        </>
+      )}
+      {stale.map(({ name, sinceUs }) => (
+        <span key={name}>
+          {name}: the limits of its scale are bad or upside down;{' '}
+          {sinceUs === 0 ? 'it has its own range.' : `those before ${momentText(sinceUs, zone)} stay.`}
+        </span>
+      ))}
     </Box>
   );
 }
@@ -225,7 +242,7 @@ function Plot(props: PlotProps): ReactElement {
 
 /** The axis of pens that each have their own range: 0 to 100 %. */
 function percentOf(pen: Pen | undefined, tokens: Tokens): Pen | undefined {
-  return pen === undefined ? undefined : { ...pen, low: 0, high: 100, colour: tokens.quiet };
+  return pen === undefined ? undefined : { ...pen, low: 0, high: 100, log: false, colour: tokens.quiet };
 }
 
 const inks = new Map<Tokens, { ink: string; quiet: string; surface: string; rule: string }>();

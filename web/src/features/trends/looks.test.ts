@@ -1,7 +1,12 @@
 import { describe, expect, it } from 'vitest';
-import { looksText, parseLooks, withLook } from './looks';
+import { exchanged, helpersOf, looksText, parseLooks, withLook } from './looks';
 
-const A = '00000000-0000-0000-0000-00000000000a';
+const [A, B, C, D] = ['a', 'b', 'c', 'd'].map((end) => `00000000-0000-0000-0000-00000000000${end}`) as [
+  string,
+  string,
+  string,
+  string,
+];
 
 describe('looks of pens', () => {
   it('travel in a link and come back', () => {
@@ -33,5 +38,21 @@ describe('looks of pens', () => {
     expect(withLook(wide, A, { draw: 'points' })).toEqual({ [A]: { width: 3, draw: 'points' } });
     expect(withLook(wide, A, { width: undefined })).toEqual({});
     expect(withLook({}, A, { draw: 'line' })).toEqual({});
+  });
+
+  it('may need other tags, each once, and none that is a pen itself', () => {
+    const looks = { [A]: { lowTag: C, guides: [B, D] }, [B]: { guides: [D] }, [C]: { highTag: D } };
+    expect(parseLooks(looksText(looks))).toEqual(looks);
+    expect(helpersOf(looks, [A, B])).toEqual([C, D]);
+    expect(helpersOf(looks, [B])).toEqual([D]);
+  });
+
+  it('go over to other tags, with the tags that they need', () => {
+    const looks = { [A]: { width: 3, highTag: C, guides: [C, D], log: true } };
+    const sister = new Map([
+      [A, B],
+      [C, D],
+    ]);
+    expect(exchanged(looks, sister)).toEqual({ [B]: { width: 3, highTag: D, guides: [D], log: true } });
   });
 });

@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import type { Tag } from '../../api/client';
 import type { Curve } from '../../api/curves';
-import { blankAt, drawnAt, scaleOf, shortName, traces } from './model';
+import { blankAt, drawnAt, shortName, traces } from './model';
+import { limitsFromTags, scaleOf } from './scales';
 
 const tag: Tag = {
   uid: 'a',
@@ -102,4 +103,51 @@ it('the short name leaves the line away', () => {
   const names = (chosen: Tag[]) => traces(chosen, new Map(), new Map(), 0).map((trace) => trace.name);
   expect(names([tag])).toEqual(['Press head pressure']);
   expect(names([tag, other])).toEqual(['Line 1 Press head pressure', 'Line 2 Press head pressure']);
+});
+
+describe('a scale', () => {
+  const whole = { startUs: 0, endUs: 100 };
+  const limit = (uid: string, t: number[], v: number[], q: number[]) => ({
+    ...trace(curve(t, v, q)),
+    tag: { ...tag, uid },
+  });
+  const bad = 0x8000;
+
+  it('takes its ends from tags as they are where the window ends', () => {
+    const ends = [limit('low', [10, 50], [1, 2], [0, 0]), limit('high', [10], [9], [0])];
+    const others = new Map(ends.map((one) => [one.tag.uid, one]));
+    const pen = trace(curve([10], [5], [0]));
+    expect(scaleOf(pen, whole, true, { lowTag: 'low', highTag: 'high' }, others)).toEqual({
+      low: 2,
+      high: 9,
+    });
+    expect(scaleOf(pen, { startUs: 0, endUs: 40 }, false, { highTag: 'high' }, others)).toEqual({
+      low: 60,
+      high: 150,
+      staleUs: 0,
+    });
+  });
+
+  it('stays as it was when the limits are bad or upside down, and says since when', () => {
+    const low = limit('low', [10, 50, 70], [1, 20, NaN], [0, 0, bad]);
+    const high = limit('high', [10], [9], [0]);
+    expect(limitsFromTags(low, high, 60)).toEqual({ low: 1, high: 9, staleUs: 10 });
+    expect(limitsFromTags(low, high, 90)).toEqual({ low: 1, high: 9, staleUs: 10 });
+    expect(limitsFromTags(low, high, 5)).toBeNull();
+    expect(limitsFromTags(null, high, 60)).toBeNull();
+  });
+
+  it('begins above 0 when it is logarithmic', () => {
+    const pen = trace(curve([10], [5], [0]));
+    expect(scaleOf(pen, whole, false, { low: 0, high: 1000, log: true })).toEqual({
+      low: 1,
+      high: 1000,
+      log: true,
+    });
+    expect(scaleOf(pen, whole, false, { low: 5, high: 50, log: true })).toEqual({
+      low: 5,
+      high: 50,
+      log: true,
+    });
+  });
 });

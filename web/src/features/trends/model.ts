@@ -2,9 +2,8 @@
 import type { Curve } from '../../api/curves';
 import type { Tag } from '../../api/client';
 import type { LiveSamples, LiveValue } from '../../api/live';
-import { appended, extent, indexAt, isBad, type Columns, type ContactRow, type Pen } from '../../chart/curve';
-import { niceStep, type Scalar } from '../../shared/lib/format';
-import type { Span } from '../../shared/lib/time';
+import { appended, indexAt, isBad, type Columns, type ContactRow, type Pen } from '../../chart/curve';
+import type { Scalar } from '../../shared/lib/format';
 import type { PenLook } from './looks';
 
 export interface Blank {
@@ -102,30 +101,10 @@ export function blankAt(trace: Trace, atUs: number): Blank | null {
 export interface Scale {
   low: number;
   high: number;
-}
-
-/** The tag's own range, or the visible values with some air, at round limits so that it stays calm. */
-export function scaleOf(trace: Trace, span: Span, fit: boolean, look: PenLook = {}): Scale {
-  const own = { low: trace.tag.range_low, high: trace.tag.range_high };
-  if (look.low !== undefined && look.high !== undefined) return { low: look.low, high: look.high };
-  if (!fit) return own;
-  const seen = extent(trace.columns, span.startUs, span.endUs);
-  if (seen === null) return own;
-  const least = Math.max((own.high - own.low) * 0.01, 4 * 10 ** -trace.tag.decimals);
-  const room = Math.max((seen.high - seen.low) * 0.12, (least - (seen.high - seen.low)) / 2, 0);
-  const step = niceStep(Math.max(seen.high - seen.low + 2 * room, least), 10);
-  return {
-    low: Math.floor((seen.low - room) / step) * step,
-    high: Math.ceil((seen.high + room) / step) * step,
-  };
-}
-
-/** How a pen's values lie to its scale: inside, partly outside, or nothing of them is to be seen. */
-export function liesIn(trace: Trace, scale: Scale, span: Span): 'inside' | 'partly' | 'outside' {
-  const seen = extent(trace.columns, span.startUs, span.endUs);
-  if (seen === null) return 'inside';
-  if (seen.high < scale.low || seen.low > scale.high) return 'outside';
-  return seen.low < scale.low || seen.high > scale.high ? 'partly' : 'inside';
+  log?: boolean;
+  /** Its ends should come from tags, and these were not usable: since when it stands as it is, µs (0: it is the
+      tag's own range). */
+  staleUs?: number;
 }
 
 export function toPen(trace: Trace, scale: Scale, colour: string, dimmed: boolean, look: PenLook = {}): Pen {
@@ -136,14 +115,28 @@ export function toPen(trace: Trace, scale: Scale, colour: string, dimmed: boolea
     lines: look.lines ?? [],
     id: trace.tag.uid,
     number: trace.number,
+    label: '',
     colour,
     stepped: trace.tag.stepped || trace.tag.value_type !== 'float',
     columns: trace.columns,
     heldUntilUs: trace.heldUntilUs,
-    ...scale,
+    low: scale.low,
+    high: scale.high,
+    log: scale.log ?? false,
     dimmed,
     gaps: trace.blanks,
   };
+}
+
+/** Other tags as guide lines on the scale of a pen, each with its name. */
+export function toGuides(pen: Pen, look: PenLook = {}, others: ReadonlyMap<string, Trace>): Pen[] {
+  return (look.guides ?? []).flatMap((uid) => {
+    const trace = others.get(uid);
+    if (trace === undefined) return [];
+    const { low, high, log, colour, dimmed } = pen;
+    const line = toPen(trace, { low, high }, colour, dimmed, { guide: true });
+    return [{ ...line, id: `${pen.id} ${uid}`, number: 0, label: trace.name, log, gaps: [] }];
+  });
 }
 
 export function toContact(trace: Trace): ContactRow {

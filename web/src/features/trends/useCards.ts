@@ -4,14 +4,17 @@ import type { Reading } from '../../api/client';
 import { isBad, isUncertain } from '../../chart/curve';
 import { lengthText, SECOND, type Span } from '../../shared/lib/time';
 import { penColour, type Tokens } from '../../shared/lib/tokens';
-import { drawnAt, scaleOf, type Trace } from './model';
+import { drawnAt, type Trace } from './model';
 import type { PenCard } from './PenCards';
 import { readingsQuery } from './queries';
+import { scaleOf } from './scales';
 import type { TrendState } from './state';
 import type { LiveSnapshot } from './useLive';
 
 interface Parts {
   known: readonly Trace[];
+  /** All tags by uid, those too that only scales and guide lines need. */
+  others: ReadonlyMap<string, Trace>;
   state: TrendState;
   span: Span;
   cursorUs: number | null;
@@ -24,7 +27,7 @@ const OLD_US = 10 * SECOND;
 
 /** The cards' facts: the live value, or the one at the cursor; at rest the server's own reading. */
 export function useCards(parts: Parts): PenCard[] {
-  const { known, state, span, cursorUs, live, tokens } = parts;
+  const { known, others, state, span, cursorUs, live, tokens } = parts;
   const restUs = useRest(cursorUs);
   const uids = useMemo(() => known.map((trace) => trace.tag.uid), [known]);
   const { data } = useQuery(readingsQuery(uids, restUs));
@@ -32,7 +35,9 @@ export function useCards(parts: Parts): PenCard[] {
   return known.map((trace) => ({
     trace,
     colour: trace.contact ? tokens.ink : colourOf(trace, state, tokens),
-    scale: trace.contact ? null : scaleOf(trace, span, state.scales === 'fit', state.looks[trace.tag.uid]),
+    scale: trace.contact
+      ? null
+      : scaleOf(trace, span, state.scales === 'fit', state.looks[trace.tag.uid], others),
     hidden: state.hidden.includes(trace.tag.uid),
     selected: state.selected === trace.tag.uid,
     ...(cursorUs === null

@@ -24,6 +24,21 @@ export function niceTicks(low: number, high: number, most: number): number[] {
   return Array.from({ length: Math.max(last - first + 1, 0) }, (_, i) => (first + i) * step);
 }
 
+/** Ticks of a logarithmic scale inside [low, high], low > 0: 1, 2 and 5 of each decade, or decades alone, as many
+    as find a place. */
+export function logTicks(low: number, high: number, most: number): number[] {
+  const decades = Array.from(
+    { length: Math.ceil(Math.log10(high)) - Math.floor(Math.log10(low)) + 1 },
+    (_, i) => 10 ** (Math.floor(Math.log10(low)) + i),
+  );
+  const inside = (factors: readonly number[]): number[] =>
+    decades
+      .flatMap((decade) => factors.map((factor) => factor * decade))
+      .filter((value) => value >= low * 0.999 && value <= high * 1.001);
+  const fine = inside([1, 2, 5]);
+  return fine.length <= most ? fine : inside([1]);
+}
+
 /** Text of an axis tick: as many decimals as its step needs. */
 export function tickText(value: number, step: number): string {
   return value.toFixed(Math.max(0, -Math.floor(Math.log10(step) + 1e-9)));

@@ -2,7 +2,7 @@
 import { Autocomplete, TextField } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
-import { tagNamesQuery, tagSearchQuery } from './queries';
+import { tagChoiceQuery, tagNamesQuery } from '../../api/queries';
 
 interface TagChoiceProps {
   label: string;
@@ -17,7 +17,7 @@ export function TagChoice({ label, value, onChange, none, problem }: TagChoicePr
   const [text, setText] = useState('');
   const { data: named = [] } = useQuery(tagNamesQuery(value === null ? [] : [value]));
   const chosen = named.find((tag) => tag.uid === value) ?? null;
-  const { data: found = [] } = useQuery(tagSearchQuery(text === chosen?.name ? '' : text));
+  const { data: found = [] } = useQuery(tagChoiceQuery(text === chosen?.name ? '' : text));
   const options = chosen === null || found.some((tag) => tag.uid === chosen.uid) ? found : [chosen, ...found];
   return (
     <Autocomplete
