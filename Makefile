@@ -57,7 +57,7 @@ tests: python web
 	@echo "== core with nothing but numpy, numcodecs and lark"
 	@scripts/test-core-alone.sh
 	@echo "== unit, store, source, recorder, API and browser tests"
-	@$(PY) -m pytest -q -m "not slow"
+	@$(PY) -m pytest -q -m "not slow" -n 2 --dist worksteal
 
 slow: setup ## Long fault and soak tests
 	@$(PY) -m pytest -q -m slow

@@ -30,6 +30,16 @@ def database(tmp_path_factory: pytest.TempPathFactory) -> Iterator[PrivateServer
 @pytest.fixture
 def empty_store(database: PrivateServer) -> Iterator[Store]:
     """A database without tables."""
+    yield from _fresh(database)
+
+
+@pytest.fixture(scope="module")
+def module_store(database: PrivateServer) -> Iterator[Store]:
+    """A database without tables that all tests of a module share: filling it takes long."""
+    yield from _fresh(database)
+
+
+def _fresh(database: PrivateServer) -> Iterator[Store]:
     address = _create(database.address)
     store = Store(address)
     yield store

@@ -88,13 +88,18 @@ def test_a_sheet_is_saved_changed_and_opened_as_it_was(page: Page, application: 
     expect(page.get_by_test_id("pen-card")).to_have_count(2)
 
 
+def choose_scale(page: Page, words: str) -> None:
+    page.get_by_label("Scale", exact=True).click()
+    page.get_by_role("option", name=words).click()
+
+
 def test_a_pen_has_its_own_scale_and_one_that_is_not_seen_is_said(
     page: Page, application: Application
 ) -> None:
     open_trend(page, application)
     page.get_by_test_id("pen-card").first.hover()
     page.get_by_role("button", name="Change Press head pressure").click()
-    page.get_by_label("A fixed scale").click()
+    choose_scale(page, "fixed")
     page.get_by_label("Scale from").fill("20")
     page.get_by_label("to", exact=True).fill("40")
     expect(page.get_by_test_id("unseen")).to_contain_text("1 pen lies outside the scale", timeout=10_000)
@@ -102,12 +107,12 @@ def test_a_pen_has_its_own_scale_and_one_that_is_not_seen_is_said(
     expect(page.get_by_text("The lower end has to be below the upper one.")).to_be_visible()
     page.get_by_label("Scale from").fill("20")
     page.get_by_label("Guide lines at").fill("25 30,5")
-    page.get_by_label("A fixed scale").click()
+    choose_scale(page, "as the sheet says")
     expect(page.get_by_test_id("unseen")).to_have_count(0)
     assert "30.5" in page.url.replace("%2E", ".")
     page.get_by_role("button", name="Show another tag").click()
     page.get_by_label("Find a tag").fill("product moisture")
-    page.get_by_test_id("tag-list").get_by_role("button").first.click()
+    page.get_by_test_id("tag-list").get_by_role("button", name="Cooler product moisture").click()
     expect(page.get_by_test_id("pen-card").first).to_contain_text("Cooler product moisture")
     assert MOISTURE in page.url
     assert PRESSURE not in page.url

@@ -138,13 +138,13 @@ class Processes:
 class Application(Processes):
     """The whole: device, recorder, compactor, server on one database."""
 
-    def __init__(self, address: Address, folder: Path) -> None:
+    def __init__(self, address: Address, folder: Path, lines: int = 1) -> None:
         super().__init__(address, folder)
         self.device = Device()
         self.url = f"http://127.0.0.1:{self.port}"
         self.store = Store(address)
         migrate(self.store)
-        seed(self.store, self.device.port, time.time_ns() // 1000)
+        seed(self.store, self.device.port, time.time_ns() // 1000, lines)
 
     def start(self) -> None:
         self.device.on()

@@ -5,9 +5,10 @@ import { useState, type ReactElement } from 'react';
 import { errorText } from '../../api/errors';
 import { clockText, lengthText, SECOND, type Span } from '../../shared/lib/time';
 import { Facts, Told } from '../../shared/ui';
-import { COLUMNS, figureText, tableText, type FigureColumn } from './figures';
+import { COLUMNS, figureText, tableText, type Figure, type FigureColumn } from './figures';
 import type { PenCard } from './PenCards';
 import { explainQuery, figuresQuery } from './queries';
+import { ValuesTable } from './ValuesTable';
 
 interface FiguresTableProps {
   cards: readonly PenCard[];
@@ -22,6 +23,7 @@ const FIRST = ['Minimum', 'Maximum', 'TimeAverage2', 'StandardDeviationPopulatio
 
 export function FiguresTable({ cards, range, bounded, zone, onClose }: FiguresTableProps): ReactElement {
   const [chosen, setChosen] = useState<readonly string[]>(FIRST);
+  const [inTime, setInTime] = useState(false);
   const columns = COLUMNS.filter((one) => chosen.includes(one.stat));
   const uids = cards.map((card) => card.trace.tag.uid);
   const { data, error, isPlaceholderData } = useQuery(figuresQuery(uids, chosen, range));
@@ -53,7 +55,10 @@ export function FiguresTable({ cards, range, bounded, zone, onClose }: FiguresTa
           {clockText(range.startUs, zone, SECOND)} to {clockText(range.endUs, zone, SECOND)},{' '}
           {lengthText(range.endUs - range.startUs)} · ?: not all of it is good
         </Typography>
-        <ColumnChoice chosen={chosen} onToggle={toggle} />
+        <Button size="small" aria-pressed={inTime} onClick={() => setInTime(!inTime)}>
+          Values in time
+        </Button>
+        {!inTime && <ColumnChoice chosen={chosen} onToggle={toggle} />}
         <Button size="small" onClick={() => void navigator.clipboard.writeText(texts())}>
           Copy
         </Button>
@@ -69,58 +74,75 @@ export function FiguresTable({ cards, range, bounded, zone, onClose }: FiguresTa
           <Told kind="error">{errorText(error)}</Told>
         </Box>
       )}
-      <Box
-        component="table"
-        sx={{
-          width: '100%',
-          borderCollapse: 'collapse',
-          fontSize: 13,
-          opacity: isPlaceholderData ? 0.6 : 1,
-          '& th': { fontWeight: 400, fontSize: 11.5, color: 'text.secondary', textAlign: 'right' },
-          '& th, & td': { px: 1, py: 0.25 },
-          '& th:first-of-type': { textAlign: 'left', pl: 2 },
-          '& td': { textAlign: 'right', whiteSpace: 'nowrap' },
-        }}
-      >
-        <thead>
-          <tr>
-            <th scope="col">Pen</th>
+      {inTime ? (
+        <ValuesTable {...{ cards, range, zone }} />
+      ) : (
+        <FigureRows {...{ rows, columns, range }} stale={isPlaceholderData} />
+      )}
+    </Box>
+  );
+}
+
+interface FigureRowsProps {
+  rows: readonly { card: PenCard; figures: readonly Figure[] }[];
+  columns: readonly FigureColumn[];
+  range: Span;
+  stale: boolean;
+}
+
+function FigureRows({ rows, columns, range, stale }: FigureRowsProps): ReactElement {
+  return (
+    <Box
+      component="table"
+      sx={{
+        width: '100%',
+        borderCollapse: 'collapse',
+        fontSize: 13,
+        opacity: stale ? 0.6 : 1,
+        '& th': { fontWeight: 400, fontSize: 11.5, color: 'text.secondary', textAlign: 'right' },
+        '& th, & td': { px: 1, py: 0.25 },
+        '& th:first-of-type': { textAlign: 'left', pl: 2 },
+        '& td': { textAlign: 'right', whiteSpace: 'nowrap' },
+      }}
+    >
+      <thead>
+        <tr>
+          <th scope="col">Pen</th>
+          {columns.map((column) => (
+            <th key={column.stat} scope="col">
+              {column.label}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map(({ card, figures }) => (
+          <tr key={card.trace.tag.uid}>
+            <Box
+              component="th"
+              scope="row"
+              sx={{ color: 'text.primary !important', fontSize: '13px !important' }}
+            >
+              {card.trace.number > 0 ? `${card.trace.number} ` : ''}
+              {card.trace.name}
+            </Box>
             {columns.map((column) => (
-              <th key={column.stat} scope="col">
-                {column.label}
-              </th>
+              <td key={column.stat}>
+                <Cell
+                  uid={card.trace.tag.uid}
+                  name={card.trace.name}
+                  column={column}
+                  range={range}
+                  text={figureText(
+                    figures.find((one) => one.stat === column.stat),
+                    card.trace.tag.decimals,
+                  )}
+                />
+              </td>
             ))}
           </tr>
-        </thead>
-        <tbody>
-          {rows.map(({ card, figures }) => (
-            <tr key={card.trace.tag.uid}>
-              <Box
-                component="th"
-                scope="row"
-                sx={{ color: 'text.primary !important', fontSize: '13px !important' }}
-              >
-                {card.trace.number > 0 ? `${card.trace.number} ` : ''}
-                {card.trace.name}
-              </Box>
-              {columns.map((column) => (
-                <td key={column.stat}>
-                  <Cell
-                    uid={card.trace.tag.uid}
-                    name={card.trace.name}
-                    column={column}
-                    range={range}
-                    text={figureText(
-                      figures.find((one) => one.stat === column.stat),
-                      card.trace.tag.decimals,
-                    )}
-                  />
-                </td>
-              ))}
-            </tr>
-          ))}
-        </tbody>
-      </Box>
+        ))}
+      </tbody>
     </Box>
   );
 }

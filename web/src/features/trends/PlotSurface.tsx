@@ -1,4 +1,5 @@
-/** Takes pointer and wheel over the plot: cursor, drag to zoom, shift-drag or middle button to pan. */
+/** Takes pointer and wheel over the plot: cursor, drag to zoom, shift-drag or middle button to pan; on a touch
+ * screen one finger pans and two of them stretch. */
 import { Box } from '@mui/material';
 import {
   useRef,
@@ -10,6 +11,7 @@ import {
 } from 'react';
 import { GUTTER_LEFT, GUTTER_RIGHT } from '../../chart';
 import type { Span } from '../../shared/lib/time';
+import { pinchOf, placesOf, stretched } from './pinch';
 
 export interface PlotSurfaceProps {
   span: Span;
@@ -40,6 +42,9 @@ export function PlotSurface(props: PlotSurfaceProps): ReactElement {
   const { span, width, cursorUs, onCursor } = props;
   const host = useRef<HTMLDivElement>(null);
   const [drag, setDrag] = useState<Drag | null>(null);
+  const fingers = useRef(new Map<number, number>());
+  /** The moments under two fingers when the second one came down. */
+  const pinched = useRef<Span | null>(null);
   const plotWidth = Math.max(width - GUTTER_LEFT - GUTTER_RIGHT, 1);
   const timeAt = (px: number, over: Span = span): number =>
     over.startUs + ((px - GUTTER_LEFT) / plotWidth) * (over.endUs - over.startUs);
@@ -53,6 +58,10 @@ export function PlotSurface(props: PlotSurfaceProps): ReactElement {
   const down = (event: PointerEvent): void => {
     if (event.button > 1) return;
     const px = pixel(event);
+    if (event.pointerType === 'touch') {
+      fingers.current.set(event.pointerId, px);
+      pinched.current = pinchOf(fingers.current, timeAt);
+    }
     const kind = event.shiftKey || event.button === 1 || event.pointerType === 'touch' ? 'pan' : 'zoom';
     event.currentTarget.setPointerCapture(event.pointerId);
     setDrag({ kind, fromX: px, toX: px, span });
@@ -60,6 +69,14 @@ export function PlotSurface(props: PlotSurfaceProps): ReactElement {
   const move = (event: PointerEvent): void => {
     const px = pixel(event);
     onCursor(timeAt(px));
+    if (fingers.current.has(event.pointerId)) fingers.current.set(event.pointerId, px);
+    if (pinched.current !== null) {
+      const [left, right] = placesOf(fingers.current);
+      props.onPan(
+        stretched(pinched.current, (left - GUTTER_LEFT) / plotWidth, (right - GUTTER_LEFT) / plotWidth),
+      );
+      return;
+    }
     if (drag === null) return;
     setDrag({ ...drag, toX: px });
     if (drag.kind === 'pan') {
@@ -67,7 +84,12 @@ export function PlotSurface(props: PlotSurfaceProps): ReactElement {
       props.onPan({ startUs: drag.span.startUs + by, endUs: drag.span.endUs + by });
     }
   };
-  const up = (): void => {
+  const lift = (event: PointerEvent): void => {
+    fingers.current.delete(event.pointerId);
+    if (fingers.current.size < 2) pinched.current = null;
+  };
+  const up = (event: PointerEvent): void => {
+    lift(event);
     if (drag?.kind === 'zoom' && Math.abs(drag.toX - drag.fromX) >= LEAST_DRAG_PX) {
       const [a, b] = [timeAt(drag.fromX, drag.span), timeAt(drag.toX, drag.span)];
       props.onZoom({ startUs: Math.min(a, b), endUs: Math.max(a, b) });
@@ -90,7 +112,10 @@ export function PlotSurface(props: PlotSurfaceProps): ReactElement {
       onPointerDown={down}
       onPointerMove={move}
       onPointerUp={up}
-      onPointerCancel={() => setDrag(null)}
+      onPointerCancel={(event) => {
+        lift(event);
+        setDrag(null);
+      }}
       onPointerLeave={() => drag === null && onCursor(null)}
       onWheel={wheel}
     >
@@ -98,32 +123,54 @@ export function PlotSurface(props: PlotSurfaceProps): ReactElement {
       {at !== null && at >= GUTTER_LEFT && at <= GUTTER_LEFT + plotWidth && (
         <Box sx={{ ...line, left: at, bgcolor: props.ink }} data-testid="cursor-line" />
       )}
-      {props.marks.length === 2 && (
-        <Band
-          from={placeOf(props.marks[0]?.atUs ?? 0)}
-          to={placeOf(props.marks[1]?.atUs ?? 0)}
-          least={GUTTER_LEFT}
-          most={GUTTER_LEFT + plotWidth}
-          colour={props.accent}
+      <Marks {...props} placeOf={placeOf} least={GUTTER_LEFT} most={GUTTER_LEFT + plotWidth} />
+      {drag?.kind === 'zoom' && (
+        <Box
+          sx={{ ...line, left: Math.min(drag.fromX, drag.toX), bgcolor: props.accent, opacity: 0.18 }}
+          style={{ width: Math.abs(drag.toX - drag.fromX) }}
         />
       )}
-      {props.marks.map((mark) => {
+    </Box>
+  );
+}
+
+type MarksProps = Pick<PlotSurfaceProps, 'marks' | 'notes' | 'accent' | 'ink'> & {
+  placeOf: (us: number) => number;
+  /** Ends of the plot, CSS pixels. */
+  least: number;
+  most: number;
+};
+
+/** Cursors A and B with the stretch between them, and the notes. */
+function Marks({ marks, notes, accent, ink, placeOf, least, most }: MarksProps): ReactElement {
+  return (
+    <>
+      {marks.length === 2 && (
+        <Band
+          from={placeOf(marks[0]?.atUs ?? 0)}
+          to={placeOf(marks[1]?.atUs ?? 0)}
+          least={least}
+          most={most}
+          colour={accent}
+        />
+      )}
+      {marks.map((mark) => {
         const left = placeOf(mark.atUs);
-        return left < GUTTER_LEFT || left > GUTTER_LEFT + plotWidth ? null : (
+        return left < least || left > most ? null : (
           <Box
             key={mark.name}
             data-testid={`mark-${mark.name}`}
-            sx={{ ...line, left, width: '2px', bgcolor: props.accent }}
+            sx={{ ...line, left, width: '2px', bgcolor: accent }}
           >
-            <Box component="span" sx={{ ...flag, bgcolor: props.accent }}>
+            <Box component="span" sx={{ ...flag, bgcolor: accent }}>
               {mark.name}
             </Box>
           </Box>
         );
       })}
-      {props.notes.map((note) => {
+      {notes.map((note) => {
         const left = placeOf(note.atUs);
-        return left < GUTTER_LEFT || left > GUTTER_LEFT + plotWidth ? null : (
+        return left < least || left > most ? null : (
           <Box
             key={note.uid}
             data-testid="note-mark"
@@ -137,19 +184,13 @@ export function PlotSurface(props: PlotSurfaceProps): ReactElement {
               borderRadius: '50% 50% 50% 0',
               transform: 'rotate(-45deg)',
               border: 1.5,
-              borderColor: props.ink,
+              borderColor: ink,
               bgcolor: 'background.paper',
             }}
           />
         );
       })}
-      {drag?.kind === 'zoom' && (
-        <Box
-          sx={{ ...line, left: Math.min(drag.fromX, drag.toX), bgcolor: props.accent, opacity: 0.18 }}
-          style={{ width: Math.abs(drag.toX - drag.fromX) }}
-        />
-      )}
-    </Box>
+    </>
   );
 }
 

@@ -10,7 +10,7 @@ import {
 import { Alert, Box, Button, IconButton, Typography } from '@mui/material';
 import type { ReactElement, ReactNode } from 'react';
 import { TimeChart, type ContactRow, type Pen } from '../../chart';
-import { lengthText, momentText, type Span } from '../../shared/lib/time';
+import { lengthText, momentText, SECOND, type Span } from '../../shared/lib/time';
 import type { Tokens } from '../../shared/lib/tokens';
 import { reasonText } from '../../shared/lib/reasons';
 import type { Blank } from './model';
@@ -278,8 +278,9 @@ function Message({ text, alert = false }: { text: string; alert?: boolean }): Re
 }
 
 /** The cursor's moment, and why tags have nothing there. */
-function CursorNote({ cursorUs, cursorBlanks, zone }: PlotProps): ReactElement | null {
+function CursorNote({ cursorUs, cursorBlanks, zone, span, size }: PlotProps): ReactElement | null {
   if (cursorUs === null) return null;
+  const pixelUs = (span.endUs - span.startUs) / Math.max(size.width, 1);
   return (
     <Box
       data-testid="cursor-note"
@@ -298,7 +299,7 @@ function CursorNote({ cursorUs, cursorBlanks, zone }: PlotProps): ReactElement |
         maxWidth: 420,
       }}
     >
-      <strong>{momentText(cursorUs, zone)}</strong>
+      <strong>{momentText(cursorUs, zone, pixelUs * 20 < SECOND ? 1 : SECOND)}</strong>
       {grouped(cursorBlanks).map(({ names, blank }) => (
         <Box key={`${blank.reason}${blank.startUs}`}>
           {reasonText(blank.reason)}

@@ -79,17 +79,22 @@ export const readingsQuery = (tags: readonly string[], atUs: number | null) =>
     gcTime: 10_000,
   });
 
-/** Figures of tags over a stretch, seen at one instant. */
-export const figuresQuery = (tags: readonly string[], stats: readonly string[], range: Span) =>
+/** Figures of tags over a stretch, or over its intervals, seen at one instant. */
+export const figuresQuery = (
+  tags: readonly string[],
+  stats: readonly string[],
+  range: Span,
+  intervalUs = 0,
+) =>
   queryOptions({
-    queryKey: ['figures', tags, stats, Math.round(range.startUs), Math.round(range.endUs)],
+    queryKey: ['figures', tags, stats, Math.round(range.startUs), Math.round(range.endUs), intervalUs],
     queryFn: async ({ signal }) =>
       unwrap(
         await client.POST('/api/figures', {
           body: {
             tags: [...tags],
             figures: stats.map((stat) => figure(stat)),
-            windows: [windowOf(range)],
+            windows: [{ ...windowOf(range), split: { interval_us: intervalUs } }],
             configuration: CONFIGURATION,
             archive: '',
             exact: false,

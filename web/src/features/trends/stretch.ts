@@ -1,5 +1,5 @@
 /** A stretch of time as people write it, in the plant's zone. */
-import { DAY, MINUTE, parseIso, type Span } from '../../shared/lib/time';
+import { DAY, MINUTE, parseDuration, parseIso, type Span } from '../../shared/lib/time';
 
 interface Parts {
   year: number;
@@ -10,18 +10,25 @@ interface Parts {
   second: number;
 }
 
-/** The stretch that a text means: an ISO 8601 interval, two moments with "to" between them, or one moment,
+/** The stretch that a text means: an ISO 8601 interval (two moments, or one and a duration), two moments with "to" between them, or one moment,
  * around which the window keeps its length. Null where it means nothing. What the second moment leaves out it
  * takes from the first one; the day and year that a first one leaves out are those of the window's end. */
 export function parseStretch(text: string, zone: string, span: Span): Span | null {
   const [first = '', second, ...more] = text.trim().split(/\s+(?:to|until|–|-)\s+|\//);
   if (first === '' || more.length > 0) return null;
+  const before = second === undefined || first[0] !== 'P' ? null : parseDuration(first);
+  if (before !== null) {
+    const endUs = momentOf(second ?? '', zone, span.endUs);
+    return endUs === null ? null : { startUs: endUs - before, endUs };
+  }
   const startUs = momentOf(first, zone, span.endUs);
   if (startUs === null) return null;
   if (second === undefined) {
     const half = (span.endUs - span.startUs) / 2;
     return { startUs: startUs - half, endUs: startUs + half };
   }
+  const length = second.startsWith('P') ? parseDuration(second) : null;
+  if (length !== null) return { startUs, endUs: startUs + length };
   const endUs = momentOf(second, zone, startUs);
   if (endUs === null) return null;
   // 22:00 to 06:00 ends on the next day.

@@ -57,7 +57,7 @@ type Facts = Pick<PenCard, 'value' | 'note' | 'bad'>;
 function liveFacts(trace: Trace, live: LiveSnapshot, span: Span): Facts {
   const found = live.values.get(trace.tag.uid);
   if (live.link !== 'open') return { value: null, note: 'no connection', bad: true };
-  if (found === undefined) return { value: null, note: 'waiting', bad: false };
+  if (found === undefined || live.knownUntilUs === 0) return { value: null, note: 'waiting', bad: false };
   if (isBad(found.q))
     return {
       value: null,

@@ -36,9 +36,9 @@ export function dayText(us: number, zone: string): string {
     .replace(',', '');
 }
 
-/** Mon 23 Nov 14:05:09 */
-export function momentText(us: number, zone: string): string {
-  return `${dayText(us, zone)} ${clockText(us, zone, SECOND)}`;
+/** Mon 23 Nov 14:05:09, with milliseconds where a second is too coarse. */
+export function momentText(us: number, zone: string, stepUs = SECOND): string {
+  return `${dayText(us, zone)} ${clockText(us, zone, stepUs)}`;
 }
 
 /** 1 h 30 min; at most two units. */
