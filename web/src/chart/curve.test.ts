@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { extent, indexAt, isBad, isUncertain } from './curve';
+import { extent, indexAt, isBad, isUncertain, shareOf } from './curve';
 
 const columns = {
   t: Float64Array.of(0, 10, 20, 30),
@@ -20,5 +20,14 @@ describe('columns', () => {
   it('tell bad from uncertain', () => {
     expect([...columns.q].map(isBad)).toEqual([false, true, false, false]);
     expect([...columns.q].map(isUncertain)).toEqual([false, false, true, false]);
+  });
+});
+
+describe('a place on a scale', () => {
+  it('is linear, or logarithmic with what a logarithm cannot show below it', () => {
+    expect(shareOf({ low: 50, high: 100, log: false }, 75)).toBe(0.5);
+    expect(shareOf({ low: 1, high: 100, log: true }, 10)).toBeCloseTo(0.5, 12);
+    expect(shareOf({ low: 1, high: 100, log: true }, 0)).toBeLessThan(0);
+    expect(Number.isFinite(shareOf({ low: 1, high: 100, log: true }, -5))).toBe(true);
   });
 });

@@ -129,8 +129,9 @@ function paintLabel(plot: Plot, pen: Pen): void {
   if (pen.label === '') return;
   const { context, ratio } = plot;
   const { t, v, q } = pen.columns;
-  const first = Math.max(indexAt(t, plot.startUs), 0);
-  if (first >= t.length || isBad(q[first] ?? 0) || Number.isNaN(v[first])) return;
+  let first = Math.max(indexAt(t, plot.startUs), 0);
+  while (first < t.length && (isBad(q[first] ?? 0) || Number.isNaN(v[first]))) first += 1;
+  if (first >= t.length) return;
   const px = Math.max(x(plot, t[first] ?? 0), plot.left);
   context.font = `${10 * ratio}px B612`;
   context.textAlign = 'left';

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { niceStep, niceTicks, tickText, valueText } from './format';
+import { logTicks, niceStep, niceTicks, tickText, valueText } from './format';
 
 describe('values', () => {
   it("never show more digits than the tag's decimals", () => {
@@ -23,5 +23,11 @@ describe('an axis', () => {
   it('has its ticks inside the scale, both ends included', () => {
     expect(niceTicks(60, 80, 4)).toEqual([60, 65, 70, 75, 80]);
     expect(niceTicks(0.1, 0.25, 3).map((v) => tickText(v, 0.05))).toEqual(['0.10', '0.15', '0.20', '0.25']);
+  });
+
+  it('that is logarithmic has round ticks, fewer where there is no room', () => {
+    expect(logTicks(1, 100, 10)).toEqual([1, 2, 5, 10, 20, 50, 100]);
+    expect(logTicks(0.5, 2000, 5)).toEqual([1, 10, 100, 1000]);
+    expect(logTicks(60, 150, 5)).toEqual([60, 80, 100, 120, 140]);
   });
 });

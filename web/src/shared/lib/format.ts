@@ -25,8 +25,9 @@ export function niceTicks(low: number, high: number, most: number): number[] {
 }
 
 /** Ticks of a logarithmic scale inside [low, high], low > 0: 1, 2 and 5 of each decade, or decades alone, as many
-    as find a place. */
+    as find a place; of less than a decade plain ones. */
 export function logTicks(low: number, high: number, most: number): number[] {
+  if (high < 10 * low) return niceTicks(low, high, most);
   const decades = Array.from(
     { length: Math.ceil(Math.log10(high)) - Math.floor(Math.log10(low)) + 1 },
     (_, i) => 10 ** (Math.floor(Math.log10(low)) + i),
