@@ -108,7 +108,10 @@ def _between(series: Series, span: Window, low: float, high: float) -> Series:
 
 @contextmanager
 def opened(browser: Browser) -> Iterator[Page]:
-    context = browser.new_context(viewport={"width": 1280, "height": 800}, color_scheme="light")
+    # What the page is asked would else be refused by its policy, as it should be.
+    context = browser.new_context(
+        viewport={"width": 1280, "height": 800}, color_scheme="light", bypass_csp=True
+    )
     page = context.new_page()
     page.add_init_script(_WATCH)
     yield page
