@@ -136,6 +136,7 @@ def test_back_two_days_to_the_second_and_live_again(page: Page, application: App
     expect(page.get_by_test_id("cursor-note")).to_contain_text(re.compile(r"\d\d:\d\d:\d\d\.\d"))
     page.keyboard.press("l")
     expect(page.get_by_role("button", name="Live")).to_have_attribute("aria-pressed", "true")
+    page.mouse.move(640, 20)  # off the plot: the cards tell what is now
     application.device.set({"head_pressure": 77.0})
     expect(page.get_by_test_id("pen-value").first).to_have_text("77.0", timeout=10_000)
 
@@ -219,3 +220,57 @@ def test_a_dropped_link_and_a_failed_probe_are_told_apart(page: Page, applicatio
 
 def ever() -> Window:
     return Window(0, time.time_ns() // 1000 + SECOND)
+
+
+def tab_to(page: Page, role: str, name: str) -> None:
+    """Presses Tab until the element has the focus."""
+    wanted = page.get_by_role(role, name=re.compile(name)).first  # type: ignore[arg-type]
+    for _ in range(120):
+        page.keyboard.press("Tab")
+        if wanted.count() and wanted.evaluate("element => element === document.activeElement"):
+            return
+    pytest.fail(f"{role} {name!r} is not reached by Tab")
+
+
+def test_all_of_it_by_keys_alone(page: Page, application: Application) -> None:
+    """Hold, zoom, cursors, figures, how one was made, a saved sheet, the rail: no pointer at all."""
+    open_pens(page, application, "last=PT10M", ("head_pressure", "temperature_3"))
+    expect(page.get_by_test_id("pen-value").first).not_to_have_text("–", timeout=15_000)
+    page.keyboard.press("l")
+    expect(page.get_by_role("button", name="Hold")).to_have_attribute("aria-pressed", "true")
+    page.keyboard.press("[")
+    page.keyboard.press("+")
+    page.keyboard.press("-")
+    page.keyboard.press("0")
+    for _ in range(20):
+        page.keyboard.press("ArrowLeft")
+    expect(page.get_by_test_id("cursor-note")).to_be_visible()
+    page.keyboard.press("a")
+    for _ in range(40):
+        page.keyboard.press("ArrowRight")
+    page.keyboard.press("b")
+    expect(page.get_by_test_id("mark-A")).to_be_visible()
+    expect(page.get_by_test_id("mark-B")).to_be_visible()
+    page.keyboard.press("g")
+    expect(page.get_by_test_id("figures-range")).to_contain_text("between A and B")
+    expect(page.get_by_role("row", name=re.compile("Press head pressure"))).to_contain_text("bar")
+    tab_to(page, "button", "explain Mean by time of Press head pressure")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("dialog", name="How it was made")).to_contain_text("good")
+    page.keyboard.press("Escape")
+    tab_to(page, "button", "Values in time")
+    page.keyboard.press("Enter")
+    table = page.get_by_role("table", name="Values in time")
+    expect(table.get_by_role("row")).to_have_count(13)
+    expect(table.get_by_role("row").nth(1)).to_contain_text(re.compile(r"\d+\.\d .\d+\.\d to \d+\.\d"))
+
+    tab_to(page, "slider", "Start of the window")
+    before = page.url
+    page.keyboard.press("ArrowLeft")
+    expect(page).not_to_have_url(before)
+    tab_to(page, "button", "^Sheets$")
+    page.keyboard.press("Enter")
+    tab_to(page, "textbox", "Save what is shown as")
+    page.keyboard.type("By keys")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("form", name="Sheets")).to_contain_text("By keys as it was saved.")

@@ -6,6 +6,7 @@ import csv
 import io
 import re
 from datetime import datetime
+from xml.etree import ElementTree
 
 import pytest
 from playwright.sync_api import Page, expect
@@ -160,6 +161,16 @@ def test_a_picture_is_saved_and_no_panel_has_a_barrier(page: Page, application: 
     data = download.value.path().read_bytes()
     assert data.startswith(b"\x89PNG")
     assert len(data) > 10_000
+    page.get_by_role("button", name="Export").click()
+    with page.expect_download() as download:
+        page.get_by_role("menuitem", name="Picture (SVG)").click()
+    drawing = ElementTree.fromstring(download.value.path().read_text("utf-8"))
+    texts = {one.text for one in drawing.iter("{http://www.w3.org/2000/svg}text")}
+    assert {"Line 1 trend", "1  Line 1 Press head pressure"} <= texts
+    paths = [
+        one for one in drawing.iter("{http://www.w3.org/2000/svg}path") if one.get("stroke") == "#0067A5"
+    ]
+    assert max(len(one.get("d", "")) for one in paths) > 200, "the pen's line"
     page.keyboard.press("g")
     expect(page.get_by_role("region", name="Figures")).to_contain_text("bar", timeout=10_000)
     axe = (ROOT / "web/node_modules/axe-core/axe.min.js").read_text()

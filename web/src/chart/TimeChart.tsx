@@ -1,34 +1,16 @@
 /** The one place that knows the chart library: axes, grid and scales are its work, curves are ours. */
-import { useEffect, useRef, type ReactElement } from 'react';
+import { memo, useEffect, useRef, type ReactElement } from 'react';
 import uPlot from 'uplot';
 import 'uplot/dist/uPlot.min.css';
-import { logTicks, niceStep, niceTicks, tickText } from '../shared/lib/format';
-import { clockText, dayText, MINUTE, SECOND } from '../shared/lib/time';
-import { shareOf, type ContactRow, type Pen } from './curve';
-import { paintContacts, paintNumbers, paintPen, type Plot, type PlotInk } from './paint';
+import { SECOND } from '../shared/lib/time';
+import { axisTimes, GUTTER_LEFT, GUTTER_RIGHT, paintStrip, scaleTicks, type TimeChartProps } from './strip';
 
-export const GUTTER_LEFT = 112;
-export const GUTTER_RIGHT = 20;
 const AXIS_HEIGHT = 40;
 const PLAIN_HEIGHT = 6;
 
-export interface TimeChartProps {
-  startUs: number;
-  endUs: number;
-  zone: string;
-  /** Size in CSS pixels. */
-  width: number;
-  height: number;
-  pens?: readonly Pen[];
-  contacts?: readonly ContactRow[];
-  /** The pen whose scale the axis shows. */
-  scaleOf?: Pen | undefined;
-  showTimes: boolean;
-  ink: PlotInk & { rule: string };
-}
-
-/** A strip of a trend: pens or contacts over a window of time. */
-export function TimeChart(props: TimeChartProps): ReactElement {
+/** A strip of a trend: pens or contacts over a window of time. It is drawn anew only when it shows something
+ * else. */
+export const TimeChart = memo(function TimeChart(props: TimeChartProps): ReactElement {
   const host = useRef<HTMLDivElement>(null);
   const chart = useRef<uPlot | null>(null);
   const latest = useRef(props);
@@ -59,7 +41,7 @@ export function TimeChart(props: TimeChartProps): ReactElement {
   });
 
   return <div ref={host} aria-hidden="true" />;
-}
+});
 
 type Latest = Readonly<{ current: TimeChartProps }>;
 
@@ -89,8 +71,13 @@ function options(latest: Latest): uPlot.Options {
         size: showTimes ? AXIS_HEIGHT : 0,
         space: 90,
         grid: { stroke: ink.rule, width: 1, dash: [2, 4] },
-        values: (_, splits, __, ___, step) =>
-          showTimes ? splits.map((s, i) => timeLabel(s, splits[i - 1], step, zone)) : splits.map(() => ''),
+        values: (_, splits) =>
+          showTimes
+            ? axisTimes(
+                splits.map((at) => at * SECOND),
+                zone,
+              )
+            : splits.map(() => ''),
       },
       {
         ...look,
@@ -105,45 +92,8 @@ function options(latest: Latest): uPlot.Options {
   };
 }
 
-/** The clock at each tick, and the day under the first one and at each change of the day. */
-function timeLabel(s: number, before: number | undefined, stepS: number, zone: string): string {
-  const us = s * SECOND;
-  const clock = clockText(us, zone, stepS < 1 ? 1 : stepS < 60 ? SECOND : MINUTE);
-  const day = dayText(us, zone);
-  return before === undefined || dayText(before * SECOND, zone) !== day ? `${clock}\n${day}` : clock;
-}
-
-function scaleTicks({ scaleOf, height }: TimeChartProps): { at: number; text: string }[] {
-  if (scaleOf === undefined) return [];
-  const most = Math.max(2, Math.floor(height / 56));
-  if (scaleOf.log) {
-    return logTicks(scaleOf.low, scaleOf.high, most).map((value) => ({
-      at: shareOf(scaleOf, value),
-      text: String(Number(value.toPrecision(6))),
-    }));
-  }
-  const span = scaleOf.high - scaleOf.low;
-  const step = niceStep(span, most);
-  return niceTicks(scaleOf.low, scaleOf.high, most).map((value) => ({
-    at: (value - scaleOf.low) / span,
-    text: tickText(value, step),
-  }));
-}
-
 function paint(u: uPlot, props: TimeChartProps): void {
-  const plot: Plot = {
-    context: u.ctx,
-    left: u.bbox.left,
-    top: u.bbox.top,
-    width: u.bbox.width,
-    height: u.bbox.height,
-    ratio: uPlot.pxRatio,
-    startUs: props.startUs,
-    endUs: props.endUs,
-  };
-  const pens = props.pens ?? [];
-  // The dimmed ones first: what is selected lies on top.
-  [...pens].sort((a, b) => Number(b.dimmed) - Number(a.dimmed)).forEach((pen) => paintPen(plot, pen));
-  paintNumbers(plot, pens, props.ink);
-  if (props.contacts !== undefined) paintContacts(plot, props.contacts, props.ink);
+  const { left, top, width, height } = u.bbox;
+  const { startUs, endUs } = props;
+  paintStrip({ context: u.ctx, left, top, width, height, ratio: uPlot.pxRatio, startUs, endUs }, props);
 }

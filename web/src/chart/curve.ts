@@ -91,9 +91,14 @@ export function appended(curve: Columns, more: { t: number[]; v: number[]; q: nu
   const end = curve.t.at(-1) ?? -Infinity;
   const first = more.t.findIndex((t) => t > end);
   if (first < 0) return curve;
-  return {
-    t: Float64Array.from([...curve.t, ...more.t.slice(first)]),
-    v: Float64Array.from([...curve.v, ...more.v.slice(first)]),
-    q: Uint16Array.from([...curve.q, ...more.q.slice(first)]),
-  };
+  // Typed copies: a day's curve is continued several times a second.
+  const size = curve.t.length + more.t.length - first;
+  const [t, v, q] = [new Float64Array(size), new Float64Array(size), new Uint16Array(size)];
+  t.set(curve.t);
+  v.set(curve.v);
+  q.set(curve.q);
+  t.set(more.t.slice(first), curve.t.length);
+  v.set(more.v.slice(first), curve.v.length);
+  q.set(more.q.slice(first), curve.q.length);
+  return { t, v, q };
 }

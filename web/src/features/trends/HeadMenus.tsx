@@ -123,7 +123,7 @@ interface ExportMenuProps {
   tags: readonly string[];
   span: Span;
   width: number;
-  onPicture: () => void;
+  onPicture: (kind: 'png' | 'svg') => void;
 }
 
 export function ExportMenu({ tags, span, width, onPicture }: ExportMenuProps): ReactElement {
@@ -151,15 +151,18 @@ export function ExportMenu({ tags, span, width, onPicture }: ExportMenuProps): R
         Export
       </Button>
       <Menu open={anchor !== null} anchorEl={anchor} onClose={close}>
-        <MenuItem
-          dense
-          onClick={() => {
-            onPicture();
-            close();
-          }}
-        >
-          Picture (PNG)
-        </MenuItem>
+        {(['png', 'svg'] as const).map((kind) => (
+          <MenuItem
+            key={kind}
+            dense
+            onClick={() => {
+              onPicture(kind);
+              close();
+            }}
+          >
+            Picture ({kind.toUpperCase()})
+          </MenuItem>
+        ))}
         <MenuItem dense divider onClick={() => window.print()}>
           Print, or PDF
         </MenuItem>

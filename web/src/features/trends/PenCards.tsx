@@ -1,6 +1,6 @@
 import { Close, TuneOutlined, Visibility, VisibilityOff } from '@mui/icons-material';
 import { Box, ButtonBase, IconButton, Typography } from '@mui/material';
-import type { ReactElement } from 'react';
+import { createContext, memo, useContext, useMemo, type ReactElement } from 'react';
 import { valueText, type Scalar } from '../../shared/lib/format';
 import { lengthText } from '../../shared/lib/time';
 import type { Scale, Trace } from './model';
@@ -26,25 +26,52 @@ export interface PenCardsProps {
   onEdit: (uid: string) => void;
 }
 
+type Facts = Pick<PenCard, 'value' | 'note' | 'bad'>;
+
+/** What moves with the cursor, by uid: the rest of a card is not drawn anew for it. */
+const FactsOf = createContext<ReadonlyMap<string, Facts>>(new Map());
+const UNKNOWN: Facts = { value: null, note: '', bad: false };
+
 /** The pens as compact cards: value, scale, how the tag is recorded. */
 export function PenCards({ cards, ...on }: PenCardsProps): ReactElement {
+  const facts = useMemo(() => new Map(cards.map((card) => [card.trace.tag.uid, card])), [cards]);
   return (
-    <Box component="ul" aria-label="Pens" sx={{ listStyle: 'none', m: 0, p: 0 }}>
-      {cards.map((card) => (
-        <Card key={card.trace.tag.uid} card={card} {...on} />
-      ))}
-    </Box>
+    <FactsOf.Provider value={facts}>
+      <Box component="ul" aria-label="Pens" sx={{ listStyle: 'none', m: 0, p: 0 }}>
+        {cards.map(({ trace, colour, scale, hidden, selected }) => (
+          <Card key={trace.tag.uid} {...{ trace, colour, scale, hidden, selected }} {...on} />
+        ))}
+      </Box>
+    </FactsOf.Provider>
   );
 }
 
-function Card({
-  card,
-  onSelect,
-  onHide,
-  onRemove,
-  onEdit,
-}: { card: PenCard } & Omit<PenCardsProps, 'cards'>): ReactElement {
-  const { trace, hidden, selected, scale } = card;
+function Value({ tag }: { tag: Trace['tag'] }): ReactElement {
+  const { value, bad } = useContext(FactsOf).get(tag.uid) ?? UNKNOWN;
+  return (
+    <Typography
+      component="span"
+      data-testid="pen-value"
+      sx={{ fontSize: 18, fontWeight: 700, color: bad ? 'error.main' : undefined }}
+    >
+      {stateName(value, tag.states) ?? valueText(value, tag.decimals)}
+    </Typography>
+  );
+}
+
+function Note({ uid }: { uid: string }): ReactElement {
+  const { note, bad } = useContext(FactsOf).get(uid) ?? UNKNOWN;
+  return (
+    <Typography noWrap sx={{ fontSize: 11, flexShrink: 0, color: bad ? 'error.main' : 'text.secondary' }}>
+      {note}
+    </Typography>
+  );
+}
+
+type CardProps = Omit<PenCard, keyof Facts> & Omit<PenCardsProps, 'cards'>;
+
+const Card = memo(function Card(props: CardProps): ReactElement {
+  const { trace, colour, hidden, selected, scale, onSelect, onHide, onRemove, onEdit } = props;
   const { tag, name } = trace;
   return (
     <Box
@@ -75,20 +102,14 @@ function Card({
           opacity: hidden ? 0.5 : 1,
         }}
       >
-        <Badge card={card} />
+        <Badge number={trace.number} colour={colour} />
         <Box sx={{ flex: 1, minWidth: 0 }}>
           <Box sx={line}>
             <Typography noWrap sx={{ fontSize: 13 }}>
               {name}
             </Typography>
             <Box sx={{ flexShrink: 0 }}>
-              <Typography
-                component="span"
-                data-testid="pen-value"
-                sx={{ fontSize: 18, fontWeight: 700, color: card.bad ? 'error.main' : undefined }}
-              >
-                {stateName(card.value, tag.states) ?? valueText(card.value, tag.decimals)}
-              </Typography>
+              <Value tag={tag} />
               <Typography component="span" sx={{ fontSize: 11, color: 'text.secondary', ml: 0.5 }}>
                 {tag.unit}
               </Typography>
@@ -100,12 +121,7 @@ function Card({
                 ? recordedText(trace)
                 : `${scaleText(scale, tag.decimals)} · ${recordedText(trace)}`}
             </Typography>
-            <Typography
-              noWrap
-              sx={{ fontSize: 11, flexShrink: 0, color: card.bad ? 'error.main' : 'text.secondary' }}
-            >
-              {card.note}
-            </Typography>
+            <Note uid={tag.uid} />
           </Box>
         </Box>
       </ButtonBase>
@@ -137,14 +153,13 @@ function Card({
       </Box>
     </Box>
   );
-}
+});
 
 const icon = { fontSize: 16 };
 const line = { display: 'flex', justifyContent: 'space-between', alignItems: 'baseline', gap: 1 } as const;
 const tool = { width: 24, height: 24, p: 0 };
 
-function Badge({ card }: { card: PenCard }): ReactElement {
-  const { number } = card.trace;
+function Badge({ number, colour }: { number: number; colour: string }): ReactElement {
   return (
     <Box
       sx={{
@@ -152,7 +167,7 @@ function Badge({ card }: { card: PenCard }): ReactElement {
         height: 20,
         flexShrink: 0,
         borderRadius: number > 0 ? '50%' : '3px',
-        bgcolor: card.colour,
+        bgcolor: colour,
         color: 'background.paper',
         fontSize: 11,
         fontWeight: 700,

@@ -11,18 +11,18 @@ import { lengthText, MINUTE, momentText, SECOND, type Span } from '../../shared/
 import { useSize } from '../../shared/lib/useSize';
 import { FiguresTable } from './FiguresTable';
 import { ExportMenu, WindowMenu } from './HeadMenus';
-import { blankAt, toContact, toGuides, toPen, type Blank, type Trace } from './model';
+import { blankAt, type Blank, type Trace } from './model';
 import type { PenCard } from './PenCards';
-import { takePicture, type Legend } from './picture';
+import { takePicture, takeVectors, type Legend } from './picture';
 import { defaultTagsQuery, notesQuery, sheetsQuery } from './queries';
-import { liesIn } from './scales';
 import { held, lengthOf, rangeOf, SCALES, spanOf, zoomed, type Scales, type TrendState } from './state';
 import { TrendDrawer, type DrawerPanel } from './TrendDrawer';
 import { TrendRail } from './TrendRail';
-import { TrendView, type TrendStatus, type Unseen } from './TrendView';
+import { TrendView, type TrendStatus } from './TrendView';
 import { useCards } from './useCards';
 import { useGhosts } from './useGhosts';
 import { useNow } from './useNow';
+import { usePens, useStrips } from './usePens';
 import { useTraces } from './useTraces';
 import { useTrendKeys } from './useTrendKeys';
 import { useTrendState, type TrendActions } from './useTrendState';
@@ -58,15 +58,16 @@ export function TrendPage(): ReactElement {
 
   const [panel, setPanel] = usePanel(findTag);
   const [cursorUs, pointerUs, onCursor] = useCursor();
-  const cards = useCards({ known, others, state, span, cursorUs, live, tokens });
+  const drawn = usePens({ known, others, state, span, tokens });
+  const { pens, contacts, unseen } = drawn;
+  const cards = useCards({ styled: drawn.styled, selected: state.selected, span, cursorUs, live });
   const shownCards = cards.filter((card) => !card.hidden);
-  const pens = shownCards.flatMap(({ trace, scale, colour }) => {
-    const dimmed = ![null, trace.tag.uid].includes(state.selected);
-    return scale === null ? [] : [toPen(trace, scale, colour, dimmed, state.looks[trace.tag.uid])];
-  });
-  const guides = pens.flatMap((pen) => toGuides(pen, state.looks[pen.id], others));
   const ghosts = useGhosts(pens, span, plotWidth, state.ghostUs);
   const { data: notes } = useQuery(notesQuery(stretchOfNotes(span), ''));
+  const all = useMemo(() => [...ghosts, ...drawn.guides, ...pens], [ghosts, drawn.guides, pens]);
+  const strips = useStrips({
+    ...{ pens: all, contacts, selected: drawn.selected, scales: state.scales, span, zone, size, tokens },
+  });
   useSheetLink(state, actions);
   const visible = shownCards.map((card) => card.trace);
 
@@ -90,14 +91,16 @@ export function TrendPage(): ReactElement {
   const onMark = (name: 'a' | 'b'): void =>
     actions.change({ [name]: markAt(state[name], pointerUs.current, span) });
   const onFigures = (): void => setFiguresOpen(!figuresOpen);
-  const onPicture = (): void => {
+  const onPicture = (kind: 'png' | 'svg'): void => {
     const shownWindow = `${momentText(span.startUs, zone)} to ${momentText(span.endUs, zone)} (${zone})`;
-    takePicture(plotHost, {
+    const picture = {
       title: titleOf(known),
       window: shownWindow,
       legend: shownCards.map(legendOf),
       tokens,
-    });
+    };
+    if (kind === 'png') takePicture(plotHost, picture);
+    else void takeVectors(strips, picture);
   };
   useTrendKeys({
     ...{ span, cursorUs, actions, onMode, onFit, onSelect, onPicker, onKeys, onClose, onMark, onFigures },
@@ -116,8 +119,9 @@ export function TrendPage(): ReactElement {
       notice={noticeOf(live.link === 'lost', live.databaseUp, clock.failed)}
       {...{ zone, span, tokens, cursorUs, size, plotHost: setPlotHost, onFit, onScales, onKeys }}
       {...{ figuresOpen, onFigures, onSheets: toggled('sheets'), onNotes: toggled('notes') }}
-      pens={[...ghosts, ...guides, ...pens]}
-      unseen={unseenOf(shownCards, span)}
+      {...{ strips, unseen }}
+      counts={{ pens: pens.length, contacts: contacts.length }}
+      scales={state.scales}
       menus={<TrendMenus {...{ span, zone, state, actions, known, uids, plotWidth, onPicture }} />}
       figures={
         figuresOpen ? (
@@ -130,9 +134,6 @@ export function TrendPage(): ReactElement {
           />
         ) : null
       }
-      contacts={visible.filter((trace) => trace.contact).map(toContact)}
-      selected={pens.find((pen) => pen.id === state.selected) ?? pens[0]}
-      scales={state.scales}
       beside={state.ghostUs === 0 ? '' : `pale: ${lengthText(state.ghostUs)} before`}
       canUndo={actions.canUndo}
       cursorBlanks={cursorUs === null || stale ? [] : blanksAt(visible, cursorUs)}
@@ -149,7 +150,7 @@ export function TrendPage(): ReactElement {
           {...{ panel, setPanel, cards, uids, state, actions, span, cursorUs, zone, tokens, onSelect }}
         />
       }
-      rail={<TrendRail {...{ span, nowUs, zone, state, cards, actions, onMode }} />}
+      rail={<TrendRail {...{ span, nowUs, zone, state, styled: drawn.styled, actions, onMode }} />}
       onAdd={onPicker}
       onUndo={actions.undo}
     />
@@ -190,10 +191,18 @@ function useSheetLink(state: TrendState, actions: TrendActions): void {
 function useCursor(): [number | null, RefObject<number | null>, (atUs: number | null) => void] {
   const [drawn, setDrawn] = useState<number | null>(null);
   const heard = useRef<number | null>(null);
+  const frame = useRef(0);
   const onCursor = useCallback((atUs: number | null) => {
     heard.current = atUs;
-    setDrawn(atUs);
+    // A pointer may tell of itself several times a frame: once is enough to draw.
+    if (frame.current === 0) {
+      frame.current = requestAnimationFrame(() => {
+        frame.current = 0;
+        setDrawn(heard.current);
+      });
+    }
   }, []);
+  useEffect(() => () => cancelAnimationFrame(frame.current), []);
   return [drawn, heard, onCursor];
 }
 
@@ -212,7 +221,7 @@ interface TrendMenusProps {
   known: readonly Trace[];
   uids: readonly string[];
   plotWidth: number;
-  onPicture: () => void;
+  onPicture: (kind: 'png' | 'svg') => void;
 }
 
 function TrendMenus(props: TrendMenusProps): ReactElement {
@@ -247,17 +256,6 @@ function stretchOfNotes(span: Span): Span {
   return {
     startUs: Math.max(Math.floor(span.startUs / step) * step, 0),
     endUs: Math.ceil(span.endUs / step) * step,
-  };
-}
-
-function unseenOf(cards: readonly PenCard[], span: Span): Unseen {
-  const found = cards.map(({ trace, scale }) => (scale === null ? 'inside' : liesIn(trace, scale, span)));
-  return {
-    outside: found.filter((one) => one === 'outside').length,
-    partly: found.filter((one) => one === 'partly').length,
-    stale: cards.flatMap(({ trace, scale }) =>
-      scale?.staleUs === undefined ? [] : [{ name: trace.name, sinceUs: scale.staleUs }],
-    ),
   };
 }
 

@@ -1,11 +1,11 @@
 import { useQuery } from '@tanstack/react-query';
-import { useMemo, type ReactElement } from 'react';
+import { memo, useMemo, type ReactElement } from 'react';
 import type { Curve } from '../../api/curves';
 import { TimeRail, type CoverageBar } from '../../shared/timerail';
 import { HOUR, MINUTE, type Span } from '../../shared/lib/time';
-import type { PenCard } from './PenCards';
 import { curvesQuery, notesQuery, runsQuery } from './queries';
 import { held, lengthOf, stepped, type TrendState } from './state';
+import type { Styled } from './usePens';
 import type { TrendActions } from './useTrendState';
 
 export interface TrendRailProps {
@@ -13,7 +13,7 @@ export interface TrendRailProps {
   nowUs: number;
   zone: string;
   state: TrendState;
-  cards: readonly PenCard[];
+  styled: readonly Styled[];
   actions: TrendActions;
   onMode: () => void;
 }
@@ -21,18 +21,18 @@ export interface TrendRailProps {
 const MOST_BARS = 7;
 const COVERAGE_WIDTH = 200;
 
-/** The time rail of a trend, with the coverage of its first pens. */
-export function TrendRail({
+/** The time rail of a trend, with the coverage of its first pens; the cursor does not concern it. */
+export const TrendRail = memo(function TrendRail({
   span,
   nowUs,
   zone,
   state,
-  cards,
+  styled,
   actions,
   onMode,
 }: TrendRailProps): ReactElement {
   const stretch = useMemo(() => stretchOf(span, nowUs), [span, nowUs]);
-  const shown = cards.slice(0, MOST_BARS);
+  const shown = styled.slice(0, MOST_BARS);
   const { data } = useQuery(
     curvesQuery({ tags: shown.map((card) => card.trace.tag.uid), ...stretch, width: COVERAGE_WIDTH }),
   );
@@ -77,7 +77,7 @@ export function TrendRail({
       onLength={(lengthUs) => actions.setWindow(withLength(state, span, lengthUs))}
     />
   );
-}
+});
 
 /** A stretch about six windows long, in steps, so that it does not move with every second. */
 function stretchOf(span: Span, nowUs: number): Span {

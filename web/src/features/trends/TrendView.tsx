@@ -9,7 +9,7 @@ import {
 } from '@mui/icons-material';
 import { Alert, Box, Button, IconButton, Typography } from '@mui/material';
 import type { ReactElement, ReactNode } from 'react';
-import { TimeChart, type ContactRow, type Pen } from '../../chart';
+import { TimeChart, type TimeChartProps } from '../../chart';
 import { lengthText, momentText, SECOND, type Span } from '../../shared/lib/time';
 import type { Tokens } from '../../shared/lib/tokens';
 import { reasonText } from '../../shared/lib/reasons';
@@ -35,9 +35,9 @@ export interface TrendViewProps {
   zone: string;
   span: Span;
   tokens: Tokens;
-  pens: readonly Pen[];
-  contacts: readonly ContactRow[];
-  selected: Pen | undefined;
+  /** What is drawn under each other. */
+  strips: readonly TimeChartProps[];
+  counts: { pens: number; contacts: number };
   scales: Scales;
   /** Pens of which nothing, or not all, is to be seen. */
   unseen: Unseen;
@@ -73,9 +73,6 @@ const SCALE_WORDS: Record<Scales, string> = {
   fit: 'Scales: fitted',
   percent: 'Scales: 0 to 100 %',
 };
-
-export const CONTACT_ROW = 26;
-const TIMES = 46;
 
 /** The trend: head, plot, drawer, rail. Draws what it is given. */
 export function TrendView({ plotHost, drawer, rail, figures, ...props }: TrendViewProps): ReactElement {
@@ -207,13 +204,10 @@ function UnseenNote({ unseen, zone, onFit }: PlotProps): ReactElement | null {
 }
 
 function Plot(props: PlotProps): ReactElement {
-  const { status, size, span, tokens, contacts, pens, zone } = props;
+  const { status, size, span, tokens } = props;
   if (status === 'empty') return <Message text="No pens yet. Add one from the list of tags." />;
   if (status === 'error') return <Message text={props.error} alert />;
   if (size.width === 0) return <></>;
-  const contactHeight = contacts.length > 0 ? contacts.length * CONTACT_ROW + TIMES + 10 : 0;
-  const analogHeight = Math.max(size.height - contactHeight, 120);
-  const shared = { startUs: span.startUs, endUs: span.endUs, zone, width: size.width, ink: chartInk(tokens) };
   return (
     <PlotSurface
       {...props.surface}
@@ -223,38 +217,14 @@ function Plot(props: PlotProps): ReactElement {
       accent={tokens.accent}
       ink={tokens.ink}
     >
-      {pens.length > 0 && (
-        <TimeChart
-          {...shared}
-          height={analogHeight}
-          pens={pens}
-          scaleOf={props.scales === 'percent' ? percentOf(props.selected, tokens) : props.selected}
-          showTimes={contacts.length === 0}
-        />
-      )}
-      {contacts.length > 0 && <TimeChart {...shared} height={contactHeight} contacts={contacts} showTimes />}
+      {props.strips.map((strip) => (
+        <TimeChart key={strip.contacts === undefined ? 'pens' : 'contacts'} {...strip} />
+      ))}
       {status === 'loading' && <Message text="Reading history …" />}
       <CursorNote {...props} />
       <Summary {...props} />
     </PlotSurface>
   );
-}
-
-/** The axis of pens that each have their own range: 0 to 100 %. */
-function percentOf(pen: Pen | undefined, tokens: Tokens): Pen | undefined {
-  return pen === undefined ? undefined : { ...pen, low: 0, high: 100, log: false, colour: tokens.quiet };
-}
-
-const inks = new Map<Tokens, { ink: string; quiet: string; surface: string; rule: string }>();
-
-/** The same object for the same theme: the chart is made anew when it changes. */
-function chartInk(tokens: Tokens): { ink: string; quiet: string; surface: string; rule: string } {
-  let found = inks.get(tokens);
-  if (found === undefined) {
-    found = { ink: tokens.ink, quiet: tokens.quiet, surface: tokens.surface, rule: tokens.rule };
-    inks.set(tokens, found);
-  }
-  return found;
 }
 
 function Message({ text, alert = false }: { text: string; alert?: boolean }): ReactElement {
@@ -327,13 +297,13 @@ function grouped(blanks: TrendViewProps['cursorBlanks']): { names: string[]; bla
 }
 
 /** What a screen reader gets in place of the picture. */
-function Summary({ pens, contacts, span, zone }: PlotProps): ReactElement {
+function Summary({ counts, span, zone }: PlotProps): ReactElement {
   return (
     <Typography
       component="p"
       sx={{ position: 'absolute', width: 1, height: '1px', overflow: 'hidden', clipPath: 'inset(50%)' }}
     >
-      {`Trend of ${pens.length} analog pens and ${contacts.length} contacts from ${momentText(span.startUs, zone)} to ${momentText(span.endUs, zone)}. The pens' values are in the list of pens.`}
+      {`Trend of ${counts.pens} analog pens and ${counts.contacts} contacts from ${momentText(span.startUs, zone)} to ${momentText(span.endUs, zone)}. The pens' values are in the list of pens.`}
     </Typography>
   );
 }

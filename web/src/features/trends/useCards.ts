@@ -3,23 +3,18 @@ import { useEffect, useMemo, useState } from 'react';
 import type { Reading } from '../../api/client';
 import { isBad, isUncertain } from '../../chart/curve';
 import { lengthText, SECOND, type Span } from '../../shared/lib/time';
-import { penColour, type Tokens } from '../../shared/lib/tokens';
 import { drawnAt, type Trace } from './model';
 import type { PenCard } from './PenCards';
 import { readingsQuery } from './queries';
-import { scaleOf } from './scales';
-import type { TrendState } from './state';
 import type { LiveSnapshot } from './useLive';
+import type { Styled } from './usePens';
 
 interface Parts {
-  known: readonly Trace[];
-  /** All tags by uid, those too that only scales and guide lines need. */
-  others: ReadonlyMap<string, Trace>;
-  state: TrendState;
+  styled: readonly Styled[];
+  selected: string | null;
   span: Span;
   cursorUs: number | null;
   live: LiveSnapshot;
-  tokens: Tokens;
 }
 
 const REST_MS = 250;
@@ -27,29 +22,18 @@ const OLD_US = 10 * SECOND;
 
 /** The cards' facts: the live value, or the one at the cursor; at rest the server's own reading. */
 export function useCards(parts: Parts): PenCard[] {
-  const { known, others, state, span, cursorUs, live, tokens } = parts;
+  const { styled, selected, span, cursorUs, live } = parts;
   const restUs = useRest(cursorUs);
-  const uids = useMemo(() => known.map((trace) => trace.tag.uid), [known]);
+  const uids = useMemo(() => styled.map(({ trace }) => trace.tag.uid), [styled]);
   const { data } = useQuery(readingsQuery(uids, restUs));
   const readings = new Map(restUs === cursorUs ? data?.map((reading) => [reading.tag, reading]) : []);
-  return known.map((trace) => ({
-    trace,
-    colour: trace.contact ? tokens.ink : colourOf(trace, state, tokens),
-    scale: trace.contact
-      ? null
-      : scaleOf(trace, span, state.scales === 'fit', state.looks[trace.tag.uid], others),
-    hidden: state.hidden.includes(trace.tag.uid),
-    selected: state.selected === trace.tag.uid,
+  return styled.map((one) => ({
+    ...one,
+    selected: selected === one.trace.tag.uid,
     ...(cursorUs === null
-      ? liveFacts(trace, live, span)
-      : cursorFacts(trace, cursorUs, readings.get(trace.tag.uid))),
+      ? liveFacts(one.trace, live, span)
+      : cursorFacts(one.trace, cursorUs, readings.get(one.trace.tag.uid))),
   }));
-}
-
-/** Its own by choice, that of its tag, or the one of its number. */
-function colourOf(trace: Trace, state: TrendState, tokens: Tokens): string {
-  const own = state.looks[trace.tag.uid]?.colour ?? trace.tag.colour;
-  return own === '' ? penColour(tokens, trace.number - 1) : own;
 }
 
 type Facts = Pick<PenCard, 'value' | 'note' | 'bad'>;

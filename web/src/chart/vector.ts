@@ -1,0 +1,70 @@
+/** Strips drawn as vectors (SVG), by the same painting as on the screen. */
+import { Context } from 'svgcanvas';
+import { niceTimeTicks } from '../shared/timerail/ticks';
+import { axisTimes, GUTTER_LEFT, GUTTER_RIGHT, paintStrip, scaleTicks, type TimeChartProps } from './strip';
+
+const TOP = 10;
+const TIMES_HEIGHT = 40;
+const TIME_TICKS = 7;
+
+/** A drawing of so many pixels, and what it is as text in the end. */
+export function vectorDrawing(
+  width: number,
+  height: number,
+): { context: CanvasRenderingContext2D; text: () => string } {
+  const made = new Context(width, height);
+  // It has the methods that the painting uses; what it lacks of the interface is not asked for.
+  return { context: made as unknown as CanvasRenderingContext2D, text: () => made.getSerializedSvg() };
+}
+
+/** Draws a strip with its axes at a place of the drawing. */
+export function drawStrip(
+  context: CanvasRenderingContext2D,
+  props: TimeChartProps,
+  left: number,
+  top: number,
+): void {
+  const plot = {
+    context,
+    left: left + GUTTER_LEFT,
+    top: top + TOP,
+    width: props.width - GUTTER_LEFT - GUTTER_RIGHT,
+    height: props.height - TOP - (props.showTimes ? TIMES_HEIGHT : 0),
+    ratio: 1,
+    startUs: props.startUs,
+    endUs: props.endUs,
+  };
+  const { ink } = props;
+  context.lineWidth = 1;
+  context.strokeStyle = ink.rule;
+  context.font = '11px B612';
+  for (const tick of scaleTicks(props)) {
+    const y = plot.top + (1 - tick.at) * plot.height;
+    line(context, [plot.left, y], [plot.left + plot.width, y]);
+    context.fillStyle = props.scaleOf?.colour ?? ink.quiet;
+    context.textAlign = 'right';
+    context.textBaseline = 'middle';
+    context.fillText(tick.text, plot.left - 6, y);
+  }
+  const times = niceTimeTicks(props, TIME_TICKS, props.zone);
+  const words = axisTimes(times, props.zone);
+  times.forEach((us, i) => {
+    const x = plot.left + ((us - plot.startUs) / (plot.endUs - plot.startUs)) * plot.width;
+    line(context, [x, plot.top], [x, plot.top + plot.height]);
+    if (!props.showTimes) return;
+    context.fillStyle = ink.quiet;
+    context.textAlign = 'center';
+    context.textBaseline = 'top';
+    (words[i] ?? '').split('\n').forEach((word, row) => {
+      context.fillText(word, x, plot.top + plot.height + 6 + row * 14);
+    });
+  });
+  paintStrip(plot, props);
+}
+
+function line(context: CanvasRenderingContext2D, from: [number, number], to: [number, number]): void {
+  context.beginPath();
+  context.moveTo(...from);
+  context.lineTo(...to);
+  context.stroke();
+}
