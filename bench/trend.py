@@ -39,6 +39,8 @@ PENS: Final = (
 )  # fmt: skip
 _ZOOMS: Final = 19
 """Each halves the window: a year becomes a minute."""
+_PATIENCE: Final = 300
+"""Tenths of a second that curves may take before it is given up."""
 
 # What the page tells of itself: when the first coloured pixel was on the plot, which curves are under way,
 # when each frame began.
@@ -129,6 +131,14 @@ def first_curves(browser: Browser, url: str, runs: int = 10) -> list[float]:
     return found
 
 
+def _wait_for_curves(page: Page) -> None:
+    for _ in range(_PATIENCE):
+        if page.evaluate("window.watch.pending") == 0:
+            return
+        page.wait_for_timeout(100)
+    raise RuntimeError(f"no curves for {page.url}")
+
+
 def zooms(page: Page) -> list[float]:
     """ms from a key to the complete new picture: from a year to a minute, and back another way round, so that
     no window comes twice."""
@@ -139,7 +149,7 @@ def zooms(page: Page) -> list[float]:
             started = float(page.evaluate("performance.now()"))
             page.keyboard.press(key)
             page.wait_for_timeout(250)  # the curves are asked for a moment after the last key
-            page.wait_for_function("window.watch.pending === 0", timeout=30_000)
+            _wait_for_curves(page)
             page.wait_for_timeout(100)
             done = float(page.evaluate("window.watch.done"))
             if done > started:

@@ -38,7 +38,7 @@ export function TagDrop({ uids, onClose }: TagDropProps): ReactElement {
       <Box
         component="ul"
         aria-label="Loggers"
-        sx={{ listStyle: 'none', m: 0, p: 0, display: 'grid', gap: 1 }}
+        sx={{ listStyle: 'none', m: 0, p: 0, display: 'grid', gridTemplateColumns: 'minmax(0, 1fr)', gap: 1 }}
       >
         {loggers.map((logger) => (
           <Box
