@@ -22,15 +22,6 @@ export const tagSearchQuery = (search: string) =>
     placeholderData: keepPreviousData,
   });
 
-export const tagsQuery = (uids: readonly string[]) =>
-  queryOptions({
-    queryKey: ['tags', 'uids', ...uids],
-    queryFn: async ({ signal }) =>
-      unwrap(await client.GET('/api/tags', { params: { query: { uid: [...uids] } }, signal })).tags,
-    enabled: uids.length > 0,
-    placeholderData: keepPreviousData,
-  });
-
 /** The tags a trend shows before any were chosen: the first analog ones and the first contacts. */
 export const defaultTagsQuery = queryOptions({
   queryKey: ['tags', 'default'],

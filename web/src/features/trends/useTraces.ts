@@ -1,10 +1,10 @@
 /** What is known of the tags of a trend: history, live samples, and the tags that scales and guide lines need. */
 import { useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
+import { tagNamesQuery } from '../../api/queries';
 import type { Span } from '../../shared/lib/time';
 import { helpersOf } from './looks';
 import { traces, type Trace } from './model';
-import { tagsQuery } from './queries';
 import type { TrendState } from './state';
 import { useCurves, type Curves } from './useCurves';
 import { useLive, type LiveSnapshot } from './useLive';
@@ -22,7 +22,7 @@ export interface Traces {
 export function useTraces(state: TrendState, uids: readonly string[], span: Span, width: number): Traces {
   const helpers = useMemo(() => helpersOf(state.looks, uids), [state.looks, uids]);
   const all = useMemo(() => [...uids, ...helpers], [uids, helpers]);
-  const { data: tags, error: tagsError } = useQuery(tagsQuery(all));
+  const { data: tags, error: tagsError } = useQuery(tagNamesQuery(all));
   const live = useLive(all);
   const found = useCurves(all, state.window, span, width, live.resyncs);
   const { curves } = found;
