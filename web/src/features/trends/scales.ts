@@ -54,11 +54,12 @@ export function limitsFromTags(low: End, high: End, untilUs: number): Scale | nu
   return null;
 }
 
-/** The instant, and before it each change of an end, the newest first. */
-function instants(ends: readonly End[], untilUs: number): number[] {
+/** The instant, and before it each change of an end, the newest first: these are seldom asked for. */
+function* instants(ends: readonly End[], untilUs: number): Generator<number> {
+  yield untilUs;
   const changes = ends.flatMap((end) => (end === null || typeof end === 'number' ? [] : [...end.columns.t]));
   const before = [...new Set(changes)].filter((t) => t < untilUs);
-  return [untilUs, ...before.sort((a, b) => b - a)];
+  yield* before.sort((a, b) => b - a);
 }
 
 function valueAt(end: End, atUs: number): number | null {
