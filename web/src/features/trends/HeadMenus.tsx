@@ -123,12 +123,13 @@ interface ExportMenuProps {
   tags: readonly string[];
   span: Span;
   width: number;
-  onPicture: (kind: 'png' | 'svg') => void;
+  onPicture: (kind: 'png' | 'svg') => Promise<void>;
 }
 
 export function ExportMenu({ tags, span, width, onPicture }: ExportMenuProps): ReactElement {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const close = (): void => setAnchor(null);
+  const drawing = useMutation({ mutationFn: onPicture, onSuccess: close });
   const link = (form: string, what: string): string => {
     const query = new URLSearchParams([
       ...tags.map((tag): [string, string] => ['tag', tag]),
@@ -152,14 +153,7 @@ export function ExportMenu({ tags, span, width, onPicture }: ExportMenuProps): R
       </Button>
       <Menu open={anchor !== null} anchorEl={anchor} onClose={close}>
         {(['png', 'svg'] as const).map((kind) => (
-          <MenuItem
-            key={kind}
-            dense
-            onClick={() => {
-              onPicture(kind);
-              close();
-            }}
-          >
+          <MenuItem key={kind} dense onClick={() => drawing.mutate(kind)}>
             Picture ({kind.toUpperCase()})
           </MenuItem>
         ))}
@@ -176,6 +170,7 @@ export function ExportMenu({ tags, span, width, onPicture }: ExportMenuProps): R
             What is drawn, {form.toUpperCase()}
           </MenuItem>
         ))}
+        {drawing.error !== null && <Told kind="error">{errorText(drawing.error)}</Told>}
       </Menu>
     </>
   );

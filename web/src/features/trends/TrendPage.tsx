@@ -91,7 +91,7 @@ export function TrendPage(): ReactElement {
   const onMark = (name: 'a' | 'b'): void =>
     actions.change({ [name]: markAt(state[name], pointerUs.current, span) });
   const onFigures = (): void => setFiguresOpen(!figuresOpen);
-  const onPicture = (kind: 'png' | 'svg'): void => {
+  const onPicture = async (kind: 'png' | 'svg'): Promise<void> => {
     const shownWindow = `${momentText(span.startUs, zone)} to ${momentText(span.endUs, zone)} (${zone})`;
     const picture = {
       title: titleOf(known),
@@ -100,7 +100,7 @@ export function TrendPage(): ReactElement {
       tokens,
     };
     if (kind === 'png') takePicture(plotHost, picture);
-    else void takeVectors(strips, picture);
+    else await takeVectors(strips, picture);
   };
   useTrendKeys({
     ...{ span, cursorUs, actions, onMode, onFit, onSelect, onPicker, onKeys, onClose, onMark, onFigures },
@@ -221,7 +221,7 @@ interface TrendMenusProps {
   known: readonly Trace[];
   uids: readonly string[];
   plotWidth: number;
-  onPicture: (kind: 'png' | 'svg') => void;
+  onPicture: (kind: 'png' | 'svg') => Promise<void>;
 }
 
 function TrendMenus(props: TrendMenusProps): ReactElement {
