@@ -27,7 +27,7 @@ from cronaca.store.edits import list_edits, read_replaced
 from cronaca.store.past import StorePast
 from cronaca.store.series import SeriesReader
 from cronaca.store.sink import StoreSink
-from tests.support.application import free_port, wait_for
+from tests.support.application import free_port, until
 from tests.support.builders import a_tag
 
 CUT_SAMPLES = 600
@@ -63,10 +63,6 @@ class Recording:
 
     def source(self) -> SourceReport:
         return self.recorder._work.source_reports()[0]
-
-
-async def until(condition: Callable[[], object], seconds: float = 15) -> None:
-    await asyncio.to_thread(wait_for, condition, seconds)
 
 
 @asynccontextmanager

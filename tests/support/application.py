@@ -46,6 +46,11 @@ def wait_for(condition: Callable[[], Any], seconds: float = 20.0, what: str = "i
         time.sleep(0.05)
 
 
+async def until(condition: Callable[[], object], seconds: float = 15.0) -> None:
+    """Waits for it while the loop goes on."""
+    await asyncio.to_thread(wait_for, condition, seconds)
+
+
 async def _end_others() -> None:
     """Ends what a library has left running."""
     others = asyncio.all_tasks() - {asyncio.current_task()}
