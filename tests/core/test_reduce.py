@@ -15,11 +15,15 @@ from numpy.typing import NDArray
 
 from cronaca.core import quality as q
 from cronaca.core.errors import InvalidInput
-from cronaca.core.model import Series, ValueType, Window
+from cronaca.core.model import Series, Times, ValueType, Window
 from cronaca.core.trends import reduce_m4
-from cronaca.core.trends.reduce import column_of
 
 WIDTH, HEIGHT = 40, 60
+
+
+def column_of(ts_us: Times, window: Window, width: int) -> NDArray[np.int64]:
+    """The pixel column, 0 to width - 1 inside the window, of each time."""
+    return (ts_us - window.start_us) * width // window.length_us
 
 
 def raster(series: Series, window: Window, width: int) -> NDArray[np.bool_]:

@@ -3,9 +3,6 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useState, type ReactElement } from 'react';
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
 import { ApiError } from '../api/errors';
-import { RecordsPage } from '../features/records';
-import { RunsPage } from '../features/runs';
-import { setupRoutes } from '../features/setup';
 import { TrendPage } from '../features/trends';
 import { ThemeChoiceContext } from '../shared/lib/themeContext';
 import { TOKENS, type ThemeName } from '../shared/lib/tokens';
@@ -29,9 +26,13 @@ const router = createBrowserRouter([
     element: <Shell />,
     children: [
       { path: '/trends', element: <TrendPage /> },
-      { path: '/records', element: <RecordsPage /> },
-      { path: '/runs', element: <RunsPage /> },
-      setupRoutes,
+      // What is not opened is not loaded: a trend is there sooner.
+      {
+        path: '/records',
+        lazy: async () => ({ Component: (await import('../features/records')).RecordsPage }),
+      },
+      { path: '/runs', lazy: async () => ({ Component: (await import('../features/runs')).RunsPage }) },
+      { path: '/setup/*', lazy: async () => ({ Component: (await import('../features/setup')).SetupPages }) },
       { path: '*', element: <Navigate to="/trends" replace /> },
     ],
   },

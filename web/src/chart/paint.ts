@@ -1,29 +1,12 @@
 /** Drawing of pens and contacts on the plot's canvas, in canvas pixels. */
-import { indexAt, isBad, isUncertain, shareOf, type Columns, type ContactRow, type Pen } from './curve';
-
-export interface Plot {
-  context: CanvasRenderingContext2D;
-  left: number;
-  top: number;
-  width: number;
-  height: number;
-  ratio: number;
-  startUs: number;
-  endUs: number;
-}
+import { indexAt, isBad, isUncertain, type Columns, type ContactRow, type Pen } from './curve';
+import { isDense, paintDense } from './dense';
+import { x, y, type Plot } from './place';
 
 export interface PlotInk {
   ink: string;
   quiet: string;
   surface: string;
-}
-
-function x(plot: Plot, t: number): number {
-  return plot.left + ((t - plot.startUs) / (plot.endUs - plot.startUs)) * plot.width;
-}
-
-function y(plot: Plot, pen: Pen, v: number): number {
-  return plot.top + (1 - shareOf(pen, v)) * plot.height;
 }
 
 /** Draws one pen: solid where good, dotted where uncertain, nothing where bad. */
@@ -37,19 +20,14 @@ export function paintPen(plot: Plot, pen: Pen): void {
   context.strokeStyle = pen.colour;
   context.fillStyle = pen.colour;
   context.lineWidth = (pen.guide ? Math.min(pen.width, 1.2) : pen.width) * plot.ratio;
-  // Where a pixel has several samples round corners are not seen, and are what takes long to draw.
-  context.lineJoin = isDense(plot, pen) ? 'bevel' : 'round';
+  context.lineJoin = 'round';
   if (pen.draw === 'area') fillArea(plot, pen);
-  if (pen.draw !== 'points') strokeRuns(plot, pen);
+  if (pen.draw !== 'points') (isDense(plot, pen) ? paintDense : strokeRuns)(plot, pen);
   if (pen.draw === 'points' || isZoomedIn(plot, pen)) paintPoints(plot, pen);
   paintLines(plot, pen);
   paintLabel(plot, pen);
   context.restore();
   paintFloor(plot, pen.gaps, pen.colour);
-}
-
-function isDense(plot: Plot, { columns: { t } }: Pen): boolean {
-  return (indexAt(t, plot.endUs) - indexAt(t, plot.startUs)) * plot.ratio > plot.width;
 }
 
 /** So few samples in view that each can be told from its neighbours. */

@@ -2,7 +2,8 @@
 import { logTicks, niceStep, niceTicks, tickText } from '../shared/lib/format';
 import { clockText, dayText, MINUTE, SECOND } from '../shared/lib/time';
 import { shareOf, type ContactRow, type Pen } from './curve';
-import { paintContacts, paintNumbers, paintPen, type Plot, type PlotInk } from './paint';
+import { paintContacts, paintNumbers, paintPen, type PlotInk } from './paint';
+import type { Plot } from './place';
 
 export const GUTTER_LEFT = 112;
 export const GUTTER_RIGHT = 20;

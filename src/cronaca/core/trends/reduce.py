@@ -19,11 +19,6 @@ WIDEST = 8_192
 Index = NDArray[np.intp]
 
 
-def column_of(ts_us: Times, window: Window, width: int) -> NDArray[np.int64]:
-    """The pixel column, 0 to width - 1 inside the window, of each time."""
-    return (ts_us - window.start_us) * width // window.length_us
-
-
 def reduce_m4(series: Series, window: Window, width: int, grid_us: int = 1) -> Series:
     """The samples that a plot of `width` pixel columns over the window needs, in order of time.
 
@@ -35,32 +30,35 @@ def reduce_m4(series: Series, window: Window, width: int, grid_us: int = 1) -> S
         raise InvalidInput("width", f"{width} is not a plot width", f"Give 1 to {WIDEST} pixels.")
     if (grid_us == 1 and len(series) <= 4 * width) or not len(series):
         return series
-    columns = _snapped_columns(series.ts_us, window, width, grid_us)
-    starts = np.flatnonzero(np.r_[True, columns[1:] != columns[:-1]])
+    starts = _group_starts(series.ts_us, window, width, grid_us)
     ends = np.r_[starts[1:], len(series)]
     bad = q.is_bad(series.quality)
     keep = [starts, ends - 1, *_extremes(series, bad, starts, ends), *_bad_ends(bad, starts)]
     return series.take(np.unique(np.concatenate(keep)))
 
 
-def _snapped_columns(ts_us: Times, window: Window, width: int, grid_us: int) -> NDArray[np.int64]:
-    """The column of each time, by the start of its grid cell; -1 before the window, `width` behind it."""
-    cells = np.maximum(ts_us // grid_us * grid_us, window.start_us)
-    columns = column_of(cells, window, width)
-    columns[ts_us < window.start_us] = -1
-    columns[ts_us >= window.end_us] = width
-    return columns
+def _group_starts(ts_us: Times, window: Window, width: int, grid_us: int) -> Index:
+    """Where the samples of each column begin, those before the window and behind it as columns of their own.
+    A sample belongs to the column in which its grid cell begins; only the columns' edges are looked up, for
+    there are far fewer of them than samples."""
+    edges = window.start_us - (-np.arange(width, dtype=np.int64) * window.length_us // width)
+    edges[1:] = -(-edges[1:] // grid_us) * grid_us
+    places = ts_us.searchsorted(np.r_[np.minimum(edges, window.end_us), window.end_us])
+    starts = np.unique(np.r_[0, places])
+    return starts[starts < len(ts_us)]
 
 
 def _extremes(series: Series, bad: NDArray[np.bool_], starts: Index, ends: Index) -> list[Index]:
     """Positions of each column's first lowest and first highest usable sample."""
-    groups = np.repeat(np.arange(len(starts)), ends - starts)
+    sizes = ends - starts
+    any_bad = bool(bad.any())
     found = []
     for reducer, worst in ((np.minimum, np.inf), (np.maximum, -np.inf)):
-        usable = np.where(bad, _limit(series, worst), series.values)
+        usable = np.where(bad, _limit(series, worst), series.values) if any_bad else series.values
         best = reducer.reduceat(usable, starts)
-        hits = np.flatnonzero((usable == best[groups]) & ~bad)
-        found.append(hits[_first_of_group(groups[hits])])
+        hits = np.flatnonzero(usable == np.repeat(best, sizes))
+        hits = hits[~bad[hits]] if any_bad else hits
+        found.append(hits[_first_of_group(np.searchsorted(starts, hits, side="right"))])
     return found
 
 

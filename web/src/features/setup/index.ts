@@ -1,1 +1,1 @@
-export { setupRoutes } from './routes';
+export { SetupPages } from './SetupPages';

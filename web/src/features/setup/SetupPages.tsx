@@ -1,0 +1,33 @@
+/** The pages of the set-up. */
+import type { ReactElement } from 'react';
+import { Navigate, Route, Routes } from 'react-router';
+import { ArchivesPage } from './ArchivesPage';
+import { ChangesPage } from './ChangesPage';
+import { ImportPage } from './ImportPage';
+import { LoggersPage } from './LoggersPage';
+import { PlantPage } from './PlantPage';
+import { RecorderPage } from './RecorderPage';
+import { RunRulesPage } from './RunRulesPage';
+import { SetupShell } from './SetupShell';
+import { SourcesPage } from './SourcesPage';
+import { TagsPage } from './TagsPage';
+
+/** Each page below its path. */
+export function SetupPages(): ReactElement {
+  return (
+    <Routes>
+      <Route element={<SetupShell />}>
+        <Route index element={<Navigate to="recorder" replace />} />
+        <Route path="recorder" element={<RecorderPage />} />
+        <Route path="sources" element={<SourcesPage />} />
+        <Route path="tags" element={<TagsPage />} />
+        <Route path="tags/import" element={<ImportPage />} />
+        <Route path="loggers" element={<LoggersPage />} />
+        <Route path="runs" element={<RunRulesPage />} />
+        <Route path="archives" element={<ArchivesPage />} />
+        <Route path="plant" element={<PlantPage />} />
+        <Route path="changes" element={<ChangesPage />} />
+      </Route>
+    </Routes>
+  );
+}
