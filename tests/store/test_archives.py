@@ -54,14 +54,14 @@ def test_a_start_empties_a_live_only_archive_and_no_other(store: Store) -> None:
     later = NOW + 100 * SECOND
     assert empty_live_archives(store, FixedClock(later)) == ["Scratch"]
     reader, window = SeriesReader(store), Window(NOW - 50 * DAY, NOW + DAY)
-    (kept,) = reader.read_many([durable.tag_id], window, archive_id=durable.archive_id)
-    (gone,) = reader.read_many([scratch.tag_id], window, archive_id=scratch.archive_id)
+    (kept,) = reader.read_many([durable.tag_id], window, {durable.tag_id: durable.archive_id})
+    (gone,) = reader.read_many([scratch.tag_id], window, {scratch.tag_id: scratch.archive_id})
     assert kept.samples == 560
     assert gone.samples == 0
     assert gone.blanks[0].reason is GapReason.NOT_YET_RECORDED
     assert gone.blanks[0].end_us == later
     sink.commit(a_flush(epoch, 2, {scratch: a_series(later, 5)}, later + 5 * SECOND))
-    (again,) = reader.read_many([scratch.tag_id], window, archive_id=scratch.archive_id)
+    (again,) = reader.read_many([scratch.tag_id], window, {scratch.tag_id: scratch.archive_id})
     assert again.samples == 5
     assert empty_live_archives(store, FixedClock(later + DAY)) == ["Scratch"]
 

@@ -41,6 +41,7 @@ from cronaca.store import Store
 from cronaca.store.curves import CurveReader
 from cronaca.store.edits import HistoryEditor
 from cronaca.store.figures import FigureReader
+from cronaca.store.made import MadeReader
 from cronaca.store.series import SeriesReader
 
 _POLICY: Final = (
@@ -66,6 +67,7 @@ def create_app(store: Store, web_dir: Path) -> FastAPI:
     reader = SeriesReader(store)
     app.state.store, app.state.hub = store, hub
     app.state.reader, app.state.curves = reader, CurveReader(store, reader)
+    app.state.made = MadeReader(store, reader, app.state.curves)
     app.state.editor = HistoryEditor(store)
     app.state.figures = FigureService(store, FigureReader(store, reader), _now_us)
     app.state.rehearsals = RehearsalService(store, reader, _now_us)

@@ -12,6 +12,7 @@ from cronaca.core.model import Tag
 from cronaca.store import Store, setup
 from cronaca.store.curves import CurveReader
 from cronaca.store.edits import HistoryEditor
+from cronaca.store.made import MadeReader
 from cronaca.store.series import SeriesReader
 
 
@@ -30,6 +31,11 @@ def get_curves(request: Request) -> CurveReader:
     return cast(CurveReader, request.app.state.curves)
 
 
+def get_made(request: Request) -> MadeReader:
+    """The application's reader of what is not kept."""
+    return cast(MadeReader, request.app.state.made)
+
+
 def get_editor(request: Request) -> HistoryEditor:
     """The application's door for corrections."""
     return cast(HistoryEditor, request.app.state.editor)
@@ -43,6 +49,7 @@ def get_person() -> Person:
 StoreDep = Annotated[Store, Depends(get_store)]
 ReaderDep = Annotated[SeriesReader, Depends(get_reader)]
 CurvesDep = Annotated[CurveReader, Depends(get_curves)]
+MadeDep = Annotated[MadeReader, Depends(get_made)]
 EditorDep = Annotated[HistoryEditor, Depends(get_editor)]
 PersonDep = Annotated[Person, Depends(get_person)]
 

@@ -11,6 +11,7 @@ from cronaca.core import quality as q
 from cronaca.core.bits import from_bits
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Gap, Series, Tag, ValueType
+from cronaca.store.made import MadeCurve
 from cronaca.store.series import SeriesAnswer
 
 EXACT: Final = 1 << 53
@@ -56,7 +57,6 @@ def gap(found: Gap, end_us: int) -> schemas.GapOut:
 
 def facts(tag: Tag, answer: SeriesAnswer, reduced: bool, end_us: int, bucket_us: int) -> dict[str, Any]:
     """The fields of schemas.SeriesFacts."""
-    since = answer.recorded_since_us
     return {
         "tag": tag.uid,
         "value_type": tag.value_type.name.lower(),
@@ -65,9 +65,30 @@ def facts(tag: Tag, answer: SeriesAnswer, reduced: bool, end_us: int, bucket_us:
         "reduced": reduced,
         "bucket_us": bucket_us,
         "known_until_us": str(answer.known_until_us),
-        "recorded_since_us": None if since is None else str(since),
+        "recorded_since_us": _text(answer.recorded_since_us),
+        "last_us": _text(answer.last_us),
         "gaps": [gap(g, end_us) for g in answer.blanks],
     }
+
+
+def made_facts(name: str, made: MadeCurve, end_us: int) -> dict[str, Any]:
+    """The fields of schemas.SeriesFacts for what is no tag; `reduced` also where its inputs were."""
+    return {
+        "tag": name,
+        "value_type": "float",
+        "stepped": made.stepped,
+        "samples": made.samples,
+        "reduced": made.thinned,
+        "bucket_us": 0,
+        "known_until_us": str(made.known_until_us),
+        "recorded_since_us": _text(made.recorded_since_us),
+        "last_us": _text(made.last_us),
+        "gaps": [gap(g, end_us) for g in made.blanks],
+    }
+
+
+def _text(us: int | None) -> str | None:
+    return None if us is None else str(us)
 
 
 def plain(found: dict[str, Any]) -> dict[str, Any]:

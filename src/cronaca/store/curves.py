@@ -8,8 +8,8 @@ as quick to read).
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from typing import Final
 
 import numpy as np
@@ -20,11 +20,12 @@ from cronaca.core.codec.buckets import Shape
 from cronaca.core.model import Series, ValueType, Window
 from cronaca.core.rollup import LEVELS_US, key_samples, level_for
 from cronaca.core.trends import reduce_m4
-from cronaca.store import rollups, setup
+from cronaca.store import rollups
 from cronaca.store.cache import Kept
 from cronaca.store.months import HistoryMonth
 from cronaca.store.pool import Store
 from cronaca.store.series import (
+    NO_CHOICE,
     Context,
     SeriesAnswer,
     SeriesReader,
@@ -45,12 +46,13 @@ _ShapeKey = tuple[HistoryKey, int, int, int, int]
 @dataclass(frozen=True, slots=True)
 class Curve:
     """A curve for a plot; `reduced` when it holds fewer samples than were recorded; `width_us` is that of
-    the buckets it came from, 0 when only from samples."""
+    the buckets it came from, 0 when only from samples; `archive_id` 0: it was never recorded."""
 
     series: Series
     facts: SeriesAnswer
     reduced: bool
     width_us: int
+    archive_id: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,12 +81,14 @@ class CurveReader:
         self._reader = reader
         self._shapes: Kept[_ShapeKey, Shape] = Kept(_CACHED_SHAPES)
 
-    def read_many(self, tag_ids: Sequence[int], window: Window, width: int) -> list[Curve]:
-        """The curves of several tags for a plot of so many pixel columns, all seen at one instant."""
+    def read_many(
+        self, tag_ids: Sequence[int], window: Window, width: int, archives: Mapping[int, int] = NO_CHOICE
+    ) -> list[Curve]:
+        """The curves of several tags for a plot of so many pixel columns, all seen at one instant; from the
+        archive that is named for a tag, else from the fitting one."""
         with self._store.snapshot() as tx:
-            found = setup.find_histories(tx, list(tag_ids), None)
-            context = self._reader.context(tx, window, [history.key for history in found.values()])
-            return [self._read_tag(context, found.get(tag_id), width) for tag_id in tag_ids]
+            context, found = self._reader.chosen(tx, tag_ids, window, archives)
+            return [self._read_tag(context, one, width) for one in found]
 
     def _read_tag(self, context: Context, history: History | None, width: int) -> Curve:
         if history is None:
@@ -98,8 +102,9 @@ class CurveReader:
             whole, samples = joined([*summed, whole], history.value_type), samples + more
             whole = frame(whole, window)
         found = answer(whole, context.knowledge(key), window, samples)
+        found = replace(found, last_us=context.last_us(key))
         curve = reduce_m4(found.series, window, width, max(plan.width_us, 1))
-        return Curve(curve, found, len(curve) < samples, plan.width_us)
+        return Curve(curve, found, len(curve) < samples, plan.width_us, key.archive_id)
 
     def _read_summed(
         self, tx: Transaction, key: HistoryKey, kind: ValueType, summed: Sequence[_Summed]

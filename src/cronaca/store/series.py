@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 from cronaca.core import coverage as knowledge
@@ -22,6 +22,7 @@ from cronaca.store.segments import SegmentExtent
 from cronaca.store.setup import History
 from cronaca.store.transaction import Transaction
 
+NO_CHOICE: Final[Mapping[int, int]] = {}
 MOST_SAMPLES: Final = 20_000_000
 """Of one tag in one reading of samples: about 360 MB in memory. Curves of long windows use summaries."""
 
@@ -43,6 +44,8 @@ class SeriesAnswer:
     recorded_since_us: int | None
     samples: int
     covered: tuple[Covered, ...] = ()
+    last_us: int | None = None
+    """Of the newest sample of all, wherever the window lies."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,6 +76,24 @@ class Context:
         """The samples of a history that are not in segments yet, in the order of writing."""
         return [batch.series[key] for batch in self.tail if key in batch.series]
 
+    def fitting(self, choices: Sequence[History]) -> History | None:
+        """Of the histories of one tag in several archives, in their order, the first that reaches back to the
+        start of the window; else the one that reaches back furthest."""
+        begins = [
+            min((row.first_us for row in self.months[one.key] if row.first_us is not None), default=_NEVER)
+            for one in choices
+        ]
+        for one, begin in zip(choices, begins, strict=True):
+            if begin <= self.window.start_us:
+                return one
+        return choices[begins.index(min(begins))] if choices else None
+
+    def last_us(self, key: HistoryKey) -> int | None:
+        """When the newest sample of a history was taken; None: there is none."""
+        ends = [row.last_us for row in self.months[key] if row.last_us is not None]
+        ends += [int(series.ts_us[-1]) for series in self.waiting(key) if len(series)]
+        return max(ends, default=None)
+
     def read_samples(self, history: History, window: Window) -> Series:
         """The samples of a window (which may be empty) and one bounding sample on each side, from segments
         and journal."""
@@ -87,7 +108,11 @@ class Context:
         """One history over the window of the context."""
         framed = self.read_samples(history, self.window)
         count = count_inside(framed.ts_us, self.window)
-        return answer(framed, self.knowledge(history.key), self.window, count)
+        found = answer(framed, self.knowledge(history.key), self.window, count)
+        return replace(found, last_us=self.last_us(history.key))
+
+
+_NEVER: Final = 1 << 62
 
 
 class SeriesReader:
@@ -98,15 +123,22 @@ class SeriesReader:
         self._cache = HistoryCache()
 
     def read_many(
-        self, tag_ids: list[int], window: Window, archive_id: int | None = None
+        self, tag_ids: Sequence[int], window: Window, archives: Mapping[int, int] = NO_CHOICE
     ) -> list[SeriesAnswer]:
-        """The series of several tags, all seen at the same instant of the database."""
+        """The series of several tags, all seen at the same instant of the database; from the archive that is
+        named for a tag, else from the fitting one."""
         with self._store.snapshot() as tx:
-            found = setup.find_histories(tx, tag_ids, archive_id)
-            context = self.context(tx, window, [history.key for history in found.values()])
-            return [
-                context.read(found[tag_id]) if tag_id in found else nothing(context) for tag_id in tag_ids
-            ]
+            context, found = self.chosen(tx, tag_ids, window, archives)
+            return [nothing(context) if one is None else context.read(one) for one in found]
+
+    def chosen(
+        self, tx: Transaction, tag_ids: Sequence[int], window: Window, archives: Mapping[int, int]
+    ) -> tuple[Context, list[History | None]]:
+        """What a reading of several tags shares, and the history of each that it is from; None: there is
+        none."""
+        choices = setup.list_choices(tx, list(tag_ids), archives)
+        context = self.context(tx, window, [one.key for some in choices.values() for one in some])
+        return context, [context.fitting(choices.get(tag_id, [])) for tag_id in tag_ids]
 
     def read_keys(self, keys: Sequence[HistoryKey], window: Window) -> list[SeriesAnswer]:
         """The series of several histories, as `read_many`."""

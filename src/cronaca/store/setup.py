@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
 from typing import Any, Final, NamedTuple
 from zoneinfo import ZoneInfo
@@ -348,6 +348,22 @@ def find_histories(tx: Transaction, tag_ids: list[int], archive_id: int | None) 
     rows = tx.fetch(_FIND_HISTORIES, tag_ids=tag_ids, archive_id=archive_id) if tag_ids else []
     for row in rows:
         found.setdefault(row[1], _history(row))
+    return found
+
+
+def list_choices(
+    tx: Transaction, tag_ids: list[int], archives: Mapping[int, int]
+) -> dict[int, list[History]]:
+    """Of each tag that has any, its newest history in each archive, by archive; only the one in the archive
+    that is named for the tag."""
+    rows = tx.fetch(_FIND_HISTORIES, tag_ids=tag_ids, archive_id=None) if tag_ids else []
+    newest: dict[tuple[int, int], History] = {}
+    for row in rows:
+        if archives.get(row[1], row[0]) == row[0]:
+            newest.setdefault((row[1], row[0]), _history(row))
+    found: dict[int, list[History]] = {}
+    for tag_id, archive_id in sorted(newest):
+        found.setdefault(tag_id, []).append(newest[tag_id, archive_id])
     return found
 
 

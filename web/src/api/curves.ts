@@ -1,5 +1,6 @@
 import type { SeriesFacts } from './client';
 import { ApiError } from './errors';
+import type { components } from './schema';
 
 /** One tag's curve: columns of one length; `v` is NaN where Bad. Times in µs. */
 export interface Curve {
@@ -14,24 +15,51 @@ export interface CurvesRequest {
   startUs: number;
   endUs: number;
   width: number;
+  /** tag:archive, where one is chosen. */
+  archives?: readonly string[];
   /** Counted up when samples were missed: the same window is read anew. */
   resyncs?: number;
 }
 
 const ARROW = 'application/vnd.apache.arrow.stream';
 
-/** Reads curves as Arrow IPC; the library is loaded when first needed. */
+/** A pen that is made as it is looked at: its series is called `id`. */
+export type MadePenIn = components['schemas']['MadePenIn'];
+
+/** Reads curves of tags. */
 export async function fetchCurves(request: CurvesRequest, signal: AbortSignal): Promise<Curve[]> {
   const query = new URLSearchParams([
     ...request.tags.map((tag): [string, string] => ['tag', tag]),
+    ...(request.archives ?? []).map((one): [string, string] => ['archive', one]),
     ['start', String(Math.round(request.startUs))],
     ['end', String(Math.round(request.endUs))],
     ['width', String(request.width)],
   ]);
-  const [response, { tableFromIPC }] = await Promise.all([
-    fetch(`/api/series/curves?${query.toString()}`, { headers: { accept: ARROW }, signal }),
-    import('apache-arrow'),
-  ]);
+  return read(`/api/series/curves?${query.toString()}`, { headers: { accept: ARROW }, signal });
+}
+
+export interface MadeRequest {
+  pens: readonly MadePenIn[];
+  startUs: number;
+  endUs: number;
+  width: number;
+}
+
+/** Reads curves of made pens. */
+export async function fetchMade(request: MadeRequest, signal: AbortSignal): Promise<Curve[]> {
+  const { pens, startUs, endUs, width } = request;
+  const body = { pens, start_us: String(Math.round(startUs)), end_us: String(Math.round(endUs)), width };
+  return read('/api/series/made', {
+    method: 'POST',
+    headers: { accept: ARROW, 'content-type': 'application/json' },
+    body: JSON.stringify(body),
+    signal,
+  });
+}
+
+/** Reads curves as Arrow IPC; the library is loaded when first needed. */
+async function read(path: string, wanted: RequestInit): Promise<Curve[]> {
+  const [response, { tableFromIPC }] = await Promise.all([fetch(path, wanted), import('apache-arrow')]);
   if (!response.ok) {
     throw ApiError.from(response.status, await response.json().catch((): unknown => null));
   }

@@ -491,6 +491,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/series/made": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Get Made
+         * @description Curves of pens that are made as they are looked at, in the form of `/series/curves`. A formula is
+         *     evaluated at every sample of its inputs; over very many of them from their reduced curves (`reduced`).
+         */
+        post: operations["get_made_api_series_made_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/series/raw": {
         parameters: {
             query?: never;
@@ -2339,6 +2360,57 @@ export interface components {
             when: components["schemas"]["WhenIn"];
         };
         /**
+         * MadeIn
+         * @description Made pens to draw over a window.
+         */
+        MadeIn: {
+            /**
+             * End Us
+             * @description UTC microseconds since 1970, as text
+             */
+            end_us: string;
+            /** Pens */
+            pens: components["schemas"]["MadePenIn"][];
+            /**
+             * Start Us
+             * @description UTC microseconds since 1970, as text
+             */
+            start_us: string;
+            /**
+             * Width
+             * @default 1000
+             */
+            width: number;
+        };
+        /**
+         * MadePenIn
+         * @description A pen that is made as it is looked at: from a formula over tags, or from a column of a logger's
+         *     records.
+         */
+        MadePenIn: {
+            /**
+             * Column
+             * @default 0
+             */
+            column: number;
+            /**
+             * Formula
+             * @default
+             */
+            formula: string;
+            /**
+             * Id
+             * @description What its series is called in the answer.
+             */
+            id: string;
+            /** Inputs */
+            inputs?: {
+                [key: string]: string;
+            };
+            /** Logger */
+            logger?: string | null;
+        };
+        /**
          * MembersIn
          * @description Tags that join or leave a logger.
          */
@@ -2620,6 +2692,11 @@ export interface components {
              * @description UTC microseconds since 1970, as text
              */
             known_until_us: string;
+            /**
+             * Last Us
+             * @description Of the newest sample of all, wherever the window lies.
+             */
+            last_us: string | null;
             /**
              * Next Start Us
              * @description Where the next page starts; null on the last one.
@@ -3214,6 +3291,11 @@ export interface components {
              * @description UTC microseconds since 1970, as text
              */
             known_until_us: string;
+            /**
+             * Last Us
+             * @description Of the newest sample of all, wherever the window lies.
+             */
+            last_us: string | null;
             /** Q */
             q: number[];
             /** Recorded Since Us */
@@ -5567,6 +5649,8 @@ export interface operations {
                 tag: string[];
                 /** @description UTC microseconds since 1970 */
                 at: number;
+                /** @description tag:archive (uid and name), where not the fitting one */
+                archive?: string[];
             };
             header?: never;
             path?: never;
@@ -5631,6 +5715,8 @@ export interface operations {
                 end: number;
                 /** @description Pixel columns of the plot */
                 width?: number;
+                /** @description tag:archive (uid and name), where not the fitting one */
+                archive?: string[];
             };
             header?: {
                 accept?: string;
@@ -5712,6 +5798,69 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_made_api_series_made_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                accept?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MadeIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CurvesOut"];
+                    "application/vnd.apache.arrow.stream": unknown;
+                };
             };
             /** @description Not Found */
             404: {

@@ -3,10 +3,14 @@ import { memo, useEffect, useRef, type ReactElement } from 'react';
 import uPlot from 'uplot';
 import 'uplot/dist/uPlot.min.css';
 import { SECOND } from '../shared/lib/time';
+import type { Pen } from './curve';
 import { axisTimes, GUTTER_LEFT, GUTTER_RIGHT, paintStrip, scaleTicks, type TimeChartProps } from './strip';
 
 const AXIS_HEIGHT = 40;
 const PLAIN_HEIGHT = 6;
+// The library's enum exists only in its types, not in what it ships.
+// eslint-disable-next-line @typescript-eslint/no-unsafe-enum-assignment
+const RIGHT = 1 as uPlot.Axis.Side;
 
 /** A strip of a trend: pens or contacts over a window of time. It is drawn anew only when it shows something
  * else. */
@@ -14,6 +18,7 @@ export const TimeChart = memo(function TimeChart(props: TimeChartProps): ReactEl
   const host = useRef<HTMLDivElement>(null);
   const chart = useRef<uPlot | null>(null);
   const latest = useRef(props);
+  const hasRight = props.rightOf !== undefined;
 
   useEffect(() => {
     latest.current = props;
@@ -28,7 +33,7 @@ export const TimeChart = memo(function TimeChart(props: TimeChartProps): ReactEl
       chart.current = null;
     };
     // The instance lives as long as its theme and kind; all else is drawn anew in it.
-  }, [props.ink, props.showTimes, props.zone]);
+  }, [props.ink, props.showTimes, props.zone, props.gutterRight, hasRight]);
 
   useEffect(() => {
     const made = chart.current;
@@ -53,12 +58,12 @@ function emptyData({ startUs, endUs }: TimeChartProps): uPlot.AlignedData {
 }
 
 function options(latest: Latest): uPlot.Options {
-  const { ink, zone, width, height, showTimes } = latest.current;
+  const { ink, zone, width, height, showTimes, rightOf, gutterRight = GUTTER_RIGHT } = latest.current;
   const look = { stroke: ink.quiet, font: '11px B612', ticks: { show: false } };
   return {
     width,
     height,
-    padding: [10, GUTTER_RIGHT, showTimes ? 0 : PLAIN_HEIGHT, 0],
+    padding: [10, rightOf === undefined ? gutterRight : 0, showTimes ? 0 : PLAIN_HEIGHT, 0],
     legend: { show: false },
     cursor: { show: false },
     tzDate: (s) => uPlot.tzDate(new Date(s * 1000), zone),
@@ -81,14 +86,31 @@ function options(latest: Latest): uPlot.Options {
       },
       {
         ...look,
-        stroke: () => latest.current.scaleOf?.colour ?? ink.quiet,
+        ...scaleAxis(() => latest.current.scaleOf, latest),
         size: GUTTER_LEFT,
         grid: { show: latest.current.pens !== undefined, stroke: ink.rule, width: 1 },
-        splits: () => scaleTicks(latest.current).map((tick) => tick.at),
-        values: () => scaleTicks(latest.current).map((tick) => tick.text),
+      },
+      {
+        ...look,
+        ...scaleAxis(() => latest.current.rightOf, latest),
+        show: rightOf !== undefined,
+        side: RIGHT,
+        size: gutterRight,
+        grid: { show: false },
       },
     ],
     hooks: { draw: [(u: uPlot) => paint(u, latest.current)] },
+  };
+}
+
+/** The ticks of a pen's scale, in its colour. */
+function scaleAxis(penOf: () => Pen | undefined, latest: Latest): uPlot.Axis {
+  const ticks = (): ReturnType<typeof scaleTicks> => scaleTicks(penOf(), latest.current.height);
+  return {
+    scale: 'y',
+    stroke: () => penOf()?.colour ?? latest.current.ink.quiet,
+    splits: () => ticks().map((tick) => tick.at),
+    values: () => ticks().map((tick) => tick.text),
   };
 }
 

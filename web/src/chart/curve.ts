@@ -20,6 +20,11 @@ export interface Pen {
   /** Written at the left end of its line. */
   label: string;
   dimmed: boolean;
+  /** 1: opaque. */
+  alpha: number;
+  dash: boolean;
+  /** Which axis may show its scale. */
+  axis: 'left' | 'right' | 'none';
   /** CSS pixels. */
   width: number;
   draw: 'line' | 'area' | 'points';

@@ -6,9 +6,8 @@ import { indexAt, isBad, isUncertain, type Pen } from './curve';
 import { x, y, type Plot } from './place';
 
 /** More samples in view than pixel columns. */
-export function isDense(plot: Plot, { columns: { t }, guide }: Pen): boolean {
-  // A guide line is dashed, and seldom dense.
-  return !guide && indexAt(t, plot.endUs) - indexAt(t, plot.startUs) > plot.width;
+export function isDense(plot: Plot, { columns: { t } }: Pen): boolean {
+  return indexAt(t, plot.endUs) - indexAt(t, plot.startUs) > plot.width;
 }
 
 interface Bar {

@@ -16,7 +16,7 @@ export function paintPen(plot: Plot, pen: Pen): void {
   context.beginPath();
   context.rect(plot.left, plot.top - 2, plot.width, plot.height + 4);
   context.clip();
-  context.globalAlpha = pen.dimmed ? 0.35 : pen.guide ? 0.7 : 1;
+  context.globalAlpha = pen.alpha * (pen.dimmed ? 0.35 : pen.guide ? 0.7 : 1);
   context.strokeStyle = pen.colour;
   context.fillStyle = pen.colour;
   context.lineWidth = (pen.guide ? Math.min(pen.width, 1.2) : pen.width) * plot.ratio;
@@ -133,7 +133,7 @@ function strokeRuns(plot: Plot, pen: Pen): void {
   let dotted = false;
   const begin = (px: number, py: number): void => {
     context.beginPath();
-    const dash = pen.guide ? [plot.ratio * 6, plot.ratio * 4] : [];
+    const dash = pen.guide || pen.dash ? [plot.ratio * 6, plot.ratio * 4] : [];
     context.setLineDash(dotted ? [plot.ratio * 1.5, plot.ratio * 3] : dash);
     context.moveTo(px, py);
   };

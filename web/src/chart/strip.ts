@@ -7,6 +7,8 @@ import type { Plot } from './place';
 
 export const GUTTER_LEFT = 112;
 export const GUTTER_RIGHT = 20;
+/** With an axis at the right. */
+export const GUTTER_AXIS = 60;
 
 export interface TimeChartProps {
   startUs: number;
@@ -19,6 +21,10 @@ export interface TimeChartProps {
   contacts?: readonly ContactRow[];
   /** The pen whose scale the axis shows. */
   scaleOf?: Pen | undefined;
+  /** The pen whose scale the axis at the right shows. */
+  rightOf?: Pen | undefined;
+  /** Room at the right, CSS pixels. */
+  gutterRight?: number;
   showTimes: boolean;
   ink: PlotInk & { rule: string };
 }
@@ -35,7 +41,7 @@ export function axisTimes(ticksUs: readonly number[], zone: string): string[] {
 }
 
 /** Where the axis has ticks, as shares of its height, and what they say. */
-export function scaleTicks({ scaleOf, height }: TimeChartProps): { at: number; text: string }[] {
+export function scaleTicks(scaleOf: Pen | undefined, height: number): { at: number; text: string }[] {
   if (scaleOf === undefined) return [];
   const most = Math.max(2, Math.floor(height / 56));
   if (scaleOf.log) {

@@ -28,7 +28,7 @@ export function drawStrip(
     context,
     left: left + GUTTER_LEFT,
     top: top + TOP,
-    width: props.width - GUTTER_LEFT - GUTTER_RIGHT,
+    width: props.width - GUTTER_LEFT - (props.gutterRight ?? GUTTER_RIGHT),
     height: props.height - TOP - (props.showTimes ? TIMES_HEIGHT : 0),
     ratio: 1,
     startUs: props.startUs,
@@ -38,13 +38,14 @@ export function drawStrip(
   context.lineWidth = 1;
   context.strokeStyle = ink.rule;
   context.font = '11px B612';
-  for (const tick of scaleTicks(props)) {
+  for (const tick of scaleTicks(props.scaleOf, props.height)) {
     const y = plot.top + (1 - tick.at) * plot.height;
     line(context, [plot.left, y], [plot.left + plot.width, y]);
-    context.fillStyle = props.scaleOf?.colour ?? ink.quiet;
-    context.textAlign = 'right';
-    context.textBaseline = 'middle';
-    context.fillText(tick.text, plot.left - 6, y);
+    tickAt(context, tick.text, plot.left - 6, y, 'right', props.scaleOf?.colour ?? ink.quiet);
+  }
+  for (const tick of scaleTicks(props.rightOf, props.height)) {
+    const y = plot.top + (1 - tick.at) * plot.height;
+    tickAt(context, tick.text, plot.left + plot.width + 6, y, 'left', props.rightOf?.colour ?? ink.quiet);
   }
   const times = niceTimeTicks(props, TIME_TICKS, props.zone);
   const words = axisTimes(times, props.zone);
@@ -67,4 +68,18 @@ function line(context: CanvasRenderingContext2D, from: [number, number], to: [nu
   context.moveTo(...from);
   context.lineTo(...to);
   context.stroke();
+}
+
+function tickAt(
+  context: CanvasRenderingContext2D,
+  text: string,
+  x: number,
+  y: number,
+  align: CanvasTextAlign,
+  colour: string,
+): void {
+  context.fillStyle = colour;
+  context.textAlign = align;
+  context.textBaseline = 'middle';
+  context.fillText(text, x, y);
 }

@@ -2,22 +2,32 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from collections.abc import Sequence
+from typing import Annotated, Any
 
 from fastapi import APIRouter, Header, Query, Response
+from pydantic import StringConstraints
 
 from cronaca.api import wire
-from cronaca.api.deps import CurvesDep, ReaderDep, StoreDep, find_all_tags
-from cronaca.api.schemas import CurvesOut, RawOut, ReadingOut, SeriesOut, Uid
+from cronaca.api.deps import CurvesDep, MadeDep, ReaderDep, StoreDep, find_all_tags
+from cronaca.api.schemas import CurvesOut, MadeIn, MadePenIn, RawOut, ReadingOut, SeriesOut, Uid
 from cronaca.core import quality as q
-from cronaca.core.model import Series, ValueType, Window
+from cronaca.core.errors import InvalidInput
+from cronaca.core.formulas import inputs_of, parse_formula
+from cronaca.core.model import Series, Tag, ValueType, Window
 from cronaca.core.trends import WIDEST, read_at
 from cronaca.exchange import arrow
+from cronaca.store import Store, setup
+from cronaca.store.made import MadeCurve, MadeReader
 
 router = APIRouter(prefix="/series", tags=["history"])
 
 TagsQuery = Annotated[list[Uid], Query(min_length=1, max_length=64)]
 Micros = Annotated[int, Query(description="UTC microseconds since 1970")]
+ArchivesQuery = Annotated[
+    Sequence[Annotated[str, StringConstraints(max_length=300)]],
+    Query(max_length=64, description="tag:archive (uid and name), where not the fitting one"),
+]
 
 
 @router.get("/curves", responses={200: {"content": {arrow.MEDIA_TYPE: {}}}}, response_model=CurvesOut)
@@ -28,6 +38,7 @@ def get_curves(
     start: Micros,
     end: Micros,
     width: Annotated[int, Query(ge=1, le=WIDEST, description="Pixel columns of the plot")] = 1000,
+    archive: ArchivesQuery = (),
     accept: Annotated[str, Header()] = "application/json",
 ) -> Response | CurvesOut:
     """Curves of several tags, reduced (M4) to a plot's pixel columns; Arrow IPC or JSON by Accept.
@@ -36,17 +47,60 @@ def get_curves(
     drawn from rollups: the columns then snap to the edges of their buckets (`bucket_us`)."""
     window = Window.parse(start, end)
     tags = find_all_tags(store, tag)
-    found = reader.read_many([t.tag_id for t in tags], window, width)
+    found = reader.read_many([t.tag_id for t in tags], window, width, _archives(store, tags, archive))
     curves = [one.series for one in found]
     facts = [
         wire.facts(t, one.facts, one.reduced, end, one.width_us) for t, one in zip(tags, found, strict=True)
     ]
+    return _curves(facts, curves, window, width, accept)
+
+
+@router.post("/made", responses={200: {"content": {arrow.MEDIA_TYPE: {}}}}, response_model=CurvesOut)
+def get_made(
+    store: StoreDep, reader: MadeDep, wanted: MadeIn, accept: Annotated[str, Header()] = "application/json"
+) -> Response | CurvesOut:
+    """Curves of pens that are made as they are looked at, in the form of `/series/curves`. A formula is
+    evaluated at every sample of its inputs; over very many of them from their reduced curves (`reduced`)."""
+    window = Window.parse(int(wanted.start_us), int(wanted.end_us))
+    made = [_make(store, reader, pen, window, wanted.width) for pen in wanted.pens]
+    facts = [wire.made_facts(p.id, m, window.end_us) for p, m in zip(wanted.pens, made, strict=True)]
+    return _curves(facts, [one.series for one in made], window, wanted.width, accept)
+
+
+def _make(store: Store, reader: MadeReader, pen: MadePenIn, window: Window, width: int) -> MadeCurve:
+    if pen.logger is not None:
+        return reader.records(pen.logger, pen.column, window)
+    node = parse_formula(pen.formula)
+    names = [name for name in inputs_of(node) if name in pen.inputs]
+    with store.snapshot() as tx:
+        found = setup.find_tags(tx, [pen.inputs[name] for name in names])
+    tags = {name: found[pen.inputs[name]] for name in names if pen.inputs[name] in found}
+    return reader.calculate(node, tags, window, width)
+
+
+def _curves(
+    facts: list[dict[str, Any]], curves: list[Series], window: Window, width: int, accept: str
+) -> Response | CurvesOut:
+    ends = {"start_us": str(window.start_us), "end_us": str(window.end_us)}
     if arrow.MEDIA_TYPE in accept:
-        heads = [wire.plain(f) for f in facts]
-        whole = {"start_us": str(start), "end_us": str(end), "width": width, "series": heads}
+        whole = {**ends, "width": width, "series": [wire.plain(f) for f in facts]}
         return Response(arrow.to_ipc(curves, whole), media_type=arrow.MEDIA_TYPE)
     series = [SeriesOut.model_validate({**f, **_columns(c)}) for f, c in zip(facts, curves, strict=True)]
-    return CurvesOut(start_us=str(start), end_us=str(end), width=width, series=series)
+    return CurvesOut(**ends, width=width, series=series)
+
+
+def _archives(store: Store, tags: list[Tag], wanted: Sequence[str]) -> dict[int, int]:
+    """By number, from tag:archive by uid and name. Raises InvalidInput."""
+    numbers = {tag.uid: tag.tag_id for tag in tags}
+    found = {}
+    with store.snapshot() as tx:
+        for text in wanted:
+            uid, _, name = text.partition(":")
+            archive_id = setup.find_archive(tx, name) if name else None
+            if archive_id is None or uid not in numbers:
+                raise InvalidInput("archive", f"{text!r} names no archive of a tag", "Give tag:archive.")
+            found[numbers[uid]] = archive_id
+    return found
 
 
 @router.get("/raw", responses={200: {"content": {arrow.MEDIA_TYPE: {}}}}, response_model=RawOut)
@@ -75,10 +129,13 @@ def get_raw(
 
 
 @router.get("/at")
-def get_readings(store: StoreDep, reader: ReaderDep, tag: TagsQuery, at: Micros) -> list[ReadingOut]:
+def get_readings(
+    store: StoreDep, reader: ReaderDep, tag: TagsQuery, at: Micros, archive: ArchivesQuery = ()
+) -> list[ReadingOut]:
     """The value of each tag at one instant: recorded, interpolated or held, with its quality."""
     tags = find_all_tags(store, tag)
-    answers = reader.read_many([t.tag_id for t in tags], Window.parse(at, at + 1))
+    archives = _archives(store, tags, archive)
+    answers = reader.read_many([t.tag_id for t in tags], Window.parse(at, at + 1), archives)
     found = []
     for one, answer in zip(tags, answers, strict=True):
         stepped = one.stepped or one.value_type is not ValueType.FLOAT

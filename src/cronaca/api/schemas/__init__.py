@@ -122,7 +122,30 @@ class SeriesFacts(Model):
     """Width of the rollup's buckets that the curve came from; 0 when it came from samples alone."""
     known_until_us: Micros
     recorded_since_us: Micros | None
+    last_us: Micros | None
+    """Of the newest sample of all, wherever the window lies."""
     gaps: list[GapOut]
+
+
+class MadePenIn(Model):
+    """A pen that is made as it is looked at: from a formula over tags, or from a column of a logger's
+    records."""
+
+    id: Uid
+    """What its series is called in the answer."""
+    formula: str = Field("", max_length=2000)
+    inputs: dict[str, Uid] = Field(default_factory=dict, max_length=20)
+    logger: Uid | None = None
+    column: int = Field(0, ge=0)
+
+
+class MadeIn(Model):
+    """Made pens to draw over a window."""
+
+    pens: list[MadePenIn] = Field(min_length=1, max_length=32)
+    start_us: Micros
+    end_us: Micros
+    width: int = Field(1000, ge=1, le=8192)
 
 
 class SeriesOut(SeriesFacts):

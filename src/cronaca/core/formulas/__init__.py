@@ -6,7 +6,7 @@ from cronaca.core.formulas.functions import FUNCTIONS, Function
 from cronaca.core.formulas.grammar import parse_formula
 from cronaca.core.formulas.history import evaluate_history
 from cronaca.core.formulas.meters import Meter
-from cronaca.core.formulas.nodes import Call, Input, Node, Number, inputs_of
+from cronaca.core.formulas.nodes import Call, Input, Node, Number, inputs_of, walk
 from cronaca.core.formulas.references import order_of
 from cronaca.core.formulas.working import Formula
 
@@ -28,4 +28,5 @@ __all__ = [
     "order_of",
     "parse_formula",
     "running_for",
+    "walk",
 ]

@@ -43,6 +43,9 @@ export function RehearseChart({ found }: { found: Rehearsal }): ReactElement {
     log: false,
     label: '',
     dimmed: i === 0,
+    alpha: 1,
+    dash: false,
+    axis: 'left',
     gaps: [],
   }));
   const ink = useMemo(

@@ -5,8 +5,10 @@ import { useMutation } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
 import { errorText } from '../../api/errors';
-import { DAY, HOUR, type Span } from '../../shared/lib/time';
-import { TextLine, Told } from '../../shared/ui';
+import { DAY, HOUR, MINUTE, SECOND, type Span } from '../../shared/lib/time';
+import { Choice, DurationLine, TagChoice, TextLine, Told } from '../../shared/ui';
+import type { HeadProps } from './headProps';
+import type { Refresh } from './state';
 import { parseStretch } from './stretch';
 
 const NAMED = [
@@ -26,19 +28,11 @@ const GHOSTS: readonly [string, number][] = [
   ['the week before', 7 * DAY],
 ];
 
-interface WindowMenuProps {
-  span: Span;
-  zone: string;
-  ghostUs: number;
-  onSpan: (span: Span) => void;
-  onGhost: (us: number) => void;
-  onFirst: () => void;
-}
-
-export function WindowMenu({ span, zone, ghostUs, onSpan, onGhost, onFirst }: WindowMenuProps): ReactElement {
-  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+export function WindowMenu({ zone, ghostUs, refresh, on }: HeadProps): ReactElement {
+  const { onSpan, onGhost, onFirst, onLast, onRefresh } = on;
+  const [opened, setOpened] = useState<{ anchor: HTMLElement; span: Span } | null>(null);
   const [text, setText] = useState('');
-  const close = (): void => setAnchor(null);
+  const close = (): void => setOpened(null);
   const asking = useMutation({
     mutationFn: async ([unit, which]: readonly ['shift' | 'day' | 'week', 'this' | 'last']) =>
       unwrap(await client.GET('/api/windows', { params: { query: { unit, which } } })),
@@ -47,18 +41,18 @@ export function WindowMenu({ span, zone, ghostUs, onSpan, onGhost, onFirst }: Wi
       close();
     },
   });
-  const typed = parseStretch(text, zone, span);
+  const typed = opened === null ? null : parseStretch(text, zone, opened.span);
   return (
     <>
       <Button
         size="small"
         startIcon={<ScheduleOutlined />}
         aria-haspopup="menu"
-        onClick={(event) => setAnchor(event.currentTarget)}
+        onClick={(event) => setOpened({ anchor: event.currentTarget, span: on.spanNow() })}
       >
         Window
       </Button>
-      <Menu open={anchor !== null} anchorEl={anchor} onClose={close}>
+      <Menu open={opened !== null} anchorEl={opened?.anchor ?? null} onClose={close}>
         {NAMED.map(([label, unit, which]) => (
           <MenuItem key={label} dense onClick={() => asking.mutate([unit, which])}>
             {label}
@@ -66,13 +60,22 @@ export function WindowMenu({ span, zone, ghostUs, onSpan, onGhost, onFirst }: Wi
         ))}
         <MenuItem
           dense
-          divider
           onClick={() => {
             onFirst();
             close();
           }}
         >
           To the first sample
+        </MenuItem>
+        <MenuItem
+          dense
+          divider
+          onClick={() => {
+            onLast();
+            close();
+          }}
+        >
+          To the last sample
         </MenuItem>
         <Box
           component="form"
@@ -113,23 +116,62 @@ export function WindowMenu({ span, zone, ghostUs, onSpan, onGhost, onFirst }: Wi
             {label}
           </MenuItem>
         ))}
+        <RefreshFields refresh={refresh} onRefresh={onRefresh} />
         {asking.error !== null && <Told kind="error">{errorText(asking.error)}</Told>}
       </Menu>
     </>
   );
 }
 
-interface ExportMenuProps {
-  tags: readonly string[];
-  span: Span;
-  width: number;
-  onPicture: (kind: 'png' | 'svg') => Promise<void>;
+const REFRESHED = [
+  { value: 'always', label: 'all the time' },
+  { value: 'every', label: 'every so often' },
+  { value: 'tag', label: 'when a tag becomes true or changes' },
+];
+
+interface RefreshFieldsProps {
+  refresh: Refresh | null;
+  onRefresh: (refresh: Refresh | null) => void;
 }
 
-export function ExportMenu({ tags, span, width, onPicture }: ExportMenuProps): ReactElement {
+/** When a live window moves. */
+function RefreshFields({ refresh, onRefresh }: RefreshFieldsProps): ReactElement {
+  const [kind, setKind] = useState(refresh === null ? 'always' : 'tag' in refresh ? 'tag' : 'every');
+  const choose = (next: string): void => {
+    setKind(next);
+    if (next !== 'tag') onRefresh(next === 'every' ? { everyUs: MINUTE } : null);
+  };
+  return (
+    <Box
+      sx={{ display: 'grid', gap: 1.5, px: 2, py: 1.5, width: 300, borderTop: 1, borderColor: 'divider' }}
+      onKeyDown={(event) => event.stopPropagation()}
+    >
+      <Choice label="A live window moves" value={kind} options={REFRESHED} onChange={choose} />
+      {refresh !== null && 'everyUs' in refresh && (
+        <DurationLine
+          label="Every"
+          value={refresh.everyUs}
+          onChange={(us) => us >= SECOND && onRefresh({ everyUs: us })}
+        />
+      )}
+      {kind === 'tag' && (
+        <TagChoice
+          label="Trigger tag"
+          value={refresh !== null && 'tag' in refresh ? refresh.tag : null}
+          none="choose one"
+          onChange={(tag) => onRefresh(tag === null ? null : { tag })}
+        />
+      )}
+    </Box>
+  );
+}
+
+export function ExportMenu({ uids: tags, plotWidth: width, on }: HeadProps): ReactElement {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  // It stays while the menu closes: the link that was clicked is followed after that.
+  const [span, setSpan] = useState<Span>({ startUs: 0, endUs: 0 });
   const close = (): void => setAnchor(null);
-  const drawing = useMutation({ mutationFn: onPicture, onSuccess: close });
+  const drawing = useMutation({ mutationFn: on.onPicture, onSuccess: close });
   const link = (form: string, what: string): string => {
     const query = new URLSearchParams([
       ...tags.map((tag): [string, string] => ['tag', tag]),
@@ -147,7 +189,10 @@ export function ExportMenu({ tags, span, width, onPicture }: ExportMenuProps): R
         size="small"
         startIcon={<FileDownloadOutlined />}
         aria-haspopup="menu"
-        onClick={(event) => setAnchor(event.currentTarget)}
+        onClick={(event) => {
+          setAnchor(event.currentTarget);
+          setSpan(on.rangeNow());
+        }}
       >
         Export
       </Button>

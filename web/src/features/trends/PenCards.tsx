@@ -24,6 +24,8 @@ export interface PenCardsProps {
   onRemove: (uid: string) => void;
   /** Opens what can be changed of a pen. */
   onEdit: (uid: string) => void;
+  /** The view is only looked at. */
+  fixed: boolean;
 }
 
 type Facts = Pick<PenCard, 'value' | 'note' | 'bad'>;
@@ -71,7 +73,7 @@ function Note({ uid }: { uid: string }): ReactElement {
 type CardProps = Omit<PenCard, keyof Facts> & Omit<PenCardsProps, 'cards'>;
 
 const Card = memo(function Card(props: CardProps): ReactElement {
-  const { trace, colour, hidden, selected, scale, onSelect, onHide, onRemove, onEdit } = props;
+  const { trace, colour, hidden, selected, scale, fixed, onSelect } = props;
   const { tag, name } = trace;
   return (
     <Box
@@ -125,35 +127,42 @@ const Card = memo(function Card(props: CardProps): ReactElement {
           </Box>
         </Box>
       </ButtonBase>
-      <Box
-        className="tools"
-        sx={{
-          position: 'absolute',
-          right: 4,
-          top: 2,
-          display: 'flex',
-          bgcolor: 'background.paper',
-          borderRadius: 1,
-        }}
-      >
-        <IconButton size="small" sx={tool} aria-label={`Change ${name}`} onClick={() => onEdit(tag.uid)}>
-          <TuneOutlined sx={icon} />
-        </IconButton>
-        <IconButton
-          size="small"
-          sx={tool}
-          aria-label={`${hidden ? 'Show' : 'Hide'} ${name}`}
-          onClick={() => onHide(tag.uid)}
-        >
-          {hidden ? <VisibilityOff sx={icon} /> : <Visibility sx={icon} />}
-        </IconButton>
-        <IconButton size="small" sx={tool} aria-label={`Remove ${name}`} onClick={() => onRemove(tag.uid)}>
-          <Close sx={icon} />
-        </IconButton>
-      </Box>
+      {!fixed && <Tools {...props} />}
     </Box>
   );
 });
+
+function Tools({ trace, hidden, onHide, onRemove, onEdit }: CardProps): ReactElement {
+  const { tag, name } = trace;
+  return (
+    <Box
+      className="tools"
+      sx={{
+        position: 'absolute',
+        right: 4,
+        top: 2,
+        display: 'flex',
+        bgcolor: 'background.paper',
+        borderRadius: 1,
+      }}
+    >
+      <IconButton size="small" sx={tool} aria-label={`Change ${name}`} onClick={() => onEdit(tag.uid)}>
+        <TuneOutlined sx={icon} />
+      </IconButton>
+      <IconButton
+        size="small"
+        sx={tool}
+        aria-label={`${hidden ? 'Show' : 'Hide'} ${name}`}
+        onClick={() => onHide(tag.uid)}
+      >
+        {hidden ? <VisibilityOff sx={icon} /> : <Visibility sx={icon} />}
+      </IconButton>
+      <IconButton size="small" sx={tool} aria-label={`Remove ${name}`} onClick={() => onRemove(tag.uid)}>
+        <Close sx={icon} />
+      </IconButton>
+    </Box>
+  );
+}
 
 const icon = { fontSize: 16 };
 const line = { display: 'flex', justifyContent: 'space-between', alignItems: 'baseline', gap: 1 } as const;
@@ -186,9 +195,11 @@ function scaleText({ low, high, log = false, staleUs }: Scale, decimals: number)
   return `${words}${log ? ' log' : ''}${staleUs === undefined ? '' : ' (limits not valid)'}`;
 }
 
-function recordedText({ tag }: Trace): string {
+function recordedText({ tag, origin, thinned }: Trace): string {
+  if (origin === 'formula') return thinned ? 'calculated from thinned samples' : 'calculated';
+  if (origin === 'records') return thinned ? 'the newest records' : 'records';
   const first = tag.recorded[0];
-  if (first === undefined) return 'not recorded';
+  if (first === undefined) return 'not recorded: drawn while this page is open';
   return first.mode === 'periodic' ? `every ${lengthText(first.interval_us)}` : 'on change';
 }
 

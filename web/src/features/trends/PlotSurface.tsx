@@ -9,13 +9,15 @@ import {
   type ReactNode,
   type WheelEvent,
 } from 'react';
-import { GUTTER_LEFT, GUTTER_RIGHT } from '../../chart';
+import { GUTTER_LEFT } from '../../chart';
 import type { Span } from '../../shared/lib/time';
 import { pinchOf, placesOf, stretched } from './pinch';
 
 export interface PlotSurfaceProps {
   span: Span;
   width: number;
+  /** Room at the right of the plot, CSS pixels. */
+  gutterRight: number;
   cursorUs: number | null;
   /** The cursors that bound a range. */
   marks: readonly { name: 'A' | 'B'; atUs: number }[];
@@ -39,13 +41,13 @@ interface Drag {
 const LEAST_DRAG_PX = 4;
 
 export function PlotSurface(props: PlotSurfaceProps): ReactElement {
-  const { span, width, cursorUs, onCursor } = props;
+  const { span, width, gutterRight, cursorUs, onCursor } = props;
   const host = useRef<HTMLDivElement>(null);
   const [drag, setDrag] = useState<Drag | null>(null);
   const fingers = useRef(new Map<number, number>());
   /** The moments under two fingers when the second one came down. */
   const pinched = useRef<Span | null>(null);
-  const plotWidth = Math.max(width - GUTTER_LEFT - GUTTER_RIGHT, 1);
+  const plotWidth = Math.max(width - GUTTER_LEFT - gutterRight, 1);
   const timeAt = (px: number, over: Span = span): number =>
     over.startUs + ((px - GUTTER_LEFT) / plotWidth) * (over.endUs - over.startUs);
   const clamp = (px: number): number => Math.min(Math.max(px, GUTTER_LEFT), GUTTER_LEFT + plotWidth);

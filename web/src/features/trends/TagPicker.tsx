@@ -15,8 +15,10 @@ export interface TagPickerProps {
 }
 
 const ROW = 44;
+/** What a dragged tag is, to whom it is dropped on. */
+export const TAG_DRAG = 'application/x-cronaca-tag';
 
-/** Finds tags while one types; a click adds or removes a pen. Rows are virtual, pages come as needed. */
+/** Finds tags while one types; a click adds or removes a pen, or it is dragged onto a strip. Rows are virtual, pages come as needed. */
 export function TagPicker({ chosen, most, onToggle, onClose }: TagPickerProps): ReactElement {
   const [text, setText] = useState('');
   const search = useDeferredValue(text.trim());
@@ -104,6 +106,8 @@ function TagRow({ tag, chosen, full, onToggle }: TagRowProps): ReactElement {
     <ButtonBase
       disabled={full}
       aria-pressed={chosen}
+      draggable={!full}
+      onDragStart={(event) => event.dataTransfer.setData(TAG_DRAG, tag.uid)}
       onClick={() => onToggle(tag.uid)}
       sx={{
         width: '100%',

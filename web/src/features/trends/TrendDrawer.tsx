@@ -3,16 +3,18 @@ import { useState, type ReactElement } from 'react';
 import type { Span } from '../../shared/lib/time';
 import type { Tokens } from '../../shared/lib/tokens';
 import { KeysPanel } from './KeysPanel';
+import { exchangedPens } from './layout';
 import { exchanged, withLook } from './looks';
 import { NotesPanel } from './NotesPanel';
 import { PenCards, type PenCard } from './PenCards';
 import { PenPanel } from './PenPanel';
 import { SheetsPanel } from './SheetsPanel';
 import { held, MOST_TAGS, rangeOf, type TrendState } from './state';
+import { StripsPanel } from './StripsPanel';
 import { TagPicker } from './TagPicker';
 import type { TrendActions } from './useTrendState';
 
-export type DrawerPanel = 'pens' | 'picker' | 'keys' | 'sheets' | 'notes';
+export type DrawerPanel = 'pens' | 'picker' | 'keys' | 'sheets' | 'notes' | 'strips';
 
 interface TrendDrawerProps {
   panel: DrawerPanel;
@@ -45,10 +47,22 @@ export function TrendDrawer(props: TrendDrawerProps): ReactElement {
         actions.toggleTag(uid);
         return;
       }
-      actions.change({ tags: repointed(uids, pointed, uid), ...movedLook(state, pointed, uid) });
+      const strips = exchangedPens(state.strips, new Map([[pointed, uid]]));
+      actions.change({ tags: repointed(uids, pointed, uid), strips, ...movedLook(state, pointed, uid) });
       onClose();
     };
     return <TagPicker chosen={uids} most={MOST_TAGS} onToggle={pick} onClose={onClose} />;
+  }
+  if (panel === 'strips') {
+    return (
+      <StripsPanel
+        strips={state.strips}
+        pens={cards.map(({ trace }) => ({ uid: trace.tag.uid, name: trace.name }))}
+        span={span}
+        onStrips={(strips) => actions.change({ strips })}
+        onClose={onClose}
+      />
+    );
   }
   if (panel === 'keys') return <KeysPanel onClose={onClose} />;
   if (panel === 'sheets') {
@@ -107,6 +121,7 @@ export function TrendDrawer(props: TrendDrawerProps): ReactElement {
       onHide={actions.toggleHidden}
       onRemove={actions.toggleTag}
       onEdit={setEdited}
+      fixed={state.allow !== null}
     />
   );
 }
@@ -130,6 +145,7 @@ function sisterOf(
     hidden: sisters(now.hidden),
     selected: selected ?? null,
     looks: exchanged(now.looks, others),
+    strips: exchangedPens(now.strips, others),
   };
 }
 
@@ -139,7 +155,8 @@ function repointed(uids: readonly string[], from: string, to: string): string[] 
 
 const OF_THE_TAG = {
   ...{ low: undefined, high: undefined, lowTag: undefined, highTag: undefined },
-  ...{ lines: undefined, guides: undefined, log: undefined },
+  ...{ lines: undefined, guides: undefined, log: undefined, stepped: undefined },
+  ...{ decimals: undefined, legend: undefined, archive: undefined },
 };
 
 /** A pen that shows another tag keeps how it looks, its scale apart: that was the other tag's. */

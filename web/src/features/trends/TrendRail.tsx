@@ -32,7 +32,7 @@ export const TrendRail = memo(function TrendRail({
   onMode,
 }: TrendRailProps): ReactElement {
   const stretch = useMemo(() => stretchOf(span, nowUs), [span, nowUs]);
-  const shown = styled.slice(0, MOST_BARS);
+  const shown = styled.filter((card) => card.trace.origin === 'tag').slice(0, MOST_BARS);
   const { data } = useQuery(
     curvesQuery({ tags: shown.map((card) => card.trace.tag.uid), ...stretch, width: COVERAGE_WIDTH }),
   );

@@ -1,21 +1,8 @@
-import {
-  Add,
-  FitScreen,
-  FolderOutlined,
-  FunctionsOutlined,
-  KeyboardOutlined,
-  StickyNote2Outlined,
-  Undo,
-} from '@mui/icons-material';
-import { Alert, Box, Button, IconButton, Typography } from '@mui/material';
+import { Alert, Box, Button, Typography } from '@mui/material';
 import type { ReactElement, ReactNode } from 'react';
-import { TimeChart, type TimeChartProps } from '../../chart';
 import { lengthText, momentText, SECOND, type Span } from '../../shared/lib/time';
-import type { Tokens } from '../../shared/lib/tokens';
 import { reasonText } from '../../shared/lib/reasons';
 import type { Blank } from './model';
-import { PlotSurface, type PlotSurfaceProps } from './PlotSurface';
-import type { Scales } from './state';
 
 export type TrendStatus = 'empty' | 'loading' | 'error' | 'ready';
 
@@ -27,55 +14,34 @@ export interface Unseen {
 }
 
 export interface TrendViewProps {
-  title: string;
+  head: ReactNode;
   status: TrendStatus;
   error: string;
   /** Set while something keeps the picture from being current. */
   notice: string;
   zone: string;
   span: Span;
-  tokens: Tokens;
-  /** What is drawn under each other. */
-  strips: readonly TimeChartProps[];
+  /** What is drawn. */
+  strips: ReactNode;
   counts: { pens: number; contacts: number };
-  scales: Scales;
   /** Pens of which nothing, or not all, is to be seen. */
   unseen: Unseen;
-  canUndo: boolean;
   cursorUs: number | null;
   /** Tags without data at the cursor, and why. */
   cursorBlanks: readonly { name: string; blank: Blank }[];
   /** Inner size of the plot's place, CSS pixels. */
   size: { width: number; height: number };
   plotHost: (element: HTMLElement | null) => void;
-  surface: Omit<PlotSurfaceProps, 'children' | 'span' | 'width' | 'cursorUs' | 'accent' | 'ink'>;
   drawer: ReactNode;
   rail: ReactNode;
-  menus: ReactNode;
-  /** What is drawn beside the pens, in words. */
-  beside: string;
   figures: ReactNode;
-  figuresOpen: boolean;
-  onFigures: () => void;
-  onSheets: () => void;
-  onNotes: () => void;
-  onScales: () => void;
-  onAdd: () => void;
   onFit: () => void;
-  onUndo: () => void;
-  onKeys: () => void;
 }
 
-type PlotProps = Omit<TrendViewProps, 'plotHost' | 'drawer' | 'rail' | 'figures'>;
-
-const SCALE_WORDS: Record<Scales, string> = {
-  own: 'Scales: own ranges',
-  fit: 'Scales: fitted',
-  percent: 'Scales: 0 to 100 %',
-};
+type PlotProps = Omit<TrendViewProps, 'plotHost' | 'drawer' | 'rail' | 'figures' | 'head'>;
 
 /** The trend: head, plot, drawer, rail. Draws what it is given. */
-export function TrendView({ plotHost, drawer, rail, figures, ...props }: TrendViewProps): ReactElement {
+export function TrendView({ head, plotHost, drawer, rail, figures, ...props }: TrendViewProps): ReactElement {
   return (
     <Box
       sx={{
@@ -87,7 +53,7 @@ export function TrendView({ plotHost, drawer, rail, figures, ...props }: TrendVi
       }}
     >
       <Box sx={{ display: 'flex', flexDirection: 'column', minHeight: 0, minWidth: 0 }}>
-        <Head {...props} />
+        {head}
         {props.notice !== '' && (
           <Alert
             severity="warning"
@@ -128,49 +94,6 @@ export function TrendView({ plotHost, drawer, rail, figures, ...props }: TrendVi
   );
 }
 
-function Head(props: PlotProps): ReactElement {
-  const { title, scales, canUndo, onAdd, onScales, onUndo, onKeys, menus } = props;
-  return (
-    <Box sx={{ display: 'flex', alignItems: 'center', flexWrap: 'wrap', gap: 0.5, px: 2, py: 0.75 }}>
-      <Typography component="h1" noWrap sx={{ fontSize: 18, fontWeight: 700, mr: 'auto' }}>
-        {title}
-        {props.beside !== '' && (
-          <Box component="span" sx={{ fontSize: 12, fontWeight: 400, color: 'text.secondary', ml: 1 }}>
-            {props.beside}
-          </Box>
-        )}
-      </Typography>
-      <Button size="small" startIcon={<Add />} onClick={onAdd}>
-        Add pen
-      </Button>
-      <Button size="small" startIcon={<FitScreen />} onClick={onScales}>
-        {SCALE_WORDS[scales]}
-      </Button>
-      <Button
-        size="small"
-        startIcon={<FunctionsOutlined />}
-        aria-pressed={props.figuresOpen}
-        onClick={props.onFigures}
-      >
-        Figures
-      </Button>
-      {menus}
-      <Button size="small" startIcon={<FolderOutlined />} onClick={props.onSheets}>
-        Sheets
-      </Button>
-      <Button size="small" startIcon={<StickyNote2Outlined />} onClick={props.onNotes}>
-        Notes
-      </Button>
-      <IconButton size="small" aria-label="Undo zoom" title="Undo zoom" disabled={!canUndo} onClick={onUndo}>
-        <Undo sx={{ fontSize: 18 }} />
-      </IconButton>
-      <IconButton size="small" aria-label="Keys" title="Keys" onClick={onKeys}>
-        <KeyboardOutlined sx={{ fontSize: 18 }} />
-      </IconButton>
-    </Box>
-  );
-}
-
 /** A scale that makes a pen invisible must be told, and one whose limits are not valid. */
 function UnseenNote({ unseen, zone, onFit }: PlotProps): ReactElement | null {
   const { outside, partly, stale } = unseen;
@@ -204,26 +127,17 @@ function UnseenNote({ unseen, zone, onFit }: PlotProps): ReactElement | null {
 }
 
 function Plot(props: PlotProps): ReactElement {
-  const { status, size, span, tokens } = props;
+  const { status, size } = props;
   if (status === 'empty') return <Message text="No pens yet. Add one from the list of tags." />;
   if (status === 'error') return <Message text={props.error} alert />;
   if (size.width === 0) return <></>;
   return (
-    <PlotSurface
-      {...props.surface}
-      span={span}
-      width={size.width}
-      cursorUs={props.cursorUs}
-      accent={tokens.accent}
-      ink={tokens.ink}
-    >
-      {props.strips.map((strip) => (
-        <TimeChart key={strip.contacts === undefined ? 'pens' : 'contacts'} {...strip} />
-      ))}
+    <>
+      {props.strips}
       {status === 'loading' && <Message text="Reading history …" />}
       <CursorNote {...props} />
       <Summary {...props} />
-    </PlotSurface>
+    </>
   );
 }
 

@@ -22,7 +22,22 @@ export interface PenLook {
   guides?: string[];
   /** A logarithmic scale. */
   log?: boolean;
+  /** Which axis shows its scale; without it the left one. */
+  axis?: Axis;
+  /** 1: opaque. */
+  alpha?: number;
+  dash?: boolean;
+  /** How it reads between its samples, where not as its tag says. */
+  stepped?: boolean;
+  decimals?: number;
+  /** In place of the tag's name. */
+  legend?: string;
+  /** Name of the archive it is read from; without it the fitting one. */
+  archive?: string;
 }
+
+export const AXES = ['right', 'none'] as const;
+export type Axis = (typeof AXES)[number];
 
 export type Looks = Readonly<Record<string, PenLook>>;
 
@@ -30,6 +45,9 @@ const COLOUR = /^#[0-9a-fA-F]{6}$/;
 const UID = /^[0-9a-f-]{36}$/;
 const MOST_LINES = 8;
 const MOST_GUIDES = 4;
+const MOST_DECIMALS = 8;
+const LONGEST_LEGEND = 80;
+const LONGEST_NAME = 200;
 
 /** The looks in a link; what cannot be used is left out. */
 export function parseLooks(text: string | null): Looks {
@@ -47,19 +65,17 @@ export function parseLooks(text: string | null): Looks {
   }
 }
 
+type Facts = Record<string, unknown>;
+
 function parseLook(found: unknown): PenLook {
   if (typeof found !== 'object' || found === null) return {};
-  const { low, high, colour, width, draw, guide, lines, lowTag, highTag, guides, log } = found as Record<
-    string,
-    unknown
-  >;
+  const facts = found as Facts;
+  return { ...scaleLook(facts), ...lineLook(facts), ...textLook(facts) };
+}
+
+function scaleLook({ low, high, lines, lowTag, highTag, guides, log, axis }: Facts): PenLook {
   const look: PenLook = {};
   if (isNumber(low) && isNumber(high) && low < high) Object.assign(look, { low, high });
-  if (typeof colour === 'string' && COLOUR.test(colour)) look.colour = colour;
-  if (isNumber(width) && width >= 0.5 && width <= 6) look.width = width;
-  const drawn = DRAWN.find((one) => one === draw);
-  if (drawn !== undefined && drawn !== 'line') look.draw = drawn;
-  if (guide === true) look.guide = true;
   if (Array.isArray(lines) && lines.some(isNumber)) look.lines = lines.filter(isNumber).slice(0, MOST_LINES);
   if (isUid(lowTag)) look.lowTag = lowTag;
   if (isUid(highTag)) look.highTag = highTag;
@@ -67,6 +83,31 @@ function parseLook(found: unknown): PenLook {
     look.guides = [...new Set(guides.filter(isUid))].slice(0, MOST_GUIDES);
   }
   if (log === true) look.log = true;
+  const shown = AXES.find((one) => one === axis);
+  if (shown !== undefined) look.axis = shown;
+  return look;
+}
+
+function lineLook({ colour, width, draw, guide, alpha, dash, stepped }: Facts): PenLook {
+  const look: PenLook = {};
+  if (typeof colour === 'string' && COLOUR.test(colour)) look.colour = colour;
+  if (isNumber(width) && width >= 0.5 && width <= 6) look.width = width;
+  const drawn = DRAWN.find((one) => one === draw);
+  if (drawn !== undefined && drawn !== 'line') look.draw = drawn;
+  if (guide === true) look.guide = true;
+  if (isNumber(alpha) && alpha >= 0.1 && alpha < 1) look.alpha = alpha;
+  if (dash === true) look.dash = true;
+  if (typeof stepped === 'boolean') look.stepped = stepped;
+  return look;
+}
+
+function textLook({ decimals, legend, archive }: Facts): PenLook {
+  const look: PenLook = {};
+  if (isNumber(decimals) && Number.isInteger(decimals) && decimals >= 0 && decimals <= MOST_DECIMALS) {
+    look.decimals = decimals;
+  }
+  if (typeof legend === 'string' && legend.trim() !== '') look.legend = legend.slice(0, LONGEST_LEGEND);
+  if (typeof archive === 'string' && archive !== '') look.archive = archive.slice(0, LONGEST_NAME);
   return look;
 }
 
@@ -97,6 +138,14 @@ export function helpersOf(looks: Looks, pens: readonly string[]): string[] {
     return [lowTag, highTag, ...guides].filter((one) => one !== undefined);
   });
   return [...new Set(found)].filter((uid) => !pens.includes(uid)).sort();
+}
+
+/** The archives that are chosen for these tags, as the server is told of them. */
+export function archivesOf(looks: Looks, tags: readonly string[]): string[] {
+  return tags.flatMap((uid) => {
+    const { archive } = looks[uid] ?? {};
+    return archive === undefined ? [] : [`${uid}:${archive}`];
+  });
 }
 
 /** Looks that speak of other tags in the place of these. */

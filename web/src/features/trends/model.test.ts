@@ -29,6 +29,7 @@ function curve(t: number[], v: number[], q: number[], gaps: Curve['facts']['gaps
     samples: t.length,
     reduced: false,
     known_until_us: String(known),
+    last_us: null,
     recorded_since_us: '0',
     bucket_us: 0,
     gaps,
@@ -38,7 +39,7 @@ function curve(t: number[], v: number[], q: number[], gaps: Curve['facts']['gaps
 
 function trace(c: Curve, tail?: { t: number[]; v: number[]; q: number[] }, known = 0) {
   const tails = new Map(tail === undefined ? [] : [['a', { tag: 'a', ...tail }]]);
-  const found = traces([tag], new Map([['a', c]]), tails, known)[0];
+  const found = traces([tag], new Map([['a', c]]), { tails, memories: new Map(), knownUntilUs: known })[0];
   if (found === undefined) throw new Error('no trace');
   return found;
 }
@@ -77,6 +78,31 @@ describe('a trace', () => {
   });
 });
 
+describe('a pen that is no recorded tag', () => {
+  const memory = { tag: 'a', t: [10, 20], v: [1, 2], q: [0, 0] };
+
+  it('is drawn from what came in while the page was open', () => {
+    const live = { ...NOTHING_LIVE, memories: new Map([['a', memory]]), knownUntilUs: 30 };
+    const [found] = traces([{ ...tag, recorded: [] }], new Map(), live);
+    expect([...(found?.columns.v ?? [])]).toEqual([1, 2]);
+    const recorded = { logger: 'l', archive: 'p', mode: 'on_change', interval_us: 0 };
+    const [kept] = traces([{ ...tag, recorded: [recorded] }], new Map(), live);
+    expect(kept?.columns.v.length).toBe(0);
+  });
+
+  it('says whether a formula or records made it, and from thinned samples', () => {
+    const pen = { ...FORMULA, logger: '' };
+    const c = curve([10], [1], [0]);
+    const thinned = { ...c, facts: { ...c.facts, reduced: true } };
+    const [made] = traces([tag], new Map([['a', thinned]]), NOTHING_LIVE, {}, { a: pen });
+    expect([made?.origin, made?.thinned]).toEqual(['formula', true]);
+    const [record] = traces([tag], new Map([['a', c]]), NOTHING_LIVE, {}, { a: { ...pen, logger: 'x' } });
+    expect([record?.origin, record?.thinned]).toEqual(['records', false]);
+  });
+});
+
+const FORMULA = { name: 'n', unit: '', low: 0, high: 1, formula: 'x', inputs: {}, column: 0 };
+
 describe('a scale', () => {
   const span = { startUs: 0, endUs: 100 };
 
@@ -97,10 +123,12 @@ describe('a scale', () => {
   });
 });
 
+const NOTHING_LIVE = { tails: new Map(), memories: new Map(), knownUntilUs: 0 };
+
 it('the short name leaves the line away', () => {
   expect(shortName(tag)).toBe('Press head pressure');
   const other = { ...tag, uid: 'b', name: 'Line 2 Press head pressure', equipment: 'Line 2/Press' };
-  const names = (chosen: Tag[]) => traces(chosen, new Map(), new Map(), 0).map((trace) => trace.name);
+  const names = (chosen: Tag[]) => traces(chosen, new Map(), NOTHING_LIVE).map((trace) => trace.name);
   expect(names([tag])).toEqual(['Press head pressure']);
   expect(names([tag, other])).toEqual(['Line 1 Press head pressure', 'Line 2 Press head pressure']);
 });

@@ -4,7 +4,9 @@ import type { Tag } from '../../api/client';
 import type { LiveSamples, LiveValue } from '../../api/live';
 import { appended, indexAt, isBad, type Columns, type ContactRow, type Pen } from '../../chart/curve';
 import type { Scalar } from '../../shared/lib/format';
-import type { PenLook } from './looks';
+import type { Looks, PenLook } from './looks';
+import type { MadePens } from './made';
+import type { LiveSnapshot } from './useLive';
 
 export interface Blank {
   startUs: number;
@@ -24,8 +26,14 @@ export interface Trace {
   heldUntilUs: number;
   blanks: Blank[];
   samples: number;
+  /** What it comes from; what is no tag has no figures and no files. */
+  origin: 'tag' | 'formula' | 'records';
+  /** Calculated from reduced inputs: an extreme between them may be missing. */
+  thinned: boolean;
   /** When its history begins, µs; 0: there is none. */
   recordedSinceUs: number;
+  /** The newest sample that is known of, µs. */
+  lastUs: number;
 }
 
 const NOTHING: Columns = { t: new Float64Array(), v: new Float64Array(), q: new Uint16Array() };
@@ -38,28 +46,44 @@ export function isContact(tag: Tag): boolean {
 export function traces(
   tags: readonly Tag[],
   curves: ReadonlyMap<string, Curve>,
-  tails: ReadonlyMap<string, LiveSamples>,
-  knownUntilUs: number,
+  live: Pick<LiveSnapshot, 'tails' | 'memories' | 'knownUntilUs'>,
+  looks: Looks = {},
+  made: MadePens = {},
 ): Trace[] {
+  const { tails, memories, knownUntilUs } = live;
   let number = 0;
-  const oneLine = new Set(tags.map(lineOf)).size === 1;
+  const oneLine = new Set(tags.map(lineOf).filter(Boolean)).size === 1;
   return tags.map((tag) => {
     const curve = curves.get(tag.uid);
     const contact = isContact(tag);
     if (!contact) number += 1;
-    const known = Math.max(Number(curve?.facts.known_until_us ?? 0), knownUntilUs);
+    const pen = made[tag.uid];
+    const kept = pen === undefined && tag.recorded.length > 0;
+    const until = Number(curve?.facts.known_until_us ?? 0);
+    const known = pen === undefined ? Math.max(until, knownUntilUs) : until;
+    const memory = pen === undefined ? memories.get(tag.uid) : undefined;
+    const { legend, decimals = tag.decimals } = looks[tag.uid] ?? {};
     return {
-      tag,
-      name: oneLine ? shortName(tag) : tag.name,
+      tag: { ...tag, decimals, stepped: curve?.facts.stepped ?? tag.stepped },
+      name: legend ?? (oneLine ? shortName(tag) : tag.name),
       number: contact ? 0 : number,
       contact,
-      columns: joined(curve, tails.get(tag.uid)),
+      origin: pen === undefined ? 'tag' : pen.logger === '' ? 'formula' : 'records',
+      thinned: pen !== undefined && (curve?.facts.reduced ?? false),
+      columns: kept || memory === undefined ? joined(curve, tails.get(tag.uid)) : remembered(curve, memory),
+      lastUs: Math.max(tails.get(tag.uid)?.t.at(-1) ?? 0, Number(curve?.facts.last_us ?? 0)),
       heldUntilUs: known,
       blanks: blanksOf(curve, known),
       samples: curve?.facts.samples ?? 0,
       recordedSinceUs: Number(curve?.facts.recorded_since_us ?? 0),
     };
   });
+}
+
+/** What is not recorded is drawn from what came in while the page was open. */
+function remembered(curve: Curve | undefined, { t, v, q }: LiveSamples): Columns {
+  const columns = { t: Float64Array.from(t), v: Float64Array.from(v), q: Uint16Array.from(q) };
+  return curve === undefined || curve.t.length === 0 ? columns : appended(curve, { t, v, q });
 }
 
 /** Live samples continue a curve only where it ended knowing all: behind its `known_until_us`. */
@@ -117,7 +141,10 @@ export function toPen(trace: Trace, scale: Scale, colour: string, dimmed: boolea
     number: trace.number,
     label: '',
     colour,
-    stepped: trace.tag.stepped || trace.tag.value_type !== 'float',
+    stepped: look.stepped ?? (trace.tag.stepped || trace.tag.value_type !== 'float'),
+    alpha: look.alpha ?? 1,
+    dash: look.dash ?? false,
+    axis: look.axis ?? 'left',
     columns: trace.columns,
     heldUntilUs: trace.heldUntilUs,
     low: scale.low,

@@ -1,6 +1,6 @@
 /** A trend as a picture: title, window, plot, and the pens with their values and scales. */
-import type { TimeChartProps } from '../../chart';
 import type { Tokens } from '../../shared/lib/tokens';
+import type { PlacedCharts } from './StripCell';
 
 export interface Legend {
   number: number;
@@ -21,23 +21,21 @@ const MARGIN = 16;
 const LINE = 18;
 const HEAD = 52;
 
-/** Draws the canvases of a plot below each other, with head and legend, onto one canvas. */
-function drawPicture(plots: readonly HTMLCanvasElement[], picture: Picture): HTMLCanvasElement {
+/** Draws the canvases of a plot where they lie in it, with head and legend, onto one canvas. */
+function drawPicture(host: HTMLElement, picture: Picture): HTMLCanvasElement {
   const ratio = window.devicePixelRatio;
-  const width = Math.max(...plots.map((plot) => plot.width / ratio), 400);
-  const plotHeight = plots.reduce((sum, plot) => sum + plot.height / ratio, 0);
-  const size = sizeOf(width, plotHeight, picture);
+  const box = host.getBoundingClientRect();
+  const size = sizeOf(box.width, box.height, picture);
   const canvas = document.createElement('canvas');
   canvas.width = size.width * ratio;
   canvas.height = size.height * ratio;
   const context = canvas.getContext('2d');
   if (context === null) throw new Error('The browser gives no canvas to draw on.');
   context.scale(ratio, ratio);
-  drawAround(context, picture, size, plotHeight);
-  let top = HEAD;
-  for (const plot of plots) {
-    context.drawImage(plot, MARGIN, top, plot.width / ratio, plot.height / ratio);
-    top += plot.height / ratio;
+  drawAround(context, picture, size, box.height);
+  for (const plot of host.querySelectorAll('canvas')) {
+    const { left, top, width, height } = plot.getBoundingClientRect();
+    context.drawImage(plot, MARGIN + left - box.left, HEAD + top - box.top, width, height);
   }
   return canvas;
 }
@@ -95,27 +93,39 @@ function save(blob: Blob, name: string): void {
   URL.revokeObjectURL(link.href);
 }
 
-/** Saves what a plot's canvases show as a picture. */
-export function takePicture(host: HTMLElement | null, picture: Picture): void {
-  const plots = [...(host?.querySelectorAll('canvas') ?? [])];
-  if (plots.length === 0) return;
-  drawPicture(plots, picture).toBlob((blob) => {
+/** Saves what a plot shows: its canvases as they are, or drawn anew as vectors, sharp at any size. */
+export async function takePicture(
+  kind: 'png' | 'svg',
+  host: HTMLElement | null,
+  placed: readonly PlacedCharts[],
+  picture: Picture,
+): Promise<void> {
+  if (host === null || placed.length === 0) return;
+  if (kind === 'svg') {
+    await takeVectors(host, placed, picture);
+    return;
+  }
+  drawPicture(host, picture).toBlob((blob) => {
     if (blob !== null) save(blob, 'trend.png');
   }, 'image/png');
 }
 
-/** Saves the same drawn anew as vectors (SVG): sharp at any size. */
-export async function takeVectors(strips: readonly TimeChartProps[], picture: Picture): Promise<void> {
-  if (strips.length === 0) return;
+async function takeVectors(
+  host: HTMLElement,
+  placed: readonly PlacedCharts[],
+  picture: Picture,
+): Promise<void> {
   const { drawStrip, vectorDrawing } = await import('../../chart/vector');
-  const plotHeight = strips.reduce((sum, one) => sum + one.height, 0);
-  const size = sizeOf(Math.max(...strips.map((one) => one.width)), plotHeight, picture);
+  const { width, height } = host.getBoundingClientRect();
+  const size = sizeOf(width, height, picture);
   const { context, text } = vectorDrawing(size.width, size.height);
-  drawAround(context, picture, size, plotHeight);
-  let top = HEAD;
-  for (const strip of strips) {
-    drawStrip(context, strip, MARGIN, top);
-    top += strip.height;
+  drawAround(context, picture, size, height);
+  for (const { left, top, charts } of placed) {
+    let below = HEAD + top;
+    for (const chart of charts) {
+      drawStrip(context, chart, MARGIN + left, below);
+      below += chart.height;
+    }
   }
   save(new Blob([text()], { type: 'image/svg+xml' }), 'trend.svg');
 }

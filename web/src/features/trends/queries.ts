@@ -1,7 +1,7 @@
 import { infiniteQueryOptions, keepPreviousData, queryOptions } from '@tanstack/react-query';
 import { client, unwrap, type Tag } from '../../api/client';
 import { ApiError } from '../../api/errors';
-import { fetchCurves, type CurvesRequest } from '../../api/curves';
+import { fetchCurves, fetchMade, type CurvesRequest, type MadeRequest } from '../../api/curves';
 import type { components } from '../../api/schema';
 import type { Span } from '../../shared/lib/time';
 
@@ -56,13 +56,29 @@ export const curvesQuery = (request: CurvesRequest | null) =>
     retryDelay: (count) => Math.min(250 * 2 ** count, 2_000),
   });
 
-export const readingsQuery = (tags: readonly string[], atUs: number | null) =>
+export const madeQuery = (request: MadeRequest | null) =>
   queryOptions({
-    queryKey: ['readings', atUs, ...tags],
+    queryKey: ['made', request],
+    queryFn: ({ signal }) => {
+      if (request === null) throw new Error('no window yet');
+      return fetchMade(request, signal);
+    },
+    enabled: request !== null,
+    placeholderData: keepPreviousData,
+    gcTime: 30_000,
+  });
+
+export const readingsQuery = (
+  tags: readonly string[],
+  atUs: number | null,
+  archive: readonly string[] = [],
+) =>
+  queryOptions({
+    queryKey: ['readings', atUs, tags, archive],
     queryFn: async ({ signal }) =>
       unwrap(
         await client.GET('/api/series/at', {
-          params: { query: { tag: [...tags], at: Math.round(atUs ?? 0) } },
+          params: { query: { tag: [...tags], at: Math.round(atUs ?? 0), archive: [...archive] } },
           signal,
         }),
       ),

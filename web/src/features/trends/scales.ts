@@ -88,3 +88,33 @@ export function liesIn(trace: Trace, scale: Scale, span: Span): 'inside' | 'part
   if (seen.high < scale.low || seen.low > scale.high) return 'outside';
   return seen.low < scale.low || seen.high > scale.high ? 'partly' : 'inside';
 }
+
+type Ends = Pick<Scale, 'low' | 'high' | 'log'>;
+
+/** A scale `factor` times as long around a place on it (0 at its lower end, 1 at its upper one). */
+export function stretchedScale({ low, high, log = false }: Ends, factor: number, around: number): Ends {
+  if (log) {
+    const ends = stretchedScale({ low: Math.log10(low), high: Math.log10(high) }, factor, around);
+    return { low: rounded(10 ** ends.low, 10 ** ends.low), high: rounded(10 ** ends.high, 10 ** ends.high) };
+  }
+  const length = high - low;
+  const fixed = low + around * length;
+  const ends = { low: fixed - around * length * factor, high: fixed + (1 - around) * length * factor };
+  return { low: rounded(ends.low, ends.high - ends.low), high: rounded(ends.high, ends.high - ends.low) };
+}
+
+/** A scale moved by a share of its length. */
+export function shiftedScale({ low, high, log = false }: Ends, share: number): Ends {
+  if (log) {
+    const factor = (high / low) ** share;
+    return { low: rounded(low * factor, low), high: rounded(high * factor, high) };
+  }
+  const by = (high - low) * share;
+  return { low: rounded(low + by, high - low), high: rounded(high + by, high - low) };
+}
+
+/** To three digits of a length: ends that one can read. */
+function rounded(value: number, length: number): number {
+  const step = 10 ** (Math.floor(Math.log10(Math.abs(length))) - 3);
+  return Number((Math.round(value / step) * step).toPrecision(12));
+}

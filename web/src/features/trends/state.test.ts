@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { HOUR, MINUTE, SECOND } from '../../shared/lib/time';
+import { ONE_STRIP } from './layout';
 import {
   DEFAULT_LENGTH_US,
   held,
@@ -17,6 +18,8 @@ import {
 const A = '00000000-0000-0000-0000-00000000000a';
 const B = '00000000-0000-0000-0000-00000000000b';
 
+const ZONES = { name: 'Spread', unit: '°C', low: 0, high: 5, formula: 'x - 1', logger: '', column: 0 };
+
 describe('the address of a trend', () => {
   it.each<TrendState>([
     {
@@ -30,6 +33,13 @@ describe('the address of a trend', () => {
       looks: { [A]: { low: 1, high: 2, lines: [1.5] } },
       ghostUs: 86_400 * SECOND,
       sheet: B,
+      strips: [
+        { ...ONE_STRIP, title: 'Air', pens: [A] },
+        { ...ONE_STRIP, beside: true },
+      ],
+      made: { [B]: { ...ZONES, inputs: { x: A } } },
+      refresh: { everyUs: 60 * SECOND },
+      allow: ['time'],
     },
     {
       tags: null,
@@ -42,6 +52,10 @@ describe('the address of a trend', () => {
       looks: {},
       ghostUs: 0,
       sheet: null,
+      strips: [],
+      made: {},
+      refresh: { tag: A },
+      allow: [],
     },
     {
       tags: [],
@@ -54,6 +68,10 @@ describe('the address of a trend', () => {
       looks: {},
       ghostUs: 0,
       sheet: null,
+      strips: [],
+      made: {},
+      refresh: null,
+      allow: null,
     },
   ])('gives back what was put in', (state) => {
     expect(parseState(stateParams(state))).toEqual({

@@ -8,6 +8,8 @@ import {
   SECOND,
   type Span,
 } from '../../shared/lib/time';
+import { parseStrips, stripsText, type OwnWindow, type Strip } from './layout';
+import { madeText, parseMade, type MadePens } from './made';
 import { looksText, parseLooks, type Looks } from './looks';
 
 export type TrendWindow =
@@ -28,7 +30,20 @@ export interface TrendState {
   ghostUs: number;
   /** The sheet that was opened. */
   sheet: string | null;
+  /** None: one strip shows everything. */
+  strips: Strip[];
+  /** Pens that are no tags, by uids of their own among `tags`. */
+  made: MadePens;
+  /** When a live window moves: all the time, every so often, or when a tag becomes true or changes. */
+  refresh: Refresh | null;
+  /** A link to look at only: what may be done beside looking. null: everything. */
+  allow: readonly Allowed[] | null;
 }
+
+export type Refresh = { everyUs: number } | { tag: string };
+
+export const ALLOWED = ['time', 'files'] as const;
+export type Allowed = (typeof ALLOWED)[number];
 
 /** The tags' own ranges; fitted to what is visible; each on its own range, the axis from 0 to 100 %. */
 export const SCALES = ['own', 'fit', 'percent'] as const;
@@ -56,6 +71,19 @@ function windowOf(params: URLSearchParams): TrendWindow {
   return { mode: 'live', lengthUs: usable ? length : DEFAULT_LENGTH_US };
 }
 
+function refreshOf(text: string | null): Refresh | null {
+  if (text === null) return null;
+  if (UID.test(text)) return { tag: text };
+  const everyUs = parseDuration(text);
+  return everyUs === null || everyUs < SECOND ? null : { everyUs };
+}
+
+function allowedOf(text: string | null): readonly Allowed[] | null {
+  if (text === null) return null;
+  const words = text.split(',');
+  return ALLOWED.filter((one) => words.includes(one));
+}
+
 /** The state in an address; what is missing or unusable takes its default. */
 export function parseState(params: URLSearchParams): TrendState {
   return {
@@ -69,6 +97,10 @@ export function parseState(params: URLSearchParams): TrendState {
     looks: parseLooks(params.get('look')),
     ghostUs: parseDuration(params.get('ghost') ?? '') ?? 0,
     sheet: uids(params.get('sheet'))?.[0] ?? null,
+    strips: parseStrips(params.get('strips')),
+    made: parseMade(params.get('made')),
+    refresh: refreshOf(params.get('refresh')),
+    allow: allowedOf(params.get('only')),
   };
 }
 
@@ -91,6 +123,15 @@ export function stateParams(state: TrendState): URLSearchParams {
   if (look !== null) params.set('look', look);
   if (state.ghostUs > 0) params.set('ghost', durationText(state.ghostUs));
   if (state.sheet !== null) params.set('sheet', state.sheet);
+  const strips = stripsText(state.strips);
+  if (strips !== null) params.set('strips', strips);
+  const made = madeText(state.made);
+  if (made !== null) params.set('made', made);
+  const { refresh } = state;
+  if (refresh !== null) {
+    params.set('refresh', 'tag' in refresh ? refresh.tag : durationText(refresh.everyUs));
+  }
+  if (state.allow !== null) params.set('only', state.allow.join(','));
   return params;
 }
 
@@ -124,7 +165,23 @@ export function zoomed(span: Span, factor: number, aroundUs: number): TrendWindo
 
 /** What a sheet keeps: all but the sheet itself. */
 export function viewText(state: TrendState): string {
-  return stateParams({ ...state, sheet: null }).toString();
+  return stateParams({ ...state, sheet: null, allow: null }).toString();
+}
+
+/** The query of a link to look at this view only. */
+export function viewOnlyText(state: TrendState, allow: readonly Allowed[]): string {
+  return stateParams({ ...state, sheet: null, allow }).toString();
+}
+
+/** A window of a strip of its own as a window. */
+export function windowOfStrip({ lengthUs, endUs }: OwnWindow): TrendWindow {
+  return endUs === null ? { mode: 'live', lengthUs } : { mode: 'hold', startUs: endUs - lengthUs, endUs };
+}
+
+/** A span as the window of a strip, kept inside what can be asked for. */
+export function stripWindow(span: Span): OwnWindow {
+  const window = held(span.startUs, span.endUs);
+  return { lengthUs: lengthOf(window), endUs: spanOf(window, 0).endUs };
 }
 
 /** The stretch between both cursors, or the whole window. */

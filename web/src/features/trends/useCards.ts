@@ -3,6 +3,7 @@ import { useEffect, useMemo, useState } from 'react';
 import type { Reading } from '../../api/client';
 import { isBad, isUncertain } from '../../chart/curve';
 import { lengthText, SECOND, type Span } from '../../shared/lib/time';
+import { archivesOf, type Looks } from './looks';
 import { drawnAt, type Trace } from './model';
 import type { PenCard } from './PenCards';
 import { readingsQuery } from './queries';
@@ -15,6 +16,7 @@ interface Parts {
   span: Span;
   cursorUs: number | null;
   live: LiveSnapshot;
+  looks: Looks;
 }
 
 const REST_MS = 250;
@@ -22,16 +24,21 @@ const OLD_US = 10 * SECOND;
 
 /** The cards' facts: the live value, or the one at the cursor; at rest the server's own reading. */
 export function useCards(parts: Parts): PenCard[] {
-  const { styled, selected, span, cursorUs, live } = parts;
+  const { styled, selected, span, cursorUs, live, looks } = parts;
   const restUs = useRest(cursorUs);
-  const uids = useMemo(() => styled.map(({ trace }) => trace.tag.uid), [styled]);
-  const { data } = useQuery(readingsQuery(uids, restUs));
+  const uids = useMemo(
+    () => styled.filter(({ trace }) => trace.origin === 'tag').map(({ trace }) => trace.tag.uid),
+    [styled],
+  );
+  const { data } = useQuery(readingsQuery(uids, restUs, archivesOf(looks, uids)));
   const readings = new Map(restUs === cursorUs ? data?.map((reading) => [reading.tag, reading]) : []);
   return styled.map((one) => ({
     ...one,
     selected: selected === one.trace.tag.uid,
     ...(cursorUs === null
-      ? liveFacts(one.trace, live, span)
+      ? one.trace.origin === 'tag'
+        ? liveFacts(one.trace, live, span)
+        : madeFacts(one.trace, span)
       : cursorFacts(one.trace, cursorUs, readings.get(one.trace.tag.uid))),
   }));
 }
@@ -53,6 +60,12 @@ function liveFacts(trace: Trace, live: LiveSnapshot, span: Span): Facts {
     return { value: found.v, note: `${lengthText(behind)} old`, bad: true };
   }
   return { value: found.v, note: isUncertain(found.q) ? 'uncertain' : 'now', bad: false };
+}
+
+/** What is no tag has no live value: the newest that was made. */
+function madeFacts(trace: Trace, span: Span): Facts {
+  const value = drawnAt(trace, Math.min(span.endUs, trace.heldUntilUs));
+  return { value, note: value === null ? 'no value' : 'newest', bad: value === null };
 }
 
 function cursorFacts(trace: Trace, cursorUs: number, reading: Reading | undefined): Facts {

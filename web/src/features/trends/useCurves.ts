@@ -16,20 +16,23 @@ export interface Curves {
 
 /** A live window is read anew when it has moved by this share of its length. */
 const MOVED_SHARE = 0.2;
-const SETTLE_MS = 80;
+const SETTLE_MS = 40;
+
+export interface CurvesWish {
+  tags: readonly string[];
+  archives: readonly string[];
+  window: TrendWindow;
+  span: Span;
+  width: number;
+  resyncs: number;
+}
 
 /** The curves of a window; a live one is read now and then, samples arrive in between by the live link. */
-export function useCurves(
-  tags: readonly string[],
-  window: TrendWindow,
-  span: Span,
-  width: number,
-  resyncs: number,
-): Curves {
-  const request = useRequest(tags, window, span, width, resyncs);
-  const { data, status, error, isPlaceholderData } = useQuery(curvesQuery(request));
+export function useCurves(wish: CurvesWish): Curves {
+  const { data, status, error, isPlaceholderData } = useQuery(curvesQuery(useRequest(wish)));
   const curves = useMemo(() => new Map(data?.map((curve) => [curve.facts.tag, curve])), [data]);
-  return { curves, status, stale: isPlaceholderData, error: error === null ? '' : errorText(error) };
+  const state = wish.tags.length === 0 ? 'success' : status;
+  return { curves, status: state, stale: isPlaceholderData, error: error === null ? '' : errorText(error) };
 }
 
 interface Made {
@@ -37,17 +40,11 @@ interface Made {
   request: CurvesRequest;
 }
 
-function useRequest(
-  tags: readonly string[],
-  window: TrendWindow,
-  span: Span,
-  width: number,
-  resyncs: number,
-): CurvesRequest | null {
+function useRequest({ tags, archives, window, span, width, resyncs }: CurvesWish): CurvesRequest | null {
   const [made, setMade] = useState<Made | null>(null);
   const length = span.endUs - span.startUs;
   const where = window.mode === 'hold' ? `${span.startUs}+${length}` : `live ${length}`;
-  const key = [where, width, resyncs, ...tags].join();
+  const key = [where, width, resyncs, ...tags, ...archives].join();
   const moved = made !== null && span.endUs - made.request.endUs > Math.max(length * MOVED_SHARE, 5 * SECOND);
   const usable = width > 0 && tags.length > 0;
   const due = usable && (made?.key !== key || (window.mode === 'live' && moved));
@@ -55,7 +52,7 @@ function useRequest(
   useEffect(() => {
     if (!due) return undefined;
     const [startUs, endUs] = [Math.floor(span.startUs), Math.ceil(span.endUs)];
-    const request = { tags: [...tags], startUs, endUs, width, resyncs };
+    const request = { tags: [...tags], archives: [...archives], startUs, endUs, width, resyncs };
     const timer = globalThis.setTimeout(() => setMade({ key, request }), made === null ? 0 : SETTLE_MS);
     return () => globalThis.clearTimeout(timer);
     // The span of a live window moves all the time; `due` says when that matters.

@@ -3,13 +3,21 @@ import { useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import type { Pen } from '../../chart';
 import type { Span } from '../../shared/lib/time';
+import type { MadePens } from './made';
 import { toGhost } from './model';
 import { curvesQuery } from './queries';
 
 /** A live window moves: what lay beside it is read for a stretch in steps, a bit longer than the window. */
 const STEPS = 20;
 
-export function useGhosts(pens: readonly Pen[], span: Span, width: number, byUs: number): Pen[] {
+export function useGhosts(
+  all: readonly Pen[],
+  made: MadePens,
+  span: Span,
+  width: number,
+  byUs: number,
+): Pen[] {
+  const pens = useMemo(() => all.filter((pen) => made[pen.id] === undefined), [all, made]);
   const length = span.endUs - span.startUs;
   const step = length / STEPS;
   const startUs = Math.floor(span.startUs / step) * step - byUs;

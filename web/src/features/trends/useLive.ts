@@ -7,6 +7,8 @@ export interface LiveSnapshot {
   values: ReadonlyMap<string, LiveValue>;
   /** Samples since the page follows, by tag; pruned to the newest. */
   tails: ReadonlyMap<string, LiveSamples>;
+  /** Values that changed while the page is open, by tag: all there is of what is not recorded. */
+  memories: ReadonlyMap<string, LiveSamples>;
   knownUntilUs: number;
   /** How often samples were missed for good: curves must be read anew. */
   resyncs: number;
@@ -18,6 +20,7 @@ const EMPTY: LiveSnapshot = {
   databaseUp: true,
   values: new Map(),
   tails: new Map(),
+  memories: new Map(),
   knownUntilUs: 0,
   resyncs: 0,
 };
@@ -25,6 +28,7 @@ const EMPTY: LiveSnapshot = {
 /** What arrives over the live link, as a store for React. */
 class LiveFeed {
   private snapshot: LiveSnapshot = EMPTY;
+  private remembered: ReadonlySet<string> = new Set();
   private readonly watchers = new Set<() => void>();
 
   readonly subscribe = (watcher: () => void): (() => void) => {
@@ -39,11 +43,26 @@ class LiveFeed {
     return openLive(tags, {
       onLink: (link) => this.set({ link }),
       onDatabase: (databaseUp) => this.set({ databaseUp }),
-      onValues: (values) => this.set({ values: new Map([...this.snapshot.values, ...values]) }),
+      onValues: (values) =>
+        this.set({
+          values: new Map([...this.snapshot.values, ...values]),
+          memories: withSamples(this.snapshot.memories, this.newerOf(values)),
+        }),
       onSamples: (samples, knownUntilUs) =>
         this.set({ tails: withSamples(this.snapshot.tails, samples), knownUntilUs }),
       onResync: () => this.set({ tails: new Map(), resyncs: this.snapshot.resyncs + 1 }),
     });
+  }
+
+  /** Of these tags the values that come in are kept: nobody records them. */
+  remember(tags: readonly string[]): void {
+    this.remembered = new Set(tags);
+  }
+
+  private newerOf(values: ReadonlyMap<string, LiveValue>): LiveSamples[] {
+    return [...values]
+      .filter(([tag, { tUs }]) => this.remembered.has(tag) && tUs > (this.snapshot.values.get(tag)?.tUs ?? 0))
+      .map(([tag, { tUs, v, q }]) => ({ tag, t: [tUs], v: [v === null ? NaN : Number(v)], q: [q] }));
   }
 
   private set(change: Partial<LiveSnapshot>): void {
@@ -52,11 +71,12 @@ class LiveFeed {
   }
 }
 
-/** Follows these tags live. */
-export function useLive(tags: readonly string[]): LiveSnapshot {
+/** Follows these tags live; keeps the values of those that nobody records. */
+export function useLive(tags: readonly string[], unrecorded: readonly string[]): LiveSnapshot {
   const key = tags.join(',');
   const feed = useMemo(() => (key === '' ? null : new LiveFeed()), [key]);
   useEffect(() => feed?.open(key.split(',')), [feed, key]);
+  useEffect(() => feed?.remember(unrecorded), [feed, unrecorded]);
   return useSyncExternalStore(feed?.subscribe ?? never, feed?.get ?? nothing);
 }
 
@@ -72,6 +92,7 @@ function withSamples(
   tails: ReadonlyMap<string, LiveSamples>,
   samples: readonly LiveSamples[],
 ): ReadonlyMap<string, LiveSamples> {
+  if (samples.length === 0) return tails;
   const next = new Map(tails);
   for (const { tag, t, v, q } of samples) {
     const old = next.get(tag);

@@ -1,12 +1,11 @@
 /** What is drawn of the traces. It does not change while only the cursor moves: then nothing is drawn anew. */
 import { useMemo } from 'react';
-import type { ContactRow, Pen, TimeChartProps } from '../../chart';
+import type { ContactRow, Pen } from '../../chart';
 import type { Span } from '../../shared/lib/time';
 import { penColour, type Tokens } from '../../shared/lib/tokens';
 import { toContact, toGuides, toPen, type Scale, type Trace } from './model';
 import { liesIn, scaleOf } from './scales';
 import type { TrendState } from './state';
-import { stripsOf, type StripParts } from './strips';
 import type { Unseen } from './TrendView';
 
 /** A trace with what it is drawn by; contacts have no scale. */
@@ -22,7 +21,6 @@ export interface Pens {
   pens: readonly Pen[];
   guides: readonly Pen[];
   contacts: readonly ContactRow[];
-  selected: Pen | undefined;
   unseen: Unseen;
 }
 
@@ -58,7 +56,6 @@ export function usePens({ known, others, state, span, tokens }: Parts): Pens {
       pens,
       guides: pens.flatMap((pen) => toGuides(pen, looks[pen.id], others)),
       contacts: shown.filter((one) => one.scale === null).map((one) => toContact(one.trace)),
-      selected: pens.find((pen) => pen.id === selected) ?? pens[0],
       unseen: unseenOf(shown, span),
     };
   }, [known, others, scales, looks, hidden, selected, span, tokens]);
@@ -73,13 +70,4 @@ function unseenOf(shown: readonly Styled[], span: Span): Unseen {
       scale?.staleUs === undefined ? [] : [{ name: trace.name, sinceUs: scale.staleUs }],
     ),
   };
-}
-
-/** The strips, the same objects as long as they show the same. */
-export function useStrips(parts: StripParts): readonly TimeChartProps[] {
-  const { pens, contacts, selected, scales, span, zone, size, tokens } = parts;
-  return useMemo(
-    () => stripsOf({ pens, contacts, selected, scales, span, zone, size, tokens }),
-    [pens, contacts, selected, scales, span, zone, size, tokens],
-  );
 }

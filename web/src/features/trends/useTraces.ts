@@ -1,40 +1,93 @@
 /** What is known of the tags of a trend: history, live samples, and the tags that scales and guide lines need. */
 import { useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
+import type { Tag } from '../../api/client';
 import { tagNamesQuery } from '../../api/queries';
 import type { Span } from '../../shared/lib/time';
-import { helpersOf } from './looks';
+import { archivesOf, helpersOf, type Looks } from './looks';
+import { asTag, type MadePens } from './made';
 import { traces, type Trace } from './model';
-import type { TrendState } from './state';
+import type { TrendState, TrendWindow } from './state';
 import { useCurves, type Curves } from './useCurves';
 import { useLive, type LiveSnapshot } from './useLive';
+import { useMade } from './useMade';
+
+/** The tags of a trend, followed live. */
+export interface Followed {
+  /** Uids of the pens, in their order. */
+  uids: readonly string[];
+  /** Uids that only scales and guide lines need. */
+  helpers: readonly string[];
+  tags: readonly Tag[];
+  live: LiveSnapshot;
+  looks: Looks;
+  made: MadePens;
+  /** Uids of the pens that are tags. */
+  real: readonly string[];
+  error: Error | null;
+}
+
+export function useFollowed({ looks, refresh, made }: TrendState, uids: readonly string[]): Followed {
+  const trigger = refresh !== null && 'tag' in refresh ? refresh.tag : null;
+  const helpers = useMemo(() => {
+    const found = helpersOf(looks, uids);
+    return trigger === null || [...uids, ...found].includes(trigger) ? found : [...found, trigger];
+  }, [looks, uids, trigger]);
+  const real = useMemo(
+    () => [...uids.filter((uid) => made[uid] === undefined), ...helpers],
+    [uids, helpers, made],
+  );
+  const { data = NONE, error } = useQuery(tagNamesQuery(real));
+  const unrecorded = useMemo(
+    () => data.filter((tag) => tag.recorded.length === 0).map((tag) => tag.uid),
+    [data],
+  );
+  const live = useLive(real, unrecorded);
+  const tags = useMemo(() => {
+    const known = new Map(data.map((tag) => [tag.uid, tag]));
+    return [...uids, ...helpers].flatMap((uid) => {
+      const pen = made[uid];
+      return (pen === undefined ? known.get(uid) : asTag(uid, pen)) ?? [];
+    });
+  }, [data, uids, helpers, made]);
+  const own = useMemo(() => uids.filter((uid) => made[uid] === undefined), [uids, made]);
+  return useMemo(
+    () => ({ uids, helpers, tags, live, looks, made, real: own, error }),
+    [uids, helpers, tags, live, looks, made, own, error],
+  );
+}
+
+const NONE: readonly Tag[] = [];
 
 export interface Traces {
   /** The pens, in their order. */
   known: readonly Trace[];
   /** All by uid. */
   others: ReadonlyMap<string, Trace>;
-  live: LiveSnapshot;
   curves: Curves;
-  tagsError: Error | null;
 }
 
-export function useTraces(state: TrendState, uids: readonly string[], span: Span, width: number): Traces {
-  const helpers = useMemo(() => helpersOf(state.looks, uids), [state.looks, uids]);
-  const all = useMemo(() => [...uids, ...helpers], [uids, helpers]);
-  const { data: tags, error: tagsError } = useQuery(tagNamesQuery(all));
-  const live = useLive(all);
-  const found = useCurves(all, state.window, span, width, live.resyncs);
-  const { curves } = found;
-  const { tails, knownUntilUs } = live;
+/** What they were in a window, drawn so many pixels wide. */
+export function useTraces(followed: Followed, window: TrendWindow, span: Span, width: number): Traces {
+  const { uids, helpers, tags, live, looks, made } = followed;
+  const real = useMemo(
+    () => [...uids.filter((uid) => made[uid] === undefined), ...helpers],
+    [uids, helpers, made],
+  );
+  const archives = useMemo(() => archivesOf(looks, real), [looks, real]);
+  const found = useCurves({ tags: real, archives, window, span, width, resyncs: live.resyncs });
+  const calculated = useMade(made, uids, span, width);
+  const curves = useMemo(() => new Map([...found.curves, ...calculated]), [found.curves, calculated]);
+  const { tails, memories, knownUntilUs } = live;
+  const tail = useMemo(() => ({ tails, memories, knownUntilUs }), [tails, memories, knownUntilUs]);
   const known = useMemo(() => {
-    const pens = (tags ?? []).filter((tag) => uids.includes(tag.uid));
-    return traces(pens, curves, tails, knownUntilUs);
-  }, [tags, uids, curves, tails, knownUntilUs]);
+    const pens = tags.filter((tag) => uids.includes(tag.uid));
+    return traces(pens, curves, tail, looks, made);
+  }, [tags, uids, curves, tail, looks, made]);
   const others = useMemo(() => {
-    const beside = (tags ?? []).filter((tag) => helpers.includes(tag.uid));
-    const both = [...known, ...traces(beside, curves, tails, knownUntilUs)];
+    const beside = tags.filter((tag) => helpers.includes(tag.uid));
+    const both = [...known, ...traces(beside, curves, tail)];
     return new Map(both.map((trace) => [trace.tag.uid, trace]));
-  }, [tags, helpers, known, curves, tails, knownUntilUs]);
-  return { known, others, live, curves: found, tagsError };
+  }, [tags, helpers, known, curves, tail]);
+  return { known, others, curves: found };
 }

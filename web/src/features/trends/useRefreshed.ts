@@ -1,0 +1,28 @@
+import { useState } from 'react';
+import type { Scalar } from '../../shared/lib/format';
+import type { Refresh } from './state';
+import type { LiveSnapshot } from './useLive';
+
+/** The moment that a live window ends with: now, or the last time it was due to move. */
+export function useRefreshed(nowUs: number, refresh: Refresh | null, live: LiveSnapshot): number {
+  const [heldUs, setHeldUs] = useState(nowUs);
+  const [seen, setSeen] = useState<Scalar | undefined>(undefined);
+  if (refresh === null) return nowUs;
+  if ('everyUs' in refresh) {
+    const due = Math.floor(nowUs / refresh.everyUs) !== Math.floor(heldUs / refresh.everyUs);
+    if (due) setHeldUs(nowUs);
+    return due ? nowUs : heldUs;
+  }
+  const value = live.values.get(refresh.tag)?.v;
+  if (value === seen) return heldUs;
+  setSeen(value);
+  if (!fires(seen, value)) return heldUs;
+  setHeldUs(nowUs);
+  return nowUs;
+}
+
+/** A contact fires when it closes, anything else when it changes; the first value known does neither. */
+export function fires(before: Scalar | undefined, now: Scalar | undefined): boolean {
+  if (before == null || now == null) return false;
+  return typeof now === 'boolean' ? now && !before : now !== before;
+}

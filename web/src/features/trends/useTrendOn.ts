@@ -1,0 +1,115 @@
+/** What can be done with a trend: the same functions at each render. */
+import { useRef, type RefObject } from 'react';
+import { momentText, type Span } from '../../shared/lib/time';
+import type { Tokens } from '../../shared/lib/tokens';
+import { useHandlers } from '../../shared/lib/useHandlers';
+import type { HeadActions } from './headProps';
+import { changed, editable, withPen, type Strip } from './layout';
+import { withLook } from './looks';
+import type { Trace } from './model';
+import { titleOf, toFirst, toLast } from './pageFacts';
+import { takePicture, type Legend } from './picture';
+import { held, lengthOf, rangeOf, SCALES, zoomed, type Scales, type TrendState } from './state';
+import type { PlacedCharts } from './StripCell';
+import type { DrawerPanel } from './TrendDrawer';
+import type { TrendActions } from './useTrendState';
+
+interface Parts {
+  state: TrendState;
+  actions: TrendActions;
+  span: Span;
+  panel: DrawerPanel;
+  setPanel: (panel: DrawerPanel) => void;
+  figuresOpen: boolean;
+  setFiguresOpen: (open: boolean) => void;
+  known: readonly Trace[];
+  uids: readonly string[];
+  zone: string;
+  tokens: Tokens;
+  plotHost: HTMLElement | null;
+  /** Where the pointer is, as last heard. */
+  pointerUs: RefObject<number | null>;
+  legend: readonly Legend[];
+}
+
+export type TrendOn = HeadActions &
+  Readonly<{
+    onMode: () => void;
+    onSelect: (uid: string) => void;
+    onFit: () => void;
+    onClose: () => void;
+    onMark: (name: 'a' | 'b') => void;
+    onPan: (to: Span) => void;
+    onWheel: (factor: number, at: number) => void;
+    onScale: (uid: string, low: number, high: number) => void;
+    onDropTag: (uid: string, place: number) => void;
+    onStrip: (place: number, change: Partial<Strip>) => void;
+    onPlaced: (place: number, placed: PlacedCharts | null) => void;
+  }>;
+
+export function useTrendOn(parts: Parts): TrendOn {
+  const { state, actions, span, panel, setPanel, figuresOpen, setFiguresOpen, known, uids, zone } = parts;
+  const { tokens, plotHost, pointerUs, legend } = parts;
+  const { window: shown } = state;
+  const isLive = shown.mode === 'live';
+  const charts = useRef(new Map<number, PlacedCharts>());
+  const toggled = (wanted: DrawerPanel): void => setPanel(panel === wanted ? 'pens' : wanted);
+  return useHandlers({
+    onAdd: () => setPanel('picker'),
+    onScales: () => actions.change({ scales: nextOf(state.scales) }),
+    onFigures: () => setFiguresOpen(!figuresOpen),
+    onStrips: () => toggled('strips'),
+    onSheets: () => toggled('sheets'),
+    onNotes: () => toggled('notes'),
+    onKeys: () => toggled('keys'),
+    onUndo: actions.undo,
+    onSpan: (to: Span) => actions.setWindow(held(to.startUs, to.endUs)),
+    onGhost: (ghostUs: number) => actions.change({ ghostUs }),
+    onFirst: () => actions.setWindow(held(...toFirst(known, span))),
+    onLast: () => actions.setWindow(held(...toLast(known, span))),
+    onRefresh: (refresh: TrendState['refresh']) => actions.change({ refresh }),
+    spanNow: () => span,
+    rangeNow: () => rangeOf(state, span),
+    onPicture: (kind: 'png' | 'svg') => {
+      const shownWindow = `${momentText(span.startUs, zone)} to ${momentText(span.endUs, zone)} (${zone})`;
+      return takePicture(kind, plotHost, [...charts.current.values()], {
+        ...{ title: titleOf(known), window: shownWindow, legend, tokens },
+      });
+    },
+    onMode: () => {
+      const next = isLive ? held(span.startUs, span.endUs) : null;
+      actions.setWindow(next ?? { mode: 'live', lengthUs: lengthOf(shown) });
+    },
+    onSelect: (uid: string) => actions.change({ selected: state.selected === uid ? null : uid }),
+    onFit: () => actions.change({ scales: state.scales === 'fit' ? 'own' : 'fit' }),
+    onClose: () => setPanel('pens'),
+    onMark: (name: 'a' | 'b') => actions.change({ [name]: markAt(state[name], pointerUs.current, span) }),
+    onPan: (to: Span) => actions.change({ window: held(to.startUs, to.endUs) }),
+    onWheel: (factor: number, at: number) => actions.change({ window: zoomed(span, factor, at) }),
+    onScale: (uid: string, low: number, high: number) => {
+      const ends = { low, high, lowTag: undefined, highTag: undefined };
+      actions.change((now) => ({ looks: withLook(now.looks, uid, ends) }));
+    },
+    onDropTag: (uid: string, place: number) => {
+      if (!uids.includes(uid)) actions.toggleTag(uid);
+      actions.change((now) => ({ strips: withPen(now.strips, place, uid, true) }));
+    },
+    onStrip: (place: number, change: Partial<Strip>) =>
+      actions.change((now) => ({ strips: changed(editable(now.strips), place, change) })),
+    onPlaced: (place: number, placed: PlacedCharts | null) => {
+      if (placed === null) charts.current.delete(place);
+      else charts.current.set(place, placed);
+    },
+  });
+}
+
+/** A cursor put at the pointer, or at the middle; where it stood already it is taken away. */
+function markAt(before: number | null, cursorUs: number | null, span: Span): number | null {
+  const atUs = cursorUs ?? (span.startUs + span.endUs) / 2;
+  const near = (span.endUs - span.startUs) / 400;
+  return before !== null && Math.abs(before - atUs) < near ? null : Math.round(atUs);
+}
+
+function nextOf(scales: Scales): Scales {
+  return SCALES[(SCALES.indexOf(scales) + 1) % SCALES.length] ?? 'own';
+}
