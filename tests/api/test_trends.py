@@ -10,7 +10,9 @@ import pyarrow.parquet as papq
 import pytest
 from openpyxl import load_workbook
 
+from cronaca.core.errors import NotFound
 from cronaca.core.model import SECOND
+from cronaca.store import sheets
 from tests.api.conftest import Plant
 from tests.api.setup_support import Api, Json
 from tests.support.builders import NOW
@@ -34,6 +36,55 @@ class TestSheets:
         api.ok("POST", "/sheets", {"name": "Drying", "folder": "Line 2", "view": ""})
         assert api.field("POST", "/sheets", {"name": " ", "view": ""}) == "name"
         assert api.field("POST", "/sheets", {"name": "x", "view": "y" * 9000}) == "view"
+
+    def test_an_own_sheet_is_seen_by_its_person_alone(self, plant: Plant) -> None:
+        api = Api(plant.client)
+        made = api.ok("POST", "/sheets", {"name": "Drying", "view": "tags=a", "own": True})
+        assert made["own"]
+        api.ok("POST", "/sheets", {"name": "Drying", "view": "tags=b"})
+        assert api.field("POST", "/sheets", {"name": "Drying", "view": "", "own": True}) == "name"
+        assert [one["own"] for one in api.ok("GET", "/sheets")] == [True, False]
+        with plant.store.snapshot() as tx:
+            assert [one.view for one in sheets.list_sheets(tx, "Somebody else")] == ["tags=b"]
+            with pytest.raises(NotFound):
+                sheets.get_sheet(tx, made["uid"], "Somebody else")
+
+
+class TestMadePens:
+    """The temperature is a tenth of the second; 100 s of it are Bad (see the plant)."""
+
+    def ask(self, plant: Plant, **pen: object) -> dict[str, object]:
+        return {
+            "pens": [{"id": PEN, **pen}],
+            "start_us": str(NOW),
+            "end_us": str(NOW + 1000 * SECOND),
+            "width": 8000,
+        }
+
+    def test_a_formula_is_drawn_with_the_reasons_of_its_inputs(self, plant: Plant) -> None:
+        inputs = {"t": plant.tags["temperature"].uid}
+        wanted = self.ask(plant, formula="2 * t", inputs=inputs)
+        (series,) = Api(plant.client).ok("POST", "/series/made", wanted)["series"]
+        assert (series["tag"], series["stepped"], series["reduced"]) == (PEN, False, False)
+        assert [series["v"][i] for i in (0, 10, 499, 550, 999)] == pytest.approx([0, 2, 99.8, None, 199.8])
+        assert {gap["reason"] for gap in series["gaps"]} == {"bad_values"}
+        assert series["last_us"] == str(NOW + 999 * SECOND)
+
+    def test_what_is_wrong_is_named(self, plant: Plant) -> None:
+        api = Api(plant.client)
+        assert api.field("POST", "/series/made", self.ask(plant, formula="2 *")) == "formula"
+        assert api.field("POST", "/series/made", self.ask(plant, formula="2 * x")) == "inputs"
+        api.refused("POST", "/series/made", self.ask(plant, logger=PEN), 404)
+
+    def test_a_curve_is_read_from_the_archive_that_is_chosen(self, plant: Plant) -> None:
+        api, uid = Api(plant.client), plant.tags["temperature"].uid
+        span = f"tag={uid}&start={NOW}&end={NOW + 1000 * SECOND}"
+        (whole,) = api.ok("GET", f"/series/curves?{span}&archive={uid}:Process values")["series"]
+        assert whole["samples"] == 1000
+        assert api.field("GET", f"/series/curves?{span}&archive={uid}:Elsewhere") == "archive"
+
+
+PEN = "33333333-3333-3333-3333-333333333333"
 
 
 class TestNotes:

@@ -33,9 +33,9 @@ from cronaca.recorder.loggers import Place
 from cronaca.recorder.queue import SampleQueue
 from cronaca.recorder.records import BY_PERSON, RecordLogger
 from cronaca.recorder.spool import Entry, Spool, WhenFull
-from cronaca.store import Store, records, setup
+from cronaca.store import Store, records
 from cronaca.store.sink import StoreSink
-from tests.support.builders import NOW, a_flush, a_tag, plant_with
+from tests.support.builders import NOW, a_flush, a_record_logger, a_tag, plant_with
 from tests.support.fakes import FakeDriver, FakeSink, always
 
 LOT = a_tag("lot", ValueType.INTEGER, tag_id=1, scan_us=SECOND // 10)
@@ -204,15 +204,7 @@ class TestStore:
         keys = plant_with(store, [LOT, MOISTURE, NUMBER])
         numbers = {name: key.tag_id for name, key in keys.items()}
         members = (numbers["lot"], numbers["moisture"])
-        with store.transaction() as tx:
-            archive = setup.add_archive(tx, "a" * 36, "Lots")
-            made = Logger(
-                0, "l" * 36, "lots", archive, LoggerMode.ON_TRIGGER, 0, members,
-                trigger=TriggerWish(numbers["lot"], Edge.CHANGE),
-                columns=((numbers["moisture"], "Final moisture"),),
-            )  # fmt: skip
-            logger_id = setup.add_logger(tx, made, NOW)
-        records.ensure_tables(store)
+        logger_id = a_record_logger(store, members, ((numbers["moisture"], "Final moisture"),))
         records.ensure_tables(store)
         sink = StoreSink(store)
         epoch = sink.open_epoch("t", NOW)

@@ -10,10 +10,10 @@ import numpy as np
 
 from cronaca.core.codec import Batch
 from cronaca.core.codec.batch import HistoryKey
-from cronaca.core.model import SECOND, Gap, Logger, LoggerMode, Series, Tag, ValueType
+from cronaca.core.model import SECOND, Edge, Gap, Logger, LoggerMode, Series, Tag, TriggerWish, ValueType
 from cronaca.core.ports import Flush, LiveValues, RecorderReport
 from cronaca.core.windows import Shift
-from cronaca.store import Store, setup
+from cronaca.store import Store, records, setup
 
 REPORT = RecorderReport(1.0, 0, 0, 0, 1.0, ())
 NOW = 1_795_000_000 * SECOND
@@ -88,3 +88,21 @@ def a_flush(
 ) -> Flush:
     values = live if live is not None else live_values({})
     return Flush(epoch, seq, known_until_us, known_until_us, Batch(dict(series)), values, tuple(gaps), REPORT)
+
+
+RECORD_LOGGER = "11111111-1111-1111-1111-111111111111"
+
+
+def a_record_logger(store: Store, members: tuple[int, ...], columns: tuple[tuple[int, str], ...]) -> int:
+    """A logger that takes a record of these tags whenever the first of them changes, with its table; its
+    number."""
+    with store.transaction() as tx:
+        archive = setup.add_archive(tx, "a" * 36, "Lots")
+        trigger = TriggerWish(members[0], Edge.CHANGE)
+        made = Logger(
+            0, RECORD_LOGGER, "lots", archive, LoggerMode.ON_TRIGGER, 0, members, trigger=trigger,
+            columns=columns,
+        )  # fmt: skip
+        logger_id = setup.add_logger(tx, made, NOW)
+    records.ensure_tables(store)
+    return logger_id

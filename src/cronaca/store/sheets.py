@@ -1,4 +1,4 @@
-"""Saved trend sheets: a name in a folder, and the link that shows the view."""
+"""Saved trend sheets: a name in a folder, and the link that shows the view; shared, or one person's own."""
 
 from __future__ import annotations
 
@@ -13,20 +13,24 @@ from cronaca.store.transaction import Transaction
 
 MOST_VIEW: Final = 8_000
 _LIST: Final = """
-SELECT uid, folder, name, view, person, made_us, revision FROM sheet ORDER BY folder, name
+SELECT uid, folder, name, view, person, made_us, revision, owner FROM sheet
+WHERE owner IN ('', %(person)s) ORDER BY folder, name
 """
 _GET: Final = """
-SELECT uid, folder, name, view, person, made_us, revision FROM sheet WHERE uid = %(uid)s
+SELECT uid, folder, name, view, person, made_us, revision, owner FROM sheet
+WHERE uid = %(uid)s AND owner IN ('', %(person)s)
 """
 _LOCK: Final = "SELECT 1 FROM sheet WHERE uid = %(uid)s FOR UPDATE"
-_NAMED: Final = "SELECT uid FROM sheet WHERE folder = %(folder)s AND name = %(name)s"
+_NAMED: Final = """
+SELECT uid FROM sheet WHERE folder = %(folder)s AND name = %(name)s AND owner = %(owner)s
+"""
 _ADD: Final = """
-INSERT INTO sheet (uid, folder, name, view, person, made_us)
-VALUES (%(uid)s, %(folder)s, %(name)s, %(view)s, %(person)s, %(made_us)s)
+INSERT INTO sheet (uid, folder, name, view, person, made_us, owner)
+VALUES (%(uid)s, %(folder)s, %(name)s, %(view)s, %(person)s, %(made_us)s, %(owner)s)
 """
 _CHANGE: Final = """
 UPDATE sheet SET folder = %(folder)s, name = %(name)s, view = %(view)s, person = %(person)s,
-    made_us = %(made_us)s, revision = revision + 1
+    made_us = %(made_us)s, owner = %(owner)s, revision = revision + 1
 WHERE uid = %(uid)s
 """
 _REMOVE: Final = "DELETE FROM sheet WHERE uid = %(uid)s"
@@ -34,7 +38,7 @@ _REMOVE: Final = "DELETE FROM sheet WHERE uid = %(uid)s"
 
 @dataclass(frozen=True, slots=True)
 class Sheet:
-    """A saved sheet; `person` saved it last."""
+    """A saved sheet; `person` saved it last; `owner` is the one who alone sees it, or empty."""
 
     uid: str
     folder: str
@@ -43,6 +47,7 @@ class Sheet:
     person: str
     made_us: int
     revision: int
+    owner: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,23 +57,25 @@ class SheetFacts:
     name: str
     view: str
     folder: str = ""
+    own: bool = False
+    """Seen by nobody but the person who saves it."""
 
     def checked(self) -> SheetFacts:
         """The same, made regular; raises InvalidInput."""
         folder = check_name(self.folder, 100, "folder") if self.folder.strip() else ""
         if len(self.view) > MOST_VIEW:
             raise InvalidInput("view", f"it has {len(self.view)} characters", "Take fewer pens.")
-        return SheetFacts(check_name(self.name, 100), self.view, folder)
+        return SheetFacts(check_name(self.name, 100), self.view, folder, self.own)
 
 
-def list_sheets(tx: Transaction) -> list[Sheet]:
-    """All sheets by folder and name."""
-    return [Sheet(*row) for row in tx.fetch(_LIST)]
+def list_sheets(tx: Transaction, person: str) -> list[Sheet]:
+    """The sheets that a person sees, by folder and name."""
+    return [Sheet(*row) for row in tx.fetch(_LIST, person=person)]
 
 
-def get_sheet(tx: Transaction, uid: str) -> Sheet:
-    """One sheet; raises NotFound."""
-    row = tx.fetch_one(_GET, uid=uid)
+def get_sheet(tx: Transaction, uid: str, person: str) -> Sheet:
+    """One sheet that a person sees; raises NotFound."""
+    row = tx.fetch_one(_GET, uid=uid, person=person)
     if row is None:
         raise NotFound("sheet", uid)
     return Sheet(*row)
@@ -77,7 +84,7 @@ def get_sheet(tx: Transaction, uid: str) -> Sheet:
 def add_sheet(tx: Transaction, facts: SheetFacts, by: By) -> str:
     """Saves a new sheet; returns its uid. Raises InvalidInput."""
     facts = facts.checked()
-    _check_free(tx, facts, "")
+    _check_free(tx, facts, by, "")
     uid = str(uuid.uuid4())
     tx.insert(_ADD, uid=uid, **_columns(facts, by))
     return uid
@@ -87,28 +94,32 @@ def change_sheet(tx: Transaction, uid: str, facts: SheetFacts, by: By, seen: int
     """Saves a sheet over itself. Raises InvalidInput, NotFound, EditConflict."""
     facts = facts.checked()
     tx.fetch(_LOCK, uid=uid)
-    before = get_sheet(tx, uid)
+    before = get_sheet(tx, uid, by.person)
     if seen is not None and seen != before.revision:
         raise EditConflict("sheet", before.name, before.person, before.made_us)
-    _check_free(tx, facts, uid)
+    _check_free(tx, facts, by, uid)
     tx.execute(_CHANGE, uid=uid, **_columns(facts, by))
 
 
-def remove_sheet(tx: Transaction, uid: str) -> None:
+def remove_sheet(tx: Transaction, uid: str, person: str) -> None:
     """Removes a sheet; raises NotFound."""
-    get_sheet(tx, uid)
+    get_sheet(tx, uid, person)
     tx.execute(_REMOVE, uid=uid)
 
 
 def _columns(facts: SheetFacts, by: By) -> dict[str, object]:
     return {
         "folder": facts.folder, "name": facts.name, "view": facts.view, "person": by.person,
-        "made_us": by.made_us,
+        "made_us": by.made_us, "owner": _owner(facts, by),
     }  # fmt: skip
 
 
-def _check_free(tx: Transaction, facts: SheetFacts, own_uid: str) -> None:
-    row = tx.fetch_one(_NAMED, folder=facts.folder, name=facts.name)
+def _owner(facts: SheetFacts, by: By) -> str:
+    return by.person if facts.own else ""
+
+
+def _check_free(tx: Transaction, facts: SheetFacts, by: By, own_uid: str) -> None:
+    row = tx.fetch_one(_NAMED, folder=facts.folder, name=facts.name, owner=_owner(facts, by))
     if row is not None and row[0] != own_uid:
         where = f" in {facts.folder}" if facts.folder else ""
         raise InvalidInput("name", f"there is a sheet {facts.name!r}{where}", "Take another name or folder.")

@@ -1126,7 +1126,7 @@ export interface paths {
         };
         /**
          * List Sheets
-         * @description All sheets by folder and name.
+         * @description The shared sheets and one's own, by folder and name.
          */
         get: operations["list_sheets_api_sheets_get"];
         put?: never;
@@ -1478,6 +1478,11 @@ export interface components {
             decimals: number;
             /** Name */
             name: string;
+            /**
+             * Number
+             * @description What the column is called by.
+             */
+            number: number;
             /** Present */
             present: boolean;
             /** Tag */
@@ -3333,6 +3338,12 @@ export interface components {
             folder: string;
             /** Name */
             name: string;
+            /**
+             * Own
+             * @description Seen by nobody but the person who saves it.
+             * @default false
+             */
+            own: boolean;
             /** Revision */
             revision?: number | null;
             /** View */
@@ -3355,6 +3366,12 @@ export interface components {
             made_us: string;
             /** Name */
             name: string;
+            /**
+             * Own
+             * @description Seen by nobody but the person who saves it.
+             * @default false
+             */
+            own: boolean;
             /** Person */
             person: string;
             /** Revision */

@@ -24,6 +24,14 @@ export function makeTheme(name: ThemeName): Theme {
         styleOverrides: {
           'html, body, #root': { height: '100%' },
           ':focus-visible': { outline: `2px solid ${t.accent}`, outlineOffset: 1 },
+          // A sheet is printed by itself, drawn for paper: on A4 or A3, whatever is chosen.
+          '#printed-sheet': { display: 'none' },
+          '@media print': {
+            '@page': { size: 'landscape', margin: '10mm' },
+            'body:has(#printed-sheet) #root': { display: 'none' },
+            '#printed-sheet': { display: 'block' },
+            '#printed-sheet svg': { width: '100%', height: 'auto', maxHeight: '95vh' },
+          },
           '@media (prefers-reduced-motion: reduce)': {
             '*': { transition: 'none !important', animation: 'none !important' },
           },

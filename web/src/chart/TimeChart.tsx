@@ -4,7 +4,15 @@ import uPlot from 'uplot';
 import 'uplot/dist/uPlot.min.css';
 import { SECOND } from '../shared/lib/time';
 import type { Pen } from './curve';
-import { axisTimes, GUTTER_LEFT, GUTTER_RIGHT, paintStrip, scaleTicks, type TimeChartProps } from './strip';
+import {
+  axisFont,
+  axisTimes,
+  GUTTER_LEFT,
+  GUTTER_RIGHT,
+  paintStrip,
+  scaleTicks,
+  type TimeChartProps,
+} from './strip';
 
 const AXIS_HEIGHT = 40;
 const PLAIN_HEIGHT = 6;
@@ -33,7 +41,7 @@ export const TimeChart = memo(function TimeChart(props: TimeChartProps): ReactEl
       chart.current = null;
     };
     // The instance lives as long as its theme and kind; all else is drawn anew in it.
-  }, [props.ink, props.showTimes, props.zone, props.gutterRight, hasRight]);
+  }, [props.ink, props.showTimes, props.zone, props.gutterRight, props.large, hasRight]);
 
   useEffect(() => {
     const made = chart.current;
@@ -58,8 +66,17 @@ function emptyData({ startUs, endUs }: TimeChartProps): uPlot.AlignedData {
 }
 
 function options(latest: Latest): uPlot.Options {
-  const { ink, zone, width, height, showTimes, rightOf, gutterRight = GUTTER_RIGHT } = latest.current;
-  const look = { stroke: ink.quiet, font: '11px B612', ticks: { show: false } };
+  const {
+    ink,
+    zone,
+    width,
+    height,
+    showTimes,
+    rightOf,
+    gutterRight = GUTTER_RIGHT,
+    large = false,
+  } = latest.current;
+  const look = { stroke: ink.quiet, font: axisFont(large), ticks: { show: false } };
   return {
     width,
     height,
@@ -74,7 +91,7 @@ function options(latest: Latest): uPlot.Options {
         ...look,
         show: true,
         size: showTimes ? AXIS_HEIGHT : 0,
-        space: 90,
+        space: large ? 140 : 90,
         grid: { stroke: ink.rule, width: 1, dash: [2, 4] },
         values: (_, splits) =>
           showTimes
@@ -96,6 +113,8 @@ function options(latest: Latest): uPlot.Options {
         show: rightOf !== undefined,
         side: RIGHT,
         size: gutterRight,
+        // Behind the discs with the pens' numbers.
+        gap: 20,
         grid: { show: false },
       },
     ],
@@ -116,6 +135,7 @@ function scaleAxis(penOf: () => Pen | undefined, latest: Latest): uPlot.Axis {
 
 function paint(u: uPlot, props: TimeChartProps): void {
   const { left, top, width, height } = u.bbox;
-  const { startUs, endUs } = props;
-  paintStrip({ context: u.ctx, left, top, width, height, ratio: uPlot.pxRatio, startUs, endUs }, props);
+  const { startUs, endUs, large = false } = props;
+  const place = { context: u.ctx, left, top, width, height, ratio: uPlot.pxRatio, startUs, endUs, large };
+  paintStrip(place, props);
 }

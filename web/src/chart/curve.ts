@@ -33,6 +33,8 @@ export interface Pen {
   /** Constants on its scale, drawn as guide lines. */
   lines: readonly number[];
   gaps: readonly { startUs: number; endUs: number }[];
+  /** Names of its values, where they are states: written on the line. */
+  states: Readonly<Record<string, string>>;
 }
 
 export interface ContactRow {

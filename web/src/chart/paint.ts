@@ -9,6 +9,11 @@ export interface PlotInk {
   surface: string;
 }
 
+/** Height of texts on the plot, canvas pixels. */
+function textPx({ ratio, large }: Plot): number {
+  return (large ? 15 : 10) * ratio;
+}
+
 /** Draws one pen: solid where good, dotted where uncertain, nothing where bad. */
 export function paintPen(plot: Plot, pen: Pen): void {
   const { context } = plot;
@@ -26,6 +31,7 @@ export function paintPen(plot: Plot, pen: Pen): void {
   if (pen.draw === 'points' || isZoomedIn(plot, pen)) paintPoints(plot, pen);
   paintLines(plot, pen);
   paintLabel(plot, pen);
+  paintStates(plot, pen);
   context.restore();
   paintFloor(plot, pen.gaps, pen.colour);
 }
@@ -94,7 +100,7 @@ function paintLines(plot: Plot, pen: Pen): void {
   const { context, ratio } = plot;
   context.lineWidth = ratio;
   context.setLineDash([6 * ratio, 4 * ratio]);
-  context.font = `${10 * ratio}px B612`;
+  context.font = `${textPx(plot)}px B612`;
   context.textAlign = 'left';
   context.textBaseline = 'bottom';
   for (const value of pen.lines) {
@@ -116,10 +122,32 @@ function paintLabel(plot: Plot, pen: Pen): void {
   while (first < t.length && (isBad(q[first] ?? 0) || Number.isNaN(v[first]))) first += 1;
   if (first >= t.length) return;
   const px = Math.max(x(plot, t[first] ?? 0), plot.left);
-  context.font = `${10 * ratio}px B612`;
+  context.font = `${textPx(plot)}px B612`;
   context.textAlign = 'left';
   context.textBaseline = 'bottom';
   context.fillText(pen.label, px + 4 * ratio, y(plot, pen, v[first] ?? 0) - 2 * ratio);
+}
+
+/** The name of each state on its line, where there is room for it. */
+function paintStates(plot: Plot, pen: Pen): void {
+  if (Object.keys(pen.states).length === 0) return;
+  const { context, ratio } = plot;
+  const { t, v, q } = pen.columns;
+  context.font = `${textPx(plot)}px B612`;
+  context.textAlign = 'left';
+  context.textBaseline = 'bottom';
+  const last = indexAt(t, plot.endUs);
+  for (let i = Math.max(indexAt(t, plot.startUs), 0); i <= last; i++) {
+    const value = v[i] ?? NaN;
+    if (isBad(q[i] ?? 0) || Number.isNaN(value)) continue;
+    const from = i;
+    while (i < last && v[i + 1] === value && !isBad(q[i + 1] ?? 0)) i += 1;
+    const left = Math.max(x(plot, t[from] ?? 0), plot.left);
+    const right = x(plot, Math.min(t[i + 1] ?? Math.max(pen.heldUntilUs, t[i] ?? 0), plot.endUs));
+    const name = pen.states[String(value)];
+    if (name === undefined || context.measureText(name).width + 8 * ratio > right - left) continue;
+    context.fillText(name, left + 4 * ratio, y(plot, pen, value) - 2 * ratio);
+  }
 }
 
 /** Strokes the curve as runs of one kind (good or uncertain) between bad samples. */
@@ -269,7 +297,7 @@ export function paintContacts(plot: Plot, rows: readonly ContactRow[], ink: Plot
     paintRow({ ...plot, top: middle + 5 * ratio - 6 * ratio, height: 6 * ratio }, row, middle, ink);
     context.restore();
     context.fillStyle = ink.quiet;
-    context.font = `${11 * ratio}px B612`;
+    context.font = `${textPx(plot) + ratio}px B612`;
     context.textAlign = 'right';
     context.textBaseline = 'middle';
     context.fillText(fitting(context, row.label, plot.left - 12 * ratio), plot.left - 8 * ratio, middle);

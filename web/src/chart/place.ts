@@ -10,6 +10,8 @@ export interface Plot {
   ratio: number;
   startUs: number;
   endUs: number;
+  /** Texts are to be read at a distance. */
+  large: boolean;
 }
 
 export function x(plot: Plot, t: number): number {

@@ -8,7 +8,7 @@ import type { Plot } from './place';
 export const GUTTER_LEFT = 112;
 export const GUTTER_RIGHT = 20;
 /** With an axis at the right. */
-export const GUTTER_AXIS = 60;
+export const GUTTER_AXIS = 68;
 
 export interface TimeChartProps {
   startUs: number;
@@ -26,7 +26,14 @@ export interface TimeChartProps {
   /** Room at the right, CSS pixels. */
   gutterRight?: number;
   showTimes: boolean;
+  /** Texts are to be read at a distance. */
+  large?: boolean;
   ink: PlotInk & { rule: string };
+}
+
+/** The font of the axes. */
+export function axisFont(large: boolean): string {
+  return large ? '17px B612' : '11px B612';
 }
 
 /** The clock at each tick, and the day under the first one and at each change of the day. */

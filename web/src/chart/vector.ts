@@ -1,7 +1,15 @@
 /** Strips drawn as vectors (SVG), by the same painting as on the screen. */
 import { Context } from 'svgcanvas';
 import { niceTimeTicks } from '../shared/timerail/ticks';
-import { axisTimes, GUTTER_LEFT, GUTTER_RIGHT, paintStrip, scaleTicks, type TimeChartProps } from './strip';
+import {
+  axisFont,
+  axisTimes,
+  GUTTER_LEFT,
+  GUTTER_RIGHT,
+  paintStrip,
+  scaleTicks,
+  type TimeChartProps,
+} from './strip';
 
 const TOP = 10;
 const TIMES_HEIGHT = 40;
@@ -33,11 +41,12 @@ export function drawStrip(
     ratio: 1,
     startUs: props.startUs,
     endUs: props.endUs,
+    large: props.large ?? false,
   };
   const { ink } = props;
   context.lineWidth = 1;
   context.strokeStyle = ink.rule;
-  context.font = '11px B612';
+  context.font = axisFont(plot.large);
   for (const tick of scaleTicks(props.scaleOf, props.height)) {
     const y = plot.top + (1 - tick.at) * plot.height;
     line(context, [plot.left, y], [plot.left + plot.width, y]);
@@ -45,7 +54,7 @@ export function drawStrip(
   }
   for (const tick of scaleTicks(props.rightOf, props.height)) {
     const y = plot.top + (1 - tick.at) * plot.height;
-    tickAt(context, tick.text, plot.left + plot.width + 6, y, 'left', props.rightOf?.colour ?? ink.quiet);
+    tickAt(context, tick.text, plot.left + plot.width + 20, y, 'left', props.rightOf?.colour ?? ink.quiet);
   }
   const times = niceTimeTicks(props, TIME_TICKS, props.zone);
   const words = axisTimes(times, props.zone);

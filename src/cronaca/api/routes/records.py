@@ -131,8 +131,9 @@ def _one(
 
 def _column(column: RecordColumn) -> ColumnOut:
     return ColumnOut(
-        name=column.name, tag=column.tag_uid, value_type=column.value_type.name.lower(), unit=column.unit,
-        decimals=column.decimals, present=column.present,
+        number=column.column_no, name=column.name, tag=column.tag_uid,
+        value_type=column.value_type.name.lower(), unit=column.unit, decimals=column.decimals,
+        present=column.present,
     )  # fmt: skip
 
 

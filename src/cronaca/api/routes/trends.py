@@ -46,17 +46,18 @@ _CHUNK: Final = 1 << 18
 
 
 @router.get("/sheets")
-def list_sheets(store: StoreDep) -> list[SheetOut]:
-    """All sheets by folder and name."""
+def list_sheets(store: StoreDep, person: PersonDep) -> list[SheetOut]:
+    """The shared sheets and one's own, by folder and name."""
     with store.snapshot() as tx:
-        return [_sheet(one) for one in sheets.list_sheets(tx)]
+        return [_sheet(one) for one in sheets.list_sheets(tx, person.name)]
 
 
 @router.post("/sheets", status_code=201)
 def add_sheet(store: StoreDep, person: PersonDep, wanted: SheetIn) -> SheetOut:
     """Saves a new sheet."""
     by = acting(person)
-    return _get_sheet(store, store.run(lambda tx: sheets.add_sheet(tx, _facts(wanted), by)))
+    uid = store.run(lambda tx: sheets.add_sheet(tx, _facts(wanted), by))
+    return _get_sheet(store, uid, person.name)
 
 
 @router.put("/sheets/{uid}")
@@ -64,28 +65,28 @@ def change_sheet(store: StoreDep, person: PersonDep, uid: Uid, wanted: SheetIn) 
     """Saves a sheet over itself; the later of two who change it is told."""
     by = acting(person)
     store.run(lambda tx: sheets.change_sheet(tx, uid, _facts(wanted), by, wanted.revision))
-    return _get_sheet(store, uid)
+    return _get_sheet(store, uid, person.name)
 
 
 @router.delete("/sheets/{uid}", status_code=204)
-def remove_sheet(store: StoreDep, uid: Uid) -> None:
+def remove_sheet(store: StoreDep, person: PersonDep, uid: Uid) -> None:
     """Removes a sheet."""
-    store.run(lambda tx: sheets.remove_sheet(tx, uid))
+    store.run(lambda tx: sheets.remove_sheet(tx, uid, person.name))
 
 
 def _facts(wanted: SheetIn) -> SheetFacts:
-    return SheetFacts(wanted.name, wanted.view, wanted.folder)
+    return SheetFacts(wanted.name, wanted.view, wanted.folder, wanted.own)
 
 
-def _get_sheet(store: Store, uid: str) -> SheetOut:
+def _get_sheet(store: Store, uid: str, person: str) -> SheetOut:
     with store.snapshot() as tx:
-        return _sheet(sheets.get_sheet(tx, uid))
+        return _sheet(sheets.get_sheet(tx, uid, person))
 
 
 def _sheet(one: Sheet) -> SheetOut:
     return SheetOut(
         uid=one.uid, name=one.name, folder=one.folder, view=one.view, revision=one.revision,
-        person=one.person, made_us=str(one.made_us),
+        person=one.person, made_us=str(one.made_us), own=one.owner != "",
     )  # fmt: skip
 
 

@@ -16,6 +16,8 @@ class RecordLoggerOut(Model):
 class ColumnOut(Model):
     """A column of records; one that is not present is no longer taken."""
 
+    number: int
+    """What the column is called by."""
     name: str
     tag: Uid
     value_type: str

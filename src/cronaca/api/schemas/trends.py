@@ -17,6 +17,8 @@ class SheetIn(Model):
     name: str = Field(max_length=200)
     folder: str = Field("", max_length=200)
     view: str = Field(max_length=20_000)
+    own: bool = False
+    """Seen by nobody but the person who saves it."""
     revision: int | None = None
 
 

@@ -9,6 +9,7 @@ const column = (name: string, decimals: number): RecordColumn => ({
   unit: '%',
   decimals,
   present: true,
+  number: 1,
 });
 const COLUMNS = [column('Moisture', 1), column('Jam', 0), column('Lot', 0), column('Earlier', 0)];
 const RECORD: RecordLine = {

@@ -44,6 +44,7 @@ export function RehearseChart({ found }: { found: Rehearsal }): ReactElement {
     label: '',
     dimmed: i === 0,
     alpha: 1,
+    states: {},
     dash: false,
     axis: 'left',
     gaps: [],

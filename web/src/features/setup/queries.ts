@@ -135,23 +135,6 @@ export const changesQuery = (kind: string) =>
   });
 
 /** The first tags that hold a text. */
-/** What formulas may use. */
-export const functionsQuery = queryOptions({
-  queryKey: ['formula-functions'],
-  queryFn: async ({ signal }) => unwrap(await client.GET('/api/formulas/functions', { signal })),
-  staleTime: Infinity,
-});
-
-/** What a formula needs, and what it would be now. */
-export const formulaQuery = (formula: string, inputs: Readonly<Record<string, string>>) =>
-  queryOptions({
-    queryKey: ['formula-check', formula, inputs],
-    queryFn: async ({ signal }) =>
-      unwrap(await client.POST('/api/formulas/check', { body: { formula, inputs: { ...inputs } }, signal })),
-    enabled: formula.trim() !== '',
-    retry: false,
-    placeholderData: keepPreviousData,
-  });
 
 /** Where a tag has no data in the last day, and why. */
 export const coverageQuery = (tag: string) =>

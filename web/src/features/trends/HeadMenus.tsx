@@ -1,6 +1,6 @@
 /** Menus of a trend's head: windows by words, comparisons with earlier, files. */
 import { FileDownloadOutlined, ScheduleOutlined } from '@mui/icons-material';
-import { Box, Button, Menu, MenuItem, Typography } from '@mui/material';
+import { Box, Button, Menu, MenuItem, TextField, Typography } from '@mui/material';
 import { useMutation } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
@@ -9,6 +9,7 @@ import { DAY, HOUR, MINUTE, SECOND, type Span } from '../../shared/lib/time';
 import { Choice, DurationLine, TagChoice, TextLine, Told } from '../../shared/ui';
 import type { HeadProps } from './headProps';
 import type { Refresh } from './state';
+import { earlierBy } from './ghosts';
 import { parseStretch } from './stretch';
 
 const NAMED = [
@@ -38,6 +39,13 @@ export function WindowMenu({ zone, ghostUs, refresh, on }: HeadProps): ReactElem
       unwrap(await client.GET('/api/windows', { params: { query: { unit, which } } })),
     onSuccess: (found) => {
       onSpan({ startUs: Number(found.start_us), endUs: Number(found.end_us) });
+      close();
+    },
+  });
+  const comparing = useMutation({
+    mutationFn: (span: Span) => previousRun(span),
+    onSuccess: (us) => {
+      onGhost(us);
       close();
     },
   });
@@ -100,6 +108,15 @@ export function WindowMenu({ zone, ghostUs, refresh, on }: HeadProps): ReactElem
             }
           />
         </Box>
+        <Calendar
+          onMoments={(from, to) => {
+            const span = opened === null ? null : parseStretch(`${from} to ${to}`, zone, opened.span);
+            if (span === null) return false;
+            onSpan(span);
+            close();
+            return true;
+          }}
+        />
         <Typography sx={{ px: 2, pt: 1, fontSize: 11.5, color: 'text.secondary' }}>
           Drawn beside it, from the same pens
         </Typography>
@@ -116,11 +133,32 @@ export function WindowMenu({ zone, ghostUs, refresh, on }: HeadProps): ReactElem
             {label}
           </MenuItem>
         ))}
+        <MenuItem dense onClick={() => opened !== null && comparing.mutate(opened.span)}>
+          the run before this one
+        </MenuItem>
         <RefreshFields refresh={refresh} onRefresh={onRefresh} />
-        {asking.error !== null && <Told kind="error">{errorText(asking.error)}</Told>}
+        {[asking.error, comparing.error].map(
+          (error) =>
+            error !== null && (
+              <Told key={errorText(error)} kind="error">
+                {errorText(error)}
+              </Told>
+            ),
+        )}
       </Menu>
     </>
   );
+}
+
+const A_MONTH = 31 * DAY;
+
+/** How much earlier the run before that of a window began; of the same rule, or both marked by people. */
+async function previousRun({ startUs, endUs }: Span): Promise<number> {
+  const query = { start: Math.floor(Math.max(startUs - A_MONTH, 0)), end: Math.ceil(endUs), limit: 500 };
+  const { runs } = unwrap(await client.GET('/api/runs', { params: { query } }));
+  const us = earlierBy(runs, { startUs, endUs });
+  if (us === null) throw new Error('No run touches the window that has another one of its kind before it.');
+  return us;
 }
 
 const REFRESHED = [
@@ -128,6 +166,50 @@ const REFRESHED = [
   { value: 'every', label: 'every so often' },
   { value: 'tag', label: 'when a tag becomes true or changes' },
 ];
+
+interface CalendarProps {
+  /** False where they make no window. */
+  onMoments: (from: string, to: string) => boolean;
+}
+
+/** Two moments from the browser's own calendar, as clocks at the plant show them. */
+function Calendar({ onMoments }: CalendarProps): ReactElement {
+  const [from, setFrom] = useState('');
+  const [to, setTo] = useState('');
+  const [wrong, setWrong] = useState(false);
+  const field = (label: string, value: string, onChange: (next: string) => void): ReactElement => (
+    <TextField
+      variant="standard"
+      size="small"
+      label={label}
+      type="datetime-local"
+      value={value}
+      error={wrong}
+      onChange={(event) => onChange(event.target.value)}
+      slotProps={{ inputLabel: { shrink: true }, htmlInput: { step: 1 } }}
+    />
+  );
+  return (
+    <Box
+      component="form"
+      sx={{ display: 'grid', gap: 1, px: 2, py: 1, width: 300 }}
+      onKeyDown={(event) => event.stopPropagation()}
+      onSubmit={(event) => {
+        event.preventDefault();
+        setWrong(!onMoments(from, to));
+      }}
+    >
+      {field('From, plant time', from, setFrom)}
+      {field('to', to, setTo)}
+      {wrong && <Told kind="error">The second moment has to be behind the first one.</Told>}
+      <Box>
+        <Button size="small" type="submit" disabled={from === '' || to === ''}>
+          Show it
+        </Button>
+      </Box>
+    </Box>
+  );
+}
 
 interface RefreshFieldsProps {
   refresh: Refresh | null;
@@ -202,7 +284,7 @@ export function ExportMenu({ uids: tags, plotWidth: width, on }: HeadProps): Rea
             Picture ({kind.toUpperCase()})
           </MenuItem>
         ))}
-        <MenuItem dense divider onClick={() => window.print()}>
+        <MenuItem dense divider onClick={() => void on.onPrint()}>
           Print, or PDF
         </MenuItem>
         {(['csv', 'xlsx', 'parquet'] as const).map((form) => (

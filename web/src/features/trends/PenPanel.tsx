@@ -1,6 +1,7 @@
 /** One pen: how it looks, its scale, its guide lines, the tag it shows. */
 import { Box, Button } from '@mui/material';
 import { useState, type ReactElement } from 'react';
+import type { Tag } from '../../api/client';
 import type { Tokens } from '../../shared/lib/tokens';
 import { Choice, NumberLine, Pairs, Panel, Switched, TagChoice, TextLine, Told } from '../../shared/ui';
 import type { PenLook } from './looks';
@@ -11,11 +12,26 @@ interface PenPanelProps {
   look: PenLook;
   tokens: Tokens;
   onLook: (change: Partial<Record<keyof PenLook, unknown>>) => void;
-  /** Shows another tag in its place; asks for it in the list of tags. */
-  onPoint: () => void;
+  /** Shows another tag in its place, in the colour it has or in its own; asks for it in the list of tags. */
+  onPoint: (keepColour: boolean) => void;
   onMove: (by: number) => void;
+  /** Changes what it is made from, where it is no tag. */
+  onMake: (() => void) | null;
+  /** Draws a running mean beside it. */
+  onSmooth: (() => void) | null;
   onClose: () => void;
 }
+
+const BETWEEN = [
+  { value: 'tag', label: 'as its tag says' },
+  { value: 'steps', label: 'steps' },
+  { value: 'slopes', label: 'slopes' },
+];
+const AXES = [
+  { value: 'left', label: 'at the left' },
+  { value: 'right', label: 'at the right' },
+  { value: 'none', label: 'nowhere' },
+];
 
 const DRAWN = [
   { value: 'line', label: 'a line' },
@@ -24,8 +40,9 @@ const DRAWN = [
 ];
 
 export function PenPanel(props: PenPanelProps): ReactElement {
-  const { card, look, tokens, onLook, onPoint, onMove, onClose } = props;
+  const { card, look, tokens, onLook, onPoint, onMove, onMake, onSmooth, onClose } = props;
   const { tag, name } = card.trace;
+  const [keeps, setKeeps] = useState(true);
   return (
     <Panel title={name} onClose={onClose} width={300}>
       {card.trace.contact ? (
@@ -46,25 +63,77 @@ export function PenPanel(props: PenPanelProps): ReactElement {
               onChange={(width) => onLook({ width: width === 1.6 ? undefined : width })}
             />
           </Pairs>
+          <Pairs>
+            <NumberLine
+              label="Opacity, %"
+              value={Math.round((look.alpha ?? 1) * 100)}
+              onChange={(percent) => onLook({ alpha: percent >= 100 ? undefined : percent / 100 })}
+            />
+            <Choice
+              label="Between samples"
+              value={look.stepped === undefined ? 'tag' : look.stepped ? 'steps' : 'slopes'}
+              options={BETWEEN}
+              onChange={(next) => onLook({ stepped: next === 'tag' ? undefined : next === 'steps' })}
+            />
+          </Pairs>
+          <Switched
+            label="Dashed"
+            value={look.dash ?? false}
+            onChange={(dash) => onLook({ dash: dash ? true : undefined })}
+          />
           <Switched
             label="A limit or set point: dashed, lighter"
             value={look.guide ?? false}
             onChange={(guide) => onLook({ guide })}
           />
           <ScaleChoice card={card} look={look} onLook={onLook} />
+          <Choice
+            label="Its scale is shown"
+            value={look.axis ?? 'left'}
+            options={AXES}
+            onChange={(axis) => onLook({ axis: axis === 'left' ? undefined : axis })}
+          />
           <Switched
             label="Logarithmic"
             value={look.log ?? false}
             onChange={(log) => onLook({ log: log ? true : undefined })}
           />
-          <GuideLines key={`${tag.uid} lines`} look={look} unit={tag.unit} onLook={onLook} />
+          <GuideLines key={`${tag.uid} lines`} look={look} tag={tag} onLook={onLook} />
           <GuideTags guides={look.guides ?? []} onChange={(guides) => onLook({ guides })} />
         </>
       )}
+      <Pairs>
+        <TextLine
+          label="Text in the list"
+          value={look.legend ?? ''}
+          placeholder={name}
+          onChange={(legend) => onLook({ legend: legend === '' ? undefined : legend })}
+        />
+        <NumberLine
+          label="Decimals"
+          value={tag.decimals}
+          onChange={(decimals) => onLook({ decimals: Math.round(decimals) })}
+        />
+      </Pairs>
+      <ArchiveChoice tag={tag} look={look} onLook={onLook} />
+      {onMake === null && !card.trace.contact && (
+        <Switched label="Another tag takes its colour over" value={keeps} onChange={setKeeps} />
+      )}
       <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap' }}>
-        <Button size="small" variant="outlined" onClick={onPoint}>
-          Show another tag …
-        </Button>
+        {onMake === null ? (
+          <Button size="small" variant="outlined" onClick={() => onPoint(keeps)}>
+            Show another tag …
+          </Button>
+        ) : (
+          <Button size="small" variant="outlined" onClick={onMake}>
+            What it is made from …
+          </Button>
+        )}
+        {onSmooth !== null && !card.trace.contact && (
+          <Button size="small" onClick={onSmooth}>
+            Running mean beside it
+          </Button>
+        )}
         <Button size="small" sx={{ minWidth: 0 }} onClick={() => onMove(-1)}>
           Up
         </Button>
@@ -117,6 +186,23 @@ function Colours({ tokens, colour, own, onLook }: ColoursProps): ReactElement {
         </Button>
       )}
     </Box>
+  );
+}
+
+/** Where the tag is kept in more than one archive: which one is read. */
+function ArchiveChoice({ tag, look, onLook }: LookProps & { tag: Tag }): ReactElement | null {
+  const archives = [...new Set(tag.recorded.map((one) => one.archive))];
+  if (archives.length < 2) return null;
+  return (
+    <Choice
+      label="Read from the archive"
+      value={look.archive ?? ''}
+      options={[
+        { value: '', label: 'the one that fits the window' },
+        ...archives.map((name) => ({ value: name, label: name })),
+      ]}
+      onChange={(archive) => onLook({ archive: archive === '' ? undefined : archive })}
+    />
   );
 }
 
@@ -216,25 +302,35 @@ function ScaleFields({ look, onLook }: LookProps): ReactElement {
 }
 
 /** Constants as guide lines, written with blanks between them. */
-function GuideLines({ look, unit, onLook }: LookProps & { unit: string }): ReactElement {
+function GuideLines({ look, tag, onLook }: LookProps & { tag: Tag }): ReactElement {
+  const { unit, range_low: low, range_high: high } = tag;
   const [text, setText] = useState((look.lines ?? []).join('  '));
   const parts = text.split(/[\s;]+/).filter(Boolean);
   const numbers = parts.map((part) => Number(part.replace(',', '.')));
   const wrong = numbers.some(Number.isNaN);
+  const atRange = (): void => {
+    setText(`${low}  ${high}`);
+    onLook({ lines: [low, high] });
+  };
   return (
-    <TextLine
-      label={`Guide lines at${unit === '' ? '' : `, ${unit}`}`}
-      value={text}
-      placeholder="for instance 75 82"
-      problem={wrong ? 'Write numbers with blanks between them.' : undefined}
-      onChange={(next) => {
-        setText(next);
-        const found = next
-          .split(/[\s;]+/)
-          .filter(Boolean)
-          .map((part) => Number(part.replace(',', '.')));
-        if (!found.some(Number.isNaN)) onLook({ lines: found });
-      }}
-    />
+    <Box sx={{ display: 'flex', alignItems: 'flex-end', gap: 1 }}>
+      <TextLine
+        label={`Guide lines at${unit === '' ? '' : `, ${unit}`}`}
+        value={text}
+        placeholder="for instance 75 82"
+        problem={wrong ? 'Write numbers with blanks between them.' : undefined}
+        onChange={(next) => {
+          setText(next);
+          const found = next
+            .split(/[\s;]+/)
+            .filter(Boolean)
+            .map((part) => Number(part.replace(',', '.')));
+          if (!found.some(Number.isNaN)) onLook({ lines: found });
+        }}
+      />
+      <Button size="small" sx={{ whiteSpace: 'nowrap' }} onClick={atRange}>
+        Its range
+      </Button>
+    </Box>
   );
 }

@@ -52,6 +52,7 @@ export function SheetStrips(props: SheetStripsProps): ReactElement {
       shared={{
         ...{ zone, tokens, cursorUs, gutterRight, onCursor, onPlaced: on.onPlaced },
         scales: state.scales,
+        large: state.large,
         selected: state.selected,
         marks: marksOf(state),
         notes: (notes ?? []).map((one) => ({ uid: one.uid, atUs: Number(one.start_us), text: one.text })),

@@ -4,10 +4,10 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
 import { errorText } from '../../api/errors';
-import { Panel, TextLine, Told } from '../../shared/ui';
+import { Panel, Switched, TextLine, Told } from '../../shared/ui';
 import { helpersOf } from './looks';
 import { sheetsQuery } from './queries';
-import { viewText, type TrendState } from './state';
+import { viewOnlyText, viewText, type Allowed, type TrendState } from './state';
 
 interface SheetsPanelProps {
   state: TrendState;
@@ -28,6 +28,7 @@ export function SheetsPanel(props: SheetsPanelProps): ReactElement {
   const opened = sheets.find((one) => one.uid === state.sheet);
   const [name, setName] = useState('');
   const [folder, setFolder] = useState(line);
+  const [own, setOwn] = useState(false);
   const [asked, setAsked] = useState(false);
   const view = viewText({ ...state, tags: [...uids] });
   const changed = opened !== undefined && opened.view !== view;
@@ -40,13 +41,14 @@ export function SheetsPanel(props: SheetsPanelProps): ReactElement {
   });
   const saveNew = (): void =>
     saving.mutate(async () => {
-      const body = { name, folder, view };
+      const body = { name, folder, view, own };
       return unwrap(await client.POST('/api/sheets', { body })).uid;
     });
   const save = (): void =>
     saving.mutate(async () => {
       if (opened === undefined) return null;
-      const body = { name: opened.name, folder: opened.folder, view, revision: opened.revision };
+      const { name: its, folder: where, own: alone, revision } = opened;
+      const body = { name: its, folder: where, own: alone, view, revision };
       const params = { path: { uid: opened.uid } };
       return unwrap(await client.PUT('/api/sheets/{uid}', { params, body })).uid;
     });
@@ -105,6 +107,11 @@ export function SheetsPanel(props: SheetsPanelProps): ReactElement {
                 }}
               >
                 {sheet.name}
+                {sheet.own && (
+                  <Box component="span" sx={{ color: 'text.secondary', ml: 1 }}>
+                    mine
+                  </Box>
+                )}
               </ButtonBase>
             ))}
         </Box>
@@ -116,6 +123,7 @@ export function SheetsPanel(props: SheetsPanelProps): ReactElement {
         onChange={setName}
       />
       <TextLine label="in the folder" value={folder} placeholder="none" onChange={setFolder} />
+      <Switched label="for me alone" value={own} onChange={setOwn} />
       <Box>
         <Button
           size="small"
@@ -126,8 +134,41 @@ export function SheetsPanel(props: SheetsPanelProps): ReactElement {
           Save
         </Button>
       </Box>
+      <LookOnly state={{ ...state, tags: [...uids] }} />
       {line !== '' && <Swap line={line} uids={uids} helpers={helpersOf(state.looks, uids)} onSwap={onSwap} />}
     </Panel>
+  );
+}
+
+/** A link for people who only look: no pen, scale or sheet can be changed with it. */
+function LookOnly({ state }: { state: TrendState }): ReactElement {
+  const [allow, setAllow] = useState<readonly Allowed[]>(['time']);
+  const toggle = (one: Allowed, on: boolean): void =>
+    setAllow(on ? [...allow, one] : allow.filter((other) => other !== one));
+  const link = `${window.location.origin}${window.location.pathname}?${viewOnlyText(state, allow)}`;
+  return (
+    <Box
+      component="section"
+      aria-label="A link to look at only"
+      sx={{ display: 'grid', gap: 0.5, borderTop: 1, borderColor: 'divider', pt: 1.5 }}
+    >
+      <TextLine label="A link to look at only" value={link} onChange={() => undefined} />
+      <Switched
+        label="whose window may be moved"
+        value={allow.includes('time')}
+        onChange={(on) => toggle('time', on)}
+      />
+      <Switched
+        label="whose samples may be saved"
+        value={allow.includes('files')}
+        onChange={(on) => toggle('files', on)}
+      />
+      <Box>
+        <Button size="small" variant="outlined" onClick={() => void navigator.clipboard.writeText(link)}>
+          Copy the link
+        </Button>
+      </Box>
+    </Box>
   );
 }
 

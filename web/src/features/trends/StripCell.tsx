@@ -26,6 +26,7 @@ export interface CellShared {
   selected: string | null;
   cursorUs: number | null;
   gutterRight: number;
+  large: boolean;
   marks: PlotSurfaceProps['marks'];
   notes: PlotSurfaceProps['notes'];
   onCursor: (atUs: number | null) => void;
@@ -62,7 +63,7 @@ const HEAD = 20;
 
 export function StripCell({ at, shared, pens, contacts, span, ...on }: CellProps): ReactElement {
   const { place, strip, uids, width } = at;
-  const { zone, tokens, scales, selected, gutterRight, onPlaced, onDropTag } = shared;
+  const { zone, tokens, scales, selected, gutterRight, large, onPlaced, onDropTag } = shared;
   const headed = strip.title !== '' || strip.window !== null;
   const height = at.height - (headed ? HEAD : 0);
   const mine = useMemo(() => pens.filter((pen) => uids.includes(pen.id.slice(0, UID_LENGTH))), [pens, uids]);
@@ -70,10 +71,10 @@ export function StripCell({ at, shared, pens, contacts, span, ...on }: CellProps
   const charts = useMemo(
     () =>
       stripsOf({
-        ...{ pens: mine, contacts: rows, selected, scales, span, zone, gutterRight, tokens },
+        ...{ pens: mine, contacts: rows, selected, scales, span, zone, gutterRight, large, tokens },
         size: { width, height },
       }),
-    [mine, rows, selected, scales, span, zone, width, height, gutterRight, tokens],
+    [mine, rows, selected, scales, span, zone, width, height, gutterRight, large, tokens],
   );
   const { left, top } = at;
   const chartsTop = top + (headed ? HEAD : 0);

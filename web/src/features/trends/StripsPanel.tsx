@@ -16,6 +16,8 @@ import {
 } from './layout';
 
 interface StripsPanelProps {
+  large: boolean;
+  onLarge: (large: boolean) => void;
   strips: readonly Strip[];
   pens: readonly { uid: string; name: string }[];
   span: Span;
@@ -29,7 +31,15 @@ const WINDOWS = [
   { value: 'held', label: 'a length that stands still' },
 ];
 
-export function StripsPanel({ strips, pens, span, onStrips, onClose }: StripsPanelProps): ReactElement {
+export function StripsPanel({
+  large,
+  onLarge,
+  strips,
+  pens,
+  span,
+  onStrips,
+  onClose,
+}: StripsPanelProps): ReactElement {
   const all = editable(strips);
   const tell = (next: readonly Strip[]): void => onStrips(kept(next));
   const shown = pensOf(
@@ -43,6 +53,7 @@ export function StripsPanel({ strips, pens, span, onStrips, onClose }: StripsPan
   return (
     <Panel title="Strips" onClose={onClose} width={300}>
       <Told>Strips lie under each other, or beside each other with windows of their own.</Told>
+      <Switched label="Large texts, for reading at a distance" value={large} onChange={onLarge} />
       {all.map((strip, place) => (
         <StripForm
           key={place}

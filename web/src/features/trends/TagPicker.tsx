@@ -1,5 +1,5 @@
 import { Add, Check, Close } from '@mui/icons-material';
-import { Box, ButtonBase, IconButton, InputBase, Typography } from '@mui/material';
+import { Box, Button, ButtonBase, IconButton, InputBase, Typography } from '@mui/material';
 import { useInfiniteQuery } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useDeferredValue, useEffect, useMemo, useRef, useState, type ReactElement } from 'react';
@@ -11,6 +11,8 @@ export interface TagPickerProps {
   chosen: readonly string[];
   most: number;
   onToggle: (uid: string) => void;
+  /** Makes a pen that is no tag. */
+  onMake: (() => void) | null;
   onClose: () => void;
 }
 
@@ -19,7 +21,7 @@ const ROW = 44;
 export const TAG_DRAG = 'application/x-cronaca-tag';
 
 /** Finds tags while one types; a click adds or removes a pen, or it is dragged onto a strip. Rows are virtual, pages come as needed. */
-export function TagPicker({ chosen, most, onToggle, onClose }: TagPickerProps): ReactElement {
+export function TagPicker({ chosen, most, onToggle, onMake, onClose }: TagPickerProps): ReactElement {
   const [text, setText] = useState('');
   const search = useDeferredValue(text.trim());
   const { data, status, error, hasNextPage, fetchNextPage, isFetchingNextPage } = useInfiniteQuery(
@@ -67,6 +69,13 @@ export function TagPicker({ chosen, most, onToggle, onClose }: TagPickerProps): 
       <Typography sx={{ px: 1.5, pb: 0.5, fontSize: 11, color: 'text.secondary' }} aria-live="polite">
         {status === 'error' ? errorText(error) : `${total} tags · ${chosen.length} of at most ${most} shown`}
       </Typography>
+      {onMake !== null && (
+        <Box sx={{ px: 1 }}>
+          <Button size="small" onClick={onMake}>
+            From a formula or records …
+          </Button>
+        </Box>
+      )}
       <Box ref={scroller} sx={{ flex: 1, overflowY: 'auto', minHeight: 0 }} data-testid="tag-list">
         <Box sx={{ position: 'relative', height: rows.getTotalSize() }}>
           {items.map((item) => {

@@ -1,10 +1,13 @@
 /** The drawer beside the plot: the pens, or what was asked for. */
 import { useState, type ReactElement } from 'react';
+import { v4 as newUid } from 'uuid';
 import type { Span } from '../../shared/lib/time';
 import type { Tokens } from '../../shared/lib/tokens';
 import { KeysPanel } from './KeysPanel';
 import { exchangedPens } from './layout';
-import { exchanged, withLook } from './looks';
+import { exchanged, withLook, type Looks } from './looks';
+import type { MadePen } from './made';
+import { MadePanel } from './MadePanel';
 import { NotesPanel } from './NotesPanel';
 import { PenCards, type PenCard } from './PenCards';
 import { PenPanel } from './PenPanel';
@@ -14,7 +17,7 @@ import { StripsPanel } from './StripsPanel';
 import { TagPicker } from './TagPicker';
 import type { TrendActions } from './useTrendState';
 
-export type DrawerPanel = 'pens' | 'picker' | 'keys' | 'sheets' | 'notes' | 'strips';
+export type DrawerPanel = 'pens' | 'picker' | 'keys' | 'sheets' | 'notes' | 'strips' | 'made';
 
 interface TrendDrawerProps {
   panel: DrawerPanel;
@@ -35,6 +38,7 @@ export function TrendDrawer(props: TrendDrawerProps): ReactElement {
   const [edited, setEdited] = useState<string | null>(null);
   /** The pen that is to show another tag. */
   const [pointed, setPointed] = useState<string | null>(null);
+  const [keeps, setKeeps] = useState(true);
   const onClose = (): void => {
     setPanel('pens');
     setPointed(null);
@@ -45,17 +49,39 @@ export function TrendDrawer(props: TrendDrawerProps): ReactElement {
     const pick = (uid: string): void => {
       if (pointed === null) {
         actions.toggleTag(uid);
+        if (!uids.includes(uid)) actions.change((now) => ({ looks: likeTheLast(now.looks, uids, uid) }));
         return;
       }
       const strips = exchangedPens(state.strips, new Map([[pointed, uid]]));
-      actions.change({ tags: repointed(uids, pointed, uid), strips, ...movedLook(state, pointed, uid) });
+      const colour = keeps ? cards.find((one) => one.trace.tag.uid === pointed)?.colour : undefined;
+      const looks = movedLook(state, pointed, uid, colour);
+      actions.change({ tags: repointed(uids, pointed, uid), strips, looks });
       onClose();
     };
-    return <TagPicker chosen={uids} most={MOST_TAGS} onToggle={pick} onClose={onClose} />;
+    return (
+      <TagPicker
+        chosen={uids}
+        most={MOST_TAGS}
+        onToggle={pick}
+        onMake={pointed === null ? () => setPanel('made') : null}
+        onClose={onClose}
+      />
+    );
+  }
+  const remade = edited === null ? undefined : state.made[edited];
+  const make = (uid: string, pen: MadePen): void => actions.change((now) => withMade(now, uids, uid, pen));
+  if (panel === 'made') {
+    const save = (pen: MadePen): void => {
+      make(remade === undefined || edited === null ? newUid() : edited, pen);
+      onClose();
+    };
+    return <MadePanel pen={remade ?? null} onSave={save} onClose={onClose} />;
   }
   if (panel === 'strips') {
     return (
       <StripsPanel
+        large={state.large}
+        onLarge={(large) => actions.change({ large })}
         strips={state.strips}
         pens={cards.map(({ trace }) => ({ uid: trace.tag.uid, name: trace.name }))}
         span={span}
@@ -105,11 +131,14 @@ export function TrendDrawer(props: TrendDrawerProps): ReactElement {
         look={state.looks[uid] ?? {}}
         tokens={tokens}
         onLook={(change) => actions.change((now) => ({ looks: withLook(now.looks, uid, change) }))}
-        onPoint={() => {
+        onPoint={(keep) => {
+          setKeeps(keep);
           setPointed(uid);
           setPanel('picker');
         }}
         onMove={(by) => actions.change({ tags: moved(uids, uid, by) })}
+        onMake={remade === undefined ? null : () => setPanel('made')}
+        onSmooth={remade === undefined ? () => make(newUid(), smoothed(card)) : null}
         onClose={onClose}
       />
     );
@@ -149,6 +178,29 @@ function sisterOf(
   };
 }
 
+/** The view with a made pen, new or made anew; records are points. */
+function withMade(now: TrendState, uids: readonly string[], uid: string, pen: MadePen): Partial<TrendState> {
+  return {
+    made: { ...now.made, [uid]: pen },
+    tags: uids.includes(uid) ? [...uids] : [...uids, uid],
+    looks: pen.logger === '' ? now.looks : withLook(now.looks, uid, { draw: 'points' }),
+  };
+}
+
+const SMOOTHED_S = 60;
+
+/** A running mean of a pen, as a pen beside it that says so. */
+function smoothed({ trace: { tag, name } }: PenCard): MadePen {
+  return {
+    name: `${name}, mean of ${SMOOTHED_S} s`,
+    unit: tag.unit,
+    ...{ low: tag.range_low, high: tag.range_high },
+    formula: `average(x, ${SMOOTHED_S} s)`,
+    inputs: { x: tag.uid },
+    ...{ logger: '', column: 0 },
+  };
+}
+
 function repointed(uids: readonly string[], from: string, to: string): string[] {
   return uids.filter((uid) => uid !== to).map((uid) => (uid === from ? to : uid));
 }
@@ -159,11 +211,18 @@ const OF_THE_TAG = {
   ...{ decimals: undefined, legend: undefined, archive: undefined },
 };
 
-/** A pen that shows another tag keeps how it looks, its scale apart: that was the other tag's. */
-function movedLook(state: TrendState, from: string, to: string): Pick<TrendState, 'looks'> {
-  const look = { ...state.looks[from], ...OF_THE_TAG };
+/** A new pen is drawn as the last one was, as far as that is a matter of taste. */
+function likeTheLast(looks: Looks, uids: readonly string[], uid: string): Looks {
+  const { width, alpha, dash } = looks[uids.at(-1) ?? ''] ?? {};
+  return withLook(looks, uid, { width, alpha, dash });
+}
+
+/** A pen that shows another tag keeps how it looks, its scale apart: that was the other tag's. Its colour is
+ * the one given, or that of its new tag. */
+function movedLook(state: TrendState, from: string, to: string, colour: string | undefined): Looks {
+  const look = { ...state.looks[from], ...OF_THE_TAG, colour };
   const others = Object.fromEntries(Object.entries(state.looks).filter(([uid]) => uid !== from));
-  return { looks: withLook(others, to, look) };
+  return withLook(others, to, look);
 }
 
 function moved(uids: readonly string[], uid: string, by: number): string[] {

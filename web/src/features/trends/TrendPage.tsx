@@ -89,7 +89,7 @@ export function TrendPage(): ReactElement {
           uids={followed.real}
           {...{ scales: state.scales, ghostUs: state.ghostUs, refresh: state.refresh, allow: state.allow }}
           canUndo={actions.canUndo}
-          beside={besideOf(state, others)}
+          beside={besideOf(state, others, zone)}
         />
       }
       status={statusOf(uids.length, failed, defaults.isPending, curves.status === 'pending')}
@@ -128,7 +128,11 @@ export function TrendPage(): ReactElement {
           onSelect={on.onSelect}
         />
       }
-      rail={<TrendRail {...{ span, nowUs, zone, state, styled: drawn.styled, actions, onMode: on.onMode }} />}
+      rail={
+        state.allow !== null && !state.allow.includes('time') ? null : (
+          <TrendRail {...{ span, nowUs, zone, state, styled: drawn.styled, actions, onMode: on.onMode }} />
+        )
+      }
     />
   );
 }

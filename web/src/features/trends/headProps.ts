@@ -18,6 +18,7 @@ export type HeadActions = Readonly<{
   onFirst: () => void;
   onLast: () => void;
   onRefresh: (refresh: Refresh | null) => void;
+  onPrint: () => Promise<void>;
   onPicture: (kind: 'png' | 'svg') => Promise<void>;
   /** The window that is shown, and the stretch that a file is of. */
   spanNow: () => Span;

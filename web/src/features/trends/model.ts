@@ -145,6 +145,7 @@ export function toPen(trace: Trace, scale: Scale, colour: string, dimmed: boolea
     alpha: look.alpha ?? 1,
     dash: look.dash ?? false,
     axis: look.axis ?? 'left',
+    states: trace.tag.states,
     columns: trace.columns,
     heldUntilUs: trace.heldUntilUs,
     low: scale.low,

@@ -1,7 +1,7 @@
 /** What a trend's page says of what it shows. */
 import { GUTTER_AXIS, GUTTER_RIGHT } from '../../chart';
 import { valueText } from '../../shared/lib/format';
-import { lengthText, type Span } from '../../shared/lib/time';
+import { lengthText, momentText, type Span } from '../../shared/lib/time';
 import { blankAt, type Blank, type Trace } from './model';
 import type { PenCard } from './PenCards';
 import type { Legend } from './picture';
@@ -33,7 +33,7 @@ export function toLast(known: readonly Trace[], span: Span): [number, number] {
 }
 
 /** What is drawn beside the pens, and when a live window moves. */
-export function besideOf(state: TrendState, others: ReadonlyMap<string, Trace>): string {
+export function besideOf(state: TrendState, others: ReadonlyMap<string, Trace>, zone: string): string {
   const { ghostUs, refresh, window } = state;
   const words = ghostUs === 0 ? [] : [`pale: ${lengthText(ghostUs)} before`];
   if (refresh !== null && window.mode === 'live') {
@@ -42,8 +42,18 @@ export function besideOf(state: TrendState, others: ReadonlyMap<string, Trace>):
       'everyUs' in refresh ? `moves every ${lengthText(refresh.everyUs)}` : `moves when ${trigger} fires`,
     );
   }
-  if (state.allow !== null) words.push('to look at only');
+  if (state.allow !== null) {
+    words.push('to look at only');
+    if (!state.allow.includes('time')) words.push(windowText(window, zone));
+  }
   return words.join(' · ');
+}
+
+/** A window in words, where no rail shows it. */
+function windowText(window: TrendState['window'], zone: string): string {
+  return window.mode === 'live'
+    ? `live, the last ${lengthText(window.lengthUs)}`
+    : `${momentText(window.startUs, zone)} to ${momentText(window.endUs, zone)}`;
 }
 
 /** Room for an axis at the right when a pen has its scale there. */

@@ -102,7 +102,8 @@ export async function takePicture(
 ): Promise<void> {
   if (host === null || placed.length === 0) return;
   if (kind === 'svg') {
-    await takeVectors(host, placed, picture);
+    const text = await vectorsOf(host, placed, picture);
+    save(new Blob([text], { type: 'image/svg+xml' }), 'trend.svg');
     return;
   }
   drawPicture(host, picture).toBlob((blob) => {
@@ -110,11 +111,30 @@ export async function takePicture(
   }, 'image/png');
 }
 
-async function takeVectors(
-  host: HTMLElement,
+const PRINTED = 'printed-sheet';
+
+/** Prints the sheet as vectors, on one page of whatever paper is chosen, and nothing else of the screen. */
+export async function printPicture(
+  host: HTMLElement | null,
   placed: readonly PlacedCharts[],
   picture: Picture,
 ): Promise<void> {
+  if (host === null || placed.length === 0) return;
+  const text = await vectorsOf(host, placed, picture);
+  const drawing = new DOMParser().parseFromString(text, 'image/svg+xml').documentElement;
+  const page = document.createElement('div');
+  page.id = PRINTED;
+  page.append(document.importNode(drawing, true));
+  document.body.append(page);
+  window.addEventListener('afterprint', () => page.remove(), { once: true });
+  window.print();
+}
+
+async function vectorsOf(
+  host: HTMLElement,
+  placed: readonly PlacedCharts[],
+  picture: Picture,
+): Promise<string> {
   const { drawStrip, vectorDrawing } = await import('../../chart/vector');
   const { width, height } = host.getBoundingClientRect();
   const size = sizeOf(width, height, picture);
@@ -127,5 +147,5 @@ async function takeVectors(
       below += chart.height;
     }
   }
-  save(new Blob([text()], { type: 'image/svg+xml' }), 'trend.svg');
+  return text();
 }

@@ -188,3 +188,20 @@ export const runsQuery = (span: Span) =>
     refetchInterval: 10_000,
     gcTime: 30_000,
   });
+
+/** The loggers that take records. */
+export const recordLoggersQuery = queryOptions({
+  queryKey: ['records', 'loggers', 'pens'],
+  queryFn: async ({ signal }) => unwrap(await client.GET('/api/records', { signal })),
+});
+
+/** The columns of a logger's records. */
+export const recordColumnsQuery = (logger: string) =>
+  queryOptions({
+    queryKey: ['records', 'columns', logger],
+    queryFn: async ({ signal }) => {
+      const params = { path: { logger }, query: { limit: 1 } };
+      return unwrap(await client.GET('/api/records/{logger}', { params, signal })).columns;
+    },
+    enabled: logger !== '',
+  });

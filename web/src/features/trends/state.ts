@@ -32,6 +32,8 @@ export interface TrendState {
   sheet: string | null;
   /** None: one strip shows everything. */
   strips: Strip[];
+  /** Texts are to be read at a distance. */
+  large: boolean;
   /** Pens that are no tags, by uids of their own among `tags`. */
   made: MadePens;
   /** When a live window moves: all the time, every so often, or when a tag becomes true or changes. */
@@ -98,6 +100,7 @@ export function parseState(params: URLSearchParams): TrendState {
     ghostUs: parseDuration(params.get('ghost') ?? '') ?? 0,
     sheet: uids(params.get('sheet'))?.[0] ?? null,
     strips: parseStrips(params.get('strips')),
+    large: params.get('text') === 'large',
     made: parseMade(params.get('made')),
     refresh: refreshOf(params.get('refresh')),
     allow: allowedOf(params.get('only')),
@@ -125,6 +128,7 @@ export function stateParams(state: TrendState): URLSearchParams {
   if (state.sheet !== null) params.set('sheet', state.sheet);
   const strips = stripsText(state.strips);
   if (strips !== null) params.set('strips', strips);
+  if (state.large) params.set('text', 'large');
   const made = madeText(state.made);
   if (made !== null) params.set('made', made);
   const { refresh } = state;

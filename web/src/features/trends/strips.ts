@@ -18,13 +18,14 @@ export interface StripParts {
   zone: string;
   size: { width: number; height: number };
   gutterRight: number;
+  large: boolean;
   tokens: Tokens;
 }
 
 export function stripsOf(parts: StripParts): TimeChartProps[] {
-  const { pens, contacts, selected, scales, span, zone, size, gutterRight, tokens } = parts;
+  const { pens, contacts, selected, scales, span, zone, size, gutterRight, large, tokens } = parts;
   const contactHeight = contacts.length > 0 ? contacts.length * CONTACT_ROW + TIMES + 10 : 0;
-  const shared = { ...span, zone, width: size.width, gutterRight, ink: chartInk(tokens) };
+  const shared = { ...span, zone, width: size.width, gutterRight, large, ink: chartInk(tokens) };
   const axis = (side: Pen['axis']): Pen | undefined => {
     const pen = axisPen(pens, selected, side);
     return scales === 'percent' ? percentOf(pen, tokens) : pen;

@@ -8,7 +8,7 @@ import { changed, editable, withPen, type Strip } from './layout';
 import { withLook } from './looks';
 import type { Trace } from './model';
 import { titleOf, toFirst, toLast } from './pageFacts';
-import { takePicture, type Legend } from './picture';
+import { printPicture, takePicture, type Legend, type Picture } from './picture';
 import { held, lengthOf, rangeOf, SCALES, zoomed, type Scales, type TrendState } from './state';
 import type { PlacedCharts } from './StripCell';
 import type { DrawerPanel } from './TrendDrawer';
@@ -54,6 +54,11 @@ export function useTrendOn(parts: Parts): TrendOn {
   const isLive = shown.mode === 'live';
   const charts = useRef(new Map<number, PlacedCharts>());
   const toggled = (wanted: DrawerPanel): void => setPanel(panel === wanted ? 'pens' : wanted);
+  const picture = (): Picture => ({
+    title: titleOf(known),
+    window: `${momentText(span.startUs, zone)} to ${momentText(span.endUs, zone)} (${zone})`,
+    ...{ legend, tokens },
+  });
   return useHandlers({
     onAdd: () => setPanel('picker'),
     onScales: () => actions.change({ scales: nextOf(state.scales) }),
@@ -70,12 +75,8 @@ export function useTrendOn(parts: Parts): TrendOn {
     onRefresh: (refresh: TrendState['refresh']) => actions.change({ refresh }),
     spanNow: () => span,
     rangeNow: () => rangeOf(state, span),
-    onPicture: (kind: 'png' | 'svg') => {
-      const shownWindow = `${momentText(span.startUs, zone)} to ${momentText(span.endUs, zone)} (${zone})`;
-      return takePicture(kind, plotHost, [...charts.current.values()], {
-        ...{ title: titleOf(known), window: shownWindow, legend, tokens },
-      });
-    },
+    onPicture: (kind: 'png' | 'svg') => takePicture(kind, plotHost, [...charts.current.values()], picture()),
+    onPrint: () => printPicture(plotHost, [...charts.current.values()], picture()),
     onMode: () => {
       const next = isLive ? held(span.startUs, span.endUs) : null;
       actions.setWindow(next ?? { mode: 'live', lengthUs: lengthOf(shown) });
