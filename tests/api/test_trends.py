@@ -67,7 +67,7 @@ class TestMadePens:
         (series,) = Api(plant.client).ok("POST", "/series/made", wanted)["series"]
         assert (series["tag"], series["stepped"], series["reduced"]) == (PEN, False, False)
         assert [series["v"][i] for i in (0, 10, 499, 550, 999)] == pytest.approx([0, 2, 99.8, None, 199.8])
-        assert {gap["reason"] for gap in series["gaps"]} == {"bad_values"}
+        assert {gap["reason"] for gap in series["gaps"]} == {"source_down"}
         assert series["last_us"] == str(NOW + 999 * SECOND)
 
     def test_what_is_wrong_is_named(self, plant: Plant) -> None:
@@ -81,7 +81,7 @@ class TestMadePens:
         span = f"tag={uid}&start={NOW}&end={NOW + 1000 * SECOND}"
         (whole,) = api.ok("GET", f"/series/curves?{span}&archive={uid}:Process values")["series"]
         assert whole["samples"] == 1000
-        assert api.field("GET", f"/series/curves?{span}&archive={uid}:Elsewhere") == "archive"
+        assert api.field("GET", f"/series/curves?{span}&archive={uid}:Elsewhere", None) == "archive"
 
 
 PEN = "33333333-3333-3333-3333-333333333333"
