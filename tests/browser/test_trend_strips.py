@@ -169,6 +169,7 @@ def test_a_window_moves_when_its_trigger_fires(page: Page, application: Applicat
     page.get_by_label("A live window moves").click()
     page.get_by_role("option", name="all the time").click()
     page.keyboard.press("Escape")
+    expect(page.get_by_role("menu")).to_have_count(0)
     expect(page.get_by_role("heading", level=1)).not_to_contain_text("fires")
 
 

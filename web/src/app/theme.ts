@@ -28,9 +28,9 @@ export function makeTheme(name: ThemeName): Theme {
           '#printed-sheet': { display: 'none' },
           '@media print': {
             '@page': { size: 'landscape', margin: '10mm' },
-            'body:has(#printed-sheet) #root': { display: 'none' },
+            'body:has(#printed-sheet) > :not(#printed-sheet)': { display: 'none !important' },
             '#printed-sheet': { display: 'block' },
-            '#printed-sheet svg': { width: '100%', height: 'auto', maxHeight: '95vh' },
+            '#printed-sheet svg': { width: '100%', height: '95vh' },
           },
           '@media (prefers-reduced-motion: reduce)': {
             '*': { transition: 'none !important', animation: 'none !important' },

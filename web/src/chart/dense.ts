@@ -18,6 +18,9 @@ interface Bar {
   uncertain: boolean;
 }
 
+/** A line from one place to another, canvas pixels. */
+type Link = readonly [fromX: number, fromY: number, toX: number, toY: number];
+
 /** Draws the curve in the context's colour and width. */
 export function paintDense(plot: Plot, pen: Pen): void {
   const { t, v, q } = pen.columns;
@@ -26,12 +29,12 @@ export function paintDense(plot: Plot, pen: Pen): void {
   const last = Math.min(indexAt(t, plot.endUs) + 1, t.length - 1);
   let bar = null as Bar | null;
   let before = null as { px: number; py: number } | null;
-  context.beginPath();
+  const links: Link[] = [];
   for (let i = first; i <= last; i++) {
     const px = x(plot, t[i] ?? 0);
     if (isBad(q[i] ?? 0) || Number.isNaN(v[i])) {
       // Held until it became bad.
-      if (before !== null) link(context, before, px, before.py);
+      if (before !== null) links.push([before.px, before.py, px, before.py]);
       before = null;
       continue;
     }
@@ -41,7 +44,7 @@ export function paintDense(plot: Plot, pen: Pen): void {
     if (bar?.column !== column) {
       if (bar !== null) fill(plot, bar);
       bar = { column, top: py, bottom: py, uncertain };
-      if (before !== null) joinTo(context, bar, before, px, pen.stepped);
+      if (before !== null) joinTo(links, bar, before, px, pen.stepped);
     }
     bar.top = Math.min(bar.top, py);
     bar.bottom = Math.max(bar.bottom, py);
@@ -50,14 +53,16 @@ export function paintDense(plot: Plot, pen: Pen): void {
   }
   if (bar !== null) fill(plot, bar);
   if (before !== null && last === t.length - 1) {
-    link(context, before, x(plot, Math.max(pen.heldUntilUs, t[last] ?? 0)), before.py);
+    const end = x(plot, Math.max(pen.heldUntilUs, t[last] ?? 0));
+    links.push([before.px, before.py, end, before.py]);
   }
-  context.stroke();
+  // Behind the bars: a drawing as vectors has one element at a time.
+  if (links.length > 0) strokeLinks(context, links);
 }
 
 /** The way from the last sample of an earlier column: inside the bar when it is the next one, else a line. */
 function joinTo(
-  context: CanvasRenderingContext2D,
+  links: Link[],
   bar: Bar,
   before: { px: number; py: number },
   px: number,
@@ -68,17 +73,17 @@ function joinTo(
     bar.top = Math.min(bar.top, before.py);
     bar.bottom = Math.max(bar.bottom, before.py);
   }
-  if (!near) link(context, before, px, stepped ? before.py : bar.top);
+  if (!near) links.push([before.px, before.py, px, stepped ? before.py : bar.top]);
 }
 
-function link(
-  context: CanvasRenderingContext2D,
-  from: { px: number; py: number },
-  px: number,
-  py: number,
-): void {
-  context.moveTo(from.px, from.py);
-  context.lineTo(px, py);
+function strokeLinks(context: CanvasRenderingContext2D, links: readonly Link[]): void {
+  context.setLineDash([]);
+  context.beginPath();
+  for (const [fromX, fromY, toX, toY] of links) {
+    context.moveTo(fromX, fromY);
+    context.lineTo(toX, toY);
+  }
+  context.stroke();
 }
 
 /** Uncertain bars are paler, two of three: a dotted curve would leave out a spike between its dots. */

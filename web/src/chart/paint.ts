@@ -180,9 +180,9 @@ function strokeRuns(plot: Plot, pen: Pen): void {
     const py = y(plot, pen, v[i] ?? 0);
     if (!open) {
       dotted = isUncertain(quality);
+      markLonely(plot, pen, i, px, py);
       begin(px, py);
       open = true;
-      markLonely(plot, pen, i, px, py);
     } else {
       if (pen.stepped) context.lineTo(px, lastY);
       context.lineTo(px, py);

@@ -284,7 +284,14 @@ export function ExportMenu({ uids: tags, plotWidth: width, on }: HeadProps): Rea
             Picture ({kind.toUpperCase()})
           </MenuItem>
         ))}
-        <MenuItem dense divider onClick={() => void on.onPrint()}>
+        <MenuItem
+          dense
+          divider
+          onClick={() => {
+            close();
+            void on.onPrint();
+          }}
+        >
           Print, or PDF
         </MenuItem>
         {(['csv', 'xlsx', 'parquet'] as const).map((form) => (

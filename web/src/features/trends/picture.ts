@@ -122,12 +122,20 @@ export async function printPicture(
   if (host === null || placed.length === 0) return;
   const text = await vectorsOf(host, placed, picture);
   const drawing = new DOMParser().parseFromString(text, 'image/svg+xml').documentElement;
+  // Its size is that of the screen: on paper it is as large as the page lets it be.
+  drawing.setAttribute('viewBox', `0 0 ${attribute(drawing, 'width')} ${attribute(drawing, 'height')}`);
+  drawing.removeAttribute('width');
+  drawing.removeAttribute('height');
   const page = document.createElement('div');
   page.id = PRINTED;
   page.append(document.importNode(drawing, true));
   document.body.append(page);
   window.addEventListener('afterprint', () => page.remove(), { once: true });
   window.print();
+}
+
+function attribute(element: Element, name: string): string {
+  return element.getAttribute(name) ?? '100';
 }
 
 async function vectorsOf(
