@@ -51,7 +51,8 @@ _WATCH: Final = """
   const plain = window.fetch;
   window.fetch = async (...call) => {
     const url = String(call[0]?.url ?? call[0]);
-    if (!url.includes('/api/series/curves')) return plain(...call);
+    // The picture is the plot; the coverage on the rail, 200 columns wide, comes after it.
+    if (!url.includes('/api/series/curves') || url.includes('width=200')) return plain(...call);
     watch.pending += 1;
     try {
       const answer = await plain(...call);

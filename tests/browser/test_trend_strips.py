@@ -75,6 +75,32 @@ def test_strips_lie_beside_and_under_each_other_with_windows_of_their_own(
     expect(page.get_by_role("heading", name="Press")).to_be_visible()
 
 
+AXIS_INK = """() => {
+    const canvas = document.querySelector('[data-testid=plot] canvas');
+    const ratio = window.devicePixelRatio;
+    const { data } = canvas.getContext('2d').getImageData(0, 0, 108 * ratio, canvas.height - 50 * ratio);
+    let ink = '';
+    for (let i = 3; i < data.length; i += 4) if (data[i] > 0) ink += `${i}:${data[i - 1]} `;
+    return ink;
+}"""
+"""What is written at the left of the plot."""
+
+
+def test_the_axis_is_that_of_the_pen_brought_forward_also_while_the_window_is_held(
+    page: Page, application: Application
+) -> None:
+    page.goto(
+        f"{application.url}/trends?tags={PRESSURE},{tag_uid('product_moisture')}"
+        "&from=2026-11-20T10:00:00Z&to=2026-11-20T11:00:00Z"
+    )
+    expect(page.get_by_test_id("pen-card")).to_have_count(2)
+    page.wait_for_function(f"({AXIS_INK})() !== ''")
+    first = page.evaluate(AXIS_INK)
+    page.keyboard.press("2")
+    page.wait_for_function(f"(before) => ({AXIS_INK})() !== before", arg=first)
+    assert page.evaluate(AXIS_INK) != ""
+
+
 def test_a_tag_is_dragged_onto_a_strip(page: Page, application: Application) -> None:
     named = json.dumps([{"title": "All"}, {"title": "Moisture", "pens": []}])
     open_trend(page, application, f"last=PT1M&strips={named}")

@@ -3,7 +3,8 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useState, type ReactElement } from 'react';
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
 import { ApiError } from '../api/errors';
-import { TrendPage } from '../features/trends';
+import { plantQuery } from '../api/queries';
+import { sheetsQuery, TrendPage } from '../features/trends';
 import { ThemeChoiceContext } from '../shared/lib/themeContext';
 import { TOKENS, type ThemeName } from '../shared/lib/tokens';
 import { Shell } from './Shell';
@@ -20,6 +21,12 @@ const queries = new QueryClient({
     },
   },
 });
+
+// What a trend waits for is under way before the page is built; a failure is told to who reads it then.
+if (window.location.pathname === '/trends') {
+  queries.query(sheetsQuery).catch(() => undefined);
+  queries.query(plantQuery).catch(() => undefined);
+}
 
 const router = createBrowserRouter([
   {

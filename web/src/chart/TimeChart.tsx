@@ -26,6 +26,7 @@ export const TimeChart = memo(function TimeChart(props: TimeChartProps): ReactEl
   const host = useRef<HTMLDivElement>(null);
   const chart = useRef<uPlot | null>(null);
   const latest = useRef(props);
+  const shown = useRef('');
   const hasRight = props.rightOf !== undefined;
 
   useEffect(() => {
@@ -51,6 +52,10 @@ export const TimeChart = memo(function TimeChart(props: TimeChartProps): ReactEl
     }
     made.setData(emptyData(props), false);
     made.setScale('x', { min: props.startUs / SECOND, max: props.endUs / SECOND });
+    // The library works the axes out anew when the window changes; another pen's scale is our matter.
+    const ticks = JSON.stringify([props.scaleOf, props.rightOf].map((pen) => scaleTicks(pen, props.height)));
+    if (ticks !== shown.current) made.redraw(false, true);
+    shown.current = ticks;
   });
 
   return <div ref={host} aria-hidden="true" />;

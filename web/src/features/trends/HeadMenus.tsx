@@ -2,7 +2,7 @@
 import { FileDownloadOutlined, ScheduleOutlined } from '@mui/icons-material';
 import { Box, Button, Menu, MenuItem, TextField, Typography } from '@mui/material';
 import { useMutation } from '@tanstack/react-query';
-import { useState, type ReactElement } from 'react';
+import { useState, type KeyboardEvent, type ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
 import { errorText } from '../../api/errors';
 import { DAY, HOUR, MINUTE, SECOND, type Span } from '../../shared/lib/time';
@@ -88,7 +88,7 @@ export function WindowMenu({ zone, ghostUs, refresh, on }: HeadProps): ReactElem
         <Box
           component="form"
           sx={{ px: 2, py: 1, width: 300 }}
-          onKeyDown={(event) => event.stopPropagation()}
+          onKeyDown={keepKeys}
           onSubmit={(event) => {
             event.preventDefault();
             if (typed === null) return;
@@ -150,6 +150,11 @@ export function WindowMenu({ zone, ghostUs, refresh, on }: HeadProps): ReactElem
   );
 }
 
+/** What is typed in a field of a menu is not for the menu, which would go to an item by its letter. */
+function keepKeys(event: KeyboardEvent): void {
+  if (event.key !== 'Escape') event.stopPropagation();
+}
+
 const A_MONTH = 31 * DAY;
 
 /** How much earlier the run before that of a window began; of the same rule, or both marked by people. */
@@ -193,7 +198,7 @@ function Calendar({ onMoments }: CalendarProps): ReactElement {
     <Box
       component="form"
       sx={{ display: 'grid', gap: 1, px: 2, py: 1, width: 300 }}
-      onKeyDown={(event) => event.stopPropagation()}
+      onKeyDown={keepKeys}
       onSubmit={(event) => {
         event.preventDefault();
         setWrong(!onMoments(from, to));
@@ -226,7 +231,7 @@ function RefreshFields({ refresh, onRefresh }: RefreshFieldsProps): ReactElement
   return (
     <Box
       sx={{ display: 'grid', gap: 1.5, px: 2, py: 1.5, width: 300, borderTop: 1, borderColor: 'divider' }}
-      onKeyDown={(event) => event.stopPropagation()}
+      onKeyDown={keepKeys}
     >
       <Choice label="A live window moves" value={kind} options={REFRESHED} onChange={choose} />
       {refresh !== null && 'everyUs' in refresh && (

@@ -6,6 +6,7 @@ import { HOUR, MINUTE, type Span } from '../../shared/lib/time';
 import { curvesQuery, notesQuery, runsQuery } from './queries';
 import { held, lengthOf, stepped, type TrendState } from './state';
 import type { Styled } from './usePens';
+import { useSettled } from './useSettled';
 import type { TrendActions } from './useTrendState';
 
 export interface TrendRailProps {
@@ -20,6 +21,7 @@ export interface TrendRailProps {
 
 const MOST_BARS = 7;
 const COVERAGE_WIDTH = 200;
+const AFTER_MS = 300;
 
 /** The time rail of a trend, with the coverage of its first pens; the cursor does not concern it. */
 export const TrendRail = memo(function TrendRail({
@@ -31,7 +33,10 @@ export const TrendRail = memo(function TrendRail({
   actions,
   onMode,
 }: TrendRailProps): ReactElement {
-  const stretch = useMemo(() => stretchOf(span, nowUs), [span, nowUs]);
+  const { startUs, endUs } = stretchOf(span, nowUs);
+  const near = useMemo(() => ({ startUs, endUs }), [startUs, endUs]);
+  // The curves come first: what lies around them is asked for when they are.
+  const stretch = useSettled(near, AFTER_MS);
   const shown = styled.filter((card) => card.trace.origin === 'tag').slice(0, MOST_BARS);
   const { data } = useQuery(
     curvesQuery({ tags: shown.map((card) => card.trace.tag.uid), ...stretch, width: COVERAGE_WIDTH }),

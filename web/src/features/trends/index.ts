@@ -1,2 +1,3 @@
+export { sheetsQuery } from './queries';
 export { TrendPage } from './TrendPage';
 export type { ShellRequest } from './TrendPage';

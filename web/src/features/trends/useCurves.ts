@@ -1,5 +1,5 @@
-import { useQuery } from '@tanstack/react-query';
-import { useEffect, useMemo, useState } from 'react';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import type { Curve, CurvesRequest } from '../../api/curves';
 import { errorText } from '../../api/errors';
 import { SECOND, type Span } from '../../shared/lib/time';
@@ -16,7 +16,9 @@ export interface Curves {
 
 /** A live window is read anew when it has moved by this share of its length. */
 const MOVED_SHARE = 0.2;
-const SETTLE_MS = 40;
+/** Windows that follow each other within this time are asked for when the last of them stands; a single one at
+ * once. */
+const SETTLE_MS = 60;
 
 export interface CurvesWish {
   tags: readonly string[];
@@ -49,11 +51,24 @@ function useRequest({ tags, archives, window, span, width, resyncs }: CurvesWish
   const usable = width > 0 && tags.length > 0;
   const due = usable && (made?.key !== key || (window.mode === 'live' && moved));
 
+  const changedMs = useRef(0);
+  const queries = useQueryClient();
   useEffect(() => {
     if (!due) return undefined;
     const [startUs, endUs] = [Math.floor(span.startUs), Math.ceil(span.endUs)];
     const request = { tags: [...tags], archives: [...archives], startUs, endUs, width, resyncs };
-    const timer = globalThis.setTimeout(() => setMade({ key, request }), made === null ? 0 : SETTLE_MS);
+    const alone = performance.now() - changedMs.current > SETTLE_MS;
+    changedMs.current = performance.now();
+    const ask = (): void => {
+      // It is under way before the page is drawn anew for it; a failure is told to who reads it then.
+      queries.query(curvesQuery(request)).catch(() => undefined);
+      setMade({ key, request });
+    };
+    if (alone) {
+      ask();
+      return undefined;
+    }
+    const timer = globalThis.setTimeout(ask, SETTLE_MS);
     return () => globalThis.clearTimeout(timer);
     // The span of a live window moves all the time; `due` says when that matters.
     // eslint-disable-next-line react-hooks/exhaustive-deps
