@@ -219,6 +219,15 @@ def test_an_unusable_link_says_what_is_wrong(page: Page, application: Applicatio
     expect(page.get_by_role("alert")).to_contain_text("there is no tag", timeout=10_000)
 
 
+def test_without_pens_it_says_so_and_a_sheet_that_is_gone_leaves_the_first_tags(
+    page: Page, application: Application
+) -> None:
+    page.goto(f"{application.url}/trends?tags=&last=PT1M")
+    expect(page.get_by_text("No pens yet.")).to_be_visible(timeout=10_000)
+    page.goto(f"{application.url}/trends?sheet=00000000-0000-0000-0000-000000000000")
+    expect(page.get_by_test_id("pen-card").first).to_be_visible(timeout=10_000)
+
+
 def test_nothing_is_loaded_from_elsewhere(page: Page, application: Application, tmp_path: Path) -> None:
     asked: list[str] = []
     page.on("request", lambda request: asked.append(request.url))

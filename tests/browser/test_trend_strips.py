@@ -11,7 +11,7 @@ from playwright.sync_api import Locator, Page, expect
 
 from cronaca.demo.names import tag_uid
 from tests.browser.test_trend import JAM, LEFT, PRESSURE, open_trend
-from tests.support.application import Application
+from tests.support.application import ROOT, Application
 
 pytestmark = pytest.mark.browser
 
@@ -195,7 +195,7 @@ def test_a_window_moves_when_its_trigger_fires(page: Page, application: Applicat
     page.get_by_label("A live window moves").click()
     page.get_by_role("option", name="all the time").click()
     page.keyboard.press("Escape")
-    expect(page.get_by_role("menu")).to_have_count(0)
+    expect(page.get_by_role("dialog", name="Window")).to_have_count(0)
     expect(page.get_by_role("heading", level=1)).not_to_contain_text("fires")
 
 
@@ -224,3 +224,25 @@ def test_a_link_to_look_at_only_lets_nothing_be_changed(page: Page, application:
     page.keyboard.press("+")
     page.wait_for_timeout(500)
     assert page.url == before
+
+
+def test_no_new_panel_has_a_barrier(page: Page, application: Application) -> None:
+    named = json.dumps([{"title": "All"}, {"beside": True, "last": "PT20S"}, {"title": "Other", "pens": []}])
+    open_trend(page, application, f"last=PT1M&strips={named}")
+    axe = (ROOT / "web/node_modules/axe-core/axe.min.js").read_text()
+
+    def opened(what: str) -> None:
+        if what == "made":
+            page.get_by_role("button", name="Add pen").click()
+            page.get_by_role("button", name="From a formula or records").click()
+        else:
+            page.get_by_role("button", name=what, exact=True).click()
+        page.wait_for_timeout(500)
+
+    for what in ("Strips", "made", "Window"):
+        opened(what)
+        page.evaluate(axe)
+        found = page.evaluate("axe.run()")["violations"]
+        assert [
+            (v["id"], v["nodes"][0]["html"][:160]) for v in found if v["impact"] in ("serious", "critical")
+        ] == [], what

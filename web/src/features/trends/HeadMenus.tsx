@@ -1,8 +1,8 @@
 /** Menus of a trend's head: windows by words, comparisons with earlier, files. */
 import { FileDownloadOutlined, ScheduleOutlined } from '@mui/icons-material';
-import { Box, Button, Menu, MenuItem, TextField, Typography } from '@mui/material';
+import { Box, Button, Menu, MenuItem, MenuList, Popover, TextField, Typography } from '@mui/material';
 import { useMutation } from '@tanstack/react-query';
-import { useState, type KeyboardEvent, type ReactElement } from 'react';
+import { useState, type ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
 import { errorText } from '../../api/errors';
 import { DAY, HOUR, MINUTE, SECOND, type Span } from '../../shared/lib/time';
@@ -60,35 +60,43 @@ export function WindowMenu({ zone, ghostUs, refresh, on }: HeadProps): ReactElem
       >
         Window
       </Button>
-      <Menu open={opened !== null} anchorEl={opened?.anchor ?? null} onClose={close}>
-        {NAMED.map(([label, unit, which]) => (
-          <MenuItem key={label} dense onClick={() => asking.mutate([unit, which])}>
-            {label}
+      <Popover
+        open={opened !== null}
+        anchorEl={opened?.anchor ?? null}
+        onClose={close}
+        anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}
+        slotProps={{ paper: { role: 'dialog', 'aria-label': 'Window' } }}
+      >
+        <MenuList aria-label="Windows by words" dense>
+          {NAMED.map(([label, unit, which]) => (
+            <MenuItem key={label} dense onClick={() => asking.mutate([unit, which])}>
+              {label}
+            </MenuItem>
+          ))}
+          <MenuItem
+            dense
+            onClick={() => {
+              onFirst();
+              close();
+            }}
+          >
+            To the first sample
           </MenuItem>
-        ))}
-        <MenuItem
-          dense
-          onClick={() => {
-            onFirst();
-            close();
-          }}
-        >
-          To the first sample
-        </MenuItem>
-        <MenuItem
-          dense
-          divider
-          onClick={() => {
-            onLast();
-            close();
-          }}
-        >
-          To the last sample
-        </MenuItem>
+          <MenuItem
+            dense
+            divider
+            onClick={() => {
+              onLast();
+              close();
+            }}
+          >
+            To the last sample
+          </MenuItem>
+        </MenuList>
         <Box
           component="form"
           sx={{ px: 2, py: 1, width: 300 }}
-          onKeyDown={keepKeys}
+
           onSubmit={(event) => {
             event.preventDefault();
             if (typed === null) return;
@@ -117,25 +125,14 @@ export function WindowMenu({ zone, ghostUs, refresh, on }: HeadProps): ReactElem
             return true;
           }}
         />
-        <Typography sx={{ px: 2, pt: 1, fontSize: 11.5, color: 'text.secondary' }}>
-          Drawn beside it, from the same pens
-        </Typography>
-        {GHOSTS.map(([label, us]) => (
-          <MenuItem
-            key={label}
-            dense
-            selected={us === ghostUs}
-            onClick={() => {
-              onGhost(us);
-              close();
-            }}
-          >
-            {label}
-          </MenuItem>
-        ))}
-        <MenuItem dense onClick={() => opened !== null && comparing.mutate(opened.span)}>
-          the run before this one
-        </MenuItem>
+        <Ghosts
+          ghostUs={ghostUs}
+          onGhost={(us) => {
+            onGhost(us);
+            close();
+          }}
+          onRun={() => opened !== null && comparing.mutate(opened.span)}
+        />
         <RefreshFields refresh={refresh} onRefresh={onRefresh} />
         {[asking.error, comparing.error].map(
           (error) =>
@@ -145,14 +142,9 @@ export function WindowMenu({ zone, ghostUs, refresh, on }: HeadProps): ReactElem
               </Told>
             ),
         )}
-      </Menu>
+      </Popover>
     </>
   );
-}
-
-/** What is typed in a field of a menu is not for the menu, which would go to an item by its letter. */
-function keepKeys(event: KeyboardEvent): void {
-  if (event.key !== 'Escape') event.stopPropagation();
 }
 
 const A_MONTH = 31 * DAY;
@@ -171,6 +163,41 @@ const REFRESHED = [
   { value: 'every', label: 'every so often' },
   { value: 'tag', label: 'when a tag becomes true or changes' },
 ];
+
+interface GhostsProps {
+  ghostUs: number;
+  onGhost: (us: number) => void;
+  onRun: () => void;
+}
+
+/** What lies beside the window, pale. */
+function Ghosts({ ghostUs, onGhost, onRun }: GhostsProps): ReactElement {
+  return (
+    <>
+      <Typography sx={{ px: 2, pt: 1, fontSize: 11.5, color: 'text.secondary' }}>
+        Drawn beside it, from the same pens
+      </Typography>
+      <MenuList aria-label="What is drawn beside it" dense>
+        {GHOSTS.map(([label, us]) => (
+          <MenuItem
+            key={label}
+            dense
+            selected={us === ghostUs}
+            onClick={() => {
+              onGhost(us);
+              close();
+            }}
+          >
+            {label}
+          </MenuItem>
+        ))}
+        <MenuItem dense onClick={onRun}>
+          the run before this one
+        </MenuItem>
+      </MenuList>
+    </>
+  );
+}
 
 interface CalendarProps {
   /** False where they make no window. */
@@ -198,7 +225,7 @@ function Calendar({ onMoments }: CalendarProps): ReactElement {
     <Box
       component="form"
       sx={{ display: 'grid', gap: 1, px: 2, py: 1, width: 300 }}
-      onKeyDown={keepKeys}
+
       onSubmit={(event) => {
         event.preventDefault();
         setWrong(!onMoments(from, to));
@@ -229,10 +256,7 @@ function RefreshFields({ refresh, onRefresh }: RefreshFieldsProps): ReactElement
     if (next !== 'tag') onRefresh(next === 'every' ? { everyUs: MINUTE } : null);
   };
   return (
-    <Box
-      sx={{ display: 'grid', gap: 1.5, px: 2, py: 1.5, width: 300, borderTop: 1, borderColor: 'divider' }}
-      onKeyDown={keepKeys}
-    >
+    <Box sx={{ display: 'grid', gap: 1.5, px: 2, py: 1.5, width: 300, borderTop: 1, borderColor: 'divider' }}>
       <Choice label="A live window moves" value={kind} options={REFRESHED} onChange={choose} />
       {refresh !== null && 'everyUs' in refresh && (
         <DurationLine

@@ -149,7 +149,8 @@ function useChosen(): {
   const { state, actions } = useTrendState(defaults.data ?? NONE);
   useSheetLink(state, actions);
   const uids = useMemo(() => state.tags ?? defaults.data ?? NONE, [state.tags, defaults.data]);
-  return { state, actions, defaults, uids };
+  const isPending = state.tags === null && defaults.isPending;
+  return { state, actions, defaults: { error: defaults.error, isPending }, uids };
 }
 
 /** Which panel the drawer shows; a new request from the top bar opens the list of tags. */
@@ -177,8 +178,10 @@ function useSheetLink(state: TrendState, actions: TrendActions): void {
   const wanted = state.tags === null && state.sheet !== null ? state.sheet : null;
   const { data: sheets } = useQuery({ ...sheetsQuery, enabled: wanted !== null });
   useEffect(() => {
-    const found = sheets?.find((one) => one.uid === wanted);
-    if (found !== undefined) actions.open(`${found.view}&sheet=${found.uid}`);
+    if (sheets === undefined || wanted === null) return;
+    const found = sheets.find((one) => one.uid === wanted);
+    if (found === undefined) actions.change({ sheet: null });
+    else actions.open(`${found.view}&sheet=${found.uid}`);
   }, [sheets, wanted, actions]);
 }
 
