@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
 from cronaca.store import Store
 from tests.support.application import Application
@@ -20,6 +20,9 @@ FLAGS = [
     "--disable-component-update",
     "--disable-sync",
 ]
+
+# How quick it is, is measured in bench/; where a test claims a time it says which.
+expect.set_options(timeout=20_000)
 
 
 @pytest.fixture(scope="module")

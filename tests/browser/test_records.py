@@ -94,7 +94,7 @@ def test_each_change_of_the_lot_makes_a_record(page: Page, application: Applicat
     expect(row).to_contain_text("12.9")
     expect(page.get_by_role("columnheader", name=re.compile("Final moisture"))).to_be_visible()
 
-    wait_for(lambda: number_told(application) == 1, 10, "the number at the device")
+    wait_for(lambda: number_told(application) == 1, 30, "the number at the device")
     with urllib.request.urlopen(f"{application.url}/api/records/{logger}/export?form=xlsx") as answer:
         sheet = load_workbook(io.BytesIO(answer.read())).active
     assert sheet is not None

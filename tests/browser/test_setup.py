@@ -299,11 +299,11 @@ def test_an_internal_tag_takes_a_value_and_keeps_it_over_a_restart(
         (answer,) = application.read_uids([uid], Window(0, time.time_ns() // 1000 + SECOND))
         return [float(v) for v in answer.recorded.values[answer.recorded.quality == 0]]
 
-    wait_for(lambda: recorded()[-1:] == [82.5], 10, "the written value in the history")
+    wait_for(lambda: recorded()[-1:] == [82.5], 30, "the written value in the history")
     application.end("recorder")
     application.start_part("recorder")
     wait_for(
         lambda: application.epoch() == 2 and application.health().get("status") == "ok", 20, "the restart"
     )
-    wait_for(lambda: len(recorded()) >= 3, 10, "its first value after the restart")
+    wait_for(lambda: len(recorded()) >= 3, 30, "its first value after the restart")
     assert recorded()[-1] == 82.5

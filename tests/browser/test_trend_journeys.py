@@ -154,7 +154,7 @@ def test_limits_moved_by_an_operator_move_the_scale_and_the_guide_lines(
     archive = application.get("/api/setup/archives")[0]["uid"]
     logger = {"name": "Limits", "archive": archive, "mode": "on_change", "tags": [low, high, wanted]}
     application.send("POST", "/api/setup/loggers", logger)
-    wait_for(lambda: application.read_uids([high], ever())[0].samples, 10, "the limits' first samples")
+    wait_for(lambda: application.read_uids([high], ever())[0].samples, 30, "the limits' first samples")
 
     def write(uid: str, value: float) -> None:
         application.send("PUT", f"/api/setup/tags/{uid}/value", {"value": value})

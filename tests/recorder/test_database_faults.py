@@ -41,7 +41,7 @@ def test_a_database_killed_while_recording_costs_no_sample(server: PrivateServer
     time.sleep(3)
     checker.look()
     server.kill()
-    assert wait_for(lambda: not alone.health(), 10, "the server's word that the database is away")
+    assert wait_for(lambda: not alone.health(), 30, "the server's word that the database is away")
     time.sleep(5)
     server.start()
     wait_for(lambda: alone.health().get("status") == "ok", 30, "the return")
