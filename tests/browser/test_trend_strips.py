@@ -4,16 +4,27 @@ from __future__ import annotations
 
 import json
 import re
+from collections.abc import Iterator
 from urllib.parse import parse_qs, urlparse
 
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
 from cronaca.demo.names import tag_uid
+from cronaca.store import Store
 from tests.browser.test_trend import JAM, LEFT, PRESSURE, open_trend
 from tests.support.application import ROOT, Application
 
 pytestmark = pytest.mark.browser
+
+
+@pytest.fixture(scope="module")
+def application(module_store: Store, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
+    """One for all: no test here needs another's silence."""
+    found = Application(module_store.address, tmp_path_factory.mktemp("strips"))
+    found.start()
+    yield found
+    found.stop()
 
 
 def view(page: Page, name: str) -> str:

@@ -49,6 +49,7 @@ export function SheetStrips(props: SheetStripsProps): ReactElement {
         tokens,
       }}
       onStrip={on.onStrip}
+      onHigher={on.onHigher}
       shared={{
         ...{ zone, tokens, cursorUs, gutterRight, onCursor, onPlaced: on.onPlaced },
         scales: state.scales,

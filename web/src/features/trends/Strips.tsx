@@ -32,12 +32,14 @@ export interface StripsProps {
   nowUs: number;
   tokens: Tokens;
   onStrip: (place: number, change: Partial<Strip>) => void;
+  /** A strip made higher or lower, from what it is by then. */
+  onHigher: (place: number, by: number) => void;
 }
 
 const HANDLE = 7;
 
 export function Strips(props: StripsProps): ReactElement {
-  const { strips, uids, size, onStrip } = props;
+  const { strips, uids, size, onStrip, onHigher } = props;
   const rows = useMemo(() => rowsOf(strips), [strips]);
   const shareOf = (row: readonly number[]): number => strips[row[0] ?? 0]?.share ?? 1;
   const shares = rows.reduce((sum, row) => sum + shareOf(row), 0);
@@ -58,6 +60,7 @@ export function Strips(props: StripsProps): ReactElement {
                 share={shareOf(rows[i - 1] ?? [])}
                 pixels={room / shares}
                 onShare={(share) => onStrip(rows[i - 1]?.[0] ?? 0, { share })}
+                onHigher={(by) => onHigher(rows[i - 1]?.[0] ?? 0, by)}
               />
             )}
             <Box sx={{ display: 'flex' }}>
@@ -133,17 +136,18 @@ interface HandleProps {
   /** Height of a share of 1, CSS pixels. */
   pixels: number;
   onShare: (share: number) => void;
+  onHigher: (by: number) => void;
 }
 
 const STEP = 0.1;
 
-function Handle({ share, pixels, onShare }: HandleProps): ReactElement {
+function Handle({ share, pixels, onShare, onHigher }: HandleProps): ReactElement {
   const from = useRef<{ y: number; share: number } | null>(null);
   const key = (event: KeyboardEvent): void => {
     const by = { ArrowUp: -STEP, ArrowDown: STEP }[event.key];
     if (by === undefined) return;
     event.preventDefault();
-    onShare(boundShare(share + by));
+    onHigher(by);
   };
   const move = (event: PointerEvent): void => {
     if (from.current === null) return;

@@ -69,13 +69,6 @@ export function TagPicker({ chosen, most, onToggle, onMake, onClose }: TagPicker
       <Typography sx={{ px: 1.5, pb: 0.5, fontSize: 11, color: 'text.secondary' }} aria-live="polite">
         {status === 'error' ? errorText(error) : `${total} tags · ${chosen.length} of at most ${most} shown`}
       </Typography>
-      {onMake !== null && (
-        <Box sx={{ px: 1 }}>
-          <Button size="small" onClick={onMake}>
-            From a formula or records …
-          </Button>
-        </Box>
-      )}
       <Box ref={scroller} sx={{ flex: 1, overflowY: 'auto', minHeight: 0 }} data-testid="tag-list">
         <Box sx={{ position: 'relative', height: rows.getTotalSize() }}>
           {items.map((item) => {
@@ -99,6 +92,13 @@ export function TagPicker({ chosen, most, onToggle, onMake, onClose }: TagPicker
           })}
         </Box>
       </Box>
+      {onMake !== null && (
+        <Box sx={{ px: 1, py: 0.5, borderTop: 1, borderColor: 'divider' }}>
+          <Button size="small" onClick={onMake}>
+            From a formula or records …
+          </Button>
+        </Box>
+      )}
     </Box>
   );
 }

@@ -3,6 +3,7 @@ import { HOUR } from '../../shared/lib/time';
 import {
   changed,
   editable,
+  higher,
   kept,
   movedStrip,
   ONE_STRIP,
@@ -56,6 +57,8 @@ describe('the strips of a sheet', () => {
     expect(withPen([AIR], 0, C, true)[0]?.pens).toEqual([A, B, C]);
     expect(withPen([AIR], 0, A, false)[0]?.pens).toEqual([B]);
     expect(changed([AIR, PAST], 1, { title: 'Yesterday' })[1]?.title).toBe('Yesterday');
+    expect(higher(higher([AIR], 0, -0.1), 0, -0.1)[0]?.share).toBe(1.8);
+    expect(higher([AIR], 0, 9)[0]?.share).toBe(5);
     expect(movedStrip([AIR, PAST], 1, -1)).toEqual([{ ...PAST, beside: false }, AIR]);
     expect(movedStrip([AIR], 0, 1)).toEqual([AIR]);
     expect(kept(editable([]))).toEqual([]);

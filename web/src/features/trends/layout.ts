@@ -116,6 +116,11 @@ export function changed(strips: readonly Strip[], place: number, change: Partial
   return strips.map((strip, i) => (i === place ? { ...strip, ...change } : strip));
 }
 
+/** A strip made higher, or lower where `by` is below 0. */
+export function higher(strips: readonly Strip[], place: number, by: number): Strip[] {
+  return changed(strips, place, { share: boundShare((strips[place]?.share ?? 1) + by) });
+}
+
 /** One strip exchanged with its neighbour; the first one never lies beside another. */
 export function movedStrip(strips: readonly Strip[], place: number, by: 1 | -1): Strip[] {
   const other = place + by;

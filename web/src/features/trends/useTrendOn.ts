@@ -4,7 +4,7 @@ import { momentText, type Span } from '../../shared/lib/time';
 import type { Tokens } from '../../shared/lib/tokens';
 import { useHandlers } from '../../shared/lib/useHandlers';
 import type { HeadActions } from './headProps';
-import { changed, editable, withPen, type Strip } from './layout';
+import { changed, editable, higher, withPen, type Strip } from './layout';
 import { withLook } from './looks';
 import type { Trace } from './model';
 import { titleOf, toFirst, toLast } from './pageFacts';
@@ -44,6 +44,7 @@ export type TrendOn = HeadActions &
     onScale: (uid: string, low: number, high: number) => void;
     onDropTag: (uid: string, place: number) => void;
     onStrip: (place: number, change: Partial<Strip>) => void;
+    onHigher: (place: number, by: number) => void;
     onPlaced: (place: number, placed: PlacedCharts | null) => void;
   }>;
 
@@ -97,6 +98,8 @@ export function useTrendOn(parts: Parts): TrendOn {
     },
     onStrip: (place: number, change: Partial<Strip>) =>
       actions.change((now) => ({ strips: changed(editable(now.strips), place, change) })),
+    onHigher: (place: number, by: number) =>
+      actions.change((now) => ({ strips: higher(editable(now.strips), place, by) })),
     onPlaced: (place: number, placed: PlacedCharts | null) => {
       if (placed === null) charts.current.delete(place);
       else charts.current.set(place, placed);
