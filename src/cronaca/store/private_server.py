@@ -31,6 +31,9 @@ class PrivateServer:
     def __init__(self, folder: Path) -> None:
         self._folder = folder.resolve()
         self._data = self._folder / "data"
+        # A server that starts removes what looks like leftovers where it keeps its temporary tables: in a
+        # place for all it would take them from another one that is at work.
+        self._tmp = self._folder / "tmp"
         self._process: subprocess.Popen[bytes] | None = None
         self._facts = self._read_or_make_facts()
 
@@ -101,7 +104,9 @@ class PrivateServer:
 
     def _install(self) -> None:
         self._data.mkdir(parents=True, exist_ok=True)
+        self._tmp.mkdir(exist_ok=True)
         command = ["mariadb-install-db", "--no-defaults", f"--datadir={self._data}", "--skip-test-db"]
+        command.append(f"--tmpdir={self._tmp}")
         command += ["--auth-root-authentication-method=normal", *_user()]
         done = subprocess.run(command, capture_output=True, text=True, check=False)  # noqa: S603
         if done.returncode != 0:
@@ -109,10 +114,12 @@ class PrivateServer:
             raise StoreError(f"mariadb-install-db failed: {(done.stderr or done.stdout).strip()[-500:]}")
 
     def _command(self) -> list[str]:
+        self._tmp.mkdir(exist_ok=True)
         server = shutil.which("mariadbd", path=f"{os.environ.get('PATH', '')}:/usr/sbin") or "mariadbd"
         return [
             *("setpriv", "--pdeathsig", "TERM", server, "--no-defaults", *_user()),
             f"--datadir={self._data}",
+            f"--tmpdir={self._tmp}",
             f"--init-file={self._folder / 'init.sql'}",
             f"--port={self._facts['port']}",
             "--bind-address=127.0.0.1",

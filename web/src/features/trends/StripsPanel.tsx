@@ -21,7 +21,8 @@ interface StripsPanelProps {
   strips: readonly Strip[];
   pens: readonly { uid: string; name: string }[];
   span: Span;
-  onStrips: (strips: Strip[]) => void;
+  /** The strips made others, from what they are by then: two changes may come before the page is drawn anew. */
+  onStrips: (change: (strips: readonly Strip[]) => Strip[]) => void;
   onClose: () => void;
 }
 
@@ -41,15 +42,17 @@ export function StripsPanel({
   onClose,
 }: StripsPanelProps): ReactElement {
   const all = editable(strips);
-  const tell = (next: readonly Strip[]): void => onStrips(kept(next));
+  const tell = (change: (now: readonly Strip[]) => readonly Strip[]): void =>
+    onStrips((now) => kept(change(editable(now))));
   const shown = pensOf(
     all,
     pens.map((pen) => pen.uid),
   );
-  const add = (beside: boolean): void => {
-    const first = all.some((one) => one.pens === null) ? all : [ONE_STRIP, ...all];
-    tell([...first, { ...ONE_STRIP, beside, pens: beside ? null : [] }]);
-  };
+  const add = (beside: boolean): void =>
+    tell((now) => {
+      const first = now.some((one) => one.pens === null) ? now : [ONE_STRIP, ...now];
+      return [...first, { ...ONE_STRIP, beside, pens: beside ? null : [] }];
+    });
   return (
     <Panel title="Strips" onClose={onClose} width={300}>
       <Told>Strips lie under each other, or beside each other with windows of their own.</Told>
@@ -60,10 +63,10 @@ export function StripsPanel({
           {...{ strip, place, pens, span }}
           shown={shown[place] ?? []}
           only={all.length === 1}
-          onChange={(change) => tell(changed(all, place, change))}
-          onPen={(uid, on) => tell(withPen(all, place, uid, on))}
-          onMove={(by) => tell(movedStrip(all, place, by))}
-          onRemove={() => tell(all.filter((_, i) => i !== place))}
+          onChange={(change) => tell((now) => changed(now, place, change))}
+          onPen={(uid, on) => tell((now) => withPen(now, place, uid, on))}
+          onMove={(by) => tell((now) => movedStrip(now, place, by))}
+          onRemove={() => tell((now) => now.filter((_, i) => i !== place))}
         />
       ))}
       {all.length < MOST_STRIPS && (

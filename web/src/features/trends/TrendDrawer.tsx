@@ -85,7 +85,7 @@ export function TrendDrawer(props: TrendDrawerProps): ReactElement {
         strips={state.strips}
         pens={cards.map(({ trace }) => ({ uid: trace.tag.uid, name: trace.name }))}
         span={span}
-        onStrips={(strips) => actions.change({ strips })}
+        onStrips={(change) => actions.change((now) => ({ strips: change(now.strips) }))}
         onClose={onClose}
       />
     );
