@@ -82,6 +82,9 @@ class TestMadePens:
         (whole,) = api.ok("GET", f"/series/curves?{span}&archive={uid}:Process values")["series"]
         assert whole["samples"] == 1000
         assert api.field("GET", f"/series/curves?{span}&archive={uid}:Elsewhere", None) == "archive"
+        assert api.field("GET", f"/series/export?{span}&archive={uid}:Elsewhere", None) == "archive"
+        found = plant.client.get(f"/api/series/export?{span}&archive={uid}:Process values")
+        assert len(found.text.splitlines()) == 1001
 
 
 PEN = "33333333-3333-3333-3333-333333333333"

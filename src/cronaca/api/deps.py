@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Annotated, cast
 
 from fastapi import Depends, Request
@@ -64,3 +65,18 @@ def find_all_tags(store: Store, uids: list[str]) -> list[Tag]:
     if missing:
         raise InvalidInput("tag", f"there is no tag {missing[0]}", "Take a uid from /api/tags.")
     return [found[uid] for uid in uids]
+
+
+def find_archives(store: Store, tags: list[Tag], wanted: Sequence[str]) -> dict[int, int]:
+    """The archives that are chosen for tags, by number, from tag:archive by uid and name; raises
+    InvalidInput."""
+    numbers = {tag.uid: tag.tag_id for tag in tags}
+    found = {}
+    with store.snapshot() as tx:
+        for text in wanted:
+            uid, _, name = text.partition(":")
+            archive_id = setup.find_archive(tx, name) if name else None
+            if archive_id is None or uid not in numbers:
+                raise InvalidInput("archive", f"{text!r} names no archive of a tag", "Give tag:archive.")
+            found[numbers[uid]] = archive_id
+    return found

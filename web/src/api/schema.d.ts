@@ -5799,6 +5799,8 @@ export interface operations {
                 /** @description UTC microseconds since 1970. */
                 end: number;
                 form?: components["schemas"]["Form"];
+                /** @description tag:archive (uid and name), where not the fitting one. */
+                archive?: string[];
                 what?: "recorded" | "shown";
                 /** @description Pixel columns of what is shown. */
                 width?: number;

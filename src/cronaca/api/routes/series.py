@@ -9,12 +9,11 @@ from fastapi import APIRouter, Header, Query, Response
 from pydantic import StringConstraints
 
 from cronaca.api import wire
-from cronaca.api.deps import CurvesDep, MadeDep, ReaderDep, StoreDep, find_all_tags
+from cronaca.api.deps import CurvesDep, MadeDep, ReaderDep, StoreDep, find_all_tags, find_archives
 from cronaca.api.schemas import CurvesOut, MadeIn, MadePenIn, RawOut, ReadingOut, SeriesOut, Uid
 from cronaca.core import quality as q
-from cronaca.core.errors import InvalidInput
 from cronaca.core.formulas import inputs_of, parse_formula
-from cronaca.core.model import Series, Tag, ValueType, Window
+from cronaca.core.model import Series, ValueType, Window
 from cronaca.core.trends import WIDEST, read_at
 from cronaca.exchange import arrow
 from cronaca.store import Store, setup
@@ -47,7 +46,7 @@ def get_curves(
     drawn from rollups: the columns then snap to the edges of their buckets (`bucket_us`)."""
     window = Window.parse(start, end)
     tags = find_all_tags(store, tag)
-    found = reader.read_many([t.tag_id for t in tags], window, width, _archives(store, tags, archive))
+    found = reader.read_many([t.tag_id for t in tags], window, width, find_archives(store, tags, archive))
     curves = [one.series for one in found]
     facts = [
         wire.facts(t, one.facts, one.reduced, end, one.width_us) for t, one in zip(tags, found, strict=True)
@@ -89,20 +88,6 @@ def _curves(
     return CurvesOut(**ends, width=width, series=series)
 
 
-def _archives(store: Store, tags: list[Tag], wanted: Sequence[str]) -> dict[int, int]:
-    """By number, from tag:archive by uid and name. Raises InvalidInput."""
-    numbers = {tag.uid: tag.tag_id for tag in tags}
-    found = {}
-    with store.snapshot() as tx:
-        for text in wanted:
-            uid, _, name = text.partition(":")
-            archive_id = setup.find_archive(tx, name) if name else None
-            if archive_id is None or uid not in numbers:
-                raise InvalidInput("archive", f"{text!r} names no archive of a tag", "Give tag:archive.")
-            found[numbers[uid]] = archive_id
-    return found
-
-
 @router.get("/raw", responses={200: {"content": {arrow.MEDIA_TYPE: {}}}}, response_model=RawOut)
 def get_raw(
     store: StoreDep,
@@ -134,7 +119,7 @@ def get_readings(
 ) -> list[ReadingOut]:
     """The value of each tag at one instant: recorded, interpolated or held, with its quality."""
     tags = find_all_tags(store, tag)
-    archives = _archives(store, tags, archive)
+    archives = find_archives(store, tags, archive)
     answers = reader.read_many([t.tag_id for t in tags], Window.parse(at, at + 1), archives)
     found = []
     for one, answer in zip(tags, answers, strict=True):

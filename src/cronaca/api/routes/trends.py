@@ -11,7 +11,7 @@ from typing import Annotated, Final
 from fastapi import APIRouter, Query
 from fastapi.responses import StreamingResponse
 
-from cronaca.api.deps import CurvesDep, PersonDep, ReaderDep, StoreDep, find_all_tags
+from cronaca.api.deps import CurvesDep, PersonDep, ReaderDep, StoreDep, find_all_tags, find_archives
 from cronaca.api.routes.setup_sources import acting
 from cronaca.api.schemas import Uid
 from cronaca.api.schemas.trends import (
@@ -182,10 +182,11 @@ def export_samples(
     window = Window.parse(wanted.start, wanted.end)
     tags = find_all_tags(store, wanted.tag)
     numbers = [one.tag_id for one in tags]
+    archives = find_archives(store, tags, wanted.archive)
     if wanted.what == "shown":
-        found = [one.series for one in curves.read_many(numbers, window, wanted.width)]
+        found = [one.series for one in curves.read_many(numbers, window, wanted.width, archives)]
     else:
-        found = [one.recorded for one in reader.read_many(numbers, window)]
+        found = [one.recorded for one in reader.read_many(numbers, window, archives)]
     parts = [Shown(t.name, t.unit, _inside(s, window)) for t, s in zip(tags, found, strict=True)]
     codes = [code for one in parts for code in _text_codes(one.series)]
     with store.snapshot() as tx:

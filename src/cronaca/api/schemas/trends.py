@@ -91,6 +91,8 @@ class ExportQuery(Model):
     end: int
     """UTC microseconds since 1970."""
     form: Form = Form.CSV
+    archive: list[str] = Field(default_factory=list, max_length=64)
+    """tag:archive (uid and name), where not the fitting one."""
     what: Literal["recorded", "shown"] = "recorded"
     width: int = Field(1000, ge=1, le=WIDEST)
     """Pixel columns of what is shown."""

@@ -277,7 +277,7 @@ function RefreshFields({ refresh, onRefresh }: RefreshFieldsProps): ReactElement
   );
 }
 
-export function ExportMenu({ uids: tags, plotWidth: width, on }: HeadProps): ReactElement {
+export function ExportMenu({ uids: tags, archives, plotWidth: width, on }: HeadProps): ReactElement {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   // It stays while the menu closes: the link that was clicked is followed after that.
   const [span, setSpan] = useState<Span>({ startUs: 0, endUs: 0 });
@@ -286,6 +286,7 @@ export function ExportMenu({ uids: tags, plotWidth: width, on }: HeadProps): Rea
   const link = (form: string, what: string): string => {
     const query = new URLSearchParams([
       ...tags.map((tag): [string, string] => ['tag', tag]),
+      ...archives.map((one): [string, string] => ['archive', one]),
       ['start', String(Math.floor(span.startUs))],
       ['end', String(Math.ceil(span.endUs))],
       ['form', form],

@@ -87,6 +87,7 @@ export function TrendPage(): ReactElement {
         <Head
           {...{ title, figuresOpen, zone, plotWidth, on }}
           uids={followed.real}
+          archives={followed.archives}
           {...{ scales: state.scales, ghostUs: state.ghostUs, refresh: state.refresh, allow: state.allow }}
           canUndo={actions.canUndo}
           beside={besideOf(state, others, zone)}

@@ -36,6 +36,8 @@ export interface HeadProps {
   ghostUs: number;
   refresh: Refresh | null;
   uids: readonly string[];
+  /** tag:archive, where one is chosen. */
+  archives: readonly string[];
   plotWidth: number;
   allow: readonly Allowed[] | null;
   on: HeadActions;

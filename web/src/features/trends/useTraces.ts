@@ -22,8 +22,9 @@ export interface Followed {
   live: LiveSnapshot;
   looks: Looks;
   made: MadePens;
-  /** Uids of the pens that are tags. */
+  /** Uids of the pens that are tags, and tag:archive where one is chosen. */
   real: readonly string[];
+  archives: readonly string[];
   error: Error | null;
 }
 
@@ -51,9 +52,10 @@ export function useFollowed({ looks, refresh, made }: TrendState, uids: readonly
     });
   }, [data, uids, helpers, made]);
   const own = useMemo(() => uids.filter((uid) => made[uid] === undefined), [uids, made]);
+  const archives = useMemo(() => archivesOf(looks, own), [looks, own]);
   return useMemo(
-    () => ({ uids, helpers, tags, live, looks, made, real: own, error }),
-    [uids, helpers, tags, live, looks, made, own, error],
+    () => ({ uids, helpers, tags, live, looks, made, real: own, archives, error }),
+    [uids, helpers, tags, live, looks, made, own, archives, error],
   );
 }
 
