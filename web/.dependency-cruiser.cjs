@@ -2,7 +2,7 @@
 module.exports = {
   forbidden: [
     { name: 'feature-apart', severity: 'error', from: { path: '^src/features/([^/]+)/' }, to: { path: '^src/features/', pathNot: '^src/features/$1/' } },
-    { name: 'feature-by-index', severity: 'error', from: { pathNot: '^src/features/' }, to: { path: '^src/features/[^/]+/(?!index\\.ts$)' } },
+    { name: 'feature-by-index', severity: 'error', from: { pathNot: '^src/features/' }, to: { path: '^src/features/[^/]+/(?!(index|early)\\.ts$)' } },
     { name: 'shared-is-low', severity: 'error', from: { path: '^src/(shared|chart|api)/' }, to: { path: '^src/(features|app)/' } },
     { name: 'one-chart-adapter', severity: 'error', from: { pathNot: '^src/chart/' }, to: { path: 'uplot' } },
     { name: 'views-are-pure', severity: 'error', from: { path: 'View\\.tsx$' }, to: { path: '^src/api/|/use[A-Z][^/]*\\.tsx?$|@tanstack' } },

@@ -1,18 +1,17 @@
+/** What is needed to draw is under way before the program is: fonts, the decoder of curves, first answers. */
 import '@fontsource/b612/400.css';
 import '@fontsource/b612/700.css';
 import '@fontsource/b612-mono/400.css';
-import { StrictMode } from 'react';
-import { createRoot } from 'react-dom/client';
-import { App } from './app/App';
+import { beginTrend } from './features/trends/early';
 
 const root = document.getElementById('root');
 if (root === null) throw new Error('index.html has no #root');
 
 /** A canvas does not load fonts by itself: its texts would stay in the fallback. */
-void Promise.all([document.fonts.load('12px B612'), document.fonts.load('bold 12px B612')]).finally(() => {
-  createRoot(root).render(
-    <StrictMode>
-      <App />
-    </StrictMode>,
-  );
-});
+const fonts = Promise.all([document.fonts.load('12px B612'), document.fonts.load('bold 12px B612')]);
+const program = import('./app/start');
+if (window.location.pathname === '/trends') {
+  void beginTrend(window.location.search, window.innerWidth);
+  void import('apache-arrow');
+}
+void Promise.all([program, fonts.catch(() => undefined)]).then(([{ start }]) => start(root));

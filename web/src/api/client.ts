@@ -1,4 +1,5 @@
 import createClient from 'openapi-fetch';
+import { fetchOrTake } from './early';
 import { ApiError } from './errors';
 import type { components, paths } from './schema';
 
@@ -9,7 +10,7 @@ export type Reading = components['schemas']['ReadingOut'];
 export type SeriesFacts = Omit<components['schemas']['SeriesOut'], 't_us' | 'v' | 'q'>;
 export type Gap = components['schemas']['GapOut'];
 
-export const client = createClient<paths>({ baseUrl: '' });
+export const client = createClient<paths>({ baseUrl: '', fetch: fetchOrTake });
 
 interface Answer<T> {
   data?: T;

@@ -28,6 +28,25 @@ export type MadePenIn = components['schemas']['MadePenIn'];
 
 /** Reads curves of tags. */
 export async function fetchCurves(request: CurvesRequest, signal: AbortSignal): Promise<Curve[]> {
+  const path = curvesPath(request);
+  const found = begun.get(path);
+  begun.delete(path);
+  return found ?? read(path, { headers: { accept: ARROW }, signal });
+}
+
+/** Curves that were asked for before there was a page to draw them. */
+const begun = new Map<string, Promise<Curve[]>>();
+
+/** Asks now for curves that a page will ask for, and takes them apart while it is being built. */
+export function beginCurves(request: CurvesRequest): void {
+  const path = curvesPath(request);
+  const answer = read(path, { headers: { accept: ARROW } });
+  begun.set(path, answer);
+  // Told to who takes it.
+  answer.catch(() => undefined);
+}
+
+function curvesPath(request: CurvesRequest): string {
   const query = new URLSearchParams([
     ...request.tags.map((tag): [string, string] => ['tag', tag]),
     ...(request.archives ?? []).map((one): [string, string] => ['archive', one]),
@@ -35,7 +54,7 @@ export async function fetchCurves(request: CurvesRequest, signal: AbortSignal): 
     ['end', String(Math.round(request.endUs))],
     ['width', String(request.width)],
   ]);
-  return read(`/api/series/curves?${query.toString()}`, { headers: { accept: ARROW }, signal });
+  return `/api/series/curves?${query.toString()}`;
 }
 
 export interface MadeRequest {
@@ -97,11 +116,21 @@ interface Column {
 function columns(batch: Batch): Omit<Curve, 'facts'> {
   const [times, values, qualities] = ['t', 'v', 'q'].map((name) => batch.getChild(name));
   return {
-    t: Float64Array.from(times?.toArray() ?? [], Number),
-    v:
-      values?.nullCount === 0 ? Float64Array.from(values.toArray(), Number) : oneByOne(values, batch.numRows),
+    t: microseconds(times?.toArray()),
+    v: values?.nullCount === 0 ? floats(values.toArray()) : oneByOne(values, batch.numRows),
     q: Uint16Array.from(qualities?.toArray() ?? [], Number),
   };
+}
+
+/** 64-bit integers as floats, by their halves: a BigInt a sample takes longer than all the rest. */
+function microseconds(times: ArrayLike<number | bigint> | undefined): Float64Array {
+  if (!(times instanceof BigInt64Array)) return Float64Array.from(times ?? [], Number);
+  const halves = new Uint32Array(times.buffer, times.byteOffset, times.length * 2);
+  return Float64Array.from(times, (_, i) => (halves[2 * i + 1] ?? 0) * 2 ** 32 + (halves[2 * i] ?? 0));
+}
+
+function floats(values: ArrayLike<number | bigint>): Float64Array {
+  return values instanceof Float64Array ? values : Float64Array.from(values, Number);
 }
 
 /** Where values are missing: NaN. */

@@ -3,8 +3,7 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useState, type ReactElement } from 'react';
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
 import { ApiError } from '../api/errors';
-import { plantQuery } from '../api/queries';
-import { sheetsQuery, TrendPage } from '../features/trends';
+import { sheetLink, TrendPage } from '../features/trends';
 import { ThemeChoiceContext } from '../shared/lib/themeContext';
 import { TOKENS, type ThemeName } from '../shared/lib/tokens';
 import { Shell } from './Shell';
@@ -22,17 +21,13 @@ const queries = new QueryClient({
   },
 });
 
-// What a trend waits for is under way before the page is built; a failure is told to who reads it then.
-if (window.location.pathname === '/trends') {
-  queries.query(sheetsQuery).catch(() => undefined);
-  queries.query(plantQuery).catch(() => undefined);
-}
-
 const router = createBrowserRouter([
   {
     element: <Shell />,
+    // What a sheet's link waits for is under way: nothing is shown in between.
+    HydrateFallback: () => null,
     children: [
-      { path: '/trends', element: <TrendPage /> },
+      { path: '/trends', element: <TrendPage />, ...sheetLink(queries) },
       // What is not opened is not loaded: a trend is there sooner.
       {
         path: '/records',

@@ -4,12 +4,11 @@ import { memo, useEffect, useMemo, useState, type DragEvent, type ReactElement }
 import { GUTTER_LEFT, TimeChart, type ContactRow, type Pen, type TimeChartProps } from '../../chart';
 import { lengthText, momentText, type Span } from '../../shared/lib/time';
 import type { Tokens } from '../../shared/lib/tokens';
-import type { Strip } from './layout';
+import { TAG_DRAG, type Strip } from './layout';
 import { PlotSurface, type PlotSurfaceProps } from './PlotSurface';
 import { ScaleGrip } from './ScaleGrip';
 import { axisPen, stripsOf } from './strips';
 import type { Scales } from './state';
-import { TAG_DRAG } from './TagPicker';
 
 /** Where a strip's charts lie on the page of the sheet, CSS pixels: what a picture of them needs. */
 export interface PlacedCharts {

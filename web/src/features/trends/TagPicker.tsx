@@ -6,6 +6,7 @@ import { useDeferredValue, useEffect, useMemo, useRef, useState, type ReactEleme
 import { errorText } from '../../api/errors';
 import type { Tag } from '../../api/client';
 import { tagSearchQuery } from './queries';
+import { TAG_DRAG } from './layout';
 
 export interface TagPickerProps {
   chosen: readonly string[];
@@ -17,9 +18,6 @@ export interface TagPickerProps {
 }
 
 const ROW = 44;
-/** What a dragged tag is, to whom it is dropped on. */
-export const TAG_DRAG = 'application/x-cronaca-tag';
-
 /** Finds tags while one types; a click adds or removes a pen, or it is dragged onto a strip. Rows are virtual, pages come as needed. */
 export function TagPicker({ chosen, most, onToggle, onMake, onClose }: TagPickerProps): ReactElement {
   const [text, setText] = useState('');

@@ -1,5 +1,16 @@
 import { useQuery } from '@tanstack/react-query';
-import { useCallback, useEffect, useMemo, useRef, useState, type ReactElement, type RefObject } from 'react';
+import {
+  lazy,
+  Suspense,
+  useCallback,
+  useDeferredValue,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+  type ReactElement,
+  type RefObject,
+} from 'react';
 import { useLocation, useOutletContext } from 'react-router';
 import { errorText } from '../../api/errors';
 import { healthQuery, plantQuery } from '../../api/queries';
@@ -8,13 +19,13 @@ import { aheadOf } from '../../shared/lib/clock';
 import { useThemeChoice } from '../../shared/lib/themeContext';
 import { SECOND, type Span } from '../../shared/lib/time';
 import { useSize } from '../../shared/lib/useSize';
-import { FiguresTable } from './FiguresTable';
 import { Head } from './Head';
 import { besideOf, blanksAt, gutterFor, legendOf, noticeOf, statusOf, titleOf } from './pageFacts';
-import { defaultTagsQuery, sheetsQuery } from './queries';
+import { defaultTagsQuery } from './queries';
 import { SheetStrips } from './SheetStrips';
 import { lengthOf, rangeOf, spanOf, type TrendState } from './state';
-import { TrendDrawer, type DrawerPanel } from './TrendDrawer';
+import type { DrawerPanel } from './drawerProps';
+import { TrendDrawer } from './TrendDrawer';
 import { TrendRail } from './TrendRail';
 import { TrendView } from './TrendView';
 import { useCards } from './useCards';
@@ -26,6 +37,8 @@ import { useFollowed, useTraces } from './useTraces';
 import { useTrendKeys } from './useTrendKeys';
 import { useTrendOn } from './useTrendOn';
 import { useTrendState, type TrendActions } from './useTrendState';
+
+const FiguresTable = lazy(async () => ({ default: (await import('./FiguresTable')).FiguresTable }));
 
 /** What the shell tells a page: an action asked for in the top bar. */
 export interface ShellRequest {
@@ -68,6 +81,14 @@ export function TrendPage(): ReactElement {
   const all = useMemo(() => [...ghosts, ...drawn.guides, ...pens], [ghosts, drawn.guides, pens]);
   const [figuresOpen, setFiguresOpen] = useState(false);
   const steady = useSteady(span, isLive);
+  // The plot is drawn first, what follows it a moment later.
+  const railProps = useDeferredValue(
+    useMemo(
+      () => ({ span, nowUs, zone, state, styled: drawn.styled, actions }),
+      [span, nowUs, zone, state, drawn.styled, actions],
+    ),
+  );
+  const calmCards = useDeferredValue(cards);
   const on = useTrendOn({
     ...{ state, actions, span, panel, setPanel, figuresOpen, setFiguresOpen, known, uids, zone, tokens },
     ...{ plotHost, pointerUs, legend: shownCards.map(legendOf) },
@@ -78,20 +99,26 @@ export function TrendPage(): ReactElement {
     onTheme: toggleTheme,
   });
 
+  // The curves come first: what stands around them is built while they are on their way.
+  const around = useAround(curves.status !== 'pending' || uids.length === 0);
   const failure = followed.error ?? defaults.error;
   const failed = failure !== null || curves.status === 'error';
   const title = titleOf(known);
   return (
     <TrendView
       head={
-        <Head
-          {...{ title, figuresOpen, zone, plotWidth, on }}
-          uids={followed.real}
-          archives={followed.archives}
-          {...{ scales: state.scales, ghostUs: state.ghostUs, refresh: state.refresh, allow: state.allow }}
-          canUndo={actions.canUndo}
-          beside={besideOf(state, others, zone)}
-        />
+        around ? (
+          <Head
+            {...{ title, figuresOpen, zone, plotWidth, on }}
+            uids={followed.real}
+            archives={followed.archives}
+            {...{ scales: state.scales, ghostUs: state.ghostUs, refresh: state.refresh, allow: state.allow }}
+            canUndo={actions.canUndo}
+            beside={besideOf(state, others, zone)}
+          />
+        ) : (
+          <Room height={HEAD_PX} />
+        )
       }
       status={statusOf(uids.length, failed, defaults.isPending, curves.status === 'pending')}
       error={failure === null ? curves.error : errorText(failure)}
@@ -106,13 +133,15 @@ export function TrendPage(): ReactElement {
       }
       figures={
         figuresOpen ? (
-          <FiguresTable
-            cards={shownCards.filter((card) => card.trace.origin === 'tag')}
-            range={rangeOf(state, steady)}
-            bounded={state.a !== null && state.b !== null}
-            zone={zone}
-            onClose={on.onFigures}
-          />
+          <Suspense fallback={null}>
+            <FiguresTable
+              cards={shownCards.filter((card) => card.trace.origin === 'tag')}
+              range={rangeOf(state, steady)}
+              bounded={state.a !== null && state.b !== null}
+              zone={zone}
+              onClose={on.onFigures}
+            />
+          </Suspense>
         ) : null
       }
       cursorBlanks={
@@ -124,19 +153,44 @@ export function TrendPage(): ReactElement {
             )
       }
       drawer={
-        <TrendDrawer
-          {...{ panel, setPanel, cards, uids, state, actions, span, cursorUs, zone, tokens }}
-          onSelect={on.onSelect}
-        />
+        around && (
+          <TrendDrawer
+            {...{ panel, setPanel, uids, state, actions, span, cursorUs, zone, tokens }}
+            cards={calmCards}
+            onSelect={on.onSelect}
+          />
+        )
       }
       rail={
-        state.allow !== null && !state.allow.includes('time') ? null : (
-          <TrendRail {...{ span, nowUs, zone, state, styled: drawn.styled, actions, onMode: on.onMode }} />
+        state.allow !== null && !state.allow.includes('time') ? null : !around ? (
+          <Room height={RAIL_PX} />
+        ) : (
+          <TrendRail {...railProps} onMode={on.onMode} />
         )
       }
     />
   );
 }
+
+/** Whether to draw what stands around the curves: when they are there, or do not come at once. */
+function useAround(ready: boolean): boolean {
+  const [late, setLate] = useState(false);
+  useEffect(() => {
+    const timer = window.setTimeout(() => setLate(true), PATIENCE_MS);
+    return () => window.clearTimeout(timer);
+  }, []);
+  return useDeferredValue(ready || late, false);
+}
+
+const PATIENCE_MS = 500;
+
+/** Where something will stand in a moment: what is there already does not move then. */
+function Room({ height }: { height: number }): ReactElement {
+  return <div style={{ height }} />;
+}
+
+const HEAD_PX = 43;
+const RAIL_PX = 67;
 
 /** The state in the address, and the tags it shows; a link that names only a sheet opens it. */
 function useChosen(): {
@@ -146,9 +200,8 @@ function useChosen(): {
   uids: readonly string[];
 } {
   const named = useLocation().search;
-  const defaults = useQuery({ ...defaultTagsQuery, enabled: !/[?&](tags|sheet)=/.test(named) });
+  const defaults = useQuery({ ...defaultTagsQuery, enabled: !/[?&]tags=/.test(named) });
   const { state, actions } = useTrendState(defaults.data ?? NONE);
-  useSheetLink(state, actions);
   const uids = useMemo(() => state.tags ?? defaults.data ?? NONE, [state.tags, defaults.data]);
   const isPending = state.tags === null && defaults.isPending;
   return { state, actions, defaults: { error: defaults.error, isPending }, uids };
@@ -172,18 +225,6 @@ function useSteady(span: Span, live: boolean): Span {
   const moved = Math.abs(span.endUs - steady.endUs) >= (live ? Math.max(length / 50, 2 * SECOND) : 1);
   if (moved || length !== steady.endUs - steady.startUs) setSteady(span);
   return steady;
-}
-
-/** A link that names a sheet and nothing else opens it as it was saved. */
-function useSheetLink(state: TrendState, actions: TrendActions): void {
-  const wanted = state.tags === null && state.sheet !== null ? state.sheet : null;
-  const { data: sheets } = useQuery({ ...sheetsQuery, enabled: wanted !== null });
-  useEffect(() => {
-    if (sheets === undefined || wanted === null) return;
-    const found = sheets.find((one) => one.uid === wanted);
-    if (found === undefined) actions.change({ sheet: null });
-    else actions.open(`${found.view}&sheet=${found.uid}`);
-  }, [sheets, wanted, actions]);
 }
 
 /** Where the cursor is, as drawn and as last heard: a key that follows the pointer at once finds the second. */

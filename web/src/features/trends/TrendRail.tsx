@@ -21,7 +21,7 @@ export interface TrendRailProps {
 
 const MOST_BARS = 7;
 const COVERAGE_WIDTH = 200;
-const AFTER_MS = 300;
+const AFTER_MS = 1000;
 
 /** The time rail of a trend, with the coverage of its first pens; the cursor does not concern it. */
 export const TrendRail = memo(function TrendRail({
@@ -35,28 +35,28 @@ export const TrendRail = memo(function TrendRail({
 }: TrendRailProps): ReactElement {
   const { startUs, endUs } = stretchOf(span, nowUs);
   const near = useMemo(() => ({ startUs, endUs }), [startUs, endUs]);
-  // The curves come first: what lies around them is asked for when they are.
-  const stretch = useSettled(near, AFTER_MS);
+  // The curves come first: what lies around them is asked for when the window rests.
+  const asked = useSettled(near, AFTER_MS);
   const shown = styled.filter((card) => card.trace.origin === 'tag').slice(0, MOST_BARS);
   const { data } = useQuery(
-    curvesQuery({ tags: shown.map((card) => card.trace.tag.uid), ...stretch, width: COVERAGE_WIDTH }),
+    curvesQuery({ tags: shown.map((card) => card.trace.tag.uid), ...asked, width: COVERAGE_WIDTH }),
   );
   const bars = shown.map((card): CoverageBar => {
     const curve = data?.find((c) => c.facts.tag === card.trace.tag.uid);
     return {
       id: card.trace.tag.uid,
       colour: card.colour,
-      covered: curve === undefined ? [] : covered(curve, stretch),
+      covered: curve === undefined ? [] : covered(curve, asked),
     };
   });
-  const { data: notes = [] } = useQuery(notesQuery(stretch, ''));
-  const { data: runs = [] } = useQuery(runsQuery(stretch));
+  const { data: notes = [] } = useQuery(notesQuery(asked, ''));
+  const { data: runs = [] } = useQuery(runsQuery(asked));
   const marks = [
     ...runs.map((run) => ({
       id: run.uid,
       kind: 'run' as const,
-      startUs: Math.max(Number(run.start_us), stretch.startUs),
-      endUs: Math.min(run.end_us === null ? nowUs : Number(run.end_us), stretch.endUs),
+      startUs: Math.max(Number(run.start_us), near.startUs),
+      endUs: Math.min(run.end_us === null ? nowUs : Number(run.end_us), near.endUs),
       text: run.name,
     })),
     ...notes.map((note) => ({
@@ -66,12 +66,12 @@ export const TrendRail = memo(function TrendRail({
       endUs: Number(note.start_us),
       text: note.text,
     })),
-  ];
+  ].filter((mark) => mark.endUs >= near.startUs && mark.startUs <= near.endUs);
   return (
     <TimeRail
       marks={marks}
       window={span}
-      stretch={stretch}
+      stretch={near}
       mode={state.window.mode}
       zone={zone}
       bars={bars}

@@ -1,3 +1,3 @@
-export { sheetsQuery } from './queries';
+export { sheetLink } from './sheetLink';
 export { TrendPage } from './TrendPage';
 export type { ShellRequest } from './TrendPage';

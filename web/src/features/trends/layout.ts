@@ -1,6 +1,9 @@
 /** How the strips of a sheet lie: under each other, or beside each other with windows of their own. */
 import { durationText, isoText, parseDuration, parseIso, SECOND } from '../../shared/lib/time';
 
+/** What a dragged tag is, to whom it is dropped on. */
+export const TAG_DRAG = 'application/x-cronaca-tag';
+
 /** A length that ends now, or at a moment. */
 export interface OwnWindow {
   lengthUs: number;

@@ -140,6 +140,12 @@ export function helpersOf(looks: Looks, pens: readonly string[]): string[] {
   return [...new Set(found)].filter((uid) => !pens.includes(uid)).sort();
 }
 
+/** All tags that a trend follows beside its pens: those of looks, and the one that refreshes it. */
+export function besidePens(looks: Looks, pens: readonly string[], trigger: string | null): string[] {
+  const found = helpersOf(looks, pens);
+  return trigger === null || [...pens, ...found].includes(trigger) ? found : [...found, trigger];
+}
+
 /** The archives that are chosen for these tags, as the server is told of them. */
 export function archivesOf(looks: Looks, tags: readonly string[]): string[] {
   return tags.flatMap((uid) => {

@@ -80,6 +80,11 @@ function refreshOf(text: string | null): Refresh | null {
   return everyUs === null || everyUs < SECOND ? null : { everyUs };
 }
 
+/** The tag that refreshes the display. */
+export function triggerOf(refresh: Refresh | null): string | null {
+  return refresh !== null && 'tag' in refresh ? refresh.tag : null;
+}
+
 function allowedOf(text: string | null): readonly Allowed[] | null {
   if (text === null) return null;
   const words = text.split(',');

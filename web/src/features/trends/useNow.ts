@@ -1,8 +1,9 @@
 import { useEffect, useState } from 'react';
+import { takeBegunUs } from './early';
 
 /** The server's time in µs, anew every `everyMs` while `running` and the tab is visible. */
 export function useNow(offsetUs: number, everyMs: number, running: boolean): number {
-  const [now, setNow] = useState(() => Date.now() * 1000);
+  const [now, setNow] = useState(takeBegunUs);
   useEffect(() => {
     if (!running) return undefined;
     const tick = (): void => {

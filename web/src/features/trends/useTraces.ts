@@ -4,10 +4,10 @@ import { useMemo } from 'react';
 import type { Tag } from '../../api/client';
 import { tagNamesQuery } from '../../api/queries';
 import type { Span } from '../../shared/lib/time';
-import { archivesOf, helpersOf, type Looks } from './looks';
+import { archivesOf, besidePens, type Looks } from './looks';
 import { asTag, type MadePens } from './made';
 import { traces, type Trace } from './model';
-import type { TrendState, TrendWindow } from './state';
+import { triggerOf, type TrendState, type TrendWindow } from './state';
 import { useCurves, type Curves } from './useCurves';
 import { useLive, type LiveSnapshot } from './useLive';
 import { useMade } from './useMade';
@@ -29,11 +29,8 @@ export interface Followed {
 }
 
 export function useFollowed({ looks, refresh, made }: TrendState, uids: readonly string[]): Followed {
-  const trigger = refresh !== null && 'tag' in refresh ? refresh.tag : null;
-  const helpers = useMemo(() => {
-    const found = helpersOf(looks, uids);
-    return trigger === null || [...uids, ...found].includes(trigger) ? found : [...found, trigger];
-  }, [looks, uids, trigger]);
+  const trigger = triggerOf(refresh);
+  const helpers = useMemo(() => besidePens(looks, uids, trigger), [looks, uids, trigger]);
   const real = useMemo(
     () => [...uids.filter((uid) => made[uid] === undefined), ...helpers],
     [uids, helpers, made],

@@ -11,7 +11,7 @@ import { titleOf, toFirst, toLast } from './pageFacts';
 import { printPicture, takePicture, type Legend, type Picture } from './picture';
 import { held, lengthOf, rangeOf, SCALES, zoomed, type Scales, type TrendState } from './state';
 import type { PlacedCharts } from './StripCell';
-import type { DrawerPanel } from './TrendDrawer';
+import type { DrawerPanel } from './drawerProps';
 import type { TrendActions } from './useTrendState';
 
 interface Parts {

@@ -34,7 +34,7 @@ export function useTrendState(defaults: readonly string[]): { state: TrendState;
       const now = parseState(latest.current);
       const more = typeof wanted === 'function' ? wanted(now) : wanted;
       latest.current = stateParams({ ...now, ...more });
-      setParams(latest.current, { replace: true });
+      setParams(latest.current, { replace: true, flushSync: true });
     },
     [setParams],
   );
