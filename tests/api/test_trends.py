@@ -83,6 +83,11 @@ class TestMadePens:
         assert whole["samples"] == 1000
         assert api.field("GET", f"/series/curves?{span}&archive={uid}:Elsewhere", None) == "archive"
         assert api.field("GET", f"/series/export?{span}&archive={uid}:Elsewhere", None) == "archive"
+        wanted = {"tags": [uid], "figures": [{"stat": "Count"}], "archives": {uid: "Elsewhere"},
+                  "windows": [{"start_us": NOW, "end_us": NOW + 1000 * SECOND}]}  # fmt: skip
+        assert api.field("POST", "/figures", wanted) == "archive"
+        (result,) = api.ok("POST", "/figures", {**wanted, "archives": {uid: "Process values"}})["results"]
+        assert result["figures"][0]["values"][0]["value"] == 900, "of 1000, 100 are missing"
         found = plant.client.get(f"/api/series/export?{span}&archive={uid}:Process values")
         assert len(found.text.splitlines()) == 1001
 

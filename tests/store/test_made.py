@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 
 from cronaca.core import quality as q
+from cronaca.core.aggregates import by_duration
 from cronaca.core.bits import to_bits
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import InvalidInput, NotFound
@@ -17,6 +18,7 @@ from cronaca.core.ports import Record
 from cronaca.store import Store, made, setup
 from cronaca.store.backfill import backfill
 from cronaca.store.curves import CurveReader
+from cronaca.store.figures import FigureReader, Wanted
 from cronaca.store.made import MadeReader
 from cronaca.store.series import SeriesReader
 from cronaca.store.sink import StoreSink
@@ -130,3 +132,14 @@ def test_the_archive_that_reaches_back_is_read_unless_one_is_chosen(store: Store
     assert read(week, {fine.tag_id: fine.archive_id}) == (fine.archive_id, 86_400)
     (answer,) = reader.read_many([fine.tag_id], week)
     assert answer.samples == 7 * 1440
+
+    # Figures speak of the very samples that are drawn.
+    figures, tag = FigureReader(store, reader), replace(A, tag_id=fine.tag_id)
+
+    def counted(window: Window, archive_id: int | None) -> int:
+        intervals = by_duration(window.start_us, window.end_us, 0)
+        (found,) = figures.read_each([Wanted(tag, archive_id, intervals, exact=True)])
+        return found.path.read_samples
+
+    assert [counted(hour, None), counted(week, None)] == [3600, 7 * 1440]
+    assert [counted(hour, number), counted(week, fine.archive_id)] == [60, 86_400]

@@ -35,7 +35,8 @@ class _Plan:
 
     tags: dict[str, Tag]
     calendar: PlantCalendar
-    archive_id: int | None
+    archive_ids: dict[str, int | None]
+    """By tag; None: the fitting one."""
     windows: list[Window]
     intervals: list[Intervals]
 
@@ -63,7 +64,8 @@ class FigureService:
         place; anything else that cannot be raises InvalidInput."""
         now_us = self._now_us()
         others = [one.other for one in wanted.figures if one.other is not None]
-        plan = self._plan([*wanted.tags, *others], wanted.windows, wanted.archive, now_us)
+        named = {uid: wanted.archives.get(uid, wanted.archive) for uid in [*wanted.tags, *others]}
+        plan = self._plan(named, wanted.windows, now_us)
         intervals = sum(len(one) for one in plan.intervals)
         if intervals * len(wanted.tags) * len(wanted.figures) > MOST_VALUES:
             raise InvalidInput(
@@ -78,9 +80,8 @@ class FigureService:
     def explain(self, wanted: s.ExplainIn) -> s.ExplanationOut:
         """How one figure over one interval was made."""
         other = wanted.figure.other
-        plan = self._plan(
-            [wanted.tag, *([other] if other else [])], [wanted.window], wanted.archive, self._now_us()
-        )
+        named = dict.fromkeys([wanted.tag, *([other] if other else [])], wanted.archive)
+        plan = self._plan(named, [wanted.window], self._now_us())
         intervals, tag = plan.intervals[0], plan.tags[wanted.tag]
         if wanted.interval >= len(intervals):
             raise InvalidInput(
@@ -88,7 +89,7 @@ class FigureService:
             )
         wish, config = _wish(wanted.figure), _configuration(wanted.configuration, tag)
         exact = wanted.exact or not core.merges(wish, tag.value_type, config)
-        (read,) = self._reader.read_each([Wanted(tag, plan.archive_id, intervals, exact)])
+        (read,) = self._reader.read_each([Wanted(tag, plan.archive_ids[tag.uid], intervals, exact)])
         if read.refused is not None:
             raise read.refused
         second = self._others(plan, intervals, [wanted.figure])
@@ -110,7 +111,7 @@ class FigureService:
         found: dict[str, dict[int, s.FigureOut]] = {uid: {} for uid in wanted.tags}
         jobs = [job for uid in wanted.tags for job in _jobs(wanted, plan.tags[uid], found[uid])]
         reads = self._reader.read_each(
-            [Wanted(job.tag, plan.archive_id, intervals, job.exact) for job in jobs]
+            [Wanted(job.tag, plan.archive_ids[job.tag.uid], intervals, job.exact) for job in jobs]
         )
         for job, read in zip(jobs, reads, strict=True):
             found[job.tag.uid] |= self._work_off(job, wanted.figures, read, intervals, second)
@@ -147,26 +148,29 @@ class FigureService:
             made = _values(found, tag, self._texts(tag, found))
         return made.model_copy(update={"path": path})
 
-    def _plan(self, uids: list[str], windows: list[s.WindowIn], archive: str, now_us: int) -> _Plan:
+    def _plan(self, named: dict[str, str], windows: list[s.WindowIn], now_us: int) -> _Plan:
+        """For tags by uid, each with the name of its archive ("": the fitting one)."""
         with self._store.snapshot() as tx:
-            tags = setup.find_tags(tx, sorted(set(uids)))
+            tags = setup.find_tags(tx, sorted(named))
             plant = setup.find_plant(tx)
-            archive_id = setup.find_archive(tx, archive) if archive else None
+            archives = {name: setup.find_archive(tx, name) for name in set(named.values()) if name}
         if plant is None:
             raise NotFound("plant", "1")
-        missing = [uid for uid in uids if uid not in tags]
+        missing = [uid for uid in named if uid not in tags]
         if missing:
             raise InvalidInput("tags", f"there is no tag {missing[0]}", "Take a uid from /api/tags.")
-        if archive and archive_id is None:
-            raise InvalidInput("archive", f"there is no archive {archive!r}", "Name one that exists.")
+        unknown = [name for name, archive_id in archives.items() if archive_id is None]
+        if unknown:
+            raise InvalidInput("archive", f"there is no archive {unknown[0]!r}", "Name one that exists.")
+        archive_ids = {uid: archives[name] if name else None for uid, name in named.items()}
         pairs = [_intervals(one, plant.calendar, now_us) for one in windows]
-        return _Plan(tags, plant.calendar, archive_id, [w for w, _ in pairs], [i for _, i in pairs])
+        return _Plan(tags, plant.calendar, archive_ids, [w for w, _ in pairs], [i for _, i in pairs])
 
     def _others(self, plan: _Plan, intervals: Intervals, wishes: list[s.FigureIn]) -> dict[str, Other]:
         uids = sorted({one.other for one in wishes if one.other is not None})
         tags = [plan.tags[uid] for uid in uids]
         found = {}
-        wanted = [Wanted(tag, plan.archive_id, intervals, exact=True) for tag in tags]
+        wanted = [Wanted(tag, plan.archive_ids[tag.uid], intervals, exact=True) for tag in tags]
         for tag, read in zip(tags, self._reader.read_each(wanted), strict=True):
             if read.refused is not None:
                 raise read.refused

@@ -33,6 +33,7 @@ from cronaca.store.pool import Store
 from cronaca.store.series import Context, SeriesReader, count_inside
 from cronaca.store.setup import History
 from cronaca.store.stretches import aligned, between, joined, runs, touched_days
+from cronaca.store.transaction import Transaction
 
 FEW_SAMPLES: Final = 200_000
 """So many are as quick to read as rollups, and tell more (how often an extreme occurred)."""
@@ -48,7 +49,8 @@ _BucketKey = tuple[HistoryKey, int, int, int, int]
 
 @dataclass(frozen=True, slots=True)
 class Wanted:
-    """The samples of one tag over some intervals; `exact` leaves rollups aside."""
+    """The samples of one tag over some intervals, from an archive (None: the fitting one); `exact` leaves
+    rollups aside."""
 
     tag: Tag
     archive_id: int | None
@@ -86,17 +88,15 @@ class FigureReader:
         """The samples of several tags, all seen at the same instant of the database; one after the other,
         so that only one has to be held in memory."""
         with self._store.snapshot() as tx:
-            found = {
-                archive_id: setup.find_histories(tx, ids, archive_id)
-                for archive_id, ids in _by_archive(wanted).items()
-            }
-            keys = [history.key for histories in found.values() for history in histories.values()]
+            choices = _choices(tx, wanted)
+            keys = [history.key for some in choices.values() for history in some]
             contexts: dict[Window, Context] = {}
             for one in wanted:
                 window = Window(int(one.intervals.lo_us[0]), int(one.intervals.hi_us[-1]))
                 if window not in contexts:
                     contexts[window] = self._reader.context(tx, window, keys)
-                yield self._read(contexts[window], one, found[one.archive_id].get(one.tag.tag_id))
+                context = contexts[window]
+                yield self._read(context, one, context.fitting(choices[one.archive_id, one.tag.tag_id]))
 
     def _read(self, context: Context, wanted: Wanted, history: History | None) -> FigureSamples:
         if history is None:
@@ -154,12 +154,15 @@ class FigureReader:
         return kept
 
 
-def _by_archive(wanted: Sequence[Wanted]) -> dict[int | None, list[int]]:
-    """Which tags are wanted from which archive (None: the tag's own)."""
-    found: dict[int | None, set[int]] = {}
-    for one in wanted:
-        found.setdefault(one.archive_id, set()).add(one.tag.tag_id)
-    return {archive_id: sorted(ids) for archive_id, ids in found.items()}
+def _choices(tx: Transaction, wanted: Sequence[Wanted]) -> dict[tuple[int | None, int], list[History]]:
+    """By archive and tag: the history of the archive that is named, else one of each archive."""
+    found: dict[tuple[int | None, int], list[History]] = {}
+    for archive_id in {one.archive_id for one in wanted}:
+        ids = sorted({one.tag.tag_id for one in wanted if one.archive_id == archive_id})
+        named = {} if archive_id is None else dict.fromkeys(ids, archive_id)
+        histories = setup.list_choices(tx, ids, named)
+        found |= {(archive_id, tag_id): histories.get(tag_id, []) for tag_id in ids}
+    return found
 
 
 def _no_buckets(context: Context, row: HistoryMonth, width_us: int) -> Buckets:

@@ -2004,6 +2004,14 @@ export interface components {
              */
             archive: string;
             /**
+             * Archives
+             * @description By tag, where another archive is to be read.
+             * @default {}
+             */
+            archives: {
+                [key: string]: string;
+            };
+            /**
              * @default {
              *       "percent_bad": 100,
              *       "percent_good": 100,

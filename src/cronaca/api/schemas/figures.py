@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from pydantic import Field
+from pydantic import Field, StringConstraints
 
 from cronaca.api.schemas import FieldProblem, Micros, Model, Scalar, Uid
 from cronaca.core.statistics import Base, Comparison, Weight
@@ -77,6 +77,8 @@ class FiguresIn(Model):
     configuration: ConfigurationIn = ConfigurationIn()
     archive: str = Field("", max_length=100)
     """Which archive to read; by default the one that fits."""
+    archives: dict[Uid, Annotated[str, StringConstraints(max_length=100)]] = Field({}, max_length=100)
+    """By tag, where another archive is to be read."""
     exact: bool = False
     """True leaves rollups aside: all samples are read."""
 

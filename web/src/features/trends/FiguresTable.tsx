@@ -7,7 +7,7 @@ import { clockText, lengthText, SECOND, type Span } from '../../shared/lib/time'
 import { Facts, Told } from '../../shared/ui';
 import { COLUMNS, figureText, tableText, type Figure, type FigureColumn } from './figures';
 import type { PenCard } from './PenCards';
-import { explainQuery, figuresQuery } from './queries';
+import { archivesByTag, explainQuery, figuresQuery } from './queries';
 import { ValuesTable } from './ValuesTable';
 
 interface FiguresTableProps {
@@ -26,7 +26,9 @@ export function FiguresTable({ cards, range, bounded, zone, onClose }: FiguresTa
   const [inTime, setInTime] = useState(false);
   const columns = COLUMNS.filter((one) => chosen.includes(one.stat));
   const uids = cards.map((card) => card.trace.tag.uid);
-  const { data, error, isPlaceholderData } = useQuery(figuresQuery(uids, chosen, range));
+  const { data, error, isPlaceholderData } = useQuery(
+    figuresQuery(uids, chosen, range, 0, archivesByTag(cards)),
+  );
   const rows = cards.map((card) => ({
     card,
     figures: data?.results.find((one) => one.tag === card.trace.tag.uid)?.figures ?? [],
@@ -129,8 +131,7 @@ function FigureRows({ rows, columns, range, stale }: FigureRowsProps): ReactElem
             {columns.map((column) => (
               <td key={column.stat}>
                 <Cell
-                  uid={card.trace.tag.uid}
-                  name={card.trace.name}
+                  card={card}
                   column={column}
                   range={range}
                   text={figureText(
@@ -183,21 +184,20 @@ function ColumnChoice({ chosen, onToggle }: ColumnChoiceProps): ReactElement {
 }
 
 interface CellProps {
-  uid: string;
-  name: string;
+  card: PenCard;
   column: FigureColumn;
   range: Span;
   text: { value: string; note: string };
 }
 
 /** A figure; a click says how it was made. */
-function Cell({ uid, name, column, range, text }: CellProps): ReactElement {
+function Cell({ card, column, range, text }: CellProps): ReactElement {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   if (text.value === '') return <span title={text.note}>–</span>;
   return (
     <>
       <ButtonBase
-        aria-label={`${text.value}: explain ${column.label} of ${name}`}
+        aria-label={`${text.value}: explain ${column.label} of ${card.trace.name}`}
         onClick={(event) => setAnchor(event.currentTarget)}
         sx={{ fontSize: 13, fontFamily: 'inherit', px: 0.5, borderRadius: 0.5 }}
         title={text.note}
@@ -211,15 +211,22 @@ function Cell({ uid, name, column, range, text }: CellProps): ReactElement {
         slotProps={{ paper: { role: 'dialog', 'aria-label': 'How it was made' } }}
       >
         <Box sx={{ p: 2, width: 380, maxWidth: '90vw' }}>
-          <Explained uid={uid} stat={column.stat} range={range} />
+          <Explained uid={card.trace.tag.uid} archive={card.archive} stat={column.stat} range={range} />
         </Box>
       </Popover>
     </>
   );
 }
 
-function Explained({ uid, stat, range }: { uid: string; stat: string; range: Span }): ReactElement {
-  const { data, error } = useQuery(explainQuery(uid, stat, range));
+interface ExplainedProps {
+  uid: string;
+  archive: string;
+  stat: string;
+  range: Span;
+}
+
+function Explained({ uid, archive, stat, range }: ExplainedProps): ReactElement {
+  const { data, error } = useQuery(explainQuery(uid, stat, range, archive));
   if (error !== null) return <Told kind="error">{errorText(error)}</Told>;
   if (data === undefined) return <Told>Reading …</Told>;
   return (

@@ -8,6 +8,8 @@ import type { Scale, Trace } from './model';
 export interface PenCard {
   trace: Trace;
   colour: string;
+  /** The archive that is chosen for it; '': the fitting one. */
+  archive: string;
   scale: Scale | null;
   hidden: boolean;
   selected: boolean;
@@ -40,8 +42,8 @@ export function PenCards({ cards, ...on }: PenCardsProps): ReactElement {
   return (
     <FactsOf.Provider value={facts}>
       <Box component="ul" aria-label="Pens" sx={{ listStyle: 'none', m: 0, p: 0 }}>
-        {cards.map(({ trace, colour, scale, hidden, selected }) => (
-          <Card key={trace.tag.uid} {...{ trace, colour, scale, hidden, selected }} {...on} />
+        {cards.map(({ trace, colour, archive, scale, hidden, selected }) => (
+          <Card key={trace.tag.uid} {...{ trace, colour, archive, scale, hidden, selected }} {...on} />
         ))}
       </Box>
     </FactsOf.Provider>

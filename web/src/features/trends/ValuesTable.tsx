@@ -9,7 +9,7 @@ import { valueText, type Scalar } from '../../shared/lib/format';
 import { Told } from '../../shared/ui';
 import type { Figure } from './figures';
 import type { PenCard } from './PenCards';
-import { figuresQuery } from './queries';
+import { archivesByTag, figuresQuery } from './queries';
 
 const ROWS = 12;
 const STATS = ['Interpolative', 'Minimum', 'Maximum'] as const;
@@ -23,7 +23,9 @@ interface ValuesTableProps {
 export function ValuesTable({ cards, range, zone }: ValuesTableProps): ReactElement {
   const uids = cards.map((card) => card.trace.tag.uid);
   const stepUs = Math.max(Math.ceil((range.endUs - range.startUs) / ROWS), 1);
-  const { data, error, isPlaceholderData } = useQuery(figuresQuery(uids, STATS, range, stepUs));
+  const { data, error, isPlaceholderData } = useQuery(
+    figuresQuery(uids, STATS, range, stepUs, archivesByTag(cards)),
+  );
   if (error !== null) return <Told kind="error">{errorText(error)}</Told>;
   const rows = Array.from({ length: ROWS }, (_, i) => Math.round(range.startUs) + i * stepUs);
   const figures = (uid: string): readonly Figure[] =>

@@ -86,15 +86,27 @@ export const readingsQuery = (
     gcTime: 10_000,
   });
 
+/** By tag, the archives that are chosen for pens. */
+export const archivesByTag = (
+  cards: readonly { archive: string; trace: { tag: { uid: string } } }[],
+): Record<string, string> =>
+  Object.fromEntries(
+    cards.filter((card) => card.archive !== '').map((card) => [card.trace.tag.uid, card.archive]),
+  );
+
 /** Figures of tags over a stretch, or over its intervals, seen at one instant. */
 export const figuresQuery = (
   tags: readonly string[],
   stats: readonly string[],
   range: Span,
   intervalUs = 0,
+  archives: Readonly<Record<string, string>> = {},
 ) =>
   queryOptions({
-    queryKey: ['figures', tags, stats, Math.round(range.startUs), Math.round(range.endUs), intervalUs],
+    queryKey: [
+      ...['figures', tags, stats, Math.round(range.startUs), Math.round(range.endUs), intervalUs],
+      archives,
+    ],
     queryFn: async ({ signal }) =>
       unwrap(
         await client.POST('/api/figures', {
@@ -104,6 +116,7 @@ export const figuresQuery = (
             windows: [{ ...windowOf(range), split: { interval_us: intervalUs } }],
             configuration: CONFIGURATION,
             archive: '',
+            archives: { ...archives },
             exact: false,
           },
           signal,
@@ -115,9 +128,9 @@ export const figuresQuery = (
   });
 
 /** How one figure was made. */
-export const explainQuery = (tag: string, stat: string, range: Span) =>
+export const explainQuery = (tag: string, stat: string, range: Span, archive = '') =>
   queryOptions({
-    queryKey: ['explain', tag, stat, Math.round(range.startUs), Math.round(range.endUs)],
+    queryKey: ['explain', tag, stat, Math.round(range.startUs), Math.round(range.endUs), archive],
     queryFn: async ({ signal }) =>
       unwrap(
         await client.POST('/api/figures/explain', {
@@ -127,7 +140,7 @@ export const explainQuery = (tag: string, stat: string, range: Span) =>
             window: windowOf(range),
             interval: 0,
             configuration: CONFIGURATION,
-            archive: '',
+            archive,
             exact: false,
           },
           signal,

@@ -34,6 +34,7 @@ export function useCards(parts: Parts): PenCard[] {
   const readings = new Map(restUs === cursorUs ? data?.map((reading) => [reading.tag, reading]) : []);
   return styled.map((one) => ({
     ...one,
+    archive: looks[one.trace.tag.uid]?.archive ?? '',
     selected: selected === one.trace.tag.uid,
     ...(cursorUs === null
       ? one.trace.origin === 'tag'
