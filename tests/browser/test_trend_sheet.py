@@ -84,9 +84,25 @@ def test_a_sheet_is_saved_changed_and_opened_as_it_was(page: Page, application: 
     sheet = re.search(r"sheet=([0-9a-f-]{36})", page.url)
     assert sheet is not None
 
+    curves: list[str] = []
+    page.on("request", lambda asked: curves.append(asked.url) if "/series/curves" in asked.url else None)
     page.goto(f"{application.url}/trends?sheet={sheet[1]}")
     expect(page.get_by_role("button", name="Scales: fitted")).to_be_visible(timeout=10_000)
     expect(page.get_by_test_id("pen-card")).to_have_count(2)
+    drawn = [url for url in curves if "width=200&" not in f"{url}&"]
+    assert len(drawn) == 1, "what was asked for before the page was there is what the page draws"
+
+
+def test_a_view_outlives_a_tag_that_it_names(page: Page, application: Application) -> None:
+    gone = "00000000-0000-0000-0000-000000000000"
+    open_trend(page, application, "last=PT1M")
+    page.goto(page.url.replace("tags=", f"tags={gone},"))
+    expect(page.get_by_test_id("gone")).to_contain_text("A tag of this view is not there any more.")
+    expect(page.get_by_test_id("pen-card")).to_have_count(2)
+    page.get_by_role("button", name="Take off").click()
+    expect(page.get_by_test_id("gone")).to_have_count(0)
+    expect(page.get_by_test_id("pen-card")).to_have_count(2)
+    assert gone not in page.url
 
 
 def choose_scale(page: Page, words: str) -> None:

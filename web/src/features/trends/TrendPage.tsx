@@ -51,11 +51,11 @@ const NONE: string[] = [];
 export function TrendPage(): ReactElement {
   const { tokens, toggle: toggleTheme } = useThemeChoice();
   const { findTag } = useOutletContext<ShellRequest>();
-  const { state, actions, defaults, uids } = useChosen();
+  const { state, actions, defaults, uids: named } = useChosen();
   const { data: plant } = useQuery(plantQuery);
   const zone = plant?.zone ?? 'UTC';
-  const followed = useFollowed(state, uids);
-  const { live } = followed;
+  const followed = useFollowed(state, named);
+  const { live, uids } = followed;
 
   const [plotHost, setPlotHost] = useState<HTMLElement | null>(null);
   const size = useSize(plotHost);
@@ -82,15 +82,22 @@ export function TrendPage(): ReactElement {
   const [figuresOpen, setFiguresOpen] = useState(false);
   const steady = useSteady(span, isLive);
   // The plot is drawn first, what follows it a moment later.
-  const railProps = useDeferredValue(
-    useMemo(
-      () => ({ span, nowUs, zone, state, styled: drawn.styled, actions }),
-      [span, nowUs, zone, state, drawn.styled, actions],
-    ),
-  );
   const calmCards = useDeferredValue(cards);
   const on = useTrendOn({
-    ...{ state, actions, span, panel, setPanel, figuresOpen, setFiguresOpen, known, uids, zone, tokens },
+    ...{
+      state,
+      actions,
+      span,
+      panel,
+      setPanel,
+      figuresOpen,
+      setFiguresOpen,
+      known,
+      uids,
+      gone: followed.gone,
+      zone,
+      tokens,
+    },
     ...{ plotHost, pointerUs, legend: shownCards.map(legendOf) },
   });
   useTrendKeys({
@@ -107,7 +114,7 @@ export function TrendPage(): ReactElement {
   return (
     <TrendView
       head={
-        around ? (
+        <Room ready={around} height={HEAD_PX}>
           <Head
             {...{ title, figuresOpen, zone, plotWidth, on }}
             uids={followed.real}
@@ -116,13 +123,13 @@ export function TrendPage(): ReactElement {
             canUndo={actions.canUndo}
             beside={besideOf(state, others, zone)}
           />
-        ) : (
-          <Room height={HEAD_PX} />
-        )
+        </Room>
       }
       status={statusOf(uids.length, failed, defaults.isPending, curves.status === 'pending')}
       error={failure === null ? curves.error : errorText(failure)}
       notice={noticeOf(live.link === 'lost', live.databaseUp, clock.failed)}
+      gone={followed.gone.length}
+      onTakeOff={on.onTakeOff}
       {...{ zone, span, cursorUs, size, unseen, plotHost: setPlotHost, onFit: on.onFit }}
       counts={{ pens: pens.length, contacts: contacts.length }}
       strips={
@@ -144,14 +151,7 @@ export function TrendPage(): ReactElement {
           </Suspense>
         ) : null
       }
-      cursorBlanks={
-        cursorUs === null || curves.stale
-          ? []
-          : blanksAt(
-              shownCards.map((card) => card.trace),
-              cursorUs,
-            )
-      }
+      cursorBlanks={blanksAt(shownCards, curves.stale ? null : cursorUs)}
       drawer={
         around && (
           <TrendDrawer
@@ -162,10 +162,10 @@ export function TrendPage(): ReactElement {
         )
       }
       rail={
-        state.allow !== null && !state.allow.includes('time') ? null : !around ? (
-          <Room height={RAIL_PX} />
-        ) : (
-          <TrendRail {...railProps} onMode={on.onMode} />
+        state.allow !== null && !state.allow.includes('time') ? null : (
+          <Room ready={around} height={RAIL_PX}>
+            <TrendRail {...{ span, nowUs, zone, state, styled: drawn.styled, actions, onMode: on.onMode }} />
+          </Room>
         )
       }
     />
@@ -182,13 +182,18 @@ function useAround(ready: boolean): boolean {
   return useDeferredValue(ready || late, false);
 }
 
-const PATIENCE_MS = 500;
-
-/** Where something will stand in a moment: what is there already does not move then. */
-function Room({ height }: { height: number }): ReactElement {
-  return <div style={{ height }} />;
+interface RoomProps {
+  ready: boolean;
+  height: number;
+  children: ReactElement;
 }
 
+/** What stands somewhere in a moment: what is there already does not move then. */
+function Room({ ready, height, children }: RoomProps): ReactElement {
+  return ready ? children : <div style={{ height }} />;
+}
+
+const PATIENCE_MS = 500;
 const HEAD_PX = 43;
 const RAIL_PX = 67;
 

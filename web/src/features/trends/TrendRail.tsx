@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { memo, useMemo, type ReactElement } from 'react';
+import { memo, useDeferredValue, useMemo, type ReactElement } from 'react';
 import type { Curve } from '../../api/curves';
 import { TimeRail, type CoverageBar } from '../../shared/timerail';
 import { HOUR, MINUTE, type Span } from '../../shared/lib/time';
@@ -23,8 +23,20 @@ const MOST_BARS = 7;
 const COVERAGE_WIDTH = 200;
 const AFTER_MS = 1000;
 
-/** The time rail of a trend, with the coverage of its first pens; the cursor does not concern it. */
-export const TrendRail = memo(function TrendRail({
+/** The time rail of a trend; the curves are drawn first, and it follows a moment later. */
+export function TrendRail({ onMode, ...props }: TrendRailProps): ReactElement {
+  const { span, nowUs, zone, state, styled, actions } = props;
+  const calm = useDeferredValue(
+    useMemo(
+      () => ({ span, nowUs, zone, state, styled, actions }),
+      [span, nowUs, zone, state, styled, actions],
+    ),
+  );
+  return <Rail {...calm} onMode={onMode} />;
+}
+
+/** With the coverage of the first pens; the cursor does not concern it. */
+const Rail = memo(function Rail({
   span,
   nowUs,
   zone,

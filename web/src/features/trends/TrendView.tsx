@@ -24,6 +24,9 @@ export interface TrendViewProps {
   /** What is drawn. */
   strips: ReactNode;
   counts: { pens: number; contacts: number };
+  /** Pens whose tags are not there any more. */
+  gone: number;
+  onTakeOff: () => void;
   /** Pens of which nothing, or not all, is to be seen. */
   unseen: Unseen;
   cursorUs: number | null;
@@ -64,6 +67,7 @@ export function TrendView({ head, plotHost, drawer, rail, figures, ...props }: T
             {props.notice}
           </Alert>
         )}
+        <GoneNote {...props} />
         <UnseenNote {...props} />
         <Box
           ref={plotHost}
@@ -94,6 +98,26 @@ export function TrendView({ head, plotHost, drawer, rail, figures, ...props }: T
   );
 }
 
+/** A saved view outlives the tags it names: what is gone is said, the rest is shown. */
+function GoneNote({ gone, onTakeOff }: PlotProps): ReactElement | null {
+  if (gone === 0) return null;
+  return (
+    <Box role="status" data-testid="gone" sx={NOTE}>
+      {gone === 1
+        ? 'A tag of this view is not there any more.'
+        : `${gone} tags of this view are not there any more.`}
+      <Button size="small" sx={{ py: 0 }} onClick={onTakeOff}>
+        Take off
+      </Button>
+    </Box>
+  );
+}
+
+const NOTE = {
+  ...{ display: 'flex', alignItems: 'center', gap: 1, px: 2 },
+  ...{ fontSize: 12.5, color: 'text.secondary' },
+};
+
 /** A scale that makes a pen invisible must be told, and one whose limits are not valid. */
 function UnseenNote({ unseen, zone, onFit }: PlotProps): ReactElement | null {
   const { outside, partly, stale } = unseen;
@@ -103,11 +127,7 @@ function UnseenNote({ unseen, zone, onFit }: PlotProps): ReactElement | null {
   ].filter(Boolean);
   if (words.length + stale.length === 0) return null;
   return (
-    <Box
-      role="status"
-      data-testid="unseen"
-      sx={{ display: 'flex', alignItems: 'center', gap: 1, px: 2, fontSize: 12.5, color: 'text.secondary' }}
-    >
+    <Box role="status" data-testid="unseen" sx={NOTE}>
       {words.length > 0 && (
         <>
           {words.join(', ')}.

@@ -1,5 +1,14 @@
 import { describe, expect, it } from 'vitest';
-import { exchanged, helpersOf, looksText, parseLooks, withLook } from './looks';
+import {
+  besidePens,
+  exchanged,
+  helpersOf,
+  looksText,
+  parseLooks,
+  withLook,
+  withoutTags,
+  type Looks,
+} from './looks';
 
 const [A, B, C, D] = ['a', 'b', 'c', 'd'].map((end) => `00000000-0000-0000-0000-00000000000${end}`) as [
   string,
@@ -54,5 +63,19 @@ describe('looks of pens', () => {
       [C, D],
     ]);
     expect(exchanged(looks, sister)).toEqual({ [B]: { width: 3, highTag: D, guides: [D], log: true } });
+  });
+
+  it('follows the tag that refreshes the display once, beside those of the scales', () => {
+    const looks: Looks = { [A]: { lowTag: C } };
+    expect(besidePens(looks, [A], D)).toEqual([C, D]);
+    expect(besidePens(looks, [A], C)).toEqual([C]);
+    expect(besidePens(looks, [A], A)).toEqual([C]);
+    expect(besidePens(looks, [A], null)).toEqual([C]);
+  });
+
+  it('forgets tags that are gone, as pens and where looks speak of them', () => {
+    const looks: Looks = { [A]: { lowTag: C, highTag: D, guides: [C, B], width: 3 }, [B]: { width: 2 } };
+    expect(withoutTags(looks, [B, C])).toEqual({ [A]: { highTag: D, width: 3 } });
+    expect(withoutTags(looks, [])).toEqual(looks);
   });
 });

@@ -154,6 +154,24 @@ export function archivesOf(looks: Looks, tags: readonly string[]): string[] {
   });
 }
 
+/** Looks without those of tags that are gone, and without what speaks of such tags. */
+export function withoutTags(looks: Looks, gone: readonly string[]): Looks {
+  const there = (uid: string | undefined): string | undefined =>
+    uid === undefined || gone.includes(uid) ? undefined : uid;
+  return Object.keys(looks)
+    .filter((uid) => !gone.includes(uid))
+    .reduce((kept: Looks, uid) => {
+      const look = looks[uid] ?? {};
+      const guides = look.guides?.filter((one) => !gone.includes(one));
+      return withLook(kept, uid, {
+        ...look,
+        lowTag: there(look.lowTag),
+        highTag: there(look.highTag),
+        guides,
+      });
+    }, {});
+}
+
 /** Looks that speak of other tags in the place of these. */
 export function exchanged(looks: Looks, others: ReadonlyMap<string, string>): Looks {
   const of = (uid: string | undefined): string | undefined =>

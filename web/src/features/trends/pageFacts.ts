@@ -61,9 +61,10 @@ export function gutterFor(looks: TrendState['looks'], uids: readonly string[]): 
   return uids.some((uid) => looks[uid]?.axis === 'right') ? GUTTER_AXIS : GUTTER_RIGHT;
 }
 
-export function blanksAt(visible: readonly Trace[], atUs: number): { name: string; blank: Blank }[] {
-  return visible.flatMap((trace) => {
-    const blank = blankAt(trace, atUs);
+/** Which of the pens have nothing at a moment, and why. */
+export function blanksAt(cards: readonly PenCard[], atUs: number | null): { name: string; blank: Blank }[] {
+  return cards.flatMap(({ trace }) => {
+    const blank = atUs === null ? null : blankAt(trace, atUs);
     return blank === null ? [] : [{ name: trace.name, blank }];
   });
 }

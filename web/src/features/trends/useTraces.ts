@@ -18,6 +18,8 @@ export interface Followed {
   uids: readonly string[];
   /** Uids that only scales and guide lines need. */
   helpers: readonly string[];
+  /** Uids that the view names and that no tag has any more. */
+  gone: readonly string[];
   tags: readonly Tag[];
   live: LiveSnapshot;
   looks: Looks;
@@ -28,14 +30,19 @@ export interface Followed {
   error: Error | null;
 }
 
-export function useFollowed({ looks, refresh, made }: TrendState, uids: readonly string[]): Followed {
+export function useFollowed({ looks, refresh, made }: TrendState, named: readonly string[]): Followed {
   const trigger = triggerOf(refresh);
-  const helpers = useMemo(() => besidePens(looks, uids, trigger), [looks, uids, trigger]);
-  const real = useMemo(
-    () => [...uids.filter((uid) => made[uid] === undefined), ...helpers],
-    [uids, helpers, made],
+  const beside = useMemo(() => besidePens(looks, named, trigger), [looks, named, trigger]);
+  const asked = useMemo(
+    () => [...named.filter((uid) => made[uid] === undefined), ...beside],
+    [named, beside, made],
   );
-  const { data = NONE, error } = useQuery(tagNamesQuery(real));
+  const { data = NONE, error, isSuccess, isPlaceholderData } = useQuery(tagNamesQuery(asked));
+  const certain = isSuccess && !isPlaceholderData;
+  const gone = useMemo(() => (certain ? missing(asked, data) : NOBODY), [certain, asked, data]);
+  const uids = useMemo(() => without(named, gone), [named, gone]);
+  const helpers = useMemo(() => without(beside, gone), [beside, gone]);
+  const real = useMemo(() => without(asked, gone), [asked, gone]);
   const unrecorded = useMemo(
     () => data.filter((tag) => tag.recorded.length === 0).map((tag) => tag.uid),
     [data],
@@ -51,12 +58,23 @@ export function useFollowed({ looks, refresh, made }: TrendState, uids: readonly
   const own = useMemo(() => uids.filter((uid) => made[uid] === undefined), [uids, made]);
   const archives = useMemo(() => archivesOf(looks, own), [looks, own]);
   return useMemo(
-    () => ({ uids, helpers, tags, live, looks, made, real: own, archives, error }),
-    [uids, helpers, tags, live, looks, made, own, archives, error],
+    () => ({ uids, helpers, gone, tags, live, looks, made, real: own, archives, error }),
+    [uids, helpers, gone, tags, live, looks, made, own, archives, error],
   );
 }
 
 const NONE: readonly Tag[] = [];
+const NOBODY: readonly string[] = [];
+
+function without(all: readonly string[], gone: readonly string[]): readonly string[] {
+  return gone.length === 0 ? all : all.filter((uid) => !gone.includes(uid));
+}
+
+function missing(asked: readonly string[], found: readonly Tag[]): readonly string[] {
+  const known = new Set(found.map((tag) => tag.uid));
+  const gone = asked.filter((uid) => !known.has(uid));
+  return gone.length === 0 ? NOBODY : gone;
+}
 
 export interface Traces {
   /** The pens, in their order. */

@@ -5,7 +5,7 @@ import type { Tokens } from '../../shared/lib/tokens';
 import { useHandlers } from '../../shared/lib/useHandlers';
 import type { HeadActions } from './headProps';
 import { changed, editable, higher, withPen, type Strip } from './layout';
-import { withLook } from './looks';
+import { withLook, withoutTags } from './looks';
 import type { Trace } from './model';
 import { titleOf, toFirst, toLast } from './pageFacts';
 import { printPicture, takePicture, type Legend, type Picture } from './picture';
@@ -24,6 +24,8 @@ interface Parts {
   setFiguresOpen: (open: boolean) => void;
   known: readonly Trace[];
   uids: readonly string[];
+  /** What the view names and no tag has any more. */
+  gone: readonly string[];
   zone: string;
   tokens: Tokens;
   plotHost: HTMLElement | null;
@@ -37,6 +39,7 @@ export type TrendOn = HeadActions &
     onMode: () => void;
     onSelect: (uid: string) => void;
     onFit: () => void;
+    onTakeOff: () => void;
     onClose: () => void;
     onMark: (name: 'a' | 'b') => void;
     onPan: (to: Span) => void;
@@ -50,7 +53,7 @@ export type TrendOn = HeadActions &
 
 export function useTrendOn(parts: Parts): TrendOn {
   const { state, actions, span, panel, setPanel, figuresOpen, setFiguresOpen, known, uids, zone } = parts;
-  const { tokens, plotHost, pointerUs, legend } = parts;
+  const { gone, tokens, plotHost, pointerUs, legend } = parts;
   const { window: shown } = state;
   const isLive = shown.mode === 'live';
   const charts = useRef(new Map<number, PlacedCharts>());
@@ -84,6 +87,11 @@ export function useTrendOn(parts: Parts): TrendOn {
     },
     onSelect: (uid: string) => actions.change({ selected: state.selected === uid ? null : uid }),
     onFit: () => actions.change({ scales: state.scales === 'fit' ? 'own' : 'fit' }),
+    onTakeOff: () =>
+      actions.change((now) => ({
+        tags: (now.tags ?? []).filter((uid) => !gone.includes(uid)),
+        looks: withoutTags(now.looks, gone),
+      })),
     onClose: () => setPanel('pens'),
     onMark: (name: 'a' | 'b') => actions.change({ [name]: markAt(state[name], pointerUs.current, span) }),
     onPan: (to: Span) => actions.change({ window: held(to.startUs, to.endUs) }),
