@@ -33,10 +33,12 @@ from cronaca.api.routes import (
     setup_loggers,
     setup_sources,
     setup_tags,
+    statistics,
     tags,
     trends,
 )
 from cronaca.api.schemas import Problem
+from cronaca.api.statistics import StatisticsService
 from cronaca.store import Store
 from cronaca.store.curves import CurveReader
 from cronaca.store.edits import HistoryEditor
@@ -70,6 +72,7 @@ def create_app(store: Store, web_dir: Path) -> FastAPI:
     app.state.made = MadeReader(store, reader, app.state.curves)
     app.state.editor = HistoryEditor(store)
     app.state.figures = FigureService(store, FigureReader(store, reader), _now_us)
+    app.state.statistics = StatisticsService(app.state.figures, store)
     app.state.rehearsals = RehearsalService(store, reader, _now_us)
     app.add_middleware(GZipMiddleware, minimum_size=2_000, compresslevel=3)
     app.middleware("http")(_secure)
@@ -93,7 +96,7 @@ def _api() -> APIRouter:
     api = APIRouter(prefix="/api", responses={code: dict(facts) for code, facts in problems.items()})
     modules = (
         health, tags, trends, series, figures, history, live, setup_sources, setup_asking, setup_tags,
-        setup_loggers, recorder, records, formulas, runs,
+        setup_loggers, recorder, records, formulas, runs, statistics,
     )  # fmt: skip
     for module in modules:
         api.include_router(module.router)

@@ -3,7 +3,7 @@ instant of the database."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Final
 
@@ -42,6 +42,15 @@ class _Plan:
 
 
 @dataclass(frozen=True, slots=True)
+class _Asked:
+    """What is asked of one tag."""
+
+    figures: list[s.FigureIn]
+    configuration: s.ConfigurationIn
+    exact: bool
+
+
+@dataclass(frozen=True, slots=True)
 class _Job:
     """Figures of one tag that are made from the same samples: their places in the request."""
 
@@ -77,6 +86,23 @@ class FigureService:
         windows = [_window(w, plan.calendar) for w in plan.windows]
         return s.FiguresOut(now_us=str(now_us), windows=windows, results=results)
 
+    def compute_each(
+        self, asked: Mapping[str, list[s.FigureIn]], window: s.WindowIn, configuration: s.ConfigurationIn,
+        *, exact: bool = False,
+    ) -> tuple[s.WindowOut, dict[str, list[s.FigureOut]]]:  # fmt: skip
+        """Other figures of each tag over one window, read together; by uid in the order asked for."""
+        figures = [one for some in asked.values() for one in some]
+        others = [one.other for one in figures if one.other is not None]
+        plan = self._plan(dict.fromkeys([*asked, *others], ""), [window], self._now_us())
+        if len(plan.intervals[0]) * len(figures) > MOST_VALUES:
+            raise InvalidInput("window", f"this makes more than {MOST_VALUES:,} values", "Split it less.")
+        wishes = {uid: _Asked(some, configuration, exact) for uid, some in asked.items()}
+        return _window(plan.windows[0], plan.calendar), self._each(wishes, plan, 0)
+
+    def now_us(self) -> int:
+        """The moment that windows until now end with."""
+        return self._now_us()
+
     def explain(self, wanted: s.ExplainIn) -> s.ExplanationOut:
         """How one figure over one interval was made."""
         other = wanted.figure.other
@@ -106,20 +132,23 @@ class FigureService:
         return _explanation(made, tag, plan.calendar, self._named(tag, _codes(made)))
 
     def _over_window(self, wanted: s.FiguresIn, plan: _Plan, window: int) -> list[s.TagFiguresOut]:
+        asked = _Asked(wanted.figures, wanted.configuration, wanted.exact)
+        found = self._each(dict.fromkeys(wanted.tags, asked), plan, window)
+        return [s.TagFiguresOut(tag=uid, window=window, figures=found[uid]) for uid in wanted.tags]
+
+    def _each(self, asked: Mapping[str, _Asked], plan: _Plan, window: int) -> dict[str, list[s.FigureOut]]:
+        """The figures of each tag over one window, in the order asked for."""
         intervals = plan.intervals[window]
-        second = self._others(plan, intervals, wanted.figures)
-        found: dict[str, dict[int, s.FigureOut]] = {uid: {} for uid in wanted.tags}
-        jobs = [job for uid in wanted.tags for job in _jobs(wanted, plan.tags[uid], found[uid])]
+        second = self._others(plan, intervals, [one for some in asked.values() for one in some.figures])
+        found: dict[str, dict[int, s.FigureOut]] = {uid: {} for uid in asked}
+        jobs = [job for uid, one in asked.items() for job in _jobs(one, plan.tags[uid], found[uid])]
         reads = self._reader.read_each(
             [Wanted(job.tag, plan.archive_ids[job.tag.uid], intervals, job.exact) for job in jobs]
         )
         for job, read in zip(jobs, reads, strict=True):
-            found[job.tag.uid] |= self._work_off(job, wanted.figures, read, intervals, second)
-        count = range(len(wanted.figures))
-        return [
-            s.TagFiguresOut(tag=uid, window=window, figures=[found[uid][i] for i in count])
-            for uid in wanted.tags
-        ]
+            figures = asked[job.tag.uid].figures
+            found[job.tag.uid] |= self._work_off(job, figures, read, intervals, second)
+        return {uid: [found[uid][i] for i in range(len(one.figures))] for uid, one in asked.items()}
 
     def _work_off(
         self, job: _Job, wanted: list[s.FigureIn], read: FigureSamples, intervals: Intervals,
@@ -206,7 +235,7 @@ def catalogue() -> list[s.CatalogueEntry]:
     ]  # fmt: skip
 
 
-def _jobs(wanted: s.FiguresIn, tag: Tag, refused: dict[int, s.FigureOut]) -> list[_Job]:
+def _jobs(wanted: _Asked, tag: Tag, refused: dict[int, s.FigureOut]) -> list[_Job]:
     """A tag's figures parted by whether rollups can tell them; those without a meaning go to `refused`."""
     config = _configuration(wanted.configuration, tag)
     by_way: dict[bool, list[int]] = {}

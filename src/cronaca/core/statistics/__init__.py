@@ -3,6 +3,7 @@
 from cronaca.core.statistics.catalogue import STATISTICS, TABLES, Statistic
 from cronaca.core.statistics.contacts import StateTime, on_times, time_in_states
 from cronaca.core.statistics.distribution import Histogram, histogram
+from cronaca.core.statistics.kinds import Kind, kinds_of, member_of
 from cronaca.core.statistics.motion import integral_base, integral_unit, rate_unit
 from cronaca.core.statistics.wish import Base, Comparison, Condition, Other, Weight, Wish
 
@@ -13,6 +14,7 @@ __all__ = [
     "Comparison",
     "Condition",
     "Histogram",
+    "Kind",
     "Other",
     "StateTime",
     "Statistic",
@@ -21,6 +23,8 @@ __all__ = [
     "histogram",
     "integral_base",
     "integral_unit",
+    "kinds_of",
+    "member_of",
     "on_times",
     "rate_unit",
     "time_in_states",

@@ -1,0 +1,39 @@
+"""Statistics: equipment of one kind, sheets of figures beside what is normal, control charts."""
+
+from __future__ import annotations
+
+from typing import Annotated, cast
+
+from fastapi import APIRouter, Depends, Request
+
+from cronaca.api.schemas.statistics import ControlIn, ControlOut, KindOut, StatisticsIn, StatisticsOut
+from cronaca.api.statistics import StatisticsService
+
+router = APIRouter(prefix="/statistics", tags=["statistics"])
+
+
+def get_service(request: Request) -> StatisticsService:
+    """The application's statistics."""
+    return cast(StatisticsService, request.app.state.statistics)
+
+
+ServiceDep = Annotated[StatisticsService, Depends(get_service)]
+
+
+@router.get("/kinds")
+def list_kinds(service: ServiceDep) -> list[KindOut]:
+    """Equipment that shares most of its members, found by what its tags are called."""
+    return service.kinds()
+
+
+@router.post("/sheet")
+def compute_sheet(service: ServiceDep, wanted: StatisticsIn) -> StatisticsOut:
+    """Figures in rows and columns, each placed beside what is normal for its column. A figure without a
+    meaning for its tag is refused in its place."""
+    return service.sheet(wanted)
+
+
+@router.post("/control")
+def compute_control_chart(service: ServiceDep, wanted: ControlIn) -> ControlOut:
+    """A control chart of a figure over the stretches of a window, with limits from a reference."""
+    return service.control(wanted)

@@ -1,0 +1,160 @@
+"""Statistics over the wire: kinds of equipment, sheets of figures with their bands, control charts."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from cronaca.api.schemas import FieldProblem, Micros, Model, Scalar, Uid
+from cronaca.api.schemas.figures import ConfigurationIn, FigureIn, Number, WindowIn, WindowOut
+from cronaca.core.statistics.norms import WIDTHS, Place
+from cronaca.core.statistics.sheet import NormKind
+
+
+class MemberOut(Model):
+    """What equipment of a kind has: its name, and the tag of each piece."""
+
+    name: str
+    unit: str
+    value_type: str
+    decimals: int
+    tags: list[Uid | None]
+
+
+class KindOut(Model):
+    """Equipment of one kind."""
+
+    name: str
+    equipment: list[str]
+    members: list[MemberOut]
+
+
+class NormIn(Model):
+    """What is normal for a column: learnt from the column (fleet), fixed, each tag's range, or learnt from
+    stretches of a reference window (earlier)."""
+
+    kind: NormKind = NormKind.FLEET
+    low: Number | None = None
+    high: Number | None = None
+    widths: Number = WIDTHS
+    """k of median ± k MAD."""
+
+
+class ColumnIn(Model):
+    """A figure and what is normal for it."""
+
+    figure: FigureIn
+    norm: NormIn = NormIn()
+
+
+class RowIn(Model):
+    """The tag of each column; none where a piece of equipment has none."""
+
+    name: Annotated[str, Field(max_length=200)]
+    tags: list[Uid | None] = Field(max_length=240)
+
+
+class StatisticsIn(Model):
+    """A sheet of figures."""
+
+    rows: list[RowIn] = Field(min_length=1, max_length=500)
+    columns: list[ColumnIn] = Field(min_length=1, max_length=240)
+    window: WindowIn
+    reference: WindowIn | None = None
+    """Split into the stretches that columns of the kind `earlier` learn from."""
+    beside: WindowIn | None = None
+    """Another window, for the difference."""
+    configuration: ConfigurationIn = ConfigurationIn()
+    exact: bool = False
+
+
+class BandOut(Model):
+    """What is normal; `learnt_from`: how many figures it was learnt from, 0 where it is set."""
+
+    low: float
+    centre: float
+    high: float
+    learnt_from: int
+
+
+class CellOut(Model):
+    """A figure beside what is normal. `position`: half widths from the band's centre."""
+
+    tag: Uid | None
+    value: Scalar = None
+    unit: str = ""
+    quality: str = ""
+    refused: FieldProblem | None = None
+    band: BandOut | None = None
+    position: float | None = None
+    place: Place
+    beside: Scalar = None
+    difference: float | None = None
+
+
+class StatRowOut(Model):
+    """A row; `oddness`: how far its farthest figure lies from what is normal, in half widths."""
+
+    name: str
+    cells: list[CellOut]
+    oddness: float
+
+
+class StatisticsOut(Model):
+    """The sheet as it was computed, all at one instant."""
+
+    now_us: Micros
+    window: WindowOut
+    beside: WindowOut | None
+    rows: list[StatRowOut]
+
+
+class ControlIn(Model):
+    """A control chart of a figure over the stretches of a window."""
+
+    tag: Uid
+    figure: FigureIn
+    window: WindowIn
+    reference: WindowIn | None = None
+    """Where the limits come from, split as the window; by default the window itself."""
+    chart: Literal["individuals", "means", "ewma", "cusum"] = "individuals"
+    size: int = Field(5, ge=2, le=10)
+    """Stretches that make a subgroup of a chart of means."""
+    rules: list[Annotated[int, Field(ge=1, le=8)]] = Field([1, 2], max_length=8)
+    weight: Number = 0.3
+    """Of the newest value of an EWMA."""
+    allowance: Number = 0.5
+    """Of a CUSUM: half the shift to be found, in standard deviations of the reference."""
+    limit: Number = 4.0
+    """Of a CUSUM, in standard deviations of the reference."""
+    configuration: ConfigurationIn = ConfigurationIn()
+
+
+class ChartOut(Model):
+    """One chart: a point a stretch or subgroup, with the numbers of the rules that are broken there."""
+
+    name: str
+    points: list[float | None]
+    centre: float
+    lower: list[float]
+    upper: list[float]
+    broken: list[list[int]]
+
+
+class RuleOut(Model):
+    """A run rule."""
+
+    number: int
+    words: str
+
+
+class ControlOut(Model):
+    """The charts; `starts_us`: where the stretch of each point begins."""
+
+    window: WindowOut
+    reference: WindowOut
+    unit: str
+    starts_us: list[Micros]
+    charts: list[ChartOut]
+    rules: list[RuleOut]

@@ -1,0 +1,283 @@
+"""From a request for a statistics sheet or a control chart to its answer."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from typing import Final
+
+import numpy as np
+
+from cronaca.api.figures import FigureService
+from cronaca.api.schemas import Scalar
+from cronaca.api.schemas import figures as f
+from cronaca.api.schemas import statistics as s
+from cronaca.core import control
+from cronaca.core.aggregates.samples import Floats
+from cronaca.core.errors import InvalidInput
+from cronaca.core.model import Tag
+from cronaca.core.statistics import kinds_of
+from cronaca.core.statistics.norms import Band, Placed
+from cronaca.core.statistics.sheet import Norm, NormKind, oddness, place_column
+from cronaca.store import Store, setup
+
+MOST_CELLS: Final = 20_000
+MOST_POINTS: Final = 5_000
+
+
+class StatisticsService:
+    """Figures beside what is normal for them."""
+
+    def __init__(self, figures: FigureService, store: Store) -> None:
+        self._figures = figures
+        self._store = store
+
+    def kinds(self) -> list[s.KindOut]:
+        """Equipment of one kind, and what it has."""
+        with self._store.snapshot() as tx:
+            found = kinds_of(setup.list_tags(tx))
+        return [
+            s.KindOut(
+                name=kind.name, equipment=list(kind.equipment),
+                members=[_member(name, tags) for name, tags in kind.members.items()],
+            )
+            for kind in found
+        ]  # fmt: skip
+
+    def sheet(self, wanted: s.StatisticsIn) -> s.StatisticsOut:
+        """All figures of the sheet, each placed beside what is normal for its column. Raises InvalidInput."""
+        _check(wanted)
+        tags = self._tags({uid for row in wanted.rows for uid in row.tags if uid is not None})
+        now_us = self._figures.now_us()
+        asked = _asked(wanted.rows, wanted.columns)
+        window, found = self._compute(wanted, asked, _until(wanted.window, now_us))
+        beside = None
+        others: dict[str, list[f.FigureOut]] = {}
+        if wanted.beside is not None:
+            beside, others = self._compute(wanted, asked, _until(wanted.beside, now_us))
+        past = self._past(wanted, now_us)
+        columns = [
+            _column(wanted, i, tags, _Figures(asked, found), _Figures(asked, others), past)
+            for i in range(len(wanted.columns))
+        ]
+        rows = [
+            s.StatRowOut(
+                name=row.name, cells=[column[i][0] for column in columns],
+                oddness=oddness([column[i][1] for column in columns]),
+            )
+            for i, row in enumerate(wanted.rows)
+        ]  # fmt: skip
+        return s.StatisticsOut(now_us=str(now_us), window=window, beside=beside, rows=rows)
+
+    def control(self, wanted: s.ControlIn) -> s.ControlOut:
+        """A control chart of a figure. Raises InvalidInput."""
+        now_us = self._figures.now_us()
+        window, values = self._stretches(wanted, _until(wanted.window, now_us))
+        known, reference = window, values
+        if wanted.reference is not None:
+            known, reference = self._stretches(wanted, _until(wanted.reference, now_us))
+        points, normal = _numbers(values), _numbers(reference)
+        charts, every = _charts(wanted, points, normal)
+        starts = [one.start_us for one in values.values][: len(values.values) // every * every : every]
+        rules = [s.RuleOut(number=n, words=control.RULES[n].words) for n in sorted({1, *wanted.rules})]
+        return s.ControlOut(
+            window=window, reference=known, unit=values.unit, starts_us=starts, charts=charts, rules=rules
+        )
+
+    def _compute(
+        self, wanted: s.StatisticsIn, asked: dict[str, list[f.FigureIn]], window: f.WindowIn
+    ) -> tuple[f.WindowOut, dict[str, list[f.FigureOut]]]:
+        return self._figures.compute_each(asked, window, wanted.configuration, exact=wanted.exact)
+
+    def _past(self, wanted: s.StatisticsIn, now_us: int) -> _Figures:
+        """The figures that columns learn from."""
+        learning = [one.norm.kind is NormKind.EARLIER for one in wanted.columns]
+        if not any(learning):
+            return _Figures({}, {})
+        if wanted.reference is None:
+            raise InvalidInput("reference", "columns learn from earlier figures", "Give the window, split.")
+        asked = _asked(wanted.rows, wanted.columns, learning)
+        return _Figures(asked, self._compute(wanted, asked, _until(wanted.reference, now_us))[1])
+
+    def _stretches(self, wanted: s.ControlIn, window: f.WindowIn) -> tuple[f.WindowOut, f.FigureOut]:
+        asked = {wanted.tag: [wanted.figure]}
+        found, figures = self._figures.compute_each(asked, window, wanted.configuration)
+        (figure,) = figures[wanted.tag]
+        if figure.refused is not None:
+            why = figure.refused
+            raise InvalidInput(why.field, why.problem, why.remedy)
+        if figure.tables or not all(_is_number(one.value) for one in figure.values):
+            raise InvalidInput("figure", "a chart is of numbers", "Choose a figure of one number.")
+        if len(figure.values) > MOST_POINTS:
+            raise InvalidInput("window", f"it makes more than {MOST_POINTS:,} points", "Split it less.")
+        return found, figure
+
+    def _tags(self, uids: set[str]) -> dict[str, Tag]:
+        with self._store.snapshot() as tx:
+            return setup.find_tags(tx, sorted(uids))
+
+
+class _Figures:
+    """Figures by tag and by what was asked of it."""
+
+    def __init__(self, asked: dict[str, list[f.FigureIn]], found: dict[str, list[f.FigureOut]]) -> None:
+        self._asked = asked
+        self._found = found
+
+    def find(self, uid: str | None, figure: f.FigureIn) -> f.FigureOut | None:
+        """The figure of a tag, if it was computed."""
+        if uid is None or uid not in self._found:
+            return None
+        places = self._asked[uid]
+        return self._found[uid][places.index(figure)] if figure in places else None
+
+
+def _check(wanted: s.StatisticsIn) -> None:
+    width = len(wanted.columns)
+    for row in wanted.rows:
+        if len(row.tags) != width:
+            raise InvalidInput(
+                "rows", f"{row.name} has {len(row.tags)} tags for {width} columns", "Give one a column."
+            )
+    if len(wanted.rows) * width > MOST_CELLS:
+        raise InvalidInput("rows", f"this makes more than {MOST_CELLS:,} figures", "Ask for fewer.")
+
+
+def _asked(
+    rows: Iterable[s.RowIn], columns: Sequence[s.ColumnIn], chosen: Sequence[bool] | None = None
+) -> dict[str, list[f.FigureIn]]:
+    """Each tag once, with the figures that the columns (or the chosen ones) want of it."""
+    found: dict[str, list[f.FigureIn]] = {}
+    for row in rows:
+        for i, (uid, column) in enumerate(zip(row.tags, columns, strict=True)):
+            if uid is None or (chosen is not None and not chosen[i]):
+                continue
+            figures = found.setdefault(uid, [])
+            if column.figure not in figures:
+                figures.append(column.figure)
+    if not found:
+        raise InvalidInput("rows", "no row has a tag", "Name at least one.")
+    return found
+
+
+def _until(window: f.WindowIn, now_us: int) -> f.WindowIn:
+    """All windows of one request end with the same now."""
+    open_end = window.end_us is None and (window.last_us is not None or window.unit is not None)
+    return window.model_copy(update={"end_us": now_us}) if open_end else window
+
+
+def _column(
+    wanted: s.StatisticsIn, i: int, tags: dict[str, Tag], found: _Figures, others: _Figures, past: _Figures
+) -> list[tuple[s.CellOut, Placed]]:
+    """The cells of one column, from top to bottom."""
+    column, uids = wanted.columns[i], [row.tags[i] for row in wanted.rows]
+    figures = [found.find(uid, column.figure) for uid in uids]
+    beside = [_value(others.find(uid, column.figure)) for uid in uids]
+    earlier = [_all_values(past.find(uid, column.figure)) for uid in uids]
+    norm = Norm(column.norm.kind, column.norm.low, column.norm.high, column.norm.widths)
+    of_rows = [None if uid is None else tags.get(uid) for uid in uids]
+    values = [_number(_value(one)) for one in figures]
+    placed = place_column(norm, of_rows, values, earlier)
+    return [
+        (_cell(uid, figure, band, at, other), at)
+        for uid, figure, (band, at), other in zip(uids, figures, placed, beside, strict=True)
+    ]
+
+
+def _cell(
+    uid: str | None, figure: f.FigureOut | None, band: Band | None, at: Placed, beside: Scalar
+) -> s.CellOut:
+    if figure is None or not figure.values:
+        refused = None if figure is None else figure.refused
+        return s.CellOut(tag=uid, refused=refused, place=at.place)
+    one = figure.values[0]
+    now, then = _number(one.value), _number(beside)
+    return s.CellOut(
+        tag=uid, value=one.value, unit=figure.unit, quality=one.quality, position=at.position, place=at.place,
+        band=None if band is None else s.BandOut(
+            low=band.low, centre=band.centre, high=band.high, learnt_from=band.learnt_from
+        ),
+        beside=beside, difference=None if now is None or then is None else now - then,
+    )  # fmt: skip
+
+
+def _value(figure: f.FigureOut | None) -> Scalar:
+    return None if figure is None or not figure.values else figure.values[0].value
+
+
+def _all_values(figure: f.FigureOut | None) -> list[float | None]:
+    return [] if figure is None else [_number(one.value) for one in figure.values]
+
+
+def _is_number(value: Scalar) -> bool:
+    return value is None or _number(value) is not None
+
+
+def _number(value: Scalar) -> float | None:
+    """A figure as a number; whole numbers beyond what a float holds come as text."""
+    if value is None or isinstance(value, bool):
+        return None if value is None else float(value)
+    if isinstance(value, str):
+        return float(value) if value.lstrip("-").isdecimal() else None
+    return float(value)
+
+
+def _numbers(figure: f.FigureOut) -> Floats:
+    values = [_number(one.value) for one in figure.values]
+    return np.array([np.nan if value is None else value for value in values], np.float64)
+
+
+def _charts(wanted: s.ControlIn, points: Floats, normal: Floats) -> tuple[list[s.ChartOut], int]:
+    """The charts asked for, and how many stretches make a point."""
+    if wanted.chart == "means":
+        size = wanted.size
+        pair = control.means_and_ranges(_groups(points, size), _groups(normal, size))
+        return [_drawn("mean", pair.places, wanted.rules), _drawn("range", pair.spreads, [])], size
+    if wanted.chart == "ewma":
+        smooth = control.ewma(points, normal, weight=wanted.weight)
+        return [_drawn("moving average", smooth, [])], 1
+    pair = control.individuals(points, normal)
+    if wanted.chart == "cusum":
+        sigma = float(pair.places.sigma[0]) if len(points) else 0.0
+        if sigma == 0.0:
+            raise InvalidInput("reference", "its values do not differ", "Choose one that does.")
+        sums = control.cusum(
+            points, target=pair.places.centre, allowance=wanted.allowance * sigma, limit=wanted.limit * sigma
+        )
+        return [_summed("sum above", sums.high, sums.limit), _summed("sum below", sums.low, sums.limit)], 1
+    return [_drawn("value", pair.places, wanted.rules), _drawn("moving range", pair.spreads, [])], 1
+
+
+def _groups(values: Floats, size: int) -> np.ndarray[tuple[int, int], np.dtype[np.float64]]:
+    whole = values[: len(values) // size * size]
+    if not len(whole):
+        raise InvalidInput("window", f"it holds no subgroup of {size} stretches", "Choose a longer one.")
+    return whole.reshape(len(whole) // size, size)
+
+
+def _drawn(name: str, chart: control.Chart, rules: Sequence[int]) -> s.ChartOut:
+    # A point beyond a limit is always told, whatever rules are asked for.
+    told = control.broken(chart, rules)
+    broken = [sorted({*numbers, *([1] if out else [])})
+              for numbers, out in zip(told, chart.outside.tolist(), strict=True)]  # fmt: skip
+    return s.ChartOut(
+        name=name, points=_shown(chart.points), centre=chart.centre, lower=chart.lower.tolist(),
+        upper=chart.upper.tolist(), broken=broken,
+    )  # fmt: skip
+
+
+def _summed(name: str, sums: Floats, limit: float) -> s.ChartOut:
+    beyond = [[1] if value > limit else [] for value in np.nan_to_num(sums).tolist()]
+    ends = [0.0] * len(sums), [limit] * len(sums)
+    return s.ChartOut(name=name, points=_shown(sums), centre=0.0, lower=ends[0], upper=ends[1], broken=beyond)
+
+
+def _shown(points: Floats) -> list[float | None]:
+    return [None if np.isnan(value) else value for value in points.tolist()]
+
+
+def _member(name: str, tags: Sequence[Tag | None]) -> s.MemberOut:
+    first = next(tag for tag in tags if tag is not None)
+    return s.MemberOut(
+        name=name, unit=first.unit, value_type=first.value_type.name.lower(), decimals=first.decimals,
+        tags=[None if tag is None else tag.uid for tag in tags],
+    )  # fmt: skip

@@ -1,0 +1,91 @@
+"""Equipment of one kind, found by what its tags are called.
+
+A tag belongs to the first part of its equipment path ("Line 1" of "Line 1/Zone 2"); what its name says after
+that is its member ("Zone 2 exhaust damper"). Equipment that shares most of its members is of one kind.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from typing import Final
+
+from cronaca.core.model import Tag
+
+_ALIKE: Final = 0.5
+"""Share of all members of two pieces of equipment that both have, from which on they are of one kind."""
+
+
+@dataclass(frozen=True, slots=True)
+class Kind:
+    """Equipment of one kind: names in order, and for each member the tag of each piece (None: it has none).
+
+    Members are those that at least two pieces have; a piece that has no like has all its own."""
+
+    name: str
+    equipment: tuple[str, ...]
+    members: dict[str, tuple[Tag | None, ...]]
+
+
+def member_of(tag: Tag) -> tuple[str, str] | None:
+    """The equipment of a tag and its member there; None: it belongs to none."""
+    root = tag.equipment.partition("/")[0]
+    if not root:
+        return None
+    return root, tag.name.removeprefix(root).strip() or tag.name
+
+
+def kinds_of(tags: Iterable[Tag]) -> list[Kind]:
+    """The kinds of equipment, those with the most pieces first."""
+    pieces: dict[str, dict[str, Tag]] = {}
+    for tag in tags:
+        found = member_of(tag)
+        if found is not None:
+            pieces.setdefault(found[0], {})[found[1]] = tag
+    groups: list[list[str]] = []
+    for name in sorted(pieces, key=_in_order):
+        like = next((one for one in groups if _alike(pieces[one[0]], pieces[name])), None)
+        if like is None:
+            groups.append([name])
+        else:
+            like.append(name)
+    kinds = [_kind(names, [pieces[name] for name in names]) for names in groups]
+    return sorted(kinds, key=lambda kind: -len(kind.equipment))
+
+
+def _alike(one: dict[str, Tag], two: dict[str, Tag]) -> bool:
+    return len(one.keys() & two.keys()) >= _ALIKE * len(one.keys() | two.keys())
+
+
+def _kind(names: Sequence[str], pieces: Sequence[dict[str, Tag]]) -> Kind:
+    count: dict[str, int] = {}
+    for piece in pieces:
+        for member in piece:
+            count[member] = count.get(member, 0) + 1
+    least = min(2, len(pieces))
+    members = sorted((member for member, n in count.items() if n >= least), key=_in_order)
+    return Kind(_common(names), tuple(names), {m: tuple(p.get(m) for p in pieces) for m in members})
+
+
+def _common(names: Sequence[str]) -> str:
+    """What the names begin with, without their numbers."""
+    if len(names) == 1:
+        return names[0]
+    first, last = min(names), max(names)
+    length = next((i for i, (a, b) in enumerate(zip(first, last, strict=False)) if a != b), len(first))
+    return first[:length].strip(" -_0123456789") or names[0]
+
+
+def _in_order(name: str) -> list[tuple[int, str]]:
+    """Numbers inside names count as numbers: Line 2 stands before Line 10."""
+    parts: list[tuple[int, str]] = []
+    digits = ""
+    for letter in f"{name}\0":
+        if letter.isdecimal():
+            digits += letter
+            continue
+        if digits:
+            parts.append((int(digits), ""))
+            digits = ""
+        parts.append((-1, letter))
+    return parts

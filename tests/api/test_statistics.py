@@ -1,0 +1,201 @@
+"""Statistics over HTTP: kinds of equipment, sheets beside what is normal, control charts."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+from fastapi.testclient import TestClient
+
+from cronaca.api.app import create_app
+from cronaca.core import control
+from cronaca.core.model import HOUR, MINUTE, SECOND, Series, Tag, ValueType, Window
+from cronaca.store import Store
+from cronaca.store.backfill import backfill
+from tests.api.setup_support import Api, Json
+from tests.support.builders import NOW, a_tag, plant_with
+
+LINES = (1, 2, 3, 4)
+END = NOW + HOUR
+HOURLY = {"start_us": NOW, "end_us": END}
+RNG = np.random.default_rng(12)
+
+
+def damper(line: int) -> Tag:
+    return a_tag(f"Line {line} Zone 2 exhaust damper", unit="%", equipment=f"Line {line}/Zone 2")
+
+
+def jam(line: int) -> Tag:
+    return a_tag(f"Line {line} Cutter jam", ValueType.BOOLEAN, unit="", equipment=f"Line {line}/Cutter")
+
+
+TAGS = [
+    *map(damper, LINES),
+    *map(jam, LINES),
+    a_tag("Plant steam pressure", unit="bar", equipment="Boiler house"),
+]
+
+
+@pytest.fixture
+def api(store: Store, tmp_path: Path) -> Iterator[Api]:
+    """Four lines; the damper of the third hunts."""
+    keys = plant_with(store, TAGS)
+    times = NOW + np.arange(3600) * SECOND
+    swing = np.sin(np.arange(3600) / 20)
+    series = {
+        keys[damper(line).name]: Series.of(
+            ValueType.FLOAT, times, 40 + swing * (12 if line == 3 else 2 + 0.1 * line)
+        )
+        for line in LINES
+    }
+    jams = np.zeros(3600, np.int64)
+    jams[600:660] = jams[1800:1830] = 1
+    series |= {keys[jam(line).name]: Series.of(ValueType.BOOLEAN, times, jams) for line in LINES}
+    backfill(store, series, Window(NOW, END))
+    with TestClient(create_app(store, tmp_path)) as client:
+        yield Api(client)
+
+
+def sheet(**changes: object) -> Json:
+    columns = [{"figure": {"stat": "StandardDeviationPopulation"}}, {"figure": {"stat": "Starts"}}]
+    rows = [{"name": f"Line {n}", "tags": [damper(n).uid, jam(n).uid]} for n in LINES]
+    return {"rows": rows, "columns": columns, "window": HOURLY, **changes}
+
+
+class TestKinds:
+    def test_lines_are_of_one_kind_and_the_boiler_house_stands_alone(self, api: Api) -> None:
+        lines, boiler = api.ok("GET", "/statistics/kinds")
+        assert (lines["name"], lines["equipment"]) == ("Line", [f"Line {n}" for n in LINES])
+        assert [one["name"] for one in lines["members"]] == ["Cutter jam", "Zone 2 exhaust damper"]
+        assert lines["members"][1]["tags"] == [damper(n).uid for n in LINES]
+        assert (boiler["name"], len(boiler["members"])) == ("Boiler house", 1)
+
+
+class TestSheets:
+    def test_the_odd_one_is_far_from_what_is_normal_for_its_kind(self, api: Api) -> None:
+        found = api.ok("POST", "/statistics/sheet", sheet())
+        places = [row["cells"][0]["place"] for row in found["rows"]]
+        assert places == ["normal", "normal", "far above", "normal"]
+        assert [row["cells"][1]["place"] for row in found["rows"]] == ["normal"] * 4, "all had two jams"
+        odd = max(found["rows"], key=lambda row: row["oddness"])
+        assert odd["name"] == "Line 3"
+        assert odd["cells"][0]["position"] > 2
+        assert odd["cells"][0]["band"]["learnt_from"] == 4
+
+    def test_its_figures_are_those_of_the_figures(self, api: Api) -> None:
+        found = api.ok("POST", "/statistics/sheet", sheet())
+        for n, row in zip(LINES, found["rows"], strict=True):
+            wanted = {"tags": [damper(n).uid], "figures": [{"stat": "StandardDeviationPopulation"}],
+                      "windows": [HOURLY]}  # fmt: skip
+            (alone,) = api.ok("POST", "/figures", wanted)["results"]
+            assert row["cells"][0]["value"] == alone["figures"][0]["values"][0]["value"]
+            assert row["cells"][1]["value"] == 2
+
+    def test_a_band_is_fixed_or_a_range_or_learnt_from_earlier(self, api: Api) -> None:
+        figure = {"stat": "StandardDeviationPopulation"}
+        columns = [
+            {"figure": figure, "norm": {"kind": "fixed", "low": 0, "high": 3}},
+            {"figure": {"stat": "Maximum"}, "norm": {"kind": "range"}},
+            {"figure": figure, "norm": {"kind": "earlier"}},
+            {"figure": figure, "norm": {"kind": "none"}},
+        ]
+        rows = [{"name": f"Line {n}", "tags": [damper(n).uid] * 4} for n in LINES]
+        last = {"start_us": END - 10 * MINUTE, "end_us": END}
+        reference = {"start_us": NOW, "end_us": END - 10 * MINUTE, "split": {"interval_us": 10 * MINUTE}}
+        found = api.ok("POST", "/statistics/sheet", sheet(
+            rows=rows, columns=columns, window=last, reference=reference
+        ))  # fmt: skip
+        first, third = found["rows"][0]["cells"], found["rows"][2]["cells"]
+        assert (first[0]["place"], third[0]["place"]) == ("normal", "far above")
+        assert (first[1]["band"]["low"], first[1]["band"]["high"], first[1]["place"]) == (0, 100, "normal")
+        assert (third[2]["band"]["learnt_from"], third[2]["place"]) == (5, "normal"), "it hunted before too"
+        assert (third[3]["band"], third[3]["place"]) == (None, "nothing to compare with")
+
+    def test_two_windows_stand_beside_each_other(self, api: Api) -> None:
+        half = NOW + HOUR // 2
+        found = api.ok("POST", "/statistics/sheet", sheet(
+            window={"start_us": half, "end_us": END}, beside={"start_us": NOW, "end_us": half}
+        ))  # fmt: skip
+        cell = found["rows"][0]["cells"][1]
+        assert (cell["value"], cell["beside"], cell["difference"]) == (1, 1, 0)
+        assert found["beside"]["end_us"] == str(half)
+
+    def test_what_has_no_meaning_or_no_data_is_said_in_its_place(self, api: Api) -> None:
+        steam = next(tag for tag in TAGS if tag.unit == "bar")
+        rows = [{"name": "Line 1", "tags": [jam(1).uid, None]}, {"name": "Boiler", "tags": [steam.uid, None]}]
+        columns = [{"figure": {"stat": "Percentile"}}, {"figure": {"stat": "Count"}}]
+        found = api.ok("POST", "/statistics/sheet", sheet(rows=rows, columns=columns))
+        assert found["rows"][0]["cells"][0]["refused"]["field"] == "stat"
+        assert found["rows"][0]["cells"][1]["tag"] is None
+        empty = found["rows"][1]["cells"][0]
+        assert (empty["value"], empty["place"]) == (None, "no value")
+
+    @pytest.mark.parametrize(("change", "field"), [
+        ({"rows": [{"name": "Line 1", "tags": []}]}, "rows"),
+        ({"rows": [{"name": "Line 1", "tags": [None, None]}]}, "rows"),
+        ({"rows": [{"name": "x", "tags": ["00000000-0000-0000-0000-000000000000", None]}]}, "tags"),
+        ({"window": {}}, "window"),
+        ({"columns": [{"figure": {"stat": "Count"}, "norm": {"kind": "fixed"}}] * 2}, "low"),
+        ({"columns": [{"figure": {"stat": "Count"}, "norm": {"widths": 0}}] * 2}, "widths"),
+        ({"columns": [{"figure": {"stat": "Count"}, "norm": {"kind": "earlier"}}] * 2}, "reference"),
+        ({"columns": [{"figure": {"stat": "Nothing"}}] * 2}, None),
+    ])  # fmt: skip
+    def test_what_is_wrong_is_named(self, api: Api, change: Json, field: str | None) -> None:
+        if field is None:
+            cells = api.ok("POST", "/statistics/sheet", sheet(**change))["rows"][0]["cells"]
+            assert cells[0]["refused"]["field"] == "stat"
+        else:
+            assert api.field("POST", "/statistics/sheet", sheet(**change)) == field
+
+
+class TestControl:
+    def ask(self, **changes: object) -> Json:
+        split = {"start_us": NOW, "end_us": END, "split": {"interval_us": MINUTE}}
+        return {"tag": damper(1).uid, "figure": {"stat": "TimeAverage2"}, "window": split, **changes}
+
+    def test_points_are_the_figures_of_the_stretches(self, api: Api) -> None:
+        found = api.ok("POST", "/statistics/control", self.ask())
+        value, moving = found["charts"]
+        wanted = {"tags": [damper(1).uid], "figures": [{"stat": "TimeAverage2"}],
+                  "windows": [self.ask()["window"]]}  # fmt: skip
+        (alone,) = api.ok("POST", "/figures", wanted)["results"]
+        means = [one["value"] for one in alone["figures"][0]["values"]]
+        assert value["points"] == means
+        assert moving["points"][0] is None
+        expected = control.individuals(np.array(means), np.array(means)).places
+        assert value["centre"] == pytest.approx(expected.centre)
+        assert value["upper"][0] == pytest.approx(expected.upper[0])
+        assert len(found["starts_us"]) == 60
+
+    def test_limits_come_from_a_reference(self, api: Api) -> None:
+        reference = {"start_us": NOW, "end_us": NOW + 10 * MINUTE, "split": {"interval_us": MINUTE}}
+        found = api.ok("POST", "/statistics/control", self.ask(reference=reference))
+        points = found["charts"][0]["points"][:10]
+        assert found["charts"][0]["centre"] == pytest.approx(sum(points) / 10)
+        assert found["reference"]["end_us"] == str(NOW + 10 * MINUTE)
+
+    def test_subgroups_make_means_and_ranges(self, api: Api) -> None:
+        found = api.ok("POST", "/statistics/control", self.ask(chart="means", size=7))
+        mean, spread = found["charts"]
+        assert (len(mean["points"]), len(spread["points"]), len(found["starts_us"])) == (8, 8, 8)
+        assert int(found["starts_us"][1]) == NOW + 7 * MINUTE
+
+    @pytest.mark.parametrize(("chart", "names"), [
+        ("ewma", ["moving average"]), ("cusum", ["sum above", "sum below"]),
+    ])  # fmt: skip
+    def test_the_other_charts(self, api: Api, chart: str, names: list[str]) -> None:
+        found = api.ok("POST", "/statistics/control", self.ask(chart=chart))
+        assert [one["name"] for one in found["charts"]] == names
+        assert all(len(one["points"]) == 60 for one in found["charts"])
+
+    @pytest.mark.parametrize(("change", "field"), [
+        ({"figure": {"stat": "Nothing"}}, "stat"), ({"chart": "means", "size": 10, "window": {
+            "start_us": NOW, "end_us": END, "split": {"interval_us": 10 * MINUTE}}}, "window"),
+        ({"window": {"start_us": NOW, "end_us": END}}, "reference"),
+        ({"weight": 2, "chart": "ewma"}, "weight"),
+        ({"figure": {"stat": "Histogram"}}, "figure"), ({"limit": 0, "chart": "cusum"}, "limit"),
+    ])  # fmt: skip
+    def test_what_is_wrong_is_named(self, api: Api, change: Json, field: str) -> None:
+        assert api.field("POST", "/statistics/control", self.ask(**change)) == field
