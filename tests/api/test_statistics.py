@@ -122,6 +122,25 @@ class TestSheets:
         assert (cell["value"], cell["beside"], cell["difference"]) == (1, 1, 0)
         assert found["beside"]["end_us"] == str(half)
 
+    def test_the_window_before_and_the_stretches_before_are_found_by_themselves(self, api: Api) -> None:
+        half = NOW + HOUR // 2
+        late = {"start_us": half, "end_us": END}
+        columns = [
+            {"figure": {"stat": "Maximum"}, "norm": {"kind": "earlier"}},
+            {"figure": {"stat": "Starts"}},
+        ]
+        found = api.ok("POST", "/statistics/sheet", sheet(
+            window=late, beside="before", reference="before", columns=columns
+        ))  # fmt: skip
+        assert (found["beside"]["start_us"], found["beside"]["end_us"]) == (str(NOW), str(half))
+        assert found["rows"][0]["cells"][0]["place"] == "nothing to compare with", "one stretch is too few"
+        shift = api.ok("POST", "/statistics/sheet", sheet(
+            window={"unit": "shift", "which": "last", "end_us": END}, beside="before"
+        ))  # fmt: skip
+        assert shift["beside"]["end_us"] == shift["window"]["start_us"]
+        length = int(shift["beside"]["end_us"]) - int(shift["beside"]["start_us"])
+        assert length == 8 * HOUR
+
     def test_what_has_no_meaning_or_no_data_is_said_in_its_place(self, api: Api) -> None:
         steam = next(tag for tag in TAGS if tag.unit == "bar")
         rows = [{"name": "Line 1", "tags": [jam(1).uid, None]}, {"name": "Boiler", "tags": [steam.uid, None]}]

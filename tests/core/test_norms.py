@@ -11,6 +11,8 @@ from scipy.stats import mstats
 
 from cronaca.core.errors import InvalidInput
 from cronaca.core.statistics.norms import WIDTHS, Band, Place, box, fixed_band, learnt_band, place
+from cronaca.core.statistics.sheet import Norm, place_column
+from tests.support.builders import a_tag
 
 FIGURES = st.lists(st.floats(-1e6, 1e6), min_size=3, max_size=40)
 
@@ -46,6 +48,23 @@ class TestBands:
         found = learnt_band(values, WIDTHS)
         assert found is not None
         assert (found.high - found.centre) / 2.0 == pytest.approx(3.0, rel=0.02)
+
+    def test_what_hardly_differs_is_normal_however_alike_the_others_are(self) -> None:
+        assert learnt_band([10.0, 10.0, 10.0, 10.1], least=0.5) == Band(9.5, 10.0, 10.5, 4)
+        tags = [a_tag(f"Line {n} Zone 1 air temperature", range_low=50.0, range_high=90.0) for n in range(4)]
+        values: list[float | None] = [70.0, 70.0, 70.0, 70.15]
+        none: list[list[float | None]] = [[]] * 4
+        told = place_column(Norm(), tags, values, none, result="number")[3]
+        assert told[1].place is Place.NORMAL
+        assert told[0] == Band(69.8, 70.0, 70.2, 4)
+        assert place_column(Norm(), tags, values, none, result="seconds")[3][1].place is Place.ABOVE
+        strict = place_column(Norm(least=0.1), tags, values, none, result="source")
+        assert strict[3][1].place is Place.FAR_ABOVE
+        counts: list[float | None] = [2.0, 2.0, 2.0, 4.0]
+        counted = place_column(Norm(), tags, counts, none, result="count")
+        assert [at.place for _, at in counted[2:]] == [Place.NORMAL, Place.ABOVE], (
+            "one more or less is nothing"
+        )
 
     @pytest.mark.parametrize("make", [
         lambda: fixed_band(2.0, 2.0), lambda: fixed_band(3.0, 2.0), lambda: fixed_band(0.0, np.inf),

@@ -14,14 +14,18 @@ from cronaca.api.schemas import statistics as s
 from cronaca.core import control
 from cronaca.core.aggregates.samples import Floats
 from cronaca.core.errors import InvalidInput
-from cronaca.core.model import Tag
+from cronaca.core.figures import all_figures
+from cronaca.core.model import Tag, Window
 from cronaca.core.statistics import kinds_of
 from cronaca.core.statistics.norms import Band, Placed
 from cronaca.core.statistics.sheet import Norm, NormKind, oddness, place_column
+from cronaca.core.windows import WindowWish, wish_before
 from cronaca.store import Store, setup
 
 MOST_CELLS: Final = 20_000
 MOST_POINTS: Final = 5_000
+STRETCHES: Final = 12
+"""So many earlier windows are learnt from."""
 
 
 class StatisticsService:
@@ -53,8 +57,9 @@ class StatisticsService:
         beside = None
         others: dict[str, list[f.FigureOut]] = {}
         if wanted.beside is not None:
-            beside, others = self._compute(wanted, asked, _until(wanted.beside, now_us))
-        past = self._past(wanted, now_us)
+            other = wanted.beside if isinstance(wanted.beside, f.WindowIn) else _before(wanted.window, window)
+            beside, others = self._compute(wanted, asked, _until(other, now_us))
+        past = self._past(wanted, window, now_us)
         columns = [
             _column(wanted, i, tags, _Figures(asked, found), _Figures(asked, others), past)
             for i in range(len(wanted.columns))
@@ -84,19 +89,21 @@ class StatisticsService:
         )
 
     def _compute(
-        self, wanted: s.StatisticsIn, asked: dict[str, list[f.FigureIn]], window: f.WindowIn
+        self, wanted: s.StatisticsIn, asked: _Asked, window: f.WindowIn
     ) -> tuple[f.WindowOut, dict[str, list[f.FigureOut]]]:
-        return self._figures.compute_each(asked, window, wanted.configuration, exact=wanted.exact)
+        return self._figures.compute_each(asked.figures, window, wanted.configuration, exact=wanted.exact)
 
-    def _past(self, wanted: s.StatisticsIn, now_us: int) -> _Figures:
+    def _past(self, wanted: s.StatisticsIn, window: f.WindowOut, now_us: int) -> _Figures:
         """The figures that columns learn from."""
         learning = [one.norm.kind is NormKind.EARLIER for one in wanted.columns]
         if not any(learning):
-            return _Figures({}, {})
+            return _Figures(_Asked(), {})
         if wanted.reference is None:
             raise InvalidInput("reference", "columns learn from earlier figures", "Give the window, split.")
         asked = _asked(wanted.rows, wanted.columns, learning)
-        return _Figures(asked, self._compute(wanted, asked, _until(wanted.reference, now_us))[1])
+        given = wanted.reference
+        reference = given if isinstance(given, f.WindowIn) else _stretches_before(window)
+        return _Figures(asked, self._compute(wanted, asked, _until(reference, now_us))[1])
 
     def _stretches(self, wanted: s.ControlIn, window: f.WindowIn) -> tuple[f.WindowOut, f.FigureOut]:
         asked = {wanted.tag: [wanted.figure]}
@@ -116,19 +123,36 @@ class StatisticsService:
             return setup.find_tags(tx, sorted(uids))
 
 
+class _Asked:
+    """Each tag once, with the figures that columns want of it."""
+
+    def __init__(self) -> None:
+        self.figures: dict[str, list[f.FigureIn]] = {}
+        self._places: dict[tuple[str, str], int] = {}
+
+    def add(self, uid: str, key: str, figure: f.FigureIn) -> None:
+        """Asks for a figure of a tag; `key` stands for the figure."""
+        figures = self.figures.setdefault(uid, [])
+        if (uid, key) not in self._places:
+            self._places[uid, key] = len(figures)
+            figures.append(figure)
+
+    def place(self, uid: str, key: str) -> int | None:
+        """Where among a tag's figures this one stands."""
+        return self._places.get((uid, key))
+
+
 class _Figures:
     """Figures by tag and by what was asked of it."""
 
-    def __init__(self, asked: dict[str, list[f.FigureIn]], found: dict[str, list[f.FigureOut]]) -> None:
+    def __init__(self, asked: _Asked, found: dict[str, list[f.FigureOut]]) -> None:
         self._asked = asked
         self._found = found
 
-    def find(self, uid: str | None, figure: f.FigureIn) -> f.FigureOut | None:
+    def find(self, uid: str | None, key: str) -> f.FigureOut | None:
         """The figure of a tag, if it was computed."""
-        if uid is None or uid not in self._found:
-            return None
-        places = self._asked[uid]
-        return self._found[uid][places.index(figure)] if figure in places else None
+        place = None if uid is None else self._asked.place(uid, key)
+        return None if uid is None or place is None or uid not in self._found else self._found[uid][place]
 
 
 def _check(wanted: s.StatisticsIn) -> None:
@@ -144,19 +168,20 @@ def _check(wanted: s.StatisticsIn) -> None:
 
 def _asked(
     rows: Iterable[s.RowIn], columns: Sequence[s.ColumnIn], chosen: Sequence[bool] | None = None
-) -> dict[str, list[f.FigureIn]]:
-    """Each tag once, with the figures that the columns (or the chosen ones) want of it."""
-    found: dict[str, list[f.FigureIn]] = {}
+) -> _Asked:
+    """What the columns (or the chosen ones) want of the tags."""
+    found, keys = _Asked(), [_key(column) for column in columns]
     for row in rows:
-        for i, (uid, column) in enumerate(zip(row.tags, columns, strict=True)):
-            if uid is None or (chosen is not None and not chosen[i]):
-                continue
-            figures = found.setdefault(uid, [])
-            if column.figure not in figures:
-                figures.append(column.figure)
-    if not found:
+        for i, uid in enumerate(row.tags):
+            if uid is not None and (chosen is None or chosen[i]):
+                found.add(uid, keys[i], columns[i].figure)
+    if not found.figures:
         raise InvalidInput("rows", "no row has a tag", "Name at least one.")
     return found
+
+
+def _key(column: s.ColumnIn) -> str:
+    return column.figure.model_dump_json()
 
 
 def _until(window: f.WindowIn, now_us: int) -> f.WindowIn:
@@ -165,18 +190,38 @@ def _until(window: f.WindowIn, now_us: int) -> f.WindowIn:
     return window.model_copy(update={"end_us": now_us}) if open_end else window
 
 
+def _before(asked: f.WindowIn, window: f.WindowOut) -> f.WindowIn:
+    wish = wish_before(WindowWish(unit=asked.unit, which=asked.which), _plain(window))
+    return f.WindowIn(start_us=wish.start_us, end_us=wish.end_us, unit=wish.unit)
+
+
+def _stretches_before(window: f.WindowOut) -> f.WindowIn:
+    """As many stretches of the window's length as are learnt from."""
+    found = _plain(window)
+    start_us = max(found.start_us - STRETCHES * found.length_us, 0)
+    split = f.SplitIn(interval_us=found.length_us)
+    return f.WindowIn(start_us=start_us, end_us=found.start_us, split=split)
+
+
+def _plain(window: f.WindowOut) -> Window:
+    return Window(int(window.start_us), int(window.end_us))
+
+
 def _column(
     wanted: s.StatisticsIn, i: int, tags: dict[str, Tag], found: _Figures, others: _Figures, past: _Figures
 ) -> list[tuple[s.CellOut, Placed]]:
     """The cells of one column, from top to bottom."""
     column, uids = wanted.columns[i], [row.tags[i] for row in wanted.rows]
-    figures = [found.find(uid, column.figure) for uid in uids]
-    beside = [_value(others.find(uid, column.figure)) for uid in uids]
-    earlier = [_all_values(past.find(uid, column.figure)) for uid in uids]
-    norm = Norm(column.norm.kind, column.norm.low, column.norm.high, column.norm.widths)
+    key = _key(column)
+    figures = [found.find(uid, key) for uid in uids]
+    beside = [_value(others.find(uid, key)) for uid in uids]
+    earlier = [_all_values(past.find(uid, key)) for uid in uids]
+    norm = Norm(column.norm.kind, column.norm.low, column.norm.high, column.norm.widths, column.norm.least)
     of_rows = [None if uid is None else tags.get(uid) for uid in uids]
     values = [_number(_value(one)) for one in figures]
-    placed = place_column(norm, of_rows, values, earlier)
+    known = all_figures().get(column.figure.stat)
+    result = "" if known is None else known.result
+    placed = place_column(norm, of_rows, values, earlier, result=result)
     return [
         (_cell(uid, figure, band, at, other), at)
         for uid, figure, (band, at), other in zip(uids, figures, placed, beside, strict=True)

@@ -96,6 +96,14 @@ def resolve(wish: WindowWish, calendar: PlantCalendar, now_us: int) -> Window:
     return Window.parse(start_us if start_us < end_us else start_of(unit, end_us - 1, calendar), end_us)
 
 
+def wish_before(wish: WindowWish, window: Window) -> WindowWish:
+    """The window that ends where this one begins: as long as it, or the unit of the calendar before."""
+    if wish.unit is not None:
+        # At the very start of a unit, the one before has just ended.
+        return WindowWish(unit=wish.unit, end_us=window.start_us)
+    return WindowWish(start_us=max(window.start_us - window.length_us, EARLIEST), end_us=window.start_us)
+
+
 def split_by_unit(window: Window, unit: Unit, calendar: PlantCalendar) -> Intervals:
     """The window cut where units of the calendar start; the first and last may be cut by its ends."""
     edges = [window.start_us]

@@ -26,7 +26,7 @@ WARM_S: Final = 3 * 3600
 LINES: Final = (
     LineFacts(1, first_lot=48_200),
     LineFacts(2, first_lot=51_740),
-    LineFacts(3, first_lot=47_010, hunting=1.8),
+    LineFacts(3, first_lot=47_010, hunting=3.0),
     LineFacts(4, first_lot=60_330),
 )
 """The lines that are set up, by number from 1; line 3's dampers stick."""

@@ -207,6 +207,15 @@ def test_spread_of_a_sine_and_a_ramp_weighted_by_time() -> None:
     assert value_over(Wish("Median"), ramp, 50) == pytest.approx(1e9 + 25, abs=1e-6)
 
 
+def test_travel_is_the_length_of_the_way_up_and_down() -> None:
+    """The total variation of the samples, as numpy has it."""
+    x = np.random.default_rng(8).normal(50, 3, 600)
+    assert value(Wish("Travel"), history(x)) == pytest.approx(np.abs(np.diff(x)).sum(), rel=1e-12)
+    swing = history(5 * np.sin(np.arange(601) * math.tau / 100))
+    assert value(Wish("Travel"), swing) == pytest.approx(6 * 4 * 5, rel=1e-9), "six swings of 5 up and down"
+    assert value(Wish("Travel"), history(np.array([1.0]))) == 0.0
+
+
 def test_slope_and_correlation_as_scipy_has_them() -> None:
     rng = np.random.default_rng(7)
     x = np.cumsum(rng.normal(0, 1, 600)) + 1e6

@@ -98,6 +98,17 @@ def test_rate_slope_and_integral_have_their_units() -> None:
     assert one(Wish("Slope"), flow, 0, 3600).result.value(0) is None, "one sample has no slope"
 
 
+def test_travel_stops_at_what_is_not_good_and_at_the_edges_of_the_interval() -> None:
+    ts = T0 + np.arange(6) * SECOND
+    quality = [q.GOOD, q.GOOD, q.BAD_NO_COMMUNICATION, q.GOOD, q.GOOD, q.GOOD]
+    valve = Samples(Series.of(ValueType.FLOAT, ts, [10.0, 20.0, 0.0, 90.0, 85.0, 95.0], quality))
+    found = one(Wish("Travel"), valve, 0, 5, unit="%")
+    assert found.result.value(0) == 10 + 5, "what happened beside the Bad sample is not known"
+    assert found.unit == "%"
+    assert one(Wish("Travel"), valve, 4, 6).result.value(0) == 10
+    assert one(Wish("Travel"), valve, 2, 3).result.value(0) is None
+
+
 @pytest.mark.parametrize("unit,base,result", [
     ("kg/h", None, "kg"), ("l/min", None, "l"), ("m3/s", None, "m3"), ("kW", None, "kWh"),
     ("°C", None, "°C·s"), ("°C", Base.HOUR, "°C·h"), ("", Base.MINUTE, "min"),

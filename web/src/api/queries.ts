@@ -1,6 +1,8 @@
 /** Queries of more than one feature: key and fetcher together. */
 import { keepPreviousData, queryOptions } from '@tanstack/react-query';
 import { client, unwrap } from './client';
+import { CONFIGURATION, figureIn, windowIn } from './figures';
+import type { Span } from '../shared/lib/time';
 
 export const plantQuery = queryOptions({
   queryKey: ['plant'],
@@ -61,3 +63,24 @@ export const functionsQuery = queryOptions({
   queryFn: async ({ signal }) => unwrap(await client.GET('/api/formulas/functions', { signal })),
   staleTime: Infinity,
 });
+
+/** How one figure was made. */
+export const explainQuery = (tag: string, stat: string, range: Span, archive = '') =>
+  queryOptions({
+    queryKey: ['explain', tag, stat, Math.round(range.startUs), Math.round(range.endUs), archive],
+    queryFn: async ({ signal }) =>
+      unwrap(
+        await client.POST('/api/figures/explain', {
+          body: {
+            tag,
+            figure: figureIn(stat),
+            window: windowIn(range),
+            interval: 0,
+            configuration: CONFIGURATION,
+            archive,
+            exact: false,
+          },
+          signal,
+        }),
+      ),
+  });

@@ -1165,6 +1165,67 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/statistics/control": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compute Control Chart
+         * @description A control chart of a figure over the stretches of a window, with limits from a reference.
+         */
+        post: operations["compute_control_chart_api_statistics_control_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/statistics/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Kinds
+         * @description Equipment that shares most of its members, found by what its tags are called.
+         */
+        get: operations["list_kinds_api_statistics_kinds_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/statistics/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compute Sheet
+         * @description Figures in rows and columns, each placed beside what is normal for its column. A figure without a
+         *     meaning for its tag is refused in its place.
+         */
+        post: operations["compute_sheet_api_statistics_sheet_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tags": {
         parameters: {
             query?: never;
@@ -1327,6 +1388,20 @@ export interface components {
             uid: string;
         };
         /**
+         * BandOut
+         * @description What is normal; `learnt_from`: how many figures it was learnt from, 0 where it is set.
+         */
+        BandOut: {
+            /** Centre */
+            centre: number;
+            /** High */
+            high: number;
+            /** Learnt From */
+            learnt_from: number;
+            /** Low */
+            low: number;
+        };
+        /**
          * Base
          * @description The unit of time of a rate or an integral.
          * @enum {string}
@@ -1429,6 +1504,35 @@ export interface components {
             types: string[];
         };
         /**
+         * CellOut
+         * @description A figure beside what is normal. `position`: half widths from the band's centre.
+         */
+        CellOut: {
+            band?: components["schemas"]["BandOut"] | null;
+            /** Beside */
+            beside?: number | boolean | string | null;
+            /** Difference */
+            difference?: number | null;
+            place: components["schemas"]["Place"];
+            /** Position */
+            position?: number | null;
+            /**
+             * Quality
+             * @default
+             */
+            quality: string;
+            refused?: components["schemas"]["FieldProblem"] | null;
+            /** Tag */
+            tag: string | null;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /** Value */
+            value?: number | boolean | string | null;
+        };
+        /**
          * ChangeOut
          * @description A change of the set-up on record.
          */
@@ -1468,6 +1572,39 @@ export interface components {
             changes: components["schemas"]["FieldChangeOut"][];
             /** Tags */
             tags: number;
+        };
+        /**
+         * ChartOut
+         * @description One chart: a point a stretch or subgroup, with the numbers of the rules that are broken there.
+         */
+        ChartOut: {
+            /** Broken */
+            broken: number[][];
+            /** Centre */
+            centre: number;
+            /** Lower */
+            lower: number[];
+            /** Name */
+            name: string;
+            /** Points */
+            points: (number | null)[];
+            /** Upper */
+            upper: number[];
+        };
+        /**
+         * ColumnIn
+         * @description A figure and what is normal for it.
+         */
+        ColumnIn: {
+            figure: components["schemas"]["FigureIn"];
+            /**
+             * @default {
+             *       "kind": "fleet",
+             *       "least": 0.5,
+             *       "widths": 4.4478
+             *     }
+             */
+            norm: components["schemas"]["NormIn"];
         };
         /**
          * ColumnOut
@@ -1534,6 +1671,81 @@ export interface components {
              * @default true
              */
             treat_uncertain_as_bad: boolean;
+        };
+        /**
+         * ControlIn
+         * @description A control chart of a figure over the stretches of a window.
+         */
+        ControlIn: {
+            /**
+             * Allowance
+             * @description Of a CUSUM: half the shift to be found, in standard deviations of the reference.
+             * @default 0.5
+             */
+            allowance: number;
+            /**
+             * Chart
+             * @default individuals
+             * @enum {string}
+             */
+            chart: "individuals" | "means" | "ewma" | "cusum";
+            /**
+             * @default {
+             *       "percent_bad": 100,
+             *       "percent_good": 100,
+             *       "sloped_extrapolation": false,
+             *       "treat_uncertain_as_bad": true
+             *     }
+             */
+            configuration: components["schemas"]["ConfigurationIn"];
+            figure: components["schemas"]["FigureIn"];
+            /**
+             * Limit
+             * @description Of a CUSUM, in standard deviations of the reference.
+             * @default 4
+             */
+            limit: number;
+            /** @description Where the limits come from, split as the window; by default the window itself. */
+            reference?: components["schemas"]["WindowIn"] | null;
+            /**
+             * Rules
+             * @default [
+             *       1,
+             *       2
+             *     ]
+             */
+            rules: number[];
+            /**
+             * Size
+             * @description Stretches that make a subgroup of a chart of means.
+             * @default 5
+             */
+            size: number;
+            /** Tag */
+            tag: string;
+            /**
+             * Weight
+             * @description Of the newest value of an EWMA.
+             * @default 0.3
+             */
+            weight: number;
+            window: components["schemas"]["WindowIn"];
+        };
+        /**
+         * ControlOut
+         * @description The charts; `starts_us`: where the stretch of each point begins.
+         */
+        ControlOut: {
+            /** Charts */
+            charts: components["schemas"]["ChartOut"][];
+            reference: components["schemas"]["WindowOut"];
+            /** Rules */
+            rules: components["schemas"]["RuleOut"][];
+            /** Starts Us */
+            starts_us: string[];
+            /** Unit */
+            unit: string;
+            window: components["schemas"]["WindowOut"];
         };
         /**
          * CoverageOut
@@ -2198,6 +2410,18 @@ export interface components {
          */
         Keeps: "value" | "mean" | "low" | "high";
         /**
+         * KindOut
+         * @description Equipment of one kind.
+         */
+        KindOut: {
+            /** Equipment */
+            equipment: string[];
+            /** Members */
+            members: components["schemas"]["MemberOut"][];
+            /** Name */
+            name: string;
+        };
+        /**
          * LoggerIn
          * @description A logger as it is wanted.
          */
@@ -2424,6 +2648,22 @@ export interface components {
             logger?: string | null;
         };
         /**
+         * MemberOut
+         * @description What equipment of a kind has: its name, and the tag of each piece.
+         */
+        MemberOut: {
+            /** Decimals */
+            decimals: number;
+            /** Name */
+            name: string;
+            /** Tags */
+            tags: (string | null)[];
+            /** Unit */
+            unit: string;
+            /** Value Type */
+            value_type: string;
+        };
+        /**
          * MembersIn
          * @description Tags that join or leave a logger.
          */
@@ -2515,6 +2755,37 @@ export interface components {
             /** Variable */
             variable: boolean;
         };
+        /**
+         * NormIn
+         * @description What is normal for a column: learnt from the column (fleet), fixed, each tag's range, or learnt from
+         *     stretches of a reference window (earlier).
+         */
+        NormIn: {
+            /** High */
+            high?: number | null;
+            /** @default fleet */
+            kind: components["schemas"]["NormKind"];
+            /**
+             * Least
+             * @description Percent of a tag's range that a learnt band reaches at least to either side, for figures in its unit.
+             * @default 0.5
+             */
+            least: number;
+            /** Low */
+            low?: number | null;
+            /**
+             * Widths
+             * @description k of median ± k MAD.
+             * @default 4.4478
+             */
+            widths: number;
+        };
+        /**
+         * NormKind
+         * @description Where a column's band of what is normal comes from.
+         * @enum {string}
+         */
+        NormKind: "none" | "fleet" | "fixed" | "range" | "earlier";
         /**
          * NoteIn
          * @description A note on a moment or a stretch, of one tag or of all.
@@ -2616,6 +2887,12 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * Place
+         * @description Where a figure lies, in words.
+         * @enum {string}
+         */
+        Place: "far below" | "below" | "normal" | "above" | "far above" | "nothing to compare with" | "no value";
         /**
          * PlaceIn
          * @description A value in a source.
@@ -3056,6 +3333,16 @@ export interface components {
             samples: number;
         };
         /**
+         * RowIn
+         * @description The tag of each column; none where a piece of equipment has none.
+         */
+        RowIn: {
+            /** Name */
+            name: string;
+            /** Tags */
+            tags: (string | null)[];
+        };
+        /**
          * RuleIn
          * @description A rule of an on-change logger. `width` is the deadband or the largest error of a line.
          */
@@ -3099,6 +3386,16 @@ export interface components {
          * @enum {string}
          */
         RuleKind: "change" | "line";
+        /**
+         * RuleOut
+         * @description A run rule.
+         */
+        RuleOut: {
+            /** Number */
+            number: number;
+            /** Words */
+            words: string;
+        };
         /**
          * RunChange
          * @description Another name, and for a run that a person marked another end.
@@ -3519,6 +3816,18 @@ export interface components {
             unit?: components["schemas"]["Unit"] | null;
         };
         /**
+         * StatRowOut
+         * @description A row; `oddness`: how far its farthest figure lies from what is normal, in half widths.
+         */
+        StatRowOut: {
+            /** Cells */
+            cells: components["schemas"]["CellOut"][];
+            /** Name */
+            name: string;
+            /** Oddness */
+            oddness: number;
+        };
+        /**
          * StateOut
          * @description How long and how often a state was.
          */
@@ -3531,6 +3840,57 @@ export interface components {
             seconds: number;
             /** State */
             state: number | boolean | string | null;
+        };
+        /**
+         * StatisticsIn
+         * @description A sheet of figures.
+         */
+        StatisticsIn: {
+            /**
+             * Beside
+             * @description Another window, for the difference; `before`: the one that ends where the window begins.
+             */
+            beside?: components["schemas"]["WindowIn"] | "before" | null;
+            /** Columns */
+            columns: components["schemas"]["ColumnIn"][];
+            /**
+             * @default {
+             *       "percent_bad": 100,
+             *       "percent_good": 100,
+             *       "sloped_extrapolation": false,
+             *       "treat_uncertain_as_bad": true
+             *     }
+             */
+            configuration: components["schemas"]["ConfigurationIn"];
+            /**
+             * Exact
+             * @default false
+             */
+            exact: boolean;
+            /**
+             * Reference
+             * @description Split into the stretches that columns of the kind `earlier` learn from; `before`: twelve stretches as
+             *     long as the window, before it.
+             */
+            reference?: components["schemas"]["WindowIn"] | "before" | null;
+            /** Rows */
+            rows: components["schemas"]["RowIn"][];
+            window: components["schemas"]["WindowIn"];
+        };
+        /**
+         * StatisticsOut
+         * @description The sheet as it was computed, all at one instant.
+         */
+        StatisticsOut: {
+            beside: components["schemas"]["WindowOut"] | null;
+            /**
+             * Now Us
+             * @description UTC microseconds since 1970, as text
+             */
+            now_us: string;
+            /** Rows */
+            rows: components["schemas"]["StatRowOut"][];
+            window: components["schemas"]["WindowOut"];
         };
         /**
          * TableOut
@@ -8452,6 +8812,182 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compute_control_chart_api_statistics_control_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ControlIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ControlOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_kinds_api_statistics_kinds_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KindOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compute_sheet_api_statistics_sheet_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StatisticsIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StatisticsOut"];
+                };
             };
             /** @description Not Found */
             404: {

@@ -33,6 +33,10 @@ const router = createBrowserRouter([
         path: '/records',
         lazy: async () => ({ Component: (await import('../features/records')).RecordsPage }),
       },
+      {
+        path: '/statistics',
+        lazy: async () => ({ Component: (await import('../features/statistics')).StatisticsPage }),
+      },
       { path: '/runs', lazy: async () => ({ Component: (await import('../features/runs')).RunsPage }) },
       { path: '/setup/*', lazy: async () => ({ Component: (await import('../features/setup')).SetupPages }) },
       { path: '*', element: <Navigate to="/trends" replace /> },

@@ -11,6 +11,7 @@ import { meQuery } from './queries';
 /** The sections that exist; more follow as they are built. */
 const SECTIONS = [
   { path: '/trends', name: 'Trends' },
+  { path: '/statistics', name: 'Statistics' },
   { path: '/records', name: 'Records' },
   { path: '/runs', name: 'Runs' },
   { path: '/setup', name: 'Set-up' },

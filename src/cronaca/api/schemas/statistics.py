@@ -9,7 +9,7 @@ from pydantic import Field
 from cronaca.api.schemas import FieldProblem, Micros, Model, Scalar, Uid
 from cronaca.api.schemas.figures import ConfigurationIn, FigureIn, Number, WindowIn, WindowOut
 from cronaca.core.statistics.norms import WIDTHS, Place
-from cronaca.core.statistics.sheet import NormKind
+from cronaca.core.statistics.sheet import LEAST, NormKind
 
 
 class MemberOut(Model):
@@ -39,6 +39,8 @@ class NormIn(Model):
     high: Number | None = None
     widths: Number = WIDTHS
     """k of median ± k MAD."""
+    least: float = Field(LEAST, ge=0.0, le=100.0, allow_inf_nan=False)
+    """Percent of a tag's range that a learnt band reaches at least, for figures in its unit."""
 
 
 class ColumnIn(Model):
@@ -61,10 +63,11 @@ class StatisticsIn(Model):
     rows: list[RowIn] = Field(min_length=1, max_length=500)
     columns: list[ColumnIn] = Field(min_length=1, max_length=240)
     window: WindowIn
-    reference: WindowIn | None = None
-    """Split into the stretches that columns of the kind `earlier` learn from."""
-    beside: WindowIn | None = None
-    """Another window, for the difference."""
+    reference: WindowIn | Literal["before"] | None = None
+    """Split into the stretches that columns of the kind `earlier` learn from; `before`: twelve stretches as
+    long as the window, before it."""
+    beside: WindowIn | Literal["before"] | None = None
+    """Another window, for the difference; `before`: the one that ends where the window begins."""
     configuration: ConfigurationIn = ConfigurationIn()
     exact: bool = False
 

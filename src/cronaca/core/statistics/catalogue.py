@@ -79,6 +79,11 @@ def _slope(facts: Facts, wish: Wish, other: Other | None) -> Processed:
     return _plain(facts, motion.slope(facts, wish), facts.by_values())
 
 
+def _travel(facts: Facts, wish: Wish, other: Other | None) -> Processed:
+    del wish, other
+    return _plain(facts, motion.travel(facts), facts.by_values())
+
+
 def _rising(facts: Facts, wish: Wish, other: Other | None) -> Processed:
     del wish, other
     return _counted(facts, contacts.rising_edges(facts))
@@ -154,6 +159,9 @@ _ROWS: Final = (
     Statistic("RateOfChange", "(bound at the end - bound at the start) / length", _OWN, _REAL, "rate", _rate),
     Statistic("Slope", "sum((t - t mean)(x - x mean)) / sum((t - t mean)^2) over Good samples",
               "ordinary least squares", _REAL, "rate", _slope),
+    Statistic("Travel", "sum of |change| between neighbouring Good samples",
+              _OWN + " (what a valve or damper that hunts wears itself out by: common practice, no source)",
+              _REAL, "number", _travel),
     Statistic("RisingEdges", "changes from zero to not zero", _OWN, _NUMBERS, "count", _rising),
     Statistic("FallingEdges", "changes from not zero to zero", _OWN, _NUMBERS, "count", _falling),
     Statistic("Starts", "changes from zero to not zero", _OWN, _NUMBERS, "count", _rising),

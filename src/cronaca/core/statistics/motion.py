@@ -45,6 +45,21 @@ def _slope(facts: Facts, inside: NDArray[np.intp]) -> float:
     return float(np.sum(t * (x - x.mean())) / np.sum(t * t))
 
 
+def travel(facts: Facts) -> Floats:
+    """How far the value went up and down: the sum of |change| between neighbouring Good samples of the
+    interval; NaN without any. Nothing is counted across a sample that is not Good: what happened there is
+    not known."""
+    good = facts.good & facts.raw
+    steps = np.zeros(len(good), np.float64)
+    both = good[1:] & good[:-1]
+    steps[1:][both] = np.abs(np.diff(facts.numbers)[both])
+    found = []
+    for a, b in zip(facts.segments.start.tolist(), facts.segments.end.tolist(), strict=True):
+        # The step into the first sample comes from before the interval.
+        found.append(float(steps[a + 1 : b].sum()) if good[a:b].any() else np.nan)
+    return np.array(found)
+
+
 def integral(facts: Facts, base: Base) -> Floats:
     """Area under the usable stretches of the line, in value * base."""
     return spans.area(facts) / base.us

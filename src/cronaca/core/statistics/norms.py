@@ -62,9 +62,10 @@ def fixed_band(low: float, high: float) -> Band:
     return Band(low, (low + high) / 2.0, high)
 
 
-def learnt_band(values: Sequence[float] | Floats, widths: float = WIDTHS) -> Band | None:
-    """Median ± `widths` MAD of figures that are held to be normal; missing ones are left out. None: they
-    are too few. Raises InvalidInput for widths that are not above zero."""
+def learnt_band(values: Sequence[float] | Floats, widths: float = WIDTHS, least: float = 0.0) -> Band | None:
+    """Median ± `widths` MAD of figures that are held to be normal, but at least ± `least`: what differs by
+    less matters to nobody, however alike the others are. Missing figures are left out. None: they are too
+    few. Raises InvalidInput for widths that are not above zero."""
     if not (isfinite(widths) and widths > 0.0):
         raise InvalidInput("widths", f"{widths} is not above zero", "Give 3 to 6.")
     known = np.asarray(values, np.float64)
@@ -72,7 +73,7 @@ def learnt_band(values: Sequence[float] | Floats, widths: float = WIDTHS) -> Ban
     if len(known) < FEWEST:
         return None
     middle = float(np.median(known))
-    half = widths * float(np.median(np.abs(known - middle)))
+    half = max(widths * float(np.median(np.abs(known - middle))), least)
     return Band(middle - half, middle, middle + half, len(known))
 
 

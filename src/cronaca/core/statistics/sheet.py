@@ -5,10 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import Final
 
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Tag
 from cronaca.core.statistics.norms import WIDTHS, Band, Placed, fixed_band, learnt_band, place
+
+LEAST: Final = 0.5
+"""Percent of a tag's range (a choice of ours: less can hardly be seen on a trend of the range)."""
 
 
 class NormKind(StrEnum):
@@ -26,36 +30,62 @@ class NormKind(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Norm:
-    """What is normal for a column; `low` and `high` where it is fixed."""
+    """What is normal for a column; `low` and `high` where it is fixed. A learnt band reaches at least `least`
+    percent of a tag's range to either side, for figures in the tag's own unit, and one for counts."""
 
     kind: NormKind = NormKind.FLEET
     low: float | None = None
     high: float | None = None
     widths: float = WIDTHS
+    least: float = LEAST
 
-    def band_of(
-        self, tag: Tag | None, column: Sequence[float | None], earlier: Sequence[float | None]
-    ) -> Band | None:
-        """The band for a tag in a column of figures; `earlier` are its own of the reference. None: there is
-        none to be had. Raises InvalidInput."""
-        if self.kind is NormKind.NONE or tag is None:
-            return None
+    def bands(
+        self, tags: Sequence[Tag | None], column: Sequence[float | None],
+        earlier: Sequence[Sequence[float | None]], *, result: str,
+    ) -> list[Band | None]:  # fmt: skip
+        """The band of each tag of a column of figures; `earlier` are each tag's figures of the reference;
+        `result`: what the figures are (source, number, count ...). None: there is none to be had. Raises
+        InvalidInput."""
+        if self.kind is NormKind.NONE:
+            return [None] * len(tags)
         if self.kind is NormKind.FIXED:
             if self.low is None or self.high is None:
                 raise InvalidInput("low", "a fixed band has two ends", "Give low and high.")
-            return fixed_band(self.low, self.high)
+            return [fixed_band(self.low, self.high)] * len(tags)
         if self.kind is NormKind.RANGE:
-            return fixed_band(tag.range_low, tag.range_high) if tag.range_low < tag.range_high else None
-        learnt_from = column if self.kind is NormKind.FLEET else earlier
-        return learnt_band([x for x in learnt_from if x is not None], self.widths)
+            return [None if tag is None else _range_of(tag) for tag in tags]
+        if self.kind is NormKind.FLEET:
+            widest = max((self._floor(tag, result) for tag in tags), default=0.0)
+            return [_learnt(column, self.widths, widest)] * len(tags)
+        return [
+            _learnt(past, self.widths, self._floor(tag, result))
+            for tag, past in zip(tags, earlier, strict=True)
+        ]
+
+    def _floor(self, tag: Tag | None, result: str) -> float:
+        """What differs by less matters to nobody: one more or less, or a small part of the range."""
+        if tag is None:
+            return 0.0
+        if result == "count":
+            return 1.0
+        in_unit = result in ("source", "number")
+        return max(tag.range_high - tag.range_low, 0.0) * self.least / 100.0 if in_unit else 0.0
+
+
+def _range_of(tag: Tag) -> Band | None:
+    return fixed_band(tag.range_low, tag.range_high) if tag.range_low < tag.range_high else None
+
+
+def _learnt(values: Sequence[float | None], widths: float, least: float) -> Band | None:
+    return learnt_band([x for x in values if x is not None], widths, least)
 
 
 def place_column(
     norm: Norm, tags: Sequence[Tag | None], values: Sequence[float | None],
-    earlier: Sequence[Sequence[float | None]],
+    earlier: Sequence[Sequence[float | None]], *, result: str,
 ) -> list[tuple[Band | None, Placed]]:  # fmt: skip
-    """Each figure of a column with its band and its place; `earlier` are figures of the reference by row."""
-    bands = [norm.band_of(tag, values, past) for tag, past in zip(tags, earlier, strict=True)]
+    """Each figure of a column with its band and its place, as `Norm.bands`."""
+    bands = norm.bands(tags, values, earlier, result=result)
     return [(band, place(value, band)) for value, band in zip(values, bands, strict=True)]
 
 

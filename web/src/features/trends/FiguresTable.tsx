@@ -4,10 +4,11 @@ import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { errorText } from '../../api/errors';
 import { clockText, lengthText, SECOND, type Span } from '../../shared/lib/time';
-import { Facts, Told } from '../../shared/ui';
-import { COLUMNS, figureText, tableText, type Figure, type FigureColumn } from './figures';
+import { Told } from '../../shared/ui';
+import { COLUMNS, Explained, figureText, type Figure, type FigureColumn } from '../../shared/figures';
+import { tableText } from './figuresText';
 import type { PenCard } from './PenCards';
-import { archivesByTag, explainQuery, figuresQuery } from './queries';
+import { archivesByTag, figuresQuery } from './queries';
 import { ValuesTable } from './ValuesTable';
 
 interface FiguresTableProps {
@@ -216,40 +217,6 @@ function Cell({ card, column, range, text }: CellProps): ReactElement {
       </Popover>
     </>
   );
-}
-
-interface ExplainedProps {
-  uid: string;
-  archive: string;
-  stat: string;
-  range: Span;
-}
-
-function Explained({ uid, archive, stat, range }: ExplainedProps): ReactElement {
-  const { data, error } = useQuery(explainQuery(uid, stat, range, archive));
-  if (error !== null) return <Told kind="error">{errorText(error)}</Told>;
-  if (data === undefined) return <Told>Reading …</Told>;
-  return (
-    <Facts
-      rows={[
-        ['Figure', data.figure],
-        ['Formula', data.formula],
-        ['Source', data.source],
-        ['Value', `${String(data.value ?? 'none')}${data.unit === '' ? '' : ` ${data.unit}`}`],
-        ['Status', data.status],
-        ['From', data.window.start_local],
-        ['To', data.window.end_local],
-        ['Samples', `${data.good} good, ${data.uncertain} uncertain, ${data.bad} bad`],
-        ['Covered', `${(data.covered * 100).toFixed(1)} %`],
-        ['Value at the start', boundText(data.start_bound)],
-        ['Value at the end', boundText(data.end_bound)],
-      ]}
-    />
-  );
-}
-
-function boundText(bound: { value?: string | number | boolean | null; how: string }): string {
-  return bound.value == null ? bound.how : `${String(bound.value)}, ${bound.how}`;
 }
 
 function save(text: string, name: string): void {

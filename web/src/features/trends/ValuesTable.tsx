@@ -7,7 +7,7 @@ import { errorText } from '../../api/errors';
 import { dayText, clockText, SECOND, type Span } from '../../shared/lib/time';
 import { valueText, type Scalar } from '../../shared/lib/format';
 import { Told } from '../../shared/ui';
-import type { Figure } from './figures';
+import type { Figure } from '../../shared/figures';
 import type { PenCard } from './PenCards';
 import { archivesByTag, figuresQuery } from './queries';
 

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { COLUMNS, figureText, tableText, type Figure } from './figures';
+import { COLUMNS, figureText, type Figure } from '../../shared/figures';
+import { tableText } from './figuresText';
 import type { PenCard } from './PenCards';
 
 function figure(stat: string, value: Figure['values'], more: Partial<Figure> = {}): Figure {

@@ -2,6 +2,7 @@ import { infiniteQueryOptions, keepPreviousData, queryOptions } from '@tanstack/
 import { client, unwrap, type Tag } from '../../api/client';
 import { ApiError } from '../../api/errors';
 import { fetchCurves, fetchMade, type CurvesRequest, type MadeRequest } from '../../api/curves';
+import { CONFIGURATION, figureIn, windowIn } from '../../api/figures';
 import type { components } from '../../api/schema';
 import type { Span } from '../../shared/lib/time';
 
@@ -112,8 +113,8 @@ export const figuresQuery = (
         await client.POST('/api/figures', {
           body: {
             tags: [...tags],
-            figures: stats.map((stat) => figure(stat)),
-            windows: [{ ...windowOf(range), split: { interval_us: intervalUs } }],
+            figures: stats.map((stat) => figureIn(stat)),
+            windows: [{ ...windowIn(range), split: { interval_us: intervalUs } }],
             configuration: CONFIGURATION,
             archive: '',
             archives: { ...archives },
@@ -126,44 +127,6 @@ export const figuresQuery = (
     placeholderData: keepPreviousData,
     gcTime: 30_000,
   });
-
-/** How one figure was made. */
-export const explainQuery = (tag: string, stat: string, range: Span, archive = '') =>
-  queryOptions({
-    queryKey: ['explain', tag, stat, Math.round(range.startUs), Math.round(range.endUs), archive],
-    queryFn: async ({ signal }) =>
-      unwrap(
-        await client.POST('/api/figures/explain', {
-          body: {
-            tag,
-            figure: figure(stat),
-            window: windowOf(range),
-            interval: 0,
-            configuration: CONFIGURATION,
-            archive,
-            exact: false,
-          },
-          signal,
-        }),
-      ),
-  });
-
-type FigureIn = components['schemas']['FigureIn'];
-const CONFIGURATION = {
-  treat_uncertain_as_bad: false,
-  percent_good: 100,
-  percent_bad: 100,
-  sloped_extrapolation: false,
-};
-
-function figure(stat: string): FigureIn {
-  return { stat, percent: 50, weight: 'time', bins: 20, base_us: 60_000_000 };
-}
-
-function windowOf(range: Span): components['schemas']['WindowIn'] {
-  const [start_us, end_us] = [Math.round(range.startUs), Math.round(range.endUs)];
-  return { start_us, end_us, which: 'this', split: { interval_us: 0 } };
-}
 
 export const sheetsQuery = queryOptions({
   queryKey: ['sheets'],

@@ -1,6 +1,5 @@
-/** The figures a trend offers, by their standard names, and how they are shown. */
+/** The figures that are offered, by their standard names, and how they are shown. */
 import type { components } from '../../api/schema';
-import type { PenCard } from './PenCards';
 
 export type Figure = components['schemas']['FigureOut'];
 
@@ -23,8 +22,10 @@ export const COLUMNS: readonly FigureColumn[] = [
   { stat: 'Integral', label: 'Integral', digits: 'more' },
   { stat: 'Delta', label: 'Difference', digits: 'tag' },
   { stat: 'Slope', label: 'Slope', digits: 3 },
+  { stat: 'Travel', label: 'Travel', digits: 'tag' },
   { stat: 'Count', label: 'Samples', digits: 0 },
   { stat: 'PercentGood', label: '% good', digits: 1 },
+  { stat: 'Starts', label: 'Starts', digits: 0 },
   { stat: 'RisingEdges', label: 'Rising edges', digits: 0 },
   { stat: 'DurationInStateNonZero', label: 'Time on', digits: 0 },
 ];
@@ -48,29 +49,9 @@ export function figureText(figure: Figure | undefined, decimals: number): { valu
   };
 }
 
-function digitsOf(stat: string, decimals: number): number {
+/** With how many decimals a figure of a tag is shown. */
+export function digitsOf(stat: string, decimals: number): number {
   const digits = COLUMNS.find((one) => one.stat === stat)?.digits ?? 'more';
   if (typeof digits === 'number') return digits;
   return digits === 'tag' ? decimals : Math.min(decimals + 2, 12);
-}
-
-/** The table as text: columns apart by tabs, full digits, for a spreadsheet. */
-export function tableText(
-  rows: readonly { card: PenCard; figures: readonly Figure[] }[],
-  columns: readonly FigureColumn[],
-): string {
-  const head = ['Pen', 'Unit', ...columns.map((column) => column.label)];
-  const lines = rows.map(({ card, figures }) => [
-    quoted(card.trace.tag.name),
-    quoted(card.trace.tag.unit),
-    ...columns.map((column) => {
-      const value = figures.find((one) => one.stat === column.stat)?.values?.[0]?.value;
-      return value == null ? '' : String(value);
-    }),
-  ]);
-  return [head, ...lines].map((line) => line.join('\t')).join('\r\n');
-}
-
-function quoted(text: string): string {
-  return /[",\t\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text;
 }

@@ -1,0 +1,21 @@
+"""What the accessibility checker of the front end's packages finds on a page."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from playwright.sync_api import Page
+
+from tests.support.application import ROOT
+
+_AXE: Final = ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
+
+
+def serious_violations(page: Page) -> list[str]:
+    """The serious and critical ones, each with the places it was found at."""
+    page.evaluate(_AXE.read_text())
+    return [
+        f"{one['id']}: {[node['html'][:200] for node in one['nodes']]}"
+        for one in page.evaluate("axe.run()")["violations"]
+        if one["impact"] in ("serious", "critical")
+    ]

@@ -1,0 +1,154 @@
+"""Statistics in the browser: the odd line is found at a glance, explained, and its trend opened."""
+
+from __future__ import annotations
+
+import csv
+import re
+import time
+from collections.abc import Iterator
+from urllib.parse import parse_qs, urlparse
+
+import numpy as np
+import pytest
+from playwright.sync_api import Page, expect
+
+from cronaca.core.model import HOUR, MINUTE
+from cronaca.demo.history import LINES, write_history
+from cronaca.store import Store
+from tests.browser.axe import serious_violations
+from tests.support.application import Application
+
+pytestmark = pytest.mark.browser
+DAMPER = re.compile(r"^Line 3, Zone 3 exhaust damper, Travel: [\d.]+.*(far )?above$")
+
+
+@pytest.fixture(scope="module")
+def application(module_store: Store, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
+    """Four lines with ten hours of history; the dampers of the third hunt."""
+    found = Application(module_store.address, tmp_path_factory.mktemp("lines"), lines=4)
+    end_us = time.time_ns() // 1000
+    write_history(found.store, lambda: end_us, lambda _: None, lines=LINES, length_us=10 * HOUR)
+    found.start()
+    yield found
+    found.stop()
+
+
+def held(application: Application, page: Page, more: str = "") -> tuple[int, int]:
+    """Opens the sheet of eight hours that have passed; their ends."""
+    end_us = time.time_ns() // 1000 // MINUTE * MINUTE - HOUR
+    start_us = end_us - 8 * HOUR
+    page.goto(f"{application.url}/statistics?held={start_us}/{end_us}{more}")
+    expect(page.get_by_test_id("lane").first).to_be_visible()
+    return start_us, end_us
+
+
+def test_the_odd_line_is_found_explained_and_its_trend_opened(page: Page, application: Application) -> None:
+    start_us, end_us = held(application, page)
+    lanes = page.get_by_test_id("lane")
+    odd = page.get_by_role("button", name=DAMPER).first
+    expect(odd).to_be_visible()
+    place = lanes.filter(has=odd).first
+    assert lanes.all_inner_texts().index(place.inner_text()) < 12, "it stands among the first"
+    shown = re.findall(r"Travel:\s+([\d.]+)", odd.inner_text())[0]
+    odd.click()
+    told = page.get_by_role("dialog", name="How it was made")
+    expect(told).to_contain_text("sum of |change| between neighbouring Good samples")
+    expect(told).to_contain_text("median ± 4.45 MAD of 4 figures")
+    expect(told).to_contain_text("half widths from its centre")
+    told.get_by_role("link", name="Trend of all").click()
+    expect(page.get_by_test_id("pen-card")).to_have_count(4)
+    asked = parse_qs(urlparse(page.url).query)
+    assert [
+        int(np.datetime64(asked[end][0].rstrip("Z"), "us").astype(np.int64)) for end in ("from", "to")
+    ] == [
+        start_us,
+        end_us,
+    ]
+    page.keyboard.press("g")
+    figures = page.get_by_role("region", name="Figures")
+    page.get_by_role("button", name="Columns").click()
+    page.get_by_label("Travel").click()
+    page.keyboard.press("Escape")
+    line_3 = figures.get_by_role("row", name=re.compile("Line 3"))
+    expect(line_3.get_by_role("button", name=re.compile("explain Travel"))).to_contain_text(shown)
+
+
+def test_the_file_of_a_sheet_holds_what_the_server_computes(page: Page, application: Application) -> None:
+    start_us, end_us = held(application, page)
+    with page.expect_download() as waiting:
+        page.get_by_role("button", name="CSV").click()
+    rows = list(csv.DictReader(waiting.value.path().read_text(encoding="utf-8-sig").splitlines()))
+    row = next(r for r in rows if (r["Member"], r["Statistic"]) == ("Press head pressure", "Mean by time"))
+    tags = application.get("/api/tags?search=Press%20head%20pressure&limit=10")["tags"]
+    uid = next(tag["uid"] for tag in tags if tag["name"] == "Line 2 Press head pressure")
+    body = {
+        "tags": [uid], "figures": [{"stat": "TimeAverage2"}],
+        "windows": [{"start_us": start_us, "end_us": end_us}],
+        "configuration": {"treat_uncertain_as_bad": False},
+    }  # fmt: skip
+    (alone,) = application.send("POST", "/api/figures", body)["results"]
+    assert float(row["Line 2"]) == alone["figures"][0]["values"][0]["value"]
+    assert row["Unit"] == "bar"
+    assert row["Line 2, place"] in {"normal", "above", "below", "far above", "far below"}
+
+
+def test_one_control_sets_the_window_of_all_figures(page: Page, application: Application) -> None:
+    held(application, page)
+    window = page.get_by_test_id("sheet-window")
+    expect(window).to_contain_text("Held")
+    page.get_by_role("button", name="10 min").click()
+    expect(window).to_contain_text("Live")
+    expect(window).to_contain_text("10 min")
+    page.get_by_role("button", name="Beside the window before").click()
+    expect(window).to_contain_text("beside")
+    page.get_by_role("button", name="Hold").click()
+    expect(window).to_contain_text("Held")
+    assert "held=" in page.url
+    page.get_by_role("button", name="Last shift").click()
+    expect(window).to_contain_text("8 h")
+    page.get_by_label("What is normal").locator("..").click()
+    page.get_by_role("option", name="normal: the range of the tag").click()
+    expect(page.get_by_test_id("lane").first).to_be_visible()
+    assert "norm=range" in page.url
+
+
+def test_figures_are_chosen_and_the_choice_travels_in_the_link(page: Page, application: Application) -> None:
+    held(application, page, "&of=Press+vacuum~Maximum")
+    lanes = page.get_by_test_id("lane")
+    expect(lanes).to_have_count(1)
+    expect(lanes).to_contain_text("Press vacuum")
+    page.get_by_role("button", name="Figures", exact=True).click()
+    panel = page.get_by_role("form", name="Figures")
+    panel.get_by_role("button", name="Add").click()
+    expect(lanes).to_have_count(2)
+    panel.get_by_role("button", name="Remove Press vacuum, Highest").click()
+    expect(lanes).to_have_count(1)
+    page.reload()
+    expect(lanes).to_have_count(1)
+    expect(lanes).to_contain_text("Boiler steam trip")
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_axe_finds_nothing_serious(page: Page, application: Application, scheme: str) -> None:
+    page.emulate_media(color_scheme="dark" if scheme == "dark" else "light")
+    held(application, page)
+    page.get_by_role("button", name="Figures", exact=True).click()
+    assert serious_violations(page) == []
+    page.get_by_role("button", name=DAMPER).first.click()
+    expect(page.get_by_role("dialog", name="How it was made")).to_contain_text("Formula")
+    assert serious_violations(page) == []
+
+
+def test_the_keyboard_alone_reaches_a_figure(page: Page, application: Application) -> None:
+    held(application, page, "&of=Zone+2+exhaust+damper~Travel")
+    figure = page.get_by_role("button", name=re.compile("^Line 1, Zone 2 exhaust damper"))
+    page.get_by_label("What is normal").focus()
+    for _ in range(6):
+        page.keyboard.press("Tab")
+        if figure.evaluate("element => element === document.activeElement"):
+            break
+    expect(figure).to_be_focused()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("dialog", name="How it was made")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(figure).to_be_focused()

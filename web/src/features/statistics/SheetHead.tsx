@@ -1,0 +1,139 @@
+/** What the sheet is of: the kind of equipment, the window of all its figures, what counts as normal. */
+import { FileDownloadOutlined, TuneOutlined } from '@mui/icons-material';
+import { Box, Button, MenuItem, Select, Typography } from '@mui/material';
+import type { ReactElement } from 'react';
+import { clockText, dayText, lengthText, MINUTE } from '../../shared/lib/time';
+import type { Kind, Sheet } from './lanes';
+import { isLive, NORMS, sameWindow, WINDOWS, type Norm, type SheetState, type WindowChoice } from './state';
+
+interface SheetHeadProps {
+  kinds: readonly Kind[];
+  kind: Kind | null;
+  state: SheetState;
+  sheet: Sheet | undefined;
+  zone: string;
+  choosing: boolean;
+  onChange: (change: Partial<SheetState>) => void;
+  onChoose: () => void;
+  onSave: () => void;
+}
+
+const NORM_WORDS: Record<Norm, string> = {
+  fleet: 'normal: as the others of its kind',
+  earlier: 'normal: as in the 12 windows before',
+  range: 'normal: the range of the tag',
+};
+
+export function SheetHead(props: SheetHeadProps): ReactElement {
+  const { kinds, kind, state, choosing, onChange } = props;
+  return (
+    <Box sx={{ px: 2, py: 0.75, borderBottom: 1, borderColor: 'divider' }}>
+      <Box sx={{ display: 'flex', alignItems: 'center', flexWrap: 'wrap', gap: 1 }}>
+        <Typography component="h1" sx={{ fontSize: 18, fontWeight: 700 }}>
+          Statistics
+        </Typography>
+        {kind !== null && (
+          <Select
+            size="small"
+            variant="standard"
+            value={kind.name}
+            onChange={(event) => onChange({ kind: event.target.value, lines: null })}
+            inputProps={{ 'aria-label': 'Equipment of the kind' }}
+            sx={{ fontSize: 14 }}
+          >
+            {kinds.map((one) => (
+              <MenuItem key={one.name} value={one.name} dense>
+                {one.name} · {one.equipment.length === 1 ? 'alone' : `${one.equipment.length} of a kind`}
+              </MenuItem>
+            ))}
+          </Select>
+        )}
+        <Box sx={{ mr: 'auto' }} />
+        <Button size="small" aria-pressed={state.sorted} onClick={() => onChange({ sorted: !state.sorted })}>
+          {state.sorted ? 'Order: what stands out first' : 'Order: as chosen'}
+        </Button>
+        <Button size="small" aria-pressed={state.beside} onClick={() => onChange({ beside: !state.beside })}>
+          Beside the window before
+        </Button>
+        <Button size="small" startIcon={<TuneOutlined />} aria-pressed={choosing} onClick={props.onChoose}>
+          Figures
+        </Button>
+        <Button size="small" startIcon={<FileDownloadOutlined />} onClick={props.onSave}>
+          CSV
+        </Button>
+      </Box>
+      <Box sx={{ display: 'flex', alignItems: 'center', flexWrap: 'wrap', gap: 0.5 }}>
+        <Windows {...props} />
+        <Select
+          size="small"
+          variant="standard"
+          value={state.norm}
+          onChange={(event) => onChange({ norm: event.target.value })}
+          inputProps={{ 'aria-label': 'What is normal' }}
+          sx={{ fontSize: 13, ml: 'auto' }}
+        >
+          {NORMS.map((norm) => (
+            <MenuItem key={norm} value={norm} dense>
+              {NORM_WORDS[norm]}
+            </MenuItem>
+          ))}
+        </Select>
+      </Box>
+    </Box>
+  );
+}
+
+/** One control for all figures of the page. */
+function Windows({ state, sheet, zone, onChange }: SheetHeadProps): ReactElement {
+  const choose = (window: WindowChoice): void => onChange({ window });
+  const hold = (): void => {
+    if (sheet === undefined) return;
+    choose({ kind: 'held', startUs: Number(sheet.window.start_us), endUs: Number(sheet.window.end_us) });
+  };
+  return (
+    <>
+      <Box role="group" aria-label="Window of all figures" sx={{ display: 'flex', flexWrap: 'wrap' }}>
+        {WINDOWS.map(({ label, window }) => {
+          const chosen = sameWindow(window, state.window);
+          return (
+            <Button
+              key={label}
+              size="small"
+              aria-pressed={chosen}
+              onClick={() => choose(window)}
+              sx={{
+                minWidth: 0,
+                px: 1,
+                fontWeight: chosen ? 700 : 400,
+                color: chosen ? 'text.primary' : undefined,
+              }}
+            >
+              {label}
+            </Button>
+          );
+        })}
+        <Button
+          size="small"
+          aria-pressed={state.window.kind === 'held'}
+          onClick={hold}
+          sx={{ minWidth: 0, px: 1 }}
+        >
+          Hold
+        </Button>
+      </Box>
+      {sheet !== undefined && (
+        <Typography data-testid="sheet-window" sx={{ fontSize: 12.5, color: 'text.secondary' }}>
+          {isLive(state) ? 'Live' : 'Held'} · {spanText(sheet.window, zone)}
+          {sheet.beside == null ? '' : ` · beside ${spanText(sheet.beside, zone)}`}
+        </Typography>
+      )}
+    </>
+  );
+}
+
+function spanText(window: Sheet['window'], zone: string): string {
+  const [start, end] = [Number(window.start_us), Number(window.end_us)];
+  const day = dayText(start, zone);
+  const until = `${dayText(end, zone) === day ? '' : `${dayText(end, zone)} `}${clockText(end, zone, MINUTE)}`;
+  return `${day} ${clockText(start, zone, MINUTE)} to ${until}, ${lengthText(end - start)}`;
+}

@@ -1,0 +1,50 @@
+import { Box } from '@mui/material';
+import type { ReactElement, ReactNode } from 'react';
+import { Told } from '../../shared/ui';
+
+interface StatisticsViewProps {
+  head: ReactNode;
+  failure: string;
+  /** There is no equipment. */
+  empty: boolean;
+  /** What is shown is of the window before. */
+  stale: boolean;
+  panel: ReactNode;
+  children: ReactNode;
+}
+
+/** The page: head, lanes, and beside them what is chosen. */
+export function StatisticsView(props: StatisticsViewProps): ReactElement {
+  const { head, failure, empty, stale, panel, children } = props;
+  return (
+    <Box
+      sx={{
+        display: 'grid',
+        height: { md: '100%' },
+        minHeight: 0,
+        gridTemplateColumns: { xs: 'minmax(0, 1fr)', md: panel === null ? '1fr' : 'minmax(0, 1fr) 300px' },
+        gridTemplateRows: 'auto minmax(0, 1fr)',
+      }}
+    >
+      <Box sx={{ gridColumn: '1 / -1' }}>{head}</Box>
+      <Box sx={{ overflow: 'auto', minHeight: 0, opacity: stale ? 0.6 : 1 }}>
+        {failure !== '' && (
+          <Box sx={{ px: 2 }}>
+            <Told kind="error">{failure}</Told>
+          </Box>
+        )}
+        {empty ? (
+          <Box sx={{ p: 2 }}>
+            <Told>
+              No tag belongs to equipment yet. Give tags an equipment (Line 1/Zone 2) in the set-up; what
+              shares most of its tags is of one kind.
+            </Told>
+          </Box>
+        ) : (
+          children
+        )}
+      </Box>
+      {panel}
+    </Box>
+  );
+}

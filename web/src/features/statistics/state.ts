@@ -1,0 +1,95 @@
+/** What a statistics sheet shows, as it travels in the address. */
+import { durationText, HOUR, MINUTE, parseDuration } from '../../shared/lib/time';
+
+/** What is normal: learnt from the equipment of the kind, from earlier stretches, or each tag's range. */
+export const NORMS = ['fleet', 'earlier', 'range'] as const;
+export type Norm = (typeof NORMS)[number];
+
+/** A row: a statistic of what all pieces of a kind have. */
+export interface Line {
+  member: string;
+  stat: string;
+}
+
+export type WindowChoice =
+  | { kind: 'last'; lengthUs: number }
+  | { kind: 'unit'; unit: 'shift' | 'day' | 'week'; which: 'this' | 'last' }
+  | { kind: 'held'; startUs: number; endUs: number };
+
+export interface SheetState {
+  /** Name of the kind of equipment; null: the first there is. */
+  kind: string | null;
+  window: WindowChoice;
+  /** Null: chosen by what the members are. */
+  lines: readonly Line[] | null;
+  norm: Norm;
+  /** Those that stand out come first. */
+  sorted: boolean;
+  /** Beside the window before. */
+  beside: boolean;
+}
+
+const UNITS = ['shift', 'day', 'week'] as const;
+const MOST_LINES = 120;
+
+export function parseSheet(params: URLSearchParams): SheetState {
+  const lines = params.getAll('of').flatMap((text): Line[] => {
+    const at = text.lastIndexOf('~');
+    return at <= 0 ? [] : [{ member: text.slice(0, at), stat: text.slice(at + 1) }];
+  });
+  return {
+    kind: params.get('kind'),
+    window: windowOf(params),
+    lines: lines.length === 0 ? null : lines.slice(0, MOST_LINES),
+    norm: NORMS.find((one) => one === params.get('norm')) ?? 'fleet',
+    sorted: params.get('order') !== 'kept',
+    beside: params.get('beside') === 'before',
+  };
+}
+
+export function sheetParams(state: SheetState): URLSearchParams {
+  const params = new URLSearchParams();
+  if (state.kind !== null) params.set('kind', state.kind);
+  const { window } = state;
+  if (window.kind === 'last') params.set('last', durationText(window.lengthUs));
+  if (window.kind === 'unit') params.set('window', `${window.which} ${window.unit}`);
+  if (window.kind === 'held') params.set('held', `${window.startUs}/${window.endUs}`);
+  for (const { member, stat } of state.lines ?? []) params.append('of', `${member}~${stat}`);
+  if (state.norm !== 'fleet') params.set('norm', state.norm);
+  if (!state.sorted) params.set('order', 'kept');
+  if (state.beside) params.set('beside', 'before');
+  return params;
+}
+
+function windowOf(params: URLSearchParams): WindowChoice {
+  const [which, unit] = (params.get('window') ?? '').split(' ');
+  const found = UNITS.find((one) => one === unit);
+  if (found !== undefined && (which === 'this' || which === 'last'))
+    return { kind: 'unit', unit: found, which };
+  const [start, end] = (params.get('held') ?? '').split('/').map(Number);
+  if (start !== undefined && end !== undefined && start >= 0 && end > start) {
+    return { kind: 'held', startUs: start, endUs: end };
+  }
+  const length = parseDuration(params.get('last') ?? '');
+  return { kind: 'last', lengthUs: length !== null && length >= MINUTE ? length : 8 * HOUR };
+}
+
+/** Whether the window ends now. */
+export function isLive({ window }: SheetState): boolean {
+  return window.kind === 'last' || (window.kind === 'unit' && window.which === 'this');
+}
+
+export const WINDOWS: readonly { label: string; window: WindowChoice }[] = [
+  { label: '10 min', window: { kind: 'last', lengthUs: 10 * MINUTE } },
+  { label: '30 min', window: { kind: 'last', lengthUs: 30 * MINUTE } },
+  { label: '2 h', window: { kind: 'last', lengthUs: 2 * HOUR } },
+  { label: '8 h', window: { kind: 'last', lengthUs: 8 * HOUR } },
+  { label: 'This shift', window: { kind: 'unit', unit: 'shift', which: 'this' } },
+  { label: 'Last shift', window: { kind: 'unit', unit: 'shift', which: 'last' } },
+  { label: 'Today', window: { kind: 'unit', unit: 'day', which: 'this' } },
+  { label: 'Yesterday', window: { kind: 'unit', unit: 'day', which: 'last' } },
+];
+
+export function sameWindow(one: WindowChoice, two: WindowChoice): boolean {
+  return JSON.stringify(one) === JSON.stringify(two);
+}

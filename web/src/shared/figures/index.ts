@@ -1,0 +1,2 @@
+export { Explained } from './Explained';
+export { COLUMNS, digitsOf, figureText, type Figure, type FigureColumn } from './figures';
