@@ -77,6 +77,8 @@ _WATCH: Final = """
   };
   const frame = (now) => {
     watch.frames.push(now);
+    // What watches must not be what grows.
+    if (watch.frames.length > 5000) watch.frames.splice(0, 2500);
     if (watch.first === 0 && coloured()) watch.first = performance.now();
     requestAnimationFrame(frame);
   };

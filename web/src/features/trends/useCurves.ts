@@ -12,6 +12,8 @@ export interface Curves {
   /** The window on the screen is not the one of the curves yet. */
   stale: boolean;
   error: string;
+  /** Until when they were read; null: not yet. */
+  readUntilUs: number | null;
 }
 
 /** A live window is read anew when it has moved by this share of its length. */
@@ -31,10 +33,15 @@ export interface CurvesWish {
 
 /** The curves of a window; a live one is read now and then, samples arrive in between by the live link. */
 export function useCurves(wish: CurvesWish): Curves {
-  const { data, status, error, isPlaceholderData } = useQuery(curvesQuery(useRequest(wish)));
+  const request = useRequest(wish);
+  const { data, status, error, isPlaceholderData } = useQuery(curvesQuery(request));
   const curves = useMemo(() => new Map(data?.map((curve) => [curve.facts.tag, curve])), [data]);
   const state = wish.tags.length === 0 ? 'success' : status;
-  return { curves, status: state, stale: isPlaceholderData, error: error === null ? '' : errorText(error) };
+  const readUntilUs = data === undefined || isPlaceholderData || request === null ? null : request.endUs;
+  return {
+    ...{ curves, status: state, stale: isPlaceholderData, readUntilUs },
+    error: error === null ? '' : errorText(error),
+  };
 }
 
 interface Made {

@@ -1,4 +1,5 @@
 import { useEffect, useMemo, useSyncExternalStore } from 'react';
+import { SECOND } from '../../shared/lib/time';
 import { openLive, type LinkState, type LiveSamples, type LiveValue } from '../../api/live';
 
 export interface LiveSnapshot {
@@ -10,6 +11,8 @@ export interface LiveSnapshot {
   /** Values that changed while the page is open, by tag: all there is of what is not recorded. */
   memories: ReadonlyMap<string, LiveSamples>;
   knownUntilUs: number;
+  /** Tells from when on a reader needs the samples that came in; null: it needs none any more. */
+  keepFrom: (reader: object, fromUs: number | null) => void;
   /** How often samples were missed for good: curves must be read anew. */
   resyncs: number;
 }
@@ -22,12 +25,23 @@ const EMPTY: LiveSnapshot = {
   tails: new Map(),
   memories: new Map(),
   knownUntilUs: 0,
+  keepFrom: () => undefined,
   resyncs: 0,
 };
+/** So much of what came in is kept in any case. */
+const KEPT_US = 60 * SECOND;
 
 /** What arrives over the live link, as a store for React. */
 class LiveFeed {
-  private snapshot: LiveSnapshot = EMPTY;
+  private readonly needed = new Map<object, number>();
+
+  /** What all readers have from history is forgotten: a page that stays open for days does not grow. */
+  private readonly keepFrom = (reader: object, fromUs: number | null): void => {
+    if (fromUs === null) this.needed.delete(reader);
+    else this.needed.set(reader, fromUs);
+  };
+
+  private snapshot: LiveSnapshot = { ...EMPTY, keepFrom: this.keepFrom };
   private remembered: ReadonlySet<string> = new Set();
   private readonly watchers = new Set<() => void>();
 
@@ -49,7 +63,10 @@ class LiveFeed {
           memories: withSamples(this.snapshot.memories, this.newerOf(values)),
         }),
       onSamples: (samples, knownUntilUs) =>
-        this.set({ tails: withSamples(this.snapshot.tails, samples), knownUntilUs }),
+        this.set({
+          tails: withSamples(this.snapshot.tails, samples, this.neededUs(knownUntilUs)),
+          knownUntilUs,
+        }),
       onResync: () => this.set({ tails: new Map(), resyncs: this.snapshot.resyncs + 1 }),
     });
   }
@@ -63,6 +80,10 @@ class LiveFeed {
     return [...values]
       .filter(([tag, { tUs }]) => this.remembered.has(tag) && tUs > (this.snapshot.values.get(tag)?.tUs ?? 0))
       .map(([tag, { tUs, v, q }]) => ({ tag, t: [tUs], v: [v === null ? NaN : Number(v)], q: [q] }));
+  }
+
+  private neededUs(knownUntilUs: number): number {
+    return Math.min(knownUntilUs - KEPT_US, ...this.needed.values());
   }
 
   private set(change: Partial<LiveSnapshot>): void {
@@ -88,26 +109,28 @@ function nothing(): LiveSnapshot {
   return EMPTY;
 }
 
-function withSamples(
+/** Samples joined to those that came before, without those before a moment. */
+export function withSamples(
   tails: ReadonlyMap<string, LiveSamples>,
   samples: readonly LiveSamples[],
+  fromUs = 0,
 ): ReadonlyMap<string, LiveSamples> {
   if (samples.length === 0) return tails;
   const next = new Map(tails);
   for (const { tag, t, v, q } of samples) {
     const old = next.get(tag);
-    const joined = old === undefined ? { tag, t, v, q } : join(old, { tag, t, v, q });
-    next.set(tag, joined);
+    next.set(tag, old === undefined ? { tag, t, v, q } : join(old, { tag, t, v, q }, fromUs));
   }
   return next;
 }
 
-function join(old: LiveSamples, more: LiveSamples): LiveSamples {
-  const keep = -MOST_TAIL;
+function join(old: LiveSamples, more: LiveSamples, fromUs: number): LiveSamples {
+  const first = old.t.findIndex((t) => t >= fromUs);
+  const from = Math.max(first < 0 ? old.t.length : first, old.t.length + more.t.length - MOST_TAIL, 0);
   return {
     tag: old.tag,
-    t: [...old.t, ...more.t].slice(keep),
-    v: [...old.v, ...more.v].slice(keep),
-    q: [...old.q, ...more.q].slice(keep),
+    t: [...old.t.slice(from), ...more.t],
+    v: [...old.v.slice(from), ...more.v],
+    q: [...old.q.slice(from), ...more.q],
   };
 }

@@ -1,9 +1,9 @@
 /** What is known of the tags of a trend: history, live samples, and the tags that scales and guide lines need. */
 import { useQuery } from '@tanstack/react-query';
-import { useMemo } from 'react';
+import { useEffect, useMemo, useRef } from 'react';
 import type { Tag } from '../../api/client';
 import { tagNamesQuery } from '../../api/queries';
-import type { Span } from '../../shared/lib/time';
+import { SECOND, type Span } from '../../shared/lib/time';
 import { archivesOf, besidePens, type Looks } from './looks';
 import { asTag, type MadePens } from './made';
 import { traces, type Trace } from './model';
@@ -76,6 +76,22 @@ function missing(asked: readonly string[], found: readonly Tag[]): readonly stri
   return gone.length === 0 ? NOBODY : gone;
 }
 
+/** What comes in after the curve was read is needed; some of it may have come before. */
+function useKept(keepFrom: LiveSnapshot['keepFrom'], isLive: boolean, readUntilUs: number | null): void {
+  const reader = useRef({});
+  useEffect(() => {
+    // While a curve is being read anew, the one before it is still drawn on.
+    if (!isLive) keepFrom(reader.current, null);
+    else if (readUntilUs !== null) keepFrom(reader.current, readUntilUs - MARGIN_US);
+  }, [keepFrom, isLive, readUntilUs]);
+  useEffect(() => {
+    const { current } = reader;
+    return () => keepFrom(current, null);
+  }, [keepFrom]);
+}
+
+const MARGIN_US = 60 * SECOND;
+
 export interface Traces {
   /** The pens, in their order. */
   known: readonly Trace[];
@@ -93,6 +109,7 @@ export function useTraces(followed: Followed, window: TrendWindow, span: Span, w
   );
   const archives = useMemo(() => archivesOf(looks, real), [looks, real]);
   const found = useCurves({ tags: real, archives, window, span, width, resyncs: live.resyncs });
+  useKept(live.keepFrom, window.mode === 'live', found.readUntilUs);
   const calculated = useMade(made, uids, span, width);
   const curves = useMemo(() => new Map([...found.curves, ...calculated]), [found.curves, calculated]);
   const { tails, memories, knownUntilUs } = live;
