@@ -1,7 +1,7 @@
 /** Where figures lie on a lane, and in which order the lanes stand. */
 import type { components } from '../../api/schema';
 import { COLUMNS, digitsOf } from '../../shared/figures';
-import type { Line } from './state';
+import { MOST_LINES, type Line } from './state';
 
 export type Kind = components['schemas']['KindOut'];
 export type Member = components['schemas']['MemberOut'];
@@ -29,11 +29,12 @@ export interface Lane {
 
 /** Statistics that say most of a member, by what it is. */
 export function usualLines(kind: Kind): Line[] {
-  return kind.members.flatMap((member): Line[] => {
+  const all = kind.members.flatMap((member): Line[] => {
     const of = (...stats: string[]): Line[] => stats.map((stat) => ({ member: member.name, stat }));
     if (member.value_type === 'boolean') return of('Starts', 'DurationInStateNonZero');
     return member.value_type === 'float' ? of('TimeAverage2', 'StandardDeviationPopulation', 'Travel') : [];
   });
+  return all.slice(0, MOST_LINES);
 }
 
 /** The lanes of a sheet; rows of the answer are pieces of equipment, its columns the lines. */

@@ -30,7 +30,8 @@ export interface SheetState {
 }
 
 const UNITS = ['shift', 'day', 'week'] as const;
-const MOST_LINES = 120;
+/** So many figures of each piece are shown at most. */
+export const MOST_LINES = 120;
 
 export function parseSheet(params: URLSearchParams): SheetState {
   const lines = params.getAll('of').flatMap((text): Line[] => {

@@ -1,0 +1,54 @@
+import { describe, expect, it } from 'vitest';
+import { HOUR, MINUTE } from '../../shared/lib/time';
+import { isLive, parseSheet, sameWindow, sheetParams, WINDOWS, type SheetState } from './state';
+
+const through = (state: SheetState): SheetState =>
+  parseSheet(new URLSearchParams(sheetParams(state).toString()));
+
+const PLAIN: SheetState = parseSheet(new URLSearchParams());
+
+describe('a sheet in a link', () => {
+  it('has defaults', () => {
+    expect(PLAIN).toEqual({
+      kind: null,
+      window: { kind: 'last', lengthUs: 8 * HOUR },
+      lines: null,
+      norm: 'fleet',
+      sorted: true,
+      beside: false,
+    });
+  });
+
+  it('comes back as it was', () => {
+    const state: SheetState = {
+      kind: 'Line & more',
+      window: { kind: 'held', startUs: 1_795_000_000_000_000, endUs: 1_795_000_600_000_000 },
+      lines: [{ member: 'Zone 2 ~ exhaust damper', stat: 'Travel' }],
+      norm: 'earlier',
+      sorted: false,
+      beside: true,
+    };
+    expect(through(state)).toEqual(state);
+  });
+
+  it.each(WINDOWS.map(({ label, window }) => [label, window] as const))(
+    'keeps the window %s',
+    (_, window) => {
+      expect(sameWindow(through({ ...PLAIN, window }).window, window)).toBe(true);
+    },
+  );
+
+  it.each(['held=5/1', 'held=a/b', 'window=next shift', 'last=PT1S', 'of=nothing', 'norm=odd'])(
+    'falls back for %s',
+    (query) => {
+      expect(parseSheet(new URLSearchParams(query))).toEqual(PLAIN);
+    },
+  );
+
+  it('knows whether it ends now', () => {
+    expect(isLive({ ...PLAIN, window: { kind: 'last', lengthUs: MINUTE } })).toBe(true);
+    expect(isLive({ ...PLAIN, window: { kind: 'unit', unit: 'shift', which: 'this' } })).toBe(true);
+    expect(isLive({ ...PLAIN, window: { kind: 'unit', unit: 'shift', which: 'last' } })).toBe(false);
+    expect(isLive({ ...PLAIN, window: { kind: 'held', startUs: 0, endUs: 1 } })).toBe(false);
+  });
+});
