@@ -1,4 +1,5 @@
 /** Statistics: the figures of all equipment of a kind, each where it lies beside what is normal. */
+import { Box } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useMemo, useState, type ReactElement } from 'react';
 import { useSearchParams } from 'react-router';
@@ -57,7 +58,11 @@ export function StatisticsPage(): ReactElement {
       {kind !== null && sheet !== undefined ? (
         <Lanes {...{ lanes, equipment: kind.equipment, window: sheet.window, beside: state.beside }} />
       ) : (
-        failure === null && <Told>Reading …</Told>
+        failure === null && (
+          <Box sx={{ p: 2 }}>
+            <Told>Reading …</Told>
+          </Box>
+        )
       )}
     </StatisticsView>
   );
