@@ -195,6 +195,14 @@ class TestControl:
         assert found["charts"][0]["centre"] == pytest.approx(sum(points) / 10)
         assert found["reference"]["end_us"] == str(NOW + 10 * MINUTE)
 
+    def test_the_window_before_can_be_the_reference(self, api: Api) -> None:
+        half = NOW + HOUR // 2
+        late = {"start_us": half, "end_us": END, "split": {"interval_us": MINUTE}}
+        found = api.ok("POST", "/statistics/control", self.ask(window=late, reference="before"))
+        early = {**late, "start_us": NOW, "end_us": half}
+        assert found == api.ok("POST", "/statistics/control", self.ask(window=late, reference=early))
+        assert found["reference"]["end_us"] == found["window"]["start_us"]
+
     def test_subgroups_make_means_and_ranges(self, api: Api) -> None:
         found = api.ok("POST", "/statistics/control", self.ask(chart="means", size=7))
         mean, spread = found["charts"]

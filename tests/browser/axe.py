@@ -19,3 +19,14 @@ def serious_violations(page: Page) -> list[str]:
         for one in page.evaluate("axe.run()")["violations"]
         if one["impact"] in ("serious", "critical")
     ]
+
+
+def serious_in_both_themes(page: Page) -> list[str]:
+    """The same by day and by night; the page stays as it was."""
+    by_day = serious_violations(page)
+    page.get_by_role("button", name="Change to night").click()
+    page.wait_for_timeout(500)  # colours fade into each other
+    by_night = serious_violations(page)
+    page.get_by_role("button", name="Change to day").click()
+    page.wait_for_timeout(500)
+    return by_day + by_night

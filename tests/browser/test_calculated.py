@@ -7,8 +7,9 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.browser.axe import serious_violations
 from tests.browser.test_setup import choose, open_page
-from tests.support.application import ROOT, Application
+from tests.support.application import Application
 
 pytestmark = pytest.mark.browser
 
@@ -125,7 +126,6 @@ def test_lots_are_runs_and_a_person_marks_one(page: Page, application: Applicati
 
 
 def test_new_pages_have_no_barrier(page: Page, application: Application) -> None:
-    axe = (ROOT / "web/node_modules/axe-core/axe.min.js").read_text()
     steps = (
         ("/runs", None), ("/setup/runs", "Add a rule"), ("/setup/archives", "Add an archive"),
         ("/setup/loggers", "Add a logger"),
@@ -138,7 +138,4 @@ def test_new_pages_have_no_barrier(page: Page, application: Application) -> None
         if path == "/setup/loggers":
             page.get_by_role("button", name="Record by a schedule").click()
         page.wait_for_timeout(400)
-        page.evaluate(axe)
-        found = page.evaluate("axe.run()")["violations"]
-        serious = [v["id"] for v in found if v["impact"] in ("serious", "critical")]
-        assert serious == [], f"{path}: {serious}"
+        assert serious_violations(page) == [], path

@@ -134,6 +134,25 @@ def test_figures_are_chosen_and_the_choice_travels_in_the_link(page: Page, appli
     expect(lanes).to_contain_text("Boiler steam trip")
 
 
+def test_a_control_chart_is_opened_from_a_figure(page: Page, application: Application) -> None:
+    held(application, page)
+    page.get_by_role("button", name=re.compile("^Line 2, Press head pressure")).click()
+    page.get_by_role("button", name="Control chart").click()
+    chart = page.get_by_role("region", name="Control chart")
+    expect(chart).to_contain_text("Line 2 Press head pressure, Mean by time of each 8 min")
+    expect(chart.locator("canvas")).to_have_count(2)
+    chart.get_by_label("Kind of chart").locator("..").click()
+    page.get_by_role("option", name="moving average, weight 0.3").click()
+    expect(chart).to_contain_text("moving average, bar")
+    expect(chart.locator("canvas")).to_have_count(1)
+    chart.get_by_role("button", name="Limits: from this window").click()
+    expect(chart.get_by_role("button", name="Limits: from the window before")).to_be_visible()
+    page.wait_for_timeout(500)
+    assert serious_violations(page) == []
+    chart.get_by_role("button", name="Close").click()
+    expect(chart).to_have_count(0)
+
+
 @pytest.mark.parametrize("scheme", ["light", "dark"])
 def test_axe_finds_nothing_serious(page: Page, application: Application, scheme: str) -> None:
     page.emulate_media(color_scheme="dark" if scheme == "dark" else "light")
@@ -142,6 +161,7 @@ def test_axe_finds_nothing_serious(page: Page, application: Application, scheme:
     assert serious_violations(page) == []
     page.get_by_role("button", name=DAMPER).first.click()
     expect(page.get_by_role("dialog", name="How it was made")).to_contain_text("Formula")
+    page.wait_for_timeout(500)  # while it fades in, its texts are pale
     assert serious_violations(page) == []
 
 

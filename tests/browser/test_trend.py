@@ -11,7 +11,8 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from cronaca.demo.names import tag_uid
-from tests.support.application import ROOT, Application, wait_for
+from tests.browser.axe import serious_violations
+from tests.support.application import Application, wait_for
 
 pytestmark = pytest.mark.browser
 
@@ -190,19 +191,11 @@ def test_axe_finds_no_serious_violation(
     page: Page, application: Application, scheme: Literal["light", "dark"]
 ) -> None:
     page.emulate_media(color_scheme=scheme)
-    axe = (ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text()
     open_trend(page, application)
     for key in ("", "p", "Escape", "?"):
         if key:
             page.keyboard.press(key)
-        page.evaluate(axe)
-        result = page.evaluate("axe.run()")
-        found = [
-            (v["id"], v["nodes"][0]["html"][:120])
-            for v in result["violations"]
-            if v["impact"] in ("serious", "critical")
-        ]
-        assert found == [], key
+        assert serious_violations(page) == [], key
 
 
 def test_a_phone_shows_plot_and_cards_without_sideways_scrolling(

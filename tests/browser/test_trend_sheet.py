@@ -12,8 +12,9 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from cronaca.demo.names import tag_uid
+from tests.browser.axe import serious_in_both_themes
 from tests.browser.test_trend import JAM, LEFT, PRESSURE, RIGHT, open_trend
-from tests.support.application import ROOT, Application
+from tests.support.application import Application
 
 pytestmark = pytest.mark.browser
 MOISTURE = tag_uid("product_moisture")
@@ -189,7 +190,6 @@ def test_a_picture_is_saved_and_no_panel_has_a_barrier(page: Page, application: 
     assert max(len(one.get("d", "")) for one in paths) > 200, "the pen's line"
     page.keyboard.press("g")
     expect(page.get_by_role("region", name="Figures")).to_contain_text("bar", timeout=10_000)
-    axe = (ROOT / "web/node_modules/axe-core/axe.min.js").read_text()
     for button in ("Sheets", "Notes", None):
         if button is None:
             page.get_by_role("button", name="Close", exact=True).last.click()
@@ -198,10 +198,5 @@ def test_a_picture_is_saved_and_no_panel_has_a_barrier(page: Page, application: 
         else:
             page.get_by_role("button", name=button).click()
         page.wait_for_timeout(400)
-        page.evaluate(axe)
-        found = page.evaluate("axe.run()")["violations"]
-        serious = [
-            (v["id"], v["nodes"][0]["html"][:120]) for v in found if v["impact"] in ("serious", "critical")
-        ]
-        assert serious == [], f"{button}: {serious}"
+        assert serious_in_both_themes(page) == [], button
     assert JAM in page.url

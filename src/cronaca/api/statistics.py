@@ -79,7 +79,9 @@ class StatisticsService:
         window, values = self._stretches(wanted, _until(wanted.window, now_us))
         known, reference = window, values
         if wanted.reference is not None:
-            known, reference = self._stretches(wanted, _until(wanted.reference, now_us))
+            given = wanted.reference
+            other = given if isinstance(given, f.WindowIn) else _before(wanted.window, window)
+            known, reference = self._stretches(wanted, _until(other, now_us))
         points, normal = _numbers(values), _numbers(reference)
         charts, every = _charts(wanted, points, normal)
         starts = [one.start_us for one in values.values][: len(values.values) // every * every : every]
@@ -192,7 +194,7 @@ def _until(window: f.WindowIn, now_us: int) -> f.WindowIn:
 
 def _before(asked: f.WindowIn, window: f.WindowOut) -> f.WindowIn:
     wish = wish_before(WindowWish(unit=asked.unit, which=asked.which), _plain(window))
-    return f.WindowIn(start_us=wish.start_us, end_us=wish.end_us, unit=wish.unit)
+    return f.WindowIn(start_us=wish.start_us, end_us=wish.end_us, unit=wish.unit, split=asked.split)
 
 
 def _stretches_before(window: f.WindowOut) -> f.WindowIn:

@@ -1705,8 +1705,12 @@ export interface components {
              * @default 4
              */
             limit: number;
-            /** @description Where the limits come from, split as the window; by default the window itself. */
-            reference?: components["schemas"]["WindowIn"] | null;
+            /**
+             * Reference
+             * @description Where the limits come from, split as the window; `before`: the window that ends where this one begins,
+             *     split alike; by default the window itself.
+             */
+            reference?: components["schemas"]["WindowIn"] | "before" | null;
             /**
              * Rules
              * @default [
@@ -2767,7 +2771,7 @@ export interface components {
             kind: components["schemas"]["NormKind"];
             /**
              * Least
-             * @description Percent of a tag's range that a learnt band reaches at least to either side, for figures in its unit.
+             * @description Percent of a tag's range that a learnt band reaches at least, for figures in its unit.
              * @default 0.5
              */
             least: number;

@@ -119,8 +119,9 @@ class ControlIn(Model):
     tag: Uid
     figure: FigureIn
     window: WindowIn
-    reference: WindowIn | None = None
-    """Where the limits come from, split as the window; by default the window itself."""
+    reference: WindowIn | Literal["before"] | None = None
+    """Where the limits come from, split as the window; `before`: the window that ends where this one begins,
+    split alike; by default the window itself."""
     chart: Literal["individuals", "means", "ewma", "cusum"] = "individuals"
     size: int = Field(5, ge=2, le=10)
     """Stretches that make a subgroup of a chart of means."""

@@ -6,7 +6,8 @@ that is its member ("Zone 2 exhaust damper"). Equipment that shares most of its 
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections import Counter
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Final
 
@@ -49,7 +50,12 @@ def kinds_of(tags: Iterable[Tag]) -> list[Kind]:
             groups.append([name])
         else:
             like.append(name)
-    kinds = [_kind(names, [pieces[name] for name in names]) for names in groups]
+    shared = [_common(names) for names in groups]
+    kinds = [
+        # Two kinds may be called alike: then the name of its first piece tells which.
+        _kind(common if shared.count(common) == 1 else f"{common} as {names[0]}", names, pieces)
+        for common, names in zip(shared, groups, strict=True)
+    ]
     return sorted(kinds, key=lambda kind: -len(kind.equipment))
 
 
@@ -57,14 +63,12 @@ def _alike(one: dict[str, Tag], two: dict[str, Tag]) -> bool:
     return len(one.keys() & two.keys()) >= _ALIKE * len(one.keys() | two.keys())
 
 
-def _kind(names: Sequence[str], pieces: Sequence[dict[str, Tag]]) -> Kind:
-    count: dict[str, int] = {}
-    for piece in pieces:
-        for member in piece:
-            count[member] = count.get(member, 0) + 1
-    least = min(2, len(pieces))
+def _kind(name: str, equipment: Sequence[str], pieces: Mapping[str, Mapping[str, Tag]]) -> Kind:
+    count = Counter(member for piece in equipment for member in pieces[piece])
+    least = min(2, len(equipment))
     members = sorted((member for member, n in count.items() if n >= least), key=_in_order)
-    return Kind(_common(names), tuple(names), {m: tuple(p.get(m) for p in pieces) for m in members})
+    tags = {member: tuple(pieces[piece].get(member) for piece in equipment) for member in members}
+    return Kind(name, tuple(equipment), tags)
 
 
 def _common(names: Sequence[str]) -> str:

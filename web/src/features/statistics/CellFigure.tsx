@@ -3,7 +3,8 @@ import { Box, Button, ButtonBase, Popover, Typography } from '@mui/material';
 import { useState, type ReactElement } from 'react';
 import { Link } from 'react-router';
 import { Explained } from '../../shared/figures';
-import { isoText } from '../../shared/lib/time';
+import { isoText, type Span } from '../../shared/lib/time';
+import type { Charted } from './ControlPanel';
 import { cellText, numberText, statLabel, type Mark, type Member, type Sheet } from './lanes';
 import type { Line } from './state';
 
@@ -15,10 +16,13 @@ interface CellFigureProps {
   beside: boolean;
   /** The same tag of all pieces of equipment. */
   sisters: readonly string[];
+  onChart: (charted: Charted) => void;
 }
 
-export function CellFigure({ mark, line, member, window, beside, sisters }: CellFigureProps): ReactElement {
-  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+export function CellFigure(props: CellFigureProps): ReactElement {
+  const { mark, line, member, window, beside, sisters, onChart } = props;
+  // What is explained stays the window that was clicked on, while a live sheet goes on.
+  const [opened, setOpened] = useState<{ anchor: HTMLElement; range: Span } | null>(null);
   const { cell, name } = mark;
   const { tag } = cell;
   const doubt = cell.quality === 'Good' ? '' : ' ?';
@@ -33,11 +37,12 @@ export function CellFigure({ mark, line, member, window, beside, sisters }: Cell
   const off =
     cell.place !== 'normal' && cell.position !== undefined && cell.place !== 'nothing to compare with';
   const difference = differenceText(cell.difference, line, member);
-  const range = { startUs: Number(window.start_us), endUs: Number(window.end_us) };
+  const now = { startUs: Number(window.start_us), endUs: Number(window.end_us) };
+  const range = opened?.range ?? now;
   return (
     <>
       <ButtonBase
-        onClick={(event) => setAnchor(event.currentTarget)}
+        onClick={(event) => setOpened({ anchor: event.currentTarget, range: now })}
         sx={{
           fontFamily: 'inherit',
           fontSize: 13,
@@ -61,9 +66,9 @@ export function CellFigure({ mark, line, member, window, beside, sisters }: Cell
         )}
       </ButtonBase>
       <Popover
-        open={anchor !== null}
-        anchorEl={anchor}
-        onClose={() => setAnchor(null)}
+        open={opened !== null}
+        anchorEl={opened?.anchor ?? null}
+        onClose={() => setOpened(null)}
         slotProps={{ paper: { role: 'dialog', 'aria-label': 'How it was made' } }}
       >
         <Box sx={{ p: 2, width: 400, maxWidth: '90vw' }}>
@@ -83,6 +88,15 @@ export function CellFigure({ mark, line, member, window, beside, sisters }: Cell
             >
               Trend of all
             </Button>
+            <Button
+              size="small"
+              onClick={() => {
+                onChart({ tag, name: `${name} ${member.name}`, stat: line.stat, range });
+                setOpened(null);
+              }}
+            >
+              Control chart
+            </Button>
           </Box>
         </Box>
       </Popover>
@@ -97,7 +111,7 @@ const UNSEEN = {
 } as const;
 
 /** The very window, held: what is seen is what was summed up. */
-function trendOf(tags: readonly string[], range: { startUs: number; endUs: number }): string {
+function trendOf(tags: readonly string[], range: Span): string {
   const params = new URLSearchParams({
     tags: tags.slice(0, 32).join(','),
     from: isoText(range.startUs),

@@ -2,6 +2,7 @@
 import { Box, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
 import { CellFigure } from './CellFigure';
+import type { Charted } from './ControlPanel';
 import { numberText, statLabel, unitText, type Lane, type Mark, type Sheet } from './lanes';
 
 interface LanesProps {
@@ -10,9 +11,10 @@ interface LanesProps {
   window: Sheet['window'];
   /** Each figure has one of the window before beside it. */
   beside: boolean;
+  onChart: (charted: Charted) => void;
 }
 
-export function Lanes({ lanes, equipment, window, beside }: LanesProps): ReactElement {
+export function Lanes({ lanes, equipment, window, beside, onChart }: LanesProps): ReactElement {
   return (
     <Box
       component="table"
@@ -56,7 +58,7 @@ export function Lanes({ lanes, equipment, window, beside }: LanesProps): ReactEl
       </thead>
       <tbody>
         {lanes.map((lane) => (
-          <Row key={`${lane.line.member}~${lane.line.stat}`} {...{ lane, window, beside }} />
+          <Row key={`${lane.line.member}~${lane.line.stat}`} {...{ lane, window, beside, onChart }} />
         ))}
       </tbody>
     </Box>
@@ -67,9 +69,10 @@ interface RowProps {
   lane: Lane;
   window: Sheet['window'];
   beside: boolean;
+  onChart: (charted: Charted) => void;
 }
 
-function Row({ lane, window, beside }: RowProps): ReactElement {
+function Row({ lane, window, beside, onChart }: RowProps): ReactElement {
   const { line, member, marks } = lane;
   const unit = unitText(
     line.stat,
@@ -91,7 +94,7 @@ function Row({ lane, window, beside }: RowProps): ReactElement {
       </td>
       {marks.map((mark) => (
         <Box component="td" key={mark.name} sx={{ textAlign: 'right', whiteSpace: 'nowrap' }}>
-          <CellFigure {...{ mark, line, member, window, beside, sisters }} />
+          <CellFigure {...{ mark, line, member, window, beside, sisters, onChart }} />
         </Box>
       ))}
     </tr>

@@ -6,6 +6,7 @@ import { useSearchParams } from 'react-router';
 import { errorText } from '../../api/errors';
 import { plantQuery } from '../../api/queries';
 import { Told } from '../../shared/ui';
+import { ControlPanel, type Charted } from './ControlPanel';
 import { Lanes } from './Lanes';
 import { lanesOf, sheetText, usualLines } from './lanes';
 import { LinesPanel } from './LinesPanel';
@@ -20,31 +21,33 @@ export function StatisticsPage(): ReactElement {
   const change = (more: Partial<SheetState>): void =>
     setParams(sheetParams({ ...state, ...more }), { replace: true });
   const [choosing, setChoosing] = useState(false);
+  const [charted, setCharted] = useState<Charted | null>(null);
 
   const { data: plant } = useQuery(plantQuery);
   const zone = plant?.zone ?? 'UTC';
   const { data: kinds, error: unknown } = useQuery(kindsQuery);
   const kind = kinds?.find((one) => one.name === state.kind) ?? kinds?.[0] ?? null;
   const lines = useMemo(() => state.lines ?? (kind === null ? [] : usualLines(kind)), [state.lines, kind]);
-  const { data: sheet, error, isPlaceholderData } = useQuery(sheetQuery(kind, lines, state));
+  const { data, error, isPlaceholderData } = useQuery(sheetQuery(kind, lines, state));
   const lanes = useMemo(
-    () => (kind === null || sheet === undefined ? [] : lanesOf(kind, lines, sheet, state.sorted)),
-    [kind, lines, sheet, state.sorted],
+    () => (data === undefined ? [] : lanesOf(data.kind, data.lines, data.sheet, state.sorted)),
+    [data, state.sorted],
   );
   const failure = unknown ?? error;
   return (
     <StatisticsView
       head={
         <SheetHead
-          {...{ kinds: kinds ?? [], kind, state, sheet, zone, choosing }}
+          {...{ kinds: kinds ?? [], kind, state, sheet: data?.sheet, zone, choosing }}
           onChange={change}
           onChoose={() => setChoosing(!choosing)}
-          onSave={() => kind !== null && save(sheetText(lanes, kind.equipment))}
+          onSave={() => data !== undefined && save(sheetText(lanes, data.kind.equipment))}
         />
       }
       failure={failure === null ? '' : errorText(failure)}
       empty={kinds?.length === 0}
       stale={isPlaceholderData}
+      below={charted !== null && <ControlPanel {...{ charted, zone }} onClose={() => setCharted(null)} />}
       panel={
         choosing && kind !== null ? (
           <LinesPanel
@@ -55,8 +58,12 @@ export function StatisticsPage(): ReactElement {
         ) : null
       }
     >
-      {kind !== null && sheet !== undefined ? (
-        <Lanes {...{ lanes, equipment: kind.equipment, window: sheet.window, beside: state.beside }} />
+      {data !== undefined ? (
+        <Lanes
+          {...{ lanes, equipment: data.kind.equipment, window: data.sheet.window }}
+          beside={data.sheet.beside != null}
+          onChart={setCharted}
+        />
       ) : (
         failure === null && (
           <Box sx={{ p: 2 }}>

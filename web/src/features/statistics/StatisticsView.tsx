@@ -10,12 +10,14 @@ interface StatisticsViewProps {
   /** What is shown is of the window before. */
   stale: boolean;
   panel: ReactNode;
+  /** What is opened under the lanes. */
+  below: ReactNode;
   children: ReactNode;
 }
 
 /** The page: head, lanes, and beside them what is chosen. */
 export function StatisticsView(props: StatisticsViewProps): ReactElement {
-  const { head, failure, empty, stale, panel, children } = props;
+  const { head, failure, empty, stale, panel, below, children } = props;
   return (
     <Box
       sx={{
@@ -23,7 +25,7 @@ export function StatisticsView(props: StatisticsViewProps): ReactElement {
         height: { md: '100%' },
         minHeight: 0,
         gridTemplateColumns: { xs: 'minmax(0, 1fr)', md: panel === null ? '1fr' : 'minmax(0, 1fr) 300px' },
-        gridTemplateRows: 'auto minmax(0, 1fr)',
+        gridTemplateRows: 'auto minmax(0, 1fr) auto',
       }}
     >
       <Box sx={{ gridColumn: '1 / -1' }}>{head}</Box>
@@ -45,6 +47,7 @@ export function StatisticsView(props: StatisticsViewProps): ReactElement {
         )}
       </Box>
       {panel}
+      <Box sx={{ gridColumn: '1 / -1' }}>{below}</Box>
     </Box>
   );
 }

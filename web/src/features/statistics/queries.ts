@@ -2,6 +2,7 @@ import { keepPreviousData, queryOptions } from '@tanstack/react-query';
 import { client, unwrap } from '../../api/client';
 import { CONFIGURATION, figureIn } from '../../api/figures';
 import type { components } from '../../api/schema';
+import type { Span } from '../../shared/lib/time';
 import type { Kind } from './lanes';
 import { isLive, type Line, type SheetState } from './state';
 
@@ -15,7 +16,8 @@ export const kindsQuery = queryOptions({
 
 const LIVE_MS = 5_000;
 
-/** The sheet: pieces of equipment in rows, lines in columns. */
+/** The sheet: pieces of equipment in rows, lines in columns. What was asked for stays beside the answer: the one
+ * before may still be shown while the next is read, and its figures are those of its own lines. */
 export const sheetQuery = (kind: Kind | null, lines: readonly Line[], state: SheetState) =>
   queryOptions({
     queryKey: [
@@ -31,7 +33,7 @@ export const sheetQuery = (kind: Kind | null, lines: readonly Line[], state: She
     queryFn: async ({ signal }) => {
       if (kind === null) throw new Error('no equipment yet');
       const members = new Map(kind.members.map((member) => [member.name, member]));
-      return unwrap(
+      const sheet = unwrap(
         await client.POST('/api/statistics/sheet', {
           body: {
             rows: kind.equipment.map((name, place) => ({
@@ -51,6 +53,7 @@ export const sheetQuery = (kind: Kind | null, lines: readonly Line[], state: She
           signal,
         }),
       );
+      return { kind, lines, sheet };
     },
     enabled: kind !== null && lines.length > 0,
     placeholderData: keepPreviousData,
@@ -69,3 +72,48 @@ function windowIn({ window }: SheetState): WindowIn {
   if (window.kind === 'unit') return { unit: window.unit, which: window.which, split };
   return { start_us: window.startUs, end_us: window.endUs, which: 'this', split };
 }
+
+export const CHARTS = ['individuals', 'means', 'ewma', 'cusum'] as const;
+export type ChartKind = (typeof CHARTS)[number];
+
+/** Of what a control chart is drawn. */
+export interface ControlWish {
+  tag: string;
+  stat: string;
+  range: Span;
+  chart: ChartKind;
+  /** Limits come from the window before. */
+  before: boolean;
+}
+
+/** So many stretches make the points of a chart. */
+const POINTS = 60;
+
+export const controlQuery = (wish: ControlWish) =>
+  queryOptions({
+    queryKey: ['statistics', 'control', wish],
+    queryFn: async ({ signal }) => {
+      const { startUs, endUs } = wish.range;
+      const interval_us = Math.max(Math.floor((endUs - startUs) / POINTS), 1);
+      return unwrap(
+        await client.POST('/api/statistics/control', {
+          body: {
+            tag: wish.tag,
+            figure: figureIn(wish.stat),
+            window: { start_us: startUs, end_us: endUs, which: 'this', split: { interval_us } },
+            reference: wish.before ? 'before' : null,
+            chart: wish.chart,
+            size: 5,
+            rules: [1, 2, 3, 5, 6],
+            weight: 0.3,
+            allowance: 0.5,
+            limit: 4,
+            configuration: CONFIGURATION,
+          },
+          signal,
+        }),
+      );
+    },
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
