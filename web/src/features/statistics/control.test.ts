@@ -18,7 +18,7 @@ describe('a control chart', () => {
     expect([...(of('points')?.columns.t ?? [])]).toEqual([5, 25]);
     expect([...(of('points')?.columns.v ?? [])]).toEqual([10, 30]);
     expect([...(of('broken')?.columns.t ?? [])]).toEqual([25]);
-    expect(of('points')?.lines).toEqual([15]);
+    expect([...(of('centre')?.columns.v ?? [])]).toEqual([15, 15, 15]);
     expect(of('upper')?.heldUntilUs).toBe(30);
     expect(new Set(pens.map((pen) => `${pen.low} ${pen.high}`)).size).toBe(1);
     expect(of('points')?.low).toBeLessThan(5);

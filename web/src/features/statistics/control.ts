@@ -12,7 +12,7 @@ export function chartPens(chart: Chart, startsUs: readonly number[], endUs: numb
   const known = chart.points.flatMap((value, i) => (value === null ? [] : [i]));
   const { low, high } = scaleOf(chart);
   const pen = (id: string, columns: Columns, more: Partial<Pen>): Pen => ({
-    ...{ id, columns, low, high, number: 1, colour: tokens.ink, stepped: false, heldUntilUs: 0 },
+    ...{ id, columns, low, high, number: 0, colour: tokens.ink, stepped: false, heldUntilUs: 0 },
     ...{ log: false, label: '', dimmed: false, alpha: 1, dash: false, axis: 'left', width: 1.4 },
     ...{ draw: 'line', guide: false, lines: [], gaps: [], states: {} },
     ...more,
@@ -39,9 +39,12 @@ export function chartPens(chart: Chart, startsUs: readonly number[], endUs: numb
       number: 0,
       heldUntilUs: endUs,
     }),
-    pen('points', points(known), { lines: [chart.centre] }),
-    pen('each', points(known), { draw: 'points', width: 3, number: 0 }),
-    pen('broken', points(broken), { draw: 'points', width: 7, colour: tokens.alert, number: 0 }),
+    pen('centre', limit(chart.points.map(() => chart.centre)), {
+      ...{ guide: true, stepped: true, colour: tokens.quiet, heldUntilUs: endUs },
+    }),
+    pen('points', points(known), {}),
+    pen('each', points(known), { draw: 'points', width: 3 }),
+    pen('broken', points(broken), { draw: 'points', width: 7, colour: tokens.alert }),
   ];
 }
 
