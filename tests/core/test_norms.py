@@ -11,7 +11,7 @@ from scipy.stats import mstats
 
 from cronaca.core.errors import InvalidInput
 from cronaca.core.statistics.norms import WIDTHS, Band, Place, box, fixed_band, learnt_band, place
-from cronaca.core.statistics.sheet import Norm, place_column
+from cronaca.core.statistics.sheet import Norm, NormKind, place_column
 from tests.support.builders import a_tag
 
 FIGURES = st.lists(st.floats(-1e6, 1e6), min_size=3, max_size=40)
@@ -54,17 +54,29 @@ class TestBands:
         tags = [a_tag(f"Line {n} Zone 1 air temperature", range_low=50.0, range_high=90.0) for n in range(4)]
         values: list[float | None] = [70.0, 70.0, 70.0, 70.15]
         none: list[list[float | None]] = [[]] * 4
-        told = place_column(Norm(), tags, values, none, result="number")[3]
+        told = place_column(Norm(), tags, values, none, stat="TimeAverage2", result="number")[3]
         assert told[1].place is Place.NORMAL
         assert told[0] == Band(69.8, 70.0, 70.2, 4)
-        assert place_column(Norm(), tags, values, none, result="seconds")[3][1].place is Place.ABOVE
-        strict = place_column(Norm(least=0.1), tags, values, none, result="source")
+        assert (
+            place_column(Norm(), tags, values, none, stat="OnTimeMean", result="seconds")[3][1].place
+            is Place.ABOVE
+        )
+        strict = place_column(Norm(least=0.1), tags, values, none, stat="Maximum", result="source")
         assert strict[3][1].place is Place.FAR_ABOVE
         counts: list[float | None] = [2.0, 2.0, 2.0, 4.0]
-        counted = place_column(Norm(), tags, counts, none, result="count")
+        counted = place_column(Norm(), tags, counts, none, stat="Starts", result="count")
         assert [at.place for _, at in counted[2:]] == [Place.NORMAL, Place.ABOVE], (
             "one more or less is nothing"
         )
+
+    def test_only_what_lies_on_the_scale_of_a_tag_is_compared_with_its_range(self) -> None:
+        tags = [a_tag("Line 1 Zone 1 air temperature", range_low=50.0, range_high=90.0)]
+        norm = Norm(NormKind.RANGE)
+        ((band, at),) = place_column(norm, tags, [70.0], [[]], stat="Maximum", result="source")
+        assert (band, at.place) == (Band(50.0, 70.0, 90.0), Place.NORMAL)
+        deviation = "StandardDeviationPopulation"
+        ((band, at),) = place_column(norm, tags, [1.5], [[]], stat=deviation, result="number")
+        assert (band, at.place) == (None, Place.UNKNOWN)
 
     @pytest.mark.parametrize("make", [
         lambda: fixed_band(2.0, 2.0), lambda: fixed_band(3.0, 2.0), lambda: fixed_band(0.0, np.inf),

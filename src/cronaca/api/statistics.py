@@ -221,9 +221,10 @@ def _column(
     norm = Norm(column.norm.kind, column.norm.low, column.norm.high, column.norm.widths, column.norm.least)
     of_rows = [None if uid is None else tags.get(uid) for uid in uids]
     values = [_number(_value(one)) for one in figures]
-    known = all_figures().get(column.figure.stat)
+    stat = column.figure.stat
+    known = all_figures().get(stat)
     result = "" if known is None else known.result
-    placed = place_column(norm, of_rows, values, earlier, result=result)
+    placed = place_column(norm, of_rows, values, earlier, stat=stat, result=result)
     return [
         (_cell(uid, figure, band, at, other), at)
         for uid, figure, (band, at), other in zip(uids, figures, placed, beside, strict=True)

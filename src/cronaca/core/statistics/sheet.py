@@ -15,6 +15,13 @@ LEAST: Final = 0.5
 """Percent of a tag's range (a choice of ours: less can hardly be seen on a trend of the range)."""
 
 
+ON_SCALE: Final = frozenset({
+    "Interpolative", "Average", "TimeAverage", "TimeAverage2", "Minimum", "Maximum", "Minimum2", "Maximum2",
+    "Start", "End", "StartBound", "EndBound", "Median", "Percentile",
+})  # fmt: skip
+"""Figures that lie where the tag's values lie: only these can be compared with its range."""
+
+
 class NormKind(StrEnum):
     """Where a column's band of what is normal comes from."""
 
@@ -23,7 +30,7 @@ class NormKind(StrEnum):
     """Learnt from the column itself: the equipment of the kind."""
     FIXED = "fixed"
     RANGE = "range"
-    """The range of each tag."""
+    """The range of each tag, for figures on its scale."""
     EARLIER = "earlier"
     """Learnt for each tag from the same figure over stretches of a reference window."""
 
@@ -41,11 +48,11 @@ class Norm:
 
     def bands(
         self, tags: Sequence[Tag | None], column: Sequence[float | None],
-        earlier: Sequence[Sequence[float | None]], *, result: str,
+        earlier: Sequence[Sequence[float | None]], *, stat: str, result: str,
     ) -> list[Band | None]:  # fmt: skip
         """The band of each tag of a column of figures; `earlier` are each tag's figures of the reference;
-        `result`: what the figures are (source, number, count ...). None: there is none to be had. Raises
-        InvalidInput."""
+        `stat` names the figures, `result` says what they are (source, number, count ...). None: there is
+        none to be had. Raises InvalidInput."""
         if self.kind is NormKind.NONE:
             return [None] * len(tags)
         if self.kind is NormKind.FIXED:
@@ -53,7 +60,8 @@ class Norm:
                 raise InvalidInput("low", "a fixed band has two ends", "Give low and high.")
             return [fixed_band(self.low, self.high)] * len(tags)
         if self.kind is NormKind.RANGE:
-            return [None if tag is None else _range_of(tag) for tag in tags]
+            comparable = stat in ON_SCALE
+            return [_range_of(tag) if tag is not None and comparable else None for tag in tags]
         if self.kind is NormKind.FLEET:
             widest = max((self._floor(tag, result) for tag in tags), default=0.0)
             return [_learnt(column, self.widths, widest)] * len(tags)
@@ -82,10 +90,10 @@ def _learnt(values: Sequence[float | None], widths: float, least: float) -> Band
 
 def place_column(
     norm: Norm, tags: Sequence[Tag | None], values: Sequence[float | None],
-    earlier: Sequence[Sequence[float | None]], *, result: str,
+    earlier: Sequence[Sequence[float | None]], *, stat: str, result: str,
 ) -> list[tuple[Band | None, Placed]]:  # fmt: skip
     """Each figure of a column with its band and its place, as `Norm.bands`."""
-    bands = norm.bands(tags, values, earlier, result=result)
+    bands = norm.bands(tags, values, earlier, stat=stat, result=result)
     return [(band, place(value, band)) for value, band in zip(values, bands, strict=True)]
 
 
