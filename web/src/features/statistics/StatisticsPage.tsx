@@ -5,6 +5,7 @@ import { useMemo, useState, type ReactElement } from 'react';
 import { useSearchParams } from 'react-router';
 import { errorText } from '../../api/errors';
 import { plantQuery } from '../../api/queries';
+import { saveCsv } from '../../shared/lib/download';
 import { Told } from '../../shared/ui';
 import { ControlPanel, type Charted } from './ControlPanel';
 import { Lanes } from './Lanes';
@@ -41,7 +42,9 @@ export function StatisticsPage(): ReactElement {
           {...{ kinds: kinds ?? [], kind, state, sheet: data?.sheet, zone, choosing }}
           onChange={change}
           onChoose={() => setChoosing(!choosing)}
-          onSave={() => data !== undefined && save(sheetText(lanes, data.kind.equipment))}
+          onSave={() =>
+            data !== undefined && saveCsv(sheetText(lanes, data.kind.equipment), 'statistics.csv')
+          }
         />
       }
       failure={failure === null ? '' : errorText(failure)}
@@ -73,12 +76,4 @@ export function StatisticsPage(): ReactElement {
       )}
     </StatisticsView>
   );
-}
-
-function save(text: string): void {
-  const link = document.createElement('a');
-  link.href = URL.createObjectURL(new Blob(['\uFEFF', text], { type: 'text/csv;charset=utf-8' }));
-  link.download = 'statistics.csv';
-  link.click();
-  URL.revokeObjectURL(link.href);
 }

@@ -29,14 +29,12 @@ export function chartPens(chart: Chart, startsUs: readonly number[], endUs: numb
       guide: true,
       colour: tokens.alert,
       stepped: true,
-      number: 0,
       heldUntilUs: endUs,
     }),
     pen('lower', limit(chart.lower), {
       guide: true,
       colour: tokens.alert,
       stepped: true,
-      number: 0,
       heldUntilUs: endUs,
     }),
     pen('centre', limit(chart.points.map(() => chart.centre)), {

@@ -1,6 +1,7 @@
 /** Where figures lie on a lane, and in which order the lanes stand. */
 import type { components } from '../../api/schema';
 import { COLUMNS, digitsOf } from '../../shared/figures';
+import { quoted } from '../../shared/lib/download';
 import { MOST_LINES, type Line } from './state';
 
 export type Kind = components['schemas']['KindOut'];
@@ -102,8 +103,4 @@ export function sheetText(lanes: readonly Lane[], equipment: readonly string[]):
     ...marks.map(({ cell }) => cell.place),
   ]);
   return [head, ...lines].map((line) => line.map(quoted).join(',')).join('\r\n');
-}
-
-function quoted(text: string): string {
-  return /[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text;
 }

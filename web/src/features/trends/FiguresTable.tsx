@@ -3,6 +3,7 @@ import { Box, Button, ButtonBase, Checkbox, FormControlLabel, Popover, Typograph
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { errorText } from '../../api/errors';
+import { saveCsv } from '../../shared/lib/download';
 import { clockText, lengthText, SECOND, type Span } from '../../shared/lib/time';
 import { Told } from '../../shared/ui';
 import { COLUMNS, Explained, figureText, type Figure, type FigureColumn } from '../../shared/figures';
@@ -65,7 +66,7 @@ export function FiguresTable({ cards, range, bounded, zone, onClose }: FiguresTa
         <Button size="small" onClick={() => void navigator.clipboard.writeText(texts())}>
           Copy
         </Button>
-        <Button size="small" onClick={() => save(texts().replaceAll('\t', ','), 'figures.csv')}>
+        <Button size="small" onClick={() => saveCsv(texts().replaceAll('\t', ','), 'figures.csv')}>
           CSV
         </Button>
         <Button size="small" onClick={onClose}>
@@ -217,12 +218,4 @@ function Cell({ card, column, range, text }: CellProps): ReactElement {
       </Popover>
     </>
   );
-}
-
-function save(text: string, name: string): void {
-  const link = document.createElement('a');
-  link.href = URL.createObjectURL(new Blob(['\uFEFF', text], { type: 'text/csv;charset=utf-8' }));
-  link.download = name;
-  link.click();
-  URL.revokeObjectURL(link.href);
 }

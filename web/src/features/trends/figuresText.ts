@@ -1,5 +1,6 @@
 /** The table of figures as text. */
 import type { Figure, FigureColumn } from '../../shared/figures';
+import { quoted } from '../../shared/lib/download';
 import type { PenCard } from './PenCards';
 
 /** The table as text: columns apart by tabs, full digits, for a spreadsheet. */
@@ -17,8 +18,4 @@ export function tableText(
     }),
   ]);
   return [head, ...lines].map((line) => line.join('\t')).join('\r\n');
-}
-
-function quoted(text: string): string {
-  return /[",\t\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text;
 }

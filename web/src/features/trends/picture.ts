@@ -1,4 +1,5 @@
 /** A trend as a picture: title, window, plot, and the pens with their values and scales. */
+import { saveBlob } from '../../shared/lib/download';
 import type { Tokens } from '../../shared/lib/tokens';
 import type { PlacedCharts } from './StripCell';
 
@@ -84,15 +85,6 @@ function drawLine(context: CanvasRenderingContext2D, one: Legend, tokens: Tokens
   context.fillText(`${one.value}   ${one.scale}`, MARGIN + 340, y);
 }
 
-/** Offers something as a file. */
-function save(blob: Blob, name: string): void {
-  const link = document.createElement('a');
-  link.href = URL.createObjectURL(blob);
-  link.download = name;
-  link.click();
-  URL.revokeObjectURL(link.href);
-}
-
 /** Saves what a plot shows: its canvases as they are, or drawn anew as vectors, sharp at any size. */
 export async function takePicture(
   kind: 'png' | 'svg',
@@ -103,11 +95,11 @@ export async function takePicture(
   if (host === null || placed.length === 0) return;
   if (kind === 'svg') {
     const text = await vectorsOf(host, placed, picture);
-    save(new Blob([text], { type: 'image/svg+xml' }), 'trend.svg');
+    saveBlob(new Blob([text], { type: 'image/svg+xml' }), 'trend.svg');
     return;
   }
   drawPicture(host, picture).toBlob((blob) => {
-    if (blob !== null) save(blob, 'trend.png');
+    if (blob !== null) saveBlob(blob, 'trend.png');
   }, 'image/png');
 }
 
