@@ -281,6 +281,20 @@ class TestLive:
             ]
             assert message["known_until_us"] == str(NOW + 2001 * SECOND)
 
+    def test_who_joins_gets_what_came_in_of_late_and_from_when_on_it_is_all(self, plant: Plant) -> None:
+        with plant.client.websocket_connect("/api/live") as first:
+            self.subscribe(plant, first)
+            for i in (0, 1):
+                at_us = NOW + (2000 + i) * SECOND
+                plant.commit("temperature", Series.of(ValueType.FLOAT, [at_us], [i]), at_us + SECOND)
+            self.messages_until(first, "samples", NOW + 2001 * SECOND)
+            with plant.client.websocket_connect("/api/live") as second:
+                self.subscribe(plant, second)
+                message = self.messages_until(second, "samples")
+        late = [t for one in message["series"] for t in one["t_us"]]
+        assert late[-2:] == [str(NOW + 2000 * SECOND), str(NOW + 2001 * SECOND)]
+        assert int(message["since_us"]) <= NOW + 2000 * SECOND, "a curve known until then has no hole"
+
     def test_after_a_break_what_was_missed_is_sent_once(self, plant: Plant) -> None:
         with plant.client.websocket_connect("/api/live") as socket:
             self.subscribe(plant, socket)

@@ -19,6 +19,8 @@ pytestmark = pytest.mark.browser
 PRESSURE, JAM = tag_uid("head_pressure"), tag_uid("jam")
 LEFT, RIGHT = 112, 960
 """Where the plot begins and ends at 1280 px, CSS pixels."""
+HATCH = 535
+"""From here on down a stretch without samples is hatched, in the pen's colour."""
 
 
 def open_trend(page: Page, application: Application, query: str = "last=PT1M") -> None:
@@ -26,16 +28,16 @@ def open_trend(page: Page, application: Application, query: str = "last=PT1M") -
     expect(page.get_by_test_id("pen-value").first).not_to_have_text("–", timeout=15_000)
 
 
-def lowest_ink(page: Page) -> int:
-    """The lowest row, CSS pixels, with the pen's colour near the plot's right end."""
+def lowest_ink(page: Page, above: int = 10_000) -> int:
+    """The lowest row, CSS pixels, with the pen's colour near the plot's right end; only rows above a row."""
     return int(
         page.evaluate(
-            """() => {
+            """(above) => {
             const canvas = document.querySelector('[data-testid=plot] canvas');
             const ratio = window.devicePixelRatio;
             const context = canvas.getContext('2d');
             const [left, width] = [canvas.width - 140 * ratio, 140 * ratio];
-            const { data } = context.getImageData(left, 0, width, canvas.height);
+            const { data } = context.getImageData(left, 0, width, Math.min(canvas.height, above * ratio));
             let lowest = 0;
             for (let i = 0; i < data.length; i += 4) {
                 if (data[i] < 40 && data[i + 1] > 80 && data[i + 1] < 130 && data[i + 2] > 140) {
@@ -43,9 +45,35 @@ def lowest_ink(page: Page) -> int:
                 }
             }
             return lowest / ratio;
-        }"""
+        }""",
+            above,
         )
     )
+
+
+def test_a_spike_between_the_reading_of_the_curve_and_the_live_link_is_drawn(
+    page: Page, application: Application
+) -> None:
+    page.add_init_script(
+        """const Opened = window.WebSocket;
+        window.WebSocket = function (url) {
+            const late = { send: (text) => late.link.send(text), close: () => late.link?.close() };
+            setTimeout(() => {
+                late.link = new Opened(url);
+                for (const name of ['onopen', 'onmessage', 'onclose']) late.link[name] = late[name];
+            }, 6000);
+            return late;
+        };"""
+    )
+    page.wait_for_timeout(11_000)
+    page.goto(f"{application.url}/trends?tags={PRESSURE},{JAM}&last=PT1M")
+    page.get_by_test_id("plot").locator("canvas").first.wait_for()
+    before = wait_for(lambda: lowest_ink(page, HATCH), 15, "the pen's curve")
+    for pressure in (65.0, 98.0):
+        application.device.set({"head_pressure": pressure})
+        page.wait_for_timeout(2000)
+    expect(page.get_by_test_id("pen-value").first).to_have_text("98.0", timeout=10_000)
+    wait_for(lambda: lowest_ink(page, HATCH) > before + 40, 3, "the spike, before the window is read anew")
 
 
 def test_a_change_at_the_device_is_on_the_curve_within_two_seconds(

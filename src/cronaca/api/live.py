@@ -19,6 +19,7 @@ PERIOD_S: Final = 0.2
 _LONGEST_PAUSE_S: Final = 1.0
 MOST_ROWS: Final = 200
 MOST_RESUMED: Final = 1_200
+RECENT_ROWS: Final = 60
 _QUEUE: Final = 200
 _log = logging.getLogger(__name__)
 Message = dict[str, Any]
@@ -47,6 +48,8 @@ class _News:
     rows: list[tuple[JournalKey, Batch]]
     values: LiveValues
     known_until_us: int
+    first: bool
+    """The first look: it begins with the newest row."""
 
 
 class LiveHub:
@@ -107,15 +110,32 @@ class LiveHub:
             return None
         return _samples_message(client, rows, until, self._known_until_us)
 
+    def read_recent(self, client: Client, until: JournalKey | None) -> Message | None:
+        """What came in just before a client joined: a curve that was read meanwhile joins on without a hole.
+
+        None while this follower has not begun; its first look then tells all clients to read anew.
+        """
+        if until is None:
+            return None
+        with self._store.snapshot() as tx:
+            after = JournalKey(until.epoch, max(until.seq - RECENT_ROWS, 0))
+            rows = [(k, batch) for k, batch in journal.read_after(tx, after, RECENT_ROWS) if k <= until]
+            since_us = journal.find_received(tx, rows[0][0]) if rows else None
+        known_us = self._known_until_us
+        return _samples_message(client, rows, until, known_us) | {
+            "since_us": str(known_us if since_us is None else since_us)
+        }
+
     def _look(self) -> _News:
         with self._store.snapshot() as tx:
+            first = self._journal is None
             if self._journal is None:
                 ends = journal.find_ends(tx)
                 self._journal = JournalKey(0, 0) if ends is None else ends[1]
             rows = journal.read_after(tx, self._journal, MOST_ROWS)
             self._current, values = current.read_current(tx, self._current)
             last = epochs.find_last_epoch(tx)
-        return _News(rows, values, 0 if last is None else last.known_until_us)
+        return _News(rows, values, 0 if last is None else last.known_until_us, first)
 
     def _hand_out(self, news: _News) -> None:
         changed = self._take_values(news.values)
@@ -124,6 +144,8 @@ class LiveHub:
         if news.rows:
             self._journal = news.rows[-1][0]
         for client in list(self._clients):
+            if news.first:
+                client.offer({"type": "resync", "cursor": None})
             mine = changed & set(client.tags)
             if mine:
                 client.offer(self._values_message(client, mine))

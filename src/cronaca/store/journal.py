@@ -31,6 +31,7 @@ _READ_WAITING: Final = """
 SELECT epoch, seq, payload FROM journal
 WHERE epoch = %(epoch)s AND seq > %(mark)s ORDER BY seq LIMIT %(most)s
 """
+_RECEIVED: Final = "SELECT received_us FROM journal WHERE epoch = %(epoch)s AND seq = %(seq)s"
 _READ_AFTER: Final = """
 SELECT epoch, seq, payload FROM journal
 WHERE epoch > %(epoch)s OR (epoch = %(epoch)s AND seq > %(seq)s) ORDER BY epoch, seq LIMIT %(most)s
@@ -90,6 +91,12 @@ def read_after(tx: Transaction, after: JournalKey, most: int) -> list[tuple[Jour
     """At most `most` rows behind a key, in order."""
     rows = tx.fetch(_READ_AFTER, epoch=after.epoch, seq=after.seq, most=most)
     return [(JournalKey(e, s), _decode(JournalKey(e, s), payload)) for e, s, payload in rows]
+
+
+def find_received(tx: Transaction, key: JournalKey) -> int | None:
+    """When one row came in, µs; None when there is no such row."""
+    row = tx.fetch_one(_RECEIVED, epoch=key.epoch, seq=key.seq)
+    return None if row is None else int(row[0])
 
 
 def find_ends(tx: Transaction) -> tuple[JournalKey, JournalKey] | None:

@@ -17,8 +17,8 @@ export interface CurvesRequest {
   width: number;
   /** tag:archive, where one is chosen. */
   archives?: readonly string[];
-  /** Counted up when samples were missed: the same window is read anew. */
-  resyncs?: number;
+  /** Tells readings of one window apart: it is read anew when samples were missed. */
+  reading?: string;
 }
 
 const ARROW = 'application/vnd.apache.arrow.stream';

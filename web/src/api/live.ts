@@ -21,7 +21,8 @@ export interface LiveListener {
   onLink(state: LinkState): void;
   onDatabase(up: boolean): void;
   onValues(values: Map<string, LiveValue>): void;
-  onSamples(samples: LiveSamples[], knownUntilUs: number): void;
+  /** `sinceUs`, with the first ones: from when on no sample is missing. */
+  onSamples(samples: LiveSamples[], knownUntilUs: number, sinceUs?: number): void;
   /** Too much was missed: curves must be read anew. */
   onResync(): void;
 }
@@ -42,7 +43,7 @@ interface WireSamples {
 
 type Message =
   | { type: 'values'; values: WireValue[] }
-  | { type: 'samples'; cursor: string; known_until_us: string; series: WireSamples[] }
+  | { type: 'samples'; cursor: string; known_until_us: string; since_us?: string; series: WireSamples[] }
   | { type: 'resync'; cursor: string | null }
   | { type: 'database'; up: boolean }
   | { type: 'refused'; detail: string };
@@ -96,7 +97,11 @@ function dispatch(message: Message, listener: LiveListener): void {
       listener.onValues(new Map(message.values.map((x) => [x.tag, { tUs: Number(x.t_us), v: x.v, q: x.q }])));
       break;
     case 'samples':
-      listener.onSamples(message.series.map(samples), Number(message.known_until_us));
+      listener.onSamples(
+        message.series.map(samples),
+        Number(message.known_until_us),
+        message.since_us === undefined ? undefined : Number(message.since_us),
+      );
       break;
     case 'resync':
       listener.onResync();

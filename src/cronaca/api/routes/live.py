@@ -3,6 +3,7 @@
 Client, first message: {"tags": [uid, ...], "after": "epoch:seq" or null}.
 Server: {"type": "values", "values": [{tag, t_us, v, q}]}      present values, all at first, then changes
         {"type": "samples", "cursor", "known_until_us", "series": [{tag, t_us[], v[], q[]}]}
+        the first one of a client without "after": what came in of late, all of it since "since_us"
         {"type": "resync", "cursor"}                            too much was missed: read curves anew
         {"type": "database", "up": false}                       the server cannot follow at present
         {"type": "refused", "detail"}                           then the connection ends
@@ -53,7 +54,9 @@ async def live(socket: WebSocket) -> None:
     client = Client({tag.tag_id: tag for tag in tags})
     joined = hub.add(client)
     try:
-        if wish.after is not None:
+        if wish.after is None:
+            await _begin(socket, hub, client, joined)
+        else:
             await _resume(socket, hub, client, wish.after, joined)
         await _pump(socket, client)
     finally:
@@ -63,6 +66,15 @@ async def live(socket: WebSocket) -> None:
 async def _refuse(socket: WebSocket, detail: str) -> None:
     await socket.send_text(_dump({"type": "refused", "detail": re.sub(r"\s+", " ", detail)[:500]}))
     await socket.close(_POLICY_VIOLATION)
+
+
+async def _begin(socket: WebSocket, hub: LiveHub, client: Client, joined: JournalKey | None) -> None:
+    try:
+        recent = await asyncio.to_thread(hub.read_recent, client, joined)
+    except CronacaError:
+        recent = {"type": "resync", "cursor": None}  # as in _resume
+    if recent is not None:
+        await socket.send_text(_dump(recent))
 
 
 async def _resume(

@@ -89,11 +89,7 @@ function remembered(curve: Curve | undefined, { t, v, q }: LiveSamples): Columns
 /** Live samples continue a curve only where it ended knowing all: behind its `known_until_us`. */
 function joined(curve: Curve | undefined, tail: LiveSamples | undefined): Columns {
   if (curve === undefined) return NOTHING;
-  const known = Number(curve.facts.known_until_us);
-  const lastT = curve.t.at(-1) ?? 0;
-  const reachesNow = !curve.facts.gaps.some((gap) => gap.reason === 'not_yet_recorded' && lastT === 0);
-  if (tail === undefined || !reachesNow || known === 0) return curve;
-  return appended(curve, tail);
+  return tail === undefined ? curve : appended(curve, tail);
 }
 
 function blanksOf(curve: Curve | undefined, knownUntilUs: number): Blank[] {

@@ -29,12 +29,18 @@ export interface CurvesWish {
   span: Span;
   width: number;
   resyncs: number;
+  /** From when on no live sample is missing, µs; 0: not known yet. */
+  sinceUs: number;
 }
 
 /** The curves of a window; a live one is read now and then, samples arrive in between by the live link. */
 export function useCurves(wish: CurvesWish): Curves {
-  const request = useRequest(wish);
+  const [holeUs, setHoleUs] = useState(0);
+  const request = useRequest(wish, `${wish.resyncs} ${holeUs}`);
   const { data, status, error, isPlaceholderData } = useQuery(curvesQuery(request));
+  // A curve read before the live link began has a hole until it is read anew: a spike may lie in it.
+  const hole = data?.some((curve) => Number(curve.facts.known_until_us) < wish.sinceUs) ?? false;
+  if (hole && holeUs !== wish.sinceUs) setHoleUs(wish.sinceUs);
   const curves = useMemo(() => new Map(data?.map((curve) => [curve.facts.tag, curve])), [data]);
   const state = wish.tags.length === 0 ? 'success' : status;
   const readUntilUs = data === undefined || isPlaceholderData || request === null ? null : request.endUs;
@@ -49,11 +55,12 @@ interface Made {
   request: CurvesRequest;
 }
 
-function useRequest({ tags, archives, window, span, width, resyncs }: CurvesWish): CurvesRequest | null {
+function useRequest(wish: CurvesWish, reading: string): CurvesRequest | null {
+  const { tags, archives, window, span, width } = wish;
   const [made, setMade] = useState<Made | null>(null);
   const length = span.endUs - span.startUs;
   const where = window.mode === 'hold' ? `${span.startUs}+${length}` : `live ${length}`;
-  const key = [where, width, resyncs, ...tags, ...archives].join();
+  const key = [where, width, reading, ...tags, ...archives].join();
   const moved = made !== null && span.endUs - made.request.endUs > Math.max(length * MOVED_SHARE, 5 * SECOND);
   const usable = width > 0 && tags.length > 0;
   const due = usable && (made?.key !== key || (window.mode === 'live' && moved));
@@ -63,7 +70,7 @@ function useRequest({ tags, archives, window, span, width, resyncs }: CurvesWish
   useEffect(() => {
     if (!due) return undefined;
     const [startUs, endUs] = [Math.floor(span.startUs), Math.ceil(span.endUs)];
-    const request = { tags: [...tags], archives: [...archives], startUs, endUs, width, resyncs };
+    const request = { tags: [...tags], archives: [...archives], startUs, endUs, width, reading };
     const alone = performance.now() - changedMs.current > SETTLE_MS;
     changedMs.current = performance.now();
     const ask = (): void => {

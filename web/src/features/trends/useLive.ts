@@ -11,6 +11,8 @@ export interface LiveSnapshot {
   /** Values that changed while the page is open, by tag: all there is of what is not recorded. */
   memories: ReadonlyMap<string, LiveSamples>;
   knownUntilUs: number;
+  /** From when on no sample is missing, µs: a curve that was read before has a hole. 0: not known yet. */
+  sinceUs: number;
   /** Tells from when on a reader needs the samples that came in; null: it needs none any more. */
   keepFrom: (reader: object, fromUs: number | null) => void;
   /** How often samples were missed for good: curves must be read anew. */
@@ -25,6 +27,7 @@ const EMPTY: LiveSnapshot = {
   tails: new Map(),
   memories: new Map(),
   knownUntilUs: 0,
+  sinceUs: 0,
   keepFrom: () => undefined,
   resyncs: 0,
 };
@@ -62,10 +65,10 @@ class LiveFeed {
           values: new Map([...this.snapshot.values, ...values]),
           memories: withSamples(this.snapshot.memories, this.newerOf(values)),
         }),
-      onSamples: (samples, knownUntilUs) =>
+      onSamples: (samples, knownUntilUs, sinceUs = this.snapshot.sinceUs) =>
         this.set({
           tails: withSamples(this.snapshot.tails, samples, this.neededUs(knownUntilUs)),
-          knownUntilUs,
+          ...{ knownUntilUs, sinceUs },
         }),
       onResync: () => this.set({ tails: new Map(), resyncs: this.snapshot.resyncs + 1 }),
     });

@@ -108,7 +108,8 @@ export function useTraces(followed: Followed, window: TrendWindow, span: Span, w
     [uids, helpers, made],
   );
   const archives = useMemo(() => archivesOf(looks, real), [looks, real]);
-  const found = useCurves({ tags: real, archives, window, span, width, resyncs: live.resyncs });
+  const { resyncs, sinceUs } = live;
+  const found = useCurves({ tags: real, archives, window, span, width, resyncs, sinceUs });
   useKept(live.keepFrom, window.mode === 'live', found.readUntilUs);
   const calculated = useMade(made, uids, span, width);
   const curves = useMemo(() => new Map([...found.curves, ...calculated]), [found.curves, calculated]);
