@@ -1,4 +1,4 @@
-"""Equipment of one kind, found by what its tags are called.
+"""Equipment of one kind: of one class, or found by what its tags are called.
 
 A tag belongs to the first part of its equipment path ("Line 1" of "Line 1/Zone 2"); what its name says after
 that is its member ("Zone 2 exhaust damper"). Equipment that shares most of its members is of one kind.
@@ -36,12 +36,14 @@ def member_of(tag: Tag) -> tuple[str, str] | None:
     return root, tag.name.removeprefix(root).strip() or tag.name
 
 
-def kinds_of(tags: Iterable[Tag]) -> list[Kind]:
-    """The kinds of equipment, those with the most pieces first."""
+def kinds_of(tags: Iterable[Tag], classes: Sequence[Kind] = ()) -> list[Kind]:
+    """The kinds of equipment, those with the most pieces first. What is of an equipment class is of that
+    kind; the rest is found by its names."""
     pieces: dict[str, dict[str, Tag]] = {}
+    taken = {name for kind in classes for name in kind.equipment}
     for tag in tags:
         found = member_of(tag)
-        if found is not None:
+        if found is not None and found[0] not in taken:
             pieces.setdefault(found[0], {})[found[1]] = tag
     groups: list[list[str]] = []
     for name in sorted(pieces, key=_in_order):
@@ -56,7 +58,7 @@ def kinds_of(tags: Iterable[Tag]) -> list[Kind]:
         _kind(common if shared.count(common) == 1 else f"{common} as {names[0]}", names, pieces)
         for common, names in zip(shared, groups, strict=True)
     ]
-    return sorted(kinds, key=lambda kind: -len(kind.equipment))
+    return sorted([*classes, *kinds], key=lambda kind: -len(kind.equipment))
 
 
 def _alike(one: dict[str, Tag], two: dict[str, Tag]) -> bool:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Final
 
@@ -30,6 +30,12 @@ WHERE change_id = %(change_id)s
 """
 _FAR: Final = (1 << 62) - 1
 Facts = Mapping[str, Any]
+Progress = Callable[[float], None]
+"""Told what share of a long change is done, 0 to 1."""
+
+
+def no_progress(_share: float) -> None:
+    """Nobody wants to know."""
 
 
 @dataclass(frozen=True, slots=True)

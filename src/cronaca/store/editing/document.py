@@ -6,7 +6,7 @@ import json
 from collections.abc import Callable
 from dataclasses import asdict
 from functools import partial
-from typing import Final, TypeVar
+from typing import Final, Protocol, TypeVar
 
 from cronaca.core.errors import CronacaError, InvalidInput, NotFound
 from cronaca.core.logging import wish_from_facts
@@ -34,13 +34,14 @@ from cronaca.core.setup.document import (
 from cronaca.core.windows import Shift
 from cronaca.store import setup
 from cronaca.store.editing import archives, loggers, runs, sources, tags
-from cronaca.store.editing.changes import By, Change, Log
+from cronaca.store.editing.changes import By, Change, Log, Progress, no_progress
 from cronaca.store.setup import Plant
 from cronaca.store.transaction import Transaction
 
 Write = Callable[[Transaction, Facts, By, bool], None]
 """Adds an object, or changes it where the last argument says that it is there."""
 T = TypeVar("T")
+Written_contra = TypeVar("Written_contra", contravariant=True)
 PLANT_UID: Final = "00000000-0000-0000-0000-000000000001"
 
 
@@ -78,9 +79,52 @@ def write_document(tx: Transaction, document: Document, by: By) -> list[Differen
     _write_each(tx, document, "sources", _write_source, wanted, here, by)
     _write_tags(tx, document, wanted, here, by)
     _write_each(tx, document, "archives", _write_archive, wanted, here, by)
-    _write_each(tx, document, "loggers", _write_logger, wanted, here, by)
-    _write_each(tx, document, "runs", _write_run_rule, wanted, here, by)
+    _write_loggers_and_runs(tx, document, wanted, by)
     return found
+
+
+def write_objects(
+    tx: Transaction, document: Document, present: Document, by: By, progress: Progress = no_progress
+) -> None:
+    """Writes tags, loggers and rules for runs that differ from those of a set-up that was read in this very
+    transaction; all by uid. Raises InvalidInput that names the place in the document."""
+    found = differences(present, document)
+    wanted = {one.uid for one in found}
+    _write_tags(tx, document, wanted, {one.uid for one in found if one.action == "changed"}, by, progress)
+    _write_loggers_and_runs(tx, document, wanted, by)
+
+
+def _write_loggers_and_runs(tx: Transaction, document: Document, wanted: set[str], by: By) -> None:
+    """Each kind in one go: what they are checked against is read once."""
+    if any(facts["uid"] in wanted for facts in document.get("loggers", [])):
+        _write_many(document, "loggers", _logger_in, loggers.LoggerWriting(tx, by), wanted)
+    if any(facts["uid"] in wanted for facts in document.get("runs", [])):
+        _write_many(document, "runs", _run_rule_in, runs.RuleWriting(tx, by), wanted)
+
+
+class _Writing(Protocol[Written_contra]):
+    def put(self, uid: str, facts: Written_contra) -> None: ...
+
+    def finish(self) -> None: ...
+
+
+def _write_many(
+    document: Document,
+    part: str,
+    read: Callable[[Facts], Written_contra],
+    writing: _Writing[Written_contra],
+    wanted: set[str],
+) -> None:
+    for i, facts in enumerate(document[part]):
+        if facts["uid"] in wanted:
+            _at(f"{part}[{i}]", partial(_put_one, writing, read, facts))
+    writing.finish()
+
+
+def _put_one(
+    writing: _Writing[Written_contra], read: Callable[[Facts], Written_contra], facts: Facts
+) -> None:
+    writing.put(facts["uid"], read(_without_uid(facts)))
 
 
 def _write_each(
@@ -163,25 +207,15 @@ def _write_archive(tx: Transaction, facts: Facts, by: By, changes: bool) -> None
         archives.add_archive(tx, wanted, by, facts["uid"])
 
 
-def _write_logger(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
-    wanted = _logger_in(_without_uid(facts))
-    if changes:
-        loggers.change_logger(tx, facts["uid"], wanted, by)
-    else:
-        loggers.add_logger(tx, wanted, by, facts["uid"])
+def _run_rule_in(facts: Facts) -> RunRuleFacts:
+    named = tuple(facts.get("facts", ()))
+    return RunRuleFacts(**{**facts, "origin": RunOrigin(facts["origin"]), "facts": named})
 
 
-def _write_run_rule(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
-    plain = _without_uid(facts)
-    named = tuple(plain.get("facts", ()))
-    wanted = RunRuleFacts(**{**plain, "origin": RunOrigin(plain["origin"]), "facts": named})
-    if changes:
-        runs.change_rule(tx, facts["uid"], wanted, by)
-    else:
-        runs.add_rule(tx, wanted, by, facts["uid"])
-
-
-def _write_tags(tx: Transaction, document: Document, wanted: set[str], here: set[str], by: By) -> None:
+def _write_tags(
+    tx: Transaction, document: Document, wanted: set[str], here: set[str], by: By,
+    progress: Progress = no_progress,
+) -> None:  # fmt: skip
     """All tags in one go: names may be swapped among them."""
     found = {
         one["uid"]: _at(f"tags[{i}]", partial(_tag_in, _without_uid(one)))
@@ -191,7 +225,7 @@ def _write_tags(tx: Transaction, document: Document, wanted: set[str], here: set
     new = {uid: facts for uid, facts in found.items() if uid not in here}
     changed = {uid: facts for uid, facts in found.items() if uid in here}
     if found:
-        _at("tags", lambda: tags.put_tags(tx, new, changed, by))
+        _at("tags", lambda: tags.put_tags(tx, new, changed, by, progress))
 
 
 def _without_uid(facts: Facts) -> Facts:

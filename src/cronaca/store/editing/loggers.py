@@ -16,18 +16,12 @@ from cronaca.core.logging.words import when_text
 from cronaca.core.model import GapReason, Keeps, Logger, LoggerMode, Tag, TriggerWish, When
 from cronaca.core.setup import LoggerFacts, TriggerFacts, WhenFacts
 from cronaca.store import coverage, setup
-from cronaca.store.editing.archives import get_archive
 from cronaca.store.editing.changes import By, Log, check_revision
 from cronaca.store.transaction import Row, Transaction
 
 _REVISIONS: Final = "SELECT uid, revision FROM logger"
 _UIDS: Final = "SELECT tag_id, uid FROM tag WHERE removed_us IS NULL"
 _ARCHIVES: Final = "SELECT archive_id, uid FROM archive"
-_NAMED: Final = "SELECT uid FROM logger WHERE name = %(name)s"
-_OTHERS: Final = """
-SELECT m.tag_id, l.name FROM logger_member m JOIN logger l ON l.logger_id = m.logger_id
-WHERE l.archive_id = %(archive_id)s AND l.uid <> %(uid)s
-"""
 _WHEN: Final = "l.mode, l.interval_us, l.phase_us, l.rule, l.keeps"
 _OF_TAGS: Final = f"""
 SELECT m.tag_id, l.uid, l.name, a.name, {_WHEN}, m.rule FROM logger_member m
@@ -131,12 +125,9 @@ def get_logger(tx: Transaction, uid: str) -> LoggerRow:
 
 def add_logger(tx: Transaction, facts: LoggerFacts, by: By, uid: str = "") -> str:
     """Adds a logger; returns its uid. Raises InvalidInput, NotFound."""
-    facts = facts.checked()
-    log = Log(tx, "logger", by)
     uid = uid or str(uuid.uuid4())
-    logger, tags = _resolved(tx, uid, facts)
-    setup.add_logger(tx, logger, by.made_us, tags)
-    log.note(uid, None, to_facts(facts))
+    log = Log(tx, "logger", by)
+    _put(tx, _Known.read(tx), log, uid, facts)
     log.write()
     return uid
 
@@ -144,18 +135,85 @@ def add_logger(tx: Transaction, facts: LoggerFacts, by: By, uid: str = "") -> st
 def change_logger(tx: Transaction, uid: str, facts: LoggerFacts, by: By, seen: int | None = None) -> None:
     """Changes a logger. What goes on being recorded in the same archive is covered without a break. Raises
     InvalidInput, NotFound, EditConflict."""
-    facts = facts.checked()
     log = Log(tx, "logger", by)
     row = get_logger(tx, uid)
     check_revision(tx, "logger", uid, row.facts.name, has=row.revision, seen=seen)
-    resolved, tags = _resolved(tx, uid, facts)
-    new = replace(resolved, logger_id=row.logger_id)
-    old = next(one for one in setup.list_loggers(tx) if one.uid == uid)
-    tx.execute(_CHANGE, uid=uid, **setup.logger_row(new))
-    setup.put_members(tx, new)
-    _follow_coverage(tx, old, new, tags, by.made_us)
-    log.note(uid, to_facts(row.facts), to_facts(facts))
+    _put(tx, _Known.read(tx), log, uid, facts)
     log.write()
+
+
+class LoggerWriting:
+    """Adds and changes many loggers: what they are checked against is read once."""
+
+    def __init__(self, tx: Transaction, by: By) -> None:
+        self._log = Log(tx, "logger", by)
+        self._known = _Known.read(tx)
+        self._tx = tx
+
+    def put(self, uid: str, facts: LoggerFacts) -> None:
+        """One logger. Raises InvalidInput, NotFound."""
+        _put(self._tx, self._known, self._log, uid, facts)
+
+    def finish(self) -> None:
+        """Puts all on record."""
+        self._log.write()
+
+
+@dataclass(frozen=True, slots=True)
+class _Known:
+    """What a logger is checked against, read once for however many. `taken`: the logger that records a tag
+    into an archive, by the numbers of both."""
+
+    tags: dict[str, Tag]
+    uids: dict[int, str]
+    archives: dict[str, int]
+    protocols: dict[int, str]
+    loggers: dict[str, Logger]
+    names: dict[str, str]
+    taken: dict[tuple[int, int], str]
+
+    @classmethod
+    def read(cls, tx: Transaction) -> _Known:
+        loggers = {one.uid: one for one in setup.list_loggers(tx)}
+        known = cls(
+            {tag.uid: tag for tag in setup.list_tags(tx)},
+            dict(tx.fetch(_UIDS)),
+            {uid: number for number, uid in tx.fetch(_ARCHIVES)},
+            {source.source_id: source.protocol for source in setup.list_sources(tx)},
+            loggers, {}, {},
+        )  # fmt: skip
+        for logger in loggers.values():
+            known.take(logger)
+        return known
+
+    def take(self, logger: Logger) -> None:
+        """Keeps a logger as it is now in the place of what it was."""
+        old = self.loggers.get(logger.uid)
+        if old is not None:
+            self.names.pop(old.name.casefold(), None)
+            for tag_id in old.tag_ids:
+                self.taken.pop((old.archive_id, tag_id), None)
+        self.loggers[logger.uid] = logger
+        self.names[logger.name.casefold()] = logger.uid
+        self.taken.update(dict.fromkeys(((logger.archive_id, t) for t in logger.tag_ids), logger.uid))
+
+
+def _put(tx: Transaction, known: _Known, log: Log, uid: str, facts: LoggerFacts) -> None:
+    """Writes one that is new or differs from what it was."""
+    facts = facts.checked()
+    logger, tags = _resolved(known, uid, facts)
+    old, made_us = known.loggers.get(uid), log.by.made_us
+    if old is None:
+        new = replace(logger, logger_id=setup.add_logger(tx, logger, made_us, tags))
+        log.note(uid, None, to_facts(facts))
+    else:
+        new = replace(logger, logger_id=old.logger_id)
+        before = _facts(old, known.uids, {number: one for one, number in known.archives.items()})
+        tx.execute(_CHANGE, uid=uid, **setup.logger_row(new))
+        setup.put_members(tx, new)
+        _follow_coverage(tx, old, new, tags, made_us)
+        log.note(uid, to_facts(before), to_facts(facts))
+    known.take(new)
 
 
 def remove_logger(tx: Transaction, uid: str, by: By, seen: int | None = None) -> None:
@@ -188,13 +246,13 @@ def _follow_coverage(tx: Transaction, old: Logger, new: Logger, tags: Sequence[T
         coverage.begin(tx, setup.open_histories(tx, archive_id, joined, now_us), now_us)
 
 
-def _resolved(tx: Transaction, uid: str, facts: LoggerFacts) -> tuple[Logger, list[Tag]]:
+def _resolved(known: _Known, uid: str, facts: LoggerFacts) -> tuple[Logger, list[Tag]]:
     """The logger by numbers, and its members; raises when it cannot run."""
-    named = tx.fetch_one(_NAMED, name=facts.name)
-    if named is not None and named[0] != uid:
+    if known.names.get(facts.name.casefold(), uid) != uid:
         raise InvalidInput("name", f"there is a logger {facts.name!r}", "Take another name.")
-    archive = get_archive(tx, facts.archive)
-    present = {tag.uid: tag for tag in setup.list_tags(tx)}
+    if facts.archive not in known.archives:
+        raise NotFound("archive", facts.archive)
+    present = known.tags
     trigger = facts.trigger or TriggerFacts()
     named_tags = facts.inhibit_tag, trigger.tag, trigger.number_tag, facts.when.tag, facts.when.interval_tag
     others = [one for one in named_tags if one is not None]
@@ -203,9 +261,9 @@ def _resolved(tx: Transaction, uid: str, facts: LoggerFacts) -> tuple[Logger, li
             raise NotFound("tag", one, field="tags")
     numbers = {one: present[one].tag_id for one in (*facts.tags, *others)}
     if facts.trigger is not None:
-        _check_written(tx, facts.trigger, present)
+        _check_written(known, facts.trigger)
     logger = Logger(
-        0, uid, facts.name, archive.archive_id, facts.mode, facts.interval_us,
+        0, uid, facts.name, known.archives[facts.archive], facts.mode, facts.interval_us,
         tuple(numbers[tag] for tag in facts.tags), facts.rule,
         tuple((numbers[tag], wish) for tag, wish in facts.overrides), facts.phase_us, facts.wanted,
         None if facts.inhibit_tag is None else numbers[facts.inhibit_tag],
@@ -218,7 +276,7 @@ def _resolved(tx: Transaction, uid: str, facts: LoggerFacts) -> tuple[Logger, li
         facts.before_us, facts.after_us,
     )  # fmt: skip
     members = [present[tag] for tag in facts.tags]
-    _check_members(tx, logger, members)
+    _check_members(known, logger, members)
     return logger, members
 
 
@@ -228,33 +286,32 @@ def _wish(trigger: TriggerFacts, numbers: Mapping[str, int]) -> TriggerWish:
     return TriggerWish(tag, trigger.edge, number_tag, trigger.reset)
 
 
-def _check_written(tx: Transaction, trigger: TriggerFacts, tags: Mapping[str, Tag]) -> None:
+def _check_written(known: _Known, trigger: TriggerFacts) -> None:
     """What the plant is told has to be written somewhere that takes values."""
-    protocols = {source.source_id: source.protocol for source in setup.list_sources(tx)}
     written = {"number_tag": trigger.number_tag, "reset": trigger.tag if trigger.reset else None}
     for field, uid in written.items():
         if uid is None:
             continue
-        tag = tags[uid]
-        if not is_writable(protocols[tag.source_id], tag.address, tag.value_type):
+        tag = known.tags[uid]
+        if not is_writable(known.protocols[tag.source_id], tag.address, tag.value_type):
             raise InvalidInput(
                 field, f"{tag.name} cannot be written", "Take a tag in a coil or a holding register."
             )
 
 
-def _check_members(tx: Transaction, logger: Logger, tags: Sequence[Tag]) -> None:
+def _check_members(known: _Known, logger: Logger, tags: Sequence[Tag]) -> None:
     """Every rule has to have a meaning for its tag; and two loggers may not record a tag into one archive."""
     own = dict(logger.overrides)
     for tag in tags:
         check_keeps(logger.keeps, tag)
         if logger.mode is LoggerMode.ON_CHANGE:
             rule_for(own.get(tag.tag_id, logger.rule), tag)
-    taken: dict[int, str] = dict(tx.fetch(_OTHERS, archive_id=logger.archive_id, uid=logger.uid))
     for tag in tags:
-        if tag.tag_id in taken:
+        other = known.taken.get((logger.archive_id, tag.tag_id), logger.uid)
+        if other != logger.uid:
             raise InvalidInput(
                 "tags",
-                f"{tag.name} is recorded into this archive by {taken[tag.tag_id]}",
+                f"{tag.name} is recorded into this archive by {known.loggers[other].name}",
                 "Take it out there, or choose another archive.",
             )
 

@@ -71,7 +71,7 @@ def add_rule(tx: Transaction, facts: RunRuleFacts, by: By, uid: str = "") -> str
     log = Log(tx, "run", by)
     uid = uid or str(uuid.uuid4())
     _check_free(tx, facts.name, "")
-    tx.insert(_ADD, uid=uid, **_columns(tx, facts))
+    tx.insert(_ADD, uid=uid, **_columns(_Known.read(tx), facts))
     log.note(uid, None, to_facts(facts))
     log.write()
     return uid
@@ -84,7 +84,7 @@ def change_rule(tx: Transaction, uid: str, facts: RunRuleFacts, by: By, seen: in
     row = get_rule(tx, uid)
     check_revision(tx, "run rule", uid, row.facts.name, has=row.revision, seen=seen)
     _check_free(tx, facts.name, uid)
-    tx.execute(_CHANGE, uid=uid, **_columns(tx, facts))
+    tx.execute(_CHANGE, uid=uid, **_columns(_Known.read(tx), facts))
     log.note(uid, to_facts(row.facts), to_facts(facts))
     log.write()
 
@@ -99,21 +99,61 @@ def remove_rule(tx: Transaction, uid: str, by: By, seen: int | None = None) -> N
     log.write()
 
 
+class RuleWriting:
+    """Adds and changes many rules: what they are checked against is read once."""
+
+    def __init__(self, tx: Transaction, by: By) -> None:
+        self._tx = tx
+        self._log = Log(tx, "run", by)
+        self._known = _Known.read(tx)
+        self._before = {row.uid: row.facts for row in list_rules(tx)}
+        self._names = {facts.name.casefold(): uid for uid, facts in self._before.items()}
+
+    def put(self, uid: str, facts: RunRuleFacts) -> None:
+        """One rule. Raises InvalidInput, NotFound."""
+        facts = facts.checked()
+        if self._names.get(facts.name.casefold(), uid) != uid:
+            raise InvalidInput("name", f"there is a rule {facts.name!r}", "Take another name.")
+        self._names[facts.name.casefold()] = uid
+        old = self._before.get(uid)
+        columns = _columns(self._known, facts)
+        if old is None:
+            self._tx.insert(_ADD, uid=uid, **columns)
+        else:
+            self._tx.execute(_CHANGE, uid=uid, **columns)
+        self._log.note(uid, None if old is None else to_facts(old), to_facts(facts))
+
+    def finish(self) -> None:
+        """Puts all on record."""
+        self._log.write()
+
+
 def to_facts(facts: RunRuleFacts) -> dict[str, Any]:
     """As it is kept on record."""
     return {**asdict(facts), "origin": facts.origin.value, "facts": list(facts.facts)}
 
 
-def _columns(tx: Transaction, facts: RunRuleFacts) -> dict[str, object]:
-    tags = {tag.uid: tag.tag_id for tag in setup.list_tags(tx)}
-    loggers: dict[str, int] = {uid: number for number, uid in tx.fetch(_LOGGERS)}
+@dataclass(frozen=True, slots=True)
+class _Known:
+    """Numbers of tags and loggers by uid."""
+
+    tags: dict[str, int]
+    loggers: dict[str, int]
+
+    @classmethod
+    def read(cls, tx: Transaction) -> _Known:
+        tags = {tag.uid: tag.tag_id for tag in setup.list_tags(tx)}
+        return cls(tags, {uid: number for number, uid in tx.fetch(_LOGGERS)})
+
+
+def _columns(known: _Known, facts: RunRuleFacts) -> dict[str, object]:
     of_tag = facts.origin in (RunOrigin.TAG, RunOrigin.CHANGE)
     return {
         "name": facts.name,
         "origin": facts.origin.value,
-        "tag_id": _number(tags, facts.tag, "tag") if of_tag else None,
-        "logger_id": None if of_tag else _number(loggers, facts.logger, "logger"),
-        "facts": json.dumps([_number(tags, uid, "tag") for uid in facts.facts]),
+        "tag_id": _number(known.tags, facts.tag, "tag") if of_tag else None,
+        "logger_id": None if of_tag else _number(known.loggers, facts.logger, "logger"),
+        "facts": json.dumps([_number(known.tags, uid, "tag") for uid in facts.facts]),
         "enabled": facts.enabled,
     }
 

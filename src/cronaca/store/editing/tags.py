@@ -18,7 +18,7 @@ from cronaca.core.logging.interval import check_keeps
 from cronaca.core.model import GapReason, LoggerMode, ValueType
 from cronaca.core.setup import TagFacts, check_overlaps
 from cronaca.store import coverage, setup
-from cronaca.store.editing.changes import By, Log, check_revision
+from cronaca.store.editing.changes import By, Log, Progress, check_revision, no_progress
 from cronaca.store.transaction import Row, Transaction
 
 _FACTS: Final = tuple(field.name for field in fields(TagFacts))
@@ -78,6 +78,10 @@ _RECORDED: Final = """
 SELECT l.archive_id, m.tag_id FROM logger_member m JOIN logger l ON l.logger_id = m.logger_id
 WHERE m.tag_id IN %(tag_ids)s
 """
+
+
+_TOLD: Final = 50
+"""Progress is told every so many tags."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -159,10 +163,13 @@ def change_tags(
     log.write()
 
 
-def put_tags(tx: Transaction, new: Mapping[str, TagFacts], changed: Mapping[str, TagFacts], by: By) -> None:
+def put_tags(
+    tx: Transaction, new: Mapping[str, TagFacts], changed: Mapping[str, TagFacts], by: By,
+    progress: Progress = no_progress,
+) -> None:  # fmt: skip
     """Adds and changes tags in one go, by uid: names may be swapped among them."""
     log = Log(tx, "tag", by)
-    _put(tx, log, {**new, **changed}, {row.uid: row for row in get_tags(tx, list(changed))})
+    _put(tx, log, {**new, **changed}, {row.uid: row for row in get_tags(tx, list(changed))}, progress)
     log.write()
 
 
@@ -216,7 +223,10 @@ def _check_seen(tx: Transaction, rows: Mapping[str, TagRow], seen: Mapping[str, 
         check_revision(tx, "tag", uid, row.facts.name, has=row.revision, seen=seen.get(uid))
 
 
-def _put(tx: Transaction, log: Log, wanted: Mapping[str, TagFacts], before: Mapping[str, TagRow]) -> None:
+def _put(
+    tx: Transaction, log: Log, wanted: Mapping[str, TagFacts], before: Mapping[str, TagRow],
+    progress: Progress = no_progress,
+) -> None:  # fmt: skip
     """Writes new and changed tags when all of them are usable."""
     sources = {uid: (number, protocol) for uid, number, protocol in tx.fetch(_SOURCES)}
     checked = {uid: _checked(facts, sources, alone=len(wanted) == 1) for uid, facts in wanted.items()}
@@ -225,7 +235,9 @@ def _put(tx: Transaction, log: Log, wanted: Mapping[str, TagFacts], before: Mapp
     changed = {u: f for u, f in checked.items() if u in before and f != before[u].facts}
     if any(f.name != before[u].facts.name for u, f in changed.items()):
         tx.execute(_SET_ASIDE, uids=list(changed))  # names may be swapped
-    for uid, facts in changed.items():
+    for done, (uid, facts) in enumerate(changed.items()):
+        if done % _TOLD == 0:
+            progress(done / len(changed))
         tx.execute(_CHANGE, uid=uid, source_id=sources[facts.source][0], **_values(facts))
         log.note(uid, to_facts(before[uid].facts), to_facts(facts))
     new = {uid: facts for uid, facts in checked.items() if uid not in before}

@@ -1,0 +1,218 @@
+"""What an equipment class says, and a piece of equipment of it.
+
+A class is written in patterns: what differs from piece to piece stands in braces. `{name}` is the name of the
+piece, `{number}` the last number in it, `{base}` a parameter, `{base+12}` a whole number counted from one,
+`{tag:Zone 1 temperature}` the uid of the piece's tag for that member.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import MISSING, asdict, dataclass, field, fields, replace
+from typing import Any, Final, Self
+
+from cronaca.core.errors import InvalidInput
+from cronaca.core.figures import all_figures
+from cronaca.core.setup import TagFacts
+from cronaca.core.setup.facts import check_name
+
+Facts = dict[str, Any]
+LIMITS: Final = "limits"
+_TAG_FACTS: Final = {one.name for one in fields(TagFacts)} - {"source", "address"}
+_DEFAULTS: Final = {
+    one.name: one.default for one in fields(TagFacts) if one.name in _TAG_FACTS and one.default is not MISSING
+} | {"value_type": "float"}
+_RESERVED: Final = frozenset({"name", "number", "tag"})
+MOST_MEMBERS: Final = 500
+Limits = tuple[float | None, float | None]
+
+
+@dataclass(frozen=True, slots=True)
+class Slot:
+    """A place for a source: each piece names its own, but for one that all share (by uid)."""
+
+    name: str
+    source: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Member:
+    """A tag that each piece has: `facts` as in a set-up file, in patterns; where it is read, by the protocol
+    of the slot's source; the limits between which its value works."""
+
+    key: str
+    slot: str
+    facts: Facts
+    addresses: dict[str, Facts]
+    limits: Limits = (None, None)
+
+
+@dataclass(frozen=True, slots=True)
+class Pattern:
+    """A logger or a rule for runs of each piece's own; `facts` as in a set-up file, in patterns."""
+
+    key: str
+    facts: Facts
+
+
+@dataclass(frozen=True, slots=True)
+class Join:
+    """Members that one logger of the plant records for all pieces, with rules of their own by member."""
+
+    logger: str
+    members: tuple[str, ...]
+    overrides: dict[str, Facts] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class CardFigure:
+    """A figure of the statistics card."""
+
+    member: str
+    stat: str
+    parameters: Facts = field(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class ClassFacts:
+    """An equipment class. `trend` names the members on its trend sheet, in order."""
+
+    name: str
+    members: tuple[Member, ...]
+    slots: tuple[Slot, ...] = (Slot("device"),)
+    parameters: dict[str, int | str] = field(default_factory=dict)
+    """Names and defaults."""
+    loggers: tuple[Pattern, ...] = ()
+    runs: tuple[Pattern, ...] = ()
+    joins: tuple[Join, ...] = ()
+    trend: tuple[str, ...] = ()
+    card: tuple[CardFigure, ...] = ()
+
+    def member(self, key: str) -> Member | None:
+        """The member of this key."""
+        return next((one for one in self.members if one.key == key), None)
+
+    def checked(self) -> ClassFacts:
+        """The same, made regular; raises InvalidInput that names the place."""
+        if not 1 <= len(self.members) <= MOST_MEMBERS:
+            raise InvalidInput("members", f"there are {len(self.members)}", f"Give 1 to {MOST_MEMBERS}.")
+        _check_once("members", (one.key.casefold() for one in self.members))
+        _check_once("slots", (one.name for one in self.slots))
+        for name in self.parameters:
+            if not name.isidentifier() or name in _RESERVED:
+                raise InvalidInput("parameters", f"{name!r} cannot be used", "Give one word of letters.")
+        slots = {one.name for one in self.slots}
+        members = tuple(_checked_member(one, slots, f"members[{i}]") for i, one in enumerate(self.members))
+        keys = {one.key for one in members}
+        for place, named in self._named():
+            if named not in keys:
+                raise InvalidInput(place, f"there is no member {named!r}", "Add it, or leave this out.")
+        for i, one in enumerate(self.card):
+            if one.stat not in all_figures():
+                raise InvalidInput(f"card[{i}].stat", f"{one.stat!r} is no statistic", "Choose another.")
+        for part in (self.loggers, self.runs):
+            _check_once("loggers" if part is self.loggers else "runs", (one.key for one in part))
+        return replace(self, name=check_name(self.name, 100), members=members)
+
+    def _named(self) -> Iterable[tuple[str, str]]:
+        yield from ((f"trend[{i}]", key) for i, key in enumerate(self.trend))
+        yield from ((f"card[{i}].member", one.member) for i, one in enumerate(self.card))
+        for i, join in enumerate(self.joins):
+            yield from ((f"joins[{i}].members", key) for key in join.members)
+
+    def to_json(self) -> Facts:
+        """As it is kept and sent."""
+        found = asdict(self)
+        for part in ("members", "slots", "loggers", "runs", "joins", "trend", "card"):
+            found[part] = list(found[part])
+        for one in found["members"]:
+            one[LIMITS] = list(one[LIMITS])
+        for one in found["joins"]:
+            one["members"] = list(one["members"])
+        return found
+
+    @classmethod
+    def from_json(cls, facts: Mapping[str, Any]) -> Self:
+        """From what `to_json` gave."""
+        low_high = [one.get(LIMITS) or (None, None) for one in facts["members"]]
+        return cls(
+            name=facts["name"],
+            members=tuple(
+                Member(**{**one, LIMITS: (limits[0], limits[1])})
+                for one, limits in zip(facts["members"], low_high, strict=True)
+            ),
+            slots=tuple(Slot(**one) for one in facts.get("slots", [{"name": "device"}])),
+            parameters=dict(facts.get("parameters", {})),
+            loggers=tuple(Pattern(**one) for one in facts.get("loggers", [])),
+            runs=tuple(Pattern(**one) for one in facts.get("runs", [])),
+            joins=tuple(Join(**{**one, "members": tuple(one["members"])}) for one in facts.get("joins", [])),
+            trend=tuple(facts.get("trend", [])),
+            card=tuple(CardFigure(**one) for one in facts.get("card", [])),
+        )
+
+
+def _check_once(place: str, names: Iterable[str]) -> None:
+    seen: set[str] = set()
+    for name in names:
+        if name in seen:
+            raise InvalidInput(place, f"{name!r} is there twice", "Give each a name of its own.")
+        seen.add(name)
+
+
+def _checked_member(member: Member, slots: set[str], place: str) -> Member:
+    if member.slot not in slots:
+        raise InvalidInput(f"{place}.slot", f"there is no slot {member.slot!r}", "Choose one of the class.")
+    for name in member.facts:
+        if name not in _TAG_FACTS:
+            raise InvalidInput(f"{place}.facts", f"a tag has no {name!r}", "Leave it out.")
+    if "name" not in member.facts:
+        raise InvalidInput(f"{place}.facts.name", "it is missing", "Give a pattern like {name} speed.")
+    low, high = member.limits
+    if low is not None and high is not None and low >= high:
+        raise InvalidInput(
+            f"{place}.{LIMITS}", f"{low:g} is not below {high:g}", "Give a low one below the high."
+        )
+    key = check_name(member.key, 150, f"{place}.key")
+    return replace(member, key=key, facts={**_DEFAULTS, **member.facts})
+
+
+@dataclass(frozen=True, slots=True)
+class PieceFacts:
+    """A piece of equipment: its sources by slot, its parameters, what it has otherwise than its class says
+    (by part, object and fact), and the uids of objects that were there before it was gathered."""
+
+    name: str
+    equipment_class: str
+    sources: dict[str, str] = field(default_factory=dict)
+    parameters: dict[str, int | str] = field(default_factory=dict)
+    overrides: dict[str, dict[str, Facts]] = field(default_factory=dict)
+    objects: dict[str, dict[str, str]] = field(default_factory=dict)
+    without: tuple[str, ...] = ()
+    """Members that it does not have."""
+
+    def checked(self, of: ClassFacts) -> PieceFacts:
+        """The same, made regular, as a piece of this class; raises InvalidInput."""
+        slots = {one.name for one in of.slots if one.source is None}
+        for name in self.sources:
+            if name not in slots:
+                raise InvalidInput("sources", f"its class has no slot {name!r}", "Leave it out.")
+        for name in slots - self.sources.keys():
+            raise InvalidInput("sources", f"{name} has none", "Name a source.")
+        for name in self.parameters:
+            if name not in of.parameters:
+                raise InvalidInput("parameters", f"its class has no {name!r}", "Leave it out.")
+        return replace(self, name=check_name(self.name, 100))
+
+    def limits_of(self, member: Member) -> Limits:
+        """The limits of a member: its own, or those of the class."""
+        own = self.overrides.get("tags", {}).get(member.key, {}).get(LIMITS)
+        return member.limits if own is None else (own[0], own[1])
+
+    def to_json(self) -> Facts:
+        """As it is kept and sent."""
+        return {**asdict(self), "without": list(self.without)}
+
+    @classmethod
+    def from_json(cls, facts: Mapping[str, Any]) -> Self:
+        """From what `to_json` gave."""
+        return cls(**{**facts, "without": tuple(facts.get("without", ()))})

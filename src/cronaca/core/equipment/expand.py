@@ -1,0 +1,156 @@
+"""From a class and a piece of equipment to its tags, loggers and rules for runs."""
+
+from __future__ import annotations
+
+import re
+import uuid
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any, Final
+
+from cronaca.core.equipment.classes import LIMITS, ClassFacts, Facts, Member, Pattern, PieceFacts
+from cronaca.core.errors import InvalidInput
+
+PARTS: Final = ("tags", "loggers", "runs")
+_TAG: Final = re.compile(r"\{tag:([^{}]+)\}")
+_WORD: Final = re.compile(r"\{([A-Za-z_]\w*)([+-]\d+)?\}")
+_NUMBERS: Final = re.compile(r"\d+")
+
+
+@dataclass(frozen=True, slots=True)
+class Made:
+    """Objects of a piece as in a set-up file, by part; and by shared logger what joins it: uid and own rule
+    of each tag."""
+
+    parts: dict[str, list[Facts]]
+    joins: dict[str, dict[str, Facts | None]]
+
+
+class _Missing(Exception):
+    """A member that the piece does not have."""
+
+
+def uid_in(piece_uid: str, piece: PieceFacts, part: str, key: str) -> str:
+    """The uid of a piece's object: the one that was there before, or one that follows from piece and key."""
+    known = piece.objects.get(part, {}).get(key)
+    return known or str(uuid.uuid5(uuid.UUID(piece_uid), f"{part}/{key}"))
+
+
+def number_in(name: str) -> int | None:
+    """The last number in a name."""
+    found = _NUMBERS.findall(name)
+    return int(found[-1]) if found else None
+
+
+def expand(of: ClassFacts, piece_uid: str, piece: PieceFacts, protocols: Mapping[str, str]) -> Made:
+    """All objects of the piece; `protocols` of sources by uid. Raises InvalidInput that names the piece."""
+    try:
+        return _Filling(of, piece_uid, piece, protocols).made()
+    except InvalidInput as exc:
+        raise InvalidInput(exc.field, f"of {piece.name}: {exc.problem}", exc.remedy) from exc
+
+
+class _Filling:
+    def __init__(
+        self, of: ClassFacts, piece_uid: str, piece: PieceFacts, protocols: Mapping[str, str]
+    ) -> None:
+        self._of = of
+        self._uid = piece_uid
+        self._piece = piece
+        self._protocols = protocols
+        self._words: dict[str, int | str] = {"name": piece.name, **of.parameters, **piece.parameters}
+        number = number_in(piece.name)
+        if number is not None:
+            self._words["number"] = number
+        self._members = [one for one in of.members if one.key not in piece.without]
+        self._tags = {one.key: uid_in(piece_uid, piece, "tags", one.key) for one in self._members}
+        self._known = {one.key for one in of.members}
+
+    def made(self) -> Made:
+        tags = [self._tag(one) for one in self._members]
+        joins: dict[str, dict[str, Facts | None]] = {}
+        for join in self._of.joins:
+            here = joins.setdefault(join.logger, {})
+            here.update({self._tags[k]: join.overrides.get(k) for k in join.members if k in self._tags})
+        parts = {
+            "tags": tags,
+            "loggers": self._objects("loggers", self._of.loggers),
+            "runs": self._objects("runs", self._of.runs),
+        }
+        return Made(parts, joins)
+
+    def _tag(self, member: Member) -> Facts:
+        own = self._own("tags", member.key)
+        slot = next(one for one in self._of.slots if one.name == member.slot)
+        source = own.get("source") or slot.source or self._piece.sources.get(member.slot, "")
+        facts = {**self._filled(member.facts), "source": source}
+        if "address" not in own:
+            facts["address"] = self._filled(self._place(member, source))
+        return {"uid": self._tags[member.key], **facts, **own}
+
+    def _place(self, member: Member, source: str) -> Facts:
+        protocol = self._protocols.get(source)
+        if protocol is None:
+            raise InvalidInput("sources", f"the source of {member.slot} is not there", "Name another.")
+        if protocol not in member.addresses:
+            remedy = "Add one to the class, or take another source."
+            raise InvalidInput("addresses", f"{member.key} has no address for a source by {protocol}", remedy)
+        return member.addresses[protocol]
+
+    def _objects(self, part: str, patterns: tuple[Pattern, ...]) -> list[Facts]:
+        found = []
+        for one in patterns:
+            try:
+                facts = self._filled(one.facts)
+            except _Missing:
+                continue  # what hangs on a member that this piece lacks is not made for it
+            uid = uid_in(self._uid, self._piece, part, one.key)
+            found.append({"uid": uid, **facts, **self._own(part, one.key)})
+        return found
+
+    def _own(self, part: str, key: str) -> Facts:
+        own = self._piece.overrides.get(part, {}).get(key, {})
+        return {name: value for name, value in own.items() if name != LIMITS}
+
+    def _filled(self, value: Any) -> Any:  # noqa: ANN401 - any JSON
+        if isinstance(value, str):
+            return self._text(value)
+        if isinstance(value, list):
+            return [self._filled(one) for one in value if not self._lacks(one)]
+        if isinstance(value, dict):
+            return {
+                self._text(name): self._filled(one) for name, one in value.items() if not self._lacks(name)
+            }
+        return value
+
+    def _lacks(self, value: object) -> bool:
+        """It stands for a tag that this piece does not have: in a list it is left out."""
+        found = _TAG.fullmatch(value) if isinstance(value, str) else None
+        return found is not None and found[1] in self._known and found[1] not in self._tags
+
+    def _text(self, text: str) -> Any:  # noqa: ANN401 - a text or a whole number
+        whole = _WORD.fullmatch(text)
+        if whole is not None:
+            return self._word(whole)
+        return _WORD.sub(lambda found: str(self._word(found)), _TAG.sub(self._tag_uid, text))
+
+    def _tag_uid(self, found: re.Match[str]) -> str:
+        key = found[1]
+        if key in self._tags:
+            return self._tags[key]
+        if key in self._known:
+            raise _Missing
+        raise InvalidInput("members", f"there is no member {key!r}", "Add it, or change the pattern.")
+
+    def _word(self, found: re.Match[str]) -> int | str:
+        word, plus = found[1], found[2]
+        if word == "number" and "number" not in self._words:
+            raise InvalidInput("name", "it holds no number", "Give a name with a number, like Line 5.")
+        if word not in self._words:
+            raise InvalidInput("parameters", f"{{{word}}} is not known", "Add the parameter to the class.")
+        value = self._words[word]
+        if plus is None:
+            return value
+        if not isinstance(value, int):
+            raise InvalidInput("parameters", f"{word} is {value!r}", "Give a whole number.")
+        return value + int(plus)

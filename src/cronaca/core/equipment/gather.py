@@ -1,0 +1,230 @@
+"""A class from equipment that is there: what the pieces share becomes its patterns, the rest their own."""
+
+from __future__ import annotations
+
+import json
+import re
+from collections import Counter
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Any, Final
+
+from cronaca.core.equipment.classes import ClassFacts, Facts, Join, Member, Pattern, PieceFacts, Slot
+from cronaca.core.equipment.expand import PARTS, expand, number_in
+from cronaca.core.errors import InvalidInput
+from cronaca.core.setup.document import Document
+
+MOST_TREND: Final = 8
+Tags = Mapping[str, Mapping[str, str]]
+"""Uids of tags by piece and member."""
+
+
+@dataclass(frozen=True, slots=True)
+class Gathered:
+    """A class, and its pieces as they are: written back they change nothing. `pieces` by name."""
+
+    facts: ClassFacts
+    pieces: dict[str, PieceFacts]
+
+
+def gather(name: str, tags: Tags, present: Document) -> Gathered:
+    """The class of these pieces of equipment; raises InvalidInput when there is none."""
+    if not tags or not any(tags.values()):
+        raise InvalidInput("equipment", "it has no tags", "Choose equipment that has some.")
+    return _Gathering(name, tags, present).run()
+
+
+class _Gathering:
+    def __init__(self, name: str, tags: Tags, present: Document) -> None:
+        self._name = name
+        self._tags = tags
+        self._present = present
+        self._protocols = {one["uid"]: one["protocol"] for one in present["sources"]}
+        self._docs = {one["uid"]: one for one in present["tags"]}
+        self._keys = list(dict.fromkeys(key for own in tags.values() for key in own))
+        self._member_of = {uid: (piece, key) for piece, own in tags.items() for key, uid in own.items()}
+        self._slots: dict[str, str] = {}
+        """Of members, the name of their slot."""
+        self._sources: dict[str, dict[str, str]] = {piece: {} for piece in tags}
+        self._objects: dict[str, dict[str, dict[str, str]]] = {
+            piece: {"tags": dict(own), "loggers": {}, "runs": {}} for piece, own in tags.items()
+        }
+
+    def run(self) -> Gathered:
+        slots = self._find_slots()
+        members = tuple(self._member(key) for key in self._keys)
+        facts = ClassFacts(
+            self._name, members, slots, loggers=self._patterns("loggers"), runs=self._patterns("runs"),
+            joins=self._joins(),
+        ).checked()  # fmt: skip
+        numbers = [m.key for m in members if m.facts["value_type"] == "float" and self._own_slot(m, slots)]
+        facts = replace(facts, trend=tuple(numbers[:MOST_TREND]))
+        return Gathered(facts, {piece: self._piece(piece, facts) for piece in self._tags})
+
+    def _own_slot(self, member: Member, slots: Sequence[Slot]) -> bool:
+        return any(one.name == member.slot and one.source is None for one in slots)
+
+    def _find_slots(self) -> tuple[Slot, ...]:
+        """Members that are read from the same sources, piece by piece, share a slot."""
+        groups: dict[tuple[str, ...], list[str]] = {}
+        for key in self._keys:
+            read = tuple(self._docs[own[key]]["source"] if key in own else "" for own in self._tags.values())
+            groups.setdefault(self._like(read, groups), []).append(key)
+        sources = {one["uid"]: one["name"] for one in self._present["sources"]}
+        found, own_slots = [], 0
+        for read, keys in groups.items():
+            known = {one for one in read if one}
+            if len(known) == 1 and len(self._tags) > 1:
+                slot = Slot(sources[next(iter(known))], next(iter(known)))
+            else:
+                own_slots += 1
+                slot = Slot(self._slot_name(keys, own_slots, len(groups)))
+                for piece, source in zip(self._tags, read, strict=True):
+                    self._sources[piece][slot.name] = source or next(iter(known))
+            found.append(slot)
+            self._slots.update(dict.fromkeys(keys, slot.name))
+        return tuple(found)
+
+    def _slot_name(self, keys: Iterable[str], place: int, of: int) -> str:
+        docs = [self._docs[own[key]] for key in keys for own in self._tags.values() if key in own]
+        if of > 1 and all(doc["value_type"] == "boolean" for doc in docs):
+            return "contacts" if "contacts" not in self._slots.values() else f"contacts {place}"
+        return "device" if "device" not in self._slots.values() else f"device {place}"
+
+    def _like(self, read: tuple[str, ...], groups: Iterable[tuple[str, ...]]) -> tuple[str, ...]:
+        """A group whose sources these are where the member is there at all."""
+        for other in groups:
+            if all("" in (a, b) or a == b for a, b in zip(read, other, strict=True)) and "" not in other:
+                return other
+        return read
+
+    def _member(self, key: str) -> Member:
+        docs = {piece: self._docs[own[key]] for piece, own in self._tags.items() if key in own}
+        names = [name for name in next(iter(docs.values())) if name not in ("uid", "source", "address")]
+        facts = {
+            name: _common([self._pattern(doc[name], piece) for piece, doc in docs.items()]) for name in names
+        }
+        by_protocol: dict[str, dict[str, Facts]] = {}
+        for piece, doc in docs.items():
+            by_protocol.setdefault(self._protocols[doc["source"]], {})[piece] = doc["address"]
+        addresses = {protocol: self._address(places) for protocol, places in by_protocol.items()}
+        return Member(key, self._slots[key], facts, addresses)
+
+    def _address(self, places: Mapping[str, Facts]) -> Facts:
+        """The pattern that most places follow: where they differ by the number of the piece, with it."""
+        plain = [self._pattern(place, piece) for piece, place in places.items()]
+        if all(one == plain[0] for one in plain):
+            return _dict(plain[0])
+        numbered = [self._pattern(place, piece, everywhere=True) for piece, place in places.items()]
+        return _dict(_common(numbered if all(one == numbered[0] for one in numbered) else plain))
+
+    def _pattern(self, value: Any, piece: str, *, everywhere: bool = False) -> Any:  # noqa: ANN401 - any JSON
+        """The value with the piece's name, its number and its tags put in braces."""
+        if isinstance(value, str):
+            return self._text(value, piece, everywhere=everywhere)
+        if isinstance(value, list | tuple):
+            return [self._pattern(one, piece, everywhere=everywhere) for one in value]
+        if isinstance(value, dict):
+            return {
+                self._text(name, piece, everywhere=False): self._pattern(one, piece, everywhere=everywhere)
+                for name, one in value.items()
+            }
+        return value
+
+    def _text(self, text: str, piece: str, *, everywhere: bool) -> str:
+        owner = self._member_of.get(text)
+        if owner is not None and owner[0] == piece:
+            return f"{{tag:{owner[1]}}}"
+        text = text.replace(piece, "{name}")
+        number = number_in(piece)
+        if number is None:
+            return text
+        stem = re.escape(piece[: piece.rfind(str(number))].strip())
+        if stem:
+            text = re.sub(rf"(?i)({stem}[ _.-]?){number}(?!\d)", r"\1{number}", text)
+        return re.sub(rf"(?<![\d{{]){number}(?!\d)", "{number}", text) if everywhere else text
+
+    def _patterns(self, part: str) -> tuple[Pattern, ...]:
+        """Objects that are of one piece alone become patterns, alike by what they are called."""
+        found: dict[str, dict[str, Facts]] = {}
+        for one in self._present.get(part, []):
+            owners = {self._member_of[uid][0] for uid in _uids_in(one) if uid in self._member_of}
+            if len(owners) != 1 or any(uid in self._docs for uid in _uids_in(one) - self._member_of.keys()):
+                continue
+            piece = next(iter(owners))
+            key = one["name"].replace(piece, "").strip(" -_:") or one["name"]
+            found.setdefault(key, {})[piece] = one
+            self._objects[piece][part][key] = one["uid"]
+        patterns = []
+        for key, docs in found.items():
+            names = [name for name in next(iter(docs.values())) if name != "uid"]
+            shared = {
+                name: _common([self._pattern(doc[name], piece) for piece, doc in docs.items()])
+                for name in names
+            }
+            patterns.append(Pattern(key, shared))
+        return tuple(patterns)
+
+    def _joins(self) -> tuple[Join, ...]:
+        """Loggers that record members of several pieces."""
+        found = []
+        for one in self._present.get("loggers", []):
+            mine = [uid for uid in one["tags"] if uid in self._member_of]
+            if len({self._member_of[uid][0] for uid in mine}) < 2:
+                continue
+            keys = tuple(dict.fromkeys(self._member_of[uid][1] for uid in mine))
+            rules = {self._member_of[uid][1]: rule for uid, rule in one.get("overrides", {}).items()
+                     if uid in self._member_of}  # fmt: skip
+            found.append(Join(one["uid"], keys, rules))
+        return tuple(found)
+
+    def _piece(self, name: str, of: ClassFacts) -> PieceFacts:
+        """The piece; what it has otherwise than its class says is its own."""
+        own = self._tags[name]
+        piece = PieceFacts(
+            name, "", self._sources[name], objects=self._objects[name],
+            without=tuple(key for key in self._keys if key not in own),
+        )  # fmt: skip
+        address = {
+            key: {"address": self._docs[uid]["address"]}
+            for key, uid in own.items()
+            if self._protocols[self._docs[uid]["source"]] not in _protocols_of(of, key)
+        }
+        made = expand(of, "00000000-0000-0000-0000-000000000000", piece, self._protocols)
+        found: dict[str, dict[str, Facts]] = {"tags": address} if address else {}
+        for part in PARTS:
+            here = {one["uid"]: one for one in self._present.get(part, [])}
+            keys = {uid: key for key, uid in self._objects[name][part].items()}
+            for one in made.parts[part]:
+                there = here.get(one["uid"])
+                differs = {} if there is None else {n: there[n] for n in one if one[n] != there[n]}
+                if differs:
+                    found.setdefault(part, {}).setdefault(keys[one["uid"]], {}).update(differs)
+        return replace(piece, overrides=found)
+
+
+def _protocols_of(of: ClassFacts, key: str) -> set[str]:
+    member = of.member(key)
+    return set() if member is None else set(member.addresses)
+
+
+def _dict(value: Any) -> Facts:  # noqa: ANN401 - any JSON
+    return dict(value)
+
+
+def _common(values: Sequence[Any]) -> Any:  # noqa: ANN401 - any JSON
+    """The value that most have; of equally many the first."""
+    texts = Counter(json.dumps(one, sort_keys=True) for one in values)
+    first = max(texts.items(), key=lambda one: one[1])[0]
+    return next(one for one in values if json.dumps(one, sort_keys=True) == first)
+
+
+def _uids_in(value: Any) -> set[str]:  # noqa: ANN401 - any JSON
+    """Every text in it that could be a uid, as value or as name."""
+    if isinstance(value, str):
+        return {value} if len(value) == 36 else set()
+    if isinstance(value, dict):
+        return {uid for name, one in value.items() if name != "uid" for uid in _uids_in(name) | _uids_in(one)}
+    if isinstance(value, list | tuple):
+        return {uid for one in value for uid in _uids_in(one)}
+    return set()

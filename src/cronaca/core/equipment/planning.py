@@ -1,0 +1,114 @@
+"""What a change of a class, or of pieces of it, does to the set-up; before anything is written."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from cronaca.core.equipment.classes import ClassFacts, Facts, PieceFacts
+from cronaca.core.equipment.expand import PARTS, Made, expand
+from cronaca.core.setup.document import FORMAT, VERSION, Difference, Document, differences
+
+Pieces = Mapping[str, PieceFacts]
+
+
+@dataclass(frozen=True, slots=True)
+class PieceChange:
+    """What becomes different for one piece; `removed` names its objects that go (their history stays)."""
+
+    uid: str
+    name: str
+    differences: tuple[Difference, ...]
+    removed: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """The objects to write, as a set-up file; uids that go, by part; what becomes different, by piece."""
+
+    document: Document
+    removed: dict[str, list[str]]
+    pieces: tuple[PieceChange, ...]
+
+
+def plan_change(
+    present: Document, before: tuple[ClassFacts, Pieces] | None, after: tuple[ClassFacts, Pieces]
+) -> Plan:
+    """From a class with its pieces as they are (None: there was none) to those wanted. What a class no longer
+    has goes from its pieces. Raises InvalidInput that names the piece."""
+    protocols = {one["uid"]: one["protocol"] for one in present.get("sources", [])}
+    of, pieces = after
+    made = {uid: expand(of, uid, piece, protocols) for uid, piece in pieces.items()}
+    stay = {one["uid"] for each in made.values() for part in PARTS for one in each.parts[part]}
+    gone = _gone(present, before, stay, protocols)
+    here = {part: {one["uid"]: one for one in present.get(part, [])} for part in PARTS}
+    document: Document = {"format": FORMAT, "version": VERSION, **{part: [] for part in PARTS}}
+    changes = []
+    for uid, piece in pieces.items():
+        own = made[uid].parts
+        known = {part: [here[part][o["uid"]] for o in own[part] if o["uid"] in here[part]] for part in PARTS}
+        left = gone.get(uid, {})
+        changes.append(
+            PieceChange(
+                uid, piece.name, tuple(differences(known, dict(own))),
+                tuple(_names(left, here)),
+            )
+        )  # fmt: skip
+        for part in PARTS:
+            document[part] += own[part]
+    changes += [
+        PieceChange(uid, before[1][uid].name, (), tuple(_names(left, here)))
+        for uid, left in gone.items()
+        if before is not None and uid not in pieces
+    ]
+    document["loggers"] += _joined(present, before, made)
+    removed = {part: [one for left in gone.values() for one in left.get(part, [])] for part in PARTS}
+    return Plan(document, removed, tuple(changes))
+
+
+def _names(left: Mapping[str, Sequence[str]], here: Mapping[str, Mapping[str, Facts]]) -> list[str]:
+    return [str(here[part][one]["name"]) for part, uids in left.items() for one in uids]
+
+
+def _gone(
+    present: Document, before: tuple[ClassFacts, Pieces] | None, stay: set[str], protocols: Mapping[str, str]
+) -> dict[str, dict[str, list[str]]]:
+    """What pieces had and no piece has any more, by piece and part."""
+    if before is None:
+        return {}
+    of, pieces = before
+    here = {part: {one["uid"] for one in present.get(part, [])} for part in PARTS}
+    found = {}
+    for uid, piece in pieces.items():
+        own = expand(of, uid, piece, protocols).parts
+        left = {
+            part: [o["uid"] for o in own[part] if o["uid"] not in stay and o["uid"] in here[part]]
+            for part in PARTS
+        }
+        if any(left.values()):
+            found[uid] = left
+    return found
+
+
+def _joined(
+    present: Document, before: tuple[ClassFacts, Pieces] | None, made: Mapping[str, Made]
+) -> list[Facts]:
+    """The shared loggers with the members that join them; those whom the class took out leave them."""
+    wanted: dict[str, dict[str, Facts | None]] = {}
+    for each in made.values():
+        for logger, tags in each.joins.items():
+            wanted.setdefault(logger, {}).update(tags)
+    for join in () if before is None else before[0].joins:
+        wanted.setdefault(join.logger, {})
+    mine = {one["uid"] for each in made.values() for one in each.parts["tags"]}
+    known = {one["uid"]: one for one in present.get("loggers", [])}
+    return [_with_members(known[uid], tags, mine) for uid, tags in wanted.items() if uid in known]
+
+
+def _with_members(logger: Facts, tags: Mapping[str, Facts | None], mine: set[str]) -> Facts:
+    kept = [one for one in logger["tags"] if one not in mine or one in tags]
+    rules: dict[str, Any] = {k: v for k, v in logger.get("overrides", {}).items() if k not in mine}
+    rules |= {tag: rule for tag, rule in tags.items() if rule is not None}
+    members = [*kept, *(one for one in tags if one not in kept)]
+    return {**logger, "tags": members, "overrides": rules}
