@@ -25,6 +25,7 @@ from cronaca.core.addresses.protocols import GENERATOR, INTERNAL, MODBUS, OPC_UA
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.model import SourceSetup
 from cronaca.core.ports import Driver, LiveValues, StatusBoard
+from cronaca.demo.equipment import seed_class
 from cronaca.demo.history import LINES, NOT_SET_UP, load_line, save_line, write_history
 from cronaca.demo.opcua_stand_in import SERVER_URI, Guard, OpcUaStandIn
 from cronaca.demo.seed import UA_LINES, seed, seed_calculated, seed_records, seed_runs
@@ -202,6 +203,7 @@ def _run_demo_on(settings: Settings, url: str, stop: threading.Event) -> None:
     seed_records(store, _now_us(), len(LINES))
     seed_calculated(store, _now_us(), len(LINES))
     seed_runs(store, _now_us(), len(LINES))
+    seed_class(store, _now_us(), len(LINES))
     store.close()
     env = {
         "CRONACA_DATABASE_URL": url,

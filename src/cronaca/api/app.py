@@ -30,6 +30,7 @@ from cronaca.api.routes import (
     runs,
     series,
     setup_asking,
+    setup_equipment,
     setup_loggers,
     setup_sources,
     setup_tags,
@@ -96,7 +97,7 @@ def _api() -> APIRouter:
     api = APIRouter(prefix="/api", responses={code: dict(facts) for code, facts in problems.items()})
     modules = (
         health, tags, trends, series, figures, history, live, setup_sources, setup_asking, setup_tags,
-        setup_loggers, recorder, records, formulas, runs, statistics,
+        setup_loggers, setup_equipment, recorder, records, formulas, runs, statistics,
     )  # fmt: skip
     for module in modules:
         api.include_router(module.router)

@@ -48,8 +48,15 @@ _TABLE: Final[dict[type[CronacaError], _Kind]] = {
 
 def problem(status: int, name: str, title: str, detail: str, **more: Any) -> JSONResponse:  # noqa: ANN401
     """A problem document; `type` is stable, for programs to rely on."""
-    body = {"type": _BASE + name, "title": title, "status": status, "detail": detail, **more}
-    return JSONResponse(body, status_code=status, media_type=MEDIA_TYPE)
+    return _answer(_body(status, name, title, detail, **more))
+
+
+def _body(status: int, name: str, title: str, detail: str, **more: Any) -> dict[str, Any]:  # noqa: ANN401
+    return {"type": _BASE + name, "title": title, "status": status, "detail": detail, **more}
+
+
+def _answer(body: dict[str, Any]) -> JSONResponse:
+    return JSONResponse(body, status_code=body["status"], media_type=MEDIA_TYPE)
 
 
 def kind_of(exc: CronacaError) -> _Kind:
@@ -64,16 +71,21 @@ def install(app: FastAPI) -> None:
     app.add_exception_handler(HTTPException, _on_http)
 
 
-async def _on_ours(_: Request, exc: Exception) -> JSONResponse:
-    if not isinstance(exc, CronacaError):
-        raise exc
+def body_of(exc: CronacaError) -> dict[str, Any]:
+    """The problem document of one of our exceptions."""
     kind = kind_of(exc)
     if kind.status >= 500:
         _log.error("%s: %s", kind.name, exc)
     more: dict[str, Any] = {}
     if isinstance(exc, InvalidInput):
         more["errors"] = [{"field": exc.field, "problem": exc.problem, "remedy": exc.remedy}]
-    return problem(kind.status, kind.name, kind.title, str(exc), **more)
+    return _body(kind.status, kind.name, kind.title, str(exc), **more)
+
+
+async def _on_ours(_: Request, exc: Exception) -> JSONResponse:
+    if not isinstance(exc, CronacaError):
+        raise exc
+    return _answer(body_of(exc))
 
 
 async def _on_validation(_: Request, exc: Exception) -> JSONResponse:

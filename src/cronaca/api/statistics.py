@@ -13,14 +13,16 @@ from cronaca.api.schemas import figures as f
 from cronaca.api.schemas import statistics as s
 from cronaca.core import control
 from cronaca.core.aggregates.samples import Floats
+from cronaca.core.equipment import ClassFacts
 from cronaca.core.errors import InvalidInput
 from cronaca.core.figures import all_figures
 from cronaca.core.model import Tag, Window
 from cronaca.core.statistics import kinds_of
 from cronaca.core.statistics.norms import Band, Placed
-from cronaca.core.statistics.sheet import Norm, NormKind, oddness, place_column
+from cronaca.core.statistics.sheet import NO_LIMITS, LimitsByTag, Norm, NormKind, oddness, place_column
 from cronaca.core.windows import WindowWish, wish_before
 from cronaca.store import Store, setup
+from cronaca.store.editing import equipment
 
 MOST_CELLS: Final = 20_000
 MOST_POINTS: Final = 5_000
@@ -38,11 +40,14 @@ class StatisticsService:
     def kinds(self) -> list[s.KindOut]:
         """Equipment of one kind, and what it has."""
         with self._store.snapshot() as tx:
-            found = kinds_of(setup.list_tags(tx))
+            found = kinds_of(setup.list_tags(tx), equipment.list_kinds(tx))
+            classes = {row.facts.name: row for row in equipment.list_classes(tx)}
         return [
             s.KindOut(
                 name=kind.name, equipment=list(kind.equipment),
                 members=[_member(name, tags) for name, tags in kind.members.items()],
+                equipment_class=None if kind.name not in classes else classes[kind.name].uid,
+                card=[] if kind.name not in classes else _card(classes[kind.name].facts),
             )
             for kind in found
         ]  # fmt: skip
@@ -60,8 +65,9 @@ class StatisticsService:
             other = wanted.beside if isinstance(wanted.beside, f.WindowIn) else _before(wanted.window, window)
             beside, others = self._compute(wanted, asked, _until(other, now_us))
         past = self._past(wanted, window, now_us)
+        limits = self._limits(wanted)
         columns = [
-            _column(wanted, i, tags, _Figures(asked, found), _Figures(asked, others), past)
+            _column(wanted, i, tags, _Figures(asked, found), _Figures(asked, others), past, limits)
             for i in range(len(wanted.columns))
         ]
         rows = [
@@ -106,6 +112,12 @@ class StatisticsService:
         given = wanted.reference
         reference = given if isinstance(given, f.WindowIn) else _stretches_before(window)
         return _Figures(asked, self._compute(wanted, asked, _until(reference, now_us))[1])
+
+    def _limits(self, wanted: s.StatisticsIn) -> LimitsByTag:
+        if all(one.norm.kind is not NormKind.LIMITS for one in wanted.columns):
+            return NO_LIMITS
+        with self._store.snapshot() as tx:
+            return equipment.list_limits(tx)
 
     def _stretches(self, wanted: s.ControlIn, window: f.WindowIn) -> tuple[f.WindowOut, f.FigureOut]:
         asked = {wanted.tag: [wanted.figure]}
@@ -210,8 +222,9 @@ def _plain(window: f.WindowOut) -> Window:
 
 
 def _column(
-    wanted: s.StatisticsIn, i: int, tags: dict[str, Tag], found: _Figures, others: _Figures, past: _Figures
-) -> list[tuple[s.CellOut, Placed]]:
+    wanted: s.StatisticsIn, i: int, tags: dict[str, Tag], found: _Figures, others: _Figures, past: _Figures,
+    limits: LimitsByTag,
+) -> list[tuple[s.CellOut, Placed]]:  # fmt: skip
     """The cells of one column, from top to bottom."""
     column, uids = wanted.columns[i], [row.tags[i] for row in wanted.rows]
     key = _key(column)
@@ -224,7 +237,7 @@ def _column(
     stat = column.figure.stat
     known = all_figures().get(stat)
     result = "" if known is None else known.result
-    placed = place_column(norm, of_rows, values, earlier, stat=stat, result=result)
+    placed = place_column(norm, of_rows, values, earlier, stat=stat, result=result, limits=limits)
     return [
         (_cell(uid, figure, band, at, other), at)
         for uid, figure, (band, at), other in zip(uids, figures, placed, beside, strict=True)
@@ -321,6 +334,12 @@ def _summed(name: str, sums: Floats, limit: float) -> s.ChartOut:
 
 def _shown(points: Floats) -> list[float | None]:
     return [None if np.isnan(value) else value for value in points.tolist()]
+
+
+def _card(of: ClassFacts) -> list[s.CardOut]:
+    return [
+        s.CardOut(member=one.member, figure=f.FigureIn(stat=one.stat, **one.parameters)) for one in of.card
+    ]
 
 
 def _member(name: str, tags: Sequence[Tag | None]) -> s.MemberOut:

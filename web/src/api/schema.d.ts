@@ -636,6 +636,139 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/setup/classes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Classes
+         * @description All equipment classes by name.
+         */
+        get: operations["list_classes_api_setup_classes_get"];
+        put?: never;
+        /**
+         * Add Class
+         * @description Adds a class without pieces.
+         */
+        post: operations["add_class_api_setup_classes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/classes/gather": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Gather Class
+         * @description Makes a class of equipment that is there and is alike; its tags and loggers stay as they are.
+         */
+        post: operations["gather_class_api_setup_classes_gather_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/classes/{uid}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Class
+         * @description Changes a class and all its pieces, whole or not at all. The answer is NDJSON: progress as
+         *     {"done", "of"} in pieces, at last {"result": what it did} or {"problem"}.
+         */
+        put: operations["change_class_api_setup_classes__uid__put"];
+        post?: never;
+        /**
+         * Remove Class
+         * @description Removes a class; the tags, loggers and history of its pieces stay as they are.
+         */
+        delete: operations["remove_class_api_setup_classes__uid__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/classes/{uid}/pieces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Pieces
+         * @description The pieces of a class, in the order in which they were added.
+         */
+        get: operations["list_pieces_api_setup_classes__uid__pieces_get"];
+        put?: never;
+        /**
+         * Add Piece
+         * @description Adds a piece with its tags, loggers and rules; it is recorded within 2 s.
+         */
+        post: operations["add_piece_api_setup_classes__uid__pieces_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/classes/{uid}/pieces/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan Piece
+         * @description What adding a piece would do; nothing is written.
+         */
+        post: operations["plan_piece_api_setup_classes__uid__pieces_plan_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/classes/{uid}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan Class
+         * @description What a change of a class would do to each of its pieces; nothing is written.
+         */
+        post: operations["plan_class_api_setup_classes__uid__plan_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/setup/document": {
         parameters: {
             query?: never;
@@ -763,6 +896,30 @@ export interface paths {
          */
         post: operations["record_now_api_setup_loggers__uid__record_post"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setup/pieces/{uid}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Piece
+         * @description Changes a piece: its name, sources, parameters, what is its own.
+         */
+        put: operations["change_piece_api_setup_pieces__uid__put"];
+        post?: never;
+        /**
+         * Remove Piece
+         * @description Takes a piece out of its class; its tags go with it (their history stays), or stay as they are.
+         */
+        delete: operations["remove_piece_api_setup_pieces__uid__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1486,6 +1643,32 @@ export interface components {
             reason: string;
         };
         /**
+         * CardFigureModel
+         * @description A figure of the statistics card; `parameters` as those of a figure.
+         */
+        CardFigureModel: {
+            /** Member */
+            member: string;
+            /**
+             * Parameters
+             * @default {}
+             */
+            parameters: {
+                [key: string]: unknown;
+            };
+            /** Stat */
+            stat: string;
+        };
+        /**
+         * CardOut
+         * @description A figure of a class's statistics card.
+         */
+        CardOut: {
+            figure: components["schemas"]["FigureIn"];
+            /** Member */
+            member: string;
+        };
+        /**
          * CatalogueEntry
          * @description What a figure means and for which tags.
          */
@@ -1590,6 +1773,118 @@ export interface components {
             points: (number | null)[];
             /** Upper */
             upper: number[];
+        };
+        /**
+         * ClassIn
+         * @description A class as it should be; `revision`: the one that was seen.
+         */
+        ClassIn: {
+            /**
+             * Card
+             * @default []
+             */
+            card: components["schemas"]["CardFigureModel"][];
+            /**
+             * Joins
+             * @default []
+             */
+            joins: components["schemas"]["JoinModel"][];
+            /**
+             * Loggers
+             * @default []
+             */
+            loggers: components["schemas"]["PatternModel"][];
+            /** Members */
+            members: components["schemas"]["MemberModel"][];
+            /** Name */
+            name: string;
+            /**
+             * Parameters
+             * @default {}
+             */
+            parameters: {
+                [key: string]: number | string;
+            };
+            /** Revision */
+            revision?: number | null;
+            /**
+             * Runs
+             * @default []
+             */
+            runs: components["schemas"]["PatternModel"][];
+            /**
+             * Slots
+             * @default [
+             *       {
+             *         "name": "device"
+             *       }
+             *     ]
+             */
+            slots: components["schemas"]["SlotModel"][];
+            /**
+             * Trend
+             * @description Members on the trend sheet, in order.
+             * @default []
+             */
+            trend: string[];
+        };
+        /**
+         * ClassOut
+         * @description A class as it is.
+         */
+        ClassOut: {
+            /**
+             * Card
+             * @default []
+             */
+            card: components["schemas"]["CardFigureModel"][];
+            /**
+             * Joins
+             * @default []
+             */
+            joins: components["schemas"]["JoinModel"][];
+            /**
+             * Loggers
+             * @default []
+             */
+            loggers: components["schemas"]["PatternModel"][];
+            /** Members */
+            members: components["schemas"]["MemberModel"][];
+            /** Name */
+            name: string;
+            /**
+             * Parameters
+             * @default {}
+             */
+            parameters: {
+                [key: string]: number | string;
+            };
+            /** Pieces */
+            pieces: number;
+            /** Revision */
+            revision: number;
+            /**
+             * Runs
+             * @default []
+             */
+            runs: components["schemas"]["PatternModel"][];
+            /**
+             * Slots
+             * @default [
+             *       {
+             *         "name": "device"
+             *       }
+             *     ]
+             */
+            slots: components["schemas"]["SlotModel"][];
+            /**
+             * Trend
+             * @description Members on the trend sheet, in order.
+             * @default []
+             */
+            trend: string[];
+            /** Uid */
+            uid: string;
         };
         /**
          * ColumnIn
@@ -2344,6 +2639,22 @@ export interface components {
             start_us: string;
         };
         /**
+         * GatherIn
+         * @description Equipment that is there and is alike becomes a class.
+         */
+        GatherIn: {
+            /**
+             * Kind
+             * @description As /api/statistics/kinds calls it.
+             */
+            kind: string;
+            /**
+             * Name
+             * @description Of the class.
+             */
+            name: string;
+        };
+        /**
          * Health
          * @description The whole at a glance.
          */
@@ -2408,6 +2719,25 @@ export interface components {
             written: boolean;
         };
         /**
+         * JoinModel
+         * @description Members that one logger of the plant records for all pieces.
+         */
+        JoinModel: {
+            /** Logger */
+            logger: string;
+            /** Members */
+            members: string[];
+            /**
+             * Overrides
+             * @default {}
+             */
+            overrides: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+        };
+        /**
          * Keeps
          * @description What a logger by the clock keeps: the value at the tick, or a figure of the readings since the last.
          * @enum {string}
@@ -2415,11 +2745,15 @@ export interface components {
         Keeps: "value" | "mean" | "low" | "high";
         /**
          * KindOut
-         * @description Equipment of one kind.
+         * @description Equipment of one kind: of a class, or alike by its names.
          */
         KindOut: {
+            /** Card */
+            card: components["schemas"]["CardOut"][];
             /** Equipment */
             equipment: string[];
+            /** Equipment Class */
+            equipment_class: string | null;
             /** Members */
             members: components["schemas"]["MemberOut"][];
             /** Name */
@@ -2652,6 +2986,37 @@ export interface components {
             logger?: string | null;
         };
         /**
+         * MemberModel
+         * @description A tag that each piece has: its facts in patterns, where it is read by protocol, its limits.
+         */
+        MemberModel: {
+            /** Addresses */
+            addresses: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            /** Facts */
+            facts: {
+                [key: string]: unknown;
+            };
+            /** Key */
+            key: string;
+            /**
+             * Limits
+             * @default [
+             *       null,
+             *       null
+             *     ]
+             */
+            limits: [
+                number | null,
+                number | null
+            ];
+            /** Slot */
+            slot: string;
+        };
+        /**
          * MemberOut
          * @description What equipment of a kind has: its name, and the tag of each piece.
          */
@@ -2761,8 +3126,8 @@ export interface components {
         };
         /**
          * NormIn
-         * @description What is normal for a column: learnt from the column (fleet), fixed, each tag's range, or learnt from
-         *     stretches of a reference window (earlier).
+         * @description What is normal for a column: learnt from the column (fleet), fixed, each tag's range, the limits of
+         *     its equipment class, or learnt from stretches of a reference window (earlier).
          */
         NormIn: {
             /** High */
@@ -2789,7 +3154,7 @@ export interface components {
          * @description Where a column's band of what is normal comes from.
          * @enum {string}
          */
-        NormKind: "none" | "fleet" | "fixed" | "range" | "earlier";
+        NormKind: "none" | "fleet" | "fixed" | "range" | "limits" | "earlier";
         /**
          * NoteIn
          * @description A note on a moment or a stretch, of one tag or of all.
@@ -2884,12 +3249,113 @@ export interface components {
             width_us: number;
         };
         /**
+         * PatternModel
+         * @description A logger or a rule for runs of each piece's own, in patterns.
+         */
+        PatternModel: {
+            /** Facts */
+            facts: {
+                [key: string]: unknown;
+            };
+            /** Key */
+            key: string;
+        };
+        /**
          * Person
          * @description Who acts.
          */
         Person: {
             /** Name */
             name: string;
+        };
+        /**
+         * PieceChangeOut
+         * @description What becomes different for one piece; `removed` names what goes (its history stays).
+         */
+        PieceChangeOut: {
+            /** Differences */
+            differences: components["schemas"]["DifferenceOut"][];
+            /** Name */
+            name: string;
+            /** Removed */
+            removed: string[];
+            /** Uid */
+            uid: string;
+        };
+        /**
+         * PieceIn
+         * @description A piece of equipment. Slots without a source of their own take `source`.
+         */
+        PieceIn: {
+            /** Name */
+            name: string;
+            /**
+             * Overrides
+             * @description What it has otherwise than its class says: by part (tags, loggers, runs), object and fact.
+             * @default {}
+             */
+            overrides: {
+                [key: string]: {
+                    [key: string]: {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /**
+             * Parameters
+             * @default {}
+             */
+            parameters: {
+                [key: string]: number | string;
+            };
+            /** Revision */
+            revision?: number | null;
+            /** Source */
+            source?: string | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: string;
+            };
+            /**
+             * Without
+             * @default []
+             */
+            without: string[];
+        };
+        /**
+         * PieceOut
+         * @description A piece as it is; `trend` is the query of the link that shows its trend sheet.
+         */
+        PieceOut: {
+            /** Name */
+            name: string;
+            /** Overrides */
+            overrides: {
+                [key: string]: {
+                    [key: string]: {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** Parameters */
+            parameters: {
+                [key: string]: number | string;
+            };
+            /** Revision */
+            revision: number;
+            /** Sources */
+            sources: {
+                [key: string]: string;
+            };
+            /** Trend */
+            trend: string;
+            /** Uid */
+            uid: string;
+            /** Without */
+            without: string[];
         };
         /**
          * Place
@@ -2912,6 +3378,14 @@ export interface components {
              * @enum {string}
              */
             value_type: "float" | "integer" | "boolean" | "state" | "text";
+        };
+        /**
+         * PlanOut
+         * @description What a change would do, or did.
+         */
+        PlanOut: {
+            /** Pieces */
+            pieces: components["schemas"]["PieceChangeOut"][];
         };
         /**
          * PlantIn
@@ -3730,6 +4204,16 @@ export interface components {
         SistersOut: {
             /** Sisters */
             sisters: (string | null)[];
+        };
+        /**
+         * SlotModel
+         * @description A place for a source: each piece names its own, but for one that all share.
+         */
+        SlotModel: {
+            /** Name */
+            name: string;
+            /** Source */
+            source?: string | null;
         };
         /**
          * SourceHealth
@@ -6716,6 +7200,544 @@ export interface operations {
             };
         };
     };
+    list_classes_api_setup_classes_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_class_api_setup_classes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClassIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    gather_class_api_setup_classes_gather_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GatherIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_class_api_setup_classes__uid__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                uid: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClassIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_class_api_setup_classes__uid__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                uid: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_pieces_api_setup_classes__uid__pieces_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                uid: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_piece_api_setup_classes__uid__pieces_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                uid: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PieceIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    plan_piece_api_setup_classes__uid__pieces_plan_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                uid: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PieceIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    plan_class_api_setup_classes__uid__plan_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                uid: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClassIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_document_api_setup_document_get: {
         parameters: {
             query?: {
@@ -7212,6 +8234,126 @@ export interface operations {
                 content: {
                     "application/json": unknown;
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_piece_api_setup_pieces__uid__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                uid: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PieceIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_piece_api_setup_pieces__uid__delete: {
+        parameters: {
+            query?: {
+                with_tags?: boolean;
+            };
+            header?: never;
+            path: {
+                uid: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

@@ -209,14 +209,14 @@ def put_document(
 def _report(found: list[Difference], *, written: bool) -> DocumentReport:
     return DocumentReport(
         written=written,
-        differences=[
-            DifferenceOut(
-                kind=d.kind, uid=d.uid, name=d.name, action=d.action,
-                facts=[FactChange(name=n, before=a, after=b) for n, a, b in d.facts],
-            )
-            for d in found
-        ],
-    )  # fmt: skip
+        differences=[difference_out(d) for d in found],
+    )
+
+
+def difference_out(found: Difference) -> DifferenceOut:
+    """A difference as it is sent."""
+    facts = [FactChange(name=name, before=before, after=after) for name, before, after in found.facts]
+    return DifferenceOut(kind=found.kind, uid=found.uid, name=found.name, action=found.action, facts=facts)
 
 
 class _OnlyTried(Exception):

@@ -22,17 +22,26 @@ class MemberOut(Model):
     tags: list[Uid | None]
 
 
+class CardOut(Model):
+    """A figure of a class's statistics card."""
+
+    member: str
+    figure: FigureIn
+
+
 class KindOut(Model):
-    """Equipment of one kind."""
+    """Equipment of one kind: of a class, or alike by its names."""
 
     name: str
     equipment: list[str]
     members: list[MemberOut]
+    equipment_class: Uid | None
+    card: list[CardOut]
 
 
 class NormIn(Model):
-    """What is normal for a column: learnt from the column (fleet), fixed, each tag's range, or learnt from
-    stretches of a reference window (earlier)."""
+    """What is normal for a column: learnt from the column (fleet), fixed, each tag's range, the limits of
+    its equipment class, or learnt from stretches of a reference window (earlier)."""
 
     kind: NormKind = NormKind.FLEET
     low: Number | None = None

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import Final
@@ -22,6 +22,11 @@ ON_SCALE: Final = frozenset({
 """Figures that lie where the tag's values lie: only these can be compared with its range."""
 
 
+LimitsByTag = Mapping[str, tuple[float | None, float | None]]
+"""Low and high limits of tags, by uid."""
+NO_LIMITS: Final[LimitsByTag] = {}
+
+
 class NormKind(StrEnum):
     """Where a column's band of what is normal comes from."""
 
@@ -31,6 +36,9 @@ class NormKind(StrEnum):
     FIXED = "fixed"
     RANGE = "range"
     """The range of each tag, for figures on its scale."""
+    LIMITS = "limits"
+    """The limits of each tag's equipment class, for figures on its scale; where one end has none, the end of
+    its range."""
     EARLIER = "earlier"
     """Learnt for each tag from the same figure over stretches of a reference window."""
 
@@ -48,7 +56,7 @@ class Norm:
 
     def bands(
         self, tags: Sequence[Tag | None], column: Sequence[float | None],
-        earlier: Sequence[Sequence[float | None]], *, stat: str, result: str,
+        earlier: Sequence[Sequence[float | None]], *, stat: str, result: str, limits: LimitsByTag,
     ) -> list[Band | None]:  # fmt: skip
         """The band of each tag of a column of figures; `earlier` are each tag's figures of the reference;
         `stat` names the figures, `result` says what they are (source, number, count ...). None: there is
@@ -62,6 +70,9 @@ class Norm:
         if self.kind is NormKind.RANGE:
             comparable = stat in ON_SCALE
             return [_range_of(tag) if tag is not None and comparable else None for tag in tags]
+        if self.kind is NormKind.LIMITS:
+            comparable = stat in ON_SCALE
+            return [_limits_of(tag, limits) if tag is not None and comparable else None for tag in tags]
         if self.kind is NormKind.FLEET:
             widest = max((self._floor(tag, result) for tag in tags), default=0.0)
             return [_learnt(column, self.widths, widest)] * len(tags)
@@ -84,16 +95,24 @@ def _range_of(tag: Tag) -> Band | None:
     return fixed_band(tag.range_low, tag.range_high) if tag.range_low < tag.range_high else None
 
 
+def _limits_of(tag: Tag, limits: LimitsByTag) -> Band | None:
+    low, high = limits.get(tag.uid, (None, None))
+    if low is None and high is None:
+        return None
+    ends = tag.range_low if low is None else low, tag.range_high if high is None else high
+    return fixed_band(*ends) if ends[0] < ends[1] else None
+
+
 def _learnt(values: Sequence[float | None], widths: float, least: float) -> Band | None:
     return learnt_band([x for x in values if x is not None], widths, least)
 
 
 def place_column(
     norm: Norm, tags: Sequence[Tag | None], values: Sequence[float | None],
-    earlier: Sequence[Sequence[float | None]], *, stat: str, result: str,
+    earlier: Sequence[Sequence[float | None]], *, stat: str, result: str, limits: LimitsByTag = NO_LIMITS,
 ) -> list[tuple[Band | None, Placed]]:  # fmt: skip
     """Each figure of a column with its band and its place, as `Norm.bands`."""
-    bands = norm.bands(tags, values, earlier, stat=stat, result=result)
+    bands = norm.bands(tags, values, earlier, stat=stat, result=result, limits=limits)
     return [(band, place(value, band)) for value, band in zip(values, bands, strict=True)]
 
 

@@ -1,0 +1,197 @@
+"""The set-up: equipment classes, and the pieces of equipment that follow them."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from fastapi import APIRouter
+from fastapi.responses import StreamingResponse
+
+from cronaca.api.deps import PersonDep, StoreDep
+from cronaca.api.routes.setup_sources import acting, difference_out
+from cronaca.api.schemas import Uid
+from cronaca.api.schemas.equipment import (
+    ClassIn,
+    ClassOut,
+    GatherIn,
+    PieceChangeOut,
+    PieceIn,
+    PieceOut,
+    PlanOut,
+)
+from cronaca.api.streaming import Tell, stream
+from cronaca.core.equipment import ClassFacts, PieceFacts, Plan, trend_view
+from cronaca.core.errors import NotFound
+from cronaca.store import Store
+from cronaca.store.editing import equipment
+from cronaca.store.editing.equipment import ClassRow, PieceRow
+from cronaca.store.transaction import Transaction
+
+router = APIRouter(prefix="/setup", tags=["set-up"])
+
+
+@router.get("/classes")
+def list_classes(store: StoreDep) -> list[ClassOut]:
+    """All equipment classes by name."""
+    with store.snapshot() as tx:
+        return [_class_out(tx, row) for row in equipment.list_classes(tx)]
+
+
+@router.post("/classes", status_code=201)
+def add_class(store: StoreDep, person: PersonDep, wanted: ClassIn) -> ClassOut:
+    """Adds a class without pieces."""
+    uid, by, facts = equipment.new_uid(), acting(person), _facts(wanted)
+    store.run(lambda tx: equipment.put_class(tx, uid, facts, by))
+    return _get(store, uid)
+
+
+@router.post("/classes/gather", status_code=201)
+def gather_class(store: StoreDep, person: PersonDep, wanted: GatherIn) -> ClassOut:
+    """Makes a class of equipment that is there and is alike; its tags and loggers stay as they are."""
+    uid, by = equipment.new_uid(), acting(person)
+
+    def work(tx: Transaction) -> None:
+        found = equipment.gather_kind(tx, wanted.name, wanted.kind)
+        pieces = {equipment.new_uid(): one for one in found.pieces.values()}
+        equipment.put_class(tx, uid, found.facts, by, pieces=pieces)
+
+    store.run(work)
+    return _get(store, uid)
+
+
+@router.post("/classes/{uid}/plan")
+def plan_class(store: StoreDep, uid: Uid, wanted: ClassIn) -> PlanOut:
+    """What a change of a class would do to each of its pieces; nothing is written."""
+    with store.snapshot() as tx:
+        equipment.get_class(tx, uid)
+        return _plan_out(equipment.plan_class(tx, uid, _facts(wanted)))
+
+
+@router.put("/classes/{uid}", response_model=PlanOut)
+def change_class(store: StoreDep, person: PersonDep, uid: Uid, wanted: ClassIn) -> StreamingResponse:
+    """Changes a class and all its pieces, whole or not at all. The answer is NDJSON: progress as
+    {"done", "of"} in pieces, at last {"result": what it did} or {"problem"}."""
+    by, facts = acting(person), _facts(wanted)
+
+    def work(tell: Tell) -> dict[str, Any]:
+        def write(tx: Transaction) -> Plan:
+            equipment.get_class(tx, uid)
+            return equipment.put_class(tx, uid, facts, by, seen=wanted.revision, progress=tell)
+
+        return _plan_out(store.run(write)).model_dump()
+
+    return stream(work)
+
+
+@router.delete("/classes/{uid}", status_code=204)
+def remove_class(store: StoreDep, person: PersonDep, uid: Uid) -> None:
+    """Removes a class; the tags, loggers and history of its pieces stay as they are."""
+    by = acting(person)
+    store.run(lambda tx: equipment.remove_class(tx, uid, by))
+
+
+@router.get("/classes/{uid}/pieces")
+def list_pieces(store: StoreDep, uid: Uid) -> list[PieceOut]:
+    """The pieces of a class, in the order in which they were added."""
+    with store.snapshot() as tx:
+        of = equipment.get_class(tx, uid).facts
+        return [_piece_out(of, row) for row in equipment.list_pieces(tx, uid)]
+
+
+@router.post("/classes/{uid}/pieces/plan")
+def plan_piece(store: StoreDep, uid: Uid, wanted: PieceIn) -> PlanOut:
+    """What adding a piece would do; nothing is written."""
+    with store.snapshot() as tx:
+        of = equipment.get_class(tx, uid).facts
+        return _plan_out(equipment.plan_pieces(tx, uid, {equipment.new_uid(): _piece(of, wanted)}))
+
+
+@router.post("/classes/{uid}/pieces", status_code=201)
+def add_piece(store: StoreDep, person: PersonDep, uid: Uid, wanted: PieceIn) -> PieceOut:
+    """Adds a piece with its tags, loggers and rules; it is recorded within 2 s."""
+    by, piece_uid = acting(person), equipment.new_uid()
+
+    def work(tx: Transaction) -> None:
+        facts = _piece(equipment.get_class(tx, uid).facts, wanted)
+        equipment.put_pieces(tx, uid, {piece_uid: facts}, by)
+
+    store.run(work)
+    return _get_piece(store, piece_uid)
+
+
+@router.put("/pieces/{uid}")
+def change_piece(store: StoreDep, person: PersonDep, uid: Uid, wanted: PieceIn) -> PieceOut:
+    """Changes a piece: its name, sources, parameters, what is its own."""
+    by = acting(person)
+
+    def work(tx: Transaction) -> None:
+        row = _find(tx, uid)
+        of = row.facts.equipment_class
+        facts = replace(_piece(equipment.get_class(tx, of).facts, wanted), objects=row.facts.objects)
+        seen = {} if wanted.revision is None else {uid: wanted.revision}
+        equipment.put_pieces(tx, of, {uid: facts}, by, seen=seen)
+
+    store.run(work)
+    return _get_piece(store, uid)
+
+
+@router.delete("/pieces/{uid}", status_code=204)
+def remove_piece(store: StoreDep, person: PersonDep, uid: Uid, with_tags: bool = False) -> None:
+    """Takes a piece out of its class; its tags go with it (their history stays), or stay as they are."""
+    by = acting(person)
+    store.run(lambda tx: equipment.remove_piece(tx, uid, by, with_tags=with_tags))
+
+
+def _facts(wanted: ClassIn) -> ClassFacts:
+    return ClassFacts.from_json(wanted.model_dump(exclude={"revision"}))
+
+
+def _piece(of: ClassFacts, wanted: PieceIn) -> PieceFacts:
+    one = {slot.name: wanted.source for slot in of.slots if slot.source is None and wanted.source is not None}
+    facts = wanted.model_dump(exclude={"revision", "source"})
+    return PieceFacts.from_json({**facts, "equipment_class": "", "sources": {**one, **wanted.sources}})
+
+
+def _find(tx: Transaction, uid: str) -> PieceRow:
+    for row in equipment.list_pieces(tx):
+        if row.uid == uid:
+            return row
+    raise NotFound("equipment", uid)
+
+
+def _get(store: Store, uid: str) -> ClassOut:
+    with store.snapshot() as tx:
+        return _class_out(tx, equipment.get_class(tx, uid))
+
+
+def _get_piece(store: Store, uid: str) -> PieceOut:
+    with store.snapshot() as tx:
+        row = _find(tx, uid)
+        return _piece_out(equipment.get_class(tx, row.facts.equipment_class).facts, row)
+
+
+def _class_out(tx: Transaction, row: ClassRow) -> ClassOut:
+    pieces = len(equipment.list_pieces(tx, row.uid))
+    return ClassOut(uid=row.uid, revision=row.revision, pieces=pieces, **row.facts.to_json())
+
+
+def _piece_out(of: ClassFacts, row: PieceRow) -> PieceOut:
+    facts = row.facts
+    return PieceOut(
+        uid=row.uid, revision=row.revision, name=facts.name, sources=facts.sources,
+        parameters=facts.parameters, overrides=facts.overrides, without=list(facts.without),
+        trend=trend_view(of, row.uid, facts),
+    )  # fmt: skip
+
+
+def _plan_out(plan: Plan) -> PlanOut:
+    return PlanOut(
+        pieces=[
+            PieceChangeOut(
+                uid=one.uid, name=one.name, differences=[difference_out(d) for d in one.differences],
+                removed=list(one.removed),
+            )
+            for one in plan.pieces
+        ]
+    )  # fmt: skip
