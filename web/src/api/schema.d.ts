@@ -3004,15 +3004,13 @@ export interface components {
             key: string;
             /**
              * Limits
+             * @description The low and the high one; none where there is none.
              * @default [
              *       null,
              *       null
              *     ]
              */
-            limits: [
-                number | null,
-                number | null
-            ];
+            limits: (number | null)[];
             /** Slot */
             slot: string;
         };

@@ -30,7 +30,8 @@ class MemberModel(Model):
     slot: Name
     facts: Facts
     addresses: dict[str, Facts]
-    limits: tuple[Number | None, Number | None] = (None, None)
+    limits: list[Number | None] = Field([None, None], min_length=2, max_length=2)
+    """The low and the high one; none where there is none."""
 
 
 class PatternModel(Model):

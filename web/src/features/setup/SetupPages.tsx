@@ -3,6 +3,7 @@ import type { ReactElement } from 'react';
 import { Navigate, Route, Routes } from 'react-router';
 import { ArchivesPage } from './ArchivesPage';
 import { ChangesPage } from './ChangesPage';
+import { EquipmentPage } from './EquipmentPage';
 import { ImportPage } from './ImportPage';
 import { LoggersPage } from './LoggersPage';
 import { PlantPage } from './PlantPage';
@@ -23,6 +24,7 @@ export function SetupPages(): ReactElement {
         <Route path="tags" element={<TagsPage />} />
         <Route path="tags/import" element={<ImportPage />} />
         <Route path="loggers" element={<LoggersPage />} />
+        <Route path="equipment" element={<EquipmentPage />} />
         <Route path="runs" element={<RunRulesPage />} />
         <Route path="archives" element={<ArchivesPage />} />
         <Route path="plant" element={<PlantPage />} />

@@ -8,6 +8,7 @@ const PARTS = [
   ['sources', 'Sources'],
   ['tags', 'Tags'],
   ['loggers', 'Loggers'],
+  ['equipment', 'Equipment'],
   ['archives', 'Archives'],
   ['runs', 'Runs'],
   ['plant', 'Plant'],

@@ -104,6 +104,27 @@ export const equipmentQuery = queryOptions({
   queryFn: async ({ signal }) => unwrap(await client.GET('/api/setup/tags/equipment', { signal })),
 });
 
+export const classesQuery = queryOptions({
+  queryKey: [SETUP, 'classes'],
+  queryFn: async ({ signal }) => unwrap(await client.GET('/api/setup/classes', { signal })),
+});
+
+export const piecesQuery = (uid: string) =>
+  queryOptions({
+    queryKey: [SETUP, 'pieces', uid],
+    queryFn: async ({ signal }) =>
+      unwrap(await client.GET('/api/setup/classes/{uid}/pieces', { params: { path: { uid } }, signal })),
+  });
+
+/** Equipment that is alike and of no class yet. */
+export const alikeQuery = queryOptions({
+  queryKey: [SETUP, 'kinds'],
+  queryFn: async ({ signal }) => {
+    const kinds = unwrap(await client.GET('/api/statistics/kinds', { signal }));
+    return kinds.filter((one) => one.equipment_class == null && one.equipment.length > 1);
+  },
+});
+
 export const tagRowsQuery = (filter: TagFilter) =>
   infiniteQueryOptions({
     queryKey: [SETUP, 'tags', filter],

@@ -21,6 +21,7 @@ interface SheetHeadProps {
 const NORM_WORDS: Record<Norm, string> = {
   fleet: 'normal: as the others of its kind',
   earlier: 'normal: as in the 12 windows before',
+  limits: 'normal: the limits of the class',
   range: 'normal: the range of the tag',
 };
 

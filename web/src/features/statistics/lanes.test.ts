@@ -18,6 +18,8 @@ const KIND: Kind = {
     { name: 'Cutter jam', unit: '', value_type: 'boolean', decimals: 0, tags: ['b1', null] },
     { name: 'Lot number', unit: '', value_type: 'integer', decimals: 0, tags: ['c1', 'c2'] },
   ],
+  equipment_class: null,
+  card: [],
 };
 
 function cell(value: Cell['value'], more: Partial<Cell> = {}): Cell {

@@ -30,6 +30,7 @@ export interface Lane {
 
 /** Statistics that say most of a member, by what it is. */
 export function usualLines(kind: Kind): Line[] {
+  if (kind.card.length > 0) return kind.card.map(({ member, figure }) => ({ member, stat: figure.stat }));
   const all = kind.members.flatMap((member): Line[] => {
     const of = (...stats: string[]): Line[] => stats.map((stat) => ({ member: member.name, stat }));
     if (member.value_type === 'boolean') return of('Starts', 'DurationInStateNonZero');

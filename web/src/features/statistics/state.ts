@@ -1,8 +1,9 @@
 /** What a statistics sheet shows, as it travels in the address. */
 import { durationText, HOUR, MINUTE, parseDuration } from '../../shared/lib/time';
 
-/** What is normal: learnt from the equipment of the kind, from earlier stretches, or each tag's range. */
-export const NORMS = ['fleet', 'earlier', 'range'] as const;
+/** What is normal: learnt from the equipment of the kind, from earlier stretches, the limits of their class, or
+ * each tag's range. */
+export const NORMS = ['fleet', 'earlier', 'limits', 'range'] as const;
 export type Norm = (typeof NORMS)[number];
 
 /** A row: a statistic of what all pieces of a kind have. */

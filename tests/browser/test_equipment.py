@@ -1,0 +1,140 @@
+"""Equipment classes in the browser: lines become a class, a limit is followed by all, line 5 is added."""
+
+from __future__ import annotations
+
+import re
+import time
+from collections.abc import Iterator
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from cronaca.core.model import SECOND, Window
+from cronaca.store import Store
+from tests.browser.axe import serious_in_both_themes
+from tests.support.application import Application, Device, wait_for
+
+pytestmark = pytest.mark.browser
+
+
+@pytest.fixture(scope="module")
+def application(module_store: Store, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
+    """Four lines that are in no class yet."""
+    found = Application(module_store.address, tmp_path_factory.mktemp("lines"), lines=4)
+    found.start()
+    yield found
+    found.stop()
+
+
+@pytest.fixture(scope="module")
+def line_5() -> Iterator[Device]:
+    """The controller of a line that runs and is not set up."""
+    device = Device()
+    device.on()
+    device.set({"product_moisture": 12.6, "head_pressure": 97.0})
+    yield device
+    device.close()
+
+
+def make_class(page: Page, application: Application) -> None:
+    """The page of the class of the lines, which is made if it is not there."""
+    page.goto(f"{application.url}/setup/equipment")
+    if not application.get("/api/setup/classes"):
+        page.get_by_role("button", name="Make a class").click()
+        panel = page.get_by_role("form", name="A new class")
+        expect(panel).to_contain_text("Line 1, Line 2, Line 3, Line 4")
+        panel.get_by_label("Name of the class").fill("Drying line")
+        panel.get_by_role("button", name="Make the class").click()
+    else:
+        page.get_by_role("button", name="Drying line").click()
+    expect(page.get_by_role("heading", name="Drying line")).to_be_visible()
+    expect(page.get_by_role("table", name="Equipment of the class").get_by_role("row")).not_to_have_count(1)
+
+
+def test_a_limit_of_the_class_is_followed_by_all_its_lines(page: Page, application: Application) -> None:
+    make_class(page, application)
+    pieces = page.get_by_role("table", name="Equipment of the class")
+    expect(pieces.get_by_role("button", name="Line 4")).to_be_visible()
+    page.get_by_role("button", name="Cooler product moisture").click()
+    page.get_by_label("Low limit").fill("14")
+    page.get_by_label("High limit").fill("13")
+    page.get_by_role("button", name="See what it does").click()
+    plan = page.get_by_role("form", name="What the change does")
+    expect(plan.get_by_role("alert")).to_contain_text("14 is not below 13")
+    page.get_by_role("button", name="Cooler product moisture").click()
+    page.get_by_label("Low limit").fill("12")
+    page.get_by_label("Range from").fill("9")
+    page.get_by_role("button", name="See what it does").click()
+    expect(plan).to_contain_text("4 objects added or changed in 4 pieces.")
+    expect(plan).to_contain_text("Limits of Cooler product moisture: none → 12 to 13, in all pieces.")
+    expect(plan.get_by_role("list", name="Changes by piece")).to_contain_text("range low: 10 → 9")
+    plan.get_by_role("button", name="Do it to all").click()
+    expect(page.get_by_text("nothing is written yet")).to_have_count(0)
+    row = page.get_by_role("row", name=re.compile("Cooler product moisture"))
+    expect(row).to_contain_text("9 to 16")
+    expect(row).to_contain_text("12 to 13")
+    tags = application.get("/api/tags?search=Cooler%20product%20moisture&limit=10")["tags"]
+    assert {one["range_low"] for one in tags} == {9.0}
+
+    page.get_by_role("link", name="Trend of Line 2").click()
+    expect(page.get_by_test_id("pen-card")).to_have_count(8)
+    assert '"lines":[12,13]' in page.evaluate("decodeURIComponent(location.search)").replace(".0", "")
+
+
+def test_line_5_is_recorded_and_displayed_within_a_minute(
+    page: Page, application: Application, line_5: Device
+) -> None:
+    source = {"name": "Line 5 controller", "protocol": "modbus_tcp",
+              "config": {"host": "127.0.0.1", "port": line_5.port, "unit": 1}}  # fmt: skip
+    application.send("POST", "/api/setup/sources", source)
+    make_class(page, application)
+    begun = time.monotonic()
+    page.get_by_role("button", name="Add equipment").click()
+    panel = page.get_by_role("form", name="A new drying line")
+    panel.get_by_role("button", name="Add").click()
+    expect(panel.get_by_text("has none. Name a source.")).to_be_visible()
+    panel.get_by_label("Name").fill("Line 5")
+    panel.get_by_label("Source").click()
+    page.get_by_role("option", name="Line 5 controller").click()
+    panel.get_by_role("button", name="Add").click()
+    page.get_by_role("link", name="Trend of Line 5").click()
+    expect(page.get_by_test_id("pen-card").first).to_contain_text("12.60", timeout=30_000)
+    tags = application.get("/api/tags?search=Line%205%20Cooler%20product%20moisture")["tags"]
+
+    def recorded() -> bool:
+        now_us = time.time_ns() // 1000
+        (answer,) = application.read_uids([tags[0]["uid"]], Window(now_us - 60 * SECOND, now_us))
+        return 12.6 in answer.series.values.round(2)
+
+    wait_for(recorded, 30, "a recorded sample of line 5")
+    assert time.monotonic() - begun < 60, "within a minute"
+
+
+def test_what_is_a_lines_own_is_seen_and_given_up_again(page: Page, application: Application) -> None:
+    make_class(page, application)
+    pieces = page.get_by_role("table", name="Equipment of the class")
+    pieces.get_by_role("button", name="Line 2", exact=True).click()
+    panel = page.get_by_role("form", name="Line 2")
+    expect(panel).to_contain_text("Nothing: it follows its class.")
+    panel.get_by_label("Tag").click()
+    page.get_by_role("option", name="Press head pressure").click()
+    panel.get_by_label("Is here").fill("180")
+    panel.get_by_role("button", name="Make it its own").click()
+    panel.get_by_role("button", name="Save").click()
+    expect(pieces.get_by_role("row", name=re.compile("^Line 2"))).to_contain_text(
+        "Press head pressure: range high 180"
+    )
+    expect(page.get_by_role("row", name=re.compile("^Press head pressure"))).to_contain_text("1")
+    panel.get_by_role("button", name="Follow the class again").click()
+    panel.get_by_role("button", name="Save").click()
+    expect(pieces.get_by_role("row", name=re.compile("^Line 2"))).not_to_contain_text("180")
+    found = application.get("/api/tags?search=Line%202%20Press%20head%20pressure")["tags"]
+    assert found[0]["range_high"] == 150.0
+
+
+def test_no_serious_violation_on_the_page_of_a_class(page: Page, application: Application) -> None:
+    make_class(page, application)
+    page.get_by_role("button", name="Cooler product moisture").click()
+    assert serious_in_both_themes(page) == []
+    page.get_by_role("table", name="Equipment of the class").get_by_role("button", name="Line 1").click()
+    assert serious_in_both_themes(page) == []

@@ -1,0 +1,50 @@
+/** The tags that each piece of a class has. */
+import type { ReactElement } from 'react';
+import { DataTable, type Column } from '../../shared/ui';
+import { factText, limitsText, ownCount, type ClassIn, type Member, type Piece } from './equipment';
+
+interface ClassMembersProps {
+  draft: ClassIn;
+  pieces: readonly Piece[];
+  selected: string | null;
+  onSelect: (key: string) => void;
+}
+
+export function ClassMembers({ draft, pieces, selected, onSelect }: ClassMembersProps): ReactElement {
+  const columns: Column<Member>[] = [
+    { name: 'Tag', of: (row) => row.key, width: '30%' },
+    { name: 'Value', of: (row) => factText(row, 'value_type') },
+    { name: 'Unit', of: (row) => factText(row, 'unit') },
+    {
+      name: 'Range',
+      of: (row) => (isNumber(row) ? `${factText(row, 'range_low')} to ${factText(row, 'range_high')}` : ''),
+      right: true,
+    },
+    { name: 'Limits', of: limitsText, right: true },
+    { name: 'Read from', of: (row) => row.slot },
+    { name: 'Looked at', of: (row) => lookedAt(draft, row.key) },
+    { name: 'Own', of: (row) => ownCount(pieces, row.key) || '', right: true },
+  ];
+  return (
+    <DataTable
+      label="Tags of the class"
+      columns={columns}
+      rows={draft.members}
+      keyOf={(row) => row.key}
+      selected={selected}
+      onSelect={(row) => onSelect(row.key)}
+      empty="The class has no tags yet."
+    />
+  );
+}
+
+export function isNumber({ facts }: Pick<Member, 'facts'>): boolean {
+  return ['float', 'integer'].includes(factText({ facts }, 'value_type'));
+}
+
+function lookedAt({ trend, card }: ClassIn, key: string): string {
+  const figures = card.filter((one) => one.member === key).length;
+  return [trend.includes(key) ? 'trend' : '', figures === 0 ? '' : `card ${figures}`]
+    .filter(Boolean)
+    .join(', ');
+}

@@ -1,0 +1,153 @@
+/** One class: its members and its pieces; changes gather in a draft until they are done to all pieces. */
+import { ArrowBack, Add } from '@mui/icons-material';
+import { Box, Button, Typography } from '@mui/material';
+import { useQuery } from '@tanstack/react-query';
+import { useState, type ReactElement } from 'react';
+import { Told } from '../../shared/ui';
+import { ClassLoggers } from './ClassLoggers';
+import { ClassMembers } from './ClassMembers';
+import { ClassPanel } from './ClassPanel';
+import { asDraft, type ClassIn, type EquipmentClass } from './equipment';
+import { Page } from './Page';
+import { PieceList } from './PieceList';
+import { PiecePanel } from './PiecePanel';
+import { PlanPanel } from './PlanPanel';
+import { MemberPanel } from './MemberPanel';
+import { LoggerPatternPanel } from './LoggerPatternPanel';
+import { NewMemberPanel } from './NewMemberPanel';
+import { piecesQuery } from './queries';
+
+type Opened =
+  | { kind: 'member'; key: string }
+  | { kind: 'logger'; key: string }
+  | { kind: 'new member' }
+  | { kind: 'piece'; uid: string | null }
+  | { kind: 'plan' }
+  | { kind: 'class' };
+
+interface ClassPageProps {
+  equipmentClass: EquipmentClass;
+  onBack: () => void;
+}
+
+export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElement {
+  const [draft, setDraft] = useState<ClassIn>(() => asDraft(equipmentClass));
+  const [opened, setOpened] = useState<Opened | null>(null);
+  const { data: pieces = [] } = useQuery(piecesQuery(equipmentClass.uid));
+  const changed = JSON.stringify(draft) !== JSON.stringify(asDraft(equipmentClass));
+  const close = (): void => setOpened(null);
+  return (
+    <Page
+      title={draft.name}
+      note={`Equipment class · ${draft.members.length} tags each · ${pieces.length} pieces`}
+      actions={
+        <>
+          <Button size="small" startIcon={<ArrowBack />} onClick={onBack}>
+            All classes
+          </Button>
+          <Button size="small" onClick={() => setOpened({ kind: 'class' })}>
+            The class …
+          </Button>
+          <Button
+            size="small"
+            variant="outlined"
+            startIcon={<Add />}
+            onClick={() => setOpened({ kind: 'piece', uid: null })}
+          >
+            Add equipment
+          </Button>
+        </>
+      }
+      panel={
+        <OpenedPanel
+          {...{ opened, draft, pieces, equipmentClass, onBack }}
+          onDraft={setDraft}
+          onClose={close}
+        />
+      }
+    >
+      {changed && (
+        <Box
+          role="status"
+          sx={{ display: 'flex', alignItems: 'center', gap: 1, flexWrap: 'wrap', py: 0.5, mb: 1 }}
+        >
+          <Told>The class was changed by you; nothing is written yet.</Told>
+          <Button size="small" variant="contained" onClick={() => setOpened({ kind: 'plan' })}>
+            See what it does
+          </Button>
+          <Button size="small" onClick={() => setDraft(asDraft(equipmentClass))}>
+            Discard
+          </Button>
+        </Box>
+      )}
+      <Heading text="Equipment" />
+      <PieceList
+        {...{ pieces, equipmentClass }}
+        selected={opened?.kind === 'piece' ? opened.uid : null}
+        onSelect={(uid) => setOpened({ kind: 'piece', uid })}
+      />
+      <Heading text="Tags of each">
+        <Button size="small" onClick={() => setOpened({ kind: 'new member' })}>
+          Add a tag
+        </Button>
+      </Heading>
+      <ClassMembers
+        {...{ draft, pieces }}
+        selected={opened?.kind === 'member' ? opened.key : null}
+        onSelect={(key) => setOpened({ kind: 'member', key })}
+      />
+      <Heading text="Loggers of each" />
+      <ClassLoggers
+        draft={draft}
+        selected={opened?.kind === 'logger' ? opened.key : null}
+        onSelect={(key) => setOpened({ kind: 'logger', key })}
+      />
+    </Page>
+  );
+}
+
+function Heading({ text, children }: { text: string; children?: ReactElement }): ReactElement {
+  return (
+    <Box sx={{ display: 'flex', alignItems: 'baseline', gap: 1, mt: 1.5 }}>
+      <Typography component="h2" sx={{ fontSize: 14, fontWeight: 700 }}>
+        {text}
+      </Typography>
+      {children}
+    </Box>
+  );
+}
+
+interface OpenedPanelProps extends ClassPageProps {
+  opened: Opened | null;
+  draft: ClassIn;
+  pieces: Parameters<typeof PieceList>[0]['pieces'];
+  onDraft: (draft: ClassIn) => void;
+  onClose: () => void;
+}
+
+function OpenedPanel(props: OpenedPanelProps): ReactElement | null {
+  const { opened, draft, pieces, equipmentClass, onDraft, onClose } = props;
+  switch (opened?.kind) {
+    case 'member': {
+      const member = draft.members.find((one) => one.key === opened.key);
+      return member === undefined ? null : (
+        <MemberPanel key={opened.key} {...{ draft, member, pieces, onDraft, onClose }} />
+      );
+    }
+    case 'logger':
+      return <LoggerPatternPanel key={opened.key} logger={opened.key} {...{ draft, onDraft, onClose }} />;
+    case 'new member':
+      return <NewMemberPanel {...{ draft, onDraft, onClose }} />;
+    case 'piece': {
+      const piece = pieces.find((one) => one.uid === opened.uid) ?? null;
+      const key = `${opened.uid ?? 'new'} ${piece?.revision ?? 0}`;
+      return <PiecePanel key={key} {...{ piece, equipmentClass, onClose }} />;
+    }
+    case 'plan':
+      return <PlanPanel {...{ draft, onClose }} uid={equipmentClass.uid} before={asDraft(equipmentClass)} />;
+    case 'class':
+      return <ClassPanel {...{ draft, equipmentClass, onDraft, onClose }} onGone={props.onBack} />;
+    default:
+      return null;
+  }
+}

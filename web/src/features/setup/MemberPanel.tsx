@@ -1,0 +1,158 @@
+/** A tag that each piece of a class has: its facts, limits, and where it is looked at. */
+import { Box, Button, Chip, Typography } from '@mui/material';
+import type { ReactElement } from 'react';
+import { COLUMNS as STATISTICS } from '../../shared/figures';
+import { DurationLine, NumberLine, Pairs, Panel, Switched, TextLine } from '../../shared/ui';
+import { Addresses } from './Addresses';
+import { isNumber } from './ClassMembers';
+import {
+  factText,
+  shownFact,
+  toggled,
+  withFacts,
+  withMember,
+  withoutMember,
+  type ClassIn,
+  type Member,
+  type Piece,
+} from './equipment';
+import { LimitLine } from './LimitLine';
+
+interface MemberPanelProps {
+  draft: ClassIn;
+  member: Member;
+  pieces: readonly Piece[];
+  onDraft: (draft: ClassIn) => void;
+  onClose: () => void;
+}
+
+export function MemberPanel({ draft, member, pieces, onDraft, onClose }: MemberPanelProps): ReactElement {
+  const { key, facts, limits } = member;
+  const put = (change: Record<string, unknown>): void => onDraft(withFacts(draft, key, change));
+  const [low, high] = limits;
+  return (
+    <Panel title={key} onClose={onClose}>
+      <TextLine
+        label="Name of each piece's tag"
+        value={factText(member, 'name')}
+        onChange={(name) => put({ name })}
+        hint="{name} is the name of the piece, {number} the number in it"
+      />
+      <TextLine
+        label="Description"
+        value={factText(member, 'description')}
+        onChange={(description) => put({ description })}
+      />
+      {isNumber(member) && (
+        <>
+          <Pairs>
+            <TextLine
+              label="Engineering unit"
+              value={factText(member, 'unit')}
+              onChange={(unit) => put({ unit })}
+            />
+            <NumberLine
+              label="Decimals"
+              value={Number(facts['decimals'])}
+              onChange={(decimals) => put({ decimals })}
+            />
+            <NumberLine
+              label="Range from"
+              value={Number(facts['range_low'])}
+              onChange={(range_low) => put({ range_low })}
+            />
+            <NumberLine
+              label="to"
+              value={Number(facts['range_high'])}
+              onChange={(range_high) => put({ range_high })}
+            />
+            <LimitLine
+              label="Low limit"
+              value={low ?? null}
+              onChange={(next) => onDraft(withMember(draft, key, { limits: [next, high ?? null] }))}
+            />
+            <LimitLine
+              label="High limit"
+              value={high ?? null}
+              onChange={(next) => onDraft(withMember(draft, key, { limits: [low ?? null, next] }))}
+            />
+          </Pairs>
+          <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>
+            Limits are guide lines on the trend and what is normal on a statistics sheet.
+          </Typography>
+        </>
+      )}
+      <DurationLine
+        label="Read every"
+        value={Number(facts['scan_us'])}
+        onChange={(scan_us) => put({ scan_us })}
+      />
+      <Addresses
+        addresses={member.addresses}
+        onChange={(addresses) => onDraft(withMember(draft, key, { addresses }))}
+      />
+      <Switched
+        label="On the trend sheet"
+        value={draft.trend.includes(key)}
+        onChange={() => onDraft({ ...draft, trend: toggled(draft.trend, key) })}
+      />
+      <CardFigures {...{ draft, member, onDraft }} />
+      <OwnFacts pieces={pieces} member={key} />
+      <Box>
+        <Button size="small" color="error" onClick={() => onDraft(withoutMember(draft, key))}>
+          Take it out of the class
+        </Button>
+      </Box>
+    </Panel>
+  );
+}
+
+function CardFigures({
+  draft,
+  member,
+  onDraft,
+}: Pick<MemberPanelProps, 'draft' | 'member' | 'onDraft'>): ReactElement {
+  const chosen = draft.card.filter((one) => one.member === member.key).map((one) => one.stat);
+  const toggle = (stat: string): void =>
+    onDraft({
+      ...draft,
+      card: chosen.includes(stat)
+        ? draft.card.filter((one) => one.member !== member.key || one.stat !== stat)
+        : [...draft.card, { member: member.key, stat, parameters: {} }],
+    });
+  return (
+    <Box role="group" aria-label="On the statistics card">
+      <Typography sx={{ fontSize: 12, color: 'text.secondary', mb: 0.5 }}>On the statistics card</Typography>
+      <Box sx={{ display: 'flex', flexWrap: 'wrap', gap: 0.5 }}>
+        {STATISTICS.map(({ stat, label }) => (
+          <Chip
+            key={stat}
+            size="small"
+            label={label}
+            clickable
+            aria-pressed={chosen.includes(stat)}
+            variant={chosen.includes(stat) ? 'filled' : 'outlined'}
+            onClick={() => toggle(stat)}
+          />
+        ))}
+      </Box>
+    </Box>
+  );
+}
+
+function OwnFacts({ pieces, member }: { pieces: readonly Piece[]; member: string }): ReactElement | null {
+  const own = pieces.flatMap((piece) =>
+    Object.entries(piece.overrides['tags']?.[member] ?? {}).map(([name, value]) => ({ piece, name, value })),
+  );
+  if (own.length === 0) return null;
+  return (
+    <Box>
+      <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>Otherwise in</Typography>
+      {own.map(({ piece, name, value }) => (
+        <Typography key={`${piece.uid} ${name}`} sx={{ fontSize: 12.5 }}>
+          {piece.name}: {name.replaceAll('_', ' ')} {shownFact(value)}
+        </Typography>
+      ))}
+    </Box>
+  );
+}

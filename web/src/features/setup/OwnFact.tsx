@@ -1,0 +1,68 @@
+/** One fact that a piece has otherwise than its class. */
+import { Box, Button } from '@mui/material';
+import { useState, type ReactElement } from 'react';
+import { Choice, TextLine } from '../../shared/ui';
+import type { Member } from './equipment';
+
+const FACTS = [
+  { value: 'range_low', label: 'Range from' },
+  { value: 'range_high', label: 'Range to' },
+  { value: 'limits', label: 'Limits, low and high' },
+  { value: 'description', label: 'Description' },
+  { value: 'decimals', label: 'Decimals' },
+  { value: 'scan_us', label: 'Read every, µs' },
+] as const;
+
+interface OwnFactProps {
+  members: readonly Member[];
+  onOwn: (key: string, change: Record<string, unknown>) => void;
+}
+
+export function OwnFact({ members, onOwn }: OwnFactProps): ReactElement {
+  const [key, setKey] = useState(members[0]?.key ?? '');
+  const [fact, setFact] = useState<string>('range_high');
+  const [text, setText] = useState('');
+  const value = valueOf(fact, text);
+  return (
+    <Box sx={{ display: 'flex', flexDirection: 'column', gap: 1, mt: 1 }}>
+      <Choice
+        label="Tag"
+        value={key}
+        options={members.map((one) => ({ value: one.key, label: one.key }))}
+        onChange={setKey}
+      />
+      <Choice label="Fact" value={fact} options={FACTS} onChange={setFact} />
+      <TextLine
+        label="Is here"
+        value={text}
+        onChange={setText}
+        placeholder={fact === 'limits' ? '70 86' : ''}
+        problem={text !== '' && value === null ? 'This cannot be used.' : undefined}
+      />
+      <Box>
+        <Button
+          size="small"
+          disabled={value === null}
+          onClick={() => {
+            onOwn(key, { [fact]: value });
+            setText('');
+          }}
+        >
+          Make it its own
+        </Button>
+      </Box>
+    </Box>
+  );
+}
+
+function valueOf(fact: string, text: string): unknown {
+  if (text.trim() === '') return null;
+  if (fact === 'description') return text;
+  const numbers = text
+    .trim()
+    .split(/\s+/)
+    .map((one) => Number(one.replace(',', '.')));
+  if (numbers.some(Number.isNaN)) return null;
+  if (fact === 'limits') return numbers.length === 2 ? numbers : null;
+  return numbers.length === 1 ? numbers[0] : null;
+}

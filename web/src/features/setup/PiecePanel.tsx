@@ -1,0 +1,171 @@
+/** A piece of equipment: its name, its sources, its parameters; what is its own, fact by fact. */
+import { Box, Button, Typography } from '@mui/material';
+import { useQuery } from '@tanstack/react-query';
+import { useState, type ReactElement } from 'react';
+import { client, unwrap } from '../../api/client';
+import { Choice, FormActions, Panel, Switched, TextLine, Told } from '../../shared/ui';
+import { ownWords, type EquipmentClass, type Piece, type PieceIn } from './equipment';
+import { OwnFact } from './OwnFact';
+import { sourcesQuery } from './queries';
+import { useSave } from './useSave';
+
+interface PiecePanelProps {
+  piece: Piece | null;
+  equipmentClass: EquipmentClass;
+  onClose: () => void;
+}
+
+export function PiecePanel({ piece, equipmentClass, onClose }: PiecePanelProps): ReactElement {
+  const [facts, setFacts] = useState<PieceIn>(() => first(piece));
+  const [each, setEach] = useState(piece !== null && new Set(Object.values(piece.sources)).size > 1);
+  const { data: sources = [] } = useQuery(sourcesQuery);
+  const slots = equipmentClass.slots.filter((one) => one.source == null);
+  const saving = useSave(
+    async (body: PieceIn) =>
+      piece === null
+        ? unwrap(
+            await client.POST('/api/setup/classes/{uid}/pieces', {
+              params: { path: { uid: equipmentClass.uid } },
+              body,
+            }),
+          )
+        : unwrap(
+            await client.PUT('/api/setup/pieces/{uid}', {
+              params: { path: { uid: piece.uid } },
+              body: { ...body, revision: piece.revision },
+            }),
+          ),
+    ['name', 'sources', 'parameters'],
+    () => piece === null && onClose(),
+  );
+  const options = sources
+    .filter((one) => !['calculated', 'internal', 'system'].includes(one.protocol))
+    .map((one) => ({ value: one.uid, label: one.name }));
+  const putAll = (source: string): void =>
+    setFacts({ ...facts, sources: Object.fromEntries(slots.map((one) => [one.name, source])) });
+  return (
+    <Panel
+      title={piece?.name ?? `A new ${equipmentClass.name.toLowerCase()}`}
+      onClose={onClose}
+      onSubmit={() => saving.run(facts)}
+    >
+      <TextLine
+        label="Name"
+        value={facts.name}
+        placeholder="Line 5"
+        onChange={(name) => setFacts({ ...facts, name })}
+        problem={saving.problem('name')}
+      />
+      {each ? (
+        slots.map(({ name }) => (
+          <Choice
+            key={name}
+            label={`Source of ${name}`}
+            value={facts.sources[name] ?? ''}
+            options={options}
+            onChange={(uid) => setFacts({ ...facts, sources: { ...facts.sources, [name]: uid } })}
+            problem={saving.problem('sources')}
+          />
+        ))
+      ) : (
+        <Choice
+          label="Source"
+          value={facts.sources[slots[0]?.name ?? ''] ?? ''}
+          options={options}
+          onChange={putAll}
+          problem={saving.problem('sources')}
+        />
+      )}
+      {slots.length > 1 && (
+        <Switched
+          label={`Another source for ${slots.map((one) => one.name).join(', ')}`}
+          value={each}
+          onChange={setEach}
+        />
+      )}
+      {Object.entries(equipmentClass.parameters).map(([name, usual]) => (
+        <TextLine
+          key={name}
+          label={name}
+          value={String(facts.parameters[name] ?? '')}
+          placeholder={String(usual)}
+          onChange={(text) => setFacts({ ...facts, parameters: withParameter(facts.parameters, name, text) })}
+          problem={saving.problem('parameters')}
+        />
+      ))}
+      {piece !== null && <Own {...{ facts, equipmentClass }} onChange={setFacts} />}
+      {saving.general !== null && <Told kind="error">{saving.general}</Told>}
+      {saving.done && <Told kind="good">Saved. It is at work within 2 s.</Told>}
+      <FormActions save={piece === null ? 'Add' : 'Save'} busy={saving.busy} />
+      {piece !== null && <Leaving piece={piece} onGone={onClose} />}
+    </Panel>
+  );
+}
+
+interface OwnProps {
+  facts: PieceIn;
+  equipmentClass: EquipmentClass;
+  onChange: (facts: PieceIn) => void;
+}
+
+function Own({ facts, equipmentClass, onChange }: OwnProps): ReactElement {
+  const words = ownWords({ overrides: facts.overrides, without: facts.without });
+  return (
+    <Box sx={{ borderTop: 1, borderColor: 'divider', pt: 1 }}>
+      <Typography sx={{ fontSize: 13, fontWeight: 700 }}>Otherwise than its class</Typography>
+      {words.length === 0 && <Typography sx={{ fontSize: 12.5 }}>Nothing: it follows its class.</Typography>}
+      {words.map((text) => (
+        <Typography key={text} sx={{ fontSize: 12.5 }}>
+          {text}
+        </Typography>
+      ))}
+      {words.length > 0 && (
+        <Button size="small" onClick={() => onChange({ ...facts, overrides: {}, without: [] })}>
+          Follow the class again
+        </Button>
+      )}
+      <OwnFact
+        members={equipmentClass.members}
+        onOwn={(key, change) => {
+          const tags = facts.overrides['tags'] ?? {};
+          const own = { ...tags, [key]: { ...tags[key], ...change } };
+          onChange({ ...facts, overrides: { ...facts.overrides, tags: own } });
+        }}
+      />
+    </Box>
+  );
+}
+
+function Leaving({ piece, onGone }: { piece: Piece; onGone: () => void }): ReactElement {
+  const removing = useSave(
+    async (with_tags: boolean) =>
+      client.DELETE('/api/setup/pieces/{uid}', {
+        params: { path: { uid: piece.uid }, query: { with_tags } },
+      }),
+    [],
+    onGone,
+  );
+  return (
+    <Box sx={{ borderTop: 1, borderColor: 'divider', pt: 1 }}>
+      <Button size="small" disabled={removing.busy} onClick={() => removing.run(false)}>
+        Take it out of the class; its tags stay
+      </Button>
+      <Button size="small" color="error" disabled={removing.busy} onClick={() => removing.run(true)}>
+        Remove it with its tags; their history stays
+      </Button>
+      {removing.general !== null && <Told kind="error">{removing.general}</Told>}
+    </Box>
+  );
+}
+
+function withParameter(all: PieceIn['parameters'], name: string, text: string): PieceIn['parameters'] {
+  const others = Object.fromEntries(Object.entries(all).filter(([other]) => other !== name));
+  if (text.trim() === '') return others;
+  return { ...others, [name]: /^-?\d+$/.test(text.trim()) ? Number(text) : text };
+}
+
+function first(piece: Piece | null): PieceIn {
+  if (piece === null) return { name: '', sources: {}, parameters: {}, overrides: {}, without: [] };
+  const { name, sources, parameters, overrides, without } = piece;
+  return { name, sources, parameters, overrides, without };
+}
