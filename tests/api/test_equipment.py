@@ -149,3 +149,33 @@ def test_a_class_can_be_written_from_nothing(api: Api) -> None:
         api.field("POST", path, {"name": "Tank B", "source": source, "parameters": {"bsae": 1}})
         == "parameters"
     )
+
+
+def test_a_class_travels_in_the_set_up_and_a_change_of_it_is_taken_back(api: Api, lines: Json) -> None:
+    source = api.ok("POST", "/setup/sources", MODBUS)["uid"]
+    five = api.ok("POST", f"/setup/classes/{lines['uid']}/pieces", {"name": "Line 5", "source": source})
+    document = api.ok("GET", "/setup/document")
+    (kept,) = document["classes"]
+    assert (kept["uid"], len(document["equipment"])) == (lines["uid"], 5)
+    own = next(one for one in document["equipment"] if one["uid"] == five["uid"])
+    assert own["objects"]["tags"][DAMPER] in {tag["uid"] for tag in document["tags"]}
+    assert api.ok("POST", "/setup/document?write=true", document)["differences"] == []
+
+    put(api, lines["uid"], with_limits(lines, 10.0, 40.0))
+    changed = {**kept, "trend": [DAMPER]}
+    report = api.ok("POST", "/setup/document?write=true", {**document, "classes": [changed]})
+    assert {one["kind"] for one in report["differences"]} == {"equipment_class"}
+    changes = api.ok("GET", "/setup/changes?kind=equipment_class")
+    assert [one["action"] for one in changes] == ["changed", "changed", "added"]
+    api.ok("POST", f"/setup/changes/{changes[1]['change_id']}/restore")
+    (now,) = api.ok("GET", "/setup/classes")
+    assert (now["trend"], now["members"]) == (lines["trend"], lines["members"])
+
+
+def test_a_piece_that_was_removed_is_there_again(api: Api, lines: Json) -> None:
+    first = api.ok("GET", f"/setup/classes/{lines['uid']}/pieces")[0]
+    api.ok("DELETE", f"/setup/pieces/{first['uid']}")
+    change = api.ok("GET", "/setup/changes?kind=equipment")[0]
+    api.ok("POST", f"/setup/changes/{change['change_id']}/restore")
+    pieces = api.ok("GET", f"/setup/classes/{lines['uid']}/pieces")
+    assert first["uid"] in {one["uid"] for one in pieces}

@@ -21,8 +21,8 @@ from cronaca.core.statistics import kinds_of
 from cronaca.core.statistics.norms import Band, Placed
 from cronaca.core.statistics.sheet import NO_LIMITS, LimitsByTag, Norm, NormKind, oddness, place_column
 from cronaca.core.windows import WindowWish, wish_before
-from cronaca.store import Store, setup
-from cronaca.store.editing import equipment
+from cronaca.store import Store, equipment, setup
+from cronaca.store.editing import equipment as editing
 
 MOST_CELLS: Final = 20_000
 MOST_POINTS: Final = 5_000
@@ -40,7 +40,7 @@ class StatisticsService:
     def kinds(self) -> list[s.KindOut]:
         """Equipment of one kind, and what it has."""
         with self._store.snapshot() as tx:
-            found = kinds_of(setup.list_tags(tx), equipment.list_kinds(tx))
+            found = kinds_of(setup.list_tags(tx), editing.list_kinds(tx))
             classes = {row.facts.name: row for row in equipment.list_classes(tx)}
         return [
             s.KindOut(
@@ -117,7 +117,7 @@ class StatisticsService:
         if all(one.norm.kind is not NormKind.LIMITS for one in wanted.columns):
             return NO_LIMITS
         with self._store.snapshot() as tx:
-            return equipment.list_limits(tx)
+            return editing.list_limits(tx)
 
     def _stretches(self, wanted: s.ControlIn, window: f.WindowIn) -> tuple[f.WindowOut, f.FigureOut]:
         asked = {wanted.tag: [wanted.figure]}

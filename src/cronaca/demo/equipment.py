@@ -12,6 +12,7 @@ from cronaca.demo.names import uid_of
 from cronaca.demo.plant.signals import STAGES
 from cronaca.store import Store
 from cronaca.store.editing import By, equipment
+from cronaca.store.equipment import list_classes
 
 CLASS: Final = "Drying line"
 _LIMITS: Final[dict[str, Limits]] = {
@@ -30,7 +31,7 @@ def seed_class(store: Store, now_us: int, lines: int) -> None:
     """Gathers the lines into a class; the first time."""
     by, uid = By("demo", now_us), uid_of("class/line")
     with store.transaction() as tx:
-        if lines < 2 or equipment.list_classes(tx):
+        if lines < 2 or list_classes(tx):
             return
         found = equipment.gather_kind(tx, CLASS, "Line")
         pieces = {uid_of(f"equipment/{name}"): piece for name, piece in found.pieces.items()}

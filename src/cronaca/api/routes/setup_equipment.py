@@ -22,10 +22,9 @@ from cronaca.api.schemas.equipment import (
 )
 from cronaca.api.streaming import Tell, stream
 from cronaca.core.equipment import ClassFacts, PieceFacts, Plan, trend_view
-from cronaca.core.errors import NotFound
-from cronaca.store import Store
-from cronaca.store.editing import equipment
-from cronaca.store.editing.equipment import ClassRow, PieceRow
+from cronaca.store import Store, equipment
+from cronaca.store.editing import equipment as editing
+from cronaca.store.equipment import ClassRow, PieceRow
 from cronaca.store.transaction import Transaction
 
 router = APIRouter(prefix="/setup", tags=["set-up"])
@@ -41,20 +40,20 @@ def list_classes(store: StoreDep) -> list[ClassOut]:
 @router.post("/classes", status_code=201)
 def add_class(store: StoreDep, person: PersonDep, wanted: ClassIn) -> ClassOut:
     """Adds a class without pieces."""
-    uid, by, facts = equipment.new_uid(), acting(person), _facts(wanted)
-    store.run(lambda tx: equipment.put_class(tx, uid, facts, by))
+    uid, by, facts = editing.new_uid(), acting(person), _facts(wanted)
+    store.run(lambda tx: editing.put_class(tx, uid, facts, by))
     return _get(store, uid)
 
 
 @router.post("/classes/gather", status_code=201)
 def gather_class(store: StoreDep, person: PersonDep, wanted: GatherIn) -> ClassOut:
     """Makes a class of equipment that is there and is alike; its tags and loggers stay as they are."""
-    uid, by = equipment.new_uid(), acting(person)
+    uid, by = editing.new_uid(), acting(person)
 
     def work(tx: Transaction) -> None:
-        found = equipment.gather_kind(tx, wanted.name, wanted.kind)
-        pieces = {equipment.new_uid(): one for one in found.pieces.values()}
-        equipment.put_class(tx, uid, found.facts, by, pieces=pieces)
+        found = editing.gather_kind(tx, wanted.name, wanted.kind)
+        pieces = {editing.new_uid(): one for one in found.pieces.values()}
+        editing.put_class(tx, uid, found.facts, by, pieces=pieces)
 
     store.run(work)
     return _get(store, uid)
@@ -65,7 +64,7 @@ def plan_class(store: StoreDep, uid: Uid, wanted: ClassIn) -> PlanOut:
     """What a change of a class would do to each of its pieces; nothing is written."""
     with store.snapshot() as tx:
         equipment.get_class(tx, uid)
-        return _plan_out(equipment.plan_class(tx, uid, _facts(wanted)))
+        return _plan_out(editing.plan_class(tx, uid, _facts(wanted)))
 
 
 @router.put("/classes/{uid}", response_model=PlanOut)
@@ -77,7 +76,7 @@ def change_class(store: StoreDep, person: PersonDep, uid: Uid, wanted: ClassIn) 
     def work(tell: Tell) -> dict[str, Any]:
         def write(tx: Transaction) -> Plan:
             equipment.get_class(tx, uid)
-            return equipment.put_class(tx, uid, facts, by, seen=wanted.revision, progress=tell)
+            return editing.put_class(tx, uid, facts, by, seen=wanted.revision, progress=tell)
 
         return _plan_out(store.run(write)).model_dump()
 
@@ -88,7 +87,7 @@ def change_class(store: StoreDep, person: PersonDep, uid: Uid, wanted: ClassIn) 
 def remove_class(store: StoreDep, person: PersonDep, uid: Uid) -> None:
     """Removes a class; the tags, loggers and history of its pieces stay as they are."""
     by = acting(person)
-    store.run(lambda tx: equipment.remove_class(tx, uid, by))
+    store.run(lambda tx: editing.remove_class(tx, uid, by))
 
 
 @router.get("/classes/{uid}/pieces")
@@ -104,17 +103,17 @@ def plan_piece(store: StoreDep, uid: Uid, wanted: PieceIn) -> PlanOut:
     """What adding a piece would do; nothing is written."""
     with store.snapshot() as tx:
         of = equipment.get_class(tx, uid).facts
-        return _plan_out(equipment.plan_pieces(tx, uid, {equipment.new_uid(): _piece(of, wanted)}))
+        return _plan_out(editing.plan_pieces(tx, uid, {editing.new_uid(): _piece(of, wanted)}))
 
 
 @router.post("/classes/{uid}/pieces", status_code=201)
 def add_piece(store: StoreDep, person: PersonDep, uid: Uid, wanted: PieceIn) -> PieceOut:
     """Adds a piece with its tags, loggers and rules; it is recorded within 2 s."""
-    by, piece_uid = acting(person), equipment.new_uid()
+    by, piece_uid = acting(person), editing.new_uid()
 
     def work(tx: Transaction) -> None:
         facts = _piece(equipment.get_class(tx, uid).facts, wanted)
-        equipment.put_pieces(tx, uid, {piece_uid: facts}, by)
+        editing.put_pieces(tx, uid, {piece_uid: facts}, by)
 
     store.run(work)
     return _get_piece(store, piece_uid)
@@ -126,11 +125,11 @@ def change_piece(store: StoreDep, person: PersonDep, uid: Uid, wanted: PieceIn) 
     by = acting(person)
 
     def work(tx: Transaction) -> None:
-        row = _find(tx, uid)
+        row = equipment.get_piece(tx, uid)
         of = row.facts.equipment_class
         facts = replace(_piece(equipment.get_class(tx, of).facts, wanted), objects=row.facts.objects)
         seen = {} if wanted.revision is None else {uid: wanted.revision}
-        equipment.put_pieces(tx, of, {uid: facts}, by, seen=seen)
+        editing.put_pieces(tx, of, {uid: facts}, by, seen=seen)
 
     store.run(work)
     return _get_piece(store, uid)
@@ -140,7 +139,7 @@ def change_piece(store: StoreDep, person: PersonDep, uid: Uid, wanted: PieceIn) 
 def remove_piece(store: StoreDep, person: PersonDep, uid: Uid, with_tags: bool = False) -> None:
     """Takes a piece out of its class; its tags go with it (their history stays), or stay as they are."""
     by = acting(person)
-    store.run(lambda tx: equipment.remove_piece(tx, uid, by, with_tags=with_tags))
+    store.run(lambda tx: editing.remove_piece(tx, uid, by, with_tags=with_tags))
 
 
 def _facts(wanted: ClassIn) -> ClassFacts:
@@ -153,13 +152,6 @@ def _piece(of: ClassFacts, wanted: PieceIn) -> PieceFacts:
     return PieceFacts.from_json({**facts, "equipment_class": "", "sources": {**one, **wanted.sources}})
 
 
-def _find(tx: Transaction, uid: str) -> PieceRow:
-    for row in equipment.list_pieces(tx):
-        if row.uid == uid:
-            return row
-    raise NotFound("equipment", uid)
-
-
 def _get(store: Store, uid: str) -> ClassOut:
     with store.snapshot() as tx:
         return _class_out(tx, equipment.get_class(tx, uid))
@@ -167,7 +159,7 @@ def _get(store: Store, uid: str) -> ClassOut:
 
 def _get_piece(store: Store, uid: str) -> PieceOut:
     with store.snapshot() as tx:
-        row = _find(tx, uid)
+        row = equipment.get_piece(tx, uid)
         return _piece_out(equipment.get_class(tx, row.facts.equipment_class).facts, row)
 
 

@@ -31,10 +31,11 @@ from cronaca.core.setup.document import Difference, Document, checked_document, 
 from cronaca.core.windows import Shift
 from cronaca.store import Store, disks, retention
 from cronaca.store.disks import Place
-from cronaca.store.editing import By, archives, changes, sources
+from cronaca.store.editing import By, archives, changes, equipment, sources
 from cronaca.store.editing import document as editing
 from cronaca.store.editing.archives import ArchiveRow
 from cronaca.store.editing.sources import SourceRow
+from cronaca.store.equipment import CLASS, PIECE
 from cronaca.store.retention import Policy
 from cronaca.store.transaction import Transaction
 
@@ -169,8 +170,13 @@ def list_changes(
 def restore_change(store: StoreDep, person: PersonDep, change_id: int) -> DocumentReport:
     """Gives an object the facts that it had before a change; one that was removed is there again."""
     by = acting(person)
-    found = store.run(lambda tx: editing.restore(tx, changes.get_change(tx, change_id), by))
-    return _report(found, written=True)
+
+    def work(tx: Transaction) -> list[Difference]:
+        change = changes.get_change(tx, change_id)
+        of_equipment = change.kind in (CLASS, PIECE)
+        return (equipment.restore if of_equipment else editing.restore)(tx, change, by)
+
+    return _report(store.run(work), written=True)
 
 
 @router.get("/document")

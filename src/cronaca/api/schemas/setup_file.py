@@ -7,6 +7,7 @@ from typing import Any, Literal
 from pydantic import Field
 
 from cronaca.api.schemas import Model, Uid
+from cronaca.api.schemas.equipment import ClassFactsModel
 from cronaca.api.schemas.runs import RunRuleFactsIn
 from cronaca.api.schemas.setup import ArchiveFactsIn, LoggerFactsIn, PlantIn, TagIn
 from cronaca.api.schemas.sources import SourceFactsIn
@@ -45,6 +46,26 @@ class RunRuleObject(RunRuleFactsIn):
     uid: Uid
 
 
+class ClassObject(ClassFactsModel):
+    """An equipment class."""
+
+    uid: Uid
+
+
+class PieceObject(Model):
+    """A piece of equipment: its class, its sources by slot, what is its own; `objects` are the uids of its
+    tags, loggers and rules by part and key."""
+
+    uid: Uid
+    name: str
+    equipment_class: Uid
+    sources: dict[str, Uid] = Field({})
+    parameters: dict[str, int | str] = Field({})
+    overrides: dict[str, dict[str, dict[str, Any]]] = Field({})
+    objects: dict[str, dict[str, Uid]] = Field({})
+    without: list[str] = Field([])
+
+
 class SetupFile(Model):
     """A set-up, or parts of one: what is left out stays as it is. Objects are found by uid, then by name."""
 
@@ -56,6 +77,8 @@ class SetupFile(Model):
     archives: list[ArchiveObject] = Field([])
     loggers: list[LoggerObject] = Field([])
     runs: list[RunRuleObject] = Field([])
+    classes: list[ClassObject] = Field([])
+    equipment: list[PieceObject] = Field([])
 
 
 def setup_file_schema() -> dict[str, Any]:

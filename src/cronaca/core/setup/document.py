@@ -1,8 +1,8 @@
 """The set-up as one readable document, and what differs between two of them.
 
 `{"format": "cronaca-setup", "version": 1, "plant": {...}, "sources": [...], "tags": [...], "archives": [...],
-"loggers": [...], "runs": [...]}`; every part may be left out. Objects carry their uid; they name each other
-by uid.
+"loggers": [...], "runs": [...], "classes": [...], "equipment": [...]}`; every part may be left out. Objects
+carry their uid; they name each other by uid.
 """
 
 from __future__ import annotations
@@ -15,7 +15,10 @@ from cronaca.core.errors import InvalidInput
 
 FORMAT: Final = "cronaca-setup"
 VERSION: Final = 1
-KINDS: Final = {"sources": "source", "tags": "tag", "archives": "archive", "loggers": "logger", "runs": "run"}
+KINDS: Final = {
+    "sources": "source", "tags": "tag", "archives": "archive", "loggers": "logger", "runs": "run",
+    "classes": "equipment_class", "equipment": "equipment",
+}  # fmt: skip
 """Parts of a document in the order in which they need each other, and what each is made of."""
 Facts = dict[str, Any]
 Document = dict[str, Any]

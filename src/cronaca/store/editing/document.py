@@ -8,6 +8,7 @@ from dataclasses import asdict
 from functools import partial
 from typing import Final, Protocol, TypeVar
 
+from cronaca.core.equipment import ClassFacts, PieceFacts
 from cronaca.core.errors import CronacaError, InvalidInput, NotFound
 from cronaca.core.logging import wish_from_facts
 from cronaca.core.model import Edge, Keeps, LoggerMode, RunOrigin, ValueType, WeekSpan
@@ -32,7 +33,7 @@ from cronaca.core.setup.document import (
     matched,
 )
 from cronaca.core.windows import Shift
-from cronaca.store import setup
+from cronaca.store import equipment, setup
 from cronaca.store.editing import archives, loggers, runs, sources, tags
 from cronaca.store.editing.changes import By, Change, Log, Progress, no_progress
 from cronaca.store.setup import Plant
@@ -57,6 +58,19 @@ def read_document(tx: Transaction) -> Document:
         "archives": [{"uid": r.uid, **asdict(r.facts)} for r in archives.list_archives(tx)],
         "loggers": [{"uid": r.uid, **_logger_out(r.facts)} for r in loggers.list_loggers(tx)],
         "runs": [{"uid": r.uid, **runs.to_facts(r.facts)} for r in runs.list_rules(tx)],
+        **_equipment_out(tx),
+    }
+
+
+def _equipment_out(tx: Transaction) -> Document:
+    """Classes and pieces; what a piece's objects are called by uid is written out."""
+    classes = {row.uid: row.facts for row in equipment.list_classes(tx)}
+    pieces = [row for row in equipment.list_pieces(tx) if row.facts.equipment_class in classes]
+    return {
+        "classes": [{"uid": uid, **facts.to_json()} for uid, facts in classes.items()],
+        "equipment": [
+            {"uid": row.uid, **row.with_uids(classes[row.facts.equipment_class]).to_json()} for row in pieces
+        ],
     }
 
 
@@ -80,6 +94,8 @@ def write_document(tx: Transaction, document: Document, by: By) -> list[Differen
     _write_tags(tx, document, wanted, here, by)
     _write_each(tx, document, "archives", _write_archive, wanted, here, by)
     _write_loggers_and_runs(tx, document, wanted, by)
+    _write_each(tx, document, "classes", _write_class, wanted, here, by)
+    _write_each(tx, document, "equipment", _write_piece, wanted, here, by)
     return found
 
 
@@ -205,6 +221,26 @@ def _write_archive(tx: Transaction, facts: Facts, by: By, changes: bool) -> None
         archives.change_archive(tx, facts["uid"], wanted, by)
     else:
         archives.add_archive(tx, wanted, by, facts["uid"])
+
+
+def _write_class(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
+    """As the file says; the tags of its pieces are in the file for themselves."""
+    wanted = ClassFacts.from_json(_without_uid(facts)).checked()
+    log = Log(tx, equipment.CLASS, by)
+    before = equipment.get_class(tx, facts["uid"]).facts.to_json() if changes else None
+    equipment.put_class(tx, facts["uid"], wanted)
+    log.note(facts["uid"], before, wanted.to_json())
+    log.write()
+
+
+def _write_piece(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
+    given = PieceFacts.from_json(_without_uid(facts))
+    wanted = given.checked(equipment.get_class(tx, given.equipment_class).facts)
+    log = Log(tx, equipment.PIECE, by)
+    before = equipment.get_piece(tx, facts["uid"]).facts.to_json() if changes else None
+    equipment.put_piece(tx, facts["uid"], wanted)
+    log.note(facts["uid"], before, wanted.to_json())
+    log.write()
 
 
 def _run_rule_in(facts: Facts) -> RunRuleFacts:

@@ -2,83 +2,27 @@
 
 from __future__ import annotations
 
-import json
 import uuid
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
-from typing import Final
+from dataclasses import replace
 
 from cronaca.core.equipment import ClassFacts, Gathered, Limits, PieceFacts, Plan, gather, plan_change, uid_in
 from cronaca.core.errors import InvalidInput, NotFound
-from cronaca.core.setup.document import Document
+from cronaca.core.setup.document import Difference, Document
 from cronaca.core.statistics import Kind, kinds_of
-from cronaca.store import setup
+from cronaca.store import equipment, setup
 from cronaca.store.editing import loggers, runs, tags
-from cronaca.store.editing.changes import By, Log, check_revision
+from cronaca.store.editing.changes import By, Change, Log, check_revision
 from cronaca.store.editing.document import read_document, write_objects
+from cronaca.store.equipment import CLASS, PIECE, get_class, get_piece, list_classes, list_pieces
 from cronaca.store.transaction import Transaction
 
-CLASS: Final = "equipment_class"
-PIECE: Final = "equipment"
-_CLASSES: Final = "SELECT uid, revision, facts FROM equipment_class ORDER BY name"
-_PIECES: Final = """
-SELECT uid, revision, facts FROM equipment WHERE %(class)s = '' OR class_uid = %(class)s ORDER BY equipment_id
-"""
-_PUT_CLASS: Final = """
-INSERT INTO equipment_class (uid, name, facts) VALUES (%(uid)s, %(name)s, %(facts)s)
-ON DUPLICATE KEY UPDATE name = VALUES(name), facts = VALUES(facts), revision = revision + 1
-"""
-_PUT_PIECE: Final = """
-INSERT INTO equipment (uid, name, class_uid, facts) VALUES (%(uid)s, %(name)s, %(class)s, %(facts)s)
-ON DUPLICATE KEY UPDATE name = VALUES(name), facts = VALUES(facts), revision = revision + 1
-"""
-_REMOVE_CLASS: Final = "DELETE FROM equipment_class WHERE uid = %(uid)s"
-_REMOVE_PIECES: Final = "DELETE FROM equipment WHERE uid IN %(uids)s"
 Progress = Callable[[int, int], None]
 """Told how many pieces of how many are written."""
 
 
 def _quiet(_done: int, _of: int) -> None:
     """Nobody wants to know."""
-
-
-@dataclass(frozen=True, slots=True)
-class ClassRow:
-    """A class as it is set up."""
-
-    uid: str
-    revision: int
-    facts: ClassFacts
-
-
-@dataclass(frozen=True, slots=True)
-class PieceRow:
-    """A piece of equipment as it is set up."""
-
-    uid: str
-    revision: int
-    facts: PieceFacts
-
-
-def list_classes(tx: Transaction) -> list[ClassRow]:
-    """All classes by name."""
-    return [
-        ClassRow(uid, rev, ClassFacts.from_json(json.loads(facts))) for uid, rev, facts in tx.fetch(_CLASSES)
-    ]
-
-
-def get_class(tx: Transaction, uid: str) -> ClassRow:
-    """One class; raises NotFound."""
-    for row in list_classes(tx):
-        if row.uid == uid:
-            return row
-    raise NotFound("equipment class", uid, field="class")
-
-
-def list_pieces(tx: Transaction, class_uid: str = "") -> list[PieceRow]:
-    """The pieces of a class, or all, in the order in which they were added."""
-    rows = tx.fetch(_PIECES, **{"class": class_uid})
-    return [PieceRow(uid, rev, PieceFacts.from_json(json.loads(facts))) for uid, rev, facts in rows]
 
 
 def list_kinds(tx: Transaction) -> list[Kind]:
@@ -161,7 +105,7 @@ def put_class(
             raise InvalidInput("name", f"there is a class {facts.name!r}", "Take another name.")
     present = read_document(tx)
     plan = _planned(tx, uid, facts, pieces or {}, present)
-    tx.execute(_PUT_CLASS, uid=uid, name=facts.name, facts=json.dumps(facts.to_json()))
+    equipment.put_class(tx, uid, facts)
     log.note(uid, None if known is None else known.facts.to_json(), facts.to_json())
     log.write()
     if pieces:
@@ -190,12 +134,10 @@ def put_pieces(
 
 def remove_piece(tx: Transaction, uid: str, by: By, *, with_tags: bool) -> None:
     """Takes a piece out of its class; its tags go with it, or stay as they are. Raises NotFound."""
-    row = next((one for one in list_pieces(tx) if one.uid == uid), None)
-    if row is None:
-        raise NotFound("equipment", uid)
+    row = get_piece(tx, uid)
     of = get_class(tx, row.facts.equipment_class).facts
     log = Log(tx, PIECE, by)
-    tx.execute(_REMOVE_PIECES, uids=[uid])
+    equipment.remove_pieces(tx, [uid])
     log.note(uid, row.facts.to_json(), None)
     log.write()
     if with_tags:
@@ -214,9 +156,8 @@ def remove_class(tx: Transaction, uid: str, by: By) -> None:
     for one in pieces:
         log.note(one.uid, one.facts.to_json(), None)
     log.write()
-    if pieces:
-        tx.execute(_REMOVE_PIECES, uids=[one.uid for one in pieces])
-    tx.execute(_REMOVE_CLASS, uid=uid)
+    equipment.remove_pieces(tx, [one.uid for one in pieces])
+    equipment.remove_class(tx, uid)
 
 
 def _put_pieces(tx: Transaction, class_uid: str, pieces: Mapping[str, PieceFacts], by: By) -> None:
@@ -228,8 +169,7 @@ def _put_pieces(tx: Transaction, class_uid: str, pieces: Mapping[str, PieceFacts
         if names.get(facts.name.casefold(), uid) != uid:
             raise InvalidInput("name", f"there is equipment {facts.name!r}", "Take another name.")
         names[facts.name.casefold()] = uid
-        text = json.dumps(facts.to_json())
-        tx.execute(_PUT_PIECE, uid=uid, name=facts.name, facts=text, **{"class": class_uid})
+        equipment.put_piece(tx, uid, facts)
         old = here.get(uid)
         log.note(uid, None if old is None else old.to_json(), facts.to_json())
     log.write()
@@ -250,6 +190,19 @@ def _remove(tx: Transaction, plan: Plan, by: By) -> None:
         loggers.remove_logger(tx, uid, by)
     if plan.removed["tags"]:
         tags.remove_tags(tx, plan.removed["tags"], by)
+
+
+def restore(tx: Transaction, change: Change, by: By) -> list[Difference]:
+    """Gives a class or a piece the facts that it had before a change, and all that follows from them. Raises
+    InvalidInput, NotFound."""
+    if change.before is None:
+        raise InvalidInput("change", f"before it there was no {change.name!r}", "Remove the object instead.")
+    if change.kind == CLASS:
+        plan = put_class(tx, change.uid, ClassFacts.from_json(change.before), by)
+    else:
+        facts = PieceFacts.from_json(change.before)
+        plan = put_pieces(tx, facts.equipment_class, {change.uid: facts}, by)
+    return [one for piece in plan.pieces for one in piece.differences]
 
 
 def new_uid() -> str:

@@ -17,6 +17,8 @@ const KINDS = [
   { value: 'tag', label: 'tags' },
   { value: 'logger', label: 'loggers' },
   { value: 'archive', label: 'archives' },
+  { value: 'equipment_class', label: 'equipment classes' },
+  { value: 'equipment', label: 'equipment' },
   { value: 'plant', label: 'the plant' },
 ];
 
@@ -64,7 +66,7 @@ export function ChangesPage(): ReactElement {
         columns={[
           { name: 'When', of: (row) => momentText(Number(row.made_us), zone), width: '22%' },
           { name: 'Who', of: (row) => row.person, width: '14%' },
-          { name: 'What', of: (row) => `${row.kind} ${row.action}`, width: '18%' },
+          { name: 'What', of: (row) => `${row.kind.replaceAll('_', ' ')} ${row.action}`, width: '18%' },
           { name: 'Name', of: (row) => row.name },
           { name: 'Facts', of: (row) => fields(row).join(', ') },
         ]}
