@@ -19,6 +19,7 @@ from cronaca.api import errors
 from cronaca.api.figures import FigureService
 from cronaca.api.live import LiveHub
 from cronaca.api.rehearsing import RehearsalService
+from cronaca.api.reports import ReportService
 from cronaca.api.routes import (
     figures,
     formulas,
@@ -27,6 +28,7 @@ from cronaca.api.routes import (
     live,
     recorder,
     records,
+    reports,
     runs,
     series,
     setup_asking,
@@ -58,12 +60,13 @@ def create_app(store: Store, web_dir: Path) -> FastAPI:
     hub = LiveHub(store)
 
     @contextlib.asynccontextmanager
-    async def lifespan(_: FastAPI) -> AsyncIterator[None]:
-        follower = asyncio.create_task(hub.run())
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        at_work = [asyncio.create_task(hub.run()), asyncio.create_task(app.state.reports.run())]
         yield
-        follower.cancel()
-        with contextlib.suppress(asyncio.CancelledError):
-            await follower
+        for task in at_work:
+            task.cancel()
+            with contextlib.suppress(asyncio.CancelledError):
+                await task
 
     app = FastAPI(title="Cronaca", version="1", lifespan=lifespan, docs_url=None, redoc_url=None,
                   openapi_url="/api/openapi.json")  # fmt: skip
@@ -74,6 +77,9 @@ def create_app(store: Store, web_dir: Path) -> FastAPI:
     app.state.editor = HistoryEditor(store)
     app.state.figures = FigureService(store, FigureReader(store, reader), _now_us)
     app.state.statistics = StatisticsService(app.state.figures, store)
+    app.state.reports = ReportService(
+        store, app.state.statistics, app.state.figures, app.state.curves, _now_us
+    )
     app.state.rehearsals = RehearsalService(store, reader, _now_us)
     app.add_middleware(GZipMiddleware, minimum_size=2_000, compresslevel=3)
     app.middleware("http")(_secure)
@@ -97,7 +103,7 @@ def _api() -> APIRouter:
     api = APIRouter(prefix="/api", responses={code: dict(facts) for code, facts in problems.items()})
     modules = (
         health, tags, trends, series, figures, history, live, setup_sources, setup_asking, setup_tags,
-        setup_loggers, setup_equipment, recorder, records, formulas, runs, statistics,
+        setup_loggers, setup_equipment, recorder, records, formulas, runs, statistics, reports,
     )  # fmt: skip
     for module in modules:
         api.include_router(module.router)

@@ -12,7 +12,7 @@ from cronaca.api.schemas import FieldProblem, Scalar
 from cronaca.api.schemas import figures as s
 from cronaca.core import figures as core
 from cronaca.core.aggregates import AGGREGATES, Configuration, Intervals, status
-from cronaca.core.errors import InvalidInput, NotFound
+from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Tag, ValueType, Window
 from cronaca.core.statistics import Condition, Histogram, Other, StateTime, Wish
 from cronaca.core.windows import (
@@ -181,10 +181,8 @@ class FigureService:
         """For tags by uid, each with the name of its archive ("": the fitting one)."""
         with self._store.snapshot() as tx:
             tags = setup.find_tags(tx, sorted(named))
-            plant = setup.find_plant(tx)
+            plant = setup.get_plant(tx)
             archives = {name: setup.find_archive(tx, name) for name in set(named.values()) if name}
-        if plant is None:
-            raise NotFound("plant", "1")
         missing = [uid for uid in named if uid not in tags]
         if missing:
             raise InvalidInput("tags", f"there is no tag {missing[0]}", "Take a uid from /api/tags.")

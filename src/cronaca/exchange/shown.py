@@ -63,7 +63,7 @@ def _table(one: Shown, zone: str, texts: Mapping[int, str]) -> pa.Table:
     return pa.table(
         {
             "time": pa.array(series.ts_us).cast(pa.timestamp("us", tz=zone)),
-            "tag": pa.array([_harmless(one.tag)] * count, pa.string()),
+            "tag": pa.array([harmless(one.tag)] * count, pa.string()),
             "value": pa.array(_values(series, texts), pa.string()),
             "unit": pa.array([one.unit] * count, pa.string()),
             "quality": pa.array([q.describe(code) for code in series.quality.tolist()], pa.string()),
@@ -106,10 +106,10 @@ def _write_workbook(path: Path, parts: Sequence[Shown], zone: ZoneInfo, texts: M
             one.series.quality.tolist(), strict=True,
         ):  # fmt: skip
             shown = None if text is None else value
-            sheet.append([at, _harmless(one.tag), shown, one.unit, q.describe(code)])
+            sheet.append([at, harmless(one.tag), shown, one.unit, q.describe(code)])
     book.save(path)
 
 
-def _harmless(text: str) -> str:
+def harmless(text: str) -> str:
     """A text that a spreadsheet would take for a formula gets an apostrophe."""
     return f"'{text}" if text.startswith(_GUARD) else text

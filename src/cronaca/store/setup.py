@@ -177,6 +177,14 @@ def find_plant(tx: Transaction) -> Plant | None:
     return Plant(name, zone, first_weekday, shifts)
 
 
+def get_plant(tx: Transaction) -> Plant:
+    """The plant; raises NotFound before it is set up."""
+    plant = find_plant(tx)
+    if plant is None:
+        raise NotFound("plant", "1")
+    return plant
+
+
 def add_source(tx: Transaction, uid: str, name: str, protocol: str, config: dict[str, object]) -> int:
     """Adds an enabled source; returns its number."""
     return tx.insert(_ADD_SOURCE, uid=uid, name=name, protocol=protocol, config=json.dumps(config))

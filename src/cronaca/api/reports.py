@@ -1,0 +1,247 @@
+"""Making reports: when a shift, a day or a run is over, and those that are late."""
+
+from __future__ import annotations
+
+import asyncio
+import logging
+import uuid
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Final
+from zoneinfo import ZoneInfo
+
+from cronaca.api.figures import FigureService
+from cronaca.api.schemas import figures as f
+from cronaca.api.schemas import statistics as s
+from cronaca.api.statistics import StatisticsService
+from cronaca.core.errors import CronacaError, InvalidInput, NotFound
+from cronaca.core.model import SECOND, Window
+from cronaca.core.reports import (
+    PATIENCE_US,
+    Every,
+    Report,
+    ReportCell,
+    ReportFacts,
+    ReportRow,
+    covered_percent,
+    is_settled,
+    mean,
+    periods,
+)
+from cronaca.core.statistics.norms import Place
+from cronaca.core.statistics.sheet import NormKind
+from cronaca.core.statistics.words import label_of, written
+from cronaca.core.windows import PlantCalendar, local_text, shift_name
+from cronaca.exchange.reports import in_all_forms
+from cronaca.store import Store, epochs, reports, runs, setup
+from cronaca.store.curves import CurveReader
+from cronaca.store.reports import Issue
+from cronaca.store.reports import ReportRow as SetUp
+from cronaca.store.runs import RunFilter
+
+PERIOD_S: Final = 15.0
+_WIDE: Final = 500
+_MOST_RUNS: Final = 200
+_NORMS: Final = {
+    NormKind.NONE: "not said",
+    NormKind.FLEET: "as the others of its kind",
+    NormKind.EARLIER: "as in the 12 windows before",
+    NormKind.LIMITS: "the limits of the class",
+    NormKind.RANGE: "the range of the tag",
+}
+_UNSAID: Final = (Place.NORMAL, Place.UNKNOWN, Place.NO_VALUE)
+_log = logging.getLogger(__name__)
+
+
+@dataclass(frozen=True, slots=True)
+class _Period:
+    window: Window
+    name: str
+
+
+class ReportService:
+    """Makes what is due; however many servers do, each report is kept once."""
+
+    def __init__(
+        self,
+        store: Store,
+        statistics: StatisticsService,
+        figures: FigureService,
+        curves: CurveReader,
+        now_us: Callable[[], int],
+    ) -> None:
+        self._store = store
+        self._statistics = statistics
+        self._figures = figures
+        self._curves = curves
+        self._now_us = now_us
+        self.problems: dict[str, str] = {}
+        """Of reports that cannot be made, by uid: why."""
+
+    async def run(self) -> None:
+        """Makes reports until cancelled; what fails is said and tried again."""
+        while True:
+            try:
+                await asyncio.to_thread(self.make_due)
+            except CronacaError as exc:
+                _log.warning("Reports wait: %s", exc)
+            await asyncio.sleep(PERIOD_S)
+
+    def make_due(self) -> int:
+        """Makes all that is due; how many."""
+        now_us = self._now_us()
+        with self._store.snapshot() as tx:
+            known = [row for row in reports.list_reports(tx) if row.facts.enabled]
+        made = 0
+        for row in known:
+            try:
+                for period in self._due(row, now_us):
+                    made += self._make(row, period)
+                self.problems.pop(row.uid, None)
+            except (InvalidInput, NotFound) as exc:  # of this report alone: the others are made
+                if self.problems.get(row.uid) != str(exc):
+                    _log.warning("Report %s cannot be made: %s", row.facts.name, exc)
+                self.problems[row.uid] = str(exc)
+        return made
+
+    def _due(self, row: SetUp, now_us: int) -> list[_Period]:
+        calendar = self._calendar()
+        with self._store.snapshot() as tx:
+            last = epochs.find_last_epoch(tx)
+            done = reports.list_made(tx, row.uid)
+            if row.facts.every is Every.RUN:
+                window = Window(row.since_us, max(now_us, row.since_us + 1))
+                found = runs.list_runs(tx, window, RunFilter(rule=row.facts.rule or ""), limit=_MOST_RUNS)
+                wanted = [
+                    _Period(Window(one.start_us, one.end_us), one.name)
+                    for one in reversed(found)
+                    if one.end_us is not None and one.start_us < one.end_us and one.end_us > row.since_us
+                ]
+            else:
+                wanted = [
+                    _Period(one, _period_name(row.facts.every, one, calendar))
+                    for one in periods(row.facts.every, calendar, row.since_us, now_us)
+                ]
+        known_us = 0 if last is None else last.known_until_us
+        return [
+            one
+            for one in wanted
+            if (one.window.start_us, one.window.end_us) not in done
+            and is_settled(one.window.end_us, known_us, now_us)
+        ]
+
+    def _make(self, row: SetUp, period: _Period) -> bool:
+        made_us = self._now_us()
+        report = self._report(row.facts, period, made_us)
+        issue = Issue(
+            str(uuid.uuid4()), row.uid, row.facts.name, period.name, period.window.start_us,
+            period.window.end_us, made_us, bool(report.late), report.covered, report.good,
+        )  # fmt: skip
+        files = in_all_forms(report)
+        return self._store.run(lambda tx: reports.add_issue(tx, issue, files))
+
+    def _report(self, facts: ReportFacts, period: _Period, made_us: int) -> Report:
+        kind = next((one for one in self._statistics.kinds() if one.name == facts.kind), None)
+        if kind is None:
+            raise InvalidInput("kind", f"there is no equipment {facts.kind!r} any more", "Change the report.")
+        members = {one.name: one for one in kind.members}
+        lines = [line for line in facts.lines if line[0] in members]
+        if not lines:
+            raise InvalidInput("lines", f"{facts.kind} has none of its tags", "Change the report.")
+        window = period.window
+        sheet = self._statistics.sheet(_asked(kind, members, lines, facts.norm, window))
+        uids = {uid for row in sheet.rows for cell in row.cells if (uid := cell.tag) is not None}
+        good, covered = self._good(uids, window), self._covered(uids, window)
+        zone = self._calendar().zone
+        units = [_unit_of(members[member], stat) for member, stat in lines]
+        with self._store.snapshot() as tx:
+            plant = setup.get_plant(tx)
+        late = made_us - window.end_us > 2 * PATIENCE_US
+        return Report(
+            title=facts.name, plant=plant.name, period=period.name,
+            window=f"{_minute(window.start_us, zone)} to {_minute(window.end_us, zone)}", zone=zone.key,
+            made=_minute(made_us, zone), late="made late" if late else "", norm=_NORMS[facts.norm],
+            columns=tuple(
+                (member, label_of(stat), unit)
+                for (member, stat), unit in zip(lines, units, strict=True)
+            ),
+            rows=tuple(_row(row, lines, members, good, covered) for row in sheet.rows),
+        )  # fmt: skip
+
+    def _good(self, uids: Iterable[str], window: Window) -> dict[str, float]:
+        """Percent of the window in which each tag was Good."""
+        wanted = {uid: [f.FigureIn(stat="PercentGood")] for uid in sorted(uids)}
+        _, found = self._figures.compute_each(wanted, _held(window), f.ConfigurationIn())
+        values = {uid: one[0].values[0].value if one[0].values else None for uid, one in found.items()}
+        return {uid: float(value) for uid, value in values.items() if isinstance(value, (int, float))}
+
+    def _covered(self, uids: Iterable[str], window: Window) -> dict[str, float]:
+        """Percent of the window in which each tag was recorded."""
+        with self._store.snapshot() as tx:
+            tags = setup.find_tags(tx, sorted(uids))
+        found = self._curves.read_many([tag.tag_id for tag in tags.values()], window, _WIDE)
+        return {
+            tag.uid: covered_percent(curve.facts.blanks, window)
+            for tag, curve in zip(tags.values(), found, strict=True)
+        }
+
+    def _calendar(self) -> PlantCalendar:
+        with self._store.snapshot() as tx:
+            return setup.get_plant(tx).calendar
+
+
+def _period_name(every: Every, window: Window, calendar: PlantCalendar) -> str:
+    day = local_text(window.start_us, calendar.zone)[:10]
+    return day if every is Every.DAY else f"{shift_name(window.start_us, calendar)} {day}".strip()
+
+
+def _asked(
+    kind: s.KindOut, members: Mapping[str, s.MemberOut], lines: Sequence[tuple[str, str]], norm: NormKind,
+    window: Window,
+) -> s.StatisticsIn:  # fmt: skip
+    rows = [
+        s.RowIn(name=name, tags=[members[member].tags[i] for member, _ in lines])
+        for i, name in enumerate(kind.equipment)
+    ]
+    columns = [s.ColumnIn(figure=f.FigureIn(stat=stat), norm=s.NormIn(kind=norm)) for _, stat in lines]
+    reference = "before" if norm is NormKind.EARLIER else None
+    return s.StatisticsIn(rows=rows, columns=columns, window=_held(window), reference=reference)
+
+
+def _held(window: Window) -> f.WindowIn:
+    return f.WindowIn(start_us=window.start_us, end_us=window.end_us)
+
+
+def _row(
+    row: s.StatRowOut, lines: Sequence[tuple[str, str]], members: Mapping[str, s.MemberOut],
+    good: Mapping[str, float], covered: Mapping[str, float],
+) -> ReportRow:  # fmt: skip
+    cells = tuple(
+        _cell(cell, stat, members[member].decimals)
+        for cell, (member, stat) in zip(row.cells, lines, strict=True)
+    )
+    uids = sorted({cell.tag for cell in row.cells if cell.tag is not None})
+    return ReportRow(
+        row.name, cells, mean([covered.get(uid) for uid in uids]), mean([good.get(uid) for uid in uids])
+    )
+
+
+def _cell(cell: s.CellOut, stat: str, decimals: int) -> ReportCell:
+    place = "" if cell.place in _UNSAID else cell.place.value.replace("_", " ")
+    if cell.value is None or isinstance(cell.value, bool | str):
+        text = "–" if cell.value is None else str(cell.value)
+        return ReportCell(text, place, None)
+    number, text, _ = written(stat, float(cell.value), cell.unit, decimals)
+    doubt = "" if cell.quality in ("Good", "") else " ?"
+    return ReportCell(text + doubt, place, number)
+
+
+def _unit_of(member: s.MemberOut, stat: str) -> str:
+    return written(stat, 0.0, member.unit, member.decimals)[2] if stat not in _NO_UNIT else ""
+
+
+_NO_UNIT: Final = frozenset({"Count", "Starts", "RisingEdges"})
+
+
+def _minute(at_us: int, zone: ZoneInfo) -> str:
+    return local_text(at_us // (60 * SECOND) * 60 * SECOND, zone)[:16]

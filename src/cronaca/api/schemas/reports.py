@@ -1,0 +1,68 @@
+"""Reports over the wire."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import Field
+
+from cronaca.api.schemas import Micros, Model, Uid
+from cronaca.core.reports import MOST_LINES, Every
+from cronaca.core.statistics.sheet import NormKind
+
+
+class ReportLine(Model):
+    """A figure of what each piece has."""
+
+    member: Annotated[str, Field(max_length=200)]
+    stat: Annotated[str, Field(max_length=60)]
+
+
+class ReportFactsIn(Model):
+    """A report: the figures of all equipment of a kind, made when a shift, a day or a run is over."""
+
+    name: Annotated[str, Field(max_length=200)]
+    kind: Annotated[str, Field(max_length=200)]
+    """As /api/statistics/kinds calls it."""
+    lines: list[ReportLine] = Field(max_length=MOST_LINES)
+    norm: NormKind = NormKind.FLEET
+    every: Every = Every.SHIFT
+    rule: Uid | None = None
+    """Of a report of runs: the rule that finds them."""
+    enabled: bool = True
+
+
+class ReportIn(ReportFactsIn):
+    """A report as it should be; `revision`: the one that was seen."""
+
+    revision: int | None = None
+
+
+class ReportOut(ReportFactsIn):
+    """A report as it is set up."""
+
+    uid: Uid
+    revision: int
+    problem: str
+    """Why it cannot be made at present; empty where it can."""
+
+
+class IssueOut(Model):
+    """A report that was made. Percent of its window: recorded, and Good."""
+
+    uid: Uid
+    report: Uid
+    name: str
+    period: str
+    start_us: Micros
+    end_us: Micros
+    made_us: Micros
+    late: bool
+    covered: float | None
+    good: float | None
+
+
+class MadeOut(Model):
+    """How many were made."""
+
+    made: int

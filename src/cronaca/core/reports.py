@@ -1,0 +1,148 @@
+"""Reports: a statistics sheet of a shift, a day or a run, made when it is over; late ones too."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+from enum import StrEnum
+from typing import Final
+
+from cronaca.core.errors import InvalidInput
+from cronaca.core.figures import all_figures
+from cronaca.core.model import MINUTE, SECOND, Gap, GapReason, Window
+from cronaca.core.setup.facts import check_name
+from cronaca.core.statistics.sheet import NormKind
+from cronaca.core.windows import PlantCalendar, Unit, next_start, start_of
+
+SETTLE_US: Final = 10 * SECOND
+"""So much of what follows a period is waited for: samples that were under way."""
+PATIENCE_US: Final = 10 * MINUTE
+"""A recorder that does not tell how far it is, is waited for no longer."""
+MOST_LATE: Final = 200
+MOST_LINES: Final = 120
+
+
+class Every(StrEnum):
+    """What a report is of."""
+
+    SHIFT = "shift"
+    DAY = "day"
+    RUN = "run"
+
+
+@dataclass(frozen=True, slots=True)
+class ReportFacts:
+    """A report as it is set up: the figures (member and statistic) of all equipment of a kind. `rule` is the
+    uid of the rule whose runs are reported."""
+
+    name: str
+    kind: str
+    lines: tuple[tuple[str, str], ...]
+    norm: NormKind = NormKind.FLEET
+    every: Every = Every.SHIFT
+    rule: str | None = None
+    enabled: bool = True
+
+    def checked(self) -> ReportFacts:
+        """The same, made regular; raises InvalidInput."""
+        if not 1 <= len(self.lines) <= MOST_LINES:
+            raise InvalidInput("lines", f"there are {len(self.lines)}", f"Choose 1 to {MOST_LINES} figures.")
+        for member, stat in self.lines:
+            if stat not in all_figures():
+                raise InvalidInput("lines", f"{stat!r} of {member!r} is no statistic", "Choose another.")
+        if self.norm is NormKind.FIXED:
+            raise InvalidInput("norm", "a report has no fixed band", "Choose another.")
+        if self.every is Every.RUN and self.rule is None:
+            raise InvalidInput("rule", "it is missing", "Choose the rule whose runs are reported.")
+        rule = self.rule if self.every is Every.RUN else None
+        return replace(self, name=check_name(self.name, 100), rule=rule)
+
+
+def first_since(every: Every, calendar: PlantCalendar, now_us: int) -> int:
+    """From when on a new report is made: the last period that is over is its first. Raises InvalidInput."""
+    if every is Every.RUN:
+        return now_us
+    unit = Unit(every.value)
+    return start_of(unit, start_of(unit, now_us, calendar) - 1, calendar)
+
+
+def periods(every: Every, calendar: PlantCalendar, since_us: int, until_us: int) -> list[Window]:
+    """The shifts or days that begin at `since_us` or later and are over at `until_us`, oldest first; of more
+    than MOST_LATE the newest."""
+    unit = Unit(every.value)
+    start_us = start_of(unit, since_us, calendar)
+    if start_us < since_us:
+        start_us = next_start(unit, since_us, calendar)
+    found = []
+    while (end_us := next_start(unit, start_us, calendar)) <= until_us:
+        found.append(Window(start_us, end_us))
+        start_us = end_us
+    return found[-MOST_LATE:]
+
+
+def is_settled(end_us: int, known_until_us: int, now_us: int) -> bool:
+    """Whether all of a period is known that will soon be known."""
+    return known_until_us >= end_us + SETTLE_US or now_us >= end_us + PATIENCE_US
+
+
+def covered_percent(gaps: Iterable[Gap], window: Window) -> float:
+    """Percent of the window with recording: stretches of Bad values are covered, gaps are not."""
+    missing = sum(
+        max(min(window.end_us if one.end_us is None else one.end_us, window.end_us)
+            - max(one.start_us, window.start_us), 0)
+        for one in gaps
+        if one.reason is not GapReason.BAD_VALUES
+    )  # fmt: skip
+    return 100.0 * max(1.0 - missing / window.length_us, 0.0)
+
+
+@dataclass(frozen=True, slots=True)
+class ReportCell:
+    """A figure as it is written: text in its digits with unit, its place in words; the number for a file."""
+
+    text: str
+    place: str
+    number: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class ReportRow:
+    """The figures of one piece of equipment; percent of the window that its tags were recorded and Good (the
+    mean over tags; none where there is no tag)."""
+
+    name: str
+    cells: tuple[ReportCell, ...]
+    covered: float | None
+    good: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class Report:
+    """A report that was made, with all its words. `columns`: member, statistic, unit."""
+
+    title: str
+    plant: str
+    period: str
+    window: str
+    zone: str
+    made: str
+    late: str
+    norm: str
+    columns: tuple[tuple[str, str, str], ...]
+    rows: tuple[ReportRow, ...]
+
+    @property
+    def covered(self) -> float | None:
+        """The mean over rows."""
+        return mean([row.covered for row in self.rows])
+
+    @property
+    def good(self) -> float | None:
+        """The mean over rows."""
+        return mean([row.good for row in self.rows])
+
+
+def mean(values: Sequence[float | None]) -> float | None:
+    """The mean of those that are there; None when none is."""
+    known = [one for one in values if one is not None]
+    return sum(known) / len(known) if known else None

@@ -1,0 +1,182 @@
+"""Reports over HTTP: made when a shift is over, late ones too, kept in every form, equal to the API."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from fastapi.testclient import TestClient
+from openpyxl import load_workbook
+
+from cronaca.api import app as application
+from cronaca.api.app import create_app
+from cronaca.core.model import HOUR, MINUTE, SECOND, Series, ValueType, Window
+from cronaca.core.windows import Shift
+from cronaca.store import Store, setup
+from cronaca.store.backfill import backfill
+from tests.api.setup_support import Api, Json
+from tests.support.builders import a_tag, plant_with
+
+DAY_START = 1_800_000_000 // 86_400 * 86_400 * SECOND
+"""A UTC midnight; the plant lies in UTC here."""
+NOW = DAY_START + 15 * HOUR
+NAMES = ("Line 1 Zone 2 exhaust damper", "Line 2 Zone 2 exhaust damper", "Line 3 Zone 2 exhaust damper")
+WANTED = {
+    "name": "Dampers", "kind": "Line",
+    "lines": [{"member": "Zone 2 exhaust damper", "stat": stat} for stat in ("TimeAverage2", "Travel")],
+}  # fmt: skip
+
+
+class Clock:
+    """What the application takes for now."""
+
+    now_us = NOW
+
+
+@pytest.fixture
+def clock(monkeypatch: pytest.MonkeyPatch) -> Clock:
+    found = Clock()
+    monkeypatch.setattr(application, "_now_us", lambda: found.now_us)
+    monkeypatch.setattr("cronaca.api.routes.reports.time.time_ns", lambda: found.now_us * 1000)
+    return found
+
+
+@pytest.fixture
+def api(store: Store, tmp_path: Path, clock: Clock) -> Iterator[Api]:
+    """Three lines over 15 hours; the damper of the third hunts, and has a gap of two hours in the shift."""
+    keys = plant_with(store, [a_tag(name, unit="%", equipment=name[:6]) for name in NAMES])
+    with store.transaction() as tx:
+        shifts = (Shift("Early", 360), Shift("Late", 840), Shift("Night", 1320))
+        setup.put_plant(tx, setup.Plant("Pastificio Ombralta", "UTC", 1, shifts))
+    times = DAY_START + np.arange(15 * 360) * 10 * SECOND
+    series = {}
+    for line, name in enumerate(NAMES, 1):
+        swing = np.sin(np.arange(len(times)) / 20) * (12 if line == 3 else 2 + 0.1 * line)
+        series[keys[name]] = Series.of(ValueType.FLOAT, times, 40 + swing)
+    backfill(store, {k: v for k, v in series.items() if k != keys[NAMES[2]]}, Window(DAY_START, NOW))
+    third = series[keys[NAMES[2]]]
+    for start, end in ((0, 8), (10, 15)):
+        inside = (times >= DAY_START + start * HOUR) & (times < DAY_START + end * HOUR)
+        window = Window(DAY_START + start * HOUR, DAY_START + end * HOUR)
+        backfill(store, {keys[NAMES[2]]: third.take(inside)}, window)
+    with TestClient(create_app(store, tmp_path)) as client:
+        yield Api(client)
+
+
+def made(api: Api, **query: Any) -> list[Json]:  # noqa: ANN401
+    api.ok("POST", "/reports/make")
+    return list(api.ok("GET", "/reports/made", params=query))
+
+
+def test_the_shift_that_is_over_is_made_and_agrees_with_the_api(api: Api) -> None:
+    report = api.ok("POST", "/reports", WANTED)
+    (issue,) = made(api)
+    assert (issue["report"], issue["name"], issue["late"]) == (report["uid"], "Dampers", True)
+    assert issue["period"].startswith("Early ")
+    window = {"start_us": int(issue["start_us"]), "end_us": int(issue["end_us"])}
+    assert (window["start_us"], window["end_us"]) == (DAY_START + 6 * HOUR, DAY_START + 14 * HOUR)
+
+    kind = api.ok("GET", "/statistics/kinds")[0]
+    uids = kind["members"][0]["tags"]
+    asked = {
+        "rows": [{"name": n, "tags": [u, u]} for n, u in zip(kind["equipment"], uids, strict=True)],
+        "columns": [{"figure": {"stat": line["stat"]}} for line in WANTED["lines"]],  # type: ignore[index]
+        "window": window,
+    }
+    sheet = api.ok("POST", "/statistics/sheet", asked)
+    text = api.client.get(f"/api/reports/made/{issue['uid']}.csv").content.decode("utf-8-sig")
+    rows = list(csv.DictReader(io.StringIO(text)))
+    there = {(r["equipment"], r["statistic"]): r for r in rows}
+    for row in sheet["rows"]:
+        for cell, label in zip(row["cells"], ("Mean by time", "Travel"), strict=True):
+            assert float(there[row["name"], label]["value"]) == cell["value"]
+    assert there["Line 3", "Travel"]["place"] == "far above"
+    assert there["Line 1", "Travel"]["place"] == ""
+    assert float(there["Line 3", "Travel"]["recorded %"]) == pytest.approx(75.0, abs=0.1), (
+        "two hours of eight"
+    )
+    assert float(there["Line 1", "Travel"]["recorded %"]) == 100.0
+    assert issue["covered"] == pytest.approx((100 + 100 + 75) / 3, abs=0.1)
+
+
+def test_it_is_kept_in_every_form(api: Api) -> None:
+    api.ok("POST", "/reports", {**WANTED, "name": "<b>Dampers & co</b>"})
+    (issue,) = made(api)
+    path = f"/api/reports/made/{issue['uid']}"
+    page = api.client.get(f"{path}.html")
+    assert page.headers["content-type"].startswith("text/html")
+    assert "&lt;b&gt;Dampers &amp; co&lt;/b&gt;" in page.text
+    assert "far above" in page.text
+    assert "made late" in page.text
+    assert "of the window recorded" in page.text
+    paper = api.client.get(f"{path}.pdf")
+    assert paper.content.startswith(b"%PDF-")
+    assert paper.content.rstrip().endswith(b"%%EOF")
+    book = load_workbook(io.BytesIO(api.client.get(f"{path}.xlsx").content))
+    figures = list(book["Figures"].values)
+    assert len(figures) == 1 + 3 * 2
+    assert isinstance(figures[1][3], float)
+    about = {row[0]: row[1] for row in book["Report"].values}
+    assert about["Time zone"] == "UTC"
+    assert api.client.get(f"{path}.docx").status_code == 422
+    assert api.refused("GET", f"/reports/made/{'0' * 8}-0000-0000-0000-{'0' * 12}.pdf", None, 404)
+
+
+def test_after_a_downtime_the_missed_ones_are_made_once(api: Api, clock: Clock) -> None:
+    api.ok("POST", "/reports", WANTED)
+    assert len(made(api)) == 1
+    clock.now_us = DAY_START + 22 * HOUR + MINUTE
+    assert len(made(api)) == 1, "the shift has just ended, and nobody says that it is known"
+    clock.now_us = DAY_START + 31 * HOUR
+    found = made(api)
+    assert [one["period"].split()[0] for one in found] == ["Night", "Late", "Early"]
+    assert [one["late"] for one in found] == [True, True, True]
+    assert found[0]["good"] == 0.0, "nothing was recorded that night: said, not hidden"
+    assert len(made(api)) == 3
+
+
+def test_what_cannot_be_made_is_said_and_holds_nothing_up(api: Api) -> None:
+    api.ok("POST", "/reports", {**WANTED, "name": "Gone", "kind": "Mixer"})
+    good = api.ok("POST", "/reports", WANTED)
+    assert [one["report"] for one in made(api)] == [good["uid"]]
+    listed = {one["name"]: one["problem"] for one in api.ok("GET", "/reports")}
+    assert "Mixer" in listed["Gone"]
+    assert listed["Dampers"] == ""
+
+
+def test_a_report_is_changed_switched_off_and_removed(api: Api) -> None:
+    report = api.ok("POST", "/reports", WANTED)
+    path = f"/reports/{report['uid']}"
+    assert api.field("POST", "/reports", WANTED) == "name"
+    assert api.field("PUT", path, {**WANTED, "lines": []}) == "lines"
+    api.ok("PUT", path, {**WANTED, "enabled": False, "revision": 1})
+    assert api.refused("PUT", path, {**WANTED, "revision": 1}, 409)
+    assert made(api) == []
+    api.ok("PUT", path, {**WANTED, "every": "day", "norm": "range"})
+    (day,) = made(api)
+    assert int(day["end_us"]) - int(day["start_us"]) == 24 * HOUR
+    api.ok("DELETE", path)
+    assert api.ok("GET", "/reports") == []
+    assert [one["uid"] for one in made(api)] == [day["uid"]], "what was made stays"
+
+
+def test_a_run_that_is_over_is_reported(api: Api, store: Store, clock: Clock) -> None:
+    lot = {"name": "Lot", "origin": "change", "tag": api.ok("GET", "/tags")["tags"][0]["uid"]}
+    rule = api.ok("POST", "/setup/runs", lot)["uid"]
+    api.ok("POST", "/reports", {**WANTED, "every": "run", "rule": rule})
+    with store.transaction() as tx:
+        number = tx.fetch_one("SELECT rule_id FROM run_rule WHERE uid = %(uid)s", uid=rule)
+        assert number is not None
+        tx.execute(
+            "INSERT INTO run (uid, rule_id, origin, name, start_us, end_us, epoch, start_facts, end_facts)"
+            " VALUES (%(uid)s, %(rule)s, 'change', 'Lot 4711', %(start)s, %(end)s, 1, '[]', '[]')",
+            uid=rule, rule=number[0], start=NOW - 2 * HOUR, end=NOW + 1,
+        )  # fmt: skip
+    clock.now_us = NOW + 20 * MINUTE
+    (issue,) = made(api)
+    assert (issue["period"], int(issue["end_us"])) == ("Lot 4711", NOW + 1)
