@@ -178,3 +178,58 @@ def test_the_keyboard_alone_reaches_a_figure(page: Page, application: Applicatio
     expect(page.get_by_role("dialog", name="How it was made")).to_be_visible()
     page.keyboard.press("Escape")
     expect(figure).to_be_focused()
+
+
+def test_the_report_of_the_last_shift_agrees_with_the_api(page: Page, application: Application) -> None:
+    held(application, page)
+    page.get_by_role("button", name="Reports").click()
+    panel = page.get_by_role("form", name="Reports")
+    panel.get_by_label("Name of the report").fill("Dryers by shift")
+    panel.get_by_role("button", name="Make this report").click()
+    made = panel.get_by_role("list", name="Reports made").get_by_role("listitem").first
+    expect(made).to_contain_text(re.compile("Dryers by shift: (Early|Late|Night) "))
+    expect(made).to_contain_text(re.compile(r"[\d.]+ % recorded, [\d.]+ % Good"))
+    with page.expect_download() as waiting:
+        made.get_by_role("link", name=re.compile("as CSV")).click()
+    rows = list(csv.DictReader(waiting.value.path().read_text(encoding="utf-8-sig").splitlines()))
+    issue = application.get("/api/reports/made")[0]
+    window = {"start_us": int(issue["start_us"]), "end_us": int(issue["end_us"])}
+    tags = application.get("/api/tags?search=Press%20head%20pressure&limit=10")["tags"]
+    uids = {tag["name"][:6]: tag["uid"] for tag in tags}
+    body = {
+        "tags": list(uids.values()), "windows": [window], "figures": [{"stat": "TimeAverage2"}],
+        "configuration": {"treat_uncertain_as_bad": False},
+    }  # fmt: skip
+    results = application.send("POST", "/api/figures", body)["results"]
+    by_uid = {one["tag"]: one["figures"][0]["values"][0]["value"] for one in results}
+    wanted = ("Press head pressure", "Mean by time")
+    there = {r["equipment"]: r for r in rows if (r["tag"], r["statistic"]) == wanted}
+    assert len(there) == len(by_uid) == 4
+    for line, uid in uids.items():
+        shown = there[line]["value"]
+        assert (float(shown) if shown else None) == by_uid[uid]
+    with page.expect_popup() as opened:
+        made.get_by_role("link", name=re.compile("as HTML")).click()
+    expect(opened.value.get_by_role("heading")).to_contain_text("Dryers by shift")
+    expect(opened.value.get_by_role("row", name=re.compile("Cutter jam"))).to_be_visible()
+    panel.get_by_role("button", name="Make Dryers by shift no more").click()
+    expect(panel.get_by_role("list", name="Reports set up")).to_have_count(0)
+    expect(made).to_be_visible()
+
+
+def test_a_statistics_sheet_is_saved_and_opened(page: Page, application: Application) -> None:
+    held(application, page)
+    page.get_by_role("button", name="Sheets").click()
+    panel = page.get_by_role("form", name="Sheets")
+    panel.get_by_label("Save what is shown as").fill("Dampers and jams")
+    panel.get_by_role("button", name="Save").click()
+    expect(panel.get_by_role("button", name="Dampers and jams · shown")).to_be_visible()
+    page.goto(f"{application.url}/statistics")
+    page.get_by_role("button", name="Sheets").click()
+    page.get_by_role("button", name="Dampers and jams").first.click()
+    expect(page.get_by_test_id("lane")).to_have_count(4)
+    assert "Zone+3+exhaust+damper" in page.url
+    application.get("/api/sheets")
+    assert [one["name"] for one in application.get("/api/sheets?page=statistics")] == ["Dampers and jams"]
+    assert application.get("/api/sheets") == [], "a trend sheet it is not"
+    assert serious_violations(page) == []

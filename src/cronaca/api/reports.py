@@ -49,6 +49,8 @@ _NORMS: Final = {
     NormKind.LIMITS: "the limits of the class",
     NormKind.RANGE: "the range of the tag",
 }
+_CONFIGURATION: Final = f.ConfigurationIn(treat_uncertain_as_bad=False)
+"""As on the screen: uncertain values count, and are marked."""
 _UNSAID: Final = (Place.NORMAL, Place.UNKNOWN, Place.NO_VALUE)
 _log = logging.getLogger(__name__)
 
@@ -171,7 +173,7 @@ class ReportService:
     def _good(self, uids: Iterable[str], window: Window) -> dict[str, float]:
         """Percent of the window in which each tag was Good."""
         wanted = {uid: [f.FigureIn(stat="PercentGood")] for uid in sorted(uids)}
-        _, found = self._figures.compute_each(wanted, _held(window), f.ConfigurationIn())
+        _, found = self._figures.compute_each(wanted, _held(window), _CONFIGURATION)
         values = {uid: one[0].values[0].value if one[0].values else None for uid, one in found.items()}
         return {uid: float(value) for uid, value in values.items() if isinstance(value, (int, float))}
 
@@ -205,7 +207,9 @@ def _asked(
     ]
     columns = [s.ColumnIn(figure=f.FigureIn(stat=stat), norm=s.NormIn(kind=norm)) for _, stat in lines]
     reference = "before" if norm is NormKind.EARLIER else None
-    return s.StatisticsIn(rows=rows, columns=columns, window=_held(window), reference=reference)
+    return s.StatisticsIn(
+        rows=rows, columns=columns, window=_held(window), reference=reference, configuration=_CONFIGURATION
+    )
 
 
 def _held(window: Window) -> f.WindowIn:

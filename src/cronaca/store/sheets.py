@@ -1,9 +1,10 @@
-"""Saved trend sheets: a name in a folder, and the link that shows the view; shared, or one person's own."""
+"""Saved sheets of trends and statistics: a name in a folder, and the link that shows the view; shared, or
+one person's own."""
 
 from __future__ import annotations
 
 import uuid
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 from cronaca.core.errors import EditConflict, InvalidInput, NotFound
@@ -12,25 +13,27 @@ from cronaca.store.editing.changes import By
 from cronaca.store.transaction import Transaction
 
 MOST_VIEW: Final = 8_000
+TRENDS: Final = "trends"
 _LIST: Final = """
-SELECT uid, folder, name, view, person, made_us, revision, owner FROM sheet
-WHERE owner IN ('', %(person)s) ORDER BY folder, name
+SELECT uid, folder, name, view, person, made_us, revision, owner, page FROM sheet
+WHERE owner IN ('', %(person)s) AND page = %(page)s ORDER BY folder, name
 """
 _GET: Final = """
-SELECT uid, folder, name, view, person, made_us, revision, owner FROM sheet
+SELECT uid, folder, name, view, person, made_us, revision, owner, page FROM sheet
 WHERE uid = %(uid)s AND owner IN ('', %(person)s)
 """
 _LOCK: Final = "SELECT 1 FROM sheet WHERE uid = %(uid)s FOR UPDATE"
 _NAMED: Final = """
-SELECT uid FROM sheet WHERE folder = %(folder)s AND name = %(name)s AND owner = %(owner)s
+SELECT uid FROM sheet
+WHERE folder = %(folder)s AND name = %(name)s AND owner = %(owner)s AND page = %(page)s
 """
 _ADD: Final = """
-INSERT INTO sheet (uid, folder, name, view, person, made_us, owner)
-VALUES (%(uid)s, %(folder)s, %(name)s, %(view)s, %(person)s, %(made_us)s, %(owner)s)
+INSERT INTO sheet (uid, folder, name, view, person, made_us, owner, page)
+VALUES (%(uid)s, %(folder)s, %(name)s, %(view)s, %(person)s, %(made_us)s, %(owner)s, %(page)s)
 """
 _CHANGE: Final = """
 UPDATE sheet SET folder = %(folder)s, name = %(name)s, view = %(view)s, person = %(person)s,
-    made_us = %(made_us)s, owner = %(owner)s, revision = revision + 1
+    made_us = %(made_us)s, owner = %(owner)s, page = %(page)s, revision = revision + 1
 WHERE uid = %(uid)s
 """
 _REMOVE: Final = "DELETE FROM sheet WHERE uid = %(uid)s"
@@ -48,6 +51,7 @@ class Sheet:
     made_us: int
     revision: int
     owner: str
+    page: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,18 +63,20 @@ class SheetFacts:
     folder: str = ""
     own: bool = False
     """Seen by nobody but the person who saves it."""
+    page: str = TRENDS
+    """The page that shows it."""
 
     def checked(self) -> SheetFacts:
         """The same, made regular; raises InvalidInput."""
         folder = check_name(self.folder, 100, "folder") if self.folder.strip() else ""
         if len(self.view) > MOST_VIEW:
             raise InvalidInput("view", f"it has {len(self.view)} characters", "Take fewer pens.")
-        return SheetFacts(check_name(self.name, 100), self.view, folder, self.own)
+        return replace(self, name=check_name(self.name, 100), folder=folder)
 
 
-def list_sheets(tx: Transaction, person: str) -> list[Sheet]:
-    """The sheets that a person sees, by folder and name."""
-    return [Sheet(*row) for row in tx.fetch(_LIST, person=person)]
+def list_sheets(tx: Transaction, person: str, page: str = TRENDS) -> list[Sheet]:
+    """The sheets of a page that a person sees, by folder and name."""
+    return [Sheet(*row) for row in tx.fetch(_LIST, person=person, page=page)]
 
 
 def get_sheet(tx: Transaction, uid: str, person: str) -> Sheet:
@@ -110,7 +116,7 @@ def remove_sheet(tx: Transaction, uid: str, person: str) -> None:
 def _columns(facts: SheetFacts, by: By) -> dict[str, object]:
     return {
         "folder": facts.folder, "name": facts.name, "view": facts.view, "person": by.person,
-        "made_us": by.made_us, "owner": _owner(facts, by),
+        "made_us": by.made_us, "owner": _owner(facts, by), "page": facts.page,
     }  # fmt: skip
 
 
@@ -119,7 +125,8 @@ def _owner(facts: SheetFacts, by: By) -> str:
 
 
 def _check_free(tx: Transaction, facts: SheetFacts, by: By, own_uid: str) -> None:
-    row = tx.fetch_one(_NAMED, folder=facts.folder, name=facts.name, owner=_owner(facts, by))
+    owner = _owner(facts, by)
+    row = tx.fetch_one(_NAMED, folder=facts.folder, name=facts.name, owner=owner, page=facts.page)
     if row is not None and row[0] != own_uid:
         where = f" in {facts.folder}" if facts.folder else ""
         raise InvalidInput("name", f"there is a sheet {facts.name!r}{where}", "Take another name or folder.")

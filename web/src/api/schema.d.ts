@@ -1391,7 +1391,7 @@ export interface paths {
         };
         /**
          * List Sheets
-         * @description The shared sheets and one's own, by folder and name.
+         * @description The shared sheets of a page and one's own, by folder and name.
          */
         get: operations["list_sheets_api_sheets_get"];
         put?: never;
@@ -4345,7 +4345,7 @@ export interface components {
         };
         /**
          * SheetIn
-         * @description A trend sheet to save; `view` is the query of the link that shows it.
+         * @description A sheet to save; `view` is the query of the link that shows it.
          */
         SheetIn: {
             /**
@@ -4361,6 +4361,12 @@ export interface components {
              * @default false
              */
             own: boolean;
+            /**
+             * Page
+             * @default trends
+             * @enum {string}
+             */
+            page: "trends" | "statistics";
             /** Revision */
             revision?: number | null;
             /** View */
@@ -4389,6 +4395,12 @@ export interface components {
              * @default false
              */
             own: boolean;
+            /**
+             * Page
+             * @default trends
+             * @enum {string}
+             */
+            page: "trends" | "statistics";
             /** Person */
             person: string;
             /** Revision */
@@ -10407,7 +10419,9 @@ export interface operations {
     };
     list_sheets_api_sheets_get: {
         parameters: {
-            query?: never;
+            query?: {
+                page?: "trends" | "statistics";
+            };
             header?: never;
             path?: never;
             cookie?: never;

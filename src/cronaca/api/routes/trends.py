@@ -6,7 +6,7 @@ import tempfile
 import time
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Annotated, Final
+from typing import Annotated, Final, cast
 
 from fastapi import APIRouter, Query
 from fastapi.responses import StreamingResponse
@@ -23,6 +23,7 @@ from cronaca.api.schemas.trends import (
     NoteText,
     SheetIn,
     SheetOut,
+    SheetPage,
     SistersIn,
     SistersOut,
 )
@@ -46,10 +47,10 @@ _CHUNK: Final = 1 << 18
 
 
 @router.get("/sheets")
-def list_sheets(store: StoreDep, person: PersonDep) -> list[SheetOut]:
-    """The shared sheets and one's own, by folder and name."""
+def list_sheets(store: StoreDep, person: PersonDep, page: SheetPage = "trends") -> list[SheetOut]:
+    """The shared sheets of a page and one's own, by folder and name."""
     with store.snapshot() as tx:
-        return [_sheet(one) for one in sheets.list_sheets(tx, person.name)]
+        return [_sheet(one) for one in sheets.list_sheets(tx, person.name, page)]
 
 
 @router.post("/sheets", status_code=201)
@@ -75,7 +76,7 @@ def remove_sheet(store: StoreDep, person: PersonDep, uid: Uid) -> None:
 
 
 def _facts(wanted: SheetIn) -> SheetFacts:
-    return SheetFacts(wanted.name, wanted.view, wanted.folder, wanted.own)
+    return SheetFacts(wanted.name, wanted.view, wanted.folder, wanted.own, wanted.page)
 
 
 def _get_sheet(store: Store, uid: str, person: str) -> SheetOut:
@@ -85,8 +86,8 @@ def _get_sheet(store: Store, uid: str, person: str) -> SheetOut:
 
 def _sheet(one: Sheet) -> SheetOut:
     return SheetOut(
-        uid=one.uid, name=one.name, folder=one.folder, view=one.view, revision=one.revision,
-        person=one.person, made_us=str(one.made_us), own=one.owner != "",
+        page=cast(SheetPage, one.page), uid=one.uid, name=one.name, folder=one.folder, view=one.view,
+        revision=one.revision, person=one.person, made_us=str(one.made_us), own=one.owner != "",
     )  # fmt: skip
 
 

@@ -10,9 +10,13 @@ from cronaca.api.schemas import Micros, Model, Uid
 from cronaca.core.trends import WIDEST
 from cronaca.exchange.shown import Form
 
+SheetPage = Literal["trends", "statistics"]
+
 
 class SheetIn(Model):
-    """A trend sheet to save; `view` is the query of the link that shows it."""
+    """A sheet to save; `view` is the query of the link that shows it."""
+
+    page: SheetPage = "trends"
 
     name: str = Field(max_length=200)
     folder: str = Field("", max_length=200)

@@ -1,10 +1,18 @@
 /** What the sheet is of: the kind of equipment, the window of all its figures, what counts as normal. */
-import { FileDownloadOutlined, TuneOutlined } from '@mui/icons-material';
+import { ArticleOutlined, FileDownloadOutlined, FolderOutlined, TuneOutlined } from '@mui/icons-material';
 import { Box, Button, MenuItem, Select, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
 import { clockText, dayText, lengthText, MINUTE } from '../../shared/lib/time';
 import type { Kind, Sheet } from './lanes';
 import { isLive, NORMS, sameWindow, WINDOWS, type Norm, type SheetState, type WindowChoice } from './state';
+
+export type Opened = 'lines' | 'sheets' | 'reports';
+
+const PANELS: readonly (readonly [Opened, string, ReactElement])[] = [
+  ['lines', 'Figures', <TuneOutlined key="lines" />],
+  ['sheets', 'Sheets', <FolderOutlined key="sheets" />],
+  ['reports', 'Reports', <ArticleOutlined key="reports" />],
+];
 
 interface SheetHeadProps {
   kinds: readonly Kind[];
@@ -12,9 +20,10 @@ interface SheetHeadProps {
   state: SheetState;
   sheet: Sheet | undefined;
   zone: string;
-  choosing: boolean;
+  /** The panel that is open. */
+  opened: Opened | null;
   onChange: (change: Partial<SheetState>) => void;
-  onChoose: () => void;
+  onOpen: (panel: Opened) => void;
   onSave: () => void;
 }
 
@@ -26,7 +35,7 @@ const NORM_WORDS: Record<Norm, string> = {
 };
 
 export function SheetHead(props: SheetHeadProps): ReactElement {
-  const { kinds, kind, state, choosing, onChange } = props;
+  const { kinds, kind, state, opened, onChange, onOpen } = props;
   return (
     <Box sx={{ px: 2, py: 0.75, borderBottom: 1, borderColor: 'divider' }}>
       <Box sx={{ display: 'flex', alignItems: 'center', flexWrap: 'wrap', gap: 1 }}>
@@ -56,9 +65,17 @@ export function SheetHead(props: SheetHeadProps): ReactElement {
         <Button size="small" aria-pressed={state.beside} onClick={() => onChange({ beside: !state.beside })}>
           Beside the window before
         </Button>
-        <Button size="small" startIcon={<TuneOutlined />} aria-pressed={choosing} onClick={props.onChoose}>
-          Figures
-        </Button>
+        {PANELS.map(([panel, label, icon]) => (
+          <Button
+            key={panel}
+            size="small"
+            startIcon={icon}
+            aria-pressed={opened === panel}
+            onClick={() => onOpen(panel)}
+          >
+            {label}
+          </Button>
+        ))}
         <Button size="small" startIcon={<FileDownloadOutlined />} onClick={props.onSave}>
           CSV
         </Button>

@@ -9,11 +9,13 @@ import { saveCsv } from '../../shared/lib/download';
 import { Told } from '../../shared/ui';
 import { ControlPanel, type Charted } from './ControlPanel';
 import { Lanes } from './Lanes';
-import { lanesOf, sheetText, usualLines } from './lanes';
+import { lanesOf, sheetText, usualLines, type Kind } from './lanes';
 import { LinesPanel } from './LinesPanel';
 import { kindsQuery, sheetQuery } from './queries';
-import { SheetHead } from './SheetHead';
-import { parseSheet, sheetParams, type SheetState } from './state';
+import { ReportsPanel } from './ReportsPanel';
+import { SheetHead, type Opened } from './SheetHead';
+import { SheetsPanel } from './SheetsPanel';
+import { parseSheet, sheetParams, type Line, type SheetState } from './state';
 import { StatisticsView } from './StatisticsView';
 
 export function StatisticsPage(): ReactElement {
@@ -21,7 +23,7 @@ export function StatisticsPage(): ReactElement {
   const state = useMemo(() => parseSheet(params), [params]);
   const change = (more: Partial<SheetState>): void =>
     setParams(sheetParams({ ...state, ...more }), { replace: true });
-  const [choosing, setChoosing] = useState(false);
+  const [opened, setOpened] = useState<Opened | null>(null);
   const [charted, setCharted] = useState<Charted | null>(null);
 
   const { data: plant } = useQuery(plantQuery);
@@ -39,9 +41,9 @@ export function StatisticsPage(): ReactElement {
     <StatisticsView
       head={
         <SheetHead
-          {...{ kinds: kinds ?? [], kind, state, sheet: data?.sheet, zone, choosing }}
+          {...{ kinds: kinds ?? [], kind, state, sheet: data?.sheet, zone, opened }}
           onChange={change}
-          onChoose={() => setChoosing(!choosing)}
+          onOpen={(panel) => setOpened(opened === panel ? null : panel)}
           onSave={() =>
             data !== undefined && saveCsv(sheetText(lanes, data.kind.equipment), 'statistics.csv')
           }
@@ -52,13 +54,15 @@ export function StatisticsPage(): ReactElement {
       stale={isPlaceholderData}
       below={charted !== null && <ControlPanel {...{ charted, zone }} onClose={() => setCharted(null)} />}
       panel={
-        choosing && kind !== null ? (
-          <LinesPanel
-            {...{ kind, lines }}
+        kind !== null &&
+        opened !== null && (
+          <OpenedPanel
+            {...{ opened, kind, lines, state, zone }}
             onLines={(next) => change({ lines: next })}
-            onClose={() => setChoosing(false)}
+            onView={(view) => setParams(new URLSearchParams(view))}
+            onClose={() => setOpened(null)}
           />
-        ) : null
+        )
       }
     >
       {data !== undefined ? (
@@ -76,4 +80,27 @@ export function StatisticsPage(): ReactElement {
       )}
     </StatisticsView>
   );
+}
+
+interface OpenedPanelProps {
+  opened: Opened;
+  kind: Kind;
+  lines: readonly Line[];
+  state: SheetState;
+  zone: string;
+  onLines: (lines: readonly Line[] | null) => void;
+  onView: (view: string) => void;
+  onClose: () => void;
+}
+
+function OpenedPanel(props: OpenedPanelProps): ReactElement {
+  const { opened, kind, lines, state, zone, onLines, onView, onClose } = props;
+  switch (opened) {
+    case 'lines':
+      return <LinesPanel {...{ kind, lines, onLines, onClose }} />;
+    case 'sheets':
+      return <SheetsPanel view={sheetParams(state).toString()} onOpen={onView} onClose={onClose} />;
+    case 'reports':
+      return <ReportsPanel {...{ kind, lines, zone, onClose }} norm={state.norm} />;
+  }
 }

@@ -24,7 +24,10 @@ export function StatisticsView(props: StatisticsViewProps): ReactElement {
         display: 'grid',
         height: { md: '100%' },
         minHeight: 0,
-        gridTemplateColumns: { xs: 'minmax(0, 1fr)', md: panel === null ? '1fr' : 'minmax(0, 1fr) 300px' },
+        gridTemplateColumns: {
+          xs: 'minmax(0, 1fr)',
+          md: panel === false || panel === null ? '1fr' : 'minmax(0, 1fr) 300px',
+        },
         gridTemplateRows: 'auto minmax(0, 1fr) auto',
       }}
     >

@@ -117,3 +117,31 @@ export const controlQuery = (wish: ControlWish) =>
     placeholderData: keepPreviousData,
     retry: false,
   });
+
+export type Report = components['schemas']['ReportOut'];
+export type ReportIn = components['schemas']['ReportIn'];
+export type Issue = components['schemas']['IssueOut'];
+
+export const reportsQuery = queryOptions({
+  queryKey: ['reports', 'set up'],
+  queryFn: async ({ signal }) => unwrap(await client.GET('/api/reports', { signal })),
+});
+
+/** The newest reports that were made. */
+export const issuesQuery = queryOptions({
+  queryKey: ['reports', 'made'],
+  queryFn: async ({ signal }) =>
+    unwrap(await client.GET('/api/reports/made', { params: { query: { limit: 60 } }, signal })),
+  refetchInterval: 15_000,
+});
+
+export const runRulesQuery = queryOptions({
+  queryKey: ['run-rules'],
+  queryFn: async ({ signal }) => unwrap(await client.GET('/api/setup/runs', { signal })),
+});
+
+export const statisticsSheetsQuery = queryOptions({
+  queryKey: ['sheets', 'statistics'],
+  queryFn: async ({ signal }) =>
+    unwrap(await client.GET('/api/sheets', { params: { query: { page: 'statistics' } }, signal })),
+});

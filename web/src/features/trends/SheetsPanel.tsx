@@ -41,14 +41,14 @@ export function SheetsPanel(props: SheetsPanelProps): ReactElement {
   });
   const saveNew = (): void =>
     saving.mutate(async () => {
-      const body = { name, folder, view, own };
+      const body = { page: 'trends' as const, name, folder, view, own };
       return unwrap(await client.POST('/api/sheets', { body })).uid;
     });
   const save = (): void =>
     saving.mutate(async () => {
       if (opened === undefined) return null;
       const { name: its, folder: where, own: alone, revision } = opened;
-      const body = { name: its, folder: where, own: alone, view, revision };
+      const body = { page: 'trends' as const, name: its, folder: where, own: alone, view, revision };
       const params = { path: { uid: opened.uid } };
       return unwrap(await client.PUT('/api/sheets/{uid}', { params, body })).uid;
     });
