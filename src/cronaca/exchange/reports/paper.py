@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from io import BytesIO
 from typing import Final
 
@@ -17,8 +18,11 @@ from cronaca.exchange.reports.page import percent
 _INK: Final = colors.HexColor("#23282B")
 _QUIET: Final = colors.HexColor("#5B6164")
 _RULE: Final = colors.HexColor("#DDD7CA")
+_QUIETLY: Final = ParagraphStyle("quiet", fontName="Helvetica", fontSize=9, leading=12, textColor=_QUIET)
 _MOST_UPRIGHT: Final = 4
 """More pieces of equipment than these need the paper lying."""
+_MOST_ACROSS: Final = 8
+"""More make a second table below."""
 _STYLE: Final = TableStyle([
     ("FONT", (0, 0), (-1, -1), "Helvetica", 8),
     ("TEXTCOLOR", (0, 0), (-1, 0), _QUIET),
@@ -36,6 +40,16 @@ def to_pdf(report: Report) -> bytes:
         file, pagesize=size, title=f"{report.title}, {report.period}", author=report.plant,
         leftMargin=15 * mm, rightMargin=15 * mm, topMargin=15 * mm, bottomMargin=15 * mm,
     )  # fmt: skip
+    tables: list[Flowable] = []
+    for i in range(0, len(report.rows), _MOST_ACROSS):
+        some = replace(report, rows=report.rows[i : i + _MOST_ACROSS])
+        tables += [Spacer(1, 4 * mm), _table(some)]
+    note = Paragraph("?: not all of the window is Good. A place in words: beside what is normal.", _QUIETLY)
+    document.build([*_head(report), *tables, Spacer(1, 3 * mm), note])
+    return file.getvalue()
+
+
+def _table(report: Report) -> Flowable:
     table = LongTable(_cells(report), repeatRows=1, hAlign="LEFT")
     off = [
         ("FONT", (2 + x, 1 + y), (2 + x, 1 + y), "Helvetica-Bold", 8)
@@ -45,20 +59,18 @@ def to_pdf(report: Report) -> bytes:
     ]
     table.setStyle(_STYLE)
     table.setStyle(TableStyle(off))
-    document.build([*_head(report), Spacer(1, 4 * mm), table])
-    return file.getvalue()
+    return table
 
 
 def _head(report: Report) -> list[Flowable]:
     title = ParagraphStyle("title", parent=getSampleStyleSheet()["Heading2"], textColor=_INK)
-    quiet = ParagraphStyle("quiet", fontName="Helvetica", fontSize=9, leading=12, textColor=_QUIET)
     late = f" · <b>{_safe(report.late)}</b>" if report.late else ""
     return [
         Paragraph(_safe(f"{report.title}: {report.period}"), title),
-        Paragraph(_safe(f"{report.plant} · {report.window} ({report.zone})"), quiet),
-        Paragraph(f"{_safe(f'Made {report.made}')}{late} · {_safe(f'normal: {report.norm}')}", quiet),
+        Paragraph(_safe(f"{report.plant} · {report.window} ({report.zone})"), _QUIETLY),
+        Paragraph(f"{_safe(f'Made {report.made}')}{late} · {_safe(f'normal: {report.norm}')}", _QUIETLY),
         Paragraph(
-            _safe(f"{percent(report.covered)} of the window recorded, {percent(report.good)} Good"), quiet
+            _safe(f"{percent(report.covered)} of the window recorded, {percent(report.good)} Good"), _QUIETLY
         ),
     ]
 
