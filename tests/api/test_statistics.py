@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import numpy as np
@@ -226,3 +226,65 @@ class TestControl:
     ])  # fmt: skip
     def test_what_is_wrong_is_named(self, api: Api, change: Json, field: str) -> None:
         assert api.field("POST", "/statistics/control", self.ask(**change)) == field
+
+
+def closer(api: Api, make: Callable[[int], Tag], stat: str, **more: object) -> Json:
+    tags = api.ok("GET", "/tags?limit=100")["tags"]
+    uids = {tag["name"]: tag["uid"] for tag in tags}
+    wanted = [uids[make(line).name] for line in LINES]
+    body = {"tags": wanted, "figure": {"stat": stat}, "window": HOURLY, **more}
+    return {**api.ok("POST", "/statistics/closer", body), "asked": wanted}
+
+
+def test_a_figure_over_time_lies_beside_its_fleet(api: Api) -> None:
+    found = closer(api, damper, "Travel")
+    assert len(found["starts_us"]) == 12, "an hour in stretches of five minutes"
+    odd = next(one for one in found["over_time"] if one["tag"] == found["asked"][2])
+    assert set(odd["places"]) == {"far above"}
+    assert all(one["high"] < value for one, value in zip(found["bands"], odd["values"], strict=True))
+    assert found["low"] <= 0.0
+    assert found["high"] > max(odd["values"])
+    alone = api.ok("POST", "/figures", {
+        "tags": [found["asked"][0]], "figures": [{"stat": "Travel"}],
+        "windows": [{**HOURLY, "split": {"interval_us": 5 * MINUTE}}],
+    })["results"][0]["figures"][0]["values"]  # fmt: skip
+    assert [one["value"] for one in alone] == found["over_time"][0]["values"]
+
+
+def test_boxes_and_histograms_are_by_time(api: Api) -> None:
+    """The third damper is 40 + 12 sin, a sample a second: by time its quartiles and bins are numpy's of the
+    samples, but for what the slopes between samples make (a quarter of a percent)."""
+    found = closer(api, damper, "TimeAverage2")
+    box = next(one for one in found["boxes"] if one["tag"] == found["asked"][2])
+    values = 40 + 12 * np.sin(np.arange(3600) / 20)
+    quartiles = [box["lower_quartile"], box["median"], box["upper_quartile"]]
+    assert quartiles == pytest.approx(np.quantile(values, [0.25, 0.5, 0.75]).tolist(), abs=0.1)
+    assert (box["low"], box["high"]) == pytest.approx((values.min(), values.max()))
+    assert len(found["edges"]) == 25
+    shares = next(one for one in found["shares"] if one["tag"] == found["asked"][2])["percent"]
+    assert sum(shares) == pytest.approx(100.0)
+    counted, _ = np.histogram(values, found["edges"])
+    assert shares == pytest.approx((100 * counted / 3600).tolist(), abs=0.25)
+    assert found["parts"] == []
+    assert found["timelines"] == []
+
+
+def test_what_contacts_were_in_and_what_each_adds(api: Api) -> None:
+    found = closer(api, jam, "DurationInStateNonZero")
+    line = found["timelines"][0]
+    on = [(int(one["start_us"]) - NOW, int(one["end_us"]) - NOW) for one in line["stretches"] if one["state"]]
+    assert on == [(600 * SECOND, 660 * SECOND), (1800 * SECOND, 1830 * SECOND)], "as written by hand"
+    states = {one["state"]: one for one in line["states"]}
+    assert (states[True]["seconds"], states[True]["entries"]) == (90.0, 2)
+    assert line["whole"]
+    assert [round(one["cumulative"]) for one in found["parts"]] == [25, 50, 75, 100]
+    assert found["boxes"] == []
+
+
+def test_a_closer_look_that_cannot_be_is_refused(api: Api) -> None:
+    tag = api.ok("GET", "/tags?search=damper&limit=1")["tags"][0]["uid"]
+    body = {"tags": [tag], "figure": {"stat": "Travel"}, "window": HOURLY}
+    assert api.field("POST", "/statistics/closer", {**body, "figure": {"stat": "Nonsense"}}) == "stat"
+    assert api.field("POST", "/statistics/closer", {**body, "norm": {"kind": "earlier"}}) == "norm"
+    assert api.field("POST", "/statistics/closer", {**body, "tags": [tag[::-1]]}) == "tags"
+    assert api.field("POST", "/statistics/closer", {**body, "per": "shift"}) == "unit", "no shifts are known"

@@ -16,6 +16,7 @@ from starlette.middleware.base import RequestResponseEndpoint
 from starlette.middleware.gzip import GZipMiddleware
 
 from cronaca.api import errors
+from cronaca.api.closer import CloserService
 from cronaca.api.figures import FigureService
 from cronaca.api.live import LiveHub
 from cronaca.api.rehearsing import RehearsalService
@@ -77,6 +78,7 @@ def create_app(store: Store, web_dir: Path) -> FastAPI:
     app.state.editor = HistoryEditor(store)
     app.state.figures = FigureService(store, FigureReader(store, reader), _now_us)
     app.state.statistics = StatisticsService(app.state.figures, store)
+    app.state.closer = CloserService(app.state.figures, store, reader)
     app.state.reports = ReportService(
         store, app.state.statistics, app.state.figures, app.state.curves, _now_us
     )

@@ -1430,6 +1430,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/statistics/closer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look Closer
+         * @description A figure of several pieces over time beside what is normal for each stretch; how the values were
+         *     spread; what each adds; what contacts were in, and when.
+         */
+        post: operations["look_closer_api_statistics_closer_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/statistics/control": {
         parameters: {
             query?: never;
@@ -1705,6 +1726,24 @@ export interface components {
             status: string;
             /** Value */
             value: number | boolean | string | null;
+        };
+        /**
+         * BoxOut
+         * @description How the values of a tag were spread by time: least, quartiles, greatest.
+         */
+        BoxOut: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Lower Quartile */
+            lower_quartile: number;
+            /** Median */
+            median: number;
+            /** Tag */
+            tag: string;
+            /** Upper Quartile */
+            upper_quartile: number;
         };
         /**
          * BrowseIn
@@ -1993,6 +2032,69 @@ export interface components {
             trend: string[];
             /** Uid */
             uid: string;
+        };
+        /**
+         * CloserIn
+         * @description A figure of the same tag of several pieces, looked at more closely.
+         */
+        CloserIn: {
+            /**
+             * @default {
+             *       "percent_bad": 100,
+             *       "percent_good": 100,
+             *       "sloped_extrapolation": false,
+             *       "treat_uncertain_as_bad": true
+             *     }
+             */
+            configuration: components["schemas"]["ConfigurationIn"];
+            figure: components["schemas"]["FigureIn"];
+            /**
+             * @default {
+             *       "kind": "fleet",
+             *       "least": 0.5,
+             *       "widths": 4.4478
+             *     }
+             */
+            norm: components["schemas"]["NormIn"];
+            /**
+             * Per
+             * @description Into what the window is cut; `auto`: at most 24 stretches of a round length.
+             * @default auto
+             * @enum {string}
+             */
+            per: "auto" | "hour" | "shift" | "day";
+            /** Tags */
+            tags: string[];
+            window: components["schemas"]["WindowIn"];
+        };
+        /**
+         * CloserOut
+         * @description Pictures of a figure; those that have no meaning for its tags are empty. `edges` are of the bins.
+         */
+        CloserOut: {
+            /** Bands */
+            bands: (components["schemas"]["BandOut"] | null)[];
+            /** Boxes */
+            boxes: components["schemas"]["BoxOut"][];
+            /** Edges */
+            edges: number[];
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Over Time */
+            over_time: components["schemas"]["OverTimeOut"][];
+            /** Parts */
+            parts: components["schemas"]["PartOut"][];
+            /** Shares */
+            shares: components["schemas"]["SharesOut"][];
+            /** Starts Us */
+            starts_us: string[];
+            /** Timelines */
+            timelines: components["schemas"]["TimelineOut"][];
+            /** Unit */
+            unit: string;
+            window: components["schemas"]["WindowOut"];
         };
         /**
          * ColumnIn
@@ -3388,6 +3490,32 @@ export interface components {
          */
         OnClash: "keep" | "replace" | "prefix";
         /**
+         * OverTimeOut
+         * @description The figure of each stretch, and where it lies beside what is normal for that stretch.
+         */
+        OverTimeOut: {
+            /** Places */
+            places: components["schemas"]["Place"][];
+            /** Tag */
+            tag: string;
+            /** Values */
+            values: (number | null)[];
+        };
+        /**
+         * PartOut
+         * @description What a piece adds to the sum of all; percent, and with those before it.
+         */
+        PartOut: {
+            /** Cumulative */
+            cumulative: number;
+            /** Percent */
+            percent: number;
+            /** Tag */
+            tag: string;
+            /** Value */
+            value: number;
+        };
+        /**
          * PathOut
          * @description Where the samples came from.
          */
@@ -4344,6 +4472,16 @@ export interface components {
             value_type: string;
         };
         /**
+         * SharesOut
+         * @description Percent of the time with values in each bin.
+         */
+        SharesOut: {
+            /** Percent */
+            percent: number[];
+            /** Tag */
+            tag: string;
+        };
+        /**
          * SheetIn
          * @description A sheet to save; `view` is the query of the link that shows it.
          */
@@ -4625,6 +4763,24 @@ export interface components {
             /** Rows */
             rows: components["schemas"]["StatRowOut"][];
             window: components["schemas"]["WindowOut"];
+        };
+        /**
+         * StretchOut
+         * @description What a tag was in, from start to end; none: no value that can be used.
+         */
+        StretchOut: {
+            /**
+             * End Us
+             * @description UTC microseconds since 1970, as text
+             */
+            end_us: string;
+            /**
+             * Start Us
+             * @description UTC microseconds since 1970, as text
+             */
+            start_us: string;
+            /** State */
+            state: number | null;
         };
         /**
          * TableOut
@@ -5033,6 +5189,20 @@ export interface components {
             text: string;
             /** Value */
             value: number | boolean | string | null;
+        };
+        /**
+         * TimelineOut
+         * @description When a discrete tag was in what; `whole`: whether all of it is here (of much, the newest is).
+         */
+        TimelineOut: {
+            /** States */
+            states: components["schemas"]["StateOut"][];
+            /** Stretches */
+            stretches: components["schemas"]["StretchOut"][];
+            /** Tag */
+            tag: string;
+            /** Whole */
+            whole: boolean;
         };
         /**
          * TriggerIn
@@ -10614,6 +10784,66 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_closer_api_statistics_closer_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CloserIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CloserOut"];
+                };
             };
             /** @description Not Found */
             404: {

@@ -6,7 +6,16 @@ from typing import Annotated, cast
 
 from fastapi import APIRouter, Depends, Request
 
-from cronaca.api.schemas.statistics import ControlIn, ControlOut, KindOut, StatisticsIn, StatisticsOut
+from cronaca.api.closer import CloserService
+from cronaca.api.schemas.statistics import (
+    CloserIn,
+    CloserOut,
+    ControlIn,
+    ControlOut,
+    KindOut,
+    StatisticsIn,
+    StatisticsOut,
+)
 from cronaca.api.statistics import StatisticsService
 
 router = APIRouter(prefix="/statistics", tags=["statistics"])
@@ -31,6 +40,13 @@ def compute_sheet(service: ServiceDep, wanted: StatisticsIn) -> StatisticsOut:
     """Figures in rows and columns, each placed beside what is normal for its column. A figure without a
     meaning for its tag is refused in its place."""
     return service.sheet(wanted)
+
+
+@router.post("/closer")
+def look_closer(request: Request, wanted: CloserIn) -> CloserOut:
+    """A figure of several pieces over time beside what is normal for each stretch; how the values were
+    spread; what each adds; what contacts were in, and when."""
+    return cast(CloserService, request.app.state.closer).look(wanted)
 
 
 @router.post("/control")

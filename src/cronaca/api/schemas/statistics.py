@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from cronaca.api.schemas import FieldProblem, Micros, Model, Scalar, Uid
-from cronaca.api.schemas.figures import ConfigurationIn, FigureIn, Number, WindowIn, WindowOut
+from cronaca.api.schemas.figures import ConfigurationIn, FigureIn, Number, StateOut, WindowIn, WindowOut
 from cronaca.core.statistics.norms import WIDTHS, Place
 from cronaca.core.statistics.sheet import LEAST, NormKind
 
@@ -120,6 +120,87 @@ class StatisticsOut(Model):
     window: WindowOut
     beside: WindowOut | None
     rows: list[StatRowOut]
+
+
+class CloserIn(Model):
+    """A figure of the same tag of several pieces, looked at more closely."""
+
+    tags: list[Uid] = Field(min_length=1, max_length=50)
+    figure: FigureIn
+    window: WindowIn
+    per: Literal["auto", "hour", "shift", "day"] = "auto"
+    """Into what the window is cut; `auto`: at most 24 stretches of a round length."""
+    norm: NormIn = NormIn()
+    configuration: ConfigurationIn = ConfigurationIn()
+
+
+class OverTimeOut(Model):
+    """The figure of each stretch, and where it lies beside what is normal for that stretch."""
+
+    tag: Uid
+    values: list[float | None]
+    places: list[Place]
+
+
+class BoxOut(Model):
+    """How the values of a tag were spread by time: least, quartiles, greatest."""
+
+    tag: Uid
+    low: float
+    lower_quartile: float
+    median: float
+    upper_quartile: float
+    high: float
+
+
+class SharesOut(Model):
+    """Percent of the time with values in each bin."""
+
+    tag: Uid
+    percent: list[float]
+
+
+class PartOut(Model):
+    """What a piece adds to the sum of all; percent, and with those before it."""
+
+    tag: Uid
+    value: float
+    percent: float
+    cumulative: float
+
+
+class StretchOut(Model):
+    """What a tag was in, from start to end; none: no value that can be used."""
+
+    start_us: Micros
+    end_us: Micros
+    state: int | None
+
+
+class TimelineOut(Model):
+    """When a discrete tag was in what; `whole`: whether all of it is here (of much, the newest is)."""
+
+    tag: Uid
+    stretches: list[StretchOut]
+    whole: bool
+    states: list[StateOut]
+
+
+class CloserOut(Model):
+    """Pictures of a figure; those that have no meaning for its tags are empty. `edges` are of the bins."""
+
+    window: WindowOut
+    unit: str
+    starts_us: list[Micros]
+    over_time: list[OverTimeOut]
+    bands: list[BandOut | None]
+    low: float
+    high: float
+    boxes: list[BoxOut]
+    edges: list[float]
+    shares: list[SharesOut]
+    parts: list[PartOut]
+    timelines: list[TimelineOut]
 
 
 class ControlIn(Model):

@@ -1,0 +1,194 @@
+"""Pictures of a figure: over time, spread, shares, states; all from one request."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Final
+
+from cronaca.api.figures import FigureService
+from cronaca.api.schemas import Scalar
+from cronaca.api.schemas import figures as f
+from cronaca.api.schemas import statistics as s
+from cronaca.core.errors import InvalidInput
+from cronaca.core.figures import all_figures
+from cronaca.core.model import Tag, ValueType, Window
+from cronaca.core.statistics.closer import common_scale, pareto, stretch_length, timeline
+from cronaca.core.statistics.norms import Band, Placed
+from cronaca.core.statistics.sheet import Norm, NormKind, place_column
+from cronaca.core.windows import Unit
+from cronaca.store import Store, setup
+from cronaca.store.editing import equipment
+from cronaca.store.series import SeriesReader
+
+BINS: Final = 24
+MOST_STRETCHES: Final = 2_000
+_FIVE: Final = (
+    f.FigureIn(stat="Minimum"),
+    *(f.FigureIn(stat="Percentile", percent=percent) for percent in (25.0, 50.0, 75.0)),
+    f.FigureIn(stat="Maximum"),
+)
+_ADDS: Final = frozenset({"count", "ms", "seconds", "integral"})
+"""Results that make sense as parts of a sum."""
+_Column = Sequence[tuple[Band | None, Placed]]
+
+
+class CloserService:
+    """A figure of several pieces, looked at more closely."""
+
+    def __init__(self, figures: FigureService, store: Store, reader: SeriesReader) -> None:
+        self._figures = figures
+        self._store = store
+        self._reader = reader
+
+    def look(self, wanted: s.CloserIn) -> s.CloserOut:
+        """All pictures. Raises InvalidInput."""
+        if wanted.norm.kind is NormKind.EARLIER:
+            raise InvalidInput("norm", "stretches are compared with their like", "Choose another.")
+        tags = self._tags(wanted.tags)
+        window, whole = self._figures.compute_each(
+            {tag.uid: [wanted.figure] for tag in tags}, wanted.window, wanted.configuration
+        )
+        span = Window(int(window.start_us), int(window.end_us))
+        found = self._compute(wanted, tags, [wanted.figure], span, cut=True)
+        first = found[tags[0].uid][0]
+        if first.refused is not None:
+            raise InvalidInput(first.refused.field, first.refused.problem, first.refused.remedy)
+        values = [[_number(one.value) for one in found[tag.uid][0].values] for tag in tags]
+        placed = self._placed(wanted, tags, values)
+        bands = [column[0][0] for column in placed]
+        low, high = common_scale(values, bands)
+        numbers = [tag for tag in tags if tag.value_type in (ValueType.FLOAT, ValueType.INTEGER)]
+        edges, shares = self._shares(wanted, span, numbers)
+        return s.CloserOut(
+            window=window, unit=first.unit, starts_us=[one.start_us for one in first.values],
+            over_time=[
+                s.OverTimeOut(tag=tag.uid, values=values[i], places=[column[i][1].place for column in placed])
+                for i, tag in enumerate(tags)
+            ],
+            bands=[_band(one) for one in bands], low=low, high=high, boxes=self._boxes(wanted, span, numbers),
+            edges=edges, shares=shares,
+            parts=_parts([(tag.uid, _first(whole[tag.uid][0])) for tag in tags], wanted.figure.stat),
+            timelines=self._timelines(wanted, span, tags),
+        )  # fmt: skip
+
+    def _tags(self, uids: Sequence[str]) -> list[Tag]:
+        with self._store.snapshot() as tx:
+            known = setup.find_tags(tx, sorted(set(uids)))
+        for uid in uids:
+            if uid not in known:
+                raise InvalidInput("tags", f"there is no tag {uid}", "Take a uid from /api/tags.")
+        return [known[uid] for uid in uids]
+
+    def _compute(
+        self, wanted: s.CloserIn, tags: Sequence[Tag], figures: list[f.FigureIn], span: Window,
+        *, cut: bool = False,
+    ) -> dict[str, list[f.FigureOut]]:  # fmt: skip
+        split = _split(wanted, span) if cut else f.SplitIn()
+        window = f.WindowIn(start_us=span.start_us, end_us=span.end_us, split=split)
+        asked = {tag.uid: figures for tag in tags}
+        return self._figures.compute_each(asked, window, wanted.configuration)[1] if asked else {}
+
+    def _placed(
+        self, wanted: s.CloserIn, tags: Sequence[Tag], values: Sequence[Sequence[float | None]]
+    ) -> list[_Column]:
+        """Each stretch beside what is normal for it."""
+        asked, stat = wanted.norm, wanted.figure.stat
+        norm = Norm(asked.kind, asked.low, asked.high, asked.widths, asked.least)
+        with self._store.snapshot() as tx:
+            limits = equipment.list_limits(tx) if norm.kind is NormKind.LIMITS else {}
+        return [
+            place_column(
+                norm, tags, list(column), [[]] * len(tags), stat=stat, result=_result(stat), limits=limits
+            )
+            for column in zip(*values, strict=True)
+        ]
+
+    def _boxes(self, wanted: s.CloserIn, span: Window, tags: Sequence[Tag]) -> list[s.BoxOut]:
+        found = self._compute(wanted, tags, list(_FIVE), span)
+        boxes = []
+        for uid, figures in found.items():
+            five = [value for one in figures if (value := _first(one)) is not None]
+            if len(five) == len(_FIVE):
+                low, lower, median, upper, high = five
+                boxes.append(s.BoxOut(
+                    tag=uid, low=low, lower_quartile=lower, median=median, upper_quartile=upper, high=high
+                ))  # fmt: skip
+        return boxes
+
+    def _shares(
+        self, wanted: s.CloserIn, span: Window, tags: Sequence[Tag]
+    ) -> tuple[list[float], list[s.SharesOut]]:
+        """Histograms by time over bins that all share."""
+        ends = self._compute(wanted, tags, [_FIVE[0], _FIVE[-1]], span)
+        known = [value for both in ends.values() for one in both if (value := _first(one)) is not None]
+        if not known or min(known) == max(known):
+            return [], []
+        figure = f.FigureIn(stat="Histogram", bins=BINS, low=min(known), high=max(known))
+        counted = self._compute(wanted, tags, [figure], span)
+        tables = {uid: figures[0].tables[0] for uid, figures in counted.items() if figures[0].tables}
+        bins = next((table.bins for table in tables.values()), [])
+        shares = []
+        for uid, table in tables.items():
+            whole = sum(one.amount for one in table.bins)
+            if whole > 0.0:
+                percent = [100.0 * one.amount / whole for one in table.bins]
+                shares.append(s.SharesOut(tag=uid, percent=percent))
+        return [one.low for one in bins] + [one.high for one in bins[-1:]], shares
+
+    def _timelines(self, wanted: s.CloserIn, span: Window, tags: Sequence[Tag]) -> list[s.TimelineOut]:
+        discrete = [tag for tag in tags if tag.value_type in (ValueType.BOOLEAN, ValueType.STATE)]
+        if not discrete:
+            return []
+        found = self._compute(wanted, discrete, [f.FigureIn(stat="TimeInStates")], span)
+        answers = self._reader.read_many([tag.tag_id for tag in discrete], span)
+        lines = []
+        for tag, answer in zip(discrete, answers, strict=True):
+            known_us = max(min(span.end_us, answer.known_until_us), span.start_us + 1)
+            stretches = timeline(answer.series, Window(span.start_us, known_us))
+            tables = found[tag.uid][0].tables
+            lines.append(s.TimelineOut(
+                tag=tag.uid, whole=len(stretches) <= MOST_STRETCHES,
+                stretches=[
+                    s.StretchOut(start_us=str(one.start_us), end_us=str(one.end_us), state=one.value)
+                    for one in stretches[-MOST_STRETCHES:]
+                ],
+                states=tables[0].states if tables else [],
+            ))  # fmt: skip
+        return lines
+
+
+def _parts(values: Sequence[tuple[str, float | None]], stat: str) -> list[s.PartOut]:
+    if _result(stat) not in _ADDS:
+        return []
+    return [
+        s.PartOut(
+            tag=values[one.index][0], value=one.value, percent=100.0 * one.share,
+            cumulative=100.0 * one.cumulative,
+        )
+        for one in pareto([value for _, value in values])
+    ]  # fmt: skip
+
+
+def _result(stat: str) -> str:
+    entry = all_figures().get(stat)
+    return "" if entry is None else entry.result
+
+
+def _split(wanted: s.CloserIn, span: Window) -> f.SplitIn:
+    if wanted.per == "auto":
+        return f.SplitIn(interval_us=stretch_length(span))
+    return f.SplitIn(unit=Unit(wanted.per))
+
+
+def _band(band: Band | None) -> s.BandOut | None:
+    if band is None:
+        return None
+    return s.BandOut(low=band.low, centre=band.centre, high=band.high, learnt_from=band.learnt_from)
+
+
+def _first(figure: f.FigureOut) -> float | None:
+    return _number(figure.values[0].value) if figure.values else None
+
+
+def _number(value: Scalar) -> float | None:
+    return float(value) if isinstance(value, int | float) else None
