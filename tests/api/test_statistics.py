@@ -287,4 +287,5 @@ def test_a_closer_look_that_cannot_be_is_refused(api: Api) -> None:
     assert api.field("POST", "/statistics/closer", {**body, "figure": {"stat": "Nonsense"}}) == "stat"
     assert api.field("POST", "/statistics/closer", {**body, "norm": {"kind": "earlier"}}) == "norm"
     assert api.field("POST", "/statistics/closer", {**body, "tags": [tag[::-1]]}) == "tags"
-    assert api.field("POST", "/statistics/closer", {**body, "per": "shift"}) == "unit", "no shifts are known"
+    by_shift = api.ok("POST", "/statistics/closer", {**body, "per": "shift"})
+    assert len(by_shift["starts_us"]) in (1, 2)

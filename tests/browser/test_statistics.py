@@ -233,3 +233,45 @@ def test_a_statistics_sheet_is_saved_and_opened(page: Page, application: Applica
     assert [one["name"] for one in application.get("/api/sheets?page=statistics")] == ["Dampers and jams"]
     assert application.get("/api/sheets") == [], "a trend sheet it is not"
     assert serious_violations(page) == []
+
+
+def test_a_figure_is_looked_at_more_closely(page: Page, application: Application) -> None:
+    held(application, page)
+    page.get_by_role("button", name="Look closer at Zone 3 exhaust damper, Travel").click()
+    closer = page.get_by_role("region", name="Closer look")
+    expect(closer.get_by_role("heading")).to_contain_text("Travel of each 30 min")
+    pieces = closer.get_by_role("list", name="Over time, by piece").get_by_role("listitem")
+    expect(pieces).to_have_count(4)
+    expect(pieces.first).to_contain_text("Line 3")
+    expect(pieces.first).to_contain_text(re.compile(r"off in \d+ of 16"))
+    closer.get_by_label("Stretches").click()
+    page.get_by_role("option", name="by hours").click()
+    expect(pieces.first).to_contain_text(re.compile(r"off in \d+ of 9|off in \d+ of 8"))
+    closer.get_by_role("button", name="Spread").click()
+    expect(closer.get_by_role("img", name="Box of Line 4")).to_be_visible()
+    expect(closer.get_by_role("img", name="Histogram of Line 4")).to_be_visible()
+    page.get_by_role("button", name="Look closer at Dryer door open, Time on").click()
+    closer.get_by_role("button", name="States").click()
+    row = closer.get_by_role("row", name=re.compile("Line 1"))
+    expect(row).to_contain_text(re.compile(r"off: [\d.]+ (s|min|h), \d+×"))
+    assert serious_violations(page) == []
+    closer.get_by_role("button", name="Close").click()
+    expect(closer).to_have_count(0)
+
+
+def test_a_window_of_ones_own_is_typed(page: Page, application: Application) -> None:
+    held(application, page)
+    page.get_by_role("button", name="Own …").click()
+    panel = page.get_by_role("form", name="Window")
+    panel.get_by_label("From and to").fill("yesterdayish")
+    expect(panel.get_by_text("Write 24.11. 06:00 to 14:00.")).to_be_visible()
+    panel.get_by_label("From and to").fill("2026-11-24T06:00:00Z/PT2H")
+    panel.get_by_role("button", name="Show it").click()
+    expect(page.get_by_test_id("sheet-window")).to_contain_text("Tue 24 Nov 07:00 to 09:00, 2 h")
+    expect(panel).to_contain_text("No run that is over.")
+    application.send("POST", "/api/runs", {
+        "name": "Trial 7", "start_us": "1795000000000000", "end_us": "1795003600000000"
+    })  # fmt: skip
+    panel.get_by_label("Or a run").fill("Trial")
+    panel.get_by_role("button", name="Trial 7").click()
+    expect(page.get_by_test_id("sheet-window")).to_contain_text("Wed 18 Nov 12:06 to 13:06")

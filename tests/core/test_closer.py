@@ -6,7 +6,7 @@ import pytest
 
 from cronaca.core import quality as q
 from cronaca.core.model import DAY, HOUR, MINUTE, Series, ValueType, Window
-from cronaca.core.statistics.closer import Stretch, common_scale, pareto, stretch_length, timeline
+from cronaca.core.statistics.closer import Stretch, common_scale, drawn_band, pareto, stretch_length, timeline
 from cronaca.core.statistics.norms import Band
 
 
@@ -47,6 +47,13 @@ def test_stretches_are_round_and_few(length: int, stretch: int) -> None:
     found = stretch_length(Window(0, length))
     assert found == stretch
     assert -(-length // found) <= 24
+
+
+def test_a_band_is_drawn_as_far_as_figures_can_lie_in_it() -> None:
+    band = Band(-5.0, 2.0, 9.0, 4)
+    assert drawn_band(band, "Travel") == Band(0.0, 2.0, 9.0, 4)
+    assert drawn_band(band, "TimeAverage2") == band
+    assert drawn_band(None, "Travel") is None
 
 
 def test_one_scale_holds_every_value_and_band() -> None:

@@ -12,7 +12,7 @@ from cronaca.api.schemas import statistics as s
 from cronaca.core.errors import InvalidInput
 from cronaca.core.figures import all_figures
 from cronaca.core.model import Tag, ValueType, Window
-from cronaca.core.statistics.closer import common_scale, pareto, stretch_length, timeline
+from cronaca.core.statistics.closer import common_scale, drawn_band, pareto, stretch_length, timeline
 from cronaca.core.statistics.norms import Band, Placed
 from cronaca.core.statistics.sheet import Norm, NormKind, place_column
 from cronaca.core.windows import Unit
@@ -55,7 +55,7 @@ class CloserService:
             raise InvalidInput(first.refused.field, first.refused.problem, first.refused.remedy)
         values = [[_number(one.value) for one in found[tag.uid][0].values] for tag in tags]
         placed = self._placed(wanted, tags, values)
-        bands = [column[0][0] for column in placed]
+        bands = [drawn_band(column[0][0], wanted.figure.stat) for column in placed]
         low, high = common_scale(values, bands)
         numbers = [tag for tag in tags if tag.value_type in (ValueType.FLOAT, ValueType.INTEGER)]
         edges, shares = self._shares(wanted, span, numbers)

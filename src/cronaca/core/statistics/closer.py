@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import isfinite
 from typing import Final
 
@@ -93,6 +93,21 @@ def stretch_length(window: Window) -> int:
     least = window.length_us / _MOST_STRETCHES
     days = -(-window.length_us // (24 * HOUR * _MOST_STRETCHES)) * 24 * HOUR
     return next((length for length in _LENGTHS if length >= least), days)
+
+
+NEVER_NEGATIVE: Final = frozenset({
+    "StandardDeviationPopulation", "StandardDeviationSample", "VariancePopulation", "VarianceSample", "Range",
+    "Travel", "Count", "PercentGood", "PercentBad", "Starts", "RisingEdges", "FallingEdges",
+    "DurationInStateNonZero", "DurationInStateZero", "NumberOfTransitions",
+})  # fmt: skip
+"""Figures of which less than zero cannot be: what is normal for them is drawn from zero on."""
+
+
+def drawn_band(band: Band | None, stat: str) -> Band | None:
+    """The band as far as figures can lie in it."""
+    if band is None or stat not in NEVER_NEGATIVE or band.low >= 0.0:
+        return band
+    return replace(band, low=0.0, high=max(band.high, 0.0))
 
 
 def common_scale(

@@ -1,5 +1,5 @@
 /** The lanes of a sheet: a figure of all equipment on one scale, with the band of what is normal behind. */
-import { Box, Typography } from '@mui/material';
+import { Box, ButtonBase, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
 import { CellFigure } from './CellFigure';
 import type { Charted } from './ControlPanel';
@@ -12,9 +12,10 @@ interface LanesProps {
   /** Each figure has one of the window before beside it. */
   beside: boolean;
   onChart: (charted: Charted) => void;
+  onCloser: (lane: Lane) => void;
 }
 
-export function Lanes({ lanes, equipment, window, beside, onChart }: LanesProps): ReactElement {
+export function Lanes({ lanes, equipment, window, beside, onChart, onCloser }: LanesProps): ReactElement {
   return (
     <Box
       component="table"
@@ -58,7 +59,10 @@ export function Lanes({ lanes, equipment, window, beside, onChart }: LanesProps)
       </thead>
       <tbody>
         {lanes.map((lane) => (
-          <Row key={`${lane.line.member}~${lane.line.stat}`} {...{ lane, window, beside, onChart }} />
+          <Row
+            key={`${lane.line.member}~${lane.line.stat}`}
+            {...{ lane, window, beside, onChart, onCloser }}
+          />
         ))}
       </tbody>
     </Box>
@@ -70,9 +74,10 @@ interface RowProps {
   window: Sheet['window'];
   beside: boolean;
   onChart: (charted: Charted) => void;
+  onCloser: (lane: Lane) => void;
 }
 
-function Row({ lane, window, beside, onChart }: RowProps): ReactElement {
+function Row({ lane, window, beside, onChart, onCloser }: RowProps): ReactElement {
   const { line, member, marks } = lane;
   const unit = unitText(
     line.stat,
@@ -82,7 +87,17 @@ function Row({ lane, window, beside, onChart }: RowProps): ReactElement {
   return (
     <tr data-testid="lane">
       <Box component="th" scope="row" sx={{ textAlign: 'left', pl: '16px !important', py: 0.25 }}>
-        {member.name}
+        <ButtonBase
+          aria-label={`Look closer at ${member.name}, ${statLabel(line.stat)}`}
+          onClick={() => onCloser(lane)}
+          sx={{
+            font: 'inherit',
+            textAlign: 'left',
+            '&:hover, &:focus-visible': { textDecoration: 'underline' },
+          }}
+        >
+          {member.name}
+        </ButtonBase>
         <Typography component="span" sx={{ display: 'block', fontSize: 11.5, color: 'text.secondary' }}>
           {statLabel(line.stat)}
           {unit === '' ? '' : `, ${unit}`}

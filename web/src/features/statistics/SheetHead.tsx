@@ -6,7 +6,7 @@ import { clockText, dayText, lengthText, MINUTE } from '../../shared/lib/time';
 import type { Kind, Sheet } from './lanes';
 import { isLive, NORMS, sameWindow, WINDOWS, type Norm, type SheetState, type WindowChoice } from './state';
 
-export type Opened = 'lines' | 'sheets' | 'reports';
+export type Opened = 'lines' | 'sheets' | 'reports' | 'window';
 
 const PANELS: readonly (readonly [Opened, string, ReactElement])[] = [
   ['lines', 'Figures', <TuneOutlined key="lines" />],
@@ -102,7 +102,7 @@ export function SheetHead(props: SheetHeadProps): ReactElement {
 }
 
 /** One control for all figures of the page. */
-function Windows({ state, sheet, zone, onChange }: SheetHeadProps): ReactElement {
+function Windows({ state, sheet, zone, opened, onChange, onOpen }: SheetHeadProps): ReactElement {
   const choose = (window: WindowChoice): void => onChange({ window });
   const hold = (): void => {
     if (sheet === undefined) return;
@@ -137,6 +137,14 @@ function Windows({ state, sheet, zone, onChange }: SheetHeadProps): ReactElement
           sx={{ minWidth: 0, px: 1 }}
         >
           Hold
+        </Button>
+        <Button
+          size="small"
+          aria-pressed={opened === 'window'}
+          onClick={() => onOpen('window')}
+          sx={{ minWidth: 0, px: 1 }}
+        >
+          Own …
         </Button>
       </Box>
       {sheet !== undefined && (

@@ -6,10 +6,13 @@ import { useSearchParams } from 'react-router';
 import { errorText } from '../../api/errors';
 import { plantQuery } from '../../api/queries';
 import { saveCsv } from '../../shared/lib/download';
+import type { Span } from '../../shared/lib/time';
 import { Told } from '../../shared/ui';
+import type { CloserLook } from './closer';
+import { CloserPanel } from './CloserPanel';
 import { ControlPanel, type Charted } from './ControlPanel';
 import { Lanes } from './Lanes';
-import { lanesOf, sheetText, usualLines, type Kind } from './lanes';
+import { lanesOf, sheetText, usualLines, type Kind, type Lane, type Sheet } from './lanes';
 import { LinesPanel } from './LinesPanel';
 import { kindsQuery, sheetQuery } from './queries';
 import { ReportsPanel } from './ReportsPanel';
@@ -17,6 +20,7 @@ import { SheetHead, type Opened } from './SheetHead';
 import { SheetsPanel } from './SheetsPanel';
 import { parseSheet, sheetParams, type Line, type SheetState } from './state';
 import { StatisticsView } from './StatisticsView';
+import { WindowPanel } from './WindowPanel';
 
 export function StatisticsPage(): ReactElement {
   const [params, setParams] = useSearchParams();
@@ -24,7 +28,7 @@ export function StatisticsPage(): ReactElement {
   const change = (more: Partial<SheetState>): void =>
     setParams(sheetParams({ ...state, ...more }), { replace: true });
   const [opened, setOpened] = useState<Opened | null>(null);
-  const [charted, setCharted] = useState<Charted | null>(null);
+  const [below, setBelow] = useState<Below | null>(null);
 
   const { data: plant } = useQuery(plantQuery);
   const zone = plant?.zone ?? 'UTC';
@@ -52,12 +56,14 @@ export function StatisticsPage(): ReactElement {
       failure={failure === null ? '' : errorText(failure)}
       empty={kinds?.length === 0}
       stale={isPlaceholderData}
-      below={charted !== null && <ControlPanel {...{ charted, zone }} onClose={() => setCharted(null)} />}
+      below={below !== null && <BelowPanel {...{ below, state, zone }} onClose={() => setBelow(null)} />}
       panel={
         kind !== null &&
         opened !== null && (
           <OpenedPanel
             {...{ opened, kind, lines, state, zone }}
+            span={spanOf(data?.sheet.window)}
+            onWindow={(span) => change({ window: { kind: 'held', ...span } })}
             onLines={(next) => change({ lines: next })}
             onView={(view) => setParams(new URLSearchParams(view))}
             onClose={() => setOpened(null)}
@@ -69,7 +75,8 @@ export function StatisticsPage(): ReactElement {
         <Lanes
           {...{ lanes, equipment: data.kind.equipment, window: data.sheet.window }}
           beside={data.sheet.beside != null}
-          onChart={setCharted}
+          onChart={(charted) => setBelow({ charted })}
+          onCloser={(lane) => setBelow({ look: lookOf(lane, data.kind.equipment, data.sheet.window) })}
         />
       ) : (
         failure === null && (
@@ -88,19 +95,59 @@ interface OpenedPanelProps {
   lines: readonly Line[];
   state: SheetState;
   zone: string;
+  span: Span;
+  onWindow: (span: Span) => void;
   onLines: (lines: readonly Line[] | null) => void;
   onView: (view: string) => void;
   onClose: () => void;
 }
 
 function OpenedPanel(props: OpenedPanelProps): ReactElement {
-  const { opened, kind, lines, state, zone, onLines, onView, onClose } = props;
+  const { opened, kind, lines, state, zone, span, onWindow, onLines, onView, onClose } = props;
   switch (opened) {
     case 'lines':
       return <LinesPanel {...{ kind, lines, onLines, onClose }} />;
     case 'sheets':
       return <SheetsPanel view={sheetParams(state).toString()} onOpen={onView} onClose={onClose} />;
+    case 'window':
+      return <WindowPanel {...{ span, zone, onWindow, onClose }} />;
     case 'reports':
       return <ReportsPanel {...{ kind, lines, zone, onClose }} norm={state.norm} />;
   }
+}
+
+/** What is opened under the lanes: a control chart of one figure, or a closer look at one of all pieces. */
+type Below = { charted: Charted } | { look: CloserLook };
+
+/** The window stays the one that was on the screen, while a live sheet goes on. */
+function lookOf({ line, member }: Lane, equipment: readonly string[], window: Sheet['window']): CloserLook {
+  return {
+    ...{ member: member.name, stat: line.stat, decimals: member.decimals },
+    contact: member.value_type === 'boolean',
+    pieces: equipment.flatMap((name, i) => {
+      const tag = member.tags[i];
+      return tag == null ? [] : [{ name, tag }];
+    }),
+    range: spanOf(window),
+  };
+}
+
+/** The window that is shown; before there is one, none that matters. */
+function spanOf(window: Sheet['window'] | undefined): Span {
+  return { startUs: Number(window?.start_us ?? 0), endUs: Number(window?.end_us ?? 1) };
+}
+
+interface BelowPanelProps {
+  below: Below;
+  state: SheetState;
+  zone: string;
+  onClose: () => void;
+}
+
+function BelowPanel({ below, state, zone, onClose }: BelowPanelProps): ReactElement {
+  if ('charted' in below) return <ControlPanel {...{ zone, onClose }} charted={below.charted} />;
+  const key = `${below.look.member} ${below.look.stat}`;
+  return (
+    <CloserPanel key={key} {...{ zone, onClose }} look={below.look} norm={state.norm} sorted={state.sorted} />
+  );
 }

@@ -1,10 +1,11 @@
 import { keepPreviousData, queryOptions } from '@tanstack/react-query';
 import { client, unwrap } from '../../api/client';
-import { CONFIGURATION, figureIn } from '../../api/figures';
+import { CONFIGURATION, figureIn, windowIn as spanIn } from '../../api/figures';
 import type { components } from '../../api/schema';
 import type { Span } from '../../shared/lib/time';
 import type { Kind } from './lanes';
-import { isLive, type Line, type SheetState } from './state';
+import { isLive, type Line, type Norm, type SheetState } from './state';
+import type { Per } from './closer';
 
 type WindowIn = components['schemas']['WindowIn'];
 
@@ -145,3 +146,34 @@ export const statisticsSheetsQuery = queryOptions({
   queryFn: async ({ signal }) =>
     unwrap(await client.GET('/api/sheets', { params: { query: { page: 'statistics' } }, signal })),
 });
+
+/** A figure of the same tag of all pieces, looked at more closely. */
+export const closerQuery = (tags: readonly string[], stat: string, range: Span, per: Per, norm: Norm) =>
+  queryOptions({
+    queryKey: ['statistics', 'closer', tags, stat, range, per, norm],
+    queryFn: async ({ signal }) =>
+      unwrap(
+        await client.POST('/api/statistics/closer', {
+          body: {
+            tags: [...tags],
+            figure: figureIn(stat),
+            window: spanIn(range),
+            per,
+            // Stretches are compared with their like: of earlier ones nothing is learnt.
+            norm: { kind: norm === 'earlier' ? 'fleet' : norm, widths: 4.4478, least: 0.5 },
+            configuration: CONFIGURATION,
+          },
+          signal,
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+
+/** The newest runs that hold a text. */
+export const runsQuery = (search: string) =>
+  queryOptions({
+    queryKey: ['runs', 'of statistics', search],
+    queryFn: async ({ signal }) =>
+      unwrap(await client.GET('/api/runs', { params: { query: { search, limit: 60 } }, signal })).runs,
+    placeholderData: keepPreviousData,
+  });

@@ -90,6 +90,7 @@ export const WINDOWS: readonly { label: string; window: WindowChoice }[] = [
   { label: 'Last shift', window: { kind: 'unit', unit: 'shift', which: 'last' } },
   { label: 'Today', window: { kind: 'unit', unit: 'day', which: 'this' } },
   { label: 'Yesterday', window: { kind: 'unit', unit: 'day', which: 'last' } },
+  { label: 'Week', window: { kind: 'unit', unit: 'week', which: 'this' } },
 ];
 
 export function sameWindow(one: WindowChoice, two: WindowChoice): boolean {

@@ -10,7 +10,7 @@ import { Choice, DurationLine, TagChoice, TextLine, Told } from '../../shared/ui
 import type { HeadProps } from './headProps';
 import type { Refresh } from './state';
 import { earlierBy } from './ghosts';
-import { parseStretch } from './stretch';
+import { parseStretch } from '../../shared/lib/stretch';
 
 const NAMED = [
   ['This shift', 'shift', 'this'],

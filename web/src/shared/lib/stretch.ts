@@ -1,5 +1,5 @@
 /** A stretch of time as people write it, in the plant's zone. */
-import { DAY, MINUTE, parseDuration, parseIso, type Span } from '../../shared/lib/time';
+import { DAY, MINUTE, parseDuration, parseIso, type Span } from './time';
 
 interface Parts {
   year: number;

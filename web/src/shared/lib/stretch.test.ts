@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { HOUR, isoText } from '../../shared/lib/time';
+import { HOUR, isoText } from './time';
 import { parseStretch } from './stretch';
 
 const ZONE = 'Europe/Rome';

@@ -1,0 +1,54 @@
+import { describe, expect, it } from 'vitest';
+import { bandsOf, barsOf, boxPlaces, inOrder, offWords, picturesOf, type Closer } from './closer';
+
+const found: Closer = {
+  window: { start_us: '0', end_us: '100', start_local: '', end_local: '' },
+  ...{ unit: '%', starts_us: ['0', '50'], low: 0, high: 10 },
+  over_time: [
+    { tag: 'a', values: [2, null], places: ['normal', 'no value'] },
+    { tag: 'b', values: [5, 10], places: ['above', 'far above'] },
+  ],
+  bands: [{ low: -1, centre: 2, high: 4, learnt_from: 3 }, null],
+  boxes: [
+    { tag: 'a', low: 0, lower_quartile: 1, median: 2, upper_quartile: 3, high: 4 },
+    { tag: 'b', low: 2, lower_quartile: 4, median: 5, upper_quartile: 6, high: 8 },
+  ],
+  ...{ edges: [], shares: [], parts: [], timelines: [] },
+};
+
+describe('bars of a figure over time', () => {
+  it('stand on one scale; what has no figure has no bar', () => {
+    const [only, ...others] = barsOf(found, 0);
+    expect(others).toEqual([]);
+    expect(only).toMatchObject({ y: 0, height: 0.2, off: false });
+    expect(only?.x).toBeCloseTo(0.075);
+    expect(barsOf(found, 1).map((one) => [one.height, one.off])).toEqual([
+      [0.5, true],
+      [1, true],
+    ]);
+    expect(barsOf(found, 7)).toEqual([]);
+  });
+
+  it('have what is normal behind, cut at the scale', () => {
+    expect(bandsOf(found)).toEqual([{ x: 0, width: 0.5, y: 0, height: 0.4 }]);
+  });
+
+  it('tell in words what is off, and the odd one comes first', () => {
+    expect([offWords(found, 0), offWords(found, 1)]).toEqual(['normal', 'off in 2 of 2']);
+    expect([inOrder(found, true), inOrder(found, false)]).toEqual([
+      [1, 0],
+      [0, 1],
+    ]);
+  });
+});
+
+describe('pictures', () => {
+  it('are those that have a meaning', () => {
+    expect(picturesOf(found)).toEqual(['over time', 'spread']);
+  });
+
+  it('have boxes on one scale', () => {
+    expect(boxPlaces(found, 'b')).toEqual({ low: 0.25, lower: 0.5, median: 0.625, upper: 0.75, high: 1 });
+    expect(boxPlaces(found, 'c')).toBeNull();
+  });
+});

@@ -1,0 +1,143 @@
+/** Pictures of a figure: what is drawn where, on one scale for all pieces. */
+import type { components } from '../../api/schema';
+import type { Span } from '../../shared/lib/time';
+
+type Schemas = components['schemas'];
+export type Closer = Schemas['CloserOut'];
+type Place = Schemas['OverTimeOut']['places'][number];
+
+export const PERS = ['auto', 'hour', 'shift', 'day'] as const;
+export type Per = (typeof PERS)[number];
+
+export const PICTURES = ['over time', 'spread', 'parts', 'states'] as const;
+export type Picture = (typeof PICTURES)[number];
+
+const OFF: readonly Place[] = ['far below', 'below', 'above', 'far above'];
+
+export interface Bar {
+  /** From 0 to 1 of the width, and of the height from below. */
+  x: number;
+  width: number;
+  y: number;
+  height: number;
+  off: boolean;
+}
+
+export interface BandBox {
+  x: number;
+  width: number;
+  y: number;
+  height: number;
+}
+
+/** What is looked at: the tags of pieces, by their names. */
+export interface CloserLook {
+  member: string;
+  stat: string;
+  decimals: number;
+  /** Its states are off and on. */
+  contact: boolean;
+  pieces: readonly { name: string; tag: string }[];
+  range: Span;
+}
+
+export interface DrawnProps {
+  found: Closer;
+  look: CloserLook;
+  sorted: boolean;
+  zone: string;
+}
+
+/** The pictures that this figure has. */
+export function picturesOf(found: Closer): Picture[] {
+  const there: Record<Picture, boolean> = {
+    'over time': found.starts_us.length > 1,
+    spread: found.boxes.length > 0,
+    parts: found.parts.length > 0,
+    states: found.timelines.length > 0,
+  };
+  return PICTURES.filter((one) => there[one]);
+}
+
+/** The bars of one piece; a stretch without a figure has none. */
+export function barsOf(found: Closer, place: number): Bar[] {
+  const of = found.over_time[place];
+  if (of === undefined) return [];
+  return slots(found).flatMap((slot, i): Bar[] => {
+    const value = of.values[i];
+    if (value == null) return [];
+    const zero = shareOf(found, Math.max(0, found.low));
+    const top = shareOf(found, value);
+    const [y, height] = [Math.min(zero, top), Math.abs(top - zero)];
+    const gap = slot.width * 0.15;
+    return [
+      {
+        ...{ x: slot.x + gap, width: slot.width - 2 * gap, y, height: Math.max(height, 0.01) },
+        off: OFF.includes(of.places[i] ?? 'normal'),
+      },
+    ];
+  });
+}
+
+/** What is normal behind the bars, stretch by stretch; the same for all pieces. */
+export function bandsOf(found: Closer): BandBox[] {
+  return slots(found).flatMap((slot, i): BandBox[] => {
+    const band = found.bands[i];
+    if (band == null) return [];
+    const low = Math.max(shareOf(found, band.low), 0);
+    return [{ ...slot, y: low, height: Math.max(Math.min(shareOf(found, band.high), 1) - low, 0.01) }];
+  });
+}
+
+/** How many stretches of a piece lie off what is normal, in words. */
+export function offWords(found: Closer, place: number): string {
+  const places = found.over_time[place]?.places ?? [];
+  const off = places.filter((one) => OFF.includes(one)).length;
+  return off === 0 ? 'normal' : `off in ${off} of ${places.length}`;
+}
+
+/** Places of the pieces, those with the most stretches that are off first. */
+export function inOrder(found: Closer, sorted: boolean): number[] {
+  const places = found.over_time.map((_, i) => i);
+  const off = (i: number): number =>
+    (found.over_time[i]?.places ?? []).filter((one) => OFF.includes(one)).length;
+  return sorted ? places.sort((a, b) => off(b) - off(a) || a - b) : places;
+}
+
+function slots(found: Closer): { x: number; width: number }[] {
+  const [start, end] = [Number(found.window.start_us), Number(found.window.end_us)];
+  const starts = found.starts_us.map(Number);
+  return starts.map((us, i) => ({
+    x: (us - start) / (end - start),
+    width: ((starts[i + 1] ?? end) - us) / (end - start),
+  }));
+}
+
+/** Where a value lies on the scale of all pieces, from 0 to 1. */
+export function shareOf({ low, high }: Pick<Closer, 'low' | 'high'>, value: number): number {
+  return (value - low) / (high - low);
+}
+
+export interface BoxPlaces {
+  low: number;
+  lower: number;
+  median: number;
+  upper: number;
+  high: number;
+}
+
+/** The boxes on the scale from the least to the greatest value of all. */
+export function boxPlaces(found: Closer, tag: string): BoxPlaces | null {
+  const box = found.boxes.find((one) => one.tag === tag);
+  if (box === undefined) return null;
+  const low = Math.min(...found.boxes.map((one) => one.low));
+  const high = Math.max(...found.boxes.map((one) => one.high));
+  const at = (value: number): number => (high > low ? (value - low) / (high - low) : 0.5);
+  return {
+    low: at(box.low),
+    lower: at(box.lower_quartile),
+    median: at(box.median),
+    upper: at(box.upper_quartile),
+    high: at(box.high),
+  };
+}
