@@ -2,7 +2,8 @@
 
 d2 and d3 are the mean and the standard deviation of the range of n standard normal values; the others
 follow: A2 = 3 / (d2 sqrt(n)), D3 = max(0, 1 - 3 d3 / d2), D4 = 1 + 3 d3 / d2 (ISO 7870-2, ASTM manual on
-presentation of data and control chart analysis). The tests integrate d2 and d3 anew.
+presentation of data and control chart analysis). The tests integrate d2 and d3
+anew.
 """
 
 from __future__ import annotations
@@ -29,30 +30,22 @@ LARGEST: Final = max(_D2_D3)
 
 @dataclass(frozen=True, slots=True)
 class Constants:
-    """Of one size of subgroups."""
+    """Of one size of subgroups, with the three decimals of the published tables: limits are those that one
+    reckons by hand from them. `a2`: half width of the limits of means; `lower_range` (D3) and `upper_range`
+    (D4): limits of ranges; all in mean ranges."""
 
     size: int
     d2: float
     d3: float
-
-    @property
-    def a2(self) -> float:
-        """Half width of the limits of means, in mean ranges."""
-        return 3.0 / (self.d2 * sqrt(self.size))
-
-    @property
-    def lower_range(self) -> float:
-        """D3: the lower limit of ranges, in mean ranges."""
-        return max(0.0, 1.0 - 3.0 * self.d3 / self.d2)
-
-    @property
-    def upper_range(self) -> float:
-        """D4: the upper limit of ranges, in mean ranges."""
-        return 1.0 + 3.0 * self.d3 / self.d2
+    a2: float
+    lower_range: float
+    upper_range: float
 
 
 def constants_of(size: int) -> Constants:
     """For subgroups of so many values; raises InvalidInput."""
     if size not in _D2_D3:
         raise InvalidInput("size", f"there are no subgroups of {size}", f"Give 2 to {LARGEST}.")
-    return Constants(size, *_D2_D3[size])
+    d2, d3 = _D2_D3[size]
+    found = d2, d3, 3.0 / (d2 * sqrt(size)), max(0.0, 1.0 - 3.0 * d3 / d2), 1.0 + 3.0 * d3 / d2
+    return Constants(size, *(round(one, 3) for one in found))
