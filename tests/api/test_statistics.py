@@ -289,3 +289,22 @@ def test_a_closer_look_that_cannot_be_is_refused(api: Api) -> None:
     assert api.field("POST", "/statistics/closer", {**body, "tags": [tag[::-1]]}) == "tags"
     by_shift = api.ok("POST", "/statistics/closer", {**body, "per": "shift"})
     assert len(by_shift["starts_us"]) in (1, 2)
+
+
+def test_two_tags_stand_against_each_other(api: Api) -> None:
+    uids = {tag["name"]: tag["uid"] for tag in api.ok("GET", "/tags?limit=100")["tags"]}
+    one, three = uids[damper(1).name], uids[damper(3).name]
+    body = {"pairs": [{"x": one, "y": three}, {"x": one, "y": one}], "window": HOURLY, "points": 60}
+    found = api.ok("POST", "/statistics/scatter", body)
+    assert len(found["times_us"]) == 60
+    pair = found["pairs"][0]
+    swing = np.sin(np.arange(0, 3600, 60) / 20)
+    assert pair["xs"] == pytest.approx((40 + 2.1 * swing).tolist()), "each minute, as it was written"
+    assert pair["ys"] == pytest.approx((40 + 12 * swing).tolist())
+    r = np.corrcoef(pair["xs"], pair["ys"])[0, 1]
+    assert pair["correlation"] == pytest.approx(r), "numpy's of the same points"
+    assert found["pairs"][1]["correlation"] == pytest.approx(1.0)
+    assert found["low_y"] <= min(pair["ys"])
+    assert max(pair["ys"]) <= found["high_y"]
+    text = api.refused("POST", "/statistics/scatter", {**body, "pairs": [{"x": one, "y": one[::-1]}]})
+    assert text["errors"][0]["field"] == "tags"

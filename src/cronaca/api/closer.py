@@ -53,7 +53,7 @@ class CloserService:
         first = found[tags[0].uid][0]
         if first.refused is not None:
             raise InvalidInput(first.refused.field, first.refused.problem, first.refused.remedy)
-        values = [[_number(one.value) for one in found[tag.uid][0].values] for tag in tags]
+        values = [[number_of(one.value) for one in found[tag.uid][0].values] for tag in tags]
         placed = self._placed(wanted, tags, values)
         bands = [drawn_band(column[0][0], wanted.figure.stat) for column in placed]
         low, high = common_scale(values, bands)
@@ -67,7 +67,7 @@ class CloserService:
             ],
             bands=[_band(one) for one in bands], low=low, high=high, boxes=self._boxes(wanted, span, numbers),
             edges=edges, shares=shares,
-            parts=_parts([(tag.uid, _first(whole[tag.uid][0])) for tag in tags], wanted.figure.stat),
+            parts=_parts([(tag.uid, first_number(whole[tag.uid][0])) for tag in tags], wanted.figure.stat),
             timelines=self._timelines(wanted, span, tags),
         )  # fmt: skip
 
@@ -107,7 +107,7 @@ class CloserService:
         found = self._compute(wanted, tags, list(_FIVE), span)
         boxes = []
         for uid, figures in found.items():
-            five = [value for one in figures if (value := _first(one)) is not None]
+            five = [value for one in figures if (value := first_number(one)) is not None]
             if len(five) == len(_FIVE):
                 low, lower, median, upper, high = five
                 boxes.append(s.BoxOut(
@@ -120,7 +120,7 @@ class CloserService:
     ) -> tuple[list[float], list[s.SharesOut]]:
         """Histograms by time over bins that all share."""
         ends = self._compute(wanted, tags, [_FIVE[0], _FIVE[-1]], span)
-        known = [value for both in ends.values() for one in both if (value := _first(one)) is not None]
+        known = [value for both in ends.values() for one in both if (value := first_number(one)) is not None]
         if not known or min(known) == max(known):
             return [], []
         figure = f.FigureIn(stat="Histogram", bins=BINS, low=min(known), high=max(known))
@@ -186,9 +186,11 @@ def _band(band: Band | None) -> s.BandOut | None:
     return s.BandOut(low=band.low, centre=band.centre, high=band.high, learnt_from=band.learnt_from)
 
 
-def _first(figure: f.FigureOut) -> float | None:
-    return _number(figure.values[0].value) if figure.values else None
+def first_number(figure: f.FigureOut) -> float | None:
+    """The first value of a figure, where it is a number."""
+    return number_of(figure.values[0].value) if figure.values else None
 
 
-def _number(value: Scalar) -> float | None:
+def number_of(value: Scalar) -> float | None:
+    """A value, where it is a number."""
     return float(value) if isinstance(value, int | float) else None

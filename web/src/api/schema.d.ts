@@ -1491,6 +1491,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/statistics/scatter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Pairs
+         * @description Pairs of tags against each other, at instants that all share, on common scales.
+         */
+        post: operations["look_at_pairs_api_statistics_scatter_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/statistics/sheet": {
         parameters: {
             query?: never;
@@ -3502,6 +3522,16 @@ export interface components {
             values: (number | null)[];
         };
         /**
+         * PairIn
+         * @description Two tags, one against the other.
+         */
+        PairIn: {
+            /** X */
+            x: string;
+            /** Y */
+            y: string;
+        };
+        /**
          * PartOut
          * @description What a piece adds to the sum of all; percent, and with those before it.
          */
@@ -4423,6 +4453,68 @@ export interface components {
             time_us: string;
             /** Value */
             value: number | boolean | string | null;
+        };
+        /**
+         * ScatterIn
+         * @description Pairs of tags, at so many instants of a window.
+         */
+        ScatterIn: {
+            /**
+             * @default {
+             *       "percent_bad": 100,
+             *       "percent_good": 100,
+             *       "sloped_extrapolation": false,
+             *       "treat_uncertain_as_bad": true
+             *     }
+             */
+            configuration: components["schemas"]["ConfigurationIn"];
+            /** Pairs */
+            pairs: components["schemas"]["PairIn"][];
+            /**
+             * Points
+             * @default 300
+             */
+            points: number;
+            window: components["schemas"]["WindowIn"];
+        };
+        /**
+         * ScatterOut
+         * @description Scatter pictures on common scales.
+         */
+        ScatterOut: {
+            /** High X */
+            high_x: number;
+            /** High Y */
+            high_y: number;
+            /** Low X */
+            low_x: number;
+            /** Low Y */
+            low_y: number;
+            /** Pairs */
+            pairs: components["schemas"]["ScatterPairOut"][];
+            /** Times Us */
+            times_us: string[];
+            /** Unit X */
+            unit_x: string;
+            /** Unit Y */
+            unit_y: string;
+            window: components["schemas"]["WindowOut"];
+        };
+        /**
+         * ScatterPairOut
+         * @description The values of both at each instant, and Pearson's r (none where one does not move).
+         */
+        ScatterPairOut: {
+            /** Correlation */
+            correlation: number | null;
+            /** X */
+            x: string;
+            /** Xs */
+            xs: (number | null)[];
+            /** Y */
+            y: string;
+            /** Ys */
+            ys: (number | null)[];
         };
         /**
          * SeriesOut
@@ -10959,6 +11051,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KindOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_at_pairs_api_statistics_scatter_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScatterIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScatterOut"];
                 };
             };
             /** @description Not Found */

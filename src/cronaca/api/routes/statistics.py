@@ -7,12 +7,15 @@ from typing import Annotated, cast
 from fastapi import APIRouter, Depends, Request
 
 from cronaca.api.closer import CloserService
+from cronaca.api.scatter import ScatterService
 from cronaca.api.schemas.statistics import (
     CloserIn,
     CloserOut,
     ControlIn,
     ControlOut,
     KindOut,
+    ScatterIn,
+    ScatterOut,
     StatisticsIn,
     StatisticsOut,
 )
@@ -47,6 +50,12 @@ def look_closer(request: Request, wanted: CloserIn) -> CloserOut:
     """A figure of several pieces over time beside what is normal for each stretch; how the values were
     spread; what each adds; what contacts were in, and when."""
     return cast(CloserService, request.app.state.closer).look(wanted)
+
+
+@router.post("/scatter")
+def look_at_pairs(request: Request, wanted: ScatterIn) -> ScatterOut:
+    """Pairs of tags against each other, at instants that all share, on common scales."""
+    return cast(ScatterService, request.app.state.scatter).look(wanted)
 
 
 @router.post("/control")

@@ -203,6 +203,46 @@ class CloserOut(Model):
     timelines: list[TimelineOut]
 
 
+class PairIn(Model):
+    """Two tags, one against the other."""
+
+    x: Uid
+    y: Uid
+
+
+class ScatterIn(Model):
+    """Pairs of tags, at so many instants of a window."""
+
+    pairs: list[PairIn] = Field(min_length=1, max_length=50)
+    window: WindowIn
+    points: int = Field(300, ge=10, le=2_000)
+    configuration: ConfigurationIn = ConfigurationIn()
+
+
+class ScatterPairOut(Model):
+    """The values of both at each instant, and Pearson's r (none where one does not move)."""
+
+    x: Uid
+    y: Uid
+    xs: list[float | None]
+    ys: list[float | None]
+    correlation: float | None
+
+
+class ScatterOut(Model):
+    """Scatter pictures on common scales."""
+
+    window: WindowOut
+    times_us: list[Micros]
+    unit_x: str
+    unit_y: str
+    low_x: float
+    high_x: float
+    low_y: float
+    high_y: float
+    pairs: list[ScatterPairOut]
+
+
 class ControlIn(Model):
     """A control chart of a figure over the stretches of a window."""
 

@@ -17,12 +17,14 @@ import {
 import { OverTime, Parts } from './CloserBars';
 import { Spread } from './CloserSpread';
 import { States } from './CloserStates';
-import { statLabel } from './lanes';
+import { statLabel, type Kind } from './lanes';
+import { Scatter } from './Scatter';
 import { closerQuery } from './queries';
 import type { Norm } from './state';
 
 interface CloserPanelProps {
   look: CloserLook;
+  kind: Kind;
   norm: Norm;
   sorted: boolean;
   zone: string;
@@ -38,11 +40,12 @@ const PER_WORDS: Record<Per, string> = {
 const PICTURE_WORDS: Record<Picture, string> = {
   'over time': 'Over time',
   spread: 'Spread',
+  scatter: 'Against another',
   parts: 'Parts of the whole',
   states: 'States',
 };
 
-export function CloserPanel({ look, norm, sorted, zone, onClose }: CloserPanelProps): ReactElement {
+export function CloserPanel({ look, kind, norm, sorted, zone, onClose }: CloserPanelProps): ReactElement {
   const [per, setPer] = useState<Per>('auto');
   const [wanted, setWanted] = useState<Picture>('over time');
   const tags = look.pieces.map((one) => one.tag);
@@ -97,7 +100,7 @@ export function CloserPanel({ look, norm, sorted, zone, onClose }: CloserPanelPr
       {data !== undefined && there.length === 0 && <Told>This window has nothing to draw.</Told>}
       {data !== undefined && picture !== undefined && (
         <Box sx={{ maxHeight: 300, overflow: 'auto', mt: 0.5 }}>
-          <Drawn {...{ found: data, look, picture, sorted, zone }} />
+          <Drawn {...{ found: data, look, kind, picture, sorted, zone }} />
         </Box>
       )}
     </Box>
@@ -110,12 +113,14 @@ function stretchText(found: Closer, per: Per): string {
   return lengthText(second - first);
 }
 
-function Drawn({ picture, ...props }: DrawnProps & { picture: Picture }): ReactElement {
+function Drawn({ picture, ...props }: DrawnProps & { picture: Picture; kind: Kind }): ReactElement {
   switch (picture) {
     case 'over time':
       return <OverTime {...props} />;
     case 'spread':
       return <Spread {...props} />;
+    case 'scatter':
+      return <Scatter {...{ look: props.look, kind: props.kind }} />;
     case 'parts':
       return <Parts {...props} />;
     case 'states':

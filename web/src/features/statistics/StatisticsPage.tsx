@@ -76,7 +76,12 @@ export function StatisticsPage(): ReactElement {
           {...{ lanes, equipment: data.kind.equipment, window: data.sheet.window }}
           beside={data.sheet.beside != null}
           onChart={(charted) => setBelow({ charted })}
-          onCloser={(lane) => setBelow({ look: lookOf(lane, data.kind.equipment, data.sheet.window) })}
+          onCloser={(lane) =>
+            setBelow({
+              kind: data.kind,
+              look: lookOf(lane, data.kind.equipment, data.sheet.window),
+            })
+          }
         />
       ) : (
         failure === null && (
@@ -117,7 +122,7 @@ function OpenedPanel(props: OpenedPanelProps): ReactElement {
 }
 
 /** What is opened under the lanes: a control chart of one figure, or a closer look at one of all pieces. */
-type Below = { charted: Charted } | { look: CloserLook };
+type Below = { charted: Charted } | { look: CloserLook; kind: Kind };
 
 /** The window stays the one that was on the screen, while a live sheet goes on. */
 function lookOf({ line, member }: Lane, equipment: readonly string[], window: Sheet['window']): CloserLook {
@@ -148,6 +153,13 @@ function BelowPanel({ below, state, zone, onClose }: BelowPanelProps): ReactElem
   if ('charted' in below) return <ControlPanel {...{ zone, onClose }} charted={below.charted} />;
   const key = `${below.look.member} ${below.look.stat}`;
   return (
-    <CloserPanel key={key} {...{ zone, onClose }} look={below.look} norm={state.norm} sorted={state.sorted} />
+    <CloserPanel
+      key={key}
+      {...{ zone, onClose }}
+      look={below.look}
+      kind={below.kind}
+      norm={state.norm}
+      sorted={state.sorted}
+    />
   );
 }

@@ -1,5 +1,16 @@
 import { describe, expect, it } from 'vitest';
-import { bandsOf, barsOf, boxPlaces, inOrder, offWords, picturesOf, type Closer } from './closer';
+import {
+  bandsOf,
+  barsOf,
+  boxPlaces,
+  dotsOf,
+  inOrder,
+  offWords,
+  pairsOf,
+  picturesOf,
+  relationText,
+  type Closer,
+} from './closer';
 
 const found: Closer = {
   window: { start_us: '0', end_us: '100', start_local: '', end_local: '' },
@@ -44,11 +55,40 @@ describe('bars of a figure over time', () => {
 
 describe('pictures', () => {
   it('are those that have a meaning', () => {
-    expect(picturesOf(found)).toEqual(['over time', 'spread']);
+    expect(picturesOf(found)).toEqual(['over time', 'spread', 'scatter']);
   });
 
   it('have boxes on one scale', () => {
     expect(boxPlaces(found, 'b')).toEqual({ low: 0.25, lower: 0.5, median: 0.625, upper: 0.75, high: 1 });
     expect(boxPlaces(found, 'c')).toBeNull();
+  });
+});
+
+describe('scatter', () => {
+  const window = { start_us: '0', end_us: '30', start_local: '', end_local: '' };
+  const pair = { x: 'a', y: 'b', xs: [0, 5, null], ys: [10, 20, 30], correlation: 0.987 };
+  const scatter = {
+    ...{ window, times_us: ['0', '10', '20'], unit_x: '%', unit_y: 'bar', pairs: [pair] },
+    ...{ low_x: 0, high_x: 10, low_y: 0, high_y: 40 },
+  };
+
+  it('has a dot where both have a value, the later the darker', () => {
+    expect(dotsOf(scatter, pair)).toEqual([
+      { key: '0', x: 0, y: 0.25, age: 0 },
+      { key: '10', x: 0.5, y: 0.5, age: 0.5 },
+    ]);
+    expect(relationText(pair)).toBe('r 0.99');
+    expect(relationText({ correlation: null })).toBe('one of them does not move');
+  });
+
+  it('is of pieces that have both', () => {
+    const other = { name: 'Jam', unit: '', value_type: 'float', decimals: 0, tags: ['x1', null] };
+    const pieces = [
+      { name: 'Line 1', tag: 'a1' },
+      { name: 'Line 2', tag: 'a2' },
+    ];
+    expect(pairsOf({ pieces }, { equipment: ['Line 1', 'Line 2'] }, other)).toEqual([
+      { name: 'Line 1', x: 'a1', y: 'x1' },
+    ]);
   });
 });

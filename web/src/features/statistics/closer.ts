@@ -9,7 +9,7 @@ type Place = Schemas['OverTimeOut']['places'][number];
 export const PERS = ['auto', 'hour', 'shift', 'day'] as const;
 export type Per = (typeof PERS)[number];
 
-export const PICTURES = ['over time', 'spread', 'parts', 'states'] as const;
+export const PICTURES = ['over time', 'spread', 'scatter', 'parts', 'states'] as const;
 export type Picture = (typeof PICTURES)[number];
 
 const OFF: readonly Place[] = ['far below', 'below', 'above', 'far above'];
@@ -53,6 +53,7 @@ export function picturesOf(found: Closer): Picture[] {
   const there: Record<Picture, boolean> = {
     'over time': found.starts_us.length > 1,
     spread: found.boxes.length > 0,
+    scatter: found.boxes.length > 0,
     parts: found.parts.length > 0,
     states: found.timelines.length > 0,
   };
@@ -140,4 +141,54 @@ export function boxPlaces(found: Closer, tag: string): BoxPlaces | null {
     upper: at(box.upper_quartile),
     high: at(box.high),
   };
+}
+
+export type ScatterPair = Schemas['ScatterPairOut'];
+type Scatter = Schemas['ScatterOut'];
+
+export interface NamedPair {
+  name: string;
+  x: string;
+  y: string;
+}
+
+/** The tag that is looked at and another one, of each piece that has both. */
+export function pairsOf(
+  look: Pick<CloserLook, 'pieces'>,
+  kind: Pick<Schemas['KindOut'], 'equipment'>,
+  other: Schemas['MemberOut'],
+): NamedPair[] {
+  return look.pieces.flatMap(({ name, tag }) => {
+    const y = other.tags[kind.equipment.indexOf(name)];
+    return y == null ? [] : [{ name, x: tag, y }];
+  });
+}
+
+export interface Dot {
+  key: string;
+  /** From 0 to 1 on both scales, and from the window's beginning to its end. */
+  x: number;
+  y: number;
+  age: number;
+}
+
+/** The instants at which both have a value. */
+export function dotsOf(found: Scatter, pair: ScatterPair): Dot[] {
+  return found.times_us.flatMap((key, i): Dot[] => {
+    const [x, y] = [pair.xs[i], pair.ys[i]];
+    if (x == null || y == null) return [];
+    return [
+      {
+        key,
+        x: shareOf({ low: found.low_x, high: found.high_x }, x),
+        y: shareOf({ low: found.low_y, high: found.high_y }, y),
+        age: found.times_us.length > 1 ? i / (found.times_us.length - 1) : 1,
+      },
+    ];
+  });
+}
+
+/** How closely two tags go together, in words. */
+export function relationText({ correlation }: Pick<ScatterPair, 'correlation'>): string {
+  return correlation === null ? 'one of them does not move' : `r ${correlation.toFixed(2)}`;
 }

@@ -5,7 +5,7 @@ import type { components } from '../../api/schema';
 import type { Span } from '../../shared/lib/time';
 import type { Kind } from './lanes';
 import { isLive, type Line, type Norm, type SheetState } from './state';
-import type { Per } from './closer';
+import type { NamedPair, Per } from './closer';
 
 type WindowIn = components['schemas']['WindowIn'];
 
@@ -175,5 +175,27 @@ export const runsQuery = (search: string) =>
     queryKey: ['runs', 'of statistics', search],
     queryFn: async ({ signal }) =>
       unwrap(await client.GET('/api/runs', { params: { query: { search, limit: 60 } }, signal })).runs,
+    placeholderData: keepPreviousData,
+  });
+
+export type Scatter = components['schemas']['ScatterOut'];
+
+/** Pairs of tags against each other. */
+export const scatterQuery = (pairs: readonly NamedPair[], range: Span) =>
+  queryOptions({
+    queryKey: ['statistics', 'scatter', pairs, range],
+    queryFn: async ({ signal }) =>
+      unwrap(
+        await client.POST('/api/statistics/scatter', {
+          body: {
+            pairs: pairs.map(({ x, y }) => ({ x, y })),
+            window: spanIn(range),
+            points: 300,
+            configuration: CONFIGURATION,
+          },
+          signal,
+        }),
+      ),
+    enabled: pairs.length > 0,
     placeholderData: keepPreviousData,
   });

@@ -1,0 +1,132 @@
+/** Two tags of each piece against each other, all on the same scales; later points are darker. */
+import { Box, MenuItem, Select, Typography } from '@mui/material';
+import { useQuery } from '@tanstack/react-query';
+import { useState, type ReactElement } from 'react';
+import { errorText } from '../../api/errors';
+import { useThemeChoice } from '../../shared/lib/themeContext';
+import { Told } from '../../shared/ui';
+import { dotsOf, pairsOf, relationText, type CloserLook, type ScatterPair } from './closer';
+import type { Kind } from './lanes';
+import { scatterQuery, type Scatter as Found } from './queries';
+
+interface ScatterProps {
+  look: CloserLook;
+  kind: Kind;
+}
+
+const HEIGHT = 150;
+
+export function Scatter({ look, kind }: ScatterProps): ReactElement {
+  const others = kind.members.filter(
+    (one) => one.name !== look.member && ['float', 'integer'].includes(one.value_type),
+  );
+  const [chosen, setChosen] = useState<string | null>(null);
+  const other = others.find((one) => one.name === chosen) ?? others[0];
+  const pairs = other === undefined ? [] : pairsOf(look, kind, other);
+  const { data, error } = useQuery(scatterQuery(pairs, look.range));
+  if (other === undefined) return <Told>There is no other tag with numbers.</Told>;
+  return (
+    <>
+      <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, flexWrap: 'wrap', fontSize: 13 }}>
+        {look.member} across, upwards
+        <Select
+          size="small"
+          variant="standard"
+          value={other.name}
+          onChange={(event) => setChosen(event.target.value)}
+          inputProps={{ 'aria-label': 'Tag upwards' }}
+          sx={{ fontSize: 13 }}
+        >
+          {others.map((one) => (
+            <MenuItem key={one.name} value={one.name} dense>
+              {one.name}
+            </MenuItem>
+          ))}
+        </Select>
+        <Typography component="span" sx={{ fontSize: 12, color: 'text.secondary' }}>
+          pale: the beginning of the window · dark: its end
+        </Typography>
+      </Box>
+      {error !== null && <Told kind="error">{errorText(error)}</Told>}
+      {data !== undefined && (
+        <Box
+          component="ul"
+          aria-label="Scatter by piece"
+          sx={{
+            ...{ listStyle: 'none', m: 0, p: 0, display: 'grid', columnGap: 2, rowGap: 1 },
+            gridTemplateColumns: 'repeat(auto-fill, minmax(240px, 1fr))',
+          }}
+        >
+          {data.pairs.map((pair, i) => (
+            <Piece key={pair.x} {...{ pair, found: data }} name={pairs[i]?.name ?? ''} />
+          ))}
+        </Box>
+      )}
+    </>
+  );
+}
+
+function Piece({ pair, found, name }: { pair: ScatterPair; found: Found; name: string }): ReactElement {
+  const { tokens } = useThemeChoice();
+  const words = relationText(pair);
+  return (
+    <Box component="li">
+      <Typography component="span" sx={{ fontSize: 13, fontWeight: 700 }}>
+        {name}
+      </Typography>{' '}
+      <Typography component="span" sx={{ fontSize: 12, color: 'text.secondary' }}>
+        {words}
+      </Typography>
+      <Box sx={{ display: 'grid', gridTemplateColumns: 'auto minmax(0, 1fr)', columnGap: 0.75 }}>
+        <Ends low={found.low_y} high={found.high_y} unit={found.unit_y} upwards />
+        <Box
+          component="svg"
+          role="img"
+          aria-label={`${name}: ${words}`}
+          viewBox="0 0 100 60"
+          preserveAspectRatio="none"
+          sx={{ width: '100%', height: HEIGHT, borderLeft: 1, borderBottom: 1, borderColor: 'divider' }}
+        >
+          {dotsOf(found, pair).map((dot) => (
+            <line
+              key={dot.key}
+              x1={100 * dot.x}
+              x2={100 * dot.x}
+              y1={60 * (1 - dot.y)}
+              y2={60 * (1 - dot.y)}
+              stroke={tokens.ink}
+              strokeOpacity={0.15 + 0.75 * dot.age}
+              strokeWidth={4}
+              strokeLinecap="round"
+              vectorEffect="non-scaling-stroke"
+            />
+          ))}
+        </Box>
+        <span />
+        <Ends low={found.low_x} high={found.high_x} unit={found.unit_x} />
+      </Box>
+    </Box>
+  );
+}
+
+interface EndsProps {
+  low: number;
+  high: number;
+  unit: string;
+  upwards?: boolean;
+}
+
+function Ends({ low, high, unit, upwards = false }: EndsProps): ReactElement {
+  const [first, second] = [low, high].map((one) => `${one.toPrecision(3)} ${unit}`);
+  return (
+    <Box
+      sx={{
+        ...{ display: 'flex', justifyContent: 'space-between', fontSize: 11, color: 'text.secondary' },
+        flexDirection: upwards ? 'column-reverse' : 'row',
+      }}
+    >
+      <span>{first}</span>
+      <span>{second}</span>
+    </Box>
+  );
+}
