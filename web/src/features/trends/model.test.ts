@@ -52,6 +52,18 @@ describe('a trace', () => {
     expect(found.heldUntilUs).toBe(130);
   });
 
+  it('knows of bad values that came in live, before the curve says so', () => {
+    const tail = { t: [30, 110, 120, 130, 150], v: [3, NaN, NaN, 4, NaN], q: [0, 0x8031, 0x8031, 0, 0x8031] };
+    const found = trace(curve([10], [1], [0]), tail, 160);
+    const bad = { reason: 'bad_values', detail: '' };
+    expect(found.blanks).toEqual([
+      { ...bad, startUs: 110, endUs: 130 },
+      { ...bad, startUs: 150, endUs: 160 },
+    ]);
+    const since = trace(curve([10, 20], [1, NaN], [0, 0x8031]), { t: [140], v: [5], q: [0] }, 160);
+    expect(since.blanks).toEqual([{ ...bad, startUs: 100, endUs: 140 }]);
+  });
+
   it('shows the nearest recorded value, none where bad or not yet known', () => {
     const found = trace(curve([10, 20, 30], [1, NaN, 3], [0, 0x8031, 0]));
     expect([5, 12, 25, 40, 101].map((at) => drawnAt(found, at))).toEqual([null, 1, null, 3, null]);

@@ -63,6 +63,8 @@ export function traces(
     const known = pen === undefined ? Math.max(until, knownUntilUs) : until;
     const memory = pen === undefined ? memories.get(tag.uid) : undefined;
     const { legend, decimals = tag.decimals } = looks[tag.uid] ?? {};
+    const columns =
+      kept || memory === undefined ? joined(curve, tails.get(tag.uid)) : remembered(curve, memory);
     return {
       tag: { ...tag, decimals, stepped: curve?.facts.stepped ?? tag.stepped },
       name: legend ?? (oneLine ? shortName(tag) : tag.name),
@@ -70,10 +72,10 @@ export function traces(
       contact,
       origin: pen === undefined ? 'tag' : pen.logger === '' ? 'formula' : 'records',
       thinned: pen !== undefined && (curve?.facts.reduced ?? false),
-      columns: kept || memory === undefined ? joined(curve, tails.get(tag.uid)) : remembered(curve, memory),
+      columns,
       lastUs: Math.max(tails.get(tag.uid)?.t.at(-1) ?? 0, Number(curve?.facts.last_us ?? 0)),
       heldUntilUs: known,
-      blanks: blanksOf(curve, known),
+      blanks: touching([...blanksOf(curve, known), ...badSince(columns, until, known)]),
       samples: curve?.facts.samples ?? 0,
       recordedSinceUs: Number(curve?.facts.recorded_since_us ?? 0),
     };
@@ -107,6 +109,31 @@ function blanksOf(curve: Curve | undefined, knownUntilUs: number): Blank[] {
       gap.startUs >= readUntilUs ? { ...gap, startUs: Math.max(gap.startUs, knownUntilUs) } : gap,
     )
     .filter((gap) => gap.endUs > gap.startUs);
+}
+
+/** Stretches of bad values that came in live: the curve was read before, and does not say so yet. */
+function badSince(columns: Columns, readUntilUs: number, knownUntilUs: number): Blank[] {
+  const found: Blank[] = [];
+  const first = Math.max(indexAt(columns.t, readUntilUs), 0);
+  for (let i = first; readUntilUs > 0 && i < columns.t.length; i++) {
+    if (!isBad(columns.q[i] ?? 0)) continue;
+    const startUs = Math.max(columns.t[i] ?? 0, readUntilUs);
+    const endUs = Math.min(columns.t[i + 1] ?? knownUntilUs, knownUntilUs);
+    if (endUs > startUs) found.push({ startUs, endUs, reason: 'bad_values', detail: '' });
+  }
+  return found;
+}
+
+/** Bad stretches that touch are one: what the curve tells of the first is of the whole. */
+function touching(blanks: readonly Blank[]): Blank[] {
+  const found: Blank[] = [];
+  for (const blank of blanks) {
+    const last = found.at(-1);
+    const same = last?.reason === 'bad_values' && blank.reason === 'bad_values';
+    if (same && last.endUs === blank.startUs) found[found.length - 1] = { ...last, endUs: blank.endUs };
+    else found.push(blank);
+  }
+  return found;
 }
 
 /** A trace whose values are bad at present has an open blank of its own: the curve may not say so yet. */
