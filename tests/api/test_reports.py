@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
@@ -16,7 +17,9 @@ from openpyxl import load_workbook
 from cronaca.api import app as application
 from cronaca.api.app import create_app
 from cronaca.core.model import HOUR, MINUTE, SECOND, Series, ValueType, Window
+from cronaca.core.reports import Report
 from cronaca.core.windows import Shift
+from cronaca.exchange.reports import in_all_forms
 from cronaca.store import Store, setup
 from cronaca.store.backfill import backfill
 from tests.api.setup_support import Api, Json
@@ -147,6 +150,31 @@ def test_what_cannot_be_made_is_said_and_holds_nothing_up(api: Api) -> None:
     listed = {one["name"]: one["problem"] for one in api.ok("GET", "/reports")}
     assert "Mixer" in listed["Gone"]
     assert listed["Dampers"] == ""
+
+
+def test_of_two_servers_that_make_it_at_once_one_keeps_it(api: Api, store: Store, tmp_path: Path) -> None:
+    api.ok("POST", "/reports", WANTED)
+    with TestClient(create_app(store, tmp_path)) as client, ThreadPoolExecutor(2) as both:
+        other = Api(client)
+        counts = list(both.map(lambda one: one.ok("POST", "/reports/make")["made"], [api, other]))
+        assert sum(counts) <= 1, "the servers themselves may have made it before"
+        assert len(other.ok("GET", "/reports/made")) == 1
+
+
+def test_a_fault_of_one_report_does_not_end_the_others(api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
+    bad = api.ok("POST", "/reports", {**WANTED, "name": "A"})
+    api.ok("POST", "/reports", {**WANTED, "name": "B"})
+
+    def fails_for_a(report: Report) -> dict[str, bytes]:
+        if report.title == "A":
+            raise RuntimeError("no room on the paper")
+        return in_all_forms(report)
+
+    monkeypatch.setattr("cronaca.api.reports.in_all_forms", fails_for_a)
+    assert [one["name"] for one in made(api)] == ["B"]
+    listed = {one["uid"]: one["problem"] for one in api.ok("GET", "/reports")}
+    assert listed[bad["uid"]] == "RuntimeError: no room on the paper"
+    monkeypatch.undo()
 
 
 def test_a_report_is_changed_switched_off_and_removed(api: Api) -> None:

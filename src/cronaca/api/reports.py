@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import logging
+import threading
 import uuid
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
@@ -14,7 +15,7 @@ from cronaca.api.figures import FigureService
 from cronaca.api.schemas import figures as f
 from cronaca.api.schemas import statistics as s
 from cronaca.api.statistics import StatisticsService
-from cronaca.core.errors import CronacaError, InvalidInput, NotFound
+from cronaca.core.errors import CronacaError, InvalidInput, StoreError
 from cronaca.core.model import SECOND, Window
 from cronaca.core.reports import (
     PATIENCE_US,
@@ -77,6 +78,7 @@ class ReportService:
         self._figures = figures
         self._curves = curves
         self._now_us = now_us
+        self._turn = threading.Lock()
         self.problems: dict[str, str] = {}
         """Of reports that cannot be made, by uid: why."""
 
@@ -90,7 +92,11 @@ class ReportService:
             await asyncio.sleep(PERIOD_S)
 
     def make_due(self) -> int:
-        """Makes all that is due; how many."""
+        """Makes all that is due; how many. Two at once would make the same."""
+        with self._turn:
+            return self._make_due()
+
+    def _make_due(self) -> int:
         now_us = self._now_us()
         with self._store.snapshot() as tx:
             known = [row for row in reports.list_reports(tx) if row.facts.enabled]
@@ -100,11 +106,18 @@ class ReportService:
                 for period in self._due(row, now_us):
                     made += self._make(row, period)
                 self.problems.pop(row.uid, None)
-            except (InvalidInput, NotFound) as exc:  # of this report alone: the others are made
-                if self.problems.get(row.uid) != str(exc):
-                    _log.warning("Report %s cannot be made: %s", row.facts.name, exc)
-                self.problems[row.uid] = str(exc)
+            except StoreError:
+                raise
+            except Exception as exc:  # noqa: BLE001 - said in the list; the other reports are made
+                self._say(row, exc)
         return made
+
+    def _say(self, row: SetUp, exc: Exception) -> None:
+        """Why a report cannot be made: in the log once, in the list as long as it is so."""
+        why = str(exc) if isinstance(exc, CronacaError) else f"{type(exc).__name__}: {exc}"
+        if self.problems.get(row.uid) != why:
+            _log.warning("Report %s cannot be made: %s", row.facts.name, why, exc_info=exc)
+        self.problems[row.uid] = why
 
     def _due(self, row: SetUp, now_us: int) -> list[_Period]:
         calendar = self._calendar()

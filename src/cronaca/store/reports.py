@@ -31,6 +31,7 @@ WHERE (%(report)s = '' OR report_uid = %(report)s) AND issue_id < %(before)s
 ORDER BY end_us DESC, issue_id DESC LIMIT %(limit)s
 """
 _MADE: Final = "SELECT start_us, end_us FROM report_issue WHERE report_uid = %(report)s"
+_LOCK: Final = "SELECT 1 FROM report WHERE uid = %(uid)s FOR UPDATE"
 _ADD_ISSUE: Final = """
 INSERT INTO report_issue (uid, report_uid, name, period, start_us, end_us, made_us, late, covered, good,
     html, pdf, csv, xlsx)
@@ -133,6 +134,7 @@ def list_made(tx: Transaction, uid: str) -> set[tuple[int, int]]:
 
 def add_issue(tx: Transaction, issue: Issue, files: Mapping[str, bytes]) -> bool:
     """Keeps a report; False when another server has made it meanwhile."""
+    tx.fetch(_LOCK, uid=issue.report_uid)  # of two who have made it, one waits and then sees the other's
     if (issue.start_us, issue.end_us) in list_made(tx, issue.report_uid):
         return False
     tx.insert(_ADD_ISSUE, **asdict(issue), **files)

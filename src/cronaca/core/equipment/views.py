@@ -21,5 +21,5 @@ def trend_view(of: ClassFacts, piece_uid: str, piece: PieceFacts) -> str:
         lines = [limit for limit in piece.limits_of(member) if limit is not None]
         if lines:
             looks[uid] = {"lines": lines}
-    query = {"tags": ",".join(tags), "last": "PT8H"}
+    query = {"tags": ",".join(tags), "last": "PT2H"}
     return urlencode({**query, "look": json.dumps(looks, separators=(",", ":"))} if looks else query)
