@@ -130,6 +130,14 @@ def test_it_is_kept_in_every_form(api: Api) -> None:
     assert api.refused("GET", f"/reports/made/{'0' * 8}-0000-0000-0000-{'0' * 12}.pdf", None, 404)
 
 
+def test_what_no_piece_has_any_more_is_said_to_be_left_out(api: Api) -> None:
+    lines = [*WANTED["lines"], {"member": "Old fan", "stat": "Starts"}]
+    api.ok("POST", "/reports", {**WANTED, "lines": lines})
+    (issue,) = made(api)
+    page = api.client.get(f"/api/reports/made/{issue['uid']}.html").text
+    assert "Left out, because no piece has it any more: Old fan, Starts." in page
+
+
 def test_after_a_downtime_the_missed_ones_are_made_once(api: Api, clock: Clock) -> None:
     api.ok("POST", "/reports", WANTED)
     assert len(made(api)) == 1

@@ -180,6 +180,9 @@ class ReportService:
                 (member, label_of(stat), unit)
                 for (member, stat), unit in zip(lines, units, strict=True)
             ),
+            left_out=tuple(
+                f"{member}, {label_of(stat)}" for member, stat in facts.lines if member not in members
+            ),
             rows=tuple(_row(row, lines, members, good, covered) for row in sheet.rows),
         )  # fmt: skip
 

@@ -130,6 +130,15 @@ class Report:
     norm: str
     columns: tuple[tuple[str, str, str], ...]
     rows: tuple[ReportRow, ...]
+    left_out: tuple[str, ...] = ()
+    """Figures that were asked for, of what no piece has any more."""
+
+    @property
+    def note(self) -> str:
+        """What is said below the figures."""
+        said = "?: not all of the window is Good. A place in words: beside what is normal."
+        gone = "; ".join(self.left_out)
+        return f"{said} Left out, because no piece has it any more: {gone}." if gone else said
 
     @property
     def covered(self) -> float | None:

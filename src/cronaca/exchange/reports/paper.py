@@ -44,7 +44,7 @@ def to_pdf(report: Report) -> bytes:
     for i in range(0, len(report.rows), _MOST_ACROSS):
         some = replace(report, rows=report.rows[i : i + _MOST_ACROSS])
         tables += [Spacer(1, 4 * mm), _table(some)]
-    note = Paragraph("?: not all of the window is Good. A place in words: beside what is normal.", _QUIETLY)
+    note = Paragraph(_safe(report.note), _QUIETLY)
     document.build([*_head(report), *tables, Spacer(1, 3 * mm), note])
     return file.getvalue()
 

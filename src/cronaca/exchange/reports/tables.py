@@ -42,6 +42,7 @@ def to_xlsx(report: Report) -> bytes:
         ("Report", report.title), ("Period", report.period), ("Plant", report.plant),
         ("Window", report.window), ("Time zone", report.zone), ("Made", report.made), ("Late", report.late),
         ("Normal", report.norm), ("Recorded, %", report.covered), ("Good, %", report.good),
+        ("Note", report.note),
     ):  # fmt: skip
         about.append(tuple(harmless(one) if isinstance(one, str) else one for one in line))
     file = BytesIO()
