@@ -5,6 +5,7 @@ import { useThemeChoice } from '../../shared/lib/themeContext';
 import { clockText, dayText, DAY, MINUTE } from '../../shared/lib/time';
 import { bandsOf, barsOf, inOrder, offWords, type Closer, type DrawnProps } from './closer';
 import { numberText } from './lanes';
+import { Picture } from './Picture';
 
 const HEIGHT = 84;
 
@@ -63,14 +64,7 @@ function endText({ window }: Closer, end: 'start_us' | 'end_us', zone: string): 
 function Bars({ found, place, label }: { found: Closer; place: number; label: string }): ReactElement {
   const { tokens } = useThemeChoice();
   return (
-    <Box
-      component="svg"
-      role="img"
-      aria-label={label}
-      viewBox="0 0 1 1"
-      preserveAspectRatio="none"
-      sx={{ width: '100%', height: HEIGHT, borderBottom: 1, borderColor: 'divider' }}
-    >
+    <Picture label={label} height={HEIGHT} lined="below">
       {bandsOf(found).map((one) => (
         <rect
           key={one.x}
@@ -91,7 +85,7 @@ function Bars({ found, place, label }: { found: Closer; place: number; label: st
           fill={one.off ? tokens.alert : tokens.quiet}
         />
       ))}
-    </Box>
+    </Picture>
   );
 }
 

@@ -3,6 +3,7 @@ import { Box, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
 import { useThemeChoice } from '../../shared/lib/themeContext';
 import { boxPlaces, type Closer, type DrawnProps } from './closer';
+import { Picture } from './Picture';
 
 const HEIGHT = 34;
 
@@ -84,14 +85,7 @@ function BoxPlot({ found, tag, label }: GlyphProps): ReactElement | null {
   if (at === null) return null;
   const line = { stroke: tokens.ink, vectorEffect: 'non-scaling-stroke' } as const;
   return (
-    <Box
-      component="svg"
-      role="img"
-      aria-label={label}
-      viewBox="0 0 1 1"
-      preserveAspectRatio="none"
-      sx={GLYPH}
-    >
+    <Picture label={label} height={HEIGHT}>
       <line x1={at.low} x2={at.high} y1={0.5} y2={0.5} {...line} />
       <line x1={at.low} x2={at.low} y1={0.35} y2={0.65} {...line} />
       <line x1={at.high} x2={at.high} y1={0.35} y2={0.65} {...line} />
@@ -104,7 +98,7 @@ function BoxPlot({ found, tag, label }: GlyphProps): ReactElement | null {
         {...line}
       />
       <line x1={at.median} x2={at.median} y1={0.2} y2={0.8} strokeWidth={2.5} {...line} />
-    </Box>
+    </Picture>
   );
 }
 
@@ -115,14 +109,7 @@ function Bins({ found, tag, label }: GlyphProps): ReactElement | null {
   const most = Math.max(...found.shares.flatMap((one) => one.percent));
   const width = 1 / shares.percent.length;
   return (
-    <Box
-      component="svg"
-      role="img"
-      aria-label={label}
-      viewBox="0 0 1 1"
-      preserveAspectRatio="none"
-      sx={GLYPH}
-    >
+    <Picture label={label} height={HEIGHT}>
       {shares.percent.map((percent, i) => (
         <rect
           key={found.edges[i]}
@@ -133,8 +120,6 @@ function Bins({ found, tag, label }: GlyphProps): ReactElement | null {
           fill={tokens.quiet}
         />
       ))}
-    </Box>
+    </Picture>
   );
 }
-
-const GLYPH = { width: '100%', height: HEIGHT, display: 'block' } as const;

@@ -7,6 +7,7 @@ import { useThemeChoice } from '../../shared/lib/themeContext';
 import { Told } from '../../shared/ui';
 import { dotsOf, pairsOf, relationText, type CloserLook, type ScatterPair } from './closer';
 import type { Kind } from './lanes';
+import { Picture } from './Picture';
 import { scatterQuery, type Scatter as Found } from './queries';
 
 interface ScatterProps {
@@ -79,14 +80,7 @@ function Piece({ pair, found, name }: { pair: ScatterPair; found: Found; name: s
       </Typography>
       <Box sx={{ display: 'grid', gridTemplateColumns: 'auto minmax(0, 1fr)', columnGap: 0.75 }}>
         <Ends low={found.low_y} high={found.high_y} unit={found.unit_y} upwards />
-        <Box
-          component="svg"
-          role="img"
-          aria-label={`${name}: ${words}`}
-          viewBox="0 0 100 60"
-          preserveAspectRatio="none"
-          sx={{ width: '100%', height: HEIGHT, borderLeft: 1, borderBottom: 1, borderColor: 'divider' }}
-        >
+        <Picture label={`${name}: ${words}`} height={HEIGHT} box="0 0 100 60" lined="left and below">
           {dotsOf(found, pair).map((dot) => (
             <line
               key={dot.key}
@@ -101,7 +95,7 @@ function Piece({ pair, found, name }: { pair: ScatterPair; found: Found; name: s
               vectorEffect="non-scaling-stroke"
             />
           ))}
-        </Box>
+        </Picture>
         <span />
         <Ends low={found.low_x} high={found.high_x} unit={found.unit_x} />
       </Box>
