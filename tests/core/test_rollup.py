@@ -137,7 +137,7 @@ def test_levels_divide_each_other_and_a_day() -> None:
 
 
 def test_which_level_is_kept_and_taken() -> None:
-    assert base_for(86_400, DAY) == 10 * MINUTE, "a sample a second"
+    assert base_for(86_400, DAY) == 5 * MINUTE, "a sample a second"
     assert base_for(864_000, DAY) == MINUTE, "ten a second"
     assert base_for(20, DAY) == 0, "a contact: its samples are as quick"
     assert level_for(4 * HOUR, 10 * MINUTE) == HOUR

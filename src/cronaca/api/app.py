@@ -85,7 +85,7 @@ def create_app(store: Store, web_dir: Path) -> FastAPI:
         store, app.state.statistics, app.state.figures, app.state.curves, _now_us
     )
     app.state.rehearsals = RehearsalService(store, reader, _now_us)
-    app.add_middleware(GZipMiddleware, minimum_size=2_000, compresslevel=3)
+    app.add_middleware(GZipMiddleware, minimum_size=2_000, compresslevel=1)
     app.middleware("http")(_secure)
     errors.install(app)
     app.include_router(_api())
@@ -138,5 +138,8 @@ def _serve_front_end(app: FastAPI, web_dir: Path) -> None:
 
 
 def _cache(path: str) -> str:
-    """Built assets carry a hash in their name: they never change."""
-    return "public, max-age=31536000, immutable" if path.startswith("assets/") else "no-cache"
+    """Built assets carry a hash in their name: they never change. A browser asks for the icon again whenever
+    the address changes, which is at each step of a zoom."""
+    if path.startswith("assets/"):
+        return "public, max-age=31536000, immutable"
+    return "public, max-age=86400" if path == "icon.svg" else "no-cache"

@@ -17,7 +17,7 @@ import numpy as np
 from cronaca.core.calendar import month_window
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.codec.buckets import Shape
-from cronaca.core.model import Series, ValueType, Window
+from cronaca.core.model import Series, Times, Window
 from cronaca.core.rollup import LEVELS_US, key_samples, level_for
 from cronaca.core.trends import reduce_m4
 from cronaca.store import rollups
@@ -38,9 +38,9 @@ from cronaca.store.setup import History
 from cronaca.store.stretches import aligned, between, joined, runs, touched_days
 from cronaca.store.transaction import Transaction
 
-_CACHED_SHAPES: Final = 2_000
-"""Decoded months of rollups, some tens of kB each."""
-_ShapeKey = tuple[HistoryKey, int, int, int, int]
+_CACHED_MONTHS: Final = 2_000
+"""Decoded months of one width each, some hundred kB at most."""
+_MonthKey = tuple[HistoryKey, int, int, int, int]
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,13 +73,35 @@ class _Plan:
     raw: list[Window]
 
 
+@dataclass(frozen=True, slots=True)
+class _Month:
+    """What curves need of the buckets of a month: their key samples in order of time, where each bucket
+    begins, and how many samples lie before it."""
+
+    key_samples: Series
+    start_us: Times
+    before: Times
+
+    @staticmethod
+    def of(shape: Shape) -> _Month:
+        samples = np.r_[0, np.cumsum(shape.samples)]
+        return _Month(key_samples(shape.value_type, shape.points), shape.start_us, samples)
+
+    def take(self, stretch: Window) -> tuple[Series, int]:
+        """The key samples of whole buckets, and how many samples these hold."""
+        ends = [stretch.start_us, stretch.end_us]
+        first, after = np.searchsorted(self.start_us, ends).tolist()
+        inside = slice(*np.searchsorted(self.key_samples.ts_us, ends).tolist())
+        return self.key_samples.take(inside), int(self.before[after] - self.before[first])
+
+
 class CurveReader:
     """Reads curves; keeps decoded rollups as long as their month does not change."""
 
     def __init__(self, store: Store, reader: SeriesReader) -> None:
         self._store = store
         self._reader = reader
-        self._shapes: Kept[_ShapeKey, Shape] = Kept(_CACHED_SHAPES)
+        self._months: Kept[_MonthKey, _Month] = Kept(_CACHED_MONTHS)
 
     def read_many(
         self, tag_ids: Sequence[int], window: Window, width: int, archives: Mapping[int, int] = NO_CHOICE
@@ -98,7 +120,7 @@ class CurveReader:
         plan = _plan(context.months[key], window, width, context.waiting(key))
         whole, samples = _read_raw(context, history, plan.raw)
         if plan.summed:
-            summed, more = self._read_summed(context.tx, key, history.value_type, plan.summed)
+            summed, more = self._read_summed(context.tx, key, plan.summed)
             whole, samples = joined([*summed, whole], history.value_type), samples + more
             whole = frame(whole, window)
         found = answer(whole, context.knowledge(key), window, samples)
@@ -107,32 +129,30 @@ class CurveReader:
         return Curve(curve, found, len(curve) < samples, plan.width_us, key.archive_id)
 
     def _read_summed(
-        self, tx: Transaction, key: HistoryKey, kind: ValueType, summed: Sequence[_Summed]
+        self, tx: Transaction, key: HistoryKey, summed: Sequence[_Summed]
     ) -> tuple[list[Series], int]:
         parts, samples = [], 0
         for width_us in sorted({one.width_us for one in summed}):
             mine = [one for one in summed if one.width_us == width_us]
-            shapes = self._read_shapes(tx, key, [one.row for one in mine], width_us)
+            found = self._read_months(tx, key, [one.row for one in mine], width_us)
             for one in mine:
-                shape = shapes.get(one.row.month)
-                if shape is None:
-                    continue
-                ends = [one.stretch.start_us, one.stretch.end_us]
-                inside = slice(*np.searchsorted(shape.start_us, ends).tolist())
-                parts.append(key_samples(kind, {n: p.take(inside) for n, p in shape.points.items()}))
-                samples += int(shape.samples[inside].sum())
+                month = found.get(one.row.month)
+                if month is not None:
+                    part, inside = month.take(one.stretch)
+                    parts.append(part)
+                    samples += inside
         return parts, samples
 
-    def _read_shapes(
+    def _read_months(
         self, tx: Transaction, key: HistoryKey, rows: Sequence[HistoryMonth], width_us: int
-    ) -> dict[int, Shape]:
+    ) -> dict[int, _Month]:
         wanted = {row.month: (key, row.month, width_us, row.changes, row.days_built) for row in rows}
-        kept = {month: self._shapes.find(place) for month, place in wanted.items()}
-        found = {month: shape for month, shape in kept.items() if shape is not None}
-        read = rollups.read_shapes(tx, key, sorted(set(wanted) - set(found)), width_us)
-        for month, shape in read.items():
-            self._shapes.keep(wanted[month], shape)
-        return {**found, **read}
+        kept = {month: self._months.find(place) for month, place in wanted.items()}
+        found = {month: one for month, one in kept.items() if one is not None}
+        for month, shape in rollups.read_shapes(tx, key, sorted(set(wanted) - set(found)), width_us).items():
+            found[month] = _Month.of(shape)
+            self._months.keep(wanted[month], found[month])
+        return found
 
 
 def _read_raw(context: Context, history: History, stretches: Sequence[Window]) -> tuple[Series, int]:
@@ -144,7 +164,7 @@ def _read_raw(context: Context, history: History, stretches: Sequence[Window]) -
 
 def _plan(rows: Sequence[HistoryMonth], window: Window, width: int, waiting: Sequence[Series]) -> _Plan:
     width_us = level_for(window.length_us / width, LEVELS_US[0])
-    summed = []
+    summed, stale = [], touched_days(waiting)
     for row in rows:
         whole = month_window(row.month)
         if whole.end_us <= window.start_us or whole.start_us >= window.end_us:
@@ -153,7 +173,7 @@ def _plan(rows: Sequence[HistoryMonth], window: Window, width: int, waiting: Seq
             summed.append(_Summed(row, whole, max(row.base_us, width_us)))
         elif width_us and 0 < row.base_us <= width_us:
             inside = aligned(window, width_us)
-            for run in runs(row.days_built & ~touched_days(waiting, row.month), whole):
+            for run in runs(row.days_built & ~stale.get(row.month, 0), whole):
                 stretch = Window(max(run.start_us, inside.start_us), min(run.end_us, inside.end_us))
                 if stretch.start_us < stretch.end_us:
                     summed.append(_Summed(row, stretch, width_us))

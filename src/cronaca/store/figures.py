@@ -204,7 +204,7 @@ def _overlaps(row: HistoryMonth, window: Window) -> bool:
 def _built(context: Context, row: HistoryMonth, width_us: int) -> list[Window]:
     """The stretches of the month whose rollups are true, inside the window."""
     inside = aligned(context.window, width_us)
-    stale = touched_days(context.waiting(row.key), row.month)
+    stale = touched_days(context.waiting(row.key)).get(row.month, 0)
     found = []
     for run in runs(row.days_built & ~stale, month_window(row.month)):
         stretch = Window(max(run.start_us, inside.start_us), min(run.end_us, inside.end_us))

@@ -4,16 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+import numpy as np
+
 from cronaca.core.calendar import day_bits, month_of
 from cronaca.core.model import DAY, Series, ValueType, Window, merge
 
 
-def touched_days(waiting: Sequence[Series], month: int) -> int:
-    """The days of a month for which samples wait in the journal, as bits: their rollups are not true."""
-    bits = 0
-    for series in waiting:
-        bits |= day_bits(series.ts_us[month_of(series.ts_us) == month], month)
-    return bits
+def touched_days(waiting: Sequence[Series]) -> dict[int, int]:
+    """By month, the days for which samples wait in the journal, as bits: their rollups are not true."""
+    if not waiting:
+        return {}
+    ts_us = np.concatenate([series.ts_us for series in waiting])
+    months = month_of(ts_us)
+    return {month: day_bits(ts_us[months == month], month) for month in set(months.tolist())}
 
 
 def joined(parts: Sequence[Series], kind: ValueType) -> Series:

@@ -35,15 +35,12 @@ describe('a dense curve', () => {
     const { context, bars, lines } = drawing();
     // Ten microseconds are a column: the spike to 90 lies in the second one.
     paintDense(plotOf(context), pen([0, 5, 11, 15, 18, 22, 28], [10, 20, 15, 90, 30, 40, 50]));
-    const spans = bars.map(([left = 0, top = 0, , height = 0]) => [
-      left,
-      100 - top - 0.5,
-      100 - top - height + 0.5,
-    ]);
+    // Half a line beyond the values, on whole pixels.
+    const spans = bars.map(([left = 0, top = 0, , height = 0]) => [left, top, top + height]);
     expect(spans).toEqual([
-      [0, 20, 10],
-      [1, 90, 15],
-      [2, 50, 30],
+      [0, 79, 91],
+      [1, 9, 86],
+      [2, 49, 71],
     ]);
     expect(lines.length).toBe(1);
     expect(lines[0]?.[0]).toBeCloseTo(2.8, 9);

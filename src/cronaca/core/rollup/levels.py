@@ -9,7 +9,7 @@ from typing import Final
 
 from cronaca.core.model import DAY, HOUR, MINUTE, SECOND
 
-LEVELS_US: Final = (10 * SECOND, MINUTE, 10 * MINUTE, HOUR, 6 * HOUR, DAY)
+LEVELS_US: Final = (10 * SECOND, MINUTE, 5 * MINUTE, 10 * MINUTE, HOUR, 6 * HOUR, DAY)
 WORTH: Final = 300
 """A level is kept where its buckets hold at least this many samples on average: below that the samples
 themselves are as quick to read, and take less room."""

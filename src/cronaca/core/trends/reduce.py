@@ -33,8 +33,10 @@ def reduce_m4(series: Series, window: Window, width: int, grid_us: int = 1) -> S
     starts = _group_starts(series.ts_us, window, width, grid_us)
     ends = np.r_[starts[1:], len(series)]
     bad = q.is_bad(series.quality)
-    keep = [starts, ends - 1, *_extremes(series, bad, starts, ends), *_bad_ends(bad, starts)]
-    return series.take(np.unique(np.concatenate(keep)))
+    kept = np.zeros(len(series), np.bool_)
+    for index in (starts, ends - 1, *_extremes(series, bad, starts, ends), *_bad_ends(bad, starts)):
+        kept[index] = True
+    return series.take(kept)
 
 
 def _group_starts(ts_us: Times, window: Window, width: int, grid_us: int) -> Index:

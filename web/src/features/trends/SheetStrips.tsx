@@ -6,6 +6,7 @@ import { MINUTE, type Span } from '../../shared/lib/time';
 import type { Tokens } from '../../shared/lib/tokens';
 import { editable, pensOf } from './layout';
 import { notesQuery } from './queries';
+import { useSettled } from './useSettled';
 import type { TrendState } from './state';
 import { Strips } from './Strips';
 import type { TrendOn } from './useTrendOn';
@@ -28,12 +29,17 @@ interface SheetStripsProps {
   onCursor: (atUs: number | null) => void;
 }
 
+/** The curves come first; notes when the window has come to rest. */
+const NOTES_AFTER_MS = 700;
+
 /** The strips with what they share; a view that is only looked at changes nothing but, maybe, its time. */
 export function SheetStrips(props: SheetStripsProps): ReactElement {
   const { state, span, pens, contacts, on, uids, zone, tokens, cursorUs, gutterRight, onCursor } = props;
   const strips = useMemo(() => editable(state.strips), [state.strips]);
   const shown = useMemo(() => pensOf(strips, uids), [strips, uids]);
-  const { data: notes } = useQuery(notesQuery(stretchOfNotes(span), ''));
+  const { startUs, endUs } = stretchOfNotes(span);
+  const around = useMemo(() => ({ startUs, endUs }), [startUs, endUs]);
+  const { data: notes } = useQuery(notesQuery(useSettled(around, NOTES_AFTER_MS), ''));
   const { allow } = state;
   const free = allow === null;
   const timed = free || allow.includes('time');

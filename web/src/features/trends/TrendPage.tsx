@@ -93,6 +93,7 @@ export function TrendPage(): ReactElement {
       figuresOpen,
       setFiguresOpen,
       known,
+      tails: live.tails,
       uids,
       gone: followed.gone,
       zone,

@@ -7,6 +7,7 @@ import type { PenCard } from './PenCards';
 import type { Legend } from './picture';
 import type { TrendState } from './state';
 import type { TrendStatus } from './TrendView';
+import type { LiveSnapshot } from './useLive';
 
 export function legendOf({ trace, colour, scale, value }: PenCard): Legend {
   return {
@@ -25,9 +26,11 @@ export function toFirst(known: readonly Trace[], span: Span): [number, number] {
   return [startUs, startUs + span.endUs - span.startUs];
 }
 
-/** The window moved to where the last of the pens ends. */
-export function toLast(known: readonly Trace[], span: Span): [number, number] {
-  const last = known.map((trace) => trace.lastUs).filter((us) => us > 0);
+/** The window moved to where the last of the pens ends; what came in meanwhile counts. */
+export function toLast(known: readonly Trace[], span: Span, tails: LiveSnapshot['tails']): [number, number] {
+  const last = known
+    .map(({ tag, lastUs }) => Math.max(lastUs, tails.get(tag.uid)?.t.at(-1) ?? 0))
+    .filter((us) => us > 0);
   const endUs = last.length === 0 ? span.endUs : Math.max(...last) + (span.endUs - span.startUs) / 50;
   return [endUs - (span.endUs - span.startUs), endUs];
 }

@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useLayoutEffect, useMemo, useRef, useState } from 'react';
 import type { Curve, CurvesRequest } from '../../api/curves';
 import { errorText } from '../../api/errors';
 import { SECOND, type Span } from '../../shared/lib/time';
@@ -67,7 +67,8 @@ function useRequest(wish: CurvesWish, reading: string): CurvesRequest | null {
 
   const changedMs = useRef(0);
   const queries = useQueryClient();
-  useEffect(() => {
+  // Before the old picture is drawn stretched: the server is at work meanwhile.
+  useLayoutEffect(() => {
     if (!due) return undefined;
     const [startUs, endUs] = [Math.floor(span.startUs), Math.ceil(span.endUs)];
     const request = { tags: [...tags], archives: [...archives], startUs, endUs, width, reading };

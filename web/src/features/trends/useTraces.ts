@@ -100,6 +100,13 @@ export interface Traces {
   curves: Curves;
 }
 
+const NOTHING_NEW = { tails: new Map<string, never>(), knownUntilUs: 0 };
+
+/** A window whose curves know it to its end: what comes in changes nothing of it, so nothing is drawn anew. */
+function isOver(span: Span, tags: readonly string[], curves: Curves['curves']): boolean {
+  return tags.every((tag) => Number(curves.get(tag)?.facts.known_until_us ?? 0) >= span.endUs);
+}
+
 /** What they were in a window, drawn so many pixels wide. */
 export function useTraces(followed: Followed, window: TrendWindow, span: Span, width: number): Traces {
   const { uids, helpers, tags, live, looks, made } = followed;
@@ -114,7 +121,10 @@ export function useTraces(followed: Followed, window: TrendWindow, span: Span, w
   const calculated = useMade(made, uids, span, width);
   const curves = useMemo(() => new Map([...found.curves, ...calculated]), [found.curves, calculated]);
   const { tails, memories, knownUntilUs } = live;
-  const tail = useMemo(() => ({ tails, memories, knownUntilUs }), [tails, memories, knownUntilUs]);
+  const over = isOver(span, real, found.curves);
+  const came = over ? NOTHING_NEW.tails : tails;
+  const untilUs = over ? NOTHING_NEW.knownUntilUs : knownUntilUs;
+  const tail = useMemo(() => ({ tails: came, memories, knownUntilUs: untilUs }), [came, memories, untilUs]);
   const known = useMemo(() => {
     const pens = tags.filter((tag) => uids.includes(tag.uid));
     return traces(pens, curves, tail, looks, made);

@@ -12,6 +12,7 @@ import { printPicture, takePicture, type Legend, type Picture } from './picture'
 import { held, lengthOf, rangeOf, SCALES, zoomed, type Scales, type TrendState } from './state';
 import type { PlacedCharts } from './StripCell';
 import type { DrawerPanel } from './drawerProps';
+import type { LiveSnapshot } from './useLive';
 import type { TrendActions } from './useTrendState';
 
 interface Parts {
@@ -23,6 +24,8 @@ interface Parts {
   figuresOpen: boolean;
   setFiguresOpen: (open: boolean) => void;
   known: readonly Trace[];
+  /** What came in live. */
+  tails: LiveSnapshot['tails'];
   uids: readonly string[];
   /** What the view names and no tag has any more. */
   gone: readonly string[];
@@ -53,7 +56,7 @@ export type TrendOn = HeadActions &
 
 export function useTrendOn(parts: Parts): TrendOn {
   const { state, actions, span, panel, setPanel, figuresOpen, setFiguresOpen, known, uids, zone } = parts;
-  const { gone, tokens, plotHost, pointerUs, legend } = parts;
+  const { gone, tails, tokens, plotHost, pointerUs, legend } = parts;
   const { window: shown } = state;
   const isLive = shown.mode === 'live';
   const charts = useRef(new Map<number, PlacedCharts>());
@@ -75,7 +78,7 @@ export function useTrendOn(parts: Parts): TrendOn {
     onSpan: (to: Span) => actions.setWindow(held(to.startUs, to.endUs)),
     onGhost: (ghostUs: number) => actions.change({ ghostUs }),
     onFirst: () => actions.setWindow(held(...toFirst(known, span))),
-    onLast: () => actions.setWindow(held(...toLast(known, span))),
+    onLast: () => actions.setWindow(held(...toLast(known, span, tails))),
     onRefresh: (refresh: TrendState['refresh']) => actions.change({ refresh }),
     spanNow: () => span,
     rangeNow: () => rangeOf(state, span),
