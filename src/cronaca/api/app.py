@@ -44,6 +44,7 @@ from cronaca.api.routes import (
 from cronaca.api.scatter import ScatterService
 from cronaca.api.schemas import Problem
 from cronaca.api.statistics import StatisticsService
+from cronaca.api.stretches import StretchesService
 from cronaca.store import Store
 from cronaca.store.curves import CurveReader
 from cronaca.store.edits import HistoryEditor
@@ -80,6 +81,7 @@ def create_app(store: Store, web_dir: Path) -> FastAPI:
     app.state.figures = FigureService(store, FigureReader(store, reader), _now_us)
     app.state.statistics = StatisticsService(app.state.figures, store)
     app.state.closer = CloserService(app.state.figures, store, reader)
+    app.state.stretches = StretchesService(app.state.figures, store)
     app.state.scatter = ScatterService(app.state.figures)
     app.state.reports = ReportService(
         store, app.state.statistics, app.state.figures, app.state.curves, _now_us

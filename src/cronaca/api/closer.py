@@ -5,12 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Final
 
+from cronaca.api.cells import band_of, number_of, result_of
 from cronaca.api.figures import FigureService
-from cronaca.api.schemas import Scalar
 from cronaca.api.schemas import figures as f
 from cronaca.api.schemas import statistics as s
 from cronaca.core.errors import InvalidInput
-from cronaca.core.figures import all_figures
 from cronaca.core.model import Tag, ValueType, Window
 from cronaca.core.statistics.closer import common_scale, drawn_band, pareto, stretch_length, timeline
 from cronaca.core.statistics.norms import Band, Placed
@@ -65,8 +64,8 @@ class CloserService:
                 s.OverTimeOut(tag=tag.uid, values=values[i], places=[column[i][1].place for column in placed])
                 for i, tag in enumerate(tags)
             ],
-            bands=[_band(one) for one in bands], low=low, high=high, boxes=self._boxes(wanted, span, numbers),
-            edges=edges, shares=shares,
+            bands=[band_of(one) for one in bands], low=low, high=high,
+            boxes=self._boxes(wanted, span, numbers), edges=edges, shares=shares,
             parts=_parts([(tag.uid, first_number(whole[tag.uid][0])) for tag in tags], wanted.figure.stat),
             timelines=self._timelines(wanted, span, tags),
         )  # fmt: skip
@@ -98,7 +97,7 @@ class CloserService:
             limits = equipment.list_limits(tx) if norm.kind is NormKind.LIMITS else {}
         return [
             place_column(
-                norm, tags, list(column), [[]] * len(tags), stat=stat, result=_result(stat), limits=limits
+                norm, tags, list(column), [[]] * len(tags), stat=stat, result=result_of(stat), limits=limits
             )
             for column in zip(*values, strict=True)
         ]
@@ -158,7 +157,7 @@ class CloserService:
 
 
 def _parts(values: Sequence[tuple[str, float | None]], stat: str) -> list[s.PartOut]:
-    if _result(stat) not in _ADDS:
+    if result_of(stat) not in _ADDS:
         return []
     return [
         s.PartOut(
@@ -169,28 +168,12 @@ def _parts(values: Sequence[tuple[str, float | None]], stat: str) -> list[s.Part
     ]  # fmt: skip
 
 
-def _result(stat: str) -> str:
-    entry = all_figures().get(stat)
-    return "" if entry is None else entry.result
-
-
 def _split(wanted: s.CloserIn, span: Window) -> f.SplitIn:
     if wanted.per == "auto":
         return f.SplitIn(interval_us=stretch_length(span))
     return f.SplitIn(unit=Unit(wanted.per))
 
 
-def _band(band: Band | None) -> s.BandOut | None:
-    if band is None:
-        return None
-    return s.BandOut(low=band.low, centre=band.centre, high=band.high, learnt_from=band.learnt_from)
-
-
 def first_number(figure: f.FigureOut) -> float | None:
     """The first value of a figure, where it is a number."""
     return number_of(figure.values[0].value) if figure.values else None
-
-
-def number_of(value: Scalar) -> float | None:
-    """A value, where it is a number."""
-    return float(value) if isinstance(value, int | float) else None

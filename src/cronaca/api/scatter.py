@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from cronaca.api.closer import first_number, number_of
+from cronaca.api.cells import number_of
+from cronaca.api.closer import first_number
 from cronaca.api.figures import FigureService
 from cronaca.api.schemas import figures as f
 from cronaca.api.schemas import statistics as s

@@ -7,6 +7,7 @@ from typing import Final
 
 import numpy as np
 
+from cronaca.api.cells import first_cell, number_of, result_of
 from cronaca.api.figures import FigureService
 from cronaca.api.schemas import Scalar
 from cronaca.api.schemas import figures as f
@@ -15,10 +16,9 @@ from cronaca.core import control
 from cronaca.core.aggregates.samples import Floats
 from cronaca.core.equipment import ClassFacts
 from cronaca.core.errors import InvalidInput
-from cronaca.core.figures import all_figures
 from cronaca.core.model import Tag, Window
 from cronaca.core.statistics import kinds_of
-from cronaca.core.statistics.norms import Band, Placed
+from cronaca.core.statistics.norms import Placed
 from cronaca.core.statistics.sheet import NO_LIMITS, LimitsByTag, Norm, NormKind, oddness, place_column
 from cronaca.core.windows import WindowWish, wish_before
 from cronaca.store import Store, equipment, setup
@@ -233,32 +233,13 @@ def _column(
     earlier = [_all_values(past.find(uid, key)) for uid in uids]
     norm = Norm(column.norm.kind, column.norm.low, column.norm.high, column.norm.widths, column.norm.least)
     of_rows = [None if uid is None else tags.get(uid) for uid in uids]
-    values = [_number(_value(one)) for one in figures]
+    values = [number_of(_value(one)) for one in figures]
     stat = column.figure.stat
-    known = all_figures().get(stat)
-    result = "" if known is None else known.result
-    placed = place_column(norm, of_rows, values, earlier, stat=stat, result=result, limits=limits)
+    placed = place_column(norm, of_rows, values, earlier, stat=stat, result=result_of(stat), limits=limits)
     return [
-        (_cell(uid, figure, band, at, other), at)
+        (first_cell(uid, figure, band, at, other), at)
         for uid, figure, (band, at), other in zip(uids, figures, placed, beside, strict=True)
     ]
-
-
-def _cell(
-    uid: str | None, figure: f.FigureOut | None, band: Band | None, at: Placed, beside: Scalar
-) -> s.CellOut:
-    if figure is None or not figure.values:
-        refused = None if figure is None else figure.refused
-        return s.CellOut(tag=uid, refused=refused, place=at.place)
-    one = figure.values[0]
-    now, then = _number(one.value), _number(beside)
-    return s.CellOut(
-        tag=uid, value=one.value, unit=figure.unit, quality=one.quality, position=at.position, place=at.place,
-        band=None if band is None else s.BandOut(
-            low=band.low, centre=band.centre, high=band.high, learnt_from=band.learnt_from
-        ),
-        beside=beside, difference=None if now is None or then is None else now - then,
-    )  # fmt: skip
 
 
 def _value(figure: f.FigureOut | None) -> Scalar:
@@ -266,24 +247,15 @@ def _value(figure: f.FigureOut | None) -> Scalar:
 
 
 def _all_values(figure: f.FigureOut | None) -> list[float | None]:
-    return [] if figure is None else [_number(one.value) for one in figure.values]
+    return [] if figure is None else [number_of(one.value) for one in figure.values]
 
 
 def _is_number(value: Scalar) -> bool:
-    return value is None or _number(value) is not None
-
-
-def _number(value: Scalar) -> float | None:
-    """A figure as a number; whole numbers beyond what a float holds come as text."""
-    if value is None or isinstance(value, bool):
-        return None if value is None else float(value)
-    if isinstance(value, str):
-        return float(value) if value.lstrip("-").isdecimal() else None
-    return float(value)
+    return value is None or number_of(value) is not None
 
 
 def _numbers(figure: f.FigureOut) -> Floats:
-    values = [_number(one.value) for one in figure.values]
+    values = [number_of(one.value) for one in figure.values]
     return np.array([np.nan if value is None else value for value in values], np.float64)
 
 

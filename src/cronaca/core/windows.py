@@ -143,11 +143,28 @@ def next_start(unit: Unit, at_us: int, calendar: PlantCalendar) -> int:
     return _midnight((first + timedelta(days=32)).replace(day=1), calendar.zone)
 
 
+def is_whole(window: Window, unit: Unit, calendar: PlantCalendar) -> bool:
+    """Whether a window is one whole unit of the calendar."""
+    whole = start_of(unit, window.start_us, calendar), next_start(unit, window.start_us, calendar)
+    return whole == (window.start_us, window.end_us)
+
+
 def shift_name(at_us: int, calendar: PlantCalendar) -> str:
     """The shift in which an instant lies."""
     start = _local(start_of(Unit.SHIFT, at_us, calendar), calendar.zone)
     minute = start.hour * 60 + start.minute
     return next((s.name for s in calendar.shifts if s.start_minute == minute), "")
+
+
+def stretches_of_shift(window: Window, name: str, calendar: PlantCalendar) -> list[Window]:
+    """The stretches of one shift in a window, day after day, for a comparison of like with like; those at its
+    ends as far as they lie in it. Raises InvalidInput for a shift that the plant does not have."""
+    names = [one.name for one in calendar.shifts]
+    if name not in names:
+        raise InvalidInput("shift", f"there is no shift {name!r}", f"Choose among {', '.join(names)}.")
+    cut = split_by_unit(window, Unit.SHIFT, calendar)
+    ends = zip(cut.lo_us.tolist(), cut.hi_us.tolist(), strict=True)
+    return [Window(lo, hi) for lo, hi in ends if shift_name(lo, calendar) == name]
 
 
 def _first_day(unit: Unit, day: date, calendar: PlantCalendar) -> date:

@@ -19,7 +19,9 @@ from cronaca.api.schemas.statistics import (
     StatisticsIn,
     StatisticsOut,
 )
+from cronaca.api.schemas.stretches import StretchesIn, StretchesOut
 from cronaca.api.statistics import StatisticsService
+from cronaca.api.stretches import StretchesService
 
 router = APIRouter(prefix="/statistics", tags=["statistics"])
 
@@ -50,6 +52,13 @@ def look_closer(request: Request, wanted: CloserIn) -> CloserOut:
     """A figure of several pieces over time beside what is normal for each stretch; how the values were
     spread; what each adds; what contacts were in, and when."""
     return cast(CloserService, request.app.state.closer).look(wanted)
+
+
+@router.post("/stretches")
+def compute_stretches(request: Request, wanted: StretchesIn) -> StretchesOut:
+    """Figures of tags in rows over stretches of time in columns: intervals of a window, the same shift on
+    other days, or runs, each beside what is normal for its row."""
+    return cast(StretchesService, request.app.state.stretches).table(wanted)
 
 
 @router.post("/scatter")
