@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from typing import Any
 
 import pytest
@@ -22,6 +23,10 @@ def calculated(api: Api) -> Json:
 def wanted(calculated: Json, formula: str, inputs: Json, name: str = "Product", **facts: Any) -> Json:  # noqa: ANN401
     place = {"kind": "formula", "formula": formula, "inputs": inputs}
     return {"tags": [{"name": name, "source": calculated["uid"], "address": place, **facts}]}
+
+
+def one(calculated: Json, place: Json) -> Json:
+    return {"tags": [{"name": "Peak", "source": calculated["uid"], "address": place}]}
 
 
 class TestFormulas:
@@ -56,6 +61,48 @@ class TestFormulas:
         refused = api.refused("POST", "/setup/tags", wanted(calculated, formula, named))
         assert refused["errors"][0]["field"] == field
         assert says in refused["detail"]
+
+    def test_a_statistic_is_one_too(self, api: Api, source: Json, calculated: Json) -> None:
+        (a,) = add(api, source)
+        place = {
+            "kind": "figure",
+            "inputs": {"input": a},
+            "figure": "Percentile",
+            "percent": 95,
+            "window": 1800,
+        }
+        api.ok("POST", "/setup/tags", one(calculated, place))
+        row = api.ok("GET", "/setup/tags?search=Peak")["tags"][0]
+        assert (row["address"]["figure"], row["address"]["window"]) == ("Percentile", 1800)
+
+    @pytest.mark.parametrize(
+        ("facts", "field", "says"),
+        [
+            ({"figure": "Nothing"}, "stat", "is no figure"),
+            ({"figure": "Histogram"}, "figure", "is no number of one tag"),
+            ({"window": 5}, "address", "the window 5 cannot be used"),
+            ({"percent": -1}, "address", "no percentage"),
+            ({"inputs": {}}, "inputs", "'input' is missing"),
+            ({"edge": "rising"}, "address", "has no 'edge'"),
+        ],
+    )
+    def test_one_that_cannot_be_is_refused(
+        self, api: Api, source: Json, calculated: Json, facts: Json, field: str, says: str
+    ) -> None:
+        (a,) = add(api, source)
+        place = {"kind": "figure", "inputs": {"input": a}, "figure": "Travel", "window": 600, **facts}
+        refused = api.refused("POST", "/setup/tags", one(calculated, place))
+        assert says in json.dumps(refused)
+        assert field in json.dumps(refused["errors"])
+        assert api.ok("GET", "/setup/tags?search=Peak")["total"] == 0, "nothing was written"
+
+    def test_a_statistic_has_a_meaning_for_its_input(self, api: Api, source: Json, calculated: Json) -> None:
+        (a,) = add(api, source)
+        (contact,) = api.ok(
+            "POST", "/setup/tags", wanted(calculated, "a > 5", {"a": a}, "High", value_type="boolean")
+        )["uids"]
+        place = {"kind": "figure", "inputs": {"input": contact}, "figure": "Slope", "window": 600}
+        assert "Slope" in json.dumps(api.refused("POST", "/setup/tags", one(calculated, place)))
 
     def test_a_circle_is_refused_with_its_path(self, api: Api, source: Json, calculated: Json) -> None:
         (a,) = add(api, source)

@@ -246,6 +246,38 @@ async def test_on_the_running_recorder_a_formula_is_recorded_and_agrees_with_his
     assert [a for a, _ in compared] == pytest.approx([b for _, b in compared], rel=1e-9)
 
 
+def figure(number: int, name: str, window: float | str, of: Tag) -> Tag:
+    return calculated(number, kind="figure", inputs={"input": of.uid}, figure=name, window=window)
+
+
+def test_a_statistic_hears_every_reading_and_is_told_at_its_own_ticks() -> None:
+    """The ticks themselves are no samples: five were read in ten seconds, at uneven times."""
+    samples = figure(9, "Count", 10, A)
+    bench = Bench(A, samples)
+    for second in (1.3, 3.1, 5.7, 7.2, 9.9, 12.4):
+        bench.read(A, second, second)
+        bench.step(second + 0.05, s1=second + 0.05)
+    assert bench.step(13.1, s1=13.1) == [(13.0, 9, 5.0, q.GOOD)]
+
+
+def test_a_statistic_over_a_shift_that_the_plant_does_not_have_is_bad_and_says_why() -> None:
+    lost = figure(9, "Maximum", "shift", A)
+    bench = Bench(A)
+    (said,) = bench.follow(A, lost)
+    assert int(said[2].quality[0]) == q.BAD_CONFIGURATION
+    assert "no shift calendar" in bench.calculator.unusable([9])
+
+
+def test_others_need_a_statistic_like_any_tag() -> None:
+    peak = figure(9, "Maximum", 10, A)
+    half = formula(8, "x / 2", x=a_tag("c9"))
+    bench = Bench(A, peak, half)
+    bench.step(0, s1=0.001)
+    bench.read(A, 0.5, 6)
+    found = bench.step(1.2, s1=1.2)
+    assert [(second, tag, value) for second, tag, value, _ in found][-2:] == [(1.0, 9, 6.0), (1.0, 8, 3.0)]
+
+
 async def test_a_counter_goes_on_after_a_restart_and_is_reset_by_a_person(tmp_path: Path) -> None:
     contact = a_tag("a", BOOLEAN, tag_id=1, source_id=1, scan_us=SECOND // 10)
     counter = calculated(9, INTEGER, kind="counter", inputs={"input": contact.uid})

@@ -59,12 +59,12 @@ class StretchesService:
         return t.StretchesOut(now_us=str(now_us), columns=columns, rows=rows)
 
     def _compute(
-        self, wanted: t.StretchesIn, asked: dict[str, list[f.FigureIn]], column: t.ColumnOut
+        self, wanted: t.StretchesIn, asked: dict[str, list[f.FigureIn]], column: t.StretchColumnOut
     ) -> _Found:
         window = f.WindowIn(start_us=int(column.start_us), end_us=int(column.end_us))
         return self._figures.compute_each(asked, window, wanted.configuration)[1]
 
-    def _columns(self, wanted: t.StretchesIn, now_us: int) -> list[t.ColumnOut]:
+    def _columns(self, wanted: t.StretchesIn, now_us: int) -> list[t.StretchColumnOut]:
         if wanted.runs:
             return self._of_runs(wanted.runs, now_us)
         with self._store.snapshot() as tx:
@@ -81,11 +81,11 @@ class StretchesService:
             )  # fmt: skip
         return columns
 
-    def _of_runs(self, uids: list[str], now_us: int) -> list[t.ColumnOut]:
+    def _of_runs(self, uids: list[str], now_us: int) -> list[t.StretchColumnOut]:
         with self._store.snapshot() as tx:
             chosen = [runs.get_run(tx, uid) for uid in uids]
         return [
-            t.ColumnOut(
+            t.StretchColumnOut(
                 name=one.name, start_us=str(one.start_us), cut=one.end_us is None or one.cut,
                 end_us=str(max(one.end_us or now_us, one.start_us + 1)),
             )
@@ -93,7 +93,7 @@ class StretchesService:
         ]  # fmt: skip
 
 
-def _cut(wanted: t.StretchesIn, calendar: PlantCalendar, now_us: int) -> list[t.ColumnOut]:
+def _cut(wanted: t.StretchesIn, calendar: PlantCalendar, now_us: int) -> list[t.StretchColumnOut]:
     window = _resolved(wanted.window, calendar, now_us)
     if wanted.per == "auto" and not wanted.shift:
         found = split_by_duration(window, stretch_length(window))
@@ -114,8 +114,8 @@ def _cut(wanted: t.StretchesIn, calendar: PlantCalendar, now_us: int) -> list[t.
     ]  # fmt: skip
 
 
-def _column(name: str, stretch: Window, *, cut: bool) -> t.ColumnOut:
-    return t.ColumnOut(name=name, start_us=str(stretch.start_us), end_us=str(stretch.end_us), cut=cut)
+def _column(name: str, stretch: Window, *, cut: bool) -> t.StretchColumnOut:
+    return t.StretchColumnOut(name=name, start_us=str(stretch.start_us), end_us=str(stretch.end_us), cut=cut)
 
 
 def _resolved(asked: f.WindowIn, calendar: PlantCalendar, now_us: int) -> Window:

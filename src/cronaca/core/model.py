@@ -410,6 +410,8 @@ class Setup:
     zone: str = "UTC"
     """The plant's, as an IANA name."""
     runs: tuple[RunRule, ...] = ()
+    shift_starts: tuple[int, ...] = ()
+    """Minutes of the local day at which the plant's shifts begin; none: there are no shifts."""
 
 
 class SourceState(StrEnum):

@@ -7,12 +7,13 @@ from collections import defaultdict, deque
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Final
+from zoneinfo import ZoneInfo
 
 import numpy as np
 from numpy.typing import NDArray
 
 from cronaca.core import quality as q
-from cronaca.core.addresses.calculated import Calculation, parse_calculation
+from cronaca.core.addresses.calculated import Calculation, Kind, parse_calculation
 from cronaca.core.addresses.protocols import CALCULATED
 from cronaca.core.bits import from_bits
 from cronaca.core.errors import InvalidInput
@@ -22,6 +23,7 @@ from cronaca.core.formulas import (
     Instants,
     Meter,
     Needs,
+    Windowed,
     needs_of,
     order_of,
     running_for,
@@ -30,6 +32,7 @@ from cronaca.core.formulas.meters import INPUT
 from cronaca.core.logging import latest_tick
 from cronaca.core.model import SECOND, Setup, Tag, Times, ValueType
 from cronaca.core.ports import LiveValues, Reading
+from cronaca.core.windows import PlantCalendar, Shift
 from cronaca.recorder.live import LiveTable, Slots
 
 _PATIENCE_US: Final = 3 * SECOND
@@ -52,7 +55,7 @@ class _Calculated:
 
     tag: Tag
     place: Calculation
-    running: Formula | Meter
+    running: Formula | Meter | Windowed
     facts: tuple[object, ...]
     """As long as these stay the same it goes on as it is."""
     inputs: dict[str, _Input]
@@ -77,6 +80,7 @@ class Calculator:
         self._listens = np.zeros(0, np.bool_)
         self._unusable: dict[int, str] = {}
         self._stood: dict[int, float] = {}
+        self._calendar = PlantCalendar(ZoneInfo("UTC"))
 
     def restore(self, present: LiveValues) -> None:
         """What meters stood at when the recorder before this one committed last."""
@@ -104,9 +108,14 @@ class Calculator:
             for tag in mine
             if not kinds[tag.source_id].enabled and tag.tag_id in before
         ]
+        self._calendar = _calendar_of(setup)
         needs = self._needs(enabled)
         for uid in self._order(needs, by_uid):
-            work = self._work(by_uid[uid], needs[uid], by_uid, before.get(by_uid[uid].tag_id), now_us)
+            try:
+                work = self._work(by_uid[uid], needs[uid], by_uid, before.get(by_uid[uid].tag_id), now_us)
+            except InvalidInput as exc:  # its input has become what the statistic has no meaning for
+                self._refuse(by_uid[uid], exc)
+                continue
             self._works[work.tag.tag_id] = work
             if isinstance(work.running, Meter) and work.tag.tag_id not in before:
                 said.append(self._standing(work.tag, work.running.value, now_us))
@@ -168,14 +177,20 @@ class Calculator:
         place, needs = need
         tags = {name: by_uid[uid] for name, uid in needs.inputs.items()}
         stepped = tags[INPUT].stepped if INPUT in tags else True
+        kind = tags[INPUT].value_type if INPUT in tags else ValueType.FLOAT
         facts = (
             needs.node, place.kind, place.edge, place.per, tag.scan_us, stepped,
+            place.figure, place.percent, place.window, self._calendar if place.kind is Kind.FIGURE else None,
             tuple((name, one.tag_id, one.value_type) for name, one in tags.items()),
         )  # fmt: skip
         if before is not None and before.facts == facts:
             before.tag, work = tag, before
         else:
-            running = running_for(place, needs, tag.scan_us, stepped=stepped)
+            running = (
+                Windowed(place, tag.scan_us, kind, self._calendar, stepped=stepped)
+                if place.kind is Kind.FIGURE
+                else running_for(place, needs, tag.scan_us, stepped=stepped)
+            )
             if isinstance(running, Meter):
                 running.value = self._stood_at(tag.tag_id, before)
             inputs = {name: _Input() for name in tags}
@@ -239,16 +254,21 @@ class Calculator:
         found: dict[int, list[tuple[int, int, int]]] = defaultdict(list)
         for tag_id, work in self._works.items():
             limit = min((known.get(one, now_us) for one in work.sources), default=now_us)
-            at = self._instants(work, max(limit, now_us - _PATIENCE_US))
-            if not len(at):
-                continue
-            column = work.running.run(Instants(at, {n: _take(one, at) for n, one in work.inputs.items()}))
+            at, column = self._results(work, max(limit, now_us - _PATIENCE_US))
             bits, quality = column.to_bits(work.tag.value_type)
             rows = zip(at.tolist(), column.values.tolist(), bits.tolist(), quality.tolist(), strict=True)
             for at_us, value, bit, code in rows:
                 found[at_us].append((self._live.slots[tag_id], bit, code))
                 self._hear(tag_id, at_us, value, code)
         return [_output(at_us, rows) for at_us, rows in sorted(found.items())]
+
+    def _results(self, work: _Calculated, limit_us: int) -> tuple[Times, Column]:
+        if isinstance(work.running, Windowed):
+            return _moved_on(work, work.running, limit_us)
+        at = self._instants(work, limit_us)
+        if not len(at):
+            return at, Column(np.empty(0), np.empty(0, np.uint16))
+        return at, work.running.run(Instants(at, {n: _take(one, at) for n, one in work.inputs.items()}))
 
     def _instants(self, work: _Calculated, limit_us: int) -> Times:
         """When it is to be evaluated: at the readings before the limit, and at its own last tick."""
@@ -294,6 +314,25 @@ class Calculator:
     def unusable(self, tags: Iterable[int]) -> str:
         """Why some of these tags cannot be calculated, or nothing."""
         return "; ".join(self._unusable[tag_id] for tag_id in tags if tag_id in self._unusable)[:500]
+
+
+def _moved_on(work: _Calculated, running: Windowed, limit_us: int) -> tuple[Times, Column]:
+    """A statistic hears every reading, and is told at its own last tick."""
+    begin_us, heard = work.done_us, work.inputs[INPUT].heard
+    work.done_us = max(begin_us, limit_us)
+    rows = []
+    while heard and heard[0][0] < limit_us:
+        rows.append(heard.popleft())
+    running.hear(rows)
+    tick = latest_tick(limit_us - 1, running.every_us)
+    if tick < begin_us:
+        return np.empty(0, np.int64), Column(np.empty(0), np.empty(0, np.uint16))
+    return np.array([tick], np.int64), running.at(tick)
+
+
+def _calendar_of(setup: Setup) -> PlantCalendar:
+    shifts = tuple(Shift("", minute) for minute in setup.shift_starts)
+    return PlantCalendar(ZoneInfo(setup.zone), shifts=shifts)
 
 
 def _take(one: _Input, at: Times) -> Column:

@@ -339,7 +339,8 @@ def read_setup(tx: Transaction) -> Setup:
     plant = find_plant(tx)
     zone = "UTC" if plant is None else plant.zone
     rules = tuple(runs.list_rules(tx))
-    return Setup(tuple(sources), tuple(list_tags(tx)), tuple(list_loggers(tx)), zone, rules)
+    starts = () if plant is None else tuple(shift.start_minute for shift in plant.shifts)
+    return Setup(tuple(sources), tuple(list_tags(tx)), tuple(list_loggers(tx)), zone, rules, starts)
 
 
 def find_history(tx: Transaction, tag_id: int, archive_id: int | None) -> History | None:

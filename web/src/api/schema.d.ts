@@ -1532,6 +1532,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/statistics/stretches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compute Stretches
+         * @description Figures of tags in rows over stretches of time in columns: intervals of a window, the same shift on
+         *     other days, or runs, each beside what is normal for its row.
+         */
+        post: operations["compute_stretches_api_statistics_stretches_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tags": {
         parameters: {
             query?: never;
@@ -4857,6 +4878,27 @@ export interface components {
             window: components["schemas"]["WindowOut"];
         };
         /**
+         * StretchColumnOut
+         * @description A stretch; `name`: of its shift or run, where it is one. `cut`: the window holds only a part of it, or
+         *     it still lasts.
+         */
+        StretchColumnOut: {
+            /** Cut */
+            cut: boolean;
+            /**
+             * End Us
+             * @description UTC microseconds since 1970, as text
+             */
+            end_us: string;
+            /** Name */
+            name: string;
+            /**
+             * Start Us
+             * @description UTC microseconds since 1970, as text
+             */
+            start_us: string;
+        };
+        /**
          * StretchOut
          * @description What a tag was in, from start to end; none: no value that can be used.
          */
@@ -4873,6 +4915,78 @@ export interface components {
             start_us: string;
             /** State */
             state: number | null;
+        };
+        /**
+         * StretchRowIn
+         * @description A figure of a tag.
+         */
+        StretchRowIn: {
+            figure: components["schemas"]["FigureIn"];
+            /** Name */
+            name: string;
+            /** Tag */
+            tag: string;
+        };
+        /**
+         * StretchesIn
+         * @description Figures in rows, stretches in columns.
+         */
+        StretchesIn: {
+            /**
+             * @default {
+             *       "percent_bad": 100,
+             *       "percent_good": 100,
+             *       "sloped_extrapolation": false,
+             *       "treat_uncertain_as_bad": true
+             *     }
+             */
+            configuration: components["schemas"]["ConfigurationIn"];
+            /**
+             * @description `fleet`: learnt for each row from its own stretches.
+             * @default {
+             *       "kind": "fleet",
+             *       "least": 0.5,
+             *       "widths": 4.4478
+             *     }
+             */
+            norm: components["schemas"]["NormIn"];
+            /**
+             * Per
+             * @description Into what the window is cut; `auto`: at most 24 stretches of a round length.
+             * @default auto
+             * @enum {string}
+             */
+            per: "auto" | "hour" | "shift" | "day";
+            /** Rows */
+            rows: components["schemas"]["StretchRowIn"][];
+            /**
+             * Runs
+             * @description These runs, instead of stretches of the window; one that lasts ends now.
+             * @default []
+             */
+            runs: string[];
+            /**
+             * Shift
+             * @description Only the stretches of this shift, day after day.
+             * @default
+             */
+            shift: string;
+            window: components["schemas"]["WindowIn"];
+        };
+        /**
+         * StretchesOut
+         * @description The table, all of it computed until one moment.
+         */
+        StretchesOut: {
+            /** Columns */
+            columns: components["schemas"]["StretchColumnOut"][];
+            /**
+             * Now Us
+             * @description UTC microseconds since 1970, as text
+             */
+            now_us: string;
+            /** Rows */
+            rows: components["schemas"]["StatRowOut"][];
         };
         /**
          * TableOut
@@ -11171,6 +11285,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StatisticsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compute_stretches_api_statistics_stretches_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StretchesIn"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StretchesOut"];
                 };
             };
             /** @description Not Found */

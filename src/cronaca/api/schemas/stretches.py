@@ -37,7 +37,7 @@ class StretchesIn(Model):
     configuration: ConfigurationIn = ConfigurationIn()
 
 
-class ColumnOut(Model):
+class StretchColumnOut(Model):
     """A stretch; `name`: of its shift or run, where it is one. `cut`: the window holds only a part of it, or
     it still lasts."""
 
@@ -51,5 +51,5 @@ class StretchesOut(Model):
     """The table, all of it computed until one moment."""
 
     now_us: Micros
-    columns: list[ColumnOut]
+    columns: list[StretchColumnOut]
     rows: list[StatRowOut]

@@ -1,4 +1,5 @@
-"""Calculated values: a formula over other tags, a counter of edges, a meter of running hours, a totaliser."""
+"""Calculated values: a formula over other tags, a counter of edges, a meter of running hours, a totaliser, a
+statistic over a window that moves on."""
 
 from __future__ import annotations
 
@@ -32,6 +33,8 @@ class Kind(StrEnum):
     """How long its input was not zero."""
     TOTAL = "total"
     """The integral of its input, a rate."""
+    FIGURE = "figure"
+    """A statistic of its input over a window that moves on."""
 
 
 NEEDS: Final = {
@@ -40,6 +43,7 @@ NEEDS: Final = {
     Kind.REACHED: frozenset({"counter"}),
     Kind.HOURS: frozenset({"input"}),
     Kind.TOTAL: frozenset({"input"}),
+    Kind.FIGURE: frozenset({"input"}),
 }
 _METERS: Final = frozenset({Kind.COUNTER, Kind.HOURS, Kind.TOTAL})
 _FIELDS: Final = {
@@ -48,7 +52,12 @@ _FIELDS: Final = {
     Kind.REACHED: set[str](),
     Kind.HOURS: {"per"},
     Kind.TOTAL: {"per"},
+    Kind.FIGURE: {"figure", "percent", "window"},
 }
+UNITS: Final = ("hour", "shift", "day")
+"""Of the calendar: the window begins with the present one."""
+SHORTEST_S: Final = 10.0
+LONGEST_S: Final = 24 * 3600.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,6 +71,11 @@ class Calculation:
     edge: Edge = Edge.RISING
     preset: float | None = None
     per: str = "h"
+    figure: str = ""
+    percent: float = 50.0
+    """Which percentile."""
+    window: float | str = ""
+    """Seconds, or the present hour, shift or day."""
 
     @property
     def is_meter(self) -> bool:
@@ -76,6 +90,8 @@ def parse_calculation(text: str, value_type: ValueType) -> Calculation:
     kind = _kind(facts)
     _check_fields(facts, kind)
     inputs = _inputs(facts, kind)
+    if kind is Kind.FIGURE and value_type is not ValueType.FLOAT:
+        raise InvalidInput("value_type", "a statistic is a float", "Take float.")
     if value_type is ValueType.TEXT:
         raise InvalidInput("value_type", "a calculated value is no text", "Take a number or boolean.")
     if kind in _METERS and value_type not in _COUNTS:
@@ -85,7 +101,10 @@ def parse_calculation(text: str, value_type: ValueType) -> Calculation:
         raise InvalidInput("address", f"the edge {edge!r} is unknown", "Use rising, falling or either.")
     if per not in ("s", "min", "h"):
         raise InvalidInput("address", f"the unit of time {per!r} is unknown", "Use s, min or h.")
-    return Calculation(kind, inputs, str(facts.get("formula", "")), Edge(edge), _preset(facts), per)
+    return Calculation(
+        kind, inputs, str(facts.get("formula", "")), Edge(edge), _preset(facts), per,
+        str(facts.get("figure", "")), _percent(facts), _window(facts, kind),
+    )  # fmt: skip
 
 
 def _facts(text: str) -> dict[str, Any]:
@@ -129,6 +148,26 @@ def _inputs(facts: Mapping[str, Any], kind: Kind) -> dict[str, str]:
         for name in inputs.keys() - NEEDS[kind] - (optional if kind in _METERS else set()):
             raise InvalidInput("inputs", f"a {kind.value} has no input {name!r}", "Leave it out.")
     return dict(inputs)
+
+
+def _percent(facts: Mapping[str, Any]) -> float:
+    percent = facts.get("percent", 50.0)
+    if isinstance(percent, bool) or not isinstance(percent, int | float) or not 0 <= percent <= 100:
+        raise InvalidInput("address", f"{percent!r} is no percentage", "Give a number from 0 to 100.")
+    return float(percent)
+
+
+def _window(facts: Mapping[str, Any], kind: Kind) -> float | str:
+    window = facts.get("window", "")
+    if kind is not Kind.FIGURE or window in UNITS:
+        return str(window)
+    usable = isinstance(window, int | float) and not isinstance(window, bool)
+    if not usable or not SHORTEST_S <= window <= LONGEST_S:
+        words = ", ".join(UNITS)
+        raise InvalidInput(
+            "address", f"the window {window!r} cannot be used", f"Give 10 to 86,400 seconds, or {words}."
+        )
+    return float(window)
 
 
 def _preset(facts: Mapping[str, Any]) -> float | None:

@@ -8,6 +8,7 @@ from cronaca.core.formulas.history import evaluate_history
 from cronaca.core.formulas.meters import Meter
 from cronaca.core.formulas.nodes import Call, Input, Node, Number, inputs_of, walk
 from cronaca.core.formulas.references import order_of
+from cronaca.core.formulas.windowed import Windowed, check_windowed
 from cronaca.core.formulas.working import Formula
 
 __all__ = [
@@ -22,6 +23,8 @@ __all__ = [
     "Needs",
     "Node",
     "Number",
+    "Windowed",
+    "check_windowed",
     "evaluate_history",
     "inputs_of",
     "needs_of",

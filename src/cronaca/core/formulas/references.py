@@ -7,14 +7,19 @@ from typing import Final
 
 from cronaca.core.addresses.calculated import Calculation, Kind
 from cronaca.core.errors import InvalidInput
+from cronaca.core.figures import find_figure
 from cronaca.core.formulas.grammar import parse_formula
 from cronaca.core.formulas.nodes import inputs_of
+from cronaca.core.formulas.windowed import wish_of
 
 _FIELD: Final = "inputs"
 
 
 def check_formula(place: Calculation) -> None:
-    """Raises InvalidInput when the formula cannot be read or names an input that has no tag."""
+    """Raises InvalidInput when the formula cannot be read or names an input that has no tag, or when there is
+    no such statistic."""
+    if place.kind is Kind.FIGURE:
+        find_figure(wish_of(place).name)
     if place.kind is not Kind.FORMULA:
         return
     used = inputs_of(parse_formula(place.formula))

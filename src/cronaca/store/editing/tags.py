@@ -9,10 +9,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, fields
 from typing import Any, Final
 
-from cronaca.core.addresses.calculated import Calculation, parse_calculation
+from cronaca.core.addresses.calculated import Calculation, Kind, parse_calculation
 from cronaca.core.addresses.protocols import CALCULATED
 from cronaca.core.errors import InvalidInput, NotFound
-from cronaca.core.formulas import needs_of, order_of
+from cronaca.core.formulas import check_windowed, needs_of, order_of
 from cronaca.core.logging import rule_for
 from cronaca.core.logging.interval import check_keeps
 from cronaca.core.model import GapReason, LoggerMode, ValueType
@@ -254,7 +254,10 @@ def _check_references(tx: Transaction, wanted: Mapping[str, TagFacts], protocols
     """What calculated tags need has to be there, be no text, and go round in no circle."""
     if not any(protocols[facts.source] == CALCULATED for facts in wanted.values()):
         return
-    names = {uid: name for uid, name, kind in tx.fetch(_KINDS) if kind != ValueType.TEXT}
+    rows = tx.fetch(_KINDS)
+    names = {uid: name for uid, name, kind in rows if kind != ValueType.TEXT}
+    kinds = {uid: ValueType(kind) for uid, _, kind in rows}
+    plant = setup.find_plant(tx)
     places = {
         uid: parse_calculation(address, ValueType(kind))
         for uid, _, address, kind in tx.fetch(_OF_PROTOCOL, protocol=CALCULATED)
@@ -266,6 +269,8 @@ def _check_references(tx: Transaction, wanted: Mapping[str, TagFacts], protocols
                 remedy = "Choose a tag that is there and is no text."
                 raise InvalidInput("inputs", f"the tag for {name!r} cannot be used", remedy)
         needs_of(place, places)
+        if place.kind is Kind.FIGURE and plant is not None:
+            check_windowed(place, kinds[place.inputs["input"]], plant.calendar)
     order_of({uid: place.inputs for uid, place in places.items() if _all_there(place, names)}, names)
 
 

@@ -12,7 +12,7 @@ interface CellFigureProps {
   mark: Mark;
   line: Line;
   member: Member;
-  window: Sheet['window'];
+  window: Pick<Sheet['window'], 'start_us' | 'end_us'>;
   beside: boolean;
   /** The same tag of all pieces of equipment. */
   sisters: readonly string[];
@@ -52,7 +52,10 @@ export function CellFigure(props: CellFigureProps): ReactElement {
           alignItems: 'flex-end',
         }}
       >
-        <Box component="span" sx={UNSEEN}>{`${name}, ${member.name}, ${statLabel(line.stat)}: `}</Box>
+        <Box
+          component="span"
+          sx={UNSEEN}
+        >{`${[name, member.name, statLabel(line.stat)].filter(Boolean).join(', ')}: `}</Box>
         <Box component="span" sx={{ fontWeight: off ? 700 : 400 }}>
           {text}
         </Box>
@@ -91,7 +94,7 @@ export function CellFigure(props: CellFigureProps): ReactElement {
             <Button
               size="small"
               onClick={() => {
-                onChart({ tag, name: `${name} ${member.name}`, stat: line.stat, range });
+                onChart({ tag, name: `${name} ${member.name}`.trim(), stat: line.stat, range });
                 setOpened(null);
               }}
             >

@@ -1,9 +1,9 @@
 /** Which figures the sheet shows. */
-import { Close } from '@mui/icons-material';
-import { Box, Button, IconButton, Typography } from '@mui/material';
+import { Box, Button } from '@mui/material';
 import { useState, type ReactElement } from 'react';
 import { COLUMNS } from '../../shared/figures';
 import { Choice, Panel } from '../../shared/ui';
+import { Chosen } from './Chosen';
 import { statLabel, type Kind } from './lanes';
 import type { Line } from './state';
 
@@ -45,26 +45,14 @@ export function LinesPanel({ kind, lines, onLines, onClose }: LinesPanelProps): 
           The usual ones
         </Button>
       </Box>
-      <Box component="ul" aria-label="Figures shown" sx={{ listStyle: 'none', m: 0, p: 0 }}>
-        {lines.map((line) => (
-          <Box
-            component="li"
-            key={`${line.member}~${line.stat}`}
-            sx={{ display: 'flex', alignItems: 'center', borderTop: 1, borderColor: 'divider' }}
-          >
-            <Typography noWrap sx={{ fontSize: 13, flex: 1 }}>
-              {line.member} · {statLabel(line.stat)}
-            </Typography>
-            <IconButton
-              size="small"
-              aria-label={`Remove ${line.member}, ${statLabel(line.stat)}`}
-              onClick={() => onLines(lines.filter((one) => one !== line))}
-            >
-              <Close sx={{ fontSize: 16 }} />
-            </IconButton>
-          </Box>
-        ))}
-      </Box>
+      <Chosen
+        label="Figures shown"
+        entries={lines.map((line) => ({
+          key: `${line.member}~${line.stat}`,
+          name: `${line.member}, ${statLabel(line.stat)}`,
+        }))}
+        onRemove={(key) => onLines(lines.filter((line) => `${line.member}~${line.stat}` !== key))}
+      />
     </Panel>
   );
 }

@@ -4,7 +4,17 @@ import { Box, Button, MenuItem, Select, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
 import { clockText, dayText, lengthText, MINUTE } from '../../shared/lib/time';
 import type { Kind, Sheet } from './lanes';
-import { isLive, NORMS, sameWindow, WINDOWS, type Norm, type SheetState, type WindowChoice } from './state';
+import {
+  FORMS,
+  isLive,
+  NORMS,
+  sameWindow,
+  WINDOWS,
+  type Form,
+  type Norm,
+  type SheetState,
+  type WindowChoice,
+} from './state';
 
 export type Opened = 'lines' | 'sheets' | 'reports' | 'window';
 
@@ -18,7 +28,8 @@ interface SheetHeadProps {
   kinds: readonly Kind[];
   kind: Kind | null;
   state: SheetState;
-  sheet: Sheet | undefined;
+  /** The windows that are shown. */
+  shown: Pick<Sheet, 'window' | 'beside'> | undefined;
   zone: string;
   /** The panel that is open. */
   opened: Opened | null;
@@ -27,6 +38,12 @@ interface SheetHeadProps {
   onSave: () => void;
 }
 
+const FORM_WORDS: Record<Form, string> = {
+  lanes: 'Equipment beside its kind',
+  tags: 'Tags by statistics',
+  stretches: 'Statistics over time',
+};
+
 const NORM_WORDS: Record<Norm, string> = {
   fleet: 'normal: as the others of its kind',
   earlier: 'normal: as in the 12 windows before',
@@ -34,15 +51,38 @@ const NORM_WORDS: Record<Norm, string> = {
   range: 'normal: the range of the tag',
 };
 
+/** In a table there is no kind of equipment to learn from. */
+function normWords(norm: Norm, form: Form): string {
+  if (norm === 'fleet' && form === 'tags') return 'normal: not said';
+  if ((norm === 'fleet' || norm === 'earlier') && form === 'stretches')
+    return 'normal: as the other stretches';
+  return NORM_WORDS[norm];
+}
+
 export function SheetHead(props: SheetHeadProps): ReactElement {
   const { kinds, kind, state, opened, onChange, onOpen } = props;
+  const lanes = state.form === 'lanes';
   return (
     <Box sx={{ px: 2, py: 0.75, borderBottom: 1, borderColor: 'divider' }}>
       <Box sx={{ display: 'flex', alignItems: 'center', flexWrap: 'wrap', gap: 1 }}>
         <Typography component="h1" sx={{ fontSize: 18, fontWeight: 700 }}>
           Statistics
         </Typography>
-        {kind !== null && (
+        <Select
+          size="small"
+          variant="standard"
+          value={state.form}
+          onChange={(event) => onChange({ form: event.target.value, order: null })}
+          inputProps={{ 'aria-label': 'What is shown' }}
+          sx={{ fontSize: 14 }}
+        >
+          {FORMS.map((form) => (
+            <MenuItem key={form} value={form} dense>
+              {FORM_WORDS[form]}
+            </MenuItem>
+          ))}
+        </Select>
+        {lanes && kind !== null && (
           <Select
             size="small"
             variant="standard"
@@ -59,13 +99,25 @@ export function SheetHead(props: SheetHeadProps): ReactElement {
           </Select>
         )}
         <Box sx={{ mr: 'auto' }} />
-        <Button size="small" aria-pressed={state.sorted} onClick={() => onChange({ sorted: !state.sorted })}>
-          {state.sorted ? 'Order: what stands out first' : 'Order: as chosen'}
-        </Button>
-        <Button size="small" aria-pressed={state.beside} onClick={() => onChange({ beside: !state.beside })}>
-          Beside the window before
-        </Button>
-        {PANELS.map(([panel, label, icon]) => (
+        {lanes && (
+          <Button
+            size="small"
+            aria-pressed={state.sorted}
+            onClick={() => onChange({ sorted: !state.sorted })}
+          >
+            {state.sorted ? 'Order: what stands out first' : 'Order: as chosen'}
+          </Button>
+        )}
+        {state.form !== 'stretches' && (
+          <Button
+            size="small"
+            aria-pressed={state.beside}
+            onClick={() => onChange({ beside: !state.beside })}
+          >
+            Beside the window before
+          </Button>
+        )}
+        {PANELS.filter(([panel]) => lanes || panel !== 'reports').map(([panel, label, icon]) => (
           <Button
             key={panel}
             size="small"
@@ -85,14 +137,14 @@ export function SheetHead(props: SheetHeadProps): ReactElement {
         <Select
           size="small"
           variant="standard"
-          value={state.norm}
+          value={state.form === 'stretches' && state.norm === 'earlier' ? 'fleet' : state.norm}
           onChange={(event) => onChange({ norm: event.target.value })}
           inputProps={{ 'aria-label': 'What is normal' }}
           sx={{ fontSize: 13, ml: 'auto' }}
         >
-          {NORMS.map((norm) => (
+          {NORMS.filter((norm) => state.form !== 'stretches' || norm !== 'earlier').map((norm) => (
             <MenuItem key={norm} value={norm} dense>
-              {NORM_WORDS[norm]}
+              {normWords(norm, state.form)}
             </MenuItem>
           ))}
         </Select>
@@ -102,11 +154,11 @@ export function SheetHead(props: SheetHeadProps): ReactElement {
 }
 
 /** One control for all figures of the page. */
-function Windows({ state, sheet, zone, opened, onChange, onOpen }: SheetHeadProps): ReactElement {
+function Windows({ state, shown, zone, opened, onChange, onOpen }: SheetHeadProps): ReactElement {
   const choose = (window: WindowChoice): void => onChange({ window });
   const hold = (): void => {
-    if (sheet === undefined) return;
-    choose({ kind: 'held', startUs: Number(sheet.window.start_us), endUs: Number(sheet.window.end_us) });
+    if (shown === undefined) return;
+    choose({ kind: 'held', startUs: Number(shown.window.start_us), endUs: Number(shown.window.end_us) });
   };
   return (
     <>
@@ -147,10 +199,10 @@ function Windows({ state, sheet, zone, opened, onChange, onOpen }: SheetHeadProp
           Own …
         </Button>
       </Box>
-      {sheet !== undefined && (
+      {shown !== undefined && (
         <Typography data-testid="sheet-window" sx={{ fontSize: 12.5, color: 'text.secondary' }}>
-          {isLive(state) ? 'Live' : 'Held'} · {spanText(sheet.window, zone)}
-          {sheet.beside == null ? '' : ` · beside ${spanText(sheet.beside, zone)}`}
+          {isLive(state) ? 'Live' : 'Held'} · {spanText(shown.window, zone)}
+          {shown.beside == null ? '' : ` · beside ${spanText(shown.beside, zone)}`}
         </Typography>
       )}
     </>

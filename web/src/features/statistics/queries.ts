@@ -1,5 +1,5 @@
 import { keepPreviousData, queryOptions } from '@tanstack/react-query';
-import { client, unwrap } from '../../api/client';
+import { client, unwrap, type Tag } from '../../api/client';
 import { CONFIGURATION, figureIn, windowIn as spanIn } from '../../api/figures';
 import type { components } from '../../api/schema';
 import type { Span } from '../../shared/lib/time';
@@ -72,6 +72,74 @@ function windowIn({ window }: SheetState): WindowIn {
   if (window.kind === 'last') return { last_us: window.lengthUs, which: 'this', split };
   if (window.kind === 'unit') return { unit: window.unit, which: window.which, split };
   return { start_us: window.startUs, end_us: window.endUs, which: 'this', split };
+}
+
+/** Tags in rows, statistics in columns. Different tags are no fleet: nothing is learnt from one another. */
+export const tagsTableQuery = (tags: readonly Tag[], stats: readonly string[], state: SheetState) =>
+  queryOptions({
+    queryKey: ['statistics', 'tags', uidsOf(tags), stats, state.window, state.norm, state.beside],
+    queryFn: async ({ signal }) => {
+      const kind = state.norm === 'fleet' ? ('none' as const) : state.norm;
+      const sheet = unwrap(
+        await client.POST('/api/statistics/sheet', {
+          body: {
+            rows: tags.map(({ name, uid }) => ({ name, tags: stats.map(() => uid) })),
+            columns: stats.map((stat) => ({
+              figure: figureIn(stat),
+              norm: { kind, widths: WIDTHS, least: LEAST },
+            })),
+            window: windowIn(state),
+            reference: kind === 'earlier' ? 'before' : null,
+            beside: state.beside ? 'before' : null,
+            configuration: CONFIGURATION,
+            exact: false,
+          },
+          signal,
+        }),
+      );
+      return { tags, stats, sheet };
+    },
+    enabled: tags.length > 0 && stats.length > 0,
+    placeholderData: keepPreviousData,
+    refetchInterval: isLive(state) ? LIVE_MS : false,
+    gcTime: 30_000,
+  });
+
+export type Stretches = components['schemas']['StretchesOut'];
+
+/** Statistics in rows, stretches of time in columns. */
+export const stretchesQuery = (tags: readonly Tag[], stats: readonly string[], state: SheetState) =>
+  queryOptions({
+    queryKey: [
+      ...['statistics', 'stretches', uidsOf(tags), stats, state.window, state.norm, state.per],
+      ...[state.shift, state.runs],
+    ],
+    queryFn: async ({ signal }) => {
+      const kind = state.norm === 'earlier' ? 'fleet' : state.norm;
+      const rows = tags.flatMap((tag) => stats.map((stat) => ({ tag, stat })));
+      const found = unwrap(
+        await client.POST('/api/statistics/stretches', {
+          body: {
+            rows: rows.map(({ tag, stat }) => ({ name: tag.name, tag: tag.uid, figure: figureIn(stat) })),
+            window: windowIn(state),
+            ...{ per: state.per, shift: state.shift, runs: [...state.runs] },
+            norm: { kind, widths: WIDTHS, least: LEAST },
+            configuration: CONFIGURATION,
+          },
+          signal,
+        }),
+      );
+      return { rows, found };
+    },
+    enabled: tags.length > 0 && stats.length > 0,
+    placeholderData: keepPreviousData,
+    refetchInterval: isLive(state) ? 2 * LIVE_MS : false,
+    gcTime: 30_000,
+    retry: false,
+  });
+
+function uidsOf(tags: readonly Tag[]): string[] {
+  return tags.map(({ uid }) => uid);
 }
 
 export const CHARTS = ['individuals', 'means', 'ewma', 'cusum'] as const;

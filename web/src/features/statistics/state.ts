@@ -6,6 +6,29 @@ import { durationText, HOUR, MINUTE, parseDuration } from '../../shared/lib/time
 export const NORMS = ['fleet', 'earlier', 'limits', 'range'] as const;
 export type Norm = (typeof NORMS)[number];
 
+/** What the page shows: equipment beside its kind; tags by statistics; statistics by stretches of time. */
+export const FORMS = ['lanes', 'tags', 'stretches'] as const;
+export type Form = (typeof FORMS)[number];
+
+export const STRETCHES = ['auto', 'hour', 'shift', 'day'] as const;
+export type StretchKind = (typeof STRETCHES)[number];
+
+/** What stands in a table. */
+export interface TableState {
+  /** Uids; none: those of the first piece of equipment. */
+  tags: readonly string[];
+  /** None: the usual ones. */
+  stats: readonly string[];
+  /** Into what the window is cut. */
+  per: StretchKind;
+  /** Only this shift, day after day; empty: all. */
+  shift: string;
+  /** Runs side by side, in place of stretches of the window. */
+  runs: readonly string[];
+  /** Column by which the rows are ordered, from 0; null: as chosen. */
+  order: { column: number; down: boolean } | null;
+}
+
 /** A row: a statistic of what all pieces of a kind have. */
 export interface Line {
   member: string;
@@ -17,7 +40,8 @@ export type WindowChoice =
   | { kind: 'unit'; unit: 'shift' | 'day' | 'week'; which: 'this' | 'last' }
   | { kind: 'held'; startUs: number; endUs: number };
 
-export interface SheetState {
+export interface SheetState extends TableState {
+  form: Form;
   /** Name of the kind of equipment; null: the first there is. */
   kind: string | null;
   window: WindowChoice;
@@ -33,6 +57,9 @@ export interface SheetState {
 const UNITS = ['shift', 'day', 'week'] as const;
 /** So many figures of each piece are shown at most. */
 export const MOST_LINES = 120;
+export const MOST_ROWS = 60;
+export const MOST_STATS = 20;
+export const MOST_RUNS = 40;
 
 export function parseSheet(params: URLSearchParams): SheetState {
   const lines = params.getAll('of').flatMap((text): Line[] => {
@@ -40,6 +67,8 @@ export function parseSheet(params: URLSearchParams): SheetState {
     return at <= 0 ? [] : [{ member: text.slice(0, at), stat: text.slice(at + 1) }];
   });
   return {
+    form: formOf(params),
+    ...tableOf(params),
     kind: params.get('kind'),
     window: windowOf(params),
     lines: lines.length === 0 ? null : lines.slice(0, MOST_LINES),
@@ -47,6 +76,33 @@ export function parseSheet(params: URLSearchParams): SheetState {
     sorted: params.get('order') !== 'kept',
     beside: params.get('beside') === 'before',
   };
+}
+
+export function formOf(params: URLSearchParams): Form {
+  return FORMS.find((one) => one === params.get('form')) ?? 'lanes';
+}
+
+function tableOf(params: URLSearchParams): TableState {
+  const order = /^(\d{1,3})([+-])$/.exec(params.get('by') ?? '');
+  return {
+    tags: params.getAll('tag').slice(0, MOST_ROWS),
+    stats: params.getAll('stat').slice(0, MOST_STATS),
+    per: STRETCHES.find((one) => one === params.get('per')) ?? 'auto',
+    shift: params.get('shift') ?? '',
+    runs: params.getAll('run').slice(0, MOST_RUNS),
+    order: order === null ? null : { column: Number(order[1]), down: order[2] === '-' },
+  };
+}
+
+function putTable(params: URLSearchParams, state: SheetState): void {
+  if (state.form === 'lanes') return;
+  params.set('form', state.form);
+  for (const tag of state.tags) params.append('tag', tag);
+  for (const stat of state.stats) params.append('stat', stat);
+  if (state.per !== 'auto') params.set('per', state.per);
+  if (state.shift !== '') params.set('shift', state.shift);
+  for (const run of state.runs) params.append('run', run);
+  if (state.order !== null) params.set('by', `${state.order.column}${state.order.down ? '-' : '+'}`);
 }
 
 export function sheetParams(state: SheetState): URLSearchParams {
@@ -60,6 +116,7 @@ export function sheetParams(state: SheetState): URLSearchParams {
   if (state.norm !== 'fleet') params.set('norm', state.norm);
   if (!state.sorted) params.set('order', 'kept');
   if (state.beside) params.set('beside', 'before');
+  putTable(params, state);
   return params;
 }
 

@@ -1,0 +1,132 @@
+"""A statistic of a tag over a window that moves on: the last so many seconds, or the present hour, shift or
+day. It is the very figure that is computed of recorded samples, here of the values as they are read."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from typing import Final
+
+import numpy as np
+
+from cronaca.core import quality as q
+from cronaca.core.addresses.calculated import Calculation
+from cronaca.core.aggregates import Configuration, Samples, status
+from cronaca.core.aggregates.intervals import by_duration
+from cronaca.core.errors import InvalidInput
+from cronaca.core.figures import Figure, check, compute
+from cronaca.core.formulas.columns import Column
+from cronaca.core.model import SECOND, Series, ValueType, concatenate
+from cronaca.core.statistics import Wish
+from cronaca.core.windows import PlantCalendar, Unit, start_of
+
+_MOST_A_WINDOW: Final = 1_000
+"""So often a window is summed up while it moves by its own length: a long one does not keep the recorder
+busy."""
+_LONGEST_UNIT_S: Final = {Unit.HOUR: 3_600.0, Unit.SHIFT: 43_200.0, Unit.DAY: 90_000.0}
+Row = tuple[int, float, int]
+
+
+class Windowed:
+    """Keeps what its window needs. What came before it began is not known: until the window has passed once,
+    its figures are Uncertain."""
+
+    def __init__(
+        self, place: Calculation, scan_us: int, kind: ValueType, calendar: PlantCalendar, *, stepped: bool
+    ) -> None:
+        self._facts = place, scan_us, kind, calendar, stepped
+        check_windowed(place, kind, calendar)
+        self._wish = wish_of(place)
+        self._kind = kind
+        self._configuration = Configuration(treat_uncertain_as_bad=False, stepped=stepped)
+        self._begin = _begin_of(place, calendar)
+        step_us = max(scan_us, SECOND)
+        length_us = round(_longest_s(place) * SECOND)
+        self.every_us = -(-length_us // (_MOST_A_WINDOW * step_us)) * step_us
+        """How often it is evaluated: at whole multiples of this."""
+        self._series = Series.empty(kind)
+        self._heard: list[Row] = []
+
+    def afresh(self) -> Windowed:
+        """The same, with nothing behind it."""
+        place, scan_us, kind, calendar, stepped = self._facts
+        return Windowed(place, scan_us, kind, calendar, stepped=stepped)
+
+    def hear(self, rows: Iterable[Row]) -> None:
+        """Takes note of readings: time, value, quality. One that is not newer than the last tells nothing."""
+        last_us = self._heard[-1][0] if self._heard else self._newest_us()
+        for row in rows:
+            if row[0] > last_us:
+                self._heard.append(row)
+                last_us = row[0]
+
+    def at(self, at_us: int) -> Column:
+        """The figure of the window that ends at an instant."""
+        self._join()
+        begin_us = self._begin(at_us)
+        self._forget(begin_us)
+        samples = Samples(self._series, known_until_us=at_us)
+        (found,) = compute([self._wish], samples, by_duration(begin_us, at_us), self._configuration)
+        if not isinstance(found, Figure):
+            raise TypeError(self._wish.name)
+        value, code = found.result.value(0), int(found.result.codes[0])
+        quality = code >> 16
+        if quality < q.UNCERTAIN and code & status.PARTIAL:
+            quality = int(q.UNCERTAIN_DATA_SUB_NORMAL)
+        number = np.nan if value is None else float(value)
+        if value is None and quality < q.BAD:
+            quality = int(q.BAD_NO_DATA)
+        return Column.of(np.array([number]), np.array([quality], np.uint16))
+
+    def _newest_us(self) -> int:
+        return int(self._series.ts_us[-1]) if len(self._series) else -1
+
+    def _join(self) -> None:
+        if not self._heard:
+            return
+        ts_us, values, quality = zip(*self._heard, strict=True)
+        more = Column.of(np.array(values), np.array(quality, np.uint16)).to_series(
+            np.array(ts_us, np.int64), self._kind
+        )
+        self._series = concatenate([self._series, more], self._kind)
+        self._heard = []
+
+    def _forget(self, begin_us: int) -> None:
+        """Drops what lies before the window, but for the sample that says what it began with."""
+        first = int(self._series.ts_us.searchsorted(begin_us, side="right")) - 1
+        if first > 0:
+            self._series = self._series.take(slice(first, None))
+
+
+def check_windowed(place: Calculation, kind: ValueType, calendar: PlantCalendar) -> None:
+    """Raises InvalidInput for a statistic without a meaning for its input, or a window that the plant does
+    not have."""
+    check(wish_of(place), kind, has_other=False)
+    if place.window == Unit.SHIFT and not calendar.shifts:
+        raise InvalidInput("window", "the plant has no shift calendar", "Enter its shifts in the set-up.")
+
+
+def wish_of(place: Calculation) -> Wish:
+    """The figure that is asked for; raises InvalidInput for one that is no single number of one tag."""
+    wish = Wish(place.figure, place.percent)
+    if place.figure in _NO_NUMBERS:
+        raise InvalidInput("figure", f"{place.figure} is no number of one tag", "Choose another figure.")
+    return wish.checked()
+
+
+_NO_NUMBERS: Final = frozenset({
+    "Histogram", "TimeInStates", "Correlation", "CountWhile", "AnnotationCount", "WorstQuality",
+    "WorstQuality2",
+})  # fmt: skip
+
+
+def _begin_of(place: Calculation, calendar: PlantCalendar) -> Callable[[int], int]:
+    """Where the window begins that ends at an instant; at the very start of a unit it is the one before."""
+    if isinstance(place.window, float):
+        length_us = round(place.window * SECOND)
+        return lambda at_us: at_us - length_us
+    unit = Unit(place.window)
+    return lambda at_us: start_of(unit, at_us - 1, calendar)
+
+
+def _longest_s(place: Calculation) -> float:
+    return place.window if isinstance(place.window, float) else _LONGEST_UNIT_S[Unit(place.window)]

@@ -1,0 +1,31 @@
+/** What was chosen, each with a button that takes it away. */
+import { Close } from '@mui/icons-material';
+import { Box, IconButton, Typography } from '@mui/material';
+import type { ReactElement } from 'react';
+
+interface ChosenProps {
+  label: string;
+  entries: readonly { key: string; name: string }[];
+  onRemove: (key: string) => void;
+}
+
+export function Chosen({ label, entries, onRemove }: ChosenProps): ReactElement {
+  return (
+    <Box component="ul" aria-label={label} sx={{ listStyle: 'none', m: 0, p: 0 }}>
+      {entries.map(({ key, name }) => (
+        <Box
+          component="li"
+          key={key}
+          sx={{ display: 'flex', alignItems: 'center', borderTop: 1, borderColor: 'divider' }}
+        >
+          <Typography noWrap sx={{ fontSize: 13, flex: 1 }}>
+            {name}
+          </Typography>
+          <IconButton size="small" aria-label={`Remove ${name}`} onClick={() => onRemove(key)}>
+            <Close sx={{ fontSize: 16 }} />
+          </IconButton>
+        </Box>
+      ))}
+    </Box>
+  );
+}
