@@ -57,6 +57,33 @@ def test_a_formula_is_written_checked_recorded_and_drawn(page: Page, application
     expect(page.get_by_test_id("pen-value").first).to_have_text("57.7", timeout=5_000)
 
 
+def test_a_statistic_over_a_window_that_moves_on_is_a_tag(page: Page, application: Application) -> None:
+    add_source(page, application, "Calculated values", "Calculated values")
+    open_page(page, application, "tags", "Tags")
+    page.get_by_role("button", name="Add tags").click()
+    form = page.get_by_role("form", name="New tags")
+    choose(page, "Source", "Calculated values", "New tags")
+    form.get_by_label("Name", exact=True).fill("Line 1 Zone 1 peak")
+    choose(page, "Calculated as", "Statistic over a window that moves on", "New tags")
+    pick_tag(page, "Statistic of", "Zone 1 air", "Line 1 Zone 1 air temperature")
+    choose(page, "Which one", "Highest", "New tags")
+    form.get_by_label("Length", exact=True).fill("10 s")
+    choose(page, "Recorded by", "Line 1 contacts", "New tags")
+    assert serious_violations(page) == []
+    page.get_by_role("button", name="Add", exact=True).click()
+    expect(page.get_by_text("Added. The recorder")).to_be_visible()
+    page.get_by_role("button", name="Close").click()
+    page.get_by_label("Find", exact=True).fill("Zone 1 peak")
+    page.get_by_role("button", name="Line 1 Zone 1 peak").click()
+    page.get_by_role("link", name="Trend", exact=True).click()
+    value = page.get_by_test_id("pen-value").first
+    expect(value).to_have_text("71.5", timeout=15_000)
+    application.device.set({"temperature_1": 60.0})
+    page.wait_for_timeout(4_000)
+    expect(value).to_have_text("71.5")
+    expect(value).to_have_text("60.0", timeout=15_000)
+
+
 def test_a_counter_counts_and_a_person_resets_it(page: Page, application: Application) -> None:
     add_source(page, application, "Calculated values", "Calculated values")
     open_page(page, application, "tags", "Tags")

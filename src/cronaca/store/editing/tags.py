@@ -8,6 +8,7 @@ from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, fields
 from typing import Any, Final
+from zoneinfo import ZoneInfo
 
 from cronaca.core.addresses.calculated import Calculation, Kind, parse_calculation
 from cronaca.core.addresses.protocols import CALCULATED
@@ -17,6 +18,7 @@ from cronaca.core.logging import rule_for
 from cronaca.core.logging.interval import check_keeps
 from cronaca.core.model import GapReason, LoggerMode, ValueType
 from cronaca.core.setup import TagFacts, check_overlaps
+from cronaca.core.windows import PlantCalendar
 from cronaca.store import coverage, setup
 from cronaca.store.editing.changes import By, Log, Progress, check_revision, no_progress
 from cronaca.store.transaction import Row, Transaction
@@ -258,6 +260,7 @@ def _check_references(tx: Transaction, wanted: Mapping[str, TagFacts], protocols
     names = {uid: name for uid, name, kind in rows if kind != ValueType.TEXT}
     kinds = {uid: ValueType(kind) for uid, _, kind in rows}
     plant = setup.find_plant(tx)
+    calendar = PlantCalendar(ZoneInfo("UTC")) if plant is None else plant.calendar
     places = {
         uid: parse_calculation(address, ValueType(kind))
         for uid, _, address, kind in tx.fetch(_OF_PROTOCOL, protocol=CALCULATED)
@@ -269,8 +272,8 @@ def _check_references(tx: Transaction, wanted: Mapping[str, TagFacts], protocols
                 remedy = "Choose a tag that is there and is no text."
                 raise InvalidInput("inputs", f"the tag for {name!r} cannot be used", remedy)
         needs_of(place, places)
-        if place.kind is Kind.FIGURE and plant is not None:
-            check_windowed(place, kinds[place.inputs["input"]], plant.calendar)
+        if place.kind is Kind.FIGURE:
+            check_windowed(place, kinds[place.inputs["input"]], calendar)
     order_of({uid: place.inputs for uid, place in places.items() if _all_there(place, names)}, names)
 
 

@@ -2,6 +2,7 @@
 import type { ReactElement } from 'react';
 import { Choice, FormulaFields, Pairs, TagChoice, TextLine, Told } from '../../shared/ui';
 import { CALCULATIONS, text, type Address } from './protocols';
+import { StatisticFields } from './StatisticFields';
 
 interface CalculatedFieldsProps {
   address: Address;
@@ -47,6 +48,7 @@ const KINDS: Record<string, { first: Address; tags: readonly (readonly [string, 
       ['reset', 'Set to 0 when this becomes on', true],
     ],
   },
+  figure: { first: { figure: 'TimeAverage2', window: 1800 }, tags: [['input', 'Statistic of', false]] },
 };
 
 export function CalculatedFields({ address, onChange, problem }: CalculatedFieldsProps): ReactElement {
@@ -83,7 +85,11 @@ export function CalculatedFields({ address, onChange, problem }: CalculatedField
           />
         ))
       )}
-      <MeterFields kind={kind} address={address} onChange={onChange} />
+      {kind === 'figure' ? (
+        <StatisticFields address={address} onChange={onChange} />
+      ) : (
+        <MeterFields kind={kind} address={address} onChange={onChange} />
+      )}
       {problem !== undefined && <Told kind="error">{problem}</Told>}
     </>
   );

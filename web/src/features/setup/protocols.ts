@@ -52,6 +52,7 @@ export const CALCULATIONS = [
   { value: 'reached', label: 'Whether a counter has reached its preset' },
   { value: 'hours', label: 'Running hours' },
   { value: 'total', label: 'Total of a rate' },
+  { value: 'figure', label: 'Statistic over a window that moves on' },
 ] as const;
 
 /** What the recorder tells of itself. */

@@ -1,0 +1,70 @@
+/** A statistic as a tag: which one, and over which window that moves on. */
+import type { ReactElement } from 'react';
+import { COLUMNS } from '../../shared/figures';
+import { SECOND } from '../../shared/lib/time';
+import { Choice, DurationLine, NumberLine, Pairs } from '../../shared/ui';
+import { text, type Address } from './protocols';
+
+interface StatisticFieldsProps {
+  address: Address;
+  onChange: (address: Address) => void;
+}
+
+const STATISTICS = [
+  ...COLUMNS.map(({ stat, label }) => ({ value: stat, label })),
+  { value: 'Percentile', label: 'Percentile' },
+];
+const WINDOWS = [
+  { value: 'last', label: 'the last …' },
+  { value: 'hour', label: 'this hour' },
+  { value: 'shift', label: 'this shift' },
+  { value: 'day', label: 'today' },
+];
+const FIRST_S = 1800;
+
+export function StatisticFields({ address, onChange }: StatisticFieldsProps): ReactElement {
+  const { window } = address;
+  const length = typeof window === 'number' ? window : null;
+  const figure = text(address['figure']);
+  const choose = (next: string): void => {
+    const { percent, ...others } = address;
+    onChange(
+      next === 'Percentile'
+        ? { ...others, figure: next, percent: percent ?? 95 }
+        : { ...others, figure: next },
+    );
+  };
+  return (
+    <>
+      <Choice
+        label="Which one"
+        value={figure}
+        options={STATISTICS}
+        onChange={choose}
+        {...(figure === 'DurationInStateNonZero' ? { hint: 'in ms' } : {})}
+      />
+      {figure === 'Percentile' && (
+        <NumberLine
+          label="Percent"
+          value={Number(address['percent'] ?? 95)}
+          onChange={(percent) => onChange({ ...address, percent })}
+        />
+      )}
+      <Pairs>
+        <Choice
+          label="Over"
+          value={length === null ? text(window) : 'last'}
+          options={WINDOWS}
+          onChange={(next) => onChange({ ...address, window: next === 'last' ? FIRST_S : next })}
+        />
+        {length !== null && (
+          <DurationLine
+            label="Length"
+            value={length * SECOND}
+            onChange={(us) => onChange({ ...address, window: us / SECOND })}
+          />
+        )}
+      </Pairs>
+    </>
+  );
+}
