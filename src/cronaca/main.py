@@ -48,6 +48,7 @@ from cronaca.store.control import StoreControl, get_revision, read_histories
 from cronaca.store.current import BLOCK, read_current
 from cronaca.store.emptying import empty_live_archives
 from cronaca.store.kept import StoreKeptValues
+from cronaca.store.memory import StoreMemory
 from cronaca.store.migrate import check_schema, migrate
 from cronaca.store.past import StorePast
 from cronaca.store.private_server import PrivateServer
@@ -124,7 +125,15 @@ def run_recorder(settings: Settings) -> None:
             return read_current(tx, (0, 0))[1]
 
     outlet = Outlet(
-        StoreSink(store), spool, holder, StoreControl(store), StorePast(store), asks, present, board
+        StoreSink(store),
+        spool,
+        holder,
+        StoreControl(store),
+        StorePast(store),
+        asks,
+        present,
+        board,
+        StoreMemory(store),
     )
     recorder = Recorder(facts, partial(_driver, makers), histories, outlet, block=BLOCK, revision=revision)
     asyncio.run(_until_signal(recorder.run))

@@ -13,13 +13,14 @@ from cronaca.core import quality as q
 from cronaca.core.bits import to_bits
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.formulas import Formula, evaluate_history, parse_formula
-from cronaca.core.model import SECOND, Logger, LoggerMode, Series, Setup, SourceSetup, Tag, ValueType
-from cronaca.core.ports import HistoryOf, LiveValues, News, Reading, Request
+from cronaca.core.model import SECOND, Logger, LoggerMode, Series, Setup, SourceSetup, Tag, ValueType, Window
+from cronaca.core.ports import HistoryOf, LiveValues, News, Reading, Remembered, Request
 from cronaca.recorder.calculations import Calculator, Output
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.live import LiveTable
 from cronaca.recorder.spool import Spool
 from tests.recorder.test_live_change import Counting, FakeControl
+from tests.support.application import wait_for
 from tests.support.builders import NOW, a_tag
 from tests.support.fakes import FakeDriver, FakeSink, always
 
@@ -308,6 +309,41 @@ async def test_a_counter_goes_on_after_a_restart_and_is_reset_by_a_person(tmp_pa
     control.requests = [Request(1, "write", json.dumps({"tag_id": 9, "value": 0}))]
     assert await record(committed, control, 0) == 0
     assert json.loads(control.answers[1])["ok"]
+
+
+class FakeMemory:
+    """A hundred samples were recorded in the last hour."""
+
+    def __init__(self) -> None:
+        self.asked: list[tuple[int, Window]] = []
+
+    def recall(self, tag_id: int, window: Window) -> Remembered:
+        self.asked.append((tag_id, window))
+        times = np.linspace(window.start_us + SECOND, window.end_us - SECOND, 100).astype(np.int64)
+        return Remembered(Series.of(ValueType.FLOAT, times, np.full(100, 5.0)), window.end_us)
+
+
+async def test_a_statistic_knows_what_was_recorded_before_the_recorder_began(tmp_path: Path) -> None:
+    value = a_tag("a", FLOAT, tag_id=1, source_id=1)
+    count = figure(9, "Count", 3600, value)
+    setup, sink, memory = Setup((DEVICE_1, CALCULATED), (value, count), ()), FakeSink(), FakeMemory()
+    outlet = Outlet(sink, Spool(tmp_path), "t", FakeControl(), memory=memory)
+    recorder = Recorder(setup, always(FakeDriver({"a": 5.0})), {}, outlet, block=256)
+    stop = asyncio.Event()
+    task = asyncio.create_task(recorder.run(stop))
+    await asyncio.to_thread(wait_for, lambda: _float(sink, 9) >= 100, 15, "the past counted")
+    stop.set()
+    await task
+    ((tag_id, window),) = memory.asked
+    assert (tag_id, window.length_us) == (1, 3600 * SECOND)
+
+
+def _float(sink: FakeSink, tag_id: int) -> float:
+    for flush in reversed(sink.flushes):
+        at = np.flatnonzero(flush.live.tag_ids == tag_id)
+        if len(at):
+            return float(flush.live.bits[at[0]].view(np.float64))
+    return 0.0
 
 
 def _last(sink: FakeSink, tag_id: int) -> int:

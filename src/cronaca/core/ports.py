@@ -281,6 +281,22 @@ class Past:
     samples: Series
 
 
+@dataclass(frozen=True, slots=True)
+class Remembered:
+    """What is recorded of a tag over a window, its holes marked, and until when that is all."""
+
+    series: Series
+    known_until_us: int
+
+
+class Memory(Protocol):
+    """Where the recorder looks up what was recorded before."""
+
+    def recall(self, tag_id: int, window: Window) -> Remembered:
+        """Nothing of a tag that is not recorded. Raises StoreError."""
+        ...
+
+
 class PastKeeper(Protocol):
     """Where the past of an outage is put in its place."""
 

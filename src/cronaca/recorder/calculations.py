@@ -6,7 +6,7 @@ import logging
 from collections import defaultdict, deque
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Final
+from typing import Final, NamedTuple
 from zoneinfo import ZoneInfo
 
 import numpy as np
@@ -30,14 +30,24 @@ from cronaca.core.formulas import (
 )
 from cronaca.core.formulas.meters import INPUT
 from cronaca.core.logging import latest_tick
-from cronaca.core.model import SECOND, Setup, Tag, Times, ValueType
-from cronaca.core.ports import LiveValues, Reading
+from cronaca.core.model import SECOND, Setup, Tag, Times, ValueType, Window
+from cronaca.core.ports import LiveValues, Reading, Remembered
 from cronaca.core.windows import PlantCalendar, Shift
 from cronaca.recorder.live import LiveTable, Slots
 
 _PATIENCE_US: Final = 3 * SECOND
 """A source that is slower than this does not hold a result up."""
 Output = tuple[Slots, int, Reading]
+
+
+class Recall(NamedTuple):
+    """A statistic, the tag that it is of, and the window that it needs of it."""
+
+    tag_id: int
+    of_tag: int
+    window: Window
+
+
 _log = logging.getLogger(__name__)
 
 
@@ -59,8 +69,11 @@ class _Calculated:
     facts: tuple[object, ...]
     """As long as these stay the same it goes on as it is."""
     inputs: dict[str, _Input]
+    input_ids: dict[str, int]
     sources: frozenset[int]
     done_us: int
+    recalled: bool = False
+    """What was recorded before it began has been asked for."""
 
     @property
     def has_ticks(self) -> bool:
@@ -194,7 +207,8 @@ class Calculator:
             if isinstance(running, Meter):
                 running.value = self._stood_at(tag.tag_id, before)
             inputs = {name: _Input() for name in tags}
-            work = _Calculated(tag, place, running, facts, inputs, frozenset(), now_us)
+            ids = {name: one.tag_id for name, one in tags.items()}
+            work = _Calculated(tag, place, running, facts, inputs, ids, frozenset(), now_us)
             self._catch_up(work, tags, now_us)
         for name, one in tags.items():
             self._users[one.tag_id].append(work.inputs[name])
@@ -305,11 +319,27 @@ class Calculator:
             if isinstance(work.running, Meter):
                 work.running.tear()
             else:
-                work.running = work.running.afresh()
+                work.running, work.recalled = work.running.afresh(), False
             work.done_us = now_us
             for one in work.inputs.values():
                 one.held = (0, *one.held[1:])
                 one.heard = deque(row for row in one.heard if row[0] >= now_us)
+
+    def forgotten(self, now_us: int) -> list[Recall]:
+        """What statistics need of the time before they began; each is told once."""
+        found = []
+        for tag_id, work in self._works.items():
+            if isinstance(work.running, Windowed) and not work.recalled:
+                work.recalled = True
+                window = Window(work.running.begin_us(now_us), now_us)
+                found.append(Recall(tag_id, work.input_ids[INPUT], window))
+        return found
+
+    def remember(self, tag_id: int, past: Remembered) -> None:
+        """Tells a statistic what was recorded before it began."""
+        work = self._works.get(tag_id)
+        if work is not None and isinstance(work.running, Windowed):
+            work.running.remember(past.series, past.known_until_us)
 
     def unusable(self, tags: Iterable[int]) -> str:
         """Why some of these tags cannot be calculated, or nothing."""

@@ -17,6 +17,7 @@ from cronaca.core.ports import (
     Control,
     HistoryOf,
     LiveValues,
+    Memory,
     News,
     Past,
     PastKeeper,
@@ -27,6 +28,7 @@ from cronaca.core.ports import (
     StatusBoard,
 )
 from cronaca.recorder import requests
+from cronaca.recorder.calculations import Recall
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.flush import Feeds, Flusher
 from cronaca.recorder.live import LiveTable
@@ -59,6 +61,7 @@ class Outlet:
     """Called when recording begins: the values that were committed last, by whoever recorded before. Raises
     StoreError."""
     board: StatusBoard = field(default_factory=StatusBoard)
+    memory: Memory | None = None
 
 
 class Recorder:
@@ -133,12 +136,12 @@ class Recorder:
             now_us, steps = self._clock.now_and_steps()
             missed = self._work.tick(now_us)
             if steps != known_steps:
-                self._work.restart_loggers()  # ticks that a set clock leaves out are its own gap on record
+                self._restart()  # ticks that a set clock leaves out are its own gap on record
             elif missed is not None:
                 self._note_missed(missed)
             known_steps = steps
             if torn.has_ended(self._dropped):
-                self._work.restart_loggers()
+                self._restart()
             if watching.done():
                 raise watching.exception() or asyncio.CancelledError
             await asyncio.sleep(_TICK_S)
@@ -148,7 +151,7 @@ class Recorder:
         length_s = window.length_us / 1e6
         detail = f"The machine held the recorder up; nothing was sampled for {length_s:g} s."
         self._queue.note_gap(Gap(window.start_us, window.end_us, GapReason.RECORDER_LATE, detail))
-        self._work.restart_loggers()
+        self._restart()
 
     async def _watch(self) -> None:
         """Follows the set-up and serves requests for ever."""
@@ -174,11 +177,34 @@ class Recorder:
     async def _follow(self, news: News) -> None:
         if news.setup is not None and news.histories is not None:
             await self._work.follow(news.setup, news.histories)
+            self._recall()
             self._revision = news.revision
             board = self._outlet.board
             board.zone = news.setup.zone
             board.sources = {one.source_id: one.uid for one in news.setup.sources}
             board.loggers = {one.logger_id: one.uid for one in news.setup.loggers}
+
+    def _restart(self) -> None:
+        """Nothing is carried across what just happened but what is on record."""
+        self._work.restart_loggers()
+        self._recall()
+
+    def _recall(self) -> None:
+        """Statistics over long windows need what was recorded before they began."""
+        memory, wishes = self._outlet.memory, self._work.forgotten()
+        if memory is not None and wishes:
+            task = asyncio.create_task(self._remember(memory, wishes))
+            self._serving.add(task)
+            task.add_done_callback(self._serving.discard)
+
+    async def _remember(self, memory: Memory, wishes: Sequence[Recall]) -> None:
+        for wish in wishes:
+            try:
+                past = await asyncio.to_thread(memory.recall, wish.of_tag, wish.window)
+            except StoreError as exc:
+                _log.warning("What was recorded before is not known to statistics: %s", exc)
+                return
+            self._work.remember(wish.tag_id, past)
 
     async def _fill_past(self, parts: Sequence[Past]) -> None:
         """Corrects what was written of an outage, once all of it is in the database."""

@@ -33,12 +33,13 @@ from cronaca.core.ports import (
     LoggerReport,
     Past,
     Reading,
+    Remembered,
     ReportingDriver,
     SafeRecord,
     SourceReport,
 )
 from cronaca.recorder.around import AroundLogger
-from cronaca.recorder.calculations import Calculator, Output
+from cronaca.recorder.calculations import Calculator, Output, Recall
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.follow import SourceFollower
 from cronaca.recorder.holding import Hold, Holding
@@ -94,6 +95,14 @@ class Work:
     def restore(self, present: LiveValues) -> None:
         """What was committed last by the recorder before: meters go on from there."""
         self._calculator.restore(present)
+
+    def forgotten(self) -> list[Recall]:
+        """What calculated tags need of the time before they began; each is told once."""
+        return self._calculator.forgotten(self._clock.now_us())
+
+    def remember(self, tag_id: int, past: Remembered) -> None:
+        """Tells a calculated tag what was recorded before it began."""
+        self._calculator.remember(tag_id, past)
 
     async def follow(self, setup: Setup, histories: HistoryOf) -> None:
         """Goes over to a set-up. What is not touched by it goes on as it is."""

@@ -92,14 +92,14 @@ def check_same(series: Series, figure: str, kind: ValueType, *, stepped: bool) -
             assert said.values[0] == float(value)
 
 
-@settings(deadline=None, max_examples=25)
+@settings(deadline=None, max_examples=40)
 @given(histories(), st.sampled_from(NUMBERS), st.booleans())
 def test_it_is_the_figure_of_the_recorded_samples(series: Series, figure: str, stepped: bool) -> None:
     """What is forgotten does not matter: the whole history gives the same to the last bit."""
     check_same(series, figure, ValueType.FLOAT, stepped=stepped)
 
 
-@settings(deadline=None, max_examples=25)
+@settings(deadline=None, max_examples=40)
 @given(histories(ValueType.BOOLEAN), st.sampled_from(CONTACTS))
 def test_that_of_a_contact_too(series: Series, figure: str) -> None:
     check_same(series, figure, ValueType.BOOLEAN, stepped=True)
@@ -140,6 +140,39 @@ def test_a_shift_begins_anew_and_at_its_very_start_the_one_before_is_told() -> N
     count.hear([(T0 + i * MINUTE, float(i), q.GOOD) for i in range(180)])
     said = count.at(early + 30 * MINUTE)
     assert (said.values[0], said.quality[0]) == (30, q.GOOD), "nothing of the night"
+
+
+class TestPast:
+    """What was recorded before the tag, or its recorder, began."""
+
+    past = Series.of(ValueType.FLOAT, [T0 + i * SECOND for i in range(50)], [float(i) for i in range(50)])
+
+    def test_it_counts_as_if_it_had_been_heard(self) -> None:
+        running = windowed("Count", 60.0)
+        running.hear([(T0 + i * SECOND, float(i), q.GOOD) for i in range(52, 61)])
+        running.remember(self.past, T0 + 51 * SECOND)
+        said = running.at(T0 + 60 * SECOND)
+        assert (said.values[0], said.quality[0]) == (50 + 8, q.GOOD)
+
+    def test_what_lies_between_is_not_known_where_it_is_long(self) -> None:
+        running = windowed("TimeAverage2", 60.0)
+        running.hear([(T0 + i * SECOND, 7.0, q.GOOD) for i in range(56, 60)])
+        running.remember(self.past, T0 + 49 * SECOND)
+        said = running.at(T0 + 60 * SECOND)
+        assert said.quality[0] == q.UNCERTAIN_DATA_SUB_NORMAL
+        # Sloped from 0 to 49 in 49 s, nothing for 7 s, 7 for 4 s.
+        assert said.values[0] == pytest.approx((49 * 49 / 2 + 7 * 4) / 53, rel=0.02)
+
+    def test_before_anything_was_heard_it_is_all_there_is(self) -> None:
+        running = windowed("Maximum", 60.0)
+        running.remember(self.past, T0 + 50 * SECOND)
+        assert running.at(T0 + 50 * SECOND).values[0] == 49.0
+
+    def test_of_another_type_it_is_left_out(self) -> None:
+        running = windowed("Maximum", 60.0, ValueType.INTEGER)
+        running.hear([(T0 + 55 * SECOND, 3, q.GOOD)])
+        running.remember(self.past, T0 + 55 * SECOND)
+        assert running.at(T0 + 60 * SECOND).values[0] == 3
 
 
 def test_a_late_reading_tells_nothing() -> None:

@@ -23,12 +23,14 @@ _MOST_A_WINDOW: Final = 1_000
 """So often a window is summed up while it moves by its own length: a long one does not keep the recorder
 busy."""
 _LONGEST_UNIT_S: Final = {Unit.HOUR: 3_600.0, Unit.SHIFT: 43_200.0, Unit.DAY: 90_000.0}
+_BRIDGE_US: Final = 5 * SECOND
+"""What is committed lags behind what is read by less than this: no hole."""
 Row = tuple[int, float, int]
 
 
 class Windowed:
-    """Keeps what its window needs. What came before it began is not known: until the window has passed once,
-    its figures are Uncertain."""
+    """Keeps what its window needs. Where nothing was recorded of the time before it began, its figures are
+    Uncertain until the window has passed once."""
 
     def __init__(
         self, place: Calculation, scan_us: int, kind: ValueType, calendar: PlantCalendar, *, stepped: bool
@@ -58,6 +60,24 @@ class Windowed:
             if row[0] > last_us:
                 self._heard.append(row)
                 last_us = row[0]
+
+    def begin_us(self, at_us: int) -> int:
+        """Where the window begins that ends at an instant."""
+        return self._begin(at_us)
+
+    def remember(self, past: Series, known_until_us: int) -> None:
+        """What was recorded before the first reading; what was between the two is not known, if that is
+        long."""
+        self._join()
+        first_us = int(self._series.ts_us[0]) if len(self._series) else known_until_us
+        older = past.take(past.ts_us < first_us)
+        if past.value_type is not self._kind or not len(older):
+            return
+        parts = [older, self._series]
+        if first_us - known_until_us > _BRIDGE_US:
+            hole_us = max(known_until_us, int(older.ts_us[-1]) + 1)
+            parts.insert(1, Series.of(self._kind, [hole_us], [0], [q.BAD_NO_DATA]))
+        self._series = concatenate(parts, self._kind)
 
     def at(self, at_us: int) -> Column:
         """The figure of the window that ends at an instant."""
@@ -91,8 +111,11 @@ class Windowed:
         self._heard = []
 
     def _forget(self, begin_us: int) -> None:
-        """Drops what lies before the window, but for the sample that says what it began with."""
-        first = int(self._series.ts_us.searchsorted(begin_us, side="right")) - 1
+        """Drops what lies before the window, but for what it began with: the last sample before it, and the
+        last one that had a value, for an edge may lie at its very beginning."""
+        before = int(self._series.ts_us.searchsorted(begin_us))
+        usable = np.flatnonzero(~q.is_bad(self._series.quality[:before]))
+        first = int(usable[-1]) if len(usable) else before - 1
         if first > 0:
             self._series = self._series.take(slice(first, None))
 
