@@ -34,7 +34,10 @@ export function FigureGrid(props: FigureGridProps): ReactElement {
         },
         '& tbody tr': { borderTop: 1, borderColor: 'divider' },
         // Of a wide table it stays said what the figures are of.
-        '& tr > :first-of-type': { position: 'sticky', left: 0, bgcolor: 'background.default' },
+        '& tr > :first-of-type': {
+          ...{ position: 'sticky', left: 0, bgcolor: 'background.default' },
+          ...{ whiteSpace: { xs: 'normal', md: 'nowrap' }, minWidth: { xs: 150 } },
+        },
         '& thead tr > :first-of-type': { zIndex: 3 },
       }}
     >
