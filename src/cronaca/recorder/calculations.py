@@ -269,6 +269,8 @@ class Calculator:
         for tag_id, work in self._works.items():
             limit = min((known.get(one, now_us) for one in work.sources), default=now_us)
             at, column = self._results(work, max(limit, now_us - _PATIENCE_US))
+            if not len(at):
+                continue
             bits, quality = column.to_bits(work.tag.value_type)
             rows = zip(at.tolist(), column.values.tolist(), bits.tolist(), quality.tolist(), strict=True)
             for at_us, value, bit, code in rows:

@@ -38,8 +38,8 @@ from cronaca.store.setup import History
 from cronaca.store.stretches import aligned, between, joined, runs, touched_days
 from cronaca.store.transaction import Transaction
 
-_CACHED_MONTHS: Final = 2_000
-"""Decoded months of one width each, some hundred kB at most."""
+_CACHED_SAMPLES: Final = 8_000_000
+"""Key samples of decoded months: about 144 MB, a year of some hundred pens by the hour."""
 _MonthKey = tuple[HistoryKey, int, int, int, int]
 
 
@@ -101,7 +101,7 @@ class CurveReader:
     def __init__(self, store: Store, reader: SeriesReader) -> None:
         self._store = store
         self._reader = reader
-        self._months: Kept[_MonthKey, _Month] = Kept(_CACHED_MONTHS)
+        self._months: Kept[_MonthKey, _Month] = Kept(_CACHED_SAMPLES, lambda month: len(month.key_samples))
 
     def read_many(
         self, tag_ids: Sequence[int], window: Window, width: int, archives: Mapping[int, int] = NO_CHOICE

@@ -45,7 +45,7 @@ export function Scatter({ look, kind }: ScatterProps): ReactElement {
           ))}
         </Select>
         <Typography component="span" sx={{ fontSize: 12, color: 'text.secondary' }}>
-          pale: the beginning of the window · dark: its end
+          faint: the beginning of the window · strong: its end
         </Typography>
       </Box>
       {error !== null && <Told kind="error">{errorText(error)}</Told>}
