@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from typing import Any, Final
 
 from cronaca.core.equipment.classes import ClassFacts, Facts, Join, Member, Pattern, PieceFacts, Slot
-from cronaca.core.equipment.expand import PARTS, expand, number_in
+from cronaca.core.equipment.expand import PARTS, Made, expand, number_in
 from cronaca.core.errors import InvalidInput
 from cronaca.core.setup.document import Document
 
@@ -57,6 +57,7 @@ class _Gathering:
             self._name, members, slots, loggers=self._patterns("loggers"), runs=self._patterns("runs"),
             joins=self._joins(),
         ).checked()  # fmt: skip
+        facts = replace(facts, loggers=self._shared("loggers", facts), runs=self._shared("runs", facts))
         numbers = [m.key for m in members if m.facts["value_type"] == "float" and self._own_slot(m, slots)]
         facts = replace(facts, trend=tuple(numbers[:MOST_TREND]))
         return Gathered(facts, {piece: self._piece(piece, facts) for piece in self._tags})
@@ -165,6 +166,28 @@ class _Gathering:
             patterns.append(Pattern(key, shared))
         return tuple(patterns)
 
+    def _shared(self, part: str, of: ClassFacts) -> tuple[Pattern, ...]:
+        """Without those that would give a piece what it does not have: these objects stay what they are, for
+        a class that is gathered changes nothing."""
+        kept, loggers = [], part == "loggers"
+        for one in of.loggers if loggers else of.runs:
+            alone = replace(of, loggers=(one,) if loggers else (), runs=() if loggers else (one,))
+            lacking = [name for name in self._tags if one.key not in self._objects[name][part]]
+            if any(self._expanded(name, alone).parts[part] for name in lacking):
+                for name in self._tags:
+                    self._objects[name][part].pop(one.key, None)
+            else:
+                kept.append(one)
+        return tuple(kept)
+
+    def _expanded(self, name: str, of: ClassFacts) -> Made:
+        own = self._tags[name]
+        without = tuple(key for key in self._keys if key not in own)
+        return self._expand(of, PieceFacts(name, "", self._sources[name], without=without))
+
+    def _expand(self, of: ClassFacts, piece: PieceFacts) -> Made:
+        return expand(of, "00000000-0000-0000-0000-000000000000", piece, self._protocols)
+
     def _joins(self) -> tuple[Join, ...]:
         """Loggers that record members of several pieces."""
         found = []
@@ -190,7 +213,7 @@ class _Gathering:
             for key, uid in own.items()
             if self._protocols[self._docs[uid]["source"]] not in _protocols_of(of, key)
         }
-        made = expand(of, "00000000-0000-0000-0000-000000000000", piece, self._protocols)
+        made = self._expand(of, piece)
         found: dict[str, dict[str, Facts]] = {"tags": address} if address else {}
         for part in PARTS:
             here = {one["uid"]: one for one in self._present.get(part, [])}
