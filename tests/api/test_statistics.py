@@ -122,6 +122,13 @@ class TestSheets:
         assert (cell["value"], cell["beside"], cell["difference"]) == (1, 1, 0)
         assert found["beside"]["end_us"] == str(half)
 
+    def test_the_same_window_a_day_or_a_week_earlier(self, api: Api) -> None:
+        for beside, days in (("day", 1), ("week", 7)):
+            found = api.ok("POST", "/statistics/sheet", sheet(beside=beside))
+            ends = [int(found["window"][end]) - int(found["beside"][end]) for end in ("start_us", "end_us")]
+            assert ends == [days * 24 * HOUR] * 2
+            assert found["rows"][0]["cells"][1]["beside"] is None, "nothing was recorded then: no zero"
+
     def test_the_window_before_and_the_stretches_before_are_found_by_themselves(self, api: Api) -> None:
         half = NOW + HOUR // 2
         late = {"start_us": half, "end_us": END}

@@ -20,6 +20,8 @@ from cronaca.core.windows import (
     Unit,
     Which,
     WindowWish,
+    earlier,
+    is_whole,
     local_text,
     next_start,
     resolve,
@@ -27,6 +29,7 @@ from cronaca.core.windows import (
     split_by_duration,
     split_by_unit,
     start_of,
+    stretches_of_shift,
 )
 
 ROME = ZoneInfo("Europe/Rome")
@@ -150,3 +153,33 @@ def test_a_window_that_says_nothing_or_too_much_is_refused(wish: WindowWish, fie
 def test_without_a_shift_calendar_there_are_no_shifts() -> None:
     with pytest.raises(InvalidInput, match="no shift calendar"):
         resolve(WindowWish(unit=Unit.SHIFT), PlantCalendar(ROME), at("2026-11-23T15:20"))
+
+
+class TestCompared:
+    """Windows that stand beside each other."""
+
+    def test_a_day_earlier_is_the_same_time_on_the_wall(self) -> None:
+        shift = Window(at("2026-10-25 06:00"), at("2026-10-25 14:00"))
+        day = earlier(shift, 1, ROME)
+        assert (day.start_us, day.end_us) == (at("2026-10-24 06:00"), at("2026-10-24 14:00"))
+        assert shift.start_us - day.start_us == 25 * HOUR, "clocks were set back that night"
+        week = earlier(shift, 7, ROME)
+        assert (week.start_us, week.length_us) == (at("2026-10-18 06:00"), 8 * HOUR)
+
+    def test_what_is_finer_than_a_minute_stays(self) -> None:
+        odd = Window(at("2026-11-20 06:00") + 12 * SECOND + 34, at("2026-11-20 06:01"))
+        assert earlier(odd, 1, ROME).start_us == at("2026-11-19 06:00") + 12 * SECOND + 34
+
+    def test_the_stretches_of_one_shift_with_those_at_the_ends_cut(self) -> None:
+        window = Window(at("2026-11-20 10:00"), at("2026-11-22 07:00"))
+        found = stretches_of_shift(window, "Early", PLANT)
+        assert [(one.start_us, one.end_us) for one in found] == [
+            (at("2026-11-20 10:00"), at("2026-11-20 14:00")),
+            (at("2026-11-21 06:00"), at("2026-11-21 14:00")),
+            (at("2026-11-22 06:00"), at("2026-11-22 07:00")),
+        ]
+        assert [is_whole(one, Unit.SHIFT, PLANT) for one in found] == [False, True, False]
+
+    def test_a_shift_that_the_plant_does_not_have_is_refused(self) -> None:
+        with pytest.raises(InvalidInput, match="Dawn"):
+            stretches_of_shift(Window(at("2026-11-20"), at("2026-11-21")), "Dawn", PLANT)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from typing import Final
+from zoneinfo import ZoneInfo
 
 import numpy as np
 
@@ -20,7 +21,7 @@ from cronaca.core.model import Tag, Window
 from cronaca.core.statistics import kinds_of
 from cronaca.core.statistics.norms import Placed
 from cronaca.core.statistics.sheet import NO_LIMITS, LimitsByTag, Norm, NormKind, oddness, place_column
-from cronaca.core.windows import WindowWish, wish_before
+from cronaca.core.windows import WindowWish, earlier, wish_before
 from cronaca.store import Store, equipment, setup
 from cronaca.store.editing import equipment as editing
 
@@ -28,6 +29,7 @@ MOST_CELLS: Final = 20_000
 MOST_POINTS: Final = 5_000
 STRETCHES: Final = 12
 """So many earlier windows are learnt from."""
+_DAYS: Final = {"day": 1, "week": 7}
 
 
 class StatisticsService:
@@ -62,7 +64,7 @@ class StatisticsService:
         beside = None
         others: dict[str, list[f.FigureOut]] = {}
         if wanted.beside is not None:
-            other = wanted.beside if isinstance(wanted.beside, f.WindowIn) else _before(wanted.window, window)
+            other = self._other(wanted, window)
             beside, others = self._compute(wanted, asked, _until(other, now_us))
         past = self._past(wanted, window, now_us)
         limits = self._limits(wanted)
@@ -100,6 +102,18 @@ class StatisticsService:
         self, wanted: s.StatisticsIn, asked: _Asked, window: f.WindowIn
     ) -> tuple[f.WindowOut, dict[str, list[f.FigureOut]]]:
         return self._figures.compute_each(asked.figures, window, wanted.configuration, exact=wanted.exact)
+
+    def _other(self, wanted: s.StatisticsIn, window: f.WindowOut) -> f.WindowIn:
+        """The window that the figures stand beside."""
+        if isinstance(wanted.beside, f.WindowIn):
+            return wanted.beside
+        days = _DAYS.get(wanted.beside or "")
+        if days is None:
+            return _before(wanted.window, window)
+        with self._store.snapshot() as tx:
+            plant = setup.find_plant(tx)
+        found = earlier(_plain(window), days, ZoneInfo("UTC") if plant is None else plant.calendar.zone)
+        return f.WindowIn(start_us=found.start_us, end_us=found.end_us)
 
     def _past(self, wanted: s.StatisticsIn, window: f.WindowOut, now_us: int) -> _Figures:
         """The figures that columns learn from."""

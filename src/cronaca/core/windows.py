@@ -104,6 +104,18 @@ def wish_before(wish: WindowWish, window: Window) -> WindowWish:
     return WindowWish(start_us=max(window.start_us - window.length_us, EARLIEST), end_us=window.start_us)
 
 
+def earlier(window: Window, days: int, zone: ZoneInfo) -> Window:
+    """The window so many days earlier by the clock on the wall: 06:00 stays 06:00 over a change of clocks."""
+    return Window(_moved(window.start_us, days, zone), _moved(window.end_us, days, zone))
+
+
+def _moved(at_us: int, days: int, zone: ZoneInfo) -> int:
+    local = _local(at_us, zone)
+    day = local.date() - timedelta(days=days)
+    minute = local.hour * 60 + local.minute
+    return _at_minute(day, minute, zone) + local.second * SECOND + at_us % SECOND
+
+
 def split_by_unit(window: Window, unit: Unit, calendar: PlantCalendar) -> Intervals:
     """The window cut where units of the calendar start; the first and last may be cut by its ends."""
     edges = [window.start_us]

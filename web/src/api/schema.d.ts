@@ -4833,9 +4833,10 @@ export interface components {
         StatisticsIn: {
             /**
              * Beside
-             * @description Another window, for the difference; `before`: the one that ends where the window begins.
+             * @description Another window, for the difference; `before`: the one that ends where the window begins; `day` and
+             *     `week`: the same by the plant's clock a day or a week earlier.
              */
-            beside?: components["schemas"]["WindowIn"] | "before" | null;
+            beside?: components["schemas"]["WindowIn"] | ("before" | "day" | "week") | null;
             /** Columns */
             columns: components["schemas"]["ColumnIn"][];
             /**

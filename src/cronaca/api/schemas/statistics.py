@@ -75,8 +75,9 @@ class StatisticsIn(Model):
     reference: WindowIn | Literal["before"] | None = None
     """Split into the stretches that columns of the kind `earlier` learn from; `before`: twelve stretches as
     long as the window, before it."""
-    beside: WindowIn | Literal["before"] | None = None
-    """Another window, for the difference; `before`: the one that ends where the window begins."""
+    beside: WindowIn | Literal["before", "day", "week"] | None = None
+    """Another window, for the difference; `before`: the one that ends where the window begins; `day` and
+    `week`: the same by the plant's clock a day or a week earlier."""
     configuration: ConfigurationIn = ConfigurationIn()
     exact: bool = False
 

@@ -5,11 +5,13 @@ import type { ReactElement } from 'react';
 import { clockText, dayText, lengthText, MINUTE } from '../../shared/lib/time';
 import type { Kind, Sheet } from './lanes';
 import {
+  BESIDES,
   FORMS,
   isLive,
   NORMS,
   sameWindow,
   WINDOWS,
+  type Beside,
   type Form,
   type Norm,
   type SheetState,
@@ -49,6 +51,13 @@ const NORM_WORDS: Record<Norm, string> = {
   earlier: 'normal: as in the 12 windows before',
   limits: 'normal: the limits of the class',
   range: 'normal: the range of the tag',
+};
+
+const BESIDE_WORDS: Record<Beside, string> = {
+  none: 'this window alone',
+  before: 'beside the window before',
+  day: 'beside a day earlier',
+  week: 'beside a week earlier',
 };
 
 /** In a table there is no kind of equipment to learn from. */
@@ -109,13 +118,20 @@ export function SheetHead(props: SheetHeadProps): ReactElement {
           </Button>
         )}
         {state.form !== 'stretches' && (
-          <Button
+          <Select
             size="small"
-            aria-pressed={state.beside}
-            onClick={() => onChange({ beside: !state.beside })}
+            variant="standard"
+            value={state.beside}
+            onChange={(event) => onChange({ beside: event.target.value })}
+            inputProps={{ 'aria-label': 'Beside another window' }}
+            sx={{ fontSize: 13, mx: 0.5 }}
           >
-            Beside the window before
-          </Button>
+            {BESIDES.map((beside) => (
+              <MenuItem key={beside} value={beside} dense>
+                {BESIDE_WORDS[beside]}
+              </MenuItem>
+            ))}
+          </Select>
         )}
         {PANELS.filter(([panel]) => lanes || panel !== 'reports').map(([panel, label, icon]) => (
           <Button

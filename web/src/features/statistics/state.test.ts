@@ -16,7 +16,7 @@ describe('a sheet in a link', () => {
       lines: null,
       norm: 'fleet',
       sorted: true,
-      beside: false,
+      beside: 'none',
     });
   });
 
@@ -28,7 +28,7 @@ describe('a sheet in a link', () => {
       lines: [{ member: 'Zone 2 ~ exhaust damper', stat: 'Travel' }],
       norm: 'earlier',
       sorted: false,
-      beside: true,
+      beside: 'week',
     };
     expect(through(state)).toEqual(state);
   });

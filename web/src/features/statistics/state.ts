@@ -29,6 +29,10 @@ export interface TableState {
   order: { column: number; down: boolean } | null;
 }
 
+/** Another window, for the difference: none, the one before, the same a day or a week earlier. */
+export const BESIDES = ['none', 'before', 'day', 'week'] as const;
+export type Beside = (typeof BESIDES)[number];
+
 /** A row: a statistic of what all pieces of a kind have. */
 export interface Line {
   member: string;
@@ -50,8 +54,8 @@ export interface SheetState extends TableState {
   norm: Norm;
   /** Those that stand out come first. */
   sorted: boolean;
-  /** Beside the window before. */
-  beside: boolean;
+  /** Which window the figures stand beside. */
+  beside: Beside;
 }
 
 const UNITS = ['shift', 'day', 'week'] as const;
@@ -74,7 +78,7 @@ export function parseSheet(params: URLSearchParams): SheetState {
     lines: lines.length === 0 ? null : lines.slice(0, MOST_LINES),
     norm: NORMS.find((one) => one === params.get('norm')) ?? 'fleet',
     sorted: params.get('order') !== 'kept',
-    beside: params.get('beside') === 'before',
+    beside: BESIDES.find((one) => one === params.get('beside')) ?? 'none',
   };
 }
 
@@ -115,7 +119,7 @@ export function sheetParams(state: SheetState): URLSearchParams {
   for (const { member, stat } of state.lines ?? []) params.append('of', `${member}~${stat}`);
   if (state.norm !== 'fleet') params.set('norm', state.norm);
   if (!state.sorted) params.set('order', 'kept');
-  if (state.beside) params.set('beside', 'before');
+  if (state.beside !== 'none') params.set('beside', state.beside);
   putTable(params, state);
   return params;
 }
