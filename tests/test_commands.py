@@ -12,7 +12,7 @@ from pathlib import Path
 
 import pytest
 
-from cronaca.main import free_port
+from cronaca.main.demo import free_port
 from tests.support.application import ROOT
 from tests.support.application import free_port as any_port
 

@@ -34,7 +34,9 @@ def _settings() -> Settings:
 @app.command()
 def demo() -> None:
     """Start everything with demo data and print the address; Ctrl-C ends it."""
-    root.run_demo(_settings())
+    from cronaca.main.demo import run_demo
+
+    run_demo(_settings())
 
 
 @app.command()
@@ -47,37 +49,49 @@ def migrate() -> None:
 @app.command()
 def recorder() -> None:
     """Record: scan the sources, apply the loggers, commit to the database."""
-    root.run_recorder(_settings())
+    from cronaca.main.recording import run_recorder
+
+    run_recorder(_settings())
 
 
 @app.command()
 def compactor() -> None:
     """Turn the journal into compressed segments."""
-    root.run_compaction(_settings())
+    from cronaca.main.compacting import run_compaction
+
+    run_compaction(_settings())
 
 
 @app.command()
 def server() -> None:
     """Serve the API and the front end."""
-    root.run_server(_settings())
+    from cronaca.main.serving import run_server
+
+    run_server(_settings())
 
 
 @app.command("demo-plant")
 def demo_plant() -> None:
     """Serve the drying lines of the demo as a Modbus TCP device."""
-    root.run_demo_plant(_settings())
+    from cronaca.main.demo import run_demo_plant
+
+    run_demo_plant(_settings())
 
 
 @app.command()
 def openapi() -> None:
     """Print the API's description (OpenAPI 3.1, JSON)."""
-    typer.echo(json.dumps(root.openapi_document(), indent=2, sort_keys=True))
+    from cronaca.main.serving import openapi_document
+
+    typer.echo(json.dumps(openapi_document(), indent=2, sort_keys=True))
 
 
 @app.command("setup-schema")
 def setup_schema() -> None:
     """Print the form of a set-up file (JSON Schema, draft 2020-12)."""
-    typer.echo(json.dumps(root.setup_file_schema(), indent=2, sort_keys=True))
+    from cronaca.main.serving import setup_file_schema
+
+    typer.echo(json.dumps(setup_file_schema(), indent=2, sort_keys=True))
 
 
 def main() -> None:

@@ -18,7 +18,7 @@ from cronaca.core import errors
 from cronaca.core import quality as q
 from cronaca.core.model import SECOND, Series, ValueType
 from cronaca.exchange.arrow import to_ipc
-from cronaca.main import openapi_document
+from cronaca.main.serving import openapi_document
 from cronaca.store import Store
 from cronaca.store.migrate import migrate
 from cronaca.store.private_server import PrivateServer

@@ -1,0 +1,24 @@
+"""The compactor's process."""
+
+from __future__ import annotations
+
+import threading
+
+from cronaca.main import on_signal, open_store
+from cronaca.recorder.clock import AnchoredClock
+from cronaca.recorder.compact import run_compactor
+from cronaca.settings import Settings
+from cronaca.store.compaction import StoreCompaction
+from cronaca.store.pyramid import PyramidBuilder
+from cronaca.store.retention import Retention
+
+
+def run_compaction(settings: Settings) -> None:
+    """Compacts until told to end."""
+    stop = threading.Event()
+    on_signal(stop.set)
+    store = open_store(settings)
+    clock = AnchoredClock()
+    builder = PyramidBuilder(store, clock)
+    run_compactor(StoreCompaction(store, clock), builder, Retention(store, clock), stop)
+    store.close()

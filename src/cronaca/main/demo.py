@@ -1,0 +1,130 @@
+"""The demo: the made-up plant, and all processes beside it."""
+
+from __future__ import annotations
+
+import asyncio
+import socket
+import sys
+import threading
+import time
+from pathlib import Path
+
+from rich.progress import Progress
+
+from cronaca.core.errors import NotFound
+from cronaca.demo.equipment import seed_class
+from cronaca.demo.history import LINES, NOT_SET_UP, load_line, save_line, write_history
+from cronaca.demo.opcua_stand_in import SERVER_URI, Guard, OpcUaStandIn
+from cronaca.demo.seed import UA_LINES, seed, seed_calculated, seed_records, seed_runs
+from cronaca.demo.stand_in import run_plant
+from cronaca.main import on_signal, until_signal
+from cronaca.recorder.supervisor import Supervisor
+from cronaca.settings import Settings
+from cronaca.sources.opcua import Identity
+from cronaca.store import Store, parse_url
+from cronaca.store.migrate import migrate
+from cronaca.store.private_server import PrivateServer
+
+
+def run_demo_plant(settings: Settings) -> None:
+    """Serves the stand-in device until told to end."""
+    line_file, guest_file = _plant_file(settings), settings.data_dir / "plant-5.pickle"
+    line, guest = load_line(line_file), load_line(guest_file, NOT_SET_UP)
+    own = Identity(settings.data_dir / "plant-certificates", SERVER_URI)
+    own.ensure()
+    guard = Guard(own.key_file, own.certificate_file, open=True)
+    server = OpcUaStandIn(settings.plant_ua_port, UA_LINES, guard=guard)
+
+    async def work(stop: asyncio.Event) -> None:
+        await run_plant([line, guest], settings.plant_port, settings.plant_speed, stop, server)
+
+    asyncio.run(until_signal(work))
+    if line_file.parent.is_dir():
+        save_line(guest, guest_file)
+        save_line(line, line_file)  # the next start goes on where the plant was
+
+
+def run_demo(settings: Settings) -> None:
+    """Starts database, plant, recorder, compactor and server; prints the address; ends all in order."""
+    stop = threading.Event()
+    on_signal(stop.set)
+    database = None
+    url = settings.database_url
+    if not url:
+        print("Starting the database ...", flush=True)
+        database = PrivateServer(settings.data_dir / "mariadb")
+        url = database.start().url
+    try:
+        _run_demo_on(settings, url, stop)
+    finally:
+        if database is not None:
+            database.stop()
+
+
+def _run_demo_on(settings: Settings, url: str, stop: threading.Event) -> None:
+    port = free_port(settings.host, settings.port)
+    plant_port = free_port("127.0.0.1", settings.plant_port)
+    ua_port = free_port("127.0.0.1", settings.plant_ua_port)
+    store = Store(parse_url(url))
+    for name in migrate(store):
+        print(f"Database: {name}", flush=True)
+    if seed(store, plant_port, _now_us(), len(LINES), ua_port) and settings.demo_history:
+        with Progress(transient=True) as progress:
+            task = progress.add_task("Writing 14 days of history of four lines (about a minute)", total=1.0)
+            plant = write_history(store, _now_us, lambda share: progress.update(task, completed=share))
+        save_line(plant, _plant_file(settings))
+    seed_records(store, _now_us(), len(LINES))
+    seed_calculated(store, _now_us(), len(LINES))
+    seed_runs(store, _now_us(), len(LINES))
+    seed_class(store, _now_us(), len(LINES))
+    store.close()
+    env = {
+        "CRONACA_DATABASE_URL": url,
+        "CRONACA_PORT": str(port),
+        "CRONACA_PLANT_PORT": str(plant_port),
+        "CRONACA_PLANT_UA_PORT": str(ua_port),
+        "PYTHONUNBUFFERED": "1",
+    }
+    command = [sys.executable, "-m", "cronaca.cli"]
+    parts = {name: [*command, name] for name in ("demo-plant", "recorder", "compactor", "server")}
+    supervisor = Supervisor(parts, env)
+    supervisor.start()
+    try:
+        # All of it runs: the plant too, or its state would be lost by a Ctrl-C that came before it was up.
+        if _answers("127.0.0.1", plant_port, stop) and _answers(settings.host, port, stop):
+            print(f"\n  Cronaca is running:  http://{settings.host}:{port}/\n  Ctrl-C ends it.\n", flush=True)
+        supervisor.watch(stop)
+    finally:
+        supervisor.stop()
+
+
+def _now_us() -> int:
+    return time.time_ns() // 1000
+
+
+def _plant_file(settings: Settings) -> Path:
+    return settings.data_dir / "plant.pickle"
+
+
+def free_port(host: str, wanted: int) -> int:
+    """The wanted port or the next free one after it (which is said); raises NotFound after 50 tries."""
+    for port in range(wanted, min(wanted + 50, 65_536)):
+        with socket.socket() as probe:
+            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            try:
+                probe.bind((host, port))
+            except OSError:
+                continue
+        if port != wanted:
+            print(f"Port {wanted} is taken; using {port}.", flush=True)
+        return port
+    raise NotFound("free port", f"{wanted} to {wanted + 49}")
+
+
+def _answers(host: str, port: int, stop: threading.Event) -> bool:
+    """Waits until the server takes connections; False when told to stop first."""
+    while not stop.wait(0.1):
+        with socket.socket() as probe:
+            if probe.connect_ex((host, port)) == 0:
+                return True
+    return False

@@ -1,0 +1,90 @@
+"""The recorder's process."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import os
+import socket
+from collections.abc import Callable, Mapping
+from functools import partial
+
+from cronaca.core.addresses.protocols import GENERATOR, INTERNAL, MODBUS, OPC_UA, SYSTEM
+from cronaca.core.errors import InvalidInput
+from cronaca.core.model import SourceSetup
+from cronaca.core.ports import Driver, LiveValues, StatusBoard
+from cronaca.main import open_store, until_signal
+from cronaca.recorder.clock import AnchoredClock
+from cronaca.recorder.engine import Outlet, Recorder
+from cronaca.recorder.requests import Ask
+from cronaca.recorder.spool import Spool
+from cronaca.settings import Settings
+from cronaca.sources.generator import GeneratorDriver
+from cronaca.sources.internal import InternalDriver, InternalValues
+from cronaca.sources.modbus import ModbusDriver
+from cronaca.sources.opcua import Identity, Login, OpcUaDriver, browse, discover
+from cronaca.sources.system import Machine, SystemDriver
+from cronaca.store import setup
+from cronaca.store.control import StoreControl, get_revision, read_histories
+from cronaca.store.current import BLOCK, read_current
+from cronaca.store.emptying import empty_live_archives
+from cronaca.store.kept import StoreKeptValues
+from cronaca.store.memory import StoreMemory
+from cronaca.store.past import StorePast
+from cronaca.store.records import ensure_tables
+from cronaca.store.sink import StoreSink
+
+
+def run_recorder(settings: Settings) -> None:
+    """Records until told to end."""
+    store = open_store(settings)
+    ensure_tables(store)
+    with store.snapshot() as tx:
+        revision, facts, histories = get_revision(tx), setup.read_setup(tx), read_histories(tx)
+    spool = Spool(
+        settings.spool_dir or settings.data_dir / "spool",
+        most_bytes=settings.spool_mb << 20,
+        when_full=settings.spool_full,
+    )
+    holder = f"{socket.gethostname()}/{os.getpid()}"
+    values = InternalValues(StoreKeptValues(store))
+    identity = Identity(settings.data_dir / "certificates")
+    board, machine = StatusBoard(), Machine(settings.data_dir)
+    makers: dict[str, Callable[[SourceSetup], Driver]] = {
+        MODBUS: lambda source: ModbusDriver(source.config),
+        OPC_UA: lambda source: OpcUaDriver(Login.of(json.loads(source.config), source.secret, identity)),
+        GENERATOR: lambda _: GeneratorDriver(AnchoredClock()),
+        INTERNAL: lambda _: InternalDriver(values),
+        SYSTEM: lambda _: SystemDriver(board, machine.read, AnchoredClock()),
+    }
+    asks: dict[str, Ask] = {
+        "discover": lambda facts, _: discover(facts["endpoint"], facts["timeout_s"], identity),
+        "browse": lambda facts, secret: browse(Login.of(facts["config"], secret, identity), facts["node"]),
+    }
+
+    def present() -> LiveValues:
+        empty_live_archives(store, AnchoredClock())
+        with store.snapshot() as tx:
+            return read_current(tx, (0, 0))[1]
+
+    outlet = Outlet(
+        StoreSink(store),
+        spool,
+        holder,
+        StoreControl(store),
+        StorePast(store),
+        asks,
+        present,
+        board,
+        StoreMemory(store),
+    )
+    recorder = Recorder(facts, partial(_driver, makers), histories, outlet, block=BLOCK, revision=revision)
+    asyncio.run(until_signal(recorder.run))
+    spool.close()
+    store.close()
+
+
+def _driver(makers: Mapping[str, Callable[[SourceSetup], Driver]], source: SourceSetup) -> Driver:
+    if source.protocol not in makers:
+        raise InvalidInput("protocol", f"{source.protocol} is unknown", f"Use one of: {', '.join(makers)}.")
+    return makers[source.protocol](source)

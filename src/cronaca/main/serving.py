@@ -1,0 +1,34 @@
+"""The server's process, and what describes its API."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import uvicorn
+
+from cronaca.api.app import create_app
+from cronaca.api.schemas import setup_file
+from cronaca.main import open_store
+from cronaca.settings import Settings
+from cronaca.store import Address, Store
+
+
+def run_server(settings: Settings) -> None:
+    """Serves API and front end until told to end."""
+    app = create_app(open_store(settings), settings.web_dir)
+    config = uvicorn.Config(
+        app, host=settings.host, port=settings.port, log_level="warning", ws="websockets-sansio",
+        timeout_graceful_shutdown=2,
+    )  # fmt: skip
+    uvicorn.Server(config).run()
+
+
+def openapi_document() -> dict[str, Any]:
+    """The API's description; no database is needed for it."""
+    nowhere = Store(Address("127.0.0.1", 3306, "nobody", "nothing"))
+    return create_app(nowhere, Settings().web_dir).openapi()
+
+
+def setup_file_schema() -> dict[str, Any]:
+    """The JSON Schema of a set-up file."""
+    return setup_file.setup_file_schema()
