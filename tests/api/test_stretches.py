@@ -113,6 +113,7 @@ def test_a_figure_without_a_meaning_is_refused_in_its_place(api: Api) -> None:
     ("changes", "field"),
     [
         ({"shift": "Dawn"}, "shift"),
+        ({"rows": [{"name": "?", "tag": "00000000-0000-4000-8000-000000000000", "figure": MEAN}]}, "tags"),
         ({"norm": {"kind": "earlier"}}, "norm"),
         ({"per": "hour"}, "per"),
         ({"window": {"start_us": MIDNIGHT, "end_us": MIDNIGHT + HOUR}, "shift": "Late"}, "window"),

@@ -12,6 +12,7 @@ import pytest
 from cronaca.core import quality as q
 from cronaca.core.bits import to_bits
 from cronaca.core.codec.batch import HistoryKey
+from cronaca.core.errors import StoreUnavailable
 from cronaca.core.formulas import Formula, evaluate_history, parse_formula
 from cronaca.core.model import SECOND, Logger, LoggerMode, Series, Setup, SourceSetup, Tag, ValueType, Window
 from cronaca.core.ports import HistoryOf, LiveValues, News, Reading, Remembered, Request
@@ -314,19 +315,27 @@ async def test_a_counter_goes_on_after_a_restart_and_is_reset_by_a_person(tmp_pa
 class FakeMemory:
     """A hundred samples were recorded in the last hour."""
 
-    def __init__(self) -> None:
+    def __init__(self, away: int) -> None:
+        self.away = away
         self.asked: list[tuple[int, Window]] = []
 
     def recall(self, tag_id: int, window: Window) -> Remembered:
         self.asked.append((tag_id, window))
+        if self.away:
+            self.away -= 1
+            raise StoreUnavailable("127.0.0.1:3306", "it does not answer")
         times = np.linspace(window.start_us + SECOND, window.end_us - SECOND, 100).astype(np.int64)
         return Remembered(Series.of(ValueType.FLOAT, times, np.full(100, 5.0)), window.end_us)
 
 
-async def test_a_statistic_knows_what_was_recorded_before_the_recorder_began(tmp_path: Path) -> None:
+@pytest.mark.parametrize("away", [0, 1])
+async def test_a_statistic_knows_what_was_recorded_before_the_recorder_began(
+    tmp_path: Path, away: int
+) -> None:
+    """Also when the database does not answer at first."""
     value = a_tag("a", FLOAT, tag_id=1, source_id=1)
     count = figure(9, "Count", 3600, value)
-    setup, sink, memory = Setup((DEVICE_1, CALCULATED), (value, count), ()), FakeSink(), FakeMemory()
+    setup, sink, memory = Setup((DEVICE_1, CALCULATED), (value, count), ()), FakeSink(), FakeMemory(away)
     outlet = Outlet(sink, Spool(tmp_path), "t", FakeControl(), memory=memory)
     recorder = Recorder(setup, always(FakeDriver({"a": 5.0})), {}, outlet, block=256)
     stop = asyncio.Event()
@@ -334,8 +343,9 @@ async def test_a_statistic_knows_what_was_recorded_before_the_recorder_began(tmp
     await asyncio.to_thread(wait_for, lambda: _float(sink, 9) >= 100, 15, "the past counted")
     stop.set()
     await task
-    ((tag_id, window),) = memory.asked
-    assert (tag_id, window.length_us) == (1, 3600 * SECOND)
+    assert [(tag_id, window.length_us) for tag_id, window in memory.asked] == [(1, 3600 * SECOND)] * (
+        away + 1
+    )
 
 
 def _float(sink: FakeSink, tag_id: int) -> float:

@@ -11,7 +11,7 @@ from concurrent.futures import Future
 from dataclasses import dataclass, field
 from typing import Final
 
-from cronaca.core.errors import StoreError
+from cronaca.core.errors import InvalidInput, StoreError
 from cronaca.core.model import Gap, GapReason, Setup, Window
 from cronaca.core.ports import (
     Control,
@@ -22,6 +22,7 @@ from cronaca.core.ports import (
     Past,
     PastKeeper,
     RecorderReport,
+    Remembered,
     Request,
     SafeRecord,
     SampleSink,
@@ -42,6 +43,7 @@ _LEASE_PAUSE_S: Final = 0.5
 _TICK_S: Final = 0.02
 _LOOK_S: Final = 0.5
 """How often a changed set-up and requests are looked for: a change is at work within 2 s."""
+_RECALL_AGAIN_S: Final = 2.0
 _SETTLE_S: Final = 0.2
 _STEADY_TICKS: Final = 100
 _log = logging.getLogger(__name__)
@@ -198,13 +200,22 @@ class Recorder:
             task.add_done_callback(self._serving.discard)
 
     async def _remember(self, memory: Memory, wishes: Sequence[Recall]) -> None:
+        """While the database is away it is asked again: what was recorded does not change."""
         for wish in wishes:
+            past = await self._recalled(memory, wish)
+            if past is not None:
+                self._work.remember(wish.tag_id, past)
+
+    async def _recalled(self, memory: Memory, wish: Recall) -> Remembered | None:
+        while True:
             try:
-                past = await asyncio.to_thread(memory.recall, wish.of_tag, wish.window)
+                return await asyncio.to_thread(memory.recall, wish.of_tag, wish.window)
             except StoreError as exc:
-                _log.warning("What was recorded before is not known to statistics: %s", exc)
-                return
-            self._work.remember(wish.tag_id, past)
+                _log.warning("What was recorded before is not known to a statistic yet: %s", exc)
+                await asyncio.sleep(_RECALL_AGAIN_S)
+            except InvalidInput as exc:  # more samples than one reading may hold
+                _log.warning("A statistic begins without what was recorded before: %s", exc)
+                return None
 
     async def _fill_past(self, parts: Sequence[Past]) -> None:
         """Corrects what was written of an outage, once all of it is in the database."""
