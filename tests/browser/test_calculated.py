@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 from tests.browser.axe import serious_violations
 from tests.browser.test_setup import choose, open_page
@@ -29,14 +29,26 @@ def pick_tag(page: Page, label: str, text: str, name: str) -> None:
     page.get_by_role("option", name=name, exact=True).click()
 
 
-def test_a_formula_is_written_checked_recorded_and_drawn(page: Page, application: Application) -> None:
-    """71.5 °C and 79 % have a dew point of 66.09 °C (psychrolib 2.5)."""
+def begin_tag(page: Page, application: Application, name: str) -> Locator:
+    """The form of a calculated tag with its name."""
     add_source(page, application, "Calculated values", "Calculated values")
     open_page(page, application, "tags", "Tags")
     page.get_by_role("button", name="Add tags").click()
     form = page.get_by_role("form", name="New tags")
     choose(page, "Source", "Calculated values", "New tags")
-    form.get_by_label("Name", exact=True).fill("Line 1 Zone 1 dew point")
+    form.get_by_label("Name", exact=True).fill(name)
+    return form
+
+
+def add_tag(page: Page) -> None:
+    page.get_by_role("button", name="Add", exact=True).click()
+    expect(page.get_by_text("Added. The recorder")).to_be_visible()
+    page.get_by_role("button", name="Close").click()
+
+
+def test_a_formula_is_written_checked_recorded_and_drawn(page: Page, application: Application) -> None:
+    """71.5 °C and 79 % have a dew point of 66.09 °C (psychrolib 2.5)."""
+    form = begin_tag(page, application, "Line 1 Zone 1 dew point")
     form.get_by_label("Formula", exact=True).fill("dew_point(t, rh")
     expect(form.get_by_role("alert")).to_contain_text("ends too early")
     form.get_by_label("Formula", exact=True).fill("dew_point(t, rh)")
@@ -44,9 +56,7 @@ def test_a_formula_is_written_checked_recorded_and_drawn(page: Page, application
     pick_tag(page, "rh is", "Zone 1 relative", "Line 1 Zone 1 relative humidity")
     expect(form.get_by_text(re.compile(r"Now: 66\.09"))).to_be_visible()
     choose(page, "Recorded by", "Line 1 contacts", "New tags")
-    page.get_by_role("button", name="Add", exact=True).click()
-    expect(page.get_by_text("Added. The recorder")).to_be_visible()
-    page.get_by_role("button", name="Close").click()
+    add_tag(page)
 
     page.get_by_label("Find", exact=True).fill("dew point")
     page.get_by_role("button", name="Line 1 Zone 1 dew point").click()
@@ -58,21 +68,14 @@ def test_a_formula_is_written_checked_recorded_and_drawn(page: Page, application
 
 
 def test_a_statistic_over_a_window_that_moves_on_is_a_tag(page: Page, application: Application) -> None:
-    add_source(page, application, "Calculated values", "Calculated values")
-    open_page(page, application, "tags", "Tags")
-    page.get_by_role("button", name="Add tags").click()
-    form = page.get_by_role("form", name="New tags")
-    choose(page, "Source", "Calculated values", "New tags")
-    form.get_by_label("Name", exact=True).fill("Line 1 Zone 1 peak")
+    form = begin_tag(page, application, "Line 1 Zone 1 peak")
     choose(page, "Calculated as", "Statistic over a window that moves on", "New tags")
     pick_tag(page, "Statistic of", "Zone 1 air", "Line 1 Zone 1 air temperature")
     choose(page, "Which one", "Highest", "New tags")
     form.get_by_label("Length", exact=True).fill("10 s")
     choose(page, "Recorded by", "Line 1 contacts", "New tags")
     assert serious_violations(page) == []
-    page.get_by_role("button", name="Add", exact=True).click()
-    expect(page.get_by_text("Added. The recorder")).to_be_visible()
-    page.get_by_role("button", name="Close").click()
+    add_tag(page)
     page.get_by_label("Find", exact=True).fill("Zone 1 peak")
     page.get_by_role("button", name="Line 1 Zone 1 peak").click()
     page.get_by_role("link", name="Trend", exact=True).click()
@@ -85,18 +88,11 @@ def test_a_statistic_over_a_window_that_moves_on_is_a_tag(page: Page, applicatio
 
 
 def test_a_counter_counts_and_a_person_resets_it(page: Page, application: Application) -> None:
-    add_source(page, application, "Calculated values", "Calculated values")
-    open_page(page, application, "tags", "Tags")
-    page.get_by_role("button", name="Add tags").click()
-    form = page.get_by_role("form", name="New tags")
-    choose(page, "Source", "Calculated values", "New tags")
-    form.get_by_label("Name", exact=True).fill("Line 1 jams")
+    begin_tag(page, application, "Line 1 jams")
     choose(page, "Calculated as", "Counter of edges", "New tags")
     pick_tag(page, "Counts", "jam", "Line 1 Cutter jam")
     choose(page, "Recorded by", "Line 1 contacts", "New tags")
-    page.get_by_role("button", name="Add", exact=True).click()
-    expect(page.get_by_text("Added. The recorder")).to_be_visible()
-    page.get_by_role("button", name="Close").click()
+    add_tag(page)
     page.get_by_label("Find", exact=True).fill("Line 1 jams")
     page.get_by_role("button", name="Line 1 jams").click()
     page.get_by_role("link", name="Trend", exact=True).click()

@@ -1,4 +1,4 @@
-/** What was chosen, each with a button that takes it away. */
+/** What was chosen, each with a button that takes it away, but for the last: of nothing there is no table. */
 import { Close } from '@mui/icons-material';
 import { Box, IconButton, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
@@ -21,9 +21,11 @@ export function Chosen({ label, entries, onRemove }: ChosenProps): ReactElement 
           <Typography noWrap sx={{ fontSize: 13, flex: 1 }}>
             {name}
           </Typography>
-          <IconButton size="small" aria-label={`Remove ${name}`} onClick={() => onRemove(key)}>
-            <Close sx={{ fontSize: 16 }} />
-          </IconButton>
+          {entries.length > 1 && (
+            <IconButton size="small" aria-label={`Remove ${name}`} onClick={() => onRemove(key)}>
+              <Close sx={{ fontSize: 16 }} />
+            </IconButton>
+          )}
         </Box>
       ))}
     </Box>

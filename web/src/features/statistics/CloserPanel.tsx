@@ -1,5 +1,5 @@
 /** A figure of all pieces, looked at more closely: over time, spread, parts, states. */
-import { Box, Button, MenuItem, Select, Typography } from '@mui/material';
+import { Box, Button, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { errorText } from '../../api/errors';
@@ -15,6 +15,7 @@ import {
   type Picture,
 } from './closer';
 import { OverTime, Parts } from './CloserBars';
+import { HeadChoice } from './HeadChoice';
 import { Spread } from './CloserSpread';
 import { States } from './CloserStates';
 import { statLabel, type Kind } from './lanes';
@@ -77,20 +78,13 @@ export function CloserPanel({ look, kind, norm, sorted, zone, onClose }: CloserP
           ))}
         </Box>
         {picture === 'over time' && (
-          <Select
-            size="small"
-            variant="standard"
+          <HeadChoice
+            label="Stretches"
             value={per}
-            onChange={(event) => setPer(event.target.value)}
-            inputProps={{ 'aria-label': 'Stretches' }}
-            sx={{ fontSize: 13 }}
-          >
-            {PERS.map((one) => (
-              <MenuItem key={one} value={one} dense>
-                {PER_WORDS[one]}
-              </MenuItem>
-            ))}
-          </Select>
+            options={PERS}
+            words={(one) => PER_WORDS[one]}
+            onChange={setPer}
+          />
         )}
         <Button size="small" onClick={onClose}>
           Close

@@ -1,5 +1,5 @@
 /** The control chart of a figure over stretches of the window. */
-import { Box, Button, MenuItem, Select, Typography } from '@mui/material';
+import { Box, Button, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useMemo, useState, type ReactElement } from 'react';
 import { errorText } from '../../api/errors';
@@ -11,6 +11,7 @@ import { Told } from '../../shared/ui';
 import { brokenOf, chartPens, type Chart, type Control } from './control';
 import { statLabel } from './lanes';
 import { CHARTS, controlQuery, type ChartKind } from './queries';
+import { HeadChoice } from './HeadChoice';
 
 /** What is charted. */
 export interface Charted {
@@ -49,20 +50,13 @@ export function ControlPanel({ charted, zone, onClose }: ControlPanelProps): Rea
           {name}, {statLabel(stat)}
           {data === undefined ? '' : ` of each ${lengthText(stretchOf(data))}`}
         </Typography>
-        <Select
-          size="small"
-          variant="standard"
+        <HeadChoice
+          label="Kind of chart"
           value={chart}
-          onChange={(event) => setChart(event.target.value)}
-          inputProps={{ 'aria-label': 'Kind of chart' }}
-          sx={{ fontSize: 13 }}
-        >
-          {CHARTS.map((one) => (
-            <MenuItem key={one} value={one} dense>
-              {KINDS[one]}
-            </MenuItem>
-          ))}
-        </Select>
+          options={CHARTS}
+          words={(one) => KINDS[one]}
+          onChange={setChart}
+        />
         <Button size="small" aria-pressed={before} onClick={() => setBefore(!before)}>
           {before ? 'Limits: from the window before' : 'Limits: from this window'}
         </Button>

@@ -1,5 +1,5 @@
 /** Two tags of each piece against each other, all on the same scales; later points are darker. */
-import { Box, MenuItem, Select, Typography } from '@mui/material';
+import { Box, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { errorText } from '../../api/errors';
@@ -9,6 +9,7 @@ import { dotsOf, pairsOf, relationText, type CloserLook, type ScatterPair } from
 import type { Kind } from './lanes';
 import { Picture } from './Picture';
 import { scatterQuery, type Scatter as Found } from './queries';
+import { HeadChoice } from './HeadChoice';
 
 interface ScatterProps {
   look: CloserLook;
@@ -30,20 +31,13 @@ export function Scatter({ look, kind }: ScatterProps): ReactElement {
     <>
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, flexWrap: 'wrap', fontSize: 13 }}>
         {look.member} across, upwards
-        <Select
-          size="small"
-          variant="standard"
+        <HeadChoice
+          label="Tag upwards"
           value={other.name}
-          onChange={(event) => setChosen(event.target.value)}
-          inputProps={{ 'aria-label': 'Tag upwards' }}
-          sx={{ fontSize: 13 }}
-        >
-          {others.map((one) => (
-            <MenuItem key={one.name} value={one.name} dense>
-              {one.name}
-            </MenuItem>
-          ))}
-        </Select>
+          options={others.map((one) => one.name)}
+          words={(name) => name}
+          onChange={setChosen}
+        />
         <Typography component="span" sx={{ fontSize: 12, color: 'text.secondary' }}>
           faint: the beginning of the window · strong: its end
         </Typography>

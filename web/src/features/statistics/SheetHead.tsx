@@ -1,8 +1,9 @@
 /** What the sheet is of: the kind of equipment, the window of all its figures, what counts as normal. */
 import { ArticleOutlined, FileDownloadOutlined, FolderOutlined, TuneOutlined } from '@mui/icons-material';
-import { Box, Button, MenuItem, Select, Typography } from '@mui/material';
+import { Box, Button, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
 import { clockText, dayText, lengthText, MINUTE } from '../../shared/lib/time';
+import { HeadChoice } from './HeadChoice';
 import type { Kind, Sheet } from './lanes';
 import {
   BESIDES,
@@ -68,6 +69,11 @@ function normWords(norm: Norm, form: Form): string {
   return NORM_WORDS[norm];
 }
 
+function kindWords(name: string, kinds: readonly Kind[]): string {
+  const pieces = kinds.find((one) => one.name === name)?.equipment.length ?? 0;
+  return `${name} · ${pieces === 1 ? 'alone' : `${pieces} of a kind`}`;
+}
+
 export function SheetHead(props: SheetHeadProps): ReactElement {
   const { kinds, kind, state, opened, onChange, onOpen } = props;
   const lanes = state.form === 'lanes';
@@ -77,35 +83,23 @@ export function SheetHead(props: SheetHeadProps): ReactElement {
         <Typography component="h1" sx={{ fontSize: 18, fontWeight: 700 }}>
           Statistics
         </Typography>
-        <Select
-          size="small"
-          variant="standard"
+        <HeadChoice
+          label="What is shown"
           value={state.form}
-          onChange={(event) => onChange({ form: event.target.value, order: null })}
-          inputProps={{ 'aria-label': 'What is shown' }}
-          sx={{ fontSize: 14 }}
-        >
-          {FORMS.map((form) => (
-            <MenuItem key={form} value={form} dense>
-              {FORM_WORDS[form]}
-            </MenuItem>
-          ))}
-        </Select>
+          options={FORMS}
+          words={(form) => FORM_WORDS[form]}
+          onChange={(form) => onChange({ form, order: null })}
+          size={14}
+        />
         {lanes && kind !== null && (
-          <Select
-            size="small"
-            variant="standard"
+          <HeadChoice
+            label="Equipment of the kind"
             value={kind.name}
-            onChange={(event) => onChange({ kind: event.target.value, lines: null })}
-            inputProps={{ 'aria-label': 'Equipment of the kind' }}
-            sx={{ fontSize: 14 }}
-          >
-            {kinds.map((one) => (
-              <MenuItem key={one.name} value={one.name} dense>
-                {one.name} · {one.equipment.length === 1 ? 'alone' : `${one.equipment.length} of a kind`}
-              </MenuItem>
-            ))}
-          </Select>
+            options={kinds.map((one) => one.name)}
+            words={(name) => kindWords(name, kinds)}
+            onChange={(name) => onChange({ kind: name, lines: null })}
+            size={14}
+          />
         )}
         <Box sx={{ mr: 'auto' }} />
         {lanes && (
@@ -118,20 +112,13 @@ export function SheetHead(props: SheetHeadProps): ReactElement {
           </Button>
         )}
         {state.form !== 'stretches' && (
-          <Select
-            size="small"
-            variant="standard"
+          <HeadChoice
+            label="Beside another window"
             value={state.beside}
-            onChange={(event) => onChange({ beside: event.target.value })}
-            inputProps={{ 'aria-label': 'Beside another window' }}
-            sx={{ fontSize: 13, mx: 0.5 }}
-          >
-            {BESIDES.map((beside) => (
-              <MenuItem key={beside} value={beside} dense>
-                {BESIDE_WORDS[beside]}
-              </MenuItem>
-            ))}
-          </Select>
+            options={BESIDES}
+            words={(beside) => BESIDE_WORDS[beside]}
+            onChange={(beside) => onChange({ beside })}
+          />
         )}
         {PANELS.filter(([panel]) => lanes || panel !== 'reports').map(([panel, label, icon]) => (
           <Button
@@ -150,20 +137,14 @@ export function SheetHead(props: SheetHeadProps): ReactElement {
       </Box>
       <Box sx={{ display: 'flex', alignItems: 'center', flexWrap: 'wrap', gap: 0.5 }}>
         <Windows {...props} />
-        <Select
-          size="small"
-          variant="standard"
+        <HeadChoice
+          label="What is normal"
           value={state.form === 'stretches' && state.norm === 'earlier' ? 'fleet' : state.norm}
-          onChange={(event) => onChange({ norm: event.target.value })}
-          inputProps={{ 'aria-label': 'What is normal' }}
-          sx={{ fontSize: 13, ml: 'auto' }}
-        >
-          {NORMS.filter((norm) => state.form !== 'stretches' || norm !== 'earlier').map((norm) => (
-            <MenuItem key={norm} value={norm} dense>
-              {normWords(norm, state.form)}
-            </MenuItem>
-          ))}
-        </Select>
+          options={NORMS.filter((norm) => state.form !== 'stretches' || norm !== 'earlier')}
+          words={(norm) => normWords(norm, state.form)}
+          onChange={(norm) => onChange({ norm })}
+          atEnd
+        />
       </Box>
     </Box>
   );

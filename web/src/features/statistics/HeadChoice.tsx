@@ -1,0 +1,38 @@
+/** A choice in a line of words, without a label to be seen. */
+import { MenuItem, Select } from '@mui/material';
+import type { ReactElement } from 'react';
+
+interface HeadChoiceProps<T extends string> {
+  /** For those who listen. */
+  label: string;
+  value: T;
+  options: readonly T[];
+  words: (option: T) => string;
+  onChange: (value: T) => void;
+  size?: number;
+  /** At the right end of its line. */
+  atEnd?: boolean;
+}
+
+export function HeadChoice<T extends string>(props: HeadChoiceProps<T>): ReactElement {
+  const { label, value, options, words, onChange, size = 13, atEnd = false } = props;
+  return (
+    <Select
+      size="small"
+      variant="standard"
+      value={value}
+      onChange={(event) => {
+        const chosen = options.find((one) => one === event.target.value);
+        if (chosen !== undefined) onChange(chosen);
+      }}
+      inputProps={{ 'aria-label': label }}
+      sx={{ fontSize: size, ml: atEnd ? 'auto' : 0 }}
+    >
+      {options.map((one) => (
+        <MenuItem key={one} value={one} dense>
+          {words(one)}
+        </MenuItem>
+      ))}
+    </Select>
+  );
+}
