@@ -85,9 +85,9 @@ def check_same(series: Series, figure: str, kind: ValueType, *, stepped: bool) -
         )
         assert isinstance(found, Figure)
         value = found.result.value(0)
-        if value is None or said.quality[0] >= q.BAD:
+        assert (said.quality[0] >= q.BAD) == (value is None)
+        if value is None:
             assert np.isnan(said.values[0])
-            assert said.quality[0] >= q.BAD
         else:
             assert said.values[0] == float(value)
 
