@@ -18,7 +18,7 @@ export function SetupPages(): ReactElement {
   return (
     <Routes>
       <Route element={<SetupShell />}>
-        <Route index element={<Navigate to="recorder" replace />} />
+        <Route index element={<Navigate to="/setup/recorder" replace />} />
         <Route path="recorder" element={<RecorderPage />} />
         <Route path="sources" element={<SourcesPage />} />
         <Route path="tags" element={<TagsPage />} />

@@ -27,7 +27,7 @@ export function SetupShell(): ReactElement {
           <Button
             key={path}
             component={NavLink}
-            to={path}
+            to={`/setup/${path}`}
             size="small"
             sx={{
               color: 'text.secondary',

@@ -70,7 +70,7 @@ export function TagsPage(): ReactElement {
       }
       actions={
         <>
-          <Button size="small" startIcon={<FileUploadOutlined />} component={Link} to="import">
+          <Button size="small" startIcon={<FileUploadOutlined />} component={Link} to="/setup/tags/import">
             Import
           </Button>
           <Button size="small" startIcon={<FileDownloadOutlined />} href="/api/setup/tags/export?form=csv">
