@@ -6,6 +6,7 @@ import asyncio
 import itertools
 import time
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 
 from cronaca.core import quality as q
@@ -80,9 +81,12 @@ async def test_analog_values_come_on_the_clock_and_contacts_on_change(tmp_path: 
 
 
 async def test_a_recorder_that_was_held_up_says_where(tmp_path: Path) -> None:
-    """A machine that stands still costs samples; the hole is on record, never a line drawn across it."""
+    """A machine that stands still for longer than is tolerated costs samples; the hole is on record for the
+    tags that have it, and no line is drawn across it."""
     sink = FakeSink()
-    recorder = Recorder(SETUP, always(FakeDriver()), HISTORIES, outlet(sink, tmp_path), block=256)
+    periodic, contacts = SETUP.loggers
+    plan = replace(SETUP, loggers=(replace(periodic, late_us=SECOND), contacts))
+    recorder = Recorder(plan, always(FakeDriver()), HISTORIES, outlet(sink, tmp_path), block=256)
     await record(recorder, 1.2, lambda: time.sleep(1.5))
     gaps = [gap for flush in sink.flushes for gap in flush.gaps]
     times = sorted({t for tag, t, _, _ in sink.samples() if tag == 1})
@@ -92,6 +96,19 @@ async def test_a_recorder_that_was_held_up_says_where(tmp_path: Path) -> None:
         (before + SECOND // 5, after) for before, after in holes
     ]
     assert max(g.end_us - g.start_us for g in gaps if g.end_us) >= SECOND
+    assert {g.histories for g in gaps} == {(HistoryKey(1, 1, 1),)}, "the contact was not missed for so long"
+
+
+async def test_a_moment_in_which_the_recorder_was_held_up_is_uncertain_and_no_hole(tmp_path: Path) -> None:
+    sink = FakeSink()
+    driver = FakeDriver({"analog": 5.5})
+    recorder = Recorder(SETUP, always(driver), HISTORIES, outlet(sink, tmp_path), block=256)
+    await record(recorder, 1.2, lambda: time.sleep(1.5))
+    assert [gap for flush in sink.flushes for gap in flush.gaps] == []
+    rows = sorted({(t, v, k) for tag, t, v, k in sink.samples() if tag == 1})
+    late = [(b, a) for b, a in itertools.pairwise(rows) if a[0] - b[0] > SECOND // 5]
+    assert late, "ticks were missed"
+    assert all(before[1:] == (5.5, q.UNCERTAIN_LAST_USABLE) for before, _ in late)
 
 
 async def test_knowledge_never_runs_ahead_of_what_is_committed(tmp_path: Path) -> None:

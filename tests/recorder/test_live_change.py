@@ -32,7 +32,8 @@ from cronaca.core.ports import HistoryOf, News, Reading, Request
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.live import LiveTable
-from cronaca.recorder.loggers import ChangeLogger, Place, build_loggers
+from cronaca.recorder.logger_set import LoggerSet
+from cronaca.recorder.loggers import ChangeLogger, Place
 from cronaca.recorder.queue import SampleQueue
 from cronaca.recorder.spool import Spool
 from tests.support.builders import NOW, a_tag
@@ -243,25 +244,25 @@ class TestRulesAtWork:
         live, queue = LiveTable([TAGS[1], TAGS[2]], NOW, 256), SampleQueue(100)
         place = Place(live, queue, TAGS, histories(1, 2))
         first = on_change(1, 2, rule=RuleWish(rate_limit_us=10 * SECOND))
-        working = build_loggers([first], place, NOW, {})
+        working = LoggerSet(live, queue)
+        working.follow(Setup((), tuple(TAGS.values()), (first,)), place, NOW)
         slots = live.slots_of([1, 2])
 
         def read(seconds: int, *values: float) -> None:
             bits = np.array(values, np.float64).view(np.int64)
             reading = Reading(bits, np.zeros(len(values), np.uint16))
-            for one in working.values():
-                assert isinstance(one, ChangeLogger)
-                one.on_reading(slots[: len(values)], NOW + seconds * SECOND, reading)
+            working.on_reading(slots[: len(values)], NOW + seconds * SECOND, reading)
 
         read(0, 1, 1)
         read(1, 2, 2)
-        working = build_loggers([replace(first, tag_ids=(1,), name="another name")], place, NOW, working)
+        fewer = replace(first, tag_ids=(1,), name="another name")
+        working.follow(Setup((), tuple(TAGS.values()), (fewer,)), place, NOW)
         batch, _ = queue.drain()
         assert batch.series[HistoryKey(1, 1, 1)].values.tolist() == [1], "2 is held on"
         assert batch.series[HistoryKey(1, 2, 1)].values.tolist() == [1, 2], "who leaves loses nothing"
         read(12, 3)
         assert queue.drain()[0].series[HistoryKey(1, 1, 1)].values.tolist() == [2, 3][:1]
-        working = build_loggers([], place, NOW, working)
+        working.follow(Setup((), tuple(TAGS.values()), ()), place, NOW)
         assert queue.drain()[0].series[HistoryKey(1, 1, 1)].values.tolist() == [3]
 
 

@@ -27,7 +27,6 @@ from cronaca.core.model import (
     Tag,
     Times,
     ValueType,
-    Window,
 )
 from cronaca.core.ports import Flush, Reading, SafeRecord
 from cronaca.recorder.clock import AnchoredClock
@@ -167,12 +166,28 @@ class TestPeriodicLogger:
         live.update(live.slots_of([1]), NOW + SECOND, reading(5.0))
         logger.record_due(NOW + SECOND + 200_000)
         assert queue.queued == 0
-        assert logger.record_due(NOW + SECOND + 260_000) is None
-        missed = logger.record_due(NOW + 5 * SECOND + 260_000)
-        assert missed == Window(NOW + 2 * SECOND, NOW + 5 * SECOND), "but said"
-        batch, _ = queue.drain()
-        assert batch.series[KEY].ts_us.tolist() == [NOW + SECOND, NOW + 5 * SECOND]
-        assert batch.series[KEY].quality.tolist() == [q.GOOD, q.UNCERTAIN_LAST_USABLE]
+        logger.record_due(NOW + SECOND + 260_000)
+        logger.record_due(NOW + 5 * SECOND + 260_000)
+        batch, gaps = queue.drain()
+        assert gaps == [], "held up for a moment is no hole"
+        assert batch.series[KEY].ts_us.tolist() == [NOW + one * SECOND for one in (1, 2, 5)]
+        assert batch.series[KEY].quality.tolist() == [q.GOOD, *[q.UNCERTAIN_LAST_USABLE] * 2]
+
+    def test_ticks_missed_for_longer_than_is_tolerated_are_a_gap_of_its_own_tags(self) -> None:
+        tag = a_tag("a", tag_id=1)
+        live = LiveTable([tag], NOW, 256)
+        queue = queue_for(100)
+        place = Place(live, queue, {1: tag}, {(1, 1): (KEY, ValueType.FLOAT)})
+        setup = Logger(1, "u", "n", 1, LoggerMode.PERIODIC, SECOND, (1,), late_us=2 * SECOND)
+        logger = PeriodicLogger(setup, place, NOW)
+        live.update(live.slots_of([1]), NOW + SECOND, reading(5.0))
+        for seconds in (1, 3, 9):
+            logger.record_due(NOW + seconds * SECOND + 260_000)
+        batch, gaps = queue.drain()
+        assert batch.series[KEY].ts_us.tolist() == [NOW + one * SECOND for one in (1, 2, 3, 9)]
+        assert [(g.start_us, g.end_us, g.reason, g.histories) for g in gaps] == [
+            (NOW + 4 * SECOND, NOW + 9 * SECOND, GapReason.RECORDER_LATE, (KEY,))
+        ]
 
 
 class TestScanner:

@@ -79,7 +79,7 @@ class TestWatcher:
     def test_while_a_logger_is_wanted(self) -> None:
         bench = Bench(BY_LOGGER)
         for second, wanted in enumerate(([7, 8], [7], [8], [7])):
-            bench.watcher.look_at_loggers(wanted, NOW + second * SECOND)
+            bench.watcher.look_at_loggers(wanted.copy, NOW + second * SECOND)
         assert bench.marks(6) == [(0, True, "Trial"), (2, False, ""), (3, True, "Trial")]
 
     def test_its_facts_are_those_of_the_instant_once_they_are_known(self) -> None:

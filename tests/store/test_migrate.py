@@ -11,10 +11,17 @@ import pytest
 
 from cronaca.core.calendar import split_by_month
 from cronaca.core.codec.batch import HistoryKey
-from cronaca.core.errors import InvalidInput, SchemaMismatch, StoreConflict, StoreError, StoreUnavailable
+from cronaca.core.errors import (
+    InvalidInput,
+    SchemaMismatch,
+    StoreConflict,
+    StoreError,
+    StoreRejected,
+    StoreUnavailable,
+)
 from cronaca.core.model import DAY, HOUR, SECOND, Series, ValueType, Window
 from cronaca.store import Address, Store, parse_url
-from cronaca.store.errors import CONFLICTS, UNAVAILABLE, translate
+from cronaca.store.errors import CONFLICTS, UNABLE, UNAVAILABLE, translate
 from cronaca.store.migrate import Migration, check_schema, migrate, shipped_migrations
 from cronaca.store.partitions import list_places
 from cronaca.store.pyramid import PyramidBuilder
@@ -95,7 +102,11 @@ def test_a_database_that_is_away_is_named_with_the_remedy() -> None:
 
 @pytest.mark.parametrize(
     ("codes", "ours"),
-    [(CONFLICTS, StoreConflict), (UNAVAILABLE, StoreUnavailable), ({1064, 1146}, StoreError)],
+    [
+        (CONFLICTS, StoreConflict),
+        (UNAVAILABLE | UNABLE, StoreUnavailable),
+        ({1064, 1146, 1264}, StoreRejected),
+    ],
 )
 def test_the_drivers_errors_become_ours(codes: frozenset[int], ours: type[StoreError]) -> None:
     address = Address("h", 1, "u", "d")

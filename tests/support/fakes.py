@@ -83,6 +83,11 @@ class FakeSink:
         self.filled.append((epoch, flush))
         return ()
 
+    def probe(self, epoch: int, flush: Flush) -> None:
+        self.tries += 1
+        if self.away:
+            raise StoreUnavailable("fake:1/db", "switched off")
+
     def close_epoch(self, epoch: int, known_until_us: int, reason: str) -> None:
         self.closed.append((epoch, reason))
 

@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import zip_longest
+from typing import Final
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,10 +20,11 @@ from cronaca.core.model import Covered, Gap, GapReason, Series, Times, ValueType
 
 
 def with_gaps_marked(series: Series, gaps: Sequence[Gap]) -> Series:
-    """The series with a Bad, no data, sample at the start of each gap on record, so that nothing
-    bridges it. A real sample at that very instant stands; then the mark follows one µs later. Marking
-    twice changes nothing."""
-    starts = np.array(sorted({gap.start_us for gap in gaps}), np.int64)
+    """The series with a Bad, no data, sample where each gap on record begins, so that nothing bridges it. A
+    real sample at that very instant stands; then the mark follows one µs later. Marking twice changes
+    nothing. Samples that lie inside of a gap (a recorder that died had committed them, its knowledge of
+    slower sources ended before) do not end it: a mark stands behind the last of them too."""
+    starts = np.array(sorted(_begins(series, gaps)), np.int64)
     if not len(starts):
         return series
     # Times are in order: looking them up beats every set operation on millions of them.
@@ -36,6 +38,25 @@ def with_gaps_marked(series: Series, gaps: Sequence[Gap]) -> Series:
         values.astype(series.value_type.dtype, copy=False),
         np.insert(series.quality, places, q.BAD_NO_DATA),
     )
+
+
+_OF_THE_RECORDER: Final = frozenset(
+    {GapReason.RECORDER_DOWN, GapReason.RECORDER_STOPPED, GapReason.CLOCK_STEP}
+)
+"""Of these gaps nothing is missing before the last sample inside: what was known until then was committed."""
+
+
+def _begins(series: Series, gaps: Sequence[Gap]) -> set[int]:
+    """Where values are missing: at the start of each gap, and behind the last real sample inside it."""
+    found = set()
+    for gap in gaps:
+        first, after = series.ts_us.searchsorted([gap.start_us + 1, gap.end_us or gap.start_us])
+        inside = series.ts_us[first:after][series.quality[first:after] != q.BAD_NO_DATA]
+        if len(inside) and int(inside[-1]) + 1 < (gap.end_us or 0):
+            found.add(int(inside[-1]) + 1)
+        if not len(inside) or gap.reason not in _OF_THE_RECORDER:
+            found.add(gap.start_us)
+    return found
 
 
 def _at(series: Series, times: Times) -> NDArray[np.bool_]:
@@ -135,7 +156,8 @@ def blanks(series: Series, known: Knowledge, window: Window, marked: Series | No
     if marked is None:
         marked = with_gaps_marked(series, found)
     stretches = bad_stretches(marked, min(window.end_us, known.until_us))
-    marks = {start + late for start in (g.start_us for g in found) for late in (0, 1)}
+    begins = {g.start_us for g in found} | _begins(series, found)
+    marks = {begin + late for begin in begins for late in (0, 1)}
     found += [g for g in stretches if g.start_us not in marks and _covers(g, window)]
     first_known = window.end_us if known.since_us is None else known.since_us
     if first_known > window.start_us:

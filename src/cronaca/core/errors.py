@@ -6,8 +6,10 @@ CronacaError
 ├── EditConflict          someone else has changed the object since it was read; nothing was written
 ├── CorruptPayload        stored bytes fail their checksum or their format
 ├── StoreError
-│   ├── StoreUnavailable  the database cannot be reached
+│   ├── StoreUnavailable  the database cannot be reached, or cannot write at present: try again later
+│   │   └── StoreBusy     no connection or no capacity was free in time
 │   ├── StoreConflict     deadlock or certification failure: the transaction may be repeated
+│   ├── StoreRejected     the database refuses what it was given, and always will
 │   ├── SchemaMismatch    the database is newer than the program, or a migration was altered
 │   └── (store)           NoPartition, PartitionsMissing: a month's partition has to be made first
 ├── LeaseLost             another recorder holds the plant: this one must stop writing
@@ -85,6 +87,19 @@ class StoreUnavailable(StoreError):
         )
         self.address = address
         self.reason = reason
+
+
+class StoreBusy(StoreUnavailable):
+    """Every connection was in use for too long. The database itself may be well."""
+
+    def __init__(self, address: str, waited_s: float) -> None:
+        super().__init__(address, f"no connection was free within {waited_s:g} s")
+        self.waited_s = waited_s
+
+
+class StoreRejected(StoreError):
+    """The database refuses what it was given (a value out of a column's range, a missing table): the same
+    again will be refused again."""
 
 
 class StoreConflict(StoreError):

@@ -183,12 +183,17 @@ class GapReason(StrEnum):
     LOGGER_STOPPED = "logger_stopped"
     LOGGER_PAUSED = "logger_paused"
     LOGGER_INHIBITED = "logger_inhibited"
+    LOGGER_FAILED = "logger_failed"
     WAITING_FOR_TRIGGER = "waiting_for_trigger"
     NOT_RECORDED = "not_recorded"
     QUEUE_OVERFLOW = "queue_overflow"
     SPOOL_OVERFLOW = "spool_overflow"
     CLOCK_STEP = "clock_step"
     RECORDER_LATE = "recorder_late"
+    NOT_STORABLE = "not_storable"
+    """The database refused the samples; they are in the recorder's quarantine on disk."""
+    DAMAGED = "damaged"
+    """What was recorded can no longer be read."""
     BAD_VALUES = "bad_values"
     NOT_YET_KNOWN = "not_yet_known"
     REMOVED = "removed_by_retention"
@@ -197,12 +202,14 @@ class GapReason(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Gap:
-    """A stretch [start_us, end_us) without usable data, and why; `end_us` None while it lasts."""
+    """A stretch [start_us, end_us) without usable data, and why; `end_us` None while it lasts. `histories`
+    are those that have it, as (archive, tag, version); none: all of them."""
 
     start_us: int
     end_us: int | None
     reason: GapReason
     detail: str = ""
+    histories: tuple[tuple[int, int, int], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -355,6 +362,14 @@ class Logger:
     before_us: int = 0
     after_us: int = 0
     """Of a logger around a trigger: how much of the time before and after is recorded."""
+
+    late_us: int = 0
+    """A periodic logger that misses ticks for no longer than this has an Uncertain stretch, not a gap; 0: the
+    larger of three intervals and five seconds."""
+
+    def tolerance_us(self, interval_us: int) -> int:
+        """How long ticks may be missed before it is a gap, in µs."""
+        return self.late_us or max(3 * interval_us, 5 * SECOND)
 
     def rule_of(self, tag_id: int) -> RuleWish:
         """The rule for a member: its own, or the logger's."""

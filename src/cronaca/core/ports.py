@@ -50,6 +50,16 @@ class Driver(Protocol):
         ...
 
 
+@runtime_checkable
+class Explaining(Protocol):
+    """A driver whose device may answer and still say that something is wrong with it."""
+
+    @property
+    def trouble(self) -> str:
+        """What the device said of itself at the last reading, or nothing."""
+        ...
+
+
 @dataclass(frozen=True, slots=True)
 class Heard:
     """What a device that reports by itself said: samples as columns of one length, each with its own time,
@@ -124,6 +134,16 @@ class LoggerReport:
 
 
 @dataclass(frozen=True, slots=True)
+class QuarantineReport:
+    """Something that the database refused and that was put into the quarantine on disk."""
+
+    at_us: int
+    what: str
+    tag_ids: tuple[int, ...]
+    reason: str
+
+
+@dataclass(frozen=True, slots=True)
 class RecorderReport:
     """How the recorder is doing, written with each flush."""
 
@@ -139,6 +159,11 @@ class RecorderReport:
     spooled_samples: int = 0
     spool_bytes: int = 0
     """What waits on disk while the database is away; the samples are among those queued."""
+    quarantined: int = 0
+    """Files in the quarantine, and the newest of them."""
+    quarantine: tuple[QuarantineReport, ...] = ()
+    faults: tuple[str, ...] = ()
+    """What failed inside the recorder and was begun anew."""
 
 
 @dataclass(slots=True)
@@ -219,6 +244,11 @@ class Flush:
     coverage: tuple[CoverageMark, ...] = ()
     records: tuple[Record, ...] = ()
     runs: tuple[RunMark, ...] = ()
+    since_us: int | None = None
+    """Until when the flush before this one knew: what lies between is what this one tells. None: not known
+    (a flush that an older version has left in the spool)."""
+    sources_known: tuple[tuple[int, int], ...] = ()
+    """Of each source, until when its samples are committed by this flush."""
 
 
 HistoryOf = Mapping[tuple[int, int], tuple[HistoryKey, ValueType]]
@@ -314,14 +344,19 @@ class SampleSink(Protocol):
         ...
 
     def commit(self, flush: Flush) -> tuple[SafeRecord, ...]:
-        """Keeps the flush and numbers its records; repeating one is harmless. Raises StoreUnavailable,
-        StoreConflict, LeaseLost."""
+        """Keeps the flush and numbers its records; repeating one is harmless. Raises StoreUnavailable and
+        StoreConflict (later it may succeed), StoreRejected (the same flush never will), LeaseLost."""
         ...
 
     def fill(self, epoch: int, flush: Flush) -> tuple[SafeRecord, ...]:
         """Keeps the records of an earlier epoch's flush, and what it holds of time that is not covered;
         `epoch` is the running one, under whose lease this is done. Repeating is harmless. Raises as
         `commit`."""
+        ...
+
+    def probe(self, epoch: int, flush: Flush) -> None:
+        """Does what `commit` (or `fill`, for the flush of another epoch) would do, and takes it back. Raises
+        as they do: this is how the part of a flush that is refused is found."""
         ...
 
     def close_epoch(self, epoch: int, known_until_us: int, reason: str) -> None:

@@ -18,6 +18,8 @@ UNCERTAIN: Final = 0x4000
 UNCERTAIN_LAST_USABLE: Final = 0x4090
 UNCERTAIN_DATA_SUB_NORMAL: Final = 0x40A4
 BAD: Final = 0x8000
+BAD_RESOURCE_UNAVAILABLE: Final = 0x8004
+BAD_DECODING: Final = 0x8007
 BAD_NO_COMMUNICATION: Final = 0x8031
 BAD_WAITING_FOR_INITIAL_DATA: Final = 0x8032
 BAD_OUT_OF_RANGE: Final = 0x803C
@@ -32,6 +34,8 @@ _NAMES: Final = {
     UNCERTAIN_LAST_USABLE: "Uncertain, last usable value",
     UNCERTAIN_DATA_SUB_NORMAL: "Uncertain, data subnormal",
     BAD: "Bad",
+    BAD_RESOURCE_UNAVAILABLE: "Bad, the device is busy",
+    BAD_DECODING: "Bad, the device's answer cannot be read",
     BAD_NO_COMMUNICATION: "Bad, no communication",
     BAD_WAITING_FOR_INITIAL_DATA: "Bad, waiting for the first value",
     BAD_OUT_OF_RANGE: "Bad, out of range",
@@ -50,6 +54,11 @@ def is_good(quality: QualityArray) -> NDArray[np.bool_]:
 def is_bad(quality: QualityArray) -> NDArray[np.bool_]:
     """True where the severity is Bad (the standard's reserved severity 11 counts as Bad)."""
     return quality >= BAD
+
+
+def is_bad_code(code: int) -> bool:
+    """True for one code whose severity is Bad."""
+    return code >= BAD
 
 
 def severity(quality: QualityArray) -> NDArray[np.uint16]:

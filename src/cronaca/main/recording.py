@@ -16,6 +16,7 @@ from cronaca.core.ports import Driver, LiveValues, StatusBoard
 from cronaca.main import open_store, until_signal
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.engine import Outlet, Recorder
+from cronaca.recorder.quarantine import Quarantine
 from cronaca.recorder.requests import Ask
 from cronaca.recorder.spool import Spool
 from cronaca.settings import Settings
@@ -77,6 +78,7 @@ def run_recorder(settings: Settings) -> None:
         present,
         board,
         StoreMemory(store),
+        Quarantine(settings.data_dir / "quarantine"),
     )
     recorder = Recorder(facts, partial(_driver, makers), histories, outlet, block=BLOCK, revision=revision)
     asyncio.run(until_signal(recorder.run))

@@ -97,6 +97,11 @@ class AroundLogger:
             self._count = 0
         self._until_us = max(self._until_us or 0, at_us + self.setup.after_us)
 
+    @property
+    def needs_time(self) -> bool:
+        """Whether it has to be told that time passes."""
+        return self._fresh or self._until_us is not None
+
     def pass_time(self, now_us: int) -> None:
         """Ends what is over."""
         if self._fresh:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import heapq
 import logging
 from collections import defaultdict, deque
 from collections.abc import Iterable, Mapping, Sequence
@@ -35,6 +36,7 @@ from cronaca.core.ports import LiveValues, Reading, Remembered
 from cronaca.core.windows import PlantCalendar, Shift
 from cronaca.recorder.live import LiveTable, Slots
 
+_SHORTEST_TICK_US: Final = SECOND // 50
 _PATIENCE_US: Final = 3 * SECOND
 """A source that is slower than this does not hold a result up."""
 Output = tuple[Slots, int, Reading]
@@ -72,6 +74,8 @@ class _Calculated:
     input_ids: dict[str, int]
     sources: frozenset[int]
     done_us: int
+    order: int = 0
+    """Its place: behind all that it needs."""
     recalled: bool = False
     """What was recorded before it began has been asked for."""
 
@@ -88,8 +92,17 @@ class Calculator:
         self._live = live
         self._works: dict[int, _Calculated] = {}
         """By tag, each after those it needs."""
-        self._users: dict[int, list[_Input]] = {}
+        self._users: dict[int, list[tuple[_Calculated, _Input]]] = {}
         """By the tag that is listened to."""
+        self._awake: set[int] = set()
+        """Tags with something to calculate: an input was heard, or a tick of their own has come."""
+        self._woken: list[int] = []
+        """Those that the last result woke."""
+        self._ticks: list[tuple[int, int]] = []
+        """When those that change by themselves are calculated next."""
+        self._limits: dict[frozenset[int], int] = {}
+        """Up to where everything was calculated at the last step, by the sources that it comes from."""
+        self._done_us = 0
         self._listens = np.zeros(0, np.bool_)
         self._unusable: dict[int, str] = {}
         self._stood: dict[int, float] = {}
@@ -137,7 +150,17 @@ class Calculator:
         ]
         self._listens = np.zeros(len(self._live.tag_ids), np.bool_)
         self._listens[self._live.slots_of(list(self._users))] = True
+        self._wake_all(now_us)
         return said
+
+    def _wake_all(self, now_us: int) -> None:
+        for place, work in enumerate(self._works.values()):
+            work.order = place
+        self._awake = set(self._works)
+        self._ticks = [(now_us, tag_id) for tag_id, work in self._works.items() if work.has_ticks]
+        heapq.heapify(self._ticks)
+        self._limits = dict.fromkeys((work.sources for work in self._works.values()), 0)
+        self._done_us = min((work.done_us for work in self._works.values()), default=now_us)
 
     def _needs(self, tags: Sequence[Tag]) -> dict[str, tuple[Calculation, Needs]]:
         places: dict[str, Calculation] = {}
@@ -211,7 +234,7 @@ class Calculator:
             work = _Calculated(tag, place, running, facts, inputs, ids, frozenset(), now_us)
             self._catch_up(work, tags, now_us)
         for name, one in tags.items():
-            self._users[one.tag_id].append(work.inputs[name])
+            self._users[one.tag_id].append((work, work.inputs[name]))
         work.sources = frozenset().union(*(self._sources_of(one) for one in tags.values()))
         return work
 
@@ -255,28 +278,78 @@ class Calculator:
             self._live.tag_ids[chosen].tolist(), times, values.tolist(), reading.quality[mine].tolist(),
             strict=True,
         )  # fmt: skip
+        self._woken.clear()
         for tag_id, at_us, value, quality in rows:
             self._hear(tag_id, at_us, value, quality)
+        self._woken.clear()
 
     def _hear(self, tag_id: int, at_us: int, value: float, quality: int) -> None:
-        for one in self._users.get(tag_id, ()):
+        for work, one in self._users.get(tag_id, ()):
             one.heard.append((at_us, value, quality))
+            self._awake.add(work.tag.tag_id)
+            self._woken.append(work.tag.tag_id)
 
     def step(self, now_us: int, known: Mapping[int, int]) -> list[Output]:
         """Calculates what can be; `known` says of each source up to where its readings were handed on.
         Returns the results in order of time."""
         found: dict[int, list[tuple[int, int, int]]] = defaultdict(list)
-        for tag_id, work in self._works.items():
-            limit = min((known.get(one, now_us) for one in work.sources), default=now_us)
-            at, column = self._results(work, max(limit, now_us - _PATIENCE_US))
-            if not len(at):
+        while self._ticks and self._ticks[0][0] <= now_us:
+            self._awake.add(heapq.heappop(self._ticks)[1])
+        limits = {
+            sources: max(min((known.get(n, now_us) for n in sources), default=now_us), now_us - _PATIENCE_US)
+            for sources in self._limits
+        }
+        queue = [(self._works[tag_id].order, tag_id) for tag_id in self._awake if tag_id in self._works]
+        heapq.heapify(queue)
+        seen: set[int] = set()
+        while queue:
+            _, tag_id = heapq.heappop(queue)
+            if tag_id in seen:
                 continue
-            bits, quality = column.to_bits(work.tag.value_type)
-            rows = zip(at.tolist(), column.values.tolist(), bits.tolist(), quality.tolist(), strict=True)
-            for at_us, value, bit, code in rows:
-                found[at_us].append((self._live.slots[tag_id], bit, code))
-                self._hear(tag_id, at_us, value, code)
+            seen.add(tag_id)
+            self._awake.discard(tag_id)
+            work = self._works[tag_id]
+            self._woken.clear()
+            self._run_one(work, limits[work.sources], now_us, found)
+            for other in self._woken:  # what needs its result is calculated in the same step
+                if other not in seen:
+                    heapq.heappush(queue, (self._works[other].order, other))
+        self._limits = limits
+        self._done_us = min(limits.values(), default=now_us)
         return [_output(at_us, rows) for at_us, rows in sorted(found.items())]
+
+    def _run_one(
+        self, work: _Calculated, limit_us: int, now_us: int, found: dict[int, list[tuple[int, int, int]]]
+    ) -> None:
+        """Calculates one tag up to a limit. One that fails is Bad from then on, and says why."""
+        tag_id = work.tag.tag_id
+        if tag_id in self._unusable:
+            for one in work.inputs.values():
+                one.heard.clear()
+            return
+        # While it slept it was known to have nothing to say: up to where that was, it is done.
+        work.done_us = max(work.done_us, self._limits[work.sources])
+        try:
+            at, column = self._results(work, limit_us)
+            bits, quality = column.to_bits(work.tag.value_type)
+        except Exception as exc:  # noqa: BLE001 - kept where it happened, and said
+            _log.error("%s cannot be calculated", work.tag.name, exc_info=exc)
+            self._unusable[tag_id] = f"{work.tag.name}: {type(exc).__name__}: {exc}"
+            for one in work.inputs.values():
+                one.heard.clear()
+            at, bits = np.array([limit_us], np.int64), np.zeros(1, np.int64)
+            column = Column(np.array([np.nan]), np.array([q.BAD_CONFIGURATION], np.uint16))
+            quality = column.quality
+            work.done_us = limit_us
+        rows = zip(at.tolist(), column.values.tolist(), bits.tolist(), quality.tolist(), strict=True)
+        for at_us, value, bit, code in rows:
+            found[at_us].append((self._live.slots[tag_id], bit, code))
+            self._hear(tag_id, at_us, value, code)
+        if work.has_ticks:
+            tick = latest_tick(limit_us - 1, work.tag.scan_us) + work.tag.scan_us
+            heapq.heappush(self._ticks, (max(tick, now_us + _SHORTEST_TICK_US), tag_id))
+        if any(one.heard for one in work.inputs.values()):
+            self._awake.add(tag_id)
 
     def _results(self, work: _Calculated, limit_us: int) -> tuple[Times, Column]:
         if isinstance(work.running, Windowed):
@@ -298,7 +371,7 @@ class Calculator:
 
     def known_until_us(self, now_us: int) -> int:
         """Up to here everything is calculated; called from the flusher's thread too."""
-        return min((work.done_us for work in list(self._works.values())), default=now_us)
+        return self._done_us if self._works else now_us
 
     def has(self, tag_id: int) -> bool:
         """Whether it is one of the calculated tags at work."""
@@ -326,6 +399,7 @@ class Calculator:
             for one in work.inputs.values():
                 one.held = (0, *one.held[1:])
                 one.heard = deque(row for row in one.heard if row[0] >= now_us)
+        self._wake_all(now_us)
 
     def forgotten(self, now_us: int) -> list[Recall]:
         """What statistics need of the time before they began; each is told once."""

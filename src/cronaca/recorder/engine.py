@@ -6,13 +6,14 @@ import asyncio
 import contextlib
 import json
 import logging
-from collections.abc import Callable, Mapping, Sequence
+from collections import deque
+from collections.abc import Callable, Coroutine, Mapping, Sequence
 from concurrent.futures import Future
 from dataclasses import dataclass, field
-from typing import Final
+from typing import Any, Final
 
-from cronaca.core.errors import InvalidInput, StoreError
-from cronaca.core.model import Gap, GapReason, Setup, Window
+from cronaca.core.errors import CronacaError, InvalidInput, StoreError, StoreUnavailable
+from cronaca.core.model import Setup
 from cronaca.core.ports import (
     Control,
     HistoryOf,
@@ -33,6 +34,7 @@ from cronaca.recorder.calculations import Recall
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.flush import Feeds, Flusher
 from cronaca.recorder.live import LiveTable
+from cronaca.recorder.quarantine import Quarantine
 from cronaca.recorder.queue import SampleQueue
 from cronaca.recorder.spool import Spool
 from cronaca.recorder.work import MakeDriver, Work, end_all
@@ -46,6 +48,8 @@ _LOOK_S: Final = 0.5
 _RECALL_AGAIN_S: Final = 2.0
 _SETTLE_S: Final = 0.2
 _STEADY_TICKS: Final = 100
+_MOST_FAULTS: Final = 20
+_LONGEST_FAULT: Final = 300
 _log = logging.getLogger(__name__)
 
 
@@ -64,6 +68,7 @@ class Outlet:
     StoreError."""
     board: StatusBoard = field(default_factory=StatusBoard)
     memory: Memory | None = None
+    quarantine: Quarantine = field(default_factory=lambda: Quarantine(None))
 
 
 class Recorder:
@@ -94,8 +99,12 @@ class Recorder:
         feeds = Feeds(
             self._queue, self._tell_safe,
             self._live.take_changed, self._live.offer_again, self._work.known_until_us, self._report,
+            self._work.sources_known,
         )  # fmt: skip
-        self._flusher = Flusher(outlet.sink, feeds, self._clock, outlet.holder, outlet.spool)
+        self._flusher = Flusher(
+            outlet.sink, feeds, self._clock, outlet.holder, outlet.spool, outlet.quarantine
+        )
+        self._faults: deque[str] = deque(maxlen=_MOST_FAULTS)
 
     async def run(self, stop: asyncio.Event) -> None:
         """Waits for the lease, then records until `stop` is set; raises what ended it otherwise."""
@@ -117,6 +126,8 @@ class Recorder:
             await asyncio.to_thread(self._flusher.stop)
         if self._flusher.failed is not None:
             raise self._flusher.failed
+        if not stop.is_set():
+            raise CronacaError("The flusher ended without being told to.")
 
     async def _wait_for_lease(self, stop: asyncio.Event) -> int | None:
         said = False
@@ -136,24 +147,15 @@ class Recorder:
         torn = _Torn()
         while not stop.is_set() and self._flusher.alive:
             now_us, steps = self._clock.now_and_steps()
-            missed = self._work.tick(now_us)
+            self._work.tick(now_us)
             if steps != known_steps:
                 self._restart()  # ticks that a set clock leaves out are its own gap on record
-            elif missed is not None:
-                self._note_missed(missed)
             known_steps = steps
             if torn.has_ended(self._dropped):
                 self._restart()
             if watching.done():
                 raise watching.exception() or asyncio.CancelledError
             await asyncio.sleep(_TICK_S)
-
-    def _note_missed(self, window: Window) -> None:
-        """Nothing was looked at while the recorder stood still: that holds for every tag."""
-        length_s = window.length_us / 1e6
-        detail = f"The machine held the recorder up; nothing was sampled for {length_s:g} s."
-        self._queue.note_gap(Gap(window.start_us, window.end_us, GapReason.RECORDER_LATE, detail))
-        self._restart()
 
     async def _watch(self) -> None:
         """Follows the set-up and serves requests for ever."""
@@ -165,16 +167,45 @@ class Recorder:
             await asyncio.sleep(_LOOK_S)
             try:
                 news = await asyncio.to_thread(control.look, self._revision)
-            except StoreError as exc:
+            except StoreUnavailable as exc:
                 _log.debug("The set-up cannot be looked at: %s", exc)
                 continue
-            if news.setup is not None:
-                await self._follow(news)
-                _log.info("The set-up has changed: revision %d is at work", news.revision)
+            except Exception as exc:  # noqa: BLE001 - kept where it happened, and said
+                self._say_fault("The set-up cannot be looked at", exc)
+                continue
+            await self._follow_news(news)
             for request in news.requests:
-                task = asyncio.create_task(self._serve(request, control))
-                self._serving.add(task)
-                task.add_done_callback(self._serving.discard)
+                self._in_background(self._serve(request, control))
+
+    async def _follow_news(self, news: News) -> None:
+        """A set-up that cannot be taken up is said, and the one at work goes on."""
+        if news.setup is None:
+            return
+        try:
+            await self._follow(news)
+            _log.info("The set-up has changed: revision %d is at work", news.revision)
+        except Exception as exc:  # noqa: BLE001 - kept where it happened, and said
+            self._say_fault(f"Revision {news.revision} of the set-up cannot be taken up", exc)
+            self._revision = news.revision  # it would not be taken up the next time either
+
+    def _in_background(self, work: Coroutine[Any, Any, None]) -> None:
+        """Runs something beside the recording; a fault of it is said and costs nothing else."""
+        task = asyncio.create_task(work)
+        self._serving.add(task)
+
+        def done(ended: asyncio.Task[None]) -> None:
+            self._serving.discard(ended)
+            exc = None if ended.cancelled() else ended.exception()
+            if exc is not None:
+                self._say_fault("Something asked of the recorder failed", exc)
+
+        task.add_done_callback(done)
+
+    def _say_fault(self, what: str, exc: BaseException) -> None:
+        _log.error("%s", what, exc_info=exc)
+        text = f"{what}: {type(exc).__name__}: {exc}"[:_LONGEST_FAULT]
+        if text not in self._faults:
+            self._faults.append(text)
 
     async def _follow(self, news: News) -> None:
         if news.setup is not None and news.histories is not None:
@@ -195,9 +226,7 @@ class Recorder:
         """Statistics over long windows need what was recorded before they began."""
         memory, wishes = self._outlet.memory, self._work.forgotten()
         if memory is not None and wishes:
-            task = asyncio.create_task(self._remember(memory, wishes))
-            self._serving.add(task)
-            task.add_done_callback(self._serving.discard)
+            self._in_background(self._remember(memory, wishes))
 
     async def _remember(self, memory: Memory, wishes: Sequence[Recall]) -> None:
         """While the database is away it is asked again: what was recorded does not change."""
@@ -258,6 +287,9 @@ class Recorder:
             revision=self._revision,
             spooled_samples=self._outlet.spool.waiting,
             spool_bytes=0 if self._outlet.spool.empty else self._outlet.spool.size,
+            quarantined=self._outlet.quarantine.count,
+            quarantine=self._outlet.quarantine.newest,
+            faults=(*self._faults, *self._work.faults()),
         )
         self._outlet.board.report = report
         return report

@@ -1,4 +1,6 @@
-"""The flusher: takes what waits, commits it, and puts it on disk while the database is away."""
+"""The flusher: takes what waits, commits it, and puts it on disk while the database is away.
+
+What the database refuses for good goes into the quarantine, part by part, and everything else goes on."""
 
 from __future__ import annotations
 
@@ -10,10 +12,12 @@ from dataclasses import dataclass, replace
 from functools import partial
 from typing import Final
 
-from cronaca.core.errors import LeaseLost, StoreError
+from cronaca.core.errors import LeaseLost, StoreConflict, StoreError, StoreUnavailable
 from cronaca.core.ports import Flush, LiveValues, RecorderReport, SafeRecord, SampleSink
 from cronaca.recorder.clock import AnchoredClock
+from cronaca.recorder.quarantine import Quarantine
 from cronaca.recorder.queue import SampleQueue
+from cronaca.recorder.refusal import RefusedWhole, repair
 from cronaca.recorder.spool import Entry, Spool
 
 PERIOD_S: Final = 0.5
@@ -34,6 +38,8 @@ class Feeds:
     known_until_us: Callable[[], int]
     report: Callable[[float, float], RecorderReport]
     """From samples per second and the last flush's milliseconds."""
+    sources_known: Callable[[], tuple[tuple[int, int], ...]] = tuple
+    """Of each source, until when its samples were handed to the queue."""
 
 
 class Flusher:
@@ -43,30 +49,35 @@ class Flusher:
     new ones wait behind them. What an earlier epoch left in the spool fills time that is not covered."""
 
     def __init__(
-        self, sink: SampleSink, feeds: Feeds, clock: AnchoredClock, holder: str, spool: Spool
-    ) -> None:
+        self, sink: SampleSink, feeds: Feeds, clock: AnchoredClock, holder: str, spool: Spool,
+        quarantine: Quarantine | None = None,
+    ) -> None:  # fmt: skip
         self._sink = sink
         self._feeds = feeds
         self._clock = clock
         self._holder = holder
         self._spool = spool
+        self._quarantine = quarantine or Quarantine(None)
         self._stop = threading.Event()
         self._thread = threading.Thread(target=self._run, name="flusher", daemon=True)
         self._epoch = 0
         self._seq = 0
+        self._known_us: int | None = None
         self._rate = 0.0
         self._collected = time.monotonic()
         self._last_ms = 0.0
         self._pause = PERIOD_S
         self._again_at = 0.0
-        self.failed: Exception | None = None
+        self.failed: BaseException | None = None
+        """What ended the thread, when it was not told to end."""
         self.safe_until_us = 0
         """What was handed to the flusher before this is in the database."""
 
     def start(self, epoch: int) -> None:
         """Begins to flush into an open epoch."""
         self._epoch = epoch
-        self._spool.note_known(self._feeds.known_until_us())
+        self._known_us = self._feeds.known_until_us()
+        self._spool.note_known(self._known_us)
         self._thread.start()
 
     def stop(self) -> None:
@@ -94,6 +105,10 @@ class Flusher:
         except (StoreError, OSError) as exc:
             _log.error("The recorder stops: %s", exc)
             self.failed = exc
+        except BaseException as exc:  # noqa: BLE001 - kept where it happened, and said
+            # Whatever it is, its cause is kept: the recorder's loop ends by it, and says why.
+            _log.exception("The flusher failed; the recorder stops")
+            self.failed = exc
 
     def _collect(self) -> Flush:
         # What is known is asked before what waits is taken: a sample in between is merely early.
@@ -103,6 +118,7 @@ class Flusher:
         self._rate = 0.8 * self._rate + 0.2 * batch.sample_count / max(now - self._collected, PERIOD_S / 2)
         self._collected = now
         self._seq += 1
+        since_us, self._known_us = self._known_us, known_until_us
         return Flush(
             self._epoch,
             self._seq,
@@ -115,11 +131,13 @@ class Flusher:
             (*self._spool.take_coverage(), *self._feeds.queue.take_coverage()),
             self._feeds.queue.take_records(),
             self._feeds.queue.take_runs(),
+            since_us,
+            self._feeds.sources_known(),
         )
 
     def _keep(self, flush: Flush) -> None:
         """Makes a flush safe: in the database, or behind what waits on disk."""
-        if self._spool.empty and self._try(partial(self._commit_or_fill, flush), flush):
+        if self._spool.empty and self._try(flush, flush):
             self._spool.note_known(flush.known_until_us)
             self.safe_until_us = flush.known_until_us
             return
@@ -138,9 +156,10 @@ class Flusher:
             waiting = replace(
                 newest, epoch=entry.epoch, seq=entry.seq, known_until_us=entry.known_until_us,
                 received_us=entry.received_us, batch=entry.batch, gaps=entry.gaps, coverage=entry.coverage,
-                records=entry.records, runs=entry.runs,
+                records=entry.records, runs=entry.runs, since_us=entry.since_us,
+                sources_known=entry.sources_known,
             )  # fmt: skip
-            if not self._try(partial(self._commit_or_fill, waiting), None):
+            if not self._try(waiting, None):
                 return arrived
             self._spool.pop()
             if entry.epoch == self._epoch:
@@ -153,9 +172,24 @@ class Flusher:
         if safe:
             self._feeds.tell_safe(safe)
 
-    def _try(self, work: Callable[[], None], at_stake: Flush | None) -> bool:
-        """Does something with the database; False when it is away. A flush at stake is never lost: when
-        another recorder has taken over, it waits on disk for uncovered time to fill."""
+    def _store(self, flush: Flush) -> None:
+        """Commits or fills; what is refused for good is taken out and put into the quarantine first."""
+        try:
+            self._commit_or_fill(flush)
+        except (LeaseLost, StoreUnavailable, StoreConflict):
+            raise
+        except Exception as exc:  # noqa: BLE001 - kept where it happened, and said
+            _log.warning("A flush is refused: %s", exc)
+            repaired = repair(flush, partial(self._sink.probe, self._epoch))
+            self._quarantine.put(repaired.refused, self._clock.now_us())
+            self._commit_or_fill(repaired.flush)
+
+    def _try(self, flush: Flush, at_stake: Flush | None) -> bool:
+        """Stores a flush; False when the database is away. A flush at stake is never lost: when another
+        recorder has taken over, it waits on disk for uncovered time to fill."""
+        return self._tried(partial(self._store, flush), at_stake)
+
+    def _tried(self, work: Callable[[], None], at_stake: Flush | None) -> bool:
         started = time.perf_counter()
         try:
             work()
@@ -163,8 +197,8 @@ class Flusher:
             if at_stake is not None:
                 self._spool.append(Entry.of(at_stake))
             raise
-        except StoreError as exc:
-            _log.warning("The database is away; samples go to the spool: %s", exc)
+        except (StoreError, RefusedWhole) as exc:
+            _log.warning("The database cannot be written; samples go to the spool: %s", exc)
             self._again_at = time.monotonic() + self._pause
             self._pause = min(2 * self._pause, _LONGEST_PAUSE_S)
             return False
@@ -184,7 +218,7 @@ class Flusher:
         # What waits belongs to the old epoch: the new one begins when all of it is safe.
         while not self._stop.is_set():
             self._forward(last)
-            if self._spool.empty and self._try(partial(self._open_after_step, before_us), None):
+            if self._spool.empty and self._tried(partial(self._open_after_step, before_us), None):
                 return
             self._stop.wait(self._pause)
 
@@ -194,3 +228,4 @@ class Flusher:
         if number is None:
             raise LeaseLost(self._epoch)
         self._epoch, self._seq = number, 0
+        self._known_us = None

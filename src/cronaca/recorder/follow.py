@@ -281,6 +281,8 @@ class SourceFollower(SourceWorker):
                 continue
             except CronacaError as exc:
                 _log.error("The past of %s stays a gap: %s", hole.tag.name, exc)
+            except Exception:  # noqa: BLE001 - kept where it happened, and said
+                _log.exception("The past of %s stays a gap", hole.tag.name)
             self._holes.popleft()
 
     async def _fill(self, hole: _Hole) -> None:

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import logging
 import math
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Final, Protocol
 
@@ -26,9 +26,10 @@ from cronaca.core.logging.interval import IntervalValues
 from cronaca.core.model import (
     NO_RULE,
     SECOND,
+    Gap,
+    GapReason,
     Keeps,
     Logger,
-    LoggerMode,
     RuleWish,
     Tag,
     Times,
@@ -154,22 +155,54 @@ class PeriodicLogger:
         """When a tick is looked at, counted from it."""
         return min(GRACE_US, self.interval_us // 4)
 
-    def record_due(self, now_us: int, *, inhibited: bool = False) -> Window | None:
-        """Records the tick that is due. Ticks missed altogether (a process or machine that stood still)
-        are not invented: their stretch, up to the tick recorded, is returned."""
-        interval_us = self.interval_us
-        if self.next_us - now_us > interval_us:
-            self.begin(now_us)  # the clock was set back
+    @property
+    def collects(self) -> bool:
+        """Whether it keeps a figure of the readings of each interval, and so has to see them all."""
+        return self.setup.keeps is not Keeps.VALUE
+
+    def follow_clock(self, now_us: int) -> None:
+        """A clock that was set back must not make it wait for ticks far ahead."""
+        if self.next_us - now_us > self.interval_us:
+            self.begin(now_us)
+
+    def record_due(self, now_us: int, *, inhibited: bool = False) -> None:
+        """Records the tick that is due. Ticks missed altogether (a process or machine that stood still) are
+        not invented: their stretch is Uncertain while it is short, and a gap of these tags beyond that."""
+        self.follow_clock(now_us)
         if now_us < self.next_us + self.grace_us:
-            return None
+            return
         due = self.next_us
         tick = max(due, self._latest(now_us - self.grace_us))
-        self.next_us = tick + interval_us
         if inhibited:
             self._intervals.take(tick)  # what is not wanted is not collected either
         else:
+            if tick > due:
+                self._tell_missed(Window(due, tick))
             self._record(tick)
-        return Window(due, tick) if tick > due else None
+        # Only now: what is known must not run ahead of what is in the queue.
+        self.next_us = tick + self.interval_us
+
+    def _tell_missed(self, missed: Window) -> None:
+        if missed.length_us > self.setup.tolerance_us(self.interval_us):
+            length_s = missed.length_us / SECOND
+            detail = f"{self.setup.name} was held up: nothing was recorded for {length_s:g} s."
+            keys = self._place.keys(self.setup)
+            gap = Gap(missed.start_us, missed.end_us, GapReason.RECORDER_LATE, detail, keys)
+            self._place.queue.note_gap(gap)
+            self.restart()
+            return
+        at_us = missed.start_us
+        if self.collects:
+            self._record(at_us)  # the figure of the interval before: its readings were heard
+            at_us += self.interval_us
+            if at_us >= missed.end_us:
+                return
+        reading = self._place.live.at(self._slots, at_us)
+        known = ~q.is_bad(reading.quality)
+        doubtful = np.full(int(known.sum()), q.UNCERTAIN_LAST_USABLE, np.uint16)
+        times = np.full(len(doubtful), at_us, np.int64)
+        self._place.queue.put(Chunk(self._histories[known], times, reading.bits[known], doubtful))
+        self.kept += len(doubtful)
 
     def record_now(self, now_us: int) -> None:
         """One sample of every member beside its ticks."""
@@ -233,6 +266,7 @@ class ChangeLogger:
         self._types = [ValueType(n) for n in place.live.types[slots].tolist()]
         self._is_float = place.live.types[slots] == ValueType.FLOAT
         self._histories = place.positions(logger)
+        self._keys = place.keys(logger)
         own = dict(logger.overrides)
         self._members: list[_Member] = []
         for tag, history in zip(self._tags, self._histories.tolist(), strict=True):
@@ -276,6 +310,24 @@ class ChangeLogger:
                 self._holding.add(i)
         self._put(found)
 
+    @property
+    def needs_time(self) -> bool:
+        """Whether something is held back."""
+        return bool(self._holding)
+
+    def miss(self, slots: Slots, window: Window, detail: str) -> None:
+        """Nobody read these slots over a window: their members have a gap, and begin anew behind it."""
+        _, members = mine_of(self._member_of, slots)
+        numbers = members.tolist()
+        keys = tuple(self._keys[i] for i in numbers)
+        if not keys:
+            return
+        self._put([(i, one) for i in numbers for one in self._rules[i].finish()])
+        self._queue.note_gap(Gap(window.start_us, window.end_us, GapReason.RECORDER_LATE, detail, keys))
+        for i in numbers:
+            self._rules[i] = _rule_for(self._members[i].wish, self._tags[i])
+            self._holding.discard(i)
+
     def pass_time(self, until_us: int) -> None:
         """Records what was held back long enough; every reading until then was handed on."""
         found = []
@@ -314,32 +366,6 @@ def _rule_for(wish: RuleWish, tag: Tag) -> Rule:
     except InvalidInput as exc:
         _log.error("%s is recorded at every change: %s", tag.name, exc)
         return rule_for(NO_RULE, tag)
-
-
-_BUILT: Final = (PeriodicLogger, ChangeLogger)
-
-
-def build_loggers(
-    loggers: Iterable[Logger], place: Place, now_us: int, before: Mapping[int, Working]
-) -> dict[int, PeriodicLogger | ChangeLogger]:
-    """Loggers at work for those that are wanted. What the ones before them held back and nobody takes over
-    is recorded."""
-    found: dict[int, PeriodicLogger | ChangeLogger] = {}
-    for logger in loggers:
-        old = before.get(logger.logger_id)
-        if not logger.wanted or logger.mode not in (LoggerMode.PERIODIC, LoggerMode.ON_CHANGE):
-            continue
-        if logger.mode is LoggerMode.PERIODIC:
-            known = old if isinstance(old, PeriodicLogger) else None
-            found[logger.logger_id] = PeriodicLogger(logger, place, now_us, known)
-        else:
-            found[logger.logger_id] = ChangeLogger(
-                logger, place, old if isinstance(old, ChangeLogger) else None
-            )
-    for number, working in before.items():
-        if isinstance(working, _BUILT) and type(found.get(number)) is not type(working):
-            working.finish()
-    return found
 
 
 def members_in(live: LiveTable, slots: Slots) -> NDArray[np.intp]:

@@ -57,14 +57,19 @@ class RecordLogger:
         """The instant of the first record that is still to be taken."""
         return self._pending[0][0] if self._pending else None
 
+    @property
+    def needs_time(self) -> bool:
+        """Whether something is still to be taken."""
+        return bool(self._pending)
+
     def take_due(self, now_us: int, scanned_until_us: int) -> None:
         """Takes the records whose instant is over."""
         while self._pending:
             ts_us, reason = self._pending[0]
             if scanned_until_us <= ts_us and now_us < ts_us + _PATIENCE_US:
                 return
-            self._pending.pop(0)
             self._take(ts_us, reason)
+            self._pending.pop(0)  # only now: knowledge must not run ahead of what is in the queue
 
     def _take(self, ts_us: int, reason: str) -> None:
         reading = self._place.live.at(self._slots, ts_us)

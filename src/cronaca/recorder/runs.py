@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import Final
 
@@ -39,6 +39,8 @@ class RunWatcher:
         self._queue = queue
         self._tags: Mapping[int, Tag] = {}
         self._watched: dict[int, _Watched] = {}
+        self._by_logger = False
+        self._listens: set[int] = set()
 
     def follow(self, setup: Setup, now_us: int) -> None:
         """Goes over to a set-up. Runs of rules that are gone, or are other ones by now, end."""
@@ -58,9 +60,17 @@ class RunWatcher:
         for gone in before.values():
             self._end(gone, now_us)
             self._take_all(gone)
+        self._by_logger = any(one.rule.origin is RunOrigin.LOGGER for one in self._watched.values())
+        self._listens = {
+            self._live.slots[one.tag.tag_id]
+            for one in self._watched.values()
+            if one.tag is not None and one.tag.tag_id in self._live.slots
+        }
 
     def on_reading(self, slots: Slots, ts_us: int | Times, reading: Reading) -> None:
         """Looks at readings of different tags."""
+        if not self._listens or self._listens.isdisjoint(slots.tolist()):
+            return
         for one in self._watched.values():
             if one.tag is None:
                 continue
@@ -85,9 +95,11 @@ class RunWatcher:
             shown = f"{value:g}" if tag.value_type is ValueType.FLOAT else f"{int(value)}"
             self._begin(one, at_us, f"{one.rule.name} {shown}")
 
-    def look_at_loggers(self, recording: Iterable[int], now_us: int) -> None:
-        """`recording` are the loggers that are wanted, whether an inhibit tag holds them off or not."""
-        wanted = set(recording)
+    def look_at_loggers(self, recording: Callable[[], Iterable[int]], now_us: int) -> None:
+        """`recording` tells the loggers that are wanted, whether an inhibit tag holds them off or not."""
+        if not self._by_logger:
+            return
+        wanted = set(recording())
         for one in self._watched.values():
             if one.rule.origin is not RunOrigin.LOGGER:
                 continue
@@ -112,7 +124,8 @@ class RunWatcher:
                 at_us = one.pending[0][0]
                 if scanned_until_us <= at_us and now_us < at_us + _PATIENCE_US:
                     break
-                self._take(one, *one.pending.pop(0))
+                self._take(one, *one.pending[0])
+                one.pending.pop(0)
 
     def finish(self) -> None:
         """The recorder ends: what waits is taken as things stand."""

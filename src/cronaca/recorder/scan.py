@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Final
 
@@ -12,15 +12,23 @@ import numpy as np
 
 from cronaca.core import quality as q
 from cronaca.core.logging import latest_tick
-from cronaca.core.model import SourceSetup, SourceState, Tag
-from cronaca.core.ports import Clock, Driver, Reading
+from cronaca.core.model import SECOND, SourceSetup, SourceState, Tag, Window
+from cronaca.core.ports import Clock, Driver, Explaining, Reading
 from cronaca.recorder.live import LiveTable, Slots
 from cronaca.recorder.source import OnReading, Sleep, SourceWorker
 
 _LONGEST_SLEEP_S: Final = 0.5
 """Tags may be added meanwhile."""
-_LATE_SHARE: Final = 0.5
-"""A scan that begins later than this share of its interval is stamped with its true time, and counted."""
+_LATE_SHARE: Final = 0.25
+_LATE_US: Final = SECOND // 4
+"""A scan that begins later than this share of its interval, or than this, is stamped with its true time, and
+counted. Nearer to its tick it carries the tick, so that values of several sources stand at one time."""
+_STALE_SCANS: Final = 3
+"""After so many intervals without a reading the last value is no longer called Good."""
+_TOLERATED_US: Final = 5 * SECOND
+"""A recorder that was held up for longer leaves a gap; for shorter its values are Uncertain."""
+OnMissed = Callable[[Slots, Window, str], None]
+"""Told of slots that nobody read over a window, because the recorder was held up, and why in words."""
 
 
 @dataclass(slots=True)
@@ -31,6 +39,8 @@ class _Group:
     tags: list[Tag]
     slots: Slots
     next_us: int
+    read_us: int = 0
+    """When it was read last over this connection; 0: it was not yet."""
 
 
 class SourceScanner(SourceWorker):
@@ -45,8 +55,10 @@ class SourceScanner(SourceWorker):
         on_reading: OnReading,
         clock: Clock,
         sleep: Sleep = asyncio.sleep,
+        on_missed: OnMissed | None = None,
     ) -> None:
         super().__init__(setup, driver, live, on_reading, clock, sleep)
+        self._on_missed = on_missed
         self._groups = _group(tags, live, clock.now_us())
         self._scanning = False
         self._under_way: tuple[_Group, int] | None = None
@@ -64,6 +76,7 @@ class SourceScanner(SourceWorker):
         for group in self._groups:
             old = before.get(group.interval_us)
             group.next_us = _next_tick(now, group.interval_us) if old is None else old.next_us
+            group.read_us = 0 if old is None or old.tags != group.tags else old.read_us
             if self._under_way is not None and self._under_way[0] is old:
                 group.next_us += group.interval_us  # that tick is being read already
 
@@ -102,18 +115,37 @@ class SourceScanner(SourceWorker):
 
     async def _scan(self, group: _Group) -> None:
         now = self._clock.now_us()
-        late = now - group.next_us > group.interval_us * _LATE_SHARE
+        late_us = now - group.next_us
+        late = late_us > min(group.interval_us * _LATE_SHARE, _LATE_US)
         ts = now if late else group.next_us
         self.late_scans += late
         self._under_way = group, ts
+        self._tell_unread(group, late_us)
         reading = await self._driver.read(group.tags)
         self._under_way = None
-        self._enter(SourceState.UP, "")
+        driver = self._driver
+        self._enter(SourceState.UP, driver.trouble if isinstance(driver, Explaining) else "")
         self._on_reading(group.slots, ts, reading)
-        # Skipped ticks are not made up for: the next scan is the next tick still to come.
-        group.next_us = max(
-            group.next_us + group.interval_us, latest_tick(self._clock.now_us(), group.interval_us)
-        )
+        group.read_us = ts
+        # Skipped ticks are not made up for: the next scan is the next tick still to come, never one before
+        # the reading that was just handed on.
+        newest = latest_tick(self._clock.now_us(), group.interval_us)
+        group.next_us = max(newest, _next_tick(ts, group.interval_us))
+
+    def _tell_unread(self, group: _Group, late_us: int) -> None:
+        """Nobody read this group for a while: its values were not known meanwhile, and that is said before
+        the next reading. Held up for long, it is a gap."""
+        since_us = group.read_us + group.interval_us
+        if not group.read_us or group.next_us + late_us - group.read_us <= _STALE_SCANS * group.interval_us:
+            return
+        last = self._live.at(group.slots, since_us)
+        doubtful = np.where(q.is_bad(last.quality), last.quality, q.UNCERTAIN_LAST_USABLE).astype(np.uint16)
+        self._on_reading(group.slots, since_us, Reading(last.bits, doubtful))
+        unread = Window(since_us, group.next_us + late_us)
+        if unread.length_us > max(_TOLERATED_US, _STALE_SCANS * group.interval_us) and self._on_missed:
+            who = "the recorder was held up" if 2 * late_us > unread.length_us else "the device was slow"
+            length_s = unread.length_us / SECOND
+            self._on_missed(group.slots, unread, f"Nothing was read for {length_s:.1f} s: {who}.")
 
     def _say_bad(self) -> None:
         for group in self._groups:
@@ -123,6 +155,8 @@ class SourceScanner(SourceWorker):
 
     def _after_loss(self) -> None:
         self._scanning, self._under_way = False, None
+        for group in self._groups:
+            group.read_us = 0
 
 
 def _next_tick(now_us: int, interval_us: int) -> int:

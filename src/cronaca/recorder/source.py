@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import logging
 from abc import ABC, abstractmethod
 from collections.abc import Awaitable, Callable, Sequence
 from typing import Final
@@ -14,6 +15,8 @@ from cronaca.recorder.live import LiveTable, Slots
 
 FIRST_PAUSE_S: Final = 0.5
 LONGEST_PAUSE_S: Final = 8.0
+_LONGEST_REASON: Final = 300
+_log = logging.getLogger(__name__)
 
 Sleep = Callable[[float], Awaitable[None]]
 OnReading = Callable[[Slots, int | Times, Reading], None]
@@ -90,11 +93,21 @@ class SourceWorker(ABC):
                 if self._state is SourceState.UP:
                     pause = FIRST_PAUSE_S
                 self.fail(exc.reason)
+            except Exception as exc:  # noqa: BLE001 - kept where it happened, and said
+                # A driver or its library met what nobody foresaw: that is this source's failure alone.
+                _log.exception("Source %s failed", self._setup.name)
+                self.fail(f"its driver failed: {type(exc).__name__}: {exc}"[:_LONGEST_REASON])
             finally:
                 self._after_loss()
-                await self._driver.close()
+                await self._close()
             await self._sleep(pause)
             pause = min(2 * pause, LONGEST_PAUSE_S)
+
+    async def _close(self) -> None:
+        try:
+            await self._driver.close()
+        except Exception:  # noqa: BLE001 - kept where it happened, and said
+            _log.exception("Source %s could not be closed", self._setup.name)
 
     def fail(self, reason: str) -> None:
         """All tags become Bad once; while the source stays away nothing more is said."""

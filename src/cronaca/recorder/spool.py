@@ -8,6 +8,7 @@ dropped, counted and put on record; a torn last entry is what a crash in the mid
 
 from __future__ import annotations
 
+import contextlib
 import errno
 import fcntl
 import json
@@ -59,13 +60,16 @@ class Entry:
     coverage: tuple[CoverageMark, ...] = ()
     records: tuple[Record, ...] = ()
     runs: tuple[RunMark, ...] = ()
+    since_us: int | None = None
+    """Until when the flush before it knew; None in entries of older versions."""
+    sources_known: tuple[tuple[int, int], ...] = ()
 
     @classmethod
     def of(cls, flush: Flush) -> Entry:
         """What is kept of a flush."""
         return cls(
             flush.epoch, flush.seq, flush.known_until_us, flush.received_us, flush.batch, flush.gaps,
-            flush.coverage, flush.records, flush.runs,
+            flush.coverage, flush.records, flush.runs, flush.since_us, flush.sources_known,
         )  # fmt: skip
 
 
@@ -138,12 +142,11 @@ class Spool:
             if file is None:
                 return None
             length = file.waiting[0].length
-            with file.path.open("rb") as stream:
-                stream.seek(file.read_to)
-                data = stream.read(length)
             try:
-                return _decode(data)
-            except CorruptPayload as exc:
+                with file.path.open("rb") as stream:
+                    stream.seek(file.read_to)
+                    return _decode(stream.read(length))
+            except (CorruptPayload, OSError) as exc:
                 self._lose(file, exc)
 
     def pop(self) -> None:
@@ -204,10 +207,13 @@ class Spool:
                 stream.flush()
                 os.fsync(stream.fileno())
         except OSError as exc:
+            # A disk that is full is the expected case; one that fails otherwise must not end the recording
+            # either: what does not fit is dropped, counted and on record.
             if exc.errno not in _NO_ROOM:
-                raise
-            if file.path.exists():
-                os.truncate(file.path, file.size)
+                _log.error("The spool cannot be written: %s", exc)
+            with contextlib.suppress(OSError):
+                if file.path.exists():
+                    os.truncate(file.path, file.size)
             return False
         file.size += len(data)
         return True
@@ -220,7 +226,7 @@ class Spool:
         self._forget(file)
         return True
 
-    def _lose(self, file: _File, exc: CorruptPayload) -> None:
+    def _lose(self, file: _File, exc: Exception) -> None:
         samples = sum(one.samples for one in file.waiting)
         _log.error("The spool's file %s is damaged, %d samples are lost: %s", file.path.name, samples, exc)
         self._forget(file)
@@ -231,7 +237,7 @@ class Spool:
         self.waiting -= sum(one.samples for one in file.waiting)
         self._known_us = file.waiting[-1].known_until_us
         self._files.remove(file)
-        file.path.unlink()
+        file.path.unlink(missing_ok=True)
 
     def _last_known(self) -> int:
         """Until when samples are on disk."""
@@ -294,10 +300,12 @@ def _encode(entry: Entry) -> bytes:
         "seq": entry.seq,
         "known_until_us": entry.known_until_us,
         "received_us": entry.received_us,
-        "gaps": [[g.start_us, g.end_us, g.reason.value, g.detail] for g in entry.gaps],
+        "gaps": [[g.start_us, g.end_us, g.reason.value, g.detail, g.histories] for g in entry.gaps],
         "coverage": [[list(c.keys), c.at_us, c.reason and c.reason.value] for c in entry.coverage],
         "records": [astuple(record) for record in entry.records],
         "runs": [astuple(mark) for mark in entry.runs],
+        "since_us": entry.since_us,
+        "sources": entry.sources_known,
     }
     text = json.dumps(head).encode()
     body = _LENGTH.pack(len(text)) + text + encode_batch(entry.batch)
@@ -317,9 +325,19 @@ def _decode(data: bytes) -> Entry:
     body = data[_HEAD.size :]
     if magic != _MAGIC or version != _VERSION or len(body) != length or zlib.crc32(body) != crc:
         raise CorruptPayload("spool entry", "its checksum does not match")
+    try:
+        return _entry_of(body)
+    except (ValueError, KeyError, TypeError, struct.error) as exc:  # written by another version
+        raise CorruptPayload("spool entry", f"its content is not known to this program ({exc})") from exc
+
+
+def _entry_of(body: bytes) -> Entry:
     (size,) = _LENGTH.unpack_from(body)
     head = json.loads(body[_LENGTH.size : _LENGTH.size + size])
-    gaps = tuple(Gap(a, b, GapReason(reason), detail) for a, b, reason, detail in head["gaps"])
+    gaps = tuple(
+        Gap(a, b, GapReason(reason), detail, tuple(tuple(key) for key in (histories[0] if histories else ())))
+        for a, b, reason, detail, *histories in head["gaps"]
+    )
     marks = tuple(
         CoverageMark(tuple(HistoryKey(*key) for key in keys), at_us, GapReason(reason) if reason else None)
         for keys, at_us, reason in head.get("coverage", ())
@@ -343,4 +361,6 @@ def _decode(data: bytes) -> Entry:
         marks,
         records,
         runs,
+        head.get("since_us"),
+        tuple((source_id, known_us) for source_id, known_us in head.get("sources", ())),
     )

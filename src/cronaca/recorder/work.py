@@ -11,10 +11,9 @@ from dataclasses import dataclass
 from typing import Final
 
 from cronaca.core.addresses.protocols import CALCULATED
-from cronaca.core.errors import CronacaError, InvalidInput, SourceError, SourceRefused
+from cronaca.core.errors import InvalidInput, SourceError, SourceRefused
 from cronaca.core.logging.past import kept_of_past
 from cronaca.core.model import (
-    ALWAYS,
     Logger,
     LoggerMode,
     Series,
@@ -26,7 +25,6 @@ from cronaca.core.model import (
     Window,
 )
 from cronaca.core.ports import (
-    CoverageMark,
     Driver,
     HistoryOf,
     LiveValues,
@@ -42,16 +40,14 @@ from cronaca.recorder.around import AroundLogger
 from cronaca.recorder.calculations import Calculator, Output, Recall
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.follow import SourceFollower
-from cronaca.recorder.holding import Hold, Holding
 from cronaca.recorder.live import LiveTable, Slots
-from cronaca.recorder.loggers import ChangeLogger, PeriodicLogger, Place, build_loggers
+from cronaca.recorder.logger_set import LoggerSet
+from cronaca.recorder.loggers import PeriodicLogger, Place
 from cronaca.recorder.queue import SampleQueue
-from cronaca.recorder.records import RecordLogger
 from cronaca.recorder.runs import RunWatcher
 from cronaca.recorder.scan import SourceScanner
 from cronaca.recorder.source import SourceWorker
 
-AtWork = PeriodicLogger | ChangeLogger | RecordLogger | AroundLogger
 MakeDriver = Callable[[SourceSetup], Driver]
 FillPast = Callable[[Sequence[Past]], Awaitable[None]]
 _CANCEL_AGAIN_S: Final = 0.5
@@ -84,8 +80,7 @@ class Work:
         self._setup = Setup((), (), ())
         self._place = Place(live, queue, {}, {})
         self._sources: dict[int, _Scanned] = {}
-        self._loggers: dict[int, AtWork] = {}
-        self._held = Holding(live)
+        self._loggers = LoggerSet(live, queue)
         self._runs = RunWatcher(live, queue)
         self._rates = _Rates()
         self._unheard: dict[int, str] = {}
@@ -109,32 +104,13 @@ class Work:
         now_us = self._clock.now_us()
         self._live.follow(setup.tags, now_us)
         place = Place(self._live, self._queue, {tag.tag_id: tag for tag in setup.tags}, histories)
-        loggers = {
-            **build_loggers(setup.loggers, place, now_us, self._loggers),
-            **self._triggered(setup, place),
-        }
         leaving = self._follow_sources(setup)
-        self._place, self._setup, self._loggers = place, setup, loggers
-        self._held.follow(setup, loggers)
+        self._place, self._setup = place, setup
+        self._loggers.follow(setup, place, now_us)
         self._runs.follow(setup, now_us)
         for output in self._calculator.follow(setup, now_us):
             self._on_reading(*output)
         await end_all([one.task for one in leaving if one.task is not None])
-
-    def _triggered(self, setup: Setup, place: Place) -> dict[int, RecordLogger | AroundLogger]:
-        found: dict[int, RecordLogger | AroundLogger] = {}
-        for logger in setup.loggers:
-            before = self._loggers.get(logger.logger_id)
-            if logger.wanted and logger.mode is LoggerMode.ON_TRIGGER:
-                known = before if isinstance(before, RecordLogger) else None
-                found[logger.logger_id] = RecordLogger(logger, place, known)
-            elif logger.wanted and logger.mode is LoggerMode.AROUND:
-                held = before if isinstance(before, AroundLogger) else None
-                found[logger.logger_id] = AroundLogger(logger, place, held)
-        for number, gone in self._loggers.items():
-            if isinstance(gone, RecordLogger | AroundLogger) and type(found.get(number)) is not type(gone):
-                gone.finish()
-        return found
 
     def _follow_sources(self, setup: Setup) -> list[_Scanned]:
         """Starts, changes and takes out sources; returns those whose scanning is to be ended."""
@@ -166,7 +142,9 @@ class Work:
         if isinstance(driver, ReportingDriver):
             scanner = SourceFollower(source, driver, tags, live, self._on_reading, clock, self._on_past)
         else:
-            scanner = SourceScanner(source, driver, tags, live, self._on_reading, clock)
+            scanner = SourceScanner(
+                source, driver, tags, live, self._on_reading, clock, on_missed=self._loggers.miss
+            )
         return _Scanned(scanner, tags, asyncio.create_task(scanner.run()))
 
     def _driver(self, source: SourceSetup) -> Driver:
@@ -175,58 +153,40 @@ class Work:
         except InvalidInput as exc:
             _log.error("Source %s cannot run: %s", source.name, exc)
             return _NoDriver(str(exc))
+        except Exception as exc:  # noqa: BLE001 - kept where it happened, and said
+            _log.exception("Source %s cannot run", source.name)
+            return _NoDriver(f"its settings cannot be used: {type(exc).__name__}: {exc}")
 
     def begin(self, now_us: int) -> None:
-        """Ticks count from now: a recorder may have waited for its lease. A logger that was held off when an
-        earlier recorder ended is not, until its tag says so again."""
-        for working in self._loggers.values():
-            setup = working.setup
-            if setup.inhibit_tag_id is not None or setup.when != ALWAYS:
-                self._queue.note_coverage(CoverageMark(self._place.keys(setup), now_us, None))
-        for logger in self._periodic():
-            logger.begin(now_us)
+        """Ticks count from now: a recorder may have waited for its lease."""
+        self._loggers.begin(now_us)
 
     async def end(self) -> None:
         """Ends all scanning; what loggers hold back is recorded."""
         await end_all([one.task for one in self._sources.values() if one.task is not None])
-        for logger in self._loggers.values():
-            logger.finish()
+        self._loggers.finish()
         self._runs.finish()
 
-    def tick(self, now_us: int) -> Window | None:
-        """Records what is due; returns the stretch in which ticks were missed. Raises what ended a scan."""
+    def tick(self, now_us: int) -> None:
+        """Records what is due. A source whose task has ended, whatever ended it, is begun anew."""
         for one in self._sources.values():
             if one.task is not None and one.task.done():
-                raise one.task.exception() or CronacaError("A source stopped being scanned.")
+                _log.error("Source %s stopped being read; it is begun anew", one.scanner.setup.name)
+                one.scanner.fail("It stopped being read, and is begun anew.")
+                one.task = asyncio.create_task(one.scanner.run())
         known = {n: one.scanner.known_until_us(now_us) for n, one in self._sources.items()}
         for output in self._calculator.step(now_us, known):
             self._hand_on(*output)
-        self._look_at_holds(now_us)
-        until_us = self._scanned_until_us(now_us)
-        self._runs.look_at_loggers(self._wanted(), now_us)
+        until_us = min([now_us, self._calculator.known_until_us(now_us), *known.values()])
+        self._runs.look_at_loggers(self._loggers.wanted, now_us)
         self._runs.take_due(now_us, until_us)
-        missed = []
-        for number, logger in self._loggers.items():
-            if isinstance(logger, PeriodicLogger):
-                logger.look_at_interval(now_us)
-                missed.append(logger.record_due(now_us, inhibited=number in self._held))
-            elif isinstance(logger, RecordLogger):
-                logger.take_due(now_us, until_us)
-            elif isinstance(logger, AroundLogger) or number not in self._held:
-                logger.pass_time(until_us)
-        found = [window for window in missed if window is not None]
-        if not found:
-            return None
-        return Window(min(w.start_us for w in found), max(w.end_us for w in found))
+        self._loggers.tick(now_us, until_us)
 
     def restart_loggers(self) -> None:
         """The next values are recorded whatever they are: a hole was torn, and nobody knows across it."""
-        self._calculator.restart(self._clock.now_us())
-        for logger in self._loggers.values():
-            logger.restart()
-
-    def _periodic(self) -> list[PeriodicLogger]:
-        return [one for one in self._loggers.values() if isinstance(one, PeriodicLogger)]
+        now_us = self._clock.now_us()
+        self._calculator.restart(now_us)
+        self._loggers.restart(now_us)
 
     def _on_reading(self, slots: Slots, ts_us: int | Times, reading: Reading) -> None:
         self._calculator.on_reading(slots, ts_us, reading)
@@ -235,40 +195,19 @@ class Work:
     def _hand_on(self, slots: Slots, ts_us: int | Times, reading: Reading) -> None:
         self._live.update(slots, ts_us, reading)
         self._runs.on_reading(slots, ts_us, reading)
-        for number, logger in self._loggers.items():
-            if isinstance(logger, PeriodicLogger):
-                logger.on_reading(slots, ts_us, reading)
-            else:
-                logger.on_reading(slots, ts_us, reading, inhibited=number in self._held)
+        self._loggers.on_reading(slots, ts_us, reading)
 
     async def _on_past(self, tag: Tag, window: Window, readings: Series) -> None:
         """What a device remembers of its outage: each logger keeps of it what it would have kept."""
         parts, place = [], self._place
         for one in self._setup.loggers:
             records = one.wanted and one.mode in (LoggerMode.PERIODIC, LoggerMode.ON_CHANGE)
-            if records and tag.tag_id in one.tag_ids and one.logger_id not in self._held:
+            if records and tag.tag_id in one.tag_ids and self._loggers.hold_of(one.logger_id) is None:
                 # Days of readings take their time: the loop has scans to look after.
                 kept = await asyncio.to_thread(kept_of_past, one, tag, readings, window)
                 parts.append(Past(place.histories[one.archive_id, tag.tag_id][0], window, kept))
         if parts and self._fill_past is not None:
             await self._fill_past(parts)
-
-    def _wanted(self) -> list[int]:
-        """The loggers that are wanted: an inhibit tag holds one off, and it is wanted all the same."""
-        holds = {number: self._held.of(number) for number in self._loggers}
-        return [n for n, hold in holds.items() if hold is None or hold.state == "inhibited"]
-
-    def _look_at_holds(self, now_us: int) -> None:
-        for number, hold in self._held.look((one.setup for one in self._loggers.values()), now_us):
-            logger = self._loggers[number]
-            if isinstance(logger, AroundLogger):
-                continue  # its stretches are covered from trigger to trigger
-            reason = None if hold is None else hold.gap
-            self._queue.note_coverage(CoverageMark(self._place.keys(logger.setup), now_us, reason))
-            if hold is None:
-                logger.restart()
-            else:
-                logger.finish()
 
     def secret_of(self, uid: str) -> str:
         """The password that is kept for a source."""
@@ -276,16 +215,7 @@ class Work:
 
     def ask_for_record(self, logger_id: int) -> str:
         """One sample or record of a logger's tags now, in any mode; returns why not, or nothing."""
-        logger = self._loggers.get(logger_id)
-        if logger is None:
-            return "The logger is not at work: it is stopped, or was just added."
-        if isinstance(logger, RecordLogger | AroundLogger):
-            logger.ask(self._clock.now_us())
-        elif isinstance(logger, PeriodicLogger):
-            logger.record_now(self._clock.now_us())
-        else:
-            logger.restart()
-        return ""
+        return self._loggers.ask_for_record(logger_id, self._clock.now_us())
 
     async def tell_plant(self, safe: Sequence[SafeRecord]) -> None:
         """Writes numbers of records that are committed, and resets their trigger bits."""
@@ -319,6 +249,9 @@ class Work:
         except SourceError as exc:
             _log.warning("%s cannot be written: %s", tag.name, exc)
             return f"{tag.name} cannot be written: {exc.reason}"
+        except Exception as exc:  # noqa: BLE001 - kept where it happened, and said
+            _log.exception("%s cannot be written", tag.name)
+            return f"{tag.name} cannot be written: its driver failed ({type(exc).__name__}: {exc})"
         return ""
 
     def _set_meter(self, tag: Tag, value: float) -> str:
@@ -337,11 +270,27 @@ class Work:
     def known_until_us(self) -> int:
         """Up to here everything is decided; called from the flusher's thread too."""
         now_us = self._clock.now_us()
-        loggers = list(self._loggers.values())
-        waiting = [one.waits_since_us for one in loggers if isinstance(one, RecordLogger)]
-        waiting.append(self._runs.waits_since_us)
-        ticks = [one.next_us for one in loggers if isinstance(one, PeriodicLogger)]
-        return min([self._scanned_until_us(now_us), *ticks, *(w for w in waiting if w is not None)])
+        waiting = [] if self._runs.waits_since_us is None else [self._runs.waits_since_us]
+        waiting += [us for us, _ in self._loggers.waits()]
+        return min([self._scanned_until_us(now_us), *waiting])
+
+    def sources_known(self) -> tuple[tuple[int, int], ...]:
+        """Of each source, up to where all samples of its tags are decided; called from the flusher's thread.
+        A source that is slow holds back nobody but itself."""
+        now_us = self._clock.now_us()
+        known = {n: min(now_us, one.scanner.known_until_us(now_us)) for n, one in list(self._sources.items())}
+        calculated_us = self._calculator.known_until_us(now_us)
+        for source in self._setup.sources:
+            known.setdefault(source.source_id, calculated_us if source.protocol == CALCULATED else now_us)
+        for wait_us, sources in self._loggers.waits():
+            for number in sources:
+                known[number] = min(known.get(number, now_us), wait_us)
+        return tuple(sorted(known.items()))
+
+    def faults(self) -> tuple[str, ...]:
+        """What of the set-up is set aside because it failed."""
+        named = ((one.name, self._loggers.why_failed(one.logger_id)) for one in self._setup.loggers)
+        return tuple(f"Logger {name}: {why}" for name, why in named if why)
 
     @property
     def late_scans(self) -> int:
@@ -363,7 +312,7 @@ class Work:
 
     def logger_reports(self) -> tuple[LoggerReport, ...]:
         """How each logger is doing."""
-        kept = {number: one.kept for number, one in list(self._loggers.items())}
+        kept = self._loggers.kept()
         rates = self._rates.of(kept)
         return tuple(self._report(logger, kept, rates) for logger in self._setup.loggers)
 
@@ -378,9 +327,12 @@ class Work:
     def _state(self, logger: Logger) -> tuple[str, str, str]:
         """State, kind of its reason, and the reason in words."""
         working = self._loggers.get(logger.logger_id)
-        hold: Hold | None = self._held.of(logger.logger_id)
+        hold = self._loggers.hold_of(logger.logger_id)
+        failed = self._loggers.why_failed(logger.logger_id)
         if not logger.wanted:
             return "stopped", "person", "It was stopped by a person."
+        if failed:
+            return "failed", "fault", failed
         if hold is not None:
             return hold.state, hold.why, hold.text
         if not logger.tag_ids:

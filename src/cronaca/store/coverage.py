@@ -17,7 +17,15 @@ ON DUPLICATE KEY UPDATE ended_by = IF(end_us IS NULL OR end_us > VALUES(end_us),
 """
 _END: Final = """
 UPDATE coverage SET end_us = GREATEST(start_us, %(end_us)s), ended_by = %(reason)s
-WHERE archive_id = %(archive_id)s AND tag_id = %(tag_id)s AND version = %(version)s AND end_us IS NULL
+WHERE (tag_id, archive_id, version) IN %(keys)s AND end_us IS NULL
+"""
+_OPEN_BEFORE: Final = """
+SELECT archive_id, tag_id, version FROM coverage
+WHERE (tag_id, archive_id, version) IN %(keys)s AND end_us IS NULL AND start_us <= %(end_us)s
+"""
+_END_BEFORE: Final = """
+UPDATE coverage SET end_us = %(end_us)s, ended_by = %(reason)s
+WHERE (tag_id, archive_id, version) IN %(keys)s AND end_us IS NULL AND start_us <= %(end_us)s
 """
 _LIST: Final = """
 SELECT archive_id, tag_id, version, start_us, end_us, ended_by FROM coverage
@@ -33,9 +41,24 @@ def begin(tx: Transaction, keys: Iterable[HistoryKey], start_us: int) -> None:
 
 
 def end(tx: Transaction, keys: Iterable[HistoryKey], end_us: int, reason: GapReason) -> None:
-    """No logger records these any more, and why."""
-    for key in keys:
-        tx.execute(_END, **key._asdict(), end_us=end_us, reason=reason.value)
+    """No logger records these any more, and why. One statement, however many they are."""
+    chosen = [(k.tag_id, k.archive_id, k.version) for k in keys]
+    if chosen:
+        tx.execute(_END, keys=chosen, end_us=end_us, reason=reason.value)
+
+
+def end_late(
+    tx: Transaction, keys: Iterable[HistoryKey], end_us: int, reason: GapReason, again_us: int
+) -> None:
+    """What an earlier recorder says of the end of recording, told after the present one began at `again_us`:
+    a stretch that the present one records on is parted, never closed."""
+    chosen = [(k.tag_id, k.archive_id, k.version) for k in keys]
+    if not chosen:
+        return
+    parted = [HistoryKey(*row) for row in tx.fetch(_OPEN_BEFORE, keys=chosen, end_us=end_us)]
+    tx.execute(_END_BEFORE, keys=chosen, end_us=end_us, reason=reason.value)
+    if again_us > end_us:
+        begin(tx, parted, again_us)
 
 
 def add(tx: Transaction, windows: Iterable[tuple[HistoryKey, Window]]) -> None:

@@ -38,6 +38,17 @@ _EXTEND: Final = """
 UPDATE recorder_epoch SET lease_until = UTC_TIMESTAMP(6) + INTERVAL %(lease_s)s SECOND
 WHERE epoch = %(epoch)s AND state = 'open'
 """
+_PUT_SOURCE: Final = """
+INSERT INTO source_knowledge (epoch, source_id, known_until_us) VALUES (%s, %s, %s)
+ON DUPLICATE KEY UPDATE known_until_us = VALUES(known_until_us)
+"""
+_LIST_SOURCES: Final = "SELECT source_id, known_until_us FROM source_knowledge WHERE epoch = %(epoch)s"
+_FORGET_SOURCES: Final = "DELETE FROM source_knowledge WHERE epoch < %(epoch)s"
+_FILLED: Final = (
+    "SELECT GREATEST(last_seq, filled_seq) FROM recorder_epoch WHERE epoch = %(epoch)s FOR UPDATE"
+)
+_PUT_FILLED: Final = "UPDATE recorder_epoch SET filled_seq = %(seq)s WHERE epoch = %(epoch)s"
+_OPENED: Final = "SELECT opened_us FROM recorder_epoch WHERE epoch = %(epoch)s"
 _KNOWN_UNTIL: Final = "SELECT known_until_us FROM recorder_epoch WHERE epoch = %(epoch)s"
 _IS_OPEN: Final = "SELECT 1 FROM recorder_epoch WHERE epoch = %(epoch)s AND state = 'open' FOR UPDATE"
 _FIND_LAST: Final = f"SELECT {_COLUMNS} FROM recorder_epoch ORDER BY epoch DESC LIMIT 1"
@@ -83,6 +94,7 @@ def take_lease(tx: Transaction, holder: str, now_us: int) -> tuple[int, Predeces
         predecessor = Predecessor(epoch, known_until_us, reason)
     number = 1 if predecessor is None else predecessor.epoch + 1
     tx.execute(_OPEN, epoch=number, holder=holder, now_us=now_us, lease_s=LEASE_S)
+    tx.execute(_FORGET_SOURCES, epoch=number)
     return number, predecessor
 
 
@@ -107,6 +119,34 @@ def renew_lease(tx: Transaction, flush: Flush) -> None:
 def extend_lease(tx: Transaction, epoch: int) -> None:
     """Keeps the lease while older work is done; knowledge does not move."""
     tx.execute(_EXTEND, epoch=epoch, lease_s=LEASE_S)
+
+
+def put_sources_known(tx: Transaction, flush: Flush) -> None:
+    """Until when the samples of each source are committed."""
+    tx.execute_many(_PUT_SOURCE, [(flush.epoch, *pair) for pair in flush.sources_known])
+
+
+def list_sources_known(tx: Transaction, epoch: int) -> dict[int, int]:
+    """Until when the samples of each source are committed in an epoch, in µs."""
+    return {int(source_id): int(us) for source_id, us in tx.fetch(_LIST_SOURCES, epoch=epoch)}
+
+
+def begin_fill(tx: Transaction, epoch: int, seq: int) -> bool:
+    """Takes note that a flush of an epoch that is over is filled in; False when it was, or was committed by
+    its own recorder: what a recorder has spooled comes in order."""
+    row = tx.fetch_one(_FILLED, epoch=epoch)
+    if row is not None and seq <= int(row[0]):
+        return False
+    tx.execute(_PUT_FILLED, epoch=epoch, seq=seq)
+    return True
+
+
+def get_opened(tx: Transaction, epoch: int) -> int:
+    """When an epoch was opened, in µs; raises NotFound."""
+    row = tx.fetch_one(_OPENED, epoch=epoch)
+    if row is None:
+        raise NotFound("epoch", str(epoch))
+    return int(row[0])
 
 
 def get_known_until(tx: Transaction, epoch: int) -> int:

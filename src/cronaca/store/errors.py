@@ -8,7 +8,13 @@ from typing import Final
 
 import pymysql
 
-from cronaca.core.errors import CronacaError, StoreConflict, StoreError, StoreUnavailable
+from cronaca.core.errors import (
+    CronacaError,
+    StoreConflict,
+    StoreError,
+    StoreRejected,
+    StoreUnavailable,
+)
 from cronaca.store.address import Address
 
 CONFLICTS: Final = frozenset({1205, 1213})
@@ -18,6 +24,12 @@ UNAVAILABLE: Final = frozenset(
 )
 """Too many connections, node without its cluster, server shutting down, network errors,
 connection killed, cannot connect, gone."""
+UNABLE: Final = frozenset(
+    {3, 1015, 1020, 1021, 1023, 1025, 1026, 1030, 1036, 1037, 1038, 1041, 1044, 1045, 1049, 1114, 1135, 1142,
+     1143, 1180, 1194, 1195, 1203, 1226, 1227, 1290, 1317, 1568, 1836, 1969}
+)  # fmt: skip
+"""The database is there and cannot do it at present, whatever it is given: disk or table full, read-only, out
+of memory or of resources, no right, query interrupted (MariaDB's error code reference, from memory)."""
 NO_PARTITION: Final = 1526
 
 
@@ -32,10 +44,11 @@ def translate(exc: pymysql.MySQLError, address: Address) -> CronacaError:
         return NoPartition("There is no partition for these samples.")
     if code in CONFLICTS:
         return StoreConflict(f"The transaction collided with another one ({code}).")
-    if code in UNAVAILABLE or isinstance(exc, pymysql.InterfaceError):
+    if code in UNAVAILABLE or code in UNABLE or isinstance(exc, pymysql.InterfaceError):
         reason = str(exc.args[1]) if len(exc.args) > 1 else type(exc).__name__
         return StoreUnavailable(str(address), reason)
-    return StoreError(f"The database refused: {exc}")
+    reason = str(exc.args[1]) if len(exc.args) > 1 else str(exc)
+    return StoreRejected(f"The database refused: {reason} ({code})")
 
 
 @contextmanager

@@ -52,6 +52,10 @@ _UNBUILD_DAYS: Final = """
 UPDATE history_month SET days_built = days_built & ~%(days)s, changes = changes + 1
 WHERE month = %(month)s AND days_built & %(days)s <> 0
 """
+_UNBUILD_DAYS_OF: Final = """
+UPDATE history_month SET days_built = days_built & ~%(days)s, changes = changes + 1
+WHERE month = %(month)s AND tag_id IN %(tag_ids)s AND days_built & %(days)s <> 0
+"""
 
 
 class Segment(NamedTuple):
@@ -140,11 +144,16 @@ def unbuild_after(tx: Transaction, touched: Iterable[tuple[HistoryMonth, int]]) 
             tx.execute(_UNBUILD, **one.key._asdict(), month=one.month, last=filled.month)
 
 
-def unbuild_days(tx: Transaction, window: Window) -> None:
-    """The summaries of all histories have to be made anew over a window, and up to a day behind it."""
+def unbuild_days(tx: Transaction, window: Window, tag_ids: Sequence[int] | None = None) -> None:
+    """The summaries of these tags (None: of all) have to be made anew over a window, and up to a day behind
+    it."""
     behind = Window(window.start_us, window.end_us + DAY)
     for month in months_between(month_at(behind.start_us), month_at(behind.end_us - 1)):
-        tx.execute(_UNBUILD_DAYS, month=month, days=bits_of_window(behind, month))
+        days = bits_of_window(behind, month)
+        if tag_ids is None:
+            tx.execute(_UNBUILD_DAYS, month=month, days=days)
+        elif tag_ids:
+            tx.execute(_UNBUILD_DAYS_OF, month=month, days=days, tag_ids=tag_ids)
 
 
 def _month(row: Row) -> HistoryMonth:

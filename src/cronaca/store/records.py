@@ -32,12 +32,16 @@ _TYPES: Final = {
     ValueType.FLOAT: "DOUBLE",
     ValueType.INTEGER: "BIGINT",
     ValueType.BOOLEAN: "BOOLEAN",
-    ValueType.STATE: "INT",
+    ValueType.STATE: "BIGINT",
     ValueType.TEXT: "BIGINT COMMENT 'code of text_value'",
 }
 _LOGGERS: Final = "SELECT logger_id, uid, name FROM logger WHERE mode = 'on_trigger' ORDER BY name"
 _HAS_TABLE: Final = """
 SELECT 1 FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name = %(name)s
+"""
+_NARROW: Final = """
+SELECT column_name FROM information_schema.columns
+WHERE table_schema = DATABASE() AND table_name = %(name)s AND data_type = 'int'
 """
 _HEAD: Final = "record_no, ts_us, reason"
 
@@ -121,6 +125,9 @@ def _ensure_table(
                 f"ALTER TABLE {table} ADD COLUMN IF NOT EXISTS {_value(number)} {_TYPES[kind]} NULL, "
                 f"ADD COLUMN IF NOT EXISTS {_quality(number)} SMALLINT UNSIGNED NULL"
             )
+        # State columns were 32 bits wide once: a state of an unsigned register did not fit.
+        for (name,) in tx.fetch(_NARROW, name=table):
+            tx.execute(f"ALTER TABLE {table} MODIFY COLUMN {_value(int(str(name)[1:]))} BIGINT NULL")
         tx.execute_many(_PUT_COLUMN, rows)
 
 

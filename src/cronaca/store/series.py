@@ -57,7 +57,10 @@ class Context:
     window: Window
     tail: list[Batch]
     gaps: tuple[Gap, ...]
+    scoped_gaps: Mapping[HistoryKey, list[Gap]]
     known_until_us: int
+    known_of_tags: Mapping[int, int]
+    """Of tags whose source is known to be further ahead than the slowest one."""
     recording_began_us: int | None
     silence: GapReason
     months: Mapping[HistoryKey, list[HistoryMonth]]
@@ -70,7 +73,9 @@ class Context:
         """What is known of one history."""
         covered = knowledge.normalised(self.covered[key], self.recording_began_us)
         removed = self.removed.get(key.archive_id, 0)
-        return Knowledge(covered, self.gaps, self.known_until_us, self.silence, removed, self.now_us)
+        gaps = (*self.gaps, *self.scoped_gaps.get(key, ()))
+        known_us = self.known_of_tags.get(key.tag_id, self.known_until_us)
+        return Knowledge(covered, gaps, known_us, self.silence, removed, self.now_us)
 
     def waiting(self, key: HistoryKey) -> list[Series]:
         """The samples of a history that are not in segments yet, in the order of writing."""
@@ -149,13 +154,16 @@ class SeriesReader:
     def context(self, tx: Transaction, window: Window, keys: Sequence[HistoryKey]) -> Context:
         """What the readings of one snapshot share."""
         last = epochs.find_last_epoch(tx)
+        known_us = window.start_us if last is None else last.known_until_us
         return Context(
             tx,
             self._cache,
             window,
             [self._cache.batch(tx, key) for key in journal.list_uncompacted(tx)],
             tuple(gaps.list_gaps(tx, window)),
-            window.start_us if last is None else last.known_until_us,
+            gaps.list_scoped(tx, window, keys),
+            known_us,
+            {} if last is None else known_of_tags(tx, last, [key.tag_id for key in keys]),
             epochs.find_first_opened(tx),
             _reason_of_silence(last),
             months.list_months_of(tx, keys),
@@ -163,6 +171,16 @@ class SeriesReader:
             coverage.list_removed(tx),
             time.time_ns() // 1000,
         )
+
+
+def known_of_tags(tx: Transaction, last: Epoch, tag_ids: Sequence[int]) -> dict[int, int]:
+    """Until when each of these tags is known: a source that is slow holds back its own tags alone."""
+    sources = epochs.list_sources_known(tx, last.epoch)
+    found = setup.list_source_ids(tx, tag_ids) if sources else {}
+    return {
+        tag_id: max(last.known_until_us, sources.get(source_id, last.known_until_us))
+        for tag_id, source_id in found.items()
+    }
 
 
 def _reason_of_silence(last: Epoch | None) -> GapReason:

@@ -29,6 +29,8 @@ from cronaca.core.windows import PlantCalendar, Shift
 from cronaca.store import coverage, runs
 from cronaca.store.transaction import Row, Transaction
 
+_SOURCE_IDS: Final = "SELECT tag_id, source_id FROM tag WHERE tag_id IN %(tag_ids)s"
+
 
 @dataclass(frozen=True, slots=True)
 class Plant:
@@ -219,6 +221,12 @@ def search_tags(tx: Transaction, text: str, limit: int, offset: int) -> tuple[in
     row = tx.fetch_one(_COUNT, text=text)
     found = tx.fetch(_SEARCH, text=text, limit=limit, offset=offset)
     return (int(row[0]) if row else 0), [_tag(r) for r in found]
+
+
+def list_source_ids(tx: Transaction, tag_ids: Sequence[int]) -> dict[int, int]:
+    """The source of each tag, by number."""
+    rows = tx.fetch(_SOURCE_IDS, tag_ids=sorted(set(tag_ids))) if tag_ids else []
+    return {int(tag_id): int(source_id) for tag_id, source_id in rows}
 
 
 def find_tags(tx: Transaction, uids: list[str]) -> dict[str, Tag]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from dataclasses import replace
 from typing import Final
 
@@ -42,9 +43,26 @@ class StoreSink:
         """Keeps what an earlier epoch's flush holds of uncovered time, and shortens the gap there."""
         return self._store.run(lambda tx: _fill(tx, epoch, flush))
 
+    def probe(self, epoch: int, flush: Flush) -> None:
+        """Does what `commit` or `fill` would do, and takes it back."""
+
+        def work(tx: Transaction) -> None:
+            if flush.epoch == epoch:
+                _commit(tx, flush)
+            else:
+                _fill(tx, epoch, flush)
+            raise _TakenBack
+
+        with contextlib.suppress(_TakenBack):
+            self._store.run(work)
+
     def close_epoch(self, epoch: int, known_until_us: int, reason: str) -> None:
         """Ends the epoch on purpose."""
         self._store.run(lambda tx: epochs.close_epoch(tx, epoch, known_until_us, reason))
+
+
+class _TakenBack(Exception):
+    """Rolls a probe back."""
 
 
 def _open(tx: Transaction, holder: str, now_us: int) -> int | None:
@@ -69,6 +87,7 @@ def _commit(tx: Transaction, flush: Flush) -> tuple[SafeRecord, ...]:
         return records.find_safe(tx, flush)
     gaps.add_gaps(tx, flush.gaps)
     _mark(tx, flush)
+    epochs.put_sources_known(tx, flush)
     current.put_current(tx, flush.epoch, flush.seq, flush.live)
     runs.put_marks(tx, flush)
     epochs.renew_lease(tx, flush)
@@ -86,8 +105,9 @@ def _mark(tx: Transaction, flush: Flush) -> None:
 def _fill(tx: Transaction, epoch: int, flush: Flush) -> tuple[SafeRecord, ...]:
     epochs.check_lease(tx, epoch)
     epochs.extend_lease(tx, epoch)
-    gaps.add_gaps(tx, flush.gaps)
-    _mark(tx, flush)
+    if not epochs.begin_fill(tx, flush.epoch, flush.seq):
+        return records.find_safe(tx, flush)
+    _mark_late(tx, flush, epochs.get_opened(tx, epoch))
     after_us = epochs.get_known_until(tx, flush.epoch)
     holes = gaps.list_after_recorder(tx, after_us, flush.known_until_us)
     kept = {key: _inside(series, holes) for key, series in flush.batch.series.items()}
@@ -95,11 +115,39 @@ def _fill(tx: Transaction, epoch: int, flush: Flush) -> tuple[SafeRecord, ...]:
     if not journal.add_batch(tx, replace(flush, batch=batch)):
         return records.find_safe(tx, flush)
     runs.put_marks(tx, flush, late=True)
+    gaps.add_gaps(tx, [part for gap in flush.gaps for part in _parts_inside(gap, holes)])
     for number, hole in holes:
-        end_us = hole.end_us or flush.known_until_us
-        gaps.shorten(tx, number, min(flush.known_until_us, end_us))
-        months.unbuild_days(tx, Window(hole.start_us, end_us))
+        told = _told_of(hole, flush)
+        if told is not None:
+            gaps.cut(tx, number, hole, told)
+            months.unbuild_days(tx, told)
     return records.add_records(tx, flush)
+
+
+def _mark_late(tx: Transaction, flush: Flush, opened_us: int) -> None:
+    for mark in flush.coverage:
+        if mark.reason is None:
+            coverage.begin(tx, mark.keys, mark.at_us)
+        else:
+            coverage.end_late(tx, mark.keys, mark.at_us, mark.reason, opened_us)
+
+
+def _told_of(hole: Gap, flush: Flush) -> Window | None:
+    """The stretch of a hole that a flush tells of: from where the flush before it knew to where it knows."""
+    start_us = hole.start_us if flush.since_us is None else max(hole.start_us, flush.since_us)
+    end_us = min(flush.known_until_us, flush.known_until_us if hole.end_us is None else hole.end_us)
+    return Window(start_us, end_us) if start_us < end_us else None
+
+
+def _parts_inside(gap: Gap, holes: list[tuple[int, Gap]]) -> list[Gap]:
+    """The parts of a gap that lie in one of the holes: elsewhere another recorder has recorded."""
+    found = []
+    for _, hole in holes:
+        start_us = max(gap.start_us, hole.start_us)
+        end_us = min(gap.end_us or gap.start_us, hole.end_us or hole.start_us)
+        if start_us < end_us:
+            found.append(replace(gap, start_us=start_us, end_us=end_us))
+    return found
 
 
 def _inside(series: Series, holes: list[tuple[int, Gap]]) -> Series:

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import json
 import logging
-from collections.abc import Sequence
-from dataclasses import replace
+import time
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field, replace
 from typing import Final
 
 import numpy as np
+from numpy.typing import NDArray
 from pymodbus.client import AsyncModbusTcpClient
 from pymodbus.exceptions import ModbusException
 from pymodbus.pdu import ModbusPDU
@@ -39,28 +41,78 @@ _EXCEPTIONS: Final = {
     4: "device failure",
     5: "acknowledge",
     6: "device busy",
+    8: "memory parity error",
     10: "gateway path unavailable",
     11: "gateway target does not respond",
 }
 """Exception codes (MODBUS Application Protocol V1.1b3, 7)."""
-
-
+_ABOUT_THE_REQUEST: Final = frozenset({1, 2, 3})
+"""These say that the request can never be answered; all others are states of the device that pass."""
+_QUALITIES: Final = {
+    1: q.BAD_CONFIGURATION, 2: q.BAD_CONFIGURATION, 3: q.BAD_CONFIGURATION, 4: q.BAD_DEVICE_FAILURE,
+    5: q.BAD_RESOURCE_UNAVAILABLE, 6: q.BAD_RESOURCE_UNAVAILABLE, 8: q.BAD_DEVICE_FAILURE,
+    10: q.BAD_NO_COMMUNICATION, 11: q.BAD_NO_COMMUNICATION,
+}  # fmt: skip
 _MOST_PLANS: Final = 32
 _UNUSABLE: Final = ModbusAddress(Table.COIL, 0, DataType.BOOL)
+_LONGEST_TROUBLE: Final = 200
+_PROBE_S: Final = 30.0
+_LONGEST_PROBE_S: Final = 600.0
+"""How long a block that was split is read address by address before it is tried as one again."""
 _log = logging.getLogger(__name__)
+
+
+class _Refused(SourceRefused):
+    """The device answered a request with an exception, or with something that is no answer to it."""
+
+    def __init__(self, reason: str, quality: int, *, for_good: bool) -> None:
+        super().__init__(reason)
+        self.quality = quality
+        self.for_good = for_good
+        """The same request will be refused again."""
+
+
+@dataclass(slots=True)
+class _Split:
+    """A block that is read address by address, and when it is tried as one again."""
+
+    whole: Block
+    again_at: float
+    pause_s: float
+
+
+@dataclass(slots=True)
+class _Plan:
+    """The requests for a list of tags."""
+
+    addresses: list[ModbusAddress]
+    blocks: list[Block]
+    split: list[_Split] = field(default_factory=list)
+
+
+@dataclass(slots=True)
+class _Answer:
+    """What a reading has brought so far."""
+
+    bits: NDArray[np.int64]
+    quality: q.QualityArray
+    troubles: list[str] = field(default_factory=list)
 
 
 class ModbusDriver:
     """Reads tags from one device over Modbus TCP; a core.ports.Driver."""
 
-    def __init__(self, config: str) -> None:
+    def __init__(self, config: str, monotonic: Callable[[], float] = time.monotonic) -> None:
         facts = check_config(MODBUS, json.loads(config))
         self._host: str = facts["host"]
         self._port: int = facts["port"]
         self._unit: int = facts["unit"]
         self._timeout: float = facts["timeout_s"]
         self._client: AsyncModbusTcpClient | None = None
-        self._plans: dict[object, tuple[list[ModbusAddress], list[Block]]] = {}
+        self._plans: dict[object, _Plan] = {}
+        self._monotonic = monotonic
+        self.trouble = ""
+        """What the device said of itself in the last reading, though it answered; or nothing."""
 
     async def connect(self) -> None:
         """Opens the connection; raises SourceUnreachable."""
@@ -74,24 +126,53 @@ class ModbusDriver:
 
     async def read(self, tags: Sequence[Tag]) -> Reading:
         """The tags' values now; what the device refuses is Bad. Raises SourceUnreachable on silence."""
-        addresses, blocks = self._plan(tags)
-        bits = np.zeros(len(tags), np.int64)
-        quality = np.full(len(tags), q.BAD_CONFIGURATION, np.uint16)
-        for block in list(blocks):
+        plan = self._plan(tags)
+        answer = _Answer(np.zeros(len(tags), np.int64), np.full(len(tags), q.BAD_CONFIGURATION, np.uint16))
+        await self._probe(plan, tags)
+        for block in list(plan.blocks):
+            await self._read_into(answer, plan, block, tags)
+        self.trouble = "; ".join(dict.fromkeys(answer.troubles))[:_LONGEST_TROUBLE]
+        return Reading(answer.bits, answer.quality)
+
+    async def _read_into(self, answer: _Answer, plan: _Plan, block: Block, tags: Sequence[Tag]) -> None:
+        try:
+            words = await self._read_block(block)
+        except _Refused as exc:
+            if exc.for_good and len(block.members) > 1:
+                # A hole or one wrong address spoils the whole request: from now on one by one.
+                for single in self._split(plan, block):
+                    await self._read_into(answer, plan, single, tags)
+                return
+            answer.quality[list(block.members)] = exc.quality
+            if not exc.for_good:
+                answer.troubles.append(exc.reason)
+            return
+        for i in block.members:
+            start = plan.addresses[i].address - block.start
+            raw = words[start : start + plan.addresses[i].size]
+            answer.bits[i], answer.quality[i] = _value(plan.addresses[i], tags[i].value_type, raw)
+
+    def _split(self, plan: _Plan, block: Block) -> list[Block]:
+        singles = _singles(plan.addresses, block)
+        plan.blocks.remove(block)
+        plan.blocks.extend(singles)
+        plan.split.append(_Split(block, self._monotonic() + _PROBE_S, _PROBE_S))
+        return singles
+
+    async def _probe(self, plan: _Plan, tags: Sequence[Tag]) -> None:
+        """Tries blocks that were split as one again: what the device did not have may be there by now."""
+        for split in [one for one in plan.split if self._monotonic() >= one.again_at]:
             try:
-                words = await self._read_block(block)
-            except SourceRefused:
-                if len(block.members) > 1:
-                    # A hole or one wrong address spoils the whole request: from now on one by one.
-                    blocks.remove(block)
-                    blocks.extend(_singles(addresses, block))
-                quality[list(block.members)] = q.BAD_CONFIGURATION
+                await self._read_block(split.whole)
+            except _Refused:
+                split.pause_s = min(2 * split.pause_s, _LONGEST_PROBE_S)
+                split.again_at = self._monotonic() + split.pause_s
                 continue
-            for i in block.members:
-                start = addresses[i].address - block.start
-                raw = words[start : start + addresses[i].size]
-                bits[i], quality[i] = _value(addresses[i], tags[i].value_type, raw)
-        return Reading(bits, quality)
+            members = set(split.whole.members)
+            plan.blocks[:] = [one for one in plan.blocks if not members.issuperset(one.members)]
+            plan.blocks.append(split.whole)
+            plan.split.remove(split)
+            _log.info("%d of %d tags are read in one request again", len(members), len(tags))
 
     async def write(self, tag: Tag, value: float) -> None:
         """Writes a coil or holding registers; raises SourceRefused, SourceUnreachable."""
@@ -124,7 +205,7 @@ class ModbusDriver:
             self._client.close()
             self._client = None
 
-    def _plan(self, tags: Sequence[Tag]) -> tuple[list[ModbusAddress], list[Block]]:
+    def _plan(self, tags: Sequence[Tag]) -> _Plan:
         key = tuple(tag.address for tag in tags), tuple(tag.value_type for tag in tags)
         if key not in self._plans:
             if len(self._plans) >= _MOST_PLANS:
@@ -133,7 +214,7 @@ class ModbusDriver:
             members = [i for i, address in enumerate(addresses) if address is not _UNUSABLE]
             planned = plan_blocks([addresses[i] for i in members])
             blocks = [replace(one, members=tuple(members[i] for i in one.members)) for one in planned]
-            self._plans[key] = addresses, blocks
+            self._plans[key] = _Plan(addresses, blocks)
         return self._plans[key]
 
     async def _read_block(self, block: Block) -> list[int] | list[bool]:
@@ -147,13 +228,26 @@ class ModbusDriver:
                 f"no answer from {self._host}:{self._port} in {self._timeout:g} s"
             ) from exc
         _refuse_error(answer)
-        return list(answer.bits[: block.count]) if block.table.of_bits else list(answer.registers)
+        words = answer.bits if block.table.of_bits else answer.registers
+        # A device that answers short would leave values that nobody sent; one that answers long is as wrong.
+        # Bits come in whole bytes: up to seven are there for nothing.
+        spare = 7 if block.table.of_bits else 0
+        if not block.count <= len(words) <= block.count + spare:
+            kind = "bits" if block.table.of_bits else "registers"
+            raise _Refused(
+                f"asked for {block.count} {kind} from {block.start}, the device answered with {len(words)}",
+                q.BAD_DECODING, for_good=False,
+            )  # fmt: skip
+        return list(words[: block.count])
 
 
 def _refuse_error(answer: ModbusPDU) -> None:
     if answer.isError():
         code = getattr(answer, "exception_code", 0)
-        raise SourceRefused(f"exception {code}, {_EXCEPTIONS.get(code, 'unknown')}")
+        raise _Refused(
+            f"exception {code}, {_EXCEPTIONS.get(code, 'unknown')}",
+            _QUALITIES.get(code, q.BAD_DEVICE_FAILURE), for_good=code in _ABOUT_THE_REQUEST,
+        )  # fmt: skip
 
 
 def _usable(tag: Tag) -> ModbusAddress:

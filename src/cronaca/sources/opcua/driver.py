@@ -28,6 +28,9 @@ _ALIVE_S: Final = 1.0
 """So often the server gives a sign of life when nothing changes."""
 _SILENT_S: Final = 4.0
 """After so long without one the connection is given up."""
+_AGAIN_S: Final = 1.0
+_HELD_UP_S: Final = 15
+"""So long this process may stand still without a change being lost on the server."""
 _MOST_AHEAD_US: Final = 600 * SECOND
 """A source time further ahead than this is not believed."""
 _BATCH: Final = 500
@@ -141,15 +144,17 @@ class OpcUaDriver:
         """The next report; raises SourceUnreachable when none came for too long."""
         if self._refused:
             return self._tell_refused()
-        try:
-            report = await asyncio.wait_for(self._reports.next(), _SILENT_S)
-        except TimeoutError as exc:
-            raise SourceUnreachable(
-                f"no sign of life from {self._login.facts['endpoint']} for {_SILENT_S:g} s"
-            ) from exc
+        report = await self._next_report()
         if report.lost:
             raise SourceUnreachable(report.lost)
         return self._heard(report)
+
+    async def _next_report(self) -> Report:
+        """A process that was held up has its reports in the socket: they are asked for once more."""
+        for seconds in (_SILENT_S, _AGAIN_S):
+            with contextlib.suppress(TimeoutError):
+                return await asyncio.wait_for(self._reports.next(), seconds)
+        raise SourceUnreachable(f"no sign of life from {self._login.facts['endpoint']} for {_SILENT_S:g} s")
 
     def _tell_refused(self) -> Heard:
         refused, self._refused = self._refused, []
@@ -227,8 +232,8 @@ def _request(node: Node, handle: int, tag: Tag, place: OpcUaAddress) -> ua.Monit
     asked = ua.MonitoringParameters()
     asked.ClientHandle = handle
     asked.SamplingInterval = tag.scan_us / 1000
-    # All that is sampled between two reports is kept: with room for one that comes late.
-    asked.QueueSize = max(10, math.ceil(4 * SECOND / tag.scan_us))
+    # All that is sampled while this process is held up is kept.
+    asked.QueueSize = max(30, math.ceil(_HELD_UP_S * SECOND / tag.scan_us))
     asked.DiscardOldest = True
     changes = ua.DataChangeFilter()
     changes.Trigger = ua.DataChangeTrigger.StatusValue
