@@ -35,4 +35,8 @@ class Settings(BaseSettings):
     spool_full: WhenFull = Field(
         WhenFull.DROP_OLDEST, description="What a full spool drops: oldest or newest"
     )
+    hosts: str = Field(
+        "localhost",
+        description="Names under which browsers reach the server, with commas; its addresses hold anyway",
+    )
     log_level: str = Field("INFO", description="DEBUG, INFO, WARNING, ERROR")

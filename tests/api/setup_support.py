@@ -7,6 +7,7 @@ from typing import Any
 from fastapi.testclient import TestClient
 
 Json = dict[str, Any]
+CSV = {"Content-Type": "text/csv"}
 MODBUS = {
     "name": "Line 5 controller",
     "protocol": "modbus_tcp",

@@ -218,6 +218,9 @@ class TestFrontEnd:
 
 class TestHealth:
     def test_a_recorder_that_stopped_committing_is_lost(self, plant: Plant) -> None:
+        assert plant.client.get("/api/health").json()["recorder"]["state"] == "late", "it has its lease still"
+        with plant.store.transaction() as tx:
+            tx.execute("UPDATE recorder_epoch SET lease_until = UTC_TIMESTAMP(6) - INTERVAL 1 SECOND")
         health = plant.client.get("/api/health").json()
         assert health["status"] == "degraded"
         assert health["database"]["state"] == "up"
@@ -274,6 +277,7 @@ class TestLive:
             assert message["series"] == [
                 {
                     "tag": plant.tags["temperature"].uid,
+                    "archive": plant.keys["temperature"].archive_id,
                     "t_us": [str(NOW + 2000 * SECOND)],
                     "v": [12.5],
                     "q": [0],

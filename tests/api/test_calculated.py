@@ -10,7 +10,7 @@ import pytest
 from cronaca.core.model import SECOND, LoggerMode
 from cronaca.store import Store, setup
 from tests.api.conftest import Plant
-from tests.api.setup_support import Api, Json, add, logger
+from tests.api.setup_support import CSV, Api, Json, add, logger
 
 
 @pytest.fixture
@@ -123,15 +123,17 @@ class TestFormulas:
         api.ok("POST", "/setup/tags", wanted(calculated, "-a + b", {"a": a, "b": b}))
         for form in ("csv", "xlsx"):
             data = api.client.get(f"/api/setup/tags/export?form={form}").content
-            told = api.client.post("/api/setup/tags/import", content=data).json()
+            told = api.client.post("/api/setup/tags/import", headers=CSV, content=data).json()
             assert (told["unchanged"], told["changed"], told["refused"]) == (3, 0, [])
         text = api.client.get("/api/setup/tags/export").content.decode("utf-8-sig")
         assert '""a"": ""Line 5 value 01""' in text
         swapped = text.replace('""a"": ""Line 5 value 01""', '""a"": ""Line 5 value 02""')
-        told = api.client.post("/api/setup/tags/import?write=true", content=swapped.encode()).json()
+        told = api.client.post(
+            "/api/setup/tags/import?write=true", headers=CSV, content=swapped.encode()
+        ).json()
         assert (told["written"], told["changed"]) == (True, 1)
         lost = text.replace('Line 5 value 01"", ""b', 'Line 9"", ""b')
-        told = api.client.post("/api/setup/tags/import", content=lost.encode()).json()
+        told = api.client.post("/api/setup/tags/import", headers=CSV, content=lost.encode()).json()
         assert [one["field"] for one in told["refused"]] == ["address.inputs"]
 
     def test_in_another_plant_inputs_are_found_by_name(

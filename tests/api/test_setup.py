@@ -15,7 +15,7 @@ from cronaca.recorder.records import RecordLogger
 from cronaca.store import Store, setup
 from cronaca.store.control import StoreControl
 from cronaca.store.coverage import list_coverage
-from tests.api.setup_support import MODBUS, Api, Json, add, logger, tag
+from tests.api.setup_support import CSV, MODBUS, Api, Json, add, logger, tag
 from tests.support.builders import NOW
 
 
@@ -195,7 +195,9 @@ class TestTags:
         api.ok("POST", "/setup/loggers", logger(archive, *uids))
         data = api.client.get("/api/setup/tags/export").content.decode("utf-8-sig")
         swapped = data.replace("value 01", "value xx").replace("value 02", "value 01").replace("xx", "02")
-        answer = api.client.post("/api/setup/tags/import?write=true", content=swapped.encode()).json()
+        answer = api.client.post(
+            "/api/setup/tags/import?write=true", headers=CSV, content=swapped.encode()
+        ).json()
         assert (answer["written"], answer["changed"]) == (True, 2)
         names = {one["uid"]: one["name"] for one in api.ok("GET", "/setup/tags")["tags"]}
         assert [names[uid] for uid in uids] == ["Line 5 value 02", "Line 5 value 01"]

@@ -13,7 +13,7 @@ from jsonschema import Draft202012Validator
 from openpyxl import load_workbook
 
 from cronaca.store import Store, setup
-from tests.api.setup_support import MODBUS, Api, Json, add, logger
+from tests.api.setup_support import CSV, MODBUS, Api, Json, add, logger
 
 
 class TestFile:
@@ -25,7 +25,9 @@ class TestFile:
         writer = csv.DictWriter(text, list(dict.fromkeys(k for row in rows for k in row)))
         writer.writeheader()
         writer.writerows(rows)
-        answer = api.client.post("/api/setup/tags/import", content=text.getvalue().encode(), params=query)
+        answer = api.client.post(
+            "/api/setup/tags/import", headers=CSV, content=text.getvalue().encode(), params=query
+        )
         assert answer.status_code == 200, answer.text
         return dict(answer.json())
 
@@ -33,7 +35,7 @@ class TestFile:
         add(api, source, 20, description="=1+1 is no formula", equipment="Line 5")
         for form in ("csv", "xlsx"):
             data = api.client.get("/api/setup/tags/export", params={"form": form}).content
-            answer = api.client.post("/api/setup/tags/import", content=data).json()
+            answer = api.client.post("/api/setup/tags/import", headers=CSV, content=data).json()
             assert (answer["unchanged"], answer["changed"], answer["added"]) == (20, 0, 0), answer
             assert answer["refused"] == []
         sheet = load_workbook(io.BytesIO(data)).active
@@ -85,7 +87,7 @@ class TestFile:
         ],
     )
     def test_a_file_that_cannot_be_used_is_refused_whole(self, api: Api, data: bytes) -> None:
-        answer = api.client.post("/api/setup/tags/import", content=data)
+        answer = api.client.post("/api/setup/tags/import", headers=CSV, content=data)
         assert answer.status_code == 422, answer.text
         assert answer.json()["errors"][0]["field"] == "file"
 

@@ -6,17 +6,23 @@ import asyncio
 import contextlib
 import time
 from collections.abc import AsyncIterator
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import Final
 
-from fastapi import APIRouter, FastAPI, Request, Response
+from fastapi import APIRouter, FastAPI
 from fastapi.responses import FileResponse
 from starlette.exceptions import HTTPException
-from starlette.middleware.base import RequestResponseEndpoint
 from starlette.middleware.gzip import GZipMiddleware
 
 from cronaca.api import errors
+from cronaca.api.admission import Admission, Turns
+from cronaca.api.background import Background
+from cronaca.api.boundary import Boundary
 from cronaca.api.closer import CloserService
+from cronaca.api.describing import PROBLEMS, described
 from cronaca.api.figures import FigureService
 from cronaca.api.live import LiveHub
 from cronaca.api.rehearsing import RehearsalService
@@ -52,29 +58,46 @@ from cronaca.store.figures import FigureReader
 from cronaca.store.made import MadeReader
 from cronaca.store.series import SeriesReader
 
-_POLICY: Final = (
-    "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; "
-    "connect-src 'self' ws: wss:; frame-ancestors 'self'; base-uri 'self'; object-src 'none'"
-)
+_DESCRIBE_AFTER_S: Final = 2.0
 
 
-def create_app(store: Store, web_dir: Path) -> FastAPI:
+@dataclass(frozen=True, slots=True)
+class ServerOptions:
+    """How the server is to behave. `hosts`: names under which it is reached beside its addresses; `heavy`:
+    how many heavy requests run at a time, `heavy_waiting` and `heavy_wait_s` how many wait, and how long."""
+
+    hosts: tuple[str, ...] = ("localhost", "testserver")
+    heavy: int = 2
+    heavy_waiting: int = 64
+    heavy_wait_s: float = 20.0
+
+
+DEFAULTS: Final = ServerOptions()
+
+
+def create_app(store: Store, web_dir: Path, options: ServerOptions = DEFAULTS) -> FastAPI:
     """The application on a store; follows the journal while it runs."""
-    hub = LiveHub(store)
+    # The live link and health have connections and threads of their own: heavy work cannot use them up.
+    watching = store.apart(3)
+    apart = ThreadPoolExecutor(max_workers=3, thread_name_prefix="live")
+    hub = LiveHub(watching, apart)
+    background = Background()
 
     @contextlib.asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        at_work = [asyncio.create_task(hub.run()), asyncio.create_task(app.state.reports.run())]
+        background.start("live", hub.run)
+        background.start("reports", app.state.reports.run)
+        background.start("description", partial(_describe, app))
         yield
-        for task in at_work:
-            task.cancel()
-            with contextlib.suppress(asyncio.CancelledError):
-                await task
+        await background.stop()
+        apart.shutdown(wait=False, cancel_futures=True)
+        watching.close()
 
     app = FastAPI(title="Cronaca", version="1", lifespan=lifespan, docs_url=None, redoc_url=None,
                   openapi_url="/api/openapi.json")  # fmt: skip
     reader = SeriesReader(store)
     app.state.store, app.state.hub = store, hub
+    app.state.watching, app.state.apart, app.state.background = watching, apart, background
     app.state.reader, app.state.curves = reader, CurveReader(store, reader)
     app.state.made = MadeReader(store, reader, app.state.curves)
     app.state.editor = HistoryEditor(store)
@@ -87,12 +110,22 @@ def create_app(store: Store, web_dir: Path) -> FastAPI:
         store, app.state.statistics, app.state.figures, app.state.curves, _now_us
     )
     app.state.rehearsals = RehearsalService(store, reader, _now_us)
+    turns = Turns(options.heavy, options.heavy_waiting, options.heavy_wait_s)
     app.add_middleware(GZipMiddleware, minimum_size=2_000, compresslevel=1)
-    app.middleware("http")(_secure)
+    app.add_middleware(Admission, turns=turns)
+    app.add_middleware(Boundary, hosts=options.hosts)
     errors.install(app)
     app.include_router(_api())
+    app.openapi = partial(described, app)  # type: ignore[method-assign]
     _serve_front_end(app, web_dir.resolve())
     return app
+
+
+async def _describe(app: FastAPI) -> None:
+    """Makes the description before somebody asks for it: that takes seconds, which no request should wait."""
+    await asyncio.sleep(_DESCRIBE_AFTER_S)
+    await asyncio.to_thread(app.openapi)
+    await asyncio.Event().wait()
 
 
 def _now_us() -> int:
@@ -100,13 +133,7 @@ def _now_us() -> int:
 
 
 def _api() -> APIRouter:
-    problems = {
-        422: {"model": Problem},
-        404: {"model": Problem},
-        409: {"model": Problem},
-        503: {"model": Problem},
-    }
-    api = APIRouter(prefix="/api", responses={code: dict(facts) for code, facts in problems.items()})
+    api = APIRouter(prefix="/api", responses={code: {"model": Problem} for code in PROBLEMS})
     modules = (
         health, tags, trends, series, figures, history, live, setup_sources, setup_asking, setup_tags,
         setup_loggers, setup_equipment, recorder, records, formulas, runs, statistics, reports,
@@ -116,21 +143,16 @@ def _api() -> APIRouter:
     return api
 
 
-async def _secure(request: Request, call_next: RequestResponseEndpoint) -> Response:
-    response = await call_next(request)
-    response.headers["Content-Security-Policy"] = _POLICY
-    response.headers["X-Content-Type-Options"] = "nosniff"
-    response.headers["Referrer-Policy"] = "same-origin"
-    return response
-
-
 def _serve_front_end(app: FastAPI, web_dir: Path) -> None:
     @app.get("/{path:path}", include_in_schema=False)
     def front_end(path: str) -> FileResponse:
         """A built file, or the page itself: the front end knows its own deep links."""
         if path == "api" or path.startswith("api/"):
             raise HTTPException(404, f"There is no /{path}.")
-        wanted = (web_dir / path).resolve()
+        try:
+            wanted = (web_dir / path).resolve()
+        except (OSError, ValueError, RuntimeError) as exc:
+            raise HTTPException(404, "There is no such address.") from exc
         if path and wanted.is_file() and wanted.is_relative_to(web_dir):
             return FileResponse(wanted, headers={"Cache-Control": _cache(path)})
         page = web_dir / "index.html"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import uuid
 from dataclasses import dataclass
 from typing import Any, Final
 
@@ -12,19 +13,29 @@ from fastapi.responses import JSONResponse
 from starlette.exceptions import HTTPException
 
 from cronaca.core.errors import (
+    Cancelled,
     CorruptPayload,
     CronacaError,
     EditConflict,
     InvalidInput,
     NotFound,
+    Overloaded,
+    StoreBusy,
     StoreConflict,
     StoreError,
+    StoreRejected,
     StoreUnavailable,
+    TooLarge,
+    WrongType,
 )
 
 _log = logging.getLogger(__name__)
 MEDIA_TYPE: Final = "application/problem+json"
 _BASE: Final = "urn:cronaca:problem:"
+_INSTANCE: Final = "urn:cronaca:occurrence:"
+_RETRY_AFTER_S: Final = 5
+_MOST_ERRORS: Final = 20
+_LONGEST_DETAIL: Final = 2_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,7 +49,13 @@ _TABLE: Final[dict[type[CronacaError], _Kind]] = {
     InvalidInput: _Kind(422, "invalid-input", "Something in the request cannot be used"),
     NotFound: _Kind(404, "not-found", "There is no such thing"),
     EditConflict: _Kind(409, "edit-conflict", "Someone else has changed it"),
+    WrongType: _Kind(415, "wrong-type", "The body is of a type that is not taken here"),
+    TooLarge: _Kind(413, "too-large", "The request brings too much"),
     CorruptPayload: _Kind(500, "corrupt-history", "Stored history cannot be read"),
+    Overloaded: _Kind(503, "overloaded", "Too much is asked at once"),
+    Cancelled: _Kind(503, "cancelled", "The work was ended"),
+    StoreBusy: _Kind(503, "database-busy", "Every connection to the database is in use"),
+    StoreRejected: _Kind(422, "not-storable", "The database does not take what was given"),
     StoreUnavailable: _Kind(503, "database-away", "The database does not answer"),
     StoreConflict: _Kind(503, "database-busy", "The database is busy; try again"),
     StoreError: _Kind(500, "database-error", "The database refused"),
@@ -55,8 +72,17 @@ def _body(status: int, name: str, title: str, detail: str, **more: Any) -> dict[
     return {"type": _BASE + name, "title": title, "status": status, "detail": detail, **more}
 
 
-def _answer(body: dict[str, Any]) -> JSONResponse:
-    return JSONResponse(body, status_code=body["status"], media_type=MEDIA_TYPE)
+def _answer(body: dict[str, Any], retry_after_s: int | None = None) -> JSONResponse:
+    headers = {} if retry_after_s is None else {"Retry-After": str(retry_after_s)}
+    return JSONResponse(body, status_code=body["status"], media_type=MEDIA_TYPE, headers=headers)
+
+
+def response_of(exc: CronacaError) -> JSONResponse:
+    """The answer for one of our exceptions; one that passes says when to come again."""
+    body = body_of(exc)
+    if isinstance(exc, Overloaded):
+        return _answer(body, exc.retry_after_s)
+    return _answer(body, _RETRY_AFTER_S if body["status"] == 503 else None)
 
 
 def kind_of(exc: CronacaError) -> _Kind:
@@ -74,7 +100,7 @@ def install(app: FastAPI) -> None:
 def body_of(exc: CronacaError) -> dict[str, Any]:
     """The problem document of one of our exceptions."""
     kind = kind_of(exc)
-    if kind.status >= 500:
+    if kind.status == 500:
         _log.error("%s: %s", kind.name, exc)
     more: dict[str, Any] = {}
     if isinstance(exc, InvalidInput):
@@ -85,7 +111,7 @@ def body_of(exc: CronacaError) -> dict[str, Any]:
 async def _on_ours(_: Request, exc: Exception) -> JSONResponse:
     if not isinstance(exc, CronacaError):
         raise exc
-    return _answer(body_of(exc))
+    return response_of(exc)
 
 
 async def _on_validation(_: Request, exc: Exception) -> JSONResponse:
@@ -97,11 +123,14 @@ async def _on_validation(_: Request, exc: Exception) -> JSONResponse:
             "problem": error["msg"],
             "remedy": _remedy(error),
         }
-        for error in exc.errors()
+        for error in exc.errors()[:_MOST_ERRORS]
     ]
     kind = _TABLE[InvalidInput]
     detail = "; ".join(f"{e['field']}: {e['problem']}" for e in errors)
-    return problem(kind.status, kind.name, kind.title, detail, errors=errors)
+    more = len(exc.errors()) - len(errors)
+    if more > 0:
+        detail += f"; and {more:,} more"
+    return problem(kind.status, kind.name, kind.title, detail[:_LONGEST_DETAIL], errors=errors)
 
 
 def _remedy(error: dict[str, Any]) -> str:
@@ -114,4 +143,30 @@ def _remedy(error: dict[str, Any]) -> str:
 async def _on_http(_: Request, exc: Exception) -> JSONResponse:
     if not isinstance(exc, HTTPException):
         raise exc
-    return problem(exc.status_code, f"http-{exc.status_code}", str(exc.detail), str(exc.detail))
+    answer = problem(exc.status_code, f"http-{exc.status_code}", str(exc.detail), str(exc.detail))
+    answer.headers.update(exc.headers or {})
+    return answer
+
+
+_OF_THE_INPUT: Final[dict[type[Exception], tuple[str, str]]] = {
+    UnicodeError: (
+        "a text holds characters that are no text",
+        "Send valid Unicode, without lone surrogates.",
+    ),
+    RecursionError: ("something is nested, or depends on itself, too deeply", "Make it flatter."),
+    OverflowError: ("a number is too large", "Give a smaller one."),
+}
+"""What no rule has caught before, and what it means nevertheless: the first base that fits."""
+
+
+def unforeseen(exc: Exception) -> JSONResponse:
+    """The answer for an exception that nobody foresaw, with a number that the log has too."""
+    number = uuid.uuid4().hex[:12]
+    _log.error("Problem %s", number, exc_info=exc)
+    for base, (what, remedy) in _OF_THE_INPUT.items():
+        if isinstance(exc, base):
+            refused = InvalidInput("body", what, remedy)
+            return _answer({**body_of(refused), "instance": _INSTANCE + number})
+    kind = _TABLE[CronacaError]
+    detail = f"The server met something that it does not know. Its log has it under {number}."
+    return _answer(_body(kind.status, kind.name, kind.title, detail, instance=_INSTANCE + number))

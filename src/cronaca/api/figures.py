@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Final
 
-from cronaca.api import wire
+from cronaca.api import cancelling, wire
 from cronaca.api.schemas import FieldProblem, Scalar
 from cronaca.api.schemas import figures as s
 from cronaca.core import figures as core
@@ -146,6 +146,7 @@ class FigureService:
             [Wanted(job.tag, plan.archive_ids[job.tag.uid], intervals, job.exact) for job in jobs]
         )
         for job, read in zip(jobs, reads, strict=True):
+            cancelling.go_on()
             figures = asked[job.tag.uid].figures
             found[job.tag.uid] |= self._work_off(job, figures, read, intervals, second)
         return {uid: [found[uid][i] for i in range(len(one.figures))] for uid, one in asked.items()}

@@ -1,53 +1,105 @@
-"""Following the journal and the present values, for all WebSocket clients of this server at once."""
+"""Following the journal and the present values, for all WebSocket clients of this server at once.
+
+One task looks at the database a few times a second, in a thread of its own. What it brings is packed once for
+each history, however many clients want it; a client is told which parts are its own. Present values are kept
+here by tag: a client that is slow gets the newest one later, and never loses it.
+"""
 
 from __future__ import annotations
 
 import asyncio
 import logging
-from dataclasses import dataclass, field
-from typing import Any, Final
+from collections import deque
+from collections.abc import Iterable, Mapping, Sequence
+from concurrent.futures import Executor
+from dataclasses import dataclass, field, replace
+from typing import Any, Final, NamedTuple
+
+import orjson
 
 from cronaca.api import schemas, wire
-from cronaca.core.codec import Batch
+from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import CronacaError
-from cronaca.core.model import Tag, ValueType
+from cronaca.core.model import SECOND, Series, Tag, ValueType, concatenate
 from cronaca.core.ports import LiveValues
 from cronaca.store import Store, current, epochs, journal
-from cronaca.store.journal import JournalKey
+from cronaca.store.journal import JournalKey, Row
 
 PERIOD_S: Final = 0.2
 _LONGEST_PAUSE_S: Final = 1.0
 MOST_ROWS: Final = 200
 MOST_RESUMED: Final = 1_200
 RECENT_ROWS: Final = 60
-_QUEUE: Final = 200
+MOST_BACKLOG: Final = 200
+"""Looks that wait for a client; one that is slower reads its curves anew."""
+_AHEAD_US: Final = SECOND
+"""A source this far ahead of the slowest one is told by itself."""
 _log = logging.getLogger(__name__)
 Message = dict[str, Any]
 
 
-@dataclass(slots=True)
+class Packed(NamedTuple):
+    """Samples of one history as the inside of a JSON object: all of it but the tag."""
+
+    tag_id: int
+    text: bytes
+
+
+@dataclass(frozen=True, slots=True)
+class Look:
+    """What one look at the journal brought, packed once for all clients."""
+
+    cursor: JournalKey
+    known_until_us: int
+    parts: tuple[Packed, ...]
+    sources_known: Mapping[int, int]
+
+
+@dataclass(slots=True, eq=False)
 class Client:
-    """One connection: which tags it wants, and what waits to be sent."""
+    """One connection: which tags it wants, and what it has not been told yet."""
 
     tags: dict[int, Tag]
-    outbox: asyncio.Queue[Message] = field(default_factory=lambda: asyncio.Queue(_QUEUE))
+    values: set[int] = field(default_factory=set)
+    """Tags whose present value is to be told."""
+    looks: deque[Look] = field(default_factory=deque)
+    resync: bool = False
+    database: bool | None = None
+    wake: asyncio.Event = field(default_factory=asyncio.Event)
 
-    def offer(self, message: Message) -> None:
-        """Queues a message; a client too slow to take it loses the backlog and is told to read anew."""
-        if self.outbox.full():
-            while not self.outbox.empty():
-                self.outbox.get_nowait()
-            self.outbox.put_nowait({"type": "resync", "cursor": message.get("cursor")})
-        self.outbox.put_nowait(message)
+    def offer(self, look: Look) -> None:
+        """Queues samples; a client too slow to take them loses the backlog and is told to read anew."""
+        if len(self.looks) >= MOST_BACKLOG:
+            self.looks.clear()
+            self.resync = True
+        self.looks.append(look)
+        self.wake.set()
+
+    def offer_values(self, tag_ids: Iterable[int]) -> None:
+        """Present values are to be told; of each tag the newest one is."""
+        self.values.update(tag_ids)
+        self.wake.set()
+
+    def offer_database(self, up: bool) -> None:
+        """The server can follow, or cannot."""
+        self.database = up
+        self.wake.set()
+
+    def offer_resync(self) -> None:
+        """Samples were missed: curves are to be read anew."""
+        self.looks.clear()
+        self.resync = True
+        self.wake.set()
 
 
 @dataclass(frozen=True, slots=True)
 class _News:
     """What one look at the database brought."""
 
-    rows: list[tuple[JournalKey, Batch]]
+    look: Look
+    rows: list[Row]
+    current: tuple[int, int]
     values: LiveValues
-    known_until_us: int
     first: bool
     """The first look: it begins with the newest row."""
 
@@ -55,8 +107,9 @@ class _News:
 class LiveHub:
     """One task that looks at the database a few times a second and hands the news to every client."""
 
-    def __init__(self, store: Store) -> None:
+    def __init__(self, store: Store, executor: Executor | None = None) -> None:
         self._store = store
+        self._executor = executor
         self._clients: list[Client] = []
         self._journal: JournalKey | None = None
         self._current = (0, 0)
@@ -67,9 +120,9 @@ class LiveHub:
     def add(self, client: Client) -> JournalKey | None:
         """Registers a client: from now on it gets all samples behind the returned key."""
         self._clients.append(client)
-        client.offer(self._values_message(client, set(self._values)))
+        client.offer_values(set(self._values) & set(client.tags))
         if not self._database_up:
-            client.offer(_database_message(False))
+            client.offer_database(False)
         return self._journal
 
     def remove(self, client: Client) -> None:
@@ -81,7 +134,7 @@ class LiveHub:
         pause = PERIOD_S
         while True:
             try:
-                news = await asyncio.to_thread(self._look)
+                await self.look_once()
             except CronacaError as exc:
                 # A row that cannot be read must not end the follower unseen: it tries again, and says so.
                 if self._database_up:
@@ -90,11 +143,18 @@ class LiveHub:
                 pause = min(2 * pause, _LONGEST_PAUSE_S)
             else:
                 self._say_database(True)
-                self._hand_out(news)
                 pause = PERIOD_S
             await asyncio.sleep(pause)
 
-    def read_missed(self, client: Client, after: JournalKey, until: JournalKey | None) -> Message | None:
+    async def look_once(self) -> None:
+        """Looks at the database once and hands out what is new. What it had read when it failed is read again
+        the next time: only a whole look counts. Raises CronacaError."""
+        clients = list(self._clients)
+        wanted = {tag_id for client in clients for tag_id in client.tags}
+        loop = asyncio.get_running_loop()
+        self._hand_out(await loop.run_in_executor(self._executor, self._look, wanted), clients)
+
+    def read_missed(self, client: Client, after: JournalKey, until: JournalKey | None) -> str | None:
         """The samples a client missed between two keys; None when they are no longer in the journal."""
         with self._store.snapshot() as tx:
             ends = journal.find_ends(tx)
@@ -105,12 +165,13 @@ class LiveHub:
             if first > after and not (first.epoch == after.epoch and first.seq == after.seq + 1):
                 return None
             rows = journal.read_after(tx, after, MOST_RESUMED + 1)
-        rows = [(key, batch) for key, batch in rows if key <= until]
+        rows = [row for row in rows if row.key <= until]
         if len(rows) > MOST_RESUMED:
             return None
-        return _samples_message(client, rows, until, self._known_until_us)
+        look = Look(until, self._known_until_us, _packed(rows, set(client.tags)), {})
+        return samples_message(client, [look])
 
-    def read_recent(self, client: Client, until: JournalKey | None) -> Message | None:
+    def read_recent(self, client: Client, until: JournalKey | None) -> str | None:
         """What came in just before a client joined: a curve that was read meanwhile joins on without a hole.
 
         None while this follower has not begun; its first look then tells all clients to read anew.
@@ -119,38 +180,62 @@ class LiveHub:
             return None
         with self._store.snapshot() as tx:
             after = JournalKey(until.epoch, max(until.seq - RECENT_ROWS, 0))
-            rows = [(k, batch) for k, batch in journal.read_after(tx, after, RECENT_ROWS) if k <= until]
-            since_us = journal.find_received(tx, rows[0][0]) if rows else None
+            rows = [row for row in journal.read_after(tx, after, RECENT_ROWS) if row.key <= until]
+            since_us = journal.find_received(tx, rows[0].key) if rows else None
         known_us = self._known_until_us
-        return _samples_message(client, rows, until, known_us) | {
-            "since_us": str(known_us if since_us is None else since_us)
-        }
+        look = Look(until, known_us, _packed(rows, set(client.tags)), {})
+        return samples_message(client, [look], since_us=known_us if since_us is None else since_us)
 
-    def _look(self) -> _News:
+    def next_messages(self, client: Client) -> list[str]:
+        """What a client has not been told yet, in the order in which it has to hear it."""
+        client.wake.clear()
+        found = []
+        if client.database is not None:
+            found.append(dump({"type": "database", "up": client.database}))
+            client.database = None
+        if client.resync:
+            found.append(dump({"type": "resync", "cursor": None}))
+            client.resync = False
+        if client.values:
+            values, client.values = client.values, set()
+            found.append(self._values_message(client, values))
+        if client.looks:
+            looks = list(client.looks)
+            client.looks.clear()
+            found.append(samples_message(client, looks))
+        return found
+
+    def _look(self, wanted: set[int]) -> _News:
+        first = self._journal is None
         with self._store.snapshot() as tx:
-            first = self._journal is None
-            if self._journal is None:
+            after = self._journal
+            if after is None:
                 ends = journal.find_ends(tx)
-                self._journal = JournalKey(0, 0) if ends is None else ends[1]
-            rows = journal.read_after(tx, self._journal, MOST_ROWS)
-            self._current, values = current.read_current(tx, self._current)
+                after = JournalKey(0, 0) if ends is None else ends[1]
+            rows = journal.read_after(tx, after, MOST_ROWS)
+            newest, values = current.read_current(tx, self._current)
             last = epochs.find_last_epoch(tx)
-        return _News(rows, values, 0 if last is None else last.known_until_us, first)
+            sources = {} if last is None else epochs.list_sources_known(tx, last.epoch)
+        known_us = 0 if last is None else last.known_until_us
+        cursor = rows[-1].key if rows else after
+        look = Look(cursor, known_us, _packed(rows, wanted), sources)
+        return _News(look, rows, newest, values, first)
 
-    def _hand_out(self, news: _News) -> None:
+    def _hand_out(self, news: _News, packed_for: Sequence[Client]) -> None:
+        look = news.look
         changed = self._take_values(news.values)
-        moved = bool(news.rows) or news.known_until_us != self._known_until_us
-        self._known_until_us = news.known_until_us
-        if news.rows:
-            self._journal = news.rows[-1][0]
-        for client in list(self._clients):
+        self._current = news.current
+        moved = (look.cursor, look.known_until_us) != (self._journal, self._known_until_us)
+        self._journal, self._known_until_us = look.cursor, look.known_until_us
+        for client in self._clients:
             if news.first:
-                client.offer({"type": "resync", "cursor": None})
-            mine = changed & set(client.tags)
-            if mine:
-                client.offer(self._values_message(client, mine))
-            if moved and self._journal is not None:
-                client.offer(_samples_message(client, news.rows, self._journal, self._known_until_us))
+                client.offer_resync()
+            if mine := changed & client.tags.keys():
+                client.offer_values(mine)
+            if moved and client in packed_for:
+                client.offer(look)
+            elif moved:  # it joined while this look was under way
+                client.offer(replace(look, parts=_packed(news.rows, set(client.tags))))
 
     def _take_values(self, live: LiveValues) -> set[int]:
         """Keeps the newest value of each tag; returns the tags whose value or quality is new."""
@@ -164,43 +249,63 @@ class LiveHub:
                 changed.add(tag_id)
         return changed
 
-    def _values_message(self, client: Client, tag_ids: set[int]) -> Message:
-        items = [(tag, self._values[i]) for i, tag in client.tags.items() if i in tag_ids]
+    def _values_message(self, client: Client, tag_ids: set[int]) -> str:
+        items = [(client.tags[i], self._values[i]) for i in sorted(tag_ids) if i in client.tags]
         values = [{"tag": tag.uid, "t_us": str(t), "v": v, "q": q} for tag, (t, v, q) in items]
-        return {"type": "values", "values": values}
+        return dump({"type": "values", "values": values})
 
     def _say_database(self, up: bool) -> None:
         if up is not self._database_up:
             self._database_up = up
             for client in self._clients:
-                client.offer(_database_message(up))
+                client.offer_database(up)
 
 
-def _database_message(up: bool) -> Message:
-    return {"type": "database", "up": up}
+def dump(message: Message) -> str:
+    """A message as text."""
+    return orjson.dumps(message).decode()
 
 
-def _samples_message(
-    client: Client, rows: list[tuple[JournalKey, Batch]], cursor: JournalKey, known_until_us: int
-) -> Message:
-    found: dict[str, list[Message]] = {}
-    for _, batch in rows:
-        for key, series in batch.series.items():
-            tag = client.tags.get(key.tag_id)
-            if tag is not None:
-                part = {
-                    "t_us": wire.micros(series.ts_us),
-                    "v": wire.values(series),
-                    "q": series.quality.tolist(),
-                }
-                found.setdefault(tag.uid, []).append(part)
-    series_out = [
-        {"tag": uid, **{name: [x for part in parts for x in part[name]] for name in ("t_us", "v", "q")}}
-        for uid, parts in found.items()
-    ]
-    return {
-        "type": "samples",
-        "cursor": f"{cursor.epoch}:{cursor.seq}",
-        "known_until_us": str(known_until_us),
-        "series": series_out,
+def _packed(rows: Sequence[Row], wanted: set[int]) -> tuple[Packed, ...]:
+    """The samples of the wanted tags, history by history: those of two archives are never mixed."""
+    parts: dict[HistoryKey, list[Series]] = {}
+    for row in rows:
+        for key, series in row.batch.series.items():
+            if key.tag_id in wanted:
+                parts.setdefault(key, []).append(series)
+    return tuple(_pack(key, concatenate(found, found[0].value_type)) for key, found in parts.items())
+
+
+def _pack(key: HistoryKey, series: Series) -> Packed:
+    inside = {
+        "archive": key.archive_id,
+        "t_us": wire.micros(series.ts_us),
+        "v": wire.values(series),
+        "q": series.quality.tolist(),
     }
+    return Packed(key.tag_id, orjson.dumps(inside)[1:])
+
+
+def samples_message(client: Client, looks: Sequence[Look], since_us: int | None = None) -> str:
+    """The samples of a client's tags from some looks; a history may come in several parts, in order."""
+    newest = looks[-1]
+    series = [
+        b'{"tag":"' + tag.uid.encode() + b'",' + part.text
+        for look in looks
+        for part in look.parts
+        if (tag := client.tags.get(part.tag_id)) is not None
+    ]
+    ahead = {
+        tag.uid: str(known_us)
+        for tag in client.tags.values()
+        if (known_us := newest.sources_known.get(tag.source_id, 0)) > newest.known_until_us + _AHEAD_US
+    }
+    head: Message = {
+        "type": "samples",
+        "cursor": f"{newest.cursor.epoch}:{newest.cursor.seq}",
+        "known_until_us": str(newest.known_until_us),
+        "ahead": ahead,
+    }
+    if since_us is not None:
+        head["since_us"] = str(since_us)
+    return (orjson.dumps(head)[:-1] + b',"series":[' + b",".join(series) + b"]}").decode()

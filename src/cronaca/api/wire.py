@@ -55,7 +55,9 @@ def gap(found: Gap, end_us: int) -> schemas.GapOut:
     )
 
 
-def facts(tag: Tag, answer: SeriesAnswer, reduced: bool, end_us: int, bucket_us: int) -> dict[str, Any]:
+def facts(
+    tag: Tag, answer: SeriesAnswer, reduced: bool, end_us: int, bucket_us: int, archive_id: int = 0
+) -> dict[str, Any]:
     """The fields of schemas.SeriesFacts."""
     return {
         "tag": tag.uid,
@@ -67,6 +69,7 @@ def facts(tag: Tag, answer: SeriesAnswer, reduced: bool, end_us: int, bucket_us:
         "known_until_us": str(answer.known_until_us),
         "recorded_since_us": _text(answer.recorded_since_us),
         "last_us": _text(answer.last_us),
+        "archive": archive_id,
         "gaps": [gap(g, end_us) for g in answer.blanks],
     }
 

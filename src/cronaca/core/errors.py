@@ -12,6 +12,10 @@ CronacaError
 │   ├── StoreRejected     the database refuses what it was given, and always will
 │   ├── SchemaMismatch    the database is newer than the program, or a migration was altered
 │   └── (store)           NoPartition, PartitionsMissing: a month's partition has to be made first
+├── Overloaded            more is asked at once than is worked on: try again a little later
+├── Cancelled             who asked has gone; the work ends
+├── TooLarge              a request brings more than is taken
+├── WrongType             the body of a request is of a type that is not taken there
 ├── LeaseLost             another recorder holds the plant: this one must stop writing
 └── SourceError
     ├── SourceUnreachable the device does not answer
@@ -71,6 +75,38 @@ class CorruptPayload(CronacaError):
     def within(self, what: str) -> CorruptPayload:
         """The same finding, named by the object that holds the bytes."""
         return CorruptPayload(what, self.problem)
+
+
+class Overloaded(CronacaError):
+    """More is asked at once than is worked on; nothing was done."""
+
+    def __init__(self, what: str, retry_after_s: int) -> None:
+        super().__init__(
+            f"Too much is asked of {what} at once. Nothing was done: try again in {retry_after_s} s."
+        )
+        self.retry_after_s = retry_after_s
+
+
+class Cancelled(CronacaError):
+    """Who asked has gone: the work ends where it is."""
+
+
+class TooLarge(CronacaError):
+    """A request brings more than is taken."""
+
+    def __init__(self, most_bytes: int) -> None:
+        super().__init__(
+            f"The body is larger than {most_bytes:,} bytes. Nothing was written: send less at once."
+        )
+        self.most_bytes = most_bytes
+
+
+class WrongType(CronacaError):
+    """The body of a request says that it is something else than what is taken there."""
+
+    def __init__(self, wanted: str) -> None:
+        super().__init__(f"The Content-Type does not fit. Nothing was done: send it as {wanted}.")
+        self.wanted = wanted
 
 
 class StoreError(CronacaError):

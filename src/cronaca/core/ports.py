@@ -380,6 +380,14 @@ class SummaryBuilder(Protocol):
         ...
 
 
+class Background(Protocol):
+    """Where a process in the background says how its work goes."""
+
+    def say(self, *, failing: bool, detail: str = "") -> None:
+        """Puts it on record, for the health of the plant. Raises StoreError."""
+        ...
+
+
 class Housekeeping(Protocol):
     """Work that is due now and then."""
 

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import threading
 
-from cronaca.main import on_signal, open_store
+from cronaca.main import holder_name, on_signal, open_store
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.compact import run_compactor
 from cronaca.settings import Settings
+from cronaca.store.background import StoreBackground
 from cronaca.store.compaction import StoreCompaction
 from cronaca.store.pyramid import PyramidBuilder
 from cronaca.store.retention import Retention
@@ -20,5 +21,8 @@ def run_compaction(settings: Settings) -> None:
     store = open_store(settings)
     clock = AnchoredClock()
     builder = PyramidBuilder(store, clock)
-    run_compactor(StoreCompaction(store, clock), builder, Retention(store, clock), stop)
+    background = StoreBackground(store, "compactor", holder_name())
+    run_compactor(
+        StoreCompaction(store, clock), builder, Retention(store, clock), stop, background=background
+    )
     store.close()

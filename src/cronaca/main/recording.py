@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import asyncio
 import json
-import os
-import socket
 from collections.abc import Callable, Mapping
 from functools import partial
 
@@ -13,7 +11,7 @@ from cronaca.core.addresses.protocols import GENERATOR, INTERNAL, MODBUS, OPC_UA
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import SourceSetup
 from cronaca.core.ports import Driver, LiveValues, StatusBoard
-from cronaca.main import open_store, until_signal
+from cronaca.main import holder_name, open_store, until_signal
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.quarantine import Quarantine
@@ -47,7 +45,7 @@ def run_recorder(settings: Settings) -> None:
         most_bytes=settings.spool_mb << 20,
         when_full=settings.spool_full,
     )
-    holder = f"{socket.gethostname()}/{os.getpid()}"
+    holder = holder_name()
     values = InternalValues(StoreKeptValues(store))
     identity = Identity(settings.data_dir / "certificates")
     board, machine = StatusBoard(), Machine(settings.data_dir)

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import socket
 from typing import Any
 
 import uvicorn
 
-from cronaca.api.app import create_app
+from cronaca.api.app import ServerOptions, create_app
 from cronaca.api.schemas import setup_file
 from cronaca.main import open_store
 from cronaca.settings import Settings
@@ -15,10 +16,12 @@ from cronaca.store import Address, Store
 
 def run_server(settings: Settings) -> None:
     """Serves API and front end until told to end."""
-    app = create_app(open_store(settings), settings.web_dir)
+    hosts = [name.strip() for name in settings.hosts.split(",") if name.strip()]
+    options = ServerOptions(hosts=(*hosts, socket.gethostname()))
+    app = create_app(open_store(settings), settings.web_dir, options)
     config = uvicorn.Config(
         app, host=settings.host, port=settings.port, log_level="warning", ws="websockets-sansio",
-        timeout_graceful_shutdown=2,
+        timeout_graceful_shutdown=2, server_header=False, h11_max_incomplete_event_size=64 << 10,
     )  # fmt: skip
     uvicorn.Server(config).run()
 

@@ -12,7 +12,7 @@ from cronaca.core.codec.batch import Batch, HistoryKey
 from cronaca.core.errors import CorruptPayload
 from cronaca.core.model import Series, ValueType
 from cronaca.store import journal, segments
-from cronaca.store.journal import JournalKey
+from cronaca.store.journal import JournalKey, Row
 from cronaca.store.months import HistoryMonth
 from cronaca.store.segments import SegmentExtent
 from cronaca.store.transaction import Transaction
@@ -67,13 +67,15 @@ class HistoryCache:
         self._extents: Kept[tuple[HistoryKey, int, int], list[SegmentExtent]] = Kept(_EXTENTS, len)
         self._segments: Kept[tuple[HistoryKey, SegmentExtent], Series] = Kept(_SAMPLES, len)
 
-    def batch(self, tx: Transaction, key: JournalKey) -> Batch:
-        """A journal row's samples."""
-        found = self._batches.find(key)
-        if found is None:
-            found = journal.get_batch(tx, key)
-            self._batches.keep(key, found)
-        return found
+    def rows(self, tx: Transaction, keys: Sequence[JournalKey]) -> list[Row]:
+        """Journal rows, in order; those that are not kept are read together."""
+        kept = {key: self._batches.find(key) for key in keys}
+        found = [Row(key, batch) for key, batch in kept.items() if batch is not None]
+        for row in journal.read_batches(tx, [key for key, batch in kept.items() if batch is None]):
+            found.append(row)
+            if not row.problem:
+                self._batches.keep(row.key, row.batch)
+        return sorted(found, key=lambda row: row.key)
 
     def extents(self, tx: Transaction, rows: Sequence[HistoryMonth]) -> list[SegmentExtent]:
         """The extents of the segments of some months of one history, in the order of writing."""

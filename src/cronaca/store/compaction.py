@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections import defaultdict
 from collections.abc import Callable
 from typing import Final, TypeVar
@@ -17,6 +18,7 @@ from cronaca.store.transaction import Transaction
 from cronaca.store.turn import take_turn
 
 T = TypeVar("T")
+_log = logging.getLogger(__name__)
 MOST_ROWS: Final = 240
 KEEP_US: Final = 5 * MINUTE
 """Compacted rows stay this long for followers that were away for a moment."""
@@ -62,11 +64,15 @@ def compact_some(tx: Transaction, partitions: Partitions) -> int:
         return 0
     mark = journal.lock_mark(tx, epoch)
     rows = journal.read_waiting(tx, epoch, mark, MOST_ROWS)
-    found = _by_history([batch for _, batch in rows])
+    found = _by_history([row.batch for row in rows])
     partitions.check(segments.places_of(found))
     segments.append(tx, found)
+    for row in rows:
+        if row.problem:
+            _log.error("Journal row %d/%d cannot be read and is set aside: %s", *row.key, row.problem)
+            journal.set_aside(tx, row)
     if rows:
-        journal.put_mark(tx, rows[-1][0])
+        journal.put_mark(tx, rows[-1].key)
     return len(rows)
 
 

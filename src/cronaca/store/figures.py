@@ -37,6 +37,8 @@ from cronaca.store.transaction import Transaction
 
 FEW_SAMPLES: Final = 200_000
 """So many are as quick to read as rollups, and tell more (how often an extreme occurred)."""
+MOST_AT_ONCE: Final = 2_000_000
+"""Samples of several tags that are held in memory at once: about 36 MB."""
 MOST_BUCKETS: Final = 10_000
 """Of one tag, as far as there is a wider level."""
 _PARTS: Final = 8
@@ -85,8 +87,19 @@ class FigureReader:
         self._buckets: Kept[_BucketKey, Buckets] = Kept(_CACHED)
 
     def read_each(self, wanted: Sequence[Wanted]) -> Iterator[FigureSamples]:
-        """The samples of several tags, all seen at the same instant of the database; one after the other,
-        so that only one has to be held in memory."""
+        """The samples of several tags, one after the other. All are seen at the same instant of the database,
+        as long as they hold less than MOST_AT_ONCE samples; more are read in several looks, so that memory
+        stays bounded. What is yielded is read: no connection is held while figures are made of it."""
+        rest = list(wanted)
+        while rest:
+            read = self._read_some(rest)
+            rest = rest[len(read) :]
+            yield from read
+
+    def _read_some(self, wanted: Sequence[Wanted]) -> list[FigureSamples]:
+        """The first ones, as many as are held in memory at once; at least one."""
+        found: list[FigureSamples] = []
+        held = 0
         with self._store.snapshot() as tx:
             choices = _choices(tx, wanted)
             keys = [history.key for some in choices.values() for history in some]
@@ -96,7 +109,12 @@ class FigureReader:
                 if window not in contexts:
                     contexts[window] = self._reader.context(tx, window, keys)
                 context = contexts[window]
-                yield self._read(context, one, context.fitting(choices[one.archive_id, one.tag.tag_id]))
+                read = self._read(context, one, context.fitting(choices[one.archive_id, one.tag.tag_id]))
+                found.append(read)
+                held += len(read.samples.series)
+                if held >= MOST_AT_ONCE:
+                    break
+        return found
 
     def _read(self, context: Context, wanted: Wanted, history: History | None) -> FigureSamples:
         if history is None:

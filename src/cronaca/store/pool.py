@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+import threading
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -11,7 +12,7 @@ from typing import Any, Final, TypeVar
 import pymysql
 from dbutils.pooled_db import PooledDB
 
-from cronaca.core.errors import StoreConflict, StoreUnavailable
+from cronaca.core.errors import StoreBusy, StoreConflict, StoreUnavailable
 from cronaca.store.address import Address
 from cronaca.store.errors import foreign_errors
 from cronaca.store.transaction import Transaction
@@ -59,8 +60,15 @@ class _Nodes:
 class Store:
     """The database at one address: short transactions on pooled connections."""
 
-    def __init__(self, address: Address, *, connections: int = 8, timeout_s: float = 10.0) -> None:
+    def __init__(
+        self, address: Address, *, connections: int = 8, timeout_s: float = 10.0, wait_s: float = 10.0
+    ) -> None:
+        """`timeout_s`: of each answer of the database; `wait_s`: for a free connection."""
         self.address = address
+        self._free = threading.BoundedSemaphore(connections)
+        self._wait_s = wait_s
+        self._mine = threading.local()
+        self._options = (connections, timeout_s, wait_s)
         options: dict[str, Any] = {
             "user": address.user,
             "password": address.password,
@@ -80,7 +88,7 @@ class Store:
             mincached=0,
             maxcached=connections,
             maxconnections=connections,
-            blocking=True,
+            blocking=False,  # _turn lets no more in than there are
             reset=True,
             ping=_is_alive,
             failures=(pymysql.OperationalError, pymysql.InterfaceError, pymysql.InternalError),
@@ -107,6 +115,8 @@ class Store:
                 with self.transaction() as tx:
                     return work(tx)
             except (StoreConflict, StoreUnavailable) as exc:
+                if isinstance(exc, StoreBusy):
+                    raise
                 if isinstance(exc, StoreUnavailable) and len(self.address.nodes) < 2:
                     raise
                 time.sleep(pause * (0.5 + random.random()))  # noqa: S311 - jitter, not a secret
@@ -114,13 +124,33 @@ class Store:
         with self.transaction() as tx:
             return work(tx)
 
+    def apart(self, connections: int) -> Store:
+        """The same database through connections of its own, which nobody else can use up."""
+        _, timeout_s, wait_s = self._options
+        return Store(self.address, connections=connections, timeout_s=timeout_s, wait_s=wait_s)
+
     def close(self) -> None:
         """Ends every pooled connection."""
         self._pool.close()
 
     @contextmanager
+    def _turn(self) -> Iterator[None]:
+        """Waits for a connection to be free, not for ever. One who holds a connection and asks for another
+        could wait for himself: that is a fault of the program."""
+        if getattr(self._mine, "holds", False):
+            raise RuntimeError("This thread holds a connection to the database already.")
+        if not self._free.acquire(timeout=self._wait_s):
+            raise StoreBusy(str(self.address), self._wait_s)
+        self._mine.holds = True
+        try:
+            yield
+        finally:
+            self._mine.holds = False
+            self._free.release()
+
+    @contextmanager
     def _cursor(self, begin: str = "") -> Iterator[Transaction]:
-        with foreign_errors(self.address):
+        with self._turn(), foreign_errors(self.address):
             connection = self._pool.connection()
             try:
                 connection.begin()

@@ -155,12 +155,14 @@ class SeriesReader:
         """What the readings of one snapshot share."""
         last = epochs.find_last_epoch(tx)
         known_us = window.start_us if last is None else last.known_until_us
+        waiting = self._cache.rows(tx, journal.list_uncompacted(tx))
+        damaged = (journal.damage_gap(tx, row) for row in waiting if row.problem)
         return Context(
             tx,
             self._cache,
             window,
-            [self._cache.batch(tx, key) for key in journal.list_uncompacted(tx)],
-            tuple(gaps.list_gaps(tx, window)),
+            [row.batch for row in waiting],
+            (*gaps.list_gaps(tx, window), *damaged),
             gaps.list_scoped(tx, window, keys),
             known_us,
             {} if last is None else known_of_tags(tx, last, [key.tag_id for key in keys]),

@@ -29,6 +29,7 @@ from cronaca.core.windows import PlantCalendar, Shift
 from cronaca.store import coverage, runs
 from cronaca.store.transaction import Row, Transaction
 
+_NAMES: Final = "SELECT tag_id, name FROM tag WHERE tag_id IN %(tag_ids)s"
 _SOURCE_IDS: Final = "SELECT tag_id, source_id FROM tag WHERE tag_id IN %(tag_ids)s"
 
 
@@ -221,6 +222,12 @@ def search_tags(tx: Transaction, text: str, limit: int, offset: int) -> tuple[in
     row = tx.fetch_one(_COUNT, text=text)
     found = tx.fetch(_SEARCH, text=text, limit=limit, offset=offset)
     return (int(row[0]) if row else 0), [_tag(r) for r in found]
+
+
+def list_names(tx: Transaction, tag_ids: Sequence[int]) -> dict[int, str]:
+    """The name of each tag, by number."""
+    rows = tx.fetch(_NAMES, tag_ids=sorted(set(tag_ids))) if tag_ids else []
+    return {int(tag_id): name for tag_id, name in rows}
 
 
 def list_source_ids(tx: Transaction, tag_ids: Sequence[int]) -> dict[int, int]:

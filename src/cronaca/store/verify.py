@@ -87,6 +87,8 @@ def _journal(store: Store) -> Iterator[Fault]:
                 journal.get_batch(tx, key)
             except CorruptPayload as exc:
                 yield Fault(exc.what, exc.problem)
+        for key, problem in journal.list_damaged(tx):
+            yield Fault(f"journal row {key.epoch}/{key.seq}", f"it was set aside: {problem}")
         for (edit_id,) in tx.fetch(_EDITS):
             try:
                 read_replaced(tx, edit_id)

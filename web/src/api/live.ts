@@ -9,6 +9,8 @@ export interface LiveValue {
 
 export interface LiveSamples {
   tag: string;
+  /** Number of the archive they are kept in; a tag may be kept in two. */
+  archive: number;
   t: number[];
   v: number[];
   q: number[];
@@ -22,9 +24,15 @@ export interface LiveListener {
   onDatabase(up: boolean): void;
   onValues(values: Map<string, LiveValue>): void;
   /** `sinceUs`, with the first ones: from when on no sample is missing. */
-  onSamples(samples: LiveSamples[], knownUntilUs: number, sinceUs?: number): void;
+  onSamples(samples: LiveSamples[], known: LiveKnown, sinceUs?: number): void;
   /** Too much was missed: curves must be read anew. */
   onResync(): void;
+}
+
+/** Until when all is known, µs: of every tag, and of those of sources that are further ahead. */
+export interface LiveKnown {
+  untilUs: number;
+  ahead: ReadonlyMap<string, number>;
 }
 
 interface WireValue {
@@ -36,6 +44,7 @@ interface WireValue {
 
 interface WireSamples {
   tag: string;
+  archive: number;
   t_us: string[];
   v: Scalar[];
   q: number[];
@@ -43,7 +52,14 @@ interface WireSamples {
 
 type Message =
   | { type: 'values'; values: WireValue[] }
-  | { type: 'samples'; cursor: string; known_until_us: string; since_us?: string; series: WireSamples[] }
+  | {
+      type: 'samples';
+      cursor: string;
+      known_until_us: string;
+      ahead: Record<string, string>;
+      since_us?: string;
+      series: WireSamples[];
+    }
   | { type: 'resync'; cursor: string | null }
   | { type: 'database'; up: boolean }
   | { type: 'refused'; detail: string };
@@ -99,7 +115,10 @@ function dispatch(message: Message, listener: LiveListener): void {
     case 'samples':
       listener.onSamples(
         message.series.map(samples),
-        Number(message.known_until_us),
+        {
+          untilUs: Number(message.known_until_us),
+          ahead: new Map(Object.entries(message.ahead).map(([tag, us]) => [tag, Number(us)])),
+        },
         message.since_us === undefined ? undefined : Number(message.since_us),
       );
       break;
@@ -116,5 +135,5 @@ function dispatch(message: Message, listener: LiveListener): void {
 
 function samples(wire: WireSamples): LiveSamples {
   const v = wire.v.map((x) => (x === null ? NaN : Number(x)));
-  return { tag: wire.tag, t: wire.t_us.map(Number), v, q: wire.q };
+  return { tag: wire.tag, archive: wire.archive, t: wire.t_us.map(Number), v, q: wire.q };
 }

@@ -2,48 +2,78 @@
 
 from __future__ import annotations
 
+import asyncio
+import logging
 import time
-from typing import Final
+from collections.abc import Mapping, Sequence
+from functools import partial
+from typing import Final, cast
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Request, Response
 
-from cronaca.api.deps import StoreDep
-from cronaca.api.schemas import DatabaseHealth, DiskHealth, Health, RecorderHealth, SourceHealth
+from cronaca.api.background import Background
+from cronaca.api.schemas import (
+    Alive,
+    CompactorHealth,
+    DatabaseHealth,
+    DiskHealth,
+    Health,
+    RecorderHealth,
+    SourceHealth,
+)
 from cronaca.core.errors import StoreError
 from cronaca.core.model import SECOND, SourceSetup
-from cronaca.store import Store, disks, epochs, journal, setup
+from cronaca.store import Store, background, disks, epochs, journal, setup
+from cronaca.store.background import BackgroundState
 from cronaca.store.epochs import Epoch
 from cronaca.store.transaction import Transaction
 
 router = APIRouter(tags=["health"])
 LATE_US: Final = 3 * SECOND
 """The recorder flushes twice a second; without a flush for this long it is late."""
-_LOST_US: Final = 10 * SECOND
+_COMPACTOR_LATE_S: Final = 90.0
+_AWAY: Final = "The database does not answer. The server's log has the address and the reason."
+_log = logging.getLogger(__name__)
+
+
+@router.get("/alive")
+async def get_alive() -> Alive:
+    """Answers as long as this process serves requests at all, whatever the database does."""
+    return Alive(now_us=str(time.time_ns() // 1000))
 
 
 @router.get("/health", responses={503: {"model": Health, "description": "The database is away"}})
-def get_health(store: StoreDep, response: Response) -> Health:
-    """State of database, recorder and sources; 503 when the database is away."""
+async def get_health(request: Request, response: Response) -> Health:
+    """State of database, recorder, sources and what runs in the background; 503 when the database is away."""
     now_us = time.time_ns() // 1000
+    state = request.app.state
+    failures = dict(cast(Background, state.background).failures)
+    # On a connection and a thread of its own: it answers however much else is asked.
+    work = partial(_read_health, state.watching, now_us, failures)
     try:
-        return _read_health(store, now_us)
+        return await asyncio.get_running_loop().run_in_executor(state.apart, work)
     except StoreError as exc:
+        _log.warning("The database is away: %s", exc)
         response.status_code = 503
-        database = DatabaseHealth(state="away", detail=str(exc), journal_rows=None, journal_samples=None)
+        database = DatabaseHealth(state="away", detail=_AWAY, journal_rows=None, journal_samples=None)
         return Health(status="down", now_us=str(now_us), database=database, recorder=None, sources=[])
 
 
-def _read_health(store: Store, now_us: int) -> Health:
+def _read_health(store: Store, now_us: int, failures: Mapping[str, str]) -> Health:
     with store.snapshot() as tx:
         epoch = epochs.find_last_epoch(tx)
         rows, samples = journal.count_backlog(tx)
         sources = setup.list_sources(tx)
         places = disk_health(tx)
+        states = background.list_states(tx)
     recorder = recorder_health(epoch, now_us)
     found = source_health(sources, epoch, recorder.state)
+    compactor = compactor_health(states)
+    faults = list(failures.values())
     well = recorder.state == "running" and all(s.state in ("up", "disabled") for s in found)
-    well = well and not recorder.dropped_samples
+    well = well and not recorder.dropped_samples and not recorder.quarantined and not recorder.faults
     well = well and all(one.state in ("ok", "unknown") for one in places)
+    well = well and compactor.state in ("running", "never_started") and not faults
     return Health(
         status="ok" if well else "degraded",
         now_us=str(now_us),
@@ -51,7 +81,19 @@ def _read_health(store: Store, now_us: int) -> Health:
         recorder=recorder,
         sources=found,
         disks=places,
+        compactor=compactor,
+        faults=faults,
     )
+
+
+def compactor_health(states: Sequence[BackgroundState]) -> CompactorHealth:
+    """What the compactor said last: running, failing (with the cause), or nothing for too long."""
+    newest = next((one for one in states if one.role == "compactor"), None)
+    if newest is None:
+        return CompactorHealth(state="never_started", detail="")
+    if newest.age_s > _COMPACTOR_LATE_S:
+        return CompactorHealth(state="silent", detail=f"Nothing was heard of it for {newest.age_s:.0f} s.")
+    return CompactorHealth(state="failing" if newest.failing else "running", detail=newest.detail)
 
 
 def disk_health(tx: Transaction) -> list[DiskHealth]:
@@ -76,16 +118,20 @@ def recorder_health(epoch: Epoch | None, now_us: int) -> RecorderHealth:
         queued_samples=report.get("queued_samples"),
         dropped_samples=report.get("dropped_samples"),
         late_scans=report.get("late_scans"),
+        quarantined=report.get("quarantined"),
+        faults=report.get("faults", []),
     )
 
 
-_RECORDER_FIELDS: Final = [name for name in RecorderHealth.model_fields if name != "state"]
+_RECORDER_FIELDS: Final = [name for name in RecorderHealth.model_fields if name not in ("state", "faults")]
 
 
 def _recorder_state(epoch: Epoch, age_us: int) -> str:
     if epoch.state == "closed":
         return "lost" if epoch.reason == "lost" else "stopped"
-    if age_us > _LOST_US:
+    # Whether it still records is told by its lease, which is by the database's clock: the clocks of two
+    # machines may differ by more than a lease.
+    if not epoch.running:
         return "lost"
     return "late" if age_us > LATE_US else "running"
 

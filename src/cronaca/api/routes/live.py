@@ -2,7 +2,8 @@
 
 Client, first message: {"tags": [uid, ...], "after": "epoch:seq" or null}.
 Server: {"type": "values", "values": [{tag, t_us, v, q}]}      present values, all at first, then changes
-        {"type": "samples", "cursor", "known_until_us", "series": [{tag, t_us[], v[], q[]}]}
+        {"type": "samples", "cursor", "known_until_us", "ahead": {tag: us},
+         "series": [{tag, archive, t_us[], v[], q[]}]}     `ahead`: tags known for longer than the rest
         the first one of a client without "after": what came in of late, all of it since "since_us"
         {"type": "resync", "cursor"}                            too much was missed: read curves anew
         {"type": "database", "up": false}                       the server cannot follow at present
@@ -16,12 +17,11 @@ import contextlib
 import re
 from typing import Final, cast
 
-import orjson
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from pydantic import Field, ValidationError
 
 from cronaca.api.deps import find_all_tags
-from cronaca.api.live import Client, LiveHub, Message
+from cronaca.api.live import Client, LiveHub, dump
 from cronaca.api.schemas import Model, Uid
 from cronaca.core.errors import CronacaError
 from cronaca.store.journal import JournalKey
@@ -29,6 +29,7 @@ from cronaca.store.journal import JournalKey
 router = APIRouter()
 _PATIENCE_S: Final = 10.0
 _POLICY_VIOLATION: Final = 1008
+_READ_ANEW: Final = dump({"type": "resync", "cursor": None})
 
 
 class Subscribe(Model):
@@ -49,6 +50,9 @@ async def live(socket: WebSocket) -> None:
     except (ValidationError, CronacaError, TimeoutError) as exc:
         await _refuse(socket, str(exc) or "no subscription came in time")
         return
+    except KeyError:
+        await _refuse(socket, "the subscription has to be a text frame")
+        return
     except WebSocketDisconnect:
         return
     client = Client({tag.tag_id: tag for tag in tags})
@@ -58,23 +62,26 @@ async def live(socket: WebSocket) -> None:
             await _begin(socket, hub, client, joined)
         else:
             await _resume(socket, hub, client, wish.after, joined)
-        await _pump(socket, client)
+        await _pump(socket, hub, client)
+    except (WebSocketDisconnect, RuntimeError):
+        return
     finally:
         hub.remove(client)
 
 
 async def _refuse(socket: WebSocket, detail: str) -> None:
-    await socket.send_text(_dump({"type": "refused", "detail": re.sub(r"\s+", " ", detail)[:500]}))
-    await socket.close(_POLICY_VIOLATION)
+    with contextlib.suppress(WebSocketDisconnect, RuntimeError):  # it may have left meanwhile
+        await socket.send_text(dump({"type": "refused", "detail": re.sub(r"\s+", " ", detail)[:500]}))
+        await socket.close(_POLICY_VIOLATION)
 
 
 async def _begin(socket: WebSocket, hub: LiveHub, client: Client, joined: JournalKey | None) -> None:
     try:
         recent = await asyncio.to_thread(hub.read_recent, client, joined)
     except CronacaError:
-        recent = {"type": "resync", "cursor": None}  # as in _resume
+        recent = _READ_ANEW  # as in _resume
     if recent is not None:
-        await socket.send_text(_dump(recent))
+        await socket.send_text(recent)
 
 
 async def _resume(
@@ -85,30 +92,27 @@ async def _resume(
         missed = await asyncio.to_thread(hub.read_missed, client, JournalKey(epoch, seq), joined)
     except CronacaError:
         missed = None  # the hub says that the database is away; reading anew is right in any case
-    await socket.send_text(_dump(missed or {"type": "resync", "cursor": None}))
+    await socket.send_text(missed or _READ_ANEW)
 
 
-async def _pump(socket: WebSocket, client: Client) -> None:
-    """Sends what is queued; ends when the client closes, which only a pending receive can tell."""
+async def _pump(socket: WebSocket, hub: LiveHub, client: Client) -> None:
+    """Sends what is to be told; ends when the client closes, which only a pending receive can tell."""
     gone = asyncio.create_task(_wait_for_close(socket))
     try:
         while not gone.done():
-            message = asyncio.create_task(client.outbox.get())
-            await asyncio.wait({gone, message}, return_when=asyncio.FIRST_COMPLETED)
-            if not message.done():
-                message.cancel()
+            news = asyncio.create_task(client.wake.wait())
+            await asyncio.wait({gone, news}, return_when=asyncio.FIRST_COMPLETED)
+            news.cancel()
+            if gone.done():
                 break
             with contextlib.suppress(WebSocketDisconnect, RuntimeError):
-                await socket.send_text(_dump(message.result()))
+                for message in hub.next_messages(client):
+                    await socket.send_text(message)
     finally:
         gone.cancel()
 
 
 async def _wait_for_close(socket: WebSocket) -> None:
-    with contextlib.suppress(WebSocketDisconnect, RuntimeError):
+    with contextlib.suppress(WebSocketDisconnect, RuntimeError, KeyError):
         while True:
             await socket.receive_text()
-
-
-def _dump(message: Message) -> str:
-    return orjson.dumps(message).decode()

@@ -8,10 +8,21 @@ from typing import Any, Final
 from fastapi import APIRouter
 
 from cronaca.api.deps import StoreDep
-from cronaca.api.routes.health import disk_health, recorder_health, source_health
-from cronaca.api.schemas.setup import RecorderOut, WorkingGap, WorkingLogger, WorkingSource
+from cronaca.api.routes.health import (
+    compactor_health,
+    disk_health,
+    recorder_health,
+    source_health,
+)
+from cronaca.api.schemas.setup import (
+    QuarantinedOut,
+    RecorderOut,
+    WorkingGap,
+    WorkingLogger,
+    WorkingSource,
+)
 from cronaca.core.model import DAY, Window
-from cronaca.store import control, epochs, gaps, journal, setup
+from cronaca.store import background, control, epochs, gaps, journal, setup
 from cronaca.store.editing import loggers, sources
 from cronaca.store.editing.loggers import LoggerSummary
 
@@ -28,12 +39,16 @@ def get_recorder(store: StoreDep) -> RecorderOut:
         _, waiting = journal.count_backlog(tx)
         source_rows, summaries = sources.list_sources(tx), loggers.list_summaries(tx)
         newest = control.get_revision(tx)
-        torn = gaps.list_gaps(tx, Window(now_us - DAY, now_us))
+        torn = gaps.list_newest(tx, Window(now_us - DAY, now_us), _MOST_GAPS)
+        states = background.list_states(tx)
+        report = {} if epoch is None else epoch.report
+        kept_back = report.get("quarantine", [])
+        names = setup.list_names(tx, [tag_id for one in kept_back for tag_id in one["tag_ids"]])
         all_sources = setup.list_sources(tx)
         places = disk_health(tx)
     state = recorder_health(epoch, now_us)
     runs = state.state in ("running", "late")
-    report: dict[str, Any] = epoch.report if epoch is not None and runs else {}
+    report = report if runs else {}
     doing = {one["logger_id"]: one for one in report.get("loggers", [])}
     connected = {one.uid: one for one in source_health(all_sources, epoch, state.state)}
     return RecorderOut(
@@ -53,11 +68,21 @@ def get_recorder(store: StoreDep) -> RecorderOut:
         loggers=[_logger(row, doing.get(row.logger_id)) for row in summaries],
         gaps=[
             WorkingGap(
-                start_us=str(gap.start_us), end_us=str(gap.end_us or now_us), reason=gap.reason.value,
-                detail=gap.detail,
+                start_us=str(one.gap.start_us), end_us=str(one.gap.end_us or now_us),
+                reason=one.gap.reason.value, detail=one.gap.detail, tags=one.tags, tag=one.tag_name,
             )
-            for gap in sorted(torn, key=lambda g: -g.start_us)[:_MOST_GAPS]
+            for one in torn
         ],
+        quarantined=report.get("quarantined", 0),
+        quarantine=[
+            QuarantinedOut(
+                at_us=str(one["at_us"]), what=one["what"], reason=one["reason"],
+                tags=[names[tag_id] for tag_id in one["tag_ids"] if tag_id in names],
+            )
+            for one in kept_back
+        ],
+        faults=report.get("faults", []),
+        compactor=compactor_health(states),
     )  # fmt: skip
 
 

@@ -49,7 +49,8 @@ def get_curves(
     found = reader.read_many([t.tag_id for t in tags], window, width, find_archives(store, tags, archive))
     curves = [one.series for one in found]
     facts = [
-        wire.facts(t, one.facts, one.reduced, end, one.width_us) for t, one in zip(tags, found, strict=True)
+        wire.facts(t, one.facts, one.reduced, end, one.width_us, one.archive_id)
+        for t, one in zip(tags, found, strict=True)
     ]
     return _curves(facts, curves, window, width, accept)
 

@@ -35,6 +35,8 @@ class Problem(Model):
     status: int
     detail: str
     errors: list[FieldProblem] = []
+    instance: str | None = None
+    """Of what the server did not foresee: the number under which its log has it."""
 
 
 class Person(Model):
@@ -124,6 +126,8 @@ class SeriesFacts(Model):
     recorded_since_us: Micros | None
     last_us: Micros | None
     """Of the newest sample of all, wherever the window lies."""
+    archive: int = 0
+    """Number of the archive that it was read from, as in the samples of the live link; 0: of none."""
     gaps: list[GapOut]
 
 
@@ -210,6 +214,24 @@ class RecorderHealth(Model):
     queued_samples: int | None
     dropped_samples: int | None
     late_scans: int | None
+    quarantined: int | None = None
+    """Parts of what was recorded that the database refused; they are on the recorder's disk."""
+    faults: list[str] = []
+    """What failed inside the recorder and is set aside or was begun anew."""
+
+
+class CompactorHealth(Model):
+    """How the compactor is doing."""
+
+    state: str
+    """running, failing, silent or never_started."""
+    detail: str
+
+
+class Alive(Model):
+    """A sign of life of this server alone."""
+
+    now_us: Micros
 
 
 class DatabaseHealth(Model):
@@ -240,6 +262,9 @@ class Health(Model):
     recorder: RecorderHealth | None
     sources: list[SourceHealth]
     disks: list[DiskHealth] = []
+    compactor: CompactorHealth | None = None
+    faults: list[str] = []
+    """Tasks of this server that failed a moment ago and were begun anew."""
 
 
 class SampleIn(Model):

@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 from pydantic import Field
 
-from cronaca.api.schemas import DiskHealth, Micros, Model, Scalar, Uid
+from cronaca.api.schemas import CompactorHealth, DiskHealth, Micros, Model, Scalar, Uid
 from cronaca.core.model import Edge, Keeps, LoggerMode, RuleKind
 from cronaca.core.setup.importing import OnClash
 
@@ -454,13 +454,27 @@ class WorkingLogger(Model):
     samples_per_second: float | None
 
 
+class QuarantinedOut(Model):
+    """Something that the database refused; it is in the quarantine on the recorder's disk."""
+
+    at_us: Micros
+    what: str
+    tags: list[str]
+    """Names of the tags it belongs to."""
+    reason: str
+
+
 class WorkingGap(Model):
-    """A gap of all tags on record."""
+    """A gap on record: of all tags, or of some of them."""
 
     start_us: Micros
     end_us: Micros
     reason: str
     detail: str
+    tags: int
+    """How many tags have it; 0: all."""
+    tag: str
+    """Name of one of them."""
 
 
 class RecorderOut(Model):
@@ -485,3 +499,9 @@ class RecorderOut(Model):
     sources: list[WorkingSource]
     loggers: list[WorkingLogger]
     gaps: list[WorkingGap]
+    quarantined: int
+    quarantine: list[QuarantinedOut]
+    """The newest of them first."""
+    faults: list[str]
+    """What failed inside the recorder and is set aside or was begun anew."""
+    compactor: CompactorHealth

@@ -109,7 +109,9 @@ function isUsable(report: ImportReport | undefined): boolean {
 
 async function send({ file, onClash, prefix, write }: Wish): Promise<ImportReport> {
   const query = new URLSearchParams({ on_clash: onClash, prefix, write: String(write) });
-  const answer = await fetch(`/api/setup/tags/import?${query}`, { method: 'POST', body: file });
+  // A type of its own: other web pages cannot send it without asking first.
+  const headers = { 'content-type': 'application/octet-stream' };
+  const answer = await fetch(`/api/setup/tags/import?${query}`, { method: 'POST', headers, body: file });
   const body: unknown = await answer.json();
   if (!answer.ok) throw ApiError.from(answer.status, body);
   return body as ImportReport;

@@ -32,14 +32,15 @@ function curve(t: number[], v: number[], q: number[], gaps: Curve['facts']['gaps
     last_us: null,
     recorded_since_us: '0',
     bucket_us: 0,
+    archive: 1,
     gaps,
   };
   return { facts, t: Float64Array.from(t), v: Float64Array.from(v), q: Uint16Array.from(q) };
 }
 
 function trace(c: Curve, tail?: { t: number[]; v: number[]; q: number[] }, known = 0) {
-  const tails = new Map(tail === undefined ? [] : [['a', { tag: 'a', ...tail }]]);
-  const found = traces([tag], new Map([['a', c]]), { tails, memories: new Map(), knownUntilUs: known })[0];
+  const tails = new Map(tail === undefined ? [] : [['a@1', { tag: 'a', archive: 1, ...tail }]]);
+  const found = traces([tag], new Map([['a', c]]), { ...NOTHING_LIVE, tails, knownUntilUs: known })[0];
   if (found === undefined) throw new Error('no trace');
   return found;
 }
@@ -50,6 +51,19 @@ describe('a trace', () => {
     expect([...found.columns.t]).toEqual([10, 20, 30]);
     expect([...found.columns.v]).toEqual([1, 2, 3]);
     expect(found.heldUntilUs).toBe(130);
+  });
+
+  it('takes live samples of its own archive alone', () => {
+    const other = { tag: 'a', archive: 2, t: [30, 40], v: [7, 7], q: [0, 0] };
+    const live = { ...NOTHING_LIVE, tails: new Map([['a@2', other]]), knownUntilUs: 130 };
+    const [found] = traces([tag], new Map([['a', curve([10, 20], [1, 2], [0, 0])]]), live);
+    expect([...(found?.columns.t ?? [])]).toEqual([10, 20]);
+  });
+
+  it('is held for longer where its source is known for longer than the slowest one', () => {
+    const live = { ...NOTHING_LIVE, knownUntilUs: 130, ahead: new Map([['a', 170]]) };
+    const [found] = traces([tag], new Map([['a', curve([10, 20], [1, 2], [0, 0])]]), live);
+    expect(found?.heldUntilUs).toBe(170);
   });
 
   it('knows of bad values that came in live, before the curve says so', () => {
@@ -91,7 +105,7 @@ describe('a trace', () => {
 });
 
 describe('a pen that is no recorded tag', () => {
-  const memory = { tag: 'a', t: [10, 20], v: [1, 2], q: [0, 0] };
+  const memory = { tag: 'a', archive: 0, t: [10, 20], v: [1, 2], q: [0, 0] };
 
   it('is drawn from what came in while the page was open', () => {
     const live = { ...NOTHING_LIVE, memories: new Map([['a', memory]]), knownUntilUs: 30 };
@@ -135,7 +149,7 @@ describe('a scale', () => {
   });
 });
 
-const NOTHING_LIVE = { tails: new Map(), memories: new Map(), knownUntilUs: 0 };
+const NOTHING_LIVE = { tails: new Map(), memories: new Map(), knownUntilUs: 0, ahead: new Map() };
 
 it('the short name leaves the line away', () => {
   expect(shortName(tag)).toBe('Press head pressure');

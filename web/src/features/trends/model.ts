@@ -6,7 +6,7 @@ import { appended, indexAt, isBad, type Columns, type ContactRow, type Pen } fro
 import type { Scalar } from '../../shared/lib/format';
 import type { Looks, PenLook } from './looks';
 import type { MadePens } from './made';
-import type { LiveSnapshot } from './useLive';
+import { tailKey, type LiveSnapshot } from './useLive';
 
 export interface Blank {
   startUs: number;
@@ -46,11 +46,11 @@ export function isContact(tag: Tag): boolean {
 export function traces(
   tags: readonly Tag[],
   curves: ReadonlyMap<string, Curve>,
-  live: Pick<LiveSnapshot, 'tails' | 'memories' | 'knownUntilUs'>,
+  live: Pick<LiveSnapshot, 'tails' | 'memories' | 'knownUntilUs' | 'ahead'>,
   looks: Looks = {},
   made: MadePens = {},
 ): Trace[] {
-  const { tails, memories, knownUntilUs } = live;
+  const { tails, memories, knownUntilUs, ahead } = live;
   let number = 0;
   const oneLine = new Set(tags.map(lineOf).filter(Boolean)).size === 1;
   return tags.map((tag) => {
@@ -60,11 +60,11 @@ export function traces(
     const pen = made[tag.uid];
     const kept = pen === undefined && tag.recorded.length > 0;
     const until = Number(curve?.facts.known_until_us ?? 0);
-    const known = pen === undefined ? Math.max(until, knownUntilUs) : until;
+    const known = pen === undefined ? Math.max(until, knownUntilUs, ahead.get(tag.uid) ?? 0) : until;
+    const tail = tails.get(tailKey(tag.uid, curve?.facts.archive ?? 0));
     const memory = pen === undefined ? memories.get(tag.uid) : undefined;
     const { legend, decimals = tag.decimals } = looks[tag.uid] ?? {};
-    const columns =
-      kept || memory === undefined ? joined(curve, tails.get(tag.uid)) : remembered(curve, memory);
+    const columns = kept || memory === undefined ? joined(curve, tail) : remembered(curve, memory);
     return {
       tag: { ...tag, decimals, stepped: curve?.facts.stepped ?? tag.stepped },
       name: legend ?? (oneLine ? shortName(tag) : tag.name),
@@ -73,7 +73,7 @@ export function traces(
       origin: pen === undefined ? 'tag' : pen.logger === '' ? 'formula' : 'records',
       thinned: pen !== undefined && (curve?.facts.reduced ?? false),
       columns,
-      lastUs: Math.max(tails.get(tag.uid)?.t.at(-1) ?? 0, Number(curve?.facts.last_us ?? 0)),
+      lastUs: Math.max(tail?.t.at(-1) ?? 0, Number(curve?.facts.last_us ?? 0)),
       heldUntilUs: known,
       blanks: touching([...blanksOf(curve, known), ...badSince(columns, until, known)]),
       samples: curve?.facts.samples ?? 0,
@@ -83,9 +83,10 @@ export function traces(
 }
 
 /** What is not recorded is drawn from what came in while the page was open. */
-function remembered(curve: Curve | undefined, { t, v, q }: LiveSamples): Columns {
+function remembered(curve: Curve | undefined, memory: LiveSamples): Columns {
+  const { t, v, q } = memory;
   const columns = { t: Float64Array.from(t), v: Float64Array.from(v), q: Uint16Array.from(q) };
-  return curve === undefined || curve.t.length === 0 ? columns : appended(curve, { t, v, q });
+  return curve === undefined || curve.t.length === 0 ? columns : appended(curve, memory);
 }
 
 /** Live samples continue a curve only where it ended knowing all: behind its `known_until_us`. */

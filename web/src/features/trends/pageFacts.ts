@@ -26,10 +26,15 @@ export function toFirst(known: readonly Trace[], span: Span): [number, number] {
   return [startUs, startUs + span.endUs - span.startUs];
 }
 
+/** The newest samples that came in of a tag, in each archive. */
+function endsOf(tails: LiveSnapshot['tails'], uid: string): number[] {
+  return [...tails.values()].filter((tail) => tail.tag === uid).map((tail) => tail.t.at(-1) ?? 0);
+}
+
 /** The window moved to where the last of the pens ends; what came in meanwhile counts. */
 export function toLast(known: readonly Trace[], span: Span, tails: LiveSnapshot['tails']): [number, number] {
   const last = known
-    .map(({ tag, lastUs }) => Math.max(lastUs, tails.get(tag.uid)?.t.at(-1) ?? 0))
+    .map(({ tag, lastUs }) => Math.max(lastUs, ...endsOf(tails, tag.uid)))
     .filter((us) => us > 0);
   const endUs = last.length === 0 ? span.endUs : Math.max(...last) + (span.endUs - span.startUs) / 50;
   return [endUs - (span.endUs - span.startUs), endUs];

@@ -6,11 +6,13 @@ export interface LiveSnapshot {
   link: LinkState;
   databaseUp: boolean;
   values: ReadonlyMap<string, LiveValue>;
-  /** Samples since the page follows, by tag; pruned to the newest. */
+  /** Samples since the page follows, by tag and archive (tailKey); pruned to the newest. */
   tails: ReadonlyMap<string, LiveSamples>;
   /** Values that changed while the page is open, by tag: all there is of what is not recorded. */
   memories: ReadonlyMap<string, LiveSamples>;
   knownUntilUs: number;
+  /** Tags whose source is known for longer than the slowest one. */
+  ahead: ReadonlyMap<string, number>;
   /** From when on no sample is missing, µs: a curve that was read before has a hole. 0: not known yet. */
   sinceUs: number;
   /** Tells from when on a reader needs the samples that came in; null: it needs none any more. */
@@ -20,6 +22,8 @@ export interface LiveSnapshot {
 }
 
 const MOST_TAIL = 20_000;
+/** In the place of an archive: what nobody records. */
+const UNRECORDED = 0;
 const EMPTY: LiveSnapshot = {
   link: 'connecting',
   databaseUp: true,
@@ -27,6 +31,7 @@ const EMPTY: LiveSnapshot = {
   tails: new Map(),
   memories: new Map(),
   knownUntilUs: 0,
+  ahead: new Map(),
   sinceUs: 0,
   keepFrom: () => undefined,
   resyncs: 0,
@@ -65,10 +70,10 @@ class LiveFeed {
           values: new Map([...this.snapshot.values, ...values]),
           memories: withSamples(this.snapshot.memories, this.newerOf(values)),
         }),
-      onSamples: (samples, knownUntilUs, sinceUs = this.snapshot.sinceUs) =>
+      onSamples: (samples, known, sinceUs = this.snapshot.sinceUs) =>
         this.set({
-          tails: withSamples(this.snapshot.tails, samples, this.neededUs(knownUntilUs)),
-          ...{ knownUntilUs, sinceUs },
+          tails: withSamples(this.snapshot.tails, samples, this.neededUs(known.untilUs)),
+          ...{ knownUntilUs: known.untilUs, ahead: known.ahead, sinceUs },
         }),
       onResync: () => this.set({ tails: new Map(), resyncs: this.snapshot.resyncs + 1 }),
     });
@@ -82,7 +87,10 @@ class LiveFeed {
   private newerOf(values: ReadonlyMap<string, LiveValue>): LiveSamples[] {
     return [...values]
       .filter(([tag, { tUs }]) => this.remembered.has(tag) && tUs > (this.snapshot.values.get(tag)?.tUs ?? 0))
-      .map(([tag, { tUs, v, q }]) => ({ tag, t: [tUs], v: [v === null ? NaN : Number(v)], q: [q] }));
+      .map(([tag, { tUs, v, q }]) => ({
+        ...{ tag, archive: UNRECORDED },
+        ...{ t: [tUs], v: [v === null ? NaN : Number(v)], q: [q] },
+      }));
   }
 
   private neededUs(knownUntilUs: number): number {
@@ -112,6 +120,10 @@ function nothing(): LiveSnapshot {
   return EMPTY;
 }
 
+/** Under what the samples of a tag in an archive are kept. */
+export const tailKey = (tag: string, archive: number): string =>
+  archive === UNRECORDED ? tag : `${tag}@${archive}`;
+
 /** Samples joined to those that came before, without those before a moment. */
 export function withSamples(
   tails: ReadonlyMap<string, LiveSamples>,
@@ -120,9 +132,10 @@ export function withSamples(
 ): ReadonlyMap<string, LiveSamples> {
   if (samples.length === 0) return tails;
   const next = new Map(tails);
-  for (const { tag, t, v, q } of samples) {
-    const old = next.get(tag);
-    next.set(tag, old === undefined ? { tag, t, v, q } : join(old, { tag, t, v, q }, fromUs));
+  for (const more of samples) {
+    const key = tailKey(more.tag, more.archive);
+    const old = next.get(key);
+    next.set(key, old === undefined ? more : join(old, more, fromUs));
   }
   return next;
 }
@@ -132,6 +145,7 @@ function join(old: LiveSamples, more: LiveSamples, fromUs: number): LiveSamples 
   const from = Math.max(first < 0 ? old.t.length : first, old.t.length + more.t.length - MOST_TAIL, 0);
   return {
     tag: old.tag,
+    archive: old.archive,
     t: [...old.t.slice(from), ...more.t],
     v: [...old.v.slice(from), ...more.v],
     q: [...old.q.slice(from), ...more.q],

@@ -100,7 +100,11 @@ export interface Traces {
   curves: Curves;
 }
 
-const NOTHING_NEW = { tails: new Map<string, never>(), knownUntilUs: 0 };
+const NOTHING_NEW = {
+  tails: new Map<string, never>(),
+  knownUntilUs: 0,
+  ahead: new Map<string, never>(),
+};
 
 /** A window whose curves know it to its end: what comes in changes nothing of it, so nothing is drawn anew. */
 function isOver(span: Span, tags: readonly string[], curves: Curves['curves']): boolean {
@@ -124,7 +128,11 @@ export function useTraces(followed: Followed, window: TrendWindow, span: Span, w
   const over = isOver(span, real, found.curves);
   const came = over ? NOTHING_NEW.tails : tails;
   const untilUs = over ? NOTHING_NEW.knownUntilUs : knownUntilUs;
-  const tail = useMemo(() => ({ tails: came, memories, knownUntilUs: untilUs }), [came, memories, untilUs]);
+  const ahead = over ? NOTHING_NEW.ahead : live.ahead;
+  const tail = useMemo(
+    () => ({ tails: came, memories, knownUntilUs: untilUs, ahead }),
+    [came, memories, untilUs, ahead],
+  );
   const known = useMemo(() => {
     const pens = tags.filter((tag) => uids.includes(tag.uid));
     return traces(pens, curves, tail, looks, made);
