@@ -39,4 +39,7 @@ class Settings(BaseSettings):
         "localhost",
         description="Names under which browsers reach the server, with commas; its addresses hold anyway",
     )
+    heartbeat: Path | None = Field(
+        None, description="A file to touch as a sign of life, set by who supervises this process"
+    )
     log_level: str = Field("INFO", description="DEBUG, INFO, WARNING, ERROR")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import time
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import partial
@@ -70,6 +70,8 @@ class ServerOptions:
     heavy: int = 2
     heavy_waiting: int = 64
     heavy_wait_s: float = 20.0
+    beat: Callable[[], None] = lambda: None
+    """Called as long as the event loop goes round: a sign of life."""
 
 
 DEFAULTS: Final = ServerOptions()
@@ -85,6 +87,7 @@ def create_app(store: Store, web_dir: Path, options: ServerOptions = DEFAULTS) -
 
     @contextlib.asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        background.start("sign of life", partial(_beat, options.beat))
         background.start("live", hub.run)
         background.start("reports", app.state.reports.run)
         background.start("description", partial(_describe, app))
@@ -119,6 +122,12 @@ def create_app(store: Store, web_dir: Path, options: ServerOptions = DEFAULTS) -
     app.openapi = partial(described, app)  # type: ignore[method-assign]
     _serve_front_end(app, web_dir.resolve())
     return app
+
+
+async def _beat(beat: Callable[[], None]) -> None:
+    while True:
+        beat()
+        await asyncio.sleep(1.0)
 
 
 async def _describe(app: FastAPI) -> None:

@@ -1,8 +1,12 @@
-"""From a request for figures to its answer: windows resolved, tags read, figures computed, all at one
-instant of the database."""
+"""From a request for figures to its answer: windows resolved, tags read, figures computed.
+
+All tags are seen at one instant of the database, as long as they hold no more samples than are held in memory
+at once (store/figures.py); no connection is held while figures are made."""
 
 from __future__ import annotations
 
+import contextlib
+import threading
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Final
@@ -27,6 +31,8 @@ from cronaca.store import Store, setup, texts
 from cronaca.store.figures import FigureReader, FigureSamples, Wanted
 
 MOST_VALUES: Final = 1_000_000
+LARGE: Final = 300_000
+"""Samples of one tag; figures of more are made one after the other."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,6 +73,7 @@ class FigureService:
         self._store = store
         self._reader = reader
         self._now_us = now_us
+        self._large = threading.BoundedSemaphore(1)
 
     def compute(self, wanted: s.FiguresIn) -> s.FiguresOut:
         """All figures of all tags over all windows. A figure that has no meaning for a tag is refused in its
@@ -148,7 +155,10 @@ class FigureService:
         for job, read in zip(jobs, reads, strict=True):
             cancelling.go_on()
             figures = asked[job.tag.uid].figures
-            found[job.tag.uid] |= self._work_off(job, figures, read, intervals, second)
+            # What is worked out on the way takes many times the memory of the samples: of large ones, one
+            # at a time.
+            with self._large if len(read.samples.series) > LARGE else contextlib.nullcontext():
+                found[job.tag.uid] |= self._work_off(job, figures, read, intervals, second)
         return {uid: [found[uid][i] for i in range(len(one.figures))] for uid, one in asked.items()}
 
     def _work_off(

@@ -7,6 +7,7 @@ import threading
 from cronaca.main import holder_name, on_signal, open_store
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.compact import run_compactor
+from cronaca.recorder.supervisor import Heartbeat
 from cronaca.settings import Settings
 from cronaca.store.background import StoreBackground
 from cronaca.store.compaction import StoreCompaction
@@ -23,6 +24,7 @@ def run_compaction(settings: Settings) -> None:
     builder = PyramidBuilder(store, clock)
     background = StoreBackground(store, "compactor", holder_name())
     run_compactor(
-        StoreCompaction(store, clock), builder, Retention(store, clock), stop, background=background
-    )
+        StoreCompaction(store, clock), builder, Retention(store, clock), stop, background=background,
+        beat=Heartbeat(settings.heartbeat).beat,
+    )  # fmt: skip
     store.close()

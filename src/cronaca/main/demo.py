@@ -8,6 +8,7 @@ import sys
 import threading
 import time
 from pathlib import Path
+from typing import Final
 
 from rich.progress import Progress
 
@@ -24,6 +25,9 @@ from cronaca.sources.opcua import Identity
 from cronaca.store import Store, parse_url
 from cronaca.store.migrate import migrate
 from cronaca.store.private_server import PrivateServer
+
+_MOST_SILENT_S: Final = {"recorder": 60.0, "compactor": 300.0, "server": 60.0}
+"""A process that gives no sign of life for so long hangs. One step of the compactor may take minutes."""
 
 
 def run_demo_plant(settings: Settings) -> None:
@@ -87,7 +91,7 @@ def _run_demo_on(settings: Settings, url: str, stop: threading.Event) -> None:
     }
     command = [sys.executable, "-m", "cronaca.cli"]
     parts = {name: [*command, name] for name in ("demo-plant", "recorder", "compactor", "server")}
-    supervisor = Supervisor(parts, env)
+    supervisor = Supervisor(parts, env, _MOST_SILENT_S, settings.data_dir / "alive")
     supervisor.start()
     try:
         # All of it runs: the plant too, or its state would be lost by a Ctrl-C that came before it was up.

@@ -17,6 +17,7 @@ from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.quarantine import Quarantine
 from cronaca.recorder.requests import Ask
 from cronaca.recorder.spool import Spool
+from cronaca.recorder.supervisor import Heartbeat
 from cronaca.settings import Settings
 from cronaca.sources.generator import GeneratorDriver
 from cronaca.sources.internal import InternalDriver, InternalValues
@@ -77,6 +78,7 @@ def run_recorder(settings: Settings) -> None:
         board,
         StoreMemory(store),
         Quarantine(settings.data_dir / "quarantine"),
+        Heartbeat(settings.heartbeat).beat,
     )
     recorder = Recorder(facts, partial(_driver, makers), histories, outlet, block=BLOCK, revision=revision)
     asyncio.run(until_signal(recorder.run))

@@ -28,10 +28,11 @@ def run_compactor(
     stop: threading.Event,
     period_s: float = PERIOD_S,
     background: Background | None = None,
+    beat: Callable[[], None] = lambda: None,
 ) -> None:
     """Works off what waits, then pauses; a database that is away is waited for. What fails otherwise is said
     in the health of the plant, tried again, and keeps nothing else of the work from being done."""
-    parts = _Parts(compaction, builder, retention, stop)
+    parts = _Parts(compaction, builder, retention, stop, beat)
     say = _Saying(background)
     while not stop.is_set():
         more = parts.run()
@@ -42,6 +43,7 @@ def run_compactor(
 def _pause(stop: threading.Event, seconds: float, say: _Saying, parts: _Parts) -> None:
     until = time.monotonic() + seconds
     while not stop.wait(min(SAY_S, max(until - time.monotonic(), 0))) and time.monotonic() < until:
+        parts.beat()
         say.say(parts.failures)
 
 
@@ -49,8 +51,10 @@ class _Parts:
     """The three kinds of work, each with its own failure."""
 
     def __init__(
-        self, compaction: Compaction, builder: SummaryBuilder, retention: Housekeeping, stop: threading.Event
-    ) -> None:
+        self, compaction: Compaction, builder: SummaryBuilder, retention: Housekeeping, stop: threading.Event,
+        beat: Callable[[], None],
+    ) -> None:  # fmt: skip
+        self.beat = beat
         self._compaction = compaction
         self._builder = builder
         self._retention = retention
@@ -69,9 +73,10 @@ class _Parts:
 
     def _compact(self) -> None:
         while self._compaction.compact_step() and not self._stop.is_set():
-            pass
+            self.beat()
 
     def _try(self, what: str, work: Work) -> object:
+        self.beat()
         try:
             found = work()
         except StoreUnavailable as exc:

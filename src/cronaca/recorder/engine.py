@@ -69,6 +69,8 @@ class Outlet:
     board: StatusBoard = field(default_factory=StatusBoard)
     memory: Memory | None = None
     quarantine: Quarantine = field(default_factory=lambda: Quarantine(None))
+    beat: Callable[[], None] = lambda: None
+    """Called as long as the recorder's loop goes round: a sign of life."""
 
 
 class Recorder:
@@ -132,6 +134,7 @@ class Recorder:
     async def _wait_for_lease(self, stop: asyncio.Event) -> int | None:
         said = False
         while not stop.is_set():
+            self._outlet.beat()
             sink, holder = self._outlet.sink, self._outlet.holder
             epoch = await asyncio.to_thread(sink.open_epoch, holder, self._clock.now_us())
             if epoch is not None:
@@ -146,6 +149,7 @@ class Recorder:
         _, known_steps = self._clock.now_and_steps()
         torn = _Torn()
         while not stop.is_set() and self._flusher.alive:
+            self._outlet.beat()
             now_us, steps = self._clock.now_and_steps()
             self._work.tick(now_us)
             if steps != known_steps:
@@ -262,7 +266,12 @@ class Recorder:
             told.add_done_callback(_say_failure)
 
     async def _serve(self, request: Request, control: Control) -> None:
-        answer = await requests.serve(request, self._make_driver, self._work, self._outlet.asks)
+        answer: dict[str, Any]
+        try:
+            answer = await requests.serve(request, self._make_driver, self._work, self._outlet.asks)
+        except Exception as exc:  # noqa: BLE001 - who asked is told, and so is health
+            self._say_fault(f"The request {request.kind} failed", exc)
+            answer = {"ok": False, "reason": f"It failed: {type(exc).__name__}: {exc}", "values": []}
         with contextlib.suppress(StoreError):  # who asked gives up by himself
             await asyncio.to_thread(control.answer, request.number, json.dumps(answer))
 

@@ -37,8 +37,8 @@ from cronaca.store.transaction import Transaction
 
 FEW_SAMPLES: Final = 200_000
 """So many are as quick to read as rollups, and tell more (how often an extreme occurred)."""
-MOST_AT_ONCE: Final = 2_000_000
-"""Samples of several tags that are held in memory at once: about 36 MB."""
+MOST_AT_ONCE: Final = 1_000_000
+"""Samples of several tags that are held in memory at once: about 18 MB."""
 MOST_BUCKETS: Final = 10_000
 """Of one tag, as far as there is a wider level."""
 _PARTS: Final = 8

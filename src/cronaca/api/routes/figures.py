@@ -68,6 +68,9 @@ async def live_figures(socket: WebSocket) -> None:
     except (ValidationError, TimeoutError) as exc:
         await _refuse(socket, str(exc) or "no request came in time")
         return
+    except KeyError:
+        await _refuse(socket, "the request has to be a text frame")
+        return
     except WebSocketDisconnect:
         return
     gone = asyncio.create_task(_wait_for_close(socket))
@@ -103,12 +106,13 @@ async def _follow(socket: WebSocket, wanted: FiguresLive, gone: asyncio.Task[Non
 
 
 async def _refuse(socket: WebSocket, detail: str) -> None:
-    await socket.send_text(_dump({"type": "refused", "detail": re.sub(r"\s+", " ", detail)[:500]}))
-    await socket.close(_POLICY_VIOLATION)
+    with contextlib.suppress(WebSocketDisconnect, RuntimeError):  # it may have left meanwhile
+        await socket.send_text(_dump({"type": "refused", "detail": re.sub(r"\s+", " ", detail)[:500]}))
+        await socket.close(_POLICY_VIOLATION)
 
 
 async def _wait_for_close(socket: WebSocket) -> None:
-    with contextlib.suppress(WebSocketDisconnect, RuntimeError):
+    with contextlib.suppress(WebSocketDisconnect, RuntimeError, KeyError):
         while True:
             await socket.receive_text()
 

@@ -12,6 +12,9 @@ from cronaca.core.formulas.columns import Column, Instants
 from cronaca.core.model import Series, Times, ValueType, concatenate
 
 _AT_ONCE: Final = 65_536
+_MOST_STEPS: Final = 8
+"""What looks back remembers up to all of the instants before, and goes over them at each step: with a bounded
+number of steps the time stays linear in the number of instants."""
 
 
 class Running(Protocol):
@@ -31,10 +34,8 @@ def evaluate_history(
     if ticks_us is not None:
         times.append(ticks_us)
     at = np.unique(np.concatenate([np.empty(0, np.int64), *times]))
-    found = [
-        _run(running, inputs, at[first : first + _AT_ONCE], value_type)
-        for first in range(0, len(at), _AT_ONCE)
-    ]
+    step = max(_AT_ONCE, -(-len(at) // _MOST_STEPS))
+    found = [_run(running, inputs, at[first : first + step], value_type) for first in range(0, len(at), step)]
     return concatenate(found, value_type)
 
 
