@@ -29,7 +29,7 @@ from cronaca.core.model import (
     Times,
     ValueType,
 )
-from cronaca.core.ports import Flush, News, Reading, RecorderReport, Request, SafeRecord
+from cronaca.core.ports import Control, Flush, News, Reading, RecorderReport, Request, SafeRecord
 from cronaca.recorder.calculations import Calculator
 from cronaca.recorder.compact import run_compactor
 from cronaca.recorder.engine import Outlet, Recorder
