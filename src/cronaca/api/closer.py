@@ -50,8 +50,9 @@ class CloserService:
         span = Window(int(window.start_us), int(window.end_us))
         found = self._compute(wanted, tags, [wanted.figure], span, cut=True)
         first = found[tags[0].uid][0]
-        if first.refused is not None:
-            raise InvalidInput(first.refused.field, first.refused.problem, first.refused.remedy)
+        for refused in (found[tag.uid][0].refused for tag in tags):
+            if refused is not None:
+                raise InvalidInput(refused.field, refused.problem, refused.remedy)
         values = [[number_of(one.value) for one in found[tag.uid][0].values] for tag in tags]
         placed = self._placed(wanted, tags, values)
         bands = [drawn_band(column[0][0], wanted.figure.stat) for column in placed]
@@ -73,6 +74,8 @@ class CloserService:
     def _tags(self, uids: Sequence[str]) -> list[Tag]:
         with self._store.snapshot() as tx:
             known = setup.find_tags(tx, sorted(set(uids)))
+        if len(set(uids)) < len(uids):
+            raise InvalidInput("tags", "a tag is named twice", "Name each tag once.")
         for uid in uids:
             if uid not in known:
                 raise InvalidInput("tags", f"there is no tag {uid}", "Take a uid from /api/tags.")

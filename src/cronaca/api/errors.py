@@ -5,11 +5,12 @@ from __future__ import annotations
 import logging
 import uuid
 from dataclasses import dataclass
-from typing import Any, Final
+from typing import Any, Final, TypeVar
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
+from pydantic import BaseModel, ValidationError
 from starlette.exceptions import HTTPException
 
 from cronaca.core.errors import (
@@ -29,6 +30,7 @@ from cronaca.core.errors import (
     WrongType,
 )
 
+ParsedModel = TypeVar("ParsedModel", bound=BaseModel)
 _log = logging.getLogger(__name__)
 MEDIA_TYPE: Final = "application/problem+json"
 _BASE: Final = "urn:cronaca:problem:"
@@ -131,6 +133,17 @@ async def _on_validation(_: Request, exc: Exception) -> JSONResponse:
     if more > 0:
         detail += f"; and {more:,} more"
     return problem(kind.status, kind.name, kind.title, detail[:_LONGEST_DETAIL], errors=errors)
+
+
+def parsed(model: type[ParsedModel], data: object) -> ParsedModel:
+    """Data that no route's signature has checked as what it has to be; raises InvalidInput for what is wrong
+    first."""
+    try:
+        return model.model_validate(data)
+    except ValidationError as exc:
+        first = exc.errors()[0]
+        field = ".".join(str(part) for part in first["loc"]) or "body"
+        raise InvalidInput(field, first["msg"], _remedy(dict(first))) from exc
 
 
 def _remedy(error: dict[str, Any]) -> str:

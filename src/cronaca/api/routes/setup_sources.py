@@ -9,6 +9,7 @@ from typing import Annotated, Any, Final, Literal
 from fastapi import APIRouter, Body, Query, Response
 
 from cronaca.api.deps import PersonDep, StoreDep
+from cronaca.api.errors import parsed
 from cronaca.api.schemas import Person, Uid
 from cronaca.api.schemas.setup import (
     ArchiveIn,
@@ -21,10 +22,10 @@ from cronaca.api.schemas.setup import (
     PlantIn,
     RetentionOut,
 )
-from cronaca.api.schemas.setup_file import setup_file_schema
+from cronaca.api.schemas.setup_file import SetupFile, setup_file_schema
 from cronaca.api.schemas.sources import SourceIn, SourceOut
 from cronaca.core.calendar import month_window
-from cronaca.core.errors import NotFound
+from cronaca.core.errors import CronacaError, InvalidInput, NotFound
 from cronaca.core.model import DAY
 from cronaca.core.setup import ArchiveFacts, PlantFacts, SourceFacts
 from cronaca.core.setup.document import Difference, Document, checked_document, only
@@ -209,7 +210,17 @@ def put_document(
         found = store.run(lambda tx: _try_document(tx, wanted, by, write))
     except _OnlyTried as tried:
         found = tried.found
+    except (TypeError, AttributeError, LookupError, ValueError, ArithmeticError) as exc:
+        if isinstance(exc, CronacaError):
+            raise
+        raise _explained(document, exc) from exc
     return _report(found, written=write)
+
+
+def _explained(document: dict[str, Any], exc: Exception) -> InvalidInput:
+    """What is wrong with a document that the rules stumbled over: by its published form, if that tells."""
+    parsed(SetupFile, document)
+    return InvalidInput("document", f"something in it cannot be used ({exc})", "Compare it with its schema.")
 
 
 def _report(found: list[Difference], *, written: bool) -> DocumentReport:

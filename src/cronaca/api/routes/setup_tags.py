@@ -13,6 +13,7 @@ from fastapi import APIRouter, Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from cronaca.api.deps import PersonDep, StoreDep
+from cronaca.api.errors import parsed
 from cronaca.api.routes.setup_asking import ask
 from cronaca.api.routes.setup_sources import acting
 from cronaca.api.schemas import Uid
@@ -146,7 +147,7 @@ def _with(before: TagFacts, changed: dict[str, Any]) -> TagFacts:
     """The facts of a tag with some of them changed, read as those of a whole tag are."""
     plain = {**asdict(before), "address": json.loads(before.address)}
     plain["value_type"] = before.value_type.name.lower()
-    return tag_facts(TagIn.model_validate({**plain, **changed}))
+    return tag_facts(parsed(TagIn, {**plain, **changed}))
 
 
 @router.post("/remove")
