@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+from functools import partial
 
 from cronaca.main import holder_name, on_signal, open_store
 from cronaca.recorder.clock import AnchoredClock
@@ -15,6 +16,11 @@ from cronaca.store.pyramid import PyramidBuilder
 from cronaca.store.retention import Retention
 
 
+def _beat(heartbeat: Heartbeat, clock: AnchoredClock) -> None:
+    heartbeat.beat()
+    clock.follow_wall()
+
+
 def run_compaction(settings: Settings) -> None:
     """Compacts until told to end."""
     stop = threading.Event()
@@ -25,6 +31,6 @@ def run_compaction(settings: Settings) -> None:
     background = StoreBackground(store, "compactor", holder_name())
     run_compactor(
         StoreCompaction(store, clock), builder, Retention(store, clock), stop, background=background,
-        beat=Heartbeat(settings.heartbeat).beat,
+        beat=partial(_beat, Heartbeat(settings.heartbeat), clock),
     )  # fmt: skip
     store.close()

@@ -50,12 +50,15 @@ def run_recorder(settings: Settings) -> None:
     values = InternalValues(StoreKeptValues(store))
     identity = Identity(settings.data_dir / "certificates")
     board, machine = StatusBoard(), Machine(settings.data_dir)
+    clock = AnchoredClock()  # the one of this process: it follows the steps of the machine's
     makers: dict[str, Callable[[SourceSetup], Driver]] = {
         MODBUS: lambda source: ModbusDriver(source.config),
-        OPC_UA: lambda source: OpcUaDriver(Login.of(json.loads(source.config), source.secret, identity)),
-        GENERATOR: lambda _: GeneratorDriver(AnchoredClock()),
+        OPC_UA: lambda source: OpcUaDriver(
+            Login.of(json.loads(source.config), source.secret, identity), clock
+        ),
+        GENERATOR: lambda _: GeneratorDriver(clock),
         INTERNAL: lambda _: InternalDriver(values),
-        SYSTEM: lambda _: SystemDriver(board, machine.read, AnchoredClock()),
+        SYSTEM: lambda _: SystemDriver(board, machine.read, clock),
     }
     asks: dict[str, Ask] = {
         "discover": lambda facts, _: discover(facts["endpoint"], facts["timeout_s"], identity),
@@ -63,7 +66,7 @@ def run_recorder(settings: Settings) -> None:
     }
 
     def present() -> LiveValues:
-        empty_live_archives(store, AnchoredClock())
+        empty_live_archives(store, clock)
         with store.snapshot() as tx:
             return read_current(tx, (0, 0))[1]
 
@@ -80,7 +83,9 @@ def run_recorder(settings: Settings) -> None:
         Quarantine(settings.data_dir / "quarantine"),
         Heartbeat(settings.heartbeat).beat,
     )
-    recorder = Recorder(facts, partial(_driver, makers), histories, outlet, block=BLOCK, revision=revision)
+    recorder = Recorder(
+        facts, partial(_driver, makers), histories, outlet, block=BLOCK, revision=revision, clock=clock
+    )
     asyncio.run(until_signal(recorder.run))
     spool.close()
     store.close()

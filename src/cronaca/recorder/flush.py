@@ -7,10 +7,11 @@ from __future__ import annotations
 import logging
 import threading
 import time
+from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import partial
-from typing import Final
+from typing import Final, NamedTuple
 
 from cronaca.core.errors import LeaseLost, StoreConflict, StoreError, StoreUnavailable
 from cronaca.core.ports import Flush, LiveValues, RecorderReport, SafeRecord, SampleSink
@@ -42,6 +43,16 @@ class Feeds:
     """Of each source, until when its samples were handed to the queue."""
 
 
+class _Step(NamedTuple):
+    """A step of the wall clock whose epoch is still to be opened."""
+
+    generation: int
+    before_us: int
+    """Until when the epoch before knew."""
+    after_us: int
+    """The time at which sampling went on."""
+
+
 class Flusher:
     """Commits to a sink in a thread of its own, so that a stalled database never blocks sampling.
 
@@ -63,6 +74,11 @@ class Flusher:
         self._epoch = 0
         self._seq = 0
         self._known_us: int | None = None
+        self._own: set[int] = set()
+        """Epochs of this process; what it has spooled under one goes on under the next."""
+        self._generation = 0
+        """Steps of the clock so far."""
+        self._steps: deque[_Step] = deque()
         self._rate = 0.0
         self._collected = time.monotonic()
         self._last_ms = 0.0
@@ -76,6 +92,7 @@ class Flusher:
     def start(self, epoch: int) -> None:
         """Begins to flush into an open epoch."""
         self._epoch = epoch
+        self._own.add(epoch)
         self._known_us = self._feeds.known_until_us()
         self._spool.note_known(self._known_us)
         self._thread.start()
@@ -137,11 +154,11 @@ class Flusher:
 
     def _keep(self, flush: Flush) -> None:
         """Makes a flush safe: in the database, or behind what waits on disk."""
-        if self._spool.empty and self._try(flush, flush):
+        if self._spool.empty and not self._steps and self._try(flush, flush):
             self._spool.note_known(flush.known_until_us)
             self.safe_until_us = flush.known_until_us
             return
-        self._spool.append(Entry.of(flush))
+        self._spool.append(Entry.of(flush, self._generation))
         if not self._forward(flush):
             self._feeds.offer_live_again()
 
@@ -153,16 +170,19 @@ class Flusher:
         deadline = time.monotonic() + PERIOD_S
         arrived = False
         while (entry := self._spool.peek()) is not None and time.monotonic() < deadline:
+            own = entry.epoch in self._own
+            if own and not self._open_until(entry.generation):
+                return arrived
             waiting = replace(
-                newest, epoch=entry.epoch, seq=entry.seq, known_until_us=entry.known_until_us,
-                received_us=entry.received_us, batch=entry.batch, gaps=entry.gaps, coverage=entry.coverage,
+                newest, epoch=self._epoch if own else entry.epoch, seq=entry.seq,
+                known_until_us=entry.known_until_us, received_us=entry.received_us, batch=entry.batch, gaps=entry.gaps, coverage=entry.coverage,
                 records=entry.records, runs=entry.runs, since_us=entry.since_us,
                 sources_known=entry.sources_known,
             )  # fmt: skip
             if not self._try(waiting, None):
                 return arrived
             self._spool.pop()
-            if entry.epoch == self._epoch:
+            if own:
                 newest, arrived = replace(newest, live=LiveValues.none()), True
         return arrived
 
@@ -195,7 +215,7 @@ class Flusher:
             work()
         except LeaseLost:
             if at_stake is not None:
-                self._spool.append(Entry.of(at_stake))
+                self._spool.append(Entry.of(at_stake, self._generation))
             raise
         except (StoreError, RefusedWhole) as exc:
             _log.warning("The database cannot be written; samples go to the spool: %s", exc)
@@ -213,19 +233,27 @@ class Flusher:
         if not step_us:
             return
         _log.warning("The clock of the machine was set by %.3f s", step_us / 1e6)
-        last = self._collect()
-        self._keep(last)
-        # What waits belongs to the old epoch: the new one begins when all of it is safe.
-        while not self._stop.is_set():
-            self._forward(last)
-            if self._spool.empty and self._tried(partial(self._open_after_step, before_us), None):
-                return
-            self._stop.wait(self._pause)
+        self._keep(self._collect())
+        # What comes from now on belongs to another epoch. While the database is away it waits on disk like
+        # the rest, and the epoch is opened when its turn comes.
+        self._generation += 1
+        self._known_us = None
+        self._steps.append(_Step(self._generation, before_us, self._clock.now_us()))
+        if self._spool.empty and self._open_until(self._generation):
+            self._seq = 0
 
-    def _open_after_step(self, before_us: int) -> None:
-        self._sink.close_epoch(self._epoch, before_us, "clock_step")
-        number = self._sink.open_epoch(self._holder, self._clock.now_us())
+    def _open_until(self, generation: int) -> bool:
+        """Opens the epochs of the steps up to a generation; False while the database is away."""
+        while self._steps and self._steps[0].generation <= generation:
+            if not self._tried(partial(self._open_after_step, self._steps[0]), None):
+                return False
+            self._steps.popleft()
+        return True
+
+    def _open_after_step(self, step: _Step) -> None:
+        self._sink.close_epoch(self._epoch, step.before_us, "clock_step")
+        number = self._sink.open_epoch(self._holder, step.after_us)
         if number is None:
             raise LeaseLost(self._epoch)
-        self._epoch, self._seq = number, 0
-        self._known_us = None
+        self._epoch = number
+        self._own.add(number)

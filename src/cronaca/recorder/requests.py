@@ -9,6 +9,7 @@ from collections.abc import Awaitable, Callable, Mapping
 from typing import Any, Final
 
 from cronaca.core import quality as q
+from cronaca.core.addresses.protocols import OPC_UA
 from cronaca.core.bits import from_bits
 from cronaca.core.errors import CronacaError, InvalidInput, SourceError
 from cronaca.core.model import SECOND, SourceSetup, Tag, ValueType
@@ -36,7 +37,12 @@ async def serve(
     if request.kind == WRITE:
         refused = await work.write_value(facts["tag_id"], facts["value"])
         return {"ok": not refused, "reason": refused, "values": []}
-    secret = facts.get("secret") or work.secret_of(facts.get("source", ""))
+    try:
+        secret = facts.get("secret") or work.secret_for(
+            facts.get("source", ""), facts.get("protocol", OPC_UA), facts.get("config", {})
+        )
+    except InvalidInput as exc:
+        return {"ok": False, "reason": str(exc), "values": []}
     asked: Awaitable[dict[str, Any]]
     if request.kind == TEST_SOURCE:
         asked = _test_source(facts, secret, make_driver)

@@ -63,13 +63,16 @@ class Entry:
     since_us: int | None = None
     """Until when the flush before it knew; None in entries of older versions."""
     sources_known: tuple[tuple[int, int], ...] = ()
+    generation: int = 0
+    """How often the clock had been set since its recorder began."""
 
     @classmethod
-    def of(cls, flush: Flush) -> Entry:
+    def of(cls, flush: Flush, generation: int = 0) -> Entry:
         """What is kept of a flush."""
         return cls(
             flush.epoch, flush.seq, flush.known_until_us, flush.received_us, flush.batch, flush.gaps,
             flush.coverage, flush.records, flush.runs, flush.since_us, flush.sources_known,
+            generation,
         )  # fmt: skip
 
 
@@ -306,6 +309,7 @@ def _encode(entry: Entry) -> bytes:
         "runs": [astuple(mark) for mark in entry.runs],
         "since_us": entry.since_us,
         "sources": entry.sources_known,
+        "generation": entry.generation,
     }
     text = json.dumps(head).encode()
     body = _LENGTH.pack(len(text)) + text + encode_batch(entry.batch)
@@ -363,4 +367,5 @@ def _entry_of(body: bytes) -> Entry:
         runs,
         head.get("since_us"),
         tuple((source_id, known_us) for source_id, known_us in head.get("sources", ())),
+        head.get("generation", 0),
     )

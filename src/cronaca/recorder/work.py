@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import asyncio
+import json
 import logging
 import time
 from collections import defaultdict
-from collections.abc import Awaitable, Callable, Sequence
+from collections.abc import Awaitable, Callable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Final
+from typing import Any, Final
 
 from cronaca.core.addresses.protocols import CALCULATED
 from cronaca.core.errors import InvalidInput, SourceError, SourceRefused
@@ -36,6 +37,7 @@ from cronaca.core.ports import (
     SafeRecord,
     SourceReport,
 )
+from cronaca.core.setup.facts import secret_belongs
 from cronaca.recorder.around import AroundLogger
 from cronaca.recorder.calculations import Calculator, Output, Recall
 from cronaca.recorder.clock import AnchoredClock
@@ -209,9 +211,18 @@ class Work:
         if parts and self._fill_past is not None:
             await self._fill_past(parts)
 
-    def secret_of(self, uid: str) -> str:
-        """The password that is kept for a source."""
-        return next((one.secret for one in self._setup.sources if one.uid == uid), "")
+    def secret_for(self, uid: str, protocol: str, config: Mapping[str, Any]) -> str:
+        """The password that is kept for a source, for a connection that is the source's own; raises
+        InvalidInput when it is another one."""
+        source = next((one for one in self._setup.sources if one.uid == uid), None)
+        if source is None or not source.secret:
+            return ""
+        if not secret_belongs(protocol, config, source.protocol, json.loads(source.config)):
+            raise InvalidInput(
+                "secret", "the password that is kept was given for another endpoint, security or user",
+                "Type it again.",
+            )  # fmt: skip
+        return source.secret
 
     def ask_for_record(self, logger_id: int) -> str:
         """One sample or record of a logger's tags now, in any mode; returns why not, or nothing."""

@@ -29,6 +29,7 @@ from cronaca.core.errors import CronacaError, InvalidInput, NotFound
 from cronaca.core.model import DAY
 from cronaca.core.setup import ArchiveFacts, PlantFacts, SourceFacts
 from cronaca.core.setup.document import Difference, Document, checked_document, only
+from cronaca.core.setup.facts import secret_belongs
 from cronaca.core.windows import Shift
 from cronaca.store import Store, disks, retention
 from cronaca.store.disks import Place
@@ -258,6 +259,13 @@ def _add(tx: Transaction, wanted: SourceIn, by: By) -> str:
 
 
 def _change(tx: Transaction, uid: str, wanted: SourceIn, by: By) -> None:
+    row, facts = sources.get_source(tx, uid), _source_facts(wanted).checked()
+    same = secret_belongs(facts.protocol, facts.config, row.facts.protocol, row.facts.config)
+    if row.has_secret and wanted.secret is None and not same:
+        raise InvalidInput(
+            "secret", "the password that is kept was given for another endpoint, security or user",
+            "Type it again, or empty it.",
+        )  # fmt: skip
     sources.change_source(tx, uid, _source_facts(wanted), by, wanted.revision)
     if wanted.secret is not None:
         sources.put_secret(tx, uid, wanted.secret)

@@ -6,6 +6,7 @@ from __future__ import annotations
 import json
 import math
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any, Final
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
@@ -103,6 +104,19 @@ class SourceFacts:
         """The same with all settings of its protocol."""
         config = check_config(self.protocol, self.config)
         return replace(self, name=check_name(self.name, 100), config=config)
+
+
+_GOES_TO: Final = ("endpoint", "host", "port", "security", "mode", "trusted", "user")
+"""Settings of a source that say whom its password is told, and how."""
+
+
+def secret_belongs(
+    protocol: str, config: Mapping[str, Any], kept_protocol: str, kept_config: Mapping[str, Any]
+) -> bool:
+    """Whether a password that is kept for one connection may be used for another: only with the very
+    endpoint, security, trust and user that it was given for. Otherwise whoever names another endpoint would
+    be told it."""
+    return protocol == kept_protocol and all(config.get(name) == kept_config.get(name) for name in _GOES_TO)
 
 
 @dataclass(frozen=True, slots=True)

@@ -19,7 +19,7 @@ from cronaca.core import quality as q
 from cronaca.core.addresses.opcua import OpcUaAddress, parse_opcua_address
 from cronaca.core.errors import InvalidInput, SourceRefused, SourceUnreachable
 from cronaca.core.model import SECOND, Series, Tag, Window
-from cronaca.core.ports import Heard, Reading
+from cronaca.core.ports import Clock, Heard, Reading
 from cronaca.sources.opcua.connection import Login, open_client, plain_reasons
 from cronaca.sources.opcua.subscription import Report, Reports
 from cronaca.sources.opcua.values import has_overflowed, source_us, to_moment, to_sample, to_variant
@@ -50,8 +50,9 @@ class _Item:
 class OpcUaDriver:
     """Follows tags of one server."""
 
-    def __init__(self, login: Login) -> None:
+    def __init__(self, login: Login, clock: Clock | None = None) -> None:
         self._login = login
+        self._clock = clock
         self._client: Client | None = None
         self._reports = Reports()
         self._subscription: Subscription | None = None
@@ -156,13 +157,16 @@ class OpcUaDriver:
                 return await asyncio.wait_for(self._reports.next(), seconds)
         raise SourceUnreachable(f"no sign of life from {self._login.facts['endpoint']} for {_SILENT_S:g} s")
 
+    def _now_us(self) -> int:
+        return time.time_ns() // 1000 if self._clock is None else self._clock.now_us()
+
     def _tell_refused(self) -> Heard:
         refused, self._refused = self._refused, []
-        now_us = time.time_ns() // 1000
+        now_us = self._now_us()
         return _columns([(tag.tag_id, now_us, 0, code, False) for tag, code in refused])
 
     def _heard(self, report: Report) -> Heard:
-        now_us = time.time_ns() // 1000
+        now_us = self._now_us()
         rows = []
         for handle, value in report.values:
             item = self._items.get(handle)

@@ -9,6 +9,7 @@ from typing import Final
 
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.setup import SourceFacts
+from cronaca.core.setup.facts import secret_belongs
 from cronaca.store.editing import tags as tag_editing
 from cronaca.store.editing.changes import By, Log, check_revision
 from cronaca.store.transaction import Row, Transaction
@@ -19,7 +20,10 @@ SELECT {_COLUMNS}, (SELECT COUNT(*) FROM tag t WHERE t.source_id = s.source_id A
     (SELECT COUNT(*) FROM source_secret x WHERE x.source_id = s.source_id)
 FROM source s WHERE s.removed_us IS NULL ORDER BY s.name
 """
-_FIND: Final = f"SELECT {_COLUMNS}, 0, 0 FROM source s WHERE s.uid = %(uid)s AND s.removed_us IS NULL"
+_FIND: Final = f"""
+SELECT {_COLUMNS}, 0, (SELECT COUNT(*) FROM source_secret x WHERE x.source_id = s.source_id)
+FROM source s WHERE s.uid = %(uid)s AND s.removed_us IS NULL
+"""
 _NAMED: Final = "SELECT uid FROM source WHERE live_name = %(name)s"
 _ADD: Final = """
 INSERT INTO source (uid, name, protocol, config, enabled)
@@ -91,6 +95,9 @@ def change_source(tx: Transaction, uid: str, facts: SourceFacts, by: By, seen: i
     if facts.protocol != row.facts.protocol:
         raise InvalidInput("protocol", "a source keeps its protocol", "Add another source.")
     _check_free(tx, facts.name, uid)
+    if not secret_belongs(facts.protocol, facts.config, row.facts.protocol, row.facts.config):
+        # Whoever changes it (a person, a set-up file, a restored change) has not given the password for this.
+        put_secret(tx, uid, "")
     tx.execute(_CHANGE, uid=uid, **_columns(facts))
     log.note(uid, asdict(row.facts), asdict(facts))
     log.write()

@@ -1,0 +1,89 @@
+"""A password that is kept goes only where it belongs: to the endpoint, security and user it was given for."""
+
+from __future__ import annotations
+
+import json
+
+import pytest
+
+from cronaca.core.model import Setup, SourceSetup
+from cronaca.core.ports import Request
+from cronaca.core.setup.facts import secret_belongs
+from cronaca.recorder import requests
+from cronaca.recorder.clock import AnchoredClock
+from cronaca.recorder.live import LiveTable
+from cronaca.recorder.queue import SampleQueue
+from cronaca.recorder.work import Work
+from cronaca.store import setup
+from tests.api.conftest import api, source
+from tests.api.setup_support import Api
+from tests.support.builders import NOW
+from tests.support.fakes import FakeDriver
+
+__all__ = ["api", "source"]
+OWN = {
+    "endpoint": "opc.tcp://127.0.0.1:4840", "security": "None", "mode": "None", "user": "engineer",
+    "trusted": "", "timeout_s": 1.0,
+}  # fmt: skip
+OTHER = [
+    {"endpoint": "opc.tcp://127.0.0.9:4840"}, {"user": "somebody"}, {"trusted": "ab" * 32},
+    {"security": "Basic256Sha256", "mode": "Sign"}, {"mode": "Sign"},
+]  # fmt: skip
+
+
+def test_only_what_says_whom_it_is_told_counts() -> None:
+    assert secret_belongs("opc_ua", {**OWN, "timeout_s": 5.0, "history": False}, "opc_ua", OWN)
+    assert not any(secret_belongs("opc_ua", {**OWN, **other}, "opc_ua", OWN) for other in OTHER)
+    assert not secret_belongs("modbus_tcp", OWN, "opc_ua", OWN)
+
+
+@pytest.mark.parametrize("kind", ["test_source", "browse"])
+async def test_a_test_or_a_look_at_a_foreign_endpoint_is_not_told_the_kept_password(kind: str) -> None:
+    told: list[str] = []
+
+    async def asked(facts: dict[str, object], secret: str) -> dict[str, object]:
+        told.append(secret)
+        return {"ok": True, "reason": "", "values": []}
+
+    def make_driver(source: SourceSetup) -> FakeDriver:
+        told.append(source.secret)
+        return FakeDriver()
+
+    work = Work(LiveTable([], NOW, 256), SampleQueue(10), make_driver, AnchoredClock())
+    kept = SourceSetup(1, "u1", "Line 2 server", "opc_ua", json.dumps(OWN), False, "durum")
+    await work.follow(Setup((kept,), (), ()), {})
+    for other in [{}, *OTHER]:
+        facts = {"source": "u1", "protocol": "opc_ua", "config": {**OWN, **other}, "node": "i=85"}
+        answer = await requests.serve(
+            Request(1, kind, json.dumps(facts)), make_driver, work, {"browse": asked}
+        )
+        assert answer["ok"] is (other == {})
+        assert other == {} or "another endpoint" in answer["reason"]
+    assert told == ["durum"]
+    await work.end()
+
+
+def test_a_source_that_is_moved_to_another_endpoint_does_not_take_its_password_along(api: Api) -> None:
+    wanted = {
+        "name": "Line 2 server", "protocol": "opc_ua", "secret": "durum",
+        "config": {"endpoint": "opc.tcp://127.0.0.1:4840", "user": "engineer"},
+    }  # fmt: skip
+    place = f"/setup/sources/{api.ok('POST', '/setup/sources', wanted)['uid']}"
+    moved = {**wanted, "secret": None, "config": {**wanted["config"], "endpoint": "opc.tcp://10.0.0.9:4840"}}  # type: ignore[dict-item]
+    assert api.field("PUT", place, moved) == "secret"
+    assert api.ok("GET", place)["has_secret"], "nothing was changed"
+    assert not api.ok("PUT", place, {**moved, "secret": ""})["has_secret"]
+
+
+def test_nor_does_one_that_a_set_up_file_moves(api: Api) -> None:
+    wanted = {
+        "name": "Line 2 server", "protocol": "opc_ua", "secret": "durum",
+        "config": {"endpoint": "opc.tcp://127.0.0.1:4840", "user": "engineer"},
+    }  # fmt: skip
+    uid = api.ok("POST", "/setup/sources", wanted)["uid"]
+    document = api.ok("GET", "/setup/document")
+    document["sources"][0]["config"]["endpoint"] = "opc.tcp://10.0.0.9:4840"
+    api.ok("POST", "/setup/document?write=true", document)
+    assert not api.ok("GET", f"/setup/sources/{uid}")["has_secret"]
+    with api.client.app.state.store.snapshot() as tx:  # type: ignore[attr-defined]
+        assert [one.secret for one in setup.read_setup(tx).sources] == [""]
