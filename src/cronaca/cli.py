@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import sys
+from typing import Annotated
 
 import typer
 from pydantic import ValidationError
@@ -52,6 +53,26 @@ def recorder() -> None:
     from cronaca.main.recording import run_recorder
 
     run_recorder(_settings())
+
+
+@app.command()
+def quarantine(
+    name: Annotated[str, typer.Argument(help="Show one of them whole; without it all are listed")] = "",
+    *,
+    empty: Annotated[bool, typer.Option(help="Remove all of them")] = False,
+) -> None:
+    """What the database refused to store: when, of which tags, why, and the values themselves."""
+    from cronaca.recorder.quarantine import list_items, read_item, remove_items
+
+    folder = _settings().data_dir / "quarantine"
+    if name:
+        typer.echo(json.dumps(read_item(folder, name), indent=2))
+    elif empty:
+        typer.echo(f"{remove_items(folder)} removed.")
+    else:
+        for item in list_items(folder):
+            tags = ", ".join(map(str, item.report.tag_ids))
+            typer.echo(f"{item.name}  {item.report.what}  tags {tags}: {item.report.reason}")
 
 
 @app.command()

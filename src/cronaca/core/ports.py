@@ -159,6 +159,8 @@ class RecorderReport:
     spooled_samples: int = 0
     spool_bytes: int = 0
     """What waits on disk while the database is away; the samples are among those queued."""
+    niceness: int = 0
+    """Priority of the recorder's process: below 0 it is preferred."""
     quarantined: int = 0
     """Files in the quarantine, and the newest of them."""
     quarantine: tuple[QuarantineReport, ...] = ()

@@ -9,11 +9,15 @@ import signal
 import socket
 import sys
 from collections.abc import Awaitable, Callable
+from typing import Final
 
 from cronaca.core.errors import InvalidInput
 from cronaca.settings import Settings
 from cronaca.store import Address, Store, parse_url
 from cronaca.store.migrate import check_schema, migrate
+
+BEHIND: Final = 5
+"""Priority of what may wait: the compactor, the demo's stand-ins."""
 
 
 def set_up_logging(level: str) -> None:
@@ -35,6 +39,16 @@ def database_address(settings: Settings) -> Address:
 def holder_name() -> str:
     """Who this process is, for leases and health: machine and process id."""
     return f"{socket.gethostname()}/{os.getpid()}"
+
+
+def set_priority(niceness: int) -> int:
+    """Asks for a priority of this process (nice: lower is preferred) and returns the one that holds: to be
+    preferred needs a right that a process may not have."""
+    try:
+        os.setpriority(os.PRIO_PROCESS, 0, niceness)
+    except PermissionError:
+        logging.getLogger(__name__).info("Priority %d is not permitted; it stays as it is", niceness)
+    return os.getpriority(os.PRIO_PROCESS, 0)
 
 
 def open_store(settings: Settings) -> Store:

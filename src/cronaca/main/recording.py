@@ -6,12 +6,13 @@ import asyncio
 import json
 from collections.abc import Callable, Mapping
 from functools import partial
+from typing import Final
 
 from cronaca.core.addresses.protocols import GENERATOR, INTERNAL, MODBUS, OPC_UA, SYSTEM
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import SourceSetup
 from cronaca.core.ports import Driver, LiveValues, StatusBoard
-from cronaca.main import holder_name, open_store, until_signal
+from cronaca.main import holder_name, open_store, set_priority, until_signal
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.quarantine import Quarantine
@@ -34,9 +35,13 @@ from cronaca.store.past import StorePast
 from cronaca.store.records import ensure_tables
 from cronaca.store.sink import StoreSink
 
+PREFERRED: Final = -5
+"""The recorder's priority: sampling must not wait for whoever looks, sums up or compacts."""
+
 
 def run_recorder(settings: Settings) -> None:
     """Records until told to end."""
+    niceness = set_priority(PREFERRED)
     store = open_store(settings)
     ensure_tables(store)
     with store.snapshot() as tx:
@@ -82,6 +87,7 @@ def run_recorder(settings: Settings) -> None:
         StoreMemory(store),
         Quarantine(settings.data_dir / "quarantine"),
         Heartbeat(settings.heartbeat).beat,
+        niceness,
     )
     recorder = Recorder(
         facts, partial(_driver, makers), histories, outlet, block=BLOCK, revision=revision, clock=clock

@@ -71,6 +71,8 @@ class Outlet:
     quarantine: Quarantine = field(default_factory=lambda: Quarantine(None))
     beat: Callable[[], None] = lambda: None
     """Called as long as the recorder's loop goes round: a sign of life."""
+    niceness: int = 0
+    """Of this process, by its operating system: below 0 it is preferred."""
 
 
 class Recorder:
@@ -296,6 +298,7 @@ class Recorder:
             revision=self._revision,
             spooled_samples=self._outlet.spool.waiting,
             spool_bytes=0 if self._outlet.spool.empty else self._outlet.spool.size,
+            niceness=self._outlet.niceness,
             quarantined=self._outlet.quarantine.count,
             quarantine=self._outlet.quarantine.newest,
             faults=(*self._faults, *self._work.faults()),

@@ -175,9 +175,9 @@ class Flusher:
                 return arrived
             waiting = replace(
                 newest, epoch=self._epoch if own else entry.epoch, seq=entry.seq,
-                known_until_us=entry.known_until_us, received_us=entry.received_us, batch=entry.batch, gaps=entry.gaps, coverage=entry.coverage,
-                records=entry.records, runs=entry.runs, since_us=entry.since_us,
-                sources_known=entry.sources_known,
+                known_until_us=entry.known_until_us, received_us=entry.received_us,
+                batch=entry.batch, gaps=entry.gaps, coverage=entry.coverage, records=entry.records,
+                runs=entry.runs, since_us=entry.since_us, sources_known=entry.sources_known,
             )  # fmt: skip
             if not self._try(waiting, None):
                 return arrived

@@ -114,9 +114,10 @@ _BY_NUMBERS: Final = f"SELECT {_TAG_COLUMNS} FROM tag WHERE tag_id IN %(numbers)
 _ADD_ARCHIVE: Final = "INSERT INTO archive (uid, name) VALUES (%(uid)s, %(name)s)"
 _ADD_LOGGER: Final = """
 INSERT INTO logger (uid, name, archive_id, mode, interval_us, phase_us, rule, wanted, inhibit_tag_id,
-    trigger_facts, keeps, when_facts, before_us, after_us)
+    trigger_facts, keeps, when_facts, before_us, after_us, late_us)
 VALUES (%(uid)s, %(name)s, %(archive_id)s, %(mode)s, %(interval_us)s, %(phase_us)s, %(rule)s, %(wanted)s,
-    %(inhibit_tag_id)s, %(trigger_facts)s, %(keeps)s, %(when_facts)s, %(before_us)s, %(after_us)s)
+    %(inhibit_tag_id)s, %(trigger_facts)s, %(keeps)s, %(when_facts)s, %(before_us)s, %(after_us)s,
+    %(late_us)s)
 """
 _REMOVE_MEMBERS: Final = "DELETE FROM logger_member WHERE logger_id = %(logger_id)s"
 _ADD_MEMBER: Final = """
@@ -128,7 +129,7 @@ VALUES (%s, %s, %s, %s, %s, %s)
 """
 _LIST_LOGGERS: Final = """
 SELECT logger_id, uid, name, archive_id, mode, interval_us, rule, phase_us, wanted, inhibit_tag_id,
-    trigger_facts, keeps, when_facts, before_us, after_us
+    trigger_facts, keeps, when_facts, before_us, after_us, late_us
 FROM logger ORDER BY logger_id
 """
 _LIST_MEMBERS: Final = """
@@ -276,7 +277,7 @@ def logger_row(logger: Logger) -> dict[str, object]:
         "inhibit_tag_id": logger.inhibit_tag_id,
         "keeps": logger.keeps.value,
         "when_facts": None if logger.when == ALWAYS else json.dumps(asdict(logger.when)),
-        "before_us": logger.before_us, "after_us": logger.after_us,
+        "before_us": logger.before_us, "after_us": logger.after_us, "late_us": logger.late_us,
         "trigger_facts": None if logger.trigger is None else json.dumps(asdict(logger.trigger)),
     }  # fmt: skip
 
@@ -327,14 +328,14 @@ class _Member(NamedTuple):
 
 def _logger(row: Row, members: list[_Member]) -> Logger:
     number, uid, name, archive_id, mode, interval_us, rule, phase_us, wanted, inhibit = row[:10]
-    trigger, keeps, when, before_us, after_us = row[10:]
+    trigger, keeps, when, before_us, after_us, late_us = row[10:]
     own = tuple((m.tag_id, wish_from_facts(json.loads(m.rule))) for m in members if m.rule is not None)
     return Logger(
         number, uid, name, archive_id, LoggerMode(mode), interval_us, tuple(m.tag_id for m in members),
         wish_from_facts(json.loads(rule)), own, phase_us, bool(wanted), inhibit,
         None if trigger is None else _trigger(json.loads(trigger)), Keeps(keeps),
         tuple((m.tag_id, m.column) for m in members if m.column),
-        ALWAYS if when is None else _when(json.loads(when)), before_us, after_us,
+        ALWAYS if when is None else _when(json.loads(when)), before_us, after_us, late_us,
     )  # fmt: skip
 
 

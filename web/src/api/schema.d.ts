@@ -3139,6 +3139,13 @@ export interface components {
              * @default value
              */
             keeps: components["schemas"]["Keeps"];
+            /**
+             * Late Us
+             * @description Of a periodic logger: ticks missed for no longer are Uncertain, not a gap; 0: for no longer than three
+             *     intervals, at least five seconds.
+             * @default 0
+             */
+            late_us: number;
             mode: components["schemas"]["LoggerMode"];
             /** Name */
             name: string;
@@ -3226,6 +3233,13 @@ export interface components {
              * @default value
              */
             keeps: components["schemas"]["Keeps"];
+            /**
+             * Late Us
+             * @description Of a periodic logger: ticks missed for no longer are Uncertain, not a gap; 0: for no longer than three
+             *     intervals, at least five seconds.
+             * @default 0
+             */
+            late_us: number;
             mode: components["schemas"]["LoggerMode"];
             /** Name */
             name: string;
@@ -4043,6 +4057,11 @@ export interface components {
             last_flush_ms: number | null;
             /** Late Scans */
             late_scans: number | null;
+            /**
+             * Niceness
+             * @description Priority of its process by the operating system: below 0 it is preferred.
+             */
+            niceness?: number | null;
             /**
              * Quarantined
              * @description Parts of what was recorded that the database refused; they are on the recorder's disk.

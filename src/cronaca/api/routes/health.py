@@ -119,6 +119,7 @@ def recorder_health(epoch: Epoch | None, now_us: int) -> RecorderHealth:
         dropped_samples=report.get("dropped_samples"),
         late_scans=report.get("late_scans"),
         quarantined=report.get("quarantined"),
+        niceness=report.get("niceness"),
         faults=report.get("faults", []),
     )
 

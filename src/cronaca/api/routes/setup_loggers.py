@@ -109,7 +109,7 @@ def _facts(wanted: LoggerIn) -> LoggerFacts:
         inhibit_tag=wanted.inhibit_tag,
         trigger=None if wanted.trigger is None else TriggerFacts(**wanted.trigger.model_dump()),
         columns=tuple(wanted.columns.items()), keeps=wanted.keeps, when=_when(wanted.when),
-        before_us=wanted.before_us, after_us=wanted.after_us,
+        before_us=wanted.before_us, after_us=wanted.after_us, late_us=wanted.late_us,
     )  # fmt: skip
 
 
@@ -132,5 +132,6 @@ def _out(row: LoggerRow) -> LoggerOut:
         inhibit_tag=f.inhibit_tag, columns=dict(f.columns), keeps=f.keeps,
         trigger=None if f.trigger is None else TriggerIn(**asdict(f.trigger)),
         when=WhenIn.model_validate(asdict(f.when)), before_us=f.before_us, after_us=f.after_us,
+        late_us=f.late_us,
         text=when_text(f.mode, f.interval_us, f.phase_us, f.rule, f.keeps),
     )  # fmt: skip

@@ -216,6 +216,8 @@ class RecorderHealth(Model):
     late_scans: int | None
     quarantined: int | None = None
     """Parts of what was recorded that the database refused; they are on the recorder's disk."""
+    niceness: int | None = None
+    """Priority of its process by the operating system: below 0 it is preferred."""
     faults: list[str] = []
     """What failed inside the recorder and is set aside or was begun anew."""
 

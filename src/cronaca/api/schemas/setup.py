@@ -239,6 +239,9 @@ class LoggerFactsIn(Model):
     before_us: int = 0
     after_us: int = 0
     """Of a logger around a trigger."""
+    late_us: int = 0
+    """Of a periodic logger: ticks missed for no longer are Uncertain, not a gap; 0: for no longer than three
+    intervals, at least five seconds."""
 
 
 class LoggerIn(LoggerFactsIn):

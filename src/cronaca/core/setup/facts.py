@@ -282,6 +282,7 @@ class LoggerFacts:
     when: WhenFacts = WhenFacts()
     before_us: int = 0
     after_us: int = 0
+    late_us: int = 0
 
     def checked(self) -> LoggerFacts:
         """The same, made regular: what the mode does not use is left out."""
@@ -304,13 +305,15 @@ class LoggerFacts:
                 raise InvalidInput(
                     "phase_us", "it is not within the interval", "Give less than the interval."
                 )
+            if self.late_us:
+                _check_duration(self.late_us, SHORTEST_SCAN_US, DAY, "late_us")
             return replace(plain, rule=NO_RULE, overrides=())
         check_wish(self.rule)
         for tag, wish in self.overrides:
             if tag not in tags:
                 raise InvalidInput("overrides", "one is of a tag that is no member", "Add the tag first.")
             check_wish(wish)
-        return replace(plain, interval_us=0, phase_us=0, keeps=Keeps.VALUE)
+        return replace(plain, interval_us=0, phase_us=0, keeps=Keeps.VALUE, late_us=0)
 
     def _checked_around(self, name: str, tags: tuple[str, ...]) -> LoggerFacts:
         trigger = self.trigger or TriggerFacts()
@@ -322,7 +325,7 @@ class LoggerFacts:
             raise InvalidInput("after_us", "it would record nothing", "Give a time before or after.")
         return replace(
             self, name=name, tags=tags, trigger=trigger, columns=(), rule=NO_RULE, overrides=(),
-            interval_us=0, phase_us=0, keeps=Keeps.VALUE,
+            interval_us=0, phase_us=0, keeps=Keeps.VALUE, late_us=0,
         )  # fmt: skip
 
     def _checked_trigger(self, name: str, tags: tuple[str, ...]) -> LoggerFacts:
@@ -338,5 +341,5 @@ class LoggerFacts:
         kept = tuple((tag, columns[tag]) for tag in tags if tag in columns)
         return replace(
             self, name=name, tags=tags, trigger=trigger, columns=kept, rule=NO_RULE, overrides=(),
-            interval_us=0, phase_us=0, keeps=Keeps.VALUE, before_us=0, after_us=0,
+            interval_us=0, phase_us=0, keeps=Keeps.VALUE, before_us=0, after_us=0, late_us=0,
         )  # fmt: skip

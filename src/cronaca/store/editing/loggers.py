@@ -38,6 +38,7 @@ UPDATE logger SET name = %(name)s, archive_id = %(archive_id)s, mode = %(mode)s,
     interval_us = %(interval_us)s, phase_us = %(phase_us)s, rule = %(rule)s, wanted = %(wanted)s,
     inhibit_tag_id = %(inhibit_tag_id)s, trigger_facts = %(trigger_facts)s,
     keeps = %(keeps)s, when_facts = %(when_facts)s, before_us = %(before_us)s, after_us = %(after_us)s,
+    late_us = %(late_us)s,
     revision = revision + 1
 WHERE uid = %(uid)s
 """
@@ -273,7 +274,7 @@ def _resolved(known: _Known, uid: str, facts: LoggerFacts) -> tuple[Logger, list
             None if facts.when.tag is None else numbers[facts.when.tag], facts.when.spans,
             None if facts.when.interval_tag is None else numbers[facts.when.interval_tag],
         ),
-        facts.before_us, facts.after_us,
+        facts.before_us, facts.after_us, facts.late_us,
     )  # fmt: skip
     members = [present[tag] for tag in facts.tags]
     _check_members(known, logger, members)
@@ -328,7 +329,7 @@ def _facts(logger: Logger, uids: dict[int, str], archives: dict[int, str]) -> Lo
         ),
         tuple((uids[tag_id], name) for tag_id, name in logger.columns), logger.keeps,
         WhenFacts(_uid(logger.when.tag_id, uids), logger.when.spans, _uid(logger.when.interval_tag_id, uids)),
-        logger.before_us, logger.after_us,
+        logger.before_us, logger.after_us, logger.late_us,
     )  # fmt: skip
 
 

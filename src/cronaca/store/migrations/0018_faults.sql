@@ -5,6 +5,10 @@ ALTER TABLE gap
     ADD COLUMN scoped BOOLEAN NOT NULL DEFAULT FALSE COMMENT 'TRUE: only the histories in gap_history have it',
     ADD KEY by_scope (scoped, end_us, start_us);
 
+ALTER TABLE logger
+    ADD COLUMN late_us BIGINT NOT NULL DEFAULT 0
+        COMMENT 'ticks missed for no longer are Uncertain, not a gap; 0: the usual tolerance';
+
 CREATE TABLE gap_history (
     archive_id  SMALLINT NOT NULL,
     tag_id      INT      NOT NULL,

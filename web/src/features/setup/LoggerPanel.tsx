@@ -39,7 +39,7 @@ const MODES = [
 ];
 
 const OWN_FIELDS = [
-  ...['name', 'interval_us', 'phase_us', 'keeps', 'number_tag', 'reset'],
+  ...['name', 'interval_us', 'phase_us', 'late_us', 'keeps', 'number_tag', 'reset'],
   ...['schedule', 'before_us', 'after_us'],
 ];
 
@@ -215,6 +215,13 @@ function ClockFields({ facts, set, problem }: ClockFieldsProps): ReactElement {
         onChange={set('phase_us')}
         problem={problem('phase_us')}
       />
+      <DurationLine
+        label="Missed ticks are a gap after"
+        none="three intervals, at least 5 s"
+        value={facts.late_us}
+        onChange={set('late_us')}
+        problem={problem('late_us')}
+      />
     </Pairs>
   );
 }
@@ -238,6 +245,7 @@ function first(logger: Logger | null, archives: readonly Archive[]): LoggerIn {
       when: NO_WHEN,
       before_us: 30_000_000,
       after_us: 30_000_000,
+      late_us: 0,
     };
   }
   const {
@@ -257,6 +265,7 @@ function first(logger: Logger | null, archives: readonly Archive[]): LoggerIn {
     when,
     before_us,
     after_us,
+    late_us,
   } = logger;
   return {
     name,
@@ -275,6 +284,7 @@ function first(logger: Logger | null, archives: readonly Archive[]): LoggerIn {
     when,
     before_us,
     after_us,
+    late_us,
   };
 }
 

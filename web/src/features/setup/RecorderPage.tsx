@@ -30,6 +30,11 @@ export function RecorderPage(): ReactElement {
   return (
     <Page title="Recorder" note={headline(data, zone)}>
       {error !== null && <Told kind="error">What is shown is the last known state. {errorText(error)}</Told>}
+      {[...data.faults, ...compactorFaults(data)].map((fault) => (
+        <Told key={fault} kind="error">
+          {fault}
+        </Told>
+      ))}
       <Figures data={data} nowUs={dataUpdatedAt * 1000} />
       <Heading>Sources</Heading>
       <DataTable
@@ -66,12 +71,24 @@ export function RecorderPage(): ReactElement {
         keyOf={(row) => row.archive}
         empty="There is no archive yet."
       />
-      <Heading>Gaps of all tags in the last 24 h</Heading>
+      {data.quarantined > 0 && (
+        <>
+          <Heading>{`Refused by the database, kept in the quarantine: ${data.quarantined}`}</Heading>
+          <DataTable
+            label="Refused by the database"
+            columns={quarantineColumns(zone)}
+            rows={data.quarantine}
+            keyOf={(row) => `${row.at_us} ${row.what} ${row.tags.join()}`}
+            empty=""
+          />
+        </>
+      )}
+      <Heading>Gaps in the last 24 h</Heading>
       <DataTable
         label="Gaps of the last day"
         columns={gapColumns(zone)}
         rows={data.gaps}
-        keyOf={(row) => `${row.start_us} ${row.reason}`}
+        keyOf={(row) => `${row.start_us} ${row.reason} ${row.tag}`}
         empty="None: the recorder was there all the time."
       />
     </Page>
@@ -166,6 +183,28 @@ function gapColumns(zone: string): Column<Recorder['gaps'][number]>[] {
   return [
     { name: 'From', of: (row) => momentText(Number(row.start_us), zone), width: '26%' },
     { name: 'For', of: (row) => lengthText(Number(row.end_us) - Number(row.start_us)), width: '14%' },
+    { name: 'Tags', of: tagsOf, width: '20%' },
     { name: 'Why', of: (row) => row.detail },
   ];
+}
+
+/** Which tags have a gap: all, one by its name, or so many. */
+function tagsOf({ tags, tag }: Recorder['gaps'][number]): string {
+  if (tags === 0) return 'all';
+  return tags === 1 ? tag : `${tag} and ${tags - 1} more`;
+}
+
+function quarantineColumns(zone: string): Column<Recorder['quarantine'][number]>[] {
+  return [
+    { name: 'When', of: (row) => momentText(Number(row.at_us), zone), width: '26%' },
+    { name: 'What', of: (row) => row.what, width: '14%' },
+    { name: 'Tags', of: (row) => row.tags.join(', '), width: '20%' },
+    { name: 'Why', of: (row) => row.reason },
+  ];
+}
+
+/** What is wrong with the compactor, which turns the journal into history. */
+function compactorFaults({ compactor }: Recorder): string[] {
+  if (compactor.state === 'silent') return [`The compactor does not run. ${compactor.detail}`];
+  return compactor.state === 'failing' ? [compactor.detail] : [];
 }

@@ -8,6 +8,7 @@ const WORDS: Record<string, [string, 'good' | 'quiet' | 'bad']> = {
   connecting: ['connecting', 'quiet'],
   disabled: ['switched off', 'quiet'],
   stopped: ['stopped', 'quiet'],
+  failed: ['failed', 'bad'],
   inhibited: ['held off', 'quiet'],
   paused: ['paused', 'quiet'],
   waiting: ['waits for its trigger', 'quiet'],
