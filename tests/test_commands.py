@@ -13,6 +13,7 @@ from pathlib import Path
 import pytest
 
 from cronaca.main.demo import free_port
+from cronaca.recorder.quarantine import Quarantine, Refused
 from tests.support.application import ROOT
 from tests.support.application import free_port as any_port
 
@@ -112,9 +113,9 @@ def test_the_demo_prints_its_address_and_ctrl_c_ends_all_it_started(tmp_path: Pa
 
 def test_the_quarantine_is_listed_shown_and_emptied(tmp_path: Path) -> None:
     Quarantine(tmp_path / "quarantine").put([Refused("samples", (5,), "out of range", 1, 2, {})], 7)
-    run = partial(cronaca, CRONACA_DATA_DIR=str(tmp_path))
-    listed = run("quarantine").stdout
+    here = {"CRONACA_DATA_DIR": str(tmp_path)}
+    listed = run("quarantine", **here).stdout
     assert "samples  tags 5: out of range" in listed
-    assert '"reason": "out of range"' in run("quarantine", listed.split()[0]).stdout
-    assert run("quarantine", "--empty").stdout == "1 removed.\n"
-    assert run("quarantine").stdout == ""
+    assert '"reason": "out of range"' in run("quarantine", listed.split()[0], **here).stdout
+    assert run("quarantine", "--empty", **here).stdout == "1 removed.\n"
+    assert run("quarantine", **here).stdout == ""

@@ -30,6 +30,8 @@ WRONG = [
     raw_device.other_function, raw_device.garbage, raw_device.silence, raw_device.reset, raw_device.flood,
     raw_device.empty, *(raw_device.exception(code) for code in (1, 2, 3, 4, 5, 6, 8, 10, 11, 99)),
 ]  # fmt: skip
+BUSY = raw_device.exception(6)
+NO_ADDRESS = raw_device.exception(2)
 NAMES = [
     *(one.__name__ for one in WRONG[:11]),
     *(f"exception_{code}" for code in (1, 2, 3, 4, 5, 6, 8, 10, 11, 99)),
@@ -116,3 +118,85 @@ async def test_a_device_that_answers_wrongly_costs_no_other_source_a_sample(
     steps = {after - before for before, after in itertools.pairwise(well)}
     assert max(steps) < 3 * SECOND, "the other device was read all the while"
     assert all(value == 7 for tag, _, value, quality in sink.samples() if tag == 1 and quality < q.BAD)
+
+
+class TestBlocks:
+    """Which exceptions cost a block its being one request."""
+
+    async def read_for(self, driver: ModbusDriver, times: int) -> list[list[int]]:
+        return [(await driver.read(TAGS[1:])).quality.tolist() for _ in range(times)]
+
+    @pytest.mark.parametrize("code", [4, 5, 6, 8, 10, 11])
+    async def test_a_state_that_passes_is_asked_again_by_the_same_request(self, code: int) -> None:
+        device = RawDevice(raw_device.exception(code))
+        driver = ModbusDriver(source(2, device.port).config)
+        await driver.connect()
+        bad = await self.read_for(driver, 5)
+        assert all(q.is_bad_code(one) and one != q.BAD_CONFIGURATION for row in bad for one in row)
+        assert f"exception {code}" in driver.trouble
+        device.behaviour = raw_device.well
+        assert await self.read_for(driver, 3) == [[q.GOOD, q.GOOD]] * 3
+        assert driver.trouble == ""
+        assert len(device.requests) == 8, "one request a scan, all the while"
+        await driver.close()
+        device.close()
+
+    @pytest.mark.parametrize("code", [1, 2, 3])
+    async def test_what_was_split_is_tried_as_one_again(self, code: int) -> None:
+        now = [0.0]
+        device = RawDevice(raw_device.exception(code))
+        driver = ModbusDriver(source(2, device.port).config, lambda: now[0])
+        await driver.connect()
+        assert await self.read_for(driver, 2) == [[q.BAD_CONFIGURATION] * 2] * 2
+        assert len(device.requests) == 5, "the whole once, then one by one"
+        device.behaviour = raw_device.well
+        assert await self.read_for(driver, 1) == [[q.GOOD, q.GOOD]]
+        assert len(device.requests) == 7
+        now[0] += 31.0
+        await self.read_for(driver, 3)
+        assert len(device.requests) == 7 + 1 + 3, "one to try it, then one a scan"
+        await driver.close()
+        device.close()
+
+    async def test_a_hole_spoils_no_neighbour_even_at_the_first_reading(self) -> None:
+        def hole(request: bytes) -> Iterator[bytes | None]:
+            start, count = int.from_bytes(request[8:10], "big"), int.from_bytes(request[10:12], "big")
+            yield from (NO_ADDRESS if start <= 9 < start + count else raw_device.well)(request)
+
+        device = RawDevice(hole)
+        driver = ModbusDriver(source(2, device.port).config)
+        await driver.connect()
+        assert await self.read_for(driver, 2) == [[q.GOOD, q.BAD_CONFIGURATION]] * 2
+        await driver.close()
+        device.close()
+
+
+async def test_all_at_once_the_others_go_on_and_the_busy_one_is_read_by_one_request_a_scan(
+    devices: tuple[RawDevice, RawDevice], tmp_path: Path
+) -> None:
+    """A device that answers short, one that is busy for a while: the third one's recording has no gap."""
+    third = RawDevice(raw_device.short)
+    tags = (*TAGS, register("short", 4, 3, 7))
+    loggers = (Logger(1, "p", "periodic", 1, LoggerMode.PERIODIC, SCAN_US, (1, 2, 3, 4)),)
+    histories = {(1, tag.tag_id): (HistoryKey(1, tag.tag_id, 1), ValueType.INTEGER) for tag in tags}
+    setup = Setup(tuple(source(i, one.port) for i, one in enumerate((*devices, third), 1)), tags, loggers)
+    sink, stop = FakeSink(), asyncio.Event()
+    recorder = Recorder(setup, make_driver, histories, Outlet(sink, Spool(tmp_path), "test"), block=256)
+    task = asyncio.create_task(recorder.run(stop))
+    await until(lambda: newest(sink, 3) == (9, q.GOOD))
+    devices[1].behaviour = BUSY
+    before = seen(sink, 1, 0)
+    await until(lambda: seen(sink, 1, before) > 30)
+    devices[1].behaviour = raw_device.well
+    await until(lambda: newest(sink, 3) == (9, q.GOOD))
+    devices[1].requests.clear()
+    devices[0].requests.clear()
+    before = seen(sink, 1, 0)
+    await until(lambda: seen(sink, 1, before) > 10)
+    scans = len(devices[0].requests)
+    assert abs(len(devices[1].requests) - scans) <= 2, "as many requests as scans"
+    stop.set()
+    await task
+    third.close()
+    assert [gap for flush in sink.flushes for gap in flush.gaps] == []
+    assert newest(sink, 4) == (0, q.BAD_DECODING)

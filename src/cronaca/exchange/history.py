@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Final
@@ -96,7 +96,7 @@ def export_history(store: Store, path: Path, names: Sequence[str], window: Windo
     unknown = [name for name in names if name not in tags]
     if unknown:
         raise InvalidInput("tag", f"there is no tag {unknown[0]}", "Name a tag that exists.")
-    by_id = {tag.tag_id: name for name, tag in tags.items()}
+    by_id = _names(store, histories, tags)
     chosen = [h for h in histories if not names or by_id[h.key.tag_id] in names]
     writer: TableWriter = ParquetWriter(path) if path.suffix.lower() == ".parquet" else CsvWriter(path)
     try:
@@ -111,6 +111,15 @@ def export_history(store: Store, path: Path, names: Sequence[str], window: Windo
         raise
     writer.close()
     return samples
+
+
+def _names(store: Store, histories: Sequence[setup.History], tags: Mapping[str, Tag]) -> dict[int, str]:
+    """The name of each tag that has a history; a removed one says so, for its name may be given anew."""
+    names = {tag.tag_id: name for name, tag in tags.items()}
+    gone = [h.key.tag_id for h in histories if h.key.tag_id not in names]
+    with store.snapshot() as tx:
+        removed = setup.list_names(tx, gone)
+    return names | {tag_id: f"{name} (removed, tag {tag_id})" for tag_id, name in removed.items()}
 
 
 def _export_one(

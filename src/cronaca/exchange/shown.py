@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from enum import StrEnum
@@ -13,17 +13,16 @@ from zoneinfo import ZoneInfo
 import pyarrow as pa
 import pyarrow.csv as pacsv
 import pyarrow.parquet as papq
-from openpyxl import Workbook
 
 from cronaca.core import quality as q
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Series, ValueType
+from cronaca.exchange import sheets
 
 MOST_ROWS: Final = 1_048_575
 """What a sheet of a workbook holds below its heading."""
 _HEADING: Final = ("time", "tag", "value", "unit", "quality")
 _EPOCH: Final = datetime(1970, 1, 1, tzinfo=UTC)
-_GUARD: Final = ("=", "+", "-", "@")
 
 
 class Form(StrEnum):
@@ -43,18 +42,66 @@ class Shown:
     series: Series
 
 
-def write_shown(path: Path, form: Form, parts: Sequence[Shown], zone: str, texts: Mapping[int, str]) -> None:
-    """Writes samples of tags, one tag after the other; `texts` are those of text tags' codes. Raises
-    InvalidInput for more rows than a workbook holds."""
+def write_shown(
+    path: Path, form: Form, parts: Iterable[Shown], zone: str, texts_of: Callable[[Series], Mapping[int, str]]
+) -> None:
+    """Writes samples part by part as they come, so that memory stays bounded; `texts_of` gives the texts of
+    the codes in a text tag's samples. Raises InvalidInput for more rows than a workbook holds."""
     if form is Form.XLSX:
-        _write_workbook(path, parts, ZoneInfo(zone), texts)
+        try:
+            with path.open("wb") as stream:
+                rows = _rows(parts, ZoneInfo(zone), texts_of)
+                sheets.write_workbook(stream, [("Samples", _HEADING, rows)])
+        except BaseException:
+            path.unlink(missing_ok=True)
+            raise
         return
-    table = pa.concat_tables([_table(one, zone, texts) for one in parts])
-    if form is Form.PARQUET:
-        papq.write_table(table, path, compression="zstd")
-        return
-    times = pa.array(_local_texts(table["time"].cast(pa.int64()).to_pylist(), ZoneInfo(zone)), pa.string())
-    pacsv.write_csv(table.set_column(0, "time", times), path, pacsv.WriteOptions(quoting_style="needed"))
+    writer = _Parquet(path, zone) if form is Form.PARQUET else _Csv(path, zone)
+    try:
+        for part in parts:
+            writer.write(part, texts_of(part.series))
+    finally:
+        writer.close()
+
+
+class _Csv:
+    def __init__(self, path: Path, zone: str) -> None:
+        self._zone = ZoneInfo(zone)
+        schema = pa.schema([(name, pa.string()) for name in _HEADING])
+        self._writer = pacsv.CSVWriter(
+            str(path), schema, write_options=pacsv.WriteOptions(quoting_style="needed")
+        )
+
+    def write(self, part: Shown, texts: Mapping[int, str]) -> None:
+        table = _table(part, "UTC", texts)
+        values = table["value"]
+        if part.series.value_type is ValueType.TEXT:
+            values = pa.array(
+                [None if v is None else sheets.harmless(v) for v in values.to_pylist()], pa.string()
+            )
+        times = pa.array(_local_texts(part.series.ts_us.tolist(), self._zone), pa.string())
+        count = len(part.series)
+        columns = [
+            times, pa.array([sheets.harmless(part.tag)] * count, pa.string()), values,
+            pa.array([sheets.harmless(part.unit)] * count, pa.string()), table["quality"],
+        ]  # fmt: skip
+        self._writer.write_table(pa.table(dict(zip(_HEADING, columns, strict=True))))
+
+    def close(self) -> None:
+        self._writer.close()
+
+
+class _Parquet:
+    def __init__(self, path: Path, zone: str) -> None:
+        self._zone = zone
+        empty = Shown("", "", Series.empty(ValueType.FLOAT))
+        self._writer = papq.ParquetWriter(path, _table(empty, zone, {}).schema, compression="zstd")
+
+    def write(self, part: Shown, texts: Mapping[int, str]) -> None:
+        self._writer.write_table(_table(part, self._zone, texts))
+
+    def close(self) -> None:
+        self._writer.close()
 
 
 def _table(one: Shown, zone: str, texts: Mapping[int, str]) -> pa.Table:
@@ -63,7 +110,7 @@ def _table(one: Shown, zone: str, texts: Mapping[int, str]) -> pa.Table:
     return pa.table(
         {
             "time": pa.array(series.ts_us).cast(pa.timestamp("us", tz=zone)),
-            "tag": pa.array([harmless(one.tag)] * count, pa.string()),
+            "tag": pa.array([one.tag] * count, pa.string()),
             "value": pa.array(_values(series, texts), pa.string()),
             "unit": pa.array([one.unit] * count, pa.string()),
             "quality": pa.array([q.describe(code) for code in series.quality.tolist()], pa.string()),
@@ -89,27 +136,21 @@ def _local_texts(times_us: Sequence[int], zone: ZoneInfo) -> list[str]:
     ]
 
 
-def _write_workbook(path: Path, parts: Sequence[Shown], zone: ZoneInfo, texts: Mapping[int, str]) -> None:
-    rows = sum(len(one.series) for one in parts)
-    if rows > MOST_ROWS:
-        problem = f"it would have {rows:,} rows, a sheet holds {MOST_ROWS:,}"
-        raise InvalidInput("form", problem, "Take CSV or Parquet, a shorter window, or what is shown.")
-    book = Workbook(write_only=True)
-    sheet = book.create_sheet("Samples")
-    sheet.freeze_panes = "A2"
-    sheet.append(_HEADING)
+def _rows(
+    parts: Iterable[Shown], zone: ZoneInfo, texts_of: Callable[[Series], Mapping[int, str]]
+) -> Iterator[list[object]]:
+    count = 0
     for one in parts:
-        numbers = one.series.value_type in (ValueType.FLOAT, ValueType.INTEGER, ValueType.STATE)
-        plain = one.series.values.tolist() if numbers else _values(one.series, texts)
-        for at, value, text, code in zip(
-            _local_texts(one.series.ts_us.tolist(), zone), plain, _values(one.series, texts),
-            one.series.quality.tolist(), strict=True,
-        ):  # fmt: skip
-            shown = None if text is None else value
-            sheet.append([at, harmless(one.tag), shown, one.unit, q.describe(code)])
-    book.save(path)
-
-
-def harmless(text: str) -> str:
-    """A text that a spreadsheet would take for a formula gets an apostrophe."""
-    return f"'{text}" if text.startswith(_GUARD) else text
+        series, texts = one.series, texts_of(one.series)
+        count += len(series)
+        if count > MOST_ROWS:
+            problem = f"it would have more than {MOST_ROWS:,} rows, which is all that a sheet holds"
+            raise InvalidInput("form", problem, "Take CSV or Parquet, a shorter window, or what is shown.")
+        numbers = series.value_type in (ValueType.FLOAT, ValueType.INTEGER, ValueType.STATE)
+        shown = _values(series, texts)
+        columns = zip(
+            _local_texts(series.ts_us.tolist(), zone), series.values.tolist() if numbers else shown, shown,
+            series.quality.tolist(), strict=True,
+        )  # fmt: skip
+        for at, value, text, code in columns:
+            yield [at, one.tag, None if text is None else value, one.unit, q.describe(code)]

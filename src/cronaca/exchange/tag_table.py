@@ -2,20 +2,17 @@
 
 from __future__ import annotations
 
-import csv
 import io
 import json
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+import math
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any, Final
-from zipfile import BadZipFile
-
-from openpyxl import Workbook, load_workbook
-from openpyxl.utils.exceptions import InvalidFileException
 
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import SECOND, ValueType
 from cronaca.core.setup import TagFacts
 from cronaca.core.setup.importing import Line
+from cronaca.exchange import sheets
 
 _PLAIN: Final = (
     "uid", "name", "description", "value_type", "unit", "range_low", "range_high", "decimals", "stepped",
@@ -26,32 +23,18 @@ _PLACE: Final = "address."
 _INPUTS: Final = "inputs"
 _TRUE: Final = frozenset({"true", "yes", "1", "wahr", "vero"})
 _FALSE: Final = frozenset({"false", "no", "0", "", "falsch", "falso"})
-_ZIP: Final = b"PK\x03\x04"
-_GUARD: Final = ("=", "+", "-", "@")
 Cells = Mapping[str, Any]
 
 
 def write_csv(rows: Iterable[tuple[str, TagFacts]], names: Mapping[str, str]) -> bytes:
     """(uid, tag) as CSV in UTF-8; `names` gives those of sources and of inputs of calculated tags by uid."""
-    header, lines = _table(list(rows), names)
-    text = io.StringIO()
-    writer = csv.writer(text, lineterminator="\r\n")
-    writer.writerow(header)
-    writer.writerows(lines)
-    return text.getvalue().encode("utf-8-sig")
+    return sheets.write_csv(*_table(list(rows), names))
 
 
 def write_xlsx(rows: Iterable[tuple[str, TagFacts]], names: Mapping[str, str]) -> bytes:
     """The same as a workbook with one sheet."""
-    header, lines = _table(list(rows), names)
-    book = Workbook(write_only=True)
-    sheet = book.create_sheet("Tags")
-    sheet.freeze_panes = "C2"
-    sheet.append(header)
-    for line in lines:
-        sheet.append(line)
     data = io.BytesIO()
-    book.save(data)
+    sheets.write_workbook(data, [("Tags", *_table(list(rows), names))])
     return data.getvalue()
 
 
@@ -68,7 +51,7 @@ def _table(
             tag.range_high, tag.decimals, "yes" if tag.stepped else "no", tag.equipment, names[tag.source],
             tag.scan_us / SECOND, tag.colour, tag.states,
         ]  # fmt: skip
-        lines.append([*map(_harmless, plain), *(_harmless(place.get(key, "")) for key in keys)])
+        lines.append([*plain, *(place.get(key, "") for key in keys)])
     return header, lines
 
 
@@ -81,15 +64,12 @@ def _place_out(place: dict[str, Any], names: Mapping[str, str]) -> dict[str, Any
     return {**place, _INPUTS: json.dumps(named, ensure_ascii=False)}
 
 
-def _harmless(value: object) -> object:
-    """A text that a spreadsheet would take for a formula gets an apostrophe; reading takes it away."""
-    return f"'{value}" if isinstance(value, str) and value.startswith(_GUARD) else value
-
-
-def read_tags(data: bytes, sources: Mapping[str, str], tags: Mapping[str, str] | None = None) -> list[Line]:
-    """The lines of a CSV file or workbook (told by its first bytes); `sources` and `tags` give uids by name.
-    Raises InvalidInput when the file as a whole cannot be used."""
-    rows = _workbook(data) if data.startswith(_ZIP) else _csv(data)
+def read_tags(
+    table: Iterable[Sequence[Any]], sources: Mapping[str, str], tags: Mapping[str, str] | None = None
+) -> list[Line]:
+    """The lines of a table, its heading first; `sources` and `tags` give uids by name. Raises InvalidInput
+    when the table as a whole cannot be used."""
+    rows = iter(table)
     header = [str(cell or "").strip() for cell in next(rows, [])]
     _check_header(header)
     found = []
@@ -110,25 +90,6 @@ def _check_header(header: Sequence[str]) -> None:
             raise InvalidInput("file", f"the column {name!r} is unknown", f"Use {known}, address.…")
         if name and header.count(name) > 1:
             raise InvalidInput("file", f"the column {name!r} is there twice", "Leave one out.")
-
-
-def _csv(data: bytes) -> Iterator[list[Any]]:
-    try:
-        text = data.decode("utf-8-sig")
-    except UnicodeDecodeError as exc:
-        raise InvalidInput("file", "it is no text in UTF-8", "Save it as CSV in UTF-8, or as XLSX.") from exc
-    head = text.partition("\n")[0]
-    delimiter = max(",;\t", key=head.count)
-    yield from csv.reader(io.StringIO(text), delimiter=delimiter)
-
-
-def _workbook(data: bytes) -> Iterator[list[Any]]:
-    try:
-        book = load_workbook(io.BytesIO(data), read_only=True, data_only=True)
-    except (BadZipFile, InvalidFileException, KeyError, ValueError, OSError) as exc:
-        raise InvalidInput("file", "it cannot be read as a workbook", "Save it as XLSX, or as CSV.") from exc
-    for row in book.worksheets[0].iter_rows(values_only=True):
-        yield list(row)
 
 
 def _line(number: int, cells: Cells, sources: Mapping[str, str], tags: Mapping[str, str]) -> Line:
@@ -182,16 +143,18 @@ def _input_in(one: str, tags: Mapping[str, str]) -> str:
 
 
 def _text(cells: Cells, name: str) -> str:
-    text = str(cells.get(name, "")).strip()
-    return text[1:] if text.startswith("'") and text[1:].startswith(_GUARD) else text
+    return str(cells.get(name, "")).strip()
 
 
 def _number(cells: Cells, name: str, default: float) -> float:
     value = cells.get(name, default)
     try:
-        return float(str(value).replace(",", "."))
+        number = float(str(value).replace(",", "."))
     except ValueError as exc:
         raise InvalidInput(name, f"{value!r} is no number", "Give a number.") from exc
+    if not math.isfinite(number):
+        raise InvalidInput(name, f"{value!r} is no finite number", "Give a number.")
+    return number
 
 
 def _flag(cells: Cells, name: str) -> bool:

@@ -2,21 +2,19 @@
 
 from __future__ import annotations
 
-import csv
 import io
 from collections.abc import Iterable, Sequence
 from datetime import UTC, datetime, timedelta
 from typing import Annotated, Any, Final, Literal
 
 from fastapi import APIRouter, Query, Response
-from openpyxl import Workbook
-from openpyxl.styles import Font
 
 from cronaca.api.deps import StoreDep
 from cronaca.api.schemas import Uid
 from cronaca.api.schemas.records import ColumnOut, FiguresRow, RecordLoggerOut, RecordOut, RecordPage
 from cronaca.core.errors import NotFound
 from cronaca.core.model import ValueType, Window
+from cronaca.exchange import sheets
 from cronaca.store import Store, records
 from cronaca.store.records import RecordColumn, RecordRow
 from cronaca.store.texts import texts_of
@@ -94,7 +92,7 @@ def export_records(
         values = list(_shown(tx, rows, columns))
     header = ["Record", "Time (UTC)", "Trigger", *map(_title, columns)]
     lines = [[r.number, _time(r.ts_us), r.reason, *v] for r, v in zip(rows, values, strict=True)]
-    data = _csv(header, lines) if form == "csv" else _xlsx(header, lines)
+    data = sheets.write_csv(header, lines) if form == "csv" else _workbook(header, lines)
     kind = "text/csv; charset=utf-8" if form == "csv" else _XLSX
     headers = {"Content-Disposition": f'attachment; filename="records.{form}"'}
     return Response(data, media_type=kind, headers=headers)
@@ -145,25 +143,7 @@ def _time(ts_us: int) -> datetime:
     return (_EPOCH + timedelta(microseconds=ts_us)).replace(tzinfo=None)
 
 
-def _csv(header: list[str], lines: list[list[Any]]) -> bytes:
-    text = io.StringIO()
-    writer = csv.writer(text, lineterminator="\r\n")
-    writer.writerow(header)
-    for line in lines:
-        writer.writerow([f"{v.isoformat()}Z" if isinstance(v, datetime) else v for v in line])
-    return text.getvalue().encode("utf-8-sig")
-
-
-def _xlsx(header: list[str], lines: list[list[Any]]) -> bytes:
-    book = Workbook()
-    sheet = book.active
-    sheet.title = "Records"
-    sheet.append(header)
-    for cell in sheet[1]:
-        cell.font = Font(bold=True)
-    sheet.freeze_panes = "A2"
-    for line in lines:
-        sheet.append(line)
+def _workbook(header: list[str], lines: list[list[Any]]) -> bytes:
     data = io.BytesIO()
-    book.save(data)
+    sheets.write_workbook(data, [("Records", header, lines)])
     return data.getvalue()

@@ -41,7 +41,7 @@ from cronaca.core.errors import InvalidInput
 from cronaca.core.model import ValueType
 from cronaca.core.setup import TagFacts, named_series
 from cronaca.core.setup.importing import FieldChange, OnClash, Plan, differences, plan_import
-from cronaca.exchange import tag_table
+from cronaca.exchange import sheets, tag_table
 from cronaca.store import Store, sizes
 from cronaca.store.editing import By, loggers, sources, tags
 from cronaca.store.editing.tags import TagFilter, TagRow
@@ -212,21 +212,19 @@ async def import_tags(
 ) -> ImportOut:
     """What the file in the body (CSV or XLSX) would do; with `write` it is done, all or nothing, unless
     a line is refused."""
-    data = b""
-    async for part in request.stream():
-        data += part
-        if len(data) > _MOST_BYTES:
-            raise InvalidInput("file", "it is larger than 40 MB", "Import it in parts.")
+    data = await request.body()
     by = acting(person)
     return await run_in_threadpool(_import, store, data, by, on_clash, prefix, write)
 
 
 def _import(store: Store, data: bytes, by: By, on_clash: OnClash, prefix: str, write: bool) -> ImportOut:
+    rows = list(sheets.read_rows(data))  # before the transaction: a file may take its time
+
     def work(tx: Transaction) -> ImportOut:
         found = sources.list_sources(tx)
         present = {row.uid: row.facts for row in tags.list_all(tx)}
         named = {facts.name: uid for uid, facts in present.items()}
-        lines = tag_table.read_tags(data, {row.facts.name: row.uid for row in found}, named)
+        lines = tag_table.read_tags(rows, {row.facts.name: row.uid for row in found}, named)
         protocols = {row.uid: row.facts.protocol for row in found}
         plan = plan_import(lines, present, protocols, on_clash=on_clash, prefix=prefix)
         written = write and not plan.refused

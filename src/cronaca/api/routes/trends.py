@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import tempfile
 import time
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import Annotated, Final, cast
 
 from fastapi import APIRouter, Query
 from fastapi.responses import StreamingResponse
 
+from cronaca.api import cancelling
 from cronaca.api.deps import CurvesDep, PersonDep, ReaderDep, StoreDep, find_all_tags, find_archives
 from cronaca.api.routes.setup_sources import acting
 from cronaca.api.schemas import Uid
@@ -28,11 +29,12 @@ from cronaca.api.schemas.trends import (
     SistersOut,
 )
 from cronaca.core.errors import InvalidInput, NotFound
-from cronaca.core.model import Series, ValueType, Window
+from cronaca.core.model import Series, Tag, ValueType, Window
 from cronaca.core.windows import Unit, Which, WindowWish, resolve
 from cronaca.exchange.shown import Form, Shown, write_shown
 from cronaca.store import Store, notes, setup, sheets
 from cronaca.store.notes import Note
+from cronaca.store.series import SeriesReader
 from cronaca.store.sheets import Sheet, SheetFacts
 from cronaca.store.texts import texts_of
 
@@ -44,6 +46,9 @@ _TYPES: Final = {
     Form.PARQUET: "application/vnd.apache.parquet",
 }
 _CHUNK: Final = 1 << 18
+_STRETCH: Final = 200_000
+"""About so many samples are read at a time for a file."""
+_MOST_EXPORTED: Final = 20_000_000
 
 
 @router.get("/sheets")
@@ -182,29 +187,60 @@ def export_samples(
     columns shows. Times in the plant's zone with their offset; what is Bad has no value."""
     window = Window.parse(wanted.start, wanted.end)
     tags = find_all_tags(store, wanted.tag)
-    numbers = [one.tag_id for one in tags]
     archives = find_archives(store, tags, wanted.archive)
+    curves_of = curves.read_many([t.tag_id for t in tags], window, wanted.width, archives)
+    parts: Iterator[Shown]
     if wanted.what == "shown":
-        found = [one.series for one in curves.read_many(numbers, window, wanted.width, archives)]
+        parts = (
+            Shown(t.name, t.unit, _inside(c.series, window)) for t, c in zip(tags, curves_of, strict=True)
+        )
     else:
-        found = [one.recorded for one in reader.read_many(numbers, window, archives)]
-    parts = [Shown(t.name, t.unit, _inside(s, window)) for t, s in zip(tags, found, strict=True)]
-    codes = [code for one in parts for code in _text_codes(one.series)]
+        samples = sum(one.facts.samples for one in curves_of)
+        if samples > _MOST_EXPORTED:
+            raise InvalidInput(
+                "end", f"the window holds {samples:,} samples of these tags",
+                f"Ask for fewer tags or a shorter window: at most {_MOST_EXPORTED:,} at once. The command "
+                "`./cronaca history export` has no such limit.",
+            )  # fmt: skip
+        counts = [one.facts.samples for one in curves_of]
+        parts = _recorded(reader, tags, counts, window, archives)
     with store.snapshot() as tx:
-        plant, texts = setup.find_plant(tx), texts_of(tx, codes)
+        plant = setup.find_plant(tx)
+
+    def texts(series: Series) -> Mapping[int, str]:
+        if series.value_type is not ValueType.TEXT:
+            return {}
+        with store.snapshot() as tx:
+            return texts_of(tx, series.values.tolist())
+
     folder = tempfile.TemporaryDirectory(prefix="cronaca-")
     path = Path(folder.name) / f"samples.{wanted.form.value}"
-    write_shown(path, wanted.form, parts, "UTC" if plant is None else plant.zone, texts)
+    try:
+        write_shown(path, wanted.form, parts, "UTC" if plant is None else plant.zone, texts)
+    except BaseException:
+        folder.cleanup()
+        raise
     headers = {"Content-Disposition": f'attachment; filename="samples.{wanted.form.value}"'}
     return StreamingResponse(_stream(folder, path), media_type=_TYPES[wanted.form], headers=headers)
 
 
+def _recorded(
+    reader: SeriesReader, tags: Sequence[Tag], counts: Sequence[int], window: Window,
+    archives: Mapping[int, int],
+) -> Iterator[Shown]:  # fmt: skip
+    """The recorded samples tag by tag, a stretch at a time: memory holds one stretch."""
+    for tag, count in zip(tags, counts, strict=True):
+        pieces = max(1, -(-count // _STRETCH))
+        length_us = -(-window.length_us // pieces)
+        for start_us in range(window.start_us, window.end_us, length_us):
+            cancelling.go_on()
+            stretch = Window(start_us, min(start_us + length_us, window.end_us))
+            (answer,) = reader.read_many([tag.tag_id], stretch, archives)
+            yield Shown(tag.name, tag.unit, _inside(answer.recorded, stretch))
+
+
 def _inside(series: Series, window: Window) -> Series:
     return series.take((series.ts_us >= window.start_us) & (series.ts_us < window.end_us))
-
-
-def _text_codes(series: Series) -> list[int]:
-    return series.values.tolist() if series.value_type is ValueType.TEXT else []
 
 
 def _stream(folder: tempfile.TemporaryDirectory[str], path: Path) -> Iterator[bytes]:

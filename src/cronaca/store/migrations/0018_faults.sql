@@ -7,7 +7,7 @@ ALTER TABLE gap
 
 ALTER TABLE logger
     ADD COLUMN late_us BIGINT NOT NULL DEFAULT 0
-        COMMENT 'ticks missed for no longer are Uncertain, not a gap; 0: the usual tolerance';
+        COMMENT 'ticks missed for no longer are Uncertain and no gap, 0: the usual tolerance';
 
 CREATE TABLE gap_history (
     archive_id  SMALLINT NOT NULL,
