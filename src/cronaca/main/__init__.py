@@ -41,6 +41,11 @@ def holder_name() -> str:
     return f"{socket.gethostname()}/{os.getpid()}"
 
 
+def keep_files_private() -> None:
+    """What this process writes (spool, quarantine, certificates, plant) is for its own account alone."""
+    os.umask(0o077)
+
+
 def set_priority(niceness: int) -> int:
     """Asks for a priority of this process (nice: lower is preferred) and returns the one that holds: to be
     preferred needs a right that a process may not have."""

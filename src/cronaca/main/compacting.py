@@ -5,7 +5,7 @@ from __future__ import annotations
 import threading
 from functools import partial
 
-from cronaca.main import BEHIND, holder_name, on_signal, open_store, set_priority
+from cronaca.main import BEHIND, holder_name, keep_files_private, on_signal, open_store, set_priority
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.compact import run_compactor
 from cronaca.recorder.supervisor import Heartbeat
@@ -23,6 +23,7 @@ def _beat(heartbeat: Heartbeat, clock: AnchoredClock) -> None:
 
 def run_compaction(settings: Settings) -> None:
     """Compacts until told to end."""
+    keep_files_private()
     set_priority(BEHIND)
     stop = threading.Event()
     on_signal(stop.set)

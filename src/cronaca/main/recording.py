@@ -12,7 +12,7 @@ from cronaca.core.addresses.protocols import GENERATOR, INTERNAL, MODBUS, OPC_UA
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import SourceSetup
 from cronaca.core.ports import Driver, LiveValues, StatusBoard
-from cronaca.main import holder_name, open_store, set_priority, until_signal
+from cronaca.main import holder_name, keep_files_private, open_store, set_priority, until_signal
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.quarantine import Quarantine
@@ -41,6 +41,7 @@ PREFERRED: Final = -5
 
 def run_recorder(settings: Settings) -> None:
     """Records until told to end."""
+    keep_files_private()
     niceness = set_priority(PREFERRED)
     store = open_store(settings)
     ensure_tables(store)

@@ -11,7 +11,7 @@ import uvicorn
 
 from cronaca.api.app import ServerOptions, create_app
 from cronaca.api.schemas import setup_file
-from cronaca.main import open_store
+from cronaca.main import keep_files_private, open_store
 from cronaca.recorder.supervisor import Heartbeat
 from cronaca.settings import Settings
 from cronaca.store import Address, Store
@@ -24,6 +24,7 @@ _M_ARENA_MAX: Final = -8
 
 def run_server(settings: Settings) -> None:
     """Serves API and front end until told to end."""
+    keep_files_private()
     bound_memory()
     hosts = [name.strip() for name in settings.hosts.split(",") if name.strip()]
     options = ServerOptions(hosts=(*hosts, socket.gethostname()), beat=Heartbeat(settings.heartbeat).beat)

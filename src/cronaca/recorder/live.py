@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+from collections import deque
 from collections.abc import Sequence
 from typing import Final
 
@@ -10,12 +11,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cronaca.core import quality as q
-from cronaca.core.model import Tag, Times
+from cronaca.core.model import SECOND, Tag, Times
 from cronaca.core.ports import LiveValues, Reading
 
 Slots = NDArray[np.intp]
 
 
+_QUARANTINE_US: Final = 60 * SECOND
+"""So long no reading is under way: a driver that answers later has lost its connection."""
 _DEPTH: Final = 24
 """Readings remembered of each tag: those of the quickest scan reach back for longer than anybody waits."""
 
@@ -40,11 +43,14 @@ class LiveTable:
         self._quality = np.empty((_DEPTH, 0), np.uint16)
         self._dirty = np.empty(0, np.bool_)
         self._alive = np.empty(0, np.bool_)
+        self._given_up: deque[tuple[int, int]] = deque()
+        """Slots that nobody has, and since when."""
         self.follow(tags, now_us)
 
     def follow(self, tags: Sequence[Tag], now_us: int) -> None:
         """Takes a changed set-up: a tag that was there keeps its slot and its value, unless its type is
-        another one; a slot that was given up is never used again."""
+        another one. A slot that was given up is used again, but not before every reading that was under way
+        for it has come."""
         with self._lock:
             before = self.slots
             kept = {
@@ -54,9 +60,23 @@ class LiveTable:
             }
             gone = np.array([s for tag_id, s in before.items() if tag_id not in kept], np.intp)
             self._alive[gone], self._dirty[gone] = False, True
-            self._append([tag for tag in tags if tag.tag_id not in kept], kept, now_us)
+            self._given_up.extend((slot, now_us) for slot in gone.tolist())
+            self._take_slots([tag for tag in tags if tag.tag_id not in kept], kept, now_us)
             self.slots = kept
             self._scan_us[self.slots_of([t.tag_id for t in tags])] = [t.scan_us for t in tags]
+
+    def _take_slots(self, new: Sequence[Tag], slots: dict[int, int], now_us: int) -> None:
+        """Gives new tags slots that were given up long enough ago, and appends the rest."""
+        rest = list(new)
+        while rest and self._given_up and now_us - self._given_up[0][1] > _QUARANTINE_US:
+            slot, tag = self._given_up.popleft()[0], rest.pop(0)
+            slots[tag.tag_id] = slot
+            self.tag_ids[slot], self.types[slot] = tag.tag_id, int(tag.value_type)
+            self._scan_us[slot] = self._sure_until[slot] = self._newest[slot] = 0
+            self._ts[:, slot], self._bits[:, slot] = now_us, 0
+            self._quality[:, slot] = q.BAD_WAITING_FOR_INITIAL_DATA
+            self._dirty[slot] = self._alive[slot] = True
+        self._append(rest, slots, now_us)
 
     def _append(self, new: Sequence[Tag], slots: dict[int, int], now_us: int) -> None:
         count, start = len(new), len(self.tag_ids)

@@ -35,7 +35,10 @@ _TYPES: Final = {
     ValueType.STATE: "BIGINT",
     ValueType.TEXT: "BIGINT COMMENT 'code of text_value'",
 }
-_LOGGERS: Final = "SELECT logger_id, uid, name FROM logger WHERE mode = 'on_trigger' ORDER BY name"
+_LOGGERS: Final = """
+SELECT logger_id, uid, name FROM logger WHERE mode = 'on_trigger'
+UNION ALL SELECT logger_id, uid, CONCAT(name, ' (removed)') FROM removed_logger ORDER BY name
+"""
 _HAS_TABLE: Final = """
 SELECT 1 FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name = %(name)s
 """
@@ -174,7 +177,8 @@ def find_safe(tx: Transaction, flush: Flush) -> tuple[SafeRecord, ...]:
 
 
 def list_loggers(tx: Transaction) -> list[tuple[int, str, str]]:
-    """Number, uid and name of each triggered logger."""
+    """Number, uid and name of each triggered logger; those that were removed say so, and keep their
+    records."""
     return [(number, uid, name) for number, uid, name in tx.fetch(_LOGGERS)]
 
 

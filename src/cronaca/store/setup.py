@@ -113,12 +113,14 @@ _BY_UIDS: Final = f"SELECT {_TAG_COLUMNS} FROM tag WHERE uid IN %(uids)s"
 _BY_NUMBERS: Final = f"SELECT {_TAG_COLUMNS} FROM tag WHERE tag_id IN %(numbers)s"
 _ADD_ARCHIVE: Final = "INSERT INTO archive (uid, name) VALUES (%(uid)s, %(name)s)"
 _ADD_LOGGER: Final = """
-INSERT INTO logger (uid, name, archive_id, mode, interval_us, phase_us, rule, wanted, inhibit_tag_id,
-    trigger_facts, keeps, when_facts, before_us, after_us, late_us)
-VALUES (%(uid)s, %(name)s, %(archive_id)s, %(mode)s, %(interval_us)s, %(phase_us)s, %(rule)s, %(wanted)s,
-    %(inhibit_tag_id)s, %(trigger_facts)s, %(keeps)s, %(when_facts)s, %(before_us)s, %(after_us)s,
-    %(late_us)s)
+INSERT INTO logger (logger_id, uid, name, archive_id, mode, interval_us, phase_us, rule, wanted,
+    inhibit_tag_id, trigger_facts, keeps, when_facts, before_us, after_us, late_us)
+VALUES (%(logger_id)s, %(uid)s, %(name)s, %(archive_id)s, %(mode)s, %(interval_us)s, %(phase_us)s,
+    %(rule)s, %(wanted)s, %(inhibit_tag_id)s, %(trigger_facts)s, %(keeps)s, %(when_facts)s, %(before_us)s,
+    %(after_us)s, %(late_us)s)
 """
+_FIND_REMOVED: Final = "SELECT logger_id FROM removed_logger WHERE uid = %(uid)s"
+_FORGET_REMOVED: Final = "DELETE FROM removed_logger WHERE uid = %(uid)s"
 _REMOVE_MEMBERS: Final = "DELETE FROM logger_member WHERE logger_id = %(logger_id)s"
 _ADD_MEMBER: Final = """
 INSERT INTO logger_member (logger_id, tag_id, rule, position, column_name) VALUES (%s, %s, %s, %s, %s)
@@ -257,7 +259,12 @@ def add_archive(tx: Transaction, uid: str, name: str) -> int:
 def add_logger(tx: Transaction, logger: Logger, now_us: int, tags: Sequence[Tag] | None = None) -> int:
     """Adds a logger with its members (its `logger_id` is not looked at), and opens their histories. `tags`
     are the members, where they are at hand."""
-    number = tx.insert(_ADD_LOGGER, uid=logger.uid, **logger_row(logger))
+    removed = tx.fetch_one(_FIND_REMOVED, uid=logger.uid)  # one that comes back has its records again
+    known = None if removed is None else int(removed[0])
+    number = tx.insert(_ADD_LOGGER, logger_id=known, uid=logger.uid, **logger_row(logger))
+    if known is not None:
+        tx.execute(_FORGET_REMOVED, uid=logger.uid)
+        number = known
     put_members(tx, replace(logger, logger_id=number))
     if tags is None:
         members = set(logger.tag_ids)

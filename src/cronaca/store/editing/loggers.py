@@ -44,6 +44,10 @@ WHERE uid = %(uid)s
 """
 _LEAVE: Final = "DELETE FROM logger_member WHERE logger_id = %(logger_id)s"
 _REMOVE: Final = "DELETE FROM logger WHERE uid = %(uid)s"
+_REMEMBER: Final = """
+INSERT INTO removed_logger (logger_id, uid, name)
+SELECT logger_id, uid, name FROM logger WHERE uid = %(uid)s AND mode = 'on_trigger'
+"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -224,6 +228,7 @@ def remove_logger(tx: Transaction, uid: str, by: By, seen: int | None = None) ->
     check_revision(tx, "logger", uid, row.facts.name, has=row.revision, seen=seen)
     old = next(one for one in setup.list_loggers(tx) if one.uid == uid)
     tx.execute(_LEAVE, logger_id=row.logger_id)
+    tx.execute(_REMEMBER, uid=uid)  # its records stay, and are found under its name
     tx.execute(_REMOVE, uid=uid)
     _follow_coverage(tx, old, replace(old, tag_ids=()), [], by.made_us)
     log.note(uid, to_facts(row.facts), None)

@@ -9,6 +9,12 @@ ALTER TABLE logger
     ADD COLUMN late_us BIGINT NOT NULL DEFAULT 0
         COMMENT 'ticks missed for no longer are Uncertain and no gap, 0: the usual tolerance';
 
+CREATE TABLE removed_logger (
+    logger_id  INT          NOT NULL PRIMARY KEY COMMENT 'its records stay in their table',
+    uid        CHAR(36)     NOT NULL UNIQUE,
+    name       VARCHAR(200) NOT NULL
+) ENGINE = InnoDB;
+
 CREATE TABLE gap_history (
     archive_id  SMALLINT NOT NULL,
     tag_id      INT      NOT NULL,
