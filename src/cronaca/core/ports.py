@@ -288,6 +288,14 @@ class Control(Protocol):
         ...
 
 
+class SetupKeeper(Protocol):
+    """Where the set-up at work is kept beside the recorder, for a start without the database."""
+
+    def keep(self, epoch: int, setup: Setup, histories: HistoryOf) -> None:
+        """Keeps it in place of the one before. Raises OSError."""
+        ...
+
+
 class KeptValues(Protocol):
     """Where values of internal tags survive a restart. All raise StoreError."""
 

@@ -5,14 +5,22 @@ from __future__ import annotations
 import asyncio
 import json
 from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from functools import partial
 from typing import Final
 
 from cronaca.core.addresses.protocols import GENERATOR, INTERNAL, MODBUS, OPC_UA, SYSTEM
-from cronaca.core.errors import InvalidInput
-from cronaca.core.model import SourceSetup
-from cronaca.core.ports import Driver, LiveValues, StatusBoard
-from cronaca.main import holder_name, keep_files_private, open_store, set_priority, until_signal
+from cronaca.core.errors import InvalidInput, StoreUnavailable
+from cronaca.core.model import Setup, SourceSetup
+from cronaca.core.ports import Driver, HistoryOf, LiveValues, StatusBoard
+from cronaca.main import (
+    database_address,
+    holder_name,
+    keep_files_private,
+    set_priority,
+    until_signal,
+)
+from cronaca.main.setup_cache import SetupCache
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.quarantine import Quarantine
@@ -25,12 +33,13 @@ from cronaca.sources.internal import InternalDriver, InternalValues
 from cronaca.sources.modbus import ModbusDriver
 from cronaca.sources.opcua import Identity, Login, OpcUaDriver, browse, discover
 from cronaca.sources.system import Machine, SystemDriver
-from cronaca.store import setup
+from cronaca.store import Store, setup
 from cronaca.store.control import StoreControl, get_revision, read_histories
 from cronaca.store.current import BLOCK, read_current
 from cronaca.store.emptying import empty_live_archives
 from cronaca.store.kept import StoreKeptValues
 from cronaca.store.memory import StoreMemory
+from cronaca.store.migrate import check_schema
 from cronaca.store.past import StorePast
 from cronaca.store.records import ensure_tables
 from cronaca.store.sink import StoreSink
@@ -43,10 +52,8 @@ def run_recorder(settings: Settings) -> None:
     """Records until told to end."""
     keep_files_private()
     niceness = set_priority(PREFERRED)
-    store = open_store(settings)
-    ensure_tables(store)
-    with store.snapshot() as tx:
-        revision, facts, histories = get_revision(tx), setup.read_setup(tx), read_histories(tx)
+    cache = SetupCache(settings.data_dir / "setup.json")
+    store, beginning = _beginning(settings, cache)
     spool = Spool(
         settings.spool_dir or settings.data_dir / "spool",
         most_bytes=settings.spool_mb << 20,
@@ -88,14 +95,42 @@ def run_recorder(settings: Settings) -> None:
         StoreMemory(store),
         Quarantine(settings.data_dir / "quarantine"),
         Heartbeat(settings.heartbeat).beat,
+        cache,
+        beginning.last_epoch,
         niceness,
     )
     recorder = Recorder(
-        facts, partial(_driver, makers), histories, outlet, block=BLOCK, revision=revision, clock=clock
-    )
+        beginning.setup, partial(_driver, makers), beginning.histories, outlet, block=BLOCK,
+        revision=beginning.revision, clock=clock,
+    )  # fmt: skip
     asyncio.run(until_signal(recorder.run))
     spool.close()
     store.close()
+
+
+@dataclass(frozen=True, slots=True)
+class _Beginning:
+    """What a recorder begins with; `last_epoch` when it comes from its own disk."""
+
+    setup: Setup
+    histories: HistoryOf
+    revision: int = 0
+    last_epoch: int | None = None
+
+
+def _beginning(settings: Settings, cache: SetupCache) -> tuple[Store, _Beginning]:
+    """The set-up as the database has it, or while that is away the one used last."""
+    store = Store(database_address(settings))
+    try:
+        check_schema(store)
+        ensure_tables(store)
+        with store.snapshot() as tx:
+            return store, _Beginning(setup.read_setup(tx), read_histories(tx), get_revision(tx))
+    except StoreUnavailable:
+        kept = cache.load()
+        if kept is None:
+            raise
+        return store, _Beginning(kept.setup, kept.history_of(), last_epoch=kept.epoch)
 
 
 def _driver(makers: Mapping[str, Callable[[SourceSetup], Driver]], source: SourceSetup) -> Driver:

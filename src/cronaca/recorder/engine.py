@@ -9,9 +9,10 @@ import logging
 from collections import deque
 from collections.abc import Callable, Coroutine, Mapping, Sequence
 from concurrent.futures import Future
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any, Final
 
+from cronaca.core.addresses.protocols import CALCULATED
 from cronaca.core.errors import CronacaError, InvalidInput, StoreError, StoreUnavailable
 from cronaca.core.model import Setup
 from cronaca.core.ports import (
@@ -27,6 +28,7 @@ from cronaca.core.ports import (
     Request,
     SafeRecord,
     SampleSink,
+    SetupKeeper,
     StatusBoard,
 )
 from cronaca.recorder import requests
@@ -49,6 +51,8 @@ _RECALL_AGAIN_S: Final = 2.0
 _SETTLE_S: Final = 0.2
 _STEADY_TICKS: Final = 100
 _MOST_FAULTS: Final = 20
+_UNKNOWN: Final = -1
+"""Revision of a set-up that is not the database's."""
 _LONGEST_FAULT: Final = 300
 _log = logging.getLogger(__name__)
 
@@ -71,6 +75,10 @@ class Outlet:
     quarantine: Quarantine = field(default_factory=lambda: Quarantine(None))
     beat: Callable[[], None] = lambda: None
     """Called as long as the recorder's loop goes round: a sign of life."""
+    keeper: SetupKeeper | None = None
+    last_epoch: int | None = None
+    """The epoch under which this recorder used the set-up that it begins with, when that is one kept on disk:
+    it may begin while the database is away."""
     niceness: int = 0
     """Of this process, by its operating system: below 0 it is preferred."""
 
@@ -100,6 +108,8 @@ class Recorder:
         self._work = Work(self._live, self._queue, make_driver, self._clock, self._fill_past)
         self._serving: set[asyncio.Task[None]] = set()
         self._loop: asyncio.AbstractEventLoop | None = None
+        self._restored = False
+        self._opened = 0
         feeds = Feeds(
             self._queue, self._tell_safe,
             self._live.take_changed, self._live.offer_again, self._work.known_until_us, self._report,
@@ -113,14 +123,16 @@ class Recorder:
     async def run(self, stop: asyncio.Event) -> None:
         """Waits for the lease, then records until `stop` is set; raises what ended it otherwise."""
         self._loop = asyncio.get_running_loop()
-        epoch = await self._wait_for_lease(stop)
-        if epoch is None:
-            return
-        _log.info("Recording begins, epoch %d", epoch)
-        self._work.restore(await asyncio.to_thread(self._outlet.present))
-        await self._follow(self._first)
-        self._work.begin(self._clock.now_us())
-        self._flusher.start(epoch)
+        try:
+            epoch = await self._wait_for_lease(stop)
+        except StoreUnavailable as exc:
+            if self._outlet.last_epoch is None:
+                raise
+            await self._begin_without_database(self._outlet.last_epoch, exc)
+        else:
+            if epoch is None:
+                return
+            await self._begin(epoch)
         watching = asyncio.create_task(self._watch())
         try:
             await self._tick_until(stop, watching)
@@ -132,6 +144,35 @@ class Recorder:
             raise self._flusher.failed
         if not stop.is_set():
             raise CronacaError("The flusher ended without being told to.")
+
+    async def _begin(self, epoch: int) -> None:
+        _log.info("Recording begins, epoch %d", epoch)
+        self._opened = epoch
+        await self._restore()
+        await self._follow(self._first)
+        self._work.begin(self._clock.now_us())
+        self._flusher.start(epoch)
+
+    async def _begin_without_database(self, last_epoch: int, exc: StoreUnavailable) -> None:
+        """Samples go to the spool under the epoch of the life before, as if that had only been cut off; a new
+        epoch is opened when the database is back, and they fill the gap. What is calculated begins then: only
+        the database knows what meters stood at."""
+        _log.warning("Recording begins without the database, with the set-up used last: %s", exc)
+        setup = self._first.setup
+        if setup is not None:
+            sources = tuple(
+                replace(one, enabled=one.enabled and one.protocol != CALCULATED) for one in setup.sources
+            )
+            await self._follow(replace(self._first, setup=replace(setup, sources=sources)))
+        self._revision = _UNKNOWN  # the set-up is asked for as soon as the database answers
+        self._work.begin(self._clock.now_us())
+        self._flusher.start(last_epoch, open_first=True)
+
+    async def _restore(self) -> None:
+        """What was committed last is known again: meters go on from there."""
+        if not self._restored:
+            self._work.restore(await asyncio.to_thread(self._outlet.present))
+            self._restored = True
 
     async def _wait_for_lease(self, stop: asyncio.Event) -> int | None:
         said = False
@@ -188,6 +229,7 @@ class Recorder:
         if news.setup is None:
             return
         try:
+            await self._restore()
             await self._follow(news)
             _log.info("The set-up has changed: revision %d is at work", news.revision)
         except Exception as exc:  # noqa: BLE001 - kept where it happened, and said
@@ -218,10 +260,24 @@ class Recorder:
             await self._work.follow(news.setup, news.histories)
             self._recall()
             self._revision = news.revision
+            self._keep(news.setup, news.histories)
             board = self._outlet.board
             board.zone = news.setup.zone
             board.sources = {one.source_id: one.uid for one in news.setup.sources}
             board.loggers = {one.logger_id: one.uid for one in news.setup.loggers}
+
+    def _keep(self, setup: Setup, histories: HistoryOf) -> None:
+        """The set-up is kept beside the recorder, for a start without the database."""
+        keeper = self._outlet.keeper
+        if keeper is None or self._revision == _UNKNOWN or not self._restored:
+            return
+
+        async def keep() -> None:
+            epoch = self._flusher.epoch or self._opened
+            if epoch:
+                await asyncio.to_thread(keeper.keep, epoch, setup, histories)
+
+        self._in_background(keep())
 
     def _restart(self) -> None:
         """Nothing is carried across what just happened but what is on record."""

@@ -23,6 +23,8 @@ from cronaca.recorder.spool import Entry, Spool
 
 PERIOD_S: Final = 0.5
 _LONGEST_PAUSE_S: Final = 5.0
+_LONGEST_LEASE_S: Final = 3600.0
+"""Without the database nobody knows whose lease it is: a stand-by that took over shows after so long."""
 _log = logging.getLogger(__name__)
 
 
@@ -47,8 +49,8 @@ class _Step(NamedTuple):
     """A step of the wall clock whose epoch is still to be opened."""
 
     generation: int
-    before_us: int
-    """Until when the epoch before knew."""
+    before_us: int | None
+    """Until when the epoch before knew; None: that one is of a life before, and over."""
     after_us: int
     """The time at which sampling went on."""
 
@@ -76,6 +78,8 @@ class Flusher:
         self._known_us: int | None = None
         self._own: set[int] = set()
         """Epochs of this process; what it has spooled under one goes on under the next."""
+        self._lapses_at = 0.0
+        """Until then a lease that is held may be the one of the life before."""
         self._generation = 0
         """Steps of the clock so far."""
         self._steps: deque[_Step] = deque()
@@ -89,11 +93,18 @@ class Flusher:
         self.safe_until_us = 0
         """What was handed to the flusher before this is in the database."""
 
-    def start(self, epoch: int) -> None:
-        """Begins to flush into an open epoch."""
+    def start(self, epoch: int, *, open_first: bool = False) -> None:
+        """Begins to flush into an open epoch. With `open_first` it is one of a life before that is over: all
+        goes to the spool under it, until another one can be opened; that fills it in."""
         self._epoch = epoch
-        self._own.add(epoch)
         self._known_us = self._feeds.known_until_us()
+        if open_first:
+            # Numbers behind all that this epoch may have given: milliseconds since 1970 are.
+            self._seq = self._clock.now_us() // 1000
+            self._lapses_at = time.monotonic() + _LONGEST_LEASE_S
+            self._steps.append(_Step(self._generation, None, self._known_us))
+        else:
+            self._own.add(epoch)
         self._spool.note_known(self._known_us)
         self._thread.start()
 
@@ -101,6 +112,11 @@ class Flusher:
         """Flushes once more, ends the epoch, ends the thread."""
         self._stop.set()
         self._thread.join()
+
+    @property
+    def epoch(self) -> int:
+        """The epoch that is open; 0 before one is."""
+        return self._epoch if self._epoch in self._own else 0
 
     @property
     def alive(self) -> bool:
@@ -170,9 +186,9 @@ class Flusher:
         deadline = time.monotonic() + PERIOD_S
         arrived = False
         while (entry := self._spool.peek()) is not None and time.monotonic() < deadline:
-            own = entry.epoch in self._own
-            if own and not self._open_until(entry.generation):
+            if not self._open_until(entry.generation if entry.epoch in self._own else 0):
                 return arrived
+            own = entry.epoch in self._own
             waiting = replace(
                 newest, epoch=self._epoch if own else entry.epoch, seq=entry.seq,
                 known_until_us=entry.known_until_us, received_us=entry.received_us,
@@ -251,8 +267,13 @@ class Flusher:
         return True
 
     def _open_after_step(self, step: _Step) -> None:
-        self._sink.close_epoch(self._epoch, step.before_us, "clock_step")
-        number = self._sink.open_epoch(self._holder, step.after_us)
+        if step.before_us is not None:
+            self._sink.close_epoch(self._epoch, step.before_us, "clock_step")
+        # Of a start without the database the new epoch begins now: what was sampled until then fills the gap.
+        after_us = self._clock.now_us() if step.before_us is None else step.after_us
+        number = self._sink.open_epoch(self._holder, after_us)
+        if number is None and step.before_us is None and self._lapses_at > time.monotonic():
+            raise StoreConflict("The lease of the life before has not lapsed yet.")
         if number is None:
             raise LeaseLost(self._epoch)
         self._epoch = number

@@ -149,12 +149,11 @@ def get_opened(tx: Transaction, epoch: int) -> int:
     return int(row[0])
 
 
-def get_known_until(tx: Transaction, epoch: int) -> int:
-    """Until when an epoch's samples were committed by the time it ended; raises NotFound."""
+def find_known_until(tx: Transaction, epoch: int) -> int | None:
+    """Until when an epoch's samples were committed by the time it ended; None: there is no such epoch (the
+    database was restored from a back-up since)."""
     row = tx.fetch_one(_KNOWN_UNTIL, epoch=epoch)
-    if row is None:
-        raise NotFound("epoch", str(epoch))
-    return int(row[0])
+    return None if row is None else int(row[0])
 
 
 def close_epoch(tx: Transaction, epoch: int, known_until_us: int, reason: str) -> None:

@@ -108,7 +108,9 @@ def _fill(tx: Transaction, epoch: int, flush: Flush) -> tuple[SafeRecord, ...]:
     if not epochs.begin_fill(tx, flush.epoch, flush.seq):
         return records.find_safe(tx, flush)
     _mark_late(tx, flush, epochs.get_opened(tx, epoch))
-    after_us = epochs.get_known_until(tx, flush.epoch)
+    after_us = epochs.find_known_until(tx, flush.epoch)
+    if after_us is None:
+        after_us = flush.known_until_us if flush.since_us is None else flush.since_us
     holes = gaps.list_after_recorder(tx, after_us, flush.known_until_us)
     kept = {key: _inside(series, holes) for key, series in flush.batch.series.items()}
     batch = Batch({key: series for key, series in kept.items() if len(series)})
