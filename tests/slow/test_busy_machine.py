@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import os
 import subprocess
 import sys
@@ -43,6 +44,6 @@ def test_twice_as_many_busy_processes_as_cores_cost_no_gap(empty_store: Store, t
         answer = application.read("head_pressure", window)
         inside = [t for t in answer.recorded.ts_us.tolist() if began_us <= t < ended_us]
         assert len(inside) >= BUSY_S - 5
-        assert max(b - a for a, b in zip(inside, inside[1:], strict=False)) <= 6 * SECOND
+        assert max(b - a for a, b in itertools.pairwise(inside)) <= 6 * SECOND
     finally:
         application.stop()
