@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import json
 import os
 import resource
+import struct
 import subprocess
 import sys
+import zlib
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -13,7 +16,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from cronaca.core.codec import Batch
+from cronaca.core.codec import Batch, encode_batch
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import SECOND, Gap, GapReason, Series, ValueType
 from cronaca.recorder import spool as module
@@ -187,3 +190,23 @@ def test_two_recorders_on_one_machine_have_folders_of_their_own(tmp_path: Path) 
         one.append(entry(1))
         other.append(entry(2))
         assert (drain(one), drain(other)) == ([1], [2])
+
+
+def test_an_entry_of_the_version_before_is_read(tmp_path: Path) -> None:
+    """Its gaps are of all histories, and it does not say since when it tells."""
+    head = {
+        "epoch": 3, "seq": 9, "known_until_us": 7, "received_us": 8,
+        "gaps": [[1, 2, "recorder_late", "held up"]], "coverage": [], "records": [], "runs": [],
+    }  # fmt: skip
+    text = json.dumps(head).encode()
+    body = struct.pack("<I", len(text)) + text + encode_batch(Batch({}))
+    folder = tmp_path / "0"
+    folder.mkdir()
+    entry = struct.pack("<2sBII", b"CP", 1, len(body), zlib.crc32(body)) + body
+    (folder / "00000001.spool").write_bytes(entry)
+    spool = Spool(tmp_path)
+    found = spool.peek()
+    assert found is not None
+    assert found.gaps == (Gap(1, 2, GapReason.RECORDER_LATE, "held up"),)
+    assert (found.epoch, found.seq, found.since_us, found.generation) == (3, 9, None, 0)
+    spool.close()

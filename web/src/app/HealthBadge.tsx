@@ -59,7 +59,23 @@ function headline(health: Health | undefined): string {
   const up = health.sources.filter((source) => source.state === 'up').length;
   const rate =
     health.recorder.state === 'running' ? ` ${Math.round(health.recorder.samples_per_second ?? 0)}/s` : '';
-  return `${STATES[health.recorder.state] ?? health.recorder.state}${rate} · ${up} of ${health.sources.length} sources`;
+  const state = STATES[health.recorder.state] ?? health.recorder.state;
+  const count = faultsOf(health).length;
+  const faults = count === 0 ? '' : count === 1 ? ' · 1 fault' : ` · ${count} faults`;
+  return `${state}${rate} · ${up} of ${health.sources.length} sources${faults}`;
+}
+
+/** What is wrong inside, beside sources and disks: what it is, and in words. */
+function faultsOf({ recorder, compactor, faults }: Health): [string, string][] {
+  const found: [string, string][] = [];
+  const refused = recorder?.quarantined ?? 0;
+  if (refused > 0)
+    found.push(['Quarantine', `${refused} parts refused by the database, see Set-up, Recorder`]);
+  for (const fault of recorder?.faults ?? []) found.push(['Recorder', fault]);
+  if (compactor?.state === 'failing' || compactor?.state === 'silent')
+    found.push(['Compactor', `${compactor.state}: ${compactor.detail}`]);
+  for (const fault of faults) found.push(['Server', fault]);
+  return found;
 }
 
 function Details({ health, zone }: { health: Health; zone: string }): ReactElement {
@@ -76,6 +92,7 @@ function Details({ health, zone }: { health: Health; zone: string }): ReactEleme
     rows.push(['Late scans', String(recorder.late_scans ?? '–')]);
     rows.push(['In the journal', `${database.journal_samples ?? 0} samples`]);
   }
+  rows.push(...faultsOf(health));
   for (const source of health.sources) {
     const since = source.since_us == null ? '' : ` since ${momentText(Number(source.since_us), zone)}`;
     rows.push([source.name, `${source.state}${since}${source.detail === '' ? '' : `: ${source.detail}`}`]);

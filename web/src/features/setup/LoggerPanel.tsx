@@ -217,7 +217,7 @@ function ClockFields({ facts, set, problem }: ClockFieldsProps): ReactElement {
       />
       <DurationLine
         label="Missed ticks are a gap after"
-        none="three intervals, at least 5 s"
+        none="3 intervals or 5 s"
         value={facts.late_us}
         onChange={set('late_us')}
         problem={problem('late_us')}
