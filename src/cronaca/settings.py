@@ -39,6 +39,11 @@ class Settings(BaseSettings):
         "localhost",
         description="Names under which browsers reach the server, with commas; its addresses hold anyway",
     )
+    archive_roots: str = Field(
+        "",
+        description="Directories on the database's host below which archives may be put, with commas; "
+        "empty: all archives lie with the database",
+    )
     heartbeat: Path | None = Field(
         None, description="A file to touch as a sign of life, set by who supervises this process"
     )

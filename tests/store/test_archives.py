@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from pathlib import Path
+from collections.abc import Iterator
+from pathlib import Path, PurePosixPath
 
 import numpy as np
 import pytest
@@ -11,10 +12,12 @@ from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import DAY, SECOND, GapReason, Logger, LoggerMode, Series, Tag, ValueType, Window
 from cronaca.core.setup import ArchiveFacts
+from cronaca.core.setup.places import ArchivePlaces
 from cronaca.store import Store, setup
 from cronaca.store.backfill import backfill
 from cronaca.store.disks import Disk, disk_of, list_disks, list_places
 from cronaca.store.editing import By, archives
+from cronaca.store.editing.document import read_document, write_document
 from cronaca.store.emptying import empty_live_archives
 from cronaca.store.partitions import Partitions
 from cronaca.store.series import SeriesReader
@@ -22,6 +25,17 @@ from cronaca.store.sink import StoreSink
 from tests.support.builders import NOW, FixedClock, a_flush, a_tag, plant_with
 
 BY = By("engineer", NOW)
+
+
+@pytest.fixture
+def permitted(store: Store, tmp_path: Path) -> Iterator[Store]:
+    """The same database; archives may be put into the test's directory."""
+    places = ArchivePlaces(
+        (PurePosixPath(tmp_path), PurePosixPath("/proc")), (PurePosixPath(tmp_path / "web"),)
+    )
+    found = Store(store.address, places=places)
+    yield found
+    found.close()
 
 
 def a_series(start_us: int, count: int) -> Series:
@@ -84,39 +98,41 @@ class TestDisks:
         assert [Disk("/", 100 * giga, free * giga).low for free in (6, 4)] == [False, True]
         assert Disk("/", 10 * giga, 999_000_000).low
 
-    def test_an_archives_months_lie_where_it_says(self, store: Store, tmp_path: Path) -> None:
-        tmp_path.chmod(0o777)
+    def test_an_archives_months_lie_where_it_says(self, permitted: Store, tmp_path: Path) -> None:
+        far = tmp_path / "far"
+        far.mkdir()
         tag = a_tag("Line 1 Zone 1 air temperature")
-        keys = plant_with(store, [tag])
-        with store.transaction() as tx:
+        keys = plant_with(permitted, [tag])
+        with permitted.transaction() as tx:
             (row,) = archives.list_archives(tx)
-            facts = ArchiveFacts(row.facts.name, directory=str(tmp_path))
+            facts = ArchiveFacts(row.facts.name, directory=str(far))
             archives.change_archive(tx, row.uid, facts, BY)
-        backfill(store, {keys[tag.name]: a_series(NOW, 100)}, Window(NOW, NOW + 100 * SECOND))
-        assert [one.name for one in tmp_path.rglob("segment*.ibd")]
-        with store.snapshot() as tx:
+        backfill(permitted, {keys[tag.name]: a_series(NOW, 100)}, Window(NOW, NOW + 100 * SECOND))
+        assert [one.name for one in far.rglob("segment*.ibd")]
+        with permitted.snapshot() as tx:
             (place,) = list_places(tx)
             assert list_disks(tx), "the private server has the plugin"
         assert (place.directory, place.state) == (
-            str(tmp_path),
+            str(far),
             "low" if place.disk and place.disk.low else "ok",
         )
         assert "free" in place.text
 
-    def test_a_disk_that_is_gone_is_said(self, store: Store, tmp_path: Path) -> None:
-        with store.transaction() as tx:
-            archives.add_archive(tx, ArchiveFacts("Far", directory=str(tmp_path)), BY)
+    def test_a_disk_that_is_gone_is_said(self, permitted: Store, tmp_path: Path) -> None:
+        far = tmp_path / "far"
+        with permitted.transaction() as tx:
+            archives.add_archive(tx, ArchiveFacts("Far", directory=str(far)), BY)
             tx.execute("UPDATE archive SET mount = '/mnt/second' WHERE name = 'Far'")
-        with store.snapshot() as tx:
+        with permitted.snapshot() as tx:
             (place,) = list_places(tx)
         assert place.state == "absent"
         assert "is not there" in place.text
 
-    def test_samples_do_not_wait_for_a_directory_that_cannot_be_used(self, store: Store) -> None:
-        with store.transaction() as tx:
+    def test_samples_do_not_wait_for_a_directory_that_cannot_be_used(self, permitted: Store) -> None:
+        with permitted.transaction() as tx:
             uid = archives.add_archive(tx, ArchiveFacts("Far", directory="/proc/nowhere"), BY)
             number = archives.get_archive(tx, uid).archive_id
-        Partitions(store).ensure([(number, 202611)])
+        Partitions(permitted).ensure([(number, 202611)])
 
     @pytest.mark.parametrize(
         ("facts", "field"),
@@ -139,3 +155,52 @@ class TestDisks:
             (row,) = archives.list_archives(tx)
             with pytest.raises(InvalidInput, match="holds 100 samples"):
                 archives.change_archive(tx, row.uid, ArchiveFacts(row.facts.name, live_only=True), BY)
+
+
+class TestWhereAnArchiveMayBe:
+    @pytest.mark.parametrize(
+        "place", ["/etc/cronaca", "{tmp}-not", "{tmp}/web", "{tmp}/web/assets", "{tmp}", "{tmp}/out"]
+    )
+    def test_elsewhere_is_refused_and_nothing_written(
+        self, permitted: Store, tmp_path: Path, place: str
+    ) -> None:
+        """Outside, beside by name, in the program's own, around it, and through a link that leads out."""
+        (tmp_path / "out").symlink_to("/etc")
+        facts = ArchiveFacts("Far", directory=place.replace("{tmp}", str(tmp_path)))
+        with pytest.raises(InvalidInput) as refused, permitted.transaction() as tx:
+            archives.add_archive(tx, facts, BY)
+        assert refused.value.field == "directory"
+        with permitted.snapshot() as tx:
+            assert archives.list_archives(tx) == []
+
+    def test_the_databases_own_directory_is_refused(self, store: Store) -> None:
+        everywhere = Store(store.address, places=ArchivePlaces((PurePosixPath("/"),)))
+        with everywhere.snapshot() as tx:
+            (row,) = tx.fetch("SELECT @@datadir")
+        for place in (str(row[0]).rstrip("/"), f"{row[0]}mysql", str(Path(str(row[0])).parent)):
+            with pytest.raises(InvalidInput, match="of its database"), everywhere.transaction() as tx:
+                archives.add_archive(tx, ArchiveFacts("Far", directory=place), BY)
+        everywhere.close()
+
+    def test_without_roots_the_remedy_names_the_setting(self, store: Store) -> None:
+        with pytest.raises(InvalidInput, match="CRONACA_ARCHIVE_ROOTS"), store.transaction() as tx:
+            archives.add_archive(tx, ArchiveFacts("Far", directory="/srv/history"), BY)
+
+    def test_an_archive_from_before_there_were_roots_can_still_be_changed(
+        self, store: Store, permitted: Store, tmp_path: Path
+    ) -> None:
+        place = str(tmp_path / "far")
+        with permitted.transaction() as tx:
+            uid = archives.add_archive(tx, ArchiveFacts("Far", directory=place), BY)
+        with store.transaction() as tx:
+            archives.change_archive(tx, uid, ArchiveFacts("Farther", directory=place), BY)
+        with pytest.raises(InvalidInput), store.transaction() as tx:
+            archives.change_archive(tx, uid, ArchiveFacts("Far", directory=f"{place}/er"), BY)
+
+    def test_a_set_up_file_is_held_to_it(self, store: Store, permitted: Store, tmp_path: Path) -> None:
+        with permitted.transaction() as tx:
+            archives.add_archive(tx, ArchiveFacts("Far", directory=str(tmp_path / "far")), BY)
+            wanted = read_document(tx)
+        wanted["archives"][0]["directory"] = "/etc/cronaca"
+        with pytest.raises(InvalidInput, match="not below a permitted"), permitted.transaction() as tx:
+            write_document(tx, wanted, BY)

@@ -98,11 +98,12 @@ def test_a_change_of_the_class_is_told_for_each_piece_and_then_done(lines: Store
 
 
 def test_what_is_a_pieces_own_stays_so(lines: Store) -> None:
+    wanted = changed(of(lines), "Zone 1 air temperature", range_high=95.0)
     with lines.transaction() as tx:
         rows = store_equipment.list_pieces(tx, CLASS)
         own = {"tags": {"Zone 1 air temperature": {"range_high": 120.0}}}
         equipment.put_pieces(tx, CLASS, {rows[1].uid: replace(rows[1].facts, overrides=own)}, BY)
-        equipment.put_class(tx, CLASS, changed(of(lines), "Zone 1 air temperature", range_high=95.0), BY)
+        equipment.put_class(tx, CLASS, wanted, BY)
         highs = [t.range_high for t in setup.list_tags(tx) if t.name.endswith("Zone 1 air temperature")]
     assert sorted(highs) == [95.0, 95.0, 95.0, 120.0]
 
@@ -143,10 +144,11 @@ def test_a_member_that_others_need_cannot_be_lost(lines: Store) -> None:
 
 
 def test_two_people_do_not_overwrite_each_other(lines: Store) -> None:
+    before = of(lines)
     with lines.transaction() as tx:
-        equipment.put_class(tx, CLASS, changed(of(lines), "Cutter jam", description="Once more"), BY, seen=1)
+        equipment.put_class(tx, CLASS, changed(before, "Cutter jam", description="Once more"), BY, seen=1)
     with lines.transaction() as tx, pytest.raises(EditConflict):
-        equipment.put_class(tx, CLASS, of(lines), BY, seen=1)
+        equipment.put_class(tx, CLASS, before, BY, seen=1)
 
 
 @pytest.mark.parametrize(
@@ -163,8 +165,9 @@ def test_two_people_do_not_overwrite_each_other(lines: Store) -> None:
 def test_a_class_that_cannot_be_is_refused_by_its_place(
     lines: Store, change: dict[str, Any], field: str
 ) -> None:
+    wanted = replace(of(lines), **change)
     with lines.transaction() as tx, pytest.raises(InvalidInput) as caught:
-        equipment.put_class(tx, CLASS, replace(of(lines), **change), BY)
+        equipment.put_class(tx, CLASS, wanted, BY)
     assert caught.value.field == field
 
 

@@ -24,7 +24,7 @@ def with_gaps_marked(series: Series, gaps: Sequence[Gap]) -> Series:
     real sample at that very instant stands; then the mark follows one µs later. Marking twice changes
     nothing. Samples that lie inside of a gap (a recorder that died had committed them, its knowledge of
     slower sources ended before) do not end it: a mark stands behind the last of them too."""
-    starts = np.array(sorted(_begins(series, gaps)), np.int64)
+    starts = np.array(sorted(places_of_marks(series, gaps)), np.int64)
     if not len(starts):
         return series
     # Times are in order: looking them up beats every set operation on millions of them.
@@ -46,15 +46,17 @@ _OF_THE_RECORDER: Final = frozenset(
 """Of these gaps nothing is missing before the last sample inside: what was known until then was committed."""
 
 
-def _begins(series: Series, gaps: Sequence[Gap]) -> set[int]:
+def places_of_marks(series: Series, gaps: Sequence[Gap]) -> set[int]:
     """Where values are missing: at the start of each gap, and behind the last real sample inside it."""
     found = set()
     for gap in gaps:
         first, after = series.ts_us.searchsorted([gap.start_us + 1, gap.end_us or gap.start_us])
-        inside = series.ts_us[first:after][series.quality[first:after] != q.BAD_NO_DATA]
-        if len(inside) and int(inside[-1]) + 1 < (gap.end_us or 0):
-            found.add(int(inside[-1]) + 1)
-        if not len(inside) or gap.reason not in _OF_THE_RECORDER:
+        real = np.flatnonzero(series.quality[first:after] != q.BAD_NO_DATA)
+        # Where a mark stands behind the last of them it needs no other: so it is in what rollups kept, too,
+        # which need not have kept that last sample.
+        if len(real) and real[-1] == after - first - 1 and series.ts_us[after - 1] + 1 < (gap.end_us or 0):
+            found.add(int(series.ts_us[after - 1]) + 1)
+        if not len(real) or gap.reason not in _OF_THE_RECORDER:
             found.add(gap.start_us)
     return found
 
@@ -156,7 +158,7 @@ def blanks(series: Series, known: Knowledge, window: Window, marked: Series | No
     if marked is None:
         marked = with_gaps_marked(series, found)
     stretches = bad_stretches(marked, min(window.end_us, known.until_us))
-    begins = {g.start_us for g in found} | _begins(series, found)
+    begins = {g.start_us for g in found} | places_of_marks(series, found)
     marks = {begin + late for begin in begins for late in (0, 1)}
     found += [g for g in stretches if g.start_us not in marks and _covers(g, window)]
     first_known = window.end_us if known.since_us is None else known.since_us

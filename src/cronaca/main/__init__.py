@@ -9,9 +9,12 @@ import signal
 import socket
 import sys
 from collections.abc import Awaitable, Callable
+from pathlib import Path, PurePosixPath
 from typing import Final
 
+import cronaca
 from cronaca.core.errors import InvalidInput
+from cronaca.core.setup.places import ArchivePlaces
 from cronaca.settings import Settings
 from cronaca.store import Address, Store, parse_url
 from cronaca.store.migrate import check_schema, migrate
@@ -56,9 +59,25 @@ def set_priority(niceness: int) -> int:
     return os.getpriority(os.PRIO_PROCESS, 0)
 
 
+def archive_places(settings: Settings) -> ArchivePlaces:
+    """Where archives may be put; raises InvalidInput for a root that is none."""
+    roots = [one.strip() for one in settings.archive_roots.split(",") if one.strip()]
+    for root in roots:
+        if not root.startswith("/"):
+            raise InvalidInput(
+                "CRONACA_ARCHIVE_ROOTS", f"{root!r} is not an absolute path", "Begin it with /."
+            )
+    closed = [Path(cronaca.__file__).parent, settings.web_dir, settings.data_dir]
+    closed += [settings.spool_dir] if settings.spool_dir else []
+    return ArchivePlaces(
+        tuple(PurePosixPath(os.path.realpath(root)) for root in roots),
+        tuple(PurePosixPath(os.path.realpath(one)) for one in closed),
+    )
+
+
 def open_store(settings: Settings) -> Store:
     """A store whose schema fits this program."""
-    store = Store(database_address(settings))
+    store = Store(database_address(settings), places=archive_places(settings))
     check_schema(store)
     return store
 

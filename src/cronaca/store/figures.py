@@ -19,10 +19,10 @@ from cronaca.core.aggregates import Intervals, Samples
 from cronaca.core.aggregates.condense import clean, condense, without_edges
 from cronaca.core.calendar import month_window
 from cronaca.core.codec.batch import HistoryKey
-from cronaca.core.coverage import with_gaps_marked
+from cronaca.core.coverage import places_of_marks, with_gaps_marked
 from cronaca.core.errors import InvalidInput
 from cronaca.core.figures import Path
-from cronaca.core.model import HOUR, Series, Tag, Times, Window
+from cronaca.core.model import HOUR, Gap, Series, Tag, Times, Window
 from cronaca.core.rollup import Buckets, bucketise, key_samples
 from cronaca.core.rollup.buckets import concatenate
 from cronaca.core.rollup.levels import kept_levels
@@ -144,7 +144,7 @@ class FigureReader:
     ) -> list[_Summed]:
         key, window = history.key, context.window
         edges = np.r_[intervals.lo_us, intervals.hi_us[-1:]]
-        starts = np.array([g.start_us for g in context.knowledge(key).holes()], np.int64)
+        holes = context.knowledge(key).holes()
         found = []
         for row in context.months[key]:
             whole = month_window(row.month)
@@ -156,7 +156,7 @@ class FigureReader:
                 level = self._level(context, row, width_us)
                 level = level.take(_inside(level.start_us, _built(context, row, width_us)))
                 level = level.take(clean(level) & without_edges(level.start_us, width_us, edges))
-                level = level.take(~_hit(level.start_us, width_us, starts))
+                level = level.take(~_hit(level.start_us, width_us, holes))
                 if len(level):
                     found.append(_Summed(level, width_us, thinned=False))
         return found
@@ -238,11 +238,14 @@ def _inside(start_us: Times, stretches: Sequence[Window]) -> NDArray[np.bool_]:
     return found
 
 
-def _hit(start_us: Times, width_us: int, times: Times) -> NDArray[np.bool_]:
-    """Which buckets one of the times lies in."""
-    times = np.sort(times)
-    before, after = np.searchsorted(times, start_us), np.searchsorted(times, start_us + width_us)
-    found: NDArray[np.bool_] = before != after
+def _hit(start_us: Times, width_us: int, holes: Sequence[Gap]) -> NDArray[np.bool_]:
+    """Which buckets share time with a hole: samples may lie inside of one, and the line parts behind the
+    last of them, which no bucket tells."""
+    found = np.zeros(len(start_us), np.bool_)
+    for hole in holes:
+        first = int(np.searchsorted(start_us, hole.start_us - width_us, "right"))
+        after = len(start_us) if hole.end_us is None else int(np.searchsorted(start_us, hole.end_us))
+        found[first:after] = True
     return found
 
 
@@ -319,8 +322,9 @@ def _marked(context: Context, history: History, series: Series) -> tuple[Series,
     marked = with_gaps_marked(series, holes)
     marks = np.zeros(len(marked), np.bool_)
     if len(marked) > len(series):
-        # A mark stands at the start of a hole or, where a sample does, one µs later.
-        starts = np.array(sorted({g.start_us + late for g in holes for late in (0, 1)}), np.int64)
+        # A mark stands there or, where a sample does, one µs later.
+        places = places_of_marks(series, holes)
+        starts = np.array(sorted({place + late for place in places for late in (0, 1)}), np.int64)
         new = starts[_at_times(starts, marked.ts_us) & ~_at_times(starts, series.ts_us)]
         marks[np.searchsorted(marked.ts_us, new)] = True
     return marked, marks

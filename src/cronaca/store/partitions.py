@@ -15,6 +15,7 @@ from cronaca.core.errors import StoreError
 from cronaca.core.setup.facts import checked_directory
 from cronaca.store.pool import Store
 
+_CONNECTIONS: Final = 2
 Place = tuple[int, int]
 """Archive and month."""
 TABLES: Final = ("segment", "rollup", "summary_hour", "summary_day")
@@ -38,7 +39,8 @@ class Partitions:
     """Knows which partitions there are; asks the database only about unknown ones."""
 
     def __init__(self, store: Store) -> None:
-        self._store = store
+        # Of its own: partitions are dropped while their caller's connection holds the writers' turn.
+        self._store = store.apart(_CONNECTIONS)
         self._known: set[Place] = set()
         self._lock = threading.Lock()
 

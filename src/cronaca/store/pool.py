@@ -13,6 +13,7 @@ import pymysql
 from dbutils.pooled_db import PooledDB
 
 from cronaca.core.errors import StoreBusy, StoreConflict, StoreUnavailable
+from cronaca.core.setup.places import NO_PLACES, ArchivePlaces
 from cronaca.store.address import Address
 from cronaca.store.errors import foreign_errors
 from cronaca.store.transaction import Transaction
@@ -61,10 +62,18 @@ class Store:
     """The database at one address: short transactions on pooled connections."""
 
     def __init__(
-        self, address: Address, *, connections: int = 8, timeout_s: float = 10.0, wait_s: float = 10.0
+        self,
+        address: Address,
+        *,
+        connections: int = 8,
+        timeout_s: float = 10.0,
+        wait_s: float = 10.0,
+        places: ArchivePlaces = NO_PLACES,
     ) -> None:
-        """`timeout_s`: of each answer of the database; `wait_s`: for a free connection."""
+        """`timeout_s`: of each answer of the database; `wait_s`: for a free connection; `places`: where
+        archives may be put."""
         self.address = address
+        self._places = places
         self._free = threading.BoundedSemaphore(connections)
         self._wait_s = wait_s
         self._mine = threading.local()
@@ -127,7 +136,9 @@ class Store:
     def apart(self, connections: int) -> Store:
         """The same database through connections of its own, which nobody else can use up."""
         _, timeout_s, wait_s = self._options
-        return Store(self.address, connections=connections, timeout_s=timeout_s, wait_s=wait_s)
+        return Store(
+            self.address, connections=connections, timeout_s=timeout_s, wait_s=wait_s, places=self._places
+        )
 
     def close(self) -> None:
         """Ends every pooled connection."""
@@ -157,7 +168,7 @@ class Store:
                 with connection.cursor() as cursor:
                     if begin:
                         cursor.execute(begin)
-                    yield Transaction(cursor)
+                    yield Transaction(cursor, self._places)
                 connection.commit()
             finally:
                 # Gives the connection back; what is not committed by then is rolled back.

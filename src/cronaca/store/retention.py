@@ -233,6 +233,9 @@ class Retention:
 
     def __init__(self, store: Store, clock: Clock) -> None:
         self._store = store
+        # What is read while the writers' turn holds: the transaction that holds it must not touch the
+        # tables itself, for their partitions are dropped from outside of it.
+        self._aside = store.apart(1)
         self._clock = clock
         self._partitions = Partitions(store)
 
@@ -298,7 +301,7 @@ class Retention:
         """The samples of a month that hold at the cut."""
         found = {}
         whole = month_window(month)
-        with self._store.snapshot() as tx:
+        with self._aside.snapshot() as tx:
             for key in _old_histories(tx, archive_id, cut_us):
                 stays = _last_before(tx, months.list_months(tx, key), key, cut_us)
                 if len(stays) and whole.start_us <= stays.ts_us[0] < whole.end_us:

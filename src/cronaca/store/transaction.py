@@ -7,16 +7,18 @@ from typing import Any
 
 from pymysql.cursors import Cursor
 
+from cronaca.core.setup.places import NO_PLACES, ArchivePlaces
 from cronaca.store.values import to_db
 
 Row = tuple[Any, ...]
 
 
 class Transaction:
-    """A cursor inside one open transaction."""
+    """A cursor inside one open transaction. `places`: where the set-up may put archives."""
 
-    def __init__(self, cursor: Cursor) -> None:
+    def __init__(self, cursor: Cursor, places: ArchivePlaces = NO_PLACES) -> None:
         self._cursor = cursor
+        self.places = places
 
     def fetch(self, sql: str, **params: object) -> list[Row]:
         """All rows of a query."""

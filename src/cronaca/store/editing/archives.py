@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import os
 import uuid
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass
+from pathlib import PurePosixPath
 from typing import Any, Final
 
 from cronaca.core.errors import InvalidInput, NotFound
@@ -31,6 +33,9 @@ _SIZES: Final = """
 SELECT archive_id, SUM(sample_count), SUM(bytes), MIN(first_us), MAX(last_us) FROM history_month
 GROUP BY archive_id
 """
+
+
+_DATABASE_DIRECTORY: Final = "SELECT @@datadir"
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,6 +86,7 @@ def add_archive(tx: Transaction, facts: ArchiveFacts, by: By, uid: str = "") -> 
     facts = facts.checked()
     log = Log(tx, "archive", by)
     _check_free(tx, facts.name, "")
+    _check_place(tx, facts.directory, "")
     uid = uid or str(uuid.uuid4())
     tx.insert(_ADD_ARCHIVE, uid=uid, mount=_mount(tx, facts.directory), **asdict(facts))
     log.note(uid, None, asdict(facts))
@@ -95,6 +101,7 @@ def change_archive(tx: Transaction, uid: str, facts: ArchiveFacts, by: By, seen:
     row = get_archive(tx, uid)
     check_revision(tx, "archive", uid, row.facts.name, has=row.revision, seen=seen)
     _check_free(tx, facts.name, uid)
+    _check_place(tx, facts.directory, row.facts.directory)
     if facts.live_only and not row.facts.live_only and row.samples:
         problem = f"it holds {row.samples} samples that the next start of the recorder would delete"
         raise InvalidInput("live_only", problem, "Make another archive for scratch work.")
@@ -107,6 +114,16 @@ def _mount(tx: Transaction, directory: str) -> str:
     """The disk that a directory lies on now: should it be missing later, that is seen."""
     found = disks.disk_of(directory, disks.list_disks(tx)) if directory else None
     return "" if found is None else found.path
+
+
+def _check_place(tx: Transaction, directory: str, before: str) -> None:
+    """An archive stays where it is, though its directory was chosen before there were permitted ones."""
+    if not directory or directory == before:
+        return
+    row = tx.fetch_one(_DATABASE_DIRECTORY)
+    own = () if row is None else (PurePosixPath(os.path.realpath(str(row[0]))),)
+    # Links are followed where they are on this machine: a path below a root may lead out of it.
+    tx.places.check(os.path.realpath(directory), own)
 
 
 def _check_free(tx: Transaction, name: str, own_uid: str) -> None:
