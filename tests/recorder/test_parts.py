@@ -38,6 +38,7 @@ from cronaca.recorder.queue import Chunk, SampleQueue
 from cronaca.recorder.scan import SourceScanner
 from cronaca.recorder.spool import Spool
 from cronaca.recorder.supervisor import Supervisor
+from tests.support.application import until
 from tests.support.builders import NOW, REPORT, a_tag
 from tests.support.fakes import FakeDriver, FakeSink, FakeTime
 
@@ -208,22 +209,16 @@ class TestScanner:
             return scanner.report.state.value
 
         task = asyncio.create_task(scanner.run())
-        await asyncio.sleep(0.3)
-        assert state() == "up"
-        assert len(seen) >= 3
-        off = sum(ts % (SECOND // 20) != 0 for ts, _ in seen)
+        await until(lambda: state() == "up" and len(seen) >= 6)
+        off = sum(ts % (SECOND // 20) != 0 for ts, quality in seen if quality == q.GOOD)
         assert off == scanner.late_scans, "stamped with the tick, not with the answer, unless it was late"
         assert off < len(seen)
         driver.up = False
-        await asyncio.sleep(0.4)
-        assert state() == "down"
+        await until(lambda: state() == "down" and driver.connects > 2)
         assert scanner.report.detail == "no connection to the fake"
         assert [quality for _, quality in seen].count(q.BAD_NO_COMMUNICATION) == 1
-        assert driver.connects > 2
         driver.up = True
-        await asyncio.sleep(0.3)
-        assert state() == "up"
-        assert seen[-1][1] == q.GOOD
+        await until(lambda: state() == "up" and seen[-1][1] == q.GOOD)
         task.cancel()
 
 
