@@ -153,9 +153,14 @@ class Application(Processes):
 
     def start(self) -> None:
         self.device.on()
-        for name in PARTS:
-            self.start_part(name)
-        wait_for(lambda: self.health().get("status") == "ok", 40, what="a healthy start")
+        try:
+            for name in PARTS:
+                self.start_part(name)
+            # Machines are shared: three processes that begin at once may get a fifth of a core.
+            wait_for(lambda: self.health().get("status") == "ok", 150, what="a healthy start")
+        except BaseException:
+            self.stop()  # else they would run on, and slow down what comes after
+            raise
 
     def stop(self) -> None:
         self.end_all()
