@@ -89,7 +89,11 @@ def test_a_full_disk_under_the_spool_is_on_record(server: PrivateServer, alone: 
     alone.end("recorder")
     limited = ["prlimit", "--fsize=4000"]
     alone.start_part("recorder", prefix=limited, CRONACA_SPOOL_FULL="newest")
-    wait_for(lambda: alone.epoch() == 2 and alone.health().get("status") == "ok", 20, "the restart")
+    wait_for(
+        lambda: alone.epoch() == 2 and alone.health()["recorder"]["state"] == "running", 40, "the restart"
+    )
+    (fault,) = wait_for(lambda: alone.health()["recorder"]["faults"], 20, "the word about the other file")
+    assert "set-up is not on disk" in str(fault), "it is larger than may be written, and costs no sample"
     checker = Checker(alone)
     time.sleep(2)
     server.stop()

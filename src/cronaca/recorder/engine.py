@@ -274,8 +274,12 @@ class Recorder:
 
         async def keep() -> None:
             epoch = self._flusher.epoch or self._opened
-            if epoch:
+            if not epoch:
+                return
+            try:
                 await asyncio.to_thread(keeper.keep, epoch, setup, histories)
+            except OSError as exc:
+                self._say_fault("The set-up is not on disk, for a start without the database", exc)
 
         self._in_background(keep())
 
