@@ -73,7 +73,7 @@ class Boundary:
             return
         try:
             await self._app(scope, receive, send)
-        except Exception:  # noqa: BLE001 - kept where it happened, and said
+        except Exception:  # noqa: BLE001 - the page connects anew; the log says why
             _log.exception("A live connection broke off")
 
     def _refused(self, scope: Scope) -> tuple[int, str, str, str] | None:

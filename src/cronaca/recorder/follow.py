@@ -281,7 +281,7 @@ class SourceFollower(SourceWorker):
                 continue
             except CronacaError as exc:
                 _log.error("The past of %s stays a gap: %s", hole.tag.name, exc)
-            except Exception:  # noqa: BLE001 - kept where it happened, and said
+            except Exception:  # noqa: BLE001 - its gap stays on record; the log says why
                 _log.exception("The past of %s stays a gap", hole.tag.name)
             self._holes.popleft()
 

@@ -106,7 +106,7 @@ class SourceWorker(ABC):
     async def _close(self) -> None:
         try:
             await self._driver.close()
-        except Exception:  # noqa: BLE001 - kept where it happened, and said
+        except Exception:  # noqa: BLE001 - it is given up anyway; the log says why
             _log.exception("Source %s could not be closed", self._setup.name)
 
     def fail(self, reason: str) -> None:

@@ -14,7 +14,7 @@ from cronaca.api.routes.health import (
     recorder_health,
     source_health,
 )
-from cronaca.api.schemas.setup import (
+from cronaca.api.schemas.recorder import (
     QuarantinedOut,
     RecorderOut,
     WorkingGap,
