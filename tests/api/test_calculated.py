@@ -79,7 +79,7 @@ class TestFormulas:
         ("facts", "field", "says"),
         [
             ({"figure": "Nothing"}, "stat", "is no figure"),
-            ({"figure": "Histogram"}, "figure", "is no number of one tag"),
+            ({"figure": "Histogram"}, "figure", "is not a number of one tag"),
             ({"window": 5}, "address", "the window 5 cannot be used"),
             ({"percent": -1}, "address", "no percentage"),
             ({"inputs": {}}, "inputs", "'input' is missing"),

@@ -151,7 +151,7 @@ def _number(cells: Cells, name: str, default: float) -> float:
     try:
         number = float(str(value).replace(",", "."))
     except ValueError as exc:
-        raise InvalidInput(name, f"{value!r} is no number", "Give a number.") from exc
+        raise InvalidInput(name, f"{value!r} is not a number", "Give a number.") from exc
     if not math.isfinite(number):
         raise InvalidInput(name, f"{value!r} is no finite number", "Give a number.")
     return number

@@ -47,7 +47,7 @@ def checked_value(value: object, value_type: ValueType, field: str = "value") ->
     """A value that a tag of this type can hold; raises InvalidInput."""
     number = int(value) if isinstance(value, bool) else value
     if not isinstance(number, int | float) or not math.isfinite(number):
-        raise InvalidInput(field, f"{value!r} is no number", "Give a number, true or false.")
+        raise InvalidInput(field, f"{value!r} is not a number", "Give a number, true or false.")
     if value_type is ValueType.FLOAT:
         return float(number)
     if number != int(number):

@@ -24,7 +24,7 @@ class Column:
 
     @classmethod
     def of(cls, values: Floats, quality: q.QualityArray) -> Column:
-        """Made regular: what is no number is Bad, out of range, and what is Bad has no value."""
+        """Made regular: what is not a number is Bad, out of range, and what is Bad has no value."""
         bad = q.is_bad(quality)
         lost = ~np.isfinite(values) & ~bad
         if lost.any():

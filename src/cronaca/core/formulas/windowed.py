@@ -132,7 +132,7 @@ def wish_of(place: Calculation) -> Wish:
     """The figure that is asked for; raises InvalidInput for one that is no single number of one tag."""
     wish = Wish(place.figure, place.percent)
     if place.figure in _NO_NUMBERS:
-        raise InvalidInput("figure", f"{place.figure} is no number of one tag", "Choose another figure.")
+        raise InvalidInput("figure", f"{place.figure} is not a number of one tag", "Choose another figure.")
     return wish.checked()
 
 

@@ -14,7 +14,7 @@ Cell = str | float | None
 
 
 def to_csv(report: Report) -> bytes:
-    """RFC 4180 with a byte order mark, as spreadsheets read it; what is no number is empty."""
+    """RFC 4180 with a byte order mark, as spreadsheets read it; what is not a number is empty."""
     return sheets.write_csv(_HEADING, _rows(report))
 
 

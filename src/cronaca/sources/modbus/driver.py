@@ -264,7 +264,7 @@ def _singles(addresses: Sequence[ModbusAddress], block: Block) -> list[Block]:
 
 
 def _value(address: ModbusAddress, value_type: ValueType, raw: list[int] | list[bool]) -> tuple[int, int]:
-    """64 bits and quality: a float that is no number, or an integer beyond int64, has no value."""
+    """64 bits and quality: a float that is not a number, or an integer beyond int64, has no value."""
     try:
         value = address.decode(raw)
         if value_type is ValueType.FLOAT:

@@ -16,7 +16,7 @@ export function LimitLine({ label, value, onChange }: LimitLineProps): ReactElem
       label={label}
       value={typed === value || Number.isNaN(typed) ? text : value === null ? '' : String(value)}
       placeholder="none"
-      problem={Number.isNaN(typed) ? 'This is no number.' : undefined}
+      problem={Number.isNaN(typed) ? 'This is not a number.' : undefined}
       onChange={(next) => {
         setText(next);
         const number = numberOf(next);
@@ -26,7 +26,7 @@ export function LimitLine({ label, value, onChange }: LimitLineProps): ReactElem
   );
 }
 
-/** Nothing is null, what is no number is NaN. */
+/** Nothing is null, what is not a number is NaN. */
 function numberOf(text: string): number | null {
   return text.trim() === '' ? null : Number(text.replace(',', '.'));
 }

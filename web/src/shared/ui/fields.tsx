@@ -57,7 +57,7 @@ interface NumberLineProps extends LineProps {
   onChange: (value: number) => void;
 }
 
-/** A number as it is typed; what is no number stays in the field and is said. */
+/** A number as it is typed; what is not a number stays in the field and is said. */
 export function NumberLine({ value, onChange, problem, ...line }: NumberLineProps): ReactElement {
   const [text, setText] = useState(String(value));
   const typed = Number(text.replace(',', '.'));
@@ -67,7 +67,7 @@ export function NumberLine({ value, onChange, problem, ...line }: NumberLineProp
     <TextLine
       {...line}
       value={shown}
-      problem={wrong ? 'This is no number.' : problem}
+      problem={wrong ? 'This is not a number.' : problem}
       onChange={(next) => {
         setText(next);
         const number = Number(next.replace(',', '.'));
