@@ -54,6 +54,10 @@ class TestRules:
         assert first_broken(2, z) == 9
         assert broken(chart(z), [2])[4] == ()
 
+    @pytest.mark.parametrize("z", [[], [NAN], [NAN, NAN]])
+    def test_a_window_without_any_value_breaks_no_rule(self, z: list[float]) -> None:
+        assert broken(chart(z), list(RULES)) == [()] * len(z)
+
     def test_several_are_told_beside_each_other_and_an_unknown_one_is_refused(self) -> None:
         assert broken(chart([3.5, 3.5]), [1, 5])[1] == (1, 5)
         with pytest.raises(InvalidInput, match="no rule 9"):

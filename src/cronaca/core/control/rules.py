@@ -110,6 +110,8 @@ def broken(chart: Chart, numbers: Sequence[int]) -> list[tuple[int, ...]]:
     z = np.divide(away, sigma, out=np.where(away > 0, np.inf, -np.inf), where=sigma > 0)
     z[away == 0] = 0.0
     found: list[tuple[int, ...]] = [()] * len(chart.points)
+    if not len(places):
+        return found
     hits = {number: RULES[number].test(z) for number in sorted(set(numbers))}
     for i, place in enumerate(places.tolist()):
         found[place] = tuple(number for number, flags in hits.items() if flags[i])
