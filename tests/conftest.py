@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import itertools
+import tempfile
 from collections.abc import Iterator
 from dataclasses import replace
+from pathlib import Path
 
 import pytest
 from hypothesis import settings
 
 from cronaca.store import Address, Store
+from cronaca.store.disks import DISK_SPACE
 from cronaca.store.migrate import migrate
 from cronaca.store.private_server import PrivateServer
 
@@ -20,11 +23,21 @@ _numbers = itertools.count(1)
 
 
 @pytest.fixture(scope="session")
-def database(tmp_path_factory: pytest.TempPathFactory) -> Iterator[PrivateServer]:
-    server = PrivateServer(tmp_path_factory.mktemp("mariadb"))
-    server.start()
-    yield server
-    server.stop()
+def database() -> Iterator[PrivateServer]:
+    """Not among pytest's own folders: these are for root alone, and the server has an account of its own."""
+    with tempfile.TemporaryDirectory(prefix="cronaca-test-") as folder:
+        server = PrivateServer(Path(folder) / "mariadb")
+        server.start()
+        yield server
+        server.stop()
+
+
+@pytest.fixture
+def open_folder() -> Iterator[Path]:
+    """A folder that every account of the machine may write, so the database's too."""
+    with tempfile.TemporaryDirectory(prefix="cronaca-test-") as folder:
+        Path(folder).chmod(0o777)
+        yield Path(folder)
 
 
 @pytest.fixture
@@ -40,11 +53,11 @@ def module_store(database: PrivateServer) -> Iterator[Store]:
 
 
 def _fresh(database: PrivateServer) -> Iterator[Store]:
-    address = _create(database.address)
+    address = _create(database)
     store = Store(address)
     yield store
     store.close()
-    _drop(database.address, address)
+    _drop(database, address)
 
 
 @pytest.fixture
@@ -54,17 +67,20 @@ def store(empty_store: Store) -> Store:
     return empty_store
 
 
-def _create(server: Address) -> Address:
+def _create(server: PrivateServer) -> Address:
+    """A database in which the program's account has the rights that it has in its own."""
     name = f"test_{next(_numbers)}"
-    admin = Store(server, connections=1)
+    admin = Store(server.admin_address, connections=1)
     with admin.transaction() as tx:
         tx.execute(f"CREATE DATABASE {name} CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci")
+        tx.execute(f"GRANT ALL ON {name}.* TO 'cronaca'@'127.0.0.1'")
+        tx.execute(DISK_SPACE.format(database=name))
     admin.close()
-    return replace(server, database=name)
+    return replace(server.address, database=name)
 
 
-def _drop(server: Address, address: Address) -> None:
-    admin = Store(server, connections=1)
+def _drop(server: PrivateServer, address: Address) -> None:
+    admin = Store(server.admin_address, connections=1)
     with admin.transaction() as tx:
         tx.execute(f"DROP DATABASE {address.database}")
     admin.close()

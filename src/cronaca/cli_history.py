@@ -6,7 +6,7 @@ import getpass
 import sys
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Annotated
@@ -144,7 +144,7 @@ def reporting_account(
 ) -> None:
     """Make a database account that can read the report_... views and nothing else; asks for its password."""
     password = getpass.getpass("Password: ") if sys.stdin.isatty() else sys.stdin.readline().strip()
-    with _store() as store, store.transaction() as tx:
+    with closing(root.open_admin_store(Settings())) as store, store.transaction() as tx:
         reporting.create_account(tx, name, password, host)
     typer.echo(f"{name} can read {', '.join(reporting.VIEWS)}.")
 

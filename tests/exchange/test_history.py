@@ -7,6 +7,7 @@ import os
 import subprocess
 import sys
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -21,6 +22,7 @@ from cronaca.exchange.history import ImportWish, export_history, import_history
 from cronaca.exchange.tables import OnBad
 from cronaca.store import Store, texts
 from cronaca.store.backfill import backfill
+from cronaca.store.private_server import PrivateServer
 from cronaca.store.pyramid import PyramidBuilder
 from cronaca.store.series import SeriesReader
 from cronaca.store.sizes import list_sizes
@@ -186,9 +188,12 @@ class TestCommands:
     def cronaca(self, store: Store, keys: dict[str, HistoryKey]) -> Callable[..., tuple[int, str]]:
         env = {**os.environ, "PYTHONPATH": "src", "CRONACA_DATABASE_URL": store.address.url, "COLUMNS": "200"}
 
-        def run(*arguments: str, stdin: str = "") -> tuple[int, str]:
+        def run(*arguments: str, stdin: str = "", admin: str = "") -> tuple[int, str]:
             command = [sys.executable, "-m", "cronaca.cli", "history", *arguments]
-            done = subprocess.run(command, env=env, capture_output=True, text=True, check=False, input=stdin)
+            done = subprocess.run(
+                command, env={**env, "CRONACA_ADMIN_DATABASE_URL": admin}, capture_output=True, text=True,
+                check=False, input=stdin,
+            )  # fmt: skip
             return done.returncode, done.stdout + done.stderr
 
         return run
@@ -224,11 +229,14 @@ class TestCommands:
         assert code == 1 and "1 faults" in said
 
     def test_a_reporting_account_reads_the_views_and_nothing_else(
-        self, store: Store, cronaca: Callable[..., tuple[int, str]]
+        self, store: Store, database: PrivateServer, cronaca: Callable[..., tuple[int, str]]
     ) -> None:
         name = f"report_{store.address.database}"
-        assert cronaca("reporting-account", name, stdin="short\n")[0] == 1
+        admin = replace(database.admin_address, database=store.address.database).url
+        assert cronaca("reporting-account", name, stdin="short\n", admin=admin)[0] == 1
         code, said = cronaca("reporting-account", name, stdin="long enough, surely\n")
+        assert code == 1 and "CREATE USER" in said, "the program's own account makes no accounts"
+        code, said = cronaca("reporting-account", name, stdin="long enough, surely\n", admin=admin)
         assert code == 0, said
         connection = pymysql.connect(
             host=store.address.host, port=store.address.port, user=name, password="long enough, surely",

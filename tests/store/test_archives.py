@@ -28,10 +28,10 @@ BY = By("engineer", NOW)
 
 
 @pytest.fixture
-def permitted(store: Store, tmp_path: Path) -> Iterator[Store]:
+def permitted(store: Store, open_folder: Path) -> Iterator[Store]:
     """The same database; archives may be put into the test's directory."""
     places = ArchivePlaces(
-        (PurePosixPath(tmp_path), PurePosixPath("/proc")), (PurePosixPath(tmp_path / "web"),)
+        (PurePosixPath(open_folder), PurePosixPath("/proc")), (PurePosixPath(open_folder / "web"),)
     )
     found = Store(store.address, places=places)
     yield found
@@ -98,9 +98,10 @@ class TestDisks:
         assert [Disk("/", 100 * giga, free * giga).low for free in (6, 4)] == [False, True]
         assert Disk("/", 10 * giga, 999_000_000).low
 
-    def test_an_archives_months_lie_where_it_says(self, permitted: Store, tmp_path: Path) -> None:
-        far = tmp_path / "far"
+    def test_an_archives_months_lie_where_it_says(self, permitted: Store, open_folder: Path) -> None:
+        far = open_folder / "far"
         far.mkdir()
+        far.chmod(0o777)
         tag = a_tag("Line 1 Zone 1 air temperature")
         keys = plant_with(permitted, [tag])
         with permitted.transaction() as tx:
@@ -118,8 +119,8 @@ class TestDisks:
         )
         assert "free" in place.text
 
-    def test_a_disk_that_is_gone_is_said(self, permitted: Store, tmp_path: Path) -> None:
-        far = tmp_path / "far"
+    def test_a_disk_that_is_gone_is_said(self, permitted: Store, open_folder: Path) -> None:
+        far = open_folder / "far"
         with permitted.transaction() as tx:
             archives.add_archive(tx, ArchiveFacts("Far", directory=str(far)), BY)
             tx.execute("UPDATE archive SET mount = '/mnt/second' WHERE name = 'Far'")
@@ -162,11 +163,11 @@ class TestWhereAnArchiveMayBe:
         "place", ["/etc/cronaca", "{tmp}-not", "{tmp}/web", "{tmp}/web/assets", "{tmp}", "{tmp}/out"]
     )
     def test_elsewhere_is_refused_and_nothing_written(
-        self, permitted: Store, tmp_path: Path, place: str
+        self, permitted: Store, open_folder: Path, place: str
     ) -> None:
         """Outside, beside by name, in the program's own, around it, and through a link that leads out."""
-        (tmp_path / "out").symlink_to("/etc")
-        facts = ArchiveFacts("Far", directory=place.replace("{tmp}", str(tmp_path)))
+        (open_folder / "out").symlink_to("/etc")
+        facts = ArchiveFacts("Far", directory=place.replace("{tmp}", str(open_folder)))
         with pytest.raises(InvalidInput) as refused, permitted.transaction() as tx:
             archives.add_archive(tx, facts, BY)
         assert refused.value.field == "directory"
@@ -187,9 +188,9 @@ class TestWhereAnArchiveMayBe:
             archives.add_archive(tx, ArchiveFacts("Far", directory="/srv/history"), BY)
 
     def test_an_archive_from_before_there_were_roots_can_still_be_changed(
-        self, store: Store, permitted: Store, tmp_path: Path
+        self, store: Store, permitted: Store, open_folder: Path
     ) -> None:
-        place = str(tmp_path / "far")
+        place = str(open_folder / "far")
         with permitted.transaction() as tx:
             uid = archives.add_archive(tx, ArchiveFacts("Far", directory=place), BY)
         with store.transaction() as tx:
@@ -197,9 +198,9 @@ class TestWhereAnArchiveMayBe:
         with pytest.raises(InvalidInput), store.transaction() as tx:
             archives.change_archive(tx, uid, ArchiveFacts("Far", directory=f"{place}/er"), BY)
 
-    def test_a_set_up_file_is_held_to_it(self, store: Store, permitted: Store, tmp_path: Path) -> None:
+    def test_a_set_up_file_is_held_to_it(self, store: Store, permitted: Store, open_folder: Path) -> None:
         with permitted.transaction() as tx:
-            archives.add_archive(tx, ArchiveFacts("Far", directory=str(tmp_path / "far")), BY)
+            archives.add_archive(tx, ArchiveFacts("Far", directory=str(open_folder / "far")), BY)
             wanted = read_document(tx)
         wanted["archives"][0]["directory"] = "/etc/cronaca"
         with pytest.raises(InvalidInput, match="not below a permitted"), permitted.transaction() as tx:

@@ -17,6 +17,7 @@ from cronaca.core.errors import (
     StoreConflict,
     StoreError,
     StoreRejected,
+    StoreUnable,
     StoreUnavailable,
 )
 from cronaca.core.model import DAY, HOUR, SECOND, Series, ValueType, Window
@@ -104,7 +105,8 @@ def test_a_database_that_is_away_is_named_with_the_remedy() -> None:
     ("codes", "ours"),
     [
         (CONFLICTS, StoreConflict),
-        (UNAVAILABLE | UNABLE, StoreUnavailable),
+        (UNAVAILABLE, StoreUnavailable),
+        (UNABLE, StoreUnable),
         ({1064, 1146, 1264}, StoreRejected),
     ],
 )

@@ -125,6 +125,20 @@ class StoreUnavailable(StoreError):
         self.reason = reason
 
 
+class StoreUnable(StoreUnavailable):
+    """The database is there and cannot do it at present: its disk is full, it is read-only, our account has
+    no right to it. Whatever it is given, the answer is the same until somebody mends that."""
+
+    def __init__(self, address: str, reason: str) -> None:
+        CronacaError.__init__(
+            self,
+            f"The database at {address} cannot do this at present ({reason}). "
+            "Mend that; nothing needs to be started anew.",
+        )
+        self.address = address
+        self.reason = reason
+
+
 class StoreBusy(StoreUnavailable):
     """Every connection was in use for too long. The database itself may be well."""
 

@@ -39,6 +39,12 @@ def database_address(settings: Settings) -> Address:
     return parse_url(settings.database_url)
 
 
+def open_admin_store(settings: Settings) -> Store:
+    """The database by the account that may make accounts: for commands alone, no process holds it."""
+    url = settings.admin_database_url
+    return Store(parse_url(url) if url else database_address(settings), connections=1)
+
+
 def holder_name() -> str:
     """Who this process is, for leases and health: machine and process id."""
     return f"{socket.gethostname()}/{os.getpid()}"

@@ -1,18 +1,31 @@
 """The disks that archives lie on, as the database's host has them (MariaDB's plugin `disks`; without it
-nothing is known of them)."""
+nothing is known of them). The plugin tells them to accounts with the right FILE alone. The program's account
+has none: an administrator makes the function DISK_SPACE for it, which tells that and nothing else."""
 
 from __future__ import annotations
 
+import json
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Final
+from typing import Any, Final
 
 from cronaca.store.transaction import Transaction
 
 _HAS_PLUGIN: Final = """
 SELECT 1 FROM information_schema.plugins WHERE plugin_name = 'DISKS' AND plugin_status = 'ACTIVE'
 """
-_DISKS: Final = "SELECT path, MAX(total), MAX(available) FROM information_schema.disks GROUP BY path"
+DISK_SPACE: Final = (
+    "CREATE OR REPLACE DEFINER = 'root'@'localhost' FUNCTION {database}.disk_space() RETURNS LONGTEXT "
+    "READS SQL DATA SQL SECURITY DEFINER "
+    "RETURN (SELECT JSON_ARRAYAGG(JSON_ARRAY(path, total, available)) FROM information_schema.disks)"
+)
+"""The function, to be made by an administrator."""
+_DISKS: Final = "SELECT path, total, available FROM information_schema.disks"
+_HAS_FUNCTION: Final = """
+SELECT 1 FROM information_schema.routines
+WHERE routine_schema = DATABASE() AND routine_name = 'disk_space' AND routine_type = 'FUNCTION'
+"""
+_CALL: Final = "SELECT disk_space()"
 _DATA: Final = "SELECT @@datadir"
 _ARCHIVES: Final = "SELECT name, directory, mount FROM archive ORDER BY archive_id"
 _KILO: Final = 1024
@@ -47,7 +60,7 @@ class Place:
     def text(self) -> str:
         """In words."""
         if self.disk is None:
-            return f"{self.directory}: nothing is known of its disk (the database has no plugin `disks`)."
+            return f"{self.directory}: nothing is known of its disk (the database does not tell)."
         free = f"{self.disk.free / 1e9:.1f} GB of {self.disk.total / 1e9:.1f} GB free"
         if self.state == "absent":
             return f"The disk for {self.directory} is not there: mount it again. It was looked for in vain."
@@ -58,7 +71,16 @@ def list_disks(tx: Transaction) -> list[Disk]:
     """All disks of the database's host; none where it does not tell."""
     if tx.fetch_one(_HAS_PLUGIN) is None:
         return []
-    return [Disk(str(path), int(total) * _KILO, int(free) * _KILO) for path, total, free in tx.fetch(_DISKS)]
+    found = {str(path): (int(total), int(free)) for path, total, free in _disk_rows(tx)}
+    return [Disk(path, total * _KILO, free * _KILO) for path, (total, free) in found.items()]
+
+
+def _disk_rows(tx: Transaction) -> Sequence[Sequence[Any]]:
+    if tx.fetch_one(_HAS_FUNCTION) is None:
+        return tx.fetch(_DISKS)
+    row = tx.fetch_one(_CALL)
+    rows: list[list[Any]] = json.loads(row[0]) if row and row[0] else []
+    return rows
 
 
 def disk_of(directory: str, disks: Sequence[Disk]) -> Disk | None:

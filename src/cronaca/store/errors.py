@@ -13,6 +13,7 @@ from cronaca.core.errors import (
     StoreConflict,
     StoreError,
     StoreRejected,
+    StoreUnable,
     StoreUnavailable,
 )
 from cronaca.store.address import Address
@@ -46,7 +47,8 @@ def translate(exc: pymysql.MySQLError, address: Address) -> CronacaError:
         return StoreConflict(f"The transaction collided with another one ({code}).")
     if code in UNAVAILABLE or code in UNABLE or isinstance(exc, pymysql.InterfaceError):
         reason = str(exc.args[1]) if len(exc.args) > 1 else type(exc).__name__
-        return StoreUnavailable(str(address), reason)
+        kind = StoreUnable if code in UNABLE else StoreUnavailable
+        return kind(str(address), reason)
     reason = str(exc.args[1]) if len(exc.args) > 1 else str(exc)
     return StoreRejected(f"The database refused: {reason} ({code})")
 
