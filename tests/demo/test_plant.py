@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import pickle
 from pathlib import Path
 
 import numpy as np
@@ -106,10 +107,25 @@ def test_history_ends_now_at_one_hertz_and_holds_only_changes_of_contacts(
 def test_a_kept_line_goes_on_where_it_was(tmp_path: Path) -> None:
     line = DryingLine([LineFacts(5)])
     run(line, 50)
-    history.save_line(line, tmp_path / "plant.pickle")
-    again = history.load_line(tmp_path / "plant.pickle")
+    history.save_line(line, tmp_path / "plant.npz")
+    again = history.load_line(tmp_path / "plant.npz", (LineFacts(5),))
     assert run(again, 3)["vacuum"].tolist() == run(line, 3)["vacuum"].tolist()
-    assert not (tmp_path / "plant.pickle").exists()
+    assert not (tmp_path / "plant.npz").exists()
+
+
+@pytest.mark.parametrize("content", [b"", b"PK no archive", pickle.dumps([1, 2])])
+def test_a_file_that_holds_no_line_is_said_and_the_plant_begins_anew(
+    tmp_path: Path, content: bytes, caplog: pytest.LogCaptureFixture
+) -> None:
+    (tmp_path / "plant.npz").write_bytes(content)
+    assert len(history.load_line(tmp_path / "plant.npz", (LineFacts(5),))) == 1
+    assert "begins anew" in caplog.text
+
+
+def test_lines_of_another_plant_are_not_taken(tmp_path: Path, caplog: pytest.LogCaptureFixture) -> None:
+    history.save_line(DryingLine([LineFacts(1), LineFacts(2)]), tmp_path / "plant.npz")
+    assert len(history.load_line(tmp_path / "plant.npz", (LineFacts(5),))) == 1
+    assert "other lines" in caplog.text
 
 
 def test_pieces_made_side_by_side_fit_together(monkeypatch: pytest.MonkeyPatch) -> None:

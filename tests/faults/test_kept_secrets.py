@@ -1,14 +1,20 @@
-"""A password that is kept goes only where it belongs: to the endpoint, security and user it was given for."""
+"""A password that is kept goes only where it belongs: to the endpoint, security and user it was given for;
+folders are for their owner alone."""
 
 from __future__ import annotations
 
 import json
+import os
+import stat
+from collections.abc import Iterator
+from pathlib import Path
 
 import pytest
 
 from cronaca.core.model import Setup, SourceSetup
 from cronaca.core.ports import Request
 from cronaca.core.setup.facts import secret_belongs
+from cronaca.main import keep_files_private
 from cronaca.recorder import requests
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.live import LiveTable
@@ -87,3 +93,35 @@ def test_nor_does_one_that_a_set_up_file_moves(api: Api) -> None:
     assert not api.ok("GET", f"/setup/sources/{uid}")["has_secret"]
     with api.client.app.state.store.snapshot() as tx:  # type: ignore[attr-defined]
         assert [one.secret for one in setup.read_setup(tx).sources] == [""]
+
+
+class TestFolders:
+    @pytest.fixture(autouse=True)
+    def umask(self) -> Iterator[None]:
+        before = os.umask(0o022)
+        yield
+        os.umask(before)
+
+    def mode(self, path: Path) -> int:
+        return stat.S_IMODE(path.stat().st_mode)
+
+    def test_new_ones_are_for_their_owner_alone(self, tmp_path: Path) -> None:
+        keep_files_private(tmp_path / "a" / "data")
+        (tmp_path / "a" / "data" / "file").write_text("x")
+        assert [self.mode(path) for path in sorted(tmp_path.rglob("*"))] == [0o700, 0o700, 0o600]
+
+    def test_one_of_an_older_version_is_closed_and_its_group_may_go_on_passing(self, tmp_path: Path) -> None:
+        old, passed = tmp_path / "old", tmp_path / "passed"
+        for folder, mode in ((old, 0o755), (passed, 0o710)):
+            folder.mkdir()
+            folder.chmod(mode)
+            for name in ("mariadb", "spool", "plant.pickle", "setup.json"):
+                (folder / name).mkdir()
+        keep_files_private(old, passed)
+        assert (self.mode(old), self.mode(passed)) == (0o700, 0o710)
+
+    def test_a_place_that_holds_anything_else_is_left(self, tmp_path: Path) -> None:
+        (tmp_path / "var").mkdir(mode=0o755)
+        (tmp_path / "var" / "mail").mkdir()
+        keep_files_private(tmp_path / "var")
+        assert self.mode(tmp_path / "var") == 0o755

@@ -19,7 +19,8 @@ from cronaca.api.admission import Turns, check_depth
 from cronaca.api.app import ServerOptions, create_app
 from cronaca.core.errors import Cancelled, InvalidInput, Overloaded, StoreBusy
 from cronaca.core.model import SECOND, Series, ValueType
-from cronaca.store import Store
+from cronaca.store import Store, setup
+from cronaca.store.background import StoreBackground
 from cronaca.store.texts import codes_of
 from tests.api.conftest import Plant, plant
 from tests.support.builders import NOW
@@ -257,3 +258,21 @@ class TestDoors:
         for headers in ({"Origin": "http://testserver", "Sec-Fetch-Site": "same-origin"}, {}):
             answer = plant.client.post("/api/formulas/check", json={"text": "1"}, headers=headers)
             assert answer.status_code != 403
+
+
+def test_health_names_no_address_no_path_and_no_text_of_an_error(plant: Plant) -> None:
+    """Everybody may ask for it; the reasons are on the recorder page."""
+    secret = "10.20.30.40:502 /var/lib/secret"
+    with plant.store.transaction() as tx:
+        (source,) = setup.list_sources(tx)
+        said = {"source_id": source.source_id, "state": "down", "since_us": NOW, "detail": secret}
+        report = {"sources": [said], "faults": [secret], "samples_per_second": 1.0}
+        tx.execute("UPDATE recorder_epoch SET report = %(report)s", report=json.dumps(report))
+    background = StoreBackground(plant.store, "compactor", "test/1")
+    background.say(failing=True, detail=secret)
+    answer = plant.client.get("/api/health")
+    assert answer.json()["sources"][0]["state"] == "down"
+    assert (answer.json()["recorder"]["faults"], answer.json()["compactor"]["state"]) == (1, "failing")
+    assert answer.json()["disks"][0]["free_bytes"] > 0
+    assert secret not in answer.text and "/" not in answer.text
+    assert plant.client.get("/api/recorder").text.count(secret) == 3

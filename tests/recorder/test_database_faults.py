@@ -92,7 +92,8 @@ def test_a_full_disk_under_the_spool_is_on_record(server: PrivateServer, alone: 
     wait_for(
         lambda: alone.epoch() == 2 and alone.health()["recorder"]["state"] == "running", 40, "the restart"
     )
-    (fault,) = wait_for(lambda: alone.health()["recorder"]["faults"], 20, "the word about the other file")
+    wait_for(lambda: alone.health()["recorder"]["faults"], 20, "the word about the other file")
+    (fault,) = alone.get("/api/recorder")["faults"]
     assert "set-up is not on disk" in str(fault), "it is larger than may be written, and costs no sample"
     checker = Checker(alone)
     time.sleep(2)

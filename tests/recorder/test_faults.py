@@ -77,7 +77,7 @@ def test_a_device_stopped_for_20_s_is_a_gap_with_its_reason_and_recovers(applica
     off = now_us()
     application.device.off()
     wait_for(lambda: application.health()["sources"][0]["state"] == "down", 30, "the loss")
-    assert "127.0.0.1" in application.health()["sources"][0]["detail"]
+    assert "127.0.0.1" in application.get("/api/recorder")["sources"][0]["detail"]
     time.sleep(20 - (now_us() - off) / SECOND)
     application.device.on()
     on = now_us()

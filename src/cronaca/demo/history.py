@@ -4,7 +4,8 @@ it: chance is the same function of line and second there (plant/chance.py), so t
 
 from __future__ import annotations
 
-import pickle
+import logging
+import zipfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Final
@@ -35,6 +36,7 @@ NOT_SET_UP: Final = (LineFacts(5, first_lot=55_120),)
 _LINK_DROPS: Final = 4
 """Times in a fortnight that a line's link drops."""
 Columns = NDArray[np.float32]
+_log = logging.getLogger(__name__)
 
 
 def warmed_up(lines: tuple[LineFacts, ...] = LINES) -> DryingLine:
@@ -154,13 +156,20 @@ def _some_at_once(found: dict[HistoryKey, Series]) -> Iterator[dict[HistoryKey, 
 
 def save_line(line: DryingLine, path: Path) -> None:
     """Keeps the lines for the stand-in to go on from. The file is our own, in the demo's folder."""
-    path.write_bytes(pickle.dumps(line))
+    with path.open("wb") as stream:
+        np.savez(stream, allow_pickle=False, **line.state())
 
 
 def load_line(path: Path, lines: tuple[LineFacts, ...] = LINES) -> DryingLine:
     """The lines that were kept, or fresh ones."""
     if not path.is_file():
         return warmed_up(lines)
-    line = pickle.loads(path.read_bytes())  # noqa: S301 - written by save_line
+    line = DryingLine(lines)
+    try:
+        with np.load(path, allow_pickle=False) as state:
+            line.go_on(state)
+    except (ValueError, OSError, EOFError, zipfile.BadZipFile) as exc:
+        _log.warning("The demo's plant begins anew, its file %s cannot be used: %s", path, exc)
+        line = warmed_up(lines)
     path.unlink()  # used once: after a crash the plant has gone its own way
-    return line if isinstance(line, DryingLine) else warmed_up(lines)
+    return line

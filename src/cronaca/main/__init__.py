@@ -5,8 +5,10 @@ from __future__ import annotations
 import asyncio
 import logging
 import os
+import re
 import signal
 import socket
+import stat
 import sys
 from collections.abc import Awaitable, Callable
 from pathlib import Path, PurePosixPath
@@ -21,6 +23,12 @@ from cronaca.store.migrate import check_schema, migrate
 
 BEHIND: Final = 5
 """Priority of what may wait: the compactor, the demo's stand-ins."""
+
+
+_OURS: Final = re.compile(
+    r"mariadb|spool|quarantine|(plant-)?certificates|alive|setup\.json.*|plant.*\.(npz|pickle)|\d+"
+)
+"""What lies in a data folder or in a spool's."""
 
 
 def set_up_logging(level: str) -> None:
@@ -50,9 +58,17 @@ def holder_name() -> str:
     return f"{socket.gethostname()}/{os.getpid()}"
 
 
-def keep_files_private() -> None:
-    """What this process writes (spool, quarantine, certificates, plant) is for its own account alone."""
+def keep_files_private(*folders: Path) -> None:
+    """What this process writes (spool, quarantine, certificates, plant) is for its own account alone, and so
+    are the folders that it lies in. One that stands open (older versions left it so) is closed, unless it
+    holds anything that is not ours: it may be a place of the whole machine. That a group may pass one (the
+    private database's does) stays."""
     os.umask(0o077)
+    for folder in folders:
+        folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+        found = folder.stat()
+        if found.st_uid == os.geteuid() and all(_OURS.fullmatch(name) for name in os.listdir(folder)):
+            folder.chmod(found.st_mode & (0o700 if found.st_mode & stat.S_IRWXO else 0o710))
 
 
 def set_priority(niceness: int) -> int:

@@ -18,7 +18,7 @@ from cronaca.demo.history import LINES, NOT_SET_UP, load_line, save_line, write_
 from cronaca.demo.opcua_stand_in import SERVER_URI, Guard, OpcUaStandIn
 from cronaca.demo.seed import UA_LINES, seed, seed_calculated, seed_records, seed_runs
 from cronaca.demo.stand_in import run_plant
-from cronaca.main import BEHIND, on_signal, set_priority, until_signal
+from cronaca.main import BEHIND, keep_files_private, on_signal, set_priority, until_signal
 from cronaca.recorder.supervisor import Supervisor
 from cronaca.settings import Settings
 from cronaca.sources.opcua import Identity
@@ -32,8 +32,9 @@ _MOST_SILENT_S: Final = {"recorder": 60.0, "compactor": 300.0, "server": 60.0}
 
 def run_demo_plant(settings: Settings) -> None:
     """Serves the stand-in device until told to end."""
+    keep_files_private(settings.data_dir)
     set_priority(BEHIND)
-    line_file, guest_file = _plant_file(settings), settings.data_dir / "plant-5.pickle"
+    line_file, guest_file = _plant_file(settings), settings.data_dir / "plant-5.npz"
     line, guest = load_line(line_file), load_line(guest_file, NOT_SET_UP)
     own = Identity(settings.data_dir / "plant-certificates", SERVER_URI)
     own.ensure()
@@ -51,6 +52,7 @@ def run_demo_plant(settings: Settings) -> None:
 
 def run_demo(settings: Settings) -> None:
     """Starts database, plant, recorder, compactor and server; prints the address; ends all in order."""
+    keep_files_private(settings.data_dir)
     stop = threading.Event()
     on_signal(stop.set)
     database = None
@@ -108,7 +110,7 @@ def _now_us() -> int:
 
 
 def _plant_file(settings: Settings) -> Path:
-    return settings.data_dir / "plant.pickle"
+    return settings.data_dir / "plant.npz"
 
 
 def free_port(host: str, wanted: int) -> int:

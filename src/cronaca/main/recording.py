@@ -50,12 +50,13 @@ PREFERRED: Final = -5
 
 def run_recorder(settings: Settings) -> None:
     """Records until told to end."""
-    keep_files_private()
+    spool_folder = settings.spool_dir or settings.data_dir / "spool"
+    keep_files_private(settings.data_dir, spool_folder)
     niceness = set_priority(PREFERRED)
     cache = SetupCache(settings.data_dir / "setup.json")
     store, beginning = _beginning(settings, cache)
     spool = Spool(
-        settings.spool_dir or settings.data_dir / "spool",
+        spool_folder,
         most_bytes=settings.spool_mb << 20,
         when_full=settings.spool_full,
     )

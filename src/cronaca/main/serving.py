@@ -12,6 +12,7 @@ import uvicorn
 from cronaca.api.app import ServerOptions, create_app
 from cronaca.api.schemas import setup_file
 from cronaca.main import keep_files_private, open_store
+from cronaca.main.connection import LimitedConnection
 from cronaca.recorder.supervisor import Heartbeat
 from cronaca.settings import Settings
 from cronaca.store import Address, Store
@@ -31,7 +32,8 @@ def run_server(settings: Settings) -> None:
     app = create_app(open_store(settings), settings.web_dir, options)
     config = uvicorn.Config(
         app, host=settings.host, port=settings.port, log_level="warning", ws="websockets-sansio",
-        timeout_graceful_shutdown=2, server_header=False, h11_max_incomplete_event_size=64 << 10,
+        timeout_graceful_shutdown=2, server_header=False, http=LimitedConnection,
+        h11_max_incomplete_event_size=64 << 10,
     )  # fmt: skip
     uvicorn.Server(config).run()
 

@@ -2211,8 +2211,6 @@ export interface components {
          * @description How the compactor is doing.
          */
         CompactorHealth: {
-            /** Detail */
-            detail: string;
             /**
              * State
              * @description running, failing, silent or never_started.
@@ -2459,18 +2457,20 @@ export interface components {
         };
         /**
          * DiskHealth
-         * @description Where an archive lies.
+         * @description The disk that an archive lies on.
          */
         DiskHealth: {
             /** Archive */
             archive: string;
+            /** Free Bytes */
+            free_bytes: number | null;
             /**
              * State
              * @description ok, low, absent or unknown.
              */
             state: string;
-            /** Text */
-            text: string;
+            /** Total Bytes */
+            total_bytes: number | null;
         };
         /**
          * DocumentReport
@@ -2957,7 +2957,8 @@ export interface components {
         };
         /**
          * Health
-         * @description The whole at a glance.
+         * @description The whole at a glance, for everybody: no addresses, no paths, no texts of errors, which may hold such.
+         *     The recorder page has the reasons.
          */
         Health: {
             compactor?: components["schemas"]["CompactorHealth"] | null;
@@ -2969,7 +2970,7 @@ export interface components {
             disks: components["schemas"]["DiskHealth"][];
             /**
              * Faults
-             * @description Tasks of this server that failed a moment ago and were begun anew.
+             * @description Names of tasks of this server that failed a moment ago and were begun anew.
              * @default []
              */
             faults: string[];
@@ -4045,10 +4046,10 @@ export interface components {
             epoch: number | null;
             /**
              * Faults
-             * @description What failed inside the recorder and is set aside or was begun anew.
-             * @default []
+             * @description How much failed inside the recorder and is set aside or was begun anew.
+             * @default 0
              */
-            faults: string[];
+            faults: number;
             /** Known Until Us */
             known_until_us: string | null;
             /** Last Flush Age Ms */
@@ -4084,14 +4085,14 @@ export interface components {
          * @description The recorder at a glance.
          */
         RecorderOut: {
-            compactor: components["schemas"]["CompactorHealth"];
+            compactor: components["schemas"]["WorkingCompactor"];
             /** Disks */
-            disks: components["schemas"]["DiskHealth"][];
+            disks: components["schemas"]["WorkingDisk"][];
             /** Dropped Samples */
             dropped_samples: number | null;
             /**
              * Faults
-             * @description What failed inside the recorder and is set aside or was begun anew.
+             * @description What failed inside the recorder or this server, and is set aside or was begun anew.
              */
             faults: string[];
             /** Gaps */
@@ -4848,8 +4849,6 @@ export interface components {
          * @description How a source is doing.
          */
         SourceHealth: {
-            /** Detail */
-            detail: string;
             /** Name */
             name: string;
             /** Since Us */
@@ -5705,6 +5704,37 @@ export interface components {
              * @description UTC microseconds since 1970, as text
              */
             start_us: string;
+        };
+        /**
+         * WorkingCompactor
+         * @description How the compactor is doing.
+         */
+        WorkingCompactor: {
+            /**
+             * Detail
+             * @description Why it fails; empty while it runs.
+             */
+            detail: string;
+            /**
+             * State
+             * @description running, failing, silent or never_started.
+             */
+            state: string;
+        };
+        /**
+         * WorkingDisk
+         * @description Where an archive lies.
+         */
+        WorkingDisk: {
+            /** Archive */
+            archive: string;
+            /**
+             * State
+             * @description ok, low, absent or unknown.
+             */
+            state: string;
+            /** Text */
+            text: string;
         };
         /**
          * WorkingGap

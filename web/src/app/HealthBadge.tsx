@@ -71,11 +71,20 @@ function faultsOf({ recorder, compactor, faults }: Health): [string, string][] {
   const refused = recorder?.quarantined ?? 0;
   if (refused > 0)
     found.push(['Quarantine', `${refused} parts refused by the database, see Set-up, Recorder`]);
-  for (const fault of recorder?.faults ?? []) found.push(['Recorder', fault]);
+  const inside = recorder?.faults ?? 0;
+  if (inside > 0) found.push(['Recorder', `${inside} faults inside it, see Set-up, Recorder`]);
   if (compactor?.state === 'failing' || compactor?.state === 'silent')
-    found.push(['Compactor', `${compactor.state}: ${compactor.detail}`]);
-  for (const fault of faults) found.push(['Server', fault]);
+    found.push(['Compactor', `${compactor.state}, see Set-up, Recorder`]);
+  for (const task of faults) found.push(['Server', `its task ${task} failed and was started again`]);
   return found;
+}
+
+function diskText(disk: Health['disks'][number]): string {
+  if (disk.state === 'absent') return 'is not there: mount it again';
+  const [free, total] = [disk.free_bytes ?? 0, disk.total_bytes ?? 0].map((bytes) =>
+    (bytes / 1e9).toFixed(1),
+  );
+  return `${free} GB of ${total} GB free`;
 }
 
 function Details({ health, zone }: { health: Health; zone: string }): ReactElement {
@@ -95,10 +104,11 @@ function Details({ health, zone }: { health: Health; zone: string }): ReactEleme
   rows.push(...faultsOf(health));
   for (const source of health.sources) {
     const since = source.since_us == null ? '' : ` since ${momentText(Number(source.since_us), zone)}`;
-    rows.push([source.name, `${source.state}${since}${source.detail === '' ? '' : `: ${source.detail}`}`]);
+    rows.push([source.name, `${source.state}${since}`]);
   }
   for (const disk of health.disks) {
-    if (disk.state === 'low' || disk.state === 'absent') rows.push([`Disk of ${disk.archive}`, disk.text]);
+    if (disk.state === 'low' || disk.state === 'absent')
+      rows.push([`Disk of ${disk.archive}`, diskText(disk)]);
   }
   return <Facts rows={rows} />;
 }

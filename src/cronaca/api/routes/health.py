@@ -6,6 +6,7 @@ import asyncio
 import logging
 import time
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from functools import partial
 from typing import Final, cast
 
@@ -26,7 +27,6 @@ from cronaca.core.model import SECOND, SourceSetup
 from cronaca.store import Store, background, disks, epochs, journal, setup
 from cronaca.store.background import BackgroundState
 from cronaca.store.epochs import Epoch
-from cronaca.store.transaction import Transaction
 
 router = APIRouter(tags=["health"])
 LATE_US: Final = 3 * SECOND
@@ -64,41 +64,44 @@ def _read_health(store: Store, now_us: int, failures: Mapping[str, str]) -> Heal
         epoch = epochs.find_last_epoch(tx)
         rows, samples = journal.count_backlog(tx)
         sources = setup.list_sources(tx)
-        places = disk_health(tx)
+        places = disks.list_places(tx)
         states = background.list_states(tx)
     recorder = recorder_health(epoch, now_us)
-    found = source_health(sources, epoch, recorder.state)
-    compactor = compactor_health(states)
-    faults = list(failures.values())
+    found = source_states(sources, epoch, recorder.state)
+    compactor, _ = compactor_state(states)
+    faults = list(failures)
     well = recorder.state == "running" and all(s.state in ("up", "disabled") for s in found)
     well = well and not recorder.dropped_samples and not recorder.quarantined and not recorder.faults
     well = well and all(one.state in ("ok", "unknown") for one in places)
-    well = well and compactor.state in ("running", "never_started") and not faults
+    well = well and compactor in ("running", "never_started") and not faults
     return Health(
         status="ok" if well else "degraded",
         now_us=str(now_us),
         database=DatabaseHealth(state="up", detail="", journal_rows=rows, journal_samples=samples),
         recorder=recorder,
-        sources=found,
-        disks=places,
-        compactor=compactor,
+        sources=[
+            SourceHealth(uid=one.uid, name=one.name, state=one.state, since_us=one.since_us) for one in found
+        ],
+        disks=[_disk(place) for place in places],
+        compactor=CompactorHealth(state=compactor),
         faults=faults,
     )
 
 
-def compactor_health(states: Sequence[BackgroundState]) -> CompactorHealth:
-    """What the compactor said last: running, failing (with the cause), or nothing for too long."""
+def compactor_state(states: Sequence[BackgroundState]) -> tuple[str, str]:
+    """What the compactor said last, and why: running, failing, or silent for too long."""
     newest = next((one for one in states if one.role == "compactor"), None)
     if newest is None:
-        return CompactorHealth(state="never_started", detail="")
+        return "never_started", ""
     if newest.age_s > _COMPACTOR_LATE_S:
-        return CompactorHealth(state="silent", detail=f"Nothing was heard of it for {newest.age_s:.0f} s.")
-    return CompactorHealth(state="failing" if newest.failing else "running", detail=newest.detail)
+        return "silent", f"Nothing was heard of it for {newest.age_s:.0f} s."
+    return "failing" if newest.failing else "running", newest.detail
 
 
-def disk_health(tx: Transaction) -> list[DiskHealth]:
-    """Where each archive lies."""
-    return [DiskHealth(archive=one.archive, state=one.state, text=one.text) for one in disks.list_places(tx)]
+def _disk(place: disks.Place) -> DiskHealth:
+    disk = place.disk
+    sizes = (None, None) if disk is None else (disk.free, disk.total)
+    return DiskHealth(archive=place.archive, state=place.state, free_bytes=sizes[0], total_bytes=sizes[1])
 
 
 def recorder_health(epoch: Epoch | None, now_us: int) -> RecorderHealth:
@@ -120,7 +123,7 @@ def recorder_health(epoch: Epoch | None, now_us: int) -> RecorderHealth:
         late_scans=report.get("late_scans"),
         quarantined=report.get("quarantined"),
         niceness=report.get("niceness"),
-        faults=report.get("faults", []),
+        faults=len(report.get("faults", [])),
     )
 
 
@@ -137,7 +140,18 @@ def _recorder_state(epoch: Epoch, age_us: int) -> str:
     return "late" if age_us > LATE_US else "running"
 
 
-def source_health(sources: list[SourceSetup], epoch: Epoch | None, recorder_state: str) -> list[SourceHealth]:
+@dataclass(frozen=True, slots=True)
+class SourceState:
+    """What is known of a source, and why it is so."""
+
+    uid: str
+    name: str
+    state: str
+    since_us: str | None
+    detail: str
+
+
+def source_states(sources: list[SourceSetup], epoch: Epoch | None, recorder_state: str) -> list[SourceState]:
     """A source's state is what the recorder last said; without a live recorder nobody knows it."""
     reports = {} if epoch is None else {r["source_id"]: r for r in epoch.report.get("sources", [])}
     found = []
@@ -149,7 +163,5 @@ def source_health(sources: list[SourceSetup], epoch: Epoch | None, recorder_stat
             state, since, detail = "unknown", None, "The recorder does not run."
         else:
             state, since, detail = report["state"], str(report["since_us"]), report["detail"]
-        found.append(
-            SourceHealth(uid=source.uid, name=source.name, state=state, since_us=since, detail=detail)
-        )
+        found.append(SourceState(source.uid, source.name, state, since, detail))
     return found

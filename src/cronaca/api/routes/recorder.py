@@ -3,26 +3,28 @@
 from __future__ import annotations
 
 import time
-from typing import Any, Final
+from typing import Any, Final, cast
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Request
 
+from cronaca.api.background import Background
 from cronaca.api.deps import StoreDep
 from cronaca.api.routes.health import (
-    compactor_health,
-    disk_health,
+    compactor_state,
     recorder_health,
-    source_health,
+    source_states,
 )
 from cronaca.api.schemas.recorder import (
     QuarantinedOut,
     RecorderOut,
+    WorkingCompactor,
+    WorkingDisk,
     WorkingGap,
     WorkingLogger,
     WorkingSource,
 )
 from cronaca.core.model import DAY, Window
-from cronaca.store import background, control, epochs, gaps, journal, setup
+from cronaca.store import background, control, disks, epochs, gaps, journal, setup
 from cronaca.store.editing import loggers, sources
 from cronaca.store.editing.loggers import LoggerSummary
 
@@ -31,7 +33,7 @@ _MOST_GAPS: Final = 50
 
 
 @router.get("/recorder")
-def get_recorder(store: StoreDep) -> RecorderOut:
+def get_recorder(request: Request, store: StoreDep) -> RecorderOut:
     """What is connected, what is recorded at what rate, what is late, where the gaps of the last day are."""
     now_us = time.time_ns() // 1000
     with store.snapshot() as tx:
@@ -45,18 +47,20 @@ def get_recorder(store: StoreDep) -> RecorderOut:
         kept_back = report.get("quarantine", [])
         names = setup.list_names(tx, [tag_id for one in kept_back for tag_id in one["tag_ids"]])
         all_sources = setup.list_sources(tx)
-        places = disk_health(tx)
-    state = recorder_health(epoch, now_us)
+        places = disks.list_places(tx)
+    state, compactor = recorder_health(epoch, now_us), compactor_state(states)
+    failures = dict(cast(Background, request.app.state.background).failures)
     runs = state.state in ("running", "late")
     report = report if runs else {}
     doing = {one["logger_id"]: one for one in report.get("loggers", [])}
-    connected = {one.uid: one for one in source_health(all_sources, epoch, state.state)}
+    connected = {one.uid: one for one in source_states(all_sources, epoch, state.state)}
     return RecorderOut(
         state=state.state, since_us=state.since_us, revision=report.get("revision"), newest_revision=newest,
         known_until_us=state.known_until_us, samples_per_second=state.samples_per_second,
         queued_samples=state.queued_samples, dropped_samples=state.dropped_samples,
         late_scans=state.late_scans, last_flush_ms=state.last_flush_ms, journal_samples=waiting,
-        spooled_samples=report.get("spooled_samples"), spool_bytes=report.get("spool_bytes"), disks=places,
+        spooled_samples=report.get("spooled_samples"), spool_bytes=report.get("spool_bytes"),
+        disks=[WorkingDisk(archive=one.archive, state=one.state, text=one.text) for one in places],
         sources=[
             WorkingSource(
                 uid=row.uid, name=row.facts.name, protocol=row.facts.protocol, tags=row.tags,
@@ -81,8 +85,8 @@ def get_recorder(store: StoreDep) -> RecorderOut:
             )
             for one in kept_back
         ],
-        faults=report.get("faults", []),
-        compactor=compactor_health(states),
+        faults=[*report.get("faults", []), *failures.values()],
+        compactor=WorkingCompactor(state=compactor[0], detail=compactor[1]),
     )  # fmt: skip
 
 

@@ -197,7 +197,6 @@ class SourceHealth(Model):
     name: str
     state: str
     since_us: Micros | None
-    detail: str
 
 
 class RecorderHealth(Model):
@@ -218,8 +217,8 @@ class RecorderHealth(Model):
     """Parts of what was recorded that the database refused; they are on the recorder's disk."""
     niceness: int | None = None
     """Priority of its process by the operating system: below 0 it is preferred."""
-    faults: list[str] = []
-    """What failed inside the recorder and is set aside or was begun anew."""
+    faults: int = 0
+    """How much failed inside the recorder and is set aside or was begun anew."""
 
 
 class CompactorHealth(Model):
@@ -227,7 +226,6 @@ class CompactorHealth(Model):
 
     state: str
     """running, failing, silent or never_started."""
-    detail: str
 
 
 class Alive(Model):
@@ -246,16 +244,18 @@ class DatabaseHealth(Model):
 
 
 class DiskHealth(Model):
-    """Where an archive lies."""
+    """The disk that an archive lies on."""
 
     archive: str
     state: str
     """ok, low, absent or unknown."""
-    text: str
+    free_bytes: int | None
+    total_bytes: int | None
 
 
 class Health(Model):
-    """The whole at a glance."""
+    """The whole at a glance, for everybody: no addresses, no paths, no texts of errors, which may hold such.
+    The recorder page has the reasons."""
 
     status: str
     """ok, degraded or down."""
@@ -266,7 +266,7 @@ class Health(Model):
     disks: list[DiskHealth] = []
     compactor: CompactorHealth | None = None
     faults: list[str] = []
-    """Tasks of this server that failed a moment ago and were begun anew."""
+    """Names of tasks of this server that failed a moment ago and were begun anew."""
 
 
 class SampleIn(Model):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from cronaca.api.schemas import CompactorHealth, DiskHealth, Micros, Model, Uid
+from cronaca.api.schemas import Micros, Model, Uid
 
 
 class WorkingSource(Model):
@@ -29,6 +29,24 @@ class WorkingLogger(Model):
     members: int
     kept: int | None
     samples_per_second: float | None
+
+
+class WorkingCompactor(Model):
+    """How the compactor is doing."""
+
+    state: str
+    """running, failing, silent or never_started."""
+    detail: str
+    """Why it fails; empty while it runs."""
+
+
+class WorkingDisk(Model):
+    """Where an archive lies."""
+
+    archive: str
+    state: str
+    """ok, low, absent or unknown."""
+    text: str
 
 
 class QuarantinedOut(Model):
@@ -72,7 +90,7 @@ class RecorderOut(Model):
     spooled_samples: int | None
     spool_bytes: int | None
     """What waits on disk while the database is away."""
-    disks: list[DiskHealth]
+    disks: list[WorkingDisk]
     sources: list[WorkingSource]
     loggers: list[WorkingLogger]
     gaps: list[WorkingGap]
@@ -80,5 +98,5 @@ class RecorderOut(Model):
     quarantine: list[QuarantinedOut]
     """The newest of them first."""
     faults: list[str]
-    """What failed inside the recorder and is set aside or was begun anew."""
-    compactor: CompactorHealth
+    """What failed inside the recorder or this server, and is set aside or was begun anew."""
+    compactor: WorkingCompactor

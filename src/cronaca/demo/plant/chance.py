@@ -30,6 +30,11 @@ class Chance:
         self._normals = np.empty((0, NORMALS, len(seeds)))
         self._uniforms = np.empty((0, UNIFORMS, len(seeds)))
 
+    @property
+    def at(self) -> NDArray[np.int64]:
+        """The second that each line comes to next: with the seeds, all that the draws depend on."""
+        return self._at
+
     def step(self) -> tuple[Floats, Floats]:
         """The standard normals (NORMALS x lines) and uniforms (UNIFORMS x lines) of the next step."""
         if self._left == 0:

@@ -14,9 +14,9 @@
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Final
+from typing import Any, Final
 
 import numpy as np
 from numpy.typing import NDArray
@@ -89,6 +89,23 @@ class DryingLine:
                 setattr(found, name, column[..., places].copy())
         found._transport = self._transport.select(places)
         return found
+
+    def state(self) -> dict[str, NDArray[Any]]:
+        """Everything that changes, by name: with the same facts, `go_on` makes the same lines of it."""
+        found = {name: column for name, column in vars(self).items() if isinstance(column, np.ndarray)}
+        return {**found, "chance_at": self._chance.at, **self._transport.state()}
+
+    def go_on(self, state: Mapping[str, NDArray[Any]]) -> None:
+        """Goes on from a state; raises ValueError, and leaves all as it is, for one of other lines."""
+        mine = self.state()
+        shapes = {name: column.shape for name, column in state.items()}
+        if shapes != {name: column.shape for name, column in mine.items()}:
+            raise ValueError("The state is of other lines, or of another version.")
+        for name in vars(self):
+            if name in state:
+                setattr(self, name, np.array(state[name], mine[name].dtype))
+        self._chance = Chance([line.seed for line in self._facts], state["chance_at"].tolist())
+        self._transport.go_on(state)
 
     def _start_press(self) -> None:
         n = self._n
@@ -248,6 +265,17 @@ class _Transport:
         found._belts = [deque((row[places] for row in belt), maxlen=belt.maxlen) for belt in self._belts]
         found._waited = self._waited
         return found
+
+    def state(self) -> dict[str, NDArray[Any]]:
+        """What is on each belt, and for how long the next portion has waited."""
+        belts = {f"belt_{i}": np.array(belt) for i, belt in enumerate(self._belts)}
+        return {**belts, "belts_waited": np.array(self._waited)}
+
+    def go_on(self, state: Mapping[str, NDArray[Any]]) -> None:
+        """Puts back what was on the belts."""
+        for i, belt in enumerate(self._belts):
+            belt.extend(state[f"belt_{i}"])
+        self._waited = float(state["belts_waited"])
 
     def push(self, entering: Floats, dt: float) -> None:
         """Puts the product on the belts, a portion every 15 s."""
