@@ -67,7 +67,7 @@ def keep_files_private(*folders: Path) -> None:
     for folder in folders:
         folder.mkdir(parents=True, exist_ok=True, mode=0o700)
         found = folder.stat()
-        if found.st_uid == os.geteuid() and all(_OURS.fullmatch(name) for name in os.listdir(folder)):
+        if found.st_uid == os.geteuid() and all(_OURS.fullmatch(one.name) for one in folder.iterdir()):
             folder.chmod(found.st_mode & (0o700 if found.st_mode & stat.S_IRWXO else 0o710))
 
 
