@@ -234,6 +234,8 @@ class TestCompactor:
                     raise ValueError("a segment cannot be read")
                 return 0
 
+            problem = ""
+
             def build_some(self, seconds: float, stop: Callable[[], bool]) -> int:
                 return 0
 

@@ -374,6 +374,8 @@ class NothingToDrop:
 
 
 class NothingToBuild:
+    problem = ""
+
     def build_some(self, seconds: float, stop: Callable[[], bool]) -> int:
         return 0
 

@@ -385,6 +385,11 @@ class Compaction(Protocol):
 class SummaryBuilder(Protocol):
     """The work of summing up what is over, in slices."""
 
+    @property
+    def problem(self) -> str:
+        """What cannot be summed up at present, and why; empty when all can. The rest is."""
+        ...
+
     def build_some(self, seconds: float, stop: Callable[[], bool]) -> int:
         """Builds for at most about so long; returns how many pieces were done, 0 when nothing is left."""
         ...

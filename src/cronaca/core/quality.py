@@ -27,6 +27,7 @@ BAD_CONFIGURATION: Final = 0x8089
 BAD_DEVICE_FAILURE: Final = 0x808B
 BAD_SENSOR_FAILURE: Final = 0x808C
 BAD_NO_DATA: Final = 0x809B
+BAD_DATA_LOST: Final = 0x809D
 
 _NAMES: Final = {
     GOOD: "Good",
@@ -43,6 +44,7 @@ _NAMES: Final = {
     BAD_DEVICE_FAILURE: "Bad, device failure",
     BAD_SENSOR_FAILURE: "Bad, sensor failure",
     BAD_NO_DATA: "Bad, no data",
+    BAD_DATA_LOST: "Bad, the stored data is damaged",
 }
 
 

@@ -66,10 +66,13 @@ class _Parts:
         """Does what waits; returns whether summing up has more to do at once."""
         self._try("compaction", self._compact)
         more = self._try("summing up", lambda: self._builder.build_some(SLICE_S, self._stop.is_set))
+        at_once = isinstance(more, int) and not self.failures
+        if "summing up" not in self.failures and self._builder.problem:
+            self.failures["summing up"] = self._builder.problem
         if time.monotonic() >= self._keep_house_at:
             self._keep_house_at = time.monotonic() + RETENTION_S
             self._try("retention", self._retention.run_all)
-        return more if isinstance(more, int) and not self.failures else 0
+        return more if isinstance(more, int) and at_once else 0
 
     def _compact(self) -> None:
         while self._compaction.compact_step() and not self._stop.is_set():

@@ -2,21 +2,24 @@
 
 from __future__ import annotations
 
+import logging
 import threading
 from collections import OrderedDict
 from collections.abc import Callable, Hashable, Sequence
 from itertools import accumulate
 from typing import Final, Generic, TypeVar
 
+from cronaca.core import quality as q
 from cronaca.core.codec.batch import Batch, HistoryKey
 from cronaca.core.errors import CorruptPayload
-from cronaca.core.model import Series, ValueType
+from cronaca.core.model import Series, ValueType, concatenate
 from cronaca.store import journal, segments
 from cronaca.store.journal import JournalKey, Row
 from cronaca.store.months import HistoryMonth
-from cronaca.store.segments import SegmentExtent
+from cronaca.store.segments import SegmentExtent, StoredSegment
 from cronaca.store.transaction import Transaction
 
+_log = logging.getLogger(__name__)
 K = TypeVar("K", bound=Hashable)
 V = TypeVar("V")
 _BATCHES: Final = 120
@@ -91,7 +94,9 @@ class HistoryCache:
     def samples(
         self, tx: Transaction, key: HistoryKey, value_type: ValueType, extents: Sequence[SegmentExtent]
     ) -> Series:
-        """The samples of some segments of one history behind each other, in the order of writing."""
+        """The samples of some segments of one history behind each other, in the order of writing. Of one that
+        cannot be read there is a Bad sample where it begins and one where it ends: it costs no other history,
+        and nobody takes it for a stretch in which the value stood still."""
         ordered = sorted(extents, key=lambda e: (e.month, e.generation))
         ends = list(accumulate(e.samples for e in ordered))
         whole = Series.unfilled(value_type, ends[-1] if ends else 0)
@@ -103,23 +108,51 @@ class HistoryCache:
                 missing[extent.month, extent.generation] = extent, part
             else:
                 part.fill(kept)
-        self._read(tx, key, missing)
-        return whole
+        damaged = self._read(tx, key, missing)
+        if not damaged:
+            return whole
+        parts = [
+            _lost(value_type, e)
+            if (e.month, e.generation) in damaged
+            else whole.take(slice(end - e.samples, end))
+            for e, end in zip(ordered, ends, strict=True)
+        ]
+        return concatenate(parts, value_type)
 
     def _read(
         self, tx: Transaction, key: HistoryKey, missing: dict[tuple[int, int], tuple[SegmentExtent, Series]]
-    ) -> None:
-        """Fills the parts from the database."""
+    ) -> set[tuple[int, int]]:
+        """Fills the parts from the database; which of them cannot be read."""
+        damaged = set()
         few = sum(extent.samples for extent, _ in missing.values()) <= _AT_ONCE
         read = segments.read_extents(tx, key, [extent for extent, _ in missing.values()])
         if len(read) != len(missing):
             gone = f"{len(missing) - len(read)} of {len(missing)} segments are gone"
             raise CorruptPayload("segment", f"{gone} (tag {key.tag_id}, archive {key.archive_id})")
         for stored in read:
-            extent, part = missing[stored.month, stored.generation]
-            if few:
-                series = stored.series()
-                self._segments.keep((key, extent), series)
-                part.fill(series)
-            else:
-                stored.fill(part)
+            place = stored.month, stored.generation
+            extent, part = missing[place]
+            try:
+                self._decode(stored, key, extent, part, keep=few)
+            except CorruptPayload as exc:
+                _log.error("Stored samples are shown as Bad: %s", exc)
+                damaged.add(place)
+        return damaged
+
+    def _decode(
+        self, stored: StoredSegment, key: HistoryKey, extent: SegmentExtent, part: Series, *, keep: bool
+    ) -> None:
+        if not keep:
+            stored.fill(part)
+            return
+        series = stored.series()
+        if len(series) != len(part):
+            raise CorruptPayload("segment", f"it holds {len(series)} samples in place of {len(part)}")
+        part.fill(series)
+        self._segments.keep((key, extent), series)
+
+
+def _lost(value_type: ValueType, extent: SegmentExtent) -> Series:
+    times = sorted({extent.start_us, extent.end_us})
+    count = len(times)
+    return Series.of(value_type, times, [0] * count, [q.BAD_DATA_LOST] * count)

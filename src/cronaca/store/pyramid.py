@@ -6,6 +6,7 @@ the bits of what they change; the builder sets them only while nothing has chang
 
 from __future__ import annotations
 
+import logging
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -16,6 +17,7 @@ import numpy as np
 
 from cronaca.core.calendar import local_midnights, month_at, month_window, months_between
 from cronaca.core.codec.batch import HistoryKey
+from cronaca.core.errors import StoreConflict, StoreUnavailable
 from cronaca.core.model import DAY, HOUR, Times, Window
 from cronaca.core.ports import Clock
 from cronaca.core.rollup import Buckets, base_for, bucketise, coarsen
@@ -32,6 +34,11 @@ from cronaca.store.transaction import Transaction
 AT_ONCE: Final = 64
 MOST_SAMPLES: Final = 4_000_000
 """Of one history at once."""
+_AGAIN_S: Final = 600.0
+_LONGEST_REASON: Final = 300
+_log = logging.getLogger(__name__)
+_Place = tuple[HistoryKey, int]
+"""A history and a month."""
 _DUE: Final = """
 SELECT archive_id, month, tag_id, version FROM history_month
 WHERE NOT thinned AND ((month < %(month)s AND days_built <> %(all)s)
@@ -66,8 +73,17 @@ class _Built:
     local_days: list[ReportRow]
 
 
+@dataclass(frozen=True, slots=True)
+class _Failure:
+    """Why a month of a history cannot be summed up, and when it is tried again (monotonic seconds)."""
+
+    tag: str
+    reason: str
+    again_at: float
+
+
 class PyramidBuilder:
-    """Sums up what is over."""
+    """Sums up what is over. A history that cannot be summed up keeps none of the others waiting."""
 
     def __init__(self, store: Store, clock: Clock) -> None:
         self._store = store
@@ -75,6 +91,20 @@ class PyramidBuilder:
         self._reader = SeriesReader(store)
         self._partitions = Partitions(store)
         self._opened: set[int] = set()
+        self._aside: dict[_Place, _Failure] = {}
+
+    @property
+    def problem(self) -> str:
+        """Which histories cannot be summed up at present, and why; empty when all can."""
+        if not self._aside:
+            return ""
+        (key, month), first = next(iter(self._aside.items()))
+        rest = len(self._aside) - 1
+        more = f" (and {rest} more months of histories)" if rest else ""
+        return (
+            f"Of {first.tag!r} (archive {key.archive_id}) {month} cannot be summed up: {first.reason}{more}. "
+            "`./cronaca history verify` lists what is damaged."
+        )
 
     def build_some(self, seconds: float, stop: Callable[[], bool] = lambda: False) -> int:
         """Builds for at most about so long; returns how many months of histories were brought up to date."""
@@ -83,14 +113,30 @@ class PyramidBuilder:
         while not stop():
             finished_us = self._finished_us()
             self._open_months(month_at(finished_us))
-            before = done
+            before = (done, len(self._aside))
             for key, month in self._due(finished_us):
-                done += self._build(key, month, finished_us)
+                done += self._try(key, month, finished_us)
                 if time.monotonic() > deadline or stop():
                     return done
-            if done == before:
+            if (done, len(self._aside)) == before:
                 return done
         return done
+
+    def _try(self, key: HistoryKey, month: int, finished_us: int) -> bool:
+        """Builds; what fails is set aside for a while, and the others go on."""
+        try:
+            built = self._build(key, month, finished_us)
+        except (StoreUnavailable, StoreConflict):
+            raise
+        except Exception as exc:  # noqa: BLE001 - said in health as `problem`, and tried again
+            _log.error("Month %d of %s cannot be summed up", month, key, exc_info=exc)
+            with self._store.snapshot() as tx:
+                tag = setup.list_names(tx, [key.tag_id]).get(key.tag_id, str(key.tag_id))
+            reason = f"{type(exc).__name__}: {exc}"[:_LONGEST_REASON]
+            self._aside[key, month] = _Failure(tag, reason, time.monotonic() + _AGAIN_S)
+            return False
+        self._aside.pop((key, month), None)
+        return built
 
     def _finished_us(self) -> int:
         """The last midnight (UTC) before which all is known."""
@@ -115,9 +161,12 @@ class PyramidBuilder:
     def _due(self, finished_us: int) -> list[tuple[HistoryKey, int]]:
         month = month_at(finished_us)
         days = _days_before(month, finished_us)
+        now = time.monotonic()
+        aside = {place for place, one in self._aside.items() if one.again_at > now}
         with self._store.snapshot() as tx:
-            rows = tx.fetch(_DUE, month=month, all=ALL_DAYS, days=days, most=AT_ONCE)
-        return [(HistoryKey(archive_id, tag_id, version), m) for archive_id, m, tag_id, version in rows]
+            rows = tx.fetch(_DUE, month=month, all=ALL_DAYS, days=days, most=AT_ONCE + len(aside))
+        found = [(HistoryKey(archive_id, tag_id, version), m) for archive_id, m, tag_id, version in rows]
+        return [place for place in found if place not in aside]
 
     def _build(self, key: HistoryKey, month: int, finished_us: int) -> bool:
         """Builds missing days of one month; False when it changed meanwhile and has to wait."""

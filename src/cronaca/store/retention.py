@@ -7,6 +7,7 @@ Of each history the last sample before the cut stays, however old: it is the val
 
 from __future__ import annotations
 
+import logging
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -15,7 +16,7 @@ from typing import Final
 
 from cronaca.core.calendar import month_at, month_window
 from cronaca.core.codec.batch import HistoryKey
-from cronaca.core.errors import InvalidInput
+from cronaca.core.errors import InvalidInput, StoreUnavailable
 from cronaca.core.model import DAY, HOUR, Series, Window, merge
 from cronaca.core.ports import Clock
 from cronaca.store import edits, months, segments, setup
@@ -27,6 +28,7 @@ from cronaca.store.pyramid import PyramidBuilder
 from cronaca.store.transaction import Transaction
 from cronaca.store.turn import take_turn
 
+_log = logging.getLogger(__name__)
 SHORTEST_US: Final = DAY
 _POLICY: Final = "SELECT keep_us, keep_bytes, thin FROM archive WHERE archive_id = %(archive_id)s"
 _PUT_POLICY: Final = """
@@ -240,10 +242,23 @@ class Retention:
         self._partitions = Partitions(store)
 
     def run_all(self) -> list[Plan]:
-        """Every archive with a policy; what was done."""
+        """Every archive with a policy; what was done. One that fails keeps no other from its turn: the first
+        of their errors is raised at the end."""
         with self._store.snapshot() as tx:
             archives = [int(row[0]) for row in tx.fetch(_WITH_POLICY)]
-        return [self.run(archive_id) for archive_id in archives]
+        done: list[Plan] = []
+        errors: list[Exception] = []
+        for archive_id in archives:
+            try:
+                done.append(self.run(archive_id))
+            except StoreUnavailable:
+                raise
+            except Exception as exc:  # noqa: BLE001 - raised when the others are done
+                _log.error("Archive %d cannot be emptied by its policy", archive_id, exc_info=exc)
+                errors.append(exc)
+        if errors:
+            raise errors[0]
+        return done
 
     def run(self, archive_id: int) -> Plan:
         """One archive; what was done."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
@@ -20,6 +21,7 @@ from cronaca.store.months import HistoryMonth
 from cronaca.store.partitions import Place
 from cronaca.store.transaction import Transaction
 
+_log = logging.getLogger(__name__)
 _KEY: Final = "archive_id, month, tag_id, version, generation"
 _COLUMNS: Final = f"{_KEY}, start_us, end_us, sample_count, payload"
 _ADD: Final = """
@@ -38,6 +40,7 @@ WHERE {_OF_HISTORY} AND month IN %(months)s ORDER BY month, generation
 _AT_ONCE: Final = 400
 """Keys in one statement: with full segments a few MB of payload."""
 
+_log = logging.getLogger(__name__)
 SegmentKey = tuple[int, int, int, int, int]
 SegmentRow = tuple[
     int, int, int, int, int, int, int, int, float | None, float | None, int, int, int, int, bytes
@@ -111,6 +114,7 @@ def _append_place(tx: Transaction, archive_id: int, month: int, parts: Mapping[H
     rows = months.read_months(tx, archive_id, month, list(parts))
     taken = {key: _swallowed(rows[key], series) for key, series in parts.items()}
     older = _read_swallowed(tx, taken, rows)
+    _leave_damaged(older, rows)
     added: list[SegmentRow] = []
     touched = []
     for key, series in parts.items():
@@ -145,6 +149,21 @@ def _read_swallowed(
     for segment in read_segments(tx, keys):
         found[HistoryKey(segment.archive_id, segment.tag_id, segment.version)].append(segment)
     return found
+
+
+def _leave_damaged(
+    older: dict[HistoryKey, list[StoredSegment]], rows: Mapping[HistoryKey, HistoryMonth]
+) -> None:
+    """A segment that cannot be read stays as it is, with all that lie before it, and is not looked at again:
+    it costs readers of its own history that stretch, and the work on the journal nothing."""
+    for key, found in list(older.items()):
+        try:
+            for segment in found:
+                segment.series()
+        except CorruptPayload as exc:
+            _log.error("It is left as it is: %s", exc)
+            rows[key].tail = []
+            del older[key]
 
 
 def _forget(row: HistoryMonth, segments: Sequence[StoredSegment]) -> None:
