@@ -93,6 +93,7 @@ def import_(
 def export(
     file: Annotated[Path, typer.Argument(help="What to write: .csv or .parquet")],
     tag: Annotated[list[str] | None, typer.Option(help="Only these tags; all by default")] = None,
+    archive: Annotated[str, typer.Option(help="From this archive; needed where tags lie in several")] = "",
     start: Annotated[int, typer.Option(help="UTC microseconds since 1970")] = 0,
     end: Annotated[int, typer.Option(help="UTC microseconds since 1970, exclusive")] = LATEST,
     overwrite: Annotated[bool, typer.Option("--overwrite", help="Replace the file if it exists")] = False,
@@ -101,7 +102,7 @@ def export(
     if file.exists() and not overwrite:
         raise InvalidInput("file", f"{file} exists", "Name another one, or say --overwrite.")
     with _store() as store, _progress(f"Exporting to {file.name}") as tell:
-        samples = export_history(store, file, tag or [], Window(start, end), tell)
+        samples = export_history(store, file, tag or [], Window(start, end), tell, archive)
     typer.echo(f"{samples:,} samples written to {file}")
 
 

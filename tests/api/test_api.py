@@ -16,12 +16,14 @@ from cronaca.api.app import create_app
 from cronaca.api.errors import kind_of
 from cronaca.core import errors
 from cronaca.core import quality as q
-from cronaca.core.model import SECOND, Series, ValueType
+from cronaca.core.model import SECOND, Series, ValueType, Window
 from cronaca.exchange.arrow import to_ipc
 from cronaca.main.serving import openapi_document
 from cronaca.store import Store
+from cronaca.store.backfill import backfill
 from cronaca.store.migrate import migrate
 from cronaca.store.private_server import PrivateServer
+from cronaca.store.series import SeriesReader
 from tests.api.conftest import Plant
 from tests.support.builders import NOW
 
@@ -119,6 +121,28 @@ class TestRaw:
             found += page["t_us"]
             start = None if page["next_start_us"] is None else int(page["next_start_us"])
         assert found == [str(NOW + i * SECOND) for i in range(1000)]
+
+    def test_a_page_reads_no_more_than_itself(self, plant: Plant) -> None:
+        """Ten hours in segments: a page of 300 samples reads the first of them alone, and pages join."""
+        key, uid = plant.keys["humidity"], plant.tags["humidity"].uid
+        times = NOW - 36_000 * SECOND + np.arange(36_000, dtype=np.int64) * SECOND
+        backfill(
+            plant.store, {key: Series.of(ValueType.FLOAT, times, times / SECOND % 97)},
+            Window(NOW - 36_000 * SECOND, NOW),
+        )  # fmt: skip
+        reader = SeriesReader(plant.store)
+        answer, part = reader.read_page(key.tag_id, Window(int(times[0]), NOW), 300)
+        assert 300 < len(answer.recorded) < 20_000 and part.end_us < NOW
+        found: list[int] = []
+        params = {"tag": uid, "start": int(times[0]), "end": NOW, "limit": 7_000}
+        while True:
+            page = plant.client.get("/api/series/raw", params=params).json()
+            assert page["samples"] == len(page["t_us"])
+            found += [int(t) for t in page["t_us"]]
+            if page["next_start_us"] is None:
+                break
+            params["start"] = int(page["next_start_us"])
+        assert found == times.tolist()
 
     def test_integers_beyond_two_to_the_53_stay_exact(self, plant: Plant) -> None:
         huge = [2**63 - 1, -(2**63), 7]

@@ -20,7 +20,7 @@ from cronaca.core.errors import InvalidInput
 from cronaca.core.model import DAY, HOUR, MINUTE, SECOND, Series, ValueType, Window
 from cronaca.exchange.history import ImportWish, export_history, import_history
 from cronaca.exchange.tables import OnBad
-from cronaca.store import Store, texts
+from cronaca.store import Store, setup, texts
 from cronaca.store.backfill import backfill
 from cronaca.store.private_server import PrivateServer
 from cronaca.store.pyramid import PyramidBuilder
@@ -227,6 +227,51 @@ class TestCommands:
             tx.execute("UPDATE segment SET payload = CONCAT(payload, 'x')")
         code, said = cronaca("verify")
         assert code == 1 and "1 faults" in said
+
+    def test_names_and_texts_that_look_like_formulas_are_guarded_and_come_back_as_they_were(
+        self, store: Store, keys: dict[str, HistoryKey], tmp_path: Path
+    ) -> None:
+        words = ["=1+1", "'=1+1", "plain", "-5", "@a"]
+        key = keys["Line 1 lot"]
+        with store.transaction() as tx:
+            tx.execute("UPDATE tag SET name = '=HYPERLINK(1)' WHERE name = 'Line 1 lot'")
+            codes = texts.codes_of(tx, words)
+        times = NOW + np.arange(len(words)) * SECOND
+        backfill(store, {key: Series.of(ValueType.TEXT, times, codes)}, Window(NOW, NOW + HOUR))
+        path = tmp_path / "out.csv"
+        assert export_history(store, path, ["=HYPERLINK(1)"], Window(0, NOW + HOUR), quiet) == len(words)
+        with path.open(newline="") as stream:
+            cells = [cell for row in csv.reader(stream) for cell in row]
+        assert not [cell for cell in cells if cell.startswith(("=", "+", "-", "@"))]
+        with store.transaction() as tx:
+            tx.execute("DELETE FROM segment")
+            tx.execute("DELETE FROM history_month")
+        import_history(store, ImportWish(path), "engineer", NOW + HOUR, quiet)
+        (answer,) = SeriesReader(store).read_keys([key], Window(NOW, NOW + HOUR))
+        with store.snapshot() as tx:
+            known = texts.texts_of(tx, answer.recorded.values.tolist())
+        assert [known[code] for code in answer.recorded.values.tolist()] == words
+
+    def test_a_file_is_of_one_archive(
+        self, store: Store, keys: dict[str, HistoryKey], tmp_path: Path
+    ) -> None:
+        key = keys["Line 1 temperature"]
+        with store.transaction() as tx:
+            tx.execute("INSERT INTO archive (uid, name) SELECT UUID(), 'Second'")
+            number = setup.find_archive(tx, "Second")
+            assert number is not None
+            tag = next(one for one in setup.list_tags(tx) if one.tag_id == key.tag_id)
+            other = setup.open_history(tx, number, tag, 0).key
+        series = {k: Series.of(ValueType.FLOAT, [NOW], [value]) for k, value in ((key, 1.0), (other, 2.0))}
+        backfill(store, series, Window(NOW, NOW + HOUR))
+        path, wish = tmp_path / "out.csv", ["Line 1 temperature"]
+        with pytest.raises(InvalidInput, match="Second") as refused:
+            export_history(store, path, wish, Window(0, NOW + HOUR), quiet)
+        assert refused.value.field == "archive" and not path.exists()
+        assert export_history(store, path, wish, Window(0, NOW + HOUR), quiet, "Second") == 1
+        assert ',"2",' in path.read_text()
+        with pytest.raises(InvalidInput, match="no archive 'Third'"):
+            export_history(store, path, wish, Window(0, NOW + HOUR), quiet, "Third")
 
     def test_a_reporting_account_reads_the_views_and_nothing_else(
         self, store: Store, database: PrivateServer, cronaca: Callable[..., tuple[int, str]]

@@ -87,17 +87,31 @@ def _open(store: Store, archive_id: int, tag: Tag, now_us: int) -> HistoryKey:
         return setup.open_history(tx, archive_id, tag, now_us).key
 
 
-def export_history(store: Store, path: Path, names: Sequence[str], window: Window, tell: Tell) -> int:
+def export_history(
+    store: Store, path: Path, names: Sequence[str], window: Window, tell: Tell, archive: str = ""
+) -> int:
     """Writes the recorded samples of some tags (of all when none is named) to a CSV or Parquet file, tag
-    after tag, each in order of time; returns how many. A file that was begun is removed on any failure."""
+    after tag, each in order of time; returns how many. A file that was begun is removed on any failure.
+    A file is of one archive: raises InvalidInput where the tags lie in several and none is named."""
     with store.snapshot() as tx:
         tags = {tag.name: tag for tag in setup.list_tags(tx)}
         histories = setup.list_histories(tx)
+        wanted = setup.find_archive(tx, archive) if archive else None
+        archives = setup.list_archive_names(tx)
+    if archive and wanted is None:
+        raise InvalidInput("archive", f"there is no archive {archive!r}", "Name one that exists.")
     unknown = [name for name in names if name not in tags]
     if unknown:
         raise InvalidInput("tag", f"there is no tag {unknown[0]}", "Name a tag that exists.")
     by_id = _names(store, histories, tags)
     chosen = [h for h in histories if not names or by_id[h.key.tag_id] in names]
+    chosen = [h for h in chosen if wanted is None or h.key.archive_id == wanted]
+    several = sorted({archives[h.key.archive_id] for h in chosen})
+    if len(several) > 1:
+        raise InvalidInput(
+            "archive", f"these tags lie in several archives: {', '.join(several)}",
+            "Name one of them; write one file for each.",
+        )  # fmt: skip
     writer: TableWriter = ParquetWriter(path) if path.suffix.lower() == ".parquet" else CsvWriter(path)
     try:
         samples = 0

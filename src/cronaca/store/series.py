@@ -116,6 +116,18 @@ class Context:
         found = answer(framed, self.knowledge(history.key), self.window, count)
         return replace(found, last_us=self.last_us(history.key))
 
+    def page(self, history: History, most: int) -> Window:
+        """The beginning of the window up to where the segments hold more than so many samples; the whole
+        window where they do not."""
+        extents = self.cache.extents(self.tx, months_of(self.months[history.key], self.window))
+        count = 0
+        for extent in sorted(segments.touching(extents, self.window), key=lambda e: e.start_us):
+            # Of one that begins before the window nobody knows how many lie inside.
+            count += extent.samples if extent.start_us >= self.window.start_us else 0
+            if count > most:
+                return Window(self.window.start_us, min(extent.end_us + 1, self.window.end_us))
+        return self.window
+
 
 _NEVER: Final = 1 << 62
 
@@ -150,6 +162,16 @@ class SeriesReader:
         with self._store.snapshot() as tx:
             context = self.context(tx, window, keys)
             return [context.read(setup.get_history(tx, key)) for key in keys]
+
+    def read_page(self, tag_id: int, window: Window, most: int) -> tuple[SeriesAnswer, Window]:
+        """The beginning of a window of any length: at least so many samples and one more, or all of them; and
+        the stretch that was read."""
+        with self._store.snapshot() as tx:
+            context, (found,) = self.chosen(tx, [tag_id], window, NO_CHOICE)
+            if found is None:
+                return nothing(context), window
+            part = context.page(found, most)
+            return replace(context, window=part).read(found), part
 
     def context(self, tx: Transaction, window: Window, keys: Sequence[HistoryKey]) -> Context:
         """What the readings of one snapshot share."""

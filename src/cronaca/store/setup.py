@@ -151,6 +151,7 @@ _LIST_HISTORIES: Final = """
 SELECT archive_id, tag_id, version, value_type, since_us, unit FROM history
 ORDER BY archive_id, tag_id, version
 """
+_LIST_ARCHIVES: Final = "SELECT archive_id, name FROM archive"
 _FIND_ARCHIVE: Final = """
 SELECT archive_id FROM archive WHERE %(name)s = '' OR name = %(name)s ORDER BY archive_id LIMIT 1
 """
@@ -408,6 +409,11 @@ def find_archive(tx: Transaction, name: str) -> int | None:
     """The number of the archive of this name; of the first one when no name is given."""
     row = tx.fetch_one(_FIND_ARCHIVE, name=name)
     return None if row is None else int(row[0])
+
+
+def list_archive_names(tx: Transaction) -> dict[int, str]:
+    """The name of each archive by its number."""
+    return {int(number): str(name) for number, name in tx.fetch(_LIST_ARCHIVES)}
 
 
 def open_history(tx: Transaction, archive_id: int, tag: Tag, now_us: int) -> History:

@@ -649,7 +649,8 @@ export interface paths {
         };
         /**
          * Get Raw
-         * @description Recorded samples of one tag in [start, end), exact, a page at a time; Arrow IPC or JSON by Accept.
+         * @description Recorded samples of one tag in [start, end), exact, a page at a time; Arrow IPC or JSON by Accept. Only
+         *     the page is read, however long the window is; `samples` and `gaps` are of the page.
          */
         get: operations["get_raw_api_series_raw_get"];
         put?: never;

@@ -99,16 +99,20 @@ def get_raw(
     limit: Annotated[int, Query(ge=1, le=100_000)] = 10_000,
     accept: Annotated[str, Header()] = "application/json",
 ) -> Response | RawOut:
-    """Recorded samples of one tag in [start, end), exact, a page at a time; Arrow IPC or JSON by Accept."""
+    """Recorded samples of one tag in [start, end), exact, a page at a time; Arrow IPC or JSON by Accept. Only
+    the page is read, however long the window is; `samples` and `gaps` are of the page."""
     window = Window.parse(start, end)
     (found,) = find_all_tags(store, [tag])
-    (answer,) = reader.read_many([found.tag_id], window)
+    answer, part = reader.read_page(found.tag_id, window, limit)
     recorded = answer.recorded
-    inside = recorded.take((recorded.ts_us >= start) & (recorded.ts_us < end))
+    inside = recorded.take((recorded.ts_us >= part.start_us) & (recorded.ts_us < part.end_us))
     page = inside.take(slice(0, limit))
-    more = len(inside) > limit
-    following = {"next_start_us": str(int(inside.ts_us[limit])) if more else None}
-    facts = {**wire.facts(found, answer, False, end, 0), **following}
+    following = int(inside.ts_us[limit]) if len(inside) > limit else part.end_us
+    facts = {
+        **wire.facts(found, answer, False, following, 0), "samples": len(page),
+        "next_start_us": str(following) if following < window.end_us else None,
+    }  # fmt: skip
+    facts["gaps"] = [one for one in facts["gaps"] if int(one.start_us) < following]
     if arrow.MEDIA_TYPE in accept:
         return Response(arrow.to_ipc_exact(page, wire.plain(facts)), media_type=arrow.MEDIA_TYPE)
     return RawOut.model_validate({**facts, **_columns(page)})

@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from cronaca.core import quality as q
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Series, Times, Values, ValueType
+from cronaca.exchange.sheets import plain
 from cronaca.exchange.tables.cells import Bad, qualities_of, times_of, values_of
 from cronaca.exchange.tables.form import (
     QUALITY,
@@ -52,6 +53,8 @@ class _Rows:
     table: pa.RecordBatch
     lines: NDArray[np.int64]
     decimal_comma: bool
+    guarded: bool = False
+    """Texts that a spreadsheet would take for formulas have an apostrophe before them."""
 
 
 def read_table(path: Path, options: TableOptions, rejects: Rejects, codes_of: CodesOf) -> Iterator[Block]:
@@ -62,10 +65,15 @@ def read_table(path: Path, options: TableOptions, rejects: Rejects, codes_of: Co
     parquet = path.suffix.lower() in (".parquet", ".pq")
     columns: Columns | None = None
     size = max(path.stat().st_size, 1)
+
+    def codes_of_guarded(texts: list[str]) -> list[int]:
+        return codes_of([plain(text) for text in texts])
+
+    given = codes_of if parquet else codes_of_guarded
     for rows, share in _parquet(path) if parquet else _csv(path, size, rejects):
         if columns is None:
             columns = find_columns(rows.table.schema.names, options)
-        samples = _samples(rows, columns, options, rejects, codes_of)
+        samples = _samples(rows, columns, options, rejects, given)
         yield Block(samples, len(rows.lines), share)
     if columns is None:
         raise InvalidInput("file", f"{path} holds no samples", "Give a file with a header and lines.")
@@ -98,7 +106,7 @@ def _csv(path: Path, size: int, rejects: Rejects) -> Iterator[tuple[_Rows, float
         first = 2
         for batch in _batches(reader):
             numbers, first = _line_numbers(len(batch), first, seen)
-            yield _Rows(batch, numbers, decimal_comma), min(stream.tell() / size, 1.0)
+            yield _Rows(batch, numbers, decimal_comma, guarded=True), min(stream.tell() / size, 1.0)
             rejects.add(refused)
             refused.clear()
 
@@ -205,6 +213,7 @@ def _by_tag(rows: _Rows, columns: Columns, options: TableOptions) -> list[tuple[
     column = rows.table[columns.tag]
     coded = column if pa.types.is_dictionary(column.type) else pc.dictionary_encode(column)
     names = [str(name).strip() for name in coded.dictionary.to_pylist()]
+    names = [plain(name) for name in names] if rows.guarded else names
     codes = coded.indices.to_numpy(zero_copy_only=False)
     used = np.flatnonzero(np.bincount(codes)).tolist()
     check_tags([names[code] for code in used], options.kinds)

@@ -14,6 +14,7 @@ import pyarrow.parquet as papq
 
 from cronaca.core import quality as q
 from cronaca.core.model import Series, ValueType
+from cronaca.exchange.sheets import harmless
 
 _CSV: Final = pa.schema(
     [("time", pa.string()), ("tag", pa.string()), ("value", pa.string()), ("quality", pa.string())]
@@ -45,7 +46,8 @@ class TableWriter(Protocol):
 
 class CsvWriter:
     """`time,tag,value,quality`: ISO 8601 in UTC with µs, shortest decimal that gives back the bits, quality
-    as a word or as the upper 16 bits of the status code in hex."""
+    as a word or as the upper 16 bits of the status code in hex. Names and texts that a spreadsheet would take
+    for formulas are guarded; reading them takes the guard off again."""
 
     def __init__(self, path: Path) -> None:
         self._writer = pacsv.CSVWriter(
@@ -56,11 +58,14 @@ class CsvWriter:
         """Appends samples."""
         count = len(series)
         bad = pa.array(q.is_bad(series.quality))
-        values = pc.if_else(bad, "", _as_texts(series, texts))
+        values = pc.if_else(
+            bad, "", _as_texts(series, {code: harmless(text) for code, text in texts.items()})
+        )
         times = pc.strftime(pa.array(series.ts_us).cast(pa.timestamp("us")), "%Y-%m-%dT%H:%M:%SZ")
         codes, places = np.unique(series.quality, return_inverse=True)
         words = pa.array([_WORDS.get(code, f"0x{code:04X}") for code in codes.tolist()])
-        tags = pa.array([tag] * count) if count < 2 else pa.repeat(tag, count)
+        shown = harmless(tag)
+        tags = pa.array([shown] * count) if count < 2 else pa.repeat(shown, count)
         columns = [times, tags, values, words.take(pa.array(places))]
         self._writer.write_batch(pa.RecordBatch.from_arrays(columns, schema=_CSV))
 
