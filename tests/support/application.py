@@ -114,6 +114,9 @@ class Processes:
         with (self._folder / f"{called or name}.log").open("ab") as log:
             self._processes[called or name] = subprocess.Popen(command, env=env, stdout=log, stderr=log)
 
+    def pid(self, name: str) -> int:
+        return self._processes[name].pid
+
     def alive(self, name: str) -> bool:
         return self._processes[name].poll() is None
 
