@@ -9,7 +9,7 @@ import time
 from collections import defaultdict
 from collections.abc import Awaitable, Callable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any, Final
+from typing import Any, Final, Generic, TypeVar
 
 from cronaca.core.addresses.protocols import CALCULATED
 from cronaca.core.errors import InvalidInput, SourceError, SourceRefused
@@ -53,6 +53,8 @@ from cronaca.recorder.source import SourceWorker
 MakeDriver = Callable[[SourceSetup], Driver]
 FillPast = Callable[[Sequence[Past]], Awaitable[None]]
 _CANCEL_AGAIN_S: Final = 0.5
+_REPORT_S: Final = 0.9
+T = TypeVar("T")
 _RATE_S: Final = 2.0
 """Rates of loggers are taken over at least so long."""
 _log = logging.getLogger(__name__)
@@ -88,6 +90,9 @@ class Work:
         self._unheard: dict[int, str] = {}
         self._calculator = Calculator(live)
         self._began_us = clock.now_us()
+        # Each has thousands to look through, and is asked for with every flush.
+        self._logger_reports = _NowAndThen(self._report_loggers)
+        self._calculated_reports = _NowAndThen(self._report_calculated)
 
     def restore(self, present: LiveValues) -> None:
         """What was committed last by the recorder before: meters go on from there."""
@@ -112,6 +117,8 @@ class Work:
         self._runs.follow(setup, now_us)
         for output in self._calculator.follow(setup, now_us):
             self._on_reading(*output)
+        self._logger_reports.forget()
+        self._calculated_reports.forget()
         await end_all([one.task for one in leaving if one.task is not None])
 
     def _follow_sources(self, setup: Setup) -> list[_Scanned]:
@@ -309,20 +316,26 @@ class Work:
         return sum(one.scanner.late_scans for one in list(self._sources.values()))
 
     def source_reports(self) -> tuple[SourceReport, ...]:
-        """How each source is doing."""
-        calculated = [
+        """How each source is doing; calculated values as of a second ago at most."""
+        scanned = (one.scanner.report for one in list(self._sources.values()))
+        return (*scanned, *self._calculated_reports.get())
+
+    def _report_calculated(self) -> tuple[SourceReport, ...]:
+        return tuple(
             self._calculated_report(source)
             for source in self._setup.sources
             if source.enabled and source.protocol == CALCULATED
-        ]
-        return (*(one.scanner.report for one in list(self._sources.values())), *calculated)
+        )
 
     def _calculated_report(self, source: SourceSetup) -> SourceReport:
         mine = [tag.tag_id for tag in self._setup.tags if tag.source_id == source.source_id]
         return SourceReport(source.source_id, SourceState.UP, self._began_us, self._calculator.unusable(mine))
 
     def logger_reports(self) -> tuple[LoggerReport, ...]:
-        """How each logger is doing."""
+        """How each logger is doing, as of a second ago at most."""
+        return self._logger_reports.get()
+
+    def _report_loggers(self) -> tuple[LoggerReport, ...]:
         kept = self._loggers.kept()
         rates = self._rates.of(kept)
         return tuple(self._report(logger, kept, rates) for logger in self._setup.loggers)
@@ -371,6 +384,24 @@ class _Rates:
             self._rates = {n: (kept - self._counts.get(n, kept)) / length for n, kept in counts.items()}
             self._counts, self._since = dict(counts), now
         return self._rates
+
+
+class _NowAndThen(Generic[T]):
+    """Something made at most once in a second or so, however often it is asked for."""
+
+    def __init__(self, make: Callable[[], T]) -> None:
+        self._make = make
+        self._kept: tuple[float, T] | None = None
+
+    def get(self) -> T:
+        now, kept = time.monotonic(), self._kept
+        if kept is None or now - kept[0] >= _REPORT_S:
+            self._kept = kept = now, self._make()
+        return kept[1]
+
+    def forget(self) -> None:
+        """It has changed: the next one who asks gets a new one."""
+        self._kept = None
 
 
 class _NoDriver:

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import json
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from typing import Any, Final
+
+import orjson
 
 from cronaca.core.errors import LeaseLost, NotFound
 from cronaca.core.ports import Flush
@@ -111,7 +113,7 @@ def renew_lease(tx: Transaction, flush: Flush) -> None:
         epoch=flush.epoch,
         seq=flush.seq,
         known_until_us=flush.known_until_us,
-        report=json.dumps(asdict(flush.report)),
+        report=orjson.dumps(flush.report).decode(),
         lease_s=LEASE_S,
     )
 
