@@ -92,6 +92,33 @@ def test_figures_of_a_day_of_25_hours_are_of_25_hours() -> None:
         "DurationGood": 25 * 3_600_000, "PercentGood": 100, "Count": 1500, "Total2": 4 * 90_000}  # fmt: skip
 
 
+def test_a_shift_that_starts_in_the_hour_that_is_skipped_keeps_its_name_and_its_day() -> None:
+    odd = PlantCalendar(ROME, 1, (Shift("One", 150), Shift("Two", 870)))
+    assert shift_name(at("2026-03-29T05:00"), odd) == "One"
+    week = Window(at("2026-03-27T12:00"), at("2026-04-01T12:00"))
+    found = stretches_of_shift(week, "One", odd)
+    assert [local_text(one.start_us, ROME)[:16] for one in found] == [
+        "2026-03-27 12:00", "2026-03-28 02:30", "2026-03-29 03:00", "2026-03-30 02:30", "2026-03-31 02:30",
+        "2026-04-01 02:30",
+    ]  # fmt: skip
+
+
+def test_of_two_shifts_that_start_in_the_hour_that_is_skipped_the_later_one_is_at_work() -> None:
+    odd = PlantCalendar(ROME, 1, (Shift("Day", 360), Shift("Early night", 135), Shift("Late night", 165)))
+    assert shift_name(at("2026-03-29T05:00"), odd) == "Late night"
+    assert shift_name(at("2026-03-28T05:00"), odd) == "Late night"
+    assert shift_name(at("2026-03-28T02:30"), odd) == "Early night"
+
+
+def test_a_first_interval_that_the_window_cuts_is_marked_as_the_last_one_is() -> None:
+    window = Window(at("2026-03-27T05:30"), at("2026-03-27T08:15"))
+    assert split_by_unit(window, Unit.HOUR, PLANT).cut.tolist() == [True, False, False, True]
+    whole = Window(at("2026-03-27T05:00"), at("2026-03-27T07:00"))
+    assert split_by_unit(whole, Unit.HOUR, PLANT).cut.tolist() == [False, False]
+    part = Window(at("2026-03-27T05:30"), at("2026-03-27T06:00"))
+    assert split_by_unit(part, Unit.HOUR, PLANT).cut.tolist() == [True]
+
+
 def test_a_shift_that_starts_in_the_hour_that_is_skipped_starts_at_the_change() -> None:
     odd = PlantCalendar(ROME, 1, (Shift("A", 150), Shift("B", 870)))
     start = start_of(Unit.SHIFT, at("2026-03-29T05:00"), odd)
@@ -104,7 +131,7 @@ def test_weeks_and_months_are_split_where_they_begin() -> None:
     months = split_by_unit(window, Unit.MONTH, PLANT)
     assert [local_text(int(t), ROME)[:10] for t in months.lo_us] == [
         "2026-09-10", "2026-10-01", "2026-11-01"]  # fmt: skip
-    assert not months.cut.any(), "the last one ends where a month ends"
+    assert months.cut.tolist() == [True, False, False], "the last one ends where a month ends"
     cut = split_by_unit(Window(window.start_us, at("2026-11-20T00:00")), Unit.MONTH, PLANT)
     assert cut.cut.tolist() == [False, False, True]
 

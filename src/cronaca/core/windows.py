@@ -124,7 +124,8 @@ def split_by_unit(window: Window, unit: Unit, calendar: PlantCalendar) -> Interv
             raise InvalidInput("split", f"it makes more than {MOST:,} intervals", "Choose a longer unit.")
         edges.append(min(next_start(unit, edges[-1], calendar), window.end_us))
     whole = next_start(unit, edges[-2], calendar) == window.end_us
-    return by_edges(edges, cut_last=not whole)
+    begun = start_of(unit, edges[0], calendar) < edges[0]
+    return by_edges(edges, cut_first=begun, cut_last=not whole)
 
 
 def split_by_duration(window: Window, interval_us: int) -> Intervals:
@@ -163,9 +164,15 @@ def is_whole(window: Window, unit: Unit, calendar: PlantCalendar) -> bool:
 
 def shift_name(at_us: int, calendar: PlantCalendar) -> str:
     """The shift in which an instant lies."""
-    start = _local(start_of(Unit.SHIFT, at_us, calendar), calendar.zone)
-    minute = start.hour * 60 + start.minute
-    return next((s.name for s in calendar.shifts if s.start_minute == minute), "")
+    start_us = start_of(Unit.SHIFT, at_us, calendar)
+    day = _local(start_us, calendar.zone).date()
+    # In the hour that is skipped several may start at once: the last of them is at work.
+    latest_first = sorted(calendar.shifts, key=lambda shift: -shift.start_minute)
+    for one_day in (day, day - timedelta(days=1)):
+        for shift in latest_first:
+            if _at_minute(one_day, shift.start_minute, calendar.zone) == start_us:
+                return shift.name
+    return ""
 
 
 def stretches_of_shift(window: Window, name: str, calendar: PlantCalendar) -> list[Window]:

@@ -14,7 +14,7 @@ from cronaca.core.aggregates import status
 from cronaca.core.aggregates.bounds import Bound, end_bound, interpolated, start_bound
 from cronaca.core.aggregates.facts import Facts, Mask
 from cronaca.core.aggregates.results import Processed, processed, where_past
-from cronaca.core.aggregates.samples import as_type
+from cronaca.core.aggregates.samples import as_type, differences
 from cronaca.core.aggregates.timed import by_time
 from cronaca.core.model import Times, Values
 
@@ -42,16 +42,13 @@ def _of_bound(facts: Facts, bound: Bound, ts_us: Times) -> Processed:
     return Processed(found.begin_us, found.end_us, times, found.values, found.null, found.codes)
 
 
-@np.errstate(over="ignore")
 def delta_bounds(facts: Facts) -> Processed:
     """Bound at the end minus bound at the beginning."""
     first, last = start_bound(facts), end_bound(facts)
     both = first.usable & last.usable
     codes = np.where(first.good & last.good, status.GOOD, status.UNCERTAIN_SUB_NORMAL)
     codes = np.where(both, codes, status.BAD_NO_DATA).astype(np.uint32)
-    values: Values = last.values.astype(np.float64) - first.values.astype(np.float64)
-    if facts.values.dtype == np.int64 and bool((np.abs(values) < 2**62).all()):
-        values = last.values - first.values
+    values = differences(last.values, first.values)
     return processed(facts, values, where_past(facts, codes), C, facts.partial)
 
 
@@ -81,7 +78,8 @@ def _find(facts: Facts, ufunc: np.ufunc) -> _Extreme:
     where = facts.intervals
     found = _with_bound(found, first, first.usable & ~first.raw, where.begin_us, ufunc, starts=True)
     if not facts.stepped:
-        found = _with_bound(found, last, last.usable & ~last.raw, where.effective_end_us, ufunc, starts=False)
+        # Backward in time a sample may stand on the edge itself: it is the bound, and not inside.
+        found = _with_bound(found, last, last.usable, where.effective_end_us, ufunc, starts=False)
     at_start = found.at_start | (found.there & (found.ts_us == where.begin_us))
     return _Extreme(found.values, found.ts_us, at_start, found.is_bound, found.several, found.there)
 
@@ -129,8 +127,4 @@ def range_2(facts: Facts) -> Processed:
     low, high = _find(facts, np.minimum), _find(facts, np.maximum)
     _, codes = by_time(facts, stepped=facts.stepped)
     codes = np.where(low.there, codes, np.uint32(status.BAD_NO_DATA))
-    with np.errstate(over="ignore"):
-        values = high.values - low.values
-    if values.dtype == np.int64 and bool((values < 0).any()):
-        values = high.values.astype(np.float64) - low.values.astype(np.float64)
-    return processed(facts, values, codes, C, facts.partial)
+    return processed(facts, differences(high.values, low.values), codes, C, facts.partial)

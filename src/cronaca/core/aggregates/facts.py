@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable
+from dataclasses import replace
 from functools import cached_property
 from typing import TypeVar, cast
 
@@ -128,7 +129,11 @@ class Facts:
         """The same without the samples that count as Bad, so that lines lead across them."""
         if self.usable_count == len(self.ts_us):
             return self
-        return Facts(self.samples.take(self.usable_at), self.intervals, self.configuration)
+        found = self.samples.take(self.usable_at)
+        if self.bad[-1]:
+            # The last usable value is not known to have held: something else followed.
+            found = replace(found, known_until_us=None)
+        return Facts(found, self.intervals, self.configuration)
 
     @cached_property
     def raw_counts(self) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:

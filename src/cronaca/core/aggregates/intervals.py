@@ -18,7 +18,7 @@ MOST: Final = 1_000_000
 @dataclass(frozen=True, slots=True)
 class Intervals:
     """Touching intervals in order of time, [lo, hi) each. Backward in time the later end of each is its
-    beginning and belongs to it, the earlier end does not: (lo, hi]. `cut` marks one that the end of the
+    beginning and belongs to it, the earlier end does not: (lo, hi]. `cut` marks one that an end of the
     window cut short."""
 
     lo_us: Times
@@ -79,13 +79,14 @@ def by_duration(start_us: int, end_us: int, interval_us: int = 0) -> Intervals:
     return Intervals((start_us - far)[::-1], (start_us - near)[::-1], cut[::-1], forward=False)
 
 
-def by_edges(edges_us: Sequence[int], *, cut_last: bool = False) -> Intervals:
+def by_edges(edges_us: Sequence[int], *, cut_first: bool = False, cut_last: bool = False) -> Intervals:
     """Forward intervals between neighbouring edges, as a calendar cuts them."""
     edges = np.array(edges_us, np.int64)
     if len(edges) < 2 or bool((np.diff(edges) <= 0).any()):
         raise InvalidInput("edges", "they do not rise", "Give at least two edges in order of time.")
     cut = np.zeros(len(edges) - 1, np.bool_)
     cut[-1] = cut_last
+    cut[0] |= cut_first
     return Intervals(edges[:-1], edges[1:], cut)
 
 

@@ -3,6 +3,7 @@ Start, End, Delta, WorstQuality, NumberOfTransitions, AnnotationCount, deviation
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Final
 
 import numpy as np
@@ -11,21 +12,20 @@ from numpy.typing import NDArray
 from cronaca.core import quality as q
 from cronaca.core.aggregates import status
 from cronaca.core.aggregates.bounds import start_bound
-from cronaca.core.aggregates.facts import Facts
+from cronaca.core.aggregates.facts import Facts, Mask
 from cronaca.core.aggregates.results import Processed, processed, where_past
-from cronaca.core.aggregates.samples import Floats, as_type
+from cronaca.core.aggregates.samples import Floats, as_type, away_from, differences
 from cronaca.core.aggregates.status import StatusArray
 from cronaca.core.model import Times, Values, ValueType
 
 C: Final = status.CALCULATED
-_EXACT: Final = 2.0**62
-"""Differences of whole numbers beyond this come as floats: 64 bits might not hold them."""
+_SAFE_EXPONENT: Final = 400
+"""Squares of what lies within 2^-400 and 2^400 stay inside of float64, however many are summed."""
 
 
 def average(facts: Facts) -> Processed:
     """Sum of Good samples / their number."""
-    _, mean, _ = moments(facts)
-    return processed(facts, mean, _of_good(facts), C, facts.partial)
+    return processed(facts, spread(facts).mean, _of_good(facts), C, facts.partial)
 
 
 def variance_population(facts: Facts) -> Processed:
@@ -49,31 +49,67 @@ def deviation_sample(facts: Facts) -> Processed:
 
 
 def _spread(facts: Facts, *, sample: bool, root: bool) -> Processed:
-    count, _, m2 = moments(facts)
-    variance = m2 / np.maximum(count - sample, 1)
-    return processed(facts, np.sqrt(variance) if root else variance, _of_good(facts), C, facts.partial)
+    found = spread(facts)
+    values = found.deviation(sample=sample) if root else found.variance(sample=sample)
+    return processed(facts, values, _of_good(facts), C, facts.partial)
 
 
-def moments(facts: Facts) -> tuple[NDArray[np.int64], Floats, Floats]:
-    """Number, mean and sum of squared deviations of the Good samples in each interval."""
-    return facts.remember("moments", lambda: _moments(facts))
+@dataclass(frozen=True, slots=True)
+class Spread:
+    """Of the Good samples in each interval: number, mean, and the sum of squared deviations divided by
+    4^exponent. The power of two near the largest deviation is taken out, which costs no digit: squares of
+    what float64 holds may lie beyond it."""
+
+    count: NDArray[np.int64]
+    mean: Floats
+    scaled_m2: Floats
+    exponent: NDArray[np.int32]
+
+    @property
+    def m2(self) -> Floats:
+        """The sum of squared deviations; infinite where float64 does not hold it."""
+        with np.errstate(over="ignore"):
+            return np.ldexp(self.scaled_m2, 2 * self.exponent)
+
+    @np.errstate(over="ignore")  # what float64 does not hold becomes Bad, out of range
+    def variance(self, *, sample: bool) -> Floats:
+        """Mean squared deviation, by n - 1 for a sample."""
+        return np.ldexp(self._mean_square(sample=sample), 2 * self.exponent)
+
+    def deviation(self, *, sample: bool) -> Floats:
+        """Its root."""
+        return np.ldexp(np.sqrt(self._mean_square(sample=sample)), self.exponent)
+
+    def _mean_square(self, *, sample: bool) -> Floats:
+        found: Floats = self.scaled_m2 / np.maximum(self.count - sample, 1)
+        return found
+
+
+def spread(facts: Facts) -> Spread:
+    """How the Good samples of each interval are spread around their mean."""
+    return facts.remember("spread", lambda: _spread_of(facts))
 
 
 @np.errstate(over="ignore", invalid="ignore")  # what float64 does not hold becomes Bad, out of range
-def _moments(facts: Facts) -> tuple[NDArray[np.int64], Floats, Floats]:
+def _spread_of(facts: Facts) -> Spread:
     """Values are taken relative to the first one of their interval, in two passes, so a large offset eats no
     digits; blocks merge by Chan, Golub, LeVeque (STAN-CS-79-773, 1979)."""
     segments, good, blocks = facts.segments, facts.good & facts.raw, facts.samples.blocks
     counts = (
         good.astype(np.float64) if blocks is None else np.where(good, blocks.counts, 0).astype(np.float64)
     )
-    values = facts.numbers if blocks is None else blocks.mean
+    values = facts.values if blocks is None else blocks.mean
     first = segments.first(counts > 0)
-    shift = np.where(first >= 0, values[np.maximum(first, 0)] if len(values) else 0.0, 0.0)
+    none = np.zeros((), values.dtype)
+    shift = np.where(first >= 0, values[np.maximum(first, 0)] if len(values) else none, none)
     inside = slice(int(segments.start[0]), int(segments.end[-1]))
     away = np.zeros(len(values))
-    away[inside] = values[inside] - np.repeat(shift, segments.counts)
+    away[inside] = away_from(values[inside], np.repeat(shift, segments.counts))
     away[counts == 0] = 0.0
+    exponent = np.frexp(segments.reduce(np.maximum, np.abs(away), 0.0))[1]
+    exponent[np.abs(exponent) < _SAFE_EXPONENT] = 0
+    if exponent.any():
+        away[inside] = np.ldexp(away[inside], -np.repeat(exponent, segments.counts))
     total = segments.reduce(np.add, counts, 0.0)
     safe = np.maximum(total, 1)
     mean_away = segments.reduce(np.add, away * counts, 0.0) / safe
@@ -84,8 +120,10 @@ def _moments(facts: Facts) -> tuple[NDArray[np.int64], Floats, Floats]:
     rest = segments.reduce(np.add, counts * away, 0.0)
     m2 = np.maximum(m2 - rest * rest / safe, 0.0)
     if blocks is not None:
-        m2 = m2 + segments.reduce(np.add, np.where(counts > 0, blocks.m2, 0.0), 0.0)
-    return total.astype(np.int64), shift + mean_away + rest / safe, m2
+        inner = segments.reduce(np.add, np.where(counts > 0, blocks.m2, 0.0), 0.0)
+        m2 = m2 + np.ldexp(inner, -2 * exponent)
+    mean = shift + np.ldexp(mean_away + rest / safe, exponent)
+    return Spread(total.astype(np.int64), mean, m2, exponent)
 
 
 def _of_good(facts: Facts) -> StatusArray:
@@ -166,13 +204,10 @@ def difference(facts: Facts, one: NDArray[np.intp], other: NDArray[np.intp]) -> 
     """Differences of samples: exact for whole numbers, in floats where 64 bits do not hold one of them."""
     if not len(facts.ts_us):
         return as_type(np.zeros(len(one)), facts.values)
-    a, b = facts.values[np.maximum(one, 0)], facts.values[np.maximum(other, 0)]
-    with np.errstate(over="ignore"):
-        found = a - b
-        in_floats = a.astype(np.float64) - b.astype(np.float64)
-    if found.dtype == np.int64 and bool((np.abs(in_floats) > _EXACT).any()):
-        return in_floats
-    return found
+    # Where there is no sample the first one stands for both: 0, and no other column type by it.
+    nowhere = (one < 0) | (other < 0)
+    a, b = np.where(nowhere, 0, one), np.where(nowhere, 0, other)
+    return differences(facts.values[a], facts.values[b])
 
 
 def delta(facts: Facts) -> Processed:
@@ -230,13 +265,27 @@ def _worst(facts: Facts, *, with_bound: bool) -> Processed:
     if with_bound:
         bound = start_bound(facts)
         mine = (bound.codes >> np.uint32(30)).astype(np.int64)
-        # A sample at the very beginning is the bound itself: it is not counted twice.
-        several = np.where((mine == level) & ~bound.raw, several + 1, np.where(mine > level, 1, several))
+        # A sample at the very beginning is the bound itself, a Bad one too: it is not counted twice.
+        several = np.where(
+            (mine == level) & ~_recorded_at(facts, facts.intervals.begin_us),
+            several + 1,
+            np.where(mine > level, 1, several),
+        )
         codes = np.where(mine > level, bound.codes, codes)
         level = np.maximum(level, mine)
     found = where_past(facts, np.where(level < 0, status.BAD_NO_DATA, status.GOOD).astype(np.uint32))
     multi = status.bit(several > 1, status.MULTI_VALUE)
     return processed(facts, codes.astype(np.int64), found, C, facts.partial, multi)
+
+
+def _recorded_at(facts: Facts, at_us: Times) -> Mask:
+    """Whether there is a recorded sample at each instant."""
+    recorded = facts.ts_us[facts.raw]
+    place = np.searchsorted(recorded, at_us)
+    found = np.zeros(len(at_us), np.bool_)
+    there = place < len(recorded)
+    found[there] = recorded[place[there]] == at_us[there]
+    return found
 
 
 def transitions(facts: Facts) -> Processed:

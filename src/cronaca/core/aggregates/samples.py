@@ -9,7 +9,7 @@ blocks or among plain samples, so bounds are the same either way, and the sums m
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Final
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,12 +17,38 @@ from numpy.typing import NDArray
 from cronaca.core.model import Series, Times, Values
 
 Floats = NDArray[np.float64]
+_LOW_HALF: Final = 0xFFFF_FFFF
 
 
 def as_type(values: NDArray[Any], like: Values) -> Values:
     """The values in the column type of others."""
     found: NDArray[Any] = values.astype(like.dtype, copy=False)
     return found
+
+
+def away_from(values: NDArray[Any], others: NDArray[Any]) -> Floats:
+    """values - others as float64, each rounded once: whole numbers are subtracted as such, in two halves of
+    32 bits, for neither they nor their difference need fit into float64 or int64."""
+    if values.dtype != np.int64:
+        with np.errstate(over="ignore", invalid="ignore"):
+            found: Floats = values.astype(np.float64) - others.astype(np.float64)
+        return found
+    high = (values >> 32) - (others >> 32)
+    low = (values & _LOW_HALF) - (others & _LOW_HALF)
+    return high.astype(np.float64) * 2.0**32 + low.astype(np.float64)
+
+
+def differences(values: Values, others: Values) -> Values:
+    """values - others in their own type; a column of whole numbers of which 64 bits do not hold one
+    difference comes as floats, each rounded once."""
+    if values.dtype != np.int64:
+        return away_from(values, others)
+    a, b = values.astype(np.int64, copy=False), others.astype(np.int64, copy=False)
+    with np.errstate(over="ignore"):
+        found = a - b
+    # A difference that wrapped around has another sign than it should have.
+    wrapped = ((a ^ b) & (a ^ found)) < 0
+    return away_from(a, b) if bool(wrapped.any()) else found
 
 
 @dataclass(frozen=True, slots=True)

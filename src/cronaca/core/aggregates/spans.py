@@ -57,7 +57,8 @@ class _Edge:
 @np.errstate(over="ignore", invalid="ignore")  # what float64 does not hold becomes Bad, out of range
 def area(facts: Facts, *, onward: bool = False) -> Floats:
     """The area under the usable stretches of the line in each interval, in value * µs. Before a Bad sample
-    the line is held. `onward`: past the end of data the line is extrapolated; else it ends there."""
+    the line is held. `onward`: past the end of data the line is extrapolated; else it ends there. Up to the
+    end of data the last value is known to have held."""
     total = _sum_spans(facts, lambda a, b: _span_areas(facts, a, b))
     for edge in _edges(facts):
         total = total + _edge_area(facts, edge, onward=onward)
@@ -141,7 +142,8 @@ def _known_end(facts: Facts, edge: _Edge) -> Times:
 def _edge_area(facts: Facts, edge: _Edge, *, onward: bool) -> Floats:
     usable = _usable_edge(facts, edge)
     ahead = ~edge.last
-    end = edge.y if onward else _known_end(facts, edge)
+    sloped = onward and facts.configuration.sloped_extrapolation and not facts.stepped
+    end = edge.y if onward and not sloped else _known_end(facts, edge)
     value = np.where(usable, facts.numbers[edge.at], 0.0)
     length_us = (end - edge.x).astype(np.float64)
     if facts.stepped:
@@ -151,11 +153,20 @@ def _edge_area(facts: Facts, edge: _Edge, *, onward: bool) -> Floats:
     following = np.where(leads, facts.numbers[edge.following], value)
     length = np.where(leads, facts.ts_us[edge.following] - t, 1)
     slope = following / length - value / length
-    if onward and facts.configuration.sloped_extrapolation and len(facts.ts_us) > 1:
-        rise = (facts.numbers[-1] - facts.numbers[-2]) / (facts.ts_us[-1] - facts.ts_us[-2])
-        slope = np.where(usable & ~ahead, rise, slope)
     middle = (edge.x - t) / 2 + (end - t) / 2
     found: Floats = (value + slope * np.where(usable, middle, 0)) * length_us
+    return found + _area_beyond(facts, edge, end) if sloped else found
+
+
+def _area_beyond(facts: Facts, edge: _Edge, end: Times) -> Floats:
+    """What lies past the end of data: under the line of the last two samples; of one alone, held."""
+    beyond = _usable_edge(facts, edge) & edge.last
+    rise = 0.0
+    if len(facts.ts_us) > 1:
+        rise = (facts.numbers[-1] - facts.numbers[-2]) / (facts.ts_us[-1] - facts.ts_us[-2])
+    t = facts.ts_us[edge.at]
+    middle = (end - t) / 2 + (edge.y - t) / 2
+    found: Floats = np.where(beyond, (facts.numbers[edge.at] + rise * middle) * (edge.y - end), 0.0)
     return found
 
 

@@ -19,7 +19,7 @@ from cronaca.core.aggregates import (
     status,
 )
 from cronaca.core.aggregates.bounds import Bound, end_bound, interpolated, start_bound
-from cronaca.core.aggregates.recorded import moments
+from cronaca.core.aggregates.recorded import spread
 from cronaca.core.figures.catalogue import find_figure, unit_of, with_base
 from cronaca.core.model import SECOND, Window
 from cronaca.core.statistics import Wish
@@ -166,15 +166,15 @@ def _ingredients(facts: Facts) -> dict[str, float]:
     """Sums over the interval, for figures of more samples than can be listed. Empty for codes and texts."""
     if facts.samples.series.value_type.discrete:
         return {}
-    count, mean, m2 = moments(facts)
+    around = spread(facts)
     bridged = facts.bridged
     first = int(bridged.ts_us[0]) if len(bridged.ts_us) else int(facts.intervals.hi_us[0])
     covered = max(int(facts.intervals.hi_us[0]) - max(int(facts.intervals.lo_us[0]), first), 0)
     usable = spans.durations(facts, stepped=facts.stepped)
     return {
-        "n": float(count[0]),
-        "mean": float(mean[0]),
-        "sum_of_squared_deviations": float(m2[0]),
+        "n": float(around.count[0]),
+        "mean": float(around.mean[0]),
+        "sum_of_squared_deviations": float(around.m2[0]),
         "area": float(spans.area(facts)[0]) / SECOND,
         "usable_s": float(usable.good[0] + usable.uncertain[0]) / SECOND,
         "bridged_area": float(spans.area(bridged, onward=True)[0]) / SECOND,

@@ -23,7 +23,6 @@ from cronaca.core.statistics.wish import Base, Other, Weight, Wish
 C: Final = status.CALCULATED
 _REAL: Final = frozenset({ValueType.FLOAT, ValueType.INTEGER})
 _NUMBERS: Final = _REAL | {ValueType.BOOLEAN}
-_CODED: Final = _NUMBERS | {ValueType.STATE}
 _ANY: Final = frozenset(ValueType)
 Compute = Callable[[Facts, Wish, Other | None], Processed]
 
@@ -178,5 +177,5 @@ _ROWS: Final = (
 )  # fmt: skip
 
 STATISTICS: Final = {one.name: one for one in _ROWS}
-TABLES: Final = {"Histogram": _REAL, "TimeInStates": _CODED | {ValueType.TEXT}}
+TABLES: Final = {"Histogram": _REAL, "TimeInStates": _ANY - {ValueType.FLOAT}}
 """Figures that are tables, and for which tags."""

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from cronaca.core.aggregates.facts import Facts
-from cronaca.core.aggregates.recorded import moments
+from cronaca.core.aggregates.recorded import spread
 from cronaca.core.aggregates.samples import Floats
 from cronaca.core.statistics.pieces import Pieces, pieces_of
 from cronaca.core.statistics.wish import Weight, Wish
@@ -40,20 +40,20 @@ def deviation(facts: Facts, wish: Wish) -> Floats:
     """Standard deviation of the line over usable time: sqrt(integral of (x - mean)^2 / time); by samples
     the sample deviation, n - 1."""
     if wish.weight is Weight.SAMPLES:
-        count, _, m2 = moments(facts)
-        return np.where(count > 0, np.sqrt(m2 / np.maximum(count - 1, 1)), np.nan)
+        found = spread(facts)
+        return np.where(found.count > 0, found.deviation(sample=True), np.nan)
     return np.array([_time_moments(pieces_of(facts, i).used())[1] for i in range(len(facts.intervals))])
 
 
 def variation(facts: Facts, wish: Wish) -> Floats:
     """Coefficient of variation, percent: deviation / |mean| * 100; none where the mean is 0."""
-    spread = deviation(facts, wish)
+    around = deviation(facts, wish)
     if wish.weight is Weight.SAMPLES:
-        mean = moments(facts)[1]
+        mean = spread(facts).mean
     else:
         mean = np.array([_time_moments(pieces_of(facts, i).used())[0] for i in range(len(facts.intervals))])
     with np.errstate(divide="ignore", invalid="ignore"):
-        return np.where(mean == 0, np.nan, spread / np.abs(mean) * 100)
+        return np.where(mean == 0, np.nan, around / np.abs(mean) * 100)
 
 
 def _time_moments(pieces: Pieces) -> tuple[float, float]:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from cronaca.core.aggregates import spans
 from cronaca.core.aggregates.bounds import end_bound, start_bound
 from cronaca.core.aggregates.facts import Facts
-from cronaca.core.aggregates.samples import Floats
+from cronaca.core.aggregates.samples import Floats, away_from
 from cronaca.core.model import SECOND
 from cronaca.core.statistics.wish import Base, Wish
 
@@ -22,7 +22,7 @@ def rate_of_change(facts: Facts, wish: Wish) -> Floats:
     """(bound at the end - bound at the start) / length of the interval, per unit of time; NaN without
     both bounds."""
     first, last = start_bound(facts), end_bound(facts)
-    rise = last.values.astype(np.float64) - first.values.astype(np.float64)
+    rise = away_from(last.values, first.values)
     length = (facts.intervals.end_us - facts.intervals.begin_us) / (wish.base or Base.SECOND).us
     return np.where(first.usable & last.usable, rise / length, np.nan)
 
@@ -40,7 +40,7 @@ def slope(facts: Facts, wish: Wish) -> Floats:
 
 def _slope(facts: Facts, inside: NDArray[np.intp]) -> float:
     t = (facts.ts_us[inside] - facts.ts_us[inside[0]]) / SECOND
-    x = facts.numbers[inside] - facts.numbers[inside[0]]
+    x = away_from(facts.values[inside], facts.values[inside[:1]])
     t = t - t.mean()
     return float(np.sum(t * (x - x.mean())) / np.sum(t * t))
 
@@ -52,7 +52,7 @@ def travel(facts: Facts) -> Floats:
     good = facts.good & facts.raw
     steps = np.zeros(len(good), np.float64)
     both = good[1:] & good[:-1]
-    steps[1:][both] = np.abs(np.diff(facts.numbers)[both])
+    steps[1:][both] = np.abs(away_from(facts.values[1:], facts.values[:-1])[both])
     found = []
     for a, b in zip(facts.segments.start.tolist(), facts.segments.end.tolist(), strict=True):
         # The step into the first sample comes from before the interval.

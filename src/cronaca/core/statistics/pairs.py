@@ -10,8 +10,9 @@ from numpy.typing import NDArray
 
 from cronaca.core.aggregates.bounds import Bound, simple
 from cronaca.core.aggregates.facts import Facts, Mask
-from cronaca.core.aggregates.samples import Floats
+from cronaca.core.aggregates.samples import Floats, away_from
 from cronaca.core.errors import InvalidInput
+from cronaca.core.model import Values
 from cronaca.core.statistics.wish import Comparison, Condition, Other, Wish
 
 MOST_POINTS: Final = 2_000_000
@@ -38,14 +39,14 @@ def correlation(facts: Facts, other: Other, wish: Wish) -> Floats:
         grid = np.arange(lo, hi, wish.base_us)
         one, two = simple(facts, grid), simple(second, grid)
         both = one.usable & two.usable
-        found.append(_pearson(one.values[both].astype(np.float64), two.values[both].astype(np.float64)))
+        found.append(_pearson(one.values[both], two.values[both]))
     return np.array(found)
 
 
-def _pearson(x: Floats, y: Floats) -> float:
-    if len(x) < 2:
+def _pearson(one: Values, other: Values) -> float:
+    if len(one) < 2:
         return np.nan
-    x, y = x - x[0], y - y[0]
+    x, y = away_from(one, one[:1]), away_from(other, other[:1])
     x, y = x - x.mean(), y - y.mean()
     scale = float(np.sqrt(np.sum(x * x) * np.sum(y * y)))
     return float(np.clip(np.sum(x * y) / scale, -1, 1)) if scale > 0 else np.nan
