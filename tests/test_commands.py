@@ -14,6 +14,7 @@ import pytest
 
 from cronaca.main.demo import free_port
 from cronaca.recorder.quarantine import Quarantine, Refused
+from cronaca.store.private_server import PrivateServer
 from tests.support.application import ROOT
 from tests.support.application import free_port as any_port
 
@@ -38,6 +39,27 @@ def test_without_a_database_there_is_one_clear_line_and_an_exit_code(command: st
     assert "CRONACA_DATABASE_URL" in done.stderr
     assert "Traceback" not in done.stderr
     assert len(done.stderr.strip().splitlines()) == 1
+
+
+def test_commands_find_the_database_of_a_demo_by_themselves(tmp_path: Path) -> None:
+    beside = {"CRONACA_DATABASE_URL": "", "CRONACA_DATA_DIR": str(tmp_path)}
+    done = run("history", "stats", **beside)
+    assert done.returncode == 1
+    assert f"no database of a demo in {tmp_path}" in done.stderr and "make demo" in done.stderr
+    server = PrivateServer(tmp_path / "mariadb")
+    server.start()
+    try:
+        assert "0001_bones.sql" in run("migrate", **beside).stdout
+        assert "0 histories" in run("history", "stats", **beside).stdout
+        assert "No fault found" in run("history", "verify", **beside).stdout
+        made = subprocess.run(
+            [*PYTHON, "history", "reporting-account", "reader"], env=environment(**beside),
+            capture_output=True, text=True, check=False, timeout=60, input="long enough, surely\n",
+        )  # fmt: skip
+        assert "reader can read report_tags" in made.stdout, made.stderr
+    finally:
+        server.stop()
+    assert "does not answer" in run("history", "stats", **beside).stderr, "it is not started by a command"
 
 
 @pytest.mark.parametrize(
@@ -103,7 +125,7 @@ def test_the_demo_prints_its_address_and_ctrl_c_ends_all_it_started(tmp_path: Pa
         demo.send_signal(signal.SIGINT)
         assert demo.wait(40) == 0
         assert [pid for pid in started if Path(f"/proc/{pid}").exists()] == []
-        assert (tmp_path / "data" / "plant.pickle").is_file(), (
+        assert (tmp_path / "data" / "plant.npz").is_file(), (
             "the plant goes on where it was at the next start"
         )
     finally:

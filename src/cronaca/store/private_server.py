@@ -28,6 +28,15 @@ class _Facts(TypedDict):
     admin_password: str
 
 
+def find_addresses(folder: Path) -> tuple[Address, Address] | None:
+    """The program's and the administrator's address of the private database whose files lie there, as it was
+    started last; None where there is none."""
+    if not (folder / "server.json").is_file():
+        return None
+    server = PrivateServer(folder)
+    return server.address, server.admin_address
+
+
 class PrivateServer:
     """Starts and ends one mariadbd by its process id; its data stay in `folder`."""
 
