@@ -11,6 +11,12 @@ export default tseslint.config(
       '@typescript-eslint/restrict-template-expressions': ['error', { allowNumber: true }],
       '@typescript-eslint/no-confusing-void-expression': ['error', { ignoreArrowShorthand: true }],
       '@typescript-eslint/explicit-module-boundary-types': 'error',
+      // Of the browser's window: a name that is forgotten to be passed in would act on that, and type checks.
+      'no-restricted-globals': [
+        'error',
+        ...['close', 'open', 'stop', 'print', 'find', 'focus', 'blur', 'scroll', 'name', 'status', 'event'],
+        ...['length', 'origin', 'parent', 'self', 'top'],
+      ],
       'max-lines': ['error', 400],
       'max-lines-per-function': ['error', { max: 120, skipBlankLines: true, skipComments: true }],
     },

@@ -1,4 +1,4 @@
-import createClient from 'openapi-fetch';
+import createClient, { type Middleware } from 'openapi-fetch';
 import { fetchOrTake } from './early';
 import { ApiError } from './errors';
 import type { components, paths } from './schema';
@@ -10,7 +10,17 @@ export type Reading = components['schemas']['ReadingOut'];
 export type SeriesFacts = Omit<components['schemas']['SeriesOut'], 't_us' | 'v' | 'q'>;
 export type Gap = components['schemas']['GapOut'];
 
+/** What the server refuses to do is thrown, whoever asked: nothing that was refused looks done. What is only read
+ * may say more by its refusal, so who reads it decides by `unwrap`. */
+export const throwRefusals: Middleware = {
+  onResponse: async ({ request, response }) => {
+    if (response.ok || request.method === 'GET' || request.method === 'HEAD') return;
+    throw ApiError.from(response.status, await response.json().catch((): unknown => null));
+  },
+};
+
 export const client = createClient<paths>({ baseUrl: '', fetch: fetchOrTake });
+client.use(throwRefusals);
 
 interface Answer<T> {
   data?: T;

@@ -30,8 +30,7 @@ function PlantForm({ plant }: { plant: Plant }): ReactElement {
   const [starts, setStarts] = useState(plant.shifts.map((one) => clock(one.start_minute)));
   const saving = useSave(
     async (wanted: Plant) => {
-      const { error, response } = await client.PUT('/api/setup/plant', { body: wanted });
-      if (!response.ok) throw ApiError.from(response.status, error);
+      await client.PUT('/api/setup/plant', { body: wanted });
     },
     ['name', 'zone', 'shifts'],
     () => void queries.invalidateQueries({ queryKey: ['plant'] }),

@@ -3,7 +3,7 @@ import { Button } from '@mui/material';
 import { useMutation } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
 import { client } from '../../api/client';
-import { ApiError, errorText } from '../../api/errors';
+import { errorText } from '../../api/errors';
 import { Choice, Switched, TagChoice, Told } from '../../shared/ui';
 import type { LoggerIn } from './queries';
 
@@ -71,10 +71,7 @@ export function TriggerFields({
 export function RecordNow({ uid, word }: { uid: string; word: string }): ReactElement {
   const asking = useMutation({
     mutationFn: async () => {
-      const { error, response } = await client.POST('/api/setup/loggers/{uid}/record', {
-        params: { path: { uid } },
-      });
-      if (!response.ok) throw ApiError.from(response.status, error);
+      await client.POST('/api/setup/loggers/{uid}/record', { params: { path: { uid } } });
     },
   });
   return (

@@ -2,7 +2,6 @@
 import { Box, Button } from '@mui/material';
 import { useState, type ReactElement } from 'react';
 import { client } from '../../api/client';
-import { ApiError } from '../../api/errors';
 import { TextLine, Told } from '../../shared/ui';
 import type { TagRow } from './queries';
 import { useSave } from './useSave';
@@ -16,11 +15,10 @@ export function WriteValue({ uid, kind }: WriteValueProps): ReactElement {
   const [text, setText] = useState('');
   const value = valueOf(text, kind);
   const writing = useSave(async () => {
-    const { error, response } = await client.PUT('/api/setup/tags/{uid}/value', {
+    await client.PUT('/api/setup/tags/{uid}/value', {
       params: { path: { uid } },
       body: { value: value ?? 0 },
     });
-    if (!response.ok) throw ApiError.from(response.status, error);
   }, ['value']);
   return (
     <Box sx={{ display: 'grid', gap: 1 }}>

@@ -183,10 +183,7 @@ function Ghosts({ ghostUs, onGhost, onRun }: GhostsProps): ReactElement {
             key={label}
             dense
             selected={us === ghostUs}
-            onClick={() => {
-              onGhost(us);
-              close();
-            }}
+            onClick={() => onGhost(us)}
           >
             {label}
           </MenuItem>
