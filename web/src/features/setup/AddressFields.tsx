@@ -1,6 +1,6 @@
 /** The place of a tag in its source. */
 import type { ReactElement } from 'react';
-import { Choice, NumberLine, Pairs, Switched, TextLine } from '../../shared/ui';
+import { Choice, NumberLine, OptionalNumberLine, Pairs, Switched, TextLine } from '../../shared/ui';
 import { CalculatedFields } from './CalculatedFields';
 import { DATA_TYPES, numberOf, SHAPES, TABLES, text, type Address } from './protocols';
 import { SystemFields } from './SystemFields';
@@ -71,15 +71,11 @@ export function AddressFields({
     const initial = address['initial'];
     return (
       <Pairs>
-        <TextLine
+        <OptionalNumberLine
           label="Initial value"
-          value={typeof initial === 'number' ? String(initial) : text(initial)}
-          placeholder="none"
+          value={typeof initial === 'number' ? initial : null}
           problem={problem}
-          onChange={(value) => {
-            const number = Number(value.replace(',', '.'));
-            set('initial')(value.trim() === '' ? null : Number.isNaN(number) ? value : number);
-          }}
+          onChange={set('initial')}
         />
         <Switched
           label="Keeps its value over a restart"

@@ -1,6 +1,6 @@
 /** How a value is calculated: a formula with the tags of its inputs, a counter, a meter. */
 import type { ReactElement } from 'react';
-import { Choice, FormulaFields, Pairs, TagChoice, TextLine, Told } from '../../shared/ui';
+import { Choice, FormulaFields, OptionalNumberLine, Pairs, TagChoice, Told } from '../../shared/ui';
 import { CALCULATIONS, text, type Address } from './protocols';
 import { StatisticFields } from './StatisticFields';
 
@@ -112,17 +112,10 @@ function MeterFields({ kind, address, onChange }: MeterFieldsProps): ReactElemen
           options={EDGES}
           onChange={(edge) => onChange({ ...address, edge })}
         />
-        <TextLine
+        <OptionalNumberLine
           label="Preset"
-          value={typeof preset === 'number' ? String(preset) : text(preset)}
-          placeholder="none"
-          onChange={(value) => {
-            const number = Number(value.replace(',', '.'));
-            onChange({
-              ...address,
-              preset: value.trim() === '' ? null : Number.isNaN(number) ? value : number,
-            });
-          }}
+          value={typeof preset === 'number' ? preset : null}
+          onChange={(value) => onChange({ ...address, preset: value })}
         />
       </Pairs>
     );

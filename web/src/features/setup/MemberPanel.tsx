@@ -2,7 +2,15 @@
 import { Box, Button, Chip, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
 import { COLUMNS as STATISTICS } from '../../shared/figures';
-import { DurationLine, NumberLine, Pairs, Panel, Switched, TextLine } from '../../shared/ui';
+import {
+  DurationLine,
+  NumberLine,
+  OptionalNumberLine,
+  Pairs,
+  Panel,
+  Switched,
+  TextLine,
+} from '../../shared/ui';
 import { Addresses } from './Addresses';
 import { isNumber } from './ClassMembers';
 import {
@@ -16,7 +24,6 @@ import {
   type Member,
   type Piece,
 } from './equipment';
-import { LimitLine } from './LimitLine';
 
 interface MemberPanelProps {
   draft: ClassIn;
@@ -66,12 +73,12 @@ export function MemberPanel({ draft, member, pieces, onDraft, onClose }: MemberP
               value={Number(facts['range_high'])}
               onChange={(range_high) => put({ range_high })}
             />
-            <LimitLine
+            <OptionalNumberLine
               label="Low limit"
               value={low ?? null}
               onChange={(next) => onDraft(withMember(draft, key, { limits: [next, high ?? null] }))}
             />
-            <LimitLine
+            <OptionalNumberLine
               label="High limit"
               value={high ?? null}
               onChange={(next) => onDraft(withMember(draft, key, { limits: [low ?? null, next] }))}

@@ -1,6 +1,7 @@
 /** One fact that a piece has otherwise than its class. */
 import { Box, Button } from '@mui/material';
 import { useState, type ReactElement } from 'react';
+import { parseNumber } from '../../shared/lib/numbers';
 import { Choice, TextLine } from '../../shared/ui';
 import type { Member } from './equipment';
 
@@ -58,11 +59,8 @@ export function OwnFact({ members, onOwn }: OwnFactProps): ReactElement {
 function valueOf(fact: string, text: string): unknown {
   if (text.trim() === '') return null;
   if (fact === 'description') return text;
-  const numbers = text
-    .trim()
-    .split(/\s+/)
-    .map((one) => Number(one.replace(',', '.')));
-  if (numbers.some(Number.isNaN)) return null;
+  const numbers = text.trim().split(/\s+/).map(parseNumber);
+  if (numbers.some((one) => one === null)) return null;
   if (fact === 'limits') return numbers.length === 2 ? numbers : null;
   return numbers.length === 1 ? numbers[0] : null;
 }

@@ -6,7 +6,7 @@ import { useState, type ReactElement } from 'react';
 import { client, type Plant } from '../../api/client';
 import { ApiError } from '../../api/errors';
 import { plantQuery } from '../../api/queries';
-import { Choice, FormActions, TextLine, Told } from '../../shared/ui';
+import { Choice, FormActions, TextLine, Told, hasUnusable } from '../../shared/ui';
 import { Page } from './Page';
 import { useSave } from './useSave';
 
@@ -35,7 +35,6 @@ function PlantForm({ plant }: { plant: Plant }): ReactElement {
     ['name', 'zone', 'shifts'],
     () => void queries.invalidateQueries({ queryKey: ['plant'] }),
   );
-  const unreadable = starts.findIndex((start) => minute(start) === null);
   const submit = (): void =>
     saving.run({
       ...facts,
@@ -47,7 +46,7 @@ function PlantForm({ plant }: { plant: Plant }): ReactElement {
       aria-label="Plant"
       onSubmit={(event) => {
         event.preventDefault();
-        submit();
+        if (!hasUnusable(event.currentTarget)) submit();
       }}
       sx={{ display: 'grid', gap: 2, maxWidth: 420 }}
     >
@@ -84,6 +83,7 @@ function PlantForm({ plant }: { plant: Plant }): ReactElement {
             label="begins at"
             value={starts[i] ?? ''}
             onChange={(start) => setStarts(starts.map((one, k) => (k === i ? start : one)))}
+            unusable={minute(starts[i] ?? '') === null}
             problem={minute(starts[i] ?? '') === null ? 'Write 06:00.' : undefined}
           />
           <IconButton
@@ -113,7 +113,7 @@ function PlantForm({ plant }: { plant: Plant }): ReactElement {
       {saving.problem('shifts') !== undefined && <Told kind="error">{saving.problem('shifts')}</Told>}
       {saving.general !== null && <Told kind="error">{saving.general}</Told>}
       {saving.done && <Told kind="good">Saved.</Told>}
-      <FormActions save="Save" busy={saving.busy} disabled={unreadable >= 0} />
+      <FormActions save="Save" busy={saving.busy} />
     </Box>
   );
 }

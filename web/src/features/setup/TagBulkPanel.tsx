@@ -5,6 +5,7 @@ import { useState, type ReactElement } from 'react';
 import { Link } from 'react-router';
 import { client, unwrap } from '../../api/client';
 import { errorText } from '../../api/errors';
+import { parseNumber } from '../../shared/lib/numbers';
 import { parseWritten } from '../../shared/lib/durations';
 import { Choice, Panel, TextLine, Told } from '../../shared/ui';
 import { loggersQuery } from './queries';
@@ -142,6 +143,5 @@ function OneFact({ uids }: { uids: string[] }): ReactElement {
 function factValue(fact: string, value: string): string | number | null {
   if (fact === 'scan_us') return parseWritten(value);
   if (!NUMBERS.includes(fact)) return value;
-  const number = Number(value.replace(',', '.'));
-  return Number.isNaN(number) ? null : number;
+  return parseNumber(value);
 }

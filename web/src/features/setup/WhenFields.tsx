@@ -122,6 +122,7 @@ function Clock({ label, minute, onChange }: ClockProps): ReactElement {
       <TextLine
         label={label}
         value={typed !== null && typed !== minute ? clockOf(minute) : text}
+        unusable={typed === null}
         problem={typed === null ? 'Write 06:00.' : undefined}
         onChange={(next) => {
           setText(next);

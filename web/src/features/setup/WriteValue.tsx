@@ -2,6 +2,7 @@
 import { Box, Button } from '@mui/material';
 import { useState, type ReactElement } from 'react';
 import { client } from '../../api/client';
+import { parseNumber } from '../../shared/lib/numbers';
 import { TextLine, Told } from '../../shared/ui';
 import type { TagRow } from './queries';
 import { useSave } from './useSave';
@@ -49,8 +50,7 @@ export function WriteValue({ uid, kind }: WriteValueProps): ReactElement {
 }
 
 function valueOf(text: string, kind: TagRow['value_type']): number | null {
-  const plain = text.trim().toLowerCase().replace(',', '.');
+  const plain = text.trim().toLowerCase();
   if (kind === 'boolean' && (plain === 'on' || plain === 'off')) return plain === 'on' ? 1 : 0;
-  const number = Number(plain);
-  return plain === '' || Number.isNaN(number) ? null : number;
+  return parseNumber(plain);
 }

@@ -179,12 +179,7 @@ function Ghosts({ ghostUs, onGhost, onRun }: GhostsProps): ReactElement {
       </Typography>
       <MenuList aria-label="What is drawn beside it" dense>
         {GHOSTS.map(([label, us]) => (
-          <MenuItem
-            key={label}
-            dense
-            selected={us === ghostUs}
-            onClick={() => onGhost(us)}
-          >
+          <MenuItem key={label} dense selected={us === ghostUs} onClick={() => onGhost(us)}>
             {label}
           </MenuItem>
         ))}

@@ -2,6 +2,7 @@
 import { Box, Button } from '@mui/material';
 import { useState, type ReactElement } from 'react';
 import type { Tag } from '../../api/client';
+import { parseNumber } from '../../shared/lib/numbers';
 import type { Tokens } from '../../shared/lib/tokens';
 import { Choice, NumberLine, Pairs, Panel, Switched, TagChoice, TextLine, Told } from '../../shared/ui';
 import type { PenLook } from './looks';
@@ -306,8 +307,7 @@ function GuideLines({ look, tag, onLook }: LookProps & { tag: Tag }): ReactEleme
   const { unit, range_low: low, range_high: high } = tag;
   const [text, setText] = useState((look.lines ?? []).join('  '));
   const parts = text.split(/[\s;]+/).filter(Boolean);
-  const numbers = parts.map((part) => Number(part.replace(',', '.')));
-  const wrong = numbers.some(Number.isNaN);
+  const wrong = parts.some((part) => parseNumber(part) === null);
   const atRange = (): void => {
     setText(`${low}  ${high}`);
     onLook({ lines: [low, high] });
@@ -318,14 +318,13 @@ function GuideLines({ look, tag, onLook }: LookProps & { tag: Tag }): ReactEleme
         label={`Guide lines at${unit === '' ? '' : `, ${unit}`}`}
         value={text}
         placeholder="for instance 75 82"
+        unusable={wrong}
         problem={wrong ? 'Write numbers with blanks between them.' : undefined}
         onChange={(next) => {
           setText(next);
-          const found = next
-            .split(/[\s;]+/)
-            .filter(Boolean)
-            .map((part) => Number(part.replace(',', '.')));
-          if (!found.some(Number.isNaN)) onLook({ lines: found });
+          const typed = next.split(/[\s;]+/).filter(Boolean);
+          const found = typed.map(parseNumber).filter((one) => one !== null);
+          if (found.length === typed.length) onLook({ lines: found });
         }}
       />
       <Button size="small" sx={{ whiteSpace: 'nowrap' }} onClick={atRange}>

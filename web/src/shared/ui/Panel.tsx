@@ -2,6 +2,7 @@
 import { Close } from '@mui/icons-material';
 import { Box, Button, IconButton, Typography } from '@mui/material';
 import type { ReactElement, ReactNode, SyntheticEvent } from 'react';
+import { hasUnusable } from './unusable';
 
 interface PanelProps {
   title: string;
@@ -14,7 +15,7 @@ interface PanelProps {
 export function Panel({ title, onClose, onSubmit, width = 380, children }: PanelProps): ReactElement {
   const submit = (event: SyntheticEvent): void => {
     event.preventDefault();
-    onSubmit?.();
+    if (!hasUnusable(event.currentTarget)) onSubmit?.();
   };
   return (
     <Box

@@ -2,6 +2,8 @@
 import { FormControlLabel, MenuItem, Switch, TextField } from '@mui/material';
 import { useState, type ReactElement } from 'react';
 import { parseWritten, written } from '../lib/durations';
+import { parseNumber } from '../lib/numbers';
+import { UNUSABLE } from './unusable';
 
 interface LineProps {
   label: string;
@@ -18,6 +20,8 @@ interface TextLineProps extends LineProps {
   placeholder?: string;
   /** What is typed is not shown. */
   hidden?: boolean;
+  /** What is typed cannot be used: the form is not saved with it. */
+  unusable?: boolean;
 }
 
 export function TextLine(props: TextLineProps): ReactElement {
@@ -31,6 +35,7 @@ export function TextLine(props: TextLineProps): ReactElement {
     autoFocus = false,
     placeholder = '',
     hidden = false,
+    unusable = false,
   } = props;
   return (
     <TextField
@@ -47,7 +52,7 @@ export function TextLine(props: TextLineProps): ReactElement {
       error={problem !== undefined}
       helperText={problem ?? hint}
       onChange={(event) => onChange(event.target.value)}
-      slotProps={{ inputLabel: { shrink: true } }}
+      slotProps={{ inputLabel: { shrink: true }, htmlInput: unusable ? UNUSABLE : {} }}
     />
   );
 }
@@ -60,18 +65,47 @@ interface NumberLineProps extends LineProps {
 /** A number as it is typed; what is not a number stays in the field and is said. */
 export function NumberLine({ value, onChange, problem, ...line }: NumberLineProps): ReactElement {
   const [text, setText] = useState(String(value));
-  const typed = Number(text.replace(',', '.'));
-  const wrong = text.trim() === '' || Number.isNaN(typed);
+  const typed = parseNumber(text);
+  const wrong = typed === null;
   const shown = !wrong && typed !== value ? String(value) : text;
   return (
     <TextLine
       {...line}
       value={shown}
+      unusable={wrong}
       problem={wrong ? 'This is not a number.' : problem}
       onChange={(next) => {
         setText(next);
-        const number = Number(next.replace(',', '.'));
-        if (next.trim() !== '' && !Number.isNaN(number)) onChange(number);
+        const number = parseNumber(next);
+        if (number !== null) onChange(number);
+      }}
+    />
+  );
+}
+
+interface OptionalNumberLineProps extends LineProps {
+  value: number | null;
+  onChange: (value: number | null) => void;
+}
+
+/** A number, or none where the field is empty. */
+export function OptionalNumberLine(props: OptionalNumberLineProps): ReactElement {
+  const { value, onChange, problem, ...line } = props;
+  const [text, setText] = useState(value === null ? '' : String(value));
+  const empty = text.trim() === '';
+  const typed = parseNumber(text);
+  const wrong = !empty && typed === null;
+  return (
+    <TextLine
+      {...line}
+      value={wrong || typed === value ? text : value === null ? '' : String(value)}
+      placeholder="none"
+      unusable={wrong}
+      problem={wrong ? 'This is not a number.' : problem}
+      onChange={(next) => {
+        setText(next);
+        const number = parseNumber(next);
+        if (next.trim() === '' || number !== null) onChange(number);
       }}
     />
   );
@@ -88,6 +122,7 @@ export function DurationLine(props: NumberLineProps & { none?: string }): ReactE
       {...line}
       value={shown}
       placeholder={none ?? ''}
+      unusable={parsed === null}
       problem={parsed === null ? 'Write 500 ms, 10 s, 5 min, 2 h or 30 d.' : problem}
       onChange={(next) => {
         setText(next);

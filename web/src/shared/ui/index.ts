@@ -1,4 +1,5 @@
-export { Choice, DurationLine, NumberLine, Switched, TextLine } from './fields';
+export { Choice, DurationLine, NumberLine, OptionalNumberLine, Switched, TextLine } from './fields';
+export { hasUnusable } from './unusable';
 export { Facts, FormActions, Panel, Told } from './Panel';
 export { DataTable, type Column } from './DataTable';
 export { Pairs } from './Pairs';
