@@ -125,9 +125,7 @@ def test_the_demo_prints_its_address_and_ctrl_c_ends_all_it_started(tmp_path: Pa
         demo.send_signal(signal.SIGINT)
         assert demo.wait(40) == 0
         assert [pid for pid in started if Path(f"/proc/{pid}").exists()] == []
-        assert (tmp_path / "data" / "plant.npz").is_file(), (
-            "the plant goes on where it was at the next start"
-        )
+        assert (tmp_path / "data" / "plant.npz").is_file(), "the plant goes on where it was at the next start"
     finally:
         demo.kill()
         demo.stdout.close()

@@ -166,3 +166,28 @@ def test_a_line_that_cannot_be_used_is_named(tmp_path: Path) -> None:
     done = run("--csv", str(file), "--stat", "Average", "--start", FROM, "--end", TO)
     assert done.returncode == 1
     assert "line 3: 'Great' is no quality" in done.stderr
+
+
+def test_whole_numbers_that_floats_do_not_hold_stay_whole(tmp_path: Path) -> None:
+    file = tmp_path / "counter.csv"
+    file.write_text(f"time,value\n2026-01-01T12:00:00Z,{2**53 + 1}\n2026-01-01T12:00:10Z,{2**53 + 3}\n")
+    stats = ["--stat", "Delta", "--stat", "Maximum", "--stat", "VariancePopulation"]
+    assert [row["value"] for row in answer(file, *stats)] == [2, 2**53 + 3, 1.0]
+
+
+def test_what_the_values_are_can_be_said(tmp_path: Path) -> None:
+    file = tmp_path / "level.csv"
+    file.write_text("time,value\n2026-01-01T12:00:00Z,0\n2026-01-01T12:01:40Z,10\n")
+    assert answer(file, "--stat", "TimeAverage2")[0]["value"] == 5.0, "floats lie on a slope"
+    held = answer(file, "--stat", "TimeAverage2", "--type", "integer")
+    assert held[0]["value"] == 0.0, "whole numbers are held"
+    file.write_text("time,value\n2026-01-01T12:00:00Z,0.5\n")
+    done = run("--csv", str(file), "--start", FROM, "--end", TO, "--stat", "Count", "--type", "integer")
+    assert done.returncode == 1 and "line 2" in done.stderr
+
+
+@pytest.mark.parametrize("length", ["P1M", "P1Y", "P1Y2M3D"])
+def test_months_and_years_are_refused_for_they_differ_in_length(one: Path, length: str) -> None:
+    options = ["--csv", str(one), "--start", FROM, "--end", TO, "--stat", "Count", "--interval", length]
+    done = run(*options)
+    assert done.returncode == 1 and "interval" in done.stderr and "P30D" in done.stderr

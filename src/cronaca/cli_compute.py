@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import json
+import re
 import sys
 from datetime import UTC, datetime, timedelta
 from enum import StrEnum
@@ -26,9 +27,19 @@ from cronaca.core.errors import InvalidInput
 from cronaca.core.model import SECOND, ValueType
 from cronaca.exchange.samples_file import read_samples
 
+_CALENDAR: Final = re.compile(r"P[^T]*[YM]")
 _SPANS: Final = TypeAdapter(timedelta)
 _COLUMNS: Final = ("stat", "start", "end", "time", "value", "quality", "status_code")
 Row = dict[str, Any]
+
+
+class Kind(StrEnum):
+    """What the values of the file are."""
+
+    FLOAT = "float"
+    INTEGER = "integer"
+    BOOLEAN = "boolean"
+    TEXT = "text"
 
 
 class Format(StrEnum):
@@ -52,6 +63,9 @@ def compute(
         bool, typer.Option(help="Continue the slope past the last value.")
     ] = False,
     zone: Annotated[str, typer.Option(help="Of times in the file without one, e.g. Europe/Rome.")] = "",
+    kind: Annotated[
+        Kind | None, typer.Option("--type", help="What its values are; seen from them by default.")
+    ] = None,
     output: Annotated[Format, typer.Option("--format", help="How to print.")] = Format.JSON,
 ) -> None:
     """Compute standard aggregates (OPC UA Part 13) of a file; print CSV or JSON with status and bits."""
@@ -60,7 +74,7 @@ def compute(
         sloped_extrapolation=sloped_extrapolation, stepped=stepped,
     )  # fmt: skip
     intervals = by_duration(_instant("start", start), _instant("end", end), _length(interval))
-    series, texts = read_samples(file, zone)
+    series, texts = read_samples(file, zone, None if kind is None else ValueType[kind.name])
     found = process_all(stat, Samples(series), intervals, configuration)
     rows = [row for name in stat for row in _rows(name, found[name], series.value_type, texts)]
     if output is Format.JSON:
@@ -88,6 +102,11 @@ def _length(text: str) -> int:
     problem = InvalidInput("interval", f"{text!r} is no duration", "Write it like PT16S, PT1H or P1D.")
     if not text.startswith("P"):
         raise problem
+    if _CALENDAR.match(text):
+        raise InvalidInput(
+            "interval", f"{text!r} is of the calendar, whose months and years differ in length",
+            "Write days: P30D, P365D.",
+        )  # fmt: skip
     try:
         found = _SPANS.validate_python(text)
     except ValidationError as exc:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import re
 from itertools import islice
 from pathlib import Path
 from typing import Final
@@ -14,19 +15,20 @@ from cronaca.exchange.tables.reading import read_table
 
 _NAME: Final = "file"
 _LOOKED_AT: Final = 1_000
+_WHOLE: Final = re.compile(r"[+-]?\d{1,19}")
 _BOOLEANS: Final = frozenset({"true", "false"})
 
 
-def read_samples(path: Path, zone: str = "") -> tuple[Series, list[str]]:
+def read_samples(path: Path, zone: str = "", kind: ValueType | None = None) -> tuple[Series, list[str]]:
     """The samples of a CSV or Parquet file `time,value[,quality]` in order of time, of samples with one time
-    the first; and the texts that codes of text values stand for. An empty value is null. Raises InvalidInput
-    that names the line."""
+    the first; and the texts that codes of text values stand for. An empty value is null. What its values are
+    is seen from them unless `kind` says it. Raises InvalidInput that names the line."""
     texts: dict[str, int] = {}
 
     def codes_of(found: list[str]) -> list[int]:
         return [texts.setdefault(text, len(texts)) for text in found]
 
-    kind = _kind_of(path)
+    kind = _kind_of(path) if kind is None else kind
     options = TableOptions({_NAME: kind}, zone, tag=_NAME)
     blocks = read_table(path, options, Rejects(OnBad.STOP), codes_of)
     parts = [part for block in blocks for part in block.samples.values()]
@@ -34,7 +36,8 @@ def read_samples(path: Path, zone: str = "") -> tuple[Series, list[str]]:
 
 
 def _kind_of(path: Path) -> ValueType:
-    """Boolean when every value is true or false, float when every one is a number, text otherwise."""
+    """Boolean when every value is true or false, integer when all are whole and floats do not hold one
+    of them, float when every one is a number, text otherwise; by the first lines of the file."""
     if path.suffix.lower() != ".csv" or not path.is_file():
         return ValueType.FLOAT
     with path.open(encoding="utf-8-sig", errors="replace", newline="") as stream:
@@ -49,6 +52,9 @@ def _kind_of(path: Path) -> ValueType:
         values = {(row[name] or "").strip().lower() for row in islice(rows, _LOOKED_AT)} - {""}
     if values and values <= _BOOLEANS:
         return ValueType.BOOLEAN
+    whole = [int(v) for v in values if _WHOLE.fullmatch(v)]
+    if len(whole) == len(values) and any(int(float(v)) != v for v in whole):
+        return ValueType.INTEGER
     return ValueType.FLOAT if all(_is_number(v) for v in values) else ValueType.TEXT
 
 
