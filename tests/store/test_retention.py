@@ -166,7 +166,8 @@ def test_recording_never_waits_for_retention(works: Works) -> None:
         thread.join()
     assert all(plan.samples > 0 for plan in plans)
     assert commits >= 3
-    assert slowest < 2.0, "far below the five seconds of a lease, and of a wait for a lock"
+    # What waits for a lock waits its five seconds, as long as a lease; a machine that stalls takes less.
+    assert slowest < 5.0
     for keys in works.keys.values():
         times = works.read(keys["t"]).ts_us
         assert (times > NOW).sum() == commits, "all that was recorded meanwhile is there"
