@@ -143,17 +143,9 @@ def test_it_ends_with_the_process_that_started_it(folder: Path) -> None:
 
 
 class TestRights:
-    @pytest.fixture(scope="class")
-    def server(self) -> Iterator[PrivateServer]:
-        with tempfile.TemporaryDirectory(prefix="cronaca-test-") as found:
-            server = PrivateServer(Path(found) / "mariadb")
-            server.start()
-            yield server
-            server.stop()
-
     @pytest.fixture
-    def own(self, server: PrivateServer) -> Iterator[Store]:
-        found = Store(server.address)
+    def own(self, database: PrivateServer) -> Iterator[Store]:
+        found = Store(database.address)
         yield found
         found.close()
 
@@ -179,8 +171,8 @@ class TestRights:
             assert all(disk.total >= disk.free >= 0 for disk in list_disks(tx))
             assert list_disks(tx)
 
-    def test_commands_make_accounts(self, server: PrivateServer) -> None:
-        admin = Store(server.admin_address)
+    def test_commands_make_accounts(self, database: PrivateServer) -> None:
+        admin = Store(database.admin_address)
         with admin.transaction() as tx:
             tx.execute("CREATE USER reader@localhost IDENTIFIED BY 'long enough, surely'")
         admin.close()
