@@ -117,6 +117,13 @@ def test_summing_up_goes_on_with_all_other_histories_and_says_which_one_fails(
     assert days["damaged"] != days["well"]
     assert "'damaged'" in builder.problem and "cut short" in builder.problem
     assert builder.build_some(60) == 0, "it is not tried again at once"
+    monkeypatch.setattr("cronaca.store.pyramid._AGAIN_S", 0.0)
+    again = PyramidBuilder(store, FixedClock(NOW))
+    assert again.build_some(60) == 0 and again.problem
+    with store.transaction() as tx:
+        tx.execute("DELETE FROM history_month WHERE tag_id = %(tag)s", tag=keys["damaged"].tag_id)
+    again.build_some(60)
+    assert again.problem == "", "what is gone is no problem any more"
 
 
 def test_health_has_the_history_that_cannot_be_summed_up(store: Store) -> None:

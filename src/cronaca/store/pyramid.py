@@ -166,6 +166,8 @@ class PyramidBuilder:
         with self._store.snapshot() as tx:
             rows = tx.fetch(_DUE, month=month, all=ALL_DAYS, days=days, most=AT_ONCE + len(aside))
         found = [(HistoryKey(archive_id, tag_id, version), m) for archive_id, m, tag_id, version in rows]
+        # What is due no more, for retention took it or it was mended elsewhere, is no problem any more.
+        self._aside = {p: one for p, one in self._aside.items() if p in aside or p in found}
         return [place for place in found if place not in aside]
 
     def _build(self, key: HistoryKey, month: int, finished_us: int) -> bool:

@@ -40,7 +40,6 @@ WHERE {_OF_HISTORY} AND month IN %(months)s ORDER BY month, generation
 _AT_ONCE: Final = 400
 """Keys in one statement: with full segments a few MB of payload."""
 
-_log = logging.getLogger(__name__)
 SegmentKey = tuple[int, int, int, int, int]
 SegmentRow = tuple[
     int, int, int, int, int, int, int, int, float | None, float | None, int, int, int, int, bytes
