@@ -64,7 +64,10 @@ def measure(folder: Path, length_s: float) -> float:
         process = psutil.Process(parts.pid("recorder"))
         before = _used(process)
         time.sleep(length_s)
-        return (_used(process) - before) / length_s
+        used = _used(process) - before
+        if not process.is_running() or not _recording(store) or used <= 0:
+            raise RuntimeError("The recorder did not run through the measurement.")
+        return used / length_s
     finally:
         parts.end("recorder")
         store.close()

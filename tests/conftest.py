@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import itertools
+import os
+import shutil
 import tempfile
 from collections.abc import Iterator
 from dataclasses import replace
@@ -20,6 +22,21 @@ from cronaca.store.private_server import PrivateServer
 settings.register_profile("shared machine", deadline=None)
 settings.load_profile("shared machine")
 _numbers = itertools.count(1)
+_IN_MEMORY = Path("/dev/shm")
+_ROOM_BYTES = 6 << 30
+
+
+def _keep_files_in_memory() -> None:
+    """Waiting for the disk is most of what a test with a database takes; what a test looks at when it kills
+    a process is the same in memory. Where that has no room, files lie where they usually do."""
+    if "PYTEST_DEBUG_TEMPROOT" in os.environ or not os.access(_IN_MEMORY, os.W_OK):
+        return
+    if shutil.disk_usage(_IN_MEMORY).free >= _ROOM_BYTES:
+        os.environ["PYTEST_DEBUG_TEMPROOT"] = str(_IN_MEMORY)
+
+
+_keep_files_in_memory()
+tempfile.tempdir = os.environ.get("PYTEST_DEBUG_TEMPROOT")
 
 
 @pytest.fixture(scope="session")

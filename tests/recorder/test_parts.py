@@ -174,6 +174,25 @@ class TestPeriodicLogger:
         assert batch.series[KEY].ts_us.tolist() == [NOW + one * SECOND for one in (1, 2, 5)]
         assert batch.series[KEY].quality.tolist() == [q.GOOD, *[q.UNCERTAIN_LAST_USABLE] * 2]
 
+    def test_a_fault_that_began_at_a_missed_tick_is_recorded_and_one_that_lasts_is_told_once(self) -> None:
+        tag = a_tag("a", tag_id=1)
+        live = LiveTable([tag], NOW, 256)
+        queue = queue_for(100)
+        place = Place(live, queue, {1: tag}, {(1, 1): (KEY, ValueType.FLOAT)})
+        logger = PeriodicLogger(Logger(1, "u", "n", 1, LoggerMode.PERIODIC, SECOND, (1,)), place, NOW)
+        slots, bad = live.slots_of([1]), Reading(np.zeros(1, np.int64), np.array([q.BAD_NO_COMMUNICATION]))
+        live.update(slots, NOW + SECOND, reading(5.0))
+        logger.record_due(NOW + SECOND + 260_000)
+        live.update(slots, NOW + 2 * SECOND, bad)
+        live.update(slots, NOW + 3 * SECOND, reading(6.0))
+        logger.record_due(NOW + 3 * SECOND + 260_000)  # the tick at 2 s was missed
+        live.update(slots, NOW + 4 * SECOND, bad)
+        logger.record_due(NOW + 4 * SECOND + 260_000)
+        logger.record_due(NOW + 6 * SECOND + 260_000)
+        series = queue.drain()[0].series[KEY]
+        assert series.ts_us.tolist() == [NOW + one * SECOND for one in (1, 2, 3, 4)]
+        assert q.is_bad(series.quality).tolist() == [False, True, False, True]
+
     def test_ticks_missed_for_longer_than_is_tolerated_are_a_gap_of_its_own_tags(self) -> None:
         tag = a_tag("a", tag_id=1)
         live = LiveTable([tag], NOW, 256)

@@ -8,7 +8,7 @@ import time
 from collections.abc import AsyncIterator, Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from functools import partial
+from functools import cache, partial
 from pathlib import Path
 from typing import Final
 
@@ -16,6 +16,7 @@ from fastapi import APIRouter, FastAPI
 from fastapi.responses import FileResponse
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
+from starlette.routing import BaseRoute
 
 from cronaca.api import errors
 from cronaca.api.admission import Admission, Turns
@@ -118,7 +119,7 @@ def create_app(store: Store, web_dir: Path, options: ServerOptions = DEFAULTS) -
     app.add_middleware(Admission, turns=turns)
     app.add_middleware(Boundary, hosts=options.hosts)
     errors.install(app)
-    app.include_router(_api())
+    app.router.routes.extend(_routes())
     app.openapi = partial(described, app)  # type: ignore[method-assign]
     _serve_front_end(app, web_dir.resolve())
     return app
@@ -141,7 +142,10 @@ def _now_us() -> int:
     return time.time_ns() // 1000
 
 
-def _api() -> APIRouter:
+@cache
+def _routes() -> list[BaseRoute]:
+    """Those of the API. They hold nothing of an application, so that several in a process share them: to make
+    them takes most of a second."""
     api = APIRouter(prefix="/api", responses={code: {"model": Problem} for code in PROBLEMS})
     modules = (
         health, tags, trends, series, figures, history, live, setup_sources, setup_asking, setup_tags,
@@ -149,7 +153,9 @@ def _api() -> APIRouter:
     )  # fmt: skip
     for module in modules:
         api.include_router(module.router)
-    return api
+    bare = FastAPI(docs_url=None, redoc_url=None, openapi_url=None)
+    bare.include_router(api)
+    return bare.routes
 
 
 def _serve_front_end(app: FastAPI, web_dir: Path) -> None:

@@ -369,6 +369,12 @@ class Calculator:
         work.done_us = max(begin_us, limit_us)
         return np.array(sorted(at), np.int64)
 
+    def due_us(self, now_us: int) -> int:
+        """When there is something to calculate even if no reading comes; now when something waits."""
+        if self._awake:
+            return now_us
+        return self._ticks[0][0] if self._ticks else now_us + SECOND
+
     def known_until_us(self, now_us: int) -> int:
         """Up to here everything is calculated; called from the flusher's thread too."""
         return self._done_us if self._works else now_us

@@ -45,6 +45,8 @@ MOST_QUEUED: Final = 5_000_000
 """Samples held in memory while a commit hangs: about 160 MB. Behind them stands the spool on disk."""
 _LEASE_PAUSE_S: Final = 0.5
 _TICK_S: Final = 0.02
+_IDLE_TICK_S: Final = 0.1
+"""How long the loop sleeps at most while nothing is due and no reading comes."""
 _LOOK_S: Final = 0.5
 """How often a changed set-up and requests are looked for: a change is at work within 2 s."""
 _RECALL_AGAIN_S: Final = 2.0
@@ -203,6 +205,8 @@ class Recorder:
             if watching.done():
                 raise watching.exception() or asyncio.CancelledError
             await asyncio.sleep(_TICK_S)
+            if not torn.open:
+                await self._work.wait_until_due(_IDLE_TICK_S - _TICK_S)
 
     async def _watch(self) -> None:
         """Follows the set-up and serves requests for ever."""
@@ -379,16 +383,17 @@ class _Torn:
     def __init__(self) -> None:
         self._seen: int | None = None
         self._steady = 0
-        self._open = False
+        self.open = False
+        """Whether samples were dropped a moment ago."""
 
     def has_ended(self, dropped: int) -> bool:
         """True once, some ticks after the last sample of a row was dropped."""
         if dropped != self._seen:
-            self._open, self._steady = self._seen is not None, 0
+            self.open, self._steady = self._seen is not None, 0
             self._seen = dropped
             return False
         self._steady += 1
-        if self._open and self._steady >= _STEADY_TICKS:
-            self._open = False
+        if self.open and self._steady >= _STEADY_TICKS:
+            self.open = False
             return True
         return False

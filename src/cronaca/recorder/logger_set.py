@@ -169,6 +169,12 @@ class LoggerSet:
             if logger is None or not _needs_time(logger):
                 self._with_time.discard(number)
 
+    def due_us(self, now_us: int) -> int:
+        """When there is something to do even if no reading comes; now when something waits already."""
+        if self._look_at or self._with_time:
+            return now_us
+        return self._ticks[0][0] if self._ticks else now_us + _SWEEP_US
+
     def _take_ticks(self, now_us: int) -> None:
         while self._ticks and self._ticks[0][0] <= now_us:
             due_us, number = heapq.heappop(self._ticks)

@@ -198,11 +198,12 @@ class PeriodicLogger:
             if at_us >= missed.end_us:
                 return
         reading = self._place.live.at(self._slots, at_us)
-        known = ~q.is_bad(reading.quality)
-        doubtful = np.full(int(known.sum()), q.UNCERTAIN_LAST_USABLE, np.uint16)
-        times = np.full(len(doubtful), at_us, np.int64)
-        self._place.queue.put(Chunk(self._histories[known], times, reading.bits[known], doubtful))
-        self.kept += len(doubtful)
+        # A fault that began here is recorded as at any other tick: without it the value before would go on.
+        keep = decide_periodic(self._state, reading.quality)
+        quality = np.where(q.is_bad(reading.quality), reading.quality, q.UNCERTAIN_LAST_USABLE)[keep]
+        times = np.full(len(quality), at_us, np.int64)
+        self._place.queue.put(Chunk(self._histories[keep], times, reading.bits[keep], quality))
+        self.kept += len(quality)
 
     def record_now(self, now_us: int) -> None:
         """One sample of every member beside its ticks."""

@@ -127,6 +127,11 @@ class RunWatcher:
                 self._take(one, *one.pending[0])
                 one.pending.pop(0)
 
+    @property
+    def waits(self) -> bool:
+        """Whether something began or ended whose facts are still to be taken."""
+        return any(one.pending for one in self._watched.values())
+
     def finish(self) -> None:
         """The recorder ends: what waits is taken as things stand."""
         for one in self._watched.values():

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import contextlib
 import json
 import logging
 import time
@@ -15,6 +16,7 @@ from cronaca.core.addresses.protocols import CALCULATED
 from cronaca.core.errors import InvalidInput, SourceError, SourceRefused
 from cronaca.core.logging.past import kept_of_past
 from cronaca.core.model import (
+    SECOND,
     Logger,
     LoggerMode,
     Series,
@@ -90,6 +92,7 @@ class Work:
         self._unheard: dict[int, str] = {}
         self._calculator = Calculator(live)
         self._began_us = clock.now_us()
+        self._heard = asyncio.Event()
         # Each has thousands to look through, and is asked for with every flush.
         self._logger_reports = _NowAndThen(self._report_loggers)
         self._calculated_reports = _NowAndThen(self._report_calculated)
@@ -191,6 +194,20 @@ class Work:
         self._runs.take_due(now_us, until_us)
         self._loggers.tick(now_us, until_us)
 
+    async def wait_until_due(self, longest_s: float) -> None:
+        """Returns when something is due, at the next reading, or after so long: an idle plant costs little."""
+        now_us = self._clock.now_us()
+        if self._runs.waits:
+            return
+        due_us = min(self._loggers.due_us(now_us), self._calculator.due_us(now_us))
+        pause_s = min((due_us - now_us) / SECOND, longest_s)
+        if pause_s <= 0:
+            return
+        self._heard.clear()
+        with contextlib.suppress(TimeoutError):
+            async with asyncio.timeout(pause_s):
+                await self._heard.wait()
+
     def restart_loggers(self) -> None:
         """The next values are recorded whatever they are: a hole was torn, and nobody knows across it."""
         now_us = self._clock.now_us()
@@ -202,6 +219,7 @@ class Work:
         self._hand_on(slots, ts_us, reading)
 
     def _hand_on(self, slots: Slots, ts_us: int | Times, reading: Reading) -> None:
+        self._heard.set()
         self._live.update(slots, ts_us, reading)
         self._runs.on_reading(slots, ts_us, reading)
         self._loggers.on_reading(slots, ts_us, reading)

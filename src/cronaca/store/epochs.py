@@ -32,7 +32,8 @@ VALUES (%(epoch)s, %(holder)s, 'open', %(now_us)s, %(now_us)s, 0,
         UTC_TIMESTAMP(6) + INTERVAL %(lease_s)s SECOND)
 """
 _RENEW: Final = """
-UPDATE recorder_epoch SET known_until_us = %(known_until_us)s, last_seq = %(seq)s, report = %(report)s,
+UPDATE recorder_epoch SET known_until_us = %(known_until_us)s, last_seq = %(seq)s,
+    report = COALESCE(%(report)s, report),
     lease_until = UTC_TIMESTAMP(6) + INTERVAL %(lease_s)s SECOND
 WHERE epoch = %(epoch)s AND state = 'open'
 """
@@ -106,14 +107,14 @@ def check_lease(tx: Transaction, epoch: int) -> None:
         raise LeaseLost(epoch)
 
 
-def renew_lease(tx: Transaction, flush: Flush) -> None:
-    """Moves the epoch's knowledge and lease on, with the recorder's report."""
+def renew_lease(tx: Transaction, flush: Flush, *, with_report: bool) -> None:
+    """Moves the epoch's knowledge and lease on; without a report, the one before stands."""
     tx.execute(
         _RENEW,
         epoch=flush.epoch,
         seq=flush.seq,
         known_until_us=flush.known_until_us,
-        report=orjson.dumps(flush.report).decode(),
+        report=orjson.dumps(flush.report).decode() if with_report else None,
         lease_s=LEASE_S,
     )
 

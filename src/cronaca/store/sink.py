@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import time
 from dataclasses import replace
 from typing import Final
 
@@ -10,11 +11,13 @@ import numpy as np
 
 from cronaca.core.codec import Batch
 from cronaca.core.model import Gap, GapReason, Series, Window
-from cronaca.core.ports import Flush, SafeRecord
+from cronaca.core.ports import Flush, RecorderReport, SafeRecord
 from cronaca.store import coverage, current, epochs, gaps, journal, months, records, runs
 from cronaca.store.pool import Store
 from cronaca.store.transaction import Transaction
 
+_TELL_AGAIN_S: Final = 5.0
+"""A report that says nothing new is written anew after so long: the length of a flush is in it, too."""
 _ENDINGS: Final = {
     "lost": (
         GapReason.RECORDER_DOWN,
@@ -30,6 +33,8 @@ class StoreSink:
 
     def __init__(self, store: Store) -> None:
         self._store = store
+        self._told: tuple[int, RecorderReport, float] | None = None
+        """Epoch, report and moment of the last report that was written."""
 
     def open_epoch(self, holder: str, now_us: int) -> int | None:
         """Takes the lease and puts the gap since the last epoch on record; None while another holds it."""
@@ -37,7 +42,19 @@ class StoreSink:
 
     def commit(self, flush: Flush) -> tuple[SafeRecord, ...]:
         """Commits a flush; one that was committed before changes nothing."""
-        return self._store.run(lambda tx: _commit(tx, flush))
+        news = self._is_news(flush)
+        safe = self._store.run(lambda tx: _commit(tx, flush, with_report=news))
+        if news:
+            self._told = flush.epoch, flush.report, time.monotonic()
+        return safe
+
+    def _is_news(self, flush: Flush) -> bool:
+        # The report of a large plant is a long text: written twice a second it is most of an idle flush.
+        if self._told is None or self._told[0] != flush.epoch:
+            return True
+        _, told, at = self._told
+        same = replace(told, last_flush_ms=flush.report.last_flush_ms) == flush.report
+        return not same or time.monotonic() - at >= _TELL_AGAIN_S
 
     def fill(self, epoch: int, flush: Flush) -> tuple[SafeRecord, ...]:
         """Keeps what an earlier epoch's flush holds of uncovered time, and shortens the gap there."""
@@ -81,7 +98,7 @@ def _open(tx: Transaction, holder: str, now_us: int) -> int | None:
     return number
 
 
-def _commit(tx: Transaction, flush: Flush) -> tuple[SafeRecord, ...]:
+def _commit(tx: Transaction, flush: Flush, *, with_report: bool = True) -> tuple[SafeRecord, ...]:
     epochs.check_lease(tx, flush.epoch)
     if not journal.add_batch(tx, flush):
         return records.find_safe(tx, flush)
@@ -90,7 +107,7 @@ def _commit(tx: Transaction, flush: Flush) -> tuple[SafeRecord, ...]:
     epochs.put_sources_known(tx, flush)
     current.put_current(tx, flush.epoch, flush.seq, flush.live)
     runs.put_marks(tx, flush)
-    epochs.renew_lease(tx, flush)
+    epochs.renew_lease(tx, flush, with_report=with_report)
     return records.add_records(tx, flush)
 
 
