@@ -195,7 +195,7 @@ class Work:
         self._loggers.tick(now_us, until_us)
 
     async def wait_until_due(self, longest_s: float) -> None:
-        """Returns when something is due, at the next reading, or after so long: an idle plant costs little."""
+        """Returns when something is due, at the next reading, or after so long: idling costs little."""
         now_us = self._clock.now_us()
         if self._runs.waits:
             return
