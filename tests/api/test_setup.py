@@ -287,6 +287,29 @@ class TestLoggers:
         place = Place(LiveTable(news.setup.tags, NOW, 256), SampleQueue(10), {}, news.histories)
         RecordLogger(news.setup.loggers[0], place)
 
+    def test_a_logger_without_tags_has_nothing_to_record_now(self, api: Api, archive: Json) -> None:
+        made = api.ok("POST", "/setup/loggers", logger(archive))
+        assert api.field("POST", f"/setup/loggers/{made['uid']}/record", None) == "logger"
+
+    def test_an_archive_goes_as_long_as_nothing_was_recorded_in_it(
+        self, api: Api, source: Json, archive: Json
+    ) -> None:
+        made = api.ok("POST", "/setup/loggers", logger(archive))
+        path = f"/setup/archives/{archive['uid']}"
+        assert "loggers record into it" in api.refused("DELETE", path, None)["detail"]
+        api.ok("DELETE", f"/setup/loggers/{made['uid']}")
+        api.refused("DELETE", f"{path}?revision=7", None, 409)
+        api.ok("DELETE", f"{path}?revision={archive['revision']}")
+        assert api.ok("GET", "/setup/archives") == []
+        api.refused("DELETE", path, None, 404)
+        other = api.ok("POST", "/setup/archives", {"name": "Coarse and long"})
+        one = api.ok("POST", "/setup/loggers", logger(other, *add(api, source)))
+        api.ok("DELETE", f"/setup/loggers/{one['uid']}")
+        refused = api.refused("DELETE", f"/setup/archives/{other['uid']}", None)
+        assert "tags were recorded into it" in refused["detail"]
+        (change,) = [c for c in api.ok("GET", "/setup/changes?kind=archive") if c["action"] == "removed"]
+        assert (change["name"], change["after"]) == (archive["name"], None)
+
     def test_a_tag_goes_into_an_archive_once(self, api: Api, source: Json, archive: Json) -> None:
         (uid,) = add(api, source)
         api.ok("POST", "/setup/loggers", logger(archive, uid))

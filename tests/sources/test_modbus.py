@@ -19,7 +19,9 @@ from cronaca.demo.plant import SIGNALS
 from cronaca.demo.stand_in import ModbusStandIn
 from cronaca.sources.modbus import ModbusAddress, ModbusDriver, parse_address
 from cronaca.sources.modbus.blocks import MOST_BITS, MOST_REGISTERS, WIDEST_HOLE, plan_blocks
+from tests.support import raw_device
 from tests.support.builders import a_tag
+from tests.support.raw_device import RawDevice
 
 
 def register(address: int, data_type: DataType = DataType.FLOAT32) -> ModbusAddress:
@@ -219,3 +221,31 @@ class TestOverTheWire:
             await driver.read([a_tag("x", address=register(0).to_json())])
         await driver.close()
         server.close()
+
+    async def test_a_wrong_unit_is_said_though_the_connection_stands(self, device: ModbusStandIn) -> None:
+        right = driver_for(device)
+        await right.connect()
+        await right.check_answers()
+        await right.close()
+        wrong = ModbusDriver(
+            json.dumps({"host": "127.0.0.1", "port": device.port, "unit": 99, "timeout_s": 0.5})
+        )
+        await wrong.connect()
+        with pytest.raises(SourceUnreachable, match="unit 99 does not answer"):
+            await wrong.check_answers()
+        await wrong.close()
+
+    @pytest.mark.parametrize(("code", "answers"), [(1, True), (2, True), (6, True), (4, False), (11, False)])
+    async def test_an_exception_is_an_answer_unless_a_gateway_says_that_nobody_is_there(
+        self, code: int, *, answers: bool
+    ) -> None:
+        there = RawDevice(raw_device.exception(code))
+        driver = ModbusDriver(json.dumps({"host": "127.0.0.1", "port": there.port, "unit": 3}))
+        await driver.connect()
+        if answers:
+            await driver.check_answers()
+        else:
+            with pytest.raises(SourceUnreachable, match="unit 3 does not answer"):
+                await driver.check_answers()
+        await driver.close()
+        there.close()

@@ -60,6 +60,15 @@ class Explaining(Protocol):
         ...
 
 
+@runtime_checkable
+class Answering(Protocol):
+    """A driver whose connection alone does not prove that the device behind it answers."""
+
+    async def check_answers(self) -> None:
+        """Asks the device for anything; raises SourceUnreachable when nobody answers."""
+        ...
+
+
 @dataclass(frozen=True, slots=True)
 class Heard:
     """What a device that reports by itself said: samples as columns of one length, each with its own time,

@@ -264,6 +264,8 @@ class LoggerSet:
         if logger is None:
             why = self.why_failed(logger_id)
             return why or "The logger is not at work: it is stopped, or was just added."
+        if not logger.setup.tag_ids:
+            return "The logger has no tags: there is nothing to record."
         if isinstance(logger, RecordLogger | AroundLogger):
             logger.ask(now_us)
         elif isinstance(logger, PeriodicLogger):

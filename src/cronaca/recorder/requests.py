@@ -13,7 +13,7 @@ from cronaca.core.addresses.protocols import OPC_UA
 from cronaca.core.bits import from_bits
 from cronaca.core.errors import CronacaError, InvalidInput, SourceError
 from cronaca.core.model import SECOND, SourceSetup, Tag, ValueType
-from cronaca.core.ports import Driver, Request
+from cronaca.core.ports import Answering, Driver, Request
 from cronaca.recorder.work import MakeDriver, Work
 
 TEST_SOURCE: Final = "test_source"
@@ -68,6 +68,8 @@ async def _test_source(facts: dict[str, Any], secret: str, make_driver: MakeDriv
     started = time.perf_counter()
     try:
         await driver.connect()
+        if isinstance(driver, Answering):
+            await driver.check_answers()
         values = [await _read_one(driver, tag) for tag in tags]
     finally:
         await driver.close()

@@ -84,8 +84,10 @@ def change_members(store: StoreDep, person: PersonDep, uid: Uid, wanted: Members
 def record_now(store: StoreDep, uid: Uid) -> None:
     """One sample or record of all tags of a logger now, in any mode."""
     with store.snapshot() as tx:
-        facts = {"logger_id": loggers.get_logger(tx, uid).logger_id}
-    answer = ask(store, "record_now", facts)
+        row = loggers.get_logger(tx, uid)
+    if not row.facts.tags:
+        raise InvalidInput("logger", "it has no tags", "Let tags join it first: choose them under Tags.")
+    answer = ask(store, "record_now", {"logger_id": row.logger_id})
     if not answer["ok"]:
         raise InvalidInput("logger", answer["reason"], "See the recorder's page.")
 

@@ -148,6 +148,13 @@ def change_archive(store: StoreDep, person: PersonDep, uid: Uid, wanted: Archive
     return _get_archive(store, uid)
 
 
+@router.delete("/archives/{uid}", status_code=204)
+def remove_archive(store: StoreDep, person: PersonDep, uid: Uid, revision: int | None = None) -> None:
+    """Removes an archive in which nothing was ever recorded."""
+    by = acting(person)
+    store.run(lambda tx: archives.remove_archive(tx, uid, by, revision))
+
+
 @router.get("/changes")
 def list_changes(
     store: StoreDep,

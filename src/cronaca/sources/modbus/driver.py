@@ -53,6 +53,7 @@ _QUALITIES: Final = {
     5: q.BAD_RESOURCE_UNAVAILABLE, 6: q.BAD_RESOURCE_UNAVAILABLE, 8: q.BAD_DEVICE_FAILURE,
     10: q.BAD_NO_COMMUNICATION, 11: q.BAD_NO_COMMUNICATION,
 }  # fmt: skip
+_ANYTHING: Final = Block(Table.HOLDING_REGISTER, 0, 1, ())
 _MOST_PLANS: Final = 32
 _UNUSABLE: Final = ModbusAddress(Table.COIL, 0, DataType.BOOL)
 _LONGEST_TROUBLE: Final = 200
@@ -123,6 +124,18 @@ class ModbusDriver:
             client.close()
             raise SourceUnreachable(f"no connection to {self._host}:{self._port}")
         self._client = client
+
+    async def check_answers(self) -> None:
+        """A value proves that the unit is there, and so does an exception about the request. A gateway, or
+        what stands in for the unit, may say that it is not. Raises SourceUnreachable."""
+        try:
+            await self._read_block(_ANYTHING)
+        except _Refused as exc:
+            if exc.quality in {q.BAD_NO_COMMUNICATION, q.BAD_DEVICE_FAILURE}:
+                raise SourceUnreachable(f"unit {self._unit} does not answer: {exc.reason}") from exc
+        except SourceUnreachable as exc:
+            where = f"{self._host}:{self._port} takes connections"
+            raise SourceUnreachable(f"{where}, but its unit {self._unit} does not answer") from exc
 
     async def read(self, tags: Sequence[Tag]) -> Reading:
         """The tags' values now; what the device refuses is Bad. Raises SourceUnreachable on silence."""

@@ -24,6 +24,8 @@ _ADD_ARCHIVE: Final = """
 INSERT INTO archive (uid, name, keep_us, keep_bytes, thin, live_only, directory, mount)
 VALUES (%(uid)s, %(name)s, %(keep_us)s, %(keep_bytes)s, %(thin)s, %(live_only)s, %(directory)s, %(mount)s)
 """
+_ANY_HISTORY: Final = "SELECT 1 FROM history WHERE archive_id = %(archive_id)s LIMIT 1"
+_REMOVE_ARCHIVE: Final = "DELETE FROM archive WHERE uid = %(uid)s"
 _CHANGE_ARCHIVE: Final = """
 UPDATE archive SET name = %(name)s, keep_us = %(keep_us)s, keep_bytes = %(keep_bytes)s, thin = %(thin)s,
     live_only = %(live_only)s, directory = %(directory)s, mount = %(mount)s, revision = revision + 1
@@ -107,6 +109,22 @@ def change_archive(tx: Transaction, uid: str, facts: ArchiveFacts, by: By, seen:
         raise InvalidInput("live_only", problem, "Make another archive for scratch work.")
     tx.execute(_CHANGE_ARCHIVE, uid=uid, mount=_mount(tx, facts.directory), **asdict(facts))
     log.note(uid, asdict(row.facts), asdict(facts))
+    log.write()
+
+
+def remove_archive(tx: Transaction, uid: str, by: By, seen: int | None = None) -> None:
+    """Removes an archive that nothing was ever recorded in. Raises InvalidInput, NotFound, EditConflict."""
+    log = Log(tx, "archive", by)
+    row = get_archive(tx, uid)
+    check_revision(tx, "archive", uid, row.facts.name, has=row.revision, seen=seen)
+    if row.loggers:
+        raise InvalidInput("archive", f"{row.loggers} loggers record into it", "Let them record elsewhere.")
+    if tx.fetch_one(_ANY_HISTORY, archive_id=row.archive_id) is not None:
+        raise InvalidInput(
+            "archive", "tags were recorded into it", "Limit how long it keeps samples instead."
+        )
+    tx.execute(_REMOVE_ARCHIVE, uid=uid)
+    log.note(uid, asdict(row.facts), None)
     log.write()
 
 

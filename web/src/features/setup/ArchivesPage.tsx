@@ -2,7 +2,7 @@
 import { Add } from '@mui/icons-material';
 import { Button } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
-import { useState, type ReactElement } from 'react';
+import type { ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
 import { plantQuery } from '../../api/queries';
 import { written } from '../../shared/lib/durations';
@@ -14,13 +14,17 @@ import {
   FormActions,
   NumberLine,
   Panel,
+  Removal,
   Switched,
   TextLine,
   Told,
+  useOpen,
   type Column,
 } from '../../shared/ui';
+import { Elsewhere } from './Elsewhere';
 import { Page } from './Page';
 import { archivesQuery, retentionQuery, type Archive, type ArchiveIn } from './queries';
+import { useDraft } from './useDraft';
 import { useSave } from './useSave';
 
 const MB = 1_000_000;
@@ -47,20 +51,20 @@ const COLUMNS: Column<Archive>[] = [
 
 export function ArchivesPage(): ReactElement {
   const { data: archives = [] } = useQuery(archivesQuery);
-  const [open, setOpen] = useState<string | null>(null);
+  const { open, show, put } = useOpen();
   const chosen = archives.find((one) => one.uid === open);
   return (
     <Page
       title="Archives"
       note="Places where history is kept. Samples and sizes are those in segments, the last minutes not yet among them."
       actions={
-        <Button size="small" variant="outlined" startIcon={<Add />} onClick={() => setOpen('new')}>
+        <Button size="small" variant="outlined" startIcon={<Add />} onClick={() => show('new')}>
           Add an archive
         </Button>
       }
       panel={
         open === 'new' || chosen !== undefined ? (
-          <ArchivePanel key={open} archive={chosen ?? null} onClose={() => setOpen(null)} onMade={setOpen} />
+          <ArchivePanel key={open} archive={chosen ?? null} onClose={() => show(null)} onMade={put} />
         ) : null
       }
     >
@@ -70,7 +74,7 @@ export function ArchivesPage(): ReactElement {
         rows={archives}
         keyOf={(row) => row.uid}
         selected={open}
-        onSelect={(row) => setOpen(row.uid)}
+        onSelect={(row) => show(row.uid)}
         empty="There is no archive yet. Loggers need one to record into."
       />
     </Page>
@@ -99,26 +103,29 @@ interface ArchivePanelProps {
 
 function ArchivePanel({ archive, onClose, onMade }: ArchivePanelProps): ReactElement {
   const { data: plant } = useQuery(plantQuery);
-  const [facts, setFacts] = useState<ArchiveIn>({
-    name: archive?.name ?? '',
-    keep_us: archive?.keep_us ?? null,
-    keep_bytes: archive?.keep_bytes ?? null,
-    thin: archive?.thin ?? false,
-    live_only: archive?.live_only ?? false,
-    directory: archive?.directory ?? '',
-  });
+  const draft = useDraft<Archive, ArchiveIn>(archive, first);
+  const { facts, set, base } = draft;
   const saving = useSave(
     async (wanted: ArchiveIn) =>
-      archive === null
+      base === null
         ? unwrap(await client.POST('/api/setup/archives', { body: wanted }))
         : unwrap(
             await client.PUT('/api/setup/archives/{uid}', {
-              params: { path: { uid: archive.uid } },
-              body: { ...wanted, revision: archive.revision },
+              params: { path: { uid: base.uid } },
+              body: { ...wanted, revision: base.revision },
             }),
           ),
     ['name', 'keep_us', 'keep_bytes', 'directory', 'live_only'],
     (made) => onMade(made.uid),
+    draft.saved,
+  );
+  const removing = useSave(
+    async (one: Archive) =>
+      client.DELETE('/api/setup/archives/{uid}', {
+        params: { path: { uid: one.uid }, query: { revision: one.revision } },
+      }),
+    [],
+    onClose,
   );
   const zone = plant?.zone ?? 'UTC';
   const limited = facts.keep_us != null || facts.keep_bytes != null;
@@ -131,27 +138,23 @@ function ArchivePanel({ archive, onClose, onMade }: ArchivePanelProps): ReactEle
       <TextLine
         label="Name"
         value={facts.name}
-        onChange={(name) => setFacts({ ...facts, name })}
+        onChange={(name) => set({ name })}
         problem={saving.problem('name')}
       />
       <DurationLine
         label="Keep samples for"
         none="for ever"
         value={facts.keep_us ?? 0}
-        onChange={(us) => setFacts({ ...facts, keep_us: us === 0 ? null : us })}
+        onChange={(us) => set({ keep_us: us === 0 ? null : us })}
         problem={saving.problem('keep_us')}
       />
       <NumberLine
         label="At most, MB (0: no limit)"
         value={(facts.keep_bytes ?? 0) / MB}
-        onChange={(mb) => setFacts({ ...facts, keep_bytes: mb === 0 ? null : Math.round(mb * MB) })}
+        onChange={(mb) => set({ keep_bytes: mb === 0 ? null : Math.round(mb * MB) })}
         problem={saving.problem('keep_bytes')}
       />
-      <Switched
-        label="Keep summaries of what goes"
-        value={facts.thin}
-        onChange={(thin) => setFacts({ ...facts, thin })}
-      />
+      <Switched label="Keep summaries of what goes" value={facts.thin} onChange={(thin) => set({ thin })} />
       {limited && (
         <Told>
           What is older {facts.keep_bytes == null ? '' : 'or too much '}is deleted within an hour of saving,
@@ -162,7 +165,7 @@ function ArchivePanel({ archive, onClose, onMade }: ArchivePanelProps): ReactEle
       <Switched
         label="Live-only: for scratch work"
         value={facts.live_only}
-        onChange={(live_only) => setFacts({ ...facts, live_only })}
+        onChange={(live_only) => set({ live_only })}
       />
       {facts.live_only && (
         <Told kind="error">
@@ -176,7 +179,7 @@ function ArchivePanel({ archive, onClose, onMade }: ArchivePanelProps): ReactEle
           label="Directory on the database's host"
           value={facts.directory}
           placeholder="where the database lies"
-          onChange={(directory) => setFacts({ ...facts, directory })}
+          onChange={(directory) => set({ directory })}
           problem={saving.problem('directory')}
           hint="New months are put there; those that are there stay where they are."
         />
@@ -190,11 +193,34 @@ function ArchivePanel({ archive, onClose, onMade }: ArchivePanelProps): ReactEle
           ]}
         />
       )}
+      <Elsewhere clashes={draft.clashes} refused={saving.refused} onTake={draft.takeTheirs} />
       {saving.general !== null && <Told kind="error">{saving.general}</Told>}
       {saving.done && archive !== null && <Told kind="good">Saved.</Told>}
-      <FormActions save={archive === null ? 'Add' : 'Save'} busy={saving.busy} />
+      <FormActions save={archive === null ? 'Add' : 'Save'} busy={saving.busy}>
+        {archive !== null && (
+          <Removal
+            what={archive.name}
+            busy={removing.busy}
+            problem={removing.general}
+            onRemove={() => removing.run(archive)}
+          >
+            The archive goes. That can be done as long as nothing was ever recorded in it.
+          </Removal>
+        )}
+      </FormActions>
     </Panel>
   );
+}
+
+function first(archive: Archive | null): ArchiveIn {
+  return {
+    name: archive?.name ?? '',
+    keep_us: archive?.keep_us ?? null,
+    keep_bytes: archive?.keep_bytes ?? null,
+    thin: archive?.thin ?? false,
+    live_only: archive?.live_only ?? false,
+    directory: archive?.directory ?? '',
+  };
 }
 
 /** What the limits in the form would delete now. */

@@ -3,11 +3,13 @@ import { ArrowBack, Add } from '@mui/icons-material';
 import { Box, Button, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
-import { Told } from '../../shared/ui';
+import { same } from '../../shared/lib/merge';
+import { Told, useLeave } from '../../shared/ui';
 import { ClassLoggers } from './ClassLoggers';
 import { ClassMembers } from './ClassMembers';
 import { ClassPanel } from './ClassPanel';
-import { asDraft, type ClassIn, type EquipmentClass } from './equipment';
+import { Elsewhere } from './Elsewhere';
+import { asDraft, asFacts, type ClassIn, type EquipmentClass } from './equipment';
 import { Page } from './Page';
 import { PieceList } from './PieceList';
 import { PiecePanel } from './PiecePanel';
@@ -16,6 +18,7 @@ import { MemberPanel } from './MemberPanel';
 import { LoggerPatternPanel } from './LoggerPatternPanel';
 import { NewMemberPanel } from './NewMemberPanel';
 import { piecesQuery } from './queries';
+import { useDraft } from './useDraft';
 
 type Opened =
   | { kind: 'member'; key: string }
@@ -31,10 +34,17 @@ interface ClassPageProps {
 }
 
 export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElement {
-  const [draft, setDraft] = useState<ClassIn>(() => asDraft(equipmentClass));
-  const [opened, setOpened] = useState<Opened | null>(null);
+  const held = useDraft<EquipmentClass, ClassIn>(equipmentClass, asFacts);
+  const draft = { ...held.facts, revision: held.base?.revision ?? equipmentClass.revision };
+  const leave = useLeave();
+  const [opened, open] = useState<Opened | null>(null);
+  // Members and loggers are parts of the class's own draft; a piece is a form of its own.
+  const setOpened = (next: Opened | null): void => {
+    if (opened?.kind === 'piece') leave(() => open(next));
+    else open(next);
+  };
   const { data: pieces = [] } = useQuery(piecesQuery(equipmentClass.uid));
-  const changed = JSON.stringify(draft) !== JSON.stringify(asDraft(equipmentClass));
+  const changed = !same(held.facts, asFacts(held.base));
   const close = (): void => setOpened(null);
   return (
     <Page
@@ -61,7 +71,11 @@ export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElem
       panel={
         <OpenedPanel
           {...{ opened, draft, pieces, equipmentClass, onBack }}
-          onDraft={setDraft}
+          onDraft={(next) => held.set({ ...next, revision: 0 })}
+          onDone={() => {
+            held.saved(null);
+            open(null);
+          }}
           onClose={close}
         />
       }
@@ -75,11 +89,12 @@ export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElem
           <Button size="small" variant="contained" onClick={() => setOpened({ kind: 'plan' })}>
             See what it does
           </Button>
-          <Button size="small" onClick={() => setDraft(asDraft(equipmentClass))}>
+          <Button size="small" onClick={() => held.saved(equipmentClass)}>
             Discard
           </Button>
         </Box>
       )}
+      <Elsewhere clashes={held.clashes} refused={false} onTake={held.takeTheirs} />
       <Heading text="Equipment" />
       <PieceList
         {...{ pieces, equipmentClass }}
@@ -122,6 +137,7 @@ interface OpenedPanelProps extends ClassPageProps {
   draft: ClassIn;
   pieces: Parameters<typeof PieceList>[0]['pieces'];
   onDraft: (draft: ClassIn) => void;
+  onDone: () => void;
   onClose: () => void;
 }
 
@@ -140,11 +156,10 @@ function OpenedPanel(props: OpenedPanelProps): ReactElement | null {
       return <NewMemberPanel {...{ draft, onDraft, onClose }} />;
     case 'piece': {
       const piece = pieces.find((one) => one.uid === opened.uid) ?? null;
-      const key = `${opened.uid ?? 'new'} ${piece?.revision ?? 0}`;
-      return <PiecePanel key={key} {...{ piece, equipmentClass, onClose }} />;
+      return <PiecePanel key={opened.uid ?? 'new'} {...{ piece, equipmentClass, onClose }} />;
     }
     case 'plan':
-      return <PlanPanel {...{ draft, onClose }} uid={equipmentClass.uid} before={asDraft(equipmentClass)} />;
+      return <PlanPanel {...{ draft, onClose }} onDone={props.onDone} uid={equipmentClass.uid} before={asDraft(equipmentClass)} />;
     case 'class':
       return <ClassPanel {...{ draft, equipmentClass, onDraft, onClose }} onGone={props.onBack} />;
     default:

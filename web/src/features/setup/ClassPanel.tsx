@@ -1,8 +1,7 @@
 /** The class itself: its name, and removing it. */
-import { Box, Button } from '@mui/material';
 import type { ReactElement } from 'react';
 import { client } from '../../api/client';
-import { Panel, TextLine, Told } from '../../shared/ui';
+import { Panel, Removal, TextLine } from '../../shared/ui';
 import type { ClassIn, EquipmentClass } from './equipment';
 import { useSave } from './useSave';
 
@@ -33,21 +32,15 @@ export function ClassPanel({
         value={draft.name}
         onChange={(name) => onDraft({ ...draft, name })}
       />
-      <Told>
+      <Removal
+        what={equipmentClass.name}
+        busy={removing.busy}
+        problem={removing.general}
+        onRemove={() => removing.run(equipmentClass.uid)}
+      >
         Without the class, the tags, loggers and history of its {equipmentClass.pieces} pieces stay as they
         are; each is then changed by itself.
-      </Told>
-      <Box>
-        <Button
-          size="small"
-          color="error"
-          disabled={removing.busy}
-          onClick={() => removing.run(equipmentClass.uid)}
-        >
-          Remove the class
-        </Button>
-      </Box>
-      {removing.general !== null && <Told kind="error">{removing.general}</Told>}
+      </Removal>
     </Panel>
   );
 }

@@ -1,6 +1,6 @@
 /** One logger: its facts, its members, a rehearsal of its rule, its end. */
 import { Box, Button } from '@mui/material';
-import { useEffect, useState, type ReactElement } from 'react';
+import { useEffect, type ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
 import {
   Choice,
@@ -8,16 +8,19 @@ import {
   FormActions,
   Pairs,
   Panel,
+  Removal,
   Switched,
   TagChoice,
   TextLine,
   Told,
 } from '../../shared/ui';
+import { Elsewhere } from './Elsewhere';
 import { Members } from './Members';
 import type { Archive, Logger, LoggerIn, Rule } from './queries';
 import type { Rehearsing } from './Rehearse';
 import { FIRST_RULE, RULE_FIELDS, RuleFields } from './RuleFields';
 import { FIRST_TRIGGER, RecordNow, TriggerFields } from './TriggerFields';
+import { useDraft } from './useDraft';
 import { useSave } from './useSave';
 import { NO_WHEN, WhenFields } from './WhenFields';
 
@@ -52,19 +55,20 @@ const KEEPS = [
 
 export function LoggerPanel(props: LoggerPanelProps): ReactElement {
   const { logger, archives, taken, onClose, onMade, onRehearse } = props;
-  const [facts, setFacts] = useState<LoggerIn>(() => first(logger, archives));
-  const [asked, setAsked] = useState(false);
-  const set = (name: keyof LoggerIn) => (value: unknown) => setFacts((now) => ({ ...now, [name]: value }));
+  const draft = useDraft<Logger, LoggerIn>(logger, (stored) => first(stored, archives));
+  const { facts, base, set: put } = draft;
+  const set = (name: keyof LoggerIn) => (value: unknown) => put({ [name]: value });
   const rule = facts.rule;
   useEffect(() => {
     // A rule taken over from a rehearsal replaces the one in the form; saving stays a step of its own.
-    // eslint-disable-next-line react-hooks/set-state-in-effect
-    if (taken !== null) setFacts((now) => ({ ...now, mode: 'on_change', rule: taken }));
+    if (taken !== null) put({ mode: 'on_change', rule: taken });
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- once for each rule that is brought
   }, [taken]);
   const saving = useSave(
-    (wanted: LoggerIn) => save(logger, wanted),
+    (wanted: LoggerIn) => save(base, wanted),
     [...RULE_FIELDS, ...OWN_FIELDS],
     (made) => onMade(made.uid),
+    draft.saved,
   );
   const removing = useSave(
     async (one: Logger) =>
@@ -132,6 +136,7 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
         problem={saving.problem}
       />
       <Switched label="Wanted: it records" value={facts.wanted} onChange={set('wanted')} />
+      <Elsewhere clashes={draft.clashes} refused={saving.refused} onTake={draft.takeTheirs} />
       {saving.general !== null && <Told kind="error">{saving.general}</Told>}
       {saving.done && logger !== null && <Told kind="good">Saved. It is at work within 2 s.</Told>}
       <FormActions save={logger === null ? 'Add' : 'Save'} busy={saving.busy}>
@@ -140,23 +145,19 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
             <RecordNow
               uid={logger.uid}
               word={logger.mode === 'on_trigger' ? 'Record now' : 'One sample now'}
+              disabled={logger.tags.length === 0}
             />
-            <Button size="small" color="error" onClick={() => setAsked(true)}>
-              Remove …
-            </Button>
+            <Removal
+              what={logger.name}
+              busy={removing.busy}
+              problem={removing.general}
+              onRemove={() => removing.run(logger)}
+            >
+              The logger goes; {logger.tags.length} tags are no longer recorded by it. What it recorded stays.
+            </Removal>
           </>
         )}
       </FormActions>
-      {asked && logger !== null && (
-        <>
-          <Told kind="error">
-            The logger goes; {logger.tags.length} tags are no longer recorded by it. What it recorded stays.
-          </Told>
-          <Button size="small" color="error" variant="outlined" onClick={() => removing.run(logger)}>
-            Remove {logger.name}
-          </Button>
-        </>
-      )}
       {logger !== null && <Members logger={logger} />}
       {logger === null && <Told>Tags join it when it is there: choose them under Tags.</Told>}
     </Panel>
@@ -294,14 +295,7 @@ async function save(logger: Logger | null, wanted: LoggerIn): Promise<Logger> {
   return unwrap(
     await client.PUT('/api/setup/loggers/{uid}', {
       params: { path: { uid: logger.uid } },
-      // Members are changed below the form; those that it was opened with may be old by now.
-      body: {
-        ...body,
-        tags: logger.tags,
-        overrides: logger.overrides ?? {},
-        columns: logger.columns ?? {},
-        revision: logger.revision,
-      },
+      body: { ...body, revision: logger.revision },
     }),
   );
 }

@@ -3,7 +3,7 @@ import { Add } from '@mui/icons-material';
 import { Box, Button } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
-import { DataTable, type Column } from '../../shared/ui';
+import { DataTable, useLeave, type Column } from '../../shared/ui';
 import { LoggerPanel } from './LoggerPanel';
 import { Page } from './Page';
 import { archivesQuery, loggersQuery, recorderQuery, type Logger, type Rule } from './queries';
@@ -20,11 +20,13 @@ export function LoggersPage(): ReactElement {
   const working = new Map(recorder?.loggers.map((one) => [one.uid, one]));
   const names = new Map(archives.map((one) => [one.uid, one.name]));
   const chosen = loggers.find((one) => one.uid === open);
-  const show = (uid: string | null): void => {
+  const leave = useLeave();
+  const put = (uid: string | null): void => {
     setOpen(uid);
     setRehearsing(null);
     setTaken(null);
   };
+  const show = (uid: string | null): void => leave(() => put(uid));
   const columns: Column<Logger>[] = [
     { name: 'Name', of: (row) => row.name, width: '24%' },
     {
@@ -64,7 +66,7 @@ export function LoggersPage(): ReactElement {
             archives={archives}
             taken={taken}
             onClose={() => show(null)}
-            onMade={show}
+            onMade={put}
             onRehearse={setRehearsing}
           />
         ) : null

@@ -3,10 +3,12 @@ import { Box, Button, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
-import { Choice, FormActions, Panel, Switched, TextLine, Told } from '../../shared/ui';
+import { Choice, FormActions, Panel, Removal, Switched, TextLine, Told } from '../../shared/ui';
+import { Elsewhere } from './Elsewhere';
 import { ownWords, type EquipmentClass, type Piece, type PieceIn } from './equipment';
 import { OwnFact } from './OwnFact';
 import { sourcesQuery } from './queries';
+import { useDraft } from './useDraft';
 import { useSave } from './useSave';
 
 interface PiecePanelProps {
@@ -16,13 +18,14 @@ interface PiecePanelProps {
 }
 
 export function PiecePanel({ piece, equipmentClass, onClose }: PiecePanelProps): ReactElement {
-  const [facts, setFacts] = useState<PieceIn>(() => first(piece));
+  const draft = useDraft<Piece, PieceIn>(piece, first);
+  const { facts, set, base } = draft;
   const [each, setEach] = useState(piece !== null && new Set(Object.values(piece.sources)).size > 1);
   const { data: sources = [] } = useQuery(sourcesQuery);
   const slots = equipmentClass.slots.filter((one) => one.source == null);
   const saving = useSave(
     async (body: PieceIn) =>
-      piece === null
+      base === null
         ? unwrap(
             await client.POST('/api/setup/classes/{uid}/pieces', {
               params: { path: { uid: equipmentClass.uid } },
@@ -31,18 +34,19 @@ export function PiecePanel({ piece, equipmentClass, onClose }: PiecePanelProps):
           )
         : unwrap(
             await client.PUT('/api/setup/pieces/{uid}', {
-              params: { path: { uid: piece.uid } },
-              body: { ...body, revision: piece.revision },
+              params: { path: { uid: base.uid } },
+              body: { ...body, revision: base.revision },
             }),
           ),
     ['name', 'sources', 'parameters'],
     () => piece === null && onClose(),
+    draft.saved,
   );
   const options = sources
     .filter((one) => !['calculated', 'internal', 'system'].includes(one.protocol))
     .map((one) => ({ value: one.uid, label: one.name }));
   const putAll = (source: string): void =>
-    setFacts({ ...facts, sources: Object.fromEntries(slots.map((one) => [one.name, source])) });
+    set({ sources: Object.fromEntries(slots.map((one) => [one.name, source])) });
   return (
     <Panel
       title={piece?.name ?? `A new ${equipmentClass.name.toLowerCase()}`}
@@ -53,7 +57,7 @@ export function PiecePanel({ piece, equipmentClass, onClose }: PiecePanelProps):
         label="Name"
         value={facts.name}
         placeholder="Line 5"
-        onChange={(name) => setFacts({ ...facts, name })}
+        onChange={(name) => set({ name })}
         problem={saving.problem('name')}
       />
       {each ? (
@@ -63,7 +67,7 @@ export function PiecePanel({ piece, equipmentClass, onClose }: PiecePanelProps):
             label={`Source of ${name}`}
             value={facts.sources[name] ?? ''}
             options={options}
-            onChange={(uid) => setFacts({ ...facts, sources: { ...facts.sources, [name]: uid } })}
+            onChange={(uid) => set({ sources: { ...facts.sources, [name]: uid } })}
             problem={saving.problem('sources')}
           />
         ))
@@ -89,15 +93,16 @@ export function PiecePanel({ piece, equipmentClass, onClose }: PiecePanelProps):
           label={name}
           value={String(facts.parameters[name] ?? '')}
           placeholder={String(usual)}
-          onChange={(text) => setFacts({ ...facts, parameters: withParameter(facts.parameters, name, text) })}
+          onChange={(text) => set({ parameters: withParameter(facts.parameters, name, text) })}
           problem={saving.problem('parameters')}
         />
       ))}
-      {piece !== null && <Own {...{ facts, equipmentClass }} onChange={setFacts} />}
+      {piece !== null && <Own {...{ facts, equipmentClass }} onChange={set} />}
+      <Elsewhere clashes={draft.clashes} refused={saving.refused} onTake={draft.takeTheirs} />
       {saving.general !== null && <Told kind="error">{saving.general}</Told>}
       {saving.done && <Told kind="good">Saved. It is at work within 2 s.</Told>}
       <FormActions save={piece === null ? 'Add' : 'Save'} busy={saving.busy} />
-      {piece !== null && <Leaving piece={piece} onGone={onClose} />}
+      {piece !== null && <Leaving key={piece.uid} piece={piece} onGone={onClose} />}
     </Panel>
   );
 }
@@ -147,13 +152,23 @@ function Leaving({ piece, onGone }: { piece: Piece; onGone: () => void }): React
   );
   return (
     <Box sx={{ borderTop: 1, borderColor: 'divider', pt: 1 }}>
-      <Button size="small" disabled={removing.busy} onClick={() => removing.run(false)}>
-        Take it out of the class; its tags stay
-      </Button>
-      <Button size="small" color="error" disabled={removing.busy} onClick={() => removing.run(true)}>
-        Remove it with its tags; their history stays
-      </Button>
-      {removing.general !== null && <Told kind="error">{removing.general}</Told>}
+      <Removal
+        what={`${piece.name} out of the class`}
+        word="Take"
+        busy={removing.busy}
+        problem={removing.general}
+        onRemove={() => removing.run(false)}
+      >
+        {piece.name} no longer follows its class. Its tags, loggers and history stay as they are.
+      </Removal>
+      <Removal
+        what={`${piece.name} with its tags`}
+        busy={removing.busy}
+        problem={removing.general}
+        onRemove={() => removing.run(true)}
+      >
+        {piece.name} goes with its tags, and they leave their loggers. What was recorded of them stays.
+      </Removal>
     </Box>
   );
 }

@@ -17,9 +17,10 @@ interface PlanPanelProps {
   before: ClassIn;
   draft: ClassIn;
   onClose: () => void;
+  onDone: () => void;
 }
 
-export function PlanPanel({ uid, before, draft, onClose }: PlanPanelProps): ReactElement {
+export function PlanPanel({ uid, before, draft, onClose, onDone }: PlanPanelProps): ReactElement {
   const { data: plan, error } = useQuery({
     queryKey: ['class-plan', uid, draft],
     queryFn: async ({ signal }) =>
@@ -42,6 +43,7 @@ export function PlanPanel({ uid, before, draft, onClose }: PlanPanelProps): Reac
       return putWithProgress<Plan>(`/api/setup/classes/${uid}`, draft, told, abort.current.signal);
     },
     onSuccess: async () => {
+      onDone();
       await queries.invalidateQueries({ queryKey: [SETUP] });
       await queries.invalidateQueries({ queryKey: ['tags'] });
     },

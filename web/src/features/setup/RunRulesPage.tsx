@@ -2,21 +2,25 @@
 import { Add } from '@mui/icons-material';
 import { Button } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
-import { useState, type ReactElement } from 'react';
+import type { ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
 import {
   Choice,
   DataTable,
   FormActions,
   Panel,
+  Removal,
   Switched,
   TagChoice,
   TextLine,
   Told,
+  useOpen,
   type Column,
 } from '../../shared/ui';
+import { Elsewhere } from './Elsewhere';
 import { Page } from './Page';
 import { loggersQuery, runRulesQuery, type RunRule, type RunRuleIn } from './queries';
+import { useDraft } from './useDraft';
 import { useSave } from './useSave';
 
 const ORIGINS = [
@@ -42,25 +46,20 @@ function originLabel(origin: string): string {
 
 export function RunRulesPage(): ReactElement {
   const { data: rules = [], isSuccess } = useQuery(runRulesQuery);
-  const [open, setOpen] = useState<string | null>(null);
+  const { open, show, put } = useOpen();
   const chosen = rules.find((one) => one.uid === open);
   return (
     <Page
       title="Runs"
       note="How the recorder finds runs: named stretches of time, found again under Runs."
       actions={
-        <Button size="small" variant="outlined" startIcon={<Add />} onClick={() => setOpen('new')}>
+        <Button size="small" variant="outlined" startIcon={<Add />} onClick={() => show('new')}>
           Add a rule
         </Button>
       }
       panel={
         open === 'new' || chosen !== undefined ? (
-          <RulePanel
-            key={`${open ?? ''} ${chosen?.revision ?? 0}`}
-            rule={chosen ?? null}
-            onClose={() => setOpen(null)}
-            onMade={setOpen}
-          />
+          <RulePanel key={open} rule={chosen ?? null} onClose={() => show(null)} onMade={put} />
         ) : null
       }
     >
@@ -70,7 +69,7 @@ export function RunRulesPage(): ReactElement {
         rows={rules}
         keyOf={(row) => row.uid}
         selected={open}
-        onSelect={(row) => setOpen(row.uid)}
+        onSelect={(row) => show(row.uid)}
         empty={isSuccess ? 'There is no rule yet: the recorder finds no runs.' : ''}
       />
     </Page>
@@ -85,19 +84,21 @@ interface RulePanelProps {
 
 function RulePanel({ rule, onClose, onMade }: RulePanelProps): ReactElement {
   const { data: loggers = [] } = useQuery(loggersQuery);
-  const [facts, setFacts] = useState<RunRuleIn>(() => first(rule));
+  const draft = useDraft<RunRule, RunRuleIn>(rule, first);
+  const { facts, set, base } = draft;
   const saving = useSave(
     async (wanted: RunRuleIn) =>
-      rule === null
+      base === null
         ? unwrap(await client.POST('/api/setup/runs', { body: wanted }))
         : unwrap(
             await client.PUT('/api/setup/runs/{uid}', {
-              params: { path: { uid: rule.uid } },
-              body: { ...wanted, revision: rule.revision },
+              params: { path: { uid: base.uid } },
+              body: { ...wanted, revision: base.revision },
             }),
           ),
     ['name', 'tag', 'logger', 'facts'],
     (made) => onMade(made.uid),
+    draft.saved,
   );
   const removing = useSave(
     async (one: RunRule) =>
@@ -108,31 +109,30 @@ function RulePanel({ rule, onClose, onMade }: RulePanelProps): ReactElement {
     onClose,
   );
   const put = (i: number, uid: string | null): void =>
-    setFacts((now) => ({
-      ...now,
-      facts: [...now.facts.slice(0, i), ...(uid === null ? [] : [uid]), ...now.facts.slice(i + 1)],
-    }));
+    set({
+      facts: [...facts.facts.slice(0, i), ...(uid === null ? [] : [uid]), ...facts.facts.slice(i + 1)],
+    });
   return (
     <Panel title={rule?.name ?? 'A new rule'} onClose={onClose} onSubmit={() => saving.run(facts)}>
       <TextLine
         label="Name; the value is put behind it"
         value={facts.name}
         placeholder="Line 5 lot"
-        onChange={(name) => setFacts({ ...facts, name })}
+        onChange={(name) => set({ name })}
         problem={saving.problem('name')}
       />
       <Choice
         label="A run begins when"
         value={facts.origin}
         options={ORIGINS}
-        onChange={(origin) => setFacts({ ...facts, origin: origin as RunRuleIn['origin'] })}
+        onChange={(origin) => set({ origin: origin as RunRuleIn['origin'] })}
       />
       {facts.origin === 'logger' ? (
         <Choice
           label="Logger"
           value={facts.logger ?? ''}
           options={loggers.map((one) => ({ value: one.uid, label: one.name }))}
-          onChange={(logger) => setFacts({ ...facts, logger })}
+          onChange={(logger) => set({ logger })}
           problem={saving.problem('logger')}
         />
       ) : (
@@ -140,7 +140,7 @@ function RulePanel({ rule, onClose, onMade }: RulePanelProps): ReactElement {
           label="Tag"
           value={facts.tag ?? null}
           none="choose one"
-          onChange={(tag) => setFacts({ ...facts, tag })}
+          onChange={(tag) => set({ tag })}
           problem={saving.problem('tag')}
         />
       )}
@@ -153,18 +153,20 @@ function RulePanel({ rule, onClose, onMade }: RulePanelProps): ReactElement {
           onChange={(next) => put(i, next)}
         />
       ))}
-      <Switched
-        label="Watched"
-        value={facts.enabled}
-        onChange={(enabled) => setFacts({ ...facts, enabled })}
-      />
+      <Switched label="Watched" value={facts.enabled} onChange={(enabled) => set({ enabled })} />
+      <Elsewhere clashes={draft.clashes} refused={saving.refused} onTake={draft.takeTheirs} />
       {saving.general !== null && <Told kind="error">{saving.general}</Told>}
       {saving.done && rule !== null && <Told kind="good">Saved. It is at work within 2 s.</Told>}
       <FormActions save={rule === null ? 'Add' : 'Save'} busy={saving.busy}>
         {rule !== null && (
-          <Button size="small" color="error" onClick={() => removing.run(rule)}>
-            Remove; its runs stay
-          </Button>
+          <Removal
+            what={rule.name}
+            busy={removing.busy}
+            problem={removing.general}
+            onRemove={() => removing.run(rule)}
+          >
+            The rule goes: no more runs are found by it. The runs that it found stay.
+          </Removal>
         )}
       </FormActions>
     </Panel>

@@ -2,6 +2,7 @@
 import { Box, Button } from '@mui/material';
 import type { ReactElement } from 'react';
 import { NavLink, Outlet } from 'react-router';
+import { UnsavedGuard } from '../../shared/ui';
 
 const PARTS = [
   ['recorder', 'Recorder'],
@@ -41,7 +42,9 @@ export function SetupShell(): ReactElement {
         ))}
       </Box>
       <Box sx={{ flex: 1, minHeight: 0, display: 'flex', flexDirection: { xs: 'column', md: 'row' } }}>
-        <Outlet />
+        <UnsavedGuard>
+          <Outlet />
+        </UnsavedGuard>
       </Box>
     </Box>
   );

@@ -1,12 +1,23 @@
 /** One source: its settings, a test of it, and its end. */
-import { Button } from '@mui/material';
-import { useState, type ReactElement } from 'react';
+import type { ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
-import { Choice, FormActions, NumberLine, Pairs, Panel, Switched, TextLine, Told } from '../../shared/ui';
+import {
+  Choice,
+  FormActions,
+  NumberLine,
+  Pairs,
+  Panel,
+  Removal,
+  Switched,
+  TextLine,
+  Told,
+} from '../../shared/ui';
+import { Elsewhere } from './Elsewhere';
 import { OpcUaFields } from './OpcUaFields';
 import { firstConfig, numberOf, PROTOCOLS, text } from './protocols';
 import type { Source, SourceIn } from './queries';
 import { SourceTest } from './SourceTest';
+import { useDraft } from './useDraft';
 import { useSave } from './useSave';
 
 interface SourcePanelProps {
@@ -21,18 +32,15 @@ const SHOWN = [
 ];
 
 export function SourcePanel({ source, onClose, onMade }: SourcePanelProps): ReactElement {
-  const [facts, setFacts] = useState<SourceIn>(() =>
-    source === null
-      ? { name: '', protocol: 'modbus_tcp', config: firstConfig('modbus_tcp'), enabled: true }
-      : { name: source.name, protocol: source.protocol, config: source.config, enabled: source.enabled },
-  );
+  const draft = useDraft(source, first);
+  const { facts, set, base } = draft;
   const config = facts.config ?? {};
-  const setting = (name: string) => (value: unknown) =>
-    setFacts({ ...facts, config: { ...config, [name]: value } });
+  const setting = (name: string) => (value: unknown) => set({ config: { ...config, [name]: value } });
   const saving = useSave(
-    (wanted: SourceIn) => save(source, wanted),
+    (wanted: SourceIn) => save(base, wanted),
     SHOWN,
     (made) => onMade(made.uid),
+    draft.saved,
   );
   const removing = useSave(
     async (one: Source) =>
@@ -42,7 +50,6 @@ export function SourcePanel({ source, onClose, onMade }: SourcePanelProps): Reac
     [],
     onClose,
   );
-  const [asked, setAsked] = useState(false);
   return (
     <Panel
       title={source === null ? 'A new source' : source.name}
@@ -53,7 +60,7 @@ export function SourcePanel({ source, onClose, onMade }: SourcePanelProps): Reac
         label="Name"
         value={facts.name}
         autoFocus={source === null}
-        onChange={(name) => setFacts({ ...facts, name })}
+        onChange={(name) => set({ name })}
         problem={saving.problem('name')}
       />
       <Choice
@@ -61,7 +68,7 @@ export function SourcePanel({ source, onClose, onMade }: SourcePanelProps): Reac
         value={facts.protocol}
         options={PROTOCOLS}
         disabled={source !== null}
-        onChange={(protocol) => setFacts({ ...facts, protocol, config: firstConfig(protocol) })}
+        onChange={(protocol) => set({ protocol, config: firstConfig(protocol) })}
       />
       {facts.protocol === 'modbus_tcp' && (
         <>
@@ -98,46 +105,45 @@ export function SourcePanel({ source, onClose, onMade }: SourcePanelProps): Reac
           config={config}
           secret={facts.secret ?? null}
           kept={source?.has_secret ?? false}
-          onConfig={(next) => setFacts({ ...facts, config: next })}
-          onSecret={(secret) => setFacts({ ...facts, secret })}
+          onConfig={(next) => set({ config: next })}
+          onSecret={(secret) => set({ secret })}
           problem={saving.problem}
         />
       )}
-      <Switched
-        label="Switched on"
-        value={facts.enabled}
-        onChange={(enabled) => setFacts({ ...facts, enabled })}
-      />
+      <Switched label="Switched on" value={facts.enabled} onChange={(enabled) => set({ enabled })} />
       <SourceTest
         protocol={facts.protocol}
         config={config}
         secret={facts.secret ?? null}
         source={source?.uid ?? ''}
       />
+      <Elsewhere clashes={draft.clashes} refused={saving.refused} onTake={draft.takeTheirs} />
       {saving.general !== null && <Told kind="error">{saving.general}</Told>}
       {saving.done && source !== null && <Told kind="good">Saved. It is at work within 2 s.</Told>}
       <FormActions save={source === null ? 'Add' : 'Save'} busy={saving.busy}>
         {source !== null && (
-          <Button size="small" color="error" onClick={() => setAsked(true)}>
-            Remove …
-          </Button>
-        )}
-      </FormActions>
-      {asked && source !== null && (
-        <>
-          <Told kind="error">
+          <Removal
+            what={source.name}
+            busy={removing.busy}
+            problem={removing.general}
+            onRemove={() => removing.run(source)}
+          >
             {source.tags === 0
               ? 'The source goes. It has no tags.'
               : `The source goes, with its ${source.tags} tags, and they leave their loggers. What was recorded stays.`}
-          </Told>
-          <Button size="small" color="error" variant="outlined" onClick={() => removing.run(source)}>
-            Remove {source.name}
-          </Button>
-          {removing.general !== null && <Told kind="error">{removing.general}</Told>}
-        </>
-      )}
+          </Removal>
+        )}
+      </FormActions>
     </Panel>
   );
+}
+
+function first(source: Source | null): SourceIn {
+  if (source === null) {
+    return { name: '', protocol: 'modbus_tcp', config: firstConfig('modbus_tcp'), enabled: true };
+  }
+  const { name, protocol, config, enabled } = source;
+  return { name, protocol, config, enabled };
 }
 
 async function save(source: Source | null, wanted: SourceIn): Promise<Source> {

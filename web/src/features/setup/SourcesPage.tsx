@@ -2,8 +2,8 @@
 import { Add } from '@mui/icons-material';
 import { Button } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
-import { useState, type ReactElement } from 'react';
-import { DataTable, type Column } from '../../shared/ui';
+import type { ReactElement } from 'react';
+import { DataTable, useOpen, type Column } from '../../shared/ui';
 import { Page } from './Page';
 import { protocolName, whereText } from './protocols';
 import { recorderQuery, sourcesQuery, type Source } from './queries';
@@ -13,7 +13,7 @@ import { StateWord } from './StateWord';
 export function SourcesPage(): ReactElement {
   const { data: sources = [], isSuccess } = useQuery(sourcesQuery);
   const { data: recorder } = useQuery(recorderQuery);
-  const [open, setOpen] = useState<string | null>(null);
+  const { open, show, put } = useOpen();
   const states = new Map(recorder?.sources.map((one) => [one.uid, one]));
   const chosen = sources.find((one) => one.uid === open);
   const columns: Column<Source>[] = [
@@ -33,13 +33,13 @@ export function SourcesPage(): ReactElement {
       title="Sources"
       note="Devices and servers that values come from."
       actions={
-        <Button size="small" variant="outlined" startIcon={<Add />} onClick={() => setOpen('new')}>
+        <Button size="small" variant="outlined" startIcon={<Add />} onClick={() => show('new')}>
           Add a source
         </Button>
       }
       panel={
         open === 'new' || chosen !== undefined ? (
-          <SourcePanel key={open} source={chosen ?? null} onClose={() => setOpen(null)} onMade={setOpen} />
+          <SourcePanel key={open} source={chosen ?? null} onClose={() => show(null)} onMade={put} />
         ) : null
       }
     >
@@ -49,7 +49,7 @@ export function SourcesPage(): ReactElement {
         rows={sources}
         keyOf={(row) => row.uid}
         selected={open}
-        onSelect={(row) => setOpen(row.uid)}
+        onSelect={(row) => show(row.uid)}
         empty={
           isSuccess ? 'There is no source yet. Add the first one: a device, or the signal generator.' : ''
         }

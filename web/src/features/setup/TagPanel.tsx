@@ -1,12 +1,14 @@
 /** One tag: its facts, where it is recorded, its end. */
 import { Button } from '@mui/material';
-import { useState, type ReactElement } from 'react';
+import type { ReactElement } from 'react';
 import { Link } from 'react-router';
 import { client, unwrap } from '../../api/client';
 import { Facts, FormActions, Panel, Told } from '../../shared/ui';
+import { Elsewhere } from './Elsewhere';
 import type { Source, TagIn, TagRow } from './queries';
 import { TAG_FIELDS, TagFields } from './TagFields';
 import { TagRemoval } from './TagRemoval';
+import { useDraft } from './useDraft';
 import { useSave } from './useSave';
 import { WhyEmpty } from './WhyEmpty';
 import { WriteValue } from './WriteValue';
@@ -18,8 +20,9 @@ interface TagPanelProps {
 }
 
 export function TagPanel({ tag, sources, onClose }: TagPanelProps): ReactElement {
-  const { uid, revision, recorded, writable, ...known } = tag;
-  const [facts, setFacts] = useState<TagIn>(known);
+  const { uid, recorded, writable } = tag;
+  const draft = useDraft<TagRow, TagIn>(tag, factsOf);
+  const revision = draft.base?.revision ?? tag.revision;
   const protocol = sources.find((one) => one.uid === tag.source)?.protocol ?? 'modbus_tcp';
   const saving = useSave(
     async (wanted: TagIn) =>
@@ -29,9 +32,11 @@ export function TagPanel({ tag, sources, onClose }: TagPanelProps): ReactElement
         }),
       ),
     TAG_FIELDS,
+    undefined,
+    () => draft.saved(null),
   );
   return (
-    <Panel title={tag.name} onClose={onClose} onSubmit={() => saving.run(facts)}>
+    <Panel title={tag.name} onClose={onClose} onSubmit={() => saving.run(draft.facts)}>
       <Facts
         rows={[
           ['Source', sources.find((one) => one.uid === tag.source)?.name ?? ''],
@@ -41,10 +46,12 @@ export function TagPanel({ tag, sources, onClose }: TagPanelProps): ReactElement
             : []),
         ]}
       />
-      {writable && <WriteValue uid={uid} kind={tag.value_type} />}
+      {writable && <WriteValue key={uid} tag={tag} />}
       <WhyEmpty uid={uid} />
-      <TagFields tag={facts} protocol={protocol} onChange={setFacts} problem={saving.problem} />
+      <TagFields tag={draft.facts} protocol={protocol} onChange={draft.set} problem={saving.problem} />
+      <Elsewhere clashes={draft.clashes} refused={saving.refused} onTake={draft.takeTheirs} />
       {saving.general !== null && <Told kind="error">{saving.general}</Told>}
+      {saving.done && <Told kind="good">Saved. It is at work within 2 s.</Told>}
       <FormActions save="Save" busy={saving.busy}>
         <Button size="small" component={Link} to={`/trends?tags=${uid}&last=PT10M`}>
           Trend
@@ -53,4 +60,9 @@ export function TagPanel({ tag, sources, onClose }: TagPanelProps): ReactElement
       </FormActions>
     </Panel>
   );
+}
+
+function factsOf(row: TagRow | null): TagIn {
+  const known = ['uid', 'revision', 'recorded', 'writable'];
+  return Object.fromEntries(Object.entries(row ?? {}).filter(([name]) => !known.includes(name))) as TagIn;
 }

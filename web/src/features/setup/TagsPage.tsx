@@ -6,7 +6,7 @@ import { useMemo, useState, type ReactElement } from 'react';
 import { Link } from 'react-router';
 import { client, unwrap } from '../../api/client';
 import { errorText } from '../../api/errors';
-import { Told } from '../../shared/ui';
+import { Told, useLeave } from '../../shared/ui';
 import { Page } from './Page';
 import { filterQuery, NO_FILTER, sourcesQuery, tagRowsQuery, type TagFilter } from './queries';
 import { TagAddPanel } from './TagAddPanel';
@@ -29,7 +29,9 @@ export function TagsPage(): ReactElement {
   const total = data?.pages[0]?.total ?? 0;
   const shown = tags.find((tag) => tag.uid === open);
 
-  const toggle = (uid: string): void => {
+  const leave = useLeave();
+  const toggle = (uid: string): void => leave(() => choose(uid));
+  const choose = (uid: string): void => {
     const next = new Set(chosen);
     if (!next.delete(uid)) next.add(uid);
     setChosen(next);
@@ -52,12 +54,7 @@ export function TagsPage(): ReactElement {
   else if (chosen.size > 0) panel = <TagBulkPanel uids={[...chosen]} onClose={() => setChosen(new Set())} />;
   else if (shown !== undefined)
     panel = (
-      <TagPanel
-        key={`${shown.uid} ${shown.revision}`}
-        tag={shown}
-        sources={sources}
-        onClose={() => setOpen(null)}
-      />
+      <TagPanel key={shown.uid} tag={shown} sources={sources} onClose={() => leave(() => setOpen(null))} />
     );
 
   return (
@@ -84,10 +81,12 @@ export function TagsPage(): ReactElement {
             variant="outlined"
             startIcon={<Add />}
             disabled={sources.length === 0}
-            onClick={() => {
-              setDragged(null);
-              setOpen('new');
-            }}
+            onClick={() =>
+              leave(() => {
+                setDragged(null);
+                setOpen('new');
+              })
+            }
           >
             Add tags
           </Button>
@@ -108,11 +107,13 @@ export function TagsPage(): ReactElement {
         open={open}
         onToggle={toggle}
         onToggleAll={() => void chooseAll()}
-        onOpen={(uid) => {
-          setChosen(new Set());
-          setDragged(null);
-          setOpen(uid);
-        }}
+        onOpen={(uid) =>
+          leave(() => {
+            setChosen(new Set());
+            setDragged(null);
+            setOpen(uid);
+          })
+        }
         onDrag={(uid) => {
           // After the drop the panel stays, to say what became of it.
           if (uid === null) setDragged(null);

@@ -68,7 +68,14 @@ export function TriggerFields({
 }
 
 /** One sample or record of all tags now, in any mode. */
-export function RecordNow({ uid, word }: { uid: string; word: string }): ReactElement {
+interface RecordNowProps {
+  uid: string;
+  word: string;
+  /** It has no tags: there is nothing to record. */
+  disabled: boolean;
+}
+
+export function RecordNow({ uid, word, disabled }: RecordNowProps): ReactElement {
   const asking = useMutation({
     mutationFn: async () => {
       await client.POST('/api/setup/loggers/{uid}/record', { params: { path: { uid } } });
@@ -76,7 +83,7 @@ export function RecordNow({ uid, word }: { uid: string; word: string }): ReactEl
   });
   return (
     <>
-      <Button size="small" disabled={asking.isPending} onClick={() => asking.mutate()}>
+      <Button size="small" disabled={disabled || asking.isPending} onClick={() => asking.mutate()}>
         {word}
       </Button>
       {asking.isSuccess && <Told kind="good">Taken.</Told>}

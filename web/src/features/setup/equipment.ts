@@ -16,6 +16,12 @@ export function asDraft(one: EquipmentClass): ClassIn {
   return { name, members, slots, parameters, loggers, runs, joins, trend, card, revision };
 }
 
+/** What of a class can be changed; its revision is not. */
+export function asFacts(one: EquipmentClass | null): ClassIn {
+  const { name, members, slots, parameters, loggers, runs, joins, trend, card } = one as EquipmentClass;
+  return { name, members, slots, parameters, loggers, runs, joins, trend, card, revision: 0 };
+}
+
 export function withMember(draft: ClassIn, key: string, change: Partial<Member>): ClassIn {
   return {
     ...draft,

@@ -10,6 +10,8 @@ export interface Saving<T> {
   problem: (field: string) => string | undefined;
   /** What is wrong with the whole, or with a field that the form does not show. */
   general: string | null;
+  /** Someone else has saved another version since; the lists are asked for it. */
+  refused: boolean;
   done: boolean;
   reset: () => void;
 }
@@ -18,16 +20,25 @@ export function useSave<T, R>(
   work: (value: T) => Promise<R>,
   shown: readonly string[],
   onDone?: (answer: R) => void,
+  /** As soon as it is saved, before the lists are asked for anew. */
+  onSaved?: (answer: R) => void,
 ): Saving<T> {
   const queries = useQueryClient();
+  const askAnew = async (): Promise<void> => {
+    await Promise.all([
+      queries.invalidateQueries({ queryKey: [SETUP] }),
+      queries.invalidateQueries({ queryKey: ['tags'] }),
+    ]);
+  };
   const { mutate, isPending, isSuccess, error, reset } = useMutation({
     mutationFn: work,
     onSuccess: async (answer) => {
-      await Promise.all([
-        queries.invalidateQueries({ queryKey: [SETUP] }),
-        queries.invalidateQueries({ queryKey: ['tags'] }),
-      ]);
+      onSaved?.(answer);
+      await askAnew();
       onDone?.(answer);
+    },
+    onError: async (failure) => {
+      if (isConflict(failure)) await askAnew();
     },
   });
   const fields = error instanceof ApiError ? error.fields : [];
@@ -41,9 +52,14 @@ export function useSave<T, R>(
     busy: isPending,
     problem,
     general: error === null || atField ? null : errorText(error),
+    refused: isConflict(error),
     done: isSuccess,
     reset,
   };
+}
+
+function isConflict(error: unknown): boolean {
+  return error instanceof ApiError && error.status === 409;
 }
 
 function capital(text: string): string {

@@ -1,6 +1,9 @@
 export { Choice, DurationLine, NumberLine, OptionalNumberLine, Switched, TextLine } from './fields';
 export { hasUnusable } from './unusable';
 export { Facts, FormActions, Panel, Told } from './Panel';
+export { InnerForm } from './InnerForm';
+export { Removal } from './Removal';
+export { UnsavedGuard, useLeave, useOpen, useUnsaved } from './Unsaved';
 export { DataTable, type Column } from './DataTable';
 export { Pairs } from './Pairs';
 export { TagChoice } from './TagChoice';
