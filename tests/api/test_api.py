@@ -16,16 +16,16 @@ from cronaca.api.app import create_app
 from cronaca.api.errors import kind_of
 from cronaca.core import errors
 from cronaca.core import quality as q
-from cronaca.core.model import SECOND, Series, ValueType, Window
+from cronaca.core.model import SECOND, Logger, LoggerMode, Series, ValueType, Window
 from cronaca.exchange.arrow import to_ipc
 from cronaca.main.serving import openapi_document
-from cronaca.store import Store
+from cronaca.store import Store, setup
 from cronaca.store.backfill import backfill
 from cronaca.store.migrate import migrate
 from cronaca.store.private_server import PrivateServer
 from cronaca.store.series import SeriesReader
 from tests.api.conftest import Plant
-from tests.support.builders import NOW
+from tests.support.builders import NOW, a_tag
 
 ARROW = "application/vnd.apache.arrow.stream"
 
@@ -269,6 +269,21 @@ class TestHealth:
         server.stop()
 
 
+def test_recorded_tags_come_first_and_numbers_in_names_count(plant: Plant) -> None:
+    """However many tags are imported that nobody records: the first page is what can be looked at."""
+    with plant.store.transaction() as tx:
+        source_id = tx.fetch_one("SELECT MIN(source_id) FROM source")[0]  # type: ignore[index]
+        for name in ("A 10", "A 2", "A 1"):
+            setup.add_tag(tx, a_tag(name, source_id=source_id))
+        recorded = [t for t in setup.list_tags(tx) if t.uid == plant.tags["humidity"].uid]
+        archive = tx.fetch_one("SELECT MIN(archive_id) FROM archive")[0]  # type: ignore[index]
+        one = Logger(0, "l" * 36, "only", archive, LoggerMode.ON_CHANGE, 0, (recorded[0].tag_id,))
+        tx.execute("DELETE FROM logger_member")
+        setup.add_logger(tx, one, NOW)
+    names = [tag["name"] for tag in plant.client.get("/api/tags").json()["tags"]]
+    assert names[:4] == ["Line 1 Zone 1 relative humidity", "A 1", "A 2", "A 10"]
+
+
 class TestLive:
     @pytest.fixture(autouse=True)
     def followed(self, plant: Plant) -> None:
@@ -322,6 +337,20 @@ class TestLive:
         late = [t for one in message["series"] for t in one["t_us"]]
         assert late[-2:] == [str(NOW + 2000 * SECOND), str(NOW + 2001 * SECOND)]
         assert int(message["since_us"]) <= NOW + 2000 * SECOND, "a curve known until then has no hole"
+
+    def test_another_tag_joins_on_the_same_connection_and_a_wrong_one_is_refused(self, plant: Plant) -> None:
+        both = [plant.tags["temperature"].uid, plant.tags["humidity"].uid]
+        with plant.client.websocket_connect("/api/live") as socket:
+            self.subscribe(plant, socket)
+            self.messages_until(socket, "values")
+            socket.send_text(json.dumps({"tags": both}))
+            assert "since_us" in self.messages_until(socket, "samples")
+            at_us = NOW + 2000 * SECOND
+            plant.commit("humidity", Series.of(ValueType.FLOAT, [at_us], [55.0]), at_us + SECOND)
+            message = self.messages_until(socket, "samples", at_us)
+            assert [one["tag"] for one in message["series"]] == both[1:]
+            socket.send_text(json.dumps({"tags": ["0" * 36]}))
+            assert self.messages_until(socket, "refused")["detail"]
 
     def test_after_a_break_what_was_missed_is_sent_once(self, plant: Plant) -> None:
         with plant.client.websocket_connect("/api/live") as socket:

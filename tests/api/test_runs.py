@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import time
 from dataclasses import replace
 
 import pytest
@@ -65,6 +66,11 @@ class TestRules:
 
 class TestRuns:
     def test_a_person_begins_ends_renames_and_removes_one(self, api: Api) -> None:
+        before_us = time.time_ns() // 1000
+        now = api.ok("POST", "/runs", {"name": "Trial 6"})
+        ended = api.ok("PATCH", f"/runs/{now['uid']}", {"name": "Trial 6", "ends_now": True})
+        assert before_us <= int(ended["start_us"]) < int(ended["end_us"]) <= time.time_ns() // 1000
+        api.ok("DELETE", f"/runs/{now['uid']}")
         made = api.ok("POST", "/runs", {"name": " Trial 7 ", "start_us": str(NOW)})
         assert (made["name"], made["end_us"], made["origin"]) == ("Trial 7", None, "person")
         place = f"/runs/{made['uid']}"

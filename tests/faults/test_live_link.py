@@ -152,6 +152,58 @@ async def test_whatever_is_dropped_a_page_ends_with_what_a_fresh_one_shows(
         assert {k: c for k, c in page.curves.items() if c} == {k: c for k, c in fresh.curves.items() if c}
 
 
+@pytest.mark.parametrize("seed", range(4))
+async def test_whoever_changes_its_tags_has_the_samples_of_each_whole(
+    bench: Bench, seed: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Tags come and go on one connection, in the middle of looks too; curves are read when they come."""
+    chance = random.Random(seed)
+    hub, reader = LiveHub(bench.store), SeriesReader(bench.store)
+    await hub.look_once()
+    page = Page(Client({bench.tags[0].tag_id: bench.tags[0]}), reader, [])
+    hub.add(page.client)
+    whole = hub._look
+
+    def change() -> None:
+        tags = {tag.tag_id: tag for tag in chance.sample(bench.tags, chance.choice([1, 2]))}
+        before = dict(page.client.tags)
+        new, joined = hub.change(page.client, tags)
+        assert new == tags.keys() - before.keys()
+        page.curves = {key: c for key, c in page.curves.items() if key[0] in {t.uid for t in tags.values()}}
+        fresh = Page(Client(tags), reader, [key for key in bench.keys if key.tag_id in new])
+        fresh.read_anew()
+        page.curves |= fresh.curves
+        recent = hub.read_recent(page.client, new, joined)
+        page.take([] if recent is None else [recent])
+
+    def look(wanted: set[int]) -> Any:  # noqa: ANN401
+        found = whole(wanted)
+        if chance.random() < 0.3:
+            change()
+        return found
+
+    monkeypatch.setattr(hub, "_look", look)
+    for _ in range(60):
+        act = chance.choice(["commit", "commit", "look", "look", "take", "change"])
+        if act == "commit":
+            bench.commit(chance)
+        elif act == "look":
+            await hub.look_once()
+        elif act == "take":
+            page.take(hub.next_messages(page.client))
+        else:
+            change()
+    bench.commit(chance)
+    for _ in range(2):
+        await hub.look_once()
+    page.take(hub.next_messages(page.client))
+    mine = [key for key in bench.keys if key.tag_id in page.client.tags]
+    fresh = Page(Client(page.client.tags), reader, mine)
+    fresh.read_anew()
+    assert {k: c for k, c in page.curves.items() if c} == {k: c for k, c in fresh.curves.items() if c}
+    assert set(page.values) >= {tag.uid for tag in page.client.tags.values()}
+
+
 async def test_who_joins_in_the_middle_of_a_look_misses_nothing(
     bench: Bench, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -65,6 +65,8 @@ class Client:
     looks: deque[Look] = field(default_factory=deque)
     resync: bool = False
     database: bool | None = None
+    changes: int = 0
+    """How often its tags were changed: a look that began before does not have all of them."""
     wake: asyncio.Event = field(default_factory=asyncio.Event)
 
     def offer(self, look: Look) -> None:
@@ -125,6 +127,21 @@ class LiveHub:
             client.offer_database(False)
         return self._journal
 
+    def change(self, client: Client, tags: dict[int, Tag]) -> tuple[set[int], JournalKey | None]:
+        """Other tags for a client; returns those that are new to it. From now on it gets all samples of them
+        behind the returned key."""
+        new = tags.keys() - client.tags.keys()
+        # What waits for it may hold samples of the new tags for others; they come with what is read for it.
+        waiting = [
+            replace(look, parts=tuple(part for part in look.parts if part.tag_id not in new))
+            for look in client.looks
+        ]
+        client.looks = deque(waiting)
+        client.tags = tags
+        client.changes += 1
+        client.offer_values(set(self._values) & new)
+        return new, self._journal
+
     def remove(self, client: Client) -> None:
         """Forgets a client."""
         self._clients.remove(client)
@@ -149,7 +166,7 @@ class LiveHub:
     async def look_once(self) -> None:
         """Looks at the database once and hands out what is new. What it had read when it failed is read again
         the next time: only a whole look counts. Raises CronacaError."""
-        clients = list(self._clients)
+        clients = {client: client.changes for client in self._clients}
         wanted = {tag_id for client in clients for tag_id in client.tags}
         loop = asyncio.get_running_loop()
         self._hand_out(await loop.run_in_executor(self._executor, self._look, wanted), clients)
@@ -171,8 +188,9 @@ class LiveHub:
         look = Look(until, self._known_until_us, _packed(rows, set(client.tags)), {})
         return samples_message(client, [look])
 
-    def read_recent(self, client: Client, until: JournalKey | None) -> str | None:
-        """What came in just before a client joined: a curve that was read meanwhile joins on without a hole.
+    def read_recent(self, client: Client, tag_ids: set[int], until: JournalKey | None) -> str | None:
+        """What came in of tags just before a client asked for them: a curve that was read meanwhile joins on
+        without a hole.
 
         None while this follower has not begun; its first look then tells all clients to read anew.
         """
@@ -183,7 +201,7 @@ class LiveHub:
             rows = [row for row in journal.read_after(tx, after, RECENT_ROWS) if row.key <= until]
             since_us = journal.find_received(tx, rows[0].key) if rows else None
         known_us = self._known_until_us
-        look = Look(until, known_us, _packed(rows, set(client.tags)), {})
+        look = Look(until, known_us, _packed(rows, tag_ids), {})
         return samples_message(client, [look], since_us=known_us if since_us is None else since_us)
 
     def next_messages(self, client: Client) -> list[str]:
@@ -221,7 +239,7 @@ class LiveHub:
         look = Look(cursor, known_us, _packed(rows, wanted), sources)
         return _News(look, rows, newest, values, first)
 
-    def _hand_out(self, news: _News, packed_for: Sequence[Client]) -> None:
+    def _hand_out(self, news: _News, packed_for: Mapping[Client, int]) -> None:
         look = news.look
         changed = self._take_values(news.values)
         self._current = news.current
@@ -232,9 +250,9 @@ class LiveHub:
                 client.offer_resync()
             if mine := changed & client.tags.keys():
                 client.offer_values(mine)
-            if moved and client in packed_for:
+            if moved and packed_for.get(client) == client.changes:
                 client.offer(look)
-            elif moved:  # it joined while this look was under way
+            elif moved:  # it joined, or its tags were changed, while this look was under way
                 client.offer(replace(look, parts=_packed(news.rows, set(client.tags))))
 
     def _take_values(self, live: LiveValues) -> set[int]:

@@ -12,7 +12,7 @@ from cronaca.store.transaction import Transaction
 
 CLASS: Final = "equipment_class"
 PIECE: Final = "equipment"
-_CLASSES: Final = "SELECT uid, revision, facts FROM equipment_class ORDER BY name"
+_CLASSES: Final = "SELECT uid, revision, facts FROM equipment_class ORDER BY NATURAL_SORT_KEY(name), name"
 _PIECES: Final = """
 SELECT uid, revision, facts FROM equipment WHERE %(class)s = '' OR class_uid = %(class)s ORDER BY equipment_id
 """

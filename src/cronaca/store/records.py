@@ -36,8 +36,10 @@ _TYPES: Final = {
     ValueType.TEXT: "BIGINT COMMENT 'code of text_value'",
 }
 _LOGGERS: Final = """
-SELECT logger_id, uid, name FROM logger WHERE mode = 'on_trigger'
-UNION ALL SELECT logger_id, uid, CONCAT(name, ' (removed)') FROM removed_logger ORDER BY name
+SELECT logger_id, uid, name FROM (
+    SELECT logger_id, uid, name FROM logger WHERE mode = 'on_trigger'
+    UNION ALL SELECT logger_id, uid, CONCAT(name, ' (removed)') FROM removed_logger) AS one
+ORDER BY NATURAL_SORT_KEY(name), name
 """
 _HAS_TABLE: Final = """
 SELECT 1 FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name = %(name)s

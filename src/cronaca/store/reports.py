@@ -13,7 +13,9 @@ from cronaca.core.reports import Every, ReportFacts
 from cronaca.core.statistics.sheet import NormKind
 from cronaca.store.transaction import Row, Transaction
 
-_LIST: Final = "SELECT uid, revision, facts, since_us, person, made_us FROM report ORDER BY name"
+_LIST: Final = (
+    "SELECT uid, revision, facts, since_us, person, made_us FROM report ORDER BY NATURAL_SORT_KEY(name), name"
+)
 _NAMED: Final = "SELECT uid FROM report WHERE name = %(name)s"
 _ADD: Final = """
 INSERT INTO report (uid, name, facts, since_us, person, made_us)

@@ -45,7 +45,8 @@ _CARRY: Final = "UPDATE run SET epoch = %(epoch)s WHERE end_us IS NULL AND rule_
 _CHANGE: Final = "UPDATE run SET name = %(name)s, end_us = %(end_us)s WHERE uid = %(uid)s"
 _REMOVE: Final = "DELETE FROM run WHERE uid = %(uid)s"
 _RULES: Final = """
-SELECT rule_id, uid, name, origin, tag_id, logger_id, facts, enabled FROM run_rule ORDER BY name
+SELECT rule_id, uid, name, origin, tag_id, logger_id, facts, enabled FROM run_rule
+ORDER BY NATURAL_SORT_KEY(name), name
 """
 _FAR: Final = (1 << 62) - 1
 

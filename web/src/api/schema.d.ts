@@ -1587,7 +1587,7 @@ export interface paths {
         };
         /**
          * List Tags
-         * @description One page of tags by name, or just the tags named.
+         * @description One page of tags, recorded ones first and then by name, or just the tags named.
          */
         get: operations["list_tags_api_tags_get"];
         put?: never;
@@ -4425,6 +4425,12 @@ export interface components {
         RunChange: {
             /** End Us */
             end_us?: string | null;
+            /**
+             * Ends Now
+             * @description It ends now, by the server's clock.
+             * @default false
+             */
+            ends_now: boolean;
             /** Name */
             name: string;
         };
@@ -4457,9 +4463,9 @@ export interface components {
             name: string;
             /**
              * Start Us
-             * @description UTC microseconds since 1970, as text
+             * @description Left out: it begins now, by the server's clock.
              */
-            start_us: string;
+            start_us?: string | null;
         };
         /**
          * RunOrigin

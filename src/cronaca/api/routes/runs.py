@@ -65,18 +65,21 @@ def _place(before: str) -> tuple[int, int] | None:
 def add_run(store: StoreDep, person: PersonDep, wanted: RunIn) -> RunOut:
     """Marks a run; without an end it lasts until it is given one."""
     name = check_name(wanted.name, 200)
-    start_us, end_us = int(wanted.start_us), None if wanted.end_us is None else int(wanted.end_us)
+    by = acting(person)
+    start_us = by.made_us if wanted.start_us is None else int(wanted.start_us)
+    end_us = None if wanted.end_us is None else int(wanted.end_us)
     if end_us is not None:
         Window.parse(start_us, end_us)
-    by = acting(person)
     return _get(store, store.run(lambda tx: runs.add_run(tx, name, start_us, end_us, by.person)))
 
 
 @router.patch("/runs/{uid}")
-def change_run(store: StoreDep, uid: Uid, wanted: RunChange) -> RunOut:
+def change_run(store: StoreDep, person: PersonDep, uid: Uid, wanted: RunChange) -> RunOut:
     """Renames a run, or ends one that a person has marked."""
     name = check_name(wanted.name, 200)
     end_us = None if wanted.end_us is None else int(wanted.end_us)
+    if wanted.ends_now:
+        end_us = acting(person).made_us
     store.run(lambda tx: runs.change_run(tx, uid, name, end_us))
     return _get(store, uid)
 

@@ -44,7 +44,7 @@ def list_tags(
         list[Uid] | None, Query(max_length=64, description="Just these tags, as far as they exist")
     ] = None,
 ) -> TagPage:
-    """One page of tags by name, or just the tags named."""
+    """One page of tags, recorded ones first and then by name, or just the tags named."""
     with store.snapshot() as tx:
         if uid:
             found = setup.find_tags(tx, uid)

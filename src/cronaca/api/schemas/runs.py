@@ -49,7 +49,8 @@ class RunIn(Model):
     """A run that a person marks."""
 
     name: str = Field(max_length=300)
-    start_us: Micros
+    start_us: Micros | None = None
+    """Left out: it begins now, by the server's clock."""
     end_us: Micros | None = None
 
 
@@ -58,6 +59,8 @@ class RunChange(Model):
 
     name: str = Field(max_length=300)
     end_us: Micros | None = None
+    ends_now: bool = False
+    """It ends now, by the server's clock."""
 
 
 class RunRuleFactsIn(Model):

@@ -14,6 +14,7 @@ from cronaca.core.logging import rule_for, wish_from_facts, wish_to_facts
 from cronaca.core.logging.interval import check_keeps
 from cronaca.core.logging.words import when_text
 from cronaca.core.model import GapReason, Keeps, Logger, LoggerMode, Tag, TriggerWish, When
+from cronaca.core.ordering import natural_key
 from cronaca.core.setup import LoggerFacts, TriggerFacts, WhenFacts
 from cronaca.store import coverage, setup
 from cronaca.store.editing.changes import By, Log, check_revision
@@ -31,7 +32,7 @@ WHERE m.tag_id IN %(tag_ids)s ORDER BY m.tag_id, l.logger_id
 _SUMMARIES: Final = f"""
 SELECT l.logger_id, l.uid, l.name, a.name, {_WHEN},
     (SELECT COUNT(*) FROM logger_member m WHERE m.logger_id = l.logger_id)
-FROM logger l JOIN archive a ON a.archive_id = l.archive_id ORDER BY l.name
+FROM logger l JOIN archive a ON a.archive_id = l.archive_id ORDER BY NATURAL_SORT_KEY(l.name), l.name
 """
 _CHANGE: Final = """
 UPDATE logger SET name = %(name)s, archive_id = %(archive_id)s, mode = %(mode)s,
@@ -117,7 +118,7 @@ def list_loggers(tx: Transaction) -> list[LoggerRow]:
         LoggerRow(one.logger_id, one.uid, revisions[one.uid], _facts(one, uids, archives))
         for one in setup.list_loggers(tx)
     ]
-    return sorted(rows, key=lambda row: row.facts.name.casefold())
+    return sorted(rows, key=lambda row: natural_key(row.facts.name))
 
 
 def get_logger(tx: Transaction, uid: str) -> LoggerRow:

@@ -18,7 +18,7 @@ _COLUMNS: Final = "s.source_id, s.uid, s.revision, s.name, s.protocol, s.config,
 _LIST: Final = f"""
 SELECT {_COLUMNS}, (SELECT COUNT(*) FROM tag t WHERE t.source_id = s.source_id AND t.removed_us IS NULL),
     (SELECT COUNT(*) FROM source_secret x WHERE x.source_id = s.source_id)
-FROM source s WHERE s.removed_us IS NULL ORDER BY s.name
+FROM source s WHERE s.removed_us IS NULL ORDER BY NATURAL_SORT_KEY(s.name), s.name
 """
 _FIND: Final = f"""
 SELECT {_COLUMNS}, 0, (SELECT COUNT(*) FROM source_secret x WHERE x.source_id = s.source_id)

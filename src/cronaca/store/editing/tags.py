@@ -41,11 +41,14 @@ WHERE t.removed_us IS NULL
     AND (%(recorded)s = 2 OR %(recorded)s =
         EXISTS (SELECT 1 FROM logger_member m WHERE m.tag_id = t.tag_id))
 """
-_SEARCH: Final = f"SELECT {_COLUMNS} {_FROM} {_WHERE} ORDER BY t.name LIMIT %(limit)s OFFSET %(offset)s"
+_ORDER: Final = "ORDER BY NATURAL_SORT_KEY(t.name), t.name"
+_SEARCH: Final = f"SELECT {_COLUMNS} {_FROM} {_WHERE} {_ORDER} LIMIT %(limit)s OFFSET %(offset)s"
 _COUNT: Final = f"SELECT COUNT(*) {_FROM} {_WHERE}"
-_UIDS: Final = f"SELECT t.uid {_FROM} {_WHERE} ORDER BY t.name"
+_UIDS: Final = f"SELECT t.uid {_FROM} {_WHERE} {_ORDER}"
 _BY_UIDS: Final = f"SELECT {_COLUMNS} {_FROM} WHERE t.removed_us IS NULL AND t.uid IN %(uids)s"
-_ALL: Final = f"SELECT {_COLUMNS} {_FROM} WHERE t.removed_us IS NULL ORDER BY t.name"
+_ALL: Final = (
+    f"SELECT {_COLUMNS} {_FROM} WHERE t.removed_us IS NULL {_ORDER}"
+)
 _NAMED: Final = "SELECT uid, name FROM tag WHERE live_name IN %(names)s"
 _PLACES: Final = (
     f"SELECT t.uid, t.name, t.address, t.value_type {_FROM} WHERE t.removed_us IS NULL AND s.uid = %(uid)s"
@@ -56,7 +59,8 @@ _OF_PROTOCOL: Final = (
 )
 _KINDS: Final = "SELECT uid, name, value_type FROM tag WHERE removed_us IS NULL"
 _EQUIPMENT: Final = """
-SELECT equipment, COUNT(*) FROM tag WHERE removed_us IS NULL GROUP BY equipment ORDER BY equipment
+SELECT equipment, COUNT(*) FROM tag WHERE removed_us IS NULL GROUP BY equipment
+ORDER BY NATURAL_SORT_KEY(equipment), equipment
 """
 _SOURCES: Final = "SELECT uid, source_id, protocol FROM source WHERE removed_us IS NULL"
 _ADD: Final = """

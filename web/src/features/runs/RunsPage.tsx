@@ -22,16 +22,14 @@ export function RunsPage(): ReactElement {
     onSuccess: () => queries.invalidateQueries({ queryKey: [RUNS] }),
   });
   const begin = (name: string): void =>
-    asking.mutate(async () => {
-      const start_us = String(Date.now() * 1000);
-      return unwrap(await client.POST('/api/runs', { body: { name, start_us, end_us: null } }));
-    });
-  const change = (run: Run, name: string, endUs: string | null): void =>
+    // The server says when: the clock of this machine may be off.
+    asking.mutate(async () => unwrap(await client.POST('/api/runs', { body: { name } })));
+  const change = (run: Run, name: string, ends_now: boolean): void =>
     asking.mutate(async () =>
       unwrap(
         await client.PATCH('/api/runs/{uid}', {
           params: { path: { uid: run.uid } },
-          body: { name, end_us: endUs },
+          body: { name, end_us: run.end_us, ends_now },
         }),
       ),
     );
@@ -54,8 +52,8 @@ export function RunsPage(): ReactElement {
       onRule={setRule}
       onOpen={setOpen}
       onBegin={begin}
-      onEnd={(run) => change(run, run.name, String(Date.now() * 1000))}
-      onRename={(run, name) => change(run, name, run.end_us)}
+      onEnd={(run) => change(run, run.name, true)}
+      onRename={(run, name) => change(run, name, false)}
       onRemove={remove}
       onMore={hasNextPage ? () => void fetchNextPage() : null}
     />
