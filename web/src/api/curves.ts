@@ -1,5 +1,6 @@
 import type { SeriesFacts } from './client';
-import { ApiError } from './errors';
+import type { Table } from 'apache-arrow';
+import { ApiError, UnreadableAnswer } from './errors';
 import type { components } from './schema';
 
 /** One tag's curve: columns of one length; `v` is NaN where Bad. Times in µs. */
@@ -82,7 +83,15 @@ async function read(path: string, wanted: RequestInit): Promise<Curve[]> {
   if (!response.ok) {
     throw ApiError.from(response.status, await response.json().catch((): unknown => null));
   }
-  const table = tableFromIPC(new Uint8Array(await response.arrayBuffer()));
+  const bytes = new Uint8Array(await response.arrayBuffer());
+  try {
+    return curvesOf(tableFromIPC(bytes));
+  } catch (error) {
+    throw new UnreadableAnswer(error);
+  }
+}
+
+function curvesOf(table: Table): Curve[] {
   const head = JSON.parse(table.schema.metadata.get('cronaca') ?? '{"series":[]}') as {
     series: SeriesFacts[];
   };

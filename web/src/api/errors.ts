@@ -28,8 +28,22 @@ export class ApiError extends Error {
   }
 }
 
+/** An answer that cannot be taken apart. To ask again would bring the same. */
+export class UnreadableAnswer extends Error {
+  constructor(cause: unknown) {
+    super(`What the server sent cannot be read (${cause instanceof Error ? cause.message : String(cause)}).`);
+  }
+}
+
+/** Whether to ask again: a refusal stays one, a server that is away may come back. */
+export function mayPass(error: unknown): boolean {
+  if (error instanceof UnreadableAnswer) return false;
+  return !(error instanceof ApiError && error.status < 500);
+}
+
 /** What to tell a person about any error. */
 export function errorText(error: unknown): string {
   if (error instanceof ApiError) return error.detail;
+  if (error instanceof UnreadableAnswer) return error.message;
   return error instanceof TypeError ? 'The server does not answer.' : String(error);
 }

@@ -20,7 +20,8 @@ export interface LiveSamples {
 export type LinkState = 'connecting' | 'open' | 'lost' | 'refused';
 
 export interface LiveListener {
-  onLink(state: LinkState): void;
+  /** `why`: the reason of a refusal. */
+  onLink(state: LinkState, why?: string): void;
   onDatabase(up: boolean): void;
   onValues(values: Map<string, LiveValue>): void;
   /** `sinceUs`, with the first ones: from when on no sample is missing. */
@@ -67,8 +68,15 @@ type Message =
 const FIRST_PAUSE_MS = 250;
 const LONGEST_PAUSE_MS = 4000;
 
-/** Opens the link for these tags; the returned function ends it. */
-export function openLive(tags: readonly string[], listener: LiveListener): () => void {
+export interface LiveLink {
+  /** Follows these tags from now on, over the connection that stands. */
+  follow: (tags: readonly string[]) => void;
+  close: () => void;
+}
+
+/** Opens the link for these tags. */
+export function openLive(first: readonly string[], listener: LiveListener): LiveLink {
+  let tags = first;
   let socket: WebSocket | null = null;
   let cursor: string | null = null;
   let pause = FIRST_PAUSE_MS;
@@ -86,9 +94,12 @@ export function openLive(tags: readonly string[], listener: LiveListener): () =>
       listener.onLink('open');
     };
     opened.onmessage = (event: MessageEvent<string>) => {
-      const message = JSON.parse(event.data) as Message;
+      const message = understood(event.data);
       if (message.type === 'samples') cursor = message.cursor;
-      if (message.type === 'refused') ended = true;
+      if (message.type === 'refused') {
+        ended = true;
+        opened.close();
+      }
       dispatch(message, listener);
     };
     opened.onclose = () => {
@@ -100,11 +111,28 @@ export function openLive(tags: readonly string[], listener: LiveListener): () =>
   };
   listener.onLink('connecting');
   connect();
-  return () => {
-    ended = true;
-    window.clearTimeout(timer);
-    socket?.close();
+  return {
+    follow: (next) => {
+      tags = next;
+      if (socket?.readyState === WebSocket.OPEN) socket.send(JSON.stringify({ tags }));
+      // What came in of the new ones is not behind the old place: it is asked for from the beginning.
+      else cursor = null;
+    },
+    close: () => {
+      ended = true;
+      window.clearTimeout(timer);
+      socket?.close();
+    },
   };
+}
+
+/** A message that cannot be read is said: asking again would bring it again. */
+function understood(text: string): Message {
+  try {
+    return JSON.parse(text) as Message;
+  } catch {
+    return { type: 'refused', detail: 'What the server sends cannot be read.' };
+  }
 }
 
 function dispatch(message: Message, listener: LiveListener): void {
@@ -129,7 +157,7 @@ function dispatch(message: Message, listener: LiveListener): void {
       listener.onDatabase(message.up);
       break;
     case 'refused':
-      listener.onLink('refused');
+      listener.onLink('refused', message.detail);
   }
 }
 

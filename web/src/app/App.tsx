@@ -2,10 +2,11 @@ import { CssBaseline, ThemeProvider } from '@mui/material';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useState, type ReactElement } from 'react';
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
-import { ApiError } from '../api/errors';
+import { mayPass } from '../api/errors';
 import { sheetLink, TrendPage } from '../features/trends';
 import { ThemeChoiceContext } from '../shared/lib/themeContext';
 import { TOKENS, type ThemeName } from '../shared/lib/tokens';
+import { NoPage, PageFailed } from './Pages';
 import { Shell } from './Shell';
 import { makeTheme } from './theme';
 
@@ -14,8 +15,7 @@ const STORED = 'cronaca.theme';
 const queries = new QueryClient({
   defaultOptions: {
     queries: {
-      // A refused request stays refused; a server that is away may come back.
-      retry: (count, error) => !(error instanceof ApiError && error.status < 500) && count < 3,
+      retry: (count, error) => mayPass(error) && count < 3,
       refetchOnWindowFocus: false,
     },
   },
@@ -27,19 +27,28 @@ const router = createBrowserRouter([
     // What a sheet's link waits for is under way: nothing is shown in between.
     HydrateFallback: () => null,
     children: [
-      { path: '/trends', element: <TrendPage />, ...sheetLink(queries) },
-      // What is not opened is not loaded: a trend is there sooner.
       {
-        path: '/records',
-        lazy: async () => ({ Component: (await import('../features/records')).RecordsPage }),
+        errorElement: <PageFailed />,
+        children: [
+          { path: '/trends', element: <TrendPage />, ...sheetLink(queries) },
+          // What is not opened is not loaded: a trend is there sooner.
+          {
+            path: '/records',
+            lazy: async () => ({ Component: (await import('../features/records')).RecordsPage }),
+          },
+          {
+            path: '/statistics',
+            lazy: async () => ({ Component: (await import('../features/statistics')).StatisticsPage }),
+          },
+          { path: '/runs', lazy: async () => ({ Component: (await import('../features/runs')).RunsPage }) },
+          {
+            path: '/setup/*',
+            lazy: async () => ({ Component: (await import('../features/setup')).SetupPages }),
+          },
+          { path: '/', element: <Navigate to="/trends" replace /> },
+          { path: '*', element: <NoPage /> },
+        ],
       },
-      {
-        path: '/statistics',
-        lazy: async () => ({ Component: (await import('../features/statistics')).StatisticsPage }),
-      },
-      { path: '/runs', lazy: async () => ({ Component: (await import('../features/runs')).RunsPage }) },
-      { path: '/setup/*', lazy: async () => ({ Component: (await import('../features/setup')).SetupPages }) },
-      { path: '*', element: <Navigate to="/trends" replace /> },
     ],
   },
 ]);

@@ -1,21 +1,14 @@
 import { DarkModeOutlined, LightModeOutlined, Search } from '@mui/icons-material';
 import { Box, Button, ButtonBase, IconButton, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
-import { useEffect, useMemo, useState, type ReactElement } from 'react';
-import { Link, NavLink, Outlet } from 'react-router';
+import { useCallback, useEffect, useMemo, useState, type ReactElement } from 'react';
+import { Link, NavLink, Outlet, useLocation } from 'react-router';
 import type { ShellRequest } from '../features/trends';
 import { useThemeChoice } from '../shared/lib/themeContext';
+import { FindTag } from './FindTag';
 import { HealthBadge } from './HealthBadge';
 import { meQuery } from './queries';
-
-/** The sections that exist; more follow as they are built. */
-const SECTIONS = [
-  { path: '/trends', name: 'Trends' },
-  { path: '/statistics', name: 'Statistics' },
-  { path: '/records', name: 'Records' },
-  { path: '/runs', name: 'Runs' },
-  { path: '/setup', name: 'Set-up' },
-];
+import { SECTIONS } from './sections';
 
 /** Top bar and page. */
 export function Shell(): ReactElement {
@@ -23,16 +16,23 @@ export function Shell(): ReactElement {
   const { data: me } = useQuery(meQuery);
   const [findTag, setFindTag] = useState(0);
   const request = useMemo((): ShellRequest => ({ findTag }), [findTag]);
+  // On a trend a tag that is found becomes a pen of it; anywhere else its trend is opened.
+  const onTrend = useLocation().pathname === '/trends';
+  const [finding, setFinding] = useState(false);
+  const find = useCallback(() => {
+    if (onTrend) setFindTag((count) => count + 1);
+    else setFinding(true);
+  }, [onTrend]);
 
   useEffect(() => {
     const onKey = (event: KeyboardEvent): void => {
       if (event.key.toLowerCase() !== 'k' || !(event.ctrlKey || event.metaKey)) return;
       event.preventDefault();
-      setFindTag((count) => count + 1);
+      find();
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
-  }, []);
+  }, [find]);
 
   return (
     <Box sx={{ display: 'flex', flexDirection: 'column', height: { md: '100%' }, minHeight: '100%' }}>
@@ -86,7 +86,7 @@ export function Shell(): ReactElement {
           ))}
         </Box>
         <ButtonBase
-          onClick={() => setFindTag((count) => count + 1)}
+          onClick={find}
           sx={{
             ml: 'auto',
             gap: 1,
@@ -121,6 +121,7 @@ export function Shell(): ReactElement {
           )}
         </IconButton>
       </Box>
+      {finding && <FindTag onClose={() => setFinding(false)} />}
       <Box component="main" sx={{ flex: 1, minHeight: 0 }}>
         <Outlet context={request} />
       </Box>

@@ -159,7 +159,14 @@ function OpenedPanel(props: OpenedPanelProps): ReactElement | null {
       return <PiecePanel key={opened.uid ?? 'new'} {...{ piece, equipmentClass, onClose }} />;
     }
     case 'plan':
-      return <PlanPanel {...{ draft, onClose }} onDone={props.onDone} uid={equipmentClass.uid} before={asDraft(equipmentClass)} />;
+      return (
+        <PlanPanel
+          {...{ draft, onClose }}
+          onDone={props.onDone}
+          uid={equipmentClass.uid}
+          before={asDraft(equipmentClass)}
+        />
+      );
     case 'class':
       return <ClassPanel {...{ draft, equipmentClass, onDraft, onClose }} onGone={props.onBack} />;
     default:

@@ -1,6 +1,7 @@
 /** The left of a set-up page: its head with actions, and a list that scrolls. */
 import { Box, Typography } from '@mui/material';
-import type { ReactElement, ReactNode } from 'react';
+import { isValidElement, type ReactElement, type ReactNode } from 'react';
+import { Boundary } from '../../shared/ui';
 
 interface PageProps {
   title: string;
@@ -24,7 +25,14 @@ export function Page({ title, note, actions, children, panel }: PageProps): Reac
         </Box>
         <Box sx={{ flex: 1, minHeight: 0, overflow: 'auto', px: 2, pb: 2 }}>{children}</Box>
       </Box>
-      {panel}
+      <Boundary key={panelKey(panel)} what="This panel">
+        {panel}
+      </Boundary>
     </>
   );
+}
+
+/** Another panel is tried anew, though the one before it failed. */
+function panelKey(panel: ReactNode): string {
+  return isValidElement(panel) ? (panel.key ?? '') : '';
 }

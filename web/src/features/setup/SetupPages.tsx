@@ -1,6 +1,7 @@
 /** The pages of the set-up. */
 import type { ReactElement } from 'react';
 import { Navigate, Route, Routes } from 'react-router';
+import { NoSuchPage } from '../../shared/ui';
 import { ArchivesPage } from './ArchivesPage';
 import { ChangesPage } from './ChangesPage';
 import { EquipmentPage } from './EquipmentPage';
@@ -9,6 +10,7 @@ import { LoggersPage } from './LoggersPage';
 import { PlantPage } from './PlantPage';
 import { RecorderPage } from './RecorderPage';
 import { RunRulesPage } from './RunRulesPage';
+import { PARTS } from './parts';
 import { SetupShell } from './SetupShell';
 import { SourcesPage } from './SourcesPage';
 import { TagsPage } from './TagsPage';
@@ -29,6 +31,10 @@ export function SetupPages(): ReactElement {
         <Route path="archives" element={<ArchivesPage />} />
         <Route path="plant" element={<PlantPage />} />
         <Route path="changes" element={<ChangesPage />} />
+        <Route
+          path="*"
+          element={<NoSuchPage ways={PARTS.map(([path, name]) => [`/setup/${path}`, name] as const)} />}
+        />
       </Route>
     </Routes>
   );

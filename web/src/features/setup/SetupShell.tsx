@@ -3,18 +3,7 @@ import { Box, Button } from '@mui/material';
 import type { ReactElement } from 'react';
 import { NavLink, Outlet } from 'react-router';
 import { UnsavedGuard } from '../../shared/ui';
-
-const PARTS = [
-  ['recorder', 'Recorder'],
-  ['sources', 'Sources'],
-  ['tags', 'Tags'],
-  ['loggers', 'Loggers'],
-  ['equipment', 'Equipment'],
-  ['archives', 'Archives'],
-  ['runs', 'Runs'],
-  ['plant', 'Plant'],
-  ['changes', 'Changes'],
-] as const;
+import { PARTS } from './parts';
 
 export function SetupShell(): ReactElement {
   return (

@@ -1,6 +1,6 @@
 import { Box } from '@mui/material';
 import type { ReactElement, ReactNode } from 'react';
-import { Told } from '../../shared/ui';
+import { Boundary, Told } from '../../shared/ui';
 
 interface StatisticsViewProps {
   head: ReactNode;
@@ -49,8 +49,10 @@ export function StatisticsView(props: StatisticsViewProps): ReactElement {
           children
         )}
       </Box>
-      {panel}
-      <Box sx={{ gridColumn: '1 / -1' }}>{below}</Box>
+      <Boundary what="This panel">{panel}</Boundary>
+      <Box sx={{ gridColumn: '1 / -1' }}>
+        <Boundary what="This picture">{below}</Boundary>
+      </Box>
     </Box>
   );
 }

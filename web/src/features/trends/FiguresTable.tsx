@@ -5,7 +5,7 @@ import { useState, type ReactElement } from 'react';
 import { errorText } from '../../api/errors';
 import { saveCsv } from '../../shared/lib/download';
 import { clockText, lengthText, SECOND, type Span } from '../../shared/lib/time';
-import { Told } from '../../shared/ui';
+import { CopyButton, Told } from '../../shared/ui';
 import { COLUMNS, Explained, figureText, type Figure, type FigureColumn } from '../../shared/figures';
 import { tableText } from './figuresText';
 import type { PenCard } from './PenCards';
@@ -63,9 +63,7 @@ export function FiguresTable({ cards, range, bounded, zone, onClose }: FiguresTa
           Values in time
         </Button>
         {!inTime && <ColumnChoice chosen={chosen} onToggle={toggle} />}
-        <Button size="small" onClick={() => void navigator.clipboard.writeText(texts())}>
-          Copy
-        </Button>
+        <CopyButton word="Copy" text={texts} />
         <Button size="small" onClick={() => saveCsv(texts().replaceAll('\t', ','), 'figures.csv')}>
           CSV
         </Button>

@@ -273,6 +273,8 @@ export function ExportMenu({ uids: tags, archives, plotWidth: width, on }: HeadP
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   // It stays while the menu closes: the link that was clicked is followed after that.
   const [span, setSpan] = useState<Span>({ startUs: 0, endUs: 0 });
+  const [bounded, setBounded] = useState(false);
+  const where = bounded ? ' between A and B' : '';
   const close = (): void => setAnchor(null);
   const drawing = useMutation({ mutationFn: on.onPicture, onSuccess: close });
   const link = (form: string, what: string): string => {
@@ -295,7 +297,9 @@ export function ExportMenu({ uids: tags, archives, plotWidth: width, on }: HeadP
         aria-haspopup="menu"
         onClick={(event) => {
           setAnchor(event.currentTarget);
-          setSpan(on.rangeNow());
+          const [range, whole] = [on.rangeNow(), on.spanNow()];
+          setSpan(range);
+          setBounded(range.startUs !== whole.startUs || range.endUs !== whole.endUs);
         }}
       >
         Export
@@ -318,12 +322,12 @@ export function ExportMenu({ uids: tags, archives, plotWidth: width, on }: HeadP
         </MenuItem>
         {(['csv', 'xlsx', 'parquet'] as const).map((form) => (
           <MenuItem key={form} dense component="a" href={link(form, 'recorded')} onClick={close}>
-            Every recorded sample, {form.toUpperCase()}
+            Every recorded sample{where}, {form.toUpperCase()}
           </MenuItem>
         ))}
         {(['csv', 'xlsx'] as const).map((form) => (
           <MenuItem key={form} dense component="a" href={link(form, 'shown')} onClick={close}>
-            What is drawn, {form.toUpperCase()}
+            What is drawn{where}, {form.toUpperCase()}
           </MenuItem>
         ))}
         {drawing.error !== null && <Told kind="error">{errorText(drawing.error)}</Told>}

@@ -4,7 +4,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
 import { errorText } from '../../api/errors';
-import { Panel, Switched, TextLine, Told } from '../../shared/ui';
+import { CopyButton, Panel, Switched, TextLine, Told } from '../../shared/ui';
 import { helpersOf } from './looks';
 import { sheetsQuery } from './queries';
 import { viewOnlyText, viewText, type Allowed, type TrendState } from './state';
@@ -164,9 +164,7 @@ function LookOnly({ state }: { state: TrendState }): ReactElement {
         onChange={(on) => toggle('files', on)}
       />
       <Box>
-        <Button size="small" variant="outlined" onClick={() => void navigator.clipboard.writeText(link)}>
-          Copy the link
-        </Button>
+        <CopyButton word="Copy the link" variant="outlined" text={() => link} />
       </Box>
     </Box>
   );

@@ -2,7 +2,16 @@ import { Add, Check, Close } from '@mui/icons-material';
 import { Box, Button, ButtonBase, IconButton, InputBase, Typography } from '@mui/material';
 import { useInfiniteQuery } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useDeferredValue, useEffect, useMemo, useRef, useState, type ReactElement } from 'react';
+import {
+  useDeferredValue,
+  useEffect,
+  useId,
+  useMemo,
+  useRef,
+  useState,
+  type KeyboardEvent,
+  type ReactElement,
+} from 'react';
 import { errorText } from '../../api/errors';
 import type { Tag } from '../../api/client';
 import { tagSearchQuery } from './queries';
@@ -36,6 +45,28 @@ export function TagPicker({ chosen, most, onToggle, onMake, onClose }: TagPicker
     estimateSize: () => ROW,
     overscan: 8,
   });
+  const [active, setActive] = useState<number | null>(null);
+  const list = useId();
+  // Where the focus was when the list was asked for.
+  const [backTo] = useState(() => document.activeElement);
+  const close = (): void => {
+    onClose();
+    if (backTo instanceof HTMLElement && backTo.isConnected) backTo.focus();
+  };
+  const go = (to: number): void => {
+    const next = Math.min(Math.max(to, 0), tags.length - 1);
+    setActive(next);
+    rows.scrollToIndex(next);
+  };
+  const onKey = (event: KeyboardEvent): void => {
+    const chosenTag = tags[active ?? (tags.length === 1 ? 0 : -1)];
+    if (event.key === 'Escape') close();
+    else if (event.key === 'ArrowDown') go(active === null ? 0 : active + 1);
+    else if (event.key === 'ArrowUp') go(active === null ? tags.length - 1 : active - 1);
+    else if (event.key === 'Enter' && chosenTag !== undefined) onToggle(chosenTag.uid);
+    else return;
+    event.preventDefault();
+  };
   const items = rows.getVirtualItems();
   const lastShown = items.at(-1)?.index ?? 0;
 
@@ -54,20 +85,30 @@ export function TagPicker({ chosen, most, onToggle, onMake, onClose }: TagPicker
           autoFocus
           fullWidth
           value={text}
-          onChange={(event) => setText(event.target.value)}
-          onKeyDown={(event) => event.key === 'Escape' && onClose()}
+          onChange={(event) => {
+            setText(event.target.value);
+            setActive(null);
+          }}
+          onKeyDown={onKey}
           placeholder="Name, description, unit, equipment"
-          inputProps={{ 'aria-label': 'Find a tag', maxLength: 200 }}
+          inputProps={{
+            'aria-label': 'Find a tag',
+            maxLength: 200,
+            role: 'combobox',
+            'aria-expanded': true,
+            'aria-controls': list,
+            'aria-activedescendant': active === null ? undefined : `${list}-${active}`,
+          }}
           sx={{ borderBottom: 1, borderColor: 'text.secondary', fontSize: 14 }}
         />
-        <IconButton size="small" aria-label="Close the list of tags" onClick={onClose}>
+        <IconButton size="small" aria-label="Close the list of tags" onClick={close}>
           <Close sx={{ fontSize: 18 }} />
         </IconButton>
       </Box>
       <Typography sx={{ px: 1.5, pb: 0.5, fontSize: 11, color: 'text.secondary' }} aria-live="polite">
         {status === 'error' ? errorText(error) : `${total} tags · ${chosen.length} of at most ${most} shown`}
       </Typography>
-      <Box ref={scroller} sx={{ flex: 1, overflowY: 'auto', minHeight: 0 }} data-testid="tag-list">
+      <Box ref={scroller} id={list} sx={{ flex: 1, overflowY: 'auto', minHeight: 0 }} data-testid="tag-list">
         <Box sx={{ position: 'relative', height: rows.getTotalSize() }}>
           {items.map((item) => {
             const tag = tags[item.index];
@@ -80,6 +121,8 @@ export function TagPicker({ chosen, most, onToggle, onMake, onClose }: TagPicker
                 style={{ transform: `translateY(${item.start}px)` }}
               >
                 <TagRow
+                  id={`${list}-${item.index}`}
+                  active={item.index === active}
                   tag={tag}
                   chosen={isChosen}
                   full={!isChosen && chosen.length >= most}
@@ -102,15 +145,19 @@ export function TagPicker({ chosen, most, onToggle, onMake, onClose }: TagPicker
 }
 
 interface TagRowProps {
+  id: string;
+  /** Enter takes it. */
+  active: boolean;
   tag: Tag;
   chosen: boolean;
   full: boolean;
   onToggle: (uid: string) => void;
 }
 
-function TagRow({ tag, chosen, full, onToggle }: TagRowProps): ReactElement {
+function TagRow({ id, active, tag, chosen, full, onToggle }: TagRowProps): ReactElement {
   return (
     <ButtonBase
+      id={id}
       disabled={full}
       aria-pressed={chosen}
       draggable={!full}
@@ -122,6 +169,7 @@ function TagRow({ tag, chosen, full, onToggle }: TagRowProps): ReactElement {
         px: 1.5,
         gap: 1,
         justifyContent: 'flex-start',
+        ...(active ? { bgcolor: 'action.selected' } : {}),
         '&:hover, &:focus-visible': { bgcolor: 'action.hover' },
       }}
     >

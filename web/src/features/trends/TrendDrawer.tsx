@@ -1,5 +1,6 @@
 /** The drawer beside the plot: the pens, or what was asked for. */
 import { lazy, Suspense, useState, type ReactElement } from 'react';
+import { Boundary } from '../../shared/ui';
 import type { TrendDrawerProps } from './drawerProps';
 import { PenCards } from './PenCards';
 
@@ -12,9 +13,11 @@ export function TrendDrawer(props: TrendDrawerProps): ReactElement {
   const open = panel !== 'pens' || cards.some((one) => one.trace.tag.uid === edited);
   if (open) {
     return (
-      <Suspense fallback={null}>
-        <DrawerPanels {...props} {...{ edited, setEdited, pointed, setPointed }} />
-      </Suspense>
+      <Boundary key={panel} what="This panel">
+        <Suspense fallback={null}>
+          <DrawerPanels {...props} {...{ edited, setEdited, pointed, setPointed }} />
+        </Suspense>
+      </Boundary>
     );
   }
   return (

@@ -128,7 +128,7 @@ export function TrendPage(): ReactElement {
       }
       status={statusOf(uids.length, failed, defaults.isPending, curves.status === 'pending')}
       error={failure === null ? curves.error : errorText(failure)}
-      notice={noticeOf(live.link === 'lost', live.databaseUp, clock.failed)}
+      notice={noticeOf(live, clock.failed)}
       gone={followed.gone.length}
       onTakeOff={on.onTakeOff}
       {...{ zone, span, cursorUs, size, unseen, plotHost: setPlotHost, onFit: on.onFit }}

@@ -30,12 +30,15 @@ export function setSingleKeys(on: boolean): void {
   localStorage.setItem(OFF_KEY, on ? 'on' : 'off');
 }
 
+/** In these a letter finds an entry, arrows go through them, and Escape closes them. */
+const WITH_KEYS_OF_ITS_OWN = '[role=slider],[role=menu],[role=listbox],[role=combobox],[role=dialog]';
+
 function isTyping(target: EventTarget | null): boolean {
   if (!(target instanceof HTMLElement)) return false;
   return (
     target.isContentEditable ||
     ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName) ||
-    target.role === 'slider'
+    target.closest(WITH_KEYS_OF_ITS_OWN) !== null
   );
 }
 
@@ -43,7 +46,8 @@ function isTyping(target: EventTarget | null): boolean {
 export function useKeys(actions: KeyActions): void {
   useEffect(() => {
     const onKey = (event: KeyboardEvent): void => {
-      if (event.ctrlKey || event.altKey || event.metaKey || isTyping(event.target)) return;
+      if (event.defaultPrevented || event.ctrlKey || event.altKey || event.metaKey || isTyping(event.target))
+        return;
       if (event.key.length === 1 && !singleKeysOn()) return;
       const action = actions[event.key] ?? actions[event.key.toLowerCase()];
       if (action === undefined) return;

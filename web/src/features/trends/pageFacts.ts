@@ -83,8 +83,11 @@ export function statusOf(count: number, failed: boolean, choosing: boolean, read
   return reading ? 'loading' : 'ready';
 }
 
-export function noticeOf(linkLost: boolean, databaseUp: boolean, healthFailed: boolean): string {
-  if (linkLost) return 'The connection to the server is lost. What is shown may be old; reconnecting …';
+export function noticeOf(live: LiveSnapshot, healthFailed: boolean): string {
+  const { link, databaseUp, refusal } = live;
+  if (link === 'refused') return `Nothing new is shown: the server does not follow these tags. ${refusal}`;
+  if (link === 'lost')
+    return 'The connection to the server is lost. What is shown may be old; reconnecting …';
   if (!databaseUp) return 'The database does not answer. Recording goes on in memory; curves wait.';
   return healthFailed ? 'The server does not answer.' : '';
 }

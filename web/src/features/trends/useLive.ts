@@ -1,9 +1,11 @@
-import { useEffect, useMemo, useSyncExternalStore } from 'react';
+import { useEffect, useState, useSyncExternalStore } from 'react';
 import { SECOND } from '../../shared/lib/time';
-import { openLive, type LinkState, type LiveSamples, type LiveValue } from '../../api/live';
+import { openLive, type LinkState, type LiveLink, type LiveSamples, type LiveValue } from '../../api/live';
 
 export interface LiveSnapshot {
   link: LinkState;
+  /** Why the server will not follow the tags. */
+  refusal: string;
   databaseUp: boolean;
   values: ReadonlyMap<string, LiveValue>;
   /** Samples since the page follows, by tag and archive (tailKey); pruned to the newest. */
@@ -26,6 +28,7 @@ const MOST_TAIL = 20_000;
 const UNRECORDED = 0;
 const EMPTY: LiveSnapshot = {
   link: 'connecting',
+  refusal: '',
   databaseUp: true,
   values: new Map(),
   tails: new Map(),
@@ -50,6 +53,8 @@ class LiveFeed {
   };
 
   private snapshot: LiveSnapshot = { ...EMPTY, keepFrom: this.keepFrom };
+  private link: LiveLink | null = null;
+  private tags: readonly string[] = [];
   private remembered: ReadonlySet<string> = new Set();
   private readonly watchers = new Set<() => void>();
 
@@ -60,10 +65,30 @@ class LiveFeed {
 
   readonly get = (): LiveSnapshot => this.snapshot;
 
-  /** Opens the link; the returned function ends it. */
-  open(tags: readonly string[]): () => void {
-    return openLive(tags, {
-      onLink: (link) => this.set({ link }),
+  /** Follows these tags; a link that stands goes on, and what is known of tags that stay stays. */
+  follow(tags: readonly string[]): void {
+    this.tags = tags;
+    const mine = new Set(tags);
+    const { values, tails, memories } = this.snapshot;
+    this.set({
+      values: new Map([...values].filter(([tag]) => mine.has(tag))),
+      tails: new Map([...tails].filter(([, tail]) => mine.has(tail.tag))),
+      memories: new Map([...memories].filter(([, tail]) => mine.has(tail.tag))),
+    });
+    if (tags.length === 0) this.close();
+    else if (this.link === null || this.snapshot.link === 'refused') this.open();
+    else this.link.follow(tags);
+  }
+
+  close(): void {
+    this.link?.close();
+    this.link = null;
+  }
+
+  private open(): void {
+    this.close();
+    this.link = openLive(this.tags, {
+      onLink: (link, refusal = '') => this.set({ link, refusal }),
       onDatabase: (databaseUp) => this.set({ databaseUp }),
       onValues: (values) =>
         this.set({
@@ -105,19 +130,13 @@ class LiveFeed {
 
 /** Follows these tags live; keeps the values of those that nobody records. */
 export function useLive(tags: readonly string[], unrecorded: readonly string[]): LiveSnapshot {
-  const key = tags.join(',');
-  const feed = useMemo(() => (key === '' ? null : new LiveFeed()), [key]);
-  useEffect(() => feed?.open(key.split(',')), [feed, key]);
-  useEffect(() => feed?.remember(unrecorded), [feed, unrecorded]);
-  return useSyncExternalStore(feed?.subscribe ?? never, feed?.get ?? nothing);
-}
-
-function never(): () => void {
-  return () => undefined;
-}
-
-function nothing(): LiveSnapshot {
-  return EMPTY;
+  // Another order of the pens is no other wish.
+  const key = [...new Set(tags)].sort().join(',');
+  const [feed] = useState(() => new LiveFeed());
+  useEffect(() => feed.follow(key === '' ? [] : key.split(',')), [feed, key]);
+  useEffect(() => () => feed.close(), [feed]);
+  useEffect(() => feed.remember(unrecorded), [feed, unrecorded]);
+  return useSyncExternalStore(feed.subscribe, feed.get);
 }
 
 /** Under what the samples of a tag in an archive are kept. */

@@ -7,6 +7,13 @@ import type { LiveSnapshot } from './useLive';
 export function useRefreshed(nowUs: number, refresh: Refresh | null, live: LiveSnapshot): number {
   const [heldUs, setHeldUs] = useState(nowUs);
   const [seen, setSeen] = useState<Scalar | undefined>(undefined);
+  const [by, setBy] = useState<Refresh | null>(null);
+  if (refresh !== by) {
+    // The window that is on the screen stays until its new reason to move.
+    setBy(refresh);
+    if (by === null) setHeldUs(nowUs);
+    return by === null ? nowUs : heldUs;
+  }
   if (refresh === null) return nowUs;
   if ('everyUs' in refresh) {
     const due = Math.floor(nowUs / refresh.everyUs) !== Math.floor(heldUs / refresh.everyUs);

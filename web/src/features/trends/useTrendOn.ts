@@ -97,8 +97,8 @@ export function useTrendOn(parts: Parts): TrendOn {
       })),
     onClose: () => setPanel('pens'),
     onMark: (name: 'a' | 'b') => actions.change({ [name]: markAt(state[name], pointerUs.current, span) }),
-    onPan: (to: Span) => actions.change({ window: held(to.startUs, to.endUs) }),
-    onWheel: (factor: number, at: number) => actions.change({ window: zoomed(span, factor, at) }),
+    onPan: (to: Span) => actions.moveWindow(held(to.startUs, to.endUs)),
+    onWheel: (factor: number, at: number) => actions.moveWindow(zoomed(span, factor, at)),
     onScale: (uid: string, low: number, high: number) => {
       const ends = { low, high, lowTag: undefined, highTag: undefined };
       actions.change((now) => ({ looks: withLook(now.looks, uid, ends) }));

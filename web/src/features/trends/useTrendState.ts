@@ -1,10 +1,12 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import { useSearchParams } from 'react-router';
+import { useAddress } from './useAddress';
 import { parseState, stateParams, type TrendState, type TrendWindow } from './state';
 
 export interface TrendActions {
   change: (change: Change) => void;
   setWindow: (window: TrendWindow) => void;
+  /** A step of a movement by hand, such as a turn of the wheel: the whole of it is taken back at once. */
+  moveWindow: (window: TrendWindow) => void;
   undo: () => void;
   canUndo: boolean;
   toggleTag: (uid: string) => void;
@@ -17,10 +19,12 @@ export interface TrendActions {
 type Change = Partial<TrendState> | ((now: TrendState) => Partial<TrendState>);
 
 const MOST_UNDO = 50;
+/** Moves of one hand that follow each other within this time are taken back together. */
+const ONE_MOVE_MS = 600;
 
 /** The state in the address, and what changes it. `defaults` are the tags shown before any were chosen. */
 export function useTrendState(defaults: readonly string[]): { state: TrendState; actions: TrendActions } {
-  const [params, setParams] = useSearchParams();
+  const [params, write] = useAddress();
   const state = useMemo(() => parseState(params), [params]);
   const [past, setPast] = useState<readonly TrendWindow[]>([]);
 
@@ -34,35 +38,49 @@ export function useTrendState(defaults: readonly string[]): { state: TrendState;
       const now = parseState(latest.current);
       const more = typeof wanted === 'function' ? wanted(now) : wanted;
       latest.current = stateParams({ ...now, ...more });
-      setParams(latest.current, { replace: true, flushSync: true });
+      write(latest.current);
     },
-    [setParams],
+    [write],
   );
+  const remember = useCallback(() => {
+    const before = parseState(latest.current).window;
+    setPast((all) => [...all.slice(-MOST_UNDO), before]);
+  }, []);
   const setWindow = useCallback(
     (window: TrendWindow) => {
-      setPast((before) => [...before.slice(-MOST_UNDO), state.window]);
+      remember();
       change({ window });
     },
-    [change, state.window],
+    [change, remember],
+  );
+  const movedMs = useRef(-Infinity);
+  const moveWindow = useCallback(
+    (window: TrendWindow) => {
+      if (performance.now() - movedMs.current > ONE_MOVE_MS) remember();
+      movedMs.current = performance.now();
+      change({ window });
+    },
+    [change, remember],
   );
   const undo = useCallback(() => {
     const window = past.at(-1);
     if (window === undefined) return;
+    movedMs.current = -Infinity;
     setPast(past.slice(0, -1));
     change({ window });
   }, [change, past]);
   const toggleTag = useCallback(
-    (uid: string) => change({ tags: toggled(state.tags ?? [...defaults], uid) }),
-    [change, state.tags, defaults],
+    (uid: string) => change((now) => ({ tags: toggled(now.tags ?? [...defaults], uid) })),
+    [change, defaults],
   );
   const toggleHidden = useCallback(
-    (uid: string) => change({ hidden: toggled(state.hidden, uid) }),
-    [change, state.hidden],
+    (uid: string) => change((now) => ({ hidden: toggled(now.hidden, uid) })),
+    [change],
   );
-  const open = useCallback((view: string) => setParams(new URLSearchParams(view)), [setParams]);
+  const open = useCallback((view: string) => write(new URLSearchParams(view), true), [write]);
   const actions = useMemo(
-    () => ({ change, setWindow, undo, canUndo: past.length > 0, toggleTag, toggleHidden, open }),
-    [change, setWindow, undo, past.length, toggleTag, toggleHidden, open],
+    () => ({ change, setWindow, moveWindow, undo, canUndo: past.length > 0, toggleTag, toggleHidden, open }),
+    [change, setWindow, moveWindow, undo, past.length, toggleTag, toggleHidden, open],
   );
   return { state, actions };
 }

@@ -29,6 +29,17 @@ describe('a stretch as people write it', () => {
     expect(read('24.11. 12:00')).toEqual(['2026-11-24T10:30:00', '2026-11-24T11:30:00']);
   });
 
+  // Of the changes of the clock in 2026 and 2027, as in Directive 2000/84/EC.
+  it.each([
+    ['24.10.2026 22:00 to 06:00', '2026-10-24T20:00:00', '2026-10-25T05:00:00'],
+    ['28.3.2026 22:00 to 06:00', '2026-03-28T21:00:00', '2026-03-29T04:00:00'],
+    ['30.10.2027 22:00 to 06:00', '2027-10-30T20:00:00', '2027-10-31T05:00:00'],
+    ['27.3.2027 22:00 to 06:00', '2027-03-27T21:00:00', '2027-03-28T04:00:00'],
+    ['31.12.2026 22:00 to 06:00', '2026-12-31T21:00:00', '2027-01-01T05:00:00'],
+  ])('ends a night shift at its hour, also when the clocks are set in it: %s', (text, start, end) => {
+    expect(read(text)).toEqual([start, end]);
+  });
+
   it.each([
     '',
     'nonsense',

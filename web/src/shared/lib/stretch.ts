@@ -1,14 +1,6 @@
 /** A stretch of time as people write it, in the plant's zone. */
-import { DAY, MINUTE, parseDuration, parseIso, type Span } from './time';
-
-interface Parts {
-  year: number;
-  month: number;
-  day: number;
-  hour: number;
-  minute: number;
-  second: number;
-}
+import { parseDuration, parseIso, type Span } from './time';
+import { momentOfParts, partsOf, type Parts } from './zone';
 
 /** The stretch that a text means: an ISO 8601 interval (two moments, or one and a duration), two moments with "to" between them, or one moment,
  * around which the window keeps its length. Null where it means nothing. What the second moment leaves out it
@@ -31,28 +23,28 @@ export function parseStretch(text: string, zone: string, span: Span): Span | nul
   if (length !== null) return { startUs, endUs: startUs + length };
   const endUs = momentOf(second, zone, startUs);
   if (endUs === null) return null;
-  // 22:00 to 06:00 ends on the next day.
-  const behind = endUs <= startUs && /^\d{1,2}[:.]\d{2}/.test(second) ? endUs + DAY : endUs;
-  return behind > startUs ? { startUs, endUs: behind } : null;
+  // 22:00 to 06:00 ends on the next day, at 06:00 also when the clocks are set in between.
+  const behind = endUs <= startUs && CLOCK.test(second) ? momentOf(second, zone, startUs, 1) : endUs;
+  return behind !== null && behind > startUs ? { startUs, endUs: behind } : null;
 }
 
 const CLOCK = /^(\d{1,2}):(\d{2})(?::(\d{2}))?$/;
 const ISO_DAY = /^(\d{4})-(\d{2})-(\d{2})$/;
 const DAY_FIRST = /^(\d{1,2})\.(\d{1,2})\.(\d{4})?$/;
 
-/** A moment in the zone; what it leaves out is that of another one. */
-function momentOf(text: string, zone: string, likeUs: number): number | null {
+/** A moment in the zone; what it leaves out is that of another one, so many days later. */
+function momentOf(text: string, zone: string, likeUs: number, later = 0): number | null {
   const iso = parseIso(text);
   if (iso !== null) return iso;
   const words = text.replace('T', ' ').split(/\s+/);
   const like = partsOf(likeUs, zone);
-  let parts: Parts = { ...like, hour: 0, minute: 0, second: 0 };
+  let parts: Parts = { ...like, day: like.day + later, hour: 0, minute: 0, second: 0 };
   for (const word of words) {
     const next = withWord(parts, word);
     if (next === null) return null;
     parts = next;
   }
-  return words.length > 2 ? null : usOf(parts, zone);
+  return words.length > 2 ? null : momentOfParts(parts, zone);
 }
 
 function withWord(parts: Parts, word: string): Parts | null {
@@ -68,41 +60,4 @@ function withWord(parts: Parts, word: string): Parts | null {
   if (day === null) return null;
   const year = day[3] === undefined ? parts.year : Number(day[3]);
   return { ...parts, year, month: Number(day[2]), day: Number(day[1]) };
-}
-
-function partsOf(us: number, zone: string): Parts {
-  const found = new Intl.DateTimeFormat('en-GB', {
-    timeZone: zone,
-    hourCycle: 'h23',
-    year: 'numeric',
-    month: '2-digit',
-    day: '2-digit',
-    hour: '2-digit',
-    minute: '2-digit',
-    second: '2-digit',
-  }).formatToParts(us / 1000);
-  const part = (type: string): number => Number(found.find((one) => one.type === type)?.value ?? 0);
-  return {
-    year: part('year'),
-    month: part('month'),
-    day: part('day'),
-    hour: part('hour'),
-    minute: part('minute'),
-    second: part('second'),
-  };
-}
-
-/** The moment at which clocks in the zone show these parts; null where none of them ever does. */
-function usOf(parts: Parts, zone: string): number | null {
-  const { year, month, day, hour, minute, second } = parts;
-  const wanted = Date.UTC(year, month - 1, day, hour, minute, second) * 1000;
-  // The offset of a moment nearby is at most one step away: two tries find it.
-  let us = wanted;
-  for (let i = 0; i < 2; i++) us = wanted - (shownAs(us, zone) - us);
-  return Math.abs(shownAs(us, zone) - wanted) < MINUTE ? us : null;
-}
-
-function shownAs(us: number, zone: string): number {
-  const { year, month, day, hour, minute, second } = partsOf(us, zone);
-  return Date.UTC(year, month - 1, day, hour, minute, second) * 1000;
 }

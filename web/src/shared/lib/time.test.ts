@@ -70,4 +70,24 @@ describe('times', () => {
     );
     expect(ticks.map((us) => clockText(us, ROME, MINUTE))).toEqual(['06:00', '12:00', '18:00']);
   });
+
+  // Clocks in the European Union are set on the last Sundays of March and October, at 01:00 UTC
+  // (Directive 2000/84/EC, articles 2 and 3).
+  it.each([
+    ['2026-10-23T22:00:00Z', '2026-10-29T23:00:00Z'],
+    ['2026-03-26T23:00:00Z', '2026-04-01T22:00:00Z'],
+    ['2027-10-29T22:00:00Z', '2027-11-04T23:00:00Z'],
+    ['2027-03-26T23:00:00Z', '2027-04-01T22:00:00Z'],
+  ])(
+    'puts the ticks of days at midnight and those of hours at full ones, over a change of the clock: %s',
+    (from, to) => {
+      const span = { startUs: at(from), endUs: at(to) };
+      const days = niceTimeTicks(span, 8, ROME);
+      expect(days).toHaveLength(7);
+      expect(new Set(days.map((us) => clockText(us, ROME, MINUTE)))).toEqual(new Set(['00:00']));
+      const hours = niceTimeTicks(span, 30, ROME).map((us) => clockText(us, ROME, MINUTE));
+      expect(new Set(hours)).toEqual(new Set(['00:00', '06:00', '12:00', '18:00']));
+      expect(hours).toHaveLength(25);
+    },
+  );
 });

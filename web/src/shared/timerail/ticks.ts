@@ -1,3 +1,4 @@
+import { momentShown, offsetUs } from '../lib/zone';
 import { DAY, HOUR, MINUTE, SECOND, type Span } from '../lib/time';
 
 const STEPS = [
@@ -25,19 +26,17 @@ const STEPS = [
   365 * DAY,
 ];
 
-/** What the zone's clock is ahead of UTC at a moment, µs. */
-function offsetUs(us: number, zone: string): number {
-  const ms = Math.floor(us / 1000);
-  const local = new Date(ms).toLocaleString('sv-SE', { timeZone: zone });
-  return (Date.parse(`${local.replace(' ', 'T')}Z`) - Math.floor(ms / 1000) * 1000) * 1000;
-}
-
-/** At most `most` round times of the zone's clock inside the stretch. */
+/** At most `most` round times of the zone's clock inside the stretch, also where that clock is set meanwhile. */
 export function niceTimeTicks({ startUs, endUs }: Span, most: number, zone: string): number[] {
   const span = endUs - startUs;
   const step = STEPS.find((s) => span / s <= Math.max(most, 1)) ?? Math.ceil(span / (365 * DAY)) * 365 * DAY;
   const offset = offsetUs(startUs, zone);
-  const first = Math.ceil((startUs + offset) / step) * step - offset;
-  const count = Math.max(Math.floor((endUs - first) / step) + 1, 0);
-  return Array.from({ length: count }, (_, i) => first + i * step);
+  const moves = step > HOUR && offsetUs(endUs, zone) !== offset;
+  const first = Math.ceil((startUs + offset) / step) * step;
+  const count = Math.max(Math.floor((endUs + (moves ? DAY : offset) - first) / step) + 1, 0);
+  const shown = Array.from({ length: count }, (_, i) => first + i * step);
+  if (!moves) return shown.map((local) => local - offset);
+  return shown
+    .flatMap((local) => momentShown(local, zone) ?? [])
+    .filter((us) => us >= startUs && us <= endUs);
 }

@@ -1,6 +1,9 @@
 export { Choice, DurationLine, NumberLine, OptionalNumberLine, Switched, TextLine } from './fields';
 export { hasUnusable } from './unusable';
 export { Facts, FormActions, Panel, Told } from './Panel';
+export { Boundary, Failed } from './Boundary';
+export { NoSuchPage } from './NoSuchPage';
+export { CopyButton } from './CopyButton';
 export { InnerForm } from './InnerForm';
 export { Removal } from './Removal';
 export { UnsavedGuard, useLeave, useOpen, useUnsaved } from './Unsaved';

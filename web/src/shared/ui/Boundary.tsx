@@ -1,0 +1,59 @@
+/** What fails to be drawn costs its own place, and says so there. */
+import { Box, Button, Typography } from '@mui/material';
+import { Component, type ErrorInfo, type ReactElement, type ReactNode } from 'react';
+
+interface FailedProps {
+  /** What cannot be shown, as it stands in a sentence. */
+  what: string;
+  error: unknown;
+  onAgain: () => void;
+}
+
+/** Says that something cannot be shown, and why. */
+export function Failed({ what, error, onAgain }: FailedProps): ReactElement {
+  return (
+    <Box role="alert" sx={{ p: 2, maxWidth: 560 }}>
+      <Typography component="h2" sx={{ fontSize: 15, fontWeight: 700, mb: 0.5 }}>
+        {what} cannot be shown.
+      </Typography>
+      <Typography sx={{ fontSize: 13, mb: 1 }}>
+        This is a fault of the program, not of the plant: recording goes on. What was typed here and not saved
+        is lost.
+      </Typography>
+      <Typography
+        component="pre"
+        sx={{ fontSize: 11.5, whiteSpace: 'pre-wrap', color: 'text.secondary', mb: 1 }}
+      >
+        {error instanceof Error ? `${error.name}: ${error.message}` : String(error)}
+      </Typography>
+      <Button size="small" variant="outlined" onClick={onAgain}>
+        Show it again
+      </Button>
+    </Box>
+  );
+}
+
+interface BoundaryProps {
+  what: string;
+  children: ReactNode;
+}
+
+/** Around a part of a page: the rest of the page stays when it fails. */
+export class Boundary extends Component<BoundaryProps, { error: unknown }> {
+  override state: { error: unknown } = { error: null };
+
+  static getDerivedStateFromError(error: unknown): { error: unknown } {
+    return { error };
+  }
+
+  override componentDidCatch(error: unknown, info: ErrorInfo): void {
+    // The console is where whoever looks after the program looks first.
+    console.error(error, info.componentStack);
+  }
+
+  override render(): ReactNode {
+    const { error } = this.state;
+    if (error === null) return this.props.children;
+    return <Failed what={this.props.what} error={error} onAgain={() => this.setState({ error: null })} />;
+  }
+}

@@ -1,0 +1,31 @@
+/** An address that leads nowhere: it is said, with ways on. */
+import { Box, Link as MuiLink, Typography } from '@mui/material';
+import type { ReactElement } from 'react';
+import { Link, useLocation } from 'react-router';
+
+interface NoSuchPageProps {
+  ways: readonly (readonly [string, string])[];
+}
+
+export function NoSuchPage({ ways }: NoSuchPageProps): ReactElement {
+  const { pathname } = useLocation();
+  return (
+    <Box sx={{ p: 3, maxWidth: 560 }}>
+      <Typography component="h1" sx={{ fontSize: 18, fontWeight: 700, mb: 1 }}>
+        No such page
+      </Typography>
+      <Typography sx={{ mb: 1.5, wordBreak: 'break-word' }}>
+        There is no page at {pathname}. These are here:
+      </Typography>
+      <Box component="ul" sx={{ m: 0, pl: 2.5, lineHeight: 2 }}>
+        {ways.map(([to, name]) => (
+          <li key={to}>
+            <MuiLink component={Link} to={to}>
+              {name}
+            </MuiLink>
+          </li>
+        ))}
+      </Box>
+    </Box>
+  );
+}
