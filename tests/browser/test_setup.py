@@ -19,6 +19,7 @@ from cronaca.core.setup import SourceFacts, TagFacts
 from cronaca.store import Store
 from cronaca.store.editing import By, sources, tags
 from cronaca.store.transaction import Transaction
+from tests.browser.rest import wait_for_rest
 from tests.support.application import ROOT, Application, wait_for
 
 pytestmark = pytest.mark.browser
@@ -270,7 +271,7 @@ def test_pages_have_no_barrier(page: Page, application: Application) -> None:
         ("tags/import", "Import tags"),
     ):
         open_page(page, application, path, title)
-        page.wait_for_timeout(300)
+        wait_for_rest(page)
         page.evaluate(axe)
         found = page.evaluate("axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']})")
         assert [(v["id"], v["nodes"][0]["html"][:200]) for v in found["violations"]] == [], path

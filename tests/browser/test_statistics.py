@@ -213,7 +213,8 @@ def test_the_report_of_the_last_shift_agrees_with_the_api(page: Page, applicatio
         made.get_by_role("link", name=re.compile("as HTML")).click()
     expect(opened.value.get_by_role("heading")).to_contain_text("Dryers by shift")
     expect(opened.value.get_by_role("row", name=re.compile("Cutter jam"))).to_be_visible()
-    panel.get_by_role("button", name="Make Dryers by shift no more").click()
+    panel.get_by_role("button", name="Remove …").click()
+    panel.get_by_role("button", name="Remove Dryers by shift").click()
     expect(panel.get_by_role("list", name="Reports set up")).to_have_count(0)
     expect(made).to_be_visible()
 

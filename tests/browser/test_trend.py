@@ -11,6 +11,7 @@ from playwright.sync_api import Page, expect
 
 from cronaca.demo.names import tag_uid
 from tests.browser.axe import serious_violations
+from tests.browser.rest import address
 from tests.support.application import Application, wait_for
 
 pytestmark = pytest.mark.browser
@@ -105,7 +106,7 @@ def test_hold_zoom_into_the_past_read_the_cursor_and_go_live_again(
     page.mouse.move(RIGHT - 20, 320, steps=5)
     page.mouse.up()
     expect(page.get_by_test_id("window-text")).not_to_have_text(held)
-    match = re.search(r"from=([^&]+)&to=([^&]+)", page.url)
+    match = re.search(r"from=([^&]+)&to=([^&]+)", address(page))
     assert match is not None, "the link holds the window"
 
     page.mouse.move(RIGHT - 60, 300)
@@ -131,7 +132,7 @@ def test_a_link_restores_the_view(page: Page, application: Application) -> None:
     expect(page.get_by_role("button", name="Scales: fitted")).to_be_visible()
     page.wait_for_timeout(200)
     shown = page.get_by_test_id("window-text").inner_text()
-    page.goto(page.url)
+    page.goto(address(page))
     expect(page.get_by_test_id("window-text")).to_have_text(shown)
     expect(page.get_by_role("button", name="Scales: fitted")).to_be_visible()
     expect(page.get_by_test_id("pen-card")).to_have_count(2)

@@ -16,6 +16,7 @@ from cronaca.core.model import DAY, HOUR, MINUTE, SECOND, Window
 from cronaca.demo.history import LINES, write_history
 from cronaca.demo.names import tag_uid
 from cronaca.store import Store
+from tests.browser.rest import address
 from tests.browser.test_trend import LEFT, RIGHT
 from tests.support.application import Application, wait_for
 
@@ -86,7 +87,7 @@ def test_the_door_is_found_and_the_figures_before_and_after_agree_with_the_expor
         page.wait_for_timeout(700)
         page.get_by_role("button", name="Export").click()
         with page.expect_download() as download:
-            page.get_by_role("menuitem", name="Every recorded sample, CSV").click()
+            page.get_by_role("menuitem", name="Every recorded sample between A and B, CSV").click()
         page.keyboard.press("Escape")
         rows = csv.DictReader(io.StringIO(download.value.path().read_text(encoding="utf-8-sig")))
         values = [
@@ -110,8 +111,8 @@ def test_the_same_sheet_is_shown_for_line_2(page: Page, application: Application
     page.get_by_role("button", name="Go over to it").click()
     expect(page.get_by_role("heading", name="Line 2 trend")).to_be_visible()
     for key in KEYS:
-        assert tag_uid(key, 2) in page.url
-        assert tag_uid(key, 1) not in page.url
+        assert tag_uid(key, 2) in address(page)
+        assert tag_uid(key, 1) not in address(page)
     page.get_by_role("button", name="Close").click()
     page.get_by_role("button", name="Change Zone 3 air temperature").click()
     expect(page.get_by_label("Guide lines at, °C")).to_have_value("82")
@@ -127,7 +128,7 @@ def test_back_two_days_to_the_second_and_live_again(page: Page, application: App
     for _ in range(12):  # each halves the window
         page.keyboard.press("+")
         page.wait_for_timeout(120)
-    match = re.search(r"from=([^&]+)&to=([^&]+)", page.url)
+    match = re.search(r"from=([^&]+)&to=([^&]+)", address(page))
     assert match is not None
     start, end = (np.datetime64(t.replace("%3A", ":").rstrip("Z"), "us").astype(int) for t in match.groups())
     assert end - start <= 10 * SECOND
@@ -265,7 +266,7 @@ def test_all_of_it_by_keys_alone(page: Page, application: Application) -> None:
     expect(table.get_by_role("row").nth(1)).to_contain_text(re.compile(r"\d+\.\d .\d+\.\d to \d+\.\d"))
 
     tab_to(page, "slider", "Start of the window")
-    before = page.url
+    before = address(page)
     page.keyboard.press("ArrowLeft")
     expect(page).not_to_have_url(before)
     tab_to(page, "button", "^Sheets$")

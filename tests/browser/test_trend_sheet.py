@@ -13,6 +13,7 @@ from playwright.sync_api import Page, expect
 
 from cronaca.demo.names import tag_uid
 from tests.browser.axe import serious_in_both_themes
+from tests.browser.rest import address
 from tests.browser.test_trend import JAM, LEFT, PRESSURE, RIGHT, open_trend
 from tests.support.application import Application
 
@@ -43,14 +44,14 @@ def test_figures_between_two_cursors_agree_with_the_export(page: Page, applicati
     expect(figures).to_contain_text("between A and B")
     row = figures.get_by_role("row", name=re.compile("Press head pressure"))
     expect(row).to_contain_text("75.0 bar", timeout=10_000)
-    match = re.findall(r"[?&]([ab])=([^&]+)", page.url)
+    match = re.findall(r"[?&]([ab])=([^&]+)", address(page))
     ends = {
         name: datetime.fromisoformat(text.replace("%3A", ":").replace("Z", "+00:00")) for name, text in match
     }
 
     page.get_by_role("button", name="Export").click()
     with page.expect_download() as download:
-        page.get_by_role("menuitem", name="Every recorded sample, CSV").click()
+        page.get_by_role("menuitem", name="Every recorded sample between A and B, CSV").click()
     rows = list(csv.DictReader(io.StringIO(download.value.path().read_text(encoding="utf-8-sig"))))
     page.keyboard.press("Escape")
     pressure = [float(r["value"]) for r in rows if r["tag"] == "Line 1 Press head pressure" and r["value"]]
@@ -82,7 +83,7 @@ def test_a_sheet_is_saved_changed_and_opened_as_it_was(page: Page, application: 
     expect(panel).to_contain_text("as it was saved", timeout=10_000)
     page.get_by_role("button", name="Scales: fitted").click()
     expect(panel).to_contain_text("was changed by you; the saved one stays as it is")
-    sheet = re.search(r"sheet=([0-9a-f-]{36})", page.url)
+    sheet = re.search(r"sheet=([0-9a-f-]{36})", address(page))
     assert sheet is not None
 
     curves: list[str] = []
@@ -97,13 +98,13 @@ def test_a_sheet_is_saved_changed_and_opened_as_it_was(page: Page, application: 
 def test_a_view_outlives_a_tag_that_it_names(page: Page, application: Application) -> None:
     gone = "00000000-0000-0000-0000-000000000000"
     open_trend(page, application, "last=PT1M")
-    page.goto(page.url.replace("tags=", f"tags={gone},"))
+    page.goto(address(page).replace("tags=", f"tags={gone},"))
     expect(page.get_by_test_id("gone")).to_contain_text("A tag of this view is not there any more.")
     expect(page.get_by_test_id("pen-card")).to_have_count(2)
     page.get_by_role("button", name="Take off").click()
     expect(page.get_by_test_id("gone")).to_have_count(0)
     expect(page.get_by_test_id("pen-card")).to_have_count(2)
-    assert gone not in page.url
+    assert gone not in address(page)
 
 
 def choose_scale(page: Page, words: str) -> None:
@@ -127,13 +128,13 @@ def test_a_pen_has_its_own_scale_and_one_that_is_not_seen_is_said(
     page.get_by_label("Guide lines at").fill("25 30,5")
     choose_scale(page, "as the sheet says")
     expect(page.get_by_test_id("unseen")).to_have_count(0)
-    assert "30.5" in page.url.replace("%2E", ".")
+    assert "30.5" in address(page).replace("%2E", ".")
     page.get_by_role("button", name="Show another tag").click()
     page.get_by_label("Find a tag").fill("product moisture")
     page.get_by_test_id("tag-list").get_by_role("button", name="Cooler product moisture").click()
     expect(page.get_by_test_id("pen-card").first).to_contain_text("Cooler product moisture")
-    assert MOISTURE in page.url
-    assert PRESSURE not in page.url
+    assert MOISTURE in address(page)
+    assert PRESSURE not in address(page)
 
 
 def test_a_note_is_pinned_found_and_kept(page: Page, application: Application) -> None:
@@ -199,4 +200,4 @@ def test_a_picture_is_saved_and_no_panel_has_a_barrier(page: Page, application: 
             page.get_by_role("button", name=button).click()
         page.wait_for_timeout(400)
         assert serious_in_both_themes(page) == [], button
-    assert JAM in page.url
+    assert JAM in address(page)

@@ -13,6 +13,7 @@ from playwright.sync_api import Locator, Page, expect
 from cronaca.demo.names import tag_uid
 from cronaca.store import Store
 from tests.browser.axe import serious_violations
+from tests.browser.rest import address
 from tests.browser.test_trend import JAM, LEFT, PRESSURE, open_trend
 from tests.support.application import Application
 
@@ -30,7 +31,7 @@ def application(module_store: Store, tmp_path_factory: pytest.TempPathFactory) -
 
 def view(page: Page, name: str) -> str:
     """A part of the address."""
-    return parse_qs(urlparse(page.url).query).get(name, [""])[0]
+    return parse_qs(urlparse(address(page)).query).get(name, [""])[0]
 
 
 def strips(page: Page) -> list[dict[str, object]]:
@@ -233,12 +234,12 @@ def test_a_link_to_look_at_only_lets_nothing_be_changed(page: Page, application:
     page.goto(link.replace("only=time", "only="))
     expect(page.get_by_test_id("pen-value").first).not_to_have_text("–", timeout=15_000)
     expect(page.get_by_role("heading", level=1)).to_contain_text("live, the last 1 min")
-    before = page.url
+    before = address(page)
     page.mouse.move(500, 300)
     page.mouse.wheel(0, -100)
     page.keyboard.press("+")
     page.wait_for_timeout(500)
-    assert page.url == before
+    assert address(page) == before
 
 
 def test_no_new_panel_has_a_barrier(page: Page, application: Application) -> None:

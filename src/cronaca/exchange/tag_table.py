@@ -8,6 +8,7 @@ import math
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Any, Final
 
+from cronaca.core.addresses import ADDRESS_FIELDS
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import SECOND, ValueType
 from cronaca.core.setup import TagFacts
@@ -20,6 +21,9 @@ _PLAIN: Final = (
 )  # fmt: skip
 _NEEDED: Final = ("name", "source")
 _PLACE: Final = "address."
+_PLACES: Final = tuple(
+    dict.fromkeys(_PLACE + field for fields in ADDRESS_FIELDS.values() for field in fields)
+)
 _INPUTS: Final = "inputs"
 _TRUE: Final = frozenset({"true", "yes", "1", "wahr", "vero"})
 _FALSE: Final = frozenset({"false", "no", "0", "", "falsch", "falso"})
@@ -85,9 +89,9 @@ def _check_header(header: Sequence[str]) -> None:
         if name not in header:
             raise InvalidInput("file", f"it has no column {name!r}", f"Give at least {', '.join(_NEEDED)}.")
     for name in header:
-        if name and name not in _PLAIN and not name.startswith(_PLACE):
-            known = ", ".join(_PLAIN)
-            raise InvalidInput("file", f"the column {name!r} is unknown", f"Use {known}, address.…")
+        if name and name not in _PLAIN and name not in _PLACES:
+            known = ", ".join((*_PLAIN, *_PLACES))
+            raise InvalidInput("file", f"the column {name!r} is unknown", f"Use {known}.")
         if name and header.count(name) > 1:
             raise InvalidInput("file", f"the column {name!r} is there twice", "Leave one out.")
 

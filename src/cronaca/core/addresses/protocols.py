@@ -107,6 +107,19 @@ def _calculation(text: str, value_type: ValueType) -> Calculation:
     return place
 
 
+ADDRESS_FIELDS: Final[Mapping[str, tuple[str, ...]]] = {
+    MODBUS: ("table", "address", "data_type", "scale", "offset", "low_word_first"),
+    OPC_UA: ("node", "deadband", "scale", "offset"),
+    GENERATOR: ("shape", "low", "high", "period_s", "noise", "seed"),
+    INTERNAL: ("initial", "keep"),
+    SYSTEM: ("item", "of"),
+    CALCULATED: (
+        "kind", "formula", "inputs", "edge", "preset", "per", "figure", "percent", "window",
+    ),
+}  # fmt: skip
+"""What the place of a value in a source of each protocol consists of."""
+
+
 def _refuse_unknown(config: Mapping[str, Any], known: set[str]) -> None:
     for field in config:
         if field not in known:

@@ -46,9 +46,7 @@ _SEARCH: Final = f"SELECT {_COLUMNS} {_FROM} {_WHERE} {_ORDER} LIMIT %(limit)s O
 _COUNT: Final = f"SELECT COUNT(*) {_FROM} {_WHERE}"
 _UIDS: Final = f"SELECT t.uid {_FROM} {_WHERE} {_ORDER}"
 _BY_UIDS: Final = f"SELECT {_COLUMNS} {_FROM} WHERE t.removed_us IS NULL AND t.uid IN %(uids)s"
-_ALL: Final = (
-    f"SELECT {_COLUMNS} {_FROM} WHERE t.removed_us IS NULL {_ORDER}"
-)
+_ALL: Final = f"SELECT {_COLUMNS} {_FROM} WHERE t.removed_us IS NULL {_ORDER}"
 _NAMED: Final = "SELECT uid, name FROM tag WHERE live_name IN %(names)s"
 _PLACES: Final = (
     f"SELECT t.uid, t.name, t.address, t.value_type {_FROM} WHERE t.removed_us IS NULL AND s.uid = %(uid)s"

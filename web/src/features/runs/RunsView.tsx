@@ -3,7 +3,17 @@ import { Box, Button, Table, TableBody, TableCell, TableHead, TableRow, Typograp
 import { useState, type ReactElement } from 'react';
 import { Link } from 'react-router';
 import { momentText } from '../../shared/lib/time';
-import { Choice, DataTable, Facts, FormActions, Panel, TextLine, Told, type Column } from '../../shared/ui';
+import {
+  Choice,
+  DataTable,
+  Facts,
+  FormActions,
+  Panel,
+  Removal,
+  TextLine,
+  Told,
+  type Column,
+} from '../../shared/ui';
 import type { Run } from './queries';
 import { factRows, factText, runLength, trendLink } from './texts';
 
@@ -206,9 +216,9 @@ function RunPanel({ run, zone, nowUs, onClose, onEnd, onRename, onRemove }: RunP
           </Button>
         )}
         {byPerson && (
-          <Button size="small" color="error" onClick={() => onRemove(run)}>
-            Remove
-          </Button>
+          <Removal what={run.name} onRemove={() => onRemove(run)}>
+            The run goes, with its facts. What was recorded while it lasted stays.
+          </Removal>
         )}
       </FormActions>
     </Panel>

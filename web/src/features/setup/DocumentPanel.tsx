@@ -48,6 +48,7 @@ export function DocumentPanel({ onClose }: { onClose: () => void }): ReactElemen
             aria-label="File with a set-up"
             onChange={(event) => {
               const file = event.target.files?.[0];
+              event.target.value = '';
               if (file !== undefined) void read(file);
             }}
           />

@@ -57,6 +57,9 @@ export function ImportPage(): ReactElement {
             accept=".csv,.xlsx"
             onChange={(event) => {
               const chosen = event.target.files?.[0] ?? null;
+              // A file that was corrected and has the same name is a choice, too.
+              event.target.value = '';
+              if (chosen === null) return;
               setFile(chosen);
               look({ file: chosen });
             }}

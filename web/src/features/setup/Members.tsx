@@ -5,7 +5,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
 import { tagNamesQuery } from '../../api/queries';
-import { Told } from '../../shared/ui';
+import { InnerForm, Told } from '../../shared/ui';
 import { type Logger, type Rule } from './queries';
 import { RULE_FIELDS, RuleFields } from './RuleFields';
 import { useSave } from './useSave';
@@ -134,7 +134,7 @@ function OwnRule({ logger, uid, name, onDone }: OwnRuleProps): ReactElement {
   );
 }
 
-/** The name of a record's column; it is saved when one leaves the field. */
+/** The name of a record's column; it is saved by Enter, and when one leaves the field. */
 function ColumnName({ logger, uid, name }: { logger: Logger; uid: string; name: string }): ReactElement {
   const known = logger.columns?.[uid] ?? '';
   const [text, setText] = useState(known);
@@ -149,18 +149,21 @@ function ColumnName({ logger, uid, name }: { logger: Logger; uid: string; name: 
       }),
     );
   }, []);
+  const save = (): void => {
+    if (text !== known) saving.run(null);
+  };
   return (
-    <InputBase
-      value={text}
-      placeholder={name}
-      error={saving.general !== null}
-      title={saving.general ?? ''}
-      onChange={(event) => setText(event.target.value)}
-      onBlur={() => {
-        if (text !== known) saving.run(null);
-      }}
-      inputProps={{ 'aria-label': `Column for ${name}`, maxLength: 100 }}
-      sx={{ width: 130, fontSize: 12.5, borderBottom: 1, borderColor: 'divider' }}
-    />
+    <InnerForm onEnter={save}>
+      <InputBase
+        value={text}
+        placeholder={name}
+        error={saving.general !== null}
+        title={saving.general ?? ''}
+        onChange={(event) => setText(event.target.value)}
+        onBlur={save}
+        inputProps={{ 'aria-label': `Column for ${name}`, maxLength: 100 }}
+        sx={{ width: 130, fontSize: 12.5, borderBottom: 1, borderColor: 'divider' }}
+      />
+    </InnerForm>
   );
 }

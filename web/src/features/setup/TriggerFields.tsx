@@ -2,7 +2,7 @@
 import { Button } from '@mui/material';
 import { useMutation } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
-import { client } from '../../api/client';
+import { client, type Tag } from '../../api/client';
 import { errorText } from '../../api/errors';
 import { Choice, Switched, TagChoice, Told } from '../../shared/ui';
 import type { LoggerIn } from './queries';
@@ -37,7 +37,7 @@ export function TriggerFields({
         label={around ? 'Records around the moment when' : 'Takes a record when'}
         value={trigger.tag ?? null}
         none="only when a person asks for one"
-        onChange={(tag) => onChange({ ...trigger, tag })}
+        onChange={(tag, found) => onChange({ ...trigger, tag, edge: edgeFor(found, trigger.edge) })}
       />
       <Choice
         label="this tag"
@@ -65,6 +65,13 @@ export function TriggerFields({
       {problem('reset') !== undefined && <Told kind="error">{problem('reset')}</Told>}
     </>
   );
+}
+
+/** Only a contact becomes on or off: a number, such as that of a lot, begins with "has another value". */
+function edgeFor(tag: Tag | null, edge: Trigger['edge']): Trigger['edge'] {
+  if (tag === null) return edge;
+  if (tag.value_type === 'boolean') return edge === 'change' ? 'rising' : edge;
+  return 'change';
 }
 
 /** One sample or record of all tags now, in any mode. */

@@ -5,7 +5,7 @@ import { useState, type ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
 import { errorText } from '../../api/errors';
 import { momentText } from '../../shared/lib/time';
-import { Choice, FormActions, Panel, TextLine, Told } from '../../shared/ui';
+import { Choice, FormActions, Panel, Removal, TextLine, Told } from '../../shared/ui';
 import type { Kind } from './lanes';
 import { issuesQuery, reportsQuery, runRulesQuery, type Issue, type Report, type ReportIn } from './queries';
 import { percentText, reportWords } from './reports';
@@ -91,9 +91,9 @@ function SetUp({
             {one.name} · {reportWords(one)}
           </Typography>
           {one.problem !== '' && <Told kind="error">{one.problem}</Told>}
-          <Button size="small" onClick={() => onRemove(one.uid)} aria-label={`Make ${one.name} no more`}>
-            Make it no more; those made stay
-          </Button>
+          <Removal what={one.name} onRemove={() => onRemove(one.uid)}>
+            {one.name} is made no more. The reports that were made of it stay.
+          </Removal>
         </Box>
       ))}
     </Box>

@@ -5,7 +5,7 @@ import { useState, type ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
 import { errorText } from '../../api/errors';
 import { momentText, type Span } from '../../shared/lib/time';
-import { Choice, Panel, TextLine, Told } from '../../shared/ui';
+import { Choice, InnerForm, Panel, Removal, TextLine, Told } from '../../shared/ui';
 import { notesQuery, type Note } from './queries';
 
 interface NotesPanelProps {
@@ -72,7 +72,9 @@ export function NotesPanel(props: NotesPanelProps): ReactElement {
         </Button>
       </Box>
       {writing.error !== null && <Told kind="error">{errorText(writing.error)}</Told>}
-      <TextLine label="Find in the notes of this window" value={search} onChange={setSearch} />
+      <InnerForm>
+        <TextLine label="Find in the notes of this window" value={search} onChange={setSearch} />
+      </InnerForm>
       {notes.length === 0 && <Told>No note in this window.</Told>}
       {notes.map((note) => (
         <Entry
@@ -111,6 +113,10 @@ interface EntryProps {
 
 function Entry({ note, zone, onGo, onWrite, onRemove }: EntryProps): ReactElement {
   const [draft, setDraft] = useState<string | null>(null);
+  const keep = (): void => {
+    if (draft !== null && draft !== note.text) onWrite(draft);
+    setDraft(draft === null ? note.text : null);
+  };
   return (
     <Box component="article" sx={{ borderTop: 1, borderColor: 'divider', pt: 1 }}>
       <ButtonBase onClick={onGo} sx={{ fontSize: 11.5, color: 'text.secondary' }}>
@@ -120,21 +126,17 @@ function Entry({ note, zone, onGo, onWrite, onRemove }: EntryProps): ReactElemen
       {draft === null ? (
         <Typography sx={{ fontSize: 13, whiteSpace: 'pre-wrap' }}>{note.text}</Typography>
       ) : (
-        <TextLine label="What it says" value={draft} onChange={setDraft} />
+        <InnerForm onEnter={keep}>
+          <TextLine label="What it says" value={draft} onChange={setDraft} />
+        </InnerForm>
       )}
-      <Box sx={{ display: 'flex', gap: 0.5 }}>
-        <Button
-          size="small"
-          onClick={() => {
-            if (draft !== null && draft !== note.text) onWrite(draft);
-            setDraft(draft === null ? note.text : null);
-          }}
-        >
+      <Box sx={{ display: 'flex', gap: 0.5, flexWrap: 'wrap' }}>
+        <Button size="small" onClick={keep}>
           {draft === null ? 'Write anew' : 'Keep'}
         </Button>
-        <Button size="small" color="error" onClick={onRemove}>
-          Take away
-        </Button>
+        <Removal what="this note" word="Remove" onRemove={onRemove}>
+          The note goes for everybody.
+        </Removal>
       </Box>
     </Box>
   );

@@ -4,7 +4,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
 import { errorText } from '../../api/errors';
-import { CopyButton, Panel, Switched, TextLine, Told } from '../../shared/ui';
+import { CopyButton, Panel, Removal, Switched, TextLine, Told } from '../../shared/ui';
 import { helpersOf } from './looks';
 import { sheetsQuery } from './queries';
 import { viewOnlyText, viewText, type Allowed, type TrendState } from './state';
@@ -29,7 +29,6 @@ export function SheetsPanel(props: SheetsPanelProps): ReactElement {
   const [name, setName] = useState('');
   const [folder, setFolder] = useState(line);
   const [own, setOwn] = useState(false);
-  const [asked, setAsked] = useState(false);
   const view = viewText({ ...state, tags: [...uids] });
   const changed = opened !== undefined && opened.view !== view;
   const saving = useMutation({
@@ -57,7 +56,6 @@ export function SheetsPanel(props: SheetsPanelProps): ReactElement {
       if (opened !== undefined) {
         await client.DELETE('/api/sheets/{uid}', { params: { path: { uid: opened.uid } } });
       }
-      setAsked(false);
       return null;
     });
   const folders = [...new Set(sheets.map((one) => one.folder))];
@@ -76,9 +74,9 @@ export function SheetsPanel(props: SheetsPanelProps): ReactElement {
             <Button size="small" disabled={!changed} onClick={() => onOpen(opened.view, opened.uid)}>
               As it was
             </Button>
-            <Button size="small" color="error" onClick={() => (asked ? remove() : setAsked(true))}>
-              {asked ? `Remove ${opened.name}` : 'Remove …'}
-            </Button>
+            <Removal key={opened.uid} what={opened.name} busy={saving.isPending} onRemove={remove}>
+              The sheet goes{opened.own ? '' : ' for everybody'}; what it shows stays.
+            </Removal>
           </Box>
         </Box>
       )}

@@ -2,13 +2,14 @@
 import { Autocomplete, TextField } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
+import type { Tag } from '../../api/client';
 import { tagChoiceQuery, tagNamesQuery } from '../../api/queries';
 
 interface TagChoiceProps {
   label: string;
   /** Uid, or null for none. */
   value: string | null;
-  onChange: (uid: string | null) => void;
+  onChange: (uid: string | null, tag: Tag | null) => void;
   none: string;
   problem?: string | undefined;
 }
@@ -30,7 +31,7 @@ export function TagChoice({ label, value, onChange, none, problem }: TagChoicePr
       isOptionEqualToValue={(a, b) => a.uid === b.uid}
       inputValue={text}
       onInputChange={(_, next) => setText(next)}
-      onChange={(_, tag) => onChange(tag?.uid ?? null)}
+      onChange={(_, tag) => onChange(tag?.uid ?? null, tag)}
       renderInput={(params) => (
         <TextField
           {...params}
