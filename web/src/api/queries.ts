@@ -1,6 +1,6 @@
 /** Queries of more than one feature: key and fetcher together. */
-import { keepPreviousData, queryOptions } from '@tanstack/react-query';
-import { client, unwrap } from './client';
+import { keepPreviousData, queryOptions, type QueryClient } from '@tanstack/react-query';
+import { client, unwrap, type Tag } from './client';
 import { CONFIGURATION, figureIn, windowIn } from './figures';
 import type { Span } from '../shared/lib/time';
 
@@ -45,6 +45,12 @@ export const tagChoiceQuery = (search: string) =>
       unwrap(await client.GET('/api/tags', { params: { query: { search, limit: 30 } }, signal })).tags,
     placeholderData: keepPreviousData,
   });
+
+/** The only tag that a text finds, for whoever does not wait for the list; null where there are others, or none. */
+export async function onlyTag(queries: QueryClient, search: string): Promise<Tag | null> {
+  const found = await queries.query(tagChoiceQuery(search));
+  return found.length === 1 ? (found[0] ?? null) : null;
+}
 
 /** What a formula needs, and what it would be now. */
 export const formulaQuery = (formula: string, inputs: Readonly<Record<string, string>>) =>

@@ -1,16 +1,24 @@
 /** Finds a tag from any page, and opens its trend. */
 import { Autocomplete, Box, Dialog, TextField, Typography } from '@mui/material';
-import { useQuery } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useDeferredValue, useState, type ReactElement } from 'react';
 import { useNavigate } from 'react-router';
 import { errorText } from '../api/errors';
-import { tagChoiceQuery } from '../api/queries';
+import { onlyTag, tagChoiceQuery } from '../api/queries';
 import { Told } from '../shared/ui';
 
 export function FindTag({ onClose }: { onClose: () => void }): ReactElement {
   const navigate = useNavigate();
   const [text, setText] = useState('');
-  const { data: tags = [], error, isPending } = useQuery(tagChoiceQuery(useDeferredValue(text.trim())));
+  const search = useDeferredValue(text.trim());
+  const queries = useQueryClient();
+  const { data: tags = [], error, isPending, isPlaceholderData } = useQuery(tagChoiceQuery(search));
+  const isOld = isPlaceholderData || search !== text.trim();
+  const open = (tag: { uid: string } | null): void => {
+    if (tag === null) return;
+    onClose();
+    void navigate(`/trends?tags=${tag.uid}&last=PT10M`);
+  };
   return (
     <Dialog
       open
@@ -35,10 +43,10 @@ export function FindTag({ onClose }: { onClose: () => void }): ReactElement {
           getOptionKey={(tag) => tag.uid}
           noOptionsText="No tag matches."
           onInputChange={(_, next, reason) => reason === 'input' && setText(next)}
+          // The list may still be that of what was typed before: its first entry is not what is meant.
           onChange={(_, tag) => {
-            if (tag === null) return;
-            onClose();
-            void navigate(`/trends?tags=${tag.uid}&last=PT10M`);
+            if (isOld) void onlyTag(queries, text.trim()).then(open);
+            else open(tag);
           }}
           onKeyDown={(event) => event.key === 'Escape' && onClose()}
           renderOption={({ key, ...props }, tag) => (

@@ -1,5 +1,5 @@
 /** Reports of the sheet that is shown: set up here, made when a shift, a day or a run is over, and kept. */
-import { Box, Button, Link, Typography } from '@mui/material';
+import { Box, Link, Typography } from '@mui/material';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';

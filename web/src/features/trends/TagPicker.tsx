@@ -1,6 +1,6 @@
 import { Add, Check, Close } from '@mui/icons-material';
 import { Box, Button, ButtonBase, IconButton, InputBase, Typography } from '@mui/material';
-import { useInfiniteQuery } from '@tanstack/react-query';
+import { useInfiniteQuery, useQueryClient } from '@tanstack/react-query';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import {
   useDeferredValue,
@@ -14,6 +14,7 @@ import {
 } from 'react';
 import { errorText } from '../../api/errors';
 import type { Tag } from '../../api/client';
+import { onlyTag } from '../../api/queries';
 import { tagSearchQuery } from './queries';
 import { TAG_DRAG } from './layout';
 
@@ -31,9 +32,11 @@ const ROW = 44;
 export function TagPicker({ chosen, most, onToggle, onMake, onClose }: TagPickerProps): ReactElement {
   const [text, setText] = useState('');
   const search = useDeferredValue(text.trim());
-  const { data, status, error, hasNextPage, fetchNextPage, isFetchingNextPage } = useInfiniteQuery(
-    tagSearchQuery(search),
-  );
+  const { data, status, error, hasNextPage, fetchNextPage, isFetchingNextPage, isPlaceholderData } =
+    useInfiniteQuery(tagSearchQuery(search));
+  const queries = useQueryClient();
+  // The list may still be that of what was typed before.
+  const isOld = isPlaceholderData || search !== text.trim();
   const tags = useMemo(() => data?.pages.flatMap((page) => page.tags) ?? [], [data]);
   const total = data?.pages[0]?.total ?? 0;
   const scroller = useRef<HTMLDivElement>(null);
@@ -59,12 +62,14 @@ export function TagPicker({ chosen, most, onToggle, onMake, onClose }: TagPicker
     rows.scrollToIndex(next);
   };
   const onKey = (event: KeyboardEvent): void => {
-    const chosenTag = tags[active ?? (tags.length === 1 ? 0 : -1)];
+    const chosenTag = isOld ? undefined : tags[active ?? (tags.length === 1 ? 0 : -1)];
     if (event.key === 'Escape') close();
     else if (event.key === 'ArrowDown') go(active === null ? 0 : active + 1);
     else if (event.key === 'ArrowUp') go(active === null ? tags.length - 1 : active - 1);
     else if (event.key === 'Enter' && chosenTag !== undefined) onToggle(chosenTag.uid);
-    else return;
+    else if (event.key === 'Enter' && isOld) {
+      void onlyTag(queries, text.trim()).then((tag) => tag !== null && onToggle(tag.uid));
+    } else return;
     event.preventDefault();
   };
   const items = rows.getVirtualItems();

@@ -1,0 +1,300 @@
+"""Forms as people use them: two at once, half typed, left in the middle, with Enter; and the keys.
+
+All start at the address that the application prints, and only click, type and press keys."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from cronaca.store import Store
+from tests.browser.rest import address
+from tests.support.application import Application
+
+pytestmark = pytest.mark.browser
+
+
+@pytest.fixture(scope="module")
+def application(module_store: Store, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
+    """One for all: each test changes what no other looks at."""
+    found = Application(module_store.address, tmp_path_factory.mktemp("forms"))
+    found.start()
+    yield found
+    found.stop()
+
+
+def go(page: Page, application: Application, *links: str) -> None:
+    """From the first page by the links of the navigations."""
+    page.goto(application.url)
+    for link in links:
+        place = page.get_by_role("navigation").get_by_role("link", name=link, exact=True).first
+        place.click()
+        expect(place).to_have_attribute("aria-current", "page")
+    expect(page.get_by_role("heading", level=1)).to_be_visible()
+
+
+def open_logger(page: Page, application: Application, name: str) -> None:
+    go(page, application, "Set-up", "Loggers")
+    page.get_by_role("button", name=name, exact=True).click()
+    expect(page.get_by_role("form", name=name)).to_be_visible()
+
+
+class TestTwoPeople:
+    def test_a_conflict_shows_both_versions_and_lets_one_choose(
+        self, browser: Browser, page: Page, application: Application
+    ) -> None:
+        open_logger(page, application, "Line 1 contacts")
+        other = browser.new_page()
+        open_logger(other, application, "Line 1 contacts")
+        other.get_by_label("Name", exact=True).fill("Doors")
+        other.get_by_label("Deadband").fill("2")
+        other.get_by_role("button", name="Save").click()
+        expect(other.get_by_role("status").filter(has_text="Saved")).to_be_visible()
+        other.close()
+
+        page.get_by_label("Name", exact=True).fill("Jams")
+        page.get_by_role("button", name="Save").click()
+        both = page.get_by_role("table", name="Both versions")
+        expect(both.get_by_role("row").nth(1)).to_contain_text("JamsDoors")
+        expect(page.get_by_role("alert")).to_contain_text("changed by Operator since you opened it")
+        expect(page.get_by_label("Name", exact=True)).to_have_value("Jams")
+        expect(page.get_by_label("Deadband")).to_have_value("2")
+        both.get_by_role("button", name="Take their name").click()
+        expect(page.get_by_label("Name", exact=True)).to_have_value("Doors")
+        page.get_by_label("Name", exact=True).fill("Line 1 contacts")
+        page.get_by_label("Deadband").fill("0")
+        page.get_by_role("button", name="Save").click()
+        expect(page.get_by_role("status").filter(has_text="Saved")).to_be_visible()
+        names = {one["name"]: one["rule"]["width"] for one in application.get("/api/setup/loggers")}
+        assert names["Line 1 contacts"] == 0
+        assert "Doors" not in names
+
+    def test_what_is_typed_outlives_a_change_by_somebody_else(
+        self, page: Page, application: Application
+    ) -> None:
+        go(page, application, "Set-up", "Tags")
+        page.get_by_label("Find", exact=True).fill("Cooler product moisture")
+        page.get_by_role("button", name="Line 1 Cooler product moisture").click()
+        page.get_by_label("Description").fill("Behind the cooler")
+        (row,) = application.get("/api/setup/tags?search=Cooler%20product%20moisture")["tags"]
+        facts = {"uids": [row["uid"]], "facts": {"decimals": 3}, "revisions": {}, "dry_run": False}
+        application.send("PATCH", "/api/setup/tags", facts)
+        page.get_by_role("button", name="Save").click()
+        expect(page.get_by_text("The other version is in the form now")).to_be_visible()
+        expect(page.get_by_label("Description")).to_have_value("Behind the cooler")
+        expect(page.get_by_label("Decimals")).to_have_value("3")
+        page.get_by_role("button", name="Save").click()
+        expect(page.get_by_role("status").filter(has_text="Saved")).to_be_visible()
+        (row,) = application.get("/api/setup/tags?search=Cooler%20product%20moisture")["tags"]
+        assert (row["description"], row["decimals"]) == ("Behind the cooler", 3)
+
+
+class TestLeaving:
+    def test_what_is_not_saved_is_asked_about(self, page: Page, application: Application) -> None:
+        open_logger(page, application, "Line 1 every second")
+        field = page.get_by_label("Name", exact=True)
+        ask = page.get_by_role("dialog", name="Discard what is not saved?")
+        field.fill("Half a name")
+        page.get_by_role("button", name="Line 1 contacts", exact=True).click()
+        ask.get_by_role("button", name="Stay").click()
+        expect(field).to_have_value("Half a name")
+        page.get_by_role("button", name="Close", exact=True).click()
+        page.keyboard.press("Escape")
+        expect(ask).to_have_count(0)
+        expect(field).to_have_value("Half a name")
+        page.get_by_role("navigation", name="Sections").get_by_role("link", name="Trends").click()
+        ask.get_by_role("button", name="Stay").click()
+        expect(field).to_have_value("Half a name")
+        page.get_by_role("navigation", name="Sections").get_by_role("link", name="Records").click()
+        ask.get_by_role("button", name="Discard").click()
+        expect(page.get_by_role("heading", name="Records", level=1)).to_be_visible()
+
+    def test_nothing_is_asked_where_nothing_was_changed(self, page: Page, application: Application) -> None:
+        open_logger(page, application, "Line 1 every second")
+        page.get_by_label("Name", exact=True).fill("Other")
+        page.get_by_label("Name", exact=True).fill("Line 1 every second")
+        page.get_by_role("button", name="Line 1 contacts", exact=True).click()
+        expect(page.get_by_role("form", name="Line 1 contacts")).to_be_visible()
+        page.get_by_role("navigation", name="Sections").get_by_role("link", name="Runs").click()
+        expect(page.get_by_role("heading", name="Runs", level=1)).to_be_visible()
+
+
+class TestRemoving:
+    def test_it_is_asked_for_once_more_and_that_is_not_carried_over(
+        self, page: Page, application: Application
+    ) -> None:
+        for name in ("Empty 1", "Empty 2"):
+            application.send("POST", "/api/setup/archives", {"name": name})
+        go(page, application, "Set-up", "Archives")
+        page.get_by_role("button", name="Empty 1").click()
+        page.get_by_role("button", name="Remove …").click()
+        page.get_by_role("button", name="Empty 2").click()
+        expect(page.get_by_role("form", name="Empty 2")).to_be_visible()
+        expect(page.get_by_role("button", name=re.compile("^Remove Empty"))).to_have_count(0)
+        page.get_by_role("button", name="Remove …").click()
+        page.get_by_role("button", name="Cancel").click()
+        page.get_by_role("button", name="Remove …").click()
+        page.get_by_role("button", name="Remove Empty 2").click()
+        expect(page.get_by_role("row", name=re.compile("Empty 2"))).to_have_count(0)
+        expect(page.get_by_role("row", name=re.compile("Empty 1"))).to_have_count(1)
+
+    def test_what_is_refused_does_not_look_done(self, page: Page, application: Application) -> None:
+        go(page, application, "Set-up", "Archives")
+        page.get_by_role("button", name="Process values").click()
+        page.get_by_role("button", name="Remove …").click()
+        page.get_by_role("button", name="Remove Process values").click()
+        expect(page.get_by_role("alert").filter(has_text="record into it")).to_be_visible()
+        expect(page.get_by_role("row", name=re.compile("Process values"))).to_have_count(1)
+
+    def test_a_run_of_a_person(self, page: Page, application: Application) -> None:
+        go(page, application, "Runs")
+        page.get_by_label("A run of your own").fill("Trial 9")
+        page.keyboard.press("Enter")
+        page.get_by_role("button", name="Trial 9").click()
+        page.get_by_role("button", name="Remove …").click()
+        expect(page.get_by_role("button", name="Remove Trial 9")).to_be_focused()
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("row", name=re.compile("Trial 9"))).to_have_count(0)
+
+
+class TestEnter:
+    def test_in_an_inner_field_it_does_its_own_action_and_a_value_outside_is_asked_about(
+        self, page: Page, application: Application
+    ) -> None:
+        source = application.send(
+            "POST", "/api/setup/sources", {"name": "Set points", "protocol": "internal"}
+        )
+        tag = {"name": "Limit", "source": source["uid"], "address": {"initial": 5}, "range_high": 50.0}
+        application.send("POST", "/api/setup/tags", {"tags": [tag]})
+        go(page, application, "Set-up", "Tags")
+        page.get_by_role("button", name="Limit", exact=True).click()
+        page.get_by_label("Description").fill("Not to be saved by Enter")
+        page.get_by_label("Write a value").fill("500")
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("alert")).to_contain_text("500 is outside the range of Limit, 0 to 50")
+        page.get_by_role("button", name="Cancel").click()
+        page.get_by_label("Write a value").fill("40")
+        written = page.get_by_role("status").filter(has_text="Written")
+
+        def write() -> bool:
+            page.get_by_label("Write a value").press("Enter")
+            return written.count() > 0
+
+        page.get_by_label("Write a value").press("Enter")
+        for _ in range(20):  # the tag is at work within 2 s of being added
+            if written.or_(page.get_by_role("alert")).first.is_visible() and write():
+                break
+            page.wait_for_timeout(200)
+        expect(written).to_be_visible()
+        (row,) = application.get("/api/setup/tags?search=Limit")["tags"]
+        assert row["description"] == "", "Enter in the inner field did not save the form"
+
+
+class TestKeysAndPages:
+    def test_a_tag_is_found_from_every_page_with_the_keys_alone(
+        self, page: Page, application: Application
+    ) -> None:
+        for section in ("Runs", "Set-up", "Statistics", "Records"):
+            go(page, application, section)
+            page.keyboard.press("Control+k")
+            field = page.get_by_role("combobox", name="Find a tag")
+            expect(field).to_be_focused()
+            page.keyboard.press("Escape")
+            expect(field).to_have_count(0)
+        page.keyboard.press("Control+k")
+        page.keyboard.type("Cooler product moist")
+        hit = page.get_by_role("option", name=re.compile("Cooler product moisture"))
+        expect(hit).to_have_count(1)
+        page.keyboard.press("Enter")
+        expect(page.get_by_test_id("pen-card")).to_contain_text("Cooler product moisture")
+
+    def test_on_a_trend_arrows_go_down_the_hits_and_escape_gives_the_focus_back(
+        self, page: Page, application: Application
+    ) -> None:
+        go(page, application, "Trends")
+        expect(page.get_by_test_id("pen-card").first).to_be_visible()
+        count = page.get_by_test_id("pen-card").count()
+        sheets = page.get_by_role("button", name="Sheets")
+        sheets.focus()
+        page.keyboard.press("Control+k")
+        page.keyboard.type("air temperature")
+        rows = page.get_by_test_id("tag-list").get_by_role("button", pressed=False)
+        expect(rows.first).to_contain_text("air temperature")
+        page.keyboard.press("ArrowDown")
+        page.keyboard.press("Enter")
+        page.keyboard.press("Escape")
+        expect(sheets).to_be_focused()
+        expect(page.get_by_test_id("pen-card")).not_to_have_count(count)
+
+    def test_letters_do_nothing_while_a_menu_has_the_focus(
+        self, page: Page, application: Application
+    ) -> None:
+        go(page, application, "Trends")
+        live = page.get_by_role("button", name="Live")
+        expect(live).to_have_attribute("aria-pressed", "true")
+        page.get_by_role("button", name="Export").click()
+        expect(page.get_by_role("menu")).to_be_visible()
+        page.keyboard.press("l")
+        page.keyboard.press("Escape")
+        expect(page.get_by_role("menu")).to_have_count(0)
+        expect(live).to_have_attribute("aria-pressed", "true")
+        page.keyboard.press("l")
+        expect(page.get_by_role("button", name="Hold")).to_have_attribute("aria-pressed", "true")
+
+    @pytest.mark.parametrize("path", ["/nowhere", "/setup/nowhere", "/trends/nowhere"])
+    def test_an_address_that_leads_nowhere_says_so_with_ways_on(
+        self, page: Page, application: Application, path: str
+    ) -> None:
+        page.goto(application.url + path)  # as somebody types it
+        expect(page.get_by_role("heading", name="No such page")).to_be_visible()
+        page.locator("main").get_by_role("list").get_by_role("link").first.click()
+        expect(page.get_by_role("heading", level=1)).not_to_have_text("No such page")
+
+    def test_a_turn_of_the_wheel_is_taken_back_whole_and_the_address_keeps_up(
+        self, page: Page, application: Application
+    ) -> None:
+        go(page, application, "Trends")
+        expect(page.get_by_test_id("pen-card").first).to_be_visible()
+        page.keyboard.press("l")
+        window = page.get_by_test_id("window-text")
+        before, held = window.inner_text(), address(page)
+        page.mouse.move(500, 300)
+        for i in range(120):  # browsers drop changes of the address that come too thick
+            page.mouse.wheel(0, -100 if i % 2 else 90)
+        expect(window).not_to_have_text(before)
+        shown = ""
+        while shown != (shown := window.inner_text()):  # until the page has heard all of it
+            page.wait_for_timeout(300)
+        assert address(page) != held
+        page.reload()
+        expect(window).to_have_text(shown)
+
+    def test_undo_takes_back_the_wheel(self, page: Page, application: Application) -> None:
+        go(page, application, "Trends")
+        expect(page.get_by_test_id("pen-card").first).to_be_visible()
+        page.keyboard.press("l")
+        window = page.get_by_test_id("window-text")
+        before = window.inner_text()
+        page.mouse.move(500, 300)
+        for _ in range(5):
+            page.mouse.wheel(0, -100)
+        expect(window).not_to_have_text(before)
+        page.keyboard.press("0")
+        expect(window).to_have_text(before)
+
+    def test_a_tag_that_joins_comes_over_the_connection_that_stands(
+        self, page: Page, application: Application
+    ) -> None:
+        opened: list[str] = []
+        page.on("websocket", lambda socket: opened.append(socket.url))
+        go(page, application, "Trends")
+        expect(page.get_by_test_id("pen-value").first).not_to_have_text("–")
+        page.keyboard.press("p")
+        page.get_by_label("Find a tag", exact=True).fill("Press vacuum")
+        page.keyboard.press("Enter")
+        card = page.get_by_test_id("pen-card").filter(has_text="Press vacuum")
+        expect(card.get_by_test_id("pen-value")).not_to_have_text("–")
+        assert len([url for url in opened if url.endswith("/api/live")]) == 1
