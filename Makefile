@@ -6,22 +6,29 @@ PY := .venv/bin/python
 STAMPS := .cache/stamps
 WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/tsconfig.json
 
-.PHONY: help setup system python web demo test lint types-check lint-python lint-web tests format bench slow clean schema lock
+.PHONY: help setup system system-to-run python web demo test lint types-check lint-python lint-web tests format bench slow clean schema lock
 
 help: ## List the targets
 	@grep -hE '^[a-z-]+:.*## ' $(MAKEFILE_LIST) | awk -F ':.*## ' '{printf "  make %-10s %s\n", $$1, $$2}'
 
 setup: system python web ## Install what is missing, build the front end
 system:
+	@scripts/install-system.sh --with-browser
+system-to-run:
 	@scripts/install-system.sh
 python: $(STAMPS)/python
 web: $(STAMPS)/web-build
 
-$(STAMPS)/python: requirements/base.txt requirements/dev.txt pyproject.toml
-	@echo "== Python packages into .venv (first time: about a minute)"
+$(STAMPS)/python-to-run: requirements/base.txt pyproject.toml
+	@echo "== Python packages to run it, into .venv (the first time: one to four minutes)"
 	@mkdir -p $(STAMPS)
 	@test -x $(PY) || python3 -m venv .venv
-	@.venv/bin/pip install --quiet --require-hashes -r requirements/base.txt -r requirements/dev.txt
+	@.venv/bin/pip install --disable-pip-version-check --no-input --require-hashes -q -r requirements/base.txt
+	@touch $@
+
+$(STAMPS)/python: $(STAMPS)/python-to-run requirements/dev.txt
+	@echo "== Python packages to test it, into .venv (the first time: one to four minutes)"
+	@.venv/bin/pip install --disable-pip-version-check --no-input --require-hashes -q -r requirements/base.txt -r requirements/dev.txt
 	@touch $@
 
 $(STAMPS)/web-packages: web/package.json web/package-lock.json web/.npmrc
@@ -35,7 +42,7 @@ $(STAMPS)/web-build: $(STAMPS)/web-packages $(WEB_SOURCES)
 	@cd web && npm run --silent build
 	@touch $@
 
-demo: setup ## Start everything with demo data; prints the address
+demo: system-to-run $(STAMPS)/python-to-run web ## Start everything with demo data; prints the address
 	@exec ./cronaca demo
 
 test: setup lint tests ## Lint, types, import rules and every test
@@ -57,7 +64,7 @@ tests: python web
 	@echo "== core with nothing but numpy, numcodecs and lark"
 	@scripts/test-core-alone.sh
 	@echo "== unit, store, source, recorder, API and browser tests"
-	@$(PY) -m pytest -q -m "not slow" -n 2 --dist worksteal
+	@$(PY) -m pytest -q -m "not slow" -n 2 --dist worksteal --durations=10
 
 slow: setup ## Long fault and soak tests
 	@$(PY) -m pytest -q -m slow

@@ -3,7 +3,8 @@
 set -euo pipefail
 missing=()
 command -v mariadbd >/dev/null || [ -x /usr/sbin/mariadbd ] || missing+=(mariadb-server)
-command -v chromium >/dev/null || missing+=(chromium)
+# The browser is for the tests alone.
+if [ "${1:-}" = --with-browser ]; then command -v chromium >/dev/null || missing+=(chromium); fi
 python3 -c 'import venv, ensurepip' 2>/dev/null || missing+=(python3-venv)
 command -v npm >/dev/null || missing+=(nodejs npm)
 if [ ${#missing[@]} -eq 0 ]; then exit 0; fi

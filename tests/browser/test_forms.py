@@ -295,6 +295,8 @@ class TestKeysAndPages:
         page.keyboard.press("p")
         page.get_by_label("Find a tag", exact=True).fill("Press vacuum")
         page.keyboard.press("Enter")
+        expect(page.get_by_test_id("tag-list").get_by_role("button", pressed=True)).to_have_count(1)
+        page.keyboard.press("Escape")
         card = page.get_by_test_id("pen-card").filter(has_text="Press vacuum")
         expect(card.get_by_test_id("pen-value")).not_to_have_text("–")
         assert len([url for url in opened if url.endswith("/api/live")]) == 1

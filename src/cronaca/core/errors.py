@@ -56,7 +56,7 @@ class EditConflict(CronacaError):
         by = f" by {person}" if person else ""
         super().__init__(
             f"The {kind} {name!r} was changed{by} since you opened it. Nothing was written: "
-            "load it again, and change what you wanted to change."
+            "look at what was changed, and save again."
         )
         self.kind = kind
         self.name = name

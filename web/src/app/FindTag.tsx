@@ -13,7 +13,7 @@ export function FindTag({ onClose }: { onClose: () => void }): ReactElement {
   const search = useDeferredValue(text.trim());
   const queries = useQueryClient();
   const { data: tags = [], error, isPending, isPlaceholderData } = useQuery(tagChoiceQuery(search));
-  const isOld = isPlaceholderData || search !== text.trim();
+  const isOld = isPending || isPlaceholderData || search !== text.trim();
   const open = (tag: { uid: string } | null): void => {
     if (tag === null) return;
     onClose();
@@ -28,7 +28,7 @@ export function FindTag({ onClose }: { onClose: () => void }): ReactElement {
       aria-label="Find a tag"
       sx={{ '& .MuiDialog-container': { alignItems: 'flex-start' } }}
     >
-      <Box sx={{ p: 2, minHeight: 120 }}>
+      <Box sx={{ p: 2, minHeight: 'min(480px, 70vh)' }}>
         <Autocomplete
           open
           autoHighlight

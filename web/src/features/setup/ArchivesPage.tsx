@@ -193,8 +193,8 @@ function ArchivePanel({ archive, onClose, onMade }: ArchivePanelProps): ReactEle
           ]}
         />
       )}
-      <Elsewhere clashes={draft.clashes} refused={saving.refused} onTake={draft.takeTheirs} />
       {saving.general !== null && <Told kind="error">{saving.general}</Told>}
+      <Elsewhere clashes={draft.clashes} refused={saving.refused} onTake={draft.takeTheirs} />
       {saving.done && archive !== null && <Told kind="good">Saved.</Told>}
       <FormActions save={archive === null ? 'Add' : 'Save'} busy={saving.busy}>
         {archive !== null && (

@@ -21,7 +21,7 @@ export function Elsewhere({ clashes, refused, onTake }: ElsewhereProps): ReactEl
   return (
     <Box role="group" aria-label="Changed by someone else">
       <Told kind={refused ? 'plain' : 'error'}>
-        Someone else has saved another version while this form was open. Save writes what the form shows.
+        Someone else has saved other values for what you changed. Save writes what the form shows.
       </Told>
       <Table size="small" aria-label="Both versions" sx={{ '& td, & th': { px: 0.5, fontSize: 12.5 } }}>
         <TableHead>

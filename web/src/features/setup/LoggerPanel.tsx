@@ -136,8 +136,8 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
         problem={saving.problem}
       />
       <Switched label="Wanted: it records" value={facts.wanted} onChange={set('wanted')} />
-      <Elsewhere clashes={draft.clashes} refused={saving.refused} onTake={draft.takeTheirs} />
       {saving.general !== null && <Told kind="error">{saving.general}</Told>}
+      <Elsewhere clashes={draft.clashes} refused={saving.refused} onTake={draft.takeTheirs} />
       {saving.done && logger !== null && <Told kind="good">Saved. It is at work within 2 s.</Told>}
       <FormActions save={logger === null ? 'Add' : 'Save'} busy={saving.busy}>
         {logger !== null && (

@@ -98,8 +98,8 @@ export function PiecePanel({ piece, equipmentClass, onClose }: PiecePanelProps):
         />
       ))}
       {piece !== null && <Own {...{ facts, equipmentClass }} onChange={set} />}
-      <Elsewhere clashes={draft.clashes} refused={saving.refused} onTake={draft.takeTheirs} />
       {saving.general !== null && <Told kind="error">{saving.general}</Told>}
+      <Elsewhere clashes={draft.clashes} refused={saving.refused} onTake={draft.takeTheirs} />
       {saving.done && <Told kind="good">Saved. It is at work within 2 s.</Told>}
       <FormActions save={piece === null ? 'Add' : 'Save'} busy={saving.busy} />
       {piece !== null && <Leaving key={piece.uid} piece={piece} onGone={onClose} />}

@@ -154,8 +154,8 @@ function RulePanel({ rule, onClose, onMade }: RulePanelProps): ReactElement {
         />
       ))}
       <Switched label="Watched" value={facts.enabled} onChange={(enabled) => set({ enabled })} />
-      <Elsewhere clashes={draft.clashes} refused={saving.refused} onTake={draft.takeTheirs} />
       {saving.general !== null && <Told kind="error">{saving.general}</Told>}
+      <Elsewhere clashes={draft.clashes} refused={saving.refused} onTake={draft.takeTheirs} />
       {saving.done && rule !== null && <Told kind="good">Saved. It is at work within 2 s.</Told>}
       <FormActions save={rule === null ? 'Add' : 'Save'} busy={saving.busy}>
         {rule !== null && (

@@ -117,8 +117,8 @@ export function SourcePanel({ source, onClose, onMade }: SourcePanelProps): Reac
         secret={facts.secret ?? null}
         source={source?.uid ?? ''}
       />
-      <Elsewhere clashes={draft.clashes} refused={saving.refused} onTake={draft.takeTheirs} />
       {saving.general !== null && <Told kind="error">{saving.general}</Told>}
+      <Elsewhere clashes={draft.clashes} refused={saving.refused} onTake={draft.takeTheirs} />
       {saving.done && source !== null && <Told kind="good">Saved. It is at work within 2 s.</Told>}
       <FormActions save={source === null ? 'Add' : 'Save'} busy={saving.busy}>
         {source !== null && (

@@ -49,8 +49,8 @@ export function TagPanel({ tag, sources, onClose }: TagPanelProps): ReactElement
       {writable && <WriteValue key={uid} tag={tag} />}
       <WhyEmpty uid={uid} />
       <TagFields tag={draft.facts} protocol={protocol} onChange={draft.set} problem={saving.problem} />
-      <Elsewhere clashes={draft.clashes} refused={saving.refused} onTake={draft.takeTheirs} />
       {saving.general !== null && <Told kind="error">{saving.general}</Told>}
+      <Elsewhere clashes={draft.clashes} refused={saving.refused} onTake={draft.takeTheirs} />
       {saving.done && <Told kind="good">Saved. It is at work within 2 s.</Told>}
       <FormActions save="Save" busy={saving.busy}>
         <Button size="small" component={Link} to={`/trends?tags=${uid}&last=PT10M`}>

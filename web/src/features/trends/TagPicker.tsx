@@ -36,7 +36,7 @@ export function TagPicker({ chosen, most, onToggle, onMake, onClose }: TagPicker
     useInfiniteQuery(tagSearchQuery(search));
   const queries = useQueryClient();
   // The list may still be that of what was typed before.
-  const isOld = isPlaceholderData || search !== text.trim();
+  const isOld = status === 'pending' || isPlaceholderData || search !== text.trim();
   const tags = useMemo(() => data?.pages.flatMap((page) => page.tags) ?? [], [data]);
   const total = data?.pages[0]?.total ?? 0;
   const scroller = useRef<HTMLDivElement>(null);
