@@ -46,7 +46,10 @@ def application(empty_store: Store, tmp_path: Path) -> Iterator[Application]:
 
 @pytest.fixture
 def context(browser: Browser) -> Iterator[BrowserContext]:
-    found = browser.new_context(viewport={"width": 1280, "height": 800}, color_scheme="light")
+    # Nothing fades: what is looked at is there at once.
+    found = browser.new_context(
+        viewport={"width": 1280, "height": 800}, color_scheme="light", reduced_motion="reduce"
+    )
     yield found
     found.close()
 

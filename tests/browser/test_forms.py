@@ -300,3 +300,47 @@ class TestKeysAndPages:
         card = page.get_by_test_id("pen-card").filter(has_text="Press vacuum")
         expect(card.get_by_test_id("pen-value")).not_to_have_text("–")
         assert len([url for url in opened if url.endswith("/api/live")]) == 1
+
+
+class TestPhone:
+    @pytest.fixture
+    def phone(self, browser: Browser) -> Iterator[Page]:
+        context = browser.new_context(
+            viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True, reduced_motion="reduce"
+        )
+        yield context.new_page()
+        context.close()
+
+    def test_a_tap_on_the_plot_gives_a_reading_that_stays(
+        self, phone: Page, application: Application
+    ) -> None:
+        go(phone, application, "Trends")
+        expect(phone.get_by_test_id("pen-value").first).not_to_have_text("–")
+        plot = phone.get_by_test_id("plot").first.bounding_box()
+        assert plot is not None
+        x, y = plot["x"] + plot["width"] * 0.6, plot["y"] + 60
+        phone.touchscreen.tap(x, y)
+        line = phone.get_by_test_id("cursor-line")
+        expect(line).to_be_visible()
+        expect(phone.get_by_test_id("pen-card").first).to_contain_text(
+            re.compile("interpolated|recorded|held|no data")
+        )
+        phone.touchscreen.tap(30, 60)
+        expect(line).to_be_visible()
+
+    def test_controls_are_as_high_as_a_finger_and_nothing_scrolls_sideways(
+        self, phone: Page, application: Application
+    ) -> None:
+        for section in ("Trends", "Statistics", "Records", "Runs", "Set-up"):
+            go(phone, application, section)
+            low = (
+                phone.get_by_role("main")
+                .get_by_role("button")
+                .evaluate_all(
+                    """all => all.filter((one) => one.matches('.MuiButton-root, .MuiIconButton-root'))
+                    .filter((one) => one.offsetParent !== null && one.getBoundingClientRect().height < 43.5)
+                    .map((one) => one.ariaLabel ?? one.textContent)"""
+                )
+            )
+            assert low == [], section
+            assert phone.evaluate("document.documentElement.scrollWidth <= window.innerWidth"), section

@@ -3,6 +3,9 @@ import { TOKENS, type ThemeName } from '../shared/lib/tokens';
 
 const SANS = 'B612, "Segoe UI", "DejaVu Sans", sans-serif';
 
+/** What is pressed by a finger is at least as high as one (WCAG 2.2, 2.5.5: 44 CSS pixels). */
+const FOR_FINGERS = { '@media (pointer: coarse)': { minHeight: 44, minWidth: 44 } };
+
 export function makeTheme(name: ThemeName): Theme {
   const t = TOKENS[name];
   return createTheme({
@@ -18,7 +21,9 @@ export function makeTheme(name: ThemeName): Theme {
     typography: { fontFamily: SANS, fontSize: 13, button: { textTransform: 'none' } },
     shape: { borderRadius: 4 },
     components: {
-      MuiButton: { defaultProps: { disableElevation: true } },
+      MuiButton: { defaultProps: { disableElevation: true }, styleOverrides: { root: FOR_FINGERS } },
+      MuiIconButton: { styleOverrides: { root: FOR_FINGERS } },
+      MuiMenuItem: { styleOverrides: { root: FOR_FINGERS } },
       MuiPaper: { styleOverrides: { root: { backgroundImage: 'none' } } },
       MuiCssBaseline: {
         styleOverrides: {

@@ -146,6 +146,8 @@ function Tools({ trace, hidden, onHide, onRemove, onEdit }: CardProps): ReactEle
         display: 'flex',
         bgcolor: 'background.paper',
         borderRadius: 1,
+        // Always there for fingers, so beside the value and not over it.
+        '@media (hover: none)': { position: 'static', alignSelf: 'center', bgcolor: 'transparent' },
       }}
     >
       <IconButton size="small" sx={tool} aria-label={`Change ${name}`} onClick={() => onEdit(tag.uid)}>
@@ -168,7 +170,7 @@ function Tools({ trace, hidden, onHide, onRemove, onEdit }: CardProps): ReactEle
 
 const icon = { fontSize: 16 };
 const line = { display: 'flex', justifyContent: 'space-between', alignItems: 'baseline', gap: 1 } as const;
-const tool = { width: 24, height: 24, p: 0 };
+const tool = { width: 24, height: 24, p: 0, '@media (hover: none)': { width: 44, height: 44 } };
 
 function Badge({ number, colour }: { number: number; colour: string }): ReactElement {
   return (

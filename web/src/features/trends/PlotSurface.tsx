@@ -39,6 +39,8 @@ interface Drag {
 }
 
 const LEAST_DRAG_PX = 4;
+/** A finger that moves no further has tapped; where the cursor is already, it is put away. */
+const TAP_PX = 10;
 
 export function PlotSurface(props: PlotSurfaceProps): ReactElement {
   const { span, width, gutterRight, cursorUs, onCursor } = props;
@@ -70,7 +72,8 @@ export function PlotSurface(props: PlotSurfaceProps): ReactElement {
   };
   const move = (event: PointerEvent): void => {
     const px = pixel(event);
-    onCursor(timeAt(px));
+    // A finger moves the window; the cursor stays where it was put by a tap.
+    if (event.pointerType !== 'touch') onCursor(timeAt(px));
     if (fingers.current.has(event.pointerId)) fingers.current.set(event.pointerId, px);
     if (pinched.current !== null) {
       const [left, right] = placesOf(fingers.current);
@@ -81,7 +84,8 @@ export function PlotSurface(props: PlotSurfaceProps): ReactElement {
     }
     if (drag === null) return;
     setDrag({ ...drag, toX: px });
-    if (drag.kind === 'pan') {
+    const still = event.pointerType === 'touch' && Math.abs(px - drag.fromX) <= TAP_PX;
+    if (drag.kind === 'pan' && !still) {
       const by = timeAt(drag.fromX, drag.span) - timeAt(px, drag.span);
       props.onPan({ startUs: drag.span.startUs + by, endUs: drag.span.endUs + by });
     }
@@ -90,8 +94,15 @@ export function PlotSurface(props: PlotSurfaceProps): ReactElement {
     fingers.current.delete(event.pointerId);
     if (fingers.current.size < 2) pinched.current = null;
   };
+  const tap = (px: number): void => {
+    const there = cursorUs !== null && Math.abs(placeOf(cursorUs) - px) <= 2 * TAP_PX;
+    onCursor(there ? null : timeAt(px));
+  };
   const up = (event: PointerEvent): void => {
+    const alone = pinched.current === null;
     lift(event);
+    const touched = event.pointerType === 'touch' && drag !== null && alone;
+    if (touched && Math.abs(pixel(event) - drag.fromX) <= TAP_PX) tap(drag.fromX);
     if (drag?.kind === 'zoom' && Math.abs(drag.toX - drag.fromX) >= LEAST_DRAG_PX) {
       const [a, b] = [timeAt(drag.fromX, drag.span), timeAt(drag.toX, drag.span)];
       props.onZoom({ startUs: Math.min(a, b), endUs: Math.max(a, b) });
@@ -118,7 +129,8 @@ export function PlotSurface(props: PlotSurfaceProps): ReactElement {
         lift(event);
         setDrag(null);
       }}
-      onPointerLeave={() => drag === null && onCursor(null)}
+      // A finger that is lifted leaves, too; what it has tapped stays.
+      onPointerLeave={(event) => event.pointerType !== 'touch' && drag === null && onCursor(null)}
       onWheel={wheel}
     >
       {props.children}
