@@ -11,7 +11,7 @@ import pytest
 from openpyxl import load_workbook
 
 from cronaca.core.errors import NotFound
-from cronaca.core.model import SECOND
+from cronaca.core.model import SECOND, Series, ValueType
 from cronaca.store import sheets
 from tests.api.conftest import Plant
 from tests.api.setup_support import Api, Json
@@ -168,6 +168,25 @@ class TestExport:
         assert round(at.timestamp() * SECOND) == NOW + 490 * SECOND
         assert rows[0]["time"].endswith("+01:00"), "November in Rome"
         assert (rows[10]["value"], rows[10]["quality"]) == ("", "Bad, no communication")
+
+    def test_times_are_in_utc_by_choice_and_the_name_of_the_file_says_from_when_to_when(
+        self, plant: Plant
+    ) -> None:
+        local, utc = (plant.client.get(self.url(plant, "csv", utc=choice)) for choice in ("false", "true"))
+        rows = [next(csv.DictReader(io.StringIO(one.text))) for one in (local, utc)]
+        first, second = (datetime.fromisoformat(row["time"]) for row in rows)
+        assert first == second
+        assert rows[1]["time"].endswith("+00:00")
+        for answer, at in ((local, first), (utc, second)):
+            name = answer.headers["content-disposition"]
+            assert name.startswith(f'attachment; filename="samples_{at.strftime("%Y%m%dT%H%M%S%z")}_to_')
+
+    def test_values_are_written_as_they_were_recorded(self, plant: Plant) -> None:
+        at_us = NOW + 3000 * SECOND
+        plant.commit("temperature", Series.of(ValueType.FLOAT, [at_us], [71.4]), at_us + SECOND)
+        tag, window = plant.tags["temperature"].uid, f"start={at_us}&end={at_us + SECOND}"
+        text = plant.client.get(f"/api/series/export?tag={tag}&{window}").text
+        assert next(csv.DictReader(io.StringIO(text)))["value"] == "71.4"
 
     def test_a_workbook_and_parquet_say_the_same(self, plant: Plant) -> None:
         sheet = load_workbook(io.BytesIO(plant.client.get(self.url(plant, "xlsx")).content)).active

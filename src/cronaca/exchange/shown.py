@@ -64,6 +64,13 @@ def write_shown(
         writer.close()
 
 
+def basic_text(at_us: int, zone: str) -> str:
+    """A moment in the zone with its offset, without the signs that file names cannot hold (the basic format
+    of ISO 8601): 20261124T060000+0100."""
+    moment = (_EPOCH + timedelta(microseconds=at_us)).astimezone(ZoneInfo(zone))
+    return moment.strftime("%Y%m%dT%H%M%S%z")
+
+
 class _Csv:
     def __init__(self, path: Path, zone: str) -> None:
         self._zone = ZoneInfo(zone)

@@ -608,7 +608,8 @@ export interface paths {
         /**
          * Export Samples
          * @description The samples of tags in [start, end) as a file: all that were recorded, or those that a plot of so many
-         *     columns shows. Times in the plant's zone with their offset; what is Bad has no value.
+         *     columns shows. Times in the plant's zone with their offset, or in UTC; what is Bad has no value. The name
+         *     of the file says from when to when.
          */
         get: operations["export_samples_api_series_export_get"];
         put?: never;
@@ -9819,6 +9820,8 @@ export interface operations {
                 what?: "recorded" | "shown";
                 /** @description Pixel columns of what is shown. */
                 width?: number;
+                /** @description Times in UTC instead of the plant's zone. */
+                utc?: boolean;
             };
             header?: never;
             path?: never;

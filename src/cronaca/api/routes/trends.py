@@ -31,7 +31,7 @@ from cronaca.api.schemas.trends import (
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.model import Series, Tag, ValueType, Window
 from cronaca.core.windows import Unit, Which, WindowWish, resolve
-from cronaca.exchange.shown import Form, Shown, write_shown
+from cronaca.exchange.shown import Form, Shown, basic_text, write_shown
 from cronaca.store import Store, notes, setup, sheets
 from cronaca.store.notes import Note
 from cronaca.store.series import SeriesReader
@@ -184,7 +184,8 @@ def export_samples(
     store: StoreDep, reader: ReaderDep, curves: CurvesDep, wanted: Annotated[ExportQuery, Query()]
 ) -> StreamingResponse:
     """The samples of tags in [start, end) as a file: all that were recorded, or those that a plot of so many
-    columns shows. Times in the plant's zone with their offset; what is Bad has no value."""
+    columns shows. Times in the plant's zone with their offset, or in UTC; what is Bad has no value. The name
+    of the file says from when to when."""
     window = Window.parse(wanted.start, wanted.end)
     tags = find_all_tags(store, wanted.tag)
     archives = find_archives(store, tags, wanted.archive)
@@ -213,14 +214,16 @@ def export_samples(
         with store.snapshot() as tx:
             return texts_of(tx, series.values.tolist())
 
+    zone = "UTC" if plant is None or wanted.utc else plant.zone
     folder = tempfile.TemporaryDirectory(prefix="cronaca-")
     path = Path(folder.name) / f"samples.{wanted.form.value}"
     try:
-        write_shown(path, wanted.form, parts, "UTC" if plant is None else plant.zone, texts)
+        write_shown(path, wanted.form, parts, zone, texts)
     except BaseException:
         folder.cleanup()
         raise
-    headers = {"Content-Disposition": f'attachment; filename="samples.{wanted.form.value}"'}
+    name = f"samples_{basic_text(window.start_us, zone)}_to_{basic_text(window.end_us, zone)}"
+    headers = {"Content-Disposition": f'attachment; filename="{name}.{wanted.form.value}"'}
     return StreamingResponse(_stream(folder, path), media_type=_TYPES[wanted.form], headers=headers)
 
 

@@ -100,3 +100,5 @@ class ExportQuery(Model):
     what: Literal["recorded", "shown"] = "recorded"
     width: int = Field(1000, ge=1, le=WIDEST)
     """Pixel columns of what is shown."""
+    utc: bool = False
+    """Times in UTC instead of the plant's zone."""

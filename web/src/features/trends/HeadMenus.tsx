@@ -274,6 +274,7 @@ export function ExportMenu({ uids: tags, archives, plotWidth: width, on }: HeadP
   // It stays while the menu closes: the link that was clicked is followed after that.
   const [span, setSpan] = useState<Span>({ startUs: 0, endUs: 0 });
   const [bounded, setBounded] = useState(false);
+  const [utc, setUtc] = useState(false);
   const where = bounded ? ' between A and B' : '';
   const close = (): void => setAnchor(null);
   const drawing = useMutation({ mutationFn: on.onPicture, onSuccess: close });
@@ -286,6 +287,7 @@ export function ExportMenu({ uids: tags, archives, plotWidth: width, on }: HeadP
       ['form', form],
       ['what', what],
       ['width', String(Math.max(Math.round(width), 1))],
+      ...(utc ? [['utc', 'true'] as [string, string]] : []),
     ]);
     return `/api/series/export?${query.toString()}`;
   };
@@ -330,6 +332,9 @@ export function ExportMenu({ uids: tags, archives, plotWidth: width, on }: HeadP
             What is drawn{where}, {form.toUpperCase()}
           </MenuItem>
         ))}
+        <MenuItem dense role="menuitemcheckbox" aria-checked={utc} onClick={() => setUtc(!utc)}>
+          {utc ? '✓ ' : ''}Times in UTC
+        </MenuItem>
         {drawing.error !== null && <Told kind="error">{errorText(drawing.error)}</Told>}
       </Menu>
     </>
