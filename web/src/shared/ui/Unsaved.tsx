@@ -19,7 +19,8 @@ export function UnsavedGuard({ children }: { children: ReactNode }): ReactElemen
   const [waiting, setWaiting] = useState<(() => void) | null>(null);
   const blocker = useBlocker(
     ({ currentLocation, nextLocation }) =>
-      unsaved.current.size > 0 && currentLocation.pathname !== nextLocation.pathname,
+      unsaved.current.size > 0 &&
+      (currentLocation.pathname !== nextLocation.pathname || currentLocation.search !== nextLocation.search),
   );
   const guard = useMemo<Guard>(
     () => ({
