@@ -220,6 +220,7 @@ class TestKeysAndPages:
         sheets = page.get_by_role("button", name="Sheets")
         sheets.focus()
         page.keyboard.press("Control+k")
+        expect(page.get_by_label("Find a tag", exact=True)).to_be_focused()
         page.keyboard.type("Zone")
         rows = page.get_by_test_id("tag-list").get_by_role("button")
         expect(rows.first).to_contain_text("Zone")
