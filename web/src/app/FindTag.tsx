@@ -1,11 +1,11 @@
 /** Finds a tag from any page, and opens its trend. */
-import { Autocomplete, Box, Dialog, TextField, Typography } from '@mui/material';
+import { Autocomplete, Box, Dialog, TextField } from '@mui/material';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useDeferredValue, useState, type ReactElement } from 'react';
 import { useNavigate } from 'react-router';
 import { errorText } from '../api/errors';
 import { onlyTag, tagChoiceQuery } from '../api/queries';
-import { Told } from '../shared/ui';
+import { TagLines, Told } from '../shared/ui';
 
 export function FindTag({ onClose }: { onClose: () => void }): ReactElement {
   const navigate = useNavigate();
@@ -51,16 +51,7 @@ export function FindTag({ onClose }: { onClose: () => void }): ReactElement {
           onKeyDown={(event) => event.key === 'Escape' && onClose()}
           renderOption={({ key, ...props }, tag) => (
             <Box component="li" key={key} {...props}>
-              <Box sx={{ minWidth: 0 }}>
-                <Typography noWrap sx={{ fontSize: 13 }}>
-                  {tag.name}
-                </Typography>
-                <Typography noWrap sx={{ fontSize: 11, color: 'text.secondary' }}>
-                  {[tag.unit, tag.recorded.length > 0 ? '' : 'not recorded', tag.description]
-                    .filter(Boolean)
-                    .join(' · ')}
-                </Typography>
-              </Box>
+              <TagLines tag={tag} />
             </Box>
           )}
           renderInput={(params) => (

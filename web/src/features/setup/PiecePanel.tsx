@@ -153,8 +153,8 @@ function Leaving({ piece, onGone }: { piece: Piece; onGone: () => void }): React
   return (
     <Box sx={{ borderTop: 1, borderColor: 'divider', pt: 1 }}>
       <Removal
-        what={`${piece.name} out of the class`}
-        word="Take"
+        what={`${piece.name} from the class`}
+        word="Release"
         busy={removing.busy}
         problem={removing.general}
         onRemove={() => removing.run(false)}

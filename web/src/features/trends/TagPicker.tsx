@@ -16,6 +16,7 @@ import { errorText } from '../../api/errors';
 import type { Tag } from '../../api/client';
 import { onlyTag } from '../../api/queries';
 import { tagSearchQuery } from './queries';
+import { TagLines } from '../../shared/ui';
 import { TAG_DRAG } from './layout';
 
 export interface TagPickerProps {
@@ -183,16 +184,7 @@ function TagRow({ id, active, tag, chosen, full, onToggle }: TagRowProps): React
       ) : (
         <Add sx={{ fontSize: 18, color: 'text.secondary' }} />
       )}
-      <Box sx={{ minWidth: 0, textAlign: 'left' }}>
-        <Typography noWrap sx={{ fontSize: 13 }}>
-          {tag.name}
-        </Typography>
-        <Typography noWrap sx={{ fontSize: 11, color: 'text.secondary' }}>
-          {[tag.unit, tag.recorded.length > 0 ? '' : 'not recorded', tag.description]
-            .filter(Boolean)
-            .join(' · ')}
-        </Typography>
-      </Box>
+      <TagLines tag={tag} />
     </ButtonBase>
   );
 }

@@ -9,5 +9,6 @@ export { Removal } from './Removal';
 export { UnsavedGuard, useLeave, useOpen, useUnsaved } from './Unsaved';
 export { DataTable, type Column } from './DataTable';
 export { Pairs } from './Pairs';
+export { TagLines } from './TagLines';
 export { TagChoice } from './TagChoice';
 export { FormulaFields } from './FormulaFields';
