@@ -87,7 +87,7 @@ const Rail = memo(function Rail({
       mode={state.window.mode}
       zone={zone}
       bars={bars}
-      onWindow={(to) => actions.moveWindow(held(to.startUs, to.endUs))}
+      onWindow={(to) => actions.moveWindow(() => held(to.startUs, to.endUs))}
       onLive={() => state.window.mode === 'hold' && onMode()}
       onHold={() => state.window.mode === 'live' && onMode()}
       onStep={(share) => actions.setWindow(stepped(span, share))}

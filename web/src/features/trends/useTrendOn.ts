@@ -97,8 +97,10 @@ export function useTrendOn(parts: Parts): TrendOn {
       })),
     onClose: () => setPanel('pens'),
     onMark: (name: 'a' | 'b') => actions.change({ [name]: markAt(state[name], pointerUs.current, span) }),
-    onPan: (to: Span) => actions.moveWindow(held(to.startUs, to.endUs)),
-    onWheel: (factor: number, at: number) => actions.moveWindow(zoomed(span, factor, at)),
+    onPan: (to: Span) => actions.moveWindow(() => held(to.startUs, to.endUs)),
+    // Turns come faster than pictures: each one starts from the window that the turn before has made.
+    onWheel: (factor: number, at: number) =>
+      actions.moveWindow((now) => zoomed(now.mode === 'hold' ? now : span, factor, at)),
     onScale: (uid: string, low: number, high: number) => {
       const ends = { low, high, lowTag: undefined, highTag: undefined };
       actions.change((now) => ({ looks: withLook(now.looks, uid, ends) }));

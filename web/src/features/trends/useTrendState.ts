@@ -6,7 +6,7 @@ export interface TrendActions {
   change: (change: Change) => void;
   setWindow: (window: TrendWindow) => void;
   /** A step of a movement by hand, such as a turn of the wheel: the whole of it is taken back at once. */
-  moveWindow: (window: TrendWindow) => void;
+  moveWindow: (to: (now: TrendWindow) => TrendWindow) => void;
   undo: () => void;
   canUndo: boolean;
   toggleTag: (uid: string) => void;
@@ -55,10 +55,10 @@ export function useTrendState(defaults: readonly string[]): { state: TrendState;
   );
   const movedMs = useRef(-Infinity);
   const moveWindow = useCallback(
-    (window: TrendWindow) => {
+    (to: (now: TrendWindow) => TrendWindow) => {
       if (performance.now() - movedMs.current > ONE_MOVE_MS) remember();
       movedMs.current = performance.now();
-      change({ window });
+      change((now) => ({ window: to(now.window) }));
     },
     [change, remember],
   );
