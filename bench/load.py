@@ -212,9 +212,9 @@ def section(found: Found) -> list[str]:
 
 
 def write(lines: list[str]) -> None:
-    """Puts the section into the document, in place of the one before."""
+    """Puts a section, which begins with its heading, into the document in place of the one before."""
     text = DOCUMENT.read_text()
-    found = re.search(re.escape(HEADING) + r".*?(?=\n## |\Z)", text, re.DOTALL)
+    found = re.search(re.escape(lines[0]) + r".*?(?=\n## |\Z)", text, re.DOTALL)
     new = "\n".join(lines) + "\n"
     DOCUMENT.write_text(text[: found.start()] + new + text[found.end() :] if found else f"{text}\n{new}")
 
