@@ -64,7 +64,7 @@ tests: python web
 	@echo "== core with nothing but numpy, numcodecs and lark"
 	@scripts/test-core-alone.sh
 	@echo "== unit, store, source, recorder, API and browser tests"
-	@$(PY) -m pytest -q -m "not slow" -n 2 --dist worksteal --durations=10
+	@$(PY) -m pytest -q -m "not slow" -n 2 --dist loadfile --no-loadscope-reorder --durations=10
 
 slow: setup ## Long fault and soak tests
 	@$(PY) -m pytest -q -m slow

@@ -21,6 +21,9 @@ FLAGS = [
     "--disable-sync",
 ]
 
+USUAL = {"head_pressure": 98.0, "temperature_1": 71.5, "humidity_1": 79.0, "product_moisture": 12.5}
+"""What the device says before a test changes it."""
+
 # How quick it is, is measured in bench/; where a test claims a time it says which.
 expect.set_options(timeout=20_000)
 
@@ -36,12 +39,27 @@ def browser() -> Iterator[Browser]:
 @pytest.fixture
 def application(empty_store: Store, tmp_path: Path) -> Iterator[Application]:
     found = Application(empty_store.address, tmp_path)
-    found.device.set(
-        {"head_pressure": 98.0, "temperature_1": 71.5, "humidity_1": 79.0, "product_moisture": 12.5}
-    )
-    found.start()
-    yield found
-    found.stop()
+    found.device.set(USUAL)
+    with found.running():
+        yield found
+
+
+@pytest.fixture(scope="module")
+def module_application(
+    module_store: Store, tmp_path_factory: pytest.TempPathFactory
+) -> Iterator[Application]:
+    """One that all tests of a module share."""
+    found = Application(module_store.address, tmp_path_factory.mktemp("application"))
+    found.device.set(USUAL)
+    with found.running():
+        yield found
+
+
+@pytest.fixture
+def shared(module_application: Application) -> Application:
+    """The one of the module, with the usual values at its device; what a test stores there stays."""
+    module_application.device.set({**USUAL, "jam": 0})
+    return module_application
 
 
 @pytest.fixture

@@ -21,9 +21,8 @@ pytestmark = pytest.mark.browser
 def application(module_store: Store, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
     """Four lines that are in no class yet."""
     found = Application(module_store.address, tmp_path_factory.mktemp("lines"), lines=4)
-    found.start()
-    yield found
-    found.stop()
+    with found.running():
+        yield found
 
 
 @pytest.fixture(scope="module")

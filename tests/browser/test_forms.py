@@ -21,9 +21,8 @@ pytestmark = pytest.mark.browser
 def application(module_store: Store, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
     """One for all: each test changes what no other looks at."""
     found = Application(module_store.address, tmp_path_factory.mktemp("forms"))
-    found.start()
-    yield found
-    found.stop()
+    with found.running():
+        yield found
 
 
 def go(page: Page, application: Application, *links: str) -> None:

@@ -28,9 +28,8 @@ def application(module_store: Store, tmp_path_factory: pytest.TempPathFactory) -
     found = Application(module_store.address, tmp_path_factory.mktemp("lines"), lines=4)
     end_us = time.time_ns() // 1000
     write_history(found.store, lambda: end_us, lambda _: None, lines=LINES, length_us=10 * HOUR)
-    found.start()
-    yield found
-    found.stop()
+    with found.running():
+        yield found
 
 
 FEW = (

@@ -23,6 +23,12 @@ HATCH = 535
 """From here on down a stretch without samples is hatched, in the pen's colour."""
 
 
+@pytest.fixture
+def application(shared: Application) -> Application:
+    """The one of the module."""
+    return shared
+
+
 def open_trend(page: Page, application: Application, query: str = "last=PT1M") -> None:
     page.goto(f"{application.url}/trends?tags={PRESSURE},{JAM}&{query}")
     expect(page.get_by_test_id("pen-value").first).not_to_have_text("–", timeout=15_000)

@@ -30,9 +30,8 @@ def application(module_store: Store, tmp_path_factory: pytest.TempPathFactory) -
     found = Application(module_store.address, tmp_path_factory.mktemp("lines"), lines=2)
     now_us = time.time_ns() // 1000
     write_history(found.store, lambda: now_us, lambda _: None, lines=LINES[:1], length_us=2 * DAY + HOUR)
-    found.start()
-    yield found
-    found.stop()
+    with found.running():
+        yield found
 
 
 def open_pens(page: Page, application: Application, query: str, keys: tuple[str, ...] = KEYS) -> None:

@@ -21,6 +21,12 @@ pytestmark = pytest.mark.browser
 MOISTURE = tag_uid("product_moisture")
 
 
+@pytest.fixture
+def application(shared: Application) -> Application:
+    """The one of the module."""
+    return shared
+
+
 def hold_with_cursors(page: Page, application: Application) -> None:
     """A minute that holds a step of the pressure and a jam, cursors on both sides of them."""
     open_trend(page, application, "last=PT30S")

@@ -24,9 +24,8 @@ pytestmark = pytest.mark.browser
 def application(module_store: Store, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
     """One for all: no test here needs another's silence."""
     found = Application(module_store.address, tmp_path_factory.mktemp("strips"))
-    found.start()
-    yield found
-    found.stop()
+    with found.running():
+        yield found
 
 
 def view(page: Page, name: str) -> str:

@@ -130,7 +130,7 @@ def test_lines_of_another_plant_are_not_taken(tmp_path: Path, caplog: pytest.Log
 
 def test_pieces_made_side_by_side_fit_together(monkeypatch: pytest.MonkeyPatch) -> None:
     """The borders of the pieces are no larger steps than the line makes at any time."""
-    monkeypatch.setattr(history, "PIECE_S", 3600)
+    monkeypatch.setattr(history, "LONGEST_PIECE_S", 3600)
     made, plant = history._run((LineFacts(1), LineFacts(3, hunting=1.8)), 3 * 3600, lambda _: None)
     assert made.shape == (len(SIGNALS), 3 * 3600, 2) and len(plant) == 2
     borders = np.array([3599, 7199])

@@ -12,7 +12,8 @@ import sys
 import threading
 import time
 import urllib.request
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -164,6 +165,15 @@ class Application(Processes):
         except BaseException:
             self.stop()  # else they would run on, and slow down what comes after
             raise
+
+    @contextmanager
+    def running(self) -> Iterator[Application]:
+        """Started, and ended with whatever uses it."""
+        self.start()
+        try:
+            yield self
+        finally:
+            self.stop()
 
     def stop(self) -> None:
         self.end_all()

@@ -22,7 +22,9 @@ from cronaca.store import Store, setup
 from cronaca.store.backfill import backfill
 
 LENGTH_US: Final = 14 * DAY
-PIECE_S: Final = 6 * 3600
+LONGEST_PIECE_S: Final = 6 * 3600
+SHORTEST_PIECE_S: Final = 600
+_LEAST_PIECES: Final = 16
 WARM_S: Final = 3 * 3600
 LINES: Final = (
     LineFacts(1, first_lot=48_200),
@@ -82,7 +84,7 @@ def _run(
     lines: tuple[LineFacts, ...], seconds: int, tell: Callable[[float], None]
 ) -> tuple[Columns, DryingLine]:
     """All signals (signal x second x line), and the lines at the end."""
-    piece = min(PIECE_S, seconds)
+    piece = min(max(seconds // _LEAST_PIECES, SHORTEST_PIECE_S), LONGEST_PIECE_S, seconds)
     pieces = -(-seconds // piece)
     count, warm = len(lines), min(WARM_S, seconds)
     starts = [seconds - (pieces - p) * piece for p in range(pieces)]
