@@ -9,13 +9,15 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from cronaca.core.model import SECOND, LoggerMode, Window
+from cronaca.core.codec.batch import HistoryKey
+from cronaca.core.model import SECOND, LoggerMode, Series, ValueType, Window
 from cronaca.demo import history
 from cronaca.demo.names import tag_uid
 from cronaca.demo.plant import SIGNALS, DryingLine, LineFacts
 from cronaca.demo.plant.document import register_table
 from cronaca.demo.seed import seed, seed_records
 from cronaca.store import Store, setup
+from cronaca.store.backfill import backfill
 from cronaca.store.series import SeriesReader
 from tests.support.builders import NOW
 
@@ -104,11 +106,60 @@ def test_history_ends_now_at_one_hertz_and_holds_only_changes_of_contacts(
     assert (np.diff(values) != 0).all()
 
 
+def test_the_history_joins_the_first_samples_of_the_recorder(store: Store) -> None:
+    """Recording begins half a minute after the history has ended, for a contact five seconds later."""
+    seed(store, 5020, NOW)
+    one = (LineFacts(1),)
+    plant, end_us = history.write_history(
+        store, lambda: NOW, lambda _: None, lines=one, length_us=900 * SECOND
+    )
+    assert end_us == NOW
+    keys, begin = history._keys_of(store, 1), NOW + 30 * SECOND
+    late = keys["jam", 0]
+    first = {
+        key: Series.of(kind, [begin, begin + SECOND], [0, 0]) for key, kind in kinds(store, keys).items()
+    }
+    backfill(store, {key: one for key, one in first.items() if key != late}, Window(begin, begin + SECOND))
+    now = begin + 10 * SECOND
+    assert history.join_recording(store, plant, NOW, lambda: now) is None, "one has no sample yet"
+    jam = Series.of(ValueType.BOOLEAN, [begin + 5 * SECOND], [0])
+    backfill(store, {late: jam}, Window(begin + 5 * SECOND, now))
+    joined = history.join_recording(store, plant, NOW, lambda: now)
+    assert joined == Window(NOW, begin + 5 * SECOND)
+    window = Window(NOW - 60 * SECOND, begin)
+    pressure, contact = SeriesReader(store).read_keys([keys["head_pressure", 0], late], window)
+    inside = pressure.recorded.ts_us[(pressure.recorded.ts_us >= window.start_us)]
+    assert inside.tolist() == list(range(window.start_us, begin + SECOND, SECOND)), (
+        "a sample a second, each once"
+    )
+    assert pressure.blanks == () and contact.blanks == ()
+    steps = np.abs(np.diff(pressure.recorded.values[:-2]))
+    assert steps.max() < 2.0, "the same line goes on"
+
+
+def kinds(store: Store, keys: dict[tuple[str, int], HistoryKey]) -> dict[HistoryKey, ValueType]:
+    with store.snapshot() as tx:
+        tags = {tag.tag_id: tag.value_type for tag in setup.list_tags(tx)}
+    return {key: tags[key.tag_id] for key in keys.values()}
+
+
+def test_a_plant_that_was_kept_catches_up(tmp_path: Path) -> None:
+    line, other = DryingLine([LineFacts(5)]), DryingLine([LineFacts(5)])
+    history.save_line(line, tmp_path / "plant.npz", NOW)
+    again = history.load_line(tmp_path / "plant.npz", NOW + 40 * SECOND, (LineFacts(5),))
+    for _ in range(40):
+        other.step(1.0)
+    assert again.values()["head_pressure"] == other.values()["head_pressure"]
+    history.save_line(line, tmp_path / "plant.npz", NOW)
+    stood = history.load_line(tmp_path / "plant.npz", NOW + 7200 * SECOND, (LineFacts(5),))
+    assert stood.values()["head_pressure"] == line.values()["head_pressure"]
+
+
 def test_a_kept_line_goes_on_where_it_was(tmp_path: Path) -> None:
     line = DryingLine([LineFacts(5)])
     run(line, 50)
-    history.save_line(line, tmp_path / "plant.npz")
-    again = history.load_line(tmp_path / "plant.npz", (LineFacts(5),))
+    history.save_line(line, tmp_path / "plant.npz", NOW)
+    again = history.load_line(tmp_path / "plant.npz", NOW, (LineFacts(5),))
     assert run(again, 3)["vacuum"].tolist() == run(line, 3)["vacuum"].tolist()
     assert not (tmp_path / "plant.npz").exists()
 
@@ -118,13 +169,13 @@ def test_a_file_that_holds_no_line_is_said_and_the_plant_begins_anew(
     tmp_path: Path, content: bytes, caplog: pytest.LogCaptureFixture
 ) -> None:
     (tmp_path / "plant.npz").write_bytes(content)
-    assert len(history.load_line(tmp_path / "plant.npz", (LineFacts(5),))) == 1
+    assert len(history.load_line(tmp_path / "plant.npz", NOW, (LineFacts(5),))) == 1
     assert "begins anew" in caplog.text
 
 
 def test_lines_of_another_plant_are_not_taken(tmp_path: Path, caplog: pytest.LogCaptureFixture) -> None:
-    history.save_line(DryingLine([LineFacts(1), LineFacts(2)]), tmp_path / "plant.npz")
-    assert len(history.load_line(tmp_path / "plant.npz", (LineFacts(5),))) == 1
+    history.save_line(DryingLine([LineFacts(1), LineFacts(2)]), tmp_path / "plant.npz", NOW)
+    assert len(history.load_line(tmp_path / "plant.npz", NOW, (LineFacts(5),))) == 1
     assert "other lines" in caplog.text
 
 

@@ -5,6 +5,7 @@ it: chance is the same function of line and second there (plant/chance.py), so t
 from __future__ import annotations
 
 import logging
+import os
 import zipfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -20,6 +21,7 @@ from cronaca.demo.names import tag_uid
 from cronaca.demo.plant import SIGNALS, DryingLine, LineFacts, Signal
 from cronaca.store import Store, setup
 from cronaca.store.backfill import backfill
+from cronaca.store.series import SeriesReader
 
 LENGTH_US: Final = 14 * DAY
 LONGEST_PIECE_S: Final = 6 * 3600
@@ -37,6 +39,7 @@ NOT_SET_UP: Final = (LineFacts(5, first_lot=55_120),)
 """Line 5 runs behind the same port, and is left for people to set up."""
 _LINK_DROPS: Final = 4
 """Times in a fortnight that a line's link drops."""
+_CATCH_UP_S: Final = 3600
 Columns = NDArray[np.float32]
 _log = logging.getLogger(__name__)
 
@@ -56,28 +59,74 @@ def write_history(
     *,
     lines: tuple[LineFacts, ...] = LINES,
     length_us: int = LENGTH_US,
-) -> DryingLine:
-    """Writes a sample a second of the analog signals and every change of the contacts, up to now.
+) -> tuple[DryingLine, int]:
+    """Writes a sample a second of the analog signals and every change of the contacts.
 
-    `tell` gets the share done. Returns the lines as they are now."""
+    `tell` gets the share done. Returns the lines as they are at the end, and when that is: the writing takes
+    its time."""
     seconds = length_us // SECOND
     made, plant = _run(lines, seconds, lambda share: tell(0.6 * share))
     end_us = now_us() // SECOND * SECOND  # asked for last: the model has taken its time
-    times = np.arange(end_us - length_us, end_us, SECOND, dtype=np.int64)
-    with store.snapshot() as tx:
-        numbers = {tag.uid: tag.tag_id for tag in setup.list_tags(tx)}
-        histories = {history.key.tag_id: history.key for history in setup.list_histories(tx)}
     window = Window(end_us - length_us, end_us)
+    times = np.arange(window.start_us, window.end_us, SECOND, dtype=np.int64)
+    keys = _keys_of(store, len(lines))
     for i, line in enumerate(lines):
         down = _link_drops(line.seed, times)
-        found: dict[HistoryKey, Series] = {}
-        for place, signal in enumerate(SIGNALS):
-            key = histories[numbers[tag_uid(signal.key, i + 1)]]
-            found[key] = _series(signal, times, made[place, :, i], down)
+        found = {keys[signal.key, i]: _series(signal, times, made[place, :, i], down)
+                 for place, signal in enumerate(SIGNALS)}  # fmt: skip
         for part in _some_at_once(found):
             backfill(store, part, window)
             tell(0.6 + 0.4 * (i + 1) / len(lines))
-    return plant
+    return plant, end_us
+
+
+def join_recording(
+    store: Store, plant: DryingLine, since_us: int, now_us: Callable[[], int]
+) -> Window | None:
+    """Goes on from the end of the history to where each tag's recording has begun, so that nothing is missing
+    between them; the stretch that was filled. None, and nothing written, while a tag has no usable sample."""
+    keys = _keys_of(store, len(plant))
+    answers = SeriesReader(store).read_keys(list(keys.values()), Window(since_us, now_us()))
+    begins: dict[HistoryKey, int] = {}
+    for key, answer in zip(keys.values(), answers, strict=True):
+        usable = answer.recorded.ts_us[
+            ~q.is_bad(answer.recorded.quality) & (answer.recorded.ts_us >= since_us)
+        ]
+        if not len(usable):
+            return None
+        begins[key] = int(usable[0])
+    last_us = max(begins.values())
+    times = np.arange(since_us, last_us, SECOND, dtype=np.int64)
+    made = _go_on(plant, len(times))
+    for (signal_key, i), key in keys.items():
+        place = next(j for j, signal in enumerate(SIGNALS) if signal.key == signal_key)
+        series = _series(SIGNALS[place], times, made[place, :, i], np.zeros(len(times), np.bool_))
+        own = Window(since_us, begins[key])
+        if own.length_us > 0:
+            backfill(store, {key: series.take(series.ts_us < own.end_us)}, own)
+    return Window(since_us, last_us)
+
+
+def _keys_of(store: Store, lines: int) -> dict[tuple[str, int], HistoryKey]:
+    """The histories by signal and line (from 0)."""
+    with store.snapshot() as tx:
+        numbers = {tag.uid: tag.tag_id for tag in setup.list_tags(tx)}
+        histories = {history.key.tag_id: history.key for history in setup.list_histories(tx)}
+    return {
+        (signal.key, i): histories[numbers[tag_uid(signal.key, i + 1)]]
+        for i in range(lines)
+        for signal in SIGNALS
+    }
+
+
+def _go_on(plant: DryingLine, seconds: int) -> Columns:
+    """All signals of lines that go on as they do live (signal x second x line)."""
+    made = np.empty((len(SIGNALS), seconds, len(plant)), np.float32)
+    for i in range(seconds):
+        raw = plant.raw()
+        made[:, i, :] = [raw[signal.key] for signal in SIGNALS]
+        plant.step(1.0)
+    return made
 
 
 def _run(
@@ -156,20 +205,26 @@ def _some_at_once(found: dict[HistoryKey, Series]) -> Iterator[dict[HistoryKey, 
         yield dict(items[i : i + 8])
 
 
-def save_line(line: DryingLine, path: Path) -> None:
-    """Keeps the lines for the stand-in to go on from. The file is our own, in the demo's folder."""
+def save_line(line: DryingLine, path: Path, at_us: int) -> None:
+    """Keeps the lines as they were at `at_us` for the stand-in to go on from. The file is our own, in the
+    demo's folder."""
     with path.open("wb") as stream:
         np.savez(stream, allow_pickle=False, **line.state())
+    os.utime(path, (at_us / SECOND, at_us / SECOND))
 
 
-def load_line(path: Path, lines: tuple[LineFacts, ...] = LINES) -> DryingLine:
-    """The lines that were kept, or fresh ones."""
+def load_line(path: Path, now_us: int, lines: tuple[LineFacts, ...] = LINES) -> DryingLine:
+    """The lines that were kept, as they would be by now, or fresh ones. A plant that stood still for longer
+    than an hour goes on where it stood."""
     if not path.is_file():
         return warmed_up(lines)
     line = DryingLine(lines)
     try:
         with np.load(path, allow_pickle=False) as state:
             line.go_on(state)
+        behind_s = now_us / SECOND - path.stat().st_mtime
+        for _ in range(round(behind_s) if 0 < behind_s < _CATCH_UP_S else 0):
+            line.step(1.0)
     except (ValueError, OSError, EOFError, zipfile.BadZipFile) as exc:
         _log.warning("The demo's plant begins anew, its file %s cannot be used: %s", path, exc)
         line = warmed_up(lines)

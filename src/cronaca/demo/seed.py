@@ -21,6 +21,7 @@ from cronaca.core.model import (
     Tag,
     TriggerWish,
     ValueType,
+    Window,
 )
 from cronaca.core.setup import RunRuleFacts
 from cronaca.core.windows import Shift
@@ -31,6 +32,7 @@ from cronaca.demo.plant import SIGNALS, Signal
 from cronaca.store import Store, runs, setup
 from cronaca.store.editing import By
 from cronaca.store.editing.runs import add_rule
+from cronaca.store.past_rules import PastRules
 from cronaca.store.transaction import Transaction
 
 CONTACT_SCAN_US: Final = SECOND // 5
@@ -97,6 +99,22 @@ def seed_runs(store: Store, now_us: int, lines: int) -> None:
             kept = tuple(tag_uid(key, line) for key in ("product", "energy", "product_moisture"))
             facts = RunRuleFacts(f"Line {line} lot", RunOrigin.CHANGE, tag_uid("lot", line), facts=kept)
             add_rule(tx, facts, By("demo", now_us), uid_of(f"run/line{line}"))
+
+
+def add_past_runs(store: Store, window: Window) -> None:
+    """The lots of the history as runs, by the rules that find them from now on."""
+    with store.snapshot() as tx:
+        rules = [rule.uid for rule in runs.list_rules(tx) if rule.origin is RunOrigin.CHANGE]
+    for uid in rules:
+        PastRules(store).add_runs(uid, window)
+
+
+def add_past_records(store: Store, window: Window) -> None:
+    """The lots of the history as records, before the recorder takes the first one."""
+    with store.snapshot() as tx:
+        loggers = [one.uid for one in setup.list_loggers(tx) if one.mode is LoggerMode.ON_TRIGGER]
+    for uid in loggers:
+        PastRules(store).add_records(uid, window)
 
 
 def seed_calculated(store: Store, now_us: int, lines: int) -> None:

@@ -13,10 +13,28 @@ from typing import Final
 from rich.progress import Progress
 
 from cronaca.core.errors import NotFound
+from cronaca.core.model import Window
 from cronaca.demo.equipment import seed_class
-from cronaca.demo.history import LINES, NOT_SET_UP, load_line, save_line, write_history
+from cronaca.demo.history import (
+    LENGTH_US,
+    LINES,
+    NOT_SET_UP,
+    join_recording,
+    load_line,
+    save_line,
+    write_history,
+)
 from cronaca.demo.opcua_stand_in import SERVER_URI, Guard, OpcUaStandIn
-from cronaca.demo.seed import UA_LINES, seed, seed_calculated, seed_records, seed_runs
+from cronaca.demo.plant import DryingLine
+from cronaca.demo.seed import (
+    UA_LINES,
+    add_past_records,
+    add_past_runs,
+    seed,
+    seed_calculated,
+    seed_records,
+    seed_runs,
+)
 from cronaca.demo.stand_in import run_plant
 from cronaca.main import BEHIND, keep_files_private, on_signal, set_priority, until_signal
 from cronaca.recorder.supervisor import Supervisor
@@ -28,6 +46,8 @@ from cronaca.store.private_server import PrivateServer
 
 _MOST_SILENT_S: Final = {"recorder": 60.0, "compactor": 300.0, "server": 60.0}
 """A process that gives no sign of life for so long hangs. One step of the compactor may take minutes."""
+_MOST_WAIT_S: Final = 60.0
+"""The first picture does not wait longer for values."""
 
 
 def run_demo_plant(settings: Settings) -> None:
@@ -35,7 +55,7 @@ def run_demo_plant(settings: Settings) -> None:
     keep_files_private(settings.data_dir)
     set_priority(BEHIND)
     line_file, guest_file = _plant_file(settings), settings.data_dir / "plant-5.npz"
-    line, guest = load_line(line_file), load_line(guest_file, NOT_SET_UP)
+    line, guest = load_line(line_file, _now_us()), load_line(guest_file, _now_us(), NOT_SET_UP)
     own = Identity(settings.data_dir / "plant-certificates", SERVER_URI)
     own.ensure()
     guard = Guard(own.key_file, own.certificate_file, open=True)
@@ -46,8 +66,8 @@ def run_demo_plant(settings: Settings) -> None:
 
     asyncio.run(until_signal(work))
     if line_file.parent.is_dir():
-        save_line(guest, guest_file)
-        save_line(line, line_file)  # the next start goes on where the plant was
+        save_line(guest, guest_file, _now_us())
+        save_line(line, line_file, _now_us())  # the next start goes on where the plant was
 
 
 def run_demo(settings: Settings) -> None:
@@ -75,16 +95,18 @@ def _run_demo_on(settings: Settings, url: str, stop: threading.Event) -> None:
     store = Store(parse_url(url))
     for name in migrate(store):
         print(f"Database: {name}", flush=True)
+    made: tuple[DryingLine, int] | None = None
     if seed(store, plant_port, _now_us(), len(LINES), ua_port) and settings.demo_history:
-        with Progress(transient=True) as progress:
-            task = progress.add_task("Writing 14 days of history of four lines (about a minute)", total=1.0)
-            plant = write_history(store, _now_us, lambda share: progress.update(task, completed=share))
-        save_line(plant, _plant_file(settings))
+        with _progress() as progress:
+            task = progress.add_task("Writing 14 days of history of four lines", total=1.0)
+            made = write_history(store, _now_us, lambda share: progress.update(task, completed=share))
+        save_line(made[0], _plant_file(settings), made[1])
     seed_records(store, _now_us(), len(LINES))
+    if made is not None:
+        add_past_records(store, Window(made[1] - LENGTH_US, made[1]))
     seed_calculated(store, _now_us(), len(LINES))
     seed_runs(store, _now_us(), len(LINES))
     seed_class(store, _now_us(), len(LINES))
-    store.close()
     env = {
         "CRONACA_DATABASE_URL": url,
         "CRONACA_PORT": str(port),
@@ -95,14 +117,44 @@ def _run_demo_on(settings: Settings, url: str, stop: threading.Event) -> None:
     command = [sys.executable, "-m", "cronaca.cli"]
     parts = {name: [*command, name] for name in ("demo-plant", "recorder", "compactor", "server")}
     supervisor = Supervisor(parts, env, _MOST_SILENT_S, settings.data_dir / "alive")
-    supervisor.start()
     try:
-        # All of it runs: the plant too, or its state would be lost by a Ctrl-C that came before it was up.
-        if _answers("127.0.0.1", plant_port, stop) and _answers(settings.host, port, stop):
+        # The plant answers before it is asked: else each start would leave a hole.
+        supervisor.start("demo-plant")
+        supervisor.watch(stop, until=lambda: _answers("127.0.0.1", plant_port))
+        supervisor.start()
+        if made is not None:
+            _join(store, supervisor, stop, *made)
+        store.close()
+        supervisor.watch(stop, until=lambda: _answers(settings.host, port))
+        if not stop.is_set():
             print(f"\n  Cronaca is running:  http://{settings.host}:{port}/\n  Ctrl-C ends it.\n", flush=True)
         supervisor.watch(stop)
     finally:
         supervisor.stop()
+
+
+def _join(
+    store: Store, supervisor: Supervisor, stop: threading.Event, plant: DryingLine, since_us: int
+) -> None:
+    """Fills what lies between the history and the recorder's first samples, then finds its runs."""
+    give_up = time.monotonic() + _MOST_WAIT_S
+    found: list[Window] = []
+
+    def joined() -> bool:
+        found.extend(one for one in [join_recording(store, plant, since_us, _now_us)] if one is not None)
+        return bool(found) or time.monotonic() > give_up
+
+    with _progress() as progress:
+        progress.add_task("Waiting for the first values", total=None)
+        supervisor.watch(stop, period_s=0.5, until=joined)
+    if not found:
+        print("The sources do not answer yet: the last minute before the start stays empty.", flush=True)
+    until_us = found[0].end_us if found else since_us
+    add_past_runs(store, Window(since_us - LENGTH_US, until_us))
+
+
+def _progress() -> Progress:
+    return Progress(transient=True)
 
 
 def _now_us() -> int:
@@ -128,10 +180,7 @@ def free_port(host: str, wanted: int) -> int:
     raise NotFound("free port", f"{wanted} to {wanted + 49}")
 
 
-def _answers(host: str, port: int, stop: threading.Event) -> bool:
-    """Waits until the server takes connections; False when told to stop first."""
-    while not stop.wait(0.1):
-        with socket.socket() as probe:
-            if probe.connect_ex((host, port)) == 0:
-                return True
-    return False
+def _answers(host: str, port: int) -> bool:
+    """Whether somebody takes connections there."""
+    with socket.socket() as probe:
+        return probe.connect_ex((host, port)) == 0

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from cronaca.core.bits import from_bits
-from cronaca.core.logging.trigger import Trigger
-from cronaca.core.model import SECOND, Logger, Times, ValueType
+from cronaca.core.logging.trigger import Trigger, reason_text
+from cronaca.core.model import SECOND, Logger, Times
 from cronaca.core.ports import Reading, Record
 from cronaca.recorder.live import Slots
 from cronaca.recorder.loggers import Place
@@ -46,7 +46,7 @@ class RecordLogger:
         value = from_bits(int(reading.bits[i]), self._tag.value_type)
         if self._trigger.offer(value, int(reading.quality[i])) and not inhibited:
             at_us = int(np.broadcast_to(ts_us, slots.shape)[i])
-            self._pending.append((at_us, _text(self._tag.name, self._tag.value_type, value)))
+            self._pending.append((at_us, reason_text(self._tag.name, self._tag.value_type, value)))
 
     def ask(self, now_us: int) -> None:
         """A person wants one now."""
@@ -88,8 +88,3 @@ class RecordLogger:
 
     def restart(self) -> None:
         """What the trigger was before a hole stays known: a lot that changed inside it has its record."""
-
-
-def _text(name: str, kind: ValueType, value: float | int | bool) -> str:
-    shown = f"{value:g}" if kind is ValueType.FLOAT else str(value)
-    return f"{name} = {shown}"[:200]

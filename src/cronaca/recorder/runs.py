@@ -9,9 +9,9 @@ from typing import Final
 import numpy as np
 
 from cronaca.core.bits import from_bits
-from cronaca.core.model import SECOND, RunOrigin, RunRule, Setup, Tag, Times, ValueType
+from cronaca.core.model import SECOND, RunOrigin, RunRule, Setup, Tag, Times
 from cronaca.core.ports import Reading, RunFact, RunMark
-from cronaca.core.quality import BAD
+from cronaca.core.runs import RunEdge, RunFinder
 from cronaca.recorder.live import LiveTable, Slots
 from cronaca.recorder.queue import SampleQueue
 
@@ -21,18 +21,21 @@ _PATIENCE_US: Final = SECOND
 
 @dataclass(slots=True)
 class _Watched:
-    """A rule at work: what its tag was last, and since when a run lasts."""
+    """A rule at work."""
 
-    rule: RunRule
+    finder: RunFinder
     tag: Tag | None
-    last: float | None = None
-    open_since_us: int | None = None
-    pending: list[tuple[int, bool, str]] = field(default_factory=list)
-    """Marks whose facts are still to be taken: instant, whether it begins, name."""
+    pending: list[RunEdge] = field(default_factory=list)
+    """Beginnings and ends whose facts are still to be taken."""
+
+    @property
+    def rule(self) -> RunRule:
+        """As it is set up now."""
+        return self.finder.rule
 
 
 class RunWatcher:
-    """Watches for the beginnings and ends of runs. A Bad value tells nothing: a run goes on through it."""
+    """Watches for the beginnings and ends of runs, and takes their facts."""
 
     def __init__(self, live: LiveTable, queue: SampleQueue) -> None:
         self._live = live
@@ -53,12 +56,12 @@ class RunWatcher:
             tag = None if rule.tag_id is None else self._tags[rule.tag_id]
             if old is not None and _same(old.rule, rule):
                 before.pop(rule.rule_id)
-                old.rule, old.tag = rule, tag
+                old.finder.rule, old.tag = rule, tag
                 self._watched[rule.rule_id] = old
             else:
-                self._watched[rule.rule_id] = _Watched(rule, tag)
+                self._watched[rule.rule_id] = _Watched(RunFinder(rule), tag)
         for gone in before.values():
-            self._end(gone, now_us)
+            gone.pending += gone.finder.end(now_us)
             self._take_all(gone)
         self._by_logger = any(one.rule.origin is RunOrigin.LOGGER for one in self._watched.values())
         self._listens = {
@@ -78,22 +81,9 @@ class RunWatcher:
             if len(found):
                 i = int(found[0])
                 at_us = int(np.broadcast_to(ts_us, slots.shape)[i])
-                self._offer(one, one.tag, at_us, int(reading.bits[i]), int(reading.quality[i]))
-
-    def _offer(self, one: _Watched, tag: Tag, at_us: int, bits: int, quality: int) -> None:
-        if quality >= BAD:
-            return
-        value = from_bits(bits, tag.value_type)
-        before, one.last = one.last, float(value)
-        if one.rule.origin is RunOrigin.TAG:
-            if value and one.open_since_us is None:
-                self._begin(one, at_us, one.rule.name)
-            elif not value:
-                self._end(one, at_us)
-        elif before is None or before != value:
-            self._end(one, at_us)
-            shown = f"{value:g}" if tag.value_type is ValueType.FLOAT else f"{int(value)}"
-            self._begin(one, at_us, f"{one.rule.name} {shown}")
+                value = from_bits(int(reading.bits[i]), one.tag.value_type)
+                quality = int(reading.quality[i])
+                one.pending += one.finder.offer(at_us, value, quality, one.tag.value_type)
 
     def look_at_loggers(self, recording: Callable[[], Iterable[int]], now_us: int) -> None:
         """`recording` tells the loggers that are wanted, whether an inhibit tag holds them off or not."""
@@ -103,28 +93,19 @@ class RunWatcher:
         for one in self._watched.values():
             if one.rule.origin is not RunOrigin.LOGGER:
                 continue
-            if one.rule.logger_id in wanted and one.open_since_us is None:
-                self._begin(one, now_us, one.rule.name)
-            elif one.rule.logger_id not in wanted:
-                self._end(one, now_us)
-
-    def _begin(self, one: _Watched, at_us: int, name: str) -> None:
-        one.open_since_us = at_us
-        one.pending.append((at_us, True, name))
-
-    def _end(self, one: _Watched, at_us: int) -> None:
-        if one.open_since_us is not None:
-            one.open_since_us = None
-            one.pending.append((at_us, False, ""))
+            if one.rule.logger_id not in wanted:
+                one.pending += one.finder.end(now_us)
+            elif not one.finder.lasts:
+                one.pending += one.finder.begin(now_us, one.rule.name)
 
     def take_due(self, now_us: int, scanned_until_us: int) -> None:
         """Takes the facts of what began or ended, once every reading of the instant was handed on."""
         for one in self._watched.values():
             while one.pending:
-                at_us = one.pending[0][0]
+                at_us = one.pending[0].at_us
                 if scanned_until_us <= at_us and now_us < at_us + _PATIENCE_US:
                     break
-                self._take(one, *one.pending[0])
+                self._take(one, one.pending[0])
                 one.pending.pop(0)
 
     @property
@@ -139,22 +120,22 @@ class RunWatcher:
 
     def _take_all(self, one: _Watched) -> None:
         while one.pending:
-            self._take(one, *one.pending.pop(0))
+            self._take(one, one.pending.pop(0))
 
-    def _take(self, one: _Watched, at_us: int, begins: bool, name: str) -> None:
+    def _take(self, one: _Watched, edge: RunEdge) -> None:
         tags = [self._tags[number] for number in one.rule.facts if number in self._tags]
-        reading = self._live.at(self._live.slots_of([tag.tag_id for tag in tags]), at_us)
+        reading = self._live.at(self._live.slots_of([tag.tag_id for tag in tags]), edge.at_us)
         facts = tuple(
             RunFact(tag.tag_id, int(tag.value_type), int(bits), int(quality))
             for tag, bits, quality in zip(tags, reading.bits, reading.quality, strict=True)
         )
         origin = one.rule.origin.value
-        self._queue.note_run(RunMark(one.rule.rule_id, origin, at_us, begins, name, facts))
+        self._queue.note_run(RunMark(one.rule.rule_id, origin, edge.at_us, edge.begins, edge.name, facts))
 
     @property
     def waits_since_us(self) -> int | None:
         """The first instant whose facts are still to be taken."""
-        waiting = [one.pending[0][0] for one in list(self._watched.values()) if one.pending]
+        waiting = [one.pending[0].at_us for one in list(self._watched.values()) if one.pending]
         return min(waiting, default=None)
 
 

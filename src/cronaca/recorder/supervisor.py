@@ -11,7 +11,7 @@ import signal
 import subprocess
 import threading
 import time
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Final
@@ -65,16 +65,20 @@ class Supervisor:
             for child in self._children:
                 child.heartbeat = folder / f"{child.name}.alive" if child.most_silent_s else None
 
-    def start(self) -> None:
-        """Starts every child."""
+    def start(self, *names: str) -> None:
+        """Starts these children, or every one that was not started yet."""
         for child in self._children:
-            self._spawn(child)
+            if child.process is None and (not names or child.name in names):
+                self._spawn(child)
 
-    def watch(self, stop: threading.Event, period_s: float = 0.2) -> None:
-        """Restarts children that end, until `stop` is set."""
-        while not stop.wait(period_s):
+    def watch(
+        self, stop: threading.Event, period_s: float = 0.2, until: Callable[[], bool] = lambda: False
+    ) -> None:
+        """Restarts children that end, until `stop` is set or a condition holds."""
+        while not until() and not stop.wait(period_s):
             for child in self._children:
-                self._look_after(child, time.monotonic())
+                if child.started:
+                    self._look_after(child, time.monotonic())
 
     def stop(self) -> None:
         """Ends all children, last started first."""

@@ -12,6 +12,7 @@ from typing import Any, Final
 
 from cronaca.core import quality as q
 from cronaca.core.bits import from_bits
+from cronaca.core.errors import InvalidInput
 from cronaca.core.model import LoggerMode, Tag, ValueType, Window
 from cronaca.core.ports import Flush, Record, SafeRecord
 from cronaca.store import setup
@@ -49,6 +50,8 @@ SELECT column_name FROM information_schema.columns
 WHERE table_schema = DATABASE() AND table_name = %(name)s AND data_type = 'int'
 """
 _HEAD: Final = "record_no, ts_us, reason"
+_NO_FLUSH: Final = (0, 0)
+"""Epochs begin at 1."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -146,16 +149,32 @@ def add_records(tx: Transaction, flush: Flush) -> tuple[SafeRecord, ...]:
     if not flush.records:
         return ()
     columns = list_columns(tx)
-    return tuple(_add(tx, flush, record, columns) for record in flush.records)
+    return tuple(_add(tx, (flush.epoch, flush.seq), record, columns) for record in flush.records)
 
 
-def _add(tx: Transaction, flush: Flush, record: Record, columns: Sequence[RecordColumn]) -> SafeRecord:
+def add_past(tx: Transaction, records: Sequence[Record]) -> None:
+    """Records of the past, in order of time, of loggers that have taken none yet (else InvalidInput): they
+    are numbered as they were taken."""
+    for logger_id in {record.logger_id for record in records}:
+        if count_records(tx, logger_id):
+            raise InvalidInput(
+                "logger", "it has taken records already", "Past ones are added before its first one only."
+            )
+    columns = list_columns(tx)
+    for record in records:
+        _add(tx, _NO_FLUSH, record, columns)
+
+
+def _add(
+    tx: Transaction, flush: tuple[int, int], record: Record, columns: Sequence[RecordColumn]
+) -> SafeRecord:
+    """`flush`: epoch and number of the one that it came with."""
     table = _table(record.logger_id)
     row = tx.fetch_one(f"SELECT COALESCE(MAX(record_no), 0) + 1 FROM {table}")
     number = int(row[0]) if row else 1
     taken = dict(zip(record.tag_ids, zip(record.bits, record.quality, strict=True), strict=True))
     names = ["record_no", "ts_us", "reason", "epoch", "seq"]
-    values: list[Any] = [number, record.ts_us, record.reason, flush.epoch, flush.seq]
+    values: list[Any] = [number, record.ts_us, record.reason, *flush]
     for column in columns:
         if column.logger_id == record.logger_id and column.present and column.tag_id in taken:
             bits, quality = taken[column.tag_id]

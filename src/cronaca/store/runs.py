@@ -29,9 +29,9 @@ ORDER BY r.start_us DESC, r.run_id DESC LIMIT %(limit)s
 """
 _GET: Final = f"SELECT {_COLUMNS} FROM run r WHERE r.uid = %(uid)s"
 _ADD: Final = """
-INSERT INTO run (uid, rule_id, origin, name, start_us, end_us, cut, epoch, start_facts, person)
+INSERT INTO run (uid, rule_id, origin, name, start_us, end_us, cut, epoch, start_facts, end_facts, person)
 VALUES (%(uid)s, %(rule_id)s, %(origin)s, %(name)s, %(start_us)s, %(end_us)s, %(cut)s, %(epoch)s, %(facts)s,
-    %(person)s)
+    %(end_facts)s, %(person)s)
 """
 _END: Final = """
 UPDATE run SET end_us = GREATEST(start_us, %(end_us)s), end_facts = %(facts)s, cut = FALSE
@@ -48,6 +48,7 @@ _RULES: Final = """
 SELECT rule_id, uid, name, origin, tag_id, logger_id, facts, enabled FROM run_rule
 ORDER BY NATURAL_SORT_KEY(name), name
 """
+_FIRST: Final = "SELECT MIN(start_us) FROM run WHERE rule_id = %(rule_id)s"
 _FAR: Final = (1 << 62) - 1
 
 
@@ -106,11 +107,27 @@ def put_marks(tx: Transaction, flush: Flush, *, late: bool = False) -> None:
             tx.execute(_END, rule_id=mark.rule_id, epoch=flush.epoch, end_us=mark.at_us, facts=facts)
 
 
+def add_past(tx: Transaction, begin: RunMark, end: RunMark | None, until_us: int) -> None:
+    """A run that was found in what was recorded before; without an end it is cut off at `until_us`."""
+    tx.insert(
+        _ADD, uid=str(uuid.uuid4()), rule_id=begin.rule_id, origin=begin.origin, name=begin.name,
+        start_us=begin.at_us, end_us=until_us if end is None else end.at_us, cut=end is None, epoch=None,
+        facts=json.dumps([_fact(fact) for fact in begin.facts]),
+        end_facts=None if end is None else json.dumps([_fact(fact) for fact in end.facts]), person="",
+    )  # fmt: skip
+
+
+def first_start_us(tx: Transaction, rule_id: int) -> int | None:
+    """When the first run of a rule began."""
+    row = tx.fetch_one(_FIRST, rule_id=rule_id)
+    return None if row is None else row[0]
+
+
 def _add(tx: Transaction, mark: RunMark, epoch: int, facts: str, end_us: int | None) -> None:
     tx.insert(
         _ADD, uid=str(uuid.uuid4()), rule_id=mark.rule_id, origin=mark.origin, name=mark.name,
         start_us=mark.at_us, end_us=None if end_us is None else max(end_us, mark.at_us),
-        cut=end_us is not None, epoch=epoch, facts=facts, person="",
+        cut=end_us is not None, epoch=epoch, facts=facts, end_facts=None, person="",
     )  # fmt: skip
 
 
@@ -160,7 +177,7 @@ def add_run(tx: Transaction, name: str, start_us: int, end_us: int | None, perso
     uid = str(uuid.uuid4())
     tx.insert(
         _ADD, uid=uid, rule_id=None, origin=RunOrigin.PERSON.value, name=name, start_us=start_us,
-        end_us=end_us, cut=False, epoch=None, facts="[]", person=person,
+        end_us=end_us, cut=False, epoch=None, facts="[]", end_facts=None, person=person,
     )  # fmt: skip
     return uid
 

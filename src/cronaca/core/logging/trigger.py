@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from cronaca.core import quality as q
-from cronaca.core.model import Edge
+from cronaca.core.model import Edge, ValueType
 
 
 class Trigger:
@@ -29,3 +29,9 @@ class Trigger:
         if self._edge is Edge.FALLING:
             return falls
         return (rises or falls) if self._edge is Edge.EITHER else value != last
+
+
+def reason_text(name: str, kind: ValueType, value: float | int | bool) -> str:
+    """Why a record was taken, as it stands beside it."""
+    shown = f"{value:g}" if kind is ValueType.FLOAT else str(value)
+    return f"{name} = {shown}"[:200]
