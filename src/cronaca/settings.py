@@ -44,6 +44,12 @@ class Settings(BaseSettings):
         "localhost",
         description="Names under which browsers reach the server, with commas; its addresses hold anyway",
     )
+    doubt_below: float = Field(
+        99.0,
+        ge=0,
+        le=100,
+        description="Figures that are not Good and rest on less than so many percent of their time get a ?",
+    )
     archive_roots: str = Field(
         "",
         description="Directories on the database's host below which archives may be put, with commas; "

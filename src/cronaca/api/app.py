@@ -24,7 +24,7 @@ from cronaca.api.background import Background
 from cronaca.api.boundary import Boundary
 from cronaca.api.closer import CloserService
 from cronaca.api.describing import PROBLEMS, described
-from cronaca.api.figures import FigureService
+from cronaca.api.figures import DOUBT_BELOW, FigureService
 from cronaca.api.live import LiveHub
 from cronaca.api.rehearsing import RehearsalService
 from cronaca.api.reports import ReportService
@@ -71,6 +71,8 @@ class ServerOptions:
     heavy: int = 2
     heavy_waiting: int = 64
     heavy_wait_s: float = 20.0
+    doubt_below: float = DOUBT_BELOW
+    """Figures that are not Good and rest on less than so many percent of their time are marked."""
     beat: Callable[[], None] = lambda: None
     """Called as long as the event loop goes round: a sign of life."""
 
@@ -105,7 +107,7 @@ def create_app(store: Store, web_dir: Path, options: ServerOptions = DEFAULTS) -
     app.state.reader, app.state.curves = reader, CurveReader(store, reader)
     app.state.made = MadeReader(store, reader, app.state.curves)
     app.state.editor = HistoryEditor(store)
-    app.state.figures = FigureService(store, FigureReader(store, reader), _now_us)
+    app.state.figures = FigureService(store, FigureReader(store, reader), _now_us, options.doubt_below)
     app.state.statistics = StatisticsService(app.state.figures, store)
     app.state.closer = CloserService(app.state.figures, store, reader)
     app.state.stretches = StretchesService(app.state.figures, store)

@@ -37,7 +37,8 @@ def cell_of(
     """A figure beside what is normal, and beside another one."""
     now, then = number_of(value.value), number_of(beside)
     return s.CellOut(
-        tag=uid, value=value.value, unit=figure.unit, quality=value.quality, position=at.position,
+        tag=uid, value=value.value, unit=figure.unit, quality=value.quality, good=value.good,
+        doubtful=value.doubtful, position=at.position,
         place=at.place, band=band_of(band), beside=beside,
         difference=None if now is None or then is None else now - then,
     )  # fmt: skip

@@ -27,10 +27,12 @@ from cronaca.core.windows import (
     split_by_duration,
     split_by_unit,
 )
-from cronaca.store import Store, setup, texts
+from cronaca.store import Store, epochs, setup, texts
 from cronaca.store.figures import FigureReader, FigureSamples, Wanted
 
 MOST_VALUES: Final = 1_000_000
+DOUBT_BELOW: Final = 99.0
+"""Percent of the time; common practice, no source: a loss that nobody would see in a mean."""
 LARGE: Final = 300_000
 """Samples of one tag; figures of more are made one after the other."""
 
@@ -67,18 +69,22 @@ class _Job:
 
 
 class FigureService:
-    """Computes figures of recorded values."""
+    """Computes figures of recorded values. `doubt_below`: a figure that is not Good and rests on less than so
+    many percent of its time is marked."""
 
-    def __init__(self, store: Store, reader: FigureReader, now_us: Callable[[], int]) -> None:
+    def __init__(
+        self, store: Store, reader: FigureReader, now_us: Callable[[], int], doubt_below: float = DOUBT_BELOW
+    ) -> None:
         self._store = store
         self._reader = reader
         self._now_us = now_us
+        self._doubt_below = doubt_below
         self._large = threading.BoundedSemaphore(1)
 
     def compute(self, wanted: s.FiguresIn) -> s.FiguresOut:
         """All figures of all tags over all windows. A figure that has no meaning for a tag is refused in its
         place; anything else that cannot be raises InvalidInput."""
-        now_us = self._now_us()
+        now_us = self.now_us()
         others = [one.other for one in wanted.figures if one.other is not None]
         named = {uid: wanted.archives.get(uid, wanted.archive) for uid in [*wanted.tags, *others]}
         plan = self._plan(named, wanted.windows, now_us)
@@ -100,21 +106,23 @@ class FigureService:
         """Other figures of each tag over one window, read together; by uid in the order asked for."""
         figures = [one for some in asked.values() for one in some]
         others = [one.other for one in figures if one.other is not None]
-        plan = self._plan(dict.fromkeys([*asked, *others], ""), [window], self._now_us())
+        plan = self._plan(dict.fromkeys([*asked, *others], ""), [window], self.now_us())
         if len(plan.intervals[0]) * len(figures) > MOST_VALUES:
             raise InvalidInput("window", f"this makes more than {MOST_VALUES:,} values", "Split it less.")
         wishes = {uid: _Asked(some, configuration, exact) for uid, some in asked.items()}
         return _window(plan.windows[0], plan.calendar), self._each(wishes, plan, 0)
 
     def now_us(self) -> int:
-        """The moment that windows until now end with."""
-        return self._now_us()
+        """The moment that windows until now end with: up to which values are known while they are recorded,
+        for the last moments are on their way."""
+        with self._store.snapshot() as tx:
+            return epochs.live_end_us(tx, self._now_us())
 
     def explain(self, wanted: s.ExplainIn) -> s.ExplanationOut:
         """How one figure over one interval was made."""
         other = wanted.figure.other
         named = dict.fromkeys([wanted.tag, *([other] if other else [])], wanted.archive)
-        plan = self._plan(named, [wanted.window], self._now_us())
+        plan = self._plan(named, [wanted.window], self.now_us())
         intervals, tag = plan.intervals[0], plan.tags[wanted.tag]
         if wanted.interval >= len(intervals):
             raise InvalidInput(
@@ -185,7 +193,7 @@ class FigureService:
         if isinstance(found, core.Table):
             made = _tables(found, intervals, self._names(tag, found))
         else:
-            made = _values(found, tag, self._texts(tag, found))
+            made = _values(found, tag, self._texts(tag, found), self._doubt_below)
         return made.model_copy(update={"path": path})
 
     def _plan(self, named: dict[str, str], windows: list[s.WindowIn], now_us: int) -> _Plan:
@@ -313,7 +321,7 @@ def _path(path: core.Path) -> s.PathOut:
     )  # fmt: skip
 
 
-def _values(found: core.Figure, tag: Tag, names: dict[int, str]) -> s.FigureOut:
+def _values(found: core.Figure, tag: Tag, names: dict[int, str], doubt_below: float) -> s.FigureOut:
     result = found.result
     values = []
     for i, code in enumerate(result.codes.tolist()):
@@ -325,6 +333,8 @@ def _values(found: core.Figure, tag: Tag, names: dict[int, str]) -> s.FigureOut:
                 value=_shown(result.value(i), found.result_kind, tag.value_type, names),
                 quality=status.severity_name(code),
                 status_code=f"{code:08X}",
+                good=round(float(found.good[i]), 4),
+                doubtful=found.doubtful(i, doubt_below),
             )
         )
     return s.FigureOut(stat=found.wish.name, unit=found.unit, values=values)

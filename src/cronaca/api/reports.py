@@ -252,7 +252,7 @@ def _cell(cell: s.CellOut, stat: str, decimals: int) -> ReportCell:
         text = "–" if cell.value is None else str(cell.value)
         return ReportCell(text, place, None)
     number, text, _ = written(stat, float(cell.value), cell.unit, decimals)
-    doubt = "" if cell.quality in ("Good", "") else " ?"
+    doubt = " ?" if cell.doubtful else ""
     return ReportCell(text + doubt, place, number)
 
 

@@ -28,7 +28,11 @@ def run_server(settings: Settings) -> None:
     keep_files_private()
     bound_memory()
     hosts = [name.strip() for name in settings.hosts.split(",") if name.strip()]
-    options = ServerOptions(hosts=(*hosts, socket.gethostname()), beat=Heartbeat(settings.heartbeat).beat)
+    options = ServerOptions(
+        hosts=(*hosts, socket.gethostname()),
+        doubt_below=settings.doubt_below,
+        beat=Heartbeat(settings.heartbeat).beat,
+    )
     app = create_app(open_store(settings), settings.web_dir, options)
     config = uvicorn.Config(
         app, host=settings.host, port=settings.port, log_level="warning", ws="websockets-sansio",

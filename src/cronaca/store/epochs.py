@@ -9,6 +9,7 @@ from typing import Any, Final
 import orjson
 
 from cronaca.core.errors import LeaseLost, NotFound
+from cronaca.core.model import SECOND
 from cronaca.core.ports import Flush
 from cronaca.store.transaction import Transaction
 
@@ -52,6 +53,8 @@ _FILLED: Final = (
 )
 _PUT_FILLED: Final = "UPDATE recorder_epoch SET filled_seq = %(seq)s WHERE epoch = %(epoch)s"
 _OPENED: Final = "SELECT opened_us FROM recorder_epoch WHERE epoch = %(epoch)s"
+_ON_THEIR_WAY_US: Final = 5 * SECOND
+"""Values that are committed later than this after their time are late, not on their way."""
 _KNOWN_UNTIL: Final = "SELECT known_until_us FROM recorder_epoch WHERE epoch = %(epoch)s"
 _IS_OPEN: Final = "SELECT 1 FROM recorder_epoch WHERE epoch = %(epoch)s AND state = 'open' FOR UPDATE"
 _FIND_LAST: Final = f"SELECT {_COLUMNS} FROM recorder_epoch ORDER BY epoch DESC LIMIT 1"
@@ -162,6 +165,15 @@ def find_known_until(tx: Transaction, epoch: int) -> int | None:
 def close_epoch(tx: Transaction, epoch: int, known_until_us: int, reason: str) -> None:
     """Ends an epoch on purpose; harmless when it was closed already."""
     tx.execute(_CLOSE, epoch=epoch, reason=reason, known_until_us=known_until_us)
+
+
+def live_end_us(tx: Transaction, now_us: int) -> int:
+    """Where a live window ends: up to which all values are known while they are recorded and no more than a
+    moment behind; else now, so that what is missing shows."""
+    last = find_last_epoch(tx)
+    if last is None or not last.running or not 0 <= now_us - last.known_until_us <= _ON_THEIR_WAY_US:
+        return now_us
+    return last.known_until_us
 
 
 def find_last_epoch(tx: Transaction) -> Epoch | None:

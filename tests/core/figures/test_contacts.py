@@ -134,3 +134,15 @@ def test_a_wish_that_means_nothing_names_its_field(wish: Wish, field: str) -> No
 def test_figures_without_a_meaning_for_a_contact_are_refused(name: str) -> None:
     with pytest.raises(InvalidInput, match="has no meaning for boolean values"):
         one(Wish(name), DOOR)
+
+
+def test_a_figure_is_doubtful_where_much_of_its_time_is_missing_not_for_a_moment() -> None:
+    """Known for 99.5 of 100 s, and for 90 of 100 s."""
+    for known_s, doubtful in ((99.5, False), (90.0, True)):
+        series = Series.of(ValueType.FLOAT, [T0], [5.0])
+        known = Samples(series, None, T0 + round(known_s * SECOND))
+        (found,) = compute([Wish("TimeAverage2")], known, by_duration(T0, T0 + 100 * SECOND), Configuration())
+        assert isinstance(found, Figure)
+        assert found.good[0] == pytest.approx(known_s)
+        assert int(found.result.codes[0]) >> 30 == 1, "Uncertain either way"
+        assert found.doubtful(0, 99.0) is doubtful

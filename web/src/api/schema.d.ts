@@ -1921,6 +1921,17 @@ export interface components {
             beside?: number | boolean | string | null;
             /** Difference */
             difference?: number | null;
+            /**
+             * Doubtful
+             * @description It rests on less of its time than the setting CRONACA_DOUBT_BELOW asks for.
+             * @default false
+             */
+            doubtful: boolean;
+            /**
+             * Good
+             * @description For what share of its time a Good value is known, percent.
+             */
+            good?: number | null;
             place: components["schemas"]["Place"];
             /** Position */
             position?: number | null;
@@ -5594,10 +5605,20 @@ export interface components {
          */
         ValueOut: {
             /**
+             * Doubtful
+             * @description It is not Good, and rests on less of its time than the setting CRONACA_DOUBT_BELOW asks for.
+             */
+            doubtful: boolean;
+            /**
              * End Us
              * @description UTC microseconds since 1970, as text
              */
             end_us: string;
+            /**
+             * Good
+             * @description For what share of the interval's time a Good value is known, percent.
+             */
+            good: number;
             /**
              * Quality
              * @description Good, Uncertain or Bad.

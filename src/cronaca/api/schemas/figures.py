@@ -118,6 +118,10 @@ class ValueOut(Model):
     """Good, Uncertain or Bad."""
     status_code: str
     """8 hex digits, with the bits that say how it was made."""
+    good: float
+    """For what share of the interval's time a Good value is known, percent."""
+    doubtful: bool
+    """It is not Good, and rests on less of its time than the setting CRONACA_DOUBT_BELOW asks for."""
 
 
 class BinOut(Model):

@@ -98,6 +98,10 @@ class CellOut(Model):
     value: Scalar = None
     unit: str = ""
     quality: str = ""
+    good: float | None = None
+    """For what share of its time a Good value is known, percent."""
+    doubtful: bool = False
+    """It rests on less of its time than the setting CRONACA_DOUBT_BELOW asks for."""
     refused: FieldProblem | None = None
     band: BandOut | None = None
     position: float | None = None

@@ -5,6 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Final
 
+import numpy as np
+from numpy.typing import NDArray
+
 from cronaca.core.aggregates import AGGREGATES, Aggregate, Configuration, Facts, Intervals, Processed, Samples
 from cronaca.core.aggregates.catalogue import refuse_type
 from cronaca.core.errors import InvalidInput
@@ -48,12 +51,19 @@ class Entry:
 @dataclass(frozen=True, slots=True)
 class Figure:
     """One figure over all intervals, with the unit of its values. `result_kind` says what they are: source
-    (values of the tag's own type), number, count, status and so on."""
+    (values of the tag's own type), number, count, status and so on. `good`: for what share of each interval's
+    time a Good value is known, percent."""
 
     wish: Wish
     result: Processed
     unit: str
     result_kind: str
+    good: NDArray[np.float64]
+
+    def doubtful(self, i: int, limit: float) -> bool:
+        """Whether result `i` is not Good and rests on less than `limit` percent of its time: a moment that is
+        missing in a day is no reason to doubt the day's mean."""
+        return int(self.result.codes[i]) >> 30 != 0 and float(self.good[i]) < limit
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,6 +128,7 @@ def compute(
 ) -> list[Figure | Table]:
     """Several figures of one tag over the same intervals; what they share is worked out once."""
     facts = Facts(samples, intervals, configuration)
+    good = AGGREGATES["PercentGood"].compute(facts).values.astype(np.float64)
     found: list[Figure | Table] = []
     for wish in wishes:
         check(wish, samples.series.value_type, has_other=other is not None)
@@ -129,7 +140,7 @@ def compute(
         result = (
             figure.compute(facts) if isinstance(figure, Aggregate) else figure.compute(facts, full, other)
         )
-        found.append(Figure(full, result, unit_of(full, unit), figure.result))
+        found.append(Figure(full, result, unit_of(full, unit), figure.result, good))
     return found
 
 

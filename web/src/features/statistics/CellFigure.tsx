@@ -1,10 +1,11 @@
 /** A figure of one piece of equipment; a click says how it was made, and opens its trend. */
 import { Box, Button, ButtonBase, Popover, Typography } from '@mui/material';
-import { useState, type ReactElement } from 'react';
+import { useContext, useState, type ReactElement } from 'react';
 import { Link } from 'react-router';
-import { Explained } from '../../shared/figures';
+import { Explained, goodText } from '../../shared/figures';
 import { isoText, type Span } from '../../shared/lib/time';
 import type { Charted } from './ControlPanel';
+import { GapIsSaid } from './SharedGap';
 import { cellText, numberText, statLabel, type Mark, type Member, type Sheet } from './lanes';
 import type { Line } from './state';
 
@@ -25,7 +26,8 @@ export function CellFigure(props: CellFigureProps): ReactElement {
   const [opened, setOpened] = useState<{ anchor: HTMLElement; range: Span } | null>(null);
   const { cell, name } = mark;
   const { tag } = cell;
-  const doubt = cell.quality === 'Good' ? '' : ' ?';
+  const saidForAll = useContext(GapIsSaid);
+  const doubt = cell.doubtful && !saidForAll ? ' ?' : '';
   const text = `${cellText(cell, line.stat, member.decimals)}${doubt}`;
   if (tag == null || cell.value == null) {
     return (
@@ -42,6 +44,9 @@ export function CellFigure(props: CellFigureProps): ReactElement {
   return (
     <>
       <ButtonBase
+        title={
+          cell.quality === 'Good' || cell.good == null ? undefined : `${cell.quality}, ${goodText(cell.good)}`
+        }
         onClick={(event) => setOpened({ anchor: event.currentTarget, range: now })}
         sx={{
           fontFamily: 'inherit',

@@ -12,6 +12,7 @@ import type { CloserLook } from './closer';
 import { CloserPanel } from './CloserPanel';
 import { ControlPanel, type Charted } from './ControlPanel';
 import { Lanes } from './Lanes';
+import { SharedGap } from './SharedGap';
 import { lanesOf, sheetText, usualLines, type Kind, type Lane, type Sheet } from './lanes';
 import { LinesPanel } from './LinesPanel';
 import { kindsQuery, sheetQuery } from './queries';
@@ -73,17 +74,19 @@ export function LanesPage(): ReactElement {
       }
     >
       {data !== undefined ? (
-        <Lanes
-          {...{ lanes, equipment: data.kind.equipment, window: data.sheet.window }}
-          beside={data.sheet.beside != null}
-          onChart={(charted) => setBelow({ charted })}
-          onCloser={(lane) =>
-            setBelow({
-              kind: data.kind,
-              look: lookOf(lane, data.kind.equipment, data.sheet.window),
-            })
-          }
-        />
+        <SharedGap cells={lanes.flatMap((lane) => lane.marks.map((mark) => mark.cell))}>
+          <Lanes
+            {...{ lanes, equipment: data.kind.equipment, window: data.sheet.window }}
+            beside={data.sheet.beside != null}
+            onChart={(charted) => setBelow({ charted })}
+            onCloser={(lane) =>
+              setBelow({
+                kind: data.kind,
+                look: lookOf(lane, data.kind.equipment, data.sheet.window),
+              })
+            }
+          />
+        </SharedGap>
       ) : (
         failure === null && (
           <Box sx={{ p: 2 }}>

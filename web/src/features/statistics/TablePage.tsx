@@ -10,6 +10,7 @@ import { saveCsv } from '../../shared/lib/download';
 import { Told } from '../../shared/ui';
 import { ControlPanel, type Charted } from './ControlPanel';
 import { FigureGrid } from './FigureGrid';
+import { SharedGap } from './SharedGap';
 import type { Sheet } from './lanes';
 import { kindsQuery, stretchesQuery, tagsTableQuery } from './queries';
 import { SheetHead, type Opened } from './SheetHead';
@@ -76,12 +77,14 @@ export function TablePage(): ReactElement {
       }
     >
       {grid !== undefined ? (
-        <FigureGrid
-          label={state.form === 'tags' ? 'Tags by statistics' : 'Statistics over time'}
-          {...{ grid, rows, order: state.order, onChart: setCharted }}
-          beside={shown?.beside != null}
-          onOrder={(order) => change({ order })}
-        />
+        <SharedGap cells={rows.flatMap((row) => row.cells)}>
+          <FigureGrid
+            label={state.form === 'tags' ? 'Tags by statistics' : 'Statistics over time'}
+            {...{ grid, rows, order: state.order, onChart: setCharted }}
+            beside={shown?.beside != null}
+            onOrder={(order) => change({ order })}
+          />
+        </SharedGap>
       ) : (
         failure === null && (
           <Box sx={{ p: 2 }}>

@@ -57,7 +57,7 @@ export function FiguresTable({ cards, range, bounded, zone, onClose }: FiguresTa
         <Typography sx={{ fontSize: 12, color: 'text.secondary', mr: 'auto' }} data-testid="figures-range">
           {bounded ? 'between A and B' : 'over the window; keys A and B bound a range'} ·{' '}
           {clockText(range.startUs, zone, SECOND)} to {clockText(range.endUs, zone, SECOND)},{' '}
-          {lengthText(range.endUs - range.startUs)} · ?: not all of it is good
+          {lengthText(range.endUs - range.startUs)} · ?: values are missing
         </Typography>
         <Button size="small" aria-pressed={inTime} onClick={() => setInTime(!inTime)}>
           Values in time

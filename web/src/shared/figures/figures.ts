@@ -36,17 +36,37 @@ export function figureText(figure: Figure | undefined, decimals: number): { valu
   if (figure.refused != null) return { value: '', note: figure.refused.problem };
   const found = figure.values?.[0];
   if (found?.value == null) return { value: '', note: 'no usable samples' };
-  const note = found.quality === 'Good' ? '' : found.quality;
+  const note = found.quality === 'Good' ? '' : `${found.quality}, ${goodText(found.good)}`;
   if (typeof found.value === 'boolean') return { value: found.value ? 'on' : 'off', note };
   const number = Number(found.value);
   if (Number.isNaN(number)) return { value: String(found.value), note };
   if (figure.stat === 'DurationInStateNonZero') return { value: `${(number / 1000).toFixed(1)} s`, note };
   const unit = figure.stat === 'PercentGood' ? '' : figure.unit;
-  const doubtful = note === '' ? '' : ' ?';
+  const doubtful = found.doubtful ? ' ?' : '';
   return {
     value: `${number.toFixed(digitsOf(figure.stat, decimals))}${unit === '' ? '' : ` ${unit}`}${doubtful}`,
     note,
   };
+}
+
+/** For how much of its time a figure has Good values; never rounded up to all of it. */
+export function goodText(percent: number): string {
+  const shown =
+    percent >= 100
+      ? '100'
+      : Math.min(percent, 99.99)
+          .toFixed(2)
+          .replace(/\.?0+$/, '');
+  return `Good for ${shown} % of the time`;
+}
+
+/** The share of its time that every one of several figures lacks alike, as one gap of all leaves it: then it is
+ * said once. Null where they differ, or are few. */
+export function sharedGap(cells: readonly { doubtful?: boolean; good?: number | null }[]): number | null {
+  const shares = cells.flatMap((cell) => (cell.good == null ? [] : [cell.good]));
+  if (shares.length < 3 || !cells.every((cell) => cell.good == null || cell.doubtful === true)) return null;
+  const [least, most] = [Math.min(...shares), Math.max(...shares)];
+  return most - least <= 0.5 ? least : null;
 }
 
 /** With how many decimals a figure of a tag is shown. */

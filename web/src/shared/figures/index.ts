@@ -1,2 +1,10 @@
 export { Explained } from './Explained';
-export { COLUMNS, digitsOf, figureText, type Figure, type FigureColumn } from './figures';
+export {
+  COLUMNS,
+  digitsOf,
+  figureText,
+  goodText,
+  sharedGap,
+  type Figure,
+  type FigureColumn,
+} from './figures';
