@@ -6,7 +6,7 @@ PY := .venv/bin/python
 STAMPS := .cache/stamps
 WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/tsconfig.json
 
-.PHONY: help setup system system-to-run python web demo test lint types-check lint-python lint-web tests format bench slow clean schema lock
+.PHONY: help pictures setup system system-to-run python web demo test lint types-check lint-python lint-web tests format bench slow clean schema lock
 
 help: ## List the targets
 	@grep -hE '^[a-z-]+:.*## ' $(MAKEFILE_LIST) | awk -F ':.*## ' '{printf "  make %-10s %s\n", $$1, $$2}'
@@ -50,8 +50,8 @@ test: setup lint tests ## Lint, types, import rules and every test
 lint: lint-python lint-web ## Lint, types, import rules
 lint-python: python
 	@echo "== ruff, mypy, import rules"
-	@.venv/bin/ruff check src tests bench
-	@.venv/bin/ruff format --check src tests bench
+	@.venv/bin/ruff check src tests bench scripts
+	@.venv/bin/ruff format --check src tests bench scripts
 	@.venv/bin/mypy
 	@PYTHONPATH=src .venv/bin/lint-imports
 lint-web: $(STAMPS)/web-packages
@@ -70,14 +70,17 @@ slow: setup ## Long fault and soak tests
 	@$(PY) -m pytest -q -m slow
 
 format: python $(STAMPS)/web-packages ## Rewrite code in the agreed format
-	@.venv/bin/ruff check --fix src tests bench
-	@.venv/bin/ruff format src tests bench
+	@.venv/bin/ruff check --fix src tests bench scripts
+	@.venv/bin/ruff format src tests bench scripts
 	@cd web && npm run --silent format
 
 schema: python $(STAMPS)/web-packages ## Write docs/openapi.json, the front end's types from it, docs/setup-file.schema.json
 	@./cronaca openapi > docs/openapi.json
 	@./cronaca setup-schema > docs/setup-file.schema.json
 	@cd web && npm run --silent schema
+
+pictures: setup ## Take the pictures of docs/screenshots from a demo of its own
+	@PYTHONPATH=src $(PY) scripts/pictures.py $(ONLY)
 
 lock: ## Pin the Python requirements anew
 	@.venv/bin/pip install --quiet pip-tools

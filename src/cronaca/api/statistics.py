@@ -282,15 +282,15 @@ def _charts(wanted: s.ControlIn, points: Floats, normal: Floats) -> tuple[list[s
     if wanted.chart == "ewma":
         smooth = control.ewma(points, normal, weight=wanted.weight)
         return [_drawn("moving average", smooth, [])], 1
-    pair = control.individuals(points, normal)
     if wanted.chart == "cusum":
-        sigma = float(pair.places.sigma[0]) if len(points) else 0.0
+        centre, sigma = control.mean_and_deviation(normal)
         if sigma == 0.0:
             raise InvalidInput("reference", "its values do not differ", "Choose one that does.")
         sums = control.cusum(
-            points, target=pair.places.centre, allowance=wanted.allowance * sigma, limit=wanted.limit * sigma
+            points, target=centre, allowance=wanted.allowance * sigma, limit=wanted.limit * sigma
         )
         return [_summed("sum above", sums.high, sums.limit), _summed("sum below", sums.low, sums.limit)], 1
+    pair = control.individuals(points, normal)
     return [_drawn("value", pair.places, wanted.rules), _drawn("moving range", pair.spreads, [])], 1
 
 

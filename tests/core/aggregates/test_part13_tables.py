@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import numpy as np
 import pytest
 
-from cronaca.core.aggregates import by_duration, process
-from cronaca.core.model import SECOND
+from cronaca.core import quality as q
+from cronaca.core.aggregates import Samples, by_duration, process
+from cronaca.core.model import SECOND, Series, ValueType
 from tests.core.aggregates.annex_a import (
     CONFIGURATION_1,
     CONFIGURATION_2,
@@ -41,8 +43,13 @@ DEVIATIONS = {
 """Cells of low confidence, decided otherwise in docs/aggregates.md; the tests below hold those decisions."""
 
 
-def found_cells(table: Table, historian: int) -> list[tuple[str, bool, str]]:
-    samples, configuration = ((HISTORIAN_1, CONFIGURATION_1), (HISTORIAN_2, CONFIGURATION_2))[historian - 1]
+HISTORIANS = (HISTORIAN_1, HISTORIAN_2)
+
+
+def found_cells(
+    table: Table, historian: int, histories: tuple[Samples, Samples] = HISTORIANS
+) -> list[tuple[str, bool, str]]:
+    samples, configuration = histories[historian - 1], (CONFIGURATION_1, CONFIGURATION_2)[historian - 1]
     intervals = by_duration(START, START + 100 * SECOND, table.interval_us)
     found = process(table.aggregate, samples, intervals, configuration)
     assert len(found) == len(table.rows)
@@ -62,6 +69,27 @@ def test_every_cell_agrees_or_its_deviation_is_listed_with_a_reason(table: Table
     for start, agrees, text in found_cells(table, historian):
         listed = (table.aggregate, start, historian) in DEVIATIONS
         assert agrees != listed, f"{table.aggregate} {start}: {text}"
+
+
+def test_the_tables_do_not_treat_the_entry_of_creation_as_a_value() -> None:
+    """The historians' first entry is "Bad, no data, point created" at 12:00:00. With it as a sample only cells
+    of the first interval would differ."""
+    created = Series.of(ValueType.FLOAT, [START], [0.0], [q.BAD_NO_DATA])
+    with_it = tuple(
+        replace(history, series=Series(
+            ValueType.FLOAT, np.r_[created.ts_us, history.series.ts_us],
+            np.r_[created.values, history.series.values], np.r_[created.quality, history.series.quality],
+        ))
+        for history in HISTORIANS
+    )  # fmt: skip
+    differing = [
+        start
+        for table in TABLES
+        for historian in (1, 2)
+        for start, agrees, _ in found_cells(table, historian, (with_it[0], with_it[1]))
+        if agrees == ((table.aggregate, start, historian) in DEVIATIONS)
+    ]
+    assert differing == ["12:00:00"] * 44
 
 
 def test_end_bounds_have_the_values_of_the_table_at_the_end_of_their_interval() -> None:

@@ -13,6 +13,7 @@ from cronaca.core.control import (
     cusum,
     ewma,
     individuals,
+    mean_and_deviation,
     means_and_ranges,
 )
 from cronaca.core.errors import InvalidInput
@@ -93,6 +94,19 @@ class TestCharts:
         found = individuals(np.array([10.5, 20.0]), reference).places
         assert found.centre == 10.5
         assert found.outside.tolist() == [False, True]
+
+    def test_limits_of_means_are_those_of_a2_before_it_is_rounded(self) -> None:
+        """A2 = 0.577 for subgroups of five (ISO 7870-2, from memory)."""
+        groups = np.array([[1.0, 2.0, 3.0, 4.0, 6.0], [2.0, 2.0, 3.0, 5.0, 5.0]])
+        places = means_and_ranges(groups, groups).places
+        assert (places.upper[0] - places.centre) / 4.0 == pytest.approx(0.577, abs=5e-4)
+
+    def test_an_ewma_and_a_cusum_go_by_the_same_deviation(self) -> None:
+        reference = np.array([1.0, 2.0, np.nan, 6.0])
+        centre, sigma = mean_and_deviation(reference)
+        assert (centre, sigma) == (3.0, pytest.approx(np.sqrt(7.0)))
+        smooth = ewma(reference, reference, weight=1.0)
+        assert smooth.upper[0] - smooth.centre == pytest.approx(3 * sigma)
 
     def test_first_limits_of_an_ewma_are_narrower_unless_it_has_settled(self) -> None:
         values = np.array([0.0, 1.0, 0.0, 1.0, 0.0, 1.0])

@@ -7,6 +7,7 @@ from cronaca.core.control.charts import (
     cusum,
     ewma,
     individuals,
+    mean_and_deviation,
     means_and_ranges,
     smoothed,
 )
@@ -25,6 +26,7 @@ __all__ = [
     "cusum",
     "ewma",
     "individuals",
+    "mean_and_deviation",
     "means_and_ranges",
     "smoothed",
 ]

@@ -82,7 +82,8 @@ def individuals(values: Floats, reference: Floats) -> Pair:
 
 def means_and_ranges(groups: np.ndarray[tuple[int, int], np.dtype[np.float64]],
                      reference: np.ndarray[tuple[int, int], np.dtype[np.float64]]) -> Pair:  # fmt: skip
-    """Means of subgroups (rows) with limits of grand mean ± A2 R, and their ranges with D3 R and D4 R.
+    """Means of subgroups (rows) with limits of grand mean ± 3 R / (d2 sqrt(n)), and their ranges with D3 R
+    and D4 R. Tables call 3 / (d2 sqrt(n)) A2 and print it with three digits; here it is not rounded.
 
     Source: NIST/SEMATECH e-Handbook of Statistical Methods, 6.3.2.1. A subgroup with a missing value is
     passed over. Raises InvalidInput."""
@@ -114,9 +115,15 @@ def ewma(
     Methods, 6.3.2.4. Raises InvalidInput."""
     if not 0.0 < weight <= 1.0:
         raise InvalidInput("weight", "it is not above 0 and up to 1", "Give 0.2 to 0.3.")
-    known = _known(reference)
-    centre, sigma = float(known.mean()), float(known.std(ddof=1))
+    centre, sigma = mean_and_deviation(reference)
     return smoothed(values, centre, sigma, weight=weight, widths=widths, settled=settled)
+
+
+def mean_and_deviation(reference: Floats) -> tuple[float, float]:
+    """Mean and standard deviation (n - 1) of a reference: what EWMA and CUSUM go by. Source: NIST/SEMATECH
+    e-Handbook of Statistical Methods, 6.3.2.4. Raises InvalidInput for fewer than two values."""
+    known = _known(reference)
+    return float(known.mean()), float(known.std(ddof=1))
 
 
 def smoothed(
