@@ -72,8 +72,8 @@ def test_every_cell_agrees_or_its_deviation_is_listed_with_a_reason(table: Table
 
 
 def test_the_tables_do_not_treat_the_entry_of_creation_as_a_value() -> None:
-    """The historians' first entry is "Bad, no data, point created" at 12:00:00. With it as a sample only cells
-    of the first interval would differ."""
+    """The historians' first entry is "Bad, no data, point created" at 12:00:00. As a sample it changes cells
+    of the first interval only."""
     created = Series.of(ValueType.FLOAT, [START], [0.0], [q.BAD_NO_DATA])
     with_it = tuple(
         replace(history, series=Series(

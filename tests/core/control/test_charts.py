@@ -104,7 +104,7 @@ class TestCharts:
     def test_an_ewma_and_a_cusum_go_by_the_same_deviation(self) -> None:
         reference = np.array([1.0, 2.0, np.nan, 6.0])
         centre, sigma = mean_and_deviation(reference)
-        assert (centre, sigma) == (3.0, pytest.approx(np.sqrt(7.0)))
+        assert centre == 3.0 and sigma == pytest.approx(np.sqrt(7.0))
         smooth = ewma(reference, reference, weight=1.0)
         assert smooth.upper[0] - smooth.centre == pytest.approx(3 * sigma)
 

@@ -21,7 +21,7 @@ from cronaca.core.statistics import (
     StateTime,
     Statistic,
     Wish,
-    histogram,
+    histograms,
     integral_base,
     integral_unit,
     rate_unit,
@@ -174,5 +174,6 @@ def _table(facts: Facts, wish: Wish, unit: str) -> Table:
     order = range(len(facts.intervals))
     places = order if facts.intervals.forward else reversed(order)
     if wish.name == "Histogram":
-        return Table(wish, tuple(histogram(facts, wish, i) for i in places), unit)
+        found = histograms(facts, wish)
+        return Table(wish, tuple(found[i] for i in places), unit)
     return Table(wish, tuple(tuple(time_in_states(facts, i)) for i in places), "s")

@@ -2,7 +2,7 @@
 
 from cronaca.core.statistics.catalogue import STATISTICS, TABLES, Statistic
 from cronaca.core.statistics.contacts import StateTime, on_times, time_in_states
-from cronaca.core.statistics.distribution import Histogram, histogram
+from cronaca.core.statistics.distribution import Histogram, histograms
 from cronaca.core.statistics.kinds import Kind, kinds_of, member_of
 from cronaca.core.statistics.motion import integral_base, integral_unit, rate_unit
 from cronaca.core.statistics.wish import Base, Comparison, Condition, Other, Weight, Wish
@@ -20,7 +20,7 @@ __all__ = [
     "Statistic",
     "Weight",
     "Wish",
-    "histogram",
+    "histograms",
     "integral_base",
     "integral_unit",
     "kinds_of",

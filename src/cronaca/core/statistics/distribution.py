@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from cronaca.core.aggregates.facts import Facts
 from cronaca.core.aggregates.recorded import spread
 from cronaca.core.aggregates.samples import Floats
-from cronaca.core.statistics.pieces import Pieces, pieces_of
+from cronaca.core.statistics.groups import GoodValues, LinePieces, good_values, line_pieces
 from cronaca.core.statistics.wish import Weight, Wish
 
 
@@ -20,20 +22,22 @@ def percentile(facts: Facts, wish: Wish) -> Floats:
     American Statistician 50(4), 1996, type 7). By time: the lowest value x such that the line was at or
     below x for so many percent of the usable time; on a slope each value counts as long as it was passed."""
     if wish.weight is Weight.TIME:
-        found = [
-            _time_percentile(pieces_of(facts, i).used(), wish.percent) for i in range(len(facts.intervals))
-        ]
-        return np.array(found)
-    return np.array([
-        np.percentile(values, wish.percent) if len(values) else np.nan for values in good_values(facts)
-    ])  # fmt: skip
+        return _each(facts, lambda pieces: _time_percentiles(pieces, wish.percent))
+    return _sample_percentiles(good_values(facts), wish.percent)
 
 
-def good_values(facts: Facts) -> list[Floats]:
-    """The Good samples of each interval."""
-    good = facts.good & facts.raw
-    segments = zip(facts.segments.start.tolist(), facts.segments.end.tolist(), strict=True)
-    return [facts.numbers[a:b][good[a:b]] for a, b in segments]
+def _sample_percentiles(good: GoodValues, percent: float) -> Floats:
+    found = np.full(len(good.counts), np.nan)
+    filled = good.counts > 0
+    ordered = good.values[good.in_order(good.values)]
+    place = percent / 100 * (good.counts[filled] - 1)
+    below = np.floor(place).astype(np.int64)
+    above = np.minimum(below + 1, good.counts[filled] - 1)
+    a, b = ordered[good.starts[filled] + below], ordered[good.starts[filled] + above]
+    share = place - below
+    # From the nearer end, so that both ends are exact.
+    found[filled] = np.where(share < 0.5, a + (b - a) * share, b - (b - a) * (1 - share))
+    return found
 
 
 def deviation(facts: Facts, wish: Wish) -> Floats:
@@ -42,7 +46,7 @@ def deviation(facts: Facts, wish: Wish) -> Floats:
     if wish.weight is Weight.SAMPLES:
         found = spread(facts)
         return np.where(found.count > 0, found.deviation(sample=True), np.nan)
-    return np.array([_time_moments(pieces_of(facts, i).used())[1] for i in range(len(facts.intervals))])
+    return _each(facts, lambda pieces: _time_moments(pieces)[1])
 
 
 def variation(facts: Facts, wish: Wish) -> Floats:
@@ -51,66 +55,91 @@ def variation(facts: Facts, wish: Wish) -> Floats:
     if wish.weight is Weight.SAMPLES:
         mean = spread(facts).mean
     else:
-        mean = np.array([_time_moments(pieces_of(facts, i).used())[0] for i in range(len(facts.intervals))])
+        mean = _each(facts, lambda pieces: _time_moments(pieces)[0])
     with np.errstate(divide="ignore", invalid="ignore"):
         return np.where(mean == 0, np.nan, around / np.abs(mean) * 100)
 
 
-def _time_moments(pieces: Pieces) -> tuple[float, float]:
+def _each(facts: Facts, work: Callable[[LinePieces], Floats]) -> Floats:
+    """One figure of the line per interval."""
+    return np.concatenate([np.empty(0), *(work(pieces) for pieces in line_pieces(facts))])
+
+
+@np.errstate(invalid="ignore")  # an interval without time has no mean: 0 / 0
+def _time_moments(pieces: LinePieces) -> tuple[Floats, Floats]:
     """Mean and standard deviation of the line over its time."""
-    total = int(pieces.length_us.sum())
-    if not total:
-        return np.nan, np.nan
-    share = pieces.length_us / total
-    shift = float(pieces.first[0])
-    a, b = pieces.first - shift, pieces.last - shift
-    mean = float(np.sum(share * (a + b) / 2))
-    a, b = a - mean, b - mean
+    total = pieces.total(pieces.length_us)
+    share = pieces.length_us / pieces.spread(total)
+    filled = pieces.counts > 0
+    shift = np.zeros(len(total))
+    shift[filled] = pieces.first[pieces.starts[filled]]
+    a, b = pieces.first - pieces.spread(shift), pieces.last - pieces.spread(shift)
+    mean = pieces.total(share * (a + b) / 2)
+    a, b = a - pieces.spread(mean), b - pieces.spread(mean)
     # The square of a straight line from a to b, integrated: (a^2 + a b + b^2) / 3.
-    return shift + mean, float(np.sqrt(max(np.sum(share * (a * a + a * b + b * b) / 3), 0.0)))
+    square = np.maximum(pieces.total(share * (a * a + a * b + b * b) / 3), 0.0)
+    return np.where(filled, shift + mean, np.nan), np.where(filled, np.sqrt(square), np.nan)
 
 
-def _time_percentile(pieces: Pieces, percent: float) -> float:
-    total = int(pieces.length_us.sum())
-    if not total:
-        return np.nan
-    target = percent / 100 * total
-    flat = pieces.first == pieces.last
-    if bool(flat.all()):
-        order = np.argsort(pieces.first, kind="stable")
-        reached = np.cumsum(pieces.length_us[order])
-        at = min(int(np.searchsorted(reached, target)), len(order) - 1)
-        return float(pieces.first[order][at])
-    return _bisected(pieces, target)
+def _time_percentiles(pieces: LinePieces, percent: float) -> Floats:
+    target = percent / 100 * pieces.total(pieces.length_us).astype(np.float64)
+    held = pieces.total((pieces.first != pieces.last).astype(np.int64)) == 0
+    found = np.where(held, _of_held(pieces, target), np.nan)
+    if not held.all():
+        sloped = pieces.spread(~held)
+        counts = np.where(held, 0, pieces.counts)
+        some = LinePieces(
+            pieces.some, counts, pieces.length_us[sloped], pieces.first[sloped], pieces.last[sloped]
+        )
+        found = np.where(held, found, _bisected(some, target))
+    return np.where(pieces.counts > 0, found, np.nan)
 
 
-def _bisected(pieces: Pieces, target: float) -> float:
-    """The lowest value at or below which the line was for `target` µs: bisection, in which pieces that lie
-    wholly on one side are counted once and dropped."""
-    low, high = np.minimum(pieces.first, pieces.last), np.maximum(pieces.first, pieces.last)
-    length = pieces.length_us.astype(np.float64)
-    left, right, below = float(low.min()), float(high.max()), 0.0
-    if _time_at_most(low, high, length, left) >= target:
-        return left
-    while True:
+def _of_held(pieces: LinePieces, target: Floats) -> Floats:
+    """Of values that are held: the first, in order, up to which the time reaches the target."""
+    if not len(pieces.first):
+        return np.full(len(target), np.nan)
+    order = pieces.in_order(pieces.first)
+    reached = np.cumsum(pieces.length_us[order])
+    starts = pieces.starts
+    before = np.where(starts > 0, reached[np.maximum(starts - 1, 0)], 0)
+    at = np.searchsorted(reached, before + target)
+    last = np.maximum(starts + pieces.counts - 1, 0)
+    found: Floats = pieces.first[order][np.clip(at, np.minimum(starts, last), last)]
+    return found
+
+
+def _bisected(pieces: LinePieces, target: Floats) -> Floats:
+    """The lowest value at or below which the line was for `target` µs, by bisection in all intervals at once;
+    NaN where an interval has no piece."""
+    low, high, length = pieces.low, pieces.high, pieces.length_us.astype(np.float64)
+    left, right = pieces.lowest(low), -pieces.lowest(-high)
+    done = (pieces.counts == 0) | (_time_at_most(pieces, low, high, length, left) >= target)
+    found = np.where(pieces.counts == 0, np.nan, left)
+    while not done.all():
         middle = left + (right - left) / 2
-        if middle in (left, right):
-            return right
-        if below + _time_at_most(low, high, length, middle) >= target:
-            right = middle
-        else:
-            left = middle
-        done = high <= left
-        below += float(length[done].sum())
-        keep = ~done & (low <= right)
-        low, high, length = low[keep], high[keep], length[keep]
+        met = ~done & ((middle == left) | (middle == right))
+        found, done = np.where(met, right, found), done | met
+        middle = np.where(done, 0.0, middle)
+        enough = _time_at_most(pieces, low, high, length, middle) >= target
+        left = np.where(done | enough, left, middle)
+        right = np.where(done | ~enough, right, middle)
+    return found
 
 
-def _time_at_most(low: Floats, high: Floats, length: Floats, value: float) -> float:
-    """How long pieces that rise or fall evenly from `low` to `high` are at or below a value."""
+def _time_at_most(pieces: LinePieces, low: Floats, high: Floats, length: Floats, value: Floats) -> Floats:
+    """How long pieces that rise or fall evenly from `low` to `high` are at or below a value an interval."""
+    return _time(pieces, low, high, length, value, with_equal=True)
+
+
+def _time(
+    pieces: LinePieces, low: Floats, high: Floats, length: Floats, value: Floats, *, with_equal: bool
+) -> Floats:
+    beside = pieces.spread(value)
+    held = low <= beside if with_equal else low < beside
     rise = np.where(high > low, high - low, 1.0)
-    share = np.where(high > low, np.clip((value - low) / rise, 0.0, 1.0), low <= value)
-    return float(np.sum(share * length))
+    share = np.where(high > low, np.clip((beside - low) / rise, 0.0, 1.0), held)
+    return pieces.total(share * length)
 
 
 @dataclass(frozen=True, slots=True)
@@ -123,37 +152,46 @@ class Histogram:
     above: float
 
 
-def histogram(facts: Facts, wish: Wish, i: int) -> Histogram:
-    """The histogram of interval `i`. Bins without given ends reach from the lowest to the highest value."""
+def histograms(facts: Facts, wish: Wish) -> list[Histogram]:
+    """The histogram of each interval, in order of time. Bins without given ends reach from the lowest to the
+    highest value."""
     if wish.weight is Weight.SAMPLES:
-        values = good_values(facts)[i]
-        edges = _edges(values, values, wish)
-        amounts, _ = np.histogram(values, edges)
-        return Histogram(edges, amounts.astype(np.float64), float((values < edges[0]).sum()),
-                         float((values > edges[-1]).sum()))  # fmt: skip
-    pieces = pieces_of(facts, i).used()
-    low, high = np.minimum(pieces.first, pieces.last), np.maximum(pieces.first, pieces.last)
-    edges = _edges(low, high, wish)
-    length = pieces.length_us / 1e6
-    under = np.array([_time_under(low, high, length, edge) for edge in edges])
-    total = float(length.sum())
-    last = _time_at_most(low, high, length, float(edges[-1]))
-    amounts = np.diff(np.r_[under[:-1], last])
-    return Histogram(edges, np.maximum(amounts, 0.0), float(under[0]), max(total - last, 0.0))
+        return _sample_histograms(good_values(facts), wish)
+    return [one for pieces in line_pieces(facts) for one in _time_histograms(pieces, wish)]
 
 
-def _time_under(low: Floats, high: Floats, length: Floats, value: float) -> float:
-    rise = np.where(high > low, high - low, 1.0)
-    share = np.where(high > low, np.clip((value - low) / rise, 0.0, 1.0), low < value)
-    return float(np.sum(share * length))
+def _sample_histograms(good: GoodValues, wish: Wish) -> list[Histogram]:
+    edges = _edges(good.lowest(good.values), -good.lowest(-good.values), wish)
+    under = [good.total((good.values < good.spread(edge)).astype(np.int64)) for edge in edges.T]
+    last = good.total((good.values <= good.spread(edges[:, -1])).astype(np.int64))
+    return _made(edges, np.array([*under[:-1], last], np.float64), good.counts.astype(np.float64))
 
 
-def _edges(low: Floats, high: Floats, wish: Wish) -> Floats:
-    start = wish.low if wish.low is not None else float(low.min(initial=np.inf))
-    end = wish.high if wish.high is not None else float(high.max(initial=-np.inf))
-    if not np.isfinite(start) or not np.isfinite(end):
-        start, end = 0.0, 1.0
-    if end <= start:
-        # All values are equal (or only one end was given, beyond them): one unit in which they lie.
-        start, end = (start - 0.5, start + 0.5) if wish.high is None else (end - 1.0, end)
-    return np.linspace(start, end, wish.bins + 1)
+def _time_histograms(pieces: LinePieces, wish: Wish) -> list[Histogram]:
+    low, high, length = pieces.low, pieces.high, pieces.length_us / 1e6
+    edges = _edges(pieces.lowest(low), -pieces.lowest(-high), wish)
+    under = [_time(pieces, low, high, length, edge, with_equal=False) for edge in edges.T[:-1]]
+    last = _time_at_most(pieces, low, high, length, edges[:, -1])
+    return _made(edges, np.array([*under, last]), pieces.total(length))
+
+
+def _made(edges: NDArray[np.float64], under: NDArray[np.float64], total: Floats) -> list[Histogram]:
+    """Of what lies under each edge (edge x interval) and of all there is."""
+    amounts = np.maximum(np.diff(under, axis=0), 0.0).T
+    above = np.maximum(total - under[-1], 0.0)
+    return [Histogram(edges[i], amounts[i], float(under[0, i]), float(above[i])) for i in range(len(edges))]
+
+
+def _edges(low: Floats, high: Floats, wish: Wish) -> NDArray[np.float64]:
+    """The edges of the bins (interval x edge)."""
+    start = np.full(len(low), wish.low) if wish.low is not None else low
+    end = np.full(len(high), wish.high) if wish.high is not None else high
+    nothing = ~np.isfinite(start) | ~np.isfinite(end)
+    start, end = np.where(nothing, 0.0, start), np.where(nothing, 1.0, end)
+    # All values are equal (or only one end was given, beyond them): one unit in which they lie.
+    flat = end <= start
+    if wish.high is None:
+        start, end = np.where(flat, start - 0.5, start), np.where(flat, start + 0.5, end)
+    else:
+        start = np.where(flat, end - 1.0, start)
+    return np.linspace(start, end, wish.bins + 1, axis=-1)
