@@ -119,6 +119,11 @@ class TestCoverage:
         assert coverage.normalised(parts, 600) == (Covered(0, 250), Covered(600, None))
         assert coverage.normalised(parts, None) == (Covered(0, 250),)
 
+    def test_what_was_brought_in_up_to_the_first_recording_joins_it(self) -> None:
+        """The logger was made at 40, the recorder began at 90; history up to 100 came in afterwards."""
+        parts = [Covered(0, 60), Covered(40, None), Covered(60, 100)]
+        assert coverage.normalised(parts, 90) == (Covered(0, None),)
+
 
 class TestReadAt:
     series = Series.of(FLOAT, [0, 100, 200, 300], [1, 3, 0, 5], [GOOD, GOOD, LOST, GOOD])

@@ -7,7 +7,7 @@ the Bad stretches of the series itself. An unchanged value of a recorded tag is 
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import zip_longest
 from typing import Final
@@ -134,20 +134,23 @@ def normalised(covered: Sequence[Covered], recording_began_us: int | None) -> tu
     """Coverage in order of time, overlapping and touching stretches joined. A logger covers nothing before
     the first recorder ran."""
     found: list[Covered] = []
-    for one in sorted(covered, key=lambda c: c.start_us):
-        start = one.start_us
-        if one.end_us is None:
-            if recording_began_us is None:
-                continue
-            start = max(start, recording_began_us)
-        elif one.end_us <= start:
-            continue
+    for one in sorted(_as_recorded(covered, recording_began_us), key=lambda c: c.start_us):
         last = found[-1] if found else None
-        if last is None or (last.end_us is not None and last.end_us < start):
-            found.append(Covered(start, one.end_us, one.after))
+        if last is None or (last.end_us is not None and last.end_us < one.start_us):
+            found.append(one)
         elif last.end_us is not None and (one.end_us is None or one.end_us > last.end_us):
             found[-1] = Covered(last.start_us, one.end_us, one.after)
     return tuple(found)
+
+
+def _as_recorded(covered: Sequence[Covered], recording_began_us: int | None) -> Iterator[Covered]:
+    """The stretches that have a length, those of loggers from where a recorder ran."""
+    for one in covered:
+        if one.end_us is not None:
+            if one.end_us > one.start_us:
+                yield one
+        elif recording_began_us is not None:
+            yield Covered(max(one.start_us, recording_began_us), None, one.after)
 
 
 def blanks(series: Series, known: Knowledge, window: Window, marked: Series | None = None) -> list[Gap]:

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import DAY, HOUR, SECOND, Series, Times, Window
-from cronaca.demo.names import tag_uid
+from cronaca.demo.names import PROCESS_VALUES, tag_uid
 from cronaca.demo.plant import SIGNALS, DryingLine, LineFacts, Signal
 from cronaca.store import Store, setup
 from cronaca.store.backfill import backfill
@@ -108,10 +108,16 @@ def join_recording(
 
 
 def _keys_of(store: Store, lines: int) -> dict[tuple[str, int], HistoryKey]:
-    """The histories by signal and line (from 0)."""
+    """The histories by signal and line (from 0), in the archive of process values: some tags have one in the
+    archive of records, too."""
     with store.snapshot() as tx:
         numbers = {tag.uid: tag.tag_id for tag in setup.list_tags(tx)}
-        histories = {history.key.tag_id: history.key for history in setup.list_histories(tx)}
+        archive_id = setup.find_archive(tx, PROCESS_VALUES)
+        histories = {
+            history.key.tag_id: history.key
+            for history in setup.list_histories(tx)
+            if history.key.archive_id == archive_id
+        }
     return {
         (signal.key, i): histories[numbers[tag_uid(signal.key, i + 1)]]
         for i in range(lines)

@@ -5,6 +5,8 @@ from __future__ import annotations
 import uuid
 from typing import Final
 
+PROCESS_VALUES: Final = "Process values"
+"""The archive of what is recorded all the time."""
 _SPACE: Final = uuid.UUID("6b1f7b0e-52c1-4d8a-9d5e-0e4f4f1c7a10")
 
 

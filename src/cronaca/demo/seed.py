@@ -26,7 +26,7 @@ from cronaca.core.model import (
 from cronaca.core.setup import RunRuleFacts
 from cronaca.core.windows import Shift
 from cronaca.demo.calculated import line_calculations, system_tags
-from cronaca.demo.names import tag_uid, uid_of
+from cronaca.demo.names import PROCESS_VALUES, tag_uid, uid_of
 from cronaca.demo.opcua_stand_in import endpoint_of
 from cronaca.demo.plant import SIGNALS, Signal
 from cronaca.store import Store, runs, setup
@@ -67,7 +67,7 @@ def seed(store: Store, port: int, now_us: int, lines: int = 1, ua_port: int | No
             _tell_ports(tx, port, ua_port, range(1, lines + 1))
             return False
         setup.put_plant(tx, setup.Plant("Pastificio Ombralta", "Europe/Rome", 1, SHIFTS))
-        archive_id = setup.add_archive(tx, uid_of("archive/process"), "Process values")
+        archive_id = setup.add_archive(tx, uid_of("archive/process"), PROCESS_VALUES)
         for line in range(1, lines + 1):
             _seed_line(tx, line, _add_sources(tx, line, port, ua_port), archive_id, now_us)
         return True
