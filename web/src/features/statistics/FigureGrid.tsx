@@ -44,7 +44,7 @@ export function FigureGrid(props: FigureGridProps): ReactElement {
       <thead>
         <tr>
           <Box component="th" scope="col" sx={{ textAlign: 'left !important', pl: '16px !important' }}>
-            Figure · ?: not all of the window is good
+            Figure · ?: values are missing
           </Box>
           {grid.columns.map((column, i) => (
             <ColumnHead

@@ -41,7 +41,7 @@ export function Lanes({ lanes, equipment, window, beside, onChart, onCloser }: L
       <thead>
         <tr>
           <Box component="th" scope="col" sx={{ textAlign: 'left', pl: '16px !important' }}>
-            Figure · ?: not all of the window is good
+            Figure · ?: values are missing
           </Box>
           <Box component="th" scope="col" sx={{ width: '34%', minWidth: 200 }}>
             <Box sx={{ display: 'flex', justifyContent: 'space-between' }}>
