@@ -272,7 +272,7 @@ class TestKeysAndPages:
         before = hold_a_trend(page, application)
         window, held = page.get_by_test_id("window-text"), address(page)
         for i in range(120):  # browsers drop changes of the address that come too thick
-            page.mouse.wheel(0, -100 if i % 2 else 90)
+            page.mouse.wheel(0, -100 if i % 2 else 100)
         page.mouse.wheel(0, -100)
         page.mouse.wheel(0, -100)
         # As many turns in as out lead back to where they began, so two are left: 10 min * 0.8 * 0.8.

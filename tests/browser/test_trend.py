@@ -71,7 +71,7 @@ def test_a_spike_between_the_reading_of_the_curve_and_the_live_link_is_drawn(
             return late;
         };"""
     )
-    page.wait_for_timeout(11_000)
+    application.wait_for_history("head_pressure", 11)
     page.goto(f"{application.url}/trends?tags={PRESSURE},{JAM}&last=PT1M")
     page.get_by_test_id("plot").locator("canvas").first.wait_for()
     before = wait_for(lambda: lowest_ink(page, HATCH), 15, "the pen's curve")
@@ -86,7 +86,7 @@ def test_a_change_at_the_device_is_on_the_curve_by_itself(page: Page, applicatio
     """How soon is measured by the benchmarks; a shared machine may stall here."""
     open_trend(page, application, "last=PT10S")
     before = wait_for(lambda: lowest_ink(page), 15, "the pen's curve")
-    page.wait_for_timeout(2500)
+    application.wait_for_history("head_pressure", 3, 98.0)
     before = max(before, lowest_ink(page))
     application.device.set({"head_pressure": 65.0, "jam": 1})
     expect(page.get_by_test_id("pen-value").first).to_have_text("65.0", timeout=20_000)
@@ -100,7 +100,7 @@ def test_hold_zoom_into_the_past_read_the_cursor_and_go_live_again(
     page: Page, application: Application
 ) -> None:
     open_trend(page, application)
-    page.wait_for_timeout(4000)
+    application.wait_for_history("head_pressure", 8, 98.0)
     page.keyboard.press("l")
     expect(page.get_by_role("button", name="Hold")).to_have_attribute("aria-pressed", "true")
     held = page.get_by_test_id("window-text").inner_text()
@@ -174,7 +174,7 @@ def test_a_source_that_is_down_is_a_gap_with_its_reason_and_recovers(
     page: Page, application: Application
 ) -> None:
     open_trend(page, application)
-    page.wait_for_timeout(2500)
+    application.wait_for_history("head_pressure", 3, 98.0)
     application.device.off()
     card = page.get_by_test_id("pen-card").first
     expect(card).to_contain_text("bad since", timeout=6_000)

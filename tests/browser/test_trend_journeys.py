@@ -92,7 +92,7 @@ def test_the_door_is_found_and_the_figures_before_and_after_agree_with_the_expor
         values = [
             float(r["value"]) for r in rows if r["tag"].endswith("Zone 3 air temperature") and r["value"]
         ]
-        mean, spread = figure(row, "Mean by time"), figure(row, "Std dev")
+        mean, spread = figure(row, "Mean by time"), figure(row, "Std dev of samples")
         # A sample a second: by time and by samples the mean is the same to a digit shown.
         assert mean == pytest.approx(np.mean(values), abs=0.06)
         assert spread == pytest.approx(np.std(values), abs=0.06)

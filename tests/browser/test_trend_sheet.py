@@ -30,11 +30,11 @@ def application(shared: Application) -> Application:
 def hold_with_cursors(page: Page, application: Application) -> None:
     """A minute that holds a step of the pressure and a jam, cursors on both sides of them."""
     open_trend(page, application, "last=PT30S")
-    page.wait_for_timeout(6000)
+    application.wait_for_history("head_pressure", 6, 98.0)
     for pressure, jam in ((75.0, 1), (90.0, 0)):
         application.device.set({"head_pressure": pressure, "jam": jam})
         expect(page.get_by_test_id("pen-value").first).to_have_text(f"{pressure}", timeout=10_000)
-        page.wait_for_timeout(2500)
+        application.wait_for_history("head_pressure", 2.5, pressure)
     page.keyboard.press("l")
     expect(page.get_by_role("button", name="Hold")).to_have_attribute("aria-pressed", "true")
     for key, at in (("a", LEFT + 300), ("b", RIGHT - 60)):
@@ -145,7 +145,7 @@ def test_a_pen_has_its_own_scale_and_one_that_is_not_seen_is_said(
 
 def test_a_note_is_pinned_found_and_kept(page: Page, application: Application) -> None:
     open_trend(page, application)
-    page.wait_for_timeout(3000)
+    application.wait_for_history("head_pressure", 3)
     page.keyboard.press("l")
     page.mouse.move(RIGHT - 100, 300)
     page.keyboard.press("a")

@@ -200,6 +200,18 @@ class Application(Processes):
         """The epoch of the recorder that is running, by what the server says; 0 when none is."""
         return int((self.health().get("recorder") or {}).get("epoch") or 0)
 
+    def wait_for_history(self, signal_key: str, seconds: float, value: float | None = None) -> None:
+        """Until a tag that is recorded every second has samples, of this value, over the last seconds."""
+
+        def there() -> bool:
+            now_us = time.time_ns() // 1000
+            window = Window(now_us - round(seconds * 1e6), now_us)
+            found = self.read(signal_key, window).recorded
+            inside = found.values[found.ts_us >= window.start_us]
+            return len(inside) >= seconds - 1 and (value is None or bool((inside == value).all()))
+
+        wait_for(there, 30, f"{seconds} s of {signal_key}")
+
     def read(self, signal_key: str, window: Window) -> SeriesAnswer:
         """The history of a signal, past the server."""
         (answer,) = self.read_uids([tag_uid(signal_key)], window)

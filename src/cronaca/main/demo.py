@@ -121,6 +121,8 @@ def _run_demo_on(settings: Settings, url: str, stop: threading.Event) -> None:
         # The plant answers before it is asked: else each start would leave a hole.
         supervisor.start("demo-plant")
         supervisor.watch(stop, until=lambda: _answers("127.0.0.1", plant_port))
+        if stop.is_set():
+            return
         supervisor.start()
         if made is not None:
             _join(store, supervisor, stop, *made)

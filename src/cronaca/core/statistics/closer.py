@@ -96,9 +96,9 @@ def stretch_length(window: Window) -> int:
 
 
 NEVER_NEGATIVE: Final = frozenset({
-    "StandardDeviationPopulation", "StandardDeviationSample", "VariancePopulation", "VarianceSample", "Range",
-    "Travel", "Count", "PercentGood", "PercentBad", "Starts", "RisingEdges", "FallingEdges",
-    "DurationInStateNonZero", "DurationInStateZero", "NumberOfTransitions",
+    "Deviation", "StandardDeviationPopulation", "StandardDeviationSample", "VariancePopulation",
+    "VarianceSample", "Range", "Travel", "Count", "PercentGood", "PercentBad", "Starts", "RisingEdges",
+    "FallingEdges", "DurationInStateNonZero", "DurationInStateZero", "NumberOfTransitions",
 })  # fmt: skip
 """Figures of which less than zero cannot be: what is normal for them is drawn from zero on."""
 

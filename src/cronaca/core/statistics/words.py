@@ -6,7 +6,8 @@ from typing import Final
 
 LABELS: Final = {
     "Minimum": "Lowest", "Maximum": "Highest", "Range": "Range", "TimeAverage2": "Mean by time",
-    "Average": "Mean of samples", "StandardDeviationPopulation": "Std dev", "Median": "Median",
+    "Average": "Mean of samples", "Deviation": "Std dev by time",
+    "StandardDeviationPopulation": "Std dev of samples", "Median": "Median",
     "Integral": "Integral", "Delta": "Difference", "Slope": "Slope", "Travel": "Travel", "Count": "Samples",
     "PercentGood": "% good", "Starts": "Starts", "RisingEdges": "Rising edges",
     "DurationInStateNonZero": "Time on",

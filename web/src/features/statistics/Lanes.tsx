@@ -117,7 +117,7 @@ function Row({ lane, window, beside, onChart, onCloser }: RowProps): ReactElemen
 }
 
 const NEVER_BELOW_ZERO = new Set([
-  ...['StandardDeviationPopulation', 'Range', 'Travel', 'Count', 'PercentGood'],
+  ...['Deviation', 'StandardDeviationPopulation', 'Range', 'Travel', 'Count', 'PercentGood'],
   ...['Starts', 'RisingEdges', 'DurationInStateNonZero'],
 ]);
 

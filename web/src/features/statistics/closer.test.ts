@@ -53,6 +53,19 @@ describe('bars of a figure over time', () => {
   });
 });
 
+describe('stretches that an end of the window cuts short', () => {
+  const places: Closer['over_time'][number]['places'] = ['above', 'above', 'normal', 'below'];
+  const cut = (starts: string[]): Closer => ({
+    ...found,
+    starts_us: starts,
+    over_time: [{ tag: 'a', values: [1, 1, 1, 1], places }],
+  });
+  it('are not counted: a live window and the one that is held count the same whole ones', () => {
+    expect(offWords(cut(['0', '10', '50', '90']), 0)).toBe('off in 1 of 2');
+    expect(offWords(cut(['0', '25', '50', '75']), 0)).toBe('off in 3 of 4');
+  });
+});
+
 describe('pictures', () => {
   it('are those that have a meaning', () => {
     expect(picturesOf(found)).toEqual(['over time', 'spread', 'scatter']);

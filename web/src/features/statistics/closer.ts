@@ -90,18 +90,27 @@ export function bandsOf(found: Closer): BandBox[] {
   });
 }
 
-/** How many stretches of a piece lie off what is normal, in words. */
+/** How many stretches of a piece lie off what is normal, in words. What an end of the window cuts short is drawn
+ * but not counted: as the window goes on it would come and go. */
 export function offWords(found: Closer, place: number): string {
-  const places = found.over_time[place]?.places ?? [];
+  const places = countedPlaces(found, place);
   const off = places.filter((one) => OFF.includes(one)).length;
   return off === 0 ? 'normal' : `off in ${off} of ${places.length}`;
+}
+
+function countedPlaces(found: Closer, place: number): Place[] {
+  const widths = slots(found).map((slot) => slot.width * 1.001);
+  const places = found.over_time[place]?.places ?? [];
+  if (widths.length < 3) return places;
+  const shorter = (i: number, than: number): boolean => (widths[i] ?? 0) < (widths[than] ?? 0) / 1.001;
+  const last = widths.length - 1;
+  return places.filter((_, i) => !(i === 0 && shorter(0, 1)) && !(i === last && shorter(last, last - 1)));
 }
 
 /** Places of the pieces, those with the most stretches that are off first. */
 export function inOrder(found: Closer, sorted: boolean): number[] {
   const places = found.over_time.map((_, i) => i);
-  const off = (i: number): number =>
-    (found.over_time[i]?.places ?? []).filter((one) => OFF.includes(one)).length;
+  const off = (i: number): number => countedPlaces(found, i).filter((one) => OFF.includes(one)).length;
   return sorted ? places.sort((a, b) => off(b) - off(a) || a - b) : places;
 }
 

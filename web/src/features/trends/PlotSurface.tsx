@@ -11,7 +11,7 @@ import {
 } from 'react';
 import { GUTTER_LEFT } from '../../chart';
 import type { Span } from '../../shared/lib/time';
-import { pinchOf, placesOf, stretched } from './pinch';
+import { pinchOf, placesOf, stretched, zoomOf } from './pinch';
 
 export interface PlotSurfaceProps {
   span: Span;
@@ -110,7 +110,7 @@ export function PlotSurface(props: PlotSurfaceProps): ReactElement {
     setDrag(null);
   };
   const wheel = (event: WheelEvent): void => {
-    props.onWheel(event.deltaY > 0 ? 1.25 : 0.8, timeAt(pixel(event)));
+    props.onWheel(zoomOf(event), timeAt(pixel(event)));
   };
 
   const at =

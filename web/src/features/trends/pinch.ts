@@ -1,7 +1,9 @@
-/** Two fingers on a plot: the moments that they were put on stay beneath them. */
+/** Two fingers on a plot, or a wheel: the moments that they were put on stay beneath them. */
 import type { Span } from '../../shared/lib/time';
 
 const LEAST_SHARE = 0.02;
+/** What browsers tell of one click of a wheel. */
+const [PIXELS_A_CLICK, LINES_A_CLICK] = [100, 3];
 
 /** Where two fingers lie, the left one first. */
 export function placesOf(fingers: ReadonlyMap<number, number>): [number, number] {
@@ -21,4 +23,11 @@ export function stretched(moments: Span, left: number, right: number): Span {
   const length = (moments.endUs - moments.startUs) / Math.max(right - left, LEAST_SHARE);
   const startUs = moments.startUs - left * length;
   return { startUs, endUs: startUs + length };
+}
+
+/** By how much a turn of the wheel lengthens the window: by a quarter for a click of it. Turns that a browser under
+ * load tells as one are as much as each of them was, and a touchpad's small ones are small. */
+export function zoomOf({ deltaY, deltaMode }: Pick<WheelEvent, 'deltaY' | 'deltaMode'>): number {
+  const clicks = deltaY / (deltaMode === 0 ? PIXELS_A_CLICK : LINES_A_CLICK);
+  return Math.min(Math.max(1.25 ** clicks, 0.1), 10);
 }

@@ -23,6 +23,7 @@ function copySelection(text: string): boolean {
   const place = document.activeElement?.closest('[role=dialog]') ?? document.body;
   const before = document.activeElement;
   place.append(field);
+  field.focus();
   field.select();
   // The only way there is without https; browsers keep it for that.
   // eslint-disable-next-line @typescript-eslint/no-deprecated
