@@ -17,10 +17,11 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager, nullcontext
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from typing import Literal
 from urllib.parse import urlencode
 from zoneinfo import ZoneInfo
 
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, Page, ViewportSize, expect, sync_playwright
 
 from cronaca.demo.names import tag_uid
 
@@ -158,12 +159,11 @@ def nothing(page: Page) -> None:
     expect(page.get_by_role("heading", level=1)).to_be_visible()
 
 
-MARKS = {"a": at(13.9), "b": at(14.75)}
 VIEWS: dict[str, tuple[str, Steps]] = {
     "trend-day": (trend(("temperature_1", *PENS, "jam")), nothing),
     "trend-night": (trend(ghost="P1D"), nothing),
     "trend-phone": (trend(("temperature_2", "humidity_3", "head_pressure")), nothing),
-    "trend-figures": (trend(**MARKS), cursors_and_figures),
+    "trend-figures": (trend(a=at(13.9), b=at(14.75)), cursors_and_figures),
     "trend-strips": (trend(("temperature_1", "temperature_2", "humidity_1", "humidity_2", "door"),
                            strips=STRIPS), nothing),
     "trend-limits": (trend(("humidity_3", "head_pressure"), look=LIMITED, last="PT2M"), open_pen),
@@ -186,9 +186,9 @@ VIEWS: dict[str, tuple[str, Steps]] = {
 def take(browser: Browser, url: str, name: str) -> None:
     """One picture, at 1280 x 800, or 390 x 844 on a phone."""
     path, steps = VIEWS[name]
-    size = {"width": 390, "height": 844} if "phone" in name else {"width": 1280, "height": 800}
-    scheme = "dark" if "night" in name else "light"
-    page = browser.new_page(viewport=size, color_scheme=scheme, reduced_motion="reduce")  # type: ignore[arg-type]
+    size: ViewportSize = {"width": 390, "height": 844} if "phone" in name else {"width": 1280, "height": 800}
+    scheme: Literal["light", "dark"] = "dark" if "night" in name else "light"
+    page = browser.new_page(viewport=size, color_scheme=scheme, reduced_motion="reduce")
     page.goto(f"{url}{path}")
     nothing(page)
     if path.startswith("/trends"):

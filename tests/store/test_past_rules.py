@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import pytest
 
@@ -65,17 +66,16 @@ def listed(store: Store) -> list[runs.Run]:
         return runs.list_runs(tx, WINDOW, RunFilter())[::-1]
 
 
-def trigger_logger(store: Store, keys: dict[str, HistoryKey], **facts: object) -> str:
+def trigger_logger(
+    store: Store, keys: dict[str, HistoryKey], changed: Callable[[Logger], Logger] = lambda one: one
+) -> str:
     tags = (keys["lot"].tag_id, keys["level"].tag_id)
-    wanted: dict[str, object] = {"trigger": TriggerWish(tags[0], Edge.CHANGE), **facts}
+    trigger = TriggerWish(tags[0], Edge.CHANGE)
 
     def add(tx: Transaction) -> None:
         archive_id = setup.add_archive(tx, "a" * 36, "Lots")
-        setup.add_logger(
-            tx,
-            Logger(0, "l" * 36, "Lots", archive_id, LoggerMode.ON_TRIGGER, 0, tags, **wanted),  # type: ignore[arg-type]
-            NOW,
-        )
+        usual = Logger(0, "l" * 36, "Lots", archive_id, LoggerMode.ON_TRIGGER, 0, tags, trigger=trigger)
+        setup.add_logger(tx, changed(usual), NOW)
 
     store.run(add)
     return "l" * 36
@@ -120,14 +120,14 @@ def test_past_records_are_numbered_in_order_of_time(store: Store, plant: dict[st
         PastRules(store).add_records(uid, WINDOW)
 
 
-@pytest.mark.parametrize(("more", "why"), [
-    ({"inhibit_tag_id": 2}, "held off"),
-    ({"trigger": None}, "no records at a tag's edge"),
+@pytest.mark.parametrize(("changed", "why"), [
+    (lambda one: replace(one, inhibit_tag_id=2), "held off"),
+    (lambda one: replace(one, trigger=None), "no records at a tag's edge"),
 ])  # fmt: skip
 def test_what_cannot_be_told_of_the_past_is_refused(
-    store: Store, plant: dict[str, HistoryKey], more: dict[str, object], why: str
+    store: Store, plant: dict[str, HistoryKey], changed: Callable[[Logger], Logger], why: str
 ) -> None:
-    uid = trigger_logger(store, plant, **more)
+    uid = trigger_logger(store, plant, changed)
     with pytest.raises(InvalidInput, match=why):
         PastRules(store).add_records(uid, WINDOW)
 

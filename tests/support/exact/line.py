@@ -94,9 +94,14 @@ class Piece:
         return self.end - self.start
 
     @property
-    def area(self) -> Fraction:
+    def ends(self) -> tuple[Fraction, Fraction]:
+        """The values at both ends of a usable one."""
         assert self.first is not None and self.last is not None
-        return (self.first + self.last) / 2 * self.length
+        return self.first, self.last
+
+    @property
+    def area(self) -> Fraction:
+        return sum(self.ends, Fraction(0)) / 2 * self.length
 
 
 @dataclass(frozen=True)

@@ -92,7 +92,7 @@ class Statistics(Interval):
         mean = sum((one.area for one in pieces), Fraction(0)) / total
         square = Fraction(0)
         for one in pieces:
-            a, b = one.first - mean, one.last - mean  # type: ignore[operator]  # used ones have values
+            a, b = (end - mean for end in one.ends)
             square += (a * a + a * b + b * b) / 3 * one.length
         return mean, root(square / total)
 
@@ -226,8 +226,7 @@ def under_it(pieces: list[Piece], value: Fraction) -> Fraction:
 def _time(pieces: list[Piece], value: Fraction, *, with_equal: bool) -> Fraction:
     total = Fraction(0)
     for one in pieces:
-        low, high = sorted((one.first, one.last))  # type: ignore[type-var]  # used ones have values
-        assert low is not None and high is not None
+        low, high = sorted(one.ends)
         if low == high:
             total += one.length if low < value or (with_equal and low == value) else 0
         else:
