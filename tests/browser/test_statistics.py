@@ -237,7 +237,7 @@ def test_a_statistics_sheet_is_saved_and_opened(page: Page, application: Applica
 
 
 def test_a_figure_is_looked_at_more_closely(page: Page, application: Application) -> None:
-    held(application, page)
+    start_us, _ = held(application, page)
     page.get_by_role("button", name="Look closer at Zone 3 exhaust damper, Travel").click()
     closer = page.get_by_role("region", name="Closer look")
     expect(closer.get_by_role("heading")).to_contain_text("Travel of each 30 min")
@@ -247,7 +247,9 @@ def test_a_figure_is_looked_at_more_closely(page: Page, application: Application
     expect(pieces.first).to_contain_text(re.compile(r"off in \d+ of 16"))
     closer.get_by_label("Stretches").click()
     page.get_by_role("option", name="by hours").click()
-    expect(pieces.first).to_contain_text(re.compile(r"off in \d+ of 9|off in \d+ of 8"))
+    # Hours that an end of the window cuts short are drawn, but not counted.
+    whole = 7 if start_us % HOUR else 8
+    expect(pieces.first).to_contain_text(re.compile(rf"off in \d+ of {whole}"))
     closer.get_by_role("button", name="Spread").click()
     expect(closer.get_by_role("img", name="Box of Line 4")).to_be_visible()
     expect(closer.get_by_role("img", name="Histogram of Line 4")).to_be_visible()

@@ -205,8 +205,9 @@ def test_a_server_that_goes_away_is_said_and_the_hole_is_filled(page: Page, appl
     page.wait_for_timeout(2500)
     application.device.set({"head_pressure": 99.0})
     application.start_part("server")
-    expect(page.get_by_test_id("notice")).to_have_count(0, timeout=15_000)
-    expect(page.get_by_test_id("pen-card").first).to_contain_text("99.0", timeout=5_000)
+    application.wait_until_well()
+    expect(page.get_by_test_id("notice")).to_have_count(0)
+    expect(page.get_by_test_id("pen-card").first).to_contain_text("99.0")
     page.keyboard.press("l")
 
     def values_under_the_cursor() -> set[str]:

@@ -160,11 +160,15 @@ class Application(Processes):
         try:
             for name in PARTS:
                 self.start_part(name)
-            # Machines are shared: three processes that begin at once may get a fifth of a core.
-            wait_for(lambda: self.health().get("status") == "ok", 150, what="a healthy start")
+            self.wait_until_well()
         except BaseException:
             self.stop()  # else they would run on, and slow down what comes after
             raise
+
+    def wait_until_well(self) -> None:
+        """Until every part is at work. Machines are shared: three processes that begin at once may get a
+        fifth of a core."""
+        wait_for(lambda: self.health().get("status") == "ok", 150, what="a healthy start")
 
     @contextmanager
     def running(self) -> Iterator[Application]:
