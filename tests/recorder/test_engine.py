@@ -22,7 +22,7 @@ from cronaca.core.model import (
     ValueType,
     Window,
 )
-from cronaca.core.ports import Reading, SampleSink
+from cronaca.core.ports import LiveValues, Reading, SampleSink
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.spool import Spool
 from cronaca.store import Store, setup
@@ -181,3 +181,34 @@ async def test_on_the_real_store_each_sample_is_there_once(store: Store, tmp_pat
     assert len(good) >= 2
     assert set((good.ts_us % SECOND).tolist()) == {0}
     assert set((good.ts_us[1:] - good.ts_us[:-1]).tolist()) == {SECOND}
+
+
+async def test_the_gap_before_a_recorder_ends_where_it_begins_to_record(store: Store, tmp_path: Path) -> None:
+    """Between the lease and the first tick lies the reading of what was committed last: seconds, on a busy
+    machine. The gap once ended with the lease, and a tick in between was missing without a reason as soon
+    as an earlier recorder filled the gap from its disk."""
+    keys = plant_with(store, [ANALOG, CONTACT])
+    sink = StoreSink(store)
+    before_us = time.time_ns() // 1000
+    sink.close_epoch(sink.open_epoch("before", before_us) or 0, before_us, "stopped")
+    with store.snapshot() as tx:
+        facts = setup.read_setup(tx)
+        histories = {
+            (h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in setup.list_histories(tx)
+        }
+    restored: list[int] = []
+
+    def present() -> LiveValues:
+        time.sleep(1.6)
+        restored.append(time.time_ns() // 1000)
+        return LiveValues.none()
+
+    of = Outlet(sink, Spool(tmp_path), "test", present=present)
+    await record(Recorder(facts, always(FakeDriver({"analog": 1.25})), histories, of, block=256), 5)
+    (answer,) = SeriesReader(store).read_many(
+        [keys["analog"].tag_id], Window(before_us, time.time_ns() // 1000)
+    )
+    (gap,) = [g for g in answer.blanks if g.reason is GapReason.RECORDER_STOPPED and g.start_us == before_us]
+    first_us = int(answer.recorded.ts_us[0])
+    assert gap.end_us is not None and restored[0] <= gap.end_us <= first_us
+    assert first_us - gap.end_us <= SECOND, "no tick is missing behind the gap"

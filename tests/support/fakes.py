@@ -58,6 +58,7 @@ class FakeSink:
         self.away = False
         self.tries = 0
         self.held_by_other = False
+        self.began = 0
         self._epoch = 0
         self._lock = threading.Lock()
 
@@ -66,6 +67,9 @@ class FakeSink:
             return None
         self._epoch += 1
         return self._epoch
+
+    def begin_epoch(self, epoch: int, now_us: int) -> None:
+        self.began = now_us
 
     def commit(self, flush: Flush) -> tuple[SafeRecord, ...]:
         self.tries += 1

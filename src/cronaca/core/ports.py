@@ -362,6 +362,10 @@ class SampleSink(Protocol):
         """A new epoch, or None while another recorder's lease runs."""
         ...
 
+    def begin_epoch(self, epoch: int, now_us: int) -> None:
+        """Its recorder begins to record only now: the gap before it lasts until then. Raises as `commit`."""
+        ...
+
     def commit(self, flush: Flush) -> tuple[SafeRecord, ...]:
         """Keeps the flush and numbers its records; repeating one is harmless. Raises StoreUnavailable and
         StoreConflict (later it may succeed), StoreRejected (the same flush never will), LeaseLost."""

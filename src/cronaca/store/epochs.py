@@ -53,6 +53,11 @@ _FILLED: Final = (
 )
 _PUT_FILLED: Final = "UPDATE recorder_epoch SET filled_seq = %(seq)s WHERE epoch = %(epoch)s"
 _OPENED: Final = "SELECT opened_us FROM recorder_epoch WHERE epoch = %(epoch)s"
+_PUT_OPENED: Final = """
+UPDATE recorder_epoch SET opened_us = %(now_us)s, known_until_us = %(now_us)s,
+    lease_until = UTC_TIMESTAMP(6) + INTERVAL %(lease_s)s SECOND
+WHERE epoch = %(epoch)s
+"""
 _ON_THEIR_WAY_US: Final = 5 * SECOND
 """Values that are committed later than this after their time are late, not on their way."""
 _KNOWN_UNTIL: Final = "SELECT known_until_us FROM recorder_epoch WHERE epoch = %(epoch)s"
@@ -153,6 +158,11 @@ def get_opened(tx: Transaction, epoch: int) -> int:
     if row is None:
         raise NotFound("epoch", str(epoch))
     return int(row[0])
+
+
+def put_opened(tx: Transaction, epoch: int, now_us: int) -> None:
+    """An epoch that holds nothing yet begins now; its lease is renewed."""
+    tx.execute(_PUT_OPENED, epoch=epoch, now_us=now_us, lease_s=LEASE_S)
 
 
 def find_known_until(tx: Transaction, epoch: int) -> int | None:

@@ -42,6 +42,11 @@ SELECT gap_id, start_us, end_us, reason, detail FROM gap
 WHERE NOT scoped AND start_us >= %(after_us)s AND start_us < %(until_us)s
     AND reason IN ('recorder_down', 'recorder_stopped', 'clock_step') ORDER BY start_us, gap_id
 """
+_EXTEND: Final = """
+UPDATE gap SET end_us = %(end_us)s
+WHERE NOT scoped AND end_us = %(opened_us)s
+    AND reason IN ('recorder_down', 'recorder_stopped', 'clock_step')
+"""
 _REMOVE: Final = "DELETE FROM gap WHERE gap_id = %(gap_id)s"
 
 
@@ -112,6 +117,11 @@ def list_after_recorder(tx: Transaction, after_us: int, until_us: int) -> list[t
     """The gaps without a recorder that lie in a stretch, with their numbers."""
     rows = tx.fetch(_AFTER_RECORDER, after_us=after_us, until_us=until_us)
     return [(number, Gap(start, end, GapReason(reason), text)) for number, start, end, reason, text in rows]
+
+
+def extend_until_recorder(tx: Transaction, opened_us: int, end_us: int) -> None:
+    """The gap without a recorder that ends where one was given its lease lasts until that one records."""
+    tx.execute(_EXTEND, opened_us=opened_us, end_us=end_us)
 
 
 def cut(tx: Transaction, gap_id: int, gap: Gap, window: Window) -> None:

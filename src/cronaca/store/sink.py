@@ -40,6 +40,10 @@ class StoreSink:
         """Takes the lease and puts the gap since the last epoch on record; None while another holds it."""
         return self._store.run(lambda tx: _open(tx, holder, now_us))
 
+    def begin_epoch(self, epoch: int, now_us: int) -> None:
+        """The gap before an epoch that was just opened lasts until now."""
+        self._store.run(lambda tx: _begin(tx, epoch, now_us))
+
     def commit(self, flush: Flush) -> tuple[SafeRecord, ...]:
         """Commits a flush; one that was committed before changes nothing."""
         news = self._is_news(flush)
@@ -96,6 +100,19 @@ def _open(tx: Transaction, holder: str, now_us: int) -> int | None:
     elif predecessor is not None:
         runs.cut(tx, predecessor.known_until_us)
     return number
+
+
+def _begin(tx: Transaction, epoch: int, now_us: int) -> None:
+    epochs.check_lease(tx, epoch)
+    opened_us = epochs.get_opened(tx, epoch)
+    if opened_us >= now_us:
+        return
+    gaps.extend_until_recorder(tx, opened_us, now_us)
+    before_us = epochs.find_known_until(tx, epoch - 1)
+    if before_us is not None and opened_us <= before_us < now_us:
+        # The clock of the machine that recorded before was ahead: there was no gap yet.
+        gaps.add_gaps(tx, [Gap(before_us, now_us, GapReason.RECORDER_DOWN, "The recorder was starting.")])
+    epochs.put_opened(tx, epoch, now_us)
 
 
 def _commit(tx: Transaction, flush: Flush, *, with_report: bool = True) -> tuple[SafeRecord, ...]:
