@@ -4,26 +4,22 @@ from __future__ import annotations
 
 import json
 import sys
-from typing import Annotated
+from typing import Annotated, Final
 
 import typer
 from pydantic import ValidationError
 
 from cronaca import main as root
-from cronaca.cli_compute import compute
-from cronaca.cli_history import app as history_app
 from cronaca.core.errors import CronacaError
 from cronaca.settings import Settings
 
+_HANDED_ON: Final = {"allow_extra_args": True, "ignore_unknown_options": True}
 app = typer.Typer(
     help="Cronaca: historian, data loggers and trends for process plants.",
     no_args_is_help=True,
     add_completion=False,
     pretty_exceptions_enable=False,
 )
-
-app.command()(compute)
-app.add_typer(history_app, name="history")
 
 
 def _settings() -> Settings:
@@ -113,6 +109,23 @@ def setup_schema() -> None:
     from cronaca.main.serving import setup_file_schema
 
     typer.echo(json.dumps(setup_file_schema(), indent=2, sort_keys=True))
+
+
+# These two bring libraries for files of their own: no process of the plant waits for those when it starts.
+@app.command(context_settings=_HANDED_ON, add_help_option=False)
+def compute(context: typer.Context) -> None:
+    """Compute standard aggregates (OPC UA Part 13) of a file; print CSV or JSON with status and bits."""
+    from cronaca.cli_compute import app as computing
+
+    computing(context.args, prog_name="cronaca compute", standalone_mode=False)
+
+
+@app.command(context_settings=_HANDED_ON, add_help_option=False)
+def history(context: typer.Context) -> None:
+    """Bring history in and out, check it, measure it."""
+    from cronaca.cli_history import app as histories
+
+    histories(context.args, prog_name="cronaca history", standalone_mode=False)
 
 
 def main() -> None:

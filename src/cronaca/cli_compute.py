@@ -31,6 +31,7 @@ _CALENDAR: Final = re.compile(r"P[^T]*[YM]")
 _SPANS: Final = TypeAdapter(timedelta)
 _COLUMNS: Final = ("stat", "start", "end", "time", "value", "quality", "status_code")
 Row = dict[str, Any]
+app = typer.Typer(add_completion=False, pretty_exceptions_enable=False)
 
 
 class Kind(StrEnum):
@@ -49,6 +50,7 @@ class Format(StrEnum):
     CSV = "csv"
 
 
+@app.command()
 def compute(
     file: Annotated[Path, typer.Option("--csv", help="Samples: time,value[,quality]; or Parquet.")],
     stat: Annotated[list[str], typer.Option(help="A standard aggregate, e.g. TimeAverage; may be repeated.")],

@@ -27,7 +27,9 @@ from cronaca.store import Store, reporting, retention, setup
 from cronaca.store.sizes import list_sizes, size_on_disk
 from cronaca.store.verify import verify as verify_store
 
-app = typer.Typer(help="Bring history in and out, check it, measure it.", no_args_is_help=True)
+app = typer.Typer(
+    help="Bring history in and out, check it, measure it.", no_args_is_help=True, add_completion=False
+)
 _LISTED = 20
 
 

@@ -8,7 +8,8 @@ import pytest
 from playwright.sync_api import Locator, Page, expect
 
 from tests.browser.axe import serious_violations
-from tests.browser.test_setup import choose, open_page
+from tests.browser.test_setup import choose
+from tests.browser.ways import go, open_setup
 from tests.support.application import Application
 
 pytestmark = pytest.mark.browser
@@ -22,7 +23,7 @@ def application(shared: Application) -> Application:
 
 def add_source(page: Page, application: Application, name: str, protocol: str) -> None:
     """Adds it where no test before has."""
-    open_page(page, application, "sources", "Sources")
+    open_setup(page, application, "Sources")
     if name in [one["name"] for one in application.get("/api/setup/sources")]:
         return
     page.get_by_role("button", name="Add a source").click()
@@ -41,7 +42,7 @@ def pick_tag(page: Page, label: str, text: str, name: str) -> None:
 def begin_tag(page: Page, application: Application, name: str) -> Locator:
     """The form of a calculated tag with its name."""
     add_source(page, application, "Calculated values", "Calculated values")
-    open_page(page, application, "tags", "Tags")
+    open_setup(page, application, "Tags")
     page.get_by_role("button", name="Add tags").click()
     form = page.get_by_role("form", name="New tags")
     choose(page, "Source", "Calculated values", "New tags")
@@ -113,7 +114,7 @@ def test_a_counter_counts_and_a_person_resets_it(page: Page, application: Applic
         application.device.set({"jam": 0})
         page.wait_for_timeout(800)
 
-    open_page(page, application, "tags", "Tags")
+    open_setup(page, application, "Tags")
     page.get_by_label("Find", exact=True).fill("Line 1 jams")
     page.get_by_role("button", name="Line 1 jams").click()
     page.get_by_label("Write a value").fill("0")
@@ -125,7 +126,7 @@ def test_a_counter_counts_and_a_person_resets_it(page: Page, application: Applic
 
 def test_lots_are_runs_and_a_person_marks_one(page: Page, application: Application) -> None:
     application.device.set({"lot": 4711})
-    open_page(page, application, "runs", "Runs")
+    open_setup(page, application, "Runs")
     page.get_by_role("button", name="Add a rule").click()
     form = page.get_by_role("form", name="A new rule")
     form.get_by_label("Name; the value is put behind it").fill("Line 1 lot")
@@ -159,15 +160,13 @@ def test_lots_are_runs_and_a_person_marks_one(page: Page, application: Applicati
 
 def test_new_pages_have_no_barrier(page: Page, application: Application) -> None:
     steps = (
-        ("/runs", None), ("/setup/runs", "Add a rule"), ("/setup/archives", "Add an archive"),
-        ("/setup/loggers", "Add a logger"),
+        ("Runs", "", None), ("Set-up", "Runs", "Add a rule"), ("Set-up", "Archives", "Add an archive"),
+        ("Set-up", "Loggers", "Add a logger"),
     )  # fmt: skip
-    for path, button in steps:
-        page.goto(f"{application.url}{path}")
-        page.get_by_role("heading", level=1).wait_for()
+    for section, part, button in steps:
+        go(page, application, section, part)
         if button is not None:
             page.get_by_role("button", name=button).click()
-        if path == "/setup/loggers":
+        if part == "Loggers":
             page.get_by_role("button", name="Record by a schedule").click()
-        page.wait_for_timeout(400)
-        assert serious_violations(page) == [], path
+        assert serious_violations(page) == [], (section, part)

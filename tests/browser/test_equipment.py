@@ -12,6 +12,7 @@ from playwright.sync_api import Page, expect
 from cronaca.core.model import SECOND, Window
 from cronaca.store import Store
 from tests.browser.axe import serious_in_both_themes
+from tests.browser.ways import open_setup
 from tests.support.application import Application, Device, wait_for
 
 pytestmark = pytest.mark.browser
@@ -37,7 +38,7 @@ def line_5() -> Iterator[Device]:
 
 def make_class(page: Page, application: Application) -> None:
     """The page of the class of the lines, which is made if it is not there."""
-    page.goto(f"{application.url}/setup/equipment")
+    open_setup(page, application, "Equipment")
     if not application.get("/api/setup/classes"):
         page.get_by_role("button", name="Make a class").click()
         panel = page.get_by_role("form", name="A new class")

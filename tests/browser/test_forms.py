@@ -12,6 +12,7 @@ from playwright.sync_api import Browser, Page, expect
 
 from cronaca.store import Store
 from tests.browser.rest import address
+from tests.browser.ways import go
 from tests.support.application import Application
 
 pytestmark = pytest.mark.browser
@@ -23,16 +24,6 @@ def application(module_store: Store, tmp_path_factory: pytest.TempPathFactory) -
     found = Application(module_store.address, tmp_path_factory.mktemp("forms"))
     with found.running():
         yield found
-
-
-def go(page: Page, application: Application, *links: str) -> None:
-    """From the first page by the links of the navigations."""
-    page.goto(application.url)
-    for link in links:
-        place = page.get_by_role("navigation").get_by_role("link", name=link, exact=True).first
-        place.click()
-        expect(place).to_have_attribute("aria-current", "page")
-    expect(page.get_by_role("heading", level=1)).to_be_visible()
 
 
 def hold_a_trend(page: Page, application: Application) -> str:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.browser.ways import follow
 from tests.support.application import Application
 
 pytestmark = pytest.mark.browser
@@ -16,12 +17,12 @@ def test_every_link_of_every_navigation_leads_to_a_page(page: Page, application:
     sections = _links(page, "Sections")
     assert len(sections) >= 5
     for section in sections:
-        _go(page, "Sections", section)
+        follow(page, "Sections", section)
         for name in _other_navigations(page):
             links = _links(page, name)
             assert links
             for link in [*links, links[0]]:
-                _go(page, name, link)
+                follow(page, name, link)
 
 
 def _links(page: Page, navigation: str) -> list[str]:
@@ -33,13 +34,3 @@ def _links(page: Page, navigation: str) -> list[str]:
 def _other_navigations(page: Page) -> list[str]:
     found = page.get_by_role("navigation").evaluate_all("all => all.map(one => one.ariaLabel)")
     return [name for name in found if name != "Sections"]
-
-
-def _go(page: Page, navigation: str, link: str) -> None:
-    """Clicks a link; it is the present one then, and the page has something to say."""
-    place = page.get_by_role("navigation", name=navigation, exact=True).get_by_role(
-        "link", name=link, exact=True
-    )
-    place.click()
-    expect(place).to_have_attribute("aria-current", "page")
-    expect(page.locator("main").get_by_role("heading", level=1)).to_be_visible()

@@ -12,7 +12,8 @@ from openpyxl import load_workbook
 from playwright.sync_api import Page, expect
 
 from cronaca.demo.names import tag_uid
-from tests.browser.test_setup import choose, open_page
+from tests.browser.test_setup import choose
+from tests.browser.ways import go, open_setup
 from tests.support.application import Application, wait_for
 
 pytestmark = pytest.mark.browser
@@ -39,13 +40,13 @@ def add_number_tag(application: Application) -> None:
 def set_up(page: Page, application: Application) -> str:
     """An archive, a triggered logger and its eight tags, one column renamed; the logger's uid."""
     add_number_tag(application)
-    open_page(page, application, "archives", "Archives")
+    open_setup(page, application, "Archives")
     page.get_by_role("button", name="Add an archive").click()
     page.get_by_label("Name", exact=True).fill("Lot records")
     page.get_by_role("button", name="Add", exact=True).click()
     expect(page.get_by_role("row", name="Lot records")).to_be_visible()
 
-    open_page(page, application, "loggers", "Loggers")
+    open_setup(page, application, "Loggers")
     page.get_by_role("button", name="Add a logger").click()
     page.get_by_label("Name", exact=True).fill("Line 1 lots")
     choose(page, "Records into", "Lot records")
@@ -59,7 +60,7 @@ def set_up(page: Page, application: Application) -> str:
     logger = next(one for one in application.get("/api/setup/loggers") if one["name"] == "Line 1 lots")
     uids = [tag_uid(key) for key in MEMBERS]
     application.send("POST", f"/api/setup/loggers/{logger['uid']}/members", {"add": uids, "remove": []})
-    open_page(page, application, "loggers", "Loggers")
+    open_setup(page, application, "Loggers")
     page.get_by_role("button", name="Line 1 lots").click()
     expect(page.get_by_text("8 tags", exact=True)).to_be_visible()
     field = page.get_by_label(re.compile("Column for Line 1 Cooler product moisture"))
@@ -84,7 +85,7 @@ def number_told(application: Application) -> object:
 def test_each_change_of_the_lot_makes_a_record(page: Page, application: Application) -> None:
     application.device.set({"lot": 48_200, "product_moisture": 12.5})
     logger = set_up(page, application)
-    page.goto(f"{application.url}/records")
+    go(page, application, "Records")
     expect(page.get_by_text("it waits for its trigger")).to_be_visible()
     changed = time.monotonic()
     application.device.set({"lot": 48_201, "product_moisture": 12.9})

@@ -20,16 +20,12 @@ from cronaca.store import Store
 from cronaca.store.editing import By, sources, tags
 from cronaca.store.transaction import Transaction
 from tests.browser.rest import wait_for_rest
+from tests.browser.ways import open_setup
 from tests.support.application import ROOT, Application, wait_for
 
 pytestmark = pytest.mark.browser
 JOURNEY_S = 240
 """What a newcomer needs by hand; the automated one has to stay well below."""
-
-
-def open_page(page: Page, application: Application, path: str, title: str) -> None:
-    page.goto(f"{application.url}/setup/{path}")
-    expect(page.get_by_role("heading", name=title, exact=True)).to_be_visible()
 
 
 def choose(page: Page, label: str, option: str, form: str = "") -> None:
@@ -40,7 +36,7 @@ def choose(page: Page, label: str, option: str, form: str = "") -> None:
 
 def add_line_5(page: Page, application: Application) -> None:
     """Adds the device as a source, once with a wrong port to see what a test says."""
-    open_page(page, application, "sources", "Sources")
+    open_setup(page, application, "Sources")
     page.get_by_role("button", name="Add a source").click()
     page.get_by_label("Name", exact=True).fill("Line 5 controller")
     page.get_by_label("Port").fill("1")
@@ -56,7 +52,7 @@ def add_line_5(page: Page, application: Application) -> None:
 
 
 def add_logger(page: Page, application: Application, name: str, *, every_second: bool) -> None:
-    open_page(page, application, "loggers", "Loggers")
+    open_setup(page, application, "Loggers")
     page.get_by_role("button", name="Add a logger").click()
     page.get_by_label("Name", exact=True).fill(name)
     if every_second:
@@ -87,20 +83,20 @@ def test_a_source_20_tags_and_two_loggers_and_all_is_recorded(page: Page, applic
     add_line_5(page, application)
     add_logger(page, application, "Line 5 changes", every_second=False)
     add_logger(page, application, "Line 5 every second", every_second=True)
-    open_page(page, application, "tags", "Tags")
+    open_setup(page, application, "Tags")
     add_tags(page, 18, 100, "Line 5 value {n:2}", "Line 5 changes")
     add_tags(page, 2, 0, "Line 5 press {n}", "Line 5 every second")
     choose(page, "Equipment", "Line 5", "")
     expect(page.get_by_text("20 found")).to_be_visible()
 
-    open_page(page, application, "recorder", "Recorder")
+    open_setup(page, application, "Recorder")
     row = page.get_by_role("row", name="Line 5 every second")
     expect(row).to_contain_text("recording")
     # Two tags each second; a machine that is held up makes it a little less.
     expect(row).to_contain_text(re.compile(r"[12]\.\d"), timeout=20_000)
     expect(page.get_by_role("row", name="Line 5 changes")).to_contain_text("18")
 
-    open_page(page, application, "tags", "Tags")
+    open_setup(page, application, "Tags")
     page.get_by_label("Find", exact=True).fill("Line 5 press 2")
     page.get_by_role("button", name="Line 5 press 2").click()
     page.get_by_role("link", name="Trend", exact=True).click()
@@ -117,7 +113,7 @@ def test_chosen_tags_are_dragged_to_a_logger(page: Page, application: Applicatio
     address = {"table": "input_register", "address": 400, "data_type": "float32"}
     tag = {"name": "Spare {n}", "source": source["uid"], "address": address}
     assert page.request.post(f"{setup_api}/tags", data={"tags": [tag], "count": 3}).ok
-    open_page(page, application, "tags", "Tags")
+    open_setup(page, application, "Tags")
     page.get_by_label("Find", exact=True).fill("Spare")
     for name in ("Spare 1", "Spare 3"):
         page.get_by_label(f"Choose {name}").click()
@@ -148,14 +144,14 @@ def drag(page: Page, tag: str, logger: str | None) -> None:
 def test_a_mistake_is_said_at_its_field_and_the_later_of_two_is_told(
     page: Page, application: Application
 ) -> None:
-    open_page(page, application, "loggers", "Loggers")
+    open_setup(page, application, "Loggers")
     page.get_by_role("button", name="Line 1 contacts").click()
     page.get_by_label("Deadband").fill("-1")
     page.get_by_role("button", name="Save").click()
     expect(page.get_by_text("-1.0 is no width. Give 0 or more.")).to_be_visible()
     page.get_by_label("Deadband").fill("0")
     other = page.context.new_page()
-    open_page(other, application, "loggers", "Loggers")
+    open_setup(other, application, "Loggers")
     other.get_by_role("button", name="Line 1 contacts").click()
     other.get_by_label("Name", exact=True).fill("Line 1 doors and jams")
     other.get_by_role("button", name="Save").click()
@@ -166,7 +162,7 @@ def test_a_mistake_is_said_at_its_field_and_the_later_of_two_is_told(
 
 
 def test_a_rule_is_rehearsed_and_taken_over(page: Page, application: Application) -> None:
-    open_page(page, application, "loggers", "Loggers")
+    open_setup(page, application, "Loggers")
     page.get_by_role("button", name="Add a logger").click()
     page.get_by_role("button", name="Rehearse this rule").click()
     page.get_by_role("button", name="Rehearse", exact=True).click()
@@ -197,7 +193,7 @@ def many_tags(application: Application) -> Iterator[int]:
 def test_10_000_tags_go_out_300_are_changed_and_come_in(
     page: Page, application: Application, many_tags: int, tmp_path: Path
 ) -> None:
-    open_page(page, application, "tags", "Tags")
+    open_setup(page, application, "Tags")
     expect(page.get_by_text("10034 in all")).to_be_visible(timeout=10_000)
     page.get_by_label("Find", exact=True).fill("Signal 0999")
     expect(page.get_by_text("10 found")).to_be_visible(timeout=5_000)
@@ -215,7 +211,8 @@ def test_10_000_tags_go_out_300_are_changed_and_come_in(
     writer.writerows(changed)
     (tmp_path / "changed.csv").write_text(text.getvalue(), encoding="utf-8")
 
-    open_page(page, application, "tags/import", "Import tags")
+    page.get_by_role("link", name="Import", exact=True).click()
+    expect(page.get_by_role("heading", name="Import tags")).to_be_visible()
     started = time.monotonic()
     page.get_by_label("File with tags").set_input_files(tmp_path / "changed.csv")
     expect(page.get_by_text("Nothing is written yet")).to_be_visible(timeout=30_000)
@@ -229,7 +226,7 @@ def test_10_000_tags_go_out_300_are_changed_and_come_in(
     assert max(exported, previewed, written) < 10
 
     with page.expect_download() as download:
-        page.goto(f"{application.url}/setup/tags")
+        page.get_by_role("link", name="Back to the tags").click()
         page.get_by_role("link", name="XLSX").click()
     download.value.save_as(tmp_path / "tags.xlsx")
     sheet = load_workbook(tmp_path / "tags.xlsx", read_only=True).worksheets[0]
@@ -260,21 +257,16 @@ def test_the_new_tags_have_their_samples(application: Application, empty_store: 
 
 def test_pages_have_no_barrier(page: Page, application: Application) -> None:
     axe = (ROOT / "web/node_modules/axe-core/axe.min.js").read_text()
-    for path, title in (
-        ("recorder", "Recorder"),
-        ("sources", "Sources"),
-        ("tags", "Tags"),
-        ("loggers", "Loggers"),
-        ("archives", "Archives"),
-        ("plant", "Plant"),
-        ("changes", "Changes"),
-        ("tags/import", "Import tags"),
-    ):
-        open_page(page, application, path, title)
+    for part in ("Recorder", "Sources", "Tags", "Import", "Loggers", "Archives", "Plant", "Changes"):
+        if part == "Import":
+            page.get_by_role("link", name=part, exact=True).click()
+            expect(page.get_by_role("heading", name="Import tags")).to_be_visible()
+        else:
+            open_setup(page, application, part)
         wait_for_rest(page)
         page.evaluate(axe)
         found = page.evaluate("axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']})")
-        assert [(v["id"], v["nodes"][0]["html"][:200]) for v in found["violations"]] == [], path
+        assert [(v["id"], v["nodes"][0]["html"][:200]) for v in found["violations"]] == [], part
 
 
 def test_an_internal_tag_takes_a_value_and_keeps_it_over_a_restart(
@@ -287,7 +279,7 @@ def test_an_internal_tag_takes_a_value_and_keeps_it_over_a_restart(
     archive = application.get("/api/setup/archives")[0]["uid"]
     logger = {"name": "Set points", "archive": archive, "mode": "on_change", "tags": [uid]}
     application.send("POST", "/api/setup/loggers", logger)
-    open_page(page, application, "tags", "Tags")
+    open_setup(page, application, "Tags")
     page.get_by_label("Find", exact=True).fill("humidity limit")
     page.get_by_role("button", name="Line 1 humidity limit").click()
     page.get_by_label("Write a value").fill("82,5")

@@ -10,7 +10,8 @@ from playwright.sync_api import Page, expect
 
 from cronaca.demo.opcua_stand_in import SERVER_URI, Guard, OpcUaStandIn
 from cronaca.sources.opcua import Identity
-from tests.browser.test_setup import choose, open_page
+from tests.browser.test_setup import choose
+from tests.browser.ways import open_setup
 from tests.support.application import Application, Device, free_port
 
 pytestmark = pytest.mark.browser
@@ -32,7 +33,7 @@ def server(tmp_path: Path) -> Iterator[OpcUaStandIn]:
 def test_a_guarded_server_is_trusted_signed_in_to_browsed_and_recorded(
     page: Page, application: Application, server: OpcUaStandIn
 ) -> None:
-    open_page(page, application, "sources", "Sources")
+    open_setup(page, application, "Sources")
     page.get_by_role("button", name="Add a source").click()
     page.get_by_label("Name", exact=True).fill("Line 1 press")
     choose(page, "Protocol", "OPC UA")
@@ -55,7 +56,7 @@ def test_a_guarded_server_is_trusted_signed_in_to_browsed_and_recorded(
 
 
 def _add_tags(page: Page, application: Application) -> None:
-    open_page(page, application, "tags", "Tags")
+    open_setup(page, application, "Tags")
     page.get_by_role("button", name="Add tags").click()
     choose(page, "Source", "Line 1 press", "New tags")
     choose(page, "Recorded by", "Line 1 contacts: on every change", "New tags")
@@ -73,7 +74,7 @@ def _add_tags(page: Page, application: Application) -> None:
 
 def _shows_no_password(page: Page, application: Application) -> None:
     """What is kept is not shown, and a test takes it from where it is kept."""
-    open_page(page, application, "sources", "Sources")
+    open_setup(page, application, "Sources")
     page.get_by_text("Line 1 press").click()
     expect(page.get_by_label("Password", exact=True)).to_have_value("")
     page.get_by_role("button", name="Test", exact=True).click()

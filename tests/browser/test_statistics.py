@@ -16,6 +16,7 @@ from cronaca.core.model import HOUR, MINUTE
 from cronaca.demo.history import LINES, write_history
 from cronaca.store import Store
 from tests.browser.axe import serious_violations
+from tests.browser.ways import go
 from tests.support.application import Application
 
 pytestmark = pytest.mark.browser
@@ -225,7 +226,8 @@ def test_a_statistics_sheet_is_saved_and_opened(page: Page, application: Applica
     panel.get_by_label("Save what is shown as").fill("Dampers and jams")
     panel.get_by_role("button", name="Save").click()
     expect(panel.get_by_role("button", name="Dampers and jams · shown")).to_be_visible()
-    page.goto(f"{application.url}/statistics")
+    go(page, application, "Trends")
+    go(page, application, "Statistics")
     page.get_by_role("button", name="Sheets").click()
     page.get_by_role("button", name="Dampers and jams").first.click()
     expect(page.get_by_test_id("lane")).to_have_count(4)

@@ -13,6 +13,7 @@ from openpyxl import Workbook, load_workbook
 
 from cronaca.core.errors import InvalidInput
 from cronaca.exchange import sheets
+from cronaca.exchange import workbook as workbooks
 from tests.api.conftest import api, source
 from tests.api.setup_support import CSV, Api, Json
 
@@ -53,7 +54,7 @@ def test_a_hostile_file_is_refused_with_a_reason(api: Api, source: Json, data: b
 
 
 def test_a_workbook_that_unpacks_to_too_much_is_not_unpacked(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(sheets, "MOST_UNPACKED", 1 << 16)
+    monkeypatch.setattr(workbooks, "MOST_UNPACKED", 1 << 16)
     with pytest.raises(InvalidInput, match="unpacks to"):
         list(sheets.read_rows(workbook(sheet1=b"<worksheet>" + b" " * (1 << 20) + b"</worksheet>")))
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import time
 from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
@@ -182,16 +183,21 @@ async def test_a_logger_by_the_clock_keeps_the_highest_of_its_interval(tmp_path:
     recorder = Recorder(setup, always(driver), histories(1), Outlet(sink, Spool(tmp_path), "t"), block=256)
     stop = asyncio.Event()
     task = asyncio.create_task(recorder.run(stop))
-    await asyncio.sleep(2.0)
+
+    def good() -> list[tuple[int, float]]:
+        return [(t, v) for _, t, v, quality in sink.samples() if quality == q.GOOD]
+
+    await until(lambda: len(good()) >= 1)
     driver.values["t1"] = 99.0
-    await asyncio.sleep(0.25)
+    before = driver.reads
+    await until(lambda: driver.reads > before)  # read once: no tick needs to fall into it
     driver.values["t1"] = 5.0
-    await asyncio.sleep(2.5)
+    spike_us = time.time_ns() // 1000
+    await until(lambda: good()[-1][0] > spike_us + 2 * SECOND)
     stop.set()
     await task
-    good = [(t, v) for _, t, v, quality in sink.samples() if quality == q.GOOD]
-    assert all(t % SECOND == 0 for t, _ in good)
-    assert [v for _, v in good].count(99.0) in (1, 2) and good[-1][1] == 5.0
+    assert all(t % SECOND == 0 for t, _ in good())
+    assert [v for _, v in good()].count(99.0) in (1, 2) and good()[-1][1] == 5.0
 
 
 async def test_a_source_is_tested_on_request(tmp_path: Path) -> None:

@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import Final
 
 from fastapi import APIRouter, FastAPI
-from fastapi.responses import FileResponse
+from fastapi.responses import FileResponse, JSONResponse
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.routing import BaseRoute
@@ -59,8 +59,6 @@ from cronaca.store.figures import FigureReader
 from cronaca.store.made import MadeReader
 from cronaca.store.series import SeriesReader
 
-_DESCRIBE_AFTER_S: Final = 2.0
-
 
 @dataclass(frozen=True, slots=True)
 class ServerOptions:
@@ -93,14 +91,14 @@ def create_app(store: Store, web_dir: Path, options: ServerOptions = DEFAULTS) -
         background.start("sign of life", partial(_beat, options.beat))
         background.start("live", hub.run)
         background.start("reports", app.state.reports.run)
-        background.start("description", partial(_describe, app))
         yield
         await background.stop()
         apart.shutdown(wait=False, cancel_futures=True)
         watching.close()
 
-    app = FastAPI(title="Cronaca", version="1", lifespan=lifespan, docs_url=None, redoc_url=None,
-                  openapi_url="/api/openapi.json")  # fmt: skip
+    app = FastAPI(
+        title="Cronaca", version="1", lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None
+    )
     reader = SeriesReader(store)
     app.state.store, app.state.hub = store, hub
     app.state.watching, app.state.apart, app.state.background = watching, apart, background
@@ -123,6 +121,7 @@ def create_app(store: Store, web_dir: Path, options: ServerOptions = DEFAULTS) -
     errors.install(app)
     app.router.routes.extend(_routes())
     app.openapi = partial(described, app)  # type: ignore[method-assign]
+    _serve_description(app)
     _serve_front_end(app, web_dir.resolve())
     return app
 
@@ -131,13 +130,6 @@ async def _beat(beat: Callable[[], None]) -> None:
     while True:
         beat()
         await asyncio.sleep(1.0)
-
-
-async def _describe(app: FastAPI) -> None:
-    """Makes the description before somebody asks for it: that takes seconds, which no request should wait."""
-    await asyncio.sleep(_DESCRIBE_AFTER_S)
-    await asyncio.to_thread(app.openapi)
-    await asyncio.Event().wait()
 
 
 def _now_us() -> int:
@@ -158,6 +150,13 @@ def _routes() -> list[BaseRoute]:
     bare = FastAPI(docs_url=None, redoc_url=None, openapi_url=None)
     bare.include_router(api)
     return bare.routes
+
+
+def _serve_description(app: FastAPI) -> None:
+    @app.get("/api/openapi.json", include_in_schema=False)
+    def description() -> JSONResponse:
+        """Made when it is asked for first: that takes a second or two, in a thread, and few ask for it."""
+        return JSONResponse(app.openapi())
 
 
 def _serve_front_end(app: FastAPI, web_dir: Path) -> None:

@@ -12,23 +12,12 @@ import io
 from collections.abc import Iterable, Iterator, Sequence
 from datetime import datetime
 from typing import IO, Any, Final
-from xml.etree.ElementTree import ParseError
-from zipfile import BadZipFile, ZipFile
-
-import defusedxml
-from openpyxl import Workbook, load_workbook
-from openpyxl.cell import WriteOnlyCell
-from openpyxl.styles import Font
-from openpyxl.utils.exceptions import IllegalCharacterError, InvalidFileException
 
 from cronaca.core.errors import InvalidInput
 
 GUARDED: Final = ("=", "+", "-", "@", "\t", "\r")
-_ALREADY: Final = tuple(f"'{sign}" for sign in GUARDED) + tuple(f"''{sign}" for sign in GUARDED)
-MOST_UNPACKED: Final = 200 << 20
-"""A workbook of 40 MB may unpack to this; a bomb unpacks to more."""
+ALREADY: Final = tuple(f"'{sign}" for sign in GUARDED) + tuple(f"''{sign}" for sign in GUARDED)
 MOST_ROWS: Final = 200_000
-MOST_CELLS: Final = 4_000_000
 LONGEST_FIELD: Final = 32_767
 """What a cell of a workbook holds."""
 _ZIP: Final = b"PK\x03\x04"
@@ -38,12 +27,12 @@ Cell = Any
 def harmless(value: Cell) -> Cell:
     """A cell for CSV: a text that a spreadsheet would take for a formula gets an apostrophe; so does one that
     has it already, so that `plain` gives back the very text."""
-    return f"'{value}" if isinstance(value, str) and value.startswith((*GUARDED, *_ALREADY)) else value
+    return f"'{value}" if isinstance(value, str) and value.startswith((*GUARDED, *ALREADY)) else value
 
 
 def plain(value: Cell) -> Cell:
     """The cell as it was before `harmless`."""
-    return value[1:] if isinstance(value, str) and value.startswith(_ALREADY) else value
+    return value[1:] if isinstance(value, str) and value.startswith(ALREADY) else value
 
 
 def write_csv(header: Sequence[Cell], rows: Iterable[Sequence[Cell]]) -> bytes:
@@ -60,29 +49,10 @@ def write_workbook(
     stream: IO[bytes], sheets: Iterable[tuple[str, Sequence[Cell], Iterable[Sequence[Cell]]]]
 ) -> None:
     """Sheets by name, heading (may be empty) and rows, written as they come: memory stays bounded."""
-    book = Workbook(write_only=True)
-    for name, header, rows in sheets:
-        sheet = book.create_sheet(name)
-        if header:
-            sheet.freeze_panes = "A2"
-            sheet.append([_cell(sheet, cell, bold=True) for cell in header])
-        for row in rows:
-            sheet.append([_cell(sheet, cell) for cell in row])
-    book.save(stream)
+    # Only now: a process that never sees a workbook does not wait for its library when it starts.
+    from cronaca.exchange import workbook
 
-
-def _cell(sheet: Any, value: Cell, *, bold: bool = False) -> Any:  # noqa: ANN401 - the library's own
-    if not isinstance(value, str):
-        return value
-    value = f"'{value}" if value.startswith(_ALREADY) else value
-    try:
-        cell = WriteOnlyCell(sheet, value)
-    except IllegalCharacterError:  # control characters have no place in XML
-        cell = WriteOnlyCell(sheet, "".join(c for c in value if c.isprintable()))
-    cell.data_type = "s"
-    if bold:
-        cell.font = Font(bold=True)
-    return cell
+    workbook.write(stream, sheets)
 
 
 def read_rows(data: bytes) -> Iterator[list[Cell]]:
@@ -110,28 +80,7 @@ def _csv(data: bytes) -> Iterator[list[Cell]]:
         raise InvalidInput("file", f"it is no CSV: {exc}", "Save it again as CSV.") from exc
 
 
-_NOT_A_WORKBOOK: Final = (
-    BadZipFile, InvalidFileException, KeyError, ValueError, OSError, TypeError, AttributeError, IndexError,
-    ParseError, defusedxml.DefusedXmlException, OverflowError, NotImplementedError, EOFError,
-)  # fmt: skip
-
-
 def _workbook(data: bytes) -> Iterator[list[Cell]]:
-    try:
-        with ZipFile(io.BytesIO(data)) as archive:
-            unpacked = sum(entry.file_size for entry in archive.infolist())
-        if unpacked > MOST_UNPACKED:
-            raise InvalidInput("file", f"it unpacks to {unpacked >> 20:,} MB", "Save it as CSV, or in parts.")
-        book = load_workbook(io.BytesIO(data), read_only=True, data_only=True)
-        sheet = book.worksheets[0]
-        sheet.reset_dimensions()  # what the file says of its size need not be so
-        cells = 0
-        for row in sheet.iter_rows(values_only=True):
-            cells += len(row)
-            if cells > MOST_CELLS:
-                raise InvalidInput("file", f"it has more than {MOST_CELLS:,} cells", "Import it in parts.")
-            yield list(row)
-    except InvalidInput:
-        raise
-    except _NOT_A_WORKBOOK as exc:
-        raise InvalidInput("file", "it cannot be read as a workbook", "Save it as XLSX, or as CSV.") from exc
+    from cronaca.exchange import workbook
+
+    return workbook.read_rows(data)

@@ -3,9 +3,6 @@
 from __future__ import annotations
 
 from cronaca.core.reports import Report
-from cronaca.exchange.reports.page import to_html
-from cronaca.exchange.reports.paper import to_pdf
-from cronaca.exchange.reports.tables import to_csv, to_xlsx
 
 MEDIA_TYPES = {
     "html": "text/html; charset=utf-8",
@@ -19,6 +16,11 @@ __all__ = ["MEDIA_TYPES", "in_all_forms"]
 
 def in_all_forms(report: Report) -> dict[str, bytes]:
     """The files by form."""
+    # Only now: the libraries for pages and PDF take a part of a second, which no start should wait for.
+    from cronaca.exchange.reports.page import to_html
+    from cronaca.exchange.reports.paper import to_pdf
+    from cronaca.exchange.reports.tables import to_csv, to_xlsx
+
     return {
         "html": to_html(report), "pdf": to_pdf(report), "csv": to_csv(report), "xlsx": to_xlsx(report)
     }  # fmt: skip
