@@ -6,5 +6,6 @@ export default defineConfig({
   plugins: [react()],
   build: { outDir: 'dist', sourcemap: false, chunkSizeWarningLimit: 900 },
   server: { host: '127.0.0.1', proxy: { '/api': { target: 'http://127.0.0.1:8080', ws: true } } },
-  test: { environment: 'jsdom', include: ['src/**/*.test.{ts,tsx}'] },
+  // One set of modules for all: most of the time would go into importing them again for each file.
+  test: { environment: 'node', isolate: false, include: ['src/**/*.test.{ts,tsx}'] },
 });
