@@ -63,8 +63,10 @@ tests: python web
 	@cd web && npm run --silent test
 	@echo "== core with nothing but numpy, numcodecs and lark"
 	@scripts/test-core-alone.sh
+	@echo "== faults: most of their time is waiting, so that four at a time fit into two cores"
+	@$(PY) -m pytest -q -m "not slow" tests/faults -n 4 --dist loadfile --no-loadscope-reorder --durations=5
 	@echo "== unit, store, source, recorder, API and browser tests"
-	@$(PY) -m pytest -q -m "not slow" -n 2 --dist loadfile --no-loadscope-reorder --durations=10
+	@$(PY) -m pytest -q -m "not slow" --ignore tests/faults -n 2 --dist loadfile --no-loadscope-reorder --durations=10
 
 slow: setup ## Long fault and soak tests
 	@$(PY) -m pytest -q -m slow

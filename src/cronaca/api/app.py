@@ -8,11 +8,11 @@ import time
 from collections.abc import AsyncIterator, Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from functools import cache, partial
+from functools import partial
 from pathlib import Path
 from typing import Final
 
-from fastapi import APIRouter, FastAPI
+from fastapi import FastAPI
 from fastapi.responses import FileResponse, JSONResponse
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
@@ -23,7 +23,7 @@ from cronaca.api.admission import Admission, Turns
 from cronaca.api.background import Background
 from cronaca.api.boundary import Boundary
 from cronaca.api.closer import CloserService
-from cronaca.api.describing import PROBLEMS, described
+from cronaca.api.describing import described
 from cronaca.api.figures import DOUBT_BELOW, FigureService
 from cronaca.api.live import LiveHub
 from cronaca.api.rehearsing import RehearsalService
@@ -49,7 +49,6 @@ from cronaca.api.routes import (
     trends,
 )
 from cronaca.api.scatter import ScatterService
-from cronaca.api.schemas import Problem
 from cronaca.api.statistics import StatisticsService
 from cronaca.api.stretches import StretchesService
 from cronaca.store import Store
@@ -136,20 +135,13 @@ def _now_us() -> int:
     return time.time_ns() // 1000
 
 
-@cache
 def _routes() -> list[BaseRoute]:
-    """Those of the API. They hold nothing of an application, so that several in a process share them: to make
-    them takes most of a second."""
-    api = APIRouter(prefix="/api", responses={code: {"model": Problem} for code in PROBLEMS})
+    """Those of the API. They hold nothing of an application, so that several in a process share them."""
     modules = (
         health, tags, trends, series, figures, history, live, setup_sources, setup_asking, setup_tags,
         setup_loggers, setup_equipment, recorder, records, formulas, runs, statistics, reports,
     )  # fmt: skip
-    for module in modules:
-        api.include_router(module.router)
-    bare = FastAPI(docs_url=None, redoc_url=None, openapi_url=None)
-    bare.include_router(api)
-    return bare.routes
+    return [route for module in modules for route in module.router.routes]
 
 
 def _serve_description(app: FastAPI) -> None:

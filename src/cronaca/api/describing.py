@@ -9,9 +9,8 @@ from fastapi import FastAPI
 from fastapi.openapi.utils import get_openapi
 
 from cronaca.api.errors import MEDIA_TYPE
+from cronaca.api.routing import PROBLEMS
 
-PROBLEMS: Final = (400, 403, 404, 405, 409, 413, 415, 422, 500, 503)
-"""Statuses that any route may answer with beside its own."""
 _PROBLEM: Final = {"$ref": "#/components/schemas/Problem"}
 _lock: Final = threading.Lock()
 
@@ -35,5 +34,6 @@ def _correct(responses: dict[str, Any]) -> None:
     for status, response in responses.items():
         content = response.get("content", {})
         schema = content.get("application/json", {}).get("schema", {})
-        if int(status) >= 400 and schema.get("$ref", "").endswith(("/Problem", "/HTTPValidationError")):
+        shaped = schema.get("$ref", "").endswith(("/Problem", "/HTTPValidationError"))
+        if shaped or (int(status) in PROBLEMS and not content):
             response["content"] = {MEDIA_TYPE: {"schema": _PROBLEM}}

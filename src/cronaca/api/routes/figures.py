@@ -14,14 +14,15 @@ import re
 from typing import Annotated, Any, Final, cast
 
 import orjson
-from fastapi import APIRouter, Depends, Request, WebSocket, WebSocketDisconnect
+from fastapi import Depends, Request, WebSocket, WebSocketDisconnect
 from pydantic import Field, ValidationError
 
 from cronaca.api.figures import FigureService, catalogue
+from cronaca.api.routing import api_router
 from cronaca.api.schemas.figures import CatalogueEntry, ExplainIn, ExplanationOut, FiguresIn, FiguresOut
 from cronaca.core.errors import CronacaError, StoreError
 
-router = APIRouter(prefix="/figures", tags=["figures"])
+router = api_router("/figures", "figures")
 _PATIENCE_S: Final = 10.0
 _POLICY_VIOLATION: Final = 1008
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 import json
 
 import numpy as np
-from fastapi import APIRouter
 
 from cronaca.api.deps import StoreDep
+from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
 from cronaca.api.schemas.formulas import FormulaIn, FormulaOut, FunctionOut
 from cronaca.core import quality as q
@@ -19,7 +19,7 @@ from cronaca.core.ports import LiveValues
 from cronaca.store import setup
 from cronaca.store.current import read_current
 
-router = APIRouter(prefix="/formulas", tags=["set-up"])
+router = api_router("/formulas", "set-up")
 
 
 @router.get("/functions")

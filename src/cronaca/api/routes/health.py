@@ -10,9 +10,10 @@ from dataclasses import dataclass
 from functools import partial
 from typing import Final, cast
 
-from fastapi import APIRouter, Request, Response
+from fastapi import Request, Response
 
 from cronaca.api.background import Background
+from cronaca.api.routing import api_router
 from cronaca.api.schemas import (
     Alive,
     CompactorHealth,
@@ -28,7 +29,7 @@ from cronaca.store import Store, background, disks, epochs, journal, setup
 from cronaca.store.background import BackgroundState
 from cronaca.store.epochs import Epoch
 
-router = APIRouter(tags=["health"])
+router = api_router("", "health")
 LATE_US: Final = 3 * SECOND
 """The recorder flushes twice a second; without a flush for this long it is late."""
 _COMPACTOR_LATE_S: Final = 90.0

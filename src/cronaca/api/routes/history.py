@@ -5,10 +5,11 @@ from __future__ import annotations
 import time
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import Query
 
 from cronaca.api import wire
 from cronaca.api.deps import CurvesDep, EditorDep, PersonDep, StoreDep, find_all_tags
+from cronaca.api.routing import api_router
 from cronaca.api.schemas import CoverageOut, EditIn, EditOut, ModifiedOut, Uid
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.edits import EditKind
@@ -17,7 +18,7 @@ from cronaca.core.model import Tag, Window, merge
 from cronaca.store import Store, edits, setup
 from cronaca.store.edits import Author, Edit
 
-router = APIRouter(prefix="/history", tags=["history"])
+router = api_router("/history", "history")
 
 Micros = Annotated[int, Query(description="UTC microseconds since 1970")]
 _WIDE = 4096

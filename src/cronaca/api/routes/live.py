@@ -19,16 +19,17 @@ import contextlib
 import re
 from typing import Final, cast
 
-from fastapi import APIRouter, WebSocket, WebSocketDisconnect
+from fastapi import WebSocket, WebSocketDisconnect
 from pydantic import Field, ValidationError
 
 from cronaca.api.deps import find_all_tags
 from cronaca.api.live import Client, LiveHub, dump
+from cronaca.api.routing import api_router
 from cronaca.api.schemas import Model, Uid
 from cronaca.core.errors import CronacaError, InvalidInput
 from cronaca.store.journal import JournalKey
 
-router = APIRouter()
+router = api_router()
 _PATIENCE_S: Final = 10.0
 _POLICY_VIOLATION: Final = 1008
 _READ_ANEW: Final = dump({"type": "resync", "cursor": None})

@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from typing import Any, Final, cast
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 
 from cronaca.api.background import Background
 from cronaca.api.deps import StoreDep
@@ -14,6 +14,7 @@ from cronaca.api.routes.health import (
     recorder_health,
     source_states,
 )
+from cronaca.api.routing import api_router
 from cronaca.api.schemas.recorder import (
     QuarantinedOut,
     RecorderOut,
@@ -28,7 +29,7 @@ from cronaca.store import background, control, disks, epochs, gaps, journal, set
 from cronaca.store.editing import loggers, sources
 from cronaca.store.editing.loggers import LoggerSummary
 
-router = APIRouter(tags=["recorder"])
+router = api_router("", "recorder")
 _MOST_GAPS: Final = 50
 
 

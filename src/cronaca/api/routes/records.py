@@ -7,9 +7,10 @@ from collections.abc import Iterable, Sequence
 from datetime import UTC, datetime, timedelta
 from typing import Annotated, Any, Final, Literal
 
-from fastapi import APIRouter, Query, Response
+from fastapi import Query, Response
 
 from cronaca.api.deps import StoreDep
+from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
 from cronaca.api.schemas.records import ColumnOut, FiguresRow, RecordLoggerOut, RecordOut, RecordPage
 from cronaca.core.errors import NotFound
@@ -20,7 +21,7 @@ from cronaca.store.records import RecordColumn, RecordRow
 from cronaca.store.texts import texts_of
 from cronaca.store.transaction import Transaction
 
-router = APIRouter(prefix="/records", tags=["records"])
+router = api_router("/records", "records")
 _MOST: Final = 100_000
 _EPOCH: Final = datetime(1970, 1, 1, tzinfo=UTC)
 _XLSX: Final = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"

@@ -6,10 +6,11 @@ import time
 from typing import Annotated, Literal, cast
 from urllib.parse import quote
 
-from fastapi import APIRouter, Depends, Query, Request, Response
+from fastapi import Depends, Query, Request, Response
 
 from cronaca.api.deps import PersonDep, StoreDep
 from cronaca.api.reports import ReportService
+from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
 from cronaca.api.schemas.reports import IssueOut, MadeOut, ReportIn, ReportLine, ReportOut
 from cronaca.core.reports import ReportFacts, first_since
@@ -18,7 +19,7 @@ from cronaca.store import Store, reports, setup
 from cronaca.store.reports import ReportRow
 from cronaca.store.transaction import Transaction
 
-router = APIRouter(prefix="/reports", tags=["reports"])
+router = api_router("/reports", "reports")
 Form = Literal["html", "pdf", "csv", "xlsx"]
 
 

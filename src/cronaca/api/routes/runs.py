@@ -7,10 +7,11 @@ import time
 from collections.abc import Mapping, Sequence
 from typing import Annotated, Final
 
-from fastapi import APIRouter, Query
+from fastapi import Query
 
 from cronaca.api.deps import PersonDep, StoreDep
 from cronaca.api.routes.setup_sources import acting
+from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
 from cronaca.api.schemas.runs import RunChange, RunFactOut, RunIn, RunOut, RunPage, RunRuleIn, RunRuleOut
 from cronaca.core.errors import InvalidInput
@@ -23,7 +24,7 @@ from cronaca.store.editing.runs import RunRuleRow
 from cronaca.store.runs import Fact, Run, RunFilter
 from cronaca.store.transaction import Transaction
 
-router = APIRouter(tags=["runs"])
+router = api_router("", "runs")
 _MOST: Final = 500
 Micros = Annotated[int | None, Query(description="UTC microseconds since 1970")]
 

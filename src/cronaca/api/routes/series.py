@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Header, Query, Response
+from fastapi import Header, Query, Response
 from pydantic import StringConstraints
 
 from cronaca.api import wire
 from cronaca.api.deps import CurvesDep, MadeDep, ReaderDep, StoreDep, find_all_tags, find_archives
+from cronaca.api.routing import api_router
 from cronaca.api.schemas import CurvesOut, MadeIn, MadePenIn, RawOut, ReadingOut, SeriesOut, Uid
 from cronaca.core import quality as q
 from cronaca.core.formulas import inputs_of, parse_formula
@@ -19,7 +20,7 @@ from cronaca.exchange import arrow
 from cronaca.store import Store, setup
 from cronaca.store.made import MadeCurve, MadeReader
 
-router = APIRouter(prefix="/series", tags=["history"])
+router = api_router("/series", "history")
 
 TagsQuery = Annotated[list[Uid], Query(min_length=1, max_length=64)]
 Micros = Annotated[int, Query(description="UTC microseconds since 1970")]

@@ -6,9 +6,8 @@ import json
 import time
 from typing import Any, Final
 
-from fastapi import APIRouter
-
 from cronaca.api.deps import StoreDep
+from cronaca.api.routing import api_router
 from cronaca.api.schemas.sources import (
     BrowseIn,
     BrowseOut,
@@ -22,7 +21,7 @@ from cronaca.core.addresses.protocols import OPC_UA
 from cronaca.core.model import ValueType
 from cronaca.store import Store, control
 
-router = APIRouter(prefix="/setup/sources", tags=["set-up"])
+router = api_router("/setup/sources", "set-up")
 _PATIENCE_S: Final = 10.0
 _LOOK_S: Final = 0.1
 

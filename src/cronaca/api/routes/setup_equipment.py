@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
-from fastapi import APIRouter
 from fastapi.responses import StreamingResponse
 
 from cronaca.api.deps import PersonDep, StoreDep
 from cronaca.api.routes.setup_sources import acting, difference_out
+from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
 from cronaca.api.schemas.equipment import (
     ClassIn,
@@ -27,7 +27,7 @@ from cronaca.store.editing import equipment as editing
 from cronaca.store.equipment import ClassRow, PieceRow
 from cronaca.store.transaction import Transaction
 
-router = APIRouter(prefix="/setup", tags=["set-up"])
+router = api_router("/setup", "set-up")
 
 
 @router.get("/classes")

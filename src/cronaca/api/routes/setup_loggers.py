@@ -5,12 +5,13 @@ from __future__ import annotations
 from dataclasses import asdict, replace
 from typing import cast
 
-from fastapi import APIRouter, Request
+from fastapi import Request
 
 from cronaca.api.deps import PersonDep, StoreDep
 from cronaca.api.rehearsing import RehearsalService
 from cronaca.api.routes.setup_asking import ask
 from cronaca.api.routes.setup_sources import acting
+from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
 from cronaca.api.schemas.setup import (
     LoggerIn,
@@ -31,7 +32,7 @@ from cronaca.store.editing import loggers
 from cronaca.store.editing.loggers import LoggerRow
 from cronaca.store.transaction import Transaction
 
-router = APIRouter(prefix="/setup", tags=["set-up"])
+router = api_router("/setup", "set-up")
 
 
 @router.get("/loggers")

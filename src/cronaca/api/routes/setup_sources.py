@@ -6,10 +6,11 @@ import json
 import time
 from typing import Annotated, Any, Final, Literal
 
-from fastapi import APIRouter, Body, Query, Response
+from fastapi import Body, Query, Response
 
 from cronaca.api.deps import PersonDep, StoreDep
 from cronaca.api.errors import parsed
+from cronaca.api.routing import api_router
 from cronaca.api.schemas import Person, Uid
 from cronaca.api.schemas.setup import (
     ArchiveIn,
@@ -41,7 +42,7 @@ from cronaca.store.equipment import CLASS, PIECE
 from cronaca.store.retention import Policy
 from cronaca.store.transaction import Transaction
 
-router = APIRouter(prefix="/setup", tags=["set-up"])
+router = api_router("/setup", "set-up")
 Part = Literal["plant", "sources", "tags", "archives", "loggers", "runs"]
 _YEAR_DAYS: Final = 365.25
 

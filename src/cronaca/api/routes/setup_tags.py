@@ -9,13 +9,14 @@ from collections.abc import Sequence
 from dataclasses import asdict, fields, replace
 from typing import Annotated, Any, Final, Literal
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from cronaca.api.deps import PersonDep, StoreDep
 from cronaca.api.errors import parsed
 from cronaca.api.routes.setup_asking import ask
 from cronaca.api.routes.setup_sources import acting
+from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
 from cronaca.api.schemas.setup import (
     ChangesOut,
@@ -47,7 +48,7 @@ from cronaca.store.editing import By, loggers, sources, tags
 from cronaca.store.editing.tags import TagFilter, TagRow
 from cronaca.store.transaction import Transaction
 
-router = APIRouter(prefix="/setup/tags", tags=["set-up"])
+router = api_router("/setup/tags", "set-up")
 _MOST_BYTES: Final = 40_000_000
 _MOST_SHOWN: Final = 500
 _MOST_LINES: Final = 200

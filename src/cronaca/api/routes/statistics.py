@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated, cast
 
-from fastapi import APIRouter, Depends, Request
+from fastapi import Depends, Request
 
 from cronaca.api.closer import CloserService
+from cronaca.api.routing import api_router
 from cronaca.api.scatter import ScatterService
 from cronaca.api.schemas.statistics import (
     CloserIn,
@@ -23,7 +24,7 @@ from cronaca.api.schemas.stretches import StretchesIn, StretchesOut
 from cronaca.api.statistics import StatisticsService
 from cronaca.api.stretches import StretchesService
 
-router = APIRouter(prefix="/statistics", tags=["statistics"])
+router = api_router("/statistics", "statistics")
 
 
 def get_service(request: Request) -> StatisticsService:

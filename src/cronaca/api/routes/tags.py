@@ -5,16 +5,17 @@ from __future__ import annotations
 import json
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import Query
 
 from cronaca.api.deps import PersonDep, StoreDep
+from cronaca.api.routing import api_router
 from cronaca.api.schemas import Person, PlantOut, RecordedByOut, ShiftOut, TagOut, TagPage, Uid
 from cronaca.core.errors import NotFound
 from cronaca.core.model import Tag
 from cronaca.store import setup
 from cronaca.store.transaction import Transaction
 
-router = APIRouter(tags=["set-up"])
+router = api_router("", "set-up")
 
 
 @router.get("/plant")

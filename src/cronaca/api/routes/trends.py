@@ -8,12 +8,13 @@ from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import Annotated, Final, cast
 
-from fastapi import APIRouter, Query
+from fastapi import Query
 from fastapi.responses import StreamingResponse
 
 from cronaca.api import cancelling
 from cronaca.api.deps import CurvesDep, PersonDep, ReaderDep, StoreDep, find_all_tags, find_archives
 from cronaca.api.routes.setup_sources import acting
+from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
 from cronaca.api.schemas.trends import (
     EarlierOut,
@@ -38,7 +39,7 @@ from cronaca.store.series import SeriesReader
 from cronaca.store.sheets import Sheet, SheetFacts
 from cronaca.store.texts import texts_of
 
-router = APIRouter(tags=["trends"])
+router = api_router("", "trends")
 Micros = Annotated[int, Query(description="UTC microseconds since 1970")]
 _TYPES: Final = {
     Form.CSV: "text/csv; charset=utf-8",
