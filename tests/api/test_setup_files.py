@@ -76,6 +76,16 @@ class TestFile:
         assert found["refused"][0]["field"] == "name"
 
     @pytest.mark.parametrize(
+        ("field", "typed"),
+        [("decimals", "1.5"), ("decimals", "1e9999"), ("scan_s", "0.12345678"), ("scan_s", "1e305")],
+    )
+    def test_what_would_be_rounded_is_refused(self, api: Api, source: Json, field: str, typed: str) -> None:
+        add(api, source, 1)
+        rows = self.rows(api.client.get("/api/setup/tags/export").content)
+        found = self.send(api, [{**rows[0], field: typed}])
+        assert [(one["field"], found["changed"]) for one in found["refused"]] == [(field, 0)]
+
+    @pytest.mark.parametrize(
         "data",
         [
             b"",

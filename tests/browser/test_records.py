@@ -52,10 +52,13 @@ def set_up(page: Page, application: Application) -> str:
     choose(page, "Records into", "Lot records")
     choose(page, "When", "records at a trigger")
     find(page, "Takes a record when", "Line 1 Lot number")
-    choose(page, "this tag", "has another value")
+    expect(page.get_by_label("this tag", exact=True)).to_have_text("has another value")
     find(page, "When it is safe, write its number to", "Line 1 last record")
     page.get_by_role("button", name="Add", exact=True).click()
     expect(page.get_by_role("row", name="Line 1 lots")).to_contain_text("recording", timeout=10_000)
+    page.get_by_role("button", name="Line 1 lots").click()
+    expect(page.get_by_role("button", name="Record now")).to_be_disabled()  # of no tags
+    page.get_by_role("button", name="Close", exact=True).click()
 
     logger = next(one for one in application.get("/api/setup/loggers") if one["name"] == "Line 1 lots")
     uids = [tag_uid(key) for key in MEMBERS]

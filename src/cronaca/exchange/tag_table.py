@@ -27,6 +27,8 @@ _PLACES: Final = tuple(
 _INPUTS: Final = "inputs"
 _TRUE: Final = frozenset({"true", "yes", "1", "wahr", "vero"})
 _FALSE: Final = frozenset({"false", "no", "0", "", "falsch", "falso"})
+_NOISE: Final = 1e-6
+"""How far a decimal number times a million may lie from a whole one, only because it is stored in binary."""
 Cells = Mapping[str, Any]
 
 
@@ -124,8 +126,8 @@ def _facts(cells: Cells, sources: Mapping[str, str], tags: Mapping[str, str]) ->
         description=_text(cells, "description"), value_type=ValueType[kind.upper()],
         unit=_text(cells, "unit"),
         range_low=_number(cells, "range_low", 0.0), range_high=_number(cells, "range_high", 100.0),
-        decimals=round(_number(cells, "decimals", 1)), stepped=_flag(cells, "stepped"),
-        equipment=_text(cells, "equipment"), scan_us=round(_number(cells, "scan_s", 1.0) * SECOND),
+        decimals=_whole(cells, "decimals", 1.0), stepped=_flag(cells, "stepped"),
+        equipment=_text(cells, "equipment"), scan_us=_whole(cells, "scan_s", 1.0, SECOND),
         colour=_text(cells, "colour"), states=_text(cells, "states"),
     )  # fmt: skip
 
@@ -159,6 +161,15 @@ def _number(cells: Cells, name: str, default: float) -> float:
     if not math.isfinite(number):
         raise InvalidInput(name, f"{value!r} is no finite number", "Give a number.")
     return number
+
+
+def _whole(cells: Cells, name: str, default: float, each: int = 1) -> int:
+    """A number as a multiple of 1/`each`; one that would have to be rounded is refused."""
+    exact = _number(cells, name, default) * each
+    if not math.isfinite(exact) or abs(exact - round(exact)) > _NOISE:
+        remedy = "Give a whole number." if each == 1 else "Give no more than six decimals."
+        raise InvalidInput(name, f"{cells[name]!r} cannot be stored as it is", remedy)
+    return round(exact)
 
 
 def _flag(cells: Cells, name: str) -> bool:
