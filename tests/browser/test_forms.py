@@ -225,6 +225,7 @@ class TestKeysAndPages:
         expect(page.get_by_label("Find a tag", exact=True)).to_be_focused()
         page.keyboard.type("Zone")
         rows = page.get_by_test_id("tag-list").get_by_role("button")
+        expect(rows.filter(has_not_text="Zone")).to_have_count(0)  # the hits, no more the list of all
         expect(rows.first).to_contain_text("Zone")
         page.keyboard.press("ArrowDown")
         page.keyboard.press("ArrowDown")

@@ -2,6 +2,7 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { flushSync } from 'react-dom';
 import { useSearchParams } from 'react-router';
+import { seenOf, wrote, type Written } from './written';
 
 /** Browsers drop changes of the address beyond some 200 in some seconds, so it changes now and then only; the last
  * change always arrives. */
@@ -16,7 +17,7 @@ export function useAddress(): [URLSearchParams, Write] {
   const [seen, setSeen] = useState(address.toString());
   const waiting = useRef<{ params: URLSearchParams; timer: number } | null>(null);
   const put = useRef(setAddress);
-  const written = useRef(address.toString());
+  const written = useRef<Written>([address.toString()]);
   useEffect(() => {
     put.current = setAddress;
   }, [setAddress]);
@@ -26,12 +27,13 @@ export function useAddress(): [URLSearchParams, Write] {
     setSeen(text);
     // It was changed by a link or by going back, not by this page.
     // eslint-disable-next-line react-hooks/refs -- what was written is compared, and never drawn
-    if (text !== written.current) setShown(address);
+    if (seenOf(written.current, text) === null) setShown(address);
   }
 
   useEffect(() => {
-    if (text === written.current) return;
-    written.current = text;
+    const left = seenOf(written.current, text);
+    written.current = left ?? [text];
+    if (left !== null) return;
     if (waiting.current !== null) window.clearTimeout(waiting.current.timer);
     waiting.current = null;
   }, [text]);
@@ -41,14 +43,14 @@ export function useAddress(): [URLSearchParams, Write] {
     if (next === null) return;
     window.clearTimeout(next.timer);
     waiting.current = null;
-    written.current = next.params.toString();
+    written.current = wrote(written.current, next.params.toString());
     put.current(next.params, { replace: true });
   }, []);
   const write = useCallback<Write>(
     (params, asNewPage = false) => {
       if (asNewPage) {
         arrive();
-        written.current = params.toString();
+        written.current = wrote(written.current, params.toString());
         put.current(params);
         setShown(params);
         return;
