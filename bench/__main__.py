@@ -20,17 +20,17 @@ from cronaca.core.codec import decode_segment, encode_segment
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import DAY, HOUR, MINUTE, SECOND, Series, ValueType, Window
 from cronaca.core.trends import reduce_m4
+from cronaca.db import Store
+from cronaca.db.migrate import migrate
+from cronaca.db.private_server import PrivateServer
 from cronaca.demo.history import write_history
 from cronaca.demo.seed import seed
-from cronaca.exchange.history import ImportWish, import_history
-from cronaca.store import Store
-from cronaca.store.backfill import backfill
-from cronaca.store.curves import CurveReader
-from cronaca.store.migrate import migrate
-from cronaca.store.private_server import PrivateServer
-from cronaca.store.pyramid import PyramidBuilder
-from cronaca.store.series import SeriesReader
-from cronaca.store.sizes import list_sizes, size_on_disk
+from cronaca.history.jobs.pyramid import PyramidBuilder
+from cronaca.history.jobs.sizes import list_sizes, size_on_disk
+from cronaca.history.read.curves import CurveReader
+from cronaca.history.read.series import SeriesReader
+from cronaca.history.write.backfill import backfill
+from cronaca.services.history_files import ImportWish, import_history
 
 YEAR = 365 * DAY
 PENS = 8
@@ -179,7 +179,7 @@ def growth(store: Store) -> list[str]:
 
 
 def _one_more_tag(store: Store, name: str) -> list[HistoryKey]:
-    from cronaca.store import setup
+    from cronaca.plant import setup
 
     with store.transaction() as tx:
         number = setup.add_tag(tx, a_tag(name))

@@ -14,11 +14,11 @@ from pathlib import Path
 
 from cronaca.core.equipment import ClassFacts, Gathered
 from cronaca.core.model import SECOND
+from cronaca.db import Store
+from cronaca.db.migrate import migrate
+from cronaca.db.private_server import PrivateServer
 from cronaca.demo.seed import seed, seed_calculated, seed_records, seed_runs
-from cronaca.store import Store
-from cronaca.store.editing import By, equipment, tags
-from cronaca.store.migrate import migrate
-from cronaca.store.private_server import PrivateServer
+from cronaca.plant.editing import By, equipment, tags
 
 PIECES = 500
 NOW = 1_800_000_000 * SECOND

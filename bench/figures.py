@@ -15,9 +15,9 @@ from bench.plain import Duck
 from cronaca.core.aggregates import Samples, by_duration, process
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import DAY, HOUR, SECOND, Series, Window
-from cronaca.store import Store
-from cronaca.store.figures import FigureReader, Wanted
-from cronaca.store.series import SeriesReader
+from cronaca.db import Store
+from cronaca.history.read.figures import FigureReader, Wanted
+from cronaca.history.read.series import SeriesReader
 
 MONTH: Final = 30 * DAY
 COUNT: Final = MONTH // SECOND

@@ -15,10 +15,11 @@ from tests.support.builders import a_tag
 from bench.load import write
 from cronaca.core.addresses.protocols import CALCULATED, INTERNAL
 from cronaca.core.model import HOUR, Logger, LoggerMode, Tag
-from cronaca.store import Store, setup
-from cronaca.store.epochs import find_last_epoch
-from cronaca.store.migrate import migrate
-from cronaca.store.private_server import PrivateServer
+from cronaca.db import Store
+from cronaca.db.migrate import migrate
+from cronaca.db.private_server import PrivateServer
+from cronaca.history.tables.epochs import find_last_epoch
+from cronaca.plant import setup
 
 SIGNALS, FORMULAS, LOGGERS = 8_000, 2_000, 500
 HEADING = "## A plant in which nothing changes"

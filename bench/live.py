@@ -17,14 +17,15 @@ from websockets.sync.client import connect
 from bench.data import p95
 from cronaca.core.model import SECOND, Tag
 from cronaca.core.ports import Reading
+from cronaca.db import Store
+from cronaca.db.migrate import migrate
+from cronaca.db.private_server import PrivateServer
 from cronaca.demo.names import tag_uid
+from cronaca.history.tables.current import BLOCK
+from cronaca.plant import setup
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.spool import Spool
-from cronaca.store import Store, setup
-from cronaca.store.current import BLOCK
-from cronaca.store.migrate import migrate
-from cronaca.store.private_server import PrivateServer
-from cronaca.store.sink import StoreSink
+from cronaca.services.sink import StoreSink
 
 TAGS = 10_000
 LENGTH_S = 30

@@ -19,11 +19,11 @@ from websockets.sync.client import connect
 from bench.data import p95, wave
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import DAY, SECOND, Series, Window
-from cronaca.store import Store
-from cronaca.store.backfill import backfill
-from cronaca.store.migrate import migrate
-from cronaca.store.private_server import PrivateServer
-from cronaca.store.sink import StoreSink
+from cronaca.db import Store
+from cronaca.db.migrate import migrate
+from cronaca.db.private_server import PrivateServer
+from cronaca.history.write.backfill import backfill
+from cronaca.services.sink import StoreSink
 
 TAGS = 30
 DAYS = 14

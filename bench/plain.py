@@ -11,7 +11,7 @@ import pyarrow as pa
 
 from cronaca.core.model import Series, ValueType, Window
 from cronaca.core.trends import reduce_m4
-from cronaca.store import Store
+from cronaca.db import Store
 
 ROWS = """
 CREATE TABLE bench_row (tag_id INT, ts_us BIGINT, value DOUBLE, quality SMALLINT UNSIGNED,

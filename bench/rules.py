@@ -18,16 +18,17 @@ from bench.live import cpu_seconds
 from cronaca.core.logging import replay, rule_for
 from cronaca.core.model import SECOND, LoggerMode, RuleKind, RuleWish, Tag
 from cronaca.core.ports import Flush, Reading, SafeRecord
+from cronaca.db import Store
+from cronaca.db.migrate import migrate
+from cronaca.db.private_server import PrivateServer
+from cronaca.history.tables.current import BLOCK
+from cronaca.plant import setup
 from cronaca.recorder.clock import AnchoredClock
+from cronaca.recorder.drivers.generator import GeneratorDriver
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.spool import Spool
-from cronaca.sources.generator import GeneratorDriver
-from cronaca.store import Store, setup
-from cronaca.store.control import read_histories
-from cronaca.store.current import BLOCK
-from cronaca.store.migrate import migrate
-from cronaca.store.private_server import PrivateServer
-from cronaca.store.sink import StoreSink
+from cronaca.services.control import read_histories
+from cronaca.services.sink import StoreSink
 
 TAGS = 10_000
 TITLE = "## Logger rules"

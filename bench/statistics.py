@@ -18,10 +18,10 @@ from cronaca.api.schemas import figures as f
 from cronaca.api.schemas import statistics as s
 from cronaca.api.statistics import StatisticsService
 from cronaca.core.model import HOUR, MINUTE
+from cronaca.db.private_server import PrivateServer
 from cronaca.demo.history import LINES, write_history
-from cronaca.store.figures import FigureReader
-from cronaca.store.private_server import PrivateServer
-from cronaca.store.series import SeriesReader
+from cronaca.history.read.figures import FigureReader
+from cronaca.history.read.series import SeriesReader
 
 STATS: Final = (
     "TimeAverage2", "Minimum", "Maximum", "StandardDeviationPopulation", "Range", "PercentGood",

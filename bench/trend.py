@@ -24,11 +24,11 @@ from tests.support.builders import FixedClock
 from bench.data import wave
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import DAY, SECOND, Series, Window
+from cronaca.db.private_server import PrivateServer
 from cronaca.demo.names import tag_uid
-from cronaca.store import setup
-from cronaca.store.backfill import backfill
-from cronaca.store.private_server import PrivateServer
-from cronaca.store.pyramid import PyramidBuilder
+from cronaca.history.jobs.pyramid import PyramidBuilder
+from cronaca.history.write.backfill import backfill
+from cronaca.plant import setup
 
 TITLE: Final = "## Trend in the browser"
 YEAR: Final = 365 * DAY

@@ -13,10 +13,10 @@ from pathlib import Path
 import pytest
 from hypothesis import settings
 
-from cronaca.store import Address, Store
-from cronaca.store.disks import DISK_SPACE
-from cronaca.store.migrate import migrate
-from cronaca.store.private_server import PrivateServer
+from cronaca.db import Address, Store
+from cronaca.db.disks import DISK_SPACE
+from cronaca.db.migrate import migrate
+from cronaca.db.private_server import PrivateServer
 
 # How long one example takes says more about who else uses the machine than about the code.
 settings.register_profile("shared machine", deadline=None)

@@ -12,9 +12,9 @@ from pathlib import Path
 
 import pytest
 
+from cronaca.db.private_server import PrivateServer
 from cronaca.main.demo import free_port
 from cronaca.recorder.quarantine import Quarantine, Refused
-from cronaca.store.private_server import PrivateServer
 from tests.support.application import ROOT
 from tests.support.application import free_port as any_port
 

@@ -19,13 +19,16 @@ from rich.table import Table
 from cronaca import main as root
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import DAY, LATEST, Window
-from cronaca.exchange.history import ImportWish, export_history, import_history
+from cronaca.db import Store
 from cronaca.exchange.tables import OnBad
+from cronaca.history.jobs import retention
+from cronaca.history.jobs.sizes import list_sizes, size_on_disk
+from cronaca.history.jobs.verify import verify as verify_store
+from cronaca.plant import setup
 from cronaca.recorder.clock import AnchoredClock
+from cronaca.services import reporting
+from cronaca.services.history_files import ImportWish, export_history, import_history
 from cronaca.settings import Settings
-from cronaca.store import Store, reporting, retention, setup
-from cronaca.store.sizes import list_sizes, size_on_disk
-from cronaca.store.verify import verify as verify_store
 
 app = typer.Typer(
     help="Bring history in and out, check it, measure it.", no_args_is_help=True, add_completion=False

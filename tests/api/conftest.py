@@ -14,8 +14,8 @@ from cronaca.api.app import create_app
 from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import SECOND, Series, Tag, ValueType
-from cronaca.store import Store
-from cronaca.store.sink import StoreSink
+from cronaca.db import Store
+from cronaca.services.sink import StoreSink
 from tests.api.setup_support import MODBUS, Api, Json
 from tests.support.builders import NOW, a_flush, a_tag, live_values, plant_with
 

@@ -17,13 +17,14 @@ from cronaca.api.errors import kind_of
 from cronaca.core import errors
 from cronaca.core import quality as q
 from cronaca.core.model import SECOND, Logger, LoggerMode, Series, ValueType, Window
+from cronaca.db import Store
+from cronaca.db.migrate import migrate
+from cronaca.db.private_server import PrivateServer
 from cronaca.exchange.arrow import to_ipc
+from cronaca.history.read.series import SeriesReader
+from cronaca.history.write.backfill import backfill
 from cronaca.main.serving import openapi_document
-from cronaca.store import Store, setup
-from cronaca.store.backfill import backfill
-from cronaca.store.migrate import migrate
-from cronaca.store.private_server import PrivateServer
-from cronaca.store.series import SeriesReader
+from cronaca.plant import setup
 from tests.api.conftest import Plant
 from tests.support.builders import NOW, a_tag
 

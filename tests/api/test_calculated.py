@@ -8,7 +8,8 @@ from typing import Any
 import pytest
 
 from cronaca.core.model import SECOND, LoggerMode
-from cronaca.store import Store, setup
+from cronaca.db import Store
+from cronaca.plant import setup
 from tests.api.conftest import Plant
 from tests.api.setup_support import CSV, Api, Json, add, logger
 

@@ -15,9 +15,9 @@ from numpy.typing import NDArray
 from cronaca.api.app import create_app
 from cronaca.core import quality as q
 from cronaca.core.model import DAY, MINUTE, SECOND, Series, ValueType, Window
-from cronaca.store import Store
-from cronaca.store.backfill import backfill
-from cronaca.store.pyramid import PyramidBuilder
+from cronaca.db import Store
+from cronaca.history.jobs.pyramid import PyramidBuilder
+from cronaca.history.write.backfill import backfill
 from tests.support.builders import NOW, FixedClock, a_tag, plant_with
 
 ARROW = "application/vnd.apache.arrow.stream"

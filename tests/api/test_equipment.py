@@ -11,8 +11,8 @@ import pytest
 from fastapi.testclient import TestClient
 
 from cronaca.api.app import create_app
+from cronaca.db import Store
 from cronaca.demo.seed import seed, seed_calculated, seed_records, seed_runs
-from cronaca.store import Store
 from tests.api.setup_support import MODBUS, Api, Json
 from tests.support.builders import NOW
 

@@ -11,7 +11,7 @@ import pytest
 from cronaca.core.aggregates import AGGREGATES
 from cronaca.core.model import HOUR, SECOND, Series, ValueType
 from cronaca.core.statistics import STATISTICS, TABLES
-from cronaca.store import texts
+from cronaca.logbook import texts
 from tests.api.conftest import Plant
 from tests.support.builders import NOW
 

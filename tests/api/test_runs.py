@@ -12,7 +12,8 @@ from cronaca.core import quality as q
 from cronaca.core.bits import to_bits
 from cronaca.core.model import SECOND, ValueType
 from cronaca.core.ports import RunFact, RunMark
-from cronaca.store import Store, runs, setup
+from cronaca.db import Store
+from cronaca.plant import run_rules, setup
 from tests.api.conftest import Plant
 from tests.api.setup_support import Api, Json, add, logger
 from tests.support.builders import NOW, a_flush
@@ -95,7 +96,7 @@ class TestRuns:
         api, tag = Api(plant.client), plant.tags["temperature"]
         made = api.ok("POST", "/setup/runs", rule("Lot", tag=plant.tags["counter"].uid, facts=[tag.uid]))
         with plant.store.snapshot() as tx:
-            (known,) = runs.list_rules(tx)
+            (known,) = run_rules.list_rules(tx)
         fact = RunFact(known.facts[0], int(ValueType.FLOAT), to_bits(61.5, ValueType.FLOAT), q.GOOD)
         marks = []
         for i in range(5):

@@ -8,13 +8,14 @@ import pytest
 
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import SECOND, Covered, GapReason
+from cronaca.db import Store
+from cronaca.plant import setup
+from cronaca.plant.coverage import list_coverage
 from cronaca.recorder.live import LiveTable
 from cronaca.recorder.loggers import Place
 from cronaca.recorder.queue import SampleQueue
 from cronaca.recorder.records import RecordLogger
-from cronaca.store import Store, setup
-from cronaca.store.control import StoreControl
-from cronaca.store.coverage import list_coverage
+from cronaca.services.control import StoreControl
 from tests.api.setup_support import CSV, MODBUS, Api, Json, add, logger, tag
 from tests.support.builders import NOW
 

@@ -12,7 +12,8 @@ import pytest
 from jsonschema import Draft202012Validator
 from openpyxl import load_workbook
 
-from cronaca.store import Store, setup
+from cronaca.db import Store
+from cronaca.plant import setup
 from tests.api.setup_support import CSV, MODBUS, Api, Json, add, logger
 
 

@@ -12,8 +12,8 @@ from fastapi.testclient import TestClient
 from cronaca.api.app import create_app
 from cronaca.core import control
 from cronaca.core.model import HOUR, MINUTE, SECOND, Series, Tag, ValueType, Window
-from cronaca.store import Store
-from cronaca.store.backfill import backfill
+from cronaca.db import Store
+from cronaca.history.write.backfill import backfill
 from tests.api.setup_support import Api, Json
 from tests.support.builders import NOW, a_tag, plant_with
 

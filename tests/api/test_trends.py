@@ -12,7 +12,7 @@ from openpyxl import load_workbook
 
 from cronaca.core.errors import NotFound
 from cronaca.core.model import SECOND, Series, ValueType
-from cronaca.store import sheets
+from cronaca.views import sheets
 from tests.api.conftest import Plant
 from tests.api.setup_support import Api, Json
 from tests.support.builders import NOW

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 
-from cronaca.store import Store
+from cronaca.db import Store
 from tests.support.application import Application
 
 FLAGS = [

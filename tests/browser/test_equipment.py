@@ -10,7 +10,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from cronaca.core.model import SECOND, Window
-from cronaca.store import Store
+from cronaca.db import Store
 from tests.browser.axe import serious_in_both_themes
 from tests.browser.ways import open_setup
 from tests.support.application import Application, Device, wait_for

@@ -10,7 +10,7 @@ from collections.abc import Iterator
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from cronaca.store import Store
+from cronaca.db import Store
 from tests.browser.rest import address
 from tests.browser.ways import go
 from tests.support.application import Application

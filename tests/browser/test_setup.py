@@ -15,8 +15,8 @@ from playwright.sync_api import Page, expect
 
 from cronaca.core.model import SECOND, Window
 from cronaca.core.setup import SourceFacts, TagFacts
-from cronaca.store.editing import By, sources, tags
-from cronaca.store.transaction import Transaction
+from cronaca.db.transaction import Transaction
+from cronaca.plant.editing import By, sources, tags
 from tests.browser.rest import wait_for_rest
 from tests.browser.ways import open_setup
 from tests.support.application import ROOT, Application, wait_for

@@ -9,7 +9,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from cronaca.demo.opcua_stand_in import SERVER_URI, Guard, OpcUaStandIn
-from cronaca.sources.opcua import Identity
+from cronaca.recorder.drivers.opcua import Identity
 from tests.browser.test_setup import choose
 from tests.browser.ways import open_setup
 from tests.support.application import Application, Device, free_port

@@ -13,8 +13,8 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from cronaca.core.model import HOUR, MINUTE
+from cronaca.db import Store
 from cronaca.demo.history import LINES, write_history
-from cronaca.store import Store
 from tests.browser.axe import serious_violations
 from tests.browser.ways import go
 from tests.support.application import Application

@@ -10,9 +10,9 @@ import pytest
 from playwright.sync_api import Locator, Page, expect
 
 from cronaca.core.model import HOUR, MINUTE
+from cronaca.db import Store
 from cronaca.demo.history import LINES, write_history
 from cronaca.demo.names import tag_uid
-from cronaca.store import Store
 from tests.browser.axe import serious_violations
 from tests.support.application import Application
 

@@ -13,9 +13,9 @@ import pytest
 from playwright.sync_api import Locator, Page, expect
 
 from cronaca.core.model import DAY, HOUR, MINUTE, SECOND, Window
+from cronaca.db import Store
 from cronaca.demo.history import LINES, write_history
 from cronaca.demo.names import tag_uid
-from cronaca.store import Store
 from tests.browser.rest import address
 from tests.browser.test_trend import LEFT, RIGHT
 from tests.support.application import Application, wait_for

@@ -10,8 +10,8 @@ from urllib.parse import parse_qs, urlparse
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
+from cronaca.db import Store
 from cronaca.demo.names import tag_uid
-from cronaca.store import Store
 from tests.browser.axe import serious_violations
 from tests.browser.rest import address
 from tests.browser.test_trend import JAM, LEFT, PRESSURE, open_trend

@@ -11,14 +11,15 @@ import pytest
 
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import SECOND, LoggerMode, Series, ValueType, Window
+from cronaca.db import Store
 from cronaca.demo import history
 from cronaca.demo.names import tag_uid
 from cronaca.demo.plant import SIGNALS, DryingLine, LineFacts
 from cronaca.demo.plant.document import register_table
 from cronaca.demo.seed import seed, seed_records
-from cronaca.store import Store, setup
-from cronaca.store.backfill import backfill
-from cronaca.store.series import SeriesReader
+from cronaca.history.read.series import SeriesReader
+from cronaca.history.write.backfill import backfill
+from cronaca.plant import setup
 from tests.support.builders import NOW
 
 

@@ -18,15 +18,17 @@ from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import DAY, HOUR, MINUTE, SECOND, Series, ValueType, Window
-from cronaca.exchange.history import ImportWish, export_history, import_history
+from cronaca.db import Store
+from cronaca.db.private_server import PrivateServer
 from cronaca.exchange.tables import OnBad
-from cronaca.store import Store, setup, texts
-from cronaca.store.backfill import backfill
-from cronaca.store.private_server import PrivateServer
-from cronaca.store.pyramid import PyramidBuilder
-from cronaca.store.series import SeriesReader
-from cronaca.store.sizes import list_sizes
-from cronaca.store.verify import Fault, verify
+from cronaca.history.jobs.pyramid import PyramidBuilder
+from cronaca.history.jobs.sizes import list_sizes
+from cronaca.history.jobs.verify import Fault, verify
+from cronaca.history.read.series import SeriesReader
+from cronaca.history.write.backfill import backfill
+from cronaca.logbook import texts
+from cronaca.plant import setup
+from cronaca.services.history_files import ImportWish, export_history, import_history
 from tests.support.builders import NOW, FixedClock, a_tag, plant_with
 
 ALL = Window(0, 9 * 10**15)

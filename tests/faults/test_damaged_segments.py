@@ -14,16 +14,19 @@ from cronaca.api.app import create_app
 from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import DAY, SECOND, Series, ValueType, Window
-from cronaca.recorder.compact import run_compactor
-from cronaca.store import Store, months, retention, setup
-from cronaca.store.backfill import backfill
-from cronaca.store.background import StoreBackground, list_states
-from cronaca.store.compaction import StoreCompaction
-from cronaca.store.curves import CurveReader
-from cronaca.store.pyramid import PyramidBuilder
-from cronaca.store.series import SeriesReader
-from cronaca.store.sink import StoreSink
-from cronaca.store.verify import verify
+from cronaca.db import Store
+from cronaca.history.jobs import retention
+from cronaca.history.jobs.compaction import StoreCompaction
+from cronaca.history.jobs.pyramid import PyramidBuilder
+from cronaca.history.jobs.verify import verify
+from cronaca.history.read.curves import CurveReader
+from cronaca.history.read.series import SeriesReader
+from cronaca.history.tables import months
+from cronaca.history.write.backfill import backfill
+from cronaca.logbook.background import StoreBackground, list_states
+from cronaca.plant import setup
+from cronaca.services.sink import StoreSink
+from cronaca.worker.compact import run_compactor
 from tests.support.application import wait_for
 from tests.support.builders import NOW, FixedClock, a_flush, a_tag, plant_with
 
@@ -102,7 +105,7 @@ def test_a_damaged_segment_is_bad_in_figures_and_curves_and_costs_no_other_tag(
 def test_summing_up_goes_on_with_all_other_histories_and_says_which_one_fails(
     store: Store, keys: dict[str, HistoryKey], monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("cronaca.store.pyramid.AT_ONCE", 1)
+    monkeypatch.setattr("cronaca.history.jobs.pyramid.AT_ONCE", 1)
     rows = {key: a_series(START, 2_000, 60 * SECOND) for key in keys.values()}
     backfill(store, rows, Window(START, NOW))
     builder = PyramidBuilder(store, FixedClock(NOW))
@@ -117,7 +120,7 @@ def test_summing_up_goes_on_with_all_other_histories_and_says_which_one_fails(
     assert days["damaged"] != days["well"]
     assert "'damaged'" in builder.problem and "cut short" in builder.problem
     assert builder.build_some(60) == 0, "it is not tried again at once"
-    monkeypatch.setattr("cronaca.store.pyramid._AGAIN_S", 0.0)
+    monkeypatch.setattr("cronaca.history.jobs.pyramid._AGAIN_S", 0.0)
     again = PyramidBuilder(store, FixedClock(NOW))
     assert again.build_some(60) == 0 and again.problem
     with store.transaction() as tx:

@@ -15,9 +15,9 @@ from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import SECOND, Logger, LoggerMode, Setup, SourceSetup, Tag, ValueType
 from cronaca.core.ports import Driver
+from cronaca.recorder.drivers.modbus import ModbusDriver
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.spool import Spool
-from cronaca.sources.modbus import ModbusDriver
 from tests.support import raw_device
 from tests.support.application import until
 from tests.support.builders import a_tag

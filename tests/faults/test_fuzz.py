@@ -6,8 +6,8 @@ import itertools
 import json
 
 from cronaca.core.model import Window
-from cronaca.store import setup
-from cronaca.store.verify import verify
+from cronaca.history.jobs.verify import verify
+from cronaca.plant import setup
 from tests.api.conftest import Plant, plant
 from tests.support.fuzz import bent_wishes, complaint, headers_for, wishes
 

@@ -11,9 +11,10 @@ from pathlib import Path
 from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import SECOND, Window
+from cronaca.db import Store
 from cronaca.demo.opcua_stand_in import OpcUaStandIn
-from cronaca.store import Store, gaps
-from cronaca.store.series import SeriesReader
+from cronaca.history.read.series import SeriesReader
+from cronaca.history.tables import gaps
 from tests.recorder.test_opcua_cuts import TAG, _plant
 from tests.support.application import Processes, free_port, until
 

@@ -14,9 +14,11 @@ from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import LeaseLost
 from cronaca.core.model import SECOND, Gap, GapReason, Series, ValueType, Window
 from cronaca.core.ports import CoverageMark, Flush
-from cronaca.store import Store, coverage, epochs, gaps
-from cronaca.store.series import SeriesReader
-from cronaca.store.sink import StoreSink
+from cronaca.db import Store
+from cronaca.history.read.series import SeriesReader
+from cronaca.history.tables import epochs, gaps
+from cronaca.plant import coverage
+from cronaca.services.sink import StoreSink
 from tests.support.builders import NOW, a_flush, a_tag, plant_with
 
 FAR = Window(0, 10**16)

@@ -15,12 +15,12 @@ from cronaca.core.model import Setup, SourceSetup
 from cronaca.core.ports import Request
 from cronaca.core.setup.facts import secret_belongs
 from cronaca.main import keep_files_private
+from cronaca.plant import setup
 from cronaca.recorder import requests
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.live import LiveTable
 from cronaca.recorder.queue import SampleQueue
 from cronaca.recorder.work import Work
-from cronaca.store import setup
 from tests.api.conftest import api, source
 from tests.api.setup_support import Api
 from tests.support.builders import NOW

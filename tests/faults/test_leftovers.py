@@ -10,16 +10,18 @@ from cronaca.core import quality as q
 from cronaca.core.model import SECOND, GapReason, LoggerMode, Series, ValueType, Window
 from cronaca.core.ports import Reading, Record
 from cronaca.core.setup import LoggerFacts
+from cronaca.db import Store
+from cronaca.history.jobs.compaction import StoreCompaction
+from cronaca.history.jobs.verify import verify
+from cronaca.history.read.series import SeriesReader
+from cronaca.history.tables import gaps, journal
+from cronaca.history.tables.journal import JournalKey
+from cronaca.logbook import records
+from cronaca.plant.editing import By, loggers
+from cronaca.plant.editing.loggers import LoggerRow
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.live import LiveTable
-from cronaca.store import Store, gaps, journal, records
-from cronaca.store.compaction import StoreCompaction
-from cronaca.store.editing import By, loggers
-from cronaca.store.editing.loggers import LoggerRow
-from cronaca.store.journal import JournalKey
-from cronaca.store.series import SeriesReader
-from cronaca.store.sink import StoreSink
-from cronaca.store.verify import verify
+from cronaca.services.sink import StoreSink
 from tests.support.builders import NOW, RECORD_LOGGER, a_flush, a_record_logger, a_tag, plant_with
 
 BY = By("Operator", NOW)

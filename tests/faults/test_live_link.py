@@ -14,9 +14,11 @@ from cronaca.api.live import Client, LiveHub
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import StoreError
 from cronaca.core.model import SECOND, Series, Tag, ValueType, Window
-from cronaca.store import Store, current, epochs, setup
-from cronaca.store.series import SeriesReader
-from cronaca.store.sink import StoreSink
+from cronaca.db import Store
+from cronaca.history.read.series import SeriesReader
+from cronaca.history.tables import current, epochs
+from cronaca.plant import setup
+from cronaca.services.sink import StoreSink
 from tests.support.builders import NOW, a_flush, a_tag, live_values, plant_with
 
 FAR = Window(0, 10**16)

@@ -29,13 +29,15 @@ from cronaca.core.model import (
     Window,
 )
 from cronaca.core.ports import CoverageMark, Flush, Record, RunMark, SafeRecord
+from cronaca.db import Store
+from cronaca.history.read.series import SeriesReader
+from cronaca.logbook import records
+from cronaca.plant import setup
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.quarantine import Quarantine, Refused, list_items, read_item, remove_items
 from cronaca.recorder.refusal import RefusedWhole, repair
 from cronaca.recorder.spool import Spool
-from cronaca.store import Store, records, setup
-from cronaca.store.series import SeriesReader
-from cronaca.store.sink import StoreSink
+from cronaca.services.sink import StoreSink
 from tests.support.application import until
 from tests.support.builders import NOW, a_flush, a_tag, plant_with
 from tests.support.fakes import FakeDriver, FakeSink, always

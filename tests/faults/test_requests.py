@@ -19,9 +19,10 @@ from cronaca.api.admission import Turns, check_depth
 from cronaca.api.app import ServerOptions, create_app
 from cronaca.core.errors import Cancelled, InvalidInput, Overloaded, StoreBusy
 from cronaca.core.model import SECOND, Series, ValueType
-from cronaca.store import Store, setup
-from cronaca.store.background import StoreBackground
-from cronaca.store.texts import codes_of
+from cronaca.db import Store
+from cronaca.logbook.background import StoreBackground
+from cronaca.logbook.texts import codes_of
+from cronaca.plant import setup
 from tests.api.conftest import Plant, plant
 from tests.support.builders import NOW
 

@@ -30,15 +30,15 @@ from cronaca.core.model import (
     ValueType,
 )
 from cronaca.core.ports import Control, Flush, News, Reading, RecorderReport, Request, SafeRecord
+from cronaca.db import Store
+from cronaca.logbook.background import StoreBackground
+from cronaca.main.supervisor import Supervisor
 from cronaca.recorder.calculations import Calculator
-from cronaca.recorder.compact import run_compactor
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.live import LiveTable, Slots
 from cronaca.recorder.loggers import ChangeLogger
 from cronaca.recorder.spool import Spool
-from cronaca.recorder.supervisor import Supervisor
-from cronaca.store import Store
-from cronaca.store.background import StoreBackground
+from cronaca.worker.compact import run_compactor
 from tests.recorder.test_calculations import CALCULATED, DEVICE_1, formula
 from tests.support.application import ROOT, Processes, until, wait_for
 from tests.support.builders import NOW, a_tag, plant_with
@@ -74,7 +74,7 @@ def test_a_recorder_whose_flusher_dies_exits_with_a_code_and_the_cause(store: St
     plant_with(store, [a_tag("t")], NOW)
     parts = Processes(store.address, tmp_path)
     (tmp_path / "sitecustomize.py").write_text(
-        "import cronaca.store.sink as sink\n"
+        "import cronaca.services.sink as sink\n"
         "def broken(*_): raise MemoryError('no more')\n"
         "sink.StoreSink.commit = broken\n"
     )

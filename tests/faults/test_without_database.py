@@ -9,11 +9,14 @@ import pytest
 
 from cronaca.core.addresses.protocols import CALCULATED, GENERATOR
 from cronaca.core.model import SECOND, Logger, LoggerMode, Window
+from cronaca.db import Store
+from cronaca.db.migrate import migrate
+from cronaca.db.private_server import PrivateServer
+from cronaca.history.read.series import SeriesReader
+from cronaca.history.tables import epochs, gaps
 from cronaca.main.setup_cache import SetupCache
-from cronaca.store import Store, control, epochs, gaps, setup
-from cronaca.store.migrate import migrate
-from cronaca.store.private_server import PrivateServer
-from cronaca.store.series import SeriesReader
+from cronaca.plant import setup
+from cronaca.services import control
 from tests.support.application import Processes, wait_for
 from tests.support.builders import a_tag
 

@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 
 from cronaca.core.model import SECOND, GapReason
-from cronaca.store.private_server import PrivateServer
+from cronaca.db.private_server import PrivateServer
 from tests.support.application import Application, wait_for
 from tests.support.checks import Checker, now_us
 from tests.support.proxy import Proxy

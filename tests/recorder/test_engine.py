@@ -23,11 +23,12 @@ from cronaca.core.model import (
     Window,
 )
 from cronaca.core.ports import LiveValues, Reading, SampleSink
+from cronaca.db import Store
+from cronaca.history.read.series import SeriesReader
+from cronaca.plant import setup
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.spool import Spool
-from cronaca.store import Store, setup
-from cronaca.store.series import SeriesReader
-from cronaca.store.sink import StoreSink
+from cronaca.services.sink import StoreSink
 from tests.support.application import until
 from tests.support.builders import a_tag, plant_with
 from tests.support.fakes import FakeDriver, FakeSink, always

@@ -11,8 +11,8 @@ import pytest
 
 from cronaca.core import quality as q
 from cronaca.core.model import SECOND, GapReason, Window
+from cronaca.db import Store
 from cronaca.demo.names import tag_uid
-from cronaca.store import Store
 from tests.support.application import Application, wait_for
 
 

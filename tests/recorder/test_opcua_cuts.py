@@ -17,16 +17,17 @@ from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import SECOND, Logger, LoggerMode, Series, SourceState, Window
 from cronaca.core.ports import SourceReport
+from cronaca.db import Store
 from cronaca.demo.opcua_stand_in import OpcUaStandIn
+from cronaca.history.read.series import SeriesReader
+from cronaca.history.write.edits import list_edits, read_replaced
+from cronaca.history.write.past import StorePast
+from cronaca.plant import setup
+from cronaca.recorder.drivers.opcua import Identity, Login, OpcUaDriver
+from cronaca.recorder.drivers.opcua.values import to_us
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.spool import Spool
-from cronaca.sources.opcua import Identity, Login, OpcUaDriver
-from cronaca.sources.opcua.values import to_us
-from cronaca.store import Store, setup
-from cronaca.store.edits import list_edits, read_replaced
-from cronaca.store.past import StorePast
-from cronaca.store.series import SeriesReader
-from cronaca.store.sink import StoreSink
+from cronaca.services.sink import StoreSink
 from tests.support.application import free_port, until
 from tests.support.builders import a_tag
 

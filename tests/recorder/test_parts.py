@@ -29,15 +29,15 @@ from cronaca.core.model import (
     ValueType,
 )
 from cronaca.core.ports import Flush, Reading, SafeRecord
+from cronaca.main.supervisor import Supervisor
 from cronaca.recorder.clock import AnchoredClock
-from cronaca.recorder.compact import run_compactor
 from cronaca.recorder.flush import Feeds, Flusher
 from cronaca.recorder.live import LiveTable
 from cronaca.recorder.loggers import PeriodicLogger, Place
 from cronaca.recorder.queue import Chunk, SampleQueue
 from cronaca.recorder.scan import SourceScanner
 from cronaca.recorder.spool import Spool
-from cronaca.recorder.supervisor import Supervisor
+from cronaca.worker.compact import run_compactor
 from tests.support.application import until
 from tests.support.builders import NOW, REPORT, a_tag
 from tests.support.fakes import FakeDriver, FakeSink, FakeTime

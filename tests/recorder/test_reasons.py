@@ -22,14 +22,15 @@ from cronaca.core.setup import (
     TriggerFacts,
     WhenFacts,
 )
+from cronaca.db import Store
+from cronaca.history.read.series import SeriesAnswer, SeriesReader
+from cronaca.plant import setup
+from cronaca.plant.editing import By, archives, loggers, sources, tags
+from cronaca.plant.editing.document import put_plant
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.spool import Spool
-from cronaca.store import Store, setup
-from cronaca.store.control import StoreControl, get_revision, read_histories
-from cronaca.store.editing import By, archives, loggers, sources, tags
-from cronaca.store.editing.document import put_plant
-from cronaca.store.series import SeriesAnswer, SeriesReader
-from cronaca.store.sink import StoreSink
+from cronaca.services.control import StoreControl, get_revision, read_histories
+from cronaca.services.sink import StoreSink
 from tests.support.application import wait_for
 from tests.support.fakes import FakeDriver, always
 

@@ -27,14 +27,15 @@ from cronaca.core.model import (
     Window,
 )
 from cronaca.core.ports import CoverageMark, Reading, Record, SafeRecord
+from cronaca.db import Store
+from cronaca.logbook import records
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.live import LiveTable
 from cronaca.recorder.loggers import Place
 from cronaca.recorder.queue import SampleQueue
 from cronaca.recorder.records import BY_PERSON, RecordLogger
 from cronaca.recorder.spool import Entry, Spool, WhenFull
-from cronaca.store import Store, records
-from cronaca.store.sink import StoreSink
+from cronaca.services.sink import StoreSink
 from tests.support.builders import NOW, a_flush, a_record_logger, a_tag, plant_with
 from tests.support.fakes import FakeDriver, FakeSink, always
 

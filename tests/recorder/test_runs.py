@@ -13,14 +13,15 @@ from cronaca.core import quality as q
 from cronaca.core.bits import to_bits
 from cronaca.core.model import SECOND, RunOrigin, RunRule, Setup, SourceSetup, Tag, ValueType, Window
 from cronaca.core.ports import Reading, RunFact, RunMark
+from cronaca.db import Store
+from cronaca.logbook import runs
+from cronaca.logbook.runs import RunFilter
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.live import LiveTable
 from cronaca.recorder.queue import SampleQueue
 from cronaca.recorder.runs import RunWatcher
 from cronaca.recorder.spool import Entry, Spool
-from cronaca.store import Store, runs
-from cronaca.store.runs import RunFilter
-from cronaca.store.sink import StoreSink
+from cronaca.services.sink import StoreSink
 from tests.support.builders import NOW, a_flush, a_tag
 from tests.support.fakes import FakeDriver, FakeSink, always
 

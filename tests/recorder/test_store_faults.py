@@ -13,13 +13,15 @@ import numpy as np
 
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import SECOND, GapReason, Series, ValueType, Window
+from cronaca.db import Store
+from cronaca.db.private_server import PrivateServer
+from cronaca.history.read.series import SeriesReader
+from cronaca.history.tables import gaps, journal
+from cronaca.plant import setup
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.spool import Spool
-from cronaca.store import Store, gaps, journal, setup
-from cronaca.store.private_server import PrivateServer
-from cronaca.store.series import SeriesReader
-from cronaca.store.sink import StoreSink
+from cronaca.services.sink import StoreSink
 from tests.support.application import Processes, until, wait_for
 from tests.support.builders import NOW, a_flush, a_tag, plant_with
 from tests.support.fakes import FakeDriver, always

@@ -12,7 +12,8 @@ from pathlib import Path
 import pytest
 
 from cronaca.core.model import SECOND, Window
-from cronaca.store import Store, gaps
+from cronaca.db import Store
+from cronaca.history.tables import gaps
 from tests.support.application import Application, wait_for
 
 pytestmark = [pytest.mark.slow, pytest.mark.timeout(600)]

@@ -10,8 +10,8 @@ from pathlib import Path
 import pytest
 
 from cronaca.core.model import Window
-from cronaca.store import Store
-from cronaca.store.series import SeriesReader
+from cronaca.db import Store
+from cronaca.history.read.series import SeriesReader
 from tests.support.application import Application, wait_for
 from tests.support.checks import Checker, now_us
 from tests.support.cluster import Cluster

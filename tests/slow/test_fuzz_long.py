@@ -12,8 +12,9 @@ from pathlib import Path
 
 import pytest
 
-from cronaca.store import Store, setup
-from cronaca.store.verify import verify
+from cronaca.db import Store
+from cronaca.history.jobs.verify import verify
+from cronaca.plant import setup
 from tests.support.application import Application, wait_for
 from tests.support.fuzz import Wish, bent_wishes, complaint, headers_for, wishes
 

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 
-from cronaca.store import Store
+from cronaca.db import Store
 from tests.recorder.test_opcua_cuts import TAG, check_cut, recording
 
 pytestmark = [pytest.mark.slow, pytest.mark.timeout(900)]

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from cronaca.store import Store
+from cronaca.db import Store
 from tests.recorder.test_store_faults import record_over_steps
 
 ROUNDS = 20

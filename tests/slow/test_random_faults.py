@@ -14,8 +14,8 @@ from pathlib import Path
 import pytest
 
 from cronaca.core.model import GapReason
-from cronaca.store.private_server import PrivateServer
-from cronaca.store.verify import verify
+from cronaca.db.private_server import PrivateServer
+from cronaca.history.jobs.verify import verify
 from tests.support.application import Application, wait_for
 from tests.support.checks import Checker
 from tests.support.proxy import Proxy

@@ -6,7 +6,7 @@ import random
 
 import pytest
 
-from cronaca.store import Store
+from cronaca.db import Store
 from tests.faults.test_holes import live_through
 
 pytestmark = [pytest.mark.slow, pytest.mark.timeout(1200)]

@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 
 from cronaca.core.model import SECOND, GapReason, Window
-from cronaca.store import Store
+from cronaca.db import Store
 from tests.support.application import Application, wait_for
 
 ROUNDS = 20

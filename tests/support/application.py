@@ -18,13 +18,14 @@ from pathlib import Path
 from typing import Any
 
 from cronaca.core.model import Window
+from cronaca.db import Address, Store
+from cronaca.db.migrate import migrate
 from cronaca.demo.names import tag_uid
 from cronaca.demo.opcua_stand_in import OpcUaStandIn
 from cronaca.demo.seed import seed
 from cronaca.demo.stand_in import ModbusStandIn
-from cronaca.store import Address, Store, setup
-from cronaca.store.migrate import migrate
-from cronaca.store.series import SeriesAnswer, SeriesReader
+from cronaca.history.read.series import SeriesAnswer, SeriesReader
+from cronaca.plant import setup
 
 ROOT = Path(__file__).parents[2]
 PARTS = ("recorder", "compactor", "server")

@@ -13,7 +13,9 @@ from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import SECOND, Edge, Gap, Logger, LoggerMode, Series, Tag, TriggerWish, ValueType
 from cronaca.core.ports import Flush, LiveValues, RecorderReport
 from cronaca.core.windows import Shift
-from cronaca.store import Store, records, setup
+from cronaca.db import Store
+from cronaca.logbook import records
+from cronaca.plant import setup
 
 REPORT = RecorderReport(1.0, 0, 0, 0, 1.0, ())
 NOW = 1_795_000_000 * SECOND

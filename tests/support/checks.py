@@ -9,7 +9,7 @@ import numpy as np
 
 from cronaca.core import quality as q
 from cronaca.core.model import SECOND, Gap, GapReason, Window
-from cronaca.store.series import SeriesAnswer
+from cronaca.history.read.series import SeriesAnswer
 from tests.support.application import Application
 
 

@@ -10,7 +10,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from cronaca.core.errors import StoreError
-from cronaca.store import Address, Store
+from cronaca.db import Address, Store
 from tests.support.application import free_port, wait_for
 
 PROVIDER = "/usr/lib/galera/libgalera_smm.so"

@@ -51,12 +51,12 @@ from cronaca.api.routes import (
 from cronaca.api.scatter import ScatterService
 from cronaca.api.statistics import StatisticsService
 from cronaca.api.stretches import StretchesService
-from cronaca.store import Store
-from cronaca.store.curves import CurveReader
-from cronaca.store.edits import HistoryEditor
-from cronaca.store.figures import FigureReader
-from cronaca.store.made import MadeReader
-from cronaca.store.series import SeriesReader
+from cronaca.db import Store
+from cronaca.history.read.curves import CurveReader
+from cronaca.history.read.figures import FigureReader
+from cronaca.history.read.series import SeriesReader
+from cronaca.history.write.edits import HistoryEditor
+from cronaca.services.made import MadeReader
 
 
 @dataclass(frozen=True, slots=True)

@@ -15,9 +15,10 @@ from cronaca.core.statistics.closer import common_scale, drawn_band, pareto, str
 from cronaca.core.statistics.norms import Band, Placed
 from cronaca.core.statistics.sheet import Norm, NormKind, place_column
 from cronaca.core.windows import Unit
-from cronaca.store import Store, setup
-from cronaca.store.editing import equipment
-from cronaca.store.series import SeriesReader
+from cronaca.db import Store
+from cronaca.history.read.series import SeriesReader
+from cronaca.plant import setup
+from cronaca.plant.editing import equipment
 
 BINS: Final = 24
 MOST_STRETCHES: Final = 2_000

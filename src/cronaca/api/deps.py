@@ -10,11 +10,12 @@ from fastapi import Depends, Request
 from cronaca.api.schemas import Person
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Tag
-from cronaca.store import Store, setup
-from cronaca.store.curves import CurveReader
-from cronaca.store.edits import HistoryEditor
-from cronaca.store.made import MadeReader
-from cronaca.store.series import SeriesReader
+from cronaca.db import Store
+from cronaca.history.read.curves import CurveReader
+from cronaca.history.read.series import SeriesReader
+from cronaca.history.write.edits import HistoryEditor
+from cronaca.plant import setup
+from cronaca.services.made import MadeReader
 
 
 def get_store(request: Request) -> Store:

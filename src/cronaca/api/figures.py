@@ -27,8 +27,11 @@ from cronaca.core.windows import (
     split_by_duration,
     split_by_unit,
 )
-from cronaca.store import Store, epochs, setup, texts
-from cronaca.store.figures import FigureReader, FigureSamples, Wanted
+from cronaca.db import Store
+from cronaca.history.read.figures import FigureReader, FigureSamples, Wanted
+from cronaca.history.tables import epochs
+from cronaca.logbook import texts
+from cronaca.plant import setup
 
 MOST_VALUES: Final = 1_000_000
 DOUBT_BELOW: Final = 99.0

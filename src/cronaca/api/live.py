@@ -22,8 +22,9 @@ from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import CronacaError
 from cronaca.core.model import SECOND, Series, Tag, ValueType, concatenate
 from cronaca.core.ports import LiveValues
-from cronaca.store import Store, current, epochs, journal
-from cronaca.store.journal import JournalKey, Row
+from cronaca.db import Store
+from cronaca.history.tables import current, epochs, journal
+from cronaca.history.tables.journal import JournalKey, Row
 
 PERIOD_S: Final = 0.2
 _LONGEST_PAUSE_S: Final = 1.0

@@ -21,9 +21,9 @@ from cronaca.core.logging.recommend import recommend
 from cronaca.core.logging.rehearse import Rehearsal
 from cronaca.core.model import HOUR, SECOND, RuleWish, Series, Tag, ValueType, Window
 from cronaca.core.trends import reduce_m4
+from cronaca.db import Store
 from cronaca.exchange.samples_file import read_samples
-from cronaca.store import Store
-from cronaca.store.series import SeriesReader
+from cronaca.history.read.series import SeriesReader
 
 MOST: Final = 6_000_000
 """Readings of one rehearsal: two months at 1 Hz."""

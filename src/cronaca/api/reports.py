@@ -33,12 +33,15 @@ from cronaca.core.statistics.norms import Place
 from cronaca.core.statistics.sheet import NormKind
 from cronaca.core.statistics.words import label_of, written
 from cronaca.core.windows import PlantCalendar, local_text, shift_name
+from cronaca.db import Store
 from cronaca.exchange.reports import in_all_forms
-from cronaca.store import Store, epochs, reports, runs, setup
-from cronaca.store.curves import CurveReader
-from cronaca.store.reports import Issue
-from cronaca.store.reports import ReportRow as SetUp
-from cronaca.store.runs import RunFilter
+from cronaca.history.read.curves import CurveReader
+from cronaca.history.tables import epochs
+from cronaca.logbook import reports, runs
+from cronaca.logbook.reports import Issue
+from cronaca.logbook.reports import ReportRow as SetUp
+from cronaca.logbook.runs import RunFilter
+from cronaca.plant import setup
 
 PERIOD_S: Final = 15.0
 _WIDE: Final = 500

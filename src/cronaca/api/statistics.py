@@ -22,8 +22,9 @@ from cronaca.core.statistics import kinds_of
 from cronaca.core.statistics.norms import Placed
 from cronaca.core.statistics.sheet import NO_LIMITS, LimitsByTag, Norm, NormKind, oddness, place_column
 from cronaca.core.windows import WindowWish, earlier, wish_before
-from cronaca.store import Store, equipment, setup
-from cronaca.store.editing import equipment as editing
+from cronaca.db import Store
+from cronaca.plant import equipment, setup
+from cronaca.plant.editing import equipment as editing
 
 MOST_CELLS: Final = 20_000
 MOST_POINTS: Final = 5_000

@@ -23,8 +23,10 @@ from cronaca.core.windows import (
     split_by_unit,
     stretches_of_shift,
 )
-from cronaca.store import Store, runs, setup
-from cronaca.store.editing import equipment
+from cronaca.db import Store
+from cronaca.logbook import runs
+from cronaca.plant import setup
+from cronaca.plant.editing import equipment
 
 _Found = dict[str, list[f.FigureOut]]
 

@@ -11,8 +11,8 @@ from cronaca.core import quality as q
 from cronaca.core.bits import from_bits
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Gap, Series, Tag, ValueType
-from cronaca.store.made import MadeCurve
-from cronaca.store.series import SeriesAnswer
+from cronaca.history.read.series import SeriesAnswer
+from cronaca.services.made import MadeCurve
 
 EXACT: Final = 1 << 53
 

@@ -8,11 +8,11 @@ from typing import Final
 
 from cronaca.core.equipment import CardFigure, ClassFacts
 from cronaca.core.equipment.classes import Limits
+from cronaca.db import Store
 from cronaca.demo.names import uid_of
 from cronaca.demo.plant.signals import STAGES
-from cronaca.store import Store
-from cronaca.store.editing import By, equipment
-from cronaca.store.equipment import list_classes
+from cronaca.plant.editing import By, equipment
+from cronaca.plant.equipment import list_classes
 
 CLASS: Final = "Drying line"
 _LIMITS: Final[dict[str, Limits]] = {

@@ -17,11 +17,12 @@ from numpy.typing import NDArray
 from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import DAY, HOUR, SECOND, Series, Times, Window
+from cronaca.db import Store
 from cronaca.demo.names import PROCESS_VALUES, tag_uid
 from cronaca.demo.plant import SIGNALS, DryingLine, LineFacts, Signal
-from cronaca.store import Store, setup
-from cronaca.store.backfill import backfill
-from cronaca.store.series import SeriesReader
+from cronaca.history.read.series import SeriesReader
+from cronaca.history.write.backfill import backfill
+from cronaca.plant import setup
 
 LENGTH_US: Final = 14 * DAY
 LONGEST_PIECE_S: Final = 6 * 3600

@@ -25,15 +25,16 @@ from cronaca.core.model import (
 )
 from cronaca.core.setup import RunRuleFacts
 from cronaca.core.windows import Shift
+from cronaca.db import Store
+from cronaca.db.transaction import Transaction
 from cronaca.demo.calculated import line_calculations, system_tags
 from cronaca.demo.names import PROCESS_VALUES, tag_uid, uid_of
 from cronaca.demo.opcua_stand_in import endpoint_of
 from cronaca.demo.plant import SIGNALS, Signal
-from cronaca.store import Store, runs, setup
-from cronaca.store.editing import By
-from cronaca.store.editing.runs import add_rule
-from cronaca.store.past_rules import PastRules
-from cronaca.store.transaction import Transaction
+from cronaca.logbook.past_rules import PastRules
+from cronaca.plant import run_rules, setup
+from cronaca.plant.editing import By
+from cronaca.plant.editing.runs import add_rule
 
 CONTACT_SCAN_US: Final = SECOND // 5
 LOT_COLUMNS: Final = {
@@ -93,7 +94,7 @@ def seed_records(store: Store, now_us: int, lines: int) -> None:
 def seed_runs(store: Store, now_us: int, lines: int) -> None:
     """Each line's lots make runs, with product and energy meter at start and end; the first time."""
     with store.transaction() as tx:
-        if runs.list_rules(tx):
+        if run_rules.list_rules(tx):
             return
         for line in range(1, lines + 1):
             kept = tuple(tag_uid(key, line) for key in ("product", "energy", "product_moisture"))
@@ -104,7 +105,7 @@ def seed_runs(store: Store, now_us: int, lines: int) -> None:
 def add_past_runs(store: Store, window: Window) -> None:
     """The lots of the history as runs, by the rules that find them from now on."""
     with store.snapshot() as tx:
-        rules = [rule.uid for rule in runs.list_rules(tx) if rule.origin is RunOrigin.CHANGE]
+        rules = [rule.uid for rule in run_rules.list_rules(tx) if rule.origin is RunOrigin.CHANGE]
     for uid in rules:
         PastRules(store).add_runs(uid, window)
 

@@ -17,10 +17,10 @@ from typing import Final
 import cronaca
 from cronaca.core.errors import InvalidInput
 from cronaca.core.setup.places import ArchivePlaces
+from cronaca.db import Address, Store, parse_url
+from cronaca.db.migrate import check_schema, migrate
+from cronaca.db.private_server import find_addresses
 from cronaca.settings import Settings
-from cronaca.store import Address, Store, parse_url
-from cronaca.store.migrate import check_schema, migrate
-from cronaca.store.private_server import find_addresses
 
 BEHIND: Final = 5
 """Priority of what may wait: the compactor, the demo's stand-ins."""

@@ -5,15 +5,15 @@ from __future__ import annotations
 import threading
 from functools import partial
 
+from cronaca.history.jobs.compaction import StoreCompaction
+from cronaca.history.jobs.pyramid import PyramidBuilder
+from cronaca.history.jobs.retention import Retention
+from cronaca.logbook.background import StoreBackground
 from cronaca.main import BEHIND, holder_name, keep_files_private, on_signal, open_store, set_priority
+from cronaca.main.supervisor import Heartbeat
 from cronaca.recorder.clock import AnchoredClock
-from cronaca.recorder.compact import run_compactor
-from cronaca.recorder.supervisor import Heartbeat
 from cronaca.settings import Settings
-from cronaca.store.background import StoreBackground
-from cronaca.store.compaction import StoreCompaction
-from cronaca.store.pyramid import PyramidBuilder
-from cronaca.store.retention import Retention
+from cronaca.worker.compact import run_compactor
 
 
 def _beat(heartbeat: Heartbeat, clock: AnchoredClock) -> None:

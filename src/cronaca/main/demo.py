@@ -14,6 +14,9 @@ from rich.progress import Progress
 
 from cronaca.core.errors import NotFound
 from cronaca.core.model import Window
+from cronaca.db import Store, parse_url
+from cronaca.db.migrate import migrate
+from cronaca.db.private_server import PrivateServer
 from cronaca.demo.equipment import seed_class
 from cronaca.demo.history import (
     LENGTH_US,
@@ -37,12 +40,9 @@ from cronaca.demo.seed import (
 )
 from cronaca.demo.stand_in import run_plant
 from cronaca.main import BEHIND, keep_files_private, on_signal, set_priority, until_signal
-from cronaca.recorder.supervisor import Supervisor
+from cronaca.main.supervisor import Supervisor
+from cronaca.recorder.drivers.opcua import Identity
 from cronaca.settings import Settings
-from cronaca.sources.opcua import Identity
-from cronaca.store import Store, parse_url
-from cronaca.store.migrate import migrate
-from cronaca.store.private_server import PrivateServer
 
 _MOST_SILENT_S: Final = {"recorder": 60.0, "compactor": 300.0, "server": 60.0}
 """A process that gives no sign of life for so long hangs. One step of the compactor may take minutes."""

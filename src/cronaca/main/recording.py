@@ -13,6 +13,13 @@ from cronaca.core.addresses.protocols import GENERATOR, INTERNAL, MODBUS, OPC_UA
 from cronaca.core.errors import InvalidInput, StoreUnavailable
 from cronaca.core.model import Setup, SourceSetup
 from cronaca.core.ports import Driver, HistoryOf, LiveValues, StatusBoard
+from cronaca.db import Store
+from cronaca.db.migrate import check_schema
+from cronaca.history.jobs.emptying import empty_live_archives
+from cronaca.history.read.memory import StoreMemory
+from cronaca.history.tables.current import BLOCK, read_current
+from cronaca.history.write.past import StorePast
+from cronaca.logbook.records import ensure_tables
 from cronaca.main import (
     database_address,
     holder_name,
@@ -21,28 +28,22 @@ from cronaca.main import (
     until_signal,
 )
 from cronaca.main.setup_cache import SetupCache
+from cronaca.main.supervisor import Heartbeat
+from cronaca.plant import setup
+from cronaca.plant.kept import StoreKeptValues
 from cronaca.recorder.clock import AnchoredClock
+from cronaca.recorder.drivers.generator import GeneratorDriver
+from cronaca.recorder.drivers.internal import InternalDriver, InternalValues
+from cronaca.recorder.drivers.modbus import ModbusDriver
+from cronaca.recorder.drivers.opcua import Identity, Login, OpcUaDriver, browse, discover
+from cronaca.recorder.drivers.system import Machine, SystemDriver
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.quarantine import Quarantine
 from cronaca.recorder.requests import Ask
 from cronaca.recorder.spool import Spool
-from cronaca.recorder.supervisor import Heartbeat
+from cronaca.services.control import StoreControl, get_revision, read_histories
+from cronaca.services.sink import StoreSink
 from cronaca.settings import Settings
-from cronaca.sources.generator import GeneratorDriver
-from cronaca.sources.internal import InternalDriver, InternalValues
-from cronaca.sources.modbus import ModbusDriver
-from cronaca.sources.opcua import Identity, Login, OpcUaDriver, browse, discover
-from cronaca.sources.system import Machine, SystemDriver
-from cronaca.store import Store, setup
-from cronaca.store.control import StoreControl, get_revision, read_histories
-from cronaca.store.current import BLOCK, read_current
-from cronaca.store.emptying import empty_live_archives
-from cronaca.store.kept import StoreKeptValues
-from cronaca.store.memory import StoreMemory
-from cronaca.store.migrate import check_schema
-from cronaca.store.past import StorePast
-from cronaca.store.records import ensure_tables
-from cronaca.store.sink import StoreSink
 
 PREFERRED: Final = -5
 """The recorder's priority: sampling must not wait for whoever looks, sums up or compacts."""

@@ -11,11 +11,11 @@ import uvicorn
 
 from cronaca.api.app import ServerOptions, create_app
 from cronaca.api.schemas import setup_file
+from cronaca.db import Address, Store
 from cronaca.main import keep_files_private, open_store
 from cronaca.main.connection import LimitedConnection
-from cronaca.recorder.supervisor import Heartbeat
+from cronaca.main.supervisor import Heartbeat
 from cronaca.settings import Settings
-from cronaca.store import Address, Store
 
 _M_TRIM_THRESHOLD: Final = -1
 _M_MMAP_THRESHOLD: Final = -3

@@ -16,8 +16,8 @@ from cronaca.core.formulas import FUNCTIONS, Column, Formula, Instants, inputs_o
 from cronaca.core.formulas.references import check_formula
 from cronaca.core.model import Tag, ValueType
 from cronaca.core.ports import LiveValues
-from cronaca.store import setup
-from cronaca.store.current import read_current
+from cronaca.history.tables.current import read_current
+from cronaca.plant import setup
 
 router = api_router("/formulas", "set-up")
 

@@ -25,9 +25,12 @@ from cronaca.api.schemas import (
 )
 from cronaca.core.errors import StoreError
 from cronaca.core.model import SECOND, SourceSetup
-from cronaca.store import Store, background, disks, epochs, journal, setup
-from cronaca.store.background import BackgroundState
-from cronaca.store.epochs import Epoch
+from cronaca.db import Store, disks
+from cronaca.history.tables import epochs, journal
+from cronaca.history.tables.epochs import Epoch
+from cronaca.logbook import background
+from cronaca.logbook.background import BackgroundState
+from cronaca.plant import setup
 
 router = api_router("", "health")
 LATE_US: Final = 3 * SECOND

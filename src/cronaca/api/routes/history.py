@@ -15,8 +15,10 @@ from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.edits import EditKind
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.model import Tag, Window, merge
-from cronaca.store import Store, edits, setup
-from cronaca.store.edits import Author, Edit
+from cronaca.db import Store
+from cronaca.history.write import edits
+from cronaca.history.write.edits import Author, Edit
+from cronaca.plant import setup
 
 router = api_router("/history", "history")
 

@@ -27,7 +27,7 @@ from cronaca.api.live import Client, LiveHub, dump
 from cronaca.api.routing import api_router
 from cronaca.api.schemas import Model, Uid
 from cronaca.core.errors import CronacaError, InvalidInput
-from cronaca.store.journal import JournalKey
+from cronaca.history.tables.journal import JournalKey
 
 router = api_router()
 _PATIENCE_S: Final = 10.0

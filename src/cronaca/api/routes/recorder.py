@@ -25,9 +25,13 @@ from cronaca.api.schemas.recorder import (
     WorkingSource,
 )
 from cronaca.core.model import DAY, Window
-from cronaca.store import background, control, disks, epochs, gaps, journal, setup
-from cronaca.store.editing import loggers, sources
-from cronaca.store.editing.loggers import LoggerSummary
+from cronaca.db import disks
+from cronaca.history.tables import epochs, gaps, journal
+from cronaca.logbook import background
+from cronaca.plant import setup
+from cronaca.plant.editing import loggers, sources
+from cronaca.plant.editing.loggers import LoggerSummary
+from cronaca.services import control
 
 router = api_router("", "recorder")
 _MOST_GAPS: Final = 50

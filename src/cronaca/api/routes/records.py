@@ -15,11 +15,12 @@ from cronaca.api.schemas import Uid
 from cronaca.api.schemas.records import ColumnOut, FiguresRow, RecordLoggerOut, RecordOut, RecordPage
 from cronaca.core.errors import NotFound
 from cronaca.core.model import ValueType, Window
+from cronaca.db import Store
+from cronaca.db.transaction import Transaction
 from cronaca.exchange import sheets
-from cronaca.store import Store, records
-from cronaca.store.records import RecordColumn, RecordRow
-from cronaca.store.texts import texts_of
-from cronaca.store.transaction import Transaction
+from cronaca.logbook import records
+from cronaca.logbook.records import RecordColumn, RecordRow
+from cronaca.logbook.texts import texts_of
 
 router = api_router("/records", "records")
 _MOST: Final = 100_000

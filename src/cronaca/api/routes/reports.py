@@ -14,10 +14,12 @@ from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
 from cronaca.api.schemas.reports import IssueOut, MadeOut, ReportIn, ReportLine, ReportOut
 from cronaca.core.reports import ReportFacts, first_since
+from cronaca.db import Store
+from cronaca.db.transaction import Transaction
 from cronaca.exchange.reports import MEDIA_TYPES
-from cronaca.store import Store, reports, setup
-from cronaca.store.reports import ReportRow
-from cronaca.store.transaction import Transaction
+from cronaca.logbook import reports
+from cronaca.logbook.reports import ReportRow
+from cronaca.plant import setup
 
 router = api_router("/reports", "reports")
 Form = Literal["html", "pdf", "csv", "xlsx"]

@@ -18,11 +18,13 @@ from cronaca.core.errors import InvalidInput
 from cronaca.core.model import DAY, Tag, Window
 from cronaca.core.setup import RunRuleFacts
 from cronaca.core.setup.facts import check_name
-from cronaca.store import Store, runs, setup
-from cronaca.store.editing import runs as rules
-from cronaca.store.editing.runs import RunRuleRow
-from cronaca.store.runs import Fact, Run, RunFilter
-from cronaca.store.transaction import Transaction
+from cronaca.db import Store
+from cronaca.db.transaction import Transaction
+from cronaca.logbook import runs
+from cronaca.logbook.runs import Fact, Run, RunFilter
+from cronaca.plant import run_rules, setup
+from cronaca.plant.editing import runs as rules
+from cronaca.plant.editing.runs import RunRuleRow
 
 router = api_router("", "runs")
 _MOST: Final = 500
@@ -140,7 +142,7 @@ def _get(store: Store, uid: str) -> RunOut:
 
 
 def _out(tx: Transaction, found: Sequence[Run]) -> list[RunOut]:
-    named = {one.rule_id: one.name for one in runs.list_rules(tx)}
+    named = {one.rule_id: one.name for one in run_rules.list_rules(tx)}
     wanted = {fact.tag_id for run in found for fact in (*run.start_facts, *run.end_facts)}
     tags = {tag.tag_id: tag for tag in setup.get_by_numbers(tx, wanted)}
     return [

@@ -16,9 +16,10 @@ from cronaca.core import quality as q
 from cronaca.core.formulas import inputs_of, parse_formula
 from cronaca.core.model import Series, ValueType, Window
 from cronaca.core.trends import WIDEST, read_at
+from cronaca.db import Store
 from cronaca.exchange import arrow
-from cronaca.store import Store, setup
-from cronaca.store.made import MadeCurve, MadeReader
+from cronaca.plant import setup
+from cronaca.services.made import MadeCurve, MadeReader
 
 router = api_router("/series", "history")
 

@@ -19,7 +19,8 @@ from cronaca.api.schemas.sources import (
 from cronaca.core.addresses import check_address, check_config
 from cronaca.core.addresses.protocols import OPC_UA
 from cronaca.core.model import ValueType
-from cronaca.store import Store, control
+from cronaca.db import Store
+from cronaca.services import control
 
 router = api_router("/setup/sources", "set-up")
 _PATIENCE_S: Final = 10.0

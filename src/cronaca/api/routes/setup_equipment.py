@@ -22,10 +22,11 @@ from cronaca.api.schemas.equipment import (
 )
 from cronaca.api.streaming import Tell, stream
 from cronaca.core.equipment import ClassFacts, PieceFacts, Plan, trend_view
-from cronaca.store import Store, equipment
-from cronaca.store.editing import equipment as editing
-from cronaca.store.equipment import ClassRow, PieceRow
-from cronaca.store.transaction import Transaction
+from cronaca.db import Store
+from cronaca.db.transaction import Transaction
+from cronaca.plant import equipment
+from cronaca.plant.editing import equipment as editing
+from cronaca.plant.equipment import ClassRow, PieceRow
 
 router = api_router("/setup", "set-up")
 

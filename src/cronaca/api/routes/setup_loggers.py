@@ -27,10 +27,10 @@ from cronaca.core.errors import InvalidInput
 from cronaca.core.logging.words import when_text
 from cronaca.core.model import RuleWish, WeekSpan
 from cronaca.core.setup import LoggerFacts, TriggerFacts, WhenFacts
-from cronaca.store import Store
-from cronaca.store.editing import loggers
-from cronaca.store.editing.loggers import LoggerRow
-from cronaca.store.transaction import Transaction
+from cronaca.db import Store
+from cronaca.db.transaction import Transaction
+from cronaca.plant.editing import loggers
+from cronaca.plant.editing.loggers import LoggerRow
 
 router = api_router("/setup", "set-up")
 

@@ -32,15 +32,16 @@ from cronaca.core.setup import ArchiveFacts, PlantFacts, SourceFacts
 from cronaca.core.setup.document import Difference, Document, checked_document, only
 from cronaca.core.setup.facts import secret_belongs
 from cronaca.core.windows import Shift
-from cronaca.store import Store, disks, retention
-from cronaca.store.disks import Place
-from cronaca.store.editing import By, archives, changes, equipment, sources
-from cronaca.store.editing import document as editing
-from cronaca.store.editing.archives import ArchiveRow
-from cronaca.store.editing.sources import SourceRow
-from cronaca.store.equipment import CLASS, PIECE
-from cronaca.store.retention import Policy
-from cronaca.store.transaction import Transaction
+from cronaca.db import Store, disks
+from cronaca.db.disks import Place
+from cronaca.db.transaction import Transaction
+from cronaca.history.jobs import retention
+from cronaca.history.jobs.retention import Policy
+from cronaca.plant.editing import By, archives, changes, equipment, sources
+from cronaca.plant.editing import document as editing
+from cronaca.plant.editing.archives import ArchiveRow
+from cronaca.plant.editing.sources import SourceRow
+from cronaca.plant.equipment import CLASS, PIECE
 
 router = api_router("/setup", "set-up")
 Part = Literal["plant", "sources", "tags", "archives", "loggers", "runs"]

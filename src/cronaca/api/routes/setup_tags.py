@@ -42,11 +42,12 @@ from cronaca.core.errors import InvalidInput
 from cronaca.core.model import ValueType
 from cronaca.core.setup import TagFacts, named_series
 from cronaca.core.setup.importing import FieldChange, OnClash, Plan, differences, plan_import
+from cronaca.db import Store
+from cronaca.db.transaction import Transaction
 from cronaca.exchange import sheets, tag_table
-from cronaca.store import Store, sizes
-from cronaca.store.editing import By, loggers, sources, tags
-from cronaca.store.editing.tags import TagFilter, TagRow
-from cronaca.store.transaction import Transaction
+from cronaca.history.jobs import sizes
+from cronaca.plant.editing import By, loggers, sources, tags
+from cronaca.plant.editing.tags import TagFilter, TagRow
 
 router = api_router("/setup/tags", "set-up")
 _MOST_BYTES: Final = 40_000_000

@@ -12,8 +12,8 @@ from cronaca.api.routing import api_router
 from cronaca.api.schemas import Person, PlantOut, RecordedByOut, ShiftOut, TagOut, TagPage, Uid
 from cronaca.core.errors import NotFound
 from cronaca.core.model import Tag
-from cronaca.store import setup
-from cronaca.store.transaction import Transaction
+from cronaca.db.transaction import Transaction
+from cronaca.plant import setup
 
 router = api_router("", "set-up")
 

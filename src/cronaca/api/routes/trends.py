@@ -32,12 +32,15 @@ from cronaca.api.schemas.trends import (
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.model import Series, Tag, ValueType, Window
 from cronaca.core.windows import Unit, Which, WindowWish, resolve
+from cronaca.db import Store
 from cronaca.exchange.shown import Form, Shown, basic_text, write_shown
-from cronaca.store import Store, notes, setup, sheets
-from cronaca.store.notes import Note
-from cronaca.store.series import SeriesReader
-from cronaca.store.sheets import Sheet, SheetFacts
-from cronaca.store.texts import texts_of
+from cronaca.history.read.series import SeriesReader
+from cronaca.logbook import notes
+from cronaca.logbook.notes import Note
+from cronaca.logbook.texts import texts_of
+from cronaca.plant import setup
+from cronaca.views import sheets
+from cronaca.views.sheets import Sheet, SheetFacts
 
 router = api_router("", "trends")
 Micros = Annotated[int, Query(description="UTC microseconds since 1970")]

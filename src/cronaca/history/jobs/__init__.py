@@ -1,0 +1,1 @@
+"""Work on what was recorded that runs in the background or at a start."""

@@ -1,0 +1,1 @@
+"""Reading what was recorded."""

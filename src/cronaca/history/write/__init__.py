@@ -1,0 +1,1 @@
+"""Corrections and imports of what was recorded."""

@@ -1,0 +1,177 @@
+"""Reports as they are set up, and those that were made: kept whole, in every form."""
+
+from __future__ import annotations
+
+import json
+import uuid
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass, replace
+from typing import Any, Final
+
+from cronaca.core.errors import EditConflict, InvalidInput, NotFound
+from cronaca.core.reports import Every, ReportFacts
+from cronaca.core.statistics.sheet import NormKind
+from cronaca.db.transaction import Row, Transaction
+
+_LIST: Final = (
+    "SELECT uid, revision, facts, since_us, person, made_us FROM report ORDER BY NATURAL_SORT_KEY(name), name"
+)
+_NAMED: Final = "SELECT uid FROM report WHERE name = %(name)s"
+_ADD: Final = """
+INSERT INTO report (uid, name, facts, since_us, person, made_us)
+VALUES (%(uid)s, %(name)s, %(facts)s, %(since_us)s, %(person)s, %(made_us)s)
+"""
+_CHANGE: Final = """
+UPDATE report SET name = %(name)s, facts = %(facts)s, since_us = %(since_us)s, person = %(person)s,
+    made_us = %(made_us)s, revision = revision + 1
+WHERE uid = %(uid)s
+"""
+_REMOVE: Final = "DELETE FROM report WHERE uid = %(uid)s"
+_ISSUES: Final = """
+SELECT uid, report_uid, name, period, start_us, end_us, made_us, late, covered, good FROM report_issue
+WHERE (%(report)s = '' OR report_uid = %(report)s) AND issue_id < %(before)s
+ORDER BY end_us DESC, issue_id DESC LIMIT %(limit)s
+"""
+_MADE: Final = "SELECT start_us, end_us FROM report_issue WHERE report_uid = %(report)s"
+_LOCK: Final = "SELECT 1 FROM report WHERE uid = %(uid)s FOR UPDATE"
+_ADD_ISSUE: Final = """
+INSERT INTO report_issue (uid, report_uid, name, period, start_us, end_us, made_us, late, covered, good,
+    html, pdf, csv, xlsx)
+VALUES (%(uid)s, %(report_uid)s, %(name)s, %(period)s, %(start_us)s, %(end_us)s, %(made_us)s, %(late)s,
+    %(covered)s, %(good)s, %(html)s, %(pdf)s, %(csv)s, %(xlsx)s)
+"""
+_FILES: Final = {
+    "html": "SELECT name, period, html FROM report_issue WHERE uid = %(uid)s",
+    "pdf": "SELECT name, period, pdf FROM report_issue WHERE uid = %(uid)s",
+    "csv": "SELECT name, period, csv FROM report_issue WHERE uid = %(uid)s",
+    "xlsx": "SELECT name, period, xlsx FROM report_issue WHERE uid = %(uid)s",
+}
+_FAR: Final = (1 << 62) - 1
+
+
+@dataclass(frozen=True, slots=True)
+class ReportRow:
+    """A report as it is set up."""
+
+    uid: str
+    revision: int
+    facts: ReportFacts
+    since_us: int
+    person: str
+    made_us: int
+
+
+@dataclass(frozen=True, slots=True)
+class Issue:
+    """A report that was made."""
+
+    uid: str
+    report_uid: str
+    name: str
+    period: str
+    start_us: int
+    end_us: int
+    made_us: int
+    late: bool
+    covered: float | None
+    good: float | None
+
+
+def list_reports(tx: Transaction) -> list[ReportRow]:
+    """All reports by name."""
+    return [_row(row) for row in tx.fetch(_LIST)]
+
+
+def get_report(tx: Transaction, uid: str) -> ReportRow:
+    """One report; raises NotFound."""
+    for row in list_reports(tx):
+        if row.uid == uid:
+            return row
+    raise NotFound("report", uid)
+
+
+def add_report(tx: Transaction, facts: ReportFacts, since_us: int, person: str, made_us: int) -> str:
+    """Adds a report; returns its uid. Raises InvalidInput."""
+    facts = facts.checked()
+    _check_free(tx, facts.name, "")
+    uid = str(uuid.uuid4())
+    tx.insert(
+        _ADD, uid=uid, name=facts.name, facts=_text(facts), since_us=since_us, person=person, made_us=made_us
+    )
+    return uid
+
+
+def change_report(
+    tx: Transaction,
+    uid: str,
+    facts: ReportFacts,
+    *,
+    since_us: int,
+    person: str,
+    made_us: int,
+    seen: int | None,
+) -> None:
+    """Changes a report; those made before stay as they are. Raises InvalidInput, NotFound, EditConflict."""
+    facts = facts.checked()
+    row = get_report(tx, uid)
+    if seen is not None and seen != row.revision:
+        raise EditConflict("report", row.facts.name, row.person, row.made_us)
+    _check_free(tx, facts.name, uid)
+    tx.execute(
+        _CHANGE, uid=uid, name=facts.name, facts=_text(facts), since_us=since_us, person=person,
+        made_us=made_us,
+    )  # fmt: skip
+
+
+def remove_report(tx: Transaction, uid: str) -> None:
+    """Removes a report; those that were made stay. Raises NotFound."""
+    get_report(tx, uid)
+    tx.execute(_REMOVE, uid=uid)
+
+
+def list_made(tx: Transaction, uid: str) -> set[tuple[int, int]]:
+    """Start and end of the periods that a report was made for."""
+    return {(int(start), int(end)) for start, end in tx.fetch(_MADE, report=uid)}
+
+
+def add_issue(tx: Transaction, issue: Issue, files: Mapping[str, bytes]) -> bool:
+    """Keeps a report; False when another server has made it meanwhile."""
+    tx.fetch(_LOCK, uid=issue.report_uid)  # of two who have made it, one waits and then sees the other's
+    if (issue.start_us, issue.end_us) in list_made(tx, issue.report_uid):
+        return False
+    tx.insert(_ADD_ISSUE, **asdict(issue), **files)
+    return True
+
+
+def list_issues(tx: Transaction, report: str = "", limit: int = 100) -> list[Issue]:
+    """Reports that were made, newest first; of one or of all."""
+    rows = tx.fetch(_ISSUES, report=report, before=_FAR, limit=limit)
+    return [replace(one, late=bool(one.late)) for one in (Issue(*row) for row in rows)]
+
+
+def get_file(tx: Transaction, uid: str, form: str) -> tuple[str, bytes]:
+    """A name for the file of a report that was made, and its content; raises NotFound."""
+    row = tx.fetch_one(_FILES[form], uid=uid) if form in _FILES else None
+    if row is None:
+        raise NotFound("report", uid)
+    return f"{row[0]} {row[1]}.{form}", bytes(row[2])
+
+
+def _check_free(tx: Transaction, name: str, own_uid: str) -> None:
+    found = tx.fetch_one(_NAMED, name=name)
+    if found is not None and found[0] != own_uid:
+        raise InvalidInput("name", f"there is a report {name!r}", "Take another name.")
+
+
+def _text(facts: ReportFacts) -> str:
+    return json.dumps(asdict(facts))
+
+
+def _row(row: Row) -> ReportRow:
+    uid, revision, text, since_us, person, made_us = row
+    plain: dict[str, Any] = json.loads(text)
+    lines = tuple((member, stat) for member, stat in plain["lines"])
+    facts = ReportFacts(**{
+        **plain, "lines": lines, "norm": NormKind(plain["norm"]), "every": Every(plain["every"])
+    })  # fmt: skip
+    return ReportRow(uid, revision, facts, since_us, person, made_us)

@@ -1,0 +1,150 @@
+"""Archives: add, change, and what they hold."""
+
+from __future__ import annotations
+
+import os
+import uuid
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass
+from pathlib import PurePosixPath
+from typing import Any, Final
+
+from cronaca.core.errors import InvalidInput, NotFound
+from cronaca.core.setup import ArchiveFacts
+from cronaca.db import disks
+from cronaca.db.transaction import Transaction
+from cronaca.plant.editing.changes import By, Log, check_revision
+
+_ARCHIVES: Final = """
+SELECT a.archive_id, a.uid, a.revision, a.name, a.keep_us, a.keep_bytes, a.thin, a.live_only, a.directory,
+    (SELECT COUNT(*) FROM logger l WHERE l.archive_id = a.archive_id)
+FROM archive a ORDER BY a.archive_id
+"""
+_ADD_ARCHIVE: Final = """
+INSERT INTO archive (uid, name, keep_us, keep_bytes, thin, live_only, directory, mount)
+VALUES (%(uid)s, %(name)s, %(keep_us)s, %(keep_bytes)s, %(thin)s, %(live_only)s, %(directory)s, %(mount)s)
+"""
+_ANY_HISTORY: Final = "SELECT 1 FROM history WHERE archive_id = %(archive_id)s LIMIT 1"
+_REMOVE_ARCHIVE: Final = "DELETE FROM archive WHERE uid = %(uid)s"
+_CHANGE_ARCHIVE: Final = """
+UPDATE archive SET name = %(name)s, keep_us = %(keep_us)s, keep_bytes = %(keep_bytes)s, thin = %(thin)s,
+    live_only = %(live_only)s, directory = %(directory)s, mount = %(mount)s, revision = revision + 1
+WHERE uid = %(uid)s
+"""
+_SIZES: Final = """
+SELECT archive_id, SUM(sample_count), SUM(bytes), MIN(first_us), MAX(last_us) FROM history_month
+GROUP BY archive_id
+"""
+
+
+_DATABASE_DIRECTORY: Final = "SELECT @@datadir"
+
+
+@dataclass(frozen=True, slots=True)
+class ArchiveRow:
+    """An archive as it is set up, and what it holds in segments."""
+
+    archive_id: int
+    uid: str
+    revision: int
+    facts: ArchiveFacts
+    loggers: int
+    samples: int = 0
+    bytes: int = 0
+    first_us: int | None = None
+    last_us: int | None = None
+
+
+def list_archives(tx: Transaction) -> list[ArchiveRow]:
+    """All archives in the order in which they were added."""
+    held = {row[0]: row[1:] for row in tx.fetch(_SIZES)}
+    return [
+        ArchiveRow(
+            number, uid, revision,
+            ArchiveFacts(name, keep_us, keep_bytes, bool(thin), bool(live_only), directory), int(loggers),
+            *_whole(held.get(number, (0, 0, None, None))),
+        )
+        for number, uid, revision, name, keep_us, keep_bytes, thin, live_only, directory, loggers in tx.fetch(
+            _ARCHIVES
+        )
+    ]  # fmt: skip
+
+
+def _whole(held: Sequence[Any]) -> tuple[int, int, int | None, int | None]:
+    samples, size, first_us, last_us = held
+    return int(samples or 0), int(size or 0), first_us, last_us
+
+
+def get_archive(tx: Transaction, uid: str) -> ArchiveRow:
+    """One archive; raises NotFound."""
+    for row in list_archives(tx):
+        if row.uid == uid:
+            return row
+    raise NotFound("archive", uid)
+
+
+def add_archive(tx: Transaction, facts: ArchiveFacts, by: By, uid: str = "") -> str:
+    """Adds an archive; returns its uid. Raises InvalidInput."""
+    facts = facts.checked()
+    log = Log(tx, "archive", by)
+    _check_free(tx, facts.name, "")
+    _check_place(tx, facts.directory, "")
+    uid = uid or str(uuid.uuid4())
+    tx.insert(_ADD_ARCHIVE, uid=uid, mount=_mount(tx, facts.directory), **asdict(facts))
+    log.note(uid, None, asdict(facts))
+    log.write()
+    return uid
+
+
+def change_archive(tx: Transaction, uid: str, facts: ArchiveFacts, by: By, seen: int | None = None) -> None:
+    """Changes an archive. Raises InvalidInput, NotFound, EditConflict."""
+    facts = facts.checked()
+    log = Log(tx, "archive", by)
+    row = get_archive(tx, uid)
+    check_revision(tx, "archive", uid, row.facts.name, has=row.revision, seen=seen)
+    _check_free(tx, facts.name, uid)
+    _check_place(tx, facts.directory, row.facts.directory)
+    if facts.live_only and not row.facts.live_only and row.samples:
+        problem = f"it holds {row.samples} samples that the next start of the recorder would delete"
+        raise InvalidInput("live_only", problem, "Make another archive for scratch work.")
+    tx.execute(_CHANGE_ARCHIVE, uid=uid, mount=_mount(tx, facts.directory), **asdict(facts))
+    log.note(uid, asdict(row.facts), asdict(facts))
+    log.write()
+
+
+def remove_archive(tx: Transaction, uid: str, by: By, seen: int | None = None) -> None:
+    """Removes an archive that nothing was ever recorded in. Raises InvalidInput, NotFound, EditConflict."""
+    log = Log(tx, "archive", by)
+    row = get_archive(tx, uid)
+    check_revision(tx, "archive", uid, row.facts.name, has=row.revision, seen=seen)
+    if row.loggers:
+        raise InvalidInput("archive", f"{row.loggers} loggers record into it", "Let them record elsewhere.")
+    if tx.fetch_one(_ANY_HISTORY, archive_id=row.archive_id) is not None:
+        raise InvalidInput(
+            "archive", "tags were recorded into it", "Limit how long it keeps samples instead."
+        )
+    tx.execute(_REMOVE_ARCHIVE, uid=uid)
+    log.note(uid, asdict(row.facts), None)
+    log.write()
+
+
+def _mount(tx: Transaction, directory: str) -> str:
+    """The disk that a directory lies on now: should it be missing later, that is seen."""
+    found = disks.disk_of(directory, disks.list_disks(tx)) if directory else None
+    return "" if found is None else found.path
+
+
+def _check_place(tx: Transaction, directory: str, before: str) -> None:
+    """An archive stays where it is, though its directory was chosen before there were permitted ones."""
+    if not directory or directory == before:
+        return
+    row = tx.fetch_one(_DATABASE_DIRECTORY)
+    own = () if row is None else (PurePosixPath(os.path.realpath(str(row[0]))),)
+    # Links are followed where they are on this machine: a path below a root may lead out of it.
+    tx.places.check(os.path.realpath(directory), own)
+
+
+def _check_free(tx: Transaction, name: str, own_uid: str) -> None:
+    for row in list_archives(tx):
+        if row.uid != own_uid and row.facts.name.casefold() == name.casefold():
+            raise InvalidInput("name", f"there is an archive {name!r}", "Take another name.")

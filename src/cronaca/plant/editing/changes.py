@@ -1,0 +1,116 @@
+"""Who changed what and when; and that two people never overwrite each other."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any, Final
+
+from cronaca.core.errors import EditConflict, NotFound
+from cronaca.db.transaction import Row, Transaction
+
+_NEXT: Final = "UPDATE setup_state SET revision = revision + 1 WHERE setup_id = 1"
+_REVISION: Final = "SELECT revision FROM setup_state WHERE setup_id = 1"
+_ADD: Final = """
+INSERT INTO setup_change (revision, kind, uid, name, action, made_us, person, facts_before, facts_after)
+VALUES (%s, %s, %s, %s, %s, %s, %s, %s, %s)
+"""
+_LAST: Final = """
+SELECT person, made_us FROM setup_change WHERE uid = %(uid)s ORDER BY change_id DESC LIMIT 1
+"""
+_LIST: Final = """
+SELECT change_id, kind, uid, name, action, made_us, person, facts_before, facts_after FROM setup_change
+WHERE (%(uid)s = '' OR uid = %(uid)s) AND (%(kind)s = '' OR kind = %(kind)s) AND change_id < %(before)s
+ORDER BY change_id DESC LIMIT %(limit)s
+"""
+_GET: Final = """
+SELECT change_id, kind, uid, name, action, made_us, person, facts_before, facts_after FROM setup_change
+WHERE change_id = %(change_id)s
+"""
+_FAR: Final = (1 << 62) - 1
+Facts = Mapping[str, Any]
+Progress = Callable[[float], None]
+"""Told what share of a long change is done, 0 to 1."""
+
+
+def no_progress(_share: float) -> None:
+    """Nobody wants to know."""
+
+
+@dataclass(frozen=True, slots=True)
+class By:
+    """Who changes something, and when."""
+
+    person: str
+    made_us: int
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """A change on record; facts are those of the object, None where it was not there."""
+
+    change_id: int
+    kind: str
+    uid: str
+    name: str
+    action: str
+    made_us: int
+    person: str
+    before: dict[str, Any] | None
+    after: dict[str, Any] | None
+
+
+class Log:
+    """The changes of one transaction. Making one is the first thing a transaction does: it takes the turn of
+    all who change the set-up, so that what is read afterwards stays as it is."""
+
+    def __init__(self, tx: Transaction, kind: str, by: By) -> None:
+        tx.execute(_NEXT)
+        row = tx.fetch_one(_REVISION)
+        self._tx = tx
+        self._kind = kind
+        self.by = by
+        self._revision = 0 if row is None else int(row[0])
+        self._rows: list[tuple[Any, ...]] = []
+
+    def note(self, uid: str, before: Facts | None, after: Facts | None) -> None:
+        """One object was added (nothing before), changed, or removed (nothing after)."""
+        action = "added" if before is None else "removed" if after is None else "changed"
+        name = str((after or before or {}).get("name", ""))
+        texts = [None if facts is None else json.dumps(facts) for facts in (before, after)]
+        made = self.by.made_us, self.by.person
+        self._rows.append((self._revision, self._kind, uid, name, action, *made, *texts))
+
+    def write(self) -> None:
+        """Puts all on record."""
+        self._tx.execute_many(_ADD, self._rows)
+
+
+def check_revision(tx: Transaction, kind: str, uid: str, name: str, *, has: int, seen: int | None) -> None:
+    """Raises EditConflict when an object has another revision than the one the editor has seen."""
+    if seen is not None and has != seen:
+        person, made_us = tx.fetch_one(_LAST, uid=uid) or ("", 0)
+        raise EditConflict(kind, name, person, made_us)
+
+
+def list_changes(
+    tx: Transaction, *, uid: str = "", kind: str = "", before: int = _FAR, limit: int = 100
+) -> Sequence[Change]:
+    """Changes, newest first."""
+    rows = tx.fetch(_LIST, uid=uid, kind=kind, before=before, limit=limit)
+    return [_change(row) for row in rows]
+
+
+def get_change(tx: Transaction, change_id: int) -> Change:
+    """One change; raises NotFound."""
+    row = tx.fetch_one(_GET, change_id=change_id)
+    if row is None:
+        raise NotFound("change", str(change_id))
+    return _change(row)
+
+
+def _change(row: Row) -> Change:
+    before, after = (None if text is None else json.loads(text) for text in row[7:])
+    number, kind, uid, name, action, made_us, person = row[:7]
+    return Change(number, kind, uid, name, action, made_us, person, before, after)

@@ -1,0 +1,303 @@
+"""The whole set-up out and in: read as one document, written back whole or not at all."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from dataclasses import asdict
+from functools import partial
+from typing import Final, Protocol, TypeVar
+
+from cronaca.core.equipment import ClassFacts, PieceFacts
+from cronaca.core.errors import CronacaError, InvalidInput, NotFound
+from cronaca.core.logging import wish_from_facts
+from cronaca.core.model import Edge, Keeps, LoggerMode, RunOrigin, ValueType, WeekSpan
+from cronaca.core.setup import (
+    ArchiveFacts,
+    LoggerFacts,
+    PlantFacts,
+    RunRuleFacts,
+    SourceFacts,
+    TagFacts,
+    TriggerFacts,
+    WhenFacts,
+)
+from cronaca.core.setup.document import (
+    FORMAT,
+    KINDS,
+    VERSION,
+    Difference,
+    Document,
+    Facts,
+    differences,
+    matched,
+)
+from cronaca.core.windows import Shift
+from cronaca.db.transaction import Transaction
+from cronaca.plant import equipment, setup
+from cronaca.plant.editing import archives, loggers, runs, sources, tags
+from cronaca.plant.editing.changes import By, Change, Log, Progress, no_progress
+from cronaca.plant.setup import Plant
+
+Write = Callable[[Transaction, Facts, By, bool], None]
+"""Adds an object, or changes it where the last argument says that it is there."""
+T = TypeVar("T")
+Written_contra = TypeVar("Written_contra", contravariant=True)
+PLANT_UID: Final = "00000000-0000-0000-0000-000000000001"
+
+
+def read_document(tx: Transaction) -> Document:
+    """The set-up as it is."""
+    plant = setup.find_plant(tx)
+    return {
+        "format": FORMAT,
+        "version": VERSION,
+        **({} if plant is None else {"plant": plant_facts(plant)}),
+        "sources": [{"uid": r.uid, **asdict(r.facts)} for r in sources.list_sources(tx)],
+        "tags": [{"uid": r.uid, **_tag_out(r.facts)} for r in tags.list_all(tx)],
+        "archives": [{"uid": r.uid, **asdict(r.facts)} for r in archives.list_archives(tx)],
+        "loggers": [{"uid": r.uid, **_logger_out(r.facts)} for r in loggers.list_loggers(tx)],
+        "runs": [{"uid": r.uid, **runs.to_facts(r.facts)} for r in runs.list_rules(tx)],
+        **_equipment_out(tx),
+    }
+
+
+def _equipment_out(tx: Transaction) -> Document:
+    """Classes and pieces; what a piece's objects are called by uid is written out."""
+    classes = {row.uid: row.facts for row in equipment.list_classes(tx)}
+    pieces = [row for row in equipment.list_pieces(tx) if row.facts.equipment_class in classes]
+    return {
+        "classes": [{"uid": uid, **facts.to_json()} for uid, facts in classes.items()],
+        "equipment": [
+            {"uid": row.uid, **row.with_uids(classes[row.facts.equipment_class]).to_json()} for row in pieces
+        ],
+    }
+
+
+def plant_facts(plant: Plant) -> Facts:
+    """The plant as it is kept on record."""
+    shifts = [{"name": one.name, "start_minute": one.start_minute} for one in plant.shifts]
+    return {"name": plant.name, "zone": plant.zone, "first_weekday": plant.first_weekday, "shifts": shifts}
+
+
+def write_document(tx: Transaction, document: Document, by: By) -> list[Difference]:
+    """Adds and changes what a document says; what it leaves out stays. Raises InvalidInput that names the
+    place in the document."""
+    present = read_document(tx)
+    document = matched(document, present)
+    found = differences(present, document)
+    here = {one.uid for one in found if one.action == "changed"}
+    wanted = {one.uid for one in found}
+    if any(one.kind == "plant" for one in found):
+        _at("plant", lambda: put_plant(tx, _plant_in(document["plant"]), by))
+    _write_each(tx, document, "sources", _write_source, wanted, here, by)
+    _write_tags(tx, document, wanted, here, by)
+    _write_each(tx, document, "archives", _write_archive, wanted, here, by)
+    _write_loggers_and_runs(tx, document, wanted, by)
+    _write_each(tx, document, "classes", _write_class, wanted, here, by)
+    _write_each(tx, document, "equipment", _write_piece, wanted, here, by)
+    return found
+
+
+def write_objects(
+    tx: Transaction, document: Document, present: Document, by: By, progress: Progress = no_progress
+) -> None:
+    """Writes tags, loggers and rules for runs that differ from those of a set-up that was read in this very
+    transaction; all by uid. Raises InvalidInput that names the place in the document."""
+    found = differences(present, document)
+    wanted = {one.uid for one in found}
+    _write_tags(tx, document, wanted, {one.uid for one in found if one.action == "changed"}, by, progress)
+    _write_loggers_and_runs(tx, document, wanted, by)
+
+
+def _write_loggers_and_runs(tx: Transaction, document: Document, wanted: set[str], by: By) -> None:
+    """Each kind in one go: what they are checked against is read once."""
+    if any(facts["uid"] in wanted for facts in document.get("loggers", [])):
+        _write_many(document, "loggers", _logger_in, loggers.LoggerWriting(tx, by), wanted)
+    if any(facts["uid"] in wanted for facts in document.get("runs", [])):
+        _write_many(document, "runs", _run_rule_in, runs.RuleWriting(tx, by), wanted)
+
+
+class _Writing(Protocol[Written_contra]):
+    def put(self, uid: str, facts: Written_contra) -> None: ...
+
+    def finish(self) -> None: ...
+
+
+def _write_many(
+    document: Document,
+    part: str,
+    read: Callable[[Facts], Written_contra],
+    writing: _Writing[Written_contra],
+    wanted: set[str],
+) -> None:
+    for i, facts in enumerate(document[part]):
+        if facts["uid"] in wanted:
+            _at(f"{part}[{i}]", partial(_put_one, writing, read, facts))
+    writing.finish()
+
+
+def _put_one(
+    writing: _Writing[Written_contra], read: Callable[[Facts], Written_contra], facts: Facts
+) -> None:
+    writing.put(facts["uid"], read(_without_uid(facts)))
+
+
+def _write_each(
+    tx: Transaction, document: Document, part: str, write: Write, wanted: set[str], here: set[str], by: By
+) -> None:
+    for i, facts in enumerate(document.get(part, [])):
+        if facts["uid"] in wanted:
+            _at(f"{part}[{i}]", partial(write, tx, facts, by, facts["uid"] in here))
+
+
+_PARTS: Final = {kind: part for part, kind in KINDS.items()}
+
+
+def restore(tx: Transaction, change: Change, by: By) -> list[Difference]:
+    """Gives an object the facts that it had before a change; one that was removed is there again, with its
+    history. Raises InvalidInput, NotFound."""
+    if change.before is None:
+        raise InvalidInput("change", f"before it there was no {change.name!r}", "Remove the object instead.")
+    document: Document = {"format": FORMAT, "version": VERSION}
+    if change.kind == "plant":
+        return write_document(tx, {**document, "plant": change.before}, by)
+    present = read_document(tx)[_PARTS[change.kind]]
+    if change.uid not in {one["uid"] for one in present}:
+        if change.kind == "tag":
+            tags.revive_tag(tx, change.uid, change.before["name"])
+        elif change.kind == "source":
+            sources.revive_source(tx, change.uid, change.before["name"])
+    facts = {"uid": change.uid, **change.before}
+    if change.kind == "tag":
+        facts["address"] = json.loads(facts["address"])
+    if change.kind == "logger":
+        facts["columns"] = dict(facts["columns"])
+    return write_document(tx, {**document, _PARTS[change.kind]: [facts]}, by)
+
+
+def _at(place: str, work: Callable[[], T]) -> T:
+    """Does something for one object; what is refused is named by its place in the document."""
+    try:
+        return work()
+    except InvalidInput as exc:
+        raise InvalidInput(f"{place}.{exc.field}", exc.problem, exc.remedy) from exc
+    except NotFound as exc:
+        remedy = "Add it to the document, or name another."
+        raise InvalidInput(f"{place}.{exc.field}", str(exc), remedy) from exc
+    except (AttributeError, TypeError, ValueError, KeyError) as exc:
+        if isinstance(exc, CronacaError):
+            raise
+        raise InvalidInput(place, f"it cannot be read ({exc})", "See the description of the set-up.") from exc
+
+
+def put_plant(tx: Transaction, facts: PlantFacts, by: By) -> None:
+    """Sets the facts of the plant, on record. Raises InvalidInput."""
+    facts = facts.checked()
+    plant = Plant(facts.name, facts.zone, facts.first_weekday, facts.shifts)
+    log = Log(tx, "plant", by)
+    before = setup.find_plant(tx)
+    setup.put_plant(tx, plant)
+    log.note(PLANT_UID, None if before is None else plant_facts(before), plant_facts(plant))
+    log.write()
+
+
+def _plant_in(facts: Facts) -> PlantFacts:
+    shifts = tuple(Shift(one["name"], one["start_minute"]) for one in facts.get("shifts", []))
+    return PlantFacts(facts["name"], facts["zone"], facts["first_weekday"], shifts)
+
+
+def _write_source(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
+    wanted = SourceFacts(**_without_uid(facts))
+    if changes:
+        sources.change_source(tx, facts["uid"], wanted, by)
+    else:
+        sources.add_source(tx, wanted, by, facts["uid"])
+
+
+def _write_archive(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
+    wanted = ArchiveFacts(**_without_uid(facts))
+    if changes:
+        archives.change_archive(tx, facts["uid"], wanted, by)
+    else:
+        archives.add_archive(tx, wanted, by, facts["uid"])
+
+
+def _write_class(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
+    """As the file says; the tags of its pieces are in the file for themselves."""
+    wanted = ClassFacts.from_json(_without_uid(facts)).checked()
+    log = Log(tx, equipment.CLASS, by)
+    before = equipment.get_class(tx, facts["uid"]).facts.to_json() if changes else None
+    equipment.put_class(tx, facts["uid"], wanted)
+    log.note(facts["uid"], before, wanted.to_json())
+    log.write()
+
+
+def _write_piece(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
+    given = PieceFacts.from_json(_without_uid(facts))
+    wanted = given.checked(equipment.get_class(tx, given.equipment_class).facts)
+    log = Log(tx, equipment.PIECE, by)
+    before = equipment.get_piece(tx, facts["uid"]).facts.to_json() if changes else None
+    equipment.put_piece(tx, facts["uid"], wanted)
+    log.note(facts["uid"], before, wanted.to_json())
+    log.write()
+
+
+def _run_rule_in(facts: Facts) -> RunRuleFacts:
+    named = tuple(facts.get("facts", ()))
+    return RunRuleFacts(**{**facts, "origin": RunOrigin(facts["origin"]), "facts": named})
+
+
+def _write_tags(
+    tx: Transaction, document: Document, wanted: set[str], here: set[str], by: By,
+    progress: Progress = no_progress,
+) -> None:  # fmt: skip
+    """All tags in one go: names may be swapped among them."""
+    found = {
+        one["uid"]: _at(f"tags[{i}]", partial(_tag_in, _without_uid(one)))
+        for i, one in enumerate(document.get("tags", []))
+        if one["uid"] in wanted
+    }
+    new = {uid: facts for uid, facts in found.items() if uid not in here}
+    changed = {uid: facts for uid, facts in found.items() if uid in here}
+    if found:
+        _at("tags", lambda: tags.put_tags(tx, new, changed, by, progress))
+
+
+def _without_uid(facts: Facts) -> Facts:
+    return {name: value for name, value in facts.items() if name != "uid"}
+
+
+def _tag_out(facts: TagFacts) -> Facts:
+    return {**tags.to_facts(facts), "address": json.loads(facts.address)}
+
+
+def _tag_in(facts: Facts) -> TagFacts:
+    kind = ValueType[str(facts.get("value_type", "float")).upper()]
+    return TagFacts(**{**facts, "value_type": kind, "address": json.dumps(facts["address"], sort_keys=True)})
+
+
+def _logger_out(facts: LoggerFacts) -> Facts:
+    plain = json.loads(json.dumps(loggers.to_facts(facts)))  # lists, as the document has them when read
+    return {**plain, "columns": dict(facts.columns)}
+
+
+def _when_in(facts: Facts) -> WhenFacts:
+    spans = [WeekSpan(**{**one, "days": tuple(one["days"])}) for one in facts.get("spans", [])]
+    return WhenFacts(**{**facts, "spans": tuple(spans)})
+
+
+def _logger_in(facts: Facts) -> LoggerFacts:
+    trigger = facts.get("trigger")
+    edge = {} if trigger is None else {"edge": Edge(trigger.get("edge", Edge.RISING))}
+    return LoggerFacts(**{
+        **facts,
+        "mode": LoggerMode(facts["mode"]),
+        "rule": wish_from_facts(facts.get("rule", {})),
+        "tags": tuple(facts.get("tags", ())),
+        "overrides": tuple((t, wish_from_facts(own)) for t, own in facts.get("overrides", {}).items()),
+        "trigger": None if trigger is None else TriggerFacts(**{**trigger, **edge}),
+        "columns": tuple(facts.get("columns", {}).items()),
+        "keeps": Keeps(facts.get("keeps", Keeps.VALUE)),
+        "when": _when_in(facts.get("when") or {}),
+    })  # fmt: skip

@@ -1,0 +1,152 @@
+"""Sources: add, change, remove."""
+
+from __future__ import annotations
+
+import json
+import uuid
+from dataclasses import asdict, dataclass
+from typing import Final
+
+from cronaca.core.errors import InvalidInput, NotFound
+from cronaca.core.setup import SourceFacts
+from cronaca.core.setup.facts import secret_belongs
+from cronaca.db.transaction import Row, Transaction
+from cronaca.plant.editing import tags as tag_editing
+from cronaca.plant.editing.changes import By, Log, check_revision
+
+_COLUMNS: Final = "s.source_id, s.uid, s.revision, s.name, s.protocol, s.config, s.enabled"
+_LIST: Final = f"""
+SELECT {_COLUMNS}, (SELECT COUNT(*) FROM tag t WHERE t.source_id = s.source_id AND t.removed_us IS NULL),
+    (SELECT COUNT(*) FROM source_secret x WHERE x.source_id = s.source_id)
+FROM source s WHERE s.removed_us IS NULL ORDER BY NATURAL_SORT_KEY(s.name), s.name
+"""
+_FIND: Final = f"""
+SELECT {_COLUMNS}, 0, (SELECT COUNT(*) FROM source_secret x WHERE x.source_id = s.source_id)
+FROM source s WHERE s.uid = %(uid)s AND s.removed_us IS NULL
+"""
+_NAMED: Final = "SELECT uid FROM source WHERE live_name = %(name)s"
+_ADD: Final = """
+INSERT INTO source (uid, name, protocol, config, enabled)
+VALUES (%(uid)s, %(name)s, %(protocol)s, %(config)s, %(enabled)s)
+"""
+_CHANGE: Final = """
+UPDATE source SET name = %(name)s, config = %(config)s, enabled = %(enabled)s, revision = revision + 1
+WHERE uid = %(uid)s
+"""
+_REMOVE: Final = "UPDATE source SET removed_us = %(now_us)s, revision = revision + 1 WHERE uid = %(uid)s"
+_REVIVE: Final = "UPDATE source SET removed_us = NULL, revision = revision + 1 WHERE uid = %(uid)s"
+_PUT_CREDENTIAL: Final = """
+INSERT INTO source_secret (source_id, secret) SELECT source_id, %(secret)s FROM source WHERE uid = %(uid)s
+ON DUPLICATE KEY UPDATE secret = VALUES(secret)
+"""
+_DROP_CREDENTIAL: Final = """
+DELETE s FROM source_secret s JOIN source USING (source_id) WHERE source.uid = %(uid)s
+"""
+_LONGEST_CREDENTIAL: Final = 500
+_TAGS_OF: Final = """
+SELECT t.uid FROM tag t JOIN source s ON s.source_id = t.source_id
+WHERE s.uid = %(uid)s AND t.removed_us IS NULL
+"""
+
+
+@dataclass(frozen=True, slots=True)
+class SourceRow:
+    """A source as it is set up."""
+
+    source_id: int
+    uid: str
+    revision: int
+    facts: SourceFacts
+    tags: int
+    has_secret: bool
+
+
+def list_sources(tx: Transaction) -> list[SourceRow]:
+    """All sources by name, with the number of their tags."""
+    return [_row(row) for row in tx.fetch(_LIST)]
+
+
+def get_source(tx: Transaction, uid: str, field: str = "source") -> SourceRow:
+    """One source; raises NotFound."""
+    row = tx.fetch_one(_FIND, uid=uid)
+    if row is None:
+        raise NotFound("source", uid, field=field)
+    return _row(row)
+
+
+def add_source(tx: Transaction, facts: SourceFacts, by: By, uid: str = "") -> str:
+    """Adds a source; returns its uid. Raises InvalidInput."""
+    facts = facts.checked()
+    log = Log(tx, "source", by)
+    _check_free(tx, facts.name, "")
+    uid = uid or str(uuid.uuid4())
+    tx.insert(_ADD, uid=uid, **_columns(facts), protocol=facts.protocol)
+    log.note(uid, None, asdict(facts))
+    log.write()
+    return uid
+
+
+def change_source(tx: Transaction, uid: str, facts: SourceFacts, by: By, seen: int | None = None) -> None:
+    """Changes a source; its protocol stays. Raises InvalidInput, NotFound, EditConflict."""
+    facts = facts.checked()
+    log = Log(tx, "source", by)
+    row = get_source(tx, uid)
+    check_revision(tx, "source", uid, row.facts.name, has=row.revision, seen=seen)
+    if facts.protocol != row.facts.protocol:
+        raise InvalidInput("protocol", "a source keeps its protocol", "Add another source.")
+    _check_free(tx, facts.name, uid)
+    if not secret_belongs(facts.protocol, facts.config, row.facts.protocol, row.facts.config):
+        # Whoever changes it (a person, a set-up file, a restored change) has not given the password for this.
+        put_secret(tx, uid, "")
+    tx.execute(_CHANGE, uid=uid, **_columns(facts))
+    log.note(uid, asdict(row.facts), asdict(facts))
+    log.write()
+
+
+def put_secret(tx: Transaction, uid: str, secret: str) -> None:
+    """The password for the user of a source; an empty one is forgotten. Belongs into the transaction of a
+    change: that tells the recorder. Raises InvalidInput."""
+    if len(secret) > _LONGEST_CREDENTIAL:
+        raise InvalidInput("secret", "it is too long", f"Give at most {_LONGEST_CREDENTIAL} letters.")
+    tx.execute(_PUT_CREDENTIAL if secret else _DROP_CREDENTIAL, uid=uid, secret=secret)
+
+
+def remove_source(tx: Transaction, uid: str, by: By, seen: int | None = None) -> None:
+    """Removes a source with its tags; their history stays. Raises NotFound, EditConflict."""
+    log = Log(tx, "source", by)
+    row = get_source(tx, uid)
+    check_revision(tx, "source", uid, row.facts.name, has=row.revision, seen=seen)
+    tag_editing.remove_tags(tx, [one for (one,) in tx.fetch(_TAGS_OF, uid=uid)], by)
+    put_secret(tx, uid, "")
+    tx.execute(_REMOVE, uid=uid, now_us=by.made_us)
+    log.note(uid, asdict(row.facts), None)
+    log.write()
+
+
+def revive_source(tx: Transaction, uid: str, name: str) -> None:
+    """A removed source is there again, without the tags it had. Raises InvalidInput when its name was given
+    away."""
+    _check_free(tx, name, uid)
+    tx.execute(_REVIVE, uid=uid)
+
+
+def _check_free(tx: Transaction, name: str, own_uid: str) -> None:
+    row = tx.fetch_one(_NAMED, name=name)
+    if row is not None and row[0] != own_uid:
+        raise InvalidInput("name", f"there is a source {name!r}", "Take another name.")
+
+
+def _columns(facts: SourceFacts) -> dict[str, object]:
+    return {"name": facts.name, "config": json.dumps(facts.config), "enabled": facts.enabled}
+
+
+def _row(row: Row) -> SourceRow:
+    number, uid, revision, name, protocol, config, enabled, tags, secrets = row
+    return SourceRow(
+        number,
+        uid,
+        revision,
+        SourceFacts(name, protocol, json.loads(config), bool(enabled)),
+        int(tags),
+        bool(secrets),
+    )

@@ -1,0 +1,372 @@
+"""Tags: find, add many, change many, remove many; each whole or not at all."""
+
+from __future__ import annotations
+
+import json
+import uuid
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict, dataclass, fields
+from typing import Any, Final
+from zoneinfo import ZoneInfo
+
+from cronaca.core.addresses.calculated import Calculation, Kind, parse_calculation
+from cronaca.core.addresses.protocols import CALCULATED
+from cronaca.core.errors import InvalidInput, NotFound
+from cronaca.core.formulas import check_windowed, needs_of, order_of
+from cronaca.core.logging import rule_for
+from cronaca.core.logging.interval import check_keeps
+from cronaca.core.model import GapReason, LoggerMode, ValueType
+from cronaca.core.setup import TagFacts, check_overlaps
+from cronaca.core.windows import PlantCalendar
+from cronaca.db.transaction import Row, Transaction
+from cronaca.plant import coverage, setup
+from cronaca.plant.editing.changes import By, Log, Progress, check_revision, no_progress
+
+_FACTS: Final = tuple(field.name for field in fields(TagFacts))
+_OWN: Final = [name for name in _FACTS if name != "source"]
+_COLUMNS: Final = (
+    "t.tag_id, t.uid, t.revision, t.name, s.uid, t.address, t.description, t.value_type, t.unit, "
+    "t.range_low, t.range_high, t.decimals, t.stepped, t.equipment, t.scan_us, t.colour, t.states"
+)
+_FROM: Final = "FROM tag t JOIN source s ON s.source_id = t.source_id"
+_WHERE: Final = """
+WHERE t.removed_us IS NULL
+    AND (%(text)s = '' OR INSTR(t.name, %(text)s) OR INSTR(t.description, %(text)s)
+        OR INSTR(t.equipment, %(text)s) OR INSTR(t.unit, %(text)s) OR INSTR(t.address, %(text)s))
+    AND (%(source)s = '' OR s.uid = %(source)s)
+    AND (%(value_type)s = 0 OR t.value_type = %(value_type)s)
+    AND (%(equipment)s = '' OR t.equipment = %(equipment)s
+        OR LEFT(t.equipment, CHAR_LENGTH(%(equipment)s) + 1) = CONCAT(%(equipment)s, '/'))
+    AND (%(recorded)s = 2 OR %(recorded)s =
+        EXISTS (SELECT 1 FROM logger_member m WHERE m.tag_id = t.tag_id))
+"""
+_ORDER: Final = "ORDER BY NATURAL_SORT_KEY(t.name), t.name"
+_SEARCH: Final = f"SELECT {_COLUMNS} {_FROM} {_WHERE} {_ORDER} LIMIT %(limit)s OFFSET %(offset)s"
+_COUNT: Final = f"SELECT COUNT(*) {_FROM} {_WHERE}"
+_UIDS: Final = f"SELECT t.uid {_FROM} {_WHERE} {_ORDER}"
+_BY_UIDS: Final = f"SELECT {_COLUMNS} {_FROM} WHERE t.removed_us IS NULL AND t.uid IN %(uids)s"
+_ALL: Final = f"SELECT {_COLUMNS} {_FROM} WHERE t.removed_us IS NULL {_ORDER}"
+_NAMED: Final = "SELECT uid, name FROM tag WHERE live_name IN %(names)s"
+_PLACES: Final = (
+    f"SELECT t.uid, t.name, t.address, t.value_type {_FROM} WHERE t.removed_us IS NULL AND s.uid = %(uid)s"
+)
+_OF_PROTOCOL: Final = (
+    f"SELECT t.uid, t.name, t.address, t.value_type {_FROM} "
+    "WHERE t.removed_us IS NULL AND s.protocol = %(protocol)s"
+)
+_KINDS: Final = "SELECT uid, name, value_type FROM tag WHERE removed_us IS NULL"
+_EQUIPMENT: Final = """
+SELECT equipment, COUNT(*) FROM tag WHERE removed_us IS NULL GROUP BY equipment
+ORDER BY NATURAL_SORT_KEY(equipment), equipment
+"""
+_SOURCES: Final = "SELECT uid, source_id, protocol FROM source WHERE removed_us IS NULL"
+_ADD: Final = """
+INSERT INTO tag (uid, source_id, name, address, description, value_type, unit, range_low,
+    range_high, decimals, stepped, equipment, scan_us, colour, states)
+VALUES (%s, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s, %s)
+"""
+_CHANGE: Final = """
+UPDATE tag SET source_id = %(source_id)s, name = %(name)s, address = %(address)s,
+    description = %(description)s, value_type = %(value_type)s, unit = %(unit)s, range_low = %(range_low)s,
+    range_high = %(range_high)s, decimals = %(decimals)s, stepped = %(stepped)s, equipment = %(equipment)s,
+    scan_us = %(scan_us)s, colour = %(colour)s, states = %(states)s, revision = revision + 1
+WHERE uid = %(uid)s
+"""
+_SET_ASIDE: Final = "UPDATE tag SET name = CONCAT(uid, '/', LEFT(name, 100)) WHERE uid IN %(uids)s"
+_REMOVE: Final = "UPDATE tag SET removed_us = %(now_us)s, revision = revision + 1 WHERE uid IN %(uids)s"
+_REVIVE: Final = "UPDATE tag SET removed_us = NULL, revision = revision + 1 WHERE uid = %(uid)s"
+_LEAVE: Final = "DELETE FROM logger_member WHERE tag_id IN %(tag_ids)s"
+_NO_INHIBIT: Final = "UPDATE logger SET inhibit_tag_id = NULL WHERE inhibit_tag_id IN %(tag_ids)s"
+_RECORDED: Final = """
+SELECT l.archive_id, m.tag_id FROM logger_member m JOIN logger l ON l.logger_id = m.logger_id
+WHERE m.tag_id IN %(tag_ids)s
+"""
+
+
+_TOLD: Final = 50
+"""Progress is told every so many tags."""
+
+
+@dataclass(frozen=True, slots=True)
+class TagRow:
+    """A tag as it is set up."""
+
+    tag_id: int
+    uid: str
+    revision: int
+    facts: TagFacts
+
+
+@dataclass(frozen=True, slots=True)
+class TagFilter:
+    """Which tags: a text in name, description, equipment, unit or address; `equipment` with all below it."""
+
+    text: str = ""
+    source: str = ""
+    value_type: ValueType | None = None
+    equipment: str = ""
+    recorded: bool | None = None
+
+    def params(self) -> dict[str, object]:
+        """For the queries."""
+        return {
+            "text": self.text, "source": self.source, "value_type": int(self.value_type or 0),
+            "equipment": self.equipment, "recorded": 2 if self.recorded is None else int(self.recorded),
+        }  # fmt: skip
+
+
+def search_tags(tx: Transaction, chosen: TagFilter, limit: int, offset: int) -> tuple[int, list[TagRow]]:
+    """How many tags match, and one page of them by name."""
+    row = tx.fetch_one(_COUNT, **chosen.params())
+    rows = tx.fetch(_SEARCH, **chosen.params(), limit=limit, offset=offset)
+    return (int(row[0]) if row else 0), [_row(one) for one in rows]
+
+
+def list_uids(tx: Transaction, chosen: TagFilter) -> list[str]:
+    """The uids of all tags that match, by name."""
+    return [uid for (uid,) in tx.fetch(_UIDS, **chosen.params())]
+
+
+def list_all(tx: Transaction) -> list[TagRow]:
+    """All tags by name."""
+    return [_row(row) for row in tx.fetch(_ALL)]
+
+
+def list_equipment(tx: Transaction) -> list[tuple[str, int]]:
+    """Each equipment that tags belong to, and how many."""
+    return [(name, int(count)) for name, count in tx.fetch(_EQUIPMENT)]
+
+
+def get_tags(tx: Transaction, uids: Sequence[str], field: str = "tag") -> list[TagRow]:
+    """These tags, in order; raises NotFound."""
+    found = {row[1]: _row(row) for row in tx.fetch(_BY_UIDS, uids=list(uids))} if uids else {}
+    for uid in uids:
+        if uid not in found:
+            raise NotFound("tag", uid, field=field)
+    return [found[uid] for uid in uids]
+
+
+def add_tags(tx: Transaction, wanted: Sequence[TagFacts], by: By, uids: Sequence[str] = ()) -> list[str]:
+    """Adds tags; returns their uids. Raises InvalidInput, NotFound."""
+    log = Log(tx, "tag", by)
+    added = list(uids) or [str(uuid.uuid4()) for _ in wanted]
+    _put(tx, log, dict(zip(added, wanted, strict=True)), {})
+    log.write()
+    return added
+
+
+def change_tags(
+    tx: Transaction, wanted: Mapping[str, TagFacts], by: By, seen: Mapping[str, int] | None = None
+) -> None:
+    """Changes tags, by uid. Raises InvalidInput, NotFound, EditConflict."""
+    log = Log(tx, "tag", by)
+    rows = {row.uid: row for row in get_tags(tx, list(wanted))}
+    _check_seen(tx, rows, seen or {})
+    _put(tx, log, wanted, rows)
+    log.write()
+
+
+def put_tags(
+    tx: Transaction, new: Mapping[str, TagFacts], changed: Mapping[str, TagFacts], by: By,
+    progress: Progress = no_progress,
+) -> None:  # fmt: skip
+    """Adds and changes tags in one go, by uid: names may be swapped among them."""
+    log = Log(tx, "tag", by)
+    _put(tx, log, {**new, **changed}, {row.uid: row for row in get_tags(tx, list(changed))}, progress)
+    log.write()
+
+
+def remove_tags(tx: Transaction, uids: Sequence[str], by: By, seen: Mapping[str, int] | None = None) -> None:
+    """Removes tags from all loggers and from the set-up; their history stays and can be read by uid. Raises
+    NotFound, EditConflict."""
+    log = Log(tx, "tag", by)
+    rows = {row.uid: row for row in get_tags(tx, uids)}
+    _check_seen(tx, rows, seen or {})
+    if not rows:
+        return
+    tag_ids = [row.tag_id for row in rows.values()]
+    end_recording(tx, tag_ids, by.made_us, GapReason.NOT_RECORDED)
+    tx.execute(_LEAVE, tag_ids=tag_ids)
+    tx.execute(_NO_INHIBIT, tag_ids=tag_ids)
+    tx.execute(_REMOVE, uids=list(rows), now_us=by.made_us)
+    for uid, row in rows.items():
+        log.note(uid, to_facts(row.facts), None)
+    log.write()
+
+
+def list_users(tx: Transaction, uids: Sequence[str]) -> list[str]:
+    """The names of calculated tags that need one of these, and are none of them."""
+    gone, found = set(uids), []
+    for uid, name, address, kind in tx.fetch(_OF_PROTOCOL, protocol=CALCULATED):
+        if uid not in gone and gone & set(parse_calculation(address, ValueType(kind)).inputs.values()):
+            found.append(name)
+    return found
+
+
+def revive_tag(tx: Transaction, uid: str, name: str) -> None:
+    """A removed tag is there again, as it was. Raises InvalidInput when its name was given away."""
+    for other, _ in tx.fetch(_NAMED, names=[name]):
+        if other != uid:
+            raise InvalidInput("name", f"there is another tag {name!r} by now", "Rename that one first.")
+    tx.execute(_REVIVE, uid=uid)
+
+
+def end_recording(tx: Transaction, tag_ids: Sequence[int], now_us: int, reason: GapReason) -> None:
+    """Ends the coverage of tags in every archive they are recorded in."""
+    archives: dict[int, list[int]] = defaultdict(list)
+    for archive_id, tag_id in tx.fetch(_RECORDED, tag_ids=list(tag_ids)) if tag_ids else []:
+        archives[archive_id].append(tag_id)
+    for archive_id, members in archives.items():
+        keys = [history.key for history in setup.find_histories(tx, members, archive_id).values()]
+        coverage.end(tx, keys, now_us, reason)
+
+
+def _check_seen(tx: Transaction, rows: Mapping[str, TagRow], seen: Mapping[str, int]) -> None:
+    for uid, row in rows.items():
+        check_revision(tx, "tag", uid, row.facts.name, has=row.revision, seen=seen.get(uid))
+
+
+def _put(
+    tx: Transaction, log: Log, wanted: Mapping[str, TagFacts], before: Mapping[str, TagRow],
+    progress: Progress = no_progress,
+) -> None:  # fmt: skip
+    """Writes new and changed tags when all of them are usable."""
+    sources = {uid: (number, protocol) for uid, number, protocol in tx.fetch(_SOURCES)}
+    checked = {uid: _checked(facts, sources, alone=len(wanted) == 1) for uid, facts in wanted.items()}
+    _check_names(tx, checked)
+    _check_places(tx, checked, {uid: protocol for uid, (_, protocol) in sources.items()})
+    changed = {u: f for u, f in checked.items() if u in before and f != before[u].facts}
+    if any(f.name != before[u].facts.name for u, f in changed.items()):
+        tx.execute(_SET_ASIDE, uids=list(changed))  # names may be swapped
+    for done, (uid, facts) in enumerate(changed.items()):
+        if done % _TOLD == 0:
+            progress(done / len(changed))
+        tx.execute(_CHANGE, uid=uid, source_id=sources[facts.source][0], **_values(facts))
+        log.note(uid, to_facts(before[uid].facts), to_facts(facts))
+    new = {uid: facts for uid, facts in checked.items() if uid not in before}
+    rows = [(uid, sources[f.source][0], *_values(f).values()) for uid, f in new.items()]
+    tx.execute_many(_ADD, rows)
+    for uid, facts in new.items():
+        log.note(uid, None, to_facts(facts))
+    _check_references(tx, checked, {uid: protocol for uid, (_, protocol) in sources.items()})
+    _check_rules(tx, {before[uid].tag_id for uid in changed})
+    _follow_types(tx, [before[u].tag_id for u, f in changed.items() if _is_other(f, before[u].facts)], log)
+
+
+def _check_references(tx: Transaction, wanted: Mapping[str, TagFacts], protocols: Mapping[str, str]) -> None:
+    """What calculated tags need has to be there, be no text, and go round in no circle."""
+    if not any(protocols[facts.source] == CALCULATED for facts in wanted.values()):
+        return
+    rows = tx.fetch(_KINDS)
+    names = {uid: name for uid, name, kind in rows if kind != ValueType.TEXT}
+    kinds = {uid: ValueType(kind) for uid, _, kind in rows}
+    plant = setup.find_plant(tx)
+    calendar = PlantCalendar(ZoneInfo("UTC")) if plant is None else plant.calendar
+    places = {
+        uid: parse_calculation(address, ValueType(kind))
+        for uid, _, address, kind in tx.fetch(_OF_PROTOCOL, protocol=CALCULATED)
+    }
+    mine = {uid: places[uid] for uid in wanted if uid in places}
+    for place in mine.values():
+        for name, other in place.inputs.items():
+            if other not in names:
+                remedy = "Choose a tag that is there and is no text."
+                raise InvalidInput("inputs", f"the tag for {name!r} cannot be used", remedy)
+        needs_of(place, places)
+        if place.kind is Kind.FIGURE:
+            check_windowed(place, kinds[place.inputs["input"]], calendar)
+    order_of({uid: place.inputs for uid, place in places.items() if _all_there(place, names)}, names)
+
+
+def _all_there(place: Calculation, names: Mapping[str, str]) -> bool:
+    """One that lost a tag it needs is Bad, and stands in nobody's way."""
+    return all(other in names for other in place.inputs.values())
+
+
+def _check_rules(tx: Transaction, tag_ids: set[int]) -> None:
+    """The rules by which these tags are recorded have to have a meaning for them still."""
+    if not tag_ids:
+        return
+    tags = {tag.tag_id: tag for tag in setup.list_tags(tx) if tag.tag_id in tag_ids}
+    for logger in setup.list_loggers(tx):
+        own = dict(logger.overrides)
+        for tag_id in logger.tag_ids:
+            if tag_id not in tags:
+                continue
+            try:
+                check_keeps(logger.keeps, tags[tag_id])
+                if logger.mode is LoggerMode.ON_CHANGE:
+                    rule_for(own.get(tag_id, logger.rule), tags[tag_id])
+            except InvalidInput as exc:
+                remedy = f"{logger.name} records it by that rule: take it out there first."
+                raise InvalidInput("value_type", exc.problem, remedy) from exc
+
+
+def _is_other(a: TagFacts, b: TagFacts) -> bool:
+    return (a.value_type, a.unit) != (b.value_type, b.unit)
+
+
+def _follow_types(tx: Transaction, tag_ids: Sequence[int], log: Log) -> None:
+    """A tag of another type or unit goes on in a new version of its history."""
+    if not tag_ids:
+        return
+    tags = {tag.tag_id: tag for tag in setup.list_tags(tx)}
+    for archive_id, tag_id in tx.fetch(_RECORDED, tag_ids=list(tag_ids)):
+        old = [h.key for h in setup.find_histories(tx, [tag_id], archive_id).values()]
+        coverage.end(tx, old, log.by.made_us, GapReason.NOT_RECORDED)
+        coverage.begin(
+            tx, setup.open_histories(tx, archive_id, [tags[tag_id]], log.by.made_us), log.by.made_us
+        )
+
+
+def _checked(facts: TagFacts, sources: Mapping[str, tuple[int, str]], *, alone: bool) -> TagFacts:
+    """The facts of one tag; of many, what is wrong says with which."""
+    try:
+        if facts.source not in sources:
+            raise InvalidInput("source", f"there is no source {facts.source!r}", "Choose one that is there.")
+        return facts.checked(sources[facts.source][1])
+    except InvalidInput as exc:
+        problem = exc.problem if alone else f"of {facts.name!r}: {exc.problem}"
+        raise InvalidInput(exc.field, problem, exc.remedy) from exc
+
+
+def _check_names(tx: Transaction, wanted: Mapping[str, TagFacts]) -> None:
+    seen: dict[str, str] = {}
+    for uid, facts in wanted.items():
+        key = facts.name.casefold()
+        if key in seen:
+            raise InvalidInput("name", f"{facts.name!r} is given twice", "Give each tag a name of its own.")
+        seen[key] = uid
+    names = [facts.name for facts in wanted.values()]
+    for uid, name in tx.fetch(_NAMED, names=names) if names else []:
+        if uid not in wanted:
+            raise InvalidInput("name", f"there is a tag {name!r}", "Take another name.")
+
+
+def _check_places(tx: Transaction, wanted: Mapping[str, TagFacts], protocols: Mapping[str, str]) -> None:
+    for source in {facts.source for facts in wanted.values()}:
+        places = [
+            (name, address, ValueType(kind))
+            for uid, name, address, kind in tx.fetch(_PLACES, uid=source)
+            if uid not in wanted
+        ]
+        places += [(f.name, f.address, f.value_type) for f in wanted.values() if f.source == source]
+        check_overlaps(protocols[source], places)
+
+
+def to_facts(facts: TagFacts) -> dict[str, Any]:
+    """As it is kept on record."""
+    return {**asdict(facts), "value_type": facts.value_type.name.lower()}
+
+
+def _values(facts: TagFacts) -> dict[str, object]:
+    return {**{name: getattr(facts, name) for name in _OWN}, "value_type": int(facts.value_type)}
+
+
+def _row(row: Row) -> TagRow:
+    facts = dict(zip(_FACTS, row[3:], strict=True))
+    facts |= {"value_type": ValueType(facts["value_type"]), "stepped": bool(facts["stepped"])}
+    # The order of a place's facts says nothing: what is compared is written one way.
+    facts["address"] = json.dumps(json.loads(facts["address"]), sort_keys=True)
+    return TagRow(row[0], row[1], row[2], TagFacts(**facts))

@@ -1,0 +1,106 @@
+"""Equipment classes and the pieces of equipment that follow them, as they are set up."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from typing import Final
+
+from cronaca.core.equipment import PARTS, ClassFacts, PieceFacts, uid_in
+from cronaca.core.errors import NotFound
+from cronaca.db.transaction import Transaction
+
+CLASS: Final = "equipment_class"
+PIECE: Final = "equipment"
+_CLASSES: Final = "SELECT uid, revision, facts FROM equipment_class ORDER BY NATURAL_SORT_KEY(name), name"
+_PIECES: Final = """
+SELECT uid, revision, facts FROM equipment WHERE %(class)s = '' OR class_uid = %(class)s ORDER BY equipment_id
+"""
+_PUT_CLASS: Final = """
+INSERT INTO equipment_class (uid, name, facts) VALUES (%(uid)s, %(name)s, %(facts)s)
+ON DUPLICATE KEY UPDATE name = VALUES(name), facts = VALUES(facts), revision = revision + 1
+"""
+_PUT_PIECE: Final = """
+INSERT INTO equipment (uid, name, class_uid, facts) VALUES (%(uid)s, %(name)s, %(class)s, %(facts)s)
+ON DUPLICATE KEY UPDATE name = VALUES(name), facts = VALUES(facts), revision = revision + 1
+"""
+_REMOVE_CLASS: Final = "DELETE FROM equipment_class WHERE uid = %(uid)s"
+_REMOVE_PIECES: Final = "DELETE FROM equipment WHERE uid IN %(uids)s"
+
+
+@dataclass(frozen=True, slots=True)
+class ClassRow:
+    """A class as it is set up."""
+
+    uid: str
+    revision: int
+    facts: ClassFacts
+
+
+@dataclass(frozen=True, slots=True)
+class PieceRow:
+    """A piece of equipment as it is set up."""
+
+    uid: str
+    revision: int
+    facts: PieceFacts
+
+    def with_uids(self, of: ClassFacts) -> PieceFacts:
+        """Its facts with the uids of all its objects written out: they hold in another set-up too."""
+        keys = {
+            "tags": [one.key for one in of.members if one.key not in self.facts.without],
+            "loggers": [one.key for one in of.loggers],
+            "runs": [one.key for one in of.runs],
+        }
+        objects = {p: {key: uid_in(self.uid, self.facts, p, key) for key in keys[p]} for p in PARTS}
+        return PieceFacts.from_json({**self.facts.to_json(), "objects": objects})
+
+
+def list_classes(tx: Transaction) -> list[ClassRow]:
+    """All classes by name."""
+    rows = tx.fetch(_CLASSES)
+    return [ClassRow(uid, rev, ClassFacts.from_json(json.loads(facts))) for uid, rev, facts in rows]
+
+
+def get_class(tx: Transaction, uid: str) -> ClassRow:
+    """One class; raises NotFound."""
+    for row in list_classes(tx):
+        if row.uid == uid:
+            return row
+    raise NotFound("equipment class", uid, field="class")
+
+
+def list_pieces(tx: Transaction, class_uid: str = "") -> list[PieceRow]:
+    """The pieces of a class, or all, in the order in which they were added."""
+    rows = tx.fetch(_PIECES, **{"class": class_uid})
+    return [PieceRow(uid, rev, PieceFacts.from_json(json.loads(facts))) for uid, rev, facts in rows]
+
+
+def get_piece(tx: Transaction, uid: str) -> PieceRow:
+    """One piece; raises NotFound."""
+    for row in list_pieces(tx):
+        if row.uid == uid:
+            return row
+    raise NotFound("equipment", uid)
+
+
+def put_class(tx: Transaction, uid: str, facts: ClassFacts) -> None:
+    """Adds a class or changes it; its pieces are not looked at."""
+    tx.execute(_PUT_CLASS, uid=uid, name=facts.name, facts=json.dumps(facts.to_json()))
+
+
+def put_piece(tx: Transaction, uid: str, facts: PieceFacts) -> None:
+    """Adds a piece or changes it; its tags are not looked at."""
+    text = json.dumps(facts.to_json())
+    tx.execute(_PUT_PIECE, uid=uid, name=facts.name, facts=text, **{"class": facts.equipment_class})
+
+
+def remove_class(tx: Transaction, uid: str) -> None:
+    """Removes a class; its pieces are not looked at."""
+    tx.execute(_REMOVE_CLASS, uid=uid)
+
+
+def remove_pieces(tx: Transaction, uids: list[str]) -> None:
+    """Removes pieces; their tags are not looked at."""
+    if uids:
+        tx.execute(_REMOVE_PIECES, uids=uids)

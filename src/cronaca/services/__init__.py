@@ -1,0 +1,1 @@
+"""Use cases over several parts of the database, without HTTP."""

@@ -1,0 +1,171 @@
+"""Whole histories into the store and out of it, with progress, and stoppable at any moment."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Final
+
+from cronaca.core.calendar import month_window
+from cronaca.core.codec.batch import HistoryKey
+from cronaca.core.errors import InvalidInput
+from cronaca.core.model import Tag, ValueType, Window
+from cronaca.db import Store
+from cronaca.exchange.tables import (
+    CsvWriter,
+    OnBad,
+    ParquetWriter,
+    Rejects,
+    TableOptions,
+    TableWriter,
+    read_table,
+)
+from cronaca.history.read.series import SeriesReader
+from cronaca.history.tables import months
+from cronaca.history.write.imports import HistoryImport, clear_left_over
+from cronaca.logbook import texts
+from cronaca.plant import setup
+
+Tell = Callable[[float, int], None]
+"""Gets the share done, 0 to 1, and the samples so far; raising in it stops the work, nothing is kept."""
+_LEFT_US: Final = 86_400_000_000
+
+
+@dataclass(frozen=True, slots=True)
+class ImportWish:
+    """What to bring in, and what the file does not say itself."""
+
+    path: Path
+    archive: str = ""
+    zone: str = ""
+    time_format: str = ""
+    tag: str = ""
+    on_bad: OnBad = OnBad.STOP
+
+
+@dataclass(frozen=True, slots=True)
+class Imported:
+    """What came in. `rejected` are the lines that were left out."""
+
+    samples: int
+    tags: int
+    rejected: Rejects
+
+
+def import_history(store: Store, wish: ImportWish, person: str, now_us: int, tell: Tell) -> Imported:
+    """Brings in a file; all of it is seen at once at the end, or nothing when anything goes wrong."""
+    clear_left_over(store, now_us - _LEFT_US)
+    with store.snapshot() as tx:
+        tags = {tag.name: tag for tag in setup.list_tags(tx)}
+        archive_id = setup.find_archive(tx, wish.archive)
+    if archive_id is None:
+        raise InvalidInput("archive", f"there is no archive {wish.archive!r}", "Name one that exists.")
+    kinds = {name: tag.value_type for name, tag in tags.items()}
+    options = TableOptions(kinds, wish.zone, wish.time_format, wish.tag)
+    rejects = Rejects(wish.on_bad)
+    keys: dict[str, HistoryKey] = {}
+    run = HistoryImport(store, wish.path.name, person, now_us)
+    try:
+        for block in read_table(wish.path, options, rejects, lambda found: _codes(store, found)):
+            filled = {name: series for name, series in block.samples.items() if len(series)}
+            for name in filled.keys() - keys.keys():
+                keys[name] = _open(store, archive_id, tags[name], now_us)
+            run.add({keys[name]: series for name, series in filled.items()})
+            tell(block.share, run.samples)
+        samples = run.publish()
+    except BaseException:
+        run.cancel()
+        raise
+    return Imported(samples, len(keys), rejects)
+
+
+def _codes(store: Store, values: list[str]) -> list[int]:
+    with store.transaction() as tx:
+        return texts.codes_of(tx, values)
+
+
+def _open(store: Store, archive_id: int, tag: Tag, now_us: int) -> HistoryKey:
+    with store.transaction() as tx:
+        return setup.open_history(tx, archive_id, tag, now_us).key
+
+
+def export_history(
+    store: Store, path: Path, names: Sequence[str], window: Window, tell: Tell, archive: str = ""
+) -> int:
+    """Writes the recorded samples of some tags (of all when none is named) to a CSV or Parquet file, tag
+    after tag, each in order of time; returns how many. A file that was begun is removed on any failure.
+    A file is of one archive: raises InvalidInput where the tags lie in several and none is named."""
+    with store.snapshot() as tx:
+        tags = {tag.name: tag for tag in setup.list_tags(tx)}
+        histories = setup.list_histories(tx)
+        wanted = setup.find_archive(tx, archive) if archive else None
+        archives = setup.list_archive_names(tx)
+    if archive and wanted is None:
+        raise InvalidInput("archive", f"there is no archive {archive!r}", "Name one that exists.")
+    unknown = [name for name in names if name not in tags]
+    if unknown:
+        raise InvalidInput("tag", f"there is no tag {unknown[0]}", "Name a tag that exists.")
+    by_id = _names(store, histories, tags)
+    chosen = [h for h in histories if not names or by_id[h.key.tag_id] in names]
+    chosen = [h for h in chosen if wanted is None or h.key.archive_id == wanted]
+    several = sorted({archives[h.key.archive_id] for h in chosen})
+    if len(several) > 1:
+        raise InvalidInput(
+            "archive", f"these tags lie in several archives: {', '.join(several)}",
+            "Name one of them; write one file for each.",
+        )  # fmt: skip
+    writer: TableWriter = ParquetWriter(path) if path.suffix.lower() == ".parquet" else CsvWriter(path)
+    try:
+        samples = 0
+        for i, history in enumerate(chosen):
+            for done, count in _export_one(store, writer, by_id[history.key.tag_id], history, window):
+                samples += count
+                tell((i + done) / len(chosen), samples)
+    except BaseException:
+        writer.close()
+        path.unlink(missing_ok=True)
+        raise
+    writer.close()
+    return samples
+
+
+def _names(store: Store, histories: Sequence[setup.History], tags: Mapping[str, Tag]) -> dict[int, str]:
+    """The name of each tag that has a history; a removed one says so, for its name may be given anew."""
+    names = {tag.tag_id: name for name, tag in tags.items()}
+    gone = [h.key.tag_id for h in histories if h.key.tag_id not in names]
+    with store.snapshot() as tx:
+        removed = setup.list_names(tx, gone)
+    return names | {tag_id: f"{name} (removed, tag {tag_id})" for tag_id, name in removed.items()}
+
+
+def _export_one(
+    store: Store, writer: TableWriter, name: str, history: setup.History, window: Window
+) -> Iterator[tuple[float, int]]:
+    """Month by month, so that no tag has to fit into memory; yields the share done and the samples."""
+    reader = SeriesReader(store)
+    with store.snapshot() as tx:
+        rows = [m.month for m in months.list_months(tx, history.key)]
+    if not rows:
+        return
+    touched = [m for m in rows if _cut(m, window) is not None]
+    for i, month in enumerate(touched, 1):
+        part = _cut(month, window)
+        if part is None:
+            continue
+        (answer,) = reader.read_keys([history.key], part)
+        recorded = answer.recorded
+        inside = recorded.take((recorded.ts_us >= part.start_us) & (recorded.ts_us < part.end_us))
+        known: dict[int, str] = {}
+        if history.value_type is ValueType.TEXT:
+            with store.snapshot() as tx:
+                known = texts.texts_of(tx, inside.values.tolist())
+        if len(inside):
+            writer.write(name, inside, known)
+        yield i / len(touched), len(inside)
+
+
+def _cut(month: int, window: Window) -> Window | None:
+    whole = month_window(month)
+    start, end = max(whole.start_us, window.start_us), min(whole.end_us, window.end_us)
+    return Window(start, end) if start < end else None

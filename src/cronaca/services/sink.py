@@ -1,0 +1,196 @@
+"""Where the recorder's flushes are committed: journal, present values, gaps and lease in one transaction."""
+
+from __future__ import annotations
+
+import contextlib
+import time
+from dataclasses import replace
+from typing import Final
+
+import numpy as np
+
+from cronaca.core.codec import Batch
+from cronaca.core.model import Gap, GapReason, Series, Window
+from cronaca.core.ports import Flush, RecorderReport, SafeRecord
+from cronaca.db.pool import Store
+from cronaca.db.transaction import Transaction
+from cronaca.history.tables import current, epochs, gaps, journal, months
+from cronaca.logbook import records, runs
+from cronaca.plant import coverage
+
+_TELL_AGAIN_S: Final = 5.0
+"""A report that says nothing new is written anew after so long: the length of a flush is in it, too."""
+_ENDINGS: Final = {
+    "lost": (
+        GapReason.RECORDER_DOWN,
+        "The recorder ended without warning; what it had not committed is lost.",
+    ),
+    "stopped": (GapReason.RECORDER_STOPPED, "The recorder was stopped on purpose."),
+    "clock_step": (GapReason.CLOCK_STEP, "The clock of the machine was set."),
+}
+
+
+class StoreSink:
+    """A SampleSink on a store."""
+
+    def __init__(self, store: Store) -> None:
+        self._store = store
+        self._told: tuple[int, RecorderReport, float] | None = None
+        """Epoch, report and moment of the last report that was written."""
+
+    def open_epoch(self, holder: str, now_us: int) -> int | None:
+        """Takes the lease and puts the gap since the last epoch on record; None while another holds it."""
+        return self._store.run(lambda tx: _open(tx, holder, now_us))
+
+    def begin_epoch(self, epoch: int, now_us: int) -> None:
+        """The gap before an epoch that was just opened lasts until now."""
+        self._store.run(lambda tx: _begin(tx, epoch, now_us))
+
+    def commit(self, flush: Flush) -> tuple[SafeRecord, ...]:
+        """Commits a flush; one that was committed before changes nothing."""
+        news = self._is_news(flush)
+        safe = self._store.run(lambda tx: _commit(tx, flush, with_report=news))
+        if news:
+            self._told = flush.epoch, flush.report, time.monotonic()
+        return safe
+
+    def _is_news(self, flush: Flush) -> bool:
+        # The report of a large plant is a long text: written twice a second it is most of an idle flush.
+        if self._told is None or self._told[0] != flush.epoch:
+            return True
+        _, told, at = self._told
+        same = replace(told, last_flush_ms=flush.report.last_flush_ms) == flush.report
+        return not same or time.monotonic() - at >= _TELL_AGAIN_S
+
+    def fill(self, epoch: int, flush: Flush) -> tuple[SafeRecord, ...]:
+        """Keeps what an earlier epoch's flush holds of uncovered time, and shortens the gap there."""
+        return self._store.run(lambda tx: _fill(tx, epoch, flush))
+
+    def probe(self, epoch: int, flush: Flush) -> None:
+        """Does what `commit` or `fill` would do, and takes it back."""
+
+        def work(tx: Transaction) -> None:
+            if flush.epoch == epoch:
+                _commit(tx, flush)
+            else:
+                _fill(tx, epoch, flush)
+            raise _TakenBack
+
+        with contextlib.suppress(_TakenBack):
+            self._store.run(work)
+
+    def close_epoch(self, epoch: int, known_until_us: int, reason: str) -> None:
+        """Ends the epoch on purpose."""
+        self._store.run(lambda tx: epochs.close_epoch(tx, epoch, known_until_us, reason))
+
+
+class _TakenBack(Exception):
+    """Rolls a probe back."""
+
+
+def _open(tx: Transaction, holder: str, now_us: int) -> int | None:
+    taken = epochs.take_lease(tx, holder, now_us)
+    if taken is None:
+        return None
+    number, predecessor = taken
+    journal.add_mark(tx, number)
+    if predecessor is not None and predecessor.known_until_us < now_us:
+        reason, detail = _ENDINGS.get(predecessor.reason, _ENDINGS["lost"])
+        gaps.add_gaps(tx, [Gap(predecessor.known_until_us, now_us, reason, detail)])
+    if predecessor is not None and predecessor.reason == "clock_step":
+        runs.carry(tx, number)
+    elif predecessor is not None:
+        runs.cut(tx, predecessor.known_until_us)
+    return number
+
+
+def _begin(tx: Transaction, epoch: int, now_us: int) -> None:
+    epochs.check_lease(tx, epoch)
+    opened_us = epochs.get_opened(tx, epoch)
+    if opened_us >= now_us:
+        return
+    gaps.extend_until_recorder(tx, opened_us, now_us)
+    before_us = epochs.find_known_until(tx, epoch - 1)
+    if before_us is not None and opened_us <= before_us < now_us:
+        # The clock of the machine that recorded before was ahead: there was no gap yet.
+        gaps.add_gaps(tx, [Gap(before_us, now_us, GapReason.RECORDER_DOWN, "The recorder was starting.")])
+    epochs.put_opened(tx, epoch, now_us)
+
+
+def _commit(tx: Transaction, flush: Flush, *, with_report: bool = True) -> tuple[SafeRecord, ...]:
+    epochs.check_lease(tx, flush.epoch)
+    if not journal.add_batch(tx, flush):
+        return records.find_safe(tx, flush)
+    gaps.add_gaps(tx, flush.gaps)
+    _mark(tx, flush)
+    epochs.put_sources_known(tx, flush)
+    current.put_current(tx, flush.epoch, flush.seq, flush.live)
+    runs.put_marks(tx, flush)
+    epochs.renew_lease(tx, flush, with_report=with_report)
+    return records.add_records(tx, flush)
+
+
+def _mark(tx: Transaction, flush: Flush) -> None:
+    for mark in flush.coverage:
+        if mark.reason is None:
+            coverage.begin(tx, mark.keys, mark.at_us)
+        else:
+            coverage.end(tx, mark.keys, mark.at_us, mark.reason)
+
+
+def _fill(tx: Transaction, epoch: int, flush: Flush) -> tuple[SafeRecord, ...]:
+    epochs.check_lease(tx, epoch)
+    epochs.extend_lease(tx, epoch)
+    if not epochs.begin_fill(tx, flush.epoch, flush.seq):
+        return records.find_safe(tx, flush)
+    _mark_late(tx, flush, epochs.get_opened(tx, epoch))
+    after_us = epochs.find_known_until(tx, flush.epoch)
+    if after_us is None:
+        after_us = flush.known_until_us if flush.since_us is None else flush.since_us
+    holes = gaps.list_after_recorder(tx, after_us, flush.known_until_us)
+    kept = {key: _inside(series, holes) for key, series in flush.batch.series.items()}
+    batch = Batch({key: series for key, series in kept.items() if len(series)})
+    if not journal.add_batch(tx, replace(flush, batch=batch)):
+        return records.find_safe(tx, flush)
+    runs.put_marks(tx, flush, late=True)
+    gaps.add_gaps(tx, [part for gap in flush.gaps for part in _parts_inside(gap, holes)])
+    for number, hole in holes:
+        told = _told_of(hole, flush)
+        if told is not None:
+            gaps.cut(tx, number, hole, told)
+            months.unbuild_days(tx, told)
+    return records.add_records(tx, flush)
+
+
+def _mark_late(tx: Transaction, flush: Flush, opened_us: int) -> None:
+    for mark in flush.coverage:
+        if mark.reason is None:
+            coverage.begin(tx, mark.keys, mark.at_us)
+        else:
+            coverage.end_late(tx, mark.keys, mark.at_us, mark.reason, opened_us)
+
+
+def _told_of(hole: Gap, flush: Flush) -> Window | None:
+    """The stretch of a hole that a flush tells of: from where the flush before it knew to where it knows."""
+    start_us = hole.start_us if flush.since_us is None else max(hole.start_us, flush.since_us)
+    end_us = min(flush.known_until_us, flush.known_until_us if hole.end_us is None else hole.end_us)
+    return Window(start_us, end_us) if start_us < end_us else None
+
+
+def _parts_inside(gap: Gap, holes: list[tuple[int, Gap]]) -> list[Gap]:
+    """The parts of a gap that lie in one of the holes: elsewhere another recorder has recorded."""
+    found = []
+    for _, hole in holes:
+        start_us = max(gap.start_us, hole.start_us)
+        end_us = min(gap.end_us or gap.start_us, hole.end_us or hole.start_us)
+        if start_us < end_us:
+            found.append(replace(gap, start_us=start_us, end_us=end_us))
+    return found
+
+
+def _inside(series: Series, holes: list[tuple[int, Gap]]) -> Series:
+    """The samples that lie in one of the gaps."""
+    keep = np.zeros(len(series), np.bool_)
+    for _, hole in holes:
+        keep |= (series.ts_us >= hole.start_us) & (series.ts_us < (hole.end_us or hole.start_us))
+    return series.take(keep)

@@ -1,6 +1,0 @@
-"""Modbus TCP: addresses, request planning, driver."""
-
-from cronaca.core.addresses.modbus import ModbusAddress, parse_address
-from cronaca.sources.modbus.driver import ModbusDriver
-
-__all__ = ["ModbusAddress", "ModbusDriver", "parse_address"]

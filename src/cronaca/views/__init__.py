@@ -1,0 +1,1 @@
+"""What people save to look at."""

@@ -1,0 +1,132 @@
+"""Saved sheets of trends and statistics: a name in a folder, and the link that shows the view; shared, or
+one person's own."""
+
+from __future__ import annotations
+
+import uuid
+from dataclasses import dataclass, replace
+from typing import Final
+
+from cronaca.core.errors import EditConflict, InvalidInput, NotFound
+from cronaca.core.setup.facts import check_name
+from cronaca.db.transaction import Transaction
+from cronaca.plant.editing.changes import By
+
+MOST_VIEW: Final = 8_000
+TRENDS: Final = "trends"
+_LIST: Final = """
+SELECT uid, folder, name, view, person, made_us, revision, owner, page FROM sheet
+WHERE owner IN ('', %(person)s) AND page = %(page)s ORDER BY folder, name
+"""
+_GET: Final = """
+SELECT uid, folder, name, view, person, made_us, revision, owner, page FROM sheet
+WHERE uid = %(uid)s AND owner IN ('', %(person)s)
+"""
+_LOCK: Final = "SELECT 1 FROM sheet WHERE uid = %(uid)s FOR UPDATE"
+_NAMED: Final = """
+SELECT uid FROM sheet
+WHERE folder = %(folder)s AND name = %(name)s AND owner = %(owner)s AND page = %(page)s
+"""
+_ADD: Final = """
+INSERT INTO sheet (uid, folder, name, view, person, made_us, owner, page)
+VALUES (%(uid)s, %(folder)s, %(name)s, %(view)s, %(person)s, %(made_us)s, %(owner)s, %(page)s)
+"""
+_CHANGE: Final = """
+UPDATE sheet SET folder = %(folder)s, name = %(name)s, view = %(view)s, person = %(person)s,
+    made_us = %(made_us)s, owner = %(owner)s, page = %(page)s, revision = revision + 1
+WHERE uid = %(uid)s
+"""
+_REMOVE: Final = "DELETE FROM sheet WHERE uid = %(uid)s"
+
+
+@dataclass(frozen=True, slots=True)
+class Sheet:
+    """A saved sheet; `person` saved it last; `owner` is the one who alone sees it, or empty."""
+
+    uid: str
+    folder: str
+    name: str
+    view: str
+    person: str
+    made_us: int
+    revision: int
+    owner: str
+    page: str
+
+
+@dataclass(frozen=True, slots=True)
+class SheetFacts:
+    """What people say of a sheet."""
+
+    name: str
+    view: str
+    folder: str = ""
+    own: bool = False
+    """Seen by nobody but the person who saves it."""
+    page: str = TRENDS
+    """The page that shows it."""
+
+    def checked(self) -> SheetFacts:
+        """The same, made regular; raises InvalidInput."""
+        folder = check_name(self.folder, 100, "folder") if self.folder.strip() else ""
+        if len(self.view) > MOST_VIEW:
+            raise InvalidInput("view", f"it has {len(self.view)} characters", "Take fewer pens.")
+        return replace(self, name=check_name(self.name, 100), folder=folder)
+
+
+def list_sheets(tx: Transaction, person: str, page: str = TRENDS) -> list[Sheet]:
+    """The sheets of a page that a person sees, by folder and name."""
+    return [Sheet(*row) for row in tx.fetch(_LIST, person=person, page=page)]
+
+
+def get_sheet(tx: Transaction, uid: str, person: str) -> Sheet:
+    """One sheet that a person sees; raises NotFound."""
+    row = tx.fetch_one(_GET, uid=uid, person=person)
+    if row is None:
+        raise NotFound("sheet", uid)
+    return Sheet(*row)
+
+
+def add_sheet(tx: Transaction, facts: SheetFacts, by: By) -> str:
+    """Saves a new sheet; returns its uid. Raises InvalidInput."""
+    facts = facts.checked()
+    _check_free(tx, facts, by, "")
+    uid = str(uuid.uuid4())
+    tx.insert(_ADD, uid=uid, **_columns(facts, by))
+    return uid
+
+
+def change_sheet(tx: Transaction, uid: str, facts: SheetFacts, by: By, seen: int | None) -> None:
+    """Saves a sheet over itself. Raises InvalidInput, NotFound, EditConflict."""
+    facts = facts.checked()
+    tx.fetch(_LOCK, uid=uid)
+    before = get_sheet(tx, uid, by.person)
+    if seen is not None and seen != before.revision:
+        raise EditConflict("sheet", before.name, before.person, before.made_us)
+    _check_free(tx, facts, by, uid)
+    tx.execute(_CHANGE, uid=uid, **_columns(facts, by))
+
+
+def remove_sheet(tx: Transaction, uid: str, person: str) -> None:
+    """Removes a sheet; raises NotFound."""
+    get_sheet(tx, uid, person)
+    tx.execute(_REMOVE, uid=uid)
+
+
+def _columns(facts: SheetFacts, by: By) -> dict[str, object]:
+    return {
+        "folder": facts.folder, "name": facts.name, "view": facts.view, "person": by.person,
+        "made_us": by.made_us, "owner": _owner(facts, by), "page": facts.page,
+    }  # fmt: skip
+
+
+def _owner(facts: SheetFacts, by: By) -> str:
+    return by.person if facts.own else ""
+
+
+def _check_free(tx: Transaction, facts: SheetFacts, by: By, own_uid: str) -> None:
+    owner = _owner(facts, by)
+    row = tx.fetch_one(_NAMED, folder=facts.folder, name=facts.name, owner=owner, page=facts.page)
+    if row is not None and row[0] != own_uid:
+        where = f" in {facts.folder}" if facts.folder else ""
+        raise InvalidInput("name", f"there is a sheet {facts.name!r}{where}", "Take another name or folder.")

@@ -1,0 +1,1 @@
+"""The process for work in the background."""
