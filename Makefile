@@ -49,11 +49,12 @@ test: setup lint tests ## Lint, types, import rules and every test
 
 lint: lint-python lint-web ## Lint, types, import rules
 lint-python: python
-	@echo "== ruff, mypy, import rules"
+	@echo "== ruff, mypy, import rules, names"
 	@.venv/bin/ruff check src tests bench scripts
 	@.venv/bin/ruff format --check src tests bench scripts
 	@.venv/bin/mypy
 	@PYTHONPATH=src .venv/bin/lint-imports
+	@$(PY) scripts/check_names.py .
 lint-web: $(STAMPS)/web-packages
 	@echo "== eslint, prettier, tsc, import rules of the front end"
 	@cd web && npm run --silent lint && npm run --silent format:check && npm run --silent types && npm run --silent deps

@@ -29,7 +29,7 @@ from cronaca.history.jobs.pyramid import PyramidBuilder
 from cronaca.history.jobs.sizes import list_sizes, size_on_disk
 from cronaca.history.read.curves import CurveReader
 from cronaca.history.read.series import SeriesReader
-from cronaca.history.write.backfill import backfill
+from cronaca.history.write.bulk import backfill
 from cronaca.services.history_files import ImportWish, import_history
 
 YEAR = 365 * DAY

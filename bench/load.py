@@ -22,7 +22,7 @@ from cronaca.core.model import DAY, SECOND, Series, Window
 from cronaca.db import Store
 from cronaca.db.migrate import migrate
 from cronaca.db.private_server import PrivateServer
-from cronaca.history.write.backfill import backfill
+from cronaca.history.write.bulk import backfill
 from cronaca.services.sink import StoreSink
 
 TAGS = 30

@@ -15,7 +15,7 @@ from tests.support.builders import a_tag, plant_with
 
 from bench.data import wave
 from bench.live import cpu_seconds
-from cronaca.core.logging import replay, rule_for
+from cronaca.core.logger_rules import replay, rule_for
 from cronaca.core.model import SECOND, LoggerMode, RuleKind, RuleWish, Tag
 from cronaca.core.ports import Flush, Reading, SafeRecord
 from cronaca.db import Store

@@ -27,7 +27,7 @@ from cronaca.core.model import DAY, SECOND, Series, Window
 from cronaca.db.private_server import PrivateServer
 from cronaca.demo.names import tag_uid
 from cronaca.history.jobs.pyramid import PyramidBuilder
-from cronaca.history.write.backfill import backfill
+from cronaca.history.write.bulk import backfill
 from cronaca.plant import setup
 
 TITLE: Final = "## Trend in the browser"

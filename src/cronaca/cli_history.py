@@ -189,7 +189,8 @@ def retention_(
             gone = retention.list_gone(tx, archive_id)
     for one in gone[-_LISTED:]:
         before = _day(one.before_us)
-        typer.echo(f"  {_day(one.made_us)}: {one.samples:,} samples of {one.month} before {before} {one.how}")
+        what = f"{one.samples:,} samples of {one.month} before {before} {one.how}"
+        typer.echo(f"  {_day(one.created_us)}: {what}")
 
 
 def _show_plan(found: retention.Plan) -> None:

@@ -22,7 +22,7 @@ from cronaca.db.migrate import migrate
 from cronaca.db.private_server import PrivateServer
 from cronaca.exchange.arrow import to_ipc
 from cronaca.history.read.series import SeriesReader
-from cronaca.history.write.backfill import backfill
+from cronaca.history.write.bulk import backfill
 from cronaca.main.serving import openapi_document
 from cronaca.plant import setup
 from tests.api.conftest import Plant

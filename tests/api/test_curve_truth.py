@@ -17,7 +17,7 @@ from cronaca.core import quality as q
 from cronaca.core.model import DAY, MINUTE, SECOND, Series, ValueType, Window
 from cronaca.db import Store
 from cronaca.history.jobs.pyramid import PyramidBuilder
-from cronaca.history.write.backfill import backfill
+from cronaca.history.write.bulk import backfill
 from tests.support.builders import NOW, FixedClock, a_tag, plant_with
 
 ARROW = "application/vnd.apache.arrow.stream"

@@ -21,7 +21,7 @@ from cronaca.core.reports import Report
 from cronaca.core.windows import Shift
 from cronaca.db import Store
 from cronaca.exchange.reports import in_all_forms
-from cronaca.history.write.backfill import backfill
+from cronaca.history.write.bulk import backfill
 from cronaca.plant import setup
 from tests.api.setup_support import Api, Json
 from tests.support.builders import a_tag, plant_with

@@ -12,7 +12,7 @@ from cronaca.db import Store
 from cronaca.plant import setup
 from cronaca.plant.coverage import list_coverage
 from cronaca.recorder.live import LiveTable
-from cronaca.recorder.loggers import Place
+from cronaca.recorder.loggers import LoggerContext
 from cronaca.recorder.queue import SampleQueue
 from cronaca.recorder.records import RecordLogger
 from cronaca.services.control import StoreControl
@@ -285,7 +285,7 @@ class TestLoggers:
         assert found["trigger"]["tag"] is None and found["inhibit_tag"] is None
         news = StoreControl(store).look(0)
         assert news.setup is not None and news.histories is not None
-        place = Place(LiveTable(news.setup.tags, NOW, 256), SampleQueue(10), {}, news.histories)
+        place = LoggerContext(LiveTable(news.setup.tags, NOW, 256), SampleQueue(10), {}, news.histories)
         RecordLogger(news.setup.loggers[0], place)
 
     def test_a_logger_without_tags_has_nothing_to_record_now(self, api: Api, archive: Json) -> None:

@@ -13,7 +13,7 @@ from cronaca.api.app import create_app
 from cronaca.core import control
 from cronaca.core.model import HOUR, MINUTE, SECOND, Series, Tag, ValueType, Window
 from cronaca.db import Store
-from cronaca.history.write.backfill import backfill
+from cronaca.history.write.bulk import backfill
 from tests.api.setup_support import Api, Json
 from tests.support.builders import NOW, a_tag, plant_with
 
@@ -240,7 +240,7 @@ def closer(api: Api, make: Callable[[int], Tag], stat: str, **more: object) -> J
     uids = {tag["name"]: tag["uid"] for tag in tags}
     wanted = [uids[make(line).name] for line in LINES]
     body = {"tags": wanted, "figure": {"stat": stat}, "window": HOURLY, **more}
-    return {**api.ok("POST", "/statistics/closer", body), "asked": wanted}
+    return {**api.ok("POST", "/statistics/drilldown", body), "asked": wanted}
 
 
 def test_a_figure_over_time_lies_beside_its_fleet(api: Api) -> None:
@@ -291,10 +291,10 @@ def test_what_contacts_were_in_and_what_each_adds(api: Api) -> None:
 def test_a_closer_look_that_cannot_be_is_refused(api: Api) -> None:
     tag = api.ok("GET", "/tags?search=damper&limit=1")["tags"][0]["uid"]
     body = {"tags": [tag], "figure": {"stat": "Travel"}, "window": HOURLY}
-    assert api.field("POST", "/statistics/closer", {**body, "figure": {"stat": "Nonsense"}}) == "stat"
-    assert api.field("POST", "/statistics/closer", {**body, "norm": {"kind": "earlier"}}) == "norm"
-    assert api.field("POST", "/statistics/closer", {**body, "tags": [tag[::-1]]}) == "tags"
-    by_shift = api.ok("POST", "/statistics/closer", {**body, "per": "shift"})
+    assert api.field("POST", "/statistics/drilldown", {**body, "figure": {"stat": "Nonsense"}}) == "stat"
+    assert api.field("POST", "/statistics/drilldown", {**body, "norm": {"kind": "earlier"}}) == "norm"
+    assert api.field("POST", "/statistics/drilldown", {**body, "tags": [tag[::-1]]}) == "tags"
+    by_shift = api.ok("POST", "/statistics/drilldown", {**body, "per": "shift"})
     assert len(by_shift["starts_us"]) in (1, 2)
 
 

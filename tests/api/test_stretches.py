@@ -13,7 +13,7 @@ from fastapi.testclient import TestClient
 from cronaca.api.app import create_app
 from cronaca.core.model import DAY, HOUR, MINUTE, Series, ValueType, Window
 from cronaca.db import Store
-from cronaca.history.write.backfill import backfill
+from cronaca.history.write.bulk import backfill
 from tests.api.setup_support import Api, Json
 from tests.support.builders import a_tag, plant_with
 

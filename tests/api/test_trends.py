@@ -64,7 +64,7 @@ class TestMadePens:
     def test_a_formula_is_drawn_with_the_reasons_of_its_inputs(self, plant: Plant) -> None:
         inputs = {"t": plant.tags["temperature"].uid}
         wanted = self.ask(plant, formula="2 * t", inputs=inputs)
-        (series,) = Api(plant.client).ok("POST", "/series/made", wanted)["series"]
+        (series,) = Api(plant.client).ok("POST", "/series/derived", wanted)["series"]
         assert (series["tag"], series["stepped"], series["reduced"]) == (PEN, False, False)
         assert [series["v"][i] for i in (0, 10, 499, 550, 999)] == pytest.approx([0, 2, 99.8, None, 199.8])
         assert {gap["reason"] for gap in series["gaps"]} == {"source_down"}
@@ -72,9 +72,9 @@ class TestMadePens:
 
     def test_what_is_wrong_is_named(self, plant: Plant) -> None:
         api = Api(plant.client)
-        assert api.field("POST", "/series/made", self.ask(plant, formula="2 *")) == "formula"
-        assert api.field("POST", "/series/made", self.ask(plant, formula="2 * x")) == "inputs"
-        api.refused("POST", "/series/made", self.ask(plant, logger=PEN), 404)
+        assert api.field("POST", "/series/derived", self.ask(plant, formula="2 *")) == "formula"
+        assert api.field("POST", "/series/derived", self.ask(plant, formula="2 * x")) == "inputs"
+        api.refused("POST", "/series/derived", self.ask(plant, logger=PEN), 404)
 
     def test_a_curve_is_read_from_the_archive_that_is_chosen(self, plant: Plant) -> None:
         api, uid = Api(plant.client), plant.tags["temperature"].uid

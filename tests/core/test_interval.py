@@ -7,7 +7,7 @@ import pytest
 
 from cronaca.core import quality as q
 from cronaca.core.errors import InvalidInput
-from cronaca.core.logging.interval import IntervalValues, check_keeps
+from cronaca.core.logger_rules.interval import IntervalValues, check_keeps
 from cronaca.core.model import SECOND, Keeps, ValueType
 from tests.support.builders import NOW, a_tag
 

@@ -10,7 +10,7 @@ from scipy import stats
 from scipy.stats import mstats
 
 from cronaca.core.errors import InvalidInput
-from cronaca.core.statistics.norms import WIDTHS, Band, Place, box, fixed_band, learnt_band, place
+from cronaca.core.statistics.norms import WIDTHS, Band, Verdict, box, fixed_band, learnt_band, place
 from cronaca.core.statistics.sheet import Norm, NormKind, place_column
 from tests.support.builders import a_tag
 
@@ -27,13 +27,13 @@ class TestBands:
         assert calm is not None
         assert odd is not None
         assert odd.centre == pytest.approx(calm.centre, abs=0.1)
-        assert place(25.0, odd).place is Place.FAR_ABOVE
-        assert [place(x, odd).place for x in (10.0, 10.2, 9.9)] == [Place.NORMAL] * 3
+        assert place(25.0, odd).place is Verdict.FAR_ABOVE
+        assert [place(x, odd).place for x in (10.0, 10.2, 9.9)] == [Verdict.NORMAL] * 3
 
     def test_of_fewer_than_three_nothing_is_learnt(self) -> None:
         assert learnt_band([1.0, 2.0, np.nan]) is None
         assert place(1.0, None) == place(2.0, None)
-        assert place(1.0, None).place is Place.UNKNOWN
+        assert place(1.0, None).place is Verdict.UNKNOWN
 
     @given(FIGURES)
     def test_it_agrees_with_a_reference(self, values: list[float]) -> None:
@@ -55,17 +55,17 @@ class TestBands:
         values: list[float | None] = [70.0, 70.0, 70.0, 70.15]
         none: list[list[float | None]] = [[]] * 4
         told = place_column(Norm(), tags, values, none, stat="TimeAverage2", result="number")[3]
-        assert told[1].place is Place.NORMAL
+        assert told[1].place is Verdict.NORMAL
         assert told[0] == Band(69.8, 70.0, 70.2, 4)
         assert (
             place_column(Norm(), tags, values, none, stat="OnTimeMean", result="seconds")[3][1].place
-            is Place.ABOVE
+            is Verdict.ABOVE
         )
         strict = place_column(Norm(least=0.1), tags, values, none, stat="Maximum", result="source")
-        assert strict[3][1].place is Place.FAR_ABOVE
+        assert strict[3][1].place is Verdict.FAR_ABOVE
         counts: list[float | None] = [2.0, 2.0, 2.0, 4.0]
         counted = place_column(Norm(), tags, counts, none, stat="Starts", result="count")
-        assert [at.place for _, at in counted[2:]] == [Place.NORMAL, Place.ABOVE], (
+        assert [at.place for _, at in counted[2:]] == [Verdict.NORMAL, Verdict.ABOVE], (
             "one more or less is nothing"
         )
 
@@ -73,10 +73,10 @@ class TestBands:
         tags = [a_tag("Line 1 Zone 1 air temperature", range_low=50.0, range_high=90.0)]
         norm = Norm(NormKind.RANGE)
         ((band, at),) = place_column(norm, tags, [70.0], [[]], stat="Maximum", result="source")
-        assert (band, at.place) == (Band(50.0, 70.0, 90.0), Place.NORMAL)
+        assert (band, at.place) == (Band(50.0, 70.0, 90.0), Verdict.NORMAL)
         deviation = "StandardDeviationPopulation"
         ((band, at),) = place_column(norm, tags, [1.5], [[]], stat=deviation, result="number")
-        assert (band, at.place) == (None, Place.UNKNOWN)
+        assert (band, at.place) == (None, Verdict.UNKNOWN)
 
     @pytest.mark.parametrize("make", [
         lambda: fixed_band(2.0, 2.0), lambda: fixed_band(3.0, 2.0), lambda: fixed_band(0.0, np.inf),
@@ -90,25 +90,25 @@ class TestBands:
 
 class TestPlaces:
     @pytest.mark.parametrize(("value", "position", "word"), [
-        (5.0, 0.0, Place.NORMAL), (10.0, 1.0, Place.NORMAL), (0.0, -1.0, Place.NORMAL),
-        (10.1, 1.02, Place.ABOVE), (15.0, 2.0, Place.ABOVE), (15.1, 2.02, Place.FAR_ABOVE),
-        (-0.1, -1.02, Place.BELOW), (-5.1, -2.02, Place.FAR_BELOW),
+        (5.0, 0.0, Verdict.NORMAL), (10.0, 1.0, Verdict.NORMAL), (0.0, -1.0, Verdict.NORMAL),
+        (10.1, 1.02, Verdict.ABOVE), (15.0, 2.0, Verdict.ABOVE), (15.1, 2.02, Verdict.FAR_ABOVE),
+        (-0.1, -1.02, Verdict.BELOW), (-5.1, -2.02, Verdict.FAR_BELOW),
     ])  # fmt: skip
-    def test_by_half_widths_from_the_centre(self, value: float, position: float, word: Place) -> None:
+    def test_by_half_widths_from_the_centre(self, value: float, position: float, word: Verdict) -> None:
         found = place(value, fixed_band(0.0, 10.0))
         assert found.position == pytest.approx(position)
         assert found.place is word
 
     @pytest.mark.parametrize("value", [None, np.nan, np.inf])
     def test_what_is_no_number_has_no_place(self, value: float | None) -> None:
-        assert place(value, fixed_band(0.0, 10.0)).place is Place.NO_VALUE
+        assert place(value, fixed_band(0.0, 10.0)).place is Verdict.NO_VALUE
 
     def test_where_all_were_equal_another_is_off_and_nothing_says_how_far(self) -> None:
         flat = learnt_band([4.0, 4.0, 4.0, 5.0])
         assert place(4.0, flat).position == 0.0
         assert place(5.0, flat) == place(6.0, flat)
         assert place(5.0, flat).position is None
-        assert [place(5.0, flat).place, place(3.0, flat).place] == [Place.ABOVE, Place.BELOW]
+        assert [place(5.0, flat).place, place(3.0, flat).place] == [Verdict.ABOVE, Verdict.BELOW]
 
     @given(FIGURES, st.floats(0.001, 1000.0), st.floats(-1e3, 1e3))
     def test_another_unit_changes_nothing(self, values: list[float], scale: float, shift: float) -> None:

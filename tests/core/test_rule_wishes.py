@@ -9,8 +9,8 @@ from scipy import stats
 
 from cronaca.core.addresses.generator import GeneratorAddress, Shape, SignalBank, parse_generator_address
 from cronaca.core.errors import InvalidInput
-from cronaca.core.logging import replay, rule_for
-from cronaca.core.logging.recommend import recommend
+from cronaca.core.logger_rules import replay, rule_for
+from cronaca.core.logger_rules.recommend import recommend
 from cronaca.core.model import SECOND, RuleKind, RuleWish, Series, Tag, ValueType
 from tests.support.builders import NOW, a_tag
 

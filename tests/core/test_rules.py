@@ -14,7 +14,7 @@ from cronaca.core.bits import from_bits, to_bits
 from cronaca.core.calendar import month_of
 from cronaca.core.coverage import Knowledge
 from cronaca.core.errors import InvalidInput
-from cronaca.core.logging import PeriodicState, decide_periodic, latest_tick
+from cronaca.core.logger_rules import PeriodicState, decide_periodic, latest_tick
 from cronaca.core.model import DAY, HOUR, Covered, Gap, GapReason, Series, ValueType, Window, merge
 from cronaca.core.psychrometrics import (
     dew_point,

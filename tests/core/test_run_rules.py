@@ -8,7 +8,7 @@ import pytest
 
 from cronaca.core.addresses.system import Item, SystemAddress, parse_system_address
 from cronaca.core.errors import InvalidInput
-from cronaca.core.logging.schedule import MOST_SPANS, checked_spans
+from cronaca.core.logger_rules.schedule import MOST_SPANS, checked_spans
 from cronaca.core.model import LoggerMode, RunOrigin, ValueType, WeekSpan
 from cronaca.core.setup import ArchiveFacts, LoggerFacts, RunRuleFacts, TriggerFacts, WhenFacts
 from cronaca.core.setup.facts import MOST_FACTS

@@ -18,7 +18,7 @@ from cronaca.demo.plant import SIGNALS, DryingLine, LineFacts
 from cronaca.demo.plant.document import register_table
 from cronaca.demo.seed import seed, seed_records
 from cronaca.history.read.series import SeriesReader
-from cronaca.history.write.backfill import backfill
+from cronaca.history.write.bulk import backfill
 from cronaca.plant import setup
 from tests.support.builders import NOW
 

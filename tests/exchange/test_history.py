@@ -25,7 +25,7 @@ from cronaca.history.jobs.pyramid import PyramidBuilder
 from cronaca.history.jobs.sizes import list_sizes
 from cronaca.history.jobs.verify import Fault, verify
 from cronaca.history.read.series import SeriesReader
-from cronaca.history.write.backfill import backfill
+from cronaca.history.write.bulk import backfill
 from cronaca.logbook import texts
 from cronaca.plant import setup
 from cronaca.services.history_files import ImportWish, export_history, import_history

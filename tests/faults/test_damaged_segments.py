@@ -22,7 +22,7 @@ from cronaca.history.jobs.verify import verify
 from cronaca.history.read.curves import CurveReader
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.tables import months
-from cronaca.history.write.backfill import backfill
+from cronaca.history.write.bulk import backfill
 from cronaca.logbook.background import StoreBackground, list_states
 from cronaca.plant import setup
 from cronaca.services.sink import StoreSink

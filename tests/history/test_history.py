@@ -16,7 +16,7 @@ from cronaca.db import Store
 from cronaca.history.jobs.compaction import StoreCompaction
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.tables import current, epochs, journal
-from cronaca.history.write.backfill import backfill
+from cronaca.history.write.bulk import backfill
 from cronaca.services.sink import StoreSink
 from tests.support.builders import NOW, FixedClock, a_flush, a_tag, live_values, plant_with
 

@@ -164,7 +164,7 @@ class TestEdits:
 
     def test_who_when_and_why_are_kept(self, machine: Machine) -> None:
         edit = machine.editor.delete(machine.key, Window(BASE, NOW), Author("Ada", NOW, "probe was out"))
-        assert (edit.person, edit.made_us, edit.reason, edit.replaced) == ("Ada", NOW, "probe was out", 4)
+        assert (edit.person, edit.created_us, edit.reason, edit.replaced) == ("Ada", NOW, "probe was out", 4)
         with machine.store.snapshot() as tx:
             assert edits.list_edits(tx, machine.key, Window(BASE, NOW)) == [edit]
 

@@ -19,7 +19,7 @@ from cronaca.history.jobs.pyramid import PyramidBuilder
 from cronaca.history.read.curves import CurveReader
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.tables import gaps, months, summaries
-from cronaca.history.write.backfill import backfill
+from cronaca.history.write.bulk import backfill
 from cronaca.services.sink import StoreSink
 from tests.support.builders import FixedClock, a_flush, a_tag, plant_with
 

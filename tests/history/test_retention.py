@@ -20,7 +20,7 @@ from cronaca.history.jobs.verify import verify
 from cronaca.history.read.curves import CurveReader
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.tables.partitions import list_places
-from cronaca.history.write.backfill import backfill
+from cronaca.history.write.bulk import backfill
 from cronaca.plant import setup
 from cronaca.services.sink import StoreSink
 from tests.support.application import wait_for

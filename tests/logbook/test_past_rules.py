@@ -26,7 +26,7 @@ from cronaca.core.model import (
 from cronaca.core.setup import RunRuleFacts
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
-from cronaca.history.write.backfill import backfill
+from cronaca.history.write.bulk import backfill
 from cronaca.logbook import records, runs
 from cronaca.logbook.past_rules import PastRules
 from cronaca.logbook.runs import RunFilter

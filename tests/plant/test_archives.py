@@ -18,7 +18,7 @@ from cronaca.db.disks import Disk, disk_of, list_disks, list_places
 from cronaca.history.jobs.emptying import empty_live_archives
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.tables.partitions import Partitions
-from cronaca.history.write.backfill import backfill
+from cronaca.history.write.bulk import backfill
 from cronaca.plant import setup
 from cronaca.plant.editing import By, archives
 from cronaca.plant.editing.document import read_document, write_document

@@ -13,7 +13,7 @@ from cronaca.core import quality as q
 from cronaca.core.bits import to_bits
 from cronaca.core.edits import fill_outage
 from cronaca.core.errors import SourceRefused, SourceUnreachable
-from cronaca.core.logging.past import kept_of_past
+from cronaca.core.logger_rules.backfill import backfilled
 from cronaca.core.model import (
     SECOND,
     Keeps,
@@ -285,19 +285,19 @@ class TestKeptOfThePast:
         return Logger(1, "l", "l", 1, mode, SECOND, (1,), **facts)  # type: ignore[arg-type]
 
     def test_by_the_clock_the_value_that_held_at_each_tick(self) -> None:
-        kept = kept_of_past(self.logger(LoggerMode.PERIODIC), a_tag("t"), self.READINGS, self.WINDOW)
+        kept = backfilled(self.logger(LoggerMode.PERIODIC), a_tag("t"), self.READINGS, self.WINDOW)
         assert kept.ts_us.tolist() == [NOW + i * SECOND for i in range(1, 10)]
         assert kept.values.tolist() == [2.0 * i for i in range(1, 10)]
 
     def test_the_mean_of_the_readings_at_the_scans_of_each_interval(self) -> None:
         wish = self.logger(LoggerMode.PERIODIC, keeps=Keeps.MEAN)
         tag = a_tag("t", scan_us=SECOND // 2)
-        kept = kept_of_past(wish, tag, self.READINGS, self.WINDOW)
+        kept = backfilled(wish, tag, self.READINGS, self.WINDOW)
         assert kept.values.tolist() == [2.0 * i - 1.5 for i in range(1, 10)]
 
     def test_on_change_by_the_rule(self) -> None:
         wish = self.logger(LoggerMode.ON_CHANGE, rule=RuleWish(width=4.5))
-        kept = kept_of_past(wish, a_tag("t", stepped=True), self.READINGS, self.WINDOW)
+        kept = backfilled(wish, a_tag("t", stepped=True), self.READINGS, self.WINDOW)
         assert kept.values.tolist() == [5.0, 10.0, 15.0], "0, where the window begins, was kept before"
 
     def test_what_stands_for_the_outage_goes_and_nothing_else(self) -> None:

@@ -14,7 +14,7 @@ import pytest
 from cronaca.core import quality as q
 from cronaca.core.bits import to_bits
 from cronaca.core.codec.batch import HistoryKey
-from cronaca.core.logging.schedule import is_within
+from cronaca.core.logger_rules.schedule import is_within
 from cronaca.core.model import (
     SECOND,
     Edge,
@@ -32,11 +32,11 @@ from cronaca.core.model import (
     When,
 )
 from cronaca.core.ports import News, Reading
-from cronaca.recorder.around import AroundLogger
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.holding import Holding
 from cronaca.recorder.live import LiveTable
-from cronaca.recorder.loggers import PeriodicLogger, Place
+from cronaca.recorder.loggers import LoggerContext, PeriodicLogger
+from cronaca.recorder.pre_post_trigger import PrePostTriggerLogger
 from cronaca.recorder.queue import SampleQueue
 from cronaca.recorder.spool import Spool
 from tests.recorder.test_live_change import FakeControl
@@ -84,7 +84,7 @@ class Stand:
         self.live = LiveTable(tags, NOW, 256)
         self.queue = SampleQueue(10_000)
         found = {(1, t.tag_id): (HistoryKey(1, t.tag_id, 1), t.value_type) for t in tags}
-        self.place = Place(self.live, self.queue, {t.tag_id: t for t in tags}, found)
+        self.place = LoggerContext(self.live, self.queue, {t.tag_id: t for t in tags}, found)
 
     def reading(self, tag: Tag, value: float, quality: int = q.GOOD) -> Reading:
         return Reading(np.array([to_bits(value, tag.value_type)], np.int64), np.array([quality], np.uint16))
@@ -167,17 +167,19 @@ class TestInterval:
 
 
 class TestAround:
-    def around(self, stand: Stand, before: float, after: float) -> AroundLogger:
+    def around(self, stand: Stand, before: float, after: float) -> PrePostTriggerLogger:
         wish = TriggerWish(tag_id=2, edge=Edge.RISING)
         one = Logger(
             1, "l", "one", 1, LoggerMode.AROUND, 0, (1,), trigger=wish, before_us=round(before * SECOND),
             after_us=round(after * SECOND),
         )  # fmt: skip
-        found = AroundLogger(one, stand.place)
+        found = PrePostTriggerLogger(one, stand.place)
         found.pass_time(NOW)
         return found
 
-    def feed(self, stand: Stand, working: AroundLogger, second: float, value: float, trigger: float) -> None:
+    def feed(
+        self, stand: Stand, working: PrePostTriggerLogger, second: float, value: float, trigger: float
+    ) -> None:
         at = NOW + round(second * SECOND)
         slots = stand.live.slots_of([1, 2])
         bits = np.array([to_bits(value, FLOAT), int(trigger)], np.int64)
@@ -207,7 +209,7 @@ class TestAround:
         working = self.around(stand, 3, 1)
         for second in range(6):
             self.feed(stand, working, second, second, 0)
-        again = AroundLogger(replace(working.setup, name="other"), stand.place, working)
+        again = PrePostTriggerLogger(replace(working.setup, name="other"), stand.place, working)
         again.ask(NOW + 5 * SECOND)
         assert [t for t, _ in stand.kept(A)] == [2, 3, 4, 5]
 

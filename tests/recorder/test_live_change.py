@@ -13,7 +13,7 @@ import numpy as np
 from cronaca.core import quality as q
 from cronaca.core.bits import to_bits
 from cronaca.core.codec.batch import HistoryKey
-from cronaca.core.logging import replay, rule_for
+from cronaca.core.logger_rules import replay, rule_for
 from cronaca.core.model import (
     NO_RULE,
     SECOND,
@@ -34,7 +34,7 @@ from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.live import LiveTable
 from cronaca.recorder.logger_set import LoggerSet
-from cronaca.recorder.loggers import ChangeLogger, Place
+from cronaca.recorder.loggers import ChangeLogger, LoggerContext
 from cronaca.recorder.queue import SampleQueue
 from cronaca.recorder.spool import Spool
 from tests.support.application import until
@@ -242,7 +242,7 @@ class TestRulesAtWork:
         tags = {i: a_tag(f"t{i}", tag_id=i) for i in range(1, len(self.WISHES) + 1)}
         logger = on_change(*tags, overrides=tuple(zip(tags, self.WISHES, strict=True)))
         live, queue = LiveTable(list(tags.values()), NOW, 256), SampleQueue(10**6)
-        working = ChangeLogger(logger, Place(live, queue, tags, histories(*tags)))
+        working = ChangeLogger(logger, LoggerContext(live, queue, tags, histories(*tags)))
         slots = live.slots_of(list(tags))
         bits = np.where(np.isnan(readings.values), 0, readings.values).view(np.int64)
         for ts, one, quality in zip(readings.ts_us.tolist(), bits.tolist(), readings.quality, strict=True):
@@ -256,7 +256,7 @@ class TestRulesAtWork:
 
     def test_a_changed_logger_takes_over_what_its_members_have_been_through(self) -> None:
         live, queue = LiveTable([TAGS[1], TAGS[2]], NOW, 256), SampleQueue(100)
-        place = Place(live, queue, TAGS, histories(1, 2))
+        place = LoggerContext(live, queue, TAGS, histories(1, 2))
         first = on_change(1, 2, rule=RuleWish(rate_limit_us=10 * SECOND))
         working = LoggerSet(live, queue)
         working.follow(Setup((), tuple(TAGS.values()), (first,)), place, NOW)

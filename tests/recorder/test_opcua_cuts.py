@@ -20,8 +20,8 @@ from cronaca.core.ports import SourceReport
 from cronaca.db import Store
 from cronaca.demo.opcua_stand_in import OpcUaStandIn
 from cronaca.history.read.series import SeriesReader
+from cronaca.history.write.backfill import StoreBackfill
 from cronaca.history.write.edits import list_edits, read_replaced
-from cronaca.history.write.past import StorePast
 from cronaca.plant import setup
 from cronaca.recorder.drivers.opcua import Identity, Login, OpcUaDriver
 from cronaca.recorder.drivers.opcua.values import to_us
@@ -80,7 +80,7 @@ async def recording(
             (h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in setup.list_histories(tx)
         }
     login = Login.of({"endpoint": server.endpoint}, "", Identity(folder / "own"))
-    outlet = Outlet(StoreSink(store), Spool(folder / "spool"), "test", past=StorePast(store))
+    outlet = Outlet(StoreSink(store), Spool(folder / "spool"), "test", past=StoreBackfill(store))
     recorder = Recorder(facts, lambda _: OpcUaDriver(login), histories, outlet, block=256)
     stop = asyncio.Event()
     task = asyncio.create_task(recorder.run(stop))

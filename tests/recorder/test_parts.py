@@ -33,7 +33,7 @@ from cronaca.main.supervisor import Supervisor
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.flush import Feeds, Flusher
 from cronaca.recorder.live import LiveTable
-from cronaca.recorder.loggers import PeriodicLogger, Place
+from cronaca.recorder.loggers import LoggerContext, PeriodicLogger
 from cronaca.recorder.queue import Chunk, SampleQueue
 from cronaca.recorder.scan import SourceScanner
 from cronaca.recorder.spool import Spool
@@ -162,7 +162,7 @@ class TestPeriodicLogger:
         tag = a_tag("a", tag_id=1)
         live = LiveTable([tag], NOW, 256)
         queue = queue_for(100)
-        place = Place(live, queue, {1: tag}, {(1, 1): (KEY, ValueType.FLOAT)})
+        place = LoggerContext(live, queue, {1: tag}, {(1, 1): (KEY, ValueType.FLOAT)})
         logger = PeriodicLogger(Logger(1, "u", "n", 1, LoggerMode.PERIODIC, SECOND, (1,)), place, NOW)
         live.update(live.slots_of([1]), NOW + SECOND, reading(5.0))
         logger.record_due(NOW + SECOND + 200_000)
@@ -178,7 +178,7 @@ class TestPeriodicLogger:
         tag = a_tag("a", tag_id=1)
         live = LiveTable([tag], NOW, 256)
         queue = queue_for(100)
-        place = Place(live, queue, {1: tag}, {(1, 1): (KEY, ValueType.FLOAT)})
+        place = LoggerContext(live, queue, {1: tag}, {(1, 1): (KEY, ValueType.FLOAT)})
         logger = PeriodicLogger(Logger(1, "u", "n", 1, LoggerMode.PERIODIC, SECOND, (1,)), place, NOW)
         slots, bad = live.slots_of([1]), Reading(np.zeros(1, np.int64), np.array([q.BAD_NO_COMMUNICATION]))
         live.update(slots, NOW + SECOND, reading(5.0))
@@ -197,7 +197,7 @@ class TestPeriodicLogger:
         tag = a_tag("a", tag_id=1)
         live = LiveTable([tag], NOW, 256)
         queue = queue_for(100)
-        place = Place(live, queue, {1: tag}, {(1, 1): (KEY, ValueType.FLOAT)})
+        place = LoggerContext(live, queue, {1: tag}, {(1, 1): (KEY, ValueType.FLOAT)})
         setup = Logger(1, "u", "n", 1, LoggerMode.PERIODIC, SECOND, (1,), late_us=2 * SECOND)
         logger = PeriodicLogger(setup, place, NOW)
         live.update(live.slots_of([1]), NOW + SECOND, reading(5.0))

@@ -13,7 +13,7 @@ import pytest
 from cronaca.core import quality as q
 from cronaca.core.bits import to_bits
 from cronaca.core.codec.batch import HistoryKey
-from cronaca.core.logging.trigger import Trigger
+from cronaca.core.logger_rules.trigger import Trigger
 from cronaca.core.model import (
     SECOND,
     Edge,
@@ -31,7 +31,7 @@ from cronaca.db import Store
 from cronaca.logbook import records
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.live import LiveTable
-from cronaca.recorder.loggers import Place
+from cronaca.recorder.loggers import LoggerContext
 from cronaca.recorder.queue import SampleQueue
 from cronaca.recorder.records import BY_PERSON, RecordLogger
 from cronaca.recorder.spool import Entry, Spool, WhenFull
@@ -77,7 +77,7 @@ class TestRecordLogger:
     @pytest.fixture(autouse=True)
     def work(self) -> Iterator[None]:
         self.live, self.queue = LiveTable(list(TAGS.values()), NOW, 256), SampleQueue(100)
-        self.place = Place(self.live, self.queue, TAGS, HISTORIES)
+        self.place = LoggerContext(self.live, self.queue, TAGS, HISTORIES)
         yield
 
     def read(self, working: RecordLogger, seconds: float, lot: int, moisture: float) -> None:
@@ -148,7 +148,7 @@ class TestRecordLogger:
         again = RecordLogger(logger(Edge.EITHER), self.place, working)
         self.read(again, 1, 0, 12.0)
         assert again.waits_since_us is None, "the first value of another trigger is no edge"
-        nobody = Place(self.live, self.queue, {}, HISTORIES)
+        nobody = LoggerContext(self.live, self.queue, {}, HISTORIES)
         orphan = RecordLogger(logger(), nobody)
         self.read(orphan, 2, 9, 12.0)
         assert orphan.waits_since_us is None

@@ -22,8 +22,8 @@ from cronaca.api import errors
 from cronaca.api.admission import Admission, Turns
 from cronaca.api.background import Background
 from cronaca.api.boundary import Boundary
-from cronaca.api.closer import CloserService
 from cronaca.api.describing import described
+from cronaca.api.drilldown import DrilldownService
 from cronaca.api.figures import DOUBT_BELOW, FigureService
 from cronaca.api.live import LiveHub
 from cronaca.api.rehearsing import RehearsalService
@@ -56,7 +56,7 @@ from cronaca.history.read.curves import CurveReader
 from cronaca.history.read.figures import FigureReader
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.write.edits import HistoryEditor
-from cronaca.services.made import MadeReader
+from cronaca.services.derived import DerivedReader
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,11 +102,11 @@ def create_app(store: Store, web_dir: Path, options: ServerOptions = DEFAULTS) -
     app.state.store, app.state.hub = store, hub
     app.state.watching, app.state.apart, app.state.background = watching, apart, background
     app.state.reader, app.state.curves = reader, CurveReader(store, reader)
-    app.state.made = MadeReader(store, reader, app.state.curves)
+    app.state.made = DerivedReader(store, reader, app.state.curves)
     app.state.editor = HistoryEditor(store)
     app.state.figures = FigureService(store, FigureReader(store, reader), _now_us, options.doubt_below)
     app.state.statistics = StatisticsService(app.state.figures, store)
-    app.state.closer = CloserService(app.state.figures, store, reader)
+    app.state.closer = DrilldownService(app.state.figures, store, reader)
     app.state.stretches = StretchesService(app.state.figures, store)
     app.state.scatter = ScatterService(app.state.figures)
     app.state.reports = ReportService(

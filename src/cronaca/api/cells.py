@@ -6,7 +6,7 @@ from cronaca.api.schemas import Scalar
 from cronaca.api.schemas import figures as f
 from cronaca.api.schemas import statistics as s
 from cronaca.core.figures import all_figures
-from cronaca.core.statistics.norms import Band, Placed
+from cronaca.core.statistics.norms import Band, Judged
 
 
 def number_of(value: Scalar) -> float | None:
@@ -32,7 +32,7 @@ def band_of(band: Band | None) -> s.BandOut | None:
 
 
 def cell_of(
-    uid: str, figure: f.FigureOut, value: f.ValueOut, band: Band | None, at: Placed, beside: Scalar = None
+    uid: str, figure: f.FigureOut, value: f.ValueOut, band: Band | None, at: Judged, beside: Scalar = None
 ) -> s.CellOut:
     """A figure beside what is normal, and beside another one."""
     now, then = number_of(value.value), number_of(beside)
@@ -44,13 +44,13 @@ def cell_of(
     )  # fmt: skip
 
 
-def empty_cell(uid: str | None, figure: f.FigureOut | None, at: Placed) -> s.CellOut:
+def empty_cell(uid: str | None, figure: f.FigureOut | None, at: Judged) -> s.CellOut:
     """No figure, and why, where that is known."""
     return s.CellOut(tag=uid, refused=None if figure is None else figure.refused, place=at.place)
 
 
 def first_cell(
-    uid: str | None, figure: f.FigureOut | None, band: Band | None, at: Placed, beside: Scalar
+    uid: str | None, figure: f.FigureOut | None, band: Band | None, at: Judged, beside: Scalar
 ) -> s.CellOut:
     """The first value of a figure as a cell."""
     if uid is None or figure is None or not figure.values:

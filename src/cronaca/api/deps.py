@@ -15,7 +15,7 @@ from cronaca.history.read.curves import CurveReader
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.write.edits import HistoryEditor
 from cronaca.plant import setup
-from cronaca.services.made import MadeReader
+from cronaca.services.derived import DerivedReader
 
 
 def get_store(request: Request) -> Store:
@@ -33,9 +33,9 @@ def get_curves(request: Request) -> CurveReader:
     return cast(CurveReader, request.app.state.curves)
 
 
-def get_made(request: Request) -> MadeReader:
+def get_made(request: Request) -> DerivedReader:
     """The application's reader of what is not kept."""
-    return cast(MadeReader, request.app.state.made)
+    return cast(DerivedReader, request.app.state.made)
 
 
 def get_editor(request: Request) -> HistoryEditor:
@@ -51,7 +51,7 @@ def get_person() -> Person:
 StoreDep = Annotated[Store, Depends(get_store)]
 ReaderDep = Annotated[SeriesReader, Depends(get_reader)]
 CurvesDep = Annotated[CurveReader, Depends(get_curves)]
-MadeDep = Annotated[MadeReader, Depends(get_made)]
+MadeDep = Annotated[DerivedReader, Depends(get_made)]
 EditorDep = Annotated[HistoryEditor, Depends(get_editor)]
 PersonDep = Annotated[Person, Depends(get_person)]
 

@@ -16,9 +16,9 @@ from cronaca.api.deps import find_all_tags
 from cronaca.api.schemas.setup import AdviceOut, CurveOut, RehearsalOut, RehearseIn, RehearseOut, RuleIn
 from cronaca.core.addresses.generator import parse_generator_address
 from cronaca.core.errors import InvalidInput
-from cronaca.core.logging import rehearse, rule_for
-from cronaca.core.logging.recommend import recommend
-from cronaca.core.logging.rehearse import Rehearsal
+from cronaca.core.logger_rules import rehearse, rule_for
+from cronaca.core.logger_rules.recommend import recommend
+from cronaca.core.logger_rules.rehearse import Rehearsal
 from cronaca.core.model import HOUR, SECOND, RuleWish, Series, Tag, ValueType, Window
 from cronaca.core.trends import reduce_m4
 from cronaca.db import Store

@@ -29,7 +29,7 @@ from cronaca.core.reports import (
     mean,
     periods,
 )
-from cronaca.core.statistics.norms import Place
+from cronaca.core.statistics.norms import Verdict
 from cronaca.core.statistics.sheet import NormKind
 from cronaca.core.statistics.words import label_of, written
 from cronaca.core.windows import PlantCalendar, local_text, shift_name
@@ -55,7 +55,7 @@ _NORMS: Final = {
 }
 _CONFIGURATION: Final = f.ConfigurationIn(treat_uncertain_as_bad=False)
 """As on the screen: uncertain values count, and are marked."""
-_UNSAID: Final = (Place.NORMAL, Place.UNKNOWN, Place.NO_VALUE)
+_UNSAID: Final = (Verdict.NORMAL, Verdict.UNKNOWN, Verdict.NO_VALUE)
 _log = logging.getLogger(__name__)
 
 
@@ -149,16 +149,16 @@ class ReportService:
         ]
 
     def _make(self, row: SetUp, period: _Period) -> bool:
-        made_us = self._now_us()
-        report = self._report(row.facts, period, made_us)
+        created_us = self._now_us()
+        report = self._report(row.facts, period, created_us)
         issue = Issue(
             str(uuid.uuid4()), row.uid, row.facts.name, period.name, period.window.start_us,
-            period.window.end_us, made_us, bool(report.late), report.covered, report.good,
+            period.window.end_us, created_us, bool(report.late), report.covered, report.good,
         )  # fmt: skip
         files = in_all_forms(report)
         return self._store.run(lambda tx: reports.add_issue(tx, issue, files))
 
-    def _report(self, facts: ReportFacts, period: _Period, made_us: int) -> Report:
+    def _report(self, facts: ReportFacts, period: _Period, created_us: int) -> Report:
         kind = next((one for one in self._statistics.kinds() if one.name == facts.kind), None)
         if kind is None:
             raise InvalidInput("kind", f"there is no equipment {facts.kind!r} any more", "Change the report.")
@@ -174,11 +174,11 @@ class ReportService:
         units = [_unit_of(members[member], stat) for member, stat in lines]
         with self._store.snapshot() as tx:
             plant = setup.get_plant(tx)
-        late = made_us - window.end_us > 2 * PATIENCE_US
+        late = created_us - window.end_us > 2 * PATIENCE_US
         return Report(
             title=facts.name, plant=plant.name, period=period.name,
             window=f"{_minute(window.start_us, zone)} to {_minute(window.end_us, zone)}", zone=zone.key,
-            made=_minute(made_us, zone), late="made late" if late else "", norm=_NORMS[facts.norm],
+            made=_minute(created_us, zone), late="made late" if late else "", norm=_NORMS[facts.norm],
             columns=tuple(
                 (member, label_of(stat), unit)
                 for (member, stat), unit in zip(lines, units, strict=True)

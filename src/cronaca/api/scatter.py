@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from cronaca.api.cells import number_of
-from cronaca.api.closer import first_number
+from cronaca.api.drilldown import first_number
 from cronaca.api.figures import FigureService
 from cronaca.api.schemas import figures as f
 from cronaca.api.schemas import statistics as s
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import SECOND, Window
-from cronaca.core.statistics.closer import common_scale
+from cronaca.core.statistics.drilldown import common_scale
 
 
 class ScatterService:

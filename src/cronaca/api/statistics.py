@@ -19,7 +19,7 @@ from cronaca.core.equipment import ClassFacts
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Tag, Window
 from cronaca.core.statistics import kinds_of
-from cronaca.core.statistics.norms import Placed
+from cronaca.core.statistics.norms import Judged
 from cronaca.core.statistics.sheet import NO_LIMITS, LimitsByTag, Norm, NormKind, oddness, place_column
 from cronaca.core.windows import WindowWish, earlier, wish_before
 from cronaca.db import Store
@@ -239,7 +239,7 @@ def _plain(window: f.WindowOut) -> Window:
 def _column(
     wanted: s.StatisticsIn, i: int, tags: dict[str, Tag], found: _Figures, others: _Figures, past: _Figures,
     limits: LimitsByTag,
-) -> list[tuple[s.CellOut, Placed]]:  # fmt: skip
+) -> list[tuple[s.CellOut, Judged]]:  # fmt: skip
     """The cells of one column, from top to bottom."""
     column, uids = wanted.columns[i], [row.tags[i] for row in wanted.rows]
     key = _key(column)

@@ -9,8 +9,8 @@ from cronaca.api.schemas import statistics as s
 from cronaca.api.schemas import stretches as t
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Tag, Window
-from cronaca.core.statistics.closer import stretch_length
-from cronaca.core.statistics.norms import Place, Placed
+from cronaca.core.statistics.drilldown import stretch_length
+from cronaca.core.statistics.norms import Judged, Verdict
 from cronaca.core.statistics.sheet import LimitsByTag, Norm, NormKind, oddness, place_column
 from cronaca.core.windows import (
     PlantCalendar,
@@ -138,7 +138,7 @@ def _row(
     cells = [
         cell_of(row.tag, figure, figure.values[0], band, at)
         if figure.values
-        else empty_cell(row.tag, figure, Placed(None, Place.NO_VALUE))
+        else empty_cell(row.tag, figure, Judged(None, Verdict.NO_VALUE))
         for figure, (band, at) in zip(figures, placed, strict=True)
     ]
     return s.StatRowOut(name=row.name, cells=cells, oddness=oddness([at for _, at in placed]))

@@ -12,7 +12,7 @@ from cronaca.core.bits import from_bits
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Gap, Series, Tag, ValueType
 from cronaca.history.read.series import SeriesAnswer
-from cronaca.services.made import MadeCurve
+from cronaca.services.derived import DerivedCurve
 
 EXACT: Final = 1 << 53
 
@@ -74,7 +74,7 @@ def facts(
     }
 
 
-def made_facts(name: str, made: MadeCurve, end_us: int) -> dict[str, Any]:
+def made_facts(name: str, made: DerivedCurve, end_us: int) -> dict[str, Any]:
     """The fields of schemas.SeriesFacts for what is no tag; `reduced` also where its inputs were."""
     return {
         "tag": name,

@@ -52,7 +52,7 @@ class NotFound(CronacaError, LookupError):
 class EditConflict(CronacaError):
     """An object was changed by someone else since the one who edits it has read it."""
 
-    def __init__(self, kind: str, name: str, person: str, made_us: int) -> None:
+    def __init__(self, kind: str, name: str, person: str, created_us: int) -> None:
         by = f" by {person}" if person else ""
         super().__init__(
             f"The {kind} {name!r} was changed{by} since you opened it. Nothing was written: "
@@ -61,7 +61,7 @@ class EditConflict(CronacaError):
         self.kind = kind
         self.name = name
         self.person = person
-        self.made_us = made_us
+        self.created_us = created_us
 
 
 class CorruptPayload(CronacaError):

@@ -322,7 +322,7 @@ class KeptValues(Protocol):
 
 
 @dataclass(frozen=True, slots=True)
-class Past:
+class Backfill:
     """What belongs into a stretch of a history that was lost when it happened."""
 
     key: HistoryKey
@@ -338,7 +338,7 @@ class Remembered:
     known_until_us: int
 
 
-class Memory(Protocol):
+class HistoryLookup(Protocol):
     """Where the recorder looks up what was recorded before."""
 
     def recall(self, tag_id: int, window: Window) -> Remembered:
@@ -346,10 +346,10 @@ class Memory(Protocol):
         ...
 
 
-class PastKeeper(Protocol):
+class BackfillSink(Protocol):
     """Where the past of an outage is put in its place."""
 
-    def fill(self, parts: Sequence[Past], reason: str) -> int:
+    def fill(self, parts: Sequence[Backfill], reason: str) -> int:
         """Takes out what stands for the outage and adds these samples; returns how many were written.
         Raises StoreError."""
         ...

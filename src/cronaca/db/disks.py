@@ -48,7 +48,7 @@ class Disk:
 
 
 @dataclass(frozen=True, slots=True)
-class Place:
+class DiskLocation:
     """Where an archive lies. `state` is ok, low, absent (the disk it was put on is not there) or unknown."""
 
     archive: str
@@ -94,7 +94,7 @@ def _is_above(mount: str, directory: str) -> bool:
     return directory == root or directory.startswith(f"{root}/")
 
 
-def list_places(tx: Transaction) -> list[Place]:
+def list_places(tx: Transaction) -> list[DiskLocation]:
     """Where each archive lies."""
     disks = list_disks(tx)
     row = tx.fetch_one(_DATA)
@@ -102,7 +102,7 @@ def list_places(tx: Transaction) -> list[Place]:
     return [_place(name, directory or own, mount, disks) for name, directory, mount in tx.fetch(_ARCHIVES)]
 
 
-def _place(archive: str, directory: str, mount: str, disks: Sequence[Disk]) -> Place:
+def _place(archive: str, directory: str, mount: str, disks: Sequence[Disk]) -> DiskLocation:
     disk = disk_of(directory, disks)
     if disk is None:
         state = "unknown"
@@ -110,4 +110,4 @@ def _place(archive: str, directory: str, mount: str, disks: Sequence[Disk]) -> P
         state = "absent"
     else:
         state = "low" if disk.low else "ok"
-    return Place(archive, directory, state, disk)
+    return DiskLocation(archive, directory, state, disk)

@@ -21,7 +21,7 @@ from cronaca.db import Store
 from cronaca.demo.names import PROCESS_VALUES, tag_uid
 from cronaca.demo.plant import SIGNALS, DryingLine, LineFacts, Signal
 from cronaca.history.read.series import SeriesReader
-from cronaca.history.write.backfill import backfill
+from cronaca.history.write.bulk import backfill
 from cronaca.plant import setup
 
 LENGTH_US: Final = 14 * DAY

@@ -13,7 +13,7 @@ from cronaca.plant.editing.changes import By
 
 MOST_TEXT: Final = 2_000
 _COLUMNS: Final = (
-    "n.note_id, n.uid, n.start_us, n.end_us, t.uid, t.name, n.text, n.person, n.made_us, n.removed"
+    "n.note_id, n.uid, n.start_us, n.end_us, t.uid, t.name, n.text, n.person, n.created_us, n.removed"
 )
 _FROM: Final = "FROM note n LEFT JOIN tag t ON t.tag_id = n.tag_id"
 _LIST: Final = f"""
@@ -25,22 +25,22 @@ ORDER BY n.start_us DESC, n.note_id DESC LIMIT %(limit)s
 _GET: Final = f"SELECT {_COLUMNS} {_FROM} WHERE n.uid = %(uid)s AND NOT n.removed"
 _TAG: Final = "SELECT tag_id FROM tag WHERE uid = %(uid)s"
 _ADD: Final = """
-INSERT INTO note (uid, start_us, end_us, tag_id, text, person, made_us)
-VALUES (%(uid)s, %(start_us)s, %(end_us)s, %(tag_id)s, %(text)s, %(person)s, %(made_us)s)
+INSERT INTO note (uid, start_us, end_us, tag_id, text, person, created_us)
+VALUES (%(uid)s, %(start_us)s, %(end_us)s, %(tag_id)s, %(text)s, %(person)s, %(created_us)s)
 """
 _KEEP: Final = """
-INSERT INTO note_edit (note_id, edit_no, text, person, made_us)
+INSERT INTO note_edit (note_id, edit_no, text, person, created_us)
 SELECT n.note_id, (SELECT COUNT(*) FROM note_edit e WHERE e.note_id = n.note_id) + 1, n.text, n.person,
-n.made_us FROM note n WHERE n.uid = %(uid)s
+n.created_us FROM note n WHERE n.uid = %(uid)s
 """
 _CHANGE: Final = (
-    "UPDATE note SET text = %(text)s, person = %(person)s, made_us = %(made_us)s WHERE uid = %(uid)s"
+    "UPDATE note SET text = %(text)s, person = %(person)s, created_us = %(created_us)s WHERE uid = %(uid)s"
 )
 _REMOVE: Final = """
-UPDATE note SET removed = TRUE, person = %(person)s, made_us = %(made_us)s WHERE uid = %(uid)s
+UPDATE note SET removed = TRUE, person = %(person)s, created_us = %(created_us)s WHERE uid = %(uid)s
 """
 _EDITS: Final = """
-SELECT e.text, e.person, e.made_us FROM note_edit e JOIN note n ON n.note_id = e.note_id
+SELECT e.text, e.person, e.created_us FROM note_edit e JOIN note n ON n.note_id = e.note_id
 WHERE n.uid = %(uid)s ORDER BY e.edit_no DESC
 """
 
@@ -57,7 +57,7 @@ class Note:
     tag_name: str | None
     text: str
     person: str
-    made_us: int
+    created_us: int
     removed: bool
 
 
@@ -67,7 +67,7 @@ class Earlier:
 
     text: str
     person: str
-    made_us: int
+    created_us: int
 
 
 def list_notes(tx: Transaction, window: Window, text: str = "", limit: int = 500) -> list[Note]:
@@ -99,7 +99,7 @@ def add_note(tx: Transaction, start_us: int, end_us: int | None, tag: str | None
     uid = str(uuid.uuid4())
     tx.insert(
         _ADD, uid=uid, start_us=start_us, end_us=end_us, tag_id=None if row is None else row[0],
-        text=_checked(text), person=by.person, made_us=by.made_us,
+        text=_checked(text), person=by.person, created_us=by.created_us,
     )  # fmt: skip
     return uid
 
@@ -109,14 +109,14 @@ def change_note(tx: Transaction, uid: str, text: str, by: By) -> None:
     text = _checked(text)
     get_note(tx, uid)
     tx.execute(_KEEP, uid=uid)
-    tx.execute(_CHANGE, uid=uid, text=text, person=by.person, made_us=by.made_us)
+    tx.execute(_CHANGE, uid=uid, text=text, person=by.person, created_us=by.created_us)
 
 
 def remove_note(tx: Transaction, uid: str, by: By) -> None:
     """Takes a note away; it stays on record who did. Raises NotFound."""
     get_note(tx, uid)
     tx.execute(_KEEP, uid=uid)
-    tx.execute(_REMOVE, uid=uid, person=by.person, made_us=by.made_us)
+    tx.execute(_REMOVE, uid=uid, person=by.person, created_us=by.created_us)
 
 
 def _checked(text: str) -> str:

@@ -8,7 +8,7 @@ from itertools import pairwise
 
 from cronaca.core.bits import to_bits
 from cronaca.core.errors import InvalidInput, NotFound
-from cronaca.core.logging.trigger import Trigger, reason_text
+from cronaca.core.logger_rules.trigger import Trigger, reason_text
 from cronaca.core.model import ALWAYS, DAY, LoggerMode, RunOrigin, Tag, Window
 from cronaca.core.ports import Record, RunFact, RunMark
 from cronaca.core.quality import BAD, BAD_NO_DATA

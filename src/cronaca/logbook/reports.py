@@ -13,31 +13,31 @@ from cronaca.core.reports import Every, ReportFacts
 from cronaca.core.statistics.sheet import NormKind
 from cronaca.db.transaction import Row, Transaction
 
-_LIST: Final = (
-    "SELECT uid, revision, facts, since_us, person, made_us FROM report ORDER BY NATURAL_SORT_KEY(name), name"
-)
+_LIST: Final = """
+SELECT uid, revision, facts, since_us, person, created_us FROM report ORDER BY NATURAL_SORT_KEY(name), name
+"""
 _NAMED: Final = "SELECT uid FROM report WHERE name = %(name)s"
 _ADD: Final = """
-INSERT INTO report (uid, name, facts, since_us, person, made_us)
-VALUES (%(uid)s, %(name)s, %(facts)s, %(since_us)s, %(person)s, %(made_us)s)
+INSERT INTO report (uid, name, facts, since_us, person, created_us)
+VALUES (%(uid)s, %(name)s, %(facts)s, %(since_us)s, %(person)s, %(created_us)s)
 """
 _CHANGE: Final = """
 UPDATE report SET name = %(name)s, facts = %(facts)s, since_us = %(since_us)s, person = %(person)s,
-    made_us = %(made_us)s, revision = revision + 1
+    created_us = %(created_us)s, revision = revision + 1
 WHERE uid = %(uid)s
 """
 _REMOVE: Final = "DELETE FROM report WHERE uid = %(uid)s"
 _ISSUES: Final = """
-SELECT uid, report_uid, name, period, start_us, end_us, made_us, late, covered, good FROM report_issue
+SELECT uid, report_uid, name, period, start_us, end_us, created_us, late, covered, good FROM report_issue
 WHERE (%(report)s = '' OR report_uid = %(report)s) AND issue_id < %(before)s
 ORDER BY end_us DESC, issue_id DESC LIMIT %(limit)s
 """
 _MADE: Final = "SELECT start_us, end_us FROM report_issue WHERE report_uid = %(report)s"
 _LOCK: Final = "SELECT 1 FROM report WHERE uid = %(uid)s FOR UPDATE"
 _ADD_ISSUE: Final = """
-INSERT INTO report_issue (uid, report_uid, name, period, start_us, end_us, made_us, late, covered, good,
+INSERT INTO report_issue (uid, report_uid, name, period, start_us, end_us, created_us, late, covered, good,
     html, pdf, csv, xlsx)
-VALUES (%(uid)s, %(report_uid)s, %(name)s, %(period)s, %(start_us)s, %(end_us)s, %(made_us)s, %(late)s,
+VALUES (%(uid)s, %(report_uid)s, %(name)s, %(period)s, %(start_us)s, %(end_us)s, %(created_us)s, %(late)s,
     %(covered)s, %(good)s, %(html)s, %(pdf)s, %(csv)s, %(xlsx)s)
 """
 _FILES: Final = {
@@ -58,7 +58,7 @@ class ReportRow:
     facts: ReportFacts
     since_us: int
     person: str
-    made_us: int
+    created_us: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,7 +71,7 @@ class Issue:
     period: str
     start_us: int
     end_us: int
-    made_us: int
+    created_us: int
     late: bool
     covered: float | None
     good: float | None
@@ -90,13 +90,19 @@ def get_report(tx: Transaction, uid: str) -> ReportRow:
     raise NotFound("report", uid)
 
 
-def add_report(tx: Transaction, facts: ReportFacts, since_us: int, person: str, made_us: int) -> str:
+def add_report(tx: Transaction, facts: ReportFacts, since_us: int, person: str, created_us: int) -> str:
     """Adds a report; returns its uid. Raises InvalidInput."""
     facts = facts.checked()
     _check_free(tx, facts.name, "")
     uid = str(uuid.uuid4())
     tx.insert(
-        _ADD, uid=uid, name=facts.name, facts=_text(facts), since_us=since_us, person=person, made_us=made_us
+        _ADD,
+        uid=uid,
+        name=facts.name,
+        facts=_text(facts),
+        since_us=since_us,
+        person=person,
+        created_us=created_us,
     )
     return uid
 
@@ -108,18 +114,18 @@ def change_report(
     *,
     since_us: int,
     person: str,
-    made_us: int,
+    created_us: int,
     seen: int | None,
 ) -> None:
     """Changes a report; those made before stay as they are. Raises InvalidInput, NotFound, EditConflict."""
     facts = facts.checked()
     row = get_report(tx, uid)
     if seen is not None and seen != row.revision:
-        raise EditConflict("report", row.facts.name, row.person, row.made_us)
+        raise EditConflict("report", row.facts.name, row.person, row.created_us)
     _check_free(tx, facts.name, uid)
     tx.execute(
         _CHANGE, uid=uid, name=facts.name, facts=_text(facts), since_us=since_us, person=person,
-        made_us=made_us,
+        created_us=created_us,
     )  # fmt: skip
 
 
@@ -168,10 +174,10 @@ def _text(facts: ReportFacts) -> str:
 
 
 def _row(row: Row) -> ReportRow:
-    uid, revision, text, since_us, person, made_us = row
+    uid, revision, text, since_us, person, created_us = row
     plain: dict[str, Any] = json.loads(text)
     lines = tuple((member, stat) for member, stat in plain["lines"])
     facts = ReportFacts(**{
         **plain, "lines": lines, "norm": NormKind(plain["norm"]), "every": Every(plain["every"])
     })  # fmt: skip
-    return ReportRow(uid, revision, facts, since_us, person, made_us)
+    return ReportRow(uid, revision, facts, since_us, person, created_us)

@@ -16,9 +16,9 @@ from cronaca.core.ports import Driver, HistoryOf, LiveValues, StatusBoard
 from cronaca.db import Store
 from cronaca.db.migrate import check_schema
 from cronaca.history.jobs.emptying import empty_live_archives
-from cronaca.history.read.memory import StoreMemory
+from cronaca.history.read.lookup import StoreHistoryLookup
 from cronaca.history.tables.current import BLOCK, read_current
-from cronaca.history.write.past import StorePast
+from cronaca.history.write.backfill import StoreBackfill
 from cronaca.logbook.records import ensure_tables
 from cronaca.main import (
     database_address,
@@ -90,11 +90,11 @@ def run_recorder(settings: Settings) -> None:
         spool,
         holder,
         StoreControl(store),
-        StorePast(store),
+        StoreBackfill(store),
         asks,
         present,
         board,
-        StoreMemory(store),
+        StoreHistoryLookup(store),
         Quarantine(settings.data_dir / "quarantine"),
         Heartbeat(settings.heartbeat).beat,
         cache,

@@ -10,7 +10,7 @@ from zoneinfo import ZoneInfo
 
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import NotFound
-from cronaca.core.logging import wish_from_facts, wish_to_facts
+from cronaca.core.logger_rules import wish_from_facts, wish_to_facts
 from cronaca.core.model import (
     ALWAYS,
     Edge,

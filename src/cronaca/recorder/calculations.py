@@ -30,7 +30,7 @@ from cronaca.core.formulas import (
     running_for,
 )
 from cronaca.core.formulas.meters import INPUT
-from cronaca.core.logging import latest_tick
+from cronaca.core.logger_rules import latest_tick
 from cronaca.core.model import SECOND, Setup, Tag, Times, ValueType, Window
 from cronaca.core.ports import LiveValues, Reading, Remembered
 from cronaca.core.windows import PlantCalendar, Shift

@@ -16,13 +16,13 @@ from cronaca.core.addresses.protocols import CALCULATED
 from cronaca.core.errors import CronacaError, InvalidInput, StoreError, StoreUnavailable
 from cronaca.core.model import Setup
 from cronaca.core.ports import (
+    Backfill,
+    BackfillSink,
     Control,
+    HistoryLookup,
     HistoryOf,
     LiveValues,
-    Memory,
     News,
-    Past,
-    PastKeeper,
     RecorderReport,
     Remembered,
     Request,
@@ -67,13 +67,13 @@ class Outlet:
     spool: Spool
     holder: str
     control: Control | None = None
-    past: PastKeeper | None = None
+    past: BackfillSink | None = None
     asks: Mapping[str, requests.Ask] = field(default_factory=dict)
     present: Callable[[], LiveValues] = LiveValues.none
     """Called when recording begins: the values that were committed last, by whoever recorded before. Raises
     StoreError."""
     board: StatusBoard = field(default_factory=StatusBoard)
-    memory: Memory | None = None
+    memory: HistoryLookup | None = None
     quarantine: Quarantine = field(default_factory=lambda: Quarantine(None))
     beat: Callable[[], None] = lambda: None
     """Called as long as the recorder's loop goes round: a sign of life."""
@@ -302,14 +302,14 @@ class Recorder:
         if memory is not None and wishes:
             self._in_background(self._remember(memory, wishes))
 
-    async def _remember(self, memory: Memory, wishes: Sequence[Recall]) -> None:
+    async def _remember(self, memory: HistoryLookup, wishes: Sequence[Recall]) -> None:
         """While the database is away it is asked again: what was recorded does not change."""
         for wish in wishes:
             past = await self._recalled(memory, wish)
             if past is not None:
                 self._work.remember(wish.tag_id, past)
 
-    async def _recalled(self, memory: Memory, wish: Recall) -> Remembered | None:
+    async def _recalled(self, memory: HistoryLookup, wish: Recall) -> Remembered | None:
         while True:
             try:
                 return await asyncio.to_thread(memory.recall, wish.of_tag, wish.window)
@@ -320,7 +320,7 @@ class Recorder:
                 _log.warning("A statistic begins without what was recorded before: %s", exc)
                 return None
 
-    async def _fill_past(self, parts: Sequence[Past]) -> None:
+    async def _fill_past(self, parts: Sequence[Backfill]) -> None:
         """Corrects what was written of an outage, once all of it is in the database."""
         keeper, now_us = self._outlet.past, self._clock.now_us()
         if keeper is None:

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from cronaca.core import quality as q
 from cronaca.core.errors import CronacaError, SourceUnreachable, StoreError
-from cronaca.core.logging import latest_tick
+from cronaca.core.logger_rules import latest_tick
 from cronaca.core.model import SECOND, Series, SourceSetup, SourceState, Tag, Times, Window
 from cronaca.core.ports import Clock, Heard, Reading, ReportingDriver
 from cronaca.recorder.live import LiveTable, Slots

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from zoneinfo import ZoneInfo
 
 from cronaca.core import quality as q
-from cronaca.core.logging.schedule import is_within
+from cronaca.core.logger_rules.schedule import is_within
 from cronaca.core.model import GapReason, Logger, Setup, Tag
 from cronaca.recorder.live import LiveTable
 

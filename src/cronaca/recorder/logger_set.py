@@ -28,14 +28,14 @@ from cronaca.core.model import (
     Window,
 )
 from cronaca.core.ports import CoverageMark, Reading
-from cronaca.recorder.around import AroundLogger
 from cronaca.recorder.holding import Hold, Holding
 from cronaca.recorder.live import LiveTable, Slots
-from cronaca.recorder.loggers import ChangeLogger, PeriodicLogger, Place
+from cronaca.recorder.loggers import ChangeLogger, LoggerContext, PeriodicLogger
+from cronaca.recorder.pre_post_trigger import PrePostTriggerLogger
 from cronaca.recorder.queue import SampleQueue
 from cronaca.recorder.records import RecordLogger
 
-AtWork = PeriodicLogger | ChangeLogger | RecordLogger | AroundLogger
+AtWork = PeriodicLogger | ChangeLogger | RecordLogger | PrePostTriggerLogger
 _SWEEP_US: Final = SECOND
 _RETRY_US: Final = 30 * SECOND
 """A logger that failed is begun anew after so long."""
@@ -49,7 +49,7 @@ class LoggerSet:
     def __init__(self, live: LiveTable, queue: SampleQueue) -> None:
         self._live = live
         self._queue = queue
-        self._place = Place(live, queue, {}, {})
+        self._place = LoggerContext(live, queue, {}, {})
         self._setup = Setup((), (), ())
         self._loggers: dict[int, AtWork] = {}
         self._failed: dict[int, tuple[str, int]] = {}
@@ -66,7 +66,7 @@ class LoggerSet:
         self._swept_us = 0
         self._sources_of: dict[int, frozenset[int]] = {}
 
-    def follow(self, setup: Setup, place: Place, now_us: int) -> None:
+    def follow(self, setup: Setup, place: LoggerContext, now_us: int) -> None:
         """Goes over to a set-up. A logger that is not touched by it goes on as it is."""
         before, self._failed = self._loggers, {}
         self._place, self._setup, self._loggers = place, setup, {}
@@ -162,7 +162,7 @@ class LoggerSet:
             logger = self._loggers.get(number)
             if isinstance(logger, RecordLogger):
                 self._guarded(number, partial(logger.take_due, now_us, until_us))
-            elif isinstance(logger, AroundLogger) or (
+            elif isinstance(logger, PrePostTriggerLogger) or (
                 isinstance(logger, ChangeLogger) and number not in self._held
             ):
                 self._guarded(number, partial(logger.pass_time, until_us))
@@ -217,7 +217,7 @@ class LoggerSet:
         at_work = [self._loggers[n].setup for n in wanted if n in self._loggers]
         for number, hold in self._held.look(at_work, now_us):
             logger = self._loggers[number]
-            if isinstance(logger, AroundLogger):
+            if isinstance(logger, PrePostTriggerLogger):
                 continue  # its stretches are covered from trigger to trigger
             reason = None if hold is None else hold.gap
             self._queue.note_coverage(CoverageMark(self._place.keys(logger.setup), now_us, reason))
@@ -266,7 +266,7 @@ class LoggerSet:
             return why or "The logger is not at work: it is stopped, or was just added."
         if not logger.setup.tag_ids:
             return "The logger has no tags: there is nothing to record."
-        if isinstance(logger, RecordLogger | AroundLogger):
+        if isinstance(logger, RecordLogger | PrePostTriggerLogger):
             logger.ask(now_us)
         elif isinstance(logger, PeriodicLogger):
             logger.record_now(now_us)
@@ -343,7 +343,7 @@ class _Interest:
         return found
 
 
-def _at_work(logger: Logger, place: Place, before: AtWork | None, now_us: int) -> AtWork:
+def _at_work(logger: Logger, place: LoggerContext, before: AtWork | None, now_us: int) -> AtWork:
     """A logger at work, which takes over from the one before what goes on unchanged."""
     if logger.mode is LoggerMode.PERIODIC:
         return PeriodicLogger(logger, place, now_us, before if isinstance(before, PeriodicLogger) else None)
@@ -351,7 +351,7 @@ def _at_work(logger: Logger, place: Place, before: AtWork | None, now_us: int) -
         return ChangeLogger(logger, place, before if isinstance(before, ChangeLogger) else None)
     if logger.mode is LoggerMode.ON_TRIGGER:
         return RecordLogger(logger, place, before if isinstance(before, RecordLogger) else None)
-    return AroundLogger(logger, place, before if isinstance(before, AroundLogger) else None)
+    return PrePostTriggerLogger(logger, place, before if isinstance(before, PrePostTriggerLogger) else None)
 
 
 def _tags_read_by(logger: AtWork) -> Sequence[int]:

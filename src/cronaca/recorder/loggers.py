@@ -15,14 +15,14 @@ from typing import Final, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from cronaca.core import logging as rules
+from cronaca.core import logger_rules as rules
 from cronaca.core import quality as q
 from cronaca.core.bits import to_bits
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import InvalidInput
 from cronaca.core.formulas import Column
-from cronaca.core.logging import PeriodicState, Rule, decide_periodic, latest_tick, rule_for
-from cronaca.core.logging.interval import IntervalValues
+from cronaca.core.logger_rules import PeriodicState, Rule, decide_periodic, latest_tick, rule_for
+from cronaca.core.logger_rules.interval import IntervalValues
 from cronaca.core.model import (
     NO_RULE,
     SECOND,
@@ -47,7 +47,7 @@ GRACE_US: Final = SECOND // 4
 
 
 @dataclass(frozen=True, slots=True)
-class Place:
+class LoggerContext:
     """What loggers work on: present values, the queue, the tags by number, the open histories."""
 
     live: LiveTable
@@ -84,7 +84,7 @@ class PeriodicLogger:
     """Records its tags at each tick."""
 
     def __init__(
-        self, logger: Logger, place: Place, now_us: int, before: PeriodicLogger | None = None
+        self, logger: Logger, place: LoggerContext, now_us: int, before: PeriodicLogger | None = None
     ) -> None:
         self.setup = logger
         self.kept: int = 0 if before is None else before.kept
@@ -257,7 +257,7 @@ class _Member:
 class ChangeLogger:
     """Records its tags by rules of their own; what a rule holds back comes when its time is over."""
 
-    def __init__(self, logger: Logger, place: Place, before: ChangeLogger | None = None) -> None:
+    def __init__(self, logger: Logger, place: LoggerContext, before: ChangeLogger | None = None) -> None:
         self.setup = logger
         self.kept: int = 0 if before is None else before.kept
         self._queue = place.queue

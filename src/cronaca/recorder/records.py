@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 
 from cronaca.core.bits import from_bits
-from cronaca.core.logging.trigger import Trigger, reason_text
+from cronaca.core.logger_rules.trigger import Trigger, reason_text
 from cronaca.core.model import SECOND, Logger, Times
 from cronaca.core.ports import Reading, Record
 from cronaca.recorder.live import Slots
-from cronaca.recorder.loggers import Place
+from cronaca.recorder.loggers import LoggerContext
 from cronaca.recorder.queue import Chunk
 
 _PATIENCE_US = SECOND
@@ -20,7 +20,7 @@ BY_PERSON = "asked for"
 class RecordLogger:
     """Takes records. One waits until every reading of its instant was handed on."""
 
-    def __init__(self, logger: Logger, place: Place, before: RecordLogger | None = None) -> None:
+    def __init__(self, logger: Logger, place: LoggerContext, before: RecordLogger | None = None) -> None:
         self.setup = logger
         self.kept: int = 0 if before is None else before.kept
         self._pending: list[tuple[int, str]] = [] if before is None else before._pending

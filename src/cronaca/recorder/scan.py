@@ -11,7 +11,7 @@ from typing import Final
 import numpy as np
 
 from cronaca.core import quality as q
-from cronaca.core.logging import latest_tick
+from cronaca.core.logger_rules import latest_tick
 from cronaca.core.model import SECOND, SourceSetup, SourceState, Tag, Window
 from cronaca.core.ports import Clock, Driver, Explaining, Reading
 from cronaca.recorder.live import LiveTable, Slots

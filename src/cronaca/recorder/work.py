@@ -14,7 +14,7 @@ from typing import Any, Final, Generic, TypeVar
 
 from cronaca.core.addresses.protocols import CALCULATED
 from cronaca.core.errors import InvalidInput, SourceError, SourceRefused
-from cronaca.core.logging.past import kept_of_past
+from cronaca.core.logger_rules.backfill import backfilled
 from cronaca.core.model import (
     SECOND,
     Logger,
@@ -28,11 +28,11 @@ from cronaca.core.model import (
     Window,
 )
 from cronaca.core.ports import (
+    Backfill,
     Driver,
     HistoryOf,
     LiveValues,
     LoggerReport,
-    Past,
     Reading,
     Remembered,
     ReportingDriver,
@@ -40,20 +40,20 @@ from cronaca.core.ports import (
     SourceReport,
 )
 from cronaca.core.setup.facts import secret_belongs
-from cronaca.recorder.around import AroundLogger
 from cronaca.recorder.calculations import Calculator, Output, Recall
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.follow import SourceFollower
 from cronaca.recorder.live import LiveTable, Slots
 from cronaca.recorder.logger_set import LoggerSet
-from cronaca.recorder.loggers import PeriodicLogger, Place
+from cronaca.recorder.loggers import LoggerContext, PeriodicLogger
+from cronaca.recorder.pre_post_trigger import PrePostTriggerLogger
 from cronaca.recorder.queue import SampleQueue
 from cronaca.recorder.runs import RunWatcher
 from cronaca.recorder.scan import SourceScanner
 from cronaca.recorder.source import SourceWorker
 
 MakeDriver = Callable[[SourceSetup], Driver]
-FillPast = Callable[[Sequence[Past]], Awaitable[None]]
+FillPast = Callable[[Sequence[Backfill]], Awaitable[None]]
 _CANCEL_AGAIN_S: Final = 0.5
 _REPORT_S: Final = 0.9
 T = TypeVar("T")
@@ -84,7 +84,7 @@ class Work:
         self._clock = clock
         self._fill_past = fill_past
         self._setup = Setup((), (), ())
-        self._place = Place(live, queue, {}, {})
+        self._place = LoggerContext(live, queue, {}, {})
         self._sources: dict[int, _Scanned] = {}
         self._loggers = LoggerSet(live, queue)
         self._runs = RunWatcher(live, queue)
@@ -113,7 +113,7 @@ class Work:
         """Goes over to a set-up. What is not touched by it goes on as it is."""
         now_us = self._clock.now_us()
         self._live.follow(setup.tags, now_us)
-        place = Place(self._live, self._queue, {tag.tag_id: tag for tag in setup.tags}, histories)
+        place = LoggerContext(self._live, self._queue, {tag.tag_id: tag for tag in setup.tags}, histories)
         leaving = self._follow_sources(setup)
         self._place, self._setup = place, setup
         self._loggers.follow(setup, place, now_us)
@@ -231,8 +231,8 @@ class Work:
             records = one.wanted and one.mode in (LoggerMode.PERIODIC, LoggerMode.ON_CHANGE)
             if records and tag.tag_id in one.tag_ids and self._loggers.hold_of(one.logger_id) is None:
                 # Days of readings take their time: the loop has scans to look after.
-                kept = await asyncio.to_thread(kept_of_past, one, tag, readings, window)
-                parts.append(Past(place.histories[one.archive_id, tag.tag_id][0], window, kept))
+                kept = await asyncio.to_thread(backfilled, one, tag, readings, window)
+                parts.append(Backfill(place.histories[one.archive_id, tag.tag_id][0], window, kept))
         if parts and self._fill_past is not None:
             await self._fill_past(parts)
 
@@ -379,7 +379,7 @@ class Work:
             return hold.state, hold.why, hold.text
         if not logger.tag_ids:
             return "recording", "no tags", "It has no tags."
-        if isinstance(working, AroundLogger) and working.waits:
+        if isinstance(working, PrePostTriggerLogger) and working.waits:
             return "waiting", "none", "It waits for its trigger."
         if isinstance(working, PeriodicLogger) and working.refused:
             return "recording", "interval", working.refused

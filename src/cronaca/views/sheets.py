@@ -15,11 +15,11 @@ from cronaca.plant.editing.changes import By
 MOST_VIEW: Final = 8_000
 TRENDS: Final = "trends"
 _LIST: Final = """
-SELECT uid, folder, name, view, person, made_us, revision, owner, page FROM sheet
+SELECT uid, folder, name, view, person, created_us, revision, owner, page FROM sheet
 WHERE owner IN ('', %(person)s) AND page = %(page)s ORDER BY folder, name
 """
 _GET: Final = """
-SELECT uid, folder, name, view, person, made_us, revision, owner, page FROM sheet
+SELECT uid, folder, name, view, person, created_us, revision, owner, page FROM sheet
 WHERE uid = %(uid)s AND owner IN ('', %(person)s)
 """
 _LOCK: Final = "SELECT 1 FROM sheet WHERE uid = %(uid)s FOR UPDATE"
@@ -28,12 +28,12 @@ SELECT uid FROM sheet
 WHERE folder = %(folder)s AND name = %(name)s AND owner = %(owner)s AND page = %(page)s
 """
 _ADD: Final = """
-INSERT INTO sheet (uid, folder, name, view, person, made_us, owner, page)
-VALUES (%(uid)s, %(folder)s, %(name)s, %(view)s, %(person)s, %(made_us)s, %(owner)s, %(page)s)
+INSERT INTO sheet (uid, folder, name, view, person, created_us, owner, page)
+VALUES (%(uid)s, %(folder)s, %(name)s, %(view)s, %(person)s, %(created_us)s, %(owner)s, %(page)s)
 """
 _CHANGE: Final = """
 UPDATE sheet SET folder = %(folder)s, name = %(name)s, view = %(view)s, person = %(person)s,
-    made_us = %(made_us)s, owner = %(owner)s, page = %(page)s, revision = revision + 1
+    created_us = %(created_us)s, owner = %(owner)s, page = %(page)s, revision = revision + 1
 WHERE uid = %(uid)s
 """
 _REMOVE: Final = "DELETE FROM sheet WHERE uid = %(uid)s"
@@ -48,7 +48,7 @@ class Sheet:
     name: str
     view: str
     person: str
-    made_us: int
+    created_us: int
     revision: int
     owner: str
     page: str
@@ -102,7 +102,7 @@ def change_sheet(tx: Transaction, uid: str, facts: SheetFacts, by: By, seen: int
     tx.fetch(_LOCK, uid=uid)
     before = get_sheet(tx, uid, by.person)
     if seen is not None and seen != before.revision:
-        raise EditConflict("sheet", before.name, before.person, before.made_us)
+        raise EditConflict("sheet", before.name, before.person, before.created_us)
     _check_free(tx, facts, by, uid)
     tx.execute(_CHANGE, uid=uid, **_columns(facts, by))
 
@@ -116,7 +116,7 @@ def remove_sheet(tx: Transaction, uid: str, person: str) -> None:
 def _columns(facts: SheetFacts, by: By) -> dict[str, object]:
     return {
         "folder": facts.folder, "name": facts.name, "view": facts.view, "person": by.person,
-        "made_us": by.made_us, "owner": _owner(facts, by), "page": facts.page,
+        "created_us": by.created_us, "owner": _owner(facts, by), "page": facts.page,
     }  # fmt: skip
 
 

@@ -25,7 +25,7 @@ export interface CurvesRequest {
 const ARROW = 'application/vnd.apache.arrow.stream';
 
 /** A pen that is made as it is looked at: its series is called `id`. */
-export type MadePenIn = components['schemas']['MadePenIn'];
+export type MadePenIn = components['schemas']['DerivedPenIn'];
 
 /** Reads curves of tags. */
 export async function fetchCurves(request: CurvesRequest, signal: AbortSignal): Promise<Curve[]> {
@@ -69,7 +69,7 @@ export interface MadeRequest {
 export async function fetchMade(request: MadeRequest, signal: AbortSignal): Promise<Curve[]> {
   const { pens, startUs, endUs, width } = request;
   const body = { pens, start_us: String(Math.round(startUs)), end_us: String(Math.round(endUs)), width };
-  return read('/api/series/made', {
+  return read('/api/series/derived', {
     method: 'POST',
     headers: { accept: ARROW, 'content-type': 'application/json' },
     body: JSON.stringify(body),

@@ -598,6 +598,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/series/derived": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Get Made
+         * @description Curves of pens that are made as they are looked at, in the form of `/series/curves`. A formula is
+         *     evaluated at every sample of its inputs; over very many of them from their reduced curves (`reduced`).
+         */
+        post: operations["get_made_api_series_derived_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/series/export": {
         parameters: {
             query?: never;
@@ -614,27 +635,6 @@ export interface paths {
         get: operations["export_samples_api_series_export_get"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/series/made": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Get Made
-         * @description Curves of pens that are made as they are looked at, in the form of `/series/curves`. A formula is
-         *     evaluated at every sample of its inputs; over very many of them from their reduced curves (`reduced`).
-         */
-        post: operations["get_made_api_series_made_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1456,27 +1456,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/statistics/closer": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Look Closer
-         * @description A figure of several pieces over time beside what is normal for each stretch; how the values were
-         *     spread; what each adds; what contacts were in, and when.
-         */
-        post: operations["look_closer_api_statistics_closer_post"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/statistics/control": {
         parameters: {
             query?: never;
@@ -1491,6 +1470,27 @@ export interface paths {
          * @description A control chart of a figure over the stretches of a window, with limits from a reference.
          */
         post: operations["compute_control_chart_api_statistics_control_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/statistics/drilldown": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Drill Down
+         * @description A figure of several pieces over time beside what is normal for each stretch; how the values were
+         *     spread; what each adds; what contacts were in, and when.
+         */
+        post: operations["drill_down_api_statistics_drilldown_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1932,7 +1932,7 @@ export interface components {
              * @description For what share of its time a Good value is known, percent.
              */
             good?: number | null;
-            place: components["schemas"]["Place"];
+            place: components["schemas"]["Verdict"];
             /** Position */
             position?: number | null;
             /**
@@ -1968,13 +1968,13 @@ export interface components {
             } | null;
             /** Change Id */
             change_id: number;
-            /** Kind */
-            kind: string;
             /**
-             * Made Us
+             * Created Us
              * @description UTC microseconds since 1970, as text
              */
-            made_us: string;
+            created_us: string;
+            /** Kind */
+            kind: string;
             /** Name */
             name: string;
             /** Person */
@@ -2121,69 +2121,6 @@ export interface components {
             trend: string[];
             /** Uid */
             uid: string;
-        };
-        /**
-         * CloserIn
-         * @description A figure of the same tag of several pieces, looked at more closely.
-         */
-        CloserIn: {
-            /**
-             * @default {
-             *       "percent_bad": 100,
-             *       "percent_good": 100,
-             *       "sloped_extrapolation": false,
-             *       "treat_uncertain_as_bad": true
-             *     }
-             */
-            configuration: components["schemas"]["ConfigurationIn"];
-            figure: components["schemas"]["FigureIn"];
-            /**
-             * @default {
-             *       "kind": "fleet",
-             *       "least": 0.5,
-             *       "widths": 4.4478
-             *     }
-             */
-            norm: components["schemas"]["NormIn"];
-            /**
-             * Per
-             * @description Into what the window is cut; `auto`: at most 24 stretches of a round length.
-             * @default auto
-             * @enum {string}
-             */
-            per: "auto" | "hour" | "shift" | "day";
-            /** Tags */
-            tags: string[];
-            window: components["schemas"]["WindowIn"];
-        };
-        /**
-         * CloserOut
-         * @description Pictures of a figure; those that have no meaning for its tags are empty. `edges` are of the bins.
-         */
-        CloserOut: {
-            /** Bands */
-            bands: (components["schemas"]["BandOut"] | null)[];
-            /** Boxes */
-            boxes: components["schemas"]["BoxOut"][];
-            /** Edges */
-            edges: number[];
-            /** High */
-            high: number;
-            /** Low */
-            low: number;
-            /** Over Time */
-            over_time: components["schemas"]["OverTimeOut"][];
-            /** Parts */
-            parts: components["schemas"]["PartOut"][];
-            /** Shares */
-            shares: components["schemas"]["SharesOut"][];
-            /** Starts Us */
-            starts_us: string[];
-            /** Timelines */
-            timelines: components["schemas"]["TimelineOut"][];
-            /** Unit */
-            unit: string;
-            window: components["schemas"]["WindowOut"];
         };
         /**
          * ColumnIn
@@ -2423,6 +2360,57 @@ export interface components {
             state: string;
         };
         /**
+         * DerivedIn
+         * @description Made pens to draw over a window.
+         */
+        DerivedIn: {
+            /**
+             * End Us
+             * @description UTC microseconds since 1970, as text
+             */
+            end_us: string;
+            /** Pens */
+            pens: components["schemas"]["DerivedPenIn"][];
+            /**
+             * Start Us
+             * @description UTC microseconds since 1970, as text
+             */
+            start_us: string;
+            /**
+             * Width
+             * @default 1000
+             */
+            width: number;
+        };
+        /**
+         * DerivedPenIn
+         * @description A pen that is made as it is looked at: from a formula over tags, or from a column of a logger's
+         *     records.
+         */
+        DerivedPenIn: {
+            /**
+             * Column
+             * @default 0
+             */
+            column: number;
+            /**
+             * Formula
+             * @default
+             */
+            formula: string;
+            /**
+             * Id
+             * @description What its series is called in the answer.
+             */
+            id: string;
+            /** Inputs */
+            inputs?: {
+                [key: string]: string;
+            };
+            /** Logger */
+            logger?: string | null;
+        };
+        /**
          * DifferenceOut
          * @description An object that a document adds or changes.
          */
@@ -2520,15 +2508,78 @@ export interface components {
             start_us: string;
         };
         /**
+         * DrilldownIn
+         * @description A figure of the same tag of several pieces, looked at more closely.
+         */
+        DrilldownIn: {
+            /**
+             * @default {
+             *       "percent_bad": 100,
+             *       "percent_good": 100,
+             *       "sloped_extrapolation": false,
+             *       "treat_uncertain_as_bad": true
+             *     }
+             */
+            configuration: components["schemas"]["ConfigurationIn"];
+            figure: components["schemas"]["FigureIn"];
+            /**
+             * @default {
+             *       "kind": "fleet",
+             *       "least": 0.5,
+             *       "widths": 4.4478
+             *     }
+             */
+            norm: components["schemas"]["NormIn"];
+            /**
+             * Per
+             * @description Into what the window is cut; `auto`: at most 24 stretches of a round length.
+             * @default auto
+             * @enum {string}
+             */
+            per: "auto" | "hour" | "shift" | "day";
+            /** Tags */
+            tags: string[];
+            window: components["schemas"]["WindowIn"];
+        };
+        /**
+         * DrilldownOut
+         * @description Pictures of a figure; those that have no meaning for its tags are empty. `edges` are of the bins.
+         */
+        DrilldownOut: {
+            /** Bands */
+            bands: (components["schemas"]["BandOut"] | null)[];
+            /** Boxes */
+            boxes: components["schemas"]["BoxOut"][];
+            /** Edges */
+            edges: number[];
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Over Time */
+            over_time: components["schemas"]["OverTimeOut"][];
+            /** Parts */
+            parts: components["schemas"]["PartOut"][];
+            /** Shares */
+            shares: components["schemas"]["SharesOut"][];
+            /** Starts Us */
+            starts_us: string[];
+            /** Timelines */
+            timelines: components["schemas"]["TimelineOut"][];
+            /** Unit */
+            unit: string;
+            window: components["schemas"]["WindowOut"];
+        };
+        /**
          * EarlierOut
          * @description What a note said before.
          */
         EarlierOut: {
             /**
-             * Made Us
+             * Created Us
              * @description UTC microseconds since 1970, as text
              */
-            made_us: string;
+            created_us: string;
             /** Person */
             person: string;
             /** Text */
@@ -2578,6 +2629,11 @@ export interface components {
          * @description A correction on record.
          */
         EditOut: {
+            /**
+             * Created Us
+             * @description UTC microseconds since 1970, as text
+             */
+            created_us: string;
             /** Edit Id */
             edit_id: number;
             /**
@@ -2586,11 +2642,6 @@ export interface components {
              */
             end_us: string;
             kind: components["schemas"]["EditKind"];
-            /**
-             * Made Us
-             * @description UTC microseconds since 1970, as text
-             */
-            made_us: string;
             /** Person */
             person: string;
             /** Reason */
@@ -3052,6 +3103,11 @@ export interface components {
             /** Covered */
             covered: number | null;
             /**
+             * Created Us
+             * @description UTC microseconds since 1970, as text
+             */
+            created_us: string;
+            /**
              * End Us
              * @description UTC microseconds since 1970, as text
              */
@@ -3060,11 +3116,6 @@ export interface components {
             good: number | null;
             /** Late */
             late: boolean;
-            /**
-             * Made Us
-             * @description UTC microseconds since 1970, as text
-             */
-            made_us: string;
             /** Name */
             name: string;
             /** Period */
@@ -3310,65 +3361,6 @@ export interface components {
             when: components["schemas"]["WhenIn"];
         };
         /**
-         * MadeIn
-         * @description Made pens to draw over a window.
-         */
-        MadeIn: {
-            /**
-             * End Us
-             * @description UTC microseconds since 1970, as text
-             */
-            end_us: string;
-            /** Pens */
-            pens: components["schemas"]["MadePenIn"][];
-            /**
-             * Start Us
-             * @description UTC microseconds since 1970, as text
-             */
-            start_us: string;
-            /**
-             * Width
-             * @default 1000
-             */
-            width: number;
-        };
-        /**
-         * MadeOut
-         * @description How many were made.
-         */
-        MadeOut: {
-            /** Made */
-            made: number;
-        };
-        /**
-         * MadePenIn
-         * @description A pen that is made as it is looked at: from a formula over tags, or from a column of a logger's
-         *     records.
-         */
-        MadePenIn: {
-            /**
-             * Column
-             * @default 0
-             */
-            column: number;
-            /**
-             * Formula
-             * @default
-             */
-            formula: string;
-            /**
-             * Id
-             * @description What its series is called in the answer.
-             */
-            id: string;
-            /** Inputs */
-            inputs?: {
-                [key: string]: string;
-            };
-            /** Logger */
-            logger?: string | null;
-        };
-        /**
          * MemberModel
          * @description A tag that each piece has: its facts in patterns, where it is read by protocol, its limits.
          */
@@ -3434,6 +3426,11 @@ export interface components {
          * @description A correction with what stood there before.
          */
         ModifiedOut: {
+            /**
+             * Created Us
+             * @description UTC microseconds since 1970, as text
+             */
+            created_us: string;
             /** Edit Id */
             edit_id: number;
             /**
@@ -3442,11 +3439,6 @@ export interface components {
              */
             end_us: string;
             kind: components["schemas"]["EditKind"];
-            /**
-             * Made Us
-             * @description UTC microseconds since 1970, as text
-             */
-            made_us: string;
             /** Person */
             person: string;
             /** Q */
@@ -3558,13 +3550,13 @@ export interface components {
          * @description A pinned note.
          */
         NoteOut: {
-            /** End Us */
-            end_us?: string | null;
             /**
-             * Made Us
+             * Created Us
              * @description UTC microseconds since 1970, as text
              */
-            made_us: string;
+            created_us: string;
+            /** End Us */
+            end_us?: string | null;
             /** Person */
             person: string;
             /**
@@ -3619,7 +3611,7 @@ export interface components {
          */
         OverTimeOut: {
             /** Places */
-            places: components["schemas"]["Place"][];
+            places: components["schemas"]["Verdict"][];
             /** Tag */
             tag: string;
             /** Values */
@@ -3774,12 +3766,6 @@ export interface components {
             /** Without */
             without: string[];
         };
-        /**
-         * Place
-         * @description Where a figure lies, in words.
-         * @enum {string}
-         */
-        Place: "far below" | "below" | "normal" | "above" | "far above" | "nothing to compare with" | "no value";
         /**
          * PlaceIn
          * @description A value in a source.
@@ -4355,6 +4341,14 @@ export interface components {
             uid: string;
         };
         /**
+         * ReportsMadeOut
+         * @description How many were made.
+         */
+        ReportsMadeOut: {
+            /** Made */
+            made: number;
+        };
+        /**
          * RetentionOut
          * @description What retention would delete now, to the sample; nothing is deleted by asking.
          */
@@ -4784,15 +4778,15 @@ export interface components {
          */
         SheetOut: {
             /**
+             * Created Us
+             * @description UTC microseconds since 1970, as text
+             */
+            created_us: string;
+            /**
              * Folder
              * @default
              */
             folder: string;
-            /**
-             * Made Us
-             * @description UTC microseconds since 1970, as text
-             */
-            made_us: string;
             /** Name */
             name: string;
             /**
@@ -5642,6 +5636,12 @@ export interface components {
             /** Value */
             value: number | boolean | string | null;
         };
+        /**
+         * Verdict
+         * @description Where a figure lies, in words.
+         * @enum {string}
+         */
+        Verdict: "far below" | "below" | "normal" | "above" | "far above" | "nothing to compare with" | "no value";
         /**
          * WeekSpanIn
          * @description A stretch of some days of the week in the plant's zone.
@@ -8806,7 +8806,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MadeOut"];
+                    "application/json": components["schemas"]["ReportsMadeOut"];
                 };
             };
             /** @description Bad Request */
@@ -9828,34 +9828,30 @@ export interface operations {
             };
         };
     };
-    export_samples_api_series_export_get: {
+    get_made_api_series_derived_post: {
         parameters: {
-            query: {
-                tag: string[];
-                start: number;
-                /** @description UTC microseconds since 1970. */
-                end: number;
-                form?: components["schemas"]["Form"];
-                /** @description tag:archive (uid and name), where not the fitting one. */
-                archive?: string[];
-                what?: "recorded" | "shown";
-                /** @description Pixel columns of what is shown. */
-                width?: number;
-                /** @description Times in UTC instead of the plant's zone. */
-                utc?: boolean;
+            query?: never;
+            header?: {
+                accept?: string;
             };
-            header?: never;
             path?: never;
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DerivedIn"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["CurvesOut"];
+                    "application/vnd.apache.arrow.stream": unknown;
+                };
             };
             /** @description Bad Request */
             400: {
@@ -9949,30 +9945,34 @@ export interface operations {
             };
         };
     };
-    get_made_api_series_made_post: {
+    export_samples_api_series_export_get: {
         parameters: {
-            query?: never;
-            header?: {
-                accept?: string;
+            query: {
+                tag: string[];
+                start: number;
+                /** @description UTC microseconds since 1970. */
+                end: number;
+                form?: components["schemas"]["Form"];
+                /** @description tag:archive (uid and name), where not the fitting one. */
+                archive?: string[];
+                what?: "recorded" | "shown";
+                /** @description Pixel columns of what is shown. */
+                width?: number;
+                /** @description Times in UTC instead of the plant's zone. */
+                utc?: boolean;
             };
+            header?: never;
             path?: never;
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["MadeIn"];
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/json": components["schemas"]["CurvesOut"];
-                    "application/vnd.apache.arrow.stream": unknown;
-                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {
@@ -16318,7 +16318,7 @@ export interface operations {
             };
         };
     };
-    look_closer_api_statistics_closer_post: {
+    compute_control_chart_api_statistics_control_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -16327,7 +16327,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CloserIn"];
+                "application/json": components["schemas"]["ControlIn"];
             };
         };
         responses: {
@@ -16337,7 +16337,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CloserOut"];
+                    "application/json": components["schemas"]["ControlOut"];
                 };
             };
             /** @description Bad Request */
@@ -16432,7 +16432,7 @@ export interface operations {
             };
         };
     };
-    compute_control_chart_api_statistics_control_post: {
+    drill_down_api_statistics_drilldown_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -16441,7 +16441,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ControlIn"];
+                "application/json": components["schemas"]["DrilldownIn"];
             };
         };
         responses: {
@@ -16451,7 +16451,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ControlOut"];
+                    "application/json": components["schemas"]["DrilldownOut"];
                 };
             };
             /** @description Bad Request */

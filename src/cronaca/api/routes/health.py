@@ -102,7 +102,7 @@ def compactor_state(states: Sequence[BackgroundState]) -> tuple[str, str]:
     return "failing" if newest.failing else "running", newest.detail
 
 
-def _disk(place: disks.Place) -> DiskHealth:
+def _disk(place: disks.DiskLocation) -> DiskHealth:
     disk = place.disk
     sizes = (None, None) if disk is None else (disk.free, disk.total)
     return DiskHealth(archive=place.archive, state=place.state, free_bytes=sizes[0], total_bytes=sizes[1])

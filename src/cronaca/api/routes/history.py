@@ -104,6 +104,6 @@ def _history(store: Store, uid: str) -> tuple[Tag, HistoryKey]:
 def _out(edit: Edit) -> EditOut:
     return EditOut(
         edit_id=edit.edit_id, kind=edit.kind, start_us=str(edit.start_us), end_us=str(edit.end_us),
-        made_us=str(edit.made_us), person=edit.person, reason=edit.reason, written=edit.written,
+        created_us=str(edit.created_us), person=edit.person, reason=edit.reason, written=edit.written,
         replaced=edit.replaced,
     )  # fmt: skip

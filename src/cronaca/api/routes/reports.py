@@ -12,7 +12,7 @@ from cronaca.api.deps import PersonDep, StoreDep
 from cronaca.api.reports import ReportService
 from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
-from cronaca.api.schemas.reports import IssueOut, MadeOut, ReportIn, ReportLine, ReportOut
+from cronaca.api.schemas.reports import IssueOut, ReportIn, ReportLine, ReportOut, ReportsMadeOut
 from cronaca.core.reports import ReportFacts, first_since
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
@@ -66,7 +66,7 @@ def change_report(
             before.since_us if same else first_since(wanted.every, setup.get_plant(tx).calendar, now_us)
         )
         reports.change_report(
-            tx, uid, _facts(wanted), since_us=since_us, person=person.name, made_us=now_us,
+            tx, uid, _facts(wanted), since_us=since_us, person=person.name, created_us=now_us,
             seen=wanted.revision,
         )  # fmt: skip
 
@@ -81,9 +81,9 @@ def remove_report(store: StoreDep, uid: Uid) -> None:
 
 
 @router.post("/make")
-def make_due(service: ServiceDep) -> MadeOut:
+def make_due(service: ServiceDep) -> ReportsMadeOut:
     """Makes now what is due; it would be made within seconds anyway."""
-    return MadeOut(made=service.make_due())
+    return ReportsMadeOut(made=service.make_due())
 
 
 @router.get("/made")
@@ -98,7 +98,7 @@ def list_made(
     return [
         IssueOut(
             uid=one.uid, report=one.report_uid, name=one.name, period=one.period, start_us=str(one.start_us),
-            end_us=str(one.end_us), made_us=str(one.made_us), late=one.late, covered=one.covered,
+            end_us=str(one.end_us), created_us=str(one.created_us), late=one.late, covered=one.covered,
             good=one.good,
         )
         for one in found

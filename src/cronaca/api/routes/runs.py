@@ -69,7 +69,7 @@ def add_run(store: StoreDep, person: PersonDep, wanted: RunIn) -> RunOut:
     """Marks a run; without an end it lasts until it is given one."""
     name = check_name(wanted.name, 200)
     by = acting(person)
-    start_us = by.made_us if wanted.start_us is None else int(wanted.start_us)
+    start_us = by.created_us if wanted.start_us is None else int(wanted.start_us)
     end_us = None if wanted.end_us is None else int(wanted.end_us)
     if end_us is not None:
         Window.parse(start_us, end_us)
@@ -82,7 +82,7 @@ def change_run(store: StoreDep, person: PersonDep, uid: Uid, wanted: RunChange) 
     name = check_name(wanted.name, 200)
     end_us = None if wanted.end_us is None else int(wanted.end_us)
     if wanted.ends_now:
-        end_us = acting(person).made_us
+        end_us = acting(person).created_us
     store.run(lambda tx: runs.change_run(tx, uid, name, end_us))
     return _get(store, uid)
 

@@ -11,7 +11,7 @@ from pydantic import StringConstraints
 from cronaca.api import wire
 from cronaca.api.deps import CurvesDep, MadeDep, ReaderDep, StoreDep, find_all_tags, find_archives
 from cronaca.api.routing import api_router
-from cronaca.api.schemas import CurvesOut, MadeIn, MadePenIn, RawOut, ReadingOut, SeriesOut, Uid
+from cronaca.api.schemas import CurvesOut, DerivedIn, DerivedPenIn, RawOut, ReadingOut, SeriesOut, Uid
 from cronaca.core import quality as q
 from cronaca.core.formulas import inputs_of, parse_formula
 from cronaca.core.model import Series, ValueType, Window
@@ -19,7 +19,7 @@ from cronaca.core.trends import WIDEST, read_at
 from cronaca.db import Store
 from cronaca.exchange import arrow
 from cronaca.plant import setup
-from cronaca.services.made import MadeCurve, MadeReader
+from cronaca.services.derived import DerivedCurve, DerivedReader
 
 router = api_router("/series", "history")
 
@@ -57,9 +57,9 @@ def get_curves(
     return _curves(facts, curves, window, width, accept)
 
 
-@router.post("/made", responses={200: {"content": {arrow.MEDIA_TYPE: {}}}}, response_model=CurvesOut)
+@router.post("/derived", responses={200: {"content": {arrow.MEDIA_TYPE: {}}}}, response_model=CurvesOut)
 def get_made(
-    store: StoreDep, reader: MadeDep, wanted: MadeIn, accept: Annotated[str, Header()] = "application/json"
+    store: StoreDep, reader: MadeDep, wanted: DerivedIn, accept: Annotated[str, Header()] = "application/json"
 ) -> Response | CurvesOut:
     """Curves of pens that are made as they are looked at, in the form of `/series/curves`. A formula is
     evaluated at every sample of its inputs; over very many of them from their reduced curves (`reduced`)."""
@@ -69,7 +69,7 @@ def get_made(
     return _curves(facts, [one.series for one in made], window, wanted.width, accept)
 
 
-def _make(store: Store, reader: MadeReader, pen: MadePenIn, window: Window, width: int) -> MadeCurve:
+def _make(store: Store, reader: DerivedReader, pen: DerivedPenIn, window: Window, width: int) -> DerivedCurve:
     if pen.logger is not None:
         return reader.records(pen.logger, pen.column, window)
     node = parse_formula(pen.formula)

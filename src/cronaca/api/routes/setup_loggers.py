@@ -24,7 +24,7 @@ from cronaca.api.schemas.setup import (
     WhenIn,
 )
 from cronaca.core.errors import InvalidInput
-from cronaca.core.logging.words import when_text
+from cronaca.core.logger_rules.words import when_text
 from cronaca.core.model import RuleWish, WeekSpan
 from cronaca.core.setup import LoggerFacts, TriggerFacts, WhenFacts
 from cronaca.db import Store

@@ -33,7 +33,7 @@ from cronaca.core.setup.document import Difference, Document, checked_document, 
 from cronaca.core.setup.facts import secret_belongs
 from cronaca.core.windows import Shift
 from cronaca.db import Store, disks
-from cronaca.db.disks import Place
+from cronaca.db.disks import DiskLocation
 from cronaca.db.transaction import Transaction
 from cronaca.history.jobs import retention
 from cronaca.history.jobs.retention import Policy
@@ -171,7 +171,7 @@ def list_changes(
     return [
         ChangeOut(
             change_id=c.change_id, kind=c.kind, uid=c.uid, name=c.name, action=c.action,
-            made_us=str(c.made_us), person=c.person, before=c.before, after=c.after,
+            created_us=str(c.created_us), person=c.person, before=c.before, after=c.after,
         )
         for c in found
     ]  # fmt: skip
@@ -303,7 +303,7 @@ def _get_archive(store: Store, uid: str) -> ArchiveOut:
         return _archive(row, place)
 
 
-def _archive(row: ArchiveRow, place: Place) -> ArchiveOut:
+def _archive(row: ArchiveRow, place: DiskLocation) -> ArchiveOut:
     facts = row.facts
     days = 0.0 if row.first_us is None or row.last_us is None else (row.last_us - row.first_us) / DAY
     per_day = row.samples / days if days > 0 else None

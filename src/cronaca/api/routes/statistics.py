@@ -6,14 +6,14 @@ from typing import Annotated, cast
 
 from fastapi import Depends, Request
 
-from cronaca.api.closer import CloserService
+from cronaca.api.drilldown import DrilldownService
 from cronaca.api.routing import api_router
 from cronaca.api.scatter import ScatterService
 from cronaca.api.schemas.statistics import (
-    CloserIn,
-    CloserOut,
     ControlIn,
     ControlOut,
+    DrilldownIn,
+    DrilldownOut,
     KindOut,
     ScatterIn,
     ScatterOut,
@@ -48,11 +48,11 @@ def compute_sheet(service: ServiceDep, wanted: StatisticsIn) -> StatisticsOut:
     return service.sheet(wanted)
 
 
-@router.post("/closer")
-def look_closer(request: Request, wanted: CloserIn) -> CloserOut:
+@router.post("/drilldown")
+def drill_down(request: Request, wanted: DrilldownIn) -> DrilldownOut:
     """A figure of several pieces over time beside what is normal for each stretch; how the values were
     spread; what each adds; what contacts were in, and when."""
-    return cast(CloserService, request.app.state.closer).look(wanted)
+    return cast(DrilldownService, request.app.state.closer).look(wanted)
 
 
 @router.post("/stretches")

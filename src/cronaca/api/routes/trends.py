@@ -96,7 +96,7 @@ def _get_sheet(store: Store, uid: str, person: str) -> SheetOut:
 def _sheet(one: Sheet) -> SheetOut:
     return SheetOut(
         page=cast(SheetPage, one.page), uid=one.uid, name=one.name, folder=one.folder, view=one.view,
-        revision=one.revision, person=one.person, made_us=str(one.made_us), own=one.owner != "",
+        revision=one.revision, person=one.person, created_us=str(one.created_us), own=one.owner != "",
     )  # fmt: skip
 
 
@@ -140,7 +140,7 @@ def list_earlier(store: StoreDep, uid: Uid) -> list[EarlierOut]:
     """What a note said before, newest first."""
     with store.snapshot() as tx:
         found = notes.list_earlier(tx, uid)
-    return [EarlierOut(text=one.text, person=one.person, made_us=str(one.made_us)) for one in found]
+    return [EarlierOut(text=one.text, person=one.person, created_us=str(one.created_us)) for one in found]
 
 
 def _get_note(store: Store, uid: str) -> NoteOut:
@@ -151,7 +151,8 @@ def _get_note(store: Store, uid: str) -> NoteOut:
 def _note(one: Note) -> NoteOut:
     return NoteOut(
         uid=one.uid, start_us=str(one.start_us), end_us=None if one.end_us is None else str(one.end_us),
-        tag=one.tag_uid, tag_name=one.tag_name, text=one.text, person=one.person, made_us=str(one.made_us),
+        tag=one.tag_uid, tag_name=one.tag_name, text=one.text, person=one.person,
+        created_us=str(one.created_us),
     )  # fmt: skip
 
 

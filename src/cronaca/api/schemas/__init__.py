@@ -131,7 +131,7 @@ class SeriesFacts(Model):
     gaps: list[GapOut]
 
 
-class MadePenIn(Model):
+class DerivedPenIn(Model):
     """A pen that is made as it is looked at: from a formula over tags, or from a column of a logger's
     records."""
 
@@ -143,10 +143,10 @@ class MadePenIn(Model):
     column: int = Field(0, ge=0)
 
 
-class MadeIn(Model):
+class DerivedIn(Model):
     """Made pens to draw over a window."""
 
-    pens: list[MadePenIn] = Field(min_length=1, max_length=32)
+    pens: list[DerivedPenIn] = Field(min_length=1, max_length=32)
     start_us: Micros
     end_us: Micros
     width: int = Field(1000, ge=1, le=8192)
@@ -298,7 +298,7 @@ class EditOut(Model):
     kind: EditKind
     start_us: Micros
     end_us: Micros
-    made_us: Micros
+    created_us: Micros
     person: str
     reason: str
     written: int

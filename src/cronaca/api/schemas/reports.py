@@ -56,13 +56,13 @@ class IssueOut(Model):
     period: str
     start_us: Micros
     end_us: Micros
-    made_us: Micros
+    created_us: Micros
     late: bool
     covered: float | None
     good: float | None
 
 
-class MadeOut(Model):
+class ReportsMadeOut(Model):
     """How many were made."""
 
     made: int

@@ -328,7 +328,7 @@ class ChangeOut(Model):
     uid: Uid
     name: str
     action: str
-    made_us: Micros
+    created_us: Micros
     person: str
     before: dict[str, Any] | None
     after: dict[str, Any] | None

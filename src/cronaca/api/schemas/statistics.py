@@ -8,7 +8,7 @@ from pydantic import Field
 
 from cronaca.api.schemas import FieldProblem, Micros, Model, Scalar, Uid
 from cronaca.api.schemas.figures import ConfigurationIn, FigureIn, Number, StateOut, WindowIn, WindowOut
-from cronaca.core.statistics.norms import WIDTHS, Place
+from cronaca.core.statistics.norms import WIDTHS, Verdict
 from cronaca.core.statistics.sheet import LEAST, NormKind
 
 
@@ -105,7 +105,7 @@ class CellOut(Model):
     refused: FieldProblem | None = None
     band: BandOut | None = None
     position: float | None = None
-    place: Place
+    place: Verdict
     beside: Scalar = None
     difference: float | None = None
 
@@ -127,7 +127,7 @@ class StatisticsOut(Model):
     rows: list[StatRowOut]
 
 
-class CloserIn(Model):
+class DrilldownIn(Model):
     """A figure of the same tag of several pieces, looked at more closely."""
 
     tags: list[Uid] = Field(min_length=1, max_length=50)
@@ -144,7 +144,7 @@ class OverTimeOut(Model):
 
     tag: Uid
     values: list[float | None]
-    places: list[Place]
+    places: list[Verdict]
 
 
 class BoxOut(Model):
@@ -191,7 +191,7 @@ class TimelineOut(Model):
     states: list[StateOut]
 
 
-class CloserOut(Model):
+class DrilldownOut(Model):
     """Pictures of a figure; those that have no meaning for its tags are empty. `edges` are of the bins."""
 
     window: WindowOut

@@ -32,7 +32,7 @@ class SheetOut(SheetIn):
     uid: Uid
     revision: int
     person: str
-    made_us: Micros
+    created_us: Micros
 
 
 class NoteIn(Model):
@@ -56,7 +56,7 @@ class NoteOut(NoteIn):
     uid: Uid
     tag_name: str | None
     person: str
-    made_us: Micros
+    created_us: Micros
 
 
 class EarlierOut(Model):
@@ -64,7 +64,7 @@ class EarlierOut(Model):
 
     text: str
     person: str
-    made_us: Micros
+    created_us: Micros
 
 
 class NamedWindow(Model):

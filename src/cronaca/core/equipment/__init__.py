@@ -10,12 +10,28 @@ from cronaca.core.equipment.classes import (
     PieceFacts,
     Slot,
 )
-from cronaca.core.equipment.expand import PARTS, Made, expand, uid_in
+from cronaca.core.equipment.expand import PARTS, Expanded, expand, uid_in
 from cronaca.core.equipment.gather import Gathered, gather
 from cronaca.core.equipment.planning import PieceChange, Plan, plan_change
 from cronaca.core.equipment.views import trend_view
 
 __all__ = [
-    "PARTS", "CardFigure", "ClassFacts", "Gathered", "Join", "Limits", "Made", "Member", "Pattern",
-    "PieceChange", "PieceFacts", "Plan", "Slot", "expand", "gather", "plan_change", "trend_view", "uid_in",
+    "PARTS",
+    "CardFigure",
+    "ClassFacts",
+    "Expanded",
+    "Gathered",
+    "Join",
+    "Limits",
+    "Member",
+    "Pattern",
+    "PieceChange",
+    "PieceFacts",
+    "Plan",
+    "Slot",
+    "expand",
+    "gather",
+    "plan_change",
+    "trend_view",
+    "uid_in",
 ]  # fmt: skip

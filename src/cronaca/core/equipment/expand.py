@@ -18,7 +18,7 @@ _NUMBERS: Final = re.compile(r"\d+")
 
 
 @dataclass(frozen=True, slots=True)
-class Made:
+class Expanded:
     """Objects of a piece as in a set-up file, by part; and by shared logger what joins it: uid and own rule
     of each tag."""
 
@@ -42,7 +42,7 @@ def number_in(name: str) -> int | None:
     return int(found[-1]) if found else None
 
 
-def expand(of: ClassFacts, piece_uid: str, piece: PieceFacts, protocols: Mapping[str, str]) -> Made:
+def expand(of: ClassFacts, piece_uid: str, piece: PieceFacts, protocols: Mapping[str, str]) -> Expanded:
     """All objects of the piece; `protocols` of sources by uid. Raises InvalidInput that names the piece."""
     try:
         return _Filling(of, piece_uid, piece, protocols).made()
@@ -66,7 +66,7 @@ class _Filling:
         self._tags = {one.key: uid_in(piece_uid, piece, "tags", one.key) for one in self._members}
         self._known = {one.key for one in of.members}
 
-    def made(self) -> Made:
+    def made(self) -> Expanded:
         tags = [self._tag(one) for one in self._members]
         joins: dict[str, dict[str, Facts | None]] = {}
         for join in self._of.joins:
@@ -77,7 +77,7 @@ class _Filling:
             "loggers": self._objects("loggers", self._of.loggers),
             "runs": self._objects("runs", self._of.runs),
         }
-        return Made(parts, joins)
+        return Expanded(parts, joins)
 
     def _tag(self, member: Member) -> Facts:
         own = self._own("tags", member.key)

@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from typing import Any, Final
 
 from cronaca.core.equipment.classes import ClassFacts, Facts, Join, Member, Pattern, PieceFacts, Slot
-from cronaca.core.equipment.expand import PARTS, Made, expand, number_in
+from cronaca.core.equipment.expand import PARTS, Expanded, expand, number_in
 from cronaca.core.errors import InvalidInput
 from cronaca.core.setup.document import Document
 
@@ -180,12 +180,12 @@ class _Gathering:
                 kept.append(one)
         return tuple(kept)
 
-    def _expanded(self, name: str, of: ClassFacts) -> Made:
+    def _expanded(self, name: str, of: ClassFacts) -> Expanded:
         own = self._tags[name]
         without = tuple(key for key in self._keys if key not in own)
         return self._expand(of, PieceFacts(name, "", self._sources[name], without=without))
 
-    def _expand(self, of: ClassFacts, piece: PieceFacts) -> Made:
+    def _expand(self, of: ClassFacts, piece: PieceFacts) -> Expanded:
         return expand(of, "00000000-0000-0000-0000-000000000000", piece, self._protocols)
 
     def _joins(self) -> tuple[Join, ...]:

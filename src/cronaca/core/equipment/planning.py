@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from cronaca.core.equipment.classes import ClassFacts, Facts, PieceFacts
-from cronaca.core.equipment.expand import PARTS, Made, expand
+from cronaca.core.equipment.expand import PARTS, Expanded, expand
 from cronaca.core.setup.document import FORMAT, VERSION, Difference, Document, differences
 
 Pieces = Mapping[str, PieceFacts]
@@ -92,7 +92,7 @@ def _gone(
 
 
 def _joined(
-    present: Document, before: tuple[ClassFacts, Pieces] | None, made: Mapping[str, Made]
+    present: Document, before: tuple[ClassFacts, Pieces] | None, made: Mapping[str, Expanded]
 ) -> list[Facts]:
     """The shared loggers with the members that join them; those whom the class took out leave them."""
     wanted: dict[str, dict[str, Facts | None]] = {}

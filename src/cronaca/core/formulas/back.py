@@ -21,7 +21,7 @@ class Back(Protocol):
         ...
 
 
-class _Memory:
+class _RecentValues:
     """x at the instants of the last `length_us`, and at the last one before: between them it was held."""
 
     def __init__(self, length_us: int) -> None:
@@ -53,12 +53,12 @@ class Average:
     and usable; Bad where nothing is."""
 
     def __init__(self, length_us: int) -> None:
-        self._memory = _Memory(length_us)
+        self._recent = _RecentValues(length_us)
 
     def run(self, ts_us: Times, x: Column) -> Column:
         """Held between instants; a single instant is its own mean."""
-        first = self._memory.join(ts_us, x)
-        at, held = self._memory.ts_us, self._memory.x
+        first = self._recent.join(ts_us, x)
+        at, held = self._recent.ts_us, self._recent.x
         begin = at[0]
         spans = np.diff(at) / SECOND
         usable, values = held.usable[:-1], np.nan_to_num(held.values)
@@ -66,23 +66,23 @@ class Average:
         areas = np.concatenate([zero, np.cumsum(np.where(usable, values[:-1] * spans, 0.0))])
         lengths = np.concatenate([zero, np.cumsum(np.where(usable, spans, 0.0))])
         axis, now = (at - begin) / SECOND, (ts_us - begin) / SECOND
-        from_s = np.maximum(now - self._memory.length_us / SECOND, 0.0)
+        from_s = np.maximum(now - self._recent.length_us / SECOND, 0.0)
         area = areas[first:] - np.interp(from_s, axis, areas)
         length = lengths[first:] - np.interp(from_s, axis, lengths)
         alone = length <= 0
         with np.errstate(all="ignore"):
             found = np.where(alone, x.values, area / length)
-        missing = length < self._memory.length_us / SECOND - 1e-6
+        missing = length < self._recent.length_us / SECOND - 1e-6
         quality = np.where(missing, np.uint16(q.UNCERTAIN_DATA_SUB_NORMAL), self._quality(ts_us))
         quality = np.where(alone & ~x.usable, x.quality, quality)
-        self._memory.forget()
+        self._recent.forget()
         return Column.of(found, quality.astype(np.uint16))
 
     def _quality(self, ts_us: Times) -> q.QualityArray:
         """Uncertain where something uncertain is inside."""
-        at, held = self._memory.ts_us, self._memory.x
+        at, held = self._recent.ts_us, self._recent.x
         doubts = np.append(0, np.cumsum(~q.is_good(held.quality)))
-        start = np.maximum(self._memory.held_at(ts_us - self._memory.length_us), 0)
+        start = np.maximum(self._recent.held_at(ts_us - self._recent.length_us), 0)
         inside = doubts[np.searchsorted(at, ts_us, side="right")] > doubts[start]
         return np.where(inside, np.uint16(q.UNCERTAIN_DATA_SUB_NORMAL), np.uint16(q.GOOD))
 
@@ -91,21 +91,21 @@ class Extreme:
     """Lowest or highest over the last `length_us`; Bad samples do not count, and make it Uncertain."""
 
     def __init__(self, length_us: int, pick: Callable[[Floats, Floats], Floats]) -> None:
-        self._memory = _Memory(length_us)
+        self._recent = _RecentValues(length_us)
         self._pick = pick
 
     def run(self, ts_us: Times, x: Column) -> Column:
         """The value held at the beginning of the time belongs to it."""
-        first = self._memory.join(ts_us, x)
-        held = self._memory.x
-        start = np.maximum(self._memory.held_at(ts_us - self._memory.length_us), 0)
+        first = self._recent.join(ts_us, x)
+        held = self._recent.x
+        start = np.maximum(self._recent.held_at(ts_us - self._recent.length_us), 0)
         end = np.arange(first, first + len(ts_us)) + 1
         values = _extremes(held.values, start, end, self._pick)
         doubts = np.append(0, np.cumsum(~q.is_good(held.quality)))
         doubtful = doubts[end] > doubts[start]
         quality = np.where(doubtful, np.uint16(q.UNCERTAIN_DATA_SUB_NORMAL), np.uint16(q.GOOD))
         quality = np.where(np.isnan(values), np.uint16(q.BAD_NO_DATA), quality)
-        self._memory.forget()
+        self._recent.forget()
         return Column.of(values, quality)
 
 
@@ -134,16 +134,16 @@ class Ago:
     """What x was `length_us` before; Bad, waiting, while that is not known."""
 
     def __init__(self, length_us: int) -> None:
-        self._memory = _Memory(length_us)
+        self._recent = _RecentValues(length_us)
 
     def run(self, ts_us: Times, x: Column) -> Column:
         """Held between instants."""
-        self._memory.join(ts_us, x)
-        at = self._memory.held_at(ts_us - self._memory.length_us)
-        known, held = at >= 0, self._memory.x
+        self._recent.join(ts_us, x)
+        at = self._recent.held_at(ts_us - self._recent.length_us)
+        known, held = at >= 0, self._recent.x
         quality = np.where(known, held.quality[at], np.uint16(q.BAD_WAITING_FOR_INITIAL_DATA))
         found = Column.of(np.where(known, held.values[at], np.nan), quality)
-        self._memory.forget()
+        self._recent.forget()
         return found
 
 

@@ -13,8 +13,8 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from cronaca.core.addresses import check_address, check_config
 from cronaca.core.errors import InvalidInput
-from cronaca.core.logging import check_wish
-from cronaca.core.logging.schedule import checked_spans
+from cronaca.core.logger_rules import check_wish
+from cronaca.core.logger_rules.schedule import checked_spans
 from cronaca.core.model import (
     DAY,
     HOUR,

@@ -25,7 +25,7 @@ FEWEST: Final = 3
 """So many figures are needed to learn from: of two, either could be the odd one."""
 
 
-class Place(StrEnum):
+class Verdict(StrEnum):
     """Where a figure lies, in words."""
 
     FAR_BELOW = "far below"
@@ -48,11 +48,11 @@ class Band:
 
 
 @dataclass(frozen=True, slots=True)
-class Placed:
+class Judged:
     """Where a figure lies: in half widths of the band from its centre, -1 to 1 inside it."""
 
     position: float | None
-    place: Place
+    place: Verdict
 
 
 def fixed_band(low: float, high: float) -> Band:
@@ -77,28 +77,28 @@ def learnt_band(values: Sequence[float] | Floats, widths: float = WIDTHS, least:
     return Band(middle - half, middle, middle + half, len(known))
 
 
-def place(value: float | None, band: Band | None) -> Placed:
+def place(value: float | None, band: Band | None) -> Judged:
     """Where a figure lies beside what is normal; more than two half widths from the centre is far."""
     if value is None or not isfinite(value):
-        return Placed(None, Place.NO_VALUE)
+        return Judged(None, Verdict.NO_VALUE)
     if band is None:
-        return Placed(None, Place.UNKNOWN)
+        return Judged(None, Verdict.UNKNOWN)
     half, away = (band.high - band.low) / 2.0, value - band.centre
     if half == 0.0:
         # All that was learnt from was equal: what is not, is off, but nothing says how far.
         if away == 0.0:
-            return Placed(0.0, Place.NORMAL)
-        return Placed(None, Place.ABOVE if away > 0 else Place.BELOW)
+            return Judged(0.0, Verdict.NORMAL)
+        return Judged(None, Verdict.ABOVE if away > 0 else Verdict.BELOW)
     position = away / half
-    return Placed(position, _word(position))
+    return Judged(position, _word(position))
 
 
-def _word(position: float) -> Place:
+def _word(position: float) -> Verdict:
     if abs(position) <= 1.0:
-        return Place.NORMAL
+        return Verdict.NORMAL
     if position > 0:
-        return Place.ABOVE if position <= 2.0 else Place.FAR_ABOVE
-    return Place.BELOW if position >= -2.0 else Place.FAR_BELOW
+        return Verdict.ABOVE if position <= 2.0 else Verdict.FAR_ABOVE
+    return Verdict.BELOW if position >= -2.0 else Verdict.FAR_BELOW
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,7 +9,7 @@ from typing import Final
 
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Tag
-from cronaca.core.statistics.norms import WIDTHS, Band, Placed, fixed_band, learnt_band, place
+from cronaca.core.statistics.norms import WIDTHS, Band, Judged, fixed_band, learnt_band, place
 
 LEAST: Final = 0.5
 """Percent of a tag's range (a choice of ours: less can hardly be seen on a trend of the range)."""
@@ -110,13 +110,13 @@ def _learnt(values: Sequence[float | None], widths: float, least: float) -> Band
 def place_column(
     norm: Norm, tags: Sequence[Tag | None], values: Sequence[float | None],
     earlier: Sequence[Sequence[float | None]], *, stat: str, result: str, limits: LimitsByTag = NO_LIMITS,
-) -> list[tuple[Band | None, Placed]]:  # fmt: skip
+) -> list[tuple[Band | None, Judged]]:  # fmt: skip
     """Each figure of a column with its band and its place, as `Norm.bands`."""
     bands = norm.bands(tags, values, earlier, stat=stat, result=result, limits=limits)
     return [(band, place(value, band)) for value, band in zip(values, bands, strict=True)]
 
 
-def oddness(placed: Sequence[Placed]) -> float:
+def oddness(placed: Sequence[Judged]) -> float:
     """How far a row's farthest figure lies from what is normal, in half widths; rows are sorted by it."""
     known = [abs(one.position) for one in placed if one.position is not None]
     return max(known, default=0.0)

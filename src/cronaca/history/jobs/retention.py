@@ -72,11 +72,11 @@ UPDATE IGNORE coverage SET start_us = %(cut_us)s WHERE archive_id = %(archive_id
 """
 _SAY_REMOVED: Final = "UPDATE archive SET removed_until_us = %(cut_us)s WHERE archive_id = %(archive_id)s"
 _ADD_RUN: Final = """
-INSERT INTO retention_run (archive_id, made_us, month, before_us, samples, bytes, how)
-VALUES (%(archive_id)s, %(made_us)s, %(month)s, %(before_us)s, %(samples)s, %(bytes)s, %(how)s)
+INSERT INTO retention_run (archive_id, created_us, month, before_us, samples, bytes, how)
+VALUES (%(archive_id)s, %(created_us)s, %(month)s, %(before_us)s, %(samples)s, %(bytes)s, %(how)s)
 """
 _LIST_RUNS: Final = """
-SELECT made_us, month, before_us, samples, bytes, how FROM retention_run
+SELECT created_us, month, before_us, samples, bytes, how FROM retention_run
 WHERE archive_id = %(archive_id)s ORDER BY run_id
 """
 
@@ -121,7 +121,7 @@ class Plan:
 class Gone:
     """What retention did."""
 
-    made_us: int
+    created_us: int
     month: int
     before_us: int
     samples: int
@@ -293,7 +293,7 @@ class Retention:
             how = "dropped"
         with self._store.transaction() as tx:
             tx.execute(
-                _ADD_RUN, archive_id=found.archive_id, made_us=now_us, month=one.month,
+                _ADD_RUN, archive_id=found.archive_id, created_us=now_us, month=one.month,
                 before_us=one.before_us, samples=one.samples, bytes=one.bytes, how=how,
             )  # fmt: skip
         return True

@@ -31,7 +31,7 @@ _AT_ONCE: Final = _SAMPLES // 4
 """A reading of more would push out what the others need: it is decoded in place and not kept."""
 
 
-class Kept(Generic[K, V]):
+class LruCache(Generic[K, V]):
     """The most recently used things, up to a weight in all. Safe for several threads."""
 
     def __init__(self, most: int, weigh: Callable[[V], int] = lambda _: 1) -> None:
@@ -66,9 +66,9 @@ class HistoryCache:
     number of a segment is never given twice, and what is cut out of one changes its count."""
 
     def __init__(self) -> None:
-        self._batches: Kept[JournalKey, Batch] = Kept(_BATCHES)
-        self._extents: Kept[tuple[HistoryKey, int, int], list[SegmentExtent]] = Kept(_EXTENTS, len)
-        self._segments: Kept[tuple[HistoryKey, SegmentExtent], Series] = Kept(_SAMPLES, len)
+        self._batches: LruCache[JournalKey, Batch] = LruCache(_BATCHES)
+        self._extents: LruCache[tuple[HistoryKey, int, int], list[SegmentExtent]] = LruCache(_EXTENTS, len)
+        self._segments: LruCache[tuple[HistoryKey, SegmentExtent], Series] = LruCache(_SAMPLES, len)
 
     def rows(self, tx: Transaction, keys: Sequence[JournalKey]) -> list[Row]:
         """Journal rows, in order; those that are not kept are read together."""

@@ -22,7 +22,7 @@ from cronaca.core.rollup import LEVELS_US, key_samples, level_for
 from cronaca.core.trends import reduce_m4
 from cronaca.db.pool import Store
 from cronaca.db.transaction import Transaction
-from cronaca.history.read.cache import Kept
+from cronaca.history.read.cache import LruCache
 from cronaca.history.read.series import (
     NO_CHOICE,
     Context,
@@ -101,7 +101,9 @@ class CurveReader:
     def __init__(self, store: Store, reader: SeriesReader) -> None:
         self._store = store
         self._reader = reader
-        self._months: Kept[_MonthKey, _Month] = Kept(_CACHED_SAMPLES, lambda month: len(month.key_samples))
+        self._months: LruCache[_MonthKey, _Month] = LruCache(
+            _CACHED_SAMPLES, lambda month: len(month.key_samples)
+        )
 
     def read_many(
         self, tag_ids: Sequence[int], window: Window, width: int, archives: Mapping[int, int] = NO_CHOICE

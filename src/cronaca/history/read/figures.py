@@ -28,7 +28,7 @@ from cronaca.core.rollup.buckets import concatenate
 from cronaca.core.rollup.levels import kept_levels
 from cronaca.db.pool import Store
 from cronaca.db.transaction import Transaction
-from cronaca.history.read.cache import Kept
+from cronaca.history.read.cache import LruCache
 from cronaca.history.read.series import Context, SeriesReader, count_inside
 from cronaca.history.read.stretches import aligned, between, joined, runs, touched_days
 from cronaca.history.tables import rollups
@@ -85,7 +85,7 @@ class FigureReader:
     def __init__(self, store: Store, reader: SeriesReader) -> None:
         self._store = store
         self._reader = reader
-        self._buckets: Kept[_BucketKey, Buckets] = Kept(_CACHED)
+        self._buckets: LruCache[_BucketKey, Buckets] = LruCache(_CACHED)
 
     def read_each(self, wanted: Sequence[Wanted]) -> Iterator[FigureSamples]:
         """The samples of several tags, one after the other. All are seen at the same instant of the database,

@@ -1,27 +1,23 @@
-"""The door for history that was not recorded by this recorder: whole series, straight into segments."""
+"""Where the recorder puts what devices remembered of an outage."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+import time
+from collections.abc import Sequence
 
-from cronaca.core.codec.batch import HistoryKey
-from cronaca.core.model import Series, Window
+from cronaca.core.ports import Backfill
 from cronaca.db.pool import Store
-from cronaca.db.transaction import Transaction
-from cronaca.history.jobs.compaction import in_turn
-from cronaca.history.tables import segments
-from cronaca.history.tables.partitions import Partitions
-from cronaca.plant import coverage
+from cronaca.history.write.edits import Author, HistoryEditor
+
+RECORDER = "recorder"
 
 
-def backfill(store: Store, found: Mapping[HistoryKey, Series], window: Window) -> None:
-    """Writes the series in one transaction, and says that all of the window is known. Where a sample
-    stands at the same time already, it stays."""
+class StoreBackfill:
+    """A BackfillSink on a store."""
 
-    def write(tx: Transaction, partitions: Partitions) -> None:
-        filled = {key: series for key, series in found.items() if len(series)}
-        partitions.check(segments.places_of(filled))
-        segments.append(tx, filled)
-        coverage.add(tx, [(key, window) for key in found])
+    def __init__(self, store: Store) -> None:
+        self._editor = HistoryEditor(store)
 
-    in_turn(store, Partitions(store), write)
+    def fill(self, parts: Sequence[Backfill], reason: str) -> int:
+        """Corrects each history; what stood there stays on record as modified history."""
+        return self._editor.fill(parts, Author(RECORDER, time.time_ns() // 1000, reason))

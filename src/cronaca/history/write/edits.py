@@ -13,7 +13,7 @@ from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.edits import EditKind, apply_edit, fill_outage, window_of
 from cronaca.core.errors import CorruptPayload, InvalidInput
 from cronaca.core.model import Series, Window, concatenate, merge
-from cronaca.core.ports import Past
+from cronaca.core.ports import Backfill
 from cronaca.db.pool import Store
 from cronaca.db.transaction import Row, Transaction
 from cronaca.history.jobs.compaction import compact_some, in_turn
@@ -24,13 +24,13 @@ from cronaca.history.tables.segments import StoredSegment
 from cronaca.plant import coverage, setup
 
 _ADD: Final = """
-INSERT INTO history_edit (archive_id, tag_id, version, kind, start_us, end_us, made_us, person, reason,
+INSERT INTO history_edit (archive_id, tag_id, version, kind, start_us, end_us, created_us, person, reason,
     written, replaced)
-VALUES (%(archive_id)s, %(tag_id)s, %(version)s, %(kind)s, %(start_us)s, %(end_us)s, %(made_us)s, %(person)s,
-    %(reason)s, %(written)s, %(replaced)s)
+VALUES (%(archive_id)s, %(tag_id)s, %(version)s, %(kind)s, %(start_us)s, %(end_us)s, %(created_us)s,
+    %(person)s, %(reason)s, %(written)s, %(replaced)s)
 """
 _ADD_PART: Final = "INSERT INTO history_edit_part (edit_id, part, payload) VALUES (%s, %s, %s)"
-_COLUMNS: Final = "edit_id, kind, start_us, end_us, made_us, person, reason, written, replaced"
+_COLUMNS: Final = "edit_id, kind, start_us, end_us, created_us, person, reason, written, replaced"
 _LIST: Final = f"""
 SELECT {_COLUMNS} FROM history_edit
 WHERE archive_id = %(archive_id)s AND tag_id = %(tag_id)s AND version = %(version)s
@@ -47,7 +47,7 @@ class Edit:
     kind: EditKind
     start_us: int
     end_us: int
-    made_us: int
+    created_us: int
     person: str
     reason: str
     written: int
@@ -59,7 +59,7 @@ class Author:
     """Who corrects, when, and why."""
 
     person: str
-    made_us: int
+    created_us: int
     reason: str
 
 
@@ -88,7 +88,7 @@ class HistoryEditor:
             kind = setup.get_history(tx, key).value_type
         return self._edit(key, EditKind.DELETE, window, Series.empty(kind), author)
 
-    def fill(self, parts: Sequence[Past], author: Author) -> int:
+    def fill(self, parts: Sequence[Backfill], author: Author) -> int:
         """Puts what a device remembered of an outage in the place of what stands for it, each history in a
         transaction of its own; returns how many samples were written."""
         written = 0
@@ -134,13 +134,13 @@ def _edit(
     if kind is not EditKind.DELETE:
         coverage.add(tx, [(key, window)])
     facts = Edit(
-        0, kind, window.start_us, window.end_us, author.made_us, author.person, author.reason, written,
+        0, kind, window.start_us, window.end_us, author.created_us, author.person, author.reason, written,
         len(replaced),
     )  # fmt: skip
     return _put_on_record(tx, key, facts, replaced)
 
 
-def _fill(tx: Transaction, partitions: Partitions, part: Past, author: Author) -> int:
+def _fill(tx: Transaction, partitions: Partitions, part: Backfill, author: Author) -> int:
     while compact_some(tx, partitions):
         pass
     window, samples = part.window, part.samples
@@ -155,8 +155,8 @@ def _fill(tx: Transaction, partitions: Partitions, part: Past, author: Author) -
     if written or len(replaced):
         coverage.add(tx, [(part.key, window)])
         facts = Edit(
-            0, EditKind.UPDATE, window.start_us, window.end_us, author.made_us, author.person, author.reason,
-            written, len(replaced),
+            0, EditKind.UPDATE, window.start_us, window.end_us, author.created_us, author.person,
+            author.reason, written, len(replaced),
         )  # fmt: skip
         _put_on_record(tx, part.key, facts, replaced)
     return written

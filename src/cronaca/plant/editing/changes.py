@@ -13,19 +13,19 @@ from cronaca.db.transaction import Row, Transaction
 _NEXT: Final = "UPDATE setup_state SET revision = revision + 1 WHERE setup_id = 1"
 _REVISION: Final = "SELECT revision FROM setup_state WHERE setup_id = 1"
 _ADD: Final = """
-INSERT INTO setup_change (revision, kind, uid, name, action, made_us, person, facts_before, facts_after)
+INSERT INTO setup_change (revision, kind, uid, name, action, created_us, person, facts_before, facts_after)
 VALUES (%s, %s, %s, %s, %s, %s, %s, %s, %s)
 """
 _LAST: Final = """
-SELECT person, made_us FROM setup_change WHERE uid = %(uid)s ORDER BY change_id DESC LIMIT 1
+SELECT person, created_us FROM setup_change WHERE uid = %(uid)s ORDER BY change_id DESC LIMIT 1
 """
 _LIST: Final = """
-SELECT change_id, kind, uid, name, action, made_us, person, facts_before, facts_after FROM setup_change
+SELECT change_id, kind, uid, name, action, created_us, person, facts_before, facts_after FROM setup_change
 WHERE (%(uid)s = '' OR uid = %(uid)s) AND (%(kind)s = '' OR kind = %(kind)s) AND change_id < %(before)s
 ORDER BY change_id DESC LIMIT %(limit)s
 """
 _GET: Final = """
-SELECT change_id, kind, uid, name, action, made_us, person, facts_before, facts_after FROM setup_change
+SELECT change_id, kind, uid, name, action, created_us, person, facts_before, facts_after FROM setup_change
 WHERE change_id = %(change_id)s
 """
 _FAR: Final = (1 << 62) - 1
@@ -43,7 +43,7 @@ class By:
     """Who changes something, and when."""
 
     person: str
-    made_us: int
+    created_us: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,7 +55,7 @@ class Change:
     uid: str
     name: str
     action: str
-    made_us: int
+    created_us: int
     person: str
     before: dict[str, Any] | None
     after: dict[str, Any] | None
@@ -79,7 +79,7 @@ class Log:
         action = "added" if before is None else "removed" if after is None else "changed"
         name = str((after or before or {}).get("name", ""))
         texts = [None if facts is None else json.dumps(facts) for facts in (before, after)]
-        made = self.by.made_us, self.by.person
+        made = self.by.created_us, self.by.person
         self._rows.append((self._revision, self._kind, uid, name, action, *made, *texts))
 
     def write(self) -> None:
@@ -90,8 +90,8 @@ class Log:
 def check_revision(tx: Transaction, kind: str, uid: str, name: str, *, has: int, seen: int | None) -> None:
     """Raises EditConflict when an object has another revision than the one the editor has seen."""
     if seen is not None and has != seen:
-        person, made_us = tx.fetch_one(_LAST, uid=uid) or ("", 0)
-        raise EditConflict(kind, name, person, made_us)
+        person, created_us = tx.fetch_one(_LAST, uid=uid) or ("", 0)
+        raise EditConflict(kind, name, person, created_us)
 
 
 def list_changes(
@@ -112,5 +112,5 @@ def get_change(tx: Transaction, change_id: int) -> Change:
 
 def _change(row: Row) -> Change:
     before, after = (None if text is None else json.loads(text) for text in row[7:])
-    number, kind, uid, name, action, made_us, person = row[:7]
-    return Change(number, kind, uid, name, action, made_us, person, before, after)
+    number, kind, uid, name, action, created_us, person = row[:7]
+    return Change(number, kind, uid, name, action, created_us, person, before, after)

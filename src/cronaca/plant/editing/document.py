@@ -10,7 +10,7 @@ from typing import Final, Protocol, TypeVar
 
 from cronaca.core.equipment import ClassFacts, PieceFacts
 from cronaca.core.errors import CronacaError, InvalidInput, NotFound
-from cronaca.core.logging import wish_from_facts
+from cronaca.core.logger_rules import wish_from_facts
 from cronaca.core.model import Edge, Keeps, LoggerMode, RunOrigin, ValueType, WeekSpan
 from cronaca.core.setup import (
     ArchiveFacts,

@@ -10,9 +10,9 @@ from typing import Any, Final
 
 from cronaca.core.addresses import is_writable
 from cronaca.core.errors import InvalidInput, NotFound
-from cronaca.core.logging import rule_for, wish_from_facts, wish_to_facts
-from cronaca.core.logging.interval import check_keeps
-from cronaca.core.logging.words import when_text
+from cronaca.core.logger_rules import rule_for, wish_from_facts, wish_to_facts
+from cronaca.core.logger_rules.interval import check_keeps
+from cronaca.core.logger_rules.words import when_text
 from cronaca.core.model import GapReason, Keeps, Logger, LoggerMode, Tag, TriggerWish, When
 from cronaca.core.ordering import natural_key
 from cronaca.core.setup import LoggerFacts, TriggerFacts, WhenFacts
@@ -208,16 +208,16 @@ def _put(tx: Transaction, known: _Known, log: Log, uid: str, facts: LoggerFacts)
     """Writes one that is new or differs from what it was."""
     facts = facts.checked()
     logger, tags = _resolved(known, uid, facts)
-    old, made_us = known.loggers.get(uid), log.by.made_us
+    old, created_us = known.loggers.get(uid), log.by.created_us
     if old is None:
-        new = replace(logger, logger_id=setup.add_logger(tx, logger, made_us, tags))
+        new = replace(logger, logger_id=setup.add_logger(tx, logger, created_us, tags))
         log.note(uid, None, to_facts(facts))
     else:
         new = replace(logger, logger_id=old.logger_id)
         before = _facts(old, known.uids, {number: one for one, number in known.archives.items()})
         tx.execute(_CHANGE, uid=uid, **setup.logger_row(new))
         setup.put_members(tx, new)
-        _follow_coverage(tx, old, new, tags, made_us)
+        _follow_coverage(tx, old, new, tags, created_us)
         log.note(uid, to_facts(before), to_facts(facts))
     known.take(new)
 
@@ -231,7 +231,7 @@ def remove_logger(tx: Transaction, uid: str, by: By, seen: int | None = None) ->
     tx.execute(_LEAVE, logger_id=row.logger_id)
     tx.execute(_REMEMBER, uid=uid)  # its records stay, and are found under its name
     tx.execute(_REMOVE, uid=uid)
-    _follow_coverage(tx, old, replace(old, tag_ids=()), [], by.made_us)
+    _follow_coverage(tx, old, replace(old, tag_ids=()), [], by.created_us)
     log.note(uid, to_facts(row.facts), None)
     log.write()
 

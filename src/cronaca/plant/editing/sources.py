@@ -118,7 +118,7 @@ def remove_source(tx: Transaction, uid: str, by: By, seen: int | None = None) ->
     check_revision(tx, "source", uid, row.facts.name, has=row.revision, seen=seen)
     tag_editing.remove_tags(tx, [one for (one,) in tx.fetch(_TAGS_OF, uid=uid)], by)
     put_secret(tx, uid, "")
-    tx.execute(_REMOVE, uid=uid, now_us=by.made_us)
+    tx.execute(_REMOVE, uid=uid, now_us=by.created_us)
     log.note(uid, asdict(row.facts), None)
     log.write()
 

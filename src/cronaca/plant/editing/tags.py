@@ -14,8 +14,8 @@ from cronaca.core.addresses.calculated import Calculation, Kind, parse_calculati
 from cronaca.core.addresses.protocols import CALCULATED
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.formulas import check_windowed, needs_of, order_of
-from cronaca.core.logging import rule_for
-from cronaca.core.logging.interval import check_keeps
+from cronaca.core.logger_rules import rule_for
+from cronaca.core.logger_rules.interval import check_keeps
 from cronaca.core.model import GapReason, LoggerMode, ValueType
 from cronaca.core.setup import TagFacts, check_overlaps
 from cronaca.core.windows import PlantCalendar
@@ -186,10 +186,10 @@ def remove_tags(tx: Transaction, uids: Sequence[str], by: By, seen: Mapping[str,
     if not rows:
         return
     tag_ids = [row.tag_id for row in rows.values()]
-    end_recording(tx, tag_ids, by.made_us, GapReason.NOT_RECORDED)
+    end_recording(tx, tag_ids, by.created_us, GapReason.NOT_RECORDED)
     tx.execute(_LEAVE, tag_ids=tag_ids)
     tx.execute(_NO_INHIBIT, tag_ids=tag_ids)
-    tx.execute(_REMOVE, uids=list(rows), now_us=by.made_us)
+    tx.execute(_REMOVE, uids=list(rows), now_us=by.created_us)
     for uid, row in rows.items():
         log.note(uid, to_facts(row.facts), None)
     log.write()
@@ -314,9 +314,9 @@ def _follow_types(tx: Transaction, tag_ids: Sequence[int], log: Log) -> None:
     tags = {tag.tag_id: tag for tag in setup.list_tags(tx)}
     for archive_id, tag_id in tx.fetch(_RECORDED, tag_ids=list(tag_ids)):
         old = [h.key for h in setup.find_histories(tx, [tag_id], archive_id).values()]
-        coverage.end(tx, old, log.by.made_us, GapReason.NOT_RECORDED)
+        coverage.end(tx, old, log.by.created_us, GapReason.NOT_RECORDED)
         coverage.begin(
-            tx, setup.open_histories(tx, archive_id, [tags[tag_id]], log.by.made_us), log.by.made_us
+            tx, setup.open_histories(tx, archive_id, [tags[tag_id]], log.by.created_us), log.by.created_us
         )
 
 

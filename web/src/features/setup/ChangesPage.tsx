@@ -64,7 +64,7 @@ export function ChangesPage(): ReactElement {
       <DataTable
         label="Changes"
         columns={[
-          { name: 'When', of: (row) => momentText(Number(row.made_us), zone), width: '22%' },
+          { name: 'When', of: (row) => momentText(Number(row.created_us), zone), width: '22%' },
           { name: 'Who', of: (row) => row.person, width: '14%' },
           { name: 'What', of: (row) => `${row.kind.replaceAll('_', ' ')} ${row.action}`, width: '18%' },
           { name: 'Name', of: (row) => row.name },

@@ -12,10 +12,10 @@ interface LanesProps {
   /** Each figure has one of the window before beside it. */
   beside: boolean;
   onChart: (charted: Charted) => void;
-  onCloser: (lane: Lane) => void;
+  onDrilldown: (lane: Lane) => void;
 }
 
-export function Lanes({ lanes, equipment, window, beside, onChart, onCloser }: LanesProps): ReactElement {
+export function Lanes({ lanes, equipment, window, beside, onChart, onDrilldown }: LanesProps): ReactElement {
   return (
     <Box
       component="table"
@@ -61,7 +61,7 @@ export function Lanes({ lanes, equipment, window, beside, onChart, onCloser }: L
         {lanes.map((lane) => (
           <Row
             key={`${lane.line.member}~${lane.line.stat}`}
-            {...{ lane, window, beside, onChart, onCloser }}
+            {...{ lane, window, beside, onChart, onDrilldown }}
           />
         ))}
       </tbody>
@@ -74,10 +74,10 @@ interface RowProps {
   window: Sheet['window'];
   beside: boolean;
   onChart: (charted: Charted) => void;
-  onCloser: (lane: Lane) => void;
+  onDrilldown: (lane: Lane) => void;
 }
 
-function Row({ lane, window, beside, onChart, onCloser }: RowProps): ReactElement {
+function Row({ lane, window, beside, onChart, onDrilldown }: RowProps): ReactElement {
   const { line, member, marks } = lane;
   const unit = unitText(
     line.stat,
@@ -89,7 +89,7 @@ function Row({ lane, window, beside, onChart, onCloser }: RowProps): ReactElemen
       <Box component="th" scope="row" sx={{ textAlign: 'left', pl: '16px !important', py: 0.25 }}>
         <ButtonBase
           aria-label={`Look closer at ${member.name}, ${statLabel(line.stat)}`}
-          onClick={() => onCloser(lane)}
+          onClick={() => onDrilldown(lane)}
           sx={{
             font: 'inherit',
             textAlign: 'left',

@@ -8,8 +8,8 @@ import { plantQuery } from '../../api/queries';
 import { saveCsv } from '../../shared/lib/download';
 import type { Span } from '../../shared/lib/time';
 import { Told } from '../../shared/ui';
-import type { CloserLook } from './closer';
-import { CloserPanel } from './CloserPanel';
+import type { DrilldownLook } from './drilldown';
+import { DrilldownPanel } from './DrilldownPanel';
 import { ControlPanel, type Charted } from './ControlPanel';
 import { Lanes } from './Lanes';
 import { SharedGap } from './SharedGap';
@@ -79,7 +79,7 @@ export function LanesPage(): ReactElement {
             {...{ lanes, equipment: data.kind.equipment, window: data.sheet.window }}
             beside={data.sheet.beside != null}
             onChart={(charted) => setBelow({ charted })}
-            onCloser={(lane) =>
+            onDrilldown={(lane) =>
               setBelow({
                 kind: data.kind,
                 look: lookOf(lane, data.kind.equipment, data.sheet.window),
@@ -126,10 +126,14 @@ function OpenedPanel(props: OpenedPanelProps): ReactElement {
 }
 
 /** What is opened under the lanes: a control chart of one figure, or a closer look at one of all pieces. */
-type Below = { charted: Charted } | { look: CloserLook; kind: Kind };
+type Below = { charted: Charted } | { look: DrilldownLook; kind: Kind };
 
 /** The window stays the one that was on the screen, while a live sheet goes on. */
-function lookOf({ line, member }: Lane, equipment: readonly string[], window: Sheet['window']): CloserLook {
+function lookOf(
+  { line, member }: Lane,
+  equipment: readonly string[],
+  window: Sheet['window'],
+): DrilldownLook {
   return {
     ...{ member: member.name, stat: line.stat, decimals: member.decimals },
     contact: member.value_type === 'boolean',
@@ -157,7 +161,7 @@ function BelowPanel({ below, state, zone, onClose }: BelowPanelProps): ReactElem
   if ('charted' in below) return <ControlPanel {...{ zone, onClose }} charted={below.charted} />;
   const key = `${below.look.member} ${below.look.stat}`;
   return (
-    <CloserPanel
+    <DrilldownPanel
       key={key}
       {...{ zone, onClose }}
       look={below.look}

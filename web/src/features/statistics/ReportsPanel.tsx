@@ -125,7 +125,7 @@ function MadeOne({ issue, zone }: { issue: Issue; zone: string }): ReactElement 
       </Typography>
       <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>
         {percentText(issue.covered)} recorded, {percentText(issue.good)} Good
-        {issue.late ? ` · made late, ${momentText(Number(issue.made_us), zone)}` : ''}
+        {issue.late ? ` · made late, ${momentText(Number(issue.created_us), zone)}` : ''}
       </Typography>
       <Box sx={{ display: 'flex', gap: 1.5 }}>
         {FORMS.map((form) => (

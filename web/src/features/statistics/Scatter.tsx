@@ -5,14 +5,14 @@ import { useState, type ReactElement } from 'react';
 import { errorText } from '../../api/errors';
 import { useThemeChoice } from '../../shared/lib/themeContext';
 import { Told } from '../../shared/ui';
-import { dotsOf, pairsOf, relationText, type CloserLook, type ScatterPair } from './closer';
+import { dotsOf, pairsOf, relationText, type DrilldownLook, type ScatterPair } from './drilldown';
 import type { Kind } from './lanes';
 import { Picture } from './Picture';
 import { scatterQuery, type Scatter as Found } from './queries';
 import { HeadChoice } from './HeadChoice';
 
 interface ScatterProps {
-  look: CloserLook;
+  look: DrilldownLook;
   kind: Kind;
 }
 

@@ -5,7 +5,7 @@ import type { components } from '../../api/schema';
 import type { Span } from '../../shared/lib/time';
 import type { Kind } from './lanes';
 import { isLive, type Line, type Norm, type SheetState } from './state';
-import type { NamedPair, Per } from './closer';
+import type { NamedPair, Per } from './drilldown';
 
 type WindowIn = components['schemas']['WindowIn'];
 
@@ -218,10 +218,10 @@ export const statisticsSheetsQuery = queryOptions({
 /** A figure of the same tag of all pieces, looked at more closely. */
 export const closerQuery = (tags: readonly string[], stat: string, range: Span, per: Per, norm: Norm) =>
   queryOptions({
-    queryKey: ['statistics', 'closer', tags, stat, range, per, norm],
+    queryKey: ['statistics', 'drilldown', tags, stat, range, per, norm],
     queryFn: async ({ signal }) =>
       unwrap(
-        await client.POST('/api/statistics/closer', {
+        await client.POST('/api/statistics/drilldown', {
           body: {
             tags: [...tags],
             figure: figureIn(stat),

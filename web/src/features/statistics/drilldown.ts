@@ -3,7 +3,7 @@ import type { components } from '../../api/schema';
 import type { Span } from '../../shared/lib/time';
 
 type Schemas = components['schemas'];
-export type Closer = Schemas['CloserOut'];
+export type Drilldown = Schemas['DrilldownOut'];
 type Place = Schemas['OverTimeOut']['places'][number];
 
 export const PERS = ['auto', 'hour', 'shift', 'day'] as const;
@@ -31,7 +31,7 @@ export interface BandBox {
 }
 
 /** What is looked at: the tags of pieces, by their names. */
-export interface CloserLook {
+export interface DrilldownLook {
   member: string;
   stat: string;
   decimals: number;
@@ -42,14 +42,14 @@ export interface CloserLook {
 }
 
 export interface DrawnProps {
-  found: Closer;
-  look: CloserLook;
+  found: Drilldown;
+  look: DrilldownLook;
   sorted: boolean;
   zone: string;
 }
 
 /** The pictures that this figure has. */
-export function picturesOf(found: Closer): Picture[] {
+export function picturesOf(found: Drilldown): Picture[] {
   const there: Record<Picture, boolean> = {
     'over time': found.starts_us.length > 1,
     spread: found.boxes.length > 0,
@@ -61,7 +61,7 @@ export function picturesOf(found: Closer): Picture[] {
 }
 
 /** The bars of one piece; a stretch without a figure has none. */
-export function barsOf(found: Closer, place: number): Bar[] {
+export function barsOf(found: Drilldown, place: number): Bar[] {
   const of = found.over_time[place];
   if (of === undefined) return [];
   return slots(found).flatMap((slot, i): Bar[] => {
@@ -81,7 +81,7 @@ export function barsOf(found: Closer, place: number): Bar[] {
 }
 
 /** What is normal behind the bars, stretch by stretch; the same for all pieces. */
-export function bandsOf(found: Closer): BandBox[] {
+export function bandsOf(found: Drilldown): BandBox[] {
   return slots(found).flatMap((slot, i): BandBox[] => {
     const band = found.bands[i];
     if (band == null) return [];
@@ -92,13 +92,13 @@ export function bandsOf(found: Closer): BandBox[] {
 
 /** How many stretches of a piece lie off what is normal, in words. What an end of the window cuts short is drawn
  * but not counted: as the window goes on it would come and go. */
-export function offWords(found: Closer, place: number): string {
+export function offWords(found: Drilldown, place: number): string {
   const places = countedPlaces(found, place);
   const off = places.filter((one) => OFF.includes(one)).length;
   return off === 0 ? 'normal' : `off in ${off} of ${places.length}`;
 }
 
-function countedPlaces(found: Closer, place: number): Place[] {
+function countedPlaces(found: Drilldown, place: number): Place[] {
   const widths = slots(found).map((slot) => slot.width * 1.001);
   const places = found.over_time[place]?.places ?? [];
   if (widths.length < 3) return places;
@@ -108,13 +108,13 @@ function countedPlaces(found: Closer, place: number): Place[] {
 }
 
 /** Places of the pieces, those with the most stretches that are off first. */
-export function inOrder(found: Closer, sorted: boolean): number[] {
+export function inOrder(found: Drilldown, sorted: boolean): number[] {
   const places = found.over_time.map((_, i) => i);
   const off = (i: number): number => countedPlaces(found, i).filter((one) => OFF.includes(one)).length;
   return sorted ? places.sort((a, b) => off(b) - off(a) || a - b) : places;
 }
 
-function slots(found: Closer): { x: number; width: number }[] {
+function slots(found: Drilldown): { x: number; width: number }[] {
   const [start, end] = [Number(found.window.start_us), Number(found.window.end_us)];
   const starts = found.starts_us.map(Number);
   return starts.map((us, i) => ({
@@ -124,7 +124,7 @@ function slots(found: Closer): { x: number; width: number }[] {
 }
 
 /** Where a value lies on the scale of all pieces, from 0 to 1. */
-export function shareOf({ low, high }: Pick<Closer, 'low' | 'high'>, value: number): number {
+export function shareOf({ low, high }: Pick<Drilldown, 'low' | 'high'>, value: number): number {
   return (value - low) / (high - low);
 }
 
@@ -137,7 +137,7 @@ export interface BoxPlaces {
 }
 
 /** The boxes on the scale from the least to the greatest value of all. */
-export function boxPlaces(found: Closer, tag: string): BoxPlaces | null {
+export function boxPlaces(found: Drilldown, tag: string): BoxPlaces | null {
   const box = found.boxes.find((one) => one.tag === tag);
   if (box === undefined) return null;
   const low = Math.min(...found.boxes.map((one) => one.low));
@@ -163,7 +163,7 @@ export interface NamedPair {
 
 /** The tag that is looked at and another one, of each piece that has both. */
 export function pairsOf(
-  look: Pick<CloserLook, 'pieces'>,
+  look: Pick<DrilldownLook, 'pieces'>,
   kind: Pick<Schemas['KindOut'], 'equipment'>,
   other: Schemas['MemberOut'],
 ): NamedPair[] {

@@ -8,7 +8,13 @@ from dataclasses import asdict
 from typing import Any
 
 from cronaca.core.errors import InvalidInput
-from cronaca.core.logging.rules import ChangeFacts, ChangeRule, DoorFacts, DoorRule, Rule
+from cronaca.core.logger_rules.rules import (
+    ChangeRule,
+    ChangeSettings,
+    Rule,
+    SwingingDoorRule,
+    SwingingDoorSettings,
+)
 from cronaca.core.model import RuleKind, RuleWish, Tag, ValueType
 
 
@@ -25,8 +31,8 @@ def rule_for(wish: RuleWish, tag: Tag) -> Rule:
             raise InvalidInput(
                 "rule", f"{tag.name} has no straight lines between its samples", "Record it on change."
             )
-        return DoorRule(DoorFacts(width, wish.longest_silence_us).checked())
-    facts = ChangeFacts(
+        return SwingingDoorRule(SwingingDoorSettings(width, wish.longest_silence_us).checked())
+    facts = ChangeSettings(
         deadband=0.0 if tag.value_type.discrete else width,
         rate_limit_us=wish.rate_limit_us,
         keep_extremes=wish.keep_extremes,
@@ -47,9 +53,9 @@ def check_wish(wish: RuleWish) -> RuleWish:
     if wish.kind is RuleKind.LINE:
         if wish.rate_limit_us or wish.keep_extremes or wish.stamp_kept:
             raise InvalidInput("rate_limit", "a straight line has none", "Leave it out.")
-        DoorFacts(wish.width, wish.longest_silence_us).checked()
+        SwingingDoorSettings(wish.width, wish.longest_silence_us).checked()
         return wish
-    ChangeFacts(
+    ChangeSettings(
         wish.width, wish.rate_limit_us, wish.keep_extremes, wish.stamp_kept, wish.longest_silence_us
     ).checked()
     return wish

@@ -26,7 +26,7 @@ MOST_RECORDS: Final = 50_000
 
 
 @dataclass(frozen=True, slots=True)
-class MadeCurve:
+class DerivedCurve:
     """A curve of something that is no tag. `thinned`: it was calculated from reduced inputs, so an extreme
     that lies between their samples may be missing."""
 
@@ -40,7 +40,7 @@ class MadeCurve:
     thinned: bool
 
 
-class MadeReader:
+class DerivedReader:
     """Reads what is not kept."""
 
     def __init__(self, store: Store, reader: SeriesReader, curves: CurveReader) -> None:
@@ -48,7 +48,7 @@ class MadeReader:
         self._reader = reader
         self._curves = curves
 
-    def calculate(self, node: Node, tags: Mapping[str, Tag], window: Window, width: int) -> MadeCurve:
+    def calculate(self, node: Node, tags: Mapping[str, Tag], window: Window, width: int) -> DerivedCurve:
         """A formula over a window; `tags` are its inputs by name. Raises InvalidInput for a missing one."""
         for name in inputs_of(node):
             if name not in tags:
@@ -66,7 +66,7 @@ class MadeReader:
         stepped = any(tag.stepped or tag.value_type is not ValueType.FLOAT for tag in tags.values())
         return _joined(reduce_m4(found, window, width), answers, window, stepped=stepped, thinned=thinned)
 
-    def records(self, logger_uid: str, column_no: int, window: Window) -> MadeCurve:
+    def records(self, logger_uid: str, column_no: int, window: Window) -> DerivedCurve:
         """A column of a logger's records: a point for each."""
         with self._store.snapshot() as tx:
             logger_id, column = _column(tx, logger_uid, column_no)
@@ -82,7 +82,7 @@ class MadeReader:
         if not rows:
             blanks = (Gap(window.start_us, window.end_us, GapReason.WAITING_FOR_TRIGGER),)
         last = newest[0].ts_us if newest else None
-        return MadeCurve(
+        return DerivedCurve(
             series, count, blanks, window.end_us, None, last, stepped=False, thinned=count > len(rows)
         )
 
@@ -101,14 +101,14 @@ def _column(tx: Transaction, logger_uid: str, column_no: int) -> tuple[int, reco
 
 def _joined(
     series: Series, answers: Sequence[SeriesAnswer], window: Window, *, stepped: bool, thinned: bool
-) -> MadeCurve:
+) -> DerivedCurve:
     """Where one input is not known, nothing is."""
     blanks = {(gap.start_us, gap.end_us, gap.reason): gap for one in answers for gap in one.blanks}
     inside = [gap for gap in blanks.values() if gap.end_us is None or gap.end_us > window.start_us]
     since = [one.recorded_since_us for one in answers if one.recorded_since_us is not None]
     last = [one.last_us for one in answers if one.last_us is not None]
     known = min((one.known_until_us for one in answers), default=window.start_us)
-    return MadeCurve(
+    return DerivedCurve(
         series, len(series), tuple(sorted(inside, key=lambda gap: gap.start_us)), known,
         max(since, default=None), max(last, default=None), stepped, thinned,
     )  # fmt: skip

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from cronaca.core import quality as q
 from cronaca.core.codec import encode_segment
-from cronaca.core.logging.rules import Readings, Rule
+from cronaca.core.logger_rules.rules import Readings, Rule
 from cronaca.core.model import DAY, Series, ValueType, Window, concatenate
 
 _SEGMENT: Final = 16_384

@@ -11,8 +11,8 @@ from cronaca.api.schemas import figures as f
 from cronaca.api.schemas import statistics as s
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Tag, ValueType, Window
-from cronaca.core.statistics.closer import common_scale, drawn_band, pareto, stretch_length, timeline
-from cronaca.core.statistics.norms import Band, Placed
+from cronaca.core.statistics.drilldown import common_scale, drawn_band, pareto, stretch_length, timeline
+from cronaca.core.statistics.norms import Band, Judged
 from cronaca.core.statistics.sheet import Norm, NormKind, place_column
 from cronaca.core.windows import Unit
 from cronaca.db import Store
@@ -29,10 +29,10 @@ _FIVE: Final = (
 )
 _ADDS: Final = frozenset({"count", "ms", "seconds", "integral"})
 """Results that make sense as parts of a sum."""
-_Column = Sequence[tuple[Band | None, Placed]]
+_Column = Sequence[tuple[Band | None, Judged]]
 
 
-class CloserService:
+class DrilldownService:
     """A figure of several pieces, looked at more closely."""
 
     def __init__(self, figures: FigureService, store: Store, reader: SeriesReader) -> None:
@@ -40,7 +40,7 @@ class CloserService:
         self._store = store
         self._reader = reader
 
-    def look(self, wanted: s.CloserIn) -> s.CloserOut:
+    def look(self, wanted: s.DrilldownIn) -> s.DrilldownOut:
         """All pictures. Raises InvalidInput."""
         if wanted.norm.kind is NormKind.EARLIER:
             raise InvalidInput("norm", "stretches are compared with their like", "Choose another.")
@@ -60,7 +60,7 @@ class CloserService:
         low, high = common_scale(values, bands)
         numbers = [tag for tag in tags if tag.value_type in (ValueType.FLOAT, ValueType.INTEGER)]
         edges, shares = self._shares(wanted, span, numbers)
-        return s.CloserOut(
+        return s.DrilldownOut(
             window=window, unit=first.unit, starts_us=[one.start_us for one in first.values],
             over_time=[
                 s.OverTimeOut(tag=tag.uid, values=values[i], places=[column[i][1].place for column in placed])
@@ -83,7 +83,7 @@ class CloserService:
         return [known[uid] for uid in uids]
 
     def _compute(
-        self, wanted: s.CloserIn, tags: Sequence[Tag], figures: list[f.FigureIn], span: Window,
+        self, wanted: s.DrilldownIn, tags: Sequence[Tag], figures: list[f.FigureIn], span: Window,
         *, cut: bool = False,
     ) -> dict[str, list[f.FigureOut]]:  # fmt: skip
         split = _split(wanted, span) if cut else f.SplitIn()
@@ -92,7 +92,7 @@ class CloserService:
         return self._figures.compute_each(asked, window, wanted.configuration)[1] if asked else {}
 
     def _placed(
-        self, wanted: s.CloserIn, tags: Sequence[Tag], values: Sequence[Sequence[float | None]]
+        self, wanted: s.DrilldownIn, tags: Sequence[Tag], values: Sequence[Sequence[float | None]]
     ) -> list[_Column]:
         """Each stretch beside what is normal for it."""
         asked, stat = wanted.norm, wanted.figure.stat
@@ -106,7 +106,7 @@ class CloserService:
             for column in zip(*values, strict=True)
         ]
 
-    def _boxes(self, wanted: s.CloserIn, span: Window, tags: Sequence[Tag]) -> list[s.BoxOut]:
+    def _boxes(self, wanted: s.DrilldownIn, span: Window, tags: Sequence[Tag]) -> list[s.BoxOut]:
         found = self._compute(wanted, tags, list(_FIVE), span)
         boxes = []
         for uid, figures in found.items():
@@ -119,7 +119,7 @@ class CloserService:
         return boxes
 
     def _shares(
-        self, wanted: s.CloserIn, span: Window, tags: Sequence[Tag]
+        self, wanted: s.DrilldownIn, span: Window, tags: Sequence[Tag]
     ) -> tuple[list[float], list[s.SharesOut]]:
         """Histograms by time over bins that all share."""
         ends = self._compute(wanted, tags, [_FIVE[0], _FIVE[-1]], span)
@@ -138,7 +138,7 @@ class CloserService:
                 shares.append(s.SharesOut(tag=uid, percent=percent))
         return [one.low for one in bins] + [one.high for one in bins[-1:]], shares
 
-    def _timelines(self, wanted: s.CloserIn, span: Window, tags: Sequence[Tag]) -> list[s.TimelineOut]:
+    def _timelines(self, wanted: s.DrilldownIn, span: Window, tags: Sequence[Tag]) -> list[s.TimelineOut]:
         discrete = [tag for tag in tags if tag.value_type in (ValueType.BOOLEAN, ValueType.STATE)]
         if not discrete:
             return []
@@ -172,7 +172,7 @@ def _parts(values: Sequence[tuple[str, float | None]], stat: str) -> list[s.Part
     ]  # fmt: skip
 
 
-def _split(wanted: s.CloserIn, span: Window) -> f.SplitIn:
+def _split(wanted: s.DrilldownIn, span: Window) -> f.SplitIn:
     if wanted.per == "auto":
         return f.SplitIn(interval_us=stretch_length(span))
     return f.SplitIn(unit=Unit(wanted.per))

@@ -2,7 +2,7 @@
 import { Box, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
 import { useThemeChoice } from '../../shared/lib/themeContext';
-import { boxPlaces, type Closer, type DrawnProps } from './closer';
+import { boxPlaces, type Drilldown, type DrawnProps } from './drilldown';
 import { Picture } from './Picture';
 
 const HEIGHT = 34;
@@ -74,7 +74,7 @@ function Ends({ ends, middle }: { ends: readonly string[]; middle: string }): Re
 }
 
 interface GlyphProps {
-  found: Closer;
+  found: Drilldown;
   tag: string;
   label: string;
 }

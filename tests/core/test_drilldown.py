@@ -6,7 +6,14 @@ import pytest
 
 from cronaca.core import quality as q
 from cronaca.core.model import DAY, HOUR, MINUTE, Series, ValueType, Window
-from cronaca.core.statistics.closer import Stretch, common_scale, drawn_band, pareto, stretch_length, timeline
+from cronaca.core.statistics.drilldown import (
+    Stretch,
+    common_scale,
+    drawn_band,
+    pareto,
+    stretch_length,
+    timeline,
+)
 from cronaca.core.statistics.norms import Band
 
 

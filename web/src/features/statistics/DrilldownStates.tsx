@@ -3,9 +3,9 @@ import { Box } from '@mui/material';
 import type { ReactElement } from 'react';
 import { useThemeChoice } from '../../shared/lib/themeContext';
 import { clockText, MINUTE } from '../../shared/lib/time';
-import type { Closer, DrawnProps } from './closer';
+import type { Drilldown, DrawnProps } from './drilldown';
 
-type Timeline = Closer['timelines'][number];
+type Timeline = Drilldown['timelines'][number];
 type State = Timeline['states'][number]['state'];
 
 export function States({ found, look, zone }: DrawnProps): ReactElement {

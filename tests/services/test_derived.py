@@ -19,10 +19,10 @@ from cronaca.db import Store
 from cronaca.history.read.curves import CurveReader
 from cronaca.history.read.figures import FigureReader, Wanted
 from cronaca.history.read.series import SeriesReader
-from cronaca.history.write.backfill import backfill
+from cronaca.history.write.bulk import backfill
 from cronaca.plant import setup
-from cronaca.services import made
-from cronaca.services.made import MadeReader
+from cronaca.services import derived
+from cronaca.services.derived import DerivedReader
 from cronaca.services.sink import StoreSink
 from tests.support.builders import NOW, RECORD_LOGGER, a_flush, a_record_logger, a_tag, plant_with
 
@@ -31,9 +31,9 @@ LOT = a_tag("Line 1 Lot", ValueType.INTEGER)
 WINDOW = Window(NOW, NOW + 1000 * SECOND)
 
 
-def reader_of(store: Store) -> MadeReader:
+def reader_of(store: Store) -> DerivedReader:
     reader = SeriesReader(store)
-    return MadeReader(store, reader, CurveReader(store, reader))
+    return DerivedReader(store, reader, CurveReader(store, reader))
 
 
 def ramp(start_us: int, count: int, offset: float = 0.0, step_us: int = SECOND) -> Series:
@@ -61,7 +61,7 @@ def test_a_difference_is_exact_and_says_what_it_is_of(store: Store) -> None:
 def test_over_very_many_samples_it_comes_from_reduced_curves_and_says_so(
     store: Store, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(made, "MOST_SAMPLES", 1500)
+    monkeypatch.setattr(derived, "MOST_SAMPLES", 1500)
     tags = filled(store)
     assert reader_of(store).calculate(parse_formula("b - a"), tags, WINDOW, 500).thinned
     assert not reader_of(store).calculate(parse_formula("2 * a"), {"a": tags["a"]}, WINDOW, 500).thinned

@@ -79,7 +79,7 @@ class Rule(Protocol):
 
 
 @dataclass(frozen=True, slots=True)
-class ChangeFacts:
+class ChangeSettings:
     """An on-change rule. A value has changed when it differs from the one kept last by more than `deadband`.
     `rate_limit_us`: at most one change in so long, the newest of the others when it is over; `keep_extremes`:
     the lowest and highest of them too. `stamp_kept`: what was held gets the time at which it was kept.
@@ -93,7 +93,7 @@ class ChangeFacts:
     longest_silence_us: int = 0
     bridge: bool = False
 
-    def checked(self) -> ChangeFacts:
+    def checked(self) -> ChangeSettings:
         """The same; raises InvalidInput that names the field."""
         if not self.deadband >= 0 or math.isinf(self.deadband):
             raise InvalidInput("deadband", f"{self.deadband} is no width", "Give 0 or more.")
@@ -115,7 +115,7 @@ class ChangeRule:
 
     __slots__ = ("_before", "_facts", "_held", "_high", "_kept", "_low", "_open_us", "_silent_us", "_width")
 
-    def __init__(self, facts: ChangeFacts) -> None:
+    def __init__(self, facts: ChangeSettings) -> None:
         self._facts = facts
         self._width = facts.deadband
         self._kept: Reading | None = None
@@ -298,14 +298,14 @@ class ChangeRule:
 
 
 @dataclass(frozen=True, slots=True)
-class DoorFacts:
+class SwingingDoorSettings:
     """Straight-line compression: no reading differs from the line between the samples kept around it by more
     than `largest_error`; nothing is held longer than `longest_silence_us` (0: as long as the line holds)."""
 
     largest_error: float
     longest_silence_us: int = 0
 
-    def checked(self) -> DoorFacts:
+    def checked(self) -> SwingingDoorSettings:
         """The same; raises InvalidInput that names the field."""
         if not self.largest_error > 0 or math.isinf(self.largest_error):
             raise InvalidInput("largest_error", f"{self.largest_error} is no error", "Give a value above 0.")
@@ -314,13 +314,13 @@ class DoorFacts:
         return self
 
 
-class DoorRule:
+class SwingingDoorRule:
     """Keeps what a straight line cannot tell (Bristol, US patent 4,669,097, expired; in the strict form: a
     line must lead to the very reading that is kept, so the error is bounded by `largest_error`)."""
 
     __slots__ = ("_highest", "_kept", "_last", "_longest_us", "_lowest", "_room")
 
-    def __init__(self, facts: DoorFacts) -> None:
+    def __init__(self, facts: SwingingDoorSettings) -> None:
         self._room = facts.largest_error
         self._longest_us = facts.longest_silence_us or NEVER
         self._kept: Reading | None = None

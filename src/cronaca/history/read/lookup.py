@@ -8,7 +8,7 @@ from cronaca.db.pool import Store
 from cronaca.history.read.series import SeriesReader
 
 
-class StoreMemory:
+class StoreHistoryLookup:
     """Reads the past of single tags. Keeps nothing of it: this is done once for each."""
 
     def __init__(self, store: Store) -> None:

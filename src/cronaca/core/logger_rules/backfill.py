@@ -5,13 +5,13 @@ from __future__ import annotations
 import numpy as np
 
 from cronaca.core import quality as q
-from cronaca.core.logging.build import rule_for
-from cronaca.core.logging.interval import IntervalValues
-from cronaca.core.logging.rehearse import replay
+from cronaca.core.logger_rules.build import rule_for
+from cronaca.core.logger_rules.interval import IntervalValues
+from cronaca.core.logger_rules.rehearse import replay
 from cronaca.core.model import Keeps, Logger, LoggerMode, Series, Tag, Times, Window
 
 
-def kept_of_past(logger: Logger, tag: Tag, readings: Series, window: Window) -> Series:
+def backfilled(logger: Logger, tag: Tag, readings: Series, window: Window) -> Series:
     """The samples of the window that a logger by the clock or on change makes of readings in order of time.
     The readings may begin before the window, with what was known when the outage began."""
     if logger.mode is LoggerMode.PERIODIC:

@@ -11,8 +11,17 @@ from hypothesis import strategies as st
 
 from cronaca.core import quality as q
 from cronaca.core.errors import InvalidInput
-from cronaca.core.logging import ChangeFacts, ChangeRule, DoorFacts, DoorRule, Reading, Rule, rehearse, replay
-from cronaca.core.logging.rules import Readings
+from cronaca.core.logger_rules import (
+    ChangeRule,
+    ChangeSettings,
+    Reading,
+    Rule,
+    SwingingDoorRule,
+    SwingingDoorSettings,
+    rehearse,
+    replay,
+)
+from cronaca.core.logger_rules.rules import Readings
 from cronaca.core.model import SECOND, Series, ValueType, Window
 
 BAD = q.BAD_SENSOR_FAILURE
@@ -24,8 +33,15 @@ def series(values: list[float | None], kind: ValueType = ValueType.FLOAT) -> Ser
     return Series.of(kind, [i * SECOND for i in range(len(values))], [v or 0 for v in values], quality)
 
 
-def kept(facts: ChangeFacts | DoorFacts, values: list[float | None]) -> list[tuple[float, float | None]]:
-    rule: Rule = ChangeRule(facts.checked()) if isinstance(facts, ChangeFacts) else DoorRule(facts.checked())
+Settings = ChangeSettings | SwingingDoorSettings
+
+
+def kept(facts: Settings, values: list[float | None]) -> list[tuple[float, float | None]]:
+    rule: Rule = (
+        ChangeRule(facts.checked())
+        if isinstance(facts, ChangeSettings)
+        else SwingingDoorRule(facts.checked())
+    )
     found = replay(rule, series(values))
     bad = q.is_bad(found.quality)
     return [(t / SECOND, None if b else v) for t, v, b in zip(found.ts_us, found.values, bad, strict=True)]
@@ -33,48 +49,51 @@ def kept(facts: ChangeFacts | DoorFacts, values: list[float | None]) -> list[tup
 
 @pytest.mark.parametrize("facts,values,expected", [
     # without anything: each change, never an unchanged value again
-    (ChangeFacts(), [1, 1, 2, 2, 2, 1], [(0, 1), (2, 2), (5, 1)]),
+    (ChangeSettings(), [1, 1, 2, 2, 2, 1], [(0, 1), (2, 2), (5, 1)]),
     # the deadband counts from the value kept, and is itself no change
-    (ChangeFacts(deadband=1), [0, 1, 1.5, 2, 3, 2.6], [(0, 0), (2, 1.5), (4, 3)]),
+    (ChangeSettings(deadband=1), [0, 1, 1.5, 2, 3, 2.6], [(0, 0), (2, 1.5), (4, 3)]),
     # a failure and its end are kept at once
-    (ChangeFacts(deadband=5), [0, 1, None, None, 1, 2], [(0, 0), (2, None), (4, 1)]),
+    (ChangeSettings(deadband=5), [0, 1, None, None, 1, 2], [(0, 0), (2, None), (4, 1)]),
     # rate limit: the newest when it is over, with the time at which it was taken
-    (ChangeFacts(rate_limit_us=3 * SECOND), [0, 1, 2, 3, 4, 5, 6, 7], [(0, 0), (3, 3), (6, 6), (7, 7)]),
+    (ChangeSettings(rate_limit_us=3 * SECOND), [0, 1, 2, 3, 4, 5, 6, 7], [(0, 0), (3, 3), (6, 6), (7, 7)]),
     # there and back within the limit: nothing, or, with extremes, the spike and the way back
-    (ChangeFacts(rate_limit_us=3 * SECOND), [5, 9, 5, 5, 5, 5], [(0, 5)]),
-    (ChangeFacts(rate_limit_us=3 * SECOND, keep_extremes=True), [5, 9, 1, 5, 5, 5],
+    (ChangeSettings(rate_limit_us=3 * SECOND), [5, 9, 5, 5, 5, 5], [(0, 5)]),
+    (ChangeSettings(rate_limit_us=3 * SECOND, keep_extremes=True), [5, 9, 1, 5, 5, 5],
      [(0, 5), (1, 9), (2, 1), (3, 5)]),
     # after a limit in which nothing moved a change is kept at once
-    (ChangeFacts(rate_limit_us=2 * SECOND), [0, 0, 0, 0, 7, 8, 8, 8], [(0, 0), (4, 7), (6, 8)]),
+    (ChangeSettings(rate_limit_us=2 * SECOND), [0, 0, 0, 0, 7, 8, 8, 8], [(0, 0), (4, 7), (6, 8)]),
     # a failure inside the limit is not held back, nor what was held before it
-    (ChangeFacts(rate_limit_us=9 * SECOND), [0, 1, 2, None, 3], [(0, 0), (2, 2), (3, None), (4, 3)]),
+    (ChangeSettings(rate_limit_us=9 * SECOND), [0, 1, 2, None, 3], [(0, 0), (2, 2), (3, None), (4, 3)]),
     # stamped when it was kept
-    (ChangeFacts(rate_limit_us=3 * SECOND, stamp_kept=True), [0, 1, 1, 1, 1, 1], [(0, 0), (3, 1)]),
+    (ChangeSettings(rate_limit_us=3 * SECOND, stamp_kept=True), [0, 1, 1, 1, 1, 1], [(0, 0), (3, 1)]),
     # longest silence
-    (ChangeFacts(longest_silence_us=2 * SECOND), [4, 4, 4, 4, 4, 5, 5], [(0, 4), (2, 4), (4, 4), (5, 5)]),
+    (ChangeSettings(longest_silence_us=2 * SECOND), [4, 4, 4, 4, 4, 5, 5], [(0, 4), (2, 4), (4, 4), (5, 5)]),
     # the last reading before a change, so that a slope does not begin too early
-    (ChangeFacts(bridge=True), [4, 4, 4, 4, 9, 9], [(0, 4), (3, 4), (4, 9)]),
-    (ChangeFacts(bridge=True, deadband=1), [4, 4.5, 4.5, 9], [(0, 4), (2, 4.5), (3, 9)]),
-    (ChangeFacts(bridge=True), [4, 9, 9], [(0, 4), (1, 9)]),
+    (ChangeSettings(bridge=True), [4, 4, 4, 4, 9, 9], [(0, 4), (3, 4), (4, 9)]),
+    (ChangeSettings(bridge=True, deadband=1), [4, 4.5, 4.5, 9], [(0, 4), (2, 4.5), (3, 9)]),
+    (ChangeSettings(bridge=True), [4, 9, 9], [(0, 4), (1, 9)]),
     # straight-line compression: a ramp needs its ends only
-    (DoorFacts(0.1), [0, 1, 2, 3, 4, 4, 4, 4], [(0, 0), (4, 4), (7, 4)]),
-    (DoorFacts(0.1, 3 * SECOND), [0, 1, 2, 3, 4, 5, 6], [(0, 0), (3, 3), (6, 6)]),
-    (DoorFacts(0.1), [0, 1, None, None, 2, 3], [(0, 0), (1, 1), (2, None), (4, 2), (5, 3)]),
+    (SwingingDoorSettings(0.1), [0, 1, 2, 3, 4, 4, 4, 4], [(0, 0), (4, 4), (7, 4)]),
+    (SwingingDoorSettings(0.1, 3 * SECOND), [0, 1, 2, 3, 4, 5, 6], [(0, 0), (3, 3), (6, 6)]),
+    (SwingingDoorSettings(0.1), [0, 1, None, None, 2, 3], [(0, 0), (1, 1), (2, None), (4, 2), (5, 3)]),
 ])  # fmt: skip
 def test_by_hand(
-    facts: ChangeFacts | DoorFacts, values: list[float | None], expected: list[tuple[float, float | None]]
+    facts: Settings,
+    values: list[float | None],
+    expected: list[tuple[float, float | None]],
 ) -> None:
     assert kept(facts, values) == expected
 
 
 @pytest.mark.parametrize("facts,field", [
-    (ChangeFacts(deadband=-1), "deadband"), (ChangeFacts(deadband=float("nan")), "deadband"),
-    (ChangeFacts(rate_limit_us=-1), "rate_limit"), (ChangeFacts(longest_silence_us=-1), "longest_silence"),
-    (ChangeFacts(rate_limit_us=2, longest_silence_us=1), "rate_limit"),
-    (ChangeFacts(keep_extremes=True), "keep_extremes"), (DoorFacts(0), "largest_error"),
-    (DoorFacts(1, -1), "longest_silence"),
+    (ChangeSettings(deadband=-1), "deadband"), (ChangeSettings(deadband=float("nan")), "deadband"),
+    (ChangeSettings(rate_limit_us=-1), "rate_limit"),
+    (ChangeSettings(longest_silence_us=-1), "longest_silence"),
+    (ChangeSettings(rate_limit_us=2, longest_silence_us=1), "rate_limit"),
+    (ChangeSettings(keep_extremes=True), "keep_extremes"), (SwingingDoorSettings(0), "largest_error"),
+    (SwingingDoorSettings(1, -1), "longest_silence"),
 ])  # fmt: skip
-def test_a_rule_that_means_nothing_names_its_field(facts: ChangeFacts | DoorFacts, field: str) -> None:
+def test_a_rule_that_means_nothing_names_its_field(facts: Settings, field: str) -> None:
     with pytest.raises(InvalidInput) as error:
         facts.checked()
     assert error.value.field == field
@@ -84,7 +103,7 @@ signals = st.lists(
     st.one_of(st.integers(-20, 20).map(lambda n: n / 2), st.just(None), st.just(3.0)), min_size=1, max_size=60
 )
 change_facts = st.builds(
-    ChangeFacts,
+    ChangeSettings,
     deadband=st.sampled_from([0.0, 0.5, 2.0]),
     rate_limit_us=st.sampled_from([0, 2 * SECOND, 5 * SECOND]),
     stamp_kept=st.booleans(),
@@ -95,7 +114,7 @@ change_facts = st.builds(
 
 @given(change_facts, st.booleans(), signals)
 def test_what_is_kept_is_in_order_and_never_says_the_same_twice(
-    facts: ChangeFacts, extremes: bool, values: list[float | None]
+    facts: ChangeSettings, extremes: bool, values: list[float | None]
 ) -> None:
     facts = with_extremes(facts, extremes)
     found = replay(ChangeRule(facts), series(values))
@@ -106,8 +125,8 @@ def test_what_is_kept_is_in_order_and_never_says_the_same_twice(
             assert b0 != b1 or abs(v1 - v0) > facts.deadband
 
 
-def with_extremes(facts: ChangeFacts, extremes: bool) -> ChangeFacts:
-    return ChangeFacts(
+def with_extremes(facts: ChangeSettings, extremes: bool) -> ChangeSettings:
+    return ChangeSettings(
         facts.deadband, facts.rate_limit_us, extremes and facts.rate_limit_us > 0, facts.stamp_kept,
         facts.longest_silence_us, facts.bridge,
     )  # fmt: skip
@@ -119,7 +138,7 @@ def test_without_a_limit_no_reading_is_further_from_what_is_kept_than_the_deadba
 ) -> None:
     readings = series(values)
     made = rehearse(
-        ChangeRule(ChangeFacts(deadband, bridge=bridge)), readings, Window(0, 60 * SECOND), stepped=True
+        ChangeRule(ChangeSettings(deadband, bridge=bridge)), readings, Window(0, 60 * SECOND), stepped=True
     )
     assert made.largest_error <= deadband
 
@@ -130,7 +149,9 @@ def test_with_a_limit_changes_are_that_far_apart_and_no_extreme_is_lost(
 ) -> None:
     usable = [v for v in values if v is not None]
     readings = series(list(usable))
-    found = replay(ChangeRule(ChangeFacts(rate_limit_us=seconds * SECOND, keep_extremes=extremes)), readings)
+    found = replay(
+        ChangeRule(ChangeSettings(rate_limit_us=seconds * SECOND, keep_extremes=extremes)), readings
+    )
     if not extremes:
         # The last sample comes out when the logger stops.
         assert (np.diff(found.ts_us[:-1]) >= seconds * SECOND).all()
@@ -143,7 +164,7 @@ def test_with_a_limit_changes_are_that_far_apart_and_no_extreme_is_lost(
 
 @given(change_facts, st.booleans(), signals, st.integers(1, 3))
 def test_time_that_passes_meanwhile_changes_nothing(
-    facts: ChangeFacts, extremes: bool, values: list[float | None], ticks: int
+    facts: ChangeSettings, extremes: bool, values: list[float | None], ticks: int
 ) -> None:
     """A recorder asks again and again; a rehearsal only offers the readings."""
     facts = with_extremes(facts, extremes)
@@ -175,17 +196,17 @@ rough_signals = st.lists(
 @given(
     st.one_of(
         st.builds(with_extremes, change_facts, st.booleans()),
-        st.builds(DoorFacts, st.sampled_from([0.25, 1.0]), st.sampled_from([0, 6 * SECOND])),
+        st.builds(SwingingDoorSettings, st.sampled_from([0.25, 1.0]), st.sampled_from([0, 6 * SECOND])),
     ),
     rough_signals, st.lists(st.integers(0, 80), max_size=3),
 )  # fmt: skip
 def test_many_at_once_are_decided_as_one_by_one(
-    facts: ChangeFacts | DoorFacts, signal: list[tuple[int, float, int]], cuts: list[int]
+    facts: Settings, signal: list[tuple[int, float, int]], cuts: list[int]
 ) -> None:
     times = np.cumsum([SECOND * step for step, _, _ in signal], dtype=np.int64)
     readings = Readings(times.tolist(), [value for _, value, _ in signal], [worth for _, _, worth in signal])
-    slow: Rule = ChangeRule(facts) if isinstance(facts, ChangeFacts) else DoorRule(facts)
-    quick: Rule = ChangeRule(facts) if isinstance(facts, ChangeFacts) else DoorRule(facts)
+    slow: Rule = ChangeRule(facts) if isinstance(facts, ChangeSettings) else SwingingDoorRule(facts)
+    quick: Rule = ChangeRule(facts) if isinstance(facts, ChangeSettings) else SwingingDoorRule(facts)
     expected, found = Readings([], [], []), Readings([], [], [])
     for place in range(len(signal)):
         expected.add(slow.offer(readings.at(place)))
@@ -204,7 +225,7 @@ def test_straight_lines_tell_every_reading_within_the_largest_error(
     error: float, silence: int, values: list[float | None]
 ) -> None:
     readings = series(values)
-    rule = DoorRule(DoorFacts(error, silence * SECOND))
+    rule = SwingingDoorRule(SwingingDoorSettings(error, silence * SECOND))
     made = rehearse(rule, readings, Window(0, 60 * SECOND), stepped=False)
     assert made.largest_error <= error * (1 + 1e-12)
     assert set(made.kept.ts_us.tolist()) <= set(readings.ts_us.tolist()), "only real readings"
@@ -217,8 +238,8 @@ def test_the_classic_mistake_is_seen_before_it_is_made() -> None:
         values[at : at + 3] = 1
     contact = Series.of(ValueType.BOOLEAN, np.arange(86_400) * SECOND, values)
     day = Window(0, 86_400 * SECOND)
-    on_change = rehearse(ChangeRule(ChangeFacts()), contact, day, stepped=True)
-    limited = rehearse(ChangeRule(ChangeFacts(rate_limit_us=3_600 * SECOND)), contact, day, stepped=True)
+    on_change = rehearse(ChangeRule(ChangeSettings()), contact, day, stepped=True)
+    limited = rehearse(ChangeRule(ChangeSettings(rate_limit_us=3_600 * SECOND)), contact, day, stepped=True)
     assert (on_change.missed_edges, len(on_change.kept), on_change.largest_error) == (0, 47, 0)
     assert limited.missed_edges > 20
     assert on_change.samples_per_day == 47

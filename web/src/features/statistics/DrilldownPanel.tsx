@@ -8,23 +8,23 @@ import { Told } from '../../shared/ui';
 import {
   PERS,
   picturesOf,
-  type Closer,
-  type CloserLook,
+  type Drilldown,
+  type DrilldownLook,
   type DrawnProps,
   type Per,
   type Picture,
-} from './closer';
-import { OverTime, Parts } from './CloserBars';
+} from './drilldown';
+import { OverTime, Parts } from './DrilldownBars';
 import { HeadChoice } from './HeadChoice';
-import { Spread } from './CloserSpread';
-import { States } from './CloserStates';
+import { Spread } from './DrilldownSpread';
+import { States } from './DrilldownStates';
 import { statLabel, type Kind } from './lanes';
 import { Scatter } from './Scatter';
 import { closerQuery } from './queries';
 import type { Norm } from './state';
 
-interface CloserPanelProps {
-  look: CloserLook;
+interface DrilldownPanelProps {
+  look: DrilldownLook;
   kind: Kind;
   norm: Norm;
   sorted: boolean;
@@ -46,7 +46,14 @@ const PICTURE_WORDS: Record<Picture, string> = {
   states: 'States',
 };
 
-export function CloserPanel({ look, kind, norm, sorted, zone, onClose }: CloserPanelProps): ReactElement {
+export function DrilldownPanel({
+  look,
+  kind,
+  norm,
+  sorted,
+  zone,
+  onClose,
+}: DrilldownPanelProps): ReactElement {
   const [per, setPer] = useState<Per>('auto');
   const [wanted, setWanted] = useState<Picture>('over time');
   const tags = look.pieces.map((one) => one.tag);
@@ -101,7 +108,7 @@ export function CloserPanel({ look, kind, norm, sorted, zone, onClose }: CloserP
   );
 }
 
-function stretchText(found: Closer, per: Per): string {
+function stretchText(found: Drilldown, per: Per): string {
   const [first, second] = found.starts_us.map(Number);
   if (per !== 'auto' || first === undefined || second === undefined) return per === 'auto' ? 'window' : per;
   return lengthText(second - first);

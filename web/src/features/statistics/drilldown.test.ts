@@ -9,10 +9,10 @@ import {
   pairsOf,
   picturesOf,
   relationText,
-  type Closer,
-} from './closer';
+  type Drilldown,
+} from './drilldown';
 
-const found: Closer = {
+const found: Drilldown = {
   window: { start_us: '0', end_us: '100', start_local: '', end_local: '' },
   ...{ unit: '%', starts_us: ['0', '50'], low: 0, high: 10 },
   over_time: [
@@ -54,8 +54,8 @@ describe('bars of a figure over time', () => {
 });
 
 describe('stretches that an end of the window cuts short', () => {
-  const places: Closer['over_time'][number]['places'] = ['above', 'above', 'normal', 'below'];
-  const cut = (starts: string[]): Closer => ({
+  const places: Drilldown['over_time'][number]['places'] = ['above', 'above', 'normal', 'below'];
+  const cut = (starts: string[]): Drilldown => ({
     ...found,
     starts_us: starts,
     over_time: [{ tag: 'a', values: [1, 1, 1, 1], places }],

@@ -3,7 +3,7 @@ import { Box, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
 import { useThemeChoice } from '../../shared/lib/themeContext';
 import { clockText, dayText, DAY, MINUTE } from '../../shared/lib/time';
-import { bandsOf, barsOf, inOrder, offWords, type Closer, type DrawnProps } from './closer';
+import { bandsOf, barsOf, inOrder, offWords, type Drilldown, type DrawnProps } from './drilldown';
 import { numberText } from './lanes';
 import { Picture } from './Picture';
 
@@ -55,13 +55,13 @@ export function OverTime({ found, look, sorted, zone }: DrawnProps): ReactElemen
   );
 }
 
-function endText({ window }: Closer, end: 'start_us' | 'end_us', zone: string): string {
+function endText({ window }: Drilldown, end: 'start_us' | 'end_us', zone: string): string {
   const long = Number(window.end_us) - Number(window.start_us) > DAY;
   const us = Number(window[end]);
   return long ? dayText(us, zone) : clockText(us, zone, MINUTE);
 }
 
-function Bars({ found, place, label }: { found: Closer; place: number; label: string }): ReactElement {
+function Bars({ found, place, label }: { found: Drilldown; place: number; label: string }): ReactElement {
   const { tokens } = useThemeChoice();
   return (
     <Picture label={label} height={HEIGHT} lined="below">
@@ -139,6 +139,6 @@ export function Parts({ found, look }: DrawnProps): ReactElement {
   );
 }
 
-function statUnit({ unit }: Closer): string {
+function statUnit({ unit }: Drilldown): string {
   return unit === 'ms' ? 's' : unit;
 }

@@ -8,11 +8,11 @@ from typing import Final
 import numpy as np
 
 from cronaca.core.bits import from_bits
-from cronaca.core.logging.trigger import Trigger
+from cronaca.core.logger_rules.trigger import Trigger
 from cronaca.core.model import GapReason, Logger, Times
 from cronaca.core.ports import CoverageMark, Reading
 from cronaca.recorder.live import Slots
-from cronaca.recorder.loggers import Place, members_in, mine_of
+from cronaca.recorder.loggers import LoggerContext, members_in, mine_of
 from cronaca.recorder.queue import Chunk
 
 MOST_HELD: Final = 2_000_000
@@ -20,11 +20,13 @@ MOST_HELD: Final = 2_000_000
 _WAITING: Final = GapReason.WAITING_FOR_TRIGGER
 
 
-class AroundLogger:
+class PrePostTriggerLogger:
     """Holds the readings of the time before; an edge of its trigger, or a person, has them recorded, and all
     that follow until the time after is over. An edge inside that time makes it longer."""
 
-    def __init__(self, logger: Logger, place: Place, before: AroundLogger | None = None) -> None:
+    def __init__(
+        self, logger: Logger, place: LoggerContext, before: PrePostTriggerLogger | None = None
+    ) -> None:
         self.setup = logger
         self.kept: int = 0 if before is None else before.kept
         self._place = place
@@ -41,7 +43,7 @@ class AroundLogger:
         if before is not None:
             self._take_over(before)
 
-    def _take_over(self, before: AroundLogger) -> None:
+    def _take_over(self, before: PrePostTriggerLogger) -> None:
         if before.setup.trigger == self.setup.trigger:
             self._trigger = before._trigger
         if before.setup.tag_ids == self.setup.tag_ids:
