@@ -4,12 +4,13 @@ SHELL := /bin/bash
 .DEFAULT_GOAL := help
 PY := .venv/bin/python
 STAMPS := .cache/stamps
+BASE ?= HEAD~1
 WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/tsconfig.json
 
-.PHONY: help pictures setup system system-to-run python web demo test lint types-check lint-python lint-web tests format bench slow clean schema lock
+.PHONY: help pictures setup system system-to-run python web demo test test-quick lint types-check lint-python lint-web tests format bench slow clean schema lock
 
 help: ## List the targets
-	@grep -hE '^[a-z-]+:.*## ' $(MAKEFILE_LIST) | awk -F ':.*## ' '{printf "  make %-10s %s\n", $$1, $$2}'
+	@grep -hE '^[a-z-]+:.*## ' $(MAKEFILE_LIST) | awk -F ':.*## ' '{printf "  make %-11s %s\n", $$1, $$2}'
 
 setup: system python web ## Install what is missing, build the front end
 system:
@@ -68,6 +69,10 @@ tests: python web
 	@$(PY) -m pytest -q -m "not slow" tests/faults -n 4 --dist loadfile --no-loadscope-reorder --durations=5
 	@echo "== unit, store, source, recorder, API and browser tests"
 	@$(PY) -m pytest -q -m "not slow" --ignore tests/faults -n 2 --dist loadfile --no-loadscope-reorder --durations=10
+
+test-quick: python $(STAMPS)/web-packages ## Tests of the core, the contracts and what was changed since BASE
+	@$(PY) -m pytest -q -m "not slow" -n 2 tests/core tests/contracts $$($(PY) scripts/changed_tests.py $(BASE))
+	@cd web && npx vitest run --changed $(BASE) --passWithNoTests
 
 slow: setup ## Long fault and soak tests
 	@$(PY) -m pytest -q -m slow
