@@ -1,4 +1,4 @@
-"""Prints the folders and files of tests that belong to what was changed since a commit, for `make test-quick`.
+"""Prints the folders and files of tests that belong to what was changed, for `make test-quick`.
 
 Core and contracts are tested in any case; what takes minutes (browser, recorder, faults) is left out."""
 
