@@ -24,7 +24,7 @@ from cronaca.demo.names import tag_uid
 from cronaca.history.tables.current import BLOCK
 from cronaca.plant import setup
 from cronaca.recorder.engine import Outlet, Recorder
-from cronaca.recorder.spool import Spool
+from cronaca.recorder.outputs.spool import Spool
 from cronaca.services.sink import StoreSink
 
 TAGS = 10_000

@@ -26,7 +26,7 @@ from cronaca.plant import setup
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.drivers.generator import GeneratorDriver
 from cronaca.recorder.engine import Outlet, Recorder
-from cronaca.recorder.spool import Spool
+from cronaca.recorder.outputs.spool import Spool
 from cronaca.services.control import read_histories
 from cronaca.services.sink import StoreSink
 

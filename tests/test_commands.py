@@ -14,7 +14,7 @@ import pytest
 
 from cronaca.db.private_server import PrivateServer
 from cronaca.main.demo import free_port
-from cronaca.recorder.quarantine import Quarantine, Refused
+from cronaca.recorder.outputs.quarantine import Quarantine, Refused
 from tests.support.application import ROOT
 from tests.support.application import free_port as any_port
 

@@ -58,7 +58,7 @@ def quarantine(
     empty: Annotated[bool, typer.Option(help="Remove all of them")] = False,
 ) -> None:
     """What the database refused to store: when, of which tags, why, and the values themselves."""
-    from cronaca.recorder.quarantine import list_items, read_item, remove_items
+    from cronaca.recorder.outputs.quarantine import list_items, read_item, remove_items
 
     folder = _settings().data_dir / "quarantine"
     if name:

@@ -7,7 +7,7 @@ from pathlib import Path
 from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
-from cronaca.recorder.spool import WhenFull
+from cronaca.recorder.outputs.spool import WhenFull
 
 
 class Settings(BaseSettings):

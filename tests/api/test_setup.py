@@ -12,9 +12,9 @@ from cronaca.db import Store
 from cronaca.plant import setup
 from cronaca.plant.coverage import list_coverage
 from cronaca.recorder.live import LiveTable
-from cronaca.recorder.loggers import LoggerContext
-from cronaca.recorder.queue import SampleQueue
-from cronaca.recorder.records import RecordLogger
+from cronaca.recorder.outputs.queue import SampleQueue
+from cronaca.recorder.stages.loggers import LoggerContext
+from cronaca.recorder.stages.records import RecordLogger
 from cronaca.services.control import StoreControl
 from tests.api.setup_support import CSV, MODBUS, Api, Json, add, logger, tag
 from tests.support.builders import NOW

@@ -41,7 +41,7 @@ BAD = [
     ("api.wire", "cronaca.recorder.drivers.modbus", "Drivers are joined"),
     ("recorder.live", "cronaca.db", "Recorder knows only core ports"),
     ("recorder.live", "cronaca.recorder.drivers.modbus", "Drivers are joined"),
-    ("recorder.drivers.system.driver", "cronaca.recorder.live", "Drivers know nothing"),
+    ("recorder.drivers.system.driver", "cronaca.recorder.live", "Inside the recorder"),
     ("recorder.drivers.system.driver", "cronaca.recorder.drivers.internal", "Drivers do not know each other"),
     ("api.wire", "pymysql", "Only db speaks to the database"),
     ("history.tables.gaps", "pymysql", "Only db speaks to the database"),

@@ -10,9 +10,9 @@ from cronaca.core.errors import StoreUnavailable
 from cronaca.core.model import SECOND, ValueType
 from cronaca.core.ports import LiveValues
 from cronaca.recorder.clock import AnchoredClock
-from cronaca.recorder.flush import Feeds, Flusher
-from cronaca.recorder.queue import SampleQueue
-from cronaca.recorder.spool import Spool
+from cronaca.recorder.outputs.flush import Feeds, Flusher
+from cronaca.recorder.outputs.queue import SampleQueue
+from cronaca.recorder.outputs.spool import Spool
 from tests.recorder.test_parts import KEY, chunk
 from tests.support.application import wait_for
 from tests.support.builders import REPORT

@@ -17,7 +17,7 @@ from cronaca.core.model import SECOND, Logger, LoggerMode, Setup, SourceSetup, T
 from cronaca.core.ports import Driver
 from cronaca.recorder.drivers.modbus import ModbusDriver
 from cronaca.recorder.engine import Outlet, Recorder
-from cronaca.recorder.spool import Spool
+from cronaca.recorder.outputs.spool import Spool
 from tests.support import raw_device
 from tests.support.application import until
 from tests.support.builders import a_tag

@@ -19,7 +19,7 @@ from cronaca.plant import setup
 from cronaca.recorder import requests
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.live import LiveTable
-from cronaca.recorder.queue import SampleQueue
+from cronaca.recorder.outputs.queue import SampleQueue
 from cronaca.recorder.work import Work
 from tests.api.conftest import api, source
 from tests.api.setup_support import Api

@@ -34,9 +34,9 @@ from cronaca.history.read.series import SeriesReader
 from cronaca.logbook import records
 from cronaca.plant import setup
 from cronaca.recorder.engine import Outlet, Recorder
-from cronaca.recorder.quarantine import Quarantine, Refused, list_items, read_item, remove_items
-from cronaca.recorder.refusal import RefusedWhole, repair
-from cronaca.recorder.spool import Spool
+from cronaca.recorder.outputs.quarantine import Quarantine, Refused, list_items, read_item, remove_items
+from cronaca.recorder.outputs.refusal import RefusedWhole, repair
+from cronaca.recorder.outputs.spool import Spool
 from cronaca.services.sink import StoreSink
 from tests.support.application import until
 from tests.support.builders import NOW, a_flush, a_tag, plant_with

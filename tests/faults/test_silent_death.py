@@ -33,11 +33,11 @@ from cronaca.core.ports import Control, Flush, News, Reading, RecorderReport, Re
 from cronaca.db import Store
 from cronaca.logbook.background import StoreBackground
 from cronaca.main.supervisor import Supervisor
-from cronaca.recorder.calculations import Calculator
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.live import LiveTable, Slots
-from cronaca.recorder.loggers import ChangeLogger
-from cronaca.recorder.spool import Spool
+from cronaca.recorder.outputs.spool import Spool
+from cronaca.recorder.stages.calculations import Calculator
+from cronaca.recorder.stages.loggers import ChangeLogger
 from cronaca.worker.compact import run_compactor
 from tests.recorder.test_calculations import CALCULATED, DEVICE_1, formula
 from tests.support.application import ROOT, Processes, until, wait_for
@@ -97,7 +97,7 @@ async def test_a_logger_that_fails_is_set_aside_and_said_and_the_others_go_on(
         whole(self, slots, ts_us, reading, inhibited=inhibited)
 
     monkeypatch.setattr(ChangeLogger, "on_reading", on_reading)
-    monkeypatch.setattr("cronaca.recorder.logger_set._RETRY_US", SECOND)
+    monkeypatch.setattr("cronaca.recorder.stages.logger_set._RETRY_US", SECOND)
     sink, stop = FakeSink(), asyncio.Event()
     task = asyncio.create_task(a_recorder(sink, tmp_path).run(stop))
     await until(lambda: newest(sink) and "ZeroDivisionError" in " ".join(newest(sink).faults))

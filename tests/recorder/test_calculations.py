@@ -16,10 +16,10 @@ from cronaca.core.errors import StoreUnavailable
 from cronaca.core.formulas import Formula, evaluate_history, parse_formula
 from cronaca.core.model import SECOND, Logger, LoggerMode, Series, Setup, SourceSetup, Tag, ValueType, Window
 from cronaca.core.ports import HistoryOf, LiveValues, News, Reading, Remembered, Request
-from cronaca.recorder.calculations import Calculator, Output
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.live import LiveTable
-from cronaca.recorder.spool import Spool
+from cronaca.recorder.outputs.spool import Spool
+from cronaca.recorder.stages.calculations import Calculator, Output
 from tests.recorder.test_live_change import Counting, FakeControl
 from tests.support.application import wait_for
 from tests.support.builders import NOW, a_tag

@@ -27,7 +27,7 @@ from cronaca.db import Store
 from cronaca.history.read.series import SeriesReader
 from cronaca.plant import setup
 from cronaca.recorder.engine import Outlet, Recorder
-from cronaca.recorder.spool import Spool
+from cronaca.recorder.outputs.spool import Spool
 from cronaca.services.sink import StoreSink
 from tests.support.application import until
 from tests.support.builders import a_tag, plant_with

@@ -29,7 +29,7 @@ from cronaca.core.model import (
     Window,
 )
 from cronaca.core.ports import Heard, Reading
-from cronaca.recorder.follow import SourceFollower
+from cronaca.recorder.devices.follow import SourceFollower
 from cronaca.recorder.live import LiveTable, Slots
 from tests.support.builders import NOW, FixedClock, a_tag
 from tests.support.fakes import FakeDriver

@@ -33,12 +33,12 @@ from cronaca.core.model import (
 )
 from cronaca.core.ports import News, Reading
 from cronaca.recorder.engine import Outlet, Recorder
-from cronaca.recorder.holding import Holding
 from cronaca.recorder.live import LiveTable
-from cronaca.recorder.loggers import LoggerContext, PeriodicLogger
-from cronaca.recorder.pre_post_trigger import PrePostTriggerLogger
-from cronaca.recorder.queue import SampleQueue
-from cronaca.recorder.spool import Spool
+from cronaca.recorder.outputs.queue import SampleQueue
+from cronaca.recorder.outputs.spool import Spool
+from cronaca.recorder.stages.holding import Holding
+from cronaca.recorder.stages.loggers import LoggerContext, PeriodicLogger
+from cronaca.recorder.stages.pre_post_trigger import PrePostTriggerLogger
 from tests.recorder.test_live_change import FakeControl
 from tests.support.builders import NOW, a_tag
 from tests.support.fakes import FakeDriver, FakeSink, always

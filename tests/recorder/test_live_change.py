@@ -33,10 +33,10 @@ from cronaca.core.ports import HistoryOf, News, Reading, Request
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.live import LiveTable
-from cronaca.recorder.logger_set import LoggerSet
-from cronaca.recorder.loggers import ChangeLogger, LoggerContext
-from cronaca.recorder.queue import SampleQueue
-from cronaca.recorder.spool import Spool
+from cronaca.recorder.outputs.queue import SampleQueue
+from cronaca.recorder.outputs.spool import Spool
+from cronaca.recorder.stages.logger_set import LoggerSet
+from cronaca.recorder.stages.loggers import ChangeLogger, LoggerContext
 from tests.support.application import until
 from tests.support.builders import NOW, a_tag
 from tests.support.fakes import FakeDriver, FakeSink, FakeTime, always

@@ -26,7 +26,7 @@ from cronaca.plant import setup
 from cronaca.recorder.drivers.opcua import Identity, Login, OpcUaDriver
 from cronaca.recorder.drivers.opcua.values import to_us
 from cronaca.recorder.engine import Outlet, Recorder
-from cronaca.recorder.spool import Spool
+from cronaca.recorder.outputs.spool import Spool
 from cronaca.services.sink import StoreSink
 from tests.support.application import free_port, until
 from tests.support.builders import a_tag

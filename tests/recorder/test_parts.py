@@ -31,12 +31,12 @@ from cronaca.core.model import (
 from cronaca.core.ports import Flush, Reading, SafeRecord
 from cronaca.main.supervisor import Supervisor
 from cronaca.recorder.clock import AnchoredClock
-from cronaca.recorder.flush import Feeds, Flusher
+from cronaca.recorder.devices.scan import SourceScanner
 from cronaca.recorder.live import LiveTable
-from cronaca.recorder.loggers import LoggerContext, PeriodicLogger
-from cronaca.recorder.queue import Chunk, SampleQueue
-from cronaca.recorder.scan import SourceScanner
-from cronaca.recorder.spool import Spool
+from cronaca.recorder.outputs.flush import Feeds, Flusher
+from cronaca.recorder.outputs.queue import Chunk, SampleQueue
+from cronaca.recorder.outputs.spool import Spool
+from cronaca.recorder.stages.loggers import LoggerContext, PeriodicLogger
 from cronaca.worker.compact import run_compactor
 from tests.support.application import until
 from tests.support.builders import NOW, REPORT, a_tag

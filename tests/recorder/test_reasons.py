@@ -28,7 +28,7 @@ from cronaca.plant import setup
 from cronaca.plant.editing import By, archives, loggers, sources, tags
 from cronaca.plant.editing.document import put_plant
 from cronaca.recorder.engine import Outlet, Recorder
-from cronaca.recorder.spool import Spool
+from cronaca.recorder.outputs.spool import Spool
 from cronaca.services.control import StoreControl, get_revision, read_histories
 from cronaca.services.sink import StoreSink
 from tests.support.application import wait_for

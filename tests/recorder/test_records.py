@@ -31,10 +31,10 @@ from cronaca.db import Store
 from cronaca.logbook import records
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.live import LiveTable
-from cronaca.recorder.loggers import LoggerContext
-from cronaca.recorder.queue import SampleQueue
-from cronaca.recorder.records import BY_PERSON, RecordLogger
-from cronaca.recorder.spool import Entry, Spool, WhenFull
+from cronaca.recorder.outputs.queue import SampleQueue
+from cronaca.recorder.outputs.spool import Entry, Spool, WhenFull
+from cronaca.recorder.stages.loggers import LoggerContext
+from cronaca.recorder.stages.records import BY_PERSON, RecordLogger
 from cronaca.services.sink import StoreSink
 from tests.support.builders import NOW, a_flush, a_record_logger, a_tag, plant_with
 from tests.support.fakes import FakeDriver, FakeSink, always

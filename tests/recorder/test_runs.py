@@ -18,9 +18,9 @@ from cronaca.logbook import runs
 from cronaca.logbook.runs import RunFilter
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.live import LiveTable
-from cronaca.recorder.queue import SampleQueue
-from cronaca.recorder.runs import RunWatcher
-from cronaca.recorder.spool import Entry, Spool
+from cronaca.recorder.outputs.queue import SampleQueue
+from cronaca.recorder.outputs.spool import Entry, Spool
+from cronaca.recorder.stages.runs import RunWatcher
 from cronaca.services.sink import StoreSink
 from tests.support.builders import NOW, a_flush, a_tag
 from tests.support.fakes import FakeDriver, FakeSink, always

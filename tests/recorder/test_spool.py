@@ -19,8 +19,8 @@ import pytest
 from cronaca.core.codec import Batch, encode_batch
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import SECOND, Gap, GapReason, Series, ValueType
-from cronaca.recorder import spool as module
-from cronaca.recorder.spool import Entry, Spool, WhenFull
+from cronaca.recorder.outputs import spool as module
+from cronaca.recorder.outputs.spool import Entry, Spool, WhenFull
 
 KEY = HistoryKey(1, 1, 1)
 
@@ -156,7 +156,7 @@ FULL_DISK = """
 import resource, sys
 from pathlib import Path
 from tests.recorder.test_spool import drain, entry
-from cronaca.recorder.spool import Spool, WhenFull
+from cronaca.recorder.outputs.spool import Spool, WhenFull
 spool = Spool(Path(sys.argv[1]), when_full=WhenFull(sys.argv[2]))
 for seq in range(1, 6):
     spool.append(entry(seq, 200))

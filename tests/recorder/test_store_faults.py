@@ -20,7 +20,7 @@ from cronaca.history.tables import gaps, journal
 from cronaca.plant import setup
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.engine import Outlet, Recorder
-from cronaca.recorder.spool import Spool
+from cronaca.recorder.outputs.spool import Spool
 from cronaca.services.sink import StoreSink
 from tests.support.application import Processes, until, wait_for
 from tests.support.builders import NOW, a_flush, a_tag, plant_with

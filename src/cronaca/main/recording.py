@@ -38,9 +38,9 @@ from cronaca.recorder.drivers.modbus import ModbusDriver
 from cronaca.recorder.drivers.opcua import Identity, Login, OpcUaDriver, browse, discover
 from cronaca.recorder.drivers.system import Machine, SystemDriver
 from cronaca.recorder.engine import Outlet, Recorder
-from cronaca.recorder.quarantine import Quarantine
+from cronaca.recorder.outputs.quarantine import Quarantine
+from cronaca.recorder.outputs.spool import Spool
 from cronaca.recorder.requests import Ask
-from cronaca.recorder.spool import Spool
 from cronaca.services.control import StoreControl, get_revision, read_histories
 from cronaca.services.sink import StoreSink
 from cronaca.settings import Settings

@@ -32,13 +32,13 @@ from cronaca.core.ports import (
     StatusBoard,
 )
 from cronaca.recorder import requests
-from cronaca.recorder.calculations import Recall
 from cronaca.recorder.clock import AnchoredClock
-from cronaca.recorder.flush import Feeds, Flusher
 from cronaca.recorder.live import LiveTable
-from cronaca.recorder.quarantine import Quarantine
-from cronaca.recorder.queue import SampleQueue
-from cronaca.recorder.spool import Spool
+from cronaca.recorder.outputs.flush import Feeds, Flusher
+from cronaca.recorder.outputs.quarantine import Quarantine
+from cronaca.recorder.outputs.queue import SampleQueue
+from cronaca.recorder.outputs.spool import Spool
+from cronaca.recorder.stages.calculations import Recall
 from cronaca.recorder.work import MakeDriver, Work, end_all
 
 MOST_QUEUED: Final = 5_000_000

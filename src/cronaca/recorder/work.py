@@ -40,17 +40,17 @@ from cronaca.core.ports import (
     SourceReport,
 )
 from cronaca.core.setup.facts import secret_belongs
-from cronaca.recorder.calculations import Calculator, Output, Recall
 from cronaca.recorder.clock import AnchoredClock
-from cronaca.recorder.follow import SourceFollower
+from cronaca.recorder.devices.follow import SourceFollower
+from cronaca.recorder.devices.scan import SourceScanner
+from cronaca.recorder.devices.source import SourceWorker
 from cronaca.recorder.live import LiveTable, Slots
-from cronaca.recorder.logger_set import LoggerSet
-from cronaca.recorder.loggers import LoggerContext, PeriodicLogger
-from cronaca.recorder.pre_post_trigger import PrePostTriggerLogger
-from cronaca.recorder.queue import SampleQueue
-from cronaca.recorder.runs import RunWatcher
-from cronaca.recorder.scan import SourceScanner
-from cronaca.recorder.source import SourceWorker
+from cronaca.recorder.outputs.queue import SampleQueue
+from cronaca.recorder.stages.calculations import Calculator, Output, Recall
+from cronaca.recorder.stages.logger_set import LoggerSet
+from cronaca.recorder.stages.loggers import LoggerContext, PeriodicLogger
+from cronaca.recorder.stages.pre_post_trigger import PrePostTriggerLogger
+from cronaca.recorder.stages.runs import RunWatcher
 
 MakeDriver = Callable[[SourceSetup], Driver]
 FillPast = Callable[[Sequence[Backfill]], Awaitable[None]]

@@ -13,7 +13,7 @@ from cronaca.core.model import SECOND, RunOrigin, RunRule, Setup, Tag, Times
 from cronaca.core.ports import Reading, RunFact, RunMark
 from cronaca.core.runs import RunEdge, RunFinder
 from cronaca.recorder.live import LiveTable, Slots
-from cronaca.recorder.queue import SampleQueue
+from cronaca.recorder.outputs.queue import SampleQueue
 
 _PATIENCE_US: Final = SECOND
 """A source that is slower than this does not hold a run's facts up."""

@@ -16,10 +16,10 @@ from typing import Final, NamedTuple
 from cronaca.core.errors import LeaseLost, StoreConflict, StoreError, StoreUnavailable
 from cronaca.core.ports import Flush, LiveValues, RecorderReport, SafeRecord, SampleSink
 from cronaca.recorder.clock import AnchoredClock
-from cronaca.recorder.quarantine import Quarantine
-from cronaca.recorder.queue import SampleQueue
-from cronaca.recorder.refusal import RefusedWhole, repair
-from cronaca.recorder.spool import Entry, Spool
+from cronaca.recorder.outputs.quarantine import Quarantine
+from cronaca.recorder.outputs.queue import SampleQueue
+from cronaca.recorder.outputs.refusal import RefusedWhole, repair
+from cronaca.recorder.outputs.spool import Entry, Spool
 
 PERIOD_S: Final = 0.5
 _LONGEST_PAUSE_S: Final = 5.0

@@ -12,8 +12,8 @@ from cronaca.core.logger_rules.trigger import Trigger
 from cronaca.core.model import GapReason, Logger, Times
 from cronaca.core.ports import CoverageMark, Reading
 from cronaca.recorder.live import Slots
-from cronaca.recorder.loggers import LoggerContext, members_in, mine_of
-from cronaca.recorder.queue import Chunk
+from cronaca.recorder.outputs.queue import Chunk
+from cronaca.recorder.stages.loggers import LoggerContext, members_in, mine_of
 
 MOST_HELD: Final = 2_000_000
 """Readings in memory for one logger; of more the oldest are let go."""

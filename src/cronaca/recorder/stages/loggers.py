@@ -39,7 +39,7 @@ from cronaca.core.model import (
 from cronaca.core.ports import HistoryOf, Reading
 from cronaca.core.setup.facts import LONGEST_INTERVAL_US, SHORTEST_SCAN_US
 from cronaca.recorder.live import LiveTable, Slots
-from cronaca.recorder.queue import Chunk, SampleQueue
+from cronaca.recorder.outputs.queue import Chunk, SampleQueue
 
 _log = logging.getLogger(__name__)
 GRACE_US: Final = SECOND // 4

@@ -12,7 +12,7 @@ from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import StoreRejected
 from cronaca.core.model import Gap, GapReason, Series
 from cronaca.core.ports import CoverageMark, Flush, LiveValues, Record, RunMark
-from cronaca.recorder.quarantine import Refused
+from cronaca.recorder.outputs.quarantine import Refused
 
 _MOST_VALUES: Final = 10_000
 """Values of one part that are written out in the quarantine."""

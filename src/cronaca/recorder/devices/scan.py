@@ -14,8 +14,8 @@ from cronaca.core import quality as q
 from cronaca.core.logger_rules import latest_tick
 from cronaca.core.model import SECOND, SourceSetup, SourceState, Tag, Window
 from cronaca.core.ports import Clock, Driver, Explaining, Reading
+from cronaca.recorder.devices.source import OnReading, Sleep, SourceWorker
 from cronaca.recorder.live import LiveTable, Slots
-from cronaca.recorder.source import OnReading, Sleep, SourceWorker
 
 _LONGEST_SLEEP_S: Final = 0.5
 """Tags may be added meanwhile."""

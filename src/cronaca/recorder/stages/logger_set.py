@@ -28,12 +28,12 @@ from cronaca.core.model import (
     Window,
 )
 from cronaca.core.ports import CoverageMark, Reading
-from cronaca.recorder.holding import Hold, Holding
 from cronaca.recorder.live import LiveTable, Slots
-from cronaca.recorder.loggers import ChangeLogger, LoggerContext, PeriodicLogger
-from cronaca.recorder.pre_post_trigger import PrePostTriggerLogger
-from cronaca.recorder.queue import SampleQueue
-from cronaca.recorder.records import RecordLogger
+from cronaca.recorder.outputs.queue import SampleQueue
+from cronaca.recorder.stages.holding import Hold, Holding
+from cronaca.recorder.stages.loggers import ChangeLogger, LoggerContext, PeriodicLogger
+from cronaca.recorder.stages.pre_post_trigger import PrePostTriggerLogger
+from cronaca.recorder.stages.records import RecordLogger
 
 AtWork = PeriodicLogger | ChangeLogger | RecordLogger | PrePostTriggerLogger
 _SWEEP_US: Final = SECOND

@@ -9,8 +9,8 @@ from cronaca.core.logger_rules.trigger import Trigger, reason_text
 from cronaca.core.model import SECOND, Logger, Times
 from cronaca.core.ports import Reading, Record
 from cronaca.recorder.live import Slots
-from cronaca.recorder.loggers import LoggerContext
-from cronaca.recorder.queue import Chunk
+from cronaca.recorder.outputs.queue import Chunk
+from cronaca.recorder.stages.loggers import LoggerContext
 
 _PATIENCE_US = SECOND
 """A source that is slower than this does not hold a record up."""

@@ -20,8 +20,8 @@ from cronaca.core.errors import CronacaError, SourceUnreachable, StoreError
 from cronaca.core.logger_rules import latest_tick
 from cronaca.core.model import SECOND, Series, SourceSetup, SourceState, Tag, Times, Window
 from cronaca.core.ports import Clock, Heard, Reading, ReportingDriver
+from cronaca.recorder.devices.source import OnReading, Sleep, SourceWorker
 from cronaca.recorder.live import LiveTable, Slots
-from cronaca.recorder.source import OnReading, Sleep, SourceWorker
 
 OnPast = Callable[[Tag, Window, Series], Awaitable[None]]
 _UNDER_WAY_US: Final = SECOND // 2

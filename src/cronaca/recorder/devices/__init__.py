@@ -1,0 +1,1 @@
+"""Reading devices: when, and what to do when they do not answer."""

@@ -1,0 +1,1 @@
+"""What is done with readings: calculations, runs, loggers, records."""
