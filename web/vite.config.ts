@@ -4,7 +4,12 @@ import { defineConfig } from 'vite';
 
 export default defineConfig({
   plugins: [react()],
-  build: { outDir: 'dist', sourcemap: false, chunkSizeWarningLimit: 900 },
+  build: {
+    outDir: 'dist',
+    sourcemap: false,
+    chunkSizeWarningLimit: 900,
+    license: { fileName: 'third-party-notices.md' },
+  },
   server: { host: '127.0.0.1', proxy: { '/api': { target: 'http://127.0.0.1:8080', ws: true } } },
   // One set of modules for all: most of the time would go into importing them again for each file.
   test: { environment: 'node', isolate: false, include: ['src/**/*.test.{ts,tsx}'] },
