@@ -269,7 +269,7 @@ class TestSupervisor:
         program = (
             "import sys, time; sys.path[:0] = ['src']\n"
             "from pathlib import Path; import os\n"
-            "from cronaca.recorder.supervisor import HEARTBEAT, Heartbeat\n"
+            "from cronaca.main.supervisor import HEARTBEAT, Heartbeat\n"
             "beat = Heartbeat(Path(os.environ[HEARTBEAT]))\n"
             "while True:\n    beat.beat(); time.sleep(0.05)\n"
         )

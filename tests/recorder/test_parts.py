@@ -438,7 +438,7 @@ class TestSupervisor:
     def test_children_die_with_a_parent_killed_by_surprise(self) -> None:
         program = (
             "import sys, time; sys.path[:0] = ['src']\n"
-            "from cronaca.recorder.supervisor import Supervisor\n"
+            "from cronaca.main.supervisor import Supervisor\n"
             f"s = Supervisor({{'a': {SLEEP!r}}}, {{}}); s.start()\n"
             "print(s.pid_of('a'), flush=True); time.sleep(60)"
         )
