@@ -13,15 +13,14 @@ from typing import Final
 import numpy as np
 from tests.support.application import Application
 
-from cronaca.api.figures import FigureService
-from cronaca.api.schemas import figures as f
-from cronaca.api.schemas import statistics as s
-from cronaca.api.statistics import StatisticsService
 from cronaca.core.model import HOUR, MINUTE
 from cronaca.db.private_server import PrivateServer
 from cronaca.demo.history import LINES, write_history
 from cronaca.history.read.figures import FigureReader
 from cronaca.history.read.series import SeriesReader
+from cronaca.services.figures import FigureService, FigureSpec, WindowSpec
+from cronaca.services.statistics import StatisticsService
+from cronaca.services.statistics.specs import ColumnSpec, EquipmentKind, RowSpec, SheetSpec
 
 STATS: Final = (
     "TimeAverage2", "Minimum", "Maximum", "StandardDeviationPopulation", "Range", "PercentGood",
@@ -30,18 +29,15 @@ WINDOWS: Final = {"10 min": 10 * MINUTE, "30 min": 30 * MINUTE, "2 h": 2 * HOUR,
 RUNS: Final = 20
 
 
-def wanted(kind: s.KindOut, length_us: int) -> s.StatisticsIn:
+def wanted(kind: EquipmentKind, length_us: int) -> SheetSpec:
     """Every statistic of 20 analog members of all lines."""
-    analog = [one for one in kind.members if one.value_type == "float"][:20]
+    analog = [member for member in kind.members if member.value_type == "float"][:20]
     columns = [(member, stat) for member in analog for stat in STATS]
-    return s.StatisticsIn(
-        rows=[
-            s.RowIn(name=name, tags=[member.tags[i] for member, _ in columns])
-            for i, name in enumerate(kind.equipment)
-        ],
-        columns=[s.ColumnIn(figure=f.FigureIn(stat=stat)) for _, stat in columns],
-        window=f.WindowIn(last_us=length_us),
+    rows = tuple(
+        RowSpec(name, tuple(member.tags[i] for member, _ in columns)) for i, name in enumerate(kind.equipment)
     )
+    figures = tuple(ColumnSpec(FigureSpec(stat)) for _, stat in columns)
+    return SheetSpec(rows, figures, WindowSpec(last_us=length_us))
 
 
 def main() -> None:

@@ -179,7 +179,7 @@ def test_a_fault_of_one_report_does_not_end_the_others(api: Api, monkeypatch: py
             raise RuntimeError("no room on the paper")
         return in_all_forms(report)
 
-    monkeypatch.setattr("cronaca.api.reports.in_all_forms", fails_for_a)
+    monkeypatch.setattr("cronaca.services.reports.in_all_forms", fails_for_a)
     assert [one["name"] for one in made(api)] == ["B"]
     listed = {one["uid"]: one["problem"] for one in api.ok("GET", "/reports")}
     assert listed[bad["uid"]] == "RuntimeError: no room on the paper"

@@ -19,9 +19,9 @@ from typing import Any, Final
 
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from cronaca.api import cancelling
 from cronaca.api.errors import response_of
 from cronaca.core.errors import Cancelled, InvalidInput, Overloaded, TooLarge, WrongType
+from cronaca.services import cancelling
 
 _MEGABYTE: Final = 1 << 20
 _MOST_BODY: Final = 1 * _MEGABYTE

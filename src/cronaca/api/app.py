@@ -23,11 +23,8 @@ from cronaca.api.admission import Admission, Turns
 from cronaca.api.background import Background
 from cronaca.api.boundary import Boundary
 from cronaca.api.describing import described
-from cronaca.api.drilldown import DrilldownService
-from cronaca.api.figures import DOUBT_BELOW, FigureService
 from cronaca.api.live import LiveHub
 from cronaca.api.rehearsing import RehearsalService
-from cronaca.api.reports import ReportService
 from cronaca.api.routes import (
     figures,
     formulas,
@@ -48,15 +45,15 @@ from cronaca.api.routes import (
     tags,
     trends,
 )
-from cronaca.api.scatter import ScatterService
-from cronaca.api.statistics import StatisticsService
-from cronaca.api.stretches import StretchesService
 from cronaca.db import Store
 from cronaca.history.read.curves import CurveReader
 from cronaca.history.read.figures import FigureReader
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.write.edits import HistoryEditor
 from cronaca.services.derived import DerivedReader
+from cronaca.services.figures import DOUBT_BELOW, FigureService
+from cronaca.services.reports import ReportService
+from cronaca.services.statistics import DrilldownService, ScatterService, StatisticsService, StretchesService
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,7 +103,7 @@ def create_app(store: Store, web_dir: Path, options: ServerOptions = DEFAULTS) -
     app.state.editor = HistoryEditor(store)
     app.state.figures = FigureService(store, FigureReader(store, reader), _now_us, options.doubt_below)
     app.state.statistics = StatisticsService(app.state.figures, store)
-    app.state.closer = DrilldownService(app.state.figures, store, reader)
+    app.state.drilldown = DrilldownService(app.state.figures, store, reader)
     app.state.stretches = StretchesService(app.state.figures, store)
     app.state.scatter = ScatterService(app.state.figures)
     app.state.reports = ReportService(

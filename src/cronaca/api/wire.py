@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from typing import Any, Final
+from typing import Any
 
 import numpy as np
 
 from cronaca.api import schemas
+from cronaca.api.schemas import exact
 from cronaca.core import quality as q
 from cronaca.core.bits import from_bits
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Gap, Series, Tag, ValueType
 from cronaca.history.read.series import SeriesAnswer
 from cronaca.services.derived import DerivedCurve
-
-EXACT: Final = 1 << 53
 
 
 def scalar(value: float | int | None, value_type: ValueType) -> schemas.Scalar:
@@ -23,9 +22,7 @@ def scalar(value: float | int | None, value_type: ValueType) -> schemas.Scalar:
         return None
     if value_type is ValueType.BOOLEAN:
         return bool(value)
-    if isinstance(value, int) and abs(value) > EXACT:
-        return str(value)
-    return value
+    return exact(value)
 
 
 def values(series: Series) -> list[schemas.Scalar]:

@@ -17,10 +17,12 @@ import orjson
 from fastapi import Depends, Request, WebSocket, WebSocketDisconnect
 from pydantic import Field, ValidationError
 
-from cronaca.api.figures import FigureService, catalogue
+from cronaca.api.figures import catalogue, explanation_out
 from cronaca.api.routing import api_router
 from cronaca.api.schemas.figures import CatalogueEntry, ExplainIn, ExplanationOut, FiguresIn, FiguresOut
+from cronaca.api.schemas.specs import spec_of
 from cronaca.core.errors import CronacaError, StoreError
+from cronaca.services.figures import FigureService, FiguresSpec
 
 router = api_router("/figures", "figures")
 _PATIENCE_S: Final = 10.0
@@ -51,13 +53,13 @@ def get_catalogue() -> list[CatalogueEntry]:
 def compute_figures(service: ServiceDep, wanted: FiguresIn) -> FiguresOut:
     """Figures of many tags over many windows, seen at one instant. A figure without a meaning for a tag is
     refused in its place, with the reason."""
-    return service.compute(wanted)
+    return FiguresOut.of(service.compute(spec_of(wanted)))
 
 
 @router.post("/explain")
 def explain_figure(service: ServiceDep, wanted: ExplainIn) -> ExplanationOut:
     """How one figure was made: enough to redo it by hand."""
-    return service.explain(wanted)
+    return explanation_out(service.explain(spec_of(wanted)))
 
 
 @router.websocket("/live")
@@ -84,11 +86,12 @@ async def live_figures(socket: WebSocket) -> None:
 
 async def _follow(socket: WebSocket, wanted: FiguresLive, gone: asyncio.Task[None]) -> None:
     service = cast(FigureService, socket.app.state.figures)
+    asked: FiguresSpec = spec_of(wanted)
     sent: list[Any] | None = None
     up = True
     while not gone.done():
         try:
-            found = await asyncio.to_thread(service.compute, wanted)
+            found = await asyncio.to_thread(service.compute, asked)
         except StoreError:
             if up:
                 await socket.send_text('{"type":"database","up":false}')
@@ -99,10 +102,10 @@ async def _follow(socket: WebSocket, wanted: FiguresLive, gone: asyncio.Task[Non
         else:
             up = True
             # The time of the answer alone is no news.
-            news = [one.model_dump() for one in found.results]
-            if news != sent:
-                sent = news
-                await socket.send_text(_dump({"type": "figures", "answer": found.model_dump()}))
+            answer = FiguresOut.of(found).model_dump()
+            if answer["results"] != sent:
+                sent = answer["results"]
+                await socket.send_text(_dump({"type": "figures", "answer": answer}))
         await asyncio.wait({gone}, timeout=wanted.every_s)
 
 

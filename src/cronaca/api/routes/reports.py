@@ -9,7 +9,6 @@ from urllib.parse import quote
 from fastapi import Depends, Query, Request, Response
 
 from cronaca.api.deps import PersonDep, StoreDep
-from cronaca.api.reports import ReportService
 from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
 from cronaca.api.schemas.reports import IssueOut, ReportIn, ReportLine, ReportOut, ReportsMadeOut
@@ -20,6 +19,7 @@ from cronaca.exchange.reports import MEDIA_TYPES
 from cronaca.logbook import reports
 from cronaca.logbook.reports import ReportRow
 from cronaca.plant import setup
+from cronaca.services.reports import ReportService
 
 router = api_router("/reports", "reports")
 Form = Literal["html", "pdf", "csv", "xlsx"]

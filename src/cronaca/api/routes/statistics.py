@@ -6,9 +6,8 @@ from typing import Annotated, cast
 
 from fastapi import Depends, Request
 
-from cronaca.api.drilldown import DrilldownService
 from cronaca.api.routing import api_router
-from cronaca.api.scatter import ScatterService
+from cronaca.api.schemas.specs import spec_of
 from cronaca.api.schemas.statistics import (
     ControlIn,
     ControlOut,
@@ -21,8 +20,12 @@ from cronaca.api.schemas.statistics import (
     StatisticsOut,
 )
 from cronaca.api.schemas.stretches import StretchesIn, StretchesOut
-from cronaca.api.statistics import StatisticsService
-from cronaca.api.stretches import StretchesService
+from cronaca.services.statistics import (
+    DrilldownService,
+    ScatterService,
+    StatisticsService,
+    StretchesService,
+)
 
 router = api_router("/statistics", "statistics")
 
@@ -38,37 +41,39 @@ ServiceDep = Annotated[StatisticsService, Depends(get_service)]
 @router.get("/kinds")
 def list_kinds(service: ServiceDep) -> list[KindOut]:
     """Equipment that shares most of its members, found by what its tags are called."""
-    return service.kinds()
+    return [KindOut.of(kind) for kind in service.kinds()]
 
 
 @router.post("/sheet")
 def compute_sheet(service: ServiceDep, wanted: StatisticsIn) -> StatisticsOut:
     """Figures in rows and columns, each placed beside what is normal for its column. A figure without a
     meaning for its tag is refused in its place."""
-    return service.sheet(wanted)
+    return StatisticsOut.of(service.sheet(spec_of(wanted)))
 
 
 @router.post("/drilldown")
 def drill_down(request: Request, wanted: DrilldownIn) -> DrilldownOut:
     """A figure of several pieces over time beside what is normal for each stretch; how the values were
     spread; what each adds; what contacts were in, and when."""
-    return cast(DrilldownService, request.app.state.closer).look(wanted)
+    service = cast(DrilldownService, request.app.state.drilldown)
+    return DrilldownOut.of(service.look(spec_of(wanted)))
 
 
 @router.post("/stretches")
 def compute_stretches(request: Request, wanted: StretchesIn) -> StretchesOut:
     """Figures of tags in rows over stretches of time in columns: intervals of a window, the same shift on
     other days, or runs, each beside what is normal for its row."""
-    return cast(StretchesService, request.app.state.stretches).table(wanted)
+    service = cast(StretchesService, request.app.state.stretches)
+    return StretchesOut.of(service.table(spec_of(wanted)))
 
 
 @router.post("/scatter")
 def look_at_pairs(request: Request, wanted: ScatterIn) -> ScatterOut:
     """Pairs of tags against each other, at instants that all share, on common scales."""
-    return cast(ScatterService, request.app.state.scatter).look(wanted)
+    return ScatterOut.of(cast(ScatterService, request.app.state.scatter).look(spec_of(wanted)))
 
 
 @router.post("/control")
 def compute_control_chart(service: ServiceDep, wanted: ControlIn) -> ControlOut:
     """A control chart of a figure over the stretches of a window, with limits from a reference."""
-    return service.control(wanted)
+    return ControlOut.of(service.control(spec_of(wanted)))

@@ -11,7 +11,6 @@ from typing import Annotated, Final, cast
 from fastapi import Query
 from fastapi.responses import StreamingResponse
 
-from cronaca.api import cancelling
 from cronaca.api.deps import CurvesDep, PersonDep, ReaderDep, StoreDep, find_all_tags, find_archives
 from cronaca.api.routes.setup_sources import acting
 from cronaca.api.routing import api_router
@@ -39,6 +38,7 @@ from cronaca.logbook import notes
 from cronaca.logbook.notes import Note
 from cronaca.logbook.texts import texts_of
 from cronaca.plant import setup
+from cronaca.services import cancelling
 from cronaca.views import sheets
 from cronaca.views.sheets import Sheet, SheetFacts
 

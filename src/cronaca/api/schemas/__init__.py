@@ -2,21 +2,38 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Final, Self
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
 from cronaca.core.edits import EditKind
 
 Micros = Annotated[str, Field(pattern=r"^-?\d{1,18}$", description="UTC microseconds since 1970, as text")]
 Uid = Annotated[str, Field(min_length=36, max_length=36, pattern=r"^[0-9a-f-]{36}$")]
 Scalar = float | int | bool | str | None
+EXACT: Final = 1 << 53
+"""Whole numbers up to this are exact in JSON."""
+
+
+def exact(value: Scalar) -> Scalar:
+    """The same, whole numbers beyond 2^53 as text."""
+    return str(value) if type(value) is int and abs(value) > EXACT else value
+
+
+MicrosOut = Annotated[Micros, BeforeValidator(str)]
+"""Of services, which count in integers."""
+ScalarOut = Annotated[Scalar, BeforeValidator(exact)]
 
 
 class Model(BaseModel):
     """Base of all schemas."""
 
     model_config = ConfigDict(extra="forbid", use_attribute_docstrings=True)
+
+    @classmethod
+    def of(cls, found: object) -> Self:
+        """From what a service found, by the same fields."""
+        return cls.model_validate(found, from_attributes=True)
 
 
 class FieldProblem(Model):

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from pydantic import Field, StringConstraints
 
-from cronaca.api.schemas import FieldProblem, Micros, Model, Scalar, Uid
+from cronaca.api.schemas import FieldProblem, Micros, MicrosOut, Model, Scalar, ScalarOut, Uid
 from cronaca.core.statistics import Base, Comparison, Weight
 from cronaca.core.windows import Unit, Which
 
@@ -99,8 +99,8 @@ class ExplainIn(Model):
 class WindowOut(Model):
     """A window as it was resolved."""
 
-    start_us: Micros
-    end_us: Micros
+    start_us: MicrosOut
+    end_us: MicrosOut
     start_local: str
     end_local: str
     """In the plant's zone, with the offset that held then."""
@@ -109,11 +109,11 @@ class WindowOut(Model):
 class ValueOut(Model):
     """A figure over one interval."""
 
-    start_us: Micros
-    end_us: Micros
-    time_us: Micros
+    start_us: MicrosOut
+    end_us: MicrosOut
+    time_us: MicrosOut
     """When it was so (extremes with their times), else where the interval begins."""
-    value: Scalar
+    value: ScalarOut
     quality: str
     """Good, Uncertain or Bad."""
     status_code: str
@@ -135,7 +135,7 @@ class BinOut(Model):
 class StateOut(Model):
     """How long and how often a state was."""
 
-    state: Scalar
+    state: ScalarOut
     seconds: float
     entries: int
     longest: float
@@ -144,8 +144,8 @@ class StateOut(Model):
 class TableOut(Model):
     """A figure that is a table, over one interval."""
 
-    start_us: Micros
-    end_us: Micros
+    start_us: MicrosOut
+    end_us: MicrosOut
     bins: list[BinOut] = Field(default_factory=list)
     below: float = 0.0
     above: float = 0.0
@@ -184,7 +184,7 @@ class TagFiguresOut(Model):
 class FiguresOut(Model):
     """Figures seen at one instant of the database."""
 
-    now_us: Micros
+    now_us: MicrosOut
     windows: list[WindowOut]
     results: list[TagFiguresOut]
 

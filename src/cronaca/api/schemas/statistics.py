@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from cronaca.api.schemas import FieldProblem, Micros, Model, Scalar, Uid
+from cronaca.api.schemas import FieldProblem, MicrosOut, Model, ScalarOut, Uid
 from cronaca.api.schemas.figures import ConfigurationIn, FigureIn, Number, StateOut, WindowIn, WindowOut
 from cronaca.core.statistics.norms import WIDTHS, Verdict
 from cronaca.core.statistics.sheet import LEAST, NormKind
@@ -95,7 +95,7 @@ class CellOut(Model):
     """A figure beside what is normal. `position`: half widths from the band's centre."""
 
     tag: Uid | None
-    value: Scalar = None
+    value: ScalarOut = None
     unit: str = ""
     quality: str = ""
     good: float | None = None
@@ -106,7 +106,7 @@ class CellOut(Model):
     band: BandOut | None = None
     position: float | None = None
     place: Verdict
-    beside: Scalar = None
+    beside: ScalarOut = None
     difference: float | None = None
 
 
@@ -121,7 +121,7 @@ class StatRowOut(Model):
 class StatisticsOut(Model):
     """The sheet as it was computed, all at one instant."""
 
-    now_us: Micros
+    now_us: MicrosOut
     window: WindowOut
     beside: WindowOut | None
     rows: list[StatRowOut]
@@ -177,8 +177,8 @@ class PartOut(Model):
 class StretchOut(Model):
     """What a tag was in, from start to end; none: no value that can be used."""
 
-    start_us: Micros
-    end_us: Micros
+    start_us: MicrosOut
+    end_us: MicrosOut
     state: int | None
 
 
@@ -196,7 +196,7 @@ class DrilldownOut(Model):
 
     window: WindowOut
     unit: str
-    starts_us: list[Micros]
+    starts_us: list[MicrosOut]
     over_time: list[OverTimeOut]
     bands: list[BandOut | None]
     low: float
@@ -238,7 +238,7 @@ class ScatterOut(Model):
     """Scatter pictures on common scales."""
 
     window: WindowOut
-    times_us: list[Micros]
+    times_us: list[MicrosOut]
     unit_x: str
     unit_y: str
     low_x: float
@@ -294,6 +294,6 @@ class ControlOut(Model):
     window: WindowOut
     reference: WindowOut
     unit: str
-    starts_us: list[Micros]
+    starts_us: list[MicrosOut]
     charts: list[ChartOut]
     rules: list[RuleOut]

@@ -6,11 +6,10 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from cronaca.api.schemas import Micros, Model, Uid
+from cronaca.api.schemas import MicrosOut, Model, Uid
 from cronaca.api.schemas.figures import ConfigurationIn, FigureIn, WindowIn
 from cronaca.api.schemas.statistics import NormIn, StatRowOut
-
-MOST_STRETCHES = 60
+from cronaca.services.statistics.stretches import MOST_STRETCHES
 
 
 class StretchRowIn(Model):
@@ -42,14 +41,14 @@ class StretchColumnOut(Model):
     it still lasts."""
 
     name: str
-    start_us: Micros
-    end_us: Micros
+    start_us: MicrosOut
+    end_us: MicrosOut
     cut: bool
 
 
 class StretchesOut(Model):
     """The table, all of it computed until one moment."""
 
-    now_us: Micros
+    now_us: MicrosOut
     columns: list[StretchColumnOut]
     rows: list[StatRowOut]

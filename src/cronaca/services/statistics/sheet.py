@@ -3,16 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from dataclasses import replace
 from typing import Final
 from zoneinfo import ZoneInfo
 
 import numpy as np
 
-from cronaca.api.cells import first_cell, number_of, result_of
-from cronaca.api.figures import FigureService
-from cronaca.api.schemas import Scalar
-from cronaca.api.schemas import figures as f
-from cronaca.api.schemas import statistics as s
 from cronaca.core import control
 from cronaca.core.aggregates.samples import Floats
 from cronaca.core.equipment import ClassFacts
@@ -20,11 +16,15 @@ from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Tag, Window
 from cronaca.core.statistics import kinds_of
 from cronaca.core.statistics.norms import Judged
-from cronaca.core.statistics.sheet import NO_LIMITS, LimitsByTag, Norm, NormKind, oddness, place_column
+from cronaca.core.statistics.sheet import NO_LIMITS, LimitsByTag, NormKind, oddness, place_column
 from cronaca.core.windows import WindowWish, earlier, wish_before
 from cronaca.db import Store
 from cronaca.plant import equipment, setup
 from cronaca.plant.editing import equipment as editing
+from cronaca.services import figures as f
+from cronaca.services.figures import FigureService, Scalar
+from cronaca.services.statistics import specs as s
+from cronaca.services.statistics.cells import first_cell, number_of, result_of
 
 MOST_CELLS: Final = 20_000
 MOST_POINTS: Final = 5_000
@@ -40,22 +40,22 @@ class StatisticsService:
         self._figures = figures
         self._store = store
 
-    def kinds(self) -> list[s.KindOut]:
+    def kinds(self) -> list[s.EquipmentKind]:
         """Equipment of one kind, and what it has."""
         with self._store.snapshot() as tx:
             found = kinds_of(setup.list_tags(tx), editing.list_kinds(tx))
             classes = {row.facts.name: row for row in equipment.list_classes(tx)}
         return [
-            s.KindOut(
-                name=kind.name, equipment=list(kind.equipment),
-                members=[_member(name, tags) for name, tags in kind.members.items()],
+            s.EquipmentKind(
+                name=kind.name, equipment=tuple(kind.equipment),
+                members=tuple(_member(name, tags) for name, tags in kind.members.items()),
                 equipment_class=None if kind.name not in classes else classes[kind.name].uid,
-                card=[] if kind.name not in classes else _card(classes[kind.name].facts),
+                card=() if kind.name not in classes else _card(classes[kind.name].facts),
             )
             for kind in found
         ]  # fmt: skip
 
-    def sheet(self, wanted: s.StatisticsIn) -> s.StatisticsOut:
+    def sheet(self, wanted: s.SheetSpec) -> s.SheetFound:
         """All figures of the sheet, each placed beside what is normal for its column. Raises InvalidInput."""
         _check(wanted)
         tags = self._tags({uid for row in wanted.rows for uid in row.tags if uid is not None})
@@ -63,7 +63,7 @@ class StatisticsService:
         asked = _asked(wanted.rows, wanted.columns)
         window, found = self._compute(wanted, asked, _until(wanted.window, now_us))
         beside = None
-        others: dict[str, list[f.FigureOut]] = {}
+        others: dict[str, list[f.FigureResult]] = {}
         if wanted.beside is not None:
             other = self._other(wanted, window)
             beside, others = self._compute(wanted, asked, _until(other, now_us))
@@ -74,39 +74,37 @@ class StatisticsService:
             for i in range(len(wanted.columns))
         ]
         rows = [
-            s.StatRowOut(
-                name=row.name, cells=[column[i][0] for column in columns],
+            s.SheetRow(
+                name=row.name, cells=tuple(column[i][0] for column in columns),
                 oddness=oddness([column[i][1] for column in columns]),
             )
             for i, row in enumerate(wanted.rows)
         ]  # fmt: skip
-        return s.StatisticsOut(now_us=str(now_us), window=window, beside=beside, rows=rows)
+        return s.SheetFound(now_us, window, beside, tuple(rows))
 
-    def control(self, wanted: s.ControlIn) -> s.ControlOut:
+    def control(self, wanted: s.ControlSpec) -> s.ControlFound:
         """A control chart of a figure. Raises InvalidInput."""
         now_us = self._figures.now_us()
         window, values = self._stretches(wanted, _until(wanted.window, now_us))
         known, reference = window, values
         if wanted.reference is not None:
             given = wanted.reference
-            other = given if isinstance(given, f.WindowIn) else _before(wanted.window, window)
+            other = given if isinstance(given, f.WindowSpec) else _before(wanted.window, window)
             known, reference = self._stretches(wanted, _until(other, now_us))
         points, normal = _numbers(values), _numbers(reference)
         charts, every = _charts(wanted, points, normal)
         starts = [one.start_us for one in values.values][: len(values.values) // every * every : every]
-        rules = [s.RuleOut(number=n, words=control.RULES[n].words) for n in sorted({1, *wanted.rules})]
-        return s.ControlOut(
-            window=window, reference=known, unit=values.unit, starts_us=starts, charts=charts, rules=rules
-        )
+        rules = [s.RuleText(n, control.RULES[n].words) for n in sorted({1, *wanted.rules})]
+        return s.ControlFound(window, known, values.unit, tuple(starts), tuple(charts), tuple(rules))
 
     def _compute(
-        self, wanted: s.StatisticsIn, asked: _Asked, window: f.WindowIn
-    ) -> tuple[f.WindowOut, dict[str, list[f.FigureOut]]]:
+        self, wanted: s.SheetSpec, asked: _Asked, window: f.WindowSpec
+    ) -> tuple[f.ResolvedWindow, dict[str, list[f.FigureResult]]]:
         return self._figures.compute_each(asked.figures, window, wanted.configuration, exact=wanted.exact)
 
-    def _other(self, wanted: s.StatisticsIn, window: f.WindowOut) -> f.WindowIn:
+    def _other(self, wanted: s.SheetSpec, window: f.ResolvedWindow) -> f.WindowSpec:
         """The window that the figures stand beside."""
-        if isinstance(wanted.beside, f.WindowIn):
+        if isinstance(wanted.beside, f.WindowSpec):
             return wanted.beside
         days = _DAYS.get(wanted.beside or "")
         if days is None:
@@ -114,9 +112,9 @@ class StatisticsService:
         with self._store.snapshot() as tx:
             plant = setup.find_plant(tx)
         found = earlier(_plain(window), days, ZoneInfo("UTC") if plant is None else plant.calendar.zone)
-        return f.WindowIn(start_us=found.start_us, end_us=found.end_us)
+        return f.WindowSpec(start_us=found.start_us, end_us=found.end_us)
 
-    def _past(self, wanted: s.StatisticsIn, window: f.WindowOut, now_us: int) -> _Figures:
+    def _past(self, wanted: s.SheetSpec, window: f.ResolvedWindow, now_us: int) -> _Figures:
         """The figures that columns learn from."""
         learning = [one.norm.kind is NormKind.EARLIER for one in wanted.columns]
         if not any(learning):
@@ -125,22 +123,23 @@ class StatisticsService:
             raise InvalidInput("reference", "columns learn from earlier figures", "Give the window, split.")
         asked = _asked(wanted.rows, wanted.columns, learning)
         given = wanted.reference
-        reference = given if isinstance(given, f.WindowIn) else _stretches_before(window)
+        reference = given if isinstance(given, f.WindowSpec) else _stretches_before(window)
         return _Figures(asked, self._compute(wanted, asked, _until(reference, now_us))[1])
 
-    def _limits(self, wanted: s.StatisticsIn) -> LimitsByTag:
+    def _limits(self, wanted: s.SheetSpec) -> LimitsByTag:
         if all(one.norm.kind is not NormKind.LIMITS for one in wanted.columns):
             return NO_LIMITS
         with self._store.snapshot() as tx:
             return editing.list_limits(tx)
 
-    def _stretches(self, wanted: s.ControlIn, window: f.WindowIn) -> tuple[f.WindowOut, f.FigureOut]:
+    def _stretches(
+        self, wanted: s.ControlSpec, window: f.WindowSpec
+    ) -> tuple[f.ResolvedWindow, f.FigureResult]:
         asked = {wanted.tag: [wanted.figure]}
         found, figures = self._figures.compute_each(asked, window, wanted.configuration)
         (figure,) = figures[wanted.tag]
         if figure.refused is not None:
-            why = figure.refused
-            raise InvalidInput(why.field, why.problem, why.remedy)
+            raise figure.refused
         if figure.tables or not all(_is_number(one.value) for one in figure.values):
             raise InvalidInput("figure", "a chart is of numbers", "Choose a figure of one number.")
         if len(figure.values) > MOST_POINTS:
@@ -156,17 +155,17 @@ class _Asked:
     """Each tag once, with the figures that columns want of it."""
 
     def __init__(self) -> None:
-        self.figures: dict[str, list[f.FigureIn]] = {}
-        self._places: dict[tuple[str, str], int] = {}
+        self.figures: dict[str, list[f.FigureSpec]] = {}
+        self._places: dict[tuple[str, f.FigureSpec], int] = {}
 
-    def add(self, uid: str, key: str, figure: f.FigureIn) -> None:
-        """Asks for a figure of a tag; `key` stands for the figure."""
+    def add(self, uid: str, figure: f.FigureSpec) -> None:
+        """Asks for a figure of a tag."""
         figures = self.figures.setdefault(uid, [])
-        if (uid, key) not in self._places:
-            self._places[uid, key] = len(figures)
+        if (uid, figure) not in self._places:
+            self._places[uid, figure] = len(figures)
             figures.append(figure)
 
-    def place(self, uid: str, key: str) -> int | None:
+    def place(self, uid: str, key: f.FigureSpec) -> int | None:
         """Where among a tag's figures this one stands."""
         return self._places.get((uid, key))
 
@@ -174,17 +173,17 @@ class _Asked:
 class _Figures:
     """Figures by tag and by what was asked of it."""
 
-    def __init__(self, asked: _Asked, found: dict[str, list[f.FigureOut]]) -> None:
+    def __init__(self, asked: _Asked, found: dict[str, list[f.FigureResult]]) -> None:
         self._asked = asked
         self._found = found
 
-    def find(self, uid: str | None, key: str) -> f.FigureOut | None:
+    def find(self, uid: str | None, key: f.FigureSpec) -> f.FigureResult | None:
         """The figure of a tag, if it was computed."""
         place = None if uid is None else self._asked.place(uid, key)
         return None if uid is None or place is None or uid not in self._found else self._found[uid][place]
 
 
-def _check(wanted: s.StatisticsIn) -> None:
+def _check(wanted: s.SheetSpec) -> None:
     width = len(wanted.columns)
     for row in wanted.rows:
         if len(row.tags) != width:
@@ -196,72 +195,69 @@ def _check(wanted: s.StatisticsIn) -> None:
 
 
 def _asked(
-    rows: Iterable[s.RowIn], columns: Sequence[s.ColumnIn], chosen: Sequence[bool] | None = None
+    rows: Iterable[s.RowSpec], columns: Sequence[s.ColumnSpec], chosen: Sequence[bool] | None = None
 ) -> _Asked:
     """What the columns (or the chosen ones) want of the tags."""
-    found, keys = _Asked(), [_key(column) for column in columns]
+    found = _Asked()
     for row in rows:
         for i, uid in enumerate(row.tags):
             if uid is not None and (chosen is None or chosen[i]):
-                found.add(uid, keys[i], columns[i].figure)
+                found.add(uid, columns[i].figure)
     if not found.figures:
         raise InvalidInput("rows", "no row has a tag", "Name at least one.")
     return found
 
 
-def _key(column: s.ColumnIn) -> str:
-    return column.figure.model_dump_json()
-
-
-def _until(window: f.WindowIn, now_us: int) -> f.WindowIn:
+def _until(window: f.WindowSpec, now_us: int) -> f.WindowSpec:
     """All windows of one request end with the same now."""
     open_end = window.end_us is None and (window.last_us is not None or window.unit is not None)
-    return window.model_copy(update={"end_us": now_us}) if open_end else window
+    return replace(window, end_us=now_us) if open_end else window
 
 
-def _before(asked: f.WindowIn, window: f.WindowOut) -> f.WindowIn:
+def _before(asked: f.WindowSpec, window: f.ResolvedWindow) -> f.WindowSpec:
     wish = wish_before(WindowWish(unit=asked.unit, which=asked.which), _plain(window))
-    return f.WindowIn(start_us=wish.start_us, end_us=wish.end_us, unit=wish.unit, split=asked.split)
+    return f.WindowSpec(start_us=wish.start_us, end_us=wish.end_us, unit=wish.unit, split=asked.split)
 
 
-def _stretches_before(window: f.WindowOut) -> f.WindowIn:
+def _stretches_before(window: f.ResolvedWindow) -> f.WindowSpec:
     """As many stretches of the window's length as are learnt from."""
     found = _plain(window)
     start_us = max(found.start_us - STRETCHES * found.length_us, 0)
-    split = f.SplitIn(interval_us=found.length_us)
-    return f.WindowIn(start_us=start_us, end_us=found.start_us, split=split)
+    split = f.SplitSpec(interval_us=found.length_us)
+    return f.WindowSpec(start_us=start_us, end_us=found.start_us, split=split)
 
 
-def _plain(window: f.WindowOut) -> Window:
-    return Window(int(window.start_us), int(window.end_us))
+def _plain(window: f.ResolvedWindow) -> Window:
+    return Window(window.start_us, window.end_us)
 
 
 def _column(
-    wanted: s.StatisticsIn, i: int, tags: dict[str, Tag], found: _Figures, others: _Figures, past: _Figures,
+    wanted: s.SheetSpec, i: int, tags: dict[str, Tag], found: _Figures, others: _Figures, past: _Figures,
     limits: LimitsByTag,
-) -> list[tuple[s.CellOut, Judged]]:  # fmt: skip
+) -> list[tuple[s.Cell, Judged]]:  # fmt: skip
     """The cells of one column, from top to bottom."""
     column, uids = wanted.columns[i], [row.tags[i] for row in wanted.rows]
-    key = _key(column)
+    key = column.figure
     figures = [found.find(uid, key) for uid in uids]
     beside = [_value(others.find(uid, key)) for uid in uids]
     earlier = [_all_values(past.find(uid, key)) for uid in uids]
-    norm = Norm(column.norm.kind, column.norm.low, column.norm.high, column.norm.widths, column.norm.least)
     of_rows = [None if uid is None else tags.get(uid) for uid in uids]
     values = [number_of(_value(one)) for one in figures]
     stat = column.figure.stat
-    placed = place_column(norm, of_rows, values, earlier, stat=stat, result=result_of(stat), limits=limits)
+    placed = place_column(
+        column.norm, of_rows, values, earlier, stat=stat, result=result_of(stat), limits=limits
+    )
     return [
         (first_cell(uid, figure, band, at, other), at)
         for uid, figure, (band, at), other in zip(uids, figures, placed, beside, strict=True)
     ]
 
 
-def _value(figure: f.FigureOut | None) -> Scalar:
+def _value(figure: f.FigureResult | None) -> Scalar:
     return None if figure is None or not figure.values else figure.values[0].value
 
 
-def _all_values(figure: f.FigureOut | None) -> list[float | None]:
+def _all_values(figure: f.FigureResult | None) -> list[float | None]:
     return [] if figure is None else [number_of(one.value) for one in figure.values]
 
 
@@ -269,12 +265,12 @@ def _is_number(value: Scalar) -> bool:
     return value is None or number_of(value) is not None
 
 
-def _numbers(figure: f.FigureOut) -> Floats:
+def _numbers(figure: f.FigureResult) -> Floats:
     values = [number_of(one.value) for one in figure.values]
     return np.array([np.nan if value is None else value for value in values], np.float64)
 
 
-def _charts(wanted: s.ControlIn, points: Floats, normal: Floats) -> tuple[list[s.ChartOut], int]:
+def _charts(wanted: s.ControlSpec, points: Floats, normal: Floats) -> tuple[list[s.ControlChart], int]:
     """The charts asked for, and how many stretches make a point."""
     if wanted.chart == "means":
         size = wanted.size
@@ -302,36 +298,34 @@ def _groups(values: Floats, size: int) -> np.ndarray[tuple[int, int], np.dtype[n
     return whole.reshape(len(whole) // size, size)
 
 
-def _drawn(name: str, chart: control.Chart, rules: Sequence[int]) -> s.ChartOut:
+def _drawn(name: str, chart: control.Chart, rules: Sequence[int]) -> s.ControlChart:
     # A point beyond a limit is always told, whatever rules are asked for.
     told = control.broken(chart, rules)
-    broken = [sorted({*numbers, *([1] if out else [])})
+    broken = [tuple(sorted({*numbers, *([1] if out else [])}))
               for numbers, out in zip(told, chart.outside.tolist(), strict=True)]  # fmt: skip
-    return s.ChartOut(
-        name=name, points=_shown(chart.points), centre=chart.centre, lower=chart.lower.tolist(),
-        upper=chart.upper.tolist(), broken=broken,
+    return s.ControlChart(
+        name=name, points=_shown(chart.points), centre=chart.centre, lower=tuple(chart.lower.tolist()),
+        upper=tuple(chart.upper.tolist()), broken=tuple(broken),
     )  # fmt: skip
 
 
-def _summed(name: str, sums: Floats, limit: float) -> s.ChartOut:
-    beyond = [[1] if value > limit else [] for value in np.nan_to_num(sums).tolist()]
-    ends = [0.0] * len(sums), [limit] * len(sums)
-    return s.ChartOut(name=name, points=_shown(sums), centre=0.0, lower=ends[0], upper=ends[1], broken=beyond)
+def _summed(name: str, sums: Floats, limit: float) -> s.ControlChart:
+    beyond = tuple((1,) if value > limit else () for value in np.nan_to_num(sums).tolist())
+    ends = (0.0,) * len(sums), (limit,) * len(sums)
+    return s.ControlChart(name, _shown(sums), 0.0, ends[0], ends[1], beyond)
 
 
-def _shown(points: Floats) -> list[float | None]:
-    return [None if np.isnan(value) else value for value in points.tolist()]
+def _shown(points: Floats) -> tuple[float | None, ...]:
+    return tuple(None if np.isnan(value) else value for value in points.tolist())
 
 
-def _card(of: ClassFacts) -> list[s.CardOut]:
-    return [
-        s.CardOut(member=one.member, figure=f.FigureIn(stat=one.stat, **one.parameters)) for one in of.card
-    ]
+def _card(of: ClassFacts) -> tuple[s.CardLine, ...]:
+    return tuple(s.CardLine(one.member, f.FigureSpec(one.stat, **one.parameters)) for one in of.card)
 
 
-def _member(name: str, tags: Sequence[Tag | None]) -> s.MemberOut:
+def _member(name: str, tags: Sequence[Tag | None]) -> s.KindMember:
     first = next(tag for tag in tags if tag is not None)
-    return s.MemberOut(
+    return s.KindMember(
         name=name, unit=first.unit, value_type=first.value_type.name.lower(), decimals=first.decimals,
-        tags=[None if tag is None else tag.uid for tag in tags],
+        tags=tuple(None if tag is None else tag.uid for tag in tags),
     )  # fmt: skip

@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-from cronaca.api.cells import cell_of, empty_cell, number_of, result_of
-from cronaca.api.figures import FigureService
-from cronaca.api.schemas import figures as f
-from cronaca.api.schemas import statistics as s
-from cronaca.api.schemas import stretches as t
+from collections.abc import Sequence
+from typing import Final
+
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Tag, Window
 from cronaca.core.statistics.drilldown import stretch_length
 from cronaca.core.statistics.norms import Judged, Verdict
-from cronaca.core.statistics.sheet import LimitsByTag, Norm, NormKind, oddness, place_column
+from cronaca.core.statistics.sheet import LimitsByTag, NormKind, oddness, place_column
 from cronaca.core.windows import (
     PlantCalendar,
     Unit,
@@ -27,8 +25,13 @@ from cronaca.db import Store
 from cronaca.logbook import runs
 from cronaca.plant import setup
 from cronaca.plant.editing import equipment
+from cronaca.services import figures as f
+from cronaca.services.figures import FigureService
+from cronaca.services.statistics import specs as s
+from cronaca.services.statistics.cells import cell_of, empty_cell, number_of, result_of
 
-_Found = dict[str, list[f.FigureOut]]
+MOST_STRETCHES: Final = 60
+_Found = dict[str, list[f.FigureResult]]
 
 
 class StretchesService:
@@ -38,13 +41,13 @@ class StretchesService:
         self._figures = figures
         self._store = store
 
-    def table(self, wanted: t.StretchesIn) -> t.StretchesOut:
+    def table(self, wanted: s.StretchesSpec) -> s.StretchesFound:
         """The whole table. Raises InvalidInput."""
         if wanted.norm.kind is NormKind.EARLIER:
             raise InvalidInput("norm", "stretches are compared with each other", "Choose another.")
         now_us = self._figures.now_us()
         columns = self._columns(wanted, now_us)
-        asked: dict[str, list[f.FigureIn]] = {}
+        asked: dict[str, list[f.FigureSpec]] = {}
         places = []
         for row in wanted.rows:
             mine = asked.setdefault(row.tag, [])
@@ -58,15 +61,15 @@ class StretchesService:
             _row(wanted, row, tags[row.tag], [one[row.tag][place] for one in found], limits)
             for row, place in zip(wanted.rows, places, strict=True)
         ]
-        return t.StretchesOut(now_us=str(now_us), columns=columns, rows=rows)
+        return s.StretchesFound(now_us, tuple(columns), tuple(rows))
 
     def _compute(
-        self, wanted: t.StretchesIn, asked: dict[str, list[f.FigureIn]], column: t.StretchColumnOut
+        self, wanted: s.StretchesSpec, asked: dict[str, list[f.FigureSpec]], column: s.StretchColumn
     ) -> _Found:
-        window = f.WindowIn(start_us=int(column.start_us), end_us=int(column.end_us))
+        window = f.WindowSpec(start_us=column.start_us, end_us=column.end_us)
         return self._figures.compute_each(asked, window, wanted.configuration)[1]
 
-    def _columns(self, wanted: t.StretchesIn, now_us: int) -> list[t.StretchColumnOut]:
+    def _columns(self, wanted: s.StretchesSpec, now_us: int) -> list[s.StretchColumn]:
         if wanted.runs:
             return self._of_runs(wanted.runs, now_us)
         with self._store.snapshot() as tx:
@@ -76,26 +79,26 @@ class StretchesService:
         columns = _cut(wanted, plant.calendar, now_us)
         if not columns:
             raise InvalidInput("window", f"no {wanted.shift} lies in it", "Choose a longer one.")
-        if len(columns) > t.MOST_STRETCHES:
+        if len(columns) > MOST_STRETCHES:
             raise InvalidInput(
                 "per", f"this makes {len(columns)} stretches",
-                f"Choose longer ones, or a shorter window: at most {t.MOST_STRETCHES}.",
+                f"Choose longer ones, or a shorter window: at most {MOST_STRETCHES}.",
             )  # fmt: skip
         return columns
 
-    def _of_runs(self, uids: list[str], now_us: int) -> list[t.StretchColumnOut]:
+    def _of_runs(self, uids: Sequence[str], now_us: int) -> list[s.StretchColumn]:
         with self._store.snapshot() as tx:
             chosen = [runs.get_run(tx, uid) for uid in uids]
         return [
-            t.StretchColumnOut(
-                name=one.name, start_us=str(one.start_us), cut=one.end_us is None or one.cut,
-                end_us=str(max(one.end_us or now_us, one.start_us + 1)),
+            s.StretchColumn(
+                name=one.name, start_us=one.start_us, cut=one.end_us is None or one.cut,
+                end_us=max(one.end_us or now_us, one.start_us + 1),
             )
             for one in chosen
         ]  # fmt: skip
 
 
-def _cut(wanted: t.StretchesIn, calendar: PlantCalendar, now_us: int) -> list[t.StretchColumnOut]:
+def _cut(wanted: s.StretchesSpec, calendar: PlantCalendar, now_us: int) -> list[s.StretchColumn]:
     window = _resolved(wanted.window, calendar, now_us)
     if wanted.per == "auto" and not wanted.shift:
         found = split_by_duration(window, stretch_length(window))
@@ -116,29 +119,32 @@ def _cut(wanted: t.StretchesIn, calendar: PlantCalendar, now_us: int) -> list[t.
     ]  # fmt: skip
 
 
-def _column(name: str, stretch: Window, *, cut: bool) -> t.StretchColumnOut:
-    return t.StretchColumnOut(name=name, start_us=str(stretch.start_us), end_us=str(stretch.end_us), cut=cut)
+def _column(name: str, stretch: Window, *, cut: bool) -> s.StretchColumn:
+    return s.StretchColumn(name, stretch.start_us, stretch.end_us, cut)
 
 
-def _resolved(asked: f.WindowIn, calendar: PlantCalendar, now_us: int) -> Window:
+def _resolved(asked: f.WindowSpec, calendar: PlantCalendar, now_us: int) -> Window:
     wish = WindowWish(asked.last_us, asked.start_us, asked.end_us, asked.unit, asked.which)
     return resolve(wish, calendar, now_us)
 
 
 def _row(
-    wanted: t.StretchesIn, row: t.StretchRowIn, tag: Tag, figures: list[f.FigureOut], limits: LimitsByTag
-) -> s.StatRowOut:
-    norm, stat = wanted.norm, row.figure.stat
-    rule = Norm(norm.kind, norm.low, norm.high, norm.widths, norm.least)
+    wanted: s.StretchesSpec,
+    row: s.StretchRowSpec,
+    tag: Tag,
+    figures: list[f.FigureResult],
+    limits: LimitsByTag,
+) -> s.SheetRow:
+    stat = row.figure.stat
     values = [number_of(one.values[0].value) if one.values else None for one in figures]
     placed = place_column(
-        rule, [tag] * len(values), values, [[]] * len(values), stat=stat, result=result_of(stat),
+        wanted.norm, [tag] * len(values), values, [[]] * len(values), stat=stat, result=result_of(stat),
         limits=limits,
     )  # fmt: skip
-    cells = [
+    cells = tuple(
         cell_of(row.tag, figure, figure.values[0], band, at)
         if figure.values
         else empty_cell(row.tag, figure, Judged(None, Verdict.NO_VALUE))
         for figure, (band, at) in zip(figures, placed, strict=True)
-    ]
-    return s.StatRowOut(name=row.name, cells=cells, oddness=oddness([at for _, at in placed]))
+    )
+    return s.SheetRow(row.name, cells, oddness([at for _, at in placed]))

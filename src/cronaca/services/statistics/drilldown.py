@@ -5,27 +5,27 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Final
 
-from cronaca.api.cells import band_of, number_of, result_of
-from cronaca.api.figures import FigureService
-from cronaca.api.schemas import figures as f
-from cronaca.api.schemas import statistics as s
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Tag, ValueType, Window
 from cronaca.core.statistics.drilldown import common_scale, drawn_band, pareto, stretch_length, timeline
 from cronaca.core.statistics.norms import Band, Judged
-from cronaca.core.statistics.sheet import Norm, NormKind, place_column
+from cronaca.core.statistics.sheet import NormKind, place_column
 from cronaca.core.windows import Unit
 from cronaca.db import Store
 from cronaca.history.read.series import SeriesReader
 from cronaca.plant import setup
 from cronaca.plant.editing import equipment
+from cronaca.services import figures as f
+from cronaca.services.figures import FigureService
+from cronaca.services.statistics import specs as s
+from cronaca.services.statistics.cells import first_number, number_of, result_of
 
 BINS: Final = 24
 MOST_STRETCHES: Final = 2_000
 _FIVE: Final = (
-    f.FigureIn(stat="Minimum"),
-    *(f.FigureIn(stat="Percentile", percent=percent) for percent in (25.0, 50.0, 75.0)),
-    f.FigureIn(stat="Maximum"),
+    f.FigureSpec("Minimum"),
+    *(f.FigureSpec(stat="Percentile", percent=percent) for percent in (25.0, 50.0, 75.0)),
+    f.FigureSpec(stat="Maximum"),
 )
 _ADDS: Final = frozenset({"count", "ms", "seconds", "integral"})
 """Results that make sense as parts of a sum."""
@@ -40,7 +40,7 @@ class DrilldownService:
         self._store = store
         self._reader = reader
 
-    def look(self, wanted: s.DrilldownIn) -> s.DrilldownOut:
+    def look(self, wanted: s.DrilldownSpec) -> s.DrilldownFound:
         """All pictures. Raises InvalidInput."""
         if wanted.norm.kind is NormKind.EARLIER:
             raise InvalidInput("norm", "stretches are compared with their like", "Choose another.")
@@ -48,28 +48,28 @@ class DrilldownService:
         window, whole = self._figures.compute_each(
             {tag.uid: [wanted.figure] for tag in tags}, wanted.window, wanted.configuration
         )
-        span = Window(int(window.start_us), int(window.end_us))
+        span = Window(window.start_us, window.end_us)
         found = self._compute(wanted, tags, [wanted.figure], span, cut=True)
         first = found[tags[0].uid][0]
         for refused in (found[tag.uid][0].refused for tag in tags):
             if refused is not None:
-                raise InvalidInput(refused.field, refused.problem, refused.remedy)
+                raise refused
         values = [[number_of(one.value) for one in found[tag.uid][0].values] for tag in tags]
         placed = self._placed(wanted, tags, values)
         bands = [drawn_band(column[0][0], wanted.figure.stat) for column in placed]
         low, high = common_scale(values, bands)
         numbers = [tag for tag in tags if tag.value_type in (ValueType.FLOAT, ValueType.INTEGER)]
         edges, shares = self._shares(wanted, span, numbers)
-        return s.DrilldownOut(
-            window=window, unit=first.unit, starts_us=[one.start_us for one in first.values],
-            over_time=[
-                s.OverTimeOut(tag=tag.uid, values=values[i], places=[column[i][1].place for column in placed])
+        return s.DrilldownFound(
+            window=window, unit=first.unit, starts_us=tuple(one.start_us for one in first.values),
+            over_time=tuple(
+                s.OverTime(tag.uid, tuple(values[i]), tuple(column[i][1].place for column in placed))
                 for i, tag in enumerate(tags)
-            ],
-            bands=[band_of(one) for one in bands], low=low, high=high,
-            boxes=self._boxes(wanted, span, numbers), edges=edges, shares=shares,
+            ),
+            bands=tuple(bands), low=low, high=high,
+            boxes=tuple(self._boxes(wanted, span, numbers)), edges=tuple(edges), shares=tuple(shares),
             parts=_parts([(tag.uid, first_number(whole[tag.uid][0])) for tag in tags], wanted.figure.stat),
-            timelines=self._timelines(wanted, span, tags),
+            timelines=tuple(self._timelines(wanted, span, tags)),
         )  # fmt: skip
 
     def _tags(self, uids: Sequence[str]) -> list[Tag]:
@@ -83,20 +83,19 @@ class DrilldownService:
         return [known[uid] for uid in uids]
 
     def _compute(
-        self, wanted: s.DrilldownIn, tags: Sequence[Tag], figures: list[f.FigureIn], span: Window,
+        self, wanted: s.DrilldownSpec, tags: Sequence[Tag], figures: Sequence[f.FigureSpec], span: Window,
         *, cut: bool = False,
-    ) -> dict[str, list[f.FigureOut]]:  # fmt: skip
-        split = _split(wanted, span) if cut else f.SplitIn()
-        window = f.WindowIn(start_us=span.start_us, end_us=span.end_us, split=split)
+    ) -> dict[str, list[f.FigureResult]]:  # fmt: skip
+        split = _split(wanted, span) if cut else f.SplitSpec()
+        window = f.WindowSpec(start_us=span.start_us, end_us=span.end_us, split=split)
         asked = {tag.uid: figures for tag in tags}
         return self._figures.compute_each(asked, window, wanted.configuration)[1] if asked else {}
 
     def _placed(
-        self, wanted: s.DrilldownIn, tags: Sequence[Tag], values: Sequence[Sequence[float | None]]
+        self, wanted: s.DrilldownSpec, tags: Sequence[Tag], values: Sequence[Sequence[float | None]]
     ) -> list[_Column]:
         """Each stretch beside what is normal for it."""
-        asked, stat = wanted.norm, wanted.figure.stat
-        norm = Norm(asked.kind, asked.low, asked.high, asked.widths, asked.least)
+        norm, stat = wanted.norm, wanted.figure.stat
         with self._store.snapshot() as tx:
             limits = equipment.list_limits(tx) if norm.kind is NormKind.LIMITS else {}
         return [
@@ -106,78 +105,72 @@ class DrilldownService:
             for column in zip(*values, strict=True)
         ]
 
-    def _boxes(self, wanted: s.DrilldownIn, span: Window, tags: Sequence[Tag]) -> list[s.BoxOut]:
+    def _boxes(self, wanted: s.DrilldownSpec, span: Window, tags: Sequence[Tag]) -> list[s.Box]:
         found = self._compute(wanted, tags, list(_FIVE), span)
         boxes = []
         for uid, figures in found.items():
             five = [value for one in figures if (value := first_number(one)) is not None]
             if len(five) == len(_FIVE):
                 low, lower, median, upper, high = five
-                boxes.append(s.BoxOut(
+                boxes.append(s.Box(
                     tag=uid, low=low, lower_quartile=lower, median=median, upper_quartile=upper, high=high
                 ))  # fmt: skip
         return boxes
 
     def _shares(
-        self, wanted: s.DrilldownIn, span: Window, tags: Sequence[Tag]
-    ) -> tuple[list[float], list[s.SharesOut]]:
+        self, wanted: s.DrilldownSpec, span: Window, tags: Sequence[Tag]
+    ) -> tuple[list[float], list[s.Shares]]:
         """Histograms by time over bins that all share."""
         ends = self._compute(wanted, tags, [_FIVE[0], _FIVE[-1]], span)
         known = [value for both in ends.values() for one in both if (value := first_number(one)) is not None]
         if not known or min(known) == max(known):
             return [], []
-        figure = f.FigureIn(stat="Histogram", bins=BINS, low=min(known), high=max(known))
+        figure = f.FigureSpec(stat="Histogram", bins=BINS, low=min(known), high=max(known))
         counted = self._compute(wanted, tags, [figure], span)
         tables = {uid: figures[0].tables[0] for uid, figures in counted.items() if figures[0].tables}
-        bins = next((table.bins for table in tables.values()), [])
+        bins: Sequence[f.Bin] = next((table.bins for table in tables.values()), ())
         shares = []
         for uid, table in tables.items():
             whole = sum(one.amount for one in table.bins)
             if whole > 0.0:
                 percent = [100.0 * one.amount / whole for one in table.bins]
-                shares.append(s.SharesOut(tag=uid, percent=percent))
+                shares.append(s.Shares(uid, tuple(percent)))
         return [one.low for one in bins] + [one.high for one in bins[-1:]], shares
 
-    def _timelines(self, wanted: s.DrilldownIn, span: Window, tags: Sequence[Tag]) -> list[s.TimelineOut]:
+    def _timelines(self, wanted: s.DrilldownSpec, span: Window, tags: Sequence[Tag]) -> list[s.Timeline]:
         discrete = [tag for tag in tags if tag.value_type in (ValueType.BOOLEAN, ValueType.STATE)]
         if not discrete:
             return []
-        found = self._compute(wanted, discrete, [f.FigureIn(stat="TimeInStates")], span)
+        found = self._compute(wanted, discrete, [f.FigureSpec(stat="TimeInStates")], span)
         answers = self._reader.read_many([tag.tag_id for tag in discrete], span)
         lines = []
         for tag, answer in zip(discrete, answers, strict=True):
             known_us = max(min(span.end_us, answer.known_until_us), span.start_us + 1)
             stretches = timeline(answer.series, Window(span.start_us, known_us))
             tables = found[tag.uid][0].tables
-            lines.append(s.TimelineOut(
+            lines.append(s.Timeline(
                 tag=tag.uid, whole=len(stretches) <= MOST_STRETCHES,
-                stretches=[
-                    s.StretchOut(start_us=str(one.start_us), end_us=str(one.end_us), state=one.value)
-                    for one in stretches[-MOST_STRETCHES:]
-                ],
-                states=tables[0].states if tables else [],
+                stretches=tuple(
+                    s.StateStretch(one.start_us, one.end_us, one.value) for one in stretches[-MOST_STRETCHES:]
+                ),
+                states=tables[0].states if tables else (),
             ))  # fmt: skip
         return lines
 
 
-def _parts(values: Sequence[tuple[str, float | None]], stat: str) -> list[s.PartOut]:
+def _parts(values: Sequence[tuple[str, float | None]], stat: str) -> tuple[s.Part, ...]:
     if result_of(stat) not in _ADDS:
-        return []
-    return [
-        s.PartOut(
+        return ()
+    return tuple(
+        s.Part(
             tag=values[one.index][0], value=one.value, percent=100.0 * one.share,
             cumulative=100.0 * one.cumulative,
         )
         for one in pareto([value for _, value in values])
-    ]  # fmt: skip
+    )  # fmt: skip
 
 
-def _split(wanted: s.DrilldownIn, span: Window) -> f.SplitIn:
+def _split(wanted: s.DrilldownSpec, span: Window) -> f.SplitSpec:
     if wanted.per == "auto":
-        return f.SplitIn(interval_us=stretch_length(span))
-    return f.SplitIn(unit=Unit(wanted.per))
-
-
-def first_number(figure: f.FigureOut) -> float | None:
-    """The first value of a figure, where it is a number."""
-    return number_of(figure.values[0].value) if figure.values else None
+        return f.SplitSpec(interval_us=stretch_length(span))
+    return f.SplitSpec(unit=Unit(wanted.per))

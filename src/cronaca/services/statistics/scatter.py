@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from cronaca.api.cells import number_of
-from cronaca.api.drilldown import first_number
-from cronaca.api.figures import FigureService
-from cronaca.api.schemas import figures as f
-from cronaca.api.schemas import statistics as s
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import SECOND, Window
 from cronaca.core.statistics.drilldown import common_scale
+from cronaca.services import figures as f
+from cronaca.services.figures import FigureService
+from cronaca.services.statistics import specs as s
+from cronaca.services.statistics.cells import first_number, number_of
 
 
 class ScatterService:
@@ -20,42 +19,44 @@ class ScatterService:
     def __init__(self, figures: FigureService) -> None:
         self._figures = figures
 
-    def look(self, wanted: s.ScatterIn) -> s.ScatterOut:
+    def look(self, wanted: s.ScatterSpec) -> s.ScatterFound:
         """The values of both at instants that all pairs share, interpolated as each tag is between samples;
         Pearson's r on the same instants. Raises InvalidInput."""
         uids = sorted({uid for pair in wanted.pairs for uid in (pair.x, pair.y)})
-        value = [f.FigureIn(stat="Interpolative")]
+        value = [f.FigureSpec("Interpolative")]
         whole, _ = self._figures.compute_each({uids[0]: value}, wanted.window, wanted.configuration)
-        span = Window(int(whole.start_us), int(whole.end_us))
+        span = Window(whole.start_us, whole.end_us)
         step_us = max(span.length_us // wanted.points, SECOND)
-        grid = f.WindowIn(start_us=span.start_us, end_us=span.end_us, split=f.SplitIn(interval_us=step_us))
+        grid = f.WindowSpec(
+            start_us=span.start_us, end_us=span.end_us, split=f.SplitSpec(interval_us=step_us)
+        )
         _, found = self._figures.compute_each(dict.fromkeys(uids, value), grid, wanted.configuration)
         figures = {uid: _usable(found[uid][0]) for uid in uids}
         values = {uid: [number_of(one.value) for one in figure.values] for uid, figure in figures.items()}
         first = figures[wanted.pairs[0].x]
         low_x, high_x = common_scale([values[pair.x] for pair in wanted.pairs], [])
         low_y, high_y = common_scale([values[pair.y] for pair in wanted.pairs], [])
-        return s.ScatterOut(
-            window=whole, times_us=[one.start_us for one in first.values], unit_x=first.unit,
+        return s.ScatterFound(
+            window=whole, times_us=tuple(one.start_us for one in first.values), unit_x=first.unit,
             unit_y=figures[wanted.pairs[0].y].unit, low_x=low_x, high_x=high_x, low_y=low_y, high_y=high_y,
-            pairs=[
-                s.ScatterPairOut(x=pair.x, y=pair.y, xs=values[pair.x], ys=values[pair.y], correlation=r)
+            pairs=tuple(
+                s.ScatterPair(pair.x, pair.y, tuple(values[pair.x]), tuple(values[pair.y]), r)
                 for pair, r in zip(wanted.pairs, self._correlations(wanted, span, step_us), strict=True)
-            ],
+            ),
         )  # fmt: skip
 
-    def _correlations(self, wanted: s.ScatterIn, span: Window, step_us: int) -> Sequence[float | None]:
-        whole = f.WindowIn(start_us=span.start_us, end_us=span.end_us)
-        asked: dict[str, list[f.FigureIn]] = {}
+    def _correlations(self, wanted: s.ScatterSpec, span: Window, step_us: int) -> Sequence[float | None]:
+        whole = f.WindowSpec(start_us=span.start_us, end_us=span.end_us)
+        asked: dict[str, list[f.FigureSpec]] = {}
         for pair in wanted.pairs:
-            figure = f.FigureIn(stat="Correlation", other=pair.y, base_us=step_us)
+            figure = f.FigureSpec(stat="Correlation", other=pair.y, base_us=step_us)
             asked.setdefault(pair.x, []).append(figure)
         _, found = self._figures.compute_each(asked, whole, wanted.configuration)
         left = {uid: iter(figures) for uid, figures in found.items()}
         return [first_number(next(left[pair.x])) for pair in wanted.pairs]
 
 
-def _usable(figure: f.FigureOut) -> f.FigureOut:
+def _usable(figure: f.FigureResult) -> f.FigureResult:
     if figure.refused is not None:
         raise InvalidInput("pairs", figure.refused.problem, "Choose tags with numbers.")
     return figure

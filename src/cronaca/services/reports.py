@@ -11,10 +11,6 @@ from dataclasses import dataclass
 from typing import Final
 from zoneinfo import ZoneInfo
 
-from cronaca.api.figures import FigureService
-from cronaca.api.schemas import figures as f
-from cronaca.api.schemas import statistics as s
-from cronaca.api.statistics import StatisticsService
 from cronaca.core.errors import CronacaError, InvalidInput, StoreError
 from cronaca.core.model import SECOND, Window
 from cronaca.core.reports import (
@@ -30,7 +26,7 @@ from cronaca.core.reports import (
     periods,
 )
 from cronaca.core.statistics.norms import Verdict
-from cronaca.core.statistics.sheet import NormKind
+from cronaca.core.statistics.sheet import Norm, NormKind
 from cronaca.core.statistics.words import label_of, written
 from cronaca.core.windows import PlantCalendar, local_text, shift_name
 from cronaca.db import Store
@@ -42,6 +38,10 @@ from cronaca.logbook.reports import Issue
 from cronaca.logbook.reports import ReportRow as SetUp
 from cronaca.logbook.runs import RunFilter
 from cronaca.plant import setup
+from cronaca.services import figures as f
+from cronaca.services.figures import FigureService
+from cronaca.services.statistics import StatisticsService
+from cronaca.services.statistics import specs as s
 
 PERIOD_S: Final = 15.0
 _WIDE: Final = 500
@@ -53,8 +53,6 @@ _NORMS: Final = {
     NormKind.LIMITS: "the limits of the class",
     NormKind.RANGE: "the range of the tag",
 }
-_CONFIGURATION: Final = f.ConfigurationIn(treat_uncertain_as_bad=False)
-"""As on the screen: uncertain values count, and are marked."""
 _UNSAID: Final = (Verdict.NORMAL, Verdict.UNKNOWN, Verdict.NO_VALUE)
 _log = logging.getLogger(__name__)
 
@@ -191,8 +189,8 @@ class ReportService:
 
     def _good(self, uids: Iterable[str], window: Window) -> dict[str, float]:
         """Percent of the window in which each tag was Good."""
-        wanted = {uid: [f.FigureIn(stat="PercentGood")] for uid in sorted(uids)}
-        _, found = self._figures.compute_each(wanted, _held(window), _CONFIGURATION)
+        wanted = {uid: [f.FigureSpec("PercentGood")] for uid in sorted(uids)}
+        _, found = self._figures.compute_each(wanted, _held(window), f.AS_SHOWN)
         values = {uid: one[0].values[0].value if one[0].values else None for uid, one in found.items()}
         return {uid: float(value) for uid, value in values.items() if isinstance(value, (int, float))}
 
@@ -217,26 +215,26 @@ def _period_name(every: Every, window: Window, calendar: PlantCalendar) -> str:
 
 
 def _asked(
-    kind: s.KindOut, members: Mapping[str, s.MemberOut], lines: Sequence[tuple[str, str]], norm: NormKind,
-    window: Window,
-) -> s.StatisticsIn:  # fmt: skip
-    rows = [
-        s.RowIn(name=name, tags=[members[member].tags[i] for member, _ in lines])
+    kind: s.EquipmentKind, members: Mapping[str, s.KindMember], lines: Sequence[tuple[str, str]],
+    norm: NormKind, window: Window,
+) -> s.SheetSpec:  # fmt: skip
+    rows = tuple(
+        s.RowSpec(name, tuple(members[member].tags[i] for member, _ in lines))
         for i, name in enumerate(kind.equipment)
-    ]
-    columns = [s.ColumnIn(figure=f.FigureIn(stat=stat), norm=s.NormIn(kind=norm)) for _, stat in lines]
-    reference = "before" if norm is NormKind.EARLIER else None
-    return s.StatisticsIn(
-        rows=rows, columns=columns, window=_held(window), reference=reference, configuration=_CONFIGURATION
     )
+    columns = tuple(s.ColumnSpec(f.FigureSpec(stat), Norm(norm)) for _, stat in lines)
+    return s.SheetSpec(
+        rows, columns, _held(window), reference="before" if norm is NormKind.EARLIER else None,
+        configuration=f.AS_SHOWN,
+    )  # fmt: skip
 
 
-def _held(window: Window) -> f.WindowIn:
-    return f.WindowIn(start_us=window.start_us, end_us=window.end_us)
+def _held(window: Window) -> f.WindowSpec:
+    return f.WindowSpec(start_us=window.start_us, end_us=window.end_us)
 
 
 def _row(
-    row: s.StatRowOut, lines: Sequence[tuple[str, str]], members: Mapping[str, s.MemberOut],
+    row: s.SheetRow, lines: Sequence[tuple[str, str]], members: Mapping[str, s.KindMember],
     good: Mapping[str, float], covered: Mapping[str, float],
 ) -> ReportRow:  # fmt: skip
     cells = tuple(
@@ -249,7 +247,7 @@ def _row(
     )
 
 
-def _cell(cell: s.CellOut, stat: str, decimals: int) -> ReportCell:
+def _cell(cell: s.Cell, stat: str, decimals: int) -> ReportCell:
     place = "" if cell.place in _UNSAID else cell.place.value.replace("_", " ")
     if cell.value is None or isinstance(cell.value, bool | str):
         text = "–" if cell.value is None else str(cell.value)
@@ -259,7 +257,7 @@ def _cell(cell: s.CellOut, stat: str, decimals: int) -> ReportCell:
     return ReportCell(text + doubt, place, number)
 
 
-def _unit_of(member: s.MemberOut, stat: str) -> str:
+def _unit_of(member: s.KindMember, stat: str) -> str:
     return written(stat, 0.0, member.unit, member.decimals)[2] if stat not in _NO_UNIT else ""
 
 
