@@ -24,7 +24,6 @@ from cronaca.api.background import Background
 from cronaca.api.boundary import Boundary
 from cronaca.api.describing import described
 from cronaca.api.live import LiveHub
-from cronaca.api.rehearsing import RehearsalService
 from cronaca.api.routes import (
     figures,
     formulas,
@@ -52,6 +51,7 @@ from cronaca.history.read.series import SeriesReader
 from cronaca.history.write.edits import HistoryEditor
 from cronaca.services.derived import DerivedReader
 from cronaca.services.figures import DOUBT_BELOW, FigureService
+from cronaca.services.rehearsals import RehearsalService
 from cronaca.services.reports import ReportService
 from cronaca.services.statistics import DrilldownService, ScatterService, StatisticsService, StretchesService
 

@@ -8,7 +8,7 @@ from typing import cast
 from fastapi import Request
 
 from cronaca.api.deps import PersonDep, StoreDep
-from cronaca.api.rehearsing import RehearsalService
+from cronaca.api.rehearsing import rehearsal_out, rehearsal_spec
 from cronaca.api.routes.setup_asking import ask
 from cronaca.api.routes.setup_sources import acting
 from cronaca.api.routing import api_router
@@ -31,6 +31,7 @@ from cronaca.db import Store
 from cronaca.db.transaction import Transaction
 from cronaca.plant.editing import loggers
 from cronaca.plant.editing.loggers import LoggerRow
+from cronaca.services.rehearsals import RehearsalService
 
 router = api_router("/setup", "set-up")
 
@@ -96,7 +97,8 @@ def record_now(store: StoreDep, uid: Uid) -> None:
 @router.post("/rehearse")
 def rehearse(request: Request, wanted: RehearseIn) -> RehearseOut:
     """What rules would keep and lose of recorded, generated or uploaded readings, and what suits them."""
-    return cast(RehearsalService, request.app.state.rehearsals).rehearse(wanted)
+    service = cast(RehearsalService, request.app.state.rehearsals)
+    return rehearsal_out(service.rehearse(rehearsal_spec(wanted)))
 
 
 def _get(store: Store, uid: str) -> LoggerOut:

@@ -1,0 +1,165 @@
+"""Rehearsing rules on readings: recorded, generated, or uploaded."""
+
+from __future__ import annotations
+
+import json
+import tempfile
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any, Final
+
+import numpy as np
+
+from cronaca.core.addresses.generator import parse_generator_address
+from cronaca.core.errors import InvalidInput
+from cronaca.core.logger_rules import rehearse, rule_for
+from cronaca.core.logger_rules.recommend import Advice, recommend
+from cronaca.core.logger_rules.rehearse import Rehearsal
+from cronaca.core.model import HOUR, SECOND, RuleWish, Series, Tag, ValueType, Window
+from cronaca.core.trends import reduce_m4
+from cronaca.db import Store
+from cronaca.exchange.samples_file import read_samples
+from cronaca.history.read.series import SeriesReader
+from cronaca.plant import setup
+
+MOST: Final = 6_000_000
+"""Readings of one rehearsal: two months at 1 Hz."""
+
+
+@dataclass(frozen=True, slots=True)
+class RehearsalSpec:
+    """Rules to try on one signal: recorded history of a tag (by uid), a generated signal (the settings of its
+    address) or a CSV text; `width`: columns of the curves."""
+
+    rules: tuple[RuleWish, ...]
+    tag: str | None = None
+    start_us: int | None = None
+    end_us: int | None = None
+    generator: dict[str, Any] | None = None
+    csv: str | None = None
+    stepped: bool = False
+    width: int = 800
+
+
+@dataclass(frozen=True, slots=True)
+class Tried:
+    """What one rule makes of the readings, and what it keeps as a curve to draw."""
+
+    rehearsal: Rehearsal
+    curve: Series
+
+
+@dataclass(frozen=True, slots=True)
+class RehearsalFound:
+    """All readings (`note`: what to know of them), and what each rule would keep."""
+
+    window: Window
+    readings: int
+    note: str
+    readings_curve: Series
+    tried: tuple[Tried, ...]
+    advice: Advice
+
+
+@dataclass(frozen=True, slots=True)
+class _Material:
+    """What rules are tried on."""
+
+    tag: Tag
+    readings: Series
+    window: Window
+    note: str
+
+
+class RehearsalService:
+    """Finds readings and lets rules run over them."""
+
+    def __init__(self, store: Store, reader: SeriesReader, now_us: Callable[[], int]) -> None:
+        self._store = store
+        self._reader = reader
+        self._now_us = now_us
+
+    def rehearse(self, wanted: RehearsalSpec) -> RehearsalFound:
+        """Runs each rule over the readings."""
+        material = self._material(wanted)
+        if not len(material.readings):
+            raise InvalidInput("start_us", "there are no readings in it", "Choose a window with readings.")
+        tag, readings, window = material.tag, material.readings, material.window
+        found = [
+            rehearse(rule_for(rule, tag), readings, window, stepped=tag.stepped) for rule in wanted.rules
+        ]
+        advice = recommend(readings, stepped=tag.stepped, decimals=tag.decimals)
+        return RehearsalFound(
+            window, len(readings), material.note, _curve(readings, window, wanted.width),
+            tuple(Tried(one, _curve(one.kept, window, wanted.width)) for one in found), advice,
+        )  # fmt: skip
+
+    def _material(self, wanted: RehearsalSpec) -> _Material:
+        named = [one is not None for one in (wanted.tag, wanted.generator, wanted.csv)]
+        if sum(named) != 1:
+            raise InvalidInput("tag", "name one of tag, generator, csv", "Leave the others out.")
+        if wanted.csv is not None:
+            return _uploaded(wanted.csv, stepped=wanted.stepped)
+        window = self._window(wanted)
+        if wanted.generator is not None:
+            return _generated(wanted.generator, window, stepped=wanted.stepped)
+        return self._recorded(self._tag(wanted.tag or ""), window)
+
+    def _tag(self, uid: str) -> Tag:
+        with self._store.snapshot() as tx:
+            tag = setup.find_tags(tx, [uid]).get(uid)
+        if tag is None:
+            raise InvalidInput("tag", f"there is no tag {uid}", "Take a uid from /api/tags.")
+        return tag
+
+    def _recorded(self, tag: Tag, window: Window) -> _Material:
+        (answer,) = self._reader.read_many([tag.tag_id], window)
+        found = answer.series  # its holes are marked: neither a rule nor a picture goes across them
+        inside = (found.ts_us >= window.start_us) & (found.ts_us < window.end_us)
+        note = (
+            "What was recorded stands for what was read: a value that was not kept then cannot be tried now."
+        )
+        return _Material(tag, found.take(inside), window, note)
+
+    def _window(self, wanted: RehearsalSpec) -> Window:
+        end = self._now_us() if wanted.end_us is None else wanted.end_us
+        start = end - HOUR if wanted.start_us is None else wanted.start_us
+        return Window.parse(start, end)
+
+
+def _generated(facts: dict[str, object], window: Window, *, stepped: bool) -> _Material:
+    address = parse_generator_address(json.dumps(facts))
+    if window.length_us // SECOND > MOST:
+        raise InvalidInput("start_us", f"these are more than {MOST} readings", "Choose a shorter window.")
+    ts = np.arange(window.start_us, window.end_us, SECOND)
+    readings = Series.of(ValueType.FLOAT, ts, address.values(ts))
+    tag = _unnamed(ValueType.FLOAT, address.low, address.high, stepped=stepped)
+    return _Material(tag, readings, window, "Generated, one reading a second.")
+
+
+def _uploaded(text: str, *, stepped: bool) -> _Material:
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "readings.csv"
+        path.write_text(text, encoding="utf-8")
+        try:
+            readings, _ = read_samples(path)
+        except InvalidInput as exc:
+            raise InvalidInput("csv", exc.problem, exc.remedy) from exc
+    if not len(readings):
+        raise InvalidInput("csv", "it holds no sample", "Give lines of `time,value[,quality]`.")
+    low, high = float(np.nanmin(readings.values)), float(np.nanmax(readings.values))
+    tag = _unnamed(readings.value_type, low, max(high, low + 1e-9), stepped=stepped)
+    window = Window.parse(int(readings.ts_us[0]), int(readings.ts_us[-1]) + SECOND)
+    return _Material(tag, readings, window, "From the file.")
+
+
+def _unnamed(kind: ValueType, low: float, high: float, *, stepped: bool) -> Tag:
+    stepped = stepped or kind is not ValueType.FLOAT
+    return Tag(0, "", "the signal", "", kind, "", low, high, 3, stepped, "", 0, "{}", SECOND)
+
+
+def _curve(series: Series, window: Window, width: int) -> Series:
+    """What is drawn of a series, with every extreme, in so many columns."""
+    whole = Window(window.start_us, max(window.end_us, int(series.ts_us[-1]) + 1)) if len(series) else window
+    return reduce_m4(series, whole, width) if len(series) > 4 * width else series
