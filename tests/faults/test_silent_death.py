@@ -212,8 +212,8 @@ class TestServer:
         """Tasks and threads are begun in few places; each of them keeps what ended it."""
         known = {
             "api/background.py", "api/admission.py", "api/routes/live.py", "api/routes/figures.py",
-            "api/streaming.py", "recorder/engine.py", "recorder/work.py", "recorder/follow.py",
-            "recorder/flush.py", "main/demo.py", "demo/stand_in.py", "demo/opcua_stand_in.py",
+            "api/streaming.py", "recorder/engine.py", "recorder/work.py", "recorder/devices/follow.py",
+            "recorder/outputs/flush.py", "main/demo.py", "demo/stand_in.py", "demo/opcua_stand_in.py",
         }  # fmt: skip
         found = set()
         for path in (ROOT / "src/cronaca").rglob("*.py"):
