@@ -17,7 +17,7 @@ from cronaca.db import Store
 from cronaca.demo.history import LINES, write_history
 from tests.browser.axe import serious_violations
 from tests.browser.ways import go
-from tests.support.application import Application
+from tests.support.application import Application, wait_for
 
 pytestmark = pytest.mark.browser
 DAMPER = re.compile(r"^Line 3, Zone 3 exhaust damper, Travel: [\d.]+.*(far )?above$")
@@ -217,6 +217,17 @@ def test_the_report_of_the_last_shift_agrees_with_the_api(page: Page, applicatio
     panel.get_by_role("button", name="Remove Dryers by shift").click()
     expect(panel.get_by_role("list", name="Reports set up")).to_have_count(0)
     expect(made).to_be_visible()
+
+
+def test_a_report_that_is_due_is_made_by_the_process_in_the_background(application: Application) -> None:
+    kind = application.get("/api/statistics/kinds")[0]
+    line = {"member": kind["members"][0]["name"], "stat": "TimeAverage2"}
+    wanted = {"name": "By itself", "kind": kind["name"], "norm": "none", "every": "shift", "lines": [line]}
+    report = application.send("POST", "/api/reports", wanted)
+    found = wait_for(
+        lambda: application.get(f"/api/reports/made?report={report['uid']}"), 90, "the report of the shift"
+    )
+    assert found[0]["name"] == "By itself"
 
 
 def test_a_statistics_sheet_is_saved_and_opened(page: Page, application: Application) -> None:

@@ -140,10 +140,14 @@ def test_health_has_the_history_that_cannot_be_summed_up(store: Store) -> None:
         def compact_step(self) -> int:
             return 0
 
+    class NothingDue:
+        def make_due(self, beat: Callable[[], None]) -> int:
+            return 0
+
     stop = threading.Event()
     background = StoreBackground(store, "compactor", "test/1")
     thread = threading.Thread(
-        target=run_compactor, args=(Compacts(), Builds(), Unused(), stop, 0.5),
+        target=run_compactor, args=(Compacts(), Builds(), Unused(), NothingDue(), stop, 0.5),
         kwargs={"background": background},
     )  # fmt: skip
     thread.start()

@@ -242,9 +242,12 @@ class TestCompactor:
             def run_all(self) -> None:
                 return
 
+            def make_due(self, beat: Callable[[], None]) -> int:
+                return 0
+
         work, background = Works(), StoreBackground(store, "compactor", "test/1")
         thread = threading.Thread(
-            target=run_compactor, args=(work, work, work, stop, 0.5), kwargs={"background": background}
+            target=run_compactor, args=(work, work, work, work, stop, 0.5), kwargs={"background": background}
         )
         thread.start()
         try:

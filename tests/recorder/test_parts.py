@@ -399,7 +399,42 @@ class NothingToBuild:
         return 0
 
 
+class NothingDue:
+    def make_due(self, beat: Callable[[], None]) -> int:
+        return 0
+
+
 class TestCompactor:
+    def test_it_makes_reports_and_a_failure_of_them_holds_nothing_else_up(self) -> None:
+        stop, done = threading.Event(), []
+
+        class Work:
+            def compact_step(self) -> int:
+                done.append("compaction")
+                return 0
+
+        class Reports:
+            def make_due(self, beat: Callable[[], None]) -> int:
+                beat()
+                done.append("reports")
+                if done.count("reports") == 3:
+                    stop.set()
+                raise ValueError("no room on the paper")
+
+        class Says:
+            def say(self, *, failing: bool, detail: str = "") -> None:
+                said.append((failing, detail))
+
+        said: list[tuple[bool, str]] = []
+        beats: list[str] = []
+        run_compactor(
+            Work(), NothingToBuild(), NothingToDrop(), Reports(), stop, period_s=0.01, background=Says(),
+            beat=lambda: beats.append("beat"),
+        )  # fmt: skip
+        assert done == ["compaction", "reports"] * 3
+        assert said == [(True, "The making of reports fails: ValueError: no room on the paper")]
+        assert beats
+
     def test_it_works_off_what_waits_and_outlives_a_database_that_is_away(self) -> None:
         stop = threading.Event()
         steps: list[int] = []
@@ -413,7 +448,7 @@ class TestCompactor:
                     stop.set()
                 return int(len(steps) < 3)
 
-        run_compactor(Work(), NothingToBuild(), NothingToDrop(), stop, period_s=0.01)
+        run_compactor(Work(), NothingToBuild(), NothingToDrop(), NothingDue(), stop, period_s=0.01)
         assert len(steps) == 6
 
 

@@ -83,10 +83,9 @@ def create_app(store: Store, web_dir: Path, options: ServerOptions = DEFAULTS) -
     background = Background()
 
     @contextlib.asynccontextmanager
-    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+    async def lifespan(_: FastAPI) -> AsyncIterator[None]:
         background.start("sign of life", partial(_beat, options.beat))
         background.start("live", hub.run)
-        background.start("reports", app.state.reports.run)
         yield
         await background.stop()
         apart.shutdown(wait=False, cancel_futures=True)

@@ -416,6 +416,14 @@ class Background(Protocol):
         ...
 
 
+class ReportMaker(Protocol):
+    """The work of making reports of what is over."""
+
+    def make_due(self, beat: Callable[[], None]) -> int:
+        """Makes what is due, and calls `beat` before each; how many were made."""
+        ...
+
+
 class Housekeeping(Protocol):
     """Work that is due now and then."""
 

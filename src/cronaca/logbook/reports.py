@@ -14,7 +14,7 @@ from cronaca.core.statistics.sheet import NormKind
 from cronaca.db.transaction import Row, Transaction
 
 _LIST: Final = """
-SELECT uid, revision, facts, since_us, person, created_us FROM report ORDER BY NATURAL_SORT_KEY(name), name
+SELECT uid, revision, facts, since_us, person, created_us, problem FROM report ORDER BY NATURAL_SORT_KEY(name), name
 """
 _NAMED: Final = "SELECT uid FROM report WHERE name = %(name)s"
 _ADD: Final = """
@@ -23,9 +23,10 @@ VALUES (%(uid)s, %(name)s, %(facts)s, %(since_us)s, %(person)s, %(created_us)s)
 """
 _CHANGE: Final = """
 UPDATE report SET name = %(name)s, facts = %(facts)s, since_us = %(since_us)s, person = %(person)s,
-    created_us = %(created_us)s, revision = revision + 1
+    created_us = %(created_us)s, revision = revision + 1, problem = ''
 WHERE uid = %(uid)s
 """
+_PUT_PROBLEM: Final = "UPDATE report SET problem = %(problem)s WHERE uid = %(uid)s"
 _REMOVE: Final = "DELETE FROM report WHERE uid = %(uid)s"
 _ISSUES: Final = """
 SELECT uid, report_uid, name, period, start_us, end_us, created_us, late, covered, good FROM report_issue
@@ -46,6 +47,7 @@ _FILES: Final = {
     "csv": "SELECT name, period, csv FROM report_issue WHERE uid = %(uid)s",
     "xlsx": "SELECT name, period, xlsx FROM report_issue WHERE uid = %(uid)s",
 }
+_LONGEST_PROBLEM: Final = 500
 _FAR: Final = (1 << 62) - 1
 
 
@@ -59,6 +61,8 @@ class ReportRow:
     since_us: int
     person: str
     created_us: int
+    problem: str
+    """Why it cannot be made; empty when it can."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -135,6 +139,11 @@ def remove_report(tx: Transaction, uid: str) -> None:
     tx.execute(_REMOVE, uid=uid)
 
 
+def put_problem(tx: Transaction, uid: str, problem: str) -> None:
+    """Why a report cannot be made; nothing when it can."""
+    tx.execute(_PUT_PROBLEM, uid=uid, problem=problem[:_LONGEST_PROBLEM])
+
+
 def list_made(tx: Transaction, uid: str) -> set[tuple[int, int]]:
     """Start and end of the periods that a report was made for."""
     return {(int(start), int(end)) for start, end in tx.fetch(_MADE, report=uid)}
@@ -174,10 +183,10 @@ def _text(facts: ReportFacts) -> str:
 
 
 def _row(row: Row) -> ReportRow:
-    uid, revision, text, since_us, person, created_us = row
+    uid, revision, text, since_us, person, created_us, problem = row
     plain: dict[str, Any] = json.loads(text)
     lines = tuple((member, stat) for member, stat in plain["lines"])
     facts = ReportFacts(**{
         **plain, "lines": lines, "norm": NormKind(plain["norm"]), "every": Every(plain["every"])
     })  # fmt: skip
-    return ReportRow(uid, revision, facts, since_us, person, created_us)
+    return ReportRow(uid, revision, facts, since_us, person, created_us, problem)

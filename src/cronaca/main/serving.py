@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import ctypes
 import socket
-import sys
-from typing import Any, Final
+from typing import Any
 
 import uvicorn
 
@@ -14,13 +12,9 @@ from cronaca.api.schemas import setup_file
 from cronaca.db import Address, Store
 from cronaca.main import keep_files_private, open_store
 from cronaca.main.connection import LimitedConnection
+from cronaca.main.memory import bound_memory
 from cronaca.main.supervisor import Heartbeat
 from cronaca.settings import Settings
-
-_M_TRIM_THRESHOLD: Final = -1
-_M_MMAP_THRESHOLD: Final = -3
-_M_ARENA_MAX: Final = -8
-"""Options of glibc's mallopt (malloc.h)."""
 
 
 def run_server(settings: Settings) -> None:
@@ -40,17 +34,6 @@ def run_server(settings: Settings) -> None:
         h11_max_incomplete_event_size=64 << 10,
     )  # fmt: skip
     uvicorn.Server(config).run()
-
-
-def bound_memory() -> None:
-    """Large arrays are given back to the system when they are freed. By itself the allocator keeps them in
-    a pool for each thread (mallopt(3)), and a server that has computed much stays as large as it ever was."""
-    if sys.platform != "linux":
-        return
-    mallopt = getattr(ctypes.CDLL(None), "mallopt", None)
-    if mallopt is not None:
-        for option, value in ((_M_ARENA_MAX, 2), (_M_MMAP_THRESHOLD, 1 << 20), (_M_TRIM_THRESHOLD, 8 << 20)):
-            mallopt(option, value)
 
 
 def openapi_document() -> dict[str, Any]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import asyncio
 import logging
 import threading
 import uuid
@@ -43,7 +42,6 @@ from cronaca.services.figures import FigureService
 from cronaca.services.statistics import StatisticsService
 from cronaca.services.statistics import specs as s
 
-PERIOD_S: Final = 15.0
 _WIDE: Final = 500
 _MOST_RUNS: Final = 200
 _NORMS: Final = {
@@ -80,24 +78,13 @@ class ReportService:
         self._curves = curves
         self._now_us = now_us
         self._turn = threading.Lock()
-        self.problems: dict[str, str] = {}
-        """Of reports that cannot be made, by uid: why."""
 
-    async def run(self) -> None:
-        """Makes reports until cancelled; what fails is said and tried again."""
-        while True:
-            try:
-                await asyncio.to_thread(self.make_due)
-            except CronacaError as exc:
-                _log.warning("Reports wait: %s", exc)
-            await asyncio.sleep(PERIOD_S)
-
-    def make_due(self) -> int:
-        """Makes all that is due; how many. Two at once would make the same."""
+    def make_due(self, beat: Callable[[], None] = lambda: None) -> int:
+        """Makes all that is due; how many. Two at once would make the same. `beat` is called before each."""
         with self._turn:
-            return self._make_due()
+            return self._make_due(beat)
 
-    def _make_due(self) -> int:
+    def _make_due(self, beat: Callable[[], None]) -> int:
         now_us = self._now_us()
         with self._store.snapshot() as tx:
             known = [row for row in reports.list_reports(tx) if row.facts.enabled]
@@ -105,20 +92,26 @@ class ReportService:
         for row in known:
             try:
                 for period in self._due(row, now_us):
+                    beat()
                     made += self._make(row, period)
-                self.problems.pop(row.uid, None)
             except StoreError:
                 raise
             except Exception as exc:  # noqa: BLE001 - said in the list; the other reports are made
                 self._say(row, exc)
+            else:
+                self._put_problem(row, "")
         return made
 
     def _say(self, row: SetUp, exc: Exception) -> None:
         """Why a report cannot be made: in the log once, in the list as long as it is so."""
         why = str(exc) if isinstance(exc, CronacaError) else f"{type(exc).__name__}: {exc}"
-        if self.problems.get(row.uid) != why:
+        if row.problem != why:
             _log.warning("Report %s cannot be made: %s", row.facts.name, why, exc_info=exc)
-        self.problems[row.uid] = why
+        self._put_problem(row, why)
+
+    def _put_problem(self, row: SetUp, problem: str) -> None:
+        if row.problem != problem:
+            self._store.run(lambda tx: reports.put_problem(tx, row.uid, problem))
 
     def _due(self, row: SetUp, now_us: int) -> list[_Period]:
         calendar = self._calendar()

@@ -1,4 +1,5 @@
-"""The compactor: turns the journal into segments and sums up what is over, until it is stopped."""
+"""Work in the background, until it is stopped: the journal becomes segments, what is over is summed up and
+reported, what is too old goes."""
 
 from __future__ import annotations
 
@@ -9,7 +10,7 @@ from collections.abc import Callable
 from typing import Final
 
 from cronaca.core.errors import StoreError, StoreUnavailable
-from cronaca.core.ports import Background, Compaction, Housekeeping, SummaryBuilder
+from cronaca.core.ports import Background, Compaction, Housekeeping, ReportMaker, SummaryBuilder
 
 PERIOD_S: Final = 20.0
 SLICE_S: Final = 5.0
@@ -25,6 +26,7 @@ def run_compactor(
     compaction: Compaction,
     builder: SummaryBuilder,
     retention: Housekeeping,
+    reports: ReportMaker,
     stop: threading.Event,
     period_s: float = PERIOD_S,
     background: Background | None = None,
@@ -32,7 +34,7 @@ def run_compactor(
 ) -> None:
     """Works off what waits, then pauses; a database that is away is waited for. What fails otherwise is said
     in the health of the plant, tried again, and keeps nothing else of the work from being done."""
-    parts = _Parts(compaction, builder, retention, stop, beat)
+    parts = _Parts(compaction, builder, retention, reports, stop, beat)
     say = _Saying(background)
     while not stop.is_set():
         more = parts.run()
@@ -48,16 +50,17 @@ def _pause(stop: threading.Event, seconds: float, say: _Saying, parts: _Parts) -
 
 
 class _Parts:
-    """The three kinds of work, each with its own failure."""
+    """The kinds of work, each with its own failure."""
 
     def __init__(
-        self, compaction: Compaction, builder: SummaryBuilder, retention: Housekeeping, stop: threading.Event,
-        beat: Callable[[], None],
+        self, compaction: Compaction, builder: SummaryBuilder, retention: Housekeeping, reports: ReportMaker,
+        stop: threading.Event, beat: Callable[[], None],
     ) -> None:  # fmt: skip
         self.beat = beat
         self._compaction = compaction
         self._builder = builder
         self._retention = retention
+        self._reports = reports
         self._stop = stop
         self._keep_house_at = time.monotonic() + RETENTION_S
         self.failures: dict[str, str] = {}
@@ -65,6 +68,7 @@ class _Parts:
     def run(self) -> int:
         """Does what waits; returns whether summing up has more to do at once."""
         self._try("compaction", self._compact)
+        self._try("making of reports", lambda: self._reports.make_due(self.beat))
         more = self._try("summing up", lambda: self._builder.build_some(SLICE_S, self._stop.is_set))
         at_once = isinstance(more, int) and not self.failures
         if "summing up" not in self.failures and self._builder.problem:

@@ -474,7 +474,7 @@ export interface paths {
         put?: never;
         /**
          * Make Due
-         * @description Makes now what is due; it would be made within seconds anyway.
+         * @description Makes now what is due; the process in the background would make it within half a minute.
          */
         post: operations["make_due_api_reports_make_post"];
         delete?: never;

@@ -34,14 +34,14 @@ ServiceDep = Annotated[ReportService, Depends(get_service)]
 
 
 @router.get("")
-def list_reports(store: StoreDep, service: ServiceDep) -> list[ReportOut]:
+def list_reports(store: StoreDep) -> list[ReportOut]:
     """All reports by name."""
     with store.snapshot() as tx:
-        return [_out(row, service) for row in reports.list_reports(tx)]
+        return [_out(row) for row in reports.list_reports(tx)]
 
 
 @router.post("", status_code=201)
-def add_report(store: StoreDep, service: ServiceDep, person: PersonDep, wanted: ReportIn) -> ReportOut:
+def add_report(store: StoreDep, person: PersonDep, wanted: ReportIn) -> ReportOut:
     """Adds a report; the first one is of the shift or day that is over, of runs the next that ends."""
     now_us = time.time_ns() // 1000
 
@@ -49,13 +49,11 @@ def add_report(store: StoreDep, service: ServiceDep, person: PersonDep, wanted: 
         since_us = first_since(wanted.every, setup.get_plant(tx).calendar, now_us)
         return reports.add_report(tx, _facts(wanted), since_us, person.name, now_us)
 
-    return _get(store, service, store.run(work))
+    return _get(store, store.run(work))
 
 
 @router.put("/{uid}")
-def change_report(
-    store: StoreDep, service: ServiceDep, person: PersonDep, uid: Uid, wanted: ReportIn
-) -> ReportOut:
+def change_report(store: StoreDep, person: PersonDep, uid: Uid, wanted: ReportIn) -> ReportOut:
     """Changes a report; those that were made stay as they are."""
     now_us = time.time_ns() // 1000
 
@@ -71,7 +69,7 @@ def change_report(
         )  # fmt: skip
 
     store.run(work)
-    return _get(store, service, uid)
+    return _get(store, uid)
 
 
 @router.delete("/{uid}", status_code=204)
@@ -82,7 +80,7 @@ def remove_report(store: StoreDep, uid: Uid) -> None:
 
 @router.post("/make")
 def make_due(service: ServiceDep) -> ReportsMadeOut:
-    """Makes now what is due; it would be made within seconds anyway."""
+    """Makes now what is due; the process in the background would make it within half a minute."""
     return ReportsMadeOut(made=service.make_due())
 
 
@@ -122,15 +120,15 @@ def _facts(wanted: ReportIn) -> ReportFacts:
     )
 
 
-def _get(store: Store, service: ReportService, uid: str) -> ReportOut:
+def _get(store: Store, uid: str) -> ReportOut:
     with store.snapshot() as tx:
-        return _out(reports.get_report(tx, uid), service)
+        return _out(reports.get_report(tx, uid))
 
 
-def _out(row: ReportRow, service: ReportService) -> ReportOut:
+def _out(row: ReportRow) -> ReportOut:
     facts = row.facts
     return ReportOut(
         uid=row.uid, revision=row.revision, name=facts.name, kind=facts.kind, norm=facts.norm,
-        every=facts.every, rule=facts.rule, enabled=facts.enabled, problem=service.problems.get(row.uid, ""),
+        every=facts.every, rule=facts.rule, enabled=facts.enabled, problem=row.problem,
         lines=[ReportLine(member=member, stat=stat) for member, stat in facts.lines],
     )  # fmt: skip
