@@ -14,7 +14,8 @@ from cronaca.core.statistics.sheet import NormKind
 from cronaca.db.transaction import Row, Transaction
 
 _LIST: Final = """
-SELECT uid, revision, facts, since_us, person, created_us, problem FROM report ORDER BY NATURAL_SORT_KEY(name), name
+SELECT uid, revision, facts, since_us, person, created_us, problem FROM report
+ORDER BY NATURAL_SORT_KEY(name), name
 """
 _NAMED: Final = "SELECT uid FROM report WHERE name = %(name)s"
 _ADD: Final = """
