@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import Final
 
 RETIRED: Final = {
-    "module": re.compile(r"closer|made|around|memory|past"),
+    "module": re.compile(r"closer|made|around|past"),
     "class": re.compile(r"(Door|Closer|Made|Around)([A-Z]\w*)?|_?(Past|Memory|Kept|Place)"),
     "field": re.compile(r"made_us|closer"),
 }
