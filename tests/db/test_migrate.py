@@ -29,6 +29,8 @@ from cronaca.history.jobs.verify import verify
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.tables.partitions import list_places
 from cronaca.history.tables.segments import segment_row
+from cronaca.logbook import notes, reports
+from cronaca.views import sheets
 from tests.support.builders import FixedClock
 
 
@@ -160,3 +162,30 @@ def test_history_written_before_partitions_is_read_after_the_migration(empty_sto
     assert answer.recorded.equals(whole)
     assert list(verify(store, lambda _: None)) == []
     assert PyramidBuilder(store, FixedClock(start + 10 * DAY)).build_some(60) == 2
+
+
+def test_what_people_saved_is_there_after_its_columns_were_renamed(empty_store: Store) -> None:
+    store = empty_store
+    before = [step for step in shipped_migrations() if step.number < 19]
+    migrate(store, before)
+    with store.transaction() as tx:
+        tx.execute(
+            "INSERT INTO sheet (uid, name, view, person, made_us)"
+            " VALUES ('s', 'Dryers', 'last=PT1H', 'A', 11)"
+        )
+        tx.execute("INSERT INTO note (uid, start_us, text, person, made_us) VALUES ('n', 5, 'door', 'B', 12)")
+        facts = '{"name": "Shift", "kind": "Line", "lines": [["Damper", "Travel"]], "norm": "none", '
+        facts += '"every": "shift", "rule": null, "enabled": true}'
+        tx.execute(
+            "INSERT INTO report (uid, name, facts, since_us, person, made_us)"
+            " VALUES ('r', 'Shift', %(facts)s, 1, 'C', 13)",
+            facts=facts,
+        )
+    assert migrate(store) == [step.name for step in shipped_migrations() if step.number >= 19]
+    with store.snapshot() as tx:
+        (sheet,) = sheets.list_sheets(tx, "A")
+        (note,) = notes.list_notes(tx, Window(0, 10))
+        (report,) = reports.list_reports(tx)
+    assert (sheet.name, sheet.created_us, sheet.person) == ("Dryers", 11, "A")
+    assert (note.text, note.created_us, note.person) == ("door", 12, "B")
+    assert (report.facts.name, report.created_us, report.problem) == ("Shift", 13, "")
