@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import fields
-from typing import Any, Final, overload
+from typing import Final, overload
 
 from cronaca.api.schemas import Model
 from cronaca.api.schemas import figures as f
@@ -55,14 +55,15 @@ def spec_of(model: st.ScatterIn) -> t.ScatterSpec: ...
 def spec_of(model: st.ControlIn) -> t.ControlSpec: ...
 @overload
 def spec_of(model: sc.StretchesIn) -> t.StretchesSpec: ...
-def spec_of(model: Model) -> Any:
+def spec_of(model: Model) -> object:
     """The spec of a model, with the specs of the models in it."""
     return _spec_of(model)
 
 
-def _spec_of(model: Model) -> Any:  # noqa: ANN401 - by the table above
+def _spec_of(model: Model) -> object:
     kind = next(_SPECS[base] for base in type(model).__mro__ if base in _SPECS)
-    return kind(**{field.name: _plain(getattr(model, field.name)) for field in fields(kind)})
+    values: object = kind(**{field.name: _plain(getattr(model, field.name)) for field in fields(kind)})
+    return values
 
 
 def _plain(value: object) -> object:
