@@ -16,7 +16,7 @@ from websockets.sync.client import connect
 
 from bench.data import p95
 from cronaca.core.model import SECOND, Tag
-from cronaca.core.ports import Reading
+from cronaca.core.readings import Values
 from cronaca.db import Store
 from cronaca.db.migrate import migrate
 from cronaca.db.private_server import PrivateServer
@@ -38,9 +38,9 @@ class _Wander:
     async def connect(self) -> None:
         return
 
-    async def read(self, tags: Sequence[Tag]) -> Reading:
+    async def read(self, tags: Sequence[Tag]) -> Values:
         values = np.random.default_rng().normal(70, 1, len(tags))
-        return Reading(values.view(np.int64), np.zeros(len(tags), np.uint16))
+        return Values(values.view(np.int64), np.zeros(len(tags), np.uint16))
 
     async def write(self, tag: Tag, value: float) -> None:
         raise NotImplementedError(f"{tag.name}: {value}")

@@ -17,7 +17,9 @@ from bench.data import wave
 from bench.live import cpu_seconds
 from cronaca.core.logger_rules import replay, rule_for
 from cronaca.core.model import SECOND, LoggerMode, RuleKind, RuleWish, Tag
-from cronaca.core.ports import Flush, Reading, SafeRecord
+from cronaca.core.outputs import SafeRecord
+from cronaca.core.ports import Flush
+from cronaca.core.readings import Values
 from cronaca.db import Store
 from cronaca.db.migrate import migrate
 from cronaca.db.private_server import PrivateServer
@@ -100,11 +102,11 @@ class _Waves(GeneratorDriver):
         super().__init__(clock)
         self._noise = np.random.default_rng(1)
 
-    async def read(self, tags: Sequence[Tag]) -> Reading:
+    async def read(self, tags: Sequence[Tag]) -> Values:
         seconds = self._clock.now_us() / SECOND
         phase = np.arange(len(tags)) / len(tags)
         values = 50 + 40 * np.sin(2 * np.pi * (seconds / 600 + phase)) + self._noise.normal(0, 0.1, len(tags))
-        return Reading(np.round(values, 2).view(np.int64), np.zeros(len(tags), np.uint16))
+        return Values(np.round(values, 2).view(np.int64), np.zeros(len(tags), np.uint16))
 
 
 async def _run(recorder: Recorder, length_s: float) -> float:

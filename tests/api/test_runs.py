@@ -11,7 +11,7 @@ import pytest
 from cronaca.core import quality as q
 from cronaca.core.bits import to_bits
 from cronaca.core.model import SECOND, ValueType
-from cronaca.core.ports import RunFact, RunMark
+from cronaca.core.outputs import RunAttribute, RunMark
 from cronaca.db import Store
 from cronaca.plant import run_rules, setup
 from tests.api.conftest import Plant
@@ -97,7 +97,7 @@ class TestRuns:
         made = api.ok("POST", "/setup/runs", rule("Lot", tag=plant.tags["counter"].uid, facts=[tag.uid]))
         with plant.store.snapshot() as tx:
             (known,) = run_rules.list_rules(tx)
-        fact = RunFact(known.facts[0], int(ValueType.FLOAT), to_bits(61.5, ValueType.FLOAT), q.GOOD)
+        fact = RunAttribute(known.facts[0], int(ValueType.FLOAT), to_bits(61.5, ValueType.FLOAT), q.GOOD)
         marks = []
         for i in range(5):
             at = NOW + i * 100 * SECOND
@@ -105,7 +105,7 @@ class TestRuns:
                 RunMark(known.rule_id, "change", at, True, f"Lot {i}", (fact,)),
                 RunMark(known.rule_id, "change", at + 99 * SECOND, False, "", (fact,)),
             ]
-        plant.sink.commit(replace(a_flush(plant.epoch, 99, {}), runs=tuple(marks)))
+        plant.sink.commit(replace(a_flush(plant.epoch, 99, {}), outputs=tuple(marks)))
         api.ok("POST", "/runs", {"name": "Trial", "start_us": str(NOW)})
 
         def names(query: str) -> list[str]:

@@ -12,9 +12,9 @@ from cronaca.db import Store
 from cronaca.plant import setup
 from cronaca.plant.coverage import list_coverage
 from cronaca.recorder.live import LiveTable
-from cronaca.recorder.outputs.queue import SampleQueue
-from cronaca.recorder.stages.loggers import LoggerContext
-from cronaca.recorder.stages.records import RecordLogger
+from cronaca.recorder.outputs.queue import OutputQueue
+from cronaca.recorder.stages.on_trigger import RecordLogger
+from cronaca.recorder.stages.stage import StageContext
 from cronaca.services.control import StoreControl
 from tests.api.setup_support import CSV, MODBUS, Api, Json, add, logger, tag
 from tests.support.builders import NOW
@@ -285,7 +285,7 @@ class TestLoggers:
         assert found["trigger"]["tag"] is None and found["inhibit_tag"] is None
         news = StoreControl(store).look(0)
         assert news.setup is not None and news.histories is not None
-        place = LoggerContext(LiveTable(news.setup.tags, NOW, 256), SampleQueue(10), {}, news.histories)
+        place = StageContext(LiveTable(news.setup.tags, NOW, 256), OutputQueue(10), {}, news.histories)
         RecordLogger(news.setup.loggers[0], place)
 
     def test_a_logger_without_tags_has_nothing_to_record_now(self, api: Api, archive: Json) -> None:

@@ -14,14 +14,14 @@ from cronaca.core.errors import InvalidInput
 from cronaca.core.logger_rules import (
     ChangeRule,
     ChangeSettings,
-    Reading,
     Rule,
+    Sample,
     SwingingDoorRule,
     SwingingDoorSettings,
     rehearse,
     replay,
 )
-from cronaca.core.logger_rules.rules import Readings
+from cronaca.core.logger_rules.rules import SampleLists
 from cronaca.core.model import SECOND, Series, ValueType, Window
 
 BAD = q.BAD_SENSOR_FAILURE
@@ -171,7 +171,7 @@ def test_time_that_passes_meanwhile_changes_nothing(
     readings = series(values)
     rule, found = ChangeRule(facts), []
     columns = (readings.ts_us.tolist(), readings.values.tolist(), readings.quality.tolist())
-    for reading in map(Reading, *columns):
+    for reading in map(Sample, *columns):
         held = rule.holds_since_us
         for part in range(ticks):
             more = rule.pass_time(reading.ts_us - SECOND + (part + 1) * SECOND // (ticks + 1))
@@ -204,17 +204,19 @@ def test_many_at_once_are_decided_as_one_by_one(
     facts: Settings, signal: list[tuple[int, float, int]], cuts: list[int]
 ) -> None:
     times = np.cumsum([SECOND * step for step, _, _ in signal], dtype=np.int64)
-    readings = Readings(times.tolist(), [value for _, value, _ in signal], [worth for _, _, worth in signal])
+    readings = SampleLists(
+        times.tolist(), [value for _, value, _ in signal], [worth for _, _, worth in signal]
+    )
     slow: Rule = ChangeRule(facts) if isinstance(facts, ChangeSettings) else SwingingDoorRule(facts)
     quick: Rule = ChangeRule(facts) if isinstance(facts, ChangeSettings) else SwingingDoorRule(facts)
-    expected, found = Readings([], [], []), Readings([], [], [])
+    expected, found = SampleLists([], [], []), SampleLists([], [], [])
     for place in range(len(signal)):
         expected.add(slow.offer(readings.at(place)))
     expected.add(slow.finish())
     edges = sorted({0, len(signal), *(min(cut, len(signal)) for cut in cuts)})
     for start, end in pairwise(edges):
         ts, values, worths = readings
-        piece = quick.offer_all(Readings(ts[start:end], values[start:end], worths[start:end]))
+        piece = quick.offer_all(SampleLists(ts[start:end], values[start:end], worths[start:end]))
         found.add(piece.at(place) for place in range(len(piece.ts_us)))
     found.add(quick.finish())
     assert found == expected

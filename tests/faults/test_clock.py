@@ -11,7 +11,7 @@ from cronaca.core.model import SECOND, ValueType
 from cronaca.core.ports import LiveValues
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.outputs.flush import Feeds, Flusher
-from cronaca.recorder.outputs.queue import SampleQueue
+from cronaca.recorder.outputs.queue import OutputQueue
 from cronaca.recorder.outputs.spool import Spool
 from tests.recorder.test_parts import KEY, chunk
 from tests.support.application import wait_for
@@ -36,7 +36,7 @@ class Epochs(FakeSink):
 def test_steps_while_the_database_is_away_are_kept_in_order_and_lose_no_sample(tmp_path: Path) -> None:
     offset = [time.time_ns() - time.monotonic_ns()]
     clock = AnchoredClock(lambda: time.monotonic_ns() + offset[0])
-    queue = SampleQueue(100_000)
+    queue = OutputQueue(100_000)
     queue.position_of(KEY, ValueType.FLOAT)
     sink, spool = Epochs(), Spool(tmp_path)
     feeds = Feeds(

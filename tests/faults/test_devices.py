@@ -13,7 +13,7 @@ import pytest
 
 from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
-from cronaca.core.model import SECOND, Logger, LoggerMode, Setup, SourceSetup, Tag, ValueType
+from cronaca.core.model import SECOND, Gap, Logger, LoggerMode, Setup, SourceSetup, Tag, ValueType
 from cronaca.core.ports import Driver
 from cronaca.recorder.drivers.modbus import ModbusDriver
 from cronaca.recorder.engine import Outlet, Recorder
@@ -119,7 +119,7 @@ async def test_devices_that_answer_wrongly_cost_no_other_source_a_sample(tmp_pat
         await until(lambda: not silent(sink), 30)
     for device in devices:
         device.close()
-    gaps = [gap for flush in sink.flushes for gap in flush.gaps]
+    gaps = [gap for flush in sink.flushes for gap in flush.of(Gap)]
     assert gaps == []
     well = sorted({ts for tag, ts, value, quality in sink.samples() if tag == 1 and value == 7})
     steps = {after - before for before, after in itertools.pairwise(well)}
@@ -222,5 +222,5 @@ async def test_all_at_once_the_others_go_on_and_the_busy_one_is_read_by_one_requ
     stop.set()
     await task
     third.close()
-    assert [gap for flush in sink.flushes for gap in flush.gaps] == []
+    assert [gap for flush in sink.flushes for gap in flush.of(Gap)] == []
     assert newest(sink, 4) == (0, q.BAD_DECODING)

@@ -13,7 +13,8 @@ from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import LeaseLost
 from cronaca.core.model import SECOND, Gap, GapReason, Series, ValueType, Window
-from cronaca.core.ports import CoverageMark, Flush
+from cronaca.core.outputs import CoverageMark
+from cronaca.core.ports import Flush
 from cronaca.db import Store
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.tables import epochs, gaps
@@ -176,7 +177,7 @@ def test_filling_in_again_writes_nothing_twice_even_when_the_journal_was_pruned(
     sink.commit(first.take(NOW + 2 * SECOND))
     waiting = replace(
         first.take(NOW + 9 * SECOND),
-        gaps=(Gap(NOW + 4 * SECOND, NOW + 5 * SECOND, GapReason.SPOOL_OVERFLOW, "x"),),
+        outputs=(Gap(NOW + 4 * SECOND, NOW + 5 * SECOND, GapReason.SPOOL_OVERFLOW, "x"),),
     )
     lapse(store)
     second = Teller(sink, key, "two")
@@ -198,7 +199,7 @@ def test_the_end_mark_of_an_earlier_recorder_does_not_close_what_the_present_one
     first.open(NOW)
     paused = replace(
         first.take(NOW + 5 * SECOND),
-        coverage=(CoverageMark((key,), NOW + 4 * SECOND, GapReason.LOGGER_PAUSED),),
+        outputs=(CoverageMark((key,), NOW + 4 * SECOND, GapReason.LOGGER_PAUSED),),
     )
     lapse(store)
     second = Teller(sink, key, "two")

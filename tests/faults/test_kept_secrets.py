@@ -19,7 +19,7 @@ from cronaca.plant import setup
 from cronaca.recorder import requests
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.live import LiveTable
-from cronaca.recorder.outputs.queue import SampleQueue
+from cronaca.recorder.outputs.queue import OutputQueue
 from cronaca.recorder.work import Work
 from tests.api.conftest import api, source
 from tests.api.setup_support import Api
@@ -55,7 +55,7 @@ async def test_a_test_or_a_look_at_a_foreign_endpoint_is_not_told_the_kept_passw
         told.append(source.secret)
         return FakeDriver()
 
-    work = Work(LiveTable([], NOW, 256), SampleQueue(10), make_driver, AnchoredClock())
+    work = Work(LiveTable([], NOW, 256), OutputQueue(10), make_driver, AnchoredClock())
     kept = SourceSetup(1, "u1", "Line 2 server", "opc_ua", json.dumps(OWN), False, "durum")
     await work.follow(Setup((kept,), (), ()), {})
     for other in [{}, *OTHER]:

@@ -8,7 +8,8 @@ import numpy as np
 
 from cronaca.core import quality as q
 from cronaca.core.model import SECOND, GapReason, LoggerMode, Series, ValueType, Window
-from cronaca.core.ports import Reading, Record
+from cronaca.core.outputs import Record
+from cronaca.core.readings import Readings, Values
 from cronaca.core.setup import LoggerFacts
 from cronaca.db import Store
 from cronaca.history.jobs.compaction import StoreCompaction
@@ -34,7 +35,7 @@ def test_a_triggered_logger_that_is_removed_keeps_its_records_within_reach(store
     sink = StoreSink(store)
     assert sink.open_epoch("test", NOW) == 1
     record = Record(number, NOW, "asked for", (key.tag_id,), (4711,), (0,))
-    sink.commit(replace(a_flush(1, 1, {}, NOW + SECOND), records=(record,)))
+    sink.commit(replace(a_flush(1, 1, {}, NOW + SECOND), outputs=(record,)))
     with store.transaction() as tx:
         row: LoggerRow = loggers.get_logger(tx, RECORD_LOGGER)
         loggers.remove_logger(tx, RECORD_LOGGER, BY)
@@ -60,7 +61,7 @@ def test_slots_of_present_values_are_used_again_but_not_at_once() -> None:
         live.follow([tags[0], tags[i]], now_us)
         slots = live.slots_of([tags[0].tag_id, tags[i].tag_id])
         assert live.at(slots[1:], now_us).quality.tolist() == [q.BAD_WAITING_FOR_INITIAL_DATA]
-        live.update(slots, now_us, Reading(np.array([7, i]), np.zeros(2, np.uint16)))
+        live.update(Readings.of(slots, now_us, Values(np.array([7, i]), np.zeros(2, np.uint16))))
         assert live.at(slots, now_us).bits.tolist() == [7, i]
         assert live.tag_ids[slots].tolist() == [1, tags[i].tag_id]
     assert len(live.tag_ids) < 8, "it does not grow with every change"

@@ -18,6 +18,7 @@ from cronaca.core.errors import NotFound, StoreRejected, StoreUnavailable
 from cronaca.core.model import (
     SECOND,
     Edge,
+    Gap,
     GapReason,
     Logger,
     LoggerMode,
@@ -28,7 +29,8 @@ from cronaca.core.model import (
     ValueType,
     Window,
 )
-from cronaca.core.ports import CoverageMark, Flush, Record, RunMark, SafeRecord
+from cronaca.core.outputs import CoverageMark, Record, RunMark, SafeRecord
+from cronaca.core.ports import Flush
 from cronaca.db import Store
 from cronaca.history.read.series import SeriesReader
 from cronaca.logbook import records
@@ -65,9 +67,9 @@ class TestRepair:
         repaired = repair(flush, probe)
         assert {k.tag_id for k in repaired.flush.batch.series} == set(range(1, count + 1)) - bad
         assert sorted(part.tag_ids for part in repaired.refused) == [(i,) for i in sorted(bad)]
-        gaps = {gap.histories for gap in repaired.flush.gaps}
+        gaps = {gap.histories for gap in repaired.flush.of(Gap)}
         assert gaps == {(key(i),) for i in bad}, "each has a gap of its own"
-        assert all(gap.reason is GapReason.NOT_STORABLE for gap in repaired.flush.gaps)
+        assert all(gap.reason is GapReason.NOT_STORABLE for gap in repaired.flush.of(Gap))
 
     def test_a_fault_of_our_own_while_storing_is_found_like_a_refusal(self) -> None:
         flush = a_flush(1, 1, {key(i): one_sample(i) for i in range(1, 9)})
@@ -83,27 +85,27 @@ class TestRepair:
 
     def test_of_a_record_only_the_value_that_is_refused_is_bad(self) -> None:
         record = Record(7, NOW, "asked for", (1, 2, 3), (10, 4294967295, 30), (0, 0, 0))
-        flush = replace(a_flush(1, 1, {key(1): one_sample(1.0)}), records=(record,))
+        flush = replace(a_flush(1, 1, {key(1): one_sample(1.0)}), outputs=(record,))
 
         def probe(tried: Flush) -> None:
-            if any(4294967295 in one.bits for one in tried.records):
+            if any(4294967295 in one.bits for one in tried.of(Record)):
                 raise StoreRejected("Out of range value for column 'c2'")
 
         repaired = repair(flush, probe)
-        (kept,) = repaired.flush.records
+        (kept,) = repaired.flush.of(Record)
         assert (kept.bits, kept.quality) == ((10, 0, 30), (0, q.BAD_OUT_OF_RANGE, 0))
         (refused,) = repaired.refused
         assert (refused.what, refused.tag_ids) == ("value of a record", (2,))
         assert refused.content["bits"] == 4294967295
-        assert repaired.flush.gaps == (), "its history has the value"
+        assert repaired.flush.of(Gap) == (), "its history has the value"
 
     def test_marks_of_runs_and_coverage_are_taken_out_alone(self) -> None:
         run = RunMark(3, "tag", NOW, True, "x", ())
         mark = CoverageMark((key(4),), NOW, None)
-        flush = replace(a_flush(1, 1, {key(1): one_sample(1.0)}), runs=(run,), coverage=(mark,))
+        flush = replace(a_flush(1, 1, {key(1): one_sample(1.0)}), outputs=(run, mark))
 
         def probe(tried: Flush) -> None:
-            if tried.runs or tried.coverage:
+            if tried.outputs:
                 raise StoreRejected("no")
 
         repaired = repair(flush, probe)
@@ -235,7 +237,7 @@ async def test_what_is_refused_is_told_with_the_report_and_the_rest_goes_on(tmp_
     await until(lambda: len([1 for tag, *_ in sink.samples() if tag == 1]) > 15)
     stop.set()
     await task
-    gaps = [gap for flush in sink.flushes for gap in flush.gaps]
+    gaps = [gap for flush in sink.flushes for gap in flush.of(Gap)]
     assert gaps and {gap.histories for gap in gaps} == {(key(2),)}
     # The newest report was made before its own flush was stored, so what that one lost is not in it yet.
     assert 0 < sink.flushes[-1].report.quarantined <= quarantine.count

@@ -26,20 +26,22 @@ from cronaca.core.model import (
     LoggerMode,
     Setup,
     SourceSetup,
-    Times,
     ValueType,
 )
-from cronaca.core.ports import Control, Flush, News, Reading, RecorderReport, Request, SafeRecord
+from cronaca.core.outputs import CoverageMark, SafeRecord
+from cronaca.core.ports import Control, Flush, News, RecorderReport, Request
+from cronaca.core.readings import Readings
 from cronaca.db import Store
 from cronaca.logbook.background import StoreBackground
 from cronaca.main.supervisor import Supervisor
 from cronaca.recorder.engine import Outlet, Recorder
-from cronaca.recorder.live import LiveTable, Slots
+from cronaca.recorder.live import LiveTable
 from cronaca.recorder.outputs.spool import Spool
 from cronaca.recorder.stages.calculations import Calculator
-from cronaca.recorder.stages.loggers import ChangeLogger
+from cronaca.recorder.stages.on_change import ChangeLogger
+from cronaca.recorder.stages.stage import Moment
 from cronaca.worker.compact import run_compactor
-from tests.recorder.test_calculations import CALCULATED, DEVICE_1, formula
+from tests.recorder.test_calculations import CALCULATED, DEVICE_1, context_of, formula
 from tests.support.application import ROOT, Processes, until, wait_for
 from tests.support.builders import NOW, a_tag, plant_with
 from tests.support.fakes import FakeDriver, FakeSink, always
@@ -87,23 +89,21 @@ async def test_a_logger_that_fails_is_set_aside_and_said_and_the_others_go_on(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     broken = [True]
-    whole = ChangeLogger.on_reading
+    whole = ChangeLogger.on
 
-    def on_reading(
-        self: ChangeLogger, slots: Slots, ts_us: int | Times, reading: Reading, *, inhibited: bool = False
-    ) -> None:
+    def on(self: ChangeLogger, readings: Readings) -> None:
         if broken[0]:
             raise ZeroDivisionError("a rule")
-        whole(self, slots, ts_us, reading, inhibited=inhibited)
+        whole(self, readings)
 
-    monkeypatch.setattr(ChangeLogger, "on_reading", on_reading)
+    monkeypatch.setattr(ChangeLogger, "on", on)
     monkeypatch.setattr("cronaca.recorder.stages.logger_set._RETRY_US", SECOND)
     sink, stop = FakeSink(), asyncio.Event()
     task = asyncio.create_task(a_recorder(sink, tmp_path).run(stop))
     await until(lambda: newest(sink) and "ZeroDivisionError" in " ".join(newest(sink).faults))
     state = next(one for one in newest(sink).loggers if one.logger_id == 1)
     assert (state.state, state.why) == ("failed", "fault")
-    marks = [mark for flush in sink.flushes for mark in flush.coverage]
+    marks = [mark for flush in sink.flushes for mark in flush.of(CoverageMark)]
     assert any(m.reason is GapReason.LOGGER_FAILED and m.keys == (HistoryKey(1, 1, 1),) for m in marks)
     await until(lambda: sum(tag == 2 for tag, *_ in sink.samples()) > 10)
     broken[0] = False
@@ -155,7 +155,8 @@ def test_a_formula_that_fails_is_bad_alone(monkeypatch: pytest.MonkeyPatch) -> N
     good, bad = formula(8, "a + 1", a=a), formula(9, "a * 2", a=a)
     live = LiveTable([a, good, bad], NOW, 256)
     calculator = Calculator(live)
-    calculator.follow(Setup((DEVICE_1, CALCULATED), (a, good, bad), ()), NOW)
+    setup = Setup((DEVICE_1, CALCULATED), (a, good, bad), ())
+    calculator.follow(setup, context_of(live, setup), NOW)
     whole = calculator._results
 
     def results(work: object, limit_us: int) -> object:
@@ -164,11 +165,11 @@ def test_a_formula_that_fails_is_bad_alone(monkeypatch: pytest.MonkeyPatch) -> N
         return whole(work, limit_us)  # type: ignore[arg-type]
 
     monkeypatch.setattr(calculator, "_results", results)
-    outputs = calculator.step(NOW + SECOND, {1: NOW + SECOND})
+    made = calculator.on_time(Moment(NOW + SECOND, NOW + SECOND, {1: NOW + SECOND}))
     codes = {
         int(live.tag_ids[slot]): int(code)
-        for slots, _, reading in outputs
-        for slot, code in zip(slots.tolist(), reading.quality.tolist(), strict=True)
+        for readings in made
+        for slot, code in zip(readings.slots.tolist(), readings.quality.tolist(), strict=True)
     }
     assert codes[9] == 0x8089
     assert 8 in codes and codes[8] != 0x8089

@@ -15,11 +15,14 @@ from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import StoreUnavailable
 from cronaca.core.formulas import Formula, evaluate_history, parse_formula
 from cronaca.core.model import SECOND, Logger, LoggerMode, Series, Setup, SourceSetup, Tag, ValueType, Window
-from cronaca.core.ports import HistoryOf, LiveValues, News, Reading, Remembered, Request
+from cronaca.core.ports import HistoryOf, LastKnown, LiveValues, News, Remembered, Request
+from cronaca.core.readings import Readings, Values
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.live import LiveTable
+from cronaca.recorder.outputs.queue import OutputQueue
 from cronaca.recorder.outputs.spool import Spool
-from cronaca.recorder.stages.calculations import Calculator, Output
+from cronaca.recorder.stages.calculations import Calculator
+from cronaca.recorder.stages.stage import Moment, StageContext
 from tests.recorder.test_live_change import Counting, FakeControl
 from tests.support.application import wait_for
 from tests.support.builders import NOW, a_tag
@@ -49,6 +52,10 @@ def setup_of(*tags: Tag, enabled: bool = True) -> Setup:
     return Setup((DEVICE_1, DEVICE_2, source), tags, ())
 
 
+def context_of(live: LiveTable, setup: Setup) -> StageContext:
+    return StageContext(live, OutputQueue(10), {tag.tag_id: tag for tag in setup.tags}, {})
+
+
 class Bench:
     """A calculator with a live table, fed by hand."""
 
@@ -57,25 +64,27 @@ class Bench:
         self.calculator = Calculator(self.live)
         self.follow(*tags)
 
-    def follow(self, *tags: Tag, enabled: bool = True, now_us: int = NOW) -> list[Output]:
+    def follow(self, *tags: Tag, enabled: bool = True, now_us: int = NOW) -> list[Readings]:
         self.live.follow(tags, now_us)
-        return self.calculator.follow(setup_of(*tags, enabled=enabled), now_us)
+        setup = setup_of(*tags, enabled=enabled)
+        return self.calculator.follow(setup, context_of(self.live, setup), now_us)
 
     def read(self, tag: Tag, second: float, value: float, quality: int = q.GOOD) -> None:
-        reading = Reading(
-            np.array([to_bits(value, tag.value_type)], np.int64), np.array([quality], np.uint16)
-        )
+        reading = Values(np.array([to_bits(value, tag.value_type)], np.int64), np.array([quality], np.uint16))
         at = NOW + round(second * SECOND)
         slots = self.live.slots_of([tag.tag_id])
-        self.calculator.on_reading(slots, at, reading)
-        self.live.update(slots, at, reading)
+        self.calculator.on(Readings.of(slots, at, reading))
+        self.live.update(Readings.of(slots, at, reading))
 
     def step(self, now: float, **known: float) -> list[tuple[float, int, float, int]]:
         """(second, tag, value, quality) of what comes out."""
         until = {int(name[1:]): NOW + round(second * SECOND) for name, second in known.items()}
         found = []
-        for slots, at, reading in self.calculator.step(NOW + round(now * SECOND), until):
-            for slot, bits, quality in zip(slots, reading.bits, reading.quality, strict=True):
+        now_us = NOW + round(now * SECOND)
+        for made in self.calculator.on_time(Moment(now_us, now_us, until)):
+            for slot, at, bits, quality in zip(
+                made.slots, made.ts_us.tolist(), made.bits, made.quality, strict=True
+            ):
                 kind = self.live.types[slot]
                 value = float(np.int64(bits).view(np.float64)) if kind == FLOAT else float(bits)
                 found.append(((at - NOW) / SECOND, int(self.live.tag_ids[slot]), value, int(quality)))
@@ -135,7 +144,7 @@ def test_one_whose_input_is_gone_is_bad_and_the_others_go_on() -> None:
     above = formula(7, "x + 1", x=a_tag("c9"))
     bench = Bench(A, B, lost, stays, above)
     said = bench.follow(A, lost, stays, above, now_us=NOW + SECOND)
-    bad = {int(bench.live.tag_ids[s[0]]) for s, _, r in said if r.quality[0] == q.BAD_CONFIGURATION}
+    bad = {int(bench.live.tag_ids[r.slots[0]]) for r in said if r.quality[0] == q.BAD_CONFIGURATION}
     assert bad == {9, 7}
     assert "a tag it needs is gone" in bench.calculator.unusable([9])
     bench.read(A, 2, 1)
@@ -145,9 +154,9 @@ def test_one_whose_input_is_gone_is_bad_and_the_others_go_on() -> None:
 def test_switched_off_it_is_bad() -> None:
     product = formula(9, "a + 1", a=A)
     bench = Bench(A, product)
-    ((slots, _, reading),) = bench.follow(A, product, enabled=False)
-    assert bench.live.tag_ids[slots[0]] == 9
-    assert reading.quality[0] == q.BAD_NO_COMMUNICATION
+    (said,) = bench.follow(A, product, enabled=False)
+    assert bench.live.tag_ids[said.slots[0]] == 9
+    assert said.quality[0] == q.BAD_NO_COMMUNICATION
 
 
 def test_a_change_of_another_tag_leaves_its_memory_alone() -> None:
@@ -175,8 +184,8 @@ class TestMeters:
 
     def test_a_person_sets_it_and_only_it(self) -> None:
         bench = Bench(A, B, self.COUNTER, formula(8, "a", a=A))
-        ((slots, _, reading),) = bench.calculator.set_meter(9, 12, NOW)
-        assert (bench.live.tag_ids[slots[0]], reading.bits[0]) == (9, 12)
+        stands = bench.calculator.set_meter(9, 12, NOW)
+        assert (bench.live.tag_ids[stands.slots[0]], stands.bits[0]) == (9, 12)
         bench.read(A, 1, 0)
         bench.read(A, 2, 1)
         assert [value for _, tag, value, _ in bench.step(3, s1=3, s2=3) if tag == 9][-1] == 13.0
@@ -187,9 +196,11 @@ class TestMeters:
         live = LiveTable((A, B, self.COUNTER), NOW, 256)
         calculator = Calculator(live)
         one = np.array([9], np.int64)
-        calculator.restore(LiveValues(one, np.array([INTEGER]), one, np.array([41]), np.zeros(1, np.uint16)))
-        ((_, _, reading),) = calculator.follow(setup_of(A, B, self.COUNTER), NOW)
-        assert (reading.bits[0], reading.quality[0]) == (41, q.UNCERTAIN_LAST_USABLE)
+        present = LiveValues(one, np.array([INTEGER]), one, np.array([41]), np.zeros(1, np.uint16))
+        calculator.restore(LastKnown(present, {}))
+        setup = setup_of(A, B, self.COUNTER)
+        (stands,) = calculator.follow(setup, context_of(live, setup), NOW)
+        assert (stands.bits[0], stands.quality[0]) == (41, q.UNCERTAIN_LAST_USABLE)
 
     def test_a_changed_one_goes_on_from_where_it_stands(self) -> None:
         bench = Bench(A, B, self.COUNTER)
@@ -207,7 +218,7 @@ class TestMeters:
         bench.read(A, 0, 1)
         bench.read(A, 2, 1)
         bench.step(2.5, s1=2.5)
-        bench.calculator.restart(NOW - 3600 * SECOND)
+        bench.calculator.tear(NOW - 3600 * SECOND)
         bench.read(A, -3599, 1)
         bench.read(A, -3598, 1)
         found = [value for _, tag, value, _ in bench.step(-3597, s1=-3597) if tag == 9]
@@ -266,7 +277,7 @@ def test_a_statistic_over_a_shift_that_the_plant_does_not_have_is_bad_and_says_w
     lost = figure(9, "Maximum", "shift", A)
     bench = Bench(A)
     (said,) = bench.follow(A, lost)
-    assert int(said[2].quality[0]) == q.BAD_CONFIGURATION
+    assert int(said.quality[0]) == q.BAD_CONFIGURATION
     assert "no shift calendar" in bench.calculator.unusable([9])
 
 
@@ -287,7 +298,7 @@ async def test_a_counter_goes_on_after_a_restart_and_is_reset_by_a_person(tmp_pa
     device = FakeDriver({"a": 0})
 
     async def record(present: LiveValues, control: FakeControl, edges: int) -> int:
-        outlet = Outlet(sink, Spool(tmp_path), "t", control, present=lambda: present)
+        outlet = Outlet(sink, Spool(tmp_path), "t", control, last_known=lambda: LastKnown(present, {}))
         recorder = Recorder(setup, always(device), {}, outlet, block=256)
         stop = asyncio.Event()
         task = asyncio.create_task(recorder.run(stop))

@@ -13,6 +13,7 @@ from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import (
     SECOND,
+    Gap,
     GapReason,
     Logger,
     LoggerMode,
@@ -22,7 +23,8 @@ from cronaca.core.model import (
     ValueType,
     Window,
 )
-from cronaca.core.ports import LiveValues, Reading, SampleSink
+from cronaca.core.ports import LastKnown, SampleSink
+from cronaca.core.readings import Values
 from cronaca.db import Store
 from cronaca.history.read.series import SeriesReader
 from cronaca.plant import setup
@@ -83,7 +85,7 @@ async def test_analog_values_come_on_the_clock_and_contacts_on_change(tmp_path: 
     assert all(t % (SECOND // 5) == 0 and v == 5.5 for t, v in analog)
     assert len({t for t, _ in analog}) == len(analog)
     assert [value for value, _ in itertools.groupby(contact)] == [0, 1]
-    late = [g for flush in sink.flushes for g in flush.gaps if g.reason is GapReason.RECORDER_LATE]
+    late = [g for flush in sink.flushes for g in flush.of(Gap) if g.reason is GapReason.RECORDER_LATE]
     doubtful = [t for tag, t, _, quality in sink.samples() if tag == 2 and quality != q.GOOD]
     assert len(contact) - 2 <= len(late) + len(doubtful), "only behind a hold-up is a value recorded again"
 
@@ -97,7 +99,7 @@ async def test_a_recorder_that_was_held_up_says_where(tmp_path: Path) -> None:
     recorder = Recorder(plan, always(FakeDriver()), HISTORIES, outlet(sink, tmp_path), block=256)
     await record(recorder, 1.2, lambda: time.sleep(1.5))
     key = HistoryKey(1, 1, 1)
-    gaps = [gap for flush in sink.flushes for gap in flush.gaps if key in gap.histories]
+    gaps = [gap for flush in sink.flushes for gap in flush.of(Gap) if key in gap.histories]
     times = sorted({t for tag, t, _, _ in sink.samples() if tag == 1})
     holes = [(a, b) for a, b in itertools.pairwise(times) if b - a > SECOND // 5]
     assert {g.reason for g in gaps} == {GapReason.RECORDER_LATE}
@@ -113,7 +115,7 @@ async def test_a_moment_in_which_the_recorder_was_held_up_is_uncertain_and_no_ho
     driver = FakeDriver({"analog": 5.5})
     recorder = Recorder(SETUP, always(driver), HISTORIES, outlet(sink, tmp_path), block=256)
     await record(recorder, 1.2, lambda: time.sleep(1.5))
-    assert [gap for flush in sink.flushes for gap in flush.gaps] == []
+    assert [gap for flush in sink.flushes for gap in flush.of(Gap)] == []
     rows = sorted({(t, v, k) for tag, t, v, k in sink.samples() if tag == 1})
     late = [(b, a) for b, a in itertools.pairwise(rows) if a[0] - b[0] > SECOND // 5]
     assert late, "ticks were missed"
@@ -150,7 +152,7 @@ async def test_it_ends_even_when_a_driver_swallows_being_told_to(tmp_path: Path)
     class Deaf(FakeDriver):
         heard = 0
 
-        async def read(self, tags: Sequence[Tag]) -> Reading:
+        async def read(self, tags: Sequence[Tag]) -> Values:
             try:
                 await asyncio.sleep(5)
             except asyncio.CancelledError:
@@ -199,12 +201,12 @@ async def test_the_gap_before_a_recorder_ends_where_it_begins_to_record(store: S
         }
     restored: list[int] = []
 
-    def present() -> LiveValues:
+    def last_known() -> LastKnown:
         time.sleep(1.6)
         restored.append(time.time_ns() // 1000)
-        return LiveValues.none()
+        return LastKnown.none()
 
-    of = Outlet(sink, Spool(tmp_path), "test", present=present)
+    of = Outlet(sink, Spool(tmp_path), "test", last_known=last_known)
     await record(Recorder(facts, always(FakeDriver({"analog": 1.25})), histories, of, block=256), 5)
     (answer,) = SeriesReader(store).read_many(
         [keys["analog"].tag_id], Window(before_us, time.time_ns() // 1000)

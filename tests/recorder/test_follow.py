@@ -24,13 +24,13 @@ from cronaca.core.model import (
     SourceSetup,
     SourceState,
     Tag,
-    Times,
     ValueType,
     Window,
 )
-from cronaca.core.ports import Heard, Reading
+from cronaca.core.ports import Heard
+from cronaca.core.readings import Readings
 from cronaca.recorder.devices.follow import SourceFollower
-from cronaca.recorder.live import LiveTable, Slots
+from cronaca.recorder.live import LiveTable
 from tests.support.builders import NOW, FixedClock, a_tag
 from tests.support.fakes import FakeDriver
 
@@ -93,10 +93,11 @@ class Bench:
             SOURCE, self.driver, self.tags, self.live, self._take, self.clock, self._past, self._sleep
         )
 
-    def _take(self, slots: Slots, ts_us: int | Times, reading: Reading) -> None:
+    def _take(self, reading: Readings) -> None:
+        slots = reading.slots
         assert len(set(slots.tolist())) == len(slots), "one of each tag"
-        self.live.update(slots, ts_us, reading)
-        seconds = (np.broadcast_to(ts_us, slots.shape) - NOW) / SECOND
+        self.live.update(reading)
+        seconds = (reading.ts_us - NOW) / SECOND
         values = reading.bits.view(np.float64).tolist()
         found = self.live.tag_ids[slots].tolist(), seconds.tolist(), values, reading.quality.tolist()
         self.readings += zip(*found, strict=True)

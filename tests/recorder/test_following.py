@@ -31,14 +31,17 @@ from cronaca.core.model import (
     WeekSpan,
     When,
 )
-from cronaca.core.ports import News, Reading
+from cronaca.core.outputs import CoverageMark, Output
+from cronaca.core.ports import News
+from cronaca.core.readings import Readings, Values
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.live import LiveTable
-from cronaca.recorder.outputs.queue import SampleQueue
+from cronaca.recorder.outputs.queue import OutputQueue
 from cronaca.recorder.outputs.spool import Spool
 from cronaca.recorder.stages.holding import Holding
-from cronaca.recorder.stages.loggers import LoggerContext, PeriodicLogger
+from cronaca.recorder.stages.periodic import PeriodicLogger
 from cronaca.recorder.stages.pre_post_trigger import PrePostTriggerLogger
+from cronaca.recorder.stages.stage import Moment, StageContext
 from tests.recorder.test_live_change import FakeControl
 from tests.support.builders import NOW, a_tag
 from tests.support.fakes import FakeDriver, FakeSink, always
@@ -82,19 +85,20 @@ class Stand:
     def __init__(self, *tags: Tag) -> None:
         self.tags = tags
         self.live = LiveTable(tags, NOW, 256)
-        self.queue = SampleQueue(10_000)
+        self.queue = OutputQueue(10_000)
+        self.left: tuple[Output, ...] = ()
         found = {(1, t.tag_id): (HistoryKey(1, t.tag_id, 1), t.value_type) for t in tags}
-        self.place = LoggerContext(self.live, self.queue, {t.tag_id: t for t in tags}, found)
+        self.place = StageContext(self.live, self.queue, {t.tag_id: t for t in tags}, found)
 
-    def reading(self, tag: Tag, value: float, quality: int = q.GOOD) -> Reading:
-        return Reading(np.array([to_bits(value, tag.value_type)], np.int64), np.array([quality], np.uint16))
+    def reading(self, tag: Tag, value: float, quality: int = q.GOOD) -> Values:
+        return Values(np.array([to_bits(value, tag.value_type)], np.int64), np.array([quality], np.uint16))
 
     def set(self, tag: Tag, second: float, value: float, quality: int = q.GOOD) -> None:
         at = NOW + round(second * SECOND)
-        self.live.update(self.live.slots_of([tag.tag_id]), at, self.reading(tag, value, quality))
+        self.live.update(Readings.of(self.live.slots_of([tag.tag_id]), at, self.reading(tag, value, quality)))
 
     def kept(self, tag: Tag) -> list[tuple[float, float]]:
-        batch, _ = self.queue.drain()
+        batch, self.left = self.queue.drain()
         series = batch.series.get(HistoryKey(1, tag.tag_id, 1))
         rows = [] if series is None else zip(series.ts_us.tolist(), series.values.tolist(), strict=True)
         return [((t - NOW) / SECOND, v) for t, v in rows]
@@ -174,7 +178,7 @@ class TestAround:
             after_us=round(after * SECOND),
         )  # fmt: skip
         found = PrePostTriggerLogger(one, stand.place)
-        found.pass_time(NOW)
+        found.on_time(Moment(NOW, NOW, {}))
         return found
 
     def feed(
@@ -183,8 +187,8 @@ class TestAround:
         at = NOW + round(second * SECOND)
         slots = stand.live.slots_of([1, 2])
         bits = np.array([to_bits(value, FLOAT), int(trigger)], np.int64)
-        working.on_reading(slots, at, Reading(bits, np.zeros(2, np.uint16)))
-        working.pass_time(at)
+        working.on(Readings.of(slots, at, Values(bits, np.zeros(2, np.uint16))))
+        working.on_time(Moment(at, at, {}))
 
     def test_full_detail_from_before_to_after_and_nothing_else(self) -> None:
         stand = Stand(A, T)
@@ -192,7 +196,7 @@ class TestAround:
         for second in range(20):
             self.feed(stand, working, second, second * 10, second in (8, 9))
         assert stand.kept(A) == [(s, s * 10.0) for s in range(6, 11)]
-        marks = [((m.at_us - NOW) / SECOND, m.reason) for m in stand.queue.take_coverage()]
+        marks = [((m.at_us - NOW) / SECOND, m.reason) for m in stand.left if isinstance(m, CoverageMark)]
         waiting = GapReason.WAITING_FOR_TRIGGER
         assert marks == [(0, waiting), (6, None), (11, waiting)]
         assert working.waits
@@ -239,7 +243,7 @@ async def test_on_the_running_recorder_a_tag_pauses_a_logger_and_says_why(tmp_pa
     stop.set()
     await task
     assert len(sink.samples()) > before
-    reasons = [mark.reason for flush in sink.flushes for mark in flush.coverage]
+    reasons = [mark.reason for flush in sink.flushes for mark in flush.of(CoverageMark)]
     assert reasons[-2:] == [GapReason.LOGGER_PAUSED, None]
 
 

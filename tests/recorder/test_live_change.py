@@ -29,14 +29,17 @@ from cronaca.core.model import (
     Tag,
     ValueType,
 )
-from cronaca.core.ports import HistoryOf, News, Reading, Request
+from cronaca.core.outputs import CoverageMark
+from cronaca.core.ports import HistoryOf, News, Request
+from cronaca.core.readings import Readings, Values
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.live import LiveTable
-from cronaca.recorder.outputs.queue import SampleQueue
+from cronaca.recorder.outputs.queue import OutputQueue
 from cronaca.recorder.outputs.spool import Spool
 from cronaca.recorder.stages.logger_set import LoggerSet
-from cronaca.recorder.stages.loggers import ChangeLogger, LoggerContext
+from cronaca.recorder.stages.on_change import ChangeLogger
+from cronaca.recorder.stages.stage import StageContext
 from tests.support.application import until
 from tests.support.builders import NOW, a_tag
 from tests.support.fakes import FakeDriver, FakeSink, FakeTime, always
@@ -88,10 +91,10 @@ class Counting(FakeDriver):
         super().__init__()
         self.count = 0
 
-    async def read(self, tags: Sequence[Tag]) -> Reading:
+    async def read(self, tags: Sequence[Tag]) -> Values:
         self.count += 1
         bits = [to_bits(float(self.count), tag.value_type) for tag in tags]
-        return Reading(np.array(bits, np.int64), np.full(len(tags), q.GOOD, np.uint16))
+        return Values(np.array(bits, np.int64), np.full(len(tags), q.GOOD, np.uint16))
 
 
 async def test_a_change_is_at_work_in_2_s_and_costs_other_tags_no_sample(tmp_path: Path) -> None:
@@ -145,13 +148,13 @@ async def test_an_inhibit_tag_holds_off_and_the_hole_has_its_reason(tmp_path: Pa
     class Device(Counting):
         held = 0.0
 
-        async def read(self, tags: Sequence[Tag]) -> Reading:
+        async def read(self, tags: Sequence[Tag]) -> Values:
             found = await super().read(tags)
             bits = [
                 to_bits(self.held, FLOAT) if t.tag_id == 2 else b
                 for t, b in zip(tags, found.bits.tolist(), strict=True)
             ]
-            return Reading(np.array(bits, np.int64), found.quality)
+            return Values(np.array(bits, np.int64), found.quality)
 
     driver, sink = Device(), FakeSink()
     setup = Setup((SOURCE,), (TAGS[1], TAGS[2]), (on_change(1, inhibit_tag_id=2),))
@@ -166,7 +169,7 @@ async def test_an_inhibit_tag_holds_off_and_the_hole_has_its_reason(tmp_path: Pa
     await asyncio.sleep(1.0)
     stop.set()
     await task
-    marks = [mark for flush in sink.flushes for mark in flush.coverage]
+    marks = [mark for flush in sink.flushes for mark in flush.of(CoverageMark)]
     assert marks.pop(0).reason is None, "what an earlier recorder left is over"
     assert [mark.reason for mark in marks] == [GapReason.LOGGER_INHIBITED, None]
     assert states == {"inhibited"}
@@ -241,31 +244,31 @@ class TestRulesAtWork:
         readings = self.readings()
         tags = {i: a_tag(f"t{i}", tag_id=i) for i in range(1, len(self.WISHES) + 1)}
         logger = on_change(*tags, overrides=tuple(zip(tags, self.WISHES, strict=True)))
-        live, queue = LiveTable(list(tags.values()), NOW, 256), SampleQueue(10**6)
-        working = ChangeLogger(logger, LoggerContext(live, queue, tags, histories(*tags)))
+        live, queue = LiveTable(list(tags.values()), NOW, 256), OutputQueue(10**6)
+        working = ChangeLogger(logger, StageContext(live, queue, tags, histories(*tags)))
         slots = live.slots_of(list(tags))
         bits = np.where(np.isnan(readings.values), 0, readings.values).view(np.int64)
         for ts, one, quality in zip(readings.ts_us.tolist(), bits.tolist(), readings.quality, strict=True):
-            reading = Reading(np.full(len(tags), one), np.full(len(tags), quality, np.uint16))
+            reading = Values(np.full(len(tags), one), np.full(len(tags), quality, np.uint16))
             working.pass_time(ts - 1)
-            working.on_reading(slots, ts, reading)
+            working.on(Readings.of(slots, ts, reading))
         working.finish()
         batch, _ = queue.drain()
         for i, wish in enumerate(self.WISHES, 1):
             assert batch.series[HistoryKey(1, i, 1)].equals(replay(rule_for(wish, tags[i]), readings)), wish
 
     def test_a_changed_logger_takes_over_what_its_members_have_been_through(self) -> None:
-        live, queue = LiveTable([TAGS[1], TAGS[2]], NOW, 256), SampleQueue(100)
-        place = LoggerContext(live, queue, TAGS, histories(1, 2))
+        live, queue = LiveTable([TAGS[1], TAGS[2]], NOW, 256), OutputQueue(100)
+        place = StageContext(live, queue, TAGS, histories(1, 2))
         first = on_change(1, 2, rule=RuleWish(rate_limit_us=10 * SECOND))
-        working = LoggerSet(live, queue)
+        working = LoggerSet(live)
         working.follow(Setup((), tuple(TAGS.values()), (first,)), place, NOW)
         slots = live.slots_of([1, 2])
 
         def read(seconds: int, *values: float) -> None:
             bits = np.array(values, np.float64).view(np.int64)
-            reading = Reading(bits, np.zeros(len(values), np.uint16))
-            working.on_reading(slots[: len(values)], NOW + seconds * SECOND, reading)
+            reading = Values(bits, np.zeros(len(values), np.uint16))
+            working.on(Readings.of(slots[: len(values)], NOW + seconds * SECOND, reading))
 
         read(0, 1, 1)
         read(1, 2, 2)

@@ -20,23 +20,26 @@ from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import LeaseLost, SourceUnreachable, StoreUnavailable
 from cronaca.core.model import (
     SECOND,
+    Gap,
     GapReason,
     Logger,
     LoggerMode,
     SourceSetup,
     Tag,
-    Times,
     ValueType,
 )
-from cronaca.core.ports import Flush, Reading, SafeRecord
+from cronaca.core.outputs import SafeRecord
+from cronaca.core.ports import Flush
+from cronaca.core.readings import Readings, Values
 from cronaca.main.supervisor import Supervisor
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.devices.scan import SourceScanner
 from cronaca.recorder.live import LiveTable
 from cronaca.recorder.outputs.flush import Feeds, Flusher
-from cronaca.recorder.outputs.queue import Chunk, SampleQueue
+from cronaca.recorder.outputs.queue import OutputQueue, Samples
 from cronaca.recorder.outputs.spool import Spool
-from cronaca.recorder.stages.loggers import LoggerContext, PeriodicLogger
+from cronaca.recorder.stages.periodic import PeriodicLogger
+from cronaca.recorder.stages.stage import StageContext
 from cronaca.worker.compact import run_compactor
 from tests.support.application import until
 from tests.support.builders import NOW, REPORT, a_tag
@@ -45,20 +48,20 @@ from tests.support.fakes import FakeDriver, FakeSink, FakeTime
 KEY = HistoryKey(1, 1, 1)
 
 
-def queue_for(most: int) -> SampleQueue:
-    queue = SampleQueue(most)
+def queue_for(most: int) -> OutputQueue:
+    queue = OutputQueue(most)
     queue.position_of(KEY, ValueType.FLOAT)
     return queue
 
 
-def chunk(ts_us: int, *values: float) -> Chunk:
+def chunk(ts_us: int, *values: float) -> Samples:
     count = len(values)
     bits = np.array(values, np.float64).view(np.int64)
-    return Chunk(np.zeros(count, np.intp), np.full(count, ts_us), bits, np.zeros(count, np.uint16))
+    return Samples(np.zeros(count, np.intp), np.full(count, ts_us), bits, np.zeros(count, np.uint16))
 
 
-def reading(*values: float, quality: int = q.GOOD) -> Reading:
-    return Reading(np.array(values, np.float64).view(np.int64), np.full(len(values), quality, np.uint16))
+def reading(*values: float, quality: int = q.GOOD) -> Values:
+    return Values(np.array(values, np.float64).view(np.int64), np.full(len(values), quality, np.uint16))
 
 
 def wait_for(condition: Callable[[], bool], seconds: float = 5.0) -> None:
@@ -75,11 +78,11 @@ class TestQueue:
         assert queue.position_of(KEY, ValueType.FLOAT) == 0, "a history keeps its place"
         for ts in (10, 20):
             bits = np.array([np.float64(ts / 4).view(np.int64), ts])
-            queue.put(Chunk(np.array([0, 1]), np.full(2, ts), bits, np.zeros(2, np.uint16)))
+            queue.put(Samples(np.array([0, 1]), np.full(2, ts), bits, np.zeros(2, np.uint16)))
         batch, gaps = queue.drain()
         assert batch.series[KEY].values.tolist() == [2.5, 5.0]
         assert batch.series[HistoryKey(1, 2, 1)].values.tolist() == [10, 20]
-        assert gaps == []
+        assert gaps == ()
         assert queue.drain()[0].sample_count == 0
 
     def test_an_overflow_drops_the_oldest_counts_them_and_says_where(self) -> None:
@@ -88,6 +91,7 @@ class TestQueue:
             queue.put(chunk(ts, float(ts)))
         assert (queue.queued, queue.dropped) == (3, 7)
         batch, (gap,) = queue.drain()
+        assert isinstance(gap, Gap)
         assert batch.series[KEY].ts_us.tolist() == [7, 8, 9]
         assert (gap.start_us, gap.end_us, gap.reason) == (0, 7, GapReason.QUEUE_OVERFLOW)
         assert "7 samples" in gap.detail
@@ -123,15 +127,15 @@ class TestLive:
     def test_a_tick_never_takes_a_value_from_after_it(self) -> None:
         live = self.table()
         slots = live.slots_of([1])
-        live.update(slots, NOW + 900_000, reading(1.0))
-        live.update(slots, NOW + 1_100_000, reading(2.0))
+        live.update(Readings.of(slots, NOW + 900_000, reading(1.0)))
+        live.update(Readings.of(slots, NOW + 1_100_000, reading(2.0)))
         assert live.at(slots, NOW + SECOND).bits.view(np.float64).tolist() == [1.0]
 
     def test_nor_does_one_that_is_looked_at_a_second_later_on_the_quickest_scan(self) -> None:
         live = self.table()
         slots = live.slots_of([1])
         for i in range(40):
-            live.update(slots, NOW + i * 50_000, reading(float(i)))
+            live.update(Readings.of(slots, NOW + i * 50_000, reading(float(i))))
         found = [live.at(slots, NOW + i * 50_000).bits.view(np.float64)[0] for i in range(20, 40)]
         assert found == [float(i) for i in range(20, 40)]
 
@@ -139,13 +143,13 @@ class TestLive:
         live = self.table()
         slots = live.slots_of([1])
         for i in range(40):
-            live.update(slots, NOW + i * 50_000, reading(float(i)))
+            live.update(Readings.of(slots, NOW + i * 50_000, reading(float(i))))
         assert live.at(slots, NOW).bits.view(np.float64)[0] == 16.0
 
     def test_an_old_value_is_not_called_good(self) -> None:
         live = self.table()
         slots = live.slots_of([1])
-        live.update(slots, NOW, reading(1.0))
+        live.update(Readings.of(slots, NOW, reading(1.0)))
         assert live.at(slots, NOW + 3 * SECOND).quality.tolist() == [q.GOOD]
         assert live.at(slots, NOW + 4 * SECOND).quality.tolist() == [q.UNCERTAIN_LAST_USABLE]
 
@@ -153,7 +157,7 @@ class TestLive:
         live = self.table()
         assert live.take_changed().tag_ids.tolist() == [1, 300]
         assert live.take_changed().tag_ids.tolist() == []
-        live.update(live.slots_of([300]), NOW, reading(1.0))
+        live.update(Readings.of(live.slots_of([300]), NOW, reading(1.0)))
         assert live.take_changed().tag_ids.tolist() == [300]
 
 
@@ -162,15 +166,15 @@ class TestPeriodicLogger:
         tag = a_tag("a", tag_id=1)
         live = LiveTable([tag], NOW, 256)
         queue = queue_for(100)
-        place = LoggerContext(live, queue, {1: tag}, {(1, 1): (KEY, ValueType.FLOAT)})
+        place = StageContext(live, queue, {1: tag}, {(1, 1): (KEY, ValueType.FLOAT)})
         logger = PeriodicLogger(Logger(1, "u", "n", 1, LoggerMode.PERIODIC, SECOND, (1,)), place, NOW)
-        live.update(live.slots_of([1]), NOW + SECOND, reading(5.0))
+        live.update(Readings.of(live.slots_of([1]), NOW + SECOND, reading(5.0)))
         logger.record_due(NOW + SECOND + 200_000)
         assert queue.queued == 0
         logger.record_due(NOW + SECOND + 260_000)
         logger.record_due(NOW + 5 * SECOND + 260_000)
         batch, gaps = queue.drain()
-        assert gaps == [], "held up for a moment is no hole"
+        assert gaps == (), "held up for a moment is no hole"
         assert batch.series[KEY].ts_us.tolist() == [NOW + one * SECOND for one in (1, 2, 5)]
         assert batch.series[KEY].quality.tolist() == [q.GOOD, *[q.UNCERTAIN_LAST_USABLE] * 2]
 
@@ -178,15 +182,15 @@ class TestPeriodicLogger:
         tag = a_tag("a", tag_id=1)
         live = LiveTable([tag], NOW, 256)
         queue = queue_for(100)
-        place = LoggerContext(live, queue, {1: tag}, {(1, 1): (KEY, ValueType.FLOAT)})
+        place = StageContext(live, queue, {1: tag}, {(1, 1): (KEY, ValueType.FLOAT)})
         logger = PeriodicLogger(Logger(1, "u", "n", 1, LoggerMode.PERIODIC, SECOND, (1,)), place, NOW)
-        slots, bad = live.slots_of([1]), Reading(np.zeros(1, np.int64), np.array([q.BAD_NO_COMMUNICATION]))
-        live.update(slots, NOW + SECOND, reading(5.0))
+        slots, bad = live.slots_of([1]), Values(np.zeros(1, np.int64), np.array([q.BAD_NO_COMMUNICATION]))
+        live.update(Readings.of(slots, NOW + SECOND, reading(5.0)))
         logger.record_due(NOW + SECOND + 260_000)
-        live.update(slots, NOW + 2 * SECOND, bad)
-        live.update(slots, NOW + 3 * SECOND, reading(6.0))
+        live.update(Readings.of(slots, NOW + 2 * SECOND, bad))
+        live.update(Readings.of(slots, NOW + 3 * SECOND, reading(6.0)))
         logger.record_due(NOW + 3 * SECOND + 260_000)  # the tick at 2 s was missed
-        live.update(slots, NOW + 4 * SECOND, bad)
+        live.update(Readings.of(slots, NOW + 4 * SECOND, bad))
         logger.record_due(NOW + 4 * SECOND + 260_000)
         logger.record_due(NOW + 6 * SECOND + 260_000)
         series = queue.drain()[0].series[KEY]
@@ -197,15 +201,15 @@ class TestPeriodicLogger:
         tag = a_tag("a", tag_id=1)
         live = LiveTable([tag], NOW, 256)
         queue = queue_for(100)
-        place = LoggerContext(live, queue, {1: tag}, {(1, 1): (KEY, ValueType.FLOAT)})
+        place = StageContext(live, queue, {1: tag}, {(1, 1): (KEY, ValueType.FLOAT)})
         setup = Logger(1, "u", "n", 1, LoggerMode.PERIODIC, SECOND, (1,), late_us=2 * SECOND)
         logger = PeriodicLogger(setup, place, NOW)
-        live.update(live.slots_of([1]), NOW + SECOND, reading(5.0))
+        live.update(Readings.of(live.slots_of([1]), NOW + SECOND, reading(5.0)))
         for seconds in (1, 3, 9):
             logger.record_due(NOW + seconds * SECOND + 260_000)
         batch, gaps = queue.drain()
         assert batch.series[KEY].ts_us.tolist() == [NOW + one * SECOND for one in (1, 2, 3, 9)]
-        assert [(g.start_us, g.end_us, g.reason, g.histories) for g in gaps] == [
+        assert [(g.start_us, g.end_us, g.reason, g.histories) for g in gaps if isinstance(g, Gap)] == [
             (NOW + 4 * SECOND, NOW + 9 * SECOND, GapReason.RECORDER_LATE, (KEY,))
         ]
 
@@ -215,14 +219,14 @@ class TestScanner:
         tag = a_tag("a", tag_id=1, scan_us=SECOND // 20)
         live, driver, seen = LiveTable([tag], NOW, 256), FakeDriver({"a": 7.0}), []
 
-        def on_reading(_: object, ts_us: int | Times, found: Reading) -> None:
-            seen.append((int(np.max(ts_us)), int(found.quality[0])))
+        def on_readings(found: Readings) -> None:
+            seen.append((int(found.ts_us.max()), int(found.quality[0])))
 
         async def quick(seconds: float) -> None:
             await asyncio.sleep(min(seconds, 0.05))
 
         source = SourceSetup(1, "u", "Line 1", "fake", "{}", True)
-        scanner = SourceScanner(source, driver, [tag], live, on_reading, AnchoredClock(), quick)
+        scanner = SourceScanner(source, driver, [tag], live, on_readings, AnchoredClock(), quick)
 
         def state() -> str:
             return scanner.report.state.value
@@ -271,7 +275,7 @@ async def test_a_device_that_connects_and_is_silent_stays_down() -> None:
 
 async def test_a_driver_that_swallows_its_cancellation_does_not_keep_the_scanner_alive() -> None:
     class Swallows(FakeDriver):
-        async def read(self, tags: Sequence[Tag]) -> Reading:
+        async def read(self, tags: Sequence[Tag]) -> Values:
             try:
                 await asyncio.sleep(60)
             except asyncio.CancelledError as exc:
@@ -291,7 +295,7 @@ async def test_a_driver_that_swallows_its_cancellation_does_not_keep_the_scanner
 
 
 class TestFlusher:
-    def flusher(self, sink: FakeSink, queue: SampleQueue, clock: AnchoredClock | None = None) -> Flusher:
+    def flusher(self, sink: FakeSink, queue: OutputQueue, clock: AnchoredClock | None = None) -> Flusher:
         live = LiveTable([a_tag("a", tag_id=1)], NOW, 256)
         feeds = Feeds(
             queue, lambda safe: None, live.take_changed, live.offer_again, lambda: NOW,

@@ -26,17 +26,18 @@ from cronaca.core.model import (
     ValueType,
     Window,
 )
-from cronaca.core.ports import CoverageMark, Reading, Record, SafeRecord
+from cronaca.core.outputs import CoverageMark, Record, SafeRecord
+from cronaca.core.readings import Readings, Values
 from cronaca.db import Store
 from cronaca.logbook import records
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.live import LiveTable
-from cronaca.recorder.outputs.queue import SampleQueue
+from cronaca.recorder.outputs.queue import OutputQueue
 from cronaca.recorder.outputs.spool import Entry, Spool, WhenFull
-from cronaca.recorder.stages.loggers import LoggerContext
-from cronaca.recorder.stages.records import BY_PERSON, RecordLogger
+from cronaca.recorder.stages.on_trigger import BY_PERSON, RecordLogger
+from cronaca.recorder.stages.stage import Moment, StageContext
 from cronaca.services.sink import StoreSink
-from tests.support.builders import NOW, a_flush, a_record_logger, a_tag, plant_with
+from tests.support.builders import NOW, a_flush, a_record_logger, a_tag, left_in, plant_with
 from tests.support.fakes import FakeDriver, FakeSink, always
 
 LOT = a_tag("lot", ValueType.INTEGER, tag_id=1, scan_us=SECOND // 10)
@@ -76,8 +77,8 @@ class TestTrigger:
 class TestRecordLogger:
     @pytest.fixture(autouse=True)
     def work(self) -> Iterator[None]:
-        self.live, self.queue = LiveTable(list(TAGS.values()), NOW, 256), SampleQueue(100)
-        self.place = LoggerContext(self.live, self.queue, TAGS, HISTORIES)
+        self.live, self.queue = LiveTable(list(TAGS.values()), NOW, 256), OutputQueue(100)
+        self.place = StageContext(self.live, self.queue, TAGS, HISTORIES)
         yield
 
     def read(self, working: RecordLogger, seconds: float, lot: int, moisture: float) -> None:
@@ -85,9 +86,9 @@ class TestRecordLogger:
         ts_us = NOW + round(seconds * SECOND)
         for tag_id, bit in zip((1, 2), bits, strict=True):
             slots = self.live.slots_of([tag_id])
-            reading = Reading(np.array([bit]), np.zeros(1, np.uint16))
-            self.live.update(slots, ts_us, reading)
-            working.on_reading(slots, ts_us, reading)
+            reading = Values(np.array([bit]), np.zeros(1, np.uint16))
+            self.live.update(Readings.of(slots, ts_us, reading))
+            working.on(Readings.of(slots, ts_us, reading))
 
     def values(self, record: Record) -> tuple[int, float]:
         return record.bits[0], float(np.array([record.bits[1]], np.int64).view(np.float64)[0])
@@ -99,48 +100,50 @@ class TestRecordLogger:
         self.read(working, 1, 48_201, 12.5)
         self.read(working, 1.1, 48_201, 13.5)
         assert working.waits_since_us == NOW + SECOND
-        working.take_due(NOW + round(1.2 * SECOND), NOW + round(1.2 * SECOND))
-        (record,) = self.queue.take_records()
+        working.on_time(Moment(NOW + round(1.2 * SECOND), NOW + round(1.2 * SECOND), {}))
+        batch, outputs = self.queue.drain()
+        (record,) = [output for output in outputs if isinstance(output, Record)]
         assert (record.ts_us, record.reason) == (NOW + SECOND, "lot = 48201")
         assert self.values(record) == (48_201, 12.5)
-        batch, _ = self.queue.drain()
         assert batch.series[HistoryKey(1, 2, 1)].values.tolist() == [12.5], "a point of its pen too"
         for i, lot in enumerate((48_202, 48_203, 48_204)):
             self.read(working, 2 + i / 10, lot, 11.0)
-        working.take_due(NOW + 3 * SECOND, NOW + 3 * SECOND)
-        assert [one.reason[-5:] for one in self.queue.take_records()] == ["48202", "48203", "48204"]
+        working.on_time(Moment(NOW + 3 * SECOND, NOW + 3 * SECOND, {}))
+        assert [one.reason[-5:] for one in left_in(self.queue, Record)] == ["48202", "48203", "48204"]
 
     def test_it_waits_for_every_reading_of_its_instant_but_not_for_ever(self) -> None:
         working = RecordLogger(logger(), self.place)
         self.read(working, 0, 1, 12.0)
         self.read(working, 1, 2, 12.0)
-        working.take_due(NOW + SECOND + 300_000, NOW + SECOND)
-        assert self.queue.take_records() == ()
-        working.take_due(NOW + 2 * SECOND, NOW + SECOND)
-        assert len(self.queue.take_records()) == 1
+        working.on_time(Moment(NOW + SECOND + 300_000, NOW + SECOND, {}))
+        assert left_in(self.queue, Record) == []
+        working.on_time(Moment(NOW + 2 * SECOND, NOW + SECOND, {}))
+        assert len(left_in(self.queue, Record)) == 1
 
     def test_a_person_asks_for_one(self) -> None:
         working = RecordLogger(logger(), self.place)
         working.ask(NOW + SECOND)
         working.finish()
-        assert [one.reason for one in self.queue.take_records()] == [BY_PERSON]
+        assert [one.reason for one in left_in(self.queue, Record)] == [BY_PERSON]
 
     def test_a_lot_that_changed_while_the_recorder_was_held_up_has_its_record(self) -> None:
         working = RecordLogger(logger(), self.place)
         self.read(working, 0, 1, 12.0)
-        working.restart()
+        working.tear()
         self.read(working, 5, 2, 12.0)
         working.finish()
-        assert [one.reason for one in self.queue.take_records()] == ["lot = 2"]
+        assert [one.reason for one in left_in(self.queue, Record)] == ["lot = 2"]
 
     def test_a_change_while_it_is_held_off_is_none_afterwards(self) -> None:
         working = RecordLogger(logger(), self.place)
         self.read(working, 0, 1, 12.0)
         bits, slots = np.array([2], np.int64), self.live.slots_of([1])
-        working.on_reading(slots, NOW + SECOND, Reading(bits, np.zeros(1, np.uint16)), inhibited=True)
+        working.held = True
+        working.on(Readings.of(slots, NOW + SECOND, Values(bits, np.zeros(1, np.uint16))))
+        working.held = False
         self.read(working, 2, 2, 12.0)
         working.finish()
-        assert self.queue.take_records() == ()
+        assert left_in(self.queue, Record) == []
 
     def test_another_trigger_begins_anew_and_a_removed_one_harms_nothing(self) -> None:
         working = RecordLogger(logger(), self.place)
@@ -148,7 +151,7 @@ class TestRecordLogger:
         again = RecordLogger(logger(Edge.EITHER), self.place, working)
         self.read(again, 1, 0, 12.0)
         assert again.waits_since_us is None, "the first value of another trigger is no edge"
-        nobody = LoggerContext(self.live, self.queue, {}, HISTORIES)
+        nobody = StageContext(self.live, self.queue, {}, HISTORIES)
         orphan = RecordLogger(logger(), nobody)
         self.read(orphan, 2, 9, 12.0)
         assert orphan.waits_since_us is None
@@ -170,7 +173,7 @@ async def test_the_plant_is_told_after_the_commit(tmp_path: Path) -> None:
     await asyncio.sleep(4.0)
     stop.set()
     await task
-    taken = [record for flush in sink.flushes for record in flush.records]
+    taken = [record for flush in sink.flushes for record in flush.of(Record)]
     assert [record.reason for record in taken][:1] == ["lot = 2"]
     assert driver.values["number"] == len(taken)
     assert driver.values["lot"] == 0, "the trigger is reset"
@@ -181,10 +184,10 @@ def test_a_full_spool_keeps_what_it_knows_of_coverage(tmp_path: Path) -> None:
     batch = a_flush(1, 1, {}).batch
     mark = CoverageMark((HistoryKey(1, 1, 1),), NOW, GapReason.LOGGER_INHIBITED)
     spool = Spool(tmp_path, most_bytes=10, when_full=WhenFull.DROP_NEWEST)
-    spool.append(Entry(1, 1, NOW, NOW, batch, (), (mark,)))
+    spool.append(Entry(1, 1, NOW, NOW, batch, (mark,)))
     assert spool.empty
-    assert spool.take_coverage() == (mark,)
-    assert spool.take_coverage() == ()
+    assert mark in spool.take_outputs()
+    assert spool.take_outputs() == ()
     spool.close()
 
 
@@ -192,11 +195,11 @@ def test_a_record_waits_on_disk_like_any_sample(tmp_path: Path) -> None:
     record = Record(5, NOW, "lot = 2", (1, 2), (7, -(1 << 62)), (0, q.BAD))
     flush = a_flush(1, 1, {})
     spool = Spool(tmp_path)
-    spool.append(Entry(1, 1, NOW, NOW, flush.batch, (), (), (record,)))
+    spool.append(Entry(1, 1, NOW, NOW, flush.batch, (record,)))
     spool.close()
     again = Spool(tmp_path)
     found = again.peek()
-    assert found is not None and found.records == (record,)
+    assert found is not None and found.outputs == (record,)
     again.close()
 
 
@@ -213,7 +216,7 @@ class TestStore:
 
         def flush(seq: int, *taken: Record) -> tuple[SafeRecord, ...]:
             plain = a_flush(epoch or 0, seq, {})
-            return sink.commit(replace(plain, records=taken))
+            return sink.commit(replace(plain, outputs=taken))
 
         def record(ts_us: int, lot: int, moisture: float, quality: int = 0) -> Record:
             bits = lot, to_bits(moisture, ValueType.FLOAT)

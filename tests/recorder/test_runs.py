@@ -12,17 +12,19 @@ import pytest
 from cronaca.core import quality as q
 from cronaca.core.bits import to_bits
 from cronaca.core.model import SECOND, RunOrigin, RunRule, Setup, SourceSetup, Tag, ValueType, Window
-from cronaca.core.ports import Reading, RunFact, RunMark
+from cronaca.core.outputs import RunAttribute, RunMark
+from cronaca.core.readings import Readings, Values
 from cronaca.db import Store
 from cronaca.logbook import runs
 from cronaca.logbook.runs import RunFilter
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.live import LiveTable
-from cronaca.recorder.outputs.queue import SampleQueue
+from cronaca.recorder.outputs.queue import OutputQueue
 from cronaca.recorder.outputs.spool import Entry, Spool
 from cronaca.recorder.stages.runs import RunWatcher
+from cronaca.recorder.stages.stage import Moment, StageContext
 from cronaca.services.sink import StoreSink
-from tests.support.builders import NOW, a_flush, a_tag
+from tests.support.builders import NOW, a_flush, a_tag, left_in
 from tests.support.fakes import FakeDriver, FakeSink, always
 
 LOT = a_tag("Line 1 Lot number", ValueType.INTEGER, tag_id=1)
@@ -36,27 +38,27 @@ BY_LOGGER = RunRule(3, "u3", "Trial", RunOrigin.LOGGER, logger_id=7)
 class Bench:
     def __init__(self, *rules: RunRule) -> None:
         self.live = LiveTable((LOT, DOOR, MOISTURE), NOW, 256)
-        self.queue = SampleQueue(100)
-        self.watcher = RunWatcher(self.live, self.queue)
+        self.queue = OutputQueue(100)
+        self.wanted: list[int] = []
+        self.watcher = RunWatcher(self.live, lambda: self.wanted)
         self.follow(*rules)
 
     def follow(self, *rules: RunRule, at: float = 0) -> None:
         setup = Setup((), (LOT, DOOR, MOISTURE), (), "UTC", rules)
-        self.watcher.follow(setup, NOW + round(at * SECOND))
+        tags = {tag.tag_id: tag for tag in setup.tags}
+        context = StageContext(self.live, self.queue, tags, {})
+        self.watcher.follow(setup, context, NOW + round(at * SECOND))
 
     def read(self, tag: Tag, second: float, value: float, quality: int = q.GOOD) -> None:
-        reading = Reading(
-            np.array([to_bits(value, tag.value_type)], np.int64), np.array([quality], np.uint16)
-        )
+        reading = Values(np.array([to_bits(value, tag.value_type)], np.int64), np.array([quality], np.uint16))
         at, slots = NOW + round(second * SECOND), self.live.slots_of([tag.tag_id])
-        self.live.update(slots, at, reading)
-        self.watcher.on_reading(slots, at, reading)
+        self.live.update(Readings.of(slots, at, reading))
+        self.watcher.on(Readings.of(slots, at, reading))
 
     def marks(self, now: float, scanned: float | None = None) -> list[tuple[float, bool, str]]:
-        self.watcher.take_due(
-            NOW + round(now * SECOND), NOW + round((now if scanned is None else scanned) * SECOND)
-        )
-        return [((m.at_us - NOW) / SECOND, m.begins, m.name) for m in self.queue.take_runs()]
+        until_us = NOW + round((now if scanned is None else scanned) * SECOND)
+        self.watcher.on_time(Moment(NOW + round(now * SECOND), until_us, {}))
+        return [((m.at_us - NOW) / SECOND, m.begins, m.name) for m in left_in(self.queue, RunMark)]
 
 
 class TestWatcher:
@@ -80,19 +82,22 @@ class TestWatcher:
     def test_while_a_logger_is_wanted(self) -> None:
         bench = Bench(BY_LOGGER)
         for second, wanted in enumerate(([7, 8], [7], [8], [7])):
-            bench.watcher.look_at_loggers(wanted.copy, NOW + second * SECOND)
+            bench.wanted = wanted
+            bench.watcher.on_time(Moment(NOW + second * SECOND, NOW, {}))
         assert bench.marks(6) == [(0, True, "Trial"), (2, False, ""), (3, True, "Trial")]
 
-    def test_its_facts_are_those_of_the_instant_once_they_are_known(self) -> None:
+    def test_its_attributes_are_those_of_the_instant_once_they_are_known(self) -> None:
         bench = Bench(BY_LOT)
         bench.read(MOISTURE, 0.5, 30.0)
         bench.read(LOT, 1, 4711)
         assert bench.marks(1.1, scanned=1) == [], "a slower source may still answer"
         bench.read(MOISTURE, 1, 12.4)
         bench.read(MOISTURE, 1.1, 12.5)
-        bench.watcher.take_due(NOW + 2 * SECOND, NOW + 2 * SECOND)
-        (mark,) = bench.queue.take_runs()
-        assert mark.facts == (RunFact(3, int(ValueType.FLOAT), to_bits(12.4, ValueType.FLOAT), q.GOOD),)
+        bench.watcher.on_time(Moment(NOW + 2 * SECOND, NOW + 2 * SECOND, {}))
+        (mark,) = left_in(bench.queue, RunMark)
+        assert mark.attributes == (
+            RunAttribute(3, int(ValueType.FLOAT), to_bits(12.4, ValueType.FLOAT), q.GOOD),
+        )
 
     def test_a_rule_that_is_gone_ends_its_run_and_one_with_another_name_does_not(self) -> None:
         bench = Bench(BY_LOT, BY_DOOR)
@@ -115,13 +120,13 @@ def listed(store: Store) -> list[tuple[str, float, float | None, bool]]:
 
 
 def mark(second: float, *, begins: bool, name: str = "", rule: int = 1) -> RunMark:
-    fact = RunFact(3, int(ValueType.FLOAT), to_bits(12.4, ValueType.FLOAT), q.GOOD)
+    fact = RunAttribute(3, int(ValueType.FLOAT), to_bits(12.4, ValueType.FLOAT), q.GOOD)
     return RunMark(rule, "change", NOW + round(second * SECOND), begins, name, (fact,))
 
 
 class TestStore:
     def commit(self, sink: StoreSink, epoch: int, seq: int, second: float, *marks: RunMark) -> None:
-        sink.commit(replace(a_flush(epoch, seq, {}, NOW + round(second * SECOND)), runs=marks))
+        sink.commit(replace(a_flush(epoch, seq, {}, NOW + round(second * SECOND)), outputs=marks))
 
     def test_a_repeated_commit_makes_no_second_run(self, store: Store) -> None:
         sink = StoreSink(store)
@@ -157,22 +162,24 @@ class TestStore:
         self.commit(sink, epoch, 1, 1)
         sink.close_epoch(epoch, NOW + 1 * SECOND, "lost")
         successor = sink.open_epoch("b", NOW + 60 * SECOND) or 0
-        flush = replace(a_flush(epoch, 2, {}, NOW + 9 * SECOND), runs=(mark(2, begins=True, name="Lot 1"),))
+        flush = replace(
+            a_flush(epoch, 2, {}, NOW + 9 * SECOND), outputs=(mark(2, begins=True, name="Lot 1"),)
+        )
         sink.fill(successor, flush)
         assert listed(store) == [("Lot 1", 2, 9, True)]
         then = (mark(11, begins=False), mark(11, begins=True, name="Lot 2"))
-        sink.fill(successor, replace(a_flush(epoch, 3, {}, NOW + 12 * SECOND), runs=then))
+        sink.fill(successor, replace(a_flush(epoch, 3, {}, NOW + 12 * SECOND), outputs=then))
         assert listed(store) == [("Lot 1", 2, 11, False), ("Lot 2", 11, 12, True)]
 
 
 def test_marks_wait_on_disk_like_any_sample(tmp_path: Path) -> None:
     spool = Spool(tmp_path)
     begun = mark(1, begins=True, name="Lot 1")
-    spool.append(Entry.of(replace(a_flush(1, 1, {}), runs=(begun,))))
+    spool.append(Entry.of(replace(a_flush(1, 1, {}), outputs=(begun,))))
     spool.close()
     again = Spool(tmp_path).peek()
     assert again is not None
-    assert again.runs == (begun,)
+    assert again.outputs == (begun,)
 
 
 async def test_on_the_running_recorder_a_lot_is_a_run(tmp_path: Path) -> None:
@@ -187,7 +194,7 @@ async def test_on_the_running_recorder_a_lot_is_a_run(tmp_path: Path) -> None:
     await asyncio.sleep(1.5)
     stop.set()
     await task
-    found = [(m.begins, m.name) for flush in sink.flushes for m in flush.runs]
+    found = [(m.begins, m.name) for flush in sink.flushes for m in flush.of(RunMark)]
     assert found == [(True, "Line 1 lot 4711"), (False, ""), (True, "Line 1 lot 4712")]
 
 

@@ -19,6 +19,7 @@ import pytest
 from cronaca.core.codec import Batch, encode_batch
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import SECOND, Gap, GapReason, Series, ValueType
+from cronaca.core.outputs import CoverageMark, Record, RunAttribute, RunMark
 from cronaca.recorder.outputs import spool as module
 from cronaca.recorder.outputs.spool import Entry, Spool, WhenFull
 
@@ -54,6 +55,10 @@ def files(folder: Path) -> list[Path]:
     return sorted(folder.glob("*/*.spool"))
 
 
+def torn(spool: Spool) -> tuple[Gap, ...]:
+    return tuple(output for output in spool.take_outputs() if isinstance(output, Gap))
+
+
 def test_entries_come_back_in_order_and_exactly_after_a_restart(tmp_path: Path) -> None:
     gap = Gap(1, 2, GapReason.QUEUE_OVERFLOW, "3 samples")
     with opened(tmp_path) as spool:
@@ -62,7 +67,7 @@ def test_entries_come_back_in_order_and_exactly_after_a_restart(tmp_path: Path) 
     with opened(tmp_path) as spool:
         assert spool.waiting == 50
         first = spool.peek()
-        assert first is not None and first.gaps == (gap,)
+        assert first is not None and first.outputs == (gap,)
         assert first.batch.series[KEY].equals(entry(1).batch.series[KEY])
         assert (first.epoch, first.known_until_us, first.received_us) == (1, 2 * SECOND, SECOND)
         assert drain(spool) == [1, 2, 3, 4, 5]
@@ -101,9 +106,9 @@ def test_a_flipped_byte_in_the_middle_loses_the_rest_of_its_file_and_says_so(tmp
         data[len(data) // 2] ^= 1
         path.write_bytes(bytes(data))
         assert drain(spool) == [1]
-        (gap,) = spool.take_gaps()
+        (gap,) = torn(spool)
         assert (gap.start_us, gap.end_us, gap.reason) == (2 * SECOND, 4 * SECOND, GapReason.SPOOL_OVERFLOW)
-        assert spool.dropped == 20 and spool.take_gaps() == ()
+        assert spool.dropped == 20 and spool.take_outputs() == ()
 
 
 def test_a_full_spool_drops_the_oldest_counts_it_and_puts_it_on_record(
@@ -117,7 +122,7 @@ def test_a_full_spool_drops_the_oldest_counts_it_and_puts_it_on_record(
         assert spool.size <= 8000
         left = drain(spool)
         assert left == list(range(left[0], 41)), "the newest are there, none is missing in between"
-        (gap,) = spool.take_gaps()
+        (gap,) = torn(spool)
         assert (gap.start_us, gap.end_us) == (SECOND, left[0] * SECOND)
         assert spool.dropped == 50 * (left[0] - 1) and gap.detail.startswith(str(spool.dropped))
 
@@ -128,7 +133,7 @@ def test_a_full_spool_may_drop_the_newest(tmp_path: Path) -> None:
             spool.append(entry(seq, 50))
         left = drain(spool)
         assert left == list(range(1, left[-1] + 1))
-        (gap,) = spool.take_gaps()
+        (gap,) = torn(spool)
         assert (gap.start_us, gap.end_us) == ((left[-1] + 1) * SECOND, 41 * SECOND)
 
 
@@ -137,16 +142,16 @@ def test_gaps_that_dropped_entries_told_of_stay_on_record(tmp_path: Path) -> Non
     with opened(tmp_path, most_bytes=5000, when_full=WhenFull.DROP_NEWEST) as spool:
         for seq in range(1, 31):
             spool.append(entry(seq, 50, (gap,) if seq in (1, 30) else ()))
-        assert gap in spool.take_gaps(), "that of the last one, which was dropped"
+        assert gap in spool.take_outputs(), "that of the last one, which was dropped"
         first = spool.peek()
-        assert first is not None and first.gaps == (gap,)
+        assert first is not None and first.outputs == (gap,)
 
 
 def test_drops_told_of_by_flushes_that_are_dropped_too_stay_one_gap(tmp_path: Path) -> None:
     with opened(tmp_path, most_bytes=5000, when_full=WhenFull.DROP_NEWEST) as spool:
         for seq in range(1, 41):
-            spool.append(entry(seq, 50, spool.take_gaps()))
-        (gap,) = spool.take_gaps()
+            spool.append(entry(seq, 50, torn(spool)))
+        (gap,) = torn(spool)
         left = drain(spool)
         assert (gap.start_us, gap.end_us) == ((left[-1] + 1) * SECOND, 41 * SECOND)
         assert gap.detail.startswith(f"{50 * (40 - left[-1])} ")
@@ -164,7 +169,7 @@ size = spool.size
 resource.setrlimit(resource.RLIMIT_FSIZE, (size + 100, size + 100))
 for seq in range(6, 9):
     spool.append(entry(seq, 200))
-print(drain(spool), spool.dropped, [(g.start_us, g.end_us) for g in spool.take_gaps()])
+print(drain(spool), spool.dropped, [(g.start_us, g.end_us) for g in spool.take_outputs()])
 """
 
 
@@ -193,10 +198,14 @@ def test_two_recorders_on_one_machine_have_folders_of_their_own(tmp_path: Path) 
 
 
 def test_an_entry_of_the_version_before_is_read(tmp_path: Path) -> None:
-    """Its gaps are of all histories, and it does not say since when it tells."""
+    """Outputs stood in four lists of rows; gaps of the oldest are of all histories, and it does not say since
+    when it tells."""
     head = {
         "epoch": 3, "seq": 9, "known_until_us": 7, "received_us": 8,
-        "gaps": [[1, 2, "recorder_late", "held up"]], "coverage": [], "records": [], "runs": [],
+        "gaps": [[1, 2, "recorder_late", "held up"], [3, 4, "recorder_late", "", [[1, 2, 1]]]],
+        "coverage": [[[[1, 2, 1]], 5, "logger_paused"], [[[1, 2, 1]], 6, None]],
+        "records": [[7, 5, "lot = 2", [1, 2], [2, -9], [0, 32768]]],
+        "runs": [[4, "tag", 6, True, "Lot 2", [[3, 1, 11, 0]]]],
     }  # fmt: skip
     text = json.dumps(head).encode()
     body = struct.pack("<I", len(text)) + text + encode_batch(Batch({}))
@@ -207,6 +216,14 @@ def test_an_entry_of_the_version_before_is_read(tmp_path: Path) -> None:
     spool = Spool(tmp_path)
     found = spool.peek()
     assert found is not None
-    assert found.gaps == (Gap(1, 2, GapReason.RECORDER_LATE, "held up"),)
+    history = HistoryKey(1, 2, 1)
+    assert found.outputs == (
+        Gap(1, 2, GapReason.RECORDER_LATE, "held up"),
+        Gap(3, 4, GapReason.RECORDER_LATE, "", (history,)),
+        CoverageMark((history,), 5, GapReason.LOGGER_PAUSED),
+        CoverageMark((history,), 6, None),
+        RunMark(4, "tag", 6, True, "Lot 2", (RunAttribute(3, 1, 11, 0),)),
+        Record(7, 5, "lot = 2", (1, 2), (2, -9), (0, 32768)),
+    )
     assert (found.epoch, found.seq, found.since_us, found.generation) == (3, 9, None, 0)
     spool.close()

@@ -14,7 +14,7 @@ from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.formulas import parse_formula
 from cronaca.core.model import DAY, SECOND, GapReason, Logger, LoggerMode, Series, Tag, ValueType, Window
-from cronaca.core.ports import Record
+from cronaca.core.outputs import Record
 from cronaca.db import Store
 from cronaca.history.read.curves import CurveReader
 from cronaca.history.read.figures import FigureReader, Wanted
@@ -90,7 +90,7 @@ def test_records_are_a_point_each(store: Store) -> None:
         )
 
     taken = (record(1, 1, 12.5), record(2, 2, 0.0, q.BAD), record(3, 3, 14.5))
-    sink.commit(replace(a_flush(epoch, 1, {}), records=taken))
+    sink.commit(replace(a_flush(epoch, 1, {}), outputs=taken))
     reader = reader_of(store)
     curve = reader.records(RECORD_LOGGER, 2, WINDOW)
     assert ((curve.series.ts_us - NOW) / SECOND).tolist() == [1, 2, 3]

@@ -11,11 +11,12 @@ import numpy as np
 from cronaca.core.codec import Batch
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import SECOND, Edge, Gap, Logger, LoggerMode, Series, Tag, TriggerWish, ValueType
-from cronaca.core.ports import Flush, LiveValues, RecorderReport
+from cronaca.core.ports import Flush, LiveValues, OutputT, RecorderReport
 from cronaca.core.windows import Shift
 from cronaca.db import Store
 from cronaca.logbook import records
 from cronaca.plant import setup
+from cronaca.recorder.outputs.queue import OutputQueue
 
 REPORT = RecorderReport(1.0, 0, 0, 0, 1.0, ())
 NOW = 1_795_000_000 * SECOND
@@ -108,3 +109,8 @@ def a_record_logger(store: Store, members: tuple[int, ...], columns: tuple[tuple
         logger_id = setup.add_logger(tx, made, NOW)
     records.ensure_tables(store)
     return logger_id
+
+
+def left_in(queue: OutputQueue, kind: type[OutputT]) -> list[OutputT]:
+    """What stages have left of one kind; takes all that waits out of the queue."""
+    return [output for output in queue.drain()[1] if isinstance(output, kind)]

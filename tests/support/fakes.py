@@ -12,7 +12,9 @@ from cronaca.core import quality as q
 from cronaca.core.bits import to_bits
 from cronaca.core.errors import SourceUnreachable, StoreUnavailable
 from cronaca.core.model import SourceSetup, Tag
-from cronaca.core.ports import Driver, Flush, Reading, SafeRecord
+from cronaca.core.outputs import Record, SafeRecord
+from cronaca.core.ports import Driver, Flush
+from cronaca.core.readings import Values
 
 
 class FakeDriver:
@@ -29,12 +31,12 @@ class FakeDriver:
         if not self.up:
             raise SourceUnreachable("no connection to the fake")
 
-    async def read(self, tags: Sequence[Tag]) -> Reading:
+    async def read(self, tags: Sequence[Tag]) -> Values:
         self.reads += 1
         if not self.up:
             raise SourceUnreachable("no answer from the fake")
         bits = [to_bits(self.values.get(tag.name, 0), tag.value_type) for tag in tags]
-        return Reading(np.array(bits, np.int64), np.full(len(tags), q.GOOD, np.uint16))
+        return Values(np.array(bits, np.int64), np.full(len(tags), q.GOOD, np.uint16))
 
     async def write(self, tag: Tag, value: float) -> None:
         self.values[tag.name] = value
@@ -76,9 +78,9 @@ class FakeSink:
         if self.away:
             raise StoreUnavailable("fake:1/db", "switched off")
         with self._lock:
-            before = sum(len(one.records) for one in self.flushes)
+            before = sum(len(one.of(Record)) for one in self.flushes)
             self.flushes.append(flush)
-        return tuple(SafeRecord(r.logger_id, r.ts_us, before + i) for i, r in enumerate(flush.records, 1))
+        return tuple(SafeRecord(r.logger_id, r.ts_us, before + i) for i, r in enumerate(flush.of(Record), 1))
 
     def fill(self, epoch: int, flush: Flush) -> tuple[SafeRecord, ...]:
         self.tries += 1

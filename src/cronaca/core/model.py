@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from enum import IntEnum, StrEnum
-from typing import Any, Final
+from typing import Any, ClassVar, Final
 
 import numpy as np
 from numpy.typing import NDArray
@@ -203,13 +203,22 @@ class GapReason(StrEnum):
 @dataclass(frozen=True, slots=True)
 class Gap:
     """A stretch [start_us, end_us) without usable data, and why; `end_us` None while it lasts. `histories`
-    are those that have it, as (archive, tag, version); none: all of them."""
+    are those that have it, as (archive, tag, version); none: all of them. The recorder's stages leave it as
+    one of their outputs (core/outputs.py)."""
+
+    kind: ClassVar[str] = "gap"
+    outlives_samples: ClassVar[bool] = True
 
     start_us: int
     end_us: int | None
     reason: GapReason
     detail: str = ""
     histories: tuple[tuple[int, int, int], ...] = ()
+
+    @property
+    def tag_ids(self) -> tuple[int, ...]:
+        """The tags of its histories."""
+        return tuple(tag_id for _, tag_id, _ in self.histories)
 
 
 @dataclass(frozen=True, slots=True)

@@ -4,22 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Protocol, runtime_checkable
+from typing import Protocol, TypeVar, runtime_checkable
 
 import numpy as np
 from numpy.typing import NDArray
 
 from cronaca.core.codec.batch import Batch, HistoryKey
-from cronaca.core.model import Gap, GapReason, Series, Setup, SourceState, Tag, ValueType, Window
+from cronaca.core.model import Series, Setup, SourceState, Tag, ValueType, Window
+from cronaca.core.outputs import Output, SafeRecord
 from cronaca.core.quality import QualityArray
+from cronaca.core.readings import Values
 
-
-@dataclass(frozen=True, slots=True)
-class Reading:
-    """Answers of one scan: 64-bit values and qualities, in the order of the tags asked for."""
-
-    bits: NDArray[np.int64]
-    quality: QualityArray
+OutputT = TypeVar("OutputT", bound=Output)
 
 
 class Clock(Protocol):
@@ -37,7 +33,7 @@ class Driver(Protocol):
         """Opens the connection; raises SourceError."""
         ...
 
-    async def read(self, tags: Sequence[Tag]) -> Reading:
+    async def read(self, tags: Sequence[Tag]) -> Values:
         """Reads the tags now. A tag the device refuses is Bad; raises SourceError when all is lost."""
         ...
 
@@ -118,6 +114,31 @@ class LiveValues:
 
 
 @dataclass(frozen=True, slots=True)
+class LastKnown:
+    """What was committed last, by whoever recorded before; `states` of stages, by name, each with the epoch
+    under which it was left."""
+
+    present: LiveValues
+    states: Mapping[str, tuple[int, bytes]]
+
+    @classmethod
+    def none(cls) -> LastKnown:
+        """Nothing was recorded before."""
+        return cls(LiveValues.none(), {})
+
+    def newest(self, states: Mapping[str, tuple[int, bytes]]) -> LastKnown:
+        """With these states where they are newer: they waited on disk when the recorder before ended."""
+        newer = {
+            stage: found for stage, found in states.items() if found[0] >= self.states.get(stage, (0, b""))[0]
+        }
+        return LastKnown(self.present, {**self.states, **newer})
+
+    def state_of(self, stage: str) -> bytes:
+        """What a stage left; nothing when it left none."""
+        return self.states.get(stage, (0, b""))[1]
+
+
+@dataclass(frozen=True, slots=True)
 class SourceReport:
     """How a source is doing."""
 
@@ -189,58 +210,6 @@ class StatusBoard:
 
 
 @dataclass(frozen=True, slots=True)
-class CoverageMark:
-    """From `at_us` on these histories are recorded (no reason), or are not, and why."""
-
-    keys: tuple[HistoryKey, ...]
-    at_us: int
-    reason: GapReason | None
-
-
-@dataclass(frozen=True, slots=True)
-class RunFact:
-    """What a tag was when a run began or ended: 64-bit value and quality."""
-
-    tag_id: int
-    value_type: int
-    bits: int
-    quality: int
-
-
-@dataclass(frozen=True, slots=True)
-class RunMark:
-    """A run begins (and has a name), or the one that its rule has begun ends."""
-
-    rule_id: int
-    origin: str
-    at_us: int
-    begins: bool
-    name: str
-    facts: tuple[RunFact, ...]
-
-
-@dataclass(frozen=True, slots=True)
-class Record:
-    """What a triggered logger took at one instant: 64-bit values and qualities of its tags."""
-
-    logger_id: int
-    ts_us: int
-    reason: str
-    tag_ids: tuple[int, ...]
-    bits: tuple[int, ...]
-    quality: tuple[int, ...]
-
-
-@dataclass(frozen=True, slots=True)
-class SafeRecord:
-    """A record that is committed, and its number among those of its logger."""
-
-    logger_id: int
-    ts_us: int
-    number: int
-
-
-@dataclass(frozen=True, slots=True)
 class Flush:
     """All that one commit of the recorder carries."""
 
@@ -250,16 +219,17 @@ class Flush:
     received_us: int
     batch: Batch
     live: LiveValues
-    gaps: tuple[Gap, ...]
+    outputs: tuple[Output, ...]
     report: RecorderReport
-    coverage: tuple[CoverageMark, ...] = ()
-    records: tuple[Record, ...] = ()
-    runs: tuple[RunMark, ...] = ()
     since_us: int | None = None
     """Until when the flush before this one knew: what lies between is what this one tells. None: not known
     (a flush that an older version has left in the spool)."""
     sources_known: tuple[tuple[int, int], ...] = ()
     """Of each source, until when its samples are committed by this flush."""
+
+    def of(self, kind: type[OutputT]) -> tuple[OutputT, ...]:
+        """Its outputs of one kind, in the order in which they were left."""
+        return tuple(output for output in self.outputs if isinstance(output, kind))
 
 
 HistoryOf = Mapping[tuple[int, int], tuple[HistoryKey, ValueType]]

@@ -10,7 +10,7 @@ from cronaca.core.bits import to_bits
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.logger_rules.trigger import Trigger, reason_text
 from cronaca.core.model import ALWAYS, DAY, LoggerMode, RunOrigin, Tag, Window
-from cronaca.core.ports import Record, RunFact, RunMark
+from cronaca.core.outputs import Record, RunAttribute, RunMark
 from cronaca.core.quality import BAD, BAD_NO_DATA
 from cronaca.core.runs import RunEdge, RunFinder, changes
 from cronaca.db.pool import Store
@@ -53,7 +53,7 @@ class PastRules:
             RunMark(
                 rule.rule_id, rule.origin.value, edge.at_us, edge.begins, edge.name,
                 tuple(
-                    RunFact(tag.tag_id, int(tag.value_type), *taken)
+                    RunAttribute(tag.tag_id, int(tag.value_type), *taken)
                     for tag, taken in zip(kept, self._at(kept, edge.at_us), strict=True)
                 ),
             )

@@ -14,7 +14,7 @@ from cronaca.core import quality as q
 from cronaca.core.bits import from_bits
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import LoggerMode, Tag, ValueType, Window
-from cronaca.core.ports import Flush, Record, SafeRecord
+from cronaca.core.outputs import Record, SafeRecord
 from cronaca.db.pool import Store
 from cronaca.db.transaction import Row, Transaction
 from cronaca.plant import setup
@@ -144,12 +144,10 @@ def list_columns(tx: Transaction, logger_id: int | None = None) -> list[RecordCo
     return [_column(row) for row in tx.fetch(_COLUMNS) if logger_id in (None, row[0])]
 
 
-def add_records(tx: Transaction, flush: Flush) -> tuple[SafeRecord, ...]:
-    """Puts the records of a flush into their tables, numbered one after the other."""
-    if not flush.records:
-        return ()
+def add_records(tx: Transaction, flush: tuple[int, int], taken: Sequence[Record]) -> tuple[SafeRecord, ...]:
+    """Puts the records of a flush (its epoch and number) into their tables, numbered one after the other."""
     columns = list_columns(tx)
-    return tuple(_add(tx, (flush.epoch, flush.seq), record, columns) for record in flush.records)
+    return tuple(_add(tx, flush, record, columns) for record in taken)
 
 
 def add_past(tx: Transaction, records: Sequence[Record]) -> None:
@@ -185,13 +183,14 @@ def _add(
     return SafeRecord(record.logger_id, record.ts_us, number)
 
 
-def find_safe(tx: Transaction, flush: Flush) -> tuple[SafeRecord, ...]:
-    """The numbers that the records of a flush got when it was committed before."""
+def find_safe(tx: Transaction, flush: tuple[int, int], taken: Sequence[Record]) -> tuple[SafeRecord, ...]:
+    """The numbers that the records of a flush (its epoch and number) got when it was committed before."""
+    epoch, seq = flush
     found: list[SafeRecord] = []
-    for logger_id in dict.fromkeys(record.logger_id for record in flush.records):
+    for logger_id in dict.fromkeys(record.logger_id for record in taken):
         rows = tx.fetch(
             f"SELECT ts_us, record_no FROM {_table(logger_id)} WHERE epoch = %(epoch)s AND seq = %(seq)s",
-            epoch=flush.epoch, seq=flush.seq,
+            epoch=epoch, seq=seq,
         )  # fmt: skip
         found += [SafeRecord(logger_id, ts_us, number) for ts_us, number in rows]
     return tuple(found)

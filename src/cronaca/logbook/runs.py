@@ -12,7 +12,7 @@ from cronaca.core import quality as q
 from cronaca.core.bits import from_bits
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.model import RunOrigin, ValueType, Window
-from cronaca.core.ports import Flush, RunFact, RunMark
+from cronaca.core.outputs import RunAttribute, RunMark
 from cronaca.db.transaction import Row, Transaction
 
 _COLUMNS: Final = (
@@ -83,16 +83,15 @@ class RunFilter:
     origin: str = ""
 
 
-def put_marks(tx: Transaction, flush: Flush, *, late: bool = False) -> None:
-    """Begins and ends runs as a flush says. In a `late` one (of an epoch that is over) what begins is cut off
-    where the flush's knowledge ends, until its own end comes along."""
-    for mark in flush.runs:
-        facts = json.dumps([_fact(fact) for fact in mark.facts])
+def put_marks(tx: Transaction, epoch: int, marks: Sequence[RunMark], *, cut_us: int | None = None) -> None:
+    """Begins and ends runs as an epoch's recorder says. Of an epoch that is over what begins is cut off at
+    `cut_us`, where the knowledge of its flush ends, until its own end comes along."""
+    for mark in marks:
+        facts = json.dumps([_fact(attribute) for attribute in mark.attributes])
         if mark.begins:
-            end_us = flush.known_until_us if late else None
-            _add(tx, mark, flush.epoch, facts, end_us)
+            _add(tx, mark, epoch, facts, cut_us)
         else:
-            tx.execute(_END, rule_id=mark.rule_id, epoch=flush.epoch, end_us=mark.at_us, facts=facts)
+            tx.execute(_END, rule_id=mark.rule_id, epoch=epoch, end_us=mark.at_us, facts=facts)
 
 
 def add_past(tx: Transaction, begin: RunMark, end: RunMark | None, until_us: int) -> None:
@@ -100,8 +99,8 @@ def add_past(tx: Transaction, begin: RunMark, end: RunMark | None, until_us: int
     tx.insert(
         _ADD, uid=str(uuid.uuid4()), rule_id=begin.rule_id, origin=begin.origin, name=begin.name,
         start_us=begin.at_us, end_us=until_us if end is None else end.at_us, cut=end is None, epoch=None,
-        facts=json.dumps([_fact(fact) for fact in begin.facts]),
-        end_facts=None if end is None else json.dumps([_fact(fact) for fact in end.facts]), person="",
+        facts=json.dumps([_fact(fact) for fact in begin.attributes]),
+        end_facts=None if end is None else json.dumps([_fact(fact) for fact in end.attributes]), person="",
     )  # fmt: skip
 
 
@@ -119,7 +118,7 @@ def _add(tx: Transaction, mark: RunMark, epoch: int, facts: str, end_us: int | N
     )  # fmt: skip
 
 
-def _fact(fact: RunFact) -> list[Any]:
+def _fact(fact: RunAttribute) -> list[Any]:
     usable = fact.quality < q.BAD
     value = from_bits(fact.bits, ValueType(fact.value_type)) if usable else None
     return [fact.tag_id, value, fact.quality]

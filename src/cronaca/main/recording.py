@@ -12,12 +12,13 @@ from typing import Final
 from cronaca.core.addresses.protocols import GENERATOR, INTERNAL, MODBUS, OPC_UA, SYSTEM
 from cronaca.core.errors import InvalidInput, StoreUnavailable
 from cronaca.core.model import Setup, SourceSetup
-from cronaca.core.ports import Driver, HistoryOf, LiveValues, StatusBoard
+from cronaca.core.ports import Driver, HistoryOf, LastKnown, StatusBoard
 from cronaca.db import Store
 from cronaca.db.migrate import check_schema
 from cronaca.history.jobs.emptying import empty_live_archives
 from cronaca.history.read.lookup import StoreHistoryLookup
 from cronaca.history.tables.current import BLOCK, read_current
+from cronaca.history.tables.stage_states import list_states
 from cronaca.history.write.backfill import StoreBackfill
 from cronaca.logbook.records import ensure_tables
 from cronaca.main import (
@@ -80,10 +81,10 @@ def run_recorder(settings: Settings) -> None:
         "browse": lambda facts, secret: browse(Login.of(facts["config"], secret, identity), facts["node"]),
     }
 
-    def present() -> LiveValues:
+    def last_known() -> LastKnown:
         empty_live_archives(store, clock)
         with store.snapshot() as tx:
-            return read_current(tx, (0, 0))[1]
+            return LastKnown(read_current(tx, (0, 0))[1], list_states(tx))
 
     outlet = Outlet(
         StoreSink(store),
@@ -92,14 +93,14 @@ def run_recorder(settings: Settings) -> None:
         StoreControl(store),
         StoreBackfill(store),
         asks,
-        present,
+        last_known,
         board,
         StoreHistoryLookup(store),
         Quarantine(settings.data_dir / "quarantine"),
         Heartbeat(settings.heartbeat).beat,
         cache,
         beginning.last_epoch,
-        niceness,
+        niceness=niceness,
     )
     recorder = Recorder(
         beginning.setup, partial(_driver, makers), beginning.histories, outlet, block=BLOCK,

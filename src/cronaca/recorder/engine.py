@@ -15,18 +15,18 @@ from typing import Any, Final
 from cronaca.core.addresses.protocols import CALCULATED
 from cronaca.core.errors import CronacaError, InvalidInput, StoreError, StoreUnavailable
 from cronaca.core.model import Setup
+from cronaca.core.outputs import SafeRecord
 from cronaca.core.ports import (
     Backfill,
     BackfillSink,
     Control,
     HistoryLookup,
     HistoryOf,
-    LiveValues,
+    LastKnown,
     News,
     RecorderReport,
     Remembered,
     Request,
-    SafeRecord,
     SampleSink,
     SetupKeeper,
     StatusBoard,
@@ -36,9 +36,10 @@ from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.live import LiveTable
 from cronaca.recorder.outputs.flush import Feeds, Flusher
 from cronaca.recorder.outputs.quarantine import Quarantine
-from cronaca.recorder.outputs.queue import SampleQueue
+from cronaca.recorder.outputs.queue import OutputQueue
 from cronaca.recorder.outputs.spool import Spool
 from cronaca.recorder.stages.calculations import Recall
+from cronaca.recorder.stages.stage import Stage
 from cronaca.recorder.work import MakeDriver, Work, end_all
 
 MOST_QUEUED: Final = 5_000_000
@@ -69,9 +70,8 @@ class Outlet:
     control: Control | None = None
     past: BackfillSink | None = None
     asks: Mapping[str, requests.Ask] = field(default_factory=dict)
-    present: Callable[[], LiveValues] = LiveValues.none
-    """Called when recording begins: the values that were committed last, by whoever recorded before. Raises
-    StoreError."""
+    last_known: Callable[[], LastKnown] = LastKnown.none
+    """Called when recording begins: what was committed last, by whoever recorded. Raises StoreError."""
     board: StatusBoard = field(default_factory=StatusBoard)
     memory: HistoryLookup | None = None
     quarantine: Quarantine = field(default_factory=lambda: Quarantine(None))
@@ -81,6 +81,8 @@ class Outlet:
     last_epoch: int | None = None
     """The epoch under which this recorder used the set-up that it begins with, when that is one kept on disk:
     it may begin while the database is away."""
+    more_stages: Sequence[Stage] = ()
+    """Stages behind the recorder's own."""
     niceness: int = 0
     """Of this process, by its operating system: below 0 it is preferred."""
 
@@ -106,8 +108,10 @@ class Recorder:
         self._revision = revision
         self._make_driver = make_driver
         self._live = LiveTable(setup.tags, self._clock.now_us(), block)
-        self._queue = SampleQueue(most_queued)
-        self._work = Work(self._live, self._queue, make_driver, self._clock, self._fill_past)
+        self._queue = OutputQueue(most_queued)
+        self._work = Work(
+            self._live, self._queue, make_driver, self._clock, self._fill_past, outlet.more_stages
+        )
         self._serving: set[asyncio.Task[None]] = set()
         self._loop: asyncio.AbstractEventLoop | None = None
         self._restored = False
@@ -177,7 +181,8 @@ class Recorder:
     async def _restore(self) -> None:
         """What was committed last is known again: meters go on from there."""
         if not self._restored:
-            self._work.restore(await asyncio.to_thread(self._outlet.present))
+            last = await asyncio.to_thread(self._outlet.last_known)
+            self._work.restore(last.newest(self._outlet.spool.states))
             self._restored = True
 
     async def _wait_for_lease(self, stop: asyncio.Event) -> int | None:
@@ -293,7 +298,7 @@ class Recorder:
 
     def _restart(self) -> None:
         """Nothing is carried across what just happened but what is on record."""
-        self._work.restart_loggers()
+        self._work.tear()
         self._recall()
 
     def _recall(self) -> None:

@@ -8,14 +8,11 @@ from collections.abc import Sequence
 from typing import Final
 
 import numpy as np
-from numpy.typing import NDArray
 
 from cronaca.core import quality as q
-from cronaca.core.model import SECOND, Tag, Times
-from cronaca.core.ports import LiveValues, Reading
-
-Slots = NDArray[np.intp]
-
+from cronaca.core.model import SECOND, Tag
+from cronaca.core.ports import LiveValues
+from cronaca.core.readings import Readings, Slots, Values
 
 _QUARANTINE_US: Final = 60 * SECOND
 """So long no reading is under way: a driver that answers later has lost its connection."""
@@ -97,14 +94,15 @@ class LiveTable:
         """The slots of these tags."""
         return np.array([self.slots[tag_id] for tag_id in tag_ids], np.intp)
 
-    def update(self, slots: Slots, ts_us: int | Times, reading: Reading) -> None:
-        """Takes readings of different tags, of one time or each of its own."""
+    def update(self, readings: Readings) -> None:
+        """Takes readings of different tags."""
+        slots = readings.slots
         with self._lock:
             row = (self._newest[slots] + 1) % _DEPTH
             self._newest[slots] = row
-            self._ts[row, slots] = ts_us
-            self._bits[row, slots] = reading.bits
-            self._quality[row, slots] = reading.quality
+            self._ts[row, slots] = readings.ts_us
+            self._bits[row, slots] = readings.bits
+            self._quality[row, slots] = readings.quality
             self._dirty[slots] = True
 
     def confirm(self, slots: Slots, until_us: int) -> None:
@@ -112,7 +110,7 @@ class LiveTable:
         with self._lock:
             self._sure_until[slots] = until_us
 
-    def at(self, slots: Slots, tick_us: int) -> Reading:
+    def at(self, slots: Slots, tick_us: int) -> Values:
         """What the tags were at a tick. A value three scans old is no longer called Good."""
         with self._lock:
             row = self._newest[slots]
@@ -127,7 +125,7 @@ class LiveTable:
         old = (tick_us - ts > 3 * self._scan_us[slots]) & (tick_us > sure_until)
         stale = old & q.is_good(quality)
         quality[stale] = q.UNCERTAIN_LAST_USABLE
-        return Reading(bits, quality)
+        return Values(bits, quality)
 
     def take_changed(self) -> LiveValues:
         """The whole blocks in which something changed since the last call."""

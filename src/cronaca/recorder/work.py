@@ -6,11 +6,10 @@ import asyncio
 import contextlib
 import json
 import logging
-import time
 from collections import defaultdict
 from collections.abc import Awaitable, Callable, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any, Final, Generic, TypeVar
+from typing import Any, Final
 
 from cronaca.core.addresses.protocols import CALCULATED
 from cronaca.core.errors import InvalidInput, SourceError, SourceRefused
@@ -24,41 +23,37 @@ from cronaca.core.model import (
     SourceSetup,
     SourceState,
     Tag,
-    Times,
     Window,
 )
+from cronaca.core.outputs import SafeRecord
 from cronaca.core.ports import (
     Backfill,
     Driver,
     HistoryOf,
-    LiveValues,
+    LastKnown,
     LoggerReport,
-    Reading,
     Remembered,
     ReportingDriver,
-    SafeRecord,
     SourceReport,
 )
+from cronaca.core.readings import Readings, Values
 from cronaca.core.setup.facts import secret_belongs
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.devices.follow import SourceFollower
 from cronaca.recorder.devices.scan import SourceScanner
 from cronaca.recorder.devices.source import SourceWorker
-from cronaca.recorder.live import LiveTable, Slots
-from cronaca.recorder.outputs.queue import SampleQueue
-from cronaca.recorder.stages.calculations import Calculator, Output, Recall
+from cronaca.recorder.live import LiveTable
+from cronaca.recorder.outputs.queue import OutputQueue
+from cronaca.recorder.pipeline import Pipeline
+from cronaca.recorder.reporting import NowAndThen, Rates
+from cronaca.recorder.stages.calculations import Calculator, Recall
 from cronaca.recorder.stages.logger_set import LoggerSet
-from cronaca.recorder.stages.loggers import LoggerContext, PeriodicLogger
-from cronaca.recorder.stages.pre_post_trigger import PrePostTriggerLogger
 from cronaca.recorder.stages.runs import RunWatcher
+from cronaca.recorder.stages.stage import Moment, Stage, StageContext
 
 MakeDriver = Callable[[SourceSetup], Driver]
 FillPast = Callable[[Sequence[Backfill]], Awaitable[None]]
 _CANCEL_AGAIN_S: Final = 0.5
-_REPORT_S: Final = 0.9
-T = TypeVar("T")
-_RATE_S: Final = 2.0
-"""Rates of loggers are taken over at least so long."""
 _log = logging.getLogger(__name__)
 
 
@@ -75,31 +70,33 @@ class Work:
     """Sources that are scanned and loggers that decide; everything here runs in the recorder's loop."""
 
     def __init__(
-        self, live: LiveTable, queue: SampleQueue, make_driver: MakeDriver, clock: AnchoredClock,
-        fill_past: FillPast | None = None,
+        self, live: LiveTable, queue: OutputQueue, make_driver: MakeDriver, clock: AnchoredClock,
+        fill_past: FillPast | None = None, more_stages: Sequence[Stage] = (),
     ) -> None:  # fmt: skip
+        """`more_stages` come behind the recorder's own."""
         self._live = live
         self._queue = queue
         self._make_driver = make_driver
         self._clock = clock
         self._fill_past = fill_past
         self._setup = Setup((), (), ())
-        self._place = LoggerContext(live, queue, {}, {})
+        self._context = StageContext(live, queue, {}, {})
         self._sources: dict[int, _Scanned] = {}
-        self._loggers = LoggerSet(live, queue)
-        self._runs = RunWatcher(live, queue)
-        self._rates = _Rates()
-        self._unheard: dict[int, str] = {}
         self._calculator = Calculator(live)
+        self._loggers = LoggerSet(live)
+        runs = RunWatcher(live, self._loggers.wanted)
+        self._pipeline = Pipeline(live, queue, (self._calculator, runs, self._loggers, *more_stages))
+        self._rates = Rates()
+        self._unheard: dict[int, str] = {}
         self._began_us = clock.now_us()
         self._heard = asyncio.Event()
         # Each has thousands to look through, and is asked for with every flush.
-        self._logger_reports = _NowAndThen(self._report_loggers)
-        self._calculated_reports = _NowAndThen(self._report_calculated)
+        self._logger_reports = NowAndThen(self._report_loggers)
+        self._calculated_reports = NowAndThen(self._report_calculated)
 
-    def restore(self, present: LiveValues) -> None:
+    def restore(self, last: LastKnown) -> None:
         """What was committed last by the recorder before: meters go on from there."""
-        self._calculator.restore(present)
+        self._pipeline.restore(last)
 
     def forgotten(self) -> list[Recall]:
         """What calculated tags need of the time before they began; each is told once."""
@@ -113,13 +110,10 @@ class Work:
         """Goes over to a set-up. What is not touched by it goes on as it is."""
         now_us = self._clock.now_us()
         self._live.follow(setup.tags, now_us)
-        place = LoggerContext(self._live, self._queue, {tag.tag_id: tag for tag in setup.tags}, histories)
+        context = StageContext(self._live, self._queue, {tag.tag_id: tag for tag in setup.tags}, histories)
         leaving = self._follow_sources(setup)
-        self._place, self._setup = place, setup
-        self._loggers.follow(setup, place, now_us)
-        self._runs.follow(setup, now_us)
-        for output in self._calculator.follow(setup, now_us):
-            self._on_reading(*output)
+        self._context, self._setup = context, setup
+        self._pipeline.follow(setup, context, now_us)
         self._logger_reports.forget()
         self._calculated_reports.forget()
         await end_all([one.task for one in leaving if one.task is not None])
@@ -152,10 +146,10 @@ class Work:
         driver, live, clock = self._driver(source), self._live, self._clock
         scanner: SourceWorker
         if isinstance(driver, ReportingDriver):
-            scanner = SourceFollower(source, driver, tags, live, self._on_reading, clock, self._on_past)
+            scanner = SourceFollower(source, driver, tags, live, self._on_readings, clock, self._on_past)
         else:
             scanner = SourceScanner(
-                source, driver, tags, live, self._on_reading, clock, on_missed=self._loggers.miss
+                source, driver, tags, live, self._on_readings, clock, on_missed=self._loggers.miss
             )
         return _Scanned(scanner, tags, asyncio.create_task(scanner.run()))
 
@@ -171,13 +165,12 @@ class Work:
 
     def begin(self, now_us: int) -> None:
         """Ticks count from now: a recorder may have waited for its lease."""
-        self._loggers.begin(now_us)
+        self._pipeline.begin(now_us)
 
     async def end(self) -> None:
         """Ends all scanning; what loggers hold back is recorded."""
         await end_all([one.task for one in self._sources.values() if one.task is not None])
-        self._loggers.finish()
-        self._runs.finish()
+        self._pipeline.finish()
 
     def tick(self, now_us: int) -> None:
         """Records what is due. A source whose task has ended, whatever ended it, is begun anew."""
@@ -187,20 +180,14 @@ class Work:
                 one.scanner.fail("It stopped being read, and is begun anew.")
                 one.task = asyncio.create_task(one.scanner.run())
         known = {n: one.scanner.known_until_us(now_us) for n, one in self._sources.items()}
-        for output in self._calculator.step(now_us, known):
-            self._hand_on(*output)
-        until_us = min([now_us, self._calculator.known_until_us(now_us), *known.values()])
-        self._runs.look_at_loggers(self._loggers.wanted, now_us)
-        self._runs.take_due(now_us, until_us)
-        self._loggers.tick(now_us, until_us)
+        moment = Moment(now_us, min([now_us, *known.values()]), known)
+        if self._pipeline.on_time(moment):
+            self._heard.set()
 
     async def wait_until_due(self, longest_s: float) -> None:
         """Returns when something is due, at the next reading, or after so long: idling costs little."""
         now_us = self._clock.now_us()
-        if self._runs.waits:
-            return
-        due_us = min(self._loggers.due_us(now_us), self._calculator.due_us(now_us))
-        pause_s = min((due_us - now_us) / SECOND, longest_s)
+        pause_s = min((self._pipeline.next_time(now_us) - now_us) / SECOND, longest_s)
         if pause_s <= 0:
             return
         self._heard.clear()
@@ -208,31 +195,23 @@ class Work:
             async with asyncio.timeout(pause_s):
                 await self._heard.wait()
 
-    def restart_loggers(self) -> None:
+    def tear(self) -> None:
         """The next values are recorded whatever they are: a hole was torn, and nobody knows across it."""
-        now_us = self._clock.now_us()
-        self._calculator.restart(now_us)
-        self._loggers.restart(now_us)
+        self._pipeline.tear(self._clock.now_us())
 
-    def _on_reading(self, slots: Slots, ts_us: int | Times, reading: Reading) -> None:
-        self._calculator.on_reading(slots, ts_us, reading)
-        self._hand_on(slots, ts_us, reading)
-
-    def _hand_on(self, slots: Slots, ts_us: int | Times, reading: Reading) -> None:
+    def _on_readings(self, readings: Readings) -> None:
         self._heard.set()
-        self._live.update(slots, ts_us, reading)
-        self._runs.on_reading(slots, ts_us, reading)
-        self._loggers.on_reading(slots, ts_us, reading)
+        self._pipeline.offer(readings)
 
     async def _on_past(self, tag: Tag, window: Window, readings: Series) -> None:
         """What a device remembers of its outage: each logger keeps of it what it would have kept."""
-        parts, place = [], self._place
+        parts, context = [], self._context
         for one in self._setup.loggers:
             records = one.wanted and one.mode in (LoggerMode.PERIODIC, LoggerMode.ON_CHANGE)
             if records and tag.tag_id in one.tag_ids and self._loggers.hold_of(one.logger_id) is None:
                 # Days of readings take their time: the loop has scans to look after.
                 kept = await asyncio.to_thread(backfilled, one, tag, readings, window)
-                parts.append(Backfill(place.histories[one.archive_id, tag.tag_id][0], window, kept))
+                parts.append(Backfill(context.histories[one.archive_id, tag.tag_id][0], window, kept))
         if parts and self._fill_past is not None:
             await self._fill_past(parts)
 
@@ -272,7 +251,7 @@ class Work:
 
     async def write_value(self, tag_id: int, value: float) -> str:
         """Writes a value to the source of a tag; returns why it was refused, or nothing."""
-        tag = self._place.tags.get(tag_id)
+        tag = self._context.tags.get(tag_id)
         if tag is None:
             return "The tag is not at work: it was removed, or just added."
         if self._calculator.has(tag_id):
@@ -292,41 +271,32 @@ class Work:
 
     def _set_meter(self, tag: Tag, value: float) -> str:
         try:
-            outputs: list[Output] = self._calculator.set_meter(tag.tag_id, value, self._clock.now_us())
+            stands = self._calculator.set_meter(tag.tag_id, value, self._clock.now_us())
         except InvalidInput as exc:
             return str(exc)
-        for output in outputs:
-            self._on_reading(*output)
+        self._on_readings(stands)
         return ""
-
-    def _scanned_until_us(self, now_us: int) -> int:
-        scans = [one.scanner.known_until_us(now_us) for one in list(self._sources.values())]
-        return int(min([now_us, self._calculator.known_until_us(now_us), *scans]))
 
     def known_until_us(self) -> int:
         """Up to here everything is decided; called from the flusher's thread too."""
         now_us = self._clock.now_us()
-        waiting = [] if self._runs.waits_since_us is None else [self._runs.waits_since_us]
-        waiting += [us for us, _ in self._loggers.waits()]
-        return min([self._scanned_until_us(now_us), *waiting])
+        scans = [one.scanner.known_until_us(now_us) for one in list(self._sources.values())]
+        return int(min([now_us, self._pipeline.known_until(now_us), *scans]))
 
     def sources_known(self) -> tuple[tuple[int, int], ...]:
         """Of each source, up to where all samples of its tags are decided; called from the flusher's thread.
         A source that is slow holds back nobody but itself."""
         now_us = self._clock.now_us()
         known = {n: min(now_us, one.scanner.known_until_us(now_us)) for n, one in list(self._sources.items())}
-        calculated_us = self._calculator.known_until_us(now_us)
         for source in self._setup.sources:
-            known.setdefault(source.source_id, calculated_us if source.protocol == CALCULATED else now_us)
-        for wait_us, sources in self._loggers.waits():
-            for number in sources:
-                known[number] = min(known.get(number, now_us), wait_us)
+            known.setdefault(source.source_id, now_us)
+        self._pipeline.lower_known(known, now_us)
         return tuple(sorted(known.items()))
 
     def faults(self) -> tuple[str, ...]:
         """What of the set-up is set aside because it failed."""
         named = ((one.name, self._loggers.why_failed(one.logger_id)) for one in self._setup.loggers)
-        return tuple(f"Logger {name}: {why}" for name, why in named if why)
+        return (*(f"Logger {name}: {why}" for name, why in named if why), *self._pipeline.faults())
 
     @property
     def late_scans(self) -> int:
@@ -379,47 +349,10 @@ class Work:
             return hold.state, hold.why, hold.text
         if not logger.tag_ids:
             return "recording", "no tags", "It has no tags."
-        if isinstance(working, PrePostTriggerLogger) and working.waits:
-            return "waiting", "none", "It waits for its trigger."
-        if isinstance(working, PeriodicLogger) and working.refused:
-            return "recording", "interval", working.refused
+        if working is not None and working.remark is not None:
+            return working.remark
         unheard = self._unheard.get(logger.logger_id, "")
         return "recording", "plant not told" if unheard else "none", unheard
-
-
-class _Rates:
-    """Samples a second by logger, from counts that only grow."""
-
-    def __init__(self) -> None:
-        self._since = time.monotonic()
-        self._counts: dict[int, int] = {}
-        self._rates: dict[int, float] = {}
-
-    def of(self, counts: dict[int, int]) -> dict[int, float]:
-        now = time.monotonic()
-        if now - self._since >= _RATE_S:
-            length = now - self._since
-            self._rates = {n: (kept - self._counts.get(n, kept)) / length for n, kept in counts.items()}
-            self._counts, self._since = dict(counts), now
-        return self._rates
-
-
-class _NowAndThen(Generic[T]):
-    """Something made at most once in a second or so, however often it is asked for."""
-
-    def __init__(self, make: Callable[[], T]) -> None:
-        self._make = make
-        self._kept: tuple[float, T] | None = None
-
-    def get(self) -> T:
-        now, kept = time.monotonic(), self._kept
-        if kept is None or now - kept[0] >= _REPORT_S:
-            self._kept = kept = now, self._make()
-        return kept[1]
-
-    def forget(self) -> None:
-        """It has changed: the next one who asks gets a new one."""
-        self._kept = None
 
 
 class _NoDriver:
@@ -431,7 +364,7 @@ class _NoDriver:
     async def connect(self) -> None:
         raise SourceRefused(self._reason)
 
-    async def read(self, tags: Sequence[Tag]) -> Reading:
+    async def read(self, tags: Sequence[Tag]) -> Values:
         raise SourceRefused(f"{self._reason} ({len(tags)} tags)")
 
     async def write(self, tag: Tag, value: float) -> None:

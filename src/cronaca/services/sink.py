@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import time
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Final
 
@@ -11,12 +12,13 @@ import numpy as np
 
 from cronaca.core.codec import Batch
 from cronaca.core.model import Gap, GapReason, Series, Window
-from cronaca.core.ports import Flush, RecorderReport, SafeRecord
+from cronaca.core.outputs import Output, Record, SafeRecord
+from cronaca.core.ports import Flush, RecorderReport
 from cronaca.db.pool import Store
 from cronaca.db.transaction import Transaction
 from cronaca.history.tables import current, epochs, gaps, journal, months
 from cronaca.logbook import records, runs
-from cronaca.plant import coverage
+from cronaca.services.outputs import HANDLERS, Late, OutputHandler, Storing, store_outputs
 
 _TELL_AGAIN_S: Final = 5.0
 """A report that says nothing new is written anew after so long: the length of a flush is in it, too."""
@@ -33,8 +35,9 @@ _ENDINGS: Final = {
 class StoreSink:
     """A SampleSink on a store."""
 
-    def __init__(self, store: Store) -> None:
+    def __init__(self, store: Store, handlers: Mapping[type[Output], OutputHandler] = HANDLERS) -> None:
         self._store = store
+        self._handlers = handlers
         self._told: tuple[int, RecorderReport, float] | None = None
         """Epoch, report and moment of the last report that was written."""
 
@@ -49,7 +52,7 @@ class StoreSink:
     def commit(self, flush: Flush) -> tuple[SafeRecord, ...]:
         """Commits a flush; one that was committed before changes nothing."""
         news = self._is_news(flush)
-        safe = self._store.run(lambda tx: _commit(tx, flush, with_report=news))
+        safe = self._store.run(lambda tx: self._commit(tx, flush, with_report=news))
         if news:
             self._told = flush.epoch, flush.report, time.monotonic()
         return safe
@@ -64,16 +67,16 @@ class StoreSink:
 
     def fill(self, epoch: int, flush: Flush) -> tuple[SafeRecord, ...]:
         """Keeps what an earlier epoch's flush holds of uncovered time, and shortens the gap there."""
-        return self._store.run(lambda tx: _fill(tx, epoch, flush))
+        return self._store.run(lambda tx: self._fill(tx, epoch, flush))
 
     def probe(self, epoch: int, flush: Flush) -> None:
         """Does what `commit` or `fill` would do, and takes it back."""
 
         def work(tx: Transaction) -> None:
             if flush.epoch == epoch:
-                _commit(tx, flush)
+                self._commit(tx, flush)
             else:
-                _fill(tx, epoch, flush)
+                self._fill(tx, epoch, flush)
             raise _TakenBack
 
         with contextlib.suppress(_TakenBack):
@@ -82,6 +85,34 @@ class StoreSink:
     def close_epoch(self, epoch: int, known_until_us: int, reason: str) -> None:
         """Ends the epoch on purpose."""
         self._store.run(lambda tx: epochs.close_epoch(tx, epoch, known_until_us, reason))
+
+    def _commit(self, tx: Transaction, flush: Flush, *, with_report: bool = True) -> tuple[SafeRecord, ...]:
+        epochs.check_lease(tx, flush.epoch)
+        if not journal.add_batch(tx, flush):
+            return records.find_safe(tx, (flush.epoch, flush.seq), flush.of(Record))
+        safe = store_outputs(self._handlers, Storing(tx, flush))
+        epochs.put_sources_known(tx, flush)
+        current.put_current(tx, flush.epoch, flush.seq, flush.live)
+        epochs.renew_lease(tx, flush, with_report=with_report)
+        return safe
+
+    def _fill(self, tx: Transaction, epoch: int, flush: Flush) -> tuple[SafeRecord, ...]:
+        epochs.check_lease(tx, epoch)
+        epochs.extend_lease(tx, epoch)
+        if not epochs.begin_fill(tx, flush.epoch, flush.seq):
+            return records.find_safe(tx, (flush.epoch, flush.seq), flush.of(Record))
+        late = Late(_holes_of(tx, flush), epochs.get_opened(tx, epoch))
+        series = {key: _inside(part, late.holes) for key, part in flush.batch.series.items()}
+        batch = Batch({key: part for key, part in series.items() if len(part)})
+        if not journal.add_batch(tx, replace(flush, batch=batch)):
+            return records.find_safe(tx, (flush.epoch, flush.seq), flush.of(Record))
+        safe = store_outputs(self._handlers, Storing(tx, flush, late))
+        for number, hole in late.holes:
+            told = _told_of(hole, flush)
+            if told is not None:
+                gaps.cut(tx, number, hole, told)
+                months.unbuild_days(tx, told)
+        return safe
 
 
 class _TakenBack(Exception):
@@ -117,57 +148,12 @@ def _begin(tx: Transaction, epoch: int, now_us: int) -> None:
     epochs.put_opened(tx, epoch, now_us)
 
 
-def _commit(tx: Transaction, flush: Flush, *, with_report: bool = True) -> tuple[SafeRecord, ...]:
-    epochs.check_lease(tx, flush.epoch)
-    if not journal.add_batch(tx, flush):
-        return records.find_safe(tx, flush)
-    gaps.add_gaps(tx, flush.gaps)
-    _mark(tx, flush)
-    epochs.put_sources_known(tx, flush)
-    current.put_current(tx, flush.epoch, flush.seq, flush.live)
-    runs.put_marks(tx, flush)
-    epochs.renew_lease(tx, flush, with_report=with_report)
-    return records.add_records(tx, flush)
-
-
-def _mark(tx: Transaction, flush: Flush) -> None:
-    for mark in flush.coverage:
-        if mark.reason is None:
-            coverage.begin(tx, mark.keys, mark.at_us)
-        else:
-            coverage.end(tx, mark.keys, mark.at_us, mark.reason)
-
-
-def _fill(tx: Transaction, epoch: int, flush: Flush) -> tuple[SafeRecord, ...]:
-    epochs.check_lease(tx, epoch)
-    epochs.extend_lease(tx, epoch)
-    if not epochs.begin_fill(tx, flush.epoch, flush.seq):
-        return records.find_safe(tx, flush)
-    _mark_late(tx, flush, epochs.get_opened(tx, epoch))
+def _holes_of(tx: Transaction, flush: Flush) -> list[tuple[int, Gap]]:
+    """The gaps, with their numbers, in which what a flush of an earlier epoch tells is not known yet."""
     after_us = epochs.find_known_until(tx, flush.epoch)
     if after_us is None:
         after_us = flush.known_until_us if flush.since_us is None else flush.since_us
-    holes = gaps.list_after_recorder(tx, after_us, flush.known_until_us)
-    kept = {key: _inside(series, holes) for key, series in flush.batch.series.items()}
-    batch = Batch({key: series for key, series in kept.items() if len(series)})
-    if not journal.add_batch(tx, replace(flush, batch=batch)):
-        return records.find_safe(tx, flush)
-    runs.put_marks(tx, flush, late=True)
-    gaps.add_gaps(tx, [part for gap in flush.gaps for part in _parts_inside(gap, holes)])
-    for number, hole in holes:
-        told = _told_of(hole, flush)
-        if told is not None:
-            gaps.cut(tx, number, hole, told)
-            months.unbuild_days(tx, told)
-    return records.add_records(tx, flush)
-
-
-def _mark_late(tx: Transaction, flush: Flush, opened_us: int) -> None:
-    for mark in flush.coverage:
-        if mark.reason is None:
-            coverage.begin(tx, mark.keys, mark.at_us)
-        else:
-            coverage.end_late(tx, mark.keys, mark.at_us, mark.reason, opened_us)
+    return gaps.list_after_recorder(tx, after_us, flush.known_until_us)
 
 
 def _told_of(hole: Gap, flush: Flush) -> Window | None:
@@ -177,18 +163,7 @@ def _told_of(hole: Gap, flush: Flush) -> Window | None:
     return Window(start_us, end_us) if start_us < end_us else None
 
 
-def _parts_inside(gap: Gap, holes: list[tuple[int, Gap]]) -> list[Gap]:
-    """The parts of a gap that lie in one of the holes: elsewhere another recorder has recorded."""
-    found = []
-    for _, hole in holes:
-        start_us = max(gap.start_us, hole.start_us)
-        end_us = min(gap.end_us or gap.start_us, hole.end_us or hole.start_us)
-        if start_us < end_us:
-            found.append(replace(gap, start_us=start_us, end_us=end_us))
-    return found
-
-
-def _inside(series: Series, holes: list[tuple[int, Gap]]) -> Series:
+def _inside(series: Series, holes: Sequence[tuple[int, Gap]]) -> Series:
     """The samples that lie in one of the gaps."""
     keep = np.zeros(len(series), np.bool_)
     for _, hole in holes:

@@ -6,8 +6,8 @@ from cronaca.core.logger_rules.rehearse import Rehearsal, rehearse, replay
 from cronaca.core.logger_rules.rules import (
     ChangeRule,
     ChangeSettings,
-    Reading,
     Rule,
+    Sample,
     SwingingDoorRule,
     SwingingDoorSettings,
 )
@@ -16,9 +16,9 @@ __all__ = [
     "ChangeRule",
     "ChangeSettings",
     "PeriodicState",
-    "Reading",
     "Rehearsal",
     "Rule",
+    "Sample",
     "SwingingDoorRule",
     "SwingingDoorSettings",
     "check_wish",

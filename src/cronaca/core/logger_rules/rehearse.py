@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from cronaca.core import quality as q
 from cronaca.core.codec import encode_segment
-from cronaca.core.logger_rules.rules import Readings, Rule
+from cronaca.core.logger_rules.rules import Rule, SampleLists
 from cronaca.core.model import DAY, Series, ValueType, Window, concatenate
 
 _SEGMENT: Final = 16_384
@@ -44,18 +44,18 @@ def replay(rule: Rule, readings: Series) -> Series:
     # A piece at a time, and what is kept as columns of plain numbers: millions of small objects that live on
     # would be looked through again and again by the garbage collector.
     kept = [_series(rule.offer_all(piece), readings.value_type) for piece in _pieces(readings)]
-    held = Readings([], [], [])
+    held = SampleLists([], [], [])
     held.add(rule.finish())
     return concatenate([*kept, _series(held, readings.value_type)], readings.value_type)
 
 
-def _pieces(readings: Series) -> Iterator[Readings]:
+def _pieces(readings: Series) -> Iterator[SampleLists]:
     for start in range(0, len(readings), _PIECE):
         piece = readings.take(slice(start, start + _PIECE))
-        yield Readings(piece.ts_us.tolist(), piece.values.tolist(), piece.quality.tolist())
+        yield SampleLists(piece.ts_us.tolist(), piece.values.tolist(), piece.quality.tolist())
 
 
-def _series(kept: Readings, value_type: ValueType) -> Series:
+def _series(kept: SampleLists, value_type: ValueType) -> Series:
     return Series.of(value_type, kept.ts_us, np.array(kept.values, value_type.dtype), kept.quality)
 
 

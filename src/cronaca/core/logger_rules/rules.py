@@ -21,7 +21,7 @@ NEVER: Final = 1 << 62
 _BAD: Final = q.BAD
 
 
-class Reading(NamedTuple):
+class Sample(NamedTuple):
     """One reading of a tag, or a sample to keep. A Bad one carries no value that means anything."""
 
     ts_us: int
@@ -34,18 +34,18 @@ class Reading(NamedTuple):
         return self.quality < q.BAD
 
 
-class Readings(NamedTuple):
+class SampleLists(NamedTuple):
     """Many readings of one tag in order of time, as columns of plain numbers."""
 
     ts_us: list[int]
     values: list[float | int]
     quality: list[int]
 
-    def at(self, place: int) -> Reading:
+    def at(self, place: int) -> Sample:
         """One of them."""
-        return Reading(self.ts_us[place], self.values[place], self.quality[place])
+        return Sample(self.ts_us[place], self.values[place], self.quality[place])
 
-    def add(self, more: Iterable[Reading]) -> None:
+    def add(self, more: Iterable[Sample]) -> None:
         """Puts readings behind these."""
         for ts_us, value, quality in more:
             self.ts_us.append(ts_us)
@@ -56,19 +56,19 @@ class Readings(NamedTuple):
 class Rule(Protocol):
     """What decides for one tag."""
 
-    def offer_all(self, readings: Readings) -> Readings:
+    def offer_all(self, readings: SampleLists) -> SampleLists:
         """`offer` of each in turn, quicker: a rehearsal replays millions."""
         ...
 
-    def offer(self, reading: Reading) -> list[Reading]:
+    def offer(self, reading: Sample) -> list[Sample]:
         """The samples to keep, in order of time, now that this was read."""
         ...
 
-    def pass_time(self, now_us: int) -> list[Reading]:
+    def pass_time(self, now_us: int) -> list[Sample]:
         """The samples to keep because time has passed; every reading up to `now_us` was offered."""
         ...
 
-    def finish(self) -> list[Reading]:
+    def finish(self) -> list[Sample]:
         """What was held back comes out: the logger stops."""
         ...
 
@@ -118,16 +118,16 @@ class ChangeRule:
     def __init__(self, facts: ChangeSettings) -> None:
         self._facts = facts
         self._width = facts.deadband
-        self._kept: Reading | None = None
-        self._before: Reading | None = None
+        self._kept: Sample | None = None
+        self._before: Sample | None = None
         """The last reading, when it was not kept."""
         self._open_us = -NEVER
         """After this a change is kept at once."""
         self._silent_us = NEVER
         """From here on even an unchanged value is kept."""
-        self._held: Reading | None = None
-        self._low: Reading | None = None
-        self._high: Reading | None = None
+        self._held: Sample | None = None
+        self._low: Sample | None = None
+        self._high: Sample | None = None
 
     @property
     def holds_since_us(self) -> int | None:
@@ -135,7 +135,7 @@ class ChangeRule:
         held = [one.ts_us for one in (self._low, self._high, self._held) if one is not None]
         return min(held) if held else None
 
-    def offer(self, reading: Reading) -> list[Reading]:
+    def offer(self, reading: Sample) -> list[Sample]:
         """Decides on a reading; the first one of all is kept."""
         kept = self._kept
         if kept is not None and self._held is None and kept.quality == reading.quality < _BAD:
@@ -149,9 +149,9 @@ class ChangeRule:
                     return self._keep([reading])
         return self._decide(reading)
 
-    def offer_all(self, readings: Readings) -> Readings:
+    def offer_all(self, readings: SampleLists) -> SampleLists:
         """`offer` of each in turn; those that are passed over cost neither a call nor an object."""
-        found = Readings([], [], [])
+        found = SampleLists([], [], [])
         place, count = 0, len(readings.ts_us)
         while place < count:
             place = self._plain(readings, place, found)
@@ -162,7 +162,7 @@ class ChangeRule:
                 place += passed
         return found
 
-    def _plain(self, readings: Readings, first: int, found: Readings) -> int:
+    def _plain(self, readings: SampleLists, first: int, found: SampleLists) -> int:
         """Takes the readings from `first` on that are unchanged, or change with nothing held back, and adds
         what is kept of them to `found`. Returns the place of the first other one."""
         if self._kept is None or self._held is not None or self._kept.quality >= _BAD:
@@ -197,7 +197,7 @@ class ChangeRule:
             self._before = readings.at(before)
         return place
 
-    def _held_back(self, readings: Readings, first: int) -> int:
+    def _held_back(self, readings: SampleLists, first: int) -> int:
         """Takes the readings from `first` on that the rate limit holds back; how many they are."""
         kept, ts_us, open_us = self._kept, readings.ts_us, self._open_us
         if kept is None or kept.quality >= _BAD or ts_us[first] > open_us:
@@ -213,8 +213,8 @@ class ChangeRule:
             self._held = readings.at(place - 1)
         return place - first
 
-    def _decide(self, reading: Reading) -> list[Reading]:
-        found: list[Reading] = [] if self._held is None else self.pass_time(reading.ts_us)
+    def _decide(self, reading: Sample) -> list[Sample]:
+        found: list[Sample] = [] if self._held is None else self.pass_time(reading.ts_us)
         kept = self._kept
         if kept is None:
             return self._keep([reading])
@@ -231,7 +231,7 @@ class ChangeRule:
         self._before = reading
         return found
 
-    def pass_time(self, now_us: int) -> list[Reading]:
+    def pass_time(self, now_us: int) -> list[Sample]:
         """What was held comes out when the rate limit is over."""
         if self._held is None or now_us <= self._open_us:
             return []
@@ -246,12 +246,12 @@ class ChangeRule:
         self._open_us = over_us + self._facts.rate_limit_us
         return chosen
 
-    def finish(self) -> list[Reading]:
+    def finish(self) -> list[Sample]:
         """What was held comes out as it was taken."""
         chosen = self._flushed()
         return self._keep(chosen) if chosen else []
 
-    def _hold(self, reading: Reading) -> None:
+    def _hold(self, reading: Sample) -> None:
         self._held = reading
         if self._facts.keep_extremes and reading.usable:
             if self._low is None or reading.value < self._low.value:
@@ -259,13 +259,13 @@ class ChangeRule:
             if self._high is None or reading.value > self._high.value:
                 self._high = reading
 
-    def _flushed(self) -> list[Reading]:
+    def _flushed(self) -> list[Sample]:
         """What of the held readings is kept: the extremes that were left, and the newest if that moved."""
         held, extremes = self._held, {self._low, self._high} - {None}
         self._held = self._low = self._high = None
         if held is None or self._kept is None:
             return []
-        chosen: list[Reading] = []
+        chosen: list[Sample] = []
         last = self._kept
         for one in sorted((e for e in extremes if e is not None), key=lambda r: r.ts_us):
             if self._differs(one, last):
@@ -277,18 +277,18 @@ class ChangeRule:
             self._before = held
         return chosen
 
-    def _bridge(self, reading: Reading) -> list[Reading]:
+    def _bridge(self, reading: Sample) -> list[Sample]:
         before, kept = self._before, self._kept
         if not self._facts.bridge or before is None or kept is None or not before.usable:
             return []
         return [before] if kept.ts_us < before.ts_us < reading.ts_us else []
 
-    def _differs(self, reading: Reading, kept: Reading) -> bool:
+    def _differs(self, reading: Sample, kept: Sample) -> bool:
         if reading.quality != kept.quality:
             return True
         return abs(reading.value - kept.value) > self._facts.deadband and reading.usable
 
-    def _keep(self, readings: list[Reading]) -> list[Reading]:
+    def _keep(self, readings: list[Sample]) -> list[Sample]:
         self._kept = readings[-1]
         self._before = None
         self._open_us = self._kept.ts_us + self._facts.rate_limit_us
@@ -323,8 +323,8 @@ class SwingingDoorRule:
     def __init__(self, facts: SwingingDoorSettings) -> None:
         self._room = facts.largest_error
         self._longest_us = facts.longest_silence_us or NEVER
-        self._kept: Reading | None = None
-        self._last: Reading | None = None
+        self._kept: Sample | None = None
+        self._last: Sample | None = None
         """The reading that the present line leads to."""
         self._lowest, self._highest = -math.inf, math.inf
         """Between these slopes a line from the sample kept last passes near enough all readings since."""
@@ -334,7 +334,7 @@ class SwingingDoorRule:
         """The time of the reading that is held."""
         return None if self._last is None else self._last.ts_us
 
-    def offer(self, reading: Reading) -> list[Reading]:
+    def offer(self, reading: Sample) -> list[Sample]:
         """Decides on a reading; the first one, and every change of quality, is kept."""
         kept, last = self._kept, self._last
         if kept is None:
@@ -355,18 +355,18 @@ class SwingingDoorRule:
             return [last]
         return [last, *self._restart(reading, [reading])]  # the silence was over before it came
 
-    def pass_time(self, now_us: int) -> list[Reading]:
+    def pass_time(self, now_us: int) -> list[Sample]:
         """Time alone makes nothing come out: the next reading decides."""
         del now_us
         return []
 
-    def finish(self) -> list[Reading]:
+    def finish(self) -> list[Sample]:
         """The reading that the line leads to."""
         return [] if self._last is None else self._restart(self._last, [self._last])
 
-    def offer_all(self, readings: Readings) -> Readings:
+    def offer_all(self, readings: SampleLists) -> SampleLists:
         """`offer` of each in turn; those on the present line cost neither a call nor an object."""
-        found = Readings([], [], [])
+        found = SampleLists([], [], [])
         place, count = 0, len(readings.ts_us)
         while place < count:
             passed = self._on_line(readings, place)
@@ -377,7 +377,7 @@ class SwingingDoorRule:
                 place += 1
         return found
 
-    def _on_line(self, readings: Readings, first: int) -> int:
+    def _on_line(self, readings: SampleLists, first: int) -> int:
         """Takes the readings from `first` on that the line from the sample kept last leads to, as `_takes`
         does; how many they are."""
         kept, last = self._kept, self._last
@@ -404,7 +404,7 @@ class SwingingDoorRule:
             self._lowest, self._highest, self._last = lowest, highest, readings.at(place - 1)
         return place - first
 
-    def _takes(self, reading: Reading, kept: Reading) -> bool:
+    def _takes(self, reading: Sample, kept: Sample) -> bool:
         """Takes the reading into the line from the sample kept last, if one leads to it."""
         length = reading.ts_us - kept.ts_us
         rise = reading.value - kept.value
@@ -417,7 +417,7 @@ class SwingingDoorRule:
         self._last = reading
         return True
 
-    def _restart(self, kept: Reading, readings: list[Reading]) -> list[Reading]:
+    def _restart(self, kept: Sample, readings: list[Sample]) -> list[Sample]:
         self._kept, self._last = kept, None
         self._lowest, self._highest = -math.inf, math.inf
         return readings

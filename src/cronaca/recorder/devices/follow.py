@@ -19,9 +19,10 @@ from cronaca.core import quality as q
 from cronaca.core.errors import CronacaError, SourceUnreachable, StoreError
 from cronaca.core.logger_rules import latest_tick
 from cronaca.core.model import SECOND, Series, SourceSetup, SourceState, Tag, Times, Window
-from cronaca.core.ports import Clock, Heard, Reading, ReportingDriver
-from cronaca.recorder.devices.source import OnReading, Sleep, SourceWorker
-from cronaca.recorder.live import LiveTable, Slots
+from cronaca.core.ports import Clock, Heard, ReportingDriver
+from cronaca.core.readings import Readings, Slots, Values
+from cronaca.recorder.devices.source import OnReadings, Sleep, SourceWorker
+from cronaca.recorder.live import LiveTable
 
 OnPast = Callable[[Tag, Window, Series], Awaitable[None]]
 _UNDER_WAY_US: Final = SECOND // 2
@@ -99,9 +100,9 @@ class SourceFollower(SourceWorker):
 
     def __init__(
         self, setup: SourceSetup, driver: ReportingDriver, tags: Sequence[Tag], live: LiveTable,
-        on_reading: OnReading, clock: Clock, on_past: OnPast, sleep: Sleep = asyncio.sleep,
+        on_readings: OnReadings, clock: Clock, on_past: OnPast, sleep: Sleep = asyncio.sleep,
     ) -> None:  # fmt: skip
-        super().__init__(setup, driver, live, on_reading, clock, sleep)
+        super().__init__(setup, driver, live, on_readings, clock, sleep)
         self._reporting = driver
         self._on_past = on_past
         self._lags: deque[int] = deque(maxlen=_LAGS)
@@ -231,14 +232,15 @@ class SourceFollower(SourceWorker):
         """Shows values that are not handed on yet."""
         known, shown = self._known, places[which]
         known.bits[shown], known.quality[shown] = bits[which], quality[which]
-        self._live.update(known.slots[shown], now_us, Reading(bits[which], quality[which]))
+        values = Values(bits[which], quality[which])
+        self._live.update(Readings.of(known.slots[shown], now_us, values))
 
     def _offer(self, places: Slots, ts_us: int | Times, bits: Times, quality: q.QualityArray) -> None:
         """Hands on one sample of each of these tags."""
         known = self._known
         known.bits[places], known.quality[places] = bits, quality
         known.offered_us[places] = np.maximum(known.offered_us[places], ts_us)
-        self._on_reading(known.slots[places], ts_us, Reading(bits, quality))
+        self._on_readings(Readings.of(known.slots[places], ts_us, Values(bits, quality)))
 
     def _repeat(self, now_us: int) -> None:
         """Hands values on again that did not change until a scan's time: never before what may still come."""

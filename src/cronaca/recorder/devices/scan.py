@@ -13,9 +13,10 @@ import numpy as np
 from cronaca.core import quality as q
 from cronaca.core.logger_rules import latest_tick
 from cronaca.core.model import SECOND, SourceSetup, SourceState, Tag, Window
-from cronaca.core.ports import Clock, Driver, Explaining, Reading
-from cronaca.recorder.devices.source import OnReading, Sleep, SourceWorker
-from cronaca.recorder.live import LiveTable, Slots
+from cronaca.core.ports import Clock, Driver, Explaining
+from cronaca.core.readings import Readings, Slots, Values
+from cronaca.recorder.devices.source import OnReadings, Sleep, SourceWorker
+from cronaca.recorder.live import LiveTable
 
 _LONGEST_SLEEP_S: Final = 0.5
 """Tags may be added meanwhile."""
@@ -52,12 +53,12 @@ class SourceScanner(SourceWorker):
         driver: Driver,
         tags: Sequence[Tag],
         live: LiveTable,
-        on_reading: OnReading,
+        on_readings: OnReadings,
         clock: Clock,
         sleep: Sleep = asyncio.sleep,
         on_missed: OnMissed | None = None,
     ) -> None:
-        super().__init__(setup, driver, live, on_reading, clock, sleep)
+        super().__init__(setup, driver, live, on_readings, clock, sleep)
         self._on_missed = on_missed
         self._groups = _group(tags, live, clock.now_us())
         self._scanning = False
@@ -121,11 +122,11 @@ class SourceScanner(SourceWorker):
         self.late_scans += late
         self._under_way = group, ts
         self._tell_unread(group, late_us)
-        reading = await self._driver.read(group.tags)
+        values = await self._driver.read(group.tags)
         self._under_way = None
         driver = self._driver
         self._enter(SourceState.UP, driver.trouble if isinstance(driver, Explaining) else "")
-        self._on_reading(group.slots, ts, reading)
+        self._on_readings(Readings.of(group.slots, ts, values))
         group.read_us = ts
         # Skipped ticks are not made up for: the next scan is the next tick still to come, never one before
         # the reading that was just handed on.
@@ -140,7 +141,7 @@ class SourceScanner(SourceWorker):
             return
         last = self._live.at(group.slots, since_us)
         doubtful = np.where(q.is_bad(last.quality), last.quality, q.UNCERTAIN_LAST_USABLE).astype(np.uint16)
-        self._on_reading(group.slots, since_us, Reading(last.bits, doubtful))
+        self._on_readings(Readings.of(group.slots, since_us, Values(last.bits, doubtful)))
         unread = Window(since_us, group.next_us + late_us)
         if unread.length_us > max(_TOLERATED_US, _STALE_SCANS * group.interval_us) and self._on_missed:
             who = "the recorder was held up" if 2 * late_us > unread.length_us else "the device was slow"
@@ -150,8 +151,8 @@ class SourceScanner(SourceWorker):
     def _say_bad(self) -> None:
         for group in self._groups:
             count = len(group.tags)
-            bad = Reading(np.zeros(count, np.int64), np.full(count, q.BAD_NO_COMMUNICATION, np.uint16))
-            self._on_reading(group.slots, self._clock.now_us(), bad)
+            bad = Values(np.zeros(count, np.int64), np.full(count, q.BAD_NO_COMMUNICATION, np.uint16))
+            self._on_readings(Readings.of(group.slots, self._clock.now_us(), bad))
 
     def _after_loss(self) -> None:
         self._scanning, self._under_way = False, None

@@ -9,9 +9,10 @@ from collections.abc import Awaitable, Callable, Sequence
 from typing import Final
 
 from cronaca.core.errors import SourceError
-from cronaca.core.model import SourceSetup, SourceState, Tag, Times
-from cronaca.core.ports import Clock, Driver, Reading, SourceReport
-from cronaca.recorder.live import LiveTable, Slots
+from cronaca.core.model import SourceSetup, SourceState, Tag
+from cronaca.core.ports import Clock, Driver, SourceReport
+from cronaca.core.readings import Readings
+from cronaca.recorder.live import LiveTable
 
 FIRST_PAUSE_S: Final = 0.5
 LONGEST_PAUSE_S: Final = 8.0
@@ -19,21 +20,20 @@ _LONGEST_REASON: Final = 300
 _log = logging.getLogger(__name__)
 
 Sleep = Callable[[float], Awaitable[None]]
-OnReading = Callable[[Slots, int | Times, Reading], None]
-"""Takes readings of different tags, of one time or each of its own."""
+OnReadings = Callable[[Readings], None]
 
 
 class SourceWorker(ABC):
     """A source at work: `run` goes on until it is cancelled."""
 
     def __init__(
-        self, setup: SourceSetup, driver: Driver, live: LiveTable, on_reading: OnReading, clock: Clock,
+        self, setup: SourceSetup, driver: Driver, live: LiveTable, on_readings: OnReadings, clock: Clock,
         sleep: Sleep = asyncio.sleep,
     ) -> None:  # fmt: skip
         self._setup = setup
         self._driver = driver
         self._live = live
-        self._on_reading = on_reading
+        self._on_readings = on_readings
         self._clock = clock
         self._sleep = sleep
         self._state = SourceState.CONNECTING

@@ -14,10 +14,11 @@ from functools import partial
 from typing import Final, NamedTuple
 
 from cronaca.core.errors import LeaseLost, StoreConflict, StoreError, StoreUnavailable
-from cronaca.core.ports import Flush, LiveValues, RecorderReport, SafeRecord, SampleSink
+from cronaca.core.outputs import SafeRecord
+from cronaca.core.ports import Flush, LiveValues, RecorderReport, SampleSink
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.outputs.quarantine import Quarantine
-from cronaca.recorder.outputs.queue import SampleQueue
+from cronaca.recorder.outputs.queue import OutputQueue
 from cronaca.recorder.outputs.refusal import RefusedWhole, repair
 from cronaca.recorder.outputs.spool import Entry, Spool
 
@@ -32,7 +33,7 @@ _log = logging.getLogger(__name__)
 class Feeds:
     """What a flush is made from; the callables are safe to call from the flusher's thread."""
 
-    queue: SampleQueue
+    queue: OutputQueue
     tell_safe: Callable[[tuple[SafeRecord, ...]], None]
     """Records are committed: the plant may be told."""
     take_live: Callable[[], LiveValues]
@@ -146,7 +147,7 @@ class Flusher:
     def _collect(self) -> Flush:
         # What is known is asked before what waits is taken: a sample in between is merely early.
         known_until_us = self._feeds.known_until_us()
-        batch, gaps = self._feeds.queue.drain()
+        batch, outputs = self._feeds.queue.drain()
         now = time.monotonic()
         self._rate = 0.8 * self._rate + 0.2 * batch.sample_count / max(now - self._collected, PERIOD_S / 2)
         self._collected = now
@@ -159,11 +160,8 @@ class Flusher:
             self._clock.now_us(),
             batch,
             self._feeds.take_live(),
-            (*gaps, *self._spool.take_gaps()),
+            (*self._spool.take_outputs(), *outputs),
             self._feeds.report(self._rate, self._last_ms),
-            (*self._spool.take_coverage(), *self._feeds.queue.take_coverage()),
-            self._feeds.queue.take_records(),
-            self._feeds.queue.take_runs(),
             since_us,
             self._feeds.sources_known(),
         )
@@ -192,8 +190,8 @@ class Flusher:
             waiting = replace(
                 newest, epoch=self._epoch if own else entry.epoch, seq=entry.seq,
                 known_until_us=entry.known_until_us, received_us=entry.received_us,
-                batch=entry.batch, gaps=entry.gaps, coverage=entry.coverage, records=entry.records,
-                runs=entry.runs, since_us=entry.since_us, sources_known=entry.sources_known,
+                batch=entry.batch, outputs=entry.outputs, since_us=entry.since_us,
+                sources_known=entry.sources_known,
             )  # fmt: skip
             if not self._try(waiting, None):
                 return arrived

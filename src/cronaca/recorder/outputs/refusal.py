@@ -3,19 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import asdict, dataclass, replace
+from dataclasses import dataclass, replace
 from typing import Any, Final, NamedTuple
+
+import msgspec
 
 from cronaca.core import quality as q
 from cronaca.core.codec import Batch
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import StoreRejected
 from cronaca.core.model import Gap, GapReason, Series
-from cronaca.core.ports import CoverageMark, Flush, LiveValues, Record, RunMark
+from cronaca.core.outputs import Record
+from cronaca.core.ports import Flush, LiveValues
 from cronaca.recorder.outputs.quarantine import Refused
 
 _MOST_VALUES: Final = 10_000
 """Values of one part that are written out in the quarantine."""
+_SAMPLES: Final = "samples"
+_PRESENT: Final = "present values"
 Probe = Callable[[Flush], None]
 """Raises StoreRejected (or any error of our own code) when the flush cannot be stored."""
 
@@ -63,15 +68,15 @@ def repair(flush: Flush, probe: Probe) -> Repaired:
     gaps: list[Gap] = []
     for part in guilty:
         reason = reasons.get(id(part), "It is refused together with the rest of its flush.")
-        mended, values = _mend_record(flush, part, probe) if part.what == "record" else (None, [])
+        mended, values = _mend_record(flush, part, probe) if part.what == Record.kind else (None, [])
         if mended is not None:
-            good.append(Part("record", mended))
+            good.append(Part(Record.kind, mended))
             refused += values
             continue
         refused.append(_refused(flush, part, reason))
         gaps += _gap_of(part, reason)
     repaired = _assembled(flush, good)
-    return Repaired(replace(repaired, gaps=(*repaired.gaps, *gaps)), tuple(refused))
+    return Repaired(replace(repaired, outputs=(*repaired.outputs, *gaps)), tuple(refused))
 
 
 def _why_refused(work: Callable[[], None]) -> str:
@@ -100,12 +105,9 @@ def _find_refused(parts: Sequence[Part], accepts: Callable[[Sequence[Part]], boo
 
 def _parts_of(flush: Flush) -> list[Part]:
     return [
-        *(Part("samples", pair) for pair in flush.batch.series.items()),
-        *(Part("record", record) for record in flush.records),
-        *(Part("run", mark) for mark in flush.runs),
-        *(Part("gap", gap) for gap in flush.gaps),
-        *(Part("coverage", mark) for mark in flush.coverage),
-        *([Part("present values", flush.live)] if len(flush.live.tag_ids) else []),
+        *(Part(_SAMPLES, pair) for pair in flush.batch.series.items()),
+        *(Part(output.kind, output) for output in flush.outputs),
+        *([Part(_PRESENT, flush.live)] if len(flush.live.tag_ids) else []),
     ]
 
 
@@ -114,11 +116,10 @@ def _assembled(flush: Flush, parts: Sequence[Part]) -> Flush:
     of: dict[str, list[Any]] = {}
     for part in parts:
         of.setdefault(part.what, []).append(part.item)
-    live = of.get("present values", [])
+    live = of.pop(_PRESENT, [])
     return replace(
-        flush, batch=Batch(dict(of.get("samples", []))), records=tuple(of.get("record", [])),
-        runs=tuple(of.get("run", [])), gaps=tuple(of.get("gap", [])), coverage=tuple(of.get("coverage", [])),
-        live=live[0] if live else LiveValues.none(),
+        flush, batch=Batch(dict(of.pop(_SAMPLES, []))), live=live[0] if live else LiveValues.none(),
+        outputs=tuple(output for outputs in of.values() for output in outputs),
     )  # fmt: skip
 
 
@@ -137,7 +138,7 @@ def _mend_record(flush: Flush, part: Part, probe: Probe) -> tuple[Record | None,
         return replace(record, bits=bits, quality=quality)
 
     def why(kept: Sequence[Part]) -> str:
-        return _why_refused(lambda: probe(replace(alone, records=(with_values(kept),))))
+        return _why_refused(lambda: probe(replace(alone, outputs=(with_values(kept),))))
 
     values = [Part("value", i) for i in range(len(record.tag_ids))]
     if why([]):
@@ -159,28 +160,18 @@ def _mend_record(flush: Flush, part: Part, probe: Probe) -> tuple[Record | None,
 
 
 def _refused(flush: Flush, part: Part, reason: str) -> Refused:
-    content = _CONTENT[part.what](part.item)
-    return Refused(part.what, _tags_of(part), reason, flush.epoch, flush.seq, content)
-
-
-def _tags_of(part: Part) -> tuple[int, ...]:
-    item = part.item
-    if part.what == "samples":
-        return (item[0].tag_id,)
-    if part.what == "record":
-        return tuple(item.tag_ids)
-    if part.what == "coverage":
-        return tuple(key.tag_id for key in item.keys)
-    if part.what == "gap":
-        return tuple(tag_id for _, tag_id, _ in item.histories)
-    if part.what == "present values":
-        return tuple(item.tag_ids.tolist())
-    return tuple(fact.tag_id for fact in item.facts)
+    if part.what == _SAMPLES:
+        tag_ids, content = (part.item[0].tag_id,), _samples_content(part.item)
+    elif part.what == _PRESENT:
+        tag_ids, content = tuple(part.item.tag_ids.tolist()), _live_content(part.item)
+    else:
+        tag_ids, content = part.item.tag_ids, msgspec.to_builtins(part.item)
+    return Refused(part.what, tag_ids, reason, flush.epoch, flush.seq, content)
 
 
 def _gap_of(part: Part, reason: str) -> list[Gap]:
     """Samples that are not stored leave a gap of their own history."""
-    if part.what != "samples":
+    if part.what != _SAMPLES:
         return []
     key: HistoryKey
     series: Series
@@ -197,30 +188,7 @@ def _samples_content(item: tuple[HistoryKey, Series]) -> dict[str, Any]:
     return {"history": list(key), "value_type": series.value_type.name, "samples": rows[:_MOST_VALUES]}
 
 
-def _record_content(record: Record) -> dict[str, Any]:
-    return {"logger_id": record.logger_id, "ts_us": record.ts_us, "because": record.reason,
-            "bits": record.bits, "quality": record.quality}  # fmt: skip
-
-
-def _run_content(mark: RunMark) -> dict[str, Any]:
-    return asdict(mark)
-
-
-def _gap_content(gap: Gap) -> dict[str, Any]:
-    return asdict(gap)
-
-
-def _coverage_content(mark: CoverageMark) -> dict[str, Any]:
-    return {"keys": [list(key) for key in mark.keys], "at_us": mark.at_us, "reason": mark.reason}
-
-
 def _live_content(live: LiveValues) -> dict[str, Any]:
     rows = zip(live.tag_ids.tolist(), live.ts_us.tolist(), live.bits.tolist(), live.quality.tolist(),
                strict=True)  # fmt: skip
     return {"values": [list(row) for row in rows][:_MOST_VALUES]}
-
-
-_CONTENT: Final[dict[str, Callable[[Any], dict[str, Any]]]] = {
-    "samples": _samples_content, "record": _record_content, "run": _run_content, "gap": _gap_content,
-    "coverage": _coverage_content, "present values": _live_content,
-}  # fmt: skip

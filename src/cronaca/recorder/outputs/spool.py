@@ -17,21 +17,22 @@ import os
 import struct
 import zlib
 from collections import deque
-from collections.abc import Sequence
-from dataclasses import astuple, dataclass, field
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 from enum import StrEnum
 from pathlib import Path
 from typing import Any, Final, NamedTuple
 
 from cronaca.core.codec import Batch, decode_batch, encode_batch
-from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import CorruptPayload, InvalidInput
 from cronaca.core.model import Gap, GapReason
-from cronaca.core.ports import CoverageMark, Flush, Record, RunFact, RunMark
+from cronaca.core.outputs import KINDS, Output, StageState, from_plain, to_plain
+from cronaca.core.ports import Flush
+from cronaca.recorder.outputs.spool_version_1 import outputs_of_version_1
 
 FILE_BYTES: Final = 4 << 20
 _MAGIC: Final = b"CP"
-_VERSION: Final = 1
+_VERSION: Final = 2
 _HEAD: Final = struct.Struct("<2sBII")
 _LENGTH: Final = struct.Struct("<I")
 _DROPPED: Final = "samples of all tags did not fit into the spool and were dropped."
@@ -56,10 +57,7 @@ class Entry:
     known_until_us: int
     received_us: int
     batch: Batch
-    gaps: tuple[Gap, ...]
-    coverage: tuple[CoverageMark, ...] = ()
-    records: tuple[Record, ...] = ()
-    runs: tuple[RunMark, ...] = ()
+    outputs: tuple[Output, ...] = ()
     since_us: int | None = None
     """Until when the flush before it knew; None in entries of older versions."""
     sources_known: tuple[tuple[int, int], ...] = ()
@@ -70,9 +68,8 @@ class Entry:
     def of(cls, flush: Flush, generation: int = 0) -> Entry:
         """What is kept of a flush."""
         return cls(
-            flush.epoch, flush.seq, flush.known_until_us, flush.received_us, flush.batch, flush.gaps,
-            flush.coverage, flush.records, flush.runs, flush.since_us, flush.sources_known,
-            generation,
+            flush.epoch, flush.seq, flush.known_until_us, flush.received_us, flush.batch, flush.outputs,
+            flush.since_us, flush.sources_known, generation,
         )  # fmt: skip
 
 
@@ -82,8 +79,8 @@ class _Waiting(NamedTuple):
     length: int
     samples: int
     known_until_us: int
-    gaps: tuple[Gap, ...]
-    coverage: tuple[CoverageMark, ...]
+    outputs: tuple[Output, ...]
+    """Those that are kept when its samples have to be dropped."""
 
 
 @dataclass(slots=True)
@@ -100,15 +97,19 @@ class Spool:
     """Entries between a recorder and a database that is away. Not for two threads at once."""
 
     def __init__(
-        self, root: Path, *, most_bytes: int = 1 << 30, when_full: WhenFull = WhenFull.DROP_OLDEST
-    ) -> None:
+        self, root: Path, *, most_bytes: int = 1 << 30, when_full: WhenFull = WhenFull.DROP_OLDEST,
+        kinds: Mapping[str, type[Output]] = KINDS,
+    ) -> None:  # fmt: skip
         self._most_bytes = most_bytes
+        self._kinds = kinds
         self._when_full = when_full
         self._folder, self._lock = _free_folder(root)
         self._files: deque[_File] = deque()
         self._known_us: int | None = None
         self._torn: list[Gap] = []
-        self._marks: list[CoverageMark] = []
+        self._kept: list[Output] = []
+        self.states: dict[str, tuple[int, bytes]] = {}
+        """States of stages in what an earlier life has left, each with its epoch."""
         self.dropped = 0
         self.waiting = 0
         for path in sorted(self._folder.glob("*.spool")):
@@ -148,7 +149,7 @@ class Spool:
             try:
                 with file.path.open("rb") as stream:
                     stream.seek(file.read_to)
-                    return _decode(stream.read(length))
+                    return _decode(stream.read(length), self._kinds)
             except (CorruptPayload, OSError) as exc:
                 self._lose(file, exc)
 
@@ -163,14 +164,10 @@ class Spool:
             self._files.remove(file)
             file.path.unlink()
 
-    def take_gaps(self) -> tuple[Gap, ...]:
-        """What was dropped since the last call, to be put on record."""
-        found, self._torn = tuple(self._torn), []
-        return found
-
-    def take_coverage(self) -> tuple[CoverageMark, ...]:
-        """Marks of coverage that were in what was dropped since the last call: they hold all the same."""
-        found, self._marks = tuple(self._marks), []
+    def take_outputs(self) -> tuple[Output, ...]:
+        """The gaps that drops have torn since the last call, and the outputs in what was dropped that hold
+        all the same."""
+        found, self._torn, self._kept = (*self._torn, *self._kept), [], []
         return found
 
     def note_known(self, known_until_us: int) -> None:
@@ -185,9 +182,10 @@ class Spool:
         try:
             while place < len(data):
                 length = _entry_length(data, place)
-                entry = _decode(data[place : place + length])
+                entry = _decode(data[place : place + length], self._kinds)
                 file.waiting.append(_waiting(length, entry))
                 self.waiting += entry.batch.sample_count
+                self._note_states(entry)
                 place += length
         except CorruptPayload as exc:
             _log.warning("The spool's file %s ends torn at byte %d: %s", path.name, place, exc)
@@ -197,6 +195,11 @@ class Spool:
             self._files.append(file)
         else:
             path.unlink()
+
+    def _note_states(self, entry: Entry) -> None:
+        for output in entry.outputs:
+            if isinstance(output, StageState) and entry.epoch >= self.states.get(output.stage, (0, b""))[0]:
+                self.states[output.stage] = entry.epoch, output.state
 
     def _write(self, data: bytes) -> bool:
         """Appends to the newest file; False when the disk has no room (nothing is left half written)."""
@@ -251,8 +254,9 @@ class Spool:
         """Counts what is dropped and puts it on record, with the gaps that it would have told of."""
         count = sum(one.samples for one in dropped)
         self.dropped += count
-        self._torn += [gap for one in dropped for gap in one.gaps]
-        self._marks += [mark for one in dropped for mark in one.coverage]
+        kept = [output for one in dropped for output in one.outputs]
+        self._torn += [output for output in kept if isinstance(output, Gap)]
+        self._kept += [output for output in kept if not isinstance(output, Gap)]
         # What was dropped before is on record already, be it by the very flush that is dropped now.
         from_us = max([from_us, *(g.end_us or 0 for g in self._torn if _of_drops(g))])
         if dropped[-1].known_until_us > from_us:
@@ -279,7 +283,8 @@ def _of_drops(*gaps: Gap) -> bool:
 
 
 def _waiting(length: int, entry: Entry) -> _Waiting:
-    return _Waiting(length, entry.batch.sample_count, entry.known_until_us, entry.gaps, entry.coverage)
+    kept = tuple(output for output in entry.outputs if output.outlives_samples)
+    return _Waiting(length, entry.batch.sample_count, entry.known_until_us, kept)
 
 
 def _free_folder(root: Path) -> tuple[Path, int]:
@@ -303,10 +308,7 @@ def _encode(entry: Entry) -> bytes:
         "seq": entry.seq,
         "known_until_us": entry.known_until_us,
         "received_us": entry.received_us,
-        "gaps": [[g.start_us, g.end_us, g.reason.value, g.detail, g.histories] for g in entry.gaps],
-        "coverage": [[list(c.keys), c.at_us, c.reason and c.reason.value] for c in entry.coverage],
-        "records": [astuple(record) for record in entry.records],
-        "runs": [astuple(mark) for mark in entry.runs],
+        "outputs": to_plain(entry.outputs),
         "since_us": entry.since_us,
         "sources": entry.sources_known,
         "generation": entry.generation,
@@ -322,50 +324,23 @@ def _entry_length(data: bytes, place: int) -> int:
     return int(_HEAD.unpack_from(data, place)[2]) + _HEAD.size
 
 
-def _decode(data: bytes) -> Entry:
+def _decode(data: bytes, kinds: Mapping[str, type[Output]]) -> Entry:
     if len(data) < _HEAD.size:
         raise CorruptPayload("spool entry", "it is cut short")
     magic, version, length, crc = _HEAD.unpack_from(data)
     body = data[_HEAD.size :]
-    if magic != _MAGIC or version != _VERSION or len(body) != length or zlib.crc32(body) != crc:
+    known = magic == _MAGIC and version in (1, _VERSION)
+    if not known or len(body) != length or zlib.crc32(body) != crc:
         raise CorruptPayload("spool entry", "its checksum does not match")
     try:
-        return _entry_of(body)
+        (size,) = _LENGTH.unpack_from(body)
+        head = json.loads(body[_LENGTH.size : _LENGTH.size + size])
+        outputs = outputs_of_version_1(head) if version == 1 else from_plain(head["outputs"], kinds)
+        return Entry(
+            head["epoch"], head["seq"], head["known_until_us"], head["received_us"],
+            decode_batch(body[_LENGTH.size + size :]), outputs, head.get("since_us"),
+            tuple((source_id, known_us) for source_id, known_us in head.get("sources", ())),
+            head.get("generation", 0),
+        )  # fmt: skip
     except (ValueError, KeyError, TypeError, struct.error) as exc:  # written by another version
         raise CorruptPayload("spool entry", f"its content is not known to this program ({exc})") from exc
-
-
-def _entry_of(body: bytes) -> Entry:
-    (size,) = _LENGTH.unpack_from(body)
-    head = json.loads(body[_LENGTH.size : _LENGTH.size + size])
-    gaps = tuple(
-        Gap(a, b, GapReason(reason), detail, tuple(tuple(key) for key in (histories[0] if histories else ())))
-        for a, b, reason, detail, *histories in head["gaps"]
-    )
-    marks = tuple(
-        CoverageMark(tuple(HistoryKey(*key) for key in keys), at_us, GapReason(reason) if reason else None)
-        for keys, at_us, reason in head.get("coverage", ())
-    )
-    records = tuple(
-        Record(number, ts_us, reason, tuple(tag_ids), tuple(bits), tuple(quality))
-        for number, ts_us, reason, tag_ids, bits, quality in head.get("records", ())
-    )
-    runs = tuple(
-        RunMark(rule_id, origin, at_us, begins, name, tuple(RunFact(*fact) for fact in facts))
-        for rule_id, origin, at_us, begins, name, facts in head.get("runs", ())
-    )
-    batch = decode_batch(body[_LENGTH.size + size :])
-    return Entry(
-        head["epoch"],
-        head["seq"],
-        head["known_until_us"],
-        head["received_us"],
-        batch,
-        gaps,
-        marks,
-        records,
-        runs,
-        head.get("since_us"),
-        tuple((source_id, known_us) for source_id, known_us in head.get("sources", ())),
-        head.get("generation", 0),
-    )

@@ -5,7 +5,7 @@ from __future__ import annotations
 import heapq
 import logging
 from collections import defaultdict, deque
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Final, NamedTuple
 from zoneinfo import ZoneInfo
@@ -32,14 +32,15 @@ from cronaca.core.formulas import (
 from cronaca.core.formulas.meters import INPUT
 from cronaca.core.logger_rules import latest_tick
 from cronaca.core.model import SECOND, Setup, Tag, Times, ValueType, Window
-from cronaca.core.ports import LiveValues, Reading, Remembered
+from cronaca.core.ports import LastKnown, Remembered
+from cronaca.core.readings import Readings, Values
 from cronaca.core.windows import PlantCalendar, Shift
-from cronaca.recorder.live import LiveTable, Slots
+from cronaca.recorder.live import LiveTable
+from cronaca.recorder.stages.stage import Moment, Stage, StageContext
 
 _SHORTEST_TICK_US: Final = SECOND // 50
 _PATIENCE_US: Final = 3 * SECOND
 """A source that is slower than this does not hold a result up."""
-Output = tuple[Slots, int, Reading]
 
 
 class Recall(NamedTuple):
@@ -85,8 +86,10 @@ class _Calculated:
         return not isinstance(self.running, Formula) or self.running.looks_back
 
 
-class Calculator:
+class Calculator(Stage):
     """All calculated tags of a recorder. Its results are readings like those of any source."""
+
+    name = "calculations"
 
     def __init__(self, live: LiveTable) -> None:
         self._live = live
@@ -104,12 +107,14 @@ class Calculator:
         """Up to where everything was calculated at the last step, by the sources that it comes from."""
         self._done_us = 0
         self._listens = np.zeros(0, np.bool_)
+        self._own_sources: frozenset[int] = frozenset()
         self._unusable: dict[int, str] = {}
         self._stood: dict[int, float] = {}
         self._calendar = PlantCalendar(ZoneInfo("UTC"))
 
-    def restore(self, present: LiveValues) -> None:
+    def restore(self, last: LastKnown) -> None:
         """What meters stood at when the recorder before this one committed last."""
+        present = last.present
         rows = zip(
             present.tag_ids.tolist(), present.value_types.tolist(), present.bits.tolist(),
             present.quality.tolist(), strict=True,
@@ -120,13 +125,14 @@ class Calculator:
             if quality < q.BAD and kind in (ValueType.FLOAT, ValueType.INTEGER)
         }
 
-    def follow(self, setup: Setup, now_us: int) -> list[Output]:
+    def follow(self, setup: Setup, context: StageContext, now_us: int) -> list[Readings]:
         """Goes over to a set-up. Returns what is to be said at once: meters stand where they stood, what
         cannot be calculated is Bad."""
         kinds = {one.source_id: one for one in setup.sources if one.protocol == CALCULATED}
+        self._own_sources = frozenset(kinds)
         mine = [tag for tag in setup.tags if tag.source_id in kinds]
         enabled = [tag for tag in mine if kinds[tag.source_id].enabled]
-        by_uid = {tag.uid: tag for tag in setup.tags}
+        by_uid = {tag.uid: tag for tag in context.tags.values()}
         before = self._works
         self._works, self._users, self._unusable = {}, defaultdict(list), {}
         said = [
@@ -254,29 +260,31 @@ class Calculator:
         work = self._works.get(tag.tag_id)
         return frozenset({tag.source_id}) if work is None else work.sources
 
-    def _bad(self, tag: Tag, now_us: int, quality: int) -> Output:
-        reading = Reading(np.zeros(1, np.int64), np.array([quality], np.uint16))
-        return self._live.slots_of([tag.tag_id]), now_us, reading
+    def _bad(self, tag: Tag, now_us: int, quality: int) -> Readings:
+        values = Values(np.zeros(1, np.int64), np.array([quality], np.uint16))
+        return Readings.of(self._live.slots_of([tag.tag_id]), now_us, values)
 
-    def _standing(self, tag: Tag, value: float, now_us: int) -> Output:
+    def _standing(self, tag: Tag, value: float, now_us: int) -> Readings:
         column = Column(np.array([value]), np.array([q.UNCERTAIN_LAST_USABLE], np.uint16))
         bits, quality = column.to_bits(tag.value_type)
-        return self._live.slots_of([tag.tag_id]), now_us, Reading(bits, quality)
+        return Readings.of(self._live.slots_of([tag.tag_id]), now_us, Values(bits, quality))
 
-    def on_reading(self, slots: Slots, ts_us: int | Times, reading: Reading) -> None:
+    def wakes_on(self) -> Collection[int]:
+        """The inputs of what is calculated."""
+        return self._users.keys()
+
+    def on(self, readings: Readings) -> None:
         """Takes note of readings of inputs."""
-        inside = slots < len(self._listens)
-        mine = np.zeros(len(slots), np.bool_)
-        mine[inside] = self._listens[slots[inside]]
+        inside = readings.slots < len(self._listens)
+        mine = np.zeros(len(readings), np.bool_)
+        mine[inside] = self._listens[readings.slots[inside]]
         if not mine.any():
             return
-        chosen = slots[mine]
-        times = np.broadcast_to(ts_us, slots.shape)[mine].tolist()
-        kinds = self._live.types[chosen]
-        values = _floats(reading.bits[mine], kinds == ValueType.FLOAT, reading.quality[mine])
+        heard = readings.take(mine)
+        values = _floats(heard.bits, self._live.types[heard.slots] == ValueType.FLOAT, heard.quality)
         rows = zip(
-            self._live.tag_ids[chosen].tolist(), times, values.tolist(), reading.quality[mine].tolist(),
-            strict=True,
+            self._live.tag_ids[heard.slots].tolist(), heard.ts_us.tolist(), values.tolist(),
+            heard.quality.tolist(), strict=True,
         )  # fmt: skip
         self._woken.clear()
         for tag_id, at_us, value, quality in rows:
@@ -289,9 +297,9 @@ class Calculator:
             self._awake.add(work.tag.tag_id)
             self._woken.append(work.tag.tag_id)
 
-    def step(self, now_us: int, known: Mapping[int, int]) -> list[Output]:
-        """Calculates what can be; `known` says of each source up to where its readings were handed on.
-        Returns the results in order of time."""
+    def on_time(self, moment: Moment) -> list[Readings]:
+        """Calculates what can be, and returns the results in order of time."""
+        now_us, known = moment.now_us, moment.sources
         found: dict[int, list[tuple[int, int, int]]] = defaultdict(list)
         while self._ticks and self._ticks[0][0] <= now_us:
             self._awake.add(heapq.heappop(self._ticks)[1])
@@ -316,7 +324,7 @@ class Calculator:
                     heapq.heappush(queue, (self._works[other].order, other))
         self._limits = limits
         self._done_us = min(limits.values(), default=now_us)
-        return [_output(at_us, rows) for at_us, rows in sorted(found.items())]
+        return [_readings(at_us, rows) for at_us, rows in sorted(found.items())]
 
     def _run_one(
         self, work: _Calculated, limit_us: int, now_us: int, found: dict[int, list[tuple[int, int, int]]]
@@ -369,21 +377,30 @@ class Calculator:
         work.done_us = max(begin_us, limit_us)
         return np.array(sorted(at), np.int64)
 
-    def due_us(self, now_us: int) -> int:
+    def next_time(self, now_us: int) -> int:
         """When there is something to calculate even if no reading comes; now when something waits."""
         if self._awake:
             return now_us
         return self._ticks[0][0] if self._ticks else now_us + SECOND
 
-    def known_until_us(self, now_us: int) -> int:
+    def known_until(self, now_us: int) -> int:
         """Up to here everything is calculated; called from the flusher's thread too."""
         return self._done_us if self._works else now_us
+
+    def readings_until(self, now_us: int) -> int:
+        """Up to here its results were handed on."""
+        return self.known_until(now_us)
+
+    def lower_known(self, known: dict[int, int], now_us: int) -> None:
+        """Of the sources of calculated tags."""
+        for number in self._own_sources:
+            known[number] = min(known.get(number, now_us), self.known_until(now_us))
 
     def has(self, tag_id: int) -> bool:
         """Whether it is one of the calculated tags at work."""
         return tag_id in self._works
 
-    def set_meter(self, tag_id: int, value: float, now_us: int) -> list[Output]:
+    def set_meter(self, tag_id: int, value: float, now_us: int) -> Readings:
         """A person sets what a meter stands at (0: resets it). Raises InvalidInput."""
         work = self._works[tag_id]
         if not isinstance(work.running, Meter):
@@ -391,9 +408,9 @@ class Calculator:
                 "value", "its value follows from its formula", "Only counters and meters are set."
             )
         work.running.value = value
-        return [self._standing(work.tag, value, max(now_us, work.done_us))]
+        return self._standing(work.tag, value, max(now_us, work.done_us))
 
-    def restart(self, now_us: int) -> None:
+    def tear(self, now_us: int) -> None:
         """A hole was torn, or the clock was set: nothing is carried across it but what meters stand at, and
         what the inputs were last."""
         for work in self._works.values():
@@ -468,7 +485,7 @@ def _floats(
     return np.where(q.is_bad(quality), np.nan, values)
 
 
-def _output(at_us: int, rows: Sequence[tuple[int, int, int]]) -> Output:
+def _readings(at_us: int, rows: Sequence[tuple[int, int, int]]) -> Readings:
     slots, bits, quality = zip(*rows, strict=True)
-    reading = Reading(np.array(bits, np.int64), np.array(quality, np.uint16))
-    return np.array(slots, np.intp), at_us, reading
+    values = Values(np.array(bits, np.int64), np.array(quality, np.uint16))
+    return Readings.of(np.array(slots, np.intp), at_us, values)

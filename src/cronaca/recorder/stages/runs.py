@@ -2,21 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Final
 
-import numpy as np
-
 from cronaca.core.bits import from_bits
-from cronaca.core.model import SECOND, RunOrigin, RunRule, Setup, Tag, Times
-from cronaca.core.ports import Reading, RunFact, RunMark
+from cronaca.core.model import SECOND, RunOrigin, RunRule, Setup, Tag
+from cronaca.core.outputs import Output, RunAttribute, RunMark
+from cronaca.core.readings import Readings
 from cronaca.core.runs import RunEdge, RunFinder
-from cronaca.recorder.live import LiveTable, Slots
-from cronaca.recorder.outputs.queue import SampleQueue
+from cronaca.recorder.live import LiveTable
+from cronaca.recorder.stages.stage import Moment, Stage, StageContext
 
 _PATIENCE_US: Final = SECOND
-"""A source that is slower than this does not hold a run's facts up."""
+"""A source that is slower than this does not hold a run's attributes up."""
 
 
 @dataclass(slots=True)
@@ -26,7 +25,7 @@ class _Watched:
     finder: RunFinder
     tag: Tag | None
     pending: list[RunEdge] = field(default_factory=list)
-    """Beginnings and ends whose facts are still to be taken."""
+    """Beginnings and ends whose attributes are still to be taken."""
 
     @property
     def rule(self) -> RunRule:
@@ -34,19 +33,24 @@ class _Watched:
         return self.finder.rule
 
 
-class RunWatcher:
-    """Watches for the beginnings and ends of runs, and takes their facts."""
+class RunWatcher(Stage):
+    """Watches for the beginnings and ends of runs, and takes their attributes."""
 
-    def __init__(self, live: LiveTable, queue: SampleQueue) -> None:
+    name = "runs"
+
+    def __init__(self, live: LiveTable, wanted_loggers: Callable[[], Iterable[int]]) -> None:
+        """`wanted_loggers` tells the loggers that are wanted, whether an inhibit tag holds them off or
+        not."""
         self._live = live
-        self._queue = queue
+        self._wanted_loggers = wanted_loggers
+        self._emit: Callable[[Output], None] = lambda _output: None
         self._tags: Mapping[int, Tag] = {}
         self._watched: dict[int, _Watched] = {}
         self._by_logger = False
-        self._listens: set[int] = set()
 
-    def follow(self, setup: Setup, now_us: int) -> None:
+    def follow(self, setup: Setup, context: StageContext, now_us: int) -> Sequence[Readings]:
         """Goes over to a set-up. Runs of rules that are gone, or are other ones by now, end."""
+        self._emit = context.emit
         self._tags = {tag.tag_id: tag for tag in setup.tags}
         before, self._watched = self._watched, {}
         for rule in setup.runs:
@@ -64,32 +68,45 @@ class RunWatcher:
             gone.pending += gone.finder.end(now_us)
             self._take_all(gone)
         self._by_logger = any(one.rule.origin is RunOrigin.LOGGER for one in self._watched.values())
-        self._listens = {
-            self._live.slots[one.tag.tag_id]
-            for one in self._watched.values()
-            if one.tag is not None and one.tag.tag_id in self._live.slots
-        }
+        return ()
 
-    def on_reading(self, slots: Slots, ts_us: int | Times, reading: Reading) -> None:
-        """Looks at readings of different tags."""
-        if not self._listens or self._listens.isdisjoint(slots.tolist()):
-            return
+    def wakes_on(self) -> Collection[int]:
+        """The tags of its rules."""
+        return [one.tag.tag_id for one in self._watched.values() if one.tag is not None]
+
+    def on(self, readings: Readings) -> None:
+        """Looks for beginnings and ends in readings of different tags."""
         for one in self._watched.values():
-            if one.tag is None:
-                continue
-            found = np.flatnonzero(slots == self._live.slots.get(one.tag.tag_id, -1))
-            if len(found):
-                i = int(found[0])
-                at_us = int(np.broadcast_to(ts_us, slots.shape)[i])
-                value = from_bits(int(reading.bits[i]), one.tag.value_type)
-                quality = int(reading.quality[i])
+            i = None if one.tag is None else readings.find(self._live.slots.get(one.tag.tag_id, -1))
+            if one.tag is not None and i is not None:
+                value = from_bits(int(readings.bits[i]), one.tag.value_type)
+                at_us, quality = int(readings.ts_us[i]), int(readings.quality[i])
                 one.pending += one.finder.offer(at_us, value, quality, one.tag.value_type)
 
-    def look_at_loggers(self, recording: Callable[[], Iterable[int]], now_us: int) -> None:
-        """`recording` tells the loggers that are wanted, whether an inhibit tag holds them off or not."""
+    def on_time(self, moment: Moment) -> Sequence[Readings]:
+        """Takes the attributes of what began or ended, once every reading of the instant was handed on."""
+        self._look_at_loggers(moment.now_us)
+        for one in self._watched.values():
+            while one.pending:
+                at_us = one.pending[0].at_us
+                if moment.until_us <= at_us and moment.now_us < at_us + _PATIENCE_US:
+                    break
+                self._take(one, one.pending[0])
+                one.pending.pop(0)
+        return ()
+
+    def next_time(self, now_us: int) -> int:
+        """Now, while attributes are still to be taken."""
+        return now_us if any(one.pending for one in self._watched.values()) else now_us + SECOND
+
+    def known_until(self, now_us: int) -> int:
+        """The first instant whose attributes are still to be taken."""
+        return min([now_us, *(one.pending[0].at_us for one in list(self._watched.values()) if one.pending)])
+
+    def _look_at_loggers(self, now_us: int) -> None:
         if not self._by_logger:
             return
-        wanted = set(recording())
+        wanted = set(self._wanted_loggers())
         for one in self._watched.values():
             if one.rule.origin is not RunOrigin.LOGGER:
                 continue
@@ -97,21 +114,6 @@ class RunWatcher:
                 one.pending += one.finder.end(now_us)
             elif not one.finder.lasts:
                 one.pending += one.finder.begin(now_us, one.rule.name)
-
-    def take_due(self, now_us: int, scanned_until_us: int) -> None:
-        """Takes the facts of what began or ended, once every reading of the instant was handed on."""
-        for one in self._watched.values():
-            while one.pending:
-                at_us = one.pending[0].at_us
-                if scanned_until_us <= at_us and now_us < at_us + _PATIENCE_US:
-                    break
-                self._take(one, one.pending[0])
-                one.pending.pop(0)
-
-    @property
-    def waits(self) -> bool:
-        """Whether something began or ended whose facts are still to be taken."""
-        return any(one.pending for one in self._watched.values())
 
     def finish(self) -> None:
         """The recorder ends: what waits is taken as things stand."""
@@ -125,20 +127,14 @@ class RunWatcher:
     def _take(self, one: _Watched, edge: RunEdge) -> None:
         tags = [self._tags[number] for number in one.rule.facts if number in self._tags]
         reading = self._live.at(self._live.slots_of([tag.tag_id for tag in tags]), edge.at_us)
-        facts = tuple(
-            RunFact(tag.tag_id, int(tag.value_type), int(bits), int(quality))
+        attributes = tuple(
+            RunAttribute(tag.tag_id, int(tag.value_type), int(bits), int(quality))
             for tag, bits, quality in zip(tags, reading.bits, reading.quality, strict=True)
         )
         origin = one.rule.origin.value
-        self._queue.note_run(RunMark(one.rule.rule_id, origin, edge.at_us, edge.begins, edge.name, facts))
-
-    @property
-    def waits_since_us(self) -> int | None:
-        """The first instant whose facts are still to be taken."""
-        waiting = [one.pending[0].at_us for one in list(self._watched.values()) if one.pending]
-        return min(waiting, default=None)
+        self._emit(RunMark(one.rule.rule_id, origin, edge.at_us, edge.begins, edge.name, attributes))
 
 
 def _same(a: RunRule, b: RunRule) -> bool:
-    """Another name or other facts are no reason to end a run."""
+    """Another name or other attributes are no reason to end a run."""
     return (a.origin, a.tag_id, a.logger_id) == (b.origin, b.tag_id, b.logger_id)

@@ -14,7 +14,8 @@ from cronaca.core import quality as q
 from cronaca.core.addresses.generator import SignalBank, parse_generator_address
 from cronaca.core.errors import InvalidInput, SourceRefused
 from cronaca.core.model import Tag, ValueType
-from cronaca.core.ports import Clock, Reading
+from cronaca.core.ports import Clock
+from cronaca.core.readings import Values
 
 _MOST_BANKS: Final = 32
 _log = logging.getLogger(__name__)
@@ -39,7 +40,7 @@ class GeneratorDriver:
     async def connect(self) -> None:
         """There is nothing to connect to."""
 
-    async def read(self, tags: Sequence[Tag]) -> Reading:
+    async def read(self, tags: Sequence[Tag]) -> Values:
         """The values now; a number that is no whole one is rounded for a tag of whole numbers."""
         bank = self._bank(tags)
         values = bank.signals.at(self._clock.now_us())
@@ -47,7 +48,7 @@ class GeneratorDriver:
         bits[bank.usable] = np.where(bank.is_float, values.view(np.int64), np.rint(values).astype(np.int64))
         quality = np.full(len(tags), q.BAD_CONFIGURATION, np.uint16)
         quality[bank.usable] = q.GOOD
-        return Reading(bits, quality)
+        return Values(bits, quality)
 
     async def write(self, tag: Tag, value: float) -> None:
         """A generated signal takes no value."""

@@ -12,7 +12,8 @@ from cronaca.core.addresses.internal import checked_value, parse_internal_addres
 from cronaca.core.bits import to_bits
 from cronaca.core.errors import InvalidInput, SourceRefused, SourceUnreachable, StoreError
 from cronaca.core.model import Tag, ValueType
-from cronaca.core.ports import KeptValues, Reading
+from cronaca.core.ports import KeptValues
+from cronaca.core.readings import Values
 
 
 class InternalValues:
@@ -71,7 +72,7 @@ class InternalDriver:
         """Brings back what was kept."""
         await self._values.load()
 
-    async def read(self, tags: Sequence[Tag]) -> Reading:
+    async def read(self, tags: Sequence[Tag]) -> Values:
         """The values; a tag that has none yet is Bad, and so is one whose place cannot be used."""
         bits = np.zeros(len(tags), np.int64)
         quality = np.full(len(tags), q.BAD_WAITING_FOR_INITIAL_DATA, np.uint16)
@@ -83,7 +84,7 @@ class InternalDriver:
                 continue
             if found is not None:
                 bits[i], quality[i] = found, q.GOOD
-        return Reading(bits, quality)
+        return Values(bits, quality)
 
     async def write(self, tag: Tag, value: float) -> None:
         """Takes a value."""

@@ -22,7 +22,7 @@ from cronaca.core.addresses.protocols import MODBUS
 from cronaca.core.bits import to_bits
 from cronaca.core.errors import InvalidInput, SourceRefused, SourceUnreachable
 from cronaca.core.model import Tag, ValueType
-from cronaca.core.ports import Reading
+from cronaca.core.readings import Values
 from cronaca.recorder.drivers.modbus.blocks import Block, plan_blocks
 
 # The library logs each lost answer with a dump of its traffic; we report states ourselves.
@@ -137,7 +137,7 @@ class ModbusDriver:
             where = f"{self._host}:{self._port} takes connections"
             raise SourceUnreachable(f"{where}, but its unit {self._unit} does not answer") from exc
 
-    async def read(self, tags: Sequence[Tag]) -> Reading:
+    async def read(self, tags: Sequence[Tag]) -> Values:
         """The tags' values now; what the device refuses is Bad. Raises SourceUnreachable on silence."""
         plan = self._plan(tags)
         answer = _Answer(np.zeros(len(tags), np.int64), np.full(len(tags), q.BAD_CONFIGURATION, np.uint16))
@@ -145,7 +145,7 @@ class ModbusDriver:
         for block in list(plan.blocks):
             await self._read_into(answer, plan, block, tags)
         self.trouble = "; ".join(dict.fromkeys(answer.troubles))[:_LONGEST_TROUBLE]
-        return Reading(answer.bits, answer.quality)
+        return Values(answer.bits, answer.quality)
 
     async def _read_into(self, answer: _Answer, plan: _Plan, block: Block, tags: Sequence[Tag]) -> None:
         try:

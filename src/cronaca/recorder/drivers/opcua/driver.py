@@ -19,7 +19,8 @@ from cronaca.core import quality as q
 from cronaca.core.addresses.opcua import OpcUaAddress, parse_opcua_address
 from cronaca.core.errors import InvalidInput, SourceRefused, SourceUnreachable
 from cronaca.core.model import SECOND, Series, Tag, Window
-from cronaca.core.ports import Clock, Heard, Reading
+from cronaca.core.ports import Clock, Heard
+from cronaca.core.readings import Values
 from cronaca.recorder.drivers.opcua.connection import Login, open_client, plain_reasons
 from cronaca.recorder.drivers.opcua.subscription import Report, Reports
 from cronaca.recorder.drivers.opcua.values import has_overflowed, source_us, to_moment, to_sample, to_variant
@@ -74,7 +75,7 @@ class OpcUaDriver:
             with contextlib.suppress(Exception):
                 await asyncio.wait_for(client.disconnect(), self._login.facts["timeout_s"])
 
-    async def read(self, tags: Sequence[Tag]) -> Reading:
+    async def read(self, tags: Sequence[Tag]) -> Values:
         """The tags' values now; what the server refuses is Bad. Raises SourceError."""
         client = self._connected()
         bits = np.zeros(len(tags), np.int64)
@@ -85,7 +86,7 @@ class OpcUaDriver:
             values = await client.read_attributes(nodes) if nodes else []
         for (i, place, _), value in zip(usable, values, strict=True):
             bits[i], quality[i] = to_sample(value, place, tags[i].value_type)
-        return Reading(bits, quality)
+        return Values(bits, quality)
 
     async def write(self, tag: Tag, value: float) -> None:
         """Writes a value in the type of the node; raises SourceRefused, SourceUnreachable."""

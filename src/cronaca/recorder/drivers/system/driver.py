@@ -16,7 +16,8 @@ from cronaca.core.addresses.system import CLOCK, STATES, Item, parse_system_addr
 from cronaca.core.bits import to_bits
 from cronaca.core.errors import InvalidInput, SourceRefused
 from cronaca.core.model import Tag, ValueType
-from cronaca.core.ports import Clock, Reading, RecorderReport, StatusBoard
+from cronaca.core.ports import Clock, RecorderReport, StatusBoard
+from cronaca.core.readings import Values
 
 ReadMachine = Callable[[], dict[Item, float]]
 _OF_RECORDER: Final[dict[Item, Callable[[RecorderReport], float]]] = {
@@ -40,7 +41,7 @@ class SystemDriver:
     async def connect(self) -> None:
         """There is nothing to connect to."""
 
-    async def read(self, tags: Sequence[Tag]) -> Reading:
+    async def read(self, tags: Sequence[Tag]) -> Values:
         """The values now; what is not known (yet) is Bad, waiting."""
         plain = {**self._machine(), **self._time(), **self._recorder()}
         named = self._states()
@@ -57,7 +58,7 @@ class SystemDriver:
             if value is not None:
                 whole = value if tag.value_type is ValueType.FLOAT else round(value)
                 bits[i], quality[i] = to_bits(whole, tag.value_type), q.GOOD
-        return Reading(bits, quality)
+        return Values(bits, quality)
 
     async def write(self, tag: Tag, value: float) -> None:
         """Nothing of it takes a value."""

@@ -1,0 +1,167 @@
+"""On-change loggers at work: core's rules, one for each tag, fed with readings and time.
+
+A set-up that changes makes new loggers; each takes over from the one before what its members have been
+through, so that a tag whose rule stays the same notices nothing.
+"""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cronaca.core import logger_rules as rules
+from cronaca.core.bits import to_bits
+from cronaca.core.errors import InvalidInput
+from cronaca.core.logger_rules import Rule, rule_for
+from cronaca.core.model import NO_RULE, Gap, GapReason, Logger, RuleWish, Tag, ValueType, Window
+from cronaca.core.readings import Readings, Slots
+from cronaca.recorder.outputs.queue import Samples
+from cronaca.recorder.stages.logger_stage import NEVER, LoggerStage, members_in, mine_of
+from cronaca.recorder.stages.stage import Moment, StageContext
+
+_log = logging.getLogger(__name__)
+
+
+@dataclass(frozen=True, slots=True)
+class _Member:
+    """One tag of an on-change logger; its rule carries on as long as all of this stays the same."""
+
+    history: int
+    wish: RuleWish
+    facts: tuple[float, float, bool]
+    """Range and kind of line: a rule may depend on them."""
+
+
+class ChangeLogger(LoggerStage):
+    """Records its tags by rules of their own; what a rule holds back comes when its time is over."""
+
+    def __init__(self, logger: Logger, context: StageContext, before: ChangeLogger | None = None) -> None:
+        super().__init__(logger, context, 0 if before is None else before.kept)
+        self._tags = [context.tags[tag_id] for tag_id in logger.tag_ids]
+        self._member_of = members_in(context.live, self._slots)
+        types = context.live.types[self._slots]
+        self._types = [ValueType(n) for n in types.tolist()]
+        self._is_float = types == ValueType.FLOAT
+        self._keys = self.keys
+        own = dict(logger.overrides)
+        self._members: list[_Member] = []
+        for tag, history in zip(self._tags, self._histories.tolist(), strict=True):
+            facts = tag.range_low, tag.range_high, tag.stepped
+            self._members.append(_Member(history, own.get(tag.tag_id, logger.rule), facts))
+        known = {} if before is None else dict(zip(before._members, before._rules, strict=True))
+        self._rules: list[Rule] = [
+            known[member] if member in known else _rule_for(member.wish, tag)
+            for member, tag in zip(self._members, self._tags, strict=True)
+        ]
+        self._holding = {i for i, rule in enumerate(self._rules) if rule.holds_since_us is not None}
+        if before is not None:
+            self._finish_others(before)
+
+    def _finish_others(self, before: ChangeLogger) -> None:
+        """Members that left, or whose rule is another one: what was held back is recorded."""
+        mine = {id(rule) for rule in self._rules}
+        left = [i for i in sorted(before._holding) if id(before._rules[i]) not in mine]
+        before._put([(i, one) for i in left for one in before._rules[i].finish()])
+
+    def wakes_on(self) -> Sequence[int]:
+        """Its members."""
+        return self.setup.tag_ids
+
+    def on(self, readings: Readings) -> None:
+        """Offers readings to the rules of their members."""
+        if self.held:
+            return
+        mine, members = mine_of(self._member_of, readings.slots)
+        if not len(members):
+            return
+        offered = readings.take(mine)
+        values = _values(offered.bits, self._is_float[members])
+        found = []
+        rows = zip(members.tolist(), offered.ts_us.tolist(), values, offered.quality.tolist(), strict=True)
+        for i, time_us, value, quality in rows:
+            rule = self._rules[i]
+            found += [(i, one) for one in rule.offer(rules.Sample(time_us, value, quality))]
+            if rule.holds_since_us is None:
+                self._holding.discard(i)
+            else:
+                self._holding.add(i)
+        self._put(found)
+
+    def on_time(self, moment: Moment) -> None:
+        """Records what was held back long enough."""
+        if not self.held:
+            self.pass_time(moment.until_us)
+
+    def next_time(self) -> int:
+        """As soon as possible while something is held back."""
+        return 0 if self._holding else NEVER
+
+    def ask(self, _now_us: int) -> None:
+        """The next value of each member is recorded."""
+        self.tear()
+
+    def miss(self, slots: Slots, window: Window, detail: str) -> None:
+        """Nobody read these slots over a window: their members have a gap, and begin anew behind it."""
+        _, members = mine_of(self._member_of, slots)
+        numbers = members.tolist()
+        keys = tuple(self._keys[i] for i in numbers)
+        if not keys:
+            return
+        self._put([(i, one) for i in numbers for one in self._rules[i].finish()])
+        self._context.emit(Gap(window.start_us, window.end_us, GapReason.RECORDER_LATE, detail, keys))
+        for i in numbers:
+            self._rules[i] = _rule_for(self._members[i].wish, self._tags[i])
+            self._holding.discard(i)
+
+    def pass_time(self, until_us: int) -> None:
+        """Records what was held back long enough; every reading until then was handed on."""
+        found = []
+        for i in sorted(self._holding):
+            rule = self._rules[i]
+            found += [(i, one) for one in rule.pass_time(until_us)]
+            if rule.holds_since_us is None:
+                self._holding.discard(i)
+        self._put(found)
+
+    def finish(self) -> None:
+        """What is held back is recorded."""
+        self._put([(i, one) for i in sorted(self._holding) for one in self._rules[i].finish()])
+        self._holding.clear()
+
+    def tear(self) -> None:
+        """Records what is held back; then the next value of each member is kept, as after a start."""
+        self.finish()
+        self._rules = [_rule_for(m.wish, tag) for m, tag in zip(self._members, self._tags, strict=True)]
+
+    def _put(self, found: list[tuple[int, rules.Sample]]) -> None:
+        if not found:
+            return
+        members = np.array([i for i, _ in found], np.intp)
+        ts = np.array([one.ts_us for _, one in found], np.int64)
+        bits = [to_bits(one.value, self._types[i]) for i, one in found]
+        quality = np.array([one.quality for _, one in found], np.uint16)
+        self._context.emit(Samples(self._histories[members], ts, np.array(bits, np.int64), quality))
+        self.kept += len(found)
+
+
+def _rule_for(wish: RuleWish, tag: Tag) -> Rule:
+    """The rule for a tag. One without a meaning for it (the set-up refuses that) must not stop the others."""
+    try:
+        return rule_for(wish, tag)
+    except InvalidInput as exc:
+        _log.error("%s is recorded at every change: %s", tag.name, exc)
+        return rule_for(NO_RULE, tag)
+
+
+def _values(bits: NDArray[np.int64], is_float: NDArray[np.bool_]) -> list[float | int]:
+    """The values of 64-bit columns of mixed types, exact."""
+    values: list[float | int] = bits.tolist()
+    if is_float.any():
+        floats = bits.view(np.float64)
+        for i in np.flatnonzero(is_float).tolist():
+            values[i] = float(floats[i])
+    return values

@@ -1,0 +1,98 @@
+"""Where the outputs of the recorder's stages are stored: one handler for each kind."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Any, Final
+
+from cronaca.core.model import Gap
+from cronaca.core.outputs import CoverageMark, Output, Record, RunMark, SafeRecord, StageState
+from cronaca.core.ports import Flush
+from cronaca.db.transaction import Transaction
+from cronaca.history.tables import gaps, stage_states
+from cronaca.logbook import records, runs
+from cronaca.plant import coverage
+
+
+@dataclass(frozen=True, slots=True)
+class Late:
+    """What a flush of an epoch that is over may fill: the holes that it reaches into, with their numbers.
+    `opened_us`: when that epoch was opened."""
+
+    holes: Sequence[tuple[int, Gap]]
+    opened_us: int
+
+    def parts_of(self, gap: Gap) -> list[Gap]:
+        """The parts of a gap that lie in one of the holes: elsewhere another recorder has recorded."""
+        found = []
+        for _, hole in self.holes:
+            start_us = max(gap.start_us, hole.start_us)
+            end_us = min(gap.end_us or gap.start_us, hole.end_us or hole.start_us)
+            if start_us < end_us:
+                found.append(replace(gap, start_us=start_us, end_us=end_us))
+        return found
+
+
+@dataclass(frozen=True, slots=True)
+class Storing:
+    """The flush that is being stored, in its transaction; with `late` it is one of an epoch that is over."""
+
+    tx: Transaction
+    flush: Flush
+    late: Late | None = None
+
+
+OutputHandler = Callable[[Storing, Sequence[Any]], Sequence[SafeRecord]]
+"""Stores the outputs of one kind; returns the records that are safe by it."""
+
+
+def _store_gaps(to: Storing, found: Sequence[Gap]) -> Sequence[SafeRecord]:
+    late = to.late
+    gaps.add_gaps(to.tx, found if late is None else [part for gap in found for part in late.parts_of(gap)])
+    return ()
+
+
+def _store_coverage(to: Storing, marks: Sequence[CoverageMark]) -> Sequence[SafeRecord]:
+    for mark in marks:
+        if mark.reason is None:
+            coverage.begin(to.tx, mark.keys, mark.at_us)
+        elif to.late is None:
+            coverage.end(to.tx, mark.keys, mark.at_us, mark.reason)
+        else:
+            coverage.end_late(to.tx, mark.keys, mark.at_us, mark.reason, to.late.opened_us)
+    return ()
+
+
+def _store_runs(to: Storing, marks: Sequence[RunMark]) -> Sequence[SafeRecord]:
+    runs.put_marks(to.tx, to.flush.epoch, marks, cut_us=None if to.late is None else to.flush.known_until_us)
+    return ()
+
+
+def _store_records(to: Storing, taken: Sequence[Record]) -> Sequence[SafeRecord]:
+    return records.add_records(to.tx, (to.flush.epoch, to.flush.seq), taken)
+
+
+def _store_states(to: Storing, states: Sequence[StageState]) -> Sequence[SafeRecord]:
+    for state in states:
+        stage_states.put_state(to.tx, to.flush.epoch, state)
+    return ()
+
+
+HANDLERS: Final[Mapping[type[Output], OutputHandler]] = {
+    Gap: _store_gaps,
+    CoverageMark: _store_coverage,
+    RunMark: _store_runs,
+    Record: _store_records,
+    StageState: _store_states,
+}
+"""In this order the kinds of a flush are stored."""
+
+
+def store_outputs(handlers: Mapping[type[Output], OutputHandler], to: Storing) -> tuple[SafeRecord, ...]:
+    """Stores all outputs of a flush, kind by kind; returns the records that are safe by it."""
+    safe: list[SafeRecord] = []
+    for kind, store in handlers.items():
+        if found := to.flush.of(kind):
+            safe += store(to, found)
+    return tuple(safe)
