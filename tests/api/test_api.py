@@ -60,7 +60,9 @@ class TestSetUp:
 
     def test_plant_and_person(self, plant: Plant) -> None:
         assert plant.client.get("/api/plant").json()["zone"] == "Europe/Rome"
-        assert plant.client.get("/api/me").json() == {"name": "Operator"}
+        me = plant.client.get("/api/me").json()
+        assert me["name"] == "Operator"
+        assert {"view", "configure"} <= set(me["permissions"])
 
 
 class TestCurves:

@@ -46,7 +46,7 @@ class Clock:
 def clock(monkeypatch: pytest.MonkeyPatch) -> Clock:
     found = Clock()
     monkeypatch.setattr(application, "_now_us", lambda: found.now_us)
-    monkeypatch.setattr("cronaca.api.routes.reports.time.time_ns", lambda: found.now_us * 1000)
+    monkeypatch.setattr("cronaca.services.acting.time.time_ns", lambda: found.now_us * 1000)
     return found
 
 

@@ -92,7 +92,7 @@ class TestSources:
         assert len(add(api, again, 3)) == 3
 
     def test_without_a_recorder_a_test_says_so(self, api: Api, monkeypatch: pytest.MonkeyPatch) -> None:
-        monkeypatch.setattr("cronaca.api.routes.setup_asking._PATIENCE_S", 0.2)
+        monkeypatch.setattr("cronaca.services.asking._PATIENCE_S", 0.2)
         for what, body in (
             ("test", {"protocol": "modbus_tcp", "config": {"host": "h"}}),
             ("discover", {"endpoint": "opc.tcp://h"}),

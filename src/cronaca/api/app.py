@@ -24,6 +24,7 @@ from cronaca.api.background import Background
 from cronaca.api.boundary import Boundary
 from cronaca.api.describing import described
 from cronaca.api.live import LiveHub
+from cronaca.api.permissions import fixed_actor
 from cronaca.api.routes import (
     figures,
     formulas,
@@ -96,6 +97,7 @@ def create_app(store: Store, web_dir: Path, options: ServerOptions = DEFAULTS) -
     )
     reader = SeriesReader(store)
     app.state.store, app.state.hub = store, hub
+    app.state.find_actor = fixed_actor
     app.state.watching, app.state.apart, app.state.background = watching, apart, background
     app.state.reader, app.state.curves = reader, CurveReader(store, reader)
     app.state.made = DerivedReader(store, reader, app.state.curves)

@@ -7,7 +7,6 @@ from typing import Annotated, cast
 
 from fastapi import Depends, Request
 
-from cronaca.api.schemas import Person
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Tag
 from cronaca.db import Store
@@ -43,17 +42,11 @@ def get_editor(request: Request) -> HistoryEditor:
     return cast(HistoryEditor, request.app.state.editor)
 
 
-def get_person() -> Person:
-    """Who acts. One fixed person for now; sign-in will change this one place."""
-    return Person(name="Operator")
-
-
 StoreDep = Annotated[Store, Depends(get_store)]
 ReaderDep = Annotated[SeriesReader, Depends(get_reader)]
 CurvesDep = Annotated[CurveReader, Depends(get_curves)]
 MadeDep = Annotated[DerivedReader, Depends(get_made)]
 EditorDep = Annotated[HistoryEditor, Depends(get_editor)]
-PersonDep = Annotated[Person, Depends(get_person)]
 
 
 def find_all_tags(store: Store, uids: list[str]) -> list[Tag]:

@@ -4,6 +4,7 @@ CronacaError
 ├── InvalidInput          a field holds something unusable; nothing was written
 ├── NotFound              the named object does not exist
 ├── EditConflict          someone else has changed the object since it was read; nothing was written
+├── NotPermitted          the person who acts may not do this
 ├── CorruptPayload        stored bytes fail their checksum or their format
 ├── StoreError
 │   ├── StoreUnavailable  the database cannot be reached, or cannot write at present: try again later
@@ -62,6 +63,17 @@ class EditConflict(CronacaError):
         self.name = name
         self.person = person
         self.created_us = created_us
+
+
+class NotPermitted(CronacaError):
+    """The person who acts lacks a permission."""
+
+    def __init__(self, person: str, permission: str) -> None:
+        super().__init__(
+            f"This needs the permission {permission!r}, which {person or 'nobody without a name'} does not "
+            "have. Ask an administrator for it."
+        )
+        self.permission = permission
 
 
 class CorruptPayload(CronacaError):

@@ -13,7 +13,8 @@ from cronaca.plant import setup
 
 _REVISION: Final = "SELECT revision FROM setup_state WHERE setup_id = 1"
 _ASK: Final = """
-INSERT INTO recorder_request (kind, facts, asked_at) VALUES (%(kind)s, %(facts)s, UTC_TIMESTAMP(6))
+INSERT INTO recorder_request (person, kind, facts, asked_at)
+VALUES (%(person)s, %(kind)s, %(facts)s, UTC_TIMESTAMP(6))
 """
 _WAITING: Final = """
 SELECT request_id, kind, facts FROM recorder_request
@@ -42,10 +43,10 @@ def read_news(tx: Transaction) -> News:
     return News(get_revision(tx), setup.read_setup(tx), read_histories(tx))
 
 
-def ask(tx: Transaction, kind: str, facts: dict[str, Any]) -> int:
-    """Puts a request to the recorder; returns its number. Old ones are forgotten."""
+def ask(tx: Transaction, person: str, kind: str, facts: dict[str, Any]) -> int:
+    """Puts a person's request to the recorder; returns its number. Old ones are forgotten."""
     tx.execute(_FORGET)
-    return tx.insert(_ASK, kind=kind, facts=json.dumps(facts))
+    return tx.insert(_ASK, person=person, kind=kind, facts=json.dumps(facts))
 
 
 def find_answer(tx: Transaction, number: int) -> dict[str, Any] | None:

@@ -220,7 +220,7 @@ export interface paths {
         };
         /**
          * Get Me
-         * @description Who is acting.
+         * @description Who is acting, and what they may do.
          */
         get: operations["get_me_api_me_get"];
         put?: never;
@@ -3670,12 +3670,20 @@ export interface components {
             key: string;
         };
         /**
+         * Permission
+         * @description What a person may be allowed to do. The names travel in the API and stay what they are.
+         * @enum {string}
+         */
+        Permission: "view" | "save_views" | "annotate" | "manage_reports" | "operate" | "correct_history" | "configure";
+        /**
          * Person
-         * @description Who acts.
+         * @description Who acts, and what they may do.
          */
         Person: {
             /** Name */
             name: string;
+            /** Permissions */
+            permissions: components["schemas"]["Permission"][];
         };
         /**
          * PieceChangeOut

@@ -32,7 +32,7 @@ from cronaca.logbook import background
 from cronaca.logbook.background import BackgroundState
 from cronaca.plant import setup
 
-router = api_router("", "health")
+router = api_router("", "health", permission=None)
 LATE_US: Final = 3 * SECOND
 """The recorder flushes twice a second; without a flush for this long it is late."""
 _COMPACTOR_LATE_S: Final = 90.0

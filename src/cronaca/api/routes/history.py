@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import time
 from typing import Annotated
 
 from fastapi import Query
 
 from cronaca.api import wire
-from cronaca.api.deps import CurvesDep, EditorDep, PersonDep, StoreDep, find_all_tags
+from cronaca.api.deps import CurvesDep, EditorDep, StoreDep, find_all_tags
+from cronaca.api.permissions import Corrects
 from cronaca.api.routing import api_router
 from cronaca.api.schemas import CoverageOut, EditIn, EditOut, ModifiedOut, Uid
 from cronaca.core.codec.batch import HistoryKey
@@ -17,8 +17,10 @@ from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.model import Tag, Window, merge
 from cronaca.db import Store
 from cronaca.history.write import edits
-from cronaca.history.write.edits import Author, Edit
+from cronaca.history.write.edits import Author, Edit, HistoryEditor
 from cronaca.plant import setup
+from cronaca.plant.editing import By
+from cronaca.services.acting import act_apart
 
 router = api_router("/history", "history")
 
@@ -28,12 +30,19 @@ _WIDE = 4096
 
 
 @router.post("/edits", status_code=201)
-def add_edit(store: StoreDep, editor: EditorDep, person: PersonDep, wanted: EditIn) -> EditOut:
+def add_edit(store: StoreDep, editor: EditorDep, who: Corrects, wanted: EditIn) -> EditOut:
     """Inserts, replaces, updates or deletes samples of one tag, whole or not at all (IEC 62541-11).
 
     What stood there before is kept as modified history with person, time and reason."""
     tag, key = _history(store, wanted.tag)
-    author = Author(person.name, time.time_ns() // 1000, wanted.reason)
+    asked = {"kind": wanted.kind.value, "reason": wanted.reason}
+    return act_apart(
+        store, who, "history", tag.uid, tag.name, asked, lambda by: _correct(editor, tag, key, wanted, by)
+    )
+
+
+def _correct(editor: HistoryEditor, tag: Tag, key: HistoryKey, wanted: EditIn, by: By) -> EditOut:
+    author = Author(by.person, by.created_us, wanted.reason)
     if wanted.kind is EditKind.DELETE:
         if wanted.start_us is None or wanted.end_us is None:
             raise InvalidInput("start_us", "a deletion needs a window", "Give start_us and end_us.")

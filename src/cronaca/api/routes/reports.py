@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import time
 from typing import Annotated, Literal, cast
 from urllib.parse import quote
 
 from fastapi import Depends, Query, Request, Response
 
-from cronaca.api.deps import PersonDep, StoreDep
+from cronaca.api.deps import StoreDep
+from cronaca.api.permissions import ManagesReports
 from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
 from cronaca.api.schemas.reports import IssueOut, ReportIn, ReportLine, ReportOut, ReportsMadeOut
@@ -19,6 +19,7 @@ from cronaca.exchange.reports import MEDIA_TYPES
 from cronaca.logbook import reports
 from cronaca.logbook.reports import ReportRow
 from cronaca.plant import setup
+from cronaca.services.acting import Act, act, act_apart
 from cronaca.services.reports import ReportService
 
 router = api_router("/reports", "reports")
@@ -41,47 +42,54 @@ def list_reports(store: StoreDep) -> list[ReportOut]:
 
 
 @router.post("", status_code=201)
-def add_report(store: StoreDep, person: PersonDep, wanted: ReportIn) -> ReportOut:
+def add_report(store: StoreDep, who: ManagesReports, wanted: ReportIn) -> ReportOut:
     """Adds a report; the first one is of the shift or day that is over, of runs the next that ends."""
-    now_us = time.time_ns() // 1000
 
-    def work(tx: Transaction) -> str:
-        since_us = first_since(wanted.every, setup.get_plant(tx).calendar, now_us)
-        return reports.add_report(tx, _facts(wanted), since_us, person.name, now_us)
+    def work(tx: Transaction, by: Act) -> str:
+        since_us = first_since(wanted.every, setup.get_plant(tx).calendar, by.created_us)
+        uid = reports.add_report(tx, _facts(wanted), since_us, by.person, by.created_us)
+        by.note("report", uid, None, _noted(tx, uid))
+        return uid
 
-    return _get(store, store.run(work))
+    return _get(store, act(store, who, work))
 
 
 @router.put("/{uid}")
-def change_report(store: StoreDep, person: PersonDep, uid: Uid, wanted: ReportIn) -> ReportOut:
+def change_report(store: StoreDep, who: ManagesReports, uid: Uid, wanted: ReportIn) -> ReportOut:
     """Changes a report; those that were made stay as they are."""
-    now_us = time.time_ns() // 1000
 
-    def work(tx: Transaction) -> None:
-        before = reports.get_report(tx, uid)
+    def work(tx: Transaction, by: Act) -> None:
+        before, noted = reports.get_report(tx, uid), _noted(tx, uid)
+        calendar = setup.get_plant(tx).calendar
         same = before.facts.every == wanted.every
-        since_us = (
-            before.since_us if same else first_since(wanted.every, setup.get_plant(tx).calendar, now_us)
-        )
+        since_us = before.since_us if same else first_since(wanted.every, calendar, by.created_us)
         reports.change_report(
-            tx, uid, _facts(wanted), since_us=since_us, person=person.name, created_us=now_us,
+            tx, uid, _facts(wanted), since_us=since_us, person=by.person, created_us=by.created_us,
             seen=wanted.revision,
         )  # fmt: skip
+        by.note("report", uid, noted, _noted(tx, uid))
 
-    store.run(work)
+    act(store, who, work)
     return _get(store, uid)
 
 
 @router.delete("/{uid}", status_code=204)
-def remove_report(store: StoreDep, uid: Uid) -> None:
+def remove_report(store: StoreDep, who: ManagesReports, uid: Uid) -> None:
     """Removes a report; those that were made stay and can be downloaded."""
-    store.run(lambda tx: reports.remove_report(tx, uid))
+
+    def work(tx: Transaction, by: Act) -> None:
+        before = _noted(tx, uid)
+        reports.remove_report(tx, uid)
+        by.note("report", uid, before, None)
+
+    act(store, who, work)
 
 
 @router.post("/make")
-def make_due(service: ServiceDep) -> ReportsMadeOut:
+def make_due(store: StoreDep, service: ServiceDep, who: ManagesReports) -> ReportsMadeOut:
     """Makes now what is due; the process in the background would make it within half a minute."""
-    return ReportsMadeOut(made=service.make_due())
+    made = act_apart(store, who, "report", "", "", {"make": "due"}, lambda _: service.make_due())
+    return ReportsMadeOut(made=made)
 
 
 @router.get("/made")
@@ -111,6 +119,10 @@ def get_file(store: StoreDep, uid: Uid, form: Form) -> Response:
     shown = "inline" if form == "html" else "attachment"
     headers = {"Content-Disposition": f"{shown}; filename*=UTF-8''{quote(name)}"}
     return Response(content, media_type=MEDIA_TYPES[form], headers=headers)
+
+
+def _noted(tx: Transaction, uid: str) -> ReportFacts:
+    return reports.get_report(tx, uid).facts
 
 
 def _facts(wanted: ReportIn) -> ReportFacts:

@@ -9,8 +9,8 @@ from typing import Annotated, Final
 
 from fastapi import Query
 
-from cronaca.api.deps import PersonDep, StoreDep
-from cronaca.api.routes.setup_sources import acting
+from cronaca.api.deps import StoreDep
+from cronaca.api.permissions import Annotates, Configures
 from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
 from cronaca.api.schemas.runs import RunChange, RunFactOut, RunIn, RunOut, RunPage, RunRuleIn, RunRuleOut
@@ -25,6 +25,7 @@ from cronaca.logbook.runs import Fact, Run, RunFilter
 from cronaca.plant import run_rules, setup
 from cronaca.plant.editing import runs as rules
 from cronaca.plant.editing.runs import RunRuleRow
+from cronaca.services.acting import Act, act
 
 router = api_router("", "runs")
 _MOST: Final = 500
@@ -65,32 +66,47 @@ def _place(before: str) -> tuple[int, int] | None:
 
 
 @router.post("/runs", status_code=201)
-def add_run(store: StoreDep, person: PersonDep, wanted: RunIn) -> RunOut:
+def add_run(store: StoreDep, who: Annotates, wanted: RunIn) -> RunOut:
     """Marks a run; without an end it lasts until it is given one."""
     name = check_name(wanted.name, 200)
-    by = acting(person)
-    start_us = by.created_us if wanted.start_us is None else int(wanted.start_us)
+    start_us = time.time_ns() // 1000 if wanted.start_us is None else int(wanted.start_us)
     end_us = None if wanted.end_us is None else int(wanted.end_us)
     if end_us is not None:
         Window.parse(start_us, end_us)
-    return _get(store, store.run(lambda tx: runs.add_run(tx, name, start_us, end_us, by.person)))
+
+    def work(tx: Transaction, by: Act) -> str:
+        uid = runs.add_run(tx, name, start_us, end_us, by.person)
+        by.note("run", uid, None, runs.get_run(tx, uid))
+        return uid
+
+    return _get(store, act(store, who, work))
 
 
 @router.patch("/runs/{uid}")
-def change_run(store: StoreDep, person: PersonDep, uid: Uid, wanted: RunChange) -> RunOut:
+def change_run(store: StoreDep, who: Annotates, uid: Uid, wanted: RunChange) -> RunOut:
     """Renames a run, or ends one that a person has marked."""
     name = check_name(wanted.name, 200)
     end_us = None if wanted.end_us is None else int(wanted.end_us)
-    if wanted.ends_now:
-        end_us = acting(person).created_us
-    store.run(lambda tx: runs.change_run(tx, uid, name, end_us))
+
+    def work(tx: Transaction, by: Act) -> None:
+        before = runs.get_run(tx, uid)
+        runs.change_run(tx, uid, name, by.created_us if wanted.ends_now else end_us)
+        by.note("run", uid, before, runs.get_run(tx, uid))
+
+    act(store, who, work)
     return _get(store, uid)
 
 
 @router.delete("/runs/{uid}", status_code=204)
-def remove_run(store: StoreDep, uid: Uid) -> None:
+def remove_run(store: StoreDep, who: Annotates, uid: Uid) -> None:
     """Removes a run that a person has marked."""
-    store.run(lambda tx: runs.remove_run(tx, uid))
+
+    def work(tx: Transaction, by: Act) -> None:
+        before = runs.get_run(tx, uid)
+        runs.remove_run(tx, uid)
+        by.note("run", uid, before, None)
+
+    act(store, who, work)
 
 
 @router.get("/setup/runs")
@@ -101,25 +117,22 @@ def list_rules(store: StoreDep) -> list[RunRuleOut]:
 
 
 @router.post("/setup/runs", status_code=201)
-def add_rule(store: StoreDep, person: PersonDep, wanted: RunRuleIn) -> RunRuleOut:
+def add_rule(store: StoreDep, who: Configures, wanted: RunRuleIn) -> RunRuleOut:
     """Adds a rule; it is at work within 2 s."""
-    by = acting(person)
-    return _get_rule(store, store.run(lambda tx: rules.add_rule(tx, _facts(wanted), by)))
+    return _get_rule(store, act(store, who, lambda tx, by: rules.add_rule(tx, _facts(wanted), by)))
 
 
 @router.put("/setup/runs/{uid}")
-def change_rule(store: StoreDep, person: PersonDep, uid: Uid, wanted: RunRuleIn) -> RunRuleOut:
+def change_rule(store: StoreDep, who: Configures, uid: Uid, wanted: RunRuleIn) -> RunRuleOut:
     """Changes a rule."""
-    by = acting(person)
-    store.run(lambda tx: rules.change_rule(tx, uid, _facts(wanted), by, wanted.revision))
+    act(store, who, lambda tx, by: rules.change_rule(tx, uid, _facts(wanted), by, wanted.revision))
     return _get_rule(store, uid)
 
 
 @router.delete("/setup/runs/{uid}", status_code=204)
-def remove_rule(store: StoreDep, person: PersonDep, uid: Uid, revision: int | None = None) -> None:
+def remove_rule(store: StoreDep, who: Configures, uid: Uid, revision: int | None = None) -> None:
     """Removes a rule; the runs that it has found stay."""
-    by = acting(person)
-    store.run(lambda tx: rules.remove_rule(tx, uid, by, revision))
+    act(store, who, lambda tx, by: rules.remove_rule(tx, uid, by, revision))
 
 
 def _facts(wanted: RunRuleIn) -> RunRuleFacts:

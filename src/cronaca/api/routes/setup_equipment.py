@@ -7,8 +7,9 @@ from typing import Any
 
 from fastapi.responses import StreamingResponse
 
-from cronaca.api.deps import PersonDep, StoreDep
-from cronaca.api.routes.setup_sources import acting, difference_out
+from cronaca.api.deps import StoreDep
+from cronaca.api.permissions import Configures
+from cronaca.api.routes.setup_sources import difference_out
 from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
 from cronaca.api.schemas.equipment import (
@@ -25,8 +26,10 @@ from cronaca.core.equipment import ClassFacts, PieceFacts, Plan, trend_view
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
 from cronaca.plant import equipment
+from cronaca.plant.editing import By
 from cronaca.plant.editing import equipment as editing
 from cronaca.plant.equipment import ClassRow, PieceRow
+from cronaca.services.acting import act
 
 router = api_router("/setup", "set-up")
 
@@ -39,24 +42,24 @@ def list_classes(store: StoreDep) -> list[ClassOut]:
 
 
 @router.post("/classes", status_code=201)
-def add_class(store: StoreDep, person: PersonDep, wanted: ClassIn) -> ClassOut:
+def add_class(store: StoreDep, who: Configures, wanted: ClassIn) -> ClassOut:
     """Adds a class without pieces."""
-    uid, by, facts = editing.new_uid(), acting(person), _facts(wanted)
-    store.run(lambda tx: editing.put_class(tx, uid, facts, by))
+    uid, facts = editing.new_uid(), _facts(wanted)
+    act(store, who, lambda tx, by: editing.put_class(tx, uid, facts, by))
     return _get(store, uid)
 
 
 @router.post("/classes/gather", status_code=201)
-def gather_class(store: StoreDep, person: PersonDep, wanted: GatherIn) -> ClassOut:
+def gather_class(store: StoreDep, who: Configures, wanted: GatherIn) -> ClassOut:
     """Makes a class of equipment that is there and is alike; its tags and loggers stay as they are."""
-    uid, by = editing.new_uid(), acting(person)
+    uid = editing.new_uid()
 
-    def work(tx: Transaction) -> None:
+    def work(tx: Transaction, by: By) -> None:
         found = editing.gather_kind(tx, wanted.name, wanted.kind)
         pieces = {editing.new_uid(): one for one in found.pieces.values()}
         editing.put_class(tx, uid, found.facts, by, pieces=pieces)
 
-    store.run(work)
+    act(store, who, work)
     return _get(store, uid)
 
 
@@ -69,26 +72,25 @@ def plan_class(store: StoreDep, uid: Uid, wanted: ClassIn) -> PlanOut:
 
 
 @router.put("/classes/{uid}", response_model=PlanOut)
-def change_class(store: StoreDep, person: PersonDep, uid: Uid, wanted: ClassIn) -> StreamingResponse:
+def change_class(store: StoreDep, who: Configures, uid: Uid, wanted: ClassIn) -> StreamingResponse:
     """Changes a class and all its pieces, whole or not at all. The answer is NDJSON: progress as
     {"done", "of"} in pieces, at last {"result": what it did} or {"problem"}."""
-    by, facts = acting(person), _facts(wanted)
+    facts = _facts(wanted)
 
     def work(tell: Tell) -> dict[str, Any]:
-        def write(tx: Transaction) -> Plan:
+        def write(tx: Transaction, by: By) -> Plan:
             equipment.get_class(tx, uid)
             return editing.put_class(tx, uid, facts, by, seen=wanted.revision, progress=tell)
 
-        return _plan_out(store.run(write)).model_dump()
+        return _plan_out(act(store, who, write)).model_dump()
 
     return stream(work)
 
 
 @router.delete("/classes/{uid}", status_code=204)
-def remove_class(store: StoreDep, person: PersonDep, uid: Uid) -> None:
+def remove_class(store: StoreDep, who: Configures, uid: Uid) -> None:
     """Removes a class; the tags, loggers and history of its pieces stay as they are."""
-    by = acting(person)
-    store.run(lambda tx: editing.remove_class(tx, uid, by))
+    act(store, who, lambda tx, by: editing.remove_class(tx, uid, by))
 
 
 @router.get("/classes/{uid}/pieces")
@@ -108,39 +110,37 @@ def plan_piece(store: StoreDep, uid: Uid, wanted: PieceIn) -> PlanOut:
 
 
 @router.post("/classes/{uid}/pieces", status_code=201)
-def add_piece(store: StoreDep, person: PersonDep, uid: Uid, wanted: PieceIn) -> PieceOut:
+def add_piece(store: StoreDep, who: Configures, uid: Uid, wanted: PieceIn) -> PieceOut:
     """Adds a piece with its tags, loggers and rules; it is recorded within 2 s."""
-    by, piece_uid = acting(person), editing.new_uid()
+    piece_uid = editing.new_uid()
 
-    def work(tx: Transaction) -> None:
+    def work(tx: Transaction, by: By) -> None:
         facts = _piece(equipment.get_class(tx, uid).facts, wanted)
         editing.put_pieces(tx, uid, {piece_uid: facts}, by)
 
-    store.run(work)
+    act(store, who, work)
     return _get_piece(store, piece_uid)
 
 
 @router.put("/pieces/{uid}")
-def change_piece(store: StoreDep, person: PersonDep, uid: Uid, wanted: PieceIn) -> PieceOut:
+def change_piece(store: StoreDep, who: Configures, uid: Uid, wanted: PieceIn) -> PieceOut:
     """Changes a piece: its name, sources, parameters, what is its own."""
-    by = acting(person)
 
-    def work(tx: Transaction) -> None:
+    def work(tx: Transaction, by: By) -> None:
         row = equipment.get_piece(tx, uid)
         of = row.facts.equipment_class
         facts = replace(_piece(equipment.get_class(tx, of).facts, wanted), objects=row.facts.objects)
         seen = {} if wanted.revision is None else {uid: wanted.revision}
         editing.put_pieces(tx, of, {uid: facts}, by, seen=seen)
 
-    store.run(work)
+    act(store, who, work)
     return _get_piece(store, uid)
 
 
 @router.delete("/pieces/{uid}", status_code=204)
-def remove_piece(store: StoreDep, person: PersonDep, uid: Uid, with_tags: bool = False) -> None:
+def remove_piece(store: StoreDep, who: Configures, uid: Uid, with_tags: bool = False) -> None:
     """Takes a piece out of its class; its tags go with it (their history stays), or stay as they are."""
-    by = acting(person)
-    store.run(lambda tx: editing.remove_piece(tx, uid, by, with_tags=with_tags))
+    act(store, who, lambda tx, by: editing.remove_piece(tx, uid, by, with_tags=with_tags))
 
 
 def _facts(wanted: ClassIn) -> ClassFacts:

@@ -7,10 +7,9 @@ from typing import cast
 
 from fastapi import Request
 
-from cronaca.api.deps import PersonDep, StoreDep
+from cronaca.api.deps import StoreDep
+from cronaca.api.permissions import Configures, Operates
 from cronaca.api.rehearsing import rehearsal_out, rehearsal_spec
-from cronaca.api.routes.setup_asking import ask
-from cronaca.api.routes.setup_sources import acting
 from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
 from cronaca.api.schemas.setup import (
@@ -29,8 +28,10 @@ from cronaca.core.model import RuleWish, WeekSpan
 from cronaca.core.setup import LoggerFacts, TriggerFacts, WhenFacts
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
-from cronaca.plant.editing import loggers
+from cronaca.plant.editing import By, loggers
 from cronaca.plant.editing.loggers import LoggerRow
+from cronaca.services.acting import act, act_apart
+from cronaca.services.asking import ask_recorder
 from cronaca.services.rehearsals import RehearsalService
 
 router = api_router("/setup", "set-up")
@@ -44,33 +45,29 @@ def list_loggers(store: StoreDep) -> list[LoggerOut]:
 
 
 @router.post("/loggers", status_code=201)
-def add_logger(store: StoreDep, person: PersonDep, wanted: LoggerIn) -> LoggerOut:
+def add_logger(store: StoreDep, who: Configures, wanted: LoggerIn) -> LoggerOut:
     """Adds a logger; it records within 2 s."""
-    by = acting(person)
-    return _get(store, store.run(lambda tx: loggers.add_logger(tx, _facts(wanted), by)))
+    return _get(store, act(store, who, lambda tx, by: loggers.add_logger(tx, _facts(wanted), by)))
 
 
 @router.put("/loggers/{uid}")
-def change_logger(store: StoreDep, person: PersonDep, uid: Uid, wanted: LoggerIn) -> LoggerOut:
+def change_logger(store: StoreDep, who: Configures, uid: Uid, wanted: LoggerIn) -> LoggerOut:
     """Changes a logger; members that stay lose no sample."""
-    by = acting(person)
-    store.run(lambda tx: loggers.change_logger(tx, uid, _facts(wanted), by, wanted.revision))
+    act(store, who, lambda tx, by: loggers.change_logger(tx, uid, _facts(wanted), by, wanted.revision))
     return _get(store, uid)
 
 
 @router.delete("/loggers/{uid}", status_code=204)
-def remove_logger(store: StoreDep, person: PersonDep, uid: Uid, revision: int | None = None) -> None:
+def remove_logger(store: StoreDep, who: Configures, uid: Uid, revision: int | None = None) -> None:
     """Removes a logger; what it recorded stays."""
-    by = acting(person)
-    store.run(lambda tx: loggers.remove_logger(tx, uid, by, revision))
+    act(store, who, lambda tx, by: loggers.remove_logger(tx, uid, by, revision))
 
 
 @router.post("/loggers/{uid}/members")
-def change_members(store: StoreDep, person: PersonDep, uid: Uid, wanted: MembersIn) -> LoggerOut:
+def change_members(store: StoreDep, who: Configures, uid: Uid, wanted: MembersIn) -> LoggerOut:
     """Lets tags join or leave a logger, many at once."""
-    by = acting(person)
 
-    def work(tx: Transaction) -> None:
+    def work(tx: Transaction, by: By) -> None:
         row = loggers.get_logger(tx, uid)
         leaving = set(wanted.remove)
         stay = [tag for tag in row.facts.tags if tag not in leaving]
@@ -78,20 +75,24 @@ def change_members(store: StoreDep, person: PersonDep, uid: Uid, wanted: Members
         facts = replace(row.facts, tags=(*stay, *wanted.add), overrides=own)
         loggers.change_logger(tx, uid, facts, by, row.revision)
 
-    store.run(work)
+    act(store, who, work)
     return _get(store, uid)
 
 
 @router.post("/loggers/{uid}/record", status_code=202)
-def record_now(store: StoreDep, uid: Uid) -> None:
+def record_now(store: StoreDep, who: Operates, uid: Uid) -> None:
     """One sample or record of all tags of a logger now, in any mode."""
     with store.snapshot() as tx:
         row = loggers.get_logger(tx, uid)
     if not row.facts.tags:
         raise InvalidInput("logger", "it has no tags", "Let tags join it first: choose them under Tags.")
-    answer = ask(store, "record_now", {"logger_id": row.logger_id})
-    if not answer["ok"]:
-        raise InvalidInput("logger", answer["reason"], "See the recorder's page.")
+
+    def work(by: By) -> None:
+        answer = ask_recorder(store, by.person, "record_now", {"logger_id": row.logger_id})
+        if not answer["ok"]:
+            raise InvalidInput("logger", answer["reason"], "See the recorder's page.")
+
+    act_apart(store, who, "logger", uid, row.facts.name, {"record": "now"}, work)
 
 
 @router.post("/rehearse")

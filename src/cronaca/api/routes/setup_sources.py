@@ -8,10 +8,11 @@ from typing import Annotated, Any, Final, Literal
 
 from fastapi import Body, Query, Response
 
-from cronaca.api.deps import PersonDep, StoreDep
+from cronaca.api.deps import StoreDep
 from cronaca.api.errors import parsed
+from cronaca.api.permissions import Configures
 from cronaca.api.routing import api_router
-from cronaca.api.schemas import Person, Uid
+from cronaca.api.schemas import Uid
 from cronaca.api.schemas.setup import (
     ArchiveIn,
     ArchiveOut,
@@ -42,24 +43,19 @@ from cronaca.plant.editing import document as editing
 from cronaca.plant.editing.archives import ArchiveRow
 from cronaca.plant.editing.sources import SourceRow
 from cronaca.plant.equipment import CLASS, PIECE
+from cronaca.services.acting import act
 
 router = api_router("/setup", "set-up")
 Part = Literal["plant", "sources", "tags", "archives", "loggers", "runs"]
 _YEAR_DAYS: Final = 365.25
 
 
-def acting(person: Person) -> By:
-    """The person who acts, now."""
-    return By(person.name, time.time_ns() // 1000)
-
-
 @router.put("/plant", status_code=204)
-def put_plant(store: StoreDep, person: PersonDep, wanted: PlantIn) -> None:
+def put_plant(store: StoreDep, who: Configures, wanted: PlantIn) -> None:
     """Sets the facts of the plant."""
     shifts = tuple(Shift(one.name, one.start_minute) for one in wanted.shifts)
     plant = PlantFacts(wanted.name, wanted.zone, wanted.first_weekday, shifts)
-    by = acting(person)
-    store.run(lambda tx: editing.put_plant(tx, plant, by))
+    act(store, who, lambda tx, by: editing.put_plant(tx, plant, by))
 
 
 @router.get("/sources")
@@ -70,10 +66,9 @@ def list_sources(store: StoreDep) -> list[SourceOut]:
 
 
 @router.post("/sources", status_code=201)
-def add_source(store: StoreDep, person: PersonDep, wanted: SourceIn) -> SourceOut:
+def add_source(store: StoreDep, who: Configures, wanted: SourceIn) -> SourceOut:
     """Adds a source; it is connected to within 2 s."""
-    by = acting(person)
-    return get_source(store, store.run(lambda tx: _add(tx, wanted, by)))
+    return get_source(store, act(store, who, lambda tx, by: _add(tx, wanted, by)))
 
 
 @router.get("/sources/{uid}")
@@ -87,18 +82,16 @@ def get_source(store: StoreDep, uid: Uid) -> SourceOut:
 
 
 @router.put("/sources/{uid}")
-def change_source(store: StoreDep, person: PersonDep, uid: Uid, wanted: SourceIn) -> SourceOut:
+def change_source(store: StoreDep, who: Configures, uid: Uid, wanted: SourceIn) -> SourceOut:
     """Changes a source."""
-    by = acting(person)
-    store.run(lambda tx: _change(tx, uid, wanted, by))
+    act(store, who, lambda tx, by: _change(tx, uid, wanted, by))
     return get_source(store, uid)
 
 
 @router.delete("/sources/{uid}", status_code=204)
-def remove_source(store: StoreDep, person: PersonDep, uid: Uid, revision: int | None = None) -> None:
+def remove_source(store: StoreDep, who: Configures, uid: Uid, revision: int | None = None) -> None:
     """Removes a source with its tags; their history stays."""
-    by = acting(person)
-    store.run(lambda tx: sources.remove_source(tx, uid, by, revision))
+    act(store, who, lambda tx, by: sources.remove_source(tx, uid, by, revision))
 
 
 @router.get("/archives")
@@ -135,26 +128,27 @@ def preview_retention(
 
 
 @router.post("/archives", status_code=201)
-def add_archive(store: StoreDep, person: PersonDep, wanted: ArchiveIn) -> ArchiveOut:
+def add_archive(store: StoreDep, who: Configures, wanted: ArchiveIn) -> ArchiveOut:
     """Adds an archive."""
-    by = acting(person)
-    uid = store.run(lambda tx: archives.add_archive(tx, _archive_facts(wanted), by))
+    uid = act(store, who, lambda tx, by: archives.add_archive(tx, _archive_facts(wanted), by))
     return _get_archive(store, uid)
 
 
 @router.put("/archives/{uid}")
-def change_archive(store: StoreDep, person: PersonDep, uid: Uid, wanted: ArchiveIn) -> ArchiveOut:
+def change_archive(store: StoreDep, who: Configures, uid: Uid, wanted: ArchiveIn) -> ArchiveOut:
     """Changes an archive. What a shorter retention would delete is said by its preview."""
-    by = acting(person)
-    store.run(lambda tx: archives.change_archive(tx, uid, _archive_facts(wanted), by, wanted.revision))
+    act(
+        store,
+        who,
+        lambda tx, by: archives.change_archive(tx, uid, _archive_facts(wanted), by, wanted.revision),
+    )
     return _get_archive(store, uid)
 
 
 @router.delete("/archives/{uid}", status_code=204)
-def remove_archive(store: StoreDep, person: PersonDep, uid: Uid, revision: int | None = None) -> None:
+def remove_archive(store: StoreDep, who: Configures, uid: Uid, revision: int | None = None) -> None:
     """Removes an archive in which nothing was ever recorded."""
-    by = acting(person)
-    store.run(lambda tx: archives.remove_archive(tx, uid, by, revision))
+    act(store, who, lambda tx, by: archives.remove_archive(tx, uid, by, revision))
 
 
 @router.get("/changes")
@@ -178,16 +172,15 @@ def list_changes(
 
 
 @router.post("/changes/{change_id}/restore")
-def restore_change(store: StoreDep, person: PersonDep, change_id: int) -> DocumentReport:
+def restore_change(store: StoreDep, who: Configures, change_id: int) -> DocumentReport:
     """Gives an object the facts that it had before a change; one that was removed is there again."""
-    by = acting(person)
 
-    def work(tx: Transaction) -> list[Difference]:
+    def work(tx: Transaction, by: By) -> list[Difference]:
         change = changes.get_change(tx, change_id)
         of_equipment = change.kind in (CLASS, PIECE)
         return (equipment.restore if of_equipment else editing.restore)(tx, change, by)
 
-    return _report(store.run(work), written=True)
+    return _report(act(store, who, work), written=True)
 
 
 @router.get("/document")
@@ -211,13 +204,12 @@ def get_document_schema() -> Response:
 
 @router.post("/document")
 def put_document(
-    store: StoreDep, person: PersonDep, document: Annotated[dict[str, Any], Body()], *, write: bool = False
+    store: StoreDep, who: Configures, document: Annotated[dict[str, Any], Body()], *, write: bool = False
 ) -> DocumentReport:
     """What a document adds and changes; with `write` it is done, all or nothing. What it leaves out stays."""
-    by = acting(person)
     wanted = checked_document(document)
     try:
-        found = store.run(lambda tx: _try_document(tx, wanted, by, write))
+        found = act(store, who, lambda tx, by: _try_document(tx, wanted, by, write))
     except _OnlyTried as tried:
         found = tried.found
     except (TypeError, AttributeError, LookupError, ValueError, ArithmeticError) as exc:

@@ -12,10 +12,9 @@ from typing import Annotated, Any, Final, Literal
 from fastapi import Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
-from cronaca.api.deps import PersonDep, StoreDep
+from cronaca.api.deps import StoreDep
 from cronaca.api.errors import parsed
-from cronaca.api.routes.setup_asking import ask
-from cronaca.api.routes.setup_sources import acting
+from cronaca.api.permissions import Configures, Operates
 from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
 from cronaca.api.schemas.setup import (
@@ -36,6 +35,7 @@ from cronaca.api.schemas.setup import (
     ValueIn,
     ValueTypeName,
 )
+from cronaca.core.access import Permitted
 from cronaca.core.addresses import is_writable
 from cronaca.core.addresses.internal import checked_value
 from cronaca.core.errors import InvalidInput
@@ -48,6 +48,8 @@ from cronaca.exchange import sheets, tag_table
 from cronaca.history.jobs import sizes
 from cronaca.plant.editing import By, loggers, sources, tags
 from cronaca.plant.editing.tags import TagFilter, TagRow
+from cronaca.services.acting import act, act_apart
+from cronaca.services.asking import ask_recorder
 
 router = api_router("/setup/tags", "set-up")
 _MOST_BYTES: Final = 40_000_000
@@ -97,15 +99,14 @@ def list_equipment(store: StoreDep) -> list[EquipmentOut]:
 
 
 @router.post("", status_code=201)
-def add_tags(store: StoreDep, person: PersonDep, wanted: TagsIn, response: Response) -> TagsOut:
+def add_tags(store: StoreDep, who: Configures, wanted: TagsIn, response: Response) -> TagsOut:
     """Adds tags, all or none; with `dry_run` only says which."""
-    by = acting(person)
     with store.snapshot() as tx:
         protocol = sources.get_source(tx, wanted.tags[0].source).facts.protocol
     facts = [tag_facts(tag) for tag in wanted.tags]
     if wanted.count != 1:
         facts = named_series(facts[0], protocol, wanted.count, start=wanted.start, step=wanted.step)
-    uids = [] if wanted.dry_run else store.run(lambda tx: _add(tx, facts, by, wanted.logger))
+    uids = [] if wanted.dry_run else act(store, who, lambda tx, by: _add(tx, facts, by, wanted.logger))
     response.status_code = 200 if wanted.dry_run else 201
     return TagsOut(
         uids=uids, names=[one.name for one in facts], addresses=[json.loads(one.address) for one in facts]
@@ -122,19 +123,18 @@ def _add(tx: Transaction, facts: Sequence[TagFacts], by: By, logger: str | None)
 
 
 @router.patch("")
-def change_tags(store: StoreDep, person: PersonDep, wanted: TagsChange) -> ChangesOut:
+def change_tags(store: StoreDep, who: Configures, wanted: TagsChange) -> ChangesOut:
     """Changes facts of tags, all or none; with `dry_run` only says what."""
-    by = acting(person)
     changed = _changed_facts(wanted.facts)
 
-    def work(tx: Transaction) -> list[FieldChange]:
+    def work(tx: Transaction, by: By) -> list[FieldChange]:
         rows = tags.get_tags(tx, list(wanted.uids))
         new = {row.uid: _with(row.facts, changed) for row in rows}
         if not wanted.dry_run:
             tags.change_tags(tx, new, by, wanted.revisions)
         return [one for row in rows for one in differences(row.facts, new[row.uid])]
 
-    found = store.run(work)
+    found = act(store, who, work)
     return ChangesOut(tags=len({one.name for one in found}), changes=_changes(found))
 
 
@@ -153,11 +153,10 @@ def _with(before: TagFacts, changed: dict[str, Any]) -> TagFacts:
 
 
 @router.post("/remove")
-def remove_tags(store: StoreDep, person: PersonDep, wanted: TagsRemoval) -> RemovalOut:
+def remove_tags(store: StoreDep, who: Configures, wanted: TagsRemoval) -> RemovalOut:
     """Removes tags; their history stays. With `dry_run` only says what goes along."""
-    by = acting(person)
 
-    def work(tx: Transaction) -> RemovalOut:
+    def work(tx: Transaction, by: By) -> RemovalOut:
         rows = tags.get_tags(tx, wanted.uids)
         numbers = [row.tag_id for row in rows]
         losing = dict.fromkeys(one.name for one in loggers.list_recorded_by(tx, numbers))
@@ -169,11 +168,11 @@ def remove_tags(store: StoreDep, person: PersonDep, wanted: TagsRemoval) -> Remo
             tags.remove_tags(tx, wanted.uids, by, wanted.revisions)
         return found
 
-    return store.run(work)
+    return act(store, who, work)
 
 
 @router.put("/{uid}/value", status_code=204)
-def write_value(store: StoreDep, uid: Uid, wanted: ValueIn) -> None:
+def write_value(store: StoreDep, who: Operates, uid: Uid, wanted: ValueIn) -> None:
     """Writes a value to an internal tag, a coil or a holding register; answered when it was taken."""
     with store.snapshot() as tx:
         (row,) = tags.get_tags(tx, [uid])
@@ -184,9 +183,13 @@ def write_value(store: StoreDep, uid: Uid, wanted: ValueIn) -> None:
         raise InvalidInput("value", f"{facts.name} takes no value", remedy)
     value = checked_value(wanted.value, facts.value_type)
     request = {"tag_id": row.tag_id, "value": value}
-    answer = ask(store, "write", request)
-    if not answer["ok"]:
-        raise InvalidInput("value", answer["reason"], "See the recorder's page.")
+
+    def work(by: By) -> None:
+        answer = ask_recorder(store, by.person, "write", request)
+        if not answer["ok"]:
+            raise InvalidInput("value", answer["reason"], "See the recorder's page.")
+
+    act_apart(store, who, "tag", uid, facts.name, {"value": value}, work)
 
 
 @router.get("/export")
@@ -206,7 +209,7 @@ def export_tags(store: StoreDep, form: Literal["csv", "xlsx"] = "csv") -> Respon
 @router.post("/import")
 async def import_tags(
     store: StoreDep,
-    person: PersonDep,
+    who: Configures,
     request: Request,
     on_clash: OnClash = OnClash.KEEP,
     prefix: Annotated[str, Query(max_length=50)] = "",
@@ -215,14 +218,15 @@ async def import_tags(
     """What the file in the body (CSV or XLSX) would do; with `write` it is done, all or nothing, unless
     a line is refused."""
     data = await request.body()
-    by = acting(person)
-    return await run_in_threadpool(_import, store, data, by, on_clash, prefix, write)
+    return await run_in_threadpool(_import, store, data, who, on_clash, prefix, write)
 
 
-def _import(store: Store, data: bytes, by: By, on_clash: OnClash, prefix: str, write: bool) -> ImportOut:
+def _import(
+    store: Store, data: bytes, who: Permitted, on_clash: OnClash, prefix: str, write: bool
+) -> ImportOut:
     rows = list(sheets.read_rows(data))  # before the transaction: a file may take its time
 
-    def work(tx: Transaction) -> ImportOut:
+    def work(tx: Transaction, by: By) -> ImportOut:
         found = sources.list_sources(tx)
         present = {row.uid: row.facts for row in tags.list_all(tx)}
         named = {facts.name: uid for uid, facts in present.items()}
@@ -235,7 +239,7 @@ def _import(store: Store, data: bytes, by: By, on_clash: OnClash, prefix: str, w
             tags.put_tags(tx, new, plan.changed, by)
         return _import_out(plan, on_clash, written)
 
-    return store.run(work)
+    return act(store, who, work)
 
 
 def _import_out(plan: Plan, on_clash: OnClash, written: bool) -> ImportOut:

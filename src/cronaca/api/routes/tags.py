@@ -7,7 +7,8 @@ from typing import Annotated
 
 from fastapi import Query
 
-from cronaca.api.deps import PersonDep, StoreDep
+from cronaca.api.deps import StoreDep
+from cronaca.api.permissions import Views
 from cronaca.api.routing import api_router
 from cronaca.api.schemas import Person, PlantOut, RecordedByOut, ShiftOut, TagOut, TagPage, Uid
 from cronaca.core.errors import NotFound
@@ -30,9 +31,9 @@ def get_plant(store: StoreDep) -> PlantOut:
 
 
 @router.get("/me")
-def get_me(person: PersonDep) -> Person:
-    """Who is acting."""
-    return person
+def get_me(who: Views) -> Person:
+    """Who is acting, and what they may do."""
+    return Person(name=who.actor.name, permissions=sorted(who.actor.permissions))
 
 
 @router.get("/tags")

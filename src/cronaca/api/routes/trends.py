@@ -11,8 +11,8 @@ from typing import Annotated, Final, cast
 from fastapi import Query
 from fastapi.responses import StreamingResponse
 
-from cronaca.api.deps import CurvesDep, PersonDep, ReaderDep, StoreDep, find_all_tags, find_archives
-from cronaca.api.routes.setup_sources import acting
+from cronaca.api.deps import CurvesDep, ReaderDep, StoreDep, find_all_tags, find_archives
+from cronaca.api.permissions import Annotates, SavesViews, Views
 from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
 from cronaca.api.schemas.trends import (
@@ -32,6 +32,7 @@ from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.model import Series, Tag, ValueType, Window
 from cronaca.core.windows import Unit, Which, WindowWish, resolve
 from cronaca.db import Store
+from cronaca.db.transaction import Transaction
 from cronaca.exchange.shown import Form, Shown, basic_text, write_shown
 from cronaca.history.read.series import SeriesReader
 from cronaca.logbook import notes
@@ -39,6 +40,7 @@ from cronaca.logbook.notes import Note
 from cronaca.logbook.texts import texts_of
 from cronaca.plant import setup
 from cronaca.services import cancelling
+from cronaca.services.acting import Act, act
 from cronaca.views import sheets
 from cronaca.views.sheets import Sheet, SheetFacts
 
@@ -56,32 +58,47 @@ _MOST_EXPORTED: Final = 20_000_000
 
 
 @router.get("/sheets")
-def list_sheets(store: StoreDep, person: PersonDep, page: SheetPage = "trends") -> list[SheetOut]:
+def list_sheets(store: StoreDep, who: Views, page: SheetPage = "trends") -> list[SheetOut]:
     """The shared sheets of a page and one's own, by folder and name."""
     with store.snapshot() as tx:
-        return [_sheet(one) for one in sheets.list_sheets(tx, person.name, page)]
+        return [_sheet(one) for one in sheets.list_sheets(tx, who.actor.name, page)]
 
 
 @router.post("/sheets", status_code=201)
-def add_sheet(store: StoreDep, person: PersonDep, wanted: SheetIn) -> SheetOut:
+def add_sheet(store: StoreDep, who: SavesViews, wanted: SheetIn) -> SheetOut:
     """Saves a new sheet."""
-    by = acting(person)
-    uid = store.run(lambda tx: sheets.add_sheet(tx, _facts(wanted), by))
-    return _get_sheet(store, uid, person.name)
+
+    def work(tx: Transaction, by: Act) -> str:
+        uid = sheets.add_sheet(tx, _facts(wanted), by)
+        by.note("sheet", uid, None, sheets.get_sheet(tx, uid, by.person))
+        return uid
+
+    return _get_sheet(store, act(store, who, work), who.actor.name)
 
 
 @router.put("/sheets/{uid}")
-def change_sheet(store: StoreDep, person: PersonDep, uid: Uid, wanted: SheetIn) -> SheetOut:
+def change_sheet(store: StoreDep, who: SavesViews, uid: Uid, wanted: SheetIn) -> SheetOut:
     """Saves a sheet over itself; the later of two who change it is told."""
-    by = acting(person)
-    store.run(lambda tx: sheets.change_sheet(tx, uid, _facts(wanted), by, wanted.revision))
-    return _get_sheet(store, uid, person.name)
+
+    def work(tx: Transaction, by: Act) -> None:
+        before = sheets.get_sheet(tx, uid, by.person)
+        sheets.change_sheet(tx, uid, _facts(wanted), by, wanted.revision)
+        by.note("sheet", uid, before, sheets.get_sheet(tx, uid, by.person))
+
+    act(store, who, work)
+    return _get_sheet(store, uid, who.actor.name)
 
 
 @router.delete("/sheets/{uid}", status_code=204)
-def remove_sheet(store: StoreDep, person: PersonDep, uid: Uid) -> None:
+def remove_sheet(store: StoreDep, who: SavesViews, uid: Uid) -> None:
     """Removes a sheet."""
-    store.run(lambda tx: sheets.remove_sheet(tx, uid, person.name))
+
+    def work(tx: Transaction, by: Act) -> None:
+        before = sheets.get_sheet(tx, uid, by.person)
+        sheets.remove_sheet(tx, uid, by.person)
+        by.note("sheet", uid, before, None)
+
+    act(store, who, work)
 
 
 def _facts(wanted: SheetIn) -> SheetFacts:
@@ -111,28 +128,42 @@ def list_notes(
 
 
 @router.post("/notes", status_code=201)
-def add_note(store: StoreDep, person: PersonDep, wanted: NoteIn) -> NoteOut:
+def add_note(store: StoreDep, who: Annotates, wanted: NoteIn) -> NoteOut:
     """Pins a note."""
-    by = acting(person)
     end_us = None if wanted.end_us is None else int(wanted.end_us)
     start_us = int(wanted.start_us)
-    uid = store.run(lambda tx: notes.add_note(tx, start_us, end_us, wanted.tag, wanted.text, by))
-    return _get_note(store, uid)
+
+    def work(tx: Transaction, by: Act) -> str:
+        uid = notes.add_note(tx, start_us, end_us, wanted.tag, wanted.text, by)
+        by.note("note", uid, None, notes.get_note(tx, uid))
+        return uid
+
+    return _get_note(store, act(store, who, work))
 
 
 @router.put("/notes/{uid}")
-def change_note(store: StoreDep, person: PersonDep, uid: Uid, wanted: NoteText) -> NoteOut:
+def change_note(store: StoreDep, who: Annotates, uid: Uid, wanted: NoteText) -> NoteOut:
     """Writes a note anew; what it said is kept."""
-    by = acting(person)
-    store.run(lambda tx: notes.change_note(tx, uid, wanted.text, by))
+
+    def work(tx: Transaction, by: Act) -> None:
+        before = notes.get_note(tx, uid)
+        notes.change_note(tx, uid, wanted.text, by)
+        by.note("note", uid, before, notes.get_note(tx, uid))
+
+    act(store, who, work)
     return _get_note(store, uid)
 
 
 @router.delete("/notes/{uid}", status_code=204)
-def remove_note(store: StoreDep, person: PersonDep, uid: Uid) -> None:
+def remove_note(store: StoreDep, who: Annotates, uid: Uid) -> None:
     """Takes a note away."""
-    by = acting(person)
-    store.run(lambda tx: notes.remove_note(tx, uid, by))
+
+    def work(tx: Transaction, by: Act) -> None:
+        before = notes.get_note(tx, uid)
+        notes.remove_note(tx, uid, by)
+        by.note("note", uid, before, None)
+
+    act(store, who, work)
 
 
 @router.get("/notes/{uid}/earlier")

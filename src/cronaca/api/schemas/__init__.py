@@ -6,6 +6,7 @@ from typing import Annotated, Final, Self
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
+from cronaca.core.access import Permission
 from cronaca.core.edits import EditKind
 
 Micros = Annotated[str, Field(pattern=r"^-?\d{1,18}$", description="UTC microseconds since 1970, as text")]
@@ -57,9 +58,10 @@ class Problem(Model):
 
 
 class Person(Model):
-    """Who acts."""
+    """Who acts, and what they may do."""
 
     name: str
+    permissions: list[Permission]
 
 
 class ShiftOut(Model):

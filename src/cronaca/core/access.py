@@ -1,0 +1,52 @@
+"""Who acts, and what one may do."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from cronaca.core.errors import NotPermitted
+
+
+class Permission(StrEnum):
+    """What a person may be allowed to do. The names travel in the API and stay what they are."""
+
+    VIEW = "view"
+    """See recorded values, figures and the set-up."""
+    SAVE_VIEWS = "save_views"
+    """Save sheets."""
+    ANNOTATE = "annotate"
+    """Write notes, mark runs."""
+    MANAGE_REPORTS = "manage_reports"
+    """Set up reports, and have them made."""
+    OPERATE = "operate"
+    """Write values to the plant, have a logger record now."""
+    CORRECT_HISTORY = "correct_history"
+    """Insert, replace and delete recorded samples."""
+    CONFIGURE = "configure"
+    """Change the set-up, and ask devices for it."""
+
+
+@dataclass(frozen=True, slots=True)
+class Actor:
+    """A person (or a program that acts for one) with what they may do."""
+
+    name: str
+    permissions: frozenset[Permission]
+
+    def permitted(self, permission: Permission) -> Permitted:
+        """Leave to do something; raises NotPermitted."""
+        if permission not in self.permissions:
+            raise NotPermitted(self.name, permission.value)
+        return Permitted(self, permission)
+
+
+@dataclass(frozen=True, slots=True)
+class Permitted:
+    """A person who may do what is about to be done; made by `Actor.permitted`, which has checked it."""
+
+    actor: Actor
+    permission: Permission
+
+
+EVERYTHING = frozenset(Permission)
