@@ -30,6 +30,7 @@ from cronaca.history.jobs.sizes import list_sizes, size_on_disk
 from cronaca.history.read.curves import CurveReader
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.write.bulk import backfill
+from cronaca.plant import histories
 from cronaca.services.history_files import ImportWish, import_history
 
 YEAR = 365 * DAY
@@ -184,7 +185,7 @@ def _one_more_tag(store: Store, name: str) -> list[HistoryKey]:
     with store.transaction() as tx:
         number = setup.add_tag(tx, a_tag(name))
         tag = next(t for t in setup.list_tags(tx) if t.tag_id == number)
-        return [setup.open_history(tx, 1, tag, START).key]
+        return [histories.open_history(tx, 1, tag, START).key]
 
 
 def demo_bytes(folder: Path) -> float:

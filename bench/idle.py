@@ -10,16 +10,17 @@ from pathlib import Path
 
 import psutil
 from tests.support.application import Processes, wait_for
-from tests.support.builders import a_tag
+from tests.support.builders import a_logger, a_tag
 
 from bench.load import write
 from cronaca.core.addresses.protocols import CALCULATED, INTERNAL
-from cronaca.core.model import HOUR, Logger, LoggerMode, Tag
+from cronaca.core.model import HOUR, LoggerMode, Tag
 from cronaca.db import Store
 from cronaca.db.migrate import migrate
 from cronaca.db.private_server import PrivateServer
 from cronaca.history.tables.epochs import find_last_epoch
 from cronaca.plant import setup
+from cronaca.plant.loggers import insert_logger
 
 SIGNALS, FORMULAS, LOGGERS = 8_000, 2_000, 500
 HEADING = "## A plant in which nothing changes"
@@ -42,8 +43,8 @@ def a_plant(store: Store) -> None:
         for i in range(LOGGERS):
             mine = tags[i::LOGGERS]
             members = tuple(tag.tag_id for tag in mine)
-            setup.add_logger(
-                tx, Logger(0, f"{i:036}", f"logger {i}", archive, LoggerMode.ON_CHANGE, 0, members), 0, mine
+            insert_logger(
+                tx, a_logger(0, f"{i:036}", f"logger {i}", archive, LoggerMode.ON_CHANGE, 0, members), 0, mine
             )
 
 

@@ -22,7 +22,8 @@ from cronaca.db.migrate import migrate
 from cronaca.db.private_server import PrivateServer
 from cronaca.demo.names import tag_uid
 from cronaca.history.tables.current import BLOCK
-from cronaca.plant import setup
+from cronaca.plant.histories import list_histories
+from cronaca.plant.whole import read_setup
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.outputs.spool import Spool
 from cronaca.services.sink import StoreSink
@@ -56,8 +57,8 @@ def measure_recorder(folder: Path) -> tuple[float, int]:
     migrate(store)
     plant_with(store, [a_tag(f"tag {i}") for i in range(TAGS)], 0)
     with store.snapshot() as tx:
-        facts = setup.read_setup(tx)
-        known = setup.list_histories(tx)
+        facts = read_setup(tx)
+        known = list_histories(tx)
     histories = {(h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in known}
     spool = Spool(folder / "spool")
     recorder = Recorder(

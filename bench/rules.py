@@ -16,7 +16,7 @@ from tests.support.builders import a_tag, plant_with
 from bench.data import wave
 from bench.live import cpu_seconds
 from cronaca.core.logger_rules import replay, rule_for
-from cronaca.core.model import SECOND, LoggerMode, RuleKind, RuleWish, Tag
+from cronaca.core.model import SECOND, LoggerMode, RuleKind, RuleSpec, Tag
 from cronaca.core.outputs import SafeRecord
 from cronaca.core.ports import Flush
 from cronaca.core.readings import Values
@@ -24,7 +24,7 @@ from cronaca.db import Store
 from cronaca.db.migrate import migrate
 from cronaca.db.private_server import PrivateServer
 from cronaca.history.tables.current import BLOCK
-from cronaca.plant import setup
+from cronaca.plant.whole import read_setup
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.drivers.generator import GeneratorDriver
 from cronaca.recorder.engine import Outlet, Recorder
@@ -35,12 +35,12 @@ from cronaca.services.sink import StoreSink
 TAGS = 10_000
 TITLE = "## Logger rules"
 RULES = {
-    "every change": RuleWish(),
-    "deadband 0.5": RuleWish(width=0.5),
-    "deadband 0.5, at most one in 10 s, extremes kept": RuleWish(
+    "every change": RuleSpec(),
+    "deadband 0.5": RuleSpec(width=0.5),
+    "deadband 0.5, at most one in 10 s, extremes kept": RuleSpec(
         width=0.5, rate_limit_us=10 * SECOND, keep_extremes=True
     ),
-    "straight lines within 0.5": RuleWish(kind=RuleKind.LINE, width=0.5),
+    "straight lines within 0.5": RuleSpec(kind=RuleKind.LINE, width=0.5),
 }
 
 
@@ -65,12 +65,12 @@ def measure_live_rules(folder: Path, length_s: float) -> list[str]:
     migrate(store)
     plant_with(store, [a_tag(f"tag {i}") for i in range(TAGS)], 0)
     with store.snapshot() as tx:
-        facts, histories = setup.read_setup(tx), read_histories(tx)
+        facts, histories = read_setup(tx), read_histories(tx)
     (clock_logger,) = facts.loggers
     kinds = [None, *RULES.values()]
     loggers = [
         replace(
-            clock_logger, logger_id=i + 1, tag_ids=clock_logger.tag_ids[i :: len(kinds)],
+            clock_logger, logger_id=i + 1, tags=clock_logger.tags[i :: len(kinds)],
             **({} if rule is None else {"mode": LoggerMode.ON_CHANGE, "interval_us": 0, "rule": rule}),
         )
         for i, rule in enumerate(kinds)

@@ -28,7 +28,7 @@ from cronaca.db.private_server import PrivateServer
 from cronaca.demo.names import tag_uid
 from cronaca.history.jobs.pyramid import PyramidBuilder
 from cronaca.history.write.bulk import backfill
-from cronaca.plant import setup
+from cronaca.plant import histories, setup
 
 TITLE: Final = "## Trend in the browser"
 YEAR: Final = 365 * DAY
@@ -92,7 +92,7 @@ def fill(application: Application, end_us: int) -> None:
     store = application.store
     with store.snapshot() as tx:
         found = setup.find_tags(tx, [tag_uid(key) for key in PENS])
-        keys = {one.key.tag_id: one.key for one in setup.list_histories(tx)}
+        keys = {one.key.tag_id: one.key for one in histories.list_histories(tx)}
     span = Window(end_us - YEAR, end_us)
     for i, key in enumerate(PENS):
         tag = found[tag_uid(key)]

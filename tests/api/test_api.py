@@ -16,7 +16,7 @@ from cronaca.api.app import create_app
 from cronaca.api.errors import kind_of
 from cronaca.core import errors
 from cronaca.core import quality as q
-from cronaca.core.model import SECOND, Logger, LoggerMode, Series, ValueType, Window
+from cronaca.core.model import SECOND, LoggerMode, Series, ValueType, Window
 from cronaca.db import Store
 from cronaca.db.migrate import migrate
 from cronaca.db.private_server import PrivateServer
@@ -25,8 +25,9 @@ from cronaca.history.read.series import SeriesReader
 from cronaca.history.write.bulk import backfill
 from cronaca.main.serving import openapi_document
 from cronaca.plant import setup
+from cronaca.plant.loggers import insert_logger
 from tests.api.conftest import Plant
-from tests.support.builders import NOW, a_tag
+from tests.support.builders import NOW, a_logger, a_tag
 
 ARROW = "application/vnd.apache.arrow.stream"
 
@@ -280,9 +281,9 @@ def test_recorded_tags_come_first_and_numbers_in_names_count(plant: Plant) -> No
             setup.add_tag(tx, a_tag(name, source_id=source_id))
         recorded = [t for t in setup.list_tags(tx) if t.uid == plant.tags["humidity"].uid]
         archive = tx.fetch_one("SELECT MIN(archive_id) FROM archive")[0]  # type: ignore[index]
-        one = Logger(0, "l" * 36, "only", archive, LoggerMode.ON_CHANGE, 0, (recorded[0].tag_id,))
+        one = a_logger(0, "l" * 36, "only", archive, LoggerMode.ON_CHANGE, 0, (recorded[0].tag_id,))
         tx.execute("DELETE FROM logger_member")
-        setup.add_logger(tx, one, NOW)
+        insert_logger(tx, one, NOW)
     names = [tag["name"] for tag in plant.client.get("/api/tags").json()["tags"]]
     assert names[:4] == ["Line 1 Zone 1 relative humidity", "A 1", "A 2", "A 10"]
 

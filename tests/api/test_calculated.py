@@ -9,7 +9,7 @@ import pytest
 
 from cronaca.core.model import SECOND, LoggerMode
 from cronaca.db import Store
-from cronaca.plant import setup
+from cronaca.plant.whole import read_setup
 from tests.api.conftest import Plant
 from tests.api.setup_support import CSV, Api, Json, add, logger
 
@@ -220,8 +220,8 @@ class TestWhatLoggersFollow:
         ))  # fmt: skip
         assert made["when"]["spans"] == [{"days": [1, 5], "start_minute": 360, "end_minute": 0}]
         with store.snapshot() as tx:
-            (found,) = setup.read_setup(tx).loggers
-        assert (found.when.tag_id, found.when.interval_tag_id) == (found.tag_ids[0] + 1, found.tag_ids[0] + 2)
+            (found,) = read_setup(tx).loggers
+        assert (found.when.tag, found.when.interval_tag) == (found.tags[0] + 1, found.tags[0] + 2)
         document = api.ok("GET", "/setup/document")
         assert api.ok("POST", "/setup/document", document)["differences"] == []
         api.ok("POST", "/setup/tags/remove", {"uids": [b]})
@@ -251,5 +251,5 @@ class TestWhatLoggersFollow:
         made = api.ok("POST", "/setup/loggers", logger(archive, a, **facts, rule={"width": 3}))
         assert (made["rule"]["width"], made["text"]) == (0, "full detail around its trigger")
         with store.snapshot() as tx:
-            (found,) = setup.read_setup(tx).loggers
+            (found,) = read_setup(tx).loggers
         assert (found.mode, found.before_us, found.after_us) == (LoggerMode.AROUND, 5 * SECOND, SECOND)

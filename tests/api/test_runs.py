@@ -13,7 +13,8 @@ from cronaca.core.bits import to_bits
 from cronaca.core.model import SECOND, ValueType
 from cronaca.core.outputs import RunAttribute, RunMark
 from cronaca.db import Store
-from cronaca.plant import run_rules, setup
+from cronaca.plant import run_rules
+from cronaca.plant.whole import read_setup
 from tests.api.conftest import Plant
 from tests.api.setup_support import Api, Json, add, logger
 from tests.support.builders import NOW, a_flush
@@ -31,7 +32,7 @@ class TestRules:
         made = api.ok("POST", "/setup/runs", rule(tag=lot, facts=[moisture, moisture]))
         assert made["facts"] == [moisture]
         with store.snapshot() as tx:
-            (found,) = setup.read_setup(tx).runs
+            (found,) = read_setup(tx).runs
         assert (found.name, len(found.facts)) == ("Line 5 lot", 1)
         place, seen = f"/setup/runs/{made['uid']}", {k: v for k, v in made.items() if k != "uid"}
         changed = api.ok("PUT", place, {**seen, "name": "Lot", "origin": "tag"})

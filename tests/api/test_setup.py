@@ -9,8 +9,9 @@ import pytest
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import SECOND, Covered, GapReason
 from cronaca.db import Store
-from cronaca.plant import setup
+from cronaca.plant import histories
 from cronaca.plant.coverage import list_coverage
+from cronaca.plant.whole import read_setup
 from cronaca.recorder.live import LiveTable
 from cronaca.recorder.outputs.queue import OutputQueue
 from cronaca.recorder.stages.on_trigger import RecordLogger
@@ -22,7 +23,7 @@ from tests.support.builders import NOW
 
 def _secret(store: Store) -> str:
     with store.snapshot() as tx:
-        return setup.read_setup(tx).sources[0].secret
+        return read_setup(tx).sources[0].secret
 
 
 class TestSources:
@@ -203,7 +204,7 @@ class TestTags:
         names = {one["uid"]: one["name"] for one in api.ok("GET", "/setup/tags")["tags"]}
         assert [names[uid] for uid in uids] == ["Line 5 value 02", "Line 5 value 01"]
         with store.snapshot() as tx:
-            assert [h.key.version for h in setup.list_histories(tx)] == [1, 1]
+            assert [h.key.version for h in histories.list_histories(tx)] == [1, 1]
 
     def test_another_unit_opens_a_new_version_of_the_history(
         self, api: Api, source: Json, archive: Json, store: Store
@@ -212,7 +213,7 @@ class TestTags:
         api.ok("POST", "/setup/loggers", logger(archive, uid))
         api.ok("PATCH", "/setup/tags", {"uids": [uid], "facts": {"unit": "K"}})
         with store.snapshot() as tx:
-            found = setup.list_histories(tx)
+            found = histories.list_histories(tx)
             covered = list_coverage(tx, [h.key for h in found])
         assert [(h.key.version, h.unit) for h in found] == [(1, "°C"), (2, "K")]
         assert [len(c) == 1 and c[0].end_us is None for c in covered.values()] == [False, True]
@@ -229,7 +230,7 @@ class TestTags:
         (found,) = api.ok("GET", "/setup/loggers")
         assert found["tags"] == uids[1:]
         with store.snapshot() as tx:
-            assert len(setup.list_histories(tx)) == 2
+            assert len(histories.list_histories(tx)) == 2
         assert api.ok("GET", "/tags", params={"uid": uids[0]})["total"] == 1, "its history can be read by uid"
 
 
@@ -341,7 +342,7 @@ class TestLoggers:
 
     def coverage(self, store: Store) -> dict[HistoryKey, list[Covered]]:
         with store.snapshot() as tx:
-            return dict(list_coverage(tx, [h.key for h in setup.list_histories(tx)]))
+            return dict(list_coverage(tx, [h.key for h in histories.list_histories(tx)]))
 
     def test_the_recorder_sees_a_change_once(
         self, api: Api, source: Json, archive: Json, store: Store
@@ -354,7 +355,7 @@ class TestLoggers:
         news = control.look(seen.revision)
         assert news.setup is not None
         assert news.setup.loggers[0].rule.width == 0.5
-        assert news.setup.loggers[0].inhibit_tag_id == news.setup.tags[0].tag_id
+        assert news.setup.loggers[0].inhibit_tag == news.setup.tags[0].tag_id
         assert news.histories is not None and len(news.histories) == 1
 
 

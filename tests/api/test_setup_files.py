@@ -13,7 +13,7 @@ from jsonschema import Draft202012Validator
 from openpyxl import load_workbook
 
 from cronaca.db import Store
-from cronaca.plant import setup
+from cronaca.plant import histories
 from tests.api.setup_support import CSV, MODBUS, Api, Json, add, logger
 
 
@@ -228,7 +228,7 @@ class TestRestore:
             self.undo(api, uid)
         assert api.ok("GET", "/setup/document") == before
         with store.snapshot() as tx:
-            assert len(setup.list_histories(tx)) == 2, "with the histories they had"
+            assert len(histories.list_histories(tx)) == 2, "with the histories they had"
 
     def test_it_is_refused_where_it_cannot_be(self, api: Api, source: Json) -> None:
         uids = add(api, source, 1)

@@ -11,25 +11,25 @@ from cronaca.core.addresses.generator import GeneratorAddress, Shape, SignalBank
 from cronaca.core.errors import InvalidInput
 from cronaca.core.logger_rules import replay, rule_for
 from cronaca.core.logger_rules.recommend import recommend
-from cronaca.core.model import SECOND, RuleKind, RuleWish, Series, Tag, ValueType
+from cronaca.core.model import SECOND, RuleKind, RuleSpec, Series, Tag, ValueType
 from tests.support.builders import NOW, a_tag
 
 
 @pytest.mark.parametrize(
     ("readings", "wish", "kept"),
     [
-        ({0: 1, 1: 1.4, 2: 1.6, 3: 2.0}, RuleWish(width=0.5), {0: 1, 2: 1.6}),
-        (dict.fromkeys(range(71), 7), RuleWish(longest_silence_us=30 * SECOND), {0: 7, 30: 7, 60: 7}),
-        ({0: 1, 1: 5, 2: 9, 3: 2, 4: 3, 11: 3}, RuleWish(rate_limit_us=10 * SECOND), {0: 1, 4: 3}),
+        ({0: 1, 1: 1.4, 2: 1.6, 3: 2.0}, RuleSpec(width=0.5), {0: 1, 2: 1.6}),
+        (dict.fromkeys(range(71), 7), RuleSpec(longest_silence_us=30 * SECOND), {0: 7, 30: 7, 60: 7}),
+        ({0: 1, 1: 5, 2: 9, 3: 2, 4: 3, 11: 3}, RuleSpec(rate_limit_us=10 * SECOND), {0: 1, 4: 3}),
         (
             {0: 1, 1: 5, 2: 9, 3: 2, 4: 3, 11: 3},
-            RuleWish(rate_limit_us=10 * SECOND, keep_extremes=True),
+            RuleSpec(rate_limit_us=10 * SECOND, keep_extremes=True),
             {0: 1, 2: 9, 3: 2, 4: 3},
         ),
     ],
 )
 def test_docs_set_up_tells_what_the_rules_do(
-    readings: dict[int, float], wish: RuleWish, kept: dict[int, float]
+    readings: dict[int, float], wish: RuleSpec, kept: dict[int, float]
 ) -> None:
     """The examples of docs/set-up.md."""
     tag = a_tag("t", stepped=True)
@@ -41,13 +41,13 @@ def test_docs_set_up_tells_what_the_rules_do(
 @pytest.mark.parametrize(
     ("wish", "tag", "field"),
     [
-        (RuleWish(width=5, of_range=True), a_tag("t", range_low=0, range_high=0), "width"),
-        (RuleWish(width=5, of_range=True), a_tag("t", ValueType.BOOLEAN), "width"),
-        (RuleWish(kind=RuleKind.LINE, width=1), a_tag("t", stepped=True), "rule"),
-        (RuleWish(kind=RuleKind.LINE, width=1), a_tag("t", ValueType.INTEGER), "rule"),
+        (RuleSpec(width=5, of_range=True), a_tag("t", range_low=0, range_high=0), "width"),
+        (RuleSpec(width=5, of_range=True), a_tag("t", ValueType.BOOLEAN), "width"),
+        (RuleSpec(kind=RuleKind.LINE, width=1), a_tag("t", stepped=True), "rule"),
+        (RuleSpec(kind=RuleKind.LINE, width=1), a_tag("t", ValueType.INTEGER), "rule"),
     ],
 )
-def test_a_rule_without_a_meaning_for_its_tag_is_refused(wish: RuleWish, tag: Tag, field: str) -> None:
+def test_a_rule_without_a_meaning_for_its_tag_is_refused(wish: RuleSpec, tag: Tag, field: str) -> None:
     with pytest.raises(InvalidInput) as caught:
         rule_for(wish, tag)
     assert caught.value.field == field
@@ -56,14 +56,14 @@ def test_a_rule_without_a_meaning_for_its_tag_is_refused(wish: RuleWish, tag: Ta
 class TestAdvice:
     TIMES = NOW + np.arange(3_600) * SECOND
 
-    def advice(self, values: NDArray[np.float64], kind: ValueType = ValueType.FLOAT) -> RuleWish:
+    def advice(self, values: NDArray[np.float64], kind: ValueType = ValueType.FLOAT) -> RuleSpec:
         series = Series.of(kind, self.TIMES, values)
         return recommend(series, stepped=kind is not ValueType.FLOAT, decimals=1).rule
 
     def test_a_contact_keeps_every_change(self) -> None:
         assert (
             self.advice(((self.TIMES // (60 * SECOND)) % 2).astype(np.float64), ValueType.BOOLEAN)
-            == RuleWish()
+            == RuleSpec()
         )
 
     def test_noise_decides_the_width(self) -> None:
@@ -86,7 +86,7 @@ class TestAdvice:
     def test_a_value_that_hardly_changes_keeps_every_change(self) -> None:
         values = np.full(3_600, 20.0)
         values[1_800:] = 21.0
-        assert self.advice(values) == RuleWish()
+        assert self.advice(values) == RuleSpec()
 
 
 class TestGenerator:
@@ -111,7 +111,7 @@ def test_a_line_across_a_pause_longer_than_the_silence_keeps_both_of_its_ends() 
     """A source that was away for an hour: no line is drawn across it, and no reading beside it is lost."""
     seconds = [0, 1, 2, 3_600, 3_601, 3_602]
     series = Series.of(ValueType.FLOAT, [t * SECOND for t in seconds], [5.0] * 6)
-    wish = RuleWish(kind=RuleKind.LINE, width=1, longest_silence_us=60 * SECOND)
+    wish = RuleSpec(kind=RuleKind.LINE, width=1, longest_silence_us=60 * SECOND)
     found = replay(rule_for(wish, a_tag("t")), series)
     assert (found.ts_us // SECOND).tolist() == [0, 2, 3_600, 3_602]
 

@@ -20,6 +20,7 @@ from cronaca.demo.seed import seed, seed_records
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.write.bulk import backfill
 from cronaca.plant import setup
+from cronaca.plant.loggers import list_loggers
 from tests.support.builders import NOW
 
 
@@ -222,6 +223,6 @@ def test_lot_records_are_set_up_once(store: Store) -> None:
     for _ in range(2):
         seed_records(store, NOW, 2)
     with store.snapshot() as tx:
-        loggers = [one for one in setup.list_loggers(tx) if one.mode is LoggerMode.ON_TRIGGER]
+        loggers = [one for one in list_loggers(tx) if one.mode is LoggerMode.ON_TRIGGER]
     assert [one.name for one in loggers] == ["Line 1 lots", "Line 2 lots"]
-    assert dict(loggers[0].columns)[loggers[0].tag_ids[0]] == "Lot"
+    assert dict(loggers[0].columns)[loggers[0].tags[0]] == "Lot"

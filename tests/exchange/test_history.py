@@ -27,7 +27,7 @@ from cronaca.history.jobs.verify import Fault, verify
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.write.bulk import backfill
 from cronaca.logbook import texts
-from cronaca.plant import setup
+from cronaca.plant import histories, setup
 from cronaca.services.history_files import ImportWish, export_history, import_history
 from tests.support.builders import NOW, FixedClock, a_tag, plant_with
 
@@ -263,7 +263,7 @@ class TestCommands:
             number = setup.find_archive(tx, "Second")
             assert number is not None
             tag = next(one for one in setup.list_tags(tx) if one.tag_id == key.tag_id)
-            other = setup.open_history(tx, number, tag, 0).key
+            other = histories.open_history(tx, number, tag, 0).key
         series = {k: Series.of(ValueType.FLOAT, [NOW], [value]) for k, value in ((key, 1.0), (other, 2.0))}
         backfill(store, series, Window(NOW, NOW + HOUR))
         path, wish = tmp_path / "out.csv", ["Line 1 temperature"]

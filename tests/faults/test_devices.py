@@ -13,14 +13,15 @@ import pytest
 
 from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
-from cronaca.core.model import SECOND, Gap, Logger, LoggerMode, Setup, SourceSetup, Tag, ValueType
+from cronaca.core.model import SECOND, Gap, LoggerMode, SourceSetup, Tag, ValueType
 from cronaca.core.ports import Driver
+from cronaca.core.setup.whole import Setup
 from cronaca.recorder.drivers.modbus import ModbusDriver
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.outputs.spool import Spool
 from tests.support import raw_device
 from tests.support.application import until
-from tests.support.builders import a_tag
+from tests.support.builders import a_logger, a_tag
 from tests.support.fakes import FakeSink
 from tests.support.raw_device import RawDevice
 
@@ -83,8 +84,8 @@ async def recording(devices: Sequence[RawDevice], folder: Path) -> AsyncIterator
     tags = tags_of(len(devices))
     numbers = tuple(tag.tag_id for tag in tags)
     loggers = (
-        Logger(1, "p", "periodic", 1, LoggerMode.PERIODIC, SCAN_US, numbers),
-        Logger(2, "c", "on change", 2, LoggerMode.ON_CHANGE, 0, numbers),
+        a_logger(1, "p", "periodic", 1, LoggerMode.PERIODIC, SCAN_US, numbers),
+        a_logger(2, "c", "on change", 2, LoggerMode.ON_CHANGE, 0, numbers),
     )
     histories = {(a, n): (HistoryKey(a, n, 1), ValueType.INTEGER) for a in (1, 2) for n in numbers}
     setup = Setup(tuple(source(i, one.port) for i, one in enumerate(devices, 1)), tags, loggers)
@@ -201,7 +202,7 @@ async def test_all_at_once_the_others_go_on_and_the_busy_one_is_read_by_one_requ
     """A device that answers short, one that is busy for a while: the third one's recording has no gap."""
     third = RawDevice(raw_device.short)
     tags = (*TAGS, register("short", 4, 3, 7))
-    loggers = (Logger(1, "p", "periodic", 1, LoggerMode.PERIODIC, SCAN_US, (1, 2, 3, 4)),)
+    loggers = (a_logger(1, "p", "periodic", 1, LoggerMode.PERIODIC, SCAN_US, (1, 2, 3, 4)),)
     histories = {(1, tag.tag_id): (HistoryKey(1, tag.tag_id, 1), ValueType.INTEGER) for tag in tags}
     setup = Setup(tuple(source(i, one.port) for i, one in enumerate((*devices, third), 1)), tags, loggers)
     sink, stop = FakeSink(), asyncio.Event()

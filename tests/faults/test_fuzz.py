@@ -7,7 +7,7 @@ import json
 
 from cronaca.core.model import Window
 from cronaca.history.jobs.verify import verify
-from cronaca.plant import setup
+from cronaca.plant.whole import read_setup
 from tests.api.conftest import Plant, plant
 from tests.support.fuzz import bent_wishes, complaint, headers_for, wishes
 
@@ -46,5 +46,5 @@ def assert_valid(plant: Plant) -> None:
     assert json.loads(answer.text) is not None
     assert list(verify(plant.store, lambda _: None)) == []
     with plant.store.snapshot() as tx:
-        assert setup.read_setup(tx).tags
+        assert read_setup(tx).tags
     assert Window(0, 1).length_us == 1

@@ -11,11 +11,12 @@ from pathlib import Path
 
 import pytest
 
-from cronaca.core.model import Setup, SourceSetup
+from cronaca.core.model import SourceSetup
 from cronaca.core.ports import Request
 from cronaca.core.setup.facts import secret_belongs
+from cronaca.core.setup.whole import Setup
 from cronaca.main import keep_files_private
-from cronaca.plant import setup
+from cronaca.plant.whole import read_setup
 from cronaca.recorder import requests
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.live import LiveTable
@@ -92,7 +93,7 @@ def test_nor_does_one_that_a_set_up_file_moves(api: Api) -> None:
     api.ok("POST", "/setup/document?write=true", document)
     assert not api.ok("GET", f"/setup/sources/{uid}")["has_secret"]
     with api.client.app.state.store.snapshot() as tx:  # type: ignore[attr-defined]
-        assert [one.secret for one in setup.read_setup(tx).sources] == [""]
+        assert [one.secret for one in read_setup(tx).sources] == [""]
 
 
 class TestFolders:

@@ -7,10 +7,10 @@ from dataclasses import replace
 import numpy as np
 
 from cronaca.core import quality as q
+from cronaca.core.loggers import LoggerSpec
 from cronaca.core.model import SECOND, GapReason, LoggerMode, Series, ValueType, Window
 from cronaca.core.outputs import Record
 from cronaca.core.readings import Readings, Values
-from cronaca.core.setup import LoggerFacts
 from cronaca.db import Store
 from cronaca.history.jobs.compaction import StoreCompaction
 from cronaca.history.jobs.verify import verify
@@ -18,8 +18,9 @@ from cronaca.history.read.series import SeriesReader
 from cronaca.history.tables import gaps, journal
 from cronaca.history.tables.journal import JournalKey
 from cronaca.logbook import records
-from cronaca.plant.editing import By, loggers
-from cronaca.plant.editing.loggers import LoggerRow
+from cronaca.plant import loggers
+from cronaca.plant.editing import By
+from cronaca.plant.loggers import LoggerRow
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.live import LiveTable
 from cronaca.services.sink import StoreSink
@@ -37,7 +38,7 @@ def test_a_triggered_logger_that_is_removed_keeps_its_records_within_reach(store
     record = Record(number, NOW, "asked for", (key.tag_id,), (4711,), (0,))
     sink.commit(replace(a_flush(1, 1, {}, NOW + SECOND), outputs=(record,)))
     with store.transaction() as tx:
-        row: LoggerRow = loggers.get_logger(tx, RECORD_LOGGER)
+        row: LoggerRow = loggers.get_row(tx, RECORD_LOGGER)
         loggers.remove_logger(tx, RECORD_LOGGER, BY)
     with store.snapshot() as tx:
         assert records.list_loggers(tx) == [(number, RECORD_LOGGER, "lots (removed)")]
@@ -45,7 +46,7 @@ def test_a_triggered_logger_that_is_removed_keeps_its_records_within_reach(store
         (column,) = records.list_columns(tx, number)
         (found,) = records.read_records(tx, number, [column])
     assert found.values == (4711,)
-    facts: LoggerFacts = row.facts
+    facts: LoggerSpec[str] = row.spec
     assert facts.mode is LoggerMode.ON_TRIGGER
     with store.transaction() as tx:
         loggers.add_logger(tx, facts, BY, RECORD_LOGGER)

@@ -15,33 +15,34 @@ from hypothesis import strategies as st
 from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import NotFound, StoreRejected, StoreUnavailable
+from cronaca.core.loggers import TriggerSpec
 from cronaca.core.model import (
     SECOND,
     Edge,
     Gap,
     GapReason,
-    Logger,
     LoggerMode,
     Series,
-    Setup,
     SourceSetup,
-    TriggerWish,
     ValueType,
     Window,
 )
 from cronaca.core.outputs import CoverageMark, Record, RunMark, SafeRecord
 from cronaca.core.ports import Flush
+from cronaca.core.setup.whole import Setup
 from cronaca.db import Store
 from cronaca.history.read.series import SeriesReader
 from cronaca.logbook import records
-from cronaca.plant import setup
+from cronaca.plant.histories import list_histories
+from cronaca.plant.loggers import insert_logger
+from cronaca.plant.whole import read_setup
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.outputs.quarantine import Quarantine, Refused, list_items, read_item, remove_items
 from cronaca.recorder.outputs.refusal import RefusedWhole, repair
 from cronaca.recorder.outputs.spool import Spool
 from cronaca.services.sink import StoreSink
 from tests.support.application import until
-from tests.support.builders import NOW, a_flush, a_tag, plant_with
+from tests.support.builders import NOW, a_flush, a_logger, a_tag, plant_with
 from tests.support.fakes import FakeDriver, FakeSink, always
 
 
@@ -166,19 +167,17 @@ async def test_a_value_no_column_takes_stops_neither_its_logger_nor_anybody_else
     keys = plant_with(store, [state, other], 0)
     number = keys["state"].tag_id
     with store.transaction() as tx:
-        made = Logger(
+        made = a_logger(
             0, "r" * 36, "lots", keys["state"].archive_id, LoggerMode.ON_TRIGGER, 0,
-            (number, keys["other"].tag_id), trigger=TriggerWish(number, Edge.CHANGE),
+            (number, keys["other"].tag_id), trigger=TriggerSpec(number, Edge.CHANGE),
         )  # fmt: skip
-        logger_id = setup.add_logger(tx, made, 0)
+        logger_id = insert_logger(tx, made, 0)
     records.ensure_tables(store)
     with store.transaction() as tx:
         tx.execute(f"ALTER TABLE record_{logger_id} MODIFY COLUMN c1 INT NULL")
     with store.snapshot() as tx:
-        facts = setup.read_setup(tx)
-        histories = {
-            (h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in setup.list_histories(tx)
-        }
+        facts = read_setup(tx)
+        histories = {(h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in list_histories(tx)}
     driver, quarantine = FakeDriver({"state": 0, "other": 5.0}), Quarantine(tmp_path / "quarantine")
     out = Outlet(StoreSink(store), Spool(tmp_path / "spool"), "test", quarantine=quarantine)
     recorder = Recorder(facts, always(driver), histories, out, block=256)
@@ -226,7 +225,7 @@ async def test_what_is_refused_is_told_with_the_report_and_the_rest_goes_on(tmp_
     tags = tuple(a_tag(f"t{i}", tag_id=i, scan_us=SECOND // 10) for i in (1, 2))
     plan = Setup(
         (SourceSetup(1, "u", "Line 1", "fake", "{}", True),), tags,
-        (Logger(1, "p", "periodic", 1, LoggerMode.PERIODIC, SECOND // 10, (1, 2)),),
+        (a_logger(1, "p", "periodic", 1, LoggerMode.PERIODIC, SECOND // 10, (1, 2)),),
     )  # fmt: skip
     histories = {(1, i): (key(i), ValueType.FLOAT) for i in (1, 2)}
     sink, quarantine = Picky(), Quarantine(tmp_path / "q")

@@ -19,18 +19,11 @@ from cronaca.api.app import create_app
 from cronaca.api.background import Background
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import StoreRejected
-from cronaca.core.model import (
-    SECOND,
-    GapReason,
-    Logger,
-    LoggerMode,
-    Setup,
-    SourceSetup,
-    ValueType,
-)
+from cronaca.core.model import SECOND, GapReason, LoggerMode, SourceSetup, ValueType
 from cronaca.core.outputs import CoverageMark, SafeRecord
 from cronaca.core.ports import Control, Flush, News, RecorderReport, Request
 from cronaca.core.readings import Readings
+from cronaca.core.setup.whole import Setup
 from cronaca.db import Store
 from cronaca.logbook.background import StoreBackground
 from cronaca.main.supervisor import Supervisor
@@ -43,14 +36,14 @@ from cronaca.recorder.stages.stage import Moment
 from cronaca.worker.compact import run_compactor
 from tests.recorder.test_calculations import CALCULATED, DEVICE_1, context_of, formula
 from tests.support.application import ROOT, Processes, until, wait_for
-from tests.support.builders import NOW, a_tag, plant_with
+from tests.support.builders import NOW, a_logger, a_tag, plant_with
 from tests.support.fakes import FakeDriver, FakeSink, always
 
 TAGS = tuple(a_tag(f"t{i}", tag_id=i, scan_us=SECOND // 20) for i in (1, 2))
 SOURCE = SourceSetup(1, "u", "Line 1", "fake", "{}", True)
 HISTORIES = {(1, i): (HistoryKey(1, i, 1), ValueType.FLOAT) for i in (1, 2)}
-CHANGES = Logger(1, "c", "on change", 1, LoggerMode.ON_CHANGE, 0, (1,))
-TICKS = Logger(2, "p", "periodic", 1, LoggerMode.PERIODIC, SECOND // 10, (2,))
+CHANGES = a_logger(1, "c", "on change", 1, LoggerMode.ON_CHANGE, 0, (1,))
+TICKS = a_logger(2, "p", "periodic", 1, LoggerMode.PERIODIC, SECOND // 10, (2,))
 PLAN = Setup((SOURCE,), TAGS, (CHANGES, TICKS))
 
 

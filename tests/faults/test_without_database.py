@@ -8,17 +8,19 @@ from pathlib import Path
 import pytest
 
 from cronaca.core.addresses.protocols import CALCULATED, GENERATOR
-from cronaca.core.model import SECOND, Logger, LoggerMode, Window
+from cronaca.core.model import SECOND, LoggerMode, Window
 from cronaca.db import Store
 from cronaca.db.migrate import migrate
 from cronaca.db.private_server import PrivateServer
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.tables import epochs, gaps
 from cronaca.main.setup_cache import SetupCache
-from cronaca.plant import setup
+from cronaca.plant import histories, setup
+from cronaca.plant.loggers import insert_logger
+from cronaca.plant.whole import read_setup
 from cronaca.services import control
 from tests.support.application import Processes, wait_for
-from tests.support.builders import a_tag
+from tests.support.builders import a_logger, a_tag
 
 FAR = Window(0, 10**16)
 
@@ -35,14 +37,14 @@ def a_plant(store: Store) -> None:
         formula = f'{{"kind": "formula", "formula": "2 * a", "inputs": {{"a": "{signal.uid}"}}}}'
         twice = setup.add_tag(tx, a_tag("twice", source_id=sums, address=formula))
         archive = setup.add_archive(tx, "a" * 36, "Process values")
-        logger = Logger(0, "l" * 36, "every second", archive, LoggerMode.PERIODIC, SECOND, (number, twice))
-        setup.add_logger(tx, logger, 0)
+        logger = a_logger(0, "l" * 36, "every second", archive, LoggerMode.PERIODIC, SECOND, (number, twice))
+        insert_logger(tx, logger, 0)
 
 
 def times(store: Store, name: str) -> list[int]:
     with store.snapshot() as tx:
         (tag,) = [one for one in setup.list_tags(tx) if one.name == name]
-        (history,) = setup.list_choices(tx, [tag.tag_id], {})[tag.tag_id]
+        (history,) = histories.list_choices(tx, [tag.tag_id], {})[tag.tag_id]
     (answer,) = SeriesReader(store).read_keys([history.key], FAR)
     good = answer.recorded.quality < 0x8000
     found: list[int] = answer.recorded.ts_us[good].tolist()
@@ -89,7 +91,7 @@ def test_what_is_kept_comes_back_whole_and_what_is_damaged_is_not_used(
 ) -> None:
     a_plant(store)
     with store.snapshot() as tx:
-        plan, histories = setup.read_setup(tx), control.read_histories(tx)
+        plan, histories = read_setup(tx), control.read_histories(tx)
     cache = SetupCache(tmp_path / "setup.json")
     assert cache.load() is None
     cache.keep(7, plan, histories)

@@ -10,19 +10,8 @@ import pytest
 from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import InvalidInput, NotFound
-from cronaca.core.model import (
-    DAY,
-    HOUR,
-    SECOND,
-    Edge,
-    Logger,
-    LoggerMode,
-    RunOrigin,
-    Series,
-    TriggerWish,
-    ValueType,
-    Window,
-)
+from cronaca.core.loggers import Logger, TriggerSpec
+from cronaca.core.model import DAY, HOUR, SECOND, Edge, LoggerMode, RunOrigin, Series, ValueType, Window
 from cronaca.core.setup import RunRuleFacts
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
@@ -33,7 +22,8 @@ from cronaca.logbook.runs import RunFilter
 from cronaca.plant import setup
 from cronaca.plant.editing.changes import By
 from cronaca.plant.editing.runs import add_rule
-from tests.support.builders import NOW, a_tag, plant_with
+from cronaca.plant.loggers import insert_logger
+from tests.support.builders import NOW, a_logger, a_tag, plant_with
 
 START = NOW - 3 * DAY
 WINDOW = Window(START, NOW)
@@ -72,12 +62,12 @@ def trigger_logger(
     store: Store, keys: dict[str, HistoryKey], changed: Callable[[Logger], Logger] = lambda one: one
 ) -> str:
     tags = (keys["lot"].tag_id, keys["level"].tag_id)
-    trigger = TriggerWish(tags[0], Edge.CHANGE)
+    trigger = TriggerSpec(tags[0], Edge.CHANGE)
 
     def add(tx: Transaction) -> None:
         archive_id = setup.add_archive(tx, "a" * 36, "Lots")
-        usual = Logger(0, "l" * 36, "Lots", archive_id, LoggerMode.ON_TRIGGER, 0, tags, trigger=trigger)
-        setup.add_logger(tx, changed(usual), NOW)
+        usual = a_logger(0, "l" * 36, "Lots", archive_id, LoggerMode.ON_TRIGGER, 0, tags, trigger=trigger)
+        insert_logger(tx, changed(usual), NOW)
 
     store.run(add)
     return "l" * 36
@@ -123,7 +113,7 @@ def test_past_records_are_numbered_in_order_of_time(store: Store, plant: dict[st
 
 
 @pytest.mark.parametrize(("changed", "why"), [
-    (lambda one: replace(one, inhibit_tag_id=2), "held off"),
+    (lambda one: replace(one, inhibit_tag=2), "held off"),
     (lambda one: replace(one, trigger=None), "no records at a tag's edge"),
 ])  # fmt: skip
 def test_what_cannot_be_told_of_the_past_is_refused(

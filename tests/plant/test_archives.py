@@ -10,7 +10,7 @@ import pytest
 
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import InvalidInput
-from cronaca.core.model import DAY, SECOND, GapReason, Logger, LoggerMode, Series, Tag, ValueType, Window
+from cronaca.core.model import DAY, SECOND, GapReason, LoggerMode, Series, Tag, ValueType, Window
 from cronaca.core.setup import ArchiveFacts
 from cronaca.core.setup.places import ArchivePlaces
 from cronaca.db import Store
@@ -22,8 +22,9 @@ from cronaca.history.write.bulk import backfill
 from cronaca.plant import setup
 from cronaca.plant.editing import By, archives
 from cronaca.plant.editing.document import read_document, write_document
+from cronaca.plant.loggers import insert_logger
 from cronaca.services.sink import StoreSink
-from tests.support.builders import NOW, FixedClock, a_flush, a_tag, plant_with
+from tests.support.builders import NOW, FixedClock, a_flush, a_logger, a_tag, plant_with
 
 BY = By("engineer", NOW)
 
@@ -50,8 +51,8 @@ def scratch_beside(store: Store, keys: dict[str, HistoryKey], tag: Tag) -> Histo
         uid = archives.add_archive(tx, ArchiveFacts("Scratch", live_only=True), BY)
         number = archives.get_archive(tx, uid).archive_id
         found = next(one for one in setup.list_tags(tx) if one.name == tag.name)
-        logger = Logger(0, "l2", "scratch", number, LoggerMode.ON_CHANGE, 0, (found.tag_id,))
-        setup.add_logger(tx, logger, NOW)
+        logger = a_logger(0, "l2", "scratch", number, LoggerMode.ON_CHANGE, 0, (found.tag_id,))
+        insert_logger(tx, logger, NOW)
     return HistoryKey(number, keys[tag.name].tag_id, 1)
 
 

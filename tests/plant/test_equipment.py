@@ -23,6 +23,7 @@ from cronaca.plant import equipment as store_equipment
 from cronaca.plant import setup
 from cronaca.plant.editing import By, equipment, list_changes, sources
 from cronaca.plant.editing.document import read_document
+from cronaca.plant.loggers import list_loggers
 
 NOW = 1_800_000_000 * SECOND
 BY = By("engineer", NOW)
@@ -116,12 +117,12 @@ def test_line_5_is_added_with_its_source_and_its_name(lines: Store) -> None:
         piece = PieceFacts("Line 5", CLASS, {"device": source, "contacts": source})
         plan = equipment.put_pieces(tx, CLASS, {piece_uid(5): piece}, BY)
         tags = {t.name: t for t in setup.list_tags(tx) if t.name.startswith("Line 5")}
-        loggers = {one.name: one for one in setup.list_loggers(tx)}
+        loggers = {one.name: one for one in list_loggers(tx)}
     assert len(tags) == len(of(lines).members)
     assert {d.action for d in plan.pieces[0].differences} == {"added"}
-    assert len(loggers["Line 5 every second"].tag_ids) == len(loggers["Line 1 every second"].tag_ids)
+    assert len(loggers["Line 5 every second"].tags) == len(loggers["Line 1 every second"].tags)
     shared = loggers["Calculated and set values"]
-    assert tags["Line 5 Zone 3 mean humidity"].tag_id in shared.tag_ids
+    assert tags["Line 5 Zone 3 mean humidity"].tag_id in shared.tags
     assert tags["Line 5 Zone 3 relative humidity"].uid in tags["Line 5 Zone 3 mean humidity"].address
 
 

@@ -7,20 +7,13 @@ import json
 import pytest
 
 from cronaca.core.errors import InvalidInput, NotFound
-from cronaca.core.model import Edge, Keeps, LoggerMode, RuleWish, ValueType
-from cronaca.core.setup import (
-    ArchiveFacts,
-    LoggerFacts,
-    PlantFacts,
-    SourceFacts,
-    TagFacts,
-    TriggerFacts,
-    check_overlaps,
-    named_series,
-)
+from cronaca.core.loggers import LoggerSpec, TriggerSpec
+from cronaca.core.model import Edge, Keeps, LoggerMode, RuleSpec, ValueType
+from cronaca.core.setup import ArchiveFacts, PlantFacts, SourceFacts, TagFacts, check_overlaps, named_series
 from cronaca.core.windows import Shift
 from cronaca.db import Store
-from cronaca.plant.editing import By, archives, document, loggers, sources, tags
+from cronaca.plant import loggers
+from cronaca.plant.editing import By, archives, document, sources, tags
 from cronaca.plant.editing.tags import TagFilter
 from tests.support.builders import NOW
 
@@ -140,8 +133,8 @@ class TestLoggers:
 
     def test_who_records_a_tag_is_told_in_words(self, store: Store, source: str, archive: str) -> None:
         first, second = add(store, tag(source, "a"), tag(source, "b"))
-        own = ((first, RuleWish(width=2)),)
-        facts = LoggerFacts("Changes", archive, LoggerMode.ON_CHANGE, tags=(first, second), overrides=own)
+        own = ((first, RuleSpec(width=2)),)
+        facts = LoggerSpec("Changes", archive, LoggerMode.ON_CHANGE, tags=(first, second), overrides=own)
         store.run(lambda tx: loggers.add_logger(tx, facts, BY))
         with store.snapshot() as tx:
             numbers = {row.uid: row.tag_id for row in tags.get_tags(tx, [first, second])}
@@ -167,31 +160,31 @@ class TestLoggers:
         self, store: Store, source: str, archive: str, mode: LoggerMode, facts: dict[str, object], text: str
     ) -> None:
         (uid,) = add(store, tag(source, "a"))
-        wanted = LoggerFacts("L", archive, mode, tags=(uid,), **facts)  # type: ignore[arg-type]
+        wanted: LoggerSpec[str] = LoggerSpec("L", archive, mode, tags=(uid,), **facts)  # type: ignore[arg-type]
         store.run(lambda tx: loggers.add_logger(tx, wanted, BY))
         with store.snapshot() as tx:
             assert loggers.list_summaries(tx)[0].text == text
 
     def test_what_cannot_be_is_refused(self, store: Store, source: str, archive: str) -> None:
         (uid,) = add(store, tag(source, "a"))
-        plain = LoggerFacts("L", archive, LoggerMode.ON_TRIGGER, tags=(uid,))
+        plain = LoggerSpec("L", archive, LoggerMode.ON_TRIGGER, tags=(uid,))
         store.run(lambda tx: loggers.add_logger(tx, plain, BY))
 
-        def refused(facts: LoggerFacts) -> str:
+        def refused(facts: LoggerSpec[str]) -> str:
             try:
                 store.run(lambda tx: loggers.add_logger(tx, facts, BY))
             except (InvalidInput, NotFound) as exc:
                 return exc.field
             return "nothing"
 
-        other = LoggerFacts("M", archive, LoggerMode.ON_TRIGGER)
-        assert refused(LoggerFacts("l", archive, LoggerMode.ON_TRIGGER)) == "name", (
+        other = LoggerSpec("M", archive, LoggerMode.ON_TRIGGER)
+        assert refused(LoggerSpec("l", archive, LoggerMode.ON_TRIGGER)) == "name", (
             "names do not differ by case"
         )
-        assert refused(LoggerFacts("M", archive, LoggerMode.ON_CHANGE, tags=(uid,))) == "tags"
-        assert refused(LoggerFacts("M", archive, LoggerMode.ON_TRIGGER, tags=("f" * 36,))) == "tags"
-        number = TriggerFacts(uid, Edge.CHANGE, number_tag=uid)
-        assert refused(LoggerFacts(other.name, archive, other.mode, trigger=number)) == "number_tag"
-        assert refused(LoggerFacts("M", archive, other.mode, trigger=TriggerFacts(reset=True))) == "reset"
-        twice = LoggerFacts("M", archive, other.mode, tags=("a", "b"), columns=(("a", "x"), ("b", "X")))
+        assert refused(LoggerSpec("M", archive, LoggerMode.ON_CHANGE, tags=(uid,))) == "tags"
+        assert refused(LoggerSpec("M", archive, LoggerMode.ON_TRIGGER, tags=("f" * 36,))) == "tags"
+        number = TriggerSpec(uid, Edge.CHANGE, number_tag=uid)
+        assert refused(LoggerSpec(other.name, archive, other.mode, trigger=number)) == "number_tag"
+        assert refused(LoggerSpec("M", archive, other.mode, trigger=TriggerSpec(reset=True))) == "reset"
+        twice = LoggerSpec("M", archive, other.mode, tags=("a", "b"), columns=(("a", "x"), ("b", "X")))
         assert refused(twice) == "columns"

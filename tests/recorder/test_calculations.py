@@ -14,9 +14,10 @@ from cronaca.core.bits import to_bits
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import StoreUnavailable
 from cronaca.core.formulas import Formula, evaluate_history, parse_formula
-from cronaca.core.model import SECOND, Logger, LoggerMode, Series, Setup, SourceSetup, Tag, ValueType, Window
+from cronaca.core.model import SECOND, LoggerMode, Series, SourceSetup, Tag, ValueType, Window
 from cronaca.core.ports import HistoryOf, LastKnown, LiveValues, News, Remembered, Request
 from cronaca.core.readings import Readings, Values
+from cronaca.core.setup.whole import Setup
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.live import LiveTable
 from cronaca.recorder.outputs.queue import OutputQueue
@@ -25,7 +26,7 @@ from cronaca.recorder.stages.calculations import Calculator
 from cronaca.recorder.stages.stage import Moment, StageContext
 from tests.recorder.test_live_change import Counting, FakeControl
 from tests.support.application import wait_for
-from tests.support.builders import NOW, a_tag
+from tests.support.builders import NOW, a_logger, a_tag
 from tests.support.fakes import FakeDriver, FakeSink, always
 
 FLOAT, INTEGER, BOOLEAN = ValueType.FLOAT, ValueType.INTEGER, ValueType.BOOLEAN
@@ -235,7 +236,7 @@ async def test_on_the_running_recorder_a_formula_is_recorded_and_agrees_with_his
     the recorded result, sample by sample."""
     fast = a_tag("a", tag_id=1, source_id=1, scan_us=SECOND // 10)
     mean = formula(9, "average(a, 1 s) + a", a=fast)
-    every = Logger(1, "l", "every change", 1, LoggerMode.ON_CHANGE, 0, (1, 9))
+    every = a_logger(1, "l", "every change", 1, LoggerMode.ON_CHANGE, 0, (1, 9))
     sink, control = FakeSink(), FakeControl()
     setup = Setup((DEVICE_1, CALCULATED), (fast, mean), (every,))
     recorder = Recorder(

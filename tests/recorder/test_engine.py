@@ -11,28 +11,19 @@ from pathlib import Path
 
 from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
-from cronaca.core.model import (
-    SECOND,
-    Gap,
-    GapReason,
-    Logger,
-    LoggerMode,
-    Setup,
-    SourceSetup,
-    Tag,
-    ValueType,
-    Window,
-)
+from cronaca.core.model import SECOND, Gap, GapReason, LoggerMode, SourceSetup, Tag, ValueType, Window
 from cronaca.core.ports import LastKnown, SampleSink
 from cronaca.core.readings import Values
+from cronaca.core.setup.whole import Setup
 from cronaca.db import Store
 from cronaca.history.read.series import SeriesReader
-from cronaca.plant import setup
+from cronaca.plant.histories import list_histories
+from cronaca.plant.whole import read_setup
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.outputs.spool import Spool
 from cronaca.services.sink import StoreSink
 from tests.support.application import until
-from tests.support.builders import a_tag, plant_with
+from tests.support.builders import a_logger, a_tag, plant_with
 from tests.support.fakes import FakeDriver, FakeSink, always
 
 ANALOG = a_tag("analog", tag_id=1, scan_us=SECOND // 10)
@@ -41,8 +32,8 @@ SETUP = Setup(
     (SourceSetup(1, "u", "Line 1", "fake", "{}", True),),
     (ANALOG, CONTACT),
     (
-        Logger(1, "p", "periodic", 1, LoggerMode.PERIODIC, SECOND // 5, (1,)),
-        Logger(2, "c", "contacts", 1, LoggerMode.ON_CHANGE, 0, (2,)),
+        a_logger(1, "p", "periodic", 1, LoggerMode.PERIODIC, SECOND // 5, (1,)),
+        a_logger(2, "c", "contacts", 1, LoggerMode.ON_CHANGE, 0, (2,)),
     ),
 )
 HISTORIES = {
@@ -168,10 +159,8 @@ async def test_it_ends_even_when_a_driver_swallows_being_told_to(tmp_path: Path)
 async def test_on_the_real_store_each_sample_is_there_once(store: Store, tmp_path: Path) -> None:
     keys = plant_with(store, [ANALOG, CONTACT])
     with store.snapshot() as tx:
-        facts = setup.read_setup(tx)
-        histories = {
-            (h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in setup.list_histories(tx)
-        }
+        facts = read_setup(tx)
+        histories = {(h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in list_histories(tx)}
     driver = FakeDriver({"analog": 1.25})
     recorder = Recorder(facts, always(driver), histories, outlet(StoreSink(store), tmp_path), block=256)
     await record(recorder, 3.5)
@@ -195,10 +184,8 @@ async def test_the_gap_before_a_recorder_ends_where_it_begins_to_record(store: S
     before_us = time.time_ns() // 1000
     sink.close_epoch(sink.open_epoch("before", before_us) or 0, before_us, "stopped")
     with store.snapshot() as tx:
-        facts = setup.read_setup(tx)
-        histories = {
-            (h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in setup.list_histories(tx)
-        }
+        facts = read_setup(tx)
+        histories = {(h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in list_histories(tx)}
     restored: list[int] = []
 
     def last_known() -> LastKnown:

@@ -14,12 +14,12 @@ from cronaca.core.bits import to_bits
 from cronaca.core.edits import fill_outage
 from cronaca.core.errors import SourceRefused, SourceUnreachable
 from cronaca.core.logger_rules.backfill import backfilled
+from cronaca.core.loggers import Logger
 from cronaca.core.model import (
     SECOND,
     Keeps,
-    Logger,
     LoggerMode,
-    RuleWish,
+    RuleSpec,
     Series,
     SourceSetup,
     SourceState,
@@ -31,7 +31,7 @@ from cronaca.core.ports import Heard
 from cronaca.core.readings import Readings
 from cronaca.recorder.devices.follow import SourceFollower
 from cronaca.recorder.live import LiveTable
-from tests.support.builders import NOW, FixedClock, a_tag
+from tests.support.builders import NOW, FixedClock, a_logger, a_tag
 from tests.support.fakes import FakeDriver
 
 FLOAT = ValueType.FLOAT
@@ -283,7 +283,7 @@ class TestKeptOfThePast:
     WINDOW = Window(NOW + 1, NOW + 10 * SECOND)
 
     def logger(self, mode: LoggerMode, **facts: object) -> Logger:
-        return Logger(1, "l", "l", 1, mode, SECOND, (1,), **facts)  # type: ignore[arg-type]
+        return a_logger(1, "l", "l", 1, mode, SECOND, (1,), **facts)  # type: ignore[arg-type]
 
     def test_by_the_clock_the_value_that_held_at_each_tick(self) -> None:
         kept = backfilled(self.logger(LoggerMode.PERIODIC), a_tag("t"), self.READINGS, self.WINDOW)
@@ -297,7 +297,7 @@ class TestKeptOfThePast:
         assert kept.values.tolist() == [2.0 * i - 1.5 for i in range(1, 10)]
 
     def test_on_change_by_the_rule(self) -> None:
-        wish = self.logger(LoggerMode.ON_CHANGE, rule=RuleWish(width=4.5))
+        wish = self.logger(LoggerMode.ON_CHANGE, rule=RuleSpec(width=4.5))
         kept = backfilled(wish, a_tag("t", stepped=True), self.READINGS, self.WINDOW)
         assert kept.values.tolist() == [5.0, 10.0, 15.0], "0, where the window begins, was kept before"
 

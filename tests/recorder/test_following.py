@@ -15,25 +15,23 @@ from cronaca.core import quality as q
 from cronaca.core.bits import to_bits
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.logger_rules.schedule import is_within
+from cronaca.core.loggers import Logger, TriggerSpec, WhenSpec
 from cronaca.core.model import (
     SECOND,
     Edge,
     GapReason,
-    Logger,
     LoggerMode,
     RunOrigin,
     RunRule,
-    Setup,
     SourceSetup,
     Tag,
-    TriggerWish,
     ValueType,
     WeekSpan,
-    When,
 )
 from cronaca.core.outputs import CoverageMark, Output
 from cronaca.core.ports import News
 from cronaca.core.readings import Readings, Values
+from cronaca.core.setup.whole import Setup
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.live import LiveTable
 from cronaca.recorder.outputs.queue import OutputQueue
@@ -43,7 +41,7 @@ from cronaca.recorder.stages.periodic import PeriodicLogger
 from cronaca.recorder.stages.pre_post_trigger import PrePostTriggerLogger
 from cronaca.recorder.stages.stage import Moment, StageContext
 from tests.recorder.test_live_change import FakeControl
-from tests.support.builders import NOW, a_tag
+from tests.support.builders import NOW, a_logger, a_tag
 from tests.support.fakes import FakeDriver, FakeSink, always
 
 FLOAT, BOOLEAN = ValueType.FLOAT, ValueType.BOOLEAN
@@ -105,7 +103,7 @@ class Stand:
 
 
 def logger(**facts: object) -> Logger:
-    return Logger(1, "l", "one", 1, LoggerMode.ON_CHANGE, 0, (1,), **facts)  # type: ignore[arg-type]
+    return a_logger(1, "l", "one", 1, LoggerMode.ON_CHANGE, 0, (1,), **facts)  # type: ignore[arg-type]
 
 
 class TestHolding:
@@ -116,7 +114,7 @@ class TestHolding:
         return [None if hold is None else (hold.state, hold.why) for _, hold in found]
 
     def test_a_tag_says_whether_it_is_wanted_and_a_failed_one_changes_nothing(self) -> None:
-        stand, one = Stand(A, T), logger(when=When(tag_id=2))
+        stand, one = Stand(A, T), logger(when=WhenSpec(tag=2))
         holding = Holding(stand.live)
         holding.follow(Setup((), stand.tags, (one,)), [1])
         assert self.look(stand, one, holding, 0) == [], "no value yet: it records"
@@ -132,8 +130,8 @@ class TestHolding:
         assert 1 not in holding
 
     def test_a_schedule_pauses_in_the_plants_zone_and_an_inhibit_tag_comes_first(self) -> None:
-        night = When(spans=(WeekSpan((1, 2, 3, 4, 5, 6, 7), 0, 1),))
-        stand, one = Stand(A, T), logger(when=night, inhibit_tag_id=2)
+        night = WhenSpec(spans=(WeekSpan((1, 2, 3, 4, 5, 6, 7), 0, 1),))
+        stand, one = Stand(A, T), logger(when=night, inhibit_tag=2)
         holding = Holding(stand.live)
         holding.follow(Setup((), stand.tags, (one,), "Europe/Rome"), [1])
         noon = (local("2026-03-02T12:00") - NOW) / SECOND
@@ -147,8 +145,8 @@ class TestHolding:
 class TestInterval:
     def test_it_comes_from_a_tag_and_the_last_usable_one_stays(self) -> None:
         stand = Stand(A, I)
-        when = When(interval_tag_id=3)
-        one = Logger(1, "l", "one", 1, LoggerMode.PERIODIC, 2 * SECOND, (1,), when=when)
+        when = WhenSpec(interval_tag=3)
+        one = a_logger(1, "l", "one", 1, LoggerMode.PERIODIC, 2 * SECOND, (1,), when=when)
         working = PeriodicLogger(one, stand.place, NOW)
         stand.set(A, 0, 7)
 
@@ -172,8 +170,8 @@ class TestInterval:
 
 class TestAround:
     def around(self, stand: Stand, before: float, after: float) -> PrePostTriggerLogger:
-        wish = TriggerWish(tag_id=2, edge=Edge.RISING)
-        one = Logger(
+        wish = TriggerSpec(tag=2, edge=Edge.RISING)
+        one = a_logger(
             1, "l", "one", 1, LoggerMode.AROUND, 0, (1,), trigger=wish, before_us=round(before * SECOND),
             after_us=round(after * SECOND),
         )  # fmt: skip
@@ -224,7 +222,7 @@ async def test_on_the_running_recorder_a_tag_pauses_a_logger_and_says_why(tmp_pa
     tags = [replace(one, scan_us=SECOND // 10) for one in (A, T)]
     found = {(1, t.tag_id): (HistoryKey(1, t.tag_id, 1), t.value_type) for t in tags}
     sink = FakeSink()
-    one = Logger(1, "l", "one", 1, LoggerMode.PERIODIC, SECOND // 10, (1,), when=When(tag_id=2))
+    one = a_logger(1, "l", "one", 1, LoggerMode.PERIODIC, SECOND // 10, (1,), when=WhenSpec(tag=2))
     setup = Setup((source,), tuple(tags), (one,))
     recorder = Recorder(setup, always(device), found, Outlet(sink, Spool(tmp_path), "t"), block=256)
     stop = asyncio.Event()
@@ -254,17 +252,17 @@ async def test_a_source_that_goes_takes_triggers_and_runs_along_and_stops_nobody
     gone, stays = (SourceSetup(n, f"u{n}", f"Line {n}", "fake", "{}", True) for n in (1, 2))
     tags = [replace(T, scan_us=SECOND // 10), replace(A, source_id=2, scan_us=SECOND // 10)]
     found = {(1, t.tag_id): (HistoryKey(1, t.tag_id, 1), t.value_type) for t in tags}
-    wish = TriggerWish(tag_id=2, edge=Edge.RISING)
-    lots = Logger(1, "l1", "records", 1, LoggerMode.ON_TRIGGER, 0, (1,), trigger=wish)
-    near = Logger(2, "l2", "around", 1, LoggerMode.AROUND, 0, (1,), trigger=wish, after_us=SECOND)
-    every = Logger(3, "l3", "every", 1, LoggerMode.PERIODIC, SECOND // 10, (1,))
+    wish = TriggerSpec(tag=2, edge=Edge.RISING)
+    lots = a_logger(1, "l1", "records", 1, LoggerMode.ON_TRIGGER, 0, (1,), trigger=wish)
+    near = a_logger(2, "l2", "around", 1, LoggerMode.AROUND, 0, (1,), trigger=wish, after_us=SECOND)
+    every = a_logger(3, "l3", "every", 1, LoggerMode.PERIODIC, SECOND // 10, (1,))
     rule = RunRule(1, "r", "Contact", RunOrigin.TAG, tag_id=2)
     setup = Setup((gone, stays), tuple(tags), (lots, near, every), "UTC", (rule,))
     recorder = Recorder(setup, always(device), found, Outlet(sink, Spool(tmp_path), "t", control), block=256)
     stop = asyncio.Event()
     task = asyncio.create_task(recorder.run(stop))
     await asyncio.sleep(1)
-    untriggered = [replace(one, trigger=TriggerWish()) for one in (lots, near)]
+    untriggered = [replace(one, trigger=TriggerSpec()) for one in (lots, near)]
     control.news = News(7, Setup((stays,), (tags[1],), (*untriggered, every), "UTC", (rule,)), found)
     await asyncio.sleep(1.5)
     before = len(sink.samples())

@@ -14,17 +14,16 @@ from cronaca.core import quality as q
 from cronaca.core.bits import to_bits
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.logger_rules import replay, rule_for
+from cronaca.core.loggers import Logger
 from cronaca.core.model import (
     NO_RULE,
     SECOND,
     GapReason,
     Keeps,
-    Logger,
     LoggerMode,
     RuleKind,
-    RuleWish,
+    RuleSpec,
     Series,
-    Setup,
     SourceSetup,
     Tag,
     ValueType,
@@ -32,6 +31,7 @@ from cronaca.core.model import (
 from cronaca.core.outputs import CoverageMark
 from cronaca.core.ports import HistoryOf, News, Request
 from cronaca.core.readings import Readings, Values
+from cronaca.core.setup.whole import Setup
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.live import LiveTable
@@ -41,7 +41,7 @@ from cronaca.recorder.stages.logger_set import LoggerSet
 from cronaca.recorder.stages.on_change import ChangeLogger
 from cronaca.recorder.stages.stage import StageContext
 from tests.support.application import until
-from tests.support.builders import NOW, a_tag
+from tests.support.builders import NOW, a_logger, a_tag
 from tests.support.fakes import FakeDriver, FakeSink, FakeTime, always
 
 FLOAT = ValueType.FLOAT
@@ -53,8 +53,8 @@ def histories(*tag_ids: int) -> HistoryOf:
     return {(1, i): (HistoryKey(1, i, 1), FLOAT) for i in tag_ids}
 
 
-def on_change(*tag_ids: int, rule: RuleWish = NO_RULE, **facts: object) -> Logger:
-    return Logger(1, "l", "changes", 1, LoggerMode.ON_CHANGE, 0, tag_ids, rule, **facts)  # type: ignore[arg-type]
+def on_change(*tag_ids: int, rule: RuleSpec = NO_RULE, **facts: object) -> Logger:
+    return a_logger(1, "l", "changes", 1, LoggerMode.ON_CHANGE, 0, tag_ids, rule, **facts)  # type: ignore[arg-type]
 
 
 def undisturbed(sink: FakeSink, tag_id: int) -> list[tuple[int, float]]:
@@ -107,7 +107,7 @@ async def test_a_change_is_at_work_in_2_s_and_costs_other_tags_no_sample(tmp_pat
     stop = asyncio.Event()
     task = asyncio.create_task(recorder.run(stop))
     await asyncio.sleep(1.5)
-    own = ((2, RuleWish(width=1000)),)
+    own = ((2, RuleSpec(width=1000)),)
     control.news = News(
         7, Setup((SOURCE,), tuple(TAGS.values()), (on_change(1, 2, 3, overrides=own),)), histories(1, 2, 3)
     )
@@ -157,7 +157,7 @@ async def test_an_inhibit_tag_holds_off_and_the_hole_has_its_reason(tmp_path: Pa
             return Values(np.array(bits, np.int64), found.quality)
 
     driver, sink = Device(), FakeSink()
-    setup = Setup((SOURCE,), (TAGS[1], TAGS[2]), (on_change(1, inhibit_tag_id=2),))
+    setup = Setup((SOURCE,), (TAGS[1], TAGS[2]), (on_change(1, inhibit_tag=2),))
     recorder = Recorder(setup, always(driver), histories(1), Outlet(sink, Spool(tmp_path), "t"), block=256)
     stop = asyncio.Event()
     task = asyncio.create_task(recorder.run(stop))
@@ -181,7 +181,7 @@ async def test_an_inhibit_tag_holds_off_and_the_hole_has_its_reason(tmp_path: Pa
 async def test_a_logger_by_the_clock_keeps_the_highest_of_its_interval(tmp_path: Path) -> None:
     """A spike of one reading between two ticks is not lost."""
     driver, sink = FakeDriver({"t1": 5.0}), FakeSink()
-    logger = Logger(1, "l", "peaks", 1, LoggerMode.PERIODIC, SECOND, (1,), keeps=Keeps.HIGH)
+    logger = a_logger(1, "l", "peaks", 1, LoggerMode.PERIODIC, SECOND, (1,), keeps=Keeps.HIGH)
     setup = Setup((SOURCE,), (TAGS[1],), (logger,))
     recorder = Recorder(setup, always(driver), histories(1), Outlet(sink, Spool(tmp_path), "t"), block=256)
     stop = asyncio.Event()
@@ -223,13 +223,13 @@ class TestRulesAtWork:
     """The running loggers keep the very samples that a rehearsal foretells."""
 
     WISHES = (
-        RuleWish(),
-        RuleWish(width=2),
-        RuleWish(width=3, of_range=True),
-        RuleWish(rate_limit_us=5 * SECOND, keep_extremes=True),
-        RuleWish(rate_limit_us=3 * SECOND, stamp_kept=True, longest_silence_us=20 * SECOND),
-        RuleWish(kind=RuleKind.LINE, width=1.5),
-        RuleWish(kind=RuleKind.LINE, width=4, longest_silence_us=15 * SECOND),
+        RuleSpec(),
+        RuleSpec(width=2),
+        RuleSpec(width=3, of_range=True),
+        RuleSpec(rate_limit_us=5 * SECOND, keep_extremes=True),
+        RuleSpec(rate_limit_us=3 * SECOND, stamp_kept=True, longest_silence_us=20 * SECOND),
+        RuleSpec(kind=RuleKind.LINE, width=1.5),
+        RuleSpec(kind=RuleKind.LINE, width=4, longest_silence_us=15 * SECOND),
     )
 
     def readings(self) -> Series:
@@ -260,7 +260,7 @@ class TestRulesAtWork:
     def test_a_changed_logger_takes_over_what_its_members_have_been_through(self) -> None:
         live, queue = LiveTable([TAGS[1], TAGS[2]], NOW, 256), OutputQueue(100)
         place = StageContext(live, queue, TAGS, histories(1, 2))
-        first = on_change(1, 2, rule=RuleWish(rate_limit_us=10 * SECOND))
+        first = on_change(1, 2, rule=RuleSpec(rate_limit_us=10 * SECOND))
         working = LoggerSet(live)
         working.follow(Setup((), tuple(TAGS.values()), (first,)), place, NOW)
         slots = live.slots_of([1, 2])
@@ -272,7 +272,7 @@ class TestRulesAtWork:
 
         read(0, 1, 1)
         read(1, 2, 2)
-        fewer = replace(first, tag_ids=(1,), name="another name")
+        fewer = replace(first, tags=(1,), name="another name")
         working.follow(Setup((), tuple(TAGS.values()), (fewer,)), place, NOW)
         batch, _ = queue.drain()
         assert batch.series[HistoryKey(1, 1, 1)].values.tolist() == [1], "2 is held on"

@@ -15,7 +15,7 @@ import numpy as np
 
 from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
-from cronaca.core.model import SECOND, Logger, LoggerMode, Series, SourceState, Window
+from cronaca.core.model import SECOND, LoggerMode, Series, SourceState, Window
 from cronaca.core.ports import SourceReport
 from cronaca.db import Store
 from cronaca.demo.opcua_stand_in import OpcUaStandIn
@@ -23,13 +23,16 @@ from cronaca.history.read.series import SeriesReader
 from cronaca.history.write.backfill import StoreBackfill
 from cronaca.history.write.edits import list_edits, read_replaced
 from cronaca.plant import setup
+from cronaca.plant.histories import list_histories
+from cronaca.plant.loggers import insert_logger
+from cronaca.plant.whole import read_setup
 from cronaca.recorder.drivers.opcua import Identity, Login, OpcUaDriver
 from cronaca.recorder.drivers.opcua.values import to_us
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.outputs.spool import Spool
 from cronaca.services.sink import StoreSink
 from tests.support.application import free_port, until
-from tests.support.builders import a_tag
+from tests.support.builders import a_logger, a_tag
 
 CUT_SAMPLES = 600
 """As many as ten minutes have, once a second."""
@@ -75,10 +78,8 @@ async def recording(
     await server.set_values(1, {TAG: 1.0})
     keys = _plant(store, server.endpoint)
     with store.snapshot() as tx:
-        facts = setup.read_setup(tx)
-        histories = {
-            (h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in setup.list_histories(tx)
-        }
+        facts = read_setup(tx)
+        histories = {(h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in list_histories(tx)}
     login = Login.of({"endpoint": server.endpoint}, "", Identity(folder / "own"))
     outlet = Outlet(StoreSink(store), Spool(folder / "spool"), "test", past=StoreBackfill(store))
     recorder = Recorder(facts, lambda _: OpcUaDriver(login), histories, outlet, block=256)
@@ -175,7 +176,7 @@ def _plant(store: Store, endpoint: str) -> dict[str, HistoryKey]:
         for name, mode in (("changes", LoggerMode.ON_CHANGE), ("ticks", LoggerMode.PERIODIC)):
             archive_id = setup.add_archive(tx, f"a-{name}", name)
             interval_us = SECOND if mode is LoggerMode.PERIODIC else 0
-            logger = Logger(0, f"l-{name}", name, archive_id, mode, interval_us, (tag.tag_id,))
-            setup.add_logger(tx, logger, now_us)
-            keys[name] = next(h.key for h in setup.list_histories(tx) if h.key.archive_id == archive_id)
+            logger = a_logger(0, f"l-{name}", name, archive_id, mode, interval_us, (tag.tag_id,))
+            insert_logger(tx, logger, now_us)
+            keys[name] = next(h.key for h in list_histories(tx) if h.key.archive_id == archive_id)
     return keys

@@ -18,16 +18,7 @@ import pytest
 from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import LeaseLost, SourceUnreachable, StoreUnavailable
-from cronaca.core.model import (
-    SECOND,
-    Gap,
-    GapReason,
-    Logger,
-    LoggerMode,
-    SourceSetup,
-    Tag,
-    ValueType,
-)
+from cronaca.core.model import SECOND, Gap, GapReason, LoggerMode, SourceSetup, Tag, ValueType
 from cronaca.core.outputs import SafeRecord
 from cronaca.core.ports import Flush
 from cronaca.core.readings import Readings, Values
@@ -42,7 +33,7 @@ from cronaca.recorder.stages.periodic import PeriodicLogger
 from cronaca.recorder.stages.stage import StageContext
 from cronaca.worker.compact import run_compactor
 from tests.support.application import until
-from tests.support.builders import NOW, REPORT, a_tag
+from tests.support.builders import NOW, REPORT, a_logger, a_tag
 from tests.support.fakes import FakeDriver, FakeSink, FakeTime
 
 KEY = HistoryKey(1, 1, 1)
@@ -167,7 +158,7 @@ class TestPeriodicLogger:
         live = LiveTable([tag], NOW, 256)
         queue = queue_for(100)
         place = StageContext(live, queue, {1: tag}, {(1, 1): (KEY, ValueType.FLOAT)})
-        logger = PeriodicLogger(Logger(1, "u", "n", 1, LoggerMode.PERIODIC, SECOND, (1,)), place, NOW)
+        logger = PeriodicLogger(a_logger(1, "u", "n", 1, LoggerMode.PERIODIC, SECOND, (1,)), place, NOW)
         live.update(Readings.of(live.slots_of([1]), NOW + SECOND, reading(5.0)))
         logger.record_due(NOW + SECOND + 200_000)
         assert queue.queued == 0
@@ -183,7 +174,7 @@ class TestPeriodicLogger:
         live = LiveTable([tag], NOW, 256)
         queue = queue_for(100)
         place = StageContext(live, queue, {1: tag}, {(1, 1): (KEY, ValueType.FLOAT)})
-        logger = PeriodicLogger(Logger(1, "u", "n", 1, LoggerMode.PERIODIC, SECOND, (1,)), place, NOW)
+        logger = PeriodicLogger(a_logger(1, "u", "n", 1, LoggerMode.PERIODIC, SECOND, (1,)), place, NOW)
         slots, bad = live.slots_of([1]), Values(np.zeros(1, np.int64), np.array([q.BAD_NO_COMMUNICATION]))
         live.update(Readings.of(slots, NOW + SECOND, reading(5.0)))
         logger.record_due(NOW + SECOND + 260_000)
@@ -202,7 +193,7 @@ class TestPeriodicLogger:
         live = LiveTable([tag], NOW, 256)
         queue = queue_for(100)
         place = StageContext(live, queue, {1: tag}, {(1, 1): (KEY, ValueType.FLOAT)})
-        setup = Logger(1, "u", "n", 1, LoggerMode.PERIODIC, SECOND, (1,), late_us=2 * SECOND)
+        setup = a_logger(1, "u", "n", 1, LoggerMode.PERIODIC, SECOND, (1,), late_us=2 * SECOND)
         logger = PeriodicLogger(setup, place, NOW)
         live.update(Readings.of(live.slots_of([1]), NOW + SECOND, reading(5.0)))
         for seconds in (1, 3, 9):

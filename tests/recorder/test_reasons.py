@@ -12,21 +12,15 @@ from pathlib import Path
 
 import pytest
 
+from cronaca.core.loggers import LoggerSpec, TriggerSpec, WhenSpec
 from cronaca.core.model import SECOND, Edge, GapReason, LoggerMode, ValueType, WeekSpan, Window
-from cronaca.core.setup import (
-    ArchiveFacts,
-    LoggerFacts,
-    PlantFacts,
-    SourceFacts,
-    TagFacts,
-    TriggerFacts,
-    WhenFacts,
-)
+from cronaca.core.setup import ArchiveFacts, PlantFacts, SourceFacts, TagFacts
 from cronaca.db import Store
 from cronaca.history.read.series import SeriesAnswer, SeriesReader
-from cronaca.plant import setup
-from cronaca.plant.editing import By, archives, loggers, sources, tags
+from cronaca.plant import loggers, setup
+from cronaca.plant.editing import By, archives, sources, tags
 from cronaca.plant.editing.document import put_plant
+from cronaca.plant.whole import read_setup
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.outputs.spool import Spool
 from cronaca.services.control import StoreControl, get_revision, read_histories
@@ -60,12 +54,12 @@ class Plant:
             ]
             self.value, self.contact = tags.add_tags(tx, wanted, self.by)
             self.archive = archives.add_archive(tx, ArchiveFacts("Process values"), self.by)
-            self.facts = LoggerFacts(
+            self.facts = LoggerSpec(
                 "all", self.archive, LoggerMode.PERIODIC, SECOND // 10, tags=(self.value,)
             )
             self.logger = loggers.add_logger(tx, self.facts, self.by)
         with store.snapshot() as tx:
-            found, histories, revision = setup.read_setup(tx), read_histories(tx), get_revision(tx)
+            found, histories, revision = read_setup(tx), read_histories(tx), get_revision(tx)
             (self.tag,) = (one for one in setup.list_tags(tx) if one.uid == self.value)
         outlet = Outlet(StoreSink(store), Spool(folder), "test", StoreControl(store))
         self.recorder = Recorder(found, always(self.device), histories, outlet, block=256, revision=revision)
@@ -109,13 +103,13 @@ async def _stop(plant: Plant) -> None:
 
 
 async def _pause_by_tag(plant: Plant) -> None:
-    plant.change(when=WhenFacts(tag=plant.contact))
+    plant.change(when=WhenSpec(tag=plant.contact))
 
 
 async def _pause_by_schedule(plant: Plant) -> None:
     """A schedule that is never now: one minute of the weekday before yesterday's."""
     weekday = (time.gmtime().tm_wday + 3) % 7 + 1
-    plant.change(when=WhenFacts(spans=(WeekSpan((weekday,), 0, 1),)))
+    plant.change(when=WhenSpec(spans=(WeekSpan((weekday,), 0, 1),)))
 
 
 async def _inhibit(plant: Plant) -> None:
@@ -124,7 +118,7 @@ async def _inhibit(plant: Plant) -> None:
 
 
 async def _around(plant: Plant) -> None:
-    trigger = TriggerFacts(plant.contact, Edge.RISING)
+    trigger = TriggerSpec(plant.contact, Edge.RISING)
     plant.change(mode=LoggerMode.AROUND, trigger=trigger, after_us=SECOND)
 
 

@@ -14,20 +14,11 @@ from cronaca.core import quality as q
 from cronaca.core.bits import to_bits
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.logger_rules.trigger import Trigger
-from cronaca.core.model import (
-    SECOND,
-    Edge,
-    GapReason,
-    Logger,
-    LoggerMode,
-    Setup,
-    SourceSetup,
-    TriggerWish,
-    ValueType,
-    Window,
-)
+from cronaca.core.loggers import Logger, TriggerSpec
+from cronaca.core.model import SECOND, Edge, GapReason, LoggerMode, SourceSetup, ValueType, Window
 from cronaca.core.outputs import CoverageMark, Record, SafeRecord
 from cronaca.core.readings import Readings, Values
+from cronaca.core.setup.whole import Setup
 from cronaca.db import Store
 from cronaca.logbook import records
 from cronaca.recorder.engine import Outlet, Recorder
@@ -37,7 +28,7 @@ from cronaca.recorder.outputs.spool import Entry, Spool, WhenFull
 from cronaca.recorder.stages.on_trigger import BY_PERSON, RecordLogger
 from cronaca.recorder.stages.stage import Moment, StageContext
 from cronaca.services.sink import StoreSink
-from tests.support.builders import NOW, a_flush, a_record_logger, a_tag, left_in, plant_with
+from tests.support.builders import NOW, a_flush, a_logger, a_record_logger, a_tag, left_in, plant_with
 from tests.support.fakes import FakeDriver, FakeSink, always
 
 LOT = a_tag("lot", ValueType.INTEGER, tag_id=1, scan_us=SECOND // 10)
@@ -48,8 +39,8 @@ HISTORIES = {(1, i): (HistoryKey(1, i, 1), tag.value_type) for i, tag in TAGS.it
 
 
 def logger(edge: Edge = Edge.CHANGE, **wish: object) -> Logger:
-    trigger = TriggerWish(1, edge, **wish)  # type: ignore[arg-type]
-    return Logger(5, "u", "lots", 1, LoggerMode.ON_TRIGGER, 0, (1, 2), trigger=trigger)
+    trigger: TriggerSpec[int] = TriggerSpec(1, edge, **wish)  # type: ignore[arg-type]
+    return a_logger(5, "u", "lots", 1, LoggerMode.ON_TRIGGER, 0, (1, 2), trigger=trigger)
 
 
 class TestTrigger:

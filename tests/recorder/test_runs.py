@@ -11,9 +11,10 @@ import pytest
 
 from cronaca.core import quality as q
 from cronaca.core.bits import to_bits
-from cronaca.core.model import SECOND, RunOrigin, RunRule, Setup, SourceSetup, Tag, ValueType, Window
+from cronaca.core.model import SECOND, RunOrigin, RunRule, SourceSetup, Tag, ValueType, Window
 from cronaca.core.outputs import RunAttribute, RunMark
 from cronaca.core.readings import Readings, Values
+from cronaca.core.setup.whole import Setup
 from cronaca.db import Store
 from cronaca.logbook import runs
 from cronaca.logbook.runs import RunFilter

@@ -13,10 +13,11 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from cronaca.core.model import SECOND, Setup, SourceSetup
+from cronaca.core.model import SECOND, SourceSetup
 from cronaca.core.outputs import StageState
 from cronaca.core.ports import LastKnown
 from cronaca.core.readings import Readings, Values
+from cronaca.core.setup.whole import Setup
 from cronaca.db import Store
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.live import LiveTable
@@ -34,7 +35,7 @@ TOY = """
 import asyncio, itertools, sys
 from pathlib import Path
 from cronaca.core.errors import StoreUnavailable
-from cronaca.core.model import Setup, SourceSetup
+from cronaca.core.model import SourceSetup
 from cronaca.core.outputs import KINDS
 from cronaca.core.ports import LastKnown, LiveValues
 from cronaca.db import Store

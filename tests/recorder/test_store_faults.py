@@ -17,7 +17,8 @@ from cronaca.db import Store
 from cronaca.db.private_server import PrivateServer
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.tables import gaps, journal
-from cronaca.plant import setup
+from cronaca.plant.histories import list_histories
+from cronaca.plant.whole import read_setup
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.outputs.spool import Spool
@@ -40,10 +41,8 @@ async def record_over_steps(store: Store, folder: Path, steps: Sequence[int]) ->
     tag = a_tag("t", scan_us=SECOND // 10)
     key = plant_with(store, [tag], 0)["t"]
     with store.snapshot() as tx:
-        facts = setup.read_setup(tx)
-        histories = {
-            (h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in setup.list_histories(tx)
-        }
+        facts = read_setup(tx)
+        histories = {(h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in list_histories(tx)}
     fast = replace(facts.loggers[0], interval_us=SECOND // 10)
     offset = [time.time_ns() - time.monotonic_ns()]
     clock = AnchoredClock(lambda: time.monotonic_ns() + offset[0])

@@ -13,7 +13,7 @@ from cronaca.core.bits import to_bits
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.formulas import parse_formula
-from cronaca.core.model import DAY, SECOND, GapReason, Logger, LoggerMode, Series, Tag, ValueType, Window
+from cronaca.core.model import DAY, SECOND, GapReason, LoggerMode, Series, Tag, ValueType, Window
 from cronaca.core.outputs import Record
 from cronaca.db import Store
 from cronaca.history.read.curves import CurveReader
@@ -21,10 +21,11 @@ from cronaca.history.read.figures import FigureReader, Wanted
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.write.bulk import backfill
 from cronaca.plant import setup
+from cronaca.plant.loggers import insert_logger
 from cronaca.services import derived
 from cronaca.services.derived import DerivedReader
 from cronaca.services.sink import StoreSink
-from tests.support.builders import NOW, RECORD_LOGGER, a_flush, a_record_logger, a_tag, plant_with
+from tests.support.builders import NOW, RECORD_LOGGER, a_flush, a_logger, a_record_logger, a_tag, plant_with
 
 A, B = a_tag("Line 1 Zone 1 air temperature"), a_tag("Line 1 Zone 2 air temperature")
 LOT = a_tag("Line 1 Lot", ValueType.INTEGER)
@@ -111,8 +112,8 @@ def test_the_archive_that_reaches_back_is_read_unless_one_is_chosen(store: Store
     fine = keys[A.name]
     with store.transaction() as tx:
         number = setup.add_archive(tx, "c" * 36, "Long")
-        setup.add_logger(
-            tx, Logger(0, "d" * 36, "coarse", number, LoggerMode.PERIODIC, 60 * SECOND, (fine.tag_id,)), NOW
+        insert_logger(
+            tx, a_logger(0, "d" * 36, "coarse", number, LoggerMode.PERIODIC, 60 * SECOND, (fine.tag_id,)), NOW
         )
     coarse = HistoryKey(number, fine.tag_id, 1)
     backfill(

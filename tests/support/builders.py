@@ -10,12 +10,14 @@ import numpy as np
 
 from cronaca.core.codec import Batch
 from cronaca.core.codec.batch import HistoryKey
-from cronaca.core.model import SECOND, Edge, Gap, Logger, LoggerMode, Series, Tag, TriggerWish, ValueType
+from cronaca.core.loggers import Logger, TriggerSpec
+from cronaca.core.model import NO_RULE, SECOND, Edge, Gap, LoggerMode, RuleSpec, Series, Tag, ValueType
 from cronaca.core.ports import Flush, LiveValues, OutputT, RecorderReport
 from cronaca.core.windows import Shift
 from cronaca.db import Store
 from cronaca.logbook import records
 from cronaca.plant import setup
+from cronaca.plant.loggers import insert_logger
 from cronaca.recorder.outputs.queue import OutputQueue
 
 REPORT = RecorderReport(1.0, 0, 0, 0, 1.0, ())
@@ -66,10 +68,10 @@ def plant_with(store: Store, tags: Sequence[Tag], now_us: int = NOW) -> dict[str
             facts = {name: getattr(tag, name) for name in Tag.__slots__}
             numbers[tag.name] = setup.add_tag(tx, Tag(**{**facts, "source_id": source_id}))
         members = tuple(numbers.values())
-        logger = Logger(
+        logger = a_logger(
             0, str(uuid.uuid4()), "every second", archive_id, LoggerMode.PERIODIC, SECOND, members
         )
-        setup.add_logger(tx, logger, now_us)
+        insert_logger(tx, logger, now_us)
     return {name: HistoryKey(archive_id, number, 1) for name, number in numbers.items()}
 
 
@@ -101,14 +103,26 @@ def a_record_logger(store: Store, members: tuple[int, ...], columns: tuple[tuple
     number."""
     with store.transaction() as tx:
         archive = setup.add_archive(tx, "a" * 36, "Lots")
-        trigger = TriggerWish(members[0], Edge.CHANGE)
-        made = Logger(
+        trigger = TriggerSpec(members[0], Edge.CHANGE)
+        made = a_logger(
             0, RECORD_LOGGER, "lots", archive, LoggerMode.ON_TRIGGER, 0, members, trigger=trigger,
             columns=columns,
         )  # fmt: skip
-        logger_id = setup.add_logger(tx, made, NOW)
+        logger_id = insert_logger(tx, made, NOW)
     records.ensure_tables(store)
     return logger_id
+
+
+def a_logger(
+    logger_id: int, uid: str, name: str, archive: int, mode: LoggerMode, interval_us: int = 0,
+    tags: tuple[int, ...] = (), rule: RuleSpec = NO_RULE, overrides: tuple[tuple[int, RuleSpec], ...] = (),
+    **more: object,
+) -> Logger:  # fmt: skip
+    """A logger as the recorder knows it."""
+    return Logger(
+        name=name, archive=archive, mode=mode, interval_us=interval_us, rule=rule, tags=tags,
+        overrides=overrides, logger_id=logger_id, uid=uid, **more,  # type: ignore[arg-type]
+    )  # fmt: skip
 
 
 def left_in(queue: OutputQueue, kind: type[OutputT]) -> list[OutputT]:

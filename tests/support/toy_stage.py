@@ -8,10 +8,11 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from cronaca.core.bits import from_bits
-from cronaca.core.model import Setup, ValueType
+from cronaca.core.model import ValueType
 from cronaca.core.outputs import SafeRecord
 from cronaca.core.ports import LastKnown
 from cronaca.core.readings import Readings
+from cronaca.core.setup.whole import Setup
 from cronaca.recorder.stages.stage import Stage, StageContext
 from cronaca.services.outputs import Storing
 

@@ -6,14 +6,14 @@ from dataclasses import asdict
 
 from cronaca.api import wire
 from cronaca.api.schemas.setup import AdviceOut, CurveOut, RehearsalOut, RehearseIn, RehearseOut, RuleIn
-from cronaca.core.model import RuleWish, Series
+from cronaca.core.model import RuleSpec, Series
 from cronaca.services.rehearsals import RehearsalFound, RehearsalSpec, Tried
 
 
 def rehearsal_spec(wanted: RehearseIn) -> RehearsalSpec:
     """What is asked for, as the service takes it."""
     return RehearsalSpec(
-        tuple(RuleWish(**rule.model_dump()) for rule in wanted.rules), wanted.tag,
+        tuple(RuleSpec(**rule.model_dump()) for rule in wanted.rules), wanted.tag,
         None if wanted.start_us is None else int(wanted.start_us),
         None if wanted.end_us is None else int(wanted.end_us),
         wanted.generator, wanted.csv, wanted.stepped, wanted.width,

@@ -20,6 +20,7 @@ DAY: Final = 24 * HOUR
 LONGEST_WINDOW: Final = 30 * 366 * DAY
 """Thirty years: keeps (time x columns) inside int64 and catches absurd requests."""
 EARLIEST: Final = 0
+SHORTEST_SCAN_US: Final = SECOND // 20
 LATEST: Final = 253_402_300_799 * SECOND
 """The last second of the year 9999, where ISO 8601's four-digit year ends."""
 
@@ -276,17 +277,6 @@ class Edge(StrEnum):
     """Any other value, for instance a lot number."""
 
 
-@dataclass(frozen=True, slots=True)
-class TriggerWish:
-    """What makes a logger take a record (without a tag only people do), and what the plant is told when it is
-    safe: the record's number is written to a tag, the trigger bit is reset."""
-
-    tag_id: int | None = None
-    edge: Edge = Edge.RISING
-    number_tag_id: int | None = None
-    reset: bool = False
-
-
 class Keeps(StrEnum):
     """What a logger by the clock keeps: the value at the tick, or a figure of the readings since the last."""
 
@@ -306,7 +296,7 @@ class RuleKind(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class RuleWish:
+class RuleSpec:
     """A rule as it is set up, for tags of any unit. `width` is the deadband or the largest error of a line,
     in the tag's unit, or in % of its range when `of_range`. Durations in µs, 0: none."""
 
@@ -329,60 +319,8 @@ class WeekSpan:
     end_minute: int
 
 
-@dataclass(frozen=True, slots=True)
-class When:
-    """What a logger's wanted state and interval follow beside a person: it records while the tag is not zero,
-    and within one of the spans. The interval is the value of its tag, in seconds."""
-
-    tag_id: int | None = None
-    spans: tuple[WeekSpan, ...] = ()
-    interval_tag_id: int | None = None
-
-
-ALWAYS: Final = When()
-
-NO_RULE: Final = RuleWish()
+NO_RULE: Final = RuleSpec()
 """Every change is kept."""
-
-
-@dataclass(frozen=True, slots=True)
-class Logger:
-    """Which tags are recorded into which archive, and when. `interval_us` is 0 unless periodic; ticks lie
-    `phase_us` behind the grid. `overrides` are rules of single members. Without `wanted` it stands still;
-    while the inhibit tag is not zero it holds off."""
-
-    logger_id: int
-    uid: str
-    name: str
-    archive_id: int
-    mode: LoggerMode
-    interval_us: int
-    tag_ids: tuple[int, ...] = ()
-    rule: RuleWish = NO_RULE
-    overrides: tuple[tuple[int, RuleWish], ...] = ()
-    phase_us: int = 0
-    wanted: bool = True
-    inhibit_tag_id: int | None = None
-    trigger: TriggerWish | None = None
-    keeps: Keeps = Keeps.VALUE
-    columns: tuple[tuple[int, str], ...] = ()
-    """Names of a record's columns that differ from those of their tags."""
-    when: When = ALWAYS
-    before_us: int = 0
-    after_us: int = 0
-    """Of a logger around a trigger: how much of the time before and after is recorded."""
-
-    late_us: int = 0
-    """A periodic logger that misses ticks for no longer than this has an Uncertain stretch, not a gap; 0: the
-    larger of three intervals and five seconds."""
-
-    def tolerance_us(self, interval_us: int) -> int:
-        """How long ticks may be missed before it is a gap, in µs."""
-        return self.late_us or max(3 * interval_us, 5 * SECOND)
-
-    def rule_of(self, tag_id: int) -> RuleWish:
-        """The rule for a member: its own, or the logger's."""
-        return dict(self.overrides).get(tag_id, self.rule)
 
 
 class RunOrigin(StrEnum):
@@ -422,20 +360,6 @@ class SourceSetup:
     config: str
     enabled: bool
     secret: str = field(default="", repr=False)
-
-
-@dataclass(frozen=True, slots=True)
-class Setup:
-    """All that the recorder needs to know to run."""
-
-    sources: tuple[SourceSetup, ...]
-    tags: tuple[Tag, ...]
-    loggers: tuple[Logger, ...]
-    zone: str = "UTC"
-    """The plant's, as an IANA name."""
-    runs: tuple[RunRule, ...] = ()
-    shift_starts: tuple[int, ...] = ()
-    """Minutes of the local day at which the plant's shifts begin; none: there are no shifts."""
 
 
 class SourceState(StrEnum):

@@ -10,10 +10,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cronaca.core.codec.batch import Batch, HistoryKey
-from cronaca.core.model import Series, Setup, SourceState, Tag, ValueType, Window
+from cronaca.core.model import Series, SourceState, Tag, ValueType, Window
 from cronaca.core.outputs import Output, SafeRecord
 from cronaca.core.quality import QualityArray
 from cronaca.core.readings import Values
+from cronaca.core.setup.whole import Setup
 
 OutputT = TypeVar("OutputT", bound=Output)
 

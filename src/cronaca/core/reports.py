@@ -10,7 +10,7 @@ from typing import Final
 from cronaca.core.errors import InvalidInput
 from cronaca.core.figures import all_figures
 from cronaca.core.model import MINUTE, SECOND, Gap, GapReason, Window
-from cronaca.core.setup.facts import check_name
+from cronaca.core.names import check_name
 from cronaca.core.statistics.sheet import NormKind
 from cronaca.core.windows import PlantCalendar, Unit, next_start, start_of
 

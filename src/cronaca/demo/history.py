@@ -23,6 +23,7 @@ from cronaca.demo.plant import SIGNALS, DryingLine, LineFacts, Signal
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.write.bulk import backfill
 from cronaca.plant import setup
+from cronaca.plant.histories import list_histories
 
 LENGTH_US: Final = 14 * DAY
 LONGEST_PIECE_S: Final = 6 * 3600
@@ -116,7 +117,7 @@ def _keys_of(store: Store, lines: int) -> dict[tuple[str, int], HistoryKey]:
         archive_id = setup.find_archive(tx, PROCESS_VALUES)
         histories = {
             history.key.tag_id: history.key
-            for history in setup.list_histories(tx)
+            for history in list_histories(tx)
             if history.key.archive_id == archive_id
         }
     return {

@@ -9,17 +9,16 @@ from typing import Final
 
 from cronaca.core.addresses import check_config
 from cronaca.core.addresses.protocols import CALCULATED, INTERNAL, MODBUS, OPC_UA, SYSTEM
+from cronaca.core.loggers import Logger, TriggerSpec
 from cronaca.core.model import (
     MINUTE,
     NO_RULE,
     SECOND,
     Edge,
-    Logger,
     LoggerMode,
-    RuleWish,
+    RuleSpec,
     RunOrigin,
     Tag,
-    TriggerWish,
     ValueType,
     Window,
 )
@@ -35,6 +34,7 @@ from cronaca.logbook.past_rules import PastRules
 from cronaca.plant import run_rules, setup
 from cronaca.plant.editing import By
 from cronaca.plant.editing.runs import add_rule
+from cronaca.plant.loggers import insert_logger, list_loggers
 
 CONTACT_SCAN_US: Final = SECOND // 5
 LOT_COLUMNS: Final = {
@@ -84,11 +84,12 @@ def seed_records(store: Store, now_us: int, lines: int) -> None:
             found = setup.find_tags(tx, [tag_uid(key, line) for key in LOT_COLUMNS])
             numbers = {key: found[tag_uid(key, line)].tag_id for key in LOT_COLUMNS}
             title = f"Line {line} lots"
-            setup.add_logger(tx, Logger(
-                0, uid_of(title), title, archive_id, LoggerMode.ON_TRIGGER, 0, tuple(numbers.values()),
-                trigger=TriggerWish(numbers["lot"], Edge.CHANGE),
+            logger = Logger(
+                name=title, archive=archive_id, mode=LoggerMode.ON_TRIGGER, tags=tuple(numbers.values()),
+                trigger=TriggerSpec(numbers["lot"], Edge.CHANGE), logger_id=0, uid=uid_of(title),
                 columns=tuple((numbers[key], name) for key, name in LOT_COLUMNS.items()),
-            ), now_us)  # fmt: skip
+            )  # fmt: skip
+            insert_logger(tx, logger, now_us)
 
 
 def seed_runs(store: Store, now_us: int, lines: int) -> None:
@@ -113,7 +114,7 @@ def add_past_runs(store: Store, window: Window) -> None:
 def add_past_records(store: Store, window: Window) -> None:
     """The lots of the history as records, before the recorder takes the first one."""
     with store.snapshot() as tx:
-        loggers = [one.uid for one in setup.list_loggers(tx) if one.mode is LoggerMode.ON_TRIGGER]
+        loggers = [one.uid for one in list_loggers(tx) if one.mode is LoggerMode.ON_TRIGGER]
     for uid in loggers:
         PastRules(store).add_records(uid, window)
 
@@ -139,15 +140,18 @@ def seed_calculated(store: Store, now_us: int, lines: int) -> None:
         wanted += system_tags(sources[SYSTEM])
         numbers = tuple(setup.add_tag(tx, tag) for tag in wanted)
         title = "Calculated and set values"
-        rule = RuleWish(width=0.1, of_range=True, longest_silence_us=10 * MINUTE)
+        rule = RuleSpec(width=0.1, of_range=True, longest_silence_us=10 * MINUTE)
         # A contact has no range to take a share of, and a count keeps each of its steps.
         own = tuple(
             (number, NO_RULE)
             for number, tag in zip(numbers, wanted, strict=True)
             if tag.value_type is not ValueType.FLOAT
         )
-        logger = Logger(0, uid_of(title), title, archive_id, LoggerMode.ON_CHANGE, 0, numbers, rule, own)
-        setup.add_logger(tx, logger, now_us)
+        logger = Logger(
+            name=title, archive=archive_id, mode=LoggerMode.ON_CHANGE, tags=numbers, rule=rule, overrides=own,
+            logger_id=0, uid=uid_of(title),
+        )  # fmt: skip
+        insert_logger(tx, logger, now_us)
 
 
 def _tell_ports(tx: Transaction, port: int, ua_port: int | None, lines: Iterable[int]) -> None:
@@ -195,7 +199,11 @@ def _seed_line(
         (f"Line {line} every second", LoggerMode.PERIODIC, SECOND, analog),
         (f"Line {line} contacts", LoggerMode.ON_CHANGE, 0, contacts),
     ):
-        setup.add_logger(tx, Logger(0, uid_of(title), title, archive_id, mode, interval_us, members), now_us)
+        logger = Logger(
+            name=title, archive=archive_id, mode=mode, interval_us=interval_us, tags=members, logger_id=0,
+            uid=uid_of(title),
+        )  # fmt: skip
+        insert_logger(tx, logger, now_us)
 
 
 def _registers(signal: Signal) -> dict[str, object]:

@@ -9,7 +9,7 @@ from itertools import pairwise
 from cronaca.core.bits import to_bits
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.logger_rules.trigger import Trigger, reason_text
-from cronaca.core.model import ALWAYS, DAY, LoggerMode, RunOrigin, Tag, Window
+from cronaca.core.model import DAY, LoggerMode, RunOrigin, Tag, Window
 from cronaca.core.outputs import Record, RunAttribute, RunMark
 from cronaca.core.quality import BAD, BAD_NO_DATA
 from cronaca.core.runs import RunEdge, RunFinder, changes
@@ -17,6 +17,7 @@ from cronaca.db.pool import Store
 from cronaca.history.read.series import SeriesReader
 from cronaca.logbook import records, runs
 from cronaca.plant import run_rules, setup
+from cronaca.plant.loggers import list_loggers
 
 _Taken = tuple[int, int]
 """64 bits of a value, and its quality."""
@@ -70,25 +71,25 @@ class PastRules:
         Raises NotFound, InvalidInput."""
         records.ensure_tables(self._store)
         with self._store.snapshot() as tx:
-            logger = next((one for one in setup.list_loggers(tx) if one.uid == logger_uid), None)
+            logger = next((one for one in list_loggers(tx) if one.uid == logger_uid), None)
             if logger is None:
                 raise NotFound("logger", logger_uid)
             tags = {tag.tag_id: tag for tag in setup.list_tags(tx)}
         wish = logger.trigger
-        if logger.mode is not LoggerMode.ON_TRIGGER or wish is None or wish.tag_id is None:
+        if logger.mode is not LoggerMode.ON_TRIGGER or wish is None or wish.tag is None:
             raise InvalidInput("logger", "it takes no records at a tag's edge", "Take one that does.")
-        if logger.inhibit_tag_id is not None or logger.when != ALWAYS:
+        if logger.inhibit_tag is not None or not logger.when.always:
             raise InvalidInput(
                 "logger", "it is held off at times", "Take one without an inhibit tag and schedule."
             )
-        tag, trigger = tags[wish.tag_id], Trigger(wish.edge)
-        members = [tags[number] for number in logger.tag_ids]
+        tag, trigger = tags[wish.tag], Trigger(wish.edge)
+        members = [tags[number] for number in logger.tags]
         found = []
         for at_us, value, quality in self._changes(tag, window):
             if trigger.offer(value, quality):
                 bits, qualities = zip(*self._at(members, at_us), strict=True)
                 reason = reason_text(tag.name, tag.value_type, value)
-                found.append(Record(logger.logger_id, at_us, reason, logger.tag_ids, bits, qualities))
+                found.append(Record(logger.logger_id, at_us, reason, logger.tags, bits, qualities))
         with self._store.transaction() as tx:
             records.add_past(tx, found)
         return len(found)

@@ -17,6 +17,7 @@ from cronaca.core.model import LoggerMode, Tag, ValueType, Window
 from cronaca.core.outputs import Record, SafeRecord
 from cronaca.db.pool import Store
 from cronaca.db.transaction import Row, Transaction
+from cronaca.plant import loggers as set_up
 from cronaca.plant import setup
 
 _COLUMNS: Final = """
@@ -94,12 +95,12 @@ class ColumnFigures:
 def ensure_tables(store: Store) -> None:
     """Makes tables and columns for the triggered loggers as they are set up."""
     with store.snapshot() as tx:
-        loggers = [one for one in setup.list_loggers(tx) if one.mode is LoggerMode.ON_TRIGGER]
+        loggers = [one for one in set_up.list_loggers(tx) if one.mode is LoggerMode.ON_TRIGGER]
         tags = {tag.tag_id: tag for tag in setup.list_tags(tx)}
         known = list_columns(tx)
     for logger in loggers:
         names = dict(logger.columns)
-        members = [replace(tags[t], name=names.get(t, tags[t].name)) for t in logger.tag_ids]
+        members = [replace(tags[t], name=names.get(t, tags[t].name)) for t in logger.tags]
         _ensure_table(store, logger.logger_id, members, [c for c in known if c.logger_id == logger.logger_id])
 
 

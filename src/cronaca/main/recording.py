@@ -11,8 +11,9 @@ from typing import Final
 
 from cronaca.core.addresses.protocols import GENERATOR, INTERNAL, MODBUS, OPC_UA, SYSTEM
 from cronaca.core.errors import InvalidInput, StoreUnavailable
-from cronaca.core.model import Setup, SourceSetup
+from cronaca.core.model import SourceSetup
 from cronaca.core.ports import Driver, HistoryOf, LastKnown, StatusBoard
+from cronaca.core.setup.whole import Setup
 from cronaca.db import Store
 from cronaca.db.migrate import check_schema
 from cronaca.history.jobs.emptying import empty_live_archives
@@ -30,8 +31,8 @@ from cronaca.main import (
 )
 from cronaca.main.setup_cache import SetupCache
 from cronaca.main.supervisor import Heartbeat
-from cronaca.plant import setup
 from cronaca.plant.kept import StoreKeptValues
+from cronaca.plant.whole import read_setup
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.drivers.generator import GeneratorDriver
 from cronaca.recorder.drivers.internal import InternalDriver, InternalValues
@@ -128,7 +129,7 @@ def _beginning(settings: Settings, cache: SetupCache) -> tuple[Store, _Beginning
         check_schema(store)
         ensure_tables(store)
         with store.snapshot() as tx:
-            return store, _Beginning(setup.read_setup(tx), read_histories(tx), get_revision(tx))
+            return store, _Beginning(read_setup(tx), read_histories(tx), get_revision(tx))
     except StoreUnavailable:
         kept = cache.load()
         if kept is None:

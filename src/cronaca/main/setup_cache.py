@@ -13,11 +13,12 @@ import os
 from dataclasses import dataclass
 from pathlib import Path
 
-from pydantic import TypeAdapter, ValidationError
+import msgspec
 
 from cronaca.core.codec.batch import HistoryKey
-from cronaca.core.model import Setup, ValueType
+from cronaca.core.model import ValueType
 from cronaca.core.ports import HistoryOf
+from cronaca.core.setup.whole import Setup
 
 _log = logging.getLogger(__name__)
 
@@ -35,9 +36,6 @@ class Cached:
         return {(archive, tag): (HistoryKey(*key), kind) for archive, tag, key, kind in self.histories}
 
 
-_ADAPTER: TypeAdapter[Cached] = TypeAdapter(Cached)
-
-
 class SetupCache:
     """A core.ports.SetupKeeper in a file."""
 
@@ -47,7 +45,7 @@ class SetupCache:
     def keep(self, epoch: int, setup: Setup, histories: HistoryOf) -> None:
         """Keeps what is at work, in place of what was. Raises OSError."""
         rows = [(archive, tag, tuple(key), kind) for (archive, tag), (key, kind) in histories.items()]
-        body = _ADAPTER.dump_json(Cached(epoch, setup, rows))  # type: ignore[arg-type]
+        body = msgspec.json.encode(Cached(epoch, setup, rows))  # type: ignore[arg-type]
         self._path.parent.mkdir(parents=True, exist_ok=True)
         new = self._path.with_suffix(".new")
         handle = os.open(new, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
@@ -67,7 +65,7 @@ class SetupCache:
             _log.error("The set-up kept in %s is damaged and is not used", self._path)
             return None
         try:
-            return _ADAPTER.validate_json(body)
-        except ValidationError as exc:
+            return msgspec.json.decode(body, type=Cached)
+        except msgspec.DecodeError as exc:
             _log.error("The set-up kept in %s is of another version and is not used: %s", self._path, exc)
             return None

@@ -14,7 +14,6 @@ from typing import Any, Final
 
 from cronaca.core.addresses.protocols import CALCULATED
 from cronaca.core.errors import CronacaError, InvalidInput, StoreError, StoreUnavailable
-from cronaca.core.model import Setup
 from cronaca.core.outputs import SafeRecord
 from cronaca.core.ports import (
     Backfill,
@@ -31,6 +30,7 @@ from cronaca.core.ports import (
     SetupKeeper,
     StatusBoard,
 )
+from cronaca.core.setup.whole import Setup
 from cronaca.recorder import requests
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.live import LiveTable

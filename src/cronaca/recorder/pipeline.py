@@ -11,10 +11,10 @@ from typing import Final, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from cronaca.core.model import Setup
 from cronaca.core.outputs import StageState
 from cronaca.core.ports import LastKnown
 from cronaca.core.readings import Readings, Slots
+from cronaca.core.setup.whole import Setup
 from cronaca.recorder.live import LiveTable
 from cronaca.recorder.outputs.queue import OutputQueue
 from cronaca.recorder.stages.stage import Moment, Stage, StageContext

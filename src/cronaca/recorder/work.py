@@ -14,17 +14,8 @@ from typing import Any, Final
 from cronaca.core.addresses.protocols import CALCULATED
 from cronaca.core.errors import InvalidInput, SourceError, SourceRefused
 from cronaca.core.logger_rules.backfill import backfilled
-from cronaca.core.model import (
-    SECOND,
-    Logger,
-    LoggerMode,
-    Series,
-    Setup,
-    SourceSetup,
-    SourceState,
-    Tag,
-    Window,
-)
+from cronaca.core.loggers import Logger
+from cronaca.core.model import SECOND, LoggerMode, Series, SourceSetup, SourceState, Tag, Window
 from cronaca.core.outputs import SafeRecord
 from cronaca.core.ports import (
     Backfill,
@@ -38,6 +29,7 @@ from cronaca.core.ports import (
 )
 from cronaca.core.readings import Readings, Values
 from cronaca.core.setup.facts import secret_belongs
+from cronaca.core.setup.whole import Setup
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.devices.follow import SourceFollower
 from cronaca.recorder.devices.scan import SourceScanner
@@ -208,10 +200,10 @@ class Work:
         parts, context = [], self._context
         for one in self._setup.loggers:
             records = one.wanted and one.mode in (LoggerMode.PERIODIC, LoggerMode.ON_CHANGE)
-            if records and tag.tag_id in one.tag_ids and self._loggers.hold_of(one.logger_id) is None:
+            if records and tag.tag_id in one.tags and self._loggers.hold_of(one.logger_id) is None:
                 # Days of readings take their time: the loop has scans to look after.
                 kept = await asyncio.to_thread(backfilled, one, tag, readings, window)
-                parts.append(Backfill(context.histories[one.archive_id, tag.tag_id][0], window, kept))
+                parts.append(Backfill(context.histories[one.archive, tag.tag_id][0], window, kept))
         if parts and self._fill_past is not None:
             await self._fill_past(parts)
 
@@ -237,10 +229,10 @@ class Work:
         for one in safe:
             logger = next((x for x in self._setup.loggers if x.logger_id == one.logger_id), None)
             wish = None if logger is None else logger.trigger
-            if wish is not None and wish.number_tag_id is not None:
-                await self._write(one.logger_id, wish.number_tag_id, one.number)
-            if wish is not None and wish.reset and wish.tag_id is not None:
-                await self._write(one.logger_id, wish.tag_id, 0)
+            if wish is not None and wish.number_tag is not None:
+                await self._write(one.logger_id, wish.number_tag, one.number)
+            if wish is not None and wish.reset and wish.tag is not None:
+                await self._write(one.logger_id, wish.tag, 0)
 
     async def _write(self, logger_id: int, tag_id: int, value: float) -> None:
         refused = await self.write_value(tag_id, value)
@@ -332,7 +324,7 @@ class Work:
         number = logger.logger_id
         state, why, reason = self._state(logger)
         return LoggerReport(
-            number, state, reason, len(logger.tag_ids), kept.get(number, 0),
+            number, state, reason, len(logger.tags), kept.get(number, 0),
             round(rates.get(number, 0.0), 2), why,
         )  # fmt: skip
 
@@ -347,7 +339,7 @@ class Work:
             return "failed", "fault", failed
         if hold is not None:
             return hold.state, hold.why, hold.text
-        if not logger.tag_ids:
+        if not logger.tags:
             return "recording", "no tags", "It has no tags."
         if working is not None and working.remark is not None:
             return working.remark

@@ -9,7 +9,8 @@ from cronaca.core.ports import HistoryOf, News, Request
 from cronaca.db.pool import Store
 from cronaca.db.transaction import Transaction
 from cronaca.logbook.records import ensure_tables
-from cronaca.plant import setup
+from cronaca.plant import histories
+from cronaca.plant.whole import read_setup
 
 _REVISION: Final = "SELECT revision FROM setup_state WHERE setup_id = 1"
 _ASK: Final = """
@@ -35,12 +36,12 @@ def get_revision(tx: Transaction) -> int:
 
 def read_histories(tx: Transaction) -> HistoryOf:
     """The open history of each (archive, tag)."""
-    return {(h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in setup.list_histories(tx)}
+    return {(h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in histories.list_histories(tx)}
 
 
 def read_news(tx: Transaction) -> News:
     """The set-up as it is."""
-    return News(get_revision(tx), setup.read_setup(tx), read_histories(tx))
+    return News(get_revision(tx), read_setup(tx), read_histories(tx))
 
 
 def ask(tx: Transaction, person: str, kind: str, facts: dict[str, Any]) -> int:

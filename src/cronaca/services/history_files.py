@@ -26,6 +26,7 @@ from cronaca.history.tables import months
 from cronaca.history.write.imports import HistoryImport, clear_left_over
 from cronaca.logbook import texts
 from cronaca.plant import setup
+from cronaca.plant.histories import History, list_histories, open_history
 
 Tell = Callable[[float, int], None]
 """Gets the share done, 0 to 1, and the samples so far; raising in it stops the work, nothing is kept."""
@@ -87,7 +88,7 @@ def _codes(store: Store, values: list[str]) -> list[int]:
 
 def _open(store: Store, archive_id: int, tag: Tag, now_us: int) -> HistoryKey:
     with store.transaction() as tx:
-        return setup.open_history(tx, archive_id, tag, now_us).key
+        return open_history(tx, archive_id, tag, now_us).key
 
 
 def export_history(
@@ -98,7 +99,7 @@ def export_history(
     A file is of one archive: raises InvalidInput where the tags lie in several and none is named."""
     with store.snapshot() as tx:
         tags = {tag.name: tag for tag in setup.list_tags(tx)}
-        histories = setup.list_histories(tx)
+        histories = list_histories(tx)
         wanted = setup.find_archive(tx, archive) if archive else None
         archives = setup.list_archive_names(tx)
     if archive and wanted is None:
@@ -130,7 +131,7 @@ def export_history(
     return samples
 
 
-def _names(store: Store, histories: Sequence[setup.History], tags: Mapping[str, Tag]) -> dict[int, str]:
+def _names(store: Store, histories: Sequence[History], tags: Mapping[str, Tag]) -> dict[int, str]:
     """The name of each tag that has a history; a removed one says so, for its name may be given anew."""
     names = {tag.tag_id: name for name, tag in tags.items()}
     gone = [h.key.tag_id for h in histories if h.key.tag_id not in names]
@@ -140,7 +141,7 @@ def _names(store: Store, histories: Sequence[setup.History], tags: Mapping[str, 
 
 
 def _export_one(
-    store: Store, writer: TableWriter, name: str, history: setup.History, window: Window
+    store: Store, writer: TableWriter, name: str, history: History, window: Window
 ) -> Iterator[tuple[float, int]]:
     """Month by month, so that no tag has to fit into memory; yields the share done and the samples."""
     reader = SeriesReader(store)

@@ -16,7 +16,7 @@ from cronaca.core.errors import InvalidInput
 from cronaca.core.logger_rules import rehearse, rule_for
 from cronaca.core.logger_rules.recommend import Advice, recommend
 from cronaca.core.logger_rules.rehearse import Rehearsal
-from cronaca.core.model import HOUR, SECOND, RuleWish, Series, Tag, ValueType, Window
+from cronaca.core.model import HOUR, SECOND, RuleSpec, Series, Tag, ValueType, Window
 from cronaca.core.trends import reduce_m4
 from cronaca.db import Store
 from cronaca.exchange.samples_file import read_samples
@@ -32,7 +32,7 @@ class RehearsalSpec:
     """Rules to try on one signal: recorded history of a tag (by uid), a generated signal (the settings of its
     address) or a CSV text; `width`: columns of the curves."""
 
-    rules: tuple[RuleWish, ...]
+    rules: tuple[RuleSpec, ...]
     tag: str | None = None
     start_us: int | None = None
     end_us: int | None = None

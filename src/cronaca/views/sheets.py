@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from typing import Final
 
 from cronaca.core.errors import EditConflict, InvalidInput, NotFound
-from cronaca.core.setup.facts import check_name
+from cronaca.core.names import check_name
 from cronaca.db.transaction import Transaction
 from cronaca.plant.editing.changes import By
 

@@ -18,7 +18,7 @@ from cronaca.core.model import Tag, Window, merge
 from cronaca.db import Store
 from cronaca.history.write import edits
 from cronaca.history.write.edits import Author, Edit, HistoryEditor
-from cronaca.plant import setup
+from cronaca.plant import histories
 from cronaca.plant.editing import By
 from cronaca.services.acting import act_apart
 
@@ -104,7 +104,7 @@ def get_coverage(
 def _history(store: Store, uid: str) -> tuple[Tag, HistoryKey]:
     (tag,) = find_all_tags(store, [uid])
     with store.snapshot() as tx:
-        history = setup.find_history(tx, tag.tag_id, None)
+        history = histories.find_history(tx, tag.tag_id, None)
     if history is None:
         raise NotFound("history", tag.name, field="tag")
     return tag, history.key

@@ -28,9 +28,9 @@ from cronaca.core.model import DAY, Window
 from cronaca.db import disks
 from cronaca.history.tables import epochs, gaps, journal
 from cronaca.logbook import background
-from cronaca.plant import setup
-from cronaca.plant.editing import loggers, sources
-from cronaca.plant.editing.loggers import LoggerSummary
+from cronaca.plant import loggers, setup
+from cronaca.plant.editing import sources
+from cronaca.plant.loggers import LoggerSummary
 from cronaca.services import control
 
 router = api_router("", "recorder")

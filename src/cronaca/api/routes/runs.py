@@ -16,8 +16,8 @@ from cronaca.api.schemas import Uid
 from cronaca.api.schemas.runs import RunChange, RunFactOut, RunIn, RunOut, RunPage, RunRuleIn, RunRuleOut
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import DAY, Tag, Window
+from cronaca.core.names import check_name
 from cronaca.core.setup import RunRuleFacts
-from cronaca.core.setup.facts import check_name
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
 from cronaca.logbook import runs

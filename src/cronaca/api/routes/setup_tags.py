@@ -46,7 +46,8 @@ from cronaca.db import Store
 from cronaca.db.transaction import Transaction
 from cronaca.exchange import sheets, tag_table
 from cronaca.history.jobs import sizes
-from cronaca.plant.editing import By, loggers, sources, tags
+from cronaca.plant import loggers
+from cronaca.plant.editing import By, sources, tags
 from cronaca.plant.editing.tags import TagFilter, TagRow
 from cronaca.services.acting import act, act_apart
 from cronaca.services.asking import ask_recorder
@@ -116,8 +117,8 @@ def add_tags(store: StoreDep, who: Configures, wanted: TagsIn, response: Respons
 def _add(tx: Transaction, facts: Sequence[TagFacts], by: By, logger: str | None) -> list[str]:
     uids = tags.add_tags(tx, facts, by)
     if logger is not None:
-        row = loggers.get_logger(tx, logger)
-        joined = replace(row.facts, tags=(*row.facts.tags, *uids))
+        row = loggers.get_row(tx, logger)
+        joined = replace(row.spec, tags=(*row.spec.tags, *uids))
         loggers.change_logger(tx, logger, joined, by, row.revision)
     return uids
 

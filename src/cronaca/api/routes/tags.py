@@ -15,6 +15,7 @@ from cronaca.core.errors import NotFound
 from cronaca.core.model import Tag
 from cronaca.db.transaction import Transaction
 from cronaca.plant import setup
+from cronaca.plant.loggers import list_recorded_by
 
 router = api_router("", "set-up")
 
@@ -59,8 +60,8 @@ def list_tags(
 
 def _with_recorders(tx: Transaction, tags: list[Tag]) -> list[TagOut]:
     recorded: dict[int, list[RecordedByOut]] = {}
-    for r in setup.list_recorded_by(tx, [tag.tag_id for tag in tags]):
-        out = RecordedByOut(logger=r.logger, archive=r.archive, mode=r.mode, interval_us=r.interval_us)
+    for r in list_recorded_by(tx, [tag.tag_id for tag in tags]):
+        out = RecordedByOut(logger=r.name, archive=r.archive, mode=r.mode, interval_us=r.interval_us)
         recorded.setdefault(r.tag_id, []).append(out)
     sources = {source.source_id: source.name for source in setup.list_sources(tx)}
     return [

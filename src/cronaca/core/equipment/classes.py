@@ -13,8 +13,8 @@ from typing import Any, Final, Self
 
 from cronaca.core.errors import InvalidInput
 from cronaca.core.figures import all_figures
+from cronaca.core.names import check_name
 from cronaca.core.setup import TagFacts
-from cronaca.core.setup.facts import check_name
 
 Facts = dict[str, Any]
 LIMITS: Final = "limits"

@@ -1,6 +1,6 @@
 """When a logger keeps a value: decisions only, over columns; the caller holds the state and the clock."""
 
-from cronaca.core.logger_rules.build import check_wish, rule_for, wish_from_facts, wish_to_facts
+from cronaca.core.logger_rules.build import check_rule_spec, rule_for
 from cronaca.core.logger_rules.periodic import PeriodicState, decide_periodic, latest_tick
 from cronaca.core.logger_rules.rehearse import Rehearsal, rehearse, replay
 from cronaca.core.logger_rules.rules import (
@@ -21,12 +21,10 @@ __all__ = [
     "Sample",
     "SwingingDoorRule",
     "SwingingDoorSettings",
-    "check_wish",
+    "check_rule_spec",
     "decide_periodic",
     "latest_tick",
     "rehearse",
     "replay",
     "rule_for",
-    "wish_from_facts",
-    "wish_to_facts",
 ]

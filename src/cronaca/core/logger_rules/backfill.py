@@ -8,7 +8,8 @@ from cronaca.core import quality as q
 from cronaca.core.logger_rules.build import rule_for
 from cronaca.core.logger_rules.interval import IntervalValues
 from cronaca.core.logger_rules.rehearse import replay
-from cronaca.core.model import Keeps, Logger, LoggerMode, Series, Tag, Times, Window
+from cronaca.core.loggers import Logger
+from cronaca.core.model import Keeps, LoggerMode, Series, Tag, Times, Window
 
 
 def backfilled(logger: Logger, tag: Tag, readings: Series, window: Window) -> Series:

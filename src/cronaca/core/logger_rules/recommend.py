@@ -8,7 +8,7 @@ from typing import Final
 import numpy as np
 
 from cronaca.core import quality as q
-from cronaca.core.model import MINUTE, SECOND, RuleKind, RuleWish, Series
+from cronaca.core.model import MINUTE, SECOND, RuleKind, RuleSpec, Series
 
 _FEW: Final = 20
 _SIGMAS: Final = 4.0
@@ -22,7 +22,7 @@ _CALM: Final = 0.02
 class Advice:
     """A rule and the reason for it, in words."""
 
-    rule: RuleWish
+    rule: RuleSpec
     reason: str
 
 
@@ -32,27 +32,27 @@ def recommend(readings: Series, *, stepped: bool, decimals: int) -> Advice:
     usable = ~q.is_bad(readings.quality)
     values = readings.values[usable].astype(np.float64)
     if len(values) < _FEW:
-        return Advice(RuleWish(), "There are too few readings to judge by: keep every change.")
+        return Advice(RuleSpec(), "There are too few readings to judge by: keep every change.")
     changes = float(np.mean(values[1:] != values[:-1]))
     if readings.value_type.discrete:
-        return Advice(RuleWish(), "A contact or state: each change counts, and nothing lies between them.")
+        return Advice(RuleSpec(), "A contact or state: each change counts, and nothing lies between them.")
     if stepped or changes < _CALM:
-        return Advice(RuleWish(), f"It changes in {changes:.1%} of its readings only: keep every change.")
+        return Advice(RuleSpec(), f"It changes in {changes:.1%} of its readings only: keep every change.")
     noise = _noise_of(values)
     step = 10.0**-decimals
     if noise < step / 4:
-        rule = RuleWish(kind=RuleKind.LINE, width=step / 2, longest_silence_us=10 * MINUTE)
+        rule = RuleSpec(kind=RuleKind.LINE, width=step / 2, longest_silence_us=10 * MINUTE)
         return Advice(
             rule, f"It has almost no noise: straight lines tell it within half of its last digit, {step:g}."
         )
     width = float(f"{max(_SIGMAS * noise, step):.2g}")
-    rule = RuleWish(kind=RuleKind.LINE, width=width, longest_silence_us=10 * MINUTE)
+    rule = RuleSpec(kind=RuleKind.LINE, width=width, longest_silence_us=10 * MINUTE)
     reason = (
         f"Its noise has a standard deviation of about {noise:.2g}; a straight line within {width:g} keeps "
         "its course and leaves the noise out. What is within that width cannot be told afterwards."
     )
     if _has_spikes(values, noise):
-        rule = RuleWish(
+        rule = RuleSpec(
             width=width, rate_limit_us=10 * SECOND, keep_extremes=True, longest_silence_us=10 * MINUTE
         )
         reason = (

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Final
+from typing import TYPE_CHECKING, Any, Final
 
-from cronaca.core.model import DAY, HOUR, MINUTE, SECOND, Keeps, LoggerMode, RuleKind, RuleWish
+from cronaca.core.model import DAY, HOUR, MINUTE, SECOND, Keeps, LoggerMode, RuleKind, RuleSpec
+
+if TYPE_CHECKING:
+    from cronaca.core.loggers import LoggerSpec
 
 _KEPT: Final = {
     Keeps.VALUE: "",
@@ -23,19 +26,17 @@ def duration_text(value_us: int) -> str:
     return f"{value_us / SECOND:g} s"
 
 
-def when_text(
-    mode: LoggerMode, interval_us: int, phase_us: int, rule: RuleWish, keeps: Keeps = Keeps.VALUE
-) -> str:
-    """When a logger records."""
-    if mode is LoggerMode.PERIODIC:
-        late = f", {duration_text(phase_us)} later" if phase_us else ""
-        return f"{_KEPT[keeps]}every {duration_text(interval_us)}{late}"
-    if mode is LoggerMode.AROUND:
+def when_text(logger: LoggerSpec[Any], rule: RuleSpec) -> str:
+    """When a logger records a member that has this rule."""
+    if logger.mode is LoggerMode.PERIODIC:
+        late = f", {duration_text(logger.phase_us)} later" if logger.phase_us else ""
+        return f"{_KEPT[logger.keeps]}every {duration_text(logger.interval_us)}{late}"
+    if logger.mode is LoggerMode.AROUND:
         return "full detail around its trigger"
-    return "records at its trigger" if mode is LoggerMode.ON_TRIGGER else rule_text(rule)
+    return "records at its trigger" if logger.mode is LoggerMode.ON_TRIGGER else rule_text(rule)
 
 
-def rule_text(rule: RuleWish) -> str:
+def rule_text(rule: RuleSpec) -> str:
     """An on-change rule."""
     width = f"{rule.width:g}{' % of range' if rule.of_range else ''}"
     if rule.kind is RuleKind.LINE:

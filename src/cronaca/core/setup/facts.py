@@ -1,5 +1,5 @@
-"""What people say of sources, tags, archives and loggers. `checked` returns the same, made regular, or raises
-InvalidInput that names the field."""
+"""What people say of the plant, sources, tags, archives and rules for runs. `checked` returns the same, made
+regular, or raises InvalidInput that names the field."""
 
 from __future__ import annotations
 
@@ -13,54 +13,21 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from cronaca.core.addresses import check_address, check_config
 from cronaca.core.errors import InvalidInput
-from cronaca.core.logger_rules import check_wish
-from cronaca.core.logger_rules.schedule import checked_spans
 from cronaca.core.model import (
     DAY,
     HOUR,
-    NO_RULE,
     SECOND,
-    Edge,
-    Keeps,
-    LoggerMode,
-    RuleWish,
+    SHORTEST_SCAN_US,
     RunOrigin,
     ValueType,
-    WeekSpan,
 )
+from cronaca.core.names import check_duration, check_name, check_text
 from cronaca.core.windows import Shift
 
-SHORTEST_SCAN_US: Final = SECOND // 20
-LONGEST_INTERVAL_US: Final = 31 * DAY
-LONGEST_BEFORE_US: Final = HOUR
-LONGEST_AFTER_US: Final = DAY
 MOST_FACTS: Final = 20
-MOST_COLUMNS: Final = 200
 _DIRECTORY: Final = re.compile(r"(/[A-Za-z0-9._-]+){1,20}")
 _COLOUR: Final = re.compile(r"#[0-9a-fA-F]{6}")
 _NUMBERS: Final = (ValueType.FLOAT, ValueType.INTEGER)
-
-
-def check_name(name: str, most: int, field_name: str = "name") -> str:
-    """A name without space around it; raises InvalidInput when it is empty, too long or unprintable."""
-    name = name.strip()
-    if not name:
-        raise InvalidInput(field_name, "it is empty", "Give a name.")
-    if len(name) > most:
-        raise InvalidInput(field_name, f"it has {len(name)} characters", f"Give at most {most}.")
-    if not name.isprintable():
-        raise InvalidInput(field_name, "it holds a character that cannot be shown", "Leave it out.")
-    return name
-
-
-def _check_text(text: str, most: int, field_name: str) -> str:
-    return "" if not text.strip() else check_name(text, most, field_name)
-
-
-def _check_duration(value_us: int, low_us: int, high_us: int, field_name: str) -> None:
-    if not low_us <= value_us <= high_us:
-        low, high = low_us / SECOND, high_us / SECOND
-        raise InvalidInput(field_name, f"{value_us / SECOND:g} s", f"Give {low:g} s to {high:g} s.")
 
 
 @dataclass(frozen=True, slots=True)
@@ -150,7 +117,7 @@ class TagFacts:
             )
         if not 0 <= self.decimals <= 9:
             raise InvalidInput("decimals", f"{self.decimals} cannot be shown", "Give 0 to 9.")
-        _check_duration(self.scan_us, SHORTEST_SCAN_US, HOUR, "scan_us")
+        check_duration(self.scan_us, SHORTEST_SCAN_US, HOUR, "scan_us")
         if self.colour and not _COLOUR.fullmatch(self.colour):
             raise InvalidInput("colour", f"{self.colour!r} is no colour", "Give #RRGGBB, or nothing.")
         check_address(protocol, self.address, self.value_type)
@@ -158,9 +125,9 @@ class TagFacts:
         return replace(
             self,
             name=check_name(self.name, 200),
-            description=_check_text(self.description, 500, "description"),
-            unit=_check_text(self.unit, 32, "unit"),
-            equipment=_check_text("/".join(parts), 200, "equipment"),
+            description=check_text(self.description, 500, "description"),
+            unit=check_text(self.unit, 32, "unit"),
+            equipment=check_text("/".join(parts), 200, "equipment"),
             stepped=self.stepped or self.value_type is not ValueType.FLOAT,
             address=json.dumps(json.loads(self.address), sort_keys=True),
             states=self._checked_states(),
@@ -240,106 +207,4 @@ class RunRuleFacts:
         return replace(
             self, name=check_name(self.name, 100), tag=None if of_logger else self.tag,
             logger=self.logger if of_logger else None, facts=tuple(dict.fromkeys(self.facts)),
-        )  # fmt: skip
-
-
-@dataclass(frozen=True, slots=True)
-class TriggerFacts:
-    """What makes a logger take a record (no tag: only people do), and what the plant is told; tags by uid."""
-
-    tag: str | None = None
-    edge: Edge = Edge.RISING
-    number_tag: str | None = None
-    reset: bool = False
-
-
-@dataclass(frozen=True, slots=True)
-class WhenFacts:
-    """What a logger's wanted state and interval follow beside a person; tags by uid."""
-
-    tag: str | None = None
-    spans: tuple[WeekSpan, ...] = ()
-    interval_tag: str | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class LoggerFacts:
-    """Which tags are recorded into which archive, and when; tags and archive by uid."""
-
-    name: str
-    archive: str
-    mode: LoggerMode
-    interval_us: int = 0
-    phase_us: int = 0
-    rule: RuleWish = NO_RULE
-    tags: tuple[str, ...] = ()
-    overrides: tuple[tuple[str, RuleWish], ...] = ()
-    wanted: bool = True
-    inhibit_tag: str | None = None
-    trigger: TriggerFacts | None = None
-    columns: tuple[tuple[str, str], ...] = ()
-    keeps: Keeps = Keeps.VALUE
-    when: WhenFacts = WhenFacts()
-    before_us: int = 0
-    after_us: int = 0
-    late_us: int = 0
-
-    def checked(self) -> LoggerFacts:
-        """The same, made regular: what the mode does not use is left out."""
-        name = check_name(self.name, 100)
-        tags = tuple(dict.fromkeys(self.tags))
-        when = replace(self.when, spans=checked_spans(self.when.spans))
-        if self.mode is not LoggerMode.PERIODIC:
-            when = replace(when, interval_tag=None)
-        return replace(self, when=when)._checked_mode(name, tags)
-
-    def _checked_mode(self, name: str, tags: tuple[str, ...]) -> LoggerFacts:
-        if self.mode is LoggerMode.AROUND:
-            return self._checked_around(name, tags)
-        if self.mode is LoggerMode.ON_TRIGGER:
-            return self._checked_trigger(name, tags)
-        plain = replace(self, name=name, tags=tags, trigger=None, columns=(), before_us=0, after_us=0)
-        if self.mode is LoggerMode.PERIODIC:
-            _check_duration(self.interval_us, SHORTEST_SCAN_US, LONGEST_INTERVAL_US, "interval_us")
-            if not 0 <= self.phase_us < self.interval_us:
-                raise InvalidInput(
-                    "phase_us", "it is not within the interval", "Give less than the interval."
-                )
-            if self.late_us:
-                _check_duration(self.late_us, SHORTEST_SCAN_US, DAY, "late_us")
-            return replace(plain, rule=NO_RULE, overrides=())
-        check_wish(self.rule)
-        for tag, wish in self.overrides:
-            if tag not in tags:
-                raise InvalidInput("overrides", "one is of a tag that is no member", "Add the tag first.")
-            check_wish(wish)
-        return replace(plain, interval_us=0, phase_us=0, keeps=Keeps.VALUE, late_us=0)
-
-    def _checked_around(self, name: str, tags: tuple[str, ...]) -> LoggerFacts:
-        trigger = self.trigger or TriggerFacts()
-        if trigger.number_tag is not None or trigger.reset:
-            raise InvalidInput("trigger", "it takes no records", "Leave the number and the reset out.")
-        _check_duration(self.before_us, 0, LONGEST_BEFORE_US, "before_us")
-        _check_duration(self.after_us, 0, LONGEST_AFTER_US, "after_us")
-        if not self.before_us + self.after_us:
-            raise InvalidInput("after_us", "it would record nothing", "Give a time before or after.")
-        return replace(
-            self, name=name, tags=tags, trigger=trigger, columns=(), rule=NO_RULE, overrides=(),
-            interval_us=0, phase_us=0, keeps=Keeps.VALUE, late_us=0,
-        )  # fmt: skip
-
-    def _checked_trigger(self, name: str, tags: tuple[str, ...]) -> LoggerFacts:
-        trigger = self.trigger or TriggerFacts()
-        if trigger.reset and trigger.tag is None:
-            raise InvalidInput("reset", "there is no trigger tag to reset", "Name one, or leave it out.")
-        if len(tags) > MOST_COLUMNS:
-            raise InvalidInput("tags", f"a record has at most {MOST_COLUMNS} columns", "Take fewer tags.")
-        columns = {tag: check_name(text, 100, "columns") for tag, text in self.columns if text.strip()}
-        names = [text.casefold() for text in columns.values()]
-        if len(set(names)) != len(names):
-            raise InvalidInput("columns", "two have the same name", "Give each a name of its own.")
-        kept = tuple((tag, columns[tag]) for tag in tags if tag in columns)
-        return replace(
-            self, name=name, tags=tags, trigger=trigger, columns=kept, rule=NO_RULE, overrides=(),
-            interval_us=0, phase_us=0, keeps=Keeps.VALUE, before_us=0, after_us=0, late_us=0,
         )  # fmt: skip

@@ -30,7 +30,7 @@ from cronaca.history.read.series import SeriesAnswer, SeriesReader
 from cronaca.history.tables import epochs, months, rollups, summaries
 from cronaca.history.tables.months import ALL_DAYS, HistoryMonth
 from cronaca.history.tables.partitions import Partitions
-from cronaca.plant import setup
+from cronaca.plant import histories, setup
 
 AT_ONCE: Final = 64
 MOST_SAMPLES: Final = 4_000_000
@@ -187,7 +187,7 @@ class PyramidBuilder:
         midnights = local_midnights(window, ZoneInfo(plant.zone if plant else "UTC"))
         local = Window(midnights[0], midnights[-1])
         read = Window(min(local.start_us, window.start_us), max(local.end_us, window.end_us))
-        history, stepped = setup.get_history(tx, key), setup.is_stepped(tx, key.tag_id)
+        history, stepped = histories.get_history(tx, key), setup.is_stepped(tx, key.tag_id)
         answer = self._reader.context(tx, read, [key]).read(history)
         levels = _levels(tx, row, window, base_us, answer, keep=bool(kept))
         hours = hour_rows(answer, window, stepped)

@@ -28,7 +28,7 @@ from cronaca.history.tables.months import ALL_DAYS, HistoryMonth
 from cronaca.history.tables.partitions import Partitions
 from cronaca.history.write import edits
 from cronaca.history.write.turn import take_turn
-from cronaca.plant import setup
+from cronaca.plant import histories
 
 _log = logging.getLogger(__name__)
 SHORTEST_US: Final = DAY
@@ -200,7 +200,7 @@ def _last_before(tx: Transaction, rows: Sequence[HistoryMonth], key: HistoryKey,
     """The sample that holds at the cut, if there is one."""
     filled = [row for row in rows if row.first_us is not None and row.first_us < cut_us]
     if not filled:
-        return Series.empty(setup.get_history(tx, key).value_type)
+        return Series.empty(histories.get_history(tx, key).value_type)
     extents = segments.list_extents(tx, key, [filled[-1].month])
     across = [e for e in extents if e.start_us < cut_us <= e.end_us]
     ended_us = max((e.end_us for e in extents if e.end_us < cut_us), default=0)

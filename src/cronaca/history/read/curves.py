@@ -36,7 +36,7 @@ from cronaca.history.read.series import (
 from cronaca.history.read.stretches import aligned, between, joined, runs, touched_days
 from cronaca.history.tables import rollups
 from cronaca.history.tables.months import HistoryMonth
-from cronaca.plant.setup import History
+from cronaca.plant.histories import History
 
 _CACHED_SAMPLES: Final = 8_000_000
 """Key samples of decoded months: about 144 MB, a year of some hundred pens by the hour."""

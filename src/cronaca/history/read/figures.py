@@ -33,8 +33,7 @@ from cronaca.history.read.series import Context, SeriesReader, count_inside
 from cronaca.history.read.stretches import aligned, between, joined, runs, touched_days
 from cronaca.history.tables import rollups
 from cronaca.history.tables.months import HistoryMonth
-from cronaca.plant import setup
-from cronaca.plant.setup import History
+from cronaca.plant.histories import History, get_history, list_choices
 
 FEW_SAMPLES: Final = 200_000
 """So many are as quick to read as rollups, and tell more (how often an extreme occurred)."""
@@ -179,13 +178,13 @@ def _choices(tx: Transaction, wanted: Sequence[Wanted]) -> dict[tuple[int | None
     for archive_id in {one.archive_id for one in wanted}:
         ids = sorted({one.tag.tag_id for one in wanted if one.archive_id == archive_id})
         named = {} if archive_id is None else dict.fromkeys(ids, archive_id)
-        histories = setup.list_choices(tx, ids, named)
+        histories = list_choices(tx, ids, named)
         found |= {(archive_id, tag_id): histories.get(tag_id, []) for tag_id in ids}
     return found
 
 
 def _no_buckets(context: Context, row: HistoryMonth, width_us: int) -> Buckets:
-    return bucketise(Series.empty(setup.get_history(context.tx, row.key).value_type), width_us)
+    return bucketise(Series.empty(get_history(context.tx, row.key).value_type), width_us)
 
 
 def _width(months: Sequence[HistoryMonth], window: Window, intervals: Intervals) -> int:

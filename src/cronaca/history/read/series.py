@@ -20,8 +20,8 @@ from cronaca.history.tables import epochs, gaps, journal, months, segments
 from cronaca.history.tables.epochs import Epoch
 from cronaca.history.tables.months import HistoryMonth
 from cronaca.history.tables.segments import SegmentExtent
-from cronaca.plant import coverage, setup
-from cronaca.plant.setup import History
+from cronaca.plant import coverage, histories, setup
+from cronaca.plant.histories import History
 
 NO_CHOICE: Final[Mapping[int, int]] = {}
 MOST_SAMPLES: Final = 20_000_000
@@ -154,7 +154,7 @@ class SeriesReader:
     ) -> tuple[Context, list[History | None]]:
         """What a reading of several tags shares, and the history of each that it is from; None: there is
         none."""
-        choices = setup.list_choices(tx, list(tag_ids), archives)
+        choices = histories.list_choices(tx, list(tag_ids), archives)
         context = self.context(tx, window, [one.key for some in choices.values() for one in some])
         return context, [context.fitting(choices.get(tag_id, [])) for tag_id in tag_ids]
 
@@ -162,7 +162,7 @@ class SeriesReader:
         """The series of several histories, as `read_many`."""
         with self._store.snapshot() as tx:
             context = self.context(tx, window, keys)
-            return [context.read(setup.get_history(tx, key)) for key in keys]
+            return [context.read(histories.get_history(tx, key)) for key in keys]
 
     def read_page(self, tag_id: int, window: Window, most: int) -> tuple[SeriesAnswer, Window]:
         """The beginning of a window of any length: at least so many samples and one more, or all of them; and

@@ -21,7 +21,7 @@ from cronaca.history.tables import months, segments
 from cronaca.history.tables.months import HistoryMonth
 from cronaca.history.tables.partitions import Partitions
 from cronaca.history.tables.segments import StoredSegment
-from cronaca.plant import coverage, setup
+from cronaca.plant import coverage, histories
 
 _ADD: Final = """
 INSERT INTO history_edit (archive_id, tag_id, version, kind, start_us, end_us, created_us, person, reason,
@@ -85,7 +85,7 @@ class HistoryEditor:
     def delete(self, key: HistoryKey, window: Window, author: Author) -> Edit:
         """Removes all samples of the window."""
         with self._store.snapshot() as tx:
-            kind = setup.get_history(tx, key).value_type
+            kind = histories.get_history(tx, key).value_type
         return self._edit(key, EditKind.DELETE, window, Series.empty(kind), author)
 
     def fill(self, parts: Sequence[Backfill], author: Author) -> int:
@@ -109,7 +109,7 @@ class HistoryEditor:
         if not author.reason.strip():
             raise InvalidInput("reason", "it is empty", "Say why history is corrected.")
         with self._store.snapshot() as tx:
-            setup.get_history(tx, key)
+            histories.get_history(tx, key)
         self._partitions.ensure(segments.places_of({key: samples}))
         self._compact_first()
         return in_turn(

@@ -10,18 +10,9 @@ from typing import Final, Protocol, TypeVar
 
 from cronaca.core.equipment import ClassFacts, PieceFacts
 from cronaca.core.errors import CronacaError, InvalidInput, NotFound
-from cronaca.core.logger_rules import wish_from_facts
-from cronaca.core.model import Edge, Keeps, LoggerMode, RunOrigin, ValueType, WeekSpan
-from cronaca.core.setup import (
-    ArchiveFacts,
-    LoggerFacts,
-    PlantFacts,
-    RunRuleFacts,
-    SourceFacts,
-    TagFacts,
-    TriggerFacts,
-    WhenFacts,
-)
+from cronaca.core.loggers import from_plain, to_plain
+from cronaca.core.model import RunOrigin, ValueType
+from cronaca.core.setup import ArchiveFacts, PlantFacts, RunRuleFacts, SourceFacts, TagFacts
 from cronaca.core.setup.document import (
     FORMAT,
     KINDS,
@@ -34,8 +25,8 @@ from cronaca.core.setup.document import (
 )
 from cronaca.core.windows import Shift
 from cronaca.db.transaction import Transaction
-from cronaca.plant import equipment, setup
-from cronaca.plant.editing import archives, loggers, runs, sources, tags
+from cronaca.plant import equipment, loggers, setup
+from cronaca.plant.editing import archives, runs, sources, tags
 from cronaca.plant.editing.changes import By, Change, Log, Progress, no_progress
 from cronaca.plant.setup import Plant
 
@@ -56,7 +47,7 @@ def read_document(tx: Transaction) -> Document:
         "sources": [{"uid": r.uid, **asdict(r.facts)} for r in sources.list_sources(tx)],
         "tags": [{"uid": r.uid, **_tag_out(r.facts)} for r in tags.list_all(tx)],
         "archives": [{"uid": r.uid, **asdict(r.facts)} for r in archives.list_archives(tx)],
-        "loggers": [{"uid": r.uid, **_logger_out(r.facts)} for r in loggers.list_loggers(tx)],
+        "loggers": [{"uid": r.uid, **to_plain(r.spec)} for r in loggers.list_rows(tx)],
         "runs": [{"uid": r.uid, **runs.to_facts(r.facts)} for r in runs.list_rules(tx)],
         **_equipment_out(tx),
     }
@@ -113,7 +104,7 @@ def write_objects(
 def _write_loggers_and_runs(tx: Transaction, document: Document, wanted: set[str], by: By) -> None:
     """Each kind in one go: what they are checked against is read once."""
     if any(facts["uid"] in wanted for facts in document.get("loggers", [])):
-        _write_many(document, "loggers", _logger_in, loggers.LoggerWriting(tx, by), wanted)
+        _write_many(document, "loggers", from_plain, loggers.LoggerWriting(tx, by), wanted)
     if any(facts["uid"] in wanted for facts in document.get("runs", [])):
         _write_many(document, "runs", _run_rule_in, runs.RuleWriting(tx, by), wanted)
 
@@ -172,7 +163,7 @@ def restore(tx: Transaction, change: Change, by: By) -> list[Difference]:
     if change.kind == "tag":
         facts["address"] = json.loads(facts["address"])
     if change.kind == "logger":
-        facts["columns"] = dict(facts["columns"])
+        facts["columns"] = dict(facts["columns"])  # pairs in records of older versions
     return write_document(tx, {**document, _PARTS[change.kind]: [facts]}, by)
 
 
@@ -275,29 +266,3 @@ def _tag_out(facts: TagFacts) -> Facts:
 def _tag_in(facts: Facts) -> TagFacts:
     kind = ValueType[str(facts.get("value_type", "float")).upper()]
     return TagFacts(**{**facts, "value_type": kind, "address": json.dumps(facts["address"], sort_keys=True)})
-
-
-def _logger_out(facts: LoggerFacts) -> Facts:
-    plain = json.loads(json.dumps(loggers.to_facts(facts)))  # lists, as the document has them when read
-    return {**plain, "columns": dict(facts.columns)}
-
-
-def _when_in(facts: Facts) -> WhenFacts:
-    spans = [WeekSpan(**{**one, "days": tuple(one["days"])}) for one in facts.get("spans", [])]
-    return WhenFacts(**{**facts, "spans": tuple(spans)})
-
-
-def _logger_in(facts: Facts) -> LoggerFacts:
-    trigger = facts.get("trigger")
-    edge = {} if trigger is None else {"edge": Edge(trigger.get("edge", Edge.RISING))}
-    return LoggerFacts(**{
-        **facts,
-        "mode": LoggerMode(facts["mode"]),
-        "rule": wish_from_facts(facts.get("rule", {})),
-        "tags": tuple(facts.get("tags", ())),
-        "overrides": tuple((t, wish_from_facts(own)) for t, own in facts.get("overrides", {}).items()),
-        "trigger": None if trigger is None else TriggerFacts(**{**trigger, **edge}),
-        "columns": tuple(facts.get("columns", {}).items()),
-        "keeps": Keeps(facts.get("keeps", Keeps.VALUE)),
-        "when": _when_in(facts.get("when") or {}),
-    })  # fmt: skip

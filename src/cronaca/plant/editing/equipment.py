@@ -11,8 +11,8 @@ from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.setup.document import Difference, Document
 from cronaca.core.statistics import Kind, kinds_of
 from cronaca.db.transaction import Transaction
-from cronaca.plant import equipment, setup
-from cronaca.plant.editing import loggers, runs, tags
+from cronaca.plant import equipment, loggers, setup
+from cronaca.plant.editing import runs, tags
 from cronaca.plant.editing.changes import By, Change, Log, check_revision
 from cronaca.plant.editing.document import read_document, write_objects
 from cronaca.plant.equipment import CLASS, PIECE, get_class, get_piece, list_classes, list_pieces

@@ -20,8 +20,9 @@ from cronaca.core.model import GapReason, LoggerMode, ValueType
 from cronaca.core.setup import TagFacts, check_overlaps
 from cronaca.core.windows import PlantCalendar
 from cronaca.db.transaction import Row, Transaction
-from cronaca.plant import coverage, setup
+from cronaca.plant import coverage, histories, setup
 from cronaca.plant.editing.changes import By, Log, Progress, check_revision, no_progress
+from cronaca.plant.loggers import list_loggers
 
 _FACTS: Final = tuple(field.name for field in fields(TagFacts))
 _OWN: Final = [name for name in _FACTS if name != "source"]
@@ -77,7 +78,6 @@ _SET_ASIDE: Final = "UPDATE tag SET name = CONCAT(uid, '/', LEFT(name, 100)) WHE
 _REMOVE: Final = "UPDATE tag SET removed_us = %(now_us)s, revision = revision + 1 WHERE uid IN %(uids)s"
 _REVIVE: Final = "UPDATE tag SET removed_us = NULL, revision = revision + 1 WHERE uid = %(uid)s"
 _LEAVE: Final = "DELETE FROM logger_member WHERE tag_id IN %(tag_ids)s"
-_NO_INHIBIT: Final = "UPDATE logger SET inhibit_tag_id = NULL WHERE inhibit_tag_id IN %(tag_ids)s"
 _RECORDED: Final = """
 SELECT l.archive_id, m.tag_id FROM logger_member m JOIN logger l ON l.logger_id = m.logger_id
 WHERE m.tag_id IN %(tag_ids)s
@@ -188,7 +188,6 @@ def remove_tags(tx: Transaction, uids: Sequence[str], by: By, seen: Mapping[str,
     tag_ids = [row.tag_id for row in rows.values()]
     end_recording(tx, tag_ids, by.created_us, GapReason.NOT_RECORDED)
     tx.execute(_LEAVE, tag_ids=tag_ids)
-    tx.execute(_NO_INHIBIT, tag_ids=tag_ids)
     tx.execute(_REMOVE, uids=list(rows), now_us=by.created_us)
     for uid, row in rows.items():
         log.note(uid, to_facts(row.facts), None)
@@ -218,7 +217,7 @@ def end_recording(tx: Transaction, tag_ids: Sequence[int], now_us: int, reason: 
     for archive_id, tag_id in tx.fetch(_RECORDED, tag_ids=list(tag_ids)) if tag_ids else []:
         archives[archive_id].append(tag_id)
     for archive_id, members in archives.items():
-        keys = [history.key for history in setup.find_histories(tx, members, archive_id).values()]
+        keys = [history.key for history in histories.find_histories(tx, members, archive_id).values()]
         coverage.end(tx, keys, now_us, reason)
 
 
@@ -289,9 +288,9 @@ def _check_rules(tx: Transaction, tag_ids: set[int]) -> None:
     if not tag_ids:
         return
     tags = {tag.tag_id: tag for tag in setup.list_tags(tx) if tag.tag_id in tag_ids}
-    for logger in setup.list_loggers(tx):
+    for logger in list_loggers(tx):
         own = dict(logger.overrides)
-        for tag_id in logger.tag_ids:
+        for tag_id in logger.tags:
             if tag_id not in tags:
                 continue
             try:
@@ -313,10 +312,10 @@ def _follow_types(tx: Transaction, tag_ids: Sequence[int], log: Log) -> None:
         return
     tags = {tag.tag_id: tag for tag in setup.list_tags(tx)}
     for archive_id, tag_id in tx.fetch(_RECORDED, tag_ids=list(tag_ids)):
-        old = [h.key for h in setup.find_histories(tx, [tag_id], archive_id).values()]
+        old = [h.key for h in histories.find_histories(tx, [tag_id], archive_id).values()]
         coverage.end(tx, old, log.by.created_us, GapReason.NOT_RECORDED)
         coverage.begin(
-            tx, setup.open_histories(tx, archive_id, [tags[tag_id]], log.by.created_us), log.by.created_us
+            tx, histories.open_histories(tx, archive_id, [tags[tag_id]], log.by.created_us), log.by.created_us
         )
 
 

@@ -31,9 +31,10 @@ from cronaca.core.formulas import (
 )
 from cronaca.core.formulas.meters import INPUT
 from cronaca.core.logger_rules import latest_tick
-from cronaca.core.model import SECOND, Setup, Tag, Times, ValueType, Window
+from cronaca.core.model import SECOND, Tag, Times, ValueType, Window
 from cronaca.core.ports import LastKnown, Remembered
 from cronaca.core.readings import Readings, Values
+from cronaca.core.setup.whole import Setup
 from cronaca.core.windows import PlantCalendar, Shift
 from cronaca.recorder.live import LiveTable
 from cronaca.recorder.stages.stage import Moment, Stage, StageContext

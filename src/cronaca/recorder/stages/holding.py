@@ -8,7 +8,9 @@ from zoneinfo import ZoneInfo
 
 from cronaca.core import quality as q
 from cronaca.core.logger_rules.schedule import is_within
-from cronaca.core.model import GapReason, Logger, Setup, Tag
+from cronaca.core.loggers import Logger
+from cronaca.core.model import GapReason, Tag
+from cronaca.core.setup.whole import Setup
 from cronaca.recorder.live import LiveTable
 
 
@@ -62,10 +64,10 @@ class Holding:
 
     def _hold(self, logger: Logger, before: Hold | None, now_us: int) -> Hold | None:
         """Only a usable value holds off, or lets go: a failed source must do neither."""
-        if self._says(logger.inhibit_tag_id, now_us):
-            text = f"{self._name(logger.inhibit_tag_id)} holds it off."
+        if self._says(logger.inhibit_tag, now_us):
+            text = f"{self._name(logger.inhibit_tag)} holds it off."
             return Hold(GapReason.LOGGER_INHIBITED, "inhibited", "inhibit tag", text)
-        spans, tag_id = logger.when.spans, logger.when.tag_id
+        spans, tag_id = logger.when.spans, logger.when.tag
         if spans and not is_within(spans, self._zone, now_us):
             return Hold(GapReason.LOGGER_PAUSED, "paused", "schedule", "It is outside its schedule.")
         if tag_id is None:

@@ -18,9 +18,11 @@ from typing import Final
 import numpy as np
 
 from cronaca.core.codec.batch import HistoryKey
-from cronaca.core.model import ALWAYS, SECOND, GapReason, Logger, LoggerMode, Setup, Window
+from cronaca.core.loggers import Logger
+from cronaca.core.model import SECOND, GapReason, LoggerMode, Window
 from cronaca.core.outputs import CoverageMark
 from cronaca.core.readings import Readings, Slots
+from cronaca.core.setup.whole import Setup
 from cronaca.recorder.live import LiveTable
 from cronaca.recorder.stages.holding import Hold, Holding
 from cronaca.recorder.stages.logger_stage import NEVER, LoggerStage
@@ -78,9 +80,9 @@ class LoggerSet(Stage):
         """Members, triggers and what holds loggers off."""
         found: set[int] = set()
         for logger in self._setup.loggers:
-            found.update(logger.tag_ids, _conditions_of(logger))
-            if logger.trigger is not None and logger.trigger.tag_id is not None:
-                found.add(logger.trigger.tag_id)
+            found.update(logger.tags, _conditions_of(logger))
+            if logger.trigger is not None and logger.trigger.tag is not None:
+                found.add(logger.trigger.tag)
         return found
 
     def _begin_one(
@@ -101,7 +103,7 @@ class LoggerSet(Stage):
             logger.held = number in self._holds
             self._interest.add(number, [slots[t] for t in logger.wakes_on() if t in slots])
             self._hold_interest.add(number, [slots[t] for t in _conditions_of(setup) if t in slots])
-            self._sources_of[number] = frozenset(tags[t].source_id for t in setup.tag_ids if t in tags)
+            self._sources_of[number] = frozenset(tags[t].source_id for t in setup.tags if t in tags)
         count = len(self._live.tag_ids)
         self._interest.freeze(count)
         self._hold_interest.freeze(count)
@@ -125,7 +127,7 @@ class LoggerSet(Stage):
         """Ticks count from now. A logger that was held off when an earlier recorder ended is not, until its
         tag says so again."""
         for logger in self._loggers.values():
-            if logger.setup.inhibit_tag_id is not None or logger.setup.when != ALWAYS:
+            if logger.setup.inhibit_tag is not None or not logger.setup.when.always:
                 self._cover(logger.keys, now_us, None)
             logger.begin(now_us)
         self._schedule()
@@ -182,7 +184,7 @@ class LoggerSet(Stage):
         """Once a second: schedules, intervals that come from tags, clocks that were set, failed loggers."""
         self._swept_us = now_us
         for number, logger in list(self._loggers.items()):
-            if logger.setup.inhibit_tag_id is not None or logger.setup.when != ALWAYS:
+            if logger.setup.inhibit_tag is not None or not logger.setup.when.always:
                 self._look_at.add(number)
             if self._guarded(number, partial(logger.look_around, now_us)):
                 self._expect(number, logger)
@@ -230,8 +232,8 @@ class LoggerSet(Stage):
         text = f"It failed: {type(exc).__name__}: {exc}"[:_LONGEST_REASON]
         self._failed[logger.logger_id] = text, now_us + _RETRY_US
         histories = {} if self._context is None else self._context.histories
-        known = [t for t in logger.tag_ids if (logger.archive_id, t) in histories]
-        keys = tuple(histories[logger.archive_id, t][0] for t in known)
+        known = [t for t in logger.tags if (logger.archive, t) in histories]
+        keys = tuple(histories[logger.archive, t][0] for t in known)
         self._cover(keys, now_us, GapReason.LOGGER_FAILED)
 
     def tear(self, now_us: int) -> None:
@@ -252,7 +254,7 @@ class LoggerSet(Stage):
         if logger is None:
             why = self.why_failed(logger_id)
             return why or "The logger is not at work: it is stopped, or was just added."
-        if not logger.setup.tag_ids:
+        if not logger.setup.tags:
             return "The logger has no tags: there is nothing to record."
         logger.ask(now_us)
         self._expect(logger_id, logger)
@@ -344,4 +346,4 @@ def _at_work(logger: Logger, context: StageContext, before: LoggerStage | None, 
 
 def _conditions_of(logger: Logger) -> tuple[int, ...]:
     """The tags that may hold a logger off."""
-    return tuple(t for t in (logger.inhibit_tag_id, logger.when.tag_id) if t is not None)
+    return tuple(t for t in (logger.inhibit_tag, logger.when.tag) if t is not None)

@@ -10,7 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cronaca.core.codec.batch import HistoryKey
-from cronaca.core.model import Logger, Window
+from cronaca.core.loggers import Logger
+from cronaca.core.model import Window
 from cronaca.core.readings import Readings, Slots
 from cronaca.recorder.live import LiveTable
 from cronaca.recorder.stages.stage import Moment, StageContext
@@ -50,14 +51,14 @@ class LoggerStage(LoggerHooks, ABC):
         self.held = False
         """Held off by its inhibit tag or schedule: it looks on, and records nothing."""
         self._context = context
-        self._slots = context.live.slots_of(logger.tag_ids)
+        self._slots = context.live.slots_of(logger.tags)
         self._histories = _positions(logger, context)
 
     @property
     def keys(self) -> tuple[HistoryKey, ...]:
         """The histories of its members."""
         logger = self.setup
-        return tuple(self._context.histories[logger.archive_id, tag_id][0] for tag_id in logger.tag_ids)
+        return tuple(self._context.histories[logger.archive, tag_id][0] for tag_id in logger.tags)
 
     @abstractmethod
     def wakes_on(self) -> Sequence[int]:
@@ -93,9 +94,7 @@ class LoggerStage(LoggerHooks, ABC):
 
 def _positions(logger: Logger, context: StageContext) -> NDArray[np.intp]:
     """The members' histories in the queue."""
-    found = [
-        context.queue.position_of(*context.histories[logger.archive_id, tag_id]) for tag_id in logger.tag_ids
-    ]
+    found = [context.queue.position_of(*context.histories[logger.archive, tag_id]) for tag_id in logger.tags]
     return np.array(found, np.intp)
 
 

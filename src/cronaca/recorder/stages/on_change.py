@@ -17,7 +17,8 @@ from cronaca.core import logger_rules as rules
 from cronaca.core.bits import to_bits
 from cronaca.core.errors import InvalidInput
 from cronaca.core.logger_rules import Rule, rule_for
-from cronaca.core.model import NO_RULE, Gap, GapReason, Logger, RuleWish, Tag, ValueType, Window
+from cronaca.core.loggers import Logger
+from cronaca.core.model import NO_RULE, Gap, GapReason, RuleSpec, Tag, ValueType, Window
 from cronaca.core.readings import Readings, Slots
 from cronaca.recorder.outputs.queue import Samples
 from cronaca.recorder.stages.logger_stage import NEVER, LoggerStage, members_in, mine_of
@@ -31,7 +32,7 @@ class _Member:
     """One tag of an on-change logger; its rule carries on as long as all of this stays the same."""
 
     history: int
-    wish: RuleWish
+    wish: RuleSpec
     facts: tuple[float, float, bool]
     """Range and kind of line: a rule may depend on them."""
 
@@ -41,7 +42,7 @@ class ChangeLogger(LoggerStage):
 
     def __init__(self, logger: Logger, context: StageContext, before: ChangeLogger | None = None) -> None:
         super().__init__(logger, context, 0 if before is None else before.kept)
-        self._tags = [context.tags[tag_id] for tag_id in logger.tag_ids]
+        self._tags = [context.tags[tag_id] for tag_id in logger.tags]
         self._member_of = members_in(context.live, self._slots)
         types = context.live.types[self._slots]
         self._types = [ValueType(n) for n in types.tolist()]
@@ -69,7 +70,7 @@ class ChangeLogger(LoggerStage):
 
     def wakes_on(self) -> Sequence[int]:
         """Its members."""
-        return self.setup.tag_ids
+        return self.setup.tags
 
     def on(self, readings: Readings) -> None:
         """Offers readings to the rules of their members."""
@@ -148,7 +149,7 @@ class ChangeLogger(LoggerStage):
         self.kept += len(found)
 
 
-def _rule_for(wish: RuleWish, tag: Tag) -> Rule:
+def _rule_for(wish: RuleSpec, tag: Tag) -> Rule:
     """The rule for a tag. One without a meaning for it (the set-up refuses that) must not stop the others."""
     try:
         return rule_for(wish, tag)

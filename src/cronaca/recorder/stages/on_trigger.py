@@ -9,7 +9,8 @@ import numpy as np
 
 from cronaca.core.bits import from_bits
 from cronaca.core.logger_rules.trigger import Trigger, reason_text
-from cronaca.core.model import SECOND, Logger, Tag, TriggerWish
+from cronaca.core.loggers import Logger, TriggerSpec
+from cronaca.core.model import SECOND, Tag
 from cronaca.core.outputs import Record
 from cronaca.core.readings import Readings
 from cronaca.recorder.outputs.queue import Samples
@@ -25,18 +26,18 @@ class TriggerWatch:
     """Looks for the edges of a trigger tag in readings."""
 
     def __init__(
-        self, wish: TriggerWish | None, context: StageContext, before: TriggerWatch | None = None
+        self, spec: TriggerSpec[int] | None, context: StageContext, before: TriggerWatch | None = None
     ) -> None:
-        self._wish = wish
+        self._spec = spec
         self._live = context.live
-        self.tag: Tag | None = None if wish is None or wish.tag_id is None else context.tags.get(wish.tag_id)
-        self._trigger: Trigger | None = None if wish is None else Trigger(wish.edge)
-        if before is not None and before._wish == wish:
+        self.tag: Tag | None = None if spec is None or spec.tag is None else context.tags.get(spec.tag)
+        self._trigger: Trigger | None = None if spec is None else Trigger(spec.edge)
+        if before is not None and before._spec == spec:
             self._trigger = before._trigger
 
     def wakes_on(self) -> tuple[int, ...]:
         """The trigger tag."""
-        return () if self._wish is None or self._wish.tag_id is None else (self._wish.tag_id,)
+        return () if self._spec is None or self._spec.tag is None else (self._spec.tag,)
 
     def edge(self, readings: Readings) -> tuple[int, str] | None:
         """When an edge was and what it was, or None."""
@@ -97,7 +98,7 @@ class RecordLogger(LoggerStage):
         reading = self._context.live.at(self._slots, ts_us)
         logger = self.setup
         bits, quality = tuple(reading.bits.tolist()), tuple(reading.quality.tolist())
-        self._context.emit(Record(logger.logger_id, ts_us, reason, logger.tag_ids, bits, quality))
+        self._context.emit(Record(logger.logger_id, ts_us, reason, logger.tags, bits, quality))
         ts = np.full(len(self._slots), ts_us, np.int64)
         self._context.emit(Samples(self._histories, ts, reading.bits, reading.quality))
         self.kept += 1

@@ -12,9 +12,9 @@ from cronaca.core import quality as q
 from cronaca.core.formulas import Column
 from cronaca.core.logger_rules import PeriodicState, decide_periodic, latest_tick
 from cronaca.core.logger_rules.interval import IntervalValues
-from cronaca.core.model import SECOND, Gap, GapReason, Keeps, Logger, ValueType, Window
+from cronaca.core.loggers import LONGEST_INTERVAL_US, Logger
+from cronaca.core.model import SECOND, SHORTEST_SCAN_US, Gap, GapReason, Keeps, ValueType, Window
 from cronaca.core.readings import Readings, Values
-from cronaca.core.setup.facts import LONGEST_INTERVAL_US, SHORTEST_SCAN_US
 from cronaca.recorder.outputs.queue import Samples
 from cronaca.recorder.stages.logger_stage import LoggerStage, members_in, mine_of
 from cronaca.recorder.stages.stage import Moment, StageContext
@@ -31,7 +31,7 @@ class PeriodicLogger(LoggerStage):
     ) -> None:
         super().__init__(logger, context, 0 if before is None else before.kept)
         self.next_us: int = 0
-        self._state = PeriodicState.fresh(len(logger.tag_ids))
+        self._state = PeriodicState.fresh(len(logger.tags))
         self._types = context.live.types[self._slots]
         self._member_of = members_in(context.live, self._slots)
         self.interval_us = logger.interval_us
@@ -45,7 +45,7 @@ class PeriodicLogger(LoggerStage):
 
     def _collector(self) -> IntervalValues:
         logger = self.setup
-        return IntervalValues(len(logger.tag_ids), logger.keeps, self.interval_us, logger.phase_us)
+        return IntervalValues(len(logger.tags), logger.keeps, self.interval_us, logger.phase_us)
 
     def _take_over(self, before: PeriodicLogger) -> None:
         known = dict(zip(before._histories.tolist(), before._state.last_quality.tolist(), strict=True))
@@ -55,7 +55,7 @@ class PeriodicLogger(LoggerStage):
         if (old.interval_us, old.phase_us, old.when) == (new.interval_us, new.phase_us, new.when):
             self.interval_us, self.refused = before.interval_us, before.refused
             self.next_us = before.next_us  # a tick that is due is not passed over
-            if (old.keeps, old.tag_ids) == (new.keeps, new.tag_ids):
+            if (old.keeps, old.tags) == (new.keeps, new.tags):
                 self._intervals = before._intervals
 
     def begin(self, now_us: int) -> None:
@@ -69,7 +69,7 @@ class PeriodicLogger(LoggerStage):
     def look_at_interval(self, now_us: int) -> None:
         """The interval is the value of a tag, in seconds. Where that cannot be used the last usable one
         stays."""
-        tag_id = self.setup.when.interval_tag_id
+        tag_id = self.setup.when.interval_tag
         if tag_id is None or tag_id not in self._context.live.slots:
             return
         slots = self._context.live.slots_of([tag_id])
@@ -106,7 +106,7 @@ class PeriodicLogger(LoggerStage):
 
     def wakes_on(self) -> Sequence[int]:
         """Its members, where a figure of each interval is kept; else their present values do."""
-        return self.setup.tag_ids if self.collects else ()
+        return self.setup.tags if self.collects else ()
 
     def on_time(self, moment: Moment) -> None:
         """Records the tick that is due."""
@@ -119,7 +119,7 @@ class PeriodicLogger(LoggerStage):
 
     def look_around(self, now_us: int) -> None:
         """The tag of its interval may have another value, and the clock may have been set."""
-        if self.setup.when.interval_tag_id is not None:
+        if self.setup.when.interval_tag is not None:
             self.look_at_interval(now_us)
         self.follow_clock(now_us)
 

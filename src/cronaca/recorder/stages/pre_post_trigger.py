@@ -8,7 +8,8 @@ from typing import Final
 
 import numpy as np
 
-from cronaca.core.model import GapReason, Logger
+from cronaca.core.loggers import Logger
+from cronaca.core.model import GapReason
 from cronaca.core.outputs import CoverageMark
 from cronaca.core.readings import Readings
 from cronaca.recorder.outputs.queue import Samples
@@ -43,7 +44,7 @@ class PrePostTriggerLogger(LoggerStage):
             self._take_over(before)
 
     def _take_over(self, before: PrePostTriggerLogger) -> None:
-        if before.setup.tag_ids == self.setup.tag_ids:
+        if before.setup.tags == self.setup.tags:
             self._before, self._count, self._until_us = before._before, before._count, before._until_us
         else:
             before.finish()
@@ -61,7 +62,7 @@ class PrePostTriggerLogger(LoggerStage):
 
     def wakes_on(self) -> Sequence[int]:
         """Its members and its trigger tag."""
-        return (*self.setup.tag_ids, *self._watch.wakes_on())
+        return (*self.setup.tags, *self._watch.wakes_on())
 
     def on(self, readings: Readings) -> None:
         """Holds readings of its tags, or records them; looks for its trigger."""

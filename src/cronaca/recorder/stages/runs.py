@@ -7,10 +7,11 @@ from dataclasses import dataclass, field
 from typing import Final
 
 from cronaca.core.bits import from_bits
-from cronaca.core.model import SECOND, RunOrigin, RunRule, Setup, Tag
+from cronaca.core.model import SECOND, RunOrigin, RunRule, Tag
 from cronaca.core.outputs import Output, RunAttribute, RunMark
 from cronaca.core.readings import Readings
 from cronaca.core.runs import RunEdge, RunFinder
+from cronaca.core.setup.whole import Setup
 from cronaca.recorder.live import LiveTable
 from cronaca.recorder.stages.stage import Moment, Stage, StageContext
 

@@ -12,10 +12,11 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from typing import ClassVar
 
-from cronaca.core.model import SECOND, Setup, Tag
+from cronaca.core.model import SECOND, Tag
 from cronaca.core.outputs import Output
 from cronaca.core.ports import HistoryOf, LastKnown
 from cronaca.core.readings import Readings
+from cronaca.core.setup.whole import Setup
 from cronaca.recorder.live import LiveTable
 from cronaca.recorder.outputs.queue import OutputQueue, Samples
 

@@ -1,0 +1,30 @@
+"""Checks that many objects of the set-up share: names, texts, durations."""
+
+from __future__ import annotations
+
+from cronaca.core.errors import InvalidInput
+from cronaca.core.model import SECOND
+
+
+def check_name(name: str, most: int, field_name: str = "name") -> str:
+    """A name without space around it; raises InvalidInput when it is empty, too long or unprintable."""
+    name = name.strip()
+    if not name:
+        raise InvalidInput(field_name, "it is empty", "Give a name.")
+    if len(name) > most:
+        raise InvalidInput(field_name, f"it has {len(name)} characters", f"Give at most {most}.")
+    if not name.isprintable():
+        raise InvalidInput(field_name, "it holds a character that cannot be shown", "Leave it out.")
+    return name
+
+
+def check_text(text: str, most: int, field_name: str) -> str:
+    """The same as a name, but it may be empty."""
+    return "" if not text.strip() else check_name(text, most, field_name)
+
+
+def check_duration(value_us: int, low_us: int, high_us: int, field_name: str) -> None:
+    """Raises InvalidInput for a duration outside its limits."""
+    if not low_us <= value_us <= high_us:
+        low, high = low_us / SECOND, high_us / SECOND
+        raise InvalidInput(field_name, f"{value_us / SECOND:g} s", f"Give {low:g} s to {high:g} s.")
