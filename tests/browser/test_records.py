@@ -11,7 +11,11 @@ import pytest
 from openpyxl import load_workbook
 from playwright.sync_api import Page, expect
 
+from cronaca.core.model import SECOND, Window
 from cronaca.demo.names import tag_uid
+from cronaca.history.read.series import SeriesReader
+from cronaca.plant import setup
+from tests.browser.axe import serious_violations
 from tests.browser.test_setup import choose
 from tests.browser.ways import go, open_setup
 from tests.support.application import Application, wait_for
@@ -105,3 +109,47 @@ def test_each_change_of_the_lot_makes_a_record(page: Page, application: Applicat
     header, line = list(sheet.iter_rows(values_only=True))
     assert header[:3] == ("Record", "Time (UTC)", "Trigger") and "Final moisture (%)" in header
     assert dict(zip(header, line, strict=True))["Line 1 Lot number"] == 48_201
+
+
+def test_a_logger_on_demand_takes_a_sample_at_an_edge_and_a_member_has_an_inhibit_tag_of_its_own(
+    page: Page, application: Application
+) -> None:
+    application.device.set({"product_moisture": 12.5, "head_pressure": 95.0, "door": 0})
+    application.send("POST", "/api/setup/archives", {"name": "Laboratory"})
+    door = application.get("/api/tags?search=Dryer%20door%20open")["tags"][0]["name"]
+    open_setup(page, application, "Loggers")
+    page.get_by_role("button", name="Add a logger").click()
+    page.get_by_label("Name", exact=True).fill("Line 1 laboratory")
+    choose(page, "Records into", "Laboratory")
+    choose(page, "When", "by the clock")
+    expect(page.get_by_label("Every")).to_have_value("1 s")
+    page.get_by_label("Every").fill("")
+    find(page, "One sample at an edge of", door)
+    page.get_by_role("button", name="Add", exact=True).click()
+    expect(page.get_by_role("row", name="Line 1 laboratory")).to_contain_text("on demand")
+
+    made = next(one for one in application.get("/api/setup/loggers") if one["name"] == "Line 1 laboratory")
+    uids = [tag_uid(key) for key in ("product_moisture", "head_pressure")]
+    application.send("POST", f"/api/setup/loggers/{made['uid']}/members", {"add": uids, "remove": []})
+    open_setup(page, application, "Loggers")
+    page.get_by_role("button", name="Line 1 laboratory").click()
+    page.get_by_role("listitem").filter(has_text="head pressure").get_by_role(
+        "button", name="Inhibit tag"
+    ).click()
+    find(page, "Not recorded while", door)
+    page.get_by_role("button", name="Save inhibit tag").click()
+    expect(page.get_by_role("button", name="Its inhibit tag")).to_have_count(1)
+    assert serious_violations(page) == []
+
+    def samples(key: str) -> list[float]:
+        window = Window(0, time.time_ns() // 1000 + SECOND)
+        with application.store.snapshot() as tx:
+            number = setup.find_tags(tx, [tag_uid(key)])[tag_uid(key)].tag_id
+            archive = setup.find_archive(tx, "Laboratory")
+        (answer,) = SeriesReader(application.store).read_many([number], window, {number: archive or 0})
+        return [float(v) for v in answer.recorded.values[answer.recorded.quality == 0]]
+
+    page.wait_for_timeout(2500)  # a change is at work within 2 s
+    application.device.set({"door": 1})
+    wait_for(lambda: samples("product_moisture") == [12.5], 15, "its sample at the edge")
+    assert samples("head_pressure") == [], "the door that takes the sample holds this one off"

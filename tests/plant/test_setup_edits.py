@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 
 import pytest
 
 from cronaca.core.errors import InvalidInput, NotFound
-from cronaca.core.loggers import LoggerSpec, TriggerSpec
+from cronaca.core.loggers import EdgeSpec, LoggerSpec, TriggerSpec, WhenSpec, from_plain
 from cronaca.core.model import Edge, Keeps, LoggerMode, RuleSpec, ValueType
 from cronaca.core.setup import ArchiveFacts, PlantFacts, SourceFacts, TagFacts, check_overlaps, named_series
 from cronaca.core.windows import Shift
@@ -188,3 +189,58 @@ class TestLoggers:
         assert refused(LoggerSpec("M", archive, other.mode, trigger=TriggerSpec(reset=True))) == "reset"
         twice = LoggerSpec("M", archive, other.mode, tags=("a", "b"), columns=(("a", "x"), ("b", "X")))
         assert refused(twice) == "columns"
+
+
+def test_what_a_logger_may_have_of_late_is_kept_and_travels(store: Store, source: str) -> None:
+    """A member's own inhibit tag, a sample at an edge, no interval: in the store, in the record of changes,
+    in a document; a tag that is removed is named nowhere any more."""
+    archive = store.run(lambda tx: archives.add_archive(tx, ArchiveFacts("Samples"), BY))
+    a, b, stop, edge = add(store, *(tag(source, name) for name in ("a", "b", "stop", "edge")))
+    wanted: LoggerSpec[str] = LoggerSpec(
+        "On demand", archive, LoggerMode.PERIODIC, tags=(a, b), inhibits=((b, stop),),
+        sample_on=EdgeSpec(edge, Edge.EITHER),
+    )  # fmt: skip
+    uid = store.run(lambda tx: loggers.add_logger(tx, wanted, BY))
+    with store.snapshot() as tx:
+        assert loggers.get_row(tx, uid).spec == wanted.checked()
+        (logger,) = loggers.list_loggers(tx)
+        assert loggers.list_summaries(tx)[0].text == "on demand"
+        whole = document.read_document(tx)
+    numbers = {name: number for number, name in enumerate(("a", "b", "stop", "edge"), logger.tags[0])}
+    assert logger.inhibits == ((numbers["b"], numbers["stop"]),)
+    assert logger.sample_on == EdgeSpec(numbers["edge"], Edge.EITHER)
+    (plain,) = whole["loggers"]
+    assert (plain["inhibits"], plain["sample_on"]) == ({b: stop}, {"tag": edge, "edge": "either"})
+    assert store.run(lambda tx: document.write_document(tx, whole, BY)) == []
+    older = {name: value for name, value in plain.items() if name not in ("inhibits", "sample_on")}
+    store.run(lambda tx: document.write_document(tx, {**whole, "loggers": [older]}, BY))
+    with store.snapshot() as tx:
+        assert loggers.get_row(tx, uid).spec == wanted.checked(), "what an older file does not say stays"
+    store.run(lambda tx: tags.remove_tags(tx, [stop, edge], BY, {}))
+    with store.snapshot() as tx:
+        spec = loggers.get_row(tx, uid).spec
+    assert (spec.inhibits, spec.sample_on) == ((), None)
+
+
+@pytest.mark.parametrize(
+    ("facts", "field"),
+    [
+        ({"inhibits": (("x", "y"),)}, "inhibits"),
+        ({"mode": LoggerMode.PERIODIC, "interval_us": 0, "keeps": Keeps.MEAN}, "keeps"),
+        ({"mode": LoggerMode.PERIODIC, "when": WhenSpec(interval_tag="i")}, "interval_us"),
+        ({"mode": LoggerMode.PERIODIC, "interval_us": 1}, "interval_us"),
+    ],
+)
+def test_what_has_no_meaning_names_its_field(facts: dict[str, object], field: str) -> None:
+    spec = replace(LoggerSpec("L", "a", LoggerMode.ON_CHANGE, tags=("t",)), **facts)  # type: ignore[arg-type]
+    with pytest.raises(InvalidInput) as refused:
+        spec.checked()
+    assert refused.value.field == field
+
+
+@pytest.mark.parametrize(
+    "part", [{"wish": 1}, {"trigger": {"tags": 1}}, {"rule": {"size": 1}}, {"mode": "x"}]
+)
+def test_a_field_that_is_none_is_refused(part: dict[str, object]) -> None:
+    with pytest.raises(ValueError, match=r"wish|tags|size|mode"):
+        from_plain({"name": "L", "archive": "a", "mode": "on_change", **part})

@@ -151,7 +151,7 @@ class TestRecordLogger:
 async def test_the_plant_is_told_after_the_commit(tmp_path: Path) -> None:
     driver, sink = FakeDriver({"lot": 1, "moisture": 12.5}), FakeSink()
     source = SourceSetup(1, "u", "Line 1", "fake", "{}", True)
-    setup_ = Setup((source,), tuple(TAGS.values()), (logger(number_tag_id=3, reset=True),))
+    setup_ = Setup((source,), tuple(TAGS.values()), (logger(number_tag=3, reset=True),))
     recorder = Recorder(setup_, always(driver), HISTORIES, Outlet(sink, Spool(tmp_path), "t"), block=256)
     stop = asyncio.Event()
     task = asyncio.create_task(recorder.run(stop))

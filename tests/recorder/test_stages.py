@@ -36,6 +36,7 @@ import asyncio, itertools, sys
 from pathlib import Path
 from cronaca.core.errors import StoreUnavailable
 from cronaca.core.model import SourceSetup
+from cronaca.core.setup.whole import Setup
 from cronaca.core.outputs import KINDS
 from cronaca.core.ports import LastKnown, LiveValues
 from cronaca.db import Store

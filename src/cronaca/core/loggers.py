@@ -42,6 +42,8 @@ _ONE: Final = {"ref": "one"}
 _MANY: Final = {"ref": "many"}
 _BY_MEMBER: Final = {"ref": "by member"}
 """Pairs of a member and what is its own."""
+_TAG_BY_MEMBER: Final = {"ref": "by member", "own": "ref"}
+"""Pairs of a member and a tag."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,6 +55,14 @@ class TriggerSpec(Generic[Ref]):
     edge: Edge = Edge.RISING
     number_tag: Ref | None = field(default=None, metadata=_ONE)
     reset: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class EdgeSpec(Generic[Ref]):
+    """A tag whose edge has a logger take one sample of its members."""
+
+    tag: Ref = field(metadata=_ONE)
+    edge: Edge = Edge.RISING
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,9 +82,9 @@ class WhenSpec(Generic[Ref]):
 
 @dataclass(frozen=True, slots=True)
 class LoggerSpec(Generic[Ref]):
-    """Which tags are recorded into which archive, and when. `interval_us` is 0 unless periodic; ticks lie
-    `phase_us` behind the grid. `overrides` are rules of single members. Without `wanted` it stands still;
-    while the inhibit tag is not zero it holds off."""
+    """Which tags are recorded into which archive, and when. `interval_us` is 0 unless periodic, and of a
+    periodic logger that records on demand only; ticks lie `phase_us` behind the grid. `overrides` are rules
+    of single members. Without `wanted` it stands still; while the inhibit tag is not zero it holds off."""
 
     name: str
     archive: Ref = field(metadata=_ONE)
@@ -97,6 +107,10 @@ class LoggerSpec(Generic[Ref]):
     late_us: int = 0
     """A periodic logger that misses ticks for no longer than this has an Uncertain stretch, not a gap; 0: the
     larger of three intervals and five seconds."""
+    inhibits: tuple[tuple[Ref, Ref], ...] = field(default=(), metadata=_TAG_BY_MEMBER)
+    """Of a member, the tag that holds it off while it is not zero; the others go on."""
+    sample_on: EdgeSpec[Ref] | None = None
+    """One sample is taken at this edge, in any mode."""
 
     def tolerance_us(self, interval_us: int) -> int:
         """How long ticks may be missed before it is a gap, in µs."""
@@ -117,6 +131,8 @@ class LoggerSpec(Generic[Ref]):
         when = replace(self.when, spans=checked_spans(self.when.spans))
         if self.mode is not LoggerMode.PERIODIC:
             when = replace(when, interval_tag=None)
+        if any(member not in self.tags for member, _ in self.inhibits):
+            raise InvalidInput("inhibits", "one is of a tag that is no member", "Add the tag first.")
         plain = replace(
             self, name=check_name(self.name, 100), tags=tuple(dict.fromkeys(self.tags)), when=when
         )
@@ -133,12 +149,26 @@ class Logger(LoggerSpec[int]):
 
 
 def _checked_periodic(spec: LoggerSpec[Ref]) -> LoggerSpec[Ref]:
+    if not spec.interval_us:
+        return _checked_on_demand(spec)
     check_duration(spec.interval_us, SHORTEST_SCAN_US, LONGEST_INTERVAL_US, "interval_us")
     if not 0 <= spec.phase_us < spec.interval_us:
         raise InvalidInput("phase_us", "it is not within the interval", "Give less than the interval.")
     if spec.late_us:
         check_duration(spec.late_us, SHORTEST_SCAN_US, DAY, "late_us")
     return replace(spec, trigger=None, columns=(), before_us=0, after_us=0, rule=NO_RULE, overrides=())
+
+
+def _checked_on_demand(spec: LoggerSpec[Ref]) -> LoggerSpec[Ref]:
+    """A periodic logger without an interval: it records when it is asked to, or at an edge."""
+    if spec.keeps is not Keeps.VALUE:
+        raise InvalidInput("keeps", "without an interval there is no figure of one", "Keep the value.")
+    if spec.when.interval_tag is not None:
+        raise InvalidInput("interval_us", "it is missing", "Give the interval to begin with.")
+    return replace(
+        spec, phase_us=0, late_us=0, trigger=None, columns=(), before_us=0, after_us=0, rule=NO_RULE,
+        overrides=(),
+    )  # fmt: skip
 
 
 def _checked_on_change(spec: LoggerSpec[Ref]) -> LoggerSpec[Ref]:
@@ -205,14 +235,19 @@ def with_tags(spec: Any, change: Callable[[Any], Any]) -> Any:  # noqa: ANN401 -
         elif ref == "many":
             changed[one.name] = tuple(new for new in map(change, value) if new is not None)
         elif ref == "by member":
-            pairs = ((change(tag), own) for tag, own in value)
-            changed[one.name] = tuple((tag, own) for tag, own in pairs if tag is not None)
+            names = one.metadata.get("own") == "ref"
+            pairs = ((change(tag), change(own) if names else own) for tag, own in value)
+            changed[one.name] = tuple((tag, own) for tag, own in pairs if None not in (tag, own))
+        elif isinstance(value, EdgeSpec) and change(value.tag) is None:
+            changed[one.name] = None
         elif is_dataclass(value):
             changed[one.name] = with_tags(value, change)
     return replace(spec, **changed)
 
 
-_PARTS: Final = {"": LoggerSpec, "rule": RuleSpec, "trigger": TriggerSpec, "when": WhenSpec}
+_PARTS: Final = {
+    "": LoggerSpec, "rule": RuleSpec, "trigger": TriggerSpec, "when": WhenSpec, "sample_on": EdgeSpec,
+}  # fmt: skip
 BY_MEMBER: Final = tuple(one.name for one in fields(LoggerSpec) if one.metadata.get("ref") == "by member")
 """Fields that are a member's own."""
 

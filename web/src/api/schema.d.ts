@@ -2592,6 +2592,16 @@ export interface components {
          */
         Edge: "rising" | "falling" | "either" | "change";
         /**
+         * EdgeIn
+         * @description An edge of a tag.
+         */
+        EdgeIn: {
+            /** @default rising */
+            edge: components["schemas"]["Edge"];
+            /** Tag */
+            tag: string;
+        };
+        /**
          * EditIn
          * @description A correction of one tag's history.
          */
@@ -3199,7 +3209,15 @@ export interface components {
             /** Inhibit Tag */
             inhibit_tag?: string | null;
             /**
+             * Inhibits
+             * @description By member: the tag that holds it off while it is not zero; the other members go on.
+             */
+            inhibits?: {
+                [key: string]: string;
+            };
+            /**
              * Interval Us
+             * @description Of a periodic logger; 0: it records on demand only.
              * @default 0
              */
             interval_us: number;
@@ -3241,6 +3259,8 @@ export interface components {
              *     }
              */
             rule: components["schemas"]["RuleIn"];
+            /** @description One sample of all members is taken at this edge, in any mode. */
+            sample_on?: components["schemas"]["EdgeIn"] | null;
             /**
              * Tags
              * @default []
@@ -3293,7 +3313,15 @@ export interface components {
             /** Inhibit Tag */
             inhibit_tag?: string | null;
             /**
+             * Inhibits
+             * @description By member: the tag that holds it off while it is not zero; the other members go on.
+             */
+            inhibits?: {
+                [key: string]: string;
+            };
+            /**
              * Interval Us
+             * @description Of a periodic logger; 0: it records on demand only.
              * @default 0
              */
             interval_us: number;
@@ -3335,6 +3363,8 @@ export interface components {
              *     }
              */
             rule: components["schemas"]["RuleIn"];
+            /** @description One sample of all members is taken at this edge, in any mode. */
+            sample_on?: components["schemas"]["EdgeIn"] | null;
             /**
              * Tags
              * @default []

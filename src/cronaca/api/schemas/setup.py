@@ -197,6 +197,13 @@ class TriggerIn(Model):
     """The trigger bit is reset."""
 
 
+class EdgeIn(Model):
+    """An edge of a tag."""
+
+    tag: Uid
+    edge: Edge = Edge.RISING
+
+
 class WeekSpanIn(Model):
     """A stretch of some days of the week in the plant's zone."""
 
@@ -224,6 +231,7 @@ class LoggerFactsIn(Model):
     archive: Uid
     mode: LoggerMode
     interval_us: int = 0
+    """Of a periodic logger; 0: it records on demand only."""
     phase_us: int = 0
     keeps: Keeps = Keeps.VALUE
     """Of a logger by the clock: the value at the tick, or a figure of the readings since the last one."""
@@ -242,6 +250,10 @@ class LoggerFactsIn(Model):
     late_us: int = 0
     """Of a periodic logger: ticks missed for no longer are Uncertain, not a gap; 0: for no longer than three
     intervals, at least five seconds."""
+    inhibits: dict[Uid, Uid] = Field(default_factory=dict)
+    """By member: the tag that holds it off while it is not zero; the other members go on."""
+    sample_on: EdgeIn | None = None
+    """One sample of all members is taken at this edge, in any mode."""
 
 
 class LoggerIn(LoggerFactsIn):

@@ -15,6 +15,8 @@ from cronaca.core.model import Keeps, LoggerMode, Series, Tag, Times, Window
 def backfilled(logger: Logger, tag: Tag, readings: Series, window: Window) -> Series:
     """The samples of the window that a logger by the clock or on change makes of readings in order of time.
     The readings may begin before the window, with what was known when the outage began."""
+    if logger.mode is LoggerMode.PERIODIC and not logger.interval_us:
+        return Series.empty(readings.value_type)
     if logger.mode is LoggerMode.PERIODIC:
         kept = _at_ticks(logger, tag, readings, window)
     else:

@@ -29,6 +29,8 @@ def duration_text(value_us: int) -> str:
 def when_text(logger: LoggerSpec[Any], rule: RuleSpec) -> str:
     """When a logger records a member that has this rule."""
     if logger.mode is LoggerMode.PERIODIC:
+        if not logger.interval_us:
+            return "on demand"
         late = f", {duration_text(logger.phase_us)} later" if logger.phase_us else ""
         return f"{_KEPT[logger.keeps]}every {duration_text(logger.interval_us)}{late}"
     if logger.mode is LoggerMode.AROUND:

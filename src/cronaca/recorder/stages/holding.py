@@ -78,6 +78,16 @@ class Holding:
         text = f"{self._name(tag_id)} says that it is not wanted."
         return None if wanted else Hold(GapReason.LOGGER_PAUSED, "paused", "tag", text)
 
+    def members_off(self, logger: Logger, before: frozenset[int], now_us: int) -> frozenset[int]:
+        """The members that tags of their own hold off, where `before` were. Only a usable value holds off, or
+        lets go."""
+        found = set()
+        for member, tag_id in logger.inhibits:
+            says = self._says(tag_id, now_us)
+            if says or (says is None and member in before):
+                found.add(member)
+        return frozenset(found)
+
     def _says(self, tag_id: int | None, now_us: int) -> bool | None:
         """Whether a tag is not zero; None where it has no usable value."""
         if tag_id is None or tag_id not in self._live.slots:

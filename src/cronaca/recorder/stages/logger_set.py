@@ -52,6 +52,8 @@ class LoggerSet(Stage):
         self._failed: dict[int, tuple[str, int]] = {}
         """Why a logger is not at work though it is wanted, and when it is tried again."""
         self._holds = Holding(live)
+        self._members_off: dict[int, frozenset[int]] = {}
+        """By logger, the members that inhibit tags of their own hold off."""
         self._interest = _Interest()
         self._hold_interest = _Interest()
         self._look_at: set[int] = set()
@@ -73,6 +75,11 @@ class LoggerSet(Stage):
             if type(self._loggers.get(number)) is not type(gone):
                 self._guarded(number, gone.finish)
         self._holds.follow(setup, self._loggers)
+        self._members_off = {
+            number: off & set(self._loggers[number].setup.tags)
+            for number, off in self._members_off.items()
+            if number in self._loggers
+        }
         self._index(context)
         return ()
 
@@ -80,9 +87,7 @@ class LoggerSet(Stage):
         """Members, triggers and what holds loggers off."""
         found: set[int] = set()
         for logger in self._setup.loggers:
-            found.update(logger.tags, _conditions_of(logger))
-            if logger.trigger is not None and logger.trigger.tag is not None:
-                found.add(logger.trigger.tag)
+            found.update(logger.tags, logger.named_tags())
         return found
 
     def _begin_one(
@@ -101,6 +106,7 @@ class LoggerSet(Stage):
         for number, logger in self._loggers.items():
             setup = logger.setup
             logger.held = number in self._holds
+            logger.hold_members(self._members_off.get(number, frozenset()))
             self._interest.add(number, [slots[t] for t in logger.wakes_on() if t in slots])
             self._hold_interest.add(number, [slots[t] for t in _conditions_of(setup) if t in slots])
             self._sources_of[number] = frozenset(tags[t].source_id for t in setup.tags if t in tags)
@@ -127,13 +133,13 @@ class LoggerSet(Stage):
         """Ticks count from now. A logger that was held off when an earlier recorder ended is not, until its
         tag says so again."""
         for logger in self._loggers.values():
-            if logger.setup.inhibit_tag is not None or not logger.setup.when.always:
+            if _conditions_of(logger.setup) or not logger.setup.when.always:
                 self._cover(logger.keys, now_us, None)
             logger.begin(now_us)
         self._schedule()
 
     def _cover(self, keys: tuple[HistoryKey, ...], at_us: int, reason: GapReason | None) -> None:
-        if self._context is not None:
+        if self._context is not None and keys:
             self._context.emit(CoverageMark(keys, at_us, reason))
 
     def on(self, readings: Readings) -> None:
@@ -184,7 +190,7 @@ class LoggerSet(Stage):
         """Once a second: schedules, intervals that come from tags, clocks that were set, failed loggers."""
         self._swept_us = now_us
         for number, logger in list(self._loggers.items()):
-            if logger.setup.inhibit_tag is not None or not logger.setup.when.always:
+            if _conditions_of(logger.setup) or not logger.setup.when.always:
                 self._look_at.add(number)
             if self._guarded(number, partial(logger.look_around, now_us)):
                 self._expect(number, logger)
@@ -210,9 +216,27 @@ class LoggerSet(Stage):
             logger.held = hold is not None
             if logger.covers_itself:
                 continue  # its stretches are covered from trigger to trigger
-            self._cover(logger.keys, now_us, None if hold is None else hold.gap)
+            keys = logger.keys_on() if hold is None else logger.keys
+            self._cover(keys, now_us, None if hold is None else hold.gap)
             if self._guarded(number, logger.tear if hold is None else logger.finish):
                 self._expect(number, logger)
+        for number in sorted(numbers):
+            if number in self._loggers:
+                self._look_at_members(number, self._loggers[number], now_us)
+
+    def _look_at_members(self, number: int, logger: LoggerStage, now_us: int) -> None:
+        """Members with an inhibit tag of their own: what it holds off has a gap, and the others go on."""
+        before = self._members_off.get(number, frozenset())
+        off = self._holds.members_off(logger.setup, before, now_us)
+        if off == before:
+            return
+        self._members_off[number] = off
+        if not self._guarded(number, partial(logger.hold_members, off)):
+            return
+        if logger.is_covered:
+            self._cover(logger.keys_of(off - before), now_us, GapReason.LOGGER_INHIBITED)
+            self._cover(logger.keys_of(before - off), now_us, None)
+        self._expect(number, logger)
 
     def _guarded(self, number: int, work: Callable[[], None]) -> bool:
         """Lets a logger do something. One that fails is set aside, with a gap of its own tags; the others go
@@ -345,5 +369,6 @@ def _at_work(logger: Logger, context: StageContext, before: LoggerStage | None, 
 
 
 def _conditions_of(logger: Logger) -> tuple[int, ...]:
-    """The tags that may hold a logger off."""
-    return tuple(t for t in (logger.inhibit_tag, logger.when.tag) if t is not None)
+    """The tags that may hold a logger or one of its members off."""
+    own = (tag for _, tag in logger.inhibits)
+    return tuple(tag for tag in (logger.inhibit_tag, logger.when.tag, *own) if tag is not None)

@@ -21,7 +21,7 @@ from cronaca.core.loggers import Logger
 from cronaca.core.model import NO_RULE, Gap, GapReason, RuleSpec, Tag, ValueType, Window
 from cronaca.core.readings import Readings, Slots
 from cronaca.recorder.outputs.queue import Samples
-from cronaca.recorder.stages.logger_stage import NEVER, LoggerStage, members_in, mine_of
+from cronaca.recorder.stages.logger_stage import NEVER, LoggerStage, mine_of
 from cronaca.recorder.stages.stage import Moment, StageContext
 
 _log = logging.getLogger(__name__)
@@ -43,7 +43,6 @@ class ChangeLogger(LoggerStage):
     def __init__(self, logger: Logger, context: StageContext, before: ChangeLogger | None = None) -> None:
         super().__init__(logger, context, 0 if before is None else before.kept)
         self._tags = [context.tags[tag_id] for tag_id in logger.tags]
-        self._member_of = members_in(context.live, self._slots)
         types = context.live.types[self._slots]
         self._types = [ValueType(n) for n in types.tolist()]
         self._is_float = types == ValueType.FLOAT
@@ -68,15 +67,15 @@ class ChangeLogger(LoggerStage):
         left = [i for i in sorted(before._holding) if id(before._rules[i]) not in mine]
         before._put([(i, one) for i in left for one in before._rules[i].finish()])
 
-    def wakes_on(self) -> Sequence[int]:
+    def _reads(self) -> Sequence[int]:
         """Its members."""
         return self.setup.tags
 
-    def on(self, readings: Readings) -> None:
+    def _take(self, readings: Readings) -> None:
         """Offers readings to the rules of their members."""
         if self.held:
             return
-        mine, members = mine_of(self._member_of, readings.slots)
+        mine, members = self._mine(readings)
         if not len(members):
             return
         offered = readings.take(mine)
@@ -92,12 +91,12 @@ class ChangeLogger(LoggerStage):
                 self._holding.add(i)
         self._put(found)
 
-    def on_time(self, moment: Moment) -> None:
+    def _pass_time(self, moment: Moment) -> None:
         """Records what was held back long enough."""
         if not self.held:
             self.pass_time(moment.until_us)
 
-    def next_time(self) -> int:
+    def _next_time(self) -> int:
         """As soon as possible while something is held back."""
         return 0 if self._holding else NEVER
 
@@ -108,7 +107,7 @@ class ChangeLogger(LoggerStage):
     def miss(self, slots: Slots, window: Window, detail: str) -> None:
         """Nobody read these slots over a window: their members have a gap, and begin anew behind it."""
         _, members = mine_of(self._member_of, slots)
-        numbers = members.tolist()
+        numbers = members[~self._off[members]].tolist()
         keys = tuple(self._keys[i] for i in numbers)
         if not keys:
             return
@@ -127,6 +126,20 @@ class ChangeLogger(LoggerStage):
             if rule.holds_since_us is None:
                 self._holding.discard(i)
         self._put(found)
+
+    def _take_sample(self, ts_us: int, reason: str) -> None:
+        """What is held back comes before it, and the next value of each member is kept."""
+        self.tear()
+        super()._take_sample(ts_us, reason)
+
+    def _finish_member(self, member: int) -> None:
+        """What is held back of a member is recorded."""
+        self._put([(member, one) for one in self._rules[member].finish()])
+        self._holding.discard(member)
+
+    def _restart_member(self, member: int) -> None:
+        """The next value of a member is kept, as after a start."""
+        self._rules[member] = _rule_for(self._members[member].wish, self._tags[member])
 
     def finish(self) -> None:
         """What is held back is recorded."""

@@ -16,7 +16,7 @@ from cronaca.core.loggers import LONGEST_INTERVAL_US, Logger
 from cronaca.core.model import SECOND, SHORTEST_SCAN_US, Gap, GapReason, Keeps, ValueType, Window
 from cronaca.core.readings import Readings, Values
 from cronaca.recorder.outputs.queue import Samples
-from cronaca.recorder.stages.logger_stage import LoggerStage, members_in, mine_of
+from cronaca.recorder.stages.logger_stage import NEVER, LoggerStage
 from cronaca.recorder.stages.stage import Moment, StageContext
 
 GRACE_US: Final = SECOND // 4
@@ -33,7 +33,6 @@ class PeriodicLogger(LoggerStage):
         self.next_us: int = 0
         self._state = PeriodicState.fresh(len(logger.tags))
         self._types = context.live.types[self._slots]
-        self._member_of = members_in(context.live, self._slots)
         self.interval_us = logger.interval_us
         """The one at work: a tag may say another one than the set-up."""
         self.refused = ""
@@ -60,7 +59,7 @@ class PeriodicLogger(LoggerStage):
 
     def begin(self, now_us: int) -> None:
         """Starts with the next tick: a recorder may have waited for its lease since it was built."""
-        self.next_us = self._latest(now_us) + self.interval_us
+        self.next_us = self._latest(now_us) + self.interval_us if self.interval_us else NEVER
 
     def _latest(self, now_us: int) -> int:
         phase_us = self.setup.phase_us
@@ -101,21 +100,21 @@ class PeriodicLogger(LoggerStage):
 
     def follow_clock(self, now_us: int) -> None:
         """A clock that was set back must not make it wait for ticks far ahead."""
-        if self.next_us - now_us > self.interval_us:
+        if self.interval_us and self.next_us - now_us > self.interval_us:
             self.begin(now_us)
 
-    def wakes_on(self) -> Sequence[int]:
+    def _reads(self) -> Sequence[int]:
         """Its members, where a figure of each interval is kept; else their present values do."""
         return self.setup.tags if self.collects else ()
 
-    def on_time(self, moment: Moment) -> None:
+    def _pass_time(self, moment: Moment) -> None:
         """Records the tick that is due."""
         self.look_at_interval(moment.now_us)
         self.record_due(moment.now_us)
 
-    def next_time(self) -> int:
+    def _next_time(self) -> int:
         """When its next tick is looked at."""
-        return self.next_us + self.grace_us
+        return NEVER if self.next_us == NEVER else self.next_us + self.grace_us
 
     def look_around(self, now_us: int) -> None:
         """The tag of its interval may have another value, and the clock may have been set."""
@@ -123,10 +122,9 @@ class PeriodicLogger(LoggerStage):
             self.look_at_interval(now_us)
         self.follow_clock(now_us)
 
-    @property
-    def waits_since_us(self) -> int | None:
+    def _waits_since(self) -> int | None:
         """Its next tick."""
-        return self.next_us
+        return None if self.next_us == NEVER else self.next_us
 
     @property
     def remark(self) -> tuple[str, str, str] | None:
@@ -154,7 +152,7 @@ class PeriodicLogger(LoggerStage):
         if missed.length_us > self.setup.tolerance_us(self.interval_us):
             length_s = missed.length_us / SECOND
             detail = f"{self.setup.name} was held up: nothing was recorded for {length_s:g} s."
-            gap = Gap(missed.start_us, missed.end_us, GapReason.RECORDER_LATE, detail, self.keys)
+            gap = Gap(missed.start_us, missed.end_us, GapReason.RECORDER_LATE, detail, self.keys_on())
             self._context.emit(gap)
             self.tear()
             return
@@ -166,7 +164,7 @@ class PeriodicLogger(LoggerStage):
                 return
         reading = self._context.live.at(self._slots, at_us)
         # A fault that began here is recorded as at any other tick: without it the value before would go on.
-        keep = decide_periodic(self._state, reading.quality)
+        keep = decide_periodic(self._state, reading.quality) & ~self._off
         quality = np.where(q.is_bad(reading.quality), reading.quality, q.UNCERTAIN_LAST_USABLE)[keep]
         times = np.full(len(quality), at_us, np.int64)
         self._context.emit(Samples(self._histories[keep], times, reading.bits[keep], quality))
@@ -176,11 +174,11 @@ class PeriodicLogger(LoggerStage):
         """One sample of every member beside its ticks."""
         self._record(now_us, at_once=True)
 
-    def on(self, readings: Readings) -> None:
+    def _take(self, readings: Readings) -> None:
         """Collects the readings of an interval, where a figure of them is kept."""
         if not self.collects:
             return
-        mine, members = mine_of(self._member_of, readings.slots)
+        mine, members = self._mine(readings)
         if len(members):
             offered = readings.take(mine)
             is_float = self._types[members] == ValueType.FLOAT
@@ -197,11 +195,15 @@ class PeriodicLogger(LoggerStage):
 
     def _record(self, tick: int, *, at_once: bool = False) -> None:
         reading = self._context.live.at(self._slots, tick) if at_once else self._at(tick)
-        keep = decide_periodic(self._state, reading.quality)
+        keep = decide_periodic(self._state, reading.quality) & ~self._off
         count = int(keep.sum())
         ts = np.full(count, tick, np.int64)
         self._context.emit(Samples(self._histories[keep], ts, reading.bits[keep], reading.quality[keep]))
         self.kept += count
+
+    def _restart_member(self, member: int) -> None:
+        """The next tick records it, a Bad one too."""
+        self._state.last_quality[member] = q.GOOD
 
     def tear(self) -> None:
         """The next tick records every member, Bad ones too."""

@@ -13,8 +13,7 @@ from cronaca.core.model import GapReason
 from cronaca.core.outputs import CoverageMark
 from cronaca.core.readings import Readings
 from cronaca.recorder.outputs.queue import Samples
-from cronaca.recorder.stages.logger_stage import NEVER, LoggerStage, members_in, mine_of
-from cronaca.recorder.stages.on_trigger import TriggerWatch
+from cronaca.recorder.stages.logger_stage import NEVER, EdgeWatch, LoggerStage
 from cronaca.recorder.stages.stage import Moment, StageContext
 
 MOST_HELD: Final = 2_000_000
@@ -32,10 +31,7 @@ class PrePostTriggerLogger(LoggerStage):
         self, logger: Logger, context: StageContext, before: PrePostTriggerLogger | None = None
     ) -> None:
         super().__init__(logger, context, 0 if before is None else before.kept)
-        self._member_of = members_in(context.live, self._slots)
-        self._watch: TriggerWatch = TriggerWatch(
-            logger.trigger, context, None if before is None else before._watch
-        )
+        self._watch: EdgeWatch = EdgeWatch(logger.trigger, context, None if before is None else before._watch)
         self._before: deque[Samples] = deque()
         self._count = 0
         self._until_us: int | None = None
@@ -56,17 +52,22 @@ class PrePostTriggerLogger(LoggerStage):
         return ("waiting", "none", "It waits for its trigger.") if self.waits else None
 
     @property
+    def is_covered(self) -> bool:
+        """Only from trigger to trigger."""
+        return not self.held and not self.waits
+
+    @property
     def waits(self) -> bool:
         """Whether it waits for its trigger."""
         return self._until_us is None
 
-    def wakes_on(self) -> Sequence[int]:
+    def _reads(self) -> Sequence[int]:
         """Its members and its trigger tag."""
         return (*self.setup.tags, *self._watch.wakes_on())
 
-    def on(self, readings: Readings) -> None:
+    def _take(self, readings: Readings) -> None:
         """Holds readings of its tags, or records them; looks for its trigger."""
-        mine, members = mine_of(self._member_of, readings.slots)
+        mine, members = self._mine(readings)
         if len(members):
             offered = readings.take(mine)
             samples = Samples(self._histories[members], offered.ts_us, offered.bits, offered.quality)
@@ -85,7 +86,7 @@ class PrePostTriggerLogger(LoggerStage):
     def _open(self, at_us: int) -> None:
         if self._until_us is None:
             start_us = at_us - self.setup.before_us
-            self._context.emit(CoverageMark(self.keys, start_us, None))
+            self._context.emit(CoverageMark(self.keys_on(), start_us, None))
             for samples in self._before:
                 chosen = samples.ts_us >= start_us
                 self._record(samples, chosen)
@@ -93,11 +94,11 @@ class PrePostTriggerLogger(LoggerStage):
             self._count = 0
         self._until_us = max(self._until_us or 0, at_us + self.setup.after_us)
 
-    def next_time(self) -> int:
+    def _next_time(self) -> int:
         """As soon as possible while it records, or has not said yet that it waits."""
         return 0 if self._fresh or self._until_us is not None else NEVER
 
-    def on_time(self, moment: Moment) -> None:
+    def _pass_time(self, moment: Moment) -> None:
         """Ends what is over."""
         until_us = moment.until_us
         if self._fresh:
@@ -108,7 +109,7 @@ class PrePostTriggerLogger(LoggerStage):
             self._close(end_us)
 
     def _close(self, at_us: int) -> None:
-        self._context.emit(CoverageMark(self.keys, at_us, _WAITING))
+        self._context.emit(CoverageMark(self.keys_on(), at_us, _WAITING))
 
     def _hold(self, samples: Samples) -> None:
         self._before.append(samples)

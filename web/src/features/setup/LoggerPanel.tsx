@@ -19,7 +19,7 @@ import { Members } from './Members';
 import type { Archive, Logger, LoggerIn, Rule } from './queries';
 import type { Rehearsing } from './Rehearse';
 import { FIRST_RULE, RULE_FIELDS, RuleFields } from './RuleFields';
-import { FIRST_TRIGGER, RecordNow, TriggerFields } from './TriggerFields';
+import { FIRST_TRIGGER, RecordNow, SampleFields, TriggerFields } from './TriggerFields';
 import { useDraft } from './useDraft';
 import { useSave } from './useSave';
 import { NO_WHEN, WhenFields } from './WhenFields';
@@ -92,7 +92,12 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
           options={archives.map((one) => ({ value: one.uid, label: one.name }))}
           onChange={set('archive')}
         />
-        <Choice label="When" value={facts.mode} options={MODES} onChange={set('mode')} />
+        <Choice
+          label="When"
+          value={facts.mode}
+          options={MODES}
+          onChange={(mode) => put(inMode(facts, mode))}
+        />
       </Pairs>
       {(facts.mode === 'on_trigger' || facts.mode === 'around') && (
         <TriggerFields
@@ -129,6 +134,7 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
         none="no tag is on"
         onChange={set('inhibit_tag')}
       />
+      <SampleFields sample={facts.sample_on ?? null} onChange={set('sample_on')} />
       <WhenFields
         when={facts.when}
         clock={facts.mode === 'periodic'}
@@ -162,6 +168,12 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
       {logger === null && <Told>Tags join it when it is there: choose them under Tags.</Told>}
     </Panel>
   );
+}
+
+/** A logger that was of another mode begins with an interval; without one it records on demand only. */
+function inMode(facts: LoggerIn, wanted: string): Partial<LoggerIn> {
+  const mode = wanted as LoggerIn['mode'];
+  return mode === 'periodic' && facts.interval_us === 0 ? { mode, interval_us: 1_000_000 } : { mode };
 }
 
 interface ClockFieldsProps {
@@ -198,7 +210,8 @@ function ClockFields({ facts, set, problem }: ClockFieldsProps): ReactElement {
     <Pairs>
       <DurationLine
         label="Every"
-        value={facts.interval_us === 0 ? 1_000_000 : facts.interval_us}
+        none="on demand only"
+        value={facts.interval_us}
         onChange={set('interval_us')}
         problem={problem('interval_us')}
       />
@@ -247,6 +260,8 @@ function first(logger: Logger | null, archives: readonly Archive[]): LoggerIn {
       before_us: 30_000_000,
       after_us: 30_000_000,
       late_us: 0,
+      inhibits: {},
+      sample_on: null,
     };
   }
   const {
@@ -267,6 +282,8 @@ function first(logger: Logger | null, archives: readonly Archive[]): LoggerIn {
     before_us,
     after_us,
     late_us,
+    inhibits,
+    sample_on,
   } = logger;
   return {
     name,
@@ -286,11 +303,13 @@ function first(logger: Logger | null, archives: readonly Archive[]): LoggerIn {
     before_us,
     after_us,
     late_us,
+    inhibits: inhibits ?? {},
+    sample_on: sample_on ?? null,
   };
 }
 
 async function save(logger: Logger | null, wanted: LoggerIn): Promise<Logger> {
-  const body = { ...wanted, interval_us: wanted.mode === 'periodic' ? wanted.interval_us || 1_000_000 : 0 };
+  const body = { ...wanted, interval_us: wanted.mode === 'periodic' ? wanted.interval_us : 0 };
   if (logger === null) return unwrap(await client.POST('/api/setup/loggers', { body }));
   return unwrap(
     await client.PUT('/api/setup/loggers/{uid}', {

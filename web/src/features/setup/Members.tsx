@@ -5,7 +5,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
 import { tagNamesQuery } from '../../api/queries';
-import { InnerForm, Told } from '../../shared/ui';
+import { InnerForm, TagChoice, Told } from '../../shared/ui';
 import { type Logger, type Rule } from './queries';
 import { RULE_FIELDS, RuleFields } from './RuleFields';
 import { useSave } from './useSave';
@@ -18,6 +18,7 @@ export function Members({ logger }: { logger: Logger }): ReactElement {
   const shown = uids.slice(page * PAGE, (page + 1) * PAGE);
   const { data: tags = [] } = useQuery(tagNamesQuery(shown));
   const [own, setOwn] = useState<string | null>(null);
+  const [inhibited, setInhibited] = useState<string | null>(null);
   const leaving = useSave(
     async (uid: string) =>
       unwrap(
@@ -45,6 +46,9 @@ export function Members({ logger }: { logger: Logger }): ReactElement {
                 {logger.overrides?.[tag.uid] === undefined ? 'Own rule …' : 'Its own rule'}
               </Button>
             )}
+            <Button size="small" sx={{ fontSize: 11.5, py: 0 }} onClick={() => setInhibited(tag.uid)}>
+              {logger.inhibits?.[tag.uid] === undefined ? 'Inhibit tag …' : 'Its inhibit tag'}
+            </Button>
             {logger.mode === 'on_trigger' && <ColumnName logger={logger} uid={tag.uid} name={tag.name} />}
             <IconButton
               size="small"
@@ -64,6 +68,15 @@ export function Members({ logger }: { logger: Logger }): ReactElement {
           uid={own}
           name={tags.find((tag) => tag.uid === own)?.name ?? ''}
           onDone={() => setOwn(null)}
+        />
+      )}
+      {inhibited !== null && uids.includes(inhibited) && (
+        <OwnInhibit
+          key={inhibited}
+          logger={logger}
+          uid={inhibited}
+          name={tags.find((tag) => tag.uid === inhibited)?.name ?? ''}
+          onDone={() => setInhibited(null)}
         />
       )}
       {uids.length > PAGE && (
@@ -126,6 +139,45 @@ function OwnRule({ logger, uid, name, onDone }: OwnRuleProps): ReactElement {
             Follow the logger again
           </Button>
         )}
+        <Button size="small" onClick={onDone}>
+          Close
+        </Button>
+      </Box>
+    </Box>
+  );
+}
+
+/** A tag that holds one member off while it is on; the others go on being recorded. */
+function OwnInhibit({ logger, uid, name, onDone }: OwnRuleProps): ReactElement {
+  const [tag, setTag] = useState<string | null>(logger.inhibits?.[uid] ?? null);
+  const saving = useSave(
+    async (wanted: string | null) => {
+      const { uid: own, ...facts } = logger;
+      const others = Object.entries(facts.inhibits ?? {}).filter(([key]) => key !== uid);
+      const inhibits = Object.fromEntries(wanted === null ? others : [...others, [uid, wanted]]);
+      return unwrap(
+        await client.PUT('/api/setup/loggers/{uid}', {
+          params: { path: { uid: own } },
+          body: { ...facts, inhibits, text: undefined },
+        }),
+      );
+    },
+    ['inhibits'],
+    onDone,
+  );
+  return (
+    <Box
+      role="group"
+      aria-label={`Inhibit tag of ${name}`}
+      sx={{ display: 'flex', flexDirection: 'column', gap: 1.5, border: 1, borderColor: 'divider', p: 1.5 }}
+    >
+      <Typography sx={{ fontSize: 13, fontWeight: 700 }}>Inhibit tag of {name}</Typography>
+      <TagChoice label="Not recorded while" value={tag} none="no tag of its own" onChange={setTag} />
+      {saving.general !== null && <Told kind="error">{saving.general}</Told>}
+      <Box sx={{ display: 'flex', gap: 1 }}>
+        <Button size="small" variant="outlined" disabled={saving.busy} onClick={() => saving.run(tag)}>
+          Save inhibit tag
+        </Button>
         <Button size="small" onClick={onDone}>
           Close
         </Button>

@@ -67,6 +67,36 @@ export function TriggerFields({
   );
 }
 
+type Sample = NonNullable<LoggerIn['sample_on']>;
+
+interface SampleFieldsProps {
+  sample: Sample | null;
+  onChange: (sample: Sample | null) => void;
+}
+
+/** A tag whose edge has the logger take one sample, in any mode. */
+export function SampleFields({ sample, onChange }: SampleFieldsProps): ReactElement {
+  const edge = sample?.edge ?? 'rising';
+  return (
+    <>
+      <TagChoice
+        label="One sample at an edge of"
+        value={sample?.tag ?? null}
+        none="no tag"
+        onChange={(tag, found) => onChange(tag === null ? null : { tag, edge: edgeFor(found, edge) })}
+      />
+      {sample !== null && (
+        <Choice
+          label="Edge"
+          value={edge}
+          options={EDGES}
+          onChange={(wanted) => onChange({ ...sample, edge: wanted as Sample['edge'] })}
+        />
+      )}
+    </>
+  );
+}
+
 /** Only a contact becomes on or off: a number, such as that of a lot, begins with "has another value". */
 function edgeFor(tag: Tag | null, edge: Trigger['edge']): Trigger['edge'] {
   if (tag === null) return edge;
