@@ -11,6 +11,7 @@ from typing import Any, Final
 from cronaca.core import quality as q
 from cronaca.core.bits import from_bits
 from cronaca.core.errors import InvalidInput, NotFound
+from cronaca.core.groups import WHOLE_PLANT
 from cronaca.core.model import RunOrigin, ValueType, Window
 from cronaca.core.outputs import RunAttribute, RunMark
 from cronaca.db.transaction import Row, Transaction
@@ -40,8 +41,12 @@ ORDER BY start_us DESC LIMIT 1
 """
 _CUT: Final = """
 UPDATE run SET end_us = GREATEST(start_us, %(at_us)s), cut = TRUE WHERE end_us IS NULL AND rule_id IS NOT NULL
+    AND epoch IN (SELECT epoch FROM recorder_epoch WHERE group_id = %(group_id)s)
 """
-_CARRY: Final = "UPDATE run SET epoch = %(epoch)s WHERE end_us IS NULL AND rule_id IS NOT NULL"
+_CARRY: Final = """
+UPDATE run SET epoch = %(epoch)s WHERE end_us IS NULL AND rule_id IS NOT NULL
+    AND epoch IN (SELECT epoch FROM recorder_epoch WHERE group_id = %(group_id)s)
+"""
 _CHANGE: Final = "UPDATE run SET name = %(name)s, end_us = %(end_us)s WHERE uid = %(uid)s"
 _REMOVE: Final = "DELETE FROM run WHERE uid = %(uid)s"
 _FIRST: Final = "SELECT MIN(start_us) FROM run WHERE rule_id = %(rule_id)s"
@@ -124,14 +129,14 @@ def _fact(fact: RunAttribute) -> list[Any]:
     return [fact.tag_id, value, fact.quality]
 
 
-def cut(tx: Transaction, at_us: int) -> None:
+def cut(tx: Transaction, at_us: int, group: int = WHOLE_PLANT) -> None:
     """The recorder that watched ended: its runs end where its knowledge did."""
-    tx.execute(_CUT, at_us=at_us)
+    tx.execute(_CUT, at_us=at_us, group_id=group)
 
 
-def carry(tx: Transaction, epoch: int) -> None:
+def carry(tx: Transaction, epoch: int, group: int = WHOLE_PLANT) -> None:
     """The same recorder goes on under another epoch: its runs last."""
-    tx.execute(_CARRY, epoch=epoch)
+    tx.execute(_CARRY, epoch=epoch, group_id=group)
 
 
 def list_runs(

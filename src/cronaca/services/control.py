@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from typing import Any, Final
 
+from cronaca.core.groups import WHOLE_PLANT
 from cronaca.core.ports import HistoryOf, News, Request
 from cronaca.db.pool import Store
 from cronaca.db.transaction import Transaction
@@ -14,12 +15,13 @@ from cronaca.plant.whole import read_setup
 
 _REVISION: Final = "SELECT revision FROM setup_state WHERE setup_id = 1"
 _ASK: Final = """
-INSERT INTO recorder_request (person, kind, facts, asked_at)
-VALUES (%(person)s, %(kind)s, %(facts)s, UTC_TIMESTAMP(6))
+INSERT INTO recorder_request (group_id, person, kind, facts, asked_at)
+VALUES (%(group_id)s, %(person)s, %(kind)s, %(facts)s, UTC_TIMESTAMP(6))
 """
 _WAITING: Final = """
 SELECT request_id, kind, facts FROM recorder_request
-WHERE NOT taken AND asked_at > UTC_TIMESTAMP(6) - INTERVAL 30 SECOND ORDER BY request_id LIMIT 20
+WHERE NOT taken AND group_id = %(group_id)s AND asked_at > UTC_TIMESTAMP(6) - INTERVAL 30 SECOND
+ORDER BY request_id LIMIT 20
 """
 _TAKE: Final = "UPDATE recorder_request SET taken = TRUE WHERE request_id IN %(numbers)s"
 _ANSWER: Final = "UPDATE recorder_request SET answer = %(facts)s, facts = '{}' WHERE request_id = %(number)s"
@@ -44,10 +46,10 @@ def read_news(tx: Transaction) -> News:
     return News(get_revision(tx), read_setup(tx), read_histories(tx))
 
 
-def ask(tx: Transaction, person: str, kind: str, facts: dict[str, Any]) -> int:
-    """Puts a person's request to the recorder; returns its number. Old ones are forgotten."""
+def ask(tx: Transaction, person: str, kind: str, facts: dict[str, Any], group: int = WHOLE_PLANT) -> int:
+    """Puts a person's request to the recorder of a group; returns its number. Old ones are forgotten."""
     tx.execute(_FORGET)
-    return tx.insert(_ASK, person=person, kind=kind, facts=json.dumps(facts))
+    return tx.insert(_ASK, group_id=group, person=person, kind=kind, facts=json.dumps(facts))
 
 
 def find_answer(tx: Transaction, number: int) -> dict[str, Any] | None:
@@ -64,13 +66,15 @@ def withdraw(tx: Transaction, number: int) -> None:
 class StoreControl:
     """A core.ports.Control on a store."""
 
-    def __init__(self, store: Store) -> None:
+    def __init__(self, store: Store, group: int = WHOLE_PLANT) -> None:
+        """Of the recorder of one recording group."""
         self._store = store
+        self._group = group
 
     def look(self, revision: int) -> News:
         """What is new to one who has this revision; requests are handed out once."""
         with self._store.snapshot() as tx:
-            waiting = tx.fetch(_WAITING)
+            waiting = tx.fetch(_WAITING, group_id=self._group)
             changed = get_revision(tx) != revision
         if changed:
             ensure_tables(self._store)  # before the recorder takes what is to go into them

@@ -40,6 +40,7 @@ class Storing:
 
     tx: Transaction
     flush: Flush
+    group: int
     late: Late | None = None
 
 
@@ -49,7 +50,8 @@ OutputHandler = Callable[[Storing, Sequence[Any]], Sequence[SafeRecord]]
 
 def _store_gaps(to: Storing, found: Sequence[Gap]) -> Sequence[SafeRecord]:
     late = to.late
-    gaps.add_gaps(to.tx, found if late is None else [part for gap in found for part in late.parts_of(gap)])
+    parts = found if late is None else [part for gap in found for part in late.parts_of(gap)]
+    gaps.add_gaps(to.tx, parts, to.group)
     return ()
 
 
@@ -75,7 +77,7 @@ def _store_records(to: Storing, taken: Sequence[Record]) -> Sequence[SafeRecord]
 
 def _store_states(to: Storing, states: Sequence[StageState]) -> Sequence[SafeRecord]:
     for state in states:
-        stage_states.put_state(to.tx, to.flush.epoch, state)
+        stage_states.put_state(to.tx, to.flush.epoch, state, to.group)
     return ()
 
 

@@ -11,6 +11,7 @@ from typing import Final
 import numpy as np
 
 from cronaca.core.codec import Batch
+from cronaca.core.groups import WHOLE_PLANT
 from cronaca.core.model import Gap, GapReason, Series, Window
 from cronaca.core.outputs import Output, Record, SafeRecord
 from cronaca.core.ports import Flush, RecorderReport
@@ -35,19 +36,24 @@ _ENDINGS: Final = {
 class StoreSink:
     """A SampleSink on a store."""
 
-    def __init__(self, store: Store, handlers: Mapping[type[Output], OutputHandler] = HANDLERS) -> None:
+    def __init__(
+        self, store: Store, handlers: Mapping[type[Output], OutputHandler] = HANDLERS,
+        group: int = WHOLE_PLANT,
+    ) -> None:  # fmt: skip
+        """Of one recording group."""
         self._store = store
         self._handlers = handlers
+        self._group = group
         self._told: tuple[int, RecorderReport, float] | None = None
         """Epoch, report and moment of the last report that was written."""
 
     def open_epoch(self, holder: str, now_us: int) -> int | None:
         """Takes the lease and puts the gap since the last epoch on record; None while another holds it."""
-        return self._store.run(lambda tx: _open(tx, holder, now_us))
+        return self._store.run(lambda tx: _open(tx, holder, now_us, self._group))
 
     def begin_epoch(self, epoch: int, now_us: int) -> None:
         """The gap before an epoch that was just opened lasts until now."""
-        self._store.run(lambda tx: _begin(tx, epoch, now_us))
+        self._store.run(lambda tx: _begin(tx, epoch, now_us, self._group))
 
     def commit(self, flush: Flush) -> tuple[SafeRecord, ...]:
         """Commits a flush; one that was committed before changes nothing."""
@@ -90,7 +96,7 @@ class StoreSink:
         epochs.check_lease(tx, flush.epoch)
         if not journal.add_batch(tx, flush):
             return records.find_safe(tx, (flush.epoch, flush.seq), flush.of(Record))
-        safe = store_outputs(self._handlers, Storing(tx, flush))
+        safe = store_outputs(self._handlers, Storing(tx, flush, self._group))
         epochs.put_sources_known(tx, flush)
         current.put_current(tx, flush.epoch, flush.seq, flush.live)
         epochs.renew_lease(tx, flush, with_report=with_report)
@@ -101,16 +107,16 @@ class StoreSink:
         epochs.extend_lease(tx, epoch)
         if not epochs.begin_fill(tx, flush.epoch, flush.seq):
             return records.find_safe(tx, (flush.epoch, flush.seq), flush.of(Record))
-        late = Late(_holes_of(tx, flush), epochs.get_opened(tx, epoch))
+        late = Late(_holes_of(tx, flush, self._group), epochs.get_opened(tx, epoch))
         series = {key: _inside(part, late.holes) for key, part in flush.batch.series.items()}
         batch = Batch({key: part for key, part in series.items() if len(part)})
         if not journal.add_batch(tx, replace(flush, batch=batch)):
             return records.find_safe(tx, (flush.epoch, flush.seq), flush.of(Record))
-        safe = store_outputs(self._handlers, Storing(tx, flush, late))
+        safe = store_outputs(self._handlers, Storing(tx, flush, self._group, late))
         for number, hole in late.holes:
             told = _told_of(hole, flush)
             if told is not None:
-                gaps.cut(tx, number, hole, told)
+                gaps.cut(tx, number, hole, told, self._group)
                 months.unbuild_days(tx, told)
         return safe
 
@@ -119,41 +125,43 @@ class _TakenBack(Exception):
     """Rolls a probe back."""
 
 
-def _open(tx: Transaction, holder: str, now_us: int) -> int | None:
-    taken = epochs.take_lease(tx, holder, now_us)
+def _open(tx: Transaction, holder: str, now_us: int, group: int) -> int | None:
+    taken = epochs.take_lease(tx, holder, now_us, group)
     if taken is None:
         return None
     number, predecessor = taken
     journal.add_mark(tx, number)
     if predecessor is not None and predecessor.known_until_us < now_us:
         reason, detail = _ENDINGS.get(predecessor.reason, _ENDINGS["lost"])
-        gaps.add_gaps(tx, [Gap(predecessor.known_until_us, now_us, reason, detail)])
+        gaps.add_gaps(tx, [Gap(predecessor.known_until_us, now_us, reason, detail)], group)
     if predecessor is not None and predecessor.reason == "clock_step":
-        runs.carry(tx, number)
+        runs.carry(tx, number, group)
     elif predecessor is not None:
-        runs.cut(tx, predecessor.known_until_us)
+        runs.cut(tx, predecessor.known_until_us, group)
     return number
 
 
-def _begin(tx: Transaction, epoch: int, now_us: int) -> None:
+def _begin(tx: Transaction, epoch: int, now_us: int, group: int) -> None:
     epochs.check_lease(tx, epoch)
     opened_us = epochs.get_opened(tx, epoch)
     if opened_us >= now_us:
         return
-    gaps.extend_until_recorder(tx, opened_us, now_us)
-    before_us = epochs.find_known_until(tx, epoch - 1)
+    gaps.extend_until_recorder(tx, opened_us, now_us, group)
+    before = epochs.find_before(tx, epoch)
+    before_us = None if before is None else epochs.find_known_until(tx, before)
     if before_us is not None and opened_us <= before_us < now_us:
         # The clock of the machine that recorded before was ahead: there was no gap yet.
-        gaps.add_gaps(tx, [Gap(before_us, now_us, GapReason.RECORDER_DOWN, "The recorder was starting.")])
+        starting = Gap(before_us, now_us, GapReason.RECORDER_DOWN, "The recorder was starting.")
+        gaps.add_gaps(tx, [starting], group)
     epochs.put_opened(tx, epoch, now_us)
 
 
-def _holes_of(tx: Transaction, flush: Flush) -> list[tuple[int, Gap]]:
+def _holes_of(tx: Transaction, flush: Flush, group: int) -> list[tuple[int, Gap]]:
     """The gaps, with their numbers, in which what a flush of an earlier epoch tells is not known yet."""
     after_us = epochs.find_known_until(tx, flush.epoch)
     if after_us is None:
         after_us = flush.known_until_us if flush.since_us is None else flush.since_us
-    return gaps.list_after_recorder(tx, after_us, flush.known_until_us)
+    return gaps.list_after_recorder(tx, after_us, flush.known_until_us, group)
 
 
 def _told_of(hole: Gap, flush: Flush) -> Window | None:

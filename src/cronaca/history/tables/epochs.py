@@ -9,6 +9,7 @@ from typing import Any, Final
 import orjson
 
 from cronaca.core.errors import LeaseLost, NotFound
+from cronaca.core.groups import WHOLE_PLANT
 from cronaca.core.model import SECOND
 from cronaca.core.ports import Flush
 from cronaca.db.transaction import Transaction
@@ -21,15 +22,20 @@ _COLUMNS: Final = (
 )
 _LAST_LOCKED: Final = """
 SELECT epoch, state, opened_us, known_until_us, lease_until > UTC_TIMESTAMP(6), reason
-FROM recorder_epoch ORDER BY epoch DESC LIMIT 1 FOR UPDATE
+FROM recorder_epoch WHERE group_id = %(group_id)s ORDER BY epoch DESC LIMIT 1 FOR UPDATE
+"""
+_NEXT_LOCKED: Final = "SELECT epoch + 1 FROM recorder_epoch ORDER BY epoch DESC LIMIT 1 FOR UPDATE"
+_BEFORE: Final = """
+SELECT MAX(b.epoch) FROM recorder_epoch b JOIN recorder_epoch e ON e.group_id = b.group_id
+WHERE e.epoch = %(epoch)s AND b.epoch < e.epoch
 """
 _CLOSE: Final = """
 UPDATE recorder_epoch SET state = 'closed', reason = %(reason)s, known_until_us = %(known_until_us)s
 WHERE epoch = %(epoch)s AND state = 'open'
 """
 _OPEN: Final = """
-INSERT INTO recorder_epoch (epoch, holder, state, opened_us, known_until_us, last_seq, lease_until)
-VALUES (%(epoch)s, %(holder)s, 'open', %(now_us)s, %(now_us)s, 0,
+INSERT INTO recorder_epoch (epoch, group_id, holder, state, opened_us, known_until_us, last_seq, lease_until)
+VALUES (%(epoch)s, %(group_id)s, %(holder)s, 'open', %(now_us)s, %(now_us)s, 0,
         UTC_TIMESTAMP(6) + INTERVAL %(lease_s)s SECOND)
 """
 _RENEW: Final = """
@@ -47,7 +53,10 @@ INSERT INTO source_knowledge (epoch, source_id, known_until_us) VALUES (%s, %s, 
 ON DUPLICATE KEY UPDATE known_until_us = VALUES(known_until_us)
 """
 _LIST_SOURCES: Final = "SELECT source_id, known_until_us FROM source_knowledge WHERE epoch = %(epoch)s"
-_FORGET_SOURCES: Final = "DELETE FROM source_knowledge WHERE epoch < %(epoch)s"
+_FORGET_SOURCES: Final = """
+DELETE FROM source_knowledge WHERE epoch < %(epoch)s
+    AND epoch IN (SELECT epoch FROM recorder_epoch WHERE group_id = %(group_id)s)
+"""
 _FILLED: Final = (
     "SELECT GREATEST(last_seq, filled_seq) FROM recorder_epoch WHERE epoch = %(epoch)s FOR UPDATE"
 )
@@ -91,9 +100,13 @@ class Predecessor:
     reason: str
 
 
-def take_lease(tx: Transaction, holder: str, now_us: int) -> tuple[int, Predecessor | None] | None:
-    """Opens the next epoch; None while another recorder's lease runs. A lapsed one is closed as lost."""
-    last = tx.fetch_one(_LAST_LOCKED)
+def take_lease(
+    tx: Transaction, holder: str, now_us: int, group: int = WHOLE_PLANT
+) -> tuple[int, Predecessor | None] | None:
+    """Opens a group's next epoch; None while another recorder's lease on it runs. A lapsed one is closed as
+    lost."""
+    newest = tx.fetch_one(_NEXT_LOCKED)
+    last = tx.fetch_one(_LAST_LOCKED, group_id=group)
     predecessor = None
     if last is not None:
         epoch, state, _, known_until_us, running, reason = last
@@ -103,9 +116,9 @@ def take_lease(tx: Transaction, holder: str, now_us: int) -> tuple[int, Predeces
             reason = "lost"
             tx.execute(_CLOSE, epoch=epoch, reason=reason, known_until_us=known_until_us)
         predecessor = Predecessor(epoch, known_until_us, reason)
-    number = 1 if predecessor is None else predecessor.epoch + 1
-    tx.execute(_OPEN, epoch=number, holder=holder, now_us=now_us, lease_s=LEASE_S)
-    tx.execute(_FORGET_SOURCES, epoch=number)
+    number = 1 if newest is None else int(newest[0])
+    tx.execute(_OPEN, epoch=number, group_id=group, holder=holder, now_us=now_us, lease_s=LEASE_S)
+    tx.execute(_FORGET_SOURCES, epoch=number, group_id=group)
     return number, predecessor
 
 
@@ -163,6 +176,12 @@ def get_opened(tx: Transaction, epoch: int) -> int:
 def put_opened(tx: Transaction, epoch: int, now_us: int) -> None:
     """An epoch that holds nothing yet begins now; its lease is renewed."""
     tx.execute(_PUT_OPENED, epoch=epoch, now_us=now_us, lease_s=LEASE_S)
+
+
+def find_before(tx: Transaction, epoch: int) -> int | None:
+    """The epoch of the same group before this one, or None."""
+    row = tx.fetch_one(_BEFORE, epoch=epoch)
+    return None if row is None or row[0] is None else int(row[0])
 
 
 def find_known_until(tx: Transaction, epoch: int) -> int | None:

@@ -8,11 +8,12 @@ from dataclasses import dataclass
 from typing import Final
 
 from cronaca.core.codec.batch import HistoryKey
+from cronaca.core.groups import WHOLE_PLANT
 from cronaca.core.model import Gap, GapReason, Window
 from cronaca.db.transaction import Transaction
 from cronaca.history.tables import months
 
-_ADD: Final = "INSERT INTO gap (start_us, end_us, reason, detail) VALUES (%s, %s, %s, %s)"
+_ADD: Final = "INSERT INTO gap (group_id, start_us, end_us, reason, detail) VALUES (%s, %s, %s, %s, %s)"
 _ADD_SCOPED: Final = """
 INSERT INTO gap (start_us, end_us, reason, detail, scoped)
 VALUES (%(start_us)s, %(end_us)s, %(reason)s, %(detail)s, TRUE)
@@ -39,12 +40,12 @@ GROUP BY g.gap_id ORDER BY g.start_us DESC, g.gap_id DESC LIMIT %(most)s
 
 _AFTER_RECORDER: Final = """
 SELECT gap_id, start_us, end_us, reason, detail FROM gap
-WHERE NOT scoped AND start_us >= %(after_us)s AND start_us < %(until_us)s
+WHERE NOT scoped AND group_id = %(group_id)s AND start_us >= %(after_us)s AND start_us < %(until_us)s
     AND reason IN ('recorder_down', 'recorder_stopped', 'clock_step') ORDER BY start_us, gap_id
 """
 _EXTEND: Final = """
 UPDATE gap SET end_us = %(end_us)s
-WHERE NOT scoped AND end_us = %(opened_us)s
+WHERE NOT scoped AND group_id = %(group_id)s AND end_us = %(opened_us)s
     AND reason IN ('recorder_down', 'recorder_stopped', 'clock_step')
 """
 _REMOVE: Final = "DELETE FROM gap WHERE gap_id = %(gap_id)s"
@@ -59,10 +60,10 @@ class ListedGap:
     tag_name: str
 
 
-def add_gaps(tx: Transaction, gaps: Sequence[Gap]) -> None:
-    """Puts ended gaps on record."""
+def add_gaps(tx: Transaction, gaps: Sequence[Gap], group: int = WHOLE_PLANT) -> None:
+    """Puts ended gaps on record; those without histories are of all that a group's recorder records."""
     whole = [gap for gap in gaps if not gap.histories]
-    tx.execute_many(_ADD, [(g.start_us, g.end_us, g.reason.value, g.detail[:500]) for g in whole])
+    tx.execute_many(_ADD, [(group, g.start_us, g.end_us, g.reason.value, g.detail[:500]) for g in whole])
     for gap in gaps:
         if gap.histories:
             add_scoped(tx, gap)
@@ -113,21 +114,23 @@ def list_newest(tx: Transaction, window: Window, most: int) -> list[ListedGap]:
     ]
 
 
-def list_after_recorder(tx: Transaction, after_us: int, until_us: int) -> list[tuple[int, Gap]]:
-    """The gaps without a recorder that lie in a stretch, with their numbers."""
-    rows = tx.fetch(_AFTER_RECORDER, after_us=after_us, until_us=until_us)
+def list_after_recorder(
+    tx: Transaction, after_us: int, until_us: int, group: int = WHOLE_PLANT
+) -> list[tuple[int, Gap]]:
+    """The gaps without a recorder of the group that lie in a stretch, with their numbers."""
+    rows = tx.fetch(_AFTER_RECORDER, after_us=after_us, until_us=until_us, group_id=group)
     return [(number, Gap(start, end, GapReason(reason), text)) for number, start, end, reason, text in rows]
 
 
-def extend_until_recorder(tx: Transaction, opened_us: int, end_us: int) -> None:
+def extend_until_recorder(tx: Transaction, opened_us: int, end_us: int, group: int = WHOLE_PLANT) -> None:
     """The gap without a recorder that ends where one was given its lease lasts until that one records."""
-    tx.execute(_EXTEND, opened_us=opened_us, end_us=end_us)
+    tx.execute(_EXTEND, opened_us=opened_us, end_us=end_us, group_id=group)
 
 
-def cut(tx: Transaction, gap_id: int, gap: Gap, window: Window) -> None:
+def cut(tx: Transaction, gap_id: int, gap: Gap, window: Window, group: int = WHOLE_PLANT) -> None:
     """Takes a stretch that lies inside of a gap out of it: what is left before and behind stays a gap."""
     end_us = window.end_us if gap.end_us is None else gap.end_us
     tx.execute(_REMOVE, gap_id=gap_id)
     left = Gap(gap.start_us, window.start_us, gap.reason, gap.detail)
     right = Gap(window.end_us, end_us, gap.reason, gap.detail)
-    add_gaps(tx, [one for one in (left, right) if one.start_us < (one.end_us or 0)])
+    add_gaps(tx, [one for one in (left, right) if one.start_us < (one.end_us or 0)], group)
