@@ -31,7 +31,7 @@ from cronaca.history.read.curves import CurveReader
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.write.bulk import backfill
 from cronaca.plant import histories
-from cronaca.services.history_files import ImportWish, import_history
+from cronaca.services.history_files import ImportOptions, import_history
 
 YEAR = 365 * DAY
 PENS = 8
@@ -217,7 +217,7 @@ def csv_speed(bench: Bench) -> float:
         for i, at in enumerate(times_us.tolist()):
             out.write("".join(f"{at}Z,pen {pen},{column[i]},Good\n" for pen, column in enumerate(values)))
     start = time.perf_counter()
-    done = import_history(bench.store, ImportWish(path), "bench", START, lambda _, __: None)
+    done = import_history(bench.store, ImportOptions(path), "bench", START, lambda _, __: None)
     return done.samples / (time.perf_counter() - start)
 
 

@@ -12,7 +12,7 @@ import time
 from dataclasses import replace
 from pathlib import Path
 
-from cronaca.core.equipment import ClassFacts, Gathered
+from cronaca.core.equipment import ClassSpec, Gathered
 from cronaca.core.model import SECOND
 from cronaca.db import Store
 from cronaca.db.migrate import migrate
@@ -51,7 +51,7 @@ def add_pieces(store: Store, found: Gathered) -> float:
     return time.perf_counter() - begun
 
 
-def change(store: Store, facts: ClassFacts) -> float:
+def change(store: Store, facts: ClassSpec) -> float:
     """Seconds to change a fact of one member for all pieces."""
     begun = time.perf_counter()
     with store.transaction() as tx:

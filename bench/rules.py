@@ -129,9 +129,9 @@ def measure_replays() -> list[str]:
         "| a month at 1 Hz (2.6 million readings) by | kept | replayed in (bar 5 s) |",
         "| --- | --- | --- |",
     ]
-    for name, wish in RULES.items():
+    for name, spec in RULES.items():
         started = time.perf_counter()
-        kept = replay(rule_for(wish, tag), readings)
+        kept = replay(rule_for(spec, tag), readings)
         lines.append(f"| {name} | {len(kept) / len(readings):.1%} | {time.perf_counter() - started:.1f} s |")
     return lines
 

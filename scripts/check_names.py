@@ -1,6 +1,6 @@
 """Fails on names that were retired: of modules, classes, fields and properties of the API.
 
-Migrations keep the names of their time, and so do readers of older files.."""
+Migrations keep the names of their time, and so do readers of older files."""
 
 from __future__ import annotations
 
@@ -13,8 +13,10 @@ from pathlib import Path
 from typing import Final
 
 RETIRED: Final = {
-    "module": re.compile(r"closer|made|around|past"),
-    "class": re.compile(r"(Door|Closer|Made|Around)([A-Z]\w*)?|_?(Past|Memory|Kept|Place)"),
+    "module": re.compile(r"closer|made|around|past|wish"),
+    "class": re.compile(
+        r"(Door|Closer|Made|Around)([A-Z]\w*)?|_?(Past|Memory|Kept|Place)|\w*Wish|\w+Facts(In)?|Compactor\w*"
+    ),
     "field": re.compile(r"made_us|closer"),
 }
 """A name is retired when all of it matches."""

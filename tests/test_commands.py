@@ -31,7 +31,7 @@ def run(*command: str, **more: str) -> subprocess.CompletedProcess[str]:
     )
 
 
-@pytest.mark.parametrize("command", ["recorder", "compactor", "server", "migrate"])
+@pytest.mark.parametrize("command", ["recorder", "worker", "server", "migrate"])
 def test_without_a_database_there_is_one_clear_line_and_an_exit_code(command: str) -> None:
     done = run(command, CRONACA_DATABASE_URL="mysql://nobody:x@127.0.0.1:1/nothing")
     assert done.returncode == 1
@@ -75,7 +75,7 @@ def test_an_unusable_setting_is_named(name: str, value: str) -> None:
 
 def test_help_names_every_command() -> None:
     text = run("--help").stdout
-    for command in ("demo", "migrate", "recorder", "compactor", "server", "demo-plant", "openapi"):
+    for command in ("demo", "migrate", "recorder", "worker", "server", "demo-plant", "openapi"):
         assert re.search(rf"\b{command}\b", text)
 
 
@@ -121,7 +121,7 @@ def test_the_demo_prints_its_address_and_ctrl_c_ends_all_it_started(tmp_path: Pa
             lines.append(demo.stdout.readline())
             assert lines[-1], f"the demo ended: {lines}"
         started = children_of(demo.pid)
-        assert len(started) == 5, "database, plant, recorder, compactor, server"
+        assert len(started) == 5, "database, plant, recorder, worker, server"
         demo.send_signal(signal.SIGINT)
         assert demo.wait(40) == 0
         assert [pid for pid in started if Path(f"/proc/{pid}").exists()] == []

@@ -72,11 +72,11 @@ def quarantine(
 
 
 @app.command()
-def compactor() -> None:
-    """Turn the journal into compressed segments."""
-    from cronaca.main.compacting import run_compaction
+def worker() -> None:
+    """Do what is done in the background: compaction, summing-up, retention, reports."""
+    from cronaca.main.working import run_worker
 
-    run_compaction(_settings())
+    run_worker(_settings())
 
 
 @app.command()

@@ -27,7 +27,7 @@ from cronaca.history.jobs.verify import verify as verify_store
 from cronaca.plant import setup
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.services import reporting
-from cronaca.services.history_files import ImportWish, export_history, import_history
+from cronaca.services.history_files import ImportOptions, export_history, import_history
 from cronaca.settings import Settings
 
 app = typer.Typer(
@@ -76,10 +76,10 @@ def import_(
     rejects: Annotated[Path | None, typer.Option(help="File for the list of skipped lines")] = None,
 ) -> None:
     """Bring in recorded history; it is seen all at once at the end, or not at all."""
-    wish = ImportWish(file, archive, zone, time_format, tag, on_bad)
+    spec = ImportOptions(file, archive, zone, time_format, tag, on_bad)
     with _store() as store, _progress(f"Importing {file.name}") as tell:
         started = time.monotonic()
-        done = import_history(store, wish, getpass.getuser(), _now_us(), tell)
+        done = import_history(store, spec, getpass.getuser(), _now_us(), tell)
     seconds = max(time.monotonic() - started, 1e-3)
     typer.echo(
         f"{done.samples:,} samples of {done.tags} tags in {seconds:.1f} s ({done.samples / seconds:,.0f}/s)"
@@ -181,7 +181,7 @@ def retention_(
         if save:
             with store.transaction() as tx:
                 retention.put_policy(tx, archive_id, policy)
-            typer.echo("Saved: the compactor does it within the hour, and from then on.")
+            typer.echo("Saved: the worker does it within the hour, and from then on.")
         if now:
             done = retention.Retention(store, AnchoredClock()).run(archive_id)
             typer.echo(f"{done.samples:,} samples deleted.")

@@ -14,7 +14,7 @@ from openpyxl import load_workbook
 from playwright.sync_api import Page, expect
 
 from cronaca.core.model import SECOND, Window
-from cronaca.core.setup import SourceFacts, TagFacts
+from cronaca.core.setup import SourceSpec, TagSpec
 from cronaca.db.transaction import Transaction
 from cronaca.plant.editing import By, sources, tags
 from tests.browser.rest import wait_for_rest
@@ -182,7 +182,7 @@ def test_the_new_tags_have_their_samples(application: Application) -> None:
         line = sources.list_sources(tx)[0]
         before = tags.list_all(tx)[0].facts
     made = application.get("/api/setup/loggers")[0]
-    facts = TagFacts("Another door", line.uid, before.address, value_type=before.value_type)
+    facts = TagSpec("Another door", line.uid, before.address, value_type=before.value_type)
     (uid,) = application.store.run(lambda tx: tags.add_tags(tx, [facts], by))
     started = time.time_ns() // 1000
     application.send("POST", f"/api/setup/loggers/{made['uid']}/members", {"add": [uid], "remove": []})
@@ -252,9 +252,9 @@ def many_tags(application: Application) -> Iterator[int]:
     by = By("test", time.time_ns() // 1000)
 
     def write(tx: Transaction) -> None:
-        uid = sources.add_source(tx, SourceFacts("Generator", "generator"), by)
+        uid = sources.add_source(tx, SourceSpec("Generator", "generator"), by)
         place = json.dumps({"shape": "sine"})
-        wanted = [TagFacts(f"Signal {i:05d}", uid, place, unit="bar") for i in range(10_000)]
+        wanted = [TagSpec(f"Signal {i:05d}", uid, place, unit="bar") for i in range(10_000)]
         tags.add_tags(tx, wanted, by)
 
     application.store.run(write)

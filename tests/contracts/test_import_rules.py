@@ -36,7 +36,7 @@ BAD = [
     ("logbook.notes", "cronaca.exchange.arrow", FLOORS),
     ("exchange.arrow", "cronaca.db", "Formats know no database"),
     ("services.sink", "cronaca.api.wire", FLOORS),
-    ("worker.compact", "cronaca.api.wire", FLOORS),
+    ("worker.loop", "cronaca.api.wire", FLOORS),
     ("api.wire", "cronaca.recorder.clock", FLOORS),
     ("api.wire", "cronaca.recorder.drivers.modbus", "Drivers are joined"),
     ("recorder.live", "cronaca.db", "Recorder knows only core ports"),

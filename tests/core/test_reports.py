@@ -12,7 +12,7 @@ from cronaca.core.model import HOUR, MINUTE, SECOND, Gap, GapReason, Window
 from cronaca.core.reports import (
     MOST_LATE,
     Every,
-    ReportFacts,
+    ReportSpec,
     covered_percent,
     first_since,
     is_settled,
@@ -77,7 +77,7 @@ def test_gaps_are_not_covered_and_bad_values_are() -> None:
 def test_what_cannot_be_reported_is_refused(changes: dict[str, object], field: str) -> None:
     facts = {"name": "Shift", "kind": "Line", "lines": (("Damper", "Travel"),), **changes}
     with pytest.raises(InvalidInput) as caught:
-        ReportFacts(**facts).checked()  # type: ignore[arg-type]
+        ReportSpec(**facts).checked()  # type: ignore[arg-type]
     assert caught.value.field == field
 
 

@@ -11,30 +11,30 @@ from cronaca.core.errors import InvalidInput
 from cronaca.core.logger_rules.schedule import MOST_SPANS, checked_spans
 from cronaca.core.loggers import LoggerSpec, TriggerSpec, WhenSpec
 from cronaca.core.model import LoggerMode, RunOrigin, ValueType, WeekSpan
-from cronaca.core.setup import ArchiveFacts, RunRuleFacts
-from cronaca.core.setup.facts import MOST_FACTS
+from cronaca.core.setup import ArchiveSpec, RunRuleSpec
+from cronaca.core.setup.specs import MOST_FACTS
 
 UID = "00000000-0000-0000-0000-000000000001"
 
 
 def test_a_rule_keeps_what_its_origin_uses() -> None:
-    both = RunRuleFacts(" Lot ", RunOrigin.CHANGE, "t", "l", ("a", "b", "a")).checked()
+    both = RunRuleSpec(" Lot ", RunOrigin.CHANGE, "t", "l", ("a", "b", "a")).checked()
     assert (both.name, both.tag, both.logger, both.facts) == ("Lot", "t", None, ("a", "b"))
-    trial = RunRuleFacts("Trial", RunOrigin.LOGGER, "t", "l").checked()
+    trial = RunRuleSpec("Trial", RunOrigin.LOGGER, "t", "l").checked()
     assert (trial.tag, trial.logger) == (None, "l")
 
 
 @pytest.mark.parametrize(
     ("facts", "field"),
     [
-        (RunRuleFacts("x", RunOrigin.PERSON), "origin"),
-        (RunRuleFacts("x", RunOrigin.TAG), "tag"),
-        (RunRuleFacts("x", RunOrigin.LOGGER, "t"), "logger"),
-        (RunRuleFacts("", RunOrigin.TAG, "t"), "name"),
-        (RunRuleFacts("x", RunOrigin.TAG, "t", facts=tuple(map(str, range(MOST_FACTS + 1)))), "facts"),
+        (RunRuleSpec("x", RunOrigin.PERSON), "origin"),
+        (RunRuleSpec("x", RunOrigin.TAG), "tag"),
+        (RunRuleSpec("x", RunOrigin.LOGGER, "t"), "logger"),
+        (RunRuleSpec("", RunOrigin.TAG, "t"), "name"),
+        (RunRuleSpec("x", RunOrigin.TAG, "t", facts=tuple(map(str, range(MOST_FACTS + 1)))), "facts"),
     ],
 )
-def test_a_rule_that_means_nothing_names_its_field(facts: RunRuleFacts, field: str) -> None:
+def test_a_rule_that_means_nothing_names_its_field(facts: RunRuleSpec, field: str) -> None:
     with pytest.raises(InvalidInput) as refused:
         facts.checked()
     assert refused.value.field == field
@@ -101,4 +101,4 @@ def test_places_of_the_recorders_own_values(
 
 
 def test_a_directory_loses_its_end_stroke() -> None:
-    assert ArchiveFacts("x", directory=" /srv/history/ ").checked().directory == "/srv/history"
+    assert ArchiveSpec("x", directory=" /srv/history/ ").checked().directory == "/srv/history"

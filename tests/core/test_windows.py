@@ -19,7 +19,7 @@ from cronaca.core.windows import (
     Shift,
     Unit,
     Which,
-    WindowWish,
+    WindowRequest,
     earlier,
     is_whole,
     local_text,
@@ -42,7 +42,7 @@ def at(text: str, zone: str = "Europe/Rome") -> int:
 
 
 def this(unit: Unit, now: str, which: Which = Which.THIS, calendar: PlantCalendar = PLANT) -> tuple[str, str]:
-    found = resolve(WindowWish(unit=unit, which=which), calendar, at(now))
+    found = resolve(WindowRequest(unit=unit, which=which), calendar, at(now))
     return local_text(found.start_us, ROME), local_text(found.end_us, ROME)
 
 
@@ -72,18 +72,18 @@ def test_the_night_shift_began_yesterday() -> None:
 
 
 def test_days_of_23_and_25_hours() -> None:
-    spring = resolve(WindowWish(unit=Unit.DAY, which=Which.LAST), PLANT, at("2026-03-30T08:00"))
-    autumn = resolve(WindowWish(unit=Unit.DAY, which=Which.LAST), PLANT, at("2026-10-26T08:00"))
+    spring = resolve(WindowRequest(unit=Unit.DAY, which=Which.LAST), PLANT, at("2026-03-30T08:00"))
+    autumn = resolve(WindowRequest(unit=Unit.DAY, which=Which.LAST), PLANT, at("2026-10-26T08:00"))
     assert (spring.length_us / HOUR, autumn.length_us / HOUR) == (23, 25)
     hours = split_by_unit(autumn, Unit.HOUR, PLANT)
     assert len(hours) == 25
     assert set((hours.hi_us - hours.lo_us).tolist()) == {HOUR}
-    nights = resolve(WindowWish(unit=Unit.SHIFT, which=Which.LAST), PLANT, at("2026-10-25T06:30"))
+    nights = resolve(WindowRequest(unit=Unit.SHIFT, which=Which.LAST), PLANT, at("2026-10-25T06:30"))
     assert nights.length_us / HOUR == 9
 
 
 def test_figures_of_a_day_of_25_hours_are_of_25_hours() -> None:
-    day = resolve(WindowWish(unit=Unit.DAY, which=Which.LAST), PLANT, at("2026-10-26T08:00"))
+    day = resolve(WindowRequest(unit=Unit.DAY, which=Which.LAST), PLANT, at("2026-10-26T08:00"))
     ts = np.arange(day.start_us, day.end_us, MINUTE)
     samples = Samples(Series.of(ValueType.FLOAT, ts, np.full(len(ts), 4.0)), None, day.end_us)
     where = split_by_unit(day, Unit.DAY, PLANT)
@@ -153,11 +153,11 @@ def test_days_and_hours_as_pandas_finds_them(moment: datetime, zone: str) -> Non
 
 def test_last_and_from_to() -> None:
     now = at("2026-11-23T15:20")
-    assert resolve(WindowWish(last_us=30 * MINUTE), PLANT, now) == Window(now - 30 * MINUTE, now)
-    assert resolve(WindowWish(last_us=HOUR, end_us=now - HOUR), PLANT, now) == Window(
+    assert resolve(WindowRequest(last_us=30 * MINUTE), PLANT, now) == Window(now - 30 * MINUTE, now)
+    assert resolve(WindowRequest(last_us=HOUR, end_us=now - HOUR), PLANT, now) == Window(
         now - 2 * HOUR, now - HOUR
     )
-    assert resolve(WindowWish(start_us=now - HOUR), PLANT, now) == Window(now - HOUR, now), (
+    assert resolve(WindowRequest(start_us=now - HOUR), PLANT, now) == Window(now - HOUR, now), (
         "a run that goes on"
     )
     assert len(split_by_duration(Window(now - HOUR, now), 25 * MINUTE)) == 3
@@ -167,19 +167,20 @@ def test_just_at_midnight_today_is_the_day_that_has_ended() -> None:
     assert this(Unit.DAY, "2026-11-23T00:00") == ("2026-11-22 00:00:00+01:00", "2026-11-23 00:00:00+01:00")
 
 
-@pytest.mark.parametrize("wish,field", [
-    (WindowWish(), "window"), (WindowWish(last_us=1, start_us=1), "window"), (WindowWish(last_us=0), "last"),
-    (WindowWish(start_us=2, end_us=2), "end"),
+@pytest.mark.parametrize("spec,field", [
+    (WindowRequest(), "window"), (WindowRequest(last_us=1, start_us=1), "window"),
+    (WindowRequest(last_us=0), "last"),
+    (WindowRequest(start_us=2, end_us=2), "end"),
 ])  # fmt: skip
-def test_a_window_that_says_nothing_or_too_much_is_refused(wish: WindowWish, field: str) -> None:
+def test_a_window_that_says_nothing_or_too_much_is_refused(spec: WindowRequest, field: str) -> None:
     with pytest.raises(InvalidInput) as error:
-        resolve(wish, PLANT, at("2026-11-23T15:20"))
+        resolve(spec, PLANT, at("2026-11-23T15:20"))
     assert error.value.field == field
 
 
 def test_without_a_shift_calendar_there_are_no_shifts() -> None:
     with pytest.raises(InvalidInput, match="no shift calendar"):
-        resolve(WindowWish(unit=Unit.SHIFT), PlantCalendar(ROME), at("2026-11-23T15:20"))
+        resolve(WindowRequest(unit=Unit.SHIFT), PlantCalendar(ROME), at("2026-11-23T15:20"))
 
 
 class TestCompared:

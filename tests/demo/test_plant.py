@@ -14,7 +14,7 @@ from cronaca.core.model import SECOND, LoggerMode, Series, ValueType, Window
 from cronaca.db import Store
 from cronaca.demo import history
 from cronaca.demo.names import tag_uid
-from cronaca.demo.plant import SIGNALS, DryingLine, LineFacts
+from cronaca.demo.plant import SIGNALS, DryingLine, LineSettings
 from cronaca.demo.plant.document import register_table
 from cronaca.demo.seed import seed, seed_records
 from cronaca.history.read.series import SeriesReader
@@ -38,13 +38,15 @@ def run(
 @pytest.fixture(scope="module")
 def day() -> dict[str, np.ndarray[tuple[int], np.dtype[np.float64]]]:
     """Sixteen hours of a line that has been running for two."""
-    return run(history.warmed_up((LineFacts(4),)), 11_520)
+    return run(history.warmed_up((LineSettings(4),)), 11_520)
 
 
 def test_the_same_seed_gives_the_same_plant() -> None:
-    first, second = run(DryingLine([LineFacts(9)]), 200), run(DryingLine([LineFacts(9)]), 200)
+    first, second = run(DryingLine([LineSettings(9)]), 200), run(DryingLine([LineSettings(9)]), 200)
     assert all(np.array_equal(first[key], second[key]) for key in first)
-    assert not np.array_equal(first["head_pressure"], run(DryingLine([LineFacts(10)]), 200)["head_pressure"])
+    assert not np.array_equal(
+        first["head_pressure"], run(DryingLine([LineSettings(10)]), 200)["head_pressure"]
+    )
 
 
 def test_values_stay_where_a_works_would_have_them(
@@ -93,7 +95,7 @@ def test_history_ends_now_at_one_hertz_and_holds_only_changes_of_contacts(
     assert seed(store, 5020, NOW) is True
     assert seed(store, 5021, NOW) is False, "a second start only moves the device"
     told: list[float] = []
-    one = (LineFacts(1),)
+    one = (LineSettings(1),)
     history.write_history(store, lambda: NOW + 250_000, told.append, lines=one, length_us=900 * SECOND)
     assert told[-1] == 1.0
     with store.snapshot() as tx:
@@ -111,7 +113,7 @@ def test_history_ends_now_at_one_hertz_and_holds_only_changes_of_contacts(
 def test_the_history_joins_the_first_samples_of_the_recorder(store: Store) -> None:
     """Recording begins half a minute after the history has ended, for a contact five seconds later."""
     seed(store, 5020, NOW)
-    one = (LineFacts(1),)
+    one = (LineSettings(1),)
     plant, end_us = history.write_history(
         store, lambda: NOW, lambda _: None, lines=one, length_us=900 * SECOND
     )
@@ -147,22 +149,22 @@ def kinds(store: Store, keys: dict[tuple[str, int], HistoryKey]) -> dict[History
 
 
 def test_a_plant_that_was_kept_catches_up(tmp_path: Path) -> None:
-    line, other = DryingLine([LineFacts(5)]), DryingLine([LineFacts(5)])
+    line, other = DryingLine([LineSettings(5)]), DryingLine([LineSettings(5)])
     history.save_line(line, tmp_path / "plant.npz", NOW)
-    again = history.load_line(tmp_path / "plant.npz", NOW + 40 * SECOND, (LineFacts(5),))
+    again = history.load_line(tmp_path / "plant.npz", NOW + 40 * SECOND, (LineSettings(5),))
     for _ in range(40):
         other.step(1.0)
     assert again.values()["head_pressure"] == other.values()["head_pressure"]
     history.save_line(line, tmp_path / "plant.npz", NOW)
-    stood = history.load_line(tmp_path / "plant.npz", NOW + 7200 * SECOND, (LineFacts(5),))
+    stood = history.load_line(tmp_path / "plant.npz", NOW + 7200 * SECOND, (LineSettings(5),))
     assert stood.values()["head_pressure"] == line.values()["head_pressure"]
 
 
 def test_a_kept_line_goes_on_where_it_was(tmp_path: Path) -> None:
-    line = DryingLine([LineFacts(5)])
+    line = DryingLine([LineSettings(5)])
     run(line, 50)
     history.save_line(line, tmp_path / "plant.npz", NOW)
-    again = history.load_line(tmp_path / "plant.npz", NOW, (LineFacts(5),))
+    again = history.load_line(tmp_path / "plant.npz", NOW, (LineSettings(5),))
     assert run(again, 3)["vacuum"].tolist() == run(line, 3)["vacuum"].tolist()
     assert not (tmp_path / "plant.npz").exists()
 
@@ -172,20 +174,20 @@ def test_a_file_that_holds_no_line_is_said_and_the_plant_begins_anew(
     tmp_path: Path, content: bytes, caplog: pytest.LogCaptureFixture
 ) -> None:
     (tmp_path / "plant.npz").write_bytes(content)
-    assert len(history.load_line(tmp_path / "plant.npz", NOW, (LineFacts(5),))) == 1
+    assert len(history.load_line(tmp_path / "plant.npz", NOW, (LineSettings(5),))) == 1
     assert "begins anew" in caplog.text
 
 
 def test_lines_of_another_plant_are_not_taken(tmp_path: Path, caplog: pytest.LogCaptureFixture) -> None:
-    history.save_line(DryingLine([LineFacts(1), LineFacts(2)]), tmp_path / "plant.npz", NOW)
-    assert len(history.load_line(tmp_path / "plant.npz", NOW, (LineFacts(5),))) == 1
+    history.save_line(DryingLine([LineSettings(1), LineSettings(2)]), tmp_path / "plant.npz", NOW)
+    assert len(history.load_line(tmp_path / "plant.npz", NOW, (LineSettings(5),))) == 1
     assert "other lines" in caplog.text
 
 
 def test_pieces_made_side_by_side_fit_together(monkeypatch: pytest.MonkeyPatch) -> None:
     """The borders of the pieces are no larger steps than the line makes at any time."""
     monkeypatch.setattr(history, "LONGEST_PIECE_S", 3600)
-    made, plant = history._run((LineFacts(1), LineFacts(3, hunting=1.8)), 3 * 3600, lambda _: None)
+    made, plant = history._run((LineSettings(1), LineSettings(3, hunting=1.8)), 3 * 3600, lambda _: None)
     assert made.shape == (len(SIGNALS), 3 * 3600, 2) and len(plant) == 2
     borders = np.array([3599, 7199])
     for place, signal in enumerate(SIGNALS):
@@ -197,7 +199,7 @@ def test_pieces_made_side_by_side_fit_together(monkeypatch: pytest.MonkeyPatch) 
 
 
 def test_a_selected_line_goes_on_as_it_would_have_among_the_others() -> None:
-    both = DryingLine([LineFacts(1), LineFacts(2)])
+    both = DryingLine([LineSettings(1), LineSettings(2)])
     for _ in range(700):
         both.step(1.0)
     one = both.select([1])

@@ -28,7 +28,7 @@ from cronaca.history.read.series import SeriesReader
 from cronaca.history.write.bulk import backfill
 from cronaca.logbook import texts
 from cronaca.plant import histories, setup
-from cronaca.services.history_files import ImportWish, export_history, import_history
+from cronaca.services.history_files import ImportOptions, export_history, import_history
 from tests.support.builders import NOW, FixedClock, a_tag, plant_with
 
 ALL = Window(0, 9 * 10**15)
@@ -85,7 +85,7 @@ def test_an_export_imported_again_gives_bit_equal_history(
     with store.transaction() as tx:
         for table in ("segment", "history_month"):
             tx.execute(f"DELETE FROM {table}")
-    done = import_history(store, ImportWish(path), "Ada", NOW, quiet)
+    done = import_history(store, ImportOptions(path), "Ada", NOW, quiet)
     assert (done.samples, done.tags, done.rejected.lines) == (18_000, 6, [])
     found = read_all(store, keys)
     assert all(found[key].equals(history[key]) for key in keys.values())
@@ -105,7 +105,7 @@ def test_nothing_is_seen_before_the_end_and_nothing_after_a_stop(
         raise KeyboardInterrupt
 
     with pytest.raises(KeyboardInterrupt):
-        import_history(store, ImportWish(path, time_format="epoch_us"), "Ada", NOW, stop)
+        import_history(store, ImportOptions(path, time_format="epoch_us"), "Ada", NOW, stop)
     assert seen == [0]
     assert sum(len(s) for s in read_all(store, keys).values()) == 0
     with store.snapshot() as tx:
@@ -120,8 +120,8 @@ def test_what_stands_already_stays_and_the_rest_comes_in(
     backfill(store, {key: Series.of(ValueType.FLOAT, [NOW, NOW + 2], [1, 3])}, Window(NOW, NOW + 3))
     path = tmp_path / "in.csv"
     path.write_text(f"time,value\n{NOW},-1\n{NOW + 1},2\n{NOW + 2},-3\nnever,4\n")
-    wish = ImportWish(path, time_format="epoch_us", tag="Line 1 temperature", on_bad=OnBad.SKIP)
-    done = import_history(store, wish, "Ada", NOW, quiet)
+    spec = ImportOptions(path, time_format="epoch_us", tag="Line 1 temperature", on_bad=OnBad.SKIP)
+    done = import_history(store, spec, "Ada", NOW, quiet)
     assert [line.line for line in done.rejected.lines] == [5]
     assert read_all(store, keys)[key].values.tolist() == [1, 2, 3]
 
@@ -132,7 +132,7 @@ def test_an_unknown_archive_or_tag_is_refused(
     path = tmp_path / "in.csv"
     path.write_text("time,value\n1,1\n")
     with pytest.raises(InvalidInput, match="archive"):
-        import_history(store, ImportWish(path, archive="none"), "Ada", NOW, quiet)
+        import_history(store, ImportOptions(path, archive="none"), "Ada", NOW, quiet)
     with pytest.raises(InvalidInput, match="tag"):
         export_history(store, tmp_path / "x.csv", ["nobody"], ALL, quiet)
 
@@ -248,7 +248,7 @@ class TestCommands:
         with store.transaction() as tx:
             tx.execute("DELETE FROM segment")
             tx.execute("DELETE FROM history_month")
-        import_history(store, ImportWish(path), "engineer", NOW + HOUR, quiet)
+        import_history(store, ImportOptions(path), "engineer", NOW + HOUR, quiet)
         (answer,) = SeriesReader(store).read_keys([key], Window(NOW, NOW + HOUR))
         with store.snapshot() as tx:
             known = texts.texts_of(tx, answer.recorded.values.tolist())
@@ -266,14 +266,14 @@ class TestCommands:
             other = histories.open_history(tx, number, tag, 0).key
         series = {k: Series.of(ValueType.FLOAT, [NOW], [value]) for k, value in ((key, 1.0), (other, 2.0))}
         backfill(store, series, Window(NOW, NOW + HOUR))
-        path, wish = tmp_path / "out.csv", ["Line 1 temperature"]
+        path, spec = tmp_path / "out.csv", ["Line 1 temperature"]
         with pytest.raises(InvalidInput, match="Second") as refused:
-            export_history(store, path, wish, Window(0, NOW + HOUR), quiet)
+            export_history(store, path, spec, Window(0, NOW + HOUR), quiet)
         assert refused.value.field == "archive" and not path.exists()
-        assert export_history(store, path, wish, Window(0, NOW + HOUR), quiet, "Second") == 1
+        assert export_history(store, path, spec, Window(0, NOW + HOUR), quiet, "Second") == 1
         assert ',"2",' in path.read_text()
         with pytest.raises(InvalidInput, match="no archive 'Third'"):
-            export_history(store, path, wish, Window(0, NOW + HOUR), quiet, "Third")
+            export_history(store, path, spec, Window(0, NOW + HOUR), quiet, "Third")
 
     def test_a_reporting_account_reads_the_views_and_nothing_else(
         self, store: Store, database: PrivateServer, cronaca: Callable[..., tuple[int, str]]

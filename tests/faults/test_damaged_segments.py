@@ -26,7 +26,7 @@ from cronaca.history.write.bulk import backfill
 from cronaca.logbook.background import StoreBackground, list_states
 from cronaca.plant import setup
 from cronaca.services.sink import StoreSink
-from cronaca.worker.compact import run_compactor
+from cronaca.worker.loop import run_loop
 from tests.support.application import wait_for
 from tests.support.builders import NOW, FixedClock, a_flush, a_tag, plant_with
 
@@ -145,9 +145,9 @@ def test_health_has_the_history_that_cannot_be_summed_up(store: Store) -> None:
             return 0
 
     stop = threading.Event()
-    background = StoreBackground(store, "compactor", "test/1")
+    background = StoreBackground(store, "worker", "test/1")
     thread = threading.Thread(
-        target=run_compactor, args=(Compacts(), Builds(), Unused(), NothingDue(), stop, 0.5),
+        target=run_loop, args=(Compacts(), Builds(), Unused(), NothingDue(), stop, 0.5),
         kwargs={"background": background},
     )  # fmt: skip
     thread.start()

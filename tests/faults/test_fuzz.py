@@ -9,7 +9,7 @@ from cronaca.core.model import Window
 from cronaca.history.jobs.verify import verify
 from cronaca.plant.whole import read_setup
 from tests.api.conftest import Plant, plant
-from tests.support.fuzz import bent_wishes, complaint, headers_for, wishes
+from tests.support.fuzz import bent_wishes, complaint, headers_for, specs
 
 __all__ = ["plant"]
 EACH, EACH_BENT = 2, 4
@@ -22,17 +22,17 @@ def test_no_request_made_from_the_description_or_bent_gets_an_answer_out_of_shap
     known = [*(tag.uid for tag in plant.tags.values()), *(tag.name for tag in plant.tags.values())]
     found: list[str] = []
     count = 0
-    made = wishes(document, known, EACH, 7, lambda label: any(w in label for w in WAITING))
-    for wish in itertools.chain(made, bent_wishes(known, EACH_BENT, 7)):
-        if any(w in wish.operation for w in WAITING):
+    made = specs(document, known, EACH, 7, lambda label: any(w in label for w in WAITING))
+    for spec in itertools.chain(made, bent_wishes(known, EACH_BENT, 7)):
+        if any(w in spec.operation for w in WAITING):
             continue
         count += 1
-        answer = plant.client.request(wish.method, wish.target, content=wish.body, headers=headers_for(wish))
+        answer = plant.client.request(spec.method, spec.target, content=spec.body, headers=headers_for(spec))
         what = complaint(
-            document, wish, answer.status_code, answer.headers.get("content-type", ""), answer.content
+            document, spec, answer.status_code, answer.headers.get("content-type", ""), answer.content
         )
         if what:
-            found.append(f"{wish.operation} {wish.target[:200]} {(wish.body or b'')[:300]!r}: {what}")
+            found.append(f"{spec.operation} {spec.target[:200]} {(spec.body or b'')[:300]!r}: {what}")
     assert count > 500
     assert found == [], "\n".join([str(len(found)), *found[:40]])
     assert_valid(plant)

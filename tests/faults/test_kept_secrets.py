@@ -13,7 +13,8 @@ import pytest
 
 from cronaca.core.model import SourceSetup
 from cronaca.core.ports import Request
-from cronaca.core.setup.facts import secret_belongs
+from cronaca.core.requests import Browse, Signed, SourceTest, to_text
+from cronaca.core.setup.specs import secret_belongs
 from cronaca.core.setup.whole import Setup
 from cronaca.main import keep_files_private
 from cronaca.plant.whole import read_setup
@@ -21,6 +22,7 @@ from cronaca.recorder import requests
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.live import LiveTable
 from cronaca.recorder.outputs.queue import OutputQueue
+from cronaca.recorder.requests import Servers
 from cronaca.recorder.work import Work
 from tests.api.conftest import api, source
 from tests.api.setup_support import Api
@@ -48,7 +50,7 @@ def test_only_what_says_whom_it_is_told_counts() -> None:
 async def test_a_test_or_a_look_at_a_foreign_endpoint_is_not_told_the_kept_password(kind: str) -> None:
     told: list[str] = []
 
-    async def asked(facts: dict[str, object], secret: str) -> dict[str, object]:
+    async def asked(_: Browse, secret: str) -> dict[str, object]:
         told.append(secret)
         return {"ok": True, "reason": "", "values": []}
 
@@ -60,10 +62,11 @@ async def test_a_test_or_a_look_at_a_foreign_endpoint_is_not_told_the_kept_passw
     kept = SourceSetup(1, "u1", "Line 2 server", "opc_ua", json.dumps(OWN), False, "durum")
     await work.follow(Setup((kept,), (), ()), {})
     for other in [{}, *OTHER]:
-        facts = {"source": "u1", "protocol": "opc_ua", "config": {**OWN, **other}, "node": "i=85"}
-        answer = await requests.serve(
-            Request(1, kind, json.dumps(facts)), make_driver, work, {"browse": asked}
-        )
+        config = {**OWN, **other}
+        request = SourceTest("opc_ua", config, (), Signed("u1"))
+        asked_for = request if kind == "test_source" else Browse("opc_ua", config, "i=85", Signed("u1"))
+        sent = Request(1, kind, to_text(asked_for))
+        answer = await requests.serve(sent, make_driver, work, Servers(browse=asked))
         assert answer["ok"] is (other == {})
         assert other == {} or "another endpoint" in answer["reason"]
     assert told == ["durum"]

@@ -71,7 +71,7 @@ def test_slots_of_present_values_are_used_again_but_not_at_once() -> None:
 
 
 def test_a_journal_row_that_cannot_be_read_costs_itself(store: Store) -> None:
-    """It stopped the compactor for ever, and every reading with it."""
+    """It stopped the worker for ever, and every reading with it."""
     key = plant_with(store, [a_tag("t")], 0)["t"]
     sink = StoreSink(store)
     assert sink.open_epoch("test", NOW) == 1

@@ -269,11 +269,11 @@ def test_health_names_no_address_no_path_and_no_text_of_an_error(plant: Plant) -
         said = {"source_id": source.source_id, "state": "down", "since_us": NOW, "detail": secret}
         report = {"sources": [said], "faults": [secret], "samples_per_second": 1.0}
         tx.execute("UPDATE recorder_epoch SET report = %(report)s", report=json.dumps(report))
-    background = StoreBackground(plant.store, "compactor", "test/1")
+    background = StoreBackground(plant.store, "worker", "test/1")
     background.say(failing=True, detail=secret)
     answer = plant.client.get("/api/health")
     assert answer.json()["sources"][0]["state"] == "down"
-    assert (answer.json()["recorder"]["faults"], answer.json()["compactor"]["state"]) == (1, "failing")
+    assert (answer.json()["recorder"]["faults"], answer.json()["worker"]["state"]) == (1, "failing")
     assert answer.json()["disks"][0]["free_bytes"] > 0
     assert secret not in answer.text and "/" not in answer.text
     assert plant.client.get("/api/recorder").text.count(secret) == 3

@@ -33,7 +33,7 @@ from cronaca.recorder.outputs.spool import Spool
 from cronaca.recorder.stages.calculations import Calculator
 from cronaca.recorder.stages.on_change import ChangeLogger
 from cronaca.recorder.stages.stage import Moment
-from cronaca.worker.compact import run_compactor
+from cronaca.worker.loop import run_loop
 from tests.recorder.test_calculations import CALCULATED, DEVICE_1, context_of, formula
 from tests.support.application import ROOT, Processes, until, wait_for
 from tests.support.builders import NOW, a_logger, a_tag, plant_with
@@ -239,26 +239,26 @@ class TestCompactor:
             def make_due(self, beat: Callable[[], None]) -> int:
                 return 0
 
-        work, background = Works(), StoreBackground(store, "compactor", "test/1")
+        work, background = Works(), StoreBackground(store, "worker", "test/1")
         thread = threading.Thread(
-            target=run_compactor, args=(work, work, work, work, stop, 0.5), kwargs={"background": background}
+            target=run_loop, args=(work, work, work, work, stop, 0.5), kwargs={"background": background}
         )
         thread.start()
         try:
             with TestClient(create_app(store, tmp_path)) as client:
-                wait_for(lambda: compactor(client)["state"] == "failing")
-                assert "a segment cannot be read" in compactor(client)["detail"]
+                wait_for(lambda: worker(client)["state"] == "failing")
+                assert "a segment cannot be read" in worker(client)["detail"]
                 health = client.get("/api/health").json()
-                assert (health["status"], health["compactor"]) == ("degraded", {"state": "failing"})
+                assert (health["status"], health["worker"]) == ("degraded", {"state": "failing"})
                 mended.set()
-                wait_for(lambda: compactor(client)["state"] == "running")
+                wait_for(lambda: worker(client)["state"] == "running")
         finally:
             stop.set()
             thread.join()
 
 
-def compactor(client: TestClient) -> dict[str, str]:
-    return dict(client.get("/api/recorder").json()["compactor"])
+def worker(client: TestClient) -> dict[str, str]:
+    return dict(client.get("/api/recorder").json()["worker"])
 
 
 class TestSupervisor:

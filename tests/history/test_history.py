@@ -159,7 +159,7 @@ class TestOneSeries:
         with pytest.raises(InvalidInput, match="shorter"):
             self.read(store, key)
 
-    def test_a_reader_beside_the_compactor_sees_each_sample_once(self, store: Store, key: HistoryKey) -> None:
+    def test_a_reader_beside_the_worker_sees_each_sample_once(self, store: Store, key: HistoryKey) -> None:
         sink, epoch = StoreSink(store), open_epoch(store)
         reader, window = SeriesReader(store), Window(NOW - HOUR, NOW + HOUR)
         compaction, done, wrong = StoreCompaction(store, FixedClock()), threading.Event(), []

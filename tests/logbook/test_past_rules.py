@@ -12,7 +12,7 @@ from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.loggers import Logger, TriggerSpec
 from cronaca.core.model import DAY, HOUR, SECOND, Edge, LoggerMode, RunOrigin, Series, ValueType, Window
-from cronaca.core.setup import RunRuleFacts
+from cronaca.core.setup import RunRuleSpec
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
 from cronaca.history.write.bulk import backfill
@@ -49,7 +49,7 @@ def plant(store: Store) -> dict[str, HistoryKey]:
 
 
 def rule(store: Store, origin: RunOrigin = RunOrigin.CHANGE) -> str:
-    facts = RunRuleFacts("Lot", origin, a_tag("lot").uid, facts=(a_tag("level").uid, a_tag("never").uid))
+    facts = RunRuleSpec("Lot", origin, a_tag("lot").uid, facts=(a_tag("level").uid, a_tag("never").uid))
     return store.run(lambda tx: add_rule(tx, facts, By("test", NOW)))
 
 

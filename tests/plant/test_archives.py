@@ -11,7 +11,7 @@ import pytest
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import DAY, SECOND, GapReason, LoggerMode, Series, Tag, ValueType, Window
-from cronaca.core.setup import ArchiveFacts
+from cronaca.core.setup import ArchiveSpec
 from cronaca.core.setup.places import ArchivePlaces
 from cronaca.db import Store
 from cronaca.db.disks import Disk, disk_of, list_disks, list_places
@@ -48,7 +48,7 @@ def a_series(start_us: int, count: int) -> Series:
 def scratch_beside(store: Store, keys: dict[str, HistoryKey], tag: Tag) -> HistoryKey:
     """The same tag, recorded into a live-only archive too."""
     with store.transaction() as tx:
-        uid = archives.add_archive(tx, ArchiveFacts("Scratch", live_only=True), BY)
+        uid = archives.add_archive(tx, ArchiveSpec("Scratch", live_only=True), BY)
         number = archives.get_archive(tx, uid).archive_id
         found = next(one for one in setup.list_tags(tx) if one.name == tag.name)
         logger = a_logger(0, "l2", "scratch", number, LoggerMode.ON_CHANGE, 0, (found.tag_id,))
@@ -108,7 +108,7 @@ class TestDisks:
         keys = plant_with(permitted, [tag])
         with permitted.transaction() as tx:
             (row,) = archives.list_archives(tx)
-            facts = ArchiveFacts(row.facts.name, directory=str(far))
+            facts = ArchiveSpec(row.facts.name, directory=str(far))
             archives.change_archive(tx, row.uid, facts, BY)
         backfill(permitted, {keys[tag.name]: a_series(NOW, 100)}, Window(NOW, NOW + 100 * SECOND))
         assert [one.name for one in far.rglob("segment*.ibd")]
@@ -124,7 +124,7 @@ class TestDisks:
     def test_a_disk_that_is_gone_is_said(self, permitted: Store, open_folder: Path) -> None:
         far = open_folder / "far"
         with permitted.transaction() as tx:
-            archives.add_archive(tx, ArchiveFacts("Far", directory=str(far)), BY)
+            archives.add_archive(tx, ArchiveSpec("Far", directory=str(far)), BY)
             tx.execute("UPDATE archive SET mount = '/mnt/second' WHERE name = 'Far'")
         with permitted.snapshot() as tx:
             (place,) = list_places(tx)
@@ -133,7 +133,7 @@ class TestDisks:
 
     def test_samples_do_not_wait_for_a_directory_that_cannot_be_used(self, permitted: Store) -> None:
         with permitted.transaction() as tx:
-            uid = archives.add_archive(tx, ArchiveFacts("Far", directory="/proc/nowhere"), BY)
+            uid = archives.add_archive(tx, ArchiveSpec("Far", directory="/proc/nowhere"), BY)
             number = archives.get_archive(tx, uid).archive_id
         Partitions(permitted).ensure([(number, 202611)])
 
@@ -147,7 +147,7 @@ class TestDisks:
     )  # fmt: skip
     def test_what_cannot_be_names_its_field(self, facts: dict[str, object], field: str) -> None:
         with pytest.raises(InvalidInput) as refused:
-            ArchiveFacts("x", **facts).checked()  # type: ignore[arg-type]
+            ArchiveSpec("x", **facts).checked()  # type: ignore[arg-type]
         assert refused.value.field == field
 
     def test_an_archive_that_holds_something_does_not_become_live_only(self, store: Store) -> None:
@@ -157,7 +157,7 @@ class TestDisks:
         with store.transaction() as tx:
             (row,) = archives.list_archives(tx)
             with pytest.raises(InvalidInput, match="holds 100 samples"):
-                archives.change_archive(tx, row.uid, ArchiveFacts(row.facts.name, live_only=True), BY)
+                archives.change_archive(tx, row.uid, ArchiveSpec(row.facts.name, live_only=True), BY)
 
 
 class TestWhereAnArchiveMayBe:
@@ -169,7 +169,7 @@ class TestWhereAnArchiveMayBe:
     ) -> None:
         """Outside, beside by name, in the program's own, around it, and through a link that leads out."""
         (open_folder / "out").symlink_to("/etc")
-        facts = ArchiveFacts("Far", directory=place.replace("{tmp}", str(open_folder)))
+        facts = ArchiveSpec("Far", directory=place.replace("{tmp}", str(open_folder)))
         with pytest.raises(InvalidInput) as refused, permitted.transaction() as tx:
             archives.add_archive(tx, facts, BY)
         assert refused.value.field == "directory"
@@ -182,27 +182,27 @@ class TestWhereAnArchiveMayBe:
             (row,) = tx.fetch("SELECT @@datadir")
         for place in (str(row[0]).rstrip("/"), f"{row[0]}mysql", str(Path(str(row[0])).parent)):
             with pytest.raises(InvalidInput, match="of its database"), everywhere.transaction() as tx:
-                archives.add_archive(tx, ArchiveFacts("Far", directory=place), BY)
+                archives.add_archive(tx, ArchiveSpec("Far", directory=place), BY)
         everywhere.close()
 
     def test_without_roots_the_remedy_names_the_setting(self, store: Store) -> None:
         with pytest.raises(InvalidInput, match="CRONACA_ARCHIVE_ROOTS"), store.transaction() as tx:
-            archives.add_archive(tx, ArchiveFacts("Far", directory="/srv/history"), BY)
+            archives.add_archive(tx, ArchiveSpec("Far", directory="/srv/history"), BY)
 
     def test_an_archive_from_before_there_were_roots_can_still_be_changed(
         self, store: Store, permitted: Store, open_folder: Path
     ) -> None:
         place = str(open_folder / "far")
         with permitted.transaction() as tx:
-            uid = archives.add_archive(tx, ArchiveFacts("Far", directory=place), BY)
+            uid = archives.add_archive(tx, ArchiveSpec("Far", directory=place), BY)
         with store.transaction() as tx:
-            archives.change_archive(tx, uid, ArchiveFacts("Farther", directory=place), BY)
+            archives.change_archive(tx, uid, ArchiveSpec("Farther", directory=place), BY)
         with pytest.raises(InvalidInput), store.transaction() as tx:
-            archives.change_archive(tx, uid, ArchiveFacts("Far", directory=f"{place}/er"), BY)
+            archives.change_archive(tx, uid, ArchiveSpec("Far", directory=f"{place}/er"), BY)
 
     def test_a_set_up_file_is_held_to_it(self, store: Store, permitted: Store, open_folder: Path) -> None:
         with permitted.transaction() as tx:
-            archives.add_archive(tx, ArchiveFacts("Far", directory=str(open_folder / "far")), BY)
+            archives.add_archive(tx, ArchiveSpec("Far", directory=str(open_folder / "far")), BY)
             wanted = read_document(tx)
         wanted["archives"][0]["directory"] = "/etc/cronaca"
         with pytest.raises(InvalidInput, match="not below a permitted"), permitted.transaction() as tx:

@@ -12,10 +12,10 @@ from typing import Any
 
 import pytest
 
-from cronaca.core.equipment import PARTS, CardFigure, ClassFacts, Member, PieceFacts, Slot
+from cronaca.core.equipment import PARTS, CardFigure, ClassSpec, EquipmentSpec, Member, Slot
 from cronaca.core.errors import EditConflict, InvalidInput
 from cronaca.core.model import SECOND
-from cronaca.core.setup import SourceFacts
+from cronaca.core.setup import SourceSpec
 from cronaca.core.statistics import kinds_of
 from cronaca.db import Store
 from cronaca.demo.seed import seed, seed_calculated, seed_records, seed_runs
@@ -54,12 +54,12 @@ def lines(plant: Store) -> Store:
     return plant
 
 
-def of(store: Store) -> ClassFacts:
+def of(store: Store) -> ClassSpec:
     with store.snapshot() as tx:
         return store_equipment.get_class(tx, CLASS).facts
 
 
-def changed(facts: ClassFacts, key: str, **changes: Any) -> ClassFacts:  # noqa: ANN401 - any fact of a tag
+def changed(facts: ClassSpec, key: str, **changes: Any) -> ClassSpec:  # noqa: ANN401 - any fact of a tag
     members = [replace(m, facts={**m.facts, **changes}) if m.key == key else m for m in facts.members]
     return replace(facts, members=tuple(members))
 
@@ -112,9 +112,9 @@ def test_what_is_a_pieces_own_stays_so(lines: Store) -> None:
 
 def test_line_5_is_added_with_its_source_and_its_name(lines: Store) -> None:
     with lines.transaction() as tx:
-        facts = SourceFacts("Line 5 controller", "modbus_tcp", {"host": "127.0.0.1", "port": 1502, "unit": 5})
+        facts = SourceSpec("Line 5 controller", "modbus_tcp", {"host": "127.0.0.1", "port": 1502, "unit": 5})
         source = sources.add_source(tx, facts, BY)
-        piece = PieceFacts("Line 5", CLASS, {"device": source, "contacts": source})
+        piece = EquipmentSpec("Line 5", CLASS, {"device": source, "contacts": source})
         plan = equipment.put_pieces(tx, CLASS, {piece_uid(5): piece}, BY)
         tags = {t.name: t for t in setup.list_tags(tx) if t.name.startswith("Line 5")}
         loggers = {one.name: one for one in list_loggers(tx)}
@@ -184,11 +184,11 @@ def test_a_base_address_counts(store: Store) -> None:
     member = Member("Level", "device", {"name": "{name} level"}, {
         "modbus_tcp": {"table": "input_register", "address": "{base+4}", "data_type": "int16"}
     })  # fmt: skip
-    facts = ClassFacts("Tank", (member,), parameters={"base": 0})
+    facts = ClassSpec("Tank", (member,), parameters={"base": 0})
     with store.transaction() as tx:
-        source = sources.add_source(tx, SourceFacts("Rack", "modbus_tcp", {"host": "127.0.0.1"}), BY)
+        source = sources.add_source(tx, SourceSpec("Rack", "modbus_tcp", {"host": "127.0.0.1"}), BY)
         pieces = {
-            piece_uid(i): PieceFacts(f"Tank {i}", CLASS, {"device": source}, {"base": 100 * i})
+            piece_uid(i): EquipmentSpec(f"Tank {i}", CLASS, {"device": source}, {"base": 100 * i})
             for i in (1, 2)
         }
         equipment.put_class(tx, CLASS, facts, BY, pieces=pieces)
@@ -241,12 +241,12 @@ def test_a_change_that_is_killed_half_way_has_not_been(store: Store) -> None:
         for i in range(4)
     )  # fmt: skip
     with store.transaction() as tx:
-        source = sources.add_source(tx, SourceFacts("Rack", "modbus_tcp", {"host": "127.0.0.1"}), BY)
+        source = sources.add_source(tx, SourceSpec("Rack", "modbus_tcp", {"host": "127.0.0.1"}), BY)
         pieces = {
-            piece_uid(i): PieceFacts(f"Tank {i}", CLASS, {"device": source}, {"base": 10 * i})
+            piece_uid(i): EquipmentSpec(f"Tank {i}", CLASS, {"device": source}, {"base": 10 * i})
             for i in range(100)
         }
-        equipment.put_class(tx, CLASS, ClassFacts("Tank", members, parameters={"base": 0}), BY, pieces=pieces)
+        equipment.put_class(tx, CLASS, ClassSpec("Tank", members, parameters={"base": 0}), BY, pieces=pieces)
     env = {**os.environ, "PYTHONPATH": "src"}
     command = [sys.executable, "-c", CHANGE, store.address.url, CLASS]
     with subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=env) as child:

@@ -10,7 +10,7 @@ import pytest
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.loggers import EdgeSpec, LoggerSpec, TriggerSpec, WhenSpec, from_plain
 from cronaca.core.model import Edge, Keeps, LoggerMode, RuleSpec, ValueType
-from cronaca.core.setup import ArchiveFacts, PlantFacts, SourceFacts, TagFacts, check_overlaps, named_series
+from cronaca.core.setup import ArchiveSpec, PlantSpec, SourceSpec, TagSpec, check_overlaps, named_series
 from cronaca.core.windows import Shift
 from cronaca.db import Store
 from cronaca.plant import loggers
@@ -24,38 +24,38 @@ SINE = json.dumps({"shape": "sine"})
 
 @pytest.fixture
 def source(store: Store) -> str:
-    return store.run(lambda tx: sources.add_source(tx, SourceFacts("Generator", "generator"), BY))
+    return store.run(lambda tx: sources.add_source(tx, SourceSpec("Generator", "generator"), BY))
 
 
-def tag(source: str, name: str, **facts: object) -> TagFacts:
-    return TagFacts(name, source, SINE, **facts)  # type: ignore[arg-type]
+def tag(source: str, name: str, **facts: object) -> TagSpec:
+    return TagSpec(name, source, SINE, **facts)  # type: ignore[arg-type]
 
 
-def add(store: Store, *wanted: TagFacts) -> list[str]:
+def add(store: Store, *wanted: TagSpec) -> list[str]:
     return store.run(lambda tx: tags.add_tags(tx, wanted, BY))
 
 
 class TestPlant:
     def test_shifts_are_ordered_and_the_zone_is_one(self) -> None:
         shifts = (Shift("Late", 840), Shift("Early", 360))
-        found = PlantFacts(" Pastificio Ombralta ", "Europe/Rome", 1, shifts).checked()
+        found = PlantSpec(" Pastificio Ombralta ", "Europe/Rome", 1, shifts).checked()
         assert found.name == "Pastificio Ombralta"
         assert [shift.name for shift in found.shifts] == ["Early", "Late"]
 
     @pytest.mark.parametrize(
         ("facts", "field"),
         [
-            (PlantFacts("", "UTC"), "name"),
-            (PlantFacts("P", "Mars/Olympus"), "zone"),
-            (PlantFacts("P", "../../etc/passwd"), "zone"),
-            (PlantFacts("P", ""), "zone"),
-            (PlantFacts("P", "UTC", 8), "first_weekday"),
-            (PlantFacts("P", "UTC", 1, (Shift("a", 1440),)), "shifts"),
-            (PlantFacts("P", "UTC", 1, (Shift("a", 5), Shift("b", 5))), "shifts"),
-            (PlantFacts("P", "UTC", 1, (Shift(" ", 5),)), "shifts"),
+            (PlantSpec("", "UTC"), "name"),
+            (PlantSpec("P", "Mars/Olympus"), "zone"),
+            (PlantSpec("P", "../../etc/passwd"), "zone"),
+            (PlantSpec("P", ""), "zone"),
+            (PlantSpec("P", "UTC", 8), "first_weekday"),
+            (PlantSpec("P", "UTC", 1, (Shift("a", 1440),)), "shifts"),
+            (PlantSpec("P", "UTC", 1, (Shift("a", 5), Shift("b", 5))), "shifts"),
+            (PlantSpec("P", "UTC", 1, (Shift(" ", 5),)), "shifts"),
         ],
     )
-    def test_bad_facts_name_their_field(self, facts: PlantFacts, field: str) -> None:
+    def test_bad_facts_name_their_field(self, facts: PlantSpec, field: str) -> None:
         with pytest.raises(InvalidInput) as caught:
             facts.checked()
         assert caught.value.field == field
@@ -94,14 +94,14 @@ class TestTags:
 
     def test_a_series_by_a_pattern_takes_what_it_needs(self, source: str) -> None:
         place = json.dumps({"table": "holding_register", "address": 10, "data_type": "int16"})
-        first = TagFacts("Valve {n:3} at {address}", source, place, description="No. {n}")
+        first = TagSpec("Valve {n:3} at {address}", source, place, description="No. {n}")
         found = named_series(first, "modbus_tcp", 3, start=9, step=4)
         assert [one.name for one in found] == ["Valve 009 at 10", "Valve 010 at 14", "Valve 011 at 18"]
         assert [one.description for one in found] == ["No. 9", "No. 10", "No. 11"]
         for facts, count, step, field in (
             (first, 0, None, "count"),
             (first, 99_999, None, "count"),
-            (TagFacts("Valve", source, place), 2, None, "name"),
+            (TagSpec("Valve", source, place), 2, None, "name"),
             (first, 2, 0, "step"),
         ):
             with pytest.raises(InvalidInput) as caught:
@@ -130,7 +130,7 @@ class TestTags:
 class TestLoggers:
     @pytest.fixture
     def archive(self, store: Store) -> str:
-        return store.run(lambda tx: archives.add_archive(tx, ArchiveFacts("Process values"), BY))
+        return store.run(lambda tx: archives.add_archive(tx, ArchiveSpec("Process values"), BY))
 
     def test_who_records_a_tag_is_told_in_words(self, store: Store, source: str, archive: str) -> None:
         first, second = add(store, tag(source, "a"), tag(source, "b"))
@@ -194,7 +194,7 @@ class TestLoggers:
 def test_what_a_logger_may_have_of_late_is_kept_and_travels(store: Store, source: str) -> None:
     """A member's own inhibit tag, a sample at an edge, no interval: in the store, in the record of changes,
     in a document; a tag that is removed is named nowhere any more."""
-    archive = store.run(lambda tx: archives.add_archive(tx, ArchiveFacts("Samples"), BY))
+    archive = store.run(lambda tx: archives.add_archive(tx, ArchiveSpec("Samples"), BY))
     a, b, stop, edge = add(store, *(tag(source, name) for name in ("a", "b", "stop", "edge")))
     wanted: LoggerSpec[str] = LoggerSpec(
         "On demand", archive, LoggerMode.PERIODIC, tags=(a, b), inhibits=((b, stop),),

@@ -291,14 +291,14 @@ class TestKeptOfThePast:
         assert kept.values.tolist() == [2.0 * i for i in range(1, 10)]
 
     def test_the_mean_of_the_readings_at_the_scans_of_each_interval(self) -> None:
-        wish = self.logger(LoggerMode.PERIODIC, keeps=Keeps.MEAN)
+        spec = self.logger(LoggerMode.PERIODIC, keeps=Keeps.MEAN)
         tag = a_tag("t", scan_us=SECOND // 2)
-        kept = backfilled(wish, tag, self.READINGS, self.WINDOW)
+        kept = backfilled(spec, tag, self.READINGS, self.WINDOW)
         assert kept.values.tolist() == [2.0 * i - 1.5 for i in range(1, 10)]
 
     def test_on_change_by_the_rule(self) -> None:
-        wish = self.logger(LoggerMode.ON_CHANGE, rule=RuleSpec(width=4.5))
-        kept = backfilled(wish, a_tag("t", stepped=True), self.READINGS, self.WINDOW)
+        spec = self.logger(LoggerMode.ON_CHANGE, rule=RuleSpec(width=4.5))
+        kept = backfilled(spec, a_tag("t", stepped=True), self.READINGS, self.WINDOW)
         assert kept.values.tolist() == [5.0, 10.0, 15.0], "0, where the window begins, was kept before"
 
     def test_what_stands_for_the_outage_goes_and_nothing_else(self) -> None:

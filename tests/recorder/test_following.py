@@ -170,9 +170,9 @@ class TestInterval:
 
 class TestAround:
     def around(self, stand: Stand, before: float, after: float) -> PrePostTriggerLogger:
-        wish = TriggerSpec(tag=2, edge=Edge.RISING)
+        spec = TriggerSpec(tag=2, edge=Edge.RISING)
         one = a_logger(
-            1, "l", "one", 1, LoggerMode.AROUND, 0, (1,), trigger=wish, before_us=round(before * SECOND),
+            1, "l", "one", 1, LoggerMode.AROUND, 0, (1,), trigger=spec, before_us=round(before * SECOND),
             after_us=round(after * SECOND),
         )  # fmt: skip
         found = PrePostTriggerLogger(one, stand.place)
@@ -252,9 +252,9 @@ async def test_a_source_that_goes_takes_triggers_and_runs_along_and_stops_nobody
     gone, stays = (SourceSetup(n, f"u{n}", f"Line {n}", "fake", "{}", True) for n in (1, 2))
     tags = [replace(T, scan_us=SECOND // 10), replace(A, source_id=2, scan_us=SECOND // 10)]
     found = {(1, t.tag_id): (HistoryKey(1, t.tag_id, 1), t.value_type) for t in tags}
-    wish = TriggerSpec(tag=2, edge=Edge.RISING)
-    lots = a_logger(1, "l1", "records", 1, LoggerMode.ON_TRIGGER, 0, (1,), trigger=wish)
-    near = a_logger(2, "l2", "around", 1, LoggerMode.AROUND, 0, (1,), trigger=wish, after_us=SECOND)
+    spec = TriggerSpec(tag=2, edge=Edge.RISING)
+    lots = a_logger(1, "l1", "records", 1, LoggerMode.ON_TRIGGER, 0, (1,), trigger=spec)
+    near = a_logger(2, "l2", "around", 1, LoggerMode.AROUND, 0, (1,), trigger=spec, after_us=SECOND)
     every = a_logger(3, "l3", "every", 1, LoggerMode.PERIODIC, SECOND // 10, (1,))
     rule = RunRule(1, "r", "Contact", RunOrigin.TAG, tag_id=2)
     setup = Setup((gone, stays), tuple(tags), (lots, near, every), "UTC", (rule,))

@@ -222,7 +222,7 @@ async def test_a_source_is_tested_on_request(tmp_path: Path) -> None:
 class TestRulesAtWork:
     """The running loggers keep the very samples that a rehearsal foretells."""
 
-    WISHES = (
+    SPECS = (
         RuleSpec(),
         RuleSpec(width=2),
         RuleSpec(width=3, of_range=True),
@@ -242,8 +242,8 @@ class TestRulesAtWork:
 
     def test_what_is_foretold_is_what_is_kept(self) -> None:
         readings = self.readings()
-        tags = {i: a_tag(f"t{i}", tag_id=i) for i in range(1, len(self.WISHES) + 1)}
-        logger = on_change(*tags, overrides=tuple(zip(tags, self.WISHES, strict=True)))
+        tags = {i: a_tag(f"t{i}", tag_id=i) for i in range(1, len(self.SPECS) + 1)}
+        logger = on_change(*tags, overrides=tuple(zip(tags, self.SPECS, strict=True)))
         live, queue = LiveTable(list(tags.values()), NOW, 256), OutputQueue(10**6)
         working = ChangeLogger(logger, StageContext(live, queue, tags, histories(*tags)))
         slots = live.slots_of(list(tags))
@@ -254,8 +254,8 @@ class TestRulesAtWork:
             working.on(Readings.of(slots, ts, reading))
         working.finish()
         batch, _ = queue.drain()
-        for i, wish in enumerate(self.WISHES, 1):
-            assert batch.series[HistoryKey(1, i, 1)].equals(replay(rule_for(wish, tags[i]), readings)), wish
+        for i, spec in enumerate(self.SPECS, 1):
+            assert batch.series[HistoryKey(1, i, 1)].equals(replay(rule_for(spec, tags[i]), readings)), spec
 
     def test_a_changed_logger_takes_over_what_its_members_have_been_through(self) -> None:
         live, queue = LiveTable([TAGS[1], TAGS[2]], NOW, 256), OutputQueue(100)

@@ -150,6 +150,15 @@ def test_an_edge_takes_one_sample_in_any_mode(mode: LoggerMode) -> None:
         assert record.reason.startswith("edge = ")
 
 
+def test_an_edge_is_seen_across_a_change_of_the_set_up() -> None:
+    setup = replace(logger(LoggerMode.PERIODIC), interval_us=0, inhibits=(), sample_on=EdgeSpec(4))
+    plant = Plant(setup)
+    plant.move(2, edge=0)
+    plant.follow(replace(setup, name="another name"))
+    plant.move(1, edge=1)
+    assert [second for second, _ in plant.kept[1]] == [3]
+
+
 def test_on_demand_only_a_person_gets_a_sample_and_nothing_is_waited_for() -> None:
     plant = Plant(replace(logger(LoggerMode.PERIODIC), interval_us=0, inhibits=()))
     plant.move(5)

@@ -31,7 +31,7 @@ from cronaca.recorder.outputs.queue import OutputQueue, Samples
 from cronaca.recorder.outputs.spool import Spool
 from cronaca.recorder.stages.periodic import PeriodicLogger
 from cronaca.recorder.stages.stage import StageContext
-from cronaca.worker.compact import run_compactor
+from cronaca.worker.loop import run_loop
 from tests.support.application import until
 from tests.support.builders import NOW, REPORT, a_logger, a_tag
 from tests.support.fakes import FakeDriver, FakeSink, FakeTime
@@ -422,7 +422,7 @@ class TestCompactor:
 
         said: list[tuple[bool, str]] = []
         beats: list[str] = []
-        run_compactor(
+        run_loop(
             Work(), NothingToBuild(), NothingToDrop(), Reports(), stop, period_s=0.01, background=Says(),
             beat=lambda: beats.append("beat"),
         )  # fmt: skip
@@ -443,7 +443,7 @@ class TestCompactor:
                     stop.set()
                 return int(len(steps) < 3)
 
-        run_compactor(Work(), NothingToBuild(), NothingToDrop(), NothingDue(), stop, period_s=0.01)
+        run_loop(Work(), NothingToBuild(), NothingToDrop(), NothingDue(), stop, period_s=0.01)
         assert len(steps) == 6
 
 

@@ -14,7 +14,7 @@ import pytest
 
 from cronaca.core.loggers import LoggerSpec, TriggerSpec, WhenSpec
 from cronaca.core.model import SECOND, Edge, GapReason, LoggerMode, ValueType, WeekSpan, Window
-from cronaca.core.setup import ArchiveFacts, PlantFacts, SourceFacts, TagFacts
+from cronaca.core.setup import ArchiveSpec, PlantSpec, SourceSpec, TagSpec
 from cronaca.db import Store
 from cronaca.history.read.series import SeriesAnswer, SeriesReader
 from cronaca.plant import loggers, setup
@@ -37,13 +37,13 @@ class Plant:
     def __init__(self, store: Store, folder: Path) -> None:
         self.store, self.device = store, FakeDriver({"value": 1.0, "contact": 0.0})
         with store.transaction() as tx:
-            put_plant(tx, PlantFacts("Pastificio Ombralta", "Europe/Rome"), self.by)
+            put_plant(tx, PlantSpec("Pastificio Ombralta", "Europe/Rome"), self.by)
             source = sources.add_source(
-                tx, SourceFacts("Line 1", "modbus_tcp", {"host": "127.0.0.1"}), self.by
+                tx, SourceSpec("Line 1", "modbus_tcp", {"host": "127.0.0.1"}), self.by
             )
             place = {"table": "input_register", "data_type": "float32"}
             wanted = [
-                TagFacts(
+                TagSpec(
                     name,
                     source,
                     json.dumps({**place, "address": 2 * i}),
@@ -53,7 +53,7 @@ class Plant:
                 for i, (name, kind) in enumerate((("value", FLOAT), ("contact", FLOAT)))
             ]
             self.value, self.contact = tags.add_tags(tx, wanted, self.by)
-            self.archive = archives.add_archive(tx, ArchiveFacts("Process values"), self.by)
+            self.archive = archives.add_archive(tx, ArchiveSpec("Process values"), self.by)
             self.facts = LoggerSpec(
                 "all", self.archive, LoggerMode.PERIODIC, SECOND // 10, tags=(self.value,)
             )

@@ -38,8 +38,8 @@ TAGS = {tag.tag_id: tag for tag in (LOT, MOISTURE, NUMBER)}
 HISTORIES = {(1, i): (HistoryKey(1, i, 1), tag.value_type) for i, tag in TAGS.items()}
 
 
-def logger(edge: Edge = Edge.CHANGE, **wish: object) -> Logger:
-    trigger: TriggerSpec[int] = TriggerSpec(1, edge, **wish)  # type: ignore[arg-type]
+def logger(edge: Edge = Edge.CHANGE, **spec: object) -> Logger:
+    trigger: TriggerSpec[int] = TriggerSpec(1, edge, **spec)  # type: ignore[arg-type]
     return a_logger(5, "u", "lots", 1, LoggerMode.ON_TRIGGER, 0, (1, 2), trigger=trigger)
 
 

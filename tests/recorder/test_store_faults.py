@@ -1,4 +1,4 @@
-"""The recorder's clock and the compactor's death, on the real store."""
+"""The recorder's clock and the worker's death, on the real store."""
 
 from __future__ import annotations
 
@@ -86,7 +86,7 @@ def _all_times(store: Store, key: HistoryKey, before: set[int]) -> set[int]:
     return set(times.tolist())
 
 
-def test_a_compactor_killed_in_mid_transaction_harms_nothing(
+def test_a_worker_killed_in_mid_transaction_harms_nothing(
     store: Store, database: PrivateServer, tmp_path: Path
 ) -> None:
     """Killed again and again while its transaction has changed rows already; then left to finish."""
@@ -102,17 +102,17 @@ def test_a_compactor_killed_in_mid_transaction_harms_nothing(
     parts = Processes(store.address, tmp_path)
     admin = Store(database.admin_address, connections=1)  # only an administrator sees others' transactions
     for late_s in (0.0, 0.05, 0.1):
-        parts.start_part("compactor")
+        parts.start_part("worker")
         wait_for(partial(_has_changed_rows, admin), 20, "a transaction under way")
         time.sleep(late_s)
-        parts.kill("compactor")
+        parts.kill("worker")
         assert _waiting(store) == 60, "it was in the middle: all of it is undone"
         assert _samples(store, keys["t7"]) == 300 and _samples(store, keys["t1999"]) == 300
     admin.close()
-    parts.start_part("compactor")
+    parts.start_part("worker")
     wait_for(lambda: _waiting(store) == 0, 60, "the compaction")
     assert {_samples(store, key) for key in keys.values()} == {300}
-    assert parts.end("compactor") == 0
+    assert parts.end("worker") == 0
 
 
 def _has_changed_rows(admin: Store) -> bool:

@@ -7,6 +7,7 @@ from dataclasses import replace
 from cronaca.core.groups import WHOLE_PLANT
 from cronaca.core.model import SECOND, GapReason, Window
 from cronaca.core.outputs import RunMark, StageState
+from cronaca.core.requests import RecordNow
 from cronaca.db import Store
 from cronaca.history.tables import gaps
 from cronaca.history.tables.stage_states import list_states
@@ -59,7 +60,7 @@ def test_the_end_of_one_ends_no_run_of_the_other_and_fills_no_gap_of_it(store: S
 
 
 def test_requests_have_an_addressee_and_stages_a_state_for_each(store: Store) -> None:
-    store.run(lambda tx: ask(tx, "Operator", "record_now", {"logger_id": 1}, OTHER))
+    store.run(lambda tx: ask(tx, "Operator", RecordNow(1), OTHER))
     assert StoreControl(store).look(0).requests == ()
     (request,) = StoreControl(store, OTHER).look(0).requests
     assert request.kind == "record_now"

@@ -16,7 +16,7 @@ from cronaca.db import Store
 from cronaca.history.jobs.verify import verify
 from cronaca.plant import setup
 from tests.support.application import Application, wait_for
-from tests.support.fuzz import Wish, bent_wishes, complaint, headers_for, wishes
+from tests.support.fuzz import FuzzRequest, bent_wishes, complaint, headers_for, specs
 
 pytestmark = [pytest.mark.slow, pytest.mark.timeout(3600)]
 COUNT = 20_000
@@ -39,20 +39,20 @@ def test_no_answer_is_a_fault_undescribed_or_late(application: Application) -> N
     known = [tag.uid for tag in tags[:20]] + [tag.name for tag in tags[:5]]
     document = application.get("/api/openapi.json")
     made = itertools.chain(
-        wishes(document, known, 60, 11), *(bent_wishes(known, 30, seed) for seed in range(100, 110))
+        specs(document, known, 60, 11), *(bent_wishes(known, 30, seed) for seed in range(100, 110))
     )
     found, late, statuses = [], [], Counter[int]()
-    for wish in itertools.islice(made, COUNT):
-        if any(one in wish.operation for one in ASKING):
+    for spec in itertools.islice(made, COUNT):
+        if any(one in spec.operation for one in ASKING):
             continue
         start = time.monotonic()
-        status, media_type, body = send(application, wish)
+        status, media_type, body = send(application, spec)
         seconds = time.monotonic() - start
         statuses[status] += 1
-        if what := complaint(document, wish, status, media_type, body):
-            found.append(f"{wish.operation} {wish.target[:200]} {(wish.body or b'')[:400]!r}: {what}")
+        if what := complaint(document, spec, status, media_type, body):
+            found.append(f"{spec.operation} {spec.target[:200]} {(spec.body or b'')[:400]!r}: {what}")
         if seconds > LONGEST_S:
-            late.append(f"{wish.operation} {wish.target[:200]}: {seconds:.1f} s")
+            late.append(f"{spec.operation} {spec.target[:200]}: {seconds:.1f} s")
     print(sum(statuses.values()), dict(statuses), len(late))
     assert found == [], "\n".join(found[:40])
     assert late == [], "\n".join(late[:40])
@@ -62,10 +62,10 @@ def test_no_answer_is_a_fault_undescribed_or_late(application: Application) -> N
     wait_for(lambda: application.health().get("recorder", {}).get("state") == "running", 60)
 
 
-def send(application: Application, wish: Wish) -> tuple[int, str, bytes]:
+def send(application: Application, spec: FuzzRequest) -> tuple[int, str, bytes]:
     connection = http.client.HTTPConnection("127.0.0.1", application.port, timeout=120)
     try:
-        connection.request(wish.method, wish.target, wish.body, headers_for(wish))
+        connection.request(spec.method, spec.target, spec.body, headers_for(spec))
         answer = connection.getresponse()
         return answer.status, answer.getheader("content-type", ""), answer.read()
     finally:

@@ -37,7 +37,7 @@ class Works:
         self.application.device.set({"head_pressure": 98.0})
         self.application.device.on()
         self.start_first()
-        for part in ("compactor", "server"):
+        for part in ("worker", "server"):
             self.application.start_part(part)
         self.well()
         self.checker = Checker(self.application)
@@ -77,12 +77,12 @@ class Works:
         self.start_first()
         wait_for(lambda: self.application.epoch() == before + 1, 40, "the takeover")
 
-    def kill_compactor(self) -> None:
-        self.application.kill("compactor")
-        self.application.start_part("compactor")
+    def kill_worker(self) -> None:
+        self.application.kill("worker")
+        self.application.start_part("worker")
         self.pause(0.5, 4)
-        self.application.kill("compactor")
-        self.application.start_part("compactor")
+        self.application.kill("worker")
+        self.application.start_part("worker")
 
     def freeze_database(self) -> None:
         """It hangs instead of dying: what a full disk under it, or a stalled one, looks like."""
@@ -126,7 +126,7 @@ class Works:
 
     def faults(self) -> list[Callable[[], None]]:
         return [
-            self.kill_recorder, self.kill_database, self.stop_database, self.kill_compactor,
+            self.kill_recorder, self.kill_database, self.stop_database, self.kill_worker,
             self.kill_recorder_while_the_database_is_away, self.freeze_database, self.cut_off, self.full_disk,
         ]  # fmt: skip
 

@@ -34,7 +34,7 @@ def test_twenty_rounds_of_random_kills(empty_store: Store, tmp_path: Path) -> No
     try:
         for _ in range(ROUNDS):
             time.sleep(chance.uniform(1.0, 4.0))
-            part = chance.choice(["recorder", "recorder", "compactor", "server"])
+            part = chance.choice(["recorder", "recorder", "worker", "server"])
             application.kill(part)
             recorder_kills += part == "recorder"
             found = application.read("head_pressure", Window(began - 60 * SECOND, time.time_ns() // 1000))

@@ -1,4 +1,4 @@
-"""The whole application on free ports: database, device, recorder, compactor, server as real processes."""
+"""The whole application on free ports: database, device, recorder, worker, server as real processes."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ from cronaca.history.read.series import SeriesAnswer, SeriesReader
 from cronaca.plant import setup
 
 ROOT = Path(__file__).parents[2]
-PARTS = ("recorder", "compactor", "server")
+PARTS = ("recorder", "worker", "server")
 
 
 def free_port() -> int:
@@ -146,7 +146,7 @@ class Processes:
 
 
 class Application(Processes):
-    """The whole: device, recorder, compactor, server on one database."""
+    """The whole: device, recorder, worker, server on one database."""
 
     def __init__(self, address: Address, folder: Path, lines: int = 1) -> None:
         super().__init__(address, folder)

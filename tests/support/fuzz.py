@@ -23,7 +23,7 @@ NASTY: Final[tuple[Any, ...]] = (
 
 
 @dataclass(frozen=True, slots=True)
-class Wish:
+class FuzzRequest:
     """A request."""
 
     method: str
@@ -43,10 +43,10 @@ def _escaped(text: str) -> str:
     return quote(text.encode("utf-8", "surrogatepass"))
 
 
-def wishes(
+def specs(
     document: Mapping[str, Any], known: Sequence[str], each: int, number: int,
     leave_out: Callable[[str], bool] = lambda _: False,
-) -> Iterator[Wish]:  # fmt: skip
+) -> Iterator[FuzzRequest]:  # fmt: skip
     """`each` requests of every operation, half of them bent; `known` are uids and names that exist."""
     chance = random.Random(number)
     for result in schemathesis.openapi.from_dict(dict(document)).get_all_operations():
@@ -74,7 +74,7 @@ def _cases(operation: Any, each: int, number: int) -> list[Any]:  # noqa: ANN401
     return found[:each]
 
 
-def _wish(case: Any, label: str, known: Sequence[str], chance: random.Random) -> Wish:  # noqa: ANN401
+def _wish(case: Any, label: str, known: Sequence[str], chance: random.Random) -> FuzzRequest:  # noqa: ANN401
     path = case.path
     for name, value in (case.path_parameters or {}).items():
         chosen = chance.choice(known) if known and chance.random() < 0.7 else str(value)
@@ -87,7 +87,7 @@ def _wish(case: Any, label: str, known: Sequence[str], chance: random.Random) ->
     body = None if case.body is NOT_SET else case.body
     if body is not None and not isinstance(body, bytes):
         body = json.dumps(_bent(body, known, chance, 0.25 if chance.random() < 0.5 else 0.0)).encode()
-    return Wish(case.method.upper(), path, tuple(query), body, label)
+    return FuzzRequest(case.method.upper(), path, tuple(query), body, label)
 
 
 def _bent(value: Any, known: Sequence[str], chance: random.Random, share: float) -> Any:  # noqa: ANN401
@@ -104,17 +104,19 @@ def _bent(value: Any, known: Sequence[str], chance: random.Random, share: float)
     return chance.choice(NASTY) if share and chance.random() < share else value
 
 
-def headers_for(wish: Wish) -> dict[str, str]:
+def headers_for(spec: FuzzRequest) -> dict[str, str]:
     """The type that the route takes."""
-    if wish.body is None:
+    if spec.body is None:
         return {}
-    table = wish.operation == "POST /api/setup/tags/import"
+    table = spec.operation == "POST /api/setup/tags/import"
     return {"Content-Type": "text/csv" if table else "application/json"}
 
 
-def complaint(document: Mapping[str, Any], wish: Wish, status: int, media_type: str, body: bytes) -> str:
+def complaint(
+    document: Mapping[str, Any], spec: FuzzRequest, status: int, media_type: str, body: bytes
+) -> str:
     """What is wrong with an answer, or nothing."""
-    method, _, path = wish.operation.partition(" ")
+    method, _, path = spec.operation.partition(" ")
     if status >= 500 and not (status == 503 and b"problem:" in body):
         return f"{status}: {body[:300]!r}"
     responses = document["paths"][path][method.lower()]["responses"]
@@ -129,7 +131,7 @@ CORPUS: Final = Path(__file__).parent / "corpus.jsonl"
 """Requests that the tests of the API make and that are answered with success, uids left out."""
 
 
-def bent_wishes(known: Sequence[str], each: int, number: int) -> Iterator[Wish]:
+def bent_wishes(known: Sequence[str], each: int, number: int) -> Iterator[FuzzRequest]:
     """Requests that would succeed, each sent `each` times with one or some parts bent: these get past the
     first checks."""
     chance = random.Random(number)
@@ -150,7 +152,7 @@ def bent_wishes(known: Sequence[str], each: int, number: int) -> Iterator[Wish]:
             )
             operation = str(entry["operation"])
             method = operation.partition(" ")[0]
-            yield Wish(method, filled["path"], query, data, operation)
+            yield FuzzRequest(method, filled["path"], query, data, operation)
 
 
 def _filled(text: str, uids: Sequence[str], chance: random.Random) -> str:

@@ -36,15 +36,12 @@ from cronaca.api.routes import (
     reports,
     runs,
     series,
-    setup_asking,
-    setup_equipment,
-    setup_loggers,
-    setup_sources,
-    setup_tags,
     statistics,
     tags,
     trends,
 )
+from cronaca.api.routes.setup import asking, equipment, loggers, sources
+from cronaca.api.routes.setup import tags as setup_tags
 from cronaca.db import Store
 from cronaca.history.read.curves import CurveReader
 from cronaca.history.read.figures import FigureReader
@@ -136,8 +133,8 @@ def _now_us() -> int:
 def _routes() -> list[BaseRoute]:
     """Those of the API. They hold nothing of an application, so that several in a process share them."""
     modules = (
-        health, tags, trends, series, figures, history, live, setup_sources, setup_asking, setup_tags,
-        setup_loggers, setup_equipment, recorder, records, formulas, runs, statistics, reports,
+        health, tags, trends, series, figures, history, live, sources, asking, setup_tags, loggers, equipment,
+        recorder, records, formulas, runs, statistics, reports,
     )  # fmt: skip
     return [route for module in modules for route in module.router.routes]
 

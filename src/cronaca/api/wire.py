@@ -55,7 +55,7 @@ def gap(found: Gap, end_us: int) -> schemas.GapOut:
 def facts(
     tag: Tag, answer: SeriesAnswer, reduced: bool, end_us: int, bucket_us: int, archive_id: int = 0
 ) -> dict[str, Any]:
-    """The fields of schemas.SeriesFacts."""
+    """The fields of schemas.SeriesDetails."""
     return {
         "tag": tag.uid,
         "value_type": tag.value_type.name.lower(),
@@ -72,7 +72,7 @@ def facts(
 
 
 def made_facts(name: str, made: DerivedCurve, end_us: int) -> dict[str, Any]:
-    """The fields of schemas.SeriesFacts for what is no tag; `reduced` also where its inputs were."""
+    """The fields of schemas.SeriesDetails for what is no tag; `reduced` also where its inputs were."""
     return {
         "tag": name,
         "value_type": "float",

@@ -239,11 +239,11 @@ HistoryOf = Mapping[tuple[int, int], tuple[HistoryKey, ValueType]]
 
 @dataclass(frozen=True, slots=True)
 class Request:
-    """Something asked of the recorder; `facts` as JSON."""
+    """Something asked of the recorder, as core/requests.py writes it."""
 
     number: int
     kind: str
-    facts: str
+    content: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -359,7 +359,7 @@ class SampleSink(Protocol):
 
 
 class Compaction(Protocol):
-    """The work of the compactor, one bounded step at a time."""
+    """The work of the worker, one bounded step at a time."""
 
     def compact_step(self) -> int:
         """Moves some journal rows into segments; returns how many rows, 0 when there is nothing to do."""

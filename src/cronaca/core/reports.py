@@ -31,7 +31,7 @@ class Every(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class ReportFacts:
+class ReportSpec:
     """A report as it is set up: the figures (member and statistic) of all equipment of a kind. `rule` is the
     uid of the rule whose runs are reported."""
 
@@ -43,7 +43,7 @@ class ReportFacts:
     rule: str | None = None
     enabled: bool = True
 
-    def checked(self) -> ReportFacts:
+    def checked(self) -> ReportSpec:
         """The same, made regular; raises InvalidInput."""
         if not 1 <= len(self.lines) <= MOST_LINES:
             raise InvalidInput("lines", f"there are {len(self.lines)}", f"Choose 1 to {MOST_LINES} figures.")

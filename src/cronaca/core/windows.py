@@ -65,7 +65,7 @@ class Which(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
-class WindowWish:
+class WindowRequest:
     """A window as asked for. One of: `last_us`; `start_us` with `end_us` (None: now); `unit` with `which`.
     `end_us` beside `last_us` or `unit` stands for now. A run is its from-to, open until now."""
 
@@ -76,32 +76,32 @@ class WindowWish:
     which: Which = Which.THIS
 
 
-def resolve(wish: WindowWish, calendar: PlantCalendar, now_us: int) -> Window:
+def resolve(spec: WindowRequest, calendar: PlantCalendar, now_us: int) -> Window:
     """The window in UTC; raises InvalidInput when it says nothing, or too much."""
-    said = [wish.last_us is not None, wish.start_us is not None, wish.unit is not None]
+    said = [spec.last_us is not None, spec.start_us is not None, spec.unit is not None]
     if sum(said) != 1:
         raise InvalidInput("window", "it has to say one thing", "Give last, or start, or unit.")
-    end_us = now_us if wish.end_us is None else wish.end_us
-    if wish.last_us is not None:
-        if wish.last_us <= 0:
+    end_us = now_us if spec.end_us is None else spec.end_us
+    if spec.last_us is not None:
+        if spec.last_us <= 0:
             raise InvalidInput("last", "the window has no length", "Give a duration above zero.")
-        return Window.parse(end_us - wish.last_us, end_us)
-    if wish.start_us is not None:
-        return Window.parse(wish.start_us, end_us)
-    unit = wish.unit or Unit.DAY
+        return Window.parse(end_us - spec.last_us, end_us)
+    if spec.start_us is not None:
+        return Window.parse(spec.start_us, end_us)
+    unit = spec.unit or Unit.DAY
     start_us = start_of(unit, end_us, calendar)
-    if wish.which is Which.LAST:
+    if spec.which is Which.LAST:
         return Window.parse(start_of(unit, start_us - 1, calendar), start_us)
     # Just at the start of a unit, nothing of it has passed yet: the one before has just ended.
     return Window.parse(start_us if start_us < end_us else start_of(unit, end_us - 1, calendar), end_us)
 
 
-def wish_before(wish: WindowWish, window: Window) -> WindowWish:
+def wish_before(spec: WindowRequest, window: Window) -> WindowRequest:
     """The window that ends where this one begins: as long as it, or the unit of the calendar before."""
-    if wish.unit is not None:
+    if spec.unit is not None:
         # At the very start of a unit, the one before has just ended.
-        return WindowWish(unit=wish.unit, end_us=window.start_us)
-    return WindowWish(start_us=max(window.start_us - window.length_us, EARLIEST), end_us=window.start_us)
+        return WindowRequest(unit=spec.unit, end_us=window.start_us)
+    return WindowRequest(start_us=max(window.start_us - window.length_us, EARLIEST), end_us=window.start_us)
 
 
 def earlier(window: Window, days: int, zone: ZoneInfo) -> Window:

@@ -22,7 +22,7 @@ _START_S: Final = 60.0
 _STOP_S: Final = 30.0
 
 
-class _Facts(TypedDict):
+class _Addresses(TypedDict):
     port: int
     password: str
     admin_password: str
@@ -111,10 +111,10 @@ class PrivateServer:
         self._account.take_over(self._data)
         self._account.own(self._tmp)
 
-    def _read_or_make_facts(self) -> _Facts:
+    def _read_or_make_facts(self) -> _Addresses:
         path = self._folder / "server.json"
         facts = json.loads(path.read_text()) if path.exists() else {}
-        return _Facts(
+        return _Addresses(
             port=int(facts.get("port", 0)),
             password=str(facts.get("password") or secrets.token_urlsafe(24)),
             # Folders of older versions have one password only.

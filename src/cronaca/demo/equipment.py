@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 from typing import Final
 
-from cronaca.core.equipment import CardFigure, ClassFacts
+from cronaca.core.equipment import CardFigure, ClassSpec
 from cronaca.core.equipment.classes import Limits
 from cronaca.db import Store
 from cronaca.demo.names import uid_of
@@ -38,7 +38,7 @@ def seed_class(store: Store, now_us: int, lines: int) -> None:
         equipment.put_class(tx, uid, _dressed(found.facts), by, pieces=pieces)
 
 
-def _dressed(facts: ClassFacts) -> ClassFacts:
+def _dressed(facts: ClassSpec) -> ClassSpec:
     members = tuple(replace(one, limits=_LIMITS.get(one.key, (None, None))) for one in facts.members)
     return replace(facts, members=members, trend=_TREND, card=tuple(_card()))
 

@@ -19,7 +19,7 @@ from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import DAY, HOUR, SECOND, Series, Times, Window
 from cronaca.db import Store
 from cronaca.demo.names import PROCESS_VALUES, tag_uid
-from cronaca.demo.plant import SIGNALS, DryingLine, LineFacts, Signal
+from cronaca.demo.plant import SIGNALS, DryingLine, LineSettings, Signal
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.write.bulk import backfill
 from cronaca.plant import setup
@@ -31,13 +31,13 @@ SHORTEST_PIECE_S: Final = 600
 _LEAST_PIECES: Final = 16
 WARM_S: Final = 3 * 3600
 LINES: Final = (
-    LineFacts(1, first_lot=48_200),
-    LineFacts(2, first_lot=51_740),
-    LineFacts(3, first_lot=47_010, hunting=3.0),
-    LineFacts(4, first_lot=60_330),
+    LineSettings(1, first_lot=48_200),
+    LineSettings(2, first_lot=51_740),
+    LineSettings(3, first_lot=47_010, hunting=3.0),
+    LineSettings(4, first_lot=60_330),
 )
 """The lines that are set up, by number from 1; line 3's dampers stick."""
-NOT_SET_UP: Final = (LineFacts(5, first_lot=55_120),)
+NOT_SET_UP: Final = (LineSettings(5, first_lot=55_120),)
 """Line 5 runs behind the same port, and is left for people to set up."""
 _LINK_DROPS: Final = 4
 """Times in a fortnight that a line's link drops."""
@@ -46,7 +46,7 @@ Columns = NDArray[np.float32]
 _log = logging.getLogger(__name__)
 
 
-def warmed_up(lines: tuple[LineFacts, ...] = LINES) -> DryingLine:
+def warmed_up(lines: tuple[LineSettings, ...] = LINES) -> DryingLine:
     """Lines that have been running for a while."""
     found = DryingLine(lines)
     for _ in range(1500):
@@ -59,7 +59,7 @@ def write_history(
     now_us: Callable[[], int],
     tell: Callable[[float], None],
     *,
-    lines: tuple[LineFacts, ...] = LINES,
+    lines: tuple[LineSettings, ...] = LINES,
     length_us: int = LENGTH_US,
 ) -> tuple[DryingLine, int]:
     """Writes a sample a second of the analog signals and every change of the contacts.
@@ -138,7 +138,7 @@ def _go_on(plant: DryingLine, seconds: int) -> Columns:
 
 
 def _run(
-    lines: tuple[LineFacts, ...], seconds: int, tell: Callable[[float], None]
+    lines: tuple[LineSettings, ...], seconds: int, tell: Callable[[float], None]
 ) -> tuple[Columns, DryingLine]:
     """All signals (signal x second x line), and the lines at the end."""
     piece = min(max(seconds // _LEAST_PIECES, SHORTEST_PIECE_S), LONGEST_PIECE_S, seconds)
@@ -147,7 +147,7 @@ def _run(
     starts = [seconds - (pieces - p) * piece for p in range(pieces)]
     plant = DryingLine(
         [
-            LineFacts(line.seed, start - warm, line.first_lot, line.hunting)
+            LineSettings(line.seed, start - warm, line.first_lot, line.hunting)
             for start in starts
             for line in lines
         ]
@@ -221,7 +221,7 @@ def save_line(line: DryingLine, path: Path, at_us: int) -> None:
     os.utime(path, (at_us / SECOND, at_us / SECOND))
 
 
-def load_line(path: Path, now_us: int, lines: tuple[LineFacts, ...] = LINES) -> DryingLine:
+def load_line(path: Path, now_us: int, lines: tuple[LineSettings, ...] = LINES) -> DryingLine:
     """The lines that were kept, as they would be by now, or fresh ones. A plant that stood still for longer
     than an hour goes on where it stood."""
     if not path.is_file():

@@ -22,7 +22,7 @@ from cronaca.core.model import (
     ValueType,
     Window,
 )
-from cronaca.core.setup import RunRuleFacts
+from cronaca.core.setup import RunRuleSpec
 from cronaca.core.windows import Shift
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
@@ -99,7 +99,7 @@ def seed_runs(store: Store, now_us: int, lines: int) -> None:
             return
         for line in range(1, lines + 1):
             kept = tuple(tag_uid(key, line) for key in ("product", "energy", "product_moisture"))
-            facts = RunRuleFacts(f"Line {line} lot", RunOrigin.CHANGE, tag_uid("lot", line), facts=kept)
+            facts = RunRuleSpec(f"Line {line} lot", RunOrigin.CHANGE, tag_uid("lot", line), facts=kept)
             add_rule(tx, facts, By("demo", now_us), uid_of(f"run/line{line}"))
 
 

@@ -11,7 +11,7 @@ from typing import Any, Final
 from cronaca.core.addresses import ADDRESS_FIELDS
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import SECOND, ValueType
-from cronaca.core.setup import TagFacts
+from cronaca.core.setup import TagSpec
 from cronaca.core.setup.importing import Line
 from cronaca.exchange import sheets
 
@@ -32,12 +32,12 @@ _NOISE: Final = 1e-6
 Cells = Mapping[str, Any]
 
 
-def write_csv(rows: Iterable[tuple[str, TagFacts]], names: Mapping[str, str]) -> bytes:
+def write_csv(rows: Iterable[tuple[str, TagSpec]], names: Mapping[str, str]) -> bytes:
     """(uid, tag) as CSV in UTF-8; `names` gives those of sources and of inputs of calculated tags by uid."""
     return sheets.write_csv(*_table(list(rows), names))
 
 
-def write_xlsx(rows: Iterable[tuple[str, TagFacts]], names: Mapping[str, str]) -> bytes:
+def write_xlsx(rows: Iterable[tuple[str, TagSpec]], names: Mapping[str, str]) -> bytes:
     """The same as a workbook with one sheet."""
     data = io.BytesIO()
     sheets.write_workbook(data, [("Tags", *_table(list(rows), names))])
@@ -45,7 +45,7 @@ def write_xlsx(rows: Iterable[tuple[str, TagFacts]], names: Mapping[str, str]) -
 
 
 def _table(
-    rows: Sequence[tuple[str, TagFacts]], names: Mapping[str, str]
+    rows: Sequence[tuple[str, TagSpec]], names: Mapping[str, str]
 ) -> tuple[list[str], list[list[Any]]]:
     places = [_place_out(json.loads(tag.address), names) for _, tag in rows]
     keys = list(dict.fromkeys(key for place in places for key in place))
@@ -106,7 +106,7 @@ def _line(number: int, cells: Cells, sources: Mapping[str, str], tags: Mapping[s
         return Line(number, uid, None, exc)
 
 
-def _facts(cells: Cells, sources: Mapping[str, str], tags: Mapping[str, str]) -> TagFacts:
+def _facts(cells: Cells, sources: Mapping[str, str], tags: Mapping[str, str]) -> TagSpec:
     source = _text(cells, "source")
     if source not in sources:
         raise InvalidInput("source", f"there is no source {source!r}", "Add the source first.")
@@ -121,7 +121,7 @@ def _facts(cells: Cells, sources: Mapping[str, str], tags: Mapping[str, str]) ->
     }
     if _INPUTS in place:
         place[_INPUTS] = _inputs_in(place[_INPUTS], tags)
-    return TagFacts(
+    return TagSpec(
         name=_text(cells, "name"), source=sources[source], address=json.dumps(place, sort_keys=True),
         description=_text(cells, "description"), value_type=ValueType[kind.upper()],
         unit=_text(cells, "unit"),

@@ -75,14 +75,14 @@ class PastRules:
             if logger is None:
                 raise NotFound("logger", logger_uid)
             tags = {tag.tag_id: tag for tag in setup.list_tags(tx)}
-        wish = logger.trigger
-        if logger.mode is not LoggerMode.ON_TRIGGER or wish is None or wish.tag is None:
+        spec = logger.trigger
+        if logger.mode is not LoggerMode.ON_TRIGGER or spec is None or spec.tag is None:
             raise InvalidInput("logger", "it takes no records at a tag's edge", "Take one that does.")
         if logger.inhibit_tag is not None or not logger.when.always:
             raise InvalidInput(
                 "logger", "it is held off at times", "Take one without an inhibit tag and schedule."
             )
-        tag, trigger = tags[wish.tag], Trigger(wish.edge)
+        tag, trigger = tags[spec.tag], Trigger(spec.edge)
         members = [tags[number] for number in logger.tags]
         found = []
         for at_us, value, quality in self._changes(tag, window):

@@ -9,7 +9,7 @@ from dataclasses import asdict, dataclass, replace
 from typing import Any, Final
 
 from cronaca.core.errors import EditConflict, InvalidInput, NotFound
-from cronaca.core.reports import Every, ReportFacts
+from cronaca.core.reports import Every, ReportSpec
 from cronaca.core.statistics.sheet import NormKind
 from cronaca.db.transaction import Row, Transaction
 
@@ -58,7 +58,7 @@ class ReportRow:
 
     uid: str
     revision: int
-    facts: ReportFacts
+    facts: ReportSpec
     since_us: int
     person: str
     created_us: int
@@ -95,7 +95,7 @@ def get_report(tx: Transaction, uid: str) -> ReportRow:
     raise NotFound("report", uid)
 
 
-def add_report(tx: Transaction, facts: ReportFacts, since_us: int, person: str, created_us: int) -> str:
+def add_report(tx: Transaction, facts: ReportSpec, since_us: int, person: str, created_us: int) -> str:
     """Adds a report; returns its uid. Raises InvalidInput."""
     facts = facts.checked()
     _check_free(tx, facts.name, "")
@@ -115,7 +115,7 @@ def add_report(tx: Transaction, facts: ReportFacts, since_us: int, person: str, 
 def change_report(
     tx: Transaction,
     uid: str,
-    facts: ReportFacts,
+    facts: ReportSpec,
     *,
     since_us: int,
     person: str,
@@ -179,7 +179,7 @@ def _check_free(tx: Transaction, name: str, own_uid: str) -> None:
         raise InvalidInput("name", f"there is a report {name!r}", "Take another name.")
 
 
-def _text(facts: ReportFacts) -> str:
+def _text(facts: ReportSpec) -> str:
     return json.dumps(asdict(facts))
 
 
@@ -187,7 +187,7 @@ def _row(row: Row) -> ReportRow:
     uid, revision, text, since_us, person, created_us, problem = row
     plain: dict[str, Any] = json.loads(text)
     lines = tuple((member, stat) for member, stat in plain["lines"])
-    facts = ReportFacts(**{
+    facts = ReportSpec(**{
         **plain, "lines": lines, "norm": NormKind(plain["norm"]), "every": Every(plain["every"])
     })  # fmt: skip
     return ReportRow(uid, revision, facts, since_us, person, created_us, problem)

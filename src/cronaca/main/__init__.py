@@ -23,7 +23,7 @@ from cronaca.db.private_server import find_addresses
 from cronaca.settings import Settings
 
 BEHIND: Final = 5
-"""Priority of what may wait: the compactor, the demo's stand-ins."""
+"""Priority of what may wait: the worker, the demo's stand-ins."""
 
 
 _OURS: Final = re.compile(

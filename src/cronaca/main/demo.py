@@ -44,8 +44,8 @@ from cronaca.main.supervisor import Supervisor
 from cronaca.recorder.drivers.opcua import Identity
 from cronaca.settings import Settings
 
-_MOST_SILENT_S: Final = {"recorder": 60.0, "compactor": 300.0, "server": 60.0}
-"""A process that gives no sign of life for so long hangs. One step of the compactor may take minutes."""
+_MOST_SILENT_S: Final = {"recorder": 60.0, "worker": 300.0, "server": 60.0}
+"""A process that gives no sign of life for so long hangs. One step of the worker may take minutes."""
 _MOST_WAIT_S: Final = 60.0
 """The first picture does not wait longer for values."""
 
@@ -71,7 +71,7 @@ def run_demo_plant(settings: Settings) -> None:
 
 
 def run_demo(settings: Settings) -> None:
-    """Starts database, plant, recorder, compactor and server; prints the address; ends all in order."""
+    """Starts database, plant, recorder, worker and server; prints the address; ends all in order."""
     keep_files_private(settings.data_dir)
     stop = threading.Event()
     on_signal(stop.set)
@@ -115,7 +115,7 @@ def _run_demo_on(settings: Settings, url: str, stop: threading.Event) -> None:
         "PYTHONUNBUFFERED": "1",
     }
     command = [sys.executable, "-m", "cronaca.cli"]
-    parts = {name: [*command, name] for name in ("demo-plant", "recorder", "compactor", "server")}
+    parts = {name: [*command, name] for name in ("demo-plant", "recorder", "worker", "server")}
     supervisor = Supervisor(parts, env, _MOST_SILENT_S, settings.data_dir / "alive")
     try:
         # The plant answers before it is asked: else each start would leave a hole.

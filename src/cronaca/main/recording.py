@@ -42,7 +42,7 @@ from cronaca.recorder.drivers.system import Machine, SystemDriver
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.outputs.quarantine import Quarantine
 from cronaca.recorder.outputs.spool import Spool
-from cronaca.recorder.requests import Ask
+from cronaca.recorder.requests import Servers
 from cronaca.services.control import StoreControl, get_revision, read_histories
 from cronaca.services.sink import StoreSink
 from cronaca.settings import Settings
@@ -77,10 +77,10 @@ def run_recorder(settings: Settings) -> None:
         INTERNAL: lambda _: InternalDriver(values),
         SYSTEM: lambda _: SystemDriver(board, machine.read, clock),
     }
-    asks: dict[str, Ask] = {
-        "discover": lambda facts, _: discover(facts["endpoint"], facts["timeout_s"], identity),
-        "browse": lambda facts, secret: browse(Login.of(facts["config"], secret, identity), facts["node"]),
-    }
+    servers = Servers(
+        discover=lambda asked: discover(asked.endpoint, asked.timeout_s, identity),
+        browse=lambda asked, secret: browse(Login.of(asked.config, secret, identity), asked.node),
+    )
 
     def last_known() -> LastKnown:
         empty_live_archives(store, clock)
@@ -93,7 +93,7 @@ def run_recorder(settings: Settings) -> None:
         holder,
         StoreControl(store),
         StoreBackfill(store),
-        asks,
+        servers,
         last_known,
         board,
         StoreHistoryLookup(store),

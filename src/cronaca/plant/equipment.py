@@ -6,7 +6,7 @@ import json
 from dataclasses import dataclass
 from typing import Final
 
-from cronaca.core.equipment import PARTS, ClassFacts, PieceFacts, uid_in
+from cronaca.core.equipment import PARTS, ClassSpec, EquipmentSpec, uid_in
 from cronaca.core.errors import NotFound
 from cronaca.db.transaction import Transaction
 
@@ -34,18 +34,18 @@ class ClassRow:
 
     uid: str
     revision: int
-    facts: ClassFacts
+    facts: ClassSpec
 
 
 @dataclass(frozen=True, slots=True)
-class PieceRow:
+class EquipmentRow:
     """A piece of equipment as it is set up."""
 
     uid: str
     revision: int
-    facts: PieceFacts
+    facts: EquipmentSpec
 
-    def with_uids(self, of: ClassFacts) -> PieceFacts:
+    def with_uids(self, of: ClassSpec) -> EquipmentSpec:
         """Its facts with the uids of all its objects written out: they hold in another set-up too."""
         keys = {
             "tags": [one.key for one in of.members if one.key not in self.facts.without],
@@ -53,13 +53,13 @@ class PieceRow:
             "runs": [one.key for one in of.runs],
         }
         objects = {p: {key: uid_in(self.uid, self.facts, p, key) for key in keys[p]} for p in PARTS}
-        return PieceFacts.from_json({**self.facts.to_json(), "objects": objects})
+        return EquipmentSpec.from_json({**self.facts.to_json(), "objects": objects})
 
 
 def list_classes(tx: Transaction) -> list[ClassRow]:
     """All classes by name."""
     rows = tx.fetch(_CLASSES)
-    return [ClassRow(uid, rev, ClassFacts.from_json(json.loads(facts))) for uid, rev, facts in rows]
+    return [ClassRow(uid, rev, ClassSpec.from_json(json.loads(facts))) for uid, rev, facts in rows]
 
 
 def get_class(tx: Transaction, uid: str) -> ClassRow:
@@ -70,13 +70,13 @@ def get_class(tx: Transaction, uid: str) -> ClassRow:
     raise NotFound("equipment class", uid, field="class")
 
 
-def list_pieces(tx: Transaction, class_uid: str = "") -> list[PieceRow]:
+def list_pieces(tx: Transaction, class_uid: str = "") -> list[EquipmentRow]:
     """The pieces of a class, or all, in the order in which they were added."""
     rows = tx.fetch(_PIECES, **{"class": class_uid})
-    return [PieceRow(uid, rev, PieceFacts.from_json(json.loads(facts))) for uid, rev, facts in rows]
+    return [EquipmentRow(uid, rev, EquipmentSpec.from_json(json.loads(facts))) for uid, rev, facts in rows]
 
 
-def get_piece(tx: Transaction, uid: str) -> PieceRow:
+def get_piece(tx: Transaction, uid: str) -> EquipmentRow:
     """One piece; raises NotFound."""
     for row in list_pieces(tx):
         if row.uid == uid:
@@ -84,12 +84,12 @@ def get_piece(tx: Transaction, uid: str) -> PieceRow:
     raise NotFound("equipment", uid)
 
 
-def put_class(tx: Transaction, uid: str, facts: ClassFacts) -> None:
+def put_class(tx: Transaction, uid: str, facts: ClassSpec) -> None:
     """Adds a class or changes it; its pieces are not looked at."""
     tx.execute(_PUT_CLASS, uid=uid, name=facts.name, facts=json.dumps(facts.to_json()))
 
 
-def put_piece(tx: Transaction, uid: str, facts: PieceFacts) -> None:
+def put_piece(tx: Transaction, uid: str, facts: EquipmentSpec) -> None:
     """Adds a piece or changes it; its tags are not looked at."""
     text = json.dumps(facts.to_json())
     tx.execute(_PUT_PIECE, uid=uid, name=facts.name, facts=text, **{"class": facts.equipment_class})

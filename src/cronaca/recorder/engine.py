@@ -7,7 +7,7 @@ import contextlib
 import json
 import logging
 from collections import deque
-from collections.abc import Callable, Coroutine, Mapping, Sequence
+from collections.abc import Callable, Coroutine, Sequence
 from concurrent.futures import Future
 from dataclasses import dataclass, field, replace
 from typing import Any, Final
@@ -69,7 +69,7 @@ class Outlet:
     holder: str
     control: Control | None = None
     past: BackfillSink | None = None
-    asks: Mapping[str, requests.Ask] = field(default_factory=dict)
+    servers: requests.Servers = field(default_factory=requests.Servers)
     last_known: Callable[[], LastKnown] = LastKnown.none
     """Called when recording begins: what was committed last, by whoever recorded. Raises StoreError."""
     board: StatusBoard = field(default_factory=StatusBoard)
@@ -303,21 +303,21 @@ class Recorder:
 
     def _recall(self) -> None:
         """Statistics over long windows need what was recorded before they began."""
-        memory, wishes = self._outlet.memory, self._work.forgotten()
-        if memory is not None and wishes:
-            self._in_background(self._remember(memory, wishes))
+        memory, specs = self._outlet.memory, self._work.forgotten()
+        if memory is not None and specs:
+            self._in_background(self._remember(memory, specs))
 
-    async def _remember(self, memory: HistoryLookup, wishes: Sequence[Recall]) -> None:
+    async def _remember(self, memory: HistoryLookup, specs: Sequence[Recall]) -> None:
         """While the database is away it is asked again: what was recorded does not change."""
-        for wish in wishes:
-            past = await self._recalled(memory, wish)
+        for spec in specs:
+            past = await self._recalled(memory, spec)
             if past is not None:
-                self._work.remember(wish.tag_id, past)
+                self._work.remember(spec.tag_id, past)
 
-    async def _recalled(self, memory: HistoryLookup, wish: Recall) -> Remembered | None:
+    async def _recalled(self, memory: HistoryLookup, spec: Recall) -> Remembered | None:
         while True:
             try:
-                return await asyncio.to_thread(memory.recall, wish.of_tag, wish.window)
+                return await asyncio.to_thread(memory.recall, spec.of_tag, spec.window)
             except StoreError as exc:
                 _log.warning("What was recorded before is not known to a statistic yet: %s", exc)
                 await asyncio.sleep(_RECALL_AGAIN_S)
@@ -343,7 +343,7 @@ class Recorder:
     async def _serve(self, request: Request, control: Control) -> None:
         answer: dict[str, Any]
         try:
-            answer = await requests.serve(request, self._make_driver, self._work, self._outlet.asks)
+            answer = await requests.serve(request, self._make_driver, self._work, self._outlet.servers)
         except Exception as exc:  # noqa: BLE001 - who asked is told, and so is health
             self._say_fault(f"The request {request.kind} failed", exc)
             answer = {"ok": False, "reason": f"It failed: {type(exc).__name__}: {exc}", "values": []}

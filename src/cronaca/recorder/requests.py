@@ -1,69 +1,83 @@
-"""What people ask of a running recorder, answered as JSON."""
+"""What people ask of a running recorder (core/requests.py), answered as JSON."""
 
 from __future__ import annotations
 
 import asyncio
 import json
 import time
-from collections.abc import Awaitable, Callable, Mapping
+from collections.abc import Awaitable, Callable
+from dataclasses import dataclass
 from typing import Any, Final
 
 from cronaca.core import quality as q
-from cronaca.core.addresses.protocols import OPC_UA
 from cronaca.core.bits import from_bits
 from cronaca.core.errors import CronacaError, InvalidInput, SourceError
-from cronaca.core.model import SECOND, SourceSetup, Tag, ValueType
+from cronaca.core.model import SECOND, SourceSetup, Tag
 from cronaca.core.ports import Answering, Driver, Request
+from cronaca.core.requests import (
+    Browse,
+    Discover,
+    PlaceToRead,
+    RecordNow,
+    SourceTest,
+    WriteValue,
+    from_text,
+)
 from cronaca.recorder.work import MakeDriver, Work
 
-TEST_SOURCE: Final = "test_source"
-RECORD_NOW: Final = "record_now"
-WRITE: Final = "write"
 _LONGEST_S: Final = 8.0
 
 
-Ask = Callable[[dict[str, Any], str], Awaitable[dict[str, Any]]]
-"""Something that sources can be asked beside being read; gets the facts of the request and a password."""
+async def _refuse(*_: object) -> dict[str, Any]:
+    raise InvalidInput("protocol", "this recorder asks no servers", "Ask another one.")
 
 
-async def serve(
-    request: Request, make_driver: MakeDriver, work: Work, asks: Mapping[str, Ask]
-) -> dict[str, Any]:
+@dataclass(frozen=True, slots=True)
+class Servers:
+    """How servers are asked beside being read; `browse` gets the password too."""
+
+    discover: Callable[[Discover], Awaitable[dict[str, Any]]] = _refuse
+    browse: Callable[[Browse, str], Awaitable[dict[str, Any]]] = _refuse
+
+
+async def serve(asked: Request, make_driver: MakeDriver, work: Work, servers: Servers) -> dict[str, Any]:
     """Does what is asked; a failure is an answer too."""
-    facts = json.loads(request.facts)
-    if request.kind == RECORD_NOW:
-        refused = work.ask_for_record(facts["logger_id"])
-        return {"ok": not refused, "reason": refused, "values": []}
-    if request.kind == WRITE:
-        refused = await work.write_value(facts["tag_id"], facts["value"])
-        return {"ok": not refused, "reason": refused, "values": []}
     try:
-        secret = facts.get("secret") or work.secret_for(
-            facts.get("source", ""), facts.get("protocol", OPC_UA), facts.get("config", {})
-        )
-    except InvalidInput as exc:
-        return {"ok": False, "reason": str(exc), "values": []}
-    asked: Awaitable[dict[str, Any]]
-    if request.kind == TEST_SOURCE:
-        asked = _test_source(facts, secret, make_driver)
-    elif request.kind in asks:
-        asked = asks[request.kind](facts, secret)
-    else:
-        return {"ok": False, "reason": f"This recorder does not know {request.kind!r}.", "values": []}
-    try:
-        return await asyncio.wait_for(asked, _LONGEST_S)
+        request = from_text(asked.kind, asked.content)
+        if isinstance(request, RecordNow):
+            return _answer(work.ask_for_record(request.logger_id))
+        if isinstance(request, WriteValue):
+            return _answer(await work.write_value(request.tag_id, request.value))
+        return await asyncio.wait_for(_ask(request, make_driver, work, servers), _LONGEST_S)
     except TimeoutError:
-        return {"ok": False, "reason": f"It took longer than {_LONGEST_S:g} s.", "values": []}
+        return _answer(f"It took longer than {_LONGEST_S:g} s.")
     except SourceError as exc:
-        return {"ok": False, "reason": exc.reason, "values": []}
+        return _answer(exc.reason)
     except CronacaError as exc:
-        return {"ok": False, "reason": str(exc), "values": []}
+        return _answer(str(exc))
 
 
-async def _test_source(facts: dict[str, Any], secret: str, make_driver: MakeDriver) -> dict[str, Any]:
+def _answer(refused: str) -> dict[str, Any]:
+    return {"ok": not refused, "reason": refused, "values": []}
+
+
+async def _ask(
+    request: SourceTest | Discover | Browse, make_driver: MakeDriver, work: Work, servers: Servers
+) -> dict[str, Any]:
+    """Asks a device for something, on a connection of its own."""
+    if isinstance(request, Discover):
+        return await servers.discover(request)
+    signed = request.signed
+    secret = signed.secret or work.secret_for(signed.source, request.protocol, request.config)
+    if isinstance(request, Browse):
+        return await servers.browse(request, secret)
+    return await _test_source(request, secret, make_driver)
+
+
+async def _test_source(request: SourceTest, secret: str, make_driver: MakeDriver) -> dict[str, Any]:
     """Connects as the source would and reads the places named, on a connection of its own."""
-    source = SourceSetup(0, "", "test", facts["protocol"], json.dumps(facts["config"]), True, secret)
-    tags = [_tag(i, one) for i, one in enumerate(facts.get("places", []))]
+    source = SourceSetup(0, "", "test", request.protocol, json.dumps(request.config), True, secret)
+    tags = [_tag(i, place) for i, place in enumerate(request.places)]
     driver = make_driver(source)
     started = time.perf_counter()
     try:
@@ -87,6 +101,5 @@ async def _read_one(driver: Driver, tag: Tag) -> dict[str, Any]:
     return {"value": value, "quality": quality, "text": q.describe(quality)}
 
 
-def _tag(number: int, facts: dict[str, Any]) -> Tag:
-    kind = ValueType(facts["value_type"])
-    return Tag(number, "", "", "", kind, "", 0, 1, 0, True, "", 0, facts["address"], SECOND)
+def _tag(number: int, place: PlaceToRead) -> Tag:
+    return Tag(number, "", "", "", place.value_type, "", 0, 1, 0, True, "", 0, place.address, SECOND)

@@ -28,7 +28,7 @@ from cronaca.core.ports import (
     SourceReport,
 )
 from cronaca.core.readings import Readings, Values
-from cronaca.core.setup.facts import secret_belongs
+from cronaca.core.setup.specs import secret_belongs
 from cronaca.core.setup.whole import Setup
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.devices.follow import SourceFollower
@@ -228,11 +228,11 @@ class Work:
         """Writes numbers of records that are committed, and resets their trigger bits."""
         for one in safe:
             logger = next((x for x in self._setup.loggers if x.logger_id == one.logger_id), None)
-            wish = None if logger is None else logger.trigger
-            if wish is not None and wish.number_tag is not None:
-                await self._write(one.logger_id, wish.number_tag, one.number)
-            if wish is not None and wish.reset and wish.tag is not None:
-                await self._write(one.logger_id, wish.tag, 0)
+            spec = None if logger is None else logger.trigger
+            if spec is not None and spec.number_tag is not None:
+                await self._write(one.logger_id, spec.number_tag, one.number)
+            if spec is not None and spec.reset and spec.tag is not None:
+                await self._write(one.logger_id, spec.tag, 0)
 
     async def _write(self, logger_id: int, tag_id: int, value: float) -> None:
         refused = await self.write_value(tag_id, value)

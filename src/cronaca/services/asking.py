@@ -5,6 +5,7 @@ from __future__ import annotations
 import time
 from typing import Any, Final
 
+from cronaca.core.requests import RecorderRequest
 from cronaca.db.pool import Store
 from cronaca.services import control
 
@@ -12,9 +13,9 @@ _PATIENCE_S: Final = 10.0
 _LOOK_S: Final = 0.1
 
 
-def ask_recorder(store: Store, person: str, kind: str, facts: dict[str, Any]) -> dict[str, Any]:
+def ask_recorder(store: Store, person: str, request: RecorderRequest) -> dict[str, Any]:
     """The recorder's answer to a person's request, or that there is none."""
-    number = store.run(lambda tx: control.ask(tx, person, kind, facts))
+    number = store.run(lambda tx: control.ask(tx, person, request))
     deadline = time.monotonic() + _PATIENCE_S
     found = None
     while found is None and time.monotonic() < deadline:

@@ -7,6 +7,7 @@ from typing import Any, Final
 
 from cronaca.core.groups import WHOLE_PLANT
 from cronaca.core.ports import HistoryOf, News, Request
+from cronaca.core.requests import RecorderRequest, to_text
 from cronaca.db.pool import Store
 from cronaca.db.transaction import Transaction
 from cronaca.logbook.records import ensure_tables
@@ -46,10 +47,10 @@ def read_news(tx: Transaction) -> News:
     return News(get_revision(tx), read_setup(tx), read_histories(tx))
 
 
-def ask(tx: Transaction, person: str, kind: str, facts: dict[str, Any], group: int = WHOLE_PLANT) -> int:
+def ask(tx: Transaction, person: str, request: RecorderRequest, group: int = WHOLE_PLANT) -> int:
     """Puts a person's request to the recorder of a group; returns its number. Old ones are forgotten."""
     tx.execute(_FORGET)
-    return tx.insert(_ASK, group_id=group, person=person, kind=kind, facts=json.dumps(facts))
+    return tx.insert(_ASK, group_id=group, person=person, kind=request.kind, facts=to_text(request))
 
 
 def find_answer(tx: Transaction, number: int) -> dict[str, Any] | None:

@@ -34,7 +34,7 @@ _LEFT_US: Final = 86_400_000_000
 
 
 @dataclass(frozen=True, slots=True)
-class ImportWish:
+class ImportOptions:
     """What to bring in, and what the file does not say itself."""
 
     path: Path
@@ -54,21 +54,21 @@ class Imported:
     rejected: Rejects
 
 
-def import_history(store: Store, wish: ImportWish, person: str, now_us: int, tell: Tell) -> Imported:
+def import_history(store: Store, spec: ImportOptions, person: str, now_us: int, tell: Tell) -> Imported:
     """Brings in a file; all of it is seen at once at the end, or nothing when anything goes wrong."""
     clear_left_over(store, now_us - _LEFT_US)
     with store.snapshot() as tx:
         tags = {tag.name: tag for tag in setup.list_tags(tx)}
-        archive_id = setup.find_archive(tx, wish.archive)
+        archive_id = setup.find_archive(tx, spec.archive)
     if archive_id is None:
-        raise InvalidInput("archive", f"there is no archive {wish.archive!r}", "Name one that exists.")
+        raise InvalidInput("archive", f"there is no archive {spec.archive!r}", "Name one that exists.")
     kinds = {name: tag.value_type for name, tag in tags.items()}
-    options = TableOptions(kinds, wish.zone, wish.time_format, wish.tag)
-    rejects = Rejects(wish.on_bad)
+    options = TableOptions(kinds, spec.zone, spec.time_format, spec.tag)
+    rejects = Rejects(spec.on_bad)
     keys: dict[str, HistoryKey] = {}
-    run = HistoryImport(store, wish.path.name, person, now_us)
+    run = HistoryImport(store, spec.path.name, person, now_us)
     try:
-        for block in read_table(wish.path, options, rejects, lambda found: _codes(store, found)):
+        for block in read_table(spec.path, options, rejects, lambda found: _codes(store, found)):
             filled = {name: series for name, series in block.samples.items() if len(series)}
             for name in filled.keys() - keys.keys():
                 keys[name] = _open(store, archive_id, tags[name], now_us)

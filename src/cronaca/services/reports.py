@@ -17,8 +17,8 @@ from cronaca.core.reports import (
     Every,
     Report,
     ReportCell,
-    ReportFacts,
     ReportRow,
+    ReportSpec,
     covered_percent,
     is_settled,
     mean,
@@ -149,7 +149,7 @@ class ReportService:
         files = in_all_forms(report)
         return self._store.run(lambda tx: reports.add_issue(tx, issue, files))
 
-    def _report(self, facts: ReportFacts, period: _Period, created_us: int) -> Report:
+    def _report(self, facts: ReportSpec, period: _Period, created_us: int) -> Report:
         kind = next((one for one in self._statistics.kinds() if one.name == facts.kind), None)
         if kind is None:
             raise InvalidInput("kind", f"there is no equipment {facts.kind!r} any more", "Change the report.")

@@ -55,7 +55,7 @@ class Sheet:
 
 
 @dataclass(frozen=True, slots=True)
-class SheetFacts:
+class SheetContent:
     """What people say of a sheet."""
 
     name: str
@@ -66,7 +66,7 @@ class SheetFacts:
     page: str = TRENDS
     """The page that shows it."""
 
-    def checked(self) -> SheetFacts:
+    def checked(self) -> SheetContent:
         """The same, made regular; raises InvalidInput."""
         folder = check_name(self.folder, 100, "folder") if self.folder.strip() else ""
         if len(self.view) > MOST_VIEW:
@@ -87,7 +87,7 @@ def get_sheet(tx: Transaction, uid: str, person: str) -> Sheet:
     return Sheet(*row)
 
 
-def add_sheet(tx: Transaction, facts: SheetFacts, by: By) -> str:
+def add_sheet(tx: Transaction, facts: SheetContent, by: By) -> str:
     """Saves a new sheet; returns its uid. Raises InvalidInput."""
     facts = facts.checked()
     _check_free(tx, facts, by, "")
@@ -96,7 +96,7 @@ def add_sheet(tx: Transaction, facts: SheetFacts, by: By) -> str:
     return uid
 
 
-def change_sheet(tx: Transaction, uid: str, facts: SheetFacts, by: By, seen: int | None) -> None:
+def change_sheet(tx: Transaction, uid: str, facts: SheetContent, by: By, seen: int | None) -> None:
     """Saves a sheet over itself. Raises InvalidInput, NotFound, EditConflict."""
     facts = facts.checked()
     tx.fetch(_LOCK, uid=uid)
@@ -113,18 +113,18 @@ def remove_sheet(tx: Transaction, uid: str, person: str) -> None:
     tx.execute(_REMOVE, uid=uid)
 
 
-def _columns(facts: SheetFacts, by: By) -> dict[str, object]:
+def _columns(facts: SheetContent, by: By) -> dict[str, object]:
     return {
         "folder": facts.folder, "name": facts.name, "view": facts.view, "person": by.person,
         "created_us": by.created_us, "owner": _owner(facts, by), "page": facts.page,
     }  # fmt: skip
 
 
-def _owner(facts: SheetFacts, by: By) -> str:
+def _owner(facts: SheetContent, by: By) -> str:
     return by.person if facts.own else ""
 
 
-def _check_free(tx: Transaction, facts: SheetFacts, by: By, own_uid: str) -> None:
+def _check_free(tx: Transaction, facts: SheetContent, by: By, own_uid: str) -> None:
     owner = _owner(facts, by)
     row = tx.fetch_one(_NAMED, folder=facts.folder, name=facts.name, owner=owner, page=facts.page)
     if row is not None and row[0] != own_uid:

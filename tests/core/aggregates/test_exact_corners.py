@@ -16,7 +16,7 @@ from cronaca.core.aggregates.samples import away_from, differences
 from cronaca.core.errors import InvalidInput
 from cronaca.core.figures import Figure, check, compute
 from cronaca.core.model import SECOND, Series, ValueType
-from cronaca.core.statistics import Wish
+from cronaca.core.statistics import StatSpec
 
 T0 = 1_790_000_000 * SECOND
 SLOPED, STEPPED = Configuration(), Configuration(stepped=True)
@@ -77,7 +77,7 @@ class TestWholeNumbers:
     ])  # fmt: skip
     def test_differences_are_taken_before_they_become_floats(self, name: str, expected: float) -> None:
         window = by_duration(T0, T0 + 2 * SECOND)
-        (found,) = compute([Wish(name)], self.BIG, window, SLOPED)
+        (found,) = compute([StatSpec(name)], self.BIG, window, SLOPED)
         assert isinstance(found, Figure) and found.result.value(0) == expected
 
     @pytest.mark.parametrize("name", ["Range", "Delta", "Range2", "DeltaBounds"])
@@ -136,9 +136,9 @@ def test_time_in_states_is_refused_for_numbers_with_decimals() -> None:
     for kind in ValueType:
         if kind is ValueType.FLOAT:
             with pytest.raises(InvalidInput, match="TimeInStates"):
-                check(Wish("TimeInStates"), kind, has_other=False)
+                check(StatSpec("TimeInStates"), kind, has_other=False)
         else:
-            check(Wish("TimeInStates"), kind, has_other=False)
+            check(StatSpec("TimeInStates"), kind, has_other=False)
 
 
 class TestSquares:

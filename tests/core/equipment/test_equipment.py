@@ -12,11 +12,11 @@ from hypothesis import strategies as st
 
 from cronaca.core.equipment import (
     CardFigure,
-    ClassFacts,
+    ClassSpec,
+    EquipmentSpec,
     Join,
     Member,
     Pattern,
-    PieceFacts,
     Slot,
     expand,
     gather,
@@ -41,7 +41,7 @@ HOT = Member(
     "too hot", "device", {"name": "{name} too hot", "value_type": "boolean"},
     {"modbus_tcp": {"table": "coil", "address": "{base}"}},
 )  # fmt: skip
-DRYERS = ClassFacts(
+DRYERS = ClassSpec(
     "Dryer", (TEMPERATURE, LIMIT, HOT), (Slot("device"), Slot("limits", LIMITS_SOURCE)), {"base": 100},
     loggers=(Pattern("fast", {"name": "{name} fast", "tags": ["{tag:Zone 1 temperature}", "{tag:too hot}"]}),
              Pattern("jams", {"name": "{name} jams", "tags": ["{tag:Zone 1 temperature}"],
@@ -51,11 +51,11 @@ DRYERS = ClassFacts(
 )  # fmt: skip
 
 
-def piece(name: str = "Line 5", **changes: Any) -> PieceFacts:  # noqa: ANN401 - any fact
-    return PieceFacts(name, "class", **{"sources": {"device": PLC}, **changes})
+def piece(name: str = "Line 5", **changes: Any) -> EquipmentSpec:  # noqa: ANN401 - any fact
+    return EquipmentSpec(name, "class", **{"sources": {"device": PLC}, **changes})
 
 
-def tags(one: PieceFacts, of: ClassFacts = DRYERS) -> dict[str, dict[str, Any]]:
+def tags(one: EquipmentSpec, of: ClassSpec = DRYERS) -> dict[str, dict[str, Any]]:
     return {tag["name"]: tag for tag in expand(of.checked(), UID, one, PROTOCOLS).parts["tags"]}
 
 
@@ -114,7 +114,7 @@ class TestPatterns:
         ],
     )
     def test_what_cannot_be_filled_is_refused_with_the_piece(
-        self, one: PieceFacts, field: str, says: str
+        self, one: EquipmentSpec, field: str, says: str
     ) -> None:
         with pytest.raises(InvalidInput, match="of Line 5") as told:
             expand(DRYERS.checked(), UID, one, PROTOCOLS)
@@ -173,9 +173,9 @@ class TestChecks:
         assert told.value.field == field
 
     def test_what_goes_into_a_file_comes_back(self) -> None:
-        assert ClassFacts.from_json(DRYERS.checked().to_json()) == DRYERS.checked()
+        assert ClassSpec.from_json(DRYERS.checked().to_json()) == DRYERS.checked()
         own = piece(overrides={"tags": {"limit": {"limits": [1.0, None]}}}, without=("too hot",))
-        assert PieceFacts.from_json(own.to_json()) == own
+        assert EquipmentSpec.from_json(own.to_json()) == own
 
     def test_limits_are_those_of_the_class_or_its_own(self) -> None:
         assert piece().limits_of(TEMPERATURE) == (40.0, 90.0)
@@ -183,7 +183,7 @@ class TestChecks:
         assert own.limits_of(TEMPERATURE) == (None, 85.0)
 
 
-def present(*pieces: tuple[str, PieceFacts], of: ClassFacts = DRYERS) -> dict[str, Any]:
+def present(*pieces: tuple[str, EquipmentSpec], of: ClassSpec = DRYERS) -> dict[str, Any]:
     """The set-up as it is with these pieces."""
     made = [expand(of.checked(), uid, one, PROTOCOLS).parts for uid, one in pieces]
     sources = [{"uid": uid, "name": kind, "protocol": kind} for uid, kind in PROTOCOLS.items()]
@@ -237,7 +237,7 @@ class TestChanges:
         assert (left["tags"], left["overrides"]) == ([], {})
 
 
-def named_tags(lines: dict[str, PieceFacts]) -> dict[str, dict[str, str]]:
+def named_tags(lines: dict[str, EquipmentSpec]) -> dict[str, dict[str, str]]:
     """Uids of the tags of pieces, by piece and member."""
     keys = [one.key for one in DRYERS.members]
     return {

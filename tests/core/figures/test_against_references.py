@@ -20,7 +20,7 @@ from statsmodels.stats.weightstats import DescrStatsW
 from cronaca.core.aggregates import Configuration, Processed, Samples, by_duration, process
 from cronaca.core.figures import Figure, Table, compute
 from cronaca.core.model import SECOND, Series, ValueType
-from cronaca.core.statistics import Base, Histogram, Other, Weight, Wish
+from cronaca.core.statistics import Base, Histogram, Other, StatSpec, Weight
 
 T0 = 1_790_000_000 * SECOND
 SLOPED, STEPPED = Configuration(), Configuration(stepped=True)
@@ -37,15 +37,17 @@ def whole(samples: Samples, known_us: int | None = None) -> tuple[int, int]:
 
 
 def figure(
-    wish: Wish, samples: Samples, config: Configuration = SLOPED, other: Other | None = None
+    spec: StatSpec, samples: Samples, config: Configuration = SLOPED, other: Other | None = None
 ) -> Processed:
-    (found,) = compute([wish], samples, by_duration(*whole(samples)), config, other=other)
+    (found,) = compute([spec], samples, by_duration(*whole(samples)), config, other=other)
     assert isinstance(found, Figure)
     return found.result
 
 
-def value(wish: Wish, samples: Samples, config: Configuration = SLOPED, other: Other | None = None) -> float:
-    found = figure(wish, samples, config, other).value(0)
+def value(
+    spec: StatSpec, samples: Samples, config: Configuration = SLOPED, other: Other | None = None
+) -> float:
+    found = figure(spec, samples, config, other).value(0)
     assert found is not None
     return float(found)
 
@@ -137,10 +139,10 @@ def test_plain_statistics_as_numpy_scipy_and_pandas_have_them(values: list[float
     assert found["StandardDeviationSample"] == pytest.approx(table.std(), rel=1e-9, abs=1e-9)
     assert found["StandardDeviationPopulation"] == pytest.approx(np.std(values), rel=1e-9, abs=1e-9)
     assert found["Delta"] == pytest.approx(values[-1] - values[0], abs=1e-12)
-    percentile = value(Wish("Percentile", percent, Weight.SAMPLES), samples)
+    percentile = value(StatSpec("Percentile", percent, Weight.SAMPLES), samples)
     assert percentile == pytest.approx(table.quantile(percent / 100), abs=1e-9)
     if np.std(values) > 0.01 and abs(np.mean(values)) > 0.01:
-        variation = value(Wish("Variation", weight=Weight.SAMPLES), samples)
+        variation = value(StatSpec("Variation", weight=Weight.SAMPLES), samples)
         assert variation == pytest.approx(abs(scipy.stats.variation(values, ddof=1)) * 100, rel=1e-7)
 
 
@@ -154,8 +156,8 @@ def test_held_values_weigh_as_long_as_they_stood_as_statsmodels_weighs_them(valu
     where = by_duration(T0, int(ts[-1]))
     mean = process("TimeAverage2", samples, where, STEPPED).values[0]
     assert mean == pytest.approx(reference.mean, rel=1e-12, abs=1e-9)
-    assert value(Wish("Deviation"), samples, STEPPED) == pytest.approx(reference.std, rel=1e-9, abs=1e-7)
-    found = value(Wish("Percentile", 37.0), samples, STEPPED)
+    assert value(StatSpec("Deviation"), samples, STEPPED) == pytest.approx(reference.std, rel=1e-9, abs=1e-7)
+    found = value(StatSpec("Percentile", 37.0), samples, STEPPED)
     at_most = lengths[np.array(values) <= found].sum() / lengths.sum()
     below = lengths[np.array(values) < found].sum() / lengths.sum()
     assert below < 0.37 + 1e-12 and at_most >= 0.37 - 1e-12
@@ -181,12 +183,12 @@ def test_time_integrals_of_known_functions(
         found = process(aggregate, samples, where, SLOPED).values[0]
         assert found == pytest.approx(integral(10), abs=1e-6), name
         assert found == pytest.approx(scipy.integrate.trapezoid([function(x) for x in t], t), rel=1e-12)
-    hours = value_over(Wish("Integral", base=Base.HOUR), samples, 10)
+    hours = value_over(StatSpec("Integral", base=Base.HOUR), samples, 10)
     assert hours == pytest.approx(integral(10) / 3600, abs=1e-9)
 
 
-def value_over(wish: Wish, samples: Samples, seconds: int) -> float:
-    (found,) = compute([wish], samples, by_duration(T0, T0 + seconds * SECOND), SLOPED)
+def value_over(spec: StatSpec, samples: Samples, seconds: int) -> float:
+    (found,) = compute([spec], samples, by_duration(T0, T0 + seconds * SECOND), SLOPED)
     assert isinstance(found, Figure)
     return float(found.result.values[0])
 
@@ -197,23 +199,27 @@ def test_spread_of_a_sine_and_a_ramp_weighted_by_time() -> None:
     t = np.linspace(0, 20 * math.pi, 200_001)
     sine = Samples(Series.of(ValueType.FLOAT, T0 + (t * SECOND).round().astype(np.int64), 5 * np.sin(t)))
     end = float(t[-1])
-    (found,) = compute([Wish("Deviation")], sine, by_duration(T0, T0 + round(end * SECOND)), SLOPED)
+    (found,) = compute([StatSpec("Deviation")], sine, by_duration(T0, T0 + round(end * SECOND)), SLOPED)
     assert isinstance(found, Figure)
     assert found.result.values[0] == pytest.approx(5 / math.sqrt(2), rel=1e-6)
     ramp = Samples(Series.of(ValueType.FLOAT, [T0, T0 + 100 * SECOND], [1e9, 1e9 + 100]))
     for percent in (1, 25, 50, 99):
-        assert value_over(Wish("Percentile", percent), ramp, 100) == pytest.approx(1e9 + percent, abs=1e-6)
-    assert value_over(Wish("Deviation"), ramp, 100) == pytest.approx(100 / math.sqrt(12), rel=1e-9)
-    assert value_over(Wish("Median"), ramp, 50) == pytest.approx(1e9 + 25, abs=1e-6)
+        assert value_over(StatSpec("Percentile", percent), ramp, 100) == pytest.approx(
+            1e9 + percent, abs=1e-6
+        )
+    assert value_over(StatSpec("Deviation"), ramp, 100) == pytest.approx(100 / math.sqrt(12), rel=1e-9)
+    assert value_over(StatSpec("Median"), ramp, 50) == pytest.approx(1e9 + 25, abs=1e-6)
 
 
 def test_travel_is_the_length_of_the_way_up_and_down() -> None:
     """The total variation of the samples, as numpy has it."""
     x = np.random.default_rng(8).normal(50, 3, 600)
-    assert value(Wish("Travel"), history(x)) == pytest.approx(np.abs(np.diff(x)).sum(), rel=1e-12)
+    assert value(StatSpec("Travel"), history(x)) == pytest.approx(np.abs(np.diff(x)).sum(), rel=1e-12)
     swing = history(5 * np.sin(np.arange(601) * math.tau / 100))
-    assert value(Wish("Travel"), swing) == pytest.approx(6 * 4 * 5, rel=1e-9), "six swings of 5 up and down"
-    assert value(Wish("Travel"), history(np.array([1.0]))) == 0.0
+    assert value(StatSpec("Travel"), swing) == pytest.approx(6 * 4 * 5, rel=1e-9), (
+        "six swings of 5 up and down"
+    )
+    assert value(StatSpec("Travel"), history(np.array([1.0]))) == 0.0
 
 
 def test_slope_and_correlation_as_scipy_has_them() -> None:
@@ -222,9 +228,9 @@ def test_slope_and_correlation_as_scipy_has_them() -> None:
     y = 0.3 * x + rng.normal(0, 2, 600)
     one, two = history(x), history(y)
     line = scipy.stats.linregress(np.arange(600), x)
-    assert value(Wish("Slope"), one) == pytest.approx(line.slope, rel=1e-9)
-    assert value(Wish("Slope", base=Base.HOUR), one) == pytest.approx(line.slope * 3600, rel=1e-9)
-    found = value(Wish("Correlation", base_us=SECOND), one, other=Other(two, stepped=False))
+    assert value(StatSpec("Slope"), one) == pytest.approx(line.slope, rel=1e-9)
+    assert value(StatSpec("Slope", base=Base.HOUR), one) == pytest.approx(line.slope * 3600, rel=1e-9)
+    found = value(StatSpec("Correlation", base_us=SECOND), one, other=Other(two, stepped=False))
     assert found == pytest.approx(scipy.stats.pearsonr(x, y).statistic, rel=1e-9)
 
 
@@ -232,18 +238,18 @@ def test_histograms_as_numpy_has_them_and_all_time_is_in_one_of_the_bins() -> No
     rng = np.random.default_rng(3)
     values = rng.normal(50, 5, 2000)
     samples = history(values)
-    wishes = [Wish("Histogram", weight=w, bins=15, low=40, high=60) for w in (Weight.SAMPLES, Weight.TIME)]
-    counted, timed = (histogram_of(w, samples, STEPPED) for w in wishes)
+    specs = [StatSpec("Histogram", weight=w, bins=15, low=40, high=60) for w in (Weight.SAMPLES, Weight.TIME)]
+    counted, timed = (histogram_of(w, samples, STEPPED) for w in specs)
     amounts, edges = np.histogram(values, 15, (40, 60))
     assert counted.amounts.tolist() == amounts.tolist()
     assert counted.edges.tolist() == edges.tolist()
     # Held for a second each, so seconds are samples.
     assert timed.amounts == pytest.approx(amounts, abs=1e-9)
-    sloped = histogram_of(wishes[1], samples, SLOPED)
+    sloped = histogram_of(specs[1], samples, SLOPED)
     assert sloped.amounts.sum() + sloped.below + sloped.above == pytest.approx(2000, abs=1e-6)
 
 
-def histogram_of(wish: Wish, samples: Samples, config: Configuration) -> Histogram:
-    (found,) = compute([wish], samples, by_duration(*whole(samples)), config)
+def histogram_of(spec: StatSpec, samples: Samples, config: Configuration) -> Histogram:
+    (found,) = compute([spec], samples, by_duration(*whole(samples)), config)
     assert isinstance(found, Table) and isinstance(found.rows[0], Histogram)
     return found.rows[0]

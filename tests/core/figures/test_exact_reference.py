@@ -14,7 +14,7 @@ from cronaca.core import quality as q
 from cronaca.core.aggregates import AGGREGATES, Configuration, Processed, Samples, by_duration, process_all
 from cronaca.core.figures import Table, all_figures, compute
 from cronaca.core.model import SECOND, Series, ValueType
-from cronaca.core.statistics import Comparison, Condition, Histogram, Other, Weight, Wish
+from cronaca.core.statistics import Comparison, Condition, Histogram, Other, StatSpec, Weight
 from tests.support.exact.aggregates import Exact, Interval
 from tests.support.exact.line import Line, Rules, Sample, Span
 from tests.support.exact.statistics import Statistics, bins, grid, states
@@ -136,35 +136,35 @@ def statistics_agree(seed: int) -> int:
     above = Condition(Comparison.ABOVE, 0.0)
     said, cells = [], 0
     for span in case.spans():
-        wishes = [
-            Wish(name, percent=float(percent), weight=weight, base_us=grid(span.length), condition=above)
+        specs = [
+            StatSpec(name, percent=float(percent), weight=weight, base_us=grid(span.length), condition=above)
             for name in (*STATISTICS, "Histogram", "TimeInStates")
             if case.kind in all_figures()[name].types
         ]
         # One interval at a time: the time base of the correlation goes by its length.
         window = by_duration(span.begin, span.end, case.step)
-        figures = compute(wishes, case.samples, window, case.configuration, other=Other(other.samples, True))
+        figures = compute(specs, case.samples, window, case.configuration, other=Other(other.samples, True))
         interval = Statistics(case.line, span)
-        for wish, figure in zip(wishes, figures, strict=True):
+        for spec, figure in zip(specs, figures, strict=True):
             cells += 1
             if isinstance(figure, Table):
-                said += table_differences(wish, figure, interval)
+                said += table_differences(spec, figure, interval)
                 continue
             weighted = weight is Weight.TIME
-            exact = interval.statistic(wish.name, weighted=weighted, percent=percent, other=beside)
+            exact = interval.statistic(spec.name, weighted=weighted, percent=percent, other=beside)
             said += [
-                f"{one} in {span} of {case.line}" for one in differences(wish.name, figure.result, 0, exact)
+                f"{one} in {span} of {case.line}" for one in differences(spec.name, figure.result, 0, exact)
             ]
     assert not said, f"seed {seed}, {len(said)} cells:\n" + "\n".join(said[:5])
     return cells
 
 
-def table_differences(wish: Wish, found: Table, interval: Statistics) -> list[str]:
+def table_differences(spec: StatSpec, found: Table, interval: Statistics) -> list[str]:
     (row,) = found.rows
     if isinstance(row, Histogram):
         if interval.size >= 2**43:
             return []  # bins are bounded by floats (docs/aggregates.md), which do not part such numbers
-        exact = bins(interval, [Fraction(one) for one in row.edges], weighted=wish.weight is Weight.TIME)
+        exact = bins(interval, [Fraction(one) for one in row.edges], weighted=spec.weight is Weight.TIME)
         allowed = Fraction(interval.span.length, SECOND) * ROUNDING * 1000
         off = any(abs(Fraction(a) - b) > allowed for a, b in zip(row.amounts, exact, strict=True))
         return [f"Histogram {row}, exact {[float(one) for one in exact]}"] if off else []

@@ -13,7 +13,7 @@ from cronaca.core import quality as q
 from cronaca.core.aggregates import Configuration, Samples, by_duration
 from cronaca.core.figures import Explanation, Figure, compute, explain
 from cronaca.core.model import SECOND, Series, ValueType
-from cronaca.core.statistics import Wish
+from cronaca.core.statistics import StatSpec
 
 T0 = 1_790_000_000 * SECOND
 CONFIGURATIONS = [
@@ -36,9 +36,9 @@ def humidity(count: int = 40) -> Samples:
 
 def explained(name: str, samples: Samples, config: Configuration, i: int = 0) -> Explanation:
     where = by_duration(T0 + 20 * SECOND, T0 + 140 * SECOND, 60 * SECOND)
-    (found,) = compute([Wish(name)], samples, where, config, unit="%")
+    (found,) = compute([StatSpec(name)], samples, where, config, unit="%")
     assert isinstance(found, Figure)
-    return explain(Wish(name), samples, where, i, config, result=found.result, unit="%")
+    return explain(StatSpec(name), samples, where, i, config, result=found.result, unit="%")
 
 
 class ByHand:
@@ -153,8 +153,8 @@ def test_of_many_samples_the_sums_are_given_instead() -> None:
         "TimeAverage": lambda x: x["bridged_area"] / x["covered_s"],
     }
     for name, formula in formulas.items():
-        (found,) = compute([Wish(name)], samples, where, Configuration())
+        (found,) = compute([StatSpec(name)], samples, where, Configuration())
         assert isinstance(found, Figure)
-        made = explain(Wish(name), samples, where, 0, Configuration(), result=found.result)
+        made = explain(StatSpec(name), samples, where, 0, Configuration(), result=found.result)
         assert made.samples is None
         assert formula(made.ingredients) == pytest.approx(made.value, rel=1e-12)

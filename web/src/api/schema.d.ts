@@ -2161,17 +2161,6 @@ export interface components {
             value_type: string;
         };
         /**
-         * CompactorHealth
-         * @description How the compactor is doing.
-         */
-        CompactorHealth: {
-            /**
-             * State
-             * @description running, failing, silent or never_started.
-             */
-            state: string;
-        };
-        /**
          * Comparison
          * @description How a value is compared in a condition.
          * @enum {string}
@@ -2673,6 +2662,95 @@ export interface components {
             written: number;
         };
         /**
+         * EquipmentChangeOut
+         * @description What becomes different for one piece; `removed` names what goes (its history stays).
+         */
+        EquipmentChangeOut: {
+            /** Differences */
+            differences: components["schemas"]["DifferenceOut"][];
+            /** Name */
+            name: string;
+            /** Removed */
+            removed: string[];
+            /** Uid */
+            uid: string;
+        };
+        /**
+         * EquipmentIn
+         * @description A piece of equipment. Slots without a source of their own take `source`.
+         */
+        EquipmentIn: {
+            /** Name */
+            name: string;
+            /**
+             * Overrides
+             * @description What it has otherwise than its class says: by part (tags, loggers, runs), object and fact.
+             * @default {}
+             */
+            overrides: {
+                [key: string]: {
+                    [key: string]: {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /**
+             * Parameters
+             * @default {}
+             */
+            parameters: {
+                [key: string]: number | string;
+            };
+            /** Revision */
+            revision?: number | null;
+            /** Source */
+            source?: string | null;
+            /**
+             * Sources
+             * @default {}
+             */
+            sources: {
+                [key: string]: string;
+            };
+            /**
+             * Without
+             * @default []
+             */
+            without: string[];
+        };
+        /**
+         * EquipmentOfClassOut
+         * @description A piece as it is; `trend` is the query of the link that shows its trend sheet.
+         */
+        EquipmentOfClassOut: {
+            /** Name */
+            name: string;
+            /** Overrides */
+            overrides: {
+                [key: string]: {
+                    [key: string]: {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** Parameters */
+            parameters: {
+                [key: string]: number | string;
+            };
+            /** Revision */
+            revision: number;
+            /** Sources */
+            sources: {
+                [key: string]: string;
+            };
+            /** Trend */
+            trend: string;
+            /** Uid */
+            uid: string;
+            /** Without */
+            without: string[];
+        };
+        /**
          * EquipmentOut
          * @description An equipment by its path, and how many tags belong to it.
          */
@@ -3039,7 +3117,6 @@ export interface components {
          *     The recorder page has the reasons.
          */
         Health: {
-            compactor?: components["schemas"]["CompactorHealth"] | null;
             database: components["schemas"]["DatabaseHealth"];
             /**
              * Disks
@@ -3065,6 +3142,7 @@ export interface components {
              * @description ok, degraded or down.
              */
             status: string;
+            worker?: components["schemas"]["WorkerHealth"] | null;
         };
         /**
          * ImportOut
@@ -3716,95 +3794,6 @@ export interface components {
             permissions: components["schemas"]["Permission"][];
         };
         /**
-         * PieceChangeOut
-         * @description What becomes different for one piece; `removed` names what goes (its history stays).
-         */
-        PieceChangeOut: {
-            /** Differences */
-            differences: components["schemas"]["DifferenceOut"][];
-            /** Name */
-            name: string;
-            /** Removed */
-            removed: string[];
-            /** Uid */
-            uid: string;
-        };
-        /**
-         * PieceIn
-         * @description A piece of equipment. Slots without a source of their own take `source`.
-         */
-        PieceIn: {
-            /** Name */
-            name: string;
-            /**
-             * Overrides
-             * @description What it has otherwise than its class says: by part (tags, loggers, runs), object and fact.
-             * @default {}
-             */
-            overrides: {
-                [key: string]: {
-                    [key: string]: {
-                        [key: string]: unknown;
-                    };
-                };
-            };
-            /**
-             * Parameters
-             * @default {}
-             */
-            parameters: {
-                [key: string]: number | string;
-            };
-            /** Revision */
-            revision?: number | null;
-            /** Source */
-            source?: string | null;
-            /**
-             * Sources
-             * @default {}
-             */
-            sources: {
-                [key: string]: string;
-            };
-            /**
-             * Without
-             * @default []
-             */
-            without: string[];
-        };
-        /**
-         * PieceOut
-         * @description A piece as it is; `trend` is the query of the link that shows its trend sheet.
-         */
-        PieceOut: {
-            /** Name */
-            name: string;
-            /** Overrides */
-            overrides: {
-                [key: string]: {
-                    [key: string]: {
-                        [key: string]: unknown;
-                    };
-                };
-            };
-            /** Parameters */
-            parameters: {
-                [key: string]: number | string;
-            };
-            /** Revision */
-            revision: number;
-            /** Sources */
-            sources: {
-                [key: string]: string;
-            };
-            /** Trend */
-            trend: string;
-            /** Uid */
-            uid: string;
-            /** Without */
-            without: string[];
-        };
-        /**
          * PlaceIn
          * @description A value in a source.
          */
@@ -3826,7 +3815,7 @@ export interface components {
          */
         PlanOut: {
             /** Pieces */
-            pieces: components["schemas"]["PieceChangeOut"][];
+            pieces: components["schemas"]["EquipmentChangeOut"][];
         };
         /**
          * PlantIn
@@ -4126,7 +4115,6 @@ export interface components {
          * @description The recorder at a glance.
          */
         RecorderOut: {
-            compactor: components["schemas"]["WorkingCompactor"];
             /** Disks */
             disks: components["schemas"]["WorkingDisk"][];
             /** Dropped Samples */
@@ -4179,6 +4167,7 @@ export interface components {
             spooled_samples: number | null;
             /** State */
             state: string;
+            worker: components["schemas"]["WorkerState"];
         };
         /**
          * RefusalOut
@@ -5777,10 +5766,21 @@ export interface components {
             start_us: string;
         };
         /**
-         * WorkingCompactor
-         * @description How the compactor is doing.
+         * WorkerHealth
+         * @description How the worker is doing.
          */
-        WorkingCompactor: {
+        WorkerHealth: {
+            /**
+             * State
+             * @description running, failing, silent or never_started.
+             */
+            state: string;
+        };
+        /**
+         * WorkerState
+         * @description How the worker is doing.
+         */
+        WorkerState: {
             /**
              * Detail
              * @description Why it fails; empty while it runs.
@@ -11600,7 +11600,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PieceOut"][];
+                    "application/json": components["schemas"]["EquipmentOfClassOut"][];
                 };
             };
             /** @description Bad Request */
@@ -11706,7 +11706,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PieceIn"];
+                "application/json": components["schemas"]["EquipmentIn"];
             };
         };
         responses: {
@@ -11716,7 +11716,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PieceOut"];
+                    "application/json": components["schemas"]["EquipmentOfClassOut"];
                 };
             };
             /** @description Bad Request */
@@ -11822,7 +11822,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PieceIn"];
+                "application/json": components["schemas"]["EquipmentIn"];
             };
         };
         responses: {
@@ -13075,7 +13075,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PieceIn"];
+                "application/json": components["schemas"]["EquipmentIn"];
             };
         };
         responses: {
@@ -13085,7 +13085,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PieceOut"];
+                    "application/json": components["schemas"]["EquipmentOfClassOut"];
                 };
             };
             /** @description Bad Request */

@@ -66,15 +66,15 @@ function headline(health: Health | undefined): string {
 }
 
 /** What is wrong inside, beside sources and disks: what it is, and in words. */
-function faultsOf({ recorder, compactor, faults }: Health): [string, string][] {
+function faultsOf({ recorder, worker, faults }: Health): [string, string][] {
   const found: [string, string][] = [];
   const refused = recorder?.quarantined ?? 0;
   if (refused > 0)
     found.push(['Quarantine', `${refused} parts refused by the database, see Set-up, Recorder`]);
   const inside = recorder?.faults ?? 0;
   if (inside > 0) found.push(['Recorder', `${inside} faults inside it, see Set-up, Recorder`]);
-  if (compactor?.state === 'failing' || compactor?.state === 'silent')
-    found.push(['Compactor', `${compactor.state}, see Set-up, Recorder`]);
+  if (worker?.state === 'failing' || worker?.state === 'silent')
+    found.push(['Worker', `${worker.state}, see Set-up, Recorder`]);
   for (const task of faults) found.push(['Server', `its task ${task} failed and was started again`]);
   return found;
 }

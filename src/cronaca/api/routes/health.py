@@ -16,12 +16,12 @@ from cronaca.api.background import Background
 from cronaca.api.routing import api_router
 from cronaca.api.schemas import (
     Alive,
-    CompactorHealth,
     DatabaseHealth,
     DiskHealth,
     Health,
     RecorderHealth,
     SourceHealth,
+    WorkerHealth,
 )
 from cronaca.core.errors import StoreError
 from cronaca.core.model import SECOND, SourceSetup
@@ -35,7 +35,7 @@ from cronaca.plant import setup
 router = api_router("", "health", permission=None)
 LATE_US: Final = 3 * SECOND
 """The recorder flushes twice a second; without a flush for this long it is late."""
-_COMPACTOR_LATE_S: Final = 90.0
+_WORKER_LATE_S: Final = 90.0
 _AWAY: Final = "The database does not answer. The server's log has the address and the reason."
 _log = logging.getLogger(__name__)
 
@@ -72,12 +72,12 @@ def _read_health(store: Store, now_us: int, failures: Mapping[str, str]) -> Heal
         states = background.list_states(tx)
     recorder = recorder_health(epoch, now_us)
     found = source_states(sources, epoch, recorder.state)
-    compactor, _ = compactor_state(states)
+    worker, _ = worker_state(states)
     faults = list(failures)
     well = recorder.state == "running" and all(s.state in ("up", "disabled") for s in found)
     well = well and not recorder.dropped_samples and not recorder.quarantined and not recorder.faults
     well = well and all(one.state in ("ok", "unknown") for one in places)
-    well = well and compactor in ("running", "never_started") and not faults
+    well = well and worker in ("running", "never_started") and not faults
     return Health(
         status="ok" if well else "degraded",
         now_us=str(now_us),
@@ -87,17 +87,17 @@ def _read_health(store: Store, now_us: int, failures: Mapping[str, str]) -> Heal
             SourceHealth(uid=one.uid, name=one.name, state=one.state, since_us=one.since_us) for one in found
         ],
         disks=[_disk(place) for place in places],
-        compactor=CompactorHealth(state=compactor),
+        worker=WorkerHealth(state=worker),
         faults=faults,
     )
 
 
-def compactor_state(states: Sequence[BackgroundState]) -> tuple[str, str]:
-    """What the compactor said last, and why: running, failing, or silent for too long."""
-    newest = next((one for one in states if one.role == "compactor"), None)
+def worker_state(states: Sequence[BackgroundState]) -> tuple[str, str]:
+    """What the worker said last, and why: running, failing, or silent for too long."""
+    newest = next((one for one in states if one.role == "worker"), None)
     if newest is None:
         return "never_started", ""
-    if newest.age_s > _COMPACTOR_LATE_S:
+    if newest.age_s > _WORKER_LATE_S:
         return "silent", f"Nothing was heard of it for {newest.age_s:.0f} s."
     return "failing" if newest.failing else "running", newest.detail
 

@@ -48,8 +48,8 @@ async def live(socket: WebSocket) -> None:
     await socket.accept()
     hub = cast(LiveHub, socket.app.state.hub)
     try:
-        wish = Subscribe.model_validate_json(await asyncio.wait_for(socket.receive_text(), _PATIENCE_S))
-        tags = await asyncio.to_thread(find_all_tags, socket.app.state.store, wish.tags)
+        spec = Subscribe.model_validate_json(await asyncio.wait_for(socket.receive_text(), _PATIENCE_S))
+        tags = await asyncio.to_thread(find_all_tags, socket.app.state.store, spec.tags)
     except (ValidationError, CronacaError, TimeoutError) as exc:
         await _refuse(socket, str(exc) or "no subscription came in time")
         return
@@ -61,10 +61,10 @@ async def live(socket: WebSocket) -> None:
     client = Client({tag.tag_id: tag for tag in tags})
     joined = hub.add(client)
     try:
-        if wish.after is None:
+        if spec.after is None:
             await _tell_recent(socket, hub, client, set(client.tags), joined)
         else:
-            await _resume(socket, hub, client, wish.after, joined)
+            await _resume(socket, hub, client, spec.after, joined)
         await _pump(socket, hub, client)
     except (WebSocketDisconnect, RuntimeError):
         return
@@ -101,7 +101,7 @@ async def _resume(
 
 
 class _Asked:
-    """The tags that a client asks for after its first message; the newest wish counts."""
+    """The tags that a client asks for after its first message; the newest message counts."""
 
     def __init__(self, client: Client) -> None:
         self._client = client
@@ -125,10 +125,10 @@ class _Asked:
         late before anything that comes later. Raises CronacaError for a tag that is unknown."""
         if self.problem:
             raise InvalidInput("tags", self.problem, "Send a list of tags.")
-        wish, self._wish = self._wish, None
-        if wish is None:
+        spec, self._wish = self._wish, None
+        if spec is None:
             return
-        tags = await asyncio.to_thread(find_all_tags, socket.app.state.store, wish.tags)
+        tags = await asyncio.to_thread(find_all_tags, socket.app.state.store, spec.tags)
         new, joined = hub.change(self._client, {tag.tag_id: tag for tag in tags})
         if new:
             await _tell_recent(socket, hub, self._client, new, joined)

@@ -10,15 +10,15 @@ from fastapi import Request
 from cronaca.api.background import Background
 from cronaca.api.deps import StoreDep
 from cronaca.api.routes.health import (
-    compactor_state,
     recorder_health,
     source_states,
+    worker_state,
 )
 from cronaca.api.routing import api_router
 from cronaca.api.schemas.recorder import (
     QuarantinedOut,
     RecorderOut,
-    WorkingCompactor,
+    WorkerState,
     WorkingDisk,
     WorkingGap,
     WorkingLogger,
@@ -53,7 +53,7 @@ def get_recorder(request: Request, store: StoreDep) -> RecorderOut:
         names = setup.list_names(tx, [tag_id for one in kept_back for tag_id in one["tag_ids"]])
         all_sources = setup.list_sources(tx)
         places = disks.list_places(tx)
-    state, compactor = recorder_health(epoch, now_us), compactor_state(states)
+    state, worker = recorder_health(epoch, now_us), worker_state(states)
     failures = dict(cast(Background, request.app.state.background).failures)
     runs = state.state in ("running", "late")
     report = report if runs else {}
@@ -91,7 +91,7 @@ def get_recorder(request: Request, store: StoreDep) -> RecorderOut:
             for one in kept_back
         ],
         faults=[*report.get("faults", []), *failures.values()],
-        compactor=WorkingCompactor(state=compactor[0], detail=compactor[1]),
+        worker=WorkerState(state=worker[0], detail=worker[1]),
     )  # fmt: skip
 
 

@@ -12,7 +12,7 @@ from cronaca.api.permissions import ManagesReports
 from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
 from cronaca.api.schemas.reports import IssueOut, ReportIn, ReportLine, ReportOut, ReportsMadeOut
-from cronaca.core.reports import ReportFacts, first_since
+from cronaca.core.reports import ReportSpec, first_since
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
 from cronaca.exchange.reports import MEDIA_TYPES
@@ -121,15 +121,13 @@ def get_file(store: StoreDep, uid: Uid, form: Form) -> Response:
     return Response(content, media_type=MEDIA_TYPES[form], headers=headers)
 
 
-def _noted(tx: Transaction, uid: str) -> ReportFacts:
+def _noted(tx: Transaction, uid: str) -> ReportSpec:
     return reports.get_report(tx, uid).facts
 
 
-def _facts(wanted: ReportIn) -> ReportFacts:
+def _facts(wanted: ReportIn) -> ReportSpec:
     lines = tuple((line.member, line.stat) for line in wanted.lines)
-    return ReportFacts(
-        wanted.name, wanted.kind, lines, wanted.norm, wanted.every, wanted.rule, wanted.enabled
-    )
+    return ReportSpec(wanted.name, wanted.kind, lines, wanted.norm, wanted.every, wanted.rule, wanted.enabled)
 
 
 def _get(store: Store, uid: str) -> ReportOut:

@@ -17,7 +17,7 @@ from cronaca.api.schemas.runs import RunChange, RunFactOut, RunIn, RunOut, RunPa
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import DAY, Tag, Window
 from cronaca.core.names import check_name
-from cronaca.core.setup import RunRuleFacts
+from cronaca.core.setup import RunRuleSpec
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
 from cronaca.logbook import runs
@@ -135,9 +135,9 @@ def remove_rule(store: StoreDep, who: Configures, uid: Uid, revision: int | None
     act(store, who, lambda tx, by: rules.remove_rule(tx, uid, by, revision))
 
 
-def _facts(wanted: RunRuleIn) -> RunRuleFacts:
+def _facts(wanted: RunRuleIn) -> RunRuleSpec:
     plain = wanted.model_dump(exclude={"revision"})
-    return RunRuleFacts(**{**plain, "facts": tuple(wanted.facts)})
+    return RunRuleSpec(**{**plain, "facts": tuple(wanted.facts)})
 
 
 def _rule(row: RunRuleRow) -> RunRuleOut:

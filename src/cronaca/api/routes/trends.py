@@ -30,7 +30,7 @@ from cronaca.api.schemas.trends import (
 )
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.model import Series, Tag, ValueType, Window
-from cronaca.core.windows import Unit, Which, WindowWish, resolve
+from cronaca.core.windows import Unit, Which, WindowRequest, resolve
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
 from cronaca.exchange.shown import Form, Shown, basic_text, write_shown
@@ -42,7 +42,7 @@ from cronaca.plant import setup
 from cronaca.services import cancelling
 from cronaca.services.acting import Act, act
 from cronaca.views import sheets
-from cronaca.views.sheets import Sheet, SheetFacts
+from cronaca.views.sheets import Sheet, SheetContent
 
 router = api_router("", "trends")
 Micros = Annotated[int, Query(description="UTC microseconds since 1970")]
@@ -101,8 +101,8 @@ def remove_sheet(store: StoreDep, who: SavesViews, uid: Uid) -> None:
     act(store, who, work)
 
 
-def _facts(wanted: SheetIn) -> SheetFacts:
-    return SheetFacts(wanted.name, wanted.view, wanted.folder, wanted.own, wanted.page)
+def _facts(wanted: SheetIn) -> SheetContent:
+    return SheetContent(wanted.name, wanted.view, wanted.folder, wanted.own, wanted.page)
 
 
 def _get_sheet(store: Store, uid: str, person: str) -> SheetOut:
@@ -194,7 +194,7 @@ def get_window(store: StoreDep, unit: Unit, which: Which = Which.THIS) -> NamedW
         plant = setup.find_plant(tx)
     if plant is None:
         raise NotFound("plant", "1")
-    found = resolve(WindowWish(unit=unit, which=which), plant.calendar, time.time_ns() // 1000)
+    found = resolve(WindowRequest(unit=unit, which=which), plant.calendar, time.time_ns() // 1000)
     return NamedWindow(start_us=str(found.start_us), end_us=str(found.end_us))
 
 

@@ -129,7 +129,7 @@ class GapOut(Model):
     detail: str
 
 
-class SeriesFacts(Model):
+class SeriesDetails(Model):
     """What a series is, without its samples."""
 
     tag: Uid
@@ -171,7 +171,7 @@ class DerivedIn(Model):
     width: int = Field(1000, ge=1, le=8192)
 
 
-class SeriesOut(SeriesFacts):
+class SeriesOut(SeriesDetails):
     """A series: times, values and qualities are columns of one length; Bad has no value."""
 
     t_us: list[Micros]
@@ -240,8 +240,8 @@ class RecorderHealth(Model):
     """How much failed inside the recorder and is set aside or was begun anew."""
 
 
-class CompactorHealth(Model):
-    """How the compactor is doing."""
+class WorkerHealth(Model):
+    """How the worker is doing."""
 
     state: str
     """running, failing, silent or never_started."""
@@ -283,7 +283,7 @@ class Health(Model):
     recorder: RecorderHealth | None
     sources: list[SourceHealth]
     disks: list[DiskHealth] = []
-    compactor: CompactorHealth | None = None
+    worker: WorkerHealth | None = None
     faults: list[str] = []
     """Names of tasks of this server that failed a moment ago and were begun anew."""
 

@@ -57,7 +57,7 @@ class CardFigureModel(Model):
     parameters: Facts = Field({})
 
 
-class ClassFactsModel(Model):
+class ClassSpecModel(Model):
     """An equipment class."""
 
     name: Name
@@ -72,13 +72,13 @@ class ClassFactsModel(Model):
     card: list[CardFigureModel] = Field([], max_length=60)
 
 
-class ClassIn(ClassFactsModel):
+class ClassIn(ClassSpecModel):
     """A class as it should be; `revision`: the one that was seen."""
 
     revision: int | None = None
 
 
-class ClassOut(ClassFactsModel):
+class ClassOut(ClassSpecModel):
     """A class as it is."""
 
     uid: Uid
@@ -95,7 +95,7 @@ class GatherIn(Model):
     """Of the class."""
 
 
-class PieceIn(Model):
+class EquipmentIn(Model):
     """A piece of equipment. Slots without a source of their own take `source`."""
 
     name: Name
@@ -108,7 +108,7 @@ class PieceIn(Model):
     revision: int | None = None
 
 
-class PieceOut(Model):
+class EquipmentOfClassOut(Model):
     """A piece as it is; `trend` is the query of the link that shows its trend sheet."""
 
     uid: Uid
@@ -121,7 +121,7 @@ class PieceOut(Model):
     trend: str
 
 
-class PieceChangeOut(Model):
+class EquipmentChangeOut(Model):
     """What becomes different for one piece; `removed` names what goes (its history stays)."""
 
     uid: Uid
@@ -133,4 +133,4 @@ class PieceChangeOut(Model):
 class PlanOut(Model):
     """What a change would do, or did."""
 
-    pieces: list[PieceChangeOut]
+    pieces: list[EquipmentChangeOut]

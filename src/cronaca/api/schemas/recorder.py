@@ -31,8 +31,8 @@ class WorkingLogger(Model):
     samples_per_second: float | None
 
 
-class WorkingCompactor(Model):
-    """How the compactor is doing."""
+class WorkerState(Model):
+    """How the worker is doing."""
 
     state: str
     """running, failing, silent or never_started."""
@@ -99,4 +99,4 @@ class RecorderOut(Model):
     """The newest of them first."""
     faults: list[str]
     """What failed inside the recorder or this server, and is set aside or was begun anew."""
-    compactor: WorkingCompactor
+    worker: WorkerState

@@ -18,7 +18,7 @@ class ReportLine(Model):
     stat: Annotated[str, Field(max_length=60)]
 
 
-class ReportFactsIn(Model):
+class ReportSpecIn(Model):
     """A report: the figures of all equipment of a kind, made when a shift, a day or a run is over."""
 
     name: Annotated[str, Field(max_length=200)]
@@ -32,13 +32,13 @@ class ReportFactsIn(Model):
     enabled: bool = True
 
 
-class ReportIn(ReportFactsIn):
+class ReportIn(ReportSpecIn):
     """A report as it should be; `revision`: the one that was seen."""
 
     revision: int | None = None
 
 
-class ReportOut(ReportFactsIn):
+class ReportOut(ReportSpecIn):
     """A report as it is set up."""
 
     uid: Uid

@@ -63,7 +63,7 @@ class RunChange(Model):
     """It ends now, by the server's clock."""
 
 
-class RunRuleFactsIn(Model):
+class RunRuleSpecIn(Model):
     """How the recorder finds runs."""
 
     name: str = Field(max_length=200)
@@ -75,7 +75,7 @@ class RunRuleFactsIn(Model):
     enabled: bool = True
 
 
-class RunRuleIn(RunRuleFactsIn):
+class RunRuleIn(RunRuleSpecIn):
     """A rule as it is wanted."""
 
     revision: int | None = None

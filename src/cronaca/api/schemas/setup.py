@@ -224,7 +224,7 @@ class WhenIn(Model):
     """Its value is the interval, in seconds."""
 
 
-class LoggerFactsIn(Model):
+class LoggerSpecIn(Model):
     """Which tags are recorded into which archive, and when."""
 
     name: str = Field(max_length=200)
@@ -256,7 +256,7 @@ class LoggerFactsIn(Model):
     """One sample of all members is taken at this edge, in any mode."""
 
 
-class LoggerIn(LoggerFactsIn):
+class LoggerIn(LoggerSpecIn):
     """A logger as it is wanted."""
 
     revision: int | None = None
@@ -278,7 +278,7 @@ class MembersIn(Model):
     remove: list[Uid] = Field([], max_length=MOST_AT_ONCE)
 
 
-class ArchiveFactsIn(Model):
+class ArchiveSpecIn(Model):
     """A place where history is kept."""
 
     name: str = Field(max_length=200)
@@ -291,7 +291,7 @@ class ArchiveFactsIn(Model):
     """Where its months lie on the host of the database; empty: with the database."""
 
 
-class ArchiveIn(ArchiveFactsIn):
+class ArchiveIn(ArchiveSpecIn):
     """An archive as it is wanted."""
 
     revision: int | None = None

@@ -7,16 +7,16 @@ from typing import Any, Literal
 from pydantic import Field
 
 from cronaca.api.schemas import Model, Uid
-from cronaca.api.schemas.equipment import ClassFactsModel
-from cronaca.api.schemas.runs import RunRuleFactsIn
-from cronaca.api.schemas.setup import ArchiveFactsIn, LoggerFactsIn, PlantIn, TagIn
-from cronaca.api.schemas.sources import SourceFactsIn
+from cronaca.api.schemas.equipment import ClassSpecModel
+from cronaca.api.schemas.runs import RunRuleSpecIn
+from cronaca.api.schemas.setup import ArchiveSpecIn, LoggerSpecIn, PlantIn, TagIn
+from cronaca.api.schemas.sources import SourceSpecIn
 
 TITLE = "Set-up of Cronaca"
 DIALECT = "https://json-schema.org/draft/2020-12/schema"
 
 
-class SourceObject(SourceFactsIn):
+class SourceObject(SourceSpecIn):
     """A source; passwords are not in the file."""
 
     uid: Uid
@@ -28,31 +28,31 @@ class TagObject(TagIn):
     uid: Uid
 
 
-class ArchiveObject(ArchiveFactsIn):
+class ArchiveObject(ArchiveSpecIn):
     """An archive; its history is not in the file."""
 
     uid: Uid
 
 
-class LoggerObject(LoggerFactsIn):
+class LoggerObject(LoggerSpecIn):
     """A logger, its members by uid."""
 
     uid: Uid
 
 
-class RunRuleObject(RunRuleFactsIn):
+class RunRuleObject(RunRuleSpecIn):
     """A rule by which runs are found."""
 
     uid: Uid
 
 
-class ClassObject(ClassFactsModel):
+class ClassObject(ClassSpecModel):
     """An equipment class."""
 
     uid: Uid
 
 
-class PieceObject(Model):
+class EquipmentObject(Model):
     """A piece of equipment: its class, its sources by slot, what is its own; `objects` are the uids of its
     tags, loggers and rules by part and key."""
 
@@ -78,7 +78,7 @@ class SetupFile(Model):
     loggers: list[LoggerObject] = Field([])
     runs: list[RunRuleObject] = Field([])
     classes: list[ClassObject] = Field([])
-    equipment: list[PieceObject] = Field([])
+    equipment: list[EquipmentObject] = Field([])
 
 
 def setup_file_schema() -> dict[str, Any]:

@@ -10,7 +10,7 @@ from cronaca.api.schemas import Model, Scalar, Uid
 from cronaca.api.schemas.setup import ValueTypeName
 
 
-class SourceFactsIn(Model):
+class SourceSpecIn(Model):
     """A device or server that values come from."""
 
     name: str = Field(max_length=200)
@@ -21,7 +21,7 @@ class SourceFactsIn(Model):
     enabled: bool = True
 
 
-class SourceIn(SourceFactsIn):
+class SourceIn(SourceSpecIn):
     """A source as it is wanted."""
 
     secret: str | None = Field(None, max_length=500)

@@ -2,31 +2,31 @@
 
 from cronaca.core.equipment.classes import (
     CardFigure,
-    ClassFacts,
+    ClassSpec,
+    EquipmentSpec,
     Join,
     Limits,
     Member,
     Pattern,
-    PieceFacts,
     Slot,
 )
 from cronaca.core.equipment.expand import PARTS, Expanded, expand, uid_in
 from cronaca.core.equipment.gather import Gathered, gather
-from cronaca.core.equipment.planning import PieceChange, Plan, plan_change
+from cronaca.core.equipment.planning import EquipmentChange, Plan, plan_change
 from cronaca.core.equipment.views import trend_view
 
 __all__ = [
     "PARTS",
     "CardFigure",
-    "ClassFacts",
+    "ClassSpec",
+    "EquipmentChange",
+    "EquipmentSpec",
     "Expanded",
     "Gathered",
     "Join",
     "Limits",
     "Member",
     "Pattern",
-    "PieceChange",
-    "PieceFacts",
     "Plan",
     "Slot",
     "expand",

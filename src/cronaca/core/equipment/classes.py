@@ -14,13 +14,13 @@ from typing import Any, Final, Self
 from cronaca.core.errors import InvalidInput
 from cronaca.core.figures import all_figures
 from cronaca.core.names import check_name
-from cronaca.core.setup import TagFacts
+from cronaca.core.setup import TagSpec
 
 Facts = dict[str, Any]
 LIMITS: Final = "limits"
-_TAG_FACTS: Final = {one.name for one in fields(TagFacts)} - {"source", "address"}
+_TAG_FACTS: Final = {one.name for one in fields(TagSpec)} - {"source", "address"}
 _DEFAULTS: Final = {
-    one.name: one.default for one in fields(TagFacts) if one.name in _TAG_FACTS and one.default is not MISSING
+    one.name: one.default for one in fields(TagSpec) if one.name in _TAG_FACTS and one.default is not MISSING
 } | {"value_type": "float"}
 _RESERVED: Final = frozenset({"name", "number", "tag"})
 MOST_MEMBERS: Final = 500
@@ -74,7 +74,7 @@ class CardFigure:
 
 
 @dataclass(frozen=True, slots=True)
-class ClassFacts:
+class ClassSpec:
     """An equipment class. `trend` names the members on its trend sheet, in order."""
 
     name: str
@@ -92,7 +92,7 @@ class ClassFacts:
         """The member of this key."""
         return next((one for one in self.members if one.key == key), None)
 
-    def checked(self) -> ClassFacts:
+    def checked(self) -> ClassSpec:
         """The same, made regular; raises InvalidInput that names the place."""
         if not 1 <= len(self.members) <= MOST_MEMBERS:
             raise InvalidInput("members", f"there are {len(self.members)}", f"Give 1 to {MOST_MEMBERS}.")
@@ -177,7 +177,7 @@ def _checked_member(member: Member, slots: set[str], place: str) -> Member:
 
 
 @dataclass(frozen=True, slots=True)
-class PieceFacts:
+class EquipmentSpec:
     """A piece of equipment: its sources by slot, its parameters, what it has otherwise than its class says
     (by part, object and fact), and the uids of objects that were there before it was gathered."""
 
@@ -190,7 +190,7 @@ class PieceFacts:
     without: tuple[str, ...] = ()
     """Members that it does not have."""
 
-    def checked(self, of: ClassFacts) -> PieceFacts:
+    def checked(self, of: ClassSpec) -> EquipmentSpec:
         """The same, made regular, as a piece of this class; raises InvalidInput."""
         slots = {one.name for one in of.slots if one.source is None}
         for name in self.sources:

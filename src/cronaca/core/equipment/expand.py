@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, Final
 
-from cronaca.core.equipment.classes import LIMITS, ClassFacts, Facts, Member, Pattern, PieceFacts
+from cronaca.core.equipment.classes import LIMITS, ClassSpec, EquipmentSpec, Facts, Member, Pattern
 from cronaca.core.errors import InvalidInput
 
 PARTS: Final = ("tags", "loggers", "runs")
@@ -30,7 +30,7 @@ class _Missing(Exception):
     """A member that the piece does not have."""
 
 
-def uid_in(piece_uid: str, piece: PieceFacts, part: str, key: str) -> str:
+def uid_in(piece_uid: str, piece: EquipmentSpec, part: str, key: str) -> str:
     """The uid of a piece's object: the one that was there before, or one that follows from piece and key."""
     known = piece.objects.get(part, {}).get(key)
     return known or str(uuid.uuid5(uuid.UUID(piece_uid), f"{part}/{key}"))
@@ -42,7 +42,7 @@ def number_in(name: str) -> int | None:
     return int(found[-1]) if found else None
 
 
-def expand(of: ClassFacts, piece_uid: str, piece: PieceFacts, protocols: Mapping[str, str]) -> Expanded:
+def expand(of: ClassSpec, piece_uid: str, piece: EquipmentSpec, protocols: Mapping[str, str]) -> Expanded:
     """All objects of the piece; `protocols` of sources by uid. Raises InvalidInput that names the piece."""
     try:
         return _Filling(of, piece_uid, piece, protocols).made()
@@ -52,7 +52,7 @@ def expand(of: ClassFacts, piece_uid: str, piece: PieceFacts, protocols: Mapping
 
 class _Filling:
     def __init__(
-        self, of: ClassFacts, piece_uid: str, piece: PieceFacts, protocols: Mapping[str, str]
+        self, of: ClassSpec, piece_uid: str, piece: EquipmentSpec, protocols: Mapping[str, str]
     ) -> None:
         self._of = of
         self._uid = piece_uid

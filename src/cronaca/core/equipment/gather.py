@@ -9,7 +9,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any, Final
 
-from cronaca.core.equipment.classes import ClassFacts, Facts, Join, Member, Pattern, PieceFacts, Slot
+from cronaca.core.equipment.classes import ClassSpec, EquipmentSpec, Facts, Join, Member, Pattern, Slot
 from cronaca.core.equipment.expand import PARTS, Expanded, expand, number_in
 from cronaca.core.errors import InvalidInput
 from cronaca.core.setup.document import Document
@@ -23,8 +23,8 @@ Tags = Mapping[str, Mapping[str, str]]
 class Gathered:
     """A class, and its pieces as they are: written back they change nothing. `pieces` by name."""
 
-    facts: ClassFacts
-    pieces: dict[str, PieceFacts]
+    facts: ClassSpec
+    pieces: dict[str, EquipmentSpec]
 
 
 def gather(name: str, tags: Tags, present: Document) -> Gathered:
@@ -53,7 +53,7 @@ class _Gathering:
     def run(self) -> Gathered:
         slots = self._find_slots()
         members = tuple(self._member(key) for key in self._keys)
-        facts = ClassFacts(
+        facts = ClassSpec(
             self._name, members, slots, loggers=self._patterns("loggers"), runs=self._patterns("runs"),
             joins=self._joins(),
         ).checked()  # fmt: skip
@@ -166,7 +166,7 @@ class _Gathering:
             patterns.append(Pattern(key, shared))
         return tuple(patterns)
 
-    def _shared(self, part: str, of: ClassFacts) -> tuple[Pattern, ...]:
+    def _shared(self, part: str, of: ClassSpec) -> tuple[Pattern, ...]:
         """Without those that would give a piece what it does not have: these objects stay what they are, for
         a class that is gathered changes nothing."""
         kept, loggers = [], part == "loggers"
@@ -180,12 +180,12 @@ class _Gathering:
                 kept.append(one)
         return tuple(kept)
 
-    def _expanded(self, name: str, of: ClassFacts) -> Expanded:
+    def _expanded(self, name: str, of: ClassSpec) -> Expanded:
         own = self._tags[name]
         without = tuple(key for key in self._keys if key not in own)
-        return self._expand(of, PieceFacts(name, "", self._sources[name], without=without))
+        return self._expand(of, EquipmentSpec(name, "", self._sources[name], without=without))
 
-    def _expand(self, of: ClassFacts, piece: PieceFacts) -> Expanded:
+    def _expand(self, of: ClassSpec, piece: EquipmentSpec) -> Expanded:
         return expand(of, "00000000-0000-0000-0000-000000000000", piece, self._protocols)
 
     def _joins(self) -> tuple[Join, ...]:
@@ -201,10 +201,10 @@ class _Gathering:
             found.append(Join(one["uid"], keys, rules))
         return tuple(found)
 
-    def _piece(self, name: str, of: ClassFacts) -> PieceFacts:
+    def _piece(self, name: str, of: ClassSpec) -> EquipmentSpec:
         """The piece; what it has otherwise than its class says is its own."""
         own = self._tags[name]
-        piece = PieceFacts(
+        piece = EquipmentSpec(
             name, "", self._sources[name], objects=self._objects[name],
             without=tuple(key for key in self._keys if key not in own),
         )  # fmt: skip
@@ -226,7 +226,7 @@ class _Gathering:
         return replace(piece, overrides=found)
 
 
-def _protocols_of(of: ClassFacts, key: str) -> set[str]:
+def _protocols_of(of: ClassSpec, key: str) -> set[str]:
     member = of.member(key)
     return set() if member is None else set(member.addresses)
 

@@ -6,15 +6,15 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from cronaca.core.equipment.classes import ClassFacts, Facts, PieceFacts
+from cronaca.core.equipment.classes import ClassSpec, EquipmentSpec, Facts
 from cronaca.core.equipment.expand import PARTS, Expanded, expand
 from cronaca.core.setup.document import FORMAT, VERSION, Difference, Document, differences
 
-Pieces = Mapping[str, PieceFacts]
+Pieces = Mapping[str, EquipmentSpec]
 
 
 @dataclass(frozen=True, slots=True)
-class PieceChange:
+class EquipmentChange:
     """What becomes different for one piece; `removed` names its objects that go (their history stays)."""
 
     uid: str
@@ -29,11 +29,11 @@ class Plan:
 
     document: Document
     removed: dict[str, list[str]]
-    pieces: tuple[PieceChange, ...]
+    pieces: tuple[EquipmentChange, ...]
 
 
 def plan_change(
-    present: Document, before: tuple[ClassFacts, Pieces] | None, after: tuple[ClassFacts, Pieces]
+    present: Document, before: tuple[ClassSpec, Pieces] | None, after: tuple[ClassSpec, Pieces]
 ) -> Plan:
     """From a class with its pieces as they are (None: there was none) to those wanted. What a class no longer
     has goes from its pieces. Raises InvalidInput that names the piece."""
@@ -50,7 +50,7 @@ def plan_change(
         known = {part: [here[part][o["uid"]] for o in own[part] if o["uid"] in here[part]] for part in PARTS}
         left = gone.get(uid, {})
         changes.append(
-            PieceChange(
+            EquipmentChange(
                 uid, piece.name, tuple(differences(known, dict(own))),
                 tuple(_names(left, here)),
             )
@@ -58,7 +58,7 @@ def plan_change(
         for part in PARTS:
             document[part] += own[part]
     changes += [
-        PieceChange(uid, before[1][uid].name, (), tuple(_names(left, here)))
+        EquipmentChange(uid, before[1][uid].name, (), tuple(_names(left, here)))
         for uid, left in gone.items()
         if before is not None and uid not in pieces
     ]
@@ -72,7 +72,7 @@ def _names(left: Mapping[str, Sequence[str]], here: Mapping[str, Mapping[str, Fa
 
 
 def _gone(
-    present: Document, before: tuple[ClassFacts, Pieces] | None, stay: set[str], protocols: Mapping[str, str]
+    present: Document, before: tuple[ClassSpec, Pieces] | None, stay: set[str], protocols: Mapping[str, str]
 ) -> dict[str, dict[str, list[str]]]:
     """What pieces had and no piece has any more, by piece and part."""
     if before is None:
@@ -92,7 +92,7 @@ def _gone(
 
 
 def _joined(
-    present: Document, before: tuple[ClassFacts, Pieces] | None, made: Mapping[str, Expanded]
+    present: Document, before: tuple[ClassSpec, Pieces] | None, made: Mapping[str, Expanded]
 ) -> list[Facts]:
     """The shared loggers with the members that join them; those whom the class took out leave them."""
     wanted: dict[str, dict[str, Facts | None]] = {}

@@ -5,11 +5,11 @@ from __future__ import annotations
 import json
 from urllib.parse import urlencode
 
-from cronaca.core.equipment.classes import ClassFacts, PieceFacts
+from cronaca.core.equipment.classes import ClassSpec, EquipmentSpec
 from cronaca.core.equipment.expand import uid_in
 
 
-def trend_view(of: ClassFacts, piece_uid: str, piece: PieceFacts) -> str:
+def trend_view(of: ClassSpec, piece_uid: str, piece: EquipmentSpec) -> str:
     """The pens of the class's trend sheet with this piece's tags; limits are guide lines."""
     tags, looks = [], {}
     for key in of.trend:

@@ -20,7 +20,7 @@ from cronaca.core.statistics import (
     Other,
     StateTime,
     Statistic,
-    Wish,
+    StatSpec,
     histograms,
     integral_base,
     integral_unit,
@@ -54,7 +54,7 @@ class Figure:
     (values of the tag's own type), number, count, status and so on. `good`: for what share of each interval's
     time a Good value is known, percent."""
 
-    wish: Wish
+    spec: StatSpec
     result: Processed
     unit: str
     result_kind: str
@@ -70,7 +70,7 @@ class Figure:
 class Table:
     """A figure that is a table: one per interval, in the direction of time."""
 
-    wish: Wish
+    spec: StatSpec
     rows: tuple[Histogram | tuple[StateTime, ...], ...]
     unit: str
 
@@ -94,31 +94,31 @@ def all_figures() -> dict[str, Entry]:
     return found
 
 
-def merges(wish: Wish, value_type: ValueType, configuration: Configuration) -> bool:
+def merges(spec: StatSpec, value_type: ValueType, configuration: Configuration) -> bool:
     """Whether blocks of samples from rollups give the figure that the samples give. A sloped extrapolation
     needs the last two samples, of which a block may not tell one."""
     if configuration.sloped_extrapolation:
         return False
-    found = AGGREGATES.get(wish.name)
+    found = AGGREGATES.get(spec.name)
     if found is not None:
         return value_type in found.merges
-    return wish.name in ("Integral", "RateOfChange")
+    return spec.name in ("Integral", "RateOfChange")
 
 
-def check(wish: Wish, value_type: ValueType, *, has_other: bool) -> None:
+def check(spec: StatSpec, value_type: ValueType, *, has_other: bool) -> None:
     """Raises InvalidInput for a figure that does not exist, has no meaning for such values, or whose options
     mean nothing or are missing."""
-    wish.checked()
-    if wish.name in _OF_TWO and not has_other:
-        raise InvalidInput("other", f"{wish.name} is a figure of two tags", "Name the second one.")
-    if wish.name == "CountWhile" and wish.condition is None:
+    spec.checked()
+    if spec.name in _OF_TWO and not has_other:
+        raise InvalidInput("other", f"{spec.name} is a figure of two tags", "Name the second one.")
+    if spec.name == "CountWhile" and spec.condition is None:
         raise InvalidInput("condition", "CountWhile needs one", "Give a comparison and a threshold.")
-    types = TABLES[wish.name] if wish.name in TABLES else find_figure(wish.name).types
-    refuse_type(wish.name, types, value_type)
+    types = TABLES[spec.name] if spec.name in TABLES else find_figure(spec.name).types
+    refuse_type(spec.name, types, value_type)
 
 
 def compute(
-    wishes: list[Wish],
+    specs: list[StatSpec],
     samples: Samples,
     intervals: Intervals,
     configuration: Configuration,
@@ -130,13 +130,13 @@ def compute(
     facts = Facts(samples, intervals, configuration)
     good = AGGREGATES["PercentGood"].compute(facts).values.astype(np.float64)
     found: list[Figure | Table] = []
-    for wish in wishes:
-        check(wish, samples.series.value_type, has_other=other is not None)
-        if wish.name in TABLES:
-            found.append(_table(facts, wish, unit))
+    for spec in specs:
+        check(spec, samples.series.value_type, has_other=other is not None)
+        if spec.name in TABLES:
+            found.append(_table(facts, spec, unit))
             continue
-        figure = find_figure(wish.name)
-        full = with_base(wish, unit)
+        figure = find_figure(spec.name)
+        full = with_base(spec, unit)
         result = (
             figure.compute(facts) if isinstance(figure, Aggregate) else figure.compute(facts, full, other)
         )
@@ -144,19 +144,19 @@ def compute(
     return found
 
 
-def with_base(wish: Wish, unit: str) -> Wish:
-    """The wish with the time base that it means where it does not say one."""
-    if wish.name == "Integral":
-        return replace(wish, base=integral_base(unit, wish.base))
-    if wish.name in ("RateOfChange", "Slope"):
-        return replace(wish, base=wish.base or _BASE_SECOND)
-    return wish
+def with_base(spec: StatSpec, unit: str) -> StatSpec:
+    """The spec with the time base that it means where it does not say one."""
+    if spec.name == "Integral":
+        return replace(spec, base=integral_base(unit, spec.base))
+    if spec.name in ("RateOfChange", "Slope"):
+        return replace(spec, base=spec.base or _BASE_SECOND)
+    return spec
 
 
-def unit_of(wish: Wish, unit: str) -> str:
+def unit_of(spec: StatSpec, unit: str) -> str:
     """The unit of a figure's values, worked out from the tag's."""
-    base = wish.base or _BASE_SECOND
-    kind = find_figure(wish.name).result
+    base = spec.base or _BASE_SECOND
+    kind = find_figure(spec.name).result
     return {
         "source": unit,
         "number": unit,
@@ -170,10 +170,10 @@ def unit_of(wish: Wish, unit: str) -> str:
     }.get(kind, "")
 
 
-def _table(facts: Facts, wish: Wish, unit: str) -> Table:
+def _table(facts: Facts, spec: StatSpec, unit: str) -> Table:
     order = range(len(facts.intervals))
     places = order if facts.intervals.forward else reversed(order)
-    if wish.name == "Histogram":
-        found = histograms(facts, wish)
-        return Table(wish, tuple(found[i] for i in places), unit)
-    return Table(wish, tuple(tuple(time_in_states(facts, i)) for i in places), "s")
+    if spec.name == "Histogram":
+        found = histograms(facts, spec)
+        return Table(spec, tuple(found[i] for i in places), unit)
+    return Table(spec, tuple(tuple(time_in_states(facts, i)) for i in places), "s")

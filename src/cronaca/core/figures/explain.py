@@ -22,14 +22,14 @@ from cronaca.core.aggregates.bounds import Bound, end_bound, interpolated, start
 from cronaca.core.aggregates.recorded import spread
 from cronaca.core.figures.catalogue import find_figure, unit_of, with_base
 from cronaca.core.model import SECOND, Window
-from cronaca.core.statistics import Wish
+from cronaca.core.statistics import StatSpec
 
 MOST_LISTED: Final = 500
 """Samples listed one by one; of more the sums are given."""
 
 
 @dataclass(frozen=True, slots=True)
-class BoundFacts:
+class BoundDetails:
     """A bounding value: where, what, and the samples (time, value; None when Bad) it came from."""
 
     at_us: int
@@ -40,7 +40,7 @@ class BoundFacts:
 
 
 @dataclass(frozen=True, slots=True)
-class SampleFacts:
+class SampleDetails:
     """One sample of the interval, or the mark of a hole."""
 
     ts_us: int
@@ -88,15 +88,15 @@ class Explanation:
     covered: float
     known_until_us: int
     bounds_rule: str
-    start_bound: BoundFacts
-    end_bound: BoundFacts
+    start_bound: BoundDetails
+    end_bound: BoundDetails
     ingredients: dict[str, float]
-    samples: tuple[SampleFacts, ...] | None
+    samples: tuple[SampleDetails, ...] | None
     path: Path
 
 
 def explain(
-    wish: Wish,
+    spec: StatSpec,
     samples: Samples,
     intervals: Intervals,
     i: int,
@@ -110,14 +110,14 @@ def explain(
     value, code = result.value(i), int(result.codes[i])
     place = i if intervals.forward else len(intervals) - 1 - i
     facts = Facts(samples, intervals.take(slice(place, place + 1)), configuration)
-    full, figure = with_base(wish, unit), find_figure(wish.name)
+    full, figure = with_base(spec, unit), find_figure(spec.name)
     known = spans.durations(facts, stepped=facts.stepped)
     lo, hi = int(facts.intervals.lo_us[0]), int(facts.intervals.hi_us[0])
-    rule = AGGREGATES[wish.name].bounds if wish.name in AGGREGATES else "simple"
+    rule = AGGREGATES[spec.name].bounds if spec.name in AGGREGATES else "simple"
     good, _, total = (int(column[0]) for column in facts.raw_counts)
     bad = int(facts.segments.count(q.is_bad(samples.series.quality) & facts.raw)[0])
     return Explanation(
-        wish.name, figure.formula, figure.source, unit_of(full, unit), figure.result,
+        spec.name, figure.formula, figure.source, unit_of(full, unit), figure.result,
         value, code, status.describe(code), Window(lo, hi), intervals.forward, configuration,
         facts.stepped, _options(full),
         good, total - good - bad, bad,
@@ -127,21 +127,21 @@ def explain(
     )  # fmt: skip
 
 
-def _options(wish: Wish) -> dict[str, str | float]:
+def _options(spec: StatSpec) -> dict[str, str | float]:
     found: dict[str, str | float] = {}
-    if wish.name in ("Percentile", "Median"):
-        found["percent"] = wish.percent
-    if wish.name in ("Percentile", "Median", "Deviation", "Variation"):
-        found["weight"] = wish.weight.value
-    if wish.base is not None:
-        found["base"] = wish.base.value
-        found["base_s"] = wish.base.us / SECOND
-    if wish.name == "Correlation":
-        found["base_s"] = wish.base_us / SECOND
+    if spec.name in ("Percentile", "Median"):
+        found["percent"] = spec.percent
+    if spec.name in ("Percentile", "Median", "Deviation", "Variation"):
+        found["weight"] = spec.weight.value
+    if spec.base is not None:
+        found["base"] = spec.base.value
+        found["base_s"] = spec.base.us / SECOND
+    if spec.name == "Correlation":
+        found["base_s"] = spec.base_us / SECOND
     return found
 
 
-def _bounds(facts: Facts, rule: str) -> tuple[BoundFacts, BoundFacts]:
+def _bounds(facts: Facts, rule: str) -> tuple[BoundDetails, BoundDetails]:
     begin, end = facts.intervals.begin_us, facts.intervals.end_us
     if rule == "interpolated":
         first, last = interpolated(facts, begin), interpolated(facts, end)
@@ -150,16 +150,16 @@ def _bounds(facts: Facts, rule: str) -> tuple[BoundFacts, BoundFacts]:
     return _bound(facts, first, int(begin[0])), _bound(facts, last, int(end[0]))
 
 
-def _bound(facts: Facts, bound: Bound, at_us: int) -> BoundFacts:
+def _bound(facts: Facts, bound: Bound, at_us: int) -> BoundDetails:
     code = int(bound.codes[0])
     used = [int(p[0]) for p in (bound.before, bound.after) if p[0] >= 0]
     rows = tuple((int(facts.ts_us[p]), None if facts.bad[p] else facts.values[p].item()) for p in used)
     if not bound.usable[0]:
-        return BoundFacts(at_us, None, status.describe(code), "none", rows)
+        return BoundDetails(at_us, None, status.describe(code), "none", rows)
     how = "recorded" if bound.raw[0] else "held" if len(rows) == 1 else "interpolated"
     if how == "held" and at_us > facts.end_of_data_us:
         how = "extrapolated"
-    return BoundFacts(at_us, bound.values[0].item(), status.describe(code), how, rows)
+    return BoundDetails(at_us, bound.values[0].item(), status.describe(code), how, rows)
 
 
 def _ingredients(facts: Facts) -> dict[str, float]:
@@ -182,7 +182,7 @@ def _ingredients(facts: Facts) -> dict[str, float]:
     }
 
 
-def _listed(facts: Facts) -> tuple[SampleFacts, ...] | None:
+def _listed(facts: Facts) -> tuple[SampleDetails, ...] | None:
     start, end = int(facts.segments.start[0]), int(facts.segments.end[0])
     blocks = facts.samples.blocks
     if end - start > MOST_LISTED or (blocks is not None and bool(blocks.inner[start:end].any())):
@@ -192,5 +192,5 @@ def _listed(facts: Facts) -> tuple[SampleFacts, ...] | None:
     for p in range(start, end):
         code = int(series.quality[p])
         value = None if code >= q.BAD else np.asarray(series.values)[p].item()
-        found.append(SampleFacts(int(series.ts_us[p]), value, q.describe(code), not bool(raw[p])))
+        found.append(SampleDetails(int(series.ts_us[p]), value, q.describe(code), not bool(raw[p])))
     return tuple(found)

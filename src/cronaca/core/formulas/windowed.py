@@ -16,7 +16,7 @@ from cronaca.core.errors import InvalidInput
 from cronaca.core.figures import Figure, check, compute
 from cronaca.core.formulas.columns import Column
 from cronaca.core.model import SECOND, Series, ValueType, concatenate
-from cronaca.core.statistics import Wish
+from cronaca.core.statistics import StatSpec
 from cronaca.core.windows import PlantCalendar, Unit, start_of
 
 _MOST_A_WINDOW: Final = 1_000
@@ -128,12 +128,12 @@ def check_windowed(place: Calculation, kind: ValueType, calendar: PlantCalendar)
         raise InvalidInput("window", "the plant has no shift calendar", "Enter its shifts in the set-up.")
 
 
-def wish_of(place: Calculation) -> Wish:
+def wish_of(place: Calculation) -> StatSpec:
     """The figure that is asked for; raises InvalidInput for one that is no single number of one tag."""
-    wish = Wish(place.figure, place.percent)
+    spec = StatSpec(place.figure, place.percent)
     if place.figure in _NO_NUMBERS:
         raise InvalidInput("figure", f"{place.figure} is not a number of one tag", "Choose another figure.")
-    return wish.checked()
+    return spec.checked()
 
 
 _NO_NUMBERS: Final = frozenset({

@@ -8,9 +8,9 @@ from enum import StrEnum
 from typing import Any
 
 from cronaca.core.errors import InvalidInput
-from cronaca.core.setup.facts import TagFacts
+from cronaca.core.setup.specs import TagSpec
 
-_NAMES = tuple(field.name for field in fields(TagFacts))
+_NAMES = tuple(field.name for field in fields(TagSpec))
 
 
 class OnClash(StrEnum):
@@ -30,7 +30,7 @@ class Line:
 
     number: int
     uid: str
-    facts: TagFacts | None
+    facts: TagSpec | None
     refused: InvalidInput | None = None
 
 
@@ -58,8 +58,8 @@ class Refusal:
 class Plan:
     """What an import would do. `clashes` are lines that name a tag which is there already."""
 
-    new: tuple[TagFacts, ...]
-    changed: Mapping[str, TagFacts]
+    new: tuple[TagSpec, ...]
+    changed: Mapping[str, TagSpec]
     changes: tuple[FieldChange, ...]
     unchanged: int
     kept: int
@@ -69,7 +69,7 @@ class Plan:
 
 def plan_import(
     lines: Iterable[Line],
-    present: Mapping[str, TagFacts],
+    present: Mapping[str, TagSpec],
     protocols: Mapping[str, str],
     *,
     on_clash: OnClash = OnClash.KEEP,
@@ -81,15 +81,15 @@ def plan_import(
 
 class _Planning:
     def __init__(
-        self, present: Mapping[str, TagFacts], protocols: Mapping[str, str], on_clash: OnClash, prefix: str
+        self, present: Mapping[str, TagSpec], protocols: Mapping[str, str], on_clash: OnClash, prefix: str
     ) -> None:
         self._present = present
         self._protocols = protocols
         self._on_clash = on_clash
         self._prefix = prefix
         self._named = {facts.name.casefold(): uid for uid, facts in present.items()}
-        self._new: dict[int, TagFacts] = {}
-        self._changed: dict[str, tuple[int, TagFacts]] = {}
+        self._new: dict[int, TagSpec] = {}
+        self._changed: dict[str, tuple[int, TagSpec]] = {}
         self._unchanged = self._kept = 0
         self._clashes: list[tuple[int, str]] = []
         self._refused: list[Refusal] = []
@@ -111,12 +111,12 @@ class _Planning:
             tuple(self._clashes), tuple(sorted(self._refused, key=lambda one: one.line)),
         )  # fmt: skip
 
-    def _checked(self, facts: TagFacts) -> TagFacts:
+    def _checked(self, facts: TagSpec) -> TagSpec:
         if facts.source not in self._protocols:
             raise InvalidInput("source", "there is no such source", "Add the source first.")
         return facts.checked(self._protocols[facts.source])
 
-    def _take(self, line: Line, facts: TagFacts) -> None:
+    def _take(self, line: Line, facts: TagSpec) -> None:
         uid = line.uid if line.uid in self._present else ""
         if not uid and facts.name.casefold() in self._named:
             self._clashes.append((line.number, facts.name))
@@ -159,7 +159,7 @@ class _Planning:
                 del self._new[line]
 
 
-def differences(before: TagFacts, after: TagFacts) -> list[FieldChange]:
+def differences(before: TagSpec, after: TagSpec) -> list[FieldChange]:
     """Field by field, what another set of facts changes."""
     found: Sequence[tuple[str, Any, Any]] = [
         (name, getattr(before, name), getattr(after, name)) for name in _NAMES

@@ -9,15 +9,15 @@ from typing import Final
 from cronaca.core.addresses.modbus import parse_address
 from cronaca.core.addresses.protocols import MODBUS
 from cronaca.core.errors import InvalidInput
-from cronaca.core.setup.facts import TagFacts
+from cronaca.core.setup.specs import TagSpec
 
 MOST: Final = 5_000
 _PLACE: Final = re.compile(r"\{(n|address)(?::(\d))?\}")
 
 
 def named_series(
-    first: TagFacts, protocol: str, count: int, *, start: int = 1, step: int | None = None
-) -> list[TagFacts]:
+    first: TagSpec, protocol: str, count: int, *, start: int = 1, step: int | None = None
+) -> list[TagSpec]:
     """`count` tags like the first one. In name and description `{n}` is the number (from `start`), `{n:2}`
     the same with two digits, `{address}` the address. A node of an OPC UA server takes the number too; Modbus
     addresses follow each other by `step` registers (none: by the size of the value). Raises InvalidInput."""
@@ -38,7 +38,7 @@ def named_series(
     return found
 
 
-def _named(tag: TagFacts, number: int, address: int) -> TagFacts:
+def _named(tag: TagSpec, number: int, address: int) -> TagSpec:
     def fill(match: re.Match[str]) -> str:
         value = number if match[1] == "n" else address
         return f"{value:0{match[2] or 1}d}"

@@ -5,7 +5,7 @@ from cronaca.core.statistics.contacts import StateTime, on_times, time_in_states
 from cronaca.core.statistics.distribution import Histogram, histograms
 from cronaca.core.statistics.kinds import Kind, kinds_of, member_of
 from cronaca.core.statistics.motion import integral_base, integral_unit, rate_unit
-from cronaca.core.statistics.wish import Base, Comparison, Condition, Other, Weight, Wish
+from cronaca.core.statistics.spec import Base, Comparison, Condition, Other, StatSpec, Weight
 
 __all__ = [
     "STATISTICS",
@@ -16,10 +16,10 @@ __all__ = [
     "Histogram",
     "Kind",
     "Other",
+    "StatSpec",
     "StateTime",
     "Statistic",
     "Weight",
-    "Wish",
     "histograms",
     "integral_base",
     "integral_unit",

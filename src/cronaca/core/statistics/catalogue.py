@@ -18,13 +18,13 @@ from cronaca.core.aggregates.timed import by_time
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import ValueType
 from cronaca.core.statistics import contacts, distribution, motion, pairs
-from cronaca.core.statistics.wish import Base, Other, Weight, Wish
+from cronaca.core.statistics.spec import Base, Other, StatSpec, Weight
 
 C: Final = status.CALCULATED
 _REAL: Final = frozenset({ValueType.FLOAT, ValueType.INTEGER})
 _NUMBERS: Final = _REAL | {ValueType.BOOLEAN}
 _ANY: Final = frozenset(ValueType)
-Compute = Callable[[Facts, Wish, Other | None], Processed]
+Compute = Callable[[Facts, StatSpec, Other | None], Processed]
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,63 +39,63 @@ class Statistic:
     compute: Compute
 
 
-def _percentile(facts: Facts, wish: Wish, other: Other | None) -> Processed:
+def _percentile(facts: Facts, spec: StatSpec, other: Other | None) -> Processed:
     del other
-    return _weighted(facts, distribution.percentile(facts, wish), wish.weight)
+    return _weighted(facts, distribution.percentile(facts, spec), spec.weight)
 
 
-def _median(facts: Facts, wish: Wish, other: Other | None) -> Processed:
+def _median(facts: Facts, spec: StatSpec, other: Other | None) -> Processed:
     del other
-    middle = Wish("Median", 50.0, wish.weight)
-    return _weighted(facts, distribution.percentile(facts, middle), wish.weight)
+    middle = StatSpec("Median", 50.0, spec.weight)
+    return _weighted(facts, distribution.percentile(facts, middle), spec.weight)
 
 
-def _deviation(facts: Facts, wish: Wish, other: Other | None) -> Processed:
+def _deviation(facts: Facts, spec: StatSpec, other: Other | None) -> Processed:
     del other
-    return _weighted(facts, distribution.deviation(facts, wish), wish.weight)
+    return _weighted(facts, distribution.deviation(facts, spec), spec.weight)
 
 
-def _variation(facts: Facts, wish: Wish, other: Other | None) -> Processed:
+def _variation(facts: Facts, spec: StatSpec, other: Other | None) -> Processed:
     del other
-    return _weighted(facts, distribution.variation(facts, wish), wish.weight)
+    return _weighted(facts, distribution.variation(facts, spec), spec.weight)
 
 
-def _integral(facts: Facts, wish: Wish, other: Other | None) -> Processed:
+def _integral(facts: Facts, spec: StatSpec, other: Other | None) -> Processed:
     del other
     found, codes = by_time(facts, stepped=facts.stepped)
-    base = wish.base or Base.SECOND
+    base = spec.base or Base.SECOND
     usable = found.good + found.uncertain > 0
     return _plain(facts, np.where(usable, motion.integral(facts, base), np.nan), codes)
 
 
-def _rate(facts: Facts, wish: Wish, other: Other | None) -> Processed:
+def _rate(facts: Facts, spec: StatSpec, other: Other | None) -> Processed:
     del other
-    return _plain(facts, motion.rate_of_change(facts, wish), by_time(facts, stepped=facts.stepped)[1])
+    return _plain(facts, motion.rate_of_change(facts, spec), by_time(facts, stepped=facts.stepped)[1])
 
 
-def _slope(facts: Facts, wish: Wish, other: Other | None) -> Processed:
+def _slope(facts: Facts, spec: StatSpec, other: Other | None) -> Processed:
     del other
-    return _plain(facts, motion.slope(facts, wish), facts.by_values())
+    return _plain(facts, motion.slope(facts, spec), facts.by_values())
 
 
-def _travel(facts: Facts, wish: Wish, other: Other | None) -> Processed:
-    del wish, other
+def _travel(facts: Facts, spec: StatSpec, other: Other | None) -> Processed:
+    del spec, other
     return _plain(facts, motion.travel(facts), facts.by_values())
 
 
-def _rising(facts: Facts, wish: Wish, other: Other | None) -> Processed:
-    del wish, other
+def _rising(facts: Facts, spec: StatSpec, other: Other | None) -> Processed:
+    del spec, other
     return _counted(facts, contacts.rising_edges(facts))
 
 
-def _falling(facts: Facts, wish: Wish, other: Other | None) -> Processed:
-    del wish, other
+def _falling(facts: Facts, spec: StatSpec, other: Other | None) -> Processed:
+    del spec, other
     return _counted(facts, contacts.falling_edges(facts))
 
 
 def _on_time(reduce: Callable[[Floats], float]) -> Compute:
-    def compute(facts: Facts, wish: Wish, other: Other | None) -> Processed:
-        del wish, other
+    def compute(facts: Facts, spec: StatSpec, other: Other | None) -> Processed:
+        del spec, other
         found = [contacts.on_times(facts, i) for i in range(len(facts.intervals))]
         values = np.array([reduce(one.seconds) if len(one.seconds) else np.nan for one in found])
         cut = status.bit(np.array([one.cut for one in found]), status.PARTIAL)
@@ -104,16 +104,16 @@ def _on_time(reduce: Callable[[Floats], float]) -> Compute:
     return compute
 
 
-def _correlation(facts: Facts, wish: Wish, other: Other | None) -> Processed:
+def _correlation(facts: Facts, spec: StatSpec, other: Other | None) -> Processed:
     return _plain(
-        facts, pairs.correlation(facts, _needed(other), wish), by_time(facts, stepped=facts.stepped)[1]
+        facts, pairs.correlation(facts, _needed(other), spec), by_time(facts, stepped=facts.stepped)[1]
     )
 
 
-def _count_while(facts: Facts, wish: Wish, other: Other | None) -> Processed:
-    if wish.condition is None:
+def _count_while(facts: Facts, spec: StatSpec, other: Other | None) -> Processed:
+    if spec.condition is None:
         raise InvalidInput("condition", "CountWhile needs one", "Give a comparison and a threshold.")
-    found = pairs.count_while(facts, _needed(other), wish.condition)
+    found = pairs.count_while(facts, _needed(other), spec.condition)
     codes = np.where(facts.raw_counts[2] == 0, np.uint32(status.GOOD), facts.by_values())
     return processed(facts, found, codes, C, facts.partial, null=np.zeros(len(found), np.bool_))
 

@@ -12,18 +12,18 @@ from cronaca.core.aggregates.facts import Facts
 from cronaca.core.aggregates.recorded import spread
 from cronaca.core.aggregates.samples import Floats
 from cronaca.core.statistics.groups import GoodValues, LinePieces, good_values, line_pieces
-from cronaca.core.statistics.wish import Weight, Wish
+from cronaca.core.statistics.spec import StatSpec, Weight
 
 
-def percentile(facts: Facts, wish: Wish) -> Floats:
+def percentile(facts: Facts, spec: StatSpec) -> Floats:
     """The value below which so many percent lie, per interval; NaN where there is none.
 
     By samples: linear between neighbours (Hyndman and Fan, Sample Quantiles in Statistical Packages, The
     American Statistician 50(4), 1996, type 7). By time: the lowest value x such that the line was at or
     below x for so many percent of the usable time; on a slope each value counts as long as it was passed."""
-    if wish.weight is Weight.TIME:
-        return _each(facts, lambda pieces: _time_percentiles(pieces, wish.percent))
-    return _sample_percentiles(good_values(facts), wish.percent)
+    if spec.weight is Weight.TIME:
+        return _each(facts, lambda pieces: _time_percentiles(pieces, spec.percent))
+    return _sample_percentiles(good_values(facts), spec.percent)
 
 
 def _sample_percentiles(good: GoodValues, percent: float) -> Floats:
@@ -40,19 +40,19 @@ def _sample_percentiles(good: GoodValues, percent: float) -> Floats:
     return found
 
 
-def deviation(facts: Facts, wish: Wish) -> Floats:
+def deviation(facts: Facts, spec: StatSpec) -> Floats:
     """Standard deviation of the line over usable time: sqrt(integral of (x - mean)^2 / time); by samples
     the sample deviation, n - 1."""
-    if wish.weight is Weight.SAMPLES:
+    if spec.weight is Weight.SAMPLES:
         found = spread(facts)
         return np.where(found.count > 0, found.deviation(sample=True), np.nan)
     return _each(facts, lambda pieces: _time_moments(pieces)[1])
 
 
-def variation(facts: Facts, wish: Wish) -> Floats:
+def variation(facts: Facts, spec: StatSpec) -> Floats:
     """Coefficient of variation, percent: deviation / |mean| * 100; none where the mean is 0."""
-    around = deviation(facts, wish)
-    if wish.weight is Weight.SAMPLES:
+    around = deviation(facts, spec)
+    if spec.weight is Weight.SAMPLES:
         mean = spread(facts).mean
     else:
         mean = _each(facts, lambda pieces: _time_moments(pieces)[0])
@@ -152,24 +152,24 @@ class Histogram:
     above: float
 
 
-def histograms(facts: Facts, wish: Wish) -> list[Histogram]:
+def histograms(facts: Facts, spec: StatSpec) -> list[Histogram]:
     """The histogram of each interval, in order of time. Bins without given ends reach from the lowest to the
     highest value."""
-    if wish.weight is Weight.SAMPLES:
-        return _sample_histograms(good_values(facts), wish)
-    return [one for pieces in line_pieces(facts) for one in _time_histograms(pieces, wish)]
+    if spec.weight is Weight.SAMPLES:
+        return _sample_histograms(good_values(facts), spec)
+    return [one for pieces in line_pieces(facts) for one in _time_histograms(pieces, spec)]
 
 
-def _sample_histograms(good: GoodValues, wish: Wish) -> list[Histogram]:
-    edges = _edges(good.lowest(good.values), -good.lowest(-good.values), wish)
+def _sample_histograms(good: GoodValues, spec: StatSpec) -> list[Histogram]:
+    edges = _edges(good.lowest(good.values), -good.lowest(-good.values), spec)
     under = [good.total((good.values < good.spread(edge)).astype(np.int64)) for edge in edges.T]
     last = good.total((good.values <= good.spread(edges[:, -1])).astype(np.int64))
     return _made(edges, np.array([*under[:-1], last], np.float64), good.counts.astype(np.float64))
 
 
-def _time_histograms(pieces: LinePieces, wish: Wish) -> list[Histogram]:
+def _time_histograms(pieces: LinePieces, spec: StatSpec) -> list[Histogram]:
     low, high, length = pieces.low, pieces.high, pieces.length_us / 1e6
-    edges = _edges(pieces.lowest(low), -pieces.lowest(-high), wish)
+    edges = _edges(pieces.lowest(low), -pieces.lowest(-high), spec)
     under = [_time(pieces, low, high, length, edge, with_equal=False) for edge in edges.T[:-1]]
     last = _time_at_most(pieces, low, high, length, edges[:, -1])
     return _made(edges, np.array([*under, last]), pieces.total(length))
@@ -182,16 +182,16 @@ def _made(edges: NDArray[np.float64], under: NDArray[np.float64], total: Floats)
     return [Histogram(edges[i], amounts[i], float(under[0, i]), float(above[i])) for i in range(len(edges))]
 
 
-def _edges(low: Floats, high: Floats, wish: Wish) -> NDArray[np.float64]:
+def _edges(low: Floats, high: Floats, spec: StatSpec) -> NDArray[np.float64]:
     """The edges of the bins (interval x edge)."""
-    start = np.full(len(low), wish.low) if wish.low is not None else low
-    end = np.full(len(high), wish.high) if wish.high is not None else high
+    start = np.full(len(low), spec.low) if spec.low is not None else low
+    end = np.full(len(high), spec.high) if spec.high is not None else high
     nothing = ~np.isfinite(start) | ~np.isfinite(end)
     start, end = np.where(nothing, 0.0, start), np.where(nothing, 1.0, end)
     # All values are equal (or only one end was given, beyond them): one unit in which they lie.
     flat = end <= start
-    if wish.high is None:
+    if spec.high is None:
         start, end = np.where(flat, start - 0.5, start), np.where(flat, start + 0.5, end)
     else:
         start = np.where(flat, end - 1.0, start)
-    return np.linspace(start, end, wish.bins + 1, axis=-1)
+    return np.linspace(start, end, spec.bins + 1, axis=-1)

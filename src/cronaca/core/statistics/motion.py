@@ -12,22 +12,22 @@ from cronaca.core.aggregates.bounds import end_bound, start_bound
 from cronaca.core.aggregates.facts import Facts
 from cronaca.core.aggregates.samples import Floats, away_from
 from cronaca.core.model import SECOND
-from cronaca.core.statistics.wish import Base, Wish
+from cronaca.core.statistics.spec import Base, StatSpec
 
 _PER: Final = {"/s": Base.SECOND, "/min": Base.MINUTE, "/h": Base.HOUR}
 _POWERS: Final = ("W", "kW", "MW", "GW", "VA", "kVA", "var", "kvar")
 
 
-def rate_of_change(facts: Facts, wish: Wish) -> Floats:
+def rate_of_change(facts: Facts, spec: StatSpec) -> Floats:
     """(bound at the end - bound at the start) / length of the interval, per unit of time; NaN without
     both bounds."""
     first, last = start_bound(facts), end_bound(facts)
     rise = away_from(last.values, first.values)
-    length = (facts.intervals.end_us - facts.intervals.begin_us) / (wish.base or Base.SECOND).us
+    length = (facts.intervals.end_us - facts.intervals.begin_us) / (spec.base or Base.SECOND).us
     return np.where(first.usable & last.usable, rise / length, np.nan)
 
 
-def slope(facts: Facts, wish: Wish) -> Floats:
+def slope(facts: Facts, spec: StatSpec) -> Floats:
     """Least-squares slope of the Good samples over time, per unit of time: sum((t - t_mean)(x - x_mean)) /
     sum((t - t_mean)^2); NaN for fewer than two."""
     good = facts.good & facts.raw
@@ -35,7 +35,7 @@ def slope(facts: Facts, wish: Wish) -> Floats:
     for a, b in zip(facts.segments.start.tolist(), facts.segments.end.tolist(), strict=True):
         inside = np.flatnonzero(good[a:b]) + a
         found.append(_slope(facts, inside) if len(inside) > 1 else np.nan)
-    return np.array(found) * ((wish.base or Base.SECOND).us / SECOND)
+    return np.array(found) * ((spec.base or Base.SECOND).us / SECOND)
 
 
 def _slope(facts: Facts, inside: NDArray[np.intp]) -> float:

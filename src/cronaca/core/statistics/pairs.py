@@ -13,7 +13,7 @@ from cronaca.core.aggregates.facts import Facts, Mask
 from cronaca.core.aggregates.samples import Floats, away_from
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Values
-from cronaca.core.statistics.wish import Comparison, Condition, Other, Wish
+from cronaca.core.statistics.spec import Comparison, Condition, Other, StatSpec
 
 MOST_POINTS: Final = 2_000_000
 _COMPARE: Final = {
@@ -26,17 +26,17 @@ _COMPARE: Final = {
 }
 
 
-def correlation(facts: Facts, other: Other, wish: Wish) -> Floats:
+def correlation(facts: Facts, other: Other, spec: StatSpec) -> Floats:
     """Pearson's r of both tags' values on a grid `base_us` apart from the start of each interval, where both
     are usable; NaN for fewer than two such points or where one of them does not move."""
     second = _facts_of(facts, other)
     found = []
     for lo, hi in zip(facts.intervals.lo_us.tolist(), facts.intervals.hi_us.tolist(), strict=True):
-        if (hi - lo) // wish.base_us > MOST_POINTS:
+        if (hi - lo) // spec.base_us > MOST_POINTS:
             raise InvalidInput(
                 "base_us", "it makes too many points", f"Make it longer: at most {MOST_POINTS:,}."
             )
-        grid = np.arange(lo, hi, wish.base_us)
+        grid = np.arange(lo, hi, spec.base_us)
         one, two = simple(facts, grid), simple(second, grid)
         both = one.usable & two.usable
         found.append(_pearson(one.values[both], two.values[both]))

@@ -46,7 +46,7 @@ _EXHAUST: Final = 0.9
 
 
 @dataclass(frozen=True, slots=True)
-class LineFacts:
+class LineSettings:
     """One line: `start_s` is the second of the plant's time at which it begins; dampers with more stiction
     hunt more."""
 
@@ -59,7 +59,7 @@ class LineFacts:
 class DryingLine:
     """Lines that run beside each other; seeded, so a run can be repeated to the bit."""
 
-    def __init__(self, lines: Sequence[LineFacts]) -> None:
+    def __init__(self, lines: Sequence[LineSettings]) -> None:
         self._facts = list(lines)
         self._n = len(self._facts)
         self._seconds = np.array([line.start_s for line in self._facts], np.float64)
@@ -170,11 +170,11 @@ class DryingLine:
         self._vacuum = 78.0 + 4.0 * self._wander[2]
 
     def _step_air(self, dt: float) -> None:
-        wish = _TEMPERATURES[self._product].T
+        spec = _TEMPERATURES[self._product].T
         open_door = (self._door > 0).astype(np.float64)
-        self._steam += ((50 + 14 * (wish - self._temp)).clip(0, 100) - self._steam) * _share(dt, 20.0)
+        self._steam += ((50 + 14 * (spec - self._temp)).clip(0, 100) - self._steam) * _share(dt, 20.0)
         heat = np.where(self._trip > 0, 0.0, self._steam)
-        balance = wish + 0.42 * (heat - 50) - 9.0 * open_door
+        balance = spec + 0.42 * (heat - 50) - 9.0 * open_door
         self._temp += (balance - self._temp) * _share(dt, 420.0)
         self._temp += 0.012 * np.sqrt(dt) * self._normals[4:8]
         self._control_dampers(dt)
@@ -187,7 +187,7 @@ class DryingLine:
         error = 100 * (relative_humidity(self._temp, self._ratio) - _HUMIDITIES[:, None])
         self._integral = (self._integral + dt * 0.012 * self._hunting * error).clip(2, 98)
         self._damper_wish = (self._integral + 2.6 * error).clip(0, 100)
-        # Stiction: the damper stays until the wish is far enough, then jumps; that makes it hunt.
+        # Stiction: the damper stays until its set point is far enough, then jumps; that makes it hunt.
         moved = np.abs(self._damper_wish - self._damper) > 3.5 * self._hunting
         self._damper = np.where(moved, self._damper_wish, self._damper)
 

@@ -25,7 +25,7 @@ KEEP_US: Final = 5 * MINUTE
 
 
 class StoreCompaction:
-    """The compactor's work on a store. A sample is in the journal behind the mark, or in a segment
+    """The worker's work on a store. A sample is in the journal behind the mark, or in a segment
     before it, never both: the mark moves in the same transaction."""
 
     def __init__(self, store: Store, clock: Clock) -> None:

@@ -23,7 +23,7 @@ _log = logging.getLogger(__name__)
 K = TypeVar("K", bound=Hashable)
 V = TypeVar("V")
 _BATCHES: Final = 120
-"""A minute of flushes; the compactor leaves far fewer waiting."""
+"""A minute of flushes; the worker leaves far fewer waiting."""
 _EXTENTS: Final = 200_000
 _SAMPLES: Final = 8_000_000
 """Decoded segments: about 144 MB."""

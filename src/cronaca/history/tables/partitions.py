@@ -12,7 +12,7 @@ from collections.abc import Iterable
 from typing import Final
 
 from cronaca.core.errors import StoreError
-from cronaca.core.setup.facts import checked_directory
+from cronaca.core.setup.specs import checked_directory
 from cronaca.db.pool import Store
 
 _CONNECTIONS: Final = 2

@@ -10,7 +10,7 @@ from pathlib import PurePosixPath
 from typing import Any, Final
 
 from cronaca.core.errors import InvalidInput, NotFound
-from cronaca.core.setup import ArchiveFacts
+from cronaca.core.setup import ArchiveSpec
 from cronaca.db import disks
 from cronaca.db.transaction import Transaction
 from cronaca.plant.editing.changes import By, Log, check_revision
@@ -47,7 +47,7 @@ class ArchiveRow:
     archive_id: int
     uid: str
     revision: int
-    facts: ArchiveFacts
+    facts: ArchiveSpec
     loggers: int
     samples: int = 0
     bytes: int = 0
@@ -61,7 +61,7 @@ def list_archives(tx: Transaction) -> list[ArchiveRow]:
     return [
         ArchiveRow(
             number, uid, revision,
-            ArchiveFacts(name, keep_us, keep_bytes, bool(thin), bool(live_only), directory), int(loggers),
+            ArchiveSpec(name, keep_us, keep_bytes, bool(thin), bool(live_only), directory), int(loggers),
             *_whole(held.get(number, (0, 0, None, None))),
         )
         for number, uid, revision, name, keep_us, keep_bytes, thin, live_only, directory, loggers in tx.fetch(
@@ -83,7 +83,7 @@ def get_archive(tx: Transaction, uid: str) -> ArchiveRow:
     raise NotFound("archive", uid)
 
 
-def add_archive(tx: Transaction, facts: ArchiveFacts, by: By, uid: str = "") -> str:
+def add_archive(tx: Transaction, facts: ArchiveSpec, by: By, uid: str = "") -> str:
     """Adds an archive; returns its uid. Raises InvalidInput."""
     facts = facts.checked()
     log = Log(tx, "archive", by)
@@ -96,7 +96,7 @@ def add_archive(tx: Transaction, facts: ArchiveFacts, by: By, uid: str = "") -> 
     return uid
 
 
-def change_archive(tx: Transaction, uid: str, facts: ArchiveFacts, by: By, seen: int | None = None) -> None:
+def change_archive(tx: Transaction, uid: str, facts: ArchiveSpec, by: By, seen: int | None = None) -> None:
     """Changes an archive. Raises InvalidInput, NotFound, EditConflict."""
     facts = facts.checked()
     log = Log(tx, "archive", by)

@@ -8,11 +8,11 @@ from dataclasses import asdict
 from functools import partial
 from typing import Final, Protocol, TypeVar
 
-from cronaca.core.equipment import ClassFacts, PieceFacts
+from cronaca.core.equipment import ClassSpec, EquipmentSpec
 from cronaca.core.errors import CronacaError, InvalidInput, NotFound
 from cronaca.core.loggers import from_plain, to_plain
 from cronaca.core.model import RunOrigin, ValueType
-from cronaca.core.setup import ArchiveFacts, PlantFacts, RunRuleFacts, SourceFacts, TagFacts
+from cronaca.core.setup import ArchiveSpec, PlantSpec, RunRuleSpec, SourceSpec, TagSpec
 from cronaca.core.setup.document import (
     FORMAT,
     KINDS,
@@ -182,7 +182,7 @@ def _at(place: str, work: Callable[[], T]) -> T:
         raise InvalidInput(place, f"it cannot be read ({exc})", "See the description of the set-up.") from exc
 
 
-def put_plant(tx: Transaction, facts: PlantFacts, by: By) -> None:
+def put_plant(tx: Transaction, facts: PlantSpec, by: By) -> None:
     """Sets the facts of the plant, on record. Raises InvalidInput."""
     facts = facts.checked()
     plant = Plant(facts.name, facts.zone, facts.first_weekday, facts.shifts)
@@ -193,13 +193,13 @@ def put_plant(tx: Transaction, facts: PlantFacts, by: By) -> None:
     log.write()
 
 
-def _plant_in(facts: Facts) -> PlantFacts:
+def _plant_in(facts: Facts) -> PlantSpec:
     shifts = tuple(Shift(one["name"], one["start_minute"]) for one in facts.get("shifts", []))
-    return PlantFacts(facts["name"], facts["zone"], facts["first_weekday"], shifts)
+    return PlantSpec(facts["name"], facts["zone"], facts["first_weekday"], shifts)
 
 
 def _write_source(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
-    wanted = SourceFacts(**_without_uid(facts))
+    wanted = SourceSpec(**_without_uid(facts))
     if changes:
         sources.change_source(tx, facts["uid"], wanted, by)
     else:
@@ -207,7 +207,7 @@ def _write_source(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
 
 
 def _write_archive(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
-    wanted = ArchiveFacts(**_without_uid(facts))
+    wanted = ArchiveSpec(**_without_uid(facts))
     if changes:
         archives.change_archive(tx, facts["uid"], wanted, by)
     else:
@@ -216,7 +216,7 @@ def _write_archive(tx: Transaction, facts: Facts, by: By, changes: bool) -> None
 
 def _write_class(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
     """As the file says; the tags of its pieces are in the file for themselves."""
-    wanted = ClassFacts.from_json(_without_uid(facts)).checked()
+    wanted = ClassSpec.from_json(_without_uid(facts)).checked()
     log = Log(tx, equipment.CLASS, by)
     before = equipment.get_class(tx, facts["uid"]).facts.to_json() if changes else None
     equipment.put_class(tx, facts["uid"], wanted)
@@ -225,7 +225,7 @@ def _write_class(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
 
 
 def _write_piece(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
-    given = PieceFacts.from_json(_without_uid(facts))
+    given = EquipmentSpec.from_json(_without_uid(facts))
     wanted = given.checked(equipment.get_class(tx, given.equipment_class).facts)
     log = Log(tx, equipment.PIECE, by)
     before = equipment.get_piece(tx, facts["uid"]).facts.to_json() if changes else None
@@ -234,9 +234,9 @@ def _write_piece(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
     log.write()
 
 
-def _run_rule_in(facts: Facts) -> RunRuleFacts:
+def _run_rule_in(facts: Facts) -> RunRuleSpec:
     named = tuple(facts.get("facts", ()))
-    return RunRuleFacts(**{**facts, "origin": RunOrigin(facts["origin"]), "facts": named})
+    return RunRuleSpec(**{**facts, "origin": RunOrigin(facts["origin"]), "facts": named})
 
 
 def _write_tags(
@@ -259,10 +259,10 @@ def _without_uid(facts: Facts) -> Facts:
     return {name: value for name, value in facts.items() if name != "uid"}
 
 
-def _tag_out(facts: TagFacts) -> Facts:
+def _tag_out(facts: TagSpec) -> Facts:
     return {**tags.to_facts(facts), "address": json.loads(facts.address)}
 
 
-def _tag_in(facts: Facts) -> TagFacts:
+def _tag_in(facts: Facts) -> TagSpec:
     kind = ValueType[str(facts.get("value_type", "float")).upper()]
-    return TagFacts(**{**facts, "value_type": kind, "address": json.dumps(facts["address"], sort_keys=True)})
+    return TagSpec(**{**facts, "value_type": kind, "address": json.dumps(facts["address"], sort_keys=True)})

@@ -6,7 +6,16 @@ import uuid
 from collections.abc import Callable, Mapping
 from dataclasses import replace
 
-from cronaca.core.equipment import ClassFacts, Gathered, Limits, PieceFacts, Plan, gather, plan_change, uid_in
+from cronaca.core.equipment import (
+    ClassSpec,
+    EquipmentSpec,
+    Gathered,
+    Limits,
+    Plan,
+    gather,
+    plan_change,
+    uid_in,
+)
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.setup.document import Difference, Document
 from cronaca.core.statistics import Kind, kinds_of
@@ -68,19 +77,19 @@ def list_limits(tx: Transaction) -> dict[str, Limits]:
     return found
 
 
-def plan_class(tx: Transaction, uid: str, facts: ClassFacts) -> Plan:
+def plan_class(tx: Transaction, uid: str, facts: ClassSpec) -> Plan:
     """What a change of a class would do. Raises InvalidInput."""
     return _planned(tx, uid, facts.checked(), {}, read_document(tx))
 
 
-def plan_pieces(tx: Transaction, class_uid: str, pieces: Mapping[str, PieceFacts]) -> Plan:
+def plan_pieces(tx: Transaction, class_uid: str, pieces: Mapping[str, EquipmentSpec]) -> Plan:
     """What adding or changing these pieces, by uid, would do. Raises InvalidInput, NotFound."""
     return _planned(tx, class_uid, get_class(tx, class_uid).facts, pieces, read_document(tx), only=pieces)
 
 
 def _planned(
-    tx: Transaction, class_uid: str, after: ClassFacts, pieces: Mapping[str, PieceFacts], present: Document,
-    only: Mapping[str, PieceFacts] | None = None,
+    tx: Transaction, class_uid: str, after: ClassSpec, pieces: Mapping[str, EquipmentSpec], present: Document,
+    only: Mapping[str, EquipmentSpec] | None = None,
 ) -> Plan:  # fmt: skip
     here = {row.uid: row.facts for row in list_pieces(tx, class_uid)}
     checked = {uid: replace(one, equipment_class=class_uid).checked(after) for uid, one in pieces.items()}
@@ -91,8 +100,8 @@ def _planned(
 
 
 def put_class(
-    tx: Transaction, uid: str, facts: ClassFacts, by: By, *, seen: int | None = None,
-    pieces: Mapping[str, PieceFacts] | None = None, progress: Progress = _quiet,
+    tx: Transaction, uid: str, facts: ClassSpec, by: By, *, seen: int | None = None,
+    pieces: Mapping[str, EquipmentSpec] | None = None, progress: Progress = _quiet,
 ) -> Plan:  # fmt: skip
     """Adds a class with its pieces, or changes it, and all its pieces. Raises InvalidInput, EditConflict."""
     facts = facts.checked()
@@ -115,7 +124,7 @@ def put_class(
 
 
 def put_pieces(
-    tx: Transaction, class_uid: str, pieces: Mapping[str, PieceFacts], by: By,
+    tx: Transaction, class_uid: str, pieces: Mapping[str, EquipmentSpec], by: By,
     *, seen: Mapping[str, int] | None = None, progress: Progress = _quiet,
 ) -> Plan:  # fmt: skip
     """Adds or changes pieces, by uid, with their tags, loggers and rules. Raises InvalidInput, NotFound,
@@ -160,7 +169,7 @@ def remove_class(tx: Transaction, uid: str, by: By) -> None:
     equipment.remove_class(tx, uid)
 
 
-def _put_pieces(tx: Transaction, class_uid: str, pieces: Mapping[str, PieceFacts], by: By) -> None:
+def _put_pieces(tx: Transaction, class_uid: str, pieces: Mapping[str, EquipmentSpec], by: By) -> None:
     here = {row.uid: row.facts for row in list_pieces(tx)}
     names = {facts.name.casefold(): uid for uid, facts in here.items()}
     log = Log(tx, PIECE, by)
@@ -198,9 +207,9 @@ def restore(tx: Transaction, change: Change, by: By) -> list[Difference]:
     if change.before is None:
         raise InvalidInput("change", f"before it there was no {change.name!r}", "Remove the object instead.")
     if change.kind == CLASS:
-        plan = put_class(tx, change.uid, ClassFacts.from_json(change.before), by)
+        plan = put_class(tx, change.uid, ClassSpec.from_json(change.before), by)
     else:
-        facts = PieceFacts.from_json(change.before)
+        facts = EquipmentSpec.from_json(change.before)
         plan = put_pieces(tx, facts.equipment_class, {change.uid: facts}, by)
     return [one for piece in plan.pieces for one in piece.differences]
 

@@ -10,7 +10,7 @@ from typing import Any, Final
 
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.model import RunOrigin
-from cronaca.core.setup import RunRuleFacts
+from cronaca.core.setup import RunRuleSpec
 from cronaca.db.transaction import Transaction
 from cronaca.plant import run_rules, setup
 from cronaca.plant.editing.changes import By, Log, check_revision
@@ -37,7 +37,7 @@ class RunRuleRow:
     rule_id: int
     uid: str
     revision: int
-    facts: RunRuleFacts
+    facts: RunRuleSpec
 
 
 def list_rules(tx: Transaction) -> list[RunRuleRow]:
@@ -48,7 +48,7 @@ def list_rules(tx: Transaction) -> list[RunRuleRow]:
     return [
         RunRuleRow(
             one.rule_id, one.uid, revisions[one.uid],
-            RunRuleFacts(
+            RunRuleSpec(
                 one.name, one.origin, tags.get(one.tag_id or 0), loggers.get(one.logger_id or 0),
                 tuple(tags[number] for number in one.facts if number in tags), one.enabled,
             ),
@@ -65,7 +65,7 @@ def get_rule(tx: Transaction, uid: str) -> RunRuleRow:
     raise NotFound("run rule", uid)
 
 
-def add_rule(tx: Transaction, facts: RunRuleFacts, by: By, uid: str = "") -> str:
+def add_rule(tx: Transaction, facts: RunRuleSpec, by: By, uid: str = "") -> str:
     """Adds a rule; returns its uid. Raises InvalidInput, NotFound."""
     facts = facts.checked()
     log = Log(tx, "run", by)
@@ -77,7 +77,7 @@ def add_rule(tx: Transaction, facts: RunRuleFacts, by: By, uid: str = "") -> str
     return uid
 
 
-def change_rule(tx: Transaction, uid: str, facts: RunRuleFacts, by: By, seen: int | None = None) -> None:
+def change_rule(tx: Transaction, uid: str, facts: RunRuleSpec, by: By, seen: int | None = None) -> None:
     """Changes a rule. Raises InvalidInput, NotFound, EditConflict."""
     facts = facts.checked()
     log = Log(tx, "run", by)
@@ -109,7 +109,7 @@ class RuleWriting:
         self._before = {row.uid: row.facts for row in list_rules(tx)}
         self._names = {facts.name.casefold(): uid for uid, facts in self._before.items()}
 
-    def put(self, uid: str, facts: RunRuleFacts) -> None:
+    def put(self, uid: str, facts: RunRuleSpec) -> None:
         """One rule. Raises InvalidInput, NotFound."""
         facts = facts.checked()
         if self._names.get(facts.name.casefold(), uid) != uid:
@@ -128,7 +128,7 @@ class RuleWriting:
         self._log.write()
 
 
-def to_facts(facts: RunRuleFacts) -> dict[str, Any]:
+def to_facts(facts: RunRuleSpec) -> dict[str, Any]:
     """As it is kept on record."""
     return {**asdict(facts), "origin": facts.origin.value, "facts": list(facts.facts)}
 
@@ -146,7 +146,7 @@ class _Known:
         return cls(tags, {uid: number for number, uid in tx.fetch(_LOGGERS)})
 
 
-def _columns(known: _Known, facts: RunRuleFacts) -> dict[str, object]:
+def _columns(known: _Known, facts: RunRuleSpec) -> dict[str, object]:
     of_tag = facts.origin in (RunOrigin.TAG, RunOrigin.CHANGE)
     return {
         "name": facts.name,

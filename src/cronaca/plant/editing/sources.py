@@ -8,8 +8,8 @@ from dataclasses import asdict, dataclass
 from typing import Final
 
 from cronaca.core.errors import InvalidInput, NotFound
-from cronaca.core.setup import SourceFacts
-from cronaca.core.setup.facts import secret_belongs
+from cronaca.core.setup import SourceSpec
+from cronaca.core.setup.specs import secret_belongs
 from cronaca.db.transaction import Row, Transaction
 from cronaca.plant.editing import tags as tag_editing
 from cronaca.plant.editing.changes import By, Log, check_revision
@@ -56,7 +56,7 @@ class SourceRow:
     source_id: int
     uid: str
     revision: int
-    facts: SourceFacts
+    facts: SourceSpec
     tags: int
     has_secret: bool
 
@@ -74,7 +74,7 @@ def get_source(tx: Transaction, uid: str, field: str = "source") -> SourceRow:
     return _row(row)
 
 
-def add_source(tx: Transaction, facts: SourceFacts, by: By, uid: str = "") -> str:
+def add_source(tx: Transaction, facts: SourceSpec, by: By, uid: str = "") -> str:
     """Adds a source; returns its uid. Raises InvalidInput."""
     facts = facts.checked()
     log = Log(tx, "source", by)
@@ -86,7 +86,7 @@ def add_source(tx: Transaction, facts: SourceFacts, by: By, uid: str = "") -> st
     return uid
 
 
-def change_source(tx: Transaction, uid: str, facts: SourceFacts, by: By, seen: int | None = None) -> None:
+def change_source(tx: Transaction, uid: str, facts: SourceSpec, by: By, seen: int | None = None) -> None:
     """Changes a source; its protocol stays. Raises InvalidInput, NotFound, EditConflict."""
     facts = facts.checked()
     log = Log(tx, "source", by)
@@ -136,7 +136,7 @@ def _check_free(tx: Transaction, name: str, own_uid: str) -> None:
         raise InvalidInput("name", f"there is a source {name!r}", "Take another name.")
 
 
-def _columns(facts: SourceFacts) -> dict[str, object]:
+def _columns(facts: SourceSpec) -> dict[str, object]:
     return {"name": facts.name, "config": json.dumps(facts.config), "enabled": facts.enabled}
 
 
@@ -146,7 +146,7 @@ def _row(row: Row) -> SourceRow:
         number,
         uid,
         revision,
-        SourceFacts(name, protocol, json.loads(config), bool(enabled)),
+        SourceSpec(name, protocol, json.loads(config), bool(enabled)),
         int(tags),
         bool(secrets),
     )

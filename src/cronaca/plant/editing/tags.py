@@ -17,14 +17,14 @@ from cronaca.core.formulas import check_windowed, needs_of, order_of
 from cronaca.core.logger_rules import rule_for
 from cronaca.core.logger_rules.interval import check_keeps
 from cronaca.core.model import GapReason, LoggerMode, ValueType
-from cronaca.core.setup import TagFacts, check_overlaps
+from cronaca.core.setup import TagSpec, check_overlaps
 from cronaca.core.windows import PlantCalendar
 from cronaca.db.transaction import Row, Transaction
 from cronaca.plant import coverage, histories, setup
 from cronaca.plant.editing.changes import By, Log, Progress, check_revision, no_progress
 from cronaca.plant.loggers import list_loggers
 
-_FACTS: Final = tuple(field.name for field in fields(TagFacts))
+_FACTS: Final = tuple(field.name for field in fields(TagSpec))
 _OWN: Final = [name for name in _FACTS if name != "source"]
 _COLUMNS: Final = (
     "t.tag_id, t.uid, t.revision, t.name, s.uid, t.address, t.description, t.value_type, t.unit, "
@@ -95,7 +95,7 @@ class TagRow:
     tag_id: int
     uid: str
     revision: int
-    facts: TagFacts
+    facts: TagSpec
 
 
 @dataclass(frozen=True, slots=True)
@@ -147,7 +147,7 @@ def get_tags(tx: Transaction, uids: Sequence[str], field: str = "tag") -> list[T
     return [found[uid] for uid in uids]
 
 
-def add_tags(tx: Transaction, wanted: Sequence[TagFacts], by: By, uids: Sequence[str] = ()) -> list[str]:
+def add_tags(tx: Transaction, wanted: Sequence[TagSpec], by: By, uids: Sequence[str] = ()) -> list[str]:
     """Adds tags; returns their uids. Raises InvalidInput, NotFound."""
     log = Log(tx, "tag", by)
     added = list(uids) or [str(uuid.uuid4()) for _ in wanted]
@@ -157,7 +157,7 @@ def add_tags(tx: Transaction, wanted: Sequence[TagFacts], by: By, uids: Sequence
 
 
 def change_tags(
-    tx: Transaction, wanted: Mapping[str, TagFacts], by: By, seen: Mapping[str, int] | None = None
+    tx: Transaction, wanted: Mapping[str, TagSpec], by: By, seen: Mapping[str, int] | None = None
 ) -> None:
     """Changes tags, by uid. Raises InvalidInput, NotFound, EditConflict."""
     log = Log(tx, "tag", by)
@@ -168,7 +168,7 @@ def change_tags(
 
 
 def put_tags(
-    tx: Transaction, new: Mapping[str, TagFacts], changed: Mapping[str, TagFacts], by: By,
+    tx: Transaction, new: Mapping[str, TagSpec], changed: Mapping[str, TagSpec], by: By,
     progress: Progress = no_progress,
 ) -> None:  # fmt: skip
     """Adds and changes tags in one go, by uid: names may be swapped among them."""
@@ -227,7 +227,7 @@ def _check_seen(tx: Transaction, rows: Mapping[str, TagRow], seen: Mapping[str, 
 
 
 def _put(
-    tx: Transaction, log: Log, wanted: Mapping[str, TagFacts], before: Mapping[str, TagRow],
+    tx: Transaction, log: Log, wanted: Mapping[str, TagSpec], before: Mapping[str, TagRow],
     progress: Progress = no_progress,
 ) -> None:  # fmt: skip
     """Writes new and changed tags when all of them are usable."""
@@ -253,7 +253,7 @@ def _put(
     _follow_types(tx, [before[u].tag_id for u, f in changed.items() if _is_other(f, before[u].facts)], log)
 
 
-def _check_references(tx: Transaction, wanted: Mapping[str, TagFacts], protocols: Mapping[str, str]) -> None:
+def _check_references(tx: Transaction, wanted: Mapping[str, TagSpec], protocols: Mapping[str, str]) -> None:
     """What calculated tags need has to be there, be no text, and go round in no circle."""
     if not any(protocols[facts.source] == CALCULATED for facts in wanted.values()):
         return
@@ -302,7 +302,7 @@ def _check_rules(tx: Transaction, tag_ids: set[int]) -> None:
                 raise InvalidInput("value_type", exc.problem, remedy) from exc
 
 
-def _is_other(a: TagFacts, b: TagFacts) -> bool:
+def _is_other(a: TagSpec, b: TagSpec) -> bool:
     return (a.value_type, a.unit) != (b.value_type, b.unit)
 
 
@@ -319,7 +319,7 @@ def _follow_types(tx: Transaction, tag_ids: Sequence[int], log: Log) -> None:
         )
 
 
-def _checked(facts: TagFacts, sources: Mapping[str, tuple[int, str]], *, alone: bool) -> TagFacts:
+def _checked(facts: TagSpec, sources: Mapping[str, tuple[int, str]], *, alone: bool) -> TagSpec:
     """The facts of one tag; of many, what is wrong says with which."""
     try:
         if facts.source not in sources:
@@ -330,7 +330,7 @@ def _checked(facts: TagFacts, sources: Mapping[str, tuple[int, str]], *, alone: 
         raise InvalidInput(exc.field, problem, exc.remedy) from exc
 
 
-def _check_names(tx: Transaction, wanted: Mapping[str, TagFacts]) -> None:
+def _check_names(tx: Transaction, wanted: Mapping[str, TagSpec]) -> None:
     seen: dict[str, str] = {}
     for uid, facts in wanted.items():
         key = facts.name.casefold()
@@ -343,7 +343,7 @@ def _check_names(tx: Transaction, wanted: Mapping[str, TagFacts]) -> None:
             raise InvalidInput("name", f"there is a tag {name!r}", "Take another name.")
 
 
-def _check_places(tx: Transaction, wanted: Mapping[str, TagFacts], protocols: Mapping[str, str]) -> None:
+def _check_places(tx: Transaction, wanted: Mapping[str, TagSpec], protocols: Mapping[str, str]) -> None:
     for source in {facts.source for facts in wanted.values()}:
         places = [
             (name, address, ValueType(kind))
@@ -354,12 +354,12 @@ def _check_places(tx: Transaction, wanted: Mapping[str, TagFacts], protocols: Ma
         check_overlaps(protocols[source], places)
 
 
-def to_facts(facts: TagFacts) -> dict[str, Any]:
+def to_facts(facts: TagSpec) -> dict[str, Any]:
     """As it is kept on record."""
     return {**asdict(facts), "value_type": facts.value_type.name.lower()}
 
 
-def _values(facts: TagFacts) -> dict[str, object]:
+def _values(facts: TagSpec) -> dict[str, object]:
     return {**{name: getattr(facts, name) for name in _OWN}, "value_type": int(facts.value_type)}
 
 
@@ -368,4 +368,4 @@ def _row(row: Row) -> TagRow:
     facts |= {"value_type": ValueType(facts["value_type"]), "stepped": bool(facts["stepped"])}
     # The order of a place's facts says nothing: what is compared is written one way.
     facts["address"] = json.dumps(json.loads(facts["address"]), sort_keys=True)
-    return TagRow(row[0], row[1], row[2], TagFacts(**facts))
+    return TagRow(row[0], row[1], row[2], TagSpec(**facts))

@@ -58,6 +58,8 @@ class LoggerSet(Stage):
         self._hold_interest = _Interest()
         self._look_at: set[int] = set()
         """Loggers whose holds may have changed."""
+        self._conditional: set[int] = set()
+        """Loggers that a tag or a schedule may hold off."""
         self._times: list[tuple[int, int]] = []
         """A heap of when loggers are to be told the time; what is not in `_due` any more is old."""
         self._due: dict[int, int] = {}
@@ -114,6 +116,11 @@ class LoggerSet(Stage):
         self._interest.freeze(count)
         self._hold_interest.freeze(count)
         self._look_at = set(self._loggers)
+        self._conditional = {
+            number
+            for number, logger in self._loggers.items()
+            if _conditions_of(logger.setup) or not logger.setup.when.always
+        }
         self._schedule()
 
     def _schedule(self) -> None:
@@ -132,8 +139,8 @@ class LoggerSet(Stage):
     def begin(self, now_us: int) -> None:
         """Ticks count from now. A logger that was held off when an earlier recorder ended is not, until its
         tag says so again."""
-        for logger in self._loggers.values():
-            if _conditions_of(logger.setup) or not logger.setup.when.always:
+        for number, logger in self._loggers.items():
+            if number in self._conditional:
                 self._cover(logger.keys, now_us, None)
             logger.begin(now_us)
         self._schedule()
@@ -189,10 +196,9 @@ class LoggerSet(Stage):
     def _sweep(self, now_us: int) -> None:
         """Once a second: schedules, intervals that come from tags, clocks that were set, failed loggers."""
         self._swept_us = now_us
+        self._look_at |= self._conditional
         for number, logger in list(self._loggers.items()):
-            if _conditions_of(logger.setup) or not logger.setup.when.always:
-                self._look_at.add(number)
-            if self._guarded(number, partial(logger.look_around, now_us)):
+            if logger.looks_around and self._guarded(number, partial(logger.look_around, now_us)):
                 self._expect(number, logger)
         for number, (_, again_us) in list(self._failed.items()):
             if now_us >= again_us:
@@ -221,7 +227,9 @@ class LoggerSet(Stage):
             if self._guarded(number, logger.tear if hold is None else logger.finish):
                 self._expect(number, logger)
         for number in sorted(numbers):
-            if number in self._loggers:
+            if number in self._loggers and (
+                self._loggers[number].setup.inhibits or number in self._members_off
+            ):
                 self._look_at_members(number, self._loggers[number], now_us)
 
     def _look_at_members(self, number: int, logger: LoggerStage, now_us: int) -> None:

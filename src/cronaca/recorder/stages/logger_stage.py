@@ -83,12 +83,15 @@ class LoggerHooks:
 class LoggerStage(LoggerHooks, ABC):
     """A logger at work: a stage of its own, which the set of loggers calls when it has to be."""
 
+    looks_around: ClassVar[bool] = False
+    """Whether something changes for it without a reading: then it looks around once a second."""
     covers_itself: ClassVar[bool] = False
     """Whether it says itself in which stretches it records."""
 
-    def __init__(self, logger: Logger, context: StageContext, kept: int = 0) -> None:
+    def __init__(self, logger: Logger, context: StageContext, before: LoggerStage | None = None) -> None:
+        """`before`: the same logger by the set-up before; what goes on unchanged is taken over from it."""
         self.setup = logger
-        self.kept = kept
+        self.kept: int = 0 if before is None else before.kept
         """Samples kept since the recorder began."""
         self.held = False
         """Held off by its inhibit tag or schedule: it looks on, and records nothing."""
@@ -98,8 +101,9 @@ class LoggerStage(LoggerHooks, ABC):
         self._off = np.zeros(len(logger.tags), np.bool_)
         """Members that an inhibit tag of their own holds off."""
         self._member_of = members_in(context.live, self._slots)
-        self._edges = EdgeWatch(logger.sample_on, context)
-        self._edges_due: list[tuple[int, str]] = []
+        watched = None if before is None else before._edges
+        self._edges: EdgeWatch = EdgeWatch(logger.sample_on, context, watched)
+        self._edges_due: list[tuple[int, str]] = [] if before is None else before._edges_due
 
     @property
     def keys(self) -> tuple[HistoryKey, ...]:
@@ -159,8 +163,11 @@ class LoggerStage(LoggerHooks, ABC):
     def waits_since_us(self) -> int | None:
         """The first instant of which something is still to be recorded; safe to ask from the flusher's
         thread."""
-        waits = [since for since in (self._waits_since(), *(ts for ts, _ in self._edges_due[:1])) if since]
-        return min(waits, default=None)
+        since_us = self._waits_since()
+        due = self._edges_due[:1]  # taken at once: the recorder's loop may empty it meanwhile
+        if not due:
+            return since_us
+        return due[0][0] if since_us is None else min(since_us, due[0][0])
 
     def _mine(self, readings: Readings) -> tuple[NDArray[np.bool_], NDArray[np.intp]]:
         """Which of the readings are of members that are not held off, and of which."""

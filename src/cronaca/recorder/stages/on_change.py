@@ -32,7 +32,7 @@ class _Member:
     """One tag of an on-change logger; its rule carries on as long as all of this stays the same."""
 
     history: int
-    wish: RuleSpec
+    spec: RuleSpec
     facts: tuple[float, float, bool]
     """Range and kind of line: a rule may depend on them."""
 
@@ -41,7 +41,7 @@ class ChangeLogger(LoggerStage):
     """Records its tags by rules of their own; what a rule holds back comes when its time is over."""
 
     def __init__(self, logger: Logger, context: StageContext, before: ChangeLogger | None = None) -> None:
-        super().__init__(logger, context, 0 if before is None else before.kept)
+        super().__init__(logger, context, before)
         self._tags = [context.tags[tag_id] for tag_id in logger.tags]
         types = context.live.types[self._slots]
         self._types = [ValueType(n) for n in types.tolist()]
@@ -54,7 +54,7 @@ class ChangeLogger(LoggerStage):
             self._members.append(_Member(history, own.get(tag.tag_id, logger.rule), facts))
         known = {} if before is None else dict(zip(before._members, before._rules, strict=True))
         self._rules: list[Rule] = [
-            known[member] if member in known else _rule_for(member.wish, tag)
+            known[member] if member in known else _rule_for(member.spec, tag)
             for member, tag in zip(self._members, self._tags, strict=True)
         ]
         self._holding = {i for i, rule in enumerate(self._rules) if rule.holds_since_us is not None}
@@ -114,7 +114,7 @@ class ChangeLogger(LoggerStage):
         self._put([(i, one) for i in numbers for one in self._rules[i].finish()])
         self._context.emit(Gap(window.start_us, window.end_us, GapReason.RECORDER_LATE, detail, keys))
         for i in numbers:
-            self._rules[i] = _rule_for(self._members[i].wish, self._tags[i])
+            self._rules[i] = _rule_for(self._members[i].spec, self._tags[i])
             self._holding.discard(i)
 
     def pass_time(self, until_us: int) -> None:
@@ -139,7 +139,7 @@ class ChangeLogger(LoggerStage):
 
     def _restart_member(self, member: int) -> None:
         """The next value of a member is kept, as after a start."""
-        self._rules[member] = _rule_for(self._members[member].wish, self._tags[member])
+        self._rules[member] = _rule_for(self._members[member].spec, self._tags[member])
 
     def finish(self) -> None:
         """What is held back is recorded."""
@@ -149,7 +149,7 @@ class ChangeLogger(LoggerStage):
     def tear(self) -> None:
         """Records what is held back; then the next value of each member is kept, as after a start."""
         self.finish()
-        self._rules = [_rule_for(m.wish, tag) for m, tag in zip(self._members, self._tags, strict=True)]
+        self._rules = [_rule_for(m.spec, tag) for m, tag in zip(self._members, self._tags, strict=True)]
 
     def _put(self, found: list[tuple[int, rules.Sample]]) -> None:
         if not found:
@@ -162,10 +162,10 @@ class ChangeLogger(LoggerStage):
         self.kept += len(found)
 
 
-def _rule_for(wish: RuleSpec, tag: Tag) -> Rule:
+def _rule_for(spec: RuleSpec, tag: Tag) -> Rule:
     """The rule for a tag. One without a meaning for it (the set-up refuses that) must not stop the others."""
     try:
-        return rule_for(wish, tag)
+        return rule_for(spec, tag)
     except InvalidInput as exc:
         _log.error("%s is recorded at every change: %s", tag.name, exc)
         return rule_for(NO_RULE, tag)

@@ -22,7 +22,7 @@ class RecordLogger(LoggerStage):
     """Takes records. One waits until every reading of its instant was handed on."""
 
     def __init__(self, logger: Logger, context: StageContext, before: RecordLogger | None = None) -> None:
-        super().__init__(logger, context, 0 if before is None else before.kept)
+        super().__init__(logger, context, before)
         self._pending: list[tuple[int, str]] = [] if before is None else before._pending
         self._watch: EdgeWatch = EdgeWatch(logger.trigger, context, None if before is None else before._watch)
 

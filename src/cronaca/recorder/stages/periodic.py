@@ -26,10 +26,12 @@ GRACE_US: Final = SECOND // 4
 class PeriodicLogger(LoggerStage):
     """Records its tags at each tick."""
 
+    looks_around = True
+
     def __init__(
         self, logger: Logger, context: StageContext, now_us: int, before: PeriodicLogger | None = None
     ) -> None:
-        super().__init__(logger, context, 0 if before is None else before.kept)
+        super().__init__(logger, context, before)
         self.next_us: int = 0
         self._state = PeriodicState.fresh(len(logger.tags))
         self._types = context.live.types[self._slots]

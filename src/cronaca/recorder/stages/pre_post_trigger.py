@@ -30,7 +30,7 @@ class PrePostTriggerLogger(LoggerStage):
     def __init__(
         self, logger: Logger, context: StageContext, before: PrePostTriggerLogger | None = None
     ) -> None:
-        super().__init__(logger, context, 0 if before is None else before.kept)
+        super().__init__(logger, context, before)
         self._watch: EdgeWatch = EdgeWatch(logger.trigger, context, None if before is None else before._watch)
         self._before: deque[Samples] = deque()
         self._count = 0

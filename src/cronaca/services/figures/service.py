@@ -18,7 +18,7 @@ from cronaca.core.model import Tag, ValueType, Window
 from cronaca.core.statistics import Histogram, Other, StateTime
 from cronaca.core.windows import (
     PlantCalendar,
-    WindowWish,
+    WindowRequest,
     local_text,
     resolve,
     split_by_duration,
@@ -113,8 +113,8 @@ class FigureService:
         plan = self._plan(dict.fromkeys([*asked, *others], ""), [window], self.now_us())
         if len(plan.intervals[0]) * len(figures) > MOST_VALUES:
             raise InvalidInput("window", f"this makes more than {MOST_VALUES:,} values", "Split it less.")
-        wishes = {uid: _Asked(some, configuration, exact) for uid, some in asked.items()}
-        return resolved(plan.windows[0], plan.calendar), self._each(wishes, plan, 0)
+        specs = {uid: _Asked(some, configuration, exact) for uid, some in asked.items()}
+        return resolved(plan.windows[0], plan.calendar), self._each(specs, plan, 0)
 
     def now_us(self) -> int:
         """The moment that windows until now end with: up to which values are known while they are recorded,
@@ -132,20 +132,20 @@ class FigureService:
             raise InvalidInput(
                 "interval", f"the window has {len(intervals)} intervals", "Give a smaller one."
             )
-        wish, config = wanted.figure.wish, _configuration(wanted.configuration, tag)
-        exact = wanted.exact or not core.merges(wish, tag.value_type, config)
+        spec, config = wanted.figure.spec, _configuration(wanted.configuration, tag)
+        exact = wanted.exact or not core.merges(spec, tag.value_type, config)
         (read,) = self._reader.read_each([Wanted(tag, plan.archive_ids[tag.uid], intervals, exact)])
         if read.refused is not None:
             raise read.refused
         second = self._others(plan, intervals, [wanted.figure])
-        core.check(wish, tag.value_type, has_other=bool(second))
+        core.check(spec, tag.value_type, has_other=bool(second))
         found = core.compute(
-            [wish], read.samples, intervals, config, unit=tag.unit, other=second.get(other or "")
+            [spec], read.samples, intervals, config, unit=tag.unit, other=second.get(other or "")
         )[0]
         if isinstance(found, core.Table):
             raise InvalidInput("figure.stat", "a table explains itself", "Ask for a figure of one value.")
         made = core.explain(
-            wish, read.samples, intervals, wanted.interval, config,
+            spec, read.samples, intervals, wanted.interval, config,
             result=found.result, unit=tag.unit, path=read.path,
         )  # fmt: skip
         return s.Explained(made, tag, plan.calendar, self._named(tag, _codes(made)))
@@ -184,7 +184,7 @@ class FigureService:
         for other in sorted({wanted[i].other or "" for i in job.places}):
             places = [i for i in job.places if (wanted[i].other or "") == other]
             results = core.compute(
-                [wanted[i].wish for i in places], read.samples, intervals, job.config,
+                [wanted[i].spec for i in places], read.samples, intervals, job.config,
                 unit=job.tag.unit, other=others.get(other),
             )  # fmt: skip
             for i, result in zip(places, results, strict=True):
@@ -216,8 +216,8 @@ class FigureService:
         pairs = [_intervals(one, plant.calendar, now_us) for one in windows]
         return _Plan(tags, plant.calendar, archive_ids, [w for w, _ in pairs], [i for _, i in pairs])
 
-    def _others(self, plan: _Plan, intervals: Intervals, wishes: Sequence[s.FigureSpec]) -> dict[str, Other]:
-        uids = sorted({one.other for one in wishes if one.other is not None})
+    def _others(self, plan: _Plan, intervals: Intervals, specs: Sequence[s.FigureSpec]) -> dict[str, Other]:
+        uids = sorted({one.other for one in specs if one.other is not None})
         tags = [plan.tags[uid] for uid in uids]
         found = {}
         wanted = [Wanted(tag, plan.archive_ids[tag.uid], intervals, exact=True) for tag in tags]
@@ -250,13 +250,13 @@ def _jobs(wanted: _Asked, tag: Tag, refused: dict[int, s.FigureResult]) -> list[
     config = _configuration(wanted.configuration, tag)
     by_way: dict[bool, list[int]] = {}
     for i, one in enumerate(wanted.figures):
-        wish = one.wish
+        spec = one.spec
         try:
-            core.check(wish, tag.value_type, has_other=one.other is not None)
+            core.check(spec, tag.value_type, has_other=one.other is not None)
         except InvalidInput as exc:
             refused[i] = _refused(one.stat, exc)
         else:
-            exact = wanted.exact or not core.merges(wish, tag.value_type, config)
+            exact = wanted.exact or not core.merges(spec, tag.value_type, config)
             by_way.setdefault(exact, []).append(i)
     return [_Job(tag, config, exact, places) for exact, places in by_way.items()]
 
@@ -280,8 +280,8 @@ def _intervals(one: s.WindowSpec, calendar: PlantCalendar, now_us: int) -> tuple
             raise InvalidInput("split", "the calendar only runs forward", "Split by a duration.")
         found = split_by_duration(Window(one.start_us, one.end_us), one.split.interval_us)
         return Window(one.end_us, one.start_us), found
-    wish = WindowWish(one.last_us, one.start_us, one.end_us, one.unit, one.which)
-    window = resolve(wish, calendar, now_us)
+    spec = WindowRequest(one.last_us, one.start_us, one.end_us, one.unit, one.which)
+    window = resolve(spec, calendar, now_us)
     if one.split.unit is None:
         return window, split_by_duration(window, one.split.interval_us)
     if one.split.interval_us:
@@ -312,7 +312,7 @@ def _values(found: core.Figure, tag: Tag, names: dict[int, str], doubt_below: fl
                 doubtful=found.doubtful(i, doubt_below),
             )
         )
-    return s.FigureResult(found.wish.name, found.unit, tuple(values))
+    return s.FigureResult(found.spec.name, found.unit, tuple(values))
 
 
 def value_of(value: float | int | None, kind: str, value_type: ValueType, names: Mapping[int, str]) -> Scalar:
@@ -333,7 +333,7 @@ def _tables(found: core.Table, intervals: Intervals, names: Mapping[int, str]) -
     order = slice(None) if intervals.forward else slice(None, None, -1)
     edges = zip(intervals.begin_us[order].tolist(), intervals.end_us[order].tolist(), strict=True)
     tables = [_table(row, begin, end, names) for (begin, end), row in zip(edges, found.rows, strict=True)]
-    return s.FigureResult(found.wish.name, found.unit, tables=tuple(tables))
+    return s.FigureResult(found.spec.name, found.unit, tables=tuple(tables))
 
 
 def _table(

@@ -9,7 +9,7 @@ from typing import Final
 from cronaca.core import figures as core
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Tag
-from cronaca.core.statistics import Base, Condition, Weight, Wish
+from cronaca.core.statistics import Base, Condition, StatSpec, Weight
 from cronaca.core.windows import PlantCalendar, Unit, Which
 
 Scalar = float | int | bool | str | None
@@ -32,9 +32,9 @@ class FigureSpec:
     condition: Condition | None = None
 
     @property
-    def wish(self) -> Wish:
+    def spec(self) -> StatSpec:
         """The same as the core takes it."""
-        return Wish(
+        return StatSpec(
             self.stat, self.percent, self.weight, self.base, self.bins, self.low, self.high, self.base_us,
             self.condition,
         )  # fmt: skip

@@ -11,13 +11,13 @@ import numpy as np
 
 from cronaca.core import control
 from cronaca.core.aggregates.samples import Floats
-from cronaca.core.equipment import ClassFacts
+from cronaca.core.equipment import ClassSpec
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Tag, Window
 from cronaca.core.statistics import kinds_of
 from cronaca.core.statistics.norms import Judged
 from cronaca.core.statistics.sheet import NO_LIMITS, LimitsByTag, NormKind, oddness, place_column
-from cronaca.core.windows import WindowWish, earlier, wish_before
+from cronaca.core.windows import WindowRequest, earlier, wish_before
 from cronaca.db import Store
 from cronaca.plant import equipment, setup
 from cronaca.plant.editing import equipment as editing
@@ -215,8 +215,8 @@ def _until(window: f.WindowSpec, now_us: int) -> f.WindowSpec:
 
 
 def _before(asked: f.WindowSpec, window: f.ResolvedWindow) -> f.WindowSpec:
-    wish = wish_before(WindowWish(unit=asked.unit, which=asked.which), _plain(window))
-    return f.WindowSpec(start_us=wish.start_us, end_us=wish.end_us, unit=wish.unit, split=asked.split)
+    spec = wish_before(WindowRequest(unit=asked.unit, which=asked.which), _plain(window))
+    return f.WindowSpec(start_us=spec.start_us, end_us=spec.end_us, unit=spec.unit, split=asked.split)
 
 
 def _stretches_before(window: f.ResolvedWindow) -> f.WindowSpec:
@@ -319,7 +319,7 @@ def _shown(points: Floats) -> tuple[float | None, ...]:
     return tuple(None if np.isnan(value) else value for value in points.tolist())
 
 
-def _card(of: ClassFacts) -> tuple[s.CardLine, ...]:
+def _card(of: ClassSpec) -> tuple[s.CardLine, ...]:
     return tuple(s.CardLine(one.member, f.FigureSpec(one.stat, **one.parameters)) for one in of.card)
 
 

@@ -13,7 +13,7 @@ from cronaca.core.statistics.sheet import LimitsByTag, NormKind, oddness, place_
 from cronaca.core.windows import (
     PlantCalendar,
     Unit,
-    WindowWish,
+    WindowRequest,
     is_whole,
     resolve,
     shift_name,
@@ -124,8 +124,8 @@ def _column(name: str, stretch: Window, *, cut: bool) -> s.StretchColumn:
 
 
 def _resolved(asked: f.WindowSpec, calendar: PlantCalendar, now_us: int) -> Window:
-    wish = WindowWish(asked.last_us, asked.start_us, asked.end_us, asked.unit, asked.which)
-    return resolve(wish, calendar, now_us)
+    spec = WindowRequest(asked.last_us, asked.start_us, asked.end_us, asked.unit, asked.which)
+    return resolve(spec, calendar, now_us)
 
 
 def _row(

@@ -30,7 +30,7 @@ export function RecorderPage(): ReactElement {
   return (
     <Page title="Recorder" note={headline(data, zone)}>
       {error !== null && <Told kind="error">What is shown is the last known state. {errorText(error)}</Told>}
-      {[...data.faults, ...compactorFaults(data)].map((fault) => (
+      {[...data.faults, ...workerFaults(data)].map((fault) => (
         <Told key={fault} kind="error">
           {fault}
         </Told>
@@ -203,8 +203,8 @@ function quarantineColumns(zone: string): Column<Recorder['quarantine'][number]>
   ];
 }
 
-/** What is wrong with the compactor, which turns the journal into history. */
-function compactorFaults({ compactor }: Recorder): string[] {
-  if (compactor.state === 'silent') return [`The compactor does not run. ${compactor.detail}`];
-  return compactor.state === 'failing' ? [compactor.detail] : [];
+/** What is wrong with the worker, which turns the journal into history. */
+function workerFaults({ worker }: Recorder): string[] {
+  if (worker.state === 'silent') return [`The worker does not run. ${worker.detail}`];
+  return worker.state === 'failing' ? [worker.detail] : [];
 }

@@ -6,8 +6,8 @@ export type EquipmentClass = Schemas['ClassOut'];
 export type ClassIn = Schemas['ClassIn'];
 export type Member = Schemas['MemberModel'];
 export type Pattern = Schemas['PatternModel'];
-export type Piece = Schemas['PieceOut'];
-export type PieceIn = Schemas['PieceIn'];
+export type Piece = Schemas['EquipmentOfClassOut'];
+export type PieceIn = Schemas['EquipmentIn'];
 export type Plan = Schemas['PlanOut'];
 
 /** The class as it would be saved. */

@@ -16,7 +16,7 @@ from tests.support.builders import NOW, a_tag
 
 
 @pytest.mark.parametrize(
-    ("readings", "wish", "kept"),
+    ("readings", "spec", "kept"),
     [
         ({0: 1, 1: 1.4, 2: 1.6, 3: 2.0}, RuleSpec(width=0.5), {0: 1, 2: 1.6}),
         (dict.fromkeys(range(71), 7), RuleSpec(longest_silence_us=30 * SECOND), {0: 7, 30: 7, 60: 7}),
@@ -29,17 +29,17 @@ from tests.support.builders import NOW, a_tag
     ],
 )
 def test_docs_set_up_tells_what_the_rules_do(
-    readings: dict[int, float], wish: RuleSpec, kept: dict[int, float]
+    readings: dict[int, float], spec: RuleSpec, kept: dict[int, float]
 ) -> None:
     """The examples of docs/set-up.md."""
     tag = a_tag("t", stepped=True)
     series = Series.of(ValueType.FLOAT, [t * SECOND for t in readings], list(readings.values()))
-    found = replay(rule_for(wish, tag), series)
+    found = replay(rule_for(spec, tag), series)
     assert dict(zip((found.ts_us // SECOND).tolist(), found.values.tolist(), strict=True)) == kept
 
 
 @pytest.mark.parametrize(
-    ("wish", "tag", "field"),
+    ("spec", "tag", "field"),
     [
         (RuleSpec(width=5, of_range=True), a_tag("t", range_low=0, range_high=0), "width"),
         (RuleSpec(width=5, of_range=True), a_tag("t", ValueType.BOOLEAN), "width"),
@@ -47,9 +47,9 @@ def test_docs_set_up_tells_what_the_rules_do(
         (RuleSpec(kind=RuleKind.LINE, width=1), a_tag("t", ValueType.INTEGER), "rule"),
     ],
 )
-def test_a_rule_without_a_meaning_for_its_tag_is_refused(wish: RuleSpec, tag: Tag, field: str) -> None:
+def test_a_rule_without_a_meaning_for_its_tag_is_refused(spec: RuleSpec, tag: Tag, field: str) -> None:
     with pytest.raises(InvalidInput) as caught:
-        rule_for(wish, tag)
+        rule_for(spec, tag)
     assert caught.value.field == field
 
 
@@ -111,8 +111,8 @@ def test_a_line_across_a_pause_longer_than_the_silence_keeps_both_of_its_ends() 
     """A source that was away for an hour: no line is drawn across it, and no reading beside it is lost."""
     seconds = [0, 1, 2, 3_600, 3_601, 3_602]
     series = Series.of(ValueType.FLOAT, [t * SECOND for t in seconds], [5.0] * 6)
-    wish = RuleSpec(kind=RuleKind.LINE, width=1, longest_silence_us=60 * SECOND)
-    found = replay(rule_for(wish, a_tag("t")), series)
+    spec = RuleSpec(kind=RuleKind.LINE, width=1, longest_silence_us=60 * SECOND)
+    found = replay(rule_for(spec, a_tag("t")), series)
     assert (found.ts_us // SECOND).tolist() == [0, 2, 3_600, 3_602]
 
 

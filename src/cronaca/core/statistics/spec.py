@@ -58,7 +58,7 @@ class Condition:
 
 
 @dataclass(frozen=True, slots=True)
-class Wish:
+class StatSpec:
     """A figure and its options; those it does not use are ignored. `percent` is the percentile's, `base_us`
     the common time base of a correlation, `low` and `high` the ends of a histogram (None: of the values)."""
 
@@ -72,7 +72,7 @@ class Wish:
     base_us: int = MINUTE
     condition: Condition | None = None
 
-    def checked(self) -> Wish:
+    def checked(self) -> StatSpec:
         """The same; raises InvalidInput for options that mean nothing."""
         if not 0 <= self.percent <= 100:
             raise InvalidInput("percent", f"{self.percent} is no percentage", "Give a number from 0 to 100.")

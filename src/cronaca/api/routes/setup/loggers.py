@@ -24,6 +24,7 @@ from cronaca.core.errors import InvalidInput
 from cronaca.core.logger_rules.words import when_text
 from cronaca.core.loggers import LoggerSpec, from_plain, to_plain
 from cronaca.core.model import RuleSpec
+from cronaca.core.requests import RecordNow
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
 from cronaca.plant import loggers
@@ -87,7 +88,7 @@ def record_now(store: StoreDep, who: Operates, uid: Uid) -> None:
         raise InvalidInput("logger", "it has no tags", "Let tags join it first: choose them under Tags.")
 
     def work(by: By) -> None:
-        answer = ask_recorder(store, by.person, "record_now", {"logger_id": row.logger_id})
+        answer = ask_recorder(store, by.person, RecordNow(row.logger_id))
         if not answer["ok"]:
             raise InvalidInput("logger", answer["reason"], "See the recorder's page.")
 
@@ -110,7 +111,7 @@ def _spec(wanted: LoggerIn) -> LoggerSpec[str]:
     return from_plain(wanted.model_dump(mode="json", exclude={"revision"}))
 
 
-def wish(rule: RuleIn) -> RuleSpec:
+def rule_spec(rule: RuleIn) -> RuleSpec:
     """A rule from the wire."""
     return RuleSpec(**rule.model_dump())
 

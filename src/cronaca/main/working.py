@@ -1,4 +1,4 @@
-"""The compactor's process."""
+"""The worker's process."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ from cronaca.services.figures import FigureService
 from cronaca.services.reports import ReportService
 from cronaca.services.statistics import StatisticsService
 from cronaca.settings import Settings
-from cronaca.worker.compact import run_compactor
+from cronaca.worker.loop import run_loop
 
 
 def _beat(heartbeat: Heartbeat, clock: AnchoredClock) -> None:
@@ -36,7 +36,7 @@ def _reports(store: Store, clock: AnchoredClock, settings: Settings) -> ReportSe
     return ReportService(store, statistics, figures, CurveReader(store, reader), clock.now_us)
 
 
-def run_compaction(settings: Settings) -> None:
+def run_worker(settings: Settings) -> None:
     """Compacts until told to end."""
     keep_files_private()
     bound_memory()
@@ -46,8 +46,8 @@ def run_compaction(settings: Settings) -> None:
     store = open_store(settings)
     clock = AnchoredClock()
     builder = PyramidBuilder(store, clock)
-    background = StoreBackground(store, "compactor", holder_name())
-    run_compactor(
+    background = StoreBackground(store, "worker", holder_name())
+    run_loop(
         StoreCompaction(store, clock), builder, Retention(store, clock),
         _reports(store, clock, settings), stop, background=background,
         beat=partial(_beat, Heartbeat(settings.heartbeat), clock),

@@ -29,9 +29,9 @@ from cronaca.api.schemas.sources import SourceIn, SourceOut
 from cronaca.core.calendar import month_window
 from cronaca.core.errors import CronacaError, InvalidInput, NotFound
 from cronaca.core.model import DAY
-from cronaca.core.setup import ArchiveFacts, PlantFacts, SourceFacts
+from cronaca.core.setup import ArchiveSpec, PlantSpec, SourceSpec
 from cronaca.core.setup.document import Difference, Document, checked_document, only
-from cronaca.core.setup.facts import secret_belongs
+from cronaca.core.setup.specs import secret_belongs
 from cronaca.core.windows import Shift
 from cronaca.db import Store, disks
 from cronaca.db.disks import DiskLocation
@@ -54,7 +54,7 @@ _YEAR_DAYS: Final = 365.25
 def put_plant(store: StoreDep, who: Configures, wanted: PlantIn) -> None:
     """Sets the facts of the plant."""
     shifts = tuple(Shift(one.name, one.start_minute) for one in wanted.shifts)
-    plant = PlantFacts(wanted.name, wanted.zone, wanted.first_weekday, shifts)
+    plant = PlantSpec(wanted.name, wanted.zone, wanted.first_weekday, shifts)
     act(store, who, lambda tx, by: editing.put_plant(tx, plant, by))
 
 
@@ -272,8 +272,8 @@ def _change(tx: Transaction, uid: str, wanted: SourceIn, by: By) -> None:
         sources.put_secret(tx, uid, wanted.secret)
 
 
-def _source_facts(wanted: SourceIn) -> SourceFacts:
-    return SourceFacts(wanted.name, wanted.protocol, wanted.config, wanted.enabled)
+def _source_facts(wanted: SourceIn) -> SourceSpec:
+    return SourceSpec(wanted.name, wanted.protocol, wanted.config, wanted.enabled)
 
 
 def _source(row: SourceRow) -> SourceOut:
@@ -284,8 +284,8 @@ def _source(row: SourceRow) -> SourceOut:
     )  # fmt: skip
 
 
-def _archive_facts(wanted: ArchiveIn) -> ArchiveFacts:
-    return ArchiveFacts(**wanted.model_dump(exclude={"revision"}))
+def _archive_facts(wanted: ArchiveIn) -> ArchiveSpec:
+    return ArchiveSpec(**wanted.model_dump(exclude={"revision"}))
 
 
 def _get_archive(store: Store, uid: str) -> ArchiveOut:

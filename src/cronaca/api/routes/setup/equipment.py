@@ -9,26 +9,26 @@ from fastapi.responses import StreamingResponse
 
 from cronaca.api.deps import StoreDep
 from cronaca.api.permissions import Configures
-from cronaca.api.routes.setup_sources import difference_out
+from cronaca.api.routes.setup.sources import difference_out
 from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
 from cronaca.api.schemas.equipment import (
     ClassIn,
     ClassOut,
+    EquipmentChangeOut,
+    EquipmentIn,
+    EquipmentOfClassOut,
     GatherIn,
-    PieceChangeOut,
-    PieceIn,
-    PieceOut,
     PlanOut,
 )
 from cronaca.api.streaming import Tell, stream
-from cronaca.core.equipment import ClassFacts, PieceFacts, Plan, trend_view
+from cronaca.core.equipment import ClassSpec, EquipmentSpec, Plan, trend_view
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
 from cronaca.plant import equipment
 from cronaca.plant.editing import By
 from cronaca.plant.editing import equipment as editing
-from cronaca.plant.equipment import ClassRow, PieceRow
+from cronaca.plant.equipment import ClassRow, EquipmentRow
 from cronaca.services.acting import act
 
 router = api_router("/setup", "set-up")
@@ -94,7 +94,7 @@ def remove_class(store: StoreDep, who: Configures, uid: Uid) -> None:
 
 
 @router.get("/classes/{uid}/pieces")
-def list_pieces(store: StoreDep, uid: Uid) -> list[PieceOut]:
+def list_pieces(store: StoreDep, uid: Uid) -> list[EquipmentOfClassOut]:
     """The pieces of a class, in the order in which they were added."""
     with store.snapshot() as tx:
         of = equipment.get_class(tx, uid).facts
@@ -102,7 +102,7 @@ def list_pieces(store: StoreDep, uid: Uid) -> list[PieceOut]:
 
 
 @router.post("/classes/{uid}/pieces/plan")
-def plan_piece(store: StoreDep, uid: Uid, wanted: PieceIn) -> PlanOut:
+def plan_piece(store: StoreDep, uid: Uid, wanted: EquipmentIn) -> PlanOut:
     """What adding a piece would do; nothing is written."""
     with store.snapshot() as tx:
         of = equipment.get_class(tx, uid).facts
@@ -110,7 +110,7 @@ def plan_piece(store: StoreDep, uid: Uid, wanted: PieceIn) -> PlanOut:
 
 
 @router.post("/classes/{uid}/pieces", status_code=201)
-def add_piece(store: StoreDep, who: Configures, uid: Uid, wanted: PieceIn) -> PieceOut:
+def add_piece(store: StoreDep, who: Configures, uid: Uid, wanted: EquipmentIn) -> EquipmentOfClassOut:
     """Adds a piece with its tags, loggers and rules; it is recorded within 2 s."""
     piece_uid = editing.new_uid()
 
@@ -123,7 +123,7 @@ def add_piece(store: StoreDep, who: Configures, uid: Uid, wanted: PieceIn) -> Pi
 
 
 @router.put("/pieces/{uid}")
-def change_piece(store: StoreDep, who: Configures, uid: Uid, wanted: PieceIn) -> PieceOut:
+def change_piece(store: StoreDep, who: Configures, uid: Uid, wanted: EquipmentIn) -> EquipmentOfClassOut:
     """Changes a piece: its name, sources, parameters, what is its own."""
 
     def work(tx: Transaction, by: By) -> None:
@@ -143,14 +143,14 @@ def remove_piece(store: StoreDep, who: Configures, uid: Uid, with_tags: bool = F
     act(store, who, lambda tx, by: editing.remove_piece(tx, uid, by, with_tags=with_tags))
 
 
-def _facts(wanted: ClassIn) -> ClassFacts:
-    return ClassFacts.from_json(wanted.model_dump(exclude={"revision"}))
+def _facts(wanted: ClassIn) -> ClassSpec:
+    return ClassSpec.from_json(wanted.model_dump(exclude={"revision"}))
 
 
-def _piece(of: ClassFacts, wanted: PieceIn) -> PieceFacts:
+def _piece(of: ClassSpec, wanted: EquipmentIn) -> EquipmentSpec:
     one = {slot.name: wanted.source for slot in of.slots if slot.source is None and wanted.source is not None}
     facts = wanted.model_dump(exclude={"revision", "source"})
-    return PieceFacts.from_json({**facts, "equipment_class": "", "sources": {**one, **wanted.sources}})
+    return EquipmentSpec.from_json({**facts, "equipment_class": "", "sources": {**one, **wanted.sources}})
 
 
 def _get(store: Store, uid: str) -> ClassOut:
@@ -158,7 +158,7 @@ def _get(store: Store, uid: str) -> ClassOut:
         return _class_out(tx, equipment.get_class(tx, uid))
 
 
-def _get_piece(store: Store, uid: str) -> PieceOut:
+def _get_piece(store: Store, uid: str) -> EquipmentOfClassOut:
     with store.snapshot() as tx:
         row = equipment.get_piece(tx, uid)
         return _piece_out(equipment.get_class(tx, row.facts.equipment_class).facts, row)
@@ -169,9 +169,9 @@ def _class_out(tx: Transaction, row: ClassRow) -> ClassOut:
     return ClassOut(uid=row.uid, revision=row.revision, pieces=pieces, **row.facts.to_json())
 
 
-def _piece_out(of: ClassFacts, row: PieceRow) -> PieceOut:
+def _piece_out(of: ClassSpec, row: EquipmentRow) -> EquipmentOfClassOut:
     facts = row.facts
-    return PieceOut(
+    return EquipmentOfClassOut(
         uid=row.uid, revision=row.revision, name=facts.name, sources=facts.sources,
         parameters=facts.parameters, overrides=facts.overrides, without=list(facts.without),
         trend=trend_view(of, row.uid, facts),
@@ -181,7 +181,7 @@ def _piece_out(of: ClassFacts, row: PieceRow) -> PieceOut:
 def _plan_out(plan: Plan) -> PlanOut:
     return PlanOut(
         pieces=[
-            PieceChangeOut(
+            EquipmentChangeOut(
                 uid=one.uid, name=one.name, differences=[difference_out(d) for d in one.differences],
                 removed=list(one.removed),
             )

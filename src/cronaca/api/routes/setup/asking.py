@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from typing import Any
 
 from cronaca.api.deps import StoreDep
 from cronaca.api.permissions import Configures
@@ -19,6 +18,7 @@ from cronaca.api.schemas.sources import (
 from cronaca.core.addresses import check_address, check_config
 from cronaca.core.addresses.protocols import OPC_UA
 from cronaca.core.model import ValueType
+from cronaca.core.requests import Browse, Discover, PlaceToRead, Signed, SourceTest
 from cronaca.services.asking import ask_recorder
 
 router = api_router("/setup/sources", "set-up")
@@ -32,28 +32,22 @@ def test_source(store: StoreDep, who: Configures, wanted: TestIn) -> TestOut:
     for place in wanted.places:
         kind, address = ValueType[place.value_type.upper()], json.dumps(place.address)
         check_address(wanted.protocol, address, kind)
-        places.append({"address": address, "value_type": int(kind)})
-    facts = {
-        "protocol": wanted.protocol, "config": config, "places": places, **_who(wanted.secret, wanted.source)
-    }  # fmt: skip
-    return TestOut(**{"values": [], **ask_recorder(store, who.actor.name, "test_source", facts)})
+        places.append(PlaceToRead(address, kind))
+    request = SourceTest(wanted.protocol, config, tuple(places), Signed(wanted.source, wanted.secret))
+    return TestOut(**{"values": [], **ask_recorder(store, who.actor.name, request)})
 
 
 @router.post("/discover")
 def discover(store: StoreDep, who: Configures, wanted: DiscoverIn) -> DiscoverOut:
     """What an OPC UA server offers: security, ways to sign in, its certificate."""
     config = check_config(OPC_UA, {"endpoint": wanted.endpoint, "timeout_s": wanted.timeout_s})
-    facts = {"endpoint": config["endpoint"], "timeout_s": config["timeout_s"]}
-    return DiscoverOut(**ask_recorder(store, who.actor.name, "discover", facts))
+    request = Discover(config["endpoint"], config["timeout_s"])
+    return DiscoverOut(**ask_recorder(store, who.actor.name, request))
 
 
 @router.post("/browse")
 def browse(store: StoreDep, who: Configures, wanted: BrowseIn) -> BrowseOut:
     """What lies under a node of an OPC UA server: folders, and variables with their values."""
     config = check_config(OPC_UA, wanted.config)
-    facts = {"config": config, "node": wanted.node, **_who(wanted.secret, wanted.source)}
-    return BrowseOut(**ask_recorder(store, who.actor.name, "browse", facts))
-
-
-def _who(secret: str | None, source: str) -> dict[str, Any]:
-    return {"source": source} if secret is None else {"secret": secret}
+    request = Browse(OPC_UA, config, wanted.node, Signed(wanted.source, wanted.secret))
+    return BrowseOut(**ask_recorder(store, who.actor.name, request))

@@ -40,7 +40,8 @@ from cronaca.core.addresses import is_writable
 from cronaca.core.addresses.internal import checked_value
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import ValueType
-from cronaca.core.setup import TagFacts, named_series
+from cronaca.core.requests import WriteValue
+from cronaca.core.setup import TagSpec, named_series
 from cronaca.core.setup.importing import FieldChange, OnClash, Plan, differences, plan_import
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
@@ -57,7 +58,7 @@ _MOST_BYTES: Final = 40_000_000
 _MOST_SHOWN: Final = 500
 _MOST_LINES: Final = 200
 _XLSX: Final = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-_FACTS: Final = frozenset(field.name for field in fields(TagFacts))
+_FACTS: Final = frozenset(field.name for field in fields(TagSpec))
 
 
 @router.get("")
@@ -104,7 +105,7 @@ def add_tags(store: StoreDep, who: Configures, wanted: TagsIn, response: Respons
     """Adds tags, all or none; with `dry_run` only says which."""
     with store.snapshot() as tx:
         protocol = sources.get_source(tx, wanted.tags[0].source).facts.protocol
-    facts = [tag_facts(tag) for tag in wanted.tags]
+    facts = [tag_spec(tag) for tag in wanted.tags]
     if wanted.count != 1:
         facts = named_series(facts[0], protocol, wanted.count, start=wanted.start, step=wanted.step)
     uids = [] if wanted.dry_run else act(store, who, lambda tx, by: _add(tx, facts, by, wanted.logger))
@@ -114,7 +115,7 @@ def add_tags(store: StoreDep, who: Configures, wanted: TagsIn, response: Respons
     )
 
 
-def _add(tx: Transaction, facts: Sequence[TagFacts], by: By, logger: str | None) -> list[str]:
+def _add(tx: Transaction, facts: Sequence[TagSpec], by: By, logger: str | None) -> list[str]:
     uids = tags.add_tags(tx, facts, by)
     if logger is not None:
         row = loggers.get_row(tx, logger)
@@ -146,11 +147,11 @@ def _changed_facts(facts: dict[str, Any]) -> dict[str, Any]:
     return facts
 
 
-def _with(before: TagFacts, changed: dict[str, Any]) -> TagFacts:
+def _with(before: TagSpec, changed: dict[str, Any]) -> TagSpec:
     """The facts of a tag with some of them changed, read as those of a whole tag are."""
     plain = {**asdict(before), "address": json.loads(before.address)}
     plain["value_type"] = before.value_type.name.lower()
-    return tag_facts(parsed(TagIn, {**plain, **changed}))
+    return tag_spec(parsed(TagIn, {**plain, **changed}))
 
 
 @router.post("/remove")
@@ -183,10 +184,9 @@ def write_value(store: StoreDep, who: Operates, uid: Uid, wanted: ValueIn) -> No
         remedy = "Internal tags, meters, coils, holding registers and nodes do."
         raise InvalidInput("value", f"{facts.name} takes no value", remedy)
     value = checked_value(wanted.value, facts.value_type)
-    request = {"tag_id": row.tag_id, "value": value}
 
     def work(by: By) -> None:
-        answer = ask_recorder(store, by.person, "write", request)
+        answer = ask_recorder(store, by.person, WriteValue(row.tag_id, value))
         if not answer["ok"]:
             raise InvalidInput("value", answer["reason"], "See the recorder's page.")
 
@@ -274,11 +274,11 @@ def _filter(
     return TagFilter(search.strip(), source, kind, equipment, recorded)
 
 
-def tag_facts(tag: TagIn) -> TagFacts:
+def tag_spec(tag: TagIn) -> TagSpec:
     """A tag from the wire."""
     plain = tag.model_dump()
     plain |= {"address": json.dumps(tag.address), "value_type": ValueType[tag.value_type.upper()]}
-    return TagFacts(**plain)
+    return TagSpec(**plain)
 
 
 def _with_loggers(tx: Transaction, rows: Sequence[TagRow]) -> list[TagRowOut]:

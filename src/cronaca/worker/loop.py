@@ -22,7 +22,7 @@ Work = Callable[[], object]
 _log = logging.getLogger(__name__)
 
 
-def run_compactor(
+def run_loop(
     compaction: Compaction,
     builder: SummaryBuilder,
     retention: Housekeeping,

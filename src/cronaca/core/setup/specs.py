@@ -31,7 +31,7 @@ _NUMBERS: Final = (ValueType.FLOAT, ValueType.INTEGER)
 
 
 @dataclass(frozen=True, slots=True)
-class PlantFacts:
+class PlantSpec:
     """Where the plant lives; `first_weekday` as in ISO 8601: 1 Monday to 7 Sunday."""
 
     name: str
@@ -39,7 +39,7 @@ class PlantFacts:
     first_weekday: int = 1
     shifts: tuple[Shift, ...] = ()
 
-    def checked(self) -> PlantFacts:
+    def checked(self) -> PlantSpec:
         """The same, its shifts in the order of the day."""
         try:
             zone = ZoneInfo(self.zone).key
@@ -59,7 +59,7 @@ class PlantFacts:
 
 
 @dataclass(frozen=True, slots=True)
-class SourceFacts:
+class SourceSpec:
     """A device or server that values come from."""
 
     name: str
@@ -67,7 +67,7 @@ class SourceFacts:
     config: dict[str, Any] = field(default_factory=dict)
     enabled: bool = True
 
-    def checked(self) -> SourceFacts:
+    def checked(self) -> SourceSpec:
         """The same with all settings of its protocol."""
         config = check_config(self.protocol, self.config)
         return replace(self, name=check_name(self.name, 100), config=config)
@@ -87,7 +87,7 @@ def secret_belongs(
 
 
 @dataclass(frozen=True, slots=True)
-class TagFacts:
+class TagSpec:
     """A tag; `source` is the uid of the one it is read from, `address` its place there as JSON."""
 
     name: str
@@ -105,7 +105,7 @@ class TagFacts:
     colour: str = ""
     states: str = ""
 
-    def checked(self, protocol: str) -> TagFacts:
+    def checked(self, protocol: str) -> TagSpec:
         """The same, made regular, for a source of this protocol."""
         if not all(map(math.isfinite, (self.range_low, self.range_high))):
             raise InvalidInput("range_low", "the range is not finite", "Give two numbers.")
@@ -148,7 +148,7 @@ class TagFacts:
 
 
 @dataclass(frozen=True, slots=True)
-class ArchiveFacts:
+class ArchiveSpec:
     """A place where history is kept; None: for ever, or without a limit."""
 
     name: str
@@ -160,7 +160,7 @@ class ArchiveFacts:
     directory: str = ""
     """On the host of the database; empty: where the database lies."""
 
-    def checked(self) -> ArchiveFacts:
+    def checked(self) -> ArchiveSpec:
         """The same, made regular."""
         if self.keep_us is not None and self.keep_us < DAY:
             raise InvalidInput("keep_us", "it is less than a day", "Keep at least one day.")
@@ -184,7 +184,7 @@ def checked_directory(directory: str) -> str:
 
 
 @dataclass(frozen=True, slots=True)
-class RunRuleFacts:
+class RunRuleSpec:
     """How runs are found; tags and loggers by uid."""
 
     name: str
@@ -194,7 +194,7 @@ class RunRuleFacts:
     facts: tuple[str, ...] = ()
     enabled: bool = True
 
-    def checked(self) -> RunRuleFacts:
+    def checked(self) -> RunRuleSpec:
         """The same, made regular: what the origin does not use is left out."""
         if self.origin is RunOrigin.PERSON:
             raise InvalidInput("origin", "people mark runs without a rule", "Take logger, tag or change.")

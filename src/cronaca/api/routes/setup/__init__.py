@@ -1,0 +1,1 @@
+"""Routes of the set-up: one module for each kind of object."""
