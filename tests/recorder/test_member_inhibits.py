@@ -182,3 +182,17 @@ def test_while_it_is_held_off_an_edge_takes_nothing() -> None:
 def test_a_figure_of_an_interval_needs_one() -> None:
     with pytest.raises(ValueError, match="without an interval"):
         replace(logger(LoggerMode.PERIODIC), interval_us=0, keeps=Keeps.MEAN).checked()
+
+
+@pytest.mark.parametrize("mode", MODES)
+def test_a_sample_that_is_due_when_the_logger_stops_is_taken(mode: LoggerMode) -> None:
+    setup = replace(logger(mode), inhibits=(), trigger=None, sample_on=EdgeSpec(4), interval_us=0)
+    plant = Plant(setup)
+    plant.move(2, a=5, b=6, edge=0)
+    slots = plant.live.slots_of([4])
+    bits = np.array([1], np.int64)
+    plant.loggers.on(Readings.of(slots, NOW + 3 * SECOND, Values(bits, np.zeros(1, np.uint16))))
+    plant.loggers.finish()
+    batch, _ = plant.queue.drain()
+    times = batch.series[HistoryKey(1, 1, 1)].ts_us.tolist()
+    assert NOW + 3 * SECOND in times

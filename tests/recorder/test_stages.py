@@ -130,6 +130,18 @@ class Broken(Stage):
     def snapshot(self) -> bytes:
         raise ZeroDivisionError("snapshot")
 
+    def next_time(self, now_us: int) -> int:
+        raise ZeroDivisionError("next_time")
+
+    def known_until(self, now_us: int) -> int:
+        raise ZeroDivisionError("known_until")
+
+    def readings_until(self, now_us: int) -> int:
+        raise ZeroDivisionError("readings_until")
+
+    def lower_known(self, known: dict[int, int], now_us: int) -> None:
+        raise ZeroDivisionError("lower_known")
+
 
 class Counts(Stage):
     """Counts what wakes it, and doubles a on its own tick."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from cronaca.core.groups import WHOLE_PLANT
-from cronaca.core.model import SECOND, GapReason, Window
+from cronaca.core.model import SECOND, Window
 from cronaca.core.outputs import RunMark, StageState
 from cronaca.core.requests import RecordNow
 from cronaca.db import Store
@@ -72,4 +72,3 @@ def test_requests_have_an_addressee_and_stages_a_state_for_each(store: Store) ->
         assert list_states(tx)["peaks"][1] == b"one"
         assert list_states(tx, OTHER)["peaks"][1] == b"other"
         assert [gap.reason for gap in gaps.list_gaps(tx, FAR)] == []
-        assert GapReason.RECORDER_DOWN not in [gap.reason for gap in gaps.list_gaps(tx, FAR)]

@@ -11,6 +11,7 @@ from typing import Final, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
+from cronaca.core.model import SECOND
 from cronaca.core.outputs import StageState
 from cronaca.core.ports import LastKnown
 from cronaca.core.readings import Readings, Slots
@@ -68,22 +69,27 @@ class Pipeline:
                 has_made = True
                 self.offer(readings, i + 1)
             self._keep_state(stage)
-            until_us = min(moment.until_us, stage.readings_until(moment.now_us))
+            until_us = min(
+                moment.until_us,
+                self._guarded(stage, partial(stage.readings_until, moment.now_us), moment.now_us),
+            )
             moment = Moment(moment.now_us, until_us, moment.sources)
         return has_made
 
     def next_time(self, now_us: int) -> int:
         """When a stage has something to do even if no reading comes."""
-        return min(stage.next_time(now_us) for stage in self._stages)
+        return min(
+            self._guarded(stage, partial(stage.next_time, now_us), now_us + SECOND) for stage in self._stages
+        )
 
     def known_until(self, now_us: int) -> int:
         """Up to here the stages have decided everything; safe to ask from the flusher's thread."""
-        return min(stage.known_until(now_us) for stage in self._stages)
+        return min(self._guarded(stage, partial(stage.known_until, now_us), now_us) for stage in self._stages)
 
     def lower_known(self, known: dict[int, int], now_us: int) -> None:
         """Lowers, of each source, until when all samples of its tags are in the queue."""
         for stage in self._stages:
-            stage.lower_known(known, now_us)
+            self._guarded(stage, partial(stage.lower_known, known, now_us), None)
 
     def begin(self, now_us: int) -> None:
         """Recording begins."""

@@ -75,7 +75,7 @@ class LoggerSet(Stage):
                 self._begin_one(context, logger, before.get(logger.logger_id), now_us)
         for number, gone in before.items():
             if type(self._loggers.get(number)) is not type(gone):
-                self._guarded(number, gone.finish)
+                self._guarded(number, gone.stop)
         self._holds.follow(setup, self._loggers)
         self._members_off = {
             number: off & set(self._loggers[number].setup.tags)
@@ -224,7 +224,7 @@ class LoggerSet(Stage):
                 continue  # its stretches are covered from trigger to trigger
             keys = logger.keys_on() if hold is None else logger.keys
             self._cover(keys, now_us, None if hold is None else hold.gap)
-            if self._guarded(number, logger.tear if hold is None else logger.finish):
+            if self._guarded(number, logger.tear if hold is None else logger.stop):
                 self._expect(number, logger)
         for number in sorted(numbers):
             if number in self._loggers and (
@@ -278,7 +278,7 @@ class LoggerSet(Stage):
     def finish(self) -> None:
         """What loggers hold back is recorded."""
         for number, logger in list(self._loggers.items()):
-            self._guarded(number, logger.finish)
+            self._guarded(number, logger.stop)
 
     def ask_for_record(self, logger_id: int, now_us: int) -> str:
         """One sample or record of a logger's tags now, in any mode; returns why not, or nothing."""

@@ -178,6 +178,14 @@ class LoggerStage(LoggerHooks, ABC):
             members = members[on]
         return mine, members
 
+    def stop(self) -> None:
+        """It stops, or is held off: samples that are due are taken as things stand, what it held back is
+        recorded."""
+        while self._edges_due:
+            self._take_sample(*self._edges_due[0])
+            self._edges_due.pop(0)
+        self.finish()
+
     @abstractmethod
     def _reads(self) -> Sequence[int]:
         """The tags whose readings its mode has to see."""
