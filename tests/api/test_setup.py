@@ -240,6 +240,7 @@ class TestLoggers:
         [
             ({"name": ""}, "name"),
             ({"mode": "periodic", "interval_us": 1}, "interval_us"),
+            ({"mode": "periodic"}, "interval_us"),
             ({"mode": "periodic", "interval_us": SECOND, "phase_us": SECOND}, "phase_us"),
             ({"rule": {"width": -1}}, "width"),
             ({"rule": {"width": 101, "of_range": True}}, "width"),

@@ -269,6 +269,8 @@ def from_plain(plain: Mapping[str, Any]) -> LoggerSpec[str]:
         unknown = sorted(set(content) - {one.name for one in fields(kind)}) if content else []
         if unknown:
             raise ValueError(f"a logger has no {part or 'field'} {unknown[0]!r}")
+    if plain.get("mode") == LoggerMode.PERIODIC.value and "interval_us" not in plain:
+        raise InvalidInput("interval_us", "it is missing", "Give it; with 0 it records on demand only.")
     try:
         return msgspec.convert(_as_pairs(plain), LoggerSpec[str])
     except msgspec.ValidationError as exc:

@@ -108,7 +108,7 @@ def _get(store: Store, uid: str) -> LoggerOut:
 
 
 def _spec(wanted: LoggerIn) -> LoggerSpec[str]:
-    return from_plain(wanted.model_dump(mode="json", exclude={"revision"}))
+    return from_plain(wanted.model_dump(mode="json", exclude={"revision"}, exclude_unset=True))
 
 
 def rule_spec(rule: RuleIn) -> RuleSpec:
