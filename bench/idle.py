@@ -13,7 +13,7 @@ from tests.support.application import Processes, wait_for
 from tests.support.builders import a_logger, a_tag
 
 from bench.load import write
-from cronaca.core.addresses.protocols import CALCULATED, INTERNAL
+from cronaca.core.addresses.names import CALCULATED, INTERNAL
 from cronaca.core.model import HOUR, LoggerMode, Tag
 from cronaca.db import Store
 from cronaca.db.migrate import migrate

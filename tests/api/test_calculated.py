@@ -200,7 +200,7 @@ class TestOwnValues:
         def body(place: Json, kind: str = "float") -> Json:
             return {"tags": [{"name": "It", "source": own["uid"], "value_type": kind, "address": place}]}
 
-        assert api.field("POST", "/setup/tags", body({"item": "mood"})) == "address"
+        assert api.field("POST", "/setup/tags", body({"item": "mood"})) == "tags.0.address.item"
         assert api.field("POST", "/setup/tags", body({"item": "source_state"}, "state")) == "address"
         assert api.field("POST", "/setup/tags", body({"item": "processor"}, "boolean")) == "value_type"
         api.ok("POST", "/setup/tags", body({"item": "source_state", "of": source["uid"]}, "state"))

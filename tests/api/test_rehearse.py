@@ -43,7 +43,7 @@ class TestRehearsal:
     @pytest.mark.parametrize(
         ("facts", "field"),
         [
-            ({"generator": {"shape": "spiral"}}, "address"),
+            ({"generator": {"shape": "spiral"}}, "generator.shape"),
             ({"csv": "time,value\n"}, "csv"),
             ({}, "tag"),
             ({"csv": "x", "generator": {"shape": "sine"}}, "tag"),

@@ -67,7 +67,7 @@ class TestSources:
             ({"config": {"host": "h", "port": 70_000}}, "port"),
             ({"config": {"host": "h", "unit": 1.5}}, "unit"),
             ({"config": {"host": "h", "timeout_s": 0}}, "timeout_s"),
-            ({"config": {"host": "h", "colour": "red"}}, "colour"),
+            ({"config": {"host": "h", "colour": "red"}}, "config.colour"),
         ],
     )
     def test_bad_facts_name_their_field_and_write_nothing(self, api: Api, facts: Json, field: str) -> None:

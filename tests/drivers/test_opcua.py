@@ -16,7 +16,7 @@ import pytest_asyncio
 from asyncua import ua
 
 from cronaca.core import quality as q
-from cronaca.core.addresses import check_address, check_config
+from cronaca.core.addresses import check_address, parse_settings, settings_to_plain
 from cronaca.core.addresses.opcua import OpcUaAddress
 from cronaca.core.bits import from_bits
 from cronaca.core.errors import InvalidInput, SourceError, SourceRefused, SourceUnreachable
@@ -117,12 +117,12 @@ class TestAddresses:
     )
     def test_settings_name_the_field(self, config: dict[str, object], field: str) -> None:
         with pytest.raises(InvalidInput) as caught:
-            check_config("opc_ua", config)
+            parse_settings("opc_ua", config)
         assert caught.value.field == field
 
     def test_the_usual_port_is_filled_in(self) -> None:
-        found = check_config("opc_ua", {"endpoint": " opc.tcp://plc-2/line "})
-        assert found["endpoint"] == "opc.tcp://plc-2:4840/line"
+        found = parse_settings("opc_ua", {"endpoint": " opc.tcp://plc-2/line "})
+        assert settings_to_plain(found)["endpoint"] == "opc.tcp://plc-2:4840/line"
 
 
 class TestValues:

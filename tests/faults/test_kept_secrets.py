@@ -7,10 +7,12 @@ import json
 import os
 import stat
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
 
+from cronaca.core.addresses.settings import ModbusSettings, OpcUaSettings
 from cronaca.core.model import SourceSetup
 from cronaca.core.ports import Request
 from cronaca.core.requests import Browse, Signed, SourceTest, to_text
@@ -41,9 +43,13 @@ OTHER = [
 
 
 def test_only_what_says_whom_it_is_told_counts() -> None:
-    assert secret_belongs("opc_ua", {**OWN, "timeout_s": 5.0, "history": False}, "opc_ua", OWN)
-    assert not any(secret_belongs("opc_ua", {**OWN, **other}, "opc_ua", OWN) for other in OTHER)
-    assert not secret_belongs("modbus_tcp", OWN, "opc_ua", OWN)
+    kept = OpcUaSettings(**OWN)  # type: ignore[arg-type]
+    assert secret_belongs(replace(kept, timeout_s=5.0, history=False), kept)
+    assert not any(
+        secret_belongs(OpcUaSettings(**{**OWN, **other}), kept)  # type: ignore[arg-type]
+        for other in OTHER
+    )
+    assert not secret_belongs(ModbusSettings(), kept)
 
 
 @pytest.mark.parametrize("kind", ["test_source", "browse"])

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from cronaca.core.addresses.protocols import CALCULATED, GENERATOR
+from cronaca.core.addresses.names import CALCULATED, GENERATOR
 from cronaca.core.model import SECOND, LoggerMode, Window
 from cronaca.db import Store
 from cronaca.db.migrate import migrate

@@ -12,6 +12,7 @@ from typing import Any
 
 import pytest
 
+from cronaca.core.addresses.settings import ModbusSettings
 from cronaca.core.equipment import PARTS, CardFigure, ClassSpec, EquipmentSpec, Member, Slot
 from cronaca.core.errors import EditConflict, InvalidInput
 from cronaca.core.model import SECOND
@@ -112,7 +113,7 @@ def test_what_is_a_pieces_own_stays_so(lines: Store) -> None:
 
 def test_line_5_is_added_with_its_source_and_its_name(lines: Store) -> None:
     with lines.transaction() as tx:
-        facts = SourceSpec("Line 5 controller", "modbus_tcp", {"host": "127.0.0.1", "port": 1502, "unit": 5})
+        facts = SourceSpec("Line 5 controller", "modbus_tcp", ModbusSettings("127.0.0.1", 1502, 5))
         source = sources.add_source(tx, facts, BY)
         piece = EquipmentSpec("Line 5", CLASS, {"device": source, "contacts": source})
         plan = equipment.put_pieces(tx, CLASS, {piece_uid(5): piece}, BY)
@@ -186,7 +187,7 @@ def test_a_base_address_counts(store: Store) -> None:
     })  # fmt: skip
     facts = ClassSpec("Tank", (member,), parameters={"base": 0})
     with store.transaction() as tx:
-        source = sources.add_source(tx, SourceSpec("Rack", "modbus_tcp", {"host": "127.0.0.1"}), BY)
+        source = sources.add_source(tx, SourceSpec("Rack", "modbus_tcp", ModbusSettings("127.0.0.1")), BY)
         pieces = {
             piece_uid(i): EquipmentSpec(f"Tank {i}", CLASS, {"device": source}, {"base": 100 * i})
             for i in (1, 2)
@@ -241,7 +242,7 @@ def test_a_change_that_is_killed_half_way_has_not_been(store: Store) -> None:
         for i in range(4)
     )  # fmt: skip
     with store.transaction() as tx:
-        source = sources.add_source(tx, SourceSpec("Rack", "modbus_tcp", {"host": "127.0.0.1"}), BY)
+        source = sources.add_source(tx, SourceSpec("Rack", "modbus_tcp", ModbusSettings("127.0.0.1")), BY)
         pieces = {
             piece_uid(i): EquipmentSpec(f"Tank {i}", CLASS, {"device": source}, {"base": 10 * i})
             for i in range(100)

@@ -12,6 +12,7 @@ from pathlib import Path
 
 import pytest
 
+from cronaca.core.addresses.settings import ModbusSettings
 from cronaca.core.loggers import LoggerSpec, TriggerSpec, WhenSpec
 from cronaca.core.model import SECOND, Edge, GapReason, LoggerMode, ValueType, WeekSpan, Window
 from cronaca.core.setup import ArchiveSpec, PlantSpec, SourceSpec, TagSpec
@@ -39,7 +40,7 @@ class Plant:
         with store.transaction() as tx:
             put_plant(tx, PlantSpec("Pastificio Ombralta", "Europe/Rome"), self.by)
             source = sources.add_source(
-                tx, SourceSpec("Line 1", "modbus_tcp", {"host": "127.0.0.1"}), self.by
+                tx, SourceSpec("Line 1", "modbus_tcp", ModbusSettings("127.0.0.1")), self.by
             )
             place = {"table": "input_register", "data_type": "float32"}
             wanted = [

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 import uuid
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Final, TypeVar
 
@@ -13,6 +14,7 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel, ValidationError
 from starlette.exceptions import HTTPException
 
+from cronaca.core.addresses import PROTOCOLS
 from cronaca.core.errors import (
     Cancelled,
     CorruptPayload,
@@ -30,6 +32,7 @@ from cronaca.core.errors import (
     TooLarge,
     WrongType,
 )
+from cronaca.core.model import LoggerMode
 
 ParsedModel = TypeVar("ParsedModel", bound=BaseModel)
 _log = logging.getLogger(__name__)
@@ -39,6 +42,7 @@ _INSTANCE: Final = "urn:cronaca:occurrence:"
 _RETRY_AFTER_S: Final = 5
 _MOST_ERRORS: Final = 20
 _LONGEST_DETAIL: Final = 2_000
+_UNION_TAGS: Final = frozenset({*PROTOCOLS, *LoggerMode})
 
 
 @dataclass(frozen=True, slots=True)
@@ -123,7 +127,7 @@ async def _on_validation(_: Request, exc: Exception) -> JSONResponse:
         raise exc
     errors = [
         {
-            "field": ".".join(str(part) for part in error["loc"][1:]),
+            "field": _field(error["loc"][1:], error, exc.body),
             "problem": error["msg"],
             "remedy": _remedy(error),
         }
@@ -144,8 +148,28 @@ def parsed(model: type[ParsedModel], data: object) -> ParsedModel:
         return model.model_validate(data)
     except ValidationError as exc:
         first = exc.errors()[0]
-        field = ".".join(str(part) for part in first["loc"]) or "body"
+        field = _field(first["loc"], dict(first), data) or "body"
         raise InvalidInput(field, first["msg"], _remedy(dict(first))) from exc
+
+
+def _field(place: Sequence[int | str], error: Mapping[str, Any], data: object) -> str:
+    """The path to what is wrong in the data. Which kind of a union something was taken for is no part of it;
+    where that could not be told, it is the field that says it."""
+    parts = []
+    for part in place:
+        if isinstance(data, dict) and part not in data and part in _UNION_TAGS:
+            continue
+        parts.append(str(part))
+        data = _inside(data, part)
+    if str(error["type"]).startswith("union_tag"):
+        parts.append(str(error["ctx"]["discriminator"]).strip("'"))
+    return ".".join(parts)
+
+
+def _inside(data: object, part: int | str) -> object:
+    if isinstance(data, dict):
+        return data.get(part)
+    return data[part] if isinstance(data, list) and isinstance(part, int) and part < len(data) else None
 
 
 def _remedy(error: dict[str, Any]) -> str:

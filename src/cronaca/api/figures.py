@@ -47,7 +47,7 @@ def explanation_out(found: Explained) -> s.ExplanationOut:
         figure=made.figure, formula=made.formula, source=made.source, unit=made.unit,
         value=exact(value_of(made.value, made.result_kind, kind, found.names)),
         status_code=f"{made.status_code:08X}", status=made.status,
-        window=s.WindowOut.of(resolved(made.window, found.calendar)),
+        window=s.WindowOut.from_object(resolved(made.window, found.calendar)),
         forward=made.forward, options=made.options,
         configuration=s.ConfigurationIn(
             treat_uncertain_as_bad=config.treat_uncertain_as_bad, percent_good=config.percent_good,
@@ -58,5 +58,5 @@ def explanation_out(found: Explained) -> s.ExplanationOut:
         uncertain_s=made.uncertain_s, bad_s=made.bad_s, covered=made.covered,
         known_until_us=str(made.known_until_us), bounds_rule=made.bounds_rule, start_bound=bounds[0],
         end_bound=bounds[1], ingredients=made.ingredients, samples=samples,
-        path=s.PathOut.of(made.path),
+        path=s.PathOut.from_object(made.path),
     )  # fmt: skip

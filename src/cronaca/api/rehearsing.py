@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import asdict
 
 from cronaca.api import wire
+from cronaca.api.schemas.addresses import GeneratorAddressModel
 from cronaca.api.schemas.setup import AdviceOut, CurveOut, RehearsalOut, RehearseIn, RehearseOut, RuleIn
+from cronaca.core.addresses.generator import GeneratorAddress, parse_generator_address
 from cronaca.core.model import RuleSpec, Series
 from cronaca.services.rehearsals import RehearsalFound, RehearsalSpec, Tried
 
@@ -16,8 +19,13 @@ def rehearsal_spec(wanted: RehearseIn) -> RehearsalSpec:
         tuple(RuleSpec(**rule.model_dump()) for rule in wanted.rules), wanted.tag,
         None if wanted.start_us is None else int(wanted.start_us),
         None if wanted.end_us is None else int(wanted.end_us),
-        wanted.generator, wanted.csv, wanted.stepped, wanted.width,
+        None if wanted.generator is None else _generator(wanted.generator),
+        wanted.csv, wanted.stepped, wanted.width,
     )  # fmt: skip
+
+
+def _generator(address: GeneratorAddressModel) -> GeneratorAddress:
+    return parse_generator_address(json.dumps(address.model_dump()))
 
 
 def rehearsal_out(found: RehearsalFound) -> RehearseOut:

@@ -6,7 +6,7 @@ import json
 from collections.abc import Mapping
 from typing import Any, Final
 
-from cronaca.core.addresses.protocols import CALCULATED, INTERNAL
+from cronaca.core.addresses.names import CALCULATED, INTERNAL
 from cronaca.core.addresses.system import Item
 from cronaca.core.model import SECOND, Tag, ValueType
 from cronaca.demo.names import tag_uid, uid_of

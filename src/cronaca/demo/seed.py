@@ -7,8 +7,8 @@ from collections.abc import Callable, Iterable
 from dataclasses import replace
 from typing import Final
 
-from cronaca.core.addresses import check_config
-from cronaca.core.addresses.protocols import CALCULATED, INTERNAL, MODBUS, OPC_UA, SYSTEM
+from cronaca.core.addresses.names import CALCULATED, INTERNAL, MODBUS, OPC_UA, SYSTEM
+from cronaca.core.addresses.settings import OpcUaSettings, settings_to_plain
 from cronaca.core.loggers import Logger, TriggerSpec
 from cronaca.core.model import (
     MINUTE,
@@ -174,7 +174,7 @@ def _add_sources(tx: Transaction, line: int, port: int, ua_port: int | None) -> 
         name = f"Line {line} controller"
         polled = setup.add_source(tx, uid_of(f"source/line{line}"), name, MODBUS, _config(port, line))
     if served and ua_port is not None:
-        config = check_config(OPC_UA, {"endpoint": endpoint_of(ua_port)})
+        config = settings_to_plain(OpcUaSettings(endpoint_of(ua_port)))
         name = f"Line {line} server"
         reporting = setup.add_source(tx, uid_of(f"source/ua{line}"), name, OPC_UA, config)
     return lambda signal: reporting if reporting and not (polled and signal.value_type.discrete) else polled

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from functools import partial
 from typing import Final
 
-from cronaca.core.addresses.protocols import GENERATOR, INTERNAL, MODBUS, OPC_UA, SYSTEM
+from cronaca.core.addresses.names import GENERATOR, INTERNAL, MODBUS, OPC_UA, SYSTEM
 from cronaca.core.errors import InvalidInput, StoreUnavailable
 from cronaca.core.model import SourceSetup
 from cronaca.core.ports import Driver, HistoryOf, LastKnown, StatusBoard

@@ -12,7 +12,7 @@ from concurrent.futures import Future
 from dataclasses import dataclass, field, replace
 from typing import Any, Final
 
-from cronaca.core.addresses.protocols import CALCULATED
+from cronaca.core.addresses.names import CALCULATED
 from cronaca.core.errors import CronacaError, InvalidInput, StoreError, StoreUnavailable
 from cronaca.core.outputs import SafeRecord
 from cronaca.core.ports import (

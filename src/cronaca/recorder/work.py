@@ -11,7 +11,8 @@ from collections.abc import Awaitable, Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Final
 
-from cronaca.core.addresses.protocols import CALCULATED
+from cronaca.core.addresses import load_settings
+from cronaca.core.addresses.names import CALCULATED
 from cronaca.core.errors import InvalidInput, SourceError, SourceRefused
 from cronaca.core.logger_rules.backfill import backfilled
 from cronaca.core.loggers import Logger
@@ -213,7 +214,8 @@ class Work:
         source = next((one for one in self._setup.sources if one.uid == uid), None)
         if source is None or not source.secret:
             return ""
-        if not secret_belongs(protocol, config, source.protocol, json.loads(source.config)):
+        kept = load_settings(source.protocol, json.loads(source.config))
+        if not secret_belongs(load_settings(protocol, config), kept):
             raise InvalidInput(
                 "secret", "the password that is kept was given for another endpoint, security or user",
                 "Type it again.",

@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-import json
 import tempfile
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, Final
+from typing import Final
 
 import numpy as np
 
-from cronaca.core.addresses.generator import parse_generator_address
+from cronaca.core.addresses.generator import GeneratorAddress
 from cronaca.core.errors import InvalidInput
 from cronaca.core.logger_rules import rehearse, rule_for
 from cronaca.core.logger_rules.recommend import Advice, recommend
@@ -36,7 +35,7 @@ class RehearsalSpec:
     tag: str | None = None
     start_us: int | None = None
     end_us: int | None = None
-    generator: dict[str, Any] | None = None
+    generator: GeneratorAddress | None = None
     csv: str | None = None
     stepped: bool = False
     width: int = 800
@@ -128,8 +127,7 @@ class RehearsalService:
         return Window.parse(start, end)
 
 
-def _generated(facts: dict[str, object], window: Window, *, stepped: bool) -> _Material:
-    address = parse_generator_address(json.dumps(facts))
+def _generated(address: GeneratorAddress, window: Window, *, stepped: bool) -> _Material:
     if window.length_us // SECOND > MOST:
         raise InvalidInput("start_us", f"these are more than {MOST} readings", "Choose a shorter window.")
     ts = np.arange(window.start_us, window.end_us, SECOND)

@@ -1828,10 +1828,8 @@ export interface components {
          * @description Where to look in the address space of an OPC UA server.
          */
         BrowseIn: {
-            /** Config */
-            config?: {
-                [key: string]: unknown;
-            };
+            /** @default {} */
+            config: components["schemas"]["OpcUaSettingsModel"];
             /**
              * Node
              * @description Empty: the server's objects.
@@ -1866,6 +1864,53 @@ export interface components {
             ok: boolean;
             /** Reason */
             reason: string;
+        };
+        /**
+         * CalculationModel
+         * @description How a value is calculated from other tags.
+         */
+        CalculationModel: {
+            /** @description Usually "rising". */
+            edge?: components["schemas"]["Edge"];
+            /**
+             * Figure
+             * @description Usually "".
+             */
+            figure?: string;
+            /**
+             * Formula
+             * @description Usually "".
+             */
+            formula?: string;
+            /**
+             * Inputs
+             * @description Tags by the names they have in the formula.
+             */
+            inputs?: {
+                [key: string]: string;
+            };
+            /** @description Usually "formula". */
+            kind?: components["schemas"]["Kind"];
+            /**
+             * Per
+             * @description Usually "h".
+             */
+            per?: string;
+            /**
+             * Percent
+             * @description Usually 50.0.
+             */
+            percent?: number;
+            /**
+             * Preset
+             * @description Usually null.
+             */
+            preset?: number | null;
+            /**
+             * Window
+             * @description Usually "".
+             */
+            window?: number | string;
         };
         /**
          * CardFigureModel
@@ -2334,6 +2379,12 @@ export interface components {
             /** Width */
             width: number;
         };
+        /**
+         * DataType
+         * @description How registers are to be read.
+         * @enum {string}
+         */
+        DataType: "bool" | "int16" | "uint16" | "int32" | "uint32" | "float32" | "int64" | "uint64" | "float64";
         /**
          * DatabaseHealth
          * @description Whether the database answers.
@@ -3112,6 +3163,38 @@ export interface components {
             name: string;
         };
         /**
+         * GeneratorAddressModel
+         * @description A generated signal between low and high.
+         */
+        GeneratorAddressModel: {
+            /**
+             * High
+             * @description Usually 100.0.
+             */
+            high?: number;
+            /**
+             * Low
+             * @description Usually 0.0.
+             */
+            low?: number;
+            /**
+             * Noise
+             * @description Usually 0.0.
+             */
+            noise?: number;
+            /**
+             * Period S
+             * @description Usually 60.0.
+             */
+            period_s?: number;
+            /**
+             * Seed
+             * @description Usually 0.
+             */
+            seed?: number;
+            shape: components["schemas"]["Shape"];
+        };
+        /**
          * Health
          * @description The whole at a glance, for everybody: no addresses, no paths, no texts of errors, which may hold such.
          *     The recorder page has the reasons.
@@ -3184,6 +3267,22 @@ export interface components {
             written: boolean;
         };
         /**
+         * InternalAddressModel
+         * @description A value that lives in the recorder.
+         */
+        InternalAddressModel: {
+            /**
+             * Initial
+             * @description Before anything was written; null: none, Bad until then. Usually null.
+             */
+            initial?: number | boolean | null;
+            /**
+             * Keep
+             * @description The value written last is there again after a restart. Usually true.
+             */
+            keep?: boolean;
+        };
+        /**
          * IssueOut
          * @description A report that was made. Percent of its window: recorded, and Good.
          */
@@ -3219,6 +3318,12 @@ export interface components {
             uid: string;
         };
         /**
+         * Item
+         * @description What is read.
+         * @enum {string}
+         */
+        Item: "year" | "month" | "day" | "weekday" | "hour" | "minute" | "second" | "processor" | "memory" | "disk" | "disk_free" | "sample_rate" | "queued" | "dropped" | "late_scans" | "commit_time" | "source_state" | "logger_state" | "logger_reason" | "logger_rate";
+        /**
          * JoinModel
          * @description Members that one logger of the plant records for all pieces.
          */
@@ -3243,6 +3348,12 @@ export interface components {
          * @enum {string}
          */
         Keeps: "value" | "mean" | "low" | "high";
+        /**
+         * Kind
+         * @description How a value is calculated.
+         * @enum {string}
+         */
+        Kind: "formula" | "counter" | "reached" | "hours" | "total" | "figure";
         /**
          * KindOut
          * @description Equipment of one kind: of a class, or alike by its names.
@@ -3530,6 +3641,146 @@ export interface components {
             remove: string[];
         };
         /**
+         * ModbusAddressModel
+         * @description A value in the registers or bits of a Modbus device; engineering value = raw * scale + offset.
+         */
+        ModbusAddressModel: {
+            /** Address */
+            address: number;
+            data_type: components["schemas"]["DataType"];
+            /**
+             * Low Word First
+             * @description Usually false.
+             */
+            low_word_first?: boolean;
+            /**
+             * Offset
+             * @description Usually 0.0.
+             */
+            offset?: number;
+            /**
+             * Scale
+             * @description Usually 1.0.
+             */
+            scale?: number;
+            table: components["schemas"]["Table"];
+        };
+        /**
+         * ModbusSettingsModel
+         * @description How a Modbus device is reached.
+         */
+        ModbusSettingsModel: {
+            /**
+             * Host
+             * @description Usually "".
+             */
+            host?: string;
+            /**
+             * Port
+             * @description Usually 502.
+             */
+            port?: number;
+            /**
+             * Timeout S
+             * @description Usually 1.0.
+             */
+            timeout_s?: number;
+            /**
+             * Unit
+             * @description Usually 1.
+             */
+            unit?: number;
+        };
+        /**
+         * ModbusSourceIn
+         * @description A Modbus device as it is to be.
+         */
+        ModbusSourceIn: {
+            /** @default {} */
+            config: components["schemas"]["ModbusSettingsModel"];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Name */
+            name: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            protocol: "modbus_tcp";
+            /**
+             * Revision
+             * @description The one that was seen; another one in the database refuses the change.
+             */
+            revision?: number | null;
+            /**
+             * Secret
+             * @description The password of the user; none leaves it as it is, an empty one is forgotten. It is never answered.
+             */
+            secret?: string | null;
+        };
+        /**
+         * ModbusSourceOut
+         * @description A Modbus device as it is set up.
+         */
+        ModbusSourceOut: {
+            /** @default {} */
+            config: components["schemas"]["ModbusSettingsModel"];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Has Secret
+             * @description A password is kept.
+             */
+            has_secret: boolean;
+            /** Name */
+            name: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            protocol: "modbus_tcp";
+            /** Revision */
+            revision: number;
+            /** Tags */
+            tags: number;
+            /** Uid */
+            uid: string;
+        };
+        /**
+         * ModbusTrial
+         * @description A Modbus device to try.
+         */
+        ModbusTrial: {
+            /** @default {} */
+            config: components["schemas"]["ModbusSettingsModel"];
+            /**
+             * Places
+             * @default []
+             */
+            places: components["schemas"]["PlaceIn"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            protocol: "modbus_tcp";
+            /**
+             * Secret
+             * @description The password of the user; none takes the one that is kept for `source`.
+             */
+            secret?: string | null;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+        };
+        /**
          * ModifiedOut
          * @description A correction with what stood there before.
          */
@@ -3589,6 +3840,11 @@ export interface components {
              */
             start_us: string;
         };
+        /**
+         * NoSettingsModel
+         * @description A source within the recorder needs none.
+         */
+        NoSettingsModel: Record<string, never>;
         /**
          * NodeOut
          * @description A folder or a variable. `value_type` is empty where nothing can be recorded.
@@ -3714,6 +3970,162 @@ export interface components {
          */
         OnClash: "keep" | "replace" | "prefix";
         /**
+         * OpcUaAddressModel
+         * @description A variable of an OPC UA server; engineering value = raw * scale + offset.
+         */
+        OpcUaAddressModel: {
+            /**
+             * Deadband
+             * @description The server reports a value only when it moved by more, in its own unit. Usually 0.0.
+             */
+            deadband?: number;
+            /**
+             * Node
+             * @description In the string form of IEC 62541-6: ns=2;s=Temperature.
+             */
+            node: string;
+            /**
+             * Offset
+             * @description Usually 0.0.
+             */
+            offset?: number;
+            /**
+             * Scale
+             * @description Usually 1.0.
+             */
+            scale?: number;
+        };
+        /**
+         * OpcUaSettingsModel
+         * @description How an OPC UA server is reached.
+         */
+        OpcUaSettingsModel: {
+            /**
+             * Endpoint
+             * @description Usually "".
+             */
+            endpoint?: string;
+            /**
+             * History
+             * @description What was missed is read from the server's history. Usually true.
+             */
+            history?: boolean;
+            /**
+             * Mode
+             * @description Usually "None".
+             */
+            mode?: string;
+            /**
+             * Security
+             * @description Usually "None".
+             */
+            security?: string;
+            /**
+             * Timeout S
+             * @description Usually 4.0.
+             */
+            timeout_s?: number;
+            /**
+             * Trusted
+             * @description The SHA-256 of the server's certificate, in hex. Usually "".
+             */
+            trusted?: string;
+            /**
+             * User
+             * @description Usually "".
+             */
+            user?: string;
+        };
+        /**
+         * OpcUaSourceIn
+         * @description An OPC UA server as it is to be.
+         */
+        OpcUaSourceIn: {
+            /** @default {} */
+            config: components["schemas"]["OpcUaSettingsModel"];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Name */
+            name: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            protocol: "opc_ua";
+            /**
+             * Revision
+             * @description The one that was seen; another one in the database refuses the change.
+             */
+            revision?: number | null;
+            /**
+             * Secret
+             * @description The password of the user; none leaves it as it is, an empty one is forgotten. It is never answered.
+             */
+            secret?: string | null;
+        };
+        /**
+         * OpcUaSourceOut
+         * @description An OPC UA server as it is set up.
+         */
+        OpcUaSourceOut: {
+            /** @default {} */
+            config: components["schemas"]["OpcUaSettingsModel"];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Has Secret
+             * @description A password is kept.
+             */
+            has_secret: boolean;
+            /** Name */
+            name: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            protocol: "opc_ua";
+            /** Revision */
+            revision: number;
+            /** Tags */
+            tags: number;
+            /** Uid */
+            uid: string;
+        };
+        /**
+         * OpcUaTrial
+         * @description An OPC UA server to try.
+         */
+        OpcUaTrial: {
+            /** @default {} */
+            config: components["schemas"]["OpcUaSettingsModel"];
+            /**
+             * Places
+             * @default []
+             */
+            places: components["schemas"]["PlaceIn"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            protocol: "opc_ua";
+            /**
+             * Secret
+             * @description The password of the user; none takes the one that is kept for `source`.
+             */
+            secret?: string | null;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+        };
+        /**
          * OverTimeOut
          * @description The figure of each stretch, and where it lies beside what is normal for that stretch.
          */
@@ -3724,6 +4136,95 @@ export interface components {
             tag: string;
             /** Values */
             values: (number | null)[];
+        };
+        /**
+         * OwnSourceIn
+         * @description A source within the recorder as it is to be.
+         */
+        OwnSourceIn: {
+            /** @default {} */
+            config: components["schemas"]["NoSettingsModel"];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /** Name */
+            name: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            protocol: "calculated" | "generator" | "internal" | "system";
+            /**
+             * Revision
+             * @description The one that was seen; another one in the database refuses the change.
+             */
+            revision?: number | null;
+            /**
+             * Secret
+             * @description The password of the user; none leaves it as it is, an empty one is forgotten. It is never answered.
+             */
+            secret?: string | null;
+        };
+        /**
+         * OwnSourceOut
+         * @description A source within the recorder as it is set up.
+         */
+        OwnSourceOut: {
+            /** @default {} */
+            config: components["schemas"]["NoSettingsModel"];
+            /**
+             * Enabled
+             * @default true
+             */
+            enabled: boolean;
+            /**
+             * Has Secret
+             * @description A password is kept.
+             */
+            has_secret: boolean;
+            /** Name */
+            name: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            protocol: "calculated" | "generator" | "internal" | "system";
+            /** Revision */
+            revision: number;
+            /** Tags */
+            tags: number;
+            /** Uid */
+            uid: string;
+        };
+        /**
+         * OwnTrial
+         * @description A source within the recorder to try.
+         */
+        OwnTrial: {
+            /** @default {} */
+            config: components["schemas"]["NoSettingsModel"];
+            /**
+             * Places
+             * @default []
+             */
+            places: components["schemas"]["PlaceIn"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            protocol: "calculated" | "generator" | "internal" | "system";
+            /**
+             * Secret
+             * @description The password of the user; none takes the one that is kept for `source`.
+             */
+            secret?: string | null;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
         };
         /**
          * PairIn
@@ -3799,9 +4300,7 @@ export interface components {
          */
         PlaceIn: {
             /** Address */
-            address: {
-                [key: string]: unknown;
-            };
+            address: components["schemas"]["ModbusAddressModel"] | components["schemas"]["OpcUaAddressModel"] | components["schemas"]["GeneratorAddressModel"] | components["schemas"]["InternalAddressModel"] | components["schemas"]["SystemAddressModel"] | components["schemas"]["CalculationModel"];
             /**
              * Value Type
              * @default float
@@ -4215,10 +4714,7 @@ export interface components {
             csv?: string | null;
             /** End Us */
             end_us?: string | null;
-            /** Generator */
-            generator?: {
-                [key: string]: unknown;
-            } | null;
+            generator?: components["schemas"]["GeneratorAddressModel"] | null;
             /** Rules */
             rules: components["schemas"]["RuleIn"][];
             /** Start Us */
@@ -4761,6 +5257,12 @@ export interface components {
             value_type: string;
         };
         /**
+         * Shape
+         * @description What a generated signal looks like.
+         * @enum {string}
+         */
+        Shape: "ramp" | "sine" | "square" | "steps" | "random_walk" | "noise";
+        /**
          * SharesOut
          * @description Percent of the time with values in each bin.
          */
@@ -4899,66 +5401,6 @@ export interface components {
             since_us: string | null;
             /** State */
             state: string;
-            /** Uid */
-            uid: string;
-        };
-        /**
-         * SourceIn
-         * @description A source as it is wanted.
-         */
-        SourceIn: {
-            /**
-             * Config
-             * @description Settings of the protocol; Modbus TCP: host, port, unit, timeout_s; OPC UA: endpoint, security, mode,
-             *     trusted (SHA-256 of the server's certificate), user, timeout_s, history.
-             */
-            config?: {
-                [key: string]: unknown;
-            };
-            /**
-             * Enabled
-             * @default true
-             */
-            enabled: boolean;
-            /** Name */
-            name: string;
-            /** Protocol */
-            protocol: string;
-            /**
-             * Revision
-             * @description The one that was seen; another one in the database refuses the change.
-             */
-            revision?: number | null;
-            /**
-             * Secret
-             * @description The password of the user; none leaves it as it is, an empty one is forgotten. It is never answered.
-             */
-            secret?: string | null;
-        };
-        /**
-         * SourceOut
-         * @description A source as it is set up.
-         */
-        SourceOut: {
-            /** Config */
-            config: {
-                [key: string]: unknown;
-            };
-            /** Enabled */
-            enabled: boolean;
-            /**
-             * Has Secret
-             * @description A password is kept.
-             */
-            has_secret: boolean;
-            /** Name */
-            name: string;
-            /** Protocol */
-            protocol: string;
-            /** Revision */
-            revision: number;
-            /** Tags */
-            tags: number;
             /** Uid */
             uid: string;
         };
@@ -5164,6 +5606,24 @@ export interface components {
             rows: components["schemas"]["StatRowOut"][];
         };
         /**
+         * SystemAddressModel
+         * @description A value of the recorder itself.
+         */
+        SystemAddressModel: {
+            item: components["schemas"]["Item"];
+            /**
+             * Of
+             * @description The uid of the source or logger, where it is of one. Usually "".
+             */
+            of?: string;
+        };
+        /**
+         * Table
+         * @description One of the device's four address spaces.
+         * @enum {string}
+         */
+        Table: "coil" | "discrete_input" | "input_register" | "holding_register";
+        /**
          * TableOut
          * @description A figure that is a table, over one interval.
          */
@@ -5210,14 +5670,8 @@ export interface components {
          * @description A tag; `source` by uid.
          */
         TagIn: {
-            /**
-             * Address
-             * @description Modbus: table, address, data_type, scale, offset, low_word_first. Generator: shape, low, high,
-             *     period_s, noise, seed.
-             */
-            address: {
-                [key: string]: unknown;
-            };
+            /** Address */
+            address: components["schemas"]["ModbusAddressModel"] | components["schemas"]["OpcUaAddressModel"] | components["schemas"]["GeneratorAddressModel"] | components["schemas"]["InternalAddressModel"] | components["schemas"]["SystemAddressModel"] | components["schemas"]["CalculationModel"];
             /**
              * Colour
              * @default
@@ -5336,14 +5790,8 @@ export interface components {
          * @description A tag as it is set up.
          */
         TagRowOut: {
-            /**
-             * Address
-             * @description Modbus: table, address, data_type, scale, offset, low_word_first. Generator: shape, low, high,
-             *     period_s, noise, seed.
-             */
-            address: {
-                [key: string]: unknown;
-            };
+            /** Address */
+            address: components["schemas"]["ModbusAddressModel"] | components["schemas"]["OpcUaAddressModel"] | components["schemas"]["GeneratorAddressModel"] | components["schemas"]["InternalAddressModel"] | components["schemas"]["SystemAddressModel"] | components["schemas"]["CalculationModel"];
             /**
              * Colour
              * @default
@@ -5493,9 +5941,7 @@ export interface components {
          */
         TagsOut: {
             /** Addresses */
-            addresses: {
-                [key: string]: unknown;
-            }[];
+            addresses: (components["schemas"]["ModbusAddressModel"] | components["schemas"]["OpcUaAddressModel"] | components["schemas"]["GeneratorAddressModel"] | components["schemas"]["InternalAddressModel"] | components["schemas"]["SystemAddressModel"] | components["schemas"]["CalculationModel"])[];
             /** Names */
             names: string[];
             /** Uids */
@@ -5517,33 +5963,6 @@ export interface components {
             };
             /** Uids */
             uids: string[];
-        };
-        /**
-         * TestIn
-         * @description What to try, without saving anything.
-         */
-        TestIn: {
-            /** Config */
-            config?: {
-                [key: string]: unknown;
-            };
-            /**
-             * Places
-             * @default []
-             */
-            places: components["schemas"]["PlaceIn"][];
-            /** Protocol */
-            protocol: string;
-            /**
-             * Secret
-             * @description The password of the user; none takes the one that is kept for `source`.
-             */
-            secret?: string | null;
-            /**
-             * Source
-             * @default
-             */
-            source: string;
         };
         /**
          * TestOut
@@ -13985,7 +14404,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SourceOut"][];
+                    "application/json": (components["schemas"]["ModbusSourceOut"] | components["schemas"]["OpcUaSourceOut"] | components["schemas"]["OwnSourceOut"])[];
                 };
             };
             /** @description Bad Request */
@@ -14089,7 +14508,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SourceIn"];
+                "application/json": components["schemas"]["ModbusSourceIn"] | components["schemas"]["OpcUaSourceIn"] | components["schemas"]["OwnSourceIn"];
             };
         };
         responses: {
@@ -14099,7 +14518,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SourceOut"];
+                    "application/json": components["schemas"]["ModbusSourceOut"] | components["schemas"]["OpcUaSourceOut"] | components["schemas"]["OwnSourceOut"];
                 };
             };
             /** @description Bad Request */
@@ -14431,7 +14850,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["TestIn"];
+                "application/json": components["schemas"]["ModbusTrial"] | components["schemas"]["OpcUaTrial"] | components["schemas"]["OwnTrial"];
             };
         };
         responses: {
@@ -14553,7 +14972,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SourceOut"];
+                    "application/json": components["schemas"]["ModbusSourceOut"] | components["schemas"]["OpcUaSourceOut"] | components["schemas"]["OwnSourceOut"];
                 };
             };
             /** @description Bad Request */
@@ -14659,7 +15078,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SourceIn"];
+                "application/json": components["schemas"]["ModbusSourceIn"] | components["schemas"]["OpcUaSourceIn"] | components["schemas"]["OwnSourceIn"];
             };
         };
         responses: {
@@ -14669,7 +15088,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SourceOut"];
+                    "application/json": components["schemas"]["ModbusSourceOut"] | components["schemas"]["OpcUaSourceOut"] | components["schemas"]["OwnSourceOut"];
                 };
             };
             /** @description Bad Request */

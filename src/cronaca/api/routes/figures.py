@@ -53,7 +53,7 @@ def get_catalogue() -> list[CatalogueEntry]:
 def compute_figures(service: ServiceDep, wanted: FiguresIn) -> FiguresOut:
     """Figures of many tags over many windows, seen at one instant. A figure without a meaning for a tag is
     refused in its place, with the reason."""
-    return FiguresOut.of(service.compute(spec_of(wanted)))
+    return FiguresOut.from_object(service.compute(spec_of(wanted)))
 
 
 @router.post("/explain")
@@ -102,7 +102,7 @@ async def _follow(socket: WebSocket, wanted: FiguresLive, gone: asyncio.Task[Non
         else:
             up = True
             # The time of the answer alone is no news.
-            answer = FiguresOut.of(found).model_dump()
+            answer = FiguresOut.from_object(found).model_dump()
             if answer["results"] != sent:
                 sent = answer["results"]
                 await socket.send_text(_dump({"type": "figures", "answer": answer}))

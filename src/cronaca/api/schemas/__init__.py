@@ -32,9 +32,9 @@ class Model(BaseModel):
     model_config = ConfigDict(extra="forbid", use_attribute_docstrings=True)
 
     @classmethod
-    def of(cls, found: object) -> Self:
-        """From what a service found, by the same fields."""
-        return cls.model_validate(found, from_attributes=True)
+    def from_object(cls, source: object) -> Self:
+        """From what a service answers, by the same fields."""
+        return cls.model_validate(source, from_attributes=True)
 
 
 class FieldProblem(Model):

@@ -7,6 +7,7 @@ from typing import Any, Literal
 from pydantic import Field
 
 from cronaca.api.schemas import Micros, Model, Scalar, Uid
+from cronaca.api.schemas.addresses import AddressModel, GeneratorAddressModel
 from cronaca.core.model import Edge, Keeps, LoggerMode, RuleKind
 from cronaca.core.setup.importing import OnClash
 
@@ -19,9 +20,7 @@ class TagIn(Model):
 
     name: str = Field(max_length=300)
     source: Uid
-    address: dict[str, Any]
-    """Modbus: table, address, data_type, scale, offset, low_word_first. Generator: shape, low, high,
-    period_s, noise, seed."""
+    address: AddressModel
     description: str = Field("", max_length=600)
     value_type: ValueTypeName = "float"
     unit: str = ""
@@ -95,7 +94,7 @@ class TagsOut(Model):
 
     uids: list[Uid]
     names: list[str]
-    addresses: list[dict[str, Any]]
+    addresses: list[AddressModel]
 
 
 class TagsChange(Model):
@@ -393,7 +392,7 @@ class RehearseIn(Model):
     tag: Uid | None = None
     start_us: Micros | None = None
     end_us: Micros | None = None
-    generator: dict[str, Any] | None = None
+    generator: GeneratorAddressModel | None = None
     csv: str | None = Field(None, max_length=30_000_000)
     stepped: bool = False
     """Of a generated signal or a CSV text."""

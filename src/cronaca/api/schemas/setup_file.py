@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
 from cronaca.api.schemas import Model, Uid
+from cronaca.api.schemas.addresses import ModbusConnection, OpcUaConnection, OwnConnection
 from cronaca.api.schemas.equipment import ClassSpecModel
 from cronaca.api.schemas.runs import RunRuleSpecIn
 from cronaca.api.schemas.setup import ArchiveSpecIn, LoggerSpecIn, PlantIn, TagIn
@@ -16,10 +17,27 @@ TITLE = "Set-up of Cronaca"
 DIALECT = "https://json-schema.org/draft/2020-12/schema"
 
 
-class SourceObject(SourceSpecIn):
+class SourceEntry(SourceSpecIn):
     """A source; passwords are not in the file."""
 
     uid: Uid
+
+
+class ModbusSourceObject(SourceEntry, ModbusConnection):
+    """A Modbus device."""
+
+
+class OpcUaSourceObject(SourceEntry, OpcUaConnection):
+    """An OPC UA server."""
+
+
+class OwnSourceObject(SourceEntry, OwnConnection):
+    """A source within the recorder."""
+
+
+SourceObject = Annotated[
+    ModbusSourceObject | OpcUaSourceObject | OwnSourceObject, Field(discriminator="protocol")
+]
 
 
 class TagObject(TagIn):

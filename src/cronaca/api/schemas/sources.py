@@ -2,11 +2,18 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Annotated
 
 from pydantic import Field
 
 from cronaca.api.schemas import Model, Scalar, Uid
+from cronaca.api.schemas.addresses import (
+    AddressModel,
+    ModbusConnection,
+    OpcUaConnection,
+    OpcUaSettingsModel,
+    OwnConnection,
+)
 from cronaca.api.schemas.setup import ValueTypeName
 
 
@@ -14,15 +21,11 @@ class SourceSpecIn(Model):
     """A device or server that values come from."""
 
     name: str = Field(max_length=200)
-    protocol: str
-    config: dict[str, Any] = Field(default_factory=dict)
-    """Settings of the protocol; Modbus TCP: host, port, unit, timeout_s; OPC UA: endpoint, security, mode,
-    trusted (SHA-256 of the server's certificate), user, timeout_s, history."""
     enabled: bool = True
 
 
-class SourceIn(SourceSpecIn):
-    """A source as it is wanted."""
+class ChangedSource(SourceSpecIn):
+    """A source as it is to be."""
 
     secret: str | None = Field(None, max_length=500)
     """The password of the user; none leaves it as it is, an empty one is forgotten. It is never answered."""
@@ -30,36 +33,75 @@ class SourceIn(SourceSpecIn):
     """The one that was seen; another one in the database refuses the change."""
 
 
-class SourceOut(Model):
+class ModbusSourceIn(ChangedSource, ModbusConnection):
+    """A Modbus device as it is to be."""
+
+
+class OpcUaSourceIn(ChangedSource, OpcUaConnection):
+    """An OPC UA server as it is to be."""
+
+
+class OwnSourceIn(ChangedSource, OwnConnection):
+    """A source within the recorder as it is to be."""
+
+
+SourceIn = Annotated[ModbusSourceIn | OpcUaSourceIn | OwnSourceIn, Field(discriminator="protocol")]
+
+
+class SourceRow(SourceSpecIn):
     """A source as it is set up."""
 
     uid: Uid
     revision: int
-    name: str
-    protocol: str
-    config: dict[str, Any]
-    enabled: bool
     tags: int
     has_secret: bool
     """A password is kept."""
 
 
+class ModbusSourceOut(SourceRow, ModbusConnection):
+    """A Modbus device as it is set up."""
+
+
+class OpcUaSourceOut(SourceRow, OpcUaConnection):
+    """An OPC UA server as it is set up."""
+
+
+class OwnSourceOut(SourceRow, OwnConnection):
+    """A source within the recorder as it is set up."""
+
+
+SourceOut = Annotated[ModbusSourceOut | OpcUaSourceOut | OwnSourceOut, Field(discriminator="protocol")]
+
+
 class PlaceIn(Model):
     """A value in a source."""
 
-    address: dict[str, Any]
+    address: AddressModel
     value_type: ValueTypeName = "float"
 
 
-class TestIn(Model):
+class SourceTrial(Model):
     """What to try, without saving anything."""
 
-    protocol: str
-    config: dict[str, Any] = Field(default_factory=dict)
     places: list[PlaceIn] = Field([], max_length=64)
     secret: str | None = Field(None, max_length=500)
     """The password of the user; none takes the one that is kept for `source`."""
     source: str = Field("", max_length=36)
+
+
+class ModbusTrial(SourceTrial, ModbusConnection):
+    """A Modbus device to try."""
+
+
+class OpcUaTrial(SourceTrial, OpcUaConnection):
+    """An OPC UA server to try."""
+
+
+class OwnTrial(SourceTrial, OwnConnection):
+    """A source within the recorder to try."""
+
+
+TestIn = Annotated[ModbusTrial | OpcUaTrial | OwnTrial, Field(discriminator="protocol")]
 
 
 class DiscoverIn(Model):
@@ -93,7 +135,7 @@ class DiscoverOut(Model):
 class BrowseIn(Model):
     """Where to look in the address space of an OPC UA server."""
 
-    config: dict[str, Any] = Field(default_factory=dict)
+    config: OpcUaSettingsModel = OpcUaSettingsModel()
     node: str = Field("", max_length=1024)
     """Empty: the server's objects."""
     secret: str | None = Field(None, max_length=500)

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from itertools import pairwise
 
 from cronaca.core.addresses.modbus import parse_address
-from cronaca.core.addresses.protocols import MODBUS
+from cronaca.core.addresses.names import MODBUS
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import ValueType
 

@@ -7,7 +7,7 @@ from dataclasses import replace
 from typing import Final
 
 from cronaca.core.addresses.modbus import parse_address
-from cronaca.core.addresses.protocols import MODBUS
+from cronaca.core.addresses.names import MODBUS
 from cronaca.core.errors import InvalidInput
 from cronaca.core.setup.specs import TagSpec
 

@@ -7,11 +7,17 @@ import json
 import math
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from typing import Any, Final
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
-from cronaca.core.addresses import check_address, check_config
+from cronaca.core.addresses import (
+    NO_SETTINGS,
+    SourceSettings,
+    check_address,
+    parse_settings,
+    settings_to_plain,
+)
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import (
     DAY,
@@ -64,26 +70,30 @@ class SourceSpec:
 
     name: str
     protocol: str
-    config: dict[str, Any] = field(default_factory=dict)
+    settings: SourceSettings = NO_SETTINGS
     enabled: bool = True
+
+    @classmethod
+    def from_plain(cls, name: str, protocol: str, config: Mapping[str, Any], *, enabled: bool) -> SourceSpec:
+        """From what a person or a file says; raises InvalidInput that names the field."""
+        return cls(name, protocol, parse_settings(protocol, config), enabled)
+
+    def to_plain(self) -> dict[str, Any]:
+        """As set-up files and the record of changes have it."""
+        config = settings_to_plain(self.settings)
+        return {"name": self.name, "protocol": self.protocol, "config": config, "enabled": self.enabled}
 
     def checked(self) -> SourceSpec:
         """The same with all settings of its protocol."""
-        config = check_config(self.protocol, self.config)
-        return replace(self, name=check_name(self.name, 100), config=config)
+        settings = parse_settings(self.protocol, settings_to_plain(self.settings))
+        return replace(self, name=check_name(self.name, 100), settings=settings)
 
 
-_GOES_TO: Final = ("endpoint", "host", "port", "security", "mode", "trusted", "user")
-"""Settings of a source that say whom its password is told, and how."""
-
-
-def secret_belongs(
-    protocol: str, config: Mapping[str, Any], kept_protocol: str, kept_config: Mapping[str, Any]
-) -> bool:
+def secret_belongs(settings: SourceSettings, kept: SourceSettings) -> bool:
     """Whether a password that is kept for one connection may be used for another: only with the very
     endpoint, security, trust and user that it was given for. Otherwise whoever names another endpoint would
     be told it."""
-    return protocol == kept_protocol and all(config.get(name) == kept_config.get(name) for name in _GOES_TO)
+    return type(settings) is type(kept) and settings.destination == kept.destination
 
 
 @dataclass(frozen=True, slots=True)

@@ -44,7 +44,7 @@ def read_document(tx: Transaction) -> Document:
         "format": FORMAT,
         "version": VERSION,
         **({} if plant is None else {"plant": plant_facts(plant)}),
-        "sources": [{"uid": r.uid, **asdict(r.facts)} for r in sources.list_sources(tx)],
+        "sources": [{"uid": r.uid, **r.facts.to_plain()} for r in sources.list_sources(tx)],
         "tags": [{"uid": r.uid, **_tag_out(r.facts)} for r in tags.list_all(tx)],
         "archives": [{"uid": r.uid, **asdict(r.facts)} for r in archives.list_archives(tx)],
         "loggers": [{"uid": r.uid, **to_plain(r.spec)} for r in loggers.list_rows(tx)],
@@ -199,7 +199,7 @@ def _plant_in(facts: Facts) -> PlantSpec:
 
 
 def _write_source(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
-    wanted = SourceSpec(**_without_uid(facts))
+    wanted = SourceSpec.from_plain(**{"config": {}, "enabled": True, **_without_uid(facts)})
     if changes:
         sources.change_source(tx, facts["uid"], wanted, by)
     else:

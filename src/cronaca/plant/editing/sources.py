@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import json
 import uuid
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from typing import Final
 
+from cronaca.core.addresses import load_settings, settings_to_plain
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.setup import SourceSpec
 from cronaca.core.setup.specs import secret_belongs
@@ -81,7 +82,7 @@ def add_source(tx: Transaction, facts: SourceSpec, by: By, uid: str = "") -> str
     _check_free(tx, facts.name, "")
     uid = uid or str(uuid.uuid4())
     tx.insert(_ADD, uid=uid, **_columns(facts), protocol=facts.protocol)
-    log.note(uid, None, asdict(facts))
+    log.note(uid, None, facts.to_plain())
     log.write()
     return uid
 
@@ -95,11 +96,11 @@ def change_source(tx: Transaction, uid: str, facts: SourceSpec, by: By, seen: in
     if facts.protocol != row.facts.protocol:
         raise InvalidInput("protocol", "a source keeps its protocol", "Add another source.")
     _check_free(tx, facts.name, uid)
-    if not secret_belongs(facts.protocol, facts.config, row.facts.protocol, row.facts.config):
+    if not secret_belongs(facts.settings, row.facts.settings):
         # Whoever changes it (a person, a set-up file, a restored change) has not given the password for this.
         put_secret(tx, uid, "")
     tx.execute(_CHANGE, uid=uid, **_columns(facts))
-    log.note(uid, asdict(row.facts), asdict(facts))
+    log.note(uid, row.facts.to_plain(), facts.to_plain())
     log.write()
 
 
@@ -119,7 +120,7 @@ def remove_source(tx: Transaction, uid: str, by: By, seen: int | None = None) ->
     tag_editing.remove_tags(tx, [one for (one,) in tx.fetch(_TAGS_OF, uid=uid)], by)
     put_secret(tx, uid, "")
     tx.execute(_REMOVE, uid=uid, now_us=by.created_us)
-    log.note(uid, asdict(row.facts), None)
+    log.note(uid, row.facts.to_plain(), None)
     log.write()
 
 
@@ -137,7 +138,11 @@ def _check_free(tx: Transaction, name: str, own_uid: str) -> None:
 
 
 def _columns(facts: SourceSpec) -> dict[str, object]:
-    return {"name": facts.name, "config": json.dumps(facts.config), "enabled": facts.enabled}
+    return {
+        "name": facts.name,
+        "config": json.dumps(settings_to_plain(facts.settings)),
+        "enabled": facts.enabled,
+    }
 
 
 def _row(row: Row) -> SourceRow:
@@ -146,7 +151,7 @@ def _row(row: Row) -> SourceRow:
         number,
         uid,
         revision,
-        SourceSpec(name, protocol, json.loads(config), bool(enabled)),
+        SourceSpec(name, protocol, load_settings(protocol, json.loads(config)), bool(enabled)),
         int(tags),
         bool(secrets),
     )

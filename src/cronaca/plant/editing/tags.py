@@ -11,7 +11,7 @@ from typing import Any, Final
 from zoneinfo import ZoneInfo
 
 from cronaca.core.addresses.calculated import Calculation, Kind, parse_calculation
-from cronaca.core.addresses.protocols import CALCULATED
+from cronaca.core.addresses.names import CALCULATED
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.formulas import check_windowed, needs_of, order_of
 from cronaca.core.logger_rules import rule_for

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from cronaca.core import quality as q
 from cronaca.core.addresses.calculated import Calculation, Kind, parse_calculation
-from cronaca.core.addresses.protocols import CALCULATED
+from cronaca.core.addresses.names import CALCULATED
 from cronaca.core.bits import from_bits
 from cronaca.core.errors import InvalidInput
 from cronaca.core.formulas import (

@@ -2,7 +2,16 @@
 import type { ReactElement } from 'react';
 import { Choice, NumberLine, OptionalNumberLine, Pairs, Switched, TextLine } from '../../shared/ui';
 import { CalculatedFields } from './CalculatedFields';
-import { DATA_TYPES, numberOf, SHAPES, TABLES, text, type Address } from './protocols';
+import {
+  DATA_TYPES,
+  numberOf,
+  SHAPES,
+  TABLES,
+  text,
+  withField,
+  type Address,
+  type Fields,
+} from './protocols';
 import { SystemFields } from './SystemFields';
 
 interface AddressFieldsProps {
@@ -21,16 +30,17 @@ export function AddressFields({
   problem,
   wide = false,
 }: AddressFieldsProps): ReactElement {
-  const set = (name: string) => (value: unknown) => onChange({ ...address, [name]: value });
+  const fields: Fields = address;
+  const set = (name: string) => (value: unknown) => onChange(withField(address, name, value));
   const number = (name: string, label: string, none: number): ReactElement => (
-    <NumberLine label={label} value={numberOf(address[name], none)} onChange={set(name)} />
+    <NumberLine label={label} value={numberOf(fields[name], none)} onChange={set(name)} />
   );
   if (protocol === 'generator') {
     return (
       <Pairs wide={wide}>
         <Choice
           label="Shape"
-          value={text(address['shape'])}
+          value={text(fields['shape'])}
           options={SHAPES}
           onChange={set('shape')}
           problem={problem}
@@ -48,7 +58,7 @@ export function AddressFields({
       <>
         <TextLine
           label="Node"
-          value={text(address['node'])}
+          value={text(fields['node'])}
           onChange={set('node')}
           problem={problem}
           hint="As the server names it: ns=2;s=Line 2.Temperature"
@@ -68,7 +78,7 @@ export function AddressFields({
     return <SystemFields address={address} onChange={onChange} problem={problem} />;
   }
   if (protocol === 'internal') {
-    const initial = address['initial'];
+    const initial = fields['initial'];
     return (
       <Pairs>
         <OptionalNumberLine
@@ -79,24 +89,24 @@ export function AddressFields({
         />
         <Switched
           label="Keeps its value over a restart"
-          value={address['keep'] === true}
+          value={fields['keep'] === true}
           onChange={set('keep')}
         />
       </Pairs>
     );
   }
-  const bits = address['table'] === 'coil' || address['table'] === 'discrete_input';
+  const bits = fields['table'] === 'coil' || fields['table'] === 'discrete_input';
   const table = (value: string): void => {
     const ofBits = value === 'coil' || value === 'discrete_input';
-    const kind = ofBits ? 'bool' : bits ? 'float32' : address['data_type'];
-    onChange({ ...address, table: value, data_type: kind });
+    const kind = ofBits ? 'bool' : bits ? 'float32' : fields['data_type'];
+    onChange(withField(withField(address, 'table', value), 'data_type', kind));
   };
   return (
     <Pairs>
-      <Choice label="Table" value={text(address['table'])} options={TABLES} onChange={table} />
+      <Choice label="Table" value={text(fields['table'])} options={TABLES} onChange={table} />
       <NumberLine
         label="Address, counted from 0"
-        value={numberOf(address['address'], 0)}
+        value={numberOf(fields['address'], 0)}
         onChange={set('address')}
         problem={problem}
       />
@@ -104,7 +114,7 @@ export function AddressFields({
         <>
           <Choice
             label="Data type"
-            value={text(address['data_type'])}
+            value={text(fields['data_type'])}
             options={DATA_TYPES.filter((one) => one.value !== 'bool')}
             onChange={set('data_type')}
           />
@@ -112,7 +122,7 @@ export function AddressFields({
           {number('offset', 'Offset', 0)}
           <Switched
             label="Low word first"
-            value={address['low_word_first'] === true}
+            value={fields['low_word_first'] === true}
             onChange={set('low_word_first')}
           />
         </>

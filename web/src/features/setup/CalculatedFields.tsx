@@ -1,7 +1,7 @@
 /** How a value is calculated: a formula with the tags of its inputs, a counter, a meter. */
 import type { ReactElement } from 'react';
 import { Choice, FormulaFields, OptionalNumberLine, Pairs, TagChoice, Told } from '../../shared/ui';
-import { CALCULATIONS, text, type Address } from './protocols';
+import { CALCULATIONS, text, withField, type Address, type Fields } from './protocols';
 import { StatisticFields } from './StatisticFields';
 
 interface CalculatedFieldsProps {
@@ -23,7 +23,7 @@ const PER = [
 ];
 
 /** What each kind begins with, and the tags it needs: name, label, whether it can do without. */
-const KINDS: Record<string, { first: Address; tags: readonly (readonly [string, string, boolean])[] }> = {
+const KINDS: Record<string, { first: Fields; tags: readonly (readonly [string, string, boolean])[] }> = {
   formula: { first: { formula: '' }, tags: [] },
   counter: {
     first: { edge: 'rising', preset: null },
@@ -52,12 +52,13 @@ const KINDS: Record<string, { first: Address; tags: readonly (readonly [string, 
 };
 
 export function CalculatedFields({ address, onChange, problem }: CalculatedFieldsProps): ReactElement {
-  const kind = text(address['kind']) || 'formula';
+  const fields: Fields = address;
+  const kind = text(fields['kind']) || 'formula';
   const facts = KINDS[kind];
   const inputs = inputsOf(address);
   const setInput = (name: string, uid: string | null): void => {
     const others = Object.fromEntries(Object.entries(inputs).filter(([key]) => key !== name));
-    onChange({ ...address, inputs: uid === null ? others : { ...others, [name]: uid } });
+    onChange(withField(address, 'inputs', uid === null ? others : { ...others, [name]: uid }));
   };
   return (
     <>
@@ -65,13 +66,13 @@ export function CalculatedFields({ address, onChange, problem }: CalculatedField
         label="Calculated as"
         value={kind}
         options={CALCULATIONS}
-        onChange={(next) => onChange({ kind: next, inputs: {}, ...KINDS[next]?.first })}
+        onChange={(next) => onChange({ kind: next, inputs: {}, ...KINDS[next]?.first } as Address)}
       />
       {kind === 'formula' ? (
         <FormulaFields
-          formula={text(address['formula'])}
+          formula={text(fields['formula'])}
           inputs={inputs}
-          onFormula={(formula) => onChange({ ...address, formula })}
+          onFormula={(formula) => onChange(withField(address, 'formula', formula))}
           onInput={setInput}
         />
       ) : (
@@ -102,20 +103,21 @@ interface MeterFieldsProps {
 }
 
 function MeterFields({ kind, address, onChange }: MeterFieldsProps): ReactElement | null {
+  const fields: Fields = address;
   if (kind === 'counter') {
-    const preset = address['preset'];
+    const preset = fields['preset'];
     return (
       <Pairs>
         <Choice
           label="One more"
-          value={text(address['edge'])}
+          value={text(fields['edge'])}
           options={EDGES}
-          onChange={(edge) => onChange({ ...address, edge })}
+          onChange={(edge) => onChange(withField(address, 'edge', edge))}
         />
         <OptionalNumberLine
           label="Preset"
           value={typeof preset === 'number' ? preset : null}
-          onChange={(value) => onChange({ ...address, preset: value })}
+          onChange={(value) => onChange(withField(address, 'preset', value))}
         />
       </Pairs>
     );
@@ -124,14 +126,14 @@ function MeterFields({ kind, address, onChange }: MeterFieldsProps): ReactElemen
   return (
     <Choice
       label={kind === 'hours' ? 'Counted in' : 'The rate is per'}
-      value={text(address['per'])}
+      value={text(fields['per'])}
       options={kind === 'hours' ? PER : PER.map((one) => ({ ...one, label: one.label.replace(/s$/, '') }))}
-      onChange={(per) => onChange({ ...address, per })}
+      onChange={(per) => onChange(withField(address, 'per', per))}
     />
   );
 }
 
-function inputsOf(address: Address): Record<string, string> {
+function inputsOf(address: Fields): Record<string, string> {
   const inputs = address['inputs'];
   if (typeof inputs !== 'object' || inputs === null) return {};
   return Object.fromEntries(Object.entries(inputs).filter((one) => typeof one[1] === 'string'));

@@ -4,6 +4,7 @@ import { useState, type ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
 import { DurationLine, Pairs, TextLine, Told } from '../../shared/ui';
 import { NodeTree, type Chosen } from './NodeTree';
+import { placeText } from './protocols';
 import type { Source, TagIn } from './queries';
 import { useSave } from './useSave';
 
@@ -58,7 +59,7 @@ export function NodePick({ source, like, logger }: NodePickProps): ReactElement 
           sx={{ m: 0, pl: 2, fontSize: 12, color: 'text.secondary' }}
         >
           {tags.slice(0, MOST_SHOWN).map((one) => (
-            <li key={String(one.address['node'])}>{`${one.name}: ${String(one.address['node'])}`}</li>
+            <li key={placeText(one.address)}>{`${one.name}: ${placeText(one.address)}`}</li>
           ))}
           {tags.length > MOST_SHOWN && <li>… and {tags.length - MOST_SHOWN} more</li>}
         </Box>

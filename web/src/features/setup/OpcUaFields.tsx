@@ -5,18 +5,18 @@ import type { ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
 import { errorText } from '../../api/errors';
 import { Choice, NumberLine, Pairs, Switched, TextLine, Told } from '../../shared/ui';
-import { numberOf, printText, SECURITIES, text, type Address } from './protocols';
+import { numberOf, printText, SECURITIES, text, type Fields } from './protocols';
 import type { Offer } from './queries';
 
 /** Ways to sign in that we have. */
 const USABLE = new Set(['anonymous', 'user name']);
 
 interface OpcUaFieldsProps {
-  config: Address;
+  config: Fields;
   secret: string | null;
   /** A password is kept already. */
   kept: boolean;
-  onConfig: (config: Address) => void;
+  onConfig: (config: Fields) => void;
   onSecret: (secret: string | null) => void;
   problem: (field: string) => string | undefined;
 }

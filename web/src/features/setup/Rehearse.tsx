@@ -6,9 +6,9 @@ import { client, unwrap } from '../../api/client';
 import { errorText } from '../../api/errors';
 import { HOUR, DAY, MINUTE } from '../../shared/lib/time';
 import { Choice, DataTable, Told } from '../../shared/ui';
-import { firstAddress, type Address } from './protocols';
+import type { Address } from './protocols';
 import { AddressFields } from './AddressFields';
-import { type Rehearsal, type Rule } from './queries';
+import type { Rehearsal, Rule, Signal } from './queries';
 import { tagNamesQuery } from '../../api/queries';
 import { RehearseChart } from './RehearseChart';
 import { RuleFields } from './RuleFields';
@@ -33,17 +33,21 @@ const WINDOWS = [
 ];
 const GENERATOR = 'generator';
 const FILE = 'file';
+const FIRST_SIGNAL: Signal = {
+  shape: 'random_walk',
+  period_s: 1800,
+  low: 0,
+  high: 100,
+  noise: 0.5,
+  seed: 0,
+};
 
 export function RehearseView({ rehearsing, onClose, onTake }: RehearseViewProps): ReactElement {
   const uids = rehearsing.tags.slice(0, 60);
   const { data: tags = [] } = useQuery(tagNamesQuery(uids));
   const [on, setOn] = useState(uids[0] ?? GENERATOR);
   const [length, setLength] = useState(String(HOUR));
-  const [address, setAddress] = useState<Address>({
-    ...firstAddress(GENERATOR),
-    shape: 'random_walk',
-    period_s: 1800,
-  });
+  const [address, setAddress] = useState<Address>(FIRST_SIGNAL);
   const [csv, setCsv] = useState<{ name: string; text: string } | null>(null);
   const [rules, setRules] = useState<[Rule, Rule]>(() => [rehearsing.rule, another(rehearsing.rule)]);
   const trying = useMutation({
@@ -54,7 +58,7 @@ export function RehearseView({ rehearsing, onClose, onTake }: RehearseViewProps)
         on === FILE
           ? { csv: csv?.text ?? '' }
           : on === GENERATOR
-            ? { generator: address, ...window }
+            ? { generator: address as Signal, ...window }
             : { tag: on, ...window };
       const body = { stepped: false, width: 800, ...material, rules };
       return unwrap(await client.POST('/api/setup/rehearse', { body }));

@@ -14,7 +14,7 @@ import {
 } from '../../shared/ui';
 import { Elsewhere } from './Elsewhere';
 import { OpcUaFields } from './OpcUaFields';
-import { firstConfig, numberOf, PROTOCOLS, text } from './protocols';
+import { firstConfig, numberOf, PROTOCOLS, text, type Fields, type Protocol } from './protocols';
 import type { Source, SourceIn } from './queries';
 import { SourceTest } from './SourceTest';
 import { useDraft } from './useDraft';
@@ -26,6 +26,15 @@ interface SourcePanelProps {
   onMade: (uid: string) => void;
 }
 
+/** A source while it is edited. */
+interface SourceForm {
+  name: string;
+  protocol: Protocol;
+  config: Fields;
+  enabled: boolean;
+  secret?: string | null;
+}
+
 const SHOWN = [
   ...['name', 'protocol', 'host', 'port', 'unit', 'timeout_s'],
   ...['endpoint', 'security', 'mode', 'trusted', 'user', 'secret'],
@@ -34,10 +43,10 @@ const SHOWN = [
 export function SourcePanel({ source, onClose, onMade }: SourcePanelProps): ReactElement {
   const draft = useDraft(source, first);
   const { facts, set, base } = draft;
-  const config = facts.config ?? {};
+  const { config } = facts;
   const setting = (name: string) => (value: unknown) => set({ config: { ...config, [name]: value } });
   const saving = useSave(
-    (wanted: SourceIn) => save(base, wanted),
+    (wanted: SourceForm) => save(base, wanted),
     SHOWN,
     (made) => onMade(made.uid),
     draft.saved,
@@ -68,7 +77,7 @@ export function SourcePanel({ source, onClose, onMade }: SourcePanelProps): Reac
         value={facts.protocol}
         options={PROTOCOLS}
         disabled={source !== null}
-        onChange={(protocol) => set({ protocol, config: firstConfig(protocol) })}
+        onChange={(next) => set({ protocol: next as Protocol, config: firstConfig(next) })}
       />
       {facts.protocol === 'modbus_tcp' && (
         <>
@@ -138,7 +147,7 @@ export function SourcePanel({ source, onClose, onMade }: SourcePanelProps): Reac
   );
 }
 
-function first(source: Source | null): SourceIn {
+function first(source: Source | null): SourceForm {
   if (source === null) {
     return { name: '', protocol: 'modbus_tcp', config: firstConfig('modbus_tcp'), enabled: true };
   }
@@ -146,7 +155,8 @@ function first(source: Source | null): SourceIn {
   return { name, protocol, config, enabled };
 }
 
-async function save(source: Source | null, wanted: SourceIn): Promise<Source> {
+async function save(source: Source | null, form: SourceForm): Promise<Source> {
+  const wanted = form as SourceIn; // the server checks the settings by the protocol
   if (source === null) return unwrap(await client.POST('/api/setup/sources', { body: wanted }));
   return unwrap(
     await client.PUT('/api/setup/sources/{uid}', {

@@ -6,12 +6,12 @@ import { client, unwrap } from '../../api/client';
 import { errorText } from '../../api/errors';
 import { Choice, Switched, Told } from '../../shared/ui';
 import { AddressFields } from './AddressFields';
-import { firstAddress, placeText, VALUE_TYPES, type Address } from './protocols';
-import type { TagIn, Tested } from './queries';
+import { firstAddress, placeText, VALUE_TYPES, type Address, type Fields, type Protocol } from './protocols';
+import type { TagIn, Tested, Trial } from './queries';
 
 interface SourceTestProps {
-  protocol: string;
-  config: Address;
+  protocol: Protocol;
+  config: Fields;
   /** A password that was typed; none: the one that is kept for the source. */
   secret: string | null;
   source: string;
@@ -19,7 +19,7 @@ interface SourceTestProps {
 
 export function SourceTest({ protocol, config, secret, source }: SourceTestProps): ReactElement {
   const [reads, setReads] = useState(false);
-  const [place, setPlace] = useState<{ protocol: string; address: Address }>({
+  const [place, setPlace] = useState<{ protocol: Protocol; address: Address }>({
     protocol,
     address: firstAddress(protocol),
   });
@@ -35,7 +35,7 @@ export function SourceTest({ protocol, config, secret, source }: SourceTestProps
             places: reads ? [{ address, value_type: kind }] : [],
             secret,
             source,
-          },
+          } as Trial,
         }),
       ),
   });

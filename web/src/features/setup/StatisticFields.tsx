@@ -3,7 +3,7 @@ import type { ReactElement } from 'react';
 import { COLUMNS } from '../../shared/figures';
 import { SECOND } from '../../shared/lib/time';
 import { Choice, DurationLine, NumberLine, Pairs } from '../../shared/ui';
-import { text, type Address } from './protocols';
+import { text, withField, type Address, type Fields } from './protocols';
 
 interface StatisticFieldsProps {
   address: Address;
@@ -23,16 +23,14 @@ const WINDOWS = [
 const FIRST_S = 1800;
 
 export function StatisticFields({ address, onChange }: StatisticFieldsProps): ReactElement {
-  const { window } = address;
+  const fields: Fields = address;
+  const { window } = fields;
   const length = typeof window === 'number' ? window : null;
-  const figure = text(address['figure']);
+  const figure = text(fields['figure']);
   const choose = (next: string): void => {
-    const { percent, ...others } = address;
-    onChange(
-      next === 'Percentile'
-        ? { ...others, figure: next, percent: percent ?? 95 }
-        : { ...others, figure: next },
-    );
+    const { percent, ...others } = fields;
+    const more = next === 'Percentile' ? { percent: percent ?? 95 } : {};
+    onChange({ ...others, figure: next, ...more } as Address);
   };
   return (
     <>
@@ -46,8 +44,8 @@ export function StatisticFields({ address, onChange }: StatisticFieldsProps): Re
       {figure === 'Percentile' && (
         <NumberLine
           label="Percent"
-          value={Number(address['percent'] ?? 95)}
-          onChange={(percent) => onChange({ ...address, percent })}
+          value={Number(fields['percent'] ?? 95)}
+          onChange={(percent) => onChange(withField(address, 'percent', percent))}
         />
       )}
       <Pairs>
@@ -55,13 +53,13 @@ export function StatisticFields({ address, onChange }: StatisticFieldsProps): Re
           label="Over"
           value={length === null ? text(window) : 'last'}
           options={WINDOWS}
-          onChange={(next) => onChange({ ...address, window: next === 'last' ? FIRST_S : next })}
+          onChange={(next) => onChange(withField(address, 'window', next === 'last' ? FIRST_S : next))}
         />
         {length !== null && (
           <DurationLine
             label="Length"
             value={length * SECOND}
-            onChange={(us) => onChange({ ...address, window: us / SECOND })}
+            onChange={(us) => onChange(withField(address, 'window', us / SECOND))}
           />
         )}
       </Pairs>

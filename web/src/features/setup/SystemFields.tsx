@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
 import { Choice } from '../../shared/ui';
-import { SYSTEM_ITEMS, text, type Address } from './protocols';
+import { SYSTEM_ITEMS, text, withField, type Address, type Fields } from './protocols';
 import { loggersQuery, sourcesQuery } from './queries';
 
 interface SystemFieldsProps {
@@ -12,7 +12,8 @@ interface SystemFieldsProps {
 }
 
 export function SystemFields({ address, onChange, problem }: SystemFieldsProps): ReactElement {
-  const item = text(address['item']);
+  const fields: Fields = address;
+  const item = text(fields['item']);
   const ofLogger = item.startsWith('logger_');
   const ofSource = item === 'source_state';
   const { data: loggers = [] } = useQuery({ ...loggersQuery, enabled: ofLogger });
@@ -24,15 +25,15 @@ export function SystemFields({ address, onChange, problem }: SystemFieldsProps):
         label="What"
         value={item}
         options={SYSTEM_ITEMS}
-        onChange={(next) => onChange({ item: next })}
+        onChange={(next) => onChange({ item: next } as Address)}
         problem={ofLogger || ofSource ? undefined : problem}
       />
       {(ofLogger || ofSource) && (
         <Choice
           label={ofLogger ? 'Of the logger' : 'Of the source'}
-          value={text(address['of'])}
+          value={text(fields['of'])}
           options={named.map((one) => ({ value: one.uid, label: one.name }))}
-          onChange={(of) => onChange({ ...address, of })}
+          onChange={(of) => onChange(withField(address, 'of', of))}
           problem={problem}
         />
       )}

@@ -2,7 +2,7 @@
 import type { ReactElement } from 'react';
 import { Choice, DurationLine, NumberLine, Pairs, Switched, TextLine } from '../../shared/ui';
 import { AddressFields } from './AddressFields';
-import { SYSTEM_STATES, VALUE_TYPES, type Address } from './protocols';
+import { SYSTEM_STATES, VALUE_TYPES, type Fields } from './protocols';
 import type { TagIn } from './queries';
 
 export const TAG_FIELDS = [
@@ -134,18 +134,19 @@ export function TagFields({ tag, protocol, onChange, problem, nameHint }: TagFie
 }
 
 /** What a place says of the tag by itself, where it was changed to another kind of value. */
-function factsOf(address: Address, tag: TagIn): Partial<TagIn> {
-  if (address['data_type'] === 'bool' && tag.address['data_type'] !== 'bool') {
+function factsOf(address: Fields, tag: TagIn): Partial<TagIn> {
+  const before: Fields = tag.address;
+  if (address['data_type'] === 'bool' && before['data_type'] !== 'bool') {
     return { value_type: 'boolean', unit: '' };
   }
   const item = address['item'];
-  if (typeof item === 'string' && item !== tag.address['item']) {
+  if (typeof item === 'string' && item !== before['item']) {
     const states = SYSTEM_STATES[item];
     if (states !== undefined) return { value_type: 'state', unit: '', states: JSON.stringify(states) };
     return { value_type: 'float', states: '' };
   }
   const kind = address['kind'];
-  if (typeof kind === 'string' && kind !== tag.address['kind']) {
+  if (typeof kind === 'string' && kind !== before['kind']) {
     if (kind === 'reached') return { value_type: 'boolean', unit: '' };
     return kind === 'counter' ? { value_type: 'integer', decimals: 0 } : { value_type: 'float' };
   }

@@ -1,4 +1,6 @@
 /** What the forms ask for by protocol; the rules are the server's. */
+import type { SourceIn, TagIn } from './queries';
+
 export const PROTOCOLS = [
   { value: 'modbus_tcp', label: 'Modbus TCP' },
   { value: 'opc_ua', label: 'OPC UA' },
@@ -107,7 +109,15 @@ export const VALUE_TYPES = [
   { value: 'text', label: 'Text' },
 ] as const;
 
-export type Address = Record<string, unknown>;
+/** What a form shows of an address or of settings: by the names of the fields. */
+export type Fields = Readonly<Record<string, unknown>>;
+export type Address = TagIn['address'];
+export type Protocol = SourceIn['protocol'];
+
+/** With another value of a field. The server says what a field can hold. */
+export function withField<T extends object>(whole: T, name: string, value: unknown): T {
+  return { ...whole, [name]: value };
+}
 
 /** The place a new tag of a source begins with. */
 export function firstAddress(protocol: string): Address {
@@ -120,7 +130,7 @@ export function firstAddress(protocol: string): Address {
     : { table: 'input_register', address: 0, data_type: 'float32' };
 }
 
-export function firstConfig(protocol: string): Address {
+export function firstConfig(protocol: string): Fields {
   if (protocol === 'opc_ua') {
     return {
       endpoint: 'opc.tcp://127.0.0.1:4840',
@@ -140,7 +150,7 @@ export function protocolName(protocol: string): string {
 }
 
 /** A place in one line: input register 100, float32. */
-export function placeText(address: Address): string {
+export function placeText(address: Fields): string {
   if (typeof address['shape'] === 'string') {
     return `${address['shape'].replace('_', ' ')}, ${numberText(address['period_s'])} s`;
   }
@@ -164,7 +174,7 @@ export function placeText(address: Address): string {
 }
 
 /** Where a source is found, in one line. */
-export function whereText(protocol: string, config: Address): string {
+export function whereText(protocol: string, config: Fields): string {
   if (protocol === 'opc_ua') return text(config['endpoint']).replace('opc.tcp://', '');
   if (protocol !== 'modbus_tcp') return 'built in';
   return `${text(config['host'])}:${numberText(config['port'])}, unit ${numberText(config['unit'])}`;

@@ -4,8 +4,10 @@ import { client, unwrap } from '../../api/client';
 import type { components } from '../../api/schema';
 
 type Schemas = components['schemas'];
-export type Source = Schemas['SourceOut'];
-export type SourceIn = Schemas['SourceIn'];
+export type Source = Schemas['ModbusSourceOut' | 'OpcUaSourceOut' | 'OwnSourceOut'];
+export type SourceIn = Schemas['ModbusSourceIn' | 'OpcUaSourceIn' | 'OwnSourceIn'];
+/** What to try of a source. */
+export type Trial = Schemas['ModbusTrial' | 'OpcUaTrial' | 'OwnTrial'];
 export type TagRow = Schemas['TagRowOut'];
 export type TagIn = Schemas['TagIn'];
 export type Logger = Schemas['LoggerOut'];
@@ -16,6 +18,8 @@ export type RunRuleIn = Schemas['RunRuleIn'];
 export type Archive = Schemas['ArchiveOut'];
 export type ArchiveIn = Schemas['ArchiveIn'];
 export type Recorder = Schemas['RecorderOut'];
+/** A generated signal. */
+export type Signal = Schemas['GeneratorAddressModel'];
 export type Rehearsal = Schemas['RehearseOut'];
 export type Change = Schemas['ChangeOut'];
 export type ImportReport = Schemas['ImportOut'];

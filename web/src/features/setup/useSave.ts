@@ -43,10 +43,11 @@ export function useSave<T, R>(
   });
   const fields = error instanceof ApiError ? error.fields : [];
   const problem = (field: string): string | undefined => {
-    const found = fields.find((one) => one.field === field);
+    const found = fields.find((one) => one.field.split('.').includes(field));
     return found === undefined ? undefined : `${capital(found.problem)}. ${found.remedy}`;
   };
-  const atField = fields.length > 0 && fields.every((one) => shown.includes(one.field));
+  const atField =
+    fields.length > 0 && fields.every((one) => one.field.split('.').some((part) => shown.includes(part)));
   return {
     run: mutate,
     busy: isPending,

@@ -15,8 +15,9 @@ from cronaca.api.schemas.sources import (
     TestIn,
     TestOut,
 )
-from cronaca.core.addresses import check_address, check_config
-from cronaca.core.addresses.protocols import OPC_UA
+from cronaca.core.addresses import check_address, parse_settings, settings_to_plain
+from cronaca.core.addresses.names import OPC_UA
+from cronaca.core.addresses.settings import OpcUaSettings, parse_as
 from cronaca.core.model import ValueType
 from cronaca.core.requests import Browse, Discover, PlaceToRead, Signed, SourceTest
 from cronaca.services.asking import ask_recorder
@@ -27,10 +28,10 @@ router = api_router("/setup/sources", "set-up")
 @router.post("/test")
 def test_source(store: StoreDep, who: Configures, wanted: TestIn) -> TestOut:
     """Lets the recorder connect and read, without saving anything; the live answer or the plain reason."""
-    config = check_config(wanted.protocol, wanted.config)
+    config = settings_to_plain(parse_settings(wanted.protocol, wanted.config.model_dump()))
     places = []
     for place in wanted.places:
-        kind, address = ValueType[place.value_type.upper()], json.dumps(place.address)
+        kind, address = ValueType[place.value_type.upper()], json.dumps(place.address.model_dump())
         check_address(wanted.protocol, address, kind)
         places.append(PlaceToRead(address, kind))
     request = SourceTest(wanted.protocol, config, tuple(places), Signed(wanted.source, wanted.secret))
@@ -40,14 +41,14 @@ def test_source(store: StoreDep, who: Configures, wanted: TestIn) -> TestOut:
 @router.post("/discover")
 def discover(store: StoreDep, who: Configures, wanted: DiscoverIn) -> DiscoverOut:
     """What an OPC UA server offers: security, ways to sign in, its certificate."""
-    config = check_config(OPC_UA, {"endpoint": wanted.endpoint, "timeout_s": wanted.timeout_s})
-    request = Discover(config["endpoint"], config["timeout_s"])
+    settings = parse_as(OpcUaSettings, {"endpoint": wanted.endpoint, "timeout_s": wanted.timeout_s})
+    request = Discover(settings.endpoint, settings.timeout_s)
     return DiscoverOut(**ask_recorder(store, who.actor.name, request))
 
 
 @router.post("/browse")
 def browse(store: StoreDep, who: Configures, wanted: BrowseIn) -> BrowseOut:
     """What lies under a node of an OPC UA server: folders, and variables with their values."""
-    config = check_config(OPC_UA, wanted.config)
+    config = settings_to_plain(parse_as(OpcUaSettings, wanted.config.model_dump()))
     request = Browse(OPC_UA, config, wanted.node, Signed(wanted.source, wanted.secret))
     return BrowseOut(**ask_recorder(store, who.actor.name, request))

@@ -7,6 +7,7 @@ import time
 from typing import Annotated, Any, Final, Literal
 
 from fastapi import Body, Query, Response
+from pydantic import TypeAdapter
 
 from cronaca.api.deps import StoreDep
 from cronaca.api.errors import parsed
@@ -48,6 +49,7 @@ from cronaca.services.acting import act
 router = api_router("/setup", "set-up")
 Part = Literal["plant", "sources", "tags", "archives", "loggers", "runs"]
 _YEAR_DAYS: Final = 365.25
+_SOURCE: Final[TypeAdapter[SourceOut]] = TypeAdapter(SourceOut)
 
 
 @router.put("/plant", status_code=204)
@@ -130,7 +132,7 @@ def preview_retention(
 @router.post("/archives", status_code=201)
 def add_archive(store: StoreDep, who: Configures, wanted: ArchiveIn) -> ArchiveOut:
     """Adds an archive."""
-    uid = act(store, who, lambda tx, by: archives.add_archive(tx, _archive_facts(wanted), by))
+    uid = act(store, who, lambda tx, by: archives.add_archive(tx, _archive_spec(wanted), by))
     return _get_archive(store, uid)
 
 
@@ -140,7 +142,7 @@ def change_archive(store: StoreDep, who: Configures, uid: Uid, wanted: ArchiveIn
     act(
         store,
         who,
-        lambda tx, by: archives.change_archive(tx, uid, _archive_facts(wanted), by, wanted.revision),
+        lambda tx, by: archives.change_archive(tx, uid, _archive_spec(wanted), by, wanted.revision),
     )
     return _get_archive(store, uid)
 
@@ -253,38 +255,38 @@ def _try_document(tx: Transaction, document: Document, by: By, write: bool) -> l
 
 
 def _add(tx: Transaction, wanted: SourceIn, by: By) -> str:
-    uid = sources.add_source(tx, _source_facts(wanted), by)
+    uid = sources.add_source(tx, _source_spec(wanted), by)
     if wanted.secret:
         sources.put_secret(tx, uid, wanted.secret)
     return uid
 
 
 def _change(tx: Transaction, uid: str, wanted: SourceIn, by: By) -> None:
-    row, facts = sources.get_source(tx, uid), _source_facts(wanted).checked()
-    same = secret_belongs(facts.protocol, facts.config, row.facts.protocol, row.facts.config)
+    row, facts = sources.get_source(tx, uid), _source_spec(wanted).checked()
+    same = secret_belongs(facts.settings, row.facts.settings)
     if row.has_secret and wanted.secret is None and not same:
         raise InvalidInput(
             "secret", "the password that is kept was given for another endpoint, security or user",
             "Type it again, or empty it.",
         )  # fmt: skip
-    sources.change_source(tx, uid, _source_facts(wanted), by, wanted.revision)
+    sources.change_source(tx, uid, _source_spec(wanted), by, wanted.revision)
     if wanted.secret is not None:
         sources.put_secret(tx, uid, wanted.secret)
 
 
-def _source_facts(wanted: SourceIn) -> SourceSpec:
-    return SourceSpec(wanted.name, wanted.protocol, wanted.config, wanted.enabled)
+def _source_spec(wanted: SourceIn) -> SourceSpec:
+    config = wanted.config.model_dump()
+    return SourceSpec.from_plain(wanted.name, wanted.protocol, config, enabled=wanted.enabled)
 
 
 def _source(row: SourceRow) -> SourceOut:
-    facts = row.facts
-    return SourceOut(
-        uid=row.uid, revision=row.revision, name=facts.name, protocol=facts.protocol, config=facts.config,
-        enabled=facts.enabled, tags=row.tags, has_secret=row.has_secret,
-    )  # fmt: skip
+    return _SOURCE.validate_python({
+        **row.facts.to_plain(), "uid": row.uid, "revision": row.revision, "tags": row.tags,
+        "has_secret": row.has_secret,
+    })  # fmt: skip
 
 
-def _archive_facts(wanted: ArchiveIn) -> ArchiveSpec:
+def _archive_spec(wanted: ArchiveIn) -> ArchiveSpec:
     return ArchiveSpec(**wanted.model_dump(exclude={"revision"}))
 
 

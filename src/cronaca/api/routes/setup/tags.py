@@ -277,7 +277,10 @@ def _filter(
 def tag_spec(tag: TagIn) -> TagSpec:
     """A tag from the wire."""
     plain = tag.model_dump()
-    plain |= {"address": json.dumps(tag.address), "value_type": ValueType[tag.value_type.upper()]}
+    plain |= {
+        "address": json.dumps(plain["address"], sort_keys=True),
+        "value_type": ValueType[tag.value_type.upper()],
+    }
     return TagSpec(**plain)
 
 

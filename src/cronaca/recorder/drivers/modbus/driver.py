@@ -16,9 +16,8 @@ from pymodbus.exceptions import ModbusException
 from pymodbus.pdu import ModbusPDU
 
 from cronaca.core import quality as q
-from cronaca.core.addresses import check_config
 from cronaca.core.addresses.modbus import DataType, ModbusAddress, Table, parse_address
-from cronaca.core.addresses.protocols import MODBUS
+from cronaca.core.addresses.settings import ModbusSettings, parse_as
 from cronaca.core.bits import to_bits
 from cronaca.core.errors import InvalidInput, SourceRefused, SourceUnreachable
 from cronaca.core.model import Tag, ValueType
@@ -104,11 +103,9 @@ class ModbusDriver:
     """Reads tags from one device over Modbus TCP; a core.ports.Driver."""
 
     def __init__(self, config: str, monotonic: Callable[[], float] = time.monotonic) -> None:
-        facts = check_config(MODBUS, json.loads(config))
-        self._host: str = facts["host"]
-        self._port: int = facts["port"]
-        self._unit: int = facts["unit"]
-        self._timeout: float = facts["timeout_s"]
+        settings = parse_as(ModbusSettings, json.loads(config))
+        self._host, self._port, self._unit = settings.host, settings.port, settings.unit
+        self._timeout = settings.timeout_s
         self._client: AsyncModbusTcpClient | None = None
         self._plans: dict[object, _Plan] = {}
         self._monotonic = monotonic

@@ -34,7 +34,7 @@ async def discover(endpoint: str, timeout_s: float, identity: Identity) -> dict[
     """What a server offers: security, ways to sign in, its certificate. Raises InvalidInput, SourceError."""
     login = Login.of({"endpoint": endpoint, "timeout_s": timeout_s}, "", identity)
     async with plain_reasons(login):
-        found = await Client(login.facts["endpoint"], timeout=timeout_s).connect_and_get_server_endpoints()
+        found = await Client(login.settings.endpoint, timeout=timeout_s).connect_and_get_server_endpoints()
     own = identity.ensure()  # in the loop, as for a connection: two at once would make two keys
     offers = [_offer(one) for one in found]
     return {"ok": True, "reason": "", "offers": offers, "own_certificate": shown(thumbprint(own))}

@@ -12,9 +12,8 @@ from asyncua import Client, ua
 from asyncua.crypto import security_policies, uacrypto
 from asyncua.ua.uaerrors import UaError, UaStatusCodeError
 
-from cronaca.core.addresses import check_config
 from cronaca.core.addresses.opcua import NO_SECURITY
-from cronaca.core.addresses.protocols import OPC_UA
+from cronaca.core.addresses.settings import OpcUaSettings, parse_as
 from cronaca.core.errors import CronacaError, SourceError, SourceRefused, SourceUnreachable
 from cronaca.recorder.drivers.opcua.identity import APPLICATION_URI, Identity, shown, thumbprint
 
@@ -66,31 +65,31 @@ _log = logging.getLogger(__name__)
 
 @dataclass(frozen=True, slots=True)
 class Login:
-    """A source's settings, complete (core.addresses.check_config), and the password of its user."""
+    """A source's settings, complete, and the password of its user."""
 
-    facts: dict[str, Any]
+    settings: OpcUaSettings
     password: str = field(repr=False)
     identity: Identity
 
     @classmethod
     def of(cls, config: Mapping[str, Any], password: str, identity: Identity) -> Login:
         """From settings as they are kept; raises InvalidInput."""
-        return cls(check_config(OPC_UA, config), password, identity)
+        return cls(parse_as(OpcUaSettings, config), password, identity)
 
     @property
     def secure(self) -> bool:
         """Whether messages are signed."""
-        return bool(self.facts["security"] != NO_SECURITY)
+        return self.settings.security != NO_SECURITY
 
 
 async def open_client(login: Login) -> Client:
     """A session with the server; raises SourceError with the plain reason."""
-    facts = login.facts
-    client = Client(facts["endpoint"], timeout=facts["timeout_s"])
+    settings = login.settings
+    client = Client(settings.endpoint, timeout=settings.timeout_s)
     client.application_uri = APPLICATION_URI
     client.name = client.description = "Cronaca"
-    if facts["user"]:
-        client.set_user(facts["user"])
+    if settings.user:
+        client.set_user(settings.user)
         client.set_password(login.password)
     async with plain_reasons(login):
         if login.secure:
@@ -101,18 +100,18 @@ async def open_client(login: Login) -> Client:
 
 async def _secure(client: Client, login: Login) -> None:
     """Only a server whose certificate the engineer has trusted is spoken to."""
-    facts = login.facts
-    policy = _POLICIES[facts["security"]]
-    mode = ua.MessageSecurityMode[facts["mode"]]
+    settings = login.settings
+    policy = _POLICIES[settings.security]
+    mode = ua.MessageSecurityMode[settings.mode]
     endpoints = await client.connect_and_get_server_endpoints()
     fitting = [e for e in endpoints if e.SecurityMode == mode and e.SecurityPolicyUri == policy.URI]
     if not fitting:
-        raise SourceRefused(f"the server offers no {facts['security']} with {facts['mode']}")
+        raise SourceRefused(f"the server offers no {settings.security} with {settings.mode}")
     certificate = fitting[0].ServerCertificate
     found = thumbprint(certificate)
-    if not facts["trusted"]:
+    if not settings.trusted:
         raise SourceRefused(f"the server's certificate is not trusted yet: {shown(found)}")
-    if found != facts["trusted"]:
+    if found != settings.trusted:
         raise SourceRefused(
             f"the server shows another certificate than the one that is trusted: {shown(found)}; "
             "ask its administrator before you trust it"
@@ -128,7 +127,7 @@ async def _secure(client: Client, login: Login) -> None:
 async def plain_reasons(login: Login) -> AsyncIterator[None]:
     """Turns what the library raises into SourceError: also where it stumbles over an answer that it does not
     understand. One odd server must not end the recording of the others."""
-    where = login.facts["endpoint"]
+    where = login.settings.endpoint
     try:
         yield
     except CronacaError:
@@ -136,7 +135,7 @@ async def plain_reasons(login: Login) -> AsyncIterator[None]:
     except UaStatusCodeError as exc:
         raise _of_status(exc, login) from exc
     except TimeoutError as exc:
-        raise SourceUnreachable(f"no answer from {where} in {login.facts['timeout_s']:g} s") from exc
+        raise SourceUnreachable(f"no answer from {where} in {login.settings.timeout_s:g} s") from exc
     except (OSError, UaError) as exc:
         text = str(exc) or type(exc).__name__
         if text.startswith(_NO_ENDPOINT):

@@ -73,7 +73,7 @@ class OpcUaDriver:
         if client is not None:
             # What a dead connection says to being closed is of no use to anybody.
             with contextlib.suppress(Exception):
-                await asyncio.wait_for(client.disconnect(), self._login.facts["timeout_s"])
+                await asyncio.wait_for(client.disconnect(), self._login.settings.timeout_s)
 
     async def read(self, tags: Sequence[Tag]) -> Values:
         """The tags' values now; what the server refuses is Bad. Raises SourceError."""
@@ -156,7 +156,7 @@ class OpcUaDriver:
         for seconds in (_SILENT_S, _AGAIN_S):
             with contextlib.suppress(TimeoutError):
                 return await asyncio.wait_for(self._reports.next(), seconds)
-        raise SourceUnreachable(f"no sign of life from {self._login.facts['endpoint']} for {_SILENT_S:g} s")
+        raise SourceUnreachable(f"no sign of life from {self._login.settings.endpoint} for {_SILENT_S:g} s")
 
     def _now_us(self) -> int:
         return time.time_ns() // 1000 if self._clock is None else self._clock.now_us()
@@ -185,7 +185,7 @@ class OpcUaDriver:
     async def read_past(self, tag: Tag, window: Window) -> Series | None:
         """What the server's history holds of a tag from the window's start to its end, both included."""
         client, found = self._connected(), _place(tag)
-        if found is None or not self._login.facts["history"]:
+        if found is None or not self._login.settings.history:
             return None
         place, number = found
         async with plain_reasons(self._login):
@@ -199,7 +199,7 @@ class OpcUaDriver:
 
     def _connected(self) -> Client:
         if self._client is None:
-            raise SourceUnreachable(f"the session with {self._login.facts['endpoint']} is closed")
+            raise SourceUnreachable(f"the session with {self._login.settings.endpoint} is closed")
         return self._client
 
 
