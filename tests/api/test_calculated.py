@@ -7,7 +7,8 @@ from typing import Any
 
 import pytest
 
-from cronaca.core.model import SECOND, LoggerMode
+from cronaca.core.loggers import PrePostTrigger
+from cronaca.core.model import SECOND
 from cronaca.db import Store
 from cronaca.plant.whole import read_setup
 from tests.api.conftest import Plant
@@ -248,8 +249,11 @@ class TestWhatLoggersFollow:
     ) -> None:
         a, b = add(api, source, 2)
         facts = {"mode": "around", "trigger": {"tag": b}, "before_us": 5 * SECOND, "after_us": SECOND}
-        made = api.ok("POST", "/setup/loggers", logger(archive, a, **facts, rule={"width": 3}))
-        assert (made["rule"]["width"], made["text"]) == (0, "full detail around its trigger")
+        wrong = logger(archive, a, **facts, rule={"width": 3})
+        assert api.field("POST", "/setup/loggers", wrong) == "rule", "a field of another mode"
+        made = api.ok("POST", "/setup/loggers", logger(archive, a, **facts))
+        assert made["text"] == "full detail around its trigger"
         with store.snapshot() as tx:
             (found,) = read_setup(tx).loggers
-        assert (found.mode, found.before_us, found.after_us) == (LoggerMode.AROUND, 5 * SECOND, SECOND)
+        mode = found.mode_as(PrePostTrigger)
+        assert (mode.before_us, mode.after_us) == (5 * SECOND, SECOND)

@@ -7,6 +7,7 @@ import json
 import pytest
 
 from cronaca.core.codec.batch import HistoryKey
+from cronaca.core.loggers import OnChange
 from cronaca.core.model import SECOND, Covered, GapReason
 from cronaca.db import Store
 from cronaca.plant import histories
@@ -355,7 +356,7 @@ class TestLoggers:
         api.ok("POST", "/setup/loggers", logger(archive, uid, rule={"width": 0.5}, inhibit_tag=uid))
         news = control.look(seen.revision)
         assert news.setup is not None
-        assert news.setup.loggers[0].rule.width == 0.5
+        assert news.setup.loggers[0].mode_as(OnChange).rule.width == 0.5
         assert news.setup.loggers[0].inhibit_tag == news.setup.tags[0].tag_id
         assert news.histories is not None and len(news.histories) == 1
 

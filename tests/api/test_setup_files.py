@@ -152,8 +152,8 @@ class TestDocument:
             ("", {**document, "recipes": []}),
             ("tags.0", {**document, "tags": [{k: v for k, v in tag.items() if k != "uid"}]}),
             ("tags.0.value_type", {**document, "tags": [{**tag, "value_type": "number"}]}),
-            ("loggers.0.mode", {**document, "loggers": [{**made, "mode": "sometimes"}]}),
-            ("loggers.0.rule", {**document, "loggers": [{**made, "rule": {"dead_band": 1}}]}),
+            ("loggers.0", {**document, "loggers": [{**made, "mode": "sometimes"}]}),
+            ("loggers.0", {**document, "loggers": [{**made, "rule": {"dead_band": 1}}]}),
         ):
             (error,) = form.iter_errors(wrong)
             assert ".".join(map(str, error.absolute_path)) == place

@@ -9,10 +9,11 @@ import pytest
 from cronaca.core.addresses.system import Item, SystemAddress, parse_system_address
 from cronaca.core.errors import InvalidInput
 from cronaca.core.logger_rules.schedule import MOST_SPANS, checked_spans
-from cronaca.core.loggers import LoggerSpec, TriggerSpec, WhenSpec
+from cronaca.core.loggers import TriggerSpec, WhenSpec
 from cronaca.core.model import LoggerMode, RunOrigin, ValueType, WeekSpan
 from cronaca.core.setup import ArchiveSpec, RunRuleSpec
 from cronaca.core.setup.specs import MOST_FACTS
+from tests.support.builders import a_spec
 
 UID = "00000000-0000-0000-0000-000000000001"
 
@@ -65,13 +66,13 @@ def test_too_many_stretches_are_refused_and_days_are_sorted() -> None:
 
 def test_only_a_logger_by_the_clock_takes_its_interval_from_a_tag() -> None:
     when = WhenSpec(tag="w", interval_tag="i")
-    clock = LoggerSpec("x", "a", LoggerMode.PERIODIC, 1_000_000, when=when).checked()
-    change = LoggerSpec("x", "a", LoggerMode.ON_CHANGE, when=when).checked()
+    clock = a_spec("x", "a", LoggerMode.PERIODIC, 1_000_000, when=when).checked()
+    change = a_spec("x", "a", LoggerMode.ON_CHANGE, when=when).checked()
     assert (clock.when.interval_tag, change.when.interval_tag, change.when.tag) == ("i", None, "w")
 
 
 def test_around_a_trigger_tells_the_plant_nothing() -> None:
-    wanted = LoggerSpec("x", "a", LoggerMode.AROUND, after_us=1, trigger=TriggerSpec("t", number_tag="n"))
+    wanted = a_spec("x", "a", LoggerMode.AROUND, after_us=1, trigger=TriggerSpec("t", number_tag="n"))
     with pytest.raises(InvalidInput) as refused:
         wanted.checked()
     assert refused.value.field == "trigger"

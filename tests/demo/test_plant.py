@@ -10,7 +10,8 @@ import numpy as np
 import pytest
 
 from cronaca.core.codec.batch import HistoryKey
-from cronaca.core.model import SECOND, LoggerMode, Series, ValueType, Window
+from cronaca.core.loggers import OnTrigger
+from cronaca.core.model import SECOND, Series, ValueType, Window
 from cronaca.db import Store
 from cronaca.demo import history
 from cronaca.demo.names import tag_uid
@@ -225,6 +226,6 @@ def test_lot_records_are_set_up_once(store: Store) -> None:
     for _ in range(2):
         seed_records(store, NOW, 2)
     with store.snapshot() as tx:
-        loggers = [one for one in list_loggers(tx) if one.mode is LoggerMode.ON_TRIGGER]
+        loggers = [one for one in list_loggers(tx) if isinstance(one.mode, OnTrigger)]
     assert [one.name for one in loggers] == ["Line 1 lots", "Line 2 lots"]
-    assert dict(loggers[0].columns)[loggers[0].tags[0]] == "Lot"
+    assert dict(loggers[0].mode_as(OnTrigger).columns)[loggers[0].tags[0]] == "Lot"

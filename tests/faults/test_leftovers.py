@@ -47,7 +47,7 @@ def test_a_triggered_logger_that_is_removed_keeps_its_records_within_reach(store
         (found,) = records.read_records(tx, number, [column])
     assert found.values == (4711,)
     facts: LoggerSpec[str] = row.spec
-    assert facts.mode is LoggerMode.ON_TRIGGER
+    assert facts.mode.kind is LoggerMode.ON_TRIGGER
     with store.transaction() as tx:
         loggers.add_logger(tx, facts, BY, RECORD_LOGGER)
     with store.snapshot() as tx:

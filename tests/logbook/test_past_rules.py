@@ -23,7 +23,7 @@ from cronaca.plant import setup
 from cronaca.plant.editing.changes import By
 from cronaca.plant.editing.runs import add_rule
 from cronaca.plant.loggers import insert_logger
-from tests.support.builders import NOW, a_logger, a_tag, plant_with
+from tests.support.builders import NOW, a_logger, a_tag, plant_with, remade
 
 START = NOW - 3 * DAY
 WINDOW = Window(START, NOW)
@@ -114,7 +114,7 @@ def test_past_records_are_numbered_in_order_of_time(store: Store, plant: dict[st
 
 @pytest.mark.parametrize(("changed", "why"), [
     (lambda one: replace(one, inhibit_tag=2), "held off"),
-    (lambda one: replace(one, trigger=None), "no records at a tag's edge"),
+    (lambda one: remade(one, trigger=TriggerSpec()), "no records at a tag's edge"),
 ])  # fmt: skip
 def test_what_cannot_be_told_of_the_past_is_refused(
     store: Store, plant: dict[str, HistoryKey], changed: Callable[[Logger], Logger], why: str

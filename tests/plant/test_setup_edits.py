@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from dataclasses import replace
 
 import pytest
 
@@ -16,7 +15,7 @@ from cronaca.db import Store
 from cronaca.plant import loggers
 from cronaca.plant.editing import By, archives, document, sources, tags
 from cronaca.plant.editing.tags import TagFilter
-from tests.support.builders import NOW
+from tests.support.builders import NOW, a_spec
 
 BY = By("Operator", NOW)
 SINE = json.dumps({"shape": "sine"})
@@ -135,7 +134,7 @@ class TestLoggers:
     def test_who_records_a_tag_is_told_in_words(self, store: Store, source: str, archive: str) -> None:
         first, second = add(store, tag(source, "a"), tag(source, "b"))
         own = ((first, RuleSpec(width=2)),)
-        facts = LoggerSpec("Changes", archive, LoggerMode.ON_CHANGE, tags=(first, second), overrides=own)
+        facts = a_spec("Changes", archive, LoggerMode.ON_CHANGE, tags=(first, second), overrides=own)
         store.run(lambda tx: loggers.add_logger(tx, facts, BY))
         with store.snapshot() as tx:
             numbers = {row.uid: row.tag_id for row in tags.get_tags(tx, [first, second])}
@@ -161,14 +160,14 @@ class TestLoggers:
         self, store: Store, source: str, archive: str, mode: LoggerMode, facts: dict[str, object], text: str
     ) -> None:
         (uid,) = add(store, tag(source, "a"))
-        wanted: LoggerSpec[str] = LoggerSpec("L", archive, mode, tags=(uid,), **facts)  # type: ignore[arg-type]
+        wanted: LoggerSpec[str] = a_spec("L", archive, mode, **{"tags": (uid,), **facts})  # type: ignore[arg-type]
         store.run(lambda tx: loggers.add_logger(tx, wanted, BY))
         with store.snapshot() as tx:
             assert loggers.list_summaries(tx)[0].text == text
 
     def test_what_cannot_be_is_refused(self, store: Store, source: str, archive: str) -> None:
         (uid,) = add(store, tag(source, "a"))
-        plain = LoggerSpec("L", archive, LoggerMode.ON_TRIGGER, tags=(uid,))
+        plain = a_spec("L", archive, LoggerMode.ON_TRIGGER, tags=(uid,))
         store.run(lambda tx: loggers.add_logger(tx, plain, BY))
 
         def refused(facts: LoggerSpec[str]) -> str:
@@ -178,16 +177,14 @@ class TestLoggers:
                 return exc.field
             return "nothing"
 
-        other = LoggerSpec("M", archive, LoggerMode.ON_TRIGGER)
-        assert refused(LoggerSpec("l", archive, LoggerMode.ON_TRIGGER)) == "name", (
-            "names do not differ by case"
-        )
-        assert refused(LoggerSpec("M", archive, LoggerMode.ON_CHANGE, tags=(uid,))) == "tags"
-        assert refused(LoggerSpec("M", archive, LoggerMode.ON_TRIGGER, tags=("f" * 36,))) == "tags"
+        other = a_spec("M", archive, LoggerMode.ON_TRIGGER)
+        assert refused(a_spec("l", archive, LoggerMode.ON_TRIGGER)) == "name", "names do not differ by case"
+        assert refused(a_spec("M", archive, LoggerMode.ON_CHANGE, tags=(uid,))) == "tags"
+        assert refused(a_spec("M", archive, LoggerMode.ON_TRIGGER, tags=("f" * 36,))) == "tags"
         number = TriggerSpec(uid, Edge.CHANGE, number_tag=uid)
-        assert refused(LoggerSpec(other.name, archive, other.mode, trigger=number)) == "number_tag"
-        assert refused(LoggerSpec("M", archive, other.mode, trigger=TriggerSpec(reset=True))) == "reset"
-        twice = LoggerSpec("M", archive, other.mode, tags=("a", "b"), columns=(("a", "x"), ("b", "X")))
+        assert refused(a_spec(other.name, archive, other.mode.kind, trigger=number)) == "number_tag"
+        assert refused(a_spec("M", archive, other.mode.kind, trigger=TriggerSpec(reset=True))) == "reset"
+        twice = a_spec("M", archive, other.mode.kind, tags=("a", "b"), columns=(("a", "x"), ("b", "X")))
         assert refused(twice) == "columns"
 
 
@@ -196,7 +193,7 @@ def test_what_a_logger_may_have_of_late_is_kept_and_travels(store: Store, source
     in a document; a tag that is removed is named nowhere any more."""
     archive = store.run(lambda tx: archives.add_archive(tx, ArchiveSpec("Samples"), BY))
     a, b, stop, edge = add(store, *(tag(source, name) for name in ("a", "b", "stop", "edge")))
-    wanted: LoggerSpec[str] = LoggerSpec(
+    wanted: LoggerSpec[str] = a_spec(
         "On demand", archive, LoggerMode.PERIODIC, tags=(a, b), inhibits=((b, stop),),
         sample_on=EdgeSpec(edge, Edge.EITHER),
     )  # fmt: skip
@@ -216,6 +213,11 @@ def test_what_a_logger_may_have_of_late_is_kept_and_travels(store: Store, source
     store.run(lambda tx: document.write_document(tx, {**whole, "loggers": [older]}, BY))
     with store.snapshot() as tx:
         assert loggers.get_row(tx, uid).spec == wanted.checked(), "what an older file does not say stays"
+    renamed = {**older, "name": "Asked for"}
+    store.run(lambda tx: document.write_document(tx, {**whole, "loggers": [renamed]}, BY))
+    with store.snapshot() as tx:
+        kept = loggers.get_row(tx, uid).spec
+    assert (kept.name, kept.inhibits, kept.sample_on) == ("Asked for", wanted.inhibits, wanted.sample_on)
     store.run(lambda tx: tags.remove_tags(tx, [stop, edge], BY, {}))
     with store.snapshot() as tx:
         spec = loggers.get_row(tx, uid).spec
@@ -232,7 +234,7 @@ def test_what_a_logger_may_have_of_late_is_kept_and_travels(store: Store, source
     ],
 )
 def test_what_has_no_meaning_names_its_field(facts: dict[str, object], field: str) -> None:
-    spec = replace(LoggerSpec("L", "a", LoggerMode.ON_CHANGE, tags=("t",)), **facts)  # type: ignore[arg-type]
+    spec = a_spec("L", "a", **{"mode": LoggerMode.ON_CHANGE, "tags": ("t",), **facts})  # type: ignore[arg-type]
     with pytest.raises(InvalidInput) as refused:
         spec.checked()
     assert refused.value.field == field

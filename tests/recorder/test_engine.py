@@ -23,7 +23,7 @@ from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.outputs.spool import Spool
 from cronaca.services.sink import StoreSink
 from tests.support.application import until
-from tests.support.builders import a_logger, a_tag, plant_with
+from tests.support.builders import a_logger, a_tag, plant_with, remade
 from tests.support.fakes import FakeDriver, FakeSink, always
 
 ANALOG = a_tag("analog", tag_id=1, scan_us=SECOND // 10)
@@ -86,7 +86,7 @@ async def test_a_recorder_that_was_held_up_says_where(tmp_path: Path) -> None:
     tags that have it, and no line is drawn across it."""
     sink = FakeSink()
     periodic, contacts = SETUP.loggers
-    plan = replace(SETUP, loggers=(replace(periodic, late_us=SECOND), contacts))
+    plan = replace(SETUP, loggers=(remade(periodic, late_us=SECOND), contacts))
     recorder = Recorder(plan, always(FakeDriver()), HISTORIES, outlet(sink, tmp_path), block=256)
     await record(recorder, 1.2, lambda: time.sleep(1.5))
     key = HistoryKey(1, 1, 1)

@@ -14,7 +14,7 @@ from cronaca.core.bits import to_bits
 from cronaca.core.edits import fill_outage
 from cronaca.core.errors import SourceRefused, SourceUnreachable
 from cronaca.core.logger_rules.backfill import backfilled
-from cronaca.core.loggers import Logger
+from cronaca.core.loggers import OnChange, Periodic
 from cronaca.core.model import (
     SECOND,
     Keeps,
@@ -282,23 +282,25 @@ class TestKeptOfThePast:
     READINGS = Series.of(FLOAT, [NOW + i * SECOND // 2 for i in range(21)], [float(i) for i in range(21)])
     WINDOW = Window(NOW + 1, NOW + 10 * SECOND)
 
-    def logger(self, mode: LoggerMode, **facts: object) -> Logger:
-        return a_logger(1, "l", "l", 1, mode, SECOND, (1,), **facts)  # type: ignore[arg-type]
+    def mode(self, mode: LoggerMode, **facts: object) -> Periodic[int] | OnChange[int]:
+        made = a_logger(1, "l", "l", 1, mode, SECOND, (1,), **facts).mode  # type: ignore[arg-type]
+        assert isinstance(made, Periodic | OnChange)
+        return made
 
     def test_by_the_clock_the_value_that_held_at_each_tick(self) -> None:
-        kept = backfilled(self.logger(LoggerMode.PERIODIC), a_tag("t"), self.READINGS, self.WINDOW)
+        kept = backfilled(self.mode(LoggerMode.PERIODIC), a_tag("t"), self.READINGS, self.WINDOW)
         assert kept.ts_us.tolist() == [NOW + i * SECOND for i in range(1, 10)]
         assert kept.values.tolist() == [2.0 * i for i in range(1, 10)]
 
     def test_the_mean_of_the_readings_at_the_scans_of_each_interval(self) -> None:
-        spec = self.logger(LoggerMode.PERIODIC, keeps=Keeps.MEAN)
+        mode = self.mode(LoggerMode.PERIODIC, keeps=Keeps.MEAN)
         tag = a_tag("t", scan_us=SECOND // 2)
-        kept = backfilled(spec, tag, self.READINGS, self.WINDOW)
+        kept = backfilled(mode, tag, self.READINGS, self.WINDOW)
         assert kept.values.tolist() == [2.0 * i - 1.5 for i in range(1, 10)]
 
     def test_on_change_by_the_rule(self) -> None:
-        spec = self.logger(LoggerMode.ON_CHANGE, rule=RuleSpec(width=4.5))
-        kept = backfilled(spec, a_tag("t", stepped=True), self.READINGS, self.WINDOW)
+        mode = self.mode(LoggerMode.ON_CHANGE, rule=RuleSpec(width=4.5))
+        kept = backfilled(mode, a_tag("t", stepped=True), self.READINGS, self.WINDOW)
         assert kept.values.tolist() == [5.0, 10.0, 15.0], "0, where the window begins, was kept before"
 
     def test_what_stands_for_the_outage_goes_and_nothing_else(self) -> None:

@@ -41,7 +41,7 @@ from cronaca.recorder.stages.periodic import PeriodicLogger
 from cronaca.recorder.stages.pre_post_trigger import PrePostTriggerLogger
 from cronaca.recorder.stages.stage import Moment, StageContext
 from tests.recorder.test_live_change import FakeControl
-from tests.support.builders import NOW, a_logger, a_tag
+from tests.support.builders import NOW, a_logger, a_tag, remade
 from tests.support.fakes import FakeDriver, FakeSink, always
 
 FLOAT, BOOLEAN = ValueType.FLOAT, ValueType.BOOLEAN
@@ -262,7 +262,7 @@ async def test_a_source_that_goes_takes_triggers_and_runs_along_and_stops_nobody
     stop = asyncio.Event()
     task = asyncio.create_task(recorder.run(stop))
     await asyncio.sleep(1)
-    untriggered = [replace(one, trigger=TriggerSpec()) for one in (lots, near)]
+    untriggered = [remade(one, trigger=TriggerSpec()) for one in (lots, near)]
     control.news = News(7, Setup((stays,), (tags[1],), (*untriggered, every), "UTC", (rule,)), found)
     await asyncio.sleep(1.5)
     before = len(sink.samples())

@@ -19,7 +19,7 @@ from cronaca.recorder.live import LiveTable
 from cronaca.recorder.outputs.queue import OutputQueue
 from cronaca.recorder.stages.logger_set import LoggerSet
 from cronaca.recorder.stages.stage import Moment, StageContext
-from tests.support.builders import NOW, a_logger, a_tag
+from tests.support.builders import NOW, a_logger, a_tag, remade
 
 BOOLEAN = ValueType.BOOLEAN
 A, B = a_tag("a", tag_id=1, stepped=True), a_tag("b", tag_id=2, stepped=True)
@@ -136,7 +136,7 @@ def test_one_whose_inhibit_tag_is_taken_from_it_goes_on_and_a_changed_logger_for
 
 @pytest.mark.parametrize("mode", MODES)
 def test_an_edge_takes_one_sample_in_any_mode(mode: LoggerMode) -> None:
-    setup = replace(logger(mode), inhibits=(), trigger=None, sample_on=EdgeSpec(4), interval_us=0)
+    setup = remade(logger(mode), inhibits=(), trigger=TriggerSpec(), sample_on=EdgeSpec(4), interval_us=0)
     plant = Plant(setup)
     plant.move(2, a=5, b=6, edge=0)
     plant.move(1, a=5, b=6, edge=1)
@@ -151,7 +151,7 @@ def test_an_edge_takes_one_sample_in_any_mode(mode: LoggerMode) -> None:
 
 
 def test_an_edge_is_seen_across_a_change_of_the_set_up() -> None:
-    setup = replace(logger(LoggerMode.PERIODIC), interval_us=0, inhibits=(), sample_on=EdgeSpec(4))
+    setup = remade(logger(LoggerMode.PERIODIC), interval_us=0, inhibits=(), sample_on=EdgeSpec(4))
     plant = Plant(setup)
     plant.move(2, edge=0)
     plant.follow(replace(setup, name="another name"))
@@ -160,7 +160,7 @@ def test_an_edge_is_seen_across_a_change_of_the_set_up() -> None:
 
 
 def test_on_demand_only_a_person_gets_a_sample_and_nothing_is_waited_for() -> None:
-    plant = Plant(replace(logger(LoggerMode.PERIODIC), interval_us=0, inhibits=()))
+    plant = Plant(remade(logger(LoggerMode.PERIODIC), interval_us=0, inhibits=()))
     plant.move(5)
     assert plant.kept[1] == []
     assert plant.loggers.known_until(NOW + 10 * SECOND) == NOW + 10 * SECOND
@@ -170,7 +170,7 @@ def test_on_demand_only_a_person_gets_a_sample_and_nothing_is_waited_for() -> No
 
 
 def test_while_it_is_held_off_an_edge_takes_nothing() -> None:
-    setup = replace(
+    setup = remade(
         logger(LoggerMode.PERIODIC), interval_us=0, inhibits=(), inhibit_tag=3, sample_on=EdgeSpec(4)
     )
     plant = Plant(setup)
@@ -181,12 +181,12 @@ def test_while_it_is_held_off_an_edge_takes_nothing() -> None:
 
 def test_a_figure_of_an_interval_needs_one() -> None:
     with pytest.raises(ValueError, match="without an interval"):
-        replace(logger(LoggerMode.PERIODIC), interval_us=0, keeps=Keeps.MEAN).checked()
+        remade(logger(LoggerMode.PERIODIC), interval_us=0, keeps=Keeps.MEAN).checked()
 
 
 @pytest.mark.parametrize("mode", MODES)
 def test_a_sample_that_is_due_when_the_logger_stops_is_taken(mode: LoggerMode) -> None:
-    setup = replace(logger(mode), inhibits=(), trigger=None, sample_on=EdgeSpec(4), interval_us=0)
+    setup = remade(logger(mode), inhibits=(), trigger=TriggerSpec(), sample_on=EdgeSpec(4), interval_us=0)
     plant = Plant(setup)
     plant.move(2, a=5, b=6, edge=0)
     slots = plant.live.slots_of([4])

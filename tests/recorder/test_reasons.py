@@ -13,7 +13,7 @@ from pathlib import Path
 import pytest
 
 from cronaca.core.addresses.settings import ModbusSettings
-from cronaca.core.loggers import LoggerSpec, TriggerSpec, WhenSpec
+from cronaca.core.loggers import TriggerSpec, WhenSpec
 from cronaca.core.model import SECOND, Edge, GapReason, LoggerMode, ValueType, WeekSpan, Window
 from cronaca.core.setup import ArchiveSpec, PlantSpec, SourceSpec, TagSpec
 from cronaca.db import Store
@@ -27,6 +27,7 @@ from cronaca.recorder.outputs.spool import Spool
 from cronaca.services.control import StoreControl, get_revision, read_histories
 from cronaca.services.sink import StoreSink
 from tests.support.application import wait_for
+from tests.support.builders import a_spec
 from tests.support.fakes import FakeDriver, always
 
 FLOAT = ValueType.FLOAT
@@ -55,9 +56,7 @@ class Plant:
             ]
             self.value, self.contact = tags.add_tags(tx, wanted, self.by)
             self.archive = archives.add_archive(tx, ArchiveSpec("Process values"), self.by)
-            self.facts = LoggerSpec(
-                "all", self.archive, LoggerMode.PERIODIC, SECOND // 10, tags=(self.value,)
-            )
+            self.facts = a_spec("all", self.archive, LoggerMode.PERIODIC, SECOND // 10, tags=(self.value,))
             self.logger = loggers.add_logger(tx, self.facts, self.by)
         with store.snapshot() as tx:
             found, histories, revision = read_setup(tx), read_histories(tx), get_revision(tx)

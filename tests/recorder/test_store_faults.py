@@ -24,7 +24,7 @@ from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.outputs.spool import Spool
 from cronaca.services.sink import StoreSink
 from tests.support.application import Processes, until, wait_for
-from tests.support.builders import NOW, a_flush, a_tag, plant_with
+from tests.support.builders import NOW, a_flush, a_tag, plant_with, remade
 from tests.support.fakes import FakeDriver, always
 
 
@@ -43,7 +43,7 @@ async def record_over_steps(store: Store, folder: Path, steps: Sequence[int]) ->
     with store.snapshot() as tx:
         facts = read_setup(tx)
         histories = {(h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in list_histories(tx)}
-    fast = replace(facts.loggers[0], interval_us=SECOND // 10)
+    fast = remade(facts.loggers[0], interval_us=SECOND // 10)
     offset = [time.time_ns() - time.monotonic_ns()]
     clock = AnchoredClock(lambda: time.monotonic_ns() + offset[0])
     out = Outlet(StoreSink(store), Spool(folder), "test")

@@ -5,12 +5,14 @@ from __future__ import annotations
 import json
 import uuid
 from collections.abc import Mapping, Sequence
+from dataclasses import fields, replace
+from typing import Any
 
 import numpy as np
 
 from cronaca.core.codec import Batch
 from cronaca.core.codec.batch import HistoryKey
-from cronaca.core.loggers import Logger, TriggerSpec
+from cronaca.core.loggers import MODES, Logger, LoggerBase, LoggerSpec, TriggerSpec
 from cronaca.core.model import NO_RULE, SECOND, Edge, Gap, LoggerMode, RuleSpec, Series, Tag, ValueType
 from cronaca.core.ports import Flush, LiveValues, OutputT, RecorderReport
 from cronaca.core.windows import Shift
@@ -35,7 +37,7 @@ class FixedClock:
 
 
 def a_tag(name: str, value_type: ValueType = ValueType.FLOAT, **facts: object) -> Tag:
-    fields: dict[str, object] = {
+    usual: dict[str, object] = {
         "tag_id": 0,
         "uid": str(uuid.uuid5(uuid.NAMESPACE_OID, name)),
         "name": name,
@@ -51,7 +53,7 @@ def a_tag(name: str, value_type: ValueType = ValueType.FLOAT, **facts: object) -
         "address": json.dumps({"table": "input_register", "address": 0, "data_type": "float32"}),
         "scan_us": SECOND,
     }
-    return Tag(**{**fields, **facts})  # type: ignore[arg-type]
+    return Tag(**{**usual, **facts})  # type: ignore[arg-type]
 
 
 def plant_with(store: Store, tags: Sequence[Tag], now_us: int = NOW) -> dict[str, HistoryKey]:
@@ -119,10 +121,44 @@ def a_logger(
     **more: object,
 ) -> Logger:  # fmt: skip
     """A logger as the recorder knows it."""
+    own = {"interval_us": interval_us, "rule": rule, "overrides": overrides, **more}
     return Logger(
-        name=name, archive=archive, mode=mode, interval_us=interval_us, rule=rule, tags=tags,
-        overrides=overrides, logger_id=logger_id, uid=uid, **more,  # type: ignore[arg-type]
-    )  # fmt: skip
+        name=name,
+        archive=archive,
+        tags=tags,
+        logger_id=logger_id,
+        uid=uid,
+        mode=_mode(mode, own),
+        **_shared(own),
+    )
+
+
+def a_spec(
+    name: str, archive: str, mode: LoggerMode, interval_us: int = 0, **more: object
+) -> LoggerSpec[str]:
+    """A logger as people know it: the fields of its mode beside the others."""
+    own = {"interval_us": interval_us, **more}
+    return LoggerSpec(name=name, archive=archive, mode=_mode(mode, own), **_shared(own))
+
+
+def remade(logger: Logger, mode: LoggerMode | None = None, **changes: object) -> Logger:
+    """A logger with other fields, also of its mode, or in another mode."""
+    own = {one.name: getattr(logger.mode, one.name) for one in fields(logger.mode)}
+    kind = logger.mode.kind if mode is None else mode
+    return replace(logger, mode=_mode(kind, {**own, **changes}), **_shared(changes))
+
+
+def _mode(kind: LoggerMode, given: Mapping[str, object]) -> Any:  # noqa: ANN401 - one of four kinds
+    return MODES[kind](**_of(MODES[kind], given))
+
+
+def _shared(given: Mapping[str, object]) -> dict[str, Any]:
+    return _of(LoggerBase, given)
+
+
+def _of(kind: type, given: Mapping[str, object]) -> dict[str, Any]:
+    known = {one.name for one in fields(kind)}
+    return {name: value for name, value in given.items() if name in known}
 
 
 def left_in(queue: OutputQueue, kind: type[OutputT]) -> list[OutputT]:

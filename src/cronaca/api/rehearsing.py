@@ -7,7 +7,8 @@ from dataclasses import asdict
 
 from cronaca.api import wire
 from cronaca.api.schemas.addresses import GeneratorAddressModel
-from cronaca.api.schemas.setup import AdviceOut, CurveOut, RehearsalOut, RehearseIn, RehearseOut, RuleIn
+from cronaca.api.schemas.loggers import RuleIn
+from cronaca.api.schemas.setup import AdviceOut, CurveOut, RehearsalOut, RehearseIn, RehearseOut
 from cronaca.core.addresses.generator import GeneratorAddress, parse_generator_address
 from cronaca.core.model import RuleSpec, Series
 from cronaca.services.rehearsals import RehearsalFound, RehearsalSpec, Tried

@@ -1,21 +1,22 @@
 """What a logger is: the one place where its fields are defined, checked, and read and written as plain data.
 
-The same class serves people, who name tags and archives by uid, and the recorder, which knows them by
-number: fields that hold such a reference say so (`_ONE`, `_MANY`, `_BY_MEMBER`), and everything else follows
-from that. A new field is a line here (with its check), a line in the schema of the API, and what the recorder
-does with it.
+A logger is what all have in common, and a mode: one of four types with fields of their own. The same classes
+serve people, who name tags and archives by uid, and the recorder, which knows them by number: fields that
+hold such a reference say so (`_ONE`, `_MANY`, `_BY_MEMBER`), and everything else follows from that. A new
+field is a line here (with its check), a line in the schema of the API, and what the recorder does with it.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, field, fields, is_dataclass, replace
-from typing import Any, Final, Generic, TypeVar
+from typing import Any, ClassVar, Final, Generic, TypeVar
 
 import msgspec
 
 from cronaca.core.errors import InvalidInput
-from cronaca.core.logger_rules import check_rule_spec
+from cronaca.core.logger_rules import check_rule_spec, rule_for
+from cronaca.core.logger_rules.interval import check_keeps
 from cronaca.core.logger_rules.schedule import checked_spans
 from cronaca.core.model import (
     DAY,
@@ -27,6 +28,7 @@ from cronaca.core.model import (
     Keeps,
     LoggerMode,
     RuleSpec,
+    Tag,
     WeekSpan,
 )
 from cronaca.core.names import check_duration, check_name
@@ -81,63 +83,154 @@ class WhenSpec(Generic[Ref]):
 
 
 @dataclass(frozen=True, slots=True)
-class LoggerSpec(Generic[Ref]):
-    """Which tags are recorded into which archive, and when. `interval_us` is 0 unless periodic, and of a
-    periodic logger that records on demand only; ticks lie `phase_us` behind the grid. `overrides` are rules
-    of single members. Without `wanted` it stands still; while the inhibit tag is not zero it holds off."""
+class Periodic(Generic[Ref]):
+    """Records at each tick of a clock; ticks lie `phase_us` behind the grid. Without an interval it records
+    on demand only."""
 
-    name: str
-    archive: Ref = field(metadata=_ONE)
-    mode: LoggerMode
+    kind: ClassVar[LoggerMode] = LoggerMode.PERIODIC
+
     interval_us: int = 0
     phase_us: int = 0
-    rule: RuleSpec = NO_RULE
-    tags: tuple[Ref, ...] = field(default=(), metadata=_MANY)
-    overrides: tuple[tuple[Ref, RuleSpec], ...] = field(default=(), metadata=_BY_MEMBER)
-    wanted: bool = True
-    inhibit_tag: Ref | None = field(default=None, metadata=_ONE)
-    trigger: TriggerSpec[Ref] | None = None
-    columns: tuple[tuple[Ref, str], ...] = field(default=(), metadata=_BY_MEMBER)
-    """Names of a record's columns that differ from those of their tags."""
     keeps: Keeps = Keeps.VALUE
-    when: WhenSpec[Ref] = field(default_factory=WhenSpec)
-    before_us: int = 0
-    after_us: int = 0
-    """Of a logger around a trigger: how much of the time before and after is recorded."""
     late_us: int = 0
-    """A periodic logger that misses ticks for no longer than this has an Uncertain stretch, not a gap; 0: the
-    larger of three intervals and five seconds."""
-    inhibits: tuple[tuple[Ref, Ref], ...] = field(default=(), metadata=_TAG_BY_MEMBER)
-    """Of a member, the tag that holds it off while it is not zero; the others go on."""
-    sample_on: EdgeSpec[Ref] | None = None
-    """One sample is taken at this edge, in any mode."""
+    """Ticks missed for no longer than this are an Uncertain stretch, not a gap; 0: the larger of three
+    intervals and five seconds."""
 
     def tolerance_us(self, interval_us: int) -> int:
         """How long ticks may be missed before it is a gap, in µs."""
         return self.late_us or max(3 * interval_us, 5 * SECOND)
 
+    def checked(self, _tags: tuple[Ref, ...]) -> Periodic[Ref]:
+        """The same; raises InvalidInput that names the field."""
+        if not self.interval_us:
+            if self.keeps is not Keeps.VALUE:
+                problem = "without an interval there is no figure of one"
+                raise InvalidInput("keeps", problem, "Keep the value.")
+            return Periodic()
+        check_duration(self.interval_us, SHORTEST_SCAN_US, LONGEST_INTERVAL_US, "interval_us")
+        if not 0 <= self.phase_us < self.interval_us:
+            raise InvalidInput("phase_us", "it is not within the interval", "Give less than the interval.")
+        if self.late_us:
+            check_duration(self.late_us, SHORTEST_SCAN_US, DAY, "late_us")
+        return self
+
+
+@dataclass(frozen=True, slots=True)
+class OnChange(Generic[Ref]):
+    """Records what differs from the sample before; `overrides` are rules of single members."""
+
+    kind: ClassVar[LoggerMode] = LoggerMode.ON_CHANGE
+
+    rule: RuleSpec = NO_RULE
+    overrides: tuple[tuple[Ref, RuleSpec], ...] = field(default=(), metadata=_BY_MEMBER)
+
     def rule_of(self, tag: Ref) -> RuleSpec:
         """The rule for a member: its own, or the logger's."""
         return dict(self.overrides).get(tag, self.rule)
 
+    def checked(self, tags: tuple[Ref, ...]) -> OnChange[Ref]:
+        """The same; raises InvalidInput that names the field."""
+        check_rule_spec(self.rule)
+        for tag, rule in self.overrides:
+            if tag not in tags:
+                raise InvalidInput("overrides", "one is of a tag that is no member", "Add the tag first.")
+            check_rule_spec(rule)
+        return self
+
+
+@dataclass(frozen=True, slots=True)
+class OnTrigger(Generic[Ref]):
+    """Takes a record of all members, one row, at its trigger."""
+
+    kind: ClassVar[LoggerMode] = LoggerMode.ON_TRIGGER
+
+    trigger: TriggerSpec[Ref] = field(default_factory=TriggerSpec)
+    columns: tuple[tuple[Ref, str], ...] = field(default=(), metadata=_BY_MEMBER)
+    """Names of a record's columns that differ from those of their tags."""
+
+    def checked(self, tags: tuple[Ref, ...]) -> OnTrigger[Ref]:
+        """The same, columns in the order of the members; raises InvalidInput that names the field."""
+        if self.trigger.reset and self.trigger.tag is None:
+            raise InvalidInput("reset", "there is no trigger tag to reset", "Name one, or leave it out.")
+        if len(tags) > MOST_COLUMNS:
+            raise InvalidInput("tags", f"a record has at most {MOST_COLUMNS} columns", "Take fewer tags.")
+        columns = {tag: check_name(text, 100, "columns") for tag, text in self.columns if text.strip()}
+        names = [text.casefold() for text in columns.values()]
+        if len(set(names)) != len(names):
+            raise InvalidInput("columns", "two have the same name", "Give each a name of its own.")
+        return replace(self, columns=tuple((tag, columns[tag]) for tag in tags if tag in columns))
+
+
+@dataclass(frozen=True, slots=True)
+class PrePostTrigger(Generic[Ref]):
+    """Records in full detail from a time before its trigger to a time after it."""
+
+    kind: ClassVar[LoggerMode] = LoggerMode.AROUND
+
+    trigger: TriggerSpec[Ref] = field(default_factory=TriggerSpec)
+    before_us: int = 0
+    after_us: int = 0
+
+    def checked(self, _tags: tuple[Ref, ...]) -> PrePostTrigger[Ref]:
+        """The same; raises InvalidInput that names the field."""
+        if self.trigger.number_tag is not None or self.trigger.reset:
+            raise InvalidInput("trigger", "it takes no records", "Leave the number and the reset out.")
+        check_duration(self.before_us, 0, LONGEST_BEFORE_US, "before_us")
+        check_duration(self.after_us, 0, LONGEST_AFTER_US, "after_us")
+        if not self.before_us + self.after_us:
+            raise InvalidInput("after_us", "it would record nothing", "Give a time before or after.")
+        return self
+
+
+Mode = Periodic[Ref] | OnChange[Ref] | OnTrigger[Ref] | PrePostTrigger[Ref]
+"""When a logger records: one of four kinds, each with fields of its own."""
+ModeT = TypeVar("ModeT", bound=Mode[int])
+MODES: Final[Mapping[LoggerMode, type[Mode[Any]]]] = {
+    mode.kind: mode for mode in (Periodic, OnChange, OnTrigger, PrePostTrigger)
+}
+
+
+@dataclass(frozen=True, slots=True)
+class LoggerBase(Generic[Ref]):
+    """What loggers of all modes have in common. Without `wanted` one stands still; while its inhibit tag is
+    not zero it holds off."""
+
+    name: str
+    archive: Ref = field(metadata=_ONE)
+    tags: tuple[Ref, ...] = field(default=(), metadata=_MANY)
+    wanted: bool = True
+    inhibit_tag: Ref | None = field(default=None, metadata=_ONE)
+    when: WhenSpec[Ref] = field(default_factory=WhenSpec)
+    inhibits: tuple[tuple[Ref, Ref], ...] = field(default=(), metadata=_TAG_BY_MEMBER)
+    """Of a member, the tag that holds it off while it is not zero; the others go on."""
+    sample_on: EdgeSpec[Ref] | None = None
+    """One sample is taken at this edge, in any mode."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LoggerSpec(LoggerBase[Ref]):
+    """Which tags are recorded into which archive, and when."""
+
+    mode: Mode[Ref]
+
     def named_tags(self) -> list[Ref]:
         """All tags that it names beside its members."""
-        found: dict[Ref, None] = {}
-        with_tags(replace(self, tags=()), lambda tag: found.setdefault(tag, None) or tag)
-        return [tag for tag in found if tag not in set(self.tags)]
+        named: dict[Ref, None] = {}
+        with_tags(replace(self, tags=()), lambda tag: named.setdefault(tag, None) or tag)
+        return [tag for tag in named if tag not in set(self.tags)]
 
     def checked(self) -> LoggerSpec[Ref]:
-        """The same, made regular: what the mode does not use is left out."""
+        """The same, made regular; raises InvalidInput that names the field."""
+        name, tags = check_name(self.name, 100), tuple(dict.fromkeys(self.tags))
         when = replace(self.when, spans=checked_spans(self.when.spans))
-        if self.mode is not LoggerMode.PERIODIC:
+        if not isinstance(self.mode, Periodic):
             when = replace(when, interval_tag=None)
-        if any(member not in self.tags for member, _ in self.inhibits):
+        elif when.interval_tag is not None and not self.mode.interval_us:
+            raise InvalidInput("interval_us", "it is missing", "Give the interval to begin with.")
+        if any(member not in tags for member, _ in self.inhibits):
             raise InvalidInput("inhibits", "one is of a tag that is no member", "Add the tag first.")
-        plain = replace(
-            self, name=check_name(self.name, 100), tags=tuple(dict.fromkeys(self.tags)), when=when
-        )
-        checked: LoggerSpec[Ref] = _CHECKS[self.mode](plain)
-        return checked
+        mode: Mode[Ref] = self.mode.checked(tags)
+        return replace(self, name=name, tags=tags, when=when, mode=mode)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -147,79 +240,32 @@ class Logger(LoggerSpec[int]):
     logger_id: int
     uid: str
 
-
-def _checked_periodic(spec: LoggerSpec[Ref]) -> LoggerSpec[Ref]:
-    if not spec.interval_us:
-        return _checked_on_demand(spec)
-    check_duration(spec.interval_us, SHORTEST_SCAN_US, LONGEST_INTERVAL_US, "interval_us")
-    if not 0 <= spec.phase_us < spec.interval_us:
-        raise InvalidInput("phase_us", "it is not within the interval", "Give less than the interval.")
-    if spec.late_us:
-        check_duration(spec.late_us, SHORTEST_SCAN_US, DAY, "late_us")
-    return replace(spec, trigger=None, columns=(), before_us=0, after_us=0, rule=NO_RULE, overrides=())
+    def mode_as(self, kind: type[ModeT]) -> ModeT:
+        """The mode, which the caller knows to be of this kind."""
+        if not isinstance(self.mode, kind):
+            raise TypeError(f"logger {self.name} is not of the kind {kind.__name__}")
+        return self.mode
 
 
-def _checked_on_demand(spec: LoggerSpec[Ref]) -> LoggerSpec[Ref]:
-    """A periodic logger without an interval: it records when it is asked to, or at an edge."""
-    if spec.keeps is not Keeps.VALUE:
-        raise InvalidInput("keeps", "without an interval there is no figure of one", "Keep the value.")
-    if spec.when.interval_tag is not None:
-        raise InvalidInput("interval_us", "it is missing", "Give the interval to begin with.")
-    return replace(
-        spec, phase_us=0, late_us=0, trigger=None, columns=(), before_us=0, after_us=0, rule=NO_RULE,
-        overrides=(),
-    )  # fmt: skip
+def check_member(mode: Mode[int], tag: Tag) -> None:
+    """Raises InvalidInput where the rule of a logger has no meaning for one of its tags."""
+    if isinstance(mode, Periodic):
+        check_keeps(mode.keeps, tag)
+    elif isinstance(mode, OnChange):
+        rule_for(mode.rule_of(tag.tag_id), tag)
 
 
-def _checked_on_change(spec: LoggerSpec[Ref]) -> LoggerSpec[Ref]:
-    check_rule_spec(spec.rule)
-    for tag, rule in spec.overrides:
-        if tag not in spec.tags:
-            raise InvalidInput("overrides", "one is of a tag that is no member", "Add the tag first.")
-        check_rule_spec(rule)
-    return replace(
-        spec, trigger=None, columns=(), before_us=0, after_us=0, interval_us=0, phase_us=0,
-        keeps=Keeps.VALUE, late_us=0,
-    )  # fmt: skip
+def without_members(spec: LoggerSpec[Ref], leaving: Collection[Ref]) -> LoggerSpec[Ref]:
+    """The spec without some of its members, and without what is their own."""
+    left = _without_own(spec, leaving)
+    tags = tuple(tag for tag in spec.tags if tag not in leaving)
+    kept: LoggerSpec[Ref] = replace(left, tags=tags, mode=_without_own(spec.mode, leaving))
+    return kept
 
 
-def _checked_around(spec: LoggerSpec[Ref]) -> LoggerSpec[Ref]:
-    trigger: TriggerSpec[Ref] = spec.trigger or TriggerSpec()
-    if trigger.number_tag is not None or trigger.reset:
-        raise InvalidInput("trigger", "it takes no records", "Leave the number and the reset out.")
-    check_duration(spec.before_us, 0, LONGEST_BEFORE_US, "before_us")
-    check_duration(spec.after_us, 0, LONGEST_AFTER_US, "after_us")
-    if not spec.before_us + spec.after_us:
-        raise InvalidInput("after_us", "it would record nothing", "Give a time before or after.")
-    return replace(
-        spec, trigger=trigger, columns=(), rule=NO_RULE, overrides=(), interval_us=0, phase_us=0,
-        keeps=Keeps.VALUE, late_us=0,
-    )  # fmt: skip
-
-
-def _checked_on_trigger(spec: LoggerSpec[Ref]) -> LoggerSpec[Ref]:
-    trigger: TriggerSpec[Ref] = spec.trigger or TriggerSpec()
-    if trigger.reset and trigger.tag is None:
-        raise InvalidInput("reset", "there is no trigger tag to reset", "Name one, or leave it out.")
-    if len(spec.tags) > MOST_COLUMNS:
-        raise InvalidInput("tags", f"a record has at most {MOST_COLUMNS} columns", "Take fewer tags.")
-    columns = {tag: check_name(text, 100, "columns") for tag, text in spec.columns if text.strip()}
-    names = [text.casefold() for text in columns.values()]
-    if len(set(names)) != len(names):
-        raise InvalidInput("columns", "two have the same name", "Give each a name of its own.")
-    return replace(
-        spec, trigger=trigger, columns=tuple((tag, columns[tag]) for tag in spec.tags if tag in columns),
-        rule=NO_RULE, overrides=(), interval_us=0, phase_us=0, keeps=Keeps.VALUE, before_us=0, after_us=0,
-        late_us=0,
-    )  # fmt: skip
-
-
-_CHECKS: Final[Mapping[LoggerMode, Callable[[Any], Any]]] = {
-    LoggerMode.PERIODIC: _checked_periodic,
-    LoggerMode.ON_CHANGE: _checked_on_change,
-    LoggerMode.ON_TRIGGER: _checked_on_trigger,
-    LoggerMode.AROUND: _checked_around,
-}
+def _without_own(part: Any, leaving: Collection[Any]) -> Any:  # noqa: ANN401 - a spec or a mode
+    own = [one.name for one in fields(part) if one.metadata.get("ref") == "by member"]
+    return replace(part, **{n: tuple(p for p in getattr(part, n) if p[0] not in leaving) for n in own})
 
 
 def with_tags(spec: Any, change: Callable[[Any], Any]) -> Any:  # noqa: ANN401 - int and str, both ways
@@ -245,41 +291,60 @@ def with_tags(spec: Any, change: Callable[[Any], Any]) -> Any:  # noqa: ANN401 -
     return replace(spec, **changed)
 
 
-_PARTS: Final = {
-    "": LoggerSpec, "rule": RuleSpec, "trigger": TriggerSpec, "when": WhenSpec, "sample_on": EdgeSpec,
+_PARTS: Final[Mapping[str, type]] = {
+    "rule": RuleSpec, "trigger": TriggerSpec, "when": WhenSpec, "sample_on": EdgeSpec,
 }  # fmt: skip
-BY_MEMBER: Final = tuple(one.name for one in fields(LoggerSpec) if one.metadata.get("ref") == "by member")
+_OF_MODES: Final = {name: {one.name for one in fields(mode)} for name, mode in MODES.items()}
+_ALL_MODES: Final = frozenset[str]().union(*_OF_MODES.values())
+_SHARED: Final = frozenset(one.name for one in fields(LoggerBase))
+BY_MEMBER: Final = tuple(
+    one.name
+    for kind in (LoggerBase, *MODES.values())
+    for one in fields(kind)
+    if one.metadata.get("ref") == "by member"
+)
 """Fields that are a member's own."""
 
 
 def to_plain(spec: LoggerSpec[Any]) -> dict[str, Any]:
-    """A spec as JSON knows it, for set-up files, the record of changes and the store: what is a member's own
-    by member, of rules what differs from the default."""
+    """A spec as JSON knows it, for set-up files, the record of changes and the store: the fields of the mode
+    beside the others, what is a member's own by member, of rules what differs from the default."""
     plain: dict[str, Any] = msgspec.json.decode(msgspec.json.encode(spec))  # tuples become lists
-    plain["rule"] = rule_to_plain(spec.rule)
+    own = plain.pop("mode")
+    plain |= {"mode": spec.mode.kind.value, **own}
+    if isinstance(spec.mode, OnChange):
+        plain["rule"] = rule_to_plain(spec.mode.rule)
     for name in BY_MEMBER:
-        plain[name] = {tag: _own_to_plain(own) for tag, own in getattr(spec, name)}
+        if name in plain:
+            owner = spec.mode if name in own else spec
+            plain[name] = {tag: _own_to_plain(value) for tag, value in getattr(owner, name)}
     return plain
 
 
 def from_plain(plain: Mapping[str, Any]) -> LoggerSpec[str]:
-    """A spec from a set-up file or a record of changes. Raises ValueError for what is none."""
+    """A spec from a set-up file or a record of changes; fields of other modes, which older versions wrote,
+    are passed over. Raises ValueError for what is none."""
+    _refuse_unknown("field", plain, {"mode", *_SHARED, *_ALL_MODES})
     for part, kind in _PARTS.items():
-        content = plain if part == "" else plain.get(part)
-        unknown = sorted(set(content) - {one.name for one in fields(kind)}) if content else []
-        if unknown:
-            raise ValueError(f"a logger has no {part or 'field'} {unknown[0]!r}")
+        _refuse_unknown(part, plain.get(part) or {}, {one.name for one in fields(kind)})
     if plain.get("mode") == LoggerMode.PERIODIC.value and "interval_us" not in plain:
         raise InvalidInput("interval_us", "it is missing", "Give it; with 0 it records on demand only.")
     try:
-        return msgspec.convert(_as_pairs(plain), LoggerSpec[str])
+        return LoggerSpec(**_converted(plain, str))
     except msgspec.ValidationError as exc:
         raise ValueError(str(exc)) from exc
 
 
+def own_fields(plain: Mapping[str, Any]) -> dict[str, Any]:
+    """A plain logger without the fields of other modes than its own."""
+    mode = plain.get("mode")
+    own = _OF_MODES[LoggerMode(mode)] if mode in list(LoggerMode) else _ALL_MODES
+    return {name: value for name, value in plain.items() if name in own or name not in _ALL_MODES}
+
+
 def logger_from_plain(plain: Mapping[str, Any]) -> Logger:
     """A logger from the store."""
-    return msgspec.convert(_as_pairs(plain), Logger)
+    return Logger(**_converted(plain, int), logger_id=plain["logger_id"], uid=plain["uid"])
 
 
 def rule_to_plain(rule: RuleSpec) -> dict[str, Any]:
@@ -289,8 +354,27 @@ def rule_to_plain(rule: RuleSpec) -> dict[str, Any]:
     return {name: value for name, value in plain.items() if value != usual[name]}
 
 
+def _refuse_unknown(part: str, content: Mapping[str, Any], known: Collection[str]) -> None:
+    for name in sorted(set(content) - set(known)):
+        raise ValueError(f"a logger has no {part} {name!r}")
+
+
 def _own_to_plain(own: object) -> Any:  # noqa: ANN401 - any JSON
     return rule_to_plain(own) if isinstance(own, RuleSpec) else msgspec.to_builtins(own)
+
+
+def _converted(plain: Mapping[str, Any], ref: type) -> dict[str, Any]:
+    """The fields by their types: which type the mode has is said by its name."""
+    given = _as_pairs(plain)
+    mode = given.get("mode")
+    if mode not in list(LoggerMode):
+        raise ValueError(f"a logger has no mode {mode!r}")
+    name = LoggerMode(mode)
+    own = {column: given[column] for column in _OF_MODES[name] if column in given}
+    shared = {column: given[column] for column in _SHARED if column in given}
+    base = msgspec.convert(shared, LoggerBase[ref])  # type: ignore[valid-type]
+    columns = {one.name: getattr(base, one.name) for one in fields(LoggerBase)}
+    return {**columns, "mode": msgspec.convert(own, MODES[name][ref])}  # type: ignore[index]
 
 
 def _as_pairs(plain: Mapping[str, Any]) -> dict[str, Any]:

@@ -9,13 +9,12 @@ from typing import Final
 
 from cronaca.core.addresses.names import CALCULATED, INTERNAL, MODBUS, OPC_UA, SYSTEM
 from cronaca.core.addresses.settings import OpcUaSettings, settings_to_plain
-from cronaca.core.loggers import Logger, TriggerSpec
+from cronaca.core.loggers import Logger, Mode, OnChange, OnTrigger, Periodic, TriggerSpec
 from cronaca.core.model import (
     MINUTE,
     NO_RULE,
     SECOND,
     Edge,
-    LoggerMode,
     RuleSpec,
     RunOrigin,
     Tag,
@@ -84,10 +83,11 @@ def seed_records(store: Store, now_us: int, lines: int) -> None:
             found = setup.find_tags(tx, [tag_uid(key, line) for key in LOT_COLUMNS])
             numbers = {key: found[tag_uid(key, line)].tag_id for key in LOT_COLUMNS}
             title = f"Line {line} lots"
+            columns = tuple((numbers[key], name) for key, name in LOT_COLUMNS.items())
+            mode = OnTrigger(TriggerSpec(numbers["lot"], Edge.CHANGE), columns)
             logger = Logger(
-                name=title, archive=archive_id, mode=LoggerMode.ON_TRIGGER, tags=tuple(numbers.values()),
-                trigger=TriggerSpec(numbers["lot"], Edge.CHANGE), logger_id=0, uid=uid_of(title),
-                columns=tuple((numbers[key], name) for key, name in LOT_COLUMNS.items()),
+                name=title, archive=archive_id, mode=mode, tags=tuple(numbers.values()),
+                logger_id=0, uid=uid_of(title),
             )  # fmt: skip
             insert_logger(tx, logger, now_us)
 
@@ -114,7 +114,7 @@ def add_past_runs(store: Store, window: Window) -> None:
 def add_past_records(store: Store, window: Window) -> None:
     """The lots of the history as records, before the recorder takes the first one."""
     with store.snapshot() as tx:
-        loggers = [one.uid for one in list_loggers(tx) if one.mode is LoggerMode.ON_TRIGGER]
+        loggers = [one.uid for one in list_loggers(tx) if isinstance(one.mode, OnTrigger)]
     for uid in loggers:
         PastRules(store).add_records(uid, window)
 
@@ -148,7 +148,7 @@ def seed_calculated(store: Store, now_us: int, lines: int) -> None:
             if tag.value_type is not ValueType.FLOAT
         )
         logger = Logger(
-            name=title, archive=archive_id, mode=LoggerMode.ON_CHANGE, tags=numbers, rule=rule, overrides=own,
+            name=title, archive=archive_id, mode=OnChange(rule, own), tags=numbers,
             logger_id=0, uid=uid_of(title),
         )  # fmt: skip
         insert_logger(tx, logger, now_us)
@@ -195,14 +195,14 @@ def _seed_line(
         numbers[signal.key] = setup.add_tag(tx, _tag(signal, line, source_id, place))
     analog = tuple(numbers[s.key] for s in SIGNALS if not s.value_type.discrete)
     contacts = tuple(numbers[s.key] for s in SIGNALS if s.value_type.discrete)
-    for title, mode, interval_us, members in (
-        (f"Line {line} every second", LoggerMode.PERIODIC, SECOND, analog),
-        (f"Line {line} contacts", LoggerMode.ON_CHANGE, 0, contacts),
-    ):
+    modes: tuple[tuple[str, Mode[int], tuple[int, ...]], ...] = (
+        (f"Line {line} every second", Periodic(SECOND), analog),
+        (f"Line {line} contacts", OnChange(), contacts),
+    )
+    for title, mode, members in modes:
         logger = Logger(
-            name=title, archive=archive_id, mode=mode, interval_us=interval_us, tags=members, logger_id=0,
-            uid=uid_of(title),
-        )  # fmt: skip
+            name=title, archive=archive_id, mode=mode, tags=members, logger_id=0, uid=uid_of(title)
+        )
         insert_logger(tx, logger, now_us)
 
 

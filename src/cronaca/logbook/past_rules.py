@@ -9,7 +9,8 @@ from itertools import pairwise
 from cronaca.core.bits import to_bits
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.logger_rules.trigger import Trigger, reason_text
-from cronaca.core.model import DAY, LoggerMode, RunOrigin, Tag, Window
+from cronaca.core.loggers import OnTrigger
+from cronaca.core.model import DAY, RunOrigin, Tag, Window
 from cronaca.core.outputs import Record, RunAttribute, RunMark
 from cronaca.core.quality import BAD, BAD_NO_DATA
 from cronaca.core.runs import RunEdge, RunFinder, changes
@@ -75,8 +76,8 @@ class PastRules:
             if logger is None:
                 raise NotFound("logger", logger_uid)
             tags = {tag.tag_id: tag for tag in setup.list_tags(tx)}
-        spec = logger.trigger
-        if logger.mode is not LoggerMode.ON_TRIGGER or spec is None or spec.tag is None:
+        spec = logger.mode.trigger if isinstance(logger.mode, OnTrigger) else None
+        if spec is None or spec.tag is None:
             raise InvalidInput("logger", "it takes no records at a tag's edge", "Take one that does.")
         if logger.inhibit_tag is not None or not logger.when.always:
             raise InvalidInput(

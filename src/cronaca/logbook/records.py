@@ -13,7 +13,8 @@ from typing import Any, Final
 from cronaca.core import quality as q
 from cronaca.core.bits import from_bits
 from cronaca.core.errors import InvalidInput
-from cronaca.core.model import LoggerMode, Tag, ValueType, Window
+from cronaca.core.loggers import OnTrigger
+from cronaca.core.model import Tag, ValueType, Window
 from cronaca.core.outputs import Record, SafeRecord
 from cronaca.db.pool import Store
 from cronaca.db.transaction import Row, Transaction
@@ -95,11 +96,11 @@ class ColumnFigures:
 def ensure_tables(store: Store) -> None:
     """Makes tables and columns for the triggered loggers as they are set up."""
     with store.snapshot() as tx:
-        loggers = [one for one in set_up.list_loggers(tx) if one.mode is LoggerMode.ON_TRIGGER]
+        loggers = [one for one in set_up.list_loggers(tx) if isinstance(one.mode, OnTrigger)]
         tags = {tag.tag_id: tag for tag in setup.list_tags(tx)}
         known = list_columns(tx)
     for logger in loggers:
-        names = dict(logger.columns)
+        names = dict(logger.mode.columns) if isinstance(logger.mode, OnTrigger) else {}
         members = [replace(tags[t], name=names.get(t, tags[t].name)) for t in logger.tags]
         _ensure_table(store, logger.logger_id, members, [c for c in known if c.logger_id == logger.logger_id])
 

@@ -6,19 +6,21 @@ from __future__ import annotations
 import json
 import uuid
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 from typing import Any, Final
 
 from cronaca.core.addresses import is_writable
 from cronaca.core.errors import InvalidInput, NotFound
-from cronaca.core.logger_rules import rule_for
-from cronaca.core.logger_rules.interval import check_keeps
-from cronaca.core.logger_rules.words import when_text
+from cronaca.core.logger_rules.words import mode_text
 from cronaca.core.loggers import (
     BY_MEMBER,
     Logger,
+    LoggerBase,
     LoggerSpec,
+    OnTrigger,
+    Periodic,
     TriggerSpec,
+    check_member,
     logger_from_plain,
     to_plain,
     with_tags,
@@ -156,11 +158,16 @@ def list_recorded_by(tx: Transaction, tag_ids: Sequence[int]) -> list[RecordedBy
     found = []
     for tag_id, logger_id, settings in rows:
         logger = _logger(loggers[logger_id], [(tag_id, json.loads(settings) if settings else {})])
-        text = when_text(logger, logger.rule_of(tag_id))
-        archive = names[logger.archive]
-        found.append(
-            RecordedBy(tag_id, logger.uid, logger.name, archive, logger.mode, logger.interval_us, text)
-        )
+        interval_us = logger.mode.interval_us if isinstance(logger.mode, Periodic) else 0
+        found.append(RecordedBy(
+            tag_id,
+                logger.uid,
+                logger.name,
+                names[logger.archive],
+                logger.mode.kind,
+                interval_us,
+            mode_text(logger.mode, tag_id),
+        ))  # fmt: skip
     return found
 
 
@@ -171,7 +178,7 @@ def list_summaries(tx: Transaction) -> list[LoggerSummary]:
     loggers = [_logger(row, []) for row in _without_members(tx).values()]
     return [
         LoggerSummary(
-            one.logger_id, one.uid, one.name, names[one.archive], when_text(one, one.rule),
+            one.logger_id, one.uid, one.name, names[one.archive], mode_text(one.mode),
             int(counts.get(one.logger_id, 0)),
         )
         for one in sorted(loggers, key=lambda one: natural_key(one.name))
@@ -209,7 +216,7 @@ def _columns_of(logger: Logger) -> dict[str, Any]:
     plain = to_plain(logger)
     settings = {name: value for name, value in plain.items() if name not in _COLUMNS}
     return {
-        "uid": logger.uid, "name": logger.name, "archive_id": logger.archive, "mode": logger.mode.value,
+        "uid": logger.uid, "name": logger.name, "archive_id": logger.archive, "mode": logger.mode.kind.value,
         "wanted": logger.wanted, "settings": json.dumps(settings),
     }  # fmt: skip
 
@@ -219,7 +226,7 @@ def _put_members(tx: Transaction, number: int, logger: Logger) -> None:
     tx.execute(_REMOVE_MEMBERS, logger_id=number)
     rows = []
     for position, tag in enumerate(logger.tags):
-        own = {name: plain[name][tag] for name in BY_MEMBER if tag in plain[name]}
+        own = {name: plain[name][tag] for name in BY_MEMBER if tag in plain.get(name, ())}
         rows.append((number, tag, position, json.dumps(own) if own else None))
     tx.execute_many(_ADD_MEMBER, rows)
 
@@ -353,8 +360,8 @@ def _resolved(known: _Known, uid: str, spec: LoggerSpec[str]) -> tuple[Logger, l
     for tag in (*spec.tags, *spec.named_tags()):
         if tag not in known.tags:
             raise NotFound("tag", tag, field="tags")
-    if spec.trigger is not None:
-        _check_written(known, spec.trigger)
+    if isinstance(spec.mode, OnTrigger):
+        _check_written(known, spec.mode.trigger)
     numbered = with_tags(spec, lambda tag: known.tags[tag].tag_id)
     numbered = replace(numbered, archive=known.archives[spec.archive])
     logger = Logger(**{name: getattr(numbered, name) for name in _FIELDS}, logger_id=0, uid=uid)
@@ -363,7 +370,7 @@ def _resolved(known: _Known, uid: str, spec: LoggerSpec[str]) -> tuple[Logger, l
     return logger, members
 
 
-_FIELDS: Final = tuple(LoggerSpec.__dataclass_fields__)
+_FIELDS: Final = ("mode", *(one.name for one in fields(LoggerBase)))
 
 
 def _check_written(known: _Known, trigger: TriggerSpec[str]) -> None:
@@ -381,11 +388,8 @@ def _check_written(known: _Known, trigger: TriggerSpec[str]) -> None:
 
 def _check_members(known: _Known, logger: Logger, tags: Sequence[Tag]) -> None:
     """Every rule has to have a meaning for its tag; and two loggers may not record a tag into one archive."""
-    own = dict(logger.overrides)
     for tag in tags:
-        check_keeps(logger.keeps, tag)
-        if logger.mode is LoggerMode.ON_CHANGE:
-            rule_for(own.get(tag.tag_id, logger.rule), tag)
+        check_member(logger.mode, tag)
     for tag in tags:
         other = known.taken.get((logger.archive, tag.tag_id), logger.uid)
         if other != logger.uid:

@@ -15,8 +15,8 @@ from cronaca.core.addresses import load_settings
 from cronaca.core.addresses.names import CALCULATED
 from cronaca.core.errors import InvalidInput, SourceError, SourceRefused
 from cronaca.core.logger_rules.backfill import backfilled
-from cronaca.core.loggers import Logger
-from cronaca.core.model import SECOND, LoggerMode, Series, SourceSetup, SourceState, Tag, Window
+from cronaca.core.loggers import Logger, OnChange, OnTrigger, Periodic
+from cronaca.core.model import SECOND, Series, SourceSetup, SourceState, Tag, Window
 from cronaca.core.outputs import SafeRecord
 from cronaca.core.ports import (
     Backfill,
@@ -200,10 +200,12 @@ class Work:
         """What a device remembers of its outage: each logger keeps of it what it would have kept."""
         parts, context = [], self._context
         for one in self._setup.loggers:
-            records = one.wanted and one.mode in (LoggerMode.PERIODIC, LoggerMode.ON_CHANGE)
-            if records and tag.tag_id in one.tags and self._loggers.hold_of(one.logger_id) is None:
+            mode = one.mode
+            if not one.wanted or not isinstance(mode, Periodic | OnChange):
+                continue
+            if tag.tag_id in one.tags and self._loggers.hold_of(one.logger_id) is None:
                 # Days of readings take their time: the loop has scans to look after.
-                kept = await asyncio.to_thread(backfilled, one, tag, readings, window)
+                kept = await asyncio.to_thread(backfilled, mode, tag, readings, window)
                 parts.append(Backfill(context.histories[one.archive, tag.tag_id][0], window, kept))
         if parts and self._fill_past is not None:
             await self._fill_past(parts)
@@ -230,10 +232,12 @@ class Work:
         """Writes numbers of records that are committed, and resets their trigger bits."""
         for one in safe:
             logger = next((x for x in self._setup.loggers if x.logger_id == one.logger_id), None)
-            spec = None if logger is None else logger.trigger
-            if spec is not None and spec.number_tag is not None:
+            if logger is None or not isinstance(logger.mode, OnTrigger):
+                continue
+            spec = logger.mode.trigger
+            if spec.number_tag is not None:
                 await self._write(one.logger_id, spec.number_tag, one.number)
-            if spec is not None and spec.reset and spec.tag is not None:
+            if spec.reset and spec.tag is not None:
                 await self._write(one.logger_id, spec.tag, 0)
 
     async def _write(self, logger_id: int, tag_id: int, value: float) -> None:

@@ -3371,214 +3371,11 @@ export interface components {
             name: string;
         };
         /**
-         * LoggerIn
-         * @description A logger as it is wanted.
-         */
-        LoggerIn: {
-            /**
-             * After Us
-             * @description Of a logger around a trigger.
-             * @default 0
-             */
-            after_us: number;
-            /** Archive */
-            archive: string;
-            /**
-             * Before Us
-             * @default 0
-             */
-            before_us: number;
-            /**
-             * Columns
-             * @description Names of a record's columns that differ from those of their tags.
-             */
-            columns?: {
-                [key: string]: string;
-            };
-            /** Inhibit Tag */
-            inhibit_tag?: string | null;
-            /**
-             * Inhibits
-             * @description By member: the tag that holds it off while it is not zero; the other members go on.
-             */
-            inhibits?: {
-                [key: string]: string;
-            };
-            /**
-             * Interval Us
-             * @description Of a periodic logger; 0: it records on demand only.
-             * @default 0
-             */
-            interval_us: number;
-            /**
-             * @description Of a logger by the clock: the value at the tick, or a figure of the readings since the last one.
-             * @default value
-             */
-            keeps: components["schemas"]["Keeps"];
-            /**
-             * Late Us
-             * @description Of a periodic logger: ticks missed for no longer are Uncertain, not a gap; 0: for no longer than three
-             *     intervals, at least five seconds.
-             * @default 0
-             */
-            late_us: number;
-            mode: components["schemas"]["LoggerMode"];
-            /** Name */
-            name: string;
-            /** Overrides */
-            overrides?: {
-                [key: string]: components["schemas"]["RuleIn"];
-            };
-            /**
-             * Phase Us
-             * @default 0
-             */
-            phase_us: number;
-            /** Revision */
-            revision?: number | null;
-            /**
-             * @default {
-             *       "keep_extremes": false,
-             *       "kind": "change",
-             *       "longest_silence_us": 0,
-             *       "of_range": false,
-             *       "rate_limit_us": 0,
-             *       "stamp_kept": false,
-             *       "width": 0
-             *     }
-             */
-            rule: components["schemas"]["RuleIn"];
-            /** @description One sample of all members is taken at this edge, in any mode. */
-            sample_on?: components["schemas"]["EdgeIn"] | null;
-            /**
-             * Tags
-             * @default []
-             */
-            tags: string[];
-            trigger?: components["schemas"]["TriggerIn"] | null;
-            /**
-             * Wanted
-             * @default true
-             */
-            wanted: boolean;
-            /**
-             * @default {
-             *       "spans": []
-             *     }
-             */
-            when: components["schemas"]["WhenIn"];
-        };
-        /**
          * LoggerMode
          * @description When a logger records.
          * @enum {string}
          */
         LoggerMode: "periodic" | "on_change" | "on_trigger" | "around";
-        /**
-         * LoggerOut
-         * @description A logger as it is set up; of many members the names are asked for apart.
-         */
-        LoggerOut: {
-            /**
-             * After Us
-             * @description Of a logger around a trigger.
-             * @default 0
-             */
-            after_us: number;
-            /** Archive */
-            archive: string;
-            /**
-             * Before Us
-             * @default 0
-             */
-            before_us: number;
-            /**
-             * Columns
-             * @description Names of a record's columns that differ from those of their tags.
-             */
-            columns?: {
-                [key: string]: string;
-            };
-            /** Inhibit Tag */
-            inhibit_tag?: string | null;
-            /**
-             * Inhibits
-             * @description By member: the tag that holds it off while it is not zero; the other members go on.
-             */
-            inhibits?: {
-                [key: string]: string;
-            };
-            /**
-             * Interval Us
-             * @description Of a periodic logger; 0: it records on demand only.
-             * @default 0
-             */
-            interval_us: number;
-            /**
-             * @description Of a logger by the clock: the value at the tick, or a figure of the readings since the last one.
-             * @default value
-             */
-            keeps: components["schemas"]["Keeps"];
-            /**
-             * Late Us
-             * @description Of a periodic logger: ticks missed for no longer are Uncertain, not a gap; 0: for no longer than three
-             *     intervals, at least five seconds.
-             * @default 0
-             */
-            late_us: number;
-            mode: components["schemas"]["LoggerMode"];
-            /** Name */
-            name: string;
-            /** Overrides */
-            overrides?: {
-                [key: string]: components["schemas"]["RuleIn"];
-            };
-            /**
-             * Phase Us
-             * @default 0
-             */
-            phase_us: number;
-            /** Revision */
-            revision: number;
-            /**
-             * @default {
-             *       "keep_extremes": false,
-             *       "kind": "change",
-             *       "longest_silence_us": 0,
-             *       "of_range": false,
-             *       "rate_limit_us": 0,
-             *       "stamp_kept": false,
-             *       "width": 0
-             *     }
-             */
-            rule: components["schemas"]["RuleIn"];
-            /** @description One sample of all members is taken at this edge, in any mode. */
-            sample_on?: components["schemas"]["EdgeIn"] | null;
-            /**
-             * Tags
-             * @default []
-             */
-            tags: string[];
-            /**
-             * Text
-             * @description The rule in words.
-             */
-            text: string;
-            trigger?: components["schemas"]["TriggerIn"] | null;
-            /** Uid */
-            uid: string;
-            /**
-             * Wanted
-             * @default true
-             */
-            wanted: boolean;
-            /**
-             * @default {
-             *       "spans": []
-             *     }
-             */
-            when: components["schemas"]["WhenIn"];
-        };
         /**
          * MemberModel
          * @description A tag that each piece has: its facts in patterns, where it is read by protocol, its limits.
@@ -3964,11 +3761,273 @@ export interface components {
             sign_in: string[];
         };
         /**
+         * OnChangeLoggerIn
+         * @description An on-change logger as it is to be.
+         */
+        OnChangeLoggerIn: {
+            /** Archive */
+            archive: string;
+            /** Inhibit Tag */
+            inhibit_tag?: string | null;
+            /**
+             * Inhibits
+             * @description By member: the tag that holds it off while it is not zero; the other members go on.
+             */
+            inhibits?: {
+                [key: string]: string;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            mode: "on_change";
+            /** Name */
+            name: string;
+            /**
+             * Overrides
+             * @description By member: a rule of its own.
+             */
+            overrides?: {
+                [key: string]: components["schemas"]["RuleIn"];
+            };
+            /**
+             * Revision
+             * @description The one that was seen; another one in the database refuses the change.
+             */
+            revision?: number | null;
+            /**
+             * @default {
+             *       "keep_extremes": false,
+             *       "kind": "change",
+             *       "longest_silence_us": 0,
+             *       "of_range": false,
+             *       "rate_limit_us": 0,
+             *       "stamp_kept": false,
+             *       "width": 0
+             *     }
+             */
+            rule: components["schemas"]["RuleIn"];
+            /** @description One sample of all members is taken at this edge, in any mode. */
+            sample_on?: components["schemas"]["EdgeIn"] | null;
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
+            /**
+             * Wanted
+             * @default true
+             */
+            wanted: boolean;
+            /**
+             * @default {
+             *       "spans": []
+             *     }
+             */
+            when: components["schemas"]["WhenIn"];
+        };
+        /**
+         * OnChangeLoggerOut
+         * @description An on-change logger as it is set up.
+         */
+        OnChangeLoggerOut: {
+            /** Archive */
+            archive: string;
+            /** Inhibit Tag */
+            inhibit_tag?: string | null;
+            /**
+             * Inhibits
+             * @description By member: the tag that holds it off while it is not zero; the other members go on.
+             */
+            inhibits?: {
+                [key: string]: string;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            mode: "on_change";
+            /** Name */
+            name: string;
+            /**
+             * Overrides
+             * @description By member: a rule of its own.
+             */
+            overrides?: {
+                [key: string]: components["schemas"]["RuleIn"];
+            };
+            /** Revision */
+            revision: number;
+            /**
+             * @default {
+             *       "keep_extremes": false,
+             *       "kind": "change",
+             *       "longest_silence_us": 0,
+             *       "of_range": false,
+             *       "rate_limit_us": 0,
+             *       "stamp_kept": false,
+             *       "width": 0
+             *     }
+             */
+            rule: components["schemas"]["RuleIn"];
+            /** @description One sample of all members is taken at this edge, in any mode. */
+            sample_on?: components["schemas"]["EdgeIn"] | null;
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
+            /**
+             * Text
+             * @description The rule in words.
+             */
+            text: string;
+            /** Uid */
+            uid: string;
+            /**
+             * Wanted
+             * @default true
+             */
+            wanted: boolean;
+            /**
+             * @default {
+             *       "spans": []
+             *     }
+             */
+            when: components["schemas"]["WhenIn"];
+        };
+        /**
          * OnClash
          * @description What becomes of a line whose name belongs to a tag that it does not mean by its uid.
          * @enum {string}
          */
         OnClash: "keep" | "replace" | "prefix";
+        /**
+         * OnTriggerLoggerIn
+         * @description A triggered logger as it is to be.
+         */
+        OnTriggerLoggerIn: {
+            /** Archive */
+            archive: string;
+            /**
+             * Columns
+             * @description Names of a record's columns that differ from those of their tags.
+             */
+            columns?: {
+                [key: string]: string;
+            };
+            /** Inhibit Tag */
+            inhibit_tag?: string | null;
+            /**
+             * Inhibits
+             * @description By member: the tag that holds it off while it is not zero; the other members go on.
+             */
+            inhibits?: {
+                [key: string]: string;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            mode: "on_trigger";
+            /** Name */
+            name: string;
+            /**
+             * Revision
+             * @description The one that was seen; another one in the database refuses the change.
+             */
+            revision?: number | null;
+            /** @description One sample of all members is taken at this edge, in any mode. */
+            sample_on?: components["schemas"]["EdgeIn"] | null;
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
+            /**
+             * @default {
+             *       "edge": "rising",
+             *       "reset": false
+             *     }
+             */
+            trigger: components["schemas"]["TriggerIn"];
+            /**
+             * Wanted
+             * @default true
+             */
+            wanted: boolean;
+            /**
+             * @default {
+             *       "spans": []
+             *     }
+             */
+            when: components["schemas"]["WhenIn"];
+        };
+        /**
+         * OnTriggerLoggerOut
+         * @description A triggered logger as it is set up.
+         */
+        OnTriggerLoggerOut: {
+            /** Archive */
+            archive: string;
+            /**
+             * Columns
+             * @description Names of a record's columns that differ from those of their tags.
+             */
+            columns?: {
+                [key: string]: string;
+            };
+            /** Inhibit Tag */
+            inhibit_tag?: string | null;
+            /**
+             * Inhibits
+             * @description By member: the tag that holds it off while it is not zero; the other members go on.
+             */
+            inhibits?: {
+                [key: string]: string;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            mode: "on_trigger";
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
+            /** @description One sample of all members is taken at this edge, in any mode. */
+            sample_on?: components["schemas"]["EdgeIn"] | null;
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
+            /**
+             * Text
+             * @description The rule in words.
+             */
+            text: string;
+            /**
+             * @default {
+             *       "edge": "rising",
+             *       "reset": false
+             *     }
+             */
+            trigger: components["schemas"]["TriggerIn"];
+            /** Uid */
+            uid: string;
+            /**
+             * Wanted
+             * @default true
+             */
+            wanted: boolean;
+            /**
+             * @default {
+             *       "spans": []
+             *     }
+             */
+            when: components["schemas"]["WhenIn"];
+        };
         /**
          * OpcUaAddressModel
          * @description A variable of an OPC UA server; engineering value = raw * scale + offset.
@@ -4279,6 +4338,150 @@ export interface components {
             key: string;
         };
         /**
+         * PeriodicLoggerIn
+         * @description A periodic logger as it is to be.
+         */
+        PeriodicLoggerIn: {
+            /** Archive */
+            archive: string;
+            /** Inhibit Tag */
+            inhibit_tag?: string | null;
+            /**
+             * Inhibits
+             * @description By member: the tag that holds it off while it is not zero; the other members go on.
+             */
+            inhibits?: {
+                [key: string]: string;
+            };
+            /**
+             * Interval Us
+             * @description 0: it records on demand only.
+             * @default 0
+             */
+            interval_us: number;
+            /**
+             * @description The value at the tick, or a figure of the readings since the last one.
+             * @default value
+             */
+            keeps: components["schemas"]["Keeps"];
+            /**
+             * Late Us
+             * @description Ticks missed for no longer are Uncertain, not a gap; 0: for no longer than three intervals, at least
+             *     five seconds.
+             * @default 0
+             */
+            late_us: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            mode: "periodic";
+            /** Name */
+            name: string;
+            /**
+             * Phase Us
+             * @default 0
+             */
+            phase_us: number;
+            /**
+             * Revision
+             * @description The one that was seen; another one in the database refuses the change.
+             */
+            revision?: number | null;
+            /** @description One sample of all members is taken at this edge, in any mode. */
+            sample_on?: components["schemas"]["EdgeIn"] | null;
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
+            /**
+             * Wanted
+             * @default true
+             */
+            wanted: boolean;
+            /**
+             * @default {
+             *       "spans": []
+             *     }
+             */
+            when: components["schemas"]["WhenIn"];
+        };
+        /**
+         * PeriodicLoggerOut
+         * @description A periodic logger as it is set up.
+         */
+        PeriodicLoggerOut: {
+            /** Archive */
+            archive: string;
+            /** Inhibit Tag */
+            inhibit_tag?: string | null;
+            /**
+             * Inhibits
+             * @description By member: the tag that holds it off while it is not zero; the other members go on.
+             */
+            inhibits?: {
+                [key: string]: string;
+            };
+            /**
+             * Interval Us
+             * @description 0: it records on demand only.
+             * @default 0
+             */
+            interval_us: number;
+            /**
+             * @description The value at the tick, or a figure of the readings since the last one.
+             * @default value
+             */
+            keeps: components["schemas"]["Keeps"];
+            /**
+             * Late Us
+             * @description Ticks missed for no longer are Uncertain, not a gap; 0: for no longer than three intervals, at least
+             *     five seconds.
+             * @default 0
+             */
+            late_us: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            mode: "periodic";
+            /** Name */
+            name: string;
+            /**
+             * Phase Us
+             * @default 0
+             */
+            phase_us: number;
+            /** Revision */
+            revision: number;
+            /** @description One sample of all members is taken at this edge, in any mode. */
+            sample_on?: components["schemas"]["EdgeIn"] | null;
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
+            /**
+             * Text
+             * @description The rule in words.
+             */
+            text: string;
+            /** Uid */
+            uid: string;
+            /**
+             * Wanted
+             * @default true
+             */
+            wanted: boolean;
+            /**
+             * @default {
+             *       "spans": []
+             *     }
+             */
+            when: components["schemas"]["WhenIn"];
+        };
+        /**
          * Permission
          * @description What a person may be allowed to do. The names travel in the API and stay what they are.
          * @enum {string}
@@ -4352,6 +4555,138 @@ export interface components {
              * @description IANA time zone.
              */
             zone: string;
+        };
+        /**
+         * PrePostTriggerLoggerIn
+         * @description A logger around a trigger as it is to be.
+         */
+        PrePostTriggerLoggerIn: {
+            /**
+             * After Us
+             * @default 0
+             */
+            after_us: number;
+            /** Archive */
+            archive: string;
+            /**
+             * Before Us
+             * @default 0
+             */
+            before_us: number;
+            /** Inhibit Tag */
+            inhibit_tag?: string | null;
+            /**
+             * Inhibits
+             * @description By member: the tag that holds it off while it is not zero; the other members go on.
+             */
+            inhibits?: {
+                [key: string]: string;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            mode: "around";
+            /** Name */
+            name: string;
+            /**
+             * Revision
+             * @description The one that was seen; another one in the database refuses the change.
+             */
+            revision?: number | null;
+            /** @description One sample of all members is taken at this edge, in any mode. */
+            sample_on?: components["schemas"]["EdgeIn"] | null;
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
+            /**
+             * @default {
+             *       "edge": "rising",
+             *       "reset": false
+             *     }
+             */
+            trigger: components["schemas"]["TriggerIn"];
+            /**
+             * Wanted
+             * @default true
+             */
+            wanted: boolean;
+            /**
+             * @default {
+             *       "spans": []
+             *     }
+             */
+            when: components["schemas"]["WhenIn"];
+        };
+        /**
+         * PrePostTriggerLoggerOut
+         * @description A logger around a trigger as it is set up.
+         */
+        PrePostTriggerLoggerOut: {
+            /**
+             * After Us
+             * @default 0
+             */
+            after_us: number;
+            /** Archive */
+            archive: string;
+            /**
+             * Before Us
+             * @default 0
+             */
+            before_us: number;
+            /** Inhibit Tag */
+            inhibit_tag?: string | null;
+            /**
+             * Inhibits
+             * @description By member: the tag that holds it off while it is not zero; the other members go on.
+             */
+            inhibits?: {
+                [key: string]: string;
+            };
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            mode: "around";
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
+            /** @description One sample of all members is taken at this edge, in any mode. */
+            sample_on?: components["schemas"]["EdgeIn"] | null;
+            /**
+             * Tags
+             * @default []
+             */
+            tags: string[];
+            /**
+             * Text
+             * @description The rule in words.
+             */
+            text: string;
+            /**
+             * @default {
+             *       "edge": "rising",
+             *       "reset": false
+             *     }
+             */
+            trigger: components["schemas"]["TriggerIn"];
+            /** Uid */
+            uid: string;
+            /**
+             * Wanted
+             * @default true
+             */
+            wanted: boolean;
+            /**
+             * @default {
+             *       "spans": []
+             *     }
+             */
+            when: components["schemas"]["WhenIn"];
         };
         /**
          * Problem
@@ -12818,7 +13153,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LoggerOut"][];
+                    "application/json": (components["schemas"]["PeriodicLoggerOut"] | components["schemas"]["OnChangeLoggerOut"] | components["schemas"]["OnTriggerLoggerOut"] | components["schemas"]["PrePostTriggerLoggerOut"])[];
                 };
             };
             /** @description Bad Request */
@@ -12922,7 +13257,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LoggerIn"];
+                "application/json": components["schemas"]["PeriodicLoggerIn"] | components["schemas"]["OnChangeLoggerIn"] | components["schemas"]["OnTriggerLoggerIn"] | components["schemas"]["PrePostTriggerLoggerIn"];
             };
         };
         responses: {
@@ -12932,7 +13267,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LoggerOut"];
+                    "application/json": components["schemas"]["PeriodicLoggerOut"] | components["schemas"]["OnChangeLoggerOut"] | components["schemas"]["OnTriggerLoggerOut"] | components["schemas"]["PrePostTriggerLoggerOut"];
                 };
             };
             /** @description Bad Request */
@@ -13038,7 +13373,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LoggerIn"];
+                "application/json": components["schemas"]["PeriodicLoggerIn"] | components["schemas"]["OnChangeLoggerIn"] | components["schemas"]["OnTriggerLoggerIn"] | components["schemas"]["PrePostTriggerLoggerIn"];
             };
         };
         responses: {
@@ -13048,7 +13383,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LoggerOut"];
+                    "application/json": components["schemas"]["PeriodicLoggerOut"] | components["schemas"]["OnChangeLoggerOut"] | components["schemas"]["OnTriggerLoggerOut"] | components["schemas"]["PrePostTriggerLoggerOut"];
                 };
             };
             /** @description Bad Request */
@@ -13276,7 +13611,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LoggerOut"];
+                    "application/json": components["schemas"]["PeriodicLoggerOut"] | components["schemas"]["OnChangeLoggerOut"] | components["schemas"]["OnTriggerLoggerOut"] | components["schemas"]["PrePostTriggerLoggerOut"];
                 };
             };
             /** @description Bad Request */

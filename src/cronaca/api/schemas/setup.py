@@ -8,11 +8,11 @@ from pydantic import Field
 
 from cronaca.api.schemas import Micros, Model, Scalar, Uid
 from cronaca.api.schemas.addresses import AddressModel, GeneratorAddressModel
-from cronaca.core.model import Edge, Keeps, LoggerMode, RuleKind
+from cronaca.api.schemas.loggers import MOST_AT_ONCE, RuleIn
+from cronaca.core.model import LoggerMode
 from cronaca.core.setup.importing import OnClash
 
 ValueTypeName = Literal["float", "integer", "boolean", "state", "text"]
-MOST_AT_ONCE = 20_000
 
 
 class TagIn(Model):
@@ -171,110 +171,6 @@ class ImportOut(Model):
     refused: list[RefusalOut]
     """The first 200."""
     refused_count: int
-
-
-class RuleIn(Model):
-    """A rule of an on-change logger. `width` is the deadband or the largest error of a line."""
-
-    kind: RuleKind = RuleKind.CHANGE
-    width: float = 0.0
-    of_range: bool = False
-    rate_limit_us: int = 0
-    keep_extremes: bool = False
-    stamp_kept: bool = False
-    longest_silence_us: int = 0
-
-
-class TriggerIn(Model):
-    """What makes a logger take a record (no tag: only people do), and what the plant is then told."""
-
-    tag: Uid | None = None
-    edge: Edge = Edge.RISING
-    number_tag: Uid | None = None
-    """The record's number is written there."""
-    reset: bool = False
-    """The trigger bit is reset."""
-
-
-class EdgeIn(Model):
-    """An edge of a tag."""
-
-    tag: Uid
-    edge: Edge = Edge.RISING
-
-
-class WeekSpanIn(Model):
-    """A stretch of some days of the week in the plant's zone."""
-
-    days: list[int] = Field(min_length=1, max_length=7)
-    """As in ISO 8601: 1 Monday."""
-    start_minute: int = Field(ge=0, lt=1440)
-    end_minute: int = Field(ge=0, lt=1440)
-    """At or before the start: on the next day."""
-
-
-class WhenIn(Model):
-    """What a logger's wanted state and interval follow beside a person."""
-
-    tag: Uid | None = None
-    """It records while this one is not zero."""
-    spans: list[WeekSpanIn] = Field([], max_length=50)
-    interval_tag: Uid | None = None
-    """Its value is the interval, in seconds."""
-
-
-class LoggerSpecIn(Model):
-    """Which tags are recorded into which archive, and when."""
-
-    name: str = Field(max_length=200)
-    archive: Uid
-    mode: LoggerMode
-    interval_us: int = 0
-    """Of a periodic logger; 0: it records on demand only."""
-    phase_us: int = 0
-    keeps: Keeps = Keeps.VALUE
-    """Of a logger by the clock: the value at the tick, or a figure of the readings since the last one."""
-    rule: RuleIn = RuleIn()
-    tags: list[Uid] = Field([], max_length=MOST_AT_ONCE)
-    overrides: dict[Uid, RuleIn] = Field(default_factory=dict)
-    wanted: bool = True
-    inhibit_tag: Uid | None = None
-    trigger: TriggerIn | None = None
-    columns: dict[Uid, str] = Field(default_factory=dict)
-    """Names of a record's columns that differ from those of their tags."""
-    when: WhenIn = WhenIn()
-    before_us: int = 0
-    after_us: int = 0
-    """Of a logger around a trigger."""
-    late_us: int = 0
-    """Of a periodic logger: ticks missed for no longer are Uncertain, not a gap; 0: for no longer than three
-    intervals, at least five seconds."""
-    inhibits: dict[Uid, Uid] = Field(default_factory=dict)
-    """By member: the tag that holds it off while it is not zero; the other members go on."""
-    sample_on: EdgeIn | None = None
-    """One sample of all members is taken at this edge, in any mode."""
-
-
-class LoggerIn(LoggerSpecIn):
-    """A logger as it is wanted."""
-
-    revision: int | None = None
-
-
-class LoggerOut(LoggerIn):
-    """A logger as it is set up; of many members the names are asked for apart."""
-
-    uid: Uid
-    revision: int
-    text: str
-    """The rule in words."""
-
-
-class MembersIn(Model):
-    """Tags that join or leave a logger."""
-
-    add: list[Uid] = Field([], max_length=MOST_AT_ONCE)
-    remove: list[Uid] = Field([], max_length=MOST_AT_ONCE)
 
 
 class ArchiveSpecIn(Model):

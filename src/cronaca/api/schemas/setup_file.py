@@ -9,8 +9,15 @@ from pydantic import Field
 from cronaca.api.schemas import Model, Uid
 from cronaca.api.schemas.addresses import ModbusConnection, OpcUaConnection, OwnConnection
 from cronaca.api.schemas.equipment import ClassSpecModel
+from cronaca.api.schemas.loggers import (
+    LoggerBaseIn,
+    OnChangeIn,
+    OnTriggerIn,
+    PeriodicIn,
+    PrePostTriggerIn,
+)
 from cronaca.api.schemas.runs import RunRuleSpecIn
-from cronaca.api.schemas.setup import ArchiveSpecIn, LoggerSpecIn, PlantIn, TagIn
+from cronaca.api.schemas.setup import ArchiveSpecIn, PlantIn, TagIn
 from cronaca.api.schemas.sources import SourceSpecIn
 
 TITLE = "Set-up of Cronaca"
@@ -52,10 +59,32 @@ class ArchiveObject(ArchiveSpecIn):
     uid: Uid
 
 
-class LoggerObject(LoggerSpecIn):
+class LoggerEntry(LoggerBaseIn):
     """A logger, its members by uid."""
 
     uid: Uid
+
+
+class PeriodicLoggerObject(LoggerEntry, PeriodicIn):
+    """A periodic logger."""
+
+
+class OnChangeLoggerObject(LoggerEntry, OnChangeIn):
+    """An on-change logger."""
+
+
+class OnTriggerLoggerObject(LoggerEntry, OnTriggerIn):
+    """A triggered logger."""
+
+
+class PrePostTriggerLoggerObject(LoggerEntry, PrePostTriggerIn):
+    """A logger around a trigger."""
+
+
+LoggerObject = Annotated[
+    PeriodicLoggerObject | OnChangeLoggerObject | OnTriggerLoggerObject | PrePostTriggerLoggerObject,
+    Field(discriminator="mode"),
+]
 
 
 class RunRuleObject(RunRuleSpecIn):

@@ -8,19 +8,19 @@ from cronaca.core import quality as q
 from cronaca.core.logger_rules.build import rule_for
 from cronaca.core.logger_rules.interval import IntervalValues
 from cronaca.core.logger_rules.rehearse import replay
-from cronaca.core.loggers import Logger
-from cronaca.core.model import Keeps, LoggerMode, Series, Tag, Times, Window
+from cronaca.core.loggers import OnChange, Periodic
+from cronaca.core.model import Keeps, Series, Tag, Times, Window
 
 
-def backfilled(logger: Logger, tag: Tag, readings: Series, window: Window) -> Series:
+def backfilled(mode: Periodic[int] | OnChange[int], tag: Tag, readings: Series, window: Window) -> Series:
     """The samples of the window that a logger by the clock or on change makes of readings in order of time.
     The readings may begin before the window, with what was known when the outage began."""
-    if logger.mode is LoggerMode.PERIODIC and not logger.interval_us:
-        return Series.empty(readings.value_type)
-    if logger.mode is LoggerMode.PERIODIC:
-        kept = _at_ticks(logger, tag, readings, window)
+    if isinstance(mode, OnChange):
+        kept = replay(rule_for(mode.rule_of(tag.tag_id), tag), readings)
+    elif mode.interval_us:
+        kept = _at_ticks(mode, tag, readings, window)
     else:
-        kept = replay(rule_for(logger.rule_of(tag.tag_id), tag), readings)
+        return Series.empty(readings.value_type)
     return kept.take((kept.ts_us >= window.start_us) & (kept.ts_us < window.end_us))
 
 
@@ -37,18 +37,18 @@ def _held(readings: Series, ts_us: Times) -> Series:
     return Series(readings.value_type, ts_us[known], held.values, held.quality)
 
 
-def _at_ticks(logger: Logger, tag: Tag, readings: Series, window: Window) -> Series:
-    ticks = _ticks(window, logger.interval_us, logger.phase_us)
-    if logger.keeps is Keeps.VALUE or not len(ticks):
+def _at_ticks(mode: Periodic[int], tag: Tag, readings: Series, window: Window) -> Series:
+    ticks = _ticks(window, mode.interval_us, mode.phase_us)
+    if mode.keeps is Keeps.VALUE or not len(ticks):
         return _held(readings, ticks)
-    return _of_intervals(logger, tag, readings, ticks)
+    return _of_intervals(mode, tag, readings, ticks)
 
 
-def _of_intervals(logger: Logger, tag: Tag, readings: Series, ticks: Times) -> Series:
+def _of_intervals(mode: Periodic[int], tag: Tag, readings: Series, ticks: Times) -> Series:
     """As if the tag had been read at each of its scans: the very object that the recorder collects with."""
-    whole = Window(int(ticks[0]) - logger.interval_us, int(ticks[-1]))
+    whole = Window(int(ticks[0]) - mode.interval_us, int(ticks[-1]))
     scans = _held(readings, _ticks(whole, tag.scan_us, 0))
-    collected = IntervalValues(1, logger.keeps, logger.interval_us, logger.phase_us)
+    collected = IntervalValues(1, mode.keeps, mode.interval_us, mode.phase_us)
     member = np.zeros(1, np.intp)
     values, quality = np.empty(len(ticks)), np.empty(len(ticks), np.uint16)
     start = 0

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any, Final
+from typing import Any, Final
 
-from cronaca.core.model import DAY, HOUR, MINUTE, SECOND, Keeps, LoggerMode, RuleKind, RuleSpec
-
-if TYPE_CHECKING:
-    from cronaca.core.loggers import LoggerSpec
+from cronaca.core.loggers import Mode, OnChange, OnTrigger, Periodic
+from cronaca.core.model import DAY, HOUR, MINUTE, SECOND, Keeps, RuleKind, RuleSpec
 
 _KEPT: Final = {
     Keeps.VALUE: "",
@@ -26,16 +24,20 @@ def duration_text(value_us: int) -> str:
     return f"{value_us / SECOND:g} s"
 
 
-def when_text(logger: LoggerSpec[Any], rule: RuleSpec) -> str:
-    """When a logger records a member that has this rule."""
-    if logger.mode is LoggerMode.PERIODIC:
-        if not logger.interval_us:
-            return "on demand"
-        late = f", {duration_text(logger.phase_us)} later" if logger.phase_us else ""
-        return f"{_KEPT[logger.keeps]}every {duration_text(logger.interval_us)}{late}"
-    if logger.mode is LoggerMode.AROUND:
-        return "full detail around its trigger"
-    return "records at its trigger" if logger.mode is LoggerMode.ON_TRIGGER else rule_text(rule)
+def mode_text(mode: Mode[Any], tag: object = None) -> str:
+    """When a logger of this mode records: all of its members, or one that may have a rule of its own."""
+    if isinstance(mode, OnChange):
+        return rule_text(mode.rule_of(tag))
+    if isinstance(mode, Periodic):
+        return _periodic_text(mode)
+    return "records at its trigger" if isinstance(mode, OnTrigger) else "full detail around its trigger"
+
+
+def _periodic_text(mode: Periodic[Any]) -> str:
+    if not mode.interval_us:
+        return "on demand"
+    late = f", {duration_text(mode.phase_us)} later" if mode.phase_us else ""
+    return f"{_KEPT[mode.keeps]}every {duration_text(mode.interval_us)}{late}"
 
 
 def rule_text(rule: RuleSpec) -> str:

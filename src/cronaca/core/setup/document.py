@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from typing import Any, Final
 
 from cronaca.core.errors import InvalidInput
+from cronaca.core.loggers import own_fields
 
 FORMAT: Final = "cronaca-setup"
 VERSION: Final = 1
@@ -105,6 +106,19 @@ def matched(document: Document, present: Document) -> Document:
             if one["uid"] not in here and known is not None:
                 renamed[one["uid"]] = known
     return {name: _renamed(value, renamed) for name, value in document.items()}
+
+
+def completed(document: Document, present: Document) -> Document:
+    """The document with what it leaves out of an object that is here: that stays as it is. Of a logger only
+    the fields of its mode count; older versions wrote those of all modes."""
+    whole = dict(document)
+    for part in KINDS:
+        if part in document:
+            known = {one["uid"]: one for one in present.get(part, [])}
+            whole[part] = [{**known.get(one["uid"], {}), **one} for one in document[part]]
+    if "loggers" in whole:
+        whole["loggers"] = [own_fields(one) for one in whole["loggers"]]
+    return whole
 
 
 def _renamed(value: Any, renamed: Mapping[str, str]) -> Any:  # noqa: ANN401 - any JSON

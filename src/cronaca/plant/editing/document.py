@@ -20,6 +20,7 @@ from cronaca.core.setup.document import (
     Difference,
     Document,
     Facts,
+    completed,
     differences,
     matched,
 )
@@ -75,7 +76,7 @@ def write_document(tx: Transaction, document: Document, by: By) -> list[Differen
     """Adds and changes what a document says; what it leaves out stays. Raises InvalidInput that names the
     place in the document."""
     present = read_document(tx)
-    document = matched(document, present)
+    document = completed(matched(document, present), present)
     found = differences(present, document)
     here = {one.uid for one in found if one.action == "changed"}
     wanted = {one.uid for one in found}
@@ -162,7 +163,7 @@ def restore(tx: Transaction, change: Change, by: By) -> list[Difference]:
     facts = {"uid": change.uid, **change.before}
     if change.kind == "tag":
         facts["address"] = json.loads(facts["address"])
-    if change.kind == "logger":
+    if change.kind == "logger" and "columns" in facts:
         facts["columns"] = dict(facts["columns"])  # pairs in records of older versions
     return write_document(tx, {**document, _PARTS[change.kind]: [facts]}, by)
 

@@ -14,9 +14,8 @@ from cronaca.core.addresses.calculated import Calculation, Kind, parse_calculati
 from cronaca.core.addresses.names import CALCULATED
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.formulas import check_windowed, needs_of, order_of
-from cronaca.core.logger_rules import rule_for
-from cronaca.core.logger_rules.interval import check_keeps
-from cronaca.core.model import GapReason, LoggerMode, ValueType
+from cronaca.core.loggers import check_member
+from cronaca.core.model import GapReason, ValueType
 from cronaca.core.setup import TagSpec, check_overlaps
 from cronaca.core.windows import PlantCalendar
 from cronaca.db.transaction import Row, Transaction
@@ -289,14 +288,11 @@ def _check_rules(tx: Transaction, tag_ids: set[int]) -> None:
         return
     tags = {tag.tag_id: tag for tag in setup.list_tags(tx) if tag.tag_id in tag_ids}
     for logger in list_loggers(tx):
-        own = dict(logger.overrides)
         for tag_id in logger.tags:
             if tag_id not in tags:
                 continue
             try:
-                check_keeps(logger.keeps, tags[tag_id])
-                if logger.mode is LoggerMode.ON_CHANGE:
-                    rule_for(own.get(tag_id, logger.rule), tags[tag_id])
+                check_member(logger.mode, tags[tag_id])
             except InvalidInput as exc:
                 remedy = f"{logger.name} records it by that rule: take it out there first."
                 raise InvalidInput("value_type", exc.problem, remedy) from exc

@@ -18,8 +18,8 @@ from typing import Final
 import numpy as np
 
 from cronaca.core.codec.batch import HistoryKey
-from cronaca.core.loggers import Logger
-from cronaca.core.model import SECOND, GapReason, LoggerMode, Window
+from cronaca.core.loggers import Logger, OnChange, OnTrigger, Periodic
+from cronaca.core.model import SECOND, GapReason, Window
 from cronaca.core.outputs import CoverageMark
 from cronaca.core.readings import Readings, Slots
 from cronaca.core.setup.whole import Setup
@@ -367,13 +367,16 @@ class _Interest:
 
 def _at_work(logger: Logger, context: StageContext, before: LoggerStage | None, now_us: int) -> LoggerStage:
     """A logger at work, which takes over from the one before what goes on unchanged."""
-    if logger.mode is LoggerMode.PERIODIC:
-        return PeriodicLogger(logger, context, now_us, before if isinstance(before, PeriodicLogger) else None)
-    if logger.mode is LoggerMode.ON_CHANGE:
+    mode = logger.mode
+    if isinstance(mode, Periodic):
+        old = before if isinstance(before, PeriodicLogger) else None
+        return PeriodicLogger(logger, context, now_us, old)
+    if isinstance(mode, OnChange):
         return ChangeLogger(logger, context, before if isinstance(before, ChangeLogger) else None)
-    if logger.mode is LoggerMode.ON_TRIGGER:
+    if isinstance(mode, OnTrigger):
         return RecordLogger(logger, context, before if isinstance(before, RecordLogger) else None)
-    return PrePostTriggerLogger(logger, context, before if isinstance(before, PrePostTriggerLogger) else None)
+    around = before if isinstance(before, PrePostTriggerLogger) else None
+    return PrePostTriggerLogger(logger, context, around)
 
 
 def _conditions_of(logger: Logger) -> tuple[int, ...]:

@@ -17,7 +17,7 @@ from cronaca.core import logger_rules as rules
 from cronaca.core.bits import to_bits
 from cronaca.core.errors import InvalidInput
 from cronaca.core.logger_rules import Rule, rule_for
-from cronaca.core.loggers import Logger
+from cronaca.core.loggers import Logger, OnChange
 from cronaca.core.model import NO_RULE, Gap, GapReason, RuleSpec, Tag, ValueType, Window
 from cronaca.core.readings import Readings, Slots
 from cronaca.recorder.outputs.queue import Samples
@@ -42,16 +42,16 @@ class ChangeLogger(LoggerStage):
 
     def __init__(self, logger: Logger, context: StageContext, before: ChangeLogger | None = None) -> None:
         super().__init__(logger, context, before)
+        mode = logger.mode_as(OnChange)
         self._tags = [context.tags[tag_id] for tag_id in logger.tags]
         types = context.live.types[self._slots]
         self._types = [ValueType(n) for n in types.tolist()]
         self._is_float = types == ValueType.FLOAT
         self._keys = self.keys
-        own = dict(logger.overrides)
         self._members: list[_Member] = []
         for tag, history in zip(self._tags, self._histories.tolist(), strict=True):
             facts = tag.range_low, tag.range_high, tag.stepped
-            self._members.append(_Member(history, own.get(tag.tag_id, logger.rule), facts))
+            self._members.append(_Member(history, mode.rule_of(tag.tag_id), facts))
         known = {} if before is None else dict(zip(before._members, before._rules, strict=True))
         self._rules: list[Rule] = [
             known[member] if member in known else _rule_for(member.spec, tag)

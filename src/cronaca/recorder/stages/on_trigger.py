@@ -8,7 +8,7 @@ from typing import Final
 import numpy as np
 
 from cronaca.core import quality as q
-from cronaca.core.loggers import Logger
+from cronaca.core.loggers import Logger, OnTrigger
 from cronaca.core.outputs import Record
 from cronaca.core.readings import Readings
 from cronaca.recorder.outputs.queue import Samples
@@ -24,7 +24,8 @@ class RecordLogger(LoggerStage):
     def __init__(self, logger: Logger, context: StageContext, before: RecordLogger | None = None) -> None:
         super().__init__(logger, context, before)
         self._pending: list[tuple[int, str]] = [] if before is None else before._pending
-        self._watch: EdgeWatch = EdgeWatch(logger.trigger, context, None if before is None else before._watch)
+        trigger = logger.mode_as(OnTrigger).trigger
+        self._watch: EdgeWatch = EdgeWatch(trigger, context, None if before is None else before._watch)
 
     def _reads(self) -> Sequence[int]:
         """Its trigger tag."""

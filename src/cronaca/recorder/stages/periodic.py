@@ -12,7 +12,7 @@ from cronaca.core import quality as q
 from cronaca.core.formulas import Column
 from cronaca.core.logger_rules import PeriodicState, decide_periodic, latest_tick
 from cronaca.core.logger_rules.interval import IntervalValues
-from cronaca.core.loggers import LONGEST_INTERVAL_US, Logger
+from cronaca.core.loggers import LONGEST_INTERVAL_US, Logger, Periodic
 from cronaca.core.model import SECOND, SHORTEST_SCAN_US, Gap, GapReason, Keeps, ValueType, Window
 from cronaca.core.readings import Readings, Values
 from cronaca.recorder.outputs.queue import Samples
@@ -32,10 +32,11 @@ class PeriodicLogger(LoggerStage):
         self, logger: Logger, context: StageContext, now_us: int, before: PeriodicLogger | None = None
     ) -> None:
         super().__init__(logger, context, before)
+        self._mode = logger.mode_as(Periodic)
         self.next_us: int = 0
         self._state = PeriodicState.fresh(len(logger.tags))
         self._types = context.live.types[self._slots]
-        self.interval_us = logger.interval_us
+        self.interval_us = self._mode.interval_us
         """The one at work: a tag may say another one than the set-up."""
         self.refused = ""
         """Why the interval is not what its tag says."""
@@ -45,18 +46,19 @@ class PeriodicLogger(LoggerStage):
             self._take_over(before)
 
     def _collector(self) -> IntervalValues:
-        logger = self.setup
-        return IntervalValues(len(logger.tags), logger.keeps, self.interval_us, logger.phase_us)
+        mode = self._mode
+        return IntervalValues(len(self.setup.tags), mode.keeps, self.interval_us, mode.phase_us)
 
     def _take_over(self, before: PeriodicLogger) -> None:
         known = dict(zip(before._histories.tolist(), before._state.last_quality.tolist(), strict=True))
         last = [known.get(history, q.GOOD) for history in self._histories.tolist()]
         self._state = PeriodicState(np.array(last, np.uint16))
-        old, new = before.setup, self.setup
-        if (old.interval_us, old.phase_us, old.when) == (new.interval_us, new.phase_us, new.when):
+        old, new = before._mode, self._mode
+        ticks = (old.interval_us, old.phase_us) == (new.interval_us, new.phase_us)
+        if ticks and before.setup.when == self.setup.when:
             self.interval_us, self.refused = before.interval_us, before.refused
             self.next_us = before.next_us  # a tick that is due is not passed over
-            if (old.keeps, old.tags) == (new.keeps, new.tags):
+            if old.keeps is new.keeps and before.setup.tags == self.setup.tags:
                 self._intervals = before._intervals
 
     def begin(self, now_us: int) -> None:
@@ -64,7 +66,7 @@ class PeriodicLogger(LoggerStage):
         self.next_us = self._latest(now_us) + self.interval_us if self.interval_us else NEVER
 
     def _latest(self, now_us: int) -> int:
-        phase_us = self.setup.phase_us
+        phase_us = self._mode.phase_us
         return latest_tick(now_us - phase_us, self.interval_us) + phase_us
 
     def look_at_interval(self, now_us: int) -> None:
@@ -98,7 +100,7 @@ class PeriodicLogger(LoggerStage):
     @property
     def collects(self) -> bool:
         """Whether it keeps a figure of the readings of each interval, and so has to see them all."""
-        return self.setup.keeps is not Keeps.VALUE
+        return self._mode.keeps is not Keeps.VALUE
 
     def follow_clock(self, now_us: int) -> None:
         """A clock that was set back must not make it wait for ticks far ahead."""
@@ -151,7 +153,7 @@ class PeriodicLogger(LoggerStage):
         self.next_us = tick + self.interval_us
 
     def _tell_missed(self, missed: Window) -> None:
-        if missed.length_us > self.setup.tolerance_us(self.interval_us):
+        if missed.length_us > self._mode.tolerance_us(self.interval_us):
             length_s = missed.length_us / SECOND
             detail = f"{self.setup.name} was held up: nothing was recorded for {length_s:g} s."
             gap = Gap(missed.start_us, missed.end_us, GapReason.RECORDER_LATE, detail, self.keys_on())
@@ -188,7 +190,7 @@ class PeriodicLogger(LoggerStage):
             self._intervals.offer(members, offered.ts_us, floats, offered.quality)
 
     def _at(self, tick: int) -> Values:
-        if self.setup.keeps is Keeps.VALUE:
+        if self._mode.keeps is Keeps.VALUE:
             return self._context.live.at(self._slots, tick)
         values, quality = self._intervals.take(tick)
         whole = self._types != ValueType.FLOAT

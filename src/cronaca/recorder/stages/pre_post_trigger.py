@@ -8,7 +8,7 @@ from typing import Final
 
 import numpy as np
 
-from cronaca.core.loggers import Logger
+from cronaca.core.loggers import Logger, PrePostTrigger
 from cronaca.core.model import GapReason
 from cronaca.core.outputs import CoverageMark
 from cronaca.core.readings import Readings
@@ -31,7 +31,10 @@ class PrePostTriggerLogger(LoggerStage):
         self, logger: Logger, context: StageContext, before: PrePostTriggerLogger | None = None
     ) -> None:
         super().__init__(logger, context, before)
-        self._watch: EdgeWatch = EdgeWatch(logger.trigger, context, None if before is None else before._watch)
+        self._mode = logger.mode_as(PrePostTrigger)
+        self._watch: EdgeWatch = EdgeWatch(
+            self._mode.trigger, context, None if before is None else before._watch
+        )
         self._before: deque[Samples] = deque()
         self._count = 0
         self._until_us: int | None = None
@@ -85,14 +88,14 @@ class PrePostTriggerLogger(LoggerStage):
 
     def _open(self, at_us: int) -> None:
         if self._until_us is None:
-            start_us = at_us - self.setup.before_us
+            start_us = at_us - self._mode.before_us
             self._context.emit(CoverageMark(self.keys_on(), start_us, None))
             for samples in self._before:
                 chosen = samples.ts_us >= start_us
                 self._record(samples, chosen)
             self._before.clear()
             self._count = 0
-        self._until_us = max(self._until_us or 0, at_us + self.setup.after_us)
+        self._until_us = max(self._until_us or 0, at_us + self._mode.after_us)
 
     def _next_time(self) -> int:
         """As soon as possible while it records, or has not said yet that it waits."""
@@ -114,7 +117,7 @@ class PrePostTriggerLogger(LoggerStage):
     def _hold(self, samples: Samples) -> None:
         self._before.append(samples)
         self._count += len(samples.bits)
-        oldest_us = int(samples.ts_us.max()) - self.setup.before_us
+        oldest_us = int(samples.ts_us.max()) - self._mode.before_us
         while self._before and (int(self._before[0].ts_us.max()) < oldest_us or self._count > MOST_HELD):
             self._count -= len(self._before.popleft().bits)
 

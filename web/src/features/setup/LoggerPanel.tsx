@@ -16,13 +16,14 @@ import {
 } from '../../shared/ui';
 import { Elsewhere } from './Elsewhere';
 import { Members } from './Members';
-import type { Archive, Logger, LoggerIn, Rule } from './queries';
+import { loggerBody, loggerForm, type LoggerForm, type Mode } from './loggerForm';
+import type { Archive, Logger, Rule } from './queries';
 import type { Rehearsing } from './Rehearse';
-import { FIRST_RULE, RULE_FIELDS, RuleFields } from './RuleFields';
-import { FIRST_TRIGGER, RecordNow, SampleFields, TriggerFields } from './TriggerFields';
+import { RULE_FIELDS, RuleFields } from './RuleFields';
+import { RecordNow, SampleFields, TriggerFields } from './TriggerFields';
 import { useDraft } from './useDraft';
 import { useSave } from './useSave';
-import { NO_WHEN, WhenFields } from './WhenFields';
+import { WhenFields } from './WhenFields';
 
 interface LoggerPanelProps {
   logger: Logger | null;
@@ -55,9 +56,9 @@ const KEEPS = [
 
 export function LoggerPanel(props: LoggerPanelProps): ReactElement {
   const { logger, archives, taken, onClose, onMade, onRehearse } = props;
-  const draft = useDraft<Logger, LoggerIn>(logger, (stored) => first(stored, archives));
+  const draft = useDraft<Logger, LoggerForm>(logger, (stored) => loggerForm(stored, archives));
   const { facts, base, set: put } = draft;
-  const set = (name: keyof LoggerIn) => (value: unknown) => put({ [name]: value });
+  const set = (name: keyof LoggerForm) => (value: unknown) => put({ [name]: value });
   const rule = facts.rule;
   useEffect(() => {
     // A rule taken over from a rehearsal replaces the one in the form; saving stays a step of its own.
@@ -65,7 +66,7 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
     // eslint-disable-next-line react-hooks/exhaustive-deps -- once for each rule that is brought
   }, [taken]);
   const saving = useSave(
-    (wanted: LoggerIn) => save(base, wanted),
+    (form: LoggerForm) => save(base, form),
     [...RULE_FIELDS, ...OWN_FIELDS],
     (made) => onMade(made.uid),
     draft.saved,
@@ -102,7 +103,7 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
       {(facts.mode === 'on_trigger' || facts.mode === 'around') && (
         <TriggerFields
           around={facts.mode === 'around'}
-          trigger={facts.trigger ?? FIRST_TRIGGER}
+          trigger={facts.trigger}
           onChange={set('trigger')}
           problem={saving.problem}
         />
@@ -171,14 +172,14 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
 }
 
 /** A logger that was of another mode begins with an interval; without one it records on demand only. */
-function inMode(facts: LoggerIn, wanted: string): Partial<LoggerIn> {
-  const mode = wanted as LoggerIn['mode'];
+function inMode(facts: LoggerForm, wanted: string): Partial<LoggerForm> {
+  const mode = wanted as Mode;
   return mode === 'periodic' && facts.interval_us === 0 ? { mode, interval_us: 1_000_000 } : { mode };
 }
 
 interface ClockFieldsProps {
-  facts: LoggerIn;
-  set: (name: keyof LoggerIn) => (value: unknown) => void;
+  facts: LoggerForm;
+  set: (name: keyof LoggerForm) => (value: unknown) => void;
   problem: (field: string) => string | undefined;
 }
 
@@ -240,81 +241,13 @@ function ClockFields({ facts, set, problem }: ClockFieldsProps): ReactElement {
   );
 }
 
-function first(logger: Logger | null, archives: readonly Archive[]): LoggerIn {
-  if (logger === null) {
-    return {
-      name: '',
-      archive: archives[0]?.uid ?? '',
-      mode: 'on_change',
-      interval_us: 1_000_000,
-      phase_us: 0,
-      keeps: 'value',
-      rule: FIRST_RULE,
-      tags: [],
-      overrides: {},
-      wanted: true,
-      inhibit_tag: null,
-      trigger: null,
-      columns: {},
-      when: NO_WHEN,
-      before_us: 30_000_000,
-      after_us: 30_000_000,
-      late_us: 0,
-      inhibits: {},
-      sample_on: null,
-    };
-  }
-  const {
-    name,
-    archive,
-    mode,
-    interval_us,
-    phase_us,
-    keeps,
-    rule,
-    tags,
-    overrides,
-    wanted,
-    inhibit_tag,
-    trigger,
-    columns,
-    when,
-    before_us,
-    after_us,
-    late_us,
-    inhibits,
-    sample_on,
-  } = logger;
-  return {
-    name,
-    archive,
-    mode,
-    interval_us,
-    phase_us,
-    keeps,
-    rule,
-    tags,
-    overrides: overrides ?? {},
-    wanted,
-    inhibit_tag: inhibit_tag ?? null,
-    trigger: trigger ?? null,
-    columns: columns ?? {},
-    when,
-    before_us,
-    after_us,
-    late_us,
-    inhibits: inhibits ?? {},
-    sample_on: sample_on ?? null,
-  };
-}
-
-async function save(logger: Logger | null, wanted: LoggerIn): Promise<Logger> {
-  const body = { ...wanted, interval_us: wanted.mode === 'periodic' ? wanted.interval_us : 0 };
+async function save(logger: Logger | null, form: LoggerForm): Promise<Logger> {
+  const body = loggerBody(form, logger?.revision);
   if (logger === null) return unwrap(await client.POST('/api/setup/loggers', { body }));
   return unwrap(
     await client.PUT('/api/setup/loggers/{uid}', {
       params: { path: { uid: logger.uid } },
-      body: { ...body, revision: logger.revision },
+      body,
     }),
   );
 }

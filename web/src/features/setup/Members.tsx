@@ -2,11 +2,12 @@
 import { Close } from '@mui/icons-material';
 import { Box, Button, IconButton, InputBase, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
-import { useState, type ReactElement } from 'react';
+import { useState, type ReactElement, type ReactNode } from 'react';
 import { client, unwrap } from '../../api/client';
 import { tagNamesQuery } from '../../api/queries';
 import { InnerForm, TagChoice, Told } from '../../shared/ui';
-import { type Logger, type Rule } from './queries';
+import { loggerBody, loggerForm, type LoggerForm } from './loggerForm';
+import type { Logger, OnChangeLogger, Rule, TriggeredLogger } from './queries';
 import { RULE_FIELDS, RuleFields } from './RuleFields';
 import { useSave } from './useSave';
 
@@ -61,7 +62,7 @@ export function Members({ logger }: { logger: Logger }): ReactElement {
           </Box>
         ))}
       </Box>
-      {own !== null && uids.includes(own) && (
+      {logger.mode === 'on_change' && own !== null && uids.includes(own) && (
         <OwnRule
           key={own}
           logger={logger}
@@ -95,55 +96,76 @@ export function Members({ logger }: { logger: Logger }): ReactElement {
   );
 }
 
-interface OwnRuleProps {
-  logger: Logger;
+interface OwnPartProps {
+  title: string;
+  problem: string | null;
+  /** Buttons before the one that closes it. */
+  actions: ReactNode;
+  onClose: () => void;
+  children: ReactNode;
+}
+
+/** What is one member's own, below the list. */
+function OwnPart({ title, problem, actions, onClose, children }: OwnPartProps): ReactElement {
+  return (
+    <Box
+      role="group"
+      aria-label={title}
+      sx={{ display: 'flex', flexDirection: 'column', gap: 1.5, border: 1, borderColor: 'divider', p: 1.5 }}
+    >
+      <Typography sx={{ fontSize: 13, fontWeight: 700 }}>{title}</Typography>
+      {children}
+      {problem !== null && <Told kind="error">{problem}</Told>}
+      <Box sx={{ display: 'flex', gap: 1 }}>
+        {actions}
+        <Button size="small" onClick={onClose}>
+          Close
+        </Button>
+      </Box>
+    </Box>
+  );
+}
+
+interface OwnRuleProps<T = Logger> {
+  logger: T;
   uid: string;
   name: string;
   onDone: () => void;
 }
 
 /** A rule of one member's own: one deadband for tags of different units makes no sense. */
-function OwnRule({ logger, uid, name, onDone }: OwnRuleProps): ReactElement {
+function OwnRule({ logger, uid, name, onDone }: OwnRuleProps<OnChangeLogger>): ReactElement {
   const known = logger.overrides?.[uid];
   const [rule, setRule] = useState<Rule>(known ?? logger.rule);
   const saving = useSave(
     async (wanted: Rule | null) => {
-      const { uid: own, ...facts } = logger;
-      const others = Object.entries(facts.overrides ?? {}).filter(([key]) => key !== uid);
-      const overrides = Object.fromEntries(wanted === null ? others : [...others, [uid, wanted]]);
-      return unwrap(
-        await client.PUT('/api/setup/loggers/{uid}', {
-          params: { path: { uid: own } },
-          body: { ...facts, overrides, text: undefined },
-        }),
-      );
+      const overrides = withOwn(logger.overrides, uid, wanted);
+      return change(logger, { overrides });
     },
     RULE_FIELDS,
     onDone,
   );
   return (
-    <Box
-      role="group"
-      aria-label={`Rule of ${name}`}
-      sx={{ display: 'flex', flexDirection: 'column', gap: 1.5, border: 1, borderColor: 'divider', p: 1.5 }}
-    >
-      <Typography sx={{ fontSize: 13, fontWeight: 700 }}>Rule of {name}</Typography>
-      <RuleFields key={rule.kind} rule={rule} onChange={setRule} problem={saving.problem} />
-      {saving.general !== null && <Told kind="error">{saving.general}</Told>}
-      <Box sx={{ display: 'flex', gap: 1 }}>
-        <Button size="small" variant="outlined" disabled={saving.busy} onClick={() => saving.run(rule)}>
-          Keep its own rule
-        </Button>
-        {known !== undefined && (
-          <Button size="small" disabled={saving.busy} onClick={() => saving.run(null)}>
-            Follow the logger again
+    <OwnPart
+      title={`Rule of ${name}`}
+      problem={saving.general}
+      onClose={onDone}
+      actions={
+        <>
+          {' '}
+          <Button size="small" variant="outlined" disabled={saving.busy} onClick={() => saving.run(rule)}>
+            Keep its own rule
           </Button>
-        )}
-        <Button size="small" onClick={onDone}>
-          Close
-        </Button>
-      </Box>
-    </Box>
+          {known !== undefined && (
+            <Button size="small" disabled={saving.busy} onClick={() => saving.run(null)}>
+              Follow the logger again
+            </Button>
+          )}
+        </>
+      }
+    >
+      <RuleFields key={rule.kind} rule={rule} onChange={setRule} problem={saving.problem} />
+    </OwnPart>
   );
 }
 
@@ -152,54 +174,37 @@ function OwnInhibit({ logger, uid, name, onDone }: OwnRuleProps): ReactElement {
   const [tag, setTag] = useState<string | null>(logger.inhibits?.[uid] ?? null);
   const saving = useSave(
     async (wanted: string | null) => {
-      const { uid: own, ...facts } = logger;
-      const others = Object.entries(facts.inhibits ?? {}).filter(([key]) => key !== uid);
-      const inhibits = Object.fromEntries(wanted === null ? others : [...others, [uid, wanted]]);
-      return unwrap(
-        await client.PUT('/api/setup/loggers/{uid}', {
-          params: { path: { uid: own } },
-          body: { ...facts, inhibits, text: undefined },
-        }),
-      );
+      const inhibits = withOwn(logger.inhibits, uid, wanted);
+      return change(logger, { inhibits });
     },
     ['inhibits'],
     onDone,
   );
   return (
-    <Box
-      role="group"
-      aria-label={`Inhibit tag of ${name}`}
-      sx={{ display: 'flex', flexDirection: 'column', gap: 1.5, border: 1, borderColor: 'divider', p: 1.5 }}
+    <OwnPart
+      title={`Inhibit tag of ${name}`}
+      problem={saving.general}
+      onClose={onDone}
+      actions={
+        <>
+          {' '}
+          <Button size="small" variant="outlined" disabled={saving.busy} onClick={() => saving.run(tag)}>
+            Save inhibit tag
+          </Button>
+        </>
+      }
     >
-      <Typography sx={{ fontSize: 13, fontWeight: 700 }}>Inhibit tag of {name}</Typography>
       <TagChoice label="Not recorded while" value={tag} none="no tag of its own" onChange={setTag} />
-      {saving.general !== null && <Told kind="error">{saving.general}</Told>}
-      <Box sx={{ display: 'flex', gap: 1 }}>
-        <Button size="small" variant="outlined" disabled={saving.busy} onClick={() => saving.run(tag)}>
-          Save inhibit tag
-        </Button>
-        <Button size="small" onClick={onDone}>
-          Close
-        </Button>
-      </Box>
-    </Box>
+    </OwnPart>
   );
 }
 
 /** The name of a record's column; it is saved by Enter, and when one leaves the field. */
-function ColumnName({ logger, uid, name }: { logger: Logger; uid: string; name: string }): ReactElement {
+function ColumnName({ logger, uid, name }: Omit<OwnRuleProps<TriggeredLogger>, 'onDone'>): ReactElement {
   const known = logger.columns?.[uid] ?? '';
   const [text, setText] = useState(known);
   const saving = useSave(async () => {
-    const { uid: own, ...facts } = logger;
-    const columns = { ...facts.columns, [uid]: text };
-    const body = { ...facts, columns, text: undefined };
-    return unwrap(
-      await client.PUT('/api/setup/loggers/{uid}', {
-        params: { path: { uid: own } },
-        body,
-      }),
-    );
+    return change(logger, { columns: { ...logger.columns, [uid]: text } });
   }, []);
   const save = (): void => {
     if (text !== known) saving.run(null);
@@ -217,5 +222,23 @@ function ColumnName({ logger, uid, name }: { logger: Logger; uid: string; name: 
         sx={{ width: 130, fontSize: 12.5, borderBottom: 1, borderColor: 'divider' }}
       />
     </InnerForm>
+  );
+}
+
+type OwnOf<T> = Readonly<Record<string, T>> | undefined;
+
+/** What members have of their own, with another value for one; none: it follows the logger. */
+function withOwn<T>(own: OwnOf<T>, uid: string, value: T | null): Record<string, T> {
+  const others = Object.entries(own ?? {}).filter(([key]) => key !== uid);
+  return Object.fromEntries(value === null ? others : [...others, [uid, value]]);
+}
+
+async function change(logger: Logger, changes: Partial<LoggerForm>): Promise<Logger> {
+  const form = { ...loggerForm(logger, []), ...changes };
+  return unwrap(
+    await client.PUT('/api/setup/loggers/{uid}', {
+      params: { path: { uid: logger.uid } },
+      body: loggerBody(form, logger.revision),
+    }),
   );
 }

@@ -5,9 +5,8 @@ import type { ReactElement } from 'react';
 import { client, type Tag } from '../../api/client';
 import { errorText } from '../../api/errors';
 import { Choice, Switched, TagChoice, Told } from '../../shared/ui';
-import type { LoggerIn } from './queries';
+import type { LoggerIn, Trigger } from './queries';
 
-type Trigger = NonNullable<LoggerIn['trigger']>;
 export const FIRST_TRIGGER: Trigger = { tag: null, edge: 'rising', number_tag: null, reset: false };
 
 const EDGES = [

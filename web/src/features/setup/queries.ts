@@ -10,8 +10,13 @@ export type SourceIn = Schemas['ModbusSourceIn' | 'OpcUaSourceIn' | 'OwnSourceIn
 export type Trial = Schemas['ModbusTrial' | 'OpcUaTrial' | 'OwnTrial'];
 export type TagRow = Schemas['TagRowOut'];
 export type TagIn = Schemas['TagIn'];
-export type Logger = Schemas['LoggerOut'];
-export type LoggerIn = Schemas['LoggerIn'];
+export type OnChangeLogger = Schemas['OnChangeLoggerOut'];
+export type TriggeredLogger = Schemas['OnTriggerLoggerOut'];
+export type Logger =
+  OnChangeLogger | TriggeredLogger | Schemas['PeriodicLoggerOut' | 'PrePostTriggerLoggerOut'];
+export type LoggerIn = Schemas[
+  'PeriodicLoggerIn' | 'OnChangeLoggerIn' | 'OnTriggerLoggerIn' | 'PrePostTriggerLoggerIn'];
+export type Trigger = Schemas['TriggerIn'];
 export type Rule = Schemas['RuleIn'];
 export type RunRule = Schemas['RunRuleOut'];
 export type RunRuleIn = Schemas['RunRuleIn'];

@@ -3,26 +3,21 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import cast
+from typing import Final, cast
 
 from fastapi import Request
+from pydantic import TypeAdapter
 
 from cronaca.api.deps import StoreDep
 from cronaca.api.permissions import Configures, Operates
 from cronaca.api.rehearsing import rehearsal_out, rehearsal_spec
 from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
-from cronaca.api.schemas.setup import (
-    LoggerIn,
-    LoggerOut,
-    MembersIn,
-    RehearseIn,
-    RehearseOut,
-    RuleIn,
-)
+from cronaca.api.schemas.loggers import LoggerIn, LoggerOut, MembersIn, RuleIn
+from cronaca.api.schemas.setup import RehearseIn, RehearseOut
 from cronaca.core.errors import InvalidInput
-from cronaca.core.logger_rules.words import when_text
-from cronaca.core.loggers import LoggerSpec, from_plain, to_plain
+from cronaca.core.logger_rules.words import mode_text
+from cronaca.core.loggers import LoggerSpec, from_plain, to_plain, without_members
 from cronaca.core.model import RuleSpec
 from cronaca.core.requests import RecordNow
 from cronaca.db import Store
@@ -35,6 +30,7 @@ from cronaca.services.asking import ask_recorder
 from cronaca.services.rehearsals import RehearsalService
 
 router = api_router("/setup", "set-up")
+_LOGGER: Final[TypeAdapter[LoggerOut]] = TypeAdapter(LoggerOut)
 
 
 @router.get("/loggers")
@@ -69,11 +65,9 @@ def change_members(store: StoreDep, who: Configures, uid: Uid, wanted: MembersIn
 
     def work(tx: Transaction, by: By) -> None:
         row = loggers.get_row(tx, uid)
-        leaving = set(wanted.remove)
-        stay = [tag for tag in row.spec.tags if tag not in leaving]
-        own = tuple(one for one in row.spec.overrides if one[0] not in leaving)
-        facts = replace(row.spec, tags=(*stay, *wanted.add), overrides=own)
-        loggers.change_logger(tx, uid, facts, by, row.revision)
+        stays = without_members(row.spec, set(wanted.remove))
+        spec = replace(stays, tags=(*stays.tags, *wanted.add))
+        loggers.change_logger(tx, uid, spec, by, row.revision)
 
     act(store, who, work)
     return _get(store, uid)
@@ -117,5 +111,6 @@ def rule_spec(rule: RuleIn) -> RuleSpec:
 
 
 def _out(row: LoggerRow) -> LoggerOut:
-    text = when_text(row.spec, row.spec.rule)
-    return LoggerOut(**to_plain(row.spec), uid=row.uid, revision=row.revision, text=text)
+    plain = to_plain(row.spec)
+    text = mode_text(row.spec.mode)
+    return _LOGGER.validate_python({**plain, "uid": row.uid, "revision": row.revision, "text": text})
