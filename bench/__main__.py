@@ -31,6 +31,7 @@ from cronaca.history.read.curves import CurveReader
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.write.bulk import backfill
 from cronaca.plant import histories
+from cronaca.plant.tags import insert_tag, list_tags
 from cronaca.services.history_files import ImportOptions, import_history
 
 YEAR = 365 * DAY
@@ -180,11 +181,10 @@ def growth(store: Store) -> list[str]:
 
 
 def _one_more_tag(store: Store, name: str) -> list[HistoryKey]:
-    from cronaca.plant import setup
 
     with store.transaction() as tx:
-        number = setup.add_tag(tx, a_tag(name))
-        tag = next(t for t in setup.list_tags(tx) if t.tag_id == number)
+        number = insert_tag(tx, a_tag(name))
+        tag = next(t for t in list_tags(tx) if t.tag_id == number)
         return [histories.open_history(tx, 1, tag, START).key]
 
 

@@ -18,7 +18,8 @@ from cronaca.db import Store
 from cronaca.db.migrate import migrate
 from cronaca.db.private_server import PrivateServer
 from cronaca.demo.seed import seed, seed_calculated, seed_records, seed_runs
-from cronaca.plant.editing import By, equipment, tags
+from cronaca.plant import equipment_changes, tag_changes, tags
+from cronaca.plant.changes import By
 
 PIECES = 500
 NOW = 1_800_000_000 * SECOND
@@ -33,7 +34,7 @@ def gathered(store: Store) -> Gathered:
     seed_runs(store, NOW, 4)
     seed_calculated(store, NOW, 4)
     with store.transaction() as tx:
-        return equipment.gather_kind(tx, "Drying line", "Line")
+        return equipment_changes.gather_kind(tx, "Drying line", "Line")
 
 
 def add_pieces(store: Store, found: Gathered) -> float:
@@ -47,7 +48,7 @@ def add_pieces(store: Store, found: Gathered) -> float:
     }
     # All read the same addresses of one controller: a second tag in the same place is no conflict.
     with store.transaction() as tx:
-        equipment.put_class(tx, CLASS, found.facts, BY, pieces=pieces)
+        equipment_changes.put_class(tx, CLASS, found.facts, BY, pieces=pieces)
     return time.perf_counter() - begun
 
 
@@ -55,18 +56,20 @@ def change(store: Store, facts: ClassSpec) -> float:
     """Seconds to change a fact of one member for all pieces."""
     begun = time.perf_counter()
     with store.transaction() as tx:
-        equipment.put_class(tx, CLASS, facts, BY)
+        equipment_changes.put_class(tx, CLASS, facts, BY)
     return time.perf_counter() - begun
 
 
 def one_by_one(store: Store, key: str) -> float:
     """Seconds for as many edits of one tag each, reckoned from a twentieth."""
     with store.snapshot() as tx:
-        rows = [row for row in tags.list_all(tx) if row.facts.name.endswith(key)][: PIECES // 20]
+        rows = [row for row in tags.list_rows(tx) if row.facts.name.endswith(key)][: PIECES // 20]
     begun = time.perf_counter()
     for row in rows:
         with store.transaction() as tx:
-            tags.change_tags(tx, {row.uid: replace(row.facts, range_high=row.facts.range_high + 1)}, BY)
+            tag_changes.change_tags(
+                tx, {row.uid: replace(row.facts, range_high=row.facts.range_high + 1)}, BY
+            )
     return (time.perf_counter() - begun) * 20
 
 

@@ -19,8 +19,11 @@ from cronaca.db import Store
 from cronaca.db.migrate import migrate
 from cronaca.db.private_server import PrivateServer
 from cronaca.history.tables.epochs import find_last_epoch
-from cronaca.plant import setup
+from cronaca.plant.archives import insert_archive
 from cronaca.plant.loggers import insert_logger
+from cronaca.plant.site import Plant, put_plant
+from cronaca.plant.sources import insert_source
+from cronaca.plant.tags import insert_tag
 
 SIGNALS, FORMULAS, LOGGERS = 8_000, 2_000, 500
 HEADING = "## A plant in which nothing changes"
@@ -30,16 +33,16 @@ SETTLE_S = 20.0
 def a_plant(store: Store) -> None:
     """10,000 tags, of them 2,000 formulas of the others, recorded on change by 500 loggers."""
     with store.transaction() as tx:
-        setup.put_plant(tx, setup.Plant("Pastificio Ombralta", "Europe/Rome", 1, ()))
-        inside = setup.add_source(tx, "s" * 36, "Internal", INTERNAL, {})
-        sums = setup.add_source(tx, "c" * 36, "Calculated", CALCULATED, {})
-        archive = setup.add_archive(tx, "a" * 36, "Process values")
+        put_plant(tx, Plant("Pastificio Ombralta", "Europe/Rome", 1, ()))
+        inside = insert_source(tx, "s" * 36, "Internal", INTERNAL, {})
+        sums = insert_source(tx, "c" * 36, "Calculated", CALCULATED, {})
+        archive = insert_archive(tx, "a" * 36, "Process values")
         tags: list[Tag] = []
         for i in range(SIGNALS + FORMULAS):
             tag = a_tag(f"tag {i}", source_id=inside, address='{"initial": 1}', scan_us=HOUR)
             if i >= SIGNALS:
                 tag = replace(tag, source_id=sums, address=_formula(tags[i - SIGNALS], tags[i - SIGNALS + 1]))
-            tags.append(replace(tag, tag_id=setup.add_tag(tx, tag)))
+            tags.append(replace(tag, tag_id=insert_tag(tx, tag)))
         for i in range(LOGGERS):
             mine = tags[i::LOGGERS]
             members = tuple(tag.tag_id for tag in mine)

@@ -28,7 +28,8 @@ from cronaca.db.private_server import PrivateServer
 from cronaca.demo.names import tag_uid
 from cronaca.history.jobs.pyramid import PyramidBuilder
 from cronaca.history.write.bulk import backfill
-from cronaca.plant import histories, setup
+from cronaca.plant import histories
+from cronaca.plant.tags import find_tags
 
 TITLE: Final = "## Trend in the browser"
 YEAR: Final = 365 * DAY
@@ -91,7 +92,7 @@ def fill(application: Application, end_us: int) -> None:
     """A year at 1 Hz for each pen, and its pyramid."""
     store = application.store
     with store.snapshot() as tx:
-        found = setup.find_tags(tx, [tag_uid(key) for key in PENS])
+        found = find_tags(tx, [tag_uid(key) for key in PENS])
         keys = {one.key.tag_id: one.key for one in histories.list_histories(tx)}
     span = Window(end_us - YEAR, end_us)
     for i, key in enumerate(PENS):

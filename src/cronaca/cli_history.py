@@ -24,7 +24,7 @@ from cronaca.exchange.tables import OnBad
 from cronaca.history.jobs import retention
 from cronaca.history.jobs.sizes import list_sizes, size_on_disk
 from cronaca.history.jobs.verify import verify as verify_store
-from cronaca.plant import setup
+from cronaca.plant.archives import find_archive
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.services import reporting
 from cronaca.services.history_files import ImportOptions, export_history, import_history
@@ -167,7 +167,7 @@ def retention_(
     """Show what retention would delete now, switch it on, and list what it has deleted."""
     with _store() as store:
         with store.snapshot() as tx:
-            archive_id = setup.find_archive(tx, archive)
+            archive_id = find_archive(tx, archive)
             if archive_id is None:
                 raise InvalidInput("archive", f"there is no archive {archive!r}", "Name one that exists.")
             known = retention.get_policy(tx, archive_id)

@@ -24,8 +24,8 @@ from cronaca.exchange.arrow import to_ipc
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.write.bulk import backfill
 from cronaca.main.serving import openapi_document
-from cronaca.plant import setup
 from cronaca.plant.loggers import insert_logger
+from cronaca.plant.tags import insert_tag, list_tags
 from tests.api.conftest import Plant
 from tests.support.builders import NOW, a_logger, a_tag
 
@@ -278,8 +278,8 @@ def test_recorded_tags_come_first_and_numbers_in_names_count(plant: Plant) -> No
     with plant.store.transaction() as tx:
         source_id = tx.fetch_one("SELECT MIN(source_id) FROM source")[0]  # type: ignore[index]
         for name in ("A 10", "A 2", "A 1"):
-            setup.add_tag(tx, a_tag(name, source_id=source_id))
-        recorded = [t for t in setup.list_tags(tx) if t.uid == plant.tags["humidity"].uid]
+            insert_tag(tx, a_tag(name, source_id=source_id))
+        recorded = [t for t in list_tags(tx) if t.uid == plant.tags["humidity"].uid]
         archive = tx.fetch_one("SELECT MIN(archive_id) FROM archive")[0]  # type: ignore[index]
         one = a_logger(0, "l" * 36, "only", archive, LoggerMode.ON_CHANGE, 0, (recorded[0].tag_id,))
         tx.execute("DELETE FROM logger_member")

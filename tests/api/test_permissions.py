@@ -21,7 +21,7 @@ from cronaca.core.errors import InvalidInput
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
 from cronaca.logbook import actions
-from cronaca.plant.editing import By
+from cronaca.plant.changes import By
 from cronaca.services.acting import Act, act, act_apart
 from tests.api.setup_support import Api
 from tests.support.builders import NOW

@@ -22,7 +22,7 @@ from cronaca.core.windows import Shift
 from cronaca.db import Store
 from cronaca.exchange.reports import in_all_forms
 from cronaca.history.write.bulk import backfill
-from cronaca.plant import setup
+from cronaca.plant.site import Plant, put_plant
 from tests.api.setup_support import Api, Json
 from tests.support.builders import a_tag, plant_with
 
@@ -56,7 +56,7 @@ def api(store: Store, tmp_path: Path, clock: Clock) -> Iterator[Api]:
     keys = plant_with(store, [a_tag(name, unit="%", equipment=name[:6]) for name in NAMES])
     with store.transaction() as tx:
         shifts = (Shift("Early", 360), Shift("Late", 840), Shift("Night", 1320))
-        setup.put_plant(tx, setup.Plant("Pastificio Ombralta", "UTC", 1, shifts))
+        put_plant(tx, Plant("Pastificio Ombralta", "UTC", 1, shifts))
     times = DAY_START + np.arange(15 * 360) * 10 * SECOND
     series = {}
     for line, name in enumerate(NAMES, 1):

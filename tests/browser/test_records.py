@@ -14,7 +14,8 @@ from playwright.sync_api import Page, expect
 from cronaca.core.model import SECOND, Window
 from cronaca.demo.names import tag_uid
 from cronaca.history.read.series import SeriesReader
-from cronaca.plant import setup
+from cronaca.plant.archives import find_archive
+from cronaca.plant.tags import find_tags
 from tests.browser.axe import serious_violations
 from tests.browser.test_setup import choose
 from tests.browser.ways import go, open_setup
@@ -144,8 +145,8 @@ def test_a_logger_on_demand_takes_a_sample_at_an_edge_and_a_member_has_an_inhibi
     def samples(key: str) -> list[float]:
         window = Window(0, time.time_ns() // 1000 + SECOND)
         with application.store.snapshot() as tx:
-            number = setup.find_tags(tx, [tag_uid(key)])[tag_uid(key)].tag_id
-            archive = setup.find_archive(tx, "Laboratory")
+            number = find_tags(tx, [tag_uid(key)])[tag_uid(key)].tag_id
+            archive = find_archive(tx, "Laboratory")
         (answer,) = SeriesReader(application.store).read_many([number], window, {number: archive or 0})
         return [float(v) for v in answer.recorded.values[answer.recorded.quality == 0]]
 

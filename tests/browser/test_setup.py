@@ -16,7 +16,8 @@ from playwright.sync_api import Page, expect
 from cronaca.core.model import SECOND, Window
 from cronaca.core.setup import SourceSpec, TagSpec
 from cronaca.db.transaction import Transaction
-from cronaca.plant.editing import By, sources, tags
+from cronaca.plant import sources, tag_changes, tags
+from cronaca.plant.changes import By
 from tests.browser.rest import wait_for_rest
 from tests.browser.ways import open_setup
 from tests.support.application import ROOT, Application, wait_for
@@ -179,11 +180,11 @@ def test_the_new_tags_have_their_samples(application: Application) -> None:
     """What the browser's journey set up by hand, through the API: a change is at work within 2 s."""
     by = By("test", time.time_ns() // 1000)
     with application.store.snapshot() as tx:
-        line = sources.list_sources(tx)[0]
-        before = tags.list_all(tx)[0].facts
+        line = sources.list_rows(tx)[0]
+        before = tags.list_rows(tx)[0].spec
     made = application.get("/api/setup/loggers")[0]
     facts = TagSpec("Another door", line.uid, before.address, value_type=before.value_type)
-    (uid,) = application.store.run(lambda tx: tags.add_tags(tx, [facts], by))
+    (uid,) = application.store.run(lambda tx: tag_changes.add_tags(tx, [facts], by))
     started = time.time_ns() // 1000
     application.send("POST", f"/api/setup/loggers/{made['uid']}/members", {"add": [uid], "remove": []})
 
@@ -255,7 +256,7 @@ def many_tags(application: Application) -> Iterator[int]:
         uid = sources.add_source(tx, SourceSpec("Generator", "generator"), by)
         place = json.dumps({"shape": "sine"})
         wanted = [TagSpec(f"Signal {i:05d}", uid, place, unit="bar") for i in range(10_000)]
-        tags.add_tags(tx, wanted, by)
+        tag_changes.add_tags(tx, wanted, by)
 
     application.store.run(write)
     yield 10_000

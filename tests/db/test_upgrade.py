@@ -35,9 +35,10 @@ from cronaca.history.read.series import SeriesReader
 from cronaca.history.tables import gaps
 from cronaca.logbook import notes, records, reports, runs
 from cronaca.logbook.runs import RunFilter
-from cronaca.plant import loggers, setup
+from cronaca.plant import changes, document, loggers, sources
+from cronaca.plant.changes import By
 from cronaca.plant.coverage import list_coverage
-from cronaca.plant.editing import By, changes, document, sources
+from cronaca.plant.tags import list_tags
 from cronaca.plant.whole import read_setup
 from cronaca.recorder.outputs.spool import Entry, Spool
 from cronaca.services.sink import StoreSink
@@ -67,7 +68,7 @@ def old(empty_store: Store) -> Store:
 
 def numbers_of(store: Store) -> dict[str, int]:
     with store.snapshot() as tx:
-        return {tag.name.removeprefix("Line 1 "): tag.tag_id for tag in setup.list_tags(tx)}
+        return {tag.name.removeprefix("Line 1 "): tag.tag_id for tag in list_tags(tx)}
 
 
 def test_each_logger_is_set_up_as_it_was(old: Store) -> None:
@@ -194,8 +195,8 @@ def test_its_set_up_file_is_read_into_an_empty_plant(store: Store) -> None:
 def test_its_tag_file_is_read_without_a_difference(old: Store) -> None:
     rows = list(tables.read_rows((OLD / "tags.csv").read_bytes()))
     with old.snapshot() as tx:
-        named = {row.facts.name: row.uid for row in sources.list_sources(tx)}
-        tags = {tag.name: tag.uid for tag in setup.list_tags(tx)}
+        named = {row.spec.name: row.uid for row in sources.list_rows(tx)}
+        tags = {tag.name: tag.uid for tag in list_tags(tx)}
     lines = tag_table.read_tags(rows, named, tags)
     assert sorted(line.facts.name for line in lines if line.facts is not None) == sorted(tags)
 

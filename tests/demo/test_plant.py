@@ -20,8 +20,9 @@ from cronaca.demo.plant.document import register_table
 from cronaca.demo.seed import seed, seed_records
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.write.bulk import backfill
-from cronaca.plant import setup
 from cronaca.plant.loggers import list_loggers
+from cronaca.plant.sources import list_sources, set_config
+from cronaca.plant.tags import find_tags, list_tags
 from tests.support.builders import NOW
 
 
@@ -100,8 +101,8 @@ def test_history_ends_now_at_one_hertz_and_holds_only_changes_of_contacts(
     history.write_history(store, lambda: NOW + 250_000, told.append, lines=one, length_us=900 * SECOND)
     assert told[-1] == 1.0
     with store.snapshot() as tx:
-        found = setup.find_tags(tx, [tag_uid("head_pressure"), tag_uid("door")])
-        assert '"port": 5021' in setup.list_sources(tx)[0].config
+        found = find_tags(tx, [tag_uid("head_pressure"), tag_uid("door")])
+        assert '"port": 5021' in list_sources(tx)[0].config
     ids = [found[tag_uid(key)].tag_id for key in ("head_pressure", "door")]
     pressure, door = SeriesReader(store).read_many(ids, Window(NOW - 1000 * SECOND, NOW + SECOND))
     assert pressure.samples == 900
@@ -145,7 +146,7 @@ def test_the_history_joins_the_first_samples_of_the_recorder(store: Store) -> No
 
 def kinds(store: Store, keys: dict[tuple[str, int], HistoryKey]) -> dict[HistoryKey, ValueType]:
     with store.snapshot() as tx:
-        tags = {tag.tag_id: tag.value_type for tag in setup.list_tags(tx)}
+        tags = {tag.tag_id: tag.value_type for tag in list_tags(tx)}
     return {key: tags[key.tag_id] for key in keys.values()}
 
 
@@ -213,11 +214,11 @@ def test_a_selected_line_goes_on_as_it_would_have_among_the_others() -> None:
 def test_a_second_start_tells_the_port_and_keeps_what_people_have_changed(store: Store) -> None:
     assert seed(store, 5020, NOW, 2)
     with store.transaction() as tx:
-        line_1 = setup.list_sources(tx)[0]
-        setup.set_source_config(tx, line_1.uid, {**json.loads(line_1.config), "timeout_s": 1.5})
+        line_1 = list_sources(tx)[0]
+        set_config(tx, line_1.uid, {**json.loads(line_1.config), "timeout_s": 1.5})
     assert not seed(store, 5021, NOW, 2)
     with store.snapshot() as tx:
-        found = [json.loads(source.config) for source in setup.list_sources(tx)]
+        found = [json.loads(source.config) for source in list_sources(tx)]
     assert [(one["port"], one["timeout_s"]) for one in found] == [(5021, 1.5), (5021, 1.0)]
 
 

@@ -27,7 +27,9 @@ from cronaca.history.jobs.verify import Fault, verify
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.write.bulk import backfill
 from cronaca.logbook import texts
-from cronaca.plant import histories, setup
+from cronaca.plant import histories
+from cronaca.plant.archives import find_archive
+from cronaca.plant.tags import list_tags
 from cronaca.services.history_files import ImportOptions, export_history, import_history
 from tests.support.builders import NOW, FixedClock, a_tag, plant_with
 
@@ -260,9 +262,9 @@ class TestCommands:
         key = keys["Line 1 temperature"]
         with store.transaction() as tx:
             tx.execute("INSERT INTO archive (uid, name) SELECT UUID(), 'Second'")
-            number = setup.find_archive(tx, "Second")
+            number = find_archive(tx, "Second")
             assert number is not None
-            tag = next(one for one in setup.list_tags(tx) if one.tag_id == key.tag_id)
+            tag = next(one for one in list_tags(tx) if one.tag_id == key.tag_id)
             other = histories.open_history(tx, number, tag, 0).key
         series = {k: Series.of(ValueType.FLOAT, [NOW], [value]) for k, value in ((key, 1.0), (other, 2.0))}
         backfill(store, series, Window(NOW, NOW + HOUR))

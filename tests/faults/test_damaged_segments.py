@@ -24,7 +24,7 @@ from cronaca.history.read.series import SeriesReader
 from cronaca.history.tables import months
 from cronaca.history.write.bulk import backfill
 from cronaca.logbook.background import StoreBackground, list_states
-from cronaca.plant import setup
+from cronaca.plant.tags import list_tags
 from cronaca.services.sink import StoreSink
 from cronaca.worker.loop import run_loop
 from tests.support.application import wait_for
@@ -93,7 +93,7 @@ def test_a_damaged_segment_is_bad_in_figures_and_curves_and_costs_no_other_tag(
     assert set(bad.series.quality.tolist()) == {q.BAD_DATA_LOST}
     assert len(well.series) > 100
     with store.snapshot() as tx:
-        uids = [tag.uid for tag in setup.list_tags(tx)]
+        uids = [tag.uid for tag in list_tags(tx)]
     span = {"start_us": START, "end_us": START + DAY}
     body = {"tags": uids, "figures": [{"stat": "PercentBad"}, {"stat": "PercentGood"}], "windows": [span]}
     with TestClient(create_app(store, tmp_path)) as client:

@@ -19,7 +19,7 @@ from cronaca.history.tables import gaps, journal
 from cronaca.history.tables.journal import JournalKey
 from cronaca.logbook import records
 from cronaca.plant import loggers
-from cronaca.plant.editing import By
+from cronaca.plant.changes import By
 from cronaca.plant.loggers import LoggerRow
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.recorder.live import LiveTable

@@ -17,7 +17,8 @@ from cronaca.core.model import SECOND, Series, Tag, ValueType, Window
 from cronaca.db import Store
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.tables import current, epochs
-from cronaca.plant import setup
+from cronaca.plant.archives import insert_archive
+from cronaca.plant.tags import list_tags
 from cronaca.services.sink import StoreSink
 from tests.support.builders import NOW, a_flush, a_tag, live_values, plant_with
 
@@ -82,13 +83,13 @@ def bench(store: Store) -> Bench:
     names = [a_tag("a"), a_tag("b")]
     keys = plant_with(store, names, 0)
     with store.transaction() as tx:
-        second = setup.add_archive(tx, "b" * 36, "Coarse")
+        second = insert_archive(tx, "b" * 36, "Coarse")
         tx.execute(
             "INSERT INTO history SELECT %(archive)s, tag_id, version, value_type, unit, since_us "
             "FROM history WHERE tag_id = %(tag)s",
             archive=second, tag=keys["a"].tag_id,
         )  # fmt: skip
-        tags = setup.list_tags(tx)
+        tags = list_tags(tx)
     sink = StoreSink(store)
     assert sink.open_epoch("test", NOW) == 1
     return Bench(store, sink, tags, [*keys.values(), HistoryKey(second, keys["a"].tag_id, 1)])

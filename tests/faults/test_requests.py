@@ -22,7 +22,7 @@ from cronaca.core.model import SECOND, Series, ValueType
 from cronaca.db import Store
 from cronaca.logbook.background import StoreBackground
 from cronaca.logbook.texts import codes_of
-from cronaca.plant import setup
+from cronaca.plant.sources import list_sources
 from tests.api.conftest import Plant, plant
 from tests.support.builders import NOW
 
@@ -265,7 +265,7 @@ def test_health_names_no_address_no_path_and_no_text_of_an_error(plant: Plant) -
     """Everybody may ask for it; the reasons are on the recorder page."""
     secret = "10.20.30.40:502 /var/lib/secret"
     with plant.store.transaction() as tx:
-        (source,) = setup.list_sources(tx)
+        (source,) = list_sources(tx)
         said = {"source_id": source.source_id, "state": "down", "since_us": NOW, "detail": secret}
         report = {"sources": [said], "faults": [secret], "samples_per_second": 1.0}
         tx.execute("UPDATE recorder_epoch SET report = %(report)s", report=json.dumps(report))

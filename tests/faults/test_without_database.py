@@ -15,8 +15,12 @@ from cronaca.db.private_server import PrivateServer
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.tables import epochs, gaps
 from cronaca.main.setup_cache import SetupCache
-from cronaca.plant import histories, setup
+from cronaca.plant import histories
+from cronaca.plant.archives import insert_archive
 from cronaca.plant.loggers import insert_logger
+from cronaca.plant.site import Plant, put_plant
+from cronaca.plant.sources import insert_source
+from cronaca.plant.tags import insert_tag, list_tags
 from cronaca.plant.whole import read_setup
 from cronaca.services import control
 from tests.support.application import Processes, wait_for
@@ -28,22 +32,22 @@ FAR = Window(0, 10**16)
 def a_plant(store: Store) -> None:
     """A generated signal and twice its value, recorded every second."""
     with store.transaction() as tx:
-        setup.put_plant(tx, setup.Plant("Pastificio Ombralta", "Europe/Rome", 1, ()))
-        source = setup.add_source(tx, "s" * 36, "Signals", GENERATOR, {})
+        put_plant(tx, Plant("Pastificio Ombralta", "Europe/Rome", 1, ()))
+        source = insert_source(tx, "s" * 36, "Signals", GENERATOR, {})
         wave = '{"shape": "sine", "low": 0, "high": 10, "period_s": 20}'
         signal = a_tag("signal", source_id=source, address=wave)
-        number = setup.add_tag(tx, signal)
-        sums = setup.add_source(tx, "c" * 36, "Calculated", CALCULATED, {})
+        number = insert_tag(tx, signal)
+        sums = insert_source(tx, "c" * 36, "Calculated", CALCULATED, {})
         formula = f'{{"kind": "formula", "formula": "2 * a", "inputs": {{"a": "{signal.uid}"}}}}'
-        twice = setup.add_tag(tx, a_tag("twice", source_id=sums, address=formula))
-        archive = setup.add_archive(tx, "a" * 36, "Process values")
+        twice = insert_tag(tx, a_tag("twice", source_id=sums, address=formula))
+        archive = insert_archive(tx, "a" * 36, "Process values")
         logger = a_logger(0, "l" * 36, "every second", archive, LoggerMode.PERIODIC, SECOND, (number, twice))
         insert_logger(tx, logger, 0)
 
 
 def times(store: Store, name: str) -> list[int]:
     with store.snapshot() as tx:
-        (tag,) = [one for one in setup.list_tags(tx) if one.name == name]
+        (tag,) = [one for one in list_tags(tx) if one.name == name]
         (history,) = histories.list_choices(tx, [tag.tag_id], {})[tag.tag_id]
     (answer,) = SeriesReader(store).read_keys([history.key], FAR)
     good = answer.recorded.quality < 0x8000

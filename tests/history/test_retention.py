@@ -21,7 +21,9 @@ from cronaca.history.read.curves import CurveReader
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.tables.partitions import list_places
 from cronaca.history.write.bulk import backfill
-from cronaca.plant import histories, setup
+from cronaca.plant import histories
+from cronaca.plant.archives import insert_archive
+from cronaca.plant.tags import list_tags
 from cronaca.services.sink import StoreSink
 from tests.support.application import wait_for
 from tests.support.builders import FixedClock, a_flush, a_tag, plant_with
@@ -38,8 +40,8 @@ class Works:
         self.store = store
         first = plant_with(store, [a_tag("t"), a_tag("door", ValueType.BOOLEAN)], START)
         with store.transaction() as tx:
-            self.other = setup.add_archive(tx, "00000000-0000-0000-0000-000000000002", "Long term")
-            tags = {tag.name: tag for tag in setup.list_tags(tx)}
+            self.other = insert_archive(tx, "00000000-0000-0000-0000-000000000002", "Long term")
+            tags = {tag.name: tag for tag in list_tags(tx)}
             second = {n: histories.open_history(tx, self.other, tag, START).key for n, tag in tags.items()}
         self.one = first["t"].archive_id
         self.keys = {1: first, 2: second}

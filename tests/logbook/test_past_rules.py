@@ -19,10 +19,10 @@ from cronaca.history.write.bulk import backfill
 from cronaca.logbook import records, runs
 from cronaca.logbook.past_rules import PastRules
 from cronaca.logbook.runs import RunFilter
-from cronaca.plant import setup
-from cronaca.plant.editing.changes import By
-from cronaca.plant.editing.runs import add_rule
+from cronaca.plant.archives import insert_archive
+from cronaca.plant.changes import By
 from cronaca.plant.loggers import insert_logger
+from cronaca.plant.run_rules import add_rule
 from tests.support.builders import NOW, a_logger, a_tag, plant_with, remade
 
 START = NOW - 3 * DAY
@@ -65,7 +65,7 @@ def trigger_logger(
     trigger = TriggerSpec(tags[0], Edge.CHANGE)
 
     def add(tx: Transaction) -> None:
-        archive_id = setup.add_archive(tx, "a" * 36, "Lots")
+        archive_id = insert_archive(tx, "a" * 36, "Lots")
         usual = a_logger(0, "l" * 36, "Lots", archive_id, LoggerMode.ON_TRIGGER, 0, tags, trigger=trigger)
         insert_logger(tx, changed(usual), NOW)
 

@@ -19,10 +19,11 @@ from cronaca.history.jobs.emptying import empty_live_archives
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.tables.partitions import Partitions
 from cronaca.history.write.bulk import backfill
-from cronaca.plant import setup
-from cronaca.plant.editing import By, archives
-from cronaca.plant.editing.document import read_document, write_document
+from cronaca.plant import archives
+from cronaca.plant.changes import By
+from cronaca.plant.document import read_document, write_document
 from cronaca.plant.loggers import insert_logger
+from cronaca.plant.tags import list_tags
 from cronaca.services.sink import StoreSink
 from tests.support.builders import NOW, FixedClock, a_flush, a_logger, a_tag, plant_with
 
@@ -50,7 +51,7 @@ def scratch_beside(store: Store, keys: dict[str, HistoryKey], tag: Tag) -> Histo
     with store.transaction() as tx:
         uid = archives.add_archive(tx, ArchiveSpec("Scratch", live_only=True), BY)
         number = archives.get_archive(tx, uid).archive_id
-        found = next(one for one in setup.list_tags(tx) if one.name == tag.name)
+        found = next(one for one in list_tags(tx) if one.name == tag.name)
         logger = a_logger(0, "l2", "scratch", number, LoggerMode.ON_CHANGE, 0, (found.tag_id,))
         insert_logger(tx, logger, NOW)
     return HistoryKey(number, keys[tag.name].tag_id, 1)
@@ -107,8 +108,8 @@ class TestDisks:
         tag = a_tag("Line 1 Zone 1 air temperature")
         keys = plant_with(permitted, [tag])
         with permitted.transaction() as tx:
-            (row,) = archives.list_archives(tx)
-            facts = ArchiveSpec(row.facts.name, directory=str(far))
+            (row,) = archives.list_rows(tx)
+            facts = ArchiveSpec(row.spec.name, directory=str(far))
             archives.change_archive(tx, row.uid, facts, BY)
         backfill(permitted, {keys[tag.name]: a_series(NOW, 100)}, Window(NOW, NOW + 100 * SECOND))
         assert [one.name for one in far.rglob("segment*.ibd")]
@@ -155,9 +156,9 @@ class TestDisks:
         keys = plant_with(store, [tag])
         backfill(store, {keys["a"]: a_series(NOW, 100)}, Window(NOW, NOW + 100 * SECOND))
         with store.transaction() as tx:
-            (row,) = archives.list_archives(tx)
+            (row,) = archives.list_rows(tx)
             with pytest.raises(InvalidInput, match="holds 100 samples"):
-                archives.change_archive(tx, row.uid, ArchiveSpec(row.facts.name, live_only=True), BY)
+                archives.change_archive(tx, row.uid, ArchiveSpec(row.spec.name, live_only=True), BY)
 
 
 class TestWhereAnArchiveMayBe:
@@ -174,7 +175,7 @@ class TestWhereAnArchiveMayBe:
             archives.add_archive(tx, facts, BY)
         assert refused.value.field == "directory"
         with permitted.snapshot() as tx:
-            assert archives.list_archives(tx) == []
+            assert archives.list_rows(tx) == []
 
     def test_the_databases_own_directory_is_refused(self, store: Store) -> None:
         everywhere = Store(store.address, places=ArchivePlaces((PurePosixPath("/"),)))

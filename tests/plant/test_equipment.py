@@ -21,10 +21,11 @@ from cronaca.core.statistics import kinds_of
 from cronaca.db import Store
 from cronaca.demo.seed import seed, seed_calculated, seed_records, seed_runs
 from cronaca.plant import equipment as store_equipment
-from cronaca.plant import setup
-from cronaca.plant.editing import By, equipment, list_changes, sources
-from cronaca.plant.editing.document import read_document
+from cronaca.plant import equipment_changes, sources
+from cronaca.plant.changes import By, list_changes
+from cronaca.plant.document import read_document
 from cronaca.plant.loggers import list_loggers
+from cronaca.plant.tags import list_tags
 
 NOW = 1_800_000_000 * SECOND
 BY = By("engineer", NOW)
@@ -49,15 +50,15 @@ def plant(store: Store) -> Store:
 def lines(plant: Store) -> Store:
     """The lines gathered into a class."""
     with plant.transaction() as tx:
-        found = equipment.gather_kind(tx, "Drying line", "Line")
+        found = equipment_changes.gather_kind(tx, "Drying line", "Line")
         pieces = {piece_uid(i): one for i, one in enumerate(found.pieces.values())}
-        equipment.put_class(tx, CLASS, found.facts, BY, pieces=pieces)
+        equipment_changes.put_class(tx, CLASS, found.facts, BY, pieces=pieces)
     return plant
 
 
 def of(store: Store) -> ClassSpec:
     with store.snapshot() as tx:
-        return store_equipment.get_class(tx, CLASS).facts
+        return store_equipment.get_class(tx, CLASS).spec
 
 
 def changed(facts: ClassSpec, key: str, **changes: Any) -> ClassSpec:  # noqa: ANN401 - any fact of a tag
@@ -68,9 +69,9 @@ def changed(facts: ClassSpec, key: str, **changes: Any) -> ClassSpec:  # noqa: A
 def test_lines_that_are_there_make_a_class_that_changes_nothing(plant: Store) -> None:
     with plant.transaction() as tx:
         before = read_document(tx)
-        found = equipment.gather_kind(tx, "Drying line", "Line")
+        found = equipment_changes.gather_kind(tx, "Drying line", "Line")
         pieces = {piece_uid(i): one for i, one in enumerate(found.pieces.values())}
-        plan = equipment.put_class(tx, CLASS, found.facts, BY, pieces=pieces)
+        plan = equipment_changes.put_class(tx, CLASS, found.facts, BY, pieces=pieces)
         after = read_document(tx)
     assert [one.name for one in plan.pieces] == ["Line 1", "Line 2", "Line 3", "Line 4"]
     assert not any(one.differences or one.removed for one in plan.pieces)
@@ -89,13 +90,13 @@ def test_lines_that_are_there_make_a_class_that_changes_nothing(plant: Store) ->
 def test_a_change_of_the_class_is_told_for_each_piece_and_then_done(lines: Store) -> None:
     wanted = changed(of(lines), "Zone 1 air temperature", range_high=95.0)
     with lines.snapshot() as tx:
-        plan = equipment.plan_class(tx, CLASS, wanted)
+        plan = equipment_changes.plan_class(tx, CLASS, wanted)
     assert [[d.facts for d in one.differences] for one in plan.pieces] == [
         [(("range_high", 85.0, 95.0),)]
     ] * 4
     with lines.transaction() as tx:
-        equipment.put_class(tx, CLASS, wanted, BY)
-        highs = {t.range_high for t in setup.list_tags(tx) if t.name.endswith("Zone 1 air temperature")}
+        equipment_changes.put_class(tx, CLASS, wanted, BY)
+        highs = {t.range_high for t in list_tags(tx) if t.name.endswith("Zone 1 air temperature")}
         assert highs == {95.0}
         assert {c.kind for c in list_changes(tx, limit=5)} == {"tag", "equipment_class"}
 
@@ -105,9 +106,9 @@ def test_what_is_a_pieces_own_stays_so(lines: Store) -> None:
     with lines.transaction() as tx:
         rows = store_equipment.list_pieces(tx, CLASS)
         own = {"tags": {"Zone 1 air temperature": {"range_high": 120.0}}}
-        equipment.put_pieces(tx, CLASS, {rows[1].uid: replace(rows[1].facts, overrides=own)}, BY)
-        equipment.put_class(tx, CLASS, wanted, BY)
-        highs = [t.range_high for t in setup.list_tags(tx) if t.name.endswith("Zone 1 air temperature")]
+        equipment_changes.put_pieces(tx, CLASS, {rows[1].uid: replace(rows[1].spec, overrides=own)}, BY)
+        equipment_changes.put_class(tx, CLASS, wanted, BY)
+        highs = [t.range_high for t in list_tags(tx) if t.name.endswith("Zone 1 air temperature")]
     assert sorted(highs) == [95.0, 95.0, 95.0, 120.0]
 
 
@@ -116,8 +117,8 @@ def test_line_5_is_added_with_its_source_and_its_name(lines: Store) -> None:
         facts = SourceSpec("Line 5 controller", "modbus_tcp", ModbusSettings("127.0.0.1", 1502, 5))
         source = sources.add_source(tx, facts, BY)
         piece = EquipmentSpec("Line 5", CLASS, {"device": source, "contacts": source})
-        plan = equipment.put_pieces(tx, CLASS, {piece_uid(5): piece}, BY)
-        tags = {t.name: t for t in setup.list_tags(tx) if t.name.startswith("Line 5")}
+        plan = equipment_changes.put_pieces(tx, CLASS, {piece_uid(5): piece}, BY)
+        tags = {t.name: t for t in list_tags(tx) if t.name.startswith("Line 5")}
         loggers = {one.name: one for one in list_loggers(tx)}
     assert len(tags) == len(of(lines).members)
     assert {d.action for d in plan.pieces[0].differences} == {"added"}
@@ -132,9 +133,9 @@ def test_a_member_that_the_class_loses_goes_from_all_and_its_history_stays(lines
     joins = tuple(replace(j, members=tuple(k for k in j.members if k != gone)) for j in facts.joins)
     wanted = replace(facts, members=tuple(m for m in facts.members if m.key != gone), joins=joins)
     with lines.transaction() as tx:
-        key = next(t.tag_id for t in setup.list_tags(tx) if t.name == f"Line 1 {gone}")
-        plan = equipment.put_class(tx, CLASS, wanted, BY)
-        assert not any(t.name.endswith(gone) for t in setup.list_tags(tx))
+        key = next(t.tag_id for t in list_tags(tx) if t.name == f"Line 1 {gone}")
+        plan = equipment_changes.put_class(tx, CLASS, wanted, BY)
+        assert not any(t.name.endswith(gone) for t in list_tags(tx))
         assert tx.fetch_one("SELECT COUNT(*) FROM history WHERE tag_id = %(key)s", key=key) == (1,)
     assert [one.removed for one in plan.pieces] == [(f"Line {i} {gone}",) for i in (1, 2, 3, 4)]
 
@@ -143,15 +144,17 @@ def test_a_member_that_others_need_cannot_be_lost(lines: Store) -> None:
     facts = of(lines)
     wanted = replace(facts, members=tuple(m for m in facts.members if m.key != "Cutter jam"))
     with lines.transaction() as tx, pytest.raises(InvalidInput, match="there is no member 'Cutter jam'"):
-        equipment.put_class(tx, CLASS, wanted, BY)
+        equipment_changes.put_class(tx, CLASS, wanted, BY)
 
 
 def test_two_people_do_not_overwrite_each_other(lines: Store) -> None:
     before = of(lines)
     with lines.transaction() as tx:
-        equipment.put_class(tx, CLASS, changed(before, "Cutter jam", description="Once more"), BY, seen=1)
+        equipment_changes.put_class(
+            tx, CLASS, changed(before, "Cutter jam", description="Once more"), BY, seen=1
+        )
     with lines.transaction() as tx, pytest.raises(EditConflict):
-        equipment.put_class(tx, CLASS, before, BY, seen=1)
+        equipment_changes.put_class(tx, CLASS, before, BY, seen=1)
 
 
 @pytest.mark.parametrize(
@@ -170,14 +173,14 @@ def test_a_class_that_cannot_be_is_refused_by_its_place(
 ) -> None:
     wanted = replace(of(lines), **change)
     with lines.transaction() as tx, pytest.raises(InvalidInput) as caught:
-        equipment.put_class(tx, CLASS, wanted, BY)
+        equipment_changes.put_class(tx, CLASS, wanted, BY)
     assert caught.value.field == field
 
 
 def test_an_unknown_word_names_piece_and_remedy_and_writes_nothing(lines: Store) -> None:
     wanted = changed(of(lines), "Cutter jam", description="{speed}")
     with pytest.raises(InvalidInput, match=r"of Line 1: \{speed\} is not known"), lines.transaction() as tx:
-        equipment.put_class(tx, CLASS, wanted, BY)
+        equipment_changes.put_class(tx, CLASS, wanted, BY)
     assert of(lines).member("Cutter jam") != wanted.member("Cutter jam")
 
 
@@ -192,28 +195,28 @@ def test_a_base_address_counts(store: Store) -> None:
             piece_uid(i): EquipmentSpec(f"Tank {i}", CLASS, {"device": source}, {"base": 100 * i})
             for i in (1, 2)
         }
-        equipment.put_class(tx, CLASS, facts, BY, pieces=pieces)
-        places = sorted(t.address for t in setup.list_tags(tx))
+        equipment_changes.put_class(tx, CLASS, facts, BY, pieces=pieces)
+        places = sorted(t.address for t in list_tags(tx))
     assert ['"address": 104' in places[0], '"address": 204' in places[1]] == [True, True]
 
 
 def test_a_piece_leaves_with_its_tags_or_without(lines: Store) -> None:
     with lines.transaction() as tx:
         one, two = store_equipment.list_pieces(tx, CLASS)[:2]
-        equipment.remove_piece(tx, one.uid, BY, with_tags=False)
-        equipment.remove_piece(tx, two.uid, BY, with_tags=True)
-        names = [t.name for t in setup.list_tags(tx)]
+        equipment_changes.remove_piece(tx, one.uid, BY, with_tags=False)
+        equipment_changes.remove_piece(tx, two.uid, BY, with_tags=True)
+        names = [t.name for t in list_tags(tx)]
         assert any(name.startswith("Line 1 ") for name in names)
         assert not any(name.startswith("Line 2 ") for name in names)
-        assert [row.facts.name for row in store_equipment.list_pieces(tx, CLASS)] == ["Line 3", "Line 4"]
-        equipment.remove_class(tx, CLASS, BY)
+        assert [row.spec.name for row in store_equipment.list_pieces(tx, CLASS)] == ["Line 3", "Line 4"]
+        equipment_changes.remove_class(tx, CLASS, BY)
         assert store_equipment.list_pieces(tx) == []
-        assert any(t.name.startswith("Line 3 ") for t in setup.list_tags(tx))
+        assert any(t.name.startswith("Line 3 ") for t in list_tags(tx))
 
 
 def test_classes_give_statistics_their_kinds(lines: Store) -> None:
     with lines.snapshot() as tx:
-        kinds = kinds_of(setup.list_tags(tx), equipment.list_kinds(tx))
+        kinds = kinds_of(list_tags(tx), equipment_changes.list_kinds(tx))
     assert kinds[0].name == "Drying line"
     assert kinds[0].equipment == ("Line 1", "Line 2", "Line 3", "Line 4")
     assert not any("Line 1" in kind.equipment for kind in kinds[1:])
@@ -223,14 +226,15 @@ CHANGE = """
 import sys
 from dataclasses import replace
 from cronaca.db import Store, parse_url
-from cronaca.plant import equipment as store_equipment
-from cronaca.plant.editing import By, equipment
+from cronaca.plant import equipment, equipment_changes
+from cronaca.plant.changes import By
+
 def tell(done, of):
     print(done, of, flush=True)
 with Store(parse_url(sys.argv[1])).transaction() as tx:
-    facts = store_equipment.get_class(tx, sys.argv[2]).facts
-    members = tuple(replace(m, facts={**m.facts, "decimals": 4}) for m in facts.members)
-    equipment.put_class(tx, sys.argv[2], replace(facts, members=members), By("x", 1), progress=tell)
+    spec = equipment.get_class(tx, sys.argv[2]).spec
+    members = tuple(replace(m, facts={**m.facts, "decimals": 4}) for m in spec.members)
+    equipment_changes.put_class(tx, sys.argv[2], replace(spec, members=members), By("x", 1), progress=tell)
 """
 
 
@@ -247,7 +251,9 @@ def test_a_change_that_is_killed_half_way_has_not_been(store: Store) -> None:
             piece_uid(i): EquipmentSpec(f"Tank {i}", CLASS, {"device": source}, {"base": 10 * i})
             for i in range(100)
         }
-        equipment.put_class(tx, CLASS, ClassSpec("Tank", members, parameters={"base": 0}), BY, pieces=pieces)
+        equipment_changes.put_class(
+            tx, CLASS, ClassSpec("Tank", members, parameters={"base": 0}), BY, pieces=pieces
+        )
     env = {**os.environ, "PYTHONPATH": "src"}
     command = [sys.executable, "-c", CHANGE, store.address.url, CLASS]
     with subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=env) as child:
@@ -258,13 +264,13 @@ def test_a_change_that_is_killed_half_way_has_not_been(store: Store) -> None:
     deadline = time.monotonic() + 10
     while True:
         with store.snapshot() as tx:
-            decimals = {tag.decimals for tag in setup.list_tags(tx)}
-            kept = {m.facts["decimals"] for m in store_equipment.get_class(tx, CLASS).facts.members}
+            decimals = {tag.decimals for tag in list_tags(tx)}
+            kept = {m.facts["decimals"] for m in store_equipment.get_class(tx, CLASS).spec.members}
         if decimals == kept == {1} or time.monotonic() > deadline:
             break
     assert (decimals, kept) == ({1}, {1})
     with store.transaction() as tx:
-        facts = store_equipment.get_class(tx, CLASS).facts
+        facts = store_equipment.get_class(tx, CLASS).spec
         again = tuple(replace(m, facts={**m.facts, "decimals": 4}) for m in facts.members)
-        equipment.put_class(tx, CLASS, replace(facts, members=again), BY)
-        assert {tag.decimals for tag in setup.list_tags(tx)} == {4}
+        equipment_changes.put_class(tx, CLASS, replace(facts, members=again), BY)
+        assert {tag.decimals for tag in list_tags(tx)} == {4}

@@ -12,9 +12,9 @@ from cronaca.core.model import Edge, Keeps, LoggerMode, RuleSpec, ValueType
 from cronaca.core.setup import ArchiveSpec, PlantSpec, SourceSpec, TagSpec, check_overlaps, named_series
 from cronaca.core.windows import Shift
 from cronaca.db import Store
-from cronaca.plant import loggers
-from cronaca.plant.editing import By, archives, document, sources, tags
-from cronaca.plant.editing.tags import TagFilter
+from cronaca.plant import archives, document, loggers, sources, tag_changes, tags
+from cronaca.plant.changes import By
+from cronaca.plant.tags import TagFilter
 from tests.support.builders import NOW, a_spec
 
 BY = By("Operator", NOW)
@@ -31,7 +31,7 @@ def tag(source: str, name: str, **facts: object) -> TagSpec:
 
 
 def add(store: Store, *wanted: TagSpec) -> list[str]:
-    return store.run(lambda tx: tags.add_tags(tx, wanted, BY))
+    return store.run(lambda tx: tag_changes.add_tags(tx, wanted, BY))
 
 
 class TestPlant:
@@ -85,7 +85,7 @@ class TestTags:
         def found(equipment: str) -> list[str]:
             with store.snapshot() as tx:
                 return [
-                    row.facts.name for row in tags.search_tags(tx, TagFilter(equipment=equipment), 10, 0)[1]
+                    row.spec.name for row in tags.search_tags(tx, TagFilter(equipment=equipment), 10, 0)[1]
                 ]
 
         assert found("Line_1") == ["Line_1/Zone"]
@@ -137,7 +137,7 @@ class TestLoggers:
         facts = a_spec("Changes", archive, LoggerMode.ON_CHANGE, tags=(first, second), overrides=own)
         store.run(lambda tx: loggers.add_logger(tx, facts, BY))
         with store.snapshot() as tx:
-            numbers = {row.uid: row.tag_id for row in tags.get_tags(tx, [first, second])}
+            numbers = {row.uid: row.tag_id for row in tags.get_rows(tx, [first, second])}
             found = {one.tag_id: one.text for one in loggers.list_recorded_by(tx, list(numbers.values()))}
             (summary,) = loggers.list_summaries(tx)
             assert loggers.list_recorded_by(tx, []) == []
@@ -218,7 +218,7 @@ def test_what_a_logger_may_have_of_late_is_kept_and_travels(store: Store, source
     with store.snapshot() as tx:
         kept = loggers.get_row(tx, uid).spec
     assert (kept.name, kept.inhibits, kept.sample_on) == ("Asked for", wanted.inhibits, wanted.sample_on)
-    store.run(lambda tx: tags.remove_tags(tx, [stop, edge], BY, {}))
+    store.run(lambda tx: tag_changes.remove_tags(tx, [stop, edge], BY, {}))
     with store.snapshot() as tx:
         spec = loggers.get_row(tx, uid).spec
     assert (spec.inhibits, spec.sample_on) == ((), None)

@@ -22,9 +22,12 @@ from cronaca.demo.opcua_stand_in import OpcUaStandIn
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.write.backfill import StoreBackfill
 from cronaca.history.write.edits import list_edits, read_replaced
-from cronaca.plant import setup
+from cronaca.plant.archives import insert_archive
 from cronaca.plant.histories import list_histories
 from cronaca.plant.loggers import insert_logger
+from cronaca.plant.site import Plant, put_plant
+from cronaca.plant.sources import insert_source
+from cronaca.plant.tags import insert_tag
 from cronaca.plant.whole import read_setup
 from cronaca.recorder.drivers.opcua import Identity, Login, OpcUaDriver
 from cronaca.recorder.drivers.opcua.values import to_us
@@ -167,14 +170,14 @@ def _plant(store: Store, endpoint: str) -> dict[str, HistoryKey]:
     """A tag of the server, recorded on change and by the clock into an archive each."""
     now_us = time.time_ns() // 1000
     with store.transaction() as tx:
-        setup.put_plant(tx, setup.Plant("Pastificio Ombralta", "Europe/Rome", 1, ()))
-        source_id = setup.add_source(tx, "s-1", "Line 1 server", "opc_ua", {"endpoint": endpoint})
+        put_plant(tx, Plant("Pastificio Ombralta", "Europe/Rome", 1, ()))
+        source_id = insert_source(tx, "s-1", "Line 1 server", "opc_ua", {"endpoint": endpoint})
         address = json.dumps({"node": "ns=2;s=Line1.temperature_1"})
         wanted = a_tag("t", source_id=source_id, address=address, scan_us=SECOND // 10, stepped=True)
-        tag = replace(wanted, tag_id=setup.add_tag(tx, wanted))
+        tag = replace(wanted, tag_id=insert_tag(tx, wanted))
         keys = {}
         for name, mode in (("changes", LoggerMode.ON_CHANGE), ("ticks", LoggerMode.PERIODIC)):
-            archive_id = setup.add_archive(tx, f"a-{name}", name)
+            archive_id = insert_archive(tx, f"a-{name}", name)
             interval_us = SECOND if mode is LoggerMode.PERIODIC else 0
             logger = a_logger(0, f"l-{name}", name, archive_id, mode, interval_us, (tag.tag_id,))
             insert_logger(tx, logger, now_us)

@@ -18,9 +18,10 @@ from cronaca.core.model import SECOND, Edge, GapReason, LoggerMode, ValueType, W
 from cronaca.core.setup import ArchiveSpec, PlantSpec, SourceSpec, TagSpec
 from cronaca.db import Store
 from cronaca.history.read.series import SeriesAnswer, SeriesReader
-from cronaca.plant import loggers, setup
-from cronaca.plant.editing import By, archives, sources, tags
-from cronaca.plant.editing.document import put_plant
+from cronaca.plant import archives, loggers, sources, tag_changes
+from cronaca.plant.changes import By
+from cronaca.plant.site import change_plant
+from cronaca.plant.tags import list_tags
 from cronaca.plant.whole import read_setup
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.outputs.spool import Spool
@@ -39,7 +40,7 @@ class Plant:
     def __init__(self, store: Store, folder: Path) -> None:
         self.store, self.device = store, FakeDriver({"value": 1.0, "contact": 0.0})
         with store.transaction() as tx:
-            put_plant(tx, PlantSpec("Pastificio Ombralta", "Europe/Rome"), self.by)
+            change_plant(tx, PlantSpec("Pastificio Ombralta", "Europe/Rome"), self.by)
             source = sources.add_source(
                 tx, SourceSpec("Line 1", "modbus_tcp", ModbusSettings("127.0.0.1")), self.by
             )
@@ -54,13 +55,13 @@ class Plant:
                 )
                 for i, (name, kind) in enumerate((("value", FLOAT), ("contact", FLOAT)))
             ]
-            self.value, self.contact = tags.add_tags(tx, wanted, self.by)
+            self.value, self.contact = tag_changes.add_tags(tx, wanted, self.by)
             self.archive = archives.add_archive(tx, ArchiveSpec("Process values"), self.by)
             self.facts = a_spec("all", self.archive, LoggerMode.PERIODIC, SECOND // 10, tags=(self.value,))
             self.logger = loggers.add_logger(tx, self.facts, self.by)
         with store.snapshot() as tx:
             found, histories, revision = read_setup(tx), read_histories(tx), get_revision(tx)
-            (self.tag,) = (one for one in setup.list_tags(tx) if one.uid == self.value)
+            (self.tag,) = (one for one in list_tags(tx) if one.uid == self.value)
         outlet = Outlet(StoreSink(store), Spool(folder), "test", StoreControl(store))
         self.recorder = Recorder(found, always(self.device), histories, outlet, block=256, revision=revision)
 

@@ -20,8 +20,9 @@ from cronaca.history.read.curves import CurveReader
 from cronaca.history.read.figures import FigureReader, Wanted
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.write.bulk import backfill
-from cronaca.plant import setup
+from cronaca.plant.archives import insert_archive
 from cronaca.plant.loggers import insert_logger
+from cronaca.plant.tags import list_tags
 from cronaca.services import derived
 from cronaca.services.derived import DerivedReader
 from cronaca.services.sink import StoreSink
@@ -48,7 +49,7 @@ def filled(store: Store, count: int = 1000) -> dict[str, Tag]:
     until = Window(NOW, NOW + max(count, 1000) * SECOND)
     backfill(store, {keys[A.name]: ramp(NOW, count), keys[B.name]: ramp(NOW, count, 5.0)}, until)
     with store.snapshot() as tx:
-        found = {tag.name: tag for tag in setup.list_tags(tx)}
+        found = {tag.name: tag for tag in list_tags(tx)}
     return {"a": found[A.name], "b": found[B.name]}
 
 
@@ -111,7 +112,7 @@ def test_the_archive_that_reaches_back_is_read_unless_one_is_chosen(store: Store
     keys = plant_with(store, [A])
     fine = keys[A.name]
     with store.transaction() as tx:
-        number = setup.add_archive(tx, "c" * 36, "Long")
+        number = insert_archive(tx, "c" * 36, "Long")
         insert_logger(
             tx, a_logger(0, "d" * 36, "coarse", number, LoggerMode.PERIODIC, 60 * SECOND, (fine.tag_id,)), NOW
         )

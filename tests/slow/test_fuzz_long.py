@@ -14,7 +14,7 @@ import pytest
 
 from cronaca.db import Store
 from cronaca.history.jobs.verify import verify
-from cronaca.plant import setup
+from cronaca.plant.tags import list_tags
 from tests.support.application import Application, wait_for
 from tests.support.fuzz import FuzzRequest, bent_wishes, complaint, headers_for, specs
 
@@ -35,7 +35,7 @@ def application(empty_store: Store, tmp_path: Path) -> Iterator[Application]:
 
 def test_no_answer_is_a_fault_undescribed_or_late(application: Application) -> None:
     with application.store.snapshot() as tx:
-        tags = setup.list_tags(tx)
+        tags = list_tags(tx)
     known = [tag.uid for tag in tags[:20]] + [tag.name for tag in tags[:5]]
     document = application.get("/api/openapi.json")
     made = itertools.chain(

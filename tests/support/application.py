@@ -25,7 +25,7 @@ from cronaca.demo.opcua_stand_in import OpcUaStandIn
 from cronaca.demo.seed import seed
 from cronaca.demo.stand_in import ModbusStandIn
 from cronaca.history.read.series import SeriesAnswer, SeriesReader
-from cronaca.plant import setup
+from cronaca.plant.tags import find_tags
 
 ROOT = Path(__file__).parents[2]
 PARTS = ("recorder", "worker", "server")
@@ -225,5 +225,5 @@ class Application(Processes):
     def read_uids(self, uids: list[str], window: Window) -> list[SeriesAnswer]:
         """The histories of tags by uid."""
         with self.store.snapshot() as tx:
-            found = setup.find_tags(tx, uids)
+            found = find_tags(tx, uids)
         return SeriesReader(self.store).read_many([found[uid].tag_id for uid in uids], window)

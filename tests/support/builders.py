@@ -18,8 +18,11 @@ from cronaca.core.ports import Flush, LiveValues, OutputT, RecorderReport
 from cronaca.core.windows import Shift
 from cronaca.db import Store
 from cronaca.logbook import records
-from cronaca.plant import setup
+from cronaca.plant.archives import insert_archive
 from cronaca.plant.loggers import insert_logger
+from cronaca.plant.site import Plant, put_plant
+from cronaca.plant.sources import insert_source
+from cronaca.plant.tags import insert_tag
 from cronaca.recorder.outputs.queue import OutputQueue
 
 REPORT = RecorderReport(1.0, 0, 0, 0, 1.0, ())
@@ -60,15 +63,15 @@ def plant_with(store: Store, tags: Sequence[Tag], now_us: int = NOW) -> dict[str
     """A plant with these tags, all recorded by one periodic logger; their histories by name."""
     with store.transaction() as tx:
         shifts = (Shift("Early", 360), Shift("Late", 840), Shift("Night", 1320))
-        setup.put_plant(tx, setup.Plant("Pastificio Ombralta", "Europe/Rome", 1, shifts))
-        source_id = setup.add_source(
+        put_plant(tx, Plant("Pastificio Ombralta", "Europe/Rome", 1, shifts))
+        source_id = insert_source(
             tx, str(uuid.uuid4()), "Line 1 controller", "modbus_tcp", {"host": "127.0.0.1"}
         )
-        archive_id = setup.add_archive(tx, str(uuid.uuid4()), "Process values")
+        archive_id = insert_archive(tx, str(uuid.uuid4()), "Process values")
         numbers = {}
         for tag in tags:
             facts = {name: getattr(tag, name) for name in Tag.__slots__}
-            numbers[tag.name] = setup.add_tag(tx, Tag(**{**facts, "source_id": source_id}))
+            numbers[tag.name] = insert_tag(tx, Tag(**{**facts, "source_id": source_id}))
         members = tuple(numbers.values())
         logger = a_logger(
             0, str(uuid.uuid4()), "every second", archive_id, LoggerMode.PERIODIC, SECOND, members
@@ -104,7 +107,7 @@ def a_record_logger(store: Store, members: tuple[int, ...], columns: tuple[tuple
     """A logger that takes a record of these tags whenever the first of them changes, with its table; its
     number."""
     with store.transaction() as tx:
-        archive = setup.add_archive(tx, "a" * 36, "Lots")
+        archive = insert_archive(tx, "a" * 36, "Lots")
         trigger = TriggerSpec(members[0], Edge.CHANGE)
         made = a_logger(
             0, RECORD_LOGGER, "lots", archive, LoggerMode.ON_TRIGGER, 0, members, trigger=trigger,

@@ -13,7 +13,8 @@ from cronaca.db import Store
 from cronaca.history.read.curves import CurveReader
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.write.edits import HistoryEditor
-from cronaca.plant import setup
+from cronaca.plant.archives import find_archive
+from cronaca.plant.tags import find_tags
 from cronaca.services.derived import DerivedReader
 
 
@@ -54,7 +55,7 @@ def find_all_tags(store: Store, uids: list[str]) -> list[Tag]:
     if len(set(uids)) != len(uids):
         raise InvalidInput("tag", "a tag is named twice", "Name each tag once.")
     with store.snapshot() as tx:
-        found = setup.find_tags(tx, uids)
+        found = find_tags(tx, uids)
     missing = [uid for uid in uids if uid not in found]
     if missing:
         raise InvalidInput("tag", f"there is no tag {missing[0]}", "Take a uid from /api/tags.")
@@ -69,7 +70,7 @@ def find_archives(store: Store, tags: list[Tag], wanted: Sequence[str]) -> dict[
     with store.snapshot() as tx:
         for text in wanted:
             uid, _, name = text.partition(":")
-            archive_id = setup.find_archive(tx, name) if name else None
+            archive_id = find_archive(tx, name) if name else None
             if archive_id is None or uid not in numbers:
                 raise InvalidInput("archive", f"{text!r} names no archive of a tag", "Give tag:archive.")
             found[numbers[uid]] = archive_id

@@ -11,7 +11,8 @@ from cronaca.core.equipment.classes import Limits
 from cronaca.db import Store
 from cronaca.demo.names import uid_of
 from cronaca.demo.plant.signals import STAGES
-from cronaca.plant.editing import By, equipment
+from cronaca.plant import equipment_changes
+from cronaca.plant.changes import By
 from cronaca.plant.equipment import list_classes
 
 CLASS: Final = "Drying line"
@@ -33,9 +34,9 @@ def seed_class(store: Store, now_us: int, lines: int) -> None:
     with store.transaction() as tx:
         if lines < 2 or list_classes(tx):
             return
-        found = equipment.gather_kind(tx, CLASS, "Line")
+        found = equipment_changes.gather_kind(tx, CLASS, "Line")
         pieces = {uid_of(f"equipment/{name}"): piece for name, piece in found.pieces.items()}
-        equipment.put_class(tx, uid, _dressed(found.facts), by, pieces=pieces)
+        equipment_changes.put_class(tx, uid, _dressed(found.facts), by, pieces=pieces)
 
 
 def _dressed(facts: ClassSpec) -> ClassSpec:

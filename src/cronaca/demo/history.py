@@ -22,8 +22,9 @@ from cronaca.demo.names import PROCESS_VALUES, tag_uid
 from cronaca.demo.plant import SIGNALS, DryingLine, LineSettings, Signal
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.write.bulk import backfill
-from cronaca.plant import setup
+from cronaca.plant.archives import find_archive
 from cronaca.plant.histories import list_histories
+from cronaca.plant.tags import list_tags
 
 LENGTH_US: Final = 14 * DAY
 LONGEST_PIECE_S: Final = 6 * 3600
@@ -113,8 +114,8 @@ def _keys_of(store: Store, lines: int) -> dict[tuple[str, int], HistoryKey]:
     """The histories by signal and line (from 0), in the archive of process values: some tags have one in the
     archive of records, too."""
     with store.snapshot() as tx:
-        numbers = {tag.uid: tag.tag_id for tag in setup.list_tags(tx)}
-        archive_id = setup.find_archive(tx, PROCESS_VALUES)
+        numbers = {tag.uid: tag.tag_id for tag in list_tags(tx)}
+        archive_id = find_archive(tx, PROCESS_VALUES)
         histories = {
             history.key.tag_id: history.key
             for history in list_histories(tx)

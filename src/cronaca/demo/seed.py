@@ -30,10 +30,14 @@ from cronaca.demo.names import PROCESS_VALUES, tag_uid, uid_of
 from cronaca.demo.opcua_stand_in import endpoint_of
 from cronaca.demo.plant import SIGNALS, Signal
 from cronaca.logbook.past_rules import PastRules
-from cronaca.plant import run_rules, setup
-from cronaca.plant.editing import By
-from cronaca.plant.editing.runs import add_rule
+from cronaca.plant import run_rules
+from cronaca.plant.archives import find_archive, insert_archive
+from cronaca.plant.changes import By
 from cronaca.plant.loggers import insert_logger, list_loggers
+from cronaca.plant.run_rules import add_rule
+from cronaca.plant.site import Plant, find_plant, put_plant
+from cronaca.plant.sources import insert_source, list_sources, set_config
+from cronaca.plant.tags import find_tags, insert_tag
 
 CONTACT_SCAN_US: Final = SECOND // 5
 LOT_COLUMNS: Final = {
@@ -60,14 +64,14 @@ def seed(store: Store, port: int, now_us: int, lines: int = 1, ua_port: int | No
     listen now. A line is a Modbus unit of its own behind one port, but for those with an OPC UA server; there
     is none without a port for it."""
     with store.transaction() as tx:
-        plant = setup.find_plant(tx)
+        plant = find_plant(tx)
         if plant is not None:
             if not plant.shifts:  # data of a demo from before there was a shift calendar
-                setup.put_plant(tx, replace(plant, shifts=SHIFTS))
+                put_plant(tx, replace(plant, shifts=SHIFTS))
             _tell_ports(tx, port, ua_port, range(1, lines + 1))
             return False
-        setup.put_plant(tx, setup.Plant("Pastificio Ombralta", "Europe/Rome", 1, SHIFTS))
-        archive_id = setup.add_archive(tx, uid_of("archive/process"), PROCESS_VALUES)
+        put_plant(tx, Plant("Pastificio Ombralta", "Europe/Rome", 1, SHIFTS))
+        archive_id = insert_archive(tx, uid_of("archive/process"), PROCESS_VALUES)
         for line in range(1, lines + 1):
             _seed_line(tx, line, _add_sources(tx, line, port, ua_port), archive_id, now_us)
         return True
@@ -76,11 +80,11 @@ def seed(store: Store, port: int, now_us: int, lines: int = 1, ua_port: int | No
 def seed_records(store: Store, now_us: int, lines: int) -> None:
     """A logger for each line that takes a record at every change of its lot number, the first time."""
     with store.transaction() as tx:
-        if setup.find_archive(tx, _LOT_RECORDS) is not None:
+        if find_archive(tx, _LOT_RECORDS) is not None:
             return
-        archive_id = setup.add_archive(tx, uid_of("archive/lots"), _LOT_RECORDS)
+        archive_id = insert_archive(tx, uid_of("archive/lots"), _LOT_RECORDS)
         for line in range(1, lines + 1):
-            found = setup.find_tags(tx, [tag_uid(key, line) for key in LOT_COLUMNS])
+            found = find_tags(tx, [tag_uid(key, line) for key in LOT_COLUMNS])
             numbers = {key: found[tag_uid(key, line)].tag_id for key in LOT_COLUMNS}
             title = f"Line {line} lots"
             columns = tuple((numbers[key], name) for key, name in LOT_COLUMNS.items())
@@ -123,13 +127,13 @@ def seed_calculated(store: Store, now_us: int, lines: int) -> None:
     """What is calculated from each line's values, set limits, and what the recorder tells of itself; the
     first time. All of it is recorded on change."""
     with store.transaction() as tx:
-        if any(one.protocol == CALCULATED for one in setup.list_sources(tx)):
+        if any(one.protocol == CALCULATED for one in list_sources(tx)):
             return
-        archive_id = setup.find_archive(tx, "")
+        archive_id = find_archive(tx, "")
         if archive_id is None:
             return
         sources = {
-            kind: setup.add_source(tx, uid_of(f"source/{kind}"), name, kind, {})
+            kind: insert_source(tx, uid_of(f"source/{kind}"), name, kind, {})
             for kind, name in (
                 (CALCULATED, "Calculated values"),
                 (INTERNAL, "Set limits"),
@@ -138,7 +142,7 @@ def seed_calculated(store: Store, now_us: int, lines: int) -> None:
         }
         wanted = [tag for line in range(1, lines + 1) for tag in line_calculations(line, sources)]
         wanted += system_tags(sources[SYSTEM])
-        numbers = tuple(setup.add_tag(tx, tag) for tag in wanted)
+        numbers = tuple(insert_tag(tx, tag) for tag in wanted)
         title = "Calculated and set values"
         rule = RuleSpec(width=0.1, of_range=True, longest_silence_us=10 * MINUTE)
         # A contact has no range to take a share of, and a count keeps each of its steps.
@@ -159,11 +163,11 @@ def _tell_ports(tx: Transaction, port: int, ua_port: int | None, lines: Iterable
     moved: dict[str, dict[str, object]] = {uid_of(f"source/line{line}"): {"port": port} for line in lines}
     if ua_port is not None:
         moved |= {uid_of(f"source/ua{line}"): {"endpoint": endpoint_of(ua_port)} for line in UA_LINES}
-    for source in setup.list_sources(tx):
+    for source in list_sources(tx):
         config = json.loads(source.config)
         now = {**config, **moved.get(source.uid, {})}
         if now != config:
-            setup.set_source_config(tx, source.uid, now)
+            set_config(tx, source.uid, now)
 
 
 def _add_sources(tx: Transaction, line: int, port: int, ua_port: int | None) -> Callable[[Signal], int]:
@@ -172,11 +176,11 @@ def _add_sources(tx: Transaction, line: int, port: int, ua_port: int | None) -> 
     served = ua_port is not None and line in UA_LINES
     if not served or line == max(UA_LINES):
         name = f"Line {line} controller"
-        polled = setup.add_source(tx, uid_of(f"source/line{line}"), name, MODBUS, _config(port, line))
+        polled = insert_source(tx, uid_of(f"source/line{line}"), name, MODBUS, _config(port, line))
     if served and ua_port is not None:
         config = settings_to_plain(OpcUaSettings(endpoint_of(ua_port)))
         name = f"Line {line} server"
-        reporting = setup.add_source(tx, uid_of(f"source/ua{line}"), name, OPC_UA, config)
+        reporting = insert_source(tx, uid_of(f"source/ua{line}"), name, OPC_UA, config)
     return lambda signal: reporting if reporting and not (polled and signal.value_type.discrete) else polled
 
 
@@ -187,12 +191,12 @@ def _config(port: int, line: int) -> dict[str, object]:
 def _seed_line(
     tx: Transaction, line: int, source_of: Callable[[Signal], int], archive_id: int, now_us: int
 ) -> None:
-    protocols = {one.source_id: one.protocol for one in setup.list_sources(tx)}
+    protocols = {one.source_id: one.protocol for one in list_sources(tx)}
     numbers = {}
     for signal in SIGNALS:
         source_id = source_of(signal)
         place = _node(signal, line) if protocols[source_id] == OPC_UA else _registers(signal)
-        numbers[signal.key] = setup.add_tag(tx, _tag(signal, line, source_id, place))
+        numbers[signal.key] = insert_tag(tx, _tag(signal, line, source_id, place))
     analog = tuple(numbers[s.key] for s in SIGNALS if not s.value_type.discrete)
     contacts = tuple(numbers[s.key] for s in SIGNALS if s.value_type.discrete)
     modes: tuple[tuple[str, Mode[int], tuple[int, ...]], ...] = (

@@ -1,5 +1,5 @@
 """What people did: who, with which permission, to what, before and after, and how it ended. What changes the
-set-up is kept by `plant.editing.changes`, corrections of history by `history.write.edits`, with the same
+set-up is kept by `plant.changes`, corrections of history by `history.write.edits`, with the same
 person."""
 
 from __future__ import annotations

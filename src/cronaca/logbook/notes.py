@@ -9,7 +9,7 @@ from typing import Final
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.model import Window
 from cronaca.db.transaction import Transaction
-from cronaca.plant.editing.changes import By
+from cronaca.plant.changes import By
 
 MOST_TEXT: Final = 2_000
 _COLUMNS: Final = (

@@ -17,8 +17,9 @@ from cronaca.core.runs import RunEdge, RunFinder, changes
 from cronaca.db.pool import Store
 from cronaca.history.read.series import SeriesReader
 from cronaca.logbook import records, runs
-from cronaca.plant import run_rules, setup
+from cronaca.plant import run_rules
 from cronaca.plant.loggers import list_loggers
+from cronaca.plant.tags import list_tags
 
 _Taken = tuple[int, int]
 """64 bits of a value, and its quality."""
@@ -43,7 +44,7 @@ class PastRules:
                     "origin", "when a logger recorded is not kept", "Take a rule that goes by a tag."
                 )
             first_us = runs.first_start_us(tx, rule.rule_id)
-            tags = {tag.tag_id: tag for tag in setup.list_tags(tx)}
+            tags = {tag.tag_id: tag for tag in list_tags(tx)}
         until_us = window.end_us if first_us is None else min(window.end_us, first_us)
         if until_us <= window.start_us:
             return 0
@@ -75,7 +76,7 @@ class PastRules:
             logger = next((one for one in list_loggers(tx) if one.uid == logger_uid), None)
             if logger is None:
                 raise NotFound("logger", logger_uid)
-            tags = {tag.tag_id: tag for tag in setup.list_tags(tx)}
+            tags = {tag.tag_id: tag for tag in list_tags(tx)}
         spec = logger.mode.trigger if isinstance(logger.mode, OnTrigger) else None
         if spec is None or spec.tag is None:
             raise InvalidInput("logger", "it takes no records at a tag's edge", "Take one that does.")

@@ -19,7 +19,7 @@ from cronaca.core.outputs import Record, SafeRecord
 from cronaca.db.pool import Store
 from cronaca.db.transaction import Row, Transaction
 from cronaca.plant import loggers as set_up
-from cronaca.plant import setup
+from cronaca.plant.tags import list_tags
 
 _COLUMNS: Final = """
 SELECT c.logger_id, c.column_no, c.tag_id, c.value_type, c.name, c.position, c.present, t.unit, t.decimals,
@@ -97,7 +97,7 @@ def ensure_tables(store: Store) -> None:
     """Makes tables and columns for the triggered loggers as they are set up."""
     with store.snapshot() as tx:
         loggers = [one for one in set_up.list_loggers(tx) if isinstance(one.mode, OnTrigger)]
-        tags = {tag.tag_id: tag for tag in setup.list_tags(tx)}
+        tags = {tag.tag_id: tag for tag in list_tags(tx)}
         known = list_columns(tx)
     for logger in loggers:
         names = dict(logger.mode.columns) if isinstance(logger.mode, OnTrigger) else {}

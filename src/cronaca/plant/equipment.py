@@ -34,7 +34,7 @@ class ClassRow:
 
     uid: str
     revision: int
-    facts: ClassSpec
+    spec: ClassSpec
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,17 +43,17 @@ class EquipmentRow:
 
     uid: str
     revision: int
-    facts: EquipmentSpec
+    spec: EquipmentSpec
 
     def with_uids(self, of: ClassSpec) -> EquipmentSpec:
         """Its facts with the uids of all its objects written out: they hold in another set-up too."""
         keys = {
-            "tags": [one.key for one in of.members if one.key not in self.facts.without],
+            "tags": [one.key for one in of.members if one.key not in self.spec.without],
             "loggers": [one.key for one in of.loggers],
             "runs": [one.key for one in of.runs],
         }
-        objects = {p: {key: uid_in(self.uid, self.facts, p, key) for key in keys[p]} for p in PARTS}
-        return EquipmentSpec.from_json({**self.facts.to_json(), "objects": objects})
+        objects = {p: {key: uid_in(self.uid, self.spec, p, key) for key in keys[p]} for p in PARTS}
+        return EquipmentSpec.from_json({**self.spec.to_json(), "objects": objects})
 
 
 def list_classes(tx: Transaction) -> list[ClassRow]:

@@ -29,8 +29,8 @@ from cronaca.core.model import GapReason, LoggerMode, Tag, ValueType
 from cronaca.core.ordering import natural_key
 from cronaca.db.transaction import Transaction
 from cronaca.plant import coverage, histories
-from cronaca.plant.editing.changes import By, Log, check_revision
-from cronaca.plant.setup import list_sources, list_tags
+from cronaca.plant.changes import By, Log, check_revision
+from cronaca.plant.tags import list_tags
 
 _LIST: Final = """
 SELECT logger_id, uid, name, archive_id, mode, wanted, settings FROM logger ORDER BY logger_id
@@ -66,6 +66,7 @@ _REMEMBER: Final = """
 INSERT INTO removed_logger (logger_id, uid, name)
 SELECT logger_id, uid, name FROM logger WHERE uid = %(uid)s AND mode = 'on_trigger'
 """
+_PROTOCOLS: Final = "SELECT source_id, protocol FROM source WHERE removed_us IS NULL"
 _TAGS: Final = "SELECT tag_id, value_type, unit FROM tag WHERE tag_id IN %(tag_ids)s"
 _COLUMNS: Final = frozenset({"name", "archive", "mode", "wanted", "tags", "logger_id", "uid", *BY_MEMBER})
 """Fields that have columns of their own, or belong to members."""
@@ -315,7 +316,7 @@ class _Known:
             {tag.uid: tag for tag in list_tags(tx)},
             dict(tx.fetch(_UIDS)),
             {uid: number for number, uid in tx.fetch(_ARCHIVES)},
-            {source.source_id: source.protocol for source in list_sources(tx)},
+            dict(tx.fetch(_PROTOCOLS)),
             loggers, {}, {},
         )  # fmt: skip
         for logger in loggers.values():

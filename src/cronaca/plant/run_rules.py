@@ -1,17 +1,47 @@
-"""Rules that find runs, as they are set up."""
+"""Rules that find runs, as they are set up: read, added, changed, removed."""
 
 from __future__ import annotations
 
 import json
-from typing import Final
+import uuid
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass
+from typing import Any, Final
 
+from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.model import RunOrigin, RunRule
+from cronaca.core.setup import RunRuleSpec
 from cronaca.db.transaction import Transaction
+from cronaca.plant.changes import By, Log, check_revision
+from cronaca.plant.tags import list_tags
 
 _RULES: Final = """
 SELECT rule_id, uid, name, origin, tag_id, logger_id, facts, enabled FROM run_rule
 ORDER BY NATURAL_SORT_KEY(name), name
 """
+_REVISIONS: Final = "SELECT uid, revision FROM run_rule"
+_TAGS: Final = "SELECT tag_id, uid FROM tag WHERE removed_us IS NULL"
+_LOGGERS: Final = "SELECT logger_id, uid FROM logger"
+_ADD: Final = """
+INSERT INTO run_rule (uid, name, origin, tag_id, logger_id, facts, enabled)
+VALUES (%(uid)s, %(name)s, %(origin)s, %(tag_id)s, %(logger_id)s, %(facts)s, %(enabled)s)
+"""
+_CHANGE: Final = """
+UPDATE run_rule SET name = %(name)s, origin = %(origin)s, tag_id = %(tag_id)s, logger_id = %(logger_id)s,
+    facts = %(facts)s, enabled = %(enabled)s, revision = revision + 1
+WHERE uid = %(uid)s
+"""
+_REMOVE: Final = "DELETE FROM run_rule WHERE uid = %(uid)s"
+
+
+@dataclass(frozen=True, slots=True)
+class RunRuleRow:
+    """A rule as it is set up."""
+
+    rule_id: int
+    uid: str
+    revision: int
+    spec: RunRuleSpec
 
 
 def list_rules(tx: Transaction) -> list[RunRule]:
@@ -20,3 +50,133 @@ def list_rules(tx: Transaction) -> list[RunRule]:
         RunRule(number, uid, name, RunOrigin(origin), tag_id, logger_id, tuple(json.loads(facts)), bool(on))
         for number, uid, name, origin, tag_id, logger_id, facts, on in tx.fetch(_RULES)
     ]
+
+
+def list_rows(tx: Transaction) -> list[RunRuleRow]:
+    """All rules by name. Tags and loggers that are gone are left out."""
+    revisions: dict[str, int] = dict(tx.fetch(_REVISIONS))
+    tags: dict[int, str] = dict(tx.fetch(_TAGS))
+    loggers: dict[int, str] = dict(tx.fetch(_LOGGERS))
+    return [
+        RunRuleRow(
+            one.rule_id, one.uid, revisions[one.uid],
+            RunRuleSpec(
+                one.name, one.origin, tags.get(one.tag_id or 0), loggers.get(one.logger_id or 0),
+                tuple(tags[number] for number in one.facts if number in tags), one.enabled,
+            ),
+        )
+        for one in list_rules(tx)
+    ]  # fmt: skip
+
+
+def get_rule(tx: Transaction, uid: str) -> RunRuleRow:
+    """One rule; raises NotFound."""
+    for row in list_rows(tx):
+        if row.uid == uid:
+            return row
+    raise NotFound("run rule", uid)
+
+
+def add_rule(tx: Transaction, facts: RunRuleSpec, by: By, uid: str = "") -> str:
+    """Adds a rule; returns its uid. Raises InvalidInput, NotFound."""
+    facts = facts.checked()
+    log = Log(tx, "run", by)
+    uid = uid or str(uuid.uuid4())
+    _check_free(tx, facts.name, "")
+    tx.insert(_ADD, uid=uid, **_columns(_Known.read(tx), facts))
+    log.note(uid, None, to_facts(facts))
+    log.write()
+    return uid
+
+
+def change_rule(tx: Transaction, uid: str, facts: RunRuleSpec, by: By, seen: int | None = None) -> None:
+    """Changes a rule. Raises InvalidInput, NotFound, EditConflict."""
+    facts = facts.checked()
+    log = Log(tx, "run", by)
+    row = get_rule(tx, uid)
+    check_revision(tx, "run rule", uid, row.spec.name, has=row.revision, seen=seen)
+    _check_free(tx, facts.name, uid)
+    tx.execute(_CHANGE, uid=uid, **_columns(_Known.read(tx), facts))
+    log.note(uid, to_facts(row.spec), to_facts(facts))
+    log.write()
+
+
+def remove_rule(tx: Transaction, uid: str, by: By, seen: int | None = None) -> None:
+    """Removes a rule; the runs it has found stay. Raises NotFound, EditConflict."""
+    log = Log(tx, "run", by)
+    row = get_rule(tx, uid)
+    check_revision(tx, "run rule", uid, row.spec.name, has=row.revision, seen=seen)
+    tx.execute(_REMOVE, uid=uid)
+    log.note(uid, to_facts(row.spec), None)
+    log.write()
+
+
+class RuleWriting:
+    """Adds and changes many rules: what they are checked against is read once."""
+
+    def __init__(self, tx: Transaction, by: By) -> None:
+        self._tx = tx
+        self._log = Log(tx, "run", by)
+        self._known = _Known.read(tx)
+        self._before = {row.uid: row.spec for row in list_rows(tx)}
+        self._names = {facts.name.casefold(): uid for uid, facts in self._before.items()}
+
+    def put(self, uid: str, facts: RunRuleSpec) -> None:
+        """One rule. Raises InvalidInput, NotFound."""
+        facts = facts.checked()
+        if self._names.get(facts.name.casefold(), uid) != uid:
+            raise InvalidInput("name", f"there is a rule {facts.name!r}", "Take another name.")
+        self._names[facts.name.casefold()] = uid
+        old = self._before.get(uid)
+        columns = _columns(self._known, facts)
+        if old is None:
+            self._tx.insert(_ADD, uid=uid, **columns)
+        else:
+            self._tx.execute(_CHANGE, uid=uid, **columns)
+        self._log.note(uid, None if old is None else to_facts(old), to_facts(facts))
+
+    def finish(self) -> None:
+        """Puts all on record."""
+        self._log.write()
+
+
+def to_facts(facts: RunRuleSpec) -> dict[str, Any]:
+    """As it is kept on record."""
+    return {**asdict(facts), "origin": facts.origin.value, "facts": list(facts.facts)}
+
+
+@dataclass(frozen=True, slots=True)
+class _Known:
+    """Numbers of tags and loggers by uid."""
+
+    tags: dict[str, int]
+    loggers: dict[str, int]
+
+    @classmethod
+    def read(cls, tx: Transaction) -> _Known:
+        tags = {tag.uid: tag.tag_id for tag in list_tags(tx)}
+        return cls(tags, {uid: number for number, uid in tx.fetch(_LOGGERS)})
+
+
+def _columns(known: _Known, facts: RunRuleSpec) -> dict[str, object]:
+    of_tag = facts.origin in (RunOrigin.TAG, RunOrigin.CHANGE)
+    return {
+        "name": facts.name,
+        "origin": facts.origin.value,
+        "tag_id": _number(known.tags, facts.tag, "tag") if of_tag else None,
+        "logger_id": None if of_tag else _number(known.loggers, facts.logger, "logger"),
+        "facts": json.dumps([_number(known.tags, uid, "tag") for uid in facts.facts]),
+        "enabled": facts.enabled,
+    }
+
+
+def _number(known: Mapping[str, int], uid: str | None, kind: str) -> int:
+    if uid is None or uid not in known:
+        raise NotFound(kind, uid or "", field=kind)
+    return known[uid]
+
+
+def _check_free(tx: Transaction, name: str, own_uid: str) -> None:
+    for one in list_rules(tx):
+        if one.uid != own_uid and one.name.casefold() == name.casefold():
+            raise InvalidInput("name", f"there is a rule {name!r}", "Take another name.")

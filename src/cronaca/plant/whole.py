@@ -7,7 +7,10 @@ from typing import Final
 
 from cronaca.core.setup.whole import Setup
 from cronaca.db.transaction import Transaction
-from cronaca.plant import loggers, run_rules, setup
+from cronaca.plant import loggers, run_rules
+from cronaca.plant.site import find_plant
+from cronaca.plant.sources import list_sources
+from cronaca.plant.tags import list_tags
 
 _LIST_CREDENTIALS: Final = "SELECT source_id, secret FROM source_secret"
 
@@ -15,11 +18,9 @@ _LIST_CREDENTIALS: Final = "SELECT source_id, secret FROM source_secret"
 def read_setup(tx: Transaction) -> Setup:
     """All that the recorder needs."""
     secrets: dict[int, str] = dict(tx.fetch(_LIST_CREDENTIALS))
-    sources = [replace(one, secret=secrets.get(one.source_id, "")) for one in setup.list_sources(tx)]
-    plant = setup.find_plant(tx)
+    sources = [replace(one, secret=secrets.get(one.source_id, "")) for one in list_sources(tx)]
+    plant = find_plant(tx)
     zone = "UTC" if plant is None else plant.zone
     rules = tuple(run_rules.list_rules(tx))
     starts = () if plant is None else tuple(shift.start_minute for shift in plant.shifts)
-    return Setup(
-        tuple(sources), tuple(setup.list_tags(tx)), tuple(loggers.list_loggers(tx)), zone, rules, starts
-    )
+    return Setup(tuple(sources), tuple(list_tags(tx)), tuple(loggers.list_loggers(tx)), zone, rules, starts)

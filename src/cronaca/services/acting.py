@@ -14,7 +14,7 @@ from cronaca.core.errors import CronacaError
 from cronaca.db.pool import Store
 from cronaca.db.transaction import Transaction
 from cronaca.logbook.actions import Action, Content, add_action, put_outcome
-from cronaca.plant.editing import By
+from cronaca.plant.changes import By
 
 T = TypeVar("T")
 

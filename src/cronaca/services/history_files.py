@@ -25,8 +25,9 @@ from cronaca.history.read.series import SeriesReader
 from cronaca.history.tables import months
 from cronaca.history.write.imports import HistoryImport, clear_left_over
 from cronaca.logbook import texts
-from cronaca.plant import setup
+from cronaca.plant.archives import find_archive, list_archive_names
 from cronaca.plant.histories import History, list_histories, open_history
+from cronaca.plant.tags import list_names, list_tags
 
 Tell = Callable[[float, int], None]
 """Gets the share done, 0 to 1, and the samples so far; raising in it stops the work, nothing is kept."""
@@ -58,8 +59,8 @@ def import_history(store: Store, spec: ImportOptions, person: str, now_us: int, 
     """Brings in a file; all of it is seen at once at the end, or nothing when anything goes wrong."""
     clear_left_over(store, now_us - _LEFT_US)
     with store.snapshot() as tx:
-        tags = {tag.name: tag for tag in setup.list_tags(tx)}
-        archive_id = setup.find_archive(tx, spec.archive)
+        tags = {tag.name: tag for tag in list_tags(tx)}
+        archive_id = find_archive(tx, spec.archive)
     if archive_id is None:
         raise InvalidInput("archive", f"there is no archive {spec.archive!r}", "Name one that exists.")
     kinds = {name: tag.value_type for name, tag in tags.items()}
@@ -98,10 +99,10 @@ def export_history(
     after tag, each in order of time; returns how many. A file that was begun is removed on any failure.
     A file is of one archive: raises InvalidInput where the tags lie in several and none is named."""
     with store.snapshot() as tx:
-        tags = {tag.name: tag for tag in setup.list_tags(tx)}
+        tags = {tag.name: tag for tag in list_tags(tx)}
         histories = list_histories(tx)
-        wanted = setup.find_archive(tx, archive) if archive else None
-        archives = setup.list_archive_names(tx)
+        wanted = find_archive(tx, archive) if archive else None
+        archives = list_archive_names(tx)
     if archive and wanted is None:
         raise InvalidInput("archive", f"there is no archive {archive!r}", "Name one that exists.")
     unknown = [name for name in names if name not in tags]
@@ -136,7 +137,7 @@ def _names(store: Store, histories: Sequence[History], tags: Mapping[str, Tag]) 
     names = {tag.tag_id: name for name, tag in tags.items()}
     gone = [h.key.tag_id for h in histories if h.key.tag_id not in names]
     with store.snapshot() as tx:
-        removed = setup.list_names(tx, gone)
+        removed = list_names(tx, gone)
     return names | {tag_id: f"{name} (removed, tag {tag_id})" for tag_id, name in removed.items()}
 
 

@@ -20,7 +20,7 @@ from cronaca.core.trends import reduce_m4
 from cronaca.db import Store
 from cronaca.exchange.samples_file import read_samples
 from cronaca.history.read.series import SeriesReader
-from cronaca.plant import setup
+from cronaca.plant.tags import find_tags
 
 MOST: Final = 6_000_000
 """Readings of one rehearsal: two months at 1 Hz."""
@@ -107,7 +107,7 @@ class RehearsalService:
 
     def _tag(self, uid: str) -> Tag:
         with self._store.snapshot() as tx:
-            tag = setup.find_tags(tx, [uid]).get(uid)
+            tag = find_tags(tx, [uid]).get(uid)
         if tag is None:
             raise InvalidInput("tag", f"there is no tag {uid}", "Take a uid from /api/tags.")
         return tag

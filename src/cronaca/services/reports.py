@@ -36,7 +36,8 @@ from cronaca.logbook import reports, runs
 from cronaca.logbook.reports import Issue
 from cronaca.logbook.reports import ReportRow as SetUp
 from cronaca.logbook.runs import RunFilter
-from cronaca.plant import setup
+from cronaca.plant.site import get_plant
+from cronaca.plant.tags import find_tags
 from cronaca.services import figures as f
 from cronaca.services.figures import FigureService
 from cronaca.services.statistics import StatisticsService
@@ -164,7 +165,7 @@ class ReportService:
         zone = self._calendar().zone
         units = [_unit_of(members[member], stat) for member, stat in lines]
         with self._store.snapshot() as tx:
-            plant = setup.get_plant(tx)
+            plant = get_plant(tx)
         late = created_us - window.end_us > 2 * PATIENCE_US
         return Report(
             title=facts.name, plant=plant.name, period=period.name,
@@ -190,7 +191,7 @@ class ReportService:
     def _covered(self, uids: Iterable[str], window: Window) -> dict[str, float]:
         """Percent of the window in which each tag was recorded."""
         with self._store.snapshot() as tx:
-            tags = setup.find_tags(tx, sorted(uids))
+            tags = find_tags(tx, sorted(uids))
         found = self._curves.read_many([tag.tag_id for tag in tags.values()], window, _WIDE)
         return {
             tag.uid: covered_percent(curve.facts.blanks, window)
@@ -199,7 +200,7 @@ class ReportService:
 
     def _calendar(self) -> PlantCalendar:
         with self._store.snapshot() as tx:
-            return setup.get_plant(tx).calendar
+            return get_plant(tx).calendar
 
 
 def _period_name(every: Every, window: Window, calendar: PlantCalendar) -> str:

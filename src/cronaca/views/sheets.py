@@ -10,7 +10,7 @@ from typing import Final
 from cronaca.core.errors import EditConflict, InvalidInput, NotFound
 from cronaca.core.names import check_name
 from cronaca.db.transaction import Transaction
-from cronaca.plant.editing.changes import By
+from cronaca.plant.changes import By
 
 MOST_VIEW: Final = 8_000
 TRENDS: Final = "trends"

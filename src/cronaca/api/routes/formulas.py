@@ -17,7 +17,7 @@ from cronaca.core.formulas.references import check_formula
 from cronaca.core.model import Tag, ValueType
 from cronaca.core.ports import LiveValues
 from cronaca.history.tables.current import read_current
-from cronaca.plant import setup
+from cronaca.plant.tags import find_tags
 
 router = api_router("/formulas", "set-up")
 
@@ -47,7 +47,7 @@ def check(store: StoreDep, wanted: FormulaIn) -> FormulaOut:
 
 def _now(store: StoreDep, formula: Formula, inputs: dict[str, Uid]) -> Column:
     with store.snapshot() as tx:
-        tags = setup.find_tags(tx, list(inputs.values()))
+        tags = find_tags(tx, list(inputs.values()))
         present = read_current(tx, (0, 0))[1]
     columns = {name: _present(tags.get(uid), present) for name, uid in inputs.items()}
     newest = int(present.ts_us.max(initial=0))

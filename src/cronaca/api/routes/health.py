@@ -30,7 +30,7 @@ from cronaca.history.tables import epochs, journal
 from cronaca.history.tables.epochs import Epoch
 from cronaca.logbook import background
 from cronaca.logbook.background import BackgroundState
-from cronaca.plant import setup
+from cronaca.plant.sources import list_sources
 
 router = api_router("", "health", permission=None)
 LATE_US: Final = 3 * SECOND
@@ -67,7 +67,7 @@ def _read_health(store: Store, now_us: int, failures: Mapping[str, str]) -> Heal
     with store.snapshot() as tx:
         epoch = epochs.find_last_epoch(tx)
         rows, samples = journal.count_backlog(tx)
-        sources = setup.list_sources(tx)
+        sources = list_sources(tx)
         places = disks.list_places(tx)
         states = background.list_states(tx)
     recorder = recorder_health(epoch, now_us)

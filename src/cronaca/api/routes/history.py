@@ -19,7 +19,7 @@ from cronaca.db import Store
 from cronaca.history.write import edits
 from cronaca.history.write.edits import Author, Edit, HistoryEditor
 from cronaca.plant import histories
-from cronaca.plant.editing import By
+from cronaca.plant.changes import By
 from cronaca.services.acting import act_apart
 
 router = api_router("/history", "history")

@@ -28,9 +28,10 @@ from cronaca.core.model import DAY, Window
 from cronaca.db import disks
 from cronaca.history.tables import epochs, gaps, journal
 from cronaca.logbook import background
-from cronaca.plant import loggers, setup
-from cronaca.plant.editing import sources
+from cronaca.plant import loggers, sources
 from cronaca.plant.loggers import LoggerSummary
+from cronaca.plant.sources import list_sources
+from cronaca.plant.tags import list_names
 from cronaca.services import control
 
 router = api_router("", "recorder")
@@ -44,14 +45,14 @@ def get_recorder(request: Request, store: StoreDep) -> RecorderOut:
     with store.snapshot() as tx:
         epoch = epochs.find_last_epoch(tx)
         _, waiting = journal.count_backlog(tx)
-        source_rows, summaries = sources.list_sources(tx), loggers.list_summaries(tx)
+        source_rows, summaries = sources.list_rows(tx), loggers.list_summaries(tx)
         newest = control.get_revision(tx)
         torn = gaps.list_newest(tx, Window(now_us - DAY, now_us), _MOST_GAPS)
         states = background.list_states(tx)
         report = {} if epoch is None else epoch.report
         kept_back = report.get("quarantine", [])
-        names = setup.list_names(tx, [tag_id for one in kept_back for tag_id in one["tag_ids"]])
-        all_sources = setup.list_sources(tx)
+        names = list_names(tx, [tag_id for one in kept_back for tag_id in one["tag_ids"]])
+        all_sources = list_sources(tx)
         places = disks.list_places(tx)
     state, worker = recorder_health(epoch, now_us), worker_state(states)
     failures = dict(cast(Background, request.app.state.background).failures)
@@ -68,7 +69,7 @@ def get_recorder(request: Request, store: StoreDep) -> RecorderOut:
         disks=[WorkingDisk(archive=one.archive, state=one.state, text=one.text) for one in places],
         sources=[
             WorkingSource(
-                uid=row.uid, name=row.facts.name, protocol=row.facts.protocol, tags=row.tags,
+                uid=row.uid, name=row.spec.name, protocol=row.spec.protocol, tags=row.tags,
                 state=connected[row.uid].state, since_us=connected[row.uid].since_us,
                 detail=connected[row.uid].detail,
             )

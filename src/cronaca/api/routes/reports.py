@@ -18,7 +18,7 @@ from cronaca.db.transaction import Transaction
 from cronaca.exchange.reports import MEDIA_TYPES
 from cronaca.logbook import reports
 from cronaca.logbook.reports import ReportRow
-from cronaca.plant import setup
+from cronaca.plant.site import get_plant
 from cronaca.services.acting import Act, act, act_apart
 from cronaca.services.reports import ReportService
 
@@ -46,7 +46,7 @@ def add_report(store: StoreDep, who: ManagesReports, wanted: ReportIn) -> Report
     """Adds a report; the first one is of the shift or day that is over, of runs the next that ends."""
 
     def work(tx: Transaction, by: Act) -> str:
-        since_us = first_since(wanted.every, setup.get_plant(tx).calendar, by.created_us)
+        since_us = first_since(wanted.every, get_plant(tx).calendar, by.created_us)
         uid = reports.add_report(tx, _facts(wanted), since_us, by.person, by.created_us)
         by.note("report", uid, None, _noted(tx, uid))
         return uid
@@ -60,7 +60,7 @@ def change_report(store: StoreDep, who: ManagesReports, uid: Uid, wanted: Report
 
     def work(tx: Transaction, by: Act) -> None:
         before, noted = reports.get_report(tx, uid), _noted(tx, uid)
-        calendar = setup.get_plant(tx).calendar
+        calendar = get_plant(tx).calendar
         same = before.facts.every == wanted.every
         since_us = before.since_us if same else first_since(wanted.every, calendar, by.created_us)
         reports.change_report(

@@ -22,9 +22,9 @@ from cronaca.db import Store
 from cronaca.db.transaction import Transaction
 from cronaca.logbook import runs
 from cronaca.logbook.runs import Fact, Run, RunFilter
-from cronaca.plant import run_rules, setup
-from cronaca.plant.editing import runs as rules
-from cronaca.plant.editing.runs import RunRuleRow
+from cronaca.plant import run_rules
+from cronaca.plant.run_rules import RunRuleRow
+from cronaca.plant.tags import get_by_numbers
 from cronaca.services.acting import Act, act
 
 router = api_router("", "runs")
@@ -113,26 +113,26 @@ def remove_run(store: StoreDep, who: Annotates, uid: Uid) -> None:
 def list_rules(store: StoreDep) -> list[RunRuleOut]:
     """The rules by which the recorder finds runs."""
     with store.snapshot() as tx:
-        return [_rule(row) for row in rules.list_rules(tx)]
+        return [_rule(row) for row in run_rules.list_rows(tx)]
 
 
 @router.post("/setup/runs", status_code=201)
 def add_rule(store: StoreDep, who: Configures, wanted: RunRuleIn) -> RunRuleOut:
     """Adds a rule; it is at work within 2 s."""
-    return _get_rule(store, act(store, who, lambda tx, by: rules.add_rule(tx, _facts(wanted), by)))
+    return _get_rule(store, act(store, who, lambda tx, by: run_rules.add_rule(tx, _facts(wanted), by)))
 
 
 @router.put("/setup/runs/{uid}")
 def change_rule(store: StoreDep, who: Configures, uid: Uid, wanted: RunRuleIn) -> RunRuleOut:
     """Changes a rule."""
-    act(store, who, lambda tx, by: rules.change_rule(tx, uid, _facts(wanted), by, wanted.revision))
+    act(store, who, lambda tx, by: run_rules.change_rule(tx, uid, _facts(wanted), by, wanted.revision))
     return _get_rule(store, uid)
 
 
 @router.delete("/setup/runs/{uid}", status_code=204)
 def remove_rule(store: StoreDep, who: Configures, uid: Uid, revision: int | None = None) -> None:
     """Removes a rule; the runs that it has found stay."""
-    act(store, who, lambda tx, by: rules.remove_rule(tx, uid, by, revision))
+    act(store, who, lambda tx, by: run_rules.remove_rule(tx, uid, by, revision))
 
 
 def _facts(wanted: RunRuleIn) -> RunRuleSpec:
@@ -141,12 +141,12 @@ def _facts(wanted: RunRuleIn) -> RunRuleSpec:
 
 
 def _rule(row: RunRuleRow) -> RunRuleOut:
-    return RunRuleOut(uid=row.uid, revision=row.revision, **rules.to_facts(row.facts))
+    return RunRuleOut(uid=row.uid, revision=row.revision, **run_rules.to_facts(row.spec))
 
 
 def _get_rule(store: Store, uid: str) -> RunRuleOut:
     with store.snapshot() as tx:
-        return _rule(rules.get_rule(tx, uid))
+        return _rule(run_rules.get_rule(tx, uid))
 
 
 def _get(store: Store, uid: str) -> RunOut:
@@ -157,7 +157,7 @@ def _get(store: Store, uid: str) -> RunOut:
 def _out(tx: Transaction, found: Sequence[Run]) -> list[RunOut]:
     named = {one.rule_id: one.name for one in run_rules.list_rules(tx)}
     wanted = {fact.tag_id for run in found for fact in (*run.start_facts, *run.end_facts)}
-    tags = {tag.tag_id: tag for tag in setup.get_by_numbers(tx, wanted)}
+    tags = {tag.tag_id: tag for tag in get_by_numbers(tx, wanted)}
     return [
         RunOut(
             uid=run.uid, name=run.name, origin=run.origin, rule=named.get(run.rule_id or 0, ""),

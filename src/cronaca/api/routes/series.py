@@ -18,7 +18,7 @@ from cronaca.core.model import Series, ValueType, Window
 from cronaca.core.trends import WIDEST, read_at
 from cronaca.db import Store
 from cronaca.exchange import arrow
-from cronaca.plant import setup
+from cronaca.plant.tags import find_tags
 from cronaca.services.derived import DerivedCurve, DerivedReader
 
 router = api_router("/series", "history")
@@ -75,7 +75,7 @@ def _make(store: Store, reader: DerivedReader, pen: DerivedPenIn, window: Window
     node = parse_formula(pen.formula)
     names = [name for name in inputs_of(node) if name in pen.inputs]
     with store.snapshot() as tx:
-        found = setup.find_tags(tx, [pen.inputs[name] for name in names])
+        found = find_tags(tx, [pen.inputs[name] for name in names])
     tags = {name: found[pen.inputs[name]] for name in names if pen.inputs[name] in found}
     return reader.calculate(node, tags, window, width)
 

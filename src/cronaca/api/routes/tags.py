@@ -14,8 +14,10 @@ from cronaca.api.schemas import Person, PlantOut, RecordedByOut, ShiftOut, TagOu
 from cronaca.core.errors import NotFound
 from cronaca.core.model import Tag
 from cronaca.db.transaction import Transaction
-from cronaca.plant import setup
 from cronaca.plant.loggers import list_recorded_by
+from cronaca.plant.site import find_plant
+from cronaca.plant.sources import list_sources
+from cronaca.plant.tags import find_tags, search_by_text
 
 router = api_router("", "set-up")
 
@@ -24,7 +26,7 @@ router = api_router("", "set-up")
 def get_plant(store: StoreDep) -> PlantOut:
     """Facts of the whole plant."""
     with store.snapshot() as tx:
-        plant = setup.find_plant(tx)
+        plant = find_plant(tx)
     if plant is None:
         raise NotFound("plant", "1")
     shifts = [ShiftOut(name=one.name, start_minute=one.start_minute) for one in plant.shifts]
@@ -50,11 +52,11 @@ def list_tags(
     """One page of tags, recorded ones first and then by name, or just the tags named."""
     with store.snapshot() as tx:
         if uid:
-            found = setup.find_tags(tx, uid)
+            found = find_tags(tx, uid)
             tags = [found[u] for u in uid if u in found]
             total = len(tags)
         else:
-            total, tags = setup.search_tags(tx, search.strip(), limit, offset)
+            total, tags = search_by_text(tx, search.strip(), limit, offset)
         return TagPage(total=total, tags=_with_recorders(tx, tags))
 
 
@@ -63,7 +65,7 @@ def _with_recorders(tx: Transaction, tags: list[Tag]) -> list[TagOut]:
     for r in list_recorded_by(tx, [tag.tag_id for tag in tags]):
         out = RecordedByOut(logger=r.name, archive=r.archive, mode=r.mode, interval_us=r.interval_us)
         recorded.setdefault(r.tag_id, []).append(out)
-    sources = {source.source_id: source.name for source in setup.list_sources(tx)}
+    sources = {source.source_id: source.name for source in list_sources(tx)}
     return [
         TagOut(
             uid=tag.uid,

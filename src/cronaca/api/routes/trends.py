@@ -38,7 +38,8 @@ from cronaca.history.read.series import SeriesReader
 from cronaca.logbook import notes
 from cronaca.logbook.notes import Note
 from cronaca.logbook.texts import texts_of
-from cronaca.plant import setup
+from cronaca.plant.site import find_plant
+from cronaca.plant.tags import list_tags
 from cronaca.services import cancelling
 from cronaca.services.acting import Act, act
 from cronaca.views import sheets
@@ -191,7 +192,7 @@ def _note(one: Note) -> NoteOut:
 def get_window(store: StoreDep, unit: Unit, which: Which = Which.THIS) -> NamedWindow:
     """This or the last shift, day, week or month, by the plant's calendar; this one ends now."""
     with store.snapshot() as tx:
-        plant = setup.find_plant(tx)
+        plant = find_plant(tx)
     if plant is None:
         raise NotFound("plant", "1")
     found = resolve(WindowRequest(unit=unit, which=which), plant.calendar, time.time_ns() // 1000)
@@ -206,7 +207,7 @@ def find_sisters(store: StoreDep, wanted: SistersIn) -> SistersOut:
         raise InvalidInput("equipment", "it is missing", "Name the one to go over to.")
     tags = find_all_tags(store, wanted.tags)
     with store.snapshot() as tx:
-        by_name = {tag.name: tag.uid for tag in setup.list_tags(tx)}
+        by_name = {tag.name: tag.uid for tag in list_tags(tx)}
     sisters = []
     for tag in tags:
         own = tag.equipment.split("/")[0]
@@ -242,7 +243,7 @@ def export_samples(
         counts = [one.facts.samples for one in curves_of]
         parts = _recorded(reader, tags, counts, window, archives)
     with store.snapshot() as tx:
-        plant = setup.find_plant(tx)
+        plant = find_plant(tx)
 
     def texts(series: Series) -> Mapping[int, str]:
         if series.value_type is not ValueType.TEXT:

@@ -30,7 +30,9 @@ from cronaca.history.read.series import SeriesAnswer, SeriesReader
 from cronaca.history.tables import epochs, months, rollups, summaries
 from cronaca.history.tables.months import ALL_DAYS, HistoryMonth
 from cronaca.history.tables.partitions import Partitions
-from cronaca.plant import histories, setup
+from cronaca.plant import histories
+from cronaca.plant.site import find_plant
+from cronaca.plant.tags import is_stepped, list_names
 
 AT_ONCE: Final = 64
 MOST_SAMPLES: Final = 4_000_000
@@ -132,7 +134,7 @@ class PyramidBuilder:
         except Exception as exc:  # noqa: BLE001 - said in health as `problem`, and tried again
             _log.error("Month %d of %s cannot be summed up", month, key, exc_info=exc)
             with self._store.snapshot() as tx:
-                tag = setup.list_names(tx, [key.tag_id]).get(key.tag_id, str(key.tag_id))
+                tag = list_names(tx, [key.tag_id]).get(key.tag_id, str(key.tag_id))
             reason = f"{type(exc).__name__}: {exc}"[:_LONGEST_REASON]
             self._aside[key, month] = _Failure(tag, reason, time.monotonic() + _AGAIN_S)
             return False
@@ -183,11 +185,11 @@ class PyramidBuilder:
         base_us = _base(row)
         kept = row.days_built if base_us == row.base_us else 0
         days, window = _next_days(row, kept, finished_us)
-        plant = setup.find_plant(tx)
+        plant = find_plant(tx)
         midnights = local_midnights(window, ZoneInfo(plant.zone if plant else "UTC"))
         local = Window(midnights[0], midnights[-1])
         read = Window(min(local.start_us, window.start_us), max(local.end_us, window.end_us))
-        history, stepped = histories.get_history(tx, key), setup.is_stepped(tx, key.tag_id)
+        history, stepped = histories.get_history(tx, key), is_stepped(tx, key.tag_id)
         answer = self._reader.context(tx, read, [key]).read(history)
         levels = _levels(tx, row, window, base_us, answer, keep=bool(kept))
         hours = hour_rows(answer, window, stepped)

@@ -22,7 +22,8 @@ from cronaca.history.read.series import SeriesReader
 from cronaca.history.tables import journal, months, rollups, summaries
 from cronaca.history.tables.months import HistoryMonth
 from cronaca.history.write.edits import read_replaced
-from cronaca.plant import histories, setup
+from cronaca.plant import histories
+from cronaca.plant.tags import is_stepped
 
 _SEGMENTS: Final = """
 SELECT generation, start_us, end_us, sample_count, low, high, good_us, uncertain_us, bad_us, bytes, payload
@@ -132,7 +133,7 @@ def _segment(month: int, facts: Sequence[object], size: int, payload: bytes) -> 
 def _summaries(tx: Transaction, reader: SeriesReader, key: HistoryKey, row: HistoryMonth) -> list[Fault]:
     """Rollups and hourly rows of the built days, against the samples."""
     faults: list[Fault] = []
-    stepped, history = setup.is_stepped(tx, key.tag_id), histories.get_history(tx, key)
+    stepped, history = is_stepped(tx, key.tag_id), histories.get_history(tx, key)
     try:
         base = rollups.find_buckets(tx, key, row.month, row.base_us) if row.base_us else None
     except CorruptPayload as exc:

@@ -20,8 +20,9 @@ from cronaca.history.tables import epochs, gaps, journal, months, segments
 from cronaca.history.tables.epochs import Epoch
 from cronaca.history.tables.months import HistoryMonth
 from cronaca.history.tables.segments import SegmentExtent
-from cronaca.plant import coverage, histories, setup
+from cronaca.plant import coverage, histories
 from cronaca.plant.histories import History
+from cronaca.plant.tags import list_source_ids
 
 NO_CHOICE: Final[Mapping[int, int]] = {}
 MOST_SAMPLES: Final = 20_000_000
@@ -201,7 +202,7 @@ class SeriesReader:
 def known_of_tags(tx: Transaction, last: Epoch, tag_ids: Sequence[int]) -> dict[int, int]:
     """Until when each of these tags is known: a source that is slow holds back its own tags alone."""
     sources = epochs.list_sources_known(tx, last.epoch)
-    found = setup.list_source_ids(tx, tag_ids) if sources else {}
+    found = list_source_ids(tx, tag_ids) if sources else {}
     return {
         tag_id: max(last.known_until_us, sources.get(source_id, last.known_until_us))
         for tag_id, source_id in found.items()

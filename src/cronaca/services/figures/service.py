@@ -28,7 +28,9 @@ from cronaca.db import Store
 from cronaca.history.read.figures import FigureReader, FigureSamples, Wanted
 from cronaca.history.tables import epochs
 from cronaca.logbook import texts
-from cronaca.plant import setup
+from cronaca.plant.archives import find_archive
+from cronaca.plant.site import get_plant
+from cronaca.plant.tags import find_tags
 from cronaca.services import cancelling
 from cronaca.services.figures import specs as s
 from cronaca.services.figures.specs import Scalar
@@ -203,9 +205,9 @@ class FigureService:
     def _plan(self, named: dict[str, str], windows: Sequence[s.WindowSpec], now_us: int) -> _Plan:
         """For tags by uid, each with the name of its archive ("": the fitting one)."""
         with self._store.snapshot() as tx:
-            tags = setup.find_tags(tx, sorted(named))
-            plant = setup.get_plant(tx)
-            archives = {name: setup.find_archive(tx, name) for name in set(named.values()) if name}
+            tags = find_tags(tx, sorted(named))
+            plant = get_plant(tx)
+            archives = {name: find_archive(tx, name) for name in set(named.values()) if name}
         missing = [uid for uid in named if uid not in tags]
         if missing:
             raise InvalidInput("tags", f"there is no tag {missing[0]}", "Take a uid from /api/tags.")

@@ -13,8 +13,8 @@ from cronaca.core.statistics.sheet import NormKind, place_column
 from cronaca.core.windows import Unit
 from cronaca.db import Store
 from cronaca.history.read.series import SeriesReader
-from cronaca.plant import setup
-from cronaca.plant.editing import equipment
+from cronaca.plant import equipment_changes
+from cronaca.plant.tags import find_tags
 from cronaca.services import figures as f
 from cronaca.services.figures import FigureService
 from cronaca.services.statistics import specs as s
@@ -74,7 +74,7 @@ class DrilldownService:
 
     def _tags(self, uids: Sequence[str]) -> list[Tag]:
         with self._store.snapshot() as tx:
-            known = setup.find_tags(tx, sorted(set(uids)))
+            known = find_tags(tx, sorted(set(uids)))
         if len(set(uids)) < len(uids):
             raise InvalidInput("tags", "a tag is named twice", "Name each tag once.")
         for uid in uids:
@@ -97,7 +97,7 @@ class DrilldownService:
         """Each stretch beside what is normal for it."""
         norm, stat = wanted.norm, wanted.figure.stat
         with self._store.snapshot() as tx:
-            limits = equipment.list_limits(tx) if norm.kind is NormKind.LIMITS else {}
+            limits = equipment_changes.list_limits(tx) if norm.kind is NormKind.LIMITS else {}
         return [
             place_column(
                 norm, tags, list(column), [[]] * len(tags), stat=stat, result=result_of(stat), limits=limits

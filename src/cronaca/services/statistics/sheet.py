@@ -19,8 +19,9 @@ from cronaca.core.statistics.norms import Judged
 from cronaca.core.statistics.sheet import NO_LIMITS, LimitsByTag, NormKind, oddness, place_column
 from cronaca.core.windows import WindowRequest, earlier, wish_before
 from cronaca.db import Store
-from cronaca.plant import equipment, setup
-from cronaca.plant.editing import equipment as editing
+from cronaca.plant import equipment, equipment_changes
+from cronaca.plant.site import find_plant
+from cronaca.plant.tags import find_tags, list_tags
 from cronaca.services import figures as f
 from cronaca.services.figures import FigureService, Scalar
 from cronaca.services.statistics import specs as s
@@ -43,14 +44,14 @@ class StatisticsService:
     def kinds(self) -> list[s.EquipmentKind]:
         """Equipment of one kind, and what it has."""
         with self._store.snapshot() as tx:
-            found = kinds_of(setup.list_tags(tx), editing.list_kinds(tx))
-            classes = {row.facts.name: row for row in equipment.list_classes(tx)}
+            found = kinds_of(list_tags(tx), equipment_changes.list_kinds(tx))
+            classes = {row.spec.name: row for row in equipment.list_classes(tx)}
         return [
             s.EquipmentKind(
                 name=kind.name, equipment=tuple(kind.equipment),
                 members=tuple(_member(name, tags) for name, tags in kind.members.items()),
                 equipment_class=None if kind.name not in classes else classes[kind.name].uid,
-                card=() if kind.name not in classes else _card(classes[kind.name].facts),
+                card=() if kind.name not in classes else _card(classes[kind.name].spec),
             )
             for kind in found
         ]  # fmt: skip
@@ -110,7 +111,7 @@ class StatisticsService:
         if days is None:
             return _before(wanted.window, window)
         with self._store.snapshot() as tx:
-            plant = setup.find_plant(tx)
+            plant = find_plant(tx)
         found = earlier(_plain(window), days, ZoneInfo("UTC") if plant is None else plant.calendar.zone)
         return f.WindowSpec(start_us=found.start_us, end_us=found.end_us)
 
@@ -130,7 +131,7 @@ class StatisticsService:
         if all(one.norm.kind is not NormKind.LIMITS for one in wanted.columns):
             return NO_LIMITS
         with self._store.snapshot() as tx:
-            return editing.list_limits(tx)
+            return equipment_changes.list_limits(tx)
 
     def _stretches(
         self, wanted: s.ControlSpec, window: f.WindowSpec
@@ -148,7 +149,7 @@ class StatisticsService:
 
     def _tags(self, uids: set[str]) -> dict[str, Tag]:
         with self._store.snapshot() as tx:
-            return setup.find_tags(tx, sorted(uids))
+            return find_tags(tx, sorted(uids))
 
 
 class _Asked:

@@ -23,8 +23,9 @@ from cronaca.core.windows import (
 )
 from cronaca.db import Store
 from cronaca.logbook import runs
-from cronaca.plant import setup
-from cronaca.plant.editing import equipment
+from cronaca.plant import equipment_changes
+from cronaca.plant.site import find_plant
+from cronaca.plant.tags import find_tags
 from cronaca.services import figures as f
 from cronaca.services.figures import FigureService
 from cronaca.services.statistics import specs as s
@@ -55,8 +56,8 @@ class StretchesService:
             mine.append(row.figure)
         found = [self._compute(wanted, asked, column) for column in columns]
         with self._store.snapshot() as tx:
-            tags = setup.find_tags(tx, sorted(asked))
-            limits = equipment.list_limits(tx) if wanted.norm.kind is NormKind.LIMITS else {}
+            tags = find_tags(tx, sorted(asked))
+            limits = equipment_changes.list_limits(tx) if wanted.norm.kind is NormKind.LIMITS else {}
         rows = [
             _row(wanted, row, tags[row.tag], [one[row.tag][place] for one in found], limits)
             for row, place in zip(wanted.rows, places, strict=True)
@@ -73,7 +74,7 @@ class StretchesService:
         if wanted.runs:
             return self._of_runs(wanted.runs, now_us)
         with self._store.snapshot() as tx:
-            plant = setup.find_plant(tx)
+            plant = find_plant(tx)
         if plant is None:
             raise InvalidInput("window", "the plant is not set up", "Enter its time zone in the set-up.")
         columns = _cut(wanted, plant.calendar, now_us)

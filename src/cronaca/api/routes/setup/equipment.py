@@ -25,9 +25,8 @@ from cronaca.api.streaming import Tell, stream
 from cronaca.core.equipment import ClassSpec, EquipmentSpec, Plan, trend_view
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
-from cronaca.plant import equipment
-from cronaca.plant.editing import By
-from cronaca.plant.editing import equipment as editing
+from cronaca.plant import equipment, equipment_changes
+from cronaca.plant.changes import By
 from cronaca.plant.equipment import ClassRow, EquipmentRow
 from cronaca.services.acting import act
 
@@ -44,20 +43,20 @@ def list_classes(store: StoreDep) -> list[ClassOut]:
 @router.post("/classes", status_code=201)
 def add_class(store: StoreDep, who: Configures, wanted: ClassIn) -> ClassOut:
     """Adds a class without pieces."""
-    uid, facts = editing.new_uid(), _facts(wanted)
-    act(store, who, lambda tx, by: editing.put_class(tx, uid, facts, by))
+    uid, facts = equipment_changes.new_uid(), _facts(wanted)
+    act(store, who, lambda tx, by: equipment_changes.put_class(tx, uid, facts, by))
     return _get(store, uid)
 
 
 @router.post("/classes/gather", status_code=201)
 def gather_class(store: StoreDep, who: Configures, wanted: GatherIn) -> ClassOut:
     """Makes a class of equipment that is there and is alike; its tags and loggers stay as they are."""
-    uid = editing.new_uid()
+    uid = equipment_changes.new_uid()
 
     def work(tx: Transaction, by: By) -> None:
-        found = editing.gather_kind(tx, wanted.name, wanted.kind)
-        pieces = {editing.new_uid(): one for one in found.pieces.values()}
-        editing.put_class(tx, uid, found.facts, by, pieces=pieces)
+        found = equipment_changes.gather_kind(tx, wanted.name, wanted.kind)
+        pieces = {equipment_changes.new_uid(): one for one in found.pieces.values()}
+        equipment_changes.put_class(tx, uid, found.facts, by, pieces=pieces)
 
     act(store, who, work)
     return _get(store, uid)
@@ -68,7 +67,7 @@ def plan_class(store: StoreDep, uid: Uid, wanted: ClassIn) -> PlanOut:
     """What a change of a class would do to each of its pieces; nothing is written."""
     with store.snapshot() as tx:
         equipment.get_class(tx, uid)
-        return _plan_out(editing.plan_class(tx, uid, _facts(wanted)))
+        return _plan_out(equipment_changes.plan_class(tx, uid, _facts(wanted)))
 
 
 @router.put("/classes/{uid}", response_model=PlanOut)
@@ -80,7 +79,7 @@ def change_class(store: StoreDep, who: Configures, uid: Uid, wanted: ClassIn) ->
     def work(tell: Tell) -> dict[str, Any]:
         def write(tx: Transaction, by: By) -> Plan:
             equipment.get_class(tx, uid)
-            return editing.put_class(tx, uid, facts, by, seen=wanted.revision, progress=tell)
+            return equipment_changes.put_class(tx, uid, facts, by, seen=wanted.revision, progress=tell)
 
         return _plan_out(act(store, who, write)).model_dump()
 
@@ -90,14 +89,14 @@ def change_class(store: StoreDep, who: Configures, uid: Uid, wanted: ClassIn) ->
 @router.delete("/classes/{uid}", status_code=204)
 def remove_class(store: StoreDep, who: Configures, uid: Uid) -> None:
     """Removes a class; the tags, loggers and history of its pieces stay as they are."""
-    act(store, who, lambda tx, by: editing.remove_class(tx, uid, by))
+    act(store, who, lambda tx, by: equipment_changes.remove_class(tx, uid, by))
 
 
 @router.get("/classes/{uid}/pieces")
 def list_pieces(store: StoreDep, uid: Uid) -> list[EquipmentOfClassOut]:
     """The pieces of a class, in the order in which they were added."""
     with store.snapshot() as tx:
-        of = equipment.get_class(tx, uid).facts
+        of = equipment.get_class(tx, uid).spec
         return [_piece_out(of, row) for row in equipment.list_pieces(tx, uid)]
 
 
@@ -105,18 +104,20 @@ def list_pieces(store: StoreDep, uid: Uid) -> list[EquipmentOfClassOut]:
 def plan_piece(store: StoreDep, uid: Uid, wanted: EquipmentIn) -> PlanOut:
     """What adding a piece would do; nothing is written."""
     with store.snapshot() as tx:
-        of = equipment.get_class(tx, uid).facts
-        return _plan_out(editing.plan_pieces(tx, uid, {editing.new_uid(): _piece(of, wanted)}))
+        of = equipment.get_class(tx, uid).spec
+        return _plan_out(
+            equipment_changes.plan_pieces(tx, uid, {equipment_changes.new_uid(): _piece(of, wanted)})
+        )
 
 
 @router.post("/classes/{uid}/pieces", status_code=201)
 def add_piece(store: StoreDep, who: Configures, uid: Uid, wanted: EquipmentIn) -> EquipmentOfClassOut:
     """Adds a piece with its tags, loggers and rules; it is recorded within 2 s."""
-    piece_uid = editing.new_uid()
+    piece_uid = equipment_changes.new_uid()
 
     def work(tx: Transaction, by: By) -> None:
-        facts = _piece(equipment.get_class(tx, uid).facts, wanted)
-        editing.put_pieces(tx, uid, {piece_uid: facts}, by)
+        facts = _piece(equipment.get_class(tx, uid).spec, wanted)
+        equipment_changes.put_pieces(tx, uid, {piece_uid: facts}, by)
 
     act(store, who, work)
     return _get_piece(store, piece_uid)
@@ -128,10 +129,10 @@ def change_piece(store: StoreDep, who: Configures, uid: Uid, wanted: EquipmentIn
 
     def work(tx: Transaction, by: By) -> None:
         row = equipment.get_piece(tx, uid)
-        of = row.facts.equipment_class
-        facts = replace(_piece(equipment.get_class(tx, of).facts, wanted), objects=row.facts.objects)
+        of = row.spec.equipment_class
+        facts = replace(_piece(equipment.get_class(tx, of).spec, wanted), objects=row.spec.objects)
         seen = {} if wanted.revision is None else {uid: wanted.revision}
-        editing.put_pieces(tx, of, {uid: facts}, by, seen=seen)
+        equipment_changes.put_pieces(tx, of, {uid: facts}, by, seen=seen)
 
     act(store, who, work)
     return _get_piece(store, uid)
@@ -140,7 +141,7 @@ def change_piece(store: StoreDep, who: Configures, uid: Uid, wanted: EquipmentIn
 @router.delete("/pieces/{uid}", status_code=204)
 def remove_piece(store: StoreDep, who: Configures, uid: Uid, with_tags: bool = False) -> None:
     """Takes a piece out of its class; its tags go with it (their history stays), or stay as they are."""
-    act(store, who, lambda tx, by: editing.remove_piece(tx, uid, by, with_tags=with_tags))
+    act(store, who, lambda tx, by: equipment_changes.remove_piece(tx, uid, by, with_tags=with_tags))
 
 
 def _facts(wanted: ClassIn) -> ClassSpec:
@@ -161,16 +162,16 @@ def _get(store: Store, uid: str) -> ClassOut:
 def _get_piece(store: Store, uid: str) -> EquipmentOfClassOut:
     with store.snapshot() as tx:
         row = equipment.get_piece(tx, uid)
-        return _piece_out(equipment.get_class(tx, row.facts.equipment_class).facts, row)
+        return _piece_out(equipment.get_class(tx, row.spec.equipment_class).spec, row)
 
 
 def _class_out(tx: Transaction, row: ClassRow) -> ClassOut:
     pieces = len(equipment.list_pieces(tx, row.uid))
-    return ClassOut(uid=row.uid, revision=row.revision, pieces=pieces, **row.facts.to_json())
+    return ClassOut(uid=row.uid, revision=row.revision, pieces=pieces, **row.spec.to_json())
 
 
 def _piece_out(of: ClassSpec, row: EquipmentRow) -> EquipmentOfClassOut:
-    facts = row.facts
+    facts = row.spec
     return EquipmentOfClassOut(
         uid=row.uid, revision=row.revision, name=facts.name, sources=facts.sources,
         parameters=facts.parameters, overrides=facts.overrides, without=list(facts.without),

@@ -23,7 +23,7 @@ from cronaca.core.requests import RecordNow
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
 from cronaca.plant import loggers
-from cronaca.plant.editing import By
+from cronaca.plant.changes import By
 from cronaca.plant.loggers import LoggerRow
 from cronaca.services.acting import act, act_apart
 from cronaca.services.asking import ask_recorder

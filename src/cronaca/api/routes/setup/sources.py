@@ -39,11 +39,13 @@ from cronaca.db.disks import DiskLocation
 from cronaca.db.transaction import Transaction
 from cronaca.history.jobs import retention
 from cronaca.history.jobs.retention import Policy
-from cronaca.plant.editing import By, archives, changes, equipment, sources
-from cronaca.plant.editing import document as editing
-from cronaca.plant.editing.archives import ArchiveRow
-from cronaca.plant.editing.sources import SourceRow
+from cronaca.plant import archives, changes, equipment_changes, sources
+from cronaca.plant import document as document_file
+from cronaca.plant.archives import ArchiveRow
+from cronaca.plant.changes import By
 from cronaca.plant.equipment import CLASS, PIECE
+from cronaca.plant.site import change_plant
+from cronaca.plant.sources import SourceRow
 from cronaca.services.acting import act
 
 router = api_router("/setup", "set-up")
@@ -57,14 +59,14 @@ def put_plant(store: StoreDep, who: Configures, wanted: PlantIn) -> None:
     """Sets the facts of the plant."""
     shifts = tuple(Shift(one.name, one.start_minute) for one in wanted.shifts)
     plant = PlantSpec(wanted.name, wanted.zone, wanted.first_weekday, shifts)
-    act(store, who, lambda tx, by: editing.put_plant(tx, plant, by))
+    act(store, who, lambda tx, by: change_plant(tx, plant, by))
 
 
 @router.get("/sources")
 def list_sources(store: StoreDep) -> list[SourceOut]:
     """All sources by name."""
     with store.snapshot() as tx:
-        return [_source(row) for row in sources.list_sources(tx)]
+        return [_source(row) for row in sources.list_rows(tx)]
 
 
 @router.post("/sources", status_code=201)
@@ -77,7 +79,7 @@ def add_source(store: StoreDep, who: Configures, wanted: SourceIn) -> SourceOut:
 def get_source(store: StoreDep, uid: Uid) -> SourceOut:
     """One source."""
     with store.snapshot() as tx:
-        for row in sources.list_sources(tx):
+        for row in sources.list_rows(tx):
             if row.uid == uid:
                 return _source(row)
     raise NotFound("source", uid)
@@ -101,7 +103,7 @@ def list_archives(store: StoreDep) -> list[ArchiveOut]:
     """All archives, with what they hold and cost."""
     with store.snapshot() as tx:
         places = {one.archive: one for one in disks.list_places(tx)}
-        return [_archive(row, places[row.facts.name]) for row in archives.list_archives(tx)]
+        return [_archive(row, places[row.spec.name]) for row in archives.list_rows(tx)]
 
 
 @router.get("/archives/{uid}/retention")
@@ -180,7 +182,7 @@ def restore_change(store: StoreDep, who: Configures, change_id: int) -> Document
     def work(tx: Transaction, by: By) -> list[Difference]:
         change = changes.get_change(tx, change_id)
         of_equipment = change.kind in (CLASS, PIECE)
-        return (equipment.restore if of_equipment else editing.restore)(tx, change, by)
+        return (equipment_changes.restore if of_equipment else document_file.restore)(tx, change, by)
 
     return _report(act(store, who, work), written=True)
 
@@ -191,7 +193,7 @@ def get_document(
 ) -> Response:
     """The set-up, or parts of it, as one readable document that can be imported elsewhere."""
     with store.snapshot() as tx:
-        found = editing.read_document(tx)
+        found = document_file.read_document(tx)
     if part:
         found = only(found, part)
     headers = {"Content-Disposition": 'attachment; filename="cronaca-setup.json"'}
@@ -248,7 +250,7 @@ class _OnlyTried(Exception):
 
 def _try_document(tx: Transaction, document: Document, by: By, write: bool) -> list[Difference]:
     """Writes it in any case, so that all that would be refused is refused; a preview is then rolled back."""
-    found = editing.write_document(tx, document, by)
+    found = document_file.write_document(tx, document, by)
     if not write:
         raise _OnlyTried(found)
     return found
@@ -263,7 +265,7 @@ def _add(tx: Transaction, wanted: SourceIn, by: By) -> str:
 
 def _change(tx: Transaction, uid: str, wanted: SourceIn, by: By) -> None:
     row, facts = sources.get_source(tx, uid), _source_spec(wanted).checked()
-    same = secret_belongs(facts.settings, row.facts.settings)
+    same = secret_belongs(facts.settings, row.spec.settings)
     if row.has_secret and wanted.secret is None and not same:
         raise InvalidInput(
             "secret", "the password that is kept was given for another endpoint, security or user",
@@ -281,7 +283,7 @@ def _source_spec(wanted: SourceIn) -> SourceSpec:
 
 def _source(row: SourceRow) -> SourceOut:
     return _SOURCE.validate_python({
-        **row.facts.to_plain(), "uid": row.uid, "revision": row.revision, "tags": row.tags,
+        **row.spec.to_plain(), "uid": row.uid, "revision": row.revision, "tags": row.tags,
         "has_secret": row.has_secret,
     })  # fmt: skip
 
@@ -293,12 +295,12 @@ def _archive_spec(wanted: ArchiveIn) -> ArchiveSpec:
 def _get_archive(store: Store, uid: str) -> ArchiveOut:
     with store.snapshot() as tx:
         row = archives.get_archive(tx, uid)
-        (place,) = (one for one in disks.list_places(tx) if one.archive == row.facts.name)
+        (place,) = (one for one in disks.list_places(tx) if one.archive == row.spec.name)
         return _archive(row, place)
 
 
 def _archive(row: ArchiveRow, place: DiskLocation) -> ArchiveOut:
-    facts = row.facts
+    facts = row.spec
     days = 0.0 if row.first_us is None or row.last_us is None else (row.last_us - row.first_us) / DAY
     per_day = row.samples / days if days > 0 else None
     size = row.bytes / row.samples if row.samples else 0.0

@@ -47,9 +47,9 @@ from cronaca.db import Store
 from cronaca.db.transaction import Transaction
 from cronaca.exchange import sheets, tag_table
 from cronaca.history.jobs import sizes
-from cronaca.plant import loggers
-from cronaca.plant.editing import By, sources, tags
-from cronaca.plant.editing.tags import TagFilter, TagRow
+from cronaca.plant import loggers, sources, tag_changes, tags
+from cronaca.plant.changes import By
+from cronaca.plant.tags import TagFilter, TagRow
 from cronaca.services.acting import act, act_apart
 from cronaca.services.asking import ask_recorder
 
@@ -104,7 +104,7 @@ def list_equipment(store: StoreDep) -> list[EquipmentOut]:
 def add_tags(store: StoreDep, who: Configures, wanted: TagsIn, response: Response) -> TagsOut:
     """Adds tags, all or none; with `dry_run` only says which."""
     with store.snapshot() as tx:
-        protocol = sources.get_source(tx, wanted.tags[0].source).facts.protocol
+        protocol = sources.get_source(tx, wanted.tags[0].source).spec.protocol
     facts = [tag_spec(tag) for tag in wanted.tags]
     if wanted.count != 1:
         facts = named_series(facts[0], protocol, wanted.count, start=wanted.start, step=wanted.step)
@@ -116,7 +116,7 @@ def add_tags(store: StoreDep, who: Configures, wanted: TagsIn, response: Respons
 
 
 def _add(tx: Transaction, facts: Sequence[TagSpec], by: By, logger: str | None) -> list[str]:
-    uids = tags.add_tags(tx, facts, by)
+    uids = tag_changes.add_tags(tx, facts, by)
     if logger is not None:
         row = loggers.get_row(tx, logger)
         joined = replace(row.spec, tags=(*row.spec.tags, *uids))
@@ -130,11 +130,11 @@ def change_tags(store: StoreDep, who: Configures, wanted: TagsChange) -> Changes
     changed = _changed_facts(wanted.facts)
 
     def work(tx: Transaction, by: By) -> list[FieldChange]:
-        rows = tags.get_tags(tx, list(wanted.uids))
-        new = {row.uid: _with(row.facts, changed) for row in rows}
+        rows = tags.get_rows(tx, list(wanted.uids))
+        new = {row.uid: _with(row.spec, changed) for row in rows}
         if not wanted.dry_run:
-            tags.change_tags(tx, new, by, wanted.revisions)
-        return [one for row in rows for one in differences(row.facts, new[row.uid])]
+            tag_changes.change_tags(tx, new, by, wanted.revisions)
+        return [one for row in rows for one in differences(row.spec, new[row.uid])]
 
     found = act(store, who, work)
     return ChangesOut(tags=len({one.name for one in found}), changes=_changes(found))
@@ -159,15 +159,15 @@ def remove_tags(store: StoreDep, who: Configures, wanted: TagsRemoval) -> Remova
     """Removes tags; their history stays. With `dry_run` only says what goes along."""
 
     def work(tx: Transaction, by: By) -> RemovalOut:
-        rows = tags.get_tags(tx, wanted.uids)
+        rows = tags.get_rows(tx, wanted.uids)
         numbers = [row.tag_id for row in rows]
         losing = dict.fromkeys(one.name for one in loggers.list_recorded_by(tx, numbers))
         found = RemovalOut(
             tags=len(rows), loggers=list(losing), samples=sizes.count_samples(tx, numbers),
-            calculated=tags.list_users(tx, wanted.uids),
+            calculated=tag_changes.list_users(tx, wanted.uids),
         )  # fmt: skip
         if not wanted.dry_run:
-            tags.remove_tags(tx, wanted.uids, by, wanted.revisions)
+            tag_changes.remove_tags(tx, wanted.uids, by, wanted.revisions)
         return found
 
     return act(store, who, work)
@@ -177,9 +177,9 @@ def remove_tags(store: StoreDep, who: Configures, wanted: TagsRemoval) -> Remova
 def write_value(store: StoreDep, who: Operates, uid: Uid, wanted: ValueIn) -> None:
     """Writes a value to an internal tag, a coil or a holding register; answered when it was taken."""
     with store.snapshot() as tx:
-        (row,) = tags.get_tags(tx, [uid])
-        protocol = sources.get_source(tx, row.facts.source).facts.protocol
-    facts = row.facts
+        (row,) = tags.get_rows(tx, [uid])
+        protocol = sources.get_source(tx, row.spec.source).spec.protocol
+    facts = row.spec
     if not is_writable(protocol, facts.address, facts.value_type):
         remedy = "Internal tags, meters, coils, holding registers and nodes do."
         raise InvalidInput("value", f"{facts.name} takes no value", remedy)
@@ -197,8 +197,8 @@ def write_value(store: StoreDep, who: Operates, uid: Uid, wanted: ValueIn) -> No
 def export_tags(store: StoreDep, form: Literal["csv", "xlsx"] = "csv") -> Response:
     """All tags as a file that can be changed and imported again."""
     with store.snapshot() as tx:
-        rows = [(row.uid, row.facts) for row in tags.list_all(tx)]
-        names = {row.uid: row.facts.name for row in sources.list_sources(tx)}
+        rows = [(row.uid, row.spec) for row in tags.list_rows(tx)]
+        names = {row.uid: row.spec.name for row in sources.list_rows(tx)}
     names |= {uid: facts.name for uid, facts in rows}
     data = tag_table.write_csv(rows, names) if form == "csv" else tag_table.write_xlsx(rows, names)
     kind = "text/csv; charset=utf-8" if form == "csv" else _XLSX
@@ -228,16 +228,16 @@ def _import(
     rows = list(sheets.read_rows(data))  # before the transaction: a file may take its time
 
     def work(tx: Transaction, by: By) -> ImportOut:
-        found = sources.list_sources(tx)
-        present = {row.uid: row.facts for row in tags.list_all(tx)}
+        found = sources.list_rows(tx)
+        present = {row.uid: row.spec for row in tags.list_rows(tx)}
         named = {facts.name: uid for uid, facts in present.items()}
-        lines = tag_table.read_tags(rows, {row.facts.name: row.uid for row in found}, named)
-        protocols = {row.uid: row.facts.protocol for row in found}
+        lines = tag_table.read_tags(rows, {row.spec.name: row.uid for row in found}, named)
+        protocols = {row.uid: row.spec.protocol for row in found}
         plan = plan_import(lines, present, protocols, on_clash=on_clash, prefix=prefix)
         written = write and not plan.refused
         if written:
             new = {str(uuid.uuid4()): facts for facts in plan.new}
-            tags.put_tags(tx, new, plan.changed, by)
+            tag_changes.put_tags(tx, new, plan.changed, by)
         return _import_out(plan, on_clash, written)
 
     return act(store, who, work)
@@ -289,17 +289,17 @@ def _with_loggers(tx: Transaction, rows: Sequence[TagRow]) -> list[TagRowOut]:
     for one in loggers.list_recorded_by(tx, [row.tag_id for row in rows]):
         found = RecordedIn(logger=one.uid, name=one.name, archive=one.archive, mode=one.mode, text=one.text)
         recorded[one.tag_id].append(found)
-    protocols = {row.uid: row.facts.protocol for row in sources.list_sources(tx)}
+    protocols = {row.uid: row.spec.protocol for row in sources.list_rows(tx)}
     return [
         _row(
             row, recorded[row.tag_id],
-            writable=is_writable(protocols[row.facts.source], row.facts.address, row.facts.value_type),
+            writable=is_writable(protocols[row.spec.source], row.spec.address, row.spec.value_type),
         )
         for row in rows
     ]  # fmt: skip
 
 
 def _row(row: TagRow, recorded: list[RecordedIn], *, writable: bool) -> TagRowOut:
-    plain = {**asdict(row.facts), "address": json.loads(row.facts.address)}
-    plain["value_type"] = row.facts.value_type.name.lower()
+    plain = {**asdict(row.spec), "address": json.loads(row.spec.address)}
+    plain["value_type"] = row.spec.value_type.name.lower()
     return TagRowOut(uid=row.uid, revision=row.revision, recorded=recorded, writable=writable, **plain)

@@ -26,50 +26,42 @@ from cronaca.core.setup.document import (
 )
 from cronaca.core.windows import Shift
 from cronaca.db.transaction import Transaction
-from cronaca.plant import equipment, loggers, setup
-from cronaca.plant.editing import archives, runs, sources, tags
-from cronaca.plant.editing.changes import By, Change, Log, Progress, no_progress
-from cronaca.plant.setup import Plant
+from cronaca.plant import archives, equipment, loggers, run_rules, sources, tag_changes, tags
+from cronaca.plant.changes import By, Change, Log, Progress, no_progress
+from cronaca.plant.site import change_plant, find_plant, plant_to_plain
 
 Write = Callable[[Transaction, Facts, By, bool], None]
 """Adds an object, or changes it where the last argument says that it is there."""
 T = TypeVar("T")
 Written_contra = TypeVar("Written_contra", contravariant=True)
-PLANT_UID: Final = "00000000-0000-0000-0000-000000000001"
 
 
 def read_document(tx: Transaction) -> Document:
     """The set-up as it is."""
-    plant = setup.find_plant(tx)
+    plant = find_plant(tx)
     return {
         "format": FORMAT,
         "version": VERSION,
-        **({} if plant is None else {"plant": plant_facts(plant)}),
-        "sources": [{"uid": r.uid, **r.facts.to_plain()} for r in sources.list_sources(tx)],
-        "tags": [{"uid": r.uid, **_tag_out(r.facts)} for r in tags.list_all(tx)],
-        "archives": [{"uid": r.uid, **asdict(r.facts)} for r in archives.list_archives(tx)],
+        **({} if plant is None else {"plant": plant_to_plain(plant)}),
+        "sources": [{"uid": r.uid, **r.spec.to_plain()} for r in sources.list_rows(tx)],
+        "tags": [{"uid": r.uid, **_tag_out(r.spec)} for r in tags.list_rows(tx)],
+        "archives": [{"uid": r.uid, **asdict(r.spec)} for r in archives.list_rows(tx)],
         "loggers": [{"uid": r.uid, **to_plain(r.spec)} for r in loggers.list_rows(tx)],
-        "runs": [{"uid": r.uid, **runs.to_facts(r.facts)} for r in runs.list_rules(tx)],
+        "runs": [{"uid": r.uid, **run_rules.to_facts(r.spec)} for r in run_rules.list_rows(tx)],
         **_equipment_out(tx),
     }
 
 
 def _equipment_out(tx: Transaction) -> Document:
     """Classes and pieces; what a piece's objects are called by uid is written out."""
-    classes = {row.uid: row.facts for row in equipment.list_classes(tx)}
-    pieces = [row for row in equipment.list_pieces(tx) if row.facts.equipment_class in classes]
+    classes = {row.uid: row.spec for row in equipment.list_classes(tx)}
+    pieces = [row for row in equipment.list_pieces(tx) if row.spec.equipment_class in classes]
     return {
         "classes": [{"uid": uid, **facts.to_json()} for uid, facts in classes.items()],
         "equipment": [
-            {"uid": row.uid, **row.with_uids(classes[row.facts.equipment_class]).to_json()} for row in pieces
+            {"uid": row.uid, **row.with_uids(classes[row.spec.equipment_class]).to_json()} for row in pieces
         ],
     }
-
-
-def plant_facts(plant: Plant) -> Facts:
-    """The plant as it is kept on record."""
-    shifts = [{"name": one.name, "start_minute": one.start_minute} for one in plant.shifts]
-    return {"name": plant.name, "zone": plant.zone, "first_weekday": plant.first_weekday, "shifts": shifts}
 
 
 def write_document(tx: Transaction, document: Document, by: By) -> list[Difference]:
@@ -81,7 +73,7 @@ def write_document(tx: Transaction, document: Document, by: By) -> list[Differen
     here = {one.uid for one in found if one.action == "changed"}
     wanted = {one.uid for one in found}
     if any(one.kind == "plant" for one in found):
-        _at("plant", lambda: put_plant(tx, _plant_in(document["plant"]), by))
+        _at("plant", lambda: change_plant(tx, _plant_in(document["plant"]), by))
     _write_each(tx, document, "sources", _write_source, wanted, here, by)
     _write_tags(tx, document, wanted, here, by)
     _write_each(tx, document, "archives", _write_archive, wanted, here, by)
@@ -107,7 +99,7 @@ def _write_loggers_and_runs(tx: Transaction, document: Document, wanted: set[str
     if any(facts["uid"] in wanted for facts in document.get("loggers", [])):
         _write_many(document, "loggers", from_plain, loggers.LoggerWriting(tx, by), wanted)
     if any(facts["uid"] in wanted for facts in document.get("runs", [])):
-        _write_many(document, "runs", _run_rule_in, runs.RuleWriting(tx, by), wanted)
+        _write_many(document, "runs", _run_rule_in, run_rules.RuleWriting(tx, by), wanted)
 
 
 class _Writing(Protocol[Written_contra]):
@@ -157,7 +149,7 @@ def restore(tx: Transaction, change: Change, by: By) -> list[Difference]:
     present = read_document(tx)[_PARTS[change.kind]]
     if change.uid not in {one["uid"] for one in present}:
         if change.kind == "tag":
-            tags.revive_tag(tx, change.uid, change.before["name"])
+            tag_changes.revive_tag(tx, change.uid, change.before["name"])
         elif change.kind == "source":
             sources.revive_source(tx, change.uid, change.before["name"])
     facts = {"uid": change.uid, **change.before}
@@ -181,17 +173,6 @@ def _at(place: str, work: Callable[[], T]) -> T:
         if isinstance(exc, CronacaError):
             raise
         raise InvalidInput(place, f"it cannot be read ({exc})", "See the description of the set-up.") from exc
-
-
-def put_plant(tx: Transaction, facts: PlantSpec, by: By) -> None:
-    """Sets the facts of the plant, on record. Raises InvalidInput."""
-    facts = facts.checked()
-    plant = Plant(facts.name, facts.zone, facts.first_weekday, facts.shifts)
-    log = Log(tx, "plant", by)
-    before = setup.find_plant(tx)
-    setup.put_plant(tx, plant)
-    log.note(PLANT_UID, None if before is None else plant_facts(before), plant_facts(plant))
-    log.write()
 
 
 def _plant_in(facts: Facts) -> PlantSpec:
@@ -219,7 +200,7 @@ def _write_class(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
     """As the file says; the tags of its pieces are in the file for themselves."""
     wanted = ClassSpec.from_json(_without_uid(facts)).checked()
     log = Log(tx, equipment.CLASS, by)
-    before = equipment.get_class(tx, facts["uid"]).facts.to_json() if changes else None
+    before = equipment.get_class(tx, facts["uid"]).spec.to_json() if changes else None
     equipment.put_class(tx, facts["uid"], wanted)
     log.note(facts["uid"], before, wanted.to_json())
     log.write()
@@ -227,9 +208,9 @@ def _write_class(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
 
 def _write_piece(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
     given = EquipmentSpec.from_json(_without_uid(facts))
-    wanted = given.checked(equipment.get_class(tx, given.equipment_class).facts)
+    wanted = given.checked(equipment.get_class(tx, given.equipment_class).spec)
     log = Log(tx, equipment.PIECE, by)
-    before = equipment.get_piece(tx, facts["uid"]).facts.to_json() if changes else None
+    before = equipment.get_piece(tx, facts["uid"]).spec.to_json() if changes else None
     equipment.put_piece(tx, facts["uid"], wanted)
     log.note(facts["uid"], before, wanted.to_json())
     log.write()
@@ -253,7 +234,7 @@ def _write_tags(
     new = {uid: facts for uid, facts in found.items() if uid not in here}
     changed = {uid: facts for uid, facts in found.items() if uid in here}
     if found:
-        _at("tags", lambda: tags.put_tags(tx, new, changed, by, progress))
+        _at("tags", lambda: tag_changes.put_tags(tx, new, changed, by, progress))
 
 
 def _without_uid(facts: Facts) -> Facts:
@@ -261,7 +242,7 @@ def _without_uid(facts: Facts) -> Facts:
 
 
 def _tag_out(facts: TagSpec) -> Facts:
-    return {**tags.to_facts(facts), "address": json.loads(facts.address)}
+    return {**tag_changes.to_facts(facts), "address": json.loads(facts.address)}
 
 
 def _tag_in(facts: Facts) -> TagSpec:

@@ -1,4 +1,4 @@
-"""Sources: add, change, remove."""
+"""Sources as they are set up: read, added, changed, removed."""
 
 from __future__ import annotations
 
@@ -9,14 +9,15 @@ from typing import Final
 
 from cronaca.core.addresses import load_settings, settings_to_plain
 from cronaca.core.errors import InvalidInput, NotFound
+from cronaca.core.model import SourceSetup
 from cronaca.core.setup import SourceSpec
 from cronaca.core.setup.specs import secret_belongs
 from cronaca.db.transaction import Row, Transaction
-from cronaca.plant.editing import tags as tag_editing
-from cronaca.plant.editing.changes import By, Log, check_revision
+from cronaca.plant import tag_changes
+from cronaca.plant.changes import By, Log, check_revision
 
 _COLUMNS: Final = "s.source_id, s.uid, s.revision, s.name, s.protocol, s.config, s.enabled"
-_LIST: Final = f"""
+_ROWS: Final = f"""
 SELECT {_COLUMNS}, (SELECT COUNT(*) FROM tag t WHERE t.source_id = s.source_id AND t.removed_us IS NULL),
     (SELECT COUNT(*) FROM source_secret x WHERE x.source_id = s.source_id)
 FROM source s WHERE s.removed_us IS NULL ORDER BY NATURAL_SORT_KEY(s.name), s.name
@@ -36,6 +37,14 @@ WHERE uid = %(uid)s
 """
 _REMOVE: Final = "UPDATE source SET removed_us = %(now_us)s, revision = revision + 1 WHERE uid = %(uid)s"
 _REVIVE: Final = "UPDATE source SET removed_us = NULL, revision = revision + 1 WHERE uid = %(uid)s"
+_INSERT: Final = """
+INSERT INTO source (uid, name, protocol, config, enabled)
+VALUES (%(uid)s, %(name)s, %(protocol)s, %(config)s, TRUE)
+"""
+_SET_CONFIG: Final = "UPDATE source SET config = %(config)s WHERE uid = %(uid)s"
+_LIST: Final = """
+SELECT source_id, uid, name, protocol, config, enabled FROM source WHERE removed_us IS NULL ORDER BY source_id
+"""
 _PUT_CREDENTIAL: Final = """
 INSERT INTO source_secret (source_id, secret) SELECT source_id, %(secret)s FROM source WHERE uid = %(uid)s
 ON DUPLICATE KEY UPDATE secret = VALUES(secret)
@@ -57,14 +66,32 @@ class SourceRow:
     source_id: int
     uid: str
     revision: int
-    facts: SourceSpec
+    spec: SourceSpec
     tags: int
     has_secret: bool
 
 
-def list_sources(tx: Transaction) -> list[SourceRow]:
+def list_sources(tx: Transaction) -> list[SourceSetup]:
+    """All sources as the recorder takes them, without passwords."""
+    rows = tx.fetch(_LIST)
+    return [
+        SourceSetup(number, uid, name, kind, config, bool(on)) for number, uid, name, kind, config, on in rows
+    ]
+
+
+def insert_source(tx: Transaction, uid: str, name: str, protocol: str, config: dict[str, object]) -> int:
+    """Adds an enabled source as it is, without a record of the change; returns its number."""
+    return tx.insert(_INSERT, uid=uid, name=name, protocol=protocol, config=json.dumps(config))
+
+
+def set_config(tx: Transaction, uid: str, config: dict[str, object]) -> None:
+    """Changes where a source is found."""
+    tx.execute(_SET_CONFIG, uid=uid, config=json.dumps(config))
+
+
+def list_rows(tx: Transaction) -> list[SourceRow]:
     """All sources by name, with the number of their tags."""
-    return [_row(row) for row in tx.fetch(_LIST)]
+    return [_row(row) for row in tx.fetch(_ROWS)]
 
 
 def get_source(tx: Transaction, uid: str, field: str = "source") -> SourceRow:
@@ -92,15 +119,15 @@ def change_source(tx: Transaction, uid: str, facts: SourceSpec, by: By, seen: in
     facts = facts.checked()
     log = Log(tx, "source", by)
     row = get_source(tx, uid)
-    check_revision(tx, "source", uid, row.facts.name, has=row.revision, seen=seen)
-    if facts.protocol != row.facts.protocol:
+    check_revision(tx, "source", uid, row.spec.name, has=row.revision, seen=seen)
+    if facts.protocol != row.spec.protocol:
         raise InvalidInput("protocol", "a source keeps its protocol", "Add another source.")
     _check_free(tx, facts.name, uid)
-    if not secret_belongs(facts.settings, row.facts.settings):
+    if not secret_belongs(facts.settings, row.spec.settings):
         # Whoever changes it (a person, a set-up file, a restored change) has not given the password for this.
         put_secret(tx, uid, "")
     tx.execute(_CHANGE, uid=uid, **_columns(facts))
-    log.note(uid, row.facts.to_plain(), facts.to_plain())
+    log.note(uid, row.spec.to_plain(), facts.to_plain())
     log.write()
 
 
@@ -116,11 +143,11 @@ def remove_source(tx: Transaction, uid: str, by: By, seen: int | None = None) ->
     """Removes a source with its tags; their history stays. Raises NotFound, EditConflict."""
     log = Log(tx, "source", by)
     row = get_source(tx, uid)
-    check_revision(tx, "source", uid, row.facts.name, has=row.revision, seen=seen)
-    tag_editing.remove_tags(tx, [one for (one,) in tx.fetch(_TAGS_OF, uid=uid)], by)
+    check_revision(tx, "source", uid, row.spec.name, has=row.revision, seen=seen)
+    tag_changes.remove_tags(tx, [one for (one,) in tx.fetch(_TAGS_OF, uid=uid)], by)
     put_secret(tx, uid, "")
     tx.execute(_REMOVE, uid=uid, now_us=by.created_us)
-    log.note(uid, row.facts.to_plain(), None)
+    log.note(uid, row.spec.to_plain(), None)
     log.write()
 
 

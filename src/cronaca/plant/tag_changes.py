@@ -1,52 +1,31 @@
-"""Tags: find, add many, change many, remove many; each whole or not at all."""
+"""Tags are added, changed and removed, many at once: each time whole or not at all."""
 
 from __future__ import annotations
 
-import json
 import uuid
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass, fields
+from dataclasses import asdict, fields
 from typing import Any, Final
 from zoneinfo import ZoneInfo
 
 from cronaca.core.addresses.calculated import Calculation, Kind, parse_calculation
 from cronaca.core.addresses.names import CALCULATED
-from cronaca.core.errors import InvalidInput, NotFound
+from cronaca.core.errors import InvalidInput
 from cronaca.core.formulas import check_windowed, needs_of, order_of
 from cronaca.core.loggers import check_member
 from cronaca.core.model import GapReason, ValueType
 from cronaca.core.setup import TagSpec, check_overlaps
 from cronaca.core.windows import PlantCalendar
-from cronaca.db.transaction import Row, Transaction
-from cronaca.plant import coverage, histories, setup
-from cronaca.plant.editing.changes import By, Log, Progress, check_revision, no_progress
+from cronaca.db.transaction import Transaction
+from cronaca.plant import coverage, histories
+from cronaca.plant.changes import By, Log, Progress, check_revision, no_progress
 from cronaca.plant.loggers import list_loggers
+from cronaca.plant.site import find_plant
+from cronaca.plant.tags import TagRow, get_rows, list_tags
 
-_FACTS: Final = tuple(field.name for field in fields(TagSpec))
-_OWN: Final = [name for name in _FACTS if name != "source"]
-_COLUMNS: Final = (
-    "t.tag_id, t.uid, t.revision, t.name, s.uid, t.address, t.description, t.value_type, t.unit, "
-    "t.range_low, t.range_high, t.decimals, t.stepped, t.equipment, t.scan_us, t.colour, t.states"
-)
+_COLUMNS: Final = tuple(field.name for field in fields(TagSpec) if field.name != "source")
 _FROM: Final = "FROM tag t JOIN source s ON s.source_id = t.source_id"
-_WHERE: Final = """
-WHERE t.removed_us IS NULL
-    AND (%(text)s = '' OR INSTR(t.name, %(text)s) OR INSTR(t.description, %(text)s)
-        OR INSTR(t.equipment, %(text)s) OR INSTR(t.unit, %(text)s) OR INSTR(t.address, %(text)s))
-    AND (%(source)s = '' OR s.uid = %(source)s)
-    AND (%(value_type)s = 0 OR t.value_type = %(value_type)s)
-    AND (%(equipment)s = '' OR t.equipment = %(equipment)s
-        OR LEFT(t.equipment, CHAR_LENGTH(%(equipment)s) + 1) = CONCAT(%(equipment)s, '/'))
-    AND (%(recorded)s = 2 OR %(recorded)s =
-        EXISTS (SELECT 1 FROM logger_member m WHERE m.tag_id = t.tag_id))
-"""
-_ORDER: Final = "ORDER BY NATURAL_SORT_KEY(t.name), t.name"
-_SEARCH: Final = f"SELECT {_COLUMNS} {_FROM} {_WHERE} {_ORDER} LIMIT %(limit)s OFFSET %(offset)s"
-_COUNT: Final = f"SELECT COUNT(*) {_FROM} {_WHERE}"
-_UIDS: Final = f"SELECT t.uid {_FROM} {_WHERE} {_ORDER}"
-_BY_UIDS: Final = f"SELECT {_COLUMNS} {_FROM} WHERE t.removed_us IS NULL AND t.uid IN %(uids)s"
-_ALL: Final = f"SELECT {_COLUMNS} {_FROM} WHERE t.removed_us IS NULL {_ORDER}"
 _NAMED: Final = "SELECT uid, name FROM tag WHERE live_name IN %(names)s"
 _PLACES: Final = (
     f"SELECT t.uid, t.name, t.address, t.value_type {_FROM} WHERE t.removed_us IS NULL AND s.uid = %(uid)s"
@@ -56,10 +35,6 @@ _OF_PROTOCOL: Final = (
     "WHERE t.removed_us IS NULL AND s.protocol = %(protocol)s"
 )
 _KINDS: Final = "SELECT uid, name, value_type FROM tag WHERE removed_us IS NULL"
-_EQUIPMENT: Final = """
-SELECT equipment, COUNT(*) FROM tag WHERE removed_us IS NULL GROUP BY equipment
-ORDER BY NATURAL_SORT_KEY(equipment), equipment
-"""
 _SOURCES: Final = "SELECT uid, source_id, protocol FROM source WHERE removed_us IS NULL"
 _ADD: Final = """
 INSERT INTO tag (uid, source_id, name, address, description, value_type, unit, range_low,
@@ -87,65 +62,6 @@ _TOLD: Final = 50
 """Progress is told every so many tags."""
 
 
-@dataclass(frozen=True, slots=True)
-class TagRow:
-    """A tag as it is set up."""
-
-    tag_id: int
-    uid: str
-    revision: int
-    facts: TagSpec
-
-
-@dataclass(frozen=True, slots=True)
-class TagFilter:
-    """Which tags: a text in name, description, equipment, unit or address; `equipment` with all below it."""
-
-    text: str = ""
-    source: str = ""
-    value_type: ValueType | None = None
-    equipment: str = ""
-    recorded: bool | None = None
-
-    def params(self) -> dict[str, object]:
-        """For the queries."""
-        return {
-            "text": self.text, "source": self.source, "value_type": int(self.value_type or 0),
-            "equipment": self.equipment, "recorded": 2 if self.recorded is None else int(self.recorded),
-        }  # fmt: skip
-
-
-def search_tags(tx: Transaction, chosen: TagFilter, limit: int, offset: int) -> tuple[int, list[TagRow]]:
-    """How many tags match, and one page of them by name."""
-    row = tx.fetch_one(_COUNT, **chosen.params())
-    rows = tx.fetch(_SEARCH, **chosen.params(), limit=limit, offset=offset)
-    return (int(row[0]) if row else 0), [_row(one) for one in rows]
-
-
-def list_uids(tx: Transaction, chosen: TagFilter) -> list[str]:
-    """The uids of all tags that match, by name."""
-    return [uid for (uid,) in tx.fetch(_UIDS, **chosen.params())]
-
-
-def list_all(tx: Transaction) -> list[TagRow]:
-    """All tags by name."""
-    return [_row(row) for row in tx.fetch(_ALL)]
-
-
-def list_equipment(tx: Transaction) -> list[tuple[str, int]]:
-    """Each equipment that tags belong to, and how many."""
-    return [(name, int(count)) for name, count in tx.fetch(_EQUIPMENT)]
-
-
-def get_tags(tx: Transaction, uids: Sequence[str], field: str = "tag") -> list[TagRow]:
-    """These tags, in order; raises NotFound."""
-    found = {row[1]: _row(row) for row in tx.fetch(_BY_UIDS, uids=list(uids))} if uids else {}
-    for uid in uids:
-        if uid not in found:
-            raise NotFound("tag", uid, field=field)
-    return [found[uid] for uid in uids]
-
-
 def add_tags(tx: Transaction, wanted: Sequence[TagSpec], by: By, uids: Sequence[str] = ()) -> list[str]:
     """Adds tags; returns their uids. Raises InvalidInput, NotFound."""
     log = Log(tx, "tag", by)
@@ -160,7 +76,7 @@ def change_tags(
 ) -> None:
     """Changes tags, by uid. Raises InvalidInput, NotFound, EditConflict."""
     log = Log(tx, "tag", by)
-    rows = {row.uid: row for row in get_tags(tx, list(wanted))}
+    rows = {row.uid: row for row in get_rows(tx, list(wanted))}
     _check_seen(tx, rows, seen or {})
     _put(tx, log, wanted, rows)
     log.write()
@@ -172,7 +88,7 @@ def put_tags(
 ) -> None:  # fmt: skip
     """Adds and changes tags in one go, by uid: names may be swapped among them."""
     log = Log(tx, "tag", by)
-    _put(tx, log, {**new, **changed}, {row.uid: row for row in get_tags(tx, list(changed))}, progress)
+    _put(tx, log, {**new, **changed}, {row.uid: row for row in get_rows(tx, list(changed))}, progress)
     log.write()
 
 
@@ -180,7 +96,7 @@ def remove_tags(tx: Transaction, uids: Sequence[str], by: By, seen: Mapping[str,
     """Removes tags from all loggers and from the set-up; their history stays and can be read by uid. Raises
     NotFound, EditConflict."""
     log = Log(tx, "tag", by)
-    rows = {row.uid: row for row in get_tags(tx, uids)}
+    rows = {row.uid: row for row in get_rows(tx, uids)}
     _check_seen(tx, rows, seen or {})
     if not rows:
         return
@@ -189,8 +105,16 @@ def remove_tags(tx: Transaction, uids: Sequence[str], by: By, seen: Mapping[str,
     tx.execute(_LEAVE, tag_ids=tag_ids)
     tx.execute(_REMOVE, uids=list(rows), now_us=by.created_us)
     for uid, row in rows.items():
-        log.note(uid, to_facts(row.facts), None)
+        log.note(uid, to_facts(row.spec), None)
     log.write()
+
+
+def revive_tag(tx: Transaction, uid: str, name: str) -> None:
+    """A removed tag is there again, as it was. Raises InvalidInput when its name was given away."""
+    for other, _ in tx.fetch(_NAMED, names=[name]):
+        if other != uid:
+            raise InvalidInput("name", f"there is another tag {name!r} by now", "Rename that one first.")
+    tx.execute(_REVIVE, uid=uid)
 
 
 def list_users(tx: Transaction, uids: Sequence[str]) -> list[str]:
@@ -200,14 +124,6 @@ def list_users(tx: Transaction, uids: Sequence[str]) -> list[str]:
         if uid not in gone and gone & set(parse_calculation(address, ValueType(kind)).inputs.values()):
             found.append(name)
     return found
-
-
-def revive_tag(tx: Transaction, uid: str, name: str) -> None:
-    """A removed tag is there again, as it was. Raises InvalidInput when its name was given away."""
-    for other, _ in tx.fetch(_NAMED, names=[name]):
-        if other != uid:
-            raise InvalidInput("name", f"there is another tag {name!r} by now", "Rename that one first.")
-    tx.execute(_REVIVE, uid=uid)
 
 
 def end_recording(tx: Transaction, tag_ids: Sequence[int], now_us: int, reason: GapReason) -> None:
@@ -222,7 +138,7 @@ def end_recording(tx: Transaction, tag_ids: Sequence[int], now_us: int, reason: 
 
 def _check_seen(tx: Transaction, rows: Mapping[str, TagRow], seen: Mapping[str, int]) -> None:
     for uid, row in rows.items():
-        check_revision(tx, "tag", uid, row.facts.name, has=row.revision, seen=seen.get(uid))
+        check_revision(tx, "tag", uid, row.spec.name, has=row.revision, seen=seen.get(uid))
 
 
 def _put(
@@ -234,14 +150,14 @@ def _put(
     checked = {uid: _checked(facts, sources, alone=len(wanted) == 1) for uid, facts in wanted.items()}
     _check_names(tx, checked)
     _check_places(tx, checked, {uid: protocol for uid, (_, protocol) in sources.items()})
-    changed = {u: f for u, f in checked.items() if u in before and f != before[u].facts}
-    if any(f.name != before[u].facts.name for u, f in changed.items()):
+    changed = {u: f for u, f in checked.items() if u in before and f != before[u].spec}
+    if any(f.name != before[u].spec.name for u, f in changed.items()):
         tx.execute(_SET_ASIDE, uids=list(changed))  # names may be swapped
     for done, (uid, facts) in enumerate(changed.items()):
         if done % _TOLD == 0:
             progress(done / len(changed))
         tx.execute(_CHANGE, uid=uid, source_id=sources[facts.source][0], **_values(facts))
-        log.note(uid, to_facts(before[uid].facts), to_facts(facts))
+        log.note(uid, to_facts(before[uid].spec), to_facts(facts))
     new = {uid: facts for uid, facts in checked.items() if uid not in before}
     rows = [(uid, sources[f.source][0], *_values(f).values()) for uid, f in new.items()]
     tx.execute_many(_ADD, rows)
@@ -249,7 +165,7 @@ def _put(
         log.note(uid, None, to_facts(facts))
     _check_references(tx, checked, {uid: protocol for uid, (_, protocol) in sources.items()})
     _check_rules(tx, {before[uid].tag_id for uid in changed})
-    _follow_types(tx, [before[u].tag_id for u, f in changed.items() if _is_other(f, before[u].facts)], log)
+    _follow_types(tx, [before[u].tag_id for u, f in changed.items() if _is_other(f, before[u].spec)], log)
 
 
 def _check_references(tx: Transaction, wanted: Mapping[str, TagSpec], protocols: Mapping[str, str]) -> None:
@@ -259,7 +175,7 @@ def _check_references(tx: Transaction, wanted: Mapping[str, TagSpec], protocols:
     rows = tx.fetch(_KINDS)
     names = {uid: name for uid, name, kind in rows if kind != ValueType.TEXT}
     kinds = {uid: ValueType(kind) for uid, _, kind in rows}
-    plant = setup.find_plant(tx)
+    plant = find_plant(tx)
     calendar = PlantCalendar(ZoneInfo("UTC")) if plant is None else plant.calendar
     places = {
         uid: parse_calculation(address, ValueType(kind))
@@ -286,7 +202,7 @@ def _check_rules(tx: Transaction, tag_ids: set[int]) -> None:
     """The rules by which these tags are recorded have to have a meaning for them still."""
     if not tag_ids:
         return
-    tags = {tag.tag_id: tag for tag in setup.list_tags(tx) if tag.tag_id in tag_ids}
+    tags = {tag.tag_id: tag for tag in list_tags(tx) if tag.tag_id in tag_ids}
     for logger in list_loggers(tx):
         for tag_id in logger.tags:
             if tag_id not in tags:
@@ -306,7 +222,7 @@ def _follow_types(tx: Transaction, tag_ids: Sequence[int], log: Log) -> None:
     """A tag of another type or unit goes on in a new version of its history."""
     if not tag_ids:
         return
-    tags = {tag.tag_id: tag for tag in setup.list_tags(tx)}
+    tags = {tag.tag_id: tag for tag in list_tags(tx)}
     for archive_id, tag_id in tx.fetch(_RECORDED, tag_ids=list(tag_ids)):
         old = [h.key for h in histories.find_histories(tx, [tag_id], archive_id).values()]
         coverage.end(tx, old, log.by.created_us, GapReason.NOT_RECORDED)
@@ -356,12 +272,4 @@ def to_facts(facts: TagSpec) -> dict[str, Any]:
 
 
 def _values(facts: TagSpec) -> dict[str, object]:
-    return {**{name: getattr(facts, name) for name in _OWN}, "value_type": int(facts.value_type)}
-
-
-def _row(row: Row) -> TagRow:
-    facts = dict(zip(_FACTS, row[3:], strict=True))
-    facts |= {"value_type": ValueType(facts["value_type"]), "stepped": bool(facts["stepped"])}
-    # The order of a place's facts says nothing: what is compared is written one way.
-    facts["address"] = json.dumps(json.loads(facts["address"]), sort_keys=True)
-    return TagRow(row[0], row[1], row[2], TagSpec(**facts))
+    return {**{name: getattr(facts, name) for name in _COLUMNS}, "value_type": int(facts.value_type)}

@@ -1,4 +1,4 @@
-"""Archives: add, change, and what they hold."""
+"""Archives as they are set up: read with what they hold, added, changed, removed."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.setup import ArchiveSpec
 from cronaca.db import disks
 from cronaca.db.transaction import Transaction
-from cronaca.plant.editing.changes import By, Log, check_revision
+from cronaca.plant.changes import By, Log, check_revision
 
 _ARCHIVES: Final = """
 SELECT a.archive_id, a.uid, a.revision, a.name, a.keep_us, a.keep_bytes, a.thin, a.live_only, a.directory,
@@ -31,6 +31,11 @@ UPDATE archive SET name = %(name)s, keep_us = %(keep_us)s, keep_bytes = %(keep_b
     live_only = %(live_only)s, directory = %(directory)s, mount = %(mount)s, revision = revision + 1
 WHERE uid = %(uid)s
 """
+_INSERT: Final = "INSERT INTO archive (uid, name) VALUES (%(uid)s, %(name)s)"
+_NAMES: Final = "SELECT archive_id, name FROM archive"
+_FIND: Final = """
+SELECT archive_id FROM archive WHERE %(name)s = '' OR name = %(name)s ORDER BY archive_id LIMIT 1
+"""
 _SIZES: Final = """
 SELECT archive_id, SUM(sample_count), SUM(bytes), MIN(first_us), MAX(last_us) FROM history_month
 GROUP BY archive_id
@@ -47,7 +52,7 @@ class ArchiveRow:
     archive_id: int
     uid: str
     revision: int
-    facts: ArchiveSpec
+    spec: ArchiveSpec
     loggers: int
     samples: int = 0
     bytes: int = 0
@@ -55,7 +60,23 @@ class ArchiveRow:
     last_us: int | None = None
 
 
-def list_archives(tx: Transaction) -> list[ArchiveRow]:
+def insert_archive(tx: Transaction, uid: str, name: str) -> int:
+    """Adds an archive with the usual settings, without a record of the change; returns its number."""
+    return tx.insert(_INSERT, uid=uid, name=name)
+
+
+def find_archive(tx: Transaction, name: str) -> int | None:
+    """The number of the archive of this name; of the first one when no name is given."""
+    row = tx.fetch_one(_FIND, name=name)
+    return None if row is None else int(row[0])
+
+
+def list_archive_names(tx: Transaction) -> dict[int, str]:
+    """The name of each archive by its number."""
+    return {int(number): str(name) for number, name in tx.fetch(_NAMES)}
+
+
+def list_rows(tx: Transaction) -> list[ArchiveRow]:
     """All archives in the order in which they were added."""
     held = {row[0]: row[1:] for row in tx.fetch(_SIZES)}
     return [
@@ -77,7 +98,7 @@ def _whole(held: Sequence[Any]) -> tuple[int, int, int | None, int | None]:
 
 def get_archive(tx: Transaction, uid: str) -> ArchiveRow:
     """One archive; raises NotFound."""
-    for row in list_archives(tx):
+    for row in list_rows(tx):
         if row.uid == uid:
             return row
     raise NotFound("archive", uid)
@@ -101,14 +122,14 @@ def change_archive(tx: Transaction, uid: str, facts: ArchiveSpec, by: By, seen: 
     facts = facts.checked()
     log = Log(tx, "archive", by)
     row = get_archive(tx, uid)
-    check_revision(tx, "archive", uid, row.facts.name, has=row.revision, seen=seen)
+    check_revision(tx, "archive", uid, row.spec.name, has=row.revision, seen=seen)
     _check_free(tx, facts.name, uid)
-    _check_place(tx, facts.directory, row.facts.directory)
-    if facts.live_only and not row.facts.live_only and row.samples:
+    _check_place(tx, facts.directory, row.spec.directory)
+    if facts.live_only and not row.spec.live_only and row.samples:
         problem = f"it holds {row.samples} samples that the next start of the recorder would delete"
         raise InvalidInput("live_only", problem, "Make another archive for scratch work.")
     tx.execute(_CHANGE_ARCHIVE, uid=uid, mount=_mount(tx, facts.directory), **asdict(facts))
-    log.note(uid, asdict(row.facts), asdict(facts))
+    log.note(uid, asdict(row.spec), asdict(facts))
     log.write()
 
 
@@ -116,7 +137,7 @@ def remove_archive(tx: Transaction, uid: str, by: By, seen: int | None = None) -
     """Removes an archive that nothing was ever recorded in. Raises InvalidInput, NotFound, EditConflict."""
     log = Log(tx, "archive", by)
     row = get_archive(tx, uid)
-    check_revision(tx, "archive", uid, row.facts.name, has=row.revision, seen=seen)
+    check_revision(tx, "archive", uid, row.spec.name, has=row.revision, seen=seen)
     if row.loggers:
         raise InvalidInput("archive", f"{row.loggers} loggers record into it", "Let them record elsewhere.")
     if tx.fetch_one(_ANY_HISTORY, archive_id=row.archive_id) is not None:
@@ -124,7 +145,7 @@ def remove_archive(tx: Transaction, uid: str, by: By, seen: int | None = None) -
             "archive", "tags were recorded into it", "Limit how long it keeps samples instead."
         )
     tx.execute(_REMOVE_ARCHIVE, uid=uid)
-    log.note(uid, asdict(row.facts), None)
+    log.note(uid, asdict(row.spec), None)
     log.write()
 
 
@@ -145,6 +166,6 @@ def _check_place(tx: Transaction, directory: str, before: str) -> None:
 
 
 def _check_free(tx: Transaction, name: str, own_uid: str) -> None:
-    for row in list_archives(tx):
-        if row.uid != own_uid and row.facts.name.casefold() == name.casefold():
+    for row in list_rows(tx):
+        if row.uid != own_uid and row.spec.name.casefold() == name.casefold():
             raise InvalidInput("name", f"there is an archive {name!r}", "Take another name.")

@@ -20,11 +20,11 @@ from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.setup.document import Difference, Document
 from cronaca.core.statistics import Kind, kinds_of
 from cronaca.db.transaction import Transaction
-from cronaca.plant import equipment, loggers, setup
-from cronaca.plant.editing import runs, tags
-from cronaca.plant.editing.changes import By, Change, Log, check_revision
-from cronaca.plant.editing.document import read_document, write_objects
+from cronaca.plant import equipment, loggers, run_rules, tag_changes
+from cronaca.plant.changes import By, Change, Log, check_revision
+from cronaca.plant.document import read_document, write_objects
 from cronaca.plant.equipment import CLASS, PIECE, get_class, get_piece, list_classes, list_pieces
+from cronaca.plant.tags import list_tags
 
 Progress = Callable[[int, int], None]
 """Told how many pieces of how many are written."""
@@ -36,17 +36,17 @@ def _quiet(_done: int, _of: int) -> None:
 
 def list_kinds(tx: Transaction) -> list[Kind]:
     """The classes that have pieces, as kinds of equipment with their tags."""
-    known = {tag.uid: tag for tag in setup.list_tags(tx)}
+    known = {tag.uid: tag for tag in list_tags(tx)}
     found = []
     for row in list_classes(tx):
         pieces = list_pieces(tx, row.uid)
         members = {
-            one.key: tuple(known.get(uid_in(p.uid, p.facts, "tags", one.key)) for p in pieces)
-            for one in row.facts.members
+            one.key: tuple(known.get(uid_in(p.uid, p.spec, "tags", one.key)) for p in pieces)
+            for one in row.spec.members
         }
         kept = {key: own for key, own in members.items() if any(tag is not None for tag in own)}
         if kept:
-            found.append(Kind(row.facts.name, tuple(p.facts.name for p in pieces), kept))
+            found.append(Kind(row.spec.name, tuple(p.spec.name for p in pieces), kept))
     return found
 
 
@@ -54,7 +54,7 @@ def gather_kind(tx: Transaction, name: str, kind: str) -> Gathered:
     """A class, called `name`, of equipment that is there and is alike. Raises NotFound, InvalidInput."""
     classes = list_kinds(tx)
     taken = {one.name for one in classes}
-    for found in kinds_of(setup.list_tags(tx), classes):
+    for found in kinds_of(list_tags(tx), classes):
         if found.name == kind and found.name not in taken:
             own_tags = {
                 piece: {key: tag.uid for key, own in found.members.items() if (tag := own[i]) is not None}
@@ -67,13 +67,13 @@ def gather_kind(tx: Transaction, name: str, kind: str) -> Gathered:
 def list_limits(tx: Transaction) -> dict[str, Limits]:
     """The limits of tags, by uid, of all pieces that have some."""
     found: dict[str, Limits] = {}
-    classes = {row.uid: row.facts for row in list_classes(tx)}
+    classes = {row.uid: row.spec for row in list_classes(tx)}
     for piece in list_pieces(tx):
-        of = classes.get(piece.facts.equipment_class)
+        of = classes.get(piece.spec.equipment_class)
         for member in () if of is None else of.members:
-            limits = piece.facts.limits_of(member)
+            limits = piece.spec.limits_of(member)
             if limits != (None, None):
-                found[uid_in(piece.uid, piece.facts, "tags", member.key)] = limits
+                found[uid_in(piece.uid, piece.spec, "tags", member.key)] = limits
     return found
 
 
@@ -84,16 +84,16 @@ def plan_class(tx: Transaction, uid: str, facts: ClassSpec) -> Plan:
 
 def plan_pieces(tx: Transaction, class_uid: str, pieces: Mapping[str, EquipmentSpec]) -> Plan:
     """What adding or changing these pieces, by uid, would do. Raises InvalidInput, NotFound."""
-    return _planned(tx, class_uid, get_class(tx, class_uid).facts, pieces, read_document(tx), only=pieces)
+    return _planned(tx, class_uid, get_class(tx, class_uid).spec, pieces, read_document(tx), only=pieces)
 
 
 def _planned(
     tx: Transaction, class_uid: str, after: ClassSpec, pieces: Mapping[str, EquipmentSpec], present: Document,
     only: Mapping[str, EquipmentSpec] | None = None,
 ) -> Plan:  # fmt: skip
-    here = {row.uid: row.facts for row in list_pieces(tx, class_uid)}
+    here = {row.uid: row.spec for row in list_pieces(tx, class_uid)}
     checked = {uid: replace(one, equipment_class=class_uid).checked(after) for uid, one in pieces.items()}
-    known = next((row.facts for row in list_classes(tx) if row.uid == class_uid), None)
+    known = next((row.spec for row in list_classes(tx) if row.uid == class_uid), None)
     wanted = checked if only is not None else {**here, **checked}
     before = here if only is None else {uid: here[uid] for uid in only if uid in here}
     return plan_change(present, None if known is None else (known, before), (after, wanted))
@@ -108,14 +108,14 @@ def put_class(
     log = Log(tx, CLASS, by)
     known = next((row for row in list_classes(tx) if row.uid == uid), None)
     if known is not None:
-        check_revision(tx, "equipment class", uid, known.facts.name, has=known.revision, seen=seen)
+        check_revision(tx, "equipment class", uid, known.spec.name, has=known.revision, seen=seen)
     for row in list_classes(tx):
-        if row.uid != uid and row.facts.name.casefold() == facts.name.casefold():
+        if row.uid != uid and row.spec.name.casefold() == facts.name.casefold():
             raise InvalidInput("name", f"there is a class {facts.name!r}", "Take another name.")
     present = read_document(tx)
     plan = _planned(tx, uid, facts, pieces or {}, present)
     equipment.put_class(tx, uid, facts)
-    log.note(uid, None if known is None else known.facts.to_json(), facts.to_json())
+    log.note(uid, None if known is None else known.spec.to_json(), facts.to_json())
     log.write()
     if pieces:
         _put_pieces(tx, uid, pieces, by)
@@ -129,11 +129,11 @@ def put_pieces(
 ) -> Plan:  # fmt: skip
     """Adds or changes pieces, by uid, with their tags, loggers and rules. Raises InvalidInput, NotFound,
     EditConflict."""
-    of = get_class(tx, class_uid).facts
+    of = get_class(tx, class_uid).spec
     for row in list_pieces(tx):
         if row.uid in pieces:
             wanted = (seen or {}).get(row.uid)
-            check_revision(tx, "equipment", row.uid, row.facts.name, has=row.revision, seen=wanted)
+            check_revision(tx, "equipment", row.uid, row.spec.name, has=row.revision, seen=wanted)
     present = read_document(tx)
     plan = _planned(tx, class_uid, of, pieces, present, only=pieces)
     _put_pieces(tx, class_uid, pieces, by)
@@ -144,33 +144,33 @@ def put_pieces(
 def remove_piece(tx: Transaction, uid: str, by: By, *, with_tags: bool) -> None:
     """Takes a piece out of its class; its tags go with it, or stay as they are. Raises NotFound."""
     row = get_piece(tx, uid)
-    of = get_class(tx, row.facts.equipment_class).facts
+    of = get_class(tx, row.spec.equipment_class).spec
     log = Log(tx, PIECE, by)
     equipment.remove_pieces(tx, [uid])
-    log.note(uid, row.facts.to_json(), None)
+    log.note(uid, row.spec.to_json(), None)
     log.write()
     if with_tags:
         present = read_document(tx)
-        _write(tx, plan_change(present, (of, {uid: row.facts}), (of, {})), present, by, _quiet)
+        _write(tx, plan_change(present, (of, {uid: row.spec}), (of, {})), present, by, _quiet)
 
 
 def remove_class(tx: Transaction, uid: str, by: By) -> None:
     """Removes a class: its pieces' tags, loggers and history stay as they are. Raises NotFound."""
     row = get_class(tx, uid)
     log = Log(tx, CLASS, by)
-    log.note(uid, row.facts.to_json(), None)
+    log.note(uid, row.spec.to_json(), None)
     log.write()
     pieces = list_pieces(tx, uid)
     log = Log(tx, PIECE, by)
     for one in pieces:
-        log.note(one.uid, one.facts.to_json(), None)
+        log.note(one.uid, one.spec.to_json(), None)
     log.write()
     equipment.remove_pieces(tx, [one.uid for one in pieces])
     equipment.remove_class(tx, uid)
 
 
 def _put_pieces(tx: Transaction, class_uid: str, pieces: Mapping[str, EquipmentSpec], by: By) -> None:
-    here = {row.uid: row.facts for row in list_pieces(tx)}
+    here = {row.uid: row.spec for row in list_pieces(tx)}
     names = {facts.name.casefold(): uid for uid, facts in here.items()}
     log = Log(tx, PIECE, by)
     for uid, given in pieces.items():
@@ -194,11 +194,11 @@ def _write(tx: Transaction, plan: Plan, present: Document, by: By, progress: Pro
 
 def _remove(tx: Transaction, plan: Plan, by: By) -> None:
     for uid in plan.removed["runs"]:
-        runs.remove_rule(tx, uid, by)
+        run_rules.remove_rule(tx, uid, by)
     for uid in plan.removed["loggers"]:
         loggers.remove_logger(tx, uid, by)
     if plan.removed["tags"]:
-        tags.remove_tags(tx, plan.removed["tags"], by)
+        tag_changes.remove_tags(tx, plan.removed["tags"], by)
 
 
 def restore(tx: Transaction, change: Change, by: By) -> list[Difference]:
