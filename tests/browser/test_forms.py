@@ -70,8 +70,8 @@ class TestTwoPeople:
         page.get_by_label("Deadband").fill("0")
         page.get_by_role("button", name="Save").click()
         expect(page.get_by_role("status").filter(has_text="Saved")).to_be_visible()
-        names = {one["name"]: one["rule"]["width"] for one in application.get("/api/setup/loggers")}
-        assert names["Line 1 contacts"] == 0
+        names = {one["name"]: one for one in application.get("/api/setup/loggers")}
+        assert names["Line 1 contacts"]["rule"]["width"] == 0
         assert "Doors" not in names
 
     def test_what_is_typed_outlives_a_change_by_somebody_else(

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import hashlib
+import json
 import time
 from pathlib import Path
 
 import pytest
 
 from cronaca.core.addresses.names import CALCULATED, GENERATOR
-from cronaca.core.model import SECOND, LoggerMode, Window
+from cronaca.core.loggers import OnChange
+from cronaca.core.model import SECOND, LoggerMode, RuleSpec, Window
 from cronaca.db import Store
 from cronaca.db.migrate import migrate
 from cronaca.db.private_server import PrivateServer
@@ -107,3 +110,23 @@ def test_what_is_kept_comes_back_whole_and_what_is_damaged_is_not_used(
     (tmp_path / "setup.json").write_text(text.replace("signal", "sig_al"))
     assert cache.load() is None
     assert "damaged" in caplog.text
+
+
+def test_one_of_the_version_before_is_read(tmp_path: Path) -> None:
+    """It wrote the fields of all modes for each logger, and what is a member's own as pairs."""
+    older = {
+        "logger_id": 3, "uid": "l" * 36, "name": "Line 1 changes", "archive": 1, "mode": "on_change",
+        "interval_us": 0, "phase_us": 0, "rule": {"kind": "change", "width": 0.5}, "tags": [11, 12],
+        "overrides": [[12, {"width": 2.0}]], "wanted": True, "inhibit_tag": None, "trigger": None,
+        "columns": [], "keeps": "value", "when": {"tag": None, "spans": [], "interval_tag": None},
+        "before_us": 0, "after_us": 0, "late_us": 0, "inhibits": [[11, 12]], "sample_on": None,
+    }  # fmt: skip
+    setup = {"sources": [], "tags": [], "loggers": [older], "zone": "Europe/Rome", "runs": []}
+    body = json.dumps({"epoch": 4, "setup": setup, "histories": [[1, 11, [1, 11, 1], 1]]}).encode()
+    path = tmp_path / "setup.json"
+    path.write_bytes(hashlib.sha256(body).hexdigest().encode() + b"\n" + body)
+    kept = SetupCache(path).load()
+    assert kept is not None
+    (logger,) = kept.setup.loggers
+    assert logger.mode == OnChange(RuleSpec(width=0.5), ((12, RuleSpec(width=2.0)),))
+    assert (logger.tags, logger.inhibits, kept.setup.zone) == ((11, 12), ((11, 12),), "Europe/Rome")

@@ -7,7 +7,6 @@ import asyncio
 import json
 import time
 from collections.abc import Awaitable, Callable, Mapping
-from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -28,7 +27,7 @@ from cronaca.recorder.outputs.spool import Spool
 from cronaca.services.control import StoreControl, get_revision, read_histories
 from cronaca.services.sink import StoreSink
 from tests.support.application import wait_for
-from tests.support.builders import a_spec
+from tests.support.builders import a_spec, remade
 from tests.support.fakes import FakeDriver, always
 
 FLOAT = ValueType.FLOAT
@@ -69,9 +68,9 @@ class Plant:
     def by(self) -> By:
         return By("engineer", time.time_ns() // 1000)
 
-    def change(self, **facts: object) -> None:
+    def change(self, mode: LoggerMode | None = None, **fields: object) -> None:
         """Another rule for the logger, or another wanted state."""
-        changed = replace(self.facts, **facts)  # type: ignore[arg-type]
+        changed = remade(self.facts, mode, **fields)
         self.store.run(lambda tx: loggers.change_logger(tx, self.logger, changed, self.by))
 
     def read(self, after_s: float = 0.0) -> SeriesAnswer:

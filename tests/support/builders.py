@@ -6,7 +6,7 @@ import json
 import uuid
 from collections.abc import Mapping, Sequence
 from dataclasses import fields, replace
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 
@@ -25,6 +25,7 @@ from cronaca.plant.sources import insert_source
 from cronaca.plant.tags import insert_tag
 from cronaca.recorder.outputs.queue import OutputQueue
 
+AnyLogger = TypeVar("AnyLogger", bound=LoggerSpec[Any])
 REPORT = RecorderReport(1.0, 0, 0, 0, 1.0, ())
 NOW = 1_795_000_000 * SECOND
 
@@ -144,7 +145,7 @@ def a_spec(
     return LoggerSpec(name=name, archive=archive, mode=_mode(mode, own), **_shared(own))
 
 
-def remade(logger: Logger, mode: LoggerMode | None = None, **changes: object) -> Logger:
+def remade(logger: AnyLogger, mode: LoggerMode | None = None, **changes: object) -> AnyLogger:
     """A logger with other fields, also of its mode, or in another mode."""
     own = {one.name: getattr(logger.mode, one.name) for one in fields(logger.mode)}
     kind = logger.mode.kind if mode is None else mode

@@ -372,9 +372,10 @@ def _converted(plain: Mapping[str, Any], ref: type) -> dict[str, Any]:
     name = LoggerMode(mode)
     own = {column: given[column] for column in _OF_MODES[name] if column in given}
     shared = {column: given[column] for column in _SHARED if column in given}
-    base = msgspec.convert(shared, LoggerBase[ref])  # type: ignore[valid-type]
+    strict = ref is str  # names of members that are numbers are texts in JSON
+    base = msgspec.convert(shared, LoggerBase[ref], strict=strict)  # type: ignore[valid-type]
     columns = {one.name: getattr(base, one.name) for one in fields(LoggerBase)}
-    return {**columns, "mode": msgspec.convert(own, MODES[name][ref])}  # type: ignore[index]
+    return {**columns, "mode": msgspec.convert(own, MODES[name][ref], strict=strict)}  # type: ignore[index]
 
 
 def _as_pairs(plain: Mapping[str, Any]) -> dict[str, Any]:

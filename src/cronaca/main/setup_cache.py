@@ -10,12 +10,14 @@ from __future__ import annotations
 import hashlib
 import logging
 import os
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from pathlib import Path
+from typing import Any, get_type_hints
 
 import msgspec
 
 from cronaca.core.codec.batch import HistoryKey
+from cronaca.core.loggers import logger_from_plain, to_plain
 from cronaca.core.model import ValueType
 from cronaca.core.ports import HistoryOf
 from cronaca.core.setup.whole import Setup
@@ -45,7 +47,9 @@ class SetupCache:
     def keep(self, epoch: int, setup: Setup, histories: HistoryOf) -> None:
         """Keeps what is at work, in place of what was. Raises OSError."""
         rows = [(archive, tag, tuple(key), kind) for (archive, tag), (key, kind) in histories.items()]
-        body = msgspec.json.encode(Cached(epoch, setup, rows))  # type: ignore[arg-type]
+        whole = {one.name: getattr(setup, one.name) for one in fields(setup)}
+        whole["loggers"] = [to_plain(logger) for logger in setup.loggers]
+        body = msgspec.json.encode({"epoch": epoch, "setup": whole, "histories": rows})
         self._path.parent.mkdir(parents=True, exist_ok=True)
         new = self._path.with_suffix(".new")
         handle = os.open(new, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
@@ -65,7 +69,26 @@ class SetupCache:
             _log.error("The set-up kept in %s is damaged and is not used", self._path)
             return None
         try:
-            return msgspec.json.decode(body, type=Cached)
-        except msgspec.DecodeError as exc:
+            return _cached(msgspec.json.decode(body, type=_Content))
+        except (msgspec.DecodeError, LookupError, TypeError, ValueError) as exc:
             _log.error("The set-up kept in %s is of another version and is not used: %s", self._path, exc)
             return None
+
+
+class _Content(msgspec.Struct):
+    """The file's JSON. What the set-up consists of has types of its own, loggers one for each mode."""
+
+    epoch: int
+    setup: dict[str, Any]
+    histories: list[tuple[int, int, tuple[int, int, int], ValueType]]
+
+
+def _cached(content: _Content) -> Cached:
+    hints = get_type_hints(Setup)
+    loggers = tuple(logger_from_plain(one) for one in content.setup["loggers"])
+    others = {
+        name: msgspec.convert(value, hints[name])
+        for name, value in content.setup.items()
+        if name != "loggers"
+    }
+    return Cached(content.epoch, Setup(**others, loggers=loggers), content.histories)
