@@ -111,7 +111,7 @@ class TestFormulas:
         (first,) = api.ok("POST", "/setup/tags", wanted(calculated, "a", {"a": a}, "First"))["uids"]
         (then,) = api.ok("POST", "/setup/tags", wanted(calculated, "a", {"a": first}, "Then"))["uids"]
         place = {"kind": "formula", "formula": "a", "inputs": {"a": then}}
-        refused = api.refused("PATCH", "/setup/tags", {"uids": [first], "facts": {"address": place}})
+        refused = api.refused("PATCH", "/setup/tags", {"uids": [first], "attributes": {"address": place}})
         assert "First → Then → First" in refused["detail"]
 
     def test_removing_an_input_says_what_will_be_bad(self, api: Api, source: Json, calculated: Json) -> None:
@@ -187,7 +187,7 @@ class TestMeters:
         assert (
             "no preset" in api.refused("POST", "/setup/tags", body("Many jams", "boolean", reached))["detail"]
         )
-        api.ok("PATCH", "/setup/tags", {"uids": [uid], "facts": {"address": {**counter, "preset": 5}}})
+        api.ok("PATCH", "/setup/tags", {"uids": [uid], "attributes": {"address": {**counter, "preset": 5}}})
         api.ok("POST", "/setup/tags", body("Many jams", "boolean", reached))
         assert api.field("POST", "/setup/tags", body("Jams too", "boolean", counter)) == "value_type"
         (row,) = api.ok("GET", "/setup/tags?search=Jams")["tags"][:1]

@@ -90,12 +90,13 @@ def test_figures_are_placed_beside_the_limits_of_the_class(api: Api, lines: Json
 
 def test_a_plan_tells_and_writes_nothing(api: Api, lines: Json) -> None:
     members = [
-        {**m, "facts": {**m["facts"], "decimals": 3}} if m["key"] == DAMPER else m for m in lines["members"]
+        {**m, "settings": {**m["settings"], "decimals": 3}} if m["key"] == DAMPER else m
+        for m in lines["members"]
     ]
     plan = api.ok("POST", f"/setup/classes/{lines['uid']}/plan", facts_of(lines, members=members))
     assert [one["name"] for one in plan["pieces"]] == ["Line 1", "Line 2", "Line 3", "Line 4"]
     (one,) = plan["pieces"][0]["differences"]
-    assert (one["name"], one["facts"][0]["name"], one["facts"][0]["after"]) == (
+    assert (one["name"], one["changes"][0]["name"], one["changes"][0]["after"]) == (
         f"Line 1 {DAMPER}",
         "decimals",
         3,
@@ -137,7 +138,7 @@ def test_line_5_comes_with_its_source_and_name_and_goes_again(api: Api, lines: J
 
 def test_a_class_can_be_written_from_nothing(api: Api) -> None:
     member = {
-        "key": "Level", "slot": "device", "facts": {"name": "{name} level", "unit": "m"},
+        "key": "Level", "slot": "device", "settings": {"name": "{name} level", "unit": "m"},
         "addresses": {"modbus_tcp": {"table": "input_register", "address": "{base+4}", "data_type": "int16"}},
     }  # fmt: skip
     made = api.ok("POST", "/setup/classes", {"name": "Tank", "members": [member], "parameters": {"base": 0}})

@@ -210,7 +210,8 @@ def test_a_run_that_is_over_is_reported(api: Api, store: Store, clock: Clock) ->
         number = tx.fetch_one("SELECT rule_id FROM run_rule WHERE uid = %(uid)s", uid=rule)
         assert number is not None
         tx.execute(
-            "INSERT INTO run (uid, rule_id, origin, name, start_us, end_us, epoch, start_facts, end_facts)"
+            "INSERT INTO run (uid, rule_id, origin, name, start_us, end_us, epoch, start_attributes,"
+            " end_attributes)"
             " VALUES (%(uid)s, %(rule)s, 'change', 'Lot 4711', %(start)s, %(end)s, 1, '[]', '[]')",
             uid=rule, rule=number[0], start=NOW - 2 * HOUR, end=NOW + 1,
         )  # fmt: skip

@@ -29,11 +29,11 @@ class TestRules:
         self, api: Api, source: Json, store: Store
     ) -> None:
         lot, moisture = add(api, source, 2)
-        made = api.ok("POST", "/setup/runs", rule(tag=lot, facts=[moisture, moisture]))
-        assert made["facts"] == [moisture]
+        made = api.ok("POST", "/setup/runs", rule(tag=lot, attributes=[moisture, moisture]))
+        assert made["attributes"] == [moisture]
         with store.snapshot() as tx:
             (found,) = read_setup(tx).runs
-        assert (found.name, len(found.facts)) == ("Line 5 lot", 1)
+        assert (found.name, len(found.attributes)) == ("Line 5 lot", 1)
         place, seen = f"/setup/runs/{made['uid']}", {k: v for k, v in made.items() if k != "uid"}
         changed = api.ok("PUT", place, {**seen, "name": "Lot", "origin": "tag"})
         assert (changed["name"], changed["origin"], changed["revision"]) == ("Lot", "tag", 2)
@@ -56,14 +56,14 @@ class TestRules:
 
     def test_they_travel_in_the_document_and_are_restored(self, api: Api, source: Json) -> None:
         (lot,) = add(api, source)
-        made = api.ok("POST", "/setup/runs", rule(tag=lot, facts=[lot]))
+        made = api.ok("POST", "/setup/runs", rule(tag=lot, attributes=[lot]))
         document = api.ok("GET", "/setup/document")
         assert api.ok("POST", "/setup/document", document)["differences"] == []
         api.ok("DELETE", f"/setup/runs/{made['uid']}")
         removed = api.ok("GET", "/setup/changes?kind=run")[0]
         api.ok("POST", f"/setup/changes/{removed['change_id']}/restore")
         (again,) = api.ok("GET", "/setup/runs")
-        assert (again["uid"], again["tag"], again["facts"]) == (made["uid"], lot, [lot])
+        assert (again["uid"], again["tag"], again["attributes"]) == (made["uid"], lot, [lot])
 
 
 class TestRuns:
@@ -95,10 +95,10 @@ class TestRuns:
 
     def test_they_are_found_by_time_text_and_rule_page_by_page(self, plant: Plant) -> None:
         api, tag = Api(plant.client), plant.tags["temperature"]
-        made = api.ok("POST", "/setup/runs", rule("Lot", tag=plant.tags["counter"].uid, facts=[tag.uid]))
+        made = api.ok("POST", "/setup/runs", rule("Lot", tag=plant.tags["counter"].uid, attributes=[tag.uid]))
         with plant.store.snapshot() as tx:
             (known,) = run_rules.list_rules(tx)
-        fact = RunAttribute(known.facts[0], int(ValueType.FLOAT), to_bits(61.5, ValueType.FLOAT), q.GOOD)
+        fact = RunAttribute(known.attributes[0], int(ValueType.FLOAT), to_bits(61.5, ValueType.FLOAT), q.GOOD)
         marks = []
         for i in range(5):
             at = NOW + i * 100 * SECOND
@@ -126,8 +126,8 @@ class TestRuns:
             "Lot 1",
         ]
         found = first["runs"][0]
-        assert found["start_facts"][0]["value"] == 61.5
-        assert (found["rule"], found["start_facts"][0]["name"]) == ("Lot", tag.name)
+        assert found["start_attributes"][0]["value"] == 61.5
+        assert (found["rule"], found["start_attributes"][0]["name"]) == ("Lot", tag.name)
         assert api.field("PATCH", f"/runs/{found['uid']}", {"name": "x", "end_us": str(NOW * 2)}) == "end_us"
         assert api.refused("DELETE", f"/runs/{found['uid']}", None)["errors"][0]["field"] == "run"
         assert api.field("GET", "/runs?before=nonsense", None) == "before"

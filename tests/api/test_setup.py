@@ -155,7 +155,7 @@ class TestTags:
 
     def test_many_are_changed_with_before_and_after(self, api: Api, source: Json) -> None:
         uids = add(api, source, 5)
-        body = {"uids": uids[:3], "facts": {"unit": "K", "range_high": 400}, "dry_run": True}
+        body = {"uids": uids[:3], "attributes": {"unit": "K", "range_high": 400}, "dry_run": True}
         preview = api.ok("PATCH", "/setup/tags", body)
         assert preview["tags"] == 3
         assert preview["changes"][0] == {
@@ -168,8 +168,8 @@ class TestTags:
         api.ok("PATCH", "/setup/tags", {**body, "dry_run": False})
         units = [one["unit"] for one in api.ok("GET", "/setup/tags")["tags"]]
         assert units == ["K", "K", "K", "°C", "°C"]
-        assert api.field("PATCH", "/setup/tags", {"uids": uids, "facts": {"flavour": 1}}) == "flavour"
-        seen = {"uids": uids[:1], "facts": {"unit": "F"}, "revisions": {uids[0]: 1}}
+        assert api.field("PATCH", "/setup/tags", {"uids": uids, "attributes": {"flavour": 1}}) == "flavour"
+        seen = {"uids": uids[:1], "attributes": {"unit": "F"}, "revisions": {uids[0]: 1}}
         api.refused("PATCH", "/setup/tags", seen, 409)
 
     def test_names_are_unique_and_filters_find(self, api: Api, source: Json) -> None:
@@ -212,7 +212,7 @@ class TestTags:
     ) -> None:
         (uid,) = add(api, source)
         api.ok("POST", "/setup/loggers", logger(archive, uid))
-        api.ok("PATCH", "/setup/tags", {"uids": [uid], "facts": {"unit": "K"}})
+        api.ok("PATCH", "/setup/tags", {"uids": [uid], "attributes": {"unit": "K"}})
         with store.snapshot() as tx:
             found = histories.list_histories(tx)
             covered = list_coverage(tx, [h.key for h in found])
@@ -272,9 +272,9 @@ class TestLoggers:
     ) -> None:
         (uid,) = add(api, source)
         api.ok("POST", "/setup/loggers", logger(archive, uid, rule={"kind": "line", "width": 1}))
-        problem = api.refused("PATCH", "/setup/tags", {"uids": [uid], "facts": {"stepped": True}})
+        problem = api.refused("PATCH", "/setup/tags", {"uids": [uid], "attributes": {"stepped": True}})
         assert "Line 5 changes" in problem["detail"]
-        api.ok("PATCH", "/setup/tags", {"uids": [uid], "facts": {"unit": "K"}})
+        api.ok("PATCH", "/setup/tags", {"uids": [uid], "attributes": {"unit": "K"}})
 
     def test_a_removed_tag_leaves_what_named_it(
         self, api: Api, source: Json, archive: Json, store: Store
@@ -364,7 +364,7 @@ class TestLoggers:
 class TestRecord:
     def test_who_changed_what_and_when_is_kept(self, api: Api, source: Json) -> None:
         (uid,) = add(api, source)
-        api.ok("PATCH", "/setup/tags", {"uids": [uid], "facts": {"name": "Renamed"}})
+        api.ok("PATCH", "/setup/tags", {"uids": [uid], "attributes": {"name": "Renamed"}})
         api.ok("POST", "/setup/tags/remove", {"uids": [uid]})
         found = api.ok("GET", "/setup/changes", params={"uid": uid})
         assert [(c["action"], c["name"], c["person"]) for c in found] == [

@@ -164,7 +164,7 @@ class TestDocument:
         document["loggers"][0]["rule"] = {"width": 3}
         document["plant"]["zone"] = "Europe/Berlin"
         found = api.ok("POST", "/setup/document?write=true", document)["differences"]
-        assert [(d["kind"], [f["name"] for f in d["facts"]]) for d in found] == [
+        assert [(d["kind"], [f["name"] for f in d["changes"]]) for d in found] == [
             ("plant", ["zone"]),
             ("tag", ["unit"]),
             ("logger", ["rule"]),
@@ -214,7 +214,7 @@ class TestRestore:
             "POST", "/setup/loggers", logger(archive, *uids, rule={"width": 2}, overrides={uids[0]: {}})
         )
         before = api.ok("GET", "/setup/document")
-        api.ok("PATCH", "/setup/tags", {"uids": uids[:1], "facts": {"name": "Other", "decimals": 3}})
+        api.ok("PATCH", "/setup/tags", {"uids": uids[:1], "attributes": {"name": "Other", "decimals": 3}})
         api.ok("PUT", f"/setup/loggers/{made['uid']}", logger(archive, uids[1], rule={"width": 9}))
         api.ok("PUT", f"/setup/sources/{source['uid']}", {**MODBUS, "name": "Renamed"})
         api.ok("PUT", f"/setup/archives/{archive['uid']}", {"name": "Renamed"})

@@ -12,7 +12,7 @@ from cronaca.core.logger_rules.schedule import MOST_SPANS, checked_spans
 from cronaca.core.loggers import TriggerSpec, WhenSpec
 from cronaca.core.model import LoggerMode, RunOrigin, ValueType, WeekSpan
 from cronaca.core.setup import ArchiveSpec, RunRuleSpec
-from cronaca.core.setup.specs import MOST_FACTS
+from cronaca.core.setup.specs import MOST_ATTRIBUTES
 from tests.support.builders import a_spec
 
 UID = "00000000-0000-0000-0000-000000000001"
@@ -20,7 +20,7 @@ UID = "00000000-0000-0000-0000-000000000001"
 
 def test_a_rule_keeps_what_its_origin_uses() -> None:
     both = RunRuleSpec(" Lot ", RunOrigin.CHANGE, "t", "l", ("a", "b", "a")).checked()
-    assert (both.name, both.tag, both.logger, both.facts) == ("Lot", "t", None, ("a", "b"))
+    assert (both.name, both.tag, both.logger, both.attributes) == ("Lot", "t", None, ("a", "b"))
     trial = RunRuleSpec("Trial", RunOrigin.LOGGER, "t", "l").checked()
     assert (trial.tag, trial.logger) == (None, "l")
 
@@ -32,7 +32,10 @@ def test_a_rule_keeps_what_its_origin_uses() -> None:
         (RunRuleSpec("x", RunOrigin.TAG), "tag"),
         (RunRuleSpec("x", RunOrigin.LOGGER, "t"), "logger"),
         (RunRuleSpec("", RunOrigin.TAG, "t"), "name"),
-        (RunRuleSpec("x", RunOrigin.TAG, "t", facts=tuple(map(str, range(MOST_FACTS + 1)))), "facts"),
+        (
+            RunRuleSpec("x", RunOrigin.TAG, "t", attributes=tuple(map(str, range(MOST_ATTRIBUTES + 1)))),
+            "attributes",
+        ),
     ],
 )
 def test_a_rule_that_means_nothing_names_its_field(facts: RunRuleSpec, field: str) -> None:

@@ -188,4 +188,4 @@ def test_what_people_saved_is_there_after_its_columns_were_renamed(empty_store: 
         (report,) = reports.list_reports(tx)
     assert (sheet.name, sheet.created_us, sheet.person) == ("Dryers", 11, "A")
     assert (note.text, note.created_us, note.person) == ("door", 12, "B")
-    assert (report.facts.name, report.created_us, report.problem) == ("Shift", 13, "")
+    assert (report.spec.name, report.created_us, report.problem) == ("Shift", 13, "")

@@ -27,6 +27,7 @@ from cronaca.core.loggers import (
 )
 from cronaca.core.model import HOUR, SECOND, Edge, GapReason, Keeps, RuleSpec, WeekSpan, Window
 from cronaca.core.ports import Flush, LiveValues
+from cronaca.core.setup.document import as_named_now
 from cronaca.db import Store
 from cronaca.db.migrate import check_schema, migrate
 from cronaca.exchange import sheets as tables
@@ -125,12 +126,12 @@ def test_runs_records_notes_sheets_and_reports_are_there(old: Store) -> None:
         file = reports.get_file(tx, issue.uid, "html")
     assert set(found) == {"Trial", "Line 1 lot 4711", "Line 1 lot 4712"}
     assert found["Line 1 lot 4712"].end_us is None
-    assert [fact.value for fact in found["Line 1 lot 4711"].start_facts] == [12.5]
+    assert [fact.value for fact in found["Line 1 lot 4711"].start_attributes] == [12.5]
     assert [column.name for column in columns] == ["Line 1 Lot number", "Final moisture"]
     assert [(row.number, row.values) for row in taken] == [(2, (4712, 12.5)), (1, (4711, 12.5))]
     assert (sheet.folder, sheet.name) == ("Line 1", "Dryer")
     assert (note.text, [one.text for one in earlier]) == ("steam was too low", ["steam was low"])
-    assert (report.facts.name, issue.period, file[1]) == ("Shift", "Early", b"<p>a report</p>")
+    assert (report.spec.name, issue.period, file[1]) == ("Shift", "Early", b"<p>a report</p>")
 
 
 def test_what_waits_in_the_spool_is_filled_in(old: Store, tmp_path: Path) -> None:
@@ -186,8 +187,8 @@ def test_its_set_up_file_is_read_into_an_empty_plant(store: Store) -> None:
     with store.snapshot() as tx:
         found = document.read_document(tx)
     for part in ("sources", "tags", "archives", "loggers", "runs"):
-        # Of a logger the fields of its own mode are written now.
-        said = [own_fields(one) if part == "loggers" else one for one in whole[part]]
+        # Of a logger the fields of its own mode are written now; rules for runs have attributes.
+        said = [own_fields(one) if part == "loggers" else as_named_now(part, one) for one in whole[part]]
         older = {name for one in said for name in one}
         assert [{k: v for k, v in one.items() if k in older} for one in found[part]] == said
 

@@ -49,7 +49,7 @@ def plant(store: Store) -> dict[str, HistoryKey]:
 
 
 def rule(store: Store, origin: RunOrigin = RunOrigin.CHANGE) -> str:
-    facts = RunRuleSpec("Lot", origin, a_tag("lot").uid, facts=(a_tag("level").uid, a_tag("never").uid))
+    facts = RunRuleSpec("Lot", origin, a_tag("lot").uid, attributes=(a_tag("level").uid, a_tag("never").uid))
     return store.run(lambda tx: add_rule(tx, facts, By("test", NOW)))
 
 
@@ -83,8 +83,8 @@ def test_past_lots_are_runs_with_the_values_at_their_ends(store: Store) -> None:
         ("Lot 48201", starts[1], starts[2], False),
         ("Lot 48202", starts[2], NOW, True),
     ]
-    assert [run.start_facts[0].value for run in found] == [0.0, 30.0, 50.0]
-    assert [fact.value for run in found[:2] for fact in run.end_facts] == [30.0, None, 50.0, None]
+    assert [run.start_attributes[0].value for run in found] == [0.0, 30.0, 50.0]
+    assert [fact.value for run in found[:2] for fact in run.end_attributes] == [30.0, None, 50.0, None]
 
 
 @pytest.mark.usefixtures("plant")

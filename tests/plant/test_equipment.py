@@ -52,7 +52,7 @@ def lines(plant: Store) -> Store:
     with plant.transaction() as tx:
         found = equipment_changes.gather_kind(tx, "Drying line", "Line")
         pieces = {piece_uid(i): one for i, one in enumerate(found.pieces.values())}
-        equipment_changes.put_class(tx, CLASS, found.facts, BY, pieces=pieces)
+        equipment_changes.put_class(tx, CLASS, found.spec, BY, pieces=pieces)
     return plant
 
 
@@ -62,7 +62,7 @@ def of(store: Store) -> ClassSpec:
 
 
 def changed(facts: ClassSpec, key: str, **changes: Any) -> ClassSpec:  # noqa: ANN401 - any fact of a tag
-    members = [replace(m, facts={**m.facts, **changes}) if m.key == key else m for m in facts.members]
+    members = [replace(m, settings={**m.settings, **changes}) if m.key == key else m for m in facts.members]
     return replace(facts, members=tuple(members))
 
 
@@ -71,18 +71,18 @@ def test_lines_that_are_there_make_a_class_that_changes_nothing(plant: Store) ->
         before = read_document(tx)
         found = equipment_changes.gather_kind(tx, "Drying line", "Line")
         pieces = {piece_uid(i): one for i, one in enumerate(found.pieces.values())}
-        plan = equipment_changes.put_class(tx, CLASS, found.facts, BY, pieces=pieces)
+        plan = equipment_changes.put_class(tx, CLASS, found.spec, BY, pieces=pieces)
         after = read_document(tx)
     assert [one.name for one in plan.pieces] == ["Line 1", "Line 2", "Line 3", "Line 4"]
     assert not any(one.differences or one.removed for one in plan.pieces)
     assert {p: before[p] for p in PARTS} == {p: after[p] for p in PARTS}
     assert len(after["equipment"]) == 4
-    assert {slot.name for slot in found.facts.slots if slot.source is None} == {"device", "contacts"}
-    damper = found.facts.member("Zone 2 exhaust damper")
+    assert {slot.name for slot in found.spec.slots if slot.source is None} == {"device", "contacts"}
+    damper = found.spec.member("Zone 2 exhaust damper")
     assert damper is not None
-    assert damper.facts["name"] == "{name} Zone 2 exhaust damper"
+    assert damper.settings["name"] == "{name} Zone 2 exhaust damper"
     assert damper.addresses["opc_ua"] == {"node": "ns=2;s=Line{number}.damper_2"}
-    assert [one.key for one in found.facts.loggers] == ["contacts", "every second", "lots"]
+    assert [one.key for one in found.spec.loggers] == ["contacts", "every second", "lots"]
     three = found.pieces["Line 3"]
     assert three.sources["device"] != three.sources["contacts"], "line 3 speaks both"
 
@@ -91,7 +91,7 @@ def test_a_change_of_the_class_is_told_for_each_piece_and_then_done(lines: Store
     wanted = changed(of(lines), "Zone 1 air temperature", range_high=95.0)
     with lines.snapshot() as tx:
         plan = equipment_changes.plan_class(tx, CLASS, wanted)
-    assert [[d.facts for d in one.differences] for one in plan.pieces] == [
+    assert [[d.changes for d in one.differences] for one in plan.pieces] == [
         [(("range_high", 85.0, 95.0),)]
     ] * 4
     with lines.transaction() as tx:
@@ -233,7 +233,7 @@ def tell(done, of):
     print(done, of, flush=True)
 with Store(parse_url(sys.argv[1])).transaction() as tx:
     spec = equipment.get_class(tx, sys.argv[2]).spec
-    members = tuple(replace(m, facts={**m.facts, "decimals": 4}) for m in spec.members)
+    members = tuple(replace(m, settings={**m.settings, "decimals": 4}) for m in spec.members)
     equipment_changes.put_class(tx, sys.argv[2], replace(spec, members=members), By("x", 1), progress=tell)
 """
 
@@ -265,12 +265,12 @@ def test_a_change_that_is_killed_half_way_has_not_been(store: Store) -> None:
     while True:
         with store.snapshot() as tx:
             decimals = {tag.decimals for tag in list_tags(tx)}
-            kept = {m.facts["decimals"] for m in store_equipment.get_class(tx, CLASS).spec.members}
+            kept = {m.settings["decimals"] for m in store_equipment.get_class(tx, CLASS).spec.members}
         if decimals == kept == {1} or time.monotonic() > deadline:
             break
     assert (decimals, kept) == ({1}, {1})
     with store.transaction() as tx:
         facts = store_equipment.get_class(tx, CLASS).spec
-        again = tuple(replace(m, facts={**m.facts, "decimals": 4}) for m in facts.members)
+        again = tuple(replace(m, settings={**m.settings, "decimals": 4}) for m in facts.members)
         equipment_changes.put_class(tx, CLASS, replace(facts, members=again), BY)
         assert {tag.decimals for tag in list_tags(tx)} == {4}

@@ -31,7 +31,7 @@ from tests.support.fakes import FakeDriver, FakeSink, always
 LOT = a_tag("Line 1 Lot number", ValueType.INTEGER, tag_id=1)
 DOOR = a_tag("Line 1 Dryer door open", ValueType.BOOLEAN, tag_id=2)
 MOISTURE = a_tag("Line 1 Cooler product moisture", tag_id=3)
-BY_LOT = RunRule(1, "u1", "Line 1 lot", RunOrigin.CHANGE, tag_id=1, facts=(3,))
+BY_LOT = RunRule(1, "u1", "Line 1 lot", RunOrigin.CHANGE, tag_id=1, attributes=(3,))
 BY_DOOR = RunRule(2, "u2", "Door open", RunOrigin.TAG, tag_id=2)
 BY_LOGGER = RunRule(3, "u3", "Trial", RunOrigin.LOGGER, logger_id=7)
 
@@ -138,7 +138,7 @@ class TestStore:
         assert listed(store) == [("Lot 1", 1, 2, False), ("Lot 2", 2, None, False)]
         with store.snapshot() as tx:
             first = runs.list_runs(tx, Window(0, NOW * 2), RunFilter())[-1]
-        assert first.start_facts == (runs.Fact(3, 12.4, q.GOOD),) == first.end_facts
+        assert first.start_attributes == (runs.AttributeValue(3, 12.4, q.GOOD),) == first.end_attributes
 
     def test_a_crash_cuts_a_run_at_the_last_commit_and_says_so(self, store: Store) -> None:
         sink = StoreSink(store)

@@ -234,7 +234,7 @@ class Covered:
 
 @dataclass(frozen=True, slots=True)
 class Tag:
-    """One named value and its facts; `tag_id` is never reused, `uid` travels in files and links."""
+    """One named value, and what is said of it; `tag_id` is never reused, `uid` travels in files and links."""
 
     tag_id: int
     uid: str
@@ -337,7 +337,7 @@ class RunOrigin(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class RunRule:
-    """How the recorder finds runs; `facts` are tags whose values are kept at start and end."""
+    """How the recorder finds runs; `attributes` are tags whose values are kept at start and end."""
 
     rule_id: int
     uid: str
@@ -345,7 +345,7 @@ class RunRule:
     origin: RunOrigin
     tag_id: int | None = None
     logger_id: int | None = None
-    facts: tuple[int, ...] = ()
+    attributes: tuple[int, ...] = ()
     enabled: bool = True
 
 

@@ -36,12 +36,12 @@ def seed_class(store: Store, now_us: int, lines: int) -> None:
             return
         found = equipment_changes.gather_kind(tx, CLASS, "Line")
         pieces = {uid_of(f"equipment/{name}"): piece for name, piece in found.pieces.items()}
-        equipment_changes.put_class(tx, uid, _dressed(found.facts), by, pieces=pieces)
+        equipment_changes.put_class(tx, uid, _dressed(found.spec), by, pieces=pieces)
 
 
-def _dressed(facts: ClassSpec) -> ClassSpec:
-    members = tuple(replace(one, limits=_LIMITS.get(one.key, (None, None))) for one in facts.members)
-    return replace(facts, members=members, trend=_TREND, card=tuple(_card()))
+def _dressed(spec: ClassSpec) -> ClassSpec:
+    members = tuple(replace(one, limits=_LIMITS.get(one.key, (None, None))) for one in spec.members)
+    return replace(spec, members=members, trend=_TREND, card=tuple(_card()))
 
 
 def _card() -> Iterator[CardFigure]:

@@ -103,8 +103,8 @@ def seed_runs(store: Store, now_us: int, lines: int) -> None:
             return
         for line in range(1, lines + 1):
             kept = tuple(tag_uid(key, line) for key in ("product", "energy", "product_moisture"))
-            facts = RunRuleSpec(f"Line {line} lot", RunOrigin.CHANGE, tag_uid("lot", line), facts=kept)
-            add_rule(tx, facts, By("demo", now_us), uid_of(f"run/line{line}"))
+            spec = RunRuleSpec(f"Line {line} lot", RunOrigin.CHANGE, tag_uid("lot", line), attributes=kept)
+            add_rule(tx, spec, By("demo", now_us), uid_of(f"run/line{line}"))
 
 
 def add_past_runs(store: Store, window: Window) -> None:

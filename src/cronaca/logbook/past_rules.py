@@ -51,7 +51,7 @@ class PastRules:
         finder, found = RunFinder(rule), list[RunEdge]()
         for at_us, value, quality in self._changes(tags[rule.tag_id], Window(window.start_us, until_us)):
             found += finder.offer(at_us, value, quality, tags[rule.tag_id].value_type)
-        kept = [tags[number] for number in rule.facts if number in tags]
+        kept = [tags[number] for number in rule.attributes if number in tags]
         marks = [
             RunMark(
                 rule.rule_id, rule.origin.value, edge.at_us, edge.begins, edge.name,

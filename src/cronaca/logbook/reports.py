@@ -14,16 +14,16 @@ from cronaca.core.statistics.sheet import NormKind
 from cronaca.db.transaction import Row, Transaction
 
 _LIST: Final = """
-SELECT uid, revision, facts, since_us, person, created_us, problem FROM report
+SELECT uid, revision, spec, since_us, person, created_us, problem FROM report
 ORDER BY NATURAL_SORT_KEY(name), name
 """
 _NAMED: Final = "SELECT uid FROM report WHERE name = %(name)s"
 _ADD: Final = """
-INSERT INTO report (uid, name, facts, since_us, person, created_us)
-VALUES (%(uid)s, %(name)s, %(facts)s, %(since_us)s, %(person)s, %(created_us)s)
+INSERT INTO report (uid, name, spec, since_us, person, created_us)
+VALUES (%(uid)s, %(name)s, %(spec)s, %(since_us)s, %(person)s, %(created_us)s)
 """
 _CHANGE: Final = """
-UPDATE report SET name = %(name)s, facts = %(facts)s, since_us = %(since_us)s, person = %(person)s,
+UPDATE report SET name = %(name)s, spec = %(spec)s, since_us = %(since_us)s, person = %(person)s,
     created_us = %(created_us)s, revision = revision + 1, problem = ''
 WHERE uid = %(uid)s
 """
@@ -58,7 +58,7 @@ class ReportRow:
 
     uid: str
     revision: int
-    facts: ReportSpec
+    spec: ReportSpec
     since_us: int
     person: str
     created_us: int
@@ -95,16 +95,16 @@ def get_report(tx: Transaction, uid: str) -> ReportRow:
     raise NotFound("report", uid)
 
 
-def add_report(tx: Transaction, facts: ReportSpec, since_us: int, person: str, created_us: int) -> str:
+def add_report(tx: Transaction, spec: ReportSpec, since_us: int, person: str, created_us: int) -> str:
     """Adds a report; returns its uid. Raises InvalidInput."""
-    facts = facts.checked()
-    _check_free(tx, facts.name, "")
+    spec = spec.checked()
+    _check_free(tx, spec.name, "")
     uid = str(uuid.uuid4())
     tx.insert(
         _ADD,
         uid=uid,
-        name=facts.name,
-        facts=_text(facts),
+        name=spec.name,
+        spec=_text(spec),
         since_us=since_us,
         person=person,
         created_us=created_us,
@@ -115,7 +115,7 @@ def add_report(tx: Transaction, facts: ReportSpec, since_us: int, person: str, c
 def change_report(
     tx: Transaction,
     uid: str,
-    facts: ReportSpec,
+    spec: ReportSpec,
     *,
     since_us: int,
     person: str,
@@ -123,13 +123,13 @@ def change_report(
     seen: int | None,
 ) -> None:
     """Changes a report; those made before stay as they are. Raises InvalidInput, NotFound, EditConflict."""
-    facts = facts.checked()
+    spec = spec.checked()
     row = get_report(tx, uid)
     if seen is not None and seen != row.revision:
-        raise EditConflict("report", row.facts.name, row.person, row.created_us)
-    _check_free(tx, facts.name, uid)
+        raise EditConflict("report", row.spec.name, row.person, row.created_us)
+    _check_free(tx, spec.name, uid)
     tx.execute(
-        _CHANGE, uid=uid, name=facts.name, facts=_text(facts), since_us=since_us, person=person,
+        _CHANGE, uid=uid, name=spec.name, spec=_text(spec), since_us=since_us, person=person,
         created_us=created_us,
     )  # fmt: skip
 
@@ -179,15 +179,15 @@ def _check_free(tx: Transaction, name: str, own_uid: str) -> None:
         raise InvalidInput("name", f"there is a report {name!r}", "Take another name.")
 
 
-def _text(facts: ReportSpec) -> str:
-    return json.dumps(asdict(facts))
+def _text(spec: ReportSpec) -> str:
+    return json.dumps(asdict(spec))
 
 
 def _row(row: Row) -> ReportRow:
     uid, revision, text, since_us, person, created_us, problem = row
     plain: dict[str, Any] = json.loads(text)
     lines = tuple((member, stat) for member, stat in plain["lines"])
-    facts = ReportSpec(**{
+    spec = ReportSpec(**{
         **plain, "lines": lines, "norm": NormKind(plain["norm"]), "every": Every(plain["every"])
     })  # fmt: skip
-    return ReportRow(uid, revision, facts, since_us, person, created_us, problem)
+    return ReportRow(uid, revision, spec, since_us, person, created_us, problem)

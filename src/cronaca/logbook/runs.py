@@ -1,4 +1,4 @@
-"""Runs: named stretches of time with a start, an end (open while they last) and facts."""
+"""Runs: named stretches of time with a start, an end (open while they last) and attributes."""
 
 from __future__ import annotations
 
@@ -17,25 +17,26 @@ from cronaca.core.outputs import RunAttribute, RunMark
 from cronaca.db.transaction import Row, Transaction
 
 _COLUMNS: Final = (
-    "r.run_id, r.uid, r.rule_id, r.origin, r.name, r.start_us, r.end_us, r.cut, r.start_facts, "
-    "r.end_facts, r.person"
+    "r.run_id, r.uid, r.rule_id, r.origin, r.name, r.start_us, r.end_us, r.cut, r.start_attributes, "
+    "r.end_attributes, r.person"
 )
 _LIST: Final = f"""
 SELECT {_COLUMNS} FROM run r LEFT JOIN run_rule u ON u.rule_id = r.rule_id
 WHERE r.start_us < %(end_us)s AND COALESCE(r.end_us, %(end_us)s) >= %(start_us)s
-    AND (%(text)s = '' OR INSTR(r.name, %(text)s) OR INSTR(COALESCE(r.start_facts, ''), %(text)s))
+    AND (%(text)s = '' OR INSTR(r.name, %(text)s) OR INSTR(COALESCE(r.start_attributes, ''), %(text)s))
     AND (%(rule)s = '' OR u.uid = %(rule)s) AND (%(origin)s = '' OR r.origin = %(origin)s)
     AND (r.start_us, r.run_id) < (%(before_us)s, %(before_id)s)
 ORDER BY r.start_us DESC, r.run_id DESC LIMIT %(limit)s
 """
 _GET: Final = f"SELECT {_COLUMNS} FROM run r WHERE r.uid = %(uid)s"
 _ADD: Final = """
-INSERT INTO run (uid, rule_id, origin, name, start_us, end_us, cut, epoch, start_facts, end_facts, person)
-VALUES (%(uid)s, %(rule_id)s, %(origin)s, %(name)s, %(start_us)s, %(end_us)s, %(cut)s, %(epoch)s, %(facts)s,
-    %(end_facts)s, %(person)s)
+INSERT INTO run (uid, rule_id, origin, name, start_us, end_us, cut, epoch, start_attributes, end_attributes,
+    person)
+VALUES (%(uid)s, %(rule_id)s, %(origin)s, %(name)s, %(start_us)s, %(end_us)s, %(cut)s, %(epoch)s,
+    %(attributes)s, %(end_attributes)s, %(person)s)
 """
 _END: Final = """
-UPDATE run SET end_us = GREATEST(start_us, %(end_us)s), end_facts = %(facts)s, cut = FALSE
+UPDATE run SET end_us = GREATEST(start_us, %(end_us)s), end_attributes = %(attributes)s, cut = FALSE
 WHERE rule_id = %(rule_id)s AND epoch = %(epoch)s AND (end_us IS NULL OR cut)
 ORDER BY start_us DESC LIMIT 1
 """
@@ -54,7 +55,7 @@ _FAR: Final = (1 << 62) - 1
 
 
 @dataclass(frozen=True, slots=True)
-class Fact:
+class AttributeValue:
     """What a tag was when a run began or ended; None where it was Bad."""
 
     tag_id: int
@@ -74,14 +75,14 @@ class Run:
     start_us: int
     end_us: int | None
     cut: bool
-    start_facts: tuple[Fact, ...]
-    end_facts: tuple[Fact, ...]
+    start_attributes: tuple[AttributeValue, ...]
+    end_attributes: tuple[AttributeValue, ...]
     person: str
 
 
 @dataclass(frozen=True, slots=True)
 class RunFilter:
-    """Which runs: a text in name or facts, a rule by uid, an origin."""
+    """Which runs: a text in name or attributes, a rule by uid, an origin."""
 
     text: str = ""
     rule: str = ""
@@ -92,11 +93,11 @@ def put_marks(tx: Transaction, epoch: int, marks: Sequence[RunMark], *, cut_us: 
     """Begins and ends runs as an epoch's recorder says. Of an epoch that is over what begins is cut off at
     `cut_us`, where the knowledge of its flush ends, until its own end comes along."""
     for mark in marks:
-        facts = json.dumps([_fact(attribute) for attribute in mark.attributes])
+        attributes = json.dumps([_plain(value) for value in mark.attributes])
         if mark.begins:
-            _add(tx, mark, epoch, facts, cut_us)
+            _add(tx, mark, epoch, attributes, cut_us)
         else:
-            tx.execute(_END, rule_id=mark.rule_id, epoch=epoch, end_us=mark.at_us, facts=facts)
+            tx.execute(_END, rule_id=mark.rule_id, epoch=epoch, end_us=mark.at_us, attributes=attributes)
 
 
 def add_past(tx: Transaction, begin: RunMark, end: RunMark | None, until_us: int) -> None:
@@ -104,8 +105,9 @@ def add_past(tx: Transaction, begin: RunMark, end: RunMark | None, until_us: int
     tx.insert(
         _ADD, uid=str(uuid.uuid4()), rule_id=begin.rule_id, origin=begin.origin, name=begin.name,
         start_us=begin.at_us, end_us=until_us if end is None else end.at_us, cut=end is None, epoch=None,
-        facts=json.dumps([_fact(fact) for fact in begin.attributes]),
-        end_facts=None if end is None else json.dumps([_fact(fact) for fact in end.attributes]), person="",
+        attributes=json.dumps([_plain(value) for value in begin.attributes]),
+        end_attributes=None if end is None else json.dumps([_plain(value) for value in end.attributes]),
+        person="",
     )  # fmt: skip
 
 
@@ -115,15 +117,15 @@ def first_start_us(tx: Transaction, rule_id: int) -> int | None:
     return None if row is None else row[0]
 
 
-def _add(tx: Transaction, mark: RunMark, epoch: int, facts: str, end_us: int | None) -> None:
+def _add(tx: Transaction, mark: RunMark, epoch: int, attributes: str, end_us: int | None) -> None:
     tx.insert(
         _ADD, uid=str(uuid.uuid4()), rule_id=mark.rule_id, origin=mark.origin, name=mark.name,
         start_us=mark.at_us, end_us=None if end_us is None else max(end_us, mark.at_us),
-        cut=end_us is not None, epoch=epoch, facts=facts, end_facts=None, person="",
+        cut=end_us is not None, epoch=epoch, attributes=attributes, end_attributes=None, person="",
     )  # fmt: skip
 
 
-def _fact(fact: RunAttribute) -> list[Any]:
+def _plain(fact: RunAttribute) -> list[Any]:
     usable = fact.quality < q.BAD
     value = from_bits(fact.bits, ValueType(fact.value_type)) if usable else None
     return [fact.tag_id, value, fact.quality]
@@ -169,7 +171,7 @@ def add_run(tx: Transaction, name: str, start_us: int, end_us: int | None, perso
     uid = str(uuid.uuid4())
     tx.insert(
         _ADD, uid=uid, rule_id=None, origin=RunOrigin.PERSON.value, name=name, start_us=start_us,
-        end_us=end_us, cut=False, epoch=None, facts="[]", end_facts=None, person=person,
+        end_us=end_us, cut=False, epoch=None, attributes="[]", end_attributes=None, person=person,
     )  # fmt: skip
     return uid
 
@@ -192,13 +194,13 @@ def remove_run(tx: Transaction, uid: str) -> None:
 
 
 def _run(row: Row) -> Run:
-    number, uid, rule_id, origin, name, start_us, end_us, is_cut, start_facts, end_facts, person = row
+    number, uid, rule_id, origin, name, start_us, end_us, is_cut, at_start, at_end, person = row
     return Run(
-        number, uid, rule_id, RunOrigin(origin), name, start_us, end_us, bool(is_cut), _facts(start_facts),
-        _facts(end_facts), person,
+        number, uid, rule_id, RunOrigin(origin), name, start_us, end_us, bool(is_cut), _attributes(at_start),
+        _attributes(at_end), person,
     )  # fmt: skip
 
 
-def _facts(text: str | None) -> tuple[Fact, ...]:
+def _attributes(text: str | None) -> tuple[AttributeValue, ...]:
     rows: Sequence[Any] = [] if text is None else json.loads(text)
-    return tuple(Fact(*row) for row in rows)
+    return tuple(AttributeValue(*row) for row in rows)

@@ -47,7 +47,7 @@ def read_document(tx: Transaction) -> Document:
         "tags": [{"uid": r.uid, **_tag_out(r.spec)} for r in tags.list_rows(tx)],
         "archives": [{"uid": r.uid, **asdict(r.spec)} for r in archives.list_rows(tx)],
         "loggers": [{"uid": r.uid, **to_plain(r.spec)} for r in loggers.list_rows(tx)],
-        "runs": [{"uid": r.uid, **run_rules.to_facts(r.spec)} for r in run_rules.list_rows(tx)],
+        "runs": [{"uid": r.uid, **run_rules.to_plain(r.spec)} for r in run_rules.list_rows(tx)],
         **_equipment_out(tx),
     }
 
@@ -217,8 +217,8 @@ def _write_piece(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
 
 
 def _run_rule_in(facts: Facts) -> RunRuleSpec:
-    named = tuple(facts.get("facts", ()))
-    return RunRuleSpec(**{**facts, "origin": RunOrigin(facts["origin"]), "facts": named})
+    named = tuple(facts.get("attributes", ()))
+    return RunRuleSpec(**{**facts, "origin": RunOrigin(facts["origin"]), "attributes": named})
 
 
 def _write_tags(

@@ -12,17 +12,17 @@ from cronaca.db.transaction import Transaction
 
 CLASS: Final = "equipment_class"
 PIECE: Final = "equipment"
-_CLASSES: Final = "SELECT uid, revision, facts FROM equipment_class ORDER BY NATURAL_SORT_KEY(name), name"
+_CLASSES: Final = "SELECT uid, revision, spec FROM equipment_class ORDER BY NATURAL_SORT_KEY(name), name"
 _PIECES: Final = """
-SELECT uid, revision, facts FROM equipment WHERE %(class)s = '' OR class_uid = %(class)s ORDER BY equipment_id
+SELECT uid, revision, spec FROM equipment WHERE %(class)s = '' OR class_uid = %(class)s ORDER BY equipment_id
 """
 _PUT_CLASS: Final = """
-INSERT INTO equipment_class (uid, name, facts) VALUES (%(uid)s, %(name)s, %(facts)s)
-ON DUPLICATE KEY UPDATE name = VALUES(name), facts = VALUES(facts), revision = revision + 1
+INSERT INTO equipment_class (uid, name, spec) VALUES (%(uid)s, %(name)s, %(spec)s)
+ON DUPLICATE KEY UPDATE name = VALUES(name), spec = VALUES(spec), revision = revision + 1
 """
 _PUT_PIECE: Final = """
-INSERT INTO equipment (uid, name, class_uid, facts) VALUES (%(uid)s, %(name)s, %(class)s, %(facts)s)
-ON DUPLICATE KEY UPDATE name = VALUES(name), facts = VALUES(facts), revision = revision + 1
+INSERT INTO equipment (uid, name, class_uid, spec) VALUES (%(uid)s, %(name)s, %(class)s, %(spec)s)
+ON DUPLICATE KEY UPDATE name = VALUES(name), spec = VALUES(spec), revision = revision + 1
 """
 _REMOVE_CLASS: Final = "DELETE FROM equipment_class WHERE uid = %(uid)s"
 _REMOVE_PIECES: Final = "DELETE FROM equipment WHERE uid IN %(uids)s"
@@ -46,7 +46,7 @@ class EquipmentRow:
     spec: EquipmentSpec
 
     def with_uids(self, of: ClassSpec) -> EquipmentSpec:
-        """Its facts with the uids of all its objects written out: they hold in another set-up too."""
+        """Its spec with the uids of all its objects written out: they hold in another set-up too."""
         keys = {
             "tags": [one.key for one in of.members if one.key not in self.spec.without],
             "loggers": [one.key for one in of.loggers],
@@ -59,7 +59,7 @@ class EquipmentRow:
 def list_classes(tx: Transaction) -> list[ClassRow]:
     """All classes by name."""
     rows = tx.fetch(_CLASSES)
-    return [ClassRow(uid, rev, ClassSpec.from_json(json.loads(facts))) for uid, rev, facts in rows]
+    return [ClassRow(uid, rev, ClassSpec.from_json(json.loads(spec))) for uid, rev, spec in rows]
 
 
 def get_class(tx: Transaction, uid: str) -> ClassRow:
@@ -73,7 +73,7 @@ def get_class(tx: Transaction, uid: str) -> ClassRow:
 def list_pieces(tx: Transaction, class_uid: str = "") -> list[EquipmentRow]:
     """The pieces of a class, or all, in the order in which they were added."""
     rows = tx.fetch(_PIECES, **{"class": class_uid})
-    return [EquipmentRow(uid, rev, EquipmentSpec.from_json(json.loads(facts))) for uid, rev, facts in rows]
+    return [EquipmentRow(uid, rev, EquipmentSpec.from_json(json.loads(spec))) for uid, rev, spec in rows]
 
 
 def get_piece(tx: Transaction, uid: str) -> EquipmentRow:
@@ -84,15 +84,15 @@ def get_piece(tx: Transaction, uid: str) -> EquipmentRow:
     raise NotFound("equipment", uid)
 
 
-def put_class(tx: Transaction, uid: str, facts: ClassSpec) -> None:
+def put_class(tx: Transaction, uid: str, spec: ClassSpec) -> None:
     """Adds a class or changes it; its pieces are not looked at."""
-    tx.execute(_PUT_CLASS, uid=uid, name=facts.name, facts=json.dumps(facts.to_json()))
+    tx.execute(_PUT_CLASS, uid=uid, name=spec.name, spec=json.dumps(spec.to_json()))
 
 
-def put_piece(tx: Transaction, uid: str, facts: EquipmentSpec) -> None:
+def put_piece(tx: Transaction, uid: str, spec: EquipmentSpec) -> None:
     """Adds a piece or changes it; its tags are not looked at."""
-    text = json.dumps(facts.to_json())
-    tx.execute(_PUT_PIECE, uid=uid, name=facts.name, facts=text, **{"class": facts.equipment_class})
+    text = json.dumps(spec.to_json())
+    tx.execute(_PUT_PIECE, uid=uid, name=spec.name, spec=text, **{"class": spec.equipment_class})
 
 
 def remove_class(tx: Transaction, uid: str) -> None:

@@ -77,9 +77,9 @@ def list_limits(tx: Transaction) -> dict[str, Limits]:
     return found
 
 
-def plan_class(tx: Transaction, uid: str, facts: ClassSpec) -> Plan:
+def plan_class(tx: Transaction, uid: str, spec: ClassSpec) -> Plan:
     """What a change of a class would do. Raises InvalidInput."""
-    return _planned(tx, uid, facts.checked(), {}, read_document(tx))
+    return _planned(tx, uid, spec.checked(), {}, read_document(tx))
 
 
 def plan_pieces(tx: Transaction, class_uid: str, pieces: Mapping[str, EquipmentSpec]) -> Plan:
@@ -100,22 +100,22 @@ def _planned(
 
 
 def put_class(
-    tx: Transaction, uid: str, facts: ClassSpec, by: By, *, seen: int | None = None,
+    tx: Transaction, uid: str, spec: ClassSpec, by: By, *, seen: int | None = None,
     pieces: Mapping[str, EquipmentSpec] | None = None, progress: Progress = _quiet,
 ) -> Plan:  # fmt: skip
     """Adds a class with its pieces, or changes it, and all its pieces. Raises InvalidInput, EditConflict."""
-    facts = facts.checked()
+    spec = spec.checked()
     log = Log(tx, CLASS, by)
     known = next((row for row in list_classes(tx) if row.uid == uid), None)
     if known is not None:
         check_revision(tx, "equipment class", uid, known.spec.name, has=known.revision, seen=seen)
     for row in list_classes(tx):
-        if row.uid != uid and row.spec.name.casefold() == facts.name.casefold():
-            raise InvalidInput("name", f"there is a class {facts.name!r}", "Take another name.")
+        if row.uid != uid and row.spec.name.casefold() == spec.name.casefold():
+            raise InvalidInput("name", f"there is a class {spec.name!r}", "Take another name.")
     present = read_document(tx)
-    plan = _planned(tx, uid, facts, pieces or {}, present)
-    equipment.put_class(tx, uid, facts)
-    log.note(uid, None if known is None else known.spec.to_json(), facts.to_json())
+    plan = _planned(tx, uid, spec, pieces or {}, present)
+    equipment.put_class(tx, uid, spec)
+    log.note(uid, None if known is None else known.spec.to_json(), spec.to_json())
     log.write()
     if pieces:
         _put_pieces(tx, uid, pieces, by)
@@ -171,16 +171,16 @@ def remove_class(tx: Transaction, uid: str, by: By) -> None:
 
 def _put_pieces(tx: Transaction, class_uid: str, pieces: Mapping[str, EquipmentSpec], by: By) -> None:
     here = {row.uid: row.spec for row in list_pieces(tx)}
-    names = {facts.name.casefold(): uid for uid, facts in here.items()}
+    names = {spec.name.casefold(): uid for uid, spec in here.items()}
     log = Log(tx, PIECE, by)
     for uid, given in pieces.items():
-        facts = replace(given, equipment_class=class_uid)
-        if names.get(facts.name.casefold(), uid) != uid:
-            raise InvalidInput("name", f"there is equipment {facts.name!r}", "Take another name.")
-        names[facts.name.casefold()] = uid
-        equipment.put_piece(tx, uid, facts)
+        spec = replace(given, equipment_class=class_uid)
+        if names.get(spec.name.casefold(), uid) != uid:
+            raise InvalidInput("name", f"there is equipment {spec.name!r}", "Take another name.")
+        names[spec.name.casefold()] = uid
+        equipment.put_piece(tx, uid, spec)
         old = here.get(uid)
-        log.note(uid, None if old is None else old.to_json(), facts.to_json())
+        log.note(uid, None if old is None else old.to_json(), spec.to_json())
     log.write()
 
 
@@ -202,15 +202,15 @@ def _remove(tx: Transaction, plan: Plan, by: By) -> None:
 
 
 def restore(tx: Transaction, change: Change, by: By) -> list[Difference]:
-    """Gives a class or a piece the facts that it had before a change, and all that follows from them. Raises
+    """Gives a class or a piece the spec that it had before a change, and all that follows from them. Raises
     InvalidInput, NotFound."""
     if change.before is None:
         raise InvalidInput("change", f"before it there was no {change.name!r}", "Remove the object instead.")
     if change.kind == CLASS:
         plan = put_class(tx, change.uid, ClassSpec.from_json(change.before), by)
     else:
-        facts = EquipmentSpec.from_json(change.before)
-        plan = put_pieces(tx, facts.equipment_class, {change.uid: facts}, by)
+        spec = EquipmentSpec.from_json(change.before)
+        plan = put_pieces(tx, spec.equipment_class, {change.uid: spec}, by)
     return [one for piece in plan.pieces for one in piece.differences]
 
 

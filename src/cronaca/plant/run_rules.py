@@ -16,19 +16,19 @@ from cronaca.plant.changes import By, Log, check_revision
 from cronaca.plant.tags import list_tags
 
 _RULES: Final = """
-SELECT rule_id, uid, name, origin, tag_id, logger_id, facts, enabled FROM run_rule
+SELECT rule_id, uid, name, origin, tag_id, logger_id, attributes, enabled FROM run_rule
 ORDER BY NATURAL_SORT_KEY(name), name
 """
 _REVISIONS: Final = "SELECT uid, revision FROM run_rule"
 _TAGS: Final = "SELECT tag_id, uid FROM tag WHERE removed_us IS NULL"
 _LOGGERS: Final = "SELECT logger_id, uid FROM logger"
 _ADD: Final = """
-INSERT INTO run_rule (uid, name, origin, tag_id, logger_id, facts, enabled)
-VALUES (%(uid)s, %(name)s, %(origin)s, %(tag_id)s, %(logger_id)s, %(facts)s, %(enabled)s)
+INSERT INTO run_rule (uid, name, origin, tag_id, logger_id, attributes, enabled)
+VALUES (%(uid)s, %(name)s, %(origin)s, %(tag_id)s, %(logger_id)s, %(attributes)s, %(enabled)s)
 """
 _CHANGE: Final = """
 UPDATE run_rule SET name = %(name)s, origin = %(origin)s, tag_id = %(tag_id)s, logger_id = %(logger_id)s,
-    facts = %(facts)s, enabled = %(enabled)s, revision = revision + 1
+    attributes = %(attributes)s, enabled = %(enabled)s, revision = revision + 1
 WHERE uid = %(uid)s
 """
 _REMOVE: Final = "DELETE FROM run_rule WHERE uid = %(uid)s"
@@ -47,8 +47,10 @@ class RunRuleRow:
 def list_rules(tx: Transaction) -> list[RunRule]:
     """All rules by name."""
     return [
-        RunRule(number, uid, name, RunOrigin(origin), tag_id, logger_id, tuple(json.loads(facts)), bool(on))
-        for number, uid, name, origin, tag_id, logger_id, facts, on in tx.fetch(_RULES)
+        RunRule(
+            number, uid, name, RunOrigin(origin), tag_id, logger_id, tuple(json.loads(attributes)), bool(on)
+        )
+        for number, uid, name, origin, tag_id, logger_id, attributes, on in tx.fetch(_RULES)
     ]
 
 
@@ -62,7 +64,7 @@ def list_rows(tx: Transaction) -> list[RunRuleRow]:
             one.rule_id, one.uid, revisions[one.uid],
             RunRuleSpec(
                 one.name, one.origin, tags.get(one.tag_id or 0), loggers.get(one.logger_id or 0),
-                tuple(tags[number] for number in one.facts if number in tags), one.enabled,
+                tuple(tags[number] for number in one.attributes if number in tags), one.enabled,
             ),
         )
         for one in list_rules(tx)
@@ -77,27 +79,27 @@ def get_rule(tx: Transaction, uid: str) -> RunRuleRow:
     raise NotFound("run rule", uid)
 
 
-def add_rule(tx: Transaction, facts: RunRuleSpec, by: By, uid: str = "") -> str:
+def add_rule(tx: Transaction, spec: RunRuleSpec, by: By, uid: str = "") -> str:
     """Adds a rule; returns its uid. Raises InvalidInput, NotFound."""
-    facts = facts.checked()
+    spec = spec.checked()
     log = Log(tx, "run", by)
     uid = uid or str(uuid.uuid4())
-    _check_free(tx, facts.name, "")
-    tx.insert(_ADD, uid=uid, **_columns(_Known.read(tx), facts))
-    log.note(uid, None, to_facts(facts))
+    _check_free(tx, spec.name, "")
+    tx.insert(_ADD, uid=uid, **_columns(_Known.read(tx), spec))
+    log.note(uid, None, to_plain(spec))
     log.write()
     return uid
 
 
-def change_rule(tx: Transaction, uid: str, facts: RunRuleSpec, by: By, seen: int | None = None) -> None:
+def change_rule(tx: Transaction, uid: str, spec: RunRuleSpec, by: By, seen: int | None = None) -> None:
     """Changes a rule. Raises InvalidInput, NotFound, EditConflict."""
-    facts = facts.checked()
+    spec = spec.checked()
     log = Log(tx, "run", by)
     row = get_rule(tx, uid)
     check_revision(tx, "run rule", uid, row.spec.name, has=row.revision, seen=seen)
-    _check_free(tx, facts.name, uid)
-    tx.execute(_CHANGE, uid=uid, **_columns(_Known.read(tx), facts))
-    log.note(uid, to_facts(row.spec), to_facts(facts))
+    _check_free(tx, spec.name, uid)
+    tx.execute(_CHANGE, uid=uid, **_columns(_Known.read(tx), spec))
+    log.note(uid, to_plain(row.spec), to_plain(spec))
     log.write()
 
 
@@ -107,7 +109,7 @@ def remove_rule(tx: Transaction, uid: str, by: By, seen: int | None = None) -> N
     row = get_rule(tx, uid)
     check_revision(tx, "run rule", uid, row.spec.name, has=row.revision, seen=seen)
     tx.execute(_REMOVE, uid=uid)
-    log.note(uid, to_facts(row.spec), None)
+    log.note(uid, to_plain(row.spec), None)
     log.write()
 
 
@@ -119,30 +121,30 @@ class RuleWriting:
         self._log = Log(tx, "run", by)
         self._known = _Known.read(tx)
         self._before = {row.uid: row.spec for row in list_rows(tx)}
-        self._names = {facts.name.casefold(): uid for uid, facts in self._before.items()}
+        self._names = {spec.name.casefold(): uid for uid, spec in self._before.items()}
 
-    def put(self, uid: str, facts: RunRuleSpec) -> None:
+    def put(self, uid: str, spec: RunRuleSpec) -> None:
         """One rule. Raises InvalidInput, NotFound."""
-        facts = facts.checked()
-        if self._names.get(facts.name.casefold(), uid) != uid:
-            raise InvalidInput("name", f"there is a rule {facts.name!r}", "Take another name.")
-        self._names[facts.name.casefold()] = uid
+        spec = spec.checked()
+        if self._names.get(spec.name.casefold(), uid) != uid:
+            raise InvalidInput("name", f"there is a rule {spec.name!r}", "Take another name.")
+        self._names[spec.name.casefold()] = uid
         old = self._before.get(uid)
-        columns = _columns(self._known, facts)
+        columns = _columns(self._known, spec)
         if old is None:
             self._tx.insert(_ADD, uid=uid, **columns)
         else:
             self._tx.execute(_CHANGE, uid=uid, **columns)
-        self._log.note(uid, None if old is None else to_facts(old), to_facts(facts))
+        self._log.note(uid, None if old is None else to_plain(old), to_plain(spec))
 
     def finish(self) -> None:
         """Puts all on record."""
         self._log.write()
 
 
-def to_facts(facts: RunRuleSpec) -> dict[str, Any]:
+def to_plain(spec: RunRuleSpec) -> dict[str, Any]:
     """As it is kept on record."""
-    return {**asdict(facts), "origin": facts.origin.value, "facts": list(facts.facts)}
+    return {**asdict(spec), "origin": spec.origin.value, "attributes": list(spec.attributes)}
 
 
 @dataclass(frozen=True, slots=True)
@@ -158,15 +160,15 @@ class _Known:
         return cls(tags, {uid: number for number, uid in tx.fetch(_LOGGERS)})
 
 
-def _columns(known: _Known, facts: RunRuleSpec) -> dict[str, object]:
-    of_tag = facts.origin in (RunOrigin.TAG, RunOrigin.CHANGE)
+def _columns(known: _Known, spec: RunRuleSpec) -> dict[str, object]:
+    of_tag = spec.origin in (RunOrigin.TAG, RunOrigin.CHANGE)
     return {
-        "name": facts.name,
-        "origin": facts.origin.value,
-        "tag_id": _number(known.tags, facts.tag, "tag") if of_tag else None,
-        "logger_id": None if of_tag else _number(known.loggers, facts.logger, "logger"),
-        "facts": json.dumps([_number(known.tags, uid, "tag") for uid in facts.facts]),
-        "enabled": facts.enabled,
+        "name": spec.name,
+        "origin": spec.origin.value,
+        "tag_id": _number(known.tags, spec.tag, "tag") if of_tag else None,
+        "logger_id": None if of_tag else _number(known.loggers, spec.logger, "logger"),
+        "attributes": json.dumps([_number(known.tags, uid, "tag") for uid in spec.attributes]),
+        "enabled": spec.enabled,
     }
 
 

@@ -88,7 +88,7 @@ class ReportService:
     def _make_due(self, beat: Callable[[], None]) -> int:
         now_us = self._now_us()
         with self._store.snapshot() as tx:
-            known = [row for row in reports.list_reports(tx) if row.facts.enabled]
+            known = [row for row in reports.list_reports(tx) if row.spec.enabled]
         made = 0
         for row in known:
             try:
@@ -107,7 +107,7 @@ class ReportService:
         """Why a report cannot be made: in the log once, in the list as long as it is so."""
         why = str(exc) if isinstance(exc, CronacaError) else f"{type(exc).__name__}: {exc}"
         if row.problem != why:
-            _log.warning("Report %s cannot be made: %s", row.facts.name, why, exc_info=exc)
+            _log.warning("Report %s cannot be made: %s", row.spec.name, why, exc_info=exc)
         self._put_problem(row, why)
 
     def _put_problem(self, row: SetUp, problem: str) -> None:
@@ -119,9 +119,9 @@ class ReportService:
         with self._store.snapshot() as tx:
             last = epochs.find_last_epoch(tx)
             done = reports.list_made(tx, row.uid)
-            if row.facts.every is Every.RUN:
+            if row.spec.every is Every.RUN:
                 window = Window(row.since_us, max(now_us, row.since_us + 1))
-                found = runs.list_runs(tx, window, RunFilter(rule=row.facts.rule or ""), limit=_MOST_RUNS)
+                found = runs.list_runs(tx, window, RunFilter(rule=row.spec.rule or ""), limit=_MOST_RUNS)
                 wanted = [
                     _Period(Window(one.start_us, one.end_us), one.name)
                     for one in reversed(found)
@@ -129,8 +129,8 @@ class ReportService:
                 ]
             else:
                 wanted = [
-                    _Period(one, _period_name(row.facts.every, one, calendar))
-                    for one in periods(row.facts.every, calendar, row.since_us, now_us)
+                    _Period(one, _period_name(row.spec.every, one, calendar))
+                    for one in periods(row.spec.every, calendar, row.since_us, now_us)
                 ]
         known_us = 0 if last is None else last.known_until_us
         return [
@@ -142,9 +142,9 @@ class ReportService:
 
     def _make(self, row: SetUp, period: _Period) -> bool:
         created_us = self._now_us()
-        report = self._report(row.facts, period, created_us)
+        report = self._report(row.spec, period, created_us)
         issue = Issue(
-            str(uuid.uuid4()), row.uid, row.facts.name, period.name, period.window.start_us,
+            str(uuid.uuid4()), row.uid, row.spec.name, period.name, period.window.start_us,
             period.window.end_us, created_us, bool(report.late), report.covered, report.good,
         )  # fmt: skip
         files = in_all_forms(report)

@@ -128,7 +128,7 @@ class TestPatterns:
 
     @pytest.mark.parametrize("text", ["{what}", "{tag:what}"])
     def test_an_unknown_word_is_refused(self, text: str) -> None:
-        odd = replace(LIMIT, facts={"name": "{name} odd", "description": text})
+        odd = replace(LIMIT, settings={"name": "{name} odd", "description": text})
         with pytest.raises(InvalidInput):
             expand(replace(DRYERS, members=(odd,), loggers=(), joins=(), card=()), UID, piece(), PROTOCOLS)
 
@@ -147,8 +147,8 @@ class TestChecks:
             ({"card": (CardFigure("limit", "Nothing"),)}, "card[0].stat"),
             ({"joins": (Join("shared", ("gone",)),)}, "joins[0].members"),
             ({"members": (replace(TEMPERATURE, slot="other"),)}, "members[0].slot"),
-            ({"members": (replace(TEMPERATURE, facts={"name": "x", "colr": 1}),)}, "members[0].facts"),
-            ({"members": (replace(TEMPERATURE, facts={}),)}, "members[0].facts.name"),
+            ({"members": (replace(TEMPERATURE, settings={"name": "x", "colr": 1}),)}, "members[0].settings"),
+            ({"members": (replace(TEMPERATURE, settings={}),)}, "members[0].settings.name"),
             ({"members": (replace(TEMPERATURE, limits=(9.0, 9.0)),)}, "members[0].limits"),
         ],
     )
@@ -207,7 +207,7 @@ class TestChanges:
     def test_a_fact_is_told_for_each_piece_but_where_one_has_its_own(self) -> None:
         kelvin = piece("Line 6", overrides={"tags": {"Zone 1 temperature": {"unit": "K"}}})
         pieces = {**PIECES, UID.replace("5", "6", 1): kelvin}
-        warmer = replace(TEMPERATURE, facts={**TEMPERATURE.facts, "unit": "°F"})
+        warmer = replace(TEMPERATURE, settings={**TEMPERATURE.settings, "unit": "°F"})
         after = replace(DRYERS, members=(warmer, LIMIT, HOT)).checked()
         plan = plan_change(present(*pieces.items()), (DRYERS.checked(), pieces), (after, pieces))
         assert [len(one.differences) for one in plan.pieces] == [1, 0]
@@ -250,7 +250,7 @@ def test_a_logger_that_only_some_pieces_have_stays_out_of_the_class() -> None:
     there = present(*PIECES.items())
     there["loggers"] = [one for one in there["loggers"] if one["name"] != "Line 6 fast"]
     found = gather("Dryer", named_tags(PIECES), there)
-    assert [one.key for one in found.facts.loggers] == ["jams"]
+    assert [one.key for one in found.spec.loggers] == ["jams"]
     assert "fast" not in found.pieces["Line 5"].objects["loggers"]
 
 
@@ -268,7 +268,7 @@ def test_gathered_pieces_come_out_as_they_went_in(numbers: list[int], data: st.D
     there = present(*lines.items())
     found = gather("Dryer", named_tags(lines), there)
     for one in found.pieces.values():
-        made = expand(found.facts, str(uuid.uuid4()), one, PROTOCOLS)
+        made = expand(found.spec, str(uuid.uuid4()), one, PROTOCOLS)
         for part in ("tags", "loggers"):
             here = {doc["uid"]: doc for doc in there[part]}
             for doc in made.parts[part]:
@@ -283,3 +283,22 @@ def test_what_has_no_tags_is_no_class() -> None:
 def test_the_trend_of_a_piece_names_its_tags() -> None:
     view = trend_view(DRYERS.checked(), UID, piece())
     assert uid_in(UID, piece(), "tags", "Zone 1 temperature") in view
+
+
+def test_a_class_and_equipment_of_older_versions_are_read() -> None:
+    """They said `facts` for the settings of members, loggers and rules, and of a rule for its attributes."""
+    older = {
+        "name": "Tank",
+        "members": [
+            {"key": "level", "slot": "device", "facts": {"name": "{name} level"}, "addresses": {}}
+        ],
+        "loggers": [{"key": "all", "facts": {"name": "{name}"}}],
+        "runs": [{"key": "lot", "facts": {"name": "{name} lot", "facts": ["{tag:level}"]}}],
+    }  # fmt: skip
+    found = ClassSpec.from_json(older)
+    assert found.members[0].settings == {"name": "{name} level"}
+    assert found.loggers[0].settings == {"name": "{name}"}
+    assert found.runs[0].settings == {"name": "{name} lot", "attributes": ["{tag:level}"]}
+    own = {"runs": {"lot": {"facts": []}}, "tags": {"level": {"decimals": 2}}}
+    equipment = EquipmentSpec.from_json({"name": "Tank 1", "equipment_class": "c", "overrides": own})
+    assert equipment.overrides == {"runs": {"lot": {"attributes": []}}, "tags": {"level": {"decimals": 2}}}

@@ -2457,8 +2457,8 @@ export interface components {
         DifferenceOut: {
             /** Action */
             action: string;
-            /** Facts */
-            facts: components["schemas"]["FactChange"][];
+            /** Changes */
+            changes: components["schemas"]["FieldDifference"][];
             /** Kind */
             kind: string;
             /** Name */
@@ -2914,20 +2914,8 @@ export interface components {
             window: components["schemas"]["WindowOut"];
         };
         /**
-         * FactChange
-         * @description One fact that differs.
-         */
-        FactChange: {
-            /** After */
-            after: unknown;
-            /** Before */
-            before: unknown;
-            /** Name */
-            name: string;
-        };
-        /**
          * FieldChangeOut
-         * @description One fact of a tag that changes.
+         * @description One attribute of a tag that changes.
          */
         FieldChangeOut: {
             /** After */
@@ -2936,6 +2924,18 @@ export interface components {
             before: unknown;
             /** Field */
             field: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * FieldDifference
+         * @description One field that differs.
+         */
+        FieldDifference: {
+            /** After */
+            after: unknown;
+            /** Before */
+            before: unknown;
             /** Name */
             name: string;
         };
@@ -3378,7 +3378,7 @@ export interface components {
         LoggerMode: "periodic" | "on_change" | "on_trigger" | "around";
         /**
          * MemberModel
-         * @description A tag that each piece has: its facts in patterns, where it is read by protocol, its limits.
+         * @description A tag that each piece has: its settings in patterns, where it is read by protocol, its limits.
          */
         MemberModel: {
             /** Addresses */
@@ -3386,10 +3386,6 @@ export interface components {
                 [key: string]: {
                     [key: string]: unknown;
                 };
-            };
-            /** Facts */
-            facts: {
-                [key: string]: unknown;
             };
             /** Key */
             key: string;
@@ -3402,6 +3398,10 @@ export interface components {
              *     ]
              */
             limits: (number | null)[];
+            /** Settings */
+            settings: {
+                [key: string]: unknown;
+            };
             /** Slot */
             slot: string;
         };
@@ -4330,12 +4330,12 @@ export interface components {
          * @description A logger or a rule for runs of each piece's own, in patterns.
          */
         PatternModel: {
-            /** Facts */
-            facts: {
-                [key: string]: unknown;
-            };
             /** Key */
             key: string;
+            /** Settings */
+            settings: {
+                [key: string]: unknown;
+            };
         };
         /**
          * PeriodicLoggerIn
@@ -4521,7 +4521,7 @@ export interface components {
         };
         /**
          * PlantIn
-         * @description Facts of the whole plant.
+         * @description What holds for the whole plant.
          */
         PlantIn: {
             /** First Weekday */
@@ -5283,6 +5283,24 @@ export interface components {
             words: string;
         };
         /**
+         * RunAttributeOut
+         * @description What a tag was when a run began or ended; no value where it was Bad.
+         */
+        RunAttributeOut: {
+            /** Decimals */
+            decimals: number;
+            /** Name */
+            name: string;
+            /** Quality */
+            quality: number;
+            /** Tag */
+            tag: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | boolean | string | null;
+        };
+        /**
          * RunChange
          * @description Another name, and for a run that a person marked another end.
          */
@@ -5297,24 +5315,6 @@ export interface components {
             ends_now: boolean;
             /** Name */
             name: string;
-        };
-        /**
-         * RunFactOut
-         * @description What a tag was when a run began or ended; no value where it was Bad.
-         */
-        RunFactOut: {
-            /** Decimals */
-            decimals: number;
-            /** Name */
-            name: string;
-            /** Quality */
-            quality: number;
-            /** Tag */
-            tag: string;
-            /** Unit */
-            unit: string;
-            /** Value */
-            value: number | boolean | string | null;
         };
         /**
          * RunIn
@@ -5347,8 +5347,8 @@ export interface components {
              * @description It ended with the recorder, not by itself.
              */
             cut: boolean;
-            /** End Facts */
-            end_facts: components["schemas"]["RunFactOut"][];
+            /** End Attributes */
+            end_attributes: components["schemas"]["RunAttributeOut"][];
             /**
              * End Us
              * @description None while it lasts.
@@ -5364,8 +5364,8 @@ export interface components {
              * @description The name of the rule that found it, or nothing.
              */
             rule: string;
-            /** Start Facts */
-            start_facts: components["schemas"]["RunFactOut"][];
+            /** Start Attributes */
+            start_attributes: components["schemas"]["RunAttributeOut"][];
             /**
              * Start Us
              * @description UTC microseconds since 1970, as text
@@ -5393,16 +5393,16 @@ export interface components {
          */
         RunRuleIn: {
             /**
+             * Attributes
+             * @description Tags whose values are kept at start and end.
+             * @default []
+             */
+            attributes: string[];
+            /**
              * Enabled
              * @default true
              */
             enabled: boolean;
-            /**
-             * Facts
-             * @description Tags whose values are kept at start and end.
-             * @default []
-             */
-            facts: string[];
             /** Logger */
             logger?: string | null;
             /** Name */
@@ -5419,16 +5419,16 @@ export interface components {
          */
         RunRuleOut: {
             /**
+             * Attributes
+             * @description Tags whose values are kept at start and end.
+             * @default []
+             */
+            attributes: string[];
+            /**
              * Enabled
              * @default true
              */
             enabled: boolean;
-            /**
-             * Facts
-             * @description Tags whose values are kept at start and end.
-             * @default []
-             */
-            facts: string[];
             /** Logger */
             logger?: string | null;
             /** Name */
@@ -6211,21 +6211,21 @@ export interface components {
         };
         /**
          * TagsChange
-         * @description The same facts for many tags.
+         * @description The same attributes for many tags.
          */
         TagsChange: {
+            /**
+             * Attributes
+             * @description Those of a tag that are to change.
+             */
+            attributes: {
+                [key: string]: unknown;
+            };
             /**
              * Dry Run
              * @default false
              */
             dry_run: boolean;
-            /**
-             * Facts
-             * @description Those of a tag that are to change.
-             */
-            facts: {
-                [key: string]: unknown;
-            };
             /**
              * Revisions
              * @description The ones that were seen.
@@ -9926,7 +9926,7 @@ export interface operations {
                 start?: number | null;
                 /** @description UTC microseconds since 1970 */
                 end?: number | null;
-                /** @description In names and facts */
+                /** @description In names and attributes */
                 search?: string;
                 rule?: string;
                 origin?: string;

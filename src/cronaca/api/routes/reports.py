@@ -61,7 +61,7 @@ def change_report(store: StoreDep, who: ManagesReports, uid: Uid, wanted: Report
     def work(tx: Transaction, by: Act) -> None:
         before, noted = reports.get_report(tx, uid), _noted(tx, uid)
         calendar = get_plant(tx).calendar
-        same = before.facts.every == wanted.every
+        same = before.spec.every == wanted.every
         since_us = before.since_us if same else first_since(wanted.every, calendar, by.created_us)
         reports.change_report(
             tx, uid, _facts(wanted), since_us=since_us, person=by.person, created_us=by.created_us,
@@ -122,7 +122,7 @@ def get_file(store: StoreDep, uid: Uid, form: Form) -> Response:
 
 
 def _noted(tx: Transaction, uid: str) -> ReportSpec:
-    return reports.get_report(tx, uid).facts
+    return reports.get_report(tx, uid).spec
 
 
 def _facts(wanted: ReportIn) -> ReportSpec:
@@ -136,9 +136,9 @@ def _get(store: Store, uid: str) -> ReportOut:
 
 
 def _out(row: ReportRow) -> ReportOut:
-    facts = row.facts
+    spec = row.spec
     return ReportOut(
-        uid=row.uid, revision=row.revision, name=facts.name, kind=facts.kind, norm=facts.norm,
-        every=facts.every, rule=facts.rule, enabled=facts.enabled, problem=row.problem,
-        lines=[ReportLine(member=member, stat=stat) for member, stat in facts.lines],
+        uid=row.uid, revision=row.revision, name=spec.name, kind=spec.kind, norm=spec.norm,
+        every=spec.every, rule=spec.rule, enabled=spec.enabled, problem=row.problem,
+        lines=[ReportLine(member=member, stat=stat) for member, stat in spec.lines],
     )  # fmt: skip

@@ -13,7 +13,7 @@ from cronaca.api.deps import StoreDep
 from cronaca.api.permissions import Annotates, Configures
 from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
-from cronaca.api.schemas.runs import RunChange, RunFactOut, RunIn, RunOut, RunPage, RunRuleIn, RunRuleOut
+from cronaca.api.schemas.runs import RunAttributeOut, RunChange, RunIn, RunOut, RunPage, RunRuleIn, RunRuleOut
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import DAY, Tag, Window
 from cronaca.core.names import check_name
@@ -21,7 +21,7 @@ from cronaca.core.setup import RunRuleSpec
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
 from cronaca.logbook import runs
-from cronaca.logbook.runs import Fact, Run, RunFilter
+from cronaca.logbook.runs import AttributeValue, Run, RunFilter
 from cronaca.plant import run_rules
 from cronaca.plant.run_rules import RunRuleRow
 from cronaca.plant.tags import get_by_numbers
@@ -37,7 +37,7 @@ def list_runs(
     store: StoreDep,
     start: Micros = None,
     end: Micros = None,
-    search: Annotated[str, Query(max_length=200, description="In names and facts")] = "",
+    search: Annotated[str, Query(max_length=200, description="In names and attributes")] = "",
     rule: Annotated[str, Query(max_length=36)] = "",
     origin: Annotated[str, Query(max_length=16)] = "",
     before: Annotated[str, Query(max_length=60, description="As the page before says")] = "",
@@ -119,13 +119,13 @@ def list_rules(store: StoreDep) -> list[RunRuleOut]:
 @router.post("/setup/runs", status_code=201)
 def add_rule(store: StoreDep, who: Configures, wanted: RunRuleIn) -> RunRuleOut:
     """Adds a rule; it is at work within 2 s."""
-    return _get_rule(store, act(store, who, lambda tx, by: run_rules.add_rule(tx, _facts(wanted), by)))
+    return _get_rule(store, act(store, who, lambda tx, by: run_rules.add_rule(tx, _spec(wanted), by)))
 
 
 @router.put("/setup/runs/{uid}")
 def change_rule(store: StoreDep, who: Configures, uid: Uid, wanted: RunRuleIn) -> RunRuleOut:
     """Changes a rule."""
-    act(store, who, lambda tx, by: run_rules.change_rule(tx, uid, _facts(wanted), by, wanted.revision))
+    act(store, who, lambda tx, by: run_rules.change_rule(tx, uid, _spec(wanted), by, wanted.revision))
     return _get_rule(store, uid)
 
 
@@ -135,13 +135,13 @@ def remove_rule(store: StoreDep, who: Configures, uid: Uid, revision: int | None
     act(store, who, lambda tx, by: run_rules.remove_rule(tx, uid, by, revision))
 
 
-def _facts(wanted: RunRuleIn) -> RunRuleSpec:
+def _spec(wanted: RunRuleIn) -> RunRuleSpec:
     plain = wanted.model_dump(exclude={"revision"})
-    return RunRuleSpec(**{**plain, "facts": tuple(wanted.facts)})
+    return RunRuleSpec(**{**plain, "attributes": tuple(wanted.attributes)})
 
 
 def _rule(row: RunRuleRow) -> RunRuleOut:
-    return RunRuleOut(uid=row.uid, revision=row.revision, **run_rules.to_facts(row.spec))
+    return RunRuleOut(uid=row.uid, revision=row.revision, **run_rules.to_plain(row.spec))
 
 
 def _get_rule(store: Store, uid: str) -> RunRuleOut:
@@ -156,25 +156,26 @@ def _get(store: Store, uid: str) -> RunOut:
 
 def _out(tx: Transaction, found: Sequence[Run]) -> list[RunOut]:
     named = {one.rule_id: one.name for one in run_rules.list_rules(tx)}
-    wanted = {fact.tag_id for run in found for fact in (*run.start_facts, *run.end_facts)}
+    wanted = {value.tag_id for run in found for value in (*run.start_attributes, *run.end_attributes)}
     tags = {tag.tag_id: tag for tag in get_by_numbers(tx, wanted)}
     return [
         RunOut(
             uid=run.uid, name=run.name, origin=run.origin, rule=named.get(run.rule_id or 0, ""),
             start_us=str(run.start_us), end_us=None if run.end_us is None else str(run.end_us), cut=run.cut,
-            start_facts=_facts_out(run.start_facts, tags), end_facts=_facts_out(run.end_facts, tags),
+            start_attributes=_attributes_out(run.start_attributes, tags),
+            end_attributes=_attributes_out(run.end_attributes, tags),
             person=run.person,
         )
         for run in found
     ]  # fmt: skip
 
 
-def _facts_out(facts: Sequence[Fact], tags: Mapping[int, Tag]) -> list[RunFactOut]:
+def _attributes_out(values: Sequence[AttributeValue], tags: Mapping[int, Tag]) -> list[RunAttributeOut]:
     return [
-        RunFactOut(
+        RunAttributeOut(
             tag=tags[one.tag_id].uid, name=tags[one.tag_id].name, unit=tags[one.tag_id].unit,
             decimals=tags[one.tag_id].decimals, value=one.value, quality=one.quality,
         )
-        for one in facts
+        for one in values
         if one.tag_id in tags
     ]  # fmt: skip

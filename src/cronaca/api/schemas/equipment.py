@@ -13,7 +13,7 @@ from cronaca.api.schemas.setup import DifferenceOut
 
 Name = Annotated[str, Field(max_length=200)]
 Word = int | Annotated[str, Field(max_length=200)]
-Facts = dict[str, Any]
+Settings = dict[str, Any]
 
 
 class SlotModel(Model):
@@ -24,12 +24,12 @@ class SlotModel(Model):
 
 
 class MemberModel(Model):
-    """A tag that each piece has: its facts in patterns, where it is read by protocol, its limits."""
+    """A tag that each piece has: its settings in patterns, where it is read by protocol, its limits."""
 
     key: Name
     slot: Name
-    facts: Facts
-    addresses: dict[str, Facts]
+    settings: Settings
+    addresses: dict[str, Settings]
     limits: list[Number | None] = Field([None, None], min_length=2, max_length=2)
     """The low and the high one; none where there is none."""
 
@@ -38,7 +38,7 @@ class PatternModel(Model):
     """A logger or a rule for runs of each piece's own, in patterns."""
 
     key: Name
-    facts: Facts
+    settings: Settings
 
 
 class JoinModel(Model):
@@ -46,7 +46,7 @@ class JoinModel(Model):
 
     logger: Uid
     members: list[Name]
-    overrides: dict[str, Facts] = Field({})
+    overrides: dict[str, Settings] = Field({})
 
 
 class CardFigureModel(Model):
@@ -54,7 +54,7 @@ class CardFigureModel(Model):
 
     member: Name
     stat: Name
-    parameters: Facts = Field({})
+    parameters: Settings = Field({})
 
 
 class ClassSpecModel(Model):
@@ -102,7 +102,7 @@ class EquipmentIn(Model):
     source: Uid | None = None
     sources: dict[str, Uid] = Field({})
     parameters: dict[str, Word] = Field({})
-    overrides: dict[str, dict[str, Facts]] = Field({})
+    overrides: dict[str, dict[str, Settings]] = Field({})
     """What it has otherwise than its class says: by part (tags, loggers, runs), object and fact."""
     without: list[Name] = Field([])
     revision: int | None = None
@@ -116,7 +116,7 @@ class EquipmentOfClassOut(Model):
     name: str
     sources: dict[str, Uid]
     parameters: dict[str, Word]
-    overrides: dict[str, dict[str, Facts]]
+    overrides: dict[str, dict[str, Settings]]
     without: list[str]
     trend: str
 

@@ -8,7 +8,7 @@ from cronaca.api.schemas import Micros, Model, Scalar, Uid
 from cronaca.core.model import RunOrigin
 
 
-class RunFactOut(Model):
+class RunAttributeOut(Model):
     """What a tag was when a run began or ended; no value where it was Bad."""
 
     tag: Uid
@@ -32,8 +32,8 @@ class RunOut(Model):
     """None while it lasts."""
     cut: bool
     """It ended with the recorder, not by itself."""
-    start_facts: list[RunFactOut]
-    end_facts: list[RunFactOut]
+    start_attributes: list[RunAttributeOut]
+    end_attributes: list[RunAttributeOut]
     person: str
 
 
@@ -70,7 +70,7 @@ class RunRuleSpecIn(Model):
     origin: RunOrigin
     tag: Uid | None = None
     logger: Uid | None = None
-    facts: list[Uid] = Field([], max_length=50)
+    attributes: list[Uid] = Field([], max_length=50)
     """Tags whose values are kept at start and end."""
     enabled: bool = True
 

@@ -98,10 +98,10 @@ class TagsOut(Model):
 
 
 class TagsChange(Model):
-    """The same facts for many tags."""
+    """The same attributes for many tags."""
 
     uids: list[Uid] = Field(min_length=1, max_length=MOST_AT_ONCE)
-    facts: dict[str, Any]
+    attributes: dict[str, Any]
     """Those of a tag that are to change."""
     revisions: dict[Uid, int] = Field(default_factory=dict)
     """The ones that were seen."""
@@ -109,7 +109,7 @@ class TagsChange(Model):
 
 
 class FieldChangeOut(Model):
-    """One fact of a tag that changes."""
+    """One attribute of a tag that changes."""
 
     name: str
     field: str
@@ -241,8 +241,8 @@ class ChangeOut(Model):
     after: dict[str, Any] | None
 
 
-class FactChange(Model):
-    """One fact that differs."""
+class FieldDifference(Model):
+    """One field that differs."""
 
     name: str
     before: Any
@@ -256,7 +256,7 @@ class DifferenceOut(Model):
     uid: str
     name: str
     action: str
-    facts: list[FactChange]
+    changes: list[FieldDifference]
 
 
 class DocumentReport(Model):
@@ -274,7 +274,7 @@ class ShiftIn(Model):
 
 
 class PlantIn(Model):
-    """Facts of the whole plant."""
+    """What holds for the whole plant."""
 
     name: str = Field(min_length=1, max_length=100)
     zone: str

@@ -15,8 +15,9 @@ from cronaca.core.errors import InvalidInput
 from cronaca.core.figures import all_figures
 from cronaca.core.names import check_name
 from cronaca.core.setup import TagSpec
+from cronaca.core.setup.document import as_named_now
 
-Facts = dict[str, Any]
+Settings = dict[str, Any]
 LIMITS: Final = "limits"
 _TAG_FACTS: Final = {one.name for one in fields(TagSpec)} - {"source", "address"}
 _DEFAULTS: Final = {
@@ -37,22 +38,22 @@ class Slot:
 
 @dataclass(frozen=True, slots=True)
 class Member:
-    """A tag that each piece has: `facts` as in a set-up file, in patterns; where it is read, by the protocol
-    of the slot's source; the limits between which its value works."""
+    """A tag that each piece has: `settings` as in a set-up file, in patterns; where it is read, by the
+    protocol of the slot's source; the limits between which its value works."""
 
     key: str
     slot: str
-    facts: Facts
-    addresses: dict[str, Facts]
+    settings: Settings
+    addresses: dict[str, Settings]
     limits: Limits = (None, None)
 
 
 @dataclass(frozen=True, slots=True)
 class Pattern:
-    """A logger or a rule for runs of each piece's own; `facts` as in a set-up file, in patterns."""
+    """A logger or a rule for runs of each piece's own; `settings` as in a set-up file, in patterns."""
 
     key: str
-    facts: Facts
+    settings: Settings
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,7 +62,7 @@ class Join:
 
     logger: str
     members: tuple[str, ...]
-    overrides: dict[str, Facts] = field(default_factory=dict)
+    overrides: dict[str, Settings] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,7 +71,7 @@ class CardFigure:
 
     member: str
     stat: str
-    parameters: Facts = field(default_factory=dict)
+    parameters: Settings = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -120,7 +121,7 @@ class ClassSpec:
         for i, join in enumerate(self.joins):
             yield from ((f"joins[{i}].members", key) for key in join.members)
 
-    def to_json(self) -> Facts:
+    def to_json(self) -> Settings:
         """As it is kept and sent."""
         found = asdict(self)
         for part in ("members", "slots", "loggers", "runs", "joins", "trend", "card"):
@@ -132,23 +133,33 @@ class ClassSpec:
         return found
 
     @classmethod
-    def from_json(cls, facts: Mapping[str, Any]) -> Self:
+    def from_json(cls, plain: Mapping[str, Any]) -> Self:
         """From what `to_json` gave."""
-        low_high = [one.get(LIMITS) or (None, None) for one in facts["members"]]
+        low_high = [one.get(LIMITS) or (None, None) for one in plain["members"]]
         return cls(
-            name=facts["name"],
+            name=plain["name"],
             members=tuple(
-                Member(**{**one, LIMITS: (limits[0], limits[1])})
-                for one, limits in zip(facts["members"], low_high, strict=True)
+                Member(**{**_as_named_now(one), LIMITS: (limits[0], limits[1])})
+                for one, limits in zip(plain["members"], low_high, strict=True)
             ),
-            slots=tuple(Slot(**one) for one in facts.get("slots", [{"name": "device"}])),
-            parameters=dict(facts.get("parameters", {})),
-            loggers=tuple(Pattern(**one) for one in facts.get("loggers", [])),
-            runs=tuple(Pattern(**one) for one in facts.get("runs", [])),
-            joins=tuple(Join(**{**one, "members": tuple(one["members"])}) for one in facts.get("joins", [])),
-            trend=tuple(facts.get("trend", [])),
-            card=tuple(CardFigure(**one) for one in facts.get("card", [])),
+            slots=tuple(Slot(**one) for one in plain.get("slots", [{"name": "device"}])),
+            parameters=dict(plain.get("parameters", {})),
+            loggers=tuple(Pattern(**_as_named_now(one)) for one in plain.get("loggers", [])),
+            runs=tuple(_run_pattern(one) for one in plain.get("runs", [])),
+            joins=tuple(Join(**{**one, "members": tuple(one["members"])}) for one in plain.get("joins", [])),
+            trend=tuple(plain.get("trend", [])),
+            card=tuple(CardFigure(**one) for one in plain.get("card", [])),
         )
+
+
+def _as_named_now(plain: Mapping[str, Any]) -> dict[str, Any]:
+    """With the name that older versions had for settings read as that."""
+    return {"settings" if name == "facts" else name: value for name, value in plain.items()}
+
+
+def _run_pattern(plain: Mapping[str, Any]) -> Pattern:
+    pattern = Pattern(**_as_named_now(plain))
+    return replace(pattern, settings=as_named_now("runs", pattern.settings))
 
 
 def _check_once(place: str, names: Iterable[str]) -> None:
@@ -162,18 +173,18 @@ def _check_once(place: str, names: Iterable[str]) -> None:
 def _checked_member(member: Member, slots: set[str], place: str) -> Member:
     if member.slot not in slots:
         raise InvalidInput(f"{place}.slot", f"there is no slot {member.slot!r}", "Choose one of the class.")
-    for name in member.facts:
+    for name in member.settings:
         if name not in _TAG_FACTS:
-            raise InvalidInput(f"{place}.facts", f"a tag has no {name!r}", "Leave it out.")
-    if "name" not in member.facts:
-        raise InvalidInput(f"{place}.facts.name", "it is missing", "Give a pattern like {name} speed.")
+            raise InvalidInput(f"{place}.settings", f"a tag has no {name!r}", "Leave it out.")
+    if "name" not in member.settings:
+        raise InvalidInput(f"{place}.settings.name", "it is missing", "Give a pattern like {name} speed.")
     low, high = member.limits
     if low is not None and high is not None and low >= high:
         raise InvalidInput(
             f"{place}.{LIMITS}", f"{low:g} is not below {high:g}", "Give a low one below the high."
         )
     key = check_name(member.key, 150, f"{place}.key")
-    return replace(member, key=key, facts={**_DEFAULTS, **member.facts})
+    return replace(member, key=key, settings={**_DEFAULTS, **member.settings})
 
 
 @dataclass(frozen=True, slots=True)
@@ -185,7 +196,7 @@ class EquipmentSpec:
     equipment_class: str
     sources: dict[str, str] = field(default_factory=dict)
     parameters: dict[str, int | str] = field(default_factory=dict)
-    overrides: dict[str, dict[str, Facts]] = field(default_factory=dict)
+    overrides: dict[str, dict[str, Settings]] = field(default_factory=dict)
     objects: dict[str, dict[str, str]] = field(default_factory=dict)
     without: tuple[str, ...] = ()
     """Members that it does not have."""
@@ -208,11 +219,14 @@ class EquipmentSpec:
         own = self.overrides.get("tags", {}).get(member.key, {}).get(LIMITS)
         return member.limits if own is None else (own[0], own[1])
 
-    def to_json(self) -> Facts:
+    def to_json(self) -> Settings:
         """As it is kept and sent."""
         return {**asdict(self), "without": list(self.without)}
 
     @classmethod
-    def from_json(cls, facts: Mapping[str, Any]) -> Self:
+    def from_json(cls, plain: Mapping[str, Any]) -> Self:
         """From what `to_json` gave."""
-        return cls(**{**facts, "without": tuple(facts.get("without", ()))})
+        own = dict(plain.get("overrides", {}))
+        if "runs" in own:
+            own["runs"] = {key: as_named_now("runs", fields) for key, fields in own["runs"].items()}
+        return cls(**{**plain, "overrides": own, "without": tuple(plain.get("without", ()))})

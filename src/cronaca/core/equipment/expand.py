@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, Final
 
-from cronaca.core.equipment.classes import LIMITS, ClassSpec, EquipmentSpec, Facts, Member, Pattern
+from cronaca.core.equipment.classes import LIMITS, ClassSpec, EquipmentSpec, Member, Pattern, Settings
 from cronaca.core.errors import InvalidInput
 
 PARTS: Final = ("tags", "loggers", "runs")
@@ -22,8 +22,8 @@ class Expanded:
     """Objects of a piece as in a set-up file, by part; and by shared logger what joins it: uid and own rule
     of each tag."""
 
-    parts: dict[str, list[Facts]]
-    joins: dict[str, dict[str, Facts | None]]
+    parts: dict[str, list[Settings]]
+    joins: dict[str, dict[str, Settings | None]]
 
 
 class _Missing(Exception):
@@ -68,7 +68,7 @@ class _Filling:
 
     def made(self) -> Expanded:
         tags = [self._tag(one) for one in self._members]
-        joins: dict[str, dict[str, Facts | None]] = {}
+        joins: dict[str, dict[str, Settings | None]] = {}
         for join in self._of.joins:
             here = joins.setdefault(join.logger, {})
             here.update({self._tags[k]: join.overrides.get(k) for k in join.members if k in self._tags})
@@ -79,16 +79,16 @@ class _Filling:
         }
         return Expanded(parts, joins)
 
-    def _tag(self, member: Member) -> Facts:
+    def _tag(self, member: Member) -> Settings:
         own = self._own("tags", member.key)
         slot = next(one for one in self._of.slots if one.name == member.slot)
         source = own.get("source") or slot.source or self._piece.sources.get(member.slot, "")
-        facts = {**self._filled(member.facts), "source": source}
+        settings = {**self._filled(member.settings), "source": source}
         if "address" not in own:
-            facts["address"] = self._filled(self._place(member, source))
-        return {"uid": self._tags[member.key], **facts, **own}
+            settings["address"] = self._filled(self._place(member, source))
+        return {"uid": self._tags[member.key], **settings, **own}
 
-    def _place(self, member: Member, source: str) -> Facts:
+    def _place(self, member: Member, source: str) -> Settings:
         protocol = self._protocols.get(source)
         if protocol is None:
             raise InvalidInput("sources", f"the source of {member.slot} is not there", "Name another.")
@@ -97,18 +97,18 @@ class _Filling:
             raise InvalidInput("addresses", f"{member.key} has no address for a source by {protocol}", remedy)
         return member.addresses[protocol]
 
-    def _objects(self, part: str, patterns: tuple[Pattern, ...]) -> list[Facts]:
+    def _objects(self, part: str, patterns: tuple[Pattern, ...]) -> list[Settings]:
         found = []
         for one in patterns:
             try:
-                facts = self._filled(one.facts)
+                settings = self._filled(one.settings)
             except _Missing:
                 continue  # what hangs on a member that this piece lacks is not made for it
             uid = uid_in(self._uid, self._piece, part, one.key)
-            found.append({"uid": uid, **facts, **self._own(part, one.key)})
+            found.append({"uid": uid, **settings, **self._own(part, one.key)})
         return found
 
-    def _own(self, part: str, key: str) -> Facts:
+    def _own(self, part: str, key: str) -> Settings:
         own = self._piece.overrides.get(part, {}).get(key, {})
         return {name: value for name, value in own.items() if name != LIMITS}
 

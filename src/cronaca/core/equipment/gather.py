@@ -9,7 +9,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any, Final
 
-from cronaca.core.equipment.classes import ClassSpec, EquipmentSpec, Facts, Join, Member, Pattern, Slot
+from cronaca.core.equipment.classes import ClassSpec, EquipmentSpec, Join, Member, Pattern, Settings, Slot
 from cronaca.core.equipment.expand import PARTS, Expanded, expand, number_in
 from cronaca.core.errors import InvalidInput
 from cronaca.core.setup.document import Document
@@ -23,7 +23,7 @@ Tags = Mapping[str, Mapping[str, str]]
 class Gathered:
     """A class, and its pieces as they are: written back they change nothing. `pieces` by name."""
 
-    facts: ClassSpec
+    spec: ClassSpec
     pieces: dict[str, EquipmentSpec]
 
 
@@ -53,14 +53,14 @@ class _Gathering:
     def run(self) -> Gathered:
         slots = self._find_slots()
         members = tuple(self._member(key) for key in self._keys)
-        facts = ClassSpec(
+        spec = ClassSpec(
             self._name, members, slots, loggers=self._patterns("loggers"), runs=self._patterns("runs"),
             joins=self._joins(),
         ).checked()  # fmt: skip
-        facts = replace(facts, loggers=self._shared("loggers", facts), runs=self._shared("runs", facts))
-        numbers = [m.key for m in members if m.facts["value_type"] == "float" and self._own_slot(m, slots)]
-        facts = replace(facts, trend=tuple(numbers[:MOST_TREND]))
-        return Gathered(facts, {piece: self._piece(piece, facts) for piece in self._tags})
+        spec = replace(spec, loggers=self._shared("loggers", spec), runs=self._shared("runs", spec))
+        numbers = [m.key for m in members if m.settings["value_type"] == "float" and self._own_slot(m, slots)]
+        spec = replace(spec, trend=tuple(numbers[:MOST_TREND]))
+        return Gathered(spec, {piece: self._piece(piece, spec) for piece in self._tags})
 
     def _own_slot(self, member: Member, slots: Sequence[Slot]) -> bool:
         return any(one.name == member.slot and one.source is None for one in slots)
@@ -102,16 +102,16 @@ class _Gathering:
     def _member(self, key: str) -> Member:
         docs = {piece: self._docs[own[key]] for piece, own in self._tags.items() if key in own}
         names = [name for name in next(iter(docs.values())) if name not in ("uid", "source", "address")]
-        facts = {
+        settings = {
             name: _common([self._pattern(doc[name], piece) for piece, doc in docs.items()]) for name in names
         }
-        by_protocol: dict[str, dict[str, Facts]] = {}
+        by_protocol: dict[str, dict[str, Settings]] = {}
         for piece, doc in docs.items():
             by_protocol.setdefault(self._protocols[doc["source"]], {})[piece] = doc["address"]
         addresses = {protocol: self._address(places) for protocol, places in by_protocol.items()}
-        return Member(key, self._slots[key], facts, addresses)
+        return Member(key, self._slots[key], settings, addresses)
 
-    def _address(self, places: Mapping[str, Facts]) -> Facts:
+    def _address(self, places: Mapping[str, Settings]) -> Settings:
         """The pattern that most places follow: where they differ by the number of the piece, with it."""
         plain = [self._pattern(place, piece) for piece, place in places.items()]
         if all(one == plain[0] for one in plain):
@@ -147,7 +147,7 @@ class _Gathering:
 
     def _patterns(self, part: str) -> tuple[Pattern, ...]:
         """Objects that are of one piece alone become patterns, alike by what they are called."""
-        found: dict[str, dict[str, Facts]] = {}
+        found: dict[str, dict[str, Settings]] = {}
         for one in self._present.get(part, []):
             owners = {self._member_of[uid][0] for uid in _uids_in(one) if uid in self._member_of}
             if len(owners) != 1 or any(uid in self._docs for uid in _uids_in(one) - self._member_of.keys()):
@@ -214,7 +214,7 @@ class _Gathering:
             if self._protocols[self._docs[uid]["source"]] not in _protocols_of(of, key)
         }
         made = self._expand(of, piece)
-        found: dict[str, dict[str, Facts]] = {"tags": address} if address else {}
+        found: dict[str, dict[str, Settings]] = {"tags": address} if address else {}
         for part in PARTS:
             here = {one["uid"]: one for one in self._present.get(part, [])}
             keys = {uid: key for key, uid in self._objects[name][part].items()}
@@ -231,7 +231,7 @@ def _protocols_of(of: ClassSpec, key: str) -> set[str]:
     return set() if member is None else set(member.addresses)
 
 
-def _dict(value: Any) -> Facts:  # noqa: ANN401 - any JSON
+def _dict(value: Any) -> Settings:  # noqa: ANN401 - any JSON
     return dict(value)
 
 

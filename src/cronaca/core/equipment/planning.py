@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from cronaca.core.equipment.classes import ClassSpec, EquipmentSpec, Facts
+from cronaca.core.equipment.classes import ClassSpec, EquipmentSpec, Settings
 from cronaca.core.equipment.expand import PARTS, Expanded, expand
 from cronaca.core.setup.document import FORMAT, VERSION, Difference, Document, differences
 
@@ -67,7 +67,7 @@ def plan_change(
     return Plan(document, removed, tuple(changes))
 
 
-def _names(left: Mapping[str, Sequence[str]], here: Mapping[str, Mapping[str, Facts]]) -> list[str]:
+def _names(left: Mapping[str, Sequence[str]], here: Mapping[str, Mapping[str, Settings]]) -> list[str]:
     return [str(here[part][one]["name"]) for part, uids in left.items() for one in uids]
 
 
@@ -93,9 +93,9 @@ def _gone(
 
 def _joined(
     present: Document, before: tuple[ClassSpec, Pieces] | None, made: Mapping[str, Expanded]
-) -> list[Facts]:
+) -> list[Settings]:
     """The shared loggers with the members that join them; those whom the class took out leave them."""
-    wanted: dict[str, dict[str, Facts | None]] = {}
+    wanted: dict[str, dict[str, Settings | None]] = {}
     for each in made.values():
         for logger, tags in each.joins.items():
             wanted.setdefault(logger, {}).update(tags)
@@ -106,7 +106,7 @@ def _joined(
     return [_with_members(known[uid], tags, mine) for uid, tags in wanted.items() if uid in known]
 
 
-def _with_members(logger: Facts, tags: Mapping[str, Facts | None], mine: set[str]) -> Facts:
+def _with_members(logger: Settings, tags: Mapping[str, Settings | None], mine: set[str]) -> Settings:
     kept = [one for one in logger["tags"] if one not in mine or one in tags]
     rules: dict[str, Any] = {k: v for k, v in logger.get("overrides", {}).items() if k not in mine}
     rules |= {tag: rule for tag, rule in tags.items() if rule is not None}

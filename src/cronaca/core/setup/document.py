@@ -27,13 +27,13 @@ Document = dict[str, Any]
 
 @dataclass(frozen=True, slots=True)
 class Difference:
-    """One object that a document adds or changes, and its facts that differ: name, before, after."""
+    """One object that a document adds or changes, and its fields that differ: name, before, after."""
 
     kind: str
     uid: str
     name: str
     action: str
-    facts: tuple[tuple[str, Any, Any], ...]
+    changes: tuple[tuple[str, Any, Any], ...]
 
 
 def checked_document(document: object) -> Document:
@@ -108,6 +108,12 @@ def matched(document: Document, present: Document) -> Document:
     return {name: _renamed(value, renamed) for name, value in document.items()}
 
 
+def as_named_now(part: str, plain: Mapping[str, Any]) -> dict[str, Any]:
+    """An object with the names that its fields have now: rules for runs of older versions said `facts`."""
+    older = {"facts": "attributes"} if part == "runs" else {}
+    return {older.get(name, name): value for name, value in plain.items()}
+
+
 def completed(document: Document, present: Document) -> Document:
     """The document with what it leaves out of an object that is here: that stays as it is. Of a logger only
     the fields of its mode count; older versions wrote those of all modes."""
@@ -115,7 +121,8 @@ def completed(document: Document, present: Document) -> Document:
     for part in KINDS:
         if part in document:
             known = {one["uid"]: one for one in present.get(part, [])}
-            whole[part] = [{**known.get(one["uid"], {}), **one} for one in document[part]]
+            given = [as_named_now(part, one) for one in document[part]]
+            whole[part] = [{**known.get(one["uid"], {}), **one} for one in given]
     if "loggers" in whole:
         whole["loggers"] = [own_fields(one) for one in whole["loggers"]]
     return whole

@@ -30,7 +30,7 @@ from cronaca.core.model import (
 from cronaca.core.names import check_duration, check_name, check_text
 from cronaca.core.windows import Shift
 
-MOST_FACTS: Final = 20
+MOST_ATTRIBUTES: Final = 20
 _DIRECTORY: Final = re.compile(r"(/[A-Za-z0-9._-]+){1,20}")
 _COLOUR: Final = re.compile(r"#[0-9a-fA-F]{6}")
 _NUMBERS: Final = (ValueType.FLOAT, ValueType.INTEGER)
@@ -201,7 +201,8 @@ class RunRuleSpec:
     origin: RunOrigin
     tag: str | None = None
     logger: str | None = None
-    facts: tuple[str, ...] = ()
+    attributes: tuple[str, ...] = ()
+    """Tags whose values are kept at start and end."""
     enabled: bool = True
 
     def checked(self) -> RunRuleSpec:
@@ -212,9 +213,11 @@ class RunRuleSpec:
         needed = "logger" if of_logger else "tag"
         if getattr(self, needed) is None:
             raise InvalidInput(needed, "it is missing", "Choose one.")
-        if len(self.facts) > MOST_FACTS:
-            raise InvalidInput("facts", f"there are {len(self.facts)}", f"Take at most {MOST_FACTS} tags.")
+        if len(self.attributes) > MOST_ATTRIBUTES:
+            raise InvalidInput(
+                "attributes", f"there are {len(self.attributes)}", f"Take at most {MOST_ATTRIBUTES} tags."
+            )
         return replace(
             self, name=check_name(self.name, 100), tag=None if of_logger else self.tag,
-            logger=self.logger if of_logger else None, facts=tuple(dict.fromkeys(self.facts)),
+            logger=self.logger if of_logger else None, attributes=tuple(dict.fromkeys(self.attributes)),
         )  # fmt: skip

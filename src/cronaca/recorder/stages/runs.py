@@ -126,7 +126,7 @@ class RunWatcher(Stage):
             self._take(one, one.pending.pop(0))
 
     def _take(self, one: _Watched, edge: RunEdge) -> None:
-        tags = [self._tags[number] for number in one.rule.facts if number in self._tags]
+        tags = [self._tags[number] for number in one.rule.attributes if number in self._tags]
         reading = self._live.at(self._live.slots_of([tag.tag_id for tag in tags]), edge.at_us)
         attributes = tuple(
             RunAttribute(tag.tag_id, int(tag.value_type), int(bits), int(quality))

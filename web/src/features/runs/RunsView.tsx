@@ -15,7 +15,7 @@ import {
   type Column,
 } from '../../shared/ui';
 import type { Run } from './queries';
-import { factRows, factText, runLength, trendLink } from './texts';
+import { attributeRows, attributeText, runLength, trendLink } from './texts';
 
 const ORIGINS = {
   logger: 'a logger',
@@ -63,7 +63,7 @@ export function RunsView(props: RunsViewProps): ReactElement {
         ),
     },
     { name: 'Took', of: (run) => oneLine(runLength(run, nowUs)), right: true },
-    { name: 'Facts at the start', of: (run) => run.start_facts.map(factText).join(', ') },
+    { name: 'Attributes at the start', of: (run) => run.start_attributes.map(attributeText).join(', ') },
     { name: 'Found by', of: (run) => (run.rule === '' ? run.person : run.rule) },
   ];
   const filtered = search !== '' || rule !== '';
@@ -75,7 +75,7 @@ export function RunsView(props: RunsViewProps): ReactElement {
             Runs
           </Typography>
           <Box sx={{ width: 220 }}>
-            <TextLine label="Find in names and facts" value={search} onChange={props.onSearch} />
+            <TextLine label="Find in names and attributes" value={search} onChange={props.onSearch} />
           </Box>
           <Box sx={{ width: 200 }}>
             <Choice
@@ -166,7 +166,7 @@ interface RunPanelProps extends Pick<RunsViewProps, 'zone' | 'nowUs' | 'onEnd' |
 function RunPanel({ run, zone, nowUs, onClose, onEnd, onRename, onRemove }: RunPanelProps): ReactElement {
   const [name, setName] = useState(run.name);
   const byPerson = run.origin === 'person';
-  const rows = factRows(run);
+  const rows = attributeRows(run);
   return (
     <Panel title={run.name} onClose={onClose} onSubmit={() => onRename(run, name)}>
       <Facts
@@ -182,10 +182,14 @@ function RunPanel({ run, zone, nowUs, onClose, onEnd, onRename, onRemove }: RunP
       />
       {run.cut && <Told>It was cut off: the recorder ended while it lasted.</Told>}
       {rows.length > 0 && (
-        <Table size="small" aria-label="Facts" sx={{ '& td, & th': { px: 0.5, borderColor: 'divider' } }}>
+        <Table
+          size="small"
+          aria-label="Attributes"
+          sx={{ '& td, & th': { px: 0.5, borderColor: 'divider' } }}
+        >
           <TableHead>
             <TableRow>
-              <TableCell>Fact</TableCell>
+              <TableCell>Attribute</TableCell>
               <TableCell align="right">At the start</TableCell>
               <TableCell align="right">At the end</TableCell>
             </TableRow>
@@ -217,7 +221,7 @@ function RunPanel({ run, zone, nowUs, onClose, onEnd, onRename, onRemove }: RunP
         )}
         {byPerson && (
           <Removal what={run.name} onRemove={() => onRemove(run)}>
-            The run goes, with its facts. What was recorded while it lasted stays.
+            The run goes, with its attributes. What was recorded while it lasted stays.
           </Removal>
         )}
       </FormActions>

@@ -4,7 +4,7 @@ import { client, unwrap } from '../../api/client';
 import type { components } from '../../api/schema';
 
 export type Run = components['schemas']['RunOut'];
-export type RunFact = components['schemas']['RunFactOut'];
+export type RunAttribute = components['schemas']['RunAttributeOut'];
 export const RUNS = 'runs';
 const PAGE = 100;
 

@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import type { Run } from './queries';
-import { factRows, factText, runLength, trendLink } from './texts';
+import { attributeRows, attributeText, runLength, trendLink } from './texts';
 
-const fact = { tag: 'a', name: 'Energy meter', unit: 'kWh', decimals: 0, value: 12.4, quality: 0 };
+const attribute = { tag: 'a', name: 'Energy meter', unit: 'kWh', decimals: 0, value: 12.4, quality: 0 };
 const run: Run = {
   uid: 'r',
   name: 'Line 1 lot 4711',
@@ -11,19 +11,19 @@ const run: Run = {
   start_us: '1000000000',
   end_us: '1090000000',
   cut: false,
-  start_facts: [fact, { ...fact, tag: 'b', name: 'Moisture', value: null, quality: 0x809b }],
-  end_facts: [{ ...fact, value: 20 }],
+  start_attributes: [attribute, { ...attribute, tag: 'b', name: 'Moisture', value: null, quality: 0x809b }],
+  end_attributes: [{ ...attribute, value: 20 }],
   person: '',
 };
 
 describe('runs in words', () => {
-  it('shows a fact with its decimals and unit, and says what was Bad', () => {
-    expect(factText(fact)).toBe('12 kWh');
-    expect(factText({ ...fact, value: null })).toBe('Bad');
+  it('shows a attribute with its decimals and unit, and says what was Bad', () => {
+    expect(attributeText(attribute)).toBe('12 kWh');
+    expect(attributeText({ ...attribute, value: null })).toBe('Bad');
   });
 
-  it('puts the facts of both ends beside each other', () => {
-    expect(factRows(run)).toEqual([
+  it('puts the attributes of both ends beside each other', () => {
+    expect(attributeRows(run)).toEqual([
       { name: 'Energy meter', start: '12 kWh', end: '20 kWh' },
       { name: 'Moisture', start: 'Bad', end: '' },
     ]);

@@ -1,12 +1,15 @@
 /** Runs in words. */
 import { isoText, lengthText } from '../../shared/lib/time';
-import type { Run, RunFact } from './queries';
+import type { Run, RunAttribute } from './queries';
 
 /** A value as its tag shows it; what was Bad says so. */
-export function factText(fact: RunFact): string {
-  if (fact.value === null) return 'Bad';
-  const value = typeof fact.value === 'number' ? fact.value.toFixed(fact.decimals) : String(fact.value);
-  return fact.unit === '' ? value : `${value} ${fact.unit}`;
+export function attributeText(attribute: RunAttribute): string {
+  if (attribute.value === null) return 'Bad';
+  const value =
+    typeof attribute.value === 'number'
+      ? attribute.value.toFixed(attribute.decimals)
+      : String(attribute.value);
+  return attribute.unit === '' ? value : `${value} ${attribute.unit}`;
 }
 
 /** How long a run took, or has lasted until now. */
@@ -15,23 +18,29 @@ export function runLength(run: Run, nowUs: number): string {
   return lengthText(Math.max(0, end - Number(run.start_us)));
 }
 
-/** The trend of the tags it has facts of, over the very stretch of the run. */
+/** The trend of the tags it has attributes of, over the very stretch of the run. */
 export function trendLink(run: Run, nowUs: number): string {
   const end = run.end_us === null ? nowUs : Number(run.end_us);
   const params = new URLSearchParams({
     from: isoText(Number(run.start_us)),
     to: isoText(Math.max(end, Number(run.start_us) + 1_000_000)),
   });
-  const tags = [...new Set([...run.start_facts, ...run.end_facts].map((fact) => fact.tag))];
+  const tags = [
+    ...new Set([...run.start_attributes, ...run.end_attributes].map((attribute) => attribute.tag)),
+  ];
   if (tags.length > 0) params.set('tags', tags.join(','));
   return `/trends?${params.toString()}`;
 }
 
-/** The facts of both ends beside each other, in the order of the start. */
-export function factRows(run: Run): { name: string; start: string; end: string }[] {
-  const ends = new Map(run.end_facts.map((fact) => [fact.tag, fact]));
-  return run.start_facts.map((fact) => {
-    const end = ends.get(fact.tag);
-    return { name: fact.name, start: factText(fact), end: end === undefined ? '' : factText(end) };
+/** The attributes of both ends beside each other, in the order of the start. */
+export function attributeRows(run: Run): { name: string; start: string; end: string }[] {
+  const ends = new Map(run.end_attributes.map((attribute) => [attribute.tag, attribute]));
+  return run.start_attributes.map((attribute) => {
+    const end = ends.get(attribute.tag);
+    return {
+      name: attribute.name,
+      start: attributeText(attribute),
+      end: end === undefined ? '' : attributeText(end),
+    };
   });
 }

@@ -13,12 +13,13 @@ const MODES: Record<string, string> = {
 
 const COLUMNS: Column<Pattern>[] = [
   { name: 'Logger', of: (row) => row.key, width: '30%' },
-  { name: 'Records', of: (row) => MODES[String(row.facts['mode'])] ?? '' },
+  { name: 'Records', of: (row) => MODES[String(row.settings['mode'])] ?? '' },
   {
     name: 'Every',
-    of: (row) => (Number(row.facts['interval_us']) === 0 ? '' : written(Number(row.facts['interval_us']))),
+    of: (row) =>
+      Number(row.settings['interval_us']) === 0 ? '' : written(Number(row.settings['interval_us'])),
   },
-  { name: 'Tags', of: (row) => ((row.facts['tags'] as unknown[] | undefined) ?? []).length, right: true },
+  { name: 'Tags', of: (row) => ((row.settings['tags'] as unknown[] | undefined) ?? []).length, right: true },
 ];
 
 interface ClassLoggersProps {

@@ -1,7 +1,7 @@
 /** The tags that each piece of a class has. */
 import type { ReactElement } from 'react';
 import { DataTable, type Column } from '../../shared/ui';
-import { factText, limitsText, ownCount, type ClassIn, type Member, type Piece } from './equipment';
+import { settingText, limitsText, ownCount, type ClassIn, type Member, type Piece } from './equipment';
 
 interface ClassMembersProps {
   draft: ClassIn;
@@ -13,11 +13,12 @@ interface ClassMembersProps {
 export function ClassMembers({ draft, pieces, selected, onSelect }: ClassMembersProps): ReactElement {
   const columns: Column<Member>[] = [
     { name: 'Tag', of: (row) => row.key, width: '30%' },
-    { name: 'Value', of: (row) => factText(row, 'value_type') },
-    { name: 'Unit', of: (row) => factText(row, 'unit') },
+    { name: 'Value', of: (row) => settingText(row, 'value_type') },
+    { name: 'Unit', of: (row) => settingText(row, 'unit') },
     {
       name: 'Range',
-      of: (row) => (isNumber(row) ? `${factText(row, 'range_low')} to ${factText(row, 'range_high')}` : ''),
+      of: (row) =>
+        isNumber(row) ? `${settingText(row, 'range_low')} to ${settingText(row, 'range_high')}` : '',
       right: true,
     },
     { name: 'Limits', of: limitsText, right: true },
@@ -38,8 +39,8 @@ export function ClassMembers({ draft, pieces, selected, onSelect }: ClassMembers
   );
 }
 
-export function isNumber({ facts }: Pick<Member, 'facts'>): boolean {
-  return ['float', 'integer'].includes(factText({ facts }, 'value_type'));
+export function isNumber({ settings }: Pick<Member, 'settings'>): boolean {
+  return ['float', 'integer'].includes(settingText({ settings }, 'value_type'));
 }
 
 function lookedAt({ trend, card }: ClassIn, key: string): string {

@@ -91,9 +91,9 @@ function Differences({ report }: { report: DocumentReport }): ReactElement {
       {report.differences.slice(0, MOST_SHOWN).map((one) => (
         <li key={`${one.kind} ${one.uid}`}>
           {one.kind} {one.name}: {one.action}
-          {one.facts.map((fact) => (
-            <Box key={fact.name} sx={{ color: 'text.secondary', wordBreak: 'break-word' }}>
-              {fact.name}: <s>{shown(fact.before)}</s> → {shown(fact.after)}
+          {one.changes.map((field) => (
+            <Box key={field.name} sx={{ color: 'text.secondary', wordBreak: 'break-word' }}>
+              {field.name}: <s>{shown(field.before)}</s> → {shown(field.after)}
             </Box>
           ))}
         </li>

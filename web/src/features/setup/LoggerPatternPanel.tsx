@@ -19,20 +19,20 @@ export function LoggerPatternPanel({
 }: LoggerPatternPanelProps): ReactElement | null {
   const found = draft.loggers.find((one) => one.key === logger);
   if (found === undefined) return null;
-  const put = (facts: Record<string, unknown>): void => onDraft(withLogger(draft, logger, facts));
-  const tags = (found.facts['tags'] as string[] | undefined) ?? [];
+  const put = (settings: Record<string, unknown>): void => onDraft(withLogger(draft, logger, settings));
+  const tags = (found.settings['tags'] as string[] | undefined) ?? [];
   return (
     <Panel title={`Logger ${logger}`} onClose={onClose}>
       <TextLine
         label="Name of each piece's logger"
-        value={String(found.facts['name'])}
+        value={String(found.settings['name'])}
         onChange={(name) => put({ name })}
         hint="{name} is the name of the piece"
       />
-      {found.facts['mode'] === 'periodic' && (
+      {found.settings['mode'] === 'periodic' && (
         <DurationLine
           label="Every"
-          value={Number(found.facts['interval_us'])}
+          value={Number(found.settings['interval_us'])}
           onChange={(interval_us) => put({ interval_us })}
         />
       )}

@@ -1,4 +1,4 @@
-/** A tag that each piece of a class has: its facts, limits, and where it is looked at. */
+/** A tag that each piece of a class has: its settings, limits, and where it is looked at. */
 import { Box, Button, Chip, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
 import { COLUMNS as STATISTICS } from '../../shared/figures';
@@ -14,10 +14,10 @@ import {
 import { Addresses } from './Addresses';
 import { isNumber } from './ClassMembers';
 import {
-  factText,
+  settingText,
   shownFact,
   toggled,
-  withFacts,
+  withSettings,
   withMember,
   withoutMember,
   type ClassIn,
@@ -34,20 +34,20 @@ interface MemberPanelProps {
 }
 
 export function MemberPanel({ draft, member, pieces, onDraft, onClose }: MemberPanelProps): ReactElement {
-  const { key, facts, limits } = member;
-  const put = (change: Record<string, unknown>): void => onDraft(withFacts(draft, key, change));
+  const { key, settings, limits } = member;
+  const put = (change: Record<string, unknown>): void => onDraft(withSettings(draft, key, change));
   const [low, high] = limits;
   return (
     <Panel title={key} onClose={onClose}>
       <TextLine
         label="Name of each piece's tag"
-        value={factText(member, 'name')}
+        value={settingText(member, 'name')}
         onChange={(name) => put({ name })}
         hint="{name} is the name of the piece, {number} the number in it"
       />
       <TextLine
         label="Description"
-        value={factText(member, 'description')}
+        value={settingText(member, 'description')}
         onChange={(description) => put({ description })}
       />
       {isNumber(member) && (
@@ -55,22 +55,22 @@ export function MemberPanel({ draft, member, pieces, onDraft, onClose }: MemberP
           <Pairs>
             <TextLine
               label="Engineering unit"
-              value={factText(member, 'unit')}
+              value={settingText(member, 'unit')}
               onChange={(unit) => put({ unit })}
             />
             <NumberLine
               label="Decimals"
-              value={Number(facts['decimals'])}
+              value={Number(settings['decimals'])}
               onChange={(decimals) => put({ decimals })}
             />
             <NumberLine
               label="Range from"
-              value={Number(facts['range_low'])}
+              value={Number(settings['range_low'])}
               onChange={(range_low) => put({ range_low })}
             />
             <NumberLine
               label="to"
-              value={Number(facts['range_high'])}
+              value={Number(settings['range_high'])}
               onChange={(range_high) => put({ range_high })}
             />
             <OptionalNumberLine
@@ -91,7 +91,7 @@ export function MemberPanel({ draft, member, pieces, onDraft, onClose }: MemberP
       )}
       <DurationLine
         label="Read every"
-        value={Number(facts['scan_us'])}
+        value={Number(settings['scan_us'])}
         onChange={(scan_us) => put({ scan_us })}
       />
       <Addresses

@@ -22,8 +22,8 @@ export function NewMemberPanel({ draft, onDraft, onClose }: NewMemberPanelProps)
   const addresses = own ?? like?.addresses ?? {};
   const taken = draft.members.some((one) => one.key.toLowerCase() === key.trim().toLowerCase());
   const add = (): void => {
-    const facts = { name: `{name} ${key.trim()}`, value_type: kind, equipment: '{name}' };
-    const member: Member = { ...{ key: key.trim(), slot, facts, addresses }, limits: [null, null] };
+    const settings = { name: `{name} ${key.trim()}`, value_type: kind, equipment: '{name}' };
+    const member: Member = { ...{ key: key.trim(), slot, settings, addresses }, limits: [null, null] };
     onDraft(withNewMember(draft, member, logger === '' ? [] : [logger]));
     onClose();
   };

@@ -110,9 +110,10 @@ function Pieces({ plan }: { plan: Plan }): ReactElement {
           {piece.differences.slice(0, MOST_EACH).map((one) => (
             <Box key={one.uid}>
               {one.kind} {one.name}: {one.action}
-              {one.facts.map((fact) => (
-                <Box key={fact.name} sx={{ color: 'text.secondary', wordBreak: 'break-word' }}>
-                  {fact.name.replaceAll('_', ' ')}: <s>{shownFact(fact.before)}</s> → {shownFact(fact.after)}
+              {one.changes.map((field) => (
+                <Box key={field.name} sx={{ color: 'text.secondary', wordBreak: 'break-word' }}>
+                  {field.name.replaceAll('_', ' ')}: <s>{shownFact(field.before)}</s> →{' '}
+                  {shownFact(field.after)}
                 </Box>
               ))}
             </Box>

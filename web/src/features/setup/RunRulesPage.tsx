@@ -28,7 +28,7 @@ const ORIGINS = [
   { value: 'tag', label: 'a tag is on' },
   { value: 'logger', label: 'a logger is wanted' },
 ] as const;
-const MOST_FACTS = 20;
+const MOST_ATTRIBUTES = 20;
 
 const COLUMNS: Column<RunRule>[] = [
   { name: 'Name', of: (row) => row.name, width: '30%' },
@@ -36,7 +36,7 @@ const COLUMNS: Column<RunRule>[] = [
     name: 'A run lasts while',
     of: (row) => (row.origin === 'change' ? 'its tag keeps its value' : originLabel(row.origin)),
   },
-  { name: 'Facts', of: (row) => row.facts.length, right: true },
+  { name: 'Attributes', of: (row) => row.attributes.length, right: true },
   { name: 'State', of: (row) => (row.enabled ? 'watched' : 'switched off') },
 ];
 
@@ -85,7 +85,7 @@ interface RulePanelProps {
 function RulePanel({ rule, onClose, onMade }: RulePanelProps): ReactElement {
   const { data: loggers = [] } = useQuery(loggersQuery);
   const draft = useDraft<RunRule, RunRuleIn>(rule, first);
-  const { facts, set, base } = draft;
+  const { facts: form, set, base } = draft;
   const saving = useSave(
     async (wanted: RunRuleIn) =>
       base === null
@@ -96,7 +96,7 @@ function RulePanel({ rule, onClose, onMade }: RulePanelProps): ReactElement {
               body: { ...wanted, revision: base.revision },
             }),
           ),
-    ['name', 'tag', 'logger', 'facts'],
+    ['name', 'tag', 'logger', 'attributes'],
     (made) => onMade(made.uid),
     draft.saved,
   );
@@ -110,27 +110,31 @@ function RulePanel({ rule, onClose, onMade }: RulePanelProps): ReactElement {
   );
   const put = (i: number, uid: string | null): void =>
     set({
-      facts: [...facts.facts.slice(0, i), ...(uid === null ? [] : [uid]), ...facts.facts.slice(i + 1)],
+      attributes: [
+        ...form.attributes.slice(0, i),
+        ...(uid === null ? [] : [uid]),
+        ...form.attributes.slice(i + 1),
+      ],
     });
   return (
-    <Panel title={rule?.name ?? 'A new rule'} onClose={onClose} onSubmit={() => saving.run(facts)}>
+    <Panel title={rule?.name ?? 'A new rule'} onClose={onClose} onSubmit={() => saving.run(form)}>
       <TextLine
         label="Name; the value is put behind it"
-        value={facts.name}
+        value={form.name}
         placeholder="Line 5 lot"
         onChange={(name) => set({ name })}
         problem={saving.problem('name')}
       />
       <Choice
         label="A run begins when"
-        value={facts.origin}
+        value={form.origin}
         options={ORIGINS}
         onChange={(origin) => set({ origin: origin as RunRuleIn['origin'] })}
       />
-      {facts.origin === 'logger' ? (
+      {form.origin === 'logger' ? (
         <Choice
           label="Logger"
-          value={facts.logger ?? ''}
+          value={form.logger ?? ''}
           options={loggers.map((one) => ({ value: one.uid, label: one.name }))}
           onChange={(logger) => set({ logger })}
           problem={saving.problem('logger')}
@@ -138,22 +142,22 @@ function RulePanel({ rule, onClose, onMade }: RulePanelProps): ReactElement {
       ) : (
         <TagChoice
           label="Tag"
-          value={facts.tag ?? null}
+          value={form.tag ?? null}
           none="choose one"
           onChange={(tag) => set({ tag })}
           problem={saving.problem('tag')}
         />
       )}
-      {[...facts.facts, ''].slice(0, MOST_FACTS).map((uid, i) => (
+      {[...form.attributes, ''].slice(0, MOST_ATTRIBUTES).map((uid, i) => (
         <TagChoice
           key={`${uid} ${i}`}
-          label={i === 0 ? 'Facts kept at its start and end' : 'and'}
+          label={i === 0 ? 'Attributes kept at its start and end' : 'and'}
           value={uid === '' ? null : uid}
           none={uid === '' ? 'one more tag' : ''}
           onChange={(next) => put(i, next)}
         />
       ))}
-      <Switched label="Watched" value={facts.enabled} onChange={(enabled) => set({ enabled })} />
+      <Switched label="Watched" value={form.enabled} onChange={(enabled) => set({ enabled })} />
       {saving.general !== null && <Told kind="error">{saving.general}</Told>}
       <Elsewhere clashes={draft.clashes} refused={saving.refused} onTake={draft.takeTheirs} />
       {saving.done && rule !== null && <Told kind="good">Saved. It is at work within 2 s.</Told>}
@@ -175,8 +179,8 @@ function RulePanel({ rule, onClose, onMade }: RulePanelProps): ReactElement {
 
 function first(rule: RunRule | null): RunRuleIn {
   if (rule === null) {
-    return { name: '', origin: 'change', tag: null, logger: null, facts: [], enabled: true };
+    return { name: '', origin: 'change', tag: null, logger: null, attributes: [], enabled: true };
   }
-  const { name, origin, tag, logger, facts, enabled } = rule;
-  return { name, origin, tag: tag ?? null, logger: logger ?? null, facts, enabled };
+  const { name, origin, tag, logger, attributes, enabled } = rule;
+  return { name, origin, tag: tag ?? null, logger: logger ?? null, attributes, enabled };
 }

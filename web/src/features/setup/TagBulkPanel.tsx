@@ -91,7 +91,7 @@ function OneFact({ uids }: { uids: string[] }): ReactElement {
   const change = async (dryRun: boolean) =>
     unwrap(
       await client.PATCH('/api/setup/tags', {
-        body: { uids, facts: { [fact]: wanted }, revisions: {}, dry_run: dryRun },
+        body: { uids, attributes: { [fact]: wanted }, revisions: {}, dry_run: dryRun },
       }),
     );
   const preview = useQuery({

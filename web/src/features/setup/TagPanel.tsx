@@ -28,7 +28,7 @@ export function TagPanel({ tag, sources, onClose }: TagPanelProps): ReactElement
     async (wanted: TagIn) =>
       unwrap(
         await client.PATCH('/api/setup/tags', {
-          body: { uids: [uid], facts: { ...wanted }, revisions: { [uid]: revision }, dry_run: false },
+          body: { uids: [uid], attributes: { ...wanted }, revisions: { [uid]: revision }, dry_run: false },
         }),
       ),
     TAG_FIELDS,

@@ -6,7 +6,7 @@ import {
   ownWords,
   planWords,
   toggled,
-  withFacts,
+  withSettings,
   withNewMember,
   withoutMember,
   type EquipmentClass,
@@ -14,13 +14,13 @@ import {
 } from './equipment';
 
 const member = (key: string): Member => ({
-  ...{ key, slot: 'device', facts: { name: `{name} ${key}`, range_high: 85 }, addresses: {} },
+  ...{ key, slot: 'device', settings: { name: `{name} ${key}`, range_high: 85 }, addresses: {} },
   limits: [null, null],
 });
 const line: EquipmentClass = {
   ...{ uid: 'a', name: 'Drying line', revision: 3, pieces: 4, slots: [], parameters: {}, runs: [] },
   members: [member('Damper'), member('Jam')],
-  loggers: [{ key: 'every second', facts: { tags: ['{tag:Damper}', '{tag:Jam}'] } }],
+  loggers: [{ key: 'every second', settings: { tags: ['{tag:Damper}', '{tag:Jam}'] } }],
   joins: [{ logger: 'b', members: ['Jam'], overrides: {} }],
   trend: ['Jam', 'Damper'],
   card: [{ member: 'Jam', stat: 'Starts', parameters: {} }],
@@ -29,23 +29,23 @@ const line: EquipmentClass = {
 describe('a class that is edited', () => {
   it('is as it was until something is changed', () => {
     const draft = asDraft(line);
-    expect(withFacts(draft, 'Damper', { range_high: 90 }).members[0]?.facts).toEqual({
+    expect(withSettings(draft, 'Damper', { range_high: 90 }).members[0]?.settings).toEqual({
       name: '{name} Damper',
       range_high: 90,
     });
-    expect(draft.members[0]?.facts['range_high']).toBe(85);
-    expect(withFacts(draft, 'Nothing', { range_high: 90 })).toEqual(draft);
+    expect(draft.members[0]?.settings['range_high']).toBe(85);
+    expect(withSettings(draft, 'Nothing', { range_high: 90 })).toEqual(draft);
   });
 
   it('loses a member everywhere', () => {
     const draft = withoutMember(asDraft(line), 'Jam');
     expect(JSON.stringify(draft)).not.toContain('Jam');
-    expect(draft.loggers[0]?.facts['tags']).toEqual(['{tag:Damper}']);
+    expect(draft.loggers[0]?.settings['tags']).toEqual(['{tag:Damper}']);
   });
 
   it('gets a member that its loggers record', () => {
     const draft = withNewMember(asDraft(line), member('Speed'), ['every second']);
-    expect(draft.loggers[0]?.facts['tags']).toContain('{tag:Speed}');
+    expect(draft.loggers[0]?.settings['tags']).toContain('{tag:Speed}');
     expect(withNewMember(asDraft(line), member('Speed'), []).loggers).toEqual(line.loggers);
   });
 });
@@ -73,7 +73,7 @@ describe('words', () => {
       'no Jam',
     ]);
     expect(planWords({ pieces: [] })).toContain('No tag');
-    const difference = { kind: 'tag', uid: 'a', name: 'x', action: 'changed', facts: [] };
+    const difference = { kind: 'tag', uid: 'a', name: 'x', action: 'changed', changes: [] };
     expect(
       planWords({ pieces: [{ uid: 'a', name: 'Line 1', differences: [difference], removed: ['y'] }] }),
     ).toBe('1 object added or changed, 1 removed (their history stays) in 1 piece.');

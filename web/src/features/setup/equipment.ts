@@ -29,17 +29,19 @@ export function withMember(draft: ClassIn, key: string, change: Partial<Member>)
   };
 }
 
-export function withFacts(draft: ClassIn, key: string, facts: Record<string, unknown>): ClassIn {
+export function withSettings(draft: ClassIn, key: string, settings: Record<string, unknown>): ClassIn {
   const member = draft.members.find((one) => one.key === key);
-  return member === undefined ? draft : withMember(draft, key, { facts: { ...member.facts, ...facts } });
+  return member === undefined
+    ? draft
+    : withMember(draft, key, { settings: { ...member.settings, ...settings } });
 }
 
 /** Without a member, and without what names it in lists; patterns that need it are refused by the server. */
 export function withoutMember(draft: ClassIn, key: string): ClassIn {
   const tag = `{tag:${key}}`;
-  const plain = (facts: Record<string, unknown>): Record<string, unknown> =>
+  const plain = (settings: Record<string, unknown>): Record<string, unknown> =>
     Object.fromEntries(
-      Object.entries(facts).map(([name, value]) => [
+      Object.entries(settings).map(([name, value]) => [
         name,
         Array.isArray(value) ? value.filter((item) => item !== tag) : value,
       ]),
@@ -47,8 +49,8 @@ export function withoutMember(draft: ClassIn, key: string): ClassIn {
   return {
     ...draft,
     members: draft.members.filter((one) => one.key !== key),
-    loggers: draft.loggers.map((one) => ({ ...one, facts: plain(one.facts) })),
-    runs: draft.runs.map((one) => ({ ...one, facts: plain(one.facts) })),
+    loggers: draft.loggers.map((one) => ({ ...one, settings: plain(one.settings) })),
+    runs: draft.runs.map((one) => ({ ...one, settings: plain(one.settings) })),
     joins: draft.joins.map((one) => ({ ...one, members: one.members.filter((name) => name !== key) })),
     trend: draft.trend.filter((name) => name !== key),
     card: draft.card.filter((one) => one.member !== key),
@@ -65,18 +67,21 @@ export function withNewMember(draft: ClassIn, member: Member, loggers: readonly 
       loggers.includes(one.key)
         ? {
             ...one,
-            facts: { ...one.facts, tags: [...((one.facts['tags'] as string[] | undefined) ?? []), tag] },
+            settings: {
+              ...one.settings,
+              tags: [...((one.settings['tags'] as string[] | undefined) ?? []), tag],
+            },
           }
         : one,
     ),
   };
 }
 
-export function withLogger(draft: ClassIn, key: string, facts: Record<string, unknown>): ClassIn {
+export function withLogger(draft: ClassIn, key: string, settings: Record<string, unknown>): ClassIn {
   return {
     ...draft,
     loggers: draft.loggers.map((one) =>
-      one.key === key ? { ...one, facts: { ...one.facts, ...facts } } : one,
+      one.key === key ? { ...one, settings: { ...one.settings, ...settings } } : one,
     ),
   };
 }
@@ -94,8 +99,8 @@ export function limitsText({ limits }: Pick<Member, 'limits'>): string {
 }
 
 /** A fact of a pattern as text; nothing where there is none. */
-export function factText({ facts }: Pick<Member, 'facts'>, name: string): string {
-  const value = facts[name];
+export function settingText({ settings }: Pick<Member, 'settings'>, name: string): string {
+  const value = settings[name];
   return typeof value === 'string' || typeof value === 'number' ? String(value) : '';
 }
 
@@ -107,8 +112,8 @@ export function ownCount(pieces: readonly Piece[], key: string): number {
 /** What a piece has otherwise than its class says, in words. */
 export function ownWords({ overrides, without }: Pick<Piece, 'overrides' | 'without'>): string[] {
   const own = Object.values(overrides).flatMap((objects) =>
-    Object.entries(objects).flatMap(([key, facts]) =>
-      Object.entries(facts).map(
+    Object.entries(objects).flatMap(([key, settings]) =>
+      Object.entries(settings).map(
         ([name, value]) => `${key}: ${name.replaceAll('_', ' ')} ${shownFact(value)}`,
       ),
     ),

@@ -43,8 +43,8 @@ def list_classes(store: StoreDep) -> list[ClassOut]:
 @router.post("/classes", status_code=201)
 def add_class(store: StoreDep, who: Configures, wanted: ClassIn) -> ClassOut:
     """Adds a class without pieces."""
-    uid, facts = equipment_changes.new_uid(), _facts(wanted)
-    act(store, who, lambda tx, by: equipment_changes.put_class(tx, uid, facts, by))
+    uid, spec = equipment_changes.new_uid(), _facts(wanted)
+    act(store, who, lambda tx, by: equipment_changes.put_class(tx, uid, spec, by))
     return _get(store, uid)
 
 
@@ -56,7 +56,7 @@ def gather_class(store: StoreDep, who: Configures, wanted: GatherIn) -> ClassOut
     def work(tx: Transaction, by: By) -> None:
         found = equipment_changes.gather_kind(tx, wanted.name, wanted.kind)
         pieces = {equipment_changes.new_uid(): one for one in found.pieces.values()}
-        equipment_changes.put_class(tx, uid, found.facts, by, pieces=pieces)
+        equipment_changes.put_class(tx, uid, found.spec, by, pieces=pieces)
 
     act(store, who, work)
     return _get(store, uid)
@@ -74,12 +74,12 @@ def plan_class(store: StoreDep, uid: Uid, wanted: ClassIn) -> PlanOut:
 def change_class(store: StoreDep, who: Configures, uid: Uid, wanted: ClassIn) -> StreamingResponse:
     """Changes a class and all its pieces, whole or not at all. The answer is NDJSON: progress as
     {"done", "of"} in pieces, at last {"result": what it did} or {"problem"}."""
-    facts = _facts(wanted)
+    spec = _facts(wanted)
 
     def work(tell: Tell) -> dict[str, Any]:
         def write(tx: Transaction, by: By) -> Plan:
             equipment.get_class(tx, uid)
-            return equipment_changes.put_class(tx, uid, facts, by, seen=wanted.revision, progress=tell)
+            return equipment_changes.put_class(tx, uid, spec, by, seen=wanted.revision, progress=tell)
 
         return _plan_out(act(store, who, write)).model_dump()
 
@@ -116,8 +116,8 @@ def add_piece(store: StoreDep, who: Configures, uid: Uid, wanted: EquipmentIn) -
     piece_uid = equipment_changes.new_uid()
 
     def work(tx: Transaction, by: By) -> None:
-        facts = _piece(equipment.get_class(tx, uid).spec, wanted)
-        equipment_changes.put_pieces(tx, uid, {piece_uid: facts}, by)
+        spec = _piece(equipment.get_class(tx, uid).spec, wanted)
+        equipment_changes.put_pieces(tx, uid, {piece_uid: spec}, by)
 
     act(store, who, work)
     return _get_piece(store, piece_uid)
@@ -130,9 +130,9 @@ def change_piece(store: StoreDep, who: Configures, uid: Uid, wanted: EquipmentIn
     def work(tx: Transaction, by: By) -> None:
         row = equipment.get_piece(tx, uid)
         of = row.spec.equipment_class
-        facts = replace(_piece(equipment.get_class(tx, of).spec, wanted), objects=row.spec.objects)
+        spec = replace(_piece(equipment.get_class(tx, of).spec, wanted), objects=row.spec.objects)
         seen = {} if wanted.revision is None else {uid: wanted.revision}
-        equipment_changes.put_pieces(tx, of, {uid: facts}, by, seen=seen)
+        equipment_changes.put_pieces(tx, of, {uid: spec}, by, seen=seen)
 
     act(store, who, work)
     return _get_piece(store, uid)
@@ -150,8 +150,8 @@ def _facts(wanted: ClassIn) -> ClassSpec:
 
 def _piece(of: ClassSpec, wanted: EquipmentIn) -> EquipmentSpec:
     one = {slot.name: wanted.source for slot in of.slots if slot.source is None and wanted.source is not None}
-    facts = wanted.model_dump(exclude={"revision", "source"})
-    return EquipmentSpec.from_json({**facts, "equipment_class": "", "sources": {**one, **wanted.sources}})
+    spec = wanted.model_dump(exclude={"revision", "source"})
+    return EquipmentSpec.from_json({**spec, "equipment_class": "", "sources": {**one, **wanted.sources}})
 
 
 def _get(store: Store, uid: str) -> ClassOut:
@@ -171,11 +171,11 @@ def _class_out(tx: Transaction, row: ClassRow) -> ClassOut:
 
 
 def _piece_out(of: ClassSpec, row: EquipmentRow) -> EquipmentOfClassOut:
-    facts = row.spec
+    spec = row.spec
     return EquipmentOfClassOut(
-        uid=row.uid, revision=row.revision, name=facts.name, sources=facts.sources,
-        parameters=facts.parameters, overrides=facts.overrides, without=list(facts.without),
-        trend=trend_view(of, row.uid, facts),
+        uid=row.uid, revision=row.revision, name=spec.name, sources=spec.sources,
+        parameters=spec.parameters, overrides=spec.overrides, without=list(spec.without),
+        trend=trend_view(of, row.uid, spec),
     )  # fmt: skip
 
 

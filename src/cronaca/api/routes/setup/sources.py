@@ -21,7 +21,7 @@ from cronaca.api.schemas.setup import (
     DifferenceOut,
     DocumentReport,
     DoomedMonth,
-    FactChange,
+    FieldDifference,
     PlantIn,
     RetentionOut,
 )
@@ -238,8 +238,12 @@ def _report(found: list[Difference], *, written: bool) -> DocumentReport:
 
 def difference_out(found: Difference) -> DifferenceOut:
     """A difference as it is sent."""
-    facts = [FactChange(name=name, before=before, after=after) for name, before, after in found.facts]
-    return DifferenceOut(kind=found.kind, uid=found.uid, name=found.name, action=found.action, facts=facts)
+    changes = [
+        FieldDifference(name=name, before=before, after=after) for name, before, after in found.changes
+    ]
+    return DifferenceOut(
+        kind=found.kind, uid=found.uid, name=found.name, action=found.action, changes=changes
+    )
 
 
 class _OnlyTried(Exception):

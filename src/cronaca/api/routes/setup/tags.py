@@ -58,7 +58,7 @@ _MOST_BYTES: Final = 40_000_000
 _MOST_SHOWN: Final = 500
 _MOST_LINES: Final = 200
 _XLSX: Final = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-_FACTS: Final = frozenset(field.name for field in fields(TagSpec))
+_ATTRIBUTES: Final = frozenset(field.name for field in fields(TagSpec))
 
 
 @router.get("")
@@ -127,7 +127,7 @@ def _add(tx: Transaction, facts: Sequence[TagSpec], by: By, logger: str | None) 
 @router.patch("")
 def change_tags(store: StoreDep, who: Configures, wanted: TagsChange) -> ChangesOut:
     """Changes facts of tags, all or none; with `dry_run` only says what."""
-    changed = _changed_facts(wanted.facts)
+    changed = _changed(wanted.attributes)
 
     def work(tx: Transaction, by: By) -> list[FieldChange]:
         rows = tags.get_rows(tx, list(wanted.uids))
@@ -140,11 +140,11 @@ def change_tags(store: StoreDep, who: Configures, wanted: TagsChange) -> Changes
     return ChangesOut(tags=len({one.name for one in found}), changes=_changes(found))
 
 
-def _changed_facts(facts: dict[str, Any]) -> dict[str, Any]:
-    for name in facts:
-        if name not in _FACTS:
-            raise InvalidInput(name, "a tag has no such fact", f"Use {', '.join(sorted(_FACTS))}.")
-    return facts
+def _changed(attributes: dict[str, Any]) -> dict[str, Any]:
+    for name in attributes:
+        if name not in _ATTRIBUTES:
+            raise InvalidInput(name, "a tag has no such attribute", f"Use {', '.join(sorted(_ATTRIBUTES))}.")
+    return attributes
 
 
 def _with(before: TagSpec, changed: dict[str, Any]) -> TagSpec:
