@@ -13,11 +13,11 @@ from pathlib import Path
 from typing import Final
 
 RETIRED: Final = {
-    "module": re.compile(r"closer|made|around|past|wish"),
+    "module": re.compile(r"closer|made|around|past|wish|facts"),
     "class": re.compile(
-        r"(Door|Closer|Made|Around)([A-Z]\w*)?|_?(Past|Memory|Kept|Place)|\w*Wish|\w+Facts(In)?|Compactor\w*"
+        r"(Door|Closer|Made|Around)([A-Z]\w*)?|_?(Past|Memory|Kept|Place)|\w*Wish|\w*Facts?(In)?|Compactor\w*"
     ),
-    "field": re.compile(r"made_us|closer"),
+    "field": re.compile(r"made_us|closer|(\w+_)?facts"),
 }
 """A name is retired when all of it matches."""
 

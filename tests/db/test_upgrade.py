@@ -199,7 +199,7 @@ def test_its_tag_file_is_read_without_a_difference(old: Store) -> None:
         named = {row.spec.name: row.uid for row in sources.list_rows(tx)}
         tags = {tag.name: tag.uid for tag in list_tags(tx)}
     lines = tag_table.read_tags(rows, named, tags)
-    assert sorted(line.facts.name for line in lines if line.facts is not None) == sorted(tags)
+    assert sorted(line.spec.name for line in lines if line.spec is not None) == sorted(tags)
 
 
 def test_a_change_of_before_can_be_taken_back(old: Store) -> None:

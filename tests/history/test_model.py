@@ -120,7 +120,7 @@ class Machine:
         assert answer.recorded.values.tolist() == [self.model[ts] for ts in expected]
         assert answer.samples == len(inside)
         (curve,) = self.curves.read_many([self.key.tag_id], window, 20)
-        assert curve.facts.samples == len(inside)
+        assert curve.answer.samples == len(inside)
         assert curve.series.equals(reduce_m4(answer.series, window, 20, max(curve.width_us, 1)))
 
     def check_modified(self) -> None:

@@ -68,8 +68,8 @@ class Bench:
             expected = reduce_m4(raw.series, window, width, max(curve.width_us, 1))
             assert curve.series.ts_us.tolist() == expected.ts_us.tolist()
             assert curve.series.equals(expected)
-            assert curve.facts.samples == raw.samples
-            assert curve.facts.known_until_us == raw.known_until_us
+            assert curve.answer.samples == raw.samples
+            assert curve.answer.known_until_us == raw.known_until_us
             used.add(curve.width_us)
         return used
 

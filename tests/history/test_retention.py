@@ -127,7 +127,7 @@ def test_thinning_keeps_curves_and_summaries_of_what_goes(works: Works) -> None:
     september = (works.wave.ts_us < NOW - 53 * DAY) & (works.wave.ts_us > NOW - 80 * DAY)
     mine = (curve.series.ts_us < NOW - 53 * DAY) & (curve.series.ts_us > NOW - 80 * DAY)
     assert curve.series.values[mine].max() == works.wave.values[september].max(), "no extreme is lost"
-    assert curve.facts.samples > len(works.wave) - 100
+    assert curve.answer.samples > len(works.wave) - 100
     (raw,) = reader.read_keys([key], Window(START, NOW - 60 * DAY))
     assert raw.samples == 0, "the samples themselves are gone"
     with works.store.snapshot() as tx:

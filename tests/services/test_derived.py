@@ -128,7 +128,7 @@ def test_the_archive_that_reaches_back_is_read_unless_one_is_chosen(store: Store
 
     def read(window: Window, archives: dict[int, int]) -> tuple[int, int]:
         (curve,) = curves.read_many([fine.tag_id], window, 500, archives)
-        return curve.archive_id, curve.facts.samples
+        return curve.archive_id, curve.answer.samples
 
     assert read(hour, {}) == (fine.archive_id, 3600)
     assert read(week, {}) == (number, 7 * 1440)

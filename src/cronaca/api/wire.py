@@ -52,7 +52,7 @@ def gap(found: Gap, end_us: int) -> schemas.GapOut:
     )
 
 
-def facts(
+def details(
     tag: Tag, answer: SeriesAnswer, reduced: bool, end_us: int, bucket_us: int, archive_id: int = 0
 ) -> dict[str, Any]:
     """The fields of schemas.SeriesDetails."""
@@ -71,7 +71,7 @@ def facts(
     }
 
 
-def made_facts(name: str, made: DerivedCurve, end_us: int) -> dict[str, Any]:
+def derived_details(name: str, made: DerivedCurve, end_us: int) -> dict[str, Any]:
     """The fields of schemas.SeriesDetails for what is no tag; `reduced` also where its inputs were."""
     return {
         "tag": name,
@@ -92,7 +92,7 @@ def _text(us: int | None) -> str | None:
 
 
 def plain(found: dict[str, Any]) -> dict[str, Any]:
-    """The fields of `facts` as plain JSON."""
+    """The fields of `details` as plain JSON."""
     return {**found, "gaps": [one.model_dump() for one in found["gaps"]]}
 
 

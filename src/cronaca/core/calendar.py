@@ -1,4 +1,4 @@
-"""Calendar facts that storage and windows need; zones come as tzinfo, never from the machine."""
+"""What of the calendar storage and windows need; zones come as tzinfo, never from the machine."""
 
 from __future__ import annotations
 

@@ -263,7 +263,7 @@ class Control(Protocol):
         """What is new to one who has this revision. Raises StoreError."""
         ...
 
-    def answer(self, number: int, facts: str) -> None:
+    def answer(self, number: int, content: str) -> None:
         """Answers a request, with JSON. Raises StoreError."""
         ...
 

@@ -48,19 +48,23 @@ class PrivateServer:
         self._tmp = self._folder / "tmp"
         self._account: ServerAccount | None = None
         self._process: subprocess.Popen[bytes] | None = None
-        self._facts = self._read_or_make_facts()
+        self._access = self._read_or_make_access()
 
     @property
     def address(self) -> Address:
         """Where the server listens and the program's account there, which can do everything in its own
         database and nothing beside it."""
-        return Address("127.0.0.1", self._facts["port"], "cronaca", "cronaca", self._facts["password"])
+        return Address("127.0.0.1", self._access["port"], "cronaca", "cronaca", self._access["password"])
 
     @property
     def admin_address(self) -> Address:
         """The account for what only commands do: making accounts and databases."""
         return Address(
-            "127.0.0.1", self._facts["port"], "cronaca_admin", "cronaca", self._facts["admin_password"]
+            "127.0.0.1",
+            self._access["port"],
+            "cronaca_admin",
+            "cronaca",
+            self._access["admin_password"],
         )
 
     @property
@@ -77,8 +81,8 @@ class PrivateServer:
         self._settle_owner()
         if not (self._data / "mysql").is_dir():
             self._install()
-        self._facts["port"] = _free_port(self._facts["port"])
-        self._write_facts()
+        self._access["port"] = _free_port(self._access["port"])
+        self._write_access()
         # The log stays open in the child; setpriv ends the server when its parent dies.
         with open(self._folder / "server.log", "ab", opener=_open_private) as log:
             self._process = subprocess.Popen(self._command(), stdout=log, stderr=log, start_new_session=True)  # noqa: S603
@@ -111,18 +115,18 @@ class PrivateServer:
         self._account.take_over(self._data)
         self._account.own(self._tmp)
 
-    def _read_or_make_facts(self) -> _Addresses:
+    def _read_or_make_access(self) -> _Addresses:
         path = self._folder / "server.json"
-        facts = json.loads(path.read_text()) if path.exists() else {}
+        access = json.loads(path.read_text()) if path.exists() else {}
         return _Addresses(
-            port=int(facts.get("port", 0)),
-            password=str(facts.get("password") or secrets.token_urlsafe(24)),
+            port=int(access.get("port", 0)),
+            password=str(access.get("password") or secrets.token_urlsafe(24)),
             # Folders of older versions have one password only.
-            admin_password=str(facts.get("admin_password") or secrets.token_urlsafe(24)),
+            admin_password=str(access.get("admin_password") or secrets.token_urlsafe(24)),
         )
 
-    def _write_facts(self) -> None:
-        _write_private(self._folder / "server.json", json.dumps(self._facts))
+    def _write_access(self) -> None:
+        _write_private(self._folder / "server.json", json.dumps(self._access))
         _write_private(self._folder / "init.sql", self._init_sql())
         if self._account is not None:
             self._account.own(self._folder / "init.sql")
@@ -130,13 +134,14 @@ class PrivateServer:
     def _init_sql(self) -> str:
         """Run by the server at each start: there is no moment with an open account. How full its disks are
         is told to who may read the server's files alone, so the program asks through a function."""
-        facts = self._facts
+        access = self._access
         return (
-            f"ALTER USER 'root'@'localhost' IDENTIFIED BY '{facts['admin_password']}';\n"
+            f"ALTER USER 'root'@'localhost' IDENTIFIED BY '{access['admin_password']}';\n"
             "CREATE DATABASE IF NOT EXISTS cronaca CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci;\n"
-            f"CREATE OR REPLACE USER 'cronaca'@'127.0.0.1' IDENTIFIED BY '{facts['password']}';\n"
+            f"CREATE OR REPLACE USER 'cronaca'@'127.0.0.1' IDENTIFIED BY '{access['password']}';\n"
             "GRANT ALL ON cronaca.* TO 'cronaca'@'127.0.0.1';\n"
-            f"CREATE OR REPLACE USER 'cronaca_admin'@'127.0.0.1' IDENTIFIED BY '{facts['admin_password']}';\n"
+            "CREATE OR REPLACE USER 'cronaca_admin'@'127.0.0.1' "
+            f"IDENTIFIED BY '{access['admin_password']}';\n"
             "GRANT ALL ON *.* TO 'cronaca_admin'@'127.0.0.1' WITH GRANT OPTION;\n"
             f"{DISK_SPACE.format(database='cronaca')};\n"
         )
@@ -167,7 +172,7 @@ class PrivateServer:
             f"--datadir={self._data}",
             f"--tmpdir={self._tmp}",
             f"--init-file={self._folder / 'init.sql'}",
-            f"--port={self._facts['port']}",
+            f"--port={self._access['port']}",
             "--bind-address=127.0.0.1",
             "--socket=server.sock",
             "--pid-file=server.pid",

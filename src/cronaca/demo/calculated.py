@@ -18,12 +18,17 @@ def line_calculations(line: int, sources: Mapping[str, int]) -> list[Tag]:
     """The calculated tags of a line and its set limit."""
     calculated, internal = sources[CALCULATED], sources[INTERNAL]
 
-    def place(kind: str, inputs: Mapping[str, str], **facts: object) -> dict[str, Any]:
-        return {"kind": kind, "inputs": {n: tag_uid(key, line) for n, key in inputs.items()}, **facts}
+    def place(kind: str, inputs: Mapping[str, str], **attributes: object) -> dict[str, Any]:
+        return {"kind": kind, "inputs": {n: tag_uid(key, line) for n, key in inputs.items()}, **attributes}
 
-    def tag(key: str, part: str, name: str, address: Mapping[str, Any], **facts: Any) -> Tag:  # noqa: ANN401
+    def tag(key: str, part: str, name: str, address: Mapping[str, Any], **attributes: Any) -> Tag:  # noqa: ANN401
         return _tag(
-            tag_uid(key, line), f"Line {line} {name}", f"Line {line}/{part}", calculated, address, **facts
+            tag_uid(key, line),
+            f"Line {line} {name}",
+            f"Line {line}/{part}",
+            calculated,
+            address,
+            **attributes,
         )
 
     air = {"t": "temperature_3", "rh": "humidity_3"}
@@ -71,14 +76,14 @@ def _tag(
     equipment: str,
     source_id: int,
     address: Mapping[str, Any],
-    **facts: Any,  # noqa: ANN401 - those of a tag
+    **attributes: Any,  # noqa: ANN401 - those of a tag
 ) -> Tag:
     usual: dict[str, Any] = {
         "description": "", "value_type": ValueType.FLOAT, "unit": "", "range_low": 0.0, "range_high": 100.0,
         "decimals": 1, "stepped": True, "scan_us": SECOND,
     }  # fmt: skip
-    if facts.get("value_type") is ValueType.BOOLEAN:
+    if attributes.get("value_type") is ValueType.BOOLEAN:
         usual |= {"range_high": 1.0, "decimals": 0}
     place = json.dumps(address, sort_keys=True)
-    usual |= facts
+    usual |= attributes
     return Tag(tag_id=0, uid=uid, name=name, equipment=equipment, source_id=source_id, address=place, **usual)

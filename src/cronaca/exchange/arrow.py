@@ -19,18 +19,18 @@ from cronaca.core.model import Series, ValueType
 MEDIA_TYPE: Final = "application/vnd.apache.arrow.stream"
 
 
-def to_ipc(series: Sequence[Series], facts: dict[str, Any]) -> bytes:
+def to_ipc(series: Sequence[Series], details: dict[str, Any]) -> bytes:
     """Curves of any types. Integers become floats here: curves may, raw samples may not."""
-    return _stream(series, facts, pa.float64())
+    return _stream(series, details, pa.float64())
 
 
-def to_ipc_exact(series: Series, facts: dict[str, Any]) -> bytes:
+def to_ipc_exact(series: Series, details: dict[str, Any]) -> bytes:
     """Raw samples of one series: v is int64 but for float tags."""
-    return _stream([series], facts, pa.float64() if series.value_type is ValueType.FLOAT else pa.int64())
+    return _stream([series], details, pa.float64() if series.value_type is ValueType.FLOAT else pa.int64())
 
 
-def _stream(series: Sequence[Series], facts: dict[str, Any], value_type: pa.DataType) -> bytes:
-    about = {"cronaca": json.dumps(facts), "cronaca_rows": json.dumps([len(one) for one in series])}
+def _stream(series: Sequence[Series], details: dict[str, Any], value_type: pa.DataType) -> bytes:
+    about = {"cronaca": json.dumps(details), "cronaca_rows": json.dumps([len(one) for one in series])}
     schema = pa.schema([("t", pa.int64()), ("v", value_type), ("q", pa.uint16())], metadata=about)
     sink = pa.BufferOutputStream()
     with pa.ipc.new_stream(sink, schema) as writer:

@@ -101,12 +101,12 @@ def _check_header(header: Sequence[str]) -> None:
 def _line(number: int, cells: Cells, sources: Mapping[str, str], tags: Mapping[str, str]) -> Line:
     uid = str(cells.get("uid", ""))
     try:
-        return Line(number, uid, _facts(cells, sources, tags))
+        return Line(number, uid, _tag_spec(cells, sources, tags))
     except InvalidInput as exc:
         return Line(number, uid, None, exc)
 
 
-def _facts(cells: Cells, sources: Mapping[str, str], tags: Mapping[str, str]) -> TagSpec:
+def _tag_spec(cells: Cells, sources: Mapping[str, str], tags: Mapping[str, str]) -> TagSpec:
     source = _text(cells, "source")
     if source not in sources:
         raise InvalidInput("source", f"there is no source {source!r}", "Add the source first.")

@@ -125,10 +125,10 @@ def _add(tx: Transaction, mark: RunMark, epoch: int, attributes: str, end_us: in
     )  # fmt: skip
 
 
-def _plain(fact: RunAttribute) -> list[Any]:
-    usable = fact.quality < q.BAD
-    value = from_bits(fact.bits, ValueType(fact.value_type)) if usable else None
-    return [fact.tag_id, value, fact.quality]
+def _plain(attribute: RunAttribute) -> list[Any]:
+    usable = attribute.quality < q.BAD
+    value = from_bits(attribute.bits, ValueType(attribute.value_type)) if usable else None
+    return [attribute.tag_id, value, attribute.quality]
 
 
 def cut(tx: Transaction, at_us: int, group: int = WHOLE_PLANT) -> None:

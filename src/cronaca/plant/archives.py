@@ -104,32 +104,32 @@ def get_archive(tx: Transaction, uid: str) -> ArchiveRow:
     raise NotFound("archive", uid)
 
 
-def add_archive(tx: Transaction, facts: ArchiveSpec, by: By, uid: str = "") -> str:
+def add_archive(tx: Transaction, spec: ArchiveSpec, by: By, uid: str = "") -> str:
     """Adds an archive; returns its uid. Raises InvalidInput."""
-    facts = facts.checked()
+    spec = spec.checked()
     log = Log(tx, "archive", by)
-    _check_free(tx, facts.name, "")
-    _check_place(tx, facts.directory, "")
+    _check_free(tx, spec.name, "")
+    _check_place(tx, spec.directory, "")
     uid = uid or str(uuid.uuid4())
-    tx.insert(_ADD_ARCHIVE, uid=uid, mount=_mount(tx, facts.directory), **asdict(facts))
-    log.note(uid, None, asdict(facts))
+    tx.insert(_ADD_ARCHIVE, uid=uid, mount=_mount(tx, spec.directory), **asdict(spec))
+    log.note(uid, None, asdict(spec))
     log.write()
     return uid
 
 
-def change_archive(tx: Transaction, uid: str, facts: ArchiveSpec, by: By, seen: int | None = None) -> None:
+def change_archive(tx: Transaction, uid: str, spec: ArchiveSpec, by: By, seen: int | None = None) -> None:
     """Changes an archive. Raises InvalidInput, NotFound, EditConflict."""
-    facts = facts.checked()
+    spec = spec.checked()
     log = Log(tx, "archive", by)
     row = get_archive(tx, uid)
     check_revision(tx, "archive", uid, row.spec.name, has=row.revision, seen=seen)
-    _check_free(tx, facts.name, uid)
-    _check_place(tx, facts.directory, row.spec.directory)
-    if facts.live_only and not row.spec.live_only and row.samples:
+    _check_free(tx, spec.name, uid)
+    _check_place(tx, spec.directory, row.spec.directory)
+    if spec.live_only and not row.spec.live_only and row.samples:
         problem = f"it holds {row.samples} samples that the next start of the recorder would delete"
         raise InvalidInput("live_only", problem, "Make another archive for scratch work.")
-    tx.execute(_CHANGE_ARCHIVE, uid=uid, mount=_mount(tx, facts.directory), **asdict(facts))
-    log.note(uid, asdict(row.spec), asdict(facts))
+    tx.execute(_CHANGE_ARCHIVE, uid=uid, mount=_mount(tx, spec.directory), **asdict(spec))
+    log.note(uid, asdict(row.spec), asdict(spec))
     log.write()
 
 

@@ -29,7 +29,7 @@ SELECT change_id, kind, uid, name, action, created_us, person, facts_before, fac
 WHERE change_id = %(change_id)s
 """
 _FAR: Final = (1 << 62) - 1
-Facts = Mapping[str, Any]
+Plain = Mapping[str, Any]
 Progress = Callable[[float], None]
 """Told what share of a long change is done, 0 to 1."""
 
@@ -48,7 +48,7 @@ class By:
 
 @dataclass(frozen=True, slots=True)
 class Change:
-    """A change on record; facts are those of the object, None where it was not there."""
+    """A change on record; before and after it as plain data, None where it was not there."""
 
     change_id: int
     kind: str
@@ -74,11 +74,11 @@ class Log:
         self._revision = 0 if row is None else int(row[0])
         self._rows: list[tuple[Any, ...]] = []
 
-    def note(self, uid: str, before: Facts | None, after: Facts | None) -> None:
+    def note(self, uid: str, before: Plain | None, after: Plain | None) -> None:
         """One object was added (nothing before), changed, or removed (nothing after)."""
         action = "added" if before is None else "removed" if after is None else "changed"
         name = str((after or before or {}).get("name", ""))
-        texts = [None if facts is None else json.dumps(facts) for facts in (before, after)]
+        texts = [None if plain is None else json.dumps(plain) for plain in (before, after)]
         made = self.by.created_us, self.by.person
         self._rows.append((self._revision, self._kind, uid, name, action, *made, *texts))
 

@@ -19,7 +19,7 @@ from cronaca.core.setup.document import (
     VERSION,
     Difference,
     Document,
-    Facts,
+    Plain,
     completed,
     differences,
     matched,
@@ -30,7 +30,7 @@ from cronaca.plant import archives, equipment, loggers, run_rules, sources, tag_
 from cronaca.plant.changes import By, Change, Log, Progress, no_progress
 from cronaca.plant.site import change_plant, find_plant, plant_to_plain
 
-Write = Callable[[Transaction, Facts, By, bool], None]
+Write = Callable[[Transaction, Plain, By, bool], None]
 """Adds an object, or changes it where the last argument says that it is there."""
 T = TypeVar("T")
 Written_contra = TypeVar("Written_contra", contravariant=True)
@@ -57,7 +57,7 @@ def _equipment_out(tx: Transaction) -> Document:
     classes = {row.uid: row.spec for row in equipment.list_classes(tx)}
     pieces = [row for row in equipment.list_pieces(tx) if row.spec.equipment_class in classes]
     return {
-        "classes": [{"uid": uid, **facts.to_json()} for uid, facts in classes.items()],
+        "classes": [{"uid": uid, **plain.to_json()} for uid, plain in classes.items()],
         "equipment": [
             {"uid": row.uid, **row.with_uids(classes[row.spec.equipment_class]).to_json()} for row in pieces
         ],
@@ -96,14 +96,14 @@ def write_objects(
 
 def _write_loggers_and_runs(tx: Transaction, document: Document, wanted: set[str], by: By) -> None:
     """Each kind in one go: what they are checked against is read once."""
-    if any(facts["uid"] in wanted for facts in document.get("loggers", [])):
+    if any(plain["uid"] in wanted for plain in document.get("loggers", [])):
         _write_many(document, "loggers", from_plain, loggers.LoggerWriting(tx, by), wanted)
-    if any(facts["uid"] in wanted for facts in document.get("runs", [])):
+    if any(plain["uid"] in wanted for plain in document.get("runs", [])):
         _write_many(document, "runs", _run_rule_in, run_rules.RuleWriting(tx, by), wanted)
 
 
 class _Writing(Protocol[Written_contra]):
-    def put(self, uid: str, facts: Written_contra) -> None: ...
+    def put(self, uid: str, plain: Written_contra) -> None: ...
 
     def finish(self) -> None: ...
 
@@ -111,35 +111,35 @@ class _Writing(Protocol[Written_contra]):
 def _write_many(
     document: Document,
     part: str,
-    read: Callable[[Facts], Written_contra],
+    read: Callable[[Plain], Written_contra],
     writing: _Writing[Written_contra],
     wanted: set[str],
 ) -> None:
-    for i, facts in enumerate(document[part]):
-        if facts["uid"] in wanted:
-            _at(f"{part}[{i}]", partial(_put_one, writing, read, facts))
+    for i, plain in enumerate(document[part]):
+        if plain["uid"] in wanted:
+            _at(f"{part}[{i}]", partial(_put_one, writing, read, plain))
     writing.finish()
 
 
 def _put_one(
-    writing: _Writing[Written_contra], read: Callable[[Facts], Written_contra], facts: Facts
+    writing: _Writing[Written_contra], read: Callable[[Plain], Written_contra], plain: Plain
 ) -> None:
-    writing.put(facts["uid"], read(_without_uid(facts)))
+    writing.put(plain["uid"], read(_without_uid(plain)))
 
 
 def _write_each(
     tx: Transaction, document: Document, part: str, write: Write, wanted: set[str], here: set[str], by: By
 ) -> None:
-    for i, facts in enumerate(document.get(part, [])):
-        if facts["uid"] in wanted:
-            _at(f"{part}[{i}]", partial(write, tx, facts, by, facts["uid"] in here))
+    for i, plain in enumerate(document.get(part, [])):
+        if plain["uid"] in wanted:
+            _at(f"{part}[{i}]", partial(write, tx, plain, by, plain["uid"] in here))
 
 
 _PARTS: Final = {kind: part for part, kind in KINDS.items()}
 
 
 def restore(tx: Transaction, change: Change, by: By) -> list[Difference]:
-    """Gives an object the facts that it had before a change; one that was removed is there again, with its
+    """Makes an object what it was before a change; one that was removed is there again, with its
     history. Raises InvalidInput, NotFound."""
     if change.before is None:
         raise InvalidInput("change", f"before it there was no {change.name!r}", "Remove the object instead.")
@@ -152,12 +152,12 @@ def restore(tx: Transaction, change: Change, by: By) -> list[Difference]:
             tag_changes.revive_tag(tx, change.uid, change.before["name"])
         elif change.kind == "source":
             sources.revive_source(tx, change.uid, change.before["name"])
-    facts = {"uid": change.uid, **change.before}
+    plain = {"uid": change.uid, **change.before}
     if change.kind == "tag":
-        facts["address"] = json.loads(facts["address"])
-    if change.kind == "logger" and "columns" in facts:
-        facts["columns"] = dict(facts["columns"])  # pairs in records of older versions
-    return write_document(tx, {**document, _PARTS[change.kind]: [facts]}, by)
+        plain["address"] = json.loads(plain["address"])
+    if change.kind == "logger" and "columns" in plain:
+        plain["columns"] = dict(plain["columns"])  # pairs in records of older versions
+    return write_document(tx, {**document, _PARTS[change.kind]: [plain]}, by)
 
 
 def _at(place: str, work: Callable[[], T]) -> T:
@@ -175,50 +175,50 @@ def _at(place: str, work: Callable[[], T]) -> T:
         raise InvalidInput(place, f"it cannot be read ({exc})", "See the description of the set-up.") from exc
 
 
-def _plant_in(facts: Facts) -> PlantSpec:
-    shifts = tuple(Shift(one["name"], one["start_minute"]) for one in facts.get("shifts", []))
-    return PlantSpec(facts["name"], facts["zone"], facts["first_weekday"], shifts)
+def _plant_in(plain: Plain) -> PlantSpec:
+    shifts = tuple(Shift(one["name"], one["start_minute"]) for one in plain.get("shifts", []))
+    return PlantSpec(plain["name"], plain["zone"], plain["first_weekday"], shifts)
 
 
-def _write_source(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
-    wanted = SourceSpec.from_plain(**{"config": {}, "enabled": True, **_without_uid(facts)})
+def _write_source(tx: Transaction, plain: Plain, by: By, changes: bool) -> None:
+    wanted = SourceSpec.from_plain(**{"config": {}, "enabled": True, **_without_uid(plain)})
     if changes:
-        sources.change_source(tx, facts["uid"], wanted, by)
+        sources.change_source(tx, plain["uid"], wanted, by)
     else:
-        sources.add_source(tx, wanted, by, facts["uid"])
+        sources.add_source(tx, wanted, by, plain["uid"])
 
 
-def _write_archive(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
-    wanted = ArchiveSpec(**_without_uid(facts))
+def _write_archive(tx: Transaction, plain: Plain, by: By, changes: bool) -> None:
+    wanted = ArchiveSpec(**_without_uid(plain))
     if changes:
-        archives.change_archive(tx, facts["uid"], wanted, by)
+        archives.change_archive(tx, plain["uid"], wanted, by)
     else:
-        archives.add_archive(tx, wanted, by, facts["uid"])
+        archives.add_archive(tx, wanted, by, plain["uid"])
 
 
-def _write_class(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
+def _write_class(tx: Transaction, plain: Plain, by: By, changes: bool) -> None:
     """As the file says; the tags of its pieces are in the file for themselves."""
-    wanted = ClassSpec.from_json(_without_uid(facts)).checked()
+    wanted = ClassSpec.from_json(_without_uid(plain)).checked()
     log = Log(tx, equipment.CLASS, by)
-    before = equipment.get_class(tx, facts["uid"]).spec.to_json() if changes else None
-    equipment.put_class(tx, facts["uid"], wanted)
-    log.note(facts["uid"], before, wanted.to_json())
+    before = equipment.get_class(tx, plain["uid"]).spec.to_json() if changes else None
+    equipment.put_class(tx, plain["uid"], wanted)
+    log.note(plain["uid"], before, wanted.to_json())
     log.write()
 
 
-def _write_piece(tx: Transaction, facts: Facts, by: By, changes: bool) -> None:
-    given = EquipmentSpec.from_json(_without_uid(facts))
+def _write_piece(tx: Transaction, plain: Plain, by: By, changes: bool) -> None:
+    given = EquipmentSpec.from_json(_without_uid(plain))
     wanted = given.checked(equipment.get_class(tx, given.equipment_class).spec)
     log = Log(tx, equipment.PIECE, by)
-    before = equipment.get_piece(tx, facts["uid"]).spec.to_json() if changes else None
-    equipment.put_piece(tx, facts["uid"], wanted)
-    log.note(facts["uid"], before, wanted.to_json())
+    before = equipment.get_piece(tx, plain["uid"]).spec.to_json() if changes else None
+    equipment.put_piece(tx, plain["uid"], wanted)
+    log.note(plain["uid"], before, wanted.to_json())
     log.write()
 
 
-def _run_rule_in(facts: Facts) -> RunRuleSpec:
-    named = tuple(facts.get("attributes", ()))
-    return RunRuleSpec(**{**facts, "origin": RunOrigin(facts["origin"]), "attributes": named})
+def _run_rule_in(plain: Plain) -> RunRuleSpec:
+    named = tuple(plain.get("attributes", ()))
+    return RunRuleSpec(**{**plain, "origin": RunOrigin(plain["origin"]), "attributes": named})
 
 
 def _write_tags(
@@ -231,20 +231,20 @@ def _write_tags(
         for i, one in enumerate(document.get("tags", []))
         if one["uid"] in wanted
     }
-    new = {uid: facts for uid, facts in found.items() if uid not in here}
-    changed = {uid: facts for uid, facts in found.items() if uid in here}
+    new = {uid: plain for uid, plain in found.items() if uid not in here}
+    changed = {uid: plain for uid, plain in found.items() if uid in here}
     if found:
         _at("tags", lambda: tag_changes.put_tags(tx, new, changed, by, progress))
 
 
-def _without_uid(facts: Facts) -> Facts:
-    return {name: value for name, value in facts.items() if name != "uid"}
+def _without_uid(plain: Plain) -> Plain:
+    return {name: value for name, value in plain.items() if name != "uid"}
 
 
-def _tag_out(facts: TagSpec) -> Facts:
-    return {**tag_changes.to_facts(facts), "address": json.loads(facts.address)}
+def _tag_out(plain: TagSpec) -> Plain:
+    return {**tag_changes.to_plain(plain), "address": json.loads(plain.address)}
 
 
-def _tag_in(facts: Facts) -> TagSpec:
-    kind = ValueType[str(facts.get("value_type", "float")).upper()]
-    return TagSpec(**{**facts, "value_type": kind, "address": json.dumps(facts["address"], sort_keys=True)})
+def _tag_in(plain: Plain) -> TagSpec:
+    kind = ValueType[str(plain.get("value_type", "float")).upper()]
+    return TagSpec(**{**plain, "value_type": kind, "address": json.dumps(plain["address"], sort_keys=True)})

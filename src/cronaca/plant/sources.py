@@ -102,32 +102,32 @@ def get_source(tx: Transaction, uid: str, field: str = "source") -> SourceRow:
     return _row(row)
 
 
-def add_source(tx: Transaction, facts: SourceSpec, by: By, uid: str = "") -> str:
+def add_source(tx: Transaction, spec: SourceSpec, by: By, uid: str = "") -> str:
     """Adds a source; returns its uid. Raises InvalidInput."""
-    facts = facts.checked()
+    spec = spec.checked()
     log = Log(tx, "source", by)
-    _check_free(tx, facts.name, "")
+    _check_free(tx, spec.name, "")
     uid = uid or str(uuid.uuid4())
-    tx.insert(_ADD, uid=uid, **_columns(facts), protocol=facts.protocol)
-    log.note(uid, None, facts.to_plain())
+    tx.insert(_ADD, uid=uid, **_columns(spec), protocol=spec.protocol)
+    log.note(uid, None, spec.to_plain())
     log.write()
     return uid
 
 
-def change_source(tx: Transaction, uid: str, facts: SourceSpec, by: By, seen: int | None = None) -> None:
+def change_source(tx: Transaction, uid: str, spec: SourceSpec, by: By, seen: int | None = None) -> None:
     """Changes a source; its protocol stays. Raises InvalidInput, NotFound, EditConflict."""
-    facts = facts.checked()
+    spec = spec.checked()
     log = Log(tx, "source", by)
     row = get_source(tx, uid)
     check_revision(tx, "source", uid, row.spec.name, has=row.revision, seen=seen)
-    if facts.protocol != row.spec.protocol:
+    if spec.protocol != row.spec.protocol:
         raise InvalidInput("protocol", "a source keeps its protocol", "Add another source.")
-    _check_free(tx, facts.name, uid)
-    if not secret_belongs(facts.settings, row.spec.settings):
+    _check_free(tx, spec.name, uid)
+    if not secret_belongs(spec.settings, row.spec.settings):
         # Whoever changes it (a person, a set-up file, a restored change) has not given the password for this.
         put_secret(tx, uid, "")
-    tx.execute(_CHANGE, uid=uid, **_columns(facts))
-    log.note(uid, row.spec.to_plain(), facts.to_plain())
+    tx.execute(_CHANGE, uid=uid, **_columns(spec))
+    log.note(uid, row.spec.to_plain(), spec.to_plain())
     log.write()
 
 
@@ -164,11 +164,11 @@ def _check_free(tx: Transaction, name: str, own_uid: str) -> None:
         raise InvalidInput("name", f"there is a source {name!r}", "Take another name.")
 
 
-def _columns(facts: SourceSpec) -> dict[str, object]:
+def _columns(spec: SourceSpec) -> dict[str, object]:
     return {
-        "name": facts.name,
-        "config": json.dumps(settings_to_plain(facts.settings)),
-        "enabled": facts.enabled,
+        "name": spec.name,
+        "config": json.dumps(settings_to_plain(spec.settings)),
+        "enabled": spec.enabled,
     }
 
 

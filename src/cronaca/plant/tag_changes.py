@@ -105,7 +105,7 @@ def remove_tags(tx: Transaction, uids: Sequence[str], by: By, seen: Mapping[str,
     tx.execute(_LEAVE, tag_ids=tag_ids)
     tx.execute(_REMOVE, uids=list(rows), now_us=by.created_us)
     for uid, row in rows.items():
-        log.note(uid, to_facts(row.spec), None)
+        log.note(uid, to_plain(row.spec), None)
     log.write()
 
 
@@ -147,22 +147,22 @@ def _put(
 ) -> None:  # fmt: skip
     """Writes new and changed tags when all of them are usable."""
     sources = {uid: (number, protocol) for uid, number, protocol in tx.fetch(_SOURCES)}
-    checked = {uid: _checked(facts, sources, alone=len(wanted) == 1) for uid, facts in wanted.items()}
+    checked = {uid: _checked(spec, sources, alone=len(wanted) == 1) for uid, spec in wanted.items()}
     _check_names(tx, checked)
     _check_places(tx, checked, {uid: protocol for uid, (_, protocol) in sources.items()})
     changed = {u: f for u, f in checked.items() if u in before and f != before[u].spec}
     if any(f.name != before[u].spec.name for u, f in changed.items()):
         tx.execute(_SET_ASIDE, uids=list(changed))  # names may be swapped
-    for done, (uid, facts) in enumerate(changed.items()):
+    for done, (uid, spec) in enumerate(changed.items()):
         if done % _TOLD == 0:
             progress(done / len(changed))
-        tx.execute(_CHANGE, uid=uid, source_id=sources[facts.source][0], **_values(facts))
-        log.note(uid, to_facts(before[uid].spec), to_facts(facts))
-    new = {uid: facts for uid, facts in checked.items() if uid not in before}
+        tx.execute(_CHANGE, uid=uid, source_id=sources[spec.source][0], **_values(spec))
+        log.note(uid, to_plain(before[uid].spec), to_plain(spec))
+    new = {uid: spec for uid, spec in checked.items() if uid not in before}
     rows = [(uid, sources[f.source][0], *_values(f).values()) for uid, f in new.items()]
     tx.execute_many(_ADD, rows)
-    for uid, facts in new.items():
-        log.note(uid, None, to_facts(facts))
+    for uid, spec in new.items():
+        log.note(uid, None, to_plain(spec))
     _check_references(tx, checked, {uid: protocol for uid, (_, protocol) in sources.items()})
     _check_rules(tx, {before[uid].tag_id for uid in changed})
     _follow_types(tx, [before[u].tag_id for u, f in changed.items() if _is_other(f, before[u].spec)], log)
@@ -170,7 +170,7 @@ def _put(
 
 def _check_references(tx: Transaction, wanted: Mapping[str, TagSpec], protocols: Mapping[str, str]) -> None:
     """What calculated tags need has to be there, be no text, and go round in no circle."""
-    if not any(protocols[facts.source] == CALCULATED for facts in wanted.values()):
+    if not any(protocols[spec.source] == CALCULATED for spec in wanted.values()):
         return
     rows = tx.fetch(_KINDS)
     names = {uid: name for uid, name, kind in rows if kind != ValueType.TEXT}
@@ -231,32 +231,32 @@ def _follow_types(tx: Transaction, tag_ids: Sequence[int], log: Log) -> None:
         )
 
 
-def _checked(facts: TagSpec, sources: Mapping[str, tuple[int, str]], *, alone: bool) -> TagSpec:
-    """The facts of one tag; of many, what is wrong says with which."""
+def _checked(spec: TagSpec, sources: Mapping[str, tuple[int, str]], *, alone: bool) -> TagSpec:
+    """The spec of one tag; of many, what is wrong says with which."""
     try:
-        if facts.source not in sources:
-            raise InvalidInput("source", f"there is no source {facts.source!r}", "Choose one that is there.")
-        return facts.checked(sources[facts.source][1])
+        if spec.source not in sources:
+            raise InvalidInput("source", f"there is no source {spec.source!r}", "Choose one that is there.")
+        return spec.checked(sources[spec.source][1])
     except InvalidInput as exc:
-        problem = exc.problem if alone else f"of {facts.name!r}: {exc.problem}"
+        problem = exc.problem if alone else f"of {spec.name!r}: {exc.problem}"
         raise InvalidInput(exc.field, problem, exc.remedy) from exc
 
 
 def _check_names(tx: Transaction, wanted: Mapping[str, TagSpec]) -> None:
     seen: dict[str, str] = {}
-    for uid, facts in wanted.items():
-        key = facts.name.casefold()
+    for uid, spec in wanted.items():
+        key = spec.name.casefold()
         if key in seen:
-            raise InvalidInput("name", f"{facts.name!r} is given twice", "Give each tag a name of its own.")
+            raise InvalidInput("name", f"{spec.name!r} is given twice", "Give each tag a name of its own.")
         seen[key] = uid
-    names = [facts.name for facts in wanted.values()]
+    names = [spec.name for spec in wanted.values()]
     for uid, name in tx.fetch(_NAMED, names=names) if names else []:
         if uid not in wanted:
             raise InvalidInput("name", f"there is a tag {name!r}", "Take another name.")
 
 
 def _check_places(tx: Transaction, wanted: Mapping[str, TagSpec], protocols: Mapping[str, str]) -> None:
-    for source in {facts.source for facts in wanted.values()}:
+    for source in {spec.source for spec in wanted.values()}:
         places = [
             (name, address, ValueType(kind))
             for uid, name, address, kind in tx.fetch(_PLACES, uid=source)
@@ -266,10 +266,10 @@ def _check_places(tx: Transaction, wanted: Mapping[str, TagSpec], protocols: Map
         check_overlaps(protocols[source], places)
 
 
-def to_facts(facts: TagSpec) -> dict[str, Any]:
+def to_plain(spec: TagSpec) -> dict[str, Any]:
     """As it is kept on record."""
-    return {**asdict(facts), "value_type": facts.value_type.name.lower()}
+    return {**asdict(spec), "value_type": spec.value_type.name.lower()}
 
 
-def _values(facts: TagSpec) -> dict[str, object]:
-    return {**{name: getattr(facts, name) for name in _COLUMNS}, "value_type": int(facts.value_type)}
+def _values(spec: TagSpec) -> dict[str, object]:
+    return {**{name: getattr(spec, name) for name in _COLUMNS}, "value_type": int(spec.value_type)}

@@ -12,7 +12,7 @@ from cronaca.core.model import Tag, ValueType
 from cronaca.core.setup import TagSpec
 from cronaca.db.transaction import Row, Transaction
 
-_FACTS: Final = tuple(field.name for field in fields(TagSpec))
+_SPEC_FIELDS: Final = tuple(field.name for field in fields(TagSpec))
 _COLUMNS: Final = (
     "t.tag_id, t.uid, t.revision, t.name, s.uid, t.address, t.description, t.value_type, t.unit, "
     "t.range_low, t.range_high, t.decimals, t.stepped, t.equipment, t.scan_us, t.colour, t.states"
@@ -105,8 +105,8 @@ def list_tags(tx: Transaction) -> list[Tag]:
 
 def insert_tag(tx: Transaction, tag: Tag) -> int:
     """Adds a tag without a record of the change (its `tag_id` is not looked at); returns its number."""
-    facts = {name: getattr(tag, name) for name in Tag.__slots__ if name != "tag_id"}
-    return tx.insert(_INSERT, **{**facts, "value_type": int(tag.value_type)})
+    columns = {name: getattr(tag, name) for name in Tag.__slots__ if name != "tag_id"}
+    return tx.insert(_INSERT, **{**columns, "value_type": int(tag.value_type)})
 
 
 def search_by_text(tx: Transaction, text: str, limit: int, offset: int) -> tuple[int, list[Tag]]:
@@ -148,8 +148,10 @@ def is_stepped(tx: Transaction, tag_id: int) -> bool:
 
 
 def _tag(row: Row) -> Tag:
-    facts = dict(zip(Tag.__slots__, row, strict=True))
-    return Tag(**{**facts, "value_type": ValueType(facts["value_type"]), "stepped": bool(facts["stepped"])})
+    columns = dict(zip(Tag.__slots__, row, strict=True))
+    return Tag(
+        **{**columns, "value_type": ValueType(columns["value_type"]), "stepped": bool(columns["stepped"])}
+    )
 
 
 def search_tags(tx: Transaction, chosen: TagFilter, limit: int, offset: int) -> tuple[int, list[TagRow]]:
@@ -184,8 +186,8 @@ def get_rows(tx: Transaction, uids: Sequence[str], field: str = "tag") -> list[T
 
 
 def _row(row: Row) -> TagRow:
-    facts = dict(zip(_FACTS, row[3:], strict=True))
-    facts |= {"value_type": ValueType(facts["value_type"]), "stepped": bool(facts["stepped"])}
-    # The order of a place's facts says nothing: what is compared is written one way.
-    facts["address"] = json.dumps(json.loads(facts["address"]), sort_keys=True)
-    return TagRow(row[0], row[1], row[2], TagSpec(**facts))
+    columns = dict(zip(_SPEC_FIELDS, row[3:], strict=True))
+    columns |= {"value_type": ValueType(columns["value_type"]), "stepped": bool(columns["stepped"])}
+    # The order of a place's columns says nothing: what is compared is written one way.
+    columns["address"] = json.dumps(json.loads(columns["address"]), sort_keys=True)
+    return TagRow(row[0], row[1], row[2], TagSpec(**columns))

@@ -16,16 +16,18 @@ from cronaca.plant.whole import read_setup
 
 _REVISION: Final = "SELECT revision FROM setup_state WHERE setup_id = 1"
 _ASK: Final = """
-INSERT INTO recorder_request (group_id, person, kind, facts, asked_at)
-VALUES (%(group_id)s, %(person)s, %(kind)s, %(facts)s, UTC_TIMESTAMP(6))
+INSERT INTO recorder_request (group_id, person, kind, content, asked_at)
+VALUES (%(group_id)s, %(person)s, %(kind)s, %(content)s, UTC_TIMESTAMP(6))
 """
 _WAITING: Final = """
-SELECT request_id, kind, facts FROM recorder_request
+SELECT request_id, kind, content FROM recorder_request
 WHERE NOT taken AND group_id = %(group_id)s AND asked_at > UTC_TIMESTAMP(6) - INTERVAL 30 SECOND
 ORDER BY request_id LIMIT 20
 """
 _TAKE: Final = "UPDATE recorder_request SET taken = TRUE WHERE request_id IN %(numbers)s"
-_ANSWER: Final = "UPDATE recorder_request SET answer = %(facts)s, facts = '{}' WHERE request_id = %(number)s"
+_ANSWER: Final = (
+    "UPDATE recorder_request SET answer = %(content)s, content = '{}' WHERE request_id = %(number)s"
+)
 _FIND_ANSWER: Final = "SELECT answer FROM recorder_request WHERE request_id = %(number)s"
 _WITHDRAW: Final = "DELETE FROM recorder_request WHERE request_id = %(number)s"
 _FORGET: Final = "DELETE FROM recorder_request WHERE asked_at < UTC_TIMESTAMP(6) - INTERVAL 1 HOUR"
@@ -50,7 +52,7 @@ def read_news(tx: Transaction) -> News:
 def ask(tx: Transaction, person: str, request: RecorderRequest, group: int = WHOLE_PLANT) -> int:
     """Puts a person's request to the recorder of a group; returns its number. Old ones are forgotten."""
     tx.execute(_FORGET)
-    return tx.insert(_ASK, group_id=group, person=person, kind=request.kind, facts=to_text(request))
+    return tx.insert(_ASK, group_id=group, person=person, kind=request.kind, content=to_text(request))
 
 
 def find_answer(tx: Transaction, number: int) -> dict[str, Any] | None:
@@ -86,6 +88,6 @@ class StoreControl:
             self._store.run(lambda tx: tx.execute(_TAKE, numbers=[r.number for r in requests]))
         return News(news.revision, news.setup, news.histories, requests)
 
-    def answer(self, number: int, facts: str) -> None:
+    def answer(self, number: int, content: str) -> None:
         """Answers a request."""
-        self._store.run(lambda tx: tx.execute(_ANSWER, number=number, facts=facts))
+        self._store.run(lambda tx: tx.execute(_ANSWER, number=number, content=content))

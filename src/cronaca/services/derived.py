@@ -56,7 +56,7 @@ class DerivedReader:
         earlier = Window(window.start_us - lookback_us(node), window.end_us)
         ids = [tag.tag_id for tag in tags.values()]
         curves = self._curves.read_many(ids, earlier, WIDEST)
-        answers = [one.facts for one in curves]
+        answers = [one.answer for one in curves]
         thinned = sum(one.samples for one in answers) > MOST_SAMPLES
         inputs = [one.series for one in curves]
         if not thinned:

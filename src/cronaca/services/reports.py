@@ -150,16 +150,16 @@ class ReportService:
         files = in_all_forms(report)
         return self._store.run(lambda tx: reports.add_issue(tx, issue, files))
 
-    def _report(self, facts: ReportSpec, period: _Period, created_us: int) -> Report:
-        kind = next((one for one in self._statistics.kinds() if one.name == facts.kind), None)
+    def _report(self, spec: ReportSpec, period: _Period, created_us: int) -> Report:
+        kind = next((one for one in self._statistics.kinds() if one.name == spec.kind), None)
         if kind is None:
-            raise InvalidInput("kind", f"there is no equipment {facts.kind!r} any more", "Change the report.")
+            raise InvalidInput("kind", f"there is no equipment {spec.kind!r} any more", "Change the report.")
         members = {one.name: one for one in kind.members}
-        lines = [line for line in facts.lines if line[0] in members]
+        lines = [line for line in spec.lines if line[0] in members]
         if not lines:
-            raise InvalidInput("lines", f"{facts.kind} has none of its tags", "Change the report.")
+            raise InvalidInput("lines", f"{spec.kind} has none of its tags", "Change the report.")
         window = period.window
-        sheet = self._statistics.sheet(_asked(kind, members, lines, facts.norm, window))
+        sheet = self._statistics.sheet(_asked(kind, members, lines, spec.norm, window))
         uids = {uid for row in sheet.rows for cell in row.cells if (uid := cell.tag) is not None}
         good, covered = self._good(uids, window), self._covered(uids, window)
         zone = self._calendar().zone
@@ -168,15 +168,15 @@ class ReportService:
             plant = get_plant(tx)
         late = created_us - window.end_us > 2 * PATIENCE_US
         return Report(
-            title=facts.name, plant=plant.name, period=period.name,
+            title=spec.name, plant=plant.name, period=period.name,
             window=f"{_minute(window.start_us, zone)} to {_minute(window.end_us, zone)}", zone=zone.key,
-            made=_minute(created_us, zone), late="made late" if late else "", norm=_NORMS[facts.norm],
+            made=_minute(created_us, zone), late="made late" if late else "", norm=_NORMS[spec.norm],
             columns=tuple(
                 (member, label_of(stat), unit)
                 for (member, stat), unit in zip(lines, units, strict=True)
             ),
             left_out=tuple(
-                f"{member}, {label_of(stat)}" for member, stat in facts.lines if member not in members
+                f"{member}, {label_of(stat)}" for member, stat in spec.lines if member not in members
             ),
             rows=tuple(_row(row, lines, members, good, covered) for row in sheet.rows),
         )  # fmt: skip
@@ -194,7 +194,7 @@ class ReportService:
             tags = find_tags(tx, sorted(uids))
         found = self._curves.read_many([tag.tag_id for tag in tags.values()], window, _WIDE)
         return {
-            tag.uid: covered_percent(curve.facts.blanks, window)
+            tag.uid: covered_percent(curve.answer.blanks, window)
             for tag, curve in zip(tags.values(), found, strict=True)
         }
 

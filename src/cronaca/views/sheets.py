@@ -87,24 +87,24 @@ def get_sheet(tx: Transaction, uid: str, person: str) -> Sheet:
     return Sheet(*row)
 
 
-def add_sheet(tx: Transaction, facts: SheetContent, by: By) -> str:
+def add_sheet(tx: Transaction, content: SheetContent, by: By) -> str:
     """Saves a new sheet; returns its uid. Raises InvalidInput."""
-    facts = facts.checked()
-    _check_free(tx, facts, by, "")
+    content = content.checked()
+    _check_free(tx, content, by, "")
     uid = str(uuid.uuid4())
-    tx.insert(_ADD, uid=uid, **_columns(facts, by))
+    tx.insert(_ADD, uid=uid, **_columns(content, by))
     return uid
 
 
-def change_sheet(tx: Transaction, uid: str, facts: SheetContent, by: By, seen: int | None) -> None:
+def change_sheet(tx: Transaction, uid: str, content: SheetContent, by: By, seen: int | None) -> None:
     """Saves a sheet over itself. Raises InvalidInput, NotFound, EditConflict."""
-    facts = facts.checked()
+    content = content.checked()
     tx.fetch(_LOCK, uid=uid)
     before = get_sheet(tx, uid, by.person)
     if seen is not None and seen != before.revision:
         raise EditConflict("sheet", before.name, before.person, before.created_us)
-    _check_free(tx, facts, by, uid)
-    tx.execute(_CHANGE, uid=uid, **_columns(facts, by))
+    _check_free(tx, content, by, uid)
+    tx.execute(_CHANGE, uid=uid, **_columns(content, by))
 
 
 def remove_sheet(tx: Transaction, uid: str, person: str) -> None:
@@ -113,20 +113,22 @@ def remove_sheet(tx: Transaction, uid: str, person: str) -> None:
     tx.execute(_REMOVE, uid=uid)
 
 
-def _columns(facts: SheetContent, by: By) -> dict[str, object]:
+def _columns(content: SheetContent, by: By) -> dict[str, object]:
     return {
-        "folder": facts.folder, "name": facts.name, "view": facts.view, "person": by.person,
-        "created_us": by.created_us, "owner": _owner(facts, by), "page": facts.page,
+        "folder": content.folder, "name": content.name, "view": content.view, "person": by.person,
+        "created_us": by.created_us, "owner": _owner(content, by), "page": content.page,
     }  # fmt: skip
 
 
-def _owner(facts: SheetContent, by: By) -> str:
-    return by.person if facts.own else ""
+def _owner(content: SheetContent, by: By) -> str:
+    return by.person if content.own else ""
 
 
-def _check_free(tx: Transaction, facts: SheetContent, by: By, own_uid: str) -> None:
-    owner = _owner(facts, by)
-    row = tx.fetch_one(_NAMED, folder=facts.folder, name=facts.name, owner=owner, page=facts.page)
+def _check_free(tx: Transaction, content: SheetContent, by: By, own_uid: str) -> None:
+    owner = _owner(content, by)
+    row = tx.fetch_one(_NAMED, folder=content.folder, name=content.name, owner=owner, page=content.page)
     if row is not None and row[0] != own_uid:
-        where = f" in {facts.folder}" if facts.folder else ""
-        raise InvalidInput("name", f"there is a sheet {facts.name!r}{where}", "Take another name or folder.")
+        where = f" in {content.folder}" if content.folder else ""
+        raise InvalidInput(
+            "name", f"there is a sheet {content.name!r}{where}", "Take another name or folder."
+        )

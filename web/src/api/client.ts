@@ -7,7 +7,7 @@ export type Tag = components['schemas']['TagOut'];
 export type Health = components['schemas']['Health'];
 export type Plant = components['schemas']['PlantOut'];
 export type Reading = components['schemas']['ReadingOut'];
-export type SeriesFacts = Omit<components['schemas']['SeriesOut'], 't_us' | 'v' | 'q'>;
+export type SeriesDetails = Omit<components['schemas']['SeriesOut'], 't_us' | 'v' | 'q'>;
 export type Gap = components['schemas']['GapOut'];
 
 /** What the server refuses to do is thrown, whoever asked: nothing that was refused looks done. What is only read

@@ -1,11 +1,11 @@
-import type { SeriesFacts } from './client';
+import type { SeriesDetails } from './client';
 import type { Table } from 'apache-arrow';
 import { ApiError, UnreadableAnswer } from './errors';
 import type { components } from './schema';
 
 /** One tag's curve: columns of one length; `v` is NaN where Bad. Times in µs. */
 export interface Curve {
-  facts: SeriesFacts;
+  details: SeriesDetails;
   t: Float64Array;
   v: Float64Array;
   q: Uint16Array;
@@ -93,16 +93,16 @@ async function read(path: string, wanted: RequestInit): Promise<Curve[]> {
 
 function curvesOf(table: Table): Curve[] {
   const head = JSON.parse(table.schema.metadata.get('cronaca') ?? '{"series":[]}') as {
-    series: SeriesFacts[];
+    series: SeriesDetails[];
   };
   // Batches of no rows are dropped by the reader, so series are matched by their number of samples.
   let next = 0;
-  return head.series.map((facts, index) => {
+  return head.series.map((details, index) => {
     const size = sizes(table.schema.metadata.get('cronaca_rows'))[index] ?? 0;
     const batch = size > 0 ? table.batches[next++] : undefined;
     if (batch === undefined)
-      return { facts, t: new Float64Array(), v: new Float64Array(), q: new Uint16Array() };
-    return { facts, ...columns(batch) };
+      return { details, t: new Float64Array(), v: new Float64Array(), q: new Uint16Array() };
+    return { details, ...columns(batch) };
   });
 }
 
@@ -122,7 +122,7 @@ interface Column {
 }
 
 /** Whole columns at once: a value at a time takes longer than the way over the wire. */
-function columns(batch: Batch): Omit<Curve, 'facts'> {
+function columns(batch: Batch): Omit<Curve, 'details'> {
   const [times, values, qualities] = ['t', 'v', 'q'].map((name) => batch.getChild(name));
   return {
     t: microseconds(times?.toArray()),

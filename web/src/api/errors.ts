@@ -17,14 +17,14 @@ export class ApiError extends Error {
   }
 
   static from(status: number, body: unknown): ApiError {
-    const facts = (typeof body === 'object' && body !== null ? body : {}) as {
+    const document = (typeof body === 'object' && body !== null ? body : {}) as {
       title?: string;
       detail?: string;
       errors?: FieldProblem[];
     };
     const title =
-      facts.title ?? (status === 0 ? 'The server does not answer' : `The server answered ${status}`);
-    return new ApiError(status, title, facts.detail ?? title, facts.errors ?? []);
+      document.title ?? (status === 0 ? 'The server does not answer' : `The server answered ${status}`);
+    return new ApiError(status, title, document.detail ?? title, document.errors ?? []);
   }
 }
 

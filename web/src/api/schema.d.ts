@@ -308,7 +308,7 @@ export interface paths {
         };
         /**
          * Get Plant
-         * @description Facts of the whole plant.
+         * @description What holds for the whole plant.
          */
         get: operations["get_plant_api_plant_get"];
         put?: never;
@@ -761,7 +761,7 @@ export interface paths {
         put?: never;
         /**
          * Restore Change
-         * @description Gives an object the facts that it had before a change; one that was removed is there again.
+         * @description Makes an object what it was before a change; one that was removed is there again.
          */
         post: operations["restore_change_api_setup_changes__change_id__restore_post"];
         delete?: never;
@@ -1069,7 +1069,7 @@ export interface paths {
         get?: never;
         /**
          * Put Plant
-         * @description Sets the facts of the plant.
+         * @description Sets what holds for the plant.
          */
         put: operations["put_plant_api_setup_plant_put"];
         post?: never;
@@ -1268,7 +1268,7 @@ export interface paths {
         };
         /**
          * Search Tags
-         * @description One page of tags by name, with all their facts.
+         * @description One page of tags by name, with all their attributes.
          */
         get: operations["search_tags_api_setup_tags_get"];
         put?: never;
@@ -1282,7 +1282,7 @@ export interface paths {
         head?: never;
         /**
          * Change Tags
-         * @description Changes facts of tags, all or none; with `dry_run` only says what.
+         * @description Changes attributes of tags, all or none; with `dry_run` only says what.
          */
         patch: operations["change_tags_api_setup_tags_patch"];
         trace?: never;
@@ -2735,7 +2735,7 @@ export interface components {
             name: string;
             /**
              * Overrides
-             * @description What it has otherwise than its class says: by part (tags, loggers, runs), object and fact.
+             * @description What it has otherwise than its class says: by part (tags, loggers, runs), object and field.
              * @default {}
              */
             overrides: {
@@ -4538,7 +4538,7 @@ export interface components {
         };
         /**
          * PlantOut
-         * @description Facts of the whole plant.
+         * @description What holds for the whole plant.
          */
         PlantOut: {
             /**

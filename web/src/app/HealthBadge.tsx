@@ -5,7 +5,7 @@ import type { Health } from '../api/client';
 import { errorText } from '../api/errors';
 import { healthQuery, plantQuery } from '../api/queries';
 import { lengthText, momentText } from '../shared/lib/time';
-import { Facts } from '../shared/ui';
+import { Details as DetailRows } from '../shared/ui';
 
 /** The recorder's health in the top bar; a click opens the details. */
 export function HealthBadge(): ReactElement {
@@ -110,5 +110,5 @@ function Details({ health, zone }: { health: Health; zone: string }): ReactEleme
     if (disk.state === 'low' || disk.state === 'absent')
       rows.push([`Disk of ${disk.archive}`, diskText(disk)]);
   }
-  return <Facts rows={rows} />;
+  return <DetailRows rows={rows} />;
 }

@@ -88,16 +88,16 @@ def get_coverage(
     window = Window.parse(start, end)
     (found,) = find_all_tags(store, [tag])
     (curve,) = reader.read_many([found.tag_id], window, _WIDE)
-    facts = curve.facts
-    ends = [(c.start_us, facts.known_until_us if c.end_us is None else c.end_us) for c in facts.covered]
+    answer = curve.answer
+    ends = [(c.start_us, answer.known_until_us if c.end_us is None else c.end_us) for c in answer.covered]
     inside = [(max(a, start), min(b, end)) for a, b in ends if a < end and b > start]
-    since = facts.recorded_since_us
+    since = answer.recorded_since_us
     return CoverageOut(
         tag=found.uid,
-        known_until_us=str(facts.known_until_us),
+        known_until_us=str(answer.known_until_us),
         recorded_since_us=None if since is None else str(since),
         covered=[[str(a), str(b)] for a, b in inside],
-        gaps=[wire.gap(g, end) for g in facts.blanks],
+        gaps=[wire.gap(g, end) for g in answer.blanks],
     )
 
 

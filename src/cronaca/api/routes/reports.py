@@ -47,7 +47,7 @@ def add_report(store: StoreDep, who: ManagesReports, wanted: ReportIn) -> Report
 
     def work(tx: Transaction, by: Act) -> str:
         since_us = first_since(wanted.every, get_plant(tx).calendar, by.created_us)
-        uid = reports.add_report(tx, _facts(wanted), since_us, by.person, by.created_us)
+        uid = reports.add_report(tx, _spec(wanted), since_us, by.person, by.created_us)
         by.note("report", uid, None, _noted(tx, uid))
         return uid
 
@@ -64,7 +64,7 @@ def change_report(store: StoreDep, who: ManagesReports, uid: Uid, wanted: Report
         same = before.spec.every == wanted.every
         since_us = before.since_us if same else first_since(wanted.every, calendar, by.created_us)
         reports.change_report(
-            tx, uid, _facts(wanted), since_us=since_us, person=by.person, created_us=by.created_us,
+            tx, uid, _spec(wanted), since_us=since_us, person=by.person, created_us=by.created_us,
             seen=wanted.revision,
         )  # fmt: skip
         by.note("report", uid, noted, _noted(tx, uid))
@@ -125,7 +125,7 @@ def _noted(tx: Transaction, uid: str) -> ReportSpec:
     return reports.get_report(tx, uid).spec
 
 
-def _facts(wanted: ReportIn) -> ReportSpec:
+def _spec(wanted: ReportIn) -> ReportSpec:
     lines = tuple((line.member, line.stat) for line in wanted.lines)
     return ReportSpec(wanted.name, wanted.kind, lines, wanted.norm, wanted.every, wanted.rule, wanted.enabled)
 

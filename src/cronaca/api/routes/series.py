@@ -50,11 +50,11 @@ def get_curves(
     tags = find_all_tags(store, tag)
     found = reader.read_many([t.tag_id for t in tags], window, width, find_archives(store, tags, archive))
     curves = [one.series for one in found]
-    facts = [
-        wire.facts(t, one.facts, one.reduced, end, one.width_us, one.archive_id)
+    details = [
+        wire.details(t, one.answer, one.reduced, end, one.width_us, one.archive_id)
         for t, one in zip(tags, found, strict=True)
     ]
-    return _curves(facts, curves, window, width, accept)
+    return _curves(details, curves, window, width, accept)
 
 
 @router.post("/derived", responses={200: {"content": {arrow.MEDIA_TYPE: {}}}}, response_model=CurvesOut)
@@ -65,8 +65,8 @@ def get_made(
     evaluated at every sample of its inputs; over very many of them from their reduced curves (`reduced`)."""
     window = Window.parse(int(wanted.start_us), int(wanted.end_us))
     made = [_make(store, reader, pen, window, wanted.width) for pen in wanted.pens]
-    facts = [wire.made_facts(p.id, m, window.end_us) for p, m in zip(wanted.pens, made, strict=True)]
-    return _curves(facts, [one.series for one in made], window, wanted.width, accept)
+    details = [wire.derived_details(p.id, m, window.end_us) for p, m in zip(wanted.pens, made, strict=True)]
+    return _curves(details, [one.series for one in made], window, wanted.width, accept)
 
 
 def _make(store: Store, reader: DerivedReader, pen: DerivedPenIn, window: Window, width: int) -> DerivedCurve:
@@ -81,13 +81,13 @@ def _make(store: Store, reader: DerivedReader, pen: DerivedPenIn, window: Window
 
 
 def _curves(
-    facts: list[dict[str, Any]], curves: list[Series], window: Window, width: int, accept: str
+    details: list[dict[str, Any]], curves: list[Series], window: Window, width: int, accept: str
 ) -> Response | CurvesOut:
     ends = {"start_us": str(window.start_us), "end_us": str(window.end_us)}
     if arrow.MEDIA_TYPE in accept:
-        whole = {**ends, "width": width, "series": [wire.plain(f) for f in facts]}
+        whole = {**ends, "width": width, "series": [wire.plain(f) for f in details]}
         return Response(arrow.to_ipc(curves, whole), media_type=arrow.MEDIA_TYPE)
-    series = [SeriesOut.model_validate({**f, **_columns(c)}) for f, c in zip(facts, curves, strict=True)]
+    series = [SeriesOut.model_validate({**f, **_columns(c)}) for f, c in zip(details, curves, strict=True)]
     return CurvesOut(**ends, width=width, series=series)
 
 
@@ -110,14 +110,14 @@ def get_raw(
     inside = recorded.take((recorded.ts_us >= part.start_us) & (recorded.ts_us < part.end_us))
     page = inside.take(slice(0, limit))
     following = int(inside.ts_us[limit]) if len(inside) > limit else part.end_us
-    facts = {
-        **wire.facts(found, answer, False, following, 0), "samples": len(page),
+    details = {
+        **wire.details(found, answer, False, following, 0), "samples": len(page),
         "next_start_us": str(following) if following < window.end_us else None,
     }  # fmt: skip
-    facts["gaps"] = [one for one in facts["gaps"] if int(one.start_us) < following]
+    details["gaps"] = [one for one in details["gaps"] if int(one.start_us) < following]
     if arrow.MEDIA_TYPE in accept:
-        return Response(arrow.to_ipc_exact(page, wire.plain(facts)), media_type=arrow.MEDIA_TYPE)
-    return RawOut.model_validate({**facts, **_columns(page)})
+        return Response(arrow.to_ipc_exact(page, wire.plain(details)), media_type=arrow.MEDIA_TYPE)
+    return RawOut.model_validate({**details, **_columns(page)})
 
 
 @router.get("/at")

@@ -24,7 +24,7 @@ router = api_router("", "set-up")
 
 @router.get("/plant")
 def get_plant(store: StoreDep) -> PlantOut:
-    """Facts of the whole plant."""
+    """What holds for the whole plant."""
     with store.snapshot() as tx:
         plant = find_plant(tx)
     if plant is None:

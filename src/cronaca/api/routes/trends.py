@@ -70,7 +70,7 @@ def add_sheet(store: StoreDep, who: SavesViews, wanted: SheetIn) -> SheetOut:
     """Saves a new sheet."""
 
     def work(tx: Transaction, by: Act) -> str:
-        uid = sheets.add_sheet(tx, _facts(wanted), by)
+        uid = sheets.add_sheet(tx, _content(wanted), by)
         by.note("sheet", uid, None, sheets.get_sheet(tx, uid, by.person))
         return uid
 
@@ -83,7 +83,7 @@ def change_sheet(store: StoreDep, who: SavesViews, uid: Uid, wanted: SheetIn) ->
 
     def work(tx: Transaction, by: Act) -> None:
         before = sheets.get_sheet(tx, uid, by.person)
-        sheets.change_sheet(tx, uid, _facts(wanted), by, wanted.revision)
+        sheets.change_sheet(tx, uid, _content(wanted), by, wanted.revision)
         by.note("sheet", uid, before, sheets.get_sheet(tx, uid, by.person))
 
     act(store, who, work)
@@ -102,7 +102,7 @@ def remove_sheet(store: StoreDep, who: SavesViews, uid: Uid) -> None:
     act(store, who, work)
 
 
-def _facts(wanted: SheetIn) -> SheetContent:
+def _content(wanted: SheetIn) -> SheetContent:
     return SheetContent(wanted.name, wanted.view, wanted.folder, wanted.own, wanted.page)
 
 
@@ -233,14 +233,14 @@ def export_samples(
             Shown(t.name, t.unit, _inside(c.series, window)) for t, c in zip(tags, curves_of, strict=True)
         )
     else:
-        samples = sum(one.facts.samples for one in curves_of)
+        samples = sum(one.answer.samples for one in curves_of)
         if samples > _MOST_EXPORTED:
             raise InvalidInput(
                 "end", f"the window holds {samples:,} samples of these tags",
                 f"Ask for fewer tags or a shorter window: at most {_MOST_EXPORTED:,} at once. The command "
                 "`./cronaca history export` has no such limit.",
             )  # fmt: skip
-        counts = [one.facts.samples for one in curves_of]
+        counts = [one.answer.samples for one in curves_of]
         parts = _recorded(reader, tags, counts, window, archives)
     with store.snapshot() as tx:
         plant = find_plant(tx)

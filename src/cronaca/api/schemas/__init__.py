@@ -73,7 +73,7 @@ class ShiftOut(Model):
 
 
 class PlantOut(Model):
-    """Facts of the whole plant."""
+    """What holds for the whole plant."""
 
     name: str
     zone: str

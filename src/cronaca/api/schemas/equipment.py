@@ -103,7 +103,7 @@ class EquipmentIn(Model):
     sources: dict[str, Uid] = Field({})
     parameters: dict[str, Word] = Field({})
     overrides: dict[str, dict[str, Settings]] = Field({})
-    """What it has otherwise than its class says: by part (tags, loggers, runs), object and fact."""
+    """What it has otherwise than its class says: by part (tags, loggers, runs), object and field."""
     without: list[Name] = Field([])
     revision: int | None = None
 

@@ -86,53 +86,53 @@ class Calculation:
 @lru_cache(maxsize=16_384)
 def parse_calculation(text: str, value_type: ValueType) -> Calculation:
     """A calculation from its JSON form; raises InvalidInput. The formula itself is read elsewhere."""
-    facts = _facts(text)
-    kind = _kind(facts)
-    _check_fields(facts, kind)
-    inputs = _inputs(facts, kind)
+    given = _facts(text)
+    kind = _kind(given)
+    _check_fields(given, kind)
+    inputs = _inputs(given, kind)
     if kind is Kind.FIGURE and value_type is not ValueType.FLOAT:
         raise InvalidInput("value_type", "a statistic is a float", "Take float.")
     if value_type is ValueType.TEXT:
         raise InvalidInput("value_type", "a calculated value is no text", "Take a number or boolean.")
     if kind in _METERS and value_type not in _COUNTS:
         raise InvalidInput("value_type", f"a {kind.value} is a number", "Take float or integer.")
-    edge, per = facts.get("edge", Edge.RISING.value), facts.get("per", "h")
+    edge, per = given.get("edge", Edge.RISING.value), given.get("per", "h")
     if edge not in (Edge.RISING.value, Edge.FALLING.value, Edge.EITHER.value):
         raise InvalidInput("address", f"the edge {edge!r} is unknown", "Use rising, falling or either.")
     if per not in ("s", "min", "h"):
         raise InvalidInput("address", f"the unit of time {per!r} is unknown", "Use s, min or h.")
     return Calculation(
-        kind, inputs, str(facts.get("formula", "")), Edge(edge), _preset(facts), per,
-        str(facts.get("figure", "")), _percent(facts), _window(facts, kind),
+        kind, inputs, str(given.get("formula", "")), Edge(edge), _preset(given), per,
+        str(given.get("figure", "")), _percent(given), _window(given, kind),
     )  # fmt: skip
 
 
 def _facts(text: str) -> dict[str, Any]:
     try:
-        facts = json.loads(text)
+        given = json.loads(text)
     except ValueError as exc:
         raise InvalidInput("address", f"{text} is no calculation", "Give kind and inputs.") from exc
-    if not isinstance(facts, dict):
+    if not isinstance(given, dict):
         raise InvalidInput("address", f"{text} is no calculation", "Give kind and inputs.")
-    return facts
+    return given
 
 
-def _kind(facts: Mapping[str, Any]) -> Kind:
-    kind = facts.get("kind", Kind.FORMULA.value)
+def _kind(given: Mapping[str, Any]) -> Kind:
+    kind = given.get("kind", Kind.FORMULA.value)
     if kind not in [one.value for one in Kind]:
         known = ", ".join(one.value for one in Kind)
         raise InvalidInput("address", f"the kind {kind!r} is unknown", f"Use one of: {known}.")
     return Kind(kind)
 
 
-def _check_fields(facts: Mapping[str, Any], kind: Kind) -> None:
-    for name in facts:
+def _check_fields(given: Mapping[str, Any], kind: Kind) -> None:
+    for name in given:
         if name not in _FIELDS[kind] | {"kind", "inputs"}:
             raise InvalidInput("address", f"a {kind.value} has no {name!r}", "Leave it out.")
 
 
-def _inputs(facts: Mapping[str, Any], kind: Kind) -> dict[str, str]:
-    inputs = facts.get("inputs", {})
+def _inputs(given: Mapping[str, Any], kind: Kind) -> dict[str, str]:
+    inputs = given.get("inputs", {})
     if not isinstance(inputs, dict):
         raise InvalidInput("inputs", "they cannot be read", "Give a tag for each name.")
     for name, uid in inputs.items():
@@ -150,15 +150,15 @@ def _inputs(facts: Mapping[str, Any], kind: Kind) -> dict[str, str]:
     return dict(inputs)
 
 
-def _percent(facts: Mapping[str, Any]) -> float:
-    percent = facts.get("percent", 50.0)
+def _percent(given: Mapping[str, Any]) -> float:
+    percent = given.get("percent", 50.0)
     if isinstance(percent, bool) or not isinstance(percent, int | float) or not 0 <= percent <= 100:
         raise InvalidInput("address", f"{percent!r} is no percentage", "Give a number from 0 to 100.")
     return float(percent)
 
 
-def _window(facts: Mapping[str, Any], kind: Kind) -> float | str:
-    window = facts.get("window", "")
+def _window(given: Mapping[str, Any], kind: Kind) -> float | str:
+    window = given.get("window", "")
     if kind is not Kind.FIGURE or window in UNITS:
         return str(window)
     usable = isinstance(window, int | float) and not isinstance(window, bool)
@@ -170,8 +170,8 @@ def _window(facts: Mapping[str, Any], kind: Kind) -> float | str:
     return float(window)
 
 
-def _preset(facts: Mapping[str, Any]) -> float | None:
-    preset = facts.get("preset")
+def _preset(given: Mapping[str, Any]) -> float | None:
+    preset = given.get("preset")
     if preset is None:
         return None
     usable = isinstance(preset, int | float) and not isinstance(preset, bool) and math.isfinite(preset)

@@ -137,14 +137,14 @@ def _wandering(ts_us: Times, period_us: Times, seed: Times) -> NDArray[np.float6
 def parse_generator_address(text: str) -> GeneratorAddress:
     """An address from its JSON form; raises InvalidInput."""
     try:
-        facts = json.loads(text)
+        given = json.loads(text)
         found = GeneratorAddress(
-            Shape(facts["shape"]),
-            float(facts.get("low", 0.0)),
-            float(facts.get("high", 100.0)),
-            float(facts.get("period_s", 60.0)),
-            float(facts.get("noise", 0.0)),
-            int(facts.get("seed", 0)),
+            Shape(given["shape"]),
+            float(given.get("low", 0.0)),
+            float(given.get("high", 100.0)),
+            float(given.get("period_s", 60.0)),
+            float(given.get("noise", 0.0)),
+            int(given.get("seed", 0)),
         )
     except (KeyError, TypeError, ValueError, AttributeError) as exc:
         raise InvalidInput("address", f"{text} is no generated signal ({exc})", _REMEDY) from exc

@@ -27,11 +27,11 @@ class InternalAddress:
 def parse_internal_address(text: str, value_type: ValueType) -> InternalAddress:
     """An address from its JSON form; raises InvalidInput."""
     try:
-        facts = json.loads(text)
-        initial, keep = facts.get("initial"), facts.get("keep", True)
+        given = json.loads(text)
+        initial, keep = given.get("initial"), given.get("keep", True)
     except (ValueError, AttributeError) as exc:
         raise InvalidInput("address", f"{text} is no internal value", _REMEDY) from exc
-    for field in facts:
+    for field in given:
         if field not in ("initial", "keep"):
             raise InvalidInput("address", f"an internal value has no {field!r}", _REMEDY)
     if not isinstance(keep, bool):

@@ -83,12 +83,12 @@ class ModbusAddress:
 
     def to_json(self) -> str:
         """The form in which the set-up keeps it."""
-        facts: dict[str, Any] = {"table": self.table, "address": self.address, "data_type": self.data_type}
+        given: dict[str, Any] = {"table": self.table, "address": self.address, "data_type": self.data_type}
         if (self.scale, self.offset) != (1.0, 0.0):
-            facts |= {"scale": self.scale, "offset": self.offset}
+            given |= {"scale": self.scale, "offset": self.offset}
         if self.low_word_first:
-            facts["low_word_first"] = True
-        return json.dumps(facts)
+            given["low_word_first"] = True
+        return json.dumps(given)
 
     def encode(self, value: float) -> list[int]:
         """The registers (or the bit, as 0 or 1) of an engineering value; raises InvalidInput when it does not
@@ -124,14 +124,14 @@ class ModbusAddress:
 def parse_address(text: str, value_type: ValueType) -> ModbusAddress:
     """An address from its JSON form; raises InvalidInput naming the field."""
     try:
-        facts = json.loads(text)
+        given = json.loads(text)
         found = ModbusAddress(
-            Table(facts["table"]),
-            int(facts["address"]),
-            DataType(facts["data_type"]),
-            float(facts.get("scale", 1.0)),
-            float(facts.get("offset", 0.0)),
-            bool(facts.get("low_word_first", False)),
+            Table(given["table"]),
+            int(given["address"]),
+            DataType(given["data_type"]),
+            float(given.get("scale", 1.0)),
+            float(given.get("offset", 0.0)),
+            bool(given.get("low_word_first", False)),
         )
     except (KeyError, TypeError, ValueError) as exc:
         raise InvalidInput("address", f"{text} is not a Modbus address ({exc})", _REMEDY) from exc

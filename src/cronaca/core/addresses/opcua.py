@@ -53,13 +53,13 @@ class OpcUaAddress:
 def parse_opcua_address(text: str, value_type: ValueType) -> OpcUaAddress:
     """An address from its JSON form; raises InvalidInput that names the field."""
     try:
-        facts = json.loads(text)
-        for field in facts:
+        given = json.loads(text)
+        for field in given:
             if field not in _FIELDS:
                 raise InvalidInput("address", f"an OPC UA node has no {field!r}", _REMEDY)
-        node = facts["node"]
+        node = given["node"]
         deadband, scale, offset = (
-            float(facts.get(name, default))
+            float(given.get(name, default))
             for name, default in (("deadband", 0), ("scale", 1), ("offset", 0))
         )
     except InvalidInput:

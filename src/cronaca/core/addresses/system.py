@@ -66,14 +66,14 @@ class SystemAddress:
 def parse_system_address(text: str, value_type: ValueType) -> SystemAddress:
     """An address from its JSON form; raises InvalidInput."""
     try:
-        facts = json.loads(text)
-        item, of = facts.get("item"), facts.get("of", "")
+        given = json.loads(text)
+        item, of = given.get("item"), given.get("of", "")
     except (ValueError, AttributeError) as exc:
         raise InvalidInput("address", f"{text} is no such value", "Give item, and of.") from exc
     if item not in [one.value for one in Item]:
         known = ", ".join(one.value for one in Item)
         raise InvalidInput("address", f"the item {item!r} is unknown", f"Use one of: {known}.")
-    for name in facts:
+    for name in given:
         if name not in ("item", "of"):
             raise InvalidInput("address", f"such a value has no {name!r}", "Leave it out.")
     found = Item(item)

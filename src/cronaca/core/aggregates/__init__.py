@@ -2,7 +2,7 @@
 
 from cronaca.core.aggregates.catalogue import AGGREGATES, Aggregate, find_aggregate, process, process_all
 from cronaca.core.aggregates.configuration import Configuration
-from cronaca.core.aggregates.facts import Facts
+from cronaca.core.aggregates.interval_data import IntervalData
 from cronaca.core.aggregates.intervals import Intervals, by_duration, by_edges
 from cronaca.core.aggregates.results import Processed
 from cronaca.core.aggregates.samples import Blocks, Samples
@@ -12,7 +12,7 @@ __all__ = [
     "Aggregate",
     "Blocks",
     "Configuration",
-    "Facts",
+    "IntervalData",
     "Intervals",
     "Processed",
     "Samples",

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from cronaca.core.aggregates import status
 from cronaca.core.aggregates.bounds import Bound, end_bound, interpolated, start_bound
-from cronaca.core.aggregates.facts import Facts, Mask
+from cronaca.core.aggregates.interval_data import IntervalData, Mask
 from cronaca.core.aggregates.results import Processed, processed, where_past
 from cronaca.core.aggregates.samples import as_type, differences
 from cronaca.core.aggregates.timed import by_time
@@ -21,35 +21,35 @@ from cronaca.core.model import Times, Values
 C: Final = status.CALCULATED
 
 
-def interpolative(facts: Facts) -> Processed:
+def interpolative(data: IntervalData) -> Processed:
     """The interpolated bounding value where each interval begins."""
-    return _of_bound(facts, interpolated(facts, facts.intervals.begin_us), facts.intervals.begin_us)
+    return _of_bound(data, interpolated(data, data.intervals.begin_us), data.intervals.begin_us)
 
 
-def start_bound_value(facts: Facts) -> Processed:
+def start_bound_value(data: IntervalData) -> Processed:
     """The simple bounding value where each interval begins."""
-    return _of_bound(facts, start_bound(facts), facts.intervals.begin_us)
+    return _of_bound(data, start_bound(data), data.intervals.begin_us)
 
 
-def end_bound_value(facts: Facts) -> Processed:
+def end_bound_value(data: IntervalData) -> Processed:
     """The simple bounding value where each interval ends, at that time."""
-    return _of_bound(facts, end_bound(facts), facts.intervals.end_us)
+    return _of_bound(data, end_bound(data), data.intervals.end_us)
 
 
-def _of_bound(facts: Facts, bound: Bound, ts_us: Times) -> Processed:
-    found = processed(facts, bound.values, bound.codes, bound.bits)
-    times = ts_us if facts.intervals.forward else ts_us[::-1]
+def _of_bound(data: IntervalData, bound: Bound, ts_us: Times) -> Processed:
+    found = processed(data, bound.values, bound.codes, bound.bits)
+    times = ts_us if data.intervals.forward else ts_us[::-1]
     return Processed(found.begin_us, found.end_us, times, found.values, found.null, found.codes)
 
 
-def delta_bounds(facts: Facts) -> Processed:
+def delta_bounds(data: IntervalData) -> Processed:
     """Bound at the end minus bound at the beginning."""
-    first, last = start_bound(facts), end_bound(facts)
+    first, last = start_bound(data), end_bound(data)
     both = first.usable & last.usable
     codes = np.where(first.good & last.good, status.GOOD, status.UNCERTAIN_SUB_NORMAL)
     codes = np.where(both, codes, status.BAD_NO_DATA).astype(np.uint32)
     values = differences(last.values, first.values)
-    return processed(facts, values, where_past(facts, codes), C, facts.partial)
+    return processed(data, values, where_past(data, codes), C, data.partial)
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,19 +65,19 @@ class _Extreme:
     there: Mask
 
 
-def _find(facts: Facts, ufunc: np.ufunc) -> _Extreme:
-    at, count = facts.segments.extreme(facts.values, ~facts.bad & facts.raw, ufunc)
-    first, last = start_bound(facts), end_bound(facts)
+def _find(data: IntervalData, ufunc: np.ufunc) -> _Extreme:
+    at, count = data.segments.extreme(data.values, ~data.bad & data.raw, ufunc)
+    first, last = start_bound(data), end_bound(data)
     place = np.maximum(at, 0)
-    empty = not len(facts.ts_us)
+    empty = not len(data.ts_us)
     found = _Extreme(
-        as_type(np.zeros(len(at)), facts.values) if empty else facts.values[place],
-        np.zeros(len(at), np.int64) if empty else facts.ts_us[place],
+        as_type(np.zeros(len(at)), data.values) if empty else data.values[place],
+        np.zeros(len(at), np.int64) if empty else data.ts_us[place],
         np.zeros(len(at), np.bool_), np.zeros(len(at), np.bool_), count, at >= 0,
     )  # fmt: skip
-    where = facts.intervals
+    where = data.intervals
     found = _with_bound(found, first, first.usable & ~first.raw, where.begin_us, ufunc, starts=True)
-    if not facts.stepped:
+    if not data.stepped:
         # Backward in time a sample may stand on the edge itself: it is the bound, and not inside.
         found = _with_bound(found, last, last.usable, where.effective_end_us, ufunc, starts=False)
     at_start = found.at_start | (found.there & (found.ts_us == where.begin_us))
@@ -104,16 +104,16 @@ def _with_bound(
     )
 
 
-def _extreme(facts: Facts, *, ufunc: np.ufunc, own_time: bool) -> Processed:
-    found = _find(facts, ufunc)
-    _, codes = by_time(facts, stepped=facts.stepped)
+def _extreme(data: IntervalData, *, ufunc: np.ufunc, own_time: bool) -> Processed:
+    found = _find(data, ufunc)
+    _, codes = by_time(data, stepped=data.stepped)
     codes = np.where(found.there, codes, np.uint32(status.BAD_NO_DATA))
     bits = status.bit(found.several > 1, status.MULTI_VALUE)
     shown = found.is_bound if own_time else found.is_bound & found.at_start
     bits |= status.bit(shown, status.INTERPOLATED)
     if not own_time:
         bits |= status.bit(~found.at_start, C)
-    return processed(facts, found.values, codes, bits, facts.partial, ts_us=found.ts_us if own_time else None)
+    return processed(data, found.values, codes, bits, data.partial, ts_us=found.ts_us if own_time else None)
 
 
 minimum_2 = partial(_extreme, ufunc=np.minimum, own_time=False)
@@ -122,9 +122,9 @@ minimum_actual_time_2 = partial(_extreme, ufunc=np.minimum, own_time=True)
 maximum_actual_time_2 = partial(_extreme, ufunc=np.maximum, own_time=True)
 
 
-def range_2(facts: Facts) -> Processed:
+def range_2(data: IntervalData) -> Processed:
     """Highest minus lowest of usable samples and bounds."""
-    low, high = _find(facts, np.minimum), _find(facts, np.maximum)
-    _, codes = by_time(facts, stepped=facts.stepped)
+    low, high = _find(data, np.minimum), _find(data, np.maximum)
+    _, codes = by_time(data, stepped=data.stepped)
     codes = np.where(low.there, codes, np.uint32(status.BAD_NO_DATA))
-    return processed(facts, differences(high.values, low.values), codes, C, facts.partial)
+    return processed(data, differences(high.values, low.values), codes, C, data.partial)

@@ -11,7 +11,7 @@ from typing import Final
 
 from cronaca.core.aggregates import bounded, recorded, timed
 from cronaca.core.aggregates.configuration import Configuration
-from cronaca.core.aggregates.facts import Facts
+from cronaca.core.aggregates.interval_data import IntervalData
 from cronaca.core.aggregates.intervals import Intervals
 from cronaca.core.aggregates.results import Processed
 from cronaca.core.aggregates.samples import Samples
@@ -33,7 +33,7 @@ class Aggregate:
     node_id: int
     section: str
     formula: str
-    compute: Callable[[Facts], Processed]
+    compute: Callable[[IntervalData], Processed]
     types: frozenset[ValueType]
     merges: frozenset[ValueType]
     result: str
@@ -160,5 +160,5 @@ def process_all(
     chosen = [find_aggregate(name) for name in names]
     for one in chosen:
         refuse_type(one.name, one.types, samples.series.value_type)
-    facts = Facts(samples, intervals, configuration or Configuration())
-    return {one.name: one.compute(facts) for one in chosen}
+    data = IntervalData(samples, intervals, configuration or Configuration())
+    return {one.name: one.compute(data) for one in chosen}

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from cronaca.core import quality as q
 from cronaca.core.aggregates import status
 from cronaca.core.aggregates.bounds import start_bound
-from cronaca.core.aggregates.facts import Facts, Mask
+from cronaca.core.aggregates.interval_data import IntervalData, Mask
 from cronaca.core.aggregates.results import Processed, processed, where_past
 from cronaca.core.aggregates.samples import Floats, as_type, away_from, differences
 from cronaca.core.aggregates.status import StatusArray
@@ -23,35 +23,35 @@ _SAFE_EXPONENT: Final = 400
 """Squares of what lies within 2^-400 and 2^400 stay inside of float64, however many are summed."""
 
 
-def average(facts: Facts) -> Processed:
+def average(data: IntervalData) -> Processed:
     """Sum of Good samples / their number."""
-    return processed(facts, spread(facts).mean, _of_good(facts), C, facts.partial)
+    return processed(data, spread(data).mean, _of_good(data), C, data.partial)
 
 
-def variance_population(facts: Facts) -> Processed:
+def variance_population(data: IntervalData) -> Processed:
     """Sum of squared deviations of Good samples / n."""
-    return _spread(facts, sample=False, root=False)
+    return _spread(data, sample=False, root=False)
 
 
-def variance_sample(facts: Facts) -> Processed:
+def variance_sample(data: IntervalData) -> Processed:
     """Sum of squared deviations of Good samples / (n - 1); 0 for one sample."""
-    return _spread(facts, sample=True, root=False)
+    return _spread(data, sample=True, root=False)
 
 
-def deviation_population(facts: Facts) -> Processed:
+def deviation_population(data: IntervalData) -> Processed:
     """Root of the population variance."""
-    return _spread(facts, sample=False, root=True)
+    return _spread(data, sample=False, root=True)
 
 
-def deviation_sample(facts: Facts) -> Processed:
+def deviation_sample(data: IntervalData) -> Processed:
     """Root of the sample variance."""
-    return _spread(facts, sample=True, root=True)
+    return _spread(data, sample=True, root=True)
 
 
-def _spread(facts: Facts, *, sample: bool, root: bool) -> Processed:
-    found = spread(facts)
+def _spread(data: IntervalData, *, sample: bool, root: bool) -> Processed:
+    found = spread(data)
     values = found.deviation(sample=sample) if root else found.variance(sample=sample)
-    return processed(facts, values, _of_good(facts), C, facts.partial)
+    return processed(data, values, _of_good(data), C, data.partial)
 
 
 @dataclass(frozen=True, slots=True)
@@ -85,20 +85,20 @@ class Spread:
         return found
 
 
-def spread(facts: Facts) -> Spread:
+def spread(data: IntervalData) -> Spread:
     """How the Good samples of each interval are spread around their mean."""
-    return facts.remember("spread", lambda: _spread_of(facts))
+    return data.remember("spread", lambda: _spread_of(data))
 
 
 @np.errstate(over="ignore", invalid="ignore")  # what float64 does not hold becomes Bad, out of range
-def _spread_of(facts: Facts) -> Spread:
+def _spread_of(data: IntervalData) -> Spread:
     """Values are taken relative to the first one of their interval, in two passes, so a large offset eats no
     digits; blocks merge by Chan, Golub, LeVeque (STAN-CS-79-773, 1979)."""
-    segments, good, blocks = facts.segments, facts.good & facts.raw, facts.samples.blocks
+    segments, good, blocks = data.segments, data.good & data.raw, data.samples.blocks
     counts = (
         good.astype(np.float64) if blocks is None else np.where(good, blocks.counts, 0).astype(np.float64)
     )
-    values = facts.values if blocks is None else blocks.mean
+    values = data.values if blocks is None else blocks.mean
     first = segments.first(counts > 0)
     none = np.zeros((), values.dtype)
     shift = np.where(first >= 0, values[np.maximum(first, 0)] if len(values) else none, none)
@@ -126,161 +126,161 @@ def _spread_of(facts: Facts) -> Spread:
     return Spread(total.astype(np.int64), mean, m2, exponent)
 
 
-def _of_good(facts: Facts) -> StatusArray:
+def _of_good(data: IntervalData) -> StatusArray:
     """By shares of samples; Bad, no data, where none is Good."""
-    good, _, _ = facts.raw_counts
-    return np.where(good == 0, np.uint32(status.BAD_NO_DATA), facts.by_values())
+    good, _, _ = data.raw_counts
+    return np.where(good == 0, np.uint32(status.BAD_NO_DATA), data.by_values())
 
 
-def count(facts: Facts) -> Processed:
+def count(data: IntervalData) -> Processed:
     """The number of Good samples: 0 and Good where nothing was recorded, 0 and Bad where all was Bad."""
-    good, _, total = facts.raw_counts
-    codes = np.where(total == 0, np.uint32(status.GOOD), facts.by_values())
+    good, _, total = data.raw_counts
+    codes = np.where(total == 0, np.uint32(status.GOOD), data.by_values())
     no_value = np.zeros(len(good), np.bool_)
-    return processed(facts, good, codes, C, facts.partial, null=no_value)
+    return processed(data, good, codes, C, data.partial, null=no_value)
 
 
-def minimum(facts: Facts) -> Processed:
+def minimum(data: IntervalData) -> Processed:
     """The lowest Good sample."""
-    return _extreme(facts, np.minimum, own_time=False)
+    return _extreme(data, np.minimum, own_time=False)
 
 
-def maximum(facts: Facts) -> Processed:
+def maximum(data: IntervalData) -> Processed:
     """The highest Good sample."""
-    return _extreme(facts, np.maximum, own_time=False)
+    return _extreme(data, np.maximum, own_time=False)
 
 
-def minimum_actual_time(facts: Facts) -> Processed:
+def minimum_actual_time(data: IntervalData) -> Processed:
     """The lowest Good sample with its time; the oldest of several."""
-    return _extreme(facts, np.minimum, own_time=True)
+    return _extreme(data, np.minimum, own_time=True)
 
 
-def maximum_actual_time(facts: Facts) -> Processed:
+def maximum_actual_time(data: IntervalData) -> Processed:
     """The highest Good sample with its time; the oldest of several."""
-    return _extreme(facts, np.maximum, own_time=True)
+    return _extreme(data, np.maximum, own_time=True)
 
 
-def _extreme(facts: Facts, ufunc: np.ufunc, *, own_time: bool) -> Processed:
-    at, several = facts.segments.extreme(facts.values, facts.good & facts.raw, ufunc)
+def _extreme(data: IntervalData, ufunc: np.ufunc, *, own_time: bool) -> Processed:
+    at, several = data.segments.extreme(data.values, data.good & data.raw, ufunc)
     place = np.maximum(at, 0)
-    codes = _extreme_codes(facts, ufunc, at)
-    ts, values = _taken(facts, place)
+    codes = _extreme_codes(data, ufunc, at)
+    ts, values = _taken(data, place)
     lowered = codes == status.UNCERTAIN_SUB_NORMAL
-    calculated = lowered if own_time else lowered | (ts != facts.intervals.begin_us)
+    calculated = lowered if own_time else lowered | (ts != data.intervals.begin_us)
     bits = status.bit(calculated, C) | status.bit(several > 1, status.MULTI_VALUE)
-    return processed(facts, values, codes, bits, facts.partial, ts_us=ts if own_time else None)
+    return processed(data, values, codes, bits, data.partial, ts_us=ts if own_time else None)
 
 
-def _taken(facts: Facts, place: NDArray[np.intp]) -> tuple[Times, Values]:
-    if not len(facts.ts_us):
-        return np.zeros(len(place), np.int64), as_type(np.zeros(len(place)), facts.values)
-    return facts.ts_us[place], facts.values[place]
+def _taken(data: IntervalData, place: NDArray[np.intp]) -> tuple[Times, Values]:
+    if not len(data.ts_us):
+        return np.zeros(len(place), np.int64), as_type(np.zeros(len(place)), data.values)
+    return data.ts_us[place], data.values[place]
 
 
-def _extreme_codes(facts: Facts, ufunc: np.ufunc, at: NDArray[np.intp]) -> StatusArray:
+def _extreme_codes(data: IntervalData, ufunc: np.ufunc, at: NDArray[np.intp]) -> StatusArray:
     """Uncertain where a Bad sample was left out, or an Uncertain one lies beyond the extreme."""
-    bad = facts.raw_counts[1]
-    doubtful = facts.raw & ~facts.good & ~facts.bad
-    beyond, _ = facts.segments.extreme(facts.values, doubtful, ufunc)
+    bad = data.raw_counts[1]
+    doubtful = data.raw & ~data.good & ~data.bad
+    beyond, _ = data.segments.extreme(data.values, doubtful, ufunc)
     lowered = bad > 0
     both = (beyond >= 0) & (at >= 0)
     if both.any():
         better = np.less if ufunc is np.minimum else np.greater
-        lowered = lowered | (both & better(facts.values[beyond], facts.values[at]))
+        lowered = lowered | (both & better(data.values[beyond], data.values[at]))
     codes = np.where(lowered, status.UNCERTAIN_SUB_NORMAL, status.GOOD)
     return np.where(at < 0, status.BAD_NO_DATA, codes).astype(np.uint32)
 
 
-def value_range(facts: Facts) -> Processed:
+def value_range(data: IntervalData) -> Processed:
     """Highest minus lowest Good sample."""
-    good = facts.good & facts.raw
-    low, _ = facts.segments.extreme(facts.values, good, np.minimum)
-    high, _ = facts.segments.extreme(facts.values, good, np.maximum)
-    codes = np.maximum(_extreme_codes(facts, np.minimum, low), _extreme_codes(facts, np.maximum, high))
-    return processed(facts, difference(facts, high, low), codes, C, facts.partial)
+    good = data.good & data.raw
+    low, _ = data.segments.extreme(data.values, good, np.minimum)
+    high, _ = data.segments.extreme(data.values, good, np.maximum)
+    codes = np.maximum(_extreme_codes(data, np.minimum, low), _extreme_codes(data, np.maximum, high))
+    return processed(data, difference(data, high, low), codes, C, data.partial)
 
 
-def difference(facts: Facts, one: NDArray[np.intp], other: NDArray[np.intp]) -> Values:
+def difference(data: IntervalData, one: NDArray[np.intp], other: NDArray[np.intp]) -> Values:
     """Differences of samples: exact for whole numbers, in floats where 64 bits do not hold one of them."""
-    if not len(facts.ts_us):
-        return as_type(np.zeros(len(one)), facts.values)
+    if not len(data.ts_us):
+        return as_type(np.zeros(len(one)), data.values)
     # Where there is no sample the first one stands for both: 0, and no other column type by it.
     nowhere = (one < 0) | (other < 0)
     a, b = np.where(nowhere, 0, one), np.where(nowhere, 0, other)
-    return differences(facts.values[a], facts.values[b])
+    return differences(data.values[a], data.values[b])
 
 
-def delta(facts: Facts) -> Processed:
+def delta(data: IntervalData) -> Processed:
     """Last minus first Good sample, in the direction of time."""
-    good = facts.good & facts.raw
-    first, last = facts.segments.first(good), facts.segments.last(good)
-    first_raw, last_raw = facts.segments.first(facts.raw), facts.segments.last(facts.raw)
+    good = data.good & data.raw
+    first, last = data.segments.first(good), data.segments.last(good)
+    first_raw, last_raw = data.segments.first(data.raw), data.segments.last(data.raw)
     passed = (first != first_raw) | (last != last_raw)
     codes = np.where(passed, status.UNCERTAIN_SUB_NORMAL, status.GOOD)
     codes = np.where(first < 0, status.BAD_NO_DATA, codes).astype(np.uint32)
-    ends = (last, first) if facts.intervals.forward else (first, last)
-    return processed(facts, difference(facts, *ends), codes, C, facts.partial)
+    ends = (last, first) if data.intervals.forward else (first, last)
+    return processed(data, difference(data, *ends), codes, C, data.partial)
 
 
-def start(facts: Facts) -> Processed:
+def start(data: IntervalData) -> Processed:
     """The first recorded sample, whatever its quality."""
-    return _end_sample(facts, first=facts.intervals.forward)
+    return _end_sample(data, first=data.intervals.forward)
 
 
-def end(facts: Facts) -> Processed:
+def end(data: IntervalData) -> Processed:
     """The last recorded sample, whatever its quality."""
-    return _end_sample(facts, first=not facts.intervals.forward)
+    return _end_sample(data, first=not data.intervals.forward)
 
 
-def _end_sample(facts: Facts, *, first: bool) -> Processed:
-    at = facts.segments.first(facts.raw) if first else facts.segments.last(facts.raw)
-    ts, values = _taken(facts, np.maximum(at, 0))
-    quality = facts.samples.series.quality[np.maximum(at, 0)] if len(facts.ts_us) else np.zeros(len(at))
+def _end_sample(data: IntervalData, *, first: bool) -> Processed:
+    at = data.segments.first(data.raw) if first else data.segments.last(data.raw)
+    ts, values = _taken(data, np.maximum(at, 0))
+    quality = data.samples.series.quality[np.maximum(at, 0)] if len(data.ts_us) else np.zeros(len(at))
     codes = np.where(at < 0, np.uint32(status.BAD_NO_DATA), status.from_quality(quality.astype(np.uint16)))
-    found = processed(facts, values, codes, ts_us=ts)
-    if facts.intervals.forward:
+    found = processed(data, values, codes, ts_us=ts)
+    if data.intervals.forward:
         times = np.where(at < 0, found.begin_us, ts)
     else:
-        times = np.where(at < 0, facts.intervals.begin_us, ts)[::-1]
+        times = np.where(at < 0, data.intervals.begin_us, ts)[::-1]
     return Processed(found.begin_us, found.end_us, times, found.values, found.null, found.codes)
 
 
-def worst_quality(facts: Facts) -> Processed:
+def worst_quality(data: IntervalData) -> Processed:
     """The worst status among the samples; the value is a status code."""
-    return _worst(facts, with_bound=False)
+    return _worst(data, with_bound=False)
 
 
-def worst_quality_2(facts: Facts) -> Processed:
+def worst_quality_2(data: IntervalData) -> Processed:
     """The worst status among the samples and the simple bound at the beginning."""
-    return _worst(facts, with_bound=True)
+    return _worst(data, with_bound=True)
 
 
-def _worst(facts: Facts, *, with_bound: bool) -> Processed:
-    severity = q.severity(facts.samples.series.quality).astype(np.int64)
-    at, several = facts.segments.extreme(severity, facts.raw, np.maximum)
+def _worst(data: IntervalData, *, with_bound: bool) -> Processed:
+    severity = q.severity(data.samples.series.quality).astype(np.int64)
+    at, several = data.segments.extreme(severity, data.raw, np.maximum)
     place = np.maximum(at, 0)
-    own = facts.samples.series.quality[place] if len(facts.ts_us) else np.zeros(len(at), np.uint16)
+    own = data.samples.series.quality[place] if len(data.ts_us) else np.zeros(len(at), np.uint16)
     codes = np.where(at < 0, 0, status.from_quality(own)).astype(np.uint32)
     level = np.where(at < 0, -1, (codes >> np.uint32(30)).astype(np.int64))
     if with_bound:
-        bound = start_bound(facts)
+        bound = start_bound(data)
         mine = (bound.codes >> np.uint32(30)).astype(np.int64)
         # A sample at the very beginning is the bound itself, a Bad one too: it is not counted twice.
         several = np.where(
-            (mine == level) & ~_recorded_at(facts, facts.intervals.begin_us),
+            (mine == level) & ~_recorded_at(data, data.intervals.begin_us),
             several + 1,
             np.where(mine > level, 1, several),
         )
         codes = np.where(mine > level, bound.codes, codes)
         level = np.maximum(level, mine)
-    found = where_past(facts, np.where(level < 0, status.BAD_NO_DATA, status.GOOD).astype(np.uint32))
+    found = where_past(data, np.where(level < 0, status.BAD_NO_DATA, status.GOOD).astype(np.uint32))
     multi = status.bit(several > 1, status.MULTI_VALUE)
-    return processed(facts, codes.astype(np.int64), found, C, facts.partial, multi)
+    return processed(data, codes.astype(np.int64), found, C, data.partial, multi)
 
 
-def _recorded_at(facts: Facts, at_us: Times) -> Mask:
+def _recorded_at(data: IntervalData, at_us: Times) -> Mask:
     """Whether there is a recorded sample at each instant."""
-    recorded = facts.ts_us[facts.raw]
+    recorded = data.ts_us[data.raw]
     place = np.searchsorted(recorded, at_us)
     found = np.zeros(len(at_us), np.bool_)
     there = place < len(recorded)
@@ -288,27 +288,27 @@ def _recorded_at(facts: Facts, at_us: Times) -> Mask:
     return found
 
 
-def transitions(facts: Facts) -> Processed:
+def transitions(data: IntervalData) -> Processed:
     """Changes between zero and not zero (of the state, for state lists and texts) from one usable sample to
     the next; the last one before the interval is the first reference. No sample and a known value: 0."""
-    _, _, total = facts.raw_counts
-    found = facts.segments.total(state_changes(facts))
-    usable = facts.segments.count(~facts.bad & facts.raw)
-    codes = np.where(usable == 0, np.uint32(status.BAD_NO_DATA), facts.by_values())
+    _, _, total = data.raw_counts
+    found = data.segments.total(state_changes(data))
+    usable = data.segments.count(~data.bad & data.raw)
+    codes = np.where(usable == 0, np.uint32(status.BAD_NO_DATA), data.by_values())
     # Nothing recorded because nothing changed: none is what is known.
-    still = (total == 0) & start_bound(facts).usable
+    still = (total == 0) & start_bound(data).usable
     codes = np.where(still, np.uint32(status.GOOD), codes)
-    return processed(facts, found, where_past(facts, codes), C, facts.partial)
+    return processed(data, found, where_past(data, codes), C, data.partial)
 
 
-def state_changes(facts: Facts) -> NDArray[np.int64]:
+def state_changes(data: IntervalData) -> NDArray[np.int64]:
     """How many changes of state each sample brings, against the usable one before it."""
-    u = facts.usable_at
-    kind = facts.samples.series.value_type
-    states = facts.values[u] if kind in (ValueType.STATE, ValueType.TEXT) else facts.values[u] != 0
-    found = np.zeros(len(facts.ts_us), np.int64)
+    u = data.usable_at
+    kind = data.samples.series.value_type
+    states = data.values[u] if kind in (ValueType.STATE, ValueType.TEXT) else data.values[u] != 0
+    found = np.zeros(len(data.ts_us), np.int64)
     found[u[1:]] = states[1:] != states[:-1]
-    blocks = facts.samples.blocks
+    blocks = data.samples.blocks
     if blocks is not None:
         # What happened inside a block is told by the block; it stands at the end of its first span.
         inside = np.flatnonzero(blocks.inner) + 1
@@ -316,10 +316,10 @@ def state_changes(facts: Facts) -> NDArray[np.int64]:
     return found
 
 
-def annotation_count(facts: Facts) -> Processed:
+def annotation_count(data: IntervalData) -> Processed:
     """The number of notes in each interval."""
-    where, times = facts.intervals, facts.samples.annotations
+    where, times = data.intervals, data.samples.annotations
     notes = np.empty(0, np.int64) if times is None else times
     ends = [np.searchsorted(notes, edge, where.side) for edge in (where.lo_us, where.hi_us)]
     found = (ends[1] - ends[0]).astype(np.int64)
-    return processed(facts, found, np.zeros(len(found), np.uint32), C, facts.partial)
+    return processed(data, found, np.zeros(len(found), np.uint32), C, data.partial)

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from cronaca.core import quality as q
 from cronaca.core.aggregates import status
-from cronaca.core.aggregates.facts import Facts, Mask
+from cronaca.core.aggregates.interval_data import IntervalData, Mask
 from cronaca.core.aggregates.samples import as_type
 from cronaca.core.aggregates.status import StatusArray
 from cronaca.core.model import Times, Values
@@ -36,7 +36,7 @@ class Processed:
 
 
 def processed(
-    facts: Facts,
+    data: IntervalData,
     values: Values,
     codes: StatusArray,
     *bits: int | NDArray[np.int64],
@@ -46,7 +46,7 @@ def processed(
     """Results in the direction of time. A Bad one carries no value, unless `null` says otherwise, and what
     has no value has no bits and stands at the beginning of its interval. A result beyond float64 is Bad,
     out of range."""
-    where = facts.intervals
+    where = data.intervals
     if values.dtype == np.float64:
         too_large = ~np.isfinite(values) & (status.severity(codes) < 2)
         codes = np.where(too_large, np.uint32(q.BAD_OUT_OF_RANGE << 16), codes)
@@ -61,6 +61,6 @@ def processed(
     )
 
 
-def where_past(facts: Facts, codes: StatusArray) -> StatusArray:
+def where_past(data: IntervalData, codes: StatusArray) -> StatusArray:
     """Bad, no data, for the intervals that lie wholly behind the end of data."""
-    return np.where(facts.past_data, np.uint32(status.BAD_NO_DATA), codes)
+    return np.where(data.past_data, np.uint32(status.BAD_NO_DATA), codes)

@@ -13,7 +13,7 @@ from typing import Final, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
-from cronaca.core.aggregates.facts import Facts, Mask
+from cronaca.core.aggregates.interval_data import IntervalData, Mask
 from cronaca.core.aggregates.intervals import Segments
 from cronaca.core.aggregates.samples import Floats
 from cronaca.core.model import Times
@@ -55,160 +55,160 @@ class _Edge:
 
 
 @np.errstate(over="ignore", invalid="ignore")  # what float64 does not hold becomes Bad, out of range
-def area(facts: Facts, *, onward: bool = False) -> Floats:
+def area(data: IntervalData, *, onward: bool = False) -> Floats:
     """The area under the usable stretches of the line in each interval, in value * µs. Before a Bad sample
     the line is held. `onward`: past the end of data the line is extrapolated; else it ends there. Up to the
     end of data the last value is known to have held."""
-    total = _sum_spans(facts, lambda a, b: _span_areas(facts, a, b))
-    for edge in _edges(facts):
-        total = total + _edge_area(facts, edge, onward=onward)
+    total = _sum_spans(data, lambda a, b: _span_areas(data, a, b))
+    for edge in _edges(data):
+        total = total + _edge_area(data, edge, onward=onward)
     return total
 
 
-def durations(facts: Facts, *, stepped: bool) -> Durations:
+def durations(data: IntervalData, *, stepped: bool) -> Durations:
     """How long each interval was Good, Uncertain, Bad. A region has the quality of the sample it begins
     with; on a slope also that of the one it leads to: held before a Bad one, it is Uncertain. What lies
     before the first sample or past the end of data is Bad."""
-    return facts.remember(("durations", stepped), lambda: _durations(facts, stepped=stepped))
+    return data.remember(("durations", stepped), lambda: _durations(data, stepped=stepped))
 
 
-def _durations(facts: Facts, *, stepped: bool) -> Durations:
-    where = facts.intervals
+def _durations(data: IntervalData, *, stepped: bool) -> Durations:
+    where = data.intervals
     whole = where.hi_us - where.lo_us
-    if facts.all_good and len(facts.ts_us):
-        first, last = facts.ts_us[0], facts.end_of_data_us
+    if data.all_good and len(data.ts_us):
+        first, last = data.ts_us[0], data.end_of_data_us
         good = np.maximum(np.minimum(where.hi_us, last) - np.maximum(where.lo_us, first), 0)
         return Durations(good, np.zeros(len(good), np.int64), whole - good)
-    good = _sum_ints(facts, lambda a, b: _good_spans(facts, a, b, stepped=stepped))
-    usable = _sum_ints(facts, lambda a, _: ~facts.bad[a])
-    for edge in _edges(facts):
-        known = _known_end(facts, edge) - edge.x
-        good = good + np.where(_good_edge(facts, edge, stepped=stepped), known, 0)
-        usable = usable + np.where(_usable_edge(facts, edge), known, 0)
+    good = _sum_ints(data, lambda a, b: _good_spans(data, a, b, stepped=stepped))
+    usable = _sum_ints(data, lambda a, _: ~data.bad[a])
+    for edge in _edges(data):
+        known = _known_end(data, edge) - edge.x
+        good = good + np.where(_good_edge(data, edge, stepped=stepped), known, 0)
+        usable = usable + np.where(_usable_edge(data, edge), known, 0)
     return Durations(good, usable - good, whole - usable)
 
 
-def not_zero(facts: Facts) -> Counts:
+def not_zero(data: IntervalData) -> Counts:
     """How long (µs) the usable value, held from each sample to the next, was not zero."""
-    total = _sum_ints(facts, lambda a, _: ~facts.bad[a] & (facts.values[a] != 0))
-    blocks = facts.samples.blocks
+    total = _sum_ints(data, lambda a, _: ~data.bad[a] & (data.values[a] != 0))
+    blocks = data.samples.blocks
     if blocks is not None:
         # Of a boolean tag: its area is the time it was 1.
         inner, held = blocks.inner, blocks.held
-        plain = _sum_ints(facts, lambda a, _: inner[a] & (facts.values[a] != 0))
-        told = _sum_spans(facts, lambda a, _: np.where(inner[a], held[a], 0.0))
+        plain = _sum_ints(data, lambda a, _: inner[a] & (data.values[a] != 0))
+        told = _sum_spans(data, lambda a, _: np.where(inner[a], held[a], 0.0))
         total = total + np.rint(told).astype(np.int64) - plain
-    for edge in _edges(facts):
-        on = _usable_edge(facts, edge) & (facts.numbers[edge.at] != 0)
-        total = total + np.where(on, _known_end(facts, edge) - edge.x, 0)
+    for edge in _edges(data):
+        on = _usable_edge(data, edge) & (data.numbers[edge.at] != 0)
+        total = total + np.where(on, _known_end(data, edge) - edge.x, 0)
     return total
 
 
-def _edges(facts: Facts) -> list[_Edge]:
+def _edges(data: IntervalData) -> list[_Edge]:
     """The piece at the early side of each interval, then the one at its late side."""
-    return facts.remember("edges", lambda: _make_edges(facts))
+    return data.remember("edges", lambda: _make_edges(data))
 
 
-def _make_edges(facts: Facts) -> list[_Edge]:
-    count = len(facts.ts_us)
+def _make_edges(data: IntervalData) -> list[_Edge]:
+    count = len(data.ts_us)
     if not count:
         return []
-    where, segments = facts.intervals, facts.segments
+    where, segments = data.intervals, data.segments
     filled = segments.end > segments.start
-    first = facts.ts_us[np.minimum(segments.start, count - 1)]
-    last = facts.ts_us[np.maximum(segments.end - 1, 0)]
+    first = data.ts_us[np.minimum(segments.start, count - 1)]
+    last = data.ts_us[np.maximum(segments.end - 1, 0)]
     return [
         _Edge.of(segments.start - 1, where.lo_us, np.where(filled, first, where.hi_us), count),
         _Edge.of(segments.end - 1, np.where(filled, last, where.hi_us), where.hi_us, count),
     ]
 
 
-def _usable_edge(facts: Facts, edge: _Edge) -> Mask:
-    return (edge.p >= 0) & ~facts.bad[edge.at]
+def _usable_edge(data: IntervalData, edge: _Edge) -> Mask:
+    return (edge.p >= 0) & ~data.bad[edge.at]
 
 
-def _good_edge(facts: Facts, edge: _Edge, *, stepped: bool) -> Mask:
-    good = (edge.p >= 0) & facts.good[edge.at]
+def _good_edge(data: IntervalData, edge: _Edge, *, stepped: bool) -> Mask:
+    good = (edge.p >= 0) & data.good[edge.at]
     if stepped:
         return good
-    return good & (edge.last | facts.good[edge.following])
+    return good & (edge.last | data.good[edge.following])
 
 
-def _known_end(facts: Facts, edge: _Edge) -> Times:
+def _known_end(data: IntervalData, edge: _Edge) -> Times:
     """Where a piece ends as far as it is known."""
-    return np.where(edge.last, np.maximum(np.minimum(edge.y, facts.end_of_data_us), edge.x), edge.y)
+    return np.where(edge.last, np.maximum(np.minimum(edge.y, data.end_of_data_us), edge.x), edge.y)
 
 
-def _edge_area(facts: Facts, edge: _Edge, *, onward: bool) -> Floats:
-    usable = _usable_edge(facts, edge)
+def _edge_area(data: IntervalData, edge: _Edge, *, onward: bool) -> Floats:
+    usable = _usable_edge(data, edge)
     ahead = ~edge.last
-    sloped = onward and facts.configuration.sloped_extrapolation and not facts.stepped
-    end = edge.y if onward and not sloped else _known_end(facts, edge)
-    value = np.where(usable, facts.numbers[edge.at], 0.0)
+    sloped = onward and data.configuration.sloped_extrapolation and not data.stepped
+    end = edge.y if onward and not sloped else _known_end(data, edge)
+    value = np.where(usable, data.numbers[edge.at], 0.0)
     length_us = (end - edge.x).astype(np.float64)
-    if facts.stepped:
+    if data.stepped:
         return value * length_us
-    t = facts.ts_us[edge.at]
-    leads = usable & ahead & ~facts.bad[edge.following]
-    following = np.where(leads, facts.numbers[edge.following], value)
-    length = np.where(leads, facts.ts_us[edge.following] - t, 1)
+    t = data.ts_us[edge.at]
+    leads = usable & ahead & ~data.bad[edge.following]
+    following = np.where(leads, data.numbers[edge.following], value)
+    length = np.where(leads, data.ts_us[edge.following] - t, 1)
     slope = following / length - value / length
     middle = (edge.x - t) / 2 + (end - t) / 2
     found: Floats = (value + slope * np.where(usable, middle, 0)) * length_us
-    return found + _area_beyond(facts, edge, end) if sloped else found
+    return found + _area_beyond(data, edge, end) if sloped else found
 
 
-def _area_beyond(facts: Facts, edge: _Edge, end: Times) -> Floats:
+def _area_beyond(data: IntervalData, edge: _Edge, end: Times) -> Floats:
     """What lies past the end of data: under the line of the last two samples; of one alone, held."""
-    beyond = _usable_edge(facts, edge) & edge.last
+    beyond = _usable_edge(data, edge) & edge.last
     rise = 0.0
-    if len(facts.ts_us) > 1:
-        rise = (facts.numbers[-1] - facts.numbers[-2]) / (facts.ts_us[-1] - facts.ts_us[-2])
-    t = facts.ts_us[edge.at]
+    if len(data.ts_us) > 1:
+        rise = (data.numbers[-1] - data.numbers[-2]) / (data.ts_us[-1] - data.ts_us[-2])
+    t = data.ts_us[edge.at]
     middle = (end - t) / 2 + (edge.y - t) / 2
-    found: Floats = np.where(beyond, (facts.numbers[edge.at] + rise * middle) * (edge.y - end), 0.0)
+    found: Floats = np.where(beyond, (data.numbers[edge.at] + rise * middle) * (edge.y - end), 0.0)
     return found
 
 
-def _good_spans(facts: Facts, a: slice, b: slice, *, stepped: bool) -> Mask:
-    return facts.good[a] if stepped else facts.good[a] & facts.good[b]
+def _good_spans(data: IntervalData, a: slice, b: slice, *, stepped: bool) -> Mask:
+    return data.good[a] if stepped else data.good[a] & data.good[b]
 
 
-def _span_areas(facts: Facts, a: slice, b: slice) -> Floats:
-    length = (facts.ts_us[b] - facts.ts_us[a]).astype(np.float64)
-    value = facts.numbers[a]
-    if facts.stepped:
-        length *= value if facts.all_good else np.where(facts.bad[a], 0.0, value)
+def _span_areas(data: IntervalData, a: slice, b: slice) -> Floats:
+    length = (data.ts_us[b] - data.ts_us[a]).astype(np.float64)
+    value = data.numbers[a]
+    if data.stepped:
+        length *= value if data.all_good else np.where(data.bad[a], 0.0, value)
     else:
-        if facts.all_good:
-            middle = value + facts.numbers[b]
+        if data.all_good:
+            middle = value + data.numbers[b]
         else:
-            following = np.where(facts.bad[b], value, facts.numbers[b])
-            middle = np.where(facts.bad[a], 0.0, value + following)
+            following = np.where(data.bad[b], value, data.numbers[b])
+            middle = np.where(data.bad[a], 0.0, value + following)
         middle *= 0.5
         length *= middle
-    blocks = facts.samples.blocks
+    blocks = data.samples.blocks
     if blocks is not None:
         inner = blocks.inner[a]
-        length[inner] = (blocks.held if facts.stepped else blocks.sloped)[a][inner]
+        length[inner] = (blocks.held if data.stepped else blocks.sloped)[a][inner]
     return length
 
 
-def _sum_ints(facts: Facts, which: Callable[[slice, slice], Mask]) -> Counts:
+def _sum_ints(data: IntervalData, which: Callable[[slice, slice], Mask]) -> Counts:
     """Lengths (µs) of the spans chosen, summed exactly."""
 
     def column(a: slice, b: slice) -> Counts:
-        return np.where(which(a, b), facts.ts_us[b] - facts.ts_us[a], 0)
+        return np.where(which(a, b), data.ts_us[b] - data.ts_us[a], 0)
 
-    found = np.zeros(len(facts.intervals), np.int64)
-    _sum_into(found, facts.segments, column)
+    found = np.zeros(len(data.intervals), np.int64)
+    _sum_into(found, data.segments, column)
     return found
 
 
-def _sum_spans(facts: Facts, column: SpanColumn[np.float64]) -> Floats:
-    found = np.zeros(len(facts.intervals))
+def _sum_spans(data: IntervalData, column: SpanColumn[np.float64]) -> Floats:
+    found = np.zeros(len(data.intervals))
     with np.errstate(over="ignore", invalid="ignore"):
-        _sum_into(found, facts.segments, column)
+        _sum_into(found, data.segments, column)
     return found
 
 

@@ -1,4 +1,4 @@
-"""The facts of a segment that stand beside its bytes as plain columns."""
+"""What of a segment stands beside its bytes as plain columns."""
 
 from __future__ import annotations
 

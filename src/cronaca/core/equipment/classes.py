@@ -190,7 +190,7 @@ def _checked_member(member: Member, slots: set[str], place: str) -> Member:
 @dataclass(frozen=True, slots=True)
 class EquipmentSpec:
     """A piece of equipment: its sources by slot, its parameters, what it has otherwise than its class says
-    (by part, object and fact), and the uids of objects that were there before it was gathered."""
+    (by part, object and field), and the uids of objects that were there before it was gathered."""
 
     name: str
     equipment_class: str

@@ -8,7 +8,15 @@ from typing import Final
 import numpy as np
 from numpy.typing import NDArray
 
-from cronaca.core.aggregates import AGGREGATES, Aggregate, Configuration, Facts, Intervals, Processed, Samples
+from cronaca.core.aggregates import (
+    AGGREGATES,
+    Aggregate,
+    Configuration,
+    IntervalData,
+    Intervals,
+    Processed,
+    Samples,
+)
 from cronaca.core.aggregates.catalogue import refuse_type
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import ValueType
@@ -127,19 +135,17 @@ def compute(
     other: Other | None = None,
 ) -> list[Figure | Table]:
     """Several figures of one tag over the same intervals; what they share is worked out once."""
-    facts = Facts(samples, intervals, configuration)
-    good = AGGREGATES["PercentGood"].compute(facts).values.astype(np.float64)
+    data = IntervalData(samples, intervals, configuration)
+    good = AGGREGATES["PercentGood"].compute(data).values.astype(np.float64)
     found: list[Figure | Table] = []
     for spec in specs:
         check(spec, samples.series.value_type, has_other=other is not None)
         if spec.name in TABLES:
-            found.append(_table(facts, spec, unit))
+            found.append(_table(data, spec, unit))
             continue
         figure = find_figure(spec.name)
         full = with_base(spec, unit)
-        result = (
-            figure.compute(facts) if isinstance(figure, Aggregate) else figure.compute(facts, full, other)
-        )
+        result = figure.compute(data) if isinstance(figure, Aggregate) else figure.compute(data, full, other)
         found.append(Figure(full, result, unit_of(full, unit), figure.result, good))
     return found
 
@@ -170,10 +176,10 @@ def unit_of(spec: StatSpec, unit: str) -> str:
     }.get(kind, "")
 
 
-def _table(facts: Facts, spec: StatSpec, unit: str) -> Table:
-    order = range(len(facts.intervals))
-    places = order if facts.intervals.forward else reversed(order)
+def _table(data: IntervalData, spec: StatSpec, unit: str) -> Table:
+    order = range(len(data.intervals))
+    places = order if data.intervals.forward else reversed(order)
     if spec.name == "Histogram":
-        found = histograms(facts, spec)
+        found = histograms(data, spec)
         return Table(spec, tuple(found[i] for i in places), unit)
-    return Table(spec, tuple(tuple(time_in_states(facts, i)) for i in places), "s")
+    return Table(spec, tuple(tuple(time_in_states(data, i)) for i in places), "s")

@@ -11,7 +11,7 @@ from cronaca.core import quality as q
 from cronaca.core.aggregates import (
     AGGREGATES,
     Configuration,
-    Facts,
+    IntervalData,
     Intervals,
     Processed,
     Samples,
@@ -109,21 +109,21 @@ def explain(
     """The explanation of a figure's `result` over interval `i` (in the direction of time)."""
     value, code = result.value(i), int(result.codes[i])
     place = i if intervals.forward else len(intervals) - 1 - i
-    facts = Facts(samples, intervals.take(slice(place, place + 1)), configuration)
+    data = IntervalData(samples, intervals.take(slice(place, place + 1)), configuration)
     full, figure = with_base(spec, unit), find_figure(spec.name)
-    known = spans.durations(facts, stepped=facts.stepped)
-    lo, hi = int(facts.intervals.lo_us[0]), int(facts.intervals.hi_us[0])
+    known = spans.durations(data, stepped=data.stepped)
+    lo, hi = int(data.intervals.lo_us[0]), int(data.intervals.hi_us[0])
     rule = AGGREGATES[spec.name].bounds if spec.name in AGGREGATES else "simple"
-    good, _, total = (int(column[0]) for column in facts.raw_counts)
-    bad = int(facts.segments.count(q.is_bad(samples.series.quality) & facts.raw)[0])
+    good, _, total = (int(column[0]) for column in data.raw_counts)
+    bad = int(data.segments.count(q.is_bad(samples.series.quality) & data.raw)[0])
     return Explanation(
         spec.name, figure.formula, figure.source, unit_of(full, unit), figure.result,
         value, code, status.describe(code), Window(lo, hi), intervals.forward, configuration,
-        facts.stepped, _options(full),
+        data.stepped, _options(full),
         good, total - good - bad, bad,
         int(known.good[0]) / SECOND, int(known.uncertain[0]) / SECOND, int(known.bad[0]) / SECOND,
-        int(known.good[0] + known.uncertain[0]) / (hi - lo), facts.end_of_data_us, rule,
-        *_bounds(facts, rule), _ingredients(facts), _listed(facts), path or Path(),
+        int(known.good[0] + known.uncertain[0]) / (hi - lo), data.end_of_data_us, rule,
+        *_bounds(data, rule), _ingredients(data), _listed(data), path or Path(),
     )  # fmt: skip
 
 
@@ -141,53 +141,53 @@ def _options(spec: StatSpec) -> dict[str, str | float]:
     return found
 
 
-def _bounds(facts: Facts, rule: str) -> tuple[BoundDetails, BoundDetails]:
-    begin, end = facts.intervals.begin_us, facts.intervals.end_us
+def _bounds(data: IntervalData, rule: str) -> tuple[BoundDetails, BoundDetails]:
+    begin, end = data.intervals.begin_us, data.intervals.end_us
     if rule == "interpolated":
-        first, last = interpolated(facts, begin), interpolated(facts, end)
+        first, last = interpolated(data, begin), interpolated(data, end)
     else:
-        first, last = start_bound(facts), end_bound(facts)
-    return _bound(facts, first, int(begin[0])), _bound(facts, last, int(end[0]))
+        first, last = start_bound(data), end_bound(data)
+    return _bound(data, first, int(begin[0])), _bound(data, last, int(end[0]))
 
 
-def _bound(facts: Facts, bound: Bound, at_us: int) -> BoundDetails:
+def _bound(data: IntervalData, bound: Bound, at_us: int) -> BoundDetails:
     code = int(bound.codes[0])
     used = [int(p[0]) for p in (bound.before, bound.after) if p[0] >= 0]
-    rows = tuple((int(facts.ts_us[p]), None if facts.bad[p] else facts.values[p].item()) for p in used)
+    rows = tuple((int(data.ts_us[p]), None if data.bad[p] else data.values[p].item()) for p in used)
     if not bound.usable[0]:
         return BoundDetails(at_us, None, status.describe(code), "none", rows)
     how = "recorded" if bound.raw[0] else "held" if len(rows) == 1 else "interpolated"
-    if how == "held" and at_us > facts.end_of_data_us:
+    if how == "held" and at_us > data.end_of_data_us:
         how = "extrapolated"
     return BoundDetails(at_us, bound.values[0].item(), status.describe(code), how, rows)
 
 
-def _ingredients(facts: Facts) -> dict[str, float]:
+def _ingredients(data: IntervalData) -> dict[str, float]:
     """Sums over the interval, for figures of more samples than can be listed. Empty for codes and texts."""
-    if facts.samples.series.value_type.discrete:
+    if data.samples.series.value_type.discrete:
         return {}
-    around = spread(facts)
-    bridged = facts.bridged
-    first = int(bridged.ts_us[0]) if len(bridged.ts_us) else int(facts.intervals.hi_us[0])
-    covered = max(int(facts.intervals.hi_us[0]) - max(int(facts.intervals.lo_us[0]), first), 0)
-    usable = spans.durations(facts, stepped=facts.stepped)
+    around = spread(data)
+    bridged = data.bridged
+    first = int(bridged.ts_us[0]) if len(bridged.ts_us) else int(data.intervals.hi_us[0])
+    covered = max(int(data.intervals.hi_us[0]) - max(int(data.intervals.lo_us[0]), first), 0)
+    usable = spans.durations(data, stepped=data.stepped)
     return {
         "n": float(around.count[0]),
         "mean": float(around.mean[0]),
         "sum_of_squared_deviations": float(around.m2[0]),
-        "area": float(spans.area(facts)[0]) / SECOND,
+        "area": float(spans.area(data)[0]) / SECOND,
         "usable_s": float(usable.good[0] + usable.uncertain[0]) / SECOND,
         "bridged_area": float(spans.area(bridged, onward=True)[0]) / SECOND,
         "covered_s": covered / SECOND,
     }
 
 
-def _listed(facts: Facts) -> tuple[SampleDetails, ...] | None:
-    start, end = int(facts.segments.start[0]), int(facts.segments.end[0])
-    blocks = facts.samples.blocks
+def _listed(data: IntervalData) -> tuple[SampleDetails, ...] | None:
+    start, end = int(data.segments.start[0]), int(data.segments.end[0])
+    blocks = data.samples.blocks
     if end - start > MOST_LISTED or (blocks is not None and bool(blocks.inner[start:end].any())):
         return None
-    series, raw = facts.samples.series, facts.raw
+    series, raw = data.samples.series, data.raw
     found = []
     for p in range(start, end):
         code = int(series.quality[p])

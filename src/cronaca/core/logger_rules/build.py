@@ -29,7 +29,7 @@ def rule_for(spec: RuleSpec, tag: Tag) -> Rule:
                 "rule", f"{tag.name} has no straight lines between its samples", "Record it on change."
             )
         return SwingingDoorRule(SwingingDoorSettings(width, spec.longest_silence_us).checked())
-    facts = ChangeSettings(
+    settings = ChangeSettings(
         deadband=0.0 if tag.value_type.discrete else width,
         rate_limit_us=spec.rate_limit_us,
         keep_extremes=spec.keep_extremes,
@@ -38,7 +38,7 @@ def rule_for(spec: RuleSpec, tag: Tag) -> Rule:
         # Between the samples of a stepped tag the value stands: there is no line that could lie.
         bridge=tag.value_type is ValueType.FLOAT and not tag.stepped,
     )
-    return ChangeRule(facts.checked())
+    return ChangeRule(settings.checked())
 
 
 def check_rule_spec(spec: RuleSpec) -> RuleSpec:

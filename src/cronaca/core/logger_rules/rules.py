@@ -113,11 +113,21 @@ class ChangeSettings:
 class ChangeRule:
     """Keeps changes of one tag."""
 
-    __slots__ = ("_before", "_facts", "_held", "_high", "_kept", "_low", "_open_us", "_silent_us", "_width")
+    __slots__ = (
+        "_before",
+        "_held",
+        "_high",
+        "_kept",
+        "_low",
+        "_open_us",
+        "_settings",
+        "_silent_us",
+        "_width",
+    )
 
-    def __init__(self, facts: ChangeSettings) -> None:
-        self._facts = facts
-        self._width = facts.deadband
+    def __init__(self, settings: ChangeSettings) -> None:
+        self._settings = settings
+        self._width = settings.deadband
         self._kept: Sample | None = None
         self._before: Sample | None = None
         """The last reading, when it was not kept."""
@@ -168,8 +178,8 @@ class ChangeRule:
         if self._kept is None or self._held is not None or self._kept.quality >= _BAD:
             return first
         _, value, quality = self._kept
-        width, bridge = self._width, self._facts.bridge
-        rate_us, silence_us = self._facts.rate_limit_us, self._facts.longest_silence_us or NEVER
+        width, bridge = self._width, self._settings.bridge
+        rate_us, silence_us = self._settings.rate_limit_us, self._settings.longest_silence_us or NEVER
         open_us, silent_us = self._open_us, self._silent_us
         kept, before, unsure, place = -1, -1, self._before is not None, first
         for place, ts_us in enumerate(islice(readings.ts_us, first, None), first):
@@ -205,7 +215,7 @@ class ChangeRule:
         place = first
         while place < len(ts_us) and ts_us[place] <= open_us and readings.quality[place] == kept.quality:
             place += 1
-        if self._facts.keep_extremes:
+        if self._settings.keep_extremes:
             values = readings.values[first:place]
             for one in (min(values), max(values)) if values else ():
                 self._hold(readings.at(first + values.index(one)))
@@ -237,13 +247,13 @@ class ChangeRule:
             return []
         over_us = self._open_us
         chosen = self._flushed()
-        if self._facts.stamp_kept and chosen:
+        if self._settings.stamp_kept and chosen:
             chosen[-1] = chosen[-1]._replace(ts_us=over_us)
         if not chosen:
             return []
         self._keep(chosen)
         # The limit counts from when it was kept, not from when it was taken.
-        self._open_us = over_us + self._facts.rate_limit_us
+        self._open_us = over_us + self._settings.rate_limit_us
         return chosen
 
     def finish(self) -> list[Sample]:
@@ -253,7 +263,7 @@ class ChangeRule:
 
     def _hold(self, reading: Sample) -> None:
         self._held = reading
-        if self._facts.keep_extremes and reading.usable:
+        if self._settings.keep_extremes and reading.usable:
             if self._low is None or reading.value < self._low.value:
                 self._low = reading
             if self._high is None or reading.value > self._high.value:
@@ -279,20 +289,20 @@ class ChangeRule:
 
     def _bridge(self, reading: Sample) -> list[Sample]:
         before, kept = self._before, self._kept
-        if not self._facts.bridge or before is None or kept is None or not before.usable:
+        if not self._settings.bridge or before is None or kept is None or not before.usable:
             return []
         return [before] if kept.ts_us < before.ts_us < reading.ts_us else []
 
     def _differs(self, reading: Sample, kept: Sample) -> bool:
         if reading.quality != kept.quality:
             return True
-        return abs(reading.value - kept.value) > self._facts.deadband and reading.usable
+        return abs(reading.value - kept.value) > self._settings.deadband and reading.usable
 
     def _keep(self, readings: list[Sample]) -> list[Sample]:
         self._kept = readings[-1]
         self._before = None
-        self._open_us = self._kept.ts_us + self._facts.rate_limit_us
-        silence = self._facts.longest_silence_us
+        self._open_us = self._kept.ts_us + self._settings.rate_limit_us
+        silence = self._settings.longest_silence_us
         self._silent_us = self._kept.ts_us + silence if silence else NEVER
         return readings
 
@@ -320,9 +330,9 @@ class SwingingDoorRule:
 
     __slots__ = ("_highest", "_kept", "_last", "_longest_us", "_lowest", "_room")
 
-    def __init__(self, facts: SwingingDoorSettings) -> None:
-        self._room = facts.largest_error
-        self._longest_us = facts.longest_silence_us or NEVER
+    def __init__(self, settings: SwingingDoorSettings) -> None:
+        self._room = settings.largest_error
+        self._longest_us = settings.longest_silence_us or NEVER
         self._kept: Sample | None = None
         self._last: Sample | None = None
         """The reading that the present line leads to."""

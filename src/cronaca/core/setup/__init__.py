@@ -1,4 +1,4 @@
-"""Facts that people set up, and what makes them usable; checked before anything is written."""
+"""What people set up, and what makes them usable; checked before anything is written."""
 
 from cronaca.core.setup.overlaps import check_overlaps
 from cronaca.core.setup.series import named_series

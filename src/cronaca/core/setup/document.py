@@ -21,7 +21,7 @@ KINDS: Final = {
     "classes": "equipment_class", "equipment": "equipment",
 }  # fmt: skip
 """Parts of a document in the order in which they need each other, and what each is made of."""
-Facts = dict[str, Any]
+Plain = dict[str, Any]
 Document = dict[str, Any]
 
 
@@ -60,36 +60,36 @@ def _check_part(part: str, objects: object) -> None:
     if not isinstance(objects, list):
         raise InvalidInput(part, "it is no list", "Give a list of objects.")
     seen: set[str] = set()
-    for i, facts in enumerate(objects):
+    for i, item in enumerate(objects):
         place = f"{part}[{i}]"
-        if not isinstance(facts, dict):
-            raise InvalidInput(place, "it is no object", "Give an object with its facts.")
+        if not isinstance(item, dict):
+            raise InvalidInput(place, "it is no object", "Give an object with its fields.")
         for needed in ("uid", "name"):
-            if not isinstance(facts.get(needed), str):
+            if not isinstance(item.get(needed), str):
                 raise InvalidInput(f"{place}.{needed}", "it is missing", "Give a text.")
-        if facts["uid"] in seen:
+        if item["uid"] in seen:
             raise InvalidInput(f"{place}.uid", "it is there twice", "Leave one of the objects out.")
-        seen.add(facts["uid"])
+        seen.add(item["uid"])
 
 
 def differences(before: Document, after: Document) -> list[Difference]:
     """What `after` adds to `before` or changes in it; what it leaves out stays as it is."""
     found = []
     if "plant" in after and after["plant"] != before.get("plant"):
-        facts = _facts(before.get("plant") or {}, after["plant"])
-        found.append(Difference("plant", "", str(after["plant"].get("name", "")), "changed", facts))
+        changes = _changes(before.get("plant") or {}, after["plant"])
+        found.append(Difference("plant", "", str(after["plant"].get("name", "")), "changed", changes))
     for part, kind in KINDS.items():
         known = {one["uid"]: one for one in before.get(part, [])}
         for one in after.get(part, []):
             old = known.get(one["uid"])
             if old is None:
                 found.append(Difference(kind, one["uid"], one["name"], "added", ()))
-            elif facts := _facts(old, one):
-                found.append(Difference(kind, one["uid"], one["name"], "changed", facts))
+            elif changes := _changes(old, one):
+                found.append(Difference(kind, one["uid"], one["name"], "changed", changes))
     return found
 
 
-def _facts(before: Facts, after: Facts) -> tuple[tuple[str, Any, Any], ...]:
+def _changes(before: Plain, after: Plain) -> tuple[tuple[str, Any, Any], ...]:
     return tuple(
         (name, before.get(name), value) for name, value in after.items() if value != before.get(name)
     )

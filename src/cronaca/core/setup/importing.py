@@ -19,24 +19,24 @@ class OnClash(StrEnum):
     KEEP = "keep"
     """The tag stays as it is, the line is passed over."""
     REPLACE = "replace"
-    """The tag takes the line's facts."""
+    """The tag becomes what the line says."""
     PREFIX = "prefix"
     """The line becomes a new tag under another name."""
 
 
 @dataclass(frozen=True, slots=True)
 class Line:
-    """One line of a file: its number there, the uid it names (or none), its facts, or why it has none."""
+    """One line of a file: its number there, the uid it names (or none), its spec, or why it has none."""
 
     number: int
     uid: str
-    facts: TagSpec | None
+    spec: TagSpec | None
     refused: InvalidInput | None = None
 
 
 @dataclass(frozen=True, slots=True)
 class FieldChange:
-    """One fact of a tag that an import would change."""
+    """One attribute of a tag that an import would change."""
 
     name: str
     field: str
@@ -87,7 +87,7 @@ class _Planning:
         self._protocols = protocols
         self._on_clash = on_clash
         self._prefix = prefix
-        self._named = {facts.name.casefold(): uid for uid, facts in present.items()}
+        self._named = {spec.name.casefold(): uid for uid, spec in present.items()}
         self._new: dict[int, TagSpec] = {}
         self._changed: dict[str, tuple[int, TagSpec]] = {}
         self._unchanged = self._kept = 0
@@ -96,45 +96,45 @@ class _Planning:
 
     def run(self, lines: Iterable[Line]) -> Plan:
         for line in lines:
-            if line.facts is None:
+            if line.spec is None:
                 self._refuse(line.number, line.refused)
                 continue
             try:
-                self._take(line, self._checked(line.facts))
+                self._take(line, self._checked(line.spec))
             except InvalidInput as exc:
                 self._refuse(line.number, exc)
         self._refuse_names_given_twice()
-        changed = {uid: facts for uid, (_, facts) in self._changed.items()}
-        changes = [one for uid, facts in changed.items() for one in differences(self._present[uid], facts)]
+        changed = {uid: spec for uid, (_, spec) in self._changed.items()}
+        changes = [one for uid, spec in changed.items() for one in differences(self._present[uid], spec)]
         return Plan(
             tuple(self._new.values()), changed, tuple(changes), self._unchanged, self._kept,
             tuple(self._clashes), tuple(sorted(self._refused, key=lambda one: one.line)),
         )  # fmt: skip
 
-    def _checked(self, facts: TagSpec) -> TagSpec:
-        if facts.source not in self._protocols:
+    def _checked(self, spec: TagSpec) -> TagSpec:
+        if spec.source not in self._protocols:
             raise InvalidInput("source", "there is no such source", "Add the source first.")
-        return facts.checked(self._protocols[facts.source])
+        return spec.checked(self._protocols[spec.source])
 
-    def _take(self, line: Line, facts: TagSpec) -> None:
+    def _take(self, line: Line, spec: TagSpec) -> None:
         uid = line.uid if line.uid in self._present else ""
-        if not uid and facts.name.casefold() in self._named:
-            self._clashes.append((line.number, facts.name))
+        if not uid and spec.name.casefold() in self._named:
+            self._clashes.append((line.number, spec.name))
             if self._on_clash is OnClash.KEEP:
                 self._kept += 1
                 return
             if self._on_clash is OnClash.REPLACE:
-                uid = self._named[facts.name.casefold()]
+                uid = self._named[spec.name.casefold()]
             else:
-                facts = replace(facts, name=self._prefix + facts.name)
+                spec = replace(spec, name=self._prefix + spec.name)
         if not uid:
-            self._new[line.number] = facts
+            self._new[line.number] = spec
         elif uid in self._changed:
             raise InvalidInput("uid", f"line {self._changed[uid][0]} means the same tag", "Leave one out.")
-        elif facts == self._present[uid]:
+        elif spec == self._present[uid]:
             self._unchanged += 1
         else:
-            self._changed[uid] = line.number, facts
+            self._changed[uid] = line.number, spec
 
     def _refuse(self, number: int, exc: InvalidInput | None) -> None:
         if exc is not None:
@@ -142,16 +142,16 @@ class _Planning:
 
     def _refuse_names_given_twice(self) -> None:
         """Names after the import have to differ, among the lines and from all that stays."""
-        taken = {facts.name.casefold(): 0 for uid, facts in self._present.items() if uid not in self._changed}
-        wanted = [(line, facts, uid) for uid, (line, facts) in self._changed.items()]
-        wanted += [(line, facts, "") for line, facts in self._new.items()]
-        for line, facts, uid in sorted(wanted, key=lambda one: one[0]):
-            key = facts.name.casefold()
+        taken = {spec.name.casefold(): 0 for uid, spec in self._present.items() if uid not in self._changed}
+        wanted = [(line, spec, uid) for uid, (line, spec) in self._changed.items()]
+        wanted += [(line, spec, "") for line, spec in self._new.items()]
+        for line, spec, uid in sorted(wanted, key=lambda one: one[0]):
+            key = spec.name.casefold()
             if key not in taken:
                 taken[key] = line
                 continue
             other = f"line {taken[key]} has" if taken[key] else "a tag that stays has"
-            problem = f"{other} the name {facts.name!r}"
+            problem = f"{other} the name {spec.name!r}"
             self._refused.append(Refusal(line, "name", problem, "Give another name."))
             if uid:
                 del self._changed[uid]
@@ -160,7 +160,7 @@ class _Planning:
 
 
 def differences(before: TagSpec, after: TagSpec) -> list[FieldChange]:
-    """Field by field, what another set of facts changes."""
+    """Field by field, what another spec changes."""
     found: Sequence[tuple[str, Any, Any]] = [
         (name, getattr(before, name), getattr(after, name)) for name in _NAMES
     ]

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cronaca.core.aggregates import status
-from cronaca.core.aggregates.facts import Facts
+from cronaca.core.aggregates.interval_data import IntervalData
 from cronaca.core.aggregates.results import Processed, processed
 from cronaca.core.aggregates.samples import Floats
 from cronaca.core.aggregates.status import StatusArray
@@ -24,7 +24,7 @@ C: Final = status.CALCULATED
 _REAL: Final = frozenset({ValueType.FLOAT, ValueType.INTEGER})
 _NUMBERS: Final = _REAL | {ValueType.BOOLEAN}
 _ANY: Final = frozenset(ValueType)
-Compute = Callable[[Facts, StatSpec, Other | None], Processed]
+Compute = Callable[[IntervalData, StatSpec, Other | None], Processed]
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,83 +39,81 @@ class Statistic:
     compute: Compute
 
 
-def _percentile(facts: Facts, spec: StatSpec, other: Other | None) -> Processed:
+def _percentile(data: IntervalData, spec: StatSpec, other: Other | None) -> Processed:
     del other
-    return _weighted(facts, distribution.percentile(facts, spec), spec.weight)
+    return _weighted(data, distribution.percentile(data, spec), spec.weight)
 
 
-def _median(facts: Facts, spec: StatSpec, other: Other | None) -> Processed:
+def _median(data: IntervalData, spec: StatSpec, other: Other | None) -> Processed:
     del other
     middle = StatSpec("Median", 50.0, spec.weight)
-    return _weighted(facts, distribution.percentile(facts, middle), spec.weight)
+    return _weighted(data, distribution.percentile(data, middle), spec.weight)
 
 
-def _deviation(facts: Facts, spec: StatSpec, other: Other | None) -> Processed:
+def _deviation(data: IntervalData, spec: StatSpec, other: Other | None) -> Processed:
     del other
-    return _weighted(facts, distribution.deviation(facts, spec), spec.weight)
+    return _weighted(data, distribution.deviation(data, spec), spec.weight)
 
 
-def _variation(facts: Facts, spec: StatSpec, other: Other | None) -> Processed:
+def _variation(data: IntervalData, spec: StatSpec, other: Other | None) -> Processed:
     del other
-    return _weighted(facts, distribution.variation(facts, spec), spec.weight)
+    return _weighted(data, distribution.variation(data, spec), spec.weight)
 
 
-def _integral(facts: Facts, spec: StatSpec, other: Other | None) -> Processed:
+def _integral(data: IntervalData, spec: StatSpec, other: Other | None) -> Processed:
     del other
-    found, codes = by_time(facts, stepped=facts.stepped)
+    found, codes = by_time(data, stepped=data.stepped)
     base = spec.base or Base.SECOND
     usable = found.good + found.uncertain > 0
-    return _plain(facts, np.where(usable, motion.integral(facts, base), np.nan), codes)
+    return _plain(data, np.where(usable, motion.integral(data, base), np.nan), codes)
 
 
-def _rate(facts: Facts, spec: StatSpec, other: Other | None) -> Processed:
+def _rate(data: IntervalData, spec: StatSpec, other: Other | None) -> Processed:
     del other
-    return _plain(facts, motion.rate_of_change(facts, spec), by_time(facts, stepped=facts.stepped)[1])
+    return _plain(data, motion.rate_of_change(data, spec), by_time(data, stepped=data.stepped)[1])
 
 
-def _slope(facts: Facts, spec: StatSpec, other: Other | None) -> Processed:
+def _slope(data: IntervalData, spec: StatSpec, other: Other | None) -> Processed:
     del other
-    return _plain(facts, motion.slope(facts, spec), facts.by_values())
+    return _plain(data, motion.slope(data, spec), data.by_values())
 
 
-def _travel(facts: Facts, spec: StatSpec, other: Other | None) -> Processed:
+def _travel(data: IntervalData, spec: StatSpec, other: Other | None) -> Processed:
     del spec, other
-    return _plain(facts, motion.travel(facts), facts.by_values())
+    return _plain(data, motion.travel(data), data.by_values())
 
 
-def _rising(facts: Facts, spec: StatSpec, other: Other | None) -> Processed:
+def _rising(data: IntervalData, spec: StatSpec, other: Other | None) -> Processed:
     del spec, other
-    return _counted(facts, contacts.rising_edges(facts))
+    return _counted(data, contacts.rising_edges(data))
 
 
-def _falling(facts: Facts, spec: StatSpec, other: Other | None) -> Processed:
+def _falling(data: IntervalData, spec: StatSpec, other: Other | None) -> Processed:
     del spec, other
-    return _counted(facts, contacts.falling_edges(facts))
+    return _counted(data, contacts.falling_edges(data))
 
 
 def _on_time(reduce: Callable[[Floats], float]) -> Compute:
-    def compute(facts: Facts, spec: StatSpec, other: Other | None) -> Processed:
+    def compute(data: IntervalData, spec: StatSpec, other: Other | None) -> Processed:
         del spec, other
-        found = [contacts.on_times(facts, i) for i in range(len(facts.intervals))]
+        found = [contacts.on_times(data, i) for i in range(len(data.intervals))]
         values = np.array([reduce(one.seconds) if len(one.seconds) else np.nan for one in found])
         cut = status.bit(np.array([one.cut for one in found]), status.PARTIAL)
-        return _plain(facts, values, by_time(facts, stepped=True)[1], cut)
+        return _plain(data, values, by_time(data, stepped=True)[1], cut)
 
     return compute
 
 
-def _correlation(facts: Facts, spec: StatSpec, other: Other | None) -> Processed:
-    return _plain(
-        facts, pairs.correlation(facts, _needed(other), spec), by_time(facts, stepped=facts.stepped)[1]
-    )
+def _correlation(data: IntervalData, spec: StatSpec, other: Other | None) -> Processed:
+    return _plain(data, pairs.correlation(data, _needed(other), spec), by_time(data, stepped=data.stepped)[1])
 
 
-def _count_while(facts: Facts, spec: StatSpec, other: Other | None) -> Processed:
+def _count_while(data: IntervalData, spec: StatSpec, other: Other | None) -> Processed:
     if spec.condition is None:
         raise InvalidInput("condition", "CountWhile needs one", "Give a comparison and a threshold.")
-    found = pairs.count_while(facts, _needed(other), spec.condition)
-    codes = np.where(facts.raw_counts[2] == 0, np.uint32(status.GOOD), facts.by_values())
-    return processed(facts, found, codes, C, facts.partial, null=np.zeros(len(found), np.bool_))
+    found = pairs.count_while(data, _needed(other), spec.condition)
+    codes = np.where(data.raw_counts[2] == 0, np.uint32(status.GOOD), data.by_values())
+    return processed(data, found, codes, C, data.partial, null=np.zeros(len(found), np.bool_))
 
 
 def _needed(other: Other | None) -> Other:
@@ -124,22 +122,24 @@ def _needed(other: Other | None) -> Other:
     return other
 
 
-def _weighted(facts: Facts, values: Floats, weight: Weight) -> Processed:
+def _weighted(data: IntervalData, values: Floats, weight: Weight) -> Processed:
     if weight is Weight.TIME:
-        return _plain(facts, values, by_time(facts, stepped=facts.stepped)[1])
-    return _plain(facts, values, facts.by_values())
+        return _plain(data, values, by_time(data, stepped=data.stepped)[1])
+    return _plain(data, values, data.by_values())
 
 
-def _plain(facts: Facts, values: Floats, codes: StatusArray, *bits: int | NDArray[np.int64]) -> Processed:
+def _plain(
+    data: IntervalData, values: Floats, codes: StatusArray, *bits: int | NDArray[np.int64]
+) -> Processed:
     """A figure that is not there where it is NaN."""
     codes = np.where(np.isnan(values), np.uint32(status.BAD_NO_DATA), codes)
-    return processed(facts, values, codes, C, facts.partial, *bits)
+    return processed(data, values, codes, C, data.partial, *bits)
 
 
-def _counted(facts: Facts, counts: NDArray[np.int64]) -> Processed:
+def _counted(data: IntervalData, counts: NDArray[np.int64]) -> Processed:
     """Changes that were seen; none is a number too where the value is known."""
-    codes = by_time(facts, stepped=True)[1]
-    return processed(facts, counts, codes, C, facts.partial)
+    codes = by_time(data, stepped=True)[1]
+    return processed(data, counts, codes, C, data.partial)
 
 
 _OWN: Final = "defined in docs/aggregates.md"

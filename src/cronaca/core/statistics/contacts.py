@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cronaca.core.aggregates.bounds import simple
-from cronaca.core.aggregates.facts import Facts
+from cronaca.core.aggregates.interval_data import IntervalData
 from cronaca.core.aggregates.recorded import state_changes
 from cronaca.core.model import SECOND
 from cronaca.core.statistics.pieces import Pieces, pieces_of
@@ -16,19 +16,19 @@ from cronaca.core.statistics.pieces import Pieces, pieces_of
 Counts = NDArray[np.int64]
 
 
-def rising_edges(facts: Facts) -> Counts:
+def rising_edges(data: IntervalData) -> Counts:
     """Changes from zero to not zero, against the last usable sample before."""
-    return _edges(facts, rising=True)
+    return _edges(data, rising=True)
 
 
-def falling_edges(facts: Facts) -> Counts:
+def falling_edges(data: IntervalData) -> Counts:
     """Changes from not zero to zero."""
-    return _edges(facts, rising=False)
+    return _edges(data, rising=False)
 
 
-def _edges(facts: Facts, *, rising: bool) -> Counts:
-    on = facts.values != 0
-    return facts.segments.total(np.where(on == rising, state_changes(facts), 0))
+def _edges(data: IntervalData, *, rising: bool) -> Counts:
+    on = data.values != 0
+    return data.segments.total(np.where(on == rising, state_changes(data), 0))
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,33 +40,33 @@ class OnTimes:
     cut: bool
 
 
-def on_times(facts: Facts, i: int) -> OnTimes:
+def on_times(data: IntervalData, i: int) -> OnTimes:
     """The stretches in which the usable value was not zero without a break."""
-    facts = held(facts)
-    pieces = pieces_of(facts, i)
+    data = held(data)
+    pieces = pieces_of(data, i)
     on = pieces.usable & (pieces.first != 0)
     if not on.any():
         return OnTimes(np.empty(0), cut=False)
     opens = np.flatnonzero(on & ~np.r_[False, on[:-1]])
     ends = np.flatnonzero(on & ~np.r_[on[1:], False])
     ends_us = pieces.start_us + pieces.length_us
-    lo, hi = int(facts.intervals.lo_us[i]), int(facts.intervals.hi_us[i])
-    early = int(pieces.start_us[opens[0]]) == lo and _was_on(facts, lo)
-    late = int(ends_us[ends[-1]]) >= min(hi, facts.end_of_data_us)
+    lo, hi = int(data.intervals.lo_us[i]), int(data.intervals.hi_us[i])
+    early = int(pieces.start_us[opens[0]]) == lo and _was_on(data, lo)
+    late = int(ends_us[ends[-1]]) >= min(hi, data.end_of_data_us)
     cut = early or late or _next_to_bad(pieces, opens, ends)
     return OnTimes((ends_us[ends] - pieces.start_us[opens]) / SECOND, cut)
 
 
-def held(facts: Facts) -> Facts:
+def held(data: IntervalData) -> IntervalData:
     """The same with values held between samples, as contacts are."""
-    if facts.stepped:
-        return facts
-    return Facts(facts.samples, facts.intervals, replace(facts.configuration, stepped=True))
+    if data.stepped:
+        return data
+    return IntervalData(data.samples, data.intervals, replace(data.configuration, stepped=True))
 
 
-def _was_on(facts: Facts, lo_us: int) -> bool:
+def _was_on(data: IntervalData, lo_us: int) -> bool:
     """Whether it was on just before an instant, or may have been."""
-    before = simple(facts, np.array([lo_us]), leaving=True)
+    before = simple(data, np.array([lo_us]), leaving=True)
     return not bool(before.usable[0]) or bool(before.values[0] != 0)
 
 
@@ -85,13 +85,13 @@ class StateTime:
     longest: float
 
 
-def time_in_states(facts: Facts, i: int) -> list[StateTime]:
+def time_in_states(data: IntervalData, i: int) -> list[StateTime]:
     """Each state that occurs in an interval, in order of its code; Bad time is in none of them."""
-    facts = held(facts)
-    pieces = pieces_of(facts, i).used()
+    data = held(data)
+    pieces = pieces_of(data, i).used()
     if not len(pieces.start_us):
         return []
-    states = _exact_states(facts, pieces)
+    states = _exact_states(data, pieces)
     joined = np.r_[True, (states[1:] != states[:-1]) | _apart(pieces)]
     opens = np.flatnonzero(joined)
     lengths = np.add.reduceat(pieces.length_us, opens)
@@ -103,10 +103,10 @@ def time_in_states(facts: Facts, i: int) -> list[StateTime]:
     return found
 
 
-def _exact_states(facts: Facts, pieces: Pieces) -> Counts:
+def _exact_states(data: IntervalData, pieces: Pieces) -> Counts:
     """The states as whole numbers, as they were recorded."""
-    places = np.searchsorted(facts.ts_us, pieces.start_us, "right") - 1
-    found: Counts = facts.values[places].astype(np.int64)
+    places = np.searchsorted(data.ts_us, pieces.start_us, "right") - 1
+    found: Counts = data.values[places].astype(np.int64)
     return found
 
 

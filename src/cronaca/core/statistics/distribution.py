@@ -8,22 +8,22 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from cronaca.core.aggregates.facts import Facts
+from cronaca.core.aggregates.interval_data import IntervalData
 from cronaca.core.aggregates.recorded import spread
 from cronaca.core.aggregates.samples import Floats
 from cronaca.core.statistics.groups import GoodValues, LinePieces, good_values, line_pieces
 from cronaca.core.statistics.spec import StatSpec, Weight
 
 
-def percentile(facts: Facts, spec: StatSpec) -> Floats:
+def percentile(data: IntervalData, spec: StatSpec) -> Floats:
     """The value below which so many percent lie, per interval; NaN where there is none.
 
     By samples: linear between neighbours (Hyndman and Fan, Sample Quantiles in Statistical Packages, The
     American Statistician 50(4), 1996, type 7). By time: the lowest value x such that the line was at or
     below x for so many percent of the usable time; on a slope each value counts as long as it was passed."""
     if spec.weight is Weight.TIME:
-        return _each(facts, lambda pieces: _time_percentiles(pieces, spec.percent))
-    return _sample_percentiles(good_values(facts), spec.percent)
+        return _each(data, lambda pieces: _time_percentiles(pieces, spec.percent))
+    return _sample_percentiles(good_values(data), spec.percent)
 
 
 def _sample_percentiles(good: GoodValues, percent: float) -> Floats:
@@ -40,29 +40,29 @@ def _sample_percentiles(good: GoodValues, percent: float) -> Floats:
     return found
 
 
-def deviation(facts: Facts, spec: StatSpec) -> Floats:
+def deviation(data: IntervalData, spec: StatSpec) -> Floats:
     """Standard deviation of the line over usable time: sqrt(integral of (x - mean)^2 / time); by samples
     the sample deviation, n - 1."""
     if spec.weight is Weight.SAMPLES:
-        found = spread(facts)
+        found = spread(data)
         return np.where(found.count > 0, found.deviation(sample=True), np.nan)
-    return _each(facts, lambda pieces: _time_moments(pieces)[1])
+    return _each(data, lambda pieces: _time_moments(pieces)[1])
 
 
-def variation(facts: Facts, spec: StatSpec) -> Floats:
+def variation(data: IntervalData, spec: StatSpec) -> Floats:
     """Coefficient of variation, percent: deviation / |mean| * 100; none where the mean is 0."""
-    around = deviation(facts, spec)
+    around = deviation(data, spec)
     if spec.weight is Weight.SAMPLES:
-        mean = spread(facts).mean
+        mean = spread(data).mean
     else:
-        mean = _each(facts, lambda pieces: _time_moments(pieces)[0])
+        mean = _each(data, lambda pieces: _time_moments(pieces)[0])
     with np.errstate(divide="ignore", invalid="ignore"):
         return np.where(mean == 0, np.nan, around / np.abs(mean) * 100)
 
 
-def _each(facts: Facts, work: Callable[[LinePieces], Floats]) -> Floats:
+def _each(data: IntervalData, work: Callable[[LinePieces], Floats]) -> Floats:
     """One figure of the line per interval."""
-    return np.concatenate([np.empty(0), *(work(pieces) for pieces in line_pieces(facts))])
+    return np.concatenate([np.empty(0), *(work(pieces) for pieces in line_pieces(data))])
 
 
 @np.errstate(invalid="ignore")  # an interval without time has no mean: 0 / 0
@@ -152,12 +152,12 @@ class Histogram:
     above: float
 
 
-def histograms(facts: Facts, spec: StatSpec) -> list[Histogram]:
+def histograms(data: IntervalData, spec: StatSpec) -> list[Histogram]:
     """The histogram of each interval, in order of time. Bins without given ends reach from the lowest to the
     highest value."""
     if spec.weight is Weight.SAMPLES:
-        return _sample_histograms(good_values(facts), spec)
-    return [one for pieces in line_pieces(facts) for one in _time_histograms(pieces, spec)]
+        return _sample_histograms(good_values(data), spec)
+    return [one for pieces in line_pieces(data) for one in _time_histograms(pieces, spec)]
 
 
 def _sample_histograms(good: GoodValues, spec: StatSpec) -> list[Histogram]:

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cronaca.core.aggregates.bounds import simple
-from cronaca.core.aggregates.facts import Facts
+from cronaca.core.aggregates.interval_data import IntervalData
 from cronaca.core.aggregates.samples import Floats
 
 MOST_AT_ONCE: Final = 1 << 20
@@ -83,32 +83,32 @@ class GoodValues(Groups):
     values: Floats
 
 
-def good_values(facts: Facts) -> GoodValues:
+def good_values(data: IntervalData) -> GoodValues:
     """The Good samples of all intervals."""
-    good, segments = facts.good & facts.raw, facts.segments
+    good, segments = data.good & data.raw, data.segments
     inside = slice(int(segments.start[0]), int(segments.end[-1])) if len(segments.start) else slice(0, 0)
-    values = facts.numbers[inside][good[inside]]
+    values = data.numbers[inside][good[inside]]
     return GoodValues(slice(0, len(segments.start)), segments.count(good), values)
 
 
-def line_pieces(facts: Facts) -> Iterator[LinePieces]:
+def line_pieces(data: IntervalData) -> Iterator[LinePieces]:
     """The usable pieces of all intervals, some intervals at a time."""
-    a = np.searchsorted(facts.ts_us, facts.intervals.lo_us, "right")
-    b = np.maximum(np.searchsorted(facts.ts_us, facts.intervals.hi_us), a)
+    a = np.searchsorted(data.ts_us, data.intervals.lo_us, "right")
+    b = np.maximum(np.searchsorted(data.ts_us, data.intervals.hi_us), a)
     reached = np.cumsum(b - a + 1)
     at = 0
     while at < len(reached):
         before = int(reached[at - 1]) if at else 0
         until = max(int(np.searchsorted(reached, before + MOST_AT_ONCE, "right")), at + 1)
-        yield _pieces(facts, slice(at, until), a[at:until], b[at:until])
+        yield _pieces(data, slice(at, until), a[at:until], b[at:until])
         at = until
 
 
-def _pieces(facts: Facts, some: slice, a: NDArray[np.intp], b: NDArray[np.intp]) -> LinePieces:
+def _pieces(data: IntervalData, some: slice, a: NDArray[np.intp], b: NDArray[np.intp]) -> LinePieces:
     """Those of some intervals, whose samples strictly inside lie at [a, b)."""
-    where = facts.intervals
+    where = data.intervals
     lo = where.lo_us[some]
-    end = np.maximum(np.minimum(where.hi_us[some], facts.end_of_data_us), lo)
+    end = np.maximum(np.minimum(where.hi_us[some], data.end_of_data_us), lo)
     counts = (b - a + 1).astype(np.int64)
     starts = np.cumsum(counts) - counts
     is_first = np.zeros(int(counts.sum()), np.bool_)
@@ -118,15 +118,15 @@ def _pieces(facts: Facts, some: slice, a: NDArray[np.intp], b: NDArray[np.intp])
     # The sample that each piece begins with; of the first piece of an interval there is none.
     sample = np.arange(len(is_first)) - np.repeat(starts - a, counts) - 1
     of, following = sample[~is_first], sample[~is_last] + 1
-    bound, leaving = simple(facts, lo), simple(facts, end, leaving=True)
+    bound, leaving = simple(data, lo), simple(data, end, leaving=True)
     begin_us, end_us = np.repeat(lo, counts), np.repeat(end, counts)
-    begin_us[~is_first], end_us[~is_last] = facts.ts_us[of], facts.ts_us[following]
+    begin_us[~is_first], end_us[~is_last] = data.ts_us[of], data.ts_us[following]
     first, usable = np.repeat(bound.values.astype(np.float64), counts), np.repeat(bound.usable, counts)
-    first[~is_first], usable[~is_first] = facts.numbers[of], ~facts.bad[of]
+    first[~is_first], usable[~is_first] = data.numbers[of], ~data.bad[of]
     last = first
-    if not facts.stepped:
+    if not data.stepped:
         last, leads = np.repeat(leaving.values.astype(np.float64), counts), np.repeat(leaving.usable, counts)
-        last[~is_last], leads[~is_last] = facts.numbers[following], ~facts.bad[following]
+        last[~is_last], leads[~is_last] = data.numbers[following], ~data.bad[following]
         last = np.where(leads, last, first)
     keep = usable & (end_us > begin_us)
     owner = np.repeat(np.arange(len(counts)), counts)

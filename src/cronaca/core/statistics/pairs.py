@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cronaca.core.aggregates.bounds import Bound, simple
-from cronaca.core.aggregates.facts import Facts, Mask
+from cronaca.core.aggregates.interval_data import IntervalData, Mask
 from cronaca.core.aggregates.samples import Floats, away_from
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Values
@@ -26,18 +26,18 @@ _COMPARE: Final = {
 }
 
 
-def correlation(facts: Facts, other: Other, spec: StatSpec) -> Floats:
+def correlation(data: IntervalData, other: Other, spec: StatSpec) -> Floats:
     """Pearson's r of both tags' values on a grid `base_us` apart from the start of each interval, where both
     are usable; NaN for fewer than two such points or where one of them does not move."""
-    second = _facts_of(facts, other)
+    second = _facts_of(data, other)
     found = []
-    for lo, hi in zip(facts.intervals.lo_us.tolist(), facts.intervals.hi_us.tolist(), strict=True):
+    for lo, hi in zip(data.intervals.lo_us.tolist(), data.intervals.hi_us.tolist(), strict=True):
         if (hi - lo) // spec.base_us > MOST_POINTS:
             raise InvalidInput(
                 "base_us", "it makes too many points", f"Make it longer: at most {MOST_POINTS:,}."
             )
         grid = np.arange(lo, hi, spec.base_us)
-        one, two = simple(facts, grid), simple(second, grid)
+        one, two = simple(data, grid), simple(second, grid)
         both = one.usable & two.usable
         found.append(_pearson(one.values[both], two.values[both]))
     return np.array(found)
@@ -52,13 +52,13 @@ def _pearson(one: Values, other: Values) -> float:
     return float(np.clip(np.sum(x * y) / scale, -1, 1)) if scale > 0 else np.nan
 
 
-def count_while(facts: Facts, other: Other, condition: Condition) -> NDArray[np.int64]:
+def count_while(data: IntervalData, other: Other, condition: Condition) -> NDArray[np.int64]:
     """How many Good samples were recorded while the condition held on the other tag."""
-    good = facts.good & facts.raw
+    good = data.good & data.raw
     holds = np.zeros(len(good), np.bool_)
     at = np.flatnonzero(good)
-    holds[at] = _holds(simple(_facts_of(facts, other), facts.ts_us[at]), condition)
-    return facts.segments.count(holds)
+    holds[at] = _holds(simple(_facts_of(data, other), data.ts_us[at]), condition)
+    return data.segments.count(holds)
 
 
 def _holds(bound: Bound, condition: Condition) -> Mask:
@@ -67,5 +67,5 @@ def _holds(bound: Bound, condition: Condition) -> Mask:
     return found
 
 
-def _facts_of(facts: Facts, other: Other) -> Facts:
-    return Facts(other.samples, facts.intervals, replace(facts.configuration, stepped=other.stepped))
+def _facts_of(data: IntervalData, other: Other) -> IntervalData:
+    return IntervalData(other.samples, data.intervals, replace(data.configuration, stepped=other.stepped))

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from cronaca.core.aggregates.bounds import simple
-from cronaca.core.aggregates.facts import Facts, Mask
+from cronaca.core.aggregates.interval_data import IntervalData, Mask
 from cronaca.core.aggregates.samples import Floats
 from cronaca.core.model import Times
 
@@ -31,17 +31,17 @@ class Pieces:
         )
 
 
-def pieces_of(facts: Facts, i: int) -> Pieces:
+def pieces_of(data: IntervalData, i: int) -> Pieces:
     """The pieces of interval `i` (in order of time) as far as it is known."""
-    lo, hi = int(facts.intervals.lo_us[i]), int(facts.intervals.hi_us[i])
-    inside = slice(int(np.searchsorted(facts.ts_us, lo, "right")), int(np.searchsorted(facts.ts_us, hi)))
-    end = max(min(hi, facts.end_of_data_us), lo)
-    edges = np.r_[lo, facts.ts_us[inside], end]
-    start, bound = simple(facts, edges[:1]), simple(facts, edges[-1:], leaving=True)
-    own, bad = facts.numbers[inside], facts.bad[inside]
+    lo, hi = int(data.intervals.lo_us[i]), int(data.intervals.hi_us[i])
+    inside = slice(int(np.searchsorted(data.ts_us, lo, "right")), int(np.searchsorted(data.ts_us, hi)))
+    end = max(min(hi, data.end_of_data_us), lo)
+    edges = np.r_[lo, data.ts_us[inside], end]
+    start, bound = simple(data, edges[:1]), simple(data, edges[-1:], leaving=True)
+    own, bad = data.numbers[inside], data.bad[inside]
     first = np.r_[start.values.astype(np.float64), own]
     usable = np.r_[start.usable, ~bad]
-    if facts.stepped:
+    if data.stepped:
         last = first
     else:
         leads = np.r_[~bad, bound.usable]

@@ -60,12 +60,12 @@ class DryingLine:
     """Lines that run beside each other; seeded, so a run can be repeated to the bit."""
 
     def __init__(self, lines: Sequence[LineSettings]) -> None:
-        self._facts = list(lines)
-        self._n = len(self._facts)
-        self._seconds = np.array([line.start_s for line in self._facts], np.float64)
-        self._chance = Chance([f.seed for f in self._facts], [f.start_s for f in self._facts])
-        self._hunting = np.array([line.hunting for line in self._facts])
-        self._schedules = [Lots(line.seed, line.first_lot) for line in self._facts]
+        self._settings = list(lines)
+        self._n = len(self._settings)
+        self._seconds = np.array([line.start_s for line in self._settings], np.float64)
+        self._chance = Chance([f.seed for f in self._settings], [f.start_s for f in self._settings])
+        self._hunting = np.array([line.hunting for line in self._settings])
+        self._schedules = [Lots(line.seed, line.first_lot) for line in self._settings]
         self._lot = np.zeros(self._n, np.int64)
         self._product = np.zeros(self._n, np.int64)
         self._lot_ends = np.full(self._n, -np.inf)
@@ -81,9 +81,9 @@ class DryingLine:
 
     def select(self, places: Sequence[int]) -> DryingLine:
         """Some of the lines as they are now, to go on by themselves."""
-        found = DryingLine([self._facts[i] for i in places])
+        found = DryingLine([self._settings[i] for i in places])
         found._seconds = self._seconds[places]
-        found._chance = Chance([f.seed for f in found._facts], found._seconds.astype(int).tolist())
+        found._chance = Chance([f.seed for f in found._settings], found._seconds.astype(int).tolist())
         for name, column in vars(self).items():
             if isinstance(column, np.ndarray) and column.shape[-1:] == (self._n,):
                 setattr(found, name, column[..., places].copy())
@@ -91,7 +91,7 @@ class DryingLine:
         return found
 
     def state(self) -> dict[str, NDArray[Any]]:
-        """Everything that changes, by name: with the same facts, `go_on` makes the same lines of it."""
+        """Everything that changes, by name: with the same settings, `go_on` makes the same lines of it."""
         found = {name: column for name, column in vars(self).items() if isinstance(column, np.ndarray)}
         return {**found, "chance_at": self._chance.at, **self._transport.state()}
 
@@ -104,7 +104,7 @@ class DryingLine:
         for name in vars(self):
             if name in state:
                 setattr(self, name, np.array(state[name], mine[name].dtype))
-        self._chance = Chance([line.seed for line in self._facts], state["chance_at"].tolist())
+        self._chance = Chance([line.seed for line in self._settings], state["chance_at"].tolist())
         self._transport.go_on(state)
 
     def _start_press(self) -> None:

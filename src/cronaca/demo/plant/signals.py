@@ -1,4 +1,4 @@
-"""What a drying line's controller offers: every signal with its facts and its place in the register map."""
+"""What a drying line's controller offers: every signal, its attributes, its place in the register map."""
 
 from __future__ import annotations
 

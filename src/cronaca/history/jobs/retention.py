@@ -141,8 +141,8 @@ def put_policy(tx: Transaction, archive_id: int, policy: Policy) -> None:
         raise InvalidInput("keep_us", "it is shorter than a day", "Keep at least one day.")
     if policy.keep_bytes is not None and policy.keep_bytes < 1 << 20:
         raise InvalidInput("keep_bytes", "it is less than one MB", "Allow at least one MB.")
-    facts = {"keep_us": policy.keep_us, "keep_bytes": policy.keep_bytes, "thin": policy.thin}
-    tx.execute(_PUT_POLICY, archive_id=archive_id, **facts)
+    policy_columns = {"keep_us": policy.keep_us, "keep_bytes": policy.keep_bytes, "thin": policy.thin}
+    tx.execute(_PUT_POLICY, archive_id=archive_id, **policy_columns)
 
 
 def list_gone(tx: Transaction, archive_id: int) -> list[Gone]:
@@ -335,14 +335,14 @@ class Retention:
 
     def _prepare_thinning(self, archive_id: int, month: int) -> bool:
         """Makes sure that every history of the month is summed up, the sparse ones too."""
-        facts = {"archive_id": archive_id, "month": month}
+        key = {"archive_id": archive_id, "month": month}
         with self._store.transaction() as tx:
-            tx.execute(_FORCE_BASE, **facts, base_us=HOUR)
+            tx.execute(_FORCE_BASE, **key, base_us=HOUR)
         builder = PyramidBuilder(self._store, self._clock)
         for _ in range(3):
             builder.build_some(600)
             with self._store.snapshot() as tx:
-                if tx.fetch_one(_UNBUILT, **facts, all=ALL_DAYS) is None:
+                if tx.fetch_one(_UNBUILT, **key, all=ALL_DAYS) is None:
                     return True
         return False
 

@@ -100,9 +100,9 @@ def _journal(store: Store) -> Iterator[Fault]:
 
 def _month(tx: Transaction, key: HistoryKey, row: HistoryMonth) -> Iterator[Fault]:
     rows = tx.fetch(_SEGMENTS, **key._asdict(), month=row.month)
-    for generation, *facts, size, payload in rows:
-        where = f"{_name(key, row.month)}, segment {generation} from {facts[0]} to {facts[1]} µs"
-        problem = _segment(row.month, facts, size, payload)
+    for generation, *summary, size, payload in rows:
+        where = f"{_name(key, row.month)}, segment {generation} from {summary[0]} to {summary[1]} µs"
+        problem = _segment(row.month, summary, size, payload)
         if problem:
             yield Fault(where, problem)
     counted = (len(rows), sum(r[3] for r in rows), sum(r[9] for r in rows))
@@ -113,7 +113,7 @@ def _month(tx: Transaction, key: HistoryKey, row: HistoryMonth) -> Iterator[Faul
         yield Fault(_name(key, row.month), "its first and last time do not agree with its row")
 
 
-def _segment(month: int, facts: Sequence[object], size: int, payload: bytes) -> str:
+def _segment(month: int, summary: Sequence[object], size: int, payload: bytes) -> str:
     """What is wrong with a segment; empty when nothing is."""
     try:
         series = decode_segment(payload)
@@ -125,7 +125,7 @@ def _segment(month: int, facts: Sequence[object], size: int, payload: bytes) -> 
         return "its times do not rise"
     if set(month_of(series.ts_us).tolist()) != {month}:
         return "it holds samples of another month"
-    if tuple(facts) != astuple(summarise(series)):
+    if tuple(summary) != astuple(summarise(series)):
         return "its columns do not agree with its samples"
     return ""
 

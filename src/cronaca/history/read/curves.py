@@ -49,7 +49,7 @@ class Curve:
     the buckets it came from, 0 when only from samples; `archive_id` 0: it was never recorded."""
 
     series: Series
-    facts: SeriesAnswer
+    answer: SeriesAnswer
     reduced: bool
     width_us: int
     archive_id: int = 0

@@ -212,8 +212,8 @@ def find_last_epoch(tx: Transaction) -> Epoch | None:
         return None
     epoch, holder, state, opened_us, known_until_us, last_seq, reason, report, leased = row
     running = state == "open" and bool(leased)
-    facts = json.loads(report) if report else {}
-    return Epoch(epoch, holder, state, opened_us, known_until_us, last_seq, reason, running, facts)
+    plain = json.loads(report) if report else {}
+    return Epoch(epoch, holder, state, opened_us, known_until_us, last_seq, reason, running, plain)
 
 
 def find_first_opened(tx: Transaction) -> int | None:

@@ -204,11 +204,11 @@ def put_segment(tx: Transaction, key: HistoryKey, month: int, generation: int, s
 
 def segment_row(key: HistoryKey, month: int, generation: int, piece: Series) -> SegmentRow:
     """The columns of a segment in the order of the table; the payload is the last."""
-    facts, payload = summarise(piece), encode_segment(piece)
+    summary, payload = summarise(piece), encode_segment(piece)
     return (
         *(key.archive_id, month, key.tag_id, key.version, generation),
-        *(facts.start_us, facts.end_us, facts.samples, facts.low, facts.high),
-        *(facts.good_us, facts.uncertain_us, facts.bad_us, len(payload), payload),
+        *(summary.start_us, summary.end_us, summary.samples, summary.low, summary.high),
+        *(summary.good_us, summary.uncertain_us, summary.bad_us, len(payload), payload),
     )
 
 

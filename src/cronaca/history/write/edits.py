@@ -133,11 +133,11 @@ def _edit(
     written = sum(count for _, count in changes)
     if kind is not EditKind.DELETE:
         coverage.add(tx, [(key, window)])
-    facts = Edit(
+    edit = Edit(
         0, kind, window.start_us, window.end_us, author.created_us, author.person, author.reason, written,
         len(replaced),
     )  # fmt: skip
-    return _put_on_record(tx, key, facts, replaced)
+    return _put_on_record(tx, key, edit, replaced)
 
 
 def _fill(tx: Transaction, partitions: Partitions, part: Backfill, author: Author) -> int:
@@ -154,11 +154,11 @@ def _fill(tx: Transaction, partitions: Partitions, part: Backfill, author: Autho
     written = sum(one.written for one in changes)
     if written or len(replaced):
         coverage.add(tx, [(part.key, window)])
-        facts = Edit(
+        edit = Edit(
             0, EditKind.UPDATE, window.start_us, window.end_us, author.created_us, author.person,
             author.reason, written, len(replaced),
         )  # fmt: skip
-        _put_on_record(tx, part.key, facts, replaced)
+        _put_on_record(tx, part.key, edit, replaced)
     return written
 
 

@@ -119,8 +119,8 @@ class HistoryImport:
         sums = tx.fetch(_SUMS, import_id=self.import_id)
         tx.execute(_MOVE, import_id=self.import_id)
         by_place: dict[Place, list[tuple[HistoryKey, tuple[int, ...]]]] = defaultdict(list)
-        for archive_id, month, tag_id, version, *facts in sums:
-            numbers = tuple(int(fact) for fact in facts)
+        for archive_id, month, tag_id, version, *columns in sums:
+            numbers = tuple(int(number) for number in columns)
             by_place[archive_id, month].append((HistoryKey(archive_id, tag_id, version), numbers))
         for (archive_id, month), rows in by_place.items():
             _count_in(tx, archive_id, month, rows)

@@ -70,7 +70,7 @@ class _Calculated:
     tag: Tag
     place: Calculation
     running: Formula | Meter | Windowed
-    facts: tuple[object, ...]
+    settings: tuple[object, ...]
     """As long as these stay the same it goes on as it is."""
     inputs: dict[str, _Input]
     input_ids: dict[str, int]
@@ -221,12 +221,12 @@ class Calculator(Stage):
         tags = {name: by_uid[uid] for name, uid in needs.inputs.items()}
         stepped = tags[INPUT].stepped if INPUT in tags else True
         kind = tags[INPUT].value_type if INPUT in tags else ValueType.FLOAT
-        facts = (
+        settings = (
             needs.node, place.kind, place.edge, place.per, tag.scan_us, stepped,
             place.figure, place.percent, place.window, self._calendar if place.kind is Kind.FIGURE else None,
             tuple((name, one.tag_id, one.value_type) for name, one in tags.items()),
         )  # fmt: skip
-        if before is not None and before.facts == facts:
+        if before is not None and before.settings == settings:
             before.tag, work = tag, before
         else:
             running = (
@@ -238,7 +238,7 @@ class Calculator(Stage):
                 running.value = self._stood_at(tag.tag_id, before)
             inputs = {name: _Input() for name in tags}
             ids = {name: one.tag_id for name, one in tags.items()}
-            work = _Calculated(tag, place, running, facts, inputs, ids, frozenset(), now_us)
+            work = _Calculated(tag, place, running, settings, inputs, ids, frozenset(), now_us)
             self._catch_up(work, tags, now_us)
         for name, one in tags.items():
             self._users[one.tag_id].append((work, work.inputs[name]))

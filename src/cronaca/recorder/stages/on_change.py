@@ -33,7 +33,7 @@ class _Member:
 
     history: int
     spec: RuleSpec
-    facts: tuple[float, float, bool]
+    settings: tuple[float, float, bool]
     """Range and kind of line: a rule may depend on them."""
 
 
@@ -50,8 +50,8 @@ class ChangeLogger(LoggerStage):
         self._keys = self.keys
         self._members: list[_Member] = []
         for tag, history in zip(self._tags, self._histories.tolist(), strict=True):
-            facts = tag.range_low, tag.range_high, tag.stepped
-            self._members.append(_Member(history, mode.rule_of(tag.tag_id), facts))
+            settings = tag.range_low, tag.range_high, tag.stepped
+            self._members.append(_Member(history, mode.rule_of(tag.tag_id), settings))
         known = {} if before is None else dict(zip(before._members, before._rules, strict=True))
         self._rules: list[Rule] = [
             known[member] if member in known else _rule_for(member.spec, tag)

@@ -6,7 +6,7 @@ import { momentText } from '../../shared/lib/time';
 import {
   Choice,
   DataTable,
-  Facts,
+  Details,
   FormActions,
   Panel,
   Removal,
@@ -169,7 +169,7 @@ function RunPanel({ run, zone, nowUs, onClose, onEnd, onRename, onRemove }: RunP
   const rows = attributeRows(run);
   return (
     <Panel title={run.name} onClose={onClose} onSubmit={() => onRename(run, name)}>
-      <Facts
+      <Details
         rows={[
           ['Began', momentText(Number(run.start_us), zone)],
           ['Ended', run.end_us === null ? 'lasts' : momentText(Number(run.end_us), zone)],

@@ -10,7 +10,7 @@ import { momentText } from '../../shared/lib/time';
 import {
   DataTable,
   DurationLine,
-  Facts,
+  Details,
   FormActions,
   NumberLine,
   Panel,
@@ -104,7 +104,7 @@ interface ArchivePanelProps {
 function ArchivePanel({ archive, onClose, onMade }: ArchivePanelProps): ReactElement {
   const { data: plant } = useQuery(plantQuery);
   const draft = useDraft<Archive, ArchiveIn>(archive, first);
-  const { facts, set, base } = draft;
+  const { form, set, base } = draft;
   const saving = useSave(
     async (wanted: ArchiveIn) =>
       base === null
@@ -128,56 +128,56 @@ function ArchivePanel({ archive, onClose, onMade }: ArchivePanelProps): ReactEle
     onClose,
   );
   const zone = plant?.zone ?? 'UTC';
-  const limited = facts.keep_us != null || facts.keep_bytes != null;
+  const limited = form.keep_us != null || form.keep_bytes != null;
   return (
     <Panel
       title={archive === null ? 'A new archive' : archive.name}
       onClose={onClose}
-      onSubmit={() => saving.run(facts)}
+      onSubmit={() => saving.run(form)}
     >
       <TextLine
         label="Name"
-        value={facts.name}
+        value={form.name}
         onChange={(name) => set({ name })}
         problem={saving.problem('name')}
       />
       <DurationLine
         label="Keep samples for"
         none="for ever"
-        value={facts.keep_us ?? 0}
+        value={form.keep_us ?? 0}
         onChange={(us) => set({ keep_us: us === 0 ? null : us })}
         problem={saving.problem('keep_us')}
       />
       <NumberLine
         label="At most, MB (0: no limit)"
-        value={(facts.keep_bytes ?? 0) / MB}
+        value={(form.keep_bytes ?? 0) / MB}
         onChange={(mb) => set({ keep_bytes: mb === 0 ? null : Math.round(mb * MB) })}
         problem={saving.problem('keep_bytes')}
       />
-      <Switched label="Keep summaries of what goes" value={facts.thin} onChange={(thin) => set({ thin })} />
+      <Switched label="Keep summaries of what goes" value={form.thin} onChange={(thin) => set({ thin })} />
       {limited && (
         <Told>
-          What is older {facts.keep_bytes == null ? '' : 'or too much '}is deleted within an hour of saving,
+          What is older {form.keep_bytes == null ? '' : 'or too much '}is deleted within an hour of saving,
           and what was deleted is kept on record.
         </Told>
       )}
-      {limited && archive !== null && <Doomed uid={archive.uid} facts={facts} zone={zone} />}
+      {limited && archive !== null && <Doomed uid={archive.uid} form={form} zone={zone} />}
       <Switched
         label="Live-only: for scratch work"
-        value={facts.live_only}
+        value={form.live_only}
         onChange={(live_only) => set({ live_only })}
       />
-      {facts.live_only && (
+      {form.live_only && (
         <Told kind="error">
           Whatever it holds is lost each time the recorder is started: after an update, a power cut, a restart
           of the machine.
         </Told>
       )}
       {saving.problem('live_only') !== undefined && <Told kind="error">{saving.problem('live_only')}</Told>}
-      {!facts.live_only && (
+      {!form.live_only && (
         <TextLine
           label="Directory on the database's host"
-          value={facts.directory}
+          value={form.directory}
           placeholder="where the database lies"
           onChange={(directory) => set({ directory })}
           problem={saving.problem('directory')}
@@ -185,7 +185,7 @@ function ArchivePanel({ archive, onClose, onMade }: ArchivePanelProps): ReactEle
         />
       )}
       {archive !== null && (
-        <Facts
+        <Details
           rows={[
             ['First sample', archive.first_us == null ? '–' : momentText(Number(archive.first_us), zone)],
             ['Lies in', archive.disk],
@@ -224,15 +224,15 @@ function first(archive: Archive | null): ArchiveIn {
 }
 
 /** What the limits in the form would delete now. */
-function Doomed({ uid, facts, zone }: { uid: string; facts: ArchiveIn; zone: string }): ReactElement | null {
-  const { data } = useQuery(retentionQuery(uid, facts));
+function Doomed({ uid, form, zone }: { uid: string; form: ArchiveIn; zone: string }): ReactElement | null {
+  const { data } = useQuery(retentionQuery(uid, form));
   if (data === undefined) return null;
   if (data.samples === 0 || data.cut_us == null) return <Told kind="good">Nothing would go now.</Told>;
   return (
     <Told kind="error">
       {whole(data.samples)} samples from before {momentText(Number(data.cut_us), zone)} would go now,{' '}
       {(data.months.reduce((sum, one) => sum + one.bytes, 0) / MB).toFixed(1)} MB
-      {facts.thin ? '; their summaries stay.' : '.'}
+      {form.thin ? '; their summaries stay.' : '.'}
     </Told>
   );
 }

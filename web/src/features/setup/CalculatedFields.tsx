@@ -54,7 +54,7 @@ const KINDS: Record<string, { first: Fields; tags: readonly (readonly [string, s
 export function CalculatedFields({ address, onChange, problem }: CalculatedFieldsProps): ReactElement {
   const fields: Fields = address;
   const kind = text(fields['kind']) || 'formula';
-  const facts = KINDS[kind];
+  const form = KINDS[kind];
   const inputs = inputsOf(address);
   const setInput = (name: string, uid: string | null): void => {
     const others = Object.fromEntries(Object.entries(inputs).filter(([key]) => key !== name));
@@ -76,7 +76,7 @@ export function CalculatedFields({ address, onChange, problem }: CalculatedField
           onInput={setInput}
         />
       ) : (
-        facts?.tags.map(([name, label, optional]) => (
+        form?.tags.map(([name, label, optional]) => (
           <TagChoice
             key={name}
             label={label}

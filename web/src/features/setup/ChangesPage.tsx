@@ -68,7 +68,7 @@ export function ChangesPage(): ReactElement {
           { name: 'Who', of: (row) => row.person, width: '14%' },
           { name: 'What', of: (row) => `${row.kind.replaceAll('_', ' ')} ${row.action}`, width: '18%' },
           { name: 'Name', of: (row) => row.name },
-          { name: 'Facts', of: (row) => fields(row).join(', ') },
+          { name: 'Fields', of: (row) => fields(row).join(', ') },
         ]}
         rows={data?.pages.flat() ?? []}
         keyOf={(row) => String(row.change_id)}
@@ -85,7 +85,7 @@ export function ChangesPage(): ReactElement {
   );
 }
 
-/** The facts that differ; none where an object came or went. */
+/** The form that differ; none where an object came or went. */
 function fields({ before, after }: Change): string[] {
   if (before == null || after == null) return [];
   return Object.keys({ ...before, ...after }).filter(
@@ -93,7 +93,7 @@ function fields({ before, after }: Change): string[] {
   );
 }
 
-/** Gives the object the facts it had before; that is a change of its own, on record like any other. */
+/** Gives the object the form it had before; that is a change of its own, on record like any other. */
 function Restore({ change }: { change: Change }): ReactElement {
   const restoring = useSave(
     async () =>
@@ -142,8 +142,8 @@ function Differences({ change }: { change: Change }): ReactElement {
 function shown(value: unknown): string {
   if (Array.isArray(value) && value.length > 12) return `${value.length} of them`;
   if (typeof value === 'object' && value !== null && !Array.isArray(value)) {
-    const facts = Object.entries(value).map(([name, one]) => `${name} ${shown(one)}`);
-    return facts.length === 0 ? '–' : facts.join(', ');
+    const form = Object.entries(value).map(([name, one]) => `${name} ${shown(one)}`);
+    return form.length === 0 ? '–' : form.join(', ');
   }
   return typeof value === 'string' ? value : JSON.stringify(value);
 }

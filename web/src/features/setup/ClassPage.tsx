@@ -9,7 +9,7 @@ import { ClassLoggers } from './ClassLoggers';
 import { ClassMembers } from './ClassMembers';
 import { ClassPanel } from './ClassPanel';
 import { Elsewhere } from './Elsewhere';
-import { asDraft, asFacts, type ClassIn, type EquipmentClass } from './equipment';
+import { asDraft, classForm, type ClassIn, type EquipmentClass } from './equipment';
 import { Page } from './Page';
 import { PieceList } from './PieceList';
 import { PiecePanel } from './PiecePanel';
@@ -34,8 +34,8 @@ interface ClassPageProps {
 }
 
 export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElement {
-  const held = useDraft<EquipmentClass, ClassIn>(equipmentClass, asFacts);
-  const draft = { ...held.facts, revision: held.base?.revision ?? equipmentClass.revision };
+  const held = useDraft<EquipmentClass, ClassIn>(equipmentClass, classForm);
+  const draft = { ...held.form, revision: held.base?.revision ?? equipmentClass.revision };
   const leave = useLeave();
   const [opened, open] = useState<Opened | null>(null);
   // Members and loggers are parts of the class's own draft; a piece is a form of its own.
@@ -44,7 +44,7 @@ export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElem
     else open(next);
   };
   const { data: pieces = [] } = useQuery(piecesQuery(equipmentClass.uid));
-  const changed = !same(held.facts, asFacts(held.base));
+  const changed = !same(held.form, classForm(held.base));
   const close = (): void => setOpened(null);
   return (
     <Page

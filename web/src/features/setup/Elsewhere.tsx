@@ -3,7 +3,7 @@ import { Box, Button, Table, TableBody, TableCell, TableHead, TableRow } from '@
 import type { ReactElement } from 'react';
 import type { Clash } from '../../shared/lib/merge';
 import { Told } from '../../shared/ui';
-import { shownFact } from './equipment';
+import { shownValue } from './equipment';
 
 interface ElsewhereProps {
   clashes: readonly Clash[];
@@ -36,8 +36,8 @@ export function Elsewhere({ clashes, refused, onTake }: ElsewhereProps): ReactEl
           {clashes.map((one) => (
             <TableRow key={one.field}>
               <TableCell>{one.field.replaceAll('_', ' ')}</TableCell>
-              <TableCell sx={{ wordBreak: 'break-word' }}>{shownFact(one.mine)}</TableCell>
-              <TableCell sx={{ wordBreak: 'break-word' }}>{shownFact(one.theirs)}</TableCell>
+              <TableCell sx={{ wordBreak: 'break-word' }}>{shownValue(one.mine)}</TableCell>
+              <TableCell sx={{ wordBreak: 'break-word' }}>{shownValue(one.theirs)}</TableCell>
               <TableCell>
                 <Button
                   size="small"

@@ -4,13 +4,13 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { Link } from 'react-router';
 import { ApiError, errorText } from '../../api/errors';
-import { Choice, DataTable, Facts, TextLine, Told } from '../../shared/ui';
+import { Choice, DataTable, Details, TextLine, Told } from '../../shared/ui';
 import { Page } from './Page';
 import { SETUP, type ImportReport } from './queries';
 
 const ON_CLASH = [
   { value: 'keep', label: 'keep the tag that is there' },
-  { value: 'replace', label: 'replace its facts by the line' },
+  { value: 'replace', label: 'replace its form by the line' },
   { value: 'prefix', label: 'add the line under another name' },
 ];
 
@@ -134,7 +134,7 @@ function Report({ report }: { report: ImportReport }): ReactElement {
             : 'This is what the file would do. Nothing is written yet.'}
         </Told>
       )}
-      <Facts
+      <Details
         rows={[
           ['Added', report.added],
           ['Changed', report.changed],

@@ -1,4 +1,4 @@
-/** One logger: its facts, its members, a rehearsal of its rule, its end. */
+/** One logger: its form, its members, a rehearsal of its rule, its end. */
 import { Box, Button } from '@mui/material';
 import { useEffect, type ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
@@ -57,9 +57,9 @@ const KEEPS = [
 export function LoggerPanel(props: LoggerPanelProps): ReactElement {
   const { logger, archives, taken, onClose, onMade, onRehearse } = props;
   const draft = useDraft<Logger, LoggerForm>(logger, (stored) => loggerForm(stored, archives));
-  const { facts, base, set: put } = draft;
+  const { form, base, set: put } = draft;
   const set = (name: keyof LoggerForm) => (value: unknown) => put({ [name]: value });
-  const rule = facts.rule;
+  const rule = form.rule;
   useEffect(() => {
     // A rule taken over from a rehearsal replaces the one in the form; saving stays a step of its own.
     if (taken !== null) put({ mode: 'on_change', rule: taken });
@@ -83,34 +83,29 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
     <Panel
       title={logger === null ? 'A new logger' : logger.name}
       onClose={onClose}
-      onSubmit={() => saving.run(facts)}
+      onSubmit={() => saving.run(form)}
     >
-      <TextLine label="Name" value={facts.name} onChange={set('name')} problem={saving.problem('name')} />
+      <TextLine label="Name" value={form.name} onChange={set('name')} problem={saving.problem('name')} />
       <Pairs>
         <Choice
           label="Records into"
-          value={facts.archive}
+          value={form.archive}
           options={archives.map((one) => ({ value: one.uid, label: one.name }))}
           onChange={set('archive')}
         />
-        <Choice
-          label="When"
-          value={facts.mode}
-          options={MODES}
-          onChange={(mode) => put(inMode(facts, mode))}
-        />
+        <Choice label="When" value={form.mode} options={MODES} onChange={(mode) => put(inMode(form, mode))} />
       </Pairs>
-      {(facts.mode === 'on_trigger' || facts.mode === 'around') && (
+      {(form.mode === 'on_trigger' || form.mode === 'around') && (
         <TriggerFields
-          around={facts.mode === 'around'}
-          trigger={facts.trigger}
+          around={form.mode === 'around'}
+          trigger={form.trigger}
           onChange={set('trigger')}
           problem={saving.problem}
         />
       )}
-      {facts.mode === 'around' && <AroundFields facts={facts} set={set} problem={saving.problem} />}
-      {facts.mode === 'periodic' && <ClockFields facts={facts} set={set} problem={saving.problem} />}
-      {facts.mode === 'on_change' && (
+      {form.mode === 'around' && <AroundFields form={form} set={set} problem={saving.problem} />}
+      {form.mode === 'periodic' && <ClockFields form={form} set={set} problem={saving.problem} />}
+      {form.mode === 'on_change' && (
         <>
           <RuleFields
             key={String(taken !== null) + rule.kind}
@@ -131,18 +126,18 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
       )}
       <TagChoice
         label="Held off while"
-        value={facts.inhibit_tag ?? null}
+        value={form.inhibit_tag ?? null}
         none="no tag is on"
         onChange={set('inhibit_tag')}
       />
-      <SampleFields sample={facts.sample_on ?? null} onChange={set('sample_on')} />
+      <SampleFields sample={form.sample_on ?? null} onChange={set('sample_on')} />
       <WhenFields
-        when={facts.when}
-        clock={facts.mode === 'periodic'}
+        when={form.when}
+        clock={form.mode === 'periodic'}
         onChange={set('when')}
         problem={saving.problem}
       />
-      <Switched label="Wanted: it records" value={facts.wanted} onChange={set('wanted')} />
+      <Switched label="Wanted: it records" value={form.wanted} onChange={set('wanted')} />
       {saving.general !== null && <Told kind="error">{saving.general}</Told>}
       <Elsewhere clashes={draft.clashes} refused={saving.refused} onTake={draft.takeTheirs} />
       {saving.done && logger !== null && <Told kind="good">Saved. It is at work within 2 s.</Told>}
@@ -172,32 +167,32 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
 }
 
 /** A logger that was of another mode begins with an interval; without one it records on demand only. */
-function inMode(facts: LoggerForm, wanted: string): Partial<LoggerForm> {
+function inMode(form: LoggerForm, wanted: string): Partial<LoggerForm> {
   const mode = wanted as Mode;
-  return mode === 'periodic' && facts.interval_us === 0 ? { mode, interval_us: 1_000_000 } : { mode };
+  return mode === 'periodic' && form.interval_us === 0 ? { mode, interval_us: 1_000_000 } : { mode };
 }
 
 interface ClockFieldsProps {
-  facts: LoggerForm;
+  form: LoggerForm;
   set: (name: keyof LoggerForm) => (value: unknown) => void;
   problem: (field: string) => string | undefined;
 }
 
 /** How much a logger around a trigger records. */
-function AroundFields({ facts, set, problem }: ClockFieldsProps): ReactElement {
+function AroundFields({ form, set, problem }: ClockFieldsProps): ReactElement {
   return (
     <Pairs>
       <DurationLine
         label="Time before it"
         none="nothing"
-        value={facts.before_us}
+        value={form.before_us}
         onChange={set('before_us')}
         problem={problem('before_us')}
       />
       <DurationLine
         label="Time after it"
         none="nothing"
-        value={facts.after_us}
+        value={form.after_us}
         onChange={set('after_us')}
         problem={problem('after_us')}
       />
@@ -206,19 +201,19 @@ function AroundFields({ facts, set, problem }: ClockFieldsProps): ReactElement {
 }
 
 /** When a logger by the clock records, and what it keeps. */
-function ClockFields({ facts, set, problem }: ClockFieldsProps): ReactElement {
+function ClockFields({ form, set, problem }: ClockFieldsProps): ReactElement {
   return (
     <Pairs>
       <DurationLine
         label="Every"
         none="on demand only"
-        value={facts.interval_us}
+        value={form.interval_us}
         onChange={set('interval_us')}
         problem={problem('interval_us')}
       />
       <Choice
         label="Keeps"
-        value={facts.keeps}
+        value={form.keeps}
         options={KEEPS}
         onChange={set('keeps')}
         problem={problem('keeps')}
@@ -226,14 +221,14 @@ function ClockFields({ facts, set, problem }: ClockFieldsProps): ReactElement {
       <DurationLine
         label="Later than the clock by"
         none="nothing"
-        value={facts.phase_us}
+        value={form.phase_us}
         onChange={set('phase_us')}
         problem={problem('phase_us')}
       />
       <DurationLine
         label="Missed ticks are a gap after"
         none="3 intervals or 5 s"
-        value={facts.late_us}
+        value={form.late_us}
         onChange={set('late_us')}
         problem={problem('late_us')}
       />

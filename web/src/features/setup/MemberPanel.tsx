@@ -15,7 +15,7 @@ import { Addresses } from './Addresses';
 import { isNumber } from './ClassMembers';
 import {
   settingText,
-  shownFact,
+  shownValue,
   toggled,
   withSettings,
   withMember,
@@ -104,7 +104,7 @@ export function MemberPanel({ draft, member, pieces, onDraft, onClose }: MemberP
         onChange={() => onDraft({ ...draft, trend: toggled(draft.trend, key) })}
       />
       <CardFigures {...{ draft, member, onDraft }} />
-      <OwnFacts pieces={pieces} member={key} />
+      <OwnSettings pieces={pieces} member={key} />
       <Box>
         <Button size="small" color="error" onClick={() => onDraft(withoutMember(draft, key))}>
           Take it out of the class
@@ -147,7 +147,7 @@ function CardFigures({
   );
 }
 
-function OwnFacts({ pieces, member }: { pieces: readonly Piece[]; member: string }): ReactElement | null {
+function OwnSettings({ pieces, member }: { pieces: readonly Piece[]; member: string }): ReactElement | null {
   const own = pieces.flatMap((piece) =>
     Object.entries(piece.overrides['tags']?.[member] ?? {}).map(([name, value]) => ({ piece, name, value })),
   );
@@ -157,7 +157,7 @@ function OwnFacts({ pieces, member }: { pieces: readonly Piece[]; member: string
       <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>Otherwise in</Typography>
       {own.map(({ piece, name, value }) => (
         <Typography key={`${piece.uid} ${name}`} sx={{ fontSize: 12.5 }}>
-          {piece.name}: {name.replaceAll('_', ' ')} {shownFact(value)}
+          {piece.name}: {name.replaceAll('_', ' ')} {shownValue(value)}
         </Typography>
       ))}
     </Box>

@@ -1,4 +1,4 @@
-/** A piece of equipment: its name, its sources, its parameters; what is its own, fact by fact. */
+/** A piece of equipment: its name, its sources, its parameters; what is its own, setting by setting. */
 import { Box, Button, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
@@ -6,7 +6,7 @@ import { client, unwrap } from '../../api/client';
 import { Choice, FormActions, Panel, Removal, Switched, TextLine, Told } from '../../shared/ui';
 import { Elsewhere } from './Elsewhere';
 import { ownWords, type EquipmentClass, type Piece, type PieceIn } from './equipment';
-import { OwnFact } from './OwnFact';
+import { OwnSetting } from './OwnSetting';
 import { sourcesQuery } from './queries';
 import { useDraft } from './useDraft';
 import { useSave } from './useSave';
@@ -19,7 +19,7 @@ interface PiecePanelProps {
 
 export function PiecePanel({ piece, equipmentClass, onClose }: PiecePanelProps): ReactElement {
   const draft = useDraft<Piece, PieceIn>(piece, first);
-  const { facts, set, base } = draft;
+  const { form, set, base } = draft;
   const [each, setEach] = useState(piece !== null && new Set(Object.values(piece.sources)).size > 1);
   const { data: sources = [] } = useQuery(sourcesQuery);
   const slots = equipmentClass.slots.filter((one) => one.source == null);
@@ -51,11 +51,11 @@ export function PiecePanel({ piece, equipmentClass, onClose }: PiecePanelProps):
     <Panel
       title={piece?.name ?? `A new ${equipmentClass.name.toLowerCase()}`}
       onClose={onClose}
-      onSubmit={() => saving.run(facts)}
+      onSubmit={() => saving.run(form)}
     >
       <TextLine
         label="Name"
-        value={facts.name}
+        value={form.name}
         placeholder="Line 5"
         onChange={(name) => set({ name })}
         problem={saving.problem('name')}
@@ -65,16 +65,16 @@ export function PiecePanel({ piece, equipmentClass, onClose }: PiecePanelProps):
           <Choice
             key={name}
             label={`Source of ${name}`}
-            value={facts.sources[name] ?? ''}
+            value={form.sources[name] ?? ''}
             options={options}
-            onChange={(uid) => set({ sources: { ...facts.sources, [name]: uid } })}
+            onChange={(uid) => set({ sources: { ...form.sources, [name]: uid } })}
             problem={saving.problem('sources')}
           />
         ))
       ) : (
         <Choice
           label="Source"
-          value={facts.sources[slots[0]?.name ?? ''] ?? ''}
+          value={form.sources[slots[0]?.name ?? ''] ?? ''}
           options={options}
           onChange={putAll}
           problem={saving.problem('sources')}
@@ -91,13 +91,13 @@ export function PiecePanel({ piece, equipmentClass, onClose }: PiecePanelProps):
         <TextLine
           key={name}
           label={name}
-          value={String(facts.parameters[name] ?? '')}
+          value={String(form.parameters[name] ?? '')}
           placeholder={String(usual)}
-          onChange={(text) => set({ parameters: withParameter(facts.parameters, name, text) })}
+          onChange={(text) => set({ parameters: withParameter(form.parameters, name, text) })}
           problem={saving.problem('parameters')}
         />
       ))}
-      {piece !== null && <Own {...{ facts, equipmentClass }} onChange={set} />}
+      {piece !== null && <Own {...{ form, equipmentClass }} onChange={set} />}
       {saving.general !== null && <Told kind="error">{saving.general}</Told>}
       <Elsewhere clashes={draft.clashes} refused={saving.refused} onTake={draft.takeTheirs} />
       {saving.done && <Told kind="good">Saved. It is at work within 2 s.</Told>}
@@ -108,13 +108,13 @@ export function PiecePanel({ piece, equipmentClass, onClose }: PiecePanelProps):
 }
 
 interface OwnProps {
-  facts: PieceIn;
+  form: PieceIn;
   equipmentClass: EquipmentClass;
-  onChange: (facts: PieceIn) => void;
+  onChange: (form: PieceIn) => void;
 }
 
-function Own({ facts, equipmentClass, onChange }: OwnProps): ReactElement {
-  const words = ownWords({ overrides: facts.overrides, without: facts.without });
+function Own({ form, equipmentClass, onChange }: OwnProps): ReactElement {
+  const words = ownWords({ overrides: form.overrides, without: form.without });
   return (
     <Box sx={{ borderTop: 1, borderColor: 'divider', pt: 1 }}>
       <Typography sx={{ fontSize: 13, fontWeight: 700 }}>Otherwise than its class</Typography>
@@ -125,16 +125,16 @@ function Own({ facts, equipmentClass, onChange }: OwnProps): ReactElement {
         </Typography>
       ))}
       {words.length > 0 && (
-        <Button size="small" onClick={() => onChange({ ...facts, overrides: {}, without: [] })}>
+        <Button size="small" onClick={() => onChange({ ...form, overrides: {}, without: [] })}>
           Follow the class again
         </Button>
       )}
-      <OwnFact
+      <OwnSetting
         members={equipmentClass.members}
         onOwn={(key, change) => {
-          const tags = facts.overrides['tags'] ?? {};
+          const tags = form.overrides['tags'] ?? {};
           const own = { ...tags, [key]: { ...tags[key], ...change } };
-          onChange({ ...facts, overrides: { ...facts.overrides, tags: own } });
+          onChange({ ...form, overrides: { ...form.overrides, tags: own } });
         }}
       />
     </Box>

@@ -6,7 +6,7 @@ import { client, unwrap } from '../../api/client';
 import { errorText } from '../../api/errors';
 import { putWithProgress } from '../../api/stream';
 import { Panel, Told } from '../../shared/ui';
-import { looksWords, planWords, shownFact, type ClassIn, type Plan } from './equipment';
+import { looksWords, planWords, shownValue, type ClassIn, type Plan } from './equipment';
 import { SETUP } from './queries';
 
 const MOST_PIECES = 100;
@@ -112,8 +112,8 @@ function Pieces({ plan }: { plan: Plan }): ReactElement {
               {one.kind} {one.name}: {one.action}
               {one.changes.map((field) => (
                 <Box key={field.name} sx={{ color: 'text.secondary', wordBreak: 'break-word' }}>
-                  {field.name.replaceAll('_', ' ')}: <s>{shownFact(field.before)}</s> →{' '}
-                  {shownFact(field.after)}
+                  {field.name.replaceAll('_', ' ')}: <s>{shownValue(field.before)}</s> →{' '}
+                  {shownValue(field.after)}
                 </Box>
               ))}
             </Box>

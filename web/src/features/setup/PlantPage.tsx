@@ -26,7 +26,7 @@ export function PlantPage(): ReactElement {
 
 function PlantForm({ plant }: { plant: Plant }): ReactElement {
   const queries = useQueryClient();
-  const [facts, setFacts] = useState(plant);
+  const [draft, setDraft] = useState(plant);
   const [starts, setStarts] = useState(plant.shifts.map((one) => clock(one.start_minute)));
   const saving = useSave(
     async (wanted: Plant) => {
@@ -37,8 +37,8 @@ function PlantForm({ plant }: { plant: Plant }): ReactElement {
   );
   const submit = (): void =>
     saving.run({
-      ...facts,
-      shifts: facts.shifts.map((one, i) => ({ ...one, start_minute: minute(starts[i] ?? '') ?? 0 })),
+      ...draft,
+      shifts: draft.shifts.map((one, i) => ({ ...one, start_minute: minute(starts[i] ?? '') ?? 0 })),
     });
   return (
     <Box
@@ -52,31 +52,31 @@ function PlantForm({ plant }: { plant: Plant }): ReactElement {
     >
       <TextLine
         label="Name"
-        value={facts.name}
-        onChange={(name) => setFacts({ ...facts, name })}
+        value={draft.name}
+        onChange={(name) => setDraft({ ...draft, name })}
         problem={saving.problem('name')}
       />
       <TextLine
         label="Time zone (IANA)"
-        value={facts.zone}
+        value={draft.zone}
         placeholder="Europe/Rome"
-        onChange={(zone) => setFacts({ ...facts, zone })}
+        onChange={(zone) => setDraft({ ...draft, zone })}
         problem={saving.problem('zone')}
       />
       <Choice
         label="A week begins on"
-        value={String(facts.first_weekday)}
+        value={String(draft.first_weekday)}
         options={WEEKDAYS.map((label, i) => ({ value: String(i + 1), label }))}
-        onChange={(value) => setFacts({ ...facts, first_weekday: Number(value) })}
+        onChange={(value) => setDraft({ ...draft, first_weekday: Number(value) })}
       />
       <Typography sx={{ fontSize: 13, fontWeight: 700 }}>Shifts</Typography>
-      {facts.shifts.map((shift, i) => (
+      {draft.shifts.map((shift, i) => (
         <Box key={i} sx={{ display: 'flex', gap: 2, alignItems: 'flex-end' }}>
           <TextLine
             label={`Shift ${i + 1}`}
             value={shift.name}
             onChange={(name) =>
-              setFacts({ ...facts, shifts: facts.shifts.map((one, k) => (k === i ? { ...one, name } : one)) })
+              setDraft({ ...draft, shifts: draft.shifts.map((one, k) => (k === i ? { ...one, name } : one)) })
             }
           />
           <TextLine
@@ -90,7 +90,7 @@ function PlantForm({ plant }: { plant: Plant }): ReactElement {
             size="small"
             aria-label={`Take out shift ${i + 1}`}
             onClick={() => {
-              setFacts({ ...facts, shifts: facts.shifts.filter((_, k) => k !== i) });
+              setDraft({ ...draft, shifts: draft.shifts.filter((_, k) => k !== i) });
               setStarts(starts.filter((_, k) => k !== i));
             }}
           >
@@ -103,7 +103,7 @@ function PlantForm({ plant }: { plant: Plant }): ReactElement {
           size="small"
           startIcon={<Add />}
           onClick={() => {
-            setFacts({ ...facts, shifts: [...facts.shifts, { name: '', start_minute: 0 }] });
+            setDraft({ ...draft, shifts: [...draft.shifts, { name: '', start_minute: 0 }] });
             setStarts([...starts, '06:00']);
           }}
         >

@@ -85,7 +85,7 @@ interface RulePanelProps {
 function RulePanel({ rule, onClose, onMade }: RulePanelProps): ReactElement {
   const { data: loggers = [] } = useQuery(loggersQuery);
   const draft = useDraft<RunRule, RunRuleIn>(rule, first);
-  const { facts: form, set, base } = draft;
+  const { form, set, base } = draft;
   const saving = useSave(
     async (wanted: RunRuleIn) =>
       base === null

@@ -42,8 +42,8 @@ const SHOWN = [
 
 export function SourcePanel({ source, onClose, onMade }: SourcePanelProps): ReactElement {
   const draft = useDraft(source, first);
-  const { facts, set, base } = draft;
-  const { config } = facts;
+  const { form, set, base } = draft;
+  const { config } = form;
   const setting = (name: string) => (value: unknown) => set({ config: { ...config, [name]: value } });
   const saving = useSave(
     (wanted: SourceForm) => save(base, wanted),
@@ -63,23 +63,23 @@ export function SourcePanel({ source, onClose, onMade }: SourcePanelProps): Reac
     <Panel
       title={source === null ? 'A new source' : source.name}
       onClose={onClose}
-      onSubmit={() => saving.run(facts)}
+      onSubmit={() => saving.run(form)}
     >
       <TextLine
         label="Name"
-        value={facts.name}
+        value={form.name}
         autoFocus={source === null}
         onChange={(name) => set({ name })}
         problem={saving.problem('name')}
       />
       <Choice
         label="Protocol"
-        value={facts.protocol}
+        value={form.protocol}
         options={PROTOCOLS}
         disabled={source !== null}
         onChange={(next) => set({ protocol: next as Protocol, config: firstConfig(next) })}
       />
-      {facts.protocol === 'modbus_tcp' && (
+      {form.protocol === 'modbus_tcp' && (
         <>
           <TextLine
             label="Host"
@@ -109,21 +109,21 @@ export function SourcePanel({ source, onClose, onMade }: SourcePanelProps): Reac
           </Pairs>
         </>
       )}
-      {facts.protocol === 'opc_ua' && (
+      {form.protocol === 'opc_ua' && (
         <OpcUaFields
           config={config}
-          secret={facts.secret ?? null}
+          secret={form.secret ?? null}
           kept={source?.has_secret ?? false}
           onConfig={(next) => set({ config: next })}
           onSecret={(secret) => set({ secret })}
           problem={saving.problem}
         />
       )}
-      <Switched label="Switched on" value={facts.enabled} onChange={(enabled) => set({ enabled })} />
+      <Switched label="Switched on" value={form.enabled} onChange={(enabled) => set({ enabled })} />
       <SourceTest
-        protocol={facts.protocol}
+        protocol={form.protocol}
         config={config}
-        secret={facts.secret ?? null}
+        secret={form.secret ?? null}
         source={source?.uid ?? ''}
       />
       {saving.general !== null && <Told kind="error">{saving.general}</Told>}

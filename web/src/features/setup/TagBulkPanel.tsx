@@ -1,4 +1,4 @@
-/** Many tags at once: recorded by one action, one fact changed for all with before and after, or removed. */
+/** Many tags at once: recorded by one action, one attribute changed for all with before and after, or removed. */
 import { Box, Button, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
@@ -12,7 +12,7 @@ import { loggersQuery } from './queries';
 import { TagRemoval } from './TagRemoval';
 import { useSave } from './useSave';
 
-const FACTS = [
+const ATTRIBUTES = [
   { value: 'unit', label: 'Engineering unit' },
   { value: 'description', label: 'Description' },
   { value: 'equipment', label: 'Equipment' },
@@ -37,7 +37,7 @@ export function TagBulkPanel({ uids, onClose }: { uids: string[]; onClose: () =>
           </Button>
         </Box>
       )}
-      <OneFact uids={uids} />
+      <OneAttribute uids={uids} />
       <Box sx={{ borderTop: 1, borderColor: 'divider', pt: 1.5 }}>
         <TagRemoval key={uids.length} uids={uids} onDone={onClose} />
       </Box>
@@ -84,18 +84,18 @@ function Recording({ uids }: { uids: string[] }): ReactElement {
   );
 }
 
-function OneFact({ uids }: { uids: string[] }): ReactElement {
-  const [fact, setFact] = useState('unit');
+function OneAttribute({ uids }: { uids: string[] }): ReactElement {
+  const [attribute, setAttribute] = useState('unit');
   const [value, setValue] = useState('');
-  const wanted = factValue(fact, value);
+  const wanted = attributeValue(attribute, value);
   const change = async (dryRun: boolean) =>
     unwrap(
       await client.PATCH('/api/setup/tags', {
-        body: { uids, attributes: { [fact]: wanted }, revisions: {}, dry_run: dryRun },
+        body: { uids, attributes: { [attribute]: wanted }, revisions: {}, dry_run: dryRun },
       }),
     );
   const preview = useQuery({
-    queryKey: ['setup-bulk', uids, fact, wanted],
+    queryKey: ['setup-bulk', uids, attribute, wanted],
     queryFn: () => change(true),
     enabled: wanted !== null && value !== '',
     retry: false,
@@ -103,7 +103,7 @@ function OneFact({ uids }: { uids: string[] }): ReactElement {
   const saving = useSave(() => change(false), []);
   return (
     <Box sx={{ display: 'grid', gap: 1.5, borderTop: 1, borderColor: 'divider', pt: 1.5 }}>
-      <Choice label="Change for all" value={fact} options={FACTS} onChange={setFact} />
+      <Choice label="Change for all" value={attribute} options={ATTRIBUTES} onChange={setAttribute} />
       <TextLine
         label="to"
         value={value}
@@ -140,8 +140,8 @@ function OneFact({ uids }: { uids: string[] }): ReactElement {
   );
 }
 
-function factValue(fact: string, value: string): string | number | null {
-  if (fact === 'scan_us') return parseWritten(value);
-  if (!NUMBERS.includes(fact)) return value;
+function attributeValue(attribute: string, value: string): string | number | null {
+  if (attribute === 'scan_us') return parseWritten(value);
+  if (!NUMBERS.includes(attribute)) return value;
   return parseNumber(value);
 }

@@ -1,4 +1,4 @@
-/** The facts of one tag. */
+/** The form of one tag. */
 import type { ReactElement } from 'react';
 import { Choice, DurationLine, NumberLine, Pairs, Switched, TextLine } from '../../shared/ui';
 import { AddressFields } from './AddressFields';
@@ -52,7 +52,7 @@ export function TagFields({ tag, protocol, onChange, problem, nameHint }: TagFie
         protocol={protocol}
         address={tag.address}
         onChange={(address) => {
-          onChange({ ...tag, address, ...factsOf(address, tag) });
+          onChange({ ...tag, address, ...formOf(address, tag) });
         }}
         problem={problem('address') ?? problem('formula') ?? problem('inputs')}
       />
@@ -134,7 +134,7 @@ export function TagFields({ tag, protocol, onChange, problem, nameHint }: TagFie
 }
 
 /** What a place says of the tag by itself, where it was changed to another kind of value. */
-function factsOf(address: Fields, tag: TagIn): Partial<TagIn> {
+function formOf(address: Fields, tag: TagIn): Partial<TagIn> {
   const before: Fields = tag.address;
   if (address['data_type'] === 'bool' && before['data_type'] !== 'bool') {
     return { value_type: 'boolean', unit: '' };

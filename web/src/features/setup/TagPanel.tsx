@@ -1,9 +1,9 @@
-/** One tag: its facts, where it is recorded, its end. */
+/** One tag: its form, where it is recorded, its end. */
 import { Button } from '@mui/material';
 import type { ReactElement } from 'react';
 import { Link } from 'react-router';
 import { client, unwrap } from '../../api/client';
-import { Facts, FormActions, Panel, Told } from '../../shared/ui';
+import { Details, FormActions, Panel, Told } from '../../shared/ui';
 import { Elsewhere } from './Elsewhere';
 import type { Source, TagIn, TagRow } from './queries';
 import { TAG_FIELDS, TagFields } from './TagFields';
@@ -21,7 +21,7 @@ interface TagPanelProps {
 
 export function TagPanel({ tag, sources, onClose }: TagPanelProps): ReactElement {
   const { uid, recorded, writable } = tag;
-  const draft = useDraft<TagRow, TagIn>(tag, factsOf);
+  const draft = useDraft<TagRow, TagIn>(tag, formOf);
   const revision = draft.base?.revision ?? tag.revision;
   const protocol = sources.find((one) => one.uid === tag.source)?.protocol ?? 'modbus_tcp';
   const saving = useSave(
@@ -36,8 +36,8 @@ export function TagPanel({ tag, sources, onClose }: TagPanelProps): ReactElement
     () => draft.saved(null),
   );
   return (
-    <Panel title={tag.name} onClose={onClose} onSubmit={() => saving.run(draft.facts)}>
-      <Facts
+    <Panel title={tag.name} onClose={onClose} onSubmit={() => saving.run(draft.form)}>
+      <Details
         rows={[
           ['Source', sources.find((one) => one.uid === tag.source)?.name ?? ''],
           ...recorded.map((one) => [`Recorded by ${one.name}`, `${one.text}, into ${one.archive}`] as const),
@@ -48,7 +48,7 @@ export function TagPanel({ tag, sources, onClose }: TagPanelProps): ReactElement
       />
       {writable && <WriteValue key={uid} tag={tag} />}
       <WhyEmpty uid={uid} />
-      <TagFields tag={draft.facts} protocol={protocol} onChange={draft.set} problem={saving.problem} />
+      <TagFields tag={draft.form} protocol={protocol} onChange={draft.set} problem={saving.problem} />
       {saving.general !== null && <Told kind="error">{saving.general}</Told>}
       <Elsewhere clashes={draft.clashes} refused={saving.refused} onTake={draft.takeTheirs} />
       {saving.done && <Told kind="good">Saved. It is at work within 2 s.</Told>}
@@ -62,7 +62,7 @@ export function TagPanel({ tag, sources, onClose }: TagPanelProps): ReactElement
   );
 }
 
-function factsOf(row: TagRow | null): TagIn {
+function formOf(row: TagRow | null): TagIn {
   const known = ['uid', 'revision', 'recorded', 'writable'];
   return Object.fromEntries(Object.entries(row ?? {}).filter(([name]) => !known.includes(name))) as TagIn;
 }

@@ -17,7 +17,7 @@ export function asDraft(one: EquipmentClass): ClassIn {
 }
 
 /** What of a class can be changed; its revision is not. */
-export function asFacts(one: EquipmentClass | null): ClassIn {
+export function classForm(one: EquipmentClass | null): ClassIn {
   const { name, members, slots, parameters, loggers, runs, joins, trend, card } = one as EquipmentClass;
   return { name, members, slots, parameters, loggers, runs, joins, trend, card, revision: 0 };
 }
@@ -98,7 +98,7 @@ export function limitsText({ limits }: Pick<Member, 'limits'>): string {
   return high == null ? `from ${low}` : `${low} to ${high}`;
 }
 
-/** A fact of a pattern as text; nothing where there is none. */
+/** A setting of a pattern as text; nothing where there is none. */
 export function settingText({ settings }: Pick<Member, 'settings'>, name: string): string {
   const value = settings[name];
   return typeof value === 'string' || typeof value === 'number' ? String(value) : '';
@@ -114,14 +114,14 @@ export function ownWords({ overrides, without }: Pick<Piece, 'overrides' | 'with
   const own = Object.values(overrides).flatMap((objects) =>
     Object.entries(objects).flatMap(([key, settings]) =>
       Object.entries(settings).map(
-        ([name, value]) => `${key}: ${name.replaceAll('_', ' ')} ${shownFact(value)}`,
+        ([name, value]) => `${key}: ${name.replaceAll('_', ' ')} ${shownValue(value)}`,
       ),
     ),
   );
   return [...own, ...without.map((key) => `no ${key}`)];
 }
 
-export function shownFact(value: unknown): string {
+export function shownValue(value: unknown): string {
   const text = typeof value === 'string' ? value : JSON.stringify(value);
   return text.length > 120 ? `${text.slice(0, 120)} …` : text;
 }

@@ -82,11 +82,11 @@ export const archivesQuery = queryOptions({
 });
 
 /** What the limits of an archive would delete now. */
-export const retentionQuery = (uid: string, facts: ArchiveIn) => {
+export const retentionQuery = (uid: string, form: ArchiveIn) => {
   const query = {
-    thin: facts.thin,
-    ...(facts.keep_us == null ? {} : { keep_us: facts.keep_us }),
-    ...(facts.keep_bytes == null ? {} : { keep_bytes: facts.keep_bytes }),
+    thin: form.thin,
+    ...(form.keep_us == null ? {} : { keep_us: form.keep_us }),
+    ...(form.keep_bytes == null ? {} : { keep_bytes: form.keep_bytes }),
   };
   return queryOptions({
     queryKey: [SETUP, 'retention', uid, query],

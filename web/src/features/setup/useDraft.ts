@@ -1,4 +1,4 @@
-/** A form's facts beside the version they were opened with: two people may have it open. */
+/** A form's form beside the version they were opened with: two people may have it open. */
 import { useState } from 'react';
 import { merge, same, type Clash } from '../../shared/lib/merge';
 import { useUnsaved } from '../../shared/ui';
@@ -9,14 +9,14 @@ interface Revised {
 
 interface Held<B, F> {
   base: B | null;
-  facts: F;
+  form: F;
   clashes: readonly Clash[];
-  /** The facts were saved, and the version that they became is still to come. */
+  /** The form were saved, and the version that they became is still to come. */
   settled: boolean;
 }
 
 export interface Draft<B, F> {
-  facts: F;
+  form: F;
   set: (change: Partial<F>) => void;
   /** The version that the form shows changes of; this one's revision is sent. */
   base: B | null;
@@ -31,38 +31,38 @@ export interface Draft<B, F> {
  * typed stays, what was not touched becomes theirs. */
 export function useDraft<B extends Revised, F extends object>(
   stored: B | null,
-  factsOf: (stored: B | null) => F,
+  formOf: (stored: B | null) => F,
 ): Draft<B, F> {
   const [held, setHeld] = useState<Held<B, F>>(() => ({
     base: stored,
-    facts: factsOf(stored),
+    form: formOf(stored),
     clashes: [],
     settled: false,
   }));
   if (stored !== null && held.base !== null && stored.revision > held.base.revision) {
-    const theirs = factsOf(stored);
-    const { facts, clashes } = held.settled
-      ? { facts: theirs, clashes: [] }
-      : merge(factsOf(held.base), held.facts, theirs);
-    setHeld({ base: stored, facts, clashes, settled: false });
+    const theirs = formOf(stored);
+    const { form, clashes } = held.settled
+      ? { form: theirs, clashes: [] }
+      : merge(formOf(held.base), held.form, theirs);
+    setHeld({ base: stored, form, clashes, settled: false });
   }
-  useUnsaved(!held.settled && !same(held.facts, factsOf(held.base)));
+  useUnsaved(!held.settled && !same(held.form, formOf(held.base)));
   return {
-    facts: held.facts,
+    form: held.form,
     base: held.base,
     clashes: held.clashes,
-    set: (change) => setHeld((now) => ({ ...now, settled: false, facts: { ...now.facts, ...change } })),
+    set: (change) => setHeld((now) => ({ ...now, settled: false, form: { ...now.form, ...change } })),
     takeTheirs: (fields) =>
       setHeld((now) => ({
         ...now,
-        facts: { ...now.facts, ...Object.fromEntries(fields.map((one) => [one.field, one.theirs])) },
+        form: { ...now.form, ...Object.fromEntries(fields.map((one) => [one.field, one.theirs])) },
         clashes: now.clashes.filter((one) => !fields.includes(one)),
       })),
     saved: (now) =>
       setHeld((before) =>
         now === null
           ? { ...before, clashes: [], settled: true }
-          : { base: now, facts: factsOf(now), clashes: [], settled: false },
+          : { base: now, form: formOf(now), clashes: [], settled: false },
       ),
   };
 }

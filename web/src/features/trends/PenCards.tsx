@@ -30,28 +30,28 @@ export interface PenCardsProps {
   fixed: boolean;
 }
 
-type Facts = Pick<PenCard, 'value' | 'note' | 'bad'>;
+type CardValue = Pick<PenCard, 'value' | 'note' | 'bad'>;
 
 /** What moves with the cursor, by uid: the rest of a card is not drawn anew for it. */
-const FactsOf = createContext<ReadonlyMap<string, Facts>>(new Map());
-const UNKNOWN: Facts = { value: null, note: '', bad: false };
+const ValuesOf = createContext<ReadonlyMap<string, CardValue>>(new Map());
+const UNKNOWN: CardValue = { value: null, note: '', bad: false };
 
 /** The pens as compact cards: value, scale, how the tag is recorded. */
 export function PenCards({ cards, ...on }: PenCardsProps): ReactElement {
-  const facts = useMemo(() => new Map(cards.map((card) => [card.trace.tag.uid, card])), [cards]);
+  const details = useMemo(() => new Map(cards.map((card) => [card.trace.tag.uid, card])), [cards]);
   return (
-    <FactsOf.Provider value={facts}>
+    <ValuesOf.Provider value={details}>
       <Box component="ul" aria-label="Pens" sx={{ listStyle: 'none', m: 0, p: 0 }}>
         {cards.map(({ trace, colour, archive, scale, hidden, selected }) => (
           <Card key={trace.tag.uid} {...{ trace, colour, archive, scale, hidden, selected }} {...on} />
         ))}
       </Box>
-    </FactsOf.Provider>
+    </ValuesOf.Provider>
   );
 }
 
 function Value({ tag }: { tag: Trace['tag'] }): ReactElement {
-  const { value, bad } = useContext(FactsOf).get(tag.uid) ?? UNKNOWN;
+  const { value, bad } = useContext(ValuesOf).get(tag.uid) ?? UNKNOWN;
   return (
     <Typography
       component="span"
@@ -64,7 +64,7 @@ function Value({ tag }: { tag: Trace['tag'] }): ReactElement {
 }
 
 function Note({ uid }: { uid: string }): ReactElement {
-  const { note, bad } = useContext(FactsOf).get(uid) ?? UNKNOWN;
+  const { note, bad } = useContext(ValuesOf).get(uid) ?? UNKNOWN;
   return (
     <Typography noWrap sx={{ fontSize: 11, flexShrink: 0, color: bad ? 'error.main' : 'text.secondary' }}>
       {note}
@@ -72,7 +72,7 @@ function Note({ uid }: { uid: string }): ReactElement {
   );
 }
 
-type CardProps = Omit<PenCard, keyof Facts> & Omit<PenCardsProps, 'cards'>;
+type CardProps = Omit<PenCard, keyof CardValue> & Omit<PenCardsProps, 'cards'>;
 
 const Card = memo(function Card(props: CardProps): ReactElement {
   const { trace, colour, hidden, selected, scale, fixed, onSelect } = props;

@@ -20,7 +20,7 @@ import { useThemeChoice } from '../../shared/lib/themeContext';
 import { SECOND, type Span } from '../../shared/lib/time';
 import { useSize } from '../../shared/lib/useSize';
 import { Head } from './Head';
-import { besideOf, blanksAt, gutterFor, legendOf, noticeOf, statusOf, titleOf } from './pageFacts';
+import { besideOf, blanksAt, gutterFor, legendOf, noticeOf, statusOf, titleOf } from './pageTexts';
 import { defaultTagsQuery } from './queries';
 import { SheetStrips } from './SheetStrips';
 import { lengthOf, rangeOf, spanOf, type TrendState } from './state';

@@ -54,7 +54,7 @@ const Rail = memo(function Rail({
     curvesQuery({ tags: shown.map((card) => card.trace.tag.uid), ...asked, width: COVERAGE_WIDTH }),
   );
   const bars = shown.map((card): CoverageBar => {
-    const curve = data?.find((c) => c.facts.tag === card.trace.tag.uid);
+    const curve = data?.find((c) => c.details.tag === card.trace.tag.uid);
     return {
       id: card.trace.tag.uid,
       colour: card.colour,
@@ -110,7 +110,7 @@ function stretchOf(span: Span, nowUs: number): Span {
 function covered(curve: Curve, stretch: Span): Span[] {
   const found: Span[] = [];
   let from = stretch.startUs;
-  for (const gap of [...curve.facts.gaps].sort((a, b) => Number(a.start_us) - Number(b.start_us))) {
+  for (const gap of [...curve.details.gaps].sort((a, b) => Number(a.start_us) - Number(b.start_us))) {
     if (Number(gap.start_us) > from) found.push({ startUs: from, endUs: Number(gap.start_us) });
     from = Math.max(from, Number(gap.end_us));
   }

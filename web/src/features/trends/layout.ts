@@ -40,8 +40,8 @@ export function parseStrips(text: string | null): Strip[] {
 }
 
 function parseStrip(found: unknown): Strip {
-  const facts = typeof found === 'object' && found !== null ? found : {};
-  const { title, pens, share, beside, last, to } = facts as Record<string, unknown>;
+  const details = typeof found === 'object' && found !== null ? found : {};
+  const { title, pens, share, beside, last, to } = details as Record<string, unknown>;
   const length = typeof last === 'string' ? parseDuration(last) : null;
   return {
     title: typeof title === 'string' ? title.slice(0, LONGEST_TITLE) : '',

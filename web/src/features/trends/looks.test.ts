@@ -41,7 +41,7 @@ describe('looks of pens', () => {
     expect(parseLooks(text)).toEqual({});
   });
 
-  it('change one fact at a time, and follow the tag again', () => {
+  it('change one field at a time, and follow the tag again', () => {
     const wide = withLook({}, A, { width: 3 });
     expect(wide).toEqual({ [A]: { width: 3 } });
     expect(withLook(wide, A, { draw: 'points' })).toEqual({ [A]: { width: 3, draw: 'points' } });

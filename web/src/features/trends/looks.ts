@@ -65,15 +65,15 @@ export function parseLooks(text: string | null): Looks {
   }
 }
 
-type Facts = Record<string, unknown>;
+type Plain = Record<string, unknown>;
 
 function parseLook(found: unknown): PenLook {
   if (typeof found !== 'object' || found === null) return {};
-  const facts = found as Facts;
-  return { ...scaleLook(facts), ...lineLook(facts), ...textLook(facts) };
+  const details = found as Plain;
+  return { ...scaleLook(details), ...lineLook(details), ...textLook(details) };
 }
 
-function scaleLook({ low, high, lines, lowTag, highTag, guides, log, axis }: Facts): PenLook {
+function scaleLook({ low, high, lines, lowTag, highTag, guides, log, axis }: Plain): PenLook {
   const look: PenLook = {};
   if (isNumber(low) && isNumber(high) && low < high) Object.assign(look, { low, high });
   if (Array.isArray(lines) && lines.some(isNumber)) look.lines = lines.filter(isNumber).slice(0, MOST_LINES);
@@ -88,7 +88,7 @@ function scaleLook({ low, high, lines, lowTag, highTag, guides, log, axis }: Fac
   return look;
 }
 
-function lineLook({ colour, width, draw, guide, alpha, dash, stepped }: Facts): PenLook {
+function lineLook({ colour, width, draw, guide, alpha, dash, stepped }: Plain): PenLook {
   const look: PenLook = {};
   if (typeof colour === 'string' && COLOUR.test(colour)) look.colour = colour;
   if (isNumber(width) && width >= 0.5 && width <= 6) look.width = width;
@@ -101,7 +101,7 @@ function lineLook({ colour, width, draw, guide, alpha, dash, stepped }: Facts): 
   return look;
 }
 
-function textLook({ decimals, legend, archive }: Facts): PenLook {
+function textLook({ decimals, legend, archive }: Plain): PenLook {
   const look: PenLook = {};
   if (isNumber(decimals) && Number.isInteger(decimals) && decimals >= 0 && decimals <= MOST_DECIMALS) {
     look.decimals = decimals;
@@ -125,7 +125,7 @@ export function looksText(looks: Looks): string | null {
   return Object.keys(plain).length === 0 ? null : JSON.stringify(plain);
 }
 
-/** One pen's look changed; a fact that is undefined follows the tag again. */
+/** One pen's look changed; a field that is undefined follows the tag again. */
 export function withLook(looks: Looks, uid: string, change: Partial<Record<keyof PenLook, unknown>>): Looks {
   const merged = { ...looks[uid], ...change };
   return parseLooks(JSON.stringify({ ...looks, [uid]: merged }));

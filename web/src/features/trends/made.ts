@@ -38,21 +38,21 @@ export function parseMade(text: string | null): MadePens {
 }
 
 function parsePen(found: unknown): MadePen {
-  const facts = (typeof found === 'object' && found !== null ? found : {}) as Record<string, unknown>;
+  const details = (typeof found === 'object' && found !== null ? found : {}) as Record<string, unknown>;
   const text = (value: unknown): string => (typeof value === 'string' ? value.slice(0, LONGEST) : '');
-  const { low, high, column, inputs } = facts;
+  const { low, high, column, inputs } = details;
   const usable = typeof low === 'number' && typeof high === 'number' && low < high;
   const named = typeof inputs === 'object' && inputs !== null ? Object.entries(inputs) : [];
   return {
-    name: text(facts['name']),
-    unit: text(facts['unit']),
+    name: text(details['name']),
+    unit: text(details['unit']),
     low: usable ? low : 0,
     high: usable ? high : 100,
-    formula: text(facts['formula']),
+    formula: text(details['formula']),
     inputs: Object.fromEntries(
       named.filter((one): one is [string, string] => typeof one[1] === 'string' && UID.test(one[1])),
     ),
-    logger: UID.test(text(facts['logger'])) ? text(facts['logger']) : '',
+    logger: UID.test(text(details['logger'])) ? text(details['logger']) : '',
     column: typeof column === 'number' ? column : 0,
   };
 }

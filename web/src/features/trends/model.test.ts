@@ -21,8 +21,14 @@ const tag: Tag = {
   recorded: [],
 };
 
-function curve(t: number[], v: number[], q: number[], gaps: Curve['facts']['gaps'] = [], known = 100): Curve {
-  const facts = {
+function curve(
+  t: number[],
+  v: number[],
+  q: number[],
+  gaps: Curve['details']['gaps'] = [],
+  known = 100,
+): Curve {
+  const details = {
     tag: 'a',
     value_type: 'float',
     stepped: false,
@@ -35,7 +41,7 @@ function curve(t: number[], v: number[], q: number[], gaps: Curve['facts']['gaps
     archive: 1,
     gaps,
   };
-  return { facts, t: Float64Array.from(t), v: Float64Array.from(v), q: Uint16Array.from(q) };
+  return { details, t: Float64Array.from(t), v: Float64Array.from(v), q: Uint16Array.from(q) };
 }
 
 function trace(c: Curve, tail?: { t: number[]; v: number[]; q: number[] }, known = 0) {
@@ -119,7 +125,7 @@ describe('a pen that is no recorded tag', () => {
   it('says whether a formula or records made it, and from thinned samples', () => {
     const pen = { ...FORMULA, logger: '' };
     const c = curve([10], [1], [0]);
-    const thinned = { ...c, facts: { ...c.facts, reduced: true } };
+    const thinned = { ...c, details: { ...c.details, reduced: true } };
     const [made] = traces([tag], new Map([['a', thinned]]), NOTHING_LIVE, {}, { a: pen });
     expect([made?.origin, made?.thinned]).toEqual(['formula', true]);
     const [record] = traces([tag], new Map([['a', c]]), NOTHING_LIVE, {}, { a: { ...pen, logger: 'x' } });

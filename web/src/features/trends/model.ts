@@ -59,25 +59,25 @@ export function traces(
     if (!contact) number += 1;
     const pen = made[tag.uid];
     const kept = pen === undefined && tag.recorded.length > 0;
-    const until = Number(curve?.facts.known_until_us ?? 0);
+    const until = Number(curve?.details.known_until_us ?? 0);
     const known = pen === undefined ? Math.max(until, knownUntilUs, ahead.get(tag.uid) ?? 0) : until;
-    const tail = tails.get(tailKey(tag.uid, curve?.facts.archive ?? 0));
+    const tail = tails.get(tailKey(tag.uid, curve?.details.archive ?? 0));
     const memory = pen === undefined ? memories.get(tag.uid) : undefined;
     const { legend, decimals = tag.decimals } = looks[tag.uid] ?? {};
     const columns = kept || memory === undefined ? joined(curve, tail) : remembered(curve, memory);
     return {
-      tag: { ...tag, decimals, stepped: curve?.facts.stepped ?? tag.stepped },
+      tag: { ...tag, decimals, stepped: curve?.details.stepped ?? tag.stepped },
       name: legend ?? (oneLine ? shortName(tag) : tag.name),
       number: contact ? 0 : number,
       contact,
       origin: pen === undefined ? 'tag' : pen.logger === '' ? 'formula' : 'records',
-      thinned: pen !== undefined && (curve?.facts.reduced ?? false),
+      thinned: pen !== undefined && (curve?.details.reduced ?? false),
       columns,
-      lastUs: Math.max(tail?.t.at(-1) ?? 0, Number(curve?.facts.last_us ?? 0)),
+      lastUs: Math.max(tail?.t.at(-1) ?? 0, Number(curve?.details.last_us ?? 0)),
       heldUntilUs: known,
       blanks: touching([...blanksOf(curve, known), ...badSince(columns, until, known)]),
-      samples: curve?.facts.samples ?? 0,
-      recordedSinceUs: Number(curve?.facts.recorded_since_us ?? 0),
+      samples: curve?.details.samples ?? 0,
+      recordedSinceUs: Number(curve?.details.recorded_since_us ?? 0),
     };
   });
 }
@@ -98,8 +98,8 @@ function joined(curve: Curve | undefined, tail: LiveSamples | undefined): Column
 function blanksOf(curve: Curve | undefined, knownUntilUs: number): Blank[] {
   if (curve === undefined) return [];
   // What was unknown when the curve was read shrinks as live samples tell.
-  const readUntilUs = Number(curve.facts.known_until_us);
-  return curve.facts.gaps
+  const readUntilUs = Number(curve.details.known_until_us);
+  return curve.details.gaps
     .map((gap) => ({
       startUs: Number(gap.start_us),
       endUs: Number(gap.end_us),
@@ -223,7 +223,7 @@ export function presentValue(value: LiveValue | undefined): { v: Scalar; q: numb
 /** A pen of an earlier window, moved to this one: drawn lighter, without number and gaps. */
 export function toGhost(pen: Pen, curve: Curve, byUs: number): Pen {
   const t = curve.t.map((at) => at + byUs);
-  const known = Number(curve.facts.known_until_us) + byUs;
+  const known = Number(curve.details.known_until_us) + byUs;
   return {
     ...pen,
     id: `${pen.id} earlier`,

@@ -22,7 +22,7 @@ interface Parts {
 const REST_MS = 250;
 const OLD_US = 10 * SECOND;
 
-/** The cards' facts: the live value, or the one at the cursor; at rest the server's own reading. */
+/** The cards' details: the live value, or the one at the cursor; at rest the server's own reading. */
 export function useCards(parts: Parts): PenCard[] {
   const { styled, selected, span, cursorUs, live, looks } = parts;
   const restUs = useRest(cursorUs);
@@ -38,15 +38,15 @@ export function useCards(parts: Parts): PenCard[] {
     selected: selected === one.trace.tag.uid,
     ...(cursorUs === null
       ? one.trace.origin === 'tag'
-        ? liveFacts(one.trace, live, span)
-        : madeFacts(one.trace, span)
-      : cursorFacts(one.trace, cursorUs, readings.get(one.trace.tag.uid))),
+        ? liveValue(one.trace, live, span)
+        : madeValue(one.trace, span)
+      : cursorValue(one.trace, cursorUs, readings.get(one.trace.tag.uid))),
   }));
 }
 
-type Facts = Pick<PenCard, 'value' | 'note' | 'bad'>;
+type CardValue = Pick<PenCard, 'value' | 'note' | 'bad'>;
 
-function liveFacts(trace: Trace, live: LiveSnapshot, span: Span): Facts {
+function liveValue(trace: Trace, live: LiveSnapshot, span: Span): CardValue {
   const found = live.values.get(trace.tag.uid);
   if (live.link !== 'open') return { value: null, note: 'no connection', bad: true };
   if (found === undefined || live.knownUntilUs === 0) return { value: null, note: 'waiting', bad: false };
@@ -64,12 +64,12 @@ function liveFacts(trace: Trace, live: LiveSnapshot, span: Span): Facts {
 }
 
 /** What is no tag has no live value: the newest that was made. */
-function madeFacts(trace: Trace, span: Span): Facts {
+function madeValue(trace: Trace, span: Span): CardValue {
   const value = drawnAt(trace, Math.min(span.endUs, trace.heldUntilUs));
   return { value, note: value === null ? 'no value' : 'newest', bad: value === null };
 }
 
-function cursorFacts(trace: Trace, cursorUs: number, reading: Reading | undefined): Facts {
+function cursorValue(trace: Trace, cursorUs: number, reading: Reading | undefined): CardValue {
   if (reading === undefined) {
     const value = drawnAt(trace, cursorUs);
     return { value, note: value === null ? 'no value' : 'nearest', bad: value === null };

@@ -39,9 +39,9 @@ export function useCurves(wish: CurvesWish): Curves {
   const request = useRequest(wish, `${wish.resyncs} ${holeUs}`);
   const { data, status, error, isPlaceholderData } = useQuery(curvesQuery(request));
   // A curve read before the live link began has a hole until it is read anew: a spike may lie in it.
-  const hole = data?.some((curve) => Number(curve.facts.known_until_us) < wish.sinceUs) ?? false;
+  const hole = data?.some((curve) => Number(curve.details.known_until_us) < wish.sinceUs) ?? false;
   if (hole && holeUs !== wish.sinceUs) setHoleUs(wish.sinceUs);
-  const curves = useMemo(() => new Map(data?.map((curve) => [curve.facts.tag, curve])), [data]);
+  const curves = useMemo(() => new Map(data?.map((curve) => [curve.details.tag, curve])), [data]);
   const state = wish.tags.length === 0 ? 'success' : status;
   const readUntilUs = data === undefined || isPlaceholderData || request === null ? null : request.endUs;
   return {

@@ -29,7 +29,7 @@ export function useGhosts(
   return useMemo(() => {
     if (data === undefined || isPlaceholderData) return [];
     return pens.flatMap((pen) => {
-      const curve = data.find((one) => one.facts.tag === pen.id);
+      const curve = data.find((one) => one.details.tag === pen.id);
       return curve === undefined ? [] : [toGhost(pen, curve, byUs)];
     });
   }, [data, isPlaceholderData, pens, byUs]);

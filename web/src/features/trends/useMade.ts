@@ -29,5 +29,5 @@ export function useMade(
   const endUs = Math.ceil(span.endUs / step) * step;
   const request = { pens, startUs: Math.floor(endUs - length - 2 * step), endUs, width };
   const { data } = useQuery(madeQuery(pens.length === 0 || width === 0 ? null : request));
-  return useMemo(() => new Map(data?.map((curve) => [curve.facts.tag, curve])), [data]);
+  return useMemo(() => new Map(data?.map((curve) => [curve.details.tag, curve])), [data]);
 }

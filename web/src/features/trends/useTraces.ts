@@ -108,7 +108,7 @@ const NOTHING_NEW = {
 
 /** A window whose curves know it to its end: what comes in changes nothing of it, so nothing is drawn anew. */
 function isOver(span: Span, tags: readonly string[], curves: Curves['curves']): boolean {
-  return tags.every((tag) => Number(curves.get(tag)?.facts.known_until_us ?? 0) >= span.endUs);
+  return tags.every((tag) => Number(curves.get(tag)?.details.known_until_us ?? 0) >= span.endUs);
 }
 
 /** What they were in a window, drawn so many pixels wide. */

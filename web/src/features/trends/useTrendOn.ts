@@ -7,7 +7,7 @@ import type { HeadActions } from './headProps';
 import { changed, editable, higher, withPen, type Strip } from './layout';
 import { withLook, withoutTags } from './looks';
 import type { Trace } from './model';
-import { titleOf, toFirst, toLast } from './pageFacts';
+import { titleOf, toFirst, toLast } from './pageTexts';
 import { printPicture, takePicture, type Legend, type Picture } from './picture';
 import { held, lengthOf, rangeOf, SCALES, zoomed, type Scales, type TrendState } from './state';
 import type { PlacedCharts } from './StripCell';

@@ -4,7 +4,7 @@ import type { ReactElement } from 'react';
 import { errorText } from '../../api/errors';
 import { explainQuery } from '../../api/queries';
 import type { Span } from '../lib/time';
-import { Facts, Told } from '../ui';
+import { Details, Told } from '../ui';
 
 interface ExplainedProps {
   uid: string;
@@ -18,7 +18,7 @@ export function Explained({ uid, archive, stat, range }: ExplainedProps): ReactE
   if (error !== null) return <Told kind="error">{errorText(error)}</Told>;
   if (data === undefined) return <Told>Reading …</Told>;
   return (
-    <Facts
+    <Details
       rows={[
         ['Figure', data.figure],
         ['Formula', data.formula],

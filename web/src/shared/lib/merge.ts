@@ -8,7 +8,7 @@ export interface Clash {
 }
 
 export interface Merged<F> {
-  facts: F;
+  form: F;
   clashes: Clash[];
 }
 
@@ -18,14 +18,14 @@ export function same(a: unknown, b: unknown): boolean {
 
 /** Fields that were not touched since `base` become theirs; what was typed stays. */
 export function merge<F extends object>(base: F, mine: F, theirs: F): Merged<F> {
-  const facts = { ...theirs } as Record<string, unknown>;
+  const form = { ...theirs } as Record<string, unknown>;
   const clashes: Clash[] = [];
   for (const [field, value] of Object.entries(mine) as [keyof F & string, unknown][]) {
     if (same(value, base[field])) continue;
-    facts[field] = value;
+    form[field] = value;
     if (!same(theirs[field], base[field]) && !same(theirs[field], value)) {
       clashes.push({ field, mine: value, theirs: theirs[field] });
     }
   }
-  return { facts: facts as F, clashes };
+  return { form: form as F, clashes };
 }

@@ -6,31 +6,31 @@ import { DurationLine, FormActions, NumberLine, OptionalNumberLine, Panel, TextL
 
 Object.assign(globalThis, { IS_REACT_ACT_ENVIRONMENT: true });
 
-interface Facts {
+interface Form {
   port: number;
   preset: number | null;
   everyUs: number;
   name: string;
 }
 
-const saved = vi.fn<(facts: Facts) => void>();
+const saved = vi.fn<(form: Form) => void>();
 let root: Root;
 
 function Form(): ReactElement {
-  const [facts, setFacts] = useState<Facts>({ port: 502, preset: null, everyUs: 1_000_000, name: 'Line 1' });
+  const [form, setForm] = useState<Form>({ port: 502, preset: null, everyUs: 1_000_000, name: 'Line 1' });
   return (
-    <Panel title="Source" onClose={() => undefined} onSubmit={() => saved(facts)}>
-      <TextLine label="Name" value={facts.name} onChange={(name) => setFacts({ ...facts, name })} />
-      <NumberLine label="Port" value={facts.port} onChange={(port) => setFacts({ ...facts, port })} />
+    <Panel title="Source" onClose={() => undefined} onSubmit={() => saved(form)}>
+      <TextLine label="Name" value={form.name} onChange={(name) => setForm({ ...form, name })} />
+      <NumberLine label="Port" value={form.port} onChange={(port) => setForm({ ...form, port })} />
       <OptionalNumberLine
         label="Preset"
-        value={facts.preset}
-        onChange={(preset) => setFacts({ ...facts, preset })}
+        value={form.preset}
+        onChange={(preset) => setForm({ ...form, preset })}
       />
       <DurationLine
         label="Every"
-        value={facts.everyUs}
-        onChange={(everyUs) => setFacts({ ...facts, everyUs })}
+        value={form.everyUs}
+        onChange={(everyUs) => setForm({ ...form, everyUs })}
       />
       <FormActions save="Save" busy={false} />
     </Panel>
@@ -72,20 +72,17 @@ describe('a form', () => {
     ['Port', '5O3', '502.5', { port: 502.5 }],
     ['Preset', '1.5x', '1.5', { preset: 1.5 }],
     ['Every', 'soon', '10 s', { everyUs: 10_000_000 }],
-  ])(
-    'with something in %s that cannot be used is not saved, and says where',
-    (label, wrong, right, facts) => {
-      type(label, wrong);
-      save();
-      expect(saved).not.toHaveBeenCalled();
-      expect(document.activeElement).toBe(field(label));
-      expect(field(label).value).toBe(wrong);
-      expect(field(label).getAttribute('aria-invalid')).toBe('true');
-      type(label, right);
-      save();
-      expect(saved).toHaveBeenCalledExactlyOnceWith(expect.objectContaining(facts));
-    },
-  );
+  ])('with something in %s that cannot be used is not saved, and says where', (label, wrong, right, form) => {
+    type(label, wrong);
+    save();
+    expect(saved).not.toHaveBeenCalled();
+    expect(document.activeElement).toBe(field(label));
+    expect(field(label).value).toBe(wrong);
+    expect(field(label).getAttribute('aria-invalid')).toBe('true');
+    type(label, right);
+    save();
+    expect(saved).toHaveBeenCalledExactlyOnceWith(expect.objectContaining(form));
+  });
 
   it('keeps what is typed letter by letter: 1.5 is 1.5', () => {
     type('Preset', '1.5');

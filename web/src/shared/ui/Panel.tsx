@@ -100,7 +100,7 @@ export function FormActions({ save, busy, disabled = false, children }: FormActi
 }
 
 /** Names and values under each other. */
-export function Facts({ rows }: { rows: readonly (readonly [string, ReactNode])[] }): ReactElement {
+export function Details({ rows }: { rows: readonly (readonly [string, ReactNode])[] }): ReactElement {
   return (
     <Box
       component="dl"

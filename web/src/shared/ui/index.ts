@@ -1,6 +1,6 @@
 export { Choice, DurationLine, NumberLine, OptionalNumberLine, Switched, TextLine } from './fields';
 export { hasUnusable } from './unusable';
-export { Facts, FormActions, Panel, Told } from './Panel';
+export { Details, FormActions, Panel, Told } from './Panel';
 export { Boundary, Failed } from './Boundary';
 export { NoSuchPage } from './NoSuchPage';
 export { CopyButton } from './CopyButton';

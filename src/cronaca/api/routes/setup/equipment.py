@@ -43,7 +43,7 @@ def list_classes(store: StoreDep) -> list[ClassOut]:
 @router.post("/classes", status_code=201)
 def add_class(store: StoreDep, who: Configures, wanted: ClassIn) -> ClassOut:
     """Adds a class without pieces."""
-    uid, spec = equipment_changes.new_uid(), _facts(wanted)
+    uid, spec = equipment_changes.new_uid(), _class_spec(wanted)
     act(store, who, lambda tx, by: equipment_changes.put_class(tx, uid, spec, by))
     return _get(store, uid)
 
@@ -67,14 +67,14 @@ def plan_class(store: StoreDep, uid: Uid, wanted: ClassIn) -> PlanOut:
     """What a change of a class would do to each of its pieces; nothing is written."""
     with store.snapshot() as tx:
         equipment.get_class(tx, uid)
-        return _plan_out(equipment_changes.plan_class(tx, uid, _facts(wanted)))
+        return _plan_out(equipment_changes.plan_class(tx, uid, _class_spec(wanted)))
 
 
 @router.put("/classes/{uid}", response_model=PlanOut)
 def change_class(store: StoreDep, who: Configures, uid: Uid, wanted: ClassIn) -> StreamingResponse:
     """Changes a class and all its pieces, whole or not at all. The answer is NDJSON: progress as
     {"done", "of"} in pieces, at last {"result": what it did} or {"problem"}."""
-    spec = _facts(wanted)
+    spec = _class_spec(wanted)
 
     def work(tell: Tell) -> dict[str, Any]:
         def write(tx: Transaction, by: By) -> Plan:
@@ -144,7 +144,7 @@ def remove_piece(store: StoreDep, who: Configures, uid: Uid, with_tags: bool = F
     act(store, who, lambda tx, by: equipment_changes.remove_piece(tx, uid, by, with_tags=with_tags))
 
 
-def _facts(wanted: ClassIn) -> ClassSpec:
+def _class_spec(wanted: ClassIn) -> ClassSpec:
     return ClassSpec.from_json(wanted.model_dump(exclude={"revision"}))
 
 

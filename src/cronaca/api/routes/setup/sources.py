@@ -56,7 +56,7 @@ _SOURCE: Final[TypeAdapter[SourceOut]] = TypeAdapter(SourceOut)
 
 @router.put("/plant", status_code=204)
 def put_plant(store: StoreDep, who: Configures, wanted: PlantIn) -> None:
-    """Sets the facts of the plant."""
+    """Sets what holds for the plant."""
     shifts = tuple(Shift(one.name, one.start_minute) for one in wanted.shifts)
     plant = PlantSpec(wanted.name, wanted.zone, wanted.first_weekday, shifts)
     act(store, who, lambda tx, by: change_plant(tx, plant, by))
@@ -177,7 +177,7 @@ def list_changes(
 
 @router.post("/changes/{change_id}/restore")
 def restore_change(store: StoreDep, who: Configures, change_id: int) -> DocumentReport:
-    """Gives an object the facts that it had before a change; one that was removed is there again."""
+    """Makes an object what it was before a change; one that was removed is there again."""
 
     def work(tx: Transaction, by: By) -> list[Difference]:
         change = changes.get_change(tx, change_id)
@@ -268,8 +268,8 @@ def _add(tx: Transaction, wanted: SourceIn, by: By) -> str:
 
 
 def _change(tx: Transaction, uid: str, wanted: SourceIn, by: By) -> None:
-    row, facts = sources.get_source(tx, uid), _source_spec(wanted).checked()
-    same = secret_belongs(facts.settings, row.spec.settings)
+    row, spec = sources.get_source(tx, uid), _source_spec(wanted).checked()
+    same = secret_belongs(spec.settings, row.spec.settings)
     if row.has_secret and wanted.secret is None and not same:
         raise InvalidInput(
             "secret", "the password that is kept was given for another endpoint, security or user",
@@ -304,13 +304,13 @@ def _get_archive(store: Store, uid: str) -> ArchiveOut:
 
 
 def _archive(row: ArchiveRow, place: DiskLocation) -> ArchiveOut:
-    facts = row.spec
+    spec = row.spec
     days = 0.0 if row.first_us is None or row.last_us is None else (row.last_us - row.first_us) / DAY
     per_day = row.samples / days if days > 0 else None
     size = row.bytes / row.samples if row.samples else 0.0
     return ArchiveOut(
-        uid=row.uid, revision=row.revision, name=facts.name, keep_us=facts.keep_us,
-        keep_bytes=facts.keep_bytes, thin=facts.thin, live_only=facts.live_only, directory=facts.directory,
+        uid=row.uid, revision=row.revision, name=spec.name, keep_us=spec.keep_us,
+        keep_bytes=spec.keep_bytes, thin=spec.thin, live_only=spec.live_only, directory=spec.directory,
         disk_state=place.state, disk=place.text, loggers=row.loggers, samples=row.samples,
         bytes=row.bytes, first_us=_micros(row.first_us), last_us=_micros(row.last_us),
         samples_per_day=per_day,

@@ -72,7 +72,7 @@ def search_tags(
     limit: Annotated[int, Query(ge=1, le=500)] = 100,
     offset: Annotated[int, Query(ge=0, le=10_000_000)] = 0,
 ) -> TagRowPage:
-    """One page of tags by name, with all their facts."""
+    """One page of tags by name, with all their attributes."""
     chosen = _filter(search, source, value_type, equipment, recorded)
     with store.snapshot() as tx:
         total, rows = tags.search_tags(tx, chosen, limit, offset)
@@ -105,18 +105,18 @@ def add_tags(store: StoreDep, who: Configures, wanted: TagsIn, response: Respons
     """Adds tags, all or none; with `dry_run` only says which."""
     with store.snapshot() as tx:
         protocol = sources.get_source(tx, wanted.tags[0].source).spec.protocol
-    facts = [tag_spec(tag) for tag in wanted.tags]
+    spec = [tag_spec(tag) for tag in wanted.tags]
     if wanted.count != 1:
-        facts = named_series(facts[0], protocol, wanted.count, start=wanted.start, step=wanted.step)
-    uids = [] if wanted.dry_run else act(store, who, lambda tx, by: _add(tx, facts, by, wanted.logger))
+        spec = named_series(spec[0], protocol, wanted.count, start=wanted.start, step=wanted.step)
+    uids = [] if wanted.dry_run else act(store, who, lambda tx, by: _add(tx, spec, by, wanted.logger))
     response.status_code = 200 if wanted.dry_run else 201
     return TagsOut(
-        uids=uids, names=[one.name for one in facts], addresses=[json.loads(one.address) for one in facts]
+        uids=uids, names=[one.name for one in spec], addresses=[json.loads(one.address) for one in spec]
     )
 
 
-def _add(tx: Transaction, facts: Sequence[TagSpec], by: By, logger: str | None) -> list[str]:
-    uids = tag_changes.add_tags(tx, facts, by)
+def _add(tx: Transaction, spec: Sequence[TagSpec], by: By, logger: str | None) -> list[str]:
+    uids = tag_changes.add_tags(tx, spec, by)
     if logger is not None:
         row = loggers.get_row(tx, logger)
         joined = replace(row.spec, tags=(*row.spec.tags, *uids))
@@ -126,7 +126,7 @@ def _add(tx: Transaction, facts: Sequence[TagSpec], by: By, logger: str | None) 
 
 @router.patch("")
 def change_tags(store: StoreDep, who: Configures, wanted: TagsChange) -> ChangesOut:
-    """Changes facts of tags, all or none; with `dry_run` only says what."""
+    """Changes attributes of tags, all or none; with `dry_run` only says what."""
     changed = _changed(wanted.attributes)
 
     def work(tx: Transaction, by: By) -> list[FieldChange]:
@@ -148,7 +148,7 @@ def _changed(attributes: dict[str, Any]) -> dict[str, Any]:
 
 
 def _with(before: TagSpec, changed: dict[str, Any]) -> TagSpec:
-    """The facts of a tag with some of them changed, read as those of a whole tag are."""
+    """The spec of a tag with some attributes changed, read as that of a new tag is."""
     plain = {**asdict(before), "address": json.loads(before.address)}
     plain["value_type"] = before.value_type.name.lower()
     return tag_spec(parsed(TagIn, {**plain, **changed}))
@@ -179,18 +179,18 @@ def write_value(store: StoreDep, who: Operates, uid: Uid, wanted: ValueIn) -> No
     with store.snapshot() as tx:
         (row,) = tags.get_rows(tx, [uid])
         protocol = sources.get_source(tx, row.spec.source).spec.protocol
-    facts = row.spec
-    if not is_writable(protocol, facts.address, facts.value_type):
+    spec = row.spec
+    if not is_writable(protocol, spec.address, spec.value_type):
         remedy = "Internal tags, meters, coils, holding registers and nodes do."
-        raise InvalidInput("value", f"{facts.name} takes no value", remedy)
-    value = checked_value(wanted.value, facts.value_type)
+        raise InvalidInput("value", f"{spec.name} takes no value", remedy)
+    value = checked_value(wanted.value, spec.value_type)
 
     def work(by: By) -> None:
         answer = ask_recorder(store, by.person, WriteValue(row.tag_id, value))
         if not answer["ok"]:
             raise InvalidInput("value", answer["reason"], "See the recorder's page.")
 
-    act_apart(store, who, "tag", uid, facts.name, {"value": value}, work)
+    act_apart(store, who, "tag", uid, spec.name, {"value": value}, work)
 
 
 @router.get("/export")
@@ -199,7 +199,7 @@ def export_tags(store: StoreDep, form: Literal["csv", "xlsx"] = "csv") -> Respon
     with store.snapshot() as tx:
         rows = [(row.uid, row.spec) for row in tags.list_rows(tx)]
         names = {row.uid: row.spec.name for row in sources.list_rows(tx)}
-    names |= {uid: facts.name for uid, facts in rows}
+    names |= {uid: spec.name for uid, spec in rows}
     data = tag_table.write_csv(rows, names) if form == "csv" else tag_table.write_xlsx(rows, names)
     kind = "text/csv; charset=utf-8" if form == "csv" else _XLSX
     return Response(
@@ -230,13 +230,13 @@ def _import(
     def work(tx: Transaction, by: By) -> ImportOut:
         found = sources.list_rows(tx)
         present = {row.uid: row.spec for row in tags.list_rows(tx)}
-        named = {facts.name: uid for uid, facts in present.items()}
+        named = {spec.name: uid for uid, spec in present.items()}
         lines = tag_table.read_tags(rows, {row.spec.name: row.uid for row in found}, named)
         protocols = {row.uid: row.spec.protocol for row in found}
         plan = plan_import(lines, present, protocols, on_clash=on_clash, prefix=prefix)
         written = write and not plan.refused
         if written:
-            new = {str(uuid.uuid4()): facts for facts in plan.new}
+            new = {str(uuid.uuid4()): spec for spec in plan.new}
             tag_changes.put_tags(tx, new, plan.changed, by)
         return _import_out(plan, on_clash, written)
 

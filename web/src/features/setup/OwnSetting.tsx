@@ -1,11 +1,11 @@
-/** One fact that a piece has otherwise than its class. */
+/** One setting that a piece has otherwise than its class. */
 import { Box, Button } from '@mui/material';
 import { useState, type ReactElement } from 'react';
 import { parseNumber } from '../../shared/lib/numbers';
 import { Choice, TextLine } from '../../shared/ui';
 import type { Member } from './equipment';
 
-const FACTS = [
+const FIELDS = [
   { value: 'range_low', label: 'Range from' },
   { value: 'range_high', label: 'Range to' },
   { value: 'limits', label: 'Limits, low and high' },
@@ -14,16 +14,16 @@ const FACTS = [
   { value: 'scan_us', label: 'Read every, µs' },
 ] as const;
 
-interface OwnFactProps {
+interface OwnSettingProps {
   members: readonly Member[];
   onOwn: (key: string, change: Record<string, unknown>) => void;
 }
 
-export function OwnFact({ members, onOwn }: OwnFactProps): ReactElement {
+export function OwnSetting({ members, onOwn }: OwnSettingProps): ReactElement {
   const [key, setKey] = useState(members[0]?.key ?? '');
-  const [fact, setFact] = useState<string>('range_high');
+  const [field, setField] = useState<string>('range_high');
   const [text, setText] = useState('');
-  const value = valueOf(fact, text);
+  const value = valueOf(field, text);
   return (
     <Box sx={{ display: 'flex', flexDirection: 'column', gap: 1, mt: 1 }}>
       <Choice
@@ -32,12 +32,12 @@ export function OwnFact({ members, onOwn }: OwnFactProps): ReactElement {
         options={members.map((one) => ({ value: one.key, label: one.key }))}
         onChange={setKey}
       />
-      <Choice label="Fact" value={fact} options={FACTS} onChange={setFact} />
+      <Choice label="Setting" value={field} options={FIELDS} onChange={setField} />
       <TextLine
         label="Is here"
         value={text}
         onChange={setText}
-        placeholder={fact === 'limits' ? '70 86' : ''}
+        placeholder={field === 'limits' ? '70 86' : ''}
         problem={text !== '' && value === null ? 'This cannot be used.' : undefined}
       />
       <Box>
@@ -45,7 +45,7 @@ export function OwnFact({ members, onOwn }: OwnFactProps): ReactElement {
           size="small"
           disabled={value === null}
           onClick={() => {
-            onOwn(key, { [fact]: value });
+            onOwn(key, { [field]: value });
             setText('');
           }}
         >
@@ -56,11 +56,11 @@ export function OwnFact({ members, onOwn }: OwnFactProps): ReactElement {
   );
 }
 
-function valueOf(fact: string, text: string): unknown {
+function valueOf(field: string, text: string): unknown {
   if (text.trim() === '') return null;
-  if (fact === 'description') return text;
+  if (field === 'description') return text;
   const numbers = text.trim().split(/\s+/).map(parseNumber);
   if (numbers.some((one) => one === null)) return null;
-  if (fact === 'limits') return numbers.length === 2 ? numbers : null;
+  if (field === 'limits') return numbers.length === 2 ? numbers : null;
   return numbers.length === 1 ? numbers[0] : null;
 }

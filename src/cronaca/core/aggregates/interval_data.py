@@ -1,4 +1,4 @@
-"""What the aggregates of one tag over some intervals share; each fact is worked out when first asked for."""
+"""What the aggregates of one tag over some intervals share; each figure is made when first asked for."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ Mask = NDArray[np.bool_]
 T = TypeVar("T")
 
 
-class Facts:
+class IntervalData:
     """Samples, intervals and configuration together."""
 
     def __init__(self, samples: Samples, intervals: Intervals, configuration: Configuration) -> None:
@@ -125,7 +125,7 @@ class Facts:
         return status.bit(self.intervals.cut | outside, status.PARTIAL)
 
     @cached_property
-    def bridged(self) -> Facts:
+    def bridged(self) -> IntervalData:
         """The same without the samples that count as Bad, so that lines lead across them."""
         if self.usable_count == len(self.ts_us):
             return self
@@ -133,7 +133,7 @@ class Facts:
         if self.bad[-1]:
             # The last usable value is not known to have held: something else followed.
             found = replace(found, known_until_us=None)
-        return Facts(found, self.intervals, self.configuration)
+        return IntervalData(found, self.intervals, self.configuration)
 
     @cached_property
     def raw_counts(self) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
