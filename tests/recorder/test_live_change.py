@@ -200,7 +200,9 @@ async def test_a_logger_by_the_clock_keeps_the_highest_of_its_interval(tmp_path:
     stop.set()
     await task
     assert all(t % SECOND == 0 for t, _ in good())
-    assert [v for _, v in good()].count(99.0) in (1, 2) and good()[-1][1] == 5.0
+    # A machine that stood still for a moment makes the tick Uncertain; the spike is in it all the same.
+    usable = [v for _, _, v, quality in sink.samples() if quality < q.BAD]
+    assert usable.count(99.0) in (1, 2) and good()[-1][1] == 5.0
 
 
 async def test_a_source_is_tested_on_request(tmp_path: Path) -> None:
