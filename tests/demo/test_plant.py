@@ -10,14 +10,14 @@ import numpy as np
 import pytest
 
 from cronaca.core.codec.batch import HistoryKey
-from cronaca.core.loggers import OnTrigger
+from cronaca.core.loggers import OnTrigger, Periodic
 from cronaca.core.model import SECOND, Series, ValueType, Window
 from cronaca.db import Store
 from cronaca.demo import history
 from cronaca.demo.names import tag_uid
 from cronaca.demo.plant import SIGNALS, DryingLine, LineSettings
 from cronaca.demo.plant.document import register_table
-from cronaca.demo.seed import seed, seed_records
+from cronaca.demo.seed import seed, seed_quality_samples, seed_records
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.write.bulk import backfill
 from cronaca.plant.loggers import list_loggers
@@ -230,3 +230,18 @@ def test_lot_records_are_set_up_once(store: Store) -> None:
         loggers = [one for one in list_loggers(tx) if isinstance(one.mode, OnTrigger)]
     assert [one.name for one in loggers] == ["Line 1 lots", "Line 2 lots"]
     assert dict(loggers[0].mode_as(OnTrigger).columns)[loggers[0].tags[0]] == "Lot"
+
+
+def test_quality_samples_are_set_up_once_and_taken_on_demand_only(store: Store) -> None:
+    seed(store, 5020, NOW, 1)
+    for _ in range(2):
+        seed_quality_samples(store, NOW)
+    with store.snapshot() as tx:
+        (logger,) = [one for one in list_loggers(tx) if one.name == "Line 1 quality samples"]
+        names = {tag.tag_id: tag.name for tag in list_tags(tx)}
+    assert logger.mode == Periodic()
+    assert [names[tag] for pair in logger.inhibits for tag in pair] == [
+        "Line 1 Cooler product moisture", "Line 1 Cutter jam"
+    ]  # fmt: skip
+    assert logger.sample_on is not None
+    assert names[logger.sample_on.tag] == "Line 1 Dryer door open"

@@ -9,7 +9,7 @@ from typing import Final
 
 from cronaca.core.addresses.names import CALCULATED, INTERNAL, MODBUS, OPC_UA, SYSTEM
 from cronaca.core.addresses.settings import OpcUaSettings, settings_to_plain
-from cronaca.core.loggers import Logger, Mode, OnChange, OnTrigger, Periodic, TriggerSpec
+from cronaca.core.loggers import EdgeSpec, Logger, Mode, OnChange, OnTrigger, Periodic, TriggerSpec
 from cronaca.core.model import (
     MINUTE,
     NO_RULE,
@@ -51,6 +51,7 @@ LOT_COLUMNS: Final = {
     "energy": "Energy meter",
 }
 """What a lot's record holds, by signal."""
+_QUALITY_SAMPLES: Final = "Quality samples"
 _LOT_RECORDS: Final = "Lot records"
 SHIFTS: Final = (Shift("Early", 6 * 60), Shift("Late", 14 * 60), Shift("Night", 22 * 60))
 
@@ -94,6 +95,26 @@ def seed_records(store: Store, now_us: int, lines: int) -> None:
                 logger_id=0, uid=uid_of(title),
             )  # fmt: skip
             insert_logger(tx, logger, now_us)
+
+
+def seed_quality_samples(store: Store, now_us: int) -> None:
+    """A logger on demand only: samples of line 1, one when the dryer's door is opened or when a person asks,
+    and none of the moisture meter while the cutter is jammed; the first time."""
+    with store.transaction() as tx:
+        if find_archive(tx, _QUALITY_SAMPLES) is not None:
+            return
+        archive_id = insert_archive(tx, uid_of("archive/quality"), _QUALITY_SAMPLES)
+        keys = ("product_moisture", "cooler_temperature", "throughput", "door", "jam")
+        found = find_tags(tx, [tag_uid(key, 1) for key in keys])
+        number = {key: found[tag_uid(key, 1)].tag_id for key in keys}
+        title = "Line 1 quality samples"
+        logger = Logger(
+            name=title, archive=archive_id, mode=Periodic(), logger_id=0, uid=uid_of(title),
+            tags=tuple(number[key] for key in keys[:3]),
+            inhibits=((number["product_moisture"], number["jam"]),),
+            sample_on=EdgeSpec(number["door"], Edge.RISING),
+        )  # fmt: skip
+        insert_logger(tx, logger, now_us)
 
 
 def seed_runs(store: Store, now_us: int, lines: int) -> None:

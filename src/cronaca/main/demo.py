@@ -35,6 +35,7 @@ from cronaca.demo.seed import (
     add_past_runs,
     seed,
     seed_calculated,
+    seed_quality_samples,
     seed_records,
     seed_runs,
 )
@@ -107,6 +108,7 @@ def _run_demo_on(settings: Settings, url: str, stop: threading.Event) -> None:
     seed_calculated(store, _now_us(), len(LINES))
     seed_runs(store, _now_us(), len(LINES))
     seed_class(store, _now_us(), len(LINES))
+    seed_quality_samples(store, _now_us())
     env = {
         "CRONACA_DATABASE_URL": url,
         "CRONACA_PORT": str(port),
