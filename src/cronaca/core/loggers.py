@@ -8,7 +8,7 @@ field is a line here (with its check), a line in the schema of the API, and what
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Mapping
+from collections.abc import Callable, Collection, Iterable, Mapping
 from dataclasses import dataclass, field, fields, is_dataclass, replace
 from typing import Any, ClassVar, Final, Generic, TypeVar
 
@@ -247,12 +247,15 @@ class Logger(LoggerSpec[int]):
         return self.mode
 
 
-def check_member(mode: Mode[int], tag: Tag) -> None:
+def check_members(mode: Mode[int], tags: Iterable[Tag]) -> None:
     """Raises InvalidInput where the rule of a logger has no meaning for one of its tags."""
     if isinstance(mode, Periodic):
-        check_keeps(mode.keeps, tag)
+        for tag in tags:
+            check_keeps(mode.keeps, tag)
     elif isinstance(mode, OnChange):
-        rule_for(mode.rule_of(tag.tag_id), tag)
+        own = dict(mode.overrides)
+        for tag in tags:
+            rule_for(own.get(tag.tag_id, mode.rule), tag)
 
 
 def without_members(spec: LoggerSpec[Ref], leaving: Collection[Ref]) -> LoggerSpec[Ref]:

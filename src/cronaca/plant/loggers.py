@@ -20,7 +20,7 @@ from cronaca.core.loggers import (
     OnTrigger,
     Periodic,
     TriggerSpec,
-    check_member,
+    check_members,
     logger_from_plain,
     to_plain,
     with_tags,
@@ -389,8 +389,7 @@ def _check_written(known: _Known, trigger: TriggerSpec[str]) -> None:
 
 def _check_members(known: _Known, logger: Logger, tags: Sequence[Tag]) -> None:
     """Every rule has to have a meaning for its tag; and two loggers may not record a tag into one archive."""
-    for tag in tags:
-        check_member(logger.mode, tag)
+    check_members(logger.mode, tags)
     for tag in tags:
         other = known.taken.get((logger.archive, tag.tag_id), logger.uid)
         if other != logger.uid:

@@ -13,7 +13,7 @@ from cronaca.core.addresses.calculated import Calculation, Kind, parse_calculati
 from cronaca.core.addresses.names import CALCULATED
 from cronaca.core.errors import InvalidInput
 from cronaca.core.formulas import check_windowed, needs_of, order_of
-from cronaca.core.loggers import check_member
+from cronaca.core.loggers import check_members
 from cronaca.core.model import GapReason, ValueType
 from cronaca.core.setup import TagSpec, check_overlaps
 from cronaca.core.windows import PlantCalendar
@@ -204,14 +204,11 @@ def _check_rules(tx: Transaction, tag_ids: set[int]) -> None:
         return
     tags = {tag.tag_id: tag for tag in list_tags(tx) if tag.tag_id in tag_ids}
     for logger in list_loggers(tx):
-        for tag_id in logger.tags:
-            if tag_id not in tags:
-                continue
-            try:
-                check_member(logger.mode, tags[tag_id])
-            except InvalidInput as exc:
-                remedy = f"{logger.name} records it by that rule: take it out there first."
-                raise InvalidInput("value_type", exc.problem, remedy) from exc
+        try:
+            check_members(logger.mode, [tags[tag_id] for tag_id in logger.tags if tag_id in tags])
+        except InvalidInput as exc:
+            remedy = f"{logger.name} records it by that rule: take it out there first."
+            raise InvalidInput("value_type", exc.problem, remedy) from exc
 
 
 def _is_other(a: TagSpec, b: TagSpec) -> bool:

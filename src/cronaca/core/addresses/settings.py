@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import json
+from abc import ABC, abstractmethod
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass, fields
-from typing import Any, Final, TypeVar
+from dataclasses import asdict, dataclass, fields, replace
+from typing import Any, Final, Self, TypeVar
 
 from cronaca.core.addresses.names import CALCULATED, GENERATOR, INTERNAL, MODBUS, OPC_UA, SYSTEM
 from cronaca.core.addresses.opcua import NO_SECURITY, check_endpoint, check_security, check_thumbprint
@@ -15,7 +16,21 @@ _LONGEST_USER: Final = 100
 
 
 @dataclass(frozen=True, slots=True)
-class ModbusSettings:
+class Settings(ABC):
+    """What the settings of all protocols can."""
+
+    @abstractmethod
+    def checked(self) -> Self:
+        """The same, made regular; raises InvalidInput that names the field."""
+
+    @property
+    @abstractmethod
+    def destination(self) -> tuple[object, ...]:
+        """Whom a password would be told, and how."""
+
+
+@dataclass(frozen=True, slots=True)
+class ModbusSettings(Settings):
     """A device that speaks Modbus TCP; port 502 is the registered one (MODBUS Messaging on TCP/IP V1.0b)."""
 
     host: str = ""
@@ -23,16 +38,16 @@ class ModbusSettings:
     unit: int = 1
     timeout_s: float = 1.0
 
-    def checked(self) -> ModbusSettings:
+    def checked(self) -> Self:
         """The same, made regular; raises InvalidInput that names the field."""
         if not isinstance(self.host, str) or not self.host.strip():
             raise InvalidInput("host", "it is missing", "Give the device's name or IP address.")
-        return ModbusSettings(
-            self.host.strip(),
-            _whole(self.port, "port", 1, 65_535, "Give 1 to 65535; Modbus TCP uses 502."),
-            _whole(self.unit, "unit", 0, 255, "Give the unit of the device, 0 to 255."),
-            _number(self.timeout_s, "timeout_s", 0.05, 60, "Give 0.05 to 60 seconds."),
-        )
+        return replace(
+            self, host=self.host.strip(),
+            port=_whole(self.port, "port", 1, 65_535, "Give 1 to 65535; Modbus TCP uses 502."),
+            unit=_whole(self.unit, "unit", 0, 255, "Give the unit of the device, 0 to 255."),
+            timeout_s=_number(self.timeout_s, "timeout_s", 0.05, 60, "Give 0.05 to 60 seconds."),
+        )  # fmt: skip
 
     @property
     def destination(self) -> tuple[object, ...]:
@@ -41,7 +56,7 @@ class ModbusSettings:
 
 
 @dataclass(frozen=True, slots=True)
-class OpcUaSettings:
+class OpcUaSettings(Settings):
     """An OPC UA server. `security` and `mode` as in IEC 62541-7; `trusted`: the SHA-256 of the server's
     certificate, in hex; `history`: what was missed is read from the server's own history."""
 
@@ -53,7 +68,7 @@ class OpcUaSettings:
     timeout_s: float = 4.0
     history: bool = True
 
-    def checked(self) -> OpcUaSettings:
+    def checked(self) -> Self:
         """The same, made regular; raises InvalidInput that names the field."""
         policy, mode = check_security(self.security, self.mode)
         timeout_s = _number(self.timeout_s, "timeout_s", 0.5, 60, "Give 0.5 to 60 seconds.")
@@ -63,9 +78,10 @@ class OpcUaSettings:
         if not isinstance(self.history, bool):
             raise InvalidInput("history", f"{json.dumps(self.history)} cannot be used", "Give true or false.")
         trusted = check_thumbprint(self.trusted)
-        return OpcUaSettings(
-            check_endpoint(self.endpoint), policy, mode, trusted, self.user.strip(), timeout_s, self.history
-        )
+        return replace(
+            self, endpoint=check_endpoint(self.endpoint), security=policy, mode=mode, trusted=trusted,
+            user=self.user.strip(), timeout_s=timeout_s,
+        )  # fmt: skip
 
     @property
     def destination(self) -> tuple[object, ...]:
@@ -74,10 +90,10 @@ class OpcUaSettings:
 
 
 @dataclass(frozen=True, slots=True)
-class NoSettings:
+class NoSettings(Settings):
     """Of a source within the recorder."""
 
-    def checked(self) -> NoSettings:
+    def checked(self) -> Self:
         """There is nothing to check."""
         return self
 
@@ -88,7 +104,7 @@ class NoSettings:
 
 
 SourceSettings = ModbusSettings | OpcUaSettings | NoSettings
-AnySettings = TypeVar("AnySettings", bound=SourceSettings)
+AnySettings = TypeVar("AnySettings", bound=Settings)
 NO_SETTINGS: Final = NoSettings()
 SETTINGS: Final[Mapping[str, type[SourceSettings]]] = {
     MODBUS: ModbusSettings, GENERATOR: NoSettings, INTERNAL: NoSettings, OPC_UA: OpcUaSettings,
@@ -109,9 +125,7 @@ def parse_as(kind: type[AnySettings], plain: Mapping[str, Any]) -> AnySettings:
     for name in plain:
         if name not in known:
             raise InvalidInput(name, "it is no setting of this protocol", "Leave it out.")
-    settings = kind(**plain).checked()
-    assert isinstance(settings, kind)  # noqa: S101 - each returns its own type
-    return settings
+    return kind(**plain).checked()
 
 
 def load_settings(protocol: str, plain: Mapping[str, Any]) -> SourceSettings:

@@ -48,10 +48,11 @@ class ChangeLogger(LoggerStage):
         self._types = [ValueType(n) for n in types.tolist()]
         self._is_float = types == ValueType.FLOAT
         self._keys = self.keys
+        own = dict(mode.overrides)
         self._members: list[_Member] = []
         for tag, history in zip(self._tags, self._histories.tolist(), strict=True):
             settings = tag.range_low, tag.range_high, tag.stepped
-            self._members.append(_Member(history, mode.rule_of(tag.tag_id), settings))
+            self._members.append(_Member(history, own.get(tag.tag_id, mode.rule), settings))
         known = {} if before is None else dict(zip(before._members, before._rules, strict=True))
         self._rules: list[Rule] = [
             known[member] if member in known else _rule_for(member.spec, tag)
