@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from openpyxl import Workbook, load_workbook
 
 from cronaca.core.errors import InvalidInput
-from cronaca.exchange import sheets
+from cronaca.exchange import guarding, sheets
 from cronaca.exchange import workbook as workbooks
 from tests.api.conftest import api, source
 from tests.api.setup_support import CSV, Api, Json
@@ -92,7 +92,7 @@ class TestOut:
         assert all(cell.data_type in ("s", "inlineStr", "n") for row in found for cell in row)
         assert [row[1].value for row in found] == [1.5] * len(texts), "numbers stay numbers"
 
-    @pytest.mark.parametrize("sign", sheets.GUARDED)
+    @pytest.mark.parametrize("sign", guarding.GUARDED)
     def test_no_cell_of_a_table_is_taken_for_a_formula(self, sign: str) -> None:
         data = sheets.write_csv([f"{sign}head"], [[f"{sign}cmd|' /C calc'!A0"], [-5.5]])
         rows = list(csv.reader(io.StringIO(data.decode("utf-8-sig"), newline="")))

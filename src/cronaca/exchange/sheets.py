@@ -11,28 +11,15 @@ import csv
 import io
 from collections.abc import Iterable, Iterator, Sequence
 from datetime import datetime
-from typing import IO, Any, Final
+from typing import IO, Final
 
 from cronaca.core.errors import InvalidInput
+from cronaca.exchange.guarding import Cell, harmless, plain
 
-GUARDED: Final = ("=", "+", "-", "@", "\t", "\r")
-ALREADY: Final = tuple(f"'{sign}" for sign in GUARDED) + tuple(f"''{sign}" for sign in GUARDED)
 MOST_ROWS: Final = 200_000
 LONGEST_FIELD: Final = 32_767
 """What a cell of a workbook holds."""
 _ZIP: Final = b"PK\x03\x04"
-Cell = Any
-
-
-def harmless(value: Cell) -> Cell:
-    """A cell for CSV: a text that a spreadsheet would take for a formula gets an apostrophe; so does one that
-    has it already, so that `plain` gives back the very text."""
-    return f"'{value}" if isinstance(value, str) and value.startswith((*GUARDED, *ALREADY)) else value
-
-
-def plain(value: Cell) -> Cell:
-    """The cell as it was before `harmless`."""
-    return value[1:] if isinstance(value, str) and value.startswith(ALREADY) else value
 
 
 def write_csv(header: Sequence[Cell], rows: Iterable[Sequence[Cell]]) -> bytes:

@@ -18,6 +18,7 @@ from cronaca.core import quality as q
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Series, ValueType
 from cronaca.exchange import sheets
+from cronaca.exchange.guarding import harmless
 
 MOST_ROWS: Final = 1_048_575
 """What a sheet of a workbook holds below its heading."""
@@ -83,14 +84,12 @@ class _Csv:
         table = _table(part, "UTC", texts)
         values = table["value"]
         if part.series.value_type is ValueType.TEXT:
-            values = pa.array(
-                [None if v is None else sheets.harmless(v) for v in values.to_pylist()], pa.string()
-            )
+            values = pa.array([None if v is None else harmless(v) for v in values.to_pylist()], pa.string())
         times = pa.array(_local_texts(part.series.ts_us.tolist(), self._zone), pa.string())
         count = len(part.series)
         columns = [
-            times, pa.array([sheets.harmless(part.tag)] * count, pa.string()), values,
-            pa.array([sheets.harmless(part.unit)] * count, pa.string()), table["quality"],
+            times, pa.array([harmless(part.tag)] * count, pa.string()), values,
+            pa.array([harmless(part.unit)] * count, pa.string()), table["quality"],
         ]  # fmt: skip
         self._writer.write_table(pa.table(dict(zip(_HEADING, columns, strict=True))))
 

@@ -15,7 +15,7 @@ from openpyxl.styles import Font
 from openpyxl.utils.exceptions import IllegalCharacterError, InvalidFileException
 
 from cronaca.core.errors import InvalidInput
-from cronaca.exchange.sheets import ALREADY, Cell
+from cronaca.exchange.guarding import ALREADY, Cell
 
 MOST_UNPACKED: Final = 200 << 20
 """A workbook of 40 MB may unpack to this; a bomb unpacks to more."""

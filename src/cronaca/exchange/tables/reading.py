@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from cronaca.core import quality as q
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Series, Times, Values, ValueType
-from cronaca.exchange.sheets import plain
+from cronaca.exchange.guarding import plain
 from cronaca.exchange.tables.cells import Bad, qualities_of, times_of, values_of
 from cronaca.exchange.tables.form import (
     QUALITY,

@@ -14,7 +14,7 @@ import pyarrow.parquet as papq
 
 from cronaca.core import quality as q
 from cronaca.core.model import Series, ValueType
-from cronaca.exchange.sheets import harmless
+from cronaca.exchange.guarding import harmless
 
 _CSV: Final = pa.schema(
     [("time", pa.string()), ("tag", pa.string()), ("value", pa.string()), ("quality", pa.string())]
