@@ -9,6 +9,7 @@ from pathlib import Path
 import numpy as np
 from tests.support.builders import FixedClock, a_tag, plant_with
 
+from bench import outputs_codec
 from bench.data import START, noise, p95, timed, times, wave
 from bench.figures import COUNT, NAME, Speeds, measure
 from bench.figures import lines as figure_lines
@@ -299,6 +300,8 @@ def report(bench: Bench) -> list[str]:
         "",
         *figure_lines(speeds),
         *codec_table(),
+        "",
+        *outputs_codec.lines(),
     ]
 
 
