@@ -87,6 +87,21 @@ def test_lines_that_are_there_make_a_class_that_changes_nothing(plant: Store) ->
     assert three.sources["device"] != three.sources["contacts"], "line 3 speaks both"
 
 
+def test_a_class_that_names_fields_of_all_modes_for_its_loggers_changes_nothing(lines: Store) -> None:
+    """As those that were gathered by older versions do."""
+    usual = {
+        "interval_us": 0, "phase_us": 0, "keeps": "value", "late_us": 0, "rule": {}, "overrides": {},
+        "trigger": None, "columns": {}, "before_us": 0, "after_us": 0,
+    }  # fmt: skip
+    spec = of(lines)
+    older = tuple(replace(one, settings={**usual, **one.settings}) for one in spec.loggers)
+    with lines.transaction() as tx:
+        before = read_document(tx)["loggers"]
+        plan = equipment_changes.put_class(tx, CLASS, replace(spec, loggers=older), BY)
+        assert read_document(tx)["loggers"] == before
+    assert [one.differences for one in plan.pieces] == [()] * 4
+
+
 def test_a_change_of_the_class_is_told_for_each_piece_and_then_done(lines: Store) -> None:
     wanted = changed(of(lines), "Zone 1 air temperature", range_high=95.0)
     with lines.snapshot() as tx:

@@ -10,6 +10,7 @@ from typing import Any, Final
 
 from cronaca.core.equipment.classes import LIMITS, ClassSpec, EquipmentSpec, Member, Pattern, Settings
 from cronaca.core.errors import InvalidInput
+from cronaca.core.loggers import own_fields
 
 PARTS: Final = ("tags", "loggers", "runs")
 _TAG: Final = re.compile(r"\{tag:([^{}]+)\}")
@@ -105,7 +106,8 @@ class _Filling:
             except _Missing:
                 continue  # what hangs on a member that this piece lacks is not made for it
             uid = uid_in(self._uid, self._piece, part, one.key)
-            found.append({"uid": uid, **settings, **self._own(part, one.key)})
+            plain = {"uid": uid, **settings, **self._own(part, one.key)}
+            found.append(own_fields(plain) if part == "loggers" else plain)
         return found
 
     def _own(self, part: str, key: str) -> Settings:

@@ -8,6 +8,7 @@ from typing import Any
 
 from cronaca.core.equipment.classes import ClassSpec, EquipmentSpec, Settings
 from cronaca.core.equipment.expand import PARTS, Expanded, expand
+from cronaca.core.loggers import own_fields
 from cronaca.core.setup.document import FORMAT, VERSION, Difference, Document, differences
 
 Pieces = Mapping[str, EquipmentSpec]
@@ -111,4 +112,4 @@ def _with_members(logger: Settings, tags: Mapping[str, Settings | None], mine: s
     rules: dict[str, Any] = {k: v for k, v in logger.get("overrides", {}).items() if k not in mine}
     rules |= {tag: rule for tag, rule in tags.items() if rule is not None}
     members = [*kept, *(one for one in tags if one not in kept)]
-    return {**logger, "tags": members, "overrides": rules}
+    return own_fields({**logger, "tags": members, "overrides": rules})

@@ -16,11 +16,16 @@ const COLUMNS: Column<Pattern>[] = [
   { name: 'Records', of: (row) => MODES[String(row.settings['mode'])] ?? '' },
   {
     name: 'Every',
-    of: (row) =>
-      Number(row.settings['interval_us']) === 0 ? '' : written(Number(row.settings['interval_us'])),
+    of: (row) => everyText(row),
   },
   { name: 'Tags', of: (row) => ((row.settings['tags'] as unknown[] | undefined) ?? []).length, right: true },
 ];
+
+/** The interval of a periodic one, in words. */
+export function everyText({ settings }: Pattern): string {
+  const intervalUs = Number(settings['interval_us'] ?? 0);
+  return intervalUs === 0 ? '' : written(intervalUs);
+}
 
 interface ClassLoggersProps {
   draft: ClassIn;
