@@ -40,15 +40,16 @@ def gathered(store: Store) -> Gathered:
 def add_pieces(store: Store, found: Gathered) -> float:
     """Seconds to add the class with its 500 pieces."""
     begun = time.perf_counter()
-    first = found.pieces["Line 1"]
-    pieces = {f"{i:08d}-0000-0000-0000-00000000000c": one for i, one in enumerate(found.pieces.values())}
-    pieces |= {
+    first = found.equipment["Line 1"]
+    specs = enumerate(found.equipment.values())
+    equipment = {f"{i:08d}-0000-0000-0000-00000000000c": spec for i, spec in specs}
+    equipment |= {
         f"{i:08d}-0000-0000-0000-00000000000d": replace(first, name=f"Line {i}", objects={}, overrides={})
-        for i in range(len(pieces) + 1, PIECES + 1)
+        for i in range(len(equipment) + 1, PIECES + 1)
     }
     # All read the same addresses of one controller: a second tag in the same place is no conflict.
     with store.transaction() as tx:
-        equipment_changes.put_class(tx, CLASS, found.facts, BY, pieces=pieces)
+        equipment_changes.put_class(tx, CLASS, found.facts, BY, equipment=equipment)
     return time.perf_counter() - begun
 
 

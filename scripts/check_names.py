@@ -17,7 +17,7 @@ RETIRED: Final = {
     "class": re.compile(
         r"(Door|Closer|Made|Around)([A-Z]\w*)?|_?(Past|Memory|Kept|Place)|\w*Wish|\w*Facts?(In)?|Compactor\w*"
     ),
-    "field": re.compile(r"made_us|closer|(\w+_)?facts"),
+    "field": re.compile(r"made_us|closer|(\w+_)?facts|pieces?"),
 }
 """A name is retired when all of it matches."""
 

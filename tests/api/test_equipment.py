@@ -37,7 +37,7 @@ def lines(api: Api) -> Json:
 
 
 def facts_of(lines: Json, **changes: Any) -> Json:  # noqa: ANN401
-    kept = {name: value for name, value in lines.items() if name not in ("uid", "pieces")}
+    kept = {name: value for name, value in lines.items() if name not in ("uid", "equipment")}
     return {**kept, **changes}
 
 
@@ -54,10 +54,10 @@ def put(api: Api, uid: str, body: Json) -> list[Json]:
 
 
 def test_what_is_alike_becomes_a_class_with_its_pieces(api: Api, lines: Json) -> None:
-    assert (lines["name"], lines["pieces"], lines["revision"]) == ("Drying line", 4, 1)
-    pieces = api.ok("GET", f"/setup/classes/{lines['uid']}/pieces")
-    assert [one["name"] for one in pieces] == ["Line 1", "Line 2", "Line 3", "Line 4"]
-    assert all("tags=" in one["trend"] for one in pieces)
+    assert (lines["name"], lines["equipment"], lines["revision"]) == ("Drying line", 4, 1)
+    equipment = api.ok("GET", f"/setup/classes/{lines['uid']}/equipment")
+    assert [one["name"] for one in equipment] == ["Line 1", "Line 2", "Line 3", "Line 4"]
+    assert all("tags=" in one["trend"] for one in equipment)
     kinds = api.ok("GET", "/statistics/kinds")
     assert (kinds[0]["name"], kinds[0]["equipment_class"]) == ("Drying line", lines["uid"])
     gone = api.refused("POST", "/setup/classes/gather", {"kind": "Line", "name": "Again"}, 404)
@@ -66,13 +66,13 @@ def test_what_is_alike_becomes_a_class_with_its_pieces(api: Api, lines: Json) ->
 
 def test_a_limit_of_the_class_is_followed_by_all(api: Api, lines: Json) -> None:
     told = put(api, lines["uid"], with_limits(lines, 10.0, 40.0))
-    assert told[-1]["result"]["pieces"][0]["differences"] == []
+    assert told[-1]["result"]["equipment"][0]["differences"] == []
     assert {"done": 4, "of": 4} in told
-    for one in api.ok("GET", f"/setup/classes/{lines['uid']}/pieces"):
+    for one in api.ok("GET", f"/setup/classes/{lines['uid']}/equipment"):
         assert "40.0" not in one["trend"], "the damper is not on the trend sheet"
     now = api.ok("GET", "/setup/classes")[0]
     put(api, lines["uid"], {**with_limits(now, 10.0, 40.0), "trend": [DAMPER]})
-    for one in api.ok("GET", f"/setup/classes/{lines['uid']}/pieces"):
+    for one in api.ok("GET", f"/setup/classes/{lines['uid']}/equipment"):
         assert "%5B10.0%2C40.0%5D" in one["trend"]
 
 
@@ -94,8 +94,8 @@ def test_a_plan_tells_and_writes_nothing(api: Api, lines: Json) -> None:
         for m in lines["members"]
     ]
     plan = api.ok("POST", f"/setup/classes/{lines['uid']}/plan", facts_of(lines, members=members))
-    assert [one["name"] for one in plan["pieces"]] == ["Line 1", "Line 2", "Line 3", "Line 4"]
-    (one,) = plan["pieces"][0]["differences"]
+    assert [one["name"] for one in plan["equipment"]] == ["Line 1", "Line 2", "Line 3", "Line 4"]
+    (one,) = plan["equipment"][0]["differences"]
     assert (one["name"], one["changes"][0]["name"], one["changes"][0]["after"]) == (
         f"Line 1 {DAMPER}",
         "decimals",
@@ -107,17 +107,17 @@ def test_a_plan_tells_and_writes_nothing(api: Api, lines: Json) -> None:
 def test_what_cannot_be_is_refused_by_its_place(api: Api, lines: Json) -> None:
     path = f"/setup/classes/{lines['uid']}"
     assert api.field("PUT", path, with_limits(lines, 50.0, 40.0)).endswith(".limits")
-    assert api.field("POST", f"{path}/pieces", {"name": "Line 5"}) == "sources"
-    assert api.field("POST", f"{path}/pieces/plan", {"name": "Five", "source": lines["uid"]}) == "sources"
+    assert api.field("POST", f"{path}/equipment", {"name": "Line 5"}) == "sources"
+    assert api.field("POST", f"{path}/equipment/plan", {"name": "Five", "source": lines["uid"]}) == "sources"
     assert api.refused("PUT", path, facts_of(lines, revision=7), 409)["type"].endswith("edit-conflict")
-    assert api.refused("DELETE", f"/setup/pieces/{lines['uid']}", None, 404)
+    assert api.refused("DELETE", f"/setup/equipment/{lines['uid']}", None, 404)
 
 
 def test_line_5_comes_with_its_source_and_name_and_goes_again(api: Api, lines: Json) -> None:
     source = api.ok("POST", "/setup/sources", MODBUS)["uid"]
-    path = f"/setup/classes/{lines['uid']}/pieces"
+    path = f"/setup/classes/{lines['uid']}/equipment"
     wanted = {"name": "Line 5", "source": source}
-    plan = api.ok("POST", f"{path}/plan", wanted)["pieces"][0]
+    plan = api.ok("POST", f"{path}/plan", wanted)["equipment"][0]
     assert {d["action"] for d in plan["differences"]} == {"added"}
     made = api.ok("POST", path, wanted)
     assert set(made["sources"].values()) == {source}
@@ -127,10 +127,10 @@ def test_line_5_comes_with_its_source_and_name_and_goes_again(api: Api, lines: J
 
     own = {"tags": {DAMPER: {"range_high": 80.0}}}
     body = {"name": "Line 5", "sources": made["sources"], "overrides": own, "revision": made["revision"]}
-    changed = api.ok("PUT", f"/setup/pieces/{made['uid']}", body)
+    changed = api.ok("PUT", f"/setup/equipment/{made['uid']}", body)
     assert changed["overrides"] == own
-    assert api.refused("PUT", f"/setup/pieces/{made['uid']}", body, 409)
-    api.ok("DELETE", f"/setup/pieces/{made['uid']}?with_tags=true")
+    assert api.refused("PUT", f"/setup/equipment/{made['uid']}", body, 409)
+    api.ok("DELETE", f"/setup/equipment/{made['uid']}?with_tags=true")
     assert api.ok("GET", "/tags?search=Line 5")["tags"] == []
     api.ok("DELETE", f"/setup/classes/{lines['uid']}")
     assert api.ok("GET", "/setup/classes") == []
@@ -143,7 +143,7 @@ def test_a_class_can_be_written_from_nothing(api: Api) -> None:
     }  # fmt: skip
     made = api.ok("POST", "/setup/classes", {"name": "Tank", "members": [member], "parameters": {"base": 0}})
     source = api.ok("POST", "/setup/sources", MODBUS)["uid"]
-    path = f"/setup/classes/{made['uid']}/pieces"
+    path = f"/setup/classes/{made['uid']}/equipment"
     api.ok("POST", path, {"name": "Tank A", "source": source, "parameters": {"base": 100}})
     assert api.ok("GET", "/setup/tags?search=Tank A")["tags"][0]["address"]["address"] == 104
     assert (
@@ -154,7 +154,7 @@ def test_a_class_can_be_written_from_nothing(api: Api) -> None:
 
 def test_a_class_travels_in_the_set_up_and_a_change_of_it_is_taken_back(api: Api, lines: Json) -> None:
     source = api.ok("POST", "/setup/sources", MODBUS)["uid"]
-    five = api.ok("POST", f"/setup/classes/{lines['uid']}/pieces", {"name": "Line 5", "source": source})
+    five = api.ok("POST", f"/setup/classes/{lines['uid']}/equipment", {"name": "Line 5", "source": source})
     document = api.ok("GET", "/setup/document")
     (kept,) = document["classes"]
     assert (kept["uid"], len(document["equipment"])) == (lines["uid"], 5)
@@ -174,9 +174,9 @@ def test_a_class_travels_in_the_set_up_and_a_change_of_it_is_taken_back(api: Api
 
 
 def test_a_piece_that_was_removed_is_there_again(api: Api, lines: Json) -> None:
-    first = api.ok("GET", f"/setup/classes/{lines['uid']}/pieces")[0]
-    api.ok("DELETE", f"/setup/pieces/{first['uid']}")
+    first = api.ok("GET", f"/setup/classes/{lines['uid']}/equipment")[0]
+    api.ok("DELETE", f"/setup/equipment/{first['uid']}")
     change = api.ok("GET", "/setup/changes?kind=equipment")[0]
     api.ok("POST", f"/setup/changes/{change['change_id']}/restore")
-    pieces = api.ok("GET", f"/setup/classes/{lines['uid']}/pieces")
-    assert first["uid"] in {one["uid"] for one in pieces}
+    equipment = api.ok("GET", f"/setup/classes/{lines['uid']}/equipment")
+    assert first["uid"] in {one["uid"] for one in equipment}

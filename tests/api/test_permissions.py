@@ -30,7 +30,7 @@ OPEN = {"/api/alive", "/api/health"}
 """Whoever reaches the server may ask these."""
 READS = {
     "/api/figures", "/api/figures/explain", "/api/formulas/check", "/api/series/derived",
-    "/api/setup/rehearse", "/api/setup/classes/{uid}/plan", "/api/setup/classes/{uid}/pieces/plan",
+    "/api/setup/rehearse", "/api/setup/classes/{uid}/plan", "/api/setup/classes/{uid}/equipment/plan",
     "/api/statistics/sheet",
     "/api/statistics/drilldown", "/api/statistics/stretches", "/api/statistics/scatter",
     "/api/statistics/control", "/api/tags/sisters",

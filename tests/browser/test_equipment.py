@@ -53,8 +53,8 @@ def make_class(page: Page, application: Application) -> None:
 
 def test_a_limit_of_the_class_is_followed_by_all_its_lines(page: Page, application: Application) -> None:
     make_class(page, application)
-    pieces = page.get_by_role("table", name="Equipment of the class")
-    expect(pieces.get_by_role("button", name="Line 4")).to_be_visible()
+    equipment = page.get_by_role("table", name="Equipment of the class")
+    expect(equipment.get_by_role("button", name="Line 4")).to_be_visible()
     page.get_by_role("button", name="Cooler product moisture").click()
     page.get_by_label("Low limit").fill("14")
     page.get_by_label("High limit").fill("13")
@@ -110,8 +110,8 @@ def test_line_5_is_set_up_in_one_step_recorded_and_displayed(
 
 def test_what_is_a_lines_own_is_seen_and_given_up_again(page: Page, application: Application) -> None:
     make_class(page, application)
-    pieces = page.get_by_role("table", name="Equipment of the class")
-    pieces.get_by_role("button", name="Line 2", exact=True).click()
+    equipment = page.get_by_role("table", name="Equipment of the class")
+    equipment.get_by_role("button", name="Line 2", exact=True).click()
     panel = page.get_by_role("form", name="Line 2")
     expect(panel).to_contain_text("Nothing: it follows its class.")
     panel.get_by_label("Tag").click()
@@ -119,13 +119,13 @@ def test_what_is_a_lines_own_is_seen_and_given_up_again(page: Page, application:
     panel.get_by_label("Is here").fill("180")
     panel.get_by_role("button", name="Make it its own").click()
     panel.get_by_role("button", name="Save").click()
-    expect(pieces.get_by_role("row", name=re.compile("^Line 2"))).to_contain_text(
+    expect(equipment.get_by_role("row", name=re.compile("^Line 2"))).to_contain_text(
         "Press head pressure: range high 180"
     )
     expect(page.get_by_role("row", name=re.compile("^Press head pressure"))).to_contain_text("1")
     panel.get_by_role("button", name="Follow the class again").click()
     panel.get_by_role("button", name="Save").click()
-    expect(pieces.get_by_role("row", name=re.compile("^Line 2"))).not_to_contain_text("180")
+    expect(equipment.get_by_role("row", name=re.compile("^Line 2"))).not_to_contain_text("180")
     found = application.get("/api/tags?search=Line%202%20Press%20head%20pressure")["tags"]
     assert found[0]["range_high"] == 150.0
 

@@ -32,7 +32,7 @@ BY = By("engineer", NOW)
 CLASS = "11111111-0000-0000-0000-000000000000"
 
 
-def piece_uid(number: int) -> str:
+def equipment_uid(number: int) -> str:
     return f"{number:08d}-0000-0000-0000-00000000000c"
 
 
@@ -51,8 +51,8 @@ def lines(plant: Store) -> Store:
     """The lines gathered into a class."""
     with plant.transaction() as tx:
         found = equipment_changes.gather_kind(tx, "Drying line", "Line")
-        pieces = {piece_uid(i): one for i, one in enumerate(found.pieces.values())}
-        equipment_changes.put_class(tx, CLASS, found.spec, BY, pieces=pieces)
+        equipment = {equipment_uid(i): one for i, one in enumerate(found.equipment.values())}
+        equipment_changes.put_class(tx, CLASS, found.spec, BY, equipment=equipment)
     return plant
 
 
@@ -70,11 +70,11 @@ def test_lines_that_are_there_make_a_class_that_changes_nothing(plant: Store) ->
     with plant.transaction() as tx:
         before = read_document(tx)
         found = equipment_changes.gather_kind(tx, "Drying line", "Line")
-        pieces = {piece_uid(i): one for i, one in enumerate(found.pieces.values())}
-        plan = equipment_changes.put_class(tx, CLASS, found.spec, BY, pieces=pieces)
+        equipment = {equipment_uid(i): one for i, one in enumerate(found.equipment.values())}
+        plan = equipment_changes.put_class(tx, CLASS, found.spec, BY, equipment=equipment)
         after = read_document(tx)
-    assert [one.name for one in plan.pieces] == ["Line 1", "Line 2", "Line 3", "Line 4"]
-    assert not any(one.differences or one.removed for one in plan.pieces)
+    assert [one.name for one in plan.equipment] == ["Line 1", "Line 2", "Line 3", "Line 4"]
+    assert not any(one.differences or one.removed for one in plan.equipment)
     assert {p: before[p] for p in PARTS} == {p: after[p] for p in PARTS}
     assert len(after["equipment"]) == 4
     assert {slot.name for slot in found.spec.slots if slot.source is None} == {"device", "contacts"}
@@ -83,7 +83,7 @@ def test_lines_that_are_there_make_a_class_that_changes_nothing(plant: Store) ->
     assert damper.settings["name"] == "{name} Zone 2 exhaust damper"
     assert damper.addresses["opc_ua"] == {"node": "ns=2;s=Line{number}.damper_2"}
     assert [one.key for one in found.spec.loggers] == ["contacts", "every second", "lots"]
-    three = found.pieces["Line 3"]
+    three = found.equipment["Line 3"]
     assert three.sources["device"] != three.sources["contacts"], "line 3 speaks both"
 
 
@@ -99,14 +99,14 @@ def test_a_class_that_names_fields_of_all_modes_for_its_loggers_changes_nothing(
         before = read_document(tx)["loggers"]
         plan = equipment_changes.put_class(tx, CLASS, replace(spec, loggers=older), BY)
         assert read_document(tx)["loggers"] == before
-    assert [one.differences for one in plan.pieces] == [()] * 4
+    assert [one.differences for one in plan.equipment] == [()] * 4
 
 
 def test_a_change_of_the_class_is_told_for_each_piece_and_then_done(lines: Store) -> None:
     wanted = changed(of(lines), "Zone 1 air temperature", range_high=95.0)
     with lines.snapshot() as tx:
         plan = equipment_changes.plan_class(tx, CLASS, wanted)
-    assert [[d.changes for d in one.differences] for one in plan.pieces] == [
+    assert [[d.changes for d in one.differences] for one in plan.equipment] == [
         [(("range_high", 85.0, 95.0),)]
     ] * 4
     with lines.transaction() as tx:
@@ -119,9 +119,9 @@ def test_a_change_of_the_class_is_told_for_each_piece_and_then_done(lines: Store
 def test_what_is_a_pieces_own_stays_so(lines: Store) -> None:
     wanted = changed(of(lines), "Zone 1 air temperature", range_high=95.0)
     with lines.transaction() as tx:
-        rows = store_equipment.list_pieces(tx, CLASS)
+        rows = store_equipment.list_equipment(tx, CLASS)
         own = {"tags": {"Zone 1 air temperature": {"range_high": 120.0}}}
-        equipment_changes.put_pieces(tx, CLASS, {rows[1].uid: replace(rows[1].spec, overrides=own)}, BY)
+        equipment_changes.put_equipment(tx, CLASS, {rows[1].uid: replace(rows[1].spec, overrides=own)}, BY)
         equipment_changes.put_class(tx, CLASS, wanted, BY)
         highs = [t.range_high for t in list_tags(tx) if t.name.endswith("Zone 1 air temperature")]
     assert sorted(highs) == [95.0, 95.0, 95.0, 120.0]
@@ -131,12 +131,12 @@ def test_line_5_is_added_with_its_source_and_its_name(lines: Store) -> None:
     with lines.transaction() as tx:
         facts = SourceSpec("Line 5 controller", "modbus_tcp", ModbusSettings("127.0.0.1", 1502, 5))
         source = sources.add_source(tx, facts, BY)
-        piece = EquipmentSpec("Line 5", CLASS, {"device": source, "contacts": source})
-        plan = equipment_changes.put_pieces(tx, CLASS, {piece_uid(5): piece}, BY)
+        row = EquipmentSpec("Line 5", CLASS, {"device": source, "contacts": source})
+        plan = equipment_changes.put_equipment(tx, CLASS, {equipment_uid(5): row}, BY)
         tags = {t.name: t for t in list_tags(tx) if t.name.startswith("Line 5")}
         loggers = {one.name: one for one in list_loggers(tx)}
     assert len(tags) == len(of(lines).members)
-    assert {d.action for d in plan.pieces[0].differences} == {"added"}
+    assert {d.action for d in plan.equipment[0].differences} == {"added"}
     assert len(loggers["Line 5 every second"].tags) == len(loggers["Line 1 every second"].tags)
     shared = loggers["Calculated and set values"]
     assert tags["Line 5 Zone 3 mean humidity"].tag_id in shared.tags
@@ -152,7 +152,7 @@ def test_a_member_that_the_class_loses_goes_from_all_and_its_history_stays(lines
         plan = equipment_changes.put_class(tx, CLASS, wanted, BY)
         assert not any(t.name.endswith(gone) for t in list_tags(tx))
         assert tx.fetch_one("SELECT COUNT(*) FROM history WHERE tag_id = %(key)s", key=key) == (1,)
-    assert [one.removed for one in plan.pieces] == [(f"Line {i} {gone}",) for i in (1, 2, 3, 4)]
+    assert [one.removed for one in plan.equipment] == [(f"Line {i} {gone}",) for i in (1, 2, 3, 4)]
 
 
 def test_a_member_that_others_need_cannot_be_lost(lines: Store) -> None:
@@ -206,26 +206,26 @@ def test_a_base_address_counts(store: Store) -> None:
     facts = ClassSpec("Tank", (member,), parameters={"base": 0})
     with store.transaction() as tx:
         source = sources.add_source(tx, SourceSpec("Rack", "modbus_tcp", ModbusSettings("127.0.0.1")), BY)
-        pieces = {
-            piece_uid(i): EquipmentSpec(f"Tank {i}", CLASS, {"device": source}, {"base": 100 * i})
+        equipment = {
+            equipment_uid(i): EquipmentSpec(f"Tank {i}", CLASS, {"device": source}, {"base": 100 * i})
             for i in (1, 2)
         }
-        equipment_changes.put_class(tx, CLASS, facts, BY, pieces=pieces)
+        equipment_changes.put_class(tx, CLASS, facts, BY, equipment=equipment)
         places = sorted(t.address for t in list_tags(tx))
     assert ['"address": 104' in places[0], '"address": 204' in places[1]] == [True, True]
 
 
 def test_a_piece_leaves_with_its_tags_or_without(lines: Store) -> None:
     with lines.transaction() as tx:
-        one, two = store_equipment.list_pieces(tx, CLASS)[:2]
-        equipment_changes.remove_piece(tx, one.uid, BY, with_tags=False)
-        equipment_changes.remove_piece(tx, two.uid, BY, with_tags=True)
+        one, two = store_equipment.list_equipment(tx, CLASS)[:2]
+        equipment_changes.remove_equipment(tx, one.uid, BY, with_tags=False)
+        equipment_changes.remove_equipment(tx, two.uid, BY, with_tags=True)
         names = [t.name for t in list_tags(tx)]
         assert any(name.startswith("Line 1 ") for name in names)
         assert not any(name.startswith("Line 2 ") for name in names)
-        assert [row.spec.name for row in store_equipment.list_pieces(tx, CLASS)] == ["Line 3", "Line 4"]
+        assert [row.spec.name for row in store_equipment.list_equipment(tx, CLASS)] == ["Line 3", "Line 4"]
         equipment_changes.remove_class(tx, CLASS, BY)
-        assert store_equipment.list_pieces(tx) == []
+        assert store_equipment.list_equipment(tx) == []
         assert any(t.name.startswith("Line 3 ") for t in list_tags(tx))
 
 
@@ -262,12 +262,12 @@ def test_a_change_that_is_killed_half_way_has_not_been(store: Store) -> None:
     )  # fmt: skip
     with store.transaction() as tx:
         source = sources.add_source(tx, SourceSpec("Rack", "modbus_tcp", ModbusSettings("127.0.0.1")), BY)
-        pieces = {
-            piece_uid(i): EquipmentSpec(f"Tank {i}", CLASS, {"device": source}, {"base": 10 * i})
+        equipment = {
+            equipment_uid(i): EquipmentSpec(f"Tank {i}", CLASS, {"device": source}, {"base": 10 * i})
             for i in range(100)
         }
         equipment_changes.put_class(
-            tx, CLASS, ClassSpec("Tank", members, parameters={"base": 0}), BY, pieces=pieces
+            tx, CLASS, ClassSpec("Tank", members, parameters={"base": 0}), BY, equipment=equipment
         )
     env = {**os.environ, "PYTHONPATH": "src"}
     command = [sys.executable, "-c", CHANGE, store.address.url, CLASS]

@@ -35,8 +35,8 @@ def seed_class(store: Store, now_us: int, lines: int) -> None:
         if lines < 2 or list_classes(tx):
             return
         found = equipment_changes.gather_kind(tx, CLASS, "Line")
-        pieces = {uid_of(f"equipment/{name}"): piece for name, piece in found.pieces.items()}
-        equipment_changes.put_class(tx, uid, _dressed(found.spec), by, pieces=pieces)
+        equipment = {uid_of(f"equipment/{name}"): spec for name, spec in found.equipment.items()}
+        equipment_changes.put_class(tx, uid, _dressed(found.spec), by, equipment=equipment)
 
 
 def _dressed(spec: ClassSpec) -> ClassSpec:

@@ -55,11 +55,11 @@ def read_document(tx: Transaction) -> Document:
 def _equipment_out(tx: Transaction) -> Document:
     """Classes and pieces; what a piece's objects are called by uid is written out."""
     classes = {row.uid: row.spec for row in equipment.list_classes(tx)}
-    pieces = [row for row in equipment.list_pieces(tx) if row.spec.equipment_class in classes]
+    rows = [row for row in equipment.list_equipment(tx) if row.spec.equipment_class in classes]
     return {
         "classes": [{"uid": uid, **plain.to_json()} for uid, plain in classes.items()],
         "equipment": [
-            {"uid": row.uid, **row.with_uids(classes[row.spec.equipment_class]).to_json()} for row in pieces
+            {"uid": row.uid, **row.with_uids(classes[row.spec.equipment_class]).to_json()} for row in rows
         ],
     }
 
@@ -79,7 +79,7 @@ def write_document(tx: Transaction, document: Document, by: By) -> list[Differen
     _write_each(tx, document, "archives", _write_archive, wanted, here, by)
     _write_loggers_and_runs(tx, document, wanted, by)
     _write_each(tx, document, "classes", _write_class, wanted, here, by)
-    _write_each(tx, document, "equipment", _write_piece, wanted, here, by)
+    _write_each(tx, document, "equipment", _write_equipment, wanted, here, by)
     return found
 
 
@@ -206,12 +206,12 @@ def _write_class(tx: Transaction, plain: Plain, by: By, changes: bool) -> None:
     log.write()
 
 
-def _write_piece(tx: Transaction, plain: Plain, by: By, changes: bool) -> None:
+def _write_equipment(tx: Transaction, plain: Plain, by: By, changes: bool) -> None:
     given = EquipmentSpec.from_json(_without_uid(plain))
     wanted = given.checked(equipment.get_class(tx, given.equipment_class).spec)
-    log = Log(tx, equipment.PIECE, by)
-    before = equipment.get_piece(tx, plain["uid"]).spec.to_json() if changes else None
-    equipment.put_piece(tx, plain["uid"], wanted)
+    log = Log(tx, equipment.EQUIPMENT, by)
+    before = equipment.get_equipment(tx, plain["uid"]).spec.to_json() if changes else None
+    equipment.put_equipment(tx, plain["uid"], wanted)
     log.note(plain["uid"], before, wanted.to_json())
     log.write()
 

@@ -11,21 +11,21 @@ from cronaca.core.errors import NotFound
 from cronaca.db.transaction import Transaction
 
 CLASS: Final = "equipment_class"
-PIECE: Final = "equipment"
+EQUIPMENT: Final = "equipment"
 _CLASSES: Final = "SELECT uid, revision, spec FROM equipment_class ORDER BY NATURAL_SORT_KEY(name), name"
-_PIECES: Final = """
+_EQUIPMENT: Final = """
 SELECT uid, revision, spec FROM equipment WHERE %(class)s = '' OR class_uid = %(class)s ORDER BY equipment_id
 """
 _PUT_CLASS: Final = """
 INSERT INTO equipment_class (uid, name, spec) VALUES (%(uid)s, %(name)s, %(spec)s)
 ON DUPLICATE KEY UPDATE name = VALUES(name), spec = VALUES(spec), revision = revision + 1
 """
-_PUT_PIECE: Final = """
+_PUT_EQUIPMENT: Final = """
 INSERT INTO equipment (uid, name, class_uid, spec) VALUES (%(uid)s, %(name)s, %(class)s, %(spec)s)
 ON DUPLICATE KEY UPDATE name = VALUES(name), spec = VALUES(spec), revision = revision + 1
 """
 _REMOVE_CLASS: Final = "DELETE FROM equipment_class WHERE uid = %(uid)s"
-_REMOVE_PIECES: Final = "DELETE FROM equipment WHERE uid IN %(uids)s"
+_REMOVE_EQUIPMENT: Final = "DELETE FROM equipment WHERE uid IN %(uids)s"
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,15 +70,15 @@ def get_class(tx: Transaction, uid: str) -> ClassRow:
     raise NotFound("equipment class", uid, field="class")
 
 
-def list_pieces(tx: Transaction, class_uid: str = "") -> list[EquipmentRow]:
+def list_equipment(tx: Transaction, class_uid: str = "") -> list[EquipmentRow]:
     """The pieces of a class, or all, in the order in which they were added."""
-    rows = tx.fetch(_PIECES, **{"class": class_uid})
+    rows = tx.fetch(_EQUIPMENT, **{"class": class_uid})
     return [EquipmentRow(uid, rev, EquipmentSpec.from_json(json.loads(spec))) for uid, rev, spec in rows]
 
 
-def get_piece(tx: Transaction, uid: str) -> EquipmentRow:
+def get_equipment(tx: Transaction, uid: str) -> EquipmentRow:
     """One piece; raises NotFound."""
-    for row in list_pieces(tx):
+    for row in list_equipment(tx):
         if row.uid == uid:
             return row
     raise NotFound("equipment", uid)
@@ -89,10 +89,10 @@ def put_class(tx: Transaction, uid: str, spec: ClassSpec) -> None:
     tx.execute(_PUT_CLASS, uid=uid, name=spec.name, spec=json.dumps(spec.to_json()))
 
 
-def put_piece(tx: Transaction, uid: str, spec: EquipmentSpec) -> None:
+def put_equipment(tx: Transaction, uid: str, spec: EquipmentSpec) -> None:
     """Adds a piece or changes it; its tags are not looked at."""
     text = json.dumps(spec.to_json())
-    tx.execute(_PUT_PIECE, uid=uid, name=spec.name, spec=text, **{"class": spec.equipment_class})
+    tx.execute(_PUT_EQUIPMENT, uid=uid, name=spec.name, spec=text, **{"class": spec.equipment_class})
 
 
 def remove_class(tx: Transaction, uid: str) -> None:
@@ -100,7 +100,7 @@ def remove_class(tx: Transaction, uid: str) -> None:
     tx.execute(_REMOVE_CLASS, uid=uid)
 
 
-def remove_pieces(tx: Transaction, uids: list[str]) -> None:
+def remove_equipment(tx: Transaction, uids: list[str]) -> None:
     """Removes pieces; their tags are not looked at."""
     if uids:
-        tx.execute(_REMOVE_PIECES, uids=uids)
+        tx.execute(_REMOVE_EQUIPMENT, uids=uids)

@@ -20,10 +20,11 @@ from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.setup.document import Difference, Document
 from cronaca.core.statistics import Kind, kinds_of
 from cronaca.db.transaction import Transaction
-from cronaca.plant import equipment, loggers, run_rules, tag_changes
+from cronaca.plant import equipment as repository
+from cronaca.plant import loggers, run_rules, tag_changes
 from cronaca.plant.changes import By, Change, Log, check_revision
 from cronaca.plant.document import read_document, write_objects
-from cronaca.plant.equipment import CLASS, PIECE, get_class, get_piece, list_classes, list_pieces
+from cronaca.plant.equipment import CLASS, EQUIPMENT, get_class, get_equipment, list_classes, list_equipment
 from cronaca.plant.tags import list_tags
 
 Progress = Callable[[int, int], None]
@@ -39,14 +40,14 @@ def list_kinds(tx: Transaction) -> list[Kind]:
     known = {tag.uid: tag for tag in list_tags(tx)}
     found = []
     for row in list_classes(tx):
-        pieces = list_pieces(tx, row.uid)
+        equipment = list_equipment(tx, row.uid)
         members = {
-            one.key: tuple(known.get(uid_in(p.uid, p.spec, "tags", one.key)) for p in pieces)
+            one.key: tuple(known.get(uid_in(p.uid, p.spec, "tags", one.key)) for p in equipment)
             for one in row.spec.members
         }
         kept = {key: own for key, own in members.items() if any(tag is not None for tag in own)}
         if kept:
-            found.append(Kind(row.spec.name, tuple(p.spec.name for p in pieces), kept))
+            found.append(Kind(row.spec.name, tuple(p.spec.name for p in equipment), kept))
     return found
 
 
@@ -57,8 +58,8 @@ def gather_kind(tx: Transaction, name: str, kind: str) -> Gathered:
     for found in kinds_of(list_tags(tx), classes):
         if found.name == kind and found.name not in taken:
             own_tags = {
-                piece: {key: tag.uid for key, own in found.members.items() if (tag := own[i]) is not None}
-                for i, piece in enumerate(found.equipment)
+                row: {key: tag.uid for key, own in found.members.items() if (tag := own[i]) is not None}
+                for i, row in enumerate(found.equipment)
             }
             return gather(name, own_tags, read_document(tx))
     raise NotFound("equipment", kind, field="kind")
@@ -68,12 +69,12 @@ def list_limits(tx: Transaction) -> dict[str, Limits]:
     """The limits of tags, by uid, of all pieces that have some."""
     found: dict[str, Limits] = {}
     classes = {row.uid: row.spec for row in list_classes(tx)}
-    for piece in list_pieces(tx):
-        of = classes.get(piece.spec.equipment_class)
+    for row in list_equipment(tx):
+        of = classes.get(row.spec.equipment_class)
         for member in () if of is None else of.members:
-            limits = piece.spec.limits_of(member)
+            limits = row.spec.limits_of(member)
             if limits != (None, None):
-                found[uid_in(piece.uid, piece.spec, "tags", member.key)] = limits
+                found[uid_in(row.uid, row.spec, "tags", member.key)] = limits
     return found
 
 
@@ -82,17 +83,18 @@ def plan_class(tx: Transaction, uid: str, spec: ClassSpec) -> Plan:
     return _planned(tx, uid, spec.checked(), {}, read_document(tx))
 
 
-def plan_pieces(tx: Transaction, class_uid: str, pieces: Mapping[str, EquipmentSpec]) -> Plan:
+def plan_equipment(tx: Transaction, class_uid: str, equipment: Mapping[str, EquipmentSpec]) -> Plan:
     """What adding or changing these pieces, by uid, would do. Raises InvalidInput, NotFound."""
-    return _planned(tx, class_uid, get_class(tx, class_uid).spec, pieces, read_document(tx), only=pieces)
+    of = get_class(tx, class_uid).spec
+    return _planned(tx, class_uid, of, equipment, read_document(tx), only=equipment)
 
 
 def _planned(
-    tx: Transaction, class_uid: str, after: ClassSpec, pieces: Mapping[str, EquipmentSpec], present: Document,
-    only: Mapping[str, EquipmentSpec] | None = None,
+    tx: Transaction, class_uid: str, after: ClassSpec, equipment: Mapping[str, EquipmentSpec],
+    present: Document, only: Mapping[str, EquipmentSpec] | None = None,
 ) -> Plan:  # fmt: skip
-    here = {row.uid: row.spec for row in list_pieces(tx, class_uid)}
-    checked = {uid: replace(one, equipment_class=class_uid).checked(after) for uid, one in pieces.items()}
+    here = {row.uid: row.spec for row in list_equipment(tx, class_uid)}
+    checked = {uid: replace(one, equipment_class=class_uid).checked(after) for uid, one in equipment.items()}
     known = next((row.spec for row in list_classes(tx) if row.uid == class_uid), None)
     wanted = checked if only is not None else {**here, **checked}
     before = here if only is None else {uid: here[uid] for uid in only if uid in here}
@@ -101,7 +103,7 @@ def _planned(
 
 def put_class(
     tx: Transaction, uid: str, spec: ClassSpec, by: By, *, seen: int | None = None,
-    pieces: Mapping[str, EquipmentSpec] | None = None, progress: Progress = _quiet,
+    equipment: Mapping[str, EquipmentSpec] | None = None, progress: Progress = _quiet,
 ) -> Plan:  # fmt: skip
     """Adds a class with its pieces, or changes it, and all its pieces. Raises InvalidInput, EditConflict."""
     spec = spec.checked()
@@ -113,40 +115,40 @@ def put_class(
         if row.uid != uid and row.spec.name.casefold() == spec.name.casefold():
             raise InvalidInput("name", f"there is a class {spec.name!r}", "Take another name.")
     present = read_document(tx)
-    plan = _planned(tx, uid, spec, pieces or {}, present)
-    equipment.put_class(tx, uid, spec)
+    plan = _planned(tx, uid, spec, equipment or {}, present)
+    repository.put_class(tx, uid, spec)
     log.note(uid, None if known is None else known.spec.to_json(), spec.to_json())
     log.write()
-    if pieces:
-        _put_pieces(tx, uid, pieces, by)
+    if equipment:
+        _put_equipment(tx, uid, equipment, by)
     _write(tx, plan, present, by, progress)
     return plan
 
 
-def put_pieces(
-    tx: Transaction, class_uid: str, pieces: Mapping[str, EquipmentSpec], by: By,
+def put_equipment(
+    tx: Transaction, class_uid: str, equipment: Mapping[str, EquipmentSpec], by: By,
     *, seen: Mapping[str, int] | None = None, progress: Progress = _quiet,
 ) -> Plan:  # fmt: skip
     """Adds or changes pieces, by uid, with their tags, loggers and rules. Raises InvalidInput, NotFound,
     EditConflict."""
     of = get_class(tx, class_uid).spec
-    for row in list_pieces(tx):
-        if row.uid in pieces:
+    for row in list_equipment(tx):
+        if row.uid in equipment:
             wanted = (seen or {}).get(row.uid)
             check_revision(tx, "equipment", row.uid, row.spec.name, has=row.revision, seen=wanted)
     present = read_document(tx)
-    plan = _planned(tx, class_uid, of, pieces, present, only=pieces)
-    _put_pieces(tx, class_uid, pieces, by)
+    plan = _planned(tx, class_uid, of, equipment, present, only=equipment)
+    _put_equipment(tx, class_uid, equipment, by)
     _write(tx, plan, present, by, progress)
     return plan
 
 
-def remove_piece(tx: Transaction, uid: str, by: By, *, with_tags: bool) -> None:
+def remove_equipment(tx: Transaction, uid: str, by: By, *, with_tags: bool) -> None:
     """Takes a piece out of its class; its tags go with it, or stay as they are. Raises NotFound."""
-    row = get_piece(tx, uid)
+    row = get_equipment(tx, uid)
     of = get_class(tx, row.spec.equipment_class).spec
-    log = Log(tx, PIECE, by)
-    equipment.remove_pieces(tx, [uid])
+    log = Log(tx, EQUIPMENT, by)
+    repository.remove_equipment(tx, [uid])
     log.note(uid, row.spec.to_json(), None)
     log.write()
     if with_tags:
@@ -160,25 +162,25 @@ def remove_class(tx: Transaction, uid: str, by: By) -> None:
     log = Log(tx, CLASS, by)
     log.note(uid, row.spec.to_json(), None)
     log.write()
-    pieces = list_pieces(tx, uid)
-    log = Log(tx, PIECE, by)
-    for one in pieces:
+    equipment = list_equipment(tx, uid)
+    log = Log(tx, EQUIPMENT, by)
+    for one in equipment:
         log.note(one.uid, one.spec.to_json(), None)
     log.write()
-    equipment.remove_pieces(tx, [one.uid for one in pieces])
-    equipment.remove_class(tx, uid)
+    repository.remove_equipment(tx, [one.uid for one in equipment])
+    repository.remove_class(tx, uid)
 
 
-def _put_pieces(tx: Transaction, class_uid: str, pieces: Mapping[str, EquipmentSpec], by: By) -> None:
-    here = {row.uid: row.spec for row in list_pieces(tx)}
+def _put_equipment(tx: Transaction, class_uid: str, equipment: Mapping[str, EquipmentSpec], by: By) -> None:
+    here = {row.uid: row.spec for row in list_equipment(tx)}
     names = {spec.name.casefold(): uid for uid, spec in here.items()}
-    log = Log(tx, PIECE, by)
-    for uid, given in pieces.items():
+    log = Log(tx, EQUIPMENT, by)
+    for uid, given in equipment.items():
         spec = replace(given, equipment_class=class_uid)
         if names.get(spec.name.casefold(), uid) != uid:
             raise InvalidInput("name", f"there is equipment {spec.name!r}", "Take another name.")
         names[spec.name.casefold()] = uid
-        equipment.put_piece(tx, uid, spec)
+        repository.put_equipment(tx, uid, spec)
         old = here.get(uid)
         log.note(uid, None if old is None else old.to_json(), spec.to_json())
     log.write()
@@ -187,7 +189,7 @@ def _put_pieces(tx: Transaction, class_uid: str, pieces: Mapping[str, EquipmentS
 def _write(tx: Transaction, plan: Plan, present: Document, by: By, progress: Progress) -> None:
     """The objects of the plan: what goes first, then tags before what needs them."""
     _remove(tx, plan, by)
-    of = len(plan.pieces)
+    of = len(plan.equipment)
     write_objects(tx, plan.document, present, by, lambda share: progress(int(share * of), of))
     progress(of, of)
 
@@ -210,8 +212,8 @@ def restore(tx: Transaction, change: Change, by: By) -> list[Difference]:
         plan = put_class(tx, change.uid, ClassSpec.from_json(change.before), by)
     else:
         spec = EquipmentSpec.from_json(change.before)
-        plan = put_pieces(tx, spec.equipment_class, {change.uid: spec}, by)
-    return [one for piece in plan.pieces for one in piece.differences]
+        plan = put_equipment(tx, spec.equipment_class, {change.uid: spec}, by)
+    return [one for row in plan.equipment for one in row.differences]
 
 
 def new_uid() -> str:

@@ -83,7 +83,7 @@ class ClassOut(ClassSpecModel):
 
     uid: Uid
     revision: int
-    pieces: int
+    equipment: int
 
 
 class GatherIn(Model):
@@ -133,4 +133,4 @@ class EquipmentChangeOut(Model):
 class PlanOut(Model):
     """What a change would do, or did."""
 
-    pieces: list[EquipmentChangeOut]
+    equipment: list[EquipmentChangeOut]

@@ -31,10 +31,10 @@ class _Missing(Exception):
     """A member that the piece does not have."""
 
 
-def uid_in(piece_uid: str, piece: EquipmentSpec, part: str, key: str) -> str:
+def uid_in(equipment_uid: str, spec: EquipmentSpec, part: str, key: str) -> str:
     """The uid of a piece's object: the one that was there before, or one that follows from piece and key."""
-    known = piece.objects.get(part, {}).get(key)
-    return known or str(uuid.uuid5(uuid.UUID(piece_uid), f"{part}/{key}"))
+    known = spec.objects.get(part, {}).get(key)
+    return known or str(uuid.uuid5(uuid.UUID(equipment_uid), f"{part}/{key}"))
 
 
 def number_in(name: str) -> int | None:
@@ -43,28 +43,28 @@ def number_in(name: str) -> int | None:
     return int(found[-1]) if found else None
 
 
-def expand(of: ClassSpec, piece_uid: str, piece: EquipmentSpec, protocols: Mapping[str, str]) -> Expanded:
+def expand(of: ClassSpec, equipment_uid: str, spec: EquipmentSpec, protocols: Mapping[str, str]) -> Expanded:
     """All objects of the piece; `protocols` of sources by uid. Raises InvalidInput that names the piece."""
     try:
-        return _Filling(of, piece_uid, piece, protocols).made()
+        return _Filling(of, equipment_uid, spec, protocols).made()
     except InvalidInput as exc:
-        raise InvalidInput(exc.field, f"of {piece.name}: {exc.problem}", exc.remedy) from exc
+        raise InvalidInput(exc.field, f"of {spec.name}: {exc.problem}", exc.remedy) from exc
 
 
 class _Filling:
     def __init__(
-        self, of: ClassSpec, piece_uid: str, piece: EquipmentSpec, protocols: Mapping[str, str]
+        self, of: ClassSpec, equipment_uid: str, spec: EquipmentSpec, protocols: Mapping[str, str]
     ) -> None:
         self._of = of
-        self._uid = piece_uid
-        self._piece = piece
+        self._uid = equipment_uid
+        self._spec = spec
         self._protocols = protocols
-        self._words: dict[str, int | str] = {"name": piece.name, **of.parameters, **piece.parameters}
-        number = number_in(piece.name)
+        self._words: dict[str, int | str] = {"name": spec.name, **of.parameters, **spec.parameters}
+        number = number_in(spec.name)
         if number is not None:
             self._words["number"] = number
-        self._members = [one for one in of.members if one.key not in piece.without]
-        self._tags = {one.key: uid_in(piece_uid, piece, "tags", one.key) for one in self._members}
+        self._members = [one for one in of.members if one.key not in spec.without]
+        self._tags = {one.key: uid_in(equipment_uid, spec, "tags", one.key) for one in self._members}
         self._known = {one.key for one in of.members}
 
     def made(self) -> Expanded:
@@ -83,7 +83,7 @@ class _Filling:
     def _tag(self, member: Member) -> Settings:
         own = self._own("tags", member.key)
         slot = next(one for one in self._of.slots if one.name == member.slot)
-        source = own.get("source") or slot.source or self._piece.sources.get(member.slot, "")
+        source = own.get("source") or slot.source or self._spec.sources.get(member.slot, "")
         settings = {**self._filled(member.settings), "source": source}
         if "address" not in own:
             settings["address"] = self._filled(self._place(member, source))
@@ -105,13 +105,13 @@ class _Filling:
                 settings = self._filled(one.settings)
             except _Missing:
                 continue  # what hangs on a member that this piece lacks is not made for it
-            uid = uid_in(self._uid, self._piece, part, one.key)
+            uid = uid_in(self._uid, self._spec, part, one.key)
             plain = {"uid": uid, **settings, **self._own(part, one.key)}
             found.append(own_fields(plain) if part == "loggers" else plain)
         return found
 
     def _own(self, part: str, key: str) -> Settings:
-        own = self._piece.overrides.get(part, {}).get(key, {})
+        own = self._spec.overrides.get(part, {}).get(key, {})
         return {name: value for name, value in own.items() if name != LIMITS}
 
     def _filled(self, value: Any) -> Any:  # noqa: ANN401 - any JSON

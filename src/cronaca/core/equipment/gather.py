@@ -24,7 +24,7 @@ class Gathered:
     """A class, and its pieces as they are: written back they change nothing. `pieces` by name."""
 
     spec: ClassSpec
-    pieces: dict[str, EquipmentSpec]
+    equipment: dict[str, EquipmentSpec]
 
 
 def gather(name: str, tags: Tags, present: Document) -> Gathered:
@@ -42,12 +42,12 @@ class _Gathering:
         self._protocols = {one["uid"]: one["protocol"] for one in present["sources"]}
         self._docs = {one["uid"]: one for one in present["tags"]}
         self._keys = list(dict.fromkeys(key for own in tags.values() for key in own))
-        self._member_of = {uid: (piece, key) for piece, own in tags.items() for key, uid in own.items()}
+        self._member_of = {uid: (owner, key) for owner, own in tags.items() for key, uid in own.items()}
         self._slots: dict[str, str] = {}
         """Of members, the name of their slot."""
-        self._sources: dict[str, dict[str, str]] = {piece: {} for piece in tags}
+        self._sources: dict[str, dict[str, str]] = {owner: {} for owner in tags}
         self._objects: dict[str, dict[str, dict[str, str]]] = {
-            piece: {"tags": dict(own), "loggers": {}, "runs": {}} for piece, own in tags.items()
+            owner: {"tags": dict(own), "loggers": {}, "runs": {}} for owner, own in tags.items()
         }
 
     def run(self) -> Gathered:
@@ -60,7 +60,7 @@ class _Gathering:
         spec = replace(spec, loggers=self._shared("loggers", spec), runs=self._shared("runs", spec))
         numbers = [m.key for m in members if m.settings["value_type"] == "float" and self._own_slot(m, slots)]
         spec = replace(spec, trend=tuple(numbers[:MOST_TREND]))
-        return Gathered(spec, {piece: self._piece(piece, spec) for piece in self._tags})
+        return Gathered(spec, {owner: self._spec_of(owner, spec) for owner in self._tags})
 
     def _own_slot(self, member: Member, slots: Sequence[Slot]) -> bool:
         return any(one.name == member.slot and one.source is None for one in slots)
@@ -80,8 +80,8 @@ class _Gathering:
             else:
                 own_slots += 1
                 slot = Slot(self._slot_name(keys, own_slots, len(groups)))
-                for piece, source in zip(self._tags, read, strict=True):
-                    self._sources[piece][slot.name] = source or next(iter(known))
+                for owner, source in zip(self._tags, read, strict=True):
+                    self._sources[owner][slot.name] = source or next(iter(known))
             found.append(slot)
             self._slots.update(dict.fromkeys(keys, slot.name))
         return tuple(found)
@@ -100,47 +100,47 @@ class _Gathering:
         return read
 
     def _member(self, key: str) -> Member:
-        docs = {piece: self._docs[own[key]] for piece, own in self._tags.items() if key in own}
+        docs = {owner: self._docs[own[key]] for owner, own in self._tags.items() if key in own}
         names = [name for name in next(iter(docs.values())) if name not in ("uid", "source", "address")]
         settings = {
-            name: _common([self._pattern(doc[name], piece) for piece, doc in docs.items()]) for name in names
+            name: _common([self._pattern(doc[name], owner) for owner, doc in docs.items()]) for name in names
         }
         by_protocol: dict[str, dict[str, Settings]] = {}
-        for piece, doc in docs.items():
-            by_protocol.setdefault(self._protocols[doc["source"]], {})[piece] = doc["address"]
+        for owner, doc in docs.items():
+            by_protocol.setdefault(self._protocols[doc["source"]], {})[owner] = doc["address"]
         addresses = {protocol: self._address(places) for protocol, places in by_protocol.items()}
         return Member(key, self._slots[key], settings, addresses)
 
     def _address(self, places: Mapping[str, Settings]) -> Settings:
         """The pattern that most places follow: where they differ by the number of the piece, with it."""
-        plain = [self._pattern(place, piece) for piece, place in places.items()]
+        plain = [self._pattern(place, owner) for owner, place in places.items()]
         if all(one == plain[0] for one in plain):
             return _dict(plain[0])
-        numbered = [self._pattern(place, piece, everywhere=True) for piece, place in places.items()]
+        numbered = [self._pattern(place, owner, everywhere=True) for owner, place in places.items()]
         return _dict(_common(numbered if all(one == numbered[0] for one in numbered) else plain))
 
-    def _pattern(self, value: Any, piece: str, *, everywhere: bool = False) -> Any:  # noqa: ANN401 - any JSON
+    def _pattern(self, value: Any, owner: str, *, everywhere: bool = False) -> Any:  # noqa: ANN401 - any JSON
         """The value with the piece's name, its number and its tags put in braces."""
         if isinstance(value, str):
-            return self._text(value, piece, everywhere=everywhere)
+            return self._text(value, owner, everywhere=everywhere)
         if isinstance(value, list | tuple):
-            return [self._pattern(one, piece, everywhere=everywhere) for one in value]
+            return [self._pattern(one, owner, everywhere=everywhere) for one in value]
         if isinstance(value, dict):
             return {
-                self._text(name, piece, everywhere=False): self._pattern(one, piece, everywhere=everywhere)
+                self._text(name, owner, everywhere=False): self._pattern(one, owner, everywhere=everywhere)
                 for name, one in value.items()
             }
         return value
 
-    def _text(self, text: str, piece: str, *, everywhere: bool) -> str:
-        owner = self._member_of.get(text)
-        if owner is not None and owner[0] == piece:
-            return f"{{tag:{owner[1]}}}"
-        text = text.replace(piece, "{name}")
-        number = number_in(piece)
+    def _text(self, text: str, owner: str, *, everywhere: bool) -> str:
+        holder = self._member_of.get(text)
+        if holder is not None and holder[0] == owner:
+            return f"{{tag:{holder[1]}}}"
+        text = text.replace(owner, "{name}")
+        number = number_in(owner)
         if number is None:
             return text
-        stem = re.escape(piece[: piece.rfind(str(number))].strip())
+        stem = re.escape(owner[: owner.rfind(str(number))].strip())
         if stem:
             text = re.sub(rf"(?i)({stem}[ _.-]?){number}(?!\d)", r"\1{number}", text)
         return re.sub(rf"(?<![\d{{]){number}(?!\d)", "{number}", text) if everywhere else text
@@ -149,18 +149,18 @@ class _Gathering:
         """Objects that are of one piece alone become patterns, alike by what they are called."""
         found: dict[str, dict[str, Settings]] = {}
         for one in self._present.get(part, []):
-            owners = {self._member_of[uid][0] for uid in _uids_in(one) if uid in self._member_of}
-            if len(owners) != 1 or any(uid in self._docs for uid in _uids_in(one) - self._member_of.keys()):
+            holders = {self._member_of[uid][0] for uid in _uids_in(one) if uid in self._member_of}
+            if len(holders) != 1 or any(uid in self._docs for uid in _uids_in(one) - self._member_of.keys()):
                 continue
-            piece = next(iter(owners))
-            key = one["name"].replace(piece, "").strip(" -_:") or one["name"]
-            found.setdefault(key, {})[piece] = one
-            self._objects[piece][part][key] = one["uid"]
+            owner = next(iter(holders))
+            key = one["name"].replace(owner, "").strip(" -_:") or one["name"]
+            found.setdefault(key, {})[owner] = one
+            self._objects[owner][part][key] = one["uid"]
         patterns = []
         for key, docs in found.items():
             names = [name for name in next(iter(docs.values())) if name != "uid"]
             shared = {
-                name: _common([self._pattern(doc[name], piece) for piece, doc in docs.items()])
+                name: _common([self._pattern(doc[name], owner) for owner, doc in docs.items()])
                 for name in names
             }
             patterns.append(Pattern(key, shared))
@@ -185,8 +185,8 @@ class _Gathering:
         without = tuple(key for key in self._keys if key not in own)
         return self._expand(of, EquipmentSpec(name, "", self._sources[name], without=without))
 
-    def _expand(self, of: ClassSpec, piece: EquipmentSpec) -> Expanded:
-        return expand(of, "00000000-0000-0000-0000-000000000000", piece, self._protocols)
+    def _expand(self, of: ClassSpec, spec: EquipmentSpec) -> Expanded:
+        return expand(of, "00000000-0000-0000-0000-000000000000", spec, self._protocols)
 
     def _joins(self) -> tuple[Join, ...]:
         """Loggers that record members of several pieces."""
@@ -201,10 +201,10 @@ class _Gathering:
             found.append(Join(one["uid"], keys, rules))
         return tuple(found)
 
-    def _piece(self, name: str, of: ClassSpec) -> EquipmentSpec:
+    def _spec_of(self, name: str, of: ClassSpec) -> EquipmentSpec:
         """The piece; what it has otherwise than its class says is its own."""
         own = self._tags[name]
-        piece = EquipmentSpec(
+        spec = EquipmentSpec(
             name, "", self._sources[name], objects=self._objects[name],
             without=tuple(key for key in self._keys if key not in own),
         )  # fmt: skip
@@ -213,7 +213,7 @@ class _Gathering:
             for key, uid in own.items()
             if self._protocols[self._docs[uid]["source"]] not in _protocols_of(of, key)
         }
-        made = self._expand(of, piece)
+        made = self._expand(of, spec)
         found: dict[str, dict[str, Settings]] = {"tags": address} if address else {}
         for part in PARTS:
             here = {one["uid"]: one for one in self._present.get(part, [])}
@@ -223,7 +223,7 @@ class _Gathering:
                 differs = {} if there is None else {n: there[n] for n in one if one[n] != there[n]}
                 if differs:
                     found.setdefault(part, {}).setdefault(keys[one["uid"]], {}).update(differs)
-        return replace(piece, overrides=found)
+        return replace(spec, overrides=found)
 
 
 def _protocols_of(of: ClassSpec, key: str) -> set[str]:

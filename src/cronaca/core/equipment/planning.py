@@ -11,7 +11,7 @@ from cronaca.core.equipment.expand import PARTS, Expanded, expand
 from cronaca.core.loggers import own_fields
 from cronaca.core.setup.document import FORMAT, VERSION, Difference, Document, differences
 
-Pieces = Mapping[str, EquipmentSpec]
+Equipment = Mapping[str, EquipmentSpec]
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,29 +30,29 @@ class Plan:
 
     document: Document
     removed: dict[str, list[str]]
-    pieces: tuple[EquipmentChange, ...]
+    equipment: tuple[EquipmentChange, ...]
 
 
 def plan_change(
-    present: Document, before: tuple[ClassSpec, Pieces] | None, after: tuple[ClassSpec, Pieces]
+    present: Document, before: tuple[ClassSpec, Equipment] | None, after: tuple[ClassSpec, Equipment]
 ) -> Plan:
     """From a class with its pieces as they are (None: there was none) to those wanted. What a class no longer
     has goes from its pieces. Raises InvalidInput that names the piece."""
     protocols = {one["uid"]: one["protocol"] for one in present.get("sources", [])}
-    of, pieces = after
-    made = {uid: expand(of, uid, piece, protocols) for uid, piece in pieces.items()}
+    of, equipment = after
+    made = {uid: expand(of, uid, spec, protocols) for uid, spec in equipment.items()}
     stay = {one["uid"] for each in made.values() for part in PARTS for one in each.parts[part]}
     gone = _gone(present, before, stay, protocols)
     here = {part: {one["uid"]: one for one in present.get(part, [])} for part in PARTS}
     document: Document = {"format": FORMAT, "version": VERSION, **{part: [] for part in PARTS}}
     changes = []
-    for uid, piece in pieces.items():
+    for uid, spec in equipment.items():
         own = made[uid].parts
         known = {part: [here[part][o["uid"]] for o in own[part] if o["uid"] in here[part]] for part in PARTS}
         left = gone.get(uid, {})
         changes.append(
             EquipmentChange(
-                uid, piece.name, tuple(differences(known, dict(own))),
+                uid, spec.name, tuple(differences(known, dict(own))),
                 tuple(_names(left, here)),
             )
         )  # fmt: skip
@@ -61,7 +61,7 @@ def plan_change(
     changes += [
         EquipmentChange(uid, before[1][uid].name, (), tuple(_names(left, here)))
         for uid, left in gone.items()
-        if before is not None and uid not in pieces
+        if before is not None and uid not in equipment
     ]
     document["loggers"] += _joined(present, before, made)
     removed = {part: [one for left in gone.values() for one in left.get(part, [])] for part in PARTS}
@@ -73,16 +73,19 @@ def _names(left: Mapping[str, Sequence[str]], here: Mapping[str, Mapping[str, Se
 
 
 def _gone(
-    present: Document, before: tuple[ClassSpec, Pieces] | None, stay: set[str], protocols: Mapping[str, str]
+    present: Document,
+    before: tuple[ClassSpec, Equipment] | None,
+    stay: set[str],
+    protocols: Mapping[str, str],
 ) -> dict[str, dict[str, list[str]]]:
     """What pieces had and no piece has any more, by piece and part."""
     if before is None:
         return {}
-    of, pieces = before
+    of, equipment = before
     here = {part: {one["uid"] for one in present.get(part, [])} for part in PARTS}
     found = {}
-    for uid, piece in pieces.items():
-        own = expand(of, uid, piece, protocols).parts
+    for uid, spec in equipment.items():
+        own = expand(of, uid, spec, protocols).parts
         left = {
             part: [o["uid"] for o in own[part] if o["uid"] not in stay and o["uid"] in here[part]]
             for part in PARTS
@@ -93,7 +96,7 @@ def _gone(
 
 
 def _joined(
-    present: Document, before: tuple[ClassSpec, Pieces] | None, made: Mapping[str, Expanded]
+    present: Document, before: tuple[ClassSpec, Equipment] | None, made: Mapping[str, Expanded]
 ) -> list[Settings]:
     """The shared loggers with the members that join them; those whom the class took out leave them."""
     wanted: dict[str, dict[str, Settings | None]] = {}

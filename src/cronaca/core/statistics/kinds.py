@@ -39,15 +39,15 @@ def member_of(tag: Tag) -> tuple[str, str] | None:
 def kinds_of(tags: Iterable[Tag], classes: Sequence[Kind] = ()) -> list[Kind]:
     """The kinds of equipment, those with the most pieces first. What is of an equipment class is of that
     kind; the rest is found by its names."""
-    pieces: dict[str, dict[str, Tag]] = {}
+    members_of: dict[str, dict[str, Tag]] = {}
     taken = {name for kind in classes for name in kind.equipment}
     for tag in tags:
         found = member_of(tag)
         if found is not None and found[0] not in taken:
-            pieces.setdefault(found[0], {})[found[1]] = tag
+            members_of.setdefault(found[0], {})[found[1]] = tag
     groups: list[list[str]] = []
-    for name in sorted(pieces, key=_in_order):
-        like = next((one for one in groups if _alike(pieces[one[0]], pieces[name])), None)
+    for name in sorted(members_of, key=_in_order):
+        like = next((one for one in groups if _alike(members_of[one[0]], members_of[name])), None)
         if like is None:
             groups.append([name])
         else:
@@ -55,7 +55,7 @@ def kinds_of(tags: Iterable[Tag], classes: Sequence[Kind] = ()) -> list[Kind]:
     shared = [_common(names) for names in groups]
     kinds = [
         # Two kinds may be called alike: then the name of its first piece tells which.
-        _kind(common if shared.count(common) == 1 else f"{common} as {names[0]}", names, pieces)
+        _kind(common if shared.count(common) == 1 else f"{common} as {names[0]}", names, members_of)
         for common, names in zip(shared, groups, strict=True)
     ]
     return sorted([*classes, *kinds], key=lambda kind: -len(kind.equipment))
@@ -65,11 +65,11 @@ def _alike(one: dict[str, Tag], two: dict[str, Tag]) -> bool:
     return len(one.keys() & two.keys()) >= _ALIKE * len(one.keys() | two.keys())
 
 
-def _kind(name: str, equipment: Sequence[str], pieces: Mapping[str, Mapping[str, Tag]]) -> Kind:
-    count = Counter(member for piece in equipment for member in pieces[piece])
+def _kind(name: str, equipment: Sequence[str], members_of: Mapping[str, Mapping[str, Tag]]) -> Kind:
+    count = Counter(member for each in equipment for member in members_of[each])
     least = min(2, len(equipment))
     members = sorted((member for member, n in count.items() if n >= least), key=_in_order)
-    tags = {member: tuple(pieces[piece].get(member) for piece in equipment) for member in members}
+    tags = {member: tuple(members_of[each].get(member) for each in equipment) for member in members}
     return Kind(name, tuple(equipment), tags)
 
 

@@ -1,16 +1,16 @@
 /** The tags that each piece of a class has. */
 import type { ReactElement } from 'react';
 import { DataTable, type Column } from '../../shared/ui';
-import { settingText, limitsText, ownCount, type ClassIn, type Member, type Piece } from './equipment';
+import { settingText, limitsText, ownCount, type ClassIn, type Member, type Equipment } from './equipment';
 
 interface ClassMembersProps {
   draft: ClassIn;
-  pieces: readonly Piece[];
+  equipment: readonly Equipment[];
   selected: string | null;
   onSelect: (key: string) => void;
 }
 
-export function ClassMembers({ draft, pieces, selected, onSelect }: ClassMembersProps): ReactElement {
+export function ClassMembers({ draft, equipment, selected, onSelect }: ClassMembersProps): ReactElement {
   const columns: Column<Member>[] = [
     { name: 'Tag', of: (row) => row.key, width: '30%' },
     { name: 'Value', of: (row) => settingText(row, 'value_type') },
@@ -24,7 +24,7 @@ export function ClassMembers({ draft, pieces, selected, onSelect }: ClassMembers
     { name: 'Limits', of: limitsText, right: true },
     { name: 'Read from', of: (row) => row.slot },
     { name: 'Looked at', of: (row) => lookedAt(draft, row.key) },
-    { name: 'Own', of: (row) => ownCount(pieces, row.key) || '', right: true },
+    { name: 'Own', of: (row) => ownCount(equipment, row.key) || '', right: true },
   ];
   return (
     <DataTable

@@ -11,20 +11,20 @@ import { ClassPanel } from './ClassPanel';
 import { Elsewhere } from './Elsewhere';
 import { asDraft, classForm, type ClassIn, type EquipmentClass } from './equipment';
 import { Page } from './Page';
-import { PieceList } from './PieceList';
-import { PiecePanel } from './PiecePanel';
+import { EquipmentList } from './EquipmentList';
+import { EquipmentPanel } from './EquipmentPanel';
 import { PlanPanel } from './PlanPanel';
 import { MemberPanel } from './MemberPanel';
 import { LoggerPatternPanel } from './LoggerPatternPanel';
 import { NewMemberPanel } from './NewMemberPanel';
-import { piecesQuery } from './queries';
+import { equipmentOfClassQuery } from './queries';
 import { useDraft } from './useDraft';
 
 type Opened =
   | { kind: 'member'; key: string }
   | { kind: 'logger'; key: string }
   | { kind: 'new member' }
-  | { kind: 'piece'; uid: string | null }
+  | { kind: 'equipment'; uid: string | null }
   | { kind: 'plan' }
   | { kind: 'class' };
 
@@ -40,16 +40,16 @@ export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElem
   const [opened, open] = useState<Opened | null>(null);
   // Members and loggers are parts of the class's own draft; a piece is a form of its own.
   const setOpened = (next: Opened | null): void => {
-    if (opened?.kind === 'piece') leave(() => open(next));
+    if (opened?.kind === 'equipment') leave(() => open(next));
     else open(next);
   };
-  const { data: pieces = [] } = useQuery(piecesQuery(equipmentClass.uid));
+  const { data: equipment = [] } = useQuery(equipmentOfClassQuery(equipmentClass.uid));
   const changed = !same(held.form, classForm(held.base));
   const close = (): void => setOpened(null);
   return (
     <Page
       title={draft.name}
-      note={`Equipment class · ${draft.members.length} tags each · ${pieces.length} pieces`}
+      note={`Equipment class · ${draft.members.length} tags each · ${equipment.length} pieces`}
       actions={
         <>
           <Button size="small" startIcon={<ArrowBack />} onClick={onBack}>
@@ -62,7 +62,7 @@ export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElem
             size="small"
             variant="outlined"
             startIcon={<Add />}
-            onClick={() => setOpened({ kind: 'piece', uid: null })}
+            onClick={() => setOpened({ kind: 'equipment', uid: null })}
           >
             Add equipment
           </Button>
@@ -70,7 +70,7 @@ export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElem
       }
       panel={
         <OpenedPanel
-          {...{ opened, draft, pieces, equipmentClass, onBack }}
+          {...{ opened, draft, equipment, equipmentClass, onBack }}
           onDraft={(next) => held.set({ ...next, revision: 0 })}
           onDone={() => {
             held.saved(null);
@@ -96,10 +96,10 @@ export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElem
       )}
       <Elsewhere clashes={held.clashes} refused={false} onTake={held.takeTheirs} />
       <Heading text="Equipment" />
-      <PieceList
-        {...{ pieces, equipmentClass }}
-        selected={opened?.kind === 'piece' ? opened.uid : null}
-        onSelect={(uid) => setOpened({ kind: 'piece', uid })}
+      <EquipmentList
+        {...{ equipment, equipmentClass }}
+        selected={opened?.kind === 'equipment' ? opened.uid : null}
+        onSelect={(uid) => setOpened({ kind: 'equipment', uid })}
       />
       <Heading text="Tags of each">
         <Button size="small" onClick={() => setOpened({ kind: 'new member' })}>
@@ -107,7 +107,7 @@ export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElem
         </Button>
       </Heading>
       <ClassMembers
-        {...{ draft, pieces }}
+        {...{ draft, equipment }}
         selected={opened?.kind === 'member' ? opened.key : null}
         onSelect={(key) => setOpened({ kind: 'member', key })}
       />
@@ -135,28 +135,28 @@ function Heading({ text, children }: { text: string; children?: ReactElement }):
 interface OpenedPanelProps extends ClassPageProps {
   opened: Opened | null;
   draft: ClassIn;
-  pieces: Parameters<typeof PieceList>[0]['pieces'];
+  equipment: Parameters<typeof EquipmentList>[0]['equipment'];
   onDraft: (draft: ClassIn) => void;
   onDone: () => void;
   onClose: () => void;
 }
 
 function OpenedPanel(props: OpenedPanelProps): ReactElement | null {
-  const { opened, draft, pieces, equipmentClass, onDraft, onClose } = props;
+  const { opened, draft, equipment, equipmentClass, onDraft, onClose } = props;
   switch (opened?.kind) {
     case 'member': {
       const member = draft.members.find((one) => one.key === opened.key);
       return member === undefined ? null : (
-        <MemberPanel key={opened.key} {...{ draft, member, pieces, onDraft, onClose }} />
+        <MemberPanel key={opened.key} {...{ draft, member, equipment, onDraft, onClose }} />
       );
     }
     case 'logger':
       return <LoggerPatternPanel key={opened.key} logger={opened.key} {...{ draft, onDraft, onClose }} />;
     case 'new member':
       return <NewMemberPanel {...{ draft, onDraft, onClose }} />;
-    case 'piece': {
-      const piece = pieces.find((one) => one.uid === opened.uid) ?? null;
-      return <PiecePanel key={opened.uid ?? 'new'} {...{ piece, equipmentClass, onClose }} />;
+    case 'equipment': {
+      const row = equipment.find((one) => one.uid === opened.uid) ?? null;
+      return <EquipmentPanel key={opened.uid ?? 'new'} {...{ equipmentClass, onClose }} equipment={row} />;
     }
     case 'plan':
       return (

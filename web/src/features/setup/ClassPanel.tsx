@@ -38,7 +38,7 @@ export function ClassPanel({
         problem={removing.general}
         onRemove={() => removing.run(equipmentClass.uid)}
       >
-        Without the class, the tags, loggers and history of its {equipmentClass.pieces} pieces stay as they
+        Without the class, the tags, loggers and history of its {equipmentClass.equipment} pieces stay as they
         are; each is then changed by itself.
       </Removal>
     </Panel>

@@ -15,7 +15,7 @@ const COLUMNS: Column<EquipmentClass>[] = [
   { name: 'Class', of: (row) => row.name, width: '40%' },
   { name: 'Tags each', of: (row) => row.members.length, right: true },
   { name: 'Loggers each', of: (row) => row.loggers.length, right: true },
-  { name: 'Equipment', of: (row) => row.pieces, right: true },
+  { name: 'Equipment', of: (row) => row.equipment, right: true },
 ];
 
 export function EquipmentPage(): ReactElement {

@@ -22,18 +22,18 @@ import {
   withoutMember,
   type ClassIn,
   type Member,
-  type Piece,
+  type Equipment,
 } from './equipment';
 
 interface MemberPanelProps {
   draft: ClassIn;
   member: Member;
-  pieces: readonly Piece[];
+  equipment: readonly Equipment[];
   onDraft: (draft: ClassIn) => void;
   onClose: () => void;
 }
 
-export function MemberPanel({ draft, member, pieces, onDraft, onClose }: MemberPanelProps): ReactElement {
+export function MemberPanel({ draft, member, equipment, onDraft, onClose }: MemberPanelProps): ReactElement {
   const { key, settings, limits } = member;
   const put = (change: Record<string, unknown>): void => onDraft(withSettings(draft, key, change));
   const [low, high] = limits;
@@ -104,7 +104,7 @@ export function MemberPanel({ draft, member, pieces, onDraft, onClose }: MemberP
         onChange={() => onDraft({ ...draft, trend: toggled(draft.trend, key) })}
       />
       <CardFigures {...{ draft, member, onDraft }} />
-      <OwnSettings pieces={pieces} member={key} />
+      <OwnSettings equipment={equipment} member={key} />
       <Box>
         <Button size="small" color="error" onClick={() => onDraft(withoutMember(draft, key))}>
           Take it out of the class
@@ -147,17 +147,23 @@ function CardFigures({
   );
 }
 
-function OwnSettings({ pieces, member }: { pieces: readonly Piece[]; member: string }): ReactElement | null {
-  const own = pieces.flatMap((piece) =>
-    Object.entries(piece.overrides['tags']?.[member] ?? {}).map(([name, value]) => ({ piece, name, value })),
+function OwnSettings({
+  equipment,
+  member,
+}: {
+  equipment: readonly Equipment[];
+  member: string;
+}): ReactElement | null {
+  const own = equipment.flatMap((row) =>
+    Object.entries(row.overrides['tags']?.[member] ?? {}).map(([name, value]) => ({ row, name, value })),
   );
   if (own.length === 0) return null;
   return (
     <Box>
       <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>Otherwise in</Typography>
-      {own.map(({ piece, name, value }) => (
-        <Typography key={`${piece.uid} ${name}`} sx={{ fontSize: 12.5 }}>
-          {piece.name}: {name.replaceAll('_', ' ')} {shownValue(value)}
+      {own.map(({ row, name, value }) => (
+        <Typography key={`${row.uid} ${name}`} sx={{ fontSize: 12.5 }}>
+          {row.name}: {name.replaceAll('_', ' ')} {shownValue(value)}
         </Typography>
       ))}
     </Box>

@@ -9,7 +9,7 @@ import { Panel, Told } from '../../shared/ui';
 import { looksWords, planWords, shownValue, type ClassIn, type Plan } from './equipment';
 import { SETUP } from './queries';
 
-const MOST_PIECES = 100;
+const MOST_EQUIPMENT = 100;
 const MOST_EACH = 50;
 
 interface PlanPanelProps {
@@ -81,7 +81,7 @@ export function PlanPanel({ uid, before, draft, onClose, onDone }: PlanPanelProp
             )}
           </Box>
           {doing.isPending && <Doing progress={progress} />}
-          <Pieces plan={plan} />
+          <ChangedEquipment plan={plan} />
         </>
       )}
     </Panel>
@@ -100,14 +100,14 @@ function Doing({ progress }: { progress: { done: number; of: number } | null }):
   );
 }
 
-function Pieces({ plan }: { plan: Plan }): ReactElement {
-  const touched = plan.pieces.filter((one) => one.differences.length + one.removed.length > 0);
+function ChangedEquipment({ plan }: { plan: Plan }): ReactElement {
+  const touched = plan.equipment.filter((one) => one.differences.length + one.removed.length > 0);
   return (
     <Box component="ul" aria-label="Changes by piece" sx={{ m: 0, pl: 2, fontSize: 12.5 }}>
-      {touched.slice(0, MOST_PIECES).map((piece) => (
-        <li key={piece.uid}>
-          <strong>{piece.name}</strong>
-          {piece.differences.slice(0, MOST_EACH).map((one) => (
+      {touched.slice(0, MOST_EQUIPMENT).map((row) => (
+        <li key={row.uid}>
+          <strong>{row.name}</strong>
+          {row.differences.slice(0, MOST_EACH).map((one) => (
             <Box key={one.uid}>
               {one.kind} {one.name}: {one.action}
               {one.changes.map((field) => (
@@ -118,12 +118,12 @@ function Pieces({ plan }: { plan: Plan }): ReactElement {
               ))}
             </Box>
           ))}
-          {piece.removed.map((name) => (
+          {row.removed.map((name) => (
             <Box key={name}>{name}: removed, its history stays</Box>
           ))}
         </li>
       ))}
-      {touched.length > MOST_PIECES && <li>and {touched.length - MOST_PIECES} more pieces</li>}
+      {touched.length > MOST_EQUIPMENT && <li>and {touched.length - MOST_EQUIPMENT} more pieces</li>}
     </Box>
   );
 }

@@ -18,7 +18,7 @@ const member = (key: string): Member => ({
   limits: [null, null],
 });
 const line: EquipmentClass = {
-  ...{ uid: 'a', name: 'Drying line', revision: 3, pieces: 4, slots: [], parameters: {}, runs: [] },
+  ...{ uid: 'a', name: 'Drying line', revision: 3, equipment: 4, slots: [], parameters: {}, runs: [] },
   members: [member('Damper'), member('Jam')],
   loggers: [{ key: 'every second', settings: { tags: ['{tag:Damper}', '{tag:Jam}'] } }],
   joins: [{ logger: 'b', members: ['Jam'], overrides: {} }],
@@ -72,10 +72,10 @@ describe('words', () => {
       'Damper: range high 80',
       'no Jam',
     ]);
-    expect(planWords({ pieces: [] })).toContain('No tag');
+    expect(planWords({ equipment: [] })).toContain('No tag');
     const difference = { kind: 'tag', uid: 'a', name: 'x', action: 'changed', changes: [] };
     expect(
-      planWords({ pieces: [{ uid: 'a', name: 'Line 1', differences: [difference], removed: ['y'] }] }),
+      planWords({ equipment: [{ uid: 'a', name: 'Line 1', differences: [difference], removed: ['y'] }] }),
     ).toBe('1 object added or changed, 1 removed (their history stays) in 1 piece.');
     expect(toggled(toggled([], 'a'), 'b')).toEqual(['a', 'b']);
     expect(toggled(['a'], 'a')).toEqual([]);

@@ -6,8 +6,8 @@ export type EquipmentClass = Schemas['ClassOut'];
 export type ClassIn = Schemas['ClassIn'];
 export type Member = Schemas['MemberModel'];
 export type Pattern = Schemas['PatternModel'];
-export type Piece = Schemas['EquipmentOfClassOut'];
-export type PieceIn = Schemas['EquipmentIn'];
+export type Equipment = Schemas['EquipmentOfClassOut'];
+export type EquipmentIn = Schemas['EquipmentIn'];
 export type Plan = Schemas['PlanOut'];
 
 /** The class as it would be saved. */
@@ -105,12 +105,12 @@ export function settingText({ settings }: Pick<Member, 'settings'>, name: string
 }
 
 /** How many pieces have something of their own for a member. */
-export function ownCount(pieces: readonly Piece[], key: string): number {
-  return pieces.filter((one) => one.overrides['tags']?.[key] !== undefined).length;
+export function ownCount(equipment: readonly Equipment[], key: string): number {
+  return equipment.filter((one) => one.overrides['tags']?.[key] !== undefined).length;
 }
 
 /** What a piece has otherwise than its class says, in words. */
-export function ownWords({ overrides, without }: Pick<Piece, 'overrides' | 'without'>): string[] {
+export function ownWords({ overrides, without }: Pick<Equipment, 'overrides' | 'without'>): string[] {
   const own = Object.values(overrides).flatMap((objects) =>
     Object.entries(objects).flatMap(([key, settings]) =>
       Object.entries(settings).map(
@@ -147,13 +147,13 @@ export function looksWords(before: ClassIn, after: ClassIn): string[] {
 
 /** What a plan comes to, in a sentence. */
 export function planWords(plan: Plan): string {
-  const pieces = plan.pieces.filter((one) => one.differences.length + one.removed.length > 0).length;
-  if (pieces === 0) return 'No tag, logger or rule of a piece becomes different.';
-  const objects = plan.pieces.reduce((sum, one) => sum + one.differences.length, 0);
-  const removed = plan.pieces.reduce((sum, one) => sum + one.removed.length, 0);
+  const changed = plan.equipment.filter((one) => one.differences.length + one.removed.length > 0).length;
+  if (changed === 0) return 'No tag, logger or rule of a piece becomes different.';
+  const objects = plan.equipment.reduce((sum, one) => sum + one.differences.length, 0);
+  const removed = plan.equipment.reduce((sum, one) => sum + one.removed.length, 0);
   const parts = [
     objects === 0 ? '' : `${objects} ${objects === 1 ? 'object' : 'objects'} added or changed`,
     removed === 0 ? '' : `${removed} removed (their history stays)`,
   ].filter(Boolean);
-  return `${parts.join(', ')} in ${pieces} ${pieces === 1 ? 'piece' : 'pieces'}.`;
+  return `${parts.join(', ')} in ${changed} ${changed === 1 ? 'piece' : 'pieces'}.`;
 }

@@ -118,11 +118,11 @@ export const classesQuery = queryOptions({
   queryFn: async ({ signal }) => unwrap(await client.GET('/api/setup/classes', { signal })),
 });
 
-export const piecesQuery = (uid: string) =>
+export const equipmentOfClassQuery = (uid: string) =>
   queryOptions({
-    queryKey: [SETUP, 'pieces', uid],
+    queryKey: [SETUP, 'equipment', uid],
     queryFn: async ({ signal }) =>
-      unwrap(await client.GET('/api/setup/classes/{uid}/pieces', { params: { path: { uid } }, signal })),
+      unwrap(await client.GET('/api/setup/classes/{uid}/equipment', { params: { path: { uid } }, signal })),
   });
 
 /** Equipment that is alike and of no class yet. */

@@ -55,8 +55,8 @@ def gather_class(store: StoreDep, who: Configures, wanted: GatherIn) -> ClassOut
 
     def work(tx: Transaction, by: By) -> None:
         found = equipment_changes.gather_kind(tx, wanted.name, wanted.kind)
-        pieces = {equipment_changes.new_uid(): one for one in found.pieces.values()}
-        equipment_changes.put_class(tx, uid, found.spec, by, pieces=pieces)
+        equipment = {equipment_changes.new_uid(): one for one in found.equipment.values()}
+        equipment_changes.put_class(tx, uid, found.spec, by, equipment=equipment)
 
     act(store, who, work)
     return _get(store, uid)
@@ -92,63 +92,63 @@ def remove_class(store: StoreDep, who: Configures, uid: Uid) -> None:
     act(store, who, lambda tx, by: equipment_changes.remove_class(tx, uid, by))
 
 
-@router.get("/classes/{uid}/pieces")
-def list_pieces(store: StoreDep, uid: Uid) -> list[EquipmentOfClassOut]:
+@router.get("/classes/{uid}/equipment")
+def list_equipment(store: StoreDep, uid: Uid) -> list[EquipmentOfClassOut]:
     """The pieces of a class, in the order in which they were added."""
     with store.snapshot() as tx:
         of = equipment.get_class(tx, uid).spec
-        return [_piece_out(of, row) for row in equipment.list_pieces(tx, uid)]
+        return [_equipment_out(of, row) for row in equipment.list_equipment(tx, uid)]
 
 
-@router.post("/classes/{uid}/pieces/plan")
-def plan_piece(store: StoreDep, uid: Uid, wanted: EquipmentIn) -> PlanOut:
+@router.post("/classes/{uid}/equipment/plan")
+def plan_equipment(store: StoreDep, uid: Uid, wanted: EquipmentIn) -> PlanOut:
     """What adding a piece would do; nothing is written."""
     with store.snapshot() as tx:
         of = equipment.get_class(tx, uid).spec
         return _plan_out(
-            equipment_changes.plan_pieces(tx, uid, {equipment_changes.new_uid(): _piece(of, wanted)})
+            equipment_changes.plan_equipment(tx, uid, {equipment_changes.new_uid(): _spec(of, wanted)})
         )
 
 
-@router.post("/classes/{uid}/pieces", status_code=201)
-def add_piece(store: StoreDep, who: Configures, uid: Uid, wanted: EquipmentIn) -> EquipmentOfClassOut:
+@router.post("/classes/{uid}/equipment", status_code=201)
+def add_equipment(store: StoreDep, who: Configures, uid: Uid, wanted: EquipmentIn) -> EquipmentOfClassOut:
     """Adds a piece with its tags, loggers and rules; it is recorded within 2 s."""
-    piece_uid = equipment_changes.new_uid()
+    new_uid = equipment_changes.new_uid()
 
     def work(tx: Transaction, by: By) -> None:
-        spec = _piece(equipment.get_class(tx, uid).spec, wanted)
-        equipment_changes.put_pieces(tx, uid, {piece_uid: spec}, by)
+        spec = _spec(equipment.get_class(tx, uid).spec, wanted)
+        equipment_changes.put_equipment(tx, uid, {new_uid: spec}, by)
 
     act(store, who, work)
-    return _get_piece(store, piece_uid)
+    return _get_equipment(store, new_uid)
 
 
-@router.put("/pieces/{uid}")
-def change_piece(store: StoreDep, who: Configures, uid: Uid, wanted: EquipmentIn) -> EquipmentOfClassOut:
+@router.put("/equipment/{uid}")
+def change_equipment(store: StoreDep, who: Configures, uid: Uid, wanted: EquipmentIn) -> EquipmentOfClassOut:
     """Changes a piece: its name, sources, parameters, what is its own."""
 
     def work(tx: Transaction, by: By) -> None:
-        row = equipment.get_piece(tx, uid)
+        row = equipment.get_equipment(tx, uid)
         of = row.spec.equipment_class
-        spec = replace(_piece(equipment.get_class(tx, of).spec, wanted), objects=row.spec.objects)
+        spec = replace(_spec(equipment.get_class(tx, of).spec, wanted), objects=row.spec.objects)
         seen = {} if wanted.revision is None else {uid: wanted.revision}
-        equipment_changes.put_pieces(tx, of, {uid: spec}, by, seen=seen)
+        equipment_changes.put_equipment(tx, of, {uid: spec}, by, seen=seen)
 
     act(store, who, work)
-    return _get_piece(store, uid)
+    return _get_equipment(store, uid)
 
 
-@router.delete("/pieces/{uid}", status_code=204)
-def remove_piece(store: StoreDep, who: Configures, uid: Uid, with_tags: bool = False) -> None:
+@router.delete("/equipment/{uid}", status_code=204)
+def remove_equipment(store: StoreDep, who: Configures, uid: Uid, with_tags: bool = False) -> None:
     """Takes a piece out of its class; its tags go with it (their history stays), or stay as they are."""
-    act(store, who, lambda tx, by: equipment_changes.remove_piece(tx, uid, by, with_tags=with_tags))
+    act(store, who, lambda tx, by: equipment_changes.remove_equipment(tx, uid, by, with_tags=with_tags))
 
 
 def _class_spec(wanted: ClassIn) -> ClassSpec:
     return ClassSpec.from_json(wanted.model_dump(exclude={"revision"}))
 
 
-def _piece(of: ClassSpec, wanted: EquipmentIn) -> EquipmentSpec:
+def _spec(of: ClassSpec, wanted: EquipmentIn) -> EquipmentSpec:
     one = {slot.name: wanted.source for slot in of.slots if slot.source is None and wanted.source is not None}
     spec = wanted.model_dump(exclude={"revision", "source"})
     return EquipmentSpec.from_json({**spec, "equipment_class": "", "sources": {**one, **wanted.sources}})
@@ -159,18 +159,18 @@ def _get(store: Store, uid: str) -> ClassOut:
         return _class_out(tx, equipment.get_class(tx, uid))
 
 
-def _get_piece(store: Store, uid: str) -> EquipmentOfClassOut:
+def _get_equipment(store: Store, uid: str) -> EquipmentOfClassOut:
     with store.snapshot() as tx:
-        row = equipment.get_piece(tx, uid)
-        return _piece_out(equipment.get_class(tx, row.spec.equipment_class).spec, row)
+        row = equipment.get_equipment(tx, uid)
+        return _equipment_out(equipment.get_class(tx, row.spec.equipment_class).spec, row)
 
 
 def _class_out(tx: Transaction, row: ClassRow) -> ClassOut:
-    pieces = len(equipment.list_pieces(tx, row.uid))
-    return ClassOut(uid=row.uid, revision=row.revision, pieces=pieces, **row.spec.to_json())
+    count = len(equipment.list_equipment(tx, row.uid))
+    return ClassOut(uid=row.uid, revision=row.revision, equipment=count, **row.spec.to_json())
 
 
-def _piece_out(of: ClassSpec, row: EquipmentRow) -> EquipmentOfClassOut:
+def _equipment_out(of: ClassSpec, row: EquipmentRow) -> EquipmentOfClassOut:
     spec = row.spec
     return EquipmentOfClassOut(
         uid=row.uid, revision=row.revision, name=spec.name, sources=spec.sources,
@@ -181,11 +181,11 @@ def _piece_out(of: ClassSpec, row: EquipmentRow) -> EquipmentOfClassOut:
 
 def _plan_out(plan: Plan) -> PlanOut:
     return PlanOut(
-        pieces=[
+        equipment=[
             EquipmentChangeOut(
                 uid=one.uid, name=one.name, differences=[difference_out(d) for d in one.differences],
                 removed=list(one.removed),
             )
-            for one in plan.pieces
+            for one in plan.equipment
         ]
     )  # fmt: skip

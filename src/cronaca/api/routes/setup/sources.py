@@ -43,7 +43,7 @@ from cronaca.plant import archives, changes, equipment_changes, sources
 from cronaca.plant import document as document_file
 from cronaca.plant.archives import ArchiveRow
 from cronaca.plant.changes import By
-from cronaca.plant.equipment import CLASS, PIECE
+from cronaca.plant.equipment import CLASS, EQUIPMENT
 from cronaca.plant.site import change_plant
 from cronaca.plant.sources import SourceRow
 from cronaca.services.acting import act
@@ -181,7 +181,7 @@ def restore_change(store: StoreDep, who: Configures, change_id: int) -> Document
 
     def work(tx: Transaction, by: By) -> list[Difference]:
         change = changes.get_change(tx, change_id)
-        of_equipment = change.kind in (CLASS, PIECE)
+        of_equipment = change.kind in (CLASS, EQUIPMENT)
         return (equipment_changes.restore if of_equipment else document_file.restore)(tx, change, by)
 
     return _report(act(store, who, work), written=True)

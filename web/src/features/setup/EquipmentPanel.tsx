@@ -5,41 +5,41 @@ import { useState, type ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
 import { Choice, FormActions, Panel, Removal, Switched, TextLine, Told } from '../../shared/ui';
 import { Elsewhere } from './Elsewhere';
-import { ownWords, type EquipmentClass, type Piece, type PieceIn } from './equipment';
+import { ownWords, type EquipmentClass, type Equipment, type EquipmentIn } from './equipment';
 import { OwnSetting } from './OwnSetting';
 import { sourcesQuery } from './queries';
 import { useDraft } from './useDraft';
 import { useSave } from './useSave';
 
-interface PiecePanelProps {
-  piece: Piece | null;
+interface EquipmentPanelProps {
+  equipment: Equipment | null;
   equipmentClass: EquipmentClass;
   onClose: () => void;
 }
 
-export function PiecePanel({ piece, equipmentClass, onClose }: PiecePanelProps): ReactElement {
-  const draft = useDraft<Piece, PieceIn>(piece, first);
+export function EquipmentPanel({ equipment, equipmentClass, onClose }: EquipmentPanelProps): ReactElement {
+  const draft = useDraft<Equipment, EquipmentIn>(equipment, first);
   const { form, set, base } = draft;
-  const [each, setEach] = useState(piece !== null && new Set(Object.values(piece.sources)).size > 1);
+  const [each, setEach] = useState(equipment !== null && new Set(Object.values(equipment.sources)).size > 1);
   const { data: sources = [] } = useQuery(sourcesQuery);
   const slots = equipmentClass.slots.filter((one) => one.source == null);
   const saving = useSave(
-    async (body: PieceIn) =>
+    async (body: EquipmentIn) =>
       base === null
         ? unwrap(
-            await client.POST('/api/setup/classes/{uid}/pieces', {
+            await client.POST('/api/setup/classes/{uid}/equipment', {
               params: { path: { uid: equipmentClass.uid } },
               body,
             }),
           )
         : unwrap(
-            await client.PUT('/api/setup/pieces/{uid}', {
+            await client.PUT('/api/setup/equipment/{uid}', {
               params: { path: { uid: base.uid } },
               body: { ...body, revision: base.revision },
             }),
           ),
     ['name', 'sources', 'parameters'],
-    () => piece === null && onClose(),
+    () => equipment === null && onClose(),
     draft.saved,
   );
   const options = sources
@@ -49,7 +49,7 @@ export function PiecePanel({ piece, equipmentClass, onClose }: PiecePanelProps):
     set({ sources: Object.fromEntries(slots.map((one) => [one.name, source])) });
   return (
     <Panel
-      title={piece?.name ?? `A new ${equipmentClass.name.toLowerCase()}`}
+      title={equipment?.name ?? `A new ${equipmentClass.name.toLowerCase()}`}
       onClose={onClose}
       onSubmit={() => saving.run(form)}
     >
@@ -97,20 +97,20 @@ export function PiecePanel({ piece, equipmentClass, onClose }: PiecePanelProps):
           problem={saving.problem('parameters')}
         />
       ))}
-      {piece !== null && <Own {...{ form, equipmentClass }} onChange={set} />}
+      {equipment !== null && <Own {...{ form, equipmentClass }} onChange={set} />}
       {saving.general !== null && <Told kind="error">{saving.general}</Told>}
       <Elsewhere clashes={draft.clashes} refused={saving.refused} onTake={draft.takeTheirs} />
       {saving.done && <Told kind="good">Saved. It is at work within 2 s.</Told>}
-      <FormActions save={piece === null ? 'Add' : 'Save'} busy={saving.busy} />
-      {piece !== null && <Leaving key={piece.uid} piece={piece} onGone={onClose} />}
+      <FormActions save={equipment === null ? 'Add' : 'Save'} busy={saving.busy} />
+      {equipment !== null && <Leaving key={equipment.uid} equipment={equipment} onGone={onClose} />}
     </Panel>
   );
 }
 
 interface OwnProps {
-  form: PieceIn;
+  form: EquipmentIn;
   equipmentClass: EquipmentClass;
-  onChange: (form: PieceIn) => void;
+  onChange: (form: EquipmentIn) => void;
 }
 
 function Own({ form, equipmentClass, onChange }: OwnProps): ReactElement {
@@ -141,11 +141,11 @@ function Own({ form, equipmentClass, onChange }: OwnProps): ReactElement {
   );
 }
 
-function Leaving({ piece, onGone }: { piece: Piece; onGone: () => void }): ReactElement {
+function Leaving({ equipment, onGone }: { equipment: Equipment; onGone: () => void }): ReactElement {
   const removing = useSave(
     async (with_tags: boolean) =>
-      client.DELETE('/api/setup/pieces/{uid}', {
-        params: { path: { uid: piece.uid }, query: { with_tags } },
+      client.DELETE('/api/setup/equipment/{uid}', {
+        params: { path: { uid: equipment.uid }, query: { with_tags } },
       }),
     [],
     onGone,
@@ -153,34 +153,38 @@ function Leaving({ piece, onGone }: { piece: Piece; onGone: () => void }): React
   return (
     <Box sx={{ borderTop: 1, borderColor: 'divider', pt: 1 }}>
       <Removal
-        what={`${piece.name} from the class`}
+        what={`${equipment.name} from the class`}
         word="Release"
         busy={removing.busy}
         problem={removing.general}
         onRemove={() => removing.run(false)}
       >
-        {piece.name} no longer follows its class. Its tags, loggers and history stay as they are.
+        {equipment.name} no longer follows its class. Its tags, loggers and history stay as they are.
       </Removal>
       <Removal
-        what={`${piece.name} with its tags`}
+        what={`${equipment.name} with its tags`}
         busy={removing.busy}
         problem={removing.general}
         onRemove={() => removing.run(true)}
       >
-        {piece.name} goes with its tags, and they leave their loggers. What was recorded of them stays.
+        {equipment.name} goes with its tags, and they leave their loggers. What was recorded of them stays.
       </Removal>
     </Box>
   );
 }
 
-function withParameter(all: PieceIn['parameters'], name: string, text: string): PieceIn['parameters'] {
+function withParameter(
+  all: EquipmentIn['parameters'],
+  name: string,
+  text: string,
+): EquipmentIn['parameters'] {
   const others = Object.fromEntries(Object.entries(all).filter(([other]) => other !== name));
   if (text.trim() === '') return others;
   return { ...others, [name]: /^-?\d+$/.test(text.trim()) ? Number(text) : text };
 }
 
-function first(piece: Piece | null): PieceIn {
-  if (piece === null) return { name: '', sources: {}, parameters: {}, overrides: {}, without: [] };
-  const { name, sources, parameters, overrides, without } = piece;
+function first(equipment: Equipment | null): EquipmentIn {
+  if (equipment === null) return { name: '', sources: {}, parameters: {}, overrides: {}, without: [] };
+  const { name, sources, parameters, overrides, without } = equipment;
   return { name, sources, parameters, overrides, without };
 }

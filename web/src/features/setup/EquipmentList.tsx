@@ -4,22 +4,27 @@ import { useQuery } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
 import { Link } from 'react-router';
 import { DataTable, type Column } from '../../shared/ui';
-import { ownWords, type EquipmentClass, type Piece } from './equipment';
+import { ownWords, type EquipmentClass, type Equipment } from './equipment';
 import { sourcesQuery } from './queries';
 
-interface PieceListProps {
-  pieces: readonly Piece[];
+interface EquipmentListProps {
+  equipment: readonly Equipment[];
   equipmentClass: EquipmentClass;
   selected: string | null;
   onSelect: (uid: string) => void;
 }
 
-export function PieceList({ pieces, equipmentClass, selected, onSelect }: PieceListProps): ReactElement {
+export function EquipmentList({
+  equipment,
+  equipmentClass,
+  selected,
+  onSelect,
+}: EquipmentListProps): ReactElement {
   const { data: sources = [] } = useQuery(sourcesQuery);
   const nameOf = (uid: string): string =>
     sources.find((one) => one.uid === uid)?.name ?? 'a source that is gone';
   const statistics = `/statistics?kind=${encodeURIComponent(equipmentClass.name)}`;
-  const columns: Column<Piece>[] = [
+  const columns: Column<Equipment>[] = [
     { name: 'Name', of: (row) => row.name, width: '20%' },
     { name: 'Sources', of: (row) => [...new Set(Object.values(row.sources).map(nameOf))].join(', ') },
     { name: 'Otherwise than its class', of: (row) => ownWords(row).slice(0, 3).join('; ') },
@@ -57,7 +62,7 @@ export function PieceList({ pieces, equipmentClass, selected, onSelect }: PieceL
     <DataTable
       label="Equipment of the class"
       columns={columns}
-      rows={pieces}
+      rows={equipment}
       keyOf={(row) => row.uid}
       selected={selected}
       onSelect={(row) => onSelect(row.uid)}
