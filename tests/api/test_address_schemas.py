@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import fields
 from typing import get_args
 
@@ -17,6 +18,7 @@ from cronaca.api.schemas.addresses import (
 )
 from cronaca.core.addresses import PROTOCOLS, SourceSettings, load_settings
 from cronaca.core.addresses.settings import ModbusSettings, NoSettings, OpcUaSettings
+from cronaca.db import Store
 from tests.api.conftest import api, source
 from tests.api.setup_support import Api, Json
 
@@ -83,3 +85,24 @@ def test_what_is_wrong_is_named_by_its_path_in_what_was_sent(api: Api, source: J
 def test_settings_that_another_version_has_stored_are_read_without_a_fault() -> None:
     assert load_settings("modbus_tcp", {"host": "h", "colour": "red"}) == ModbusSettings("h")
     assert load_settings("pigeon", {"loft": 3}) == NoSettings()
+
+
+def test_one_address_or_source_that_does_not_fit_keeps_no_other_from_being_listed(
+    api: Api, source: Json, store: Store
+) -> None:
+    """Older versions passed over what they did not know in an address, and kept it."""
+    good = {"table": "coil", "address": 1, "data_type": "bool"}
+    tags = [
+        {"name": name, "source": source["uid"], "address": {**good, "address": i}, "value_type": "boolean"}
+        for i, name in enumerate(("Line 5 door", "Line 5 jam"))
+    ]
+    api.ok("POST", "/setup/tags", {"tags": tags})
+    odd = json.dumps({**good, "address": 1, "remark": "behind the press", "low_word_first": "perhaps"})
+    with store.transaction() as tx:
+        tx.execute("UPDATE tag SET address = %(odd)s WHERE name = 'Line 5 jam'", odd=odd)
+        tx.execute("UPDATE source SET config = %(odd)s", odd='{"host": 5, "port": "x"}')
+    listed = api.ok("GET", "/setup/tags")["tags"]
+    assert [one["name"] for one in listed] == ["Line 5 door", "Line 5 jam"]
+    assert listed[0]["address"] == {**good, "address": 0}
+    assert listed[1]["address"]["table"] == "coil"
+    assert [one["config"]["host"] for one in api.ok("GET", "/setup/sources")] == [5]

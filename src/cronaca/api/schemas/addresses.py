@@ -8,7 +8,15 @@ from __future__ import annotations
 import json
 from typing import Annotated, Any, Final, Literal
 
-from pydantic import ConfigDict, Discriminator, Field, SerializerFunctionWrapHandler, Tag, model_serializer
+from pydantic import (
+    ConfigDict,
+    Discriminator,
+    Field,
+    SerializerFunctionWrapHandler,
+    Tag,
+    ValidationError,
+    model_serializer,
+)
 
 from cronaca.api.schemas import Model, Uid
 from cronaca.core.addresses import ADDRESS_FIELDS
@@ -40,9 +48,12 @@ class GivenModel(Model):
     )  # fmt: skip
 
     @model_serializer(mode="wrap")
-    def _as_given(self, write: SerializerFunctionWrapHandler):  # type: ignore[no-untyped-def]  # noqa: ANN202
-        # Without a type of its own the description of the API keeps that of the fields.
-        return {name: value for name, value in write(self).items() if name in self.model_fields_set}
+    def _as_given(self, _write: SerializerFunctionWrapHandler):  # type: ignore[no-untyped-def]  # noqa: ANN202
+        # Without a type of its own the description of the API keeps that of the fields. The values are plain
+        # already; the library's own writer would complain of one that another version has stored.
+        return {
+            name: getattr(self, name) for name in type(self).model_fields if name in self.model_fields_set
+        }
 
 
 class ModbusAddressModel(GivenModel):
@@ -139,6 +150,33 @@ AddressModel = Annotated[
 """Where a tag's value lies; which of these it has to be is said by the protocol of its source."""
 
 
+def stored_address(plain: dict[str, Any]) -> GivenModel:
+    """An address that is set up, as it is stored."""
+    return _as_stored(_ADDRESSES[protocol_of(plain)], plain)
+
+
+def stored_settings(protocol: str, plain: dict[str, Any]) -> GivenModel:
+    """Settings of a source that is set up, as they are stored."""
+    return _as_stored(_SETTINGS.get(protocol, NoSettingsModel), plain)
+
+
+def _as_stored(kind: type[GivenModel], plain: dict[str, Any]) -> GivenModel:
+    """What another version has stored may not fit: it is shown all the same, by the fields that are known,
+    and keeps nothing else from being listed."""
+    try:
+        return kind.model_validate(plain)
+    except ValidationError:
+        known = {name: value for name, value in plain.items() if name in kind.model_fields}
+        return kind.model_construct(set(known), **known)
+
+
+_ADDRESSES: Final[dict[str, type[GivenModel]]] = {
+    protocols.MODBUS: ModbusAddressModel, protocols.OPC_UA: OpcUaAddressModel,
+    protocols.GENERATOR: GeneratorAddressModel, protocols.INTERNAL: InternalAddressModel,
+    protocols.SYSTEM: SystemAddressModel, protocols.CALCULATED: CalculationModel,
+}  # fmt: skip
+
+
 class ModbusSettingsModel(GivenModel):
     """How a Modbus device is reached."""
 
@@ -185,3 +223,8 @@ class OwnConnection(Model):
 
     protocol: Literal["generator", "internal", "calculated", "system"]
     config: NoSettingsModel = NoSettingsModel()
+
+
+_SETTINGS: Final[dict[str, type[GivenModel]]] = {
+    protocols.MODBUS: ModbusSettingsModel, protocols.OPC_UA: OpcUaSettingsModel
+}  # fmt: skip

@@ -14,6 +14,7 @@ from cronaca.api.errors import parsed
 from cronaca.api.permissions import Configures
 from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
+from cronaca.api.schemas.addresses import stored_settings
 from cronaca.api.schemas.setup import (
     ArchiveIn,
     ArchiveOut,
@@ -286,8 +287,10 @@ def _source_spec(wanted: SourceIn) -> SourceSpec:
 
 
 def _source(row: SourceRow) -> SourceOut:
+    plain = row.spec.to_plain()
     return _SOURCE.validate_python({
-        **row.spec.to_plain(), "uid": row.uid, "revision": row.revision, "tags": row.tags,
+        **plain, "config": stored_settings(plain["protocol"], plain["config"]), "uid": row.uid,
+        "revision": row.revision, "tags": row.tags,
         "has_secret": row.has_secret,
     })  # fmt: skip
 

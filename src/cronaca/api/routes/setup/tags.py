@@ -17,6 +17,7 @@ from cronaca.api.errors import parsed
 from cronaca.api.permissions import Configures, Operates
 from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
+from cronaca.api.schemas.addresses import stored_address
 from cronaca.api.schemas.setup import (
     ChangesOut,
     EquipmentOut,
@@ -300,6 +301,6 @@ def _with_loggers(tx: Transaction, rows: Sequence[TagRow]) -> list[TagRowOut]:
 
 
 def _row(row: TagRow, recorded: list[RecordedIn], *, writable: bool) -> TagRowOut:
-    plain = {**asdict(row.spec), "address": json.loads(row.spec.address)}
+    plain = {**asdict(row.spec), "address": stored_address(json.loads(row.spec.address))}
     plain["value_type"] = row.spec.value_type.name.lower()
     return TagRowOut(uid=row.uid, revision=row.revision, recorded=recorded, writable=writable, **plain)
