@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import json
+import threading
 import time
 from collections.abc import AsyncIterator, Awaitable, Callable, Sequence
 from contextlib import asynccontextmanager
@@ -15,12 +16,12 @@ import numpy as np
 
 from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
+from cronaca.core.jobs import Queue
 from cronaca.core.model import SECOND, LoggerMode, Series, SourceState, Window
 from cronaca.core.ports import SourceReport
 from cronaca.db import Store
 from cronaca.demo.opcua_stand_in import OpcUaStandIn
 from cronaca.history.read.series import SeriesReader
-from cronaca.history.write.backfill import StoreBackfill
 from cronaca.history.write.edits import list_edits, read_replaced
 from cronaca.plant.archives import insert_archive
 from cronaca.plant.histories import list_histories
@@ -33,7 +34,10 @@ from cronaca.recorder.drivers.opcua import Identity, Login, OpcUaDriver
 from cronaca.recorder.drivers.opcua.values import to_us
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.outputs.spool import Spool
+from cronaca.services.jobs.for_recorder import AskedBackfill, handlers
+from cronaca.services.jobs.runner import JobRunner
 from cronaca.services.sink import StoreSink
+from cronaca.worker.jobs import JobThreads
 from tests.support.application import free_port, until
 from tests.support.builders import a_logger, a_tag
 
@@ -84,16 +88,28 @@ async def recording(
         facts = read_setup(tx)
         histories = {(h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in list_histories(tx)}
     login = Login.of({"endpoint": server.endpoint}, "", Identity(folder / "own"))
-    outlet = Outlet(StoreSink(store), Spool(folder / "spool"), "test", past=StoreBackfill(store))
+    outlet = Outlet(StoreSink(store), Spool(folder / "spool"), "test", past=AskedBackfill(store))
     recorder = Recorder(facts, lambda _: OpcUaDriver(login), histories, outlet, block=256)
     stop = asyncio.Event()
     task = asyncio.create_task(recorder.run(stop))
     found = Recording(store, server, keys, recorder)
     await until(lambda: found.recorder._work.source_reports() and found.source().state is SourceState.UP)
+    ended = threading.Event()
+    worker = JobThreads([_jobs_of_recorders(store)], ended, look_s=0.1)
+    worker.start()
     yield found
     stop.set()
+    ended.set()
     await task
+    await asyncio.to_thread(worker.join)
     await server.stop()
+
+
+def _jobs_of_recorders(store: Store) -> JobRunner:
+    return JobRunner(
+        store, Queue.RECORDER, handlers(store), "test/1", lambda: time.time_ns() // 1000,
+        may_still=lambda *_: True,
+    )  # fmt: skip
 
 
 async def check_cut(at_work: Recording, miss: Callable[[datetime], Awaitable[list[float]]]) -> None:

@@ -30,6 +30,7 @@ from cronaca.api.routes import (
     formulas,
     health,
     history,
+    jobs,
     live,
     recorder,
     records,
@@ -134,7 +135,7 @@ def _routes() -> list[BaseRoute]:
     """Those of the API. They hold nothing of an application, so that several in a process share them."""
     modules = (
         health, tags, trends, series, figures, history, live, sources, asking, setup_tags, loggers, equipment,
-        recorder, records, formulas, runs, statistics, reports,
+        recorder, records, formulas, runs, statistics, reports, jobs,
     )  # fmt: skip
     return [route for module in modules for route in module.router.routes]
 

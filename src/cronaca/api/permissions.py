@@ -38,6 +38,7 @@ class May:
 
 Views = Annotated[Permitted, Depends(May(Permission.VIEW))]
 SavesViews = Annotated[Permitted, Depends(May(Permission.SAVE_VIEWS))]
+Exports = Annotated[Permitted, Depends(May(Permission.EXPORT))]
 Annotates = Annotated[Permitted, Depends(May(Permission.ANNOTATE))]
 ManagesReports = Annotated[Permitted, Depends(May(Permission.MANAGE_REPORTS))]
 Operates = Annotated[Permitted, Depends(May(Permission.OPERATE))]

@@ -15,6 +15,8 @@ class Permission(StrEnum):
     """See recorded values, figures and the set-up."""
     SAVE_VIEWS = "save_views"
     """Save sheets."""
+    EXPORT = "export"
+    """Have files of samples made in the background."""
     ANNOTATE = "annotate"
     """Write notes, mark runs."""
     MANAGE_REPORTS = "manage_reports"

@@ -56,15 +56,16 @@ class Window:
     end_us: int
 
     @classmethod
-    def parse(cls, start_us: int, end_us: int) -> Window:
-        """A window from outside; raises InvalidInput when it is inverted, empty or absurd."""
-        for name, value in (("start", start_us), ("end", end_us)):
+    def parse(cls, start_us: int, end_us: int, start: str = "start", end: str = "end") -> Window:
+        """A window from outside, whose fields are called so; raises InvalidInput when it is inverted, empty
+        or absurd."""
+        for name, value in ((start, start_us), (end, end_us)):
             if not EARLIEST <= value <= LATEST:
                 raise InvalidInput(name, f"{value} µs lies outside 1970 to 9999", "Give UTC microseconds.")
         if end_us <= start_us:
-            raise InvalidInput("end", "the window ends before it starts", "Give an end after the start.")
+            raise InvalidInput(end, "the window ends before it starts", "Give an end after the start.")
         if end_us - start_us > LONGEST_WINDOW:
-            raise InvalidInput("end", "the window is longer than 30 years", "Ask for a shorter window.")
+            raise InvalidInput(end, "the window is longer than 30 years", "Ask for a shorter window.")
         return cls(start_us, end_us)
 
     @property

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cronaca.core.codec.batch import Batch, HistoryKey
+from cronaca.core.loggers import OnChange, Periodic
 from cronaca.core.model import Series, SourceState, Tag, ValueType, Window
 from cronaca.core.outputs import Output, SafeRecord
 from cronaca.core.quality import QualityArray
@@ -293,12 +294,14 @@ class KeptValues(Protocol):
 
 
 @dataclass(frozen=True, slots=True)
-class Backfill:
-    """What belongs into a stretch of a history that was lost when it happened."""
+class MissedReadings:
+    """What a device remembers of an outage. The readings may begin before the window, with what was known
+    when the outage began; `takers` are the histories that get of them what the mode of their logger keeps."""
 
-    key: HistoryKey
+    tag: Tag
     window: Window
-    samples: Series
+    readings: Series
+    takers: tuple[tuple[HistoryKey, Periodic[int] | OnChange[int]], ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -312,16 +315,17 @@ class Remembered:
 class HistoryLookup(Protocol):
     """Where the recorder looks up what was recorded before."""
 
-    def recall(self, tag_id: int, window: Window) -> Remembered:
-        """Nothing of a tag that is not recorded. Raises StoreError."""
+    def recall(self, tag_id: int, window: Window) -> Remembered | None:
+        """Nothing of a tag that is not recorded; None while it is being looked up: ask again. Raises
+        StoreError, and InvalidInput where it cannot be read."""
         ...
 
 
 class BackfillSink(Protocol):
     """Where the past of an outage is put in its place."""
 
-    def fill(self, parts: Sequence[Backfill], reason: str) -> int:
-        """Takes out what stands for the outage and adds these samples; returns how many were written.
+    def fill(self, missed: MissedReadings) -> None:
+        """Sees to it that what stands for the outage is taken out and what loggers would have kept is added.
         Raises StoreError."""
         ...
 
@@ -392,6 +396,24 @@ class ReportMaker(Protocol):
 
     def make_due(self, beat: Callable[[], None]) -> int:
         """Makes what is due, and calls `beat` before each; how many were made."""
+        ...
+
+
+class JobQueue(Protocol):
+    """Jobs that wait for the worker, one after the other."""
+
+    @property
+    def name(self) -> str:
+        """Whose jobs they are."""
+        ...
+
+    @property
+    def failures(self) -> Mapping[str, str]:
+        """What is to be said in health, by kind of job."""
+        ...
+
+    def run_next(self) -> bool:
+        """Does the next job; returns whether there was one. Raises StoreError."""
         ...
 
 

@@ -10,9 +10,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any, ClassVar, Final
 
-import msgspec
-
-from cronaca.core.errors import CorruptPayload
+from cronaca.core import tagged
 from cronaca.core.model import ValueType
 
 
@@ -93,14 +91,9 @@ KINDS: Final[Mapping[str, type[RecorderRequest]]] = {
 
 def to_text(request: RecorderRequest) -> str:
     """As it travels, beside its kind."""
-    return msgspec.json.encode(request).decode()
+    return tagged.to_text(request)
 
 
 def from_text(kind: str, text: str) -> RecorderRequest:
     """What `to_text` has made. Raises CorruptPayload for a kind or content that is none."""
-    if kind not in KINDS:
-        raise CorruptPayload("request", f"this recorder does not know {kind!r}")
-    try:
-        return msgspec.json.decode(text, type=KINDS[kind])
-    except msgspec.DecodeError as exc:
-        raise CorruptPayload("request", f"its content is not known to this recorder ({exc})") from exc
+    return tagged.from_text(KINDS, kind, text, "request", "recorder")

@@ -17,10 +17,8 @@ from cronaca.core.setup.whole import Setup
 from cronaca.db import Store
 from cronaca.db.migrate import check_schema
 from cronaca.history.jobs.emptying import empty_live_archives
-from cronaca.history.read.lookup import StoreHistoryLookup
 from cronaca.history.tables.current import BLOCK, read_current
 from cronaca.history.tables.stage_states import list_states
-from cronaca.history.write.backfill import StoreBackfill
 from cronaca.logbook.records import ensure_tables
 from cronaca.main import (
     database_address,
@@ -44,6 +42,7 @@ from cronaca.recorder.outputs.quarantine import Quarantine
 from cronaca.recorder.outputs.spool import Spool
 from cronaca.recorder.requests import Servers
 from cronaca.services.control import StoreControl, get_revision, read_histories
+from cronaca.services.jobs.for_recorder import AskedBackfill, AskedHistoryLookup
 from cronaca.services.sink import StoreSink
 from cronaca.settings import Settings
 
@@ -92,11 +91,11 @@ def run_recorder(settings: Settings) -> None:
         spool,
         holder,
         StoreControl(store),
-        StoreBackfill(store),
+        AskedBackfill(store),
         servers,
         last_known,
         board,
-        StoreHistoryLookup(store),
+        AskedHistoryLookup(store),
         Quarantine(settings.data_dir / "quarantine"),
         Heartbeat(settings.heartbeat).beat,
         cache,

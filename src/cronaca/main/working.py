@@ -5,6 +5,7 @@ from __future__ import annotations
 import threading
 from functools import partial
 
+from cronaca.core.jobs import Queue
 from cronaca.db import Store
 from cronaca.history.jobs.compaction import StoreCompaction
 from cronaca.history.jobs.pyramid import PyramidBuilder
@@ -18,9 +19,13 @@ from cronaca.main.memory import bound_memory
 from cronaca.main.supervisor import Heartbeat
 from cronaca.recorder.clock import AnchoredClock
 from cronaca.services.figures import FigureService
+from cronaca.services.jobs import for_people, for_recorder
+from cronaca.services.jobs.asking import may_still
+from cronaca.services.jobs.runner import JobRunner
 from cronaca.services.reports import ReportService
 from cronaca.services.statistics import StatisticsService
 from cronaca.settings import Settings
+from cronaca.worker.jobs import JobThreads, WithJobs
 from cronaca.worker.loop import run_loop
 
 
@@ -36,6 +41,20 @@ def _reports(store: Store, clock: AnchoredClock, settings: Settings) -> ReportSe
     return ReportService(store, statistics, figures, CurveReader(store, reader), clock.now_us)
 
 
+def _jobs(store: Store, clock: AnchoredClock, holder: str, stop: threading.Event) -> JobThreads:
+    """Recorders and people have a queue each, with connections of their own."""
+    apart = store.apart(4)
+    work = {Queue.RECORDER: for_recorder.handlers(apart), Queue.PEOPLE: for_people.handlers(apart)}
+    queues = [
+        JobRunner(
+            apart, queue, handlers, f"{holder}/{queue.value}", clock.now_us, may_still=may_still,
+            ends=stop.is_set,
+        )
+        for queue, handlers in work.items()
+    ]  # fmt: skip
+    return JobThreads(queues, stop)
+
+
 def run_worker(settings: Settings) -> None:
     """Compacts until told to end."""
     keep_files_private()
@@ -46,10 +65,17 @@ def run_worker(settings: Settings) -> None:
     store = open_store(settings)
     clock = AnchoredClock()
     builder = PyramidBuilder(store, clock)
-    background = StoreBackground(store, "worker", holder_name())
-    run_loop(
-        StoreCompaction(store, clock), builder, Retention(store, clock),
-        _reports(store, clock, settings), stop, background=background,
-        beat=partial(_beat, Heartbeat(settings.heartbeat), clock),
-    )  # fmt: skip
+    holder = holder_name()
+    jobs = _jobs(store, clock, holder, stop)
+    jobs.start()
+    background = WithJobs(StoreBackground(store, "worker", holder), jobs)
+    try:
+        run_loop(
+            StoreCompaction(store, clock), builder, Retention(store, clock),
+            _reports(store, clock, settings), stop, background=background,
+            beat=partial(_beat, Heartbeat(settings.heartbeat), clock),
+        )  # fmt: skip
+    finally:
+        stop.set()
+        jobs.join()
     store.close()

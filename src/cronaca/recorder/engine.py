@@ -16,12 +16,12 @@ from cronaca.core.addresses.names import CALCULATED
 from cronaca.core.errors import CronacaError, InvalidInput, StoreError, StoreUnavailable
 from cronaca.core.outputs import SafeRecord
 from cronaca.core.ports import (
-    Backfill,
     BackfillSink,
     Control,
     HistoryLookup,
     HistoryOf,
     LastKnown,
+    MissedReadings,
     News,
     RecorderReport,
     Remembered,
@@ -317,7 +317,10 @@ class Recorder:
     async def _recalled(self, memory: HistoryLookup, spec: Recall) -> Remembered | None:
         while True:
             try:
-                return await asyncio.to_thread(memory.recall, spec.of_tag, spec.window)
+                found = await asyncio.to_thread(memory.recall, spec.of_tag, spec.window)
+                if found is not None:
+                    return found
+                await asyncio.sleep(_SETTLE_S)
             except StoreError as exc:
                 _log.warning("What was recorded before is not known to a statistic yet: %s", exc)
                 await asyncio.sleep(_RECALL_AGAIN_S)
@@ -325,14 +328,14 @@ class Recorder:
                 _log.warning("A statistic begins without what was recorded before: %s", exc)
                 return None
 
-    async def _fill_past(self, parts: Sequence[Backfill]) -> None:
-        """Corrects what was written of an outage, once all of it is in the database."""
-        keeper, now_us = self._outlet.past, self._clock.now_us()
-        if keeper is None:
+    async def _fill_past(self, missed: MissedReadings) -> None:
+        """Has what was written of an outage corrected, once all of it is in the database."""
+        backfill, now_us = self._outlet.past, self._clock.now_us()
+        if backfill is None:
             return
         while self._flusher.safe_until_us <= now_us:
             await asyncio.sleep(_SETTLE_S)
-        await asyncio.to_thread(keeper.fill, parts, "The device remembered what was missed.")
+        await asyncio.to_thread(backfill.fill, missed)
 
     def _tell_safe(self, safe: tuple[SafeRecord, ...]) -> None:
         """Called from the flusher's thread: writing to the plant is the loop's work."""

@@ -14,16 +14,15 @@ from typing import Any, Final
 from cronaca.core.addresses import load_settings
 from cronaca.core.addresses.names import CALCULATED
 from cronaca.core.errors import InvalidInput, SourceError, SourceRefused
-from cronaca.core.logger_rules.backfill import backfilled
 from cronaca.core.loggers import Logger, OnChange, OnTrigger, Periodic
 from cronaca.core.model import SECOND, Series, SourceSetup, SourceState, Tag, Window
 from cronaca.core.outputs import SafeRecord
 from cronaca.core.ports import (
-    Backfill,
     Driver,
     HistoryOf,
     LastKnown,
     LoggerReport,
+    MissedReadings,
     Remembered,
     ReportingDriver,
     SourceReport,
@@ -45,7 +44,7 @@ from cronaca.recorder.stages.runs import RunWatcher
 from cronaca.recorder.stages.stage import Moment, Stage, StageContext
 
 MakeDriver = Callable[[SourceSetup], Driver]
-FillPast = Callable[[Sequence[Backfill]], Awaitable[None]]
+FillPast = Callable[[MissedReadings], Awaitable[None]]
 _CANCEL_AGAIN_S: Final = 0.5
 _log = logging.getLogger(__name__)
 
@@ -197,18 +196,16 @@ class Work:
         self._pipeline.offer(readings)
 
     async def _on_past(self, tag: Tag, window: Window, readings: Series) -> None:
-        """What a device remembers of its outage: each logger keeps of it what it would have kept."""
-        parts, context = [], self._context
-        for one in self._setup.loggers:
-            mode = one.mode
-            if not one.wanted or not isinstance(mode, Periodic | OnChange):
+        """What a device remembers of its outage is for each logger that records the tag by itself."""
+        takers, context = [], self._context
+        for logger in self._setup.loggers:
+            mode = logger.mode
+            if not logger.wanted or not isinstance(mode, Periodic | OnChange):
                 continue
-            if tag.tag_id in one.tags and self._loggers.hold_of(one.logger_id) is None:
-                # Days of readings take their time: the loop has scans to look after.
-                kept = await asyncio.to_thread(backfilled, mode, tag, readings, window)
-                parts.append(Backfill(context.histories[one.archive, tag.tag_id][0], window, kept))
-        if parts and self._fill_past is not None:
-            await self._fill_past(parts)
+            if tag.tag_id in logger.tags and self._loggers.hold_of(logger.logger_id) is None:
+                takers.append((context.histories[logger.archive, tag.tag_id][0], mode))
+        if takers and self._fill_past is not None:
+            await self._fill_past(MissedReadings(tag, window, readings, tuple(takers)))
 
     def secret_for(self, uid: str, protocol: str, config: Mapping[str, Any]) -> str:
         """The password that is kept for a source, for a connection that is the source's own; raises

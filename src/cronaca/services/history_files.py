@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Final
 
-from cronaca.core.calendar import month_window
+from cronaca.core.calendar import month_at, month_window
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Tag, ValueType, Window
@@ -98,6 +99,26 @@ def export_history(
     """Writes the recorded samples of some tags (of all when none is named) to a CSV or Parquet file, tag
     after tag, each in order of time; returns how many. A file that was begun is removed on any failure.
     A file is of one archive: raises InvalidInput where the tags lie in several and none is named."""
+    chosen = histories_to_export(store, names, archive)
+    writer: TableWriter = ParquetWriter(path) if path.suffix.lower() == ".parquet" else CsvWriter(path)
+    try:
+        samples = 0
+        for i, (name, history) in enumerate(chosen):
+            for done, count in _export_one(store, writer, name, history, window):
+                samples += count
+                tell((i + done) / len(chosen), samples)
+    except BaseException:
+        writer.close()
+        path.unlink(missing_ok=True)
+        raise
+    writer.close()
+    return samples
+
+
+def histories_to_export(store: Store, names: Sequence[str], archive: str = "") -> list[tuple[str, History]]:
+    """The histories of some tags (of all when none is named) in one archive, with the name of their tag.
+    Raises InvalidInput for a tag or archive that does not exist, and where the tags lie in several archives
+    and none is named."""
     with store.snapshot() as tx:
         tags = {tag.name: tag for tag in list_tags(tx)}
         histories = list_histories(tx)
@@ -109,7 +130,8 @@ def export_history(
     if unknown:
         raise InvalidInput("tag", f"there is no tag {unknown[0]}", "Name a tag that exists.")
     by_id = _names(store, histories, tags)
-    chosen = [h for h in histories if not names or by_id[h.key.tag_id] in names]
+    named = set(names)
+    chosen = [h for h in histories if not named or by_id[h.key.tag_id] in named]
     chosen = [h for h in chosen if wanted is None or h.key.archive_id == wanted]
     several = sorted({archives[h.key.archive_id] for h in chosen})
     if len(several) > 1:
@@ -117,19 +139,7 @@ def export_history(
             "archive", f"these tags lie in several archives: {', '.join(several)}",
             "Name one of them; write one file for each.",
         )  # fmt: skip
-    writer: TableWriter = ParquetWriter(path) if path.suffix.lower() == ".parquet" else CsvWriter(path)
-    try:
-        samples = 0
-        for i, history in enumerate(chosen):
-            for done, count in _export_one(store, writer, by_id[history.key.tag_id], history, window):
-                samples += count
-                tell((i + done) / len(chosen), samples)
-    except BaseException:
-        writer.close()
-        path.unlink(missing_ok=True)
-        raise
-    writer.close()
-    return samples
+    return [(by_id[history.key.tag_id], history) for history in chosen]
 
 
 def _names(store: Store, histories: Sequence[History], tags: Mapping[str, Tag]) -> dict[int, str]:
@@ -147,10 +157,10 @@ def _export_one(
     """Month by month, so that no tag has to fit into memory; yields the share done and the samples."""
     reader = SeriesReader(store)
     with store.snapshot() as tx:
-        rows = [m.month for m in months.list_months(tx, history.key)]
-    if not rows:
-        return
-    touched = [m for m in rows if _cut(m, window) is not None]
+        known_months = {m.month for m in months.list_months(tx, history.key)}
+    # What was recorded a moment ago lies in the journal alone, which may be all there is of this month.
+    known_months.add(month_at(time.time_ns() // 1000))
+    touched = [month for month in sorted(known_months) if _cut(month, window) is not None]
     for i, month in enumerate(touched, 1):
         part = _cut(month, window)
         if part is None:

@@ -124,7 +124,7 @@ class RehearsalService:
     def _window(self, wanted: RehearsalSpec) -> Window:
         end = self._now_us() if wanted.end_us is None else wanted.end_us
         start = end - HOUR if wanted.start_us is None else wanted.start_us
-        return Window.parse(start, end)
+        return Window.parse(start, end, "start_us", "end_us")
 
 
 def _generated(address: GeneratorAddress, window: Window, *, stepped: bool) -> _Material:

@@ -46,7 +46,7 @@ def _correct(editor: HistoryEditor, tag: Tag, key: HistoryKey, wanted: EditIn, b
     if wanted.kind is EditKind.DELETE:
         if wanted.start_us is None or wanted.end_us is None:
             raise InvalidInput("start_us", "a deletion needs a window", "Give start_us and end_us.")
-        window = Window.parse(int(wanted.start_us), int(wanted.end_us))
+        window = Window.parse(int(wanted.start_us), int(wanted.end_us), "start_us", "end_us")
         return _out(editor.delete(key, window, author))
     samples = wire.series_of(tag.value_type, wanted.samples)
     work = {

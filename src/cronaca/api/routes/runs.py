@@ -72,7 +72,7 @@ def add_run(store: StoreDep, who: Annotates, wanted: RunIn) -> RunOut:
     start_us = time.time_ns() // 1000 if wanted.start_us is None else int(wanted.start_us)
     end_us = None if wanted.end_us is None else int(wanted.end_us)
     if end_us is not None:
-        Window.parse(start_us, end_us)
+        Window.parse(start_us, end_us, "start_us", "end_us")
 
     def work(tx: Transaction, by: Act) -> str:
         uid = runs.add_run(tx, name, start_us, end_us, by.person)

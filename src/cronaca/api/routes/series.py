@@ -63,7 +63,7 @@ def get_made(
 ) -> Response | CurvesOut:
     """Curves of pens that are made as they are looked at, in the form of `/series/curves`. A formula is
     evaluated at every sample of its inputs; over very many of them from their reduced curves (`reduced`)."""
-    window = Window.parse(int(wanted.start_us), int(wanted.end_us))
+    window = Window.parse(int(wanted.start_us), int(wanted.end_us), "start_us", "end_us")
     made = [_make(store, reader, pen, window, wanted.width) for pen in wanted.pens]
     details = [wire.derived_details(p.id, m, window.end_us) for p, m in zip(wanted.pens, made, strict=True)]
     return _curves(details, [one.series for one in made], window, wanted.width, accept)

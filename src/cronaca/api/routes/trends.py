@@ -237,8 +237,8 @@ def export_samples(
         if samples > _MOST_EXPORTED:
             raise InvalidInput(
                 "end", f"the window holds {samples:,} samples of these tags",
-                f"Ask for fewer tags or a shorter window: at most {_MOST_EXPORTED:,} at once. The command "
-                "`./cronaca history export` has no such limit.",
+                f"Ask for fewer tags or a shorter window: at most {_MOST_EXPORTED:,} at once. A file made in "
+                "the background (POST /api/jobs) and the command `./cronaca history export` may hold more.",
             )  # fmt: skip
         counts = [one.answer.samples for one in curves_of]
         parts = _recorded(reader, tags, counts, window, archives)

@@ -1,15 +1,16 @@
-"""Where the recorder puts what devices remembered of an outage."""
+"""Filling a gap with what a device remembered of it."""
 
 from __future__ import annotations
 
 import time
-from collections.abc import Sequence
 
-from cronaca.core.ports import Backfill
+from cronaca.core.logger_rules.backfill import backfilled
+from cronaca.core.ports import MissedReadings
 from cronaca.db.pool import Store
-from cronaca.history.write.edits import Author, HistoryEditor
+from cronaca.history.write.edits import Author, Filling, HistoryEditor
 
 RECORDER = "recorder"
+_REASON = "The device remembered what was missed."
 
 
 class StoreBackfill:
@@ -18,6 +19,12 @@ class StoreBackfill:
     def __init__(self, store: Store) -> None:
         self._editor = HistoryEditor(store)
 
-    def fill(self, parts: Sequence[Backfill], reason: str) -> int:
-        """Corrects each history; what stood there stays on record as modified history."""
-        return self._editor.fill(parts, Author(RECORDER, time.time_ns() // 1000, reason))
+    def fill(self, missed: MissedReadings) -> None:
+        """Each logger keeps of the readings what it would have kept. What stood in their place stays on
+        record as modified history; repeating it writes nothing twice."""
+        window = missed.window
+        parts = [
+            Filling(key, window, backfilled(mode, missed.tag, missed.readings, window))
+            for key, mode in missed.takers
+        ]
+        self._editor.fill(parts, Author(RECORDER, time.time_ns() // 1000, _REASON))

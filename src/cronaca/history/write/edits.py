@@ -13,7 +13,6 @@ from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.edits import EditKind, apply_edit, fill_outage, window_of
 from cronaca.core.errors import CorruptPayload, InvalidInput
 from cronaca.core.model import Series, Window, concatenate, merge
-from cronaca.core.ports import Backfill
 from cronaca.db.pool import Store
 from cronaca.db.transaction import Row, Transaction
 from cronaca.history.jobs.compaction import compact_some, in_turn
@@ -63,6 +62,15 @@ class Author:
     reason: str
 
 
+@dataclass(frozen=True, slots=True)
+class Filling:
+    """What belongs into a stretch of a history that was lost when it happened."""
+
+    key: HistoryKey
+    window: Window
+    samples: Series
+
+
 class HistoryEditor:
     """Corrects history. Each correction is one transaction: whole or not at all."""
 
@@ -88,7 +96,7 @@ class HistoryEditor:
             kind = histories.get_history(tx, key).value_type
         return self._edit(key, EditKind.DELETE, window, Series.empty(kind), author)
 
-    def fill(self, parts: Sequence[Backfill], author: Author) -> int:
+    def fill(self, parts: Sequence[Filling], author: Author) -> int:
         """Puts what a device remembered of an outage in the place of what stands for it, each history in a
         transaction of its own; returns how many samples were written."""
         written = 0
@@ -140,7 +148,7 @@ def _edit(
     return _put_on_record(tx, key, edit, replaced)
 
 
-def _fill(tx: Transaction, partitions: Partitions, part: Backfill, author: Author) -> int:
+def _fill(tx: Transaction, partitions: Partitions, part: Filling, author: Author) -> int:
     while compact_some(tx, partitions):
         pass
     window, samples = part.window, part.samples

@@ -1,0 +1,41 @@
+"""Jobs of the worker over the wire."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from cronaca.api.schemas import Micros, Model, Uid
+from cronaca.core.jobs import FileForm, JobState
+from cronaca.services.jobs.asking import MOST_TAGS
+
+
+class ExportJobIn(Model):
+    """A file with all recorded samples of tags in [start_us, end_us), of one archive; without an archive they
+    have to lie in a single one."""
+
+    kind: Literal["export_samples"] = "export_samples"
+    tags: list[Uid] = Field(max_length=MOST_TAGS)
+    start_us: Micros
+    end_us: Micros
+    form: FileForm = FileForm.CSV
+    archive: Annotated[str, Field(max_length=100)] = ""
+
+
+class JobOut(Model):
+    """A job: `share` of the work is done, 0 to 1; `problem` says why it failed. A file can be fetched once
+    the job is done, until the job is removed (a week after its end at the latest)."""
+
+    uid: Uid
+    kind: str
+    name: str
+    person: str
+    state: JobState
+    share: float
+    problem: str
+    created_us: Micros
+    begun_us: Micros | None
+    ended_us: Micros | None
+    file_name: str
+    file_bytes: int

@@ -1,0 +1,1 @@
+"""Long work: asked for by people and recorders, done by the worker."""

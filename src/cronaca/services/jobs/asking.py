@@ -1,0 +1,92 @@
+"""What people ask of the worker: jobs of theirs, one another's to look at, and who may end one."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from typing import Final
+
+from cronaca.core.access import EVERYTHING, Permission, Permitted
+from cronaca.core.errors import InvalidInput, NotPermitted, Overloaded
+from cronaca.core.jobs import ExportSamples, JobState, Queue, to_text
+from cronaca.core.model import Window
+from cronaca.db import Store
+from cronaca.db.transaction import Transaction
+from cronaca.exchange.shown import basic_text
+from cronaca.logbook import jobs
+from cronaca.logbook.jobs import JobRow, NewJob
+from cronaca.plant.site import find_plant
+from cronaca.services.acting import Act, act
+from cronaca.services.history_files import histories_to_export
+from cronaca.services.jobs.for_people import tag_names
+
+MOST_TAGS: Final = 10_000
+MOST_OPEN: Final = 20
+"""Jobs of one person that wait or run."""
+_OPEN: Final = (JobState.WAITING, JobState.RUNNING)
+_AGAIN_S: Final = 60
+
+
+def may_still(_person: str, permission: Permission) -> bool:
+    """Whether a person has a permission when their job begins: for now there is one person, who may all."""
+    return permission in EVERYTHING
+
+
+def ask_export(store: Store, who: Permitted, spec: ExportSamples) -> str:
+    """Has the samples written to a file; returns the uid of the job. What cannot be exported is refused at
+    once: raises InvalidInput, and Overloaded when the person has many jobs already."""
+    if not spec.tags:
+        raise InvalidInput("tags", "there are none", "Name at least one tag.")
+    if len(set(spec.tags)) != len(spec.tags):
+        raise InvalidInput("tags", "a tag is named twice", "Name each tag once.")
+    window = Window.parse(spec.start_us, spec.end_us, "start_us", "end_us")
+    if not histories_to_export(store, tag_names(store, spec.tags), spec.archive):
+        raise InvalidInput("tags", "none of them is recorded there", "Choose tags that are recorded.")
+    with store.snapshot() as tx:
+        plant = find_plant(tx)
+    zone = "UTC" if plant is None else plant.zone
+    name = f"samples_{basic_text(window.start_us, zone)}_to_{basic_text(window.end_us, zone)}"
+    new = NewJob(
+        Queue.PEOPLE, spec.kind, to_text(spec), who.actor.name, who.permission.value,
+        time.time_ns() // 1000, name,
+    )  # fmt: skip
+
+    def work(tx: Transaction, by: Act) -> str:
+        if jobs.count_open(tx, by.person) >= MOST_OPEN:
+            raise Overloaded("the worker", _AGAIN_S)
+        jobs.add_job(tx, new)
+        by.note("job", new.uid, None, {"name": name, "tags": len(spec.tags), "form": spec.form.value})
+        return new.uid
+
+    return act(store, who, work)
+
+
+def cancel(store: Store, who: Permitted, uid: str) -> JobRow:
+    """Ends a job that waits or runs; one that has ended stays as it is. Raises NotFound, NotPermitted."""
+    return _change(store, who, uid, "cancelled", _cancel)
+
+
+def _cancel(tx: Transaction, job: JobRow, now_us: int) -> None:
+    if job.state in _OPEN:
+        jobs.cancel_job(tx, job.number, now_us)
+
+
+def remove(store: Store, who: Permitted, uid: str) -> None:
+    """Takes a job and its file away; one that runs ends. Raises NotFound, NotPermitted."""
+    _change(store, who, uid, "removed", lambda tx, job, us: jobs.remove_job(tx, job.number, us))
+
+
+def _change(
+    store: Store, who: Permitted, uid: str, what: str, change: Callable[[Transaction, JobRow, int], None]
+) -> JobRow:
+    """One's own jobs; another's only with the right to change the set-up."""
+
+    def work(tx: Transaction, by: Act) -> JobRow:
+        job = jobs.get_job(tx, uid)
+        if job.person != by.person and Permission.CONFIGURE not in who.actor.permissions:
+            raise NotPermitted(by.person, Permission.CONFIGURE.value)
+        change(tx, job, by.created_us)
+        by.note("job", uid, {"name": job.name, "state": job.state.value}, {"name": job.name, "state": what})
+        return job
+
+    return act(store, who, work)

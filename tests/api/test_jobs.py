@@ -1,0 +1,104 @@
+"""Jobs over HTTP: asked for, done by a worker's runner, fetched, ended; and what is refused."""
+
+from __future__ import annotations
+
+import time
+from typing import Any
+
+import pytest
+
+from cronaca.core.access import Actor, Permission
+from cronaca.core.jobs import Queue
+from cronaca.core.model import SECOND
+from cronaca.db import Store
+from cronaca.services.jobs import for_people
+from cronaca.services.jobs.runner import JobRunner
+from tests.api.conftest import Plant
+from tests.support.builders import NOW
+
+
+def wanted(plant: Plant, **changes: object) -> dict[str, Any]:
+    tag = plant.tags["temperature"]
+    return {"tags": [tag.uid], "start_us": str(NOW), "end_us": str(NOW + 1000 * SECOND), **changes}
+
+
+def work(store: Store) -> None:
+    now_us = time.time_ns() // 1000
+    handlers = for_people.handlers(store)
+    JobRunner(store, Queue.PEOPLE, handlers, "t/1", lambda: now_us, may_still=lambda *_: True).run_next()
+
+
+def test_a_file_is_asked_for_made_fetched_and_removed(plant: Plant) -> None:
+    client = plant.client
+    made = client.post("/api/jobs", json=wanted(plant))
+    assert made.status_code == 201
+    job = made.json()
+    assert (job["state"], job["share"], job["person"], job["file_name"]) == ("waiting", 0.0, "Operator", "")
+    assert client.get(f"/api/jobs/{job['uid']}/file").status_code == 404
+    work(plant.store)
+    done = client.get(f"/api/jobs/{job['uid']}").json()
+    assert (done["state"], done["share"]) == ("done", 1.0)
+    file = client.get(f"/api/jobs/{job['uid']}/file", headers={"Accept-Encoding": "identity"})
+    lines = file.text.splitlines()
+    assert len(lines) == 1001
+    assert len(file.content) == done["file_bytes"] == int(file.headers["content-length"])
+    assert done["file_name"] in file.headers["content-disposition"].replace("%2B", "+")
+    assert file.headers["cache-control"] == "no-store"
+    assert client.delete(f"/api/jobs/{job['uid']}").status_code == 204
+    assert client.get("/api/jobs").json() == []
+    for path in ("", "/file"):
+        assert client.get(f"/api/jobs/{job['uid']}{path}").status_code == 404
+
+
+def test_what_people_did_is_on_record(plant: Plant) -> None:
+    job = plant.client.post("/api/jobs", json=wanted(plant)).json()
+    plant.client.post(f"/api/jobs/{job['uid']}/cancel")
+    with plant.store.snapshot() as tx:
+        rows = tx.fetch("SELECT kind, action, person, permission FROM person_action ORDER BY action_id")
+    assert rows == [("job", "added", "Operator", "export"), ("job", "changed", "Operator", "export")]
+
+
+@pytest.mark.parametrize(
+    ("change", "status", "field"),
+    [
+        ({"tags": []}, 422, "tags"),
+        ({"tags": ["x" * 36]}, 422, "tags"),
+        ({"form": "doc"}, 422, "form"),
+        ({"end_us": str(NOW)}, 422, "end_us"),
+        ({"archive": "none"}, 422, "archive"),
+        ({"kind": "recall"}, 422, "kind"),
+        ({"colour": 1}, 422, "colour"),
+    ],
+)
+def test_bad_input_names_its_field_and_asks_for_nothing(
+    plant: Plant, change: dict[str, object], status: int, field: str
+) -> None:
+    answer = plant.client.post("/api/jobs", json=wanted(plant, **change))
+    assert answer.status_code == status
+    assert field in answer.text
+    assert plant.client.get("/api/jobs").json() == []
+
+
+def test_one_person_does_not_end_the_work_of_another(plant: Plant) -> None:
+    job = plant.client.post("/api/jobs", json=wanted(plant)).json()
+    guest = Actor("Guest", frozenset({Permission.VIEW, Permission.EXPORT}))
+    plant.client.app.state.find_actor = lambda _: guest  # type: ignore[attr-defined]
+    assert plant.client.post(f"/api/jobs/{job['uid']}/cancel").status_code == 403
+    assert plant.client.delete(f"/api/jobs/{job['uid']}").status_code == 403
+    assert plant.client.get(f"/api/jobs/{job['uid']}").json()["state"] == "waiting"
+
+
+def test_a_window_with_too_much_for_one_request_names_the_way_by_a_job(
+    plant: Plant, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("cronaca.api.routes.trends._MOST_EXPORTED", 500)
+    params = {
+        "tag": plant.tags["temperature"].uid,
+        "start": NOW,
+        "end": NOW + 1000 * SECOND,
+        "what": "recorded",
+    }
+    answer = plant.client.get("/api/series/export", params=params)
+    assert answer.status_code == 422
+    assert "POST /api/jobs" in answer.text
+    assert plant.client.post("/api/jobs", json=wanted(plant)).status_code == 201

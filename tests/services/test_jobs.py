@@ -1,0 +1,432 @@
+"""The worker's jobs on the real store: files for people, the past for recorders, and whatever may fail."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from cronaca.core import quality as q
+from cronaca.core.access import EVERYTHING, Actor, Permission, Permitted
+from cronaca.core.codec.batch import Batch, HistoryKey, encode_batch
+from cronaca.core.errors import InvalidInput, NotFound, NotPermitted, Overloaded, StoreUnavailable
+from cronaca.core.jobs import ExportSamples, FileForm, JobState, Queue
+from cronaca.core.loggers import OnChange, Periodic
+from cronaca.core.model import DAY, NO_RULE, SECOND, Series, ValueType, Window
+from cronaca.core.ports import MissedReadings, Remembered
+from cronaca.db import Store
+from cronaca.exchange.tables import OnBad, Rejects, TableOptions, read_table
+from cronaca.history.read.lookup import StoreHistoryLookup
+from cronaca.history.read.series import SeriesReader
+from cronaca.history.write.bulk import backfill
+from cronaca.history.write.edits import list_edits
+from cronaca.logbook import jobs
+from cronaca.logbook.jobs import JobRow
+from cronaca.services.jobs import asking, for_people, for_recorder
+from cronaca.services.jobs.runner import Doing, Handler, JobRunner, Outcome, WorkerEnds
+from cronaca.services.sink import StoreSink
+from cronaca.worker.jobs import JobThreads, WithJobs
+from tests.support.application import wait_for
+from tests.support.builders import NOW, a_flush, a_tag, plant_with
+from tests.support.checks import now_us
+
+TAG, OTHER = a_tag("Line 1 Zone 1 air temperature"), a_tag("Line 2 Zone 1 air temperature")
+WINDOW = Window(NOW, NOW + 1000 * SECOND)
+ME = Permitted(Actor("Operator", EVERYTHING), Permission.EXPORT)
+ADA = Permitted(Actor("Ada", frozenset({Permission.EXPORT})), Permission.EXPORT)
+EXPORT = ExportSamples((TAG.uid,), WINDOW.start_us, WINDOW.end_us)
+
+
+def readings(count: int = 1000) -> Series:
+    return Series.of(ValueType.FLOAT, NOW + np.arange(count) * SECOND, np.arange(count) / 10)
+
+
+@pytest.fixture
+def key(store: Store) -> HistoryKey:
+    """One tag with history in segments, and another one without any."""
+    keys = plant_with(store, [TAG, OTHER])
+    backfill(store, {keys[TAG.name]: readings()}, WINDOW)
+    return keys[TAG.name]
+
+
+def runner(
+    store: Store, handlers: Mapping[str, Handler], queue: Queue = Queue.PEOPLE, holder: str = "test/1",
+    may_still: Callable[[str, Permission], bool] = lambda *_: True,
+) -> JobRunner:  # fmt: skip
+    return JobRunner(store, queue, handlers, holder, lambda: NOW, may_still=may_still)
+
+
+def people(store: Store) -> JobRunner:
+    return runner(store, for_people.handlers(store))
+
+
+def found(store: Store, uid: str) -> JobRow:
+    with store.snapshot() as tx:
+        return jobs.get_job(tx, uid)
+
+
+def parts_of(store: Store, number: int) -> int:
+    with store.snapshot() as tx:
+        row = tx.fetch_one("SELECT COUNT(*) FROM job_file WHERE job_id = %(number)s", number=number)
+    return 0 if row is None else int(row[0])
+
+
+@dataclass
+class Step:
+    """A handler that does what it is told."""
+
+    work: Callable[[Doing], Outcome]
+    began: list[str] = field(default_factory=list)
+
+    def __call__(self, doing: Doing) -> Outcome:
+        self.began.append(doing.name)
+        return self.work(doing)
+
+
+def fails_with(exc: Exception) -> Step:
+    def work(_: Doing) -> Outcome:
+        raise exc
+
+    return Step(work)
+
+
+class TestForPeople:
+    @pytest.mark.parametrize("form", list(FileForm))
+    def test_a_file_holds_every_recorded_sample(
+        self, store: Store, key: HistoryKey, form: FileForm, tmp_path: Path
+    ) -> None:
+        uid = asking.ask_export(store, ME, replace(EXPORT, form=form))
+        assert found(store, uid).state is JobState.WAITING
+        assert people(store).run_next()
+        job = found(store, uid)
+        assert (job.state, job.share, job.problem, job.person) == (JobState.DONE, 1.0, "", "Operator")
+        path = tmp_path / job.file_name
+        path.write_bytes(b"".join(jobs.read_file(store, job.number)))
+        assert path.stat().st_size == job.file_bytes
+        options = TableOptions({TAG.name: ValueType.FLOAT})
+        (block,) = read_table(path, options, Rejects(OnBad.STOP), lambda _: [])
+        assert block.samples[TAG.name].ts_us.tolist() == readings().ts_us.tolist()
+        assert block.samples[TAG.name].values.tolist() == readings().values.tolist()
+
+    def test_what_was_recorded_a_moment_ago_is_in_it(self, store: Store) -> None:
+        """It lies in the journal alone: nothing was compacted in this month."""
+        keys = plant_with(store, [TAG])
+        sink = StoreSink(store)
+        now = now_us()
+        epoch = sink.open_epoch("test", now)
+        assert epoch is not None
+        series = Series.of(ValueType.FLOAT, [now - SECOND], [21.5])
+        sink.commit(a_flush(epoch, 1, {keys[TAG.name]: series}, now))
+        uid = asking.ask_export(store, ME, replace(EXPORT, start_us=now - DAY, end_us=now + DAY))
+        people(store).run_next()
+        assert b',"21.5","Good"' in b"".join(jobs.read_file(store, found(store, uid).number))
+
+    @pytest.mark.parametrize(
+        ("change", "named"),
+        [
+            ({"tags": ()}, "tags"),
+            ({"tags": (TAG.uid, TAG.uid)}, "tags"),
+            ({"tags": ("00000000-0000-0000-0000-00000000abcd",)}, "tags"),
+            ({"tags": (OTHER.uid,), "archive": "none"}, "archive"),
+            ({"end_us": NOW}, "end_us"),
+        ],
+    )
+    def test_what_cannot_be_made_is_refused_at_once(
+        self, store: Store, key: HistoryKey, change: dict[str, object], named: str
+    ) -> None:
+        with pytest.raises(InvalidInput) as refused:
+            asking.ask_export(store, ME, replace(EXPORT, **change))  # type: ignore[arg-type]
+        assert refused.value.field == named
+        with store.snapshot() as tx:
+            assert jobs.list_jobs(tx) == []
+
+    def test_nobody_has_more_than_so_many_under_way(
+        self, store: Store, key: HistoryKey, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
+        monkeypatch.setattr(asking, "MOST_OPEN", 2)
+        for _ in range(2):
+            asking.ask_export(store, ME, EXPORT)
+        with pytest.raises(Overloaded):
+            asking.ask_export(store, ME, EXPORT)
+        asking.ask_export(store, ADA, EXPORT)  # another person has none yet
+        people(store).run_next()
+        asking.ask_export(store, ME, EXPORT)
+
+    def test_a_file_that_grows_too_large_is_given_up_and_says_what_to_do(
+        self, store: Store, key: HistoryKey
+    ) -> None:
+        uid = asking.ask_export(store, ME, EXPORT)
+        # The writer keeps back what does not fill a block.
+        runner(store, for_people.handlers(store, most_bytes=-1)).run_next()
+        job = found(store, uid)
+        assert job.state is JobState.FAILED
+        assert "larger than" in job.problem
+        assert "Parquet" in job.problem
+        assert parts_of(store, job.number) == 0
+
+    def test_one_that_is_cancelled_ends_at_its_next_step_and_leaves_nothing(
+        self, store: Store, key: HistoryKey, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
+        monkeypatch.setattr("cronaca.services.jobs.runner._SAY_S", 0.0)
+        uid = asking.ask_export(store, ME, EXPORT)
+        steps: list[float] = []
+
+        def work(doing: Doing) -> Outcome:
+            for step in range(10):
+                doing.tell(step / 10)
+                steps.append(found(store, uid).share)
+                if step == 2:
+                    asking.cancel(store, ME, uid)
+            return Outcome()
+
+        assert runner(store, {EXPORT.kind: Step(work)}).run_next()
+        assert steps == [0.0, 0.1, 0.2]
+        assert found(store, uid).state is JobState.CANCELLED
+
+    def test_one_that_is_cancelled_while_its_file_is_kept_leaves_no_file(
+        self, store: Store, key: HistoryKey
+    ) -> None:
+        uid = asking.ask_export(store, ME, EXPORT)
+
+        def work(doing: Doing) -> Outcome:
+            path = doing.folder / "a.csv"
+            path.write_bytes(b"x" * 10)
+            asking.cancel(store, ME, uid)
+            return Outcome(file=path)
+
+        runner(store, {EXPORT.kind: Step(work)}).run_next()
+        job = found(store, uid)
+        assert (job.state, job.file_name, parts_of(store, job.number)) == (JobState.CANCELLED, "", 0)
+
+    def test_anothers_is_ended_only_by_who_may_change_the_set_up(self, store: Store, key: HistoryKey) -> None:
+        mine, hers = asking.ask_export(store, ME, EXPORT), asking.ask_export(store, ADA, EXPORT)
+        for change in (asking.cancel, asking.remove):
+            with pytest.raises(NotPermitted):
+                change(store, ADA, mine)
+        asking.remove(store, ME, hers)
+        with pytest.raises(NotFound):
+            found(store, hers)
+        assert found(store, mine).state is JobState.WAITING
+
+    def test_it_runs_with_the_rights_that_its_person_has_then(self, store: Store, key: HistoryKey) -> None:
+        uid = asking.ask_export(store, ADA, EXPORT)
+        asked: list[tuple[str, Permission]] = []
+
+        def may_still(person: str, permission: Permission) -> bool:
+            asked.append((person, permission))
+            return False
+
+        runner(store, for_people.handlers(store), may_still=may_still).run_next()
+        assert asked == [("Ada", Permission.EXPORT)]
+        assert found(store, uid).state is JobState.FAILED
+        assert "permission 'export'" in found(store, uid).problem
+
+    def test_files_go_a_week_after_the_end_or_when_removed(self, store: Store, key: HistoryKey) -> None:
+        uids = [asking.ask_export(store, ME, EXPORT) for _ in range(3)]
+        work = people(store)
+        while work.run_next():
+            pass
+        numbers = [found(store, uid).number for uid in uids]
+        asking.remove(store, ME, uids[0])
+        with store.transaction() as tx:
+            tx.execute(
+                "UPDATE job SET ended_us = ended_us - %(week)s WHERE uid = %(u)s", week=8 * DAY, u=uids[1]
+            )
+        assert not people(store).run_next()  # nothing else to do
+        assert [parts_of(store, number) for number in numbers] == [0, 0, 1]
+        with store.snapshot() as tx:
+            assert [job.uid for job in jobs.list_jobs(tx)] == [uids[2]]
+
+
+class TestFaults:
+    @pytest.mark.parametrize(
+        ("exc", "said"),
+        [
+            (InvalidInput("window", "it is too long", "Choose a shorter one."), "it is too long"),
+            (ZeroDivisionError("by nothing"), "ZeroDivisionError: by nothing"),
+        ],
+    )
+    def test_one_that_fails_says_why_and_the_next_one_is_done(
+        self, store: Store, key: HistoryKey, exc: Exception, said: str
+    ) -> None:
+        first, second = asking.ask_export(store, ME, EXPORT), asking.ask_export(store, ME, EXPORT)
+        assert runner(store, {EXPORT.kind: fails_with(exc)}).run_next()
+        assert people(store).run_next()
+        assert found(store, first).state is JobState.FAILED
+        assert said in found(store, first).problem
+        assert found(store, second).state is JobState.DONE
+
+    @pytest.mark.parametrize("exc", [StoreUnavailable("fake:1/db", "switched off"), WorkerEnds()])
+    def test_it_waits_again_while_the_database_is_away_or_the_worker_ends(
+        self, store: Store, key: HistoryKey, exc: Exception
+    ) -> None:
+        uid = asking.ask_export(store, ME, EXPORT)
+        for _ in range(jobs.MOST_ATTEMPTS + 2):
+            with pytest.raises(type(exc)):
+                runner(store, {EXPORT.kind: fails_with(exc)}).run_next()
+            assert found(store, uid).state is JobState.WAITING
+        people(store).run_next()
+        assert found(store, uid).state is JobState.DONE
+
+    def test_that_of_a_worker_that_died_is_taken_over_but_not_for_ever(
+        self, store: Store, key: HistoryKey
+    ) -> None:
+        uid = asking.ask_export(store, ME, EXPORT)
+        for attempt in range(jobs.MOST_ATTEMPTS):
+            job = store.run(lambda tx: jobs.claim_job(tx, Queue.PEOPLE, "dead/1", NOW))
+            assert job is not None, attempt
+            assert not people(store).run_next()  # it is somebody's
+            with store.transaction() as tx:
+                tx.execute("UPDATE job SET seen_at = seen_at - INTERVAL %(s)s SECOND", s=jobs.LOST_S + 1)
+        assert people(store).run_next()
+        assert found(store, uid).state is JobState.FAILED
+        assert "ended the worker each time" in found(store, uid).problem
+
+    def test_who_comes_back_late_changes_nothing(self, store: Store, key: HistoryKey) -> None:
+        uid = asking.ask_export(store, ME, EXPORT)
+
+        def overtaken(doing: Doing) -> Outcome:
+            with store.transaction() as tx:
+                tx.execute("UPDATE job SET seen_at = seen_at - INTERVAL 1 DAY")
+            assert people(store).run_next()  # another worker does it meanwhile
+            path = doing.folder / "other.csv"
+            path.write_bytes(b"old")
+            return Outcome(file=path)
+
+        runner(store, {EXPORT.kind: Step(overtaken)}, holder="slow/1").run_next()
+        job = found(store, uid)
+        assert (job.state, job.file_name.startswith("samples_")) == (JobState.DONE, True)
+
+    def test_threads_go_on_after_any_failure_and_health_tells(self) -> None:
+        class Fails:
+            name = "people"
+            failures: dict[str, str] = {}  # noqa: RUF012 - a fake
+
+            def __init__(self) -> None:
+                self.runs = 0
+
+            def run_next(self) -> bool:
+                self.runs += 1
+                if self.runs == 1:
+                    raise StoreUnavailable("fake:1/db", "switched off")
+                if self.runs == 2:
+                    raise ValueError("a row cannot be read")
+                return False
+
+        class Says:
+            said: tuple[bool, str] = (False, "")
+
+            def say(self, *, failing: bool, detail: str = "") -> None:
+                self.said = (failing, detail)
+
+        stop, queue, says = threading.Event(), Fails(), Says()
+        threads = JobThreads([queue], stop, look_s=0.01)
+        threads.start()
+        try:
+            wait_for(lambda: bool(threads.failures()))
+            WithJobs(says, threads).say(failing=False)
+            assert says.said == (True, "Working on jobs fails: ValueError: a row cannot be read")
+        finally:
+            stop.set()
+            threads.join()
+
+
+class TestForRecorders:
+    def work(self, store: Store) -> JobRunner:
+        return runner(store, for_recorder.handlers(store), Queue.RECORDER)
+
+    def test_the_past_of_a_tag_is_what_the_store_has(self, store: Store, key: HistoryKey) -> None:
+        lookup = for_recorder.AskedHistoryLookup(store)
+        assert lookup.recall(key.tag_id, WINDOW) is None
+        assert lookup.recall(key.tag_id, WINDOW) is None  # it is asked once
+        assert self.work(store).run_next()
+        answer = lookup.recall(key.tag_id, WINDOW)
+        assert answer is not None
+        _check_same(answer, StoreHistoryLookup(store).recall(key.tag_id, WINDOW))
+        assert not self.work(store).run_next()
+
+    def test_also_of_a_tag_without_any(self, store: Store, key: HistoryKey) -> None:
+        lookup, number = for_recorder.AskedHistoryLookup(store), key.tag_id + 1
+        lookup.recall(number, WINDOW)
+        self.work(store).run_next()
+        answer = lookup.recall(number, WINDOW)
+        assert answer is not None
+        _check_same(answer, StoreHistoryLookup(store).recall(number, WINDOW))
+
+    def test_what_cannot_be_read_is_said_to_the_recorder_and_in_health(
+        self, store: Store, key: HistoryKey, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
+        monkeypatch.setattr("cronaca.history.read.series.MOST_SAMPLES", 10)
+        lookup, work = for_recorder.AskedHistoryLookup(store), self.work(store)
+        lookup.recall(key.tag_id, WINDOW)
+        work.run_next()
+        with pytest.raises(InvalidInput, match="Choose a shorter one"):
+            lookup.recall(key.tag_id, WINDOW)
+        assert "recall" in work.failures
+        monkeypatch.undo()
+        lookup.recall(key.tag_id, WINDOW)
+        work.run_next()
+        assert work.failures == {}
+
+    def test_an_answer_that_became_too_old_is_asked_for_again(self, store: Store, key: HistoryKey) -> None:
+        lookup = for_recorder.AskedHistoryLookup(store)
+        lookup.recall(key.tag_id, WINDOW)
+        jobs.clear_old(store, 0, now_us() + DAY)
+        assert lookup.recall(key.tag_id, WINDOW) is None
+        lookup.recall(key.tag_id, WINDOW)
+        self.work(store).run_next()
+        assert lookup.recall(key.tag_id, WINDOW) is not None
+
+    def test_a_gap_is_filled_once_with_what_each_logger_would_have_kept(
+        self, store: Store, key: HistoryKey
+    ) -> None:
+        """The job outlives its recorder, and the worker that did not come to its end."""
+        gap = Window(WINDOW.end_us, WINDOW.end_us + 60 * SECOND)
+        ticks = gap.start_us + np.arange(0, 120) * SECOND // 2
+        missed = Series.of(ValueType.FLOAT, ticks, np.arange(120) / 4)
+        every_10_s = ((key, Periodic(10 * SECOND)),)
+        for_recorder.AskedBackfill(store).fill(MissedReadings(TAG, gap, missed, every_10_s))
+        jobs.clear_old(store, 0, now_us() + 30 * DAY)  # not even after a month
+        work = self.work(store)
+        assert work.run_next()
+        with store.transaction() as tx:
+            tx.execute("UPDATE job SET state = 'waiting'")
+            tx.execute("UPDATE job SET payload = %(p)s", p=encode_batch(Batch({HistoryKey(0, 0, 0): missed})))
+        assert work.run_next()
+        (answer,) = SeriesReader(store).read_keys([key], gap)
+        inside = answer.recorded.take(answer.recorded.ts_us >= gap.start_us)
+        first = -(-gap.start_us // (10 * SECOND)) * 10 * SECOND
+        expected = np.arange(first, gap.end_us, 10 * SECOND)
+        assert inside.ts_us.tolist() == expected.tolist()
+        assert inside.values.tolist() == [
+            ((t - gap.start_us) // (SECOND // 2)) / 4 for t in expected.tolist()
+        ]
+        assert q.is_good(inside.quality).all()
+        with store.snapshot() as tx:
+            assert len(list_edits(tx, key, gap)) == 1
+
+    def test_by_the_rule_of_a_logger_on_change_too(self, store: Store, key: HistoryKey) -> None:
+        gap = Window(WINDOW.end_us, WINDOW.end_us + 60 * SECOND)
+        missed = Series.of(ValueType.FLOAT, gap.start_us + np.arange(60) * SECOND, np.arange(60) // 20)
+        mode: OnChange[int] = OnChange(NO_RULE)
+        taker = ((key, mode),)
+        for_recorder.AskedBackfill(store).fill(MissedReadings(TAG, gap, missed, taker))
+        assert self.work(store).run_next()
+        (answer,) = SeriesReader(store).read_keys([key], gap)
+        inside = answer.recorded.take(answer.recorded.ts_us >= gap.start_us)
+        # The last equal one before each change is kept too: a sloped curve is then true.
+        assert ((inside.ts_us - gap.start_us) // SECOND).tolist() == [0, 19, 20, 39, 40]
+        assert inside.values.tolist() == [0.0, 0.0, 1.0, 1.0, 2.0]
+
+
+def _check_same(answer: Remembered, expected: Remembered | None) -> None:
+    assert expected is not None
+    assert answer.known_until_us == expected.known_until_us
+    assert answer.series.value_type is expected.series.value_type
+    assert answer.series.ts_us.tolist() == expected.series.ts_us.tolist()
+    assert answer.series.values.tolist() == expected.series.values.tolist()
+    assert answer.series.quality.tolist() == expected.series.quality.tolist()
