@@ -34,6 +34,9 @@ def test_a_file_is_asked_for_made_fetched_and_removed(plant: Plant) -> None:
     assert made.status_code == 201
     job = made.json()
     assert (job["state"], job["share"], job["person"], job["file_name"]) == ("waiting", 0.0, "Operator", "")
+    assert job["export"] == {
+        "tag_count": 1, "start_us": str(NOW), "end_us": str(NOW + 1000 * SECOND), "form": "csv", "archive": ""
+    }  # fmt: skip
     assert client.get(f"/api/jobs/{job['uid']}/file").status_code == 404
     work(plant.store)
     done = client.get(f"/api/jobs/{job['uid']}").json()
@@ -48,6 +51,17 @@ def test_a_file_is_asked_for_made_fetched_and_removed(plant: Plant) -> None:
     assert client.get("/api/jobs").json() == []
     for path in ("", "/file"):
         assert client.get(f"/api/jobs/{job['uid']}{path}").status_code == 404
+
+
+def test_what_another_version_has_asked_for_keeps_no_other_from_being_listed(plant: Plant) -> None:
+    for _ in range(2):
+        plant.client.post("/api/jobs", json=wanted(plant))
+    with plant.store.transaction() as tx:
+        tx.execute("UPDATE job SET kind = 'dance' ORDER BY job_id LIMIT 1")
+    newer, older = plant.client.get("/api/jobs").json()
+    assert (newer["export"]["tag_count"], older["export"], older["kind"]) == (1, None, "dance")
+    work(plant.store)
+    assert "does not know" in plant.client.get(f"/api/jobs/{older['uid']}").json()["problem"]
 
 
 def test_what_people_did_is_on_record(plant: Plant) -> None:

@@ -3034,6 +3034,27 @@ export interface components {
             tags: string[];
         };
         /**
+         * ExportJobOut
+         * @description What a file of samples holds.
+         */
+        ExportJobOut: {
+            /** Archive */
+            archive: string;
+            /**
+             * End Us
+             * @description UTC microseconds since 1970, as text
+             */
+            end_us: string;
+            form: components["schemas"]["FileForm"];
+            /**
+             * Start Us
+             * @description UTC microseconds since 1970, as text
+             */
+            start_us: string;
+            /** Tag Count */
+            tag_count: number;
+        };
+        /**
          * FieldChangeOut
          * @description One attribute of a tag that changes.
          */
@@ -3464,6 +3485,8 @@ export interface components {
             created_us: string;
             /** Ended Us */
             ended_us: string | null;
+            /** @description What is asked for; none where another version has asked for what this one does not know. */
+            export: components["schemas"]["ExportJobOut"] | null;
             /** File Bytes */
             file_bytes: number;
             /** File Name */

@@ -42,6 +42,10 @@ const router = createBrowserRouter([
           },
           { path: '/runs', lazy: async () => ({ Component: (await import('../features/runs')).RunsPage }) },
           {
+            path: '/files',
+            lazy: async () => ({ Component: (await import('../features/files')).FilesPage }),
+          },
+          {
             path: '/setup/*',
             lazy: async () => ({ Component: (await import('../features/setup')).SetupPages }),
           },

@@ -11,9 +11,9 @@ from cronaca.api.deps import StoreDep
 from cronaca.api.permissions import Exports
 from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
-from cronaca.api.schemas.jobs import ExportJobIn, JobOut
-from cronaca.core.errors import NotFound
-from cronaca.core.jobs import ExportSamples
+from cronaca.api.schemas.jobs import ExportJobIn, ExportJobOut, JobOut
+from cronaca.core.errors import CorruptPayload, NotFound
+from cronaca.core.jobs import ExportSamples, from_text
 from cronaca.db import Store
 from cronaca.logbook import jobs
 from cronaca.logbook.jobs import JobRow
@@ -80,9 +80,22 @@ def _get(store: Store, uid: str) -> JobOut:
 
 def _out(job: JobRow) -> JobOut:
     return JobOut(
-        uid=job.uid, kind=job.kind, name=job.name, person=job.person, state=job.state, share=job.share,
-        problem=job.problem, created_us=str(job.created_us), begun_us=_micros(job.begun_us),
+        uid=job.uid, kind=job.kind, export=_export(job), name=job.name, person=job.person, state=job.state,
+        share=job.share, problem=job.problem, created_us=str(job.created_us), begun_us=_micros(job.begun_us),
         ended_us=_micros(job.ended_us), file_name=job.file_name, file_bytes=job.file_bytes,
+    )  # fmt: skip
+
+
+def _export(job: JobRow) -> ExportJobOut | None:
+    try:
+        spec = from_text(job.kind, job.content)
+    except CorruptPayload:
+        return None
+    if not isinstance(spec, ExportSamples):
+        return None
+    return ExportJobOut(
+        tag_count=len(spec.tags), start_us=str(spec.start_us), end_us=str(spec.end_us), form=spec.form,
+        archive=spec.archive,
     )  # fmt: skip
 
 

@@ -23,12 +23,24 @@ class ExportJobIn(Model):
     archive: Annotated[str, Field(max_length=100)] = ""
 
 
+class ExportJobOut(Model):
+    """What a file of samples holds."""
+
+    tag_count: int
+    start_us: Micros
+    end_us: Micros
+    form: FileForm
+    archive: str
+
+
 class JobOut(Model):
     """A job: `share` of the work is done, 0 to 1; `problem` says why it failed. A file can be fetched once
     the job is done, until the job is removed (a week after its end at the latest)."""
 
     uid: Uid
     kind: str
+    export: ExportJobOut | None
+    """What is asked for; none where another version has asked for what this one does not know."""
     name: str
     person: str
     state: JobState

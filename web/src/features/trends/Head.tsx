@@ -11,7 +11,8 @@ import {
 } from '@mui/icons-material';
 import { Box, Button, IconButton, Typography } from '@mui/material';
 import { memo, type ReactElement } from 'react';
-import { ExportMenu, WindowMenu } from './HeadMenus';
+import { ExportMenu } from './ExportMenu';
+import { WindowMenu } from './WindowMenu';
 import type { HeadProps } from './headProps';
 import type { Scales } from './state';
 

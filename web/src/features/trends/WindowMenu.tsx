@@ -1,6 +1,6 @@
-/** Menus of a trend's head: windows by words, comparisons with earlier, files. */
-import { FileDownloadOutlined, ScheduleOutlined } from '@mui/icons-material';
-import { Box, Button, Menu, MenuItem, MenuList, Popover, TextField, Typography } from '@mui/material';
+/** The menu of a trend's window: windows by words, comparisons with earlier. */
+import { ScheduleOutlined } from '@mui/icons-material';
+import { Box, Button, MenuItem, MenuList, Popover, TextField, Typography } from '@mui/material';
 import { useMutation } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { client, unwrap } from '../../api/client';
@@ -266,77 +266,5 @@ function RefreshFields({ refresh, onRefresh }: RefreshFieldsProps): ReactElement
         />
       )}
     </Box>
-  );
-}
-
-export function ExportMenu({ uids: tags, archives, plotWidth: width, on }: HeadProps): ReactElement {
-  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
-  // It stays while the menu closes: the link that was clicked is followed after that.
-  const [span, setSpan] = useState<Span>({ startUs: 0, endUs: 0 });
-  const [bounded, setBounded] = useState(false);
-  const [utc, setUtc] = useState(false);
-  const where = bounded ? ' between A and B' : '';
-  const close = (): void => setAnchor(null);
-  const drawing = useMutation({ mutationFn: on.onPicture, onSuccess: close });
-  const link = (form: string, what: string): string => {
-    const query = new URLSearchParams([
-      ...tags.map((tag): [string, string] => ['tag', tag]),
-      ...archives.map((one): [string, string] => ['archive', one]),
-      ['start', String(Math.floor(span.startUs))],
-      ['end', String(Math.ceil(span.endUs))],
-      ['form', form],
-      ['what', what],
-      ['width', String(Math.max(Math.round(width), 1))],
-      ...(utc ? [['utc', 'true'] as [string, string]] : []),
-    ]);
-    return `/api/series/export?${query.toString()}`;
-  };
-  return (
-    <>
-      <Button
-        size="small"
-        startIcon={<FileDownloadOutlined />}
-        aria-haspopup="menu"
-        onClick={(event) => {
-          setAnchor(event.currentTarget);
-          const [range, whole] = [on.rangeNow(), on.spanNow()];
-          setSpan(range);
-          setBounded(range.startUs !== whole.startUs || range.endUs !== whole.endUs);
-        }}
-      >
-        Export
-      </Button>
-      <Menu open={anchor !== null} anchorEl={anchor} onClose={close}>
-        {(['png', 'svg'] as const).map((kind) => (
-          <MenuItem key={kind} dense onClick={() => drawing.mutate(kind)}>
-            Picture ({kind.toUpperCase()})
-          </MenuItem>
-        ))}
-        <MenuItem
-          dense
-          divider
-          onClick={() => {
-            close();
-            void on.onPrint();
-          }}
-        >
-          Print, or PDF
-        </MenuItem>
-        {(['csv', 'xlsx', 'parquet'] as const).map((form) => (
-          <MenuItem key={form} dense component="a" href={link(form, 'recorded')} onClick={close}>
-            Every recorded sample{where}, {form.toUpperCase()}
-          </MenuItem>
-        ))}
-        {(['csv', 'xlsx'] as const).map((form) => (
-          <MenuItem key={form} dense component="a" href={link(form, 'shown')} onClick={close}>
-            What is drawn{where}, {form.toUpperCase()}
-          </MenuItem>
-        ))}
-        <MenuItem dense role="menuitemcheckbox" aria-checked={utc} onClick={() => setUtc(!utc)}>
-          {utc ? '✓ ' : ''}Times in UTC
-        </MenuItem>
-        {drawing.error !== null && <Told kind="error">{errorText(drawing.error)}</Told>}
-      </Menu>
-    </>
   );
 }

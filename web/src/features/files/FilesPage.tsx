@@ -1,0 +1,33 @@
+/** Files that the worker makes: how far each is, and where it is fetched. */
+import { Box, Typography } from '@mui/material';
+import { useQuery } from '@tanstack/react-query';
+import { useState, type ReactElement } from 'react';
+import { errorText } from '../../api/errors';
+import { jobsQuery } from '../../api/jobs';
+import { plantQuery } from '../../api/queries';
+import { Told } from '../../shared/ui';
+import { FileItem } from './FileItem';
+
+export function FilesPage(): ReactElement {
+  const { data: plant } = useQuery(plantQuery);
+  const { data: jobs, error } = useQuery(jobsQuery);
+  const [failed, setFailed] = useState<unknown>(null);
+  const problem = failed ?? error;
+  return (
+    <Box sx={{ px: 2, py: 1, display: 'grid', gap: 1, alignContent: 'start', maxWidth: 900 }}>
+      <Typography component="h1" sx={{ fontSize: 18, fontWeight: 700 }}>
+        Files
+      </Typography>
+      <Typography sx={{ fontSize: 13, color: 'text.secondary' }}>
+        Request a file on a trend with Export, Prepare in the background. It is kept here for a week.
+      </Typography>
+      {problem !== null && <Told kind="error">{errorText(problem)}</Told>}
+      {jobs?.length === 0 && <Typography sx={{ fontSize: 13, py: 2 }}>There are no files.</Typography>}
+      <Box component="ul" aria-label="Files" sx={{ listStyle: 'none', m: 0, p: 0 }}>
+        {jobs?.map((job) => (
+          <FileItem key={job.uid} job={job} zone={plant?.zone ?? 'UTC'} onProblem={setFailed} />
+        ))}
+      </Box>
+    </Box>
+  );
+}

@@ -1,0 +1,40 @@
+/** What the list of files says of a job. */
+import type { Job } from '../../api/jobs';
+import { momentText } from '../../shared/lib/time';
+
+const STATES = {
+  waiting: 'Waiting',
+  running: 'Running',
+  done: 'Ready',
+  failed: 'Failed',
+  cancelled: 'Cancelled',
+} as const;
+const UNITS = ['B', 'kB', 'MB', 'GB'] as const;
+
+/** What a file holds. */
+export function contentText(job: Job, zone: string): string {
+  const found = job.export;
+  if (found === null) return job.name;
+  const tags = found.tag_count === 1 ? '1 tag' : `${found.tag_count.toLocaleString('en')} tags`;
+  const [start, end] = [found.start_us, found.end_us].map((us) => momentText(Number(us), zone));
+  const archive = found.archive === '' ? '' : `, ${found.archive}`;
+  return `${tags}, ${start} – ${end}${archive}, ${found.form.toUpperCase()}`;
+}
+
+export function stateText(job: Job): string {
+  if (job.state === 'running') return `${STATES.running}, ${Math.floor(job.share * 100)} %`;
+  if (job.state === 'done') return `${STATES.done}, ${sizeText(job.file_bytes)}`;
+  return STATES[job.state];
+}
+
+/** A size with three digits at most, in units of 1,000. */
+export function sizeText(bytes: number): string {
+  let size = bytes;
+  let unit = 0;
+  while (size >= 999.5 && unit < UNITS.length - 1) {
+    size /= 1_000;
+    unit += 1;
+  }
+  const digits = unit === 0 || size >= 100 ? 0 : 1;
+  return `${size.toFixed(digits)} ${UNITS[unit]}`;
+}
