@@ -11,6 +11,9 @@ from cronaca.core.access import Actor, Permission
 from cronaca.core.jobs import Queue
 from cronaca.core.model import SECOND
 from cronaca.db import Store
+from cronaca.history.read.figures import FigureReader
+from cronaca.history.read.series import SeriesReader
+from cronaca.services.figures import FigureService
 from cronaca.services.jobs import for_people
 from cronaca.services.jobs.runner import JobRunner
 from tests.api.conftest import Plant
@@ -19,12 +22,19 @@ from tests.support.builders import NOW
 
 def wanted(plant: Plant, **changes: object) -> dict[str, Any]:
     tag = plant.tags["temperature"]
-    return {"tags": [tag.uid], "start_us": str(NOW), "end_us": str(NOW + 1000 * SECOND), **changes}
+    return {
+        "kind": "export_samples",
+        "tags": [tag.uid],
+        "start_us": str(NOW),
+        "end_us": str(NOW + 1000 * SECOND),
+        **changes,
+    }
 
 
 def work(store: Store) -> None:
     now_us = time.time_ns() // 1000
-    handlers = for_people.handlers(store)
+    figures = FigureService(store, FigureReader(store, SeriesReader(store)), lambda: now_us)
+    handlers = for_people.handlers(store, figures)
     JobRunner(store, Queue.PEOPLE, handlers, "t/1", lambda: now_us, may_still=lambda *_: True).run_next()
 
 
@@ -91,6 +101,23 @@ def test_bad_input_names_its_field_and_asks_for_nothing(
     assert answer.status_code == status
     assert field in answer.text
     assert plant.client.get("/api/jobs").json() == []
+
+
+def test_figures_are_asked_for_as_of_a_request(plant: Plant) -> None:
+    asked = {
+        "tags": [plant.tags["temperature"].uid], "figures": [{"stat": "TimeAverage2"}],
+        "windows": [{"start_us": NOW, "end_us": NOW + 500 * SECOND}],
+    }  # fmt: skip
+    made = plant.client.post("/api/jobs", json={"kind": "compute_figures", "figures": asked})
+    assert made.status_code == 201, made.text
+    assert made.json()["figures"] == {"tag_count": 1, "stats": ["TimeAverage2"]}
+    work(plant.store)
+    text = plant.client.get(f"/api/jobs/{made.json()['uid']}/file").content.decode("utf-8-sig")
+    value = plant.client.post("/api/figures", json=asked).json()["results"][0]["figures"][0]["values"][0]
+    assert text.splitlines()[1].split(",")[6] == str(value["value"])
+    wrong = {**asked, "figures": [{"stat": "TimeAverage2", "colour": 1}]}
+    answer = plant.client.post("/api/jobs", json={"kind": "compute_figures", "figures": wrong})
+    assert answer.status_code == 422
 
 
 def test_one_person_does_not_end_the_work_of_another(plant: Plant) -> None:

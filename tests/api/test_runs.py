@@ -87,7 +87,7 @@ class TestRuns:
         ("body", "field"),
         [
             ({"name": " ", "start_us": str(NOW)}, "name"),
-            ({"name": "x", "start_us": str(NOW), "end_us": str(NOW)}, "end"),
+            ({"name": "x", "start_us": str(NOW), "end_us": str(NOW)}, "end_us"),
         ],
     )
     def test_a_bad_one_is_refused(self, api: Api, body: Json, field: str) -> None:

@@ -68,6 +68,20 @@ def bench(store: Store, monkeypatch: pytest.MonkeyPatch) -> Reading:
     return found
 
 
+def test_what_reading_costs_is_known_before_and_nothing_where_rollups_tell(bench: Reading) -> None:
+    whole, third = by_duration(START, NOW), by_duration(START, START + (NOW - START) // 3)
+
+    def cost(intervals: Intervals, *, exact: bool) -> int:
+        return bench.figures.estimate([Wanted(bench.tag, None, intervals, exact)])
+
+    samples = len(bench.read(whole, exact=True).samples.series)
+    assert cost(whole, exact=True) == pytest.approx(samples, rel=0.01)
+    assert cost(third, exact=True) == pytest.approx(samples / 3, rel=0.01)
+    assert cost(whole, exact=False) == 0
+    unknown = Wanted(a_tag("none", tag_id=999), None, whole, exact=True)
+    assert bench.figures.estimate([unknown, unknown]) == 0
+
+
 @pytest.mark.parametrize("offset_us,length_us,parts", [
     (0, 7 * DAY, HOUR), (0, 6 * DAY, 6 * DAY), (7_654_321, 5 * DAY, 5 * DAY), (12_345_678, 6 * DAY, 9 * HOUR),
     (3 * HOUR, 2 * DAY, 7 * MINUTE), (-DAY, 10 * DAY, 8 * HOUR), (5 * DAY, 4 * DAY, DAY),

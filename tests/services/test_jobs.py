@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import csv
+import io
 import threading
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
@@ -13,21 +15,25 @@ import pytest
 from cronaca.core import quality as q
 from cronaca.core.access import EVERYTHING, Actor, Permission, Permitted
 from cronaca.core.codec.batch import Batch, HistoryKey, encode_batch
-from cronaca.core.errors import InvalidInput, NotFound, NotPermitted, Overloaded, StoreUnavailable
-from cronaca.core.jobs import ExportSamples, FileForm, JobState, Queue
+from cronaca.core.errors import InvalidInput, NotFound, NotPermitted, StoreUnavailable
+from cronaca.core.jobs import FileForm, JobState, Queue
 from cronaca.core.loggers import OnChange, Periodic
 from cronaca.core.model import DAY, NO_RULE, SECOND, Series, ValueType, Window
 from cronaca.core.ports import MissedReadings, Remembered
 from cronaca.db import Store
 from cronaca.exchange.tables import OnBad, Rejects, TableOptions, read_table
+from cronaca.history.read.figures import FigureReader
 from cronaca.history.read.lookup import StoreHistoryLookup
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.write.bulk import backfill
 from cronaca.history.write.edits import list_edits
 from cronaca.logbook import jobs
 from cronaca.logbook.jobs import JobRow
+from cronaca.services import figures as s
+from cronaca.services.figures import FigureService, FigureSpec, FiguresSpec, SplitSpec, WindowSpec
 from cronaca.services.jobs import asking, for_people, for_recorder
 from cronaca.services.jobs.runner import Doing, Handler, JobRunner, Outcome, WorkerEnds
+from cronaca.services.jobs.specs import ExportSamples
 from cronaca.services.sink import StoreSink
 from cronaca.worker.jobs import JobThreads, WithJobs
 from tests.support.application import wait_for
@@ -60,8 +66,13 @@ def runner(
     return JobRunner(store, queue, handlers, holder, lambda: NOW, may_still=may_still)
 
 
+def figures(store: Store, most_read: int | None = None) -> FigureService:
+    reader = FigureReader(store, SeriesReader(store))
+    return FigureService(store, reader, lambda: WINDOW.end_us, most_read=most_read)
+
+
 def people(store: Store) -> JobRunner:
-    return runner(store, for_people.handlers(store))
+    return runner(store, for_people.handlers(store, figures(store)))
 
 
 def found(store: Store, uid: str) -> JobRow:
@@ -150,7 +161,7 @@ class TestForPeople:
         monkeypatch.setattr(asking, "MOST_OPEN", 2)
         for _ in range(2):
             asking.ask_export(store, ME, EXPORT)
-        with pytest.raises(Overloaded):
+        with pytest.raises(InvalidInput, match="2 of your jobs"):
             asking.ask_export(store, ME, EXPORT)
         asking.ask_export(store, ADA, EXPORT)  # another person has none yet
         people(store).run_next()
@@ -161,7 +172,7 @@ class TestForPeople:
     ) -> None:
         uid = asking.ask_export(store, ME, EXPORT)
         # The writer keeps back what does not fill a block.
-        runner(store, for_people.handlers(store, most_bytes=-1)).run_next()
+        runner(store, for_people.handlers(store, figures(store), most_bytes=-1)).run_next()
         job = found(store, uid)
         assert job.state is JobState.FAILED
         assert "larger than" in job.problem
@@ -220,7 +231,7 @@ class TestForPeople:
             asked.append((person, permission))
             return False
 
-        runner(store, for_people.handlers(store), may_still=may_still).run_next()
+        runner(store, for_people.handlers(store, figures(store)), may_still=may_still).run_next()
         assert asked == [("Ada", Permission.EXPORT)]
         assert found(store, uid).state is JobState.FAILED
         assert "permission 'export'" in found(store, uid).problem
@@ -240,6 +251,70 @@ class TestForPeople:
         assert [parts_of(store, number) for number in numbers] == [0, 0, 1]
         with store.snapshot() as tx:
             assert [job.uid for job in jobs.list_jobs(tx)] == [uids[2]]
+
+
+class TestFigures:
+    WANTED = FiguresSpec(
+        (TAG.uid, OTHER.uid),
+        (FigureSpec("TimeAverage2"), FigureSpec("Percentile", 90.0), FigureSpec("Histogram", bins=2)),
+        (WindowSpec(last_us=1000 * SECOND, split=SplitSpec(500 * SECOND)),),
+    )
+
+    def test_a_file_holds_what_a_request_computes(self, store: Store, key: HistoryKey) -> None:
+        service = figures(store)
+        uid = asking.ask_figures(store, ME, service, self.WANTED)
+        with store.transaction() as tx:  # the window stays what it was when it was asked for
+            tx.execute("UPDATE recorder_epoch SET known_until_us = known_until_us + %(us)s", us=DAY)
+        people(store).run_next()
+        job = found(store, uid)
+        assert (job.state, job.problem) == (JobState.DONE, "")
+        text = b"".join(jobs.read_file(store, job.number)).decode("utf-8-sig")
+        rows = list(csv.DictReader(io.StringIO(text)))
+        first = [row for row in rows if row["tag"] == TAG.name]
+        computed = service.compute(self.WANTED).results[0].figures
+        for figure in ("TimeAverage2", "Percentile (percent=90.0)"):
+            values = [float(row["value"]) for row in first if row["figure"] == figure]
+            (expected,) = [f for f in computed if f.stat == figure.split()[0]]
+            assert values == [one.value for one in expected.values]
+        bins = [(row["item"], float(row["value"])) for row in first if row["figure"].startswith("Histogram")]
+        assert [name for name, _ in bins[:4]] == ["below", "0 to 25", "25 to 50", "above"]
+        assert {row["interval_start"][-6:] for row in first} <= {"+01:00", "+02:00"}
+        assert {row["quality"] for row in rows if row["tag"] == OTHER.name} <= {"Bad", ""}
+
+    def test_what_one_request_may_not_read_the_worker_may(
+        self, store: Store, key: HistoryKey, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
+        monkeypatch.setattr("cronaca.services.figures.service._SURELY_FEW_US", 0)
+        small = figures(store, most_read=1999)  # a mean and a percentile, of a thousand each
+        with pytest.raises(InvalidInput, match="about 2,000 samples would have to be read") as refused:
+            small.compute(self.WANTED)
+        assert "POST /api/jobs" in refused.value.remedy
+        with pytest.raises(InvalidInput, match="about 1,000"):
+            figures(store, most_read=999).compute_each(
+                {TAG.uid: [FigureSpec("Percentile")]}, self.WANTED.windows[0], s.AS_SHOWN
+            )
+        assert figures(store, most_read=2000).compute(self.WANTED).results
+        uid = asking.ask_figures(store, ME, small, self.WANTED)
+        people(store).run_next()
+        assert found(store, uid).state is JobState.DONE
+
+    @pytest.mark.parametrize(
+        ("change", "field"),
+        [
+            ({"tags": ("00000000-0000-0000-0000-00000000abcd",)}, "tags"),
+            ({"archive": "none"}, "archive"),
+            ({"windows": (WindowSpec(),)}, "window"),
+        ],
+    )
+    def test_what_cannot_be_computed_is_refused_at_once(
+        self, store: Store, key: HistoryKey, change: dict[str, object], field: str
+    ) -> None:
+        wanted = replace(self.WANTED, **change)  # type: ignore[arg-type]
+        with pytest.raises(InvalidInput) as refused:
+            asking.ask_figures(store, ME, figures(store), wanted)
+        assert refused.value.field == field
+        with store.snapshot() as tx:
+            assert jobs.list_jobs(tx) == []
 
 
 class TestFaults:

@@ -49,7 +49,7 @@ from cronaca.history.read.figures import FigureReader
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.write.edits import HistoryEditor
 from cronaca.services.derived import DerivedReader
-from cronaca.services.figures import DOUBT_BELOW, FigureService
+from cronaca.services.figures import DOUBT_BELOW, MOST_READ, FigureService
 from cronaca.services.rehearsals import RehearsalService
 from cronaca.services.reports import ReportService
 from cronaca.services.statistics import DrilldownService, ScatterService, StatisticsService, StretchesService
@@ -66,6 +66,8 @@ class ServerOptions:
     heavy_wait_s: float = 20.0
     doubt_below: float = DOUBT_BELOW
     """Figures that are not Good and rest on less than so many percent of their time are marked."""
+    most_read: int = MOST_READ
+    """Samples that one request for figures may have read."""
     beat: Callable[[], None] = lambda: None
     """Called as long as the event loop goes round: a sign of life."""
 
@@ -100,7 +102,9 @@ def create_app(store: Store, web_dir: Path, options: ServerOptions = DEFAULTS) -
     app.state.reader, app.state.curves = reader, CurveReader(store, reader)
     app.state.made = DerivedReader(store, reader, app.state.curves)
     app.state.editor = HistoryEditor(store)
-    app.state.figures = FigureService(store, FigureReader(store, reader), _now_us, options.doubt_below)
+    app.state.figures = FigureService(
+        store, FigureReader(store, reader), _now_us, options.doubt_below, options.most_read
+    )
     app.state.statistics = StatisticsService(app.state.figures, store)
     app.state.drilldown = DrilldownService(app.state.figures, store, reader)
     app.state.stretches = StretchesService(app.state.figures, store)

@@ -11,6 +11,7 @@ import csv
 import io
 from collections.abc import Iterable, Iterator, Sequence
 from datetime import datetime
+from pathlib import Path
 from typing import IO, Final
 
 from cronaca.core.errors import InvalidInput
@@ -27,9 +28,29 @@ def write_csv(header: Sequence[Cell], rows: Iterable[Sequence[Cell]]) -> bytes:
     text = io.StringIO(newline="")
     writer = csv.writer(text, lineterminator="\r\n")
     writer.writerow([harmless(cell) for cell in header])
-    for row in rows:
-        writer.writerow([f"{c.isoformat()}Z" if isinstance(c, datetime) else harmless(c) for c in row])
+    writer.writerows(map(_guarded, rows))
     return text.getvalue().encode("utf-8-sig", "surrogatepass")
+
+
+def _guarded(row: Sequence[Cell]) -> list[Cell]:
+    return [f"{c.isoformat()}Z" if isinstance(c, datetime) else harmless(c) for c in row]
+
+
+class CsvFile:
+    """The same as `write_csv`, row by row into a file of any size."""
+
+    def __init__(self, path: Path, header: Sequence[Cell]) -> None:
+        self._file = path.open("w", encoding="utf-8-sig", errors="surrogatepass", newline="")
+        self._writer = csv.writer(self._file, lineterminator="\r\n")
+        self._writer.writerow(_guarded(header))
+
+    def write(self, rows: Iterable[Sequence[Cell]]) -> None:
+        """Appends rows."""
+        self._writer.writerows(map(_guarded, rows))
+
+    def close(self) -> None:
+        """Finishes the file."""
+        self._file.close()
 
 
 def write_workbook(

@@ -34,20 +34,25 @@ def _beat(heartbeat: Heartbeat, clock: AnchoredClock) -> None:
     clock.follow_wall()
 
 
+def _figures(store: Store, clock: AnchoredClock, settings: Settings) -> FigureService:
+    reader = FigureReader(store, SeriesReader(store))
+    return FigureService(store, reader, clock.now_us, settings.doubt_below)
+
+
 def _reports(store: Store, clock: AnchoredClock, settings: Settings) -> ReportService:
-    reader = SeriesReader(store)
-    figures = FigureService(store, FigureReader(store, reader), clock.now_us, settings.doubt_below)
+    reader, figures = SeriesReader(store), _figures(store, clock, settings)
     statistics = StatisticsService(figures, store)
     return ReportService(store, statistics, figures, CurveReader(store, reader), clock.now_us)
 
 
-def _jobs(store: Store, clock: AnchoredClock, holder: str, stop: threading.Event) -> JobThreads:
+def _jobs(store: Store, clock: AnchoredClock, settings: Settings, stop: threading.Event) -> JobThreads:
     """Recorders and people have a queue each, with connections of their own."""
     apart = store.apart(4)
-    work = {Queue.RECORDER: for_recorder.handlers(apart), Queue.PEOPLE: for_people.handlers(apart)}
+    people = for_people.handlers(apart, _figures(apart, clock, settings))
+    work = {Queue.RECORDER: for_recorder.handlers(apart), Queue.PEOPLE: people}
     queues = [
         JobRunner(
-            apart, queue, handlers, f"{holder}/{queue.value}", clock.now_us, may_still=may_still,
+            apart, queue, handlers, f"{holder_name()}/{queue.value}", clock.now_us, may_still=may_still,
             ends=stop.is_set,
         )
         for queue, handlers in work.items()
@@ -65,10 +70,9 @@ def run_worker(settings: Settings) -> None:
     store = open_store(settings)
     clock = AnchoredClock()
     builder = PyramidBuilder(store, clock)
-    holder = holder_name()
-    jobs = _jobs(store, clock, holder, stop)
+    jobs = _jobs(store, clock, settings, stop)
     jobs.start()
-    background = WithJobs(StoreBackground(store, "worker", holder), jobs)
+    background = WithJobs(StoreBackground(store, "worker", holder_name()), jobs)
     try:
         run_loop(
             StoreCompaction(store, clock), builder, Retention(store, clock),

@@ -226,7 +226,7 @@ export interface paths {
         put?: never;
         /**
          * Add Job
-         * @description Has the worker make a file of samples. It may be of any window and of thousands of tags.
+         * @description Has the worker make a file of samples or figures. It may be of any window and of many tags.
          */
         post: operations["add_job_api_jobs_post"];
         delete?: never;
@@ -3020,9 +3020,8 @@ export interface components {
             /** @default csv */
             form: components["schemas"]["FileForm"];
             /**
-             * Kind
-             * @default export_samples
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             kind: "export_samples";
             /**
@@ -3192,6 +3191,29 @@ export interface components {
             tags: string[];
             /** Windows */
             windows: components["schemas"]["WindowIn"][];
+        };
+        /**
+         * FiguresJobIn
+         * @description A CSV file with figures, as POST /figures computes them, but of any number of samples. Windows are
+         *     those of now.
+         */
+        FiguresJobIn: {
+            figures: components["schemas"]["FiguresIn"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "compute_figures";
+        };
+        /**
+         * FiguresJobOut
+         * @description What a file of figures holds.
+         */
+        FiguresJobOut: {
+            /** Stats */
+            stats: string[];
+            /** Tag Count */
+            tag_count: number;
         };
         /**
          * FiguresOut
@@ -3485,8 +3507,12 @@ export interface components {
             created_us: string;
             /** Ended Us */
             ended_us: string | null;
-            /** @description What is asked for; none where another version has asked for what this one does not know. */
             export: components["schemas"]["ExportJobOut"] | null;
+            /**
+             * @description What is asked for, by its kind; none where another version has asked for what this one does not
+             *     know.
+             */
+            figures: components["schemas"]["FiguresJobOut"] | null;
             /** File Bytes */
             file_bytes: number;
             /** File Name */
@@ -8195,7 +8221,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ExportJobIn"];
+                "application/json": components["schemas"]["ExportJobIn"] | components["schemas"]["FiguresJobIn"];
             };
         };
         responses: {

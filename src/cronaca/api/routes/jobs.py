@@ -9,15 +9,17 @@ from fastapi.responses import StreamingResponse
 
 from cronaca.api.deps import StoreDep
 from cronaca.api.permissions import Exports
+from cronaca.api.routes.figures import ServiceDep
 from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
-from cronaca.api.schemas.jobs import ExportJobIn, ExportJobOut, JobOut
+from cronaca.api.schemas.jobs import ExportJobOut, FiguresJobIn, FiguresJobOut, JobIn, JobOut
+from cronaca.api.schemas.specs import spec_of
 from cronaca.core.errors import CorruptPayload, NotFound
-from cronaca.core.jobs import ExportSamples, from_text
 from cronaca.db import Store
 from cronaca.logbook import jobs
 from cronaca.logbook.jobs import JobRow
 from cronaca.services.jobs import asking
+from cronaca.services.jobs.specs import ComputeFigures, ExportSamples, JobSpec, from_text
 
 router = api_router("/jobs", "jobs")
 _TYPES: Final = {"csv": "text/csv; charset=utf-8", "parquet": "application/vnd.apache.parquet"}
@@ -31,8 +33,10 @@ def list_jobs(store: StoreDep) -> list[JobOut]:
 
 
 @router.post("", status_code=201)
-def add_job(store: StoreDep, who: Exports, wanted: ExportJobIn) -> JobOut:
-    """Has the worker make a file of samples. It may be of any window and of thousands of tags."""
+def add_job(store: StoreDep, service: ServiceDep, who: Exports, wanted: JobIn) -> JobOut:
+    """Has the worker make a file of samples or figures. It may be of any window and of many tags."""
+    if isinstance(wanted, FiguresJobIn):
+        return _get(store, asking.ask_figures(store, who, service, spec_of(wanted.figures)))
     spec = ExportSamples(
         tuple(wanted.tags), int(wanted.start_us), int(wanted.end_us), wanted.form, wanted.archive
     )
@@ -79,24 +83,31 @@ def _get(store: Store, uid: str) -> JobOut:
 
 
 def _out(job: JobRow) -> JobOut:
-    return JobOut(
-        uid=job.uid, kind=job.kind, export=_export(job), name=job.name, person=job.person, state=job.state,
-        share=job.share, problem=job.problem, created_us=str(job.created_us), begun_us=_micros(job.begun_us),
-        ended_us=_micros(job.ended_us), file_name=job.file_name, file_bytes=job.file_bytes,
-    )  # fmt: skip
-
-
-def _export(job: JobRow) -> ExportJobOut | None:
     try:
         spec = from_text(job.kind, job.content)
     except CorruptPayload:
-        return None
+        spec = None
+    return JobOut(
+        uid=job.uid, kind=job.kind, export=_export(spec), figures=_figures(spec), name=job.name,
+        person=job.person, state=job.state, share=job.share, problem=job.problem,
+        created_us=str(job.created_us), begun_us=_micros(job.begun_us), ended_us=_micros(job.ended_us),
+        file_name=job.file_name, file_bytes=job.file_bytes,
+    )  # fmt: skip
+
+
+def _export(spec: JobSpec | None) -> ExportJobOut | None:
     if not isinstance(spec, ExportSamples):
         return None
     return ExportJobOut(
         tag_count=len(spec.tags), start_us=str(spec.start_us), end_us=str(spec.end_us), form=spec.form,
         archive=spec.archive,
     )  # fmt: skip
+
+
+def _figures(spec: JobSpec | None) -> FiguresJobOut | None:
+    if not isinstance(spec, ComputeFigures):
+        return None
+    return FiguresJobOut(tag_count=len(spec.figures.tags), stats=[one.stat for one in spec.figures.figures])
 
 
 def _micros(at_us: int | None) -> str | None:

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from cronaca.api.schemas import Micros, Model, Uid
+from cronaca.api.schemas.figures import FiguresIn
 from cronaca.core.jobs import FileForm, JobState
 from cronaca.services.jobs.asking import MOST_TAGS
 
@@ -15,12 +16,23 @@ class ExportJobIn(Model):
     """A file with all recorded samples of tags in [start_us, end_us), of one archive; without an archive they
     have to lie in a single one."""
 
-    kind: Literal["export_samples"] = "export_samples"
+    kind: Literal["export_samples"]
     tags: list[Uid] = Field(max_length=MOST_TAGS)
     start_us: Micros
     end_us: Micros
     form: FileForm = FileForm.CSV
     archive: Annotated[str, Field(max_length=100)] = ""
+
+
+class FiguresJobIn(Model):
+    """A CSV file with figures, as POST /figures computes them, but of any number of samples. Windows are
+    those of now."""
+
+    kind: Literal["compute_figures"]
+    figures: FiguresIn
+
+
+JobIn = Annotated[ExportJobIn | FiguresJobIn, Field(discriminator="kind")]
 
 
 class ExportJobOut(Model):
@@ -33,6 +45,13 @@ class ExportJobOut(Model):
     archive: str
 
 
+class FiguresJobOut(Model):
+    """What a file of figures holds."""
+
+    tag_count: int
+    stats: list[str]
+
+
 class JobOut(Model):
     """A job: `share` of the work is done, 0 to 1; `problem` says why it failed. A file can be fetched once
     the job is done, until the job is removed (a week after its end at the latest)."""
@@ -40,7 +59,9 @@ class JobOut(Model):
     uid: Uid
     kind: str
     export: ExportJobOut | None
-    """What is asked for; none where another version has asked for what this one does not know."""
+    figures: FiguresJobOut | None
+    """What is asked for, by its kind; none where another version has asked for what this one does not
+    know."""
     name: str
     person: str
     state: JobState

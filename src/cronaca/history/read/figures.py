@@ -32,7 +32,7 @@ from cronaca.history.read.cache import LruCache
 from cronaca.history.read.series import Context, SeriesReader, count_inside
 from cronaca.history.read.stretches import aligned, between, joined, runs, touched_days
 from cronaca.history.tables import rollups
-from cronaca.history.tables.months import HistoryMonth
+from cronaca.history.tables.months import HistoryMonth, list_months_of
 from cronaca.plant.histories import History, get_history, list_choices
 
 FEW_SAMPLES: Final = 200_000
@@ -95,6 +95,17 @@ class FigureReader:
             read = self._read_some(rest)
             rest = rest[len(read) :]
             yield from read
+
+    def estimate(self, wanted: Sequence[Wanted]) -> int:
+        """About how many samples reading these takes, told by counts per month: nothing is read."""
+        with self._store.snapshot() as tx:
+            choices = _choices(tx, wanted)
+            keys = sorted({history.key for some in choices.values() for history in some})
+            months = list_months_of(tx, keys)
+        return sum(
+            max((_cost(months[h.key], one) for h in choices[one.archive_id, one.tag.tag_id]), default=0)
+            for one in wanted
+        )
 
     def _read_some(self, wanted: Sequence[Wanted]) -> list[FigureSamples]:
         """The first ones, as many as are held in memory at once; at least one."""
@@ -203,6 +214,14 @@ def _width(months: Sequence[HistoryMonth], window: Window, intervals: Intervals)
     # Of narrow buckets fewer samples are lost to one that is cut or not wholly Good.
     few = [width for width in fitting if window.length_us <= MOST_BUCKETS * width]
     return few[0] if few else fitting[-1] if fitting else 0
+
+
+def _cost(months: Sequence[HistoryMonth], wanted: Wanted) -> int:
+    """Samples of one history, or none to speak of where rollups tell."""
+    window = Window(int(wanted.intervals.lo_us[0]), int(wanted.intervals.hi_us[-1]))
+    if not wanted.exact and _width(months, window, wanted.intervals):
+        return 0
+    return round(sum(_share(row, window) for row in months))
 
 
 def _share(row: HistoryMonth, window: Window) -> float:

@@ -1,6 +1,6 @@
 """Figures of recorded values."""
 
-from cronaca.services.figures.service import DOUBT_BELOW, FigureService, resolved, value_of
+from cronaca.services.figures.service import DOUBT_BELOW, MOST_READ, FigureService, resolved, value_of
 from cronaca.services.figures.specs import (
     AS_SHOWN,
     Bin,
@@ -22,7 +22,8 @@ from cronaca.services.figures.specs import (
 )
 
 __all__ = [
-    "AS_SHOWN", "DOUBT_BELOW", "Bin", "ConfigurationSpec", "ExplainSpec", "Explained", "FigureResult",
-    "FigureService", "FigureSpec", "FigureTable", "FigureValue", "FiguresFound", "FiguresSpec",
-    "ResolvedWindow", "Scalar", "SplitSpec", "StateRow", "TagFigures", "WindowSpec", "resolved", "value_of",
+    "AS_SHOWN", "DOUBT_BELOW", "MOST_READ", "Bin", "ConfigurationSpec", "ExplainSpec", "Explained",
+    "FigureResult", "FigureService", "FigureSpec", "FigureTable", "FigureValue", "FiguresFound",
+    "FiguresSpec", "ResolvedWindow", "Scalar", "SplitSpec", "StateRow", "TagFigures", "WindowSpec",
+    "resolved", "value_of",
 ]  # fmt: skip

@@ -14,7 +14,7 @@ from typing import Final
 from cronaca.core import figures as core
 from cronaca.core.aggregates import Configuration, Intervals, status
 from cronaca.core.errors import InvalidInput
-from cronaca.core.model import Tag, ValueType, Window
+from cronaca.core.model import SECOND, Tag, ValueType, Window
 from cronaca.core.statistics import Histogram, Other, StateTime
 from cronaca.core.windows import (
     PlantCalendar,
@@ -38,6 +38,10 @@ from cronaca.services.figures.specs import Scalar
 MOST_VALUES: Final = 1_000_000
 DOUBT_BELOW: Final = 99.0
 """Percent of the time; common practice, no source: a loss that nobody would see in a mean."""
+MOST_READ: Final = 100_000_000
+"""Samples that one request may have read; the worker may read more."""
+_SURELY_FEW_US: Final = 10_000_000 * SECOND
+"""As long as all tags together are looked at for less, nothing has to be counted."""
 LARGE: Final = 300_000
 """Samples of one tag; figures of more are made one after the other."""
 
@@ -78,8 +82,11 @@ class FigureService:
     many percent of its time is marked."""
 
     def __init__(
-        self, store: Store, reader: FigureReader, now_us: Callable[[], int], doubt_below: float = DOUBT_BELOW
-    ) -> None:
+        self, store: Store, reader: FigureReader, now_us: Callable[[], int], doubt_below: float = DOUBT_BELOW,
+        most_read: int | None = None,
+    ) -> None:  # fmt: skip
+        """`most_read`: samples that one request may have read; None: any number."""
+        self._most_read = most_read
         self._store = store
         self._reader = reader
         self._now_us = now_us
@@ -90,6 +97,27 @@ class FigureService:
         """All figures of all tags over all windows. A figure that has no meaning for a tag is refused in its
         place; anything else that cannot be raises InvalidInput."""
         now_us = self.now_us()
+        plan = self._checked_plan(wanted, now_us)
+        asked = _Asked(wanted.figures, wanted.configuration, wanted.exact)
+        self._check_cost(dict.fromkeys(wanted.tags, asked), plan)
+        results: list[s.TagFigures] = []
+        for i in range(len(plan.windows)):
+            results += self._over_window(wanted, plan, i)
+        windows = tuple(resolved(w, plan.calendar) for w in plan.windows)
+        return s.FiguresFound(now_us, windows, tuple(results))
+
+    def fixed(self, wanted: s.FiguresSpec) -> s.FiguresSpec:
+        """The same request with windows that stay what they are now. Raises InvalidInput as `compute` does,
+        but for what a request may read."""
+        plan = self._checked_plan(wanted, self.now_us())
+        windows = (
+            spec if spec.start_us is not None and spec.end_us is not None
+            else s.WindowSpec(start_us=window.start_us, end_us=window.end_us, split=spec.split)
+            for spec, window in zip(wanted.windows, plan.windows, strict=True)
+        )  # fmt: skip
+        return replace(wanted, windows=tuple(windows))
+
+    def _checked_plan(self, wanted: s.FiguresSpec, now_us: int) -> _Plan:
         others = [one.other for one in wanted.figures if one.other is not None]
         named = {uid: wanted.archives.get(uid, wanted.archive) for uid in [*wanted.tags, *others]}
         plan = self._plan(named, wanted.windows, now_us)
@@ -98,11 +126,7 @@ class FigureService:
             raise InvalidInput(
                 "windows", f"this makes more than {MOST_VALUES:,} values", "Ask for fewer, or split less."
             )
-        results: list[s.TagFigures] = []
-        for i in range(len(plan.windows)):
-            results += self._over_window(wanted, plan, i)
-        windows = tuple(resolved(w, plan.calendar) for w in plan.windows)
-        return s.FiguresFound(now_us, windows, tuple(results))
+        return plan
 
     def compute_each(
         self, asked: Mapping[str, Sequence[s.FigureSpec]], window: s.WindowSpec,
@@ -116,6 +140,7 @@ class FigureService:
         if len(plan.intervals[0]) * len(figures) > MOST_VALUES:
             raise InvalidInput("window", f"this makes more than {MOST_VALUES:,} values", "Split it less.")
         specs = {uid: _Asked(some, configuration, exact) for uid, some in asked.items()}
+        self._check_cost(specs, plan)
         return resolved(plan.windows[0], plan.calendar), self._each(specs, plan, 0)
 
     def now_us(self) -> int:
@@ -151,6 +176,25 @@ class FigureService:
             result=found.result, unit=tag.unit, path=read.path,
         )  # fmt: skip
         return s.Explained(made, tag, plan.calendar, self._named(tag, _codes(made)))
+
+    def _check_cost(self, asked: Mapping[str, _Asked], plan: _Plan) -> None:
+        """Raises InvalidInput where more samples had to be read than one request may: before any is read."""
+        length_us = len(asked) * sum(window.length_us for window in plan.windows)
+        if self._most_read is None or length_us < _SURELY_FEW_US:
+            return
+        wanted = [
+            Wanted(plan.tags[uid], plan.archive_ids[uid], intervals, exact)
+            for uid, one in asked.items()
+            for exact in {job.exact for job in _jobs(one, plan.tags[uid], {})}
+            for intervals in plan.intervals
+        ]
+        samples = self._reader.estimate(wanted)
+        if samples > self._most_read:
+            raise InvalidInput(
+                "windows", f"about {samples:,} samples would have to be read",
+                f"Ask for fewer tags or shorter windows: at most {self._most_read:,} samples at once. A file "
+                "made in the background (POST /api/jobs, compute_figures) may rest on more.",
+            )  # fmt: skip
 
     def _over_window(self, wanted: s.FiguresSpec, plan: _Plan, window: int) -> list[s.TagFigures]:
         asked = _Asked(wanted.figures, wanted.configuration, wanted.exact)

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import Final
 
 from cronaca.core.access import EVERYTHING, Permission, Permitted
-from cronaca.core.errors import InvalidInput, NotPermitted, Overloaded
-from cronaca.core.jobs import ExportSamples, JobState, Queue, to_text
+from cronaca.core.errors import InvalidInput, NotPermitted
+from cronaca.core.jobs import JobState, Queue
 from cronaca.core.model import Window
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
@@ -17,14 +17,15 @@ from cronaca.logbook import jobs
 from cronaca.logbook.jobs import JobRow, NewJob
 from cronaca.plant.site import find_plant
 from cronaca.services.acting import Act, act
+from cronaca.services.figures import FigureService, FiguresSpec
 from cronaca.services.history_files import histories_to_export
 from cronaca.services.jobs.for_people import tag_names
+from cronaca.services.jobs.specs import ComputeFigures, ExportSamples, JobSpec, to_text
 
 MOST_TAGS: Final = 10_000
 MOST_OPEN: Final = 20
 """Jobs of one person that wait or run."""
 _OPEN: Final = (JobState.WAITING, JobState.RUNNING)
-_AGAIN_S: Final = 60
 
 
 def may_still(_person: str, permission: Permission) -> bool:
@@ -34,7 +35,7 @@ def may_still(_person: str, permission: Permission) -> bool:
 
 def ask_export(store: Store, who: Permitted, spec: ExportSamples) -> str:
     """Has the samples written to a file; returns the uid of the job. What cannot be exported is refused at
-    once: raises InvalidInput, and Overloaded when the person has many jobs already."""
+    once: raises InvalidInput, also when many jobs of the person are under way."""
     if not spec.tags:
         raise InvalidInput("tags", "there are none", "Name at least one tag.")
     if len(set(spec.tags)) != len(spec.tags):
@@ -42,10 +43,27 @@ def ask_export(store: Store, who: Permitted, spec: ExportSamples) -> str:
     window = Window.parse(spec.start_us, spec.end_us, "start_us", "end_us")
     if not histories_to_export(store, tag_names(store, spec.tags), spec.archive):
         raise InvalidInput("tags", "none of them is recorded there", "Choose tags that are recorded.")
+    name = f"samples_{_text(store, window.start_us)}_to_{_text(store, window.end_us)}"
+    content = {"tags": len(spec.tags), "form": spec.form.value}
+    return _add(store, who, spec, name, content)
+
+
+def ask_figures(store: Store, who: Permitted, figures: FigureService, wanted: FiguresSpec) -> str:
+    """Has figures written to a CSV file, of windows as they are now; returns the uid of the job. Raises as
+    `ask_export` does."""
+    fixed = figures.fixed(wanted)
+    name = f"figures_{_text(store, time.time_ns() // 1000)}"
+    content = {"tags": len(fixed.tags), "figures": [one.stat for one in fixed.figures]}
+    return _add(store, who, ComputeFigures(fixed), name, content)
+
+
+def _text(store: Store, at_us: int) -> str:
     with store.snapshot() as tx:
         plant = find_plant(tx)
-    zone = "UTC" if plant is None else plant.zone
-    name = f"samples_{basic_text(window.start_us, zone)}_to_{basic_text(window.end_us, zone)}"
+    return basic_text(at_us, "UTC" if plant is None else plant.zone)
+
+
+def _add(store: Store, who: Permitted, spec: JobSpec, name: str, content: Mapping[str, object]) -> str:
     new = NewJob(
         Queue.PEOPLE, spec.kind, to_text(spec), who.actor.name, who.permission.value,
         time.time_ns() // 1000, name,
@@ -53,9 +71,11 @@ def ask_export(store: Store, who: Permitted, spec: ExportSamples) -> str:
 
     def work(tx: Transaction, by: Act) -> str:
         if jobs.count_open(tx, by.person) >= MOST_OPEN:
-            raise Overloaded("the worker", _AGAIN_S)
+            raise InvalidInput(
+                "kind", f"{MOST_OPEN} of your jobs are under way", "Wait until one has ended, or cancel one."
+            )
         jobs.add_job(tx, new)
-        by.note("job", new.uid, None, {"name": name, "tags": len(spec.tags), "form": spec.form.value})
+        by.note("job", new.uid, None, {"name": name, **content})
         return new.uid
 
     return act(store, who, work)

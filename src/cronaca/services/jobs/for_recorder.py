@@ -10,7 +10,7 @@ from typing import Final
 from cronaca.core.access import Permission
 from cronaca.core.codec.batch import Batch, HistoryKey, decode_batch, encode_batch
 from cronaca.core.errors import CorruptPayload, InvalidInput
-from cronaca.core.jobs import FillGap, JobSpec, JobState, Queue, Recall, Taker, to_text
+from cronaca.core.jobs import JobState, Queue
 from cronaca.core.loggers import OnChange, Periodic
 from cronaca.core.model import Series, ValueType, Window
 from cronaca.core.ports import MissedReadings, Remembered
@@ -20,6 +20,7 @@ from cronaca.history.write.backfill import RECORDER, StoreBackfill
 from cronaca.logbook import jobs
 from cronaca.logbook.jobs import NewJob
 from cronaca.services.jobs.runner import Doing, Handler, Outcome
+from cronaca.services.jobs.specs import FillGap, JobSpec, Recall, Taker, to_text
 
 _HEAD: Final = struct.Struct("<qB")
 """Of an answer: until when all is known, and the type of the values."""

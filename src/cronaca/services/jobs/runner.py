@@ -12,11 +12,12 @@ from typing import Any, Final
 
 from cronaca.core.access import Permission
 from cronaca.core.errors import Cancelled, CronacaError, NotPermitted, StoreError
-from cronaca.core.jobs import JobSpec, JobState, Queue, from_text
+from cronaca.core.jobs import JobState, Queue
 from cronaca.core.model import DAY
 from cronaca.db import Store
 from cronaca.logbook import jobs
 from cronaca.logbook.jobs import ClaimedJob, Ending
+from cronaca.services.jobs.specs import JobSpec, from_text
 
 _SAY_S: Final = 0.5
 """So often at most a job says how far it is."""

@@ -60,7 +60,15 @@ function Actions({ job, onProblem }: Pick<FileItemProps, 'job' | 'onProblem'>): 
     onSettled: () => queries.invalidateQueries({ queryKey: [JOBS] }),
   });
   return (
-    <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap', flex: '0 1 200px', justifyContent: { md: 'flex-end' } }}>
+    <Box
+      sx={{
+        display: 'flex',
+        gap: 1,
+        flexWrap: 'wrap',
+        flex: '0 1 200px',
+        justifyContent: { md: 'flex-end' },
+      }}
+    >
       {job.file_name !== '' && (
         <Button size="small" component="a" href={fileLink(job)} download>
           Download

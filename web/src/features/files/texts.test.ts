@@ -36,14 +36,21 @@ describe('what a file holds', () => {
   };
 
   it('says how many tags, the stretch, and the format', () => {
-    expect(contentText({ export: asked } as Job, 'UTC')).toBe(
+    expect(contentText({ export: asked, figures: null } as Job, 'UTC')).toBe(
       '1 tag, Thu 28 May 20:26:40 – Thu 28 May 20:27:40, CSV',
     );
     const many = { ...asked, tag_count: 12_000, archive: 'Long term', form: 'parquet' };
-    expect(contentText({ export: many } as Job, 'UTC')).toMatch(/^12,000 tags, .*, Long term, PARQUET$/);
+    expect(contentText({ export: many, figures: null } as Job, 'UTC')).toMatch(
+      /^12,000 tags, .*, Long term, PARQUET$/,
+    );
+  });
+
+  it('names the figures', () => {
+    const figures = { tag_count: 2, stats: ['Average', 'Percentile'] };
+    expect(contentText({ export: null, figures } as Job, 'UTC')).toBe('2 tags, Average, Percentile, CSV');
   });
 
   it('is the name of the file where this version does not know what it is', () => {
-    expect(contentText({ export: null, name: 'samples' } as Job, 'UTC')).toBe('samples');
+    expect(contentText({ export: null, figures: null, name: 'samples' } as Job, 'UTC')).toBe('samples');
   });
 });

@@ -11,11 +11,16 @@ const STATES = {
 } as const;
 const UNITS = ['B', 'kB', 'MB', 'GB'] as const;
 
+function tagsText(count: number): string {
+  return count === 1 ? '1 tag' : `${count.toLocaleString('en')} tags`;
+}
+
 /** What a file holds. */
 export function contentText(job: Job, zone: string): string {
+  if (job.figures !== null) return `${tagsText(job.figures.tag_count)}, ${job.figures.stats.join(', ')}, CSV`;
   const found = job.export;
   if (found === null) return job.name;
-  const tags = found.tag_count === 1 ? '1 tag' : `${found.tag_count.toLocaleString('en')} tags`;
+  const tags = tagsText(found.tag_count);
   const [start, end] = [found.start_us, found.end_us].map((us) => momentText(Number(us), zone));
   const archive = found.archive === '' ? '' : `, ${found.archive}`;
   return `${tags}, ${start} – ${end}${archive}, ${found.form.toUpperCase()}`;
