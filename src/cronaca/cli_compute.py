@@ -77,8 +77,8 @@ def compute(
     )  # fmt: skip
     intervals = by_duration(_instant("start", start), _instant("end", end), _length(interval))
     series, texts = read_samples(file, zone, None if kind is None else ValueType[kind.name])
-    found = process_all(stat, Samples(series), intervals, configuration)
-    rows = [row for name in stat for row in _rows(name, found[name], series.value_type, texts)]
+    results = process_all(stat, Samples(series), intervals, configuration)
+    rows = [row for name in stat for row in _rows(name, results[name], series.value_type, texts)]
     if output is Format.JSON:
         typer.echo(json.dumps(rows, indent=1, allow_nan=False))
     else:
@@ -89,12 +89,12 @@ def compute(
 
 def _instant(field: str, text: str) -> int:
     try:
-        found = datetime.fromisoformat(text)
+        moment = datetime.fromisoformat(text)
     except ValueError as exc:
         raise InvalidInput(field, f"{text!r} is no time", "Write it like 2026-03-01T06:00:00Z.") from exc
-    if found.tzinfo is None:
+    if moment.tzinfo is None:
         raise InvalidInput(field, f"{text!r} has no zone", "Add Z, or an offset such as +01:00.")
-    since = found - datetime(1970, 1, 1, tzinfo=UTC)
+    since = moment - datetime(1970, 1, 1, tzinfo=UTC)
     return (since.days * 86_400 + since.seconds) * SECOND + since.microseconds
 
 
@@ -110,19 +110,19 @@ def _length(text: str) -> int:
             "Write days: P30D, P365D.",
         )  # fmt: skip
     try:
-        found = _SPANS.validate_python(text)
+        length = _SPANS.validate_python(text)
     except ValidationError as exc:
         raise problem from exc
-    if found <= timedelta(0):
+    if length <= timedelta(0):
         raise problem
-    return found // timedelta(microseconds=1)
+    return length // timedelta(microseconds=1)
 
 
-def _rows(name: str, found: Processed, kind: ValueType, texts: list[str]) -> list[Row]:
+def _rows(name: str, results: Processed, kind: ValueType, texts: list[str]) -> list[Row]:
     rows = []
-    for i, code in enumerate(found.codes.tolist()):
-        times = [_text(int(column[i])) for column in (found.begin_us, found.end_us, found.ts_us)]
-        value = _shown(name, found.value(i), kind, texts)
+    for i, code in enumerate(results.codes.tolist()):
+        times = [_text(int(column[i])) for column in (results.begin_us, results.end_us, results.ts_us)]
+        value = _shown(name, results.value(i), kind, texts)
         cells = (name, *times, value, status.severity_name(code), f"{code:08X}")
         rows.append(dict(zip(_COLUMNS, cells, strict=True)))
     return rows

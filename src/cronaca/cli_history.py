@@ -131,14 +131,14 @@ def stats(
     with _store() as store, store.snapshot() as tx:
         sizes, disk = list_sizes(tx), size_on_disk(tx)
     table = Table("tag", "archive", "samples", "segments", "MB", "bytes/sample")
-    for one in sizes[:most]:
-        ratio = one.bytes_per_sample
+    for size in sizes[:most]:
+        ratio = size.bytes_per_sample
         table.add_row(
-            one.tag, one.archive, f"{one.samples:,}", f"{one.segments:,}",
-            f"{(one.bytes + one.rollup_bytes) / 1e6:.2f}", "" if ratio is None else f"{ratio:.3f}",
+            size.tag, size.archive, f"{size.samples:,}", f"{size.segments:,}",
+            f"{(size.bytes + size.rollup_bytes) / 1e6:.2f}", "" if ratio is None else f"{ratio:.3f}",
         )  # fmt: skip
     Console().print(table)
-    samples = sum(one.samples for one in sizes)
+    samples = sum(size.samples for size in sizes)
     typer.echo(f"{len(sizes)} histories, {samples:,} samples, {disk / 1e6:,.1f} MB on disk", nl=False)
     typer.echo(f", {disk / samples:.3f} bytes a sample" if samples else "")
 
@@ -176,8 +176,8 @@ def retention_(
                 known.keep_bytes if keep_gb is None else int(keep_gb * 1e9) or None,
                 known.thin if thin is None else thin,
             )
-            found = retention.plan(tx, archive_id, policy, _now_us())
-        _show_plan(found)
+            preview = retention.plan(tx, archive_id, policy, _now_us())
+        _show_plan(preview)
         if save:
             with store.transaction() as tx:
                 retention.put_policy(tx, archive_id, policy)
@@ -187,20 +187,20 @@ def retention_(
             typer.echo(f"{done.samples:,} samples deleted.")
         with store.snapshot() as tx:
             gone = retention.list_gone(tx, archive_id)
-    for one in gone[-_LISTED:]:
-        before = _day(one.before_us)
-        what = f"{one.samples:,} samples of {one.month} before {before} {one.how}"
-        typer.echo(f"  {_day(one.created_us)}: {what}")
+    for entry in gone[-_LISTED:]:
+        before = _day(entry.before_us)
+        what = f"{entry.samples:,} samples of {entry.month} before {before} {entry.how}"
+        typer.echo(f"  {_day(entry.created_us)}: {what}")
 
 
-def _show_plan(found: retention.Plan) -> None:
-    if found.cut_us is None or not found.doomed:
+def _show_plan(plan: retention.Plan) -> None:
+    if plan.cut_us is None or not plan.doomed:
         typer.echo("Nothing would be deleted now.")
         return
-    what = "thinned to summaries" if found.thin else "deleted"
-    typer.echo(f"{found.samples:,} samples before {_day(found.cut_us)} UTC would be {what}:")
-    for one in found.doomed:
-        typer.echo(f"  {one.month}: {one.samples:,} samples, about {one.bytes / 1e6:,.1f} MB")
+    what = "thinned to summaries" if plan.thin else "deleted"
+    typer.echo(f"{plan.samples:,} samples before {_day(plan.cut_us)} UTC would be {what}:")
+    for part in plan.doomed:
+        typer.echo(f"  {part.month}: {part.samples:,} samples, about {part.bytes / 1e6:,.1f} MB")
 
 
 def _day(ts_us: int) -> str:

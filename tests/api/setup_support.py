@@ -37,18 +37,18 @@ class Api:
         return str(self.refused(method, path, body)["errors"][0]["field"])
 
 
-def tag(source: Json, name: str = "Line 5 temperature", address: int = 0, **facts: Any) -> Json:  # noqa: ANN401
+def tag(source: Json, name: str = "Line 5 temperature", address: int = 0, **fields: Any) -> Json:  # noqa: ANN401
     place = {"table": "input_register", "address": address, "data_type": "float32"}
-    return {"name": name, "source": source["uid"], "address": place, "unit": "°C", **facts}
+    return {"name": name, "source": source["uid"], "address": place, "unit": "°C", **fields}
 
 
-def add(api: Api, source: Json, count: int = 1, **facts: Any) -> list[str]:  # noqa: ANN401
+def add(api: Api, source: Json, count: int = 1, **fields: Any) -> list[str]:  # noqa: ANN401
     body = {
-        "tags": [tag(source, "Line 5 value {n:2}" if count > 1 else "Line 5 value", **facts)],
+        "tags": [tag(source, "Line 5 value {n:2}" if count > 1 else "Line 5 value", **fields)],
         "count": count,
     }
     return list(api.ok("POST", "/setup/tags", body)["uids"])
 
 
-def logger(archive: Json, *tags: str, **facts: object) -> Json:
-    return {"name": "Line 5 changes", "archive": archive["uid"], "mode": "on_change", "tags": tags, **facts}
+def logger(archive: Json, *tags: str, **fields: object) -> Json:
+    return {"name": "Line 5 changes", "archive": archive["uid"], "mode": "on_change", "tags": tags, **fields}

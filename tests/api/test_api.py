@@ -76,8 +76,8 @@ class TestCurves:
         about = json.loads(stream.schema.metadata[b"cronaca"])
         rows = json.loads(stream.schema.metadata[b"cronaca_rows"])
         batches = list(stream)
-        for series, facts, count, batch in zip(body["series"], about["series"], rows, batches, strict=True):
-            assert {k: v for k, v in series.items() if k not in ("t_us", "v", "q")} == facts
+        for series, details, count, batch in zip(body["series"], about["series"], rows, batches, strict=True):
+            assert {k: v for k, v in series.items() if k not in ("t_us", "v", "q")} == details
             assert batch.num_rows == count == len(series["t_us"])
             assert batch["t"].to_pylist() == [int(t) for t in series["t_us"]]
             assert batch["v"].to_pylist() == series["v"]

@@ -22,9 +22,9 @@ def calculated(api: Api) -> Json:
     )
 
 
-def wanted(calculated: Json, formula: str, inputs: Json, name: str = "Product", **facts: Any) -> Json:  # noqa: ANN401
+def wanted(calculated: Json, formula: str, inputs: Json, name: str = "Product", **fields: Any) -> Json:  # noqa: ANN401
     place = {"kind": "formula", "formula": formula, "inputs": inputs}
-    return {"tags": [{"name": name, "source": calculated["uid"], "address": place, **facts}]}
+    return {"tags": [{"name": name, "source": calculated["uid"], "address": place, **fields}]}
 
 
 def one(calculated: Json, place: Json) -> Json:
@@ -78,7 +78,7 @@ class TestFormulas:
         assert (row["address"]["figure"], row["address"]["window"]) == ("Percentile", 1800)
 
     @pytest.mark.parametrize(
-        ("facts", "field", "says"),
+        ("fields", "field", "says"),
         [
             ({"figure": "Nothing"}, "stat", "is no figure"),
             ({"figure": "Histogram"}, "figure", "is not a number of one tag"),
@@ -89,10 +89,10 @@ class TestFormulas:
         ],
     )
     def test_one_that_cannot_be_is_refused(
-        self, api: Api, source: Json, calculated: Json, facts: Json, field: str, says: str
+        self, api: Api, source: Json, calculated: Json, fields: Json, field: str, says: str
     ) -> None:
         (a,) = add(api, source)
-        place = {"kind": "figure", "inputs": {"input": a}, "figure": "Travel", "window": 600, **facts}
+        place = {"kind": "figure", "inputs": {"input": a}, "figure": "Travel", "window": 600, **fields}
         refused = api.refused("POST", "/setup/tags", one(calculated, place))
         assert says in json.dumps(refused)
         assert field in json.dumps(refused["errors"])
@@ -230,7 +230,7 @@ class TestWhatLoggersFollow:
         assert left["when"]["tag"] is None
 
     @pytest.mark.parametrize(
-        ("facts", "field"),
+        ("fields", "field"),
         [
             ({"mode": "around", "trigger": {}, "before_us": 0, "after_us": 0}, "after_us"),
             ({"mode": "around", "trigger": {}, "before_us": -1, "after_us": 1}, "before_us"),
@@ -239,19 +239,19 @@ class TestWhatLoggersFollow:
         ],
     )
     def test_what_cannot_be_names_its_field(
-        self, api: Api, source: Json, archive: Json, facts: Json, field: str
+        self, api: Api, source: Json, archive: Json, fields: Json, field: str
     ) -> None:
         (a,) = add(api, source)
-        assert api.field("POST", "/setup/loggers", logger(archive, a, **facts)) == field
+        assert api.field("POST", "/setup/loggers", logger(archive, a, **fields)) == field
 
     def test_around_a_trigger_keeps_only_what_it_uses(
         self, api: Api, source: Json, archive: Json, store: Store
     ) -> None:
         a, b = add(api, source, 2)
-        facts = {"mode": "around", "trigger": {"tag": b}, "before_us": 5 * SECOND, "after_us": SECOND}
-        wrong = logger(archive, a, **facts, rule={"width": 3})
+        fields = {"mode": "around", "trigger": {"tag": b}, "before_us": 5 * SECOND, "after_us": SECOND}
+        wrong = logger(archive, a, **fields, rule={"width": 3})
         assert api.field("POST", "/setup/loggers", wrong) == "rule", "a field of another mode"
-        made = api.ok("POST", "/setup/loggers", logger(archive, a, **facts))
+        made = api.ok("POST", "/setup/loggers", logger(archive, a, **fields))
         assert made["text"] == "full detail around its trigger"
         with store.snapshot() as tx:
             (found,) = read_setup(tx).loggers

@@ -56,10 +56,10 @@ class Drawn:
         }  # fmt: skip
         answer = self.client.get("/api/series/curves", params=params, headers={"accept": ARROW})
         stream = pa.ipc.open_stream(io.BytesIO(answer.content))
-        (facts,) = json.loads(stream.schema.metadata[b"cronaca"])["series"]
+        (details,) = json.loads(stream.schema.metadata[b"cronaca"])["series"]
         table = stream.read_all()
         columns = [table.column(name).to_numpy() for name in ("t", "v", "q")]
-        return Series(ValueType.FLOAT, *columns), int(facts["bucket_us"])
+        return Series(ValueType.FLOAT, *columns), int(details["bucket_us"])
 
 
 def extremes(series: Series, window: Window, width: int) -> tuple[np.ndarray, np.ndarray]:

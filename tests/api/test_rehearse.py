@@ -41,7 +41,7 @@ class TestRehearsal:
         assert "contact" in found["advice"]["reason"]
 
     @pytest.mark.parametrize(
-        ("facts", "field"),
+        ("fields", "field"),
         [
             ({"generator": {"shape": "spiral"}}, "generator.shape"),
             ({"csv": "time,value\n"}, "csv"),
@@ -49,8 +49,8 @@ class TestRehearsal:
             ({"csv": "x", "generator": {"shape": "sine"}}, "tag"),
         ],
     )
-    def test_bad_material_is_refused(self, api: Api, facts: Json, field: str) -> None:
-        assert api.field("POST", "/setup/rehearse", {**facts, "rules": [{}]}) == field
+    def test_bad_material_is_refused(self, api: Api, fields: Json, field: str) -> None:
+        assert api.field("POST", "/setup/rehearse", {**fields, "rules": [{}]}) == field
 
 
 def test_a_hole_in_recorded_history_is_not_rehearsed_across(plant: Plant) -> None:

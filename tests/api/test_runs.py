@@ -20,8 +20,8 @@ from tests.api.setup_support import Api, Json, add, logger
 from tests.support.builders import NOW, a_flush
 
 
-def rule(name: str = "Line 5 lot", **facts: object) -> Json:
-    return {"name": name, "origin": "change", **facts}
+def rule(name: str = "Line 5 lot", **fields: object) -> Json:
+    return {"name": name, "origin": "change", **fields}
 
 
 class TestRules:

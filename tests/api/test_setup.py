@@ -59,7 +59,7 @@ class TestSources:
             assert not tx.fetch("SELECT * FROM source_secret")
 
     @pytest.mark.parametrize(
-        ("facts", "field"),
+        ("fields", "field"),
         [
             ({"name": " "}, "name"),
             ({"name": "a\nb"}, "name"),
@@ -71,8 +71,8 @@ class TestSources:
             ({"config": {"host": "h", "colour": "red"}}, "config.colour"),
         ],
     )
-    def test_bad_facts_name_their_field_and_write_nothing(self, api: Api, facts: Json, field: str) -> None:
-        assert api.field("POST", "/setup/sources", {**MODBUS, **facts}) == field
+    def test_bad_fields_name_their_field_and_write_nothing(self, api: Api, fields: Json, field: str) -> None:
+        assert api.field("POST", "/setup/sources", {**MODBUS, **fields}) == field
         assert api.ok("GET", "/setup/sources") == []
 
     def test_of_two_who_edit_the_later_is_told(self, api: Api, source: Json) -> None:
@@ -125,7 +125,7 @@ class TestTags:
         assert api.ok("GET", "/setup/tags", params={"search": "value 1"})["total"] == 2
 
     @pytest.mark.parametrize(
-        ("facts", "field"),
+        ("fields", "field"),
         [
             ({"name": ""}, "name"),
             ({"name": "x" * 250}, "name"),
@@ -140,9 +140,9 @@ class TestTags:
             ({"address": {"table": "input_register", "address": -1, "data_type": "int16"}}, "address"),
         ],
     )
-    def test_bad_facts_name_their_field(self, api: Api, source: Json, facts: Json, field: str) -> None:
+    def test_bad_fields_name_their_field(self, api: Api, source: Json, fields: Json, field: str) -> None:
         good = tag(source, "Good", 10)
-        assert api.field("POST", "/setup/tags", {"tags": [good, {**tag(source), **facts}]}) == field
+        assert api.field("POST", "/setup/tags", {"tags": [good, {**tag(source), **fields}]}) == field
         assert api.ok("GET", "/setup/tags")["total"] == 0, "all or none"
 
     def test_registers_are_not_read_as_two_things(self, api: Api, source: Json) -> None:
@@ -237,7 +237,7 @@ class TestTags:
 
 class TestLoggers:
     @pytest.mark.parametrize(
-        ("facts", "field"),
+        ("fields", "field"),
         [
             ({"name": ""}, "name"),
             ({"mode": "periodic", "interval_us": 1}, "interval_us"),
@@ -252,10 +252,10 @@ class TestLoggers:
         ],
     )
     def test_bad_rules_name_their_field(
-        self, api: Api, source: Json, archive: Json, facts: Json, field: str
+        self, api: Api, source: Json, archive: Json, fields: Json, field: str
     ) -> None:
         (uid,) = add(api, source)
-        assert api.field("POST", "/setup/loggers", {**logger(archive, uid), **facts}) == field
+        assert api.field("POST", "/setup/loggers", {**logger(archive, uid), **fields}) == field
         assert api.ok("GET", "/setup/loggers") == []
 
     def test_a_rule_without_a_meaning_for_a_member_is_refused(

@@ -82,8 +82,8 @@ class TestTwoPeople:
         page.get_by_role("button", name="Line 1 Cooler product moisture").click()
         page.get_by_label("Description").fill("Behind the cooler")
         (row,) = application.get("/api/setup/tags?search=Cooler%20product%20moisture")["tags"]
-        facts = {"uids": [row["uid"]], "attributes": {"decimals": 3}, "revisions": {}, "dry_run": False}
-        application.send("PATCH", "/api/setup/tags", facts)
+        body = {"uids": [row["uid"]], "attributes": {"decimals": 3}, "revisions": {}, "dry_run": False}
+        application.send("PATCH", "/api/setup/tags", body)
         page.get_by_role("button", name="Save").click()
         expect(page.get_by_text("The other version is in the form now")).to_be_visible()
         expect(page.get_by_label("Description")).to_have_value("Behind the cooler")

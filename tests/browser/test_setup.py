@@ -183,8 +183,8 @@ def test_the_new_tags_have_their_samples(application: Application) -> None:
         line = sources.list_rows(tx)[0]
         before = tags.list_rows(tx)[0].spec
     made = application.get("/api/setup/loggers")[0]
-    facts = TagSpec("Another door", line.uid, before.address, value_type=before.value_type)
-    (uid,) = application.store.run(lambda tx: tag_changes.add_tags(tx, [facts], by))
+    spec = TagSpec("Another door", line.uid, before.address, value_type=before.value_type)
+    (uid,) = application.store.run(lambda tx: tag_changes.add_tags(tx, [spec], by))
     started = time.time_ns() // 1000
     application.send("POST", f"/api/setup/loggers/{made['uid']}/members", {"add": [uid], "remove": []})
 

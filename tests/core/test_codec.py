@@ -130,14 +130,14 @@ def test_the_largest_integers_come_back(edge: int) -> None:
 
 def test_a_summary_counts_time_by_quality_and_ignores_bad_values() -> None:
     series = Series.of(ValueType.FLOAT, [0, 10, 30, 60], [5, 7, 99, 1], [q.GOOD, q.UNCERTAIN, q.BAD, q.GOOD])
-    facts = summarise(series)
-    assert (facts.low, facts.high, facts.samples) == (1, 7, 4)
-    assert (facts.good_us, facts.uncertain_us, facts.bad_us) == (10, 20, 30)
+    summary = summarise(series)
+    assert (summary.low, summary.high, summary.samples) == (1, 7, 4)
+    assert (summary.good_us, summary.uncertain_us, summary.bad_us) == (10, 20, 30)
 
 
 def test_a_summary_of_bad_values_has_no_extremes() -> None:
-    facts = summarise(Series.of(ValueType.FLOAT, [0, 1], [1, 2], [q.BAD, q.BAD]))
-    assert (facts.low, facts.high) == (None, None)
+    summary = summarise(Series.of(ValueType.FLOAT, [0, 1], [1, 2], [q.BAD, q.BAD]))
+    assert (summary.low, summary.high) == (None, None)
 
 
 class TestMerging:

@@ -36,18 +36,18 @@ def series(values: list[float | None], kind: ValueType = ValueType.FLOAT) -> Ser
 Settings = ChangeSettings | SwingingDoorSettings
 
 
-def kept(facts: Settings, values: list[float | None]) -> list[tuple[float, float | None]]:
+def kept(settings: Settings, values: list[float | None]) -> list[tuple[float, float | None]]:
     rule: Rule = (
-        ChangeRule(facts.checked())
-        if isinstance(facts, ChangeSettings)
-        else SwingingDoorRule(facts.checked())
+        ChangeRule(settings.checked())
+        if isinstance(settings, ChangeSettings)
+        else SwingingDoorRule(settings.checked())
     )
     found = replay(rule, series(values))
     bad = q.is_bad(found.quality)
     return [(t / SECOND, None if b else v) for t, v, b in zip(found.ts_us, found.values, bad, strict=True)]
 
 
-@pytest.mark.parametrize("facts,values,expected", [
+@pytest.mark.parametrize("settings,values,expected", [
     # without anything: each change, never an unchanged value again
     (ChangeSettings(), [1, 1, 2, 2, 2, 1], [(0, 1), (2, 2), (5, 1)]),
     # the deadband counts from the value kept, and is itself no change
@@ -78,14 +78,14 @@ def kept(facts: Settings, values: list[float | None]) -> list[tuple[float, float
     (SwingingDoorSettings(0.1), [0, 1, None, None, 2, 3], [(0, 0), (1, 1), (2, None), (4, 2), (5, 3)]),
 ])  # fmt: skip
 def test_by_hand(
-    facts: Settings,
+    settings: Settings,
     values: list[float | None],
     expected: list[tuple[float, float | None]],
 ) -> None:
-    assert kept(facts, values) == expected
+    assert kept(settings, values) == expected
 
 
-@pytest.mark.parametrize("facts,field", [
+@pytest.mark.parametrize("settings,field", [
     (ChangeSettings(deadband=-1), "deadband"), (ChangeSettings(deadband=float("nan")), "deadband"),
     (ChangeSettings(rate_limit_us=-1), "rate_limit"),
     (ChangeSettings(longest_silence_us=-1), "longest_silence"),
@@ -93,9 +93,9 @@ def test_by_hand(
     (ChangeSettings(keep_extremes=True), "keep_extremes"), (SwingingDoorSettings(0), "largest_error"),
     (SwingingDoorSettings(1, -1), "longest_silence"),
 ])  # fmt: skip
-def test_a_rule_that_means_nothing_names_its_field(facts: Settings, field: str) -> None:
+def test_a_rule_that_means_nothing_names_its_field(settings: Settings, field: str) -> None:
     with pytest.raises(InvalidInput) as error:
-        facts.checked()
+        settings.checked()
     assert error.value.field == field
 
 
@@ -114,21 +114,21 @@ change_facts = st.builds(
 
 @given(change_facts, st.booleans(), signals)
 def test_what_is_kept_is_in_order_and_never_says_the_same_twice(
-    facts: ChangeSettings, extremes: bool, values: list[float | None]
+    settings: ChangeSettings, extremes: bool, values: list[float | None]
 ) -> None:
-    facts = with_extremes(facts, extremes)
-    found = replay(ChangeRule(facts), series(values))
+    settings = with_extremes(settings, extremes)
+    found = replay(ChangeRule(settings), series(values))
     assert (np.diff(found.ts_us) > 0).all()
-    if not facts.longest_silence_us and not facts.bridge and not facts.stamp_kept:
+    if not settings.longest_silence_us and not settings.bridge and not settings.stamp_kept:
         pairs = list(zip(found.values, q.is_bad(found.quality), strict=True))
         for (v0, b0), (v1, b1) in pairwise(pairs):
-            assert b0 != b1 or abs(v1 - v0) > facts.deadband
+            assert b0 != b1 or abs(v1 - v0) > settings.deadband
 
 
-def with_extremes(facts: ChangeSettings, extremes: bool) -> ChangeSettings:
+def with_extremes(settings: ChangeSettings, extremes: bool) -> ChangeSettings:
     return ChangeSettings(
-        facts.deadband, facts.rate_limit_us, extremes and facts.rate_limit_us > 0, facts.stamp_kept,
-        facts.longest_silence_us, facts.bridge,
+        settings.deadband, settings.rate_limit_us, extremes and settings.rate_limit_us > 0,
+        settings.stamp_kept, settings.longest_silence_us, settings.bridge,
     )  # fmt: skip
 
 
@@ -164,12 +164,12 @@ def test_with_a_limit_changes_are_that_far_apart_and_no_extreme_is_lost(
 
 @given(change_facts, st.booleans(), signals, st.integers(1, 3))
 def test_time_that_passes_meanwhile_changes_nothing(
-    facts: ChangeSettings, extremes: bool, values: list[float | None], ticks: int
+    settings: ChangeSettings, extremes: bool, values: list[float | None], ticks: int
 ) -> None:
     """A recorder asks again and again; a rehearsal only offers the readings."""
-    facts = with_extremes(facts, extremes)
+    settings = with_extremes(settings, extremes)
     readings = series(values)
-    rule, found = ChangeRule(facts), []
+    rule, found = ChangeRule(settings), []
     columns = (readings.ts_us.tolist(), readings.values.tolist(), readings.quality.tolist())
     for reading in map(Sample, *columns):
         held = rule.holds_since_us
@@ -179,7 +179,7 @@ def test_time_that_passes_meanwhile_changes_nothing(
             found += more
         found += rule.offer(reading)
     found += rule.finish()
-    alone = replay(ChangeRule(facts), readings)
+    alone = replay(ChangeRule(settings), readings)
     assert [one.ts_us for one in found] == alone.ts_us.tolist()
 
 
@@ -201,14 +201,14 @@ rough_signals = st.lists(
     rough_signals, st.lists(st.integers(0, 80), max_size=3),
 )  # fmt: skip
 def test_many_at_once_are_decided_as_one_by_one(
-    facts: Settings, signal: list[tuple[int, float, int]], cuts: list[int]
+    settings: Settings, signal: list[tuple[int, float, int]], cuts: list[int]
 ) -> None:
     times = np.cumsum([SECOND * step for step, _, _ in signal], dtype=np.int64)
     readings = SampleLists(
         times.tolist(), [value for _, value, _ in signal], [worth for _, _, worth in signal]
     )
-    slow: Rule = ChangeRule(facts) if isinstance(facts, ChangeSettings) else SwingingDoorRule(facts)
-    quick: Rule = ChangeRule(facts) if isinstance(facts, ChangeSettings) else SwingingDoorRule(facts)
+    slow: Rule = ChangeRule(settings) if isinstance(settings, ChangeSettings) else SwingingDoorRule(settings)
+    quick: Rule = ChangeRule(settings) if isinstance(settings, ChangeSettings) else SwingingDoorRule(settings)
     expected, found = SampleLists([], [], []), SampleLists([], [], [])
     for place in range(len(signal)):
         expected.add(slow.offer(readings.at(place)))

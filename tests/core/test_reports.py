@@ -75,9 +75,9 @@ def test_gaps_are_not_covered_and_bad_values_are() -> None:
     ],
 )
 def test_what_cannot_be_reported_is_refused(changes: dict[str, object], field: str) -> None:
-    facts = {"name": "Shift", "kind": "Line", "lines": (("Damper", "Travel"),), **changes}
+    fields = {"name": "Shift", "kind": "Line", "lines": (("Damper", "Travel"),), **changes}
     with pytest.raises(InvalidInput) as caught:
-        ReportSpec(**facts).checked()  # type: ignore[arg-type]
+        ReportSpec(**fields).checked()  # type: ignore[arg-type]
     assert caught.value.field == field
 
 

@@ -26,7 +26,7 @@ def test_a_rule_keeps_what_its_origin_uses() -> None:
 
 
 @pytest.mark.parametrize(
-    ("facts", "field"),
+    ("spec", "field"),
     [
         (RunRuleSpec("x", RunOrigin.PERSON), "origin"),
         (RunRuleSpec("x", RunOrigin.TAG), "tag"),
@@ -38,9 +38,9 @@ def test_a_rule_keeps_what_its_origin_uses() -> None:
         ),
     ],
 )
-def test_a_rule_that_means_nothing_names_its_field(facts: RunRuleSpec, field: str) -> None:
+def test_a_rule_that_means_nothing_names_its_field(spec: RunRuleSpec, field: str) -> None:
     with pytest.raises(InvalidInput) as refused:
-        facts.checked()
+        spec.checked()
     assert refused.value.field == field
     assert refused.value.remedy
 

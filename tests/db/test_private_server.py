@@ -79,9 +79,9 @@ class TestAccount:
         server.stop()
         for path in [folder / "mariadb", *(folder / "mariadb").rglob("*"), *elsewhere.rglob("*")]:
             os.chown(path, 0, 0)
-        facts = json.loads((folder / "mariadb" / "server.json").read_text())
-        del facts["admin_password"]
-        (folder / "mariadb" / "server.json").write_text(json.dumps(facts))
+        state = json.loads((folder / "mariadb" / "server.json").read_text())
+        del state["admin_password"]
+        (folder / "mariadb" / "server.json").write_text(json.dumps(state))
         again = PrivateServer(folder / "mariadb")
         store = Store(again.start())
         try:

@@ -15,8 +15,8 @@ from cronaca.recorder.drivers.generator import GeneratorDriver
 from tests.support.builders import NOW, FixedClock, a_tag
 
 
-def generated(tag_id: int, kind: ValueType = ValueType.FLOAT, **facts: object) -> Tag:
-    return a_tag(f"signal {tag_id}", kind, tag_id=tag_id, address=json.dumps(facts))
+def generated(tag_id: int, kind: ValueType = ValueType.FLOAT, **fields: object) -> Tag:
+    return a_tag(f"signal {tag_id}", kind, tag_id=tag_id, address=json.dumps(fields))
 
 
 async def test_each_tag_has_its_signal_in_its_own_type() -> None:

@@ -20,8 +20,8 @@ from tests.support.builders import a_tag
 BOOLEAN, INTEGER, FLOAT = ValueType.BOOLEAN, ValueType.INTEGER, ValueType.FLOAT
 
 
-def internal(tag_id: int, kind: ValueType = FLOAT, **facts: object) -> Tag:
-    return a_tag(f"set point {tag_id}", kind, tag_id=tag_id, address=json.dumps(facts))
+def internal(tag_id: int, kind: ValueType = FLOAT, **fields: object) -> Tag:
+    return a_tag(f"set point {tag_id}", kind, tag_id=tag_id, address=json.dumps(fields))
 
 
 async def value(driver: InternalDriver, tag: Tag) -> float | int | bool | None:

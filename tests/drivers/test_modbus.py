@@ -95,7 +95,7 @@ class TestAddress:
         assert parse_address(address.to_json(), ValueType.FLOAT) == address
 
     @pytest.mark.parametrize(
-        "facts",
+        "fields",
         [
             {},
             {"table": "moon", "address": 0, "data_type": "int16"},
@@ -105,9 +105,9 @@ class TestAddress:
             {"table": "input_register", "address": 0, "data_type": "int16", "scale": 0.1},
         ],
     )
-    def test_an_unusable_address_is_refused_with_a_remedy(self, facts: dict[str, object]) -> None:
+    def test_an_unusable_address_is_refused_with_a_remedy(self, fields: dict[str, object]) -> None:
         with pytest.raises(InvalidInput) as refused:
-            parse_address(json.dumps(facts), ValueType.INTEGER)
+            parse_address(json.dumps(fields), ValueType.INTEGER)
         assert refused.value.field == "address"
         assert refused.value.remedy
 

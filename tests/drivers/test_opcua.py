@@ -38,8 +38,8 @@ from tests.support.application import free_port
 from tests.support.builders import a_tag
 
 
-def node_tag(key: str, kind: ValueType = ValueType.FLOAT, tag_id: int = 1, **facts: object) -> Tag:
-    address = json.dumps({"node": f"ns=2;s=Line1.{key}", **facts})
+def node_tag(key: str, kind: ValueType = ValueType.FLOAT, tag_id: int = 1, **fields: object) -> Tag:
+    address = json.dumps({"node": f"ns=2;s=Line1.{key}", **fields})
     return a_tag(key, kind, tag_id=tag_id, address=address, scan_us=SECOND // 10)
 
 
@@ -336,11 +336,11 @@ async def guarded(tmp_path_factory: pytest.TempPathFactory) -> AsyncIterator[Opc
 class TestSecurity:
     """Basic256Sha256, signed and encrypted, with a user."""
 
-    def login(self, server: OpcUaStandIn, folder: Path, password: str = "durum", **facts: object) -> Login:
+    def login(self, server: OpcUaStandIn, folder: Path, password: str = "durum", **fields: object) -> Login:
         trusted = thumbprint(server.certificate)
         config = {
             "endpoint": server.endpoint, "security": "Basic256Sha256", "mode": "SignAndEncrypt",
-            "trusted": trusted, "user": "recorder", **facts,
+            "trusted": trusted, "user": "recorder", **fields,
         }  # fmt: skip
         return Login.of(config, password, Identity(folder / "own"))
 
@@ -359,7 +359,7 @@ class TestSecurity:
         assert login.identity.key_file.stat().st_mode & 0o077 == 0
 
     @pytest.mark.parametrize(
-        ("facts", "password", "reason"),
+        ("fields", "password", "reason"),
         [
             ({}, "semolina", "password is wrong"),
             ({"user": "somebody"}, "durum", "does not know this user"),
@@ -371,9 +371,9 @@ class TestSecurity:
         ],
     )
     async def test_each_refusal_has_its_plain_reason(
-        self, guarded: OpcUaStandIn, tmp_path: Path, facts: dict[str, object], password: str, reason: str
+        self, guarded: OpcUaStandIn, tmp_path: Path, fields: dict[str, object], password: str, reason: str
     ) -> None:
-        driver = OpcUaDriver(self.login(guarded, tmp_path, password, **facts))
+        driver = OpcUaDriver(self.login(guarded, tmp_path, password, **fields))
         with pytest.raises(SourceError, match=reason):
             await driver.connect()
         await driver.close()

@@ -46,10 +46,10 @@ def test_a_triggered_logger_that_is_removed_keeps_its_records_within_reach(store
         (column,) = records.list_columns(tx, number)
         (found,) = records.read_records(tx, number, [column])
     assert found.values == (4711,)
-    facts: LoggerSpec[str] = row.spec
-    assert facts.mode.kind is LoggerMode.ON_TRIGGER
+    spec: LoggerSpec[str] = row.spec
+    assert spec.mode.kind is LoggerMode.ON_TRIGGER
     with store.transaction() as tx:
-        loggers.add_logger(tx, facts, BY, RECORD_LOGGER)
+        loggers.add_logger(tx, spec, BY, RECORD_LOGGER)
     with store.snapshot() as tx:
         assert records.list_loggers(tx) == [(number, RECORD_LOGGER, "lots")], "and comes back with them"
 

@@ -176,11 +176,11 @@ async def test_a_value_no_column_takes_stops_neither_its_logger_nor_anybody_else
     with store.transaction() as tx:
         tx.execute(f"ALTER TABLE record_{logger_id} MODIFY COLUMN c1 INT NULL")
     with store.snapshot() as tx:
-        facts = read_setup(tx)
+        plant_setup = read_setup(tx)
         histories = {(h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in list_histories(tx)}
     driver, quarantine = FakeDriver({"state": 0, "other": 5.0}), Quarantine(tmp_path / "quarantine")
     out = Outlet(StoreSink(store), Spool(tmp_path / "spool"), "test", quarantine=quarantine)
-    recorder = Recorder(facts, always(driver), histories, out, block=256)
+    recorder = Recorder(plant_setup, always(driver), histories, out, block=256)
     stop = asyncio.Event()
     task = asyncio.create_task(recorder.run(stop))
     await until(lambda: len(SeriesReader(store).read_keys([keys["state"]], Window(0, 10**16))[0].recorded))

@@ -49,8 +49,8 @@ def plant(store: Store) -> dict[str, HistoryKey]:
 
 
 def rule(store: Store, origin: RunOrigin = RunOrigin.CHANGE) -> str:
-    facts = RunRuleSpec("Lot", origin, a_tag("lot").uid, attributes=(a_tag("level").uid, a_tag("never").uid))
-    return store.run(lambda tx: add_rule(tx, facts, By("test", NOW)))
+    spec = RunRuleSpec("Lot", origin, a_tag("lot").uid, attributes=(a_tag("level").uid, a_tag("never").uid))
+    return store.run(lambda tx: add_rule(tx, spec, By("test", NOW)))
 
 
 def listed(store: Store) -> list[runs.Run]:

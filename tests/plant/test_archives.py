@@ -109,8 +109,8 @@ class TestDisks:
         keys = plant_with(permitted, [tag])
         with permitted.transaction() as tx:
             (row,) = archives.list_rows(tx)
-            facts = ArchiveSpec(row.spec.name, directory=str(far))
-            archives.change_archive(tx, row.uid, facts, BY)
+            spec = ArchiveSpec(row.spec.name, directory=str(far))
+            archives.change_archive(tx, row.uid, spec, BY)
         backfill(permitted, {keys[tag.name]: a_series(NOW, 100)}, Window(NOW, NOW + 100 * SECOND))
         assert [one.name for one in far.rglob("segment*.ibd")]
         with permitted.snapshot() as tx:
@@ -139,16 +139,16 @@ class TestDisks:
         Partitions(permitted).ensure([(number, 202611)])
 
     @pytest.mark.parametrize(
-        ("facts", "field"),
+        ("fields", "field"),
         [
             ({"directory": "relative"}, "directory"), ({"directory": "/a'; DROP"}, "directory"),
             ({"directory": "/a/../b"}, "directory"), ({"live_only": True, "thin": True}, "thin"),
             ({"live_only": True, "directory": "/a"}, "directory"),
         ],
     )  # fmt: skip
-    def test_what_cannot_be_names_its_field(self, facts: dict[str, object], field: str) -> None:
+    def test_what_cannot_be_names_its_field(self, fields: dict[str, object], field: str) -> None:
         with pytest.raises(InvalidInput) as refused:
-            ArchiveSpec("x", **facts).checked()  # type: ignore[arg-type]
+            ArchiveSpec("x", **fields).checked()  # type: ignore[arg-type]
         assert refused.value.field == field
 
     def test_an_archive_that_holds_something_does_not_become_live_only(self, store: Store) -> None:
@@ -170,9 +170,9 @@ class TestWhereAnArchiveMayBe:
     ) -> None:
         """Outside, beside by name, in the program's own, around it, and through a link that leads out."""
         (open_folder / "out").symlink_to("/etc")
-        facts = ArchiveSpec("Far", directory=place.replace("{tmp}", str(open_folder)))
+        spec = ArchiveSpec("Far", directory=place.replace("{tmp}", str(open_folder)))
         with pytest.raises(InvalidInput) as refused, permitted.transaction() as tx:
-            archives.add_archive(tx, facts, BY)
+            archives.add_archive(tx, spec, BY)
         assert refused.value.field == "directory"
         with permitted.snapshot() as tx:
             assert archives.list_rows(tx) == []

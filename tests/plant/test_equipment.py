@@ -61,9 +61,9 @@ def of(store: Store) -> ClassSpec:
         return store_equipment.get_class(tx, CLASS).spec
 
 
-def changed(facts: ClassSpec, key: str, **changes: Any) -> ClassSpec:  # noqa: ANN401 - any fact of a tag
-    members = [replace(m, settings={**m.settings, **changes}) if m.key == key else m for m in facts.members]
-    return replace(facts, members=tuple(members))
+def changed(spec: ClassSpec, key: str, **changes: Any) -> ClassSpec:  # noqa: ANN401 - any field of a tag
+    members = [replace(m, settings={**m.settings, **changes}) if m.key == key else m for m in spec.members]
+    return replace(spec, members=tuple(members))
 
 
 def test_lines_that_are_there_make_a_class_that_changes_nothing(plant: Store) -> None:
@@ -129,8 +129,8 @@ def test_what_is_a_pieces_own_stays_so(lines: Store) -> None:
 
 def test_line_5_is_added_with_its_source_and_its_name(lines: Store) -> None:
     with lines.transaction() as tx:
-        facts = SourceSpec("Line 5 controller", "modbus_tcp", ModbusSettings("127.0.0.1", 1502, 5))
-        source = sources.add_source(tx, facts, BY)
+        spec = SourceSpec("Line 5 controller", "modbus_tcp", ModbusSettings("127.0.0.1", 1502, 5))
+        source = sources.add_source(tx, spec, BY)
         row = EquipmentSpec("Line 5", CLASS, {"device": source, "contacts": source})
         plan = equipment_changes.put_equipment(tx, CLASS, {equipment_uid(5): row}, BY)
         tags = {t.name: t for t in list_tags(tx) if t.name.startswith("Line 5")}
@@ -144,9 +144,9 @@ def test_line_5_is_added_with_its_source_and_its_name(lines: Store) -> None:
 
 
 def test_a_member_that_the_class_loses_goes_from_all_and_its_history_stays(lines: Store) -> None:
-    facts, gone = of(lines), "Zone 3 mean humidity"
-    joins = tuple(replace(j, members=tuple(k for k in j.members if k != gone)) for j in facts.joins)
-    wanted = replace(facts, members=tuple(m for m in facts.members if m.key != gone), joins=joins)
+    spec, gone = of(lines), "Zone 3 mean humidity"
+    joins = tuple(replace(j, members=tuple(k for k in j.members if k != gone)) for j in spec.joins)
+    wanted = replace(spec, members=tuple(m for m in spec.members if m.key != gone), joins=joins)
     with lines.transaction() as tx:
         key = next(t.tag_id for t in list_tags(tx) if t.name == f"Line 1 {gone}")
         plan = equipment_changes.put_class(tx, CLASS, wanted, BY)
@@ -156,8 +156,8 @@ def test_a_member_that_the_class_loses_goes_from_all_and_its_history_stays(lines
 
 
 def test_a_member_that_others_need_cannot_be_lost(lines: Store) -> None:
-    facts = of(lines)
-    wanted = replace(facts, members=tuple(m for m in facts.members if m.key != "Cutter jam"))
+    spec = of(lines)
+    wanted = replace(spec, members=tuple(m for m in spec.members if m.key != "Cutter jam"))
     with lines.transaction() as tx, pytest.raises(InvalidInput, match="there is no member 'Cutter jam'"):
         equipment_changes.put_class(tx, CLASS, wanted, BY)
 
@@ -203,14 +203,14 @@ def test_a_base_address_counts(store: Store) -> None:
     member = Member("Level", "device", {"name": "{name} level"}, {
         "modbus_tcp": {"table": "input_register", "address": "{base+4}", "data_type": "int16"}
     })  # fmt: skip
-    facts = ClassSpec("Tank", (member,), parameters={"base": 0})
+    spec = ClassSpec("Tank", (member,), parameters={"base": 0})
     with store.transaction() as tx:
         source = sources.add_source(tx, SourceSpec("Rack", "modbus_tcp", ModbusSettings("127.0.0.1")), BY)
         equipment = {
             equipment_uid(i): EquipmentSpec(f"Tank {i}", CLASS, {"device": source}, {"base": 100 * i})
             for i in (1, 2)
         }
-        equipment_changes.put_class(tx, CLASS, facts, BY, equipment=equipment)
+        equipment_changes.put_class(tx, CLASS, spec, BY, equipment=equipment)
         places = sorted(t.address for t in list_tags(tx))
     assert ['"address": 104' in places[0], '"address": 204' in places[1]] == [True, True]
 
@@ -285,7 +285,7 @@ def test_a_change_that_is_killed_half_way_has_not_been(store: Store) -> None:
             break
     assert (decimals, kept) == ({1}, {1})
     with store.transaction() as tx:
-        facts = store_equipment.get_class(tx, CLASS).spec
-        again = tuple(replace(m, settings={**m.settings, "decimals": 4}) for m in facts.members)
-        equipment_changes.put_class(tx, CLASS, replace(facts, members=again), BY)
+        spec = store_equipment.get_class(tx, CLASS).spec
+        again = tuple(replace(m, settings={**m.settings, "decimals": 4}) for m in spec.members)
+        equipment_changes.put_class(tx, CLASS, replace(spec, members=again), BY)
         assert {tag.decimals for tag in list_tags(tx)} == {4}

@@ -26,8 +26,8 @@ def source(store: Store) -> str:
     return store.run(lambda tx: sources.add_source(tx, SourceSpec("Generator", "generator"), BY))
 
 
-def tag(source: str, name: str, **facts: object) -> TagSpec:
-    return TagSpec(name, source, SINE, **facts)  # type: ignore[arg-type]
+def tag(source: str, name: str, **fields: object) -> TagSpec:
+    return TagSpec(name, source, SINE, **fields)  # type: ignore[arg-type]
 
 
 def add(store: Store, *wanted: TagSpec) -> list[str]:
@@ -42,7 +42,7 @@ class TestPlant:
         assert [shift.name for shift in found.shifts] == ["Early", "Late"]
 
     @pytest.mark.parametrize(
-        ("facts", "field"),
+        ("spec", "field"),
         [
             (PlantSpec("", "UTC"), "name"),
             (PlantSpec("P", "Mars/Olympus"), "zone"),
@@ -54,9 +54,9 @@ class TestPlant:
             (PlantSpec("P", "UTC", 1, (Shift(" ", 5),)), "shifts"),
         ],
     )
-    def test_bad_facts_name_their_field(self, facts: PlantSpec, field: str) -> None:
+    def test_bad_fields_name_their_field(self, spec: PlantSpec, field: str) -> None:
         with pytest.raises(InvalidInput) as caught:
-            facts.checked()
+            spec.checked()
         assert caught.value.field == field
 
     def test_a_document_cannot_bring_a_zone_that_is_none(self, store: Store) -> None:
@@ -97,14 +97,14 @@ class TestTags:
         found = named_series(first, "modbus_tcp", 3, start=9, step=4)
         assert [one.name for one in found] == ["Valve 009 at 10", "Valve 010 at 14", "Valve 011 at 18"]
         assert [one.description for one in found] == ["No. 9", "No. 10", "No. 11"]
-        for facts, count, step, field in (
+        for spec, count, step, field in (
             (first, 0, None, "count"),
             (first, 99_999, None, "count"),
             (TagSpec("Valve", source, place), 2, None, "name"),
             (first, 2, 0, "step"),
         ):
             with pytest.raises(InvalidInput) as caught:
-                named_series(facts, "modbus_tcp", count, step=step)
+                named_series(spec, "modbus_tcp", count, step=step)
             assert caught.value.field == field
 
     def test_bits_and_registers_of_other_tables_do_not_overlap(self) -> None:
@@ -134,8 +134,8 @@ class TestLoggers:
     def test_who_records_a_tag_is_told_in_words(self, store: Store, source: str, archive: str) -> None:
         first, second = add(store, tag(source, "a"), tag(source, "b"))
         own = ((first, RuleSpec(width=2)),)
-        facts = a_spec("Changes", archive, LoggerMode.ON_CHANGE, tags=(first, second), overrides=own)
-        store.run(lambda tx: loggers.add_logger(tx, facts, BY))
+        spec = a_spec("Changes", archive, LoggerMode.ON_CHANGE, tags=(first, second), overrides=own)
+        store.run(lambda tx: loggers.add_logger(tx, spec, BY))
         with store.snapshot() as tx:
             numbers = {row.uid: row.tag_id for row in tags.get_rows(tx, [first, second])}
             found = {one.tag_id: one.text for one in loggers.list_recorded_by(tx, list(numbers.values()))}
@@ -145,7 +145,7 @@ class TestLoggers:
         assert (summary.name, summary.archive, summary.members) == ("Changes", "Process values", 2)
 
     @pytest.mark.parametrize(
-        ("mode", "facts", "text"),
+        ("mode", "fields", "text"),
         [
             (LoggerMode.PERIODIC, {"interval_us": 90_000_000, "keeps": Keeps.MEAN}, "mean, every 90 s"),
             (
@@ -157,10 +157,10 @@ class TestLoggers:
         ],
     )
     def test_words(
-        self, store: Store, source: str, archive: str, mode: LoggerMode, facts: dict[str, object], text: str
+        self, store: Store, source: str, archive: str, mode: LoggerMode, fields: dict[str, object], text: str
     ) -> None:
         (uid,) = add(store, tag(source, "a"))
-        wanted: LoggerSpec[str] = a_spec("L", archive, mode, **{"tags": (uid,), **facts})  # type: ignore[arg-type]
+        wanted: LoggerSpec[str] = a_spec("L", archive, mode, **{"tags": (uid,), **fields})  # type: ignore[arg-type]
         store.run(lambda tx: loggers.add_logger(tx, wanted, BY))
         with store.snapshot() as tx:
             assert loggers.list_summaries(tx)[0].text == text
@@ -170,9 +170,9 @@ class TestLoggers:
         plain = a_spec("L", archive, LoggerMode.ON_TRIGGER, tags=(uid,))
         store.run(lambda tx: loggers.add_logger(tx, plain, BY))
 
-        def refused(facts: LoggerSpec[str]) -> str:
+        def refused(spec: LoggerSpec[str]) -> str:
             try:
-                store.run(lambda tx: loggers.add_logger(tx, facts, BY))
+                store.run(lambda tx: loggers.add_logger(tx, spec, BY))
             except (InvalidInput, NotFound) as exc:
                 return exc.field
             return "nothing"
@@ -225,7 +225,7 @@ def test_what_a_logger_may_have_of_late_is_kept_and_travels(store: Store, source
 
 
 @pytest.mark.parametrize(
-    ("facts", "field"),
+    ("fields", "field"),
     [
         ({"inhibits": (("x", "y"),)}, "inhibits"),
         ({"mode": LoggerMode.PERIODIC, "interval_us": 0, "keeps": Keeps.MEAN}, "keeps"),
@@ -233,8 +233,8 @@ def test_what_a_logger_may_have_of_late_is_kept_and_travels(store: Store, source
         ({"mode": LoggerMode.PERIODIC, "interval_us": 1}, "interval_us"),
     ],
 )
-def test_what_has_no_meaning_names_its_field(facts: dict[str, object], field: str) -> None:
-    spec = a_spec("L", "a", **{"mode": LoggerMode.ON_CHANGE, "tags": ("t",), **facts})  # type: ignore[arg-type]
+def test_what_has_no_meaning_names_its_field(fields: dict[str, object], field: str) -> None:
+    spec = a_spec("L", "a", **{"mode": LoggerMode.ON_CHANGE, "tags": ("t",), **fields})  # type: ignore[arg-type]
     with pytest.raises(InvalidInput) as refused:
         spec.checked()
     assert refused.value.field == field

@@ -159,10 +159,10 @@ async def test_it_ends_even_when_a_driver_swallows_being_told_to(tmp_path: Path)
 async def test_on_the_real_store_each_sample_is_there_once(store: Store, tmp_path: Path) -> None:
     keys = plant_with(store, [ANALOG, CONTACT])
     with store.snapshot() as tx:
-        facts = read_setup(tx)
+        plant_setup = read_setup(tx)
         histories = {(h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in list_histories(tx)}
     driver = FakeDriver({"analog": 1.25})
-    recorder = Recorder(facts, always(driver), histories, outlet(StoreSink(store), tmp_path), block=256)
+    recorder = Recorder(plant_setup, always(driver), histories, outlet(StoreSink(store), tmp_path), block=256)
     await record(recorder, 3.5)
     with store.snapshot() as tx:
         rows = tx.fetch("SELECT opened_us, known_until_us, state, reason FROM recorder_epoch")
@@ -184,7 +184,7 @@ async def test_the_gap_before_a_recorder_ends_where_it_begins_to_record(store: S
     before_us = time.time_ns() // 1000
     sink.close_epoch(sink.open_epoch("before", before_us) or 0, before_us, "stopped")
     with store.snapshot() as tx:
-        facts = read_setup(tx)
+        plant_setup = read_setup(tx)
         histories = {(h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in list_histories(tx)}
     restored: list[int] = []
 
@@ -194,7 +194,7 @@ async def test_the_gap_before_a_recorder_ends_where_it_begins_to_record(store: S
         return LastKnown.none()
 
     of = Outlet(sink, Spool(tmp_path), "test", last_known=last_known)
-    await record(Recorder(facts, always(FakeDriver({"analog": 1.25})), histories, of, block=256), 5)
+    await record(Recorder(plant_setup, always(FakeDriver({"analog": 1.25})), histories, of, block=256), 5)
     (answer,) = SeriesReader(store).read_many(
         [keys["analog"].tag_id], Window(before_us, time.time_ns() // 1000)
     )

@@ -282,8 +282,8 @@ class TestKeptOfThePast:
     READINGS = Series.of(FLOAT, [NOW + i * SECOND // 2 for i in range(21)], [float(i) for i in range(21)])
     WINDOW = Window(NOW + 1, NOW + 10 * SECOND)
 
-    def mode(self, mode: LoggerMode, **facts: object) -> Periodic[int] | OnChange[int]:
-        made = a_logger(1, "l", "l", 1, mode, SECOND, (1,), **facts).mode  # type: ignore[arg-type]
+    def mode(self, mode: LoggerMode, **fields: object) -> Periodic[int] | OnChange[int]:
+        made = a_logger(1, "l", "l", 1, mode, SECOND, (1,), **fields).mode  # type: ignore[arg-type]
         assert isinstance(made, Periodic | OnChange)
         return made
 

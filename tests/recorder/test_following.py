@@ -102,8 +102,8 @@ class Stand:
         return [((t - NOW) / SECOND, v) for t, v in rows]
 
 
-def logger(**facts: object) -> Logger:
-    return a_logger(1, "l", "one", 1, LoggerMode.ON_CHANGE, 0, (1,), **facts)  # type: ignore[arg-type]
+def logger(**fields: object) -> Logger:
+    return a_logger(1, "l", "one", 1, LoggerMode.ON_CHANGE, 0, (1,), **fields)  # type: ignore[arg-type]
 
 
 class TestHolding:

@@ -53,8 +53,8 @@ def histories(*tag_ids: int) -> HistoryOf:
     return {(1, i): (HistoryKey(1, i, 1), FLOAT) for i in tag_ids}
 
 
-def on_change(*tag_ids: int, rule: RuleSpec = NO_RULE, **facts: object) -> Logger:
-    return a_logger(1, "l", "changes", 1, LoggerMode.ON_CHANGE, 0, tag_ids, rule, **facts)  # type: ignore[arg-type]
+def on_change(*tag_ids: int, rule: RuleSpec = NO_RULE, **fields: object) -> Logger:
+    return a_logger(1, "l", "changes", 1, LoggerMode.ON_CHANGE, 0, tag_ids, rule, **fields)  # type: ignore[arg-type]
 
 
 def undisturbed(sink: FakeSink, tag_id: int) -> list[tuple[int, float]]:
@@ -80,8 +80,8 @@ class FakeControl:
             return News(revision, requests=requests)
         return replace(self.news, requests=requests)
 
-    def answer(self, number: int, facts: str) -> None:
-        self.answers[number] = facts
+    def answer(self, number: int, content: str) -> None:
+        self.answers[number] = content
 
 
 class Counting(FakeDriver):
@@ -208,8 +208,8 @@ async def test_a_logger_by_the_clock_keeps_the_highest_of_its_interval(tmp_path:
 async def test_a_source_is_tested_on_request(tmp_path: Path) -> None:
     control, driver = FakeControl(), FakeDriver({"": 4.5})
     place = {"address": "{}", "value_type": int(FLOAT)}
-    facts = '{"protocol": "fake", "config": {}, "places": [' + str(place).replace("'", '"') + "]}"
-    control.requests = [Request(5, "test_source", facts), Request(6, "dance", "{}")]
+    content = '{"protocol": "fake", "config": {}, "places": [' + str(place).replace("'", '"') + "]}"
+    control.requests = [Request(5, "test_source", content), Request(6, "dance", "{}")]
     outlet = Outlet(FakeSink(), Spool(tmp_path), "t", control)
     recorder = Recorder(Setup((), (), ()), always(driver), {}, outlet, block=256)
     stop = asyncio.Event()

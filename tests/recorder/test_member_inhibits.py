@@ -74,11 +74,11 @@ class Plant:
         ]
 
 
-def logger(mode: LoggerMode, **facts: object) -> Logger:
+def logger(mode: LoggerMode, **fields: object) -> Logger:
     interval = SECOND if mode is LoggerMode.PERIODIC else 0
     if mode in (LoggerMode.ON_TRIGGER, LoggerMode.AROUND):
-        facts = {"trigger": TriggerSpec(4), "after_us": 100 * SECOND, **facts}
-    return a_logger(1, "l", "one", 1, mode, interval, (1, 2), inhibits=((2, 3),), **facts)  # type: ignore[arg-type]
+        fields = {"trigger": TriggerSpec(4), "after_us": 100 * SECOND, **fields}
+    return a_logger(1, "l", "one", 1, mode, interval, (1, 2), inhibits=((2, 3),), **fields)  # type: ignore[arg-type]
 
 
 @pytest.mark.parametrize("mode", MODES)

@@ -85,11 +85,11 @@ async def recording(
     await server.set_values(1, {TAG: 1.0})
     keys = _plant(store, server.endpoint)
     with store.snapshot() as tx:
-        facts = read_setup(tx)
+        plant_setup = read_setup(tx)
         histories = {(h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in list_histories(tx)}
     login = Login.of({"endpoint": server.endpoint}, "", Identity(folder / "own"))
     outlet = Outlet(StoreSink(store), Spool(folder / "spool"), "test", past=AskedBackfill(store))
-    recorder = Recorder(facts, lambda _: OpcUaDriver(login), histories, outlet, block=256)
+    recorder = Recorder(plant_setup, lambda _: OpcUaDriver(login), histories, outlet, block=256)
     stop = asyncio.Event()
     task = asyncio.create_task(recorder.run(stop))
     found = Recording(store, server, keys, recorder)

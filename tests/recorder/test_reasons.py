@@ -56,8 +56,8 @@ class Plant:
             ]
             self.value, self.contact = tag_changes.add_tags(tx, wanted, self.by)
             self.archive = archives.add_archive(tx, ArchiveSpec("Process values"), self.by)
-            self.facts = a_spec("all", self.archive, LoggerMode.PERIODIC, SECOND // 10, tags=(self.value,))
-            self.logger = loggers.add_logger(tx, self.facts, self.by)
+            self.spec = a_spec("all", self.archive, LoggerMode.PERIODIC, SECOND // 10, tags=(self.value,))
+            self.logger = loggers.add_logger(tx, self.spec, self.by)
         with store.snapshot() as tx:
             found, histories, revision = read_setup(tx), read_histories(tx), get_revision(tx)
             (self.tag,) = (one for one in list_tags(tx) if one.uid == self.value)
@@ -70,7 +70,7 @@ class Plant:
 
     def change(self, mode: LoggerMode | None = None, **fields: object) -> None:
         """Another rule for the logger, or another wanted state."""
-        changed = remade(self.facts, mode, **fields)
+        changed = remade(self.spec, mode, **fields)
         self.store.run(lambda tx: loggers.change_logger(tx, self.logger, changed, self.by))
 
     def read(self, after_s: float = 0.0) -> SeriesAnswer:

@@ -41,14 +41,14 @@ async def record_over_steps(store: Store, folder: Path, steps: Sequence[int]) ->
     tag = a_tag("t", scan_us=SECOND // 10)
     key = plant_with(store, [tag], 0)["t"]
     with store.snapshot() as tx:
-        facts = read_setup(tx)
+        plant_setup = read_setup(tx)
         histories = {(h.key.archive_id, h.key.tag_id): (h.key, h.value_type) for h in list_histories(tx)}
-    fast = remade(facts.loggers[0], interval_us=SECOND // 10)
+    fast = remade(plant_setup.loggers[0], interval_us=SECOND // 10)
     offset = [time.time_ns() - time.monotonic_ns()]
     clock = AnchoredClock(lambda: time.monotonic_ns() + offset[0])
     out = Outlet(StoreSink(store), Spool(folder), "test")
     recorder = Recorder(
-        replace(facts, loggers=(fast,)), always(FakeDriver({"t": 5.0})), histories, out,
+        replace(plant_setup, loggers=(fast,)), always(FakeDriver({"t": 5.0})), histories, out,
         block=256, clock=clock,
     )  # fmt: skip
     stop = asyncio.Event()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import sys
 import threading
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
@@ -408,6 +409,24 @@ class TestFaults:
         finally:
             stop.set()
             threads.join()
+
+    def test_a_thread_that_ends_is_said(self) -> None:
+        class Ends:
+            name = "recorder"
+            failures: dict[str, str] = {}  # noqa: RUF012 - a fake
+
+            def run_next(self) -> bool:
+                sys.exit()
+
+        stop = threading.Event()
+        threads = JobThreads([Ends()], stop, look_s=0.01)
+        threads.start()
+        wait_for(lambda: threads.failures() == {
+            "recorder": "Jobs of recorder are not worked on: their thread has ended."
+        })  # fmt: skip
+        stop.set()
+        threads.join()
+        assert threads.failures() == {}
 
 
 class TestForRecorders:

@@ -40,7 +40,7 @@ class FixedClock:
         return self.time
 
 
-def a_tag(name: str, value_type: ValueType = ValueType.FLOAT, **facts: object) -> Tag:
+def a_tag(name: str, value_type: ValueType = ValueType.FLOAT, **fields: object) -> Tag:
     usual: dict[str, object] = {
         "tag_id": 0,
         "uid": str(uuid.uuid5(uuid.NAMESPACE_OID, name)),
@@ -57,7 +57,7 @@ def a_tag(name: str, value_type: ValueType = ValueType.FLOAT, **facts: object) -
         "address": json.dumps({"table": "input_register", "address": 0, "data_type": "float32"}),
         "scan_us": SECOND,
     }
-    return Tag(**{**usual, **facts})  # type: ignore[arg-type]
+    return Tag(**{**usual, **fields})  # type: ignore[arg-type]
 
 
 def plant_with(store: Store, tags: Sequence[Tag], now_us: int = NOW) -> dict[str, HistoryKey]:
@@ -71,8 +71,8 @@ def plant_with(store: Store, tags: Sequence[Tag], now_us: int = NOW) -> dict[str
         archive_id = insert_archive(tx, str(uuid.uuid4()), "Process values")
         numbers = {}
         for tag in tags:
-            facts = {name: getattr(tag, name) for name in Tag.__slots__}
-            numbers[tag.name] = insert_tag(tx, Tag(**{**facts, "source_id": source_id}))
+            fields = {name: getattr(tag, name) for name in Tag.__slots__}
+            numbers[tag.name] = insert_tag(tx, Tag(**{**fields, "source_id": source_id}))
         members = tuple(numbers.values())
         logger = a_logger(
             0, str(uuid.uuid4()), "every second", archive_id, LoggerMode.PERIODIC, SECOND, members

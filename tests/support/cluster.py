@@ -119,8 +119,8 @@ class Cluster:
                 rows = tx.fetch(
                     "SHOW STATUS WHERE Variable_name IN ('wsrep_local_state_comment', 'wsrep_cluster_size')"
                 )
-            facts: dict[str, str] = dict(rows)
-            return str(facts["wsrep_local_state_comment"]), int(facts["wsrep_cluster_size"])
+            status: dict[str, str] = dict(rows)
+            return str(status["wsrep_local_state_comment"]), int(status["wsrep_cluster_size"])
         except StoreError:
             return "away", 0
         finally:

@@ -158,11 +158,11 @@ def _serve_front_end(app: FastAPI, web_dir: Path) -> None:
         if path == "api" or path.startswith("api/"):
             raise HTTPException(404, f"There is no /{path}.")
         try:
-            wanted = (web_dir / path).resolve()
+            file = (web_dir / path).resolve()
         except (OSError, ValueError, RuntimeError) as exc:
             raise HTTPException(404, "There is no such address.") from exc
-        if path and wanted.is_file() and wanted.is_relative_to(web_dir):
-            return FileResponse(wanted, headers={"Cache-Control": _cache(path)})
+        if path and file.is_file() and file.is_relative_to(web_dir):
+            return FileResponse(file, headers={"Cache-Control": _cache(path)})
         page = web_dir / "index.html"
         if not page.is_file():
             raise HTTPException(404, "The front end is not built. Run `make web`.")

@@ -55,23 +55,23 @@ def find_all_tags(store: Store, uids: list[str]) -> list[Tag]:
     if len(set(uids)) != len(uids):
         raise InvalidInput("tag", "a tag is named twice", "Name each tag once.")
     with store.snapshot() as tx:
-        found = find_tags(tx, uids)
-    missing = [uid for uid in uids if uid not in found]
+        by_uid = find_tags(tx, uids)
+    missing = [uid for uid in uids if uid not in by_uid]
     if missing:
         raise InvalidInput("tag", f"there is no tag {missing[0]}", "Take a uid from /api/tags.")
-    return [found[uid] for uid in uids]
+    return [by_uid[uid] for uid in uids]
 
 
-def find_archives(store: Store, tags: list[Tag], wanted: Sequence[str]) -> dict[int, int]:
+def find_archives(store: Store, tags: list[Tag], choices: Sequence[str]) -> dict[int, int]:
     """The archives that are chosen for tags, by number, from tag:archive by uid and name; raises
     InvalidInput."""
     numbers = {tag.uid: tag.tag_id for tag in tags}
-    found = {}
+    chosen = {}
     with store.snapshot() as tx:
-        for text in wanted:
+        for text in choices:
             uid, _, name = text.partition(":")
             archive_id = find_archive(tx, name) if name else None
             if archive_id is None or uid not in numbers:
                 raise InvalidInput("archive", f"{text!r} names no archive of a tag", "Give tag:archive.")
-            found[numbers[uid]] = archive_id
-    return found
+            chosen[numbers[uid]] = archive_id
+    return chosen

@@ -15,28 +15,28 @@ def catalogue() -> list[s.CatalogueEntry]:
     """Every figure there is."""
     return [
         s.CatalogueEntry(
-            name=name, formula=one.formula, source=one.source, kind=one.result,
-            types=sorted(t.name.lower() for t in one.types), standard=name in AGGREGATES,
+            name=name, formula=entry.formula, source=entry.source, kind=entry.result,
+            types=sorted(t.name.lower() for t in entry.types), standard=name in AGGREGATES,
         )
-        for name, one in core.all_figures().items()
+        for name, entry in core.all_figures().items()
     ]  # fmt: skip
 
 
-def explanation_out(found: Explained) -> s.ExplanationOut:
+def explanation_out(explained: Explained) -> s.ExplanationOut:
     """How a figure was made."""
-    made, kind = found.explanation, found.tag.value_type
+    made, kind = explained.explanation, explained.tag.value_type
 
     def shown(value: float | int | None) -> Scalar:
         if kind is ValueType.TEXT and value is not None:
-            return found.names.get(int(value), "")
+            return explained.names.get(int(value), "")
         return wire.scalar(value, kind)
 
     bounds = [
         s.BoundOut(
-            at_us=str(one.at_us), value=shown(one.value), status=one.status, how=one.how,
-            from_samples=[(str(t), shown(v)) for t, v in one.from_samples],
+            at_us=str(bound.at_us), value=shown(bound.value), status=bound.status, how=bound.how,
+            from_samples=[(str(t), shown(v)) for t, v in bound.from_samples],
         )
-        for one in (made.start_bound, made.end_bound)
+        for bound in (made.start_bound, made.end_bound)
     ]  # fmt: skip
     samples = None if made.samples is None else [
         s.SampleOut(time_us=str(x.ts_us), value=shown(x.value), quality=x.quality, is_mark=x.is_mark)
@@ -45,9 +45,9 @@ def explanation_out(found: Explained) -> s.ExplanationOut:
     config = made.configuration
     return s.ExplanationOut(
         figure=made.figure, formula=made.formula, source=made.source, unit=made.unit,
-        value=exact(value_of(made.value, made.result_kind, kind, found.names)),
+        value=exact(value_of(made.value, made.result_kind, kind, explained.names)),
         status_code=f"{made.status_code:08X}", status=made.status,
-        window=s.WindowOut.from_object(resolved(made.window, found.calendar)),
+        window=s.WindowOut.from_object(resolved(made.window, explained.calendar)),
         forward=made.forward, options=made.options,
         configuration=s.ConfigurationIn(
             treat_uncertain_as_bad=config.treat_uncertain_as_bad, percent_good=config.percent_good,

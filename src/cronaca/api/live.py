@@ -168,9 +168,9 @@ class LiveHub:
         """Looks at the database once and hands out what is new. What it had read when it failed is read again
         the next time: only a whole look counts. Raises CronacaError."""
         clients = {client: client.changes for client in self._clients}
-        wanted = {tag_id for client in clients for tag_id in client.tags}
+        tag_ids = {tag_id for client in clients for tag_id in client.tags}
         loop = asyncio.get_running_loop()
-        self._hand_out(await loop.run_in_executor(self._executor, self._look, wanted), clients)
+        self._hand_out(await loop.run_in_executor(self._executor, self._look, tag_ids), clients)
 
     def read_missed(self, client: Client, after: JournalKey, until: JournalKey | None) -> str | None:
         """The samples a client missed between two keys; None when they are no longer in the journal."""
@@ -208,23 +208,23 @@ class LiveHub:
     def next_messages(self, client: Client) -> list[str]:
         """What a client has not been told yet, in the order in which it has to hear it."""
         client.wake.clear()
-        found = []
+        messages = []
         if client.database is not None:
-            found.append(dump({"type": "database", "up": client.database}))
+            messages.append(dump({"type": "database", "up": client.database}))
             client.database = None
         if client.resync:
-            found.append(dump({"type": "resync", "cursor": None}))
+            messages.append(dump({"type": "resync", "cursor": None}))
             client.resync = False
         if client.values:
             values, client.values = client.values, set()
-            found.append(self._values_message(client, values))
+            messages.append(self._values_message(client, values))
         if client.looks:
             looks = list(client.looks)
             client.looks.clear()
-            found.append(samples_message(client, looks))
-        return found
+            messages.append(samples_message(client, looks))
+        return messages
 
-    def _look(self, wanted: set[int]) -> _News:
+    def _look(self, tag_ids: set[int]) -> _News:
         first = self._journal is None
         with self._store.snapshot() as tx:
             after = self._journal
@@ -237,7 +237,7 @@ class LiveHub:
             sources = {} if last is None else epochs.list_sources_known(tx, last.epoch)
         known_us = 0 if last is None else last.known_until_us
         cursor = rows[-1].key if rows else after
-        look = Look(cursor, known_us, _packed(rows, wanted), sources)
+        look = Look(cursor, known_us, _packed(rows, tag_ids), sources)
         return _News(look, rows, newest, values, first)
 
     def _hand_out(self, news: _News, packed_for: Mapping[Client, int]) -> None:
@@ -262,9 +262,9 @@ class LiveHub:
         columns = zip(live.tag_ids.tolist(), live.value_types.tolist(), live.ts_us.tolist(), strict=True)
         for i, (tag_id, kind, ts_us) in enumerate(columns):
             quality = int(live.quality[i])
-            found = (ts_us, wire.bits(live.bits, i, ValueType(kind), quality), quality)
-            if self._values.get(tag_id) != found:
-                self._values[tag_id] = found
+            value = (ts_us, wire.bits(live.bits, i, ValueType(kind), quality), quality)
+            if self._values.get(tag_id) != value:
+                self._values[tag_id] = value
                 changed.add(tag_id)
         return changed
 
@@ -285,14 +285,14 @@ def dump(message: Message) -> str:
     return orjson.dumps(message).decode()
 
 
-def _packed(rows: Sequence[Row], wanted: set[int]) -> tuple[Packed, ...]:
+def _packed(rows: Sequence[Row], tag_ids: set[int]) -> tuple[Packed, ...]:
     """The samples of the wanted tags, history by history: those of two archives are never mixed."""
     parts: dict[HistoryKey, list[Series]] = {}
     for row in rows:
         for key, series in row.batch.series.items():
-            if key.tag_id in wanted:
+            if key.tag_id in tag_ids:
                 parts.setdefault(key, []).append(series)
-    return tuple(_pack(key, concatenate(found, found[0].value_type)) for key, found in parts.items())
+    return tuple(_pack(key, concatenate(part, part[0].value_type)) for key, part in parts.items())
 
 
 def _pack(key: HistoryKey, series: Series) -> Packed:

@@ -14,14 +14,14 @@ from cronaca.core.model import RuleSpec, Series
 from cronaca.services.rehearsals import RehearsalFound, RehearsalSpec, Tried
 
 
-def rehearsal_spec(wanted: RehearseIn) -> RehearsalSpec:
+def rehearsal_spec(body: RehearseIn) -> RehearsalSpec:
     """What is asked for, as the service takes it."""
     return RehearsalSpec(
-        tuple(RuleSpec(**rule.model_dump()) for rule in wanted.rules), wanted.tag,
-        None if wanted.start_us is None else int(wanted.start_us),
-        None if wanted.end_us is None else int(wanted.end_us),
-        None if wanted.generator is None else _generator(wanted.generator),
-        wanted.csv, wanted.stepped, wanted.width,
+        tuple(RuleSpec(**rule.model_dump()) for rule in body.rules), body.tag,
+        None if body.start_us is None else int(body.start_us),
+        None if body.end_us is None else int(body.end_us),
+        None if body.generator is None else _generator(body.generator),
+        body.csv, body.stepped, body.width,
     )  # fmt: skip
 
 
@@ -29,23 +29,24 @@ def _generator(address: GeneratorAddressModel) -> GeneratorAddress:
     return parse_generator_address(json.dumps(address.model_dump()))
 
 
-def rehearsal_out(found: RehearsalFound) -> RehearseOut:
+def rehearsal_out(result: RehearsalFound) -> RehearseOut:
     """The answer."""
     return RehearseOut(
-        start_us=str(found.window.start_us), end_us=str(found.window.end_us), readings=found.readings,
-        note=found.note, readings_curve=_curve(found.readings_curve),
-        rehearsals=[_tried(one) for one in found.tried],
-        advice=AdviceOut(rule=RuleIn(**asdict(found.advice.rule)), reason=found.advice.reason),
+        start_us=str(result.window.start_us), end_us=str(result.window.end_us), readings=result.readings,
+        note=result.note, readings_curve=_curve(result.readings_curve),
+        rehearsals=[_tried(tried) for tried in result.tried],
+        advice=AdviceOut(rule=RuleIn(**asdict(result.advice.rule)), reason=result.advice.reason),
     )  # fmt: skip
 
 
 def _tried(tried: Tried) -> RehearsalOut:
-    found = tried.rehearsal
-    kept = len(found.kept)
+    rehearsal = tried.rehearsal
+    kept = len(rehearsal.kept)
     return RehearsalOut(
-        kept=kept, share=kept / found.readings, largest_error=found.largest_error, rms_error=found.rms_error,
-        missed_edges=found.missed_edges, samples_per_day=found.samples_per_day,
-        bytes_per_sample=found.bytes_per_sample, megabytes_per_year=found.megabytes_per_year,
+        kept=kept, share=kept / rehearsal.readings, largest_error=rehearsal.largest_error,
+        rms_error=rehearsal.rms_error, missed_edges=rehearsal.missed_edges,
+        samples_per_day=rehearsal.samples_per_day,
+        bytes_per_sample=rehearsal.bytes_per_sample, megabytes_per_year=rehearsal.megabytes_per_year,
         curve=_curve(tried.curve),
     )  # fmt: skip
 

@@ -74,5 +74,5 @@ class _Stream:
 
 def stream(work: Work) -> StreamingResponse:
     """The work's progress and result; raises what is refused before there is any progress."""
-    found = _Stream(work)
-    return StreamingResponse(found.rest(found.first()), media_type=MEDIA_TYPE)
+    streaming = _Stream(work)
+    return StreamingResponse(streaming.rest(streaming.first()), media_type=MEDIA_TYPE)

@@ -44,11 +44,11 @@ def micros(times: np.ndarray[Any, np.dtype[np.int64]]) -> list[str]:
     return [str(t) for t in times.tolist()]
 
 
-def gap(found: Gap, end_us: int) -> schemas.GapOut:
+def gap(hole: Gap, end_us: int) -> schemas.GapOut:
     """A gap; one that lasts ends with the window."""
-    end = end_us if found.end_us is None else found.end_us
+    end = end_us if hole.end_us is None else hole.end_us
     return schemas.GapOut(
-        start_us=str(found.start_us), end_us=str(end), reason=found.reason.value, detail=found.detail
+        start_us=str(hole.start_us), end_us=str(end), reason=hole.reason.value, detail=hole.detail
     )
 
 
@@ -91,9 +91,9 @@ def _text(us: int | None) -> str | None:
     return None if us is None else str(us)
 
 
-def plain(found: dict[str, Any]) -> dict[str, Any]:
+def plain(content: dict[str, Any]) -> dict[str, Any]:
     """The fields of `details` as plain JSON."""
-    return {**found, "gaps": [one.model_dump() for one in found["gaps"]]}
+    return {**content, "gaps": [hole.model_dump() for hole in content["gaps"]]}
 
 
 def series_of(value_type: ValueType, samples: list[schemas.SampleIn]) -> Series:

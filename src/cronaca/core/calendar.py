@@ -16,8 +16,8 @@ _EPOCH = date(1970, 1, 1)
 def month_of(ts_us: Times) -> NDArray[np.int64]:
     """Year * 100 + month, in UTC, of each time."""
     months = ts_us.astype("datetime64[us]").astype("datetime64[M]").astype(np.int64)
-    found: NDArray[np.int64] = (1970 + months // 12) * 100 + months % 12 + 1
-    return found
+    result: NDArray[np.int64] = (1970 + months // 12) * 100 + months % 12 + 1
+    return result
 
 
 def month_at(ts_us: int) -> int:
@@ -44,10 +44,10 @@ def split_by_month(ts_us: Times) -> list[tuple[int, slice]]:
     """The months of times in order, each with the positions of its times; none is empty."""
     if not len(ts_us):
         return []
-    found = months_between(month_at(int(ts_us[0])), month_at(int(ts_us[-1])))
-    ends = np.searchsorted(ts_us, [month_window(month).end_us for month in found]).tolist()
+    months = months_between(month_at(int(ts_us[0])), month_at(int(ts_us[-1])))
+    ends = np.searchsorted(ts_us, [month_window(month).end_us for month in months]).tolist()
     starts = [0, *ends[:-1]]
-    return [(m, slice(a, b)) for m, a, b in zip(found, starts, ends, strict=True) if a < b]
+    return [(m, slice(a, b)) for m, a, b in zip(months, starts, ends, strict=True) if a < b]
 
 
 def day_bits(ts_us: Times, month: int) -> int:
@@ -70,10 +70,10 @@ def bits_of_window(window: Window, month: int) -> int:
 def local_midnights(window: Window, zone: tzinfo) -> list[int]:
     """The starts of the days of a zone that touch the window, and the end of the last one, in µs."""
     first = datetime.fromtimestamp(window.start_us // SECOND, UTC).astimezone(zone).date()
-    found = []
+    midnights = []
     while True:
         midnight = datetime.combine(first, time(), zone)
-        found.append(int(midnight.timestamp()) * SECOND)
-        if found[-1] >= window.end_us:
-            return found
+        midnights.append(int(midnight.timestamp()) * SECOND)
+        if midnights[-1] >= window.end_us:
+            return midnights
         first += timedelta(days=1)

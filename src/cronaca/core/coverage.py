@@ -48,33 +48,33 @@ _OF_THE_RECORDER: Final = frozenset(
 
 def places_of_marks(series: Series, gaps: Sequence[Gap]) -> set[int]:
     """Where values are missing: at the start of each gap, and behind the last real sample inside it."""
-    found = set()
+    result = set()
     for gap in gaps:
         first, after = series.ts_us.searchsorted([gap.start_us + 1, gap.end_us or gap.start_us])
         real = np.flatnonzero(series.quality[first:after] != q.BAD_NO_DATA)
         # Where a mark stands behind the last of them it needs no other: so it is in what rollups kept, too,
         # which need not have kept that last sample.
         if len(real) and real[-1] == after - first - 1 and series.ts_us[after - 1] + 1 < (gap.end_us or 0):
-            found.add(int(series.ts_us[after - 1]) + 1)
+            result.add(int(series.ts_us[after - 1]) + 1)
         if not len(real) or gap.reason not in _OF_THE_RECORDER:
-            found.add(gap.start_us)
-    return found
+            result.add(gap.start_us)
+    return result
 
 
 def _at(series: Series, times: Times) -> NDArray[np.bool_]:
     """Whether a sample has the very time."""
     places = np.searchsorted(series.ts_us, times)
-    found = places < len(series)
-    found[found] = series.ts_us[places[found]] == times[found]
-    return found
+    there = places < len(series)
+    there[there] = series.ts_us[places[there]] == times[there]
+    return there
 
 
 def _stands_at(series: Series, times: Times) -> NDArray[np.bool_]:
     """Whether a sample that is no mark itself has the very time."""
-    found = _at(series, times)
-    places = np.searchsorted(series.ts_us, times[found])
-    found[found] = series.quality[places] != q.BAD_NO_DATA
-    return found
+    there = _at(series, times)
+    places = np.searchsorted(series.ts_us, times[there])
+    there[there] = series.quality[places] != q.BAD_NO_DATA
+    return there
 
 
 def bad_stretches(series: Series, end_us: int) -> list[Gap]:
@@ -84,15 +84,15 @@ def bad_stretches(series: Series, end_us: int) -> list[Gap]:
         return []
     codes = np.where(bad, series.quality, q.GOOD)
     starts = np.flatnonzero(np.r_[True, codes[1:] != codes[:-1]])
-    found = []
+    stretches = []
     for first, after in zip(starts.tolist(), [*starts[1:].tolist(), len(series)], strict=True):
         code = int(codes[first])
         if code == q.GOOD:
             continue
         reason = GapReason.SOURCE_DOWN if code == q.BAD_NO_COMMUNICATION else GapReason.BAD_VALUES
         end = int(series.ts_us[after]) if after < len(series) else end_us
-        found.append(Gap(int(series.ts_us[first]), end, reason, q.describe(code)))
-    return found
+        stretches.append(Gap(int(series.ts_us[first]), end, reason, q.describe(code)))
+    return stretches
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,7 +112,7 @@ class Knowledge:
     @property
     def until_us(self) -> int:
         """Later than this nothing is known."""
-        ends = [self.known_until_us if one.end_us is None else one.end_us for one in self.covered]
+        ends = [self.known_until_us if stretch.end_us is None else stretch.end_us for stretch in self.covered]
         return max(ends, default=self.known_until_us)
 
     @property
@@ -122,56 +122,56 @@ class Knowledge:
 
     def holes(self) -> list[Gap]:
         """The stretches inside and behind the history in which it was not recorded or not kept."""
-        found = list(self.gaps)
-        starts = [one.start_us for one in self.covered[1:]]
-        for one, following_us in zip_longest(self.covered, starts):
-            if one.end_us is not None:
-                found.append(Gap(one.end_us, following_us, one.after))
-        return found
+        result = list(self.gaps)
+        starts = [stretch.start_us for stretch in self.covered[1:]]
+        for stretch, following_us in zip_longest(self.covered, starts):
+            if stretch.end_us is not None:
+                result.append(Gap(stretch.end_us, following_us, stretch.after))
+        return result
 
 
 def normalised(covered: Sequence[Covered], recording_began_us: int | None) -> tuple[Covered, ...]:
     """Coverage in order of time, overlapping and touching stretches joined. A logger covers nothing before
     the first recorder ran."""
-    found: list[Covered] = []
-    for one in sorted(_as_recorded(covered, recording_began_us), key=lambda c: c.start_us):
-        last = found[-1] if found else None
-        if last is None or (last.end_us is not None and last.end_us < one.start_us):
-            found.append(one)
-        elif last.end_us is not None and (one.end_us is None or one.end_us > last.end_us):
-            found[-1] = Covered(last.start_us, one.end_us, one.after)
-    return tuple(found)
+    result: list[Covered] = []
+    for stretch in sorted(_as_recorded(covered, recording_began_us), key=lambda c: c.start_us):
+        last = result[-1] if result else None
+        if last is None or (last.end_us is not None and last.end_us < stretch.start_us):
+            result.append(stretch)
+        elif last.end_us is not None and (stretch.end_us is None or stretch.end_us > last.end_us):
+            result[-1] = Covered(last.start_us, stretch.end_us, stretch.after)
+    return tuple(result)
 
 
 def _as_recorded(covered: Sequence[Covered], recording_began_us: int | None) -> Iterator[Covered]:
     """The stretches that have a length, those of loggers from where a recorder ran."""
-    for one in covered:
-        if one.end_us is not None:
-            if one.end_us > one.start_us:
-                yield one
+    for stretch in covered:
+        if stretch.end_us is not None:
+            if stretch.end_us > stretch.start_us:
+                yield stretch
         elif recording_began_us is not None:
-            yield Covered(max(one.start_us, recording_began_us), None, one.after)
+            yield Covered(max(stretch.start_us, recording_began_us), None, stretch.after)
 
 
 def blanks(series: Series, known: Knowledge, window: Window, marked: Series | None = None) -> list[Gap]:
     """All stretches of the window without usable data, each with its reason, in order of time. `series` is
     without marks; `marked`, when it is at hand, has those of the holes in the window."""
-    found = [g for g in known.holes() if _covers(g, window)]
+    holes = [g for g in known.holes() if _covers(g, window)]
     # Where a gap is on record, its own reason stands; a Bad value before it ends there.
     if marked is None:
-        marked = with_gaps_marked(series, found)
+        marked = with_gaps_marked(series, holes)
     stretches = bad_stretches(marked, min(window.end_us, known.until_us))
-    begins = {g.start_us for g in found} | places_of_marks(series, found)
+    begins = {g.start_us for g in holes} | places_of_marks(series, holes)
     marks = {begin + late for begin in begins for late in (0, 1)}
-    found += [g for g in stretches if g.start_us not in marks and _covers(g, window)]
+    holes += [g for g in stretches if g.start_us not in marks and _covers(g, window)]
     first_known = window.end_us if known.since_us is None else known.since_us
     if first_known > window.start_us:
         removed = known.since_us is not None and known.since_us == known.removed_until_us
         reason = GapReason.REMOVED if removed else GapReason.NOT_YET_RECORDED
-        found.append(Gap(window.start_us, min(first_known, window.end_us), reason))
+        holes.append(Gap(window.start_us, min(first_known, window.end_us), reason))
     if known.covered and known.covered[-1].end_us is None and known.known_until_us < window.end_us:
-        found += _silence(known, Window(max(known.known_until_us, window.start_us), window.end_us))
-    return sorted(found, key=lambda g: (g.start_us, g.reason))
+        holes += _silence(known, Window(max(known.known_until_us, window.start_us), window.end_us))
+    return sorted(holes, key=lambda g: (g.start_us, g.reason))
 
 
 def _silence(known: Knowledge, behind: Window) -> list[Gap]:

@@ -73,10 +73,10 @@ def window_of(series: Series) -> Window:
     return Window.parse(int(series.ts_us[0]), int(series.ts_us[-1]) + 1)
 
 
-def _equal(one: Series, other: Series) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
-    bits = one.values.view(np.int64) == other.values.view(np.int64)
-    found: np.ndarray[tuple[int], np.dtype[np.bool_]] = bits & (one.quality == other.quality)
-    return found
+def _equal(left: Series, other: Series) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
+    bits = left.values.view(np.int64) == other.values.view(np.int64)
+    equal: np.ndarray[tuple[int], np.dtype[np.bool_]] = bits & (left.quality == other.quality)
+    return equal
 
 
 _MARKS: Final = (q.BAD_NO_COMMUNICATION, q.UNCERTAIN_LAST_USABLE)

@@ -116,9 +116,9 @@ class TooLarge(CronacaError):
 class WrongType(CronacaError):
     """The body of a request says that it is something else than what is taken there."""
 
-    def __init__(self, wanted: str) -> None:
-        super().__init__(f"The Content-Type does not fit. Nothing was done: send it as {wanted}.")
-        self.wanted = wanted
+    def __init__(self, expected: str) -> None:
+        super().__init__(f"The Content-Type does not fit. Nothing was done: send it as {expected}.")
+        self.wanted = expected
 
 
 class StoreError(CronacaError):

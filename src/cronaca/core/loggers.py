@@ -267,7 +267,7 @@ def without_members(spec: LoggerSpec[Ref], leaving: Collection[Ref]) -> LoggerSp
 
 
 def _without_own(part: Any, leaving: Collection[Any]) -> Any:  # noqa: ANN401 - a spec or a mode
-    own = [one.name for one in fields(part) if one.metadata.get("ref") == "by member"]
+    own = [column.name for column in fields(part) if column.metadata.get("ref") == "by member"]
     return replace(part, **{n: tuple(p for p in getattr(part, n) if p[0] not in leaving) for n in own})
 
 
@@ -275,22 +275,22 @@ def with_tags(spec: Any, change: Callable[[Any], Any]) -> Any:  # noqa: ANN401 -
     """The spec with another name for each tag (the archive is not touched). A tag that `change` knows no name
     of (None: it was removed) is left out."""
     changed: dict[str, Any] = {}
-    for one in fields(spec):
-        value, ref = getattr(spec, one.name), one.metadata.get("ref")
-        if one.name == "archive" or value is None:
+    for column in fields(spec):
+        value, ref = getattr(spec, column.name), column.metadata.get("ref")
+        if column.name == "archive" or value is None:
             continue
         if ref == "one":
-            changed[one.name] = change(value)
+            changed[column.name] = change(value)
         elif ref == "many":
-            changed[one.name] = tuple(new for new in map(change, value) if new is not None)
+            changed[column.name] = tuple(new for new in map(change, value) if new is not None)
         elif ref == "by member":
-            names = one.metadata.get("own") == "ref"
+            names = column.metadata.get("own") == "ref"
             pairs = ((change(tag), change(own) if names else own) for tag, own in value)
-            changed[one.name] = tuple((tag, own) for tag, own in pairs if None not in (tag, own))
+            changed[column.name] = tuple((tag, own) for tag, own in pairs if None not in (tag, own))
         elif isinstance(value, EdgeSpec) and change(value.tag) is None:
-            changed[one.name] = None
+            changed[column.name] = None
         elif is_dataclass(value):
-            changed[one.name] = with_tags(value, change)
+            changed[column.name] = with_tags(value, change)
     return replace(spec, **changed)
 
 
@@ -329,7 +329,7 @@ def from_plain(plain: Mapping[str, Any]) -> LoggerSpec[str]:
     are passed over. Raises ValueError for what is none."""
     _refuse_unknown("field", plain, {"mode", *_SHARED, *_ALL_MODES})
     for part, kind in _PARTS.items():
-        _refuse_unknown(part, plain.get(part) or {}, {one.name for one in fields(kind)})
+        _refuse_unknown(part, plain.get(part) or {}, {column.name for column in fields(kind)})
     if plain.get("mode") == LoggerMode.PERIODIC.value and "interval_us" not in plain:
         raise InvalidInput("interval_us", "it is missing", "Give it; with 0 it records on demand only.")
     try:
@@ -377,14 +377,14 @@ def _converted(plain: Mapping[str, Any], ref: type) -> dict[str, Any]:
     shared = {column: given[column] for column in _SHARED if column in given}
     strict = ref is str  # names of members that are numbers are texts in JSON
     base = msgspec.convert(shared, LoggerBase[ref], strict=strict)  # type: ignore[valid-type]
-    columns = {one.name: getattr(base, one.name) for one in fields(LoggerBase)}
+    columns = {column.name: getattr(base, column.name) for column in fields(LoggerBase)}
     return {**columns, "mode": msgspec.convert(own, MODES[name][ref], strict=strict)}  # type: ignore[index]
 
 
 def _as_pairs(plain: Mapping[str, Any]) -> dict[str, Any]:
     """In records of changes of older versions names of columns are pairs already."""
-    found = {name: value for name, value in plain.items() if value is not None}
+    given = {name: value for name, value in plain.items() if value is not None}
     for name in BY_MEMBER:
-        if isinstance(found.get(name), Mapping):
-            found[name] = list(found[name].items())
-    return found
+        if isinstance(given.get(name), Mapping):
+            given[name] = list(given[name].items())
+    return given

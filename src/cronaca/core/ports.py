@@ -131,7 +131,7 @@ class LastKnown:
     def newest(self, states: Mapping[str, tuple[int, bytes]]) -> LastKnown:
         """With these states where they are newer: they waited on disk when the recorder before ended."""
         newer = {
-            stage: found for stage, found in states.items() if found[0] >= self.states.get(stage, (0, b""))[0]
+            stage: state for stage, state in states.items() if state[0] >= self.states.get(stage, (0, b""))[0]
         }
         return LastKnown(self.present, {**self.states, **newer})
 

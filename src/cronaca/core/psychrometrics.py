@@ -30,8 +30,8 @@ def saturation_pressure(celsius: Floats) -> Floats:
         - 1.4452093e-8 * t**3
         + 6.5459673 * np.log(t)
     )
-    found: Floats = np.exp(exponent)
-    return found
+    pressure: Floats = np.exp(exponent)
+    return pressure
 
 
 def humidity_ratio(celsius: Floats, relative_humidity: Floats, pressure: float = STANDARD_PRESSURE) -> Floats:
@@ -52,10 +52,10 @@ def dew_point(celsius: Floats, relative_humidity: Floats) -> Floats:
     vapour = np.asarray(relative_humidity * saturation_pressure(celsius), np.float64)
     with np.errstate(divide="ignore", invalid="ignore"):
         target = np.log(vapour)
-        found = np.minimum(np.asarray(celsius, np.float64), _HOTTEST) + 0.0 * vapour
+        point = np.minimum(np.asarray(celsius, np.float64), _HOTTEST) + 0.0 * vapour
         for _ in range(_STEPS):
-            found = np.clip(found - (_log_pressure(found) - target) / _slope(found), -1.0, _HOTTEST)
-        return np.where(vapour >= saturation_pressure(np.zeros(1)), found, np.nan)
+            point = np.clip(point - (_log_pressure(point) - target) / _slope(point), -1.0, _HOTTEST)
+        return np.where(vapour >= saturation_pressure(np.zeros(1)), point, np.nan)
 
 
 def wet_bulb(celsius: Floats, relative_humidity: Floats, pressure: float = STANDARD_PRESSURE) -> Floats:
@@ -75,15 +75,15 @@ def wet_bulb(celsius: Floats, relative_humidity: Floats, pressure: float = STAND
 def _ratio_at_wet_bulb(celsius: Floats, bulb: Floats, pressure: float) -> Floats:
     """The humidity ratio of air of a temperature whose wet bulb shows another one."""
     saturated = humidity_ratio(bulb, np.ones_like(bulb), pressure)
-    found: Floats = ((2501 - 2.326 * bulb) * saturated - 1.006 * (celsius - bulb)) / (
+    ratio: Floats = ((2501 - 2.326 * bulb) * saturated - 1.006 * (celsius - bulb)) / (
         2501 + 1.86 * celsius - 4.186 * bulb
     )
-    return found
+    return ratio
 
 
 def _log_pressure(celsius: Floats) -> Floats:
-    found: Floats = np.log(saturation_pressure(celsius))
-    return found
+    result: Floats = np.log(saturation_pressure(celsius))
+    return result
 
 
 def _slope(celsius: Floats) -> Floats:

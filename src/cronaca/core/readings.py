@@ -46,5 +46,5 @@ class Readings:
 
     def find(self, slot: int) -> int | None:
         """The row of a slot, None when it was not read."""
-        found = np.flatnonzero(self.slots == slot)
-        return int(found[0]) if len(found) else None
+        places = np.flatnonzero(self.slots == slot)
+        return int(places[0]) if len(places) else None

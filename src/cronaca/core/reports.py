@@ -73,11 +73,11 @@ def periods(every: Every, calendar: PlantCalendar, since_us: int, until_us: int)
     start_us = start_of(unit, since_us, calendar)
     if start_us < since_us:
         start_us = next_start(unit, since_us, calendar)
-    found = []
+    result = []
     while (end_us := next_start(unit, start_us, calendar)) <= until_us:
-        found.append(Window(start_us, end_us))
+        result.append(Window(start_us, end_us))
         start_us = end_us
-    return found[-MOST_LATE:]
+    return result[-MOST_LATE:]
 
 
 def is_settled(end_us: int, known_until_us: int, now_us: int) -> bool:
@@ -88,10 +88,10 @@ def is_settled(end_us: int, known_until_us: int, now_us: int) -> bool:
 def covered_percent(gaps: Iterable[Gap], window: Window) -> float:
     """Percent of the window with recording: stretches of Bad values are covered, gaps are not."""
     missing = sum(
-        max(min(window.end_us if one.end_us is None else one.end_us, window.end_us)
-            - max(one.start_us, window.start_us), 0)
-        for one in gaps
-        if one.reason is not GapReason.BAD_VALUES
+        max(min(window.end_us if gap.end_us is None else gap.end_us, window.end_us)
+            - max(gap.start_us, window.start_us), 0)
+        for gap in gaps
+        if gap.reason is not GapReason.BAD_VALUES
     )  # fmt: skip
     return 100.0 * max(1.0 - missing / window.length_us, 0.0)
 
@@ -153,5 +153,5 @@ class Report:
 
 def mean(values: Sequence[float | None]) -> float | None:
     """The mean of those that are there; None when none is."""
-    known = [one for one in values if one is not None]
+    known = [value for value in values if value is not None]
     return sum(known) / len(known) if known else None

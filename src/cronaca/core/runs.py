@@ -59,5 +59,5 @@ def changes(series: Series) -> NDArray[np.intp]:
     """Positions of the usable samples whose value is not that of the usable one before; the first is one."""
     usable = np.flatnonzero(series.quality < BAD)
     values = series.values[usable]
-    found: NDArray[np.intp] = usable[np.r_[True, values[1:] != values[:-1]][: len(usable)]]
-    return found
+    result: NDArray[np.intp] = usable[np.r_[True, values[1:] != values[:-1]][: len(usable)]]
+    return result

@@ -29,10 +29,10 @@ class Shift:
     def parse(cls, name: str, start: str) -> Shift:
         """From a local time such as 06:00; raises InvalidInput."""
         try:
-            found = clock_time.fromisoformat(start)
+            time_of_day = clock_time.fromisoformat(start)
         except ValueError as exc:
             raise InvalidInput("shifts", f"{start!r} is no local time", "Write it like 06:00.") from exc
-        return cls(name, found.hour * 60 + found.minute)
+        return cls(name, time_of_day.hour * 60 + time_of_day.minute)
 
 
 @dataclass(frozen=True, slots=True)
@@ -178,7 +178,7 @@ def shift_name(at_us: int, calendar: PlantCalendar) -> str:
 def stretches_of_shift(window: Window, name: str, calendar: PlantCalendar) -> list[Window]:
     """The stretches of one shift in a window, day after day, for a comparison of like with like; those at its
     ends as far as they lie in it. Raises InvalidInput for a shift that the plant does not have."""
-    names = [one.name for one in calendar.shifts]
+    names = [shift.name for shift in calendar.shifts]
     if name not in names:
         raise InvalidInput("shift", f"there is no shift {name!r}", f"Choose among {', '.join(names)}.")
     cut = split_by_unit(window, Unit.SHIFT, calendar)
@@ -227,10 +227,10 @@ def _at_minute(day: date, minute: int, zone: ZoneInfo) -> int:
     """The instant of a local time. One that is skipped when clocks go forward stands for the instant of the
     change; of one that exists twice the first is meant."""
     local = datetime.combine(day, clock_time(minute // 60, minute % 60), zone)
-    found = local.astimezone(UTC)
-    if found.astimezone(zone).replace(tzinfo=None) != local.replace(tzinfo=None):
-        found = _change_before(found, zone)
-    return int(found.timestamp()) * SECOND
+    moment = local.astimezone(UTC)
+    if moment.astimezone(zone).replace(tzinfo=None) != local.replace(tzinfo=None):
+        moment = _change_before(moment, zone)
+    return int(moment.timestamp()) * SECOND
 
 
 def _change_before(at: datetime, zone: ZoneInfo) -> datetime:

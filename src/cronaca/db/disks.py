@@ -71,8 +71,8 @@ def list_disks(tx: Transaction) -> list[Disk]:
     """All disks of the database's host; none where it does not tell."""
     if tx.fetch_one(_HAS_PLUGIN) is None:
         return []
-    found = {str(path): (int(total), int(free)) for path, total, free in _disk_rows(tx)}
-    return [Disk(path, total * _KILO, free * _KILO) for path, (total, free) in found.items()]
+    disks = {str(path): (int(total), int(free)) for path, total, free in _disk_rows(tx)}
+    return [Disk(path, total * _KILO, free * _KILO) for path, (total, free) in disks.items()]
 
 
 def _disk_rows(tx: Transaction) -> Sequence[Sequence[Any]]:
@@ -85,8 +85,8 @@ def _disk_rows(tx: Transaction) -> Sequence[Sequence[Any]]:
 
 def disk_of(directory: str, disks: Sequence[Disk]) -> Disk | None:
     """The disk that a directory lies on: the one mounted nearest above it."""
-    above = [one for one in disks if _is_above(one.path, directory)]
-    return max(above, key=lambda one: len(one.path), default=None)
+    above = [disk for disk in disks if _is_above(disk.path, directory)]
+    return max(above, key=lambda disk: len(disk.path), default=None)
 
 
 def _is_above(mount: str, directory: str) -> bool:

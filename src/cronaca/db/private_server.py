@@ -214,9 +214,9 @@ def _open_private(path: str, flags: int) -> int:
     return os.open(path, flags, 0o600)
 
 
-def _free_port(wanted: int) -> int:
+def _free_port(preferred: int) -> int:
     """The wanted port when it is free, else another one."""
-    for port in (wanted, 0):
+    for port in (preferred, 0):
         with socket.socket() as probe:
             # Else connections that have just ended would make the server move to another port.
             probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)

@@ -75,9 +75,9 @@ def give_back(data: Path) -> None:
 def _let_pass(folder: Path, account: ServerAccount) -> None:
     """The database's group may pass a folder that is for root alone, and sees nothing of it. A folder that
     somebody opened for others, or for a group of theirs, stays as it is."""
-    found = folder.stat()
-    for_root = found.st_gid == 0 or not found.st_mode & stat.S_IRWXG
-    if found.st_uid == 0 and for_root and not found.st_mode & stat.S_IRWXO:
+    status = folder.stat()
+    for_root = status.st_gid == 0 or not status.st_mode & stat.S_IRWXG
+    if status.st_uid == 0 and for_root and not status.st_mode & stat.S_IRWXO:
         os.chown(folder, 0, account.gid)
         folder.chmod(_PASSABLE)
 

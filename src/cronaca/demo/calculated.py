@@ -56,7 +56,7 @@ def line_calculations(line: int, sources: Mapping[str, int]) -> list[Tag]:
 
 def system_tags(source_id: int) -> list[Tag]:
     """The machine and the recorder."""
-    wanted = (
+    tags = (
         (Item.PROCESSOR, "Recorder processor", "%", 100.0),
         (Item.MEMORY, "Recorder memory", "%", 100.0),
         (Item.DISK_FREE, "Recorder disk free", "GB", 1000.0),
@@ -66,7 +66,7 @@ def system_tags(source_id: int) -> list[Tag]:
     return [
         _tag(uid_of(f"tag/system/{item.value}"), name, "Recorder", source_id, {"item": item.value},
              unit=unit, range_high=high, scan_us=5 * SECOND, description="Of the recorder itself")
-        for item, name, unit, high in wanted
+        for item, name, unit, high in tags
     ]  # fmt: skip
 
 

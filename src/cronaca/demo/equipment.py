@@ -34,13 +34,13 @@ def seed_class(store: Store, now_us: int, lines: int) -> None:
     with store.transaction() as tx:
         if lines < 2 or list_classes(tx):
             return
-        found = equipment_changes.gather_kind(tx, CLASS, "Line")
-        equipment = {uid_of(f"equipment/{name}"): spec for name, spec in found.equipment.items()}
-        equipment_changes.put_class(tx, uid, _dressed(found.spec), by, equipment=equipment)
+        gathered = equipment_changes.gather_kind(tx, CLASS, "Line")
+        equipment = {uid_of(f"equipment/{name}"): spec for name, spec in gathered.equipment.items()}
+        equipment_changes.put_class(tx, uid, _dressed(gathered.spec), by, equipment=equipment)
 
 
 def _dressed(spec: ClassSpec) -> ClassSpec:
-    members = tuple(replace(one, limits=_LIMITS.get(one.key, (None, None))) for one in spec.members)
+    members = tuple(replace(member, limits=_LIMITS.get(member.key, (None, None))) for member in spec.members)
     return replace(spec, members=members, trend=_TREND, card=tuple(_card()))
 
 

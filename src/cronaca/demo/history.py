@@ -49,10 +49,10 @@ _log = logging.getLogger(__name__)
 
 def warmed_up(lines: tuple[LineSettings, ...] = LINES) -> DryingLine:
     """Lines that have been running for a while."""
-    found = DryingLine(lines)
+    line = DryingLine(lines)
     for _ in range(1500):
-        found.step(5.0)
-    return found
+        line.step(5.0)
+    return line
 
 
 def write_history(
@@ -75,9 +75,9 @@ def write_history(
     keys = _keys_of(store, len(lines))
     for i, line in enumerate(lines):
         down = _link_drops(line.seed, times)
-        found = {keys[signal.key, i]: _series(signal, times, made[place, :, i], down)
+        series = {keys[signal.key, i]: _series(signal, times, made[place, :, i], down)
                  for place, signal in enumerate(SIGNALS)}  # fmt: skip
-        for part in _some_at_once(found):
+        for part in _some_at_once(series):
             backfill(store, part, window)
             tell(0.6 + 0.4 * (i + 1) / len(lines))
     return plant, end_us
@@ -208,8 +208,8 @@ def _link_drops(seed: int, times: Times) -> NDArray[np.bool_]:
     return down
 
 
-def _some_at_once(found: dict[HistoryKey, Series]) -> Iterator[dict[HistoryKey, Series]]:
-    items = list(found.items())
+def _some_at_once(samples: dict[HistoryKey, Series]) -> Iterator[dict[HistoryKey, Series]]:
+    items = list(samples.items())
     for i in range(0, len(items), 8):
         yield dict(items[i : i + 8])
 

@@ -141,8 +141,10 @@ class OpcUaStandIn:
                 await node.write_attribute(attribute, ua.DataValue(ua.Variant(level, ua.VariantType.Byte)))
             if last is not None:
                 await server.write_attribute_value(node.nodeid, last)
-        told = _node_id(index, line, TOLD)
-        number_node = await folder.add_variable(told, ua.QualifiedName("Record number", index), 0, _INT32)
+        limit_node = _node_id(index, line, TOLD)
+        number_node = await folder.add_variable(
+            limit_node, ua.QualifiedName("Record number", index), 0, _INT32
+        )
         await number_node.set_writable()
         self._told[line] = number_node
 
@@ -168,16 +170,16 @@ class OpcUaStandIn:
         kind = _TYPES[signal.value_type]
         last = self._values.get((line, signal.key))
         stamp = cast(ua.DateTime, moment)
-        found = ua.DataValue(
+        data_value = ua.DataValue(
             ua.Variant(_raw(value, kind), kind), SourceTimestamp=stamp, ServerTimestamp=stamp
         )
-        if last is not None and last.Value == found.Value:
+        if last is not None and last.Value == data_value.Value:
             return
-        self._values[line, signal.key] = found
+        self._values[line, signal.key] = data_value
         node = self._nodes[line, signal.key]
-        await self._past.save_node_value(node.nodeid, found)
+        await self._past.save_node_value(node.nodeid, data_value)
         if self._server is not None:
-            await self._server.write_attribute_value(node.nodeid, found)
+            await self._server.write_attribute_value(node.nodeid, data_value)
 
 
 def _raw(value: float, kind: ua.VariantType) -> float | int | bool:

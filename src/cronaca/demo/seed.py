@@ -85,8 +85,8 @@ def seed_records(store: Store, now_us: int, lines: int) -> None:
             return
         archive_id = insert_archive(tx, uid_of("archive/lots"), _LOT_RECORDS)
         for line in range(1, lines + 1):
-            found = find_tags(tx, [tag_uid(key, line) for key in LOT_COLUMNS])
-            numbers = {key: found[tag_uid(key, line)].tag_id for key in LOT_COLUMNS}
+            tags = find_tags(tx, [tag_uid(key, line) for key in LOT_COLUMNS])
+            numbers = {key: tags[tag_uid(key, line)].tag_id for key in LOT_COLUMNS}
             title = f"Line {line} lots"
             columns = tuple((numbers[key], name) for key, name in LOT_COLUMNS.items())
             mode = OnTrigger(TriggerSpec(numbers["lot"], Edge.CHANGE), columns)
@@ -105,8 +105,8 @@ def seed_quality_samples(store: Store, now_us: int) -> None:
             return
         archive_id = insert_archive(tx, uid_of("archive/quality"), _QUALITY_SAMPLES)
         keys = ("product_moisture", "cooler_temperature", "throughput", "door", "jam")
-        found = find_tags(tx, [tag_uid(key, 1) for key in keys])
-        number = {key: found[tag_uid(key, 1)].tag_id for key in keys}
+        tags = find_tags(tx, [tag_uid(key, 1) for key in keys])
+        number = {key: tags[tag_uid(key, 1)].tag_id for key in keys}
         title = "Line 1 quality samples"
         logger = Logger(
             name=title, archive=archive_id, mode=Periodic(), logger_id=0, uid=uid_of(title),
@@ -139,7 +139,7 @@ def add_past_runs(store: Store, window: Window) -> None:
 def add_past_records(store: Store, window: Window) -> None:
     """The lots of the history as records, before the recorder takes the first one."""
     with store.snapshot() as tx:
-        loggers = [one.uid for one in list_loggers(tx) if isinstance(one.mode, OnTrigger)]
+        loggers = [logger.uid for logger in list_loggers(tx) if isinstance(logger.mode, OnTrigger)]
     for uid in loggers:
         PastRules(store).add_records(uid, window)
 
@@ -148,7 +148,7 @@ def seed_calculated(store: Store, now_us: int, lines: int) -> None:
     """What is calculated from each line's values, set limits, and what the recorder tells of itself; the
     first time. All of it is recorded on change."""
     with store.transaction() as tx:
-        if any(one.protocol == CALCULATED for one in list_sources(tx)):
+        if any(source.protocol == CALCULATED for source in list_sources(tx)):
             return
         archive_id = find_archive(tx, "")
         if archive_id is None:
@@ -161,15 +161,15 @@ def seed_calculated(store: Store, now_us: int, lines: int) -> None:
                 (SYSTEM, "Recorder"),
             )
         }
-        wanted = [tag for line in range(1, lines + 1) for tag in line_calculations(line, sources)]
-        wanted += system_tags(sources[SYSTEM])
-        numbers = tuple(insert_tag(tx, tag) for tag in wanted)
+        tags = [tag for line in range(1, lines + 1) for tag in line_calculations(line, sources)]
+        tags += system_tags(sources[SYSTEM])
+        numbers = tuple(insert_tag(tx, tag) for tag in tags)
         title = "Calculated and set values"
         rule = RuleSpec(width=0.1, of_range=True, longest_silence_us=10 * MINUTE)
         # A contact has no range to take a share of, and a count keeps each of its steps.
         own = tuple(
             (number, NO_RULE)
-            for number, tag in zip(numbers, wanted, strict=True)
+            for number, tag in zip(numbers, tags, strict=True)
             if tag.value_type is not ValueType.FLOAT
         )
         logger = Logger(
@@ -212,7 +212,7 @@ def _config(port: int, line: int) -> dict[str, object]:
 def _seed_line(
     tx: Transaction, line: int, source_of: Callable[[Signal], int], archive_id: int, now_us: int
 ) -> None:
-    protocols = {one.source_id: one.protocol for one in list_sources(tx)}
+    protocols = {source.source_id: source.protocol for source in list_sources(tx)}
     numbers = {}
     for signal in SIGNALS:
         source_id = source_of(signal)

@@ -30,12 +30,12 @@ def to_ipc_exact(series: Series, details: dict[str, Any]) -> bytes:
 
 
 def _stream(series: Sequence[Series], details: dict[str, Any], value_type: pa.DataType) -> bytes:
-    about = {"cronaca": json.dumps(details), "cronaca_rows": json.dumps([len(one) for one in series])}
+    about = {"cronaca": json.dumps(details), "cronaca_rows": json.dumps([len(curve) for curve in series])}
     schema = pa.schema([("t", pa.int64()), ("v", value_type), ("q", pa.uint16())], metadata=about)
     sink = pa.BufferOutputStream()
     with pa.ipc.new_stream(sink, schema) as writer:
-        for one in series:
-            values = pa.array(one.values, mask=q.is_bad(one.quality)).cast(value_type, safe=False)
-            columns = [pa.array(one.ts_us), values, pa.array(one.quality)]
+        for curve in series:
+            values = pa.array(curve.values, mask=q.is_bad(curve.quality)).cast(value_type, safe=False)
+            columns = [pa.array(curve.ts_us), values, pa.array(curve.quality)]
             writer.write_batch(pa.record_batch(columns, schema=schema))
     return bytes(sink.getvalue())

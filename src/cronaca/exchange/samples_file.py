@@ -25,8 +25,8 @@ def read_samples(path: Path, zone: str = "", kind: ValueType | None = None) -> t
     is seen from them unless `kind` says it. Raises InvalidInput that names the line."""
     texts: dict[str, int] = {}
 
-    def codes_of(found: list[str]) -> list[int]:
-        return [texts.setdefault(text, len(texts)) for text in found]
+    def codes_of(values: list[str]) -> list[int]:
+        return [texts.setdefault(text, len(texts)) for text in values]
 
     kind = _kind_of(path) if kind is None else kind
     options = TableOptions({_NAME: kind}, zone, tag=_NAME)

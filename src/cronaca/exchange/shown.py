@@ -110,15 +110,15 @@ class _Parquet:
         self._writer.close()
 
 
-def _table(one: Shown, zone: str, texts: Mapping[int, str]) -> pa.Table:
+def _table(shown: Shown, zone: str, texts: Mapping[int, str]) -> pa.Table:
     """Values as text in CSV would lose nothing; in Parquet a column holds one type: numbers or texts."""
-    series, count = one.series, len(one.series)
+    series, count = shown.series, len(shown.series)
     return pa.table(
         {
             "time": pa.array(series.ts_us).cast(pa.timestamp("us", tz=zone)),
-            "tag": pa.array([one.tag] * count, pa.string()),
+            "tag": pa.array([shown.tag] * count, pa.string()),
             "value": pa.array(_values(series, texts), pa.string()),
-            "unit": pa.array([one.unit] * count, pa.string()),
+            "unit": pa.array([shown.unit] * count, pa.string()),
             "quality": pa.array([q.describe(code) for code in series.quality.tolist()], pa.string()),
         }
     )
@@ -127,12 +127,12 @@ def _table(one: Shown, zone: str, texts: Mapping[int, str]) -> pa.Table:
 def _values(series: Series, texts: Mapping[int, str]) -> list[str | None]:
     bad = q.is_bad(series.quality).tolist()
     if series.value_type is ValueType.TEXT:
-        found = [texts.get(code, "") for code in series.values.tolist()]
+        values = [texts.get(code, "") for code in series.values.tolist()]
     elif series.value_type is ValueType.BOOLEAN:
-        found = ["true" if value else "false" for value in series.values.tolist()]
+        values = ["true" if value else "false" for value in series.values.tolist()]
     else:
-        found = [repr(value) for value in series.values.tolist()]
-    return [None if lost else value for value, lost in zip(found, bad, strict=True)]
+        values = [repr(value) for value in series.values.tolist()]
+    return [None if lost else value for value, lost in zip(values, bad, strict=True)]
 
 
 def _local_texts(times_us: Sequence[int], zone: ZoneInfo) -> list[str]:
@@ -146,8 +146,8 @@ def _rows(
     parts: Iterable[Shown], zone: ZoneInfo, texts_of: Callable[[Series], Mapping[int, str]]
 ) -> Iterator[list[object]]:
     count = 0
-    for one in parts:
-        series, texts = one.series, texts_of(one.series)
+    for part in parts:
+        series, texts = part.series, texts_of(part.series)
         count += len(series)
         if count > MOST_ROWS:
             problem = f"it would have more than {MOST_ROWS:,} rows, which is all that a sheet holds"
@@ -159,4 +159,4 @@ def _rows(
             series.quality.tolist(), strict=True,
         )  # fmt: skip
         for at, value, text, code in columns:
-            yield [at, one.tag, None if text is None else value, one.unit, q.describe(code)]
+            yield [at, part.tag, None if text is None else value, part.unit, q.describe(code)]

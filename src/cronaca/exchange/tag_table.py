@@ -78,12 +78,12 @@ def read_tags(
     rows = iter(table)
     header = [str(cell or "").strip() for cell in next(rows, [])]
     _check_header(header)
-    found = []
+    read = []
     for number, row in enumerate(rows, 2):
         cells = {name: cell for name, cell in zip(header, row, strict=False) if cell not in (None, "")}
         if cells:
-            found.append(_line(number, cells, sources, tags or {}))
-    return found
+            read.append(_line(number, cells, sources, tags or {}))
+    return read
 
 
 def _check_header(header: Sequence[str]) -> None:
@@ -136,16 +136,16 @@ def _inputs_in(cell: object, tags: Mapping[str, str]) -> dict[str, str]:
     """The inputs of a calculated tag by uid, from names or uids of tags that are there."""
     try:
         named = json.loads(str(cell))
-        return {name: _input_in(str(one), tags) for name, one in named.items()}
+        return {name: _input_in(str(item), tags) for name, item in named.items()}
     except (ValueError, AttributeError) as exc:
         remedy = 'Give {"a": "Name of a tag"}.'
         raise InvalidInput("address.inputs", f"{cell!r} cannot be read", remedy) from exc
 
 
-def _input_in(one: str, tags: Mapping[str, str]) -> str:
-    if one not in tags and one not in tags.values():
-        raise InvalidInput("address.inputs", f"there is no tag {one!r}", "Add that tag first.")
-    return tags.get(one, one)
+def _input_in(text: str, tags: Mapping[str, str]) -> str:
+    if text not in tags and text not in tags.values():
+        raise InvalidInput("address.inputs", f"there is no tag {text!r}", "Add that tag first.")
+    return tags.get(text, text)
 
 
 def _text(cells: Cells, name: str) -> str:

@@ -36,7 +36,7 @@ class PastRules:
         """The runs of a rule in a window, up to where its runs are on record already; how many. One that
         lasts beyond that is cut off there. Raises NotFound, InvalidInput."""
         with self._store.snapshot() as tx:
-            rule = next((one for one in run_rules.list_rules(tx) if one.uid == rule_uid), None)
+            rule = next((rule for rule in run_rules.list_rules(tx) if rule.uid == rule_uid), None)
             if rule is None:
                 raise NotFound("rule", rule_uid)
             if rule.origin is RunOrigin.LOGGER or rule.tag_id is None:
@@ -48,9 +48,9 @@ class PastRules:
         until_us = window.end_us if first_us is None else min(window.end_us, first_us)
         if until_us <= window.start_us:
             return 0
-        finder, found = RunFinder(rule), list[RunEdge]()
+        finder, edges = RunFinder(rule), list[RunEdge]()
         for at_us, value, quality in self._changes(tags[rule.tag_id], Window(window.start_us, until_us)):
-            found += finder.offer(at_us, value, quality, tags[rule.tag_id].value_type)
+            edges += finder.offer(at_us, value, quality, tags[rule.tag_id].value_type)
         kept = [tags[number] for number in rule.attributes if number in tags]
         marks = [
             RunMark(
@@ -60,7 +60,7 @@ class PastRules:
                     for tag, taken in zip(kept, self._at(kept, edge.at_us), strict=True)
                 ),
             )
-            for edge in found
+            for edge in edges
         ]  # fmt: skip
         with self._store.transaction() as tx:
             for begin, end in pairwise([*marks, None]):
@@ -73,7 +73,7 @@ class PastRules:
         Raises NotFound, InvalidInput."""
         records.ensure_tables(self._store)
         with self._store.snapshot() as tx:
-            logger = next((one for one in list_loggers(tx) if one.uid == logger_uid), None)
+            logger = next((logger for logger in list_loggers(tx) if logger.uid == logger_uid), None)
             if logger is None:
                 raise NotFound("logger", logger_uid)
             tags = {tag.tag_id: tag for tag in list_tags(tx)}
@@ -86,15 +86,15 @@ class PastRules:
             )
         tag, trigger = tags[spec.tag], Trigger(spec.edge)
         members = [tags[number] for number in logger.tags]
-        found = []
+        taken = []
         for at_us, value, quality in self._changes(tag, window):
             if trigger.offer(value, quality):
                 bits, qualities = zip(*self._at(members, at_us), strict=True)
                 reason = reason_text(tag.name, tag.value_type, value)
-                found.append(Record(logger.logger_id, at_us, reason, logger.tags, bits, qualities))
+                taken.append(Record(logger.logger_id, at_us, reason, logger.tags, bits, qualities))
         with self._store.transaction() as tx:
-            records.add_past(tx, found)
-        return len(found)
+            records.add_past(tx, taken)
+        return len(taken)
 
     def _changes(self, tag: Tag, window: Window) -> Iterator[tuple[int, float | int, int]]:
         """Time, value and quality wherever the value changes; a day at a time, for a tag may have millions of
@@ -110,13 +110,13 @@ class PastRules:
     def _at(self, tags: Sequence[Tag], at_us: int) -> list[_Taken]:
         """What tags were at an instant."""
         answers = self._reader.read_many([tag.tag_id for tag in tags], Window(at_us, at_us + 1))
-        found: list[_Taken] = []
+        taken: list[_Taken] = []
         for tag, answer in zip(tags, answers, strict=True):
             before = answer.series.take(answer.series.ts_us <= at_us)
             if not len(before):
-                found.append((0, BAD_NO_DATA))
+                taken.append((0, BAD_NO_DATA))
                 continue
             quality = int(before.quality[-1])
             value = before.values[-1].item() if quality < BAD else 0
-            found.append((to_bits(value, tag.value_type), quality))
-        return found
+            taken.append((to_bits(value, tag.value_type), quality))
+        return taken

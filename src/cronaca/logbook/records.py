@@ -96,7 +96,7 @@ class ColumnFigures:
 def ensure_tables(store: Store) -> None:
     """Makes tables and columns for the triggered loggers as they are set up."""
     with store.snapshot() as tx:
-        loggers = [one for one in set_up.list_loggers(tx) if isinstance(one.mode, OnTrigger)]
+        loggers = [logger for logger in set_up.list_loggers(tx) if isinstance(logger.mode, OnTrigger)]
         tags = {tag.tag_id: tag for tag in list_tags(tx)}
         known = list_columns(tx)
     for logger in loggers:
@@ -188,14 +188,14 @@ def _add(
 def find_safe(tx: Transaction, flush: tuple[int, int], taken: Sequence[Record]) -> tuple[SafeRecord, ...]:
     """The numbers that the records of a flush (its epoch and number) got when it was committed before."""
     epoch, seq = flush
-    found: list[SafeRecord] = []
+    safe: list[SafeRecord] = []
     for logger_id in dict.fromkeys(record.logger_id for record in taken):
         rows = tx.fetch(
             f"SELECT ts_us, record_no FROM {_table(logger_id)} WHERE epoch = %(epoch)s AND seq = %(seq)s",
             epoch=epoch, seq=seq,
         )  # fmt: skip
-        found += [SafeRecord(logger_id, ts_us, number) for ts_us, number in rows]
-    return tuple(found)
+        safe += [SafeRecord(logger_id, ts_us, number) for ts_us, number in rows]
+    return tuple(safe)
 
 
 def list_loggers(tx: Transaction) -> list[tuple[int, str, str]]:
@@ -227,10 +227,10 @@ def read_records(
     limit: int = 200,
 ) -> list[RecordRow]:
     """Records, newest first; `before` a number: those before it."""
-    wanted = [name for c in columns for name in (_value(c.column_no), _quality(c.column_no))]
+    names = [name for c in columns for name in (_value(c.column_no), _quality(c.column_no))]
     older = "" if before is None else f"{'AND' if window else 'WHERE'} record_no < {int(before)}"
     rows = tx.fetch(
-        f"SELECT {', '.join([_HEAD, *wanted])} FROM {_table(logger_id)} {_inside(window)} {older} "
+        f"SELECT {', '.join([_HEAD, *names])} FROM {_table(logger_id)} {_inside(window)} {older} "
         f"ORDER BY record_no DESC LIMIT {int(limit)}"
     )
     return [RecordRow(row[0], row[1], row[2], row[3::2], row[4::2]) for row in rows]
@@ -242,14 +242,14 @@ def column_figures(
     """Figures of each column over all records, or those of a window."""
     if not columns:
         return []
-    wanted = []
+    selected = []
     for column in columns:
         c = _value(column.column_no)
         numbers = column.value_type in (ValueType.FLOAT, ValueType.INTEGER)
-        wanted.append(
+        selected.append(
             f"COUNT({c}), MIN({c}), MAX({c}), AVG({c})" if numbers else f"COUNT({c}), NULL, NULL, NULL"
         )
-    row = tx.fetch_one(f"SELECT {', '.join(wanted)} FROM {_table(logger_id)} {_inside(window)}") or ()
+    row = tx.fetch_one(f"SELECT {', '.join(selected)} FROM {_table(logger_id)} {_inside(window)}") or ()
     figures = [None if value is None else float(value) for value in row]
     return [
         ColumnFigures(int(row[i]), figures[i + 1], figures[i + 2], figures[i + 3])

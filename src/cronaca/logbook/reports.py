@@ -162,7 +162,7 @@ def add_issue(tx: Transaction, issue: Issue, files: Mapping[str, bytes]) -> bool
 def list_issues(tx: Transaction, report: str = "", limit: int = 100) -> list[Issue]:
     """Reports that were made, newest first; of one or of all."""
     rows = tx.fetch(_ISSUES, report=report, before=_FAR, limit=limit)
-    return [replace(one, late=bool(one.late)) for one in (Issue(*row) for row in rows)]
+    return [replace(issue, late=bool(issue.late)) for issue in (Issue(*row) for row in rows)]
 
 
 def get_file(tx: Transaction, uid: str, form: str) -> tuple[str, bytes]:
@@ -174,8 +174,8 @@ def get_file(tx: Transaction, uid: str, form: str) -> tuple[str, bytes]:
 
 
 def _check_free(tx: Transaction, name: str, own_uid: str) -> None:
-    found = tx.fetch_one(_NAMED, name=name)
-    if found is not None and found[0] != own_uid:
+    row = tx.fetch_one(_NAMED, name=name)
+    if row is not None and row[0] != own_uid:
         raise InvalidInput("name", f"there is a report {name!r}", "Take another name.")
 
 

@@ -33,5 +33,5 @@ def codes_of(tx: Transaction, values: list[str]) -> list[int]:
 
 def texts_of(tx: Transaction, codes: Iterable[int]) -> dict[int, str]:
     """The texts of codes."""
-    wanted = sorted(set(codes))
-    return dict(tx.fetch(_BY_CODE, codes=wanted)) if wanted else {}
+    distinct = sorted(set(codes))
+    return dict(tx.fetch(_BY_CODE, codes=distinct)) if distinct else {}

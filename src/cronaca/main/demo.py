@@ -142,18 +142,20 @@ def _join(
 ) -> None:
     """Fills what lies between the history and the recorder's first samples, then finds its runs."""
     give_up = time.monotonic() + _MOST_WAIT_S
-    found: list[Window] = []
+    windows: list[Window] = []
 
     def joined() -> bool:
-        found.extend(one for one in [join_recording(store, plant, since_us, _now_us)] if one is not None)
-        return bool(found) or time.monotonic() > give_up
+        windows.extend(
+            window for window in [join_recording(store, plant, since_us, _now_us)] if window is not None
+        )
+        return bool(windows) or time.monotonic() > give_up
 
     with _progress() as progress:
         progress.add_task("Waiting for the first values", total=None)
         supervisor.watch(stop, period_s=0.5, until=joined)
-    if not found:
+    if not windows:
         print("The sources do not answer yet: the last minute before the start stays empty.", flush=True)
-    until_us = found[0].end_us if found else since_us
+    until_us = windows[0].end_us if windows else since_us
     add_past_runs(store, Window(since_us - LENGTH_US, until_us))
 
 
@@ -169,19 +171,19 @@ def _plant_file(settings: Settings) -> Path:
     return settings.data_dir / "plant.npz"
 
 
-def free_port(host: str, wanted: int) -> int:
+def free_port(host: str, preferred: int) -> int:
     """The wanted port or the next free one after it (which is said); raises NotFound after 50 tries."""
-    for port in range(wanted, min(wanted + 50, 65_536)):
+    for port in range(preferred, min(preferred + 50, 65_536)):
         with socket.socket() as probe:
             probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
             try:
                 probe.bind((host, port))
             except OSError:
                 continue
-        if port != wanted:
-            print(f"Port {wanted} is taken; using {port}.", flush=True)
+        if port != preferred:
+            print(f"Port {preferred} is taken; using {port}.", flush=True)
         return port
-    raise NotFound("free port", f"{wanted} to {wanted + 49}")
+    raise NotFound("free port", f"{preferred} to {preferred + 49}")
 
 
 def _answers(host: str, port: int) -> bool:

@@ -47,7 +47,7 @@ class SetupCache:
     def keep(self, epoch: int, setup: Setup, histories: HistoryOf) -> None:
         """Keeps what is at work, in place of what was. Raises OSError."""
         rows = [(archive, tag, tuple(key), kind) for (archive, tag), (key, kind) in histories.items()]
-        whole = {one.name: getattr(setup, one.name) for one in fields(setup)}
+        whole = {column.name: getattr(setup, column.name) for column in fields(setup)}
         whole["loggers"] = [to_plain(logger) for logger in setup.loggers]
         body = msgspec.json.encode({"epoch": epoch, "setup": whole, "histories": rows})
         self._path.parent.mkdir(parents=True, exist_ok=True)
@@ -85,7 +85,7 @@ class _Content(msgspec.Struct):
 
 def _cached(content: _Content) -> Cached:
     hints = get_type_hints(Setup)
-    loggers = tuple(logger_from_plain(one) for one in content.setup["loggers"])
+    loggers = tuple(logger_from_plain(logger) for logger in content.setup["loggers"])
     others = {
         name: msgspec.convert(value, hints[name])
         for name, value in content.setup.items()

@@ -87,8 +87,8 @@ class Supervisor:
 
     def pid_of(self, name: str) -> int | None:
         """The process id of a running child."""
-        found = next(child for child in self._children if child.name == name)
-        return found.process.pid if found.process is not None and found.process.poll() is None else None
+        match = next(child for child in self._children if child.name == name)
+        return match.process.pid if match.process is not None and match.process.poll() is None else None
 
     def _spawn(self, child: Child) -> None:
         # setpriv asks the kernel to end the child when this process dies, by kill -9 too.

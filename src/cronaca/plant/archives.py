@@ -151,8 +151,8 @@ def remove_archive(tx: Transaction, uid: str, by: By, seen: int | None = None) -
 
 def _mount(tx: Transaction, directory: str) -> str:
     """The disk that a directory lies on now: should it be missing later, that is seen."""
-    found = disks.disk_of(directory, disks.list_disks(tx)) if directory else None
-    return "" if found is None else found.path
+    disk = disks.disk_of(directory, disks.list_disks(tx)) if directory else None
+    return "" if disk is None else disk.path
 
 
 def _check_place(tx: Transaction, directory: str, before: str) -> None:

@@ -77,10 +77,10 @@ def list_removed(tx: Transaction) -> dict[int, int]:
 
 def list_coverage(tx: Transaction, keys: Sequence[HistoryKey]) -> dict[HistoryKey, list[Covered]]:
     """The stretches of some histories, as they were written: they may overlap."""
-    found: dict[HistoryKey, list[Covered]] = {key: [] for key in keys}
+    by_key: dict[HistoryKey, list[Covered]] = {key: [] for key in keys}
     rows = tx.fetch(_LIST, tag_ids=sorted({key.tag_id for key in keys})) if keys else []
     for archive_id, tag_id, version, start_us, end_us, reason in rows:
         key = HistoryKey(archive_id, tag_id, version)
-        if key in found:
-            found[key].append(Covered(start_us, end_us, GapReason(reason) if reason else IMPORTED))
-    return found
+        if key in by_key:
+            by_key[key].append(Covered(start_us, end_us, GapReason(reason) if reason else IMPORTED))
+    return by_key

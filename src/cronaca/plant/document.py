@@ -69,18 +69,18 @@ def write_document(tx: Transaction, document: Document, by: By) -> list[Differen
     place in the document."""
     present = read_document(tx)
     document = completed(matched(document, present), present)
-    found = differences(present, document)
-    here = {one.uid for one in found if one.action == "changed"}
-    wanted = {one.uid for one in found}
-    if any(one.kind == "plant" for one in found):
+    changed = differences(present, document)
+    here = {difference.uid for difference in changed if difference.action == "changed"}
+    uids = {difference.uid for difference in changed}
+    if any(difference.kind == "plant" for difference in changed):
         _at("plant", lambda: change_plant(tx, _plant_in(document["plant"]), by))
-    _write_each(tx, document, "sources", _write_source, wanted, here, by)
-    _write_tags(tx, document, wanted, here, by)
-    _write_each(tx, document, "archives", _write_archive, wanted, here, by)
-    _write_loggers_and_runs(tx, document, wanted, by)
-    _write_each(tx, document, "classes", _write_class, wanted, here, by)
-    _write_each(tx, document, "equipment", _write_equipment, wanted, here, by)
-    return found
+    _write_each(tx, document, "sources", _write_source, uids, here, by)
+    _write_tags(tx, document, uids, here, by)
+    _write_each(tx, document, "archives", _write_archive, uids, here, by)
+    _write_loggers_and_runs(tx, document, uids, by)
+    _write_each(tx, document, "classes", _write_class, uids, here, by)
+    _write_each(tx, document, "equipment", _write_equipment, uids, here, by)
+    return changed
 
 
 def write_objects(
@@ -88,18 +88,25 @@ def write_objects(
 ) -> None:
     """Writes tags, loggers and rules for runs that differ from those of a set-up that was read in this very
     transaction; all by uid. Raises InvalidInput that names the place in the document."""
-    found = differences(present, document)
-    wanted = {one.uid for one in found}
-    _write_tags(tx, document, wanted, {one.uid for one in found if one.action == "changed"}, by, progress)
-    _write_loggers_and_runs(tx, document, wanted, by)
+    changed = differences(present, document)
+    uids = {difference.uid for difference in changed}
+    _write_tags(
+        tx,
+        document,
+        uids,
+        {difference.uid for difference in changed if difference.action == "changed"},
+        by,
+        progress,
+    )
+    _write_loggers_and_runs(tx, document, uids, by)
 
 
-def _write_loggers_and_runs(tx: Transaction, document: Document, wanted: set[str], by: By) -> None:
+def _write_loggers_and_runs(tx: Transaction, document: Document, uids: set[str], by: By) -> None:
     """Each kind in one go: what they are checked against is read once."""
-    if any(plain["uid"] in wanted for plain in document.get("loggers", [])):
-        _write_many(document, "loggers", from_plain, loggers.LoggerWriting(tx, by), wanted)
-    if any(plain["uid"] in wanted for plain in document.get("runs", [])):
-        _write_many(document, "runs", _run_rule_in, run_rules.RuleWriting(tx, by), wanted)
+    if any(plain["uid"] in uids for plain in document.get("loggers", [])):
+        _write_many(document, "loggers", from_plain, loggers.LoggerWriting(tx, by), uids)
+    if any(plain["uid"] in uids for plain in document.get("runs", [])):
+        _write_many(document, "runs", _run_rule_in, run_rules.RuleWriting(tx, by), uids)
 
 
 class _Writing(Protocol[Written_contra]):
@@ -113,10 +120,10 @@ def _write_many(
     part: str,
     read: Callable[[Plain], Written_contra],
     writing: _Writing[Written_contra],
-    wanted: set[str],
+    uids: set[str],
 ) -> None:
     for i, plain in enumerate(document[part]):
-        if plain["uid"] in wanted:
+        if plain["uid"] in uids:
             _at(f"{part}[{i}]", partial(_put_one, writing, read, plain))
     writing.finish()
 
@@ -128,10 +135,10 @@ def _put_one(
 
 
 def _write_each(
-    tx: Transaction, document: Document, part: str, write: Write, wanted: set[str], here: set[str], by: By
+    tx: Transaction, document: Document, part: str, write: Write, uids: set[str], here: set[str], by: By
 ) -> None:
     for i, plain in enumerate(document.get(part, [])):
-        if plain["uid"] in wanted:
+        if plain["uid"] in uids:
             _at(f"{part}[{i}]", partial(write, tx, plain, by, plain["uid"] in here))
 
 
@@ -147,7 +154,7 @@ def restore(tx: Transaction, change: Change, by: By) -> list[Difference]:
     if change.kind == "plant":
         return write_document(tx, {**document, "plant": change.before}, by)
     present = read_document(tx)[_PARTS[change.kind]]
-    if change.uid not in {one["uid"] for one in present}:
+    if change.uid not in {item["uid"] for item in present}:
         if change.kind == "tag":
             tag_changes.revive_tag(tx, change.uid, change.before["name"])
         elif change.kind == "source":
@@ -176,43 +183,43 @@ def _at(place: str, work: Callable[[], T]) -> T:
 
 
 def _plant_in(plain: Plain) -> PlantSpec:
-    shifts = tuple(Shift(one["name"], one["start_minute"]) for one in plain.get("shifts", []))
+    shifts = tuple(Shift(shift["name"], shift["start_minute"]) for shift in plain.get("shifts", []))
     return PlantSpec(plain["name"], plain["zone"], plain["first_weekday"], shifts)
 
 
 def _write_source(tx: Transaction, plain: Plain, by: By, changes: bool) -> None:
-    wanted = SourceSpec.from_plain(**{"config": {}, "enabled": True, **_without_uid(plain)})
+    spec = SourceSpec.from_plain(**{"config": {}, "enabled": True, **_without_uid(plain)})
     if changes:
-        sources.change_source(tx, plain["uid"], wanted, by)
+        sources.change_source(tx, plain["uid"], spec, by)
     else:
-        sources.add_source(tx, wanted, by, plain["uid"])
+        sources.add_source(tx, spec, by, plain["uid"])
 
 
 def _write_archive(tx: Transaction, plain: Plain, by: By, changes: bool) -> None:
-    wanted = ArchiveSpec(**_without_uid(plain))
+    spec = ArchiveSpec(**_without_uid(plain))
     if changes:
-        archives.change_archive(tx, plain["uid"], wanted, by)
+        archives.change_archive(tx, plain["uid"], spec, by)
     else:
-        archives.add_archive(tx, wanted, by, plain["uid"])
+        archives.add_archive(tx, spec, by, plain["uid"])
 
 
 def _write_class(tx: Transaction, plain: Plain, by: By, changes: bool) -> None:
     """As the file says; the tags of its pieces are in the file for themselves."""
-    wanted = ClassSpec.from_json(_without_uid(plain)).checked()
+    spec = ClassSpec.from_json(_without_uid(plain)).checked()
     log = Log(tx, equipment.CLASS, by)
     before = equipment.get_class(tx, plain["uid"]).spec.to_json() if changes else None
-    equipment.put_class(tx, plain["uid"], wanted)
-    log.note(plain["uid"], before, wanted.to_json())
+    equipment.put_class(tx, plain["uid"], spec)
+    log.note(plain["uid"], before, spec.to_json())
     log.write()
 
 
 def _write_equipment(tx: Transaction, plain: Plain, by: By, changes: bool) -> None:
     given = EquipmentSpec.from_json(_without_uid(plain))
-    wanted = given.checked(equipment.get_class(tx, given.equipment_class).spec)
+    spec = given.checked(equipment.get_class(tx, given.equipment_class).spec)
     log = Log(tx, equipment.EQUIPMENT, by)
     before = equipment.get_equipment(tx, plain["uid"]).spec.to_json() if changes else None
-    equipment.put_equipment(tx, plain["uid"], wanted)
-    log.note(plain["uid"], before, wanted.to_json())
+    equipment.put_equipment(tx, plain["uid"], spec)
+    log.note(plain["uid"], before, spec.to_json())
     log.write()
 
 
@@ -222,18 +229,18 @@ def _run_rule_in(plain: Plain) -> RunRuleSpec:
 
 
 def _write_tags(
-    tx: Transaction, document: Document, wanted: set[str], here: set[str], by: By,
+    tx: Transaction, document: Document, uids: set[str], here: set[str], by: By,
     progress: Progress = no_progress,
 ) -> None:  # fmt: skip
     """All tags in one go: names may be swapped among them."""
-    found = {
-        one["uid"]: _at(f"tags[{i}]", partial(_tag_in, _without_uid(one)))
-        for i, one in enumerate(document.get("tags", []))
-        if one["uid"] in wanted
+    specs = {
+        tag["uid"]: _at(f"tags[{i}]", partial(_tag_in, _without_uid(tag)))
+        for i, tag in enumerate(document.get("tags", []))
+        if tag["uid"] in uids
     }
-    new = {uid: plain for uid, plain in found.items() if uid not in here}
-    changed = {uid: plain for uid, plain in found.items() if uid in here}
-    if found:
+    new = {uid: plain for uid, plain in specs.items() if uid not in here}
+    changed = {uid: plain for uid, plain in specs.items() if uid in here}
+    if specs:
         _at("tags", lambda: tag_changes.put_tags(tx, new, changed, by, progress))
 
 

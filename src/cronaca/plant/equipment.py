@@ -48,9 +48,9 @@ class EquipmentRow:
     def with_uids(self, of: ClassSpec) -> EquipmentSpec:
         """Its spec with the uids of all its objects written out: they hold in another set-up too."""
         keys = {
-            "tags": [one.key for one in of.members if one.key not in self.spec.without],
-            "loggers": [one.key for one in of.loggers],
-            "runs": [one.key for one in of.runs],
+            "tags": [member.key for member in of.members if member.key not in self.spec.without],
+            "loggers": [logger.key for logger in of.loggers],
+            "runs": [run.key for run in of.runs],
         }
         objects = {p: {key: uid_in(self.uid, self.spec, p, key) for key in keys[p]} for p in PARTS}
         return EquipmentSpec.from_json({**self.spec.to_json(), "objects": objects})

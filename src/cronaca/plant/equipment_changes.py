@@ -38,28 +38,28 @@ def _quiet(_done: int, _of: int) -> None:
 def list_kinds(tx: Transaction) -> list[Kind]:
     """The classes that have pieces, as kinds of equipment with their tags."""
     known = {tag.uid: tag for tag in list_tags(tx)}
-    found = []
+    kinds = []
     for row in list_classes(tx):
         equipment = list_equipment(tx, row.uid)
         members = {
-            one.key: tuple(known.get(uid_in(p.uid, p.spec, "tags", one.key)) for p in equipment)
-            for one in row.spec.members
+            member.key: tuple(known.get(uid_in(p.uid, p.spec, "tags", member.key)) for p in equipment)
+            for member in row.spec.members
         }
         kept = {key: own for key, own in members.items() if any(tag is not None for tag in own)}
         if kept:
-            found.append(Kind(row.spec.name, tuple(p.spec.name for p in equipment), kept))
-    return found
+            kinds.append(Kind(row.spec.name, tuple(p.spec.name for p in equipment), kept))
+    return kinds
 
 
 def gather_kind(tx: Transaction, name: str, kind: str) -> Gathered:
     """A class, called `name`, of equipment that is there and is alike. Raises NotFound, InvalidInput."""
     classes = list_kinds(tx)
-    taken = {one.name for one in classes}
-    for found in kinds_of(list_tags(tx), classes):
-        if found.name == kind and found.name not in taken:
+    taken = {known.name for known in classes}
+    for found_kind in kinds_of(list_tags(tx), classes):
+        if found_kind.name == kind and found_kind.name not in taken:
             own_tags = {
-                row: {key: tag.uid for key, own in found.members.items() if (tag := own[i]) is not None}
-                for i, row in enumerate(found.equipment)
+                row: {key: tag.uid for key, own in found_kind.members.items() if (tag := own[i]) is not None}
+                for i, row in enumerate(found_kind.equipment)
             }
             return gather(name, own_tags, read_document(tx))
     raise NotFound("equipment", kind, field="kind")
@@ -67,15 +67,15 @@ def gather_kind(tx: Transaction, name: str, kind: str) -> Gathered:
 
 def list_limits(tx: Transaction) -> dict[str, Limits]:
     """The limits of tags, by uid, of all pieces that have some."""
-    found: dict[str, Limits] = {}
+    by_member: dict[str, Limits] = {}
     classes = {row.uid: row.spec for row in list_classes(tx)}
     for row in list_equipment(tx):
         of = classes.get(row.spec.equipment_class)
         for member in () if of is None else of.members:
             limits = row.spec.limits_of(member)
             if limits != (None, None):
-                found[uid_in(row.uid, row.spec, "tags", member.key)] = limits
-    return found
+                by_member[uid_in(row.uid, row.spec, "tags", member.key)] = limits
+    return by_member
 
 
 def plan_class(tx: Transaction, uid: str, spec: ClassSpec) -> Plan:
@@ -94,11 +94,11 @@ def _planned(
     present: Document, only: Mapping[str, EquipmentSpec] | None = None,
 ) -> Plan:  # fmt: skip
     here = {row.uid: row.spec for row in list_equipment(tx, class_uid)}
-    checked = {uid: replace(one, equipment_class=class_uid).checked(after) for uid, one in equipment.items()}
+    checked = {uid: replace(row, equipment_class=class_uid).checked(after) for uid, row in equipment.items()}
     known = next((row.spec for row in list_classes(tx) if row.uid == class_uid), None)
-    wanted = checked if only is not None else {**here, **checked}
+    chosen = checked if only is not None else {**here, **checked}
     before = here if only is None else {uid: here[uid] for uid in only if uid in here}
-    return plan_change(present, None if known is None else (known, before), (after, wanted))
+    return plan_change(present, None if known is None else (known, before), (after, chosen))
 
 
 def put_class(
@@ -134,8 +134,8 @@ def put_equipment(
     of = get_class(tx, class_uid).spec
     for row in list_equipment(tx):
         if row.uid in equipment:
-            wanted = (seen or {}).get(row.uid)
-            check_revision(tx, "equipment", row.uid, row.spec.name, has=row.revision, seen=wanted)
+            revision = (seen or {}).get(row.uid)
+            check_revision(tx, "equipment", row.uid, row.spec.name, has=row.revision, seen=revision)
     present = read_document(tx)
     plan = _planned(tx, class_uid, of, equipment, present, only=equipment)
     _put_equipment(tx, class_uid, equipment, by)
@@ -164,10 +164,10 @@ def remove_class(tx: Transaction, uid: str, by: By) -> None:
     log.write()
     equipment = list_equipment(tx, uid)
     log = Log(tx, EQUIPMENT, by)
-    for one in equipment:
-        log.note(one.uid, one.spec.to_json(), None)
+    for equipment_row in equipment:
+        log.note(equipment_row.uid, equipment_row.spec.to_json(), None)
     log.write()
-    repository.remove_equipment(tx, [one.uid for one in equipment])
+    repository.remove_equipment(tx, [row.uid for row in equipment])
     repository.remove_class(tx, uid)
 
 
@@ -213,7 +213,7 @@ def restore(tx: Transaction, change: Change, by: By) -> list[Difference]:
     else:
         spec = EquipmentSpec.from_json(change.before)
         plan = put_equipment(tx, spec.equipment_class, {change.uid: spec}, by)
-    return [one for row in plan.equipment for one in row.differences]
+    return [difference for row in plan.equipment for difference in row.differences]
 
 
 def new_uid() -> str:

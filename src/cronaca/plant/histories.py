@@ -69,10 +69,10 @@ def open_histories(
 ) -> list[HistoryKey]:
     """The open histories of tags in an archive. A tag that has none gets one; one whose type or unit is
     another one by now gets a new version."""
-    found = find_histories(tx, [tag.tag_id for tag in tags], archive_id)
+    existing = find_histories(tx, [tag.tag_id for tag in tags], archive_id)
     rows, keys = [], []
     for tag in tags:
-        last = found.get(tag.tag_id)
+        last = existing.get(tag.tag_id)
         version = 1 if last is None else last.key.version
         if last is not None and (last.value_type, last.unit) != (tag.value_type, tag.unit):
             version += 1
@@ -94,11 +94,11 @@ def find_history(tx: Transaction, tag_id: int, archive_id: int | None) -> Histor
 
 def find_histories(tx: Transaction, tag_ids: list[int], archive_id: int | None) -> dict[int, History]:
     """Of each tag that has one, the newest history in the given archive or in its first one."""
-    found: dict[int, History] = {}
+    by_tag: dict[int, History] = {}
     rows = tx.fetch(_FIND_HISTORIES, tag_ids=tag_ids, archive_id=archive_id) if tag_ids else []
     for row in rows:
-        found.setdefault(row[1], _history(row))
-    return found
+        by_tag.setdefault(row[1], _history(row))
+    return by_tag
 
 
 def list_choices(
@@ -111,10 +111,10 @@ def list_choices(
     for row in rows:
         if archives.get(row[1], row[0]) == row[0]:
             newest.setdefault((row[1], row[0]), _history(row))
-    found: dict[int, list[History]] = {}
+    by_tag: dict[int, list[History]] = {}
     for tag_id, archive_id in sorted(newest):
-        found.setdefault(tag_id, []).append(newest[tag_id, archive_id])
-    return found
+        by_tag.setdefault(tag_id, []).append(newest[tag_id, archive_id])
+    return by_tag
 
 
 def list_histories(tx: Transaction) -> list[History]:
@@ -125,10 +125,10 @@ def list_histories(tx: Transaction) -> list[History]:
 def open_history(tx: Transaction, archive_id: int, tag: Tag, now_us: int) -> History:
     """The newest history of a tag in an archive; opened when there is none yet."""
     tx.execute_many(_ADD_HISTORY, [(archive_id, tag.tag_id, 1, int(tag.value_type), tag.unit, now_us)])
-    found = find_history(tx, tag.tag_id, archive_id)
-    if found is None:
+    history = find_history(tx, tag.tag_id, archive_id)
+    if history is None:
         raise NotFound("history", tag.name)
-    return found
+    return history
 
 
 def get_history(tx: Transaction, key: HistoryKey) -> History:

@@ -123,11 +123,11 @@ def list_loggers(tx: Transaction) -> list[Logger]:
 
 
 def _logger(row: Sequence[Any], members: Sequence[tuple[int, Mapping[str, Any]]]) -> Logger:
-    number, uid, name, archive_id, mode, wanted, settings = row
+    number, uid, name, archive_id, mode, enabled, settings = row
     own = {field: [(tag, its[field]) for tag, its in members if field in its] for field in BY_MEMBER}
     return logger_from_plain({
         **json.loads(settings), **own, "logger_id": number, "uid": uid, "name": name, "archive": archive_id,
-        "mode": mode, "wanted": bool(wanted), "tags": [tag for tag, _ in members],
+        "mode": mode, "wanted": bool(enabled), "tags": [tag for tag, _ in members],
     })  # fmt: skip
 
 
@@ -137,8 +137,8 @@ def list_rows(tx: Transaction) -> list[LoggerRow]:
     uids: dict[int, str] = dict(tx.fetch(_UIDS))
     archives: dict[int, str] = dict(tx.fetch(_ARCHIVES))
     rows = [
-        LoggerRow(one.logger_id, one.uid, revisions[one.uid], _by_uid(one, uids, archives))
-        for one in list_loggers(tx)
+        LoggerRow(logger.logger_id, logger.uid, revisions[logger.uid], _by_uid(logger, uids, archives))
+        for logger in list_loggers(tx)
     ]
     return sorted(rows, key=lambda row: natural_key(row.spec.name))
 
@@ -156,11 +156,11 @@ def list_recorded_by(tx: Transaction, tag_ids: Sequence[int]) -> list[RecordedBy
     rows = tx.fetch(_RECORDING, tag_ids=list(tag_ids)) if tag_ids else []
     loggers = _without_members(tx) if rows else {}
     names: dict[int, str] = dict(tx.fetch(_NAMES)) if rows else {}
-    found = []
+    result = []
     for tag_id, logger_id, settings in rows:
         logger = _logger(loggers[logger_id], [(tag_id, json.loads(settings) if settings else {})])
         interval_us = logger.mode.interval_us if isinstance(logger.mode, Periodic) else 0
-        found.append(RecordedBy(
+        result.append(RecordedBy(
             tag_id,
                 logger.uid,
                 logger.name,
@@ -169,7 +169,7 @@ def list_recorded_by(tx: Transaction, tag_ids: Sequence[int]) -> list[RecordedBy
                 interval_us,
             mode_text(logger.mode, tag_id),
         ))  # fmt: skip
-    return found
+    return result
 
 
 def list_summaries(tx: Transaction) -> list[LoggerSummary]:
@@ -179,10 +179,10 @@ def list_summaries(tx: Transaction) -> list[LoggerSummary]:
     loggers = [_logger(row, []) for row in _without_members(tx).values()]
     return [
         LoggerSummary(
-            one.logger_id, one.uid, one.name, names[one.archive], mode_text(one.mode),
-            int(counts.get(one.logger_id, 0)),
+            logger.logger_id, logger.uid, logger.name, names[logger.archive], mode_text(logger.mode),
+            int(counts.get(logger.logger_id, 0)),
         )
-        for one in sorted(loggers, key=lambda one: natural_key(one.name))
+        for logger in sorted(loggers, key=lambda logger: natural_key(logger.name))
     ]  # fmt: skip
 
 
@@ -256,7 +256,7 @@ def remove_logger(tx: Transaction, uid: str, by: By, seen: int | None = None) ->
     log = Log(tx, "logger", by)
     row = get_row(tx, uid)
     check_revision(tx, "logger", uid, row.spec.name, has=row.revision, seen=seen)
-    old = next(one for one in list_loggers(tx) if one.uid == uid)
+    old = next(logger for logger in list_loggers(tx) if logger.uid == uid)
     tx.execute(_REMOVE_MEMBERS, logger_id=row.logger_id)
     tx.execute(_REMEMBER, uid=uid)  # its records stay, and are found under its name
     tx.execute(_REMOVE, uid=uid)
@@ -284,7 +284,7 @@ class LoggerWriting:
             self._log.note(uid, None, to_plain(spec))
         else:
             new = replace(new, logger_id=old.logger_id)
-            before = _by_uid(old, known.uids, {number: one for one, number in known.archives.items()})
+            before = _by_uid(old, known.uids, {number: uid for uid, number in known.archives.items()})
             tx.execute(_CHANGE, **_columns_of(new))
             _put_members(tx, new.logger_id, new)
             _follow_coverage(tx, old, new, tags, now_us)
@@ -311,7 +311,7 @@ class _Known:
 
     @classmethod
     def read(cls, tx: Transaction) -> _Known:
-        loggers = {one.uid: one for one in list_loggers(tx)}
+        loggers = {logger.uid: logger for logger in list_loggers(tx)}
         known = cls(
             {tag.uid: tag for tag in list_tags(tx)},
             dict(tx.fetch(_UIDS)),
@@ -402,6 +402,6 @@ def _check_members(known: _Known, logger: Logger, tags: Sequence[Tag]) -> None:
 
 def _by_uid(logger: Logger, uids: Mapping[int, str], archives: Mapping[int, str]) -> LoggerSpec[str]:
     """As people know it; a tag that was removed meanwhile is left out."""
-    found = with_tags(logger, uids.get)
-    values = {name: getattr(found, name) for name in _FIELDS}
+    spec = with_tags(logger, uids.get)
+    values = {name: getattr(spec, name) for name in _FIELDS}
     return LoggerSpec(**{**values, "archive": archives[logger.archive]})

@@ -61,13 +61,13 @@ def list_rows(tx: Transaction) -> list[RunRuleRow]:
     loggers: dict[int, str] = dict(tx.fetch(_LOGGERS))
     return [
         RunRuleRow(
-            one.rule_id, one.uid, revisions[one.uid],
+            rule.rule_id, rule.uid, revisions[rule.uid],
             RunRuleSpec(
-                one.name, one.origin, tags.get(one.tag_id or 0), loggers.get(one.logger_id or 0),
-                tuple(tags[number] for number in one.attributes if number in tags), one.enabled,
+                rule.name, rule.origin, tags.get(rule.tag_id or 0), loggers.get(rule.logger_id or 0),
+                tuple(tags[number] for number in rule.attributes if number in tags), rule.enabled,
             ),
         )
-        for one in list_rules(tx)
+        for rule in list_rules(tx)
     ]  # fmt: skip
 
 
@@ -179,6 +179,6 @@ def _number(known: Mapping[str, int], uid: str | None, kind: str) -> int:
 
 
 def _check_free(tx: Transaction, name: str, own_uid: str) -> None:
-    for one in list_rules(tx):
-        if one.uid != own_uid and one.name.casefold() == name.casefold():
+    for rule in list_rules(tx):
+        if rule.uid != own_uid and rule.name.casefold() == name.casefold():
             raise InvalidInput("name", f"there is a rule {name!r}", "Take another name.")

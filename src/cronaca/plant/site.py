@@ -77,5 +77,5 @@ def change_plant(tx: Transaction, spec: PlantSpec, by: By) -> None:
 
 def plant_to_plain(plant: Plant) -> dict[str, Any]:
     """The plant as set-up files and the record of changes have it."""
-    shifts = [{"name": one.name, "start_minute": one.start_minute} for one in plant.shifts]
+    shifts = [{"name": shift.name, "start_minute": shift.start_minute} for shift in plant.shifts]
     return {"name": plant.name, "zone": plant.zone, "first_weekday": plant.first_weekday, "shifts": shifts}

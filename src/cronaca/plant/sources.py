@@ -144,7 +144,7 @@ def remove_source(tx: Transaction, uid: str, by: By, seen: int | None = None) ->
     log = Log(tx, "source", by)
     row = get_source(tx, uid)
     check_revision(tx, "source", uid, row.spec.name, has=row.revision, seen=seen)
-    tag_changes.remove_tags(tx, [one for (one,) in tx.fetch(_TAGS_OF, uid=uid)], by)
+    tag_changes.remove_tags(tx, [tag_id for (tag_id,) in tx.fetch(_TAGS_OF, uid=uid)], by)
     put_secret(tx, uid, "")
     tx.execute(_REMOVE, uid=uid, now_us=by.created_us)
     log.note(uid, row.spec.to_plain(), None)

@@ -62,23 +62,23 @@ _TOLD: Final = 50
 """Progress is told every so many tags."""
 
 
-def add_tags(tx: Transaction, wanted: Sequence[TagSpec], by: By, uids: Sequence[str] = ()) -> list[str]:
+def add_tags(tx: Transaction, specs: Sequence[TagSpec], by: By, uids: Sequence[str] = ()) -> list[str]:
     """Adds tags; returns their uids. Raises InvalidInput, NotFound."""
     log = Log(tx, "tag", by)
-    added = list(uids) or [str(uuid.uuid4()) for _ in wanted]
-    _put(tx, log, dict(zip(added, wanted, strict=True)), {})
+    added = list(uids) or [str(uuid.uuid4()) for _ in specs]
+    _put(tx, log, dict(zip(added, specs, strict=True)), {})
     log.write()
     return added
 
 
 def change_tags(
-    tx: Transaction, wanted: Mapping[str, TagSpec], by: By, seen: Mapping[str, int] | None = None
+    tx: Transaction, specs: Mapping[str, TagSpec], by: By, seen: Mapping[str, int] | None = None
 ) -> None:
     """Changes tags, by uid. Raises InvalidInput, NotFound, EditConflict."""
     log = Log(tx, "tag", by)
-    rows = {row.uid: row for row in get_rows(tx, list(wanted))}
+    rows = {row.uid: row for row in get_rows(tx, list(specs))}
     _check_seen(tx, rows, seen or {})
-    _put(tx, log, wanted, rows)
+    _put(tx, log, specs, rows)
     log.write()
 
 
@@ -119,11 +119,11 @@ def revive_tag(tx: Transaction, uid: str, name: str) -> None:
 
 def list_users(tx: Transaction, uids: Sequence[str]) -> list[str]:
     """The names of calculated tags that need one of these, and are none of them."""
-    gone, found = set(uids), []
+    gone, users = set(uids), []
     for uid, name, address, kind in tx.fetch(_OF_PROTOCOL, protocol=CALCULATED):
         if uid not in gone and gone & set(parse_calculation(address, ValueType(kind)).inputs.values()):
-            found.append(name)
-    return found
+            users.append(name)
+    return users
 
 
 def end_recording(tx: Transaction, tag_ids: Sequence[int], now_us: int, reason: GapReason) -> None:
@@ -142,12 +142,12 @@ def _check_seen(tx: Transaction, rows: Mapping[str, TagRow], seen: Mapping[str, 
 
 
 def _put(
-    tx: Transaction, log: Log, wanted: Mapping[str, TagSpec], before: Mapping[str, TagRow],
+    tx: Transaction, log: Log, specs: Mapping[str, TagSpec], before: Mapping[str, TagRow],
     progress: Progress = no_progress,
 ) -> None:  # fmt: skip
     """Writes new and changed tags when all of them are usable."""
     sources = {uid: (number, protocol) for uid, number, protocol in tx.fetch(_SOURCES)}
-    checked = {uid: _checked(spec, sources, alone=len(wanted) == 1) for uid, spec in wanted.items()}
+    checked = {uid: _checked(spec, sources, alone=len(specs) == 1) for uid, spec in specs.items()}
     _check_names(tx, checked)
     _check_places(tx, checked, {uid: protocol for uid, (_, protocol) in sources.items()})
     changed = {u: f for u, f in checked.items() if u in before and f != before[u].spec}
@@ -168,9 +168,9 @@ def _put(
     _follow_types(tx, [before[u].tag_id for u, f in changed.items() if _is_other(f, before[u].spec)], log)
 
 
-def _check_references(tx: Transaction, wanted: Mapping[str, TagSpec], protocols: Mapping[str, str]) -> None:
+def _check_references(tx: Transaction, specs: Mapping[str, TagSpec], protocols: Mapping[str, str]) -> None:
     """What calculated tags need has to be there, be no text, and go round in no circle."""
-    if not any(protocols[spec.source] == CALCULATED for spec in wanted.values()):
+    if not any(protocols[spec.source] == CALCULATED for spec in specs.values()):
         return
     rows = tx.fetch(_KINDS)
     names = {uid: name for uid, name, kind in rows if kind != ValueType.TEXT}
@@ -181,7 +181,7 @@ def _check_references(tx: Transaction, wanted: Mapping[str, TagSpec], protocols:
         uid: parse_calculation(address, ValueType(kind))
         for uid, _, address, kind in tx.fetch(_OF_PROTOCOL, protocol=CALCULATED)
     }
-    mine = {uid: places[uid] for uid in wanted if uid in places}
+    mine = {uid: places[uid] for uid in specs if uid in places}
     for place in mine.values():
         for name, other in place.inputs.items():
             if other not in names:
@@ -239,27 +239,27 @@ def _checked(spec: TagSpec, sources: Mapping[str, tuple[int, str]], *, alone: bo
         raise InvalidInput(exc.field, problem, exc.remedy) from exc
 
 
-def _check_names(tx: Transaction, wanted: Mapping[str, TagSpec]) -> None:
+def _check_names(tx: Transaction, specs: Mapping[str, TagSpec]) -> None:
     seen: dict[str, str] = {}
-    for uid, spec in wanted.items():
+    for uid, spec in specs.items():
         key = spec.name.casefold()
         if key in seen:
             raise InvalidInput("name", f"{spec.name!r} is given twice", "Give each tag a name of its own.")
         seen[key] = uid
-    names = [spec.name for spec in wanted.values()]
+    names = [spec.name for spec in specs.values()]
     for uid, name in tx.fetch(_NAMED, names=names) if names else []:
-        if uid not in wanted:
+        if uid not in specs:
             raise InvalidInput("name", f"there is a tag {name!r}", "Take another name.")
 
 
-def _check_places(tx: Transaction, wanted: Mapping[str, TagSpec], protocols: Mapping[str, str]) -> None:
-    for source in {spec.source for spec in wanted.values()}:
+def _check_places(tx: Transaction, specs: Mapping[str, TagSpec], protocols: Mapping[str, str]) -> None:
+    for source in {spec.source for spec in specs.values()}:
         places = [
             (name, address, ValueType(kind))
             for uid, name, address, kind in tx.fetch(_PLACES, uid=source)
-            if uid not in wanted
+            if uid not in specs
         ]
-        places += [(f.name, f.address, f.value_type) for f in wanted.values() if f.source == source]
+        places += [(f.name, f.address, f.value_type) for f in specs.values() if f.source == source]
         check_overlaps(protocols[source], places)
 
 

@@ -113,8 +113,8 @@ def search_by_text(tx: Transaction, text: str, limit: int, offset: int) -> tuple
     """How many tags hold the text in name, description, equipment or unit, and one page of them: those that
     are recorded first, each by name with numbers in their order (Unit 2 before Unit 10)."""
     row = tx.fetch_one(_COUNT_BY_TEXT, text=text)
-    found = tx.fetch(_BY_TEXT, text=text, limit=limit, offset=offset)
-    return (int(row[0]) if row else 0), [_tag(r) for r in found]
+    rows = tx.fetch(_BY_TEXT, text=text, limit=limit, offset=offset)
+    return (int(row[0]) if row else 0), [_tag(r) for r in rows]
 
 
 def find_tags(tx: Transaction, uids: list[str]) -> dict[str, Tag]:
@@ -158,7 +158,7 @@ def search_tags(tx: Transaction, chosen: TagFilter, limit: int, offset: int) -> 
     """How many tags match, and one page of them by name."""
     row = tx.fetch_one(_COUNT, **chosen.params())
     rows = tx.fetch(_SEARCH, **chosen.params(), limit=limit, offset=offset)
-    return (int(row[0]) if row else 0), [_row(one) for one in rows]
+    return (int(row[0]) if row else 0), [_row(row) for row in rows]
 
 
 def list_uids(tx: Transaction, chosen: TagFilter) -> list[str]:
@@ -178,11 +178,11 @@ def list_equipment(tx: Transaction) -> list[tuple[str, int]]:
 
 def get_rows(tx: Transaction, uids: Sequence[str], field: str = "tag") -> list[TagRow]:
     """These tags, in order; raises NotFound."""
-    found = {row[1]: _row(row) for row in tx.fetch(_BY_UIDS, uids=list(uids))} if uids else {}
+    by_uid = {row[1]: _row(row) for row in tx.fetch(_BY_UIDS, uids=list(uids))} if uids else {}
     for uid in uids:
-        if uid not in found:
+        if uid not in by_uid:
             raise NotFound("tag", uid, field=field)
-    return [found[uid] for uid in uids]
+    return [by_uid[uid] for uid in uids]
 
 
 def _row(row: Row) -> TagRow:

@@ -18,7 +18,7 @@ _LIST_CREDENTIALS: Final = "SELECT source_id, secret FROM source_secret"
 def read_setup(tx: Transaction) -> Setup:
     """All that the recorder needs."""
     secrets: dict[int, str] = dict(tx.fetch(_LIST_CREDENTIALS))
-    sources = [replace(one, secret=secrets.get(one.source_id, "")) for one in list_sources(tx)]
+    sources = [replace(source, secret=secrets.get(source.source_id, "")) for source in list_sources(tx)]
     plant = find_plant(tx)
     zone = "UTC" if plant is None else plant.zone
     rules = tuple(run_rules.list_rules(tx))

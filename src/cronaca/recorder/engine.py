@@ -171,7 +171,8 @@ class Recorder:
         setup = self._first.setup
         if setup is not None:
             sources = tuple(
-                replace(one, enabled=one.enabled and one.protocol != CALCULATED) for one in setup.sources
+                replace(source, enabled=source.enabled and source.protocol != CALCULATED)
+                for source in setup.sources
             )
             await self._follow(replace(self._first, setup=replace(setup, sources=sources)))
         self._revision = _UNKNOWN  # the set-up is asked for as soon as the database answers
@@ -276,8 +277,8 @@ class Recorder:
             self._keep(news.setup, news.histories)
             board = self._outlet.board
             board.zone = news.setup.zone
-            board.sources = {one.source_id: one.uid for one in news.setup.sources}
-            board.loggers = {one.logger_id: one.uid for one in news.setup.loggers}
+            board.sources = {source.source_id: source.uid for source in news.setup.sources}
+            board.loggers = {logger.logger_id: logger.uid for logger in news.setup.loggers}
 
     def _keep(self, setup: Setup, histories: HistoryOf) -> None:
         """The set-up is kept beside the recorder, for a start without the database."""
@@ -317,9 +318,9 @@ class Recorder:
     async def _recalled(self, memory: HistoryLookup, spec: Recall) -> Remembered | None:
         while True:
             try:
-                found = await asyncio.to_thread(memory.recall, spec.of_tag, spec.window)
-                if found is not None:
-                    return found
+                past = await asyncio.to_thread(memory.recall, spec.of_tag, spec.window)
+                if past is not None:
+                    return past
                 await asyncio.sleep(_SETTLE_S)
             except StoreError as exc:
                 _log.warning("What was recorded before is not known to a statistic yet: %s", exc)
@@ -340,8 +341,8 @@ class Recorder:
     def _tell_safe(self, safe: tuple[SafeRecord, ...]) -> None:
         """Called from the flusher's thread: writing to the plant is the loop's work."""
         if self._loop is not None and self._loop.is_running():
-            told = asyncio.run_coroutine_threadsafe(self._work.tell_plant(safe), self._loop)
-            told.add_done_callback(_say_failure)
+            telling = asyncio.run_coroutine_threadsafe(self._work.tell_plant(safe), self._loop)
+            telling.add_done_callback(_say_failure)
 
     async def _serve(self, request: Request, control: Control) -> None:
         answer: dict[str, Any]
@@ -383,10 +384,10 @@ class Recorder:
         return report
 
 
-def _say_failure(told: Future[None]) -> None:
+def _say_failure(telling: Future[None]) -> None:
     """What nobody awaits must not fail unheard."""
-    if not told.cancelled() and told.exception() is not None:
-        _log.error("The plant was not told of a record", exc_info=told.exception())
+    if not telling.cancelled() and telling.exception() is not None:
+        _log.error("The plant was not told of a record", exc_info=telling.exception())
 
 
 class _Torn:

@@ -108,28 +108,28 @@ class Work:
         self._pipeline.follow(setup, context, now_us)
         self._logger_reports.forget()
         self._calculated_reports.forget()
-        await end_all([one.task for one in leaving if one.task is not None])
+        await end_all([source.task for source in leaving if source.task is not None])
 
     def _follow_sources(self, setup: Setup) -> list[_Scanned]:
         """Starts, changes and takes out sources; returns those whose scanning is to be ended."""
         tags_of: dict[int, list[Tag]] = defaultdict(list)
         for tag in setup.tags:
             tags_of[tag.source_id].append(tag)
-        wanted = {
+        sources = {
             source.source_id: source
             for source in setup.sources
             if source.enabled and source.protocol != CALCULATED
         }
         leaving = []
-        for number, one in list(self._sources.items()):
-            source = wanted.get(number)
-            if source is None or not _same_connection(source, one.scanner.setup):
-                one.scanner.fail("It was switched off." if source is None else "It was changed.")
+        for number, scanned in list(self._sources.items()):
+            source = sources.get(number)
+            if source is None or not _same_connection(source, scanned.scanner.setup):
+                scanned.scanner.fail("It was switched off." if source is None else "It was changed.")
                 leaving.append(self._sources.pop(number))
-            elif one.tags != tags_of[number]:
-                one.tags = tags_of[number]
-                one.scanner.set_tags(one.tags)
-        for number, source in wanted.items():
+            elif scanned.tags != tags_of[number]:
+                scanned.tags = tags_of[number]
+                scanned.scanner.set_tags(scanned.tags)
+        for number, source in sources.items():
             if number not in self._sources:
                 self._sources[number] = self._begin(source, tags_of[number])
         return leaving
@@ -161,17 +161,17 @@ class Work:
 
     async def end(self) -> None:
         """Ends all scanning; what loggers hold back is recorded."""
-        await end_all([one.task for one in self._sources.values() if one.task is not None])
+        await end_all([source.task for source in self._sources.values() if source.task is not None])
         self._pipeline.finish()
 
     def tick(self, now_us: int) -> None:
         """Records what is due. A source whose task has ended, whatever ended it, is begun anew."""
-        for one in self._sources.values():
-            if one.task is not None and one.task.done():
-                _log.error("Source %s stopped being read; it is begun anew", one.scanner.setup.name)
-                one.scanner.fail("It stopped being read, and is begun anew.")
-                one.task = asyncio.create_task(one.scanner.run())
-        known = {n: one.scanner.known_until_us(now_us) for n, one in self._sources.items()}
+        for source in self._sources.values():
+            if source.task is not None and source.task.done():
+                _log.error("Source %s stopped being read; it is begun anew", source.scanner.setup.name)
+                source.scanner.fail("It stopped being read, and is begun anew.")
+                source.task = asyncio.create_task(source.scanner.run())
+        known = {n: source.scanner.known_until_us(now_us) for n, source in self._sources.items()}
         moment = Moment(now_us, min([now_us, *known.values()]), known)
         if self._pipeline.on_time(moment):
             self._heard.set()
@@ -210,7 +210,7 @@ class Work:
     def secret_for(self, uid: str, protocol: str, config: Mapping[str, Any]) -> str:
         """The password that is kept for a source, for a connection that is the source's own; raises
         InvalidInput when it is another one."""
-        source = next((one for one in self._setup.sources if one.uid == uid), None)
+        source = next((source for source in self._setup.sources if source.uid == uid), None)
         if source is None or not source.secret:
             return ""
         kept = load_settings(source.protocol, json.loads(source.config))
@@ -227,15 +227,15 @@ class Work:
 
     async def tell_plant(self, safe: Sequence[SafeRecord]) -> None:
         """Writes numbers of records that are committed, and resets their trigger bits."""
-        for one in safe:
-            logger = next((x for x in self._setup.loggers if x.logger_id == one.logger_id), None)
+        for record in safe:
+            logger = next((x for x in self._setup.loggers if x.logger_id == record.logger_id), None)
             if logger is None or not isinstance(logger.mode, OnTrigger):
                 continue
             spec = logger.mode.trigger
             if spec.number_tag is not None:
-                await self._write(one.logger_id, spec.number_tag, one.number)
+                await self._write(record.logger_id, spec.number_tag, record.number)
             if spec.reset and spec.tag is not None:
-                await self._write(one.logger_id, spec.tag, 0)
+                await self._write(record.logger_id, spec.tag, 0)
 
     async def _write(self, logger_id: int, tag_id: int, value: float) -> None:
         refused = await self.write_value(tag_id, value)
@@ -275,14 +275,16 @@ class Work:
     def known_until_us(self) -> int:
         """Up to here everything is decided; called from the flusher's thread too."""
         now_us = self._clock.now_us()
-        scans = [one.scanner.known_until_us(now_us) for one in list(self._sources.values())]
+        scans = [source.scanner.known_until_us(now_us) for source in list(self._sources.values())]
         return int(min([now_us, self._pipeline.known_until(now_us), *scans]))
 
     def sources_known(self) -> tuple[tuple[int, int], ...]:
         """Of each source, up to where all samples of its tags are decided; called from the flusher's thread.
         A source that is slow holds back nobody but itself."""
         now_us = self._clock.now_us()
-        known = {n: min(now_us, one.scanner.known_until_us(now_us)) for n, one in list(self._sources.items())}
+        known = {
+            n: min(now_us, source.scanner.known_until_us(now_us)) for n, source in list(self._sources.items())
+        }
         for source in self._setup.sources:
             known.setdefault(source.source_id, now_us)
         self._pipeline.lower_known(known, now_us)
@@ -290,17 +292,17 @@ class Work:
 
     def faults(self) -> tuple[str, ...]:
         """What of the set-up is set aside because it failed."""
-        named = ((one.name, self._loggers.why_failed(one.logger_id)) for one in self._setup.loggers)
+        named = ((logger.name, self._loggers.why_failed(logger.logger_id)) for logger in self._setup.loggers)
         return (*(f"Logger {name}: {why}" for name, why in named if why), *self._pipeline.faults())
 
     @property
     def late_scans(self) -> int:
         """Scans that began late, of the sources at work."""
-        return sum(one.scanner.late_scans for one in list(self._sources.values()))
+        return sum(source.scanner.late_scans for source in list(self._sources.values()))
 
     def source_reports(self) -> tuple[SourceReport, ...]:
         """How each source is doing; calculated values as of a second ago at most."""
-        scanned = (one.scanner.report for one in list(self._sources.values()))
+        scanned = (source.scanner.report for source in list(self._sources.values()))
         return (*scanned, *self._calculated_reports.get())
 
     def _report_calculated(self) -> tuple[SourceReport, ...]:

@@ -31,7 +31,9 @@ class Act(By):
         or mappings."""
         action = "added" if before is None else "removed" if after is None else "changed"
         contents = _content(before), _content(after)
-        name = next((str(one["name"]) for one in reversed(contents) if one and "name" in one), "")
+        name = next(
+            (str(content["name"]) for content in reversed(contents) if content and "name" in content), ""
+        )
         self.noted.append(
             Action(self.created_us, self.person, self.permission, kind, uid, name, action, *contents)
         )
@@ -78,9 +80,9 @@ def _act_of(who: Permitted) -> Act:
     return Act(who.actor.name, time.time_ns() // 1000, who.permission.value)
 
 
-def _content(found: object) -> Content | None:
-    if found is None:
+def _content(thing: object) -> Content | None:
+    if thing is None:
         return None
-    plain: Any = asdict(found) if is_dataclass(found) and not isinstance(found, type) else found
+    plain: Any = asdict(thing) if is_dataclass(thing) and not isinstance(thing, type) else thing
     content: Content = msgspec.to_builtins(plain)
     return content

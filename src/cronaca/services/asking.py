@@ -17,10 +17,10 @@ def ask_recorder(store: Store, person: str, request: RecorderRequest) -> dict[st
     """The recorder's answer to a person's request, or that there is none."""
     number = store.run(lambda tx: control.ask(tx, person, request))
     deadline = time.monotonic() + _PATIENCE_S
-    found = None
-    while found is None and time.monotonic() < deadline:
+    answer = None
+    while answer is None and time.monotonic() < deadline:
         time.sleep(_LOOK_S)
         with store.snapshot() as tx:
-            found = control.find_answer(tx, number)
+            answer = control.find_answer(tx, number)
     store.run(lambda tx: control.withdraw(tx, number))
-    return found or {"ok": False, "reason": "The recorder does not answer: start it, then try again."}
+    return answer or {"ok": False, "reason": "The recorder does not answer: start it, then try again."}

@@ -56,15 +56,15 @@ class DerivedReader:
         earlier = Window(window.start_us - lookback_us(node), window.end_us)
         ids = [tag.tag_id for tag in tags.values()]
         curves = self._curves.read_many(ids, earlier, WIDEST)
-        answers = [one.answer for one in curves]
-        thinned = sum(one.samples for one in answers) > MOST_SAMPLES
-        inputs = [one.series for one in curves]
+        answers = [input_curve.answer for input_curve in curves]
+        thinned = sum(answer.samples for answer in answers) > MOST_SAMPLES
+        inputs = [input_curve.series for input_curve in curves]
         if not thinned:
             answers = self._reader.read_many(ids, earlier)
-            inputs = [one.series for one in answers]
-        found = calculated_curve(node, dict(zip(tags, inputs, strict=True)), window, width)
+            inputs = [answer.series for answer in answers]
+        made = calculated_curve(node, dict(zip(tags, inputs, strict=True)), window, width)
         stepped = any(tag.stepped or tag.value_type is not ValueType.FLOAT for tag in tags.values())
-        return _joined(reduce_m4(found, window, width), answers, window, stepped=stepped, thinned=thinned)
+        return _joined(reduce_m4(made, window, width), answers, window, stepped=stepped, thinned=thinned)
 
     def records(self, logger_uid: str, column_no: int, window: Window) -> DerivedCurve:
         """A column of a logger's records: a point for each."""
@@ -103,11 +103,11 @@ def _joined(
     series: Series, answers: Sequence[SeriesAnswer], window: Window, *, stepped: bool, thinned: bool
 ) -> DerivedCurve:
     """Where one input is not known, nothing is."""
-    blanks = {(gap.start_us, gap.end_us, gap.reason): gap for one in answers for gap in one.blanks}
+    blanks = {(gap.start_us, gap.end_us, gap.reason): gap for answer in answers for gap in answer.blanks}
     inside = [gap for gap in blanks.values() if gap.end_us is None or gap.end_us > window.start_us]
-    since = [one.recorded_since_us for one in answers if one.recorded_since_us is not None]
-    last = [one.last_us for one in answers if one.last_us is not None]
-    known = min((one.known_until_us for one in answers), default=window.start_us)
+    since = [answer.recorded_since_us for answer in answers if answer.recorded_since_us is not None]
+    last = [answer.last_us for answer in answers if answer.last_us is not None]
+    known = min((answer.known_until_us for answer in answers), default=window.start_us)
     return DerivedCurve(
         series, len(series), tuple(sorted(inside, key=lambda gap: gap.start_us)), known,
         max(since, default=None), max(last, default=None), stepped, thinned,

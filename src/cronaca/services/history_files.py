@@ -70,7 +70,7 @@ def import_history(store: Store, spec: ImportOptions, person: str, now_us: int, 
     keys: dict[str, HistoryKey] = {}
     run = HistoryImport(store, spec.path.name, person, now_us)
     try:
-        for block in read_table(spec.path, options, rejects, lambda found: _codes(store, found)):
+        for block in read_table(spec.path, options, rejects, lambda values: _codes(store, values)):
             filled = {name: series for name, series in block.samples.items() if len(series)}
             for name in filled.keys() - keys.keys():
                 keys[name] = _open(store, archive_id, tags[name], now_us)
@@ -122,9 +122,9 @@ def histories_to_export(store: Store, names: Sequence[str], archive: str = "") -
     with store.snapshot() as tx:
         tags = {tag.name: tag for tag in list_tags(tx)}
         histories = list_histories(tx)
-        wanted = find_archive(tx, archive) if archive else None
+        archive_id = find_archive(tx, archive) if archive else None
         archives = list_archive_names(tx)
-    if archive and wanted is None:
+    if archive and archive_id is None:
         raise InvalidInput("archive", f"there is no archive {archive!r}", "Name one that exists.")
     unknown = [name for name in names if name not in tags]
     if unknown:
@@ -132,7 +132,7 @@ def histories_to_export(store: Store, names: Sequence[str], archive: str = "") -
     by_id = _names(store, histories, tags)
     named = set(names)
     chosen = [h for h in histories if not named or by_id[h.key.tag_id] in named]
-    chosen = [h for h in chosen if wanted is None or h.key.archive_id == wanted]
+    chosen = [h for h in chosen if archive_id is None or h.key.archive_id == archive_id]
     several = sorted({archives[h.key.archive_id] for h in chosen})
     if len(several) > 1:
         raise InvalidInput(

@@ -25,13 +25,13 @@ class Late:
 
     def parts_of(self, gap: Gap) -> list[Gap]:
         """The parts of a gap that lie in one of the holes: elsewhere another recorder has recorded."""
-        found = []
+        parts = []
         for _, hole in self.holes:
             start_us = max(gap.start_us, hole.start_us)
             end_us = min(gap.end_us or gap.start_us, hole.end_us or hole.start_us)
             if start_us < end_us:
-                found.append(replace(gap, start_us=start_us, end_us=end_us))
-        return found
+                parts.append(replace(gap, start_us=start_us, end_us=end_us))
+        return parts
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,9 +48,9 @@ OutputHandler = Callable[[Storing, Sequence[Any]], Sequence[SafeRecord]]
 """Stores the outputs of one kind; returns the records that are safe by it."""
 
 
-def _store_gaps(to: Storing, found: Sequence[Gap]) -> Sequence[SafeRecord]:
+def _store_gaps(to: Storing, some: Sequence[Gap]) -> Sequence[SafeRecord]:
     late = to.late
-    parts = found if late is None else [part for gap in found for part in late.parts_of(gap)]
+    parts = some if late is None else [part for gap in some for part in late.parts_of(gap)]
     gaps.add_gaps(to.tx, parts, to.group)
     return ()
 
@@ -95,6 +95,6 @@ def store_outputs(handlers: Mapping[type[Output], OutputHandler], to: Storing) -
     """Stores all outputs of a flush, kind by kind; returns the records that are safe by it."""
     safe: list[SafeRecord] = []
     for kind, store in handlers.items():
-        if found := to.flush.of(kind):
-            safe += store(to, found)
+        if some := to.flush.of(kind):
+            safe += store(to, some)
     return tuple(safe)

@@ -79,31 +79,31 @@ class RehearsalService:
         self._reader = reader
         self._now_us = now_us
 
-    def rehearse(self, wanted: RehearsalSpec) -> RehearsalFound:
+    def rehearse(self, spec: RehearsalSpec) -> RehearsalFound:
         """Runs each rule over the readings."""
-        material = self._material(wanted)
+        material = self._material(spec)
         if not len(material.readings):
             raise InvalidInput("start_us", "there are no readings in it", "Choose a window with readings.")
         tag, readings, window = material.tag, material.readings, material.window
-        found = [
-            rehearse(rule_for(rule, tag), readings, window, stepped=tag.stepped) for rule in wanted.rules
+        rehearsals = [
+            rehearse(rule_for(rule, tag), readings, window, stepped=tag.stepped) for rule in spec.rules
         ]
         advice = recommend(readings, stepped=tag.stepped, decimals=tag.decimals)
         return RehearsalFound(
-            window, len(readings), material.note, _curve(readings, window, wanted.width),
-            tuple(Tried(one, _curve(one.kept, window, wanted.width)) for one in found), advice,
+            window, len(readings), material.note, _curve(readings, window, spec.width),
+            tuple(Tried(each, _curve(each.kept, window, spec.width)) for each in rehearsals), advice,
         )  # fmt: skip
 
-    def _material(self, wanted: RehearsalSpec) -> _Material:
-        named = [one is not None for one in (wanted.tag, wanted.generator, wanted.csv)]
+    def _material(self, spec: RehearsalSpec) -> _Material:
+        named = [given is not None for given in (spec.tag, spec.generator, spec.csv)]
         if sum(named) != 1:
             raise InvalidInput("tag", "name one of tag, generator, csv", "Leave the others out.")
-        if wanted.csv is not None:
-            return _uploaded(wanted.csv, stepped=wanted.stepped)
-        window = self._window(wanted)
-        if wanted.generator is not None:
-            return _generated(wanted.generator, window, stepped=wanted.stepped)
-        return self._recorded(self._tag(wanted.tag or ""), window)
+        if spec.csv is not None:
+            return _uploaded(spec.csv, stepped=spec.stepped)
+        window = self._window(spec)
+        if spec.generator is not None:
+            return _generated(spec.generator, window, stepped=spec.stepped)
+        return self._recorded(self._tag(spec.tag or ""), window)
 
     def _tag(self, uid: str) -> Tag:
         with self._store.snapshot() as tx:
@@ -114,16 +114,16 @@ class RehearsalService:
 
     def _recorded(self, tag: Tag, window: Window) -> _Material:
         (answer,) = self._reader.read_many([tag.tag_id], window)
-        found = answer.series  # its holes are marked: neither a rule nor a picture goes across them
-        inside = (found.ts_us >= window.start_us) & (found.ts_us < window.end_us)
+        series = answer.series  # its holes are marked: neither a rule nor a picture goes across them
+        inside = (series.ts_us >= window.start_us) & (series.ts_us < window.end_us)
         note = (
             "What was recorded stands for what was read: a value that was not kept then cannot be tried now."
         )
-        return _Material(tag, found.take(inside), window, note)
+        return _Material(tag, series.take(inside), window, note)
 
-    def _window(self, wanted: RehearsalSpec) -> Window:
-        end = self._now_us() if wanted.end_us is None else wanted.end_us
-        start = end - HOUR if wanted.start_us is None else wanted.start_us
+    def _window(self, spec: RehearsalSpec) -> Window:
+        end = self._now_us() if spec.end_us is None else spec.end_us
+        start = end - HOUR if spec.start_us is None else spec.start_us
         return Window.parse(start, end, "start_us", "end_us")
 
 

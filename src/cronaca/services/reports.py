@@ -121,23 +121,23 @@ class ReportService:
             done = reports.list_made(tx, row.uid)
             if row.spec.every is Every.RUN:
                 window = Window(row.since_us, max(now_us, row.since_us + 1))
-                found = runs.list_runs(tx, window, RunFilter(rule=row.spec.rule or ""), limit=_MOST_RUNS)
-                wanted = [
-                    _Period(Window(one.start_us, one.end_us), one.name)
-                    for one in reversed(found)
-                    if one.end_us is not None and one.start_us < one.end_us and one.end_us > row.since_us
+                ended = runs.list_runs(tx, window, RunFilter(rule=row.spec.rule or ""), limit=_MOST_RUNS)
+                candidates = [
+                    _Period(Window(run.start_us, run.end_us), run.name)
+                    for run in reversed(ended)
+                    if run.end_us is not None and run.start_us < run.end_us and run.end_us > row.since_us
                 ]
             else:
-                wanted = [
-                    _Period(one, _period_name(row.spec.every, one, calendar))
-                    for one in periods(row.spec.every, calendar, row.since_us, now_us)
+                candidates = [
+                    _Period(period, _period_name(row.spec.every, period, calendar))
+                    for period in periods(row.spec.every, calendar, row.since_us, now_us)
                 ]
         known_us = 0 if last is None else last.known_until_us
         return [
-            one
-            for one in wanted
-            if (one.window.start_us, one.window.end_us) not in done
-            and is_settled(one.window.end_us, known_us, now_us)
+            period
+            for period in candidates
+            if (period.window.start_us, period.window.end_us) not in done
+            and is_settled(period.window.end_us, known_us, now_us)
         ]
 
     def _make(self, row: SetUp, period: _Period) -> bool:
@@ -151,10 +151,10 @@ class ReportService:
         return self._store.run(lambda tx: reports.add_issue(tx, issue, files))
 
     def _report(self, spec: ReportSpec, period: _Period, created_us: int) -> Report:
-        kind = next((one for one in self._statistics.kinds() if one.name == spec.kind), None)
+        kind = next((kind for kind in self._statistics.kinds() if kind.name == spec.kind), None)
         if kind is None:
             raise InvalidInput("kind", f"there is no equipment {spec.kind!r} any more", "Change the report.")
-        members = {one.name: one for one in kind.members}
+        members = {member.name: member for member in kind.members}
         lines = [line for line in spec.lines if line[0] in members]
         if not lines:
             raise InvalidInput("lines", f"{spec.kind} has none of its tags", "Change the report.")
@@ -183,19 +183,21 @@ class ReportService:
 
     def _good(self, uids: Iterable[str], window: Window) -> dict[str, float]:
         """Percent of the window in which each tag was Good."""
-        wanted = {uid: [f.FigureSpec("PercentGood")] for uid in sorted(uids)}
-        _, found = self._figures.compute_each(wanted, _held(window), f.AS_SHOWN)
-        values = {uid: one[0].values[0].value if one[0].values else None for uid, one in found.items()}
+        figures = {uid: [f.FigureSpec("PercentGood")] for uid in sorted(uids)}
+        _, results = self._figures.compute_each(figures, _held(window), f.AS_SHOWN)
+        values = {
+            uid: result[0].values[0].value if result[0].values else None for uid, result in results.items()
+        }
         return {uid: float(value) for uid, value in values.items() if isinstance(value, (int, float))}
 
     def _covered(self, uids: Iterable[str], window: Window) -> dict[str, float]:
         """Percent of the window in which each tag was recorded."""
         with self._store.snapshot() as tx:
             tags = find_tags(tx, sorted(uids))
-        found = self._curves.read_many([tag.tag_id for tag in tags.values()], window, _WIDE)
+        curves = self._curves.read_many([tag.tag_id for tag in tags.values()], window, _WIDE)
         return {
             tag.uid: covered_percent(curve.answer.blanks, window)
-            for tag, curve in zip(tags.values(), found, strict=True)
+            for tag, curve in zip(tags.values(), curves, strict=True)
         }
 
     def _calendar(self) -> PlantCalendar:

@@ -67,8 +67,8 @@ class StoreSink:
         # The report of a large plant is a long text: written twice a second it is most of an idle flush.
         if self._told is None or self._told[0] != flush.epoch:
             return True
-        _, told, at = self._told
-        same = replace(told, last_flush_ms=flush.report.last_flush_ms) == flush.report
+        _, last, at = self._told
+        same = replace(last, last_flush_ms=flush.report.last_flush_ms) == flush.report
         return not same or time.monotonic() - at >= _TELL_AGAIN_S
 
     def fill(self, epoch: int, flush: Flush) -> tuple[SafeRecord, ...]:
@@ -114,10 +114,10 @@ class StoreSink:
             return records.find_safe(tx, (flush.epoch, flush.seq), flush.of(Record))
         safe = store_outputs(self._handlers, Storing(tx, flush, self._group, late))
         for number, hole in late.holes:
-            told = _told_of(hole, flush)
-            if told is not None:
-                gaps.cut(tx, number, hole, told, self._group)
-                months.unbuild_days(tx, told)
+            news = _told_of(hole, flush)
+            if news is not None:
+                gaps.cut(tx, number, hole, news, self._group)
+                months.unbuild_days(tx, news)
         return safe
 
 

@@ -41,8 +41,10 @@ class JobThreads:
     def failures(self) -> Mapping[str, str]:
         """What fails at present."""
         found = dict(self._failures)
-        for queue in self._queues:
+        for queue, thread in zip(self._queues, self._threads, strict=True):
             found |= queue.failures
+            if not thread.is_alive() and not self._stop.is_set():
+                found[queue.name] = f"Jobs of {queue.name} are not worked on: their thread has ended."
         return found
 
     def _run(self, queue: JobQueue) -> None:

@@ -19,8 +19,8 @@ FLOAT = ValueType.FLOAT
 U1, U2 = (f"00000000-0000-0000-0000-00000000000{i}" for i in (1, 2))
 
 
-def meter(kind: str, *, scan_us: int = SECOND, stepped: bool = True, **facts: object) -> Meter:
-    place = parse_calculation(json.dumps({"kind": kind, "inputs": {"input": U1}, **facts}), FLOAT)
+def meter(kind: str, *, scan_us: int = SECOND, stepped: bool = True, **fields: object) -> Meter:
+    place = parse_calculation(json.dumps({"kind": kind, "inputs": {"input": U1}, **fields}), FLOAT)
     found = running_for(place, needs_of(place, {}), scan_us, stepped=stepped)
     assert isinstance(found, Meter)
     return found

@@ -213,8 +213,8 @@ def test_without_a_shift_calendar_there_is_no_present_shift() -> None:
 
 
 class TestAddress:
-    def parse(self, **facts: object) -> Calculation:
-        text = json.dumps({"kind": "figure", "inputs": {"input": UID}, "figure": "Travel", **facts})
+    def parse(self, **fields: object) -> Calculation:
+        text = json.dumps({"kind": "figure", "inputs": {"input": UID}, "figure": "Travel", **fields})
         return parse_calculation(text, ValueType.FLOAT)
 
     def test_seconds_or_a_unit_of_the_calendar(self) -> None:

@@ -50,16 +50,16 @@ def get_catalogue() -> list[CatalogueEntry]:
 
 
 @router.post("")
-def compute_figures(service: ServiceDep, wanted: FiguresIn) -> FiguresOut:
+def compute_figures(service: ServiceDep, body: FiguresIn) -> FiguresOut:
     """Figures of many tags over many windows, seen at one instant. A figure without a meaning for a tag is
     refused in its place, with the reason."""
-    return FiguresOut.from_object(service.compute(spec_of(wanted)))
+    return FiguresOut.from_object(service.compute(spec_of(body)))
 
 
 @router.post("/explain")
-def explain_figure(service: ServiceDep, wanted: ExplainIn) -> ExplanationOut:
+def explain_figure(service: ServiceDep, body: ExplainIn) -> ExplanationOut:
     """How one figure was made: enough to redo it by hand."""
-    return explanation_out(service.explain(spec_of(wanted)))
+    return explanation_out(service.explain(spec_of(body)))
 
 
 @router.websocket("/live")
@@ -67,7 +67,7 @@ async def live_figures(socket: WebSocket) -> None:
     """Computes the figures asked for again and again, and sends them when they are different."""
     await socket.accept()
     try:
-        wanted = FiguresLive.model_validate_json(await asyncio.wait_for(socket.receive_text(), _PATIENCE_S))
+        request = FiguresLive.model_validate_json(await asyncio.wait_for(socket.receive_text(), _PATIENCE_S))
     except (ValidationError, TimeoutError) as exc:
         await _refuse(socket, str(exc) or "no request came in time")
         return
@@ -79,19 +79,19 @@ async def live_figures(socket: WebSocket) -> None:
     gone = asyncio.create_task(_wait_for_close(socket))
     try:
         with contextlib.suppress(WebSocketDisconnect, RuntimeError):
-            await _follow(socket, wanted, gone)
+            await _follow(socket, request, gone)
     finally:
         gone.cancel()
 
 
-async def _follow(socket: WebSocket, wanted: FiguresLive, gone: asyncio.Task[None]) -> None:
+async def _follow(socket: WebSocket, request: FiguresLive, gone: asyncio.Task[None]) -> None:
     service = cast(FigureService, socket.app.state.figures)
-    asked: FiguresSpec = spec_of(wanted)
+    asked: FiguresSpec = spec_of(request)
     sent: list[Any] | None = None
     up = True
     while not gone.done():
         try:
-            found = await asyncio.to_thread(service.compute, asked)
+            figures = await asyncio.to_thread(service.compute, asked)
         except StoreError:
             if up:
                 await socket.send_text('{"type":"database","up":false}')
@@ -102,11 +102,11 @@ async def _follow(socket: WebSocket, wanted: FiguresLive, gone: asyncio.Task[Non
         else:
             up = True
             # The time of the answer alone is no news.
-            answer = FiguresOut.from_object(found).model_dump()
+            answer = FiguresOut.from_object(figures).model_dump()
             if answer["results"] != sent:
                 sent = answer["results"]
                 await socket.send_text(_dump({"type": "figures", "answer": answer}))
-        await asyncio.wait({gone}, timeout=wanted.every_s)
+        await asyncio.wait({gone}, timeout=request.every_s)
 
 
 async def _refuse(socket: WebSocket, detail: str) -> None:

@@ -25,19 +25,23 @@ router = api_router("/formulas", "set-up")
 @router.get("/functions")
 def list_functions() -> list[FunctionOut]:
     """The functions that formulas may use, with what they give."""
-    return [FunctionOut(signature=one.signature, text=one.text) for one in FUNCTIONS.values() if one.named]
+    return [
+        FunctionOut(signature=function.signature, text=function.text)
+        for function in FUNCTIONS.values()
+        if function.named
+    ]
 
 
 @router.post("/check")
-def check(store: StoreDep, wanted: FormulaIn) -> FormulaOut:
+def check(store: StoreDep, body: FormulaIn) -> FormulaOut:
     """Reads a formula: what it needs, and, where each input has a tag, its value by the present values."""
-    node = parse_formula(wanted.formula)
+    node = parse_formula(body.formula)
     names = inputs_of(node)
-    missing = [name for name in names if name not in wanted.inputs]
+    missing = [name for name in names if name not in body.inputs]
     if missing:
         return FormulaOut(inputs=list(names), missing=missing, value=None, quality="")
-    inputs = {name: wanted.inputs[name] for name in names}
-    address = json.dumps({"kind": "formula", "formula": wanted.formula, "inputs": inputs})
+    inputs = {name: body.inputs[name] for name in names}
+    address = json.dumps({"kind": "formula", "formula": body.formula, "inputs": inputs})
     check_formula(parse_calculation(address, ValueType.FLOAT))
     column = _now(store, Formula(node), inputs)
     code = int(column.quality[0])

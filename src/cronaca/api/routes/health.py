@@ -71,12 +71,12 @@ def _read_health(store: Store, now_us: int, failures: Mapping[str, str]) -> Heal
         places = disks.list_places(tx)
         states = background.list_states(tx)
     recorder = recorder_health(epoch, now_us)
-    found = source_states(sources, epoch, recorder.state)
+    source_list = source_states(sources, epoch, recorder.state)
     worker, _ = worker_state(states)
     faults = list(failures)
-    well = recorder.state == "running" and all(s.state in ("up", "disabled") for s in found)
+    well = recorder.state == "running" and all(s.state in ("up", "disabled") for s in source_list)
     well = well and not recorder.dropped_samples and not recorder.quarantined and not recorder.faults
-    well = well and all(one.state in ("ok", "unknown") for one in places)
+    well = well and all(place.state in ("ok", "unknown") for place in places)
     well = well and worker in ("running", "never_started") and not faults
     return Health(
         status="ok" if well else "degraded",
@@ -84,7 +84,8 @@ def _read_health(store: Store, now_us: int, failures: Mapping[str, str]) -> Heal
         database=DatabaseHealth(state="up", detail="", journal_rows=rows, journal_samples=samples),
         recorder=recorder,
         sources=[
-            SourceHealth(uid=one.uid, name=one.name, state=one.state, since_us=one.since_us) for one in found
+            SourceHealth(uid=state.uid, name=state.name, state=state.state, since_us=state.since_us)
+            for state in source_list
         ],
         disks=[_disk(place) for place in places],
         worker=WorkerHealth(state=worker),
@@ -94,7 +95,7 @@ def _read_health(store: Store, now_us: int, failures: Mapping[str, str]) -> Heal
 
 def worker_state(states: Sequence[BackgroundState]) -> tuple[str, str]:
     """What the worker said last, and why: running, failing, or silent for too long."""
-    newest = next((one for one in states if one.role == "worker"), None)
+    newest = next((state for state in states if state.role == "worker"), None)
     if newest is None:
         return "never_started", ""
     if newest.age_s > _WORKER_LATE_S:
@@ -158,7 +159,7 @@ class SourceState:
 def source_states(sources: list[SourceSetup], epoch: Epoch | None, recorder_state: str) -> list[SourceState]:
     """A source's state is what the recorder last said; without a live recorder nobody knows it."""
     reports = {} if epoch is None else {r["source_id"]: r for r in epoch.report.get("sources", [])}
-    found = []
+    states = []
     for source in sources:
         report = reports.get(source.source_id)
         if not source.enabled:
@@ -167,5 +168,5 @@ def source_states(sources: list[SourceSetup], epoch: Epoch | None, recorder_stat
             state, since, detail = "unknown", None, "The recorder does not run."
         else:
             state, since, detail = report["state"], str(report["since_us"]), report["detail"]
-        found.append(SourceState(source.uid, source.name, state, since, detail))
-    return found
+        states.append(SourceState(source.uid, source.name, state, since, detail))
+    return states

@@ -30,30 +30,30 @@ _WIDE = 4096
 
 
 @router.post("/edits", status_code=201)
-def add_edit(store: StoreDep, editor: EditorDep, who: Corrects, wanted: EditIn) -> EditOut:
+def add_edit(store: StoreDep, editor: EditorDep, who: Corrects, body: EditIn) -> EditOut:
     """Inserts, replaces, updates or deletes samples of one tag, whole or not at all (IEC 62541-11).
 
     What stood there before is kept as modified history with person, time and reason."""
-    tag, key = _history(store, wanted.tag)
-    asked = {"kind": wanted.kind.value, "reason": wanted.reason}
+    tag, key = _history(store, body.tag)
+    asked = {"kind": body.kind.value, "reason": body.reason}
     return act_apart(
-        store, who, "history", tag.uid, tag.name, asked, lambda by: _correct(editor, tag, key, wanted, by)
+        store, who, "history", tag.uid, tag.name, asked, lambda by: _correct(editor, tag, key, body, by)
     )
 
 
-def _correct(editor: HistoryEditor, tag: Tag, key: HistoryKey, wanted: EditIn, by: By) -> EditOut:
-    author = Author(by.person, by.created_us, wanted.reason)
-    if wanted.kind is EditKind.DELETE:
-        if wanted.start_us is None or wanted.end_us is None:
+def _correct(editor: HistoryEditor, tag: Tag, key: HistoryKey, body: EditIn, by: By) -> EditOut:
+    author = Author(by.person, by.created_us, body.reason)
+    if body.kind is EditKind.DELETE:
+        if body.start_us is None or body.end_us is None:
             raise InvalidInput("start_us", "a deletion needs a window", "Give start_us and end_us.")
-        window = Window.parse(int(wanted.start_us), int(wanted.end_us), "start_us", "end_us")
+        window = Window.parse(int(body.start_us), int(body.end_us), "start_us", "end_us")
         return _out(editor.delete(key, window, author))
-    samples = wire.series_of(tag.value_type, wanted.samples)
+    samples = wire.series_of(tag.value_type, body.samples)
     work = {
         EditKind.INSERT: editor.insert,
         EditKind.REPLACE: editor.replace,
         EditKind.UPDATE: editor.update,
-    }[wanted.kind]
+    }[body.kind]
     return _out(work(key, samples, author))
 
 
@@ -70,11 +70,11 @@ def list_modified(
     store: StoreDep, tag: Annotated[Uid, Query()], start: Micros, end: Micros
 ) -> list[ModifiedOut]:
     """The corrections with the samples that stood there before."""
-    found, key = _history(store, tag)
+    recorded_tag, key = _history(store, tag)
     answers = []
     with store.snapshot() as tx:
         for edit in edits.list_edits(tx, key, Window.parse(start, end)):
-            old = merge(edits.read_replaced(tx, edit.edit_id), found.value_type)
+            old = merge(edits.read_replaced(tx, edit.edit_id), recorded_tag.value_type)
             columns = {"t_us": wire.micros(old.ts_us), "v": wire.values(old), "q": old.quality.tolist()}
             answers.append(ModifiedOut.model_validate({**_out(edit).model_dump(), **columns}))
     return answers
@@ -86,14 +86,14 @@ def get_coverage(
 ) -> CoverageOut:
     """When a tag was recorded, and each gap with its reason."""
     window = Window.parse(start, end)
-    (found,) = find_all_tags(store, [tag])
-    (curve,) = reader.read_many([found.tag_id], window, _WIDE)
+    (recorded_tag,) = find_all_tags(store, [tag])
+    (curve,) = reader.read_many([recorded_tag.tag_id], window, _WIDE)
     answer = curve.answer
     ends = [(c.start_us, answer.known_until_us if c.end_us is None else c.end_us) for c in answer.covered]
     inside = [(max(a, start), min(b, end)) for a, b in ends if a < end and b > start]
     since = answer.recorded_since_us
     return CoverageOut(
-        tag=found.uid,
+        tag=recorded_tag.uid,
         known_until_us=str(answer.known_until_us),
         recorded_since_us=None if since is None else str(since),
         covered=[[str(a), str(b)] for a, b in inside],

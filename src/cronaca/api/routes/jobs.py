@@ -33,13 +33,11 @@ def list_jobs(store: StoreDep) -> list[JobOut]:
 
 
 @router.post("", status_code=201)
-def add_job(store: StoreDep, service: ServiceDep, who: Exports, wanted: JobIn) -> JobOut:
+def add_job(store: StoreDep, service: ServiceDep, who: Exports, body: JobIn) -> JobOut:
     """Has the worker make a file of samples or figures. It may be of any window and of many tags."""
-    if isinstance(wanted, FiguresJobIn):
-        return _get(store, asking.ask_figures(store, who, service, spec_of(wanted.figures)))
-    spec = ExportSamples(
-        tuple(wanted.tags), int(wanted.start_us), int(wanted.end_us), wanted.form, wanted.archive
-    )
+    if isinstance(body, FiguresJobIn):
+        return _get(store, asking.ask_figures(store, who, service, spec_of(body.figures)))
+    spec = ExportSamples(tuple(body.tags), int(body.start_us), int(body.end_us), body.form, body.archive)
     return _get(store, asking.ask_export(store, who, spec))
 
 
@@ -107,7 +105,9 @@ def _export(spec: JobSpec | None) -> ExportJobOut | None:
 def _figures(spec: JobSpec | None) -> FiguresJobOut | None:
     if not isinstance(spec, ComputeFigures):
         return None
-    return FiguresJobOut(tag_count=len(spec.figures.tags), stats=[one.stat for one in spec.figures.figures])
+    return FiguresJobOut(
+        tag_count=len(spec.figures.tags), stats=[figure.stat for figure in spec.figures.figures]
+    )
 
 
 def _micros(at_us: int | None) -> str | None:

@@ -51,22 +51,22 @@ def get_recorder(request: Request, store: StoreDep) -> RecorderOut:
         states = background.list_states(tx)
         report = {} if epoch is None else epoch.report
         kept_back = report.get("quarantine", [])
-        names = list_names(tx, [tag_id for one in kept_back for tag_id in one["tag_ids"]])
+        names = list_names(tx, [tag_id for entry in kept_back for tag_id in entry["tag_ids"]])
         all_sources = list_sources(tx)
         places = disks.list_places(tx)
     state, worker = recorder_health(epoch, now_us), worker_state(states)
     failures = dict(cast(Background, request.app.state.background).failures)
     runs = state.state in ("running", "late")
     report = report if runs else {}
-    doing = {one["logger_id"]: one for one in report.get("loggers", [])}
-    connected = {one.uid: one for one in source_states(all_sources, epoch, state.state)}
+    doing = {logger["logger_id"]: logger for logger in report.get("loggers", [])}
+    connected = {source_now.uid: source_now for source_now in source_states(all_sources, epoch, state.state)}
     return RecorderOut(
         state=state.state, since_us=state.since_us, revision=report.get("revision"), newest_revision=newest,
         known_until_us=state.known_until_us, samples_per_second=state.samples_per_second,
         queued_samples=state.queued_samples, dropped_samples=state.dropped_samples,
         late_scans=state.late_scans, last_flush_ms=state.last_flush_ms, journal_samples=waiting,
         spooled_samples=report.get("spooled_samples"), spool_bytes=report.get("spool_bytes"),
-        disks=[WorkingDisk(archive=one.archive, state=one.state, text=one.text) for one in places],
+        disks=[WorkingDisk(archive=place.archive, state=place.state, text=place.text) for place in places],
         sources=[
             WorkingSource(
                 uid=row.uid, name=row.spec.name, protocol=row.spec.protocol, tags=row.tags,
@@ -78,18 +78,18 @@ def get_recorder(request: Request, store: StoreDep) -> RecorderOut:
         loggers=[_logger(row, doing.get(row.logger_id)) for row in summaries],
         gaps=[
             WorkingGap(
-                start_us=str(one.gap.start_us), end_us=str(one.gap.end_us or now_us),
-                reason=one.gap.reason.value, detail=one.gap.detail, tags=one.tags, tag=one.tag_name,
+                start_us=str(row.gap.start_us), end_us=str(row.gap.end_us or now_us),
+                reason=row.gap.reason.value, detail=row.gap.detail, tags=row.tags, tag=row.tag_name,
             )
-            for one in torn
+            for row in torn
         ],
         quarantined=report.get("quarantined", 0),
         quarantine=[
             QuarantinedOut(
-                at_us=str(one["at_us"]), what=one["what"], reason=one["reason"],
-                tags=[names[tag_id] for tag_id in one["tag_ids"] if tag_id in names],
+                at_us=str(entry["at_us"]), what=entry["what"], reason=entry["reason"],
+                tags=[names[tag_id] for tag_id in entry["tag_ids"] if tag_id in names],
             )
-            for one in kept_back
+            for entry in kept_back
         ],
         faults=[*report.get("faults", []), *failures.values()],
         worker=WorkerState(state=worker[0], detail=worker[1]),

@@ -42,12 +42,12 @@ def list_reports(store: StoreDep) -> list[ReportOut]:
 
 
 @router.post("", status_code=201)
-def add_report(store: StoreDep, who: ManagesReports, wanted: ReportIn) -> ReportOut:
+def add_report(store: StoreDep, who: ManagesReports, body: ReportIn) -> ReportOut:
     """Adds a report; the first one is of the shift or day that is over, of runs the next that ends."""
 
     def work(tx: Transaction, by: Act) -> str:
-        since_us = first_since(wanted.every, get_plant(tx).calendar, by.created_us)
-        uid = reports.add_report(tx, _spec(wanted), since_us, by.person, by.created_us)
+        since_us = first_since(body.every, get_plant(tx).calendar, by.created_us)
+        uid = reports.add_report(tx, _spec(body), since_us, by.person, by.created_us)
         by.note("report", uid, None, _noted(tx, uid))
         return uid
 
@@ -55,17 +55,17 @@ def add_report(store: StoreDep, who: ManagesReports, wanted: ReportIn) -> Report
 
 
 @router.put("/{uid}")
-def change_report(store: StoreDep, who: ManagesReports, uid: Uid, wanted: ReportIn) -> ReportOut:
+def change_report(store: StoreDep, who: ManagesReports, uid: Uid, body: ReportIn) -> ReportOut:
     """Changes a report; those that were made stay as they are."""
 
     def work(tx: Transaction, by: Act) -> None:
         before, noted = reports.get_report(tx, uid), _noted(tx, uid)
         calendar = get_plant(tx).calendar
-        same = before.spec.every == wanted.every
-        since_us = before.since_us if same else first_since(wanted.every, calendar, by.created_us)
+        same = before.spec.every == body.every
+        since_us = before.since_us if same else first_since(body.every, calendar, by.created_us)
         reports.change_report(
-            tx, uid, _spec(wanted), since_us=since_us, person=by.person, created_us=by.created_us,
-            seen=wanted.revision,
+            tx, uid, _spec(body), since_us=since_us, person=by.person, created_us=by.created_us,
+            seen=body.revision,
         )  # fmt: skip
         by.note("report", uid, noted, _noted(tx, uid))
 
@@ -100,14 +100,14 @@ def list_made(
 ) -> list[IssueOut]:
     """Reports that were made, newest first; of one or of all."""
     with store.snapshot() as tx:
-        found = reports.list_issues(tx, report, limit)
+        issues = reports.list_issues(tx, report, limit)
     return [
         IssueOut(
-            uid=one.uid, report=one.report_uid, name=one.name, period=one.period, start_us=str(one.start_us),
-            end_us=str(one.end_us), created_us=str(one.created_us), late=one.late, covered=one.covered,
-            good=one.good,
+            uid=issue.uid, report=issue.report_uid, name=issue.name, period=issue.period,
+            start_us=str(issue.start_us), end_us=str(issue.end_us), created_us=str(issue.created_us),
+            late=issue.late, covered=issue.covered, good=issue.good,
         )
-        for one in found
+        for issue in issues
     ]  # fmt: skip
 
 
@@ -125,9 +125,9 @@ def _noted(tx: Transaction, uid: str) -> ReportSpec:
     return reports.get_report(tx, uid).spec
 
 
-def _spec(wanted: ReportIn) -> ReportSpec:
-    lines = tuple((line.member, line.stat) for line in wanted.lines)
-    return ReportSpec(wanted.name, wanted.kind, lines, wanted.norm, wanted.every, wanted.rule, wanted.enabled)
+def _spec(body: ReportIn) -> ReportSpec:
+    lines = tuple((line.member, line.stat) for line in body.lines)
+    return ReportSpec(body.name, body.kind, lines, body.norm, body.every, body.rule, body.enabled)
 
 
 def _get(store: Store, uid: str) -> ReportOut:

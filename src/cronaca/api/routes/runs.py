@@ -48,11 +48,9 @@ def list_runs(
     window = Window(0 if start is None else start, now_us + DAY if end is None else end)
     chosen = RunFilter(search.strip(), rule, origin)
     with store.snapshot() as tx:
-        found = runs.list_runs(tx, window, chosen, before=_place(before), limit=limit)
-        last = found[-1] if len(found) == limit else None
-        return RunPage(
-            runs=_out(tx, found), before=None if last is None else f"{last.start_us}-{last.run_id}"
-        )
+        rows = runs.list_runs(tx, window, chosen, before=_place(before), limit=limit)
+        last = rows[-1] if len(rows) == limit else None
+        return RunPage(runs=_out(tx, rows), before=None if last is None else f"{last.start_us}-{last.run_id}")
 
 
 def _place(before: str) -> tuple[int, int] | None:
@@ -66,11 +64,11 @@ def _place(before: str) -> tuple[int, int] | None:
 
 
 @router.post("/runs", status_code=201)
-def add_run(store: StoreDep, who: Annotates, wanted: RunIn) -> RunOut:
+def add_run(store: StoreDep, who: Annotates, body: RunIn) -> RunOut:
     """Marks a run; without an end it lasts until it is given one."""
-    name = check_name(wanted.name, 200)
-    start_us = time.time_ns() // 1000 if wanted.start_us is None else int(wanted.start_us)
-    end_us = None if wanted.end_us is None else int(wanted.end_us)
+    name = check_name(body.name, 200)
+    start_us = time.time_ns() // 1000 if body.start_us is None else int(body.start_us)
+    end_us = None if body.end_us is None else int(body.end_us)
     if end_us is not None:
         Window.parse(start_us, end_us, "start_us", "end_us")
 
@@ -83,14 +81,14 @@ def add_run(store: StoreDep, who: Annotates, wanted: RunIn) -> RunOut:
 
 
 @router.patch("/runs/{uid}")
-def change_run(store: StoreDep, who: Annotates, uid: Uid, wanted: RunChange) -> RunOut:
+def change_run(store: StoreDep, who: Annotates, uid: Uid, body: RunChange) -> RunOut:
     """Renames a run, or ends one that a person has marked."""
-    name = check_name(wanted.name, 200)
-    end_us = None if wanted.end_us is None else int(wanted.end_us)
+    name = check_name(body.name, 200)
+    end_us = None if body.end_us is None else int(body.end_us)
 
     def work(tx: Transaction, by: Act) -> None:
         before = runs.get_run(tx, uid)
-        runs.change_run(tx, uid, name, by.created_us if wanted.ends_now else end_us)
+        runs.change_run(tx, uid, name, by.created_us if body.ends_now else end_us)
         by.note("run", uid, before, runs.get_run(tx, uid))
 
     act(store, who, work)
@@ -117,15 +115,15 @@ def list_rules(store: StoreDep) -> list[RunRuleOut]:
 
 
 @router.post("/setup/runs", status_code=201)
-def add_rule(store: StoreDep, who: Configures, wanted: RunRuleIn) -> RunRuleOut:
+def add_rule(store: StoreDep, who: Configures, body: RunRuleIn) -> RunRuleOut:
     """Adds a rule; it is at work within 2 s."""
-    return _get_rule(store, act(store, who, lambda tx, by: run_rules.add_rule(tx, _spec(wanted), by)))
+    return _get_rule(store, act(store, who, lambda tx, by: run_rules.add_rule(tx, _spec(body), by)))
 
 
 @router.put("/setup/runs/{uid}")
-def change_rule(store: StoreDep, who: Configures, uid: Uid, wanted: RunRuleIn) -> RunRuleOut:
+def change_rule(store: StoreDep, who: Configures, uid: Uid, body: RunRuleIn) -> RunRuleOut:
     """Changes a rule."""
-    act(store, who, lambda tx, by: run_rules.change_rule(tx, uid, _spec(wanted), by, wanted.revision))
+    act(store, who, lambda tx, by: run_rules.change_rule(tx, uid, _spec(body), by, body.revision))
     return _get_rule(store, uid)
 
 
@@ -135,9 +133,9 @@ def remove_rule(store: StoreDep, who: Configures, uid: Uid, revision: int | None
     act(store, who, lambda tx, by: run_rules.remove_rule(tx, uid, by, revision))
 
 
-def _spec(wanted: RunRuleIn) -> RunRuleSpec:
-    plain = wanted.model_dump(exclude={"revision"})
-    return RunRuleSpec(**{**plain, "attributes": tuple(wanted.attributes)})
+def _spec(body: RunRuleIn) -> RunRuleSpec:
+    plain = body.model_dump(exclude={"revision"})
+    return RunRuleSpec(**{**plain, "attributes": tuple(body.attributes)})
 
 
 def _rule(row: RunRuleRow) -> RunRuleOut:
@@ -154,10 +152,10 @@ def _get(store: Store, uid: str) -> RunOut:
         return _out(tx, [runs.get_run(tx, uid)])[0]
 
 
-def _out(tx: Transaction, found: Sequence[Run]) -> list[RunOut]:
-    named = {one.rule_id: one.name for one in run_rules.list_rules(tx)}
-    wanted = {value.tag_id for run in found for value in (*run.start_attributes, *run.end_attributes)}
-    tags = {tag.tag_id: tag for tag in get_by_numbers(tx, wanted)}
+def _out(tx: Transaction, listed: Sequence[Run]) -> list[RunOut]:
+    named = {rule.rule_id: rule.name for rule in run_rules.list_rules(tx)}
+    tag_ids = {value.tag_id for run in listed for value in (*run.start_attributes, *run.end_attributes)}
+    tags = {tag.tag_id: tag for tag in get_by_numbers(tx, tag_ids)}
     return [
         RunOut(
             uid=run.uid, name=run.name, origin=run.origin, rule=named.get(run.rule_id or 0, ""),
@@ -166,16 +164,16 @@ def _out(tx: Transaction, found: Sequence[Run]) -> list[RunOut]:
             end_attributes=_attributes_out(run.end_attributes, tags),
             person=run.person,
         )
-        for run in found
+        for run in listed
     ]  # fmt: skip
 
 
 def _attributes_out(values: Sequence[AttributeValue], tags: Mapping[int, Tag]) -> list[RunAttributeOut]:
     return [
         RunAttributeOut(
-            tag=tags[one.tag_id].uid, name=tags[one.tag_id].name, unit=tags[one.tag_id].unit,
-            decimals=tags[one.tag_id].decimals, value=one.value, quality=one.quality,
+            tag=tags[value.tag_id].uid, name=tags[value.tag_id].name, unit=tags[value.tag_id].unit,
+            decimals=tags[value.tag_id].decimals, value=value.value, quality=value.quality,
         )
-        for one in values
-        if one.tag_id in tags
+        for value in values
+        if value.tag_id in tags
     ]  # fmt: skip

@@ -48,25 +48,25 @@ def get_curves(
     drawn from rollups: the columns then snap to the edges of their buckets (`bucket_us`)."""
     window = Window.parse(start, end)
     tags = find_all_tags(store, tag)
-    found = reader.read_many([t.tag_id for t in tags], window, width, find_archives(store, tags, archive))
-    curves = [one.series for one in found]
+    read = reader.read_many([t.tag_id for t in tags], window, width, find_archives(store, tags, archive))
+    curves = [curve.series for curve in read]
     details = [
-        wire.details(t, one.answer, one.reduced, end, one.width_us, one.archive_id)
-        for t, one in zip(tags, found, strict=True)
+        wire.details(t, curve.answer, curve.reduced, end, curve.width_us, curve.archive_id)
+        for t, curve in zip(tags, read, strict=True)
     ]
     return _curves(details, curves, window, width, accept)
 
 
 @router.post("/derived", responses={200: {"content": {arrow.MEDIA_TYPE: {}}}}, response_model=CurvesOut)
 def get_made(
-    store: StoreDep, reader: MadeDep, wanted: DerivedIn, accept: Annotated[str, Header()] = "application/json"
+    store: StoreDep, reader: MadeDep, body: DerivedIn, accept: Annotated[str, Header()] = "application/json"
 ) -> Response | CurvesOut:
     """Curves of pens that are made as they are looked at, in the form of `/series/curves`. A formula is
     evaluated at every sample of its inputs; over very many of them from their reduced curves (`reduced`)."""
-    window = Window.parse(int(wanted.start_us), int(wanted.end_us), "start_us", "end_us")
-    made = [_make(store, reader, pen, window, wanted.width) for pen in wanted.pens]
-    details = [wire.derived_details(p.id, m, window.end_us) for p, m in zip(wanted.pens, made, strict=True)]
-    return _curves(details, [one.series for one in made], window, wanted.width, accept)
+    window = Window.parse(int(body.start_us), int(body.end_us), "start_us", "end_us")
+    made = [_make(store, reader, pen, window, body.width) for pen in body.pens]
+    details = [wire.derived_details(p.id, m, window.end_us) for p, m in zip(body.pens, made, strict=True)]
+    return _curves(details, [curve.series for curve in made], window, body.width, accept)
 
 
 def _make(store: Store, reader: DerivedReader, pen: DerivedPenIn, window: Window, width: int) -> DerivedCurve:
@@ -75,8 +75,8 @@ def _make(store: Store, reader: DerivedReader, pen: DerivedPenIn, window: Window
     node = parse_formula(pen.formula)
     names = [name for name in inputs_of(node) if name in pen.inputs]
     with store.snapshot() as tx:
-        found = find_tags(tx, [pen.inputs[name] for name in names])
-    tags = {name: found[pen.inputs[name]] for name in names if pen.inputs[name] in found}
+        by_uid = find_tags(tx, [pen.inputs[name] for name in names])
+    tags = {name: by_uid[pen.inputs[name]] for name in names if pen.inputs[name] in by_uid}
     return reader.calculate(node, tags, window, width)
 
 
@@ -104,17 +104,17 @@ def get_raw(
     """Recorded samples of one tag in [start, end), exact, a page at a time; Arrow IPC or JSON by Accept. Only
     the page is read, however long the window is; `samples` and `gaps` are of the page."""
     window = Window.parse(start, end)
-    (found,) = find_all_tags(store, [tag])
-    answer, part = reader.read_page(found.tag_id, window, limit)
+    (recorded_tag,) = find_all_tags(store, [tag])
+    answer, part = reader.read_page(recorded_tag.tag_id, window, limit)
     recorded = answer.recorded
     inside = recorded.take((recorded.ts_us >= part.start_us) & (recorded.ts_us < part.end_us))
     page = inside.take(slice(0, limit))
     following = int(inside.ts_us[limit]) if len(inside) > limit else part.end_us
     details = {
-        **wire.details(found, answer, False, following, 0), "samples": len(page),
+        **wire.details(recorded_tag, answer, False, following, 0), "samples": len(page),
         "next_start_us": str(following) if following < window.end_us else None,
     }  # fmt: skip
-    details["gaps"] = [one for one in details["gaps"] if int(one.start_us) < following]
+    details["gaps"] = [gap for gap in details["gaps"] if int(gap.start_us) < following]
     if arrow.MEDIA_TYPE in accept:
         return Response(arrow.to_ipc_exact(page, wire.plain(details)), media_type=arrow.MEDIA_TYPE)
     return RawOut.model_validate({**details, **_columns(page)})
@@ -128,23 +128,23 @@ def get_readings(
     tags = find_all_tags(store, tag)
     archives = find_archives(store, tags, archive)
     answers = reader.read_many([t.tag_id for t in tags], Window.parse(at, at + 1), archives)
-    found = []
-    for one, answer in zip(tags, answers, strict=True):
-        stepped = one.stepped or one.value_type is not ValueType.FLOAT
+    readings = []
+    for of_tag, answer in zip(tags, answers, strict=True):
+        stepped = of_tag.stepped or of_tag.value_type is not ValueType.FLOAT
         reading = read_at(answer.series, at, stepped=stepped, known_until_us=answer.known_until_us)
         sample = reading.sample_us
-        found.append(
+        readings.append(
             ReadingOut(
-                tag=one.uid,
+                tag=of_tag.uid,
                 at_us=str(at),
-                value=wire.scalar(reading.value, one.value_type),
+                value=wire.scalar(reading.value, of_tag.value_type),
                 quality=reading.quality,
                 quality_text=q.describe(reading.quality),
                 how=reading.how.value,
                 sample_us=None if sample is None else str(sample),
             )
         )
-    return found
+    return readings
 
 
 def _columns(series: Series) -> dict[str, list[object]]:

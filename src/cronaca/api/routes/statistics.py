@@ -45,35 +45,35 @@ def list_kinds(service: ServiceDep) -> list[KindOut]:
 
 
 @router.post("/sheet")
-def compute_sheet(service: ServiceDep, wanted: StatisticsIn) -> StatisticsOut:
+def compute_sheet(service: ServiceDep, body: StatisticsIn) -> StatisticsOut:
     """Figures in rows and columns, each placed beside what is normal for its column. A figure without a
     meaning for its tag is refused in its place."""
-    return StatisticsOut.from_object(service.sheet(spec_of(wanted)))
+    return StatisticsOut.from_object(service.sheet(spec_of(body)))
 
 
 @router.post("/drilldown")
-def drill_down(request: Request, wanted: DrilldownIn) -> DrilldownOut:
+def drill_down(request: Request, body: DrilldownIn) -> DrilldownOut:
     """A figure of several pieces over time beside what is normal for each stretch; how the values were
     spread; what each adds; what contacts were in, and when."""
     service = cast(DrilldownService, request.app.state.drilldown)
-    return DrilldownOut.from_object(service.look(spec_of(wanted)))
+    return DrilldownOut.from_object(service.look(spec_of(body)))
 
 
 @router.post("/stretches")
-def compute_stretches(request: Request, wanted: StretchesIn) -> StretchesOut:
+def compute_stretches(request: Request, body: StretchesIn) -> StretchesOut:
     """Figures of tags in rows over stretches of time in columns: intervals of a window, the same shift on
     other days, or runs, each beside what is normal for its row."""
     service = cast(StretchesService, request.app.state.stretches)
-    return StretchesOut.from_object(service.table(spec_of(wanted)))
+    return StretchesOut.from_object(service.table(spec_of(body)))
 
 
 @router.post("/scatter")
-def look_at_pairs(request: Request, wanted: ScatterIn) -> ScatterOut:
+def look_at_pairs(request: Request, body: ScatterIn) -> ScatterOut:
     """Pairs of tags against each other, at instants that all share, on common scales."""
-    return ScatterOut.from_object(cast(ScatterService, request.app.state.scatter).look(spec_of(wanted)))
+    return ScatterOut.from_object(cast(ScatterService, request.app.state.scatter).look(spec_of(body)))
 
 
 @router.post("/control")
-def compute_control_chart(service: ServiceDep, wanted: ControlIn) -> ControlOut:
+def compute_control_chart(service: ServiceDep, body: ControlIn) -> ControlOut:
     """A control chart of a figure over the stretches of a window, with limits from a reference."""
-    return ControlOut.from_object(service.control(spec_of(wanted)))
+    return ControlOut.from_object(service.control(spec_of(body)))

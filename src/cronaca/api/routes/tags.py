@@ -29,7 +29,7 @@ def get_plant(store: StoreDep) -> PlantOut:
         plant = find_plant(tx)
     if plant is None:
         raise NotFound("plant", "1")
-    shifts = [ShiftOut(name=one.name, start_minute=one.start_minute) for one in plant.shifts]
+    shifts = [ShiftOut(name=shift.name, start_minute=shift.start_minute) for shift in plant.shifts]
     return PlantOut(name=plant.name, zone=plant.zone, first_weekday=plant.first_weekday, shifts=shifts)
 
 
@@ -52,8 +52,8 @@ def list_tags(
     """One page of tags, recorded ones first and then by name, or just the tags named."""
     with store.snapshot() as tx:
         if uid:
-            found = find_tags(tx, uid)
-            tags = [found[u] for u in uid if u in found]
+            by_uid = find_tags(tx, uid)
+            tags = [by_uid[u] for u in uid if u in by_uid]
             total = len(tags)
         else:
             total, tags = search_by_text(tx, search.strip(), limit, offset)

@@ -62,15 +62,15 @@ _MOST_EXPORTED: Final = 20_000_000
 def list_sheets(store: StoreDep, who: Views, page: SheetPage = "trends") -> list[SheetOut]:
     """The shared sheets of a page and one's own, by folder and name."""
     with store.snapshot() as tx:
-        return [_sheet(one) for one in sheets.list_sheets(tx, who.actor.name, page)]
+        return [_sheet(sheet) for sheet in sheets.list_sheets(tx, who.actor.name, page)]
 
 
 @router.post("/sheets", status_code=201)
-def add_sheet(store: StoreDep, who: SavesViews, wanted: SheetIn) -> SheetOut:
+def add_sheet(store: StoreDep, who: SavesViews, body: SheetIn) -> SheetOut:
     """Saves a new sheet."""
 
     def work(tx: Transaction, by: Act) -> str:
-        uid = sheets.add_sheet(tx, _content(wanted), by)
+        uid = sheets.add_sheet(tx, _content(body), by)
         by.note("sheet", uid, None, sheets.get_sheet(tx, uid, by.person))
         return uid
 
@@ -78,12 +78,12 @@ def add_sheet(store: StoreDep, who: SavesViews, wanted: SheetIn) -> SheetOut:
 
 
 @router.put("/sheets/{uid}")
-def change_sheet(store: StoreDep, who: SavesViews, uid: Uid, wanted: SheetIn) -> SheetOut:
+def change_sheet(store: StoreDep, who: SavesViews, uid: Uid, body: SheetIn) -> SheetOut:
     """Saves a sheet over itself; the later of two who change it is told."""
 
     def work(tx: Transaction, by: Act) -> None:
         before = sheets.get_sheet(tx, uid, by.person)
-        sheets.change_sheet(tx, uid, _content(wanted), by, wanted.revision)
+        sheets.change_sheet(tx, uid, _content(body), by, body.revision)
         by.note("sheet", uid, before, sheets.get_sheet(tx, uid, by.person))
 
     act(store, who, work)
@@ -102,8 +102,8 @@ def remove_sheet(store: StoreDep, who: SavesViews, uid: Uid) -> None:
     act(store, who, work)
 
 
-def _content(wanted: SheetIn) -> SheetContent:
-    return SheetContent(wanted.name, wanted.view, wanted.folder, wanted.own, wanted.page)
+def _content(body: SheetIn) -> SheetContent:
+    return SheetContent(body.name, body.view, body.folder, body.own, body.page)
 
 
 def _get_sheet(store: Store, uid: str, person: str) -> SheetOut:
@@ -111,10 +111,11 @@ def _get_sheet(store: Store, uid: str, person: str) -> SheetOut:
         return _sheet(sheets.get_sheet(tx, uid, person))
 
 
-def _sheet(one: Sheet) -> SheetOut:
+def _sheet(sheet: Sheet) -> SheetOut:
     return SheetOut(
-        page=cast(SheetPage, one.page), uid=one.uid, name=one.name, folder=one.folder, view=one.view,
-        revision=one.revision, person=one.person, created_us=str(one.created_us), own=one.owner != "",
+        page=cast(SheetPage, sheet.page), uid=sheet.uid, name=sheet.name, folder=sheet.folder,
+        view=sheet.view, revision=sheet.revision,
+        person=sheet.person, created_us=str(sheet.created_us), own=sheet.owner != "",
     )  # fmt: skip
 
 
@@ -125,17 +126,17 @@ def list_notes(
     """Notes that touch a window, newest first."""
     window = Window.parse(start, end)
     with store.snapshot() as tx:
-        return [_note(one) for one in notes.list_notes(tx, window, search.strip())]
+        return [_note(note) for note in notes.list_notes(tx, window, search.strip())]
 
 
 @router.post("/notes", status_code=201)
-def add_note(store: StoreDep, who: Annotates, wanted: NoteIn) -> NoteOut:
+def add_note(store: StoreDep, who: Annotates, body: NoteIn) -> NoteOut:
     """Pins a note."""
-    end_us = None if wanted.end_us is None else int(wanted.end_us)
-    start_us = int(wanted.start_us)
+    end_us = None if body.end_us is None else int(body.end_us)
+    start_us = int(body.start_us)
 
     def work(tx: Transaction, by: Act) -> str:
-        uid = notes.add_note(tx, start_us, end_us, wanted.tag, wanted.text, by)
+        uid = notes.add_note(tx, start_us, end_us, body.tag, body.text, by)
         by.note("note", uid, None, notes.get_note(tx, uid))
         return uid
 
@@ -143,12 +144,12 @@ def add_note(store: StoreDep, who: Annotates, wanted: NoteIn) -> NoteOut:
 
 
 @router.put("/notes/{uid}")
-def change_note(store: StoreDep, who: Annotates, uid: Uid, wanted: NoteText) -> NoteOut:
+def change_note(store: StoreDep, who: Annotates, uid: Uid, body: NoteText) -> NoteOut:
     """Writes a note anew; what it said is kept."""
 
     def work(tx: Transaction, by: Act) -> None:
         before = notes.get_note(tx, uid)
-        notes.change_note(tx, uid, wanted.text, by)
+        notes.change_note(tx, uid, body.text, by)
         by.note("note", uid, before, notes.get_note(tx, uid))
 
     act(store, who, work)
@@ -171,8 +172,11 @@ def remove_note(store: StoreDep, who: Annotates, uid: Uid) -> None:
 def list_earlier(store: StoreDep, uid: Uid) -> list[EarlierOut]:
     """What a note said before, newest first."""
     with store.snapshot() as tx:
-        found = notes.list_earlier(tx, uid)
-    return [EarlierOut(text=one.text, person=one.person, created_us=str(one.created_us)) for one in found]
+        earlier = notes.list_earlier(tx, uid)
+    return [
+        EarlierOut(text=entry.text, person=entry.person, created_us=str(entry.created_us))
+        for entry in earlier
+    ]
 
 
 def _get_note(store: Store, uid: str) -> NoteOut:
@@ -180,11 +184,11 @@ def _get_note(store: Store, uid: str) -> NoteOut:
         return _note(notes.get_note(tx, uid))
 
 
-def _note(one: Note) -> NoteOut:
+def _note(note: Note) -> NoteOut:
     return NoteOut(
-        uid=one.uid, start_us=str(one.start_us), end_us=None if one.end_us is None else str(one.end_us),
-        tag=one.tag_uid, tag_name=one.tag_name, text=one.text, person=one.person,
-        created_us=str(one.created_us),
+        uid=note.uid, start_us=str(note.start_us), end_us=None if note.end_us is None else str(note.end_us),
+        tag=note.tag_uid, tag_name=note.tag_name, text=note.text, person=note.person,
+        created_us=str(note.created_us),
     )  # fmt: skip
 
 
@@ -195,17 +199,17 @@ def get_window(store: StoreDep, unit: Unit, which: Which = Which.THIS) -> NamedW
         plant = find_plant(tx)
     if plant is None:
         raise NotFound("plant", "1")
-    found = resolve(WindowRequest(unit=unit, which=which), plant.calendar, time.time_ns() // 1000)
-    return NamedWindow(start_us=str(found.start_us), end_us=str(found.end_us))
+    window = resolve(WindowRequest(unit=unit, which=which), plant.calendar, time.time_ns() // 1000)
+    return NamedWindow(start_us=str(window.start_us), end_us=str(window.end_us))
 
 
 @router.post("/tags/sisters")
-def find_sisters(store: StoreDep, wanted: SistersIn) -> SistersOut:
+def find_sisters(store: StoreDep, body: SistersIn) -> SistersOut:
     """For tags of one equipment (Line 1) those of the same names of another one (Line 2)."""
-    target = wanted.equipment.strip().strip("/")
+    target = body.equipment.strip().strip("/")
     if not target:
         raise InvalidInput("equipment", "it is missing", "Name the one to go over to.")
-    tags = find_all_tags(store, wanted.tags)
+    tags = find_all_tags(store, body.tags)
     with store.snapshot() as tx:
         by_name = {tag.name: tag.uid for tag in list_tags(tx)}
     sisters = []
@@ -218,29 +222,29 @@ def find_sisters(store: StoreDep, wanted: SistersIn) -> SistersOut:
 
 @router.get("/series/export", response_class=StreamingResponse)
 def export_samples(
-    store: StoreDep, reader: ReaderDep, curves: CurvesDep, wanted: Annotated[ExportQuery, Query()]
+    store: StoreDep, reader: ReaderDep, curves: CurvesDep, query: Annotated[ExportQuery, Query()]
 ) -> StreamingResponse:
     """The samples of tags in [start, end) as a file: all that were recorded, or those that a plot of so many
     columns shows. Times in the plant's zone with their offset, or in UTC; what is Bad has no value. The name
     of the file says from when to when."""
-    window = Window.parse(wanted.start, wanted.end)
-    tags = find_all_tags(store, wanted.tag)
-    archives = find_archives(store, tags, wanted.archive)
-    curves_of = curves.read_many([t.tag_id for t in tags], window, wanted.width, archives)
+    window = Window.parse(query.start, query.end)
+    tags = find_all_tags(store, query.tag)
+    archives = find_archives(store, tags, query.archive)
+    curves_of = curves.read_many([t.tag_id for t in tags], window, query.width, archives)
     parts: Iterator[Shown]
-    if wanted.what == "shown":
+    if query.what == "shown":
         parts = (
             Shown(t.name, t.unit, _inside(c.series, window)) for t, c in zip(tags, curves_of, strict=True)
         )
     else:
-        samples = sum(one.answer.samples for one in curves_of)
+        samples = sum(curve.answer.samples for curve in curves_of)
         if samples > _MOST_EXPORTED:
             raise InvalidInput(
                 "end", f"the window holds {samples:,} samples of these tags",
                 f"Ask for fewer tags or a shorter window: at most {_MOST_EXPORTED:,} at once. A file made in "
                 "the background (POST /api/jobs) and the command `./cronaca history export` may hold more.",
             )  # fmt: skip
-        counts = [one.answer.samples for one in curves_of]
+        counts = [curve.answer.samples for curve in curves_of]
         parts = _recorded(reader, tags, counts, window, archives)
     with store.snapshot() as tx:
         plant = find_plant(tx)
@@ -251,17 +255,17 @@ def export_samples(
         with store.snapshot() as tx:
             return texts_of(tx, series.values.tolist())
 
-    zone = "UTC" if plant is None or wanted.utc else plant.zone
+    zone = "UTC" if plant is None or query.utc else plant.zone
     folder = tempfile.TemporaryDirectory(prefix="cronaca-")
-    path = Path(folder.name) / f"samples.{wanted.form.value}"
+    path = Path(folder.name) / f"samples.{query.form.value}"
     try:
-        write_shown(path, wanted.form, parts, zone, texts)
+        write_shown(path, query.form, parts, zone, texts)
     except BaseException:
         folder.cleanup()
         raise
     name = f"samples_{basic_text(window.start_us, zone)}_to_{basic_text(window.end_us, zone)}"
-    headers = {"Content-Disposition": f'attachment; filename="{name}.{wanted.form.value}"'}
-    return StreamingResponse(_stream(folder, path), media_type=_TYPES[wanted.form], headers=headers)
+    headers = {"Content-Disposition": f'attachment; filename="{name}.{query.form.value}"'}
+    return StreamingResponse(_stream(folder, path), media_type=_TYPES[query.form], headers=headers)
 
 
 def _recorded(

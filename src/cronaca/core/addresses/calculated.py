@@ -119,8 +119,8 @@ def _facts(text: str) -> dict[str, Any]:
 
 def _kind(given: Mapping[str, Any]) -> Kind:
     kind = given.get("kind", Kind.FORMULA.value)
-    if kind not in [one.value for one in Kind]:
-        known = ", ".join(one.value for one in Kind)
+    if kind not in [known.value for known in Kind]:
+        known = ", ".join(known.value for known in Kind)
         raise InvalidInput("address", f"the kind {kind!r} is unknown", f"Use one of: {known}.")
     return Kind(kind)
 

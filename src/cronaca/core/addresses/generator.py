@@ -68,14 +68,14 @@ class SignalBank:
 
     def __init__(self, signals: Sequence[GeneratorAddress]) -> None:
         self._places = {
-            shape: np.array([i for i, one in enumerate(signals) if one.shape is shape], np.intp)
-            for shape in {one.shape for one in signals}
+            shape: np.array([i for i, signal in enumerate(signals) if signal.shape is shape], np.intp)
+            for shape in {signal.shape for signal in signals}
         }
-        self._period_us = np.array([one.period_us for one in signals], np.int64)
-        self._seed = np.array([one.seed for one in signals], np.int64)
-        self._low = np.array([one.low for one in signals])
-        self._span = np.array([one.high - one.low for one in signals])
-        self._noise = np.array([one.noise for one in signals])
+        self._period_us = np.array([signal.period_us for signal in signals], np.int64)
+        self._seed = np.array([signal.seed for signal in signals], np.int64)
+        self._low = np.array([signal.low for signal in signals])
+        self._span = np.array([signal.high - signal.low for signal in signals])
+        self._noise = np.array([signal.noise for signal in signals])
 
     def at(self, ts_us: int) -> NDArray[np.float64]:
         """The value of each signal, the same that it has alone."""
@@ -116,8 +116,8 @@ def _uniform(numbers: Times, seed: Times) -> NDArray[np.float64]:
         state = (state ^ (state >> np.uint64(30))) * _MIX_1
         state = (state ^ (state >> np.uint64(27))) * _MIX_2
         state ^= state >> np.uint64(31)
-    found: NDArray[np.float64] = (state >> np.uint64(11)).astype(np.float64) * 2.0**-53
-    return found
+    result: NDArray[np.float64] = (state >> np.uint64(11)).astype(np.float64) * 2.0**-53
+    return result
 
 
 def _wandering(ts_us: Times, period_us: Times, seed: Times) -> NDArray[np.float64]:
@@ -130,15 +130,15 @@ def _wandering(ts_us: Times, period_us: Times, seed: Times) -> NDArray[np.float6
         start, end = _uniform(place, seed + octave), _uniform(place + 1, seed + octave)
         total += (start + (end - start) * inside) * 0.5**octave
         weight += 0.5**octave
-    found: NDArray[np.float64] = total / weight
-    return found
+    result: NDArray[np.float64] = total / weight
+    return result
 
 
 def parse_generator_address(text: str) -> GeneratorAddress:
     """An address from its JSON form; raises InvalidInput."""
     try:
         given = json.loads(text)
-        found = GeneratorAddress(
+        address = GeneratorAddress(
             Shape(given["shape"]),
             float(given.get("low", 0.0)),
             float(given.get("high", 100.0)),
@@ -148,10 +148,12 @@ def parse_generator_address(text: str) -> GeneratorAddress:
         )
     except (KeyError, TypeError, ValueError, AttributeError) as exc:
         raise InvalidInput("address", f"{text} is no generated signal ({exc})", _REMEDY) from exc
-    if not np.isfinite([found.low, found.high, found.noise]).all() or found.noise < 0:
+    if not np.isfinite([address.low, address.high, address.noise]).all() or address.noise < 0:
         raise InvalidInput("address", "its ends or its noise are no usable numbers", _REMEDY)
-    if found.high <= found.low:
+    if address.high <= address.low:
         raise InvalidInput("address", "its high end is not above its low end", _REMEDY)
-    if not 0.001 <= found.period_s <= 86_400 * 366:
-        raise InvalidInput("address", f"a period of {found.period_s} s cannot be used", "Give 0.001 or more.")
-    return found
+    if not 0.001 <= address.period_s <= 86_400 * 366:
+        raise InvalidInput(
+            "address", f"a period of {address.period_s} s cannot be used", "Give 0.001 or more."
+        )
+    return address

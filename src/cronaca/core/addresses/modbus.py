@@ -125,7 +125,7 @@ def parse_address(text: str, value_type: ValueType) -> ModbusAddress:
     """An address from its JSON form; raises InvalidInput naming the field."""
     try:
         given = json.loads(text)
-        found = ModbusAddress(
+        address = ModbusAddress(
             Table(given["table"]),
             int(given["address"]),
             DataType(given["data_type"]),
@@ -135,19 +135,19 @@ def parse_address(text: str, value_type: ValueType) -> ModbusAddress:
         )
     except (KeyError, TypeError, ValueError) as exc:
         raise InvalidInput("address", f"{text} is not a Modbus address ({exc})", _REMEDY) from exc
-    if not found.address >= 0 or found.end > 65_536:
-        raise InvalidInput("address", f"{found.address} lies outside 0 to 65535", _REMEDY)
-    if found.table.of_bits != (found.data_type is DataType.BOOL):
-        raise InvalidInput("address", f"a {found.table} cannot be read as {found.data_type}", _REMEDY)
+    if not address.address >= 0 or address.end > 65_536:
+        raise InvalidInput("address", f"{address.address} lies outside 0 to 65535", _REMEDY)
+    if address.table.of_bits != (address.data_type is DataType.BOOL):
+        raise InvalidInput("address", f"a {address.table} cannot be read as {address.data_type}", _REMEDY)
     if value_type is ValueType.TEXT:
         raise InvalidInput("value_type", "a Modbus value is no text", "Take a number, a boolean or a state.")
-    if value_type is not ValueType.FLOAT and found.data_type in (DataType.FLOAT32, DataType.FLOAT64):
-        raise InvalidInput("value_type", f"{found.data_type} is read into a float", "Make the tag a float.")
-    if (found.scale, found.offset) != (1.0, 0.0) and value_type is not ValueType.FLOAT:
+    if value_type is not ValueType.FLOAT and address.data_type in (DataType.FLOAT32, DataType.FLOAT64):
+        raise InvalidInput("value_type", f"{address.data_type} is read into a float", "Make the tag a float.")
+    if (address.scale, address.offset) != (1.0, 0.0) and value_type is not ValueType.FLOAT:
         raise InvalidInput(
             "address", "only float tags can be scaled", "Make the tag a float, or drop the scale."
         )
-    return found
+    return address
 
 
 _REMEDY: Final = "Give table, address and data_type, for instance input_register, 100, float32."

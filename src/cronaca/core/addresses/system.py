@@ -70,19 +70,19 @@ def parse_system_address(text: str, value_type: ValueType) -> SystemAddress:
         item, of = given.get("item"), given.get("of", "")
     except (ValueError, AttributeError) as exc:
         raise InvalidInput("address", f"{text} is no such value", "Give item, and of.") from exc
-    if item not in [one.value for one in Item]:
-        known = ", ".join(one.value for one in Item)
+    if item not in [known.value for known in Item]:
+        known = ", ".join(known.value for known in Item)
         raise InvalidInput("address", f"the item {item!r} is unknown", f"Use one of: {known}.")
     for name in given:
         if name not in ("item", "of"):
             raise InvalidInput("address", f"such a value has no {name!r}", "Leave it out.")
-    found = Item(item)
-    of = of if found in OF_SOURCES | OF_LOGGERS else ""
-    if found in OF_SOURCES | OF_LOGGERS and (not isinstance(of, str) or not _UID.fullmatch(of)):
-        kind = "source" if found in OF_SOURCES else "logger"
+    parsed = Item(item)
+    of = of if parsed in OF_SOURCES | OF_LOGGERS else ""
+    if parsed in OF_SOURCES | OF_LOGGERS and (not isinstance(of, str) or not _UID.fullmatch(of)):
+        kind = "source" if parsed in OF_SOURCES else "logger"
         raise InvalidInput("address", f"it is not said of which {kind}", f"Choose a {kind}.")
     if value_type in (ValueType.TEXT, ValueType.BOOLEAN):
         raise InvalidInput(
             "value_type", "such a value is a number or a state", "Take float, integer or state."
         )
-    return SystemAddress(found, of)
+    return SystemAddress(parsed, of)

@@ -37,9 +37,9 @@ def end_bound_value(data: IntervalData) -> Processed:
 
 
 def _of_bound(data: IntervalData, bound: Bound, ts_us: Times) -> Processed:
-    found = processed(data, bound.values, bound.codes, bound.bits)
+    result = processed(data, bound.values, bound.codes, bound.bits)
     times = ts_us if data.intervals.forward else ts_us[::-1]
-    return Processed(found.begin_us, found.end_us, times, found.values, found.null, found.codes)
+    return Processed(result.begin_us, result.end_us, times, result.values, result.null, result.codes)
 
 
 def delta_bounds(data: IntervalData) -> Processed:
@@ -70,50 +70,52 @@ def _find(data: IntervalData, ufunc: np.ufunc) -> _Extreme:
     first, last = start_bound(data), end_bound(data)
     place = np.maximum(at, 0)
     empty = not len(data.ts_us)
-    found = _Extreme(
+    extreme = _Extreme(
         as_type(np.zeros(len(at)), data.values) if empty else data.values[place],
         np.zeros(len(at), np.int64) if empty else data.ts_us[place],
         np.zeros(len(at), np.bool_), np.zeros(len(at), np.bool_), count, at >= 0,
     )  # fmt: skip
     where = data.intervals
-    found = _with_bound(found, first, first.usable & ~first.raw, where.begin_us, ufunc, starts=True)
+    extreme = _with_bound(extreme, first, first.usable & ~first.raw, where.begin_us, ufunc, starts=True)
     if not data.stepped:
         # Backward in time a sample may stand on the edge itself: it is the bound, and not inside.
-        found = _with_bound(found, last, last.usable, where.effective_end_us, ufunc, starts=False)
-    at_start = found.at_start | (found.there & (found.ts_us == where.begin_us))
-    return _Extreme(found.values, found.ts_us, at_start, found.is_bound, found.several, found.there)
+        extreme = _with_bound(extreme, last, last.usable, where.effective_end_us, ufunc, starts=False)
+    at_start = extreme.at_start | (extreme.there & (extreme.ts_us == where.begin_us))
+    return _Extreme(extreme.values, extreme.ts_us, at_start, extreme.is_bound, extreme.several, extreme.there)
 
 
 def _with_bound(
-    found: _Extreme, bound: Bound, takes_part: Mask, ts_us: Times, ufunc: np.ufunc, *, starts: bool
+    extreme: _Extreme, bound: Bound, takes_part: Mask, ts_us: Times, ufunc: np.ufunc, *, starts: bool
 ) -> _Extreme:
     better = np.less if ufunc is np.minimum else np.greater
-    equal = takes_part & found.there & (bound.values == found.values)
-    wins = takes_part & (~found.there | better(bound.values, found.values))
+    equal = takes_part & extreme.there & (bound.values == extreme.values)
+    wins = takes_part & (~extreme.there | better(bound.values, extreme.values))
     # Of equals the oldest stands.
-    older = equal & (ts_us < found.ts_us)
+    older = equal & (ts_us < extreme.ts_us)
     taken = wins | older
-    several = np.where(wins, 1, found.several + equal)
+    several = np.where(wins, 1, extreme.several + equal)
     return _Extreme(
-        as_type(np.where(taken, bound.values, found.values), found.values),
-        np.where(taken, ts_us, found.ts_us),
-        np.where(taken, starts, found.at_start & ~taken),
-        found.is_bound & ~taken | taken,
+        as_type(np.where(taken, bound.values, extreme.values), extreme.values),
+        np.where(taken, ts_us, extreme.ts_us),
+        np.where(taken, starts, extreme.at_start & ~taken),
+        extreme.is_bound & ~taken | taken,
         several,
-        found.there | takes_part,
+        extreme.there | takes_part,
     )
 
 
 def _extreme(data: IntervalData, *, ufunc: np.ufunc, own_time: bool) -> Processed:
-    found = _find(data, ufunc)
+    extreme = _find(data, ufunc)
     _, codes = by_time(data, stepped=data.stepped)
-    codes = np.where(found.there, codes, np.uint32(status.BAD_NO_DATA))
-    bits = status.bit(found.several > 1, status.MULTI_VALUE)
-    shown = found.is_bound if own_time else found.is_bound & found.at_start
+    codes = np.where(extreme.there, codes, np.uint32(status.BAD_NO_DATA))
+    bits = status.bit(extreme.several > 1, status.MULTI_VALUE)
+    shown = extreme.is_bound if own_time else extreme.is_bound & extreme.at_start
     bits |= status.bit(shown, status.INTERPOLATED)
     if not own_time:
-        bits |= status.bit(~found.at_start, C)
-    return processed(data, found.values, codes, bits, data.partial, ts_us=found.ts_us if own_time else None)
+        bits |= status.bit(~extreme.at_start, C)
+    return processed(
+        data, extreme.values, codes, bits, data.partial, ts_us=extreme.ts_us if own_time else None
+    )
 
 
 minimum_2 = partial(_extreme, ufunc=np.minimum, own_time=False)

@@ -32,14 +32,14 @@ class Bound:
     @property
     def usable(self) -> Mask:
         """Where there is a value."""
-        found: Mask = status.severity(self.codes) < 2
-        return found
+        result: Mask = status.severity(self.codes) < 2
+        return result
 
     @property
     def good(self) -> Mask:
         """Where the value is Good."""
-        found: Mask = status.severity(self.codes) == 0
-        return found
+        result: Mask = status.severity(self.codes) == 0
+        return result
 
     @property
     def bits(self) -> NDArray[np.int64]:
@@ -131,8 +131,8 @@ def _extrapolated(data: IntervalData, at_us: Times, before: Index) -> Values:
     if not data.configuration.sloped_extrapolation or data.stepped or len(u) < 2:
         return held
     (t0, t1), (v0, v1) = data.ts_us[u[-2:]], data.numbers[u[-2:]]
-    found: Floats = v1 + (v1 - v0) / (t1 - t0) * (at_us - t1)
-    return found
+    result: Floats = v1 + (v1 - v0) / (t1 - t0) * (at_us - t1)
+    return result
 
 
 def _bound(

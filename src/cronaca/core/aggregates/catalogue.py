@@ -127,12 +127,12 @@ AGGREGATES: Final = {
 
 def find_aggregate(name: str) -> Aggregate:
     """A standard aggregate by its name; raises InvalidInput (the standard's Bad, aggregate not supported)."""
-    found = AGGREGATES.get(name)
-    if found is None:
+    aggregate = AGGREGATES.get(name)
+    if aggregate is None:
         raise InvalidInput(
             "stat", f"{name!r} is no standard aggregate", f"Choose among {', '.join(AGGREGATES)}."
         )
-    return found
+    return aggregate
 
 
 def refuse_type(name: str, types: frozenset[ValueType], value_type: ValueType) -> None:
@@ -141,7 +141,7 @@ def refuse_type(name: str, types: frozenset[ValueType], value_type: ValueType) -
         raise InvalidInput(
             "stat",
             f"{name} has no meaning for {value_type.name.lower()} values",
-            f"Use it for {', '.join(sorted(one.name.lower() for one in types))} tags, or count, time and "
+            f"Use it for {', '.join(sorted(kind.name.lower() for kind in types))} tags, or count, time and "
             "states here: Count, NumberOfTransitions, PercentGood.",
         )
 
@@ -158,7 +158,7 @@ def process_all(
 ) -> dict[str, Processed]:
     """Several aggregates over the same intervals; what they share is worked out once."""
     chosen = [find_aggregate(name) for name in names]
-    for one in chosen:
-        refuse_type(one.name, one.types, samples.series.value_type)
+    for aggregate in chosen:
+        refuse_type(aggregate.name, aggregate.types, samples.series.value_type)
     data = IntervalData(samples, intervals, configuration or Configuration())
-    return {one.name: one.compute(data) for one in chosen}
+    return {aggregate.name: aggregate.compute(data) for aggregate in chosen}

@@ -19,17 +19,17 @@ def clean(buckets: Buckets) -> NDArray[np.bool_]:
     """Which buckets hold Good samples only, and no mark of a hole: they sum up alike under every
     configuration."""
     doubtful = buckets.counts["uncertain"] + buckets.counts["bad"] > 0
-    found: NDArray[np.bool_] = ~doubtful & (buckets.points["bad_first"].ts_us == NEVER)
-    return found
+    result: NDArray[np.bool_] = ~doubtful & (buckets.points["bad_first"].ts_us == NEVER)
+    return result
 
 
 def without_edges(start_us: Times, width_us: int, edges_us: Times) -> NDArray[np.bool_]:
     """Which buckets no edge cuts: an edge where a bucket starts does not."""
     edges = np.sort(edges_us)
-    found: NDArray[np.bool_] = np.searchsorted(edges, start_us, "right") == np.searchsorted(
+    result: NDArray[np.bool_] = np.searchsorted(edges, start_us, "right") == np.searchsorted(
         edges, start_us + width_us, "left"
     )
-    return found
+    return result
 
 
 def condense(plain: Series, buckets: Buckets) -> tuple[Series, Blocks]:

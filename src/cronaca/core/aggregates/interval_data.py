@@ -129,11 +129,11 @@ class IntervalData:
         """The same without the samples that count as Bad, so that lines lead across them."""
         if self.usable_count == len(self.ts_us):
             return self
-        found = self.samples.take(self.usable_at)
+        usable = self.samples.take(self.usable_at)
         if self.bad[-1]:
             # The last usable value is not known to have held: something else followed.
-            found = replace(found, known_until_us=None)
-        return IntervalData(found, self.intervals, self.configuration)
+            usable = replace(usable, known_until_us=None)
+        return IntervalData(usable, self.intervals, self.configuration)
 
     @cached_property
     def raw_counts(self) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
@@ -149,8 +149,8 @@ class IntervalData:
     def by_values(self) -> StatusArray:
         """The status for aggregates that do not weight by time: shares of the recorded samples."""
         good, bad, total = self.raw_counts
-        found = judge(good, bad, total, self.configuration)
-        return np.where(total == 0, np.uint32(status.BAD_NO_DATA), found)
+        judged = judge(good, bad, total, self.configuration)
+        return np.where(total == 0, np.uint32(status.BAD_NO_DATA), judged)
 
 
 def judge(
@@ -160,5 +160,5 @@ def judge(
     for Good counts (Part 13, 4.2.1.2)."""
     is_good = good * 100 >= configuration.percent_good * whole
     is_bad = bad * 100 >= configuration.percent_bad * whole
-    found = np.where(is_good, status.GOOD, np.where(is_bad, status.BAD, status.UNCERTAIN_SUB_NORMAL))
-    return found.astype(np.uint32)
+    codes = np.where(is_good, status.GOOD, np.where(is_bad, status.BAD, status.UNCERTAIN_SUB_NORMAL))
+    return codes.astype(np.uint32)

@@ -119,11 +119,11 @@ class Segments:
 
     def reduce(self, ufunc: np.ufunc, column: NDArray[np.generic], empty: float) -> NDArray[np.float64]:
         """The column reduced over each stretch; `empty` where there is none. Sums are pairwise."""
-        found = np.full(len(self.start), empty, np.float64)
+        result = np.full(len(self.start), empty, np.float64)
         filled = self.end > self.start
         if filled.any():
-            found[filled] = ufunc.reduceat(column[: self.end[-1]], self.start[filled])
-        return found
+            result[filled] = ufunc.reduceat(column[: self.end[-1]], self.start[filled])
+        return result
 
     def count(self, mask: NDArray[np.bool_]) -> NDArray[np.int64]:
         """How many of each stretch are set."""
@@ -131,12 +131,12 @@ class Segments:
 
     def total(self, column: NDArray[np.integer]) -> NDArray[np.int64]:
         """Exact sums of whole numbers."""
-        found = np.zeros(len(self.start), np.int64)
+        result = np.zeros(len(self.start), np.int64)
         filled = self.end > self.start
         if filled.any():
             ends = column[: self.end[-1]]
-            found[filled] = np.add.reduceat(ends, self.start[filled], dtype=np.int64)
-        return found
+            result[filled] = np.add.reduceat(ends, self.start[filled], dtype=np.int64)
+        return result
 
     def extreme(
         self, values: Values, mask: NDArray[np.bool_], ufunc: np.ufunc
@@ -157,17 +157,17 @@ class Segments:
     def first(self, mask: NDArray[np.bool_]) -> NDArray[np.intp]:
         """The position of the first one set in each stretch; -1 where none is."""
         places = np.flatnonzero(mask)
-        found = np.searchsorted(places, self.start)
+        result = np.searchsorted(places, self.start)
         if not len(places):
             return np.full(len(self.start), -1, np.intp)
-        at = places[np.minimum(found, len(places) - 1)]
-        return np.where((found < len(places)) & (at < self.end), at, -1)
+        at = places[np.minimum(result, len(places) - 1)]
+        return np.where((result < len(places)) & (at < self.end), at, -1)
 
     def last(self, mask: NDArray[np.bool_]) -> NDArray[np.intp]:
         """The position of the last one set in each stretch; -1 where none is."""
         places = np.flatnonzero(mask)
-        found = np.searchsorted(places, self.end) - 1
+        result = np.searchsorted(places, self.end) - 1
         if not len(places):
             return np.full(len(self.start), -1, np.intp)
-        at = places[np.maximum(found, 0)]
-        return np.where((found >= 0) & (at >= self.start), at, -1)
+        at = places[np.maximum(result, 0)]
+        return np.where((result >= 0) & (at >= self.start), at, -1)

@@ -49,8 +49,8 @@ def deviation_sample(data: IntervalData) -> Processed:
 
 
 def _spread(data: IntervalData, *, sample: bool, root: bool) -> Processed:
-    found = spread(data)
-    values = found.deviation(sample=sample) if root else found.variance(sample=sample)
+    result = spread(data)
+    values = result.deviation(sample=sample) if root else result.variance(sample=sample)
     return processed(data, values, _of_good(data), C, data.partial)
 
 
@@ -81,8 +81,8 @@ class Spread:
         return np.ldexp(np.sqrt(self._mean_square(sample=sample)), self.exponent)
 
     def _mean_square(self, *, sample: bool) -> Floats:
-        found: Floats = self.scaled_m2 / np.maximum(self.count - sample, 1)
-        return found
+        result: Floats = self.scaled_m2 / np.maximum(self.count - sample, 1)
+        return result
 
 
 def spread(data: IntervalData) -> Spread:
@@ -200,13 +200,13 @@ def value_range(data: IntervalData) -> Processed:
     return processed(data, difference(data, high, low), codes, C, data.partial)
 
 
-def difference(data: IntervalData, one: NDArray[np.intp], other: NDArray[np.intp]) -> Values:
+def difference(data: IntervalData, indices: NDArray[np.intp], other: NDArray[np.intp]) -> Values:
     """Differences of samples: exact for whole numbers, in floats where 64 bits do not hold one of them."""
     if not len(data.ts_us):
-        return as_type(np.zeros(len(one)), data.values)
+        return as_type(np.zeros(len(indices)), data.values)
     # Where there is no sample the first one stands for both: 0, and no other column type by it.
-    nowhere = (one < 0) | (other < 0)
-    a, b = np.where(nowhere, 0, one), np.where(nowhere, 0, other)
+    nowhere = (indices < 0) | (other < 0)
+    a, b = np.where(nowhere, 0, indices), np.where(nowhere, 0, other)
     return differences(data.values[a], data.values[b])
 
 
@@ -237,12 +237,12 @@ def _end_sample(data: IntervalData, *, first: bool) -> Processed:
     ts, values = _taken(data, np.maximum(at, 0))
     quality = data.samples.series.quality[np.maximum(at, 0)] if len(data.ts_us) else np.zeros(len(at))
     codes = np.where(at < 0, np.uint32(status.BAD_NO_DATA), status.from_quality(quality.astype(np.uint16)))
-    found = processed(data, values, codes, ts_us=ts)
+    result = processed(data, values, codes, ts_us=ts)
     if data.intervals.forward:
-        times = np.where(at < 0, found.begin_us, ts)
+        times = np.where(at < 0, result.begin_us, ts)
     else:
         times = np.where(at < 0, data.intervals.begin_us, ts)[::-1]
-    return Processed(found.begin_us, found.end_us, times, found.values, found.null, found.codes)
+    return Processed(result.begin_us, result.end_us, times, result.values, result.null, result.codes)
 
 
 def worst_quality(data: IntervalData) -> Processed:
@@ -273,32 +273,32 @@ def _worst(data: IntervalData, *, with_bound: bool) -> Processed:
         )
         codes = np.where(mine > level, bound.codes, codes)
         level = np.maximum(level, mine)
-    found = where_past(data, np.where(level < 0, status.BAD_NO_DATA, status.GOOD).astype(np.uint32))
+    result = where_past(data, np.where(level < 0, status.BAD_NO_DATA, status.GOOD).astype(np.uint32))
     multi = status.bit(several > 1, status.MULTI_VALUE)
-    return processed(data, codes.astype(np.int64), found, C, data.partial, multi)
+    return processed(data, codes.astype(np.int64), result, C, data.partial, multi)
 
 
 def _recorded_at(data: IntervalData, at_us: Times) -> Mask:
     """Whether there is a recorded sample at each instant."""
     recorded = data.ts_us[data.raw]
     place = np.searchsorted(recorded, at_us)
-    found = np.zeros(len(at_us), np.bool_)
+    result = np.zeros(len(at_us), np.bool_)
     there = place < len(recorded)
-    found[there] = recorded[place[there]] == at_us[there]
-    return found
+    result[there] = recorded[place[there]] == at_us[there]
+    return result
 
 
 def transitions(data: IntervalData) -> Processed:
     """Changes between zero and not zero (of the state, for state lists and texts) from one usable sample to
     the next; the last one before the interval is the first reference. No sample and a known value: 0."""
     _, _, total = data.raw_counts
-    found = data.segments.total(state_changes(data))
+    result = data.segments.total(state_changes(data))
     usable = data.segments.count(~data.bad & data.raw)
     codes = np.where(usable == 0, np.uint32(status.BAD_NO_DATA), data.by_values())
     # Nothing recorded because nothing changed: none is what is known.
     still = (total == 0) & start_bound(data).usable
     codes = np.where(still, np.uint32(status.GOOD), codes)
-    return processed(data, found, where_past(data, codes), C, data.partial)
+    return processed(data, result, where_past(data, codes), C, data.partial)
 
 
 def state_changes(data: IntervalData) -> NDArray[np.int64]:
@@ -306,14 +306,14 @@ def state_changes(data: IntervalData) -> NDArray[np.int64]:
     u = data.usable_at
     kind = data.samples.series.value_type
     states = data.values[u] if kind in (ValueType.STATE, ValueType.TEXT) else data.values[u] != 0
-    found = np.zeros(len(data.ts_us), np.int64)
-    found[u[1:]] = states[1:] != states[:-1]
+    result = np.zeros(len(data.ts_us), np.int64)
+    result[u[1:]] = states[1:] != states[:-1]
     blocks = data.samples.blocks
     if blocks is not None:
         # What happened inside a block is told by the block; it stands at the end of its first span.
         inside = np.flatnonzero(blocks.inner) + 1
-        found[inside] = blocks.transitions[inside - 1]
-    return found
+        result[inside] = blocks.transitions[inside - 1]
+    return result
 
 
 def annotation_count(data: IntervalData) -> Processed:
@@ -321,5 +321,5 @@ def annotation_count(data: IntervalData) -> Processed:
     where, times = data.intervals, data.samples.annotations
     notes = np.empty(0, np.int64) if times is None else times
     ends = [np.searchsorted(notes, edge, where.side) for edge in (where.lo_us, where.hi_us)]
-    found = (ends[1] - ends[0]).astype(np.int64)
-    return processed(data, found, np.zeros(len(found), np.uint32), C, data.partial)
+    result = (ends[1] - ends[0]).astype(np.int64)
+    return processed(data, result, np.zeros(len(result), np.uint32), C, data.partial)

@@ -51,8 +51,8 @@ def processed(
         too_large = ~np.isfinite(values) & (status.severity(codes) < 2)
         codes = np.where(too_large, np.uint32(q.BAD_OUT_OF_RANGE << 16), codes)
     empty = status.severity(codes) >= 2 if null is None else null
-    found = status.with_bits(codes, *bits)
-    codes = np.where(empty, codes, found)
+    result = status.with_bits(codes, *bits)
+    codes = np.where(empty, codes, result)
     values = as_type(np.where(empty, np.nan if values.dtype == np.float64 else 0, values), values)
     times = where.begin_us if ts_us is None else np.where(empty, where.begin_us, ts_us)
     order = slice(None) if where.forward else slice(None, None, -1)

@@ -22,8 +22,8 @@ _LOW_HALF: Final = 0xFFFF_FFFF
 
 def as_type(values: NDArray[Any], like: Values) -> Values:
     """The values in the column type of others."""
-    found: NDArray[Any] = values.astype(like.dtype, copy=False)
-    return found
+    result: NDArray[Any] = values.astype(like.dtype, copy=False)
+    return result
 
 
 def away_from(values: NDArray[Any], others: NDArray[Any]) -> Floats:
@@ -31,8 +31,8 @@ def away_from(values: NDArray[Any], others: NDArray[Any]) -> Floats:
     32 bits, for neither they nor their difference need fit into float64 or int64."""
     if values.dtype != np.int64:
         with np.errstate(over="ignore", invalid="ignore"):
-            found: Floats = values.astype(np.float64) - others.astype(np.float64)
-        return found
+            result: Floats = values.astype(np.float64) - others.astype(np.float64)
+        return result
     high = (values >> 32) - (others >> 32)
     low = (values & _LOW_HALF) - (others & _LOW_HALF)
     return high.astype(np.float64) * 2.0**32 + low.astype(np.float64)
@@ -45,10 +45,10 @@ def differences(values: Values, others: Values) -> Values:
         return away_from(values, others)
     a, b = values.astype(np.int64, copy=False), others.astype(np.int64, copy=False)
     with np.errstate(over="ignore"):
-        found = a - b
+        result = a - b
     # A difference that wrapped around has another sign than it should have.
-    wrapped = ((a ^ b) & (a ^ found)) < 0
-    return away_from(a, b) if bool(wrapped.any()) else found
+    wrapped = ((a ^ b) & (a ^ result)) < 0
+    return away_from(a, b) if bool(wrapped.any()) else result
 
 
 @dataclass(frozen=True, slots=True)

@@ -96,8 +96,8 @@ def not_zero(data: IntervalData) -> Counts:
         # Of a boolean tag: its area is the time it was 1.
         inner, held = blocks.inner, blocks.held
         plain = _sum_ints(data, lambda a, _: inner[a] & (data.values[a] != 0))
-        told = _sum_spans(data, lambda a, _: np.where(inner[a], held[a], 0.0))
-        total = total + np.rint(told).astype(np.int64) - plain
+        nonzero = _sum_spans(data, lambda a, _: np.where(inner[a], held[a], 0.0))
+        total = total + np.rint(nonzero).astype(np.int64) - plain
     for edge in _edges(data):
         on = _usable_edge(data, edge) & (data.numbers[edge.at] != 0)
         total = total + np.where(on, _known_end(data, edge) - edge.x, 0)
@@ -154,8 +154,8 @@ def _edge_area(data: IntervalData, edge: _Edge, *, onward: bool) -> Floats:
     length = np.where(leads, data.ts_us[edge.following] - t, 1)
     slope = following / length - value / length
     middle = (edge.x - t) / 2 + (end - t) / 2
-    found: Floats = (value + slope * np.where(usable, middle, 0)) * length_us
-    return found + _area_beyond(data, edge, end) if sloped else found
+    result: Floats = (value + slope * np.where(usable, middle, 0)) * length_us
+    return result + _area_beyond(data, edge, end) if sloped else result
 
 
 def _area_beyond(data: IntervalData, edge: _Edge, end: Times) -> Floats:
@@ -166,8 +166,8 @@ def _area_beyond(data: IntervalData, edge: _Edge, end: Times) -> Floats:
         rise = (data.numbers[-1] - data.numbers[-2]) / (data.ts_us[-1] - data.ts_us[-2])
     t = data.ts_us[edge.at]
     middle = (end - t) / 2 + (edge.y - t) / 2
-    found: Floats = np.where(beyond, (data.numbers[edge.at] + rise * middle) * (edge.y - end), 0.0)
-    return found
+    result: Floats = np.where(beyond, (data.numbers[edge.at] + rise * middle) * (edge.y - end), 0.0)
+    return result
 
 
 def _good_spans(data: IntervalData, a: slice, b: slice, *, stepped: bool) -> Mask:
@@ -200,19 +200,19 @@ def _sum_ints(data: IntervalData, which: Callable[[slice, slice], Mask]) -> Coun
     def column(a: slice, b: slice) -> Counts:
         return np.where(which(a, b), data.ts_us[b] - data.ts_us[a], 0)
 
-    found = np.zeros(len(data.intervals), np.int64)
-    _sum_into(found, data.segments, column)
-    return found
+    result = np.zeros(len(data.intervals), np.int64)
+    _sum_into(result, data.segments, column)
+    return result
 
 
 def _sum_spans(data: IntervalData, column: SpanColumn[np.float64]) -> Floats:
-    found = np.zeros(len(data.intervals))
+    result = np.zeros(len(data.intervals))
     with np.errstate(over="ignore", invalid="ignore"):
-        _sum_into(found, data.segments, column)
-    return found
+        _sum_into(result, data.segments, column)
+    return result
 
 
-def _sum_into(found: NDArray[S], segments: Segments, column: SpanColumn[S]) -> None:
+def _sum_into(sums: NDArray[S], segments: Segments, column: SpanColumn[S]) -> None:
     """Sums a column over the spans whose both ends lie in an interval; pairwise, in pieces of samples."""
     if not len(segments.start):
         return
@@ -221,7 +221,7 @@ def _sum_into(found: NDArray[S], segments: Segments, column: SpanColumn[S]) -> N
         high = min(low + _PIECE, stop)
         # One entry per sample: the span to the next one; the very last sample of all has none.
         ends = min(high + 1, stop)
-        spans = np.zeros(high - low, found.dtype)
+        spans = np.zeros(high - low, sums.dtype)
         spans[: ends - low - 1] = column(slice(low, ends - 1), slice(low + 1, ends))
         first = int(np.searchsorted(segments.end, low, "right"))
         after = int(np.searchsorted(segments.start, high, "left"))
@@ -230,4 +230,4 @@ def _sum_into(found: NDArray[S], segments: Segments, column: SpanColumn[S]) -> N
         spans[leaving] = 0
         filled = np.flatnonzero(end > start) + first
         if len(filled):
-            found[filled] += np.add.reduceat(spans, np.maximum(segments.start[filled], low) - low)
+            sums[filled] += np.add.reduceat(spans, np.maximum(segments.start[filled], low) - low)

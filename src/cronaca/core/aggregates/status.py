@@ -38,11 +38,11 @@ def from_quality(quality: q.QualityArray) -> StatusArray:
 
 def with_bits(status: StatusArray, *bits: int | NDArray[np.int64]) -> StatusArray:
     """The codes with these bits and the info type; a code without any bit stays plain."""
-    found = np.zeros(len(status), np.int64)
-    for one in bits:
-        found |= one
-    found = np.where(found != 0, found | DATA_VALUE, 0)
-    return status | found.astype(np.uint32)
+    result = np.zeros(len(status), np.int64)
+    for bit in bits:
+        result |= bit
+    result = np.where(result != 0, result | DATA_VALUE, 0)
+    return status | result.astype(np.uint32)
 
 
 def bit(flag: NDArray[np.bool_], value: int) -> NDArray[np.int64]:

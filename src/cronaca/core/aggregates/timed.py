@@ -50,14 +50,14 @@ def _bridge_is_good(data: IntervalData, first_us: int) -> Mask:
     begins = interpolated(data, where.lo_us).good | (where.lo_us < first_us)
     held = where.hi_us <= data.end_of_data_us
     ends = held if data.stepped else interpolated(data, where.hi_us).good
-    found: Mask = all_good & begins & ends
-    return found
+    result: Mask = all_good & begins & ends
+    return result
 
 
 def time_average_2(data: IntervalData) -> Processed:
     """Area under the stretches that are not Bad / the time they take."""
-    found, codes = by_time(data, stepped=data.stepped)
-    usable_us = found.good + found.uncertain
+    values, codes = by_time(data, stepped=data.stepped)
+    usable_us = values.good + values.uncertain
     mean = spans.area(data) / np.maximum(usable_us, 1)
     return processed(data, mean, codes, C, data.partial)
 
@@ -70,16 +70,16 @@ def total_2(data: IntervalData) -> Processed:
 
 def by_time(data: IntervalData, *, stepped: bool) -> tuple[Durations, StatusArray]:
     """Durations by quality, and the status by their shares of the interval."""
-    found = spans.durations(data, stepped=stepped)
+    lengths = spans.durations(data, stepped=stepped)
     whole = data.intervals.hi_us - data.intervals.lo_us
-    codes = judge(found.good, found.bad, whole, data.configuration)
-    return found, np.where(found.bad == whole, np.uint32(status.BAD_NO_DATA), codes)
+    codes = judge(lengths.good, lengths.bad, whole, data.configuration)
+    return lengths, np.where(lengths.bad == whole, np.uint32(status.BAD_NO_DATA), codes)
 
 
 def _in_state(data: IntervalData, *, zero: bool) -> Processed:
-    found, codes = by_time(data, stepped=True)
+    values, codes = by_time(data, stepped=True)
     not_zero = spans.not_zero(data)
-    time_us = found.good + found.uncertain - not_zero if zero else not_zero
+    time_us = values.good + values.uncertain - not_zero if zero else not_zero
     return processed(data, time_us / _MS, codes, C, data.partial)
 
 
@@ -88,8 +88,8 @@ duration_in_state_non_zero = partial(_in_state, zero=False)
 
 
 def _quality_time(data: IntervalData, *, good: bool, share: bool) -> Processed:
-    found = spans.durations(data, stepped=True)
-    time_us = found.good if good else found.bad
+    lengths = spans.durations(data, stepped=True)
+    time_us = lengths.good if good else lengths.bad
     whole_us = data.intervals.hi_us - data.intervals.lo_us
     codes = np.full(len(whole_us), status.GOOD if len(data.ts_us) else status.BAD_NO_DATA, np.uint32)
     values = time_us * 100 / whole_us if share else time_us / _MS

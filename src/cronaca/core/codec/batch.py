@@ -92,13 +92,13 @@ def _split(columns: Sequence[NDArray[np.int64]]) -> dict[HistoryKey, Series]:
     archives, tags, versions, kinds, counts, ts, bits, qualities = columns
     quality = qualities.astype(np.uint16)
     ends = np.cumsum(counts).tolist()
-    found: dict[HistoryKey, Series] = {}
+    by_key: dict[HistoryKey, Series] = {}
     start = 0
     rows = zip(archives.tolist(), tags.tolist(), versions.tolist(), kinds.tolist(), ends, strict=True)
     for archive_id, tag_id, version, kind, end in rows:
         value_type = ValueType(kind)
         values = bits[start:end].view(value_type.dtype)
         key = HistoryKey(archive_id, tag_id, version)
-        found[key] = Series(value_type, ts[start:end], values, quality[start:end])
+        by_key[key] = Series(value_type, ts[start:end], values, quality[start:end])
         start = end
-    return found
+    return by_key

@@ -95,9 +95,9 @@ def _seal(magic: bytes, buckets: Buckets, body: bytes) -> bytes:
 def _open(magic: bytes, data: bytes) -> tuple[ValueType, int, int, memoryview]:
     if len(data) < _HEAD.size + _CRC.size:
         raise CorruptPayload("rollup", "it is cut short")
-    found, version, kind, width, count = _HEAD.unpack_from(data)
-    if found != magic or version != _VERSION:
-        raise CorruptPayload("rollup", f"unknown format {found!r} version {version}")
+    start, version, kind, width, count = _HEAD.unpack_from(data)
+    if start != magic or version != _VERSION:
+        raise CorruptPayload("rollup", f"unknown format {start!r} version {version}")
     body = memoryview(data)[_HEAD.size + _CRC.size :]
     if zlib.crc32(body, zlib.crc32(data[: _HEAD.size])) != _CRC.unpack_from(data, _HEAD.size)[0]:
         raise CorruptPayload("rollup", "the checksum does not match")

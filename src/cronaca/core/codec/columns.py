@@ -60,16 +60,16 @@ def to_ints(values: Values) -> tuple[Encoding, int, Ints]:
 def from_ints(ints: Ints, encoding: Encoding, decimals: int, out: Values | None = None) -> Values:
     """The column that `to_ints` took; `out`, if given, is filled with it."""
     if encoding is Encoding.INTEGER:
-        found: Values = ints
+        result: Values = ints
     elif encoding is Encoding.BITS:
-        found = ints.view(np.float64)
+        result = ints.view(np.float64)
     elif encoding is Encoding.DECIMAL:
         return np.divide(ints, 10.0**decimals, out=out)
     else:
-        found = (ints / 10.0**decimals).astype(np.float32).astype(np.float64)
+        result = (ints / 10.0**decimals).astype(np.float32).astype(np.float64)
     if out is None:
-        return found
-    out[:] = found
+        return result
+    out[:] = result
     return out
 
 

@@ -46,9 +46,9 @@ def _best_order(column: Ints, orders: tuple[int, ...]) -> tuple[int, Ints, int]:
         if order > len(column):
             break
         rest = np.diff(column, n=order) if order else column
-        found = (_narrowest(rest), _spread(rest), order, rest)
-        if best is None or found[:3] < best[:3]:
-            best = found
+        candidate = (_narrowest(rest), _spread(rest), order, rest)
+        if best is None or candidate[:3] < best[:3]:
+            best = candidate
     if best is None:  # orders without 0 on a column shorter than each of them
         return 0, column, _narrowest(column)
     return best[2], best[3], best[0]

@@ -43,17 +43,17 @@ def encode_segment(series: Series) -> bytes:
 def decode_segment(data: bytes) -> Series:
     """The samples; raises CorruptPayload when the bytes are not what was written."""
     opened = _open(data)
-    found = Series.unfilled(opened.value_type, opened.samples)
-    _fill(opened, found)
-    return found
+    series = Series.unfilled(opened.value_type, opened.samples)
+    _fill(opened, series)
+    return series
 
 
 def decode_segment_into(data: bytes, out: Series) -> None:
     """Fills `out`, which has as many samples of the same type; raises CorruptPayload."""
     opened = _open(data)
     if (opened.value_type, opened.samples) != (out.value_type, len(out)):
-        told = f"{opened.samples} samples of type {opened.value_type.name}"
-        raise CorruptPayload("segment", f"it holds {told}, not {len(out)} of {out.value_type.name}")
+        described = f"{opened.samples} samples of type {opened.value_type.name}"
+        raise CorruptPayload("segment", f"it holds {described}, not {len(out)} of {out.value_type.name}")
     _fill(opened, out)
 
 

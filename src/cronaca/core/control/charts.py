@@ -33,10 +33,10 @@ class Chart:
     @property
     def outside(self) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
         """Which points lie beyond a limit."""
-        found: np.ndarray[tuple[int], np.dtype[np.bool_]] = (self.points < self.lower) | (
+        result: np.ndarray[tuple[int], np.dtype[np.bool_]] = (self.points < self.lower) | (
             self.points > self.upper
         )
-        return found
+        return result
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,8 +58,10 @@ class Cusum:
     @property
     def outside(self) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
         """Where one of the sums is beyond its limit."""
-        found: np.ndarray[tuple[int], np.dtype[np.bool_]] = (self.high > self.limit) | (self.low > self.limit)
-        return found
+        result: np.ndarray[tuple[int], np.dtype[np.bool_]] = (self.high > self.limit) | (
+            self.low > self.limit
+        )
+        return result
 
 
 def individuals(values: Floats, reference: Floats) -> Pair:
@@ -169,10 +171,10 @@ def _known(reference: Floats) -> Floats:
 
 def _moving_ranges(values: Floats) -> Floats:
     """Between each value and the one known before it; none for the first."""
-    found = np.full(len(values), np.nan)
+    ranges = np.full(len(values), np.nan)
     places = np.flatnonzero(~np.isnan(values))
-    found[places[1:]] = np.abs(np.diff(values[places]))
-    return found
+    ranges[places[1:]] = np.abs(np.diff(values[places]))
+    return ranges
 
 
 def _level(points: Floats, centre: float, sigma: float) -> Chart:

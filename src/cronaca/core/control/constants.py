@@ -47,5 +47,5 @@ def constants_of(size: int) -> Constants:
     if size not in _D2_D3:
         raise InvalidInput("size", f"there are no subgroups of {size}", f"Give 2 to {LARGEST}.")
     d2, d3 = _D2_D3[size]
-    found = d2, d3, 3.0 / (d2 * sqrt(size)), max(0.0, 1.0 - 3.0 * d3 / d2), 1.0 + 3.0 * d3 / d2
-    return Constants(size, *(round(one, 3) for one in found))
+    constants = d2, d3, 3.0 / (d2 * sqrt(size)), max(0.0, 1.0 - 3.0 * d3 / d2), 1.0 + 3.0 * d3 / d2
+    return Constants(size, *(round(constant, 3) for constant in constants))

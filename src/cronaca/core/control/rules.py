@@ -70,8 +70,8 @@ def _some_far(z: Floats, some: int, length: int, distance: float) -> Flags:
     """So many of the last ones farther out on one side, the newest among them."""
     last = _windows(z, length)
     above, below = (last > distance).sum(axis=1) >= some, (last < -distance).sum(axis=1) >= some
-    found: Flags = (above & (z > distance)) | (below & (z < -distance))
-    return found
+    result: Flags = (above & (z > distance)) | (below & (z < -distance))
+    return result
 
 
 def _hugging(z: Floats, length: int = 15) -> Flags:
@@ -109,10 +109,10 @@ def broken(chart: Chart, numbers: Sequence[int]) -> list[tuple[int, ...]]:
     # Without a spread what is off the centre is infinitely far from it.
     z = np.divide(away, sigma, out=np.where(away > 0, np.inf, -np.inf), where=sigma > 0)
     z[away == 0] = 0.0
-    found: list[tuple[int, ...]] = [()] * len(chart.points)
+    result: list[tuple[int, ...]] = [()] * len(chart.points)
     if not len(places):
-        return found
+        return result
     hits = {number: RULES[number].test(z) for number in sorted(set(numbers))}
     for i, place in enumerate(places.tolist()):
-        found[place] = tuple(number for number, flags in hits.items() if flags[i])
-    return found
+        result[place] = tuple(number for number, flags in hits.items() if flags[i])
+    return result

@@ -91,64 +91,68 @@ class ClassSpec:
 
     def member(self, key: str) -> Member | None:
         """The member of this key."""
-        return next((one for one in self.members if one.key == key), None)
+        return next((member for member in self.members if member.key == key), None)
 
     def checked(self) -> ClassSpec:
         """The same, made regular; raises InvalidInput that names the place."""
         if not 1 <= len(self.members) <= MOST_MEMBERS:
             raise InvalidInput("members", f"there are {len(self.members)}", f"Give 1 to {MOST_MEMBERS}.")
-        _check_once("members", (one.key.casefold() for one in self.members))
-        _check_once("slots", (one.name for one in self.slots))
+        _check_once("members", (member.key.casefold() for member in self.members))
+        _check_once("slots", (slot.name for slot in self.slots))
         for name in self.parameters:
             if not name.isidentifier() or name in _RESERVED:
                 raise InvalidInput("parameters", f"{name!r} cannot be used", "Give one word of letters.")
-        slots = {one.name for one in self.slots}
-        members = tuple(_checked_member(one, slots, f"members[{i}]") for i, one in enumerate(self.members))
-        keys = {one.key for one in members}
+        slots = {slot.name for slot in self.slots}
+        members = tuple(
+            _checked_member(member, slots, f"members[{i}]") for i, member in enumerate(self.members)
+        )
+        keys = {member.key for member in members}
         for place, named in self._named():
             if named not in keys:
                 raise InvalidInput(place, f"there is no member {named!r}", "Add it, or leave this out.")
-        for i, one in enumerate(self.card):
-            if one.stat not in all_figures():
-                raise InvalidInput(f"card[{i}].stat", f"{one.stat!r} is no statistic", "Choose another.")
+        for i, entry in enumerate(self.card):
+            if entry.stat not in all_figures():
+                raise InvalidInput(f"card[{i}].stat", f"{entry.stat!r} is no statistic", "Choose another.")
         for part in (self.loggers, self.runs):
-            _check_once("loggers" if part is self.loggers else "runs", (one.key for one in part))
+            _check_once("loggers" if part is self.loggers else "runs", (entry.key for entry in part))
         return replace(self, name=check_name(self.name, 100), members=members)
 
     def _named(self) -> Iterable[tuple[str, str]]:
         yield from ((f"trend[{i}]", key) for i, key in enumerate(self.trend))
-        yield from ((f"card[{i}].member", one.member) for i, one in enumerate(self.card))
+        yield from ((f"card[{i}].member", entry.member) for i, entry in enumerate(self.card))
         for i, join in enumerate(self.joins):
             yield from ((f"joins[{i}].members", key) for key in join.members)
 
     def to_json(self) -> Settings:
         """As it is kept and sent."""
-        found = asdict(self)
+        plain = asdict(self)
         for part in ("members", "slots", "loggers", "runs", "joins", "trend", "card"):
-            found[part] = list(found[part])
-        for one in found["members"]:
-            one[LIMITS] = list(one[LIMITS])
-        for one in found["joins"]:
-            one["members"] = list(one["members"])
-        return found
+            plain[part] = list(plain[part])
+        for member in plain["members"]:
+            member[LIMITS] = list(member[LIMITS])
+        for join in plain["joins"]:
+            join["members"] = list(join["members"])
+        return plain
 
     @classmethod
     def from_json(cls, plain: Mapping[str, Any]) -> Self:
         """From what `to_json` gave."""
-        low_high = [one.get(LIMITS) or (None, None) for one in plain["members"]]
+        low_high = [member.get(LIMITS) or (None, None) for member in plain["members"]]
         return cls(
             name=plain["name"],
             members=tuple(
-                Member(**{**_as_named_now(one), LIMITS: (limits[0], limits[1])})
-                for one, limits in zip(plain["members"], low_high, strict=True)
+                Member(**{**_as_named_now(member), LIMITS: (limits[0], limits[1])})
+                for member, limits in zip(plain["members"], low_high, strict=True)
             ),
-            slots=tuple(Slot(**one) for one in plain.get("slots", [{"name": "device"}])),
+            slots=tuple(Slot(**slot) for slot in plain.get("slots", [{"name": "device"}])),
             parameters=dict(plain.get("parameters", {})),
-            loggers=tuple(Pattern(**_as_named_now(one)) for one in plain.get("loggers", [])),
-            runs=tuple(_run_pattern(one) for one in plain.get("runs", [])),
-            joins=tuple(Join(**{**one, "members": tuple(one["members"])}) for one in plain.get("joins", [])),
+            loggers=tuple(Pattern(**_as_named_now(logger)) for logger in plain.get("loggers", [])),
+            runs=tuple(_run_pattern(run) for run in plain.get("runs", [])),
+            joins=tuple(
+                Join(**{**join, "members": tuple(join["members"])}) for join in plain.get("joins", [])
+            ),
             trend=tuple(plain.get("trend", [])),
-            card=tuple(CardFigure(**one) for one in plain.get("card", [])),
+            card=tuple(CardFigure(**entry) for entry in plain.get("card", [])),
         )
 
 
@@ -203,7 +207,7 @@ class EquipmentSpec:
 
     def checked(self, of: ClassSpec) -> EquipmentSpec:
         """The same, made regular, as a piece of this class; raises InvalidInput."""
-        slots = {one.name for one in of.slots if one.source is None}
+        slots = {slot.name for slot in of.slots if slot.source is None}
         for name in self.sources:
             if name not in slots:
                 raise InvalidInput("sources", f"its class has no slot {name!r}", "Leave it out.")

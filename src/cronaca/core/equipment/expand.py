@@ -39,8 +39,8 @@ def uid_in(equipment_uid: str, spec: EquipmentSpec, part: str, key: str) -> str:
 
 def number_in(name: str) -> int | None:
     """The last number in a name."""
-    found = _NUMBERS.findall(name)
-    return int(found[-1]) if found else None
+    numbers = _NUMBERS.findall(name)
+    return int(numbers[-1]) if numbers else None
 
 
 def expand(of: ClassSpec, equipment_uid: str, spec: EquipmentSpec, protocols: Mapping[str, str]) -> Expanded:
@@ -63,12 +63,12 @@ class _Filling:
         number = number_in(spec.name)
         if number is not None:
             self._words["number"] = number
-        self._members = [one for one in of.members if one.key not in spec.without]
-        self._tags = {one.key: uid_in(equipment_uid, spec, "tags", one.key) for one in self._members}
-        self._known = {one.key for one in of.members}
+        self._members = [member for member in of.members if member.key not in spec.without]
+        self._tags = {member.key: uid_in(equipment_uid, spec, "tags", member.key) for member in self._members}
+        self._known = {member.key for member in of.members}
 
     def made(self) -> Expanded:
-        tags = [self._tag(one) for one in self._members]
+        tags = [self._tag(member) for member in self._members]
         joins: dict[str, dict[str, Settings | None]] = {}
         for join in self._of.joins:
             here = joins.setdefault(join.logger, {})
@@ -82,7 +82,7 @@ class _Filling:
 
     def _tag(self, member: Member) -> Settings:
         own = self._own("tags", member.key)
-        slot = next(one for one in self._of.slots if one.name == member.slot)
+        slot = next(slot for slot in self._of.slots if slot.name == member.slot)
         source = own.get("source") or slot.source or self._spec.sources.get(member.slot, "")
         settings = {**self._filled(member.settings), "source": source}
         if "address" not in own:
@@ -99,16 +99,16 @@ class _Filling:
         return member.addresses[protocol]
 
     def _objects(self, part: str, patterns: tuple[Pattern, ...]) -> list[Settings]:
-        found = []
-        for one in patterns:
+        objects = []
+        for pattern in patterns:
             try:
-                settings = self._filled(one.settings)
+                settings = self._filled(pattern.settings)
             except _Missing:
                 continue  # what hangs on a member that this piece lacks is not made for it
-            uid = uid_in(self._uid, self._spec, part, one.key)
-            plain = {"uid": uid, **settings, **self._own(part, one.key)}
-            found.append(own_fields(plain) if part == "loggers" else plain)
-        return found
+            uid = uid_in(self._uid, self._spec, part, pattern.key)
+            plain = {"uid": uid, **settings, **self._own(part, pattern.key)}
+            objects.append(own_fields(plain) if part == "loggers" else plain)
+        return objects
 
     def _own(self, part: str, key: str) -> Settings:
         own = self._spec.overrides.get(part, {}).get(key, {})
@@ -118,34 +118,36 @@ class _Filling:
         if isinstance(value, str):
             return self._text(value)
         if isinstance(value, list):
-            return [self._filled(one) for one in value if not self._lacks(one)]
+            return [self._filled(element) for element in value if not self._lacks(element)]
         if isinstance(value, dict):
             return {
-                self._text(name): self._filled(one) for name, one in value.items() if not self._lacks(name)
+                self._text(name): self._filled(element)
+                for name, element in value.items()
+                if not self._lacks(name)
             }
         return value
 
     def _lacks(self, value: object) -> bool:
         """It stands for a tag that this piece does not have: in a list it is left out."""
-        found = _TAG.fullmatch(value) if isinstance(value, str) else None
-        return found is not None and found[1] in self._known and found[1] not in self._tags
+        match = _TAG.fullmatch(value) if isinstance(value, str) else None
+        return match is not None and match[1] in self._known and match[1] not in self._tags
 
     def _text(self, text: str) -> Any:  # noqa: ANN401 - a text or a whole number
         whole = _WORD.fullmatch(text)
         if whole is not None:
             return self._word(whole)
-        return _WORD.sub(lambda found: str(self._word(found)), _TAG.sub(self._tag_uid, text))
+        return _WORD.sub(lambda match: str(self._word(match)), _TAG.sub(self._tag_uid, text))
 
-    def _tag_uid(self, found: re.Match[str]) -> str:
-        key = found[1]
+    def _tag_uid(self, match: re.Match[str]) -> str:
+        key = match[1]
         if key in self._tags:
             return self._tags[key]
         if key in self._known:
             raise _Missing
         raise InvalidInput("members", f"there is no member {key!r}", "Add it, or change the pattern.")
 
-    def _word(self, found: re.Match[str]) -> int | str:
-        word, plus = found[1], found[2]
+    def _word(self, match: re.Match[str]) -> int | str:
+        word, plus = match[1], match[2]
         if word == "number" and "number" not in self._words:
             raise InvalidInput("name", "it holds no number", "Give a name with a number, like Line 5.")
         if word not in self._words:

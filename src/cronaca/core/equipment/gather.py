@@ -39,8 +39,8 @@ class _Gathering:
         self._name = name
         self._tags = tags
         self._present = present
-        self._protocols = {one["uid"]: one["protocol"] for one in present["sources"]}
-        self._docs = {one["uid"]: one for one in present["tags"]}
+        self._protocols = {source["uid"]: source["protocol"] for source in present["sources"]}
+        self._docs = {tag["uid"]: tag for tag in present["tags"]}
         self._keys = list(dict.fromkeys(key for own in tags.values() for key in own))
         self._member_of = {uid: (owner, key) for owner, own in tags.items() for key, uid in own.items()}
         self._slots: dict[str, str] = {}
@@ -63,7 +63,7 @@ class _Gathering:
         return Gathered(spec, {owner: self._spec_of(owner, spec) for owner in self._tags})
 
     def _own_slot(self, member: Member, slots: Sequence[Slot]) -> bool:
-        return any(one.name == member.slot and one.source is None for one in slots)
+        return any(slot.name == member.slot and slot.source is None for slot in slots)
 
     def _find_slots(self) -> tuple[Slot, ...]:
         """Members that are read from the same sources, piece by piece, share a slot."""
@@ -71,10 +71,10 @@ class _Gathering:
         for key in self._keys:
             read = tuple(self._docs[own[key]]["source"] if key in own else "" for own in self._tags.values())
             groups.setdefault(self._like(read, groups), []).append(key)
-        sources = {one["uid"]: one["name"] for one in self._present["sources"]}
-        found, own_slots = [], 0
+        sources = {source["uid"]: source["name"] for source in self._present["sources"]}
+        slots, own_slots = [], 0
         for read, keys in groups.items():
-            known = {one for one in read if one}
+            known = {entry for entry in read if entry}
             if len(known) == 1 and len(self._tags) > 1:
                 slot = Slot(sources[next(iter(known))], next(iter(known)))
             else:
@@ -82,9 +82,9 @@ class _Gathering:
                 slot = Slot(self._slot_name(keys, own_slots, len(groups)))
                 for owner, source in zip(self._tags, read, strict=True):
                     self._sources[owner][slot.name] = source or next(iter(known))
-            found.append(slot)
+            slots.append(slot)
             self._slots.update(dict.fromkeys(keys, slot.name))
-        return tuple(found)
+        return tuple(slots)
 
     def _slot_name(self, keys: Iterable[str], place: int, of: int) -> str:
         docs = [self._docs[own[key]] for key in keys for own in self._tags.values() if key in own]
@@ -114,21 +114,23 @@ class _Gathering:
     def _address(self, places: Mapping[str, Settings]) -> Settings:
         """The pattern that most places follow: where they differ by the number of the piece, with it."""
         plain = [self._pattern(place, owner) for owner, place in places.items()]
-        if all(one == plain[0] for one in plain):
+        if all(element == plain[0] for element in plain):
             return _dict(plain[0])
         numbered = [self._pattern(place, owner, everywhere=True) for owner, place in places.items()]
-        return _dict(_common(numbered if all(one == numbered[0] for one in numbered) else plain))
+        return _dict(_common(numbered if all(element == numbered[0] for element in numbered) else plain))
 
     def _pattern(self, value: Any, owner: str, *, everywhere: bool = False) -> Any:  # noqa: ANN401 - any JSON
         """The value with the piece's name, its number and its tags put in braces."""
         if isinstance(value, str):
             return self._text(value, owner, everywhere=everywhere)
         if isinstance(value, list | tuple):
-            return [self._pattern(one, owner, everywhere=everywhere) for one in value]
+            return [self._pattern(element, owner, everywhere=everywhere) for element in value]
         if isinstance(value, dict):
             return {
-                self._text(name, owner, everywhere=False): self._pattern(one, owner, everywhere=everywhere)
-                for name, one in value.items()
+                self._text(name, owner, everywhere=False): self._pattern(
+                    element, owner, everywhere=everywhere
+                )
+                for name, element in value.items()
             }
         return value
 
@@ -147,17 +149,17 @@ class _Gathering:
 
     def _patterns(self, part: str) -> tuple[Pattern, ...]:
         """Objects that are of one piece alone become patterns, alike by what they are called."""
-        found: dict[str, dict[str, Settings]] = {}
-        for one in self._present.get(part, []):
-            holders = {self._member_of[uid][0] for uid in _uids_in(one) if uid in self._member_of}
-            if len(holders) != 1 or any(uid in self._docs for uid in _uids_in(one) - self._member_of.keys()):
+        by_uid: dict[str, dict[str, Settings]] = {}
+        for item in self._present.get(part, []):
+            holders = {self._member_of[uid][0] for uid in _uids_in(item) if uid in self._member_of}
+            if len(holders) != 1 or any(uid in self._docs for uid in _uids_in(item) - self._member_of.keys()):
                 continue
             owner = next(iter(holders))
-            key = one["name"].replace(owner, "").strip(" -_:") or one["name"]
-            found.setdefault(key, {})[owner] = one
-            self._objects[owner][part][key] = one["uid"]
+            key = item["name"].replace(owner, "").strip(" -_:") or item["name"]
+            by_uid.setdefault(key, {})[owner] = item
+            self._objects[owner][part][key] = item["uid"]
         patterns = []
-        for key, docs in found.items():
+        for key, docs in by_uid.items():
             names = [name for name in next(iter(docs.values())) if name != "uid"]
             shared = {
                 name: _common([self._pattern(doc[name], owner) for owner, doc in docs.items()])
@@ -170,14 +172,14 @@ class _Gathering:
         """Without those that would give a piece what it does not have: these objects stay what they are, for
         a class that is gathered changes nothing."""
         kept, loggers = [], part == "loggers"
-        for one in of.loggers if loggers else of.runs:
-            alone = replace(of, loggers=(one,) if loggers else (), runs=() if loggers else (one,))
-            lacking = [name for name in self._tags if one.key not in self._objects[name][part]]
+        for pattern in of.loggers if loggers else of.runs:
+            alone = replace(of, loggers=(pattern,) if loggers else (), runs=() if loggers else (pattern,))
+            lacking = [name for name in self._tags if pattern.key not in self._objects[name][part]]
             if any(self._expanded(name, alone).parts[part] for name in lacking):
                 for name in self._tags:
-                    self._objects[name][part].pop(one.key, None)
+                    self._objects[name][part].pop(pattern.key, None)
             else:
-                kept.append(one)
+                kept.append(pattern)
         return tuple(kept)
 
     def _expanded(self, name: str, of: ClassSpec) -> Expanded:
@@ -190,16 +192,16 @@ class _Gathering:
 
     def _joins(self) -> tuple[Join, ...]:
         """Loggers that record members of several pieces."""
-        found = []
-        for one in self._present.get("loggers", []):
-            mine = [uid for uid in one["tags"] if uid in self._member_of]
+        joins = []
+        for logger in self._present.get("loggers", []):
+            mine = [uid for uid in logger["tags"] if uid in self._member_of]
             if len({self._member_of[uid][0] for uid in mine}) < 2:
                 continue
             keys = tuple(dict.fromkeys(self._member_of[uid][1] for uid in mine))
-            rules = {self._member_of[uid][1]: rule for uid, rule in one.get("overrides", {}).items()
+            rules = {self._member_of[uid][1]: rule for uid, rule in logger.get("overrides", {}).items()
                      if uid in self._member_of}  # fmt: skip
-            found.append(Join(one["uid"], keys, rules))
-        return tuple(found)
+            joins.append(Join(logger["uid"], keys, rules))
+        return tuple(joins)
 
     def _spec_of(self, name: str, of: ClassSpec) -> EquipmentSpec:
         """The piece; what it has otherwise than its class says is its own."""
@@ -214,16 +216,16 @@ class _Gathering:
             if self._protocols[self._docs[uid]["source"]] not in _protocols_of(of, key)
         }
         made = self._expand(of, spec)
-        found: dict[str, dict[str, Settings]] = {"tags": address} if address else {}
+        settings: dict[str, dict[str, Settings]] = {"tags": address} if address else {}
         for part in PARTS:
-            here = {one["uid"]: one for one in self._present.get(part, [])}
+            here = {item["uid"]: item for item in self._present.get(part, [])}
             keys = {uid: key for key, uid in self._objects[name][part].items()}
-            for one in made.parts[part]:
-                there = here.get(one["uid"])
-                differs = {} if there is None else {n: there[n] for n in one if one[n] != there[n]}
+            for item in made.parts[part]:
+                there = here.get(item["uid"])
+                differs = {} if there is None else {n: there[n] for n in item if item[n] != there[n]}
                 if differs:
-                    found.setdefault(part, {}).setdefault(keys[one["uid"]], {}).update(differs)
-        return replace(spec, overrides=found)
+                    settings.setdefault(part, {}).setdefault(keys[item["uid"]], {}).update(differs)
+        return replace(spec, overrides=settings)
 
 
 def _protocols_of(of: ClassSpec, key: str) -> set[str]:
@@ -237,9 +239,9 @@ def _dict(value: Any) -> Settings:  # noqa: ANN401 - any JSON
 
 def _common(values: Sequence[Any]) -> Any:  # noqa: ANN401 - any JSON
     """The value that most have; of equally many the first."""
-    texts = Counter(json.dumps(one, sort_keys=True) for one in values)
-    first = max(texts.items(), key=lambda one: one[1])[0]
-    return next(one for one in values if json.dumps(one, sort_keys=True) == first)
+    texts = Counter(json.dumps(value, sort_keys=True) for value in values)
+    first = max(texts.items(), key=lambda pair: pair[1])[0]
+    return next(value for value in values if json.dumps(value, sort_keys=True) == first)
 
 
 def _uids_in(value: Any) -> set[str]:  # noqa: ANN401 - any JSON
@@ -247,7 +249,12 @@ def _uids_in(value: Any) -> set[str]:  # noqa: ANN401 - any JSON
     if isinstance(value, str):
         return {value} if len(value) == 36 else set()
     if isinstance(value, dict):
-        return {uid for name, one in value.items() if name != "uid" for uid in _uids_in(name) | _uids_in(one)}
+        return {
+            uid
+            for name, element in value.items()
+            if name != "uid"
+            for uid in _uids_in(name) | _uids_in(element)
+        }
     if isinstance(value, list | tuple):
-        return {uid for one in value for uid in _uids_in(one)}
+        return {uid for element in value for uid in _uids_in(element)}
     return set()

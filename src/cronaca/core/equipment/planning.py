@@ -38,12 +38,12 @@ def plan_change(
 ) -> Plan:
     """From a class with its pieces as they are (None: there was none) to those wanted. What a class no longer
     has goes from its pieces. Raises InvalidInput that names the piece."""
-    protocols = {one["uid"]: one["protocol"] for one in present.get("sources", [])}
+    protocols = {source["uid"]: source["protocol"] for source in present.get("sources", [])}
     of, equipment = after
     made = {uid: expand(of, uid, spec, protocols) for uid, spec in equipment.items()}
-    stay = {one["uid"] for each in made.values() for part in PARTS for one in each.parts[part]}
+    stay = {item["uid"] for each in made.values() for part in PARTS for item in each.parts[part]}
     gone = _gone(present, before, stay, protocols)
-    here = {part: {one["uid"]: one for one in present.get(part, [])} for part in PARTS}
+    here = {part: {item["uid"]: item for item in present.get(part, [])} for part in PARTS}
     document: Document = {"format": FORMAT, "version": VERSION, **{part: [] for part in PARTS}}
     changes = []
     for uid, spec in equipment.items():
@@ -64,12 +64,12 @@ def plan_change(
         if before is not None and uid not in equipment
     ]
     document["loggers"] += _joined(present, before, made)
-    removed = {part: [one for left in gone.values() for one in left.get(part, [])] for part in PARTS}
+    removed = {part: [item for left in gone.values() for item in left.get(part, [])] for part in PARTS}
     return Plan(document, removed, tuple(changes))
 
 
 def _names(left: Mapping[str, Sequence[str]], here: Mapping[str, Mapping[str, Settings]]) -> list[str]:
-    return [str(here[part][one]["name"]) for part, uids in left.items() for one in uids]
+    return [str(here[part][uid]["name"]) for part, uids in left.items() for uid in uids]
 
 
 def _gone(
@@ -82,8 +82,8 @@ def _gone(
     if before is None:
         return {}
     of, equipment = before
-    here = {part: {one["uid"] for one in present.get(part, [])} for part in PARTS}
-    found = {}
+    here = {part: {item["uid"] for item in present.get(part, [])} for part in PARTS}
+    gone = {}
     for uid, spec in equipment.items():
         own = expand(of, uid, spec, protocols).parts
         left = {
@@ -91,28 +91,28 @@ def _gone(
             for part in PARTS
         }
         if any(left.values()):
-            found[uid] = left
-    return found
+            gone[uid] = left
+    return gone
 
 
 def _joined(
     present: Document, before: tuple[ClassSpec, Equipment] | None, made: Mapping[str, Expanded]
 ) -> list[Settings]:
     """The shared loggers with the members that join them; those whom the class took out leave them."""
-    wanted: dict[str, dict[str, Settings | None]] = {}
+    joined: dict[str, dict[str, Settings | None]] = {}
     for each in made.values():
         for logger, tags in each.joins.items():
-            wanted.setdefault(logger, {}).update(tags)
+            joined.setdefault(logger, {}).update(tags)
     for join in () if before is None else before[0].joins:
-        wanted.setdefault(join.logger, {})
-    mine = {one["uid"] for each in made.values() for one in each.parts["tags"]}
-    known = {one["uid"]: one for one in present.get("loggers", [])}
-    return [_with_members(known[uid], tags, mine) for uid, tags in wanted.items() if uid in known]
+        joined.setdefault(join.logger, {})
+    mine = {tag["uid"] for each in made.values() for tag in each.parts["tags"]}
+    known = {logger["uid"]: logger for logger in present.get("loggers", [])}
+    return [_with_members(known[uid], tags, mine) for uid, tags in joined.items() if uid in known]
 
 
 def _with_members(logger: Settings, tags: Mapping[str, Settings | None], mine: set[str]) -> Settings:
-    kept = [one for one in logger["tags"] if one not in mine or one in tags]
+    kept = [tag for tag in logger["tags"] if tag not in mine or tag in tags]
     rules: dict[str, Any] = {k: v for k, v in logger.get("overrides", {}).items() if k not in mine}
     rules |= {tag: rule for tag, rule in tags.items() if rule is not None}
-    members = [*kept, *(one for one in tags if one not in kept)]
+    members = [*kept, *(tag for tag in tags if tag not in kept)]
     return own_fields({**logger, "tags": members, "overrides": rules})

@@ -85,21 +85,24 @@ class Table:
 
 def find_figure(name: str) -> Aggregate | Statistic:
     """A figure of one value by its name; raises InvalidInput."""
-    found = AGGREGATES.get(name) or STATISTICS.get(name)
-    if found is None:
+    figure = AGGREGATES.get(name) or STATISTICS.get(name)
+    if figure is None:
         known = ", ".join([*AGGREGATES, *STATISTICS, *TABLES])
         raise InvalidInput("stat", f"{name!r} is no figure", f"Choose among {known}.")
-    return found
+    return figure
 
 
 def all_figures() -> dict[str, Entry]:
     """Every figure by name."""
-    found = {n: Entry(one.formula, one.source, one.types, one.result) for n, one in AGGREGATES.items()}
+    figures = {
+        n: Entry(aggregate.formula, aggregate.source, aggregate.types, aggregate.result)
+        for n, aggregate in AGGREGATES.items()
+    }
     for name, own in STATISTICS.items():
-        found[name] = Entry(own.formula, own.source, own.types, own.result)
+        figures[name] = Entry(own.formula, own.source, own.types, own.result)
     for name, types in TABLES.items():
-        found[name] = Entry(_TABLE_FORMULAS[name], "defined in docs/aggregates.md", types, "table")
-    return found
+        figures[name] = Entry(_TABLE_FORMULAS[name], "defined in docs/aggregates.md", types, "table")
+    return figures
 
 
 def merges(spec: StatSpec, value_type: ValueType, configuration: Configuration) -> bool:
@@ -107,9 +110,9 @@ def merges(spec: StatSpec, value_type: ValueType, configuration: Configuration) 
     needs the last two samples, of which a block may not tell one."""
     if configuration.sloped_extrapolation:
         return False
-    found = AGGREGATES.get(spec.name)
-    if found is not None:
-        return value_type in found.merges
+    aggregate = AGGREGATES.get(spec.name)
+    if aggregate is not None:
+        return value_type in aggregate.merges
     return spec.name in ("Integral", "RateOfChange")
 
 
@@ -137,17 +140,17 @@ def compute(
     """Several figures of one tag over the same intervals; what they share is worked out once."""
     data = IntervalData(samples, intervals, configuration)
     good = AGGREGATES["PercentGood"].compute(data).values.astype(np.float64)
-    found: list[Figure | Table] = []
+    results: list[Figure | Table] = []
     for spec in specs:
         check(spec, samples.series.value_type, has_other=other is not None)
         if spec.name in TABLES:
-            found.append(_table(data, spec, unit))
+            results.append(_table(data, spec, unit))
             continue
         figure = find_figure(spec.name)
         full = with_base(spec, unit)
         result = figure.compute(data) if isinstance(figure, Aggregate) else figure.compute(data, full, other)
-        found.append(Figure(full, result, unit_of(full, unit), figure.result, good))
-    return found
+        results.append(Figure(full, result, unit_of(full, unit), figure.result, good))
+    return results
 
 
 def with_base(spec: StatSpec, unit: str) -> StatSpec:
@@ -180,6 +183,6 @@ def _table(data: IntervalData, spec: StatSpec, unit: str) -> Table:
     order = range(len(data.intervals))
     places = order if data.intervals.forward else reversed(order)
     if spec.name == "Histogram":
-        found = histograms(data, spec)
-        return Table(spec, tuple(found[i] for i in places), unit)
+        tables = histograms(data, spec)
+        return Table(spec, tuple(tables[i] for i in places), unit)
     return Table(spec, tuple(tuple(time_in_states(data, i)) for i in places), "s")

@@ -128,17 +128,17 @@ def explain(
 
 
 def _options(spec: StatSpec) -> dict[str, str | float]:
-    found: dict[str, str | float] = {}
+    options: dict[str, str | float] = {}
     if spec.name in ("Percentile", "Median"):
-        found["percent"] = spec.percent
+        options["percent"] = spec.percent
     if spec.name in ("Percentile", "Median", "Deviation", "Variation"):
-        found["weight"] = spec.weight.value
+        options["weight"] = spec.weight.value
     if spec.base is not None:
-        found["base"] = spec.base.value
-        found["base_s"] = spec.base.us / SECOND
+        options["base"] = spec.base.value
+        options["base_s"] = spec.base.us / SECOND
     if spec.name == "Correlation":
-        found["base_s"] = spec.base_us / SECOND
-    return found
+        options["base_s"] = spec.base_us / SECOND
+    return options
 
 
 def _bounds(data: IntervalData, rule: str) -> tuple[BoundDetails, BoundDetails]:
@@ -188,9 +188,9 @@ def _listed(data: IntervalData) -> tuple[SampleDetails, ...] | None:
     if end - start > MOST_LISTED or (blocks is not None and bool(blocks.inner[start:end].any())):
         return None
     series, raw = data.samples.series, data.raw
-    found = []
+    listed = []
     for p in range(start, end):
         code = int(series.quality[p])
         value = None if code >= q.BAD else np.asarray(series.values)[p].item()
-        found.append(SampleDetails(int(series.ts_us[p]), value, q.describe(code), not bool(raw[p])))
-    return tuple(found)
+        listed.append(SampleDetails(int(series.ts_us[p]), value, q.describe(code), not bool(raw[p])))
+    return tuple(listed)

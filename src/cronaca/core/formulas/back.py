@@ -71,12 +71,12 @@ class Average:
         length = lengths[first:] - np.interp(from_s, axis, lengths)
         alone = length <= 0
         with np.errstate(all="ignore"):
-            found = np.where(alone, x.values, area / length)
+            result = np.where(alone, x.values, area / length)
         missing = length < self._recent.length_us / SECOND - 1e-6
         quality = np.where(missing, np.uint16(q.UNCERTAIN_DATA_SUB_NORMAL), self._quality(ts_us))
         quality = np.where(alone & ~x.usable, x.quality, quality)
         self._recent.forget()
-        return Column.of(found, quality.astype(np.uint16))
+        return Column.of(result, quality.astype(np.uint16))
 
     def _quality(self, ts_us: Times) -> q.QualityArray:
         """Uncertain where something uncertain is inside."""
@@ -118,14 +118,14 @@ def _extremes(
     """The extreme of each values[start:end], NaN left out: a table of runs of 1, 2, 4, ... values, of which
     two cover any stretch."""
     lengths = end - start
-    found = values[start].copy()
+    result = values[start].copy()
     table, run = values, 1
     while True:
         mine = (lengths >= run) & (lengths < 2 * run)
         if mine.any():
-            found[mine] = pick(table[start[mine]], table[end[mine] - run])
+            result[mine] = pick(table[start[mine]], table[end[mine] - run])
         if not (lengths >= 2 * run).any():
-            return found
+            return result
         table = pick(table[:-run], table[run:])
         run *= 2
 
@@ -142,9 +142,9 @@ class Ago:
         at = self._recent.held_at(ts_us - self._recent.length_us)
         known, held = at >= 0, self._recent.x
         quality = np.where(known, held.quality[at], np.uint16(q.BAD_WAITING_FOR_INITIAL_DATA))
-        found = Column.of(np.where(known, held.values[at], np.nan), quality)
+        result = Column.of(np.where(known, held.values[at], np.nan), quality)
         self._recent.forget()
-        return found
+        return result
 
 
 _NEVER: Final = -1

@@ -51,8 +51,8 @@ class Column:
     @property
     def true(self) -> Flags:
         """Where there is a value that is not zero."""
-        found: Flags = self.usable & (self.values != 0)
-        return found
+        result: Flags = self.usable & (self.values != 0)
+        return result
 
     def __len__(self) -> int:
         return len(self.values)

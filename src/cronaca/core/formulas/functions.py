@@ -54,13 +54,13 @@ class Function:
 
 
 def _quality(columns: Sequence[Column]) -> q.QualityArray:
-    return reduce(worst, (one.quality for one in columns))
+    return reduce(worst, (column.quality for column in columns))
 
 
 def _plain(apply: Apply) -> OnColumns:
     def on_columns(columns: Sequence[Column]) -> Column:
         with np.errstate(all="ignore"):
-            values = np.asarray(apply(*(one.values for one in columns)), np.float64)
+            values = np.asarray(apply(*(column.values for column in columns)), np.float64)
         return Column.of(values, _quality(columns))
 
     return on_columns
@@ -102,13 +102,13 @@ def _or_else(columns: Sequence[Column]) -> Column:
 
 
 def _usable(columns: Sequence[Column]) -> Column:
-    (one,) = columns
-    return Column(one.usable.astype(np.float64), np.zeros(len(one), np.uint16))
+    (column,) = columns
+    return Column(column.usable.astype(np.float64), np.zeros(len(column), np.uint16))
 
 
 def _good(columns: Sequence[Column]) -> Column:
-    (one,) = columns
-    return Column(q.is_good(one.quality).astype(np.float64), np.zeros(len(one), np.uint16))
+    (column,) = columns
+    return Column(q.is_good(column.quality).astype(np.float64), np.zeros(len(column), np.uint16))
 
 
 def _bit(value: Floats, number: Floats) -> Floats:

@@ -86,9 +86,9 @@ class _Nodes(Transformer[Token, Node]):
         return Call(_SAME.get(sign, str(sign)), (a, b))
 
     def call(self, name: Token, *arguments: Node | None) -> Node:
-        found = tuple(one for one in arguments if one is not None)
-        _check_call(name, found)
-        return Call(name.lower(), found)
+        operands = tuple(argument for argument in arguments if argument is not None)
+        _check_call(name, operands)
+        return Call(name.lower(), operands)
 
 
 def _check_call(name: Token, arguments: tuple[Node, ...]) -> None:
@@ -110,7 +110,9 @@ def _check_call(name: Token, arguments: tuple[Node, ...]) -> None:
 
 
 def _near(name: str) -> str:
-    alike = [one.name for one in FUNCTIONS.values() if one.named and one.name[:2] == name[:2]]
+    alike = [
+        function.name for function in FUNCTIONS.values() if function.named and function.name[:2] == name[:2]
+    ]
     return f"Did you mean {alike[0]}?" if alike else "The list of functions stands beside the formula."
 
 
@@ -126,7 +128,7 @@ def parse_formula(text: str) -> Node:
     if len(text) > LONGEST:
         raise InvalidInput(FIELD, f"it has {len(text)} characters", f"Write at most {LONGEST}.")
     try:
-        found: Node = _Nodes().transform(_parser().parse(text))
+        node: Node = _Nodes().transform(_parser().parse(text))
     except UnexpectedInput as exc:
         raise _wrong(text, exc) from exc
     except Exception as exc:
@@ -134,9 +136,9 @@ def parse_formula(text: str) -> Node:
         if refused is None:
             raise
         raise refused from exc
-    if _depth(found, 0) > _DEEPEST:
+    if _depth(node, 0) > _DEEPEST:
         raise InvalidInput(FIELD, "it is nested too deeply", "Split it over several calculated tags.")
-    return found
+    return node
 
 
 def _refusal(exc: BaseException) -> InvalidInput | None:
@@ -157,12 +159,12 @@ def _wrong(text: str, exc: UnexpectedInput) -> InvalidInput:
     if isinstance(exc, UnexpectedCharacters):
         sign = text[exc.pos_in_stream or 0]
         return InvalidInput(FIELD, f"at character {column}: {sign!r} means nothing here", "Take it out.")
-    found = str(exc.token) if isinstance(exc, UnexpectedToken) else ""
+    token = str(exc.token) if isinstance(exc, UnexpectedToken) else ""
     remedy = "An operator is missing before it, or a value: write a * b, (a + b) / 2, if(a > 5, b, c)."
-    return InvalidInput(FIELD, f"at character {column}: {found!r} cannot stand here", remedy)
+    return InvalidInput(FIELD, f"at character {column}: {token!r} cannot stand here", remedy)
 
 
 def _depth(node: Node, above: int) -> int:
     if above > _DEEPEST or not isinstance(node, Call):
         return above
-    return max([above, *(_depth(one, above + 1) for one in node.arguments)])
+    return max([above, *(_depth(argument, above + 1) for argument in node.arguments)])

@@ -30,13 +30,13 @@ def evaluate_history(
 ) -> Series:
     """The results at every sample of an input, and at `ticks_us` (for what changes while its inputs stay the
     same); an input holds its value between its samples. Before its first sample it is Bad."""
-    times = [one.ts_us for one in inputs.values()]
+    times = [column.ts_us for column in inputs.values()]
     if ticks_us is not None:
         times.append(ticks_us)
     at = np.unique(np.concatenate([np.empty(0, np.int64), *times]))
     step = max(_AT_ONCE, -(-len(at) // _MOST_STEPS))
-    found = [_run(running, inputs, at[first : first + step], value_type) for first in range(0, len(at), step)]
-    return concatenate(found, value_type)
+    parts = [_run(running, inputs, at[first : first + step], value_type) for first in range(0, len(at), step)]
+    return concatenate(parts, value_type)
 
 
 def _run(running: Running, inputs: Mapping[str, Series], at: Times, value_type: ValueType) -> Series:
@@ -46,10 +46,10 @@ def _run(running: Running, inputs: Mapping[str, Series], at: Times, value_type: 
 
 def held_at(series: Series, at: Times) -> Column:
     """What the samples say at these times, each held until the next."""
-    found = np.searchsorted(series.ts_us, at, side="right") - 1
-    known = found >= 0
+    positions = np.searchsorted(series.ts_us, at, side="right") - 1
+    known = positions >= 0
     if not len(series):
         return Column(np.full(len(at), np.nan), np.full(len(at), q.BAD_WAITING_FOR_INITIAL_DATA, np.uint16))
-    values = np.where(known, series.values[found].astype(np.float64), np.nan)
-    quality = np.where(known, series.quality[found], np.uint16(q.BAD_WAITING_FOR_INITIAL_DATA))
+    values = np.where(known, series.values[positions].astype(np.float64), np.nan)
+    quality = np.where(known, series.quality[positions], np.uint16(q.BAD_WAITING_FOR_INITIAL_DATA))
     return Column.of(values, quality)

@@ -46,12 +46,12 @@ class Meter(ABC):
         since = Column(np.append(self._last.values, x.values), np.append(self._last.quality, x.quality))
         spans = self._spans(np.append(first_us, instants.ts_us))
         grown = self.value + np.cumsum(self._steps(_Stretches(spans, since)))
-        found = self._with_resets(grown, instants.inputs.get(RESET))
-        self.value = float(found[-1])
+        result = self._with_resets(grown, instants.inputs.get(RESET))
+        self.value = float(result[-1])
         self._last_us = int(instants.ts_us[-1])
         self._last = Column(x.values[-1:], x.quality[-1:])
         quality = np.where(x.usable, x.quality, np.uint16(q.UNCERTAIN_LAST_USABLE))
-        return Column.of(found, quality)
+        return Column.of(result, quality)
 
     def tear(self) -> None:
         """A hole begins here: the time until the next instant does not count."""
@@ -80,14 +80,14 @@ class Meter(ABC):
 
 def rising(x: Column, before: float | None, edge: Edge = Edge.RISING) -> Flags:
     """Where the usable values have an edge; Bad ones are passed over, the first usable one is none."""
-    found = np.zeros(len(x), np.bool_)
+    result = np.zeros(len(x), np.bool_)
     at = np.flatnonzero(x.usable)
     values = x.values[at]
     known = values[:1] if before is None else np.array([before])
     earlier = np.concatenate([known, values[:-1]])[: len(values)]
     rises, falls = (earlier == 0) & (values != 0), (earlier != 0) & (values == 0)
-    found[at] = {Edge.RISING: rises, Edge.FALLING: falls}.get(edge, rises | falls)
-    return found
+    result[at] = {Edge.RISING: rises, Edge.FALLING: falls}.get(edge, rises | falls)
+    return result
 
 
 class Counter(Meter):
@@ -101,11 +101,11 @@ class Counter(Meter):
     def _steps(self, since: _Stretches) -> Floats:
         x = since.x
         now = Column(x.values[1:], x.quality[1:])
-        found = rising(now, self._usable, self._edge)
+        steps = rising(now, self._usable, self._edge)
         usable = now.values[now.usable]
         if len(usable):
             self._usable = float(usable[-1])
-        return found.astype(np.float64)
+        return steps.astype(np.float64)
 
 
 class Hours(Meter):

@@ -33,12 +33,12 @@ Node = Number | Input | Call
 
 def inputs_of(node: Node) -> tuple[str, ...]:
     """The names of the inputs, each once, in their order."""
-    return tuple(dict.fromkeys(one.name for one in walk(node) if isinstance(one, Input)))
+    return tuple(dict.fromkeys(part.name for part in walk(node) if isinstance(part, Input)))
 
 
 def walk(node: Node) -> Iterator[Node]:
     """The node and all below it."""
     yield node
     if isinstance(node, Call):
-        for one in node.arguments:
-            yield from walk(one)
+        for argument in node.arguments:
+            yield from walk(argument)

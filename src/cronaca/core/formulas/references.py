@@ -50,7 +50,7 @@ def _visit(
     if uid in done or uid not in needs:
         return
     if uid in path:
-        circle = " → ".join(names.get(one, one) for one in [*path[path.index(uid) :], uid])
+        circle = " → ".join(names.get(step, step) for step in [*path[path.index(uid) :], uid])
         raise InvalidInput(_FIELD, f"it goes round in a circle: {circle}", "Break it at one of these tags.")
     for name, other in needs[uid].items():
         if other not in names:

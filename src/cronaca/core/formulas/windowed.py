@@ -85,10 +85,10 @@ class Windowed:
         begin_us = self._begin(at_us)
         self._forget(begin_us)
         samples = Samples(self._series, known_until_us=at_us)
-        (found,) = compute([self._wish], samples, by_duration(begin_us, at_us), self._configuration)
-        if not isinstance(found, Figure):
+        (figure,) = compute([self._wish], samples, by_duration(begin_us, at_us), self._configuration)
+        if not isinstance(figure, Figure):
             raise TypeError(self._wish.name)
-        value, code = found.result.value(0), int(found.result.codes[0])
+        value, code = figure.result.value(0), int(figure.result.codes[0])
         quality = code >> 16
         if quality < q.UNCERTAIN and code & status.PARTIAL:
             quality = int(q.UNCERTAIN_DATA_SUB_NORMAL)

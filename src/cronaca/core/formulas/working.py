@@ -20,7 +20,7 @@ class Formula:
 
     def __init__(self, node: Node) -> None:
         self.inputs = inputs_of(node)
-        self.looks_back = any(isinstance(one, Call) and one.function in LOOKING_BACK for one in walk(node))
+        self.looks_back = any(isinstance(part, Call) and part.function in LOOKING_BACK for part in walk(node))
         """Its value changes while its inputs stay the same."""
         self._node = node
         self._step = _step(node)
@@ -46,7 +46,7 @@ def _step(node: Node) -> Step:
     on_columns = FUNCTIONS[node.function].on_columns
     if on_columns is None:  # such functions look back, and were taken above
         raise TypeError(node.function)
-    steps = [_step(one) for one in node.arguments]
+    steps = [_step(argument) for argument in node.arguments]
     return lambda instants: on_columns([step(instants) for step in steps])
 
 

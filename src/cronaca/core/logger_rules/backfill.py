@@ -58,7 +58,7 @@ def _of_intervals(mode: Periodic[int], tag: Tag, readings: Series, ticks: Times)
             value = np.nan_to_num(scans.values[k : k + 1].astype(np.float64))
             collected.offer(member, int(scans.ts_us[k]), value, scans.quality[k : k + 1])
         start = end
-        found, worth = collected.take(tick)
-        values[i], quality[i] = found[0], worth[0]
+        taken, worth = collected.take(tick)
+        values[i], quality[i] = taken[0], worth[0]
     kept = values.astype(readings.value_type.dtype)
     return Series.of(readings.value_type, ticks, kept, quality).take(quality != q.BAD_NO_DATA)

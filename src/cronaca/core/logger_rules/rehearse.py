@@ -89,11 +89,11 @@ def _errors(readings: Series, kept: Series, *, stepped: bool) -> NDArray[np.floa
     after = np.minimum(before + 1, len(kept) - 1)
     known = (before >= 0) & ~q.is_bad(kept.quality)[np.maximum(before, 0)]
     before = np.maximum(before, 0)
-    told = kept.values[before].astype(np.float64)
+    held = kept.values[before].astype(np.float64)
     if not stepped:
         leads = (after > before) & ~q.is_bad(kept.quality)[after]
         length = np.where(leads, kept.ts_us[after] - kept.ts_us[before], 1)
         share = np.where(leads, (ts - kept.ts_us[before]) / length, 0.0)
-        told = told * (1 - share) + np.where(leads, kept.values[after], 0.0) * share
-    found: NDArray[np.float64] = (values - told)[known]
-    return found
+        held = held * (1 - share) + np.where(leads, kept.values[after], 0.0) * share
+    errors: NDArray[np.float64] = (values - held)[known]
+    return errors

@@ -142,7 +142,7 @@ class ChangeRule:
     @property
     def holds_since_us(self) -> int | None:
         """The earliest time that a sample still to come may have."""
-        held = [one.ts_us for one in (self._low, self._high, self._held) if one is not None]
+        held = [sample.ts_us for sample in (self._low, self._high, self._held) if sample is not None]
         return min(held) if held else None
 
     def offer(self, reading: Sample) -> list[Sample]:
@@ -161,18 +161,18 @@ class ChangeRule:
 
     def offer_all(self, readings: SampleLists) -> SampleLists:
         """`offer` of each in turn; those that are passed over cost neither a call nor an object."""
-        found = SampleLists([], [], [])
+        result = SampleLists([], [], [])
         place, count = 0, len(readings.ts_us)
         while place < count:
-            place = self._plain(readings, place, found)
+            place = self._plain(readings, place, result)
             if place < count and not (passed := self._held_back(readings, place)):
-                found.add(self.offer(readings.at(place)))
+                result.add(self.offer(readings.at(place)))
                 place += 1
             elif place < count:
                 place += passed
-        return found
+        return result
 
-    def _plain(self, readings: SampleLists, first: int, found: SampleLists) -> int:
+    def _plain(self, readings: SampleLists, first: int, lists: SampleLists) -> int:
         """Takes the readings from `first` on that are unchanged, or change with nothing held back, and adds
         what is kept of them to `found`. Returns the place of the first other one."""
         if self._kept is None or self._held is not None or self._kept.quality >= _BAD:
@@ -191,14 +191,14 @@ class ChangeRule:
                 continue
             if before >= 0:
                 if bridge and readings.ts_us[before] < ts_us:
-                    found.add([readings.at(before)])
+                    lists.add([readings.at(before)])
             elif unsure:
                 break  # the one before it is not among these readings
             kept, before, unsure, value = place, -1, False, new
             open_us, silent_us = ts_us + rate_us, ts_us + silence_us
-            found.ts_us.append(ts_us)
-            found.values.append(new)
-            found.quality.append(quality)
+            lists.ts_us.append(ts_us)
+            lists.values.append(new)
+            lists.quality.append(quality)
         else:
             place += 1
         if kept >= 0:
@@ -217,29 +217,29 @@ class ChangeRule:
             place += 1
         if self._settings.keep_extremes:
             values = readings.values[first:place]
-            for one in (min(values), max(values)) if values else ():
-                self._hold(readings.at(first + values.index(one)))
+            for value in (min(values), max(values)) if values else ():
+                self._hold(readings.at(first + values.index(value)))
         if place > first:
             self._held = readings.at(place - 1)
         return place - first
 
     def _decide(self, reading: Sample) -> list[Sample]:
-        found: list[Sample] = [] if self._held is None else self.pass_time(reading.ts_us)
+        samples: list[Sample] = [] if self._held is None else self.pass_time(reading.ts_us)
         kept = self._kept
         if kept is None:
             return self._keep([reading])
         if kept.quality != reading.quality:
             # A change of quality is never held back: neither a failure nor its end may be lost.
-            return found + self._keep([*self._flushed(), *self._bridge(reading), reading])
+            return samples + self._keep([*self._flushed(), *self._bridge(reading), reading])
         if reading.ts_us <= self._open_us:
             self._hold(reading)
-            return found
+            return samples
         if self._differs(reading, kept):
-            return found + self._keep([*self._bridge(reading), reading])
+            return samples + self._keep([*self._bridge(reading), reading])
         if reading.usable and reading.ts_us >= self._silent_us:
-            return found + self._keep([reading])
+            return samples + self._keep([reading])
         self._before = reading
-        return found
+        return samples
 
     def pass_time(self, now_us: int) -> list[Sample]:
         """What was held comes out when the rate limit is over."""
@@ -277,10 +277,10 @@ class ChangeRule:
             return []
         chosen: list[Sample] = []
         last = self._kept
-        for one in sorted((e for e in extremes if e is not None), key=lambda r: r.ts_us):
-            if self._differs(one, last):
-                chosen.append(one)
-                last = one
+        for extreme in sorted((e for e in extremes if e is not None), key=lambda r: r.ts_us):
+            if self._differs(extreme, last):
+                chosen.append(extreme)
+                last = extreme
         if self._differs(held, last):
             chosen.append(held)
         elif held.ts_us > last.ts_us:
@@ -376,16 +376,16 @@ class SwingingDoorRule:
 
     def offer_all(self, readings: SampleLists) -> SampleLists:
         """`offer` of each in turn; those on the present line cost neither a call nor an object."""
-        found = SampleLists([], [], [])
+        result = SampleLists([], [], [])
         place, count = 0, len(readings.ts_us)
         while place < count:
             passed = self._on_line(readings, place)
             if passed:
                 place += passed
             else:
-                found.add(self.offer(readings.at(place)))
+                result.add(self.offer(readings.at(place)))
                 place += 1
-        return found
+        return result
 
     def _on_line(self, readings: SampleLists, first: int) -> int:
         """Takes the readings from `first` on that the line from the sample kept last leads to, as `_takes`

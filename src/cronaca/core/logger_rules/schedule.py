@@ -32,9 +32,9 @@ def checked_spans(spans: Sequence[WeekSpan]) -> tuple[WeekSpan, ...]:
     """The same, each day once; raises InvalidInput."""
     if len(spans) > MOST_SPANS:
         raise InvalidInput(_FIELD, f"it has {len(spans)} stretches", f"Give at most {MOST_SPANS}.")
-    for one in spans:
-        if not one.days or not all(1 <= day <= 7 for day in one.days):
+    for span in spans:
+        if not span.days or not all(1 <= day <= 7 for day in span.days):
             raise InvalidInput(_FIELD, "a stretch has no usable day", "Give days 1 (Monday) to 7.")
-        if not (0 <= one.start_minute < _DAY and 0 <= one.end_minute < _DAY):
+        if not (0 <= span.start_minute < _DAY and 0 <= span.end_minute < _DAY):
             raise InvalidInput(_FIELD, "a stretch lies outside the day", "Give minutes from 0 to 1439.")
     return tuple(WeekSpan(tuple(sorted(set(s.days))), s.start_minute, s.end_minute) for s in spans)

@@ -240,13 +240,13 @@ def _groups(numbers: Times) -> tuple[Index, Index]:
 
 
 def _sum_ints(column: NDArray[np.int64] | NDArray[np.bool_], opens: Index) -> Counts:
-    found: Counts = np.add.reduceat(column.astype(np.int64), opens) if len(opens) else np.empty(0, np.int64)
-    return found
+    result: Counts = np.add.reduceat(column.astype(np.int64), opens) if len(opens) else np.empty(0, np.int64)
+    return result
 
 
 def _sum_floats(column: Floats, opens: Index) -> Floats:
-    found: Floats = np.add.reduceat(column, opens) if len(opens) else np.empty(0)
-    return found
+    result: Floats = np.add.reduceat(column, opens) if len(opens) else np.empty(0)
+    return result
 
 
 def _without_leaving(pairs: NDArray[K], ends: Index) -> NDArray[K]:
@@ -300,9 +300,9 @@ def _never_wins(values: Values, reducer: np.ufunc) -> float | int:
 def _first_hits(hit: NDArray[np.bool_], opens: Index, ends: Index) -> tuple[Index, NDArray[np.bool_]]:
     """Position of the first hit of each group, and whether it has one."""
     places = np.where(hit, np.arange(len(hit)), len(hit))
-    found = np.minimum.reduceat(places, opens) if len(opens) else opens
-    there = found <= ends
-    return np.where(there, found, opens), there
+    hits = np.minimum.reduceat(places, opens) if len(opens) else opens
+    there = hits <= ends
+    return np.where(there, hits, opens), there
 
 
 def _extreme(
@@ -325,8 +325,8 @@ def _best(points: Points, opens: Index, ends: Index, reducer: np.ufunc) -> Point
     there = points.ts_us != NEVER
     values = np.where(there, points.values, _never_wins(points.values, reducer))
     best = reducer.reduceat(values, opens) if len(opens) else values
-    found, _ = _first_hits(there & (values == np.repeat(best, ends - opens + 1)), opens, ends)
-    return points.take(found)
+    hits, _ = _first_hits(there & (values == np.repeat(best, ends - opens + 1)), opens, ends)
+    return points.take(hits)
 
 
 def _outer(points: Points, opens: Index, ends: Index, *, last: bool) -> Points:
@@ -334,5 +334,5 @@ def _outer(points: Points, opens: Index, ends: Index, *, last: bool) -> Points:
     if not last:
         return points.take(_first_hits(there, opens, ends)[0])
     places = np.where(there, np.arange(len(there)), -1)
-    found = np.maximum.reduceat(places, opens) if len(opens) else opens
-    return points.take(np.where(found >= opens, found, opens))
+    result = np.maximum.reduceat(places, opens) if len(opens) else opens
+    return points.take(np.where(result >= opens, result, opens))

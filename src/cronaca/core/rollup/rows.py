@@ -46,14 +46,14 @@ def report_rows(
 
     `series` has its holes marked and a bounding sample on each side; `recorded` holds the recorded samples
     alone; nothing is known from `until_us` on."""
-    found: list[ReportRow] = []
+    rows: list[ReportRow] = []
     # A few hours or days at a time stay in the processor's cache.
     for i in range(0, len(edges_us) - 1, _AT_ONCE):
         edges = edges_us[i : i + _AT_ONCE + 1]
         near = slice(*np.searchsorted(series.ts_us, [edges[0], edges[-1]]).tolist())
         around = series.take(slice(max(near.start - 1, 0), near.stop + 1))
-        found += _rows(around, recorded, edges, stepped=stepped, until_us=until_us)
-    return found
+        rows += _rows(around, recorded, edges, stepped=stepped, until_us=until_us)
+    return rows
 
 
 def _rows(
@@ -68,7 +68,7 @@ def _rows(
     ends = [min(edge, until_us) for edge in edges_us]
     places = np.searchsorted(whole.ts_us[:count], ends).tolist()
     mine = np.searchsorted(recorded.ts_us, edges_us).tolist()
-    found = []
+    rows = []
     for j, (start, end) in enumerate(pairwise(edges_us)):
         inside = slice(places[j], places[j + 1])
         known = {name: int(column[inside].sum()) for name, column in between.counts.items()}
@@ -77,13 +77,13 @@ def _rows(
             continue
         own, held = recorded.take(slice(mine[j], mine[j + 1])), whole.take(inside)
         mean = float(integral[inside].sum() / usable_us) if usable_us else None
-        found.append(
+        rows.append(
             ReportRow(
                 start, end, len(own), known["good_us"], known["uncertain_us"], known["bad_us"],
                 *_extremes(own, held), mean, _last(held), known["transitions"],
             )
         )  # fmt: skip
-    return found
+    return rows
 
 
 def _with_edges(series: Series, edges: Times, *, stepped: bool) -> Series:
@@ -113,13 +113,14 @@ def _with_edges(series: Series, edges: Times, *, stepped: bool) -> Series:
 
 
 def _extremes(mine: Series, held: Series) -> tuple[float | None, int | None, float | None, int | None]:
-    for one in (mine, held):
-        usable = np.flatnonzero(~q.is_bad(one.quality))
-        if len(usable) and one.value_type is not ValueType.TEXT:
-            values: NDArray[np.float64] | NDArray[np.int64] = one.values[usable]
+    for extreme in (mine, held):
+        usable = np.flatnonzero(~q.is_bad(extreme.quality))
+        if len(usable) and extreme.value_type is not ValueType.TEXT:
+            values: NDArray[np.float64] | NDArray[np.int64] = extreme.values[usable]
             low, high = usable[values.argmin()], usable[values.argmax()]
             return (
-                float(one.values[low]), int(one.ts_us[low]), float(one.values[high]), int(one.ts_us[high])
+                float(extreme.values[low]), int(extreme.ts_us[low]),
+                float(extreme.values[high]), int(extreme.ts_us[high]),
             )  # fmt: skip
     return None, None, None, None
 

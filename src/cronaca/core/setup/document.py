@@ -74,19 +74,19 @@ def _check_part(part: str, objects: object) -> None:
 
 def differences(before: Document, after: Document) -> list[Difference]:
     """What `after` adds to `before` or changes in it; what it leaves out stays as it is."""
-    found = []
+    result = []
     if "plant" in after and after["plant"] != before.get("plant"):
         changes = _changes(before.get("plant") or {}, after["plant"])
-        found.append(Difference("plant", "", str(after["plant"].get("name", "")), "changed", changes))
+        result.append(Difference("plant", "", str(after["plant"].get("name", "")), "changed", changes))
     for part, kind in KINDS.items():
-        known = {one["uid"]: one for one in before.get(part, [])}
-        for one in after.get(part, []):
-            old = known.get(one["uid"])
+        known = {item["uid"]: item for item in before.get(part, [])}
+        for item in after.get(part, []):
+            old = known.get(item["uid"])
             if old is None:
-                found.append(Difference(kind, one["uid"], one["name"], "added", ()))
-            elif changes := _changes(old, one):
-                found.append(Difference(kind, one["uid"], one["name"], "changed", changes))
-    return found
+                result.append(Difference(kind, item["uid"], item["name"], "added", ()))
+            elif changes := _changes(old, item):
+                result.append(Difference(kind, item["uid"], item["name"], "changed", changes))
+    return result
 
 
 def _changes(before: Plain, after: Plain) -> tuple[tuple[str, Any, Any], ...]:
@@ -99,12 +99,12 @@ def matched(document: Document, present: Document) -> Document:
     """The document with the uids of this set-up: what is not here by uid but by name is that object."""
     renamed: dict[str, str] = {}
     for part in KINDS:
-        here = {one["uid"] for one in present.get(part, [])}
-        by_name = {one["name"].casefold(): one["uid"] for one in present.get(part, [])}
-        for one in document.get(part, []):
-            known = by_name.get(one["name"].casefold())
-            if one["uid"] not in here and known is not None:
-                renamed[one["uid"]] = known
+        here = {item["uid"] for item in present.get(part, [])}
+        by_name = {item["name"].casefold(): item["uid"] for item in present.get(part, [])}
+        for item in document.get(part, []):
+            known = by_name.get(item["name"].casefold())
+            if item["uid"] not in here and known is not None:
+                renamed[item["uid"]] = known
     return {name: _renamed(value, renamed) for name, value in document.items()}
 
 
@@ -120,11 +120,11 @@ def completed(document: Document, present: Document) -> Document:
     whole = dict(document)
     for part in KINDS:
         if part in document:
-            known = {one["uid"]: one for one in present.get(part, [])}
-            given = [as_named_now(part, one) for one in document[part]]
-            whole[part] = [{**known.get(one["uid"], {}), **one} for one in given]
+            known = {item["uid"]: item for item in present.get(part, [])}
+            given = [as_named_now(part, item) for item in document[part]]
+            whole[part] = [{**known.get(item["uid"], {}), **item} for item in given]
     if "loggers" in whole:
-        whole["loggers"] = [own_fields(one) for one in whole["loggers"]]
+        whole["loggers"] = [own_fields(logger) for logger in whole["loggers"]]
     return whole
 
 
@@ -133,13 +133,13 @@ def _renamed(value: Any, renamed: Mapping[str, str]) -> Any:  # noqa: ANN401 - a
     if isinstance(value, str):
         return renamed.get(value, value)
     if isinstance(value, list):
-        return [_renamed(one, renamed) for one in value]
+        return [_renamed(element, renamed) for element in value]
     if isinstance(value, dict):
-        return {renamed.get(name, name): _renamed(one, renamed) for name, one in value.items()}
+        return {renamed.get(name, name): _renamed(element, renamed) for name, element in value.items()}
     return value
 
 
 def only(document: Document, parts: Iterable[str]) -> Document:
     """Some parts of a document."""
-    wanted = {"format", "version", *parts}
-    return {name: value for name, value in document.items() if name in wanted}
+    kept = {"format", "version", *parts}
+    return {name: value for name, value in document.items() if name in kept}

@@ -105,10 +105,14 @@ class _Planning:
                 self._refuse(line.number, exc)
         self._refuse_names_given_twice()
         changed = {uid: spec for uid, (_, spec) in self._changed.items()}
-        changes = [one for uid, spec in changed.items() for one in differences(self._present[uid], spec)]
+        changes = [
+            difference
+            for uid, spec in changed.items()
+            for difference in differences(self._present[uid], spec)
+        ]
         return Plan(
             tuple(self._new.values()), changed, tuple(changes), self._unchanged, self._kept,
-            tuple(self._clashes), tuple(sorted(self._refused, key=lambda one: one.line)),
+            tuple(self._clashes), tuple(sorted(self._refused, key=lambda change: change.line)),
         )  # fmt: skip
 
     def _checked(self, spec: TagSpec) -> TagSpec:
@@ -143,9 +147,9 @@ class _Planning:
     def _refuse_names_given_twice(self) -> None:
         """Names after the import have to differ, among the lines and from all that stays."""
         taken = {spec.name.casefold(): 0 for uid, spec in self._present.items() if uid not in self._changed}
-        wanted = [(line, spec, uid) for uid, (line, spec) in self._changed.items()]
-        wanted += [(line, spec, "") for line, spec in self._new.items()]
-        for line, spec, uid in sorted(wanted, key=lambda one: one[0]):
+        named = [(line, spec, uid) for uid, (line, spec) in self._changed.items()]
+        named += [(line, spec, "") for line, spec in self._new.items()]
+        for line, spec, uid in sorted(named, key=lambda entry: entry[0]):
             key = spec.name.casefold()
             if key not in taken:
                 taken[key] = line
@@ -161,7 +165,7 @@ class _Planning:
 
 def differences(before: TagSpec, after: TagSpec) -> list[FieldChange]:
     """Field by field, what another spec changes."""
-    found: Sequence[tuple[str, Any, Any]] = [
+    result: Sequence[tuple[str, Any, Any]] = [
         (name, getattr(before, name), getattr(after, name)) for name in _NAMES
     ]
-    return [FieldChange(before.name, name, a, b) for name, a, b in found if a != b]
+    return [FieldChange(before.name, name, a, b) for name, a, b in result if a != b]

@@ -16,16 +16,16 @@ def check_overlaps(protocol: str, places: Iterable[tuple[str, str, ValueType]]) 
     Two tags may read the very same value."""
     if protocol != MODBUS:
         return
-    found = sorted(
+    sorted_places = sorted(
         ((parse_address(address, kind), name) for name, address, kind in places),
-        key=lambda one: (one[0].table, one[0].address, one[0].data_type),
+        key=lambda place: (place[0].table, place[0].address, place[0].data_type),
     )
-    for (one, name), (other, other_name) in pairwise(found):
-        same = (one.address, one.data_type) == (other.address, other.data_type)
-        if one.table == other.table and other.address < one.end and not same:
+    for (place, name), (other, other_name) in pairwise(sorted_places):
+        same = (place.address, place.data_type) == (other.address, other.data_type)
+        if place.table == other.table and other.address < place.end and not same:
             raise InvalidInput(
                 "address",
-                f"{name} ({one.data_type} at {one.address}) and {other_name} ({other.data_type} at "
+                f"{name} ({place.data_type} at {place.address}) and {other_name} ({other.data_type} at "
                 f"{other.address}) share registers",
                 "Correct the address or the data type of one.",
             )

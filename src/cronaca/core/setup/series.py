@@ -31,11 +31,11 @@ def named_series(
     width = place.size if step is None else step
     if width < 1:
         raise InvalidInput("step", f"{width} does not move on", "Give 1 or more.")
-    found = []
+    tags = []
     for i in range(count):
         there = replace(place, address=place.address + i * width)
-        found.append(replace(_named(first, start + i, there.address), address=there.to_json()))
-    return found
+        tags.append(replace(_named(first, start + i, there.address), address=there.to_json()))
+    return tags
 
 
 def _named(tag: TagSpec, number: int, address: int) -> TagSpec:

@@ -62,9 +62,9 @@ def _variation(data: IntervalData, spec: StatSpec, other: Other | None) -> Proce
 
 def _integral(data: IntervalData, spec: StatSpec, other: Other | None) -> Processed:
     del other
-    found, codes = by_time(data, stepped=data.stepped)
+    values, codes = by_time(data, stepped=data.stepped)
     base = spec.base or Base.SECOND
-    usable = found.good + found.uncertain > 0
+    usable = values.good + values.uncertain > 0
     return _plain(data, np.where(usable, motion.integral(data, base), np.nan), codes)
 
 
@@ -96,9 +96,9 @@ def _falling(data: IntervalData, spec: StatSpec, other: Other | None) -> Process
 def _on_time(reduce: Callable[[Floats], float]) -> Compute:
     def compute(data: IntervalData, spec: StatSpec, other: Other | None) -> Processed:
         del spec, other
-        found = [contacts.on_times(data, i) for i in range(len(data.intervals))]
-        values = np.array([reduce(one.seconds) if len(one.seconds) else np.nan for one in found])
-        cut = status.bit(np.array([one.cut for one in found]), status.PARTIAL)
+        times = [contacts.on_times(data, i) for i in range(len(data.intervals))]
+        values = np.array([reduce(entry.seconds) if len(entry.seconds) else np.nan for entry in times])
+        cut = status.bit(np.array([entry.cut for entry in times]), status.PARTIAL)
         return _plain(data, values, by_time(data, stepped=True)[1], cut)
 
     return compute
@@ -111,9 +111,9 @@ def _correlation(data: IntervalData, spec: StatSpec, other: Other | None) -> Pro
 def _count_while(data: IntervalData, spec: StatSpec, other: Other | None) -> Processed:
     if spec.condition is None:
         raise InvalidInput("condition", "CountWhile needs one", "Give a comparison and a threshold.")
-    found = pairs.count_while(data, _needed(other), spec.condition)
+    counts = pairs.count_while(data, _needed(other), spec.condition)
     codes = np.where(data.raw_counts[2] == 0, np.uint32(status.GOOD), data.by_values())
-    return processed(data, found, codes, C, data.partial, null=np.zeros(len(found), np.bool_))
+    return processed(data, counts, codes, C, data.partial, null=np.zeros(len(counts), np.bool_))
 
 
 def _needed(other: Other | None) -> Other:

@@ -96,21 +96,21 @@ def time_in_states(data: IntervalData, i: int) -> list[StateTime]:
     opens = np.flatnonzero(joined)
     lengths = np.add.reduceat(pieces.length_us, opens)
     owners = states[opens]
-    found = []
+    result = []
     for state in np.unique(owners).tolist():
         mine = lengths[owners == state]
-        found.append(StateTime(state, int(mine.sum()) / SECOND, len(mine), int(mine.max()) / SECOND))
-    return found
+        result.append(StateTime(state, int(mine.sum()) / SECOND, len(mine), int(mine.max()) / SECOND))
+    return result
 
 
 def _exact_states(data: IntervalData, pieces: Pieces) -> Counts:
     """The states as whole numbers, as they were recorded."""
     places = np.searchsorted(data.ts_us, pieces.start_us, "right") - 1
-    found: Counts = data.values[places].astype(np.int64)
-    return found
+    result: Counts = data.values[places].astype(np.int64)
+    return result
 
 
 def _apart(pieces: Pieces) -> NDArray[np.bool_]:
     """Which piece does not follow the one before without a break."""
-    found: NDArray[np.bool_] = pieces.start_us[1:] != (pieces.start_us + pieces.length_us)[:-1]
-    return found
+    result: NDArray[np.bool_] = pieces.start_us[1:] != (pieces.start_us + pieces.length_us)[:-1]
+    return result

@@ -27,7 +27,7 @@ def percentile(data: IntervalData, spec: StatSpec) -> Floats:
 
 
 def _sample_percentiles(good: GoodValues, percent: float) -> Floats:
-    found = np.full(len(good.counts), np.nan)
+    result = np.full(len(good.counts), np.nan)
     filled = good.counts > 0
     ordered = good.values[good.in_order(good.values)]
     place = percent / 100 * (good.counts[filled] - 1)
@@ -36,16 +36,16 @@ def _sample_percentiles(good: GoodValues, percent: float) -> Floats:
     a, b = ordered[good.starts[filled] + below], ordered[good.starts[filled] + above]
     share = place - below
     # From the nearer end, so that both ends are exact.
-    found[filled] = np.where(share < 0.5, a + (b - a) * share, b - (b - a) * (1 - share))
-    return found
+    result[filled] = np.where(share < 0.5, a + (b - a) * share, b - (b - a) * (1 - share))
+    return result
 
 
 def deviation(data: IntervalData, spec: StatSpec) -> Floats:
     """Standard deviation of the line over usable time: sqrt(integral of (x - mean)^2 / time); by samples
     the sample deviation, n - 1."""
     if spec.weight is Weight.SAMPLES:
-        found = spread(data)
-        return np.where(found.count > 0, found.deviation(sample=True), np.nan)
+        result = spread(data)
+        return np.where(result.count > 0, result.deviation(sample=True), np.nan)
     return _each(data, lambda pieces: _time_moments(pieces)[1])
 
 
@@ -84,15 +84,15 @@ def _time_moments(pieces: LinePieces) -> tuple[Floats, Floats]:
 def _time_percentiles(pieces: LinePieces, percent: float) -> Floats:
     target = percent / 100 * pieces.total(pieces.length_us).astype(np.float64)
     held = pieces.total((pieces.first != pieces.last).astype(np.int64)) == 0
-    found = np.where(held, _of_held(pieces, target), np.nan)
+    result = np.where(held, _of_held(pieces, target), np.nan)
     if not held.all():
         sloped = pieces.spread(~held)
         counts = np.where(held, 0, pieces.counts)
         some = LinePieces(
             pieces.some, counts, pieces.length_us[sloped], pieces.first[sloped], pieces.last[sloped]
         )
-        found = np.where(held, found, _bisected(some, target))
-    return np.where(pieces.counts > 0, found, np.nan)
+        result = np.where(held, result, _bisected(some, target))
+    return np.where(pieces.counts > 0, result, np.nan)
 
 
 def _of_held(pieces: LinePieces, target: Floats) -> Floats:
@@ -105,8 +105,8 @@ def _of_held(pieces: LinePieces, target: Floats) -> Floats:
     before = np.where(starts > 0, reached[np.maximum(starts - 1, 0)], 0)
     at = np.searchsorted(reached, before + target)
     last = np.maximum(starts + pieces.counts - 1, 0)
-    found: Floats = pieces.first[order][np.clip(at, np.minimum(starts, last), last)]
-    return found
+    result: Floats = pieces.first[order][np.clip(at, np.minimum(starts, last), last)]
+    return result
 
 
 def _bisected(pieces: LinePieces, target: Floats) -> Floats:
@@ -115,16 +115,16 @@ def _bisected(pieces: LinePieces, target: Floats) -> Floats:
     low, high, length = pieces.low, pieces.high, pieces.length_us.astype(np.float64)
     left, right = pieces.lowest(low), -pieces.lowest(-high)
     done = (pieces.counts == 0) | (_time_at_most(pieces, low, high, length, left) >= target)
-    found = np.where(pieces.counts == 0, np.nan, left)
+    result = np.where(pieces.counts == 0, np.nan, left)
     while not done.all():
         middle = left + (right - left) / 2
         met = ~done & ((middle == left) | (middle == right))
-        found, done = np.where(met, right, found), done | met
+        result, done = np.where(met, right, result), done | met
         middle = np.where(done, 0.0, middle)
         enough = _time_at_most(pieces, low, high, length, middle) >= target
         left = np.where(done | enough, left, middle)
         right = np.where(done | ~enough, right, middle)
-    return found
+    return result
 
 
 def _time_at_most(pieces: LinePieces, low: Floats, high: Floats, length: Floats, value: Floats) -> Floats:
@@ -157,7 +157,7 @@ def histograms(data: IntervalData, spec: StatSpec) -> list[Histogram]:
     highest value."""
     if spec.weight is Weight.SAMPLES:
         return _sample_histograms(good_values(data), spec)
-    return [one for pieces in line_pieces(data) for one in _time_histograms(pieces, spec)]
+    return [histogram for pieces in line_pieces(data) for histogram in _time_histograms(pieces, spec)]
 
 
 def _sample_histograms(good: GoodValues, spec: StatSpec) -> list[Histogram]:

@@ -46,11 +46,11 @@ def pareto(values: Sequence[float | None]) -> list[Part]:
     total = sum(value for _, value in known)
     if total <= 0.0:
         return []
-    found, so_far = [], 0.0
-    for i, value in sorted(known, key=lambda one: (-one[1], one[0])):
+    rows, so_far = [], 0.0
+    for i, value in sorted(known, key=lambda pair: (-pair[1], pair[0])):
         so_far += value
-        found.append(Part(i, value, value / total, so_far / total))
-    return found
+        rows.append(Part(i, value, value / total, so_far / total))
+    return rows
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,26 +66,26 @@ def timeline(series: Series, window: Window) -> list[Stretch]:
     """What a discrete tag was in, and when: stretches that cover the window without a hole. `series` begins
     with the sample before the window, where there is one."""
     bad = q.is_bad(series.quality).tolist()
-    found: list[Stretch] = [Stretch(window.start_us, window.end_us, None)]
+    stretches: list[Stretch] = [Stretch(window.start_us, window.end_us, None)]
     for ts_us, value, is_bad in zip(series.ts_us.tolist(), series.values.tolist(), bad, strict=True):
         if ts_us >= window.end_us:
             break
         now = None if is_bad else int(value)
-        at_us, last = max(ts_us, window.start_us), found[-1]
+        at_us, last = max(ts_us, window.start_us), stretches[-1]
         if now == last.value:
             continue
-        found[-1:] = [Stretch(last.start_us, at_us, last.value), Stretch(at_us, window.end_us, now)]
-    return _joined([one for one in found if one.start_us < one.end_us])
+        stretches[-1:] = [Stretch(last.start_us, at_us, last.value), Stretch(at_us, window.end_us, now)]
+    return _joined([stretch for stretch in stretches if stretch.start_us < stretch.end_us])
 
 
 def _joined(stretches: Sequence[Stretch]) -> list[Stretch]:
-    found: list[Stretch] = []
-    for one in stretches:
-        if found and found[-1].value == one.value:
-            found[-1] = Stretch(found[-1].start_us, one.end_us, one.value)
+    result: list[Stretch] = []
+    for stretch in stretches:
+        if result and result[-1].value == stretch.value:
+            result[-1] = Stretch(result[-1].start_us, stretch.end_us, stretch.value)
         else:
-            found.append(one)
-    return found
+            result.append(stretch)
+    return result
 
 
 def stretch_length(window: Window) -> int:

@@ -34,19 +34,19 @@ class Groups:
 
     def total(self, column: NDArray[N]) -> NDArray[N]:
         """The column summed over each interval; 0 where it has no entry."""
-        found = np.zeros(len(self.counts), column.dtype)
+        result = np.zeros(len(self.counts), column.dtype)
         filled = self.counts > 0
         if filled.any():
-            found[filled] = np.add.reduceat(column, self.starts[filled])
-        return found
+            result[filled] = np.add.reduceat(column, self.starts[filled])
+        return result
 
     def lowest(self, column: Floats) -> Floats:
         """The lowest of each interval; infinite where it has no entry."""
-        found = np.full(len(self.counts), np.inf)
+        result = np.full(len(self.counts), np.inf)
         filled = self.counts > 0
         if filled.any():
-            found[filled] = np.minimum.reduceat(column, self.starts[filled])
-        return found
+            result[filled] = np.minimum.reduceat(column, self.starts[filled])
+        return result
 
     def spread(self, column: NDArray[N]) -> NDArray[N]:
         """One value an interval, put beside each of its entries."""

@@ -42,12 +42,12 @@ def kinds_of(tags: Iterable[Tag], classes: Sequence[Kind] = ()) -> list[Kind]:
     members_of: dict[str, dict[str, Tag]] = {}
     taken = {name for kind in classes for name in kind.equipment}
     for tag in tags:
-        found = member_of(tag)
-        if found is not None and found[0] not in taken:
-            members_of.setdefault(found[0], {})[found[1]] = tag
+        member = member_of(tag)
+        if member is not None and member[0] not in taken:
+            members_of.setdefault(member[0], {})[member[1]] = tag
     groups: list[list[str]] = []
     for name in sorted(members_of, key=_in_order):
-        like = next((one for one in groups if _alike(members_of[one[0]], members_of[name])), None)
+        like = next((group for group in groups if _alike(members_of[group[0]], members_of[name])), None)
         if like is None:
             groups.append([name])
         else:
@@ -61,8 +61,8 @@ def kinds_of(tags: Iterable[Tag], classes: Sequence[Kind] = ()) -> list[Kind]:
     return sorted([*classes, *kinds], key=lambda kind: -len(kind.equipment))
 
 
-def _alike(one: dict[str, Tag], two: dict[str, Tag]) -> bool:
-    return len(one.keys() & two.keys()) >= _ALIKE * len(one.keys() | two.keys())
+def _alike(left: dict[str, Tag], two: dict[str, Tag]) -> bool:
+    return len(left.keys() & two.keys()) >= _ALIKE * len(left.keys() | two.keys())
 
 
 def _kind(name: str, equipment: Sequence[str], members_of: Mapping[str, Mapping[str, Tag]]) -> Kind:

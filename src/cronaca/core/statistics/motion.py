@@ -31,11 +31,11 @@ def slope(data: IntervalData, spec: StatSpec) -> Floats:
     """Least-squares slope of the Good samples over time, per unit of time: sum((t - t_mean)(x - x_mean)) /
     sum((t - t_mean)^2); NaN for fewer than two."""
     good = data.good & data.raw
-    found = []
+    result = []
     for a, b in zip(data.segments.start.tolist(), data.segments.end.tolist(), strict=True):
         inside = np.flatnonzero(good[a:b]) + a
-        found.append(_slope(data, inside) if len(inside) > 1 else np.nan)
-    return np.array(found) * ((spec.base or Base.SECOND).us / SECOND)
+        result.append(_slope(data, inside) if len(inside) > 1 else np.nan)
+    return np.array(result) * ((spec.base or Base.SECOND).us / SECOND)
 
 
 def _slope(data: IntervalData, inside: NDArray[np.intp]) -> float:
@@ -53,11 +53,11 @@ def travel(data: IntervalData) -> Floats:
     steps = np.zeros(len(good), np.float64)
     both = good[1:] & good[:-1]
     steps[1:][both] = np.abs(away_from(data.values[1:], data.values[:-1])[both])
-    found = []
+    result = []
     for a, b in zip(data.segments.start.tolist(), data.segments.end.tolist(), strict=True):
         # The step into the first sample comes from before the interval.
-        found.append(float(steps[a + 1 : b].sum()) if good[a:b].any() else np.nan)
-    return np.array(found)
+        result.append(float(steps[a + 1 : b].sum()) if good[a:b].any() else np.nan)
+    return np.array(result)
 
 
 def integral(data: IntervalData, base: Base) -> Floats:

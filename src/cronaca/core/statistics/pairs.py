@@ -30,23 +30,23 @@ def correlation(data: IntervalData, other: Other, spec: StatSpec) -> Floats:
     """Pearson's r of both tags' values on a grid `base_us` apart from the start of each interval, where both
     are usable; NaN for fewer than two such points or where one of them does not move."""
     second = _facts_of(data, other)
-    found = []
+    result = []
     for lo, hi in zip(data.intervals.lo_us.tolist(), data.intervals.hi_us.tolist(), strict=True):
         if (hi - lo) // spec.base_us > MOST_POINTS:
             raise InvalidInput(
                 "base_us", "it makes too many points", f"Make it longer: at most {MOST_POINTS:,}."
             )
         grid = np.arange(lo, hi, spec.base_us)
-        one, two = simple(data, grid), simple(second, grid)
-        both = one.usable & two.usable
-        found.append(_pearson(one.values[both], two.values[both]))
-    return np.array(found)
+        first, two = simple(data, grid), simple(second, grid)
+        both = first.usable & two.usable
+        result.append(_pearson(first.values[both], two.values[both]))
+    return np.array(result)
 
 
-def _pearson(one: Values, other: Values) -> float:
-    if len(one) < 2:
+def _pearson(left: Values, other: Values) -> float:
+    if len(left) < 2:
         return np.nan
-    x, y = away_from(one, one[:1]), away_from(other, other[:1])
+    x, y = away_from(left, left[:1]), away_from(other, other[:1])
     x, y = x - x.mean(), y - y.mean()
     scale = float(np.sqrt(np.sum(x * x) * np.sum(y * y)))
     return float(np.clip(np.sum(x * y) / scale, -1, 1)) if scale > 0 else np.nan
@@ -63,8 +63,8 @@ def count_while(data: IntervalData, other: Other, condition: Condition) -> NDArr
 
 def _holds(bound: Bound, condition: Condition) -> Mask:
     values, limit = bound.values, condition.threshold
-    found: Mask = bound.usable & _COMPARE[condition.comparison](values, limit)
-    return found
+    result: Mask = bound.usable & _COMPARE[condition.comparison](values, limit)
+    return result
 
 
 def _facts_of(data: IntervalData, other: Other) -> IntervalData:

@@ -118,5 +118,5 @@ def place_column(
 
 def oddness(placed: Sequence[Judged]) -> float:
     """How far a row's farthest figure lies from what is normal, in half widths; rows are sorted by it."""
-    known = [abs(one.position) for one in placed if one.position is not None]
+    known = [abs(place.position) for place in placed if place.position is not None]
     return max(known, default=0.0)

@@ -19,9 +19,9 @@ def lookback_us(node: Node) -> int:
     inside of looking back adds up. `since` and `held` know nothing of the time before that."""
     return sum(
         round(length.value * SECOND)
-        for one in walk(node)
-        if isinstance(one, Call) and one.function in LOOKING_BACK
-        for length in one.arguments[1:]
+        for part in walk(node)
+        if isinstance(part, Call) and part.function in LOOKING_BACK
+        for length in part.arguments[1:]
         if isinstance(length, Number)
     )
 
@@ -34,7 +34,9 @@ def calculated_curve(node: Node, inputs: Mapping[str, Series], window: Window, w
     if formula.looks_back:
         step = max(window.length_us // (_TICKS * width), 1)
         ticks = np.arange(window.start_us, window.end_us, step, dtype=np.int64)
-        last = max((int(one.ts_us[-1]) for one in inputs.values() if len(one)), default=window.start_us)
+        last = max(
+            (int(column.ts_us[-1]) for column in inputs.values() if len(column)), default=window.start_us
+        )
         ticks = ticks[ticks <= last]
     whole = evaluate_history(formula, inputs, ValueType.FLOAT, ticks)
     first, after = np.searchsorted(whole.ts_us, [window.start_us, window.end_us]).tolist()

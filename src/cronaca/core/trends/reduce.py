@@ -54,14 +54,14 @@ def _extremes(series: Series, bad: NDArray[np.bool_], starts: Index, ends: Index
     """Positions of each column's first lowest and first highest usable sample."""
     sizes = ends - starts
     any_bad = bool(bad.any())
-    found = []
+    result = []
     for reducer, worst in ((np.minimum, np.inf), (np.maximum, -np.inf)):
         usable = np.where(bad, _limit(series, worst), series.values) if any_bad else series.values
         best = reducer.reduceat(usable, starts)
         hits = np.flatnonzero(usable == np.repeat(best, sizes))
         hits = hits[~bad[hits]] if any_bad else hits
-        found.append(hits[_first_of_group(np.searchsorted(starts, hits, side="right"))])
-    return found
+        result.append(hits[_first_of_group(np.searchsorted(starts, hits, side="right"))])
+    return result
 
 
 def _limit(series: Series, worst: float) -> float | int:

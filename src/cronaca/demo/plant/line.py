@@ -81,19 +81,21 @@ class DryingLine:
 
     def select(self, places: Sequence[int]) -> DryingLine:
         """Some of the lines as they are now, to go on by themselves."""
-        found = DryingLine([self._settings[i] for i in places])
-        found._seconds = self._seconds[places]
-        found._chance = Chance([f.seed for f in found._settings], found._seconds.astype(int).tolist())
+        selected = DryingLine([self._settings[i] for i in places])
+        selected._seconds = self._seconds[places]
+        selected._chance = Chance(
+            [f.seed for f in selected._settings], selected._seconds.astype(int).tolist()
+        )
         for name, column in vars(self).items():
             if isinstance(column, np.ndarray) and column.shape[-1:] == (self._n,):
-                setattr(found, name, column[..., places].copy())
-        found._transport = self._transport.select(places)
-        return found
+                setattr(selected, name, column[..., places].copy())
+        selected._transport = self._transport.select(places)
+        return selected
 
     def state(self) -> dict[str, NDArray[Any]]:
         """Everything that changes, by name: with the same settings, `go_on` makes the same lines of it."""
-        found = {name: column for name, column in vars(self).items() if isinstance(column, np.ndarray)}
-        return {**found, "chance_at": self._chance.at, **self._transport.state()}
+        columns = {name: column for name, column in vars(self).items() if isinstance(column, np.ndarray)}
+        return {**columns, "chance_at": self._chance.at, **self._transport.state()}
 
     def go_on(self, state: Mapping[str, NDArray[Any]]) -> None:
         """Goes on from a state; raises ValueError, and leaves all as it is, for one of other lines."""
@@ -261,10 +263,10 @@ class _Transport:
 
     def select(self, places: Sequence[int]) -> _Transport:
         """The belts of some lines."""
-        found = _Transport(np.zeros((len(self._belts), len(places))))
-        found._belts = [deque((row[places] for row in belt), maxlen=belt.maxlen) for belt in self._belts]
-        found._waited = self._waited
-        return found
+        selected = _Transport(np.zeros((len(self._belts), len(places))))
+        selected._belts = [deque((row[places] for row in belt), maxlen=belt.maxlen) for belt in self._belts]
+        selected._waited = self._waited
+        return selected
 
     def state(self) -> dict[str, NDArray[Any]]:
         """What is on each belt, and for how long the next portion has waited."""

@@ -35,21 +35,21 @@ def times_of(column: pa.Array, options: TableOptions) -> tuple[Times, Bad]:
     if pa.types.is_timestamp(column.type):
         return _from_timestamps(column, options)
     column = pc.utf8_trim_whitespace(column.cast(pa.string()))
-    one = next((text for text in column.slice(0, 1000).to_pylist() if text), "")
+    sample = next((text for text in column.slice(0, 1000).to_pylist() if text), "")
     if options.time_format in _EPOCHS:
         return _epochs(column, _EPOCHS[options.time_format])
-    if not options.time_format and _ISO.match(one) and _ZONED.search(one[10:]):
-        found = _try(lambda: column.cast(pa.timestamp("us", tz="UTC")))
-        if found is not None and not found.null_count:
-            return _checked(found.cast(pa.int64()).to_numpy(zero_copy_only=False))
-    elif not options.time_format and _ISO.match(one):
+    if not options.time_format and _ISO.match(sample) and _ZONED.search(sample[10:]):
+        times = _try(lambda: column.cast(pa.timestamp("us", tz="UTC")))
+        if times is not None and not times.null_count:
+            return _checked(times.cast(pa.int64()).to_numpy(zero_copy_only=False))
+    elif not options.time_format and _ISO.match(sample):
         zone = options.zone_info()
-        found = _try(lambda: column.cast(pa.timestamp("us")))
-        if found is not None and not found.null_count:
-            return _localised(found, zone)
-    elif not options.time_format and not _DAY_FIRST.match(one):
+        times = _try(lambda: column.cast(pa.timestamp("us")))
+        if times is not None and not times.null_count:
+            return _localised(times, zone)
+    elif not options.time_format and not _DAY_FIRST.match(sample):
         raise InvalidInput(
-            "time_format", f"times like {one!r} can mean several things",
+            "time_format", f"times like {sample!r} can mean several things",
             "Say which: --time-format with a strptime format, or epoch_s, epoch_ms, epoch_us.",
         )  # fmt: skip
     return _one_by_one(column, lambda text: _parse_time(text, options))
@@ -64,10 +64,10 @@ def _from_timestamps(column: pa.Array, options: TableOptions) -> tuple[Times, Ba
 def _localised(column: pa.Array, zone: ZoneInfo) -> tuple[Times, Bad]:
     """Times of a zone; those that exist twice or not at all on a day when the clocks change are bad."""
     options = {"ambiguous": "raise", "nonexistent": "raise"}
-    found = _try(lambda: pc.assume_timezone(column, zone.key, **options))
-    if found is not None:
+    moments = _try(lambda: pc.assume_timezone(column, zone.key, **options))
+    if moments is not None:
         return _checked(
-            found.cast(pa.timestamp("us", tz="UTC")).cast(pa.int64()).to_numpy(zero_copy_only=False)
+            moments.cast(pa.timestamp("us", tz="UTC")).cast(pa.int64()).to_numpy(zero_copy_only=False)
         )
     texts = pc.strftime(column, "%Y-%m-%dT%H:%M:%S")
     return _one_by_one(texts, lambda text: _local(datetime.fromisoformat(text), zone))
@@ -87,29 +87,29 @@ def _checked(times: Times) -> tuple[Times, Bad]:
 
 def _parse_time(text: str, options: TableOptions) -> int:
     if options.time_format:
-        found = datetime.strptime(text, options.time_format)
+        moment = datetime.strptime(text, options.time_format)
     elif _DAY_FIRST.match(text):
         day, _, clock = text.replace("T", " ").partition(" ")
         d, m, y = day.split(".")
-        found = datetime.fromisoformat(f"{y}-{int(m):02d}-{int(d):02d}T{clock or '00:00:00'}")
+        moment = datetime.fromisoformat(f"{y}-{int(m):02d}-{int(d):02d}T{clock or '00:00:00'}")
     else:
-        found = datetime.fromisoformat(text)
-    if found.tzinfo is None:
-        return _local(found, options.zone_info())
-    return _micros(found)
+        moment = datetime.fromisoformat(text)
+    if moment.tzinfo is None:
+        return _local(moment, options.zone_info())
+    return _micros(moment)
 
 
-def _local(found: datetime, zone: ZoneInfo) -> int:
-    early, late = found.replace(tzinfo=zone, fold=0), found.replace(tzinfo=zone, fold=1)
+def _local(moment: datetime, zone: ZoneInfo) -> int:
+    early, late = moment.replace(tzinfo=zone, fold=0), moment.replace(tzinfo=zone, fold=1)
     if early.utcoffset() != late.utcoffset():
-        exists = early.astimezone(UTC).astimezone(zone).replace(tzinfo=None) == found
+        exists = early.astimezone(UTC).astimezone(zone).replace(tzinfo=None) == moment
         kind = "exists twice" if exists else "does not exist"
-        raise ValueError(f"the local time {found.isoformat(' ')} {kind}: write it with its offset")
+        raise ValueError(f"the local time {moment.isoformat(' ')} {kind}: write it with its offset")
     return _micros(early)
 
 
-def _micros(found: datetime) -> int:
-    since = found.astimezone(UTC) - datetime(1970, 1, 1, tzinfo=UTC)
+def _micros(moment: datetime) -> int:
+    since = moment.astimezone(UTC) - datetime(1970, 1, 1, tzinfo=UTC)
     return (since.days * 86_400 + since.seconds) * 1_000_000 + since.microseconds
 
 
@@ -121,12 +121,12 @@ def values_of(
         return _values_of_texts(pc.utf8_trim_whitespace(column), kind, decimal_comma)
     there = column.is_valid().to_numpy(zero_copy_only=False)
     target = pa.float64() if kind is ValueType.FLOAT else pa.int64()
-    found = _try(lambda: column.cast(target).fill_null(0))
-    if found is None:
+    values = _try(lambda: column.cast(target).fill_null(0))
+    if values is None:
         raise InvalidInput(
             "file", f"a column of {column.type} is not {kind.name.lower()}", "Give its own type."
         )
-    return found.to_numpy(zero_copy_only=False).copy(), there, {}
+    return values.to_numpy(zero_copy_only=False).copy(), there, {}
 
 
 def _values_of_texts(
@@ -138,9 +138,9 @@ def _values_of_texts(
     if decimal_comma and kind is ValueType.FLOAT:
         filled = pc.replace_substring(filled, ",", ".")
     target = pa.float64() if kind is ValueType.FLOAT else pa.int64()
-    found = None if kind is ValueType.BOOLEAN else _try(lambda: filled.cast(target))
-    if found is not None:
-        return found.to_numpy(zero_copy_only=False).copy(), there, {}
+    values = None if kind is ValueType.BOOLEAN else _try(lambda: filled.cast(target))
+    if values is not None:
+        return values.to_numpy(zero_copy_only=False).copy(), there, {}
     parse: Callable[[str], float | int] = _integer
     if kind in (ValueType.FLOAT, ValueType.BOOLEAN):
         parse = float if kind is ValueType.FLOAT else _boolean
@@ -149,14 +149,14 @@ def _values_of_texts(
 
 
 def _cells(column: pa.Array, parse: Callable[[str], float | int], kind: ValueType) -> tuple[Values, Bad]:
-    found = np.zeros(len(column), kind.dtype)
+    values = np.zeros(len(column), kind.dtype)
     bad: Bad = {}
     for i, text in enumerate(column.to_pylist()):
         try:
-            found[i] = parse(text)
+            values[i] = parse(text)
         except (ValueError, OverflowError):
             bad[i] = f"{text!r} is no value of type {kind.name.lower()}"
-    return found, bad
+    return values, bad
 
 
 def _boolean(text: str) -> int:
@@ -201,17 +201,17 @@ def _quality(text: str) -> int | None:
 
 
 def _one_by_one(column: pa.Array, parse: Callable[[str], int]) -> tuple[Times, Bad]:
-    found = np.zeros(len(column), np.int64)
+    values = np.zeros(len(column), np.int64)
     bad: Bad = {}
     for i, text in enumerate(column.to_pylist()):
         try:
-            found[i] = parse(text or "")
+            values[i] = parse(text or "")
         except InvalidInput:
             raise
         except (ValueError, OverflowError) as exc:
             said = str(exc)
             bad[i] = said if said.startswith("the local time") else f"{text!r} is no time"
-    checked, outside = _checked(found)
+    checked, outside = _checked(values)
     return checked, {**outside, **bad}
 
 

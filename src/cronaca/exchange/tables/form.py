@@ -45,12 +45,12 @@ class Rejects:
     on_bad: OnBad
     lines: list[BadLine] = field(default_factory=list)
 
-    def add(self, found: Sequence[BadLine]) -> None:
+    def add(self, lines: Sequence[BadLine]) -> None:
         """Takes bad lines; raises InvalidInput that names the first one when they have to stop all."""
-        self.lines += found
-        if found and self.on_bad is OnBad.STOP:
+        self.lines += lines
+        if lines and self.on_bad is OnBad.STOP:
             raise InvalidInput(
-                "file", str(found[0]), "Mend the line, or let bad lines be skipped: --on-bad skip."
+                "file", str(lines[0]), "Mend the line, or let bad lines be skipped: --on-bad skip."
             )
 
 
@@ -115,13 +115,13 @@ def find_columns(names: Sequence[str], options: TableOptions) -> Columns:
 
 
 def _wide(names: Sequence[str], time: str, options: TableOptions) -> tuple[str, ...]:
-    found = tuple(name for name in names if name != time)
-    if not found:
+    columns = tuple(name for name in names if name != time)
+    if not columns:
         raise InvalidInput(
             "file", "there is no column beside the time", "Add a column `value`, or one per tag."
         )
-    check_tags(found, options.kinds)
-    return found
+    check_tags(columns, options.kinds)
+    return columns
 
 
 def check_tags(names: Sequence[str], kinds: Mapping[str, ValueType]) -> None:

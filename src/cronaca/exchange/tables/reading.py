@@ -181,7 +181,7 @@ def _samples(
     if columns.quality is not None:
         quality, wrong = qualities_of(rows.table[columns.quality])
         bad = {**wrong, **bad}
-    found = {}
+    samples = {}
     groups = _by_tag(rows, columns, options)
     whole = _same_type(rows.table, columns, [options.kinds[name] for name, _ in groups], rows.decimal_comma)
     for name, places in groups:
@@ -194,12 +194,12 @@ def _samples(
             values, wrong = _typed(part, columns, options.kinds[name], rows.decimal_comma, codes_of, mine)
             bad.update({int(places[i]): reason for i, reason in wrong.items()})
         quality[places] = mine
-        found[name] = (places, values)
+        samples[name] = (places, values)
     _reject(rows, bad, rejects)
     usable = np.ones(len(times), np.bool_)
     usable[list(bad)] = False
     series = {}
-    for name, (places, values) in found.items():
+    for name, (places, values) in samples.items():
         keep = usable[places]
         chosen = places[keep]
         series[name] = Series.of(options.kinds[name], times[chosen], values[keep], quality[chosen])
@@ -269,8 +269,8 @@ def _value_column(names: list[str], columns: Columns, kind: ValueType) -> str:
 def _texts(column: pa.Array, codes_of: CodesOf) -> Values:
     coded = pc.dictionary_encode(column.cast(pa.string()).fill_null(""))
     codes = np.array(codes_of([str(text) for text in coded.dictionary.to_pylist()]), np.int64)
-    found: NDArray[np.int64] = codes[coded.indices.to_numpy(zero_copy_only=False)]
-    return found
+    result: NDArray[np.int64] = codes[coded.indices.to_numpy(zero_copy_only=False)]
+    return result
 
 
 def _wide(
@@ -278,7 +278,7 @@ def _wide(
     bad: Bad,
 ) -> dict[str, Series]:  # fmt: skip
     """One column per tag; an empty cell is no sample."""
-    found = {}
+    samples = {}
     for name in columns.tags:
         kind = options.kinds[name]
         if kind is ValueType.TEXT:
@@ -287,13 +287,13 @@ def _wide(
         else:
             values, there, wrong = values_of(rows.table[name], kind, rows.decimal_comma)
             bad = {**{i: f"{name}: {reason}" for i, reason in wrong.items()}, **bad}
-        found[name] = (values, there)
+        samples[name] = (values, there)
     _reject(rows, bad, rejects)
     usable = np.ones(len(times), np.bool_)
     usable[list(bad)] = False
     return {
         name: Series.of(options.kinds[name], times[there & usable], values[there & usable])
-        for name, (values, there) in found.items()
+        for name, (values, there) in samples.items()
     }
 
 

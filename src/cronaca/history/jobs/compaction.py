@@ -64,9 +64,9 @@ def compact_some(tx: Transaction, partitions: Partitions) -> int:
         return 0
     mark = journal.lock_mark(tx, epoch)
     rows = journal.read_waiting(tx, epoch, mark, MOST_ROWS)
-    found = _by_history([row.batch for row in rows])
-    partitions.check(segments.places_of(found))
-    segments.append(tx, found)
+    by_key = _by_history([row.batch for row in rows])
+    partitions.check(segments.places_of(by_key))
+    segments.append(tx, by_key)
     for row in rows:
         if row.problem:
             _log.error("Journal row %d/%d cannot be read and is set aside: %s", *row.key, row.problem)
@@ -81,4 +81,4 @@ def _by_history(batches: list[Batch]) -> dict[HistoryKey, Series]:
     for batch in batches:
         for key, series in batch.series.items():
             parts[key].append(series)
-    return {key: merge(found, found[0].value_type) for key, found in parts.items()}
+    return {key: merge(part, part[0].value_type) for key, part in parts.items()}

@@ -157,21 +157,21 @@ class PyramidBuilder:
         with self._store.transaction() as tx:
             newest = tx.fetch_one(_NEWEST, month=month)
             first = month if newest is None or newest[0] is None else int(newest[0])
-            for one in months_between(first, month):
-                tx.execute(_OPEN, month=one)
+            for touched in months_between(first, month):
+                tx.execute(_OPEN, month=touched)
         self._opened.add(month)
 
     def _due(self, finished_us: int) -> list[tuple[HistoryKey, int]]:
         month = month_at(finished_us)
         days = _days_before(month, finished_us)
         now = time.monotonic()
-        aside = {place for place, one in self._aside.items() if one.again_at > now}
+        aside = {place for place, entry in self._aside.items() if entry.again_at > now}
         with self._store.snapshot() as tx:
             rows = tx.fetch(_DUE, month=month, all=ALL_DAYS, days=days, most=AT_ONCE + len(aside))
-        found = [(HistoryKey(archive_id, tag_id, version), m) for archive_id, m, tag_id, version in rows]
+        due = [(HistoryKey(archive_id, tag_id, version), m) for archive_id, m, tag_id, version in rows]
         # What is due no more, for retention took it or it was mended elsewhere, is no problem any more.
-        self._aside = {p: one for p, one in self._aside.items() if p in aside or p in found}
-        return [place for place in found if place not in aside]
+        self._aside = {p: entry for p, entry in self._aside.items() if p in aside or p in due}
+        return [place for place in due if place not in aside]
 
     def _build(self, key: HistoryKey, month: int, finished_us: int) -> bool:
         """Builds missing days of one month; False when it changed meanwhile and has to wait."""
@@ -231,10 +231,10 @@ def _base(row: HistoryMonth) -> int:
     """The finest width to keep: as before, unless samples have become much denser."""
     if row.first_us is None or row.last_us is None:
         return row.base_us
-    wanted = base_for(row.samples, max(row.last_us - row.first_us, HOUR))
-    if not wanted or (row.base_us and row.base_us <= wanted):
+    base = base_for(row.samples, max(row.last_us - row.first_us, HOUR))
+    if not base or (row.base_us and row.base_us <= base):
         return row.base_us
-    return wanted
+    return base
 
 
 def _levels(

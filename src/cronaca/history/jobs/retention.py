@@ -114,7 +114,7 @@ class Plan:
     @property
     def samples(self) -> int:
         """How many samples go."""
-        return sum(one.samples for one in self.doomed)
+        return sum(part.samples for part in self.doomed)
 
 
 @dataclass(frozen=True, slots=True)
@@ -268,33 +268,33 @@ class Retention:
         while in_turn(self._store, self._partitions, compact_some):
             pass
         with self._store.snapshot() as tx:
-            found = plan(tx, archive_id, get_policy(tx, archive_id), now_us)
-        if found.cut_us is None:
-            return found
-        done = [one for one in found.doomed if self._delete(found, found.cut_us, one, now_us)]
-        if done and not found.thin:
+            todo = plan(tx, archive_id, get_policy(tx, archive_id), now_us)
+        if todo.cut_us is None:
+            return todo
+        done = [part for part in todo.doomed if self._delete(todo, todo.cut_us, part, now_us)]
+        if done and not todo.thin:
             with self._store.transaction() as tx:
-                tx.execute(_END_COVERAGE, archive_id=archive_id, cut_us=found.cut_us)
-                tx.execute(_TRIM_COVERAGE, archive_id=archive_id, cut_us=found.cut_us)
-                tx.execute(_SAY_REMOVED, archive_id=archive_id, cut_us=found.cut_us)
-        return Plan(archive_id, found.cut_us, found.thin, tuple(done))
+                tx.execute(_END_COVERAGE, archive_id=archive_id, cut_us=todo.cut_us)
+                tx.execute(_TRIM_COVERAGE, archive_id=archive_id, cut_us=todo.cut_us)
+                tx.execute(_SAY_REMOVED, archive_id=archive_id, cut_us=todo.cut_us)
+        return Plan(archive_id, todo.cut_us, todo.thin, tuple(done))
 
-    def _delete(self, found: Plan, cut_us: int, one: Doomed, now_us: int) -> bool:
-        if not one.whole:
-            self._delete_rows(found.archive_id, cut_us, one)
+    def _delete(self, todo: Plan, cut_us: int, part: Doomed, now_us: int) -> bool:
+        if not part.whole:
+            self._delete_rows(todo.archive_id, cut_us, part)
             how = "dropped"
-        elif found.thin:
-            if not self._prepare_thinning(found.archive_id, one.month):
+        elif todo.thin:
+            if not self._prepare_thinning(todo.archive_id, part.month):
                 return False
-            self._drop_month(found.archive_id, cut_us, one.month, thin=True)
+            self._drop_month(todo.archive_id, cut_us, part.month, thin=True)
             how = "thinned"
         else:
-            self._drop_month(found.archive_id, cut_us, one.month, thin=False)
+            self._drop_month(todo.archive_id, cut_us, part.month, thin=False)
             how = "dropped"
         with self._store.transaction() as tx:
             tx.execute(
-                _ADD_RUN, archive_id=found.archive_id, created_us=now_us, month=one.month,
-                before_us=one.before_us, samples=one.samples, bytes=one.bytes, how=how,
+                _ADD_RUN, archive_id=todo.archive_id, created_us=now_us, month=part.month,
+                before_us=part.before_us, samples=part.samples, bytes=part.bytes, how=how,
             )  # fmt: skip
         return True
 
@@ -316,21 +316,21 @@ class Retention:
 
     def _survivors(self, archive_id: int, cut_us: int, month: int) -> dict[HistoryKey, Series]:
         """The samples of a month that hold at the cut."""
-        found = {}
+        survivors = {}
         whole = month_window(month)
         with self._aside.snapshot() as tx:
             for key in _old_histories(tx, archive_id, cut_us):
                 stays = _last_before(tx, months.list_months(tx, key), key, cut_us)
                 if len(stays) and whole.start_us <= stays.ts_us[0] < whole.end_us:
-                    found[key] = stays
-        return found
+                    survivors[key] = stays
+        return survivors
 
-    def _delete_rows(self, archive_id: int, cut_us: int, one: Doomed) -> None:
+    def _delete_rows(self, archive_id: int, cut_us: int, part: Doomed) -> None:
         """The first days of a month: history after history."""
         with self._store.snapshot() as tx:
             keys = _old_histories(tx, archive_id, cut_us)
         for key in keys:
-            work = partial(_trim, key=key, cut_us=cut_us, month=one.month)
+            work = partial(_trim, key=key, cut_us=cut_us, month=part.month)
             in_turn(self._store, self._partitions, work)
 
     def _prepare_thinning(self, archive_id: int, month: int) -> bool:

@@ -159,15 +159,15 @@ def _built(row: HistoryMonth) -> Iterator[Window]:
             yield Window(whole.start_us + day * DAY, whole.start_us + (day + 1) * DAY)
 
 
-def _agree(one: Buckets, other: Buckets) -> bool:
-    if not np.array_equal(one.start_us, other.start_us):
+def _agree(left: Buckets, other: Buckets) -> bool:
+    if not np.array_equal(left.start_us, other.start_us):
         return False
-    exact = all(np.array_equal(one.counts[name], other.counts[name]) for name in COUNTS)
-    points = all(np.array_equal(one.points[name].ts_us, other.points[name].ts_us) for name in POINTS)
-    figures = all(_close(one.figures[name], other.figures[name]) for name in FIGURES)
+    exact = all(np.array_equal(left.counts[name], other.counts[name]) for name in COUNTS)
+    points = all(np.array_equal(left.points[name].ts_us, other.points[name].ts_us) for name in POINTS)
+    figures = all(_close(left.figures[name], other.figures[name]) for name in FIGURES)
     return exact and points and figures
 
 
-def _close(one: Floats, other: Floats) -> bool:
+def _close(left: Floats, other: Floats) -> bool:
     scale = float(np.nanmax(np.abs(other), initial=0.0))
-    return bool(np.allclose(one, other, rtol=_CLOSE, atol=_CLOSE * scale, equal_nan=True))
+    return bool(np.allclose(left, other, rtol=_CLOSE, atol=_CLOSE * scale, equal_nan=True))

@@ -44,10 +44,10 @@ class LruCache(Generic[K, V]):
     def find(self, key: K) -> V | None:
         """The thing under a key, if it is kept."""
         with self._lock:
-            found = self._things.get(key)
-            if found is not None:
+            value = self._things.get(key)
+            if value is not None:
                 self._things.move_to_end(key)
-            return found
+            return value
 
     def keep(self, key: K, thing: V) -> None:
         """Keeps a thing, and lets the least recently used ones go."""
@@ -73,12 +73,12 @@ class HistoryCache:
     def rows(self, tx: Transaction, keys: Sequence[JournalKey]) -> list[Row]:
         """Journal rows, in order; those that are not kept are read together."""
         kept = {key: self._batches.find(key) for key in keys}
-        found = [Row(key, batch) for key, batch in kept.items() if batch is not None]
+        result = [Row(key, batch) for key, batch in kept.items() if batch is not None]
         for row in journal.read_batches(tx, [key for key, batch in kept.items() if batch is None]):
-            found.append(row)
+            result.append(row)
             if not row.problem:
                 self._batches.keep(row.key, row.batch)
-        return sorted(found, key=lambda row: row.key)
+        return sorted(result, key=lambda row: row.key)
 
     def extents(self, tx: Transaction, rows: Sequence[HistoryMonth]) -> list[SegmentExtent]:
         """The extents of the segments of some months of one history, in the order of writing."""

@@ -111,8 +111,8 @@ class CurveReader:
         """The curves of several tags for a plot of so many pixel columns, all seen at one instant; from the
         archive that is named for a tag, else from the fitting one."""
         with self._store.snapshot() as tx:
-            context, found = self._reader.chosen(tx, tag_ids, window, archives)
-            return [self._read_tag(context, one, width) for one in found]
+            context, histories = self._reader.chosen(tx, tag_ids, window, archives)
+            return [self._read_tag(context, history, width) for history in histories]
 
     def _read_tag(self, context: Context, history: History | None, width: int) -> Curve:
         if history is None:
@@ -125,22 +125,22 @@ class CurveReader:
             summed, more = self._read_summed(context.tx, key, plan.summed)
             whole, samples = joined([*summed, whole], history.value_type), samples + more
             whole = frame(whole, window)
-        found = answer(whole, context.knowledge(key), window, samples)
-        found = replace(found, last_us=context.last_us(key))
-        curve = reduce_m4(found.series, window, width, max(plan.width_us, 1))
-        return Curve(curve, found, len(curve) < samples, plan.width_us, key.archive_id)
+        result = answer(whole, context.knowledge(key), window, samples)
+        result = replace(result, last_us=context.last_us(key))
+        curve = reduce_m4(result.series, window, width, max(plan.width_us, 1))
+        return Curve(curve, result, len(curve) < samples, plan.width_us, key.archive_id)
 
     def _read_summed(
         self, tx: Transaction, key: HistoryKey, summed: Sequence[_Summed]
     ) -> tuple[list[Series], int]:
         parts, samples = [], 0
-        for width_us in sorted({one.width_us for one in summed}):
-            mine = [one for one in summed if one.width_us == width_us]
-            found = self._read_months(tx, key, [one.row for one in mine], width_us)
-            for one in mine:
-                month = found.get(one.row.month)
+        for width_us in sorted({part.width_us for part in summed}):
+            mine = [part for part in summed if part.width_us == width_us]
+            buckets = self._read_months(tx, key, [part.row for part in mine], width_us)
+            for summed_part in mine:
+                month = buckets.get(summed_part.row.month)
                 if month is not None:
-                    part, inside = month.take(one.stretch)
+                    part, inside = month.take(summed_part.stretch)
                     parts.append(part)
                     samples += inside
         return parts, samples
@@ -148,19 +148,19 @@ class CurveReader:
     def _read_months(
         self, tx: Transaction, key: HistoryKey, rows: Sequence[HistoryMonth], width_us: int
     ) -> dict[int, _Month]:
-        wanted = {row.month: (key, row.month, width_us, row.changes, row.days_built) for row in rows}
-        kept = {month: self._months.find(place) for month, place in wanted.items()}
-        found = {month: one for month, one in kept.items() if one is not None}
-        for month, shape in rollups.read_shapes(tx, key, sorted(set(wanted) - set(found)), width_us).items():
-            found[month] = _Month.of(shape)
-            self._months.keep(wanted[month], found[month])
-        return found
+        places = {row.month: (key, row.month, width_us, row.changes, row.days_built) for row in rows}
+        kept = {month: self._months.find(place) for month, place in places.items()}
+        levels = {month: level for month, level in kept.items() if level is not None}
+        for month, shape in rollups.read_shapes(tx, key, sorted(set(places) - set(levels)), width_us).items():
+            levels[month] = _Month.of(shape)
+            self._months.keep(places[month], levels[month])
+        return levels
 
 
 def _read_raw(context: Context, history: History, stretches: Sequence[Window]) -> tuple[Series, int]:
     """The samples of some stretches with their neighbours, and how many lie inside."""
-    parts = [context.read_samples(history, one) for one in stretches]
-    samples = sum(count_inside(part.ts_us, one) for part, one in zip(parts, stretches, strict=True))
+    parts = [context.read_samples(history, stretch) for stretch in stretches]
+    samples = sum(count_inside(part.ts_us, stretch) for part, stretch in zip(parts, stretches, strict=True))
     return joined(parts, history.value_type), samples
 
 
@@ -179,4 +179,4 @@ def _plan(rows: Sequence[HistoryMonth], window: Window, width: int, waiting: Seq
                 stretch = Window(max(run.start_us, inside.start_us), min(run.end_us, inside.end_us))
                 if stretch.start_us < stretch.end_us:
                     summed.append(_Summed(row, stretch, width_us))
-    return _Plan(width_us if summed else 0, summed, between(window, [one.stretch for one in summed]))
+    return _Plan(width_us if summed else 0, summed, between(window, [part.stretch for part in summed]))

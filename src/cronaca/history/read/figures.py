@@ -86,69 +86,74 @@ class FigureReader:
         self._reader = reader
         self._buckets: LruCache[_BucketKey, Buckets] = LruCache(_CACHED)
 
-    def read_each(self, wanted: Sequence[Wanted]) -> Iterator[FigureSamples]:
+    def read_each(self, requests: Sequence[Wanted]) -> Iterator[FigureSamples]:
         """The samples of several tags, one after the other. All are seen at the same instant of the database,
         as long as they hold less than MOST_AT_ONCE samples; more are read in several looks, so that memory
         stays bounded. What is yielded is read: no connection is held while figures are made of it."""
-        rest = list(wanted)
+        rest = list(requests)
         while rest:
             read = self._read_some(rest)
             rest = rest[len(read) :]
             yield from read
 
-    def estimate(self, wanted: Sequence[Wanted]) -> int:
+    def estimate(self, requests: Sequence[Wanted]) -> int:
         """About how many samples reading these takes, told by counts per month: nothing is read."""
         with self._store.snapshot() as tx:
-            choices = _choices(tx, wanted)
+            choices = _choices(tx, requests)
             keys = sorted({history.key for some in choices.values() for history in some})
             months = list_months_of(tx, keys)
         return sum(
-            max((_cost(months[h.key], one) for h in choices[one.archive_id, one.tag.tag_id]), default=0)
-            for one in wanted
+            max(
+                (_cost(months[h.key], request) for h in choices[request.archive_id, request.tag.tag_id]),
+                default=0,
+            )
+            for request in requests
         )
 
-    def _read_some(self, wanted: Sequence[Wanted]) -> list[FigureSamples]:
+    def _read_some(self, requests: Sequence[Wanted]) -> list[FigureSamples]:
         """The first ones, as many as are held in memory at once; at least one."""
-        found: list[FigureSamples] = []
+        samples: list[FigureSamples] = []
         held = 0
         with self._store.snapshot() as tx:
-            choices = _choices(tx, wanted)
+            choices = _choices(tx, requests)
             keys = [history.key for some in choices.values() for history in some]
             contexts: dict[Window, Context] = {}
-            for one in wanted:
-                window = Window(int(one.intervals.lo_us[0]), int(one.intervals.hi_us[-1]))
+            for request in requests:
+                window = Window(int(request.intervals.lo_us[0]), int(request.intervals.hi_us[-1]))
                 if window not in contexts:
                     contexts[window] = self._reader.context(tx, window, keys)
                 context = contexts[window]
-                read = self._read(context, one, context.fitting(choices[one.archive_id, one.tag.tag_id]))
-                found.append(read)
+                read = self._read(
+                    context, request, context.fitting(choices[request.archive_id, request.tag.tag_id])
+                )
+                samples.append(read)
                 held += len(read.samples.series)
                 if held >= MOST_AT_ONCE:
                     break
-        return found
+        return samples
 
-    def _read(self, context: Context, wanted: Wanted, history: History | None) -> FigureSamples:
+    def _read(self, context: Context, request: Wanted, history: History | None) -> FigureSamples:
         if history is None:
-            empty = Samples(Series.empty(wanted.tag.value_type), None, context.known_until_us)
+            empty = Samples(Series.empty(request.tag.value_type), None, context.known_until_us)
             return FigureSamples(empty, Path())
         try:
-            return self._read_history(context, wanted, history)
+            return self._read_history(context, request, history)
         except InvalidInput as exc:
             empty = Samples(Series.empty(history.value_type), None, context.known_until_us)
             return FigureSamples(empty, Path(), exc)
 
-    def _read_history(self, context: Context, wanted: Wanted, history: History) -> FigureSamples:
+    def _read_history(self, context: Context, request: Wanted, history: History) -> FigureSamples:
         months = context.months[history.key]
-        if wanted.exact and any(m.thinned and _overlaps(m, context.window) for m in months):
+        if request.exact and any(m.thinned and _overlaps(m, context.window) for m in months):
             raise InvalidInput(
                 "windows", "samples of this window were thinned to summaries",
                 "Ask for a figure that summaries can tell, or for a later window.",
             )  # fmt: skip
-        width_us = 0 if wanted.exact else _width(months, context.window, wanted.intervals)
-        summed = self._summed(context, history, wanted.intervals, width_us)
+        width_us = 0 if request.exact else _width(months, context.window, request.intervals)
+        summed = self._summed(context, history, request.intervals, width_us)
         if not summed:
             return _raw(context, history)
-        return _both(context, history, summed, wanted.intervals)
+        return _both(context, history, summed, request.intervals)
 
     def _summed(
         self, context: Context, history: History, intervals: Intervals, width_us: int
@@ -156,21 +161,21 @@ class FigureReader:
         key, window = history.key, context.window
         edges = np.r_[intervals.lo_us, intervals.hi_us[-1:]]
         holes = context.knowledge(key).holes()
-        found = []
+        levels = []
         for row in context.months[key]:
             whole = month_window(row.month)
             if whole.end_us <= window.start_us or whole.start_us >= window.end_us or not row.base_us:
                 continue
             if row.thinned:
-                found.append(_Summed(self._level(context, row, row.base_us), row.base_us, thinned=True))
+                levels.append(_Summed(self._level(context, row, row.base_us), row.base_us, thinned=True))
             elif width_us >= row.base_us:
                 level = self._level(context, row, width_us)
                 level = level.take(_inside(level.start_us, _built(context, row, width_us)))
                 level = level.take(clean(level) & without_edges(level.start_us, width_us, edges))
                 level = level.take(~_hit(level.start_us, width_us, holes))
                 if len(level):
-                    found.append(_Summed(level, width_us, thinned=False))
-        return found
+                    levels.append(_Summed(level, width_us, thinned=False))
+        return levels
 
     def _level(self, context: Context, row: HistoryMonth, width_us: int) -> Buckets:
         place = (row.key, row.month, width_us, row.changes, row.days_built)
@@ -183,15 +188,15 @@ class FigureReader:
         return kept
 
 
-def _choices(tx: Transaction, wanted: Sequence[Wanted]) -> dict[tuple[int | None, int], list[History]]:
+def _choices(tx: Transaction, requests: Sequence[Wanted]) -> dict[tuple[int | None, int], list[History]]:
     """By archive and tag: the history of the archive that is named, else one of each archive."""
-    found: dict[tuple[int | None, int], list[History]] = {}
-    for archive_id in {one.archive_id for one in wanted}:
-        ids = sorted({one.tag.tag_id for one in wanted if one.archive_id == archive_id})
+    choices: dict[tuple[int | None, int], list[History]] = {}
+    for archive_id in {request.archive_id for request in requests}:
+        ids = sorted({request.tag.tag_id for request in requests if request.archive_id == archive_id})
         named = {} if archive_id is None else dict.fromkeys(ids, archive_id)
         histories = list_choices(tx, ids, named)
-        found |= {(archive_id, tag_id): histories.get(tag_id, []) for tag_id in ids}
-    return found
+        choices |= {(archive_id, tag_id): histories.get(tag_id, []) for tag_id in ids}
+    return choices
 
 
 def _no_buckets(context: Context, row: HistoryMonth, width_us: int) -> Buckets:
@@ -216,10 +221,10 @@ def _width(months: Sequence[HistoryMonth], window: Window, intervals: Intervals)
     return few[0] if few else fitting[-1] if fitting else 0
 
 
-def _cost(months: Sequence[HistoryMonth], wanted: Wanted) -> int:
+def _cost(months: Sequence[HistoryMonth], request: Wanted) -> int:
     """Samples of one history, or none to speak of where rollups tell."""
-    window = Window(int(wanted.intervals.lo_us[0]), int(wanted.intervals.hi_us[-1]))
-    if not wanted.exact and _width(months, window, wanted.intervals):
+    window = Window(int(request.intervals.lo_us[0]), int(request.intervals.hi_us[-1]))
+    if not request.exact and _width(months, window, request.intervals):
         return 0
     return round(sum(_share(row, window) for row in months))
 
@@ -242,30 +247,30 @@ def _built(context: Context, row: HistoryMonth, width_us: int) -> list[Window]:
     """The stretches of the month whose rollups are true, inside the window."""
     inside = aligned(context.window, width_us)
     stale = touched_days(context.waiting(row.key)).get(row.month, 0)
-    found = []
+    stretches = []
     for run in runs(row.days_built & ~stale, month_window(row.month)):
         stretch = Window(max(run.start_us, inside.start_us), min(run.end_us, inside.end_us))
         if stretch.start_us < stretch.end_us:
-            found.append(stretch)
-    return found
+            stretches.append(stretch)
+    return stretches
 
 
 def _inside(start_us: Times, stretches: Sequence[Window]) -> NDArray[np.bool_]:
-    found = np.zeros(len(start_us), np.bool_)
-    for one in stretches:
-        found[slice(*np.searchsorted(start_us, [one.start_us, one.end_us]).tolist())] = True
-    return found
+    result = np.zeros(len(start_us), np.bool_)
+    for stretch in stretches:
+        result[slice(*np.searchsorted(start_us, [stretch.start_us, stretch.end_us]).tolist())] = True
+    return result
 
 
 def _hit(start_us: Times, width_us: int, holes: Sequence[Gap]) -> NDArray[np.bool_]:
     """Which buckets share time with a hole: samples may lie inside of one, and the line parts behind the
     last of them, which no bucket tells."""
-    found = np.zeros(len(start_us), np.bool_)
+    result = np.zeros(len(start_us), np.bool_)
     for hole in holes:
         first = int(np.searchsorted(start_us, hole.start_us - width_us, "right"))
         after = len(start_us) if hole.end_us is None else int(np.searchsorted(start_us, hole.end_us))
-        found[first:after] = True
-    return found
+        result[first:after] = True
+    return result
 
 
 def _raw(context: Context, history: History) -> FigureSamples:
@@ -283,28 +288,28 @@ def _both(
     window = context.window
     edges = np.r_[intervals.lo_us, intervals.hi_us[-1:]]
     blocks, loose = [], []
-    for one in summed:
-        whole = np.ones(len(one.buckets), np.bool_)
-        if one.thinned:
-            whole = clean(one.buckets) & without_edges(one.buckets.start_us, one.width_us, edges)
-            rest = one.buckets.take(~whole)
+    for part in summed:
+        whole = np.ones(len(part.buckets), np.bool_)
+        if part.thinned:
+            whole = clean(part.buckets) & without_edges(part.buckets.start_us, part.width_us, edges)
+            rest = part.buckets.take(~whole)
             loose.append(key_samples(history.value_type, rest.points))
-        blocks.append(replace(one.buckets.take(whole), width_us=0))
-    taken = [stretch for one in summed for stretch in _stretches(one.buckets.start_us, one.width_us)]
-    parts = [context.read_samples(history, one) for one in between(window, taken)]
+        blocks.append(replace(part.buckets.take(whole), width_us=0))
+    taken = [stretch for part in summed for stretch in _stretches(part.buckets.start_us, part.width_us)]
+    parts = [context.read_samples(history, stretch) for stretch in between(window, taken)]
     plain = _reaching_usable(context, history, joined([*parts, *loose], history.value_type))
-    for one in summed:
-        if not one.thinned:
-            plain = plain.take(~_hit_by(plain.ts_us, one.buckets.start_us, one.width_us))
+    for part in summed:
+        if not part.thinned:
+            plain = plain.take(~_hit_by(plain.ts_us, part.buckets.start_us, part.width_us))
     marked, marks = _marked(context, history, plain)
     buckets = concatenate(blocks)
     series, woven = condense(marked, buckets)
     marks = _at_times(series.ts_us, marked.ts_us[marks])
     known = context.knowledge(history.key).until_us
-    read, told = count_inside(plain.ts_us, window), int(buckets.samples.sum())
-    width_us = max(one.width_us for one in summed)
-    thinned = any(len(one) > 0 for one in loose)
-    path = Path("rollup", width_us, read, told, thinned)
+    read, summarised = count_inside(plain.ts_us, window), int(buckets.samples.sum())
+    width_us = max(part.width_us for part in summed)
+    thinned = any(len(series) > 0 for series in loose)
+    path = Path("rollup", width_us, read, summarised, thinned)
     return FigureSamples(Samples(series, marks, known, blocks=woven), path)
 
 
@@ -328,8 +333,8 @@ def _at_times(ts_us: Times, chosen: Times) -> NDArray[np.bool_]:
     if not len(chosen):
         return np.zeros(len(ts_us), np.bool_)
     places = np.minimum(np.searchsorted(chosen, ts_us), len(chosen) - 1)
-    found: NDArray[np.bool_] = chosen[places] == ts_us
-    return found
+    result: NDArray[np.bool_] = chosen[places] == ts_us
+    return result
 
 
 def _marked(context: Context, history: History, series: Series) -> tuple[Series, NDArray[np.bool_]]:
@@ -363,7 +368,7 @@ def _reaching_usable(context: Context, history: History, series: Series) -> Seri
 
 def _search(context: Context, history: History, windows: Sequence[Window]) -> list[Series]:
     for window in windows:
-        found = context.read_samples(history, window)
-        if not q.is_bad(found.quality).all():
-            return [found]
+        samples = context.read_samples(history, window)
+        if not q.is_bad(samples.quality).all():
+            return [samples]
     return []

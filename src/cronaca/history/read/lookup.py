@@ -16,5 +16,5 @@ class StoreHistoryLookup:
 
     def recall(self, tag_id: int, window: Window) -> Remembered:
         """What is recorded of a tag over a window, from the archive that fits."""
-        (found,) = SeriesReader(self._store).read_many([tag_id], window)
-        return Remembered(found.series, found.known_until_us)
+        (answer,) = SeriesReader(self._store).read_many([tag_id], window)
+        return Remembered(answer.series, answer.known_until_us)

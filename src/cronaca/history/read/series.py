@@ -87,12 +87,12 @@ class Context:
         """Of the histories of one tag in several archives, in their order, the first that reaches back to the
         start of the window; else the one that reaches back furthest."""
         begins = [
-            min((row.first_us for row in self.months[one.key] if row.first_us is not None), default=_NEVER)
-            for one in choices
+            min((row.first_us for row in self.months[choice.key] if row.first_us is not None), default=_NEVER)
+            for choice in choices
         ]
-        for one, begin in zip(choices, begins, strict=True):
+        for choice, begin in zip(choices, begins, strict=True):
             if begin <= self.window.start_us:
-                return one
+                return choice
         return choices[begins.index(min(begins))] if choices else None
 
     def last_us(self, key: HistoryKey) -> int | None:
@@ -115,8 +115,8 @@ class Context:
         """One history over the window of the context."""
         framed = self.read_samples(history, self.window)
         count = count_inside(framed.ts_us, self.window)
-        found = answer(framed, self.knowledge(history.key), self.window, count)
-        return replace(found, last_us=self.last_us(history.key))
+        result = answer(framed, self.knowledge(history.key), self.window, count)
+        return replace(result, last_us=self.last_us(history.key))
 
     def page(self, history: History, most: int) -> Window:
         """The beginning of the window up to where the segments hold more than so many samples; the whole
@@ -147,8 +147,8 @@ class SeriesReader:
         """The series of several tags, all seen at the same instant of the database; from the archive that is
         named for a tag, else from the fitting one."""
         with self._store.snapshot() as tx:
-            context, found = self.chosen(tx, tag_ids, window, archives)
-            return [nothing(context) if one is None else context.read(one) for one in found]
+            context, histories = self.chosen(tx, tag_ids, window, archives)
+            return [nothing(context) if history is None else context.read(history) for history in histories]
 
     def chosen(
         self, tx: Transaction, tag_ids: Sequence[int], window: Window, archives: Mapping[int, int]
@@ -156,7 +156,7 @@ class SeriesReader:
         """What a reading of several tags shares, and the history of each that it is from; None: there is
         none."""
         choices = histories.list_choices(tx, list(tag_ids), archives)
-        context = self.context(tx, window, [one.key for some in choices.values() for one in some])
+        context = self.context(tx, window, [history.key for some in choices.values() for history in some])
         return context, [context.fitting(choices.get(tag_id, [])) for tag_id in tag_ids]
 
     def read_keys(self, keys: Sequence[HistoryKey], window: Window) -> list[SeriesAnswer]:
@@ -169,11 +169,11 @@ class SeriesReader:
         """The beginning of a window of any length: at least so many samples and one more, or all of them; and
         the stretch that was read."""
         with self._store.snapshot() as tx:
-            context, (found,) = self.chosen(tx, [tag_id], window, NO_CHOICE)
-            if found is None:
+            context, (history,) = self.chosen(tx, [tag_id], window, NO_CHOICE)
+            if history is None:
                 return nothing(context), window
-            part = context.page(found, most)
-            return replace(context, window=part).read(found), part
+            part = context.page(history, most)
+            return replace(context, window=part).read(history), part
 
     def context(self, tx: Transaction, window: Window, keys: Sequence[HistoryKey]) -> Context:
         """What the readings of one snapshot share."""
@@ -202,10 +202,10 @@ class SeriesReader:
 def known_of_tags(tx: Transaction, last: Epoch, tag_ids: Sequence[int]) -> dict[int, int]:
     """Until when each of these tags is known: a source that is slow holds back its own tags alone."""
     sources = epochs.list_sources_known(tx, last.epoch)
-    found = list_source_ids(tx, tag_ids) if sources else {}
+    source_ids = list_source_ids(tx, tag_ids) if sources else {}
     return {
         tag_id: max(last.known_until_us, sources.get(source_id, last.known_until_us))
-        for tag_id, source_id in found.items()
+        for tag_id, source_id in source_ids.items()
     }
 
 
@@ -243,12 +243,12 @@ def _with_bounds(extents: Sequence[SegmentExtent], window: Window) -> list[Segme
     """The segments that touch the window and those that may hold its bounding samples."""
     before = [e for e in extents if e.end_us < window.start_us]
     behind = [e for e in extents if e.start_us >= window.end_us]
-    found = segments.touching(extents, window)
+    touching = segments.touching(extents, window)
     if before:
-        found.append(max(before, key=lambda e: (e.end_us, -e.month, -e.generation)))
+        touching.append(max(before, key=lambda e: (e.end_us, -e.month, -e.generation)))
     if behind:
-        found.append(min(behind, key=lambda e: (e.start_us, e.month, e.generation)))
-    return found
+        touching.append(min(behind, key=lambda e: (e.start_us, e.month, e.generation)))
+    return touching
 
 
 def refuse_too_many(samples: int) -> None:

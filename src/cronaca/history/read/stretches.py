@@ -31,24 +31,24 @@ def aligned(window: Window, width_us: int) -> Window:
 
 def runs(days: int, month: Window) -> list[Window]:
     """The stretches of neighbouring days of a month."""
-    found: list[Window] = []
+    result: list[Window] = []
     for day in range(month.length_us // DAY):
         if not days >> day & 1:
             continue
         start = month.start_us + day * DAY
-        if found and found[-1].end_us == start:
-            found[-1] = Window(found[-1].start_us, start + DAY)
+        if result and result[-1].end_us == start:
+            result[-1] = Window(result[-1].start_us, start + DAY)
         else:
-            found.append(Window(start, start + DAY))
-    return found
+            result.append(Window(start, start + DAY))
+    return result
 
 
 def between(window: Window, taken: Sequence[Window]) -> list[Window]:
     """What is left of a window. Its ends are always among it, be they empty: the samples around the
     window come with them."""
-    found, start = [], window.start_us
-    for one in sorted(taken, key=lambda w: w.start_us):
-        if one.start_us > start or start == window.start_us:
-            found.append(Window(start, max(one.start_us, start)))
-        start = max(start, one.end_us)
-    return [*found, Window(min(start, window.end_us), window.end_us)]
+    result, start = [], window.start_us
+    for stretch in sorted(taken, key=lambda w: w.start_us):
+        if stretch.start_us > start or start == window.start_us:
+            result.append(Window(start, max(stretch.start_us, start)))
+        start = max(start, stretch.end_us)
+    return [*result, Window(min(start, window.end_us), window.end_us)]

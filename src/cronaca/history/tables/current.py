@@ -40,9 +40,9 @@ def put_current(tx: Transaction, epoch: int, seq: int, live: LiveValues) -> None
 
 def read_current(tx: Transaction, after: tuple[int, int]) -> tuple[tuple[int, int], LiveValues]:
     """The blocks written after (epoch, seq), and the newest (epoch, seq) among them."""
-    found = tx.fetch(_READ, epoch=after[0], seq=after[1])
-    rows = np.concatenate([np.empty(0, _ROW), *(_unpack(payload) for _, _, payload in found)])
-    newest = max(((epoch, seq) for epoch, seq, _ in found), default=after)
+    found_rows = tx.fetch(_READ, epoch=after[0], seq=after[1])
+    rows = np.concatenate([np.empty(0, _ROW), *(_unpack(payload) for _, _, payload in found_rows)])
+    newest = max(((epoch, seq) for epoch, seq, _ in found_rows), default=after)
     tag_ids, kinds, ts_us, bits = (rows[name].astype(np.int64) for name in ("tag", "type", "ts", "bits"))
     return newest, LiveValues(tag_ids, kinds, ts_us, bits, rows["quality"].astype(np.uint16))
 

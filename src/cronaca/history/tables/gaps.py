@@ -90,19 +90,19 @@ def list_gaps(tx: Transaction, window: Window) -> list[Gap]:
 
 def list_scoped(tx: Transaction, window: Window, keys: Sequence[HistoryKey]) -> dict[HistoryKey, list[Gap]]:
     """The gaps of some histories alone that touch the window, in order of time."""
-    wanted = set(keys)
-    found: dict[HistoryKey, list[Gap]] = defaultdict(list)
-    if not wanted:
-        return found
+    chosen = set(keys)
+    by_key: dict[HistoryKey, list[Gap]] = defaultdict(list)
+    if not chosen:
+        return by_key
     rows = tx.fetch(
         _LIST_SCOPED, start_us=window.start_us, end_us=window.end_us,
         tag_ids=sorted({key.tag_id for key in keys}),
     )  # fmt: skip
     for archive_id, tag_id, version, start, end, reason, detail in rows:
         key = HistoryKey(archive_id, tag_id, version)
-        if key in wanted:
-            found[key].append(Gap(start, end, GapReason(reason), detail, (key,)))
-    return found
+        if key in chosen:
+            by_key[key].append(Gap(start, end, GapReason(reason), detail, (key,)))
+    return by_key
 
 
 def list_newest(tx: Transaction, window: Window, most: int) -> list[ListedGap]:
@@ -133,4 +133,4 @@ def cut(tx: Transaction, gap_id: int, gap: Gap, window: Window, group: int = WHO
     tx.execute(_REMOVE, gap_id=gap_id)
     left = Gap(gap.start_us, window.start_us, gap.reason, gap.detail)
     right = Gap(window.end_us, end_us, gap.reason, gap.detail)
-    add_gaps(tx, [one for one in (left, right) if one.start_us < (one.end_us or 0)], group)
+    add_gaps(tx, [part for part in (left, right) if part.start_us < (part.end_us or 0)], group)

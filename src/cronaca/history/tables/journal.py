@@ -114,11 +114,11 @@ def get_batch(tx: Transaction, key: JournalKey) -> Batch:
 
 def read_batches(tx: Transaction, keys: Sequence[JournalKey]) -> list[Row]:
     """Several rows, in order."""
-    found = []
+    batches = []
     for first in range(0, len(keys), _READ_AT_ONCE):
         chosen = [tuple(key) for key in keys[first : first + _READ_AT_ONCE]]
-        found += [_row(*row) for row in tx.fetch(_READ_MANY, keys=chosen)]
-    return sorted(found, key=lambda row: row.key)
+        batches += [_row(*row) for row in tx.fetch(_READ_MANY, keys=chosen)]
+    return sorted(batches, key=lambda row: row.key)
 
 
 def read_waiting(tx: Transaction, epoch: int, mark: int, most: int) -> list[Row]:
@@ -145,8 +145,8 @@ def set_aside(tx: Transaction, row: Row) -> None:
 def damage_gap(tx: Transaction, row: Row) -> Gap:
     """The stretch that a row which cannot be read told of. Which tags were in it nobody knows: it is a gap of
     all, and samples of others that lie inside stay."""
-    found = tx.fetch_one(_STRETCH, epoch=row.key.epoch, seq=row.key.seq)
-    received_us, before_us = (0, 0) if found is None else (int(found[0]), int(found[1]))
+    stretch = tx.fetch_one(_STRETCH, epoch=row.key.epoch, seq=row.key.seq)
+    received_us, before_us = (0, 0) if stretch is None else (int(stretch[0]), int(stretch[1]))
     detail = f"Journal row {row.key.epoch}/{row.key.seq} cannot be read: {row.problem}"
     return Gap(before_us, max(received_us, before_us + 1), GapReason.DAMAGED, detail[:500])
 

@@ -105,13 +105,13 @@ def list_months(tx: Transaction, key: HistoryKey) -> list[HistoryMonth]:
 
 def list_months_of(tx: Transaction, keys: Sequence[HistoryKey]) -> dict[HistoryKey, list[HistoryMonth]]:
     """All months of several histories, in order; without their newest segments."""
-    found: dict[HistoryKey, list[HistoryMonth]] = {key: [] for key in keys}
+    by_key: dict[HistoryKey, list[HistoryMonth]] = {key: [] for key in keys}
     if keys:
         for row in tx.fetch(_LIST_MANY, tag_ids=sorted({key.tag_id for key in keys})):
-            one = _month_of_text(row[0])
-            if one.key in found:
-                found[one.key].append(one)
-    return found
+            month = _month_of_text(row[0])
+            if month.key in by_key:
+                by_key[month.key].append(month)
+    return by_key
 
 
 def read_months(
@@ -120,28 +120,28 @@ def read_months(
     """One month of several histories of one archive; fresh rows for those that have none."""
     tag_ids = sorted({key.tag_id for key in keys})
     rows = tx.fetch(_OF_MONTH, archive_id=archive_id, month=month, tag_ids=tag_ids) if tag_ids else []
-    found = {one.key: one for one in (_month(row) for row in rows)}
-    return {key: found.get(key) or HistoryMonth(key, month) for key in keys}
+    by_key = {entry.key: entry for entry in (_month(row) for row in rows)}
+    return {key: by_key.get(key) or HistoryMonth(key, month) for key in keys}
 
 
 def put_months(tx: Transaction, months: Iterable[HistoryMonth]) -> None:
     """Writes rows as they are now (levels of rollups and thinning are not touched)."""
-    tx.execute_many(_PUT, [_row(one) for one in months])
+    tx.execute_many(_PUT, [_row(month) for month in months])
 
 
 def unbuild_after(tx: Transaction, touched: Iterable[tuple[HistoryMonth, int]]) -> None:
     """For late samples: the days after theirs, up to the next one with samples, in the months behind."""
-    rows = [(one, days) for one, days in touched if not one.next_day_is_here(days)]
+    rows = [(row, days) for row, days in touched if not row.next_day_is_here(days)]
     if not rows:
         return
     archive_id, month = rows[0][0].key.archive_id, rows[0][0].month
     if tx.fetch_one(_LATER, archive_id=archive_id, month=month) is None:
         return
-    for one, _ in rows:
-        later = [m for m in list_months(tx, one.key) if m.month > one.month]
+    for row, _ in rows:
+        later = [m for m in list_months(tx, row.key) if m.month > row.month]
         filled = next((m for m in later if m.days_present), later[-1] if later else None)
         if filled is not None:
-            tx.execute(_UNBUILD, **one.key._asdict(), month=one.month, last=filled.month)
+            tx.execute(_UNBUILD, **row.key._asdict(), month=row.month, last=filled.month)
 
 
 def unbuild_days(tx: Transaction, window: Window, tag_ids: Sequence[int] | None = None) -> None:
@@ -176,10 +176,10 @@ def _month_of_text(text: str) -> HistoryMonth:
     )  # fmt: skip
 
 
-def _row(one: HistoryMonth) -> tuple[object, ...]:
-    tail = b"".join(_TAIL.pack(s.generation, *s.extent) for s in one.tail[-MOST_TAIL:])
+def _row(month: HistoryMonth) -> tuple[object, ...]:
+    tail = b"".join(_TAIL.pack(s.generation, *s.extent) for s in month.tail[-MOST_TAIL:])
     return (
-        one.key.archive_id, one.month, one.key.tag_id, one.key.version, one.first_us, one.last_us,
-        one.samples, one.bytes, one.segments, one.generation, tail,
-        one.days_present, one.days_built, one.changes,
+        month.key.archive_id, month.month, month.key.tag_id, month.key.version, month.first_us, month.last_us,
+        month.samples, month.bytes, month.segments, month.generation, tail,
+        month.days_present, month.days_built, month.changes,
     )  # fmt: skip

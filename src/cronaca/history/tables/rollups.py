@@ -31,8 +31,8 @@ def put_rollups(tx: Transaction, key: HistoryKey, month: int, levels: Sequence[B
     """Writes all levels of a month anew; none removes what was there."""
     tx.execute(_REMOVE, **key._asdict(), month=month)
     rows = [
-        (key.archive_id, month, key.tag_id, key.version, one.width_us, len(one), *encode_buckets(one))
-        for one in levels
+        (key.archive_id, month, key.tag_id, key.version, level.width_us, len(level), *encode_buckets(level))
+        for level in levels
     ]
     tx.execute_many(_PUT, rows)
 
@@ -53,13 +53,13 @@ def read_shapes(tx: Transaction, key: HistoryKey, months: Sequence[int], width_u
     if not months:
         return {}
     rows = tx.fetch(_READ_SHAPES, **key._asdict(), months=list(months), width_us=width_us)
-    found = {}
+    shapes = {}
     for month, shape in rows:
         try:
-            found[int(month)] = decode_shape(shape)
+            shapes[int(month)] = decode_shape(shape)
         except CorruptPayload as exc:
             raise exc.within(_name(key, month)) from exc
-    return found
+    return shapes
 
 
 def _name(key: HistoryKey, month: int) -> str:

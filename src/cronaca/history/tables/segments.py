@@ -91,18 +91,20 @@ class SegmentExtent:
     bytes: int
 
 
-def places_of(found: Mapping[HistoryKey, Series]) -> set[Place]:
+def places_of(samples: Mapping[HistoryKey, Series]) -> set[Place]:
     """The partitions that samples belong to."""
     return {
-        (key.archive_id, month) for key, series in found.items() for month, _ in split_by_month(series.ts_us)
+        (key.archive_id, month)
+        for key, series in samples.items()
+        for month, _ in split_by_month(series.ts_us)
     }
 
 
-def append(tx: Transaction, found: Mapping[HistoryKey, Series]) -> None:
+def append(tx: Transaction, samples: Mapping[HistoryKey, Series]) -> None:
     """Writes new samples of many histories as segments, swallowing small predecessors. The caller has
     the turn, and made sure of the partitions."""
     by_place: dict[Place, dict[HistoryKey, Series]] = defaultdict(dict)
-    for key, series in found.items():
+    for key, series in samples.items():
         for month, part in split_by_month(series.ts_us):
             by_place[key.archive_id, month][key] = series.take(part)
     for (archive_id, month), parts in sorted(by_place.items()):
@@ -125,7 +127,7 @@ def _append_place(tx: Transaction, archive_id: int, month: int, parts: Mapping[H
         row.touch(days)
         row.days_present |= days
         touched.append((row, days))
-    _remove(tx, [_key_of(s) for found in older.values() for s in found])
+    _remove(tx, [_key_of(s) for stored in older.values() for s in stored])
     tx.execute_many(_ADD, added)
     months.put_months(tx, rows.values())
     months.unbuild_after(tx, touched)
@@ -144,10 +146,10 @@ def _read_swallowed(
         for key, count in taken.items()
         for segment in rows[key].tail[len(rows[key].tail) - count :]
     ]
-    found: dict[HistoryKey, list[StoredSegment]] = defaultdict(list)
+    by_key: dict[HistoryKey, list[StoredSegment]] = defaultdict(list)
     for segment in read_segments(tx, keys):
-        found[HistoryKey(segment.archive_id, segment.tag_id, segment.version)].append(segment)
-    return found
+        by_key[HistoryKey(segment.archive_id, segment.tag_id, segment.version)].append(segment)
+    return by_key
 
 
 def _leave_damaged(
@@ -155,9 +157,9 @@ def _leave_damaged(
 ) -> None:
     """A segment that cannot be read stays as it is, with all that lie before it, and is not looked at again:
     it costs readers of its own history that stretch, and the work on the journal nothing."""
-    for key, found in list(older.items()):
+    for key, stored in list(older.items()):
         try:
-            for segment in found:
+            for segment in stored:
                 segment.series()
         except CorruptPayload as exc:
             _log.error("It is left as it is: %s", exc)
@@ -228,12 +230,12 @@ def read_extents(tx: Transaction, key: HistoryKey, extents: Iterable[SegmentExte
 
 def read_segments(tx: Transaction, keys: Sequence[SegmentKey]) -> list[StoredSegment]:
     """The segments with these keys, in the order of archive, month, tag, version and writing."""
-    found = [
+    result = [
         StoredSegment(*row)
         for i in range(0, len(keys), _AT_ONCE)
         for row in tx.fetch(_READ_KEYS, keys=keys[i : i + _AT_ONCE])
     ]
-    return sorted(found, key=_key_of)
+    return sorted(result, key=_key_of)
 
 
 def remove_segments(tx: Transaction, segments: Iterable[StoredSegment]) -> None:

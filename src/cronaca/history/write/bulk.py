@@ -14,14 +14,14 @@ from cronaca.history.tables.partitions import Partitions
 from cronaca.plant import coverage
 
 
-def backfill(store: Store, found: Mapping[HistoryKey, Series], window: Window) -> None:
+def backfill(store: Store, samples: Mapping[HistoryKey, Series], window: Window) -> None:
     """Writes the series in one transaction, and says that all of the window is known. Where a sample
     stands at the same time already, it stays."""
 
     def write(tx: Transaction, partitions: Partitions) -> None:
-        filled = {key: series for key, series in found.items() if len(series)}
+        filled = {key: series for key, series in samples.items() if len(series)}
         partitions.check(segments.places_of(filled))
         segments.append(tx, filled)
-        coverage.add(tx, [(key, window) for key in found])
+        coverage.add(tx, [(key, window) for key in samples])
 
     in_turn(store, Partitions(store), write)

@@ -158,8 +158,8 @@ def _fill(tx: Transaction, partitions: Partitions, part: Filling, author: Author
         changes.append(fill_outage(taken, samples.take(month_of(samples.ts_us) == row.month)))
         segments.add_segments(tx, row, changes[-1].after)
         finish_month(tx, row, window)
-    replaced = concatenate([one.replaced for one in changes], samples.value_type)
-    written = sum(one.written for one in changes)
+    replaced = concatenate([change.replaced for change in changes], samples.value_type)
+    written = sum(change.written for change in changes)
     if written or len(replaced):
         coverage.add(tx, [(part.key, window)])
         edit = Edit(
@@ -171,9 +171,9 @@ def _fill(tx: Transaction, partitions: Partitions, part: Filling, author: Author
 
 
 def _months(tx: Transaction, key: HistoryKey, window: Window) -> list[HistoryMonth]:
-    found = {row.month: row for row in months.list_months(tx, key)}
+    by_month = {row.month: row for row in months.list_months(tx, key)}
     touched = months_between(month_at(window.start_us), month_at(window.end_us - 1))
-    return [found.get(month) or HistoryMonth(key, month) for month in touched]
+    return [by_month.get(month) or HistoryMonth(key, month) for month in touched]
 
 
 def _edit_month(

@@ -66,9 +66,9 @@ class HistoryImport:
         with store.transaction() as tx:
             self.import_id = tx.insert(_BEGIN, name=name[:300], person=person, now_us=now_us)
 
-    def add(self, found: Mapping[HistoryKey, Series]) -> None:
+    def add(self, samples: Mapping[HistoryKey, Series]) -> None:
         """Takes samples in any order; of equal times the first one stands."""
-        for key, series in found.items():
+        for key, series in samples.items():
             self._waiting[key].append(series)
             self._counts[key] += len(series)
             self.samples += len(series)
@@ -132,10 +132,10 @@ def _count_in(
     tx: Transaction, archive_id: int, month: int, rows: list[tuple[HistoryKey, tuple[int, ...]]]
 ) -> None:
     """Puts published segments on the rows of their month."""
-    found = months.read_months(tx, archive_id, month, [key for key, _ in rows])
+    by_key = months.read_months(tx, archive_id, month, [key for key, _ in rows])
     touched = []
     for key, (count, samples, size, first, last, generation, days) in rows:
-        row = found[key]
+        row = by_key[key]
         row.segments += count
         row.samples += samples
         row.bytes += size
@@ -146,7 +146,7 @@ def _count_in(
         row.touch(days)
         row.days_present |= days
         touched.append((row, days))
-    months.put_months(tx, found.values())
+    months.put_months(tx, by_key.values())
     months.unbuild_after(tx, touched)
 
 

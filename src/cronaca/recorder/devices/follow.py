@@ -78,7 +78,7 @@ class _State:
     def of(cls, tags: Sequence[Tag], live: LiveTable, since_us: int, before: _State | None) -> _State:
         """Of these tags; one that is the same as before goes on as it was."""
         count = len(tags)
-        found = cls(
+        state = cls(
             list(tags), {tag.tag_id: i for i, tag in enumerate(tags)},
             live.slots_of([t.tag_id for t in tags]), np.zeros(count, np.int64),
             np.full(count, q.BAD_WAITING_FOR_INITIAL_DATA, np.uint16), np.zeros(count, np.int64),
@@ -87,11 +87,11 @@ class _State:
             np.ones(count, np.bool_),
         )  # fmt: skip
         for old, tag in enumerate(before.tags if before else []):
-            new = found.place.get(tag.tag_id)
+            new = state.place.get(tag.tag_id)
             if before is not None and new is not None and tag == tags[new]:
                 for name in _CARRIED:
-                    getattr(found, name)[new] = getattr(before, name)[old]
-        return found
+                    getattr(state, name)[new] = getattr(before, name)[old]
+        return state
 
 
 class SourceFollower(SourceWorker):

@@ -101,14 +101,14 @@ class OutputQueue:
         bits = np.concatenate([part.bits for part in samples])[order]
         quality = np.concatenate([part.quality for part in samples])[order]
         edges = np.flatnonzero(np.diff(which)) + 1
-        found = {}
+        by_key = {}
         for start, end in zip(np.r_[0, edges].tolist(), np.r_[edges, len(which)].tolist(), strict=True):
             if start == end:
                 continue
             key, kind = self._histories[which[start]]
             values = column_of_bits(bits[start:end], kind)
-            found[key] = Series.of(kind, ts[start:end], values, quality[start:end])
-        return found
+            by_key[key] = Series.of(kind, ts[start:end], values, quality[start:end])
+        return by_key
 
 
 def _overflow(first_us: int, last_us: int, count: int) -> Gap:

@@ -99,8 +99,8 @@ def _find_refused(parts: Sequence[Part], accepts: Callable[[Sequence[Part]], boo
         return list(parts)
     middle = len(parts) // 2
     left, right = parts[:middle], parts[middle:]
-    found = [*_find_refused(left, accepts), *_find_refused(right, accepts)]
-    return found or list(right)  # each half is taken, both are not: one of them has to go
+    refused = [*_find_refused(left, accepts), *_find_refused(right, accepts)]
+    return refused or list(right)  # each half is taken, both are not: one of them has to go
 
 
 def _parts_of(flush: Flush) -> list[Part]:
@@ -129,7 +129,7 @@ def _mend_record(flush: Flush, part: Part, probe: Probe) -> tuple[Record | None,
     alone = _assembled(flush, [])
 
     def with_values(kept: Sequence[Part]) -> Record:
-        chosen = {one.item for one in kept}
+        chosen = {output.item for output in kept}
         quality = tuple(
             code if i in chosen or code >= q.BAD else q.BAD_OUT_OF_RANGE
             for i, code in enumerate(record.quality)
@@ -144,17 +144,17 @@ def _mend_record(flush: Flush, part: Part, probe: Probe) -> tuple[Record | None,
     if why([]):
         return None, []
     guilty = _find_refused(values, lambda kept: not why(kept))
-    left_out = {one.item for one in guilty}
-    mended = with_values([one for one in values if one.item not in left_out])
-    if why([one for one in values if one.item not in left_out]):
+    left_out = {entry.item for entry in guilty}
+    mended = with_values([value for value in values if value.item not in left_out])
+    if why([value for value in values if value.item not in left_out]):
         return None, []
     refused = [
         Refused(
-            "value of a record", (record.tag_ids[one.item],), why([one]), flush.epoch, flush.seq,
-            {"logger_id": record.logger_id, "ts_us": record.ts_us, "bits": record.bits[one.item],
-             "quality": record.quality[one.item]},
+            "value of a record", (record.tag_ids[entry.item],), why([entry]), flush.epoch, flush.seq,
+            {"logger_id": record.logger_id, "ts_us": record.ts_us, "bits": record.bits[entry.item],
+             "quality": record.quality[entry.item]},
         )
-        for one in guilty
+        for entry in guilty
     ]  # fmt: skip
     return mended, refused
 

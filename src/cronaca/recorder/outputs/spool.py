@@ -167,8 +167,8 @@ class Spool:
     def take_outputs(self) -> tuple[Output, ...]:
         """The gaps that drops have torn since the last call, and the outputs in what was dropped that hold
         all the same."""
-        found, self._torn, self._kept = (*self._torn, *self._kept), [], []
-        return found
+        outputs, self._torn, self._kept = (*self._torn, *self._kept), [], []
+        return outputs
 
     def note_known(self, known_until_us: int) -> None:
         """Tells until when samples are safe: a drop tears from there on."""
@@ -233,14 +233,14 @@ class Spool:
         return True
 
     def _lose(self, file: _File, exc: Exception) -> None:
-        samples = sum(one.samples for one in file.waiting)
+        samples = sum(entry.samples for entry in file.waiting)
         _log.error("The spool's file %s is damaged, %d samples are lost: %s", file.path.name, samples, exc)
         self._forget(file)
 
     def _forget(self, file: _File) -> None:
         """Drops what is left of a file."""
         self._drop(self._known_us or 0, file.waiting)
-        self.waiting -= sum(one.samples for one in file.waiting)
+        self.waiting -= sum(entry.samples for entry in file.waiting)
         self._known_us = file.waiting[-1].known_until_us
         self._files.remove(file)
         file.path.unlink(missing_ok=True)
@@ -252,9 +252,9 @@ class Spool:
 
     def _drop(self, from_us: int, dropped: Sequence[_Waiting]) -> None:
         """Counts what is dropped and puts it on record, with the gaps that it would have told of."""
-        count = sum(one.samples for one in dropped)
+        count = sum(entry.samples for entry in dropped)
         self.dropped += count
-        kept = [output for one in dropped for output in one.outputs]
+        kept = [output for entry in dropped for output in entry.outputs]
         self._torn += [output for output in kept if isinstance(output, Gap)]
         self._kept += [output for output in kept if not isinstance(output, Gap)]
         # What was dropped before is on record already, be it by the very flush that is dropped now.
@@ -267,15 +267,15 @@ class Spool:
 
 def _joined(gaps: Sequence[Gap]) -> list[Gap]:
     """Gaps in order of time, those of drops that touch made one."""
-    found: list[Gap] = []
+    result: list[Gap] = []
     for gap in sorted(gaps, key=lambda g: g.start_us):
-        last = found[-1] if found else None
+        last = result[-1] if result else None
         if last is None or last.end_us != gap.start_us or not _of_drops(last, gap):
-            found.append(gap)
+            result.append(gap)
             continue
-        count = sum(int(one.detail.split()[0]) for one in (last, gap))
-        found[-1] = Gap(last.start_us, gap.end_us, GapReason.SPOOL_OVERFLOW, f"{count} {_DROPPED}")
-    return found
+        count = sum(int(part.detail.split()[0]) for part in (last, gap))
+        result[-1] = Gap(last.start_us, gap.end_us, GapReason.SPOOL_OVERFLOW, f"{count} {_DROPPED}")
+    return result
 
 
 def _of_drops(*gaps: Gap) -> bool:

@@ -129,7 +129,7 @@ class Calculator(Stage):
     def follow(self, setup: Setup, context: StageContext, now_us: int) -> list[Readings]:
         """Goes over to a set-up. Returns what is to be said at once: meters stand where they stood, what
         cannot be calculated is Bad."""
-        kinds = {one.source_id: one for one in setup.sources if one.protocol == CALCULATED}
+        kinds = {source.source_id: source for source in setup.sources if source.protocol == CALCULATED}
         self._own_sources = frozenset(kinds)
         mine = [tag for tag in setup.tags if tag.source_id in kinds]
         enabled = [tag for tag in mine if kinds[tag.source_id].enabled]
@@ -171,7 +171,7 @@ class Calculator(Stage):
 
     def _needs(self, tags: Sequence[Tag]) -> dict[str, tuple[Calculation, Needs]]:
         places: dict[str, Calculation] = {}
-        found = {}
+        needs = {}
         for tag in tags:
             try:
                 places[tag.uid] = parse_calculation(tag.address, tag.value_type)
@@ -180,10 +180,10 @@ class Calculator(Stage):
         for tag in tags:
             if tag.uid in places:
                 try:
-                    found[tag.uid] = places[tag.uid], needs_of(places[tag.uid], places)
+                    needs[tag.uid] = places[tag.uid], needs_of(places[tag.uid], places)
                 except InvalidInput as exc:
                     self._refuse(tag, exc)
-        return found
+        return needs
 
     def _order(self, needs: dict[str, tuple[Calculation, Needs]], by_uid: Mapping[str, Tag]) -> list[str]:
         """Each after those it needs. One whose input is gone, and what needs it in turn, is left out."""
@@ -224,7 +224,7 @@ class Calculator(Stage):
         settings = (
             needs.node, place.kind, place.edge, place.per, tag.scan_us, stepped,
             place.figure, place.percent, place.window, self._calendar if place.kind is Kind.FIGURE else None,
-            tuple((name, one.tag_id, one.value_type) for name, one in tags.items()),
+            tuple((name, tag.tag_id, tag.value_type) for name, tag in tags.items()),
         )  # fmt: skip
         if before is not None and before.settings == settings:
             before.tag, work = tag, before
@@ -237,12 +237,12 @@ class Calculator(Stage):
             if isinstance(running, Meter):
                 running.value = self._stood_at(tag.tag_id, before)
             inputs = {name: _Input() for name in tags}
-            ids = {name: one.tag_id for name, one in tags.items()}
+            ids = {name: tag.tag_id for name, tag in tags.items()}
             work = _Calculated(tag, place, running, settings, inputs, ids, frozenset(), now_us)
             self._catch_up(work, tags, now_us)
-        for name, one in tags.items():
-            self._users[one.tag_id].append((work, work.inputs[name]))
-        work.sources = frozenset().union(*(self._sources_of(one) for one in tags.values()))
+        for name, of_tag in tags.items():
+            self._users[of_tag.tag_id].append((work, work.inputs[name]))
+        work.sources = frozenset().union(*(self._sources_of(tag) for tag in tags.values()))
         return work
 
     def _stood_at(self, tag_id: int, before: _Calculated | None) -> float:
@@ -293,15 +293,15 @@ class Calculator(Stage):
         self._woken.clear()
 
     def _hear(self, tag_id: int, at_us: int, value: float, quality: int) -> None:
-        for work, one in self._users.get(tag_id, ()):
-            one.heard.append((at_us, value, quality))
+        for work, operand in self._users.get(tag_id, ()):
+            operand.heard.append((at_us, value, quality))
             self._awake.add(work.tag.tag_id)
             self._woken.append(work.tag.tag_id)
 
     def on_time(self, moment: Moment) -> list[Readings]:
         """Calculates what can be, and returns the results in order of time."""
         now_us, known = moment.now_us, moment.sources
-        found: dict[int, list[tuple[int, int, int]]] = defaultdict(list)
+        results: dict[int, list[tuple[int, int, int]]] = defaultdict(list)
         while self._ticks and self._ticks[0][0] <= now_us:
             self._awake.add(heapq.heappop(self._ticks)[1])
         limits = {
@@ -319,22 +319,22 @@ class Calculator(Stage):
             self._awake.discard(tag_id)
             work = self._works[tag_id]
             self._woken.clear()
-            self._run_one(work, limits[work.sources], now_us, found)
+            self._run_one(work, limits[work.sources], now_us, results)
             for other in self._woken:  # what needs its result is calculated in the same step
                 if other not in seen:
                     heapq.heappush(queue, (self._works[other].order, other))
         self._limits = limits
         self._done_us = min(limits.values(), default=now_us)
-        return [_readings(at_us, rows) for at_us, rows in sorted(found.items())]
+        return [_readings(at_us, rows) for at_us, rows in sorted(results.items())]
 
     def _run_one(
-        self, work: _Calculated, limit_us: int, now_us: int, found: dict[int, list[tuple[int, int, int]]]
+        self, work: _Calculated, limit_us: int, now_us: int, results: dict[int, list[tuple[int, int, int]]]
     ) -> None:
         """Calculates one tag up to a limit. One that fails is Bad from then on, and says why."""
         tag_id = work.tag.tag_id
         if tag_id in self._unusable:
-            for one in work.inputs.values():
-                one.heard.clear()
+            for operand in work.inputs.values():
+                operand.heard.clear()
             return
         # While it slept it was known to have nothing to say: up to where that was, it is done.
         work.done_us = max(work.done_us, self._limits[work.sources])
@@ -344,20 +344,20 @@ class Calculator(Stage):
         except Exception as exc:  # noqa: BLE001 - kept where it happened, and said
             _log.error("%s cannot be calculated", work.tag.name, exc_info=exc)
             self._unusable[tag_id] = f"{work.tag.name}: {type(exc).__name__}: {exc}"
-            for one in work.inputs.values():
-                one.heard.clear()
+            for operand in work.inputs.values():
+                operand.heard.clear()
             at, bits = np.array([limit_us], np.int64), np.zeros(1, np.int64)
             column = Column(np.array([np.nan]), np.array([q.BAD_CONFIGURATION], np.uint16))
             quality = column.quality
             work.done_us = limit_us
         rows = zip(at.tolist(), column.values.tolist(), bits.tolist(), quality.tolist(), strict=True)
         for at_us, value, bit, code in rows:
-            found[at_us].append((self._live.slots[tag_id], bit, code))
+            results[at_us].append((self._live.slots[tag_id], bit, code))
             self._hear(tag_id, at_us, value, code)
         if work.has_ticks:
             tick = latest_tick(limit_us - 1, work.tag.scan_us) + work.tag.scan_us
             heapq.heappush(self._ticks, (max(tick, now_us + _SHORTEST_TICK_US), tag_id))
-        if any(one.heard for one in work.inputs.values()):
+        if any(operand.heard for operand in work.inputs.values()):
             self._awake.add(tag_id)
 
     def _results(self, work: _Calculated, limit_us: int) -> tuple[Times, Column]:
@@ -366,12 +366,14 @@ class Calculator(Stage):
         at = self._instants(work, limit_us)
         if not len(at):
             return at, Column(np.empty(0), np.empty(0, np.uint16))
-        return at, work.running.run(Instants(at, {n: _take(one, at) for n, one in work.inputs.items()}))
+        return at, work.running.run(
+            Instants(at, {n: _take(operand, at) for n, operand in work.inputs.items()})
+        )
 
     def _instants(self, work: _Calculated, limit_us: int) -> Times:
         """When it is to be evaluated: at the readings before the limit, and at its own last tick."""
         begin_us = work.done_us
-        at = {t for one in work.inputs.values() for t, _, _ in one.heard if begin_us <= t < limit_us}
+        at = {t for operand in work.inputs.values() for t, _, _ in operand.heard if begin_us <= t < limit_us}
         if work.has_ticks:
             tick = latest_tick(limit_us - 1, work.tag.scan_us)
             at |= {tick} if tick >= begin_us else set()
@@ -420,20 +422,20 @@ class Calculator(Stage):
             else:
                 work.running, work.recalled = work.running.afresh(), False
             work.done_us = now_us
-            for one in work.inputs.values():
-                one.held = (0, *one.held[1:])
-                one.heard = deque(row for row in one.heard if row[0] >= now_us)
+            for operand in work.inputs.values():
+                operand.held = (0, *operand.held[1:])
+                operand.heard = deque(row for row in operand.heard if row[0] >= now_us)
         self._wake_all(now_us)
 
     def forgotten(self, now_us: int) -> list[Recall]:
         """What statistics need of the time before they began; each is told once."""
-        found = []
+        recalls = []
         for tag_id, work in self._works.items():
             if isinstance(work.running, Windowed) and not work.recalled:
                 work.recalled = True
                 window = Window(work.running.begin_us(now_us), now_us)
-                found.append(Recall(tag_id, work.input_ids[INPUT], window))
-        return found
+                recalls.append(Recall(tag_id, work.input_ids[INPUT], window))
+        return recalls
 
     def remember(self, tag_id: int, past: Remembered) -> None:
         """Tells a statistic what was recorded before it began."""
@@ -465,18 +467,18 @@ def _calendar_of(setup: Setup) -> PlantCalendar:
     return PlantCalendar(ZoneInfo(setup.zone), shifts=shifts)
 
 
-def _take(one: _Input, at: Times) -> Column:
+def _take(operand: _Input, at: Times) -> Column:
     """What the input was at the instants; uses up what was heard until the last of them."""
-    rows = [one.held]
-    while one.heard and one.heard[0][0] <= at[-1]:
-        row = one.heard.popleft()
+    rows = [operand.held]
+    while operand.heard and operand.heard[0][0] <= at[-1]:
+        row = operand.heard.popleft()
         if row[0] >= rows[-1][0]:  # a late one tells nothing of now
             rows.append(row)
-    one.held = rows[-1]
+    operand.held = rows[-1]
     times = np.array([row[0] for row in rows], np.int64)
-    found = np.searchsorted(times, at, side="right") - 1
-    values = np.array([row[1] for row in rows])[found]
-    return Column.of(values, np.array([row[2] for row in rows], np.uint16)[found])
+    positions = np.searchsorted(times, at, side="right") - 1
+    values = np.array([row[1] for row in rows])[positions]
+    return Column.of(values, np.array([row[2] for row in rows], np.uint16)[positions])
 
 
 def _floats(

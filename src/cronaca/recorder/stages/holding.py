@@ -42,7 +42,7 @@ class Holding:
 
     def look(self, loggers: Iterable[Logger], now_us: int) -> list[tuple[int, Hold | None]]:
         """The loggers that are held off from now on, or are no longer (None)."""
-        found = []
+        result = []
         for logger in loggers:
             before = self._held.get(logger.logger_id)
             hold = self._hold(logger, before, now_us)
@@ -52,8 +52,8 @@ class Holding:
                 del self._held[logger.logger_id]
             else:
                 self._held[logger.logger_id] = hold
-            found.append((logger.logger_id, hold))
-        return found
+            result.append((logger.logger_id, hold))
+        return result
 
     def of(self, logger_id: int) -> Hold | None:
         """What holds a logger off."""
@@ -72,21 +72,21 @@ class Holding:
             return Hold(GapReason.LOGGER_PAUSED, "paused", "schedule", "It is outside its schedule.")
         if tag_id is None:
             return None
-        wanted = self._says(tag_id, now_us)
-        if wanted is None:
+        hold = self._says(tag_id, now_us)
+        if hold is None:
             return before if before is not None and before.why == "tag" else None
         text = f"{self._name(tag_id)} says that it is not wanted."
-        return None if wanted else Hold(GapReason.LOGGER_PAUSED, "paused", "tag", text)
+        return None if hold else Hold(GapReason.LOGGER_PAUSED, "paused", "tag", text)
 
     def members_off(self, logger: Logger, before: frozenset[int], now_us: int) -> frozenset[int]:
         """The members that tags of their own hold off, where `before` were. Only a usable value holds off, or
         lets go."""
-        found = set()
+        members = set()
         for member, tag_id in logger.inhibits:
             says = self._says(tag_id, now_us)
             if says or (says is None and member in before):
-                found.add(member)
-        return frozenset(found)
+                members.add(member)
+        return frozenset(members)
 
     def _says(self, tag_id: int | None, now_us: int) -> bool | None:
         """Whether a tag is not zero; None where it has no usable value."""

@@ -87,10 +87,10 @@ class LoggerSet(Stage):
 
     def wakes_on(self) -> Collection[int]:
         """Members, triggers and what holds loggers off."""
-        found: set[int] = set()
+        tag_ids: set[int] = set()
         for logger in self._setup.loggers:
-            found.update(logger.tags, logger.named_tags())
-        return found
+            tag_ids.update(logger.tags, logger.named_tags())
+        return tag_ids
 
     def _begin_one(
         self, context: StageContext, logger: Logger, before: LoggerStage | None, now_us: int
@@ -179,13 +179,13 @@ class LoggerSet(Stage):
 
     def _take_due(self, now_us: int) -> list[int]:
         """The loggers that are to be told the time now."""
-        found = []
+        due = []
         while self._times and self._times[0][0] <= now_us:
             due_us, number = heapq.heappop(self._times)
             if self._due.get(number) == due_us and number in self._loggers:
                 del self._due[number]
-                found.append(number)
-        return found
+                due.append(number)
+        return due
 
     def next_time(self, now_us: int) -> int:
         """When there is something to do even if no reading comes; now when something waits already."""
@@ -205,7 +205,7 @@ class LoggerSet(Stage):
                 self._try_again(number, now_us)
 
     def _try_again(self, number: int, now_us: int) -> None:
-        setup = next((one for one in self._setup.loggers if one.logger_id == number), None)
+        setup = next((logger for logger in self._setup.loggers if logger.logger_id == number), None)
         del self._failed[number]
         if setup is None or self._context is None:
             return
@@ -311,7 +311,7 @@ class LoggerSet(Stage):
 
     def kept(self) -> dict[int, int]:
         """How many samples each has kept."""
-        return {number: one.kept for number, one in list(self._loggers.items())}
+        return {number: logger.kept for number, logger in list(self._loggers.items())}
 
     def known_until(self, now_us: int) -> int:
         """The first instant of which a logger has still something to record."""
@@ -359,10 +359,10 @@ class _Interest:
         if len(self._groups) == 1:
             return set()
         inside = slots[slots < len(self._group_of)]
-        found: set[int] = set()
+        tag_ids: set[int] = set()
         for group in np.unique(self._group_of[inside]).tolist():
-            found |= self._groups[group]
-        return found
+            tag_ids |= self._groups[group]
+        return tag_ids
 
 
 def _at_work(logger: Logger, context: StageContext, before: LoggerStage | None, now_us: int) -> LoggerStage:

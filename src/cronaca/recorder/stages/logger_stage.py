@@ -225,15 +225,17 @@ class LoggerStage(LoggerHooks, ABC):
 
 def _positions(logger: Logger, context: StageContext) -> NDArray[np.intp]:
     """The members' histories in the queue."""
-    found = [context.queue.position_of(*context.histories[logger.archive, tag_id]) for tag_id in logger.tags]
-    return np.array(found, np.intp)
+    positions = [
+        context.queue.position_of(*context.histories[logger.archive, tag_id]) for tag_id in logger.tags
+    ]
+    return np.array(positions, np.intp)
 
 
 def members_in(live: LiveTable, slots: Slots) -> NDArray[np.intp]:
     """The member in each slot, -1 where there is none."""
-    found = np.full(len(live.tag_ids), -1, np.intp)
-    found[slots] = np.arange(len(slots))
-    return found
+    members = np.full(len(live.tag_ids), -1, np.intp)
+    members[slots] = np.arange(len(slots))
+    return members
 
 
 def mine_of(member_of: NDArray[np.intp], slots: Slots) -> tuple[NDArray[np.bool_], NDArray[np.intp]]:

@@ -66,7 +66,7 @@ class ChangeLogger(LoggerStage):
         """Members that left, or whose rule is another one: what was held back is recorded."""
         mine = {id(rule) for rule in self._rules}
         left = [i for i in sorted(before._holding) if id(before._rules[i]) not in mine]
-        before._put([(i, one) for i in left for one in before._rules[i].finish()])
+        before._put([(i, sample) for i in left for sample in before._rules[i].finish()])
 
     def _reads(self) -> Sequence[int]:
         """Its members."""
@@ -81,16 +81,16 @@ class ChangeLogger(LoggerStage):
             return
         offered = readings.take(mine)
         values = _values(offered.bits, self._is_float[members])
-        found = []
+        samples = []
         rows = zip(members.tolist(), offered.ts_us.tolist(), values, offered.quality.tolist(), strict=True)
         for i, time_us, value, quality in rows:
             rule = self._rules[i]
-            found += [(i, one) for one in rule.offer(rules.Sample(time_us, value, quality))]
+            samples += [(i, sample) for sample in rule.offer(rules.Sample(time_us, value, quality))]
             if rule.holds_since_us is None:
                 self._holding.discard(i)
             else:
                 self._holding.add(i)
-        self._put(found)
+        self._put(samples)
 
     def _pass_time(self, moment: Moment) -> None:
         """Records what was held back long enough."""
@@ -112,7 +112,7 @@ class ChangeLogger(LoggerStage):
         keys = tuple(self._keys[i] for i in numbers)
         if not keys:
             return
-        self._put([(i, one) for i in numbers for one in self._rules[i].finish()])
+        self._put([(i, sample) for i in numbers for sample in self._rules[i].finish()])
         self._context.emit(Gap(window.start_us, window.end_us, GapReason.RECORDER_LATE, detail, keys))
         for i in numbers:
             self._rules[i] = _rule_for(self._members[i].spec, self._tags[i])
@@ -120,13 +120,13 @@ class ChangeLogger(LoggerStage):
 
     def pass_time(self, until_us: int) -> None:
         """Records what was held back long enough; every reading until then was handed on."""
-        found = []
+        samples = []
         for i in sorted(self._holding):
             rule = self._rules[i]
-            found += [(i, one) for one in rule.pass_time(until_us)]
+            samples += [(i, sample) for sample in rule.pass_time(until_us)]
             if rule.holds_since_us is None:
                 self._holding.discard(i)
-        self._put(found)
+        self._put(samples)
 
     def _take_sample(self, ts_us: int, reason: str) -> None:
         """What is held back comes before it, and the next value of each member is kept."""
@@ -135,7 +135,7 @@ class ChangeLogger(LoggerStage):
 
     def _finish_member(self, member: int) -> None:
         """What is held back of a member is recorded."""
-        self._put([(member, one) for one in self._rules[member].finish()])
+        self._put([(member, sample) for sample in self._rules[member].finish()])
         self._holding.discard(member)
 
     def _restart_member(self, member: int) -> None:
@@ -144,7 +144,7 @@ class ChangeLogger(LoggerStage):
 
     def finish(self) -> None:
         """What is held back is recorded."""
-        self._put([(i, one) for i in sorted(self._holding) for one in self._rules[i].finish()])
+        self._put([(i, sample) for i in sorted(self._holding) for sample in self._rules[i].finish()])
         self._holding.clear()
 
     def tear(self) -> None:
@@ -152,15 +152,15 @@ class ChangeLogger(LoggerStage):
         self.finish()
         self._rules = [_rule_for(m.spec, tag) for m, tag in zip(self._members, self._tags, strict=True)]
 
-    def _put(self, found: list[tuple[int, rules.Sample]]) -> None:
-        if not found:
+    def _put(self, samples: list[tuple[int, rules.Sample]]) -> None:
+        if not samples:
             return
-        members = np.array([i for i, _ in found], np.intp)
-        ts = np.array([one.ts_us for _, one in found], np.int64)
-        bits = [to_bits(one.value, self._types[i]) for i, one in found]
-        quality = np.array([one.quality for _, one in found], np.uint16)
+        members = np.array([i for i, _ in samples], np.intp)
+        ts = np.array([sample.ts_us for _, sample in samples], np.int64)
+        bits = [to_bits(sample.value, self._types[i]) for i, sample in samples]
+        quality = np.array([sample.quality for _, sample in samples], np.uint16)
         self._context.emit(Samples(self._histories[members], ts, np.array(bits, np.int64), quality))
-        self.kept += len(found)
+        self.kept += len(samples)
 
 
 def _rule_for(spec: RuleSpec, tag: Tag) -> Rule:

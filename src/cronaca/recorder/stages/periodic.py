@@ -86,9 +86,9 @@ class PeriodicLogger(LoggerStage):
             self.refused = f"The tag for its interval {says}: {self.interval_us / SECOND:g} s stays."
             return
         self.refused = ""
-        wanted = round(seconds * SECOND)
-        if wanted != self.interval_us:
-            self.interval_us = wanted
+        interval_us = round(seconds * SECOND)
+        if interval_us != self.interval_us:
+            self.interval_us = interval_us
             self._intervals = self._collector()
             self.begin(now_us)
 

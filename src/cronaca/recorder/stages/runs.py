@@ -68,72 +68,77 @@ class RunWatcher(Stage):
         for gone in before.values():
             gone.pending += gone.finder.end(now_us)
             self._take_all(gone)
-        self._by_logger = any(one.rule.origin is RunOrigin.LOGGER for one in self._watched.values())
+        self._by_logger = any(watched.rule.origin is RunOrigin.LOGGER for watched in self._watched.values())
         return ()
 
     def wakes_on(self) -> Collection[int]:
         """The tags of its rules."""
-        return [one.tag.tag_id for one in self._watched.values() if one.tag is not None]
+        return [watched.tag.tag_id for watched in self._watched.values() if watched.tag is not None]
 
     def on(self, readings: Readings) -> None:
         """Looks for beginnings and ends in readings of different tags."""
-        for one in self._watched.values():
-            i = None if one.tag is None else readings.find(self._live.slots.get(one.tag.tag_id, -1))
-            if one.tag is not None and i is not None:
-                value = from_bits(int(readings.bits[i]), one.tag.value_type)
+        for watched in self._watched.values():
+            i = None if watched.tag is None else readings.find(self._live.slots.get(watched.tag.tag_id, -1))
+            if watched.tag is not None and i is not None:
+                value = from_bits(int(readings.bits[i]), watched.tag.value_type)
                 at_us, quality = int(readings.ts_us[i]), int(readings.quality[i])
-                one.pending += one.finder.offer(at_us, value, quality, one.tag.value_type)
+                watched.pending += watched.finder.offer(at_us, value, quality, watched.tag.value_type)
 
     def on_time(self, moment: Moment) -> Sequence[Readings]:
         """Takes the attributes of what began or ended, once every reading of the instant was handed on."""
         self._look_at_loggers(moment.now_us)
-        for one in self._watched.values():
-            while one.pending:
-                at_us = one.pending[0].at_us
+        for watched in self._watched.values():
+            while watched.pending:
+                at_us = watched.pending[0].at_us
                 if moment.until_us <= at_us and moment.now_us < at_us + _PATIENCE_US:
                     break
-                self._take(one, one.pending[0])
-                one.pending.pop(0)
+                self._take(watched, watched.pending[0])
+                watched.pending.pop(0)
         return ()
 
     def next_time(self, now_us: int) -> int:
         """Now, while attributes are still to be taken."""
-        return now_us if any(one.pending for one in self._watched.values()) else now_us + SECOND
+        return now_us if any(watched.pending for watched in self._watched.values()) else now_us + SECOND
 
     def known_until(self, now_us: int) -> int:
         """The first instant whose attributes are still to be taken."""
-        return min([now_us, *(one.pending[0].at_us for one in list(self._watched.values()) if one.pending)])
+        return min(
+            [
+                now_us,
+                *(watched.pending[0].at_us for watched in list(self._watched.values()) if watched.pending),
+            ]
+        )
 
     def _look_at_loggers(self, now_us: int) -> None:
         if not self._by_logger:
             return
-        wanted = set(self._wanted_loggers())
-        for one in self._watched.values():
-            if one.rule.origin is not RunOrigin.LOGGER:
+        loggers = set(self._wanted_loggers())
+        for watched in self._watched.values():
+            if watched.rule.origin is not RunOrigin.LOGGER:
                 continue
-            if one.rule.logger_id not in wanted:
-                one.pending += one.finder.end(now_us)
-            elif not one.finder.lasts:
-                one.pending += one.finder.begin(now_us, one.rule.name)
+            if watched.rule.logger_id not in loggers:
+                watched.pending += watched.finder.end(now_us)
+            elif not watched.finder.lasts:
+                watched.pending += watched.finder.begin(now_us, watched.rule.name)
 
     def finish(self) -> None:
         """The recorder ends: what waits is taken as things stand."""
-        for one in self._watched.values():
-            self._take_all(one)
+        for watched in self._watched.values():
+            self._take_all(watched)
 
-    def _take_all(self, one: _Watched) -> None:
-        while one.pending:
-            self._take(one, one.pending.pop(0))
+    def _take_all(self, watched: _Watched) -> None:
+        while watched.pending:
+            self._take(watched, watched.pending.pop(0))
 
-    def _take(self, one: _Watched, edge: RunEdge) -> None:
-        tags = [self._tags[number] for number in one.rule.attributes if number in self._tags]
+    def _take(self, watched: _Watched, edge: RunEdge) -> None:
+        tags = [self._tags[number] for number in watched.rule.attributes if number in self._tags]
         reading = self._live.at(self._live.slots_of([tag.tag_id for tag in tags]), edge.at_us)
         attributes = tuple(
             RunAttribute(tag.tag_id, int(tag.value_type), int(bits), int(quality))
             for tag, bits, quality in zip(tags, reading.bits, reading.quality, strict=True)
         )
-        origin = one.rule.origin.value
-        self._emit(RunMark(one.rule.rule_id, origin, edge.at_us, edge.begins, edge.name, attributes))
+        origin = watched.rule.origin.value
+        self._emit(RunMark(watched.rule.rule_id, origin, edge.at_us, edge.begins, edge.name, attributes))
 
 
 def _same(a: RunRule, b: RunRule) -> bool:

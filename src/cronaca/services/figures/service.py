@@ -93,36 +93,36 @@ class FigureService:
         self._doubt_below = doubt_below
         self._large = threading.BoundedSemaphore(1)
 
-    def compute(self, wanted: s.FiguresSpec) -> s.FiguresFound:
+    def compute(self, spec: s.FiguresSpec) -> s.FiguresFound:
         """All figures of all tags over all windows. A figure that has no meaning for a tag is refused in its
         place; anything else that cannot be raises InvalidInput."""
         now_us = self.now_us()
-        plan = self._checked_plan(wanted, now_us)
-        asked = _Asked(wanted.figures, wanted.configuration, wanted.exact)
-        self._check_cost(dict.fromkeys(wanted.tags, asked), plan)
+        plan = self._checked_plan(spec, now_us)
+        asked = _Asked(spec.figures, spec.configuration, spec.exact)
+        self._check_cost(dict.fromkeys(spec.tags, asked), plan)
         results: list[s.TagFigures] = []
         for i in range(len(plan.windows)):
-            results += self._over_window(wanted, plan, i)
+            results += self._over_window(spec, plan, i)
         windows = tuple(resolved(w, plan.calendar) for w in plan.windows)
         return s.FiguresFound(now_us, windows, tuple(results))
 
-    def fixed(self, wanted: s.FiguresSpec) -> s.FiguresSpec:
+    def fixed(self, request: s.FiguresSpec) -> s.FiguresSpec:
         """The same request with windows that stay what they are now. Raises InvalidInput as `compute` does,
         but for what a request may read."""
-        plan = self._checked_plan(wanted, self.now_us())
+        plan = self._checked_plan(request, self.now_us())
         windows = (
             spec if spec.start_us is not None and spec.end_us is not None
             else s.WindowSpec(start_us=window.start_us, end_us=window.end_us, split=spec.split)
-            for spec, window in zip(wanted.windows, plan.windows, strict=True)
+            for spec, window in zip(request.windows, plan.windows, strict=True)
         )  # fmt: skip
-        return replace(wanted, windows=tuple(windows))
+        return replace(request, windows=tuple(windows))
 
-    def _checked_plan(self, wanted: s.FiguresSpec, now_us: int) -> _Plan:
-        others = [one.other for one in wanted.figures if one.other is not None]
-        named = {uid: wanted.archives.get(uid, wanted.archive) for uid in [*wanted.tags, *others]}
-        plan = self._plan(named, wanted.windows, now_us)
-        intervals = sum(len(one) for one in plan.intervals)
-        if intervals * len(wanted.tags) * len(wanted.figures) > MOST_VALUES:
+    def _checked_plan(self, spec: s.FiguresSpec, now_us: int) -> _Plan:
+        others = [figure.other for figure in spec.figures if figure.other is not None]
+        named = {uid: spec.archives.get(uid, spec.archive) for uid in [*spec.tags, *others]}
+        plan = self._plan(named, spec.windows, now_us)
+        intervals = sum(len(interval) for interval in plan.intervals)
+        if intervals * len(spec.tags) * len(spec.figures) > MOST_VALUES:
             raise InvalidInput(
                 "windows", f"this makes more than {MOST_VALUES:,} values", "Ask for fewer, or split less."
             )
@@ -134,8 +134,8 @@ class FigureService:
         *, exact: bool = False,
     ) -> tuple[s.ResolvedWindow, dict[str, list[s.FigureResult]]]:  # fmt: skip
         """Other figures of each tag over one window, read together; by uid in the order asked for."""
-        figures = [one for some in asked.values() for one in some]
-        others = [one.other for one in figures if one.other is not None]
+        figures = [figure for some in asked.values() for figure in some]
+        others = [figure.other for figure in figures if figure.other is not None]
         plan = self._plan(dict.fromkeys([*asked, *others], ""), [window], self.now_us())
         if len(plan.intervals[0]) * len(figures) > MOST_VALUES:
             raise InvalidInput("window", f"this makes more than {MOST_VALUES:,} values", "Split it less.")
@@ -149,31 +149,31 @@ class FigureService:
         with self._store.snapshot() as tx:
             return epochs.live_end_us(tx, self._now_us())
 
-    def explain(self, wanted: s.ExplainSpec) -> s.Explained:
+    def explain(self, asked: s.ExplainSpec) -> s.Explained:
         """How one figure over one interval was made."""
-        other = wanted.figure.other
-        named = dict.fromkeys([wanted.tag, *([other] if other else [])], wanted.archive)
-        plan = self._plan(named, [wanted.window], self.now_us())
-        intervals, tag = plan.intervals[0], plan.tags[wanted.tag]
-        if wanted.interval >= len(intervals):
+        other = asked.figure.other
+        named = dict.fromkeys([asked.tag, *([other] if other else [])], asked.archive)
+        plan = self._plan(named, [asked.window], self.now_us())
+        intervals, tag = plan.intervals[0], plan.tags[asked.tag]
+        if asked.interval >= len(intervals):
             raise InvalidInput(
                 "interval", f"the window has {len(intervals)} intervals", "Give a smaller one."
             )
-        spec, config = wanted.figure.spec, _configuration(wanted.configuration, tag)
-        exact = wanted.exact or not core.merges(spec, tag.value_type, config)
+        spec, config = asked.figure.spec, _configuration(asked.configuration, tag)
+        exact = asked.exact or not core.merges(spec, tag.value_type, config)
         (read,) = self._reader.read_each([Wanted(tag, plan.archive_ids[tag.uid], intervals, exact)])
         if read.refused is not None:
             raise read.refused
-        second = self._others(plan, intervals, [wanted.figure])
+        second = self._others(plan, intervals, [asked.figure])
         core.check(spec, tag.value_type, has_other=bool(second))
-        found = core.compute(
+        figure = core.compute(
             [spec], read.samples, intervals, config, unit=tag.unit, other=second.get(other or "")
         )[0]
-        if isinstance(found, core.Table):
+        if isinstance(figure, core.Table):
             raise InvalidInput("figure.stat", "a table explains itself", "Ask for a figure of one value.")
         made = core.explain(
-            spec, read.samples, intervals, wanted.interval, config,
-            result=found.result, unit=tag.unit, path=read.path,
+            spec, read.samples, intervals, asked.interval, config,
+            result=figure.result, unit=tag.unit, path=read.path,
         )  # fmt: skip
         return s.Explained(made, tag, plan.calendar, self._named(tag, _codes(made)))
 
@@ -182,13 +182,13 @@ class FigureService:
         length_us = len(asked) * sum(window.length_us for window in plan.windows)
         if self._most_read is None or length_us < _SURELY_FEW_US:
             return
-        wanted = [
+        requests = [
             Wanted(plan.tags[uid], plan.archive_ids[uid], intervals, exact)
-            for uid, one in asked.items()
-            for exact in {job.exact for job in _jobs(one, plan.tags[uid], {})}
+            for uid, of_tag in asked.items()
+            for exact in {job.exact for job in _jobs(of_tag, plan.tags[uid], {})}
             for intervals in plan.intervals
         ]
-        samples = self._reader.estimate(wanted)
+        samples = self._reader.estimate(requests)
         if samples > self._most_read:
             raise InvalidInput(
                 "windows", f"about {samples:,} samples would have to be read",
@@ -196,17 +196,17 @@ class FigureService:
                 "made in the background (POST /api/jobs, compute_figures) may rest on more.",
             )  # fmt: skip
 
-    def _over_window(self, wanted: s.FiguresSpec, plan: _Plan, window: int) -> list[s.TagFigures]:
-        asked = _Asked(wanted.figures, wanted.configuration, wanted.exact)
-        found = self._each(dict.fromkeys(wanted.tags, asked), plan, window)
-        return [s.TagFigures(uid, window, tuple(found[uid])) for uid in wanted.tags]
+    def _over_window(self, spec: s.FiguresSpec, plan: _Plan, window: int) -> list[s.TagFigures]:
+        asked = _Asked(spec.figures, spec.configuration, spec.exact)
+        results = self._each(dict.fromkeys(spec.tags, asked), plan, window)
+        return [s.TagFigures(uid, window, tuple(results[uid])) for uid in spec.tags]
 
     def _each(self, asked: Mapping[str, _Asked], plan: _Plan, window: int) -> dict[str, list[s.FigureResult]]:
         """The figures of each tag over one window, in the order asked for."""
         intervals = plan.intervals[window]
-        second = self._others(plan, intervals, [one for some in asked.values() for one in some.figures])
-        found: dict[str, dict[int, s.FigureResult]] = {uid: {} for uid in asked}
-        jobs = [job for uid, one in asked.items() for job in _jobs(one, plan.tags[uid], found[uid])]
+        second = self._others(plan, intervals, [figure for some in asked.values() for figure in some.figures])
+        results: dict[str, dict[int, s.FigureResult]] = {uid: {} for uid in asked}
+        jobs = [job for uid, of_tag in asked.items() for job in _jobs(of_tag, plan.tags[uid], results[uid])]
         reads = self._reader.read_each(
             [Wanted(job.tag, plan.archive_ids[job.tag.uid], intervals, job.exact) for job in jobs]
         )
@@ -216,34 +216,34 @@ class FigureService:
             # What is worked out on the way takes many times the memory of the samples: of large ones, one
             # at a time.
             with self._large if len(read.samples.series) > LARGE else contextlib.nullcontext():
-                found[job.tag.uid] |= self._work_off(job, figures, read, intervals, second)
-        return {uid: [found[uid][i] for i in range(len(one.figures))] for uid, one in asked.items()}
+                results[job.tag.uid] |= self._work_off(job, figures, read, intervals, second)
+        return {uid: [results[uid][i] for i in range(len(of_tag.figures))] for uid, of_tag in asked.items()}
 
     def _work_off(
-        self, job: _Job, wanted: Sequence[s.FigureSpec], read: FigureSamples, intervals: Intervals,
+        self, job: _Job, specs: Sequence[s.FigureSpec], read: FigureSamples, intervals: Intervals,
         others: dict[str, Other],
     ) -> dict[int, s.FigureResult]:  # fmt: skip
         """The figures of one job by their places; those of one second tag (or none) share their work."""
         if read.refused is not None:
-            return {i: _refused(wanted[i].stat, read.refused) for i in job.places}
-        found: dict[int, s.FigureResult] = {}
-        for other in sorted({wanted[i].other or "" for i in job.places}):
-            places = [i for i in job.places if (wanted[i].other or "") == other]
+            return {i: _refused(specs[i].stat, read.refused) for i in job.places}
+        by_place: dict[int, s.FigureResult] = {}
+        for other in sorted({specs[i].other or "" for i in job.places}):
+            places = [i for i in job.places if (specs[i].other or "") == other]
             results = core.compute(
-                [wanted[i].spec for i in places], read.samples, intervals, job.config,
+                [specs[i].spec for i in places], read.samples, intervals, job.config,
                 unit=job.tag.unit, other=others.get(other),
             )  # fmt: skip
             for i, result in zip(places, results, strict=True):
-                found[i] = self._out(result, job.tag, intervals, read.path)
-        return found
+                by_place[i] = self._out(result, job.tag, intervals, read.path)
+        return by_place
 
     def _out(
-        self, found: core.Figure | core.Table, tag: Tag, intervals: Intervals, path: core.Path
+        self, figure: core.Figure | core.Table, tag: Tag, intervals: Intervals, path: core.Path
     ) -> s.FigureResult:
-        if isinstance(found, core.Table):
-            made = _tables(found, intervals, self._names(tag, found))
+        if isinstance(figure, core.Table):
+            made = _tables(figure, intervals, self._names(tag, figure))
         else:
-            made = _values(found, tag, self._texts(tag, found), self._doubt_below)
+            made = _values(figure, tag, self._texts(tag, figure), self._doubt_below)
         return replace(made, path=path)
 
     def _plan(self, named: dict[str, str], windows: Sequence[s.WindowSpec], now_us: int) -> _Plan:
@@ -259,29 +259,31 @@ class FigureService:
         if unknown:
             raise InvalidInput("archive", f"there is no archive {unknown[0]!r}", "Name one that exists.")
         archive_ids = {uid: archives[name] if name else None for uid, name in named.items()}
-        pairs = [_intervals(one, plant.calendar, now_us) for one in windows]
+        pairs = [_intervals(window, plant.calendar, now_us) for window in windows]
         return _Plan(tags, plant.calendar, archive_ids, [w for w, _ in pairs], [i for _, i in pairs])
 
     def _others(self, plan: _Plan, intervals: Intervals, specs: Sequence[s.FigureSpec]) -> dict[str, Other]:
-        uids = sorted({one.other for one in specs if one.other is not None})
+        uids = sorted({spec.other for spec in specs if spec.other is not None})
         tags = [plan.tags[uid] for uid in uids]
-        found = {}
-        wanted = [Wanted(tag, plan.archive_ids[tag.uid], intervals, exact=True) for tag in tags]
-        for tag, read in zip(tags, self._reader.read_each(wanted), strict=True):
+        others = {}
+        requests = [Wanted(tag, plan.archive_ids[tag.uid], intervals, exact=True) for tag in tags]
+        for tag, read in zip(tags, self._reader.read_each(requests), strict=True):
             if read.refused is not None:
                 raise read.refused
             stepped = tag.stepped or tag.value_type is not ValueType.FLOAT
-            found[tag.uid] = Other(read.samples, stepped)
-        return found
+            others[tag.uid] = Other(read.samples, stepped)
+        return others
 
-    def _texts(self, tag: Tag, found: core.Figure) -> dict[int, str]:
+    def _texts(self, tag: Tag, figure: core.Figure) -> dict[int, str]:
         """The texts that a text tag's results stand for."""
-        if tag.value_type is not ValueType.TEXT or found.result_kind != "source":
+        if tag.value_type is not ValueType.TEXT or figure.result_kind != "source":
             return {}
-        return self._named(tag, {int(v) for v in found.result.values[~found.result.null].tolist()})
+        return self._named(tag, {int(v) for v in figure.result.values[~figure.result.null].tolist()})
 
-    def _names(self, tag: Tag, found: core.Table) -> dict[int, str]:
-        return self._named(tag, {one.state for row in found.rows if isinstance(row, tuple) for one in row})
+    def _names(self, tag: Tag, table: core.Table) -> dict[int, str]:
+        return self._named(
+            tag, {state.state for row in table.rows if isinstance(row, tuple) for state in row}
+        )
 
     def _named(self, tag: Tag, codes: set[int]) -> dict[int, str]:
         """The texts that the codes of a text tag stand for."""
@@ -291,18 +293,18 @@ class FigureService:
             return texts.texts_of(tx, codes)
 
 
-def _jobs(wanted: _Asked, tag: Tag, refused: dict[int, s.FigureResult]) -> list[_Job]:
+def _jobs(asked: _Asked, tag: Tag, refused: dict[int, s.FigureResult]) -> list[_Job]:
     """A tag's figures parted by whether rollups can tell them; those without a meaning go to `refused`."""
-    config = _configuration(wanted.configuration, tag)
+    config = _configuration(asked.configuration, tag)
     by_way: dict[bool, list[int]] = {}
-    for i, one in enumerate(wanted.figures):
-        spec = one.spec
+    for i, figure in enumerate(asked.figures):
+        spec = figure.spec
         try:
-            core.check(spec, tag.value_type, has_other=one.other is not None)
+            core.check(spec, tag.value_type, has_other=figure.other is not None)
         except InvalidInput as exc:
-            refused[i] = _refused(one.stat, exc)
+            refused[i] = _refused(figure.stat, exc)
         else:
-            exact = wanted.exact or not core.merges(spec, tag.value_type, config)
+            exact = asked.exact or not core.merges(spec, tag.value_type, config)
             by_way.setdefault(exact, []).append(i)
     return [_Job(tag, config, exact, places) for exact, places in by_way.items()]
 
@@ -311,28 +313,36 @@ def _refused(stat: str, why: InvalidInput) -> s.FigureResult:
     return s.FigureResult(stat, refused=why)
 
 
-def _configuration(one: s.ConfigurationSpec, tag: Tag) -> Configuration:
+def _configuration(spec: s.ConfigurationSpec, tag: Tag) -> Configuration:
     return Configuration.parse(
-        treat_uncertain_as_bad=one.treat_uncertain_as_bad, percent_bad=one.percent_bad,
-        percent_good=one.percent_good, sloped_extrapolation=one.sloped_extrapolation,
-        stepped=tag.stepped if one.stepped is None else one.stepped,
+        treat_uncertain_as_bad=spec.treat_uncertain_as_bad, percent_bad=spec.percent_bad,
+        percent_good=spec.percent_good, sloped_extrapolation=spec.sloped_extrapolation,
+        stepped=tag.stepped if spec.stepped is None else spec.stepped,
     )  # fmt: skip
 
 
-def _intervals(one: s.WindowSpec, calendar: PlantCalendar, now_us: int) -> tuple[Window, Intervals]:
+def _intervals(window_spec: s.WindowSpec, calendar: PlantCalendar, now_us: int) -> tuple[Window, Intervals]:
     """The window and its intervals; an explicit end before the start runs backward."""
-    if one.start_us is not None and one.end_us is not None and one.end_us < one.start_us:
-        if one.split.unit is not None:
+    if (
+        window_spec.start_us is not None
+        and window_spec.end_us is not None
+        and window_spec.end_us < window_spec.start_us
+    ):
+        if window_spec.split.unit is not None:
             raise InvalidInput("split", "the calendar only runs forward", "Split by a duration.")
-        found = split_by_duration(Window(one.start_us, one.end_us), one.split.interval_us)
-        return Window(one.end_us, one.start_us), found
-    spec = WindowRequest(one.last_us, one.start_us, one.end_us, one.unit, one.which)
+        split = split_by_duration(
+            Window(window_spec.start_us, window_spec.end_us), window_spec.split.interval_us
+        )
+        return Window(window_spec.end_us, window_spec.start_us), split
+    spec = WindowRequest(
+        window_spec.last_us, window_spec.start_us, window_spec.end_us, window_spec.unit, window_spec.which
+    )
     window = resolve(spec, calendar, now_us)
-    if one.split.unit is None:
-        return window, split_by_duration(window, one.split.interval_us)
-    if one.split.interval_us:
+    if window_spec.split.unit is None:
+        return window, split_by_duration(window, window_spec.split.interval_us)
+    if window_spec.split.interval_us:
         raise InvalidInput("split", "it says two things", "Give interval_us or unit.")
-    return window, split_by_unit(window, one.split.unit, calendar)
+    return window, split_by_unit(window, window_spec.split.unit, calendar)
 
 
 def resolved(window: Window, calendar: PlantCalendar) -> s.ResolvedWindow:
@@ -342,8 +352,8 @@ def resolved(window: Window, calendar: PlantCalendar) -> s.ResolvedWindow:
     return s.ResolvedWindow(window.start_us, window.end_us, start, end)
 
 
-def _values(found: core.Figure, tag: Tag, names: dict[int, str], doubt_below: float) -> s.FigureResult:
-    result = found.result
+def _values(figure: core.Figure, tag: Tag, names: dict[int, str], doubt_below: float) -> s.FigureResult:
+    result = figure.result
     values = []
     for i, code in enumerate(result.codes.tolist()):
         values.append(
@@ -351,14 +361,14 @@ def _values(found: core.Figure, tag: Tag, names: dict[int, str], doubt_below: fl
                 start_us=int(result.begin_us[i]),
                 end_us=int(result.end_us[i]),
                 time_us=int(result.ts_us[i]),
-                value=value_of(result.value(i), found.result_kind, tag.value_type, names),
+                value=value_of(result.value(i), figure.result_kind, tag.value_type, names),
                 quality=status.severity_name(code),
                 status_code=f"{code:08X}",
-                good=round(float(found.good[i]), 4),
-                doubtful=found.doubtful(i, doubt_below),
+                good=round(float(figure.good[i]), 4),
+                doubtful=figure.doubtful(i, doubt_below),
             )
         )
-    return s.FigureResult(found.spec.name, found.unit, tuple(values))
+    return s.FigureResult(figure.spec.name, figure.unit, tuple(values))
 
 
 def value_of(value: float | int | None, kind: str, value_type: ValueType, names: Mapping[int, str]) -> Scalar:
@@ -375,11 +385,11 @@ def value_of(value: float | int | None, kind: str, value_type: ValueType, names:
     return bool(value) if value_type is ValueType.BOOLEAN and value in (0, 1) else value
 
 
-def _tables(found: core.Table, intervals: Intervals, names: Mapping[int, str]) -> s.FigureResult:
+def _tables(table: core.Table, intervals: Intervals, names: Mapping[int, str]) -> s.FigureResult:
     order = slice(None) if intervals.forward else slice(None, None, -1)
     edges = zip(intervals.begin_us[order].tolist(), intervals.end_us[order].tolist(), strict=True)
-    tables = [_table(row, begin, end, names) for (begin, end), row in zip(edges, found.rows, strict=True)]
-    return s.FigureResult(found.spec.name, found.unit, tables=tuple(tables))
+    tables = [_table(row, begin, end, names) for (begin, end), row in zip(edges, table.rows, strict=True)]
+    return s.FigureResult(table.spec.name, table.unit, tables=tuple(tables))
 
 
 def _table(
@@ -390,7 +400,8 @@ def _table(
         bins = tuple(s.Bin(low, high, amount) for low, high, amount in edges)
         return s.FigureTable(begin_us, end_us, bins, row.below, row.above)
     states = tuple(
-        s.StateRow(names.get(one.state, one.state), one.seconds, one.entries, one.longest) for one in row
+        s.StateRow(names.get(state.state, state.state), state.seconds, state.entries, state.longest)
+        for state in row
     )
     return s.FigureTable(begin_us, end_us, states=states)
 
@@ -399,5 +410,5 @@ def _codes(made: core.Explanation) -> set[int]:
     """The values that an explanation shows."""
     bounds = (made.start_bound, made.end_bound)
     values = [made.value, *(b.value for b in bounds), *(v for b in bounds for _, v in b.from_samples)]
-    values += [one.value for one in made.samples or ()]
+    values += [sample.value for sample in made.samples or ()]
     return {int(value) for value in values if value is not None}

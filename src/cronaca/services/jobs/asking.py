@@ -48,12 +48,12 @@ def ask_export(store: Store, who: Permitted, spec: ExportSamples) -> str:
     return _add(store, who, spec, name, content)
 
 
-def ask_figures(store: Store, who: Permitted, figures: FigureService, wanted: FiguresSpec) -> str:
+def ask_figures(store: Store, who: Permitted, figures: FigureService, spec: FiguresSpec) -> str:
     """Has figures written to a CSV file, of windows as they are now; returns the uid of the job. Raises as
     `ask_export` does."""
-    fixed = figures.fixed(wanted)
+    fixed = figures.fixed(spec)
     name = f"figures_{_text(store, time.time_ns() // 1000)}"
-    content = {"tags": len(fixed.tags), "figures": [one.stat for one in fixed.figures]}
+    content = {"tags": len(fixed.tags), "figures": [figure.stat for figure in fixed.figures]}
     return _add(store, who, ComputeFigures(fixed), name, content)
 
 

@@ -20,19 +20,19 @@ Row = list[Cell]
 """The cells in the order of HEADER."""
 
 
-def rows_of(tag: str, spec: FigureSpec, found: FigureResult, zone: ZoneInfo) -> Iterator[Row]:
+def rows_of(tag: str, spec: FigureSpec, result: FigureResult, zone: ZoneInfo) -> Iterator[Row]:
     """A row for each interval; of tables a row for each bin (its share of the window) or state (its seconds).
     Times are local with their offset. What was refused is one row with the reason."""
     name = figure_name(spec)
-    if found.refused is not None:
-        yield [tag, name, "", "", "", "", "", found.unit, "", "", str(found.refused)]
-    for value in found.values:
+    if result.refused is not None:
+        yield [tag, name, "", "", "", "", "", result.unit, "", "", str(result.refused)]
+    for value in result.values:
         edges = [local_text(us, zone) for us in (value.start_us, value.end_us, value.time_us)]
-        yield [tag, name, *edges, "", value.value, found.unit, value.quality, round(value.good, 3), ""]
-    for table in found.tables:
+        yield [tag, name, *edges, "", value.value, result.unit, value.quality, round(value.good, 3), ""]
+    for table in result.tables:
         edges = [local_text(us, zone) for us in (table.start_us, table.end_us)]
         for item, amount in _items(table):
-            yield [tag, name, *edges, "", item, amount, found.unit, "", "", ""]
+            yield [tag, name, *edges, "", item, amount, result.unit, "", "", ""]
 
 
 def figure_name(spec: FigureSpec) -> str:
@@ -46,6 +46,6 @@ def figure_name(spec: FigureSpec) -> str:
 def _items(table: FigureTable) -> Iterator[tuple[str, float]]:
     if table.bins:
         yield "below", table.below
-        yield from ((f"{one.low:g} to {one.high:g}", one.amount) for one in table.bins)
+        yield from ((f"{part.low:g} to {part.high:g}", part.amount) for part in table.bins)
         yield "above", table.above
-    yield from ((str(one.state), one.seconds) for one in table.states)
+    yield from ((str(state.state), state.seconds) for state in table.states)

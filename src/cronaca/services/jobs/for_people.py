@@ -53,19 +53,19 @@ def handlers(store: Store, figures: FigureService, most_bytes: int = MOST_FILE_B
 
 
 def _write_figures(
-    store: Store, figures: FigureService, wanted: FiguresSpec, path: Path, doing: Doing
+    store: Store, figures: FigureService, request: FiguresSpec, path: Path, doing: Doing
 ) -> None:
     """Tag after tag, so that memory holds one of them."""
-    names = tag_names(store, wanted.tags)
+    names = tag_names(store, request.tags)
     with store.snapshot() as tx:
         zone = ZoneInfo(get_plant(tx).zone)
     file = CsvFile(path, HEADER)
     try:
-        for i, (uid, name) in enumerate(zip(wanted.tags, names, strict=True)):
+        for i, (uid, name) in enumerate(zip(request.tags, names, strict=True)):
             doing.tell(i / len(names))
-            found = figures.compute(replace(wanted, tags=(uid,)))
-            for result in found.results:
-                for spec, figure in zip(wanted.figures, result.figures, strict=True):
+            computed = figures.compute(replace(request, tags=(uid,)))
+            for result in computed.results:
+                for spec, figure in zip(request.figures, result.figures, strict=True):
                     file.write(rows_of(name, spec, figure, zone))
     finally:
         file.close()
@@ -82,8 +82,8 @@ def _check_size(path: Path, most_bytes: int) -> None:
 def tag_names(store: Store, uids: tuple[str, ...]) -> list[str]:
     """The present names of tags; raises InvalidInput for one that does not exist."""
     with store.snapshot() as tx:
-        found = find_tags(tx, list(uids))
+        by_uid = find_tags(tx, list(uids))
     for uid in uids:
-        if uid not in found:
+        if uid not in by_uid:
             raise InvalidInput("tags", f"there is no tag {uid}", "Take a uid from /api/tags.")
-    return [found[uid].name for uid in uids]
+    return [by_uid[uid].name for uid in uids]

@@ -42,14 +42,14 @@ class AskedHistoryLookup:
             self._asked[asked] = _ask(self._store, Recall(tag_id, window.start_us, window.end_us))
         number = self._asked[asked]
         with self._store.snapshot() as tx:
-            found = jobs.find_answer(tx, number)
-        if found is not None and found[0] in (JobState.WAITING, JobState.RUNNING):
+            row = jobs.find_answer(tx, number)
+        if row is not None and row[0] in (JobState.WAITING, JobState.RUNNING):
             return None
         del self._asked[asked]
-        if found is None:  # it has become too old: asked anew
+        if row is None:  # it has become too old: asked anew
             return None
         self._store.run(lambda tx: jobs.forget_job(tx, number))
-        state, problem, answer = found
+        state, problem, answer = row
         if state is not JobState.DONE or answer is None:
             raise InvalidInput("window", problem or "the worker has no answer", "Choose a shorter one.")
         return _remembered(answer)
@@ -77,9 +77,9 @@ def handlers(store: Store) -> dict[str, Handler]:
         spec = doing.spec
         if not isinstance(spec, Recall):
             raise TypeError(f"{spec.kind} is no recall")
-        found = lookup.recall(spec.tag_id, Window(spec.start_us, spec.end_us))
-        head = _HEAD.pack(found.known_until_us, found.series.value_type)
-        return Outcome(head + encode_batch(Batch({_ANY: found.series})))
+        past = lookup.recall(spec.tag_id, Window(spec.start_us, spec.end_us))
+        head = _HEAD.pack(past.known_until_us, past.series.value_type)
+        return Outcome(head + encode_batch(Batch({_ANY: past.series})))
 
     def fill_gap(doing: Doing) -> Outcome:
         spec = doing.spec
@@ -109,5 +109,5 @@ def _remembered(answer: bytes) -> Remembered:
     if len(answer) < _HEAD.size:
         raise CorruptPayload("answer of the worker", "it is cut short")
     known_until_us, kind = _HEAD.unpack_from(answer)
-    found = decode_batch(answer[_HEAD.size :]).series.get(_ANY)
-    return Remembered(Series.empty(ValueType(kind)) if found is None else found, known_until_us)
+    series = decode_batch(answer[_HEAD.size :]).series.get(_ANY)
+    return Remembered(Series.empty(ValueType(kind)) if series is None else series, known_until_us)

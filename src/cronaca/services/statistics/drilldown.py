@@ -40,36 +40,36 @@ class DrilldownService:
         self._store = store
         self._reader = reader
 
-    def look(self, wanted: s.DrilldownSpec) -> s.DrilldownFound:
+    def look(self, spec: s.DrilldownSpec) -> s.DrilldownFound:
         """All pictures. Raises InvalidInput."""
-        if wanted.norm.kind is NormKind.EARLIER:
+        if spec.norm.kind is NormKind.EARLIER:
             raise InvalidInput("norm", "stretches are compared with their like", "Choose another.")
-        tags = self._tags(wanted.tags)
+        tags = self._tags(spec.tags)
         window, whole = self._figures.compute_each(
-            {tag.uid: [wanted.figure] for tag in tags}, wanted.window, wanted.configuration
+            {tag.uid: [spec.figure] for tag in tags}, spec.window, spec.configuration
         )
         span = Window(window.start_us, window.end_us)
-        found = self._compute(wanted, tags, [wanted.figure], span, cut=True)
-        first = found[tags[0].uid][0]
-        for refused in (found[tag.uid][0].refused for tag in tags):
+        results = self._compute(spec, tags, [spec.figure], span, cut=True)
+        first = results[tags[0].uid][0]
+        for refused in (results[tag.uid][0].refused for tag in tags):
             if refused is not None:
                 raise refused
-        values = [[number_of(one.value) for one in found[tag.uid][0].values] for tag in tags]
-        placed = self._placed(wanted, tags, values)
-        bands = [drawn_band(column[0][0], wanted.figure.stat) for column in placed]
+        values = [[number_of(value.value) for value in results[tag.uid][0].values] for tag in tags]
+        placed = self._placed(spec, tags, values)
+        bands = [drawn_band(column[0][0], spec.figure.stat) for column in placed]
         low, high = common_scale(values, bands)
         numbers = [tag for tag in tags if tag.value_type in (ValueType.FLOAT, ValueType.INTEGER)]
-        edges, shares = self._shares(wanted, span, numbers)
+        edges, shares = self._shares(spec, span, numbers)
         return s.DrilldownFound(
-            window=window, unit=first.unit, starts_us=tuple(one.start_us for one in first.values),
+            window=window, unit=first.unit, starts_us=tuple(value.start_us for value in first.values),
             over_time=tuple(
                 s.OverTime(tag.uid, tuple(values[i]), tuple(column[i][1].place for column in placed))
                 for i, tag in enumerate(tags)
             ),
             bands=tuple(bands), low=low, high=high,
-            boxes=tuple(self._boxes(wanted, span, numbers)), edges=tuple(edges), shares=tuple(shares),
-            parts=_parts([(tag.uid, first_number(whole[tag.uid][0])) for tag in tags], wanted.figure.stat),
-            timelines=tuple(self._timelines(wanted, span, tags)),
+            boxes=tuple(self._boxes(spec, span, numbers)), edges=tuple(edges), shares=tuple(shares),
+            parts=_parts([(tag.uid, first_number(whole[tag.uid][0])) for tag in tags], spec.figure.stat),
+            timelines=tuple(self._timelines(spec, span, tags)),
         )  # fmt: skip
 
     def _tags(self, uids: Sequence[str]) -> list[Tag]:
@@ -83,19 +83,19 @@ class DrilldownService:
         return [known[uid] for uid in uids]
 
     def _compute(
-        self, wanted: s.DrilldownSpec, tags: Sequence[Tag], figures: Sequence[f.FigureSpec], span: Window,
+        self, spec: s.DrilldownSpec, tags: Sequence[Tag], figures: Sequence[f.FigureSpec], span: Window,
         *, cut: bool = False,
     ) -> dict[str, list[f.FigureResult]]:  # fmt: skip
-        split = _split(wanted, span) if cut else f.SplitSpec()
+        split = _split(spec, span) if cut else f.SplitSpec()
         window = f.WindowSpec(start_us=span.start_us, end_us=span.end_us, split=split)
         asked = {tag.uid: figures for tag in tags}
-        return self._figures.compute_each(asked, window, wanted.configuration)[1] if asked else {}
+        return self._figures.compute_each(asked, window, spec.configuration)[1] if asked else {}
 
     def _placed(
-        self, wanted: s.DrilldownSpec, tags: Sequence[Tag], values: Sequence[Sequence[float | None]]
+        self, spec: s.DrilldownSpec, tags: Sequence[Tag], values: Sequence[Sequence[float | None]]
     ) -> list[_Column]:
         """Each stretch beside what is normal for it."""
-        norm, stat = wanted.norm, wanted.figure.stat
+        norm, stat = spec.norm, spec.figure.stat
         with self._store.snapshot() as tx:
             limits = equipment_changes.list_limits(tx) if norm.kind is NormKind.LIMITS else {}
         return [
@@ -105,11 +105,11 @@ class DrilldownService:
             for column in zip(*values, strict=True)
         ]
 
-    def _boxes(self, wanted: s.DrilldownSpec, span: Window, tags: Sequence[Tag]) -> list[s.Box]:
-        found = self._compute(wanted, tags, list(_FIVE), span)
+    def _boxes(self, spec: s.DrilldownSpec, span: Window, tags: Sequence[Tag]) -> list[s.Box]:
+        results = self._compute(spec, tags, list(_FIVE), span)
         boxes = []
-        for uid, figures in found.items():
-            five = [value for one in figures if (value := first_number(one)) is not None]
+        for uid, figures in results.items():
+            five = [value for figure in figures if (value := first_number(figure)) is not None]
             if len(five) == len(_FIVE):
                 low, lower, median, upper, high = five
                 boxes.append(s.Box(
@@ -118,40 +118,43 @@ class DrilldownService:
         return boxes
 
     def _shares(
-        self, wanted: s.DrilldownSpec, span: Window, tags: Sequence[Tag]
+        self, spec: s.DrilldownSpec, span: Window, tags: Sequence[Tag]
     ) -> tuple[list[float], list[s.Shares]]:
         """Histograms by time over bins that all share."""
-        ends = self._compute(wanted, tags, [_FIVE[0], _FIVE[-1]], span)
-        known = [value for both in ends.values() for one in both if (value := first_number(one)) is not None]
+        ends = self._compute(spec, tags, [_FIVE[0], _FIVE[-1]], span)
+        known = [
+            value for both in ends.values() for side in both if (value := first_number(side)) is not None
+        ]
         if not known or min(known) == max(known):
             return [], []
         figure = f.FigureSpec(stat="Histogram", bins=BINS, low=min(known), high=max(known))
-        counted = self._compute(wanted, tags, [figure], span)
+        counted = self._compute(spec, tags, [figure], span)
         tables = {uid: figures[0].tables[0] for uid, figures in counted.items() if figures[0].tables}
         bins: Sequence[f.Bin] = next((table.bins for table in tables.values()), ())
         shares = []
         for uid, table in tables.items():
-            whole = sum(one.amount for one in table.bins)
+            whole = sum(part.amount for part in table.bins)
             if whole > 0.0:
-                percent = [100.0 * one.amount / whole for one in table.bins]
+                percent = [100.0 * part.amount / whole for part in table.bins]
                 shares.append(s.Shares(uid, tuple(percent)))
-        return [one.low for one in bins] + [one.high for one in bins[-1:]], shares
+        return [part.low for part in bins] + [part.high for part in bins[-1:]], shares
 
-    def _timelines(self, wanted: s.DrilldownSpec, span: Window, tags: Sequence[Tag]) -> list[s.Timeline]:
+    def _timelines(self, spec: s.DrilldownSpec, span: Window, tags: Sequence[Tag]) -> list[s.Timeline]:
         discrete = [tag for tag in tags if tag.value_type in (ValueType.BOOLEAN, ValueType.STATE)]
         if not discrete:
             return []
-        found = self._compute(wanted, discrete, [f.FigureSpec(stat="TimeInStates")], span)
+        results = self._compute(spec, discrete, [f.FigureSpec(stat="TimeInStates")], span)
         answers = self._reader.read_many([tag.tag_id for tag in discrete], span)
         lines = []
         for tag, answer in zip(discrete, answers, strict=True):
             known_us = max(min(span.end_us, answer.known_until_us), span.start_us + 1)
             stretches = timeline(answer.series, Window(span.start_us, known_us))
-            tables = found[tag.uid][0].tables
+            tables = results[tag.uid][0].tables
             lines.append(s.Timeline(
                 tag=tag.uid, whole=len(stretches) <= MOST_STRETCHES,
                 stretches=tuple(
-                    s.StateStretch(one.start_us, one.end_us, one.value) for one in stretches[-MOST_STRETCHES:]
+                    s.StateStretch(stretch.start_us, stretch.end_us, stretch.value)
+                    for stretch in stretches[-MOST_STRETCHES:]
                 ),
                 states=tables[0].states if tables else (),
             ))  # fmt: skip
@@ -163,14 +166,14 @@ def _parts(values: Sequence[tuple[str, float | None]], stat: str) -> tuple[s.Par
         return ()
     return tuple(
         s.Part(
-            tag=values[one.index][0], value=one.value, percent=100.0 * one.share,
-            cumulative=100.0 * one.cumulative,
+            tag=values[part.index][0], value=part.value, percent=100.0 * part.share,
+            cumulative=100.0 * part.cumulative,
         )
-        for one in pareto([value for _, value in values])
+        for part in pareto([value for _, value in values])
     )  # fmt: skip
 
 
-def _split(wanted: s.DrilldownSpec, span: Window) -> f.SplitSpec:
-    if wanted.per == "auto":
+def _split(spec: s.DrilldownSpec, span: Window) -> f.SplitSpec:
+    if spec.per == "auto":
         return f.SplitSpec(interval_us=stretch_length(span))
-    return f.SplitSpec(unit=Unit(wanted.per))
+    return f.SplitSpec(unit=Unit(spec.per))

@@ -19,41 +19,41 @@ class ScatterService:
     def __init__(self, figures: FigureService) -> None:
         self._figures = figures
 
-    def look(self, wanted: s.ScatterSpec) -> s.ScatterFound:
+    def look(self, spec: s.ScatterSpec) -> s.ScatterFound:
         """The values of both at instants that all pairs share, interpolated as each tag is between samples;
         Pearson's r on the same instants. Raises InvalidInput."""
-        uids = sorted({uid for pair in wanted.pairs for uid in (pair.x, pair.y)})
+        uids = sorted({uid for pair in spec.pairs for uid in (pair.x, pair.y)})
         value = [f.FigureSpec("Interpolative")]
-        whole, _ = self._figures.compute_each({uids[0]: value}, wanted.window, wanted.configuration)
+        whole, _ = self._figures.compute_each({uids[0]: value}, spec.window, spec.configuration)
         span = Window(whole.start_us, whole.end_us)
-        step_us = max(span.length_us // wanted.points, SECOND)
+        step_us = max(span.length_us // spec.points, SECOND)
         grid = f.WindowSpec(
             start_us=span.start_us, end_us=span.end_us, split=f.SplitSpec(interval_us=step_us)
         )
-        _, found = self._figures.compute_each(dict.fromkeys(uids, value), grid, wanted.configuration)
-        figures = {uid: _usable(found[uid][0]) for uid in uids}
-        values = {uid: [number_of(one.value) for one in figure.values] for uid, figure in figures.items()}
-        first = figures[wanted.pairs[0].x]
-        low_x, high_x = common_scale([values[pair.x] for pair in wanted.pairs], [])
-        low_y, high_y = common_scale([values[pair.y] for pair in wanted.pairs], [])
+        _, results = self._figures.compute_each(dict.fromkeys(uids, value), grid, spec.configuration)
+        figures = {uid: _usable(results[uid][0]) for uid in uids}
+        values = {uid: [number_of(value.value) for value in figure.values] for uid, figure in figures.items()}
+        first = figures[spec.pairs[0].x]
+        low_x, high_x = common_scale([values[pair.x] for pair in spec.pairs], [])
+        low_y, high_y = common_scale([values[pair.y] for pair in spec.pairs], [])
         return s.ScatterFound(
-            window=whole, times_us=tuple(one.start_us for one in first.values), unit_x=first.unit,
-            unit_y=figures[wanted.pairs[0].y].unit, low_x=low_x, high_x=high_x, low_y=low_y, high_y=high_y,
+            window=whole, times_us=tuple(value.start_us for value in first.values), unit_x=first.unit,
+            unit_y=figures[spec.pairs[0].y].unit, low_x=low_x, high_x=high_x, low_y=low_y, high_y=high_y,
             pairs=tuple(
                 s.ScatterPair(pair.x, pair.y, tuple(values[pair.x]), tuple(values[pair.y]), r)
-                for pair, r in zip(wanted.pairs, self._correlations(wanted, span, step_us), strict=True)
+                for pair, r in zip(spec.pairs, self._correlations(spec, span, step_us), strict=True)
             ),
         )  # fmt: skip
 
-    def _correlations(self, wanted: s.ScatterSpec, span: Window, step_us: int) -> Sequence[float | None]:
+    def _correlations(self, spec: s.ScatterSpec, span: Window, step_us: int) -> Sequence[float | None]:
         whole = f.WindowSpec(start_us=span.start_us, end_us=span.end_us)
         asked: dict[str, list[f.FigureSpec]] = {}
-        for pair in wanted.pairs:
+        for pair in spec.pairs:
             figure = f.FigureSpec(stat="Correlation", other=pair.y, base_us=step_us)
             asked.setdefault(pair.x, []).append(figure)
-        _, found = self._figures.compute_each(asked, whole, wanted.configuration)
-        left = {uid: iter(figures) for uid, figures in found.items()}
-        return [first_number(next(left[pair.x])) for pair in wanted.pairs]
+        _, results = self._figures.compute_each(asked, whole, spec.configuration)
+        left = {uid: iter(figures) for uid, figures in results.items()}
+        return [first_number(next(left[pair.x])) for pair in spec.pairs]
 
 
 def _usable(figure: f.FigureResult) -> f.FigureResult:

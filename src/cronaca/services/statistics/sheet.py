@@ -44,7 +44,7 @@ class StatisticsService:
     def kinds(self) -> list[s.EquipmentKind]:
         """Equipment of one kind, and what it has."""
         with self._store.snapshot() as tx:
-            found = kinds_of(list_tags(tx), equipment_changes.list_kinds(tx))
+            groups = kinds_of(list_tags(tx), equipment_changes.list_kinds(tx))
             classes = {row.spec.name: row for row in equipment.list_classes(tx)}
         return [
             s.EquipmentKind(
@@ -53,99 +53,99 @@ class StatisticsService:
                 equipment_class=None if kind.name not in classes else classes[kind.name].uid,
                 card=() if kind.name not in classes else _card(classes[kind.name].spec),
             )
-            for kind in found
+            for kind in groups
         ]  # fmt: skip
 
-    def sheet(self, wanted: s.SheetSpec) -> s.SheetFound:
+    def sheet(self, spec: s.SheetSpec) -> s.SheetFound:
         """All figures of the sheet, each placed beside what is normal for its column. Raises InvalidInput."""
-        _check(wanted)
-        tags = self._tags({uid for row in wanted.rows for uid in row.tags if uid is not None})
+        _check(spec)
+        tags = self._tags({uid for row in spec.rows for uid in row.tags if uid is not None})
         now_us = self._figures.now_us()
-        asked = _asked(wanted.rows, wanted.columns)
-        window, found = self._compute(wanted, asked, _until(wanted.window, now_us))
+        asked = _asked(spec.rows, spec.columns)
+        window, computed = self._compute(spec, asked, _until(spec.window, now_us))
         beside = None
         others: dict[str, list[f.FigureResult]] = {}
-        if wanted.beside is not None:
-            other = self._other(wanted, window)
-            beside, others = self._compute(wanted, asked, _until(other, now_us))
-        past = self._past(wanted, window, now_us)
-        limits = self._limits(wanted)
+        if spec.beside is not None:
+            other = self._other(spec, window)
+            beside, others = self._compute(spec, asked, _until(other, now_us))
+        past = self._past(spec, window, now_us)
+        limits = self._limits(spec)
         columns = [
-            _column(wanted, i, tags, _Figures(asked, found), _Figures(asked, others), past, limits)
-            for i in range(len(wanted.columns))
+            _column(spec, i, tags, _Figures(asked, computed), _Figures(asked, others), past, limits)
+            for i in range(len(spec.columns))
         ]
         rows = [
             s.SheetRow(
                 name=row.name, cells=tuple(column[i][0] for column in columns),
                 oddness=oddness([column[i][1] for column in columns]),
             )
-            for i, row in enumerate(wanted.rows)
+            for i, row in enumerate(spec.rows)
         ]  # fmt: skip
         return s.SheetFound(now_us, window, beside, tuple(rows))
 
-    def control(self, wanted: s.ControlSpec) -> s.ControlFound:
+    def control(self, spec: s.ControlSpec) -> s.ControlFound:
         """A control chart of a figure. Raises InvalidInput."""
         now_us = self._figures.now_us()
-        window, values = self._stretches(wanted, _until(wanted.window, now_us))
+        window, values = self._stretches(spec, _until(spec.window, now_us))
         known, reference = window, values
-        if wanted.reference is not None:
-            given = wanted.reference
-            other = given if isinstance(given, f.WindowSpec) else _before(wanted.window, window)
-            known, reference = self._stretches(wanted, _until(other, now_us))
+        if spec.reference is not None:
+            given = spec.reference
+            other = given if isinstance(given, f.WindowSpec) else _before(spec.window, window)
+            known, reference = self._stretches(spec, _until(other, now_us))
         points, normal = _numbers(values), _numbers(reference)
-        charts, every = _charts(wanted, points, normal)
-        starts = [one.start_us for one in values.values][: len(values.values) // every * every : every]
-        rules = [s.RuleText(n, control.RULES[n].words) for n in sorted({1, *wanted.rules})]
+        charts, every = _charts(spec, points, normal)
+        starts = [value.start_us for value in values.values][: len(values.values) // every * every : every]
+        rules = [s.RuleText(n, control.RULES[n].words) for n in sorted({1, *spec.rules})]
         return s.ControlFound(window, known, values.unit, tuple(starts), tuple(charts), tuple(rules))
 
     def _compute(
-        self, wanted: s.SheetSpec, asked: _Asked, window: f.WindowSpec
+        self, spec: s.SheetSpec, asked: _Asked, window: f.WindowSpec
     ) -> tuple[f.ResolvedWindow, dict[str, list[f.FigureResult]]]:
-        return self._figures.compute_each(asked.figures, window, wanted.configuration, exact=wanted.exact)
+        return self._figures.compute_each(asked.figures, window, spec.configuration, exact=spec.exact)
 
-    def _other(self, wanted: s.SheetSpec, window: f.ResolvedWindow) -> f.WindowSpec:
+    def _other(self, spec: s.SheetSpec, window: f.ResolvedWindow) -> f.WindowSpec:
         """The window that the figures stand beside."""
-        if isinstance(wanted.beside, f.WindowSpec):
-            return wanted.beside
-        days = _DAYS.get(wanted.beside or "")
+        if isinstance(spec.beside, f.WindowSpec):
+            return spec.beside
+        days = _DAYS.get(spec.beside or "")
         if days is None:
-            return _before(wanted.window, window)
+            return _before(spec.window, window)
         with self._store.snapshot() as tx:
             plant = find_plant(tx)
-        found = earlier(_plain(window), days, ZoneInfo("UTC") if plant is None else plant.calendar.zone)
-        return f.WindowSpec(start_us=found.start_us, end_us=found.end_us)
+        other = earlier(_plain(window), days, ZoneInfo("UTC") if plant is None else plant.calendar.zone)
+        return f.WindowSpec(start_us=other.start_us, end_us=other.end_us)
 
-    def _past(self, wanted: s.SheetSpec, window: f.ResolvedWindow, now_us: int) -> _Figures:
+    def _past(self, spec: s.SheetSpec, window: f.ResolvedWindow, now_us: int) -> _Figures:
         """The figures that columns learn from."""
-        learning = [one.norm.kind is NormKind.EARLIER for one in wanted.columns]
+        learning = [column.norm.kind is NormKind.EARLIER for column in spec.columns]
         if not any(learning):
             return _Figures(_Asked(), {})
-        if wanted.reference is None:
+        if spec.reference is None:
             raise InvalidInput("reference", "columns learn from earlier figures", "Give the window, split.")
-        asked = _asked(wanted.rows, wanted.columns, learning)
-        given = wanted.reference
+        asked = _asked(spec.rows, spec.columns, learning)
+        given = spec.reference
         reference = given if isinstance(given, f.WindowSpec) else _stretches_before(window)
-        return _Figures(asked, self._compute(wanted, asked, _until(reference, now_us))[1])
+        return _Figures(asked, self._compute(spec, asked, _until(reference, now_us))[1])
 
-    def _limits(self, wanted: s.SheetSpec) -> LimitsByTag:
-        if all(one.norm.kind is not NormKind.LIMITS for one in wanted.columns):
+    def _limits(self, spec: s.SheetSpec) -> LimitsByTag:
+        if all(column.norm.kind is not NormKind.LIMITS for column in spec.columns):
             return NO_LIMITS
         with self._store.snapshot() as tx:
             return equipment_changes.list_limits(tx)
 
     def _stretches(
-        self, wanted: s.ControlSpec, window: f.WindowSpec
+        self, spec: s.ControlSpec, window: f.WindowSpec
     ) -> tuple[f.ResolvedWindow, f.FigureResult]:
-        asked = {wanted.tag: [wanted.figure]}
-        found, figures = self._figures.compute_each(asked, window, wanted.configuration)
-        (figure,) = figures[wanted.tag]
+        asked = {spec.tag: [spec.figure]}
+        resolved, figures = self._figures.compute_each(asked, window, spec.configuration)
+        (figure,) = figures[spec.tag]
         if figure.refused is not None:
             raise figure.refused
-        if figure.tables or not all(_is_number(one.value) for one in figure.values):
+        if figure.tables or not all(_is_number(value.value) for value in figure.values):
             raise InvalidInput("figure", "a chart is of numbers", "Choose a figure of one number.")
         if len(figure.values) > MOST_POINTS:
             raise InvalidInput("window", f"it makes more than {MOST_POINTS:,} points", "Split it less.")
-        return found, figure
+        return resolved, figure
 
     def _tags(self, uids: set[str]) -> dict[str, Tag]:
         with self._store.snapshot() as tx:
@@ -174,9 +174,9 @@ class _Asked:
 class _Figures:
     """Figures by tag and by what was asked of it."""
 
-    def __init__(self, asked: _Asked, found: dict[str, list[f.FigureResult]]) -> None:
+    def __init__(self, asked: _Asked, results: dict[str, list[f.FigureResult]]) -> None:
         self._asked = asked
-        self._found = found
+        self._found = results
 
     def find(self, uid: str | None, key: f.FigureSpec) -> f.FigureResult | None:
         """The figure of a tag, if it was computed."""
@@ -184,14 +184,14 @@ class _Figures:
         return None if uid is None or place is None or uid not in self._found else self._found[uid][place]
 
 
-def _check(wanted: s.SheetSpec) -> None:
-    width = len(wanted.columns)
-    for row in wanted.rows:
+def _check(spec: s.SheetSpec) -> None:
+    width = len(spec.columns)
+    for row in spec.rows:
         if len(row.tags) != width:
             raise InvalidInput(
                 "rows", f"{row.name} has {len(row.tags)} tags for {width} columns", "Give one a column."
             )
-    if len(wanted.rows) * width > MOST_CELLS:
+    if len(spec.rows) * width > MOST_CELLS:
         raise InvalidInput("rows", f"this makes more than {MOST_CELLS:,} figures", "Ask for fewer.")
 
 
@@ -199,14 +199,14 @@ def _asked(
     rows: Iterable[s.RowSpec], columns: Sequence[s.ColumnSpec], chosen: Sequence[bool] | None = None
 ) -> _Asked:
     """What the columns (or the chosen ones) want of the tags."""
-    found = _Asked()
+    asked = _Asked()
     for row in rows:
         for i, uid in enumerate(row.tags):
             if uid is not None and (chosen is None or chosen[i]):
-                found.add(uid, columns[i].figure)
-    if not found.figures:
+                asked.add(uid, columns[i].figure)
+    if not asked.figures:
         raise InvalidInput("rows", "no row has a tag", "Name at least one.")
-    return found
+    return asked
 
 
 def _until(window: f.WindowSpec, now_us: int) -> f.WindowSpec:
@@ -222,10 +222,10 @@ def _before(asked: f.WindowSpec, window: f.ResolvedWindow) -> f.WindowSpec:
 
 def _stretches_before(window: f.ResolvedWindow) -> f.WindowSpec:
     """As many stretches of the window's length as are learnt from."""
-    found = _plain(window)
-    start_us = max(found.start_us - STRETCHES * found.length_us, 0)
-    split = f.SplitSpec(interval_us=found.length_us)
-    return f.WindowSpec(start_us=start_us, end_us=found.start_us, split=split)
+    stretch = _plain(window)
+    start_us = max(stretch.start_us - STRETCHES * stretch.length_us, 0)
+    split = f.SplitSpec(interval_us=stretch.length_us)
+    return f.WindowSpec(start_us=start_us, end_us=stretch.start_us, split=split)
 
 
 def _plain(window: f.ResolvedWindow) -> Window:
@@ -233,17 +233,17 @@ def _plain(window: f.ResolvedWindow) -> Window:
 
 
 def _column(
-    wanted: s.SheetSpec, i: int, tags: dict[str, Tag], found: _Figures, others: _Figures, past: _Figures,
+    spec: s.SheetSpec, i: int, tags: dict[str, Tag], results: _Figures, others: _Figures, past: _Figures,
     limits: LimitsByTag,
 ) -> list[tuple[s.Cell, Judged]]:  # fmt: skip
     """The cells of one column, from top to bottom."""
-    column, uids = wanted.columns[i], [row.tags[i] for row in wanted.rows]
+    column, uids = spec.columns[i], [row.tags[i] for row in spec.rows]
     key = column.figure
-    figures = [found.find(uid, key) for uid in uids]
+    figures = [results.find(uid, key) for uid in uids]
     beside = [_value(others.find(uid, key)) for uid in uids]
     earlier = [_all_values(past.find(uid, key)) for uid in uids]
     of_rows = [None if uid is None else tags.get(uid) for uid in uids]
-    values = [number_of(_value(one)) for one in figures]
+    values = [number_of(_value(figure)) for figure in figures]
     stat = column.figure.stat
     placed = place_column(
         column.norm, of_rows, values, earlier, stat=stat, result=result_of(stat), limits=limits
@@ -259,7 +259,7 @@ def _value(figure: f.FigureResult | None) -> Scalar:
 
 
 def _all_values(figure: f.FigureResult | None) -> list[float | None]:
-    return [] if figure is None else [number_of(one.value) for one in figure.values]
+    return [] if figure is None else [number_of(value.value) for value in figure.values]
 
 
 def _is_number(value: Scalar) -> bool:
@@ -267,29 +267,29 @@ def _is_number(value: Scalar) -> bool:
 
 
 def _numbers(figure: f.FigureResult) -> Floats:
-    values = [number_of(one.value) for one in figure.values]
+    values = [number_of(value.value) for value in figure.values]
     return np.array([np.nan if value is None else value for value in values], np.float64)
 
 
-def _charts(wanted: s.ControlSpec, points: Floats, normal: Floats) -> tuple[list[s.ControlChart], int]:
+def _charts(spec: s.ControlSpec, points: Floats, normal: Floats) -> tuple[list[s.ControlChart], int]:
     """The charts asked for, and how many stretches make a point."""
-    if wanted.chart == "means":
-        size = wanted.size
+    if spec.chart == "means":
+        size = spec.size
         pair = control.means_and_ranges(_groups(points, size), _groups(normal, size))
-        return [_drawn("mean", pair.places, wanted.rules), _drawn("range", pair.spreads, [])], size
-    if wanted.chart == "ewma":
-        smooth = control.ewma(points, normal, weight=wanted.weight)
+        return [_drawn("mean", pair.places, spec.rules), _drawn("range", pair.spreads, [])], size
+    if spec.chart == "ewma":
+        smooth = control.ewma(points, normal, weight=spec.weight)
         return [_drawn("moving average", smooth, [])], 1
-    if wanted.chart == "cusum":
+    if spec.chart == "cusum":
         centre, sigma = control.mean_and_deviation(normal)
         if sigma == 0.0:
             raise InvalidInput("reference", "its values do not differ", "Choose one that does.")
         sums = control.cusum(
-            points, target=centre, allowance=wanted.allowance * sigma, limit=wanted.limit * sigma
+            points, target=centre, allowance=spec.allowance * sigma, limit=spec.limit * sigma
         )
         return [_summed("sum above", sums.high, sums.limit), _summed("sum below", sums.low, sums.limit)], 1
     pair = control.individuals(points, normal)
-    return [_drawn("value", pair.places, wanted.rules), _drawn("moving range", pair.spreads, [])], 1
+    return [_drawn("value", pair.places, spec.rules), _drawn("moving range", pair.spreads, [])], 1
 
 
 def _groups(values: Floats, size: int) -> np.ndarray[tuple[int, int], np.dtype[np.float64]]:
@@ -301,9 +301,9 @@ def _groups(values: Floats, size: int) -> np.ndarray[tuple[int, int], np.dtype[n
 
 def _drawn(name: str, chart: control.Chart, rules: Sequence[int]) -> s.ControlChart:
     # A point beyond a limit is always told, whatever rules are asked for.
-    told = control.broken(chart, rules)
+    signals = control.broken(chart, rules)
     broken = [tuple(sorted({*numbers, *([1] if out else [])}))
-              for numbers, out in zip(told, chart.outside.tolist(), strict=True)]  # fmt: skip
+              for numbers, out in zip(signals, chart.outside.tolist(), strict=True)]  # fmt: skip
     return s.ControlChart(
         name=name, points=_shown(chart.points), centre=chart.centre, lower=tuple(chart.lower.tolist()),
         upper=tuple(chart.upper.tolist()), broken=tuple(broken),
@@ -321,7 +321,7 @@ def _shown(points: Floats) -> tuple[float | None, ...]:
 
 
 def _card(of: ClassSpec) -> tuple[s.CardLine, ...]:
-    return tuple(s.CardLine(one.member, f.FigureSpec(one.stat, **one.parameters)) for one in of.card)
+    return tuple(s.CardLine(entry.member, f.FigureSpec(entry.stat, **entry.parameters)) for entry in of.card)
 
 
 def _member(name: str, tags: Sequence[Tag | None]) -> s.KindMember:

@@ -42,44 +42,50 @@ class StretchesService:
         self._figures = figures
         self._store = store
 
-    def table(self, wanted: s.StretchesSpec) -> s.StretchesFound:
+    def table(self, spec: s.StretchesSpec) -> s.StretchesFound:
         """The whole table. Raises InvalidInput."""
-        if wanted.norm.kind is NormKind.EARLIER:
+        if spec.norm.kind is NormKind.EARLIER:
             raise InvalidInput("norm", "stretches are compared with each other", "Choose another.")
         now_us = self._figures.now_us()
-        columns = self._columns(wanted, now_us)
+        columns = self._columns(spec, now_us)
         asked: dict[str, list[f.FigureSpec]] = {}
         places = []
-        for row in wanted.rows:
+        for row in spec.rows:
             mine = asked.setdefault(row.tag, [])
             places.append(len(mine))
             mine.append(row.figure)
-        found = [self._compute(wanted, asked, column) for column in columns]
+        columns_found = [self._compute(spec, asked, column) for column in columns]
         with self._store.snapshot() as tx:
             tags = find_tags(tx, sorted(asked))
-            limits = equipment_changes.list_limits(tx) if wanted.norm.kind is NormKind.LIMITS else {}
+            limits = equipment_changes.list_limits(tx) if spec.norm.kind is NormKind.LIMITS else {}
         rows = [
-            _row(wanted, row, tags[row.tag], [one[row.tag][place] for one in found], limits)
-            for row, place in zip(wanted.rows, places, strict=True)
+            _row(
+                spec,
+                row,
+                tags[row.tag],
+                [found_column[row.tag][place] for found_column in columns_found],
+                limits,
+            )
+            for row, place in zip(spec.rows, places, strict=True)
         ]
         return s.StretchesFound(now_us, tuple(columns), tuple(rows))
 
     def _compute(
-        self, wanted: s.StretchesSpec, asked: dict[str, list[f.FigureSpec]], column: s.StretchColumn
+        self, spec: s.StretchesSpec, asked: dict[str, list[f.FigureSpec]], column: s.StretchColumn
     ) -> _Found:
         window = f.WindowSpec(start_us=column.start_us, end_us=column.end_us)
-        return self._figures.compute_each(asked, window, wanted.configuration)[1]
+        return self._figures.compute_each(asked, window, spec.configuration)[1]
 
-    def _columns(self, wanted: s.StretchesSpec, now_us: int) -> list[s.StretchColumn]:
-        if wanted.runs:
-            return self._of_runs(wanted.runs, now_us)
+    def _columns(self, spec: s.StretchesSpec, now_us: int) -> list[s.StretchColumn]:
+        if spec.runs:
+            return self._of_runs(spec.runs, now_us)
         with self._store.snapshot() as tx:
             plant = find_plant(tx)
         if plant is None:
             raise InvalidInput("window", "the plant is not set up", "Enter its time zone in the set-up.")
-        columns = _cut(wanted, plant.calendar, now_us)
+        columns = _cut(spec, plant.calendar, now_us)
         if not columns:
-            raise InvalidInput("window", f"no {wanted.shift} lies in it", "Choose a longer one.")
+            raise InvalidInput("window", f"no {spec.shift} lies in it", "Choose a longer one.")
         if len(columns) > MOST_STRETCHES:
             raise InvalidInput(
                 "per", f"this makes {len(columns)} stretches",
@@ -92,31 +98,31 @@ class StretchesService:
             chosen = [runs.get_run(tx, uid) for uid in uids]
         return [
             s.StretchColumn(
-                name=one.name, start_us=one.start_us, cut=one.end_us is None or one.cut,
-                end_us=max(one.end_us or now_us, one.start_us + 1),
+                name=run.name, start_us=run.start_us, cut=run.end_us is None or run.cut,
+                end_us=max(run.end_us or now_us, run.start_us + 1),
             )
-            for one in chosen
+            for run in chosen
         ]  # fmt: skip
 
 
-def _cut(wanted: s.StretchesSpec, calendar: PlantCalendar, now_us: int) -> list[s.StretchColumn]:
-    window = _resolved(wanted.window, calendar, now_us)
-    if wanted.per == "auto" and not wanted.shift:
-        found = split_by_duration(window, stretch_length(window))
-        ends = zip(found.lo_us.tolist(), found.hi_us.tolist(), found.cut.tolist(), strict=True)
+def _cut(spec: s.StretchesSpec, calendar: PlantCalendar, now_us: int) -> list[s.StretchColumn]:
+    window = _resolved(spec.window, calendar, now_us)
+    if spec.per == "auto" and not spec.shift:
+        parts = split_by_duration(window, stretch_length(window))
+        ends = zip(parts.lo_us.tolist(), parts.hi_us.tolist(), parts.cut.tolist(), strict=True)
         return [_column("", Window(lo, hi), cut=cut) for lo, hi, cut in ends]
-    if wanted.shift:
-        unit, pieces = Unit.SHIFT, stretches_of_shift(window, wanted.shift, calendar)
+    if spec.shift:
+        unit, pieces = Unit.SHIFT, stretches_of_shift(window, spec.shift, calendar)
     else:
-        unit = Unit(wanted.per)
-        found = split_by_unit(window, unit, calendar)
-        pieces = [Window(lo, hi) for lo, hi in zip(found.lo_us.tolist(), found.hi_us.tolist(), strict=True)]
+        unit = Unit(spec.per)
+        parts = split_by_unit(window, unit, calendar)
+        pieces = [Window(lo, hi) for lo, hi in zip(parts.lo_us.tolist(), parts.hi_us.tolist(), strict=True)]
     return [
         _column(
-            shift_name(one.start_us, calendar) if unit is Unit.SHIFT else "", one,
-            cut=not is_whole(one, unit, calendar),
+            shift_name(piece.start_us, calendar) if unit is Unit.SHIFT else "", piece,
+            cut=not is_whole(piece, unit, calendar),
         )
-        for one in pieces
+        for piece in pieces
     ]  # fmt: skip
 
 
@@ -130,16 +136,16 @@ def _resolved(asked: f.WindowSpec, calendar: PlantCalendar, now_us: int) -> Wind
 
 
 def _row(
-    wanted: s.StretchesSpec,
+    spec: s.StretchesSpec,
     row: s.StretchRowSpec,
     tag: Tag,
     figures: list[f.FigureResult],
     limits: LimitsByTag,
 ) -> s.SheetRow:
     stat = row.figure.stat
-    values = [number_of(one.values[0].value) if one.values else None for one in figures]
+    values = [number_of(figure.values[0].value) if figure.values else None for figure in figures]
     placed = place_column(
-        wanted.norm, [tag] * len(values), values, [[]] * len(values), stat=stat, result=result_of(stat),
+        spec.norm, [tag] * len(values), values, [[]] * len(values), stat=stat, result=result_of(stat),
         limits=limits,
     )  # fmt: skip
     cells = tuple(

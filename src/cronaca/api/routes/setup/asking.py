@@ -26,29 +26,29 @@ router = api_router("/setup/sources", "set-up")
 
 
 @router.post("/test")
-def test_source(store: StoreDep, who: Configures, wanted: TestIn) -> TestOut:
+def test_source(store: StoreDep, who: Configures, body: TestIn) -> TestOut:
     """Lets the recorder connect and read, without saving anything; the live answer or the plain reason."""
-    config = settings_to_plain(parse_settings(wanted.protocol, wanted.config.model_dump()))
+    config = settings_to_plain(parse_settings(body.protocol, body.config.model_dump()))
     places = []
-    for place in wanted.places:
+    for place in body.places:
         kind, address = ValueType[place.value_type.upper()], json.dumps(place.address.model_dump())
-        check_address(wanted.protocol, address, kind)
+        check_address(body.protocol, address, kind)
         places.append(PlaceToRead(address, kind))
-    request = SourceTest(wanted.protocol, config, tuple(places), Signed(wanted.source, wanted.secret))
+    request = SourceTest(body.protocol, config, tuple(places), Signed(body.source, body.secret))
     return TestOut(**{"values": [], **ask_recorder(store, who.actor.name, request)})
 
 
 @router.post("/discover")
-def discover(store: StoreDep, who: Configures, wanted: DiscoverIn) -> DiscoverOut:
+def discover(store: StoreDep, who: Configures, body: DiscoverIn) -> DiscoverOut:
     """What an OPC UA server offers: security, ways to sign in, its certificate."""
-    settings = parse_as(OpcUaSettings, {"endpoint": wanted.endpoint, "timeout_s": wanted.timeout_s})
+    settings = parse_as(OpcUaSettings, {"endpoint": body.endpoint, "timeout_s": body.timeout_s})
     request = Discover(settings.endpoint, settings.timeout_s)
     return DiscoverOut(**ask_recorder(store, who.actor.name, request))
 
 
 @router.post("/browse")
-def browse(store: StoreDep, who: Configures, wanted: BrowseIn) -> BrowseOut:
+def browse(store: StoreDep, who: Configures, body: BrowseIn) -> BrowseOut:
     """What lies under a node of an OPC UA server: folders, and variables with their values."""
-    config = settings_to_plain(parse_as(OpcUaSettings, wanted.config.model_dump()))
-    request = Browse(OPC_UA, config, wanted.node, Signed(wanted.source, wanted.secret))
+    config = settings_to_plain(parse_as(OpcUaSettings, body.config.model_dump()))
+    request = Browse(OPC_UA, config, body.node, Signed(body.source, body.secret))
     return BrowseOut(**ask_recorder(store, who.actor.name, request))

@@ -41,45 +41,45 @@ def list_classes(store: StoreDep) -> list[ClassOut]:
 
 
 @router.post("/classes", status_code=201)
-def add_class(store: StoreDep, who: Configures, wanted: ClassIn) -> ClassOut:
+def add_class(store: StoreDep, who: Configures, body: ClassIn) -> ClassOut:
     """Adds a class without pieces."""
-    uid, spec = equipment_changes.new_uid(), _class_spec(wanted)
+    uid, spec = equipment_changes.new_uid(), _class_spec(body)
     act(store, who, lambda tx, by: equipment_changes.put_class(tx, uid, spec, by))
     return _get(store, uid)
 
 
 @router.post("/classes/gather", status_code=201)
-def gather_class(store: StoreDep, who: Configures, wanted: GatherIn) -> ClassOut:
+def gather_class(store: StoreDep, who: Configures, body: GatherIn) -> ClassOut:
     """Makes a class of equipment that is there and is alike; its tags and loggers stay as they are."""
     uid = equipment_changes.new_uid()
 
     def work(tx: Transaction, by: By) -> None:
-        found = equipment_changes.gather_kind(tx, wanted.name, wanted.kind)
-        equipment = {equipment_changes.new_uid(): one for one in found.equipment.values()}
-        equipment_changes.put_class(tx, uid, found.spec, by, equipment=equipment)
+        gathered = equipment_changes.gather_kind(tx, body.name, body.kind)
+        equipment = {equipment_changes.new_uid(): item for item in gathered.equipment.values()}
+        equipment_changes.put_class(tx, uid, gathered.spec, by, equipment=equipment)
 
     act(store, who, work)
     return _get(store, uid)
 
 
 @router.post("/classes/{uid}/plan")
-def plan_class(store: StoreDep, uid: Uid, wanted: ClassIn) -> PlanOut:
+def plan_class(store: StoreDep, uid: Uid, body: ClassIn) -> PlanOut:
     """What a change of a class would do to each of its pieces; nothing is written."""
     with store.snapshot() as tx:
         equipment.get_class(tx, uid)
-        return _plan_out(equipment_changes.plan_class(tx, uid, _class_spec(wanted)))
+        return _plan_out(equipment_changes.plan_class(tx, uid, _class_spec(body)))
 
 
 @router.put("/classes/{uid}", response_model=PlanOut)
-def change_class(store: StoreDep, who: Configures, uid: Uid, wanted: ClassIn) -> StreamingResponse:
+def change_class(store: StoreDep, who: Configures, uid: Uid, body: ClassIn) -> StreamingResponse:
     """Changes a class and all its pieces, whole or not at all. The answer is NDJSON: progress as
     {"done", "of"} in pieces, at last {"result": what it did} or {"problem"}."""
-    spec = _class_spec(wanted)
+    spec = _class_spec(body)
 
     def work(tell: Tell) -> dict[str, Any]:
         def write(tx: Transaction, by: By) -> Plan:
             equipment.get_class(tx, uid)
-            return equipment_changes.put_class(tx, uid, spec, by, seen=wanted.revision, progress=tell)
+            return equipment_changes.put_class(tx, uid, spec, by, seen=body.revision, progress=tell)
 
         return _plan_out(act(store, who, write)).model_dump()
 
@@ -101,22 +101,22 @@ def list_equipment(store: StoreDep, uid: Uid) -> list[EquipmentOfClassOut]:
 
 
 @router.post("/classes/{uid}/equipment/plan")
-def plan_equipment(store: StoreDep, uid: Uid, wanted: EquipmentIn) -> PlanOut:
+def plan_equipment(store: StoreDep, uid: Uid, body: EquipmentIn) -> PlanOut:
     """What adding a piece would do; nothing is written."""
     with store.snapshot() as tx:
         of = equipment.get_class(tx, uid).spec
         return _plan_out(
-            equipment_changes.plan_equipment(tx, uid, {equipment_changes.new_uid(): _spec(of, wanted)})
+            equipment_changes.plan_equipment(tx, uid, {equipment_changes.new_uid(): _spec(of, body)})
         )
 
 
 @router.post("/classes/{uid}/equipment", status_code=201)
-def add_equipment(store: StoreDep, who: Configures, uid: Uid, wanted: EquipmentIn) -> EquipmentOfClassOut:
+def add_equipment(store: StoreDep, who: Configures, uid: Uid, body: EquipmentIn) -> EquipmentOfClassOut:
     """Adds a piece with its tags, loggers and rules; it is recorded within 2 s."""
     new_uid = equipment_changes.new_uid()
 
     def work(tx: Transaction, by: By) -> None:
-        spec = _spec(equipment.get_class(tx, uid).spec, wanted)
+        spec = _spec(equipment.get_class(tx, uid).spec, body)
         equipment_changes.put_equipment(tx, uid, {new_uid: spec}, by)
 
     act(store, who, work)
@@ -124,14 +124,14 @@ def add_equipment(store: StoreDep, who: Configures, uid: Uid, wanted: EquipmentI
 
 
 @router.put("/equipment/{uid}")
-def change_equipment(store: StoreDep, who: Configures, uid: Uid, wanted: EquipmentIn) -> EquipmentOfClassOut:
+def change_equipment(store: StoreDep, who: Configures, uid: Uid, body: EquipmentIn) -> EquipmentOfClassOut:
     """Changes a piece: its name, sources, parameters, what is its own."""
 
     def work(tx: Transaction, by: By) -> None:
         row = equipment.get_equipment(tx, uid)
         of = row.spec.equipment_class
-        spec = replace(_spec(equipment.get_class(tx, of).spec, wanted), objects=row.spec.objects)
-        seen = {} if wanted.revision is None else {uid: wanted.revision}
+        spec = replace(_spec(equipment.get_class(tx, of).spec, body), objects=row.spec.objects)
+        seen = {} if body.revision is None else {uid: body.revision}
         equipment_changes.put_equipment(tx, of, {uid: spec}, by, seen=seen)
 
     act(store, who, work)
@@ -144,14 +144,18 @@ def remove_equipment(store: StoreDep, who: Configures, uid: Uid, with_tags: bool
     act(store, who, lambda tx, by: equipment_changes.remove_equipment(tx, uid, by, with_tags=with_tags))
 
 
-def _class_spec(wanted: ClassIn) -> ClassSpec:
-    return ClassSpec.from_json(wanted.model_dump(exclude={"revision"}))
+def _class_spec(body: ClassIn) -> ClassSpec:
+    return ClassSpec.from_json(body.model_dump(exclude={"revision"}))
 
 
-def _spec(of: ClassSpec, wanted: EquipmentIn) -> EquipmentSpec:
-    one = {slot.name: wanted.source for slot in of.slots if slot.source is None and wanted.source is not None}
-    spec = wanted.model_dump(exclude={"revision", "source"})
-    return EquipmentSpec.from_json({**spec, "equipment_class": "", "sources": {**one, **wanted.sources}})
+def _spec(of: ClassSpec, body: EquipmentIn) -> EquipmentSpec:
+    own_sources = {
+        slot.name: body.source for slot in of.slots if slot.source is None and body.source is not None
+    }
+    spec = body.model_dump(exclude={"revision", "source"})
+    return EquipmentSpec.from_json(
+        {**spec, "equipment_class": "", "sources": {**own_sources, **body.sources}}
+    )
 
 
 def _get(store: Store, uid: str) -> ClassOut:
@@ -183,9 +187,9 @@ def _plan_out(plan: Plan) -> PlanOut:
     return PlanOut(
         equipment=[
             EquipmentChangeOut(
-                uid=one.uid, name=one.name, differences=[difference_out(d) for d in one.differences],
-                removed=list(one.removed),
+                uid=item.uid, name=item.name, differences=[difference_out(d) for d in item.differences],
+                removed=list(item.removed),
             )
-            for one in plan.equipment
+            for item in plan.equipment
         ]
     )  # fmt: skip

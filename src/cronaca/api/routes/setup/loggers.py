@@ -41,15 +41,15 @@ def list_loggers(store: StoreDep) -> list[LoggerOut]:
 
 
 @router.post("/loggers", status_code=201)
-def add_logger(store: StoreDep, who: Configures, wanted: LoggerIn) -> LoggerOut:
+def add_logger(store: StoreDep, who: Configures, body: LoggerIn) -> LoggerOut:
     """Adds a logger; it records within 2 s."""
-    return _get(store, act(store, who, lambda tx, by: loggers.add_logger(tx, _spec(wanted), by)))
+    return _get(store, act(store, who, lambda tx, by: loggers.add_logger(tx, _spec(body), by)))
 
 
 @router.put("/loggers/{uid}")
-def change_logger(store: StoreDep, who: Configures, uid: Uid, wanted: LoggerIn) -> LoggerOut:
+def change_logger(store: StoreDep, who: Configures, uid: Uid, body: LoggerIn) -> LoggerOut:
     """Changes a logger; members that stay lose no sample."""
-    act(store, who, lambda tx, by: loggers.change_logger(tx, uid, _spec(wanted), by, wanted.revision))
+    act(store, who, lambda tx, by: loggers.change_logger(tx, uid, _spec(body), by, body.revision))
     return _get(store, uid)
 
 
@@ -60,13 +60,13 @@ def remove_logger(store: StoreDep, who: Configures, uid: Uid, revision: int | No
 
 
 @router.post("/loggers/{uid}/members")
-def change_members(store: StoreDep, who: Configures, uid: Uid, wanted: MembersIn) -> LoggerOut:
+def change_members(store: StoreDep, who: Configures, uid: Uid, body: MembersIn) -> LoggerOut:
     """Lets tags join or leave a logger, many at once."""
 
     def work(tx: Transaction, by: By) -> None:
         row = loggers.get_row(tx, uid)
-        stays = without_members(row.spec, set(wanted.remove))
-        spec = replace(stays, tags=(*stays.tags, *wanted.add))
+        stays = without_members(row.spec, set(body.remove))
+        spec = replace(stays, tags=(*stays.tags, *body.add))
         loggers.change_logger(tx, uid, spec, by, row.revision)
 
     act(store, who, work)
@@ -90,10 +90,10 @@ def record_now(store: StoreDep, who: Operates, uid: Uid) -> None:
 
 
 @router.post("/rehearse")
-def rehearse(request: Request, wanted: RehearseIn) -> RehearseOut:
+def rehearse(request: Request, body: RehearseIn) -> RehearseOut:
     """What rules would keep and lose of recorded, generated or uploaded readings, and what suits them."""
     service = cast(RehearsalService, request.app.state.rehearsals)
-    return rehearsal_out(service.rehearse(rehearsal_spec(wanted)))
+    return rehearsal_out(service.rehearse(rehearsal_spec(body)))
 
 
 def _get(store: Store, uid: str) -> LoggerOut:
@@ -101,8 +101,8 @@ def _get(store: Store, uid: str) -> LoggerOut:
         return _out(loggers.get_row(tx, uid))
 
 
-def _spec(wanted: LoggerIn) -> LoggerSpec[str]:
-    return from_plain(wanted.model_dump(mode="json", exclude={"revision"}, exclude_unset=True))
+def _spec(body: LoggerIn) -> LoggerSpec[str]:
+    return from_plain(body.model_dump(mode="json", exclude={"revision"}, exclude_unset=True))
 
 
 def rule_spec(rule: RuleIn) -> RuleSpec:

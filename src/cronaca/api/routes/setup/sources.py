@@ -56,10 +56,10 @@ _SOURCE: Final[TypeAdapter[SourceOut]] = TypeAdapter(SourceOut)
 
 
 @router.put("/plant", status_code=204)
-def put_plant(store: StoreDep, who: Configures, wanted: PlantIn) -> None:
+def put_plant(store: StoreDep, who: Configures, body: PlantIn) -> None:
     """Sets what holds for the plant."""
-    shifts = tuple(Shift(one.name, one.start_minute) for one in wanted.shifts)
-    plant = PlantSpec(wanted.name, wanted.zone, wanted.first_weekday, shifts)
+    shifts = tuple(Shift(shift.name, shift.start_minute) for shift in body.shifts)
+    plant = PlantSpec(body.name, body.zone, body.first_weekday, shifts)
     act(store, who, lambda tx, by: change_plant(tx, plant, by))
 
 
@@ -71,9 +71,9 @@ def list_sources(store: StoreDep) -> list[SourceOut]:
 
 
 @router.post("/sources", status_code=201)
-def add_source(store: StoreDep, who: Configures, wanted: SourceIn) -> SourceOut:
+def add_source(store: StoreDep, who: Configures, body: SourceIn) -> SourceOut:
     """Adds a source; it is connected to within 2 s."""
-    return get_source(store, act(store, who, lambda tx, by: _add(tx, wanted, by)))
+    return get_source(store, act(store, who, lambda tx, by: _add(tx, body, by)))
 
 
 @router.get("/sources/{uid}")
@@ -87,9 +87,9 @@ def get_source(store: StoreDep, uid: Uid) -> SourceOut:
 
 
 @router.put("/sources/{uid}")
-def change_source(store: StoreDep, who: Configures, uid: Uid, wanted: SourceIn) -> SourceOut:
+def change_source(store: StoreDep, who: Configures, uid: Uid, body: SourceIn) -> SourceOut:
     """Changes a source."""
-    act(store, who, lambda tx, by: _change(tx, uid, wanted, by))
+    act(store, who, lambda tx, by: _change(tx, uid, body, by))
     return get_source(store, uid)
 
 
@@ -103,7 +103,7 @@ def remove_source(store: StoreDep, who: Configures, uid: Uid, revision: int | No
 def list_archives(store: StoreDep) -> list[ArchiveOut]:
     """All archives, with what they hold and cost."""
     with store.snapshot() as tx:
-        places = {one.archive: one for one in disks.list_places(tx)}
+        places = {place.archive: place for place in disks.list_places(tx)}
         return [_archive(row, places[row.spec.name]) for row in archives.list_rows(tx)]
 
 
@@ -119,33 +119,33 @@ def preview_retention(
     """What a policy would delete of an archive now, to the sample, before it is switched on."""
     with store.snapshot() as tx:
         archive_id = archives.get_archive(tx, uid).archive_id
-        found = retention.plan(tx, archive_id, Policy(keep_us, keep_bytes, thin), time.time_ns() // 1000)
+        preview = retention.plan(tx, archive_id, Policy(keep_us, keep_bytes, thin), time.time_ns() // 1000)
     return RetentionOut(
-        cut_us=_micros(found.cut_us), samples=found.samples,
+        cut_us=_micros(preview.cut_us), samples=preview.samples,
         months=[
             DoomedMonth(
-                start_us=str(month_window(one.month).start_us), before_us=str(one.before_us),
-                samples=one.samples, bytes=one.bytes,
+                start_us=str(month_window(part.month).start_us), before_us=str(part.before_us),
+                samples=part.samples, bytes=part.bytes,
             )
-            for one in found.doomed
+            for part in preview.doomed
         ],
     )  # fmt: skip
 
 
 @router.post("/archives", status_code=201)
-def add_archive(store: StoreDep, who: Configures, wanted: ArchiveIn) -> ArchiveOut:
+def add_archive(store: StoreDep, who: Configures, body: ArchiveIn) -> ArchiveOut:
     """Adds an archive."""
-    uid = act(store, who, lambda tx, by: archives.add_archive(tx, _archive_spec(wanted), by))
+    uid = act(store, who, lambda tx, by: archives.add_archive(tx, _archive_spec(body), by))
     return _get_archive(store, uid)
 
 
 @router.put("/archives/{uid}")
-def change_archive(store: StoreDep, who: Configures, uid: Uid, wanted: ArchiveIn) -> ArchiveOut:
+def change_archive(store: StoreDep, who: Configures, uid: Uid, body: ArchiveIn) -> ArchiveOut:
     """Changes an archive. What a shorter retention would delete is said by its preview."""
     act(
         store,
         who,
-        lambda tx, by: archives.change_archive(tx, uid, _archive_spec(wanted), by, wanted.revision),
+        lambda tx, by: archives.change_archive(tx, uid, _archive_spec(body), by, body.revision),
     )
     return _get_archive(store, uid)
 
@@ -166,13 +166,13 @@ def list_changes(
 ) -> list[ChangeOut]:
     """Who changed what and when, newest first."""
     with store.snapshot() as tx:
-        found = changes.list_changes(tx, uid=uid, kind=kind, before=before, limit=limit)
+        rows = changes.list_changes(tx, uid=uid, kind=kind, before=before, limit=limit)
     return [
         ChangeOut(
             change_id=c.change_id, kind=c.kind, uid=c.uid, name=c.name, action=c.action,
             created_us=str(c.created_us), person=c.person, before=c.before, after=c.after,
         )
-        for c in found
+        for c in rows
     ]  # fmt: skip
 
 
@@ -194,11 +194,11 @@ def get_document(
 ) -> Response:
     """The set-up, or parts of it, as one readable document that can be imported elsewhere."""
     with store.snapshot() as tx:
-        found = document_file.read_document(tx)
+        whole = document_file.read_document(tx)
     if part:
-        found = only(found, part)
+        whole = only(whole, part)
     headers = {"Content-Disposition": 'attachment; filename="cronaca-setup.json"'}
-    return Response(json.dumps(found, indent=1), media_type="application/json", headers=headers)
+    return Response(json.dumps(whole, indent=1), media_type="application/json", headers=headers)
 
 
 @router.get("/document/schema")
@@ -212,16 +212,16 @@ def put_document(
     store: StoreDep, who: Configures, document: Annotated[dict[str, Any], Body()], *, write: bool = False
 ) -> DocumentReport:
     """What a document adds and changes; with `write` it is done, all or nothing. What it leaves out stays."""
-    wanted = checked_document(document)
+    checked = checked_document(document)
     try:
-        found = act(store, who, lambda tx, by: _try_document(tx, wanted, by, write))
+        outcome = act(store, who, lambda tx, by: _try_document(tx, checked, by, write))
     except _OnlyTried as tried:
-        found = tried.found
+        outcome = tried.found
     except (TypeError, AttributeError, LookupError, ValueError, ArithmeticError) as exc:
         if isinstance(exc, CronacaError):
             raise
         raise _explained(document, exc) from exc
-    return _report(found, written=write)
+    return _report(outcome, written=write)
 
 
 def _explained(document: dict[str, Any], exc: Exception) -> InvalidInput:
@@ -230,60 +230,64 @@ def _explained(document: dict[str, Any], exc: Exception) -> InvalidInput:
     return InvalidInput("document", f"something in it cannot be used ({exc})", "Compare it with its schema.")
 
 
-def _report(found: list[Difference], *, written: bool) -> DocumentReport:
+def _report(listed: list[Difference], *, written: bool) -> DocumentReport:
     return DocumentReport(
         written=written,
-        differences=[difference_out(d) for d in found],
+        differences=[difference_out(d) for d in listed],
     )
 
 
-def difference_out(found: Difference) -> DifferenceOut:
+def difference_out(difference: Difference) -> DifferenceOut:
     """A difference as it is sent."""
     changes = [
-        FieldDifference(name=name, before=before, after=after) for name, before, after in found.changes
+        FieldDifference(name=name, before=before, after=after) for name, before, after in difference.changes
     ]
     return DifferenceOut(
-        kind=found.kind, uid=found.uid, name=found.name, action=found.action, changes=changes
+        kind=difference.kind,
+        uid=difference.uid,
+        name=difference.name,
+        action=difference.action,
+        changes=changes,
     )
 
 
 class _OnlyTried(Exception):
-    def __init__(self, found: list[Difference]) -> None:
+    def __init__(self, listed: list[Difference]) -> None:
         super().__init__()
-        self.found = found
+        self.found = listed
 
 
 def _try_document(tx: Transaction, document: Document, by: By, write: bool) -> list[Difference]:
     """Writes it in any case, so that all that would be refused is refused; a preview is then rolled back."""
-    found = document_file.write_document(tx, document, by)
+    written = document_file.write_document(tx, document, by)
     if not write:
-        raise _OnlyTried(found)
-    return found
+        raise _OnlyTried(written)
+    return written
 
 
-def _add(tx: Transaction, wanted: SourceIn, by: By) -> str:
-    uid = sources.add_source(tx, _source_spec(wanted), by)
-    if wanted.secret:
-        sources.put_secret(tx, uid, wanted.secret)
+def _add(tx: Transaction, body: SourceIn, by: By) -> str:
+    uid = sources.add_source(tx, _source_spec(body), by)
+    if body.secret:
+        sources.put_secret(tx, uid, body.secret)
     return uid
 
 
-def _change(tx: Transaction, uid: str, wanted: SourceIn, by: By) -> None:
-    row, spec = sources.get_source(tx, uid), _source_spec(wanted).checked()
+def _change(tx: Transaction, uid: str, body: SourceIn, by: By) -> None:
+    row, spec = sources.get_source(tx, uid), _source_spec(body).checked()
     same = secret_belongs(spec.settings, row.spec.settings)
-    if row.has_secret and wanted.secret is None and not same:
+    if row.has_secret and body.secret is None and not same:
         raise InvalidInput(
             "secret", "the password that is kept was given for another endpoint, security or user",
             "Type it again, or empty it.",
         )  # fmt: skip
-    sources.change_source(tx, uid, _source_spec(wanted), by, wanted.revision)
-    if wanted.secret is not None:
-        sources.put_secret(tx, uid, wanted.secret)
+    sources.change_source(tx, uid, _source_spec(body), by, body.revision)
+    if body.secret is not None:
+        sources.put_secret(tx, uid, body.secret)
 
 
-def _source_spec(wanted: SourceIn) -> SourceSpec:
-    config = wanted.config.model_dump()
-    return SourceSpec.from_plain(wanted.name, wanted.protocol, config, enabled=wanted.enabled)
+def _source_spec(body: SourceIn) -> SourceSpec:
+    config = body.config.model_dump()
+    return SourceSpec.from_plain(body.name, body.protocol, config, enabled=body.enabled)
 
 
 def _source(row: SourceRow) -> SourceOut:
@@ -295,14 +299,14 @@ def _source(row: SourceRow) -> SourceOut:
     })  # fmt: skip
 
 
-def _archive_spec(wanted: ArchiveIn) -> ArchiveSpec:
-    return ArchiveSpec(**wanted.model_dump(exclude={"revision"}))
+def _archive_spec(body: ArchiveIn) -> ArchiveSpec:
+    return ArchiveSpec(**body.model_dump(exclude={"revision"}))
 
 
 def _get_archive(store: Store, uid: str) -> ArchiveOut:
     with store.snapshot() as tx:
         row = archives.get_archive(tx, uid)
-        (place,) = (one for one in disks.list_places(tx) if one.archive == row.spec.name)
+        (place,) = (place for place in disks.list_places(tx) if place.archive == row.spec.name)
         return _archive(row, place)
 
 

@@ -102,17 +102,19 @@ def list_equipment(store: StoreDep) -> list[EquipmentOut]:
 
 
 @router.post("", status_code=201)
-def add_tags(store: StoreDep, who: Configures, wanted: TagsIn, response: Response) -> TagsOut:
+def add_tags(store: StoreDep, who: Configures, body: TagsIn, response: Response) -> TagsOut:
     """Adds tags, all or none; with `dry_run` only says which."""
     with store.snapshot() as tx:
-        protocol = sources.get_source(tx, wanted.tags[0].source).spec.protocol
-    spec = [tag_spec(tag) for tag in wanted.tags]
-    if wanted.count != 1:
-        spec = named_series(spec[0], protocol, wanted.count, start=wanted.start, step=wanted.step)
-    uids = [] if wanted.dry_run else act(store, who, lambda tx, by: _add(tx, spec, by, wanted.logger))
-    response.status_code = 200 if wanted.dry_run else 201
+        protocol = sources.get_source(tx, body.tags[0].source).spec.protocol
+    spec = [tag_spec(tag) for tag in body.tags]
+    if body.count != 1:
+        spec = named_series(spec[0], protocol, body.count, start=body.start, step=body.step)
+    uids = [] if body.dry_run else act(store, who, lambda tx, by: _add(tx, spec, by, body.logger))
+    response.status_code = 200 if body.dry_run else 201
     return TagsOut(
-        uids=uids, names=[one.name for one in spec], addresses=[json.loads(one.address) for one in spec]
+        uids=uids,
+        names=[tag_spec.name for tag_spec in spec],
+        addresses=[json.loads(tag_spec.address) for tag_spec in spec],
     )
 
 
@@ -126,19 +128,19 @@ def _add(tx: Transaction, spec: Sequence[TagSpec], by: By, logger: str | None) -
 
 
 @router.patch("")
-def change_tags(store: StoreDep, who: Configures, wanted: TagsChange) -> ChangesOut:
+def change_tags(store: StoreDep, who: Configures, body: TagsChange) -> ChangesOut:
     """Changes attributes of tags, all or none; with `dry_run` only says what."""
-    changed = _changed(wanted.attributes)
+    changed = _changed(body.attributes)
 
     def work(tx: Transaction, by: By) -> list[FieldChange]:
-        rows = tags.get_rows(tx, list(wanted.uids))
+        rows = tags.get_rows(tx, list(body.uids))
         new = {row.uid: _with(row.spec, changed) for row in rows}
-        if not wanted.dry_run:
-            tag_changes.change_tags(tx, new, by, wanted.revisions)
-        return [one for row in rows for one in differences(row.spec, new[row.uid])]
+        if not body.dry_run:
+            tag_changes.change_tags(tx, new, by, body.revisions)
+        return [difference for row in rows for difference in differences(row.spec, new[row.uid])]
 
-    found = act(store, who, work)
-    return ChangesOut(tags=len({one.name for one in found}), changes=_changes(found))
+    changes_made = act(store, who, work)
+    return ChangesOut(tags=len({change.name for change in changes_made}), changes=_changes(changes_made))
 
 
 def _changed(attributes: dict[str, Any]) -> dict[str, Any]:
@@ -156,26 +158,26 @@ def _with(before: TagSpec, changed: dict[str, Any]) -> TagSpec:
 
 
 @router.post("/remove")
-def remove_tags(store: StoreDep, who: Configures, wanted: TagsRemoval) -> RemovalOut:
+def remove_tags(store: StoreDep, who: Configures, body: TagsRemoval) -> RemovalOut:
     """Removes tags; their history stays. With `dry_run` only says what goes along."""
 
     def work(tx: Transaction, by: By) -> RemovalOut:
-        rows = tags.get_rows(tx, wanted.uids)
+        rows = tags.get_rows(tx, body.uids)
         numbers = [row.tag_id for row in rows]
-        losing = dict.fromkeys(one.name for one in loggers.list_recorded_by(tx, numbers))
-        found = RemovalOut(
+        losing = dict.fromkeys(logger.name for logger in loggers.list_recorded_by(tx, numbers))
+        removal = RemovalOut(
             tags=len(rows), loggers=list(losing), samples=sizes.count_samples(tx, numbers),
-            calculated=tag_changes.list_users(tx, wanted.uids),
+            calculated=tag_changes.list_users(tx, body.uids),
         )  # fmt: skip
-        if not wanted.dry_run:
-            tag_changes.remove_tags(tx, wanted.uids, by, wanted.revisions)
-        return found
+        if not body.dry_run:
+            tag_changes.remove_tags(tx, body.uids, by, body.revisions)
+        return removal
 
     return act(store, who, work)
 
 
 @router.put("/{uid}/value", status_code=204)
-def write_value(store: StoreDep, who: Operates, uid: Uid, wanted: ValueIn) -> None:
+def write_value(store: StoreDep, who: Operates, uid: Uid, body: ValueIn) -> None:
     """Writes a value to an internal tag, a coil or a holding register; answered when it was taken."""
     with store.snapshot() as tx:
         (row,) = tags.get_rows(tx, [uid])
@@ -184,7 +186,7 @@ def write_value(store: StoreDep, who: Operates, uid: Uid, wanted: ValueIn) -> No
     if not is_writable(protocol, spec.address, spec.value_type):
         remedy = "Internal tags, meters, coils, holding registers and nodes do."
         raise InvalidInput("value", f"{spec.name} takes no value", remedy)
-    value = checked_value(wanted.value, spec.value_type)
+    value = checked_value(body.value, spec.value_type)
 
     def work(by: By) -> None:
         answer = ask_recorder(store, by.person, WriteValue(row.tag_id, value))
@@ -229,11 +231,11 @@ def _import(
     rows = list(sheets.read_rows(data))  # before the transaction: a file may take its time
 
     def work(tx: Transaction, by: By) -> ImportOut:
-        found = sources.list_rows(tx)
+        source_rows = sources.list_rows(tx)
         present = {row.uid: row.spec for row in tags.list_rows(tx)}
         named = {spec.name: uid for uid, spec in present.items()}
-        lines = tag_table.read_tags(rows, {row.spec.name: row.uid for row in found}, named)
-        protocols = {row.uid: row.spec.protocol for row in found}
+        lines = tag_table.read_tags(rows, {row.spec.name: row.uid for row in source_rows}, named)
+        protocols = {row.uid: row.spec.protocol for row in source_rows}
         plan = plan_import(lines, present, protocols, on_clash=on_clash, prefix=prefix)
         written = write and not plan.refused
         if written:
@@ -257,10 +259,10 @@ def _import_out(plan: Plan, on_clash: OnClash, written: bool) -> ImportOut:
     )  # fmt: skip
 
 
-def _changes(found: Sequence[FieldChange]) -> list[FieldChangeOut]:
+def _changes(fields_changed: Sequence[FieldChange]) -> list[FieldChangeOut]:
     return [
         FieldChangeOut(name=c.name, field=c.field, before=_plain(c.before), after=_plain(c.after))
-        for c in found[:_MOST_SHOWN]
+        for c in fields_changed[:_MOST_SHOWN]
     ]
 
 
@@ -287,9 +289,11 @@ def tag_spec(tag: TagIn) -> TagSpec:
 
 def _with_loggers(tx: Transaction, rows: Sequence[TagRow]) -> list[TagRowOut]:
     recorded: dict[int, list[RecordedIn]] = defaultdict(list)
-    for one in loggers.list_recorded_by(tx, [row.tag_id for row in rows]):
-        found = RecordedIn(logger=one.uid, name=one.name, archive=one.archive, mode=one.mode, text=one.text)
-        recorded[one.tag_id].append(found)
+    for logger in loggers.list_recorded_by(tx, [row.tag_id for row in rows]):
+        entry = RecordedIn(
+            logger=logger.uid, name=logger.name, archive=logger.archive, mode=logger.mode, text=logger.text
+        )
+        recorded[logger.tag_id].append(entry)
     protocols = {row.uid: row.spec.protocol for row in sources.list_rows(tx)}
     return [
         _row(

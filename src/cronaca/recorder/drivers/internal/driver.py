@@ -78,12 +78,12 @@ class InternalDriver:
         quality = np.full(len(tags), q.BAD_WAITING_FOR_INITIAL_DATA, np.uint16)
         for i, tag in enumerate(tags):
             try:
-                found = self._values.bits_of(tag)
+                known = self._values.bits_of(tag)
             except InvalidInput:
                 quality[i] = q.BAD_CONFIGURATION
                 continue
-            if found is not None:
-                bits[i], quality[i] = found, q.GOOD
+            if known is not None:
+                bits[i], quality[i] = known, q.GOOD
         return Values(bits, quality)
 
     async def write(self, tag: Tag, value: float) -> None:

@@ -30,20 +30,20 @@ def plan_blocks(addresses: Sequence[ModbusAddress], widest_hole: int = WIDEST_HO
     order = sorted(range(len(addresses)), key=lambda i: (addresses[i].table, addresses[i].address))
     blocks: list[Block] = []
     for i in order:
-        wanted = addresses[i]
+        address = addresses[i]
         last = blocks[-1] if blocks else None
-        if last is not None and _joins(last, wanted, widest_hole):
-            end = max(last.start + last.count, wanted.end)
+        if last is not None and _joins(last, address, widest_hole):
+            end = max(last.start + last.count, address.end)
             blocks[-1] = Block(last.table, last.start, end - last.start, (*last.members, i))
         else:
-            blocks.append(Block(wanted.table, wanted.address, wanted.size, (i,)))
+            blocks.append(Block(address.table, address.address, address.size, (i,)))
     return blocks
 
 
-def _joins(block: Block, wanted: ModbusAddress, widest_hole: int) -> bool:
-    most = MOST_BITS if wanted.table.of_bits else MOST_REGISTERS
+def _joins(block: Block, address: ModbusAddress, widest_hole: int) -> bool:
+    most = MOST_BITS if address.table.of_bits else MOST_REGISTERS
     return (
-        block.table is wanted.table
-        and wanted.address - (block.start + block.count) <= widest_hole
-        and wanted.end - block.start <= most
+        block.table is address.table
+        and address.address - (block.start + block.count) <= widest_hole
+        and address.end - block.start <= most
     )

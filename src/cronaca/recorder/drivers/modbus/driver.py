@@ -171,7 +171,7 @@ class ModbusDriver:
 
     async def _probe(self, plan: _Plan, tags: Sequence[Tag]) -> None:
         """Tries blocks that were split as one again: what the device did not have may be there by now."""
-        for split in [one for one in plan.split if self._monotonic() >= one.again_at]:
+        for split in [tag for tag in plan.split if self._monotonic() >= tag.again_at]:
             try:
                 await self._read_block(split.whole)
             except _Refused:
@@ -179,7 +179,7 @@ class ModbusDriver:
                 split.again_at = self._monotonic() + split.pause_s
                 continue
             members = set(split.whole.members)
-            plan.blocks[:] = [one for one in plan.blocks if not members.issuperset(one.members)]
+            plan.blocks[:] = [block for block in plan.blocks if not members.issuperset(block.members)]
             plan.blocks.append(split.whole)
             plan.split.remove(split)
             _log.info("%d of %d tags are read in one request again", len(members), len(tags))
@@ -223,7 +223,7 @@ class ModbusDriver:
             addresses = [_usable(tag) for tag in tags]
             members = [i for i, address in enumerate(addresses) if address is not _UNUSABLE]
             planned = plan_blocks([addresses[i] for i in members])
-            blocks = [replace(one, members=tuple(members[i] for i in one.members)) for one in planned]
+            blocks = [replace(block, members=tuple(members[i] for i in block.members)) for block in planned]
             self._plans[key] = _Plan(addresses, blocks)
         return self._plans[key]
 

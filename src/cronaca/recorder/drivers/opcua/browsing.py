@@ -34,9 +34,11 @@ async def discover(endpoint: str, timeout_s: float, identity: Identity) -> dict[
     """What a server offers: security, ways to sign in, its certificate. Raises InvalidInput, SourceError."""
     login = Login.of({"endpoint": endpoint, "timeout_s": timeout_s}, "", identity)
     async with plain_reasons(login):
-        found = await Client(login.settings.endpoint, timeout=timeout_s).connect_and_get_server_endpoints()
+        endpoints = await Client(
+            login.settings.endpoint, timeout=timeout_s
+        ).connect_and_get_server_endpoints()
     own = identity.ensure()  # in the loop, as for a connection: two at once would make two keys
-    offers = [_offer(one) for one in found]
+    offers = [_offer(endpoint) for endpoint in endpoints]
     return {"ok": True, "reason": "", "offers": offers, "own_certificate": shown(thumbprint(own))}
 
 
@@ -65,25 +67,29 @@ async def browse(login: Login, node: str) -> dict[str, Any]:
         async with plain_reasons(login):
             under = client.get_node(start)
             await under.read_node_class()  # a node that is not there has no children: that would be no answer
-            found = await under.get_children_descriptions(
+            descriptions = await under.get_children_descriptions(
                 nodeclassmask=_SHOWN_CLASSES  # type: ignore[arg-type]  # it is a mask, not one class
             )
-            nodes = await _describe(client, found[:MOST_SHOWN])
-            return {"ok": True, "reason": "", "nodes": nodes, "more": len(found) > MOST_SHOWN}
+            nodes = await _describe(client, descriptions[:MOST_SHOWN])
+            return {"ok": True, "reason": "", "nodes": nodes, "more": len(descriptions) > MOST_SHOWN}
     finally:
         await client.disconnect()
 
 
-async def _describe(client: Client, found: list[ua.ReferenceDescription]) -> list[dict[str, Any]]:
+async def _describe(client: Client, descriptions: list[ua.ReferenceDescription]) -> list[dict[str, Any]]:
     rows = []
-    for one in found:
-        number = one.NodeId.to_string() if isinstance(one.NodeId, ua.NodeId) else str(one.NodeId)
+    for description in descriptions:
+        number = (
+            description.NodeId.to_string()
+            if isinstance(description.NodeId, ua.NodeId)
+            else str(description.NodeId)
+        )
         row: dict[str, Any] = {
-            "node": number, "name": one.DisplayName.Text or one.BrowseName.Name or number,
-            "variable": one.NodeClass is ua.NodeClass.Variable, "value_type": "", "value": None,
+            "node": number, "name": description.DisplayName.Text or description.BrowseName.Name or number,
+            "variable": description.NodeClass is ua.NodeClass.Variable, "value_type": "", "value": None,
         }  # fmt: skip
         if row["variable"]:
-            row |= await _look_at(client.get_node(one.NodeId))
+            row |= await _look_at(client.get_node(description.NodeId))
         rows.append(row)
     return rows
 

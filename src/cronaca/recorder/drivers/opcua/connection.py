@@ -108,12 +108,12 @@ async def _secure(client: Client, login: Login) -> None:
     if not fitting:
         raise SourceRefused(f"the server offers no {settings.security} with {settings.mode}")
     certificate = fitting[0].ServerCertificate
-    found = thumbprint(certificate)
+    digest = thumbprint(certificate)
     if not settings.trusted:
-        raise SourceRefused(f"the server's certificate is not trusted yet: {shown(found)}")
-    if found != settings.trusted:
+        raise SourceRefused(f"the server's certificate is not trusted yet: {shown(digest)}")
+    if digest != settings.trusted:
         raise SourceRefused(
-            f"the server shows another certificate than the one that is trusted: {shown(found)}; "
+            f"the server shows another certificate than the one that is trusted: {shown(digest)}; "
             "ask its administrator before you trust it"
         )
     login.identity.ensure()

@@ -80,7 +80,7 @@ class OpcUaDriver:
         client = self._connected()
         bits = np.zeros(len(tags), np.int64)
         quality = np.full(len(tags), q.BAD_CONFIGURATION, np.uint16)
-        usable = [(i, *found) for i, tag in enumerate(tags) if (found := _place(tag)) is not None]
+        usable = [(i, *located) for i, tag in enumerate(tags) if (located := _place(tag)) is not None]
         async with plain_reasons(self._login):
             nodes = [client.get_node(node) for _, _, node in usable]
             values = await client.read_attributes(nodes) if nodes else []
@@ -90,14 +90,14 @@ class OpcUaDriver:
 
     async def write(self, tag: Tag, value: float) -> None:
         """Writes a value in the type of the node; raises SourceRefused, SourceUnreachable."""
-        client, found = self._connected(), _place(tag)
-        if found is None:
+        client, place = self._connected(), _place(tag)
+        if place is None:
             raise SourceRefused("its node id cannot be used")
         async with plain_reasons(self._login):
-            node = client.get_node(found[1])
+            node = client.get_node(place[1])
             kind = await node.read_data_type_as_variant_type()
             try:
-                variant = to_variant(value, found[0], kind)
+                variant = to_variant(value, place[0], kind)
             except ValueError as exc:
                 raise SourceRefused(str(exc)) from exc
             await node.write_value(ua.DataValue(variant))
@@ -109,14 +109,14 @@ class OpcUaDriver:
             if self._subscription is None:
                 self._subscription = await _subscribe(client, self._reports, tags)
             known = {item.tag.tag_id: item.tag for item in self._items.values()}
-            wanted = {tag.tag_id: tag for tag in tags}
-            await self._unfollow(self._subscription, wanted)
+            by_id = {tag.tag_id: tag for tag in tags}
+            await self._unfollow(self._subscription, by_id)
             new = [tag for tag in tags if known.get(tag.tag_id) != tag]
             for start in range(0, len(new), _BATCH):
                 await self._add(client, self._subscription, new[start : start + _BATCH])
 
-    async def _unfollow(self, subscription: Subscription, wanted: dict[int, Tag]) -> None:
-        gone = [h for h, item in self._items.items() if wanted.get(item.tag.tag_id) != item.tag]
+    async def _unfollow(self, subscription: Subscription, by_id: dict[int, Tag]) -> None:
+        gone = [h for h, item in self._items.items() if by_id.get(item.tag.tag_id) != item.tag]
         items = [self._items.pop(handle) for handle in gone]
         numbers = [item.number for item in items if item.number is not None]
         if numbers:
@@ -126,13 +126,13 @@ class OpcUaDriver:
         """A report may come before the answer to the request: its items are known before they are asked."""
         requests, items = [], []
         for tag in tags:
-            found = _place(tag)
-            if found is None:
+            place = _place(tag)
+            if place is None:
                 self._refused.append((tag, q.BAD_CONFIGURATION))
                 continue
             self._handle += 1
-            items.append((self._handle, _Item(tag, found[0])))
-            requests.append(_request(client.get_node(found[1]), self._handle, tag, found[0]))
+            items.append((self._handle, _Item(tag, place[0])))
+            requests.append(_request(client.get_node(place[1]), self._handle, tag, place[0]))
         self._items.update(items)
         results = await subscription.create_monitored_items(requests) if requests else []
         for result, (handle, item) in zip(results, items, strict=True):
@@ -184,10 +184,10 @@ class OpcUaDriver:
 
     async def read_past(self, tag: Tag, window: Window) -> Series | None:
         """What the server's history holds of a tag from the window's start to its end, both included."""
-        client, found = self._connected(), _place(tag)
-        if found is None or not self._login.settings.history:
+        client, at = self._connected(), _place(tag)
+        if at is None or not self._login.settings.history:
             return None
-        place, number = found
+        place, number = at
         async with plain_reasons(self._login):
             node = client.get_node(number)
             if not await _remembers(node):

@@ -54,10 +54,10 @@ class Identity:
     def ensure(self) -> bytes:
         """The certificate (DER); made when there is none yet, or when it soon ends. Raises OSError."""
         if self.certificate_file.exists() and self.key_file.exists():
-            found = self.certificate_file.read_bytes()
-            ends = x509.load_der_x509_certificate(found).not_valid_after_utc
+            certificate = self.certificate_file.read_bytes()
+            ends = x509.load_der_x509_certificate(certificate).not_valid_after_utc
             if ends > datetime.now(UTC) + _RENEW_BEFORE:
-                return found
+                return certificate
         return self._make()
 
     def _make(self) -> bytes:
@@ -67,11 +67,11 @@ class Identity:
         names: list[x509.GeneralName] = [x509.UniformResourceIdentifier(self.uri), x509.DNSName(host)]
         usage = [ExtendedKeyUsageOID.CLIENT_AUTH, ExtendedKeyUsageOID.SERVER_AUTH]
         made = generate_self_signed_app_certificate(key, f"Cronaca on {host}", {}, names, usage, _DAYS)
-        found = made.public_bytes(Encoding.DER)
+        certificate = made.public_bytes(Encoding.DER)
         with open(self.key_file, "wb", opener=_private) as file:
             file.write(dump_private_key_as_pem(key))
-        self.certificate_file.write_bytes(found)
-        return found
+        self.certificate_file.write_bytes(certificate)
+        return certificate
 
 
 def _private(path: str, flags: int) -> int:

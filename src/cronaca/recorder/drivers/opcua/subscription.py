@@ -35,9 +35,9 @@ class Reports:
 
     async def subscribe(self, client: Client, params: ua.CreateSubscriptionParameters) -> Subscription:
         """A subscription whose reports come here."""
-        found = _Plain(client.uaclient.session, params, self._queue)
-        await found.init()
-        return found
+        subscription = _Plain(client.uaclient.session, params, self._queue)
+        await subscription.init()
+        return subscription
 
 
 class _Plain(Subscription):
@@ -56,7 +56,7 @@ class _Plain(Subscription):
         for part in message.NotificationData or ():
             if isinstance(part, ua.DataChangeNotification):
                 items = part.MonitoredItems or ()
-                values += [(one.ClientHandle, one.Value or ua.DataValue()) for one in items]
+                values += [(item.ClientHandle, item.Value or ua.DataValue()) for item in items]
             elif isinstance(part, ua.StatusChangeNotification):
                 name = ua.StatusCode(part.Status.value).name
                 self._reports.put_nowait(Report(lost=f"the server dropped the subscription ({name})"))

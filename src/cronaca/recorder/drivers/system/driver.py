@@ -78,18 +78,18 @@ class SystemDriver:
 
     def _states(self) -> dict[tuple[Item, str], float]:
         """Of each source and logger, by item and uid."""
-        report, found = self._board.report, {}
+        report, states = self._board.report, {}
         if report is None:
             return {}
         for source in report.sources:
             uid = self._board.sources.get(source.source_id, "")
-            found[Item.SOURCE_STATE, uid] = _number(Item.SOURCE_STATE, source.state.value)
+            states[Item.SOURCE_STATE, uid] = _number(Item.SOURCE_STATE, source.state.value)
         for logger in report.loggers:
             uid = self._board.loggers.get(logger.logger_id, "")
-            found[Item.LOGGER_STATE, uid] = _number(Item.LOGGER_STATE, logger.state)
-            found[Item.LOGGER_REASON, uid] = _number(Item.LOGGER_REASON, logger.why)
-            found[Item.LOGGER_RATE, uid] = logger.samples_per_second
-        return found
+            states[Item.LOGGER_STATE, uid] = _number(Item.LOGGER_STATE, logger.state)
+            states[Item.LOGGER_REASON, uid] = _number(Item.LOGGER_REASON, logger.why)
+            states[Item.LOGGER_RATE, uid] = logger.samples_per_second
+        return states
 
 
 def _number(item: Item, name: str) -> float:

@@ -21,12 +21,12 @@ class Machine:
 
     def read(self) -> dict[Item, float]:
         """Shares in %, free space in GB (10^9 bytes). A disk that is not there has no value."""
-        found = {
+        values = {
             Item.PROCESSOR: float(psutil.cpu_percent()),
             Item.MEMORY: float(psutil.virtual_memory().percent),
         }
         try:
             disk = psutil.disk_usage(str(self._folder))
         except OSError:
-            return found
-        return {**found, Item.DISK: float(disk.percent), Item.DISK_FREE: disk.free / _GIGA}
+            return values
+        return {**values, Item.DISK: float(disk.percent), Item.DISK_FREE: disk.free / _GIGA}
