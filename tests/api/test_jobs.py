@@ -45,7 +45,7 @@ def test_a_file_is_asked_for_made_fetched_and_removed(plant: Plant) -> None:
     job = made.json()
     assert (job["state"], job["share"], job["person"], job["file_name"]) == ("waiting", 0.0, "Operator", "")
     assert job["export"] == {
-        "tag_count": 1, "start_us": str(NOW), "end_us": str(NOW + 1000 * SECOND), "form": "csv", "archive": ""
+        "tag_count": 1, "start_us": str(NOW), "end_us": str(NOW + 1000 * SECOND), "form": "csv"
     }  # fmt: skip
     assert client.get(f"/api/jobs/{job['uid']}/file").status_code == 404
     work(plant.store)
@@ -89,7 +89,7 @@ def test_what_people_did_is_on_record(plant: Plant) -> None:
         ({"tags": ["x" * 36]}, 422, "tags"),
         ({"form": "doc"}, 422, "form"),
         ({"end_us": str(NOW)}, 422, "end_us"),
-        ({"archive": "none"}, 422, "archive"),
+        ({"archives": {"x" * 36: "none"}}, 422, "archives"),
         ({"kind": "recall"}, 422, "kind"),
         ({"colour": 1}, 422, "colour"),
     ],

@@ -13,6 +13,12 @@ from tests.support.application import Application
 pytestmark = pytest.mark.browser
 
 
+@pytest.fixture
+def application(shared: Application) -> Application:
+    """The one of the module: each test removes or names its own file."""
+    return shared
+
+
 def request_file(page: Page, form: str) -> None:
     """On the first page, which shows what is recorded."""
     page.get_by_role("button", name="Export").click()
@@ -66,5 +72,6 @@ def test_by_keys_alone_and_on_a_phone(page: Page, application: Application) -> N
     expect(page.get_by_text("The file is being made")).to_be_visible()
     page.keyboard.press("ArrowDown")
     page.keyboard.press("Enter")
-    expect(page.get_by_role("listitem").filter(has_text="Ready")).to_have_count(1)
+    ready = page.get_by_role("listitem").filter(has_text="PARQUET").filter(has_text="Ready")
+    expect(ready).to_have_count(1)
     assert page.evaluate("document.documentElement.scrollWidth <= window.innerWidth")

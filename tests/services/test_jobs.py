@@ -30,6 +30,7 @@ from cronaca.history.write.bulk import backfill
 from cronaca.history.write.edits import list_edits
 from cronaca.logbook import jobs
 from cronaca.logbook.jobs import JobRow
+from cronaca.plant.tags import insert_tag
 from cronaca.services import figures as s
 from cronaca.services.figures import FigureService, FigureSpec, FiguresSpec, SplitSpec, WindowSpec
 from cronaca.services.jobs import asking, for_people, for_recorder
@@ -135,7 +136,7 @@ class TestForPeople:
         sink.commit(a_flush(epoch, 1, {keys[TAG.name]: series}, now))
         uid = asking.ask_export(store, ME, replace(EXPORT, start_us=now - DAY, end_us=now + DAY))
         people(store).run_next()
-        assert b',"21.5","Good"' in b"".join(jobs.read_file(store, found(store, uid).number))
+        assert b',"21.5","\xc2\xb0C","Good"' in b"".join(jobs.read_file(store, found(store, uid).number))
 
     @pytest.mark.parametrize(
         ("change", "named"),
@@ -143,7 +144,8 @@ class TestForPeople:
             ({"tags": ()}, "tags"),
             ({"tags": (TAG.uid, TAG.uid)}, "tags"),
             ({"tags": ("00000000-0000-0000-0000-00000000abcd",)}, "tags"),
-            ({"tags": (OTHER.uid,), "archive": "none"}, "archive"),
+            ({"archives": {TAG.uid: "none"}}, "archives"),
+            ({"archives": {OTHER.uid: "Process values"}}, "archives"),
             ({"end_us": NOW}, "end_us"),
         ],
     )
@@ -155,6 +157,14 @@ class TestForPeople:
         assert refused.value.field == named
         with store.snapshot() as tx:
             assert jobs.list_jobs(tx) == []
+
+    def test_a_file_of_nothing_is_refused(self, store: Store, key: HistoryKey) -> None:
+        with store.transaction() as tx:
+            (source_id,) = tx.fetch("SELECT source_id FROM source LIMIT 1")[0]
+            insert_tag(tx, replace(a_tag("Line 9 unrecorded"), uid="9" * 36, source_id=source_id))
+        with pytest.raises(InvalidInput, match="none of them is recorded"):
+            asking.ask_export(store, ME, replace(EXPORT, tags=("9" * 36,)))
+        asking.ask_export(store, ME, replace(EXPORT, tags=("9" * 36, TAG.uid)))
 
     def test_nobody_has_more_than_so_many_under_way(
         self, store: Store, key: HistoryKey, monkeypatch: pytest.MonkeyPatch
@@ -410,6 +420,7 @@ class TestFaults:
             stop.set()
             threads.join()
 
+    @pytest.mark.filterwarnings("ignore::pytest.PytestUnhandledThreadExceptionWarning")
     def test_a_thread_that_ends_is_said(self) -> None:
         class Ends:
             name = "recorder"

@@ -99,7 +99,7 @@ def export_history(
     """Writes the recorded samples of some tags (of all when none is named) to a CSV or Parquet file, tag
     after tag, each in order of time; returns how many. A file that was begun is removed on any failure.
     A file is of one archive: raises InvalidInput where the tags lie in several and none is named."""
-    chosen = histories_to_export(store, names, archive)
+    chosen = _chosen_histories(store, names, archive)
     writer: TableWriter = ParquetWriter(path) if path.suffix.lower() == ".parquet" else CsvWriter(path)
     try:
         samples = 0
@@ -115,7 +115,7 @@ def export_history(
     return samples
 
 
-def histories_to_export(store: Store, names: Sequence[str], archive: str = "") -> list[tuple[str, History]]:
+def _chosen_histories(store: Store, names: Sequence[str], archive: str = "") -> list[tuple[str, History]]:
     """The histories of some tags (of all when none is named) in one archive, with the name of their tag.
     Raises InvalidInput for a tag or archive that does not exist, and where the tags lie in several archives
     and none is named."""

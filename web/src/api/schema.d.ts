@@ -3003,15 +3003,17 @@ export interface components {
         };
         /**
          * ExportJobIn
-         * @description A file with all recorded samples of tags in [start_us, end_us), of one archive; without an archive they
-         *     have to lie in a single one.
+         * @description A file with all recorded samples of tags in [start_us, end_us).
          */
         ExportJobIn: {
             /**
-             * Archive
-             * @default
+             * Archives
+             * @description By tag, where another archive than the fitting one is to be read.
+             * @default {}
              */
-            archive: string;
+            archives: {
+                [key: string]: string;
+            };
             /**
              * End Us
              * @description UTC microseconds since 1970, as text
@@ -3031,14 +3033,18 @@ export interface components {
             start_us: string;
             /** Tags */
             tags: string[];
+            /**
+             * Utc
+             * @description Times in UTC; by default in the plant's zone with their offset.
+             * @default false
+             */
+            utc: boolean;
         };
         /**
          * ExportJobOut
          * @description What a file of samples holds.
          */
         ExportJobOut: {
-            /** Archive */
-            archive: string;
             /**
              * End Us
              * @description UTC microseconds since 1970, as text

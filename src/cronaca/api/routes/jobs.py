@@ -37,7 +37,9 @@ def add_job(store: StoreDep, service: ServiceDep, who: Exports, body: JobIn) -> 
     """Has the worker make a file of samples or figures. It may be of any window and of many tags."""
     if isinstance(body, FiguresJobIn):
         return _get(store, asking.ask_figures(store, who, service, spec_of(body.figures)))
-    spec = ExportSamples(tuple(body.tags), int(body.start_us), int(body.end_us), body.form, body.archive)
+    spec = ExportSamples(
+        tuple(body.tags), int(body.start_us), int(body.end_us), body.form, body.archives, body.utc
+    )
     return _get(store, asking.ask_export(store, who, spec))
 
 
@@ -97,8 +99,7 @@ def _export(spec: JobSpec | None) -> ExportJobOut | None:
     if not isinstance(spec, ExportSamples):
         return None
     return ExportJobOut(
-        tag_count=len(spec.tags), start_us=str(spec.start_us), end_us=str(spec.end_us), form=spec.form,
-        archive=spec.archive,
+        tag_count=len(spec.tags), start_us=str(spec.start_us), end_us=str(spec.end_us), form=spec.form
     )  # fmt: skip
 
 

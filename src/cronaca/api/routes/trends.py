@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import tempfile
 import time
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Annotated, Final, cast
 
@@ -29,19 +29,17 @@ from cronaca.api.schemas.trends import (
     SistersOut,
 )
 from cronaca.core.errors import InvalidInput, NotFound
-from cronaca.core.model import Series, Tag, ValueType, Window
+from cronaca.core.model import Window
 from cronaca.core.windows import Unit, Which, WindowRequest, resolve
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
 from cronaca.exchange.shown import Form, Shown, basic_text, write_shown
-from cronaca.history.read.series import SeriesReader
 from cronaca.logbook import notes
 from cronaca.logbook.notes import Note
-from cronaca.logbook.texts import texts_of
 from cronaca.plant.site import find_plant
 from cronaca.plant.tags import list_tags
-from cronaca.services import cancelling
 from cronaca.services.acting import Act, act
+from cronaca.services.sample_files import inside, recorded_parts, texts_in
 from cronaca.views import sheets
 from cronaca.views.sheets import Sheet, SheetContent
 
@@ -53,8 +51,6 @@ _TYPES: Final = {
     Form.PARQUET: "application/vnd.apache.parquet",
 }
 _CHUNK: Final = 1 << 18
-_STRETCH: Final = 200_000
-"""About so many samples are read at a time for a file."""
 _MOST_EXPORTED: Final = 20_000_000
 
 
@@ -234,7 +230,7 @@ def export_samples(
     parts: Iterator[Shown]
     if query.what == "shown":
         parts = (
-            Shown(t.name, t.unit, _inside(c.series, window)) for t, c in zip(tags, curves_of, strict=True)
+            Shown(t.name, t.unit, inside(c.series, window)) for t, c in zip(tags, curves_of, strict=True)
         )
     else:
         samples = sum(curve.answer.samples for curve in curves_of)
@@ -245,46 +241,21 @@ def export_samples(
                 "the background (POST /api/jobs) and the command `./cronaca history export` may hold more.",
             )  # fmt: skip
         counts = [curve.answer.samples for curve in curves_of]
-        parts = _recorded(reader, tags, counts, window, archives)
+        parts = recorded_parts(reader, tags, counts, window, archives)
     with store.snapshot() as tx:
         plant = find_plant(tx)
-
-    def texts(series: Series) -> Mapping[int, str]:
-        if series.value_type is not ValueType.TEXT:
-            return {}
-        with store.snapshot() as tx:
-            return texts_of(tx, series.values.tolist())
 
     zone = "UTC" if plant is None or query.utc else plant.zone
     folder = tempfile.TemporaryDirectory(prefix="cronaca-")
     path = Path(folder.name) / f"samples.{query.form.value}"
     try:
-        write_shown(path, query.form, parts, zone, texts)
+        write_shown(path, query.form, parts, zone, texts_in(store))
     except BaseException:
         folder.cleanup()
         raise
     name = f"samples_{basic_text(window.start_us, zone)}_to_{basic_text(window.end_us, zone)}"
     headers = {"Content-Disposition": f'attachment; filename="{name}.{query.form.value}"'}
     return StreamingResponse(_stream(folder, path), media_type=_TYPES[query.form], headers=headers)
-
-
-def _recorded(
-    reader: SeriesReader, tags: Sequence[Tag], counts: Sequence[int], window: Window,
-    archives: Mapping[int, int],
-) -> Iterator[Shown]:  # fmt: skip
-    """The recorded samples tag by tag, a stretch at a time: memory holds one stretch."""
-    for tag, count in zip(tags, counts, strict=True):
-        pieces = max(1, -(-count // _STRETCH))
-        length_us = -(-window.length_us // pieces)
-        for start_us in range(window.start_us, window.end_us, length_us):
-            cancelling.go_on()
-            stretch = Window(start_us, min(start_us + length_us, window.end_us))
-            (answer,) = reader.read_many([tag.tag_id], stretch, archives)
-            yield Shown(tag.name, tag.unit, _inside(answer.recorded, stretch))
-
-
-def _inside(series: Series, window: Window) -> Series:
-    return series.take((series.ts_us >= window.start_us) & (series.ts_us < window.end_us))
 
 
 def _stream(folder: tempfile.TemporaryDirectory[str], path: Path) -> Iterator[bytes]:

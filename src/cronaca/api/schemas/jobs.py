@@ -13,15 +13,17 @@ from cronaca.services.jobs.asking import MOST_TAGS
 
 
 class ExportJobIn(Model):
-    """A file with all recorded samples of tags in [start_us, end_us), of one archive; without an archive they
-    have to lie in a single one."""
+    """A file with all recorded samples of tags in [start_us, end_us)."""
 
     kind: Literal["export_samples"]
     tags: list[Uid] = Field(max_length=MOST_TAGS)
     start_us: Micros
     end_us: Micros
     form: FileForm = FileForm.CSV
-    archive: Annotated[str, Field(max_length=100)] = ""
+    archives: dict[Uid, Annotated[str, Field(max_length=100)]] = Field({}, max_length=MOST_TAGS)
+    """By tag, where another archive than the fitting one is to be read."""
+    utc: bool = False
+    """Times in UTC; by default in the plant's zone with their offset."""
 
 
 class FiguresJobIn(Model):
@@ -42,7 +44,6 @@ class ExportJobOut(Model):
     start_us: Micros
     end_us: Micros
     form: FileForm
-    archive: str
 
 
 class FiguresJobOut(Model):

@@ -15,11 +15,11 @@ from cronaca.db.transaction import Transaction
 from cronaca.exchange.shown import basic_text
 from cronaca.logbook import jobs
 from cronaca.logbook.jobs import JobRow, NewJob
+from cronaca.plant.histories import list_choices
 from cronaca.plant.site import find_plant
 from cronaca.services.acting import Act, act
 from cronaca.services.figures import FigureService, FiguresSpec
-from cronaca.services.history_files import histories_to_export
-from cronaca.services.jobs.for_people import tag_names
+from cronaca.services.jobs.for_people import export_archives, export_tags
 from cronaca.services.jobs.specs import ComputeFigures, ExportSamples, JobSpec, to_text
 
 MOST_TAGS: Final = 10_000
@@ -41,8 +41,11 @@ def ask_export(store: Store, who: Permitted, spec: ExportSamples) -> str:
     if len(set(spec.tags)) != len(spec.tags):
         raise InvalidInput("tags", "a tag is named twice", "Name each tag once.")
     window = Window.parse(spec.start_us, spec.end_us, "start_us", "end_us")
-    if not histories_to_export(store, tag_names(store, spec.tags), spec.archive):
-        raise InvalidInput("tags", "none of them is recorded there", "Choose tags that are recorded.")
+    tags, archives = export_tags(store, spec.tags), export_archives(store, spec)
+    with store.snapshot() as tx:
+        recorded = list_choices(tx, [tag.tag_id for tag in tags], archives)
+    if not any(recorded.values()):
+        raise InvalidInput("tags", "none of them is recorded", "Choose tags that are recorded.")
     name = f"samples_{_text(store, window.start_us)}_to_{_text(store, window.end_us)}"
     content = {"tags": len(spec.tags), "form": spec.form.value}
     return _add(store, who, spec, name, content)

@@ -2,22 +2,28 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import Final
 from zoneinfo import ZoneInfo
 
+from cronaca.core.aggregates import by_duration
 from cronaca.core.errors import InvalidInput
-from cronaca.core.model import Window
+from cronaca.core.model import Tag, Window
 from cronaca.db import Store
 from cronaca.exchange.sheets import CsvFile
+from cronaca.exchange.shown import Form, write_shown
+from cronaca.history.read.figures import FigureReader, Wanted
+from cronaca.history.read.series import SeriesReader
+from cronaca.plant.archives import find_archive
 from cronaca.plant.site import get_plant
 from cronaca.plant.tags import find_tags
 from cronaca.services.figures import FigureService, FiguresSpec
-from cronaca.services.history_files import export_history
 from cronaca.services.jobs.figures_file import HEADER, rows_of
 from cronaca.services.jobs.runner import Doing, Handler, Outcome
 from cronaca.services.jobs.specs import ComputeFigures, ExportSamples
+from cronaca.services.sample_files import recorded_parts, texts_in
 
 MOST_FILE_BYTES: Final = 4 << 30
 
@@ -30,14 +36,12 @@ def handlers(store: Store, figures: FigureService, most_bytes: int = MOST_FILE_B
         if not isinstance(spec, ExportSamples):
             raise TypeError(f"{spec.kind} is no export")
         path = doing.folder / f"{doing.name}.{spec.form.value}"
-        doing.tell(0.0)
-        window = Window(spec.start_us, spec.end_us)
 
-        def tell(share: float, _samples: int) -> None:
+        def tell(share: float) -> None:
             _check_size(path, most_bytes)
             doing.tell(share)
 
-        export_history(store, path, tag_names(store, spec.tags), window, tell, spec.archive)
+        _write_samples(store, spec, path, tell)
         return Outcome(file=path)
 
     def compute(doing: Doing) -> Outcome:
@@ -52,11 +56,24 @@ def handlers(store: Store, figures: FigureService, most_bytes: int = MOST_FILE_B
     return {ExportSamples.kind: export, ComputeFigures.kind: compute}
 
 
+def _write_samples(store: Store, spec: ExportSamples, path: Path, tell: Callable[[float], None]) -> None:
+    reader = SeriesReader(store)
+    tags, window = export_tags(store, spec.tags), Window(spec.start_us, spec.end_us)
+    archives = export_archives(store, spec)
+    whole = by_duration(window.start_us, window.end_us)
+    estimate = FigureReader(store, reader).estimate
+    counts = [estimate([Wanted(tag, archives.get(tag.tag_id), whole, exact=True)]) for tag in tags]
+    with store.snapshot() as tx:
+        zone = "UTC" if spec.utc else get_plant(tx).zone
+    parts = recorded_parts(reader, tags, counts, window, archives, tell)
+    write_shown(path, Form(spec.form.value), parts, zone, texts_in(store))
+
+
 def _write_figures(
     store: Store, figures: FigureService, request: FiguresSpec, path: Path, doing: Doing
 ) -> None:
     """Tag after tag, so that memory holds one of them."""
-    names = tag_names(store, request.tags)
+    names = [tag.name for tag in export_tags(store, request.tags)]
     with store.snapshot() as tx:
         zone = ZoneInfo(get_plant(tx).zone)
     file = CsvFile(path, HEADER)
@@ -79,11 +96,27 @@ def _check_size(path: Path, most_bytes: int) -> None:
         )  # fmt: skip
 
 
-def tag_names(store: Store, uids: tuple[str, ...]) -> list[str]:
-    """The present names of tags; raises InvalidInput for one that does not exist."""
+def export_tags(store: Store, uids: Sequence[str]) -> list[Tag]:
+    """The tags of these uids; raises InvalidInput for one that does not exist."""
     with store.snapshot() as tx:
         by_uid = find_tags(tx, list(uids))
     for uid in uids:
         if uid not in by_uid:
             raise InvalidInput("tags", f"there is no tag {uid}", "Take a uid from /api/tags.")
-    return [by_uid[uid].name for uid in uids]
+    return [by_uid[uid] for uid in uids]
+
+
+def export_archives(store: Store, spec: ExportSamples) -> dict[int, int]:
+    """The archives that are chosen, by number; raises InvalidInput for one that does not exist, or of a tag
+    that is not exported."""
+    chosen = {}
+    with store.snapshot() as tx:
+        by_uid = find_tags(tx, list(spec.archives))
+        for uid, name in spec.archives.items():
+            archive_id = find_archive(tx, name)
+            if archive_id is None or uid not in spec.tags or uid not in by_uid:
+                raise InvalidInput(
+                    "archives", f"{uid}: {name!r} is no archive of a tag in this file", "Leave it out."
+                )
+            chosen[by_uid[uid].tag_id] = archive_id
+    return chosen

@@ -6,7 +6,7 @@ A new kind is a class and a row in KINDS, and a handler beside the others.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import ClassVar, Final
 
 from cronaca.core import tagged
@@ -59,8 +59,8 @@ class FillGap:
 
 @dataclass(frozen=True, slots=True)
 class ExportSamples:
-    """A file with all recorded samples of some tags (by uid) in [start_us, end_us), of one archive: "" is
-    the only one that has them."""
+    """A file with all recorded samples of some tags (by uid) in [start_us, end_us). `archives`: by tag, where
+    not the fitting one; times are local with their offset, or in UTC."""
 
     kind: ClassVar[str] = "export_samples"
 
@@ -68,7 +68,8 @@ class ExportSamples:
     start_us: int
     end_us: int
     form: FileForm = FileForm.CSV
-    archive: str = ""
+    archives: Mapping[str, str] = field(default_factory=dict)
+    utc: bool = False
 
 
 @dataclass(frozen=True, slots=True)

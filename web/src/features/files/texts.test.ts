@@ -32,17 +32,14 @@ describe('what a file holds', () => {
     start_us: '1780000000000000',
     end_us: '1780000060000000',
     form: 'csv',
-    archive: '',
   };
 
   it('says how many tags, the stretch, and the format', () => {
     expect(contentText({ export: asked, figures: null } as Job, 'UTC')).toBe(
       '1 tag, Thu 28 May 20:26:40 – Thu 28 May 20:27:40, CSV',
     );
-    const many = { ...asked, tag_count: 12_000, archive: 'Long term', form: 'parquet' };
-    expect(contentText({ export: many, figures: null } as Job, 'UTC')).toMatch(
-      /^12,000 tags, .*, Long term, PARQUET$/,
-    );
+    const many = { ...asked, tag_count: 12_000, form: 'parquet' };
+    expect(contentText({ export: many, figures: null } as Job, 'UTC')).toMatch(/^12,000 tags, .*, PARQUET$/);
   });
 
   it('names the figures', () => {

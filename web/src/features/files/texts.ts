@@ -22,8 +22,7 @@ export function contentText(job: Job, zone: string): string {
   if (found === null) return job.name;
   const tags = tagsText(found.tag_count);
   const [start, end] = [found.start_us, found.end_us].map((us) => momentText(Number(us), zone));
-  const archive = found.archive === '' ? '' : `, ${found.archive}`;
-  return `${tags}, ${start} – ${end}${archive}, ${found.form.toUpperCase()}`;
+  return `${tags}, ${start} – ${end}, ${found.form.toUpperCase()}`;
 }
 
 export function stateText(job: Job): string {

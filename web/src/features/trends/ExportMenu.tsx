@@ -22,7 +22,7 @@ export function ExportMenu({ uids: tags, archives, plotWidth: width, on }: HeadP
   const drawing = useMutation({ mutationFn: on.onPicture, onSuccess: close });
   const asking = useMutation({ mutationFn: askExport });
   const inBackground = (form: 'csv' | 'parquet'): void =>
-    asking.mutate(exportJob(tags, archives, span, form));
+    asking.mutate(exportJob(tags, archives, span, form, utc));
   const link = (form: string, what: string): string => {
     const query = new URLSearchParams([
       ...tags.map((tag): [string, string] => ['tag', tag]),

@@ -5,20 +5,19 @@ const SPAN = { startUs: 1.5, endUs: 10.2 };
 
 describe('a file that is asked for', () => {
   it('holds the whole stretch', () => {
-    expect(exportJob(['a'], [], SPAN, 'csv')).toEqual({
+    expect(exportJob(['a'], [], SPAN, 'csv', false)).toEqual({
       kind: 'export_samples',
       tags: ['a'],
       start_us: '1',
       end_us: '11',
       form: 'csv',
-      archive: '',
+      archives: {},
+      utc: false,
     });
   });
 
-  it('names an archive only when all pens are read from that one', () => {
-    expect(exportJob(['a', 'b'], ['a:Long term', 'b:Long term'], SPAN, 'csv').archive).toBe('Long term');
-    expect(exportJob(['a', 'b'], ['a:Long term'], SPAN, 'csv').archive).toBe('');
-    expect(exportJob(['a', 'b'], ['a:Long term', 'b:Live'], SPAN, 'csv').archive).toBe('');
-    expect(exportJob(['a'], ['a:Line 1: fast'], SPAN, 'parquet').archive).toBe('Line 1: fast');
+  it('names the archives that were chosen, whatever they are called', () => {
+    const job = exportJob(['a', 'b'], ['b:Line 1: fast'], SPAN, 'parquet', true);
+    expect([job.archives, job.utc, job.form]).toEqual([{ b: 'Line 1: fast' }, true, 'parquet']);
   });
 });
