@@ -74,7 +74,8 @@ def set_up(page: Page, application: Application) -> str:
     field = page.get_by_label(re.compile("Column for Line 1 Cooler product moisture"))
     field.fill("Final moisture")
     field.blur()
-    page.wait_for_timeout(2500)
+    wait_for(lambda: "Final moisture" in str(application.get("/api/setup/loggers")), 20, "the column's name")
+    application.wait_for_setup()
 
     return str(logger["uid"])
 
@@ -150,7 +151,7 @@ def test_a_logger_on_demand_takes_a_sample_at_an_edge_and_a_member_has_an_inhibi
         (answer,) = SeriesReader(application.store).read_many([number], window, {number: archive or 0})
         return [float(v) for v in answer.recorded.values[answer.recorded.quality == 0]]
 
-    page.wait_for_timeout(2500)  # a change is at work within 2 s
+    application.wait_for_setup()
     application.device.set({"door": 1})
     wait_for(lambda: samples("product_moisture") == [12.5], 15, "its sample at the edge")
     assert samples("head_pressure") == [], "the door that takes the sample holds this one off"

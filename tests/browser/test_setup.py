@@ -226,7 +226,7 @@ def test_an_internal_tag_takes_a_value_and_keeps_it_over_a_restart(
     page.get_by_role("button", name="Line 1 humidity limit").click()
     page.get_by_label("Write a value").fill("82,5")
     expect(page.get_by_role("button", name="Write", exact=True)).to_be_enabled()
-    page.wait_for_timeout(2500)  # the source is at work within 2 s
+    application.wait_for_setup()
     page.get_by_role("button", name="Write", exact=True).click()
     expect(page.get_by_role("status").filter(has_text="Written")).to_be_visible(timeout=10_000)
 

@@ -205,6 +205,15 @@ class Application(Processes):
         """The epoch of the recorder that is running, by what the server says; 0 when none is."""
         return int((self.health().get("recorder") or {}).get("epoch") or 0)
 
+    def wait_for_setup(self) -> None:
+        """Until the recorder works by the newest set-up."""
+
+        def followed() -> bool:
+            recorder = self.get("/api/recorder")
+            return bool(recorder["revision"] == recorder["newest_revision"])
+
+        wait_for(followed, 30, "the recorder's taking over of the set-up")
+
     def wait_for_history(self, signal_key: str, seconds: float, value: float | None = None) -> None:
         """Until a tag that is recorded every second has samples, of this value, over the last seconds."""
 
