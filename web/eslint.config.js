@@ -2,7 +2,7 @@ import hooks from 'eslint-plugin-react-hooks';
 import tseslint from 'typescript-eslint';
 
 export default tseslint.config(
-  { ignores: ['dist', 'src/api/schema.d.ts', '*.config.*', '.dependency-cruiser.cjs'] },
+  { ignores: ['dist', 'src/platform/schema.d.ts', '*.config.*', '.dependency-cruiser.cjs'] },
   ...tseslint.configs.strictTypeChecked,
   { languageOptions: { parserOptions: { project: './tsconfig.json', tsconfigRootDir: import.meta.dirname } } },
   hooks.configs.flat['recommended-latest'],
@@ -21,7 +21,19 @@ export default tseslint.config(
       'max-lines-per-function': ['error', { max: 120, skipBlankLines: true, skipComments: true }],
     },
   },
+  // Components ask the entities, which are the only callers of the client.
+  {
+    files: ['src/{app,features,ui,chart}/**'],
+    rules: {
+      '@typescript-eslint/no-restricted-imports': [
+        'error',
+        { patterns: [{ group: ['**/platform/client', '**/platform/stream'], allowTypeImports: true }] },
+      ],
+      'no-restricted-properties': ['error', { object: 'window', property: 'fetch' }],
+      'no-restricted-syntax': ['error', "CallExpression[callee.name='fetch']"],
+    },
+  },
   // The factories of TanStack Query have types that only inference can write.
-  { files: ['src/**/queries.ts'], rules: { '@typescript-eslint/explicit-module-boundary-types': 'off' } },
+  { files: ['src/entities/*.ts'], rules: { '@typescript-eslint/explicit-module-boundary-types': 'off' } },
   { files: ['src/**/*.test.*'], rules: { 'max-lines-per-function': 'off' } },
 );

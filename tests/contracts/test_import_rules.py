@@ -89,16 +89,64 @@ def test_the_clean_tree_keeps_every_contract(tmp_path: Path) -> None:
     assert "BROKEN" not in done.stdout
 
 
-def test_the_front_ends_rules_catch_a_bad_import(tmp_path: Path) -> None:
+# As above, in the front end: module, what it would import, the rule, and where that leads.
+WEB_BAD = [
+    ("domain/time.ts", "../platform/errors", "domain", "platform/errors.ts"),
+    ("domain/zone.ts", "react", "domain-is-pure", "node_modules/react/"),
+    ("platform/errors.ts", "../ui", "platform", "ui/index.ts"),
+    ("ui/Panel.tsx", "../entities/tags", "ui", "entities/tags.ts"),
+    ("chart/curve.ts", "../entities/tags", "chart", "entities/tags.ts"),
+    ("entities/tags.ts", "../features/runs", "entities", "features/runs/index.ts"),
+    ("features/runs/texts.ts", "../../app/sections", "features", "app/sections.ts"),
+    ("features/runs/RunsPage.tsx", "../records", "feature-apart", "features/records/index.ts"),
+    ("app/sections.ts", "../features/runs/texts", "feature-by-index", "features/runs/texts.ts"),
+    ("features/records/cells.ts", "../../platform/client", "one-caller-of-the-client", "platform/client.ts"),
+    ("domain/format.ts", "uplot", "one-chart-adapter", "node_modules/uplot/"),
+    ("features/records/RecordsView.tsx", "../../entities/notes", "views-are-pure", "entities/notes.ts"),
+    ("domain/durations.ts", "./numbers", "no-circles", "domain/numbers.ts"),
+]
+
+
+def copy_web(folder: Path) -> Path:
     web = ROOT / "web"
-    shutil.copytree(web / "src", tmp_path / "src")
-    for name in ("tsconfig.json", ".dependency-cruiser.cjs", "package.json"):
-        shutil.copy(web / name, tmp_path)
-    (tmp_path / "node_modules").symlink_to(web / "node_modules")
-    bad = tmp_path / "src" / "shared" / "lib" / "format.ts"
-    bad.write_text("import uPlot from 'uplot';\nexport const x = uPlot;\n" + bad.read_text())
-    tool = web / "node_modules" / ".bin" / "depcruise"
-    command = [str(tool), "src", "--config", ".dependency-cruiser.cjs"]
-    done = subprocess.run(command, cwd=tmp_path, capture_output=True, text=True, check=False)
+    shutil.copytree(web / "src", folder / "src")
+    for name in ("tsconfig.json", ".dependency-cruiser.cjs", "package.json", "eslint.config.js"):
+        shutil.copy(web / name, folder)
+    (folder / "node_modules").symlink_to((web / "node_modules").resolve())
+    return folder
+
+
+def run_web(folder: Path, *command: str) -> str:
+    """What a tool says that has to find something."""
+    tool = folder / "node_modules" / ".bin" / command[0]
+    done = subprocess.run([tool, *command[1:]], cwd=folder, capture_output=True, text=True, check=False)
     assert done.returncode != 0
-    assert "one-chart-adapter" in done.stdout + done.stderr
+    return done.stdout + done.stderr
+
+
+@pytest.fixture(scope="module")
+def broken_web(tmp_path_factory: pytest.TempPathFactory) -> str:
+    """What is said of a front end with all bad imports in it."""
+    folder = copy_web(tmp_path_factory.mktemp("web"))
+    for module, imported, *_ in WEB_BAD:
+        path = folder / "src" / module
+        path.write_text(f"import '{imported}';\n{path.read_text()}")
+    return run_web(folder, "depcruise", "src", "--config", ".dependency-cruiser.cjs")
+
+
+@pytest.mark.parametrize(("module", "imported", "rule", "leads_to"), WEB_BAD)
+def test_a_bad_import_of_the_front_end_is_caught(
+    broken_web: str, module: str, imported: str, rule: str, leads_to: str
+) -> None:
+    said = rf"error {re.escape(rule)}: src/{re.escape(module)} →\s+\S*{re.escape(leads_to)}"
+    assert re.search(said, broken_web), imported
+
+
+def test_a_component_that_calls_the_client_fails_the_lint(tmp_path: Path) -> None:
+    folder = copy_web(tmp_path)
+    bad = folder / "src" / "features" / "files" / "FilesPage.tsx"
+    calls = "export const asked = [client.GET('/api/me'), fetch('/api/me')];\n"
+    bad.write_text(f"import {{ client }} from '../../platform/client';\n{bad.read_text()}{calls}")
+    said = run_web(folder, "eslint", "src/features/files/FilesPage.tsx")
+    assert "no-restricted-imports" in said
+    assert "no-restricted-syntax" in said

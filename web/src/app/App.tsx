@@ -2,13 +2,13 @@ import { CssBaseline, ThemeProvider } from '@mui/material';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useState, type ReactElement } from 'react';
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
-import { mayPass } from '../api/errors';
+import { mayPass } from '../platform/errors';
 import { sheetLink, TrendPage } from '../features/trends';
-import { ThemeChoiceContext } from '../shared/lib/themeContext';
-import { TOKENS, type ThemeName } from '../shared/lib/tokens';
+import { ThemeChoiceContext } from '../ui/themeContext';
+import { TOKENS, type ThemeName } from '../ui/tokens';
 import { NoPage, PageFailed } from './Pages';
 import { Shell } from './Shell';
-import { makeTheme } from './theme';
+import { makeTheme } from '../ui/theme';
 
 const STORED = 'cronaca.theme';
 

@@ -3,9 +3,9 @@ import { Autocomplete, Box, Dialog, TextField } from '@mui/material';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useDeferredValue, useState, type ReactElement } from 'react';
 import { useNavigate } from 'react-router';
-import { errorText } from '../api/errors';
-import { onlyTag, tagChoiceQuery } from '../api/queries';
-import { TagLines, Told } from '../shared/ui';
+import { errorText } from '../platform/errors';
+import { TagLines, Told } from '../ui';
+import { onlyTag, tagChoiceQuery } from '../entities/tags';
 
 export function FindTag({ onClose }: { onClose: () => void }): ReactElement {
   const navigate = useNavigate();

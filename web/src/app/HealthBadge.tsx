@@ -1,11 +1,12 @@
 import { Box, Button, Popover } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
-import type { Health } from '../api/client';
-import { errorText } from '../api/errors';
-import { healthQuery, plantQuery } from '../api/queries';
-import { lengthText, momentText } from '../shared/lib/time';
-import { Details as DetailRows } from '../shared/ui';
+import type { Health } from '../platform/client';
+import { errorText } from '../platform/errors';
+import { lengthText, momentText } from '../domain/time';
+import { Details as DetailRows } from '../ui';
+import { healthQuery } from '../entities/health';
+import { plantQuery } from '../entities/plant';
 
 /** The recorder's health in the top bar; a click opens the details. */
 export function HealthBadge(): ReactElement {

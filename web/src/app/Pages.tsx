@@ -1,7 +1,7 @@
 /** What stands in the place of a page that failed, or that there is none of. */
 import type { ReactElement } from 'react';
 import { useRouteError } from 'react-router';
-import { Failed, NoSuchPage } from '../shared/ui';
+import { Failed, NoSuchPage } from '../ui';
 import { SECTIONS } from './sections';
 
 export function PageFailed(): ReactElement {

@@ -4,11 +4,11 @@ import { useQuery } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useState, type ReactElement } from 'react';
 import { Link, NavLink, Outlet, useLocation } from 'react-router';
 import type { ShellRequest } from '../features/trends';
-import { useThemeChoice } from '../shared/lib/themeContext';
+import { useThemeChoice } from '../ui/themeContext';
 import { FindTag } from './FindTag';
 import { HealthBadge } from './HealthBadge';
-import { meQuery } from './queries';
 import { SECTIONS } from './sections';
+import { meQuery } from '../entities/plant';
 
 /** Top bar and page. */
 export function Shell(): ReactElement {

@@ -2,7 +2,7 @@
 import { memo, useEffect, useRef, type ReactElement } from 'react';
 import uPlot from 'uplot';
 import 'uplot/dist/uPlot.min.css';
-import { SECOND } from '../shared/lib/time';
+import { SECOND } from '../domain/time';
 import type { Pen } from './curve';
 import {
   axisFont,

@@ -1,6 +1,6 @@
 /** What a strip of a trend is made of, wherever it is drawn: its axes' texts and the painting of its curves. */
-import { logTicks, niceStep, niceTicks, tickText } from '../shared/lib/format';
-import { clockText, dayText, MINUTE, SECOND } from '../shared/lib/time';
+import { logTicks, niceStep, niceTicks, tickText } from '../domain/format';
+import { clockText, dayText, MINUTE, SECOND } from '../domain/time';
 import { shareOf, type ContactRow, type Pen } from './curve';
 import { paintContacts, paintNumbers, paintPen, type PlotInk } from './paint';
 import type { Plot } from './place';

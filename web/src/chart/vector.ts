@@ -1,6 +1,6 @@
 /** Strips drawn as vectors (SVG), by the same painting as on the screen. */
 import { Context } from 'svgcanvas';
-import { niceTimeTicks } from '../shared/timerail/ticks';
+import { niceTimeTicks } from '../domain/ticks';
 import {
   axisFont,
   axisTimes,

@@ -2,9 +2,9 @@
 import { Box, Button, LinearProgress, Typography } from '@mui/material';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
-import { cancelJob, fileLink, isOpen, JOBS, removeJob, type Job } from '../../api/jobs';
-import { momentText } from '../../shared/lib/time';
-import { Removal, Told } from '../../shared/ui';
+import { cancelJob, fileLink, isOpen, JOBS, removeJob, type Job } from '../../entities/jobs';
+import { momentText } from '../../domain/time';
+import { Removal, Told } from '../../ui';
 import { contentText, stateText } from './texts';
 
 interface FileItemProps {

@@ -2,11 +2,11 @@
 import { Box, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
-import { errorText } from '../../api/errors';
-import { jobsQuery } from '../../api/jobs';
-import { plantQuery } from '../../api/queries';
-import { Told } from '../../shared/ui';
+import { errorText } from '../../platform/errors';
+import { jobsQuery } from '../../entities/jobs';
+import { Told } from '../../ui';
 import { FileItem } from './FileItem';
+import { plantQuery } from '../../entities/plant';
 
 export function FilesPage(): ReactElement {
   const { data: plant } = useQuery(plantQuery);

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import type { Job } from '../../api/jobs';
+import type { Job } from '../../entities/jobs';
 import { contentText, sizeText, stateText } from './texts';
 
 describe('the size of a file', () => {

@@ -1,6 +1,6 @@
 /** What the list of files says of a job. */
-import type { Job } from '../../api/jobs';
-import { momentText } from '../../shared/lib/time';
+import type { Job } from '../../entities/jobs';
+import { momentText } from '../../domain/time';
 
 const STATES = {
   waiting: 'Waiting',

@@ -2,9 +2,9 @@
 import { useInfiniteQuery, useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { useSearchParams } from 'react-router';
-import { plantQuery } from '../../api/queries';
-import { recordLoggersQuery, recordsQuery } from './queries';
 import { RecordsView } from './RecordsView';
+import { plantQuery } from '../../entities/plant';
+import { recordLoggersQuery, recordsQuery } from '../../entities/records';
 
 export function RecordsPage(): ReactElement {
   const { data: loggers = [], isSuccess } = useQuery(recordLoggersQuery);

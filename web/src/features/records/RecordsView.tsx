@@ -15,9 +15,9 @@ import {
   Typography,
 } from '@mui/material';
 import { useState, type ReactElement } from 'react';
-import { Choice, TextLine, Told } from '../../shared/ui';
+import { Choice, TextLine, Told } from '../../ui';
 import { cell, matches, moment } from './cells';
-import type { RecordColumn, RecordLine, RecordPageData } from './queries';
+import type { RecordColumn, RecordLine, RecordPageData } from '../../entities/records';
 
 interface RecordsViewProps {
   loggers: readonly { uid: string; name: string; records: number }[];

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { cell, matches, moment } from './cells';
-import type { RecordColumn, RecordLine } from './queries';
+import type { RecordColumn, RecordLine } from '../../entities/records';
 
 const column = (name: string, decimals: number): RecordColumn => ({
   name,

@@ -1,7 +1,7 @@
 /** Cells of a record as text. */
-import { valueText } from '../../shared/lib/format';
-import { clockText, dayText, SECOND } from '../../shared/lib/time';
-import type { RecordColumn, RecordLine } from './queries';
+import { valueText } from '../../domain/format';
+import { clockText, dayText, SECOND } from '../../domain/time';
+import type { RecordColumn, RecordLine } from '../../entities/records';
 
 /** When it was taken; to the millisecond where it was not on the second. */
 export function moment(record: RecordLine, zone: string): string {

@@ -1,11 +1,18 @@
 /** Runs: named stretches of time, newest first, following live. */
 import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
-import { client, unwrap } from '../../api/client';
-import { errorText } from '../../api/errors';
-import { plantQuery } from '../../api/queries';
-import { RUNS, runRulesQuery, runsQuery, type Run } from './queries';
+import { errorText } from '../../platform/errors';
 import { RunsView } from './RunsView';
+import { plantQuery } from '../../entities/plant';
+import {
+  RUNS,
+  runRulesQuery,
+  runPagesQuery as runsQuery,
+  type Run,
+  beginRun,
+  changeRun,
+  removeRun,
+} from '../../entities/runs';
 
 export function RunsPage(): ReactElement {
   const [search, setSearch] = useState('');
@@ -21,21 +28,12 @@ export function RunsPage(): ReactElement {
     mutationFn: (work: () => Promise<unknown>) => work(),
     onSuccess: () => queries.invalidateQueries({ queryKey: [RUNS] }),
   });
-  const begin = (name: string): void =>
-    // The server says when: the clock of this machine may be off.
-    asking.mutate(async () => unwrap(await client.POST('/api/runs', { body: { name } })));
+  const begin = (name: string): void => asking.mutate(() => beginRun(name));
   const change = (run: Run, name: string, ends_now: boolean): void =>
-    asking.mutate(async () =>
-      unwrap(
-        await client.PATCH('/api/runs/{uid}', {
-          params: { path: { uid: run.uid } },
-          body: { name, end_us: run.end_us, ends_now },
-        }),
-      ),
-    );
+    asking.mutate(() => changeRun(run, name, ends_now));
   const remove = (run: Run): void => {
     setOpen(null);
-    asking.mutate(async () => client.DELETE('/api/runs/{uid}', { params: { path: { uid: run.uid } } }));
+    asking.mutate(() => removeRun(run));
   };
   return (
     <RunsView

@@ -2,7 +2,7 @@
 import { Box, Button, Table, TableBody, TableCell, TableHead, TableRow, Typography } from '@mui/material';
 import { useState, type ReactElement } from 'react';
 import { Link } from 'react-router';
-import { momentText } from '../../shared/lib/time';
+import { momentText } from '../../domain/time';
 import {
   Choice,
   DataTable,
@@ -13,9 +13,9 @@ import {
   TextLine,
   Told,
   type Column,
-} from '../../shared/ui';
-import type { Run } from './queries';
+} from '../../ui';
 import { attributeRows, attributeText, runLength, trendLink } from './texts';
+import type { Run } from '../../entities/runs';
 
 const ORIGINS = {
   logger: 'a logger',

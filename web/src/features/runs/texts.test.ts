@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import type { Run } from './queries';
 import { attributeRows, attributeText, runLength, trendLink } from './texts';
+import type { Run } from '../../entities/runs';
 
 const attribute = { tag: 'a', name: 'Energy meter', unit: 'kWh', decimals: 0, value: 12.4, quality: 0 };
 const run: Run = {

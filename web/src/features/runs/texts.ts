@@ -1,6 +1,6 @@
 /** Runs in words. */
-import { isoText, lengthText } from '../../shared/lib/time';
-import type { Run, RunAttribute } from './queries';
+import { isoText, lengthText } from '../../domain/time';
+import type { Run, RunAttribute } from '../../entities/runs';
 
 /** A value as its tag shows it; what was Bad says so. */
 export function attributeText(attribute: RunAttribute): string {

@@ -1,19 +1,19 @@
 /** The pages of the set-up. */
 import type { ReactElement } from 'react';
 import { Navigate, Route, Routes } from 'react-router';
-import { NoSuchPage } from '../../shared/ui';
-import { ArchivesPage } from './ArchivesPage';
-import { ChangesPage } from './ChangesPage';
-import { EquipmentPage } from './EquipmentPage';
-import { ImportPage } from './ImportPage';
-import { LoggersPage } from './LoggersPage';
-import { PlantPage } from './PlantPage';
-import { RecorderPage } from './RecorderPage';
-import { RunRulesPage } from './RunRulesPage';
-import { PARTS } from './parts';
+import { NoSuchPage } from '../../ui';
+import { ArchivesPage } from './plant/ArchivesPage';
+import { ChangesPage } from './plant/ChangesPage';
+import { EquipmentPage } from './equipment/EquipmentPage';
+import { ImportPage } from './tags/ImportPage';
+import { LoggersPage } from './loggers/LoggersPage';
+import { PlantPage } from './plant/PlantPage';
+import { RecorderPage } from './plant/RecorderPage';
+import { RunRulesPage } from './plant/RunRulesPage';
+import { PARTS } from './common/parts';
 import { SetupShell } from './SetupShell';
-import { SourcesPage } from './SourcesPage';
-import { TagsPage } from './TagsPage';
+import { SourcesPage } from './sources/SourcesPage';
+import { TagsPage } from './tags/TagsPage';
 
 /** Each page below its path. */
 export function SetupPages(): ReactElement {

@@ -2,8 +2,8 @@
 import { Box, Button } from '@mui/material';
 import type { ReactElement } from 'react';
 import { NavLink, Outlet } from 'react-router';
-import { UnsavedGuard } from '../../shared/ui';
-import { PARTS } from './parts';
+import { UnsavedGuard } from '../../ui';
+import { PARTS } from './common/parts';
 
 export function SetupShell(): ReactElement {
   return (

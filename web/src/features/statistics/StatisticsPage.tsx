@@ -1,9 +1,9 @@
 /** Statistics: equipment beside its kind, or tables of figures. */
 import type { ReactElement } from 'react';
 import { useSearchParams } from 'react-router';
-import { LanesPage } from './LanesPage';
-import { formOf } from './state';
-import { TablePage } from './TablePage';
+import { LanesPage } from './sheet/LanesPage';
+import { formOf } from './sheet/state';
+import { TablePage } from './table/TablePage';
 
 export function StatisticsPage(): ReactElement {
   const [params] = useSearchParams();

@@ -1,6 +1,6 @@
 import { Box } from '@mui/material';
 import type { ReactElement, ReactNode } from 'react';
-import { Boundary, Told } from '../../shared/ui';
+import { Boundary, Told } from '../../ui';
 
 interface StatisticsViewProps {
   head: ReactNode;

@@ -1,6 +1,6 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import { fetchCurves } from '../../api/curves';
-import { fetchOrTake } from '../../api/early';
+import { fetchCurves } from '../../entities/curves';
+import { fetchOrTake } from '../../platform/early';
 import { beginTrend, takeBegunUs } from './early';
 import { GUTTER_AXIS, GUTTER_LEFT, GUTTER_RIGHT } from '../../chart/strip';
 

@@ -1,9 +1,9 @@
 /** What a trend will ask for is asked for while the program that draws it is still on its way. */
-import { begin } from '../../api/early';
-import { beginCurves } from '../../api/curves';
+import { begin } from '../../platform/early';
+import { beginCurves } from '../../entities/curves';
 import { GUTTER_AXIS, GUTTER_LEFT, GUTTER_RIGHT } from '../../chart/strip';
-import { archivesOf, besidePens } from './looks';
-import { parseState, spanOf, triggerOf } from './state';
+import { archivesOf, besidePens } from './model/looks';
+import { parseState, spanOf, triggerOf } from './model/state';
 
 interface SheetView {
   uid: string;

@@ -1,3 +1,3 @@
-export { sheetLink } from './sheetLink';
-export { TrendPage } from './TrendPage';
-export type { ShellRequest } from './TrendPage';
+export { sheetLink } from './page/sheetLink';
+export { TrendPage } from './page/TrendPage';
+export type { ShellRequest } from './page/TrendPage';

@@ -1,0 +1,47 @@
+/** Records of loggers that take them at a trigger. */
+import { infiniteQueryOptions, queryOptions } from '@tanstack/react-query';
+import { client, unwrap } from '../platform/client';
+import type { components } from '../platform/schema';
+
+export type RecordPageData = components['schemas']['RecordPage'];
+export type RecordLine = components['schemas']['RecordOut'];
+export type RecordColumn = components['schemas']['ColumnOut'];
+
+const PAGE = 200;
+
+/** The loggers that take records. */
+export const recordLoggersQuery = queryOptions({
+  queryKey: ['records', 'loggers'],
+  queryFn: async ({ signal }) => unwrap(await client.GET('/api/records', { signal })),
+});
+
+/** Asked for anew whenever the number of records has changed. */
+export const recordsQuery = (logger: string, count: number) =>
+  infiniteQueryOptions({
+    queryKey: ['records', logger, count],
+    queryFn: async ({ pageParam, signal }) =>
+      unwrap(
+        await client.GET('/api/records/{logger}', {
+          params: {
+            path: { logger },
+            query: { limit: PAGE, ...(pageParam === 0 ? {} : { before: pageParam }) },
+          },
+          signal,
+        }),
+      ),
+    initialPageParam: 0,
+    getNextPageParam: (last) => (last.records.length < PAGE ? undefined : last.records.at(-1)?.number),
+    placeholderData: (before) => (before?.pages[0]?.columns === undefined ? undefined : before),
+    enabled: logger !== '',
+  });
+
+/** The columns of a logger's records. */
+export const recordColumnsQuery = (logger: string) =>
+  queryOptions({
+    queryKey: ['records', 'columns', logger],
+    queryFn: async ({ signal }) => {
+      const params = { path: { logger }, query: { limit: 1 } };
+      return unwrap(await client.GET('/api/records/{logger}', { params, signal })).columns;
+    },
+    enabled: logger !== '',
+  });

@@ -1,0 +1,176 @@
+/** Tags: found, set up, written to. */
+import {
+  infiniteQueryOptions,
+  keepPreviousData,
+  queryOptions,
+  type QueryClient,
+} from '@tanstack/react-query';
+import { client, unwrap, type Tag } from '../platform/client';
+import { ApiError } from '../platform/errors';
+import type { components } from '../platform/schema';
+import { SETUP } from './setup';
+
+type Schemas = components['schemas'];
+export type TagRow = Schemas['TagRowOut'];
+export type TagIn = Schemas['TagIn'];
+export type ImportReport = Schemas['ImportOut'];
+const PAGE = 200;
+const SEARCH_PAGE = 100;
+
+/** Tags by their uids. */
+export const tagNamesQuery = (uids: readonly string[]) =>
+  queryOptions({
+    queryKey: ['tags', 'names', ...uids],
+    queryFn: async ({ signal }) =>
+      unwrap(await client.GET('/api/tags', { params: { query: { uid: [...uids] } }, signal })).tags,
+    enabled: uids.length > 0,
+    placeholderData: keepPreviousData,
+  });
+
+/** The first tags that a text finds. */
+export const tagChoiceQuery = (search: string) =>
+  queryOptions({
+    queryKey: ['tags', 'choice', search],
+    queryFn: async ({ signal }) =>
+      unwrap(await client.GET('/api/tags', { params: { query: { search, limit: 30 } }, signal })).tags,
+    placeholderData: keepPreviousData,
+  });
+
+/** The only tag that a text finds, for whoever does not wait for the list; null where there are others, or none. */
+export async function onlyTag(queries: QueryClient, search: string): Promise<Tag | null> {
+  const found = await queries.query(tagChoiceQuery(search));
+  return found.length === 1 ? (found[0] ?? null) : null;
+}
+
+export const tagSearchQuery = (search: string) =>
+  infiniteQueryOptions({
+    queryKey: ['tags', 'search', search],
+    queryFn: async ({ pageParam, signal }) =>
+      unwrap(
+        await client.GET('/api/tags', {
+          params: { query: { search, limit: SEARCH_PAGE, offset: pageParam } },
+          signal,
+        }),
+      ),
+    initialPageParam: 0,
+    getNextPageParam: (last, _, offset) =>
+      offset + SEARCH_PAGE < last.total ? offset + SEARCH_PAGE : undefined,
+    placeholderData: keepPreviousData,
+  });
+
+/** The tags a trend shows before any were chosen: the first analog ones and the first contacts. */
+export const defaultTagsQuery = queryOptions({
+  queryKey: ['tags', 'default'],
+  queryFn: async ({ signal }) => {
+    const page = unwrap(await client.GET('/api/tags', { params: { query: { limit: SEARCH_PAGE } }, signal }));
+    const recorded = page.tags.filter((tag) => tag.recorded.length > 0);
+    const clocked = (tag: Tag): boolean => tag.recorded.some((one) => one.mode === 'periodic');
+    const floats = recorded.filter((tag) => tag.value_type === 'float');
+    const analog = [...floats.filter(clocked), ...floats.filter((tag) => !clocked(tag))].slice(0, 4);
+    const device = analog[0]?.source;
+    const contacts = recorded
+      .filter((tag) => tag.value_type === 'boolean' && (device === undefined || tag.source === device))
+      .slice(0, 3);
+    return [...analog, ...contacts].map((tag) => tag.uid);
+  },
+  staleTime: Infinity,
+});
+
+export interface TagFilter {
+  search: string;
+  source: string;
+  value_type: string;
+  equipment: string;
+  recorded: string;
+}
+
+export const NO_FILTER: TagFilter = { search: '', source: '', value_type: '', equipment: '', recorded: '' };
+
+/** The filter as the API takes it. */
+export function filterQuery(filter: TagFilter): {
+  search: string;
+  source: string;
+  equipment: string;
+  value_type?: TagIn['value_type'];
+  recorded?: boolean;
+} {
+  const { search, source, equipment } = filter;
+  return {
+    search,
+    source,
+    equipment,
+    ...(filter.value_type === '' ? {} : { value_type: filter.value_type as TagIn['value_type'] }),
+    ...(filter.recorded === '' ? {} : { recorded: filter.recorded === 'yes' }),
+  };
+}
+
+export const tagRowsQuery = (filter: TagFilter) =>
+  infiniteQueryOptions({
+    queryKey: [SETUP, 'tags', filter],
+    queryFn: async ({ pageParam, signal }) =>
+      unwrap(
+        await client.GET('/api/setup/tags', {
+          params: { query: { ...filterQuery(filter), limit: PAGE, offset: pageParam } },
+          signal,
+        }),
+      ),
+    initialPageParam: 0,
+    getNextPageParam: (last, _, offset) => (offset + PAGE < last.total ? offset + PAGE : undefined),
+    placeholderData: keepPreviousData,
+  });
+
+export const equipmentQuery = queryOptions({
+  queryKey: [SETUP, 'equipment'],
+  queryFn: async ({ signal }) => unwrap(await client.GET('/api/setup/tags/equipment', { signal })),
+});
+
+/** The uids of all tags that a filter finds. */
+export async function findUids(filter: TagFilter): Promise<string[]> {
+  return unwrap(await client.GET('/api/setup/tags/uids', { params: { query: filterQuery(filter) } }));
+}
+
+/** What adding tags would add, for looking at it before. */
+export const newTagsPreview = (body: Schemas['TagsIn'], signal: AbortSignal): Promise<Schemas['TagsOut']> =>
+  addTags({ ...body, logger: null, dry_run: true }, signal);
+
+export async function addTags(body: Schemas['TagsIn'], signal?: AbortSignal): Promise<Schemas['TagsOut']> {
+  return unwrap(await client.POST('/api/setup/tags', { body, ...(signal === undefined ? {} : { signal }) }));
+}
+
+export async function changeTags(body: Schemas['TagsChange']): Promise<Schemas['ChangesOut']> {
+  return unwrap(await client.PATCH('/api/setup/tags', { body }));
+}
+
+/** What goes with tags that are removed; without `dry_run` they are. */
+export async function removeTags(body: Schemas['TagsRemoval']): Promise<Schemas['RemovalOut']> {
+  return unwrap(await client.POST('/api/setup/tags/remove', { body }));
+}
+
+export async function writeValue(uid: string, value: number): Promise<void> {
+  await client.PUT('/api/setup/tags/{uid}/value', { params: { path: { uid } }, body: { value } });
+}
+
+/** Tags of the same names of another equipment: by tag, null where there is none. */
+export async function findSisters(
+  tags: readonly string[],
+  equipment: string,
+): Promise<readonly (readonly [string, string | null])[]> {
+  const body = { tags: [...tags], equipment };
+  const { sisters } = unwrap(await client.POST('/api/tags/sisters', { body }));
+  return tags.map((uid, i) => [uid, sisters[i] ?? null] as const);
+}
+
+/** What a tag file would do; with `write` it does. `onClash`: what becomes of tags that are there already. */
+export async function importTags(
+  file: File | null,
+  wish: { onClash: string; prefix: string; write: boolean },
+): Promise<ImportReport> {
+  const { onClash, prefix, write } = wish;
+  const query = new URLSearchParams({ on_clash: onClash, prefix, write: String(write) });
+  // A type of its own: other web pages cannot send it without asking first.
+  const headers = { 'content-type': 'application/octet-stream' };
+  const answer = await fetch(`/api/setup/tags/import?${query}`, { method: 'POST', headers, body: file });
+  const body: unknown = await answer.json();
+  if (!answer.ok) throw ApiError.from(answer.status, body);
+  return body as ImportReport;
+}

@@ -1,0 +1,38 @@
+/** The left of a set-up page: its head with actions, and a list that scrolls. */
+import { Box, Typography } from '@mui/material';
+import { isValidElement, type ReactElement, type ReactNode } from 'react';
+import { Boundary } from '../../../ui';
+
+interface PageProps {
+  title: string;
+  note?: ReactNode;
+  actions?: ReactNode;
+  children: ReactNode;
+  /** The panel at the right. */
+  panel?: ReactNode;
+}
+
+export function Page({ title, note, actions, children, panel }: PageProps): ReactElement {
+  return (
+    <>
+      <Box sx={{ flex: 1, minWidth: 0, minHeight: 0, display: 'flex', flexDirection: 'column' }}>
+        <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, px: 2, py: 1, flexWrap: 'wrap' }}>
+          <Typography component="h1" sx={{ fontSize: 18, fontWeight: 700 }}>
+            {title}
+          </Typography>
+          <Typography sx={{ fontSize: 12, color: 'text.secondary', flex: 1 }}>{note}</Typography>
+          {actions}
+        </Box>
+        <Box sx={{ flex: 1, minHeight: 0, overflow: 'auto', px: 2, pb: 2 }}>{children}</Box>
+      </Box>
+      <Boundary key={panelKey(panel)} what="This panel">
+        {panel}
+      </Boundary>
+    </>
+  );
+}
+
+/** Another panel is tried anew, though the one before it failed. */
+function panelKey(panel: ReactNode): string {
+  return isValidElement(panel) ? (panel.key ?? '') : '';
+}

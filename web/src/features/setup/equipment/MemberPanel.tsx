@@ -1,0 +1,163 @@
+/** A tag that each piece of a class has: its settings, limits, and where it is looked at. */
+import { Box, Button, Chip, Typography } from '@mui/material';
+import type { ReactElement } from 'react';
+import { DurationLine, NumberLine, OptionalNumberLine, Pairs, Panel, Switched, TextLine } from '../../../ui';
+import { Addresses } from '../tags/Addresses';
+import { isNumber } from './ClassMembers';
+import {
+  settingText,
+  shownValue,
+  toggled,
+  withSettings,
+  withMember,
+  withoutMember,
+  type ClassIn,
+  type Member,
+  type Equipment,
+} from './equipment';
+import { COLUMNS as STATISTICS } from '../../../entities/figureTexts';
+
+interface MemberPanelProps {
+  draft: ClassIn;
+  member: Member;
+  equipment: readonly Equipment[];
+  onDraft: (draft: ClassIn) => void;
+  onClose: () => void;
+}
+
+export function MemberPanel({ draft, member, equipment, onDraft, onClose }: MemberPanelProps): ReactElement {
+  const { key, settings, limits } = member;
+  const put = (change: Record<string, unknown>): void => onDraft(withSettings(draft, key, change));
+  const [low, high] = limits;
+  return (
+    <Panel title={key} onClose={onClose}>
+      <TextLine
+        label="Name of each piece's tag"
+        value={settingText(member, 'name')}
+        onChange={(name) => put({ name })}
+        hint="{name} is the name of the piece, {number} the number in it"
+      />
+      <TextLine
+        label="Description"
+        value={settingText(member, 'description')}
+        onChange={(description) => put({ description })}
+      />
+      {isNumber(member) && (
+        <>
+          <Pairs>
+            <TextLine
+              label="Engineering unit"
+              value={settingText(member, 'unit')}
+              onChange={(unit) => put({ unit })}
+            />
+            <NumberLine
+              label="Decimals"
+              value={Number(settings['decimals'])}
+              onChange={(decimals) => put({ decimals })}
+            />
+            <NumberLine
+              label="Range from"
+              value={Number(settings['range_low'])}
+              onChange={(range_low) => put({ range_low })}
+            />
+            <NumberLine
+              label="to"
+              value={Number(settings['range_high'])}
+              onChange={(range_high) => put({ range_high })}
+            />
+            <OptionalNumberLine
+              label="Low limit"
+              value={low ?? null}
+              onChange={(next) => onDraft(withMember(draft, key, { limits: [next, high ?? null] }))}
+            />
+            <OptionalNumberLine
+              label="High limit"
+              value={high ?? null}
+              onChange={(next) => onDraft(withMember(draft, key, { limits: [low ?? null, next] }))}
+            />
+          </Pairs>
+          <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>
+            Limits are guide lines on the trend and what is normal on a statistics sheet.
+          </Typography>
+        </>
+      )}
+      <DurationLine
+        label="Read every"
+        value={Number(settings['scan_us'])}
+        onChange={(scan_us) => put({ scan_us })}
+      />
+      <Addresses
+        addresses={member.addresses}
+        onChange={(addresses) => onDraft(withMember(draft, key, { addresses }))}
+      />
+      <Switched
+        label="On the trend sheet"
+        value={draft.trend.includes(key)}
+        onChange={() => onDraft({ ...draft, trend: toggled(draft.trend, key) })}
+      />
+      <CardFigures {...{ draft, member, onDraft }} />
+      <OwnSettings equipment={equipment} member={key} />
+      <Box>
+        <Button size="small" color="error" onClick={() => onDraft(withoutMember(draft, key))}>
+          Take it out of the class
+        </Button>
+      </Box>
+    </Panel>
+  );
+}
+
+function CardFigures({
+  draft,
+  member,
+  onDraft,
+}: Pick<MemberPanelProps, 'draft' | 'member' | 'onDraft'>): ReactElement {
+  const chosen = draft.card.filter((one) => one.member === member.key).map((one) => one.stat);
+  const toggle = (stat: string): void =>
+    onDraft({
+      ...draft,
+      card: chosen.includes(stat)
+        ? draft.card.filter((one) => one.member !== member.key || one.stat !== stat)
+        : [...draft.card, { member: member.key, stat, parameters: {} }],
+    });
+  return (
+    <Box role="group" aria-label="On the statistics card">
+      <Typography sx={{ fontSize: 12, color: 'text.secondary', mb: 0.5 }}>On the statistics card</Typography>
+      <Box sx={{ display: 'flex', flexWrap: 'wrap', gap: 0.5 }}>
+        {STATISTICS.map(({ stat, label }) => (
+          <Chip
+            key={stat}
+            size="small"
+            label={label}
+            clickable
+            aria-pressed={chosen.includes(stat)}
+            variant={chosen.includes(stat) ? 'filled' : 'outlined'}
+            onClick={() => toggle(stat)}
+          />
+        ))}
+      </Box>
+    </Box>
+  );
+}
+
+function OwnSettings({
+  equipment,
+  member,
+}: {
+  equipment: readonly Equipment[];
+  member: string;
+}): ReactElement | null {
+  const own = equipment.flatMap((row) =>
+    Object.entries(row.overrides['tags']?.[member] ?? {}).map(([name, value]) => ({ row, name, value })),
+  );
+  if (own.length === 0) return null;
+  return (
+    <Box>
+      <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>Otherwise in</Typography>
+      {own.map(({ row, name, value }) => (
+        <Typography key={`${row.uid} ${name}`} sx={{ fontSize: 12.5 }}>
+          {row.name}: {name.replaceAll('_', ' ')} {shownValue(value)}
+        </Typography>
+      ))}
+    </Box>
+  );
+}

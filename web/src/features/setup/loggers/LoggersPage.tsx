@@ -1,0 +1,104 @@
+/** Loggers: which tags are recorded into which archive, and when. */
+import { Add } from '@mui/icons-material';
+import { Box, Button } from '@mui/material';
+import { useQuery } from '@tanstack/react-query';
+import { useState, type ReactElement } from 'react';
+import { DataTable, useLeave, type Column } from '../../../ui';
+import { LoggerPanel } from './LoggerPanel';
+import { Page } from '../common/Page';
+import { RehearseView, type Rehearsing } from './Rehearse';
+import { StateWord } from '../common/StateWord';
+import { archivesQuery } from '../../../entities/archives';
+import { loggersQuery, type Logger, type Rule } from '../../../entities/loggers';
+import { recorderQuery } from '../../../entities/health';
+
+export function LoggersPage(): ReactElement {
+  const { data: loggers = [], isSuccess } = useQuery(loggersQuery);
+  const { data: archives = [] } = useQuery(archivesQuery);
+  const { data: recorder } = useQuery(recorderQuery);
+  const [open, setOpen] = useState<string | null>(null);
+  const [rehearsing, setRehearsing] = useState<Rehearsing | null>(null);
+  const [taken, setTaken] = useState<Rule | null>(null);
+  const working = new Map(recorder?.loggers.map((one) => [one.uid, one]));
+  const names = new Map(archives.map((one) => [one.uid, one.name]));
+  const chosen = loggers.find((one) => one.uid === open);
+  const leave = useLeave();
+  const put = (uid: string | null): void => {
+    setOpen(uid);
+    setRehearsing(null);
+    setTaken(null);
+  };
+  const show = (uid: string | null): void => leave(() => put(uid));
+  const columns: Column<Logger>[] = [
+    { name: 'Name', of: (row) => row.name, width: '24%' },
+    {
+      name: 'State',
+      of: (row) => <StateWord state={working.get(row.uid)?.state ?? 'unknown'} />,
+      width: '14%',
+    },
+    { name: 'Records', of: (row) => row.text },
+    { name: 'Into', of: (row) => names.get(row.archive) ?? '' },
+    { name: 'Tags', of: (row) => row.tags.length, right: true, width: '8%' },
+    {
+      name: 'Samples a second',
+      of: (row) => working.get(row.uid)?.samples_per_second?.toFixed(1) ?? '–',
+      right: true,
+    },
+  ];
+  return (
+    <Page
+      title="Loggers"
+      note="Which tags are recorded into which archive, and when."
+      actions={
+        <Button
+          size="small"
+          variant="outlined"
+          startIcon={<Add />}
+          disabled={archives.length === 0}
+          onClick={() => show('new')}
+        >
+          Add a logger
+        </Button>
+      }
+      panel={
+        open === 'new' || chosen !== undefined ? (
+          <LoggerPanel
+            key={open}
+            logger={chosen ?? null}
+            archives={archives}
+            taken={taken}
+            onClose={() => show(null)}
+            onMade={put}
+            onRehearse={setRehearsing}
+          />
+        ) : null
+      }
+    >
+      {rehearsing === null ? (
+        <DataTable
+          label="Loggers"
+          columns={columns}
+          rows={loggers}
+          keyOf={(row) => row.uid}
+          selected={open}
+          onSelect={(row) => show(row.uid)}
+          empty={
+            archives.length === 0
+              ? 'There is no archive yet: add one under Archives first.'
+              : isSuccess
+                ? 'Nothing is recorded yet. Add a logger, then tags to it.'
+                : ''
+          }
+        />
+      ) : (
+        <Box>
+          <RehearseView
+            rehearsing={rehearsing}
+            onClose={() => setRehearsing(null)}
+            onTake={(rule) => setTaken({ ...rule })}
+          />
+        </Box>
+      )}
+    </Page>
+  );
+}

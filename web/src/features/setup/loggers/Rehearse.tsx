@@ -1,0 +1,202 @@
+/** Rehearse: two rules side by side on the same readings, what each keeps and loses, before one is saved. */
+import { Box, Button, Typography } from '@mui/material';
+import { useMutation, useQuery } from '@tanstack/react-query';
+import { useState, type ReactElement } from 'react';
+import { errorText } from '../../../platform/errors';
+import { HOUR, DAY, MINUTE } from '../../../domain/time';
+import { Choice, DataTable, Told } from '../../../ui';
+import type { Address } from '../common/protocols';
+import { AddressFields } from '../tags/AddressFields';
+import { RehearseChart } from './RehearseChart';
+import { RuleFields } from './RuleFields';
+import type { Rehearsal, Rule } from '../../../entities/loggers';
+import type { Signal } from '../../../entities/sources';
+import { tagNamesQuery } from '../../../entities/tags';
+import { rehearse } from '../../../entities/loggers';
+
+export interface Rehearsing {
+  rule: Rule;
+  tags: readonly string[];
+}
+
+interface RehearseViewProps {
+  rehearsing: Rehearsing;
+  onClose: () => void;
+  onTake: (rule: Rule) => void;
+}
+
+const WINDOWS = [
+  { value: String(10 * MINUTE), label: 'the last 10 min' },
+  { value: String(HOUR), label: 'the last hour' },
+  { value: String(8 * HOUR), label: 'the last 8 h' },
+  { value: String(DAY), label: 'the last day' },
+  { value: String(7 * DAY), label: 'the last 7 days' },
+];
+const GENERATOR = 'generator';
+const FILE = 'file';
+const FIRST_SIGNAL: Signal = {
+  shape: 'random_walk',
+  period_s: 1800,
+  low: 0,
+  high: 100,
+  noise: 0.5,
+  seed: 0,
+};
+
+export function RehearseView({ rehearsing, onClose, onTake }: RehearseViewProps): ReactElement {
+  const uids = rehearsing.tags.slice(0, 60);
+  const { data: tags = [] } = useQuery(tagNamesQuery(uids));
+  const [on, setOn] = useState(uids[0] ?? GENERATOR);
+  const [length, setLength] = useState(String(HOUR));
+  const [address, setAddress] = useState<Address>(FIRST_SIGNAL);
+  const [csv, setCsv] = useState<{ name: string; text: string } | null>(null);
+  const [rules, setRules] = useState<[Rule, Rule]>(() => [rehearsing.rule, another(rehearsing.rule)]);
+  const trying = useMutation({
+    mutationFn: async () => {
+      const end = Date.now() * 1000;
+      const window = { start_us: String(end - Number(length)), end_us: String(end) };
+      const material =
+        on === FILE
+          ? { csv: csv?.text ?? '' }
+          : on === GENERATOR
+            ? { generator: address as Signal, ...window }
+            : { tag: on, ...window };
+      const body = { stepped: false, width: 800, ...material, rules };
+      return rehearse(body);
+    },
+  });
+  const put = (i: 0 | 1, rule: Rule): void => setRules(i === 0 ? [rule, rules[1]] : [rules[0], rule]);
+  return (
+    <Box component="section" aria-label="Rehearse" sx={{ display: 'grid', gap: 2, maxWidth: 1000 }}>
+      <Box sx={{ display: 'flex', gap: 2, alignItems: 'flex-end', flexWrap: 'wrap' }}>
+        <Box sx={{ width: 280 }}>
+          <Choice
+            label="Rehearse on"
+            value={on}
+            options={[
+              ...tags.map((tag) => ({ value: tag.uid, label: tag.name })),
+              { value: GENERATOR, label: 'a generated signal' },
+              { value: FILE, label: 'a CSV file' },
+            ]}
+            onChange={setOn}
+          />
+        </Box>
+        {on === FILE ? (
+          <Button size="small" variant="outlined" component="label">
+            {csv?.name ?? 'Choose a file'}
+            <input
+              hidden
+              type="file"
+              accept=".csv"
+              aria-label="CSV file"
+              onChange={(event) => {
+                const file = event.target.files?.[0];
+                if (file !== undefined) void file.text().then((text) => setCsv({ name: file.name, text }));
+              }}
+            />
+          </Button>
+        ) : (
+          <Box sx={{ width: 160 }}>
+            <Choice label="over" value={length} options={WINDOWS} onChange={setLength} />
+          </Box>
+        )}
+        <Button size="small" variant="contained" disabled={trying.isPending} onClick={() => trying.mutate()}>
+          {trying.isPending ? 'Rehearsing …' : 'Rehearse'}
+        </Button>
+        <Button size="small" onClick={onClose}>
+          Back to the list
+        </Button>
+      </Box>
+      {on === GENERATOR && (
+        <AddressFields wide protocol={GENERATOR} address={address} onChange={setAddress} />
+      )}
+      {trying.error !== null && <Told kind="error">{errorText(trying.error)}</Told>}
+      {trying.data !== undefined && (
+        <Found found={trying.data} onTake={onTake} onTakeRule={(i) => onTake(rules[i])} />
+      )}
+      <Box sx={{ display: 'grid', gridTemplateColumns: { xs: '1fr', lg: '1fr 1fr' }, gap: 3 }}>
+        {([0, 1] as const).map((i) => (
+          <Box key={i} sx={{ display: 'grid', gap: 1.5, alignContent: 'start' }}>
+            <Typography sx={{ fontSize: 13, fontWeight: 700 }}>Rule {i + 1}</Typography>
+            <RuleFields rule={rules[i]} onChange={(rule) => put(i, rule)} />
+          </Box>
+        ))}
+      </Box>
+    </Box>
+  );
+}
+
+function another(rule: Rule): Rule {
+  return rule.kind === 'line'
+    ? { ...rule, kind: 'change' }
+    : {
+        ...rule,
+        kind: 'line',
+        width: rule.width || 0.5,
+        rate_limit_us: 0,
+        keep_extremes: false,
+        stamp_kept: false,
+      };
+}
+
+interface FoundProps {
+  found: Rehearsal;
+  onTake: (rule: Rule) => void;
+  onTakeRule: (i: 0 | 1) => void;
+}
+
+function Found({ found, onTake, onTakeRule }: FoundProps): ReactElement {
+  return (
+    <Box sx={{ display: 'grid', gap: 1 }}>
+      <RehearseChart found={found} />
+      <Comparison found={found} onTake={onTakeRule} />
+      <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>
+        {found.readings} readings. {found.note}
+      </Typography>
+      <Box sx={{ display: 'flex', gap: 2, alignItems: 'center' }}>
+        <Told>{found.advice.reason}</Told>
+        <Button size="small" onClick={() => onTake(found.advice.rule)} sx={{ flexShrink: 0 }}>
+          Use this advice
+        </Button>
+      </Box>
+    </Box>
+  );
+}
+
+/** What each rule costs and loses, under the picture of both. */
+function Comparison({ found, onTake }: { found: Rehearsal; onTake: (i: 0 | 1) => void }): ReactElement {
+  const rows = found.rehearsals.map((one, i) => ({ ...one, i }));
+  return (
+    <DataTable
+      label="Both rules"
+      columns={[
+        { name: 'Rule', of: (row) => row.i + 1 },
+        { name: 'Kept', of: (row) => `${row.kept}, ${(100 * row.share).toFixed(1)} %`, right: true },
+        { name: 'Largest error', of: (row) => number(row.largest_error), right: true },
+        { name: 'r.m.s. error', of: (row) => number(row.rms_error), right: true },
+        { name: 'Missed edges', of: (row) => row.missed_edges, right: true },
+        {
+          name: 'Samples a day',
+          of: (row) => Math.round(row.samples_per_day).toLocaleString('en-GB'),
+          right: true,
+        },
+        { name: 'MB a year', of: (row) => number(row.megabytes_per_year), right: true },
+        {
+          name: 'Take it',
+          of: (row) => (
+            <Button size="small" onClick={() => onTake(row.i === 0 ? 0 : 1)}>
+              Use rule {row.i + 1}
+            </Button>
+          ),
+        },
+      ]}
+      rows={rows}
+      keyOf={(row) => String(row.i)}
+      empty=""
+    />
+  );
+}
+
+function number(value: number): string {
+  return value === 0 ? '0' : Number(value.toPrecision(3)).toString();
+}

@@ -1,0 +1,108 @@
+/** The rule of an on-change logger. */
+import type { ReactElement } from 'react';
+import { Choice, DurationLine, NumberLine, Pairs, Switched } from '../../../ui';
+import type { Rule } from '../../../entities/loggers';
+
+export const RULE_FIELDS = [
+  'width',
+  'rate_limit',
+  'longest_silence',
+  'keep_extremes',
+  'largest_error',
+  'deadband',
+  'rule',
+];
+
+export const FIRST_RULE: Rule = {
+  kind: 'change',
+  width: 0,
+  of_range: false,
+  rate_limit_us: 0,
+  keep_extremes: false,
+  stamp_kept: false,
+  longest_silence_us: 0,
+};
+
+interface RuleFieldsProps {
+  rule: Rule;
+  onChange: (rule: Rule) => void;
+  problem?: (field: string) => string | undefined;
+}
+
+export function RuleFields({ rule, onChange, problem = () => undefined }: RuleFieldsProps): ReactElement {
+  const set = (name: keyof Rule) => (value: unknown) => onChange({ ...rule, [name]: value });
+  const line = rule.kind === 'line';
+  return (
+    <>
+      <Choice
+        label="Keeps a value"
+        value={rule.kind}
+        options={[
+          { value: 'change', label: 'when it has changed' },
+          { value: 'line', label: 'when a straight line cannot tell it' },
+        ]}
+        onChange={(kind) =>
+          onChange(
+            kind === 'line'
+              ? { ...FIRST_RULE, kind: 'line', width: rule.width === 0 ? 0.1 : rule.width }
+              : { ...FIRST_RULE, width: rule.width },
+          )
+        }
+        problem={problem('rule')}
+      />
+      <Pairs>
+        <NumberLine
+          label={line ? 'Largest error' : 'Deadband'}
+          value={rule.width}
+          onChange={set('width')}
+          problem={problem('width') ?? problem('largest_error') ?? problem('deadband')}
+        />
+        <Choice
+          label="given in"
+          value={rule.of_range ? 'range' : 'unit'}
+          options={[
+            { value: 'unit', label: "the tag's unit" },
+            { value: 'range', label: '% of its range' },
+          ]}
+          onChange={(value) => set('of_range')(value === 'range')}
+        />
+        {!line && (
+          <DurationLine
+            label="Rate limit: at most one in"
+            none="none"
+            value={rule.rate_limit_us}
+            onChange={(us) =>
+              onChange({
+                ...rule,
+                rate_limit_us: us,
+                ...(us === 0 ? { keep_extremes: false, stamp_kept: false } : {}),
+              })
+            }
+            problem={problem('rate_limit')}
+          />
+        )}
+        <DurationLine
+          label="Longest silence"
+          none="none"
+          value={rule.longest_silence_us}
+          onChange={set('longest_silence_us')}
+          problem={problem('longest_silence')}
+        />
+      </Pairs>
+      {!line && rule.rate_limit_us > 0 && (
+        <>
+          <Switched
+            label="Keep extremes: the lowest and highest in between too"
+            value={rule.keep_extremes}
+            onChange={set('keep_extremes')}
+          />
+          <Switched
+            label="Stamp what was held with the time at which it is kept"
+            value={rule.stamp_kept}
+            onChange={set('stamp_kept')}
+          />
+        </>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,129 @@
+/** What makes a triggered logger take a record, and what the plant is told when it is safe. */
+import { Button } from '@mui/material';
+import { useMutation } from '@tanstack/react-query';
+import type { ReactElement } from 'react';
+import { type Tag } from '../../../platform/client';
+import { errorText } from '../../../platform/errors';
+import { Choice, Switched, Told } from '../../../ui';
+import { TagChoice } from '../../../entities/TagChoice';
+import type { LoggerIn, Trigger } from '../../../entities/loggers';
+import { recordNow } from '../../../entities/loggers';
+
+export const FIRST_TRIGGER: Trigger = { tag: null, edge: 'rising', number_tag: null, reset: false };
+
+const EDGES = [
+  { value: 'rising', label: 'becomes on (rising edge)' },
+  { value: 'falling', label: 'becomes off (falling edge)' },
+  { value: 'either', label: 'becomes on or off' },
+  { value: 'change', label: 'has another value' },
+];
+
+interface TriggerFieldsProps {
+  /** Full detail is recorded, and no record taken. */
+  around?: boolean;
+  trigger: Trigger;
+  onChange: (trigger: Trigger) => void;
+  problem: (field: string) => string | undefined;
+}
+
+export function TriggerFields({
+  around = false,
+  trigger,
+  onChange,
+  problem,
+}: TriggerFieldsProps): ReactElement {
+  return (
+    <>
+      <TagChoice
+        label={around ? 'Records around the moment when' : 'Takes a record when'}
+        value={trigger.tag ?? null}
+        none="only when a person asks for one"
+        onChange={(tag, found) => onChange({ ...trigger, tag, edge: edgeFor(found, trigger.edge) })}
+      />
+      <Choice
+        label="this tag"
+        value={trigger.edge}
+        options={EDGES}
+        disabled={trigger.tag == null}
+        onChange={(edge) => onChange({ ...trigger, edge: edge as Trigger['edge'] })}
+      />
+      {!around && (
+        <>
+          <TagChoice
+            label="When it is safe, write its number to"
+            value={trigger.number_tag ?? null}
+            none="no tag"
+            onChange={(number_tag) => onChange({ ...trigger, number_tag })}
+            problem={problem('number_tag')}
+          />
+          <Switched
+            label="When it is safe, reset the trigger bit"
+            value={trigger.reset}
+            onChange={(reset) => onChange({ ...trigger, reset })}
+          />
+        </>
+      )}
+      {problem('reset') !== undefined && <Told kind="error">{problem('reset')}</Told>}
+    </>
+  );
+}
+
+type Sample = NonNullable<LoggerIn['sample_on']>;
+
+interface SampleFieldsProps {
+  sample: Sample | null;
+  onChange: (sample: Sample | null) => void;
+}
+
+/** A tag whose edge has the logger take one sample, in any mode. */
+export function SampleFields({ sample, onChange }: SampleFieldsProps): ReactElement {
+  const edge = sample?.edge ?? 'rising';
+  return (
+    <>
+      <TagChoice
+        label="One sample at an edge of"
+        value={sample?.tag ?? null}
+        none="no tag"
+        onChange={(tag, found) => onChange(tag === null ? null : { tag, edge: edgeFor(found, edge) })}
+      />
+      {sample !== null && (
+        <Choice
+          label="Edge"
+          value={edge}
+          options={EDGES}
+          onChange={(wanted) => onChange({ ...sample, edge: wanted as Sample['edge'] })}
+        />
+      )}
+    </>
+  );
+}
+
+/** Only a contact becomes on or off: a number, such as that of a lot, begins with "has another value". */
+function edgeFor(tag: Tag | null, edge: Trigger['edge']): Trigger['edge'] {
+  if (tag === null) return edge;
+  if (tag.value_type === 'boolean') return edge === 'change' ? 'rising' : edge;
+  return 'change';
+}
+
+/** One sample or record of all tags now, in any mode. */
+interface RecordNowProps {
+  uid: string;
+  word: string;
+  /** It has no tags: there is nothing to record. */
+  disabled: boolean;
+}
+
+export function RecordNow({ uid, word, disabled }: RecordNowProps): ReactElement {
+  const asking = useMutation({
+    mutationFn: () => recordNow(uid),
+  });
+  return (
+    <>
+      <Button size="small" disabled={disabled || asking.isPending} onClick={() => asking.mutate()}>
+        {word}
+      </Button>
+      {asking.isSuccess && <Told kind="good">Taken.</Told>}
+      {asking.error !== null && <Told kind="error">{errorText(asking.error)}</Told>}
+    </>
+  );
+}

@@ -1,0 +1,136 @@
+/** What a logger's wanted state and interval follow beside a person. */
+import { Add, Close } from '@mui/icons-material';
+import { Box, Button, IconButton, ToggleButton, ToggleButtonGroup } from '@mui/material';
+import { useState, type ReactElement } from 'react';
+import { clockOf, minuteOf } from '../../../domain/clock';
+import { TextLine, Told } from '../../../ui';
+import { TagChoice } from '../../../entities/TagChoice';
+import type { LoggerIn } from '../../../entities/loggers';
+
+type When = NonNullable<LoggerIn['when']>;
+type Span = NonNullable<When['spans']>[number];
+export const NO_WHEN: When = { tag: null, spans: [], interval_tag: null };
+const DAYS = ['Mo', 'Tu', 'We', 'Th', 'Fr', 'Sa', 'Su'];
+
+interface WhenFieldsProps {
+  when: When;
+  /** By the clock: its interval may come from a tag. */
+  clock: boolean;
+  onChange: (when: When) => void;
+  problem: (field: string) => string | undefined;
+}
+
+export function WhenFields({ when, clock, onChange, problem }: WhenFieldsProps): ReactElement {
+  const spans = when.spans;
+  const put = (i: number, span: Span | null): void =>
+    onChange({
+      ...when,
+      spans: spans.flatMap((one, k) => (k === i ? (span === null ? [] : [span]) : [one])),
+    });
+  return (
+    <>
+      {clock && (
+        <TagChoice
+          label="Its interval, in seconds, comes from"
+          value={when.interval_tag ?? null}
+          none="no tag: the one above"
+          onChange={(interval_tag) => onChange({ ...when, interval_tag })}
+        />
+      )}
+      <TagChoice
+        label="Records only while"
+        value={when.tag ?? null}
+        none="whatever a tag says"
+        onChange={(tag) => onChange({ ...when, tag })}
+      />
+      {spans.map((span, i) => (
+        <SpanFields key={i} span={span} onChange={(next) => put(i, next)} />
+      ))}
+      {problem('schedule') !== undefined && <Told kind="error">{problem('schedule')}</Told>}
+      <Box>
+        <Button
+          size="small"
+          startIcon={<Add />}
+          onClick={() =>
+            onChange({
+              ...when,
+              spans: [...spans, { days: [1, 2, 3, 4, 5], start_minute: 360, end_minute: 1320 }],
+            })
+          }
+        >
+          {spans.length === 0 ? 'Record by a schedule' : 'One more stretch of the week'}
+        </Button>
+      </Box>
+    </>
+  );
+}
+
+interface SpanFieldsProps {
+  span: Span;
+  onChange: (span: Span | null) => void;
+}
+
+function SpanFields({ span, onChange }: SpanFieldsProps): ReactElement {
+  return (
+    <Box sx={{ display: 'flex', flexWrap: 'wrap', alignItems: 'center', gap: 1 }}>
+      <ToggleButtonGroup
+        size="small"
+        aria-label="Days of the week"
+        value={span.days}
+        onChange={(_, days: number[]) => {
+          if (days.length > 0) onChange({ ...span, days });
+        }}
+      >
+        {DAYS.map((name, i) => (
+          <ToggleButton
+            key={name}
+            value={i + 1}
+            sx={{ px: 0.75, py: 0.25, fontSize: 12, textTransform: 'none' }}
+          >
+            {name}
+          </ToggleButton>
+        ))}
+      </ToggleButtonGroup>
+      <Clock
+        label="from"
+        minute={span.start_minute}
+        onChange={(start_minute) => onChange({ ...span, start_minute })}
+      />
+      <Clock
+        label="to"
+        minute={span.end_minute}
+        onChange={(end_minute) => onChange({ ...span, end_minute })}
+      />
+      <IconButton size="small" aria-label="Take this stretch out" onClick={() => onChange(null)}>
+        <Close sx={{ fontSize: 14 }} />
+      </IconButton>
+    </Box>
+  );
+}
+
+interface ClockProps {
+  label: string;
+  minute: number;
+  onChange: (minute: number) => void;
+}
+
+/** A time of the day, written 06:00. */
+function Clock({ label, minute, onChange }: ClockProps): ReactElement {
+  const [text, setText] = useState(clockOf(minute));
+  const typed = minuteOf(text);
+  return (
+    <Box sx={{ width: 64 }}>
+      <TextLine
+        label={label}
+        value={typed !== null && typed !== minute ? clockOf(minute) : text}
+        unusable={typed === null}
+        problem={typed === null ? 'Write 06:00.' : undefined}
+        onChange={(next) => {
+          setText(next);
+          const found = minuteOf(next);
+          if (found !== null) onChange(found);
+        }}
+      />
+    </Box>
+  );
+}

@@ -1,0 +1,107 @@
+/** The set-up as a file: out whole, in with its differences read first. */
+import { Box, Button, Typography } from '@mui/material';
+import { useState, type ReactElement } from 'react';
+import { errorText } from '../../../platform/errors';
+import { Panel, Told } from '../../../ui';
+import { useSave } from '../common/useSave';
+import type { DocumentReport } from '../../../entities/setup';
+import { sendDocument } from '../../../entities/setup';
+
+const MOST_SHOWN = 200;
+
+export function DocumentPanel({ onClose }: { onClose: () => void }): ReactElement {
+  const [document, setDocument] = useState<Record<string, unknown> | null>(null);
+  const [report, setReport] = useState<DocumentReport | null>(null);
+  const [unreadable, setUnreadable] = useState<string | null>(null);
+  const sending = useSave(
+    ({ body, write }: { body: Record<string, unknown>; write: boolean }) => sendDocument(body, write),
+    [],
+    setReport,
+  );
+  const read = async (file: File): Promise<void> => {
+    setReport(null);
+    setUnreadable(null);
+    try {
+      const body = JSON.parse(await file.text()) as Record<string, unknown>;
+      setDocument(body);
+      sending.run({ body, write: false });
+    } catch (error) {
+      setUnreadable(`${file.name} is no JSON: ${errorText(error)}`);
+    }
+  };
+  return (
+    <Panel title="The set-up as a file" onClose={onClose}>
+      <Typography sx={{ fontSize: 13 }}>
+        Plant, sources, tags, archives and loggers in one readable file. Histories are not in it.
+      </Typography>
+      <Box sx={{ display: 'flex', gap: 1 }}>
+        <Button size="small" variant="outlined" href="/api/setup/document">
+          Export
+        </Button>
+        <Button size="small" variant="outlined" component="label">
+          Import …
+          <input
+            hidden
+            type="file"
+            accept=".json"
+            aria-label="File with a set-up"
+            onChange={(event) => {
+              const file = event.target.files?.[0];
+              event.target.value = '';
+              if (file !== undefined) void read(file);
+            }}
+          />
+        </Button>
+        <Button size="small" href="/api/setup/document/schema">
+          Its form (JSON Schema)
+        </Button>
+      </Box>
+      {unreadable !== null && <Told kind="error">{unreadable}</Told>}
+      {sending.general !== null && <Told kind="error">{sending.general}</Told>}
+      {report !== null && (
+        <>
+          <Told kind={report.written ? 'good' : 'plain'}>
+            {report.differences.length === 0
+              ? 'The file says nothing that is not so already.'
+              : `${report.differences.length} objects ${report.written ? 'were written' : 'would be written'}. What the file leaves out stays.`}
+          </Told>
+          {!report.written && report.differences.length > 0 && document !== null && (
+            <Box>
+              <Button
+                size="small"
+                variant="contained"
+                disabled={sending.busy}
+                onClick={() => sending.run({ body: document, write: true })}
+              >
+                Write them
+              </Button>
+            </Box>
+          )}
+          <Differences report={report} />
+        </>
+      )}
+    </Panel>
+  );
+}
+
+function Differences({ report }: { report: DocumentReport }): ReactElement {
+  return (
+    <Box component="ul" aria-label="Differences" sx={{ m: 0, pl: 2, fontSize: 12.5 }}>
+      {report.differences.slice(0, MOST_SHOWN).map((one) => (
+        <li key={`${one.kind} ${one.uid}`}>
+          {one.kind} {one.name}: {one.action}
+          {one.changes.map((field) => (
+            <Box key={field.name} sx={{ color: 'text.secondary', wordBreak: 'break-word' }}>
+              {field.name}: <s>{shown(field.before)}</s> → {shown(field.after)}
+            </Box>
+          ))}
+        </li>
+      ))}
+    </Box>
+  );
+}
+
+function shown(value: unknown): string {
+  const text = typeof value === 'string' ? value : JSON.stringify(value);
+  return text.length > 120 ? `${text.slice(0, 120)} …` : text;
+}

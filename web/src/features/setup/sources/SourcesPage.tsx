@@ -1,0 +1,60 @@
+/** Sources: where values come from. */
+import { Add } from '@mui/icons-material';
+import { Button } from '@mui/material';
+import { useQuery } from '@tanstack/react-query';
+import type { ReactElement } from 'react';
+import { DataTable, useOpen, type Column } from '../../../ui';
+import { Page } from '../common/Page';
+import { protocolName, whereText } from '../common/protocols';
+import { SourcePanel } from './SourcePanel';
+import { StateWord } from '../common/StateWord';
+import { recorderQuery } from '../../../entities/health';
+import { sourcesQuery, type Source } from '../../../entities/sources';
+
+export function SourcesPage(): ReactElement {
+  const { data: sources = [], isSuccess } = useQuery(sourcesQuery);
+  const { data: recorder } = useQuery(recorderQuery);
+  const { open, show, put } = useOpen();
+  const states = new Map(recorder?.sources.map((one) => [one.uid, one]));
+  const chosen = sources.find((one) => one.uid === open);
+  const columns: Column<Source>[] = [
+    { name: 'Name', of: (row) => row.name, width: '26%' },
+    {
+      name: 'State',
+      of: (row) => <StateWord state={states.get(row.uid)?.state ?? 'unknown'} />,
+      width: '14%',
+    },
+    { name: 'Protocol', of: (row) => protocolName(row.protocol), width: '16%' },
+    { name: 'Where', of: (row) => whereText(row.protocol, row.config) },
+    { name: 'Tags', of: (row) => row.tags, right: true, width: '8%' },
+    { name: 'What it says', of: (row) => states.get(row.uid)?.detail ?? '' },
+  ];
+  return (
+    <Page
+      title="Sources"
+      note="Devices and servers that values come from."
+      actions={
+        <Button size="small" variant="outlined" startIcon={<Add />} onClick={() => show('new')}>
+          Add a source
+        </Button>
+      }
+      panel={
+        open === 'new' || chosen !== undefined ? (
+          <SourcePanel key={open} source={chosen ?? null} onClose={() => show(null)} onMade={put} />
+        ) : null
+      }
+    >
+      <DataTable
+        label="Sources"
+        columns={columns}
+        rows={sources}
+        keyOf={(row) => row.uid}
+        selected={open}
+        onSelect={(row) => show(row.uid)}
+        empty={
+          isSuccess ? 'There is no source yet. Add the first one: a device, or the signal generator.' : ''
+        }
+      />
+    </Page>
+  );
+}

@@ -1,0 +1,142 @@
+/** How a value is calculated: a formula with the tags of its inputs, a counter, a meter. */
+import type { ReactElement } from 'react';
+import { Choice, OptionalNumberLine, Pairs, Told } from '../../../ui';
+import { CALCULATIONS, text, withField, type Address, type Fields } from '../common/protocols';
+import { StatisticFields } from './StatisticFields';
+import { FormulaFields } from '../../../entities/FormulaFields';
+import { TagChoice } from '../../../entities/TagChoice';
+
+interface CalculatedFieldsProps {
+  address: Address;
+  onChange: (address: Address) => void;
+  problem?: string | undefined;
+}
+
+const EDGES = [
+  { value: 'rising', label: 'when it becomes on' },
+  { value: 'falling', label: 'when it becomes off' },
+  { value: 'either', label: 'when it becomes on or off' },
+];
+
+const PER = [
+  { value: 'h', label: 'hours' },
+  { value: 'min', label: 'minutes' },
+  { value: 's', label: 'seconds' },
+];
+
+/** What each kind begins with, and the tags it needs: name, label, whether it can do without. */
+const KINDS: Record<string, { first: Fields; tags: readonly (readonly [string, string, boolean])[] }> = {
+  formula: { first: { formula: '' }, tags: [] },
+  counter: {
+    first: { edge: 'rising', preset: null },
+    tags: [
+      ['input', 'Counts', false],
+      ['reset', 'Set to 0 when this becomes on', true],
+      ['preset', 'Preset from a tag', true],
+    ],
+  },
+  reached: { first: {}, tags: [['counter', 'Counter', false]] },
+  hours: {
+    first: { per: 'h' },
+    tags: [
+      ['input', 'Runs while this is on', false],
+      ['reset', 'Set to 0 when this becomes on', true],
+    ],
+  },
+  total: {
+    first: { per: 'h' },
+    tags: [
+      ['input', 'Sums up', false],
+      ['reset', 'Set to 0 when this becomes on', true],
+    ],
+  },
+  figure: { first: { figure: 'TimeAverage2', window: 1800 }, tags: [['input', 'Statistic of', false]] },
+};
+
+export function CalculatedFields({ address, onChange, problem }: CalculatedFieldsProps): ReactElement {
+  const fields: Fields = address;
+  const kind = text(fields['kind']) || 'formula';
+  const form = KINDS[kind];
+  const inputs = inputsOf(address);
+  const setInput = (name: string, uid: string | null): void => {
+    const others = Object.fromEntries(Object.entries(inputs).filter(([key]) => key !== name));
+    onChange(withField(address, 'inputs', uid === null ? others : { ...others, [name]: uid }));
+  };
+  return (
+    <>
+      <Choice
+        label="Calculated as"
+        value={kind}
+        options={CALCULATIONS}
+        onChange={(next) => onChange({ kind: next, inputs: {}, ...KINDS[next]?.first } as Address)}
+      />
+      {kind === 'formula' ? (
+        <FormulaFields
+          formula={text(fields['formula'])}
+          inputs={inputs}
+          onFormula={(formula) => onChange(withField(address, 'formula', formula))}
+          onInput={setInput}
+        />
+      ) : (
+        form?.tags.map(([name, label, optional]) => (
+          <TagChoice
+            key={name}
+            label={label}
+            value={inputs[name] ?? null}
+            none={optional ? 'no tag' : 'choose a tag'}
+            onChange={(uid) => setInput(name, uid)}
+          />
+        ))
+      )}
+      {kind === 'figure' ? (
+        <StatisticFields address={address} onChange={onChange} />
+      ) : (
+        <MeterFields kind={kind} address={address} onChange={onChange} />
+      )}
+      {problem !== undefined && <Told kind="error">{problem}</Told>}
+    </>
+  );
+}
+
+interface MeterFieldsProps {
+  kind: string;
+  address: Address;
+  onChange: (address: Address) => void;
+}
+
+function MeterFields({ kind, address, onChange }: MeterFieldsProps): ReactElement | null {
+  const fields: Fields = address;
+  if (kind === 'counter') {
+    const preset = fields['preset'];
+    return (
+      <Pairs>
+        <Choice
+          label="One more"
+          value={text(fields['edge'])}
+          options={EDGES}
+          onChange={(edge) => onChange(withField(address, 'edge', edge))}
+        />
+        <OptionalNumberLine
+          label="Preset"
+          value={typeof preset === 'number' ? preset : null}
+          onChange={(value) => onChange(withField(address, 'preset', value))}
+        />
+      </Pairs>
+    );
+  }
+  if (kind !== 'hours' && kind !== 'total') return null;
+  return (
+    <Choice
+      label={kind === 'hours' ? 'Counted in' : 'The rate is per'}
+      value={text(fields['per'])}
+      options={kind === 'hours' ? PER : PER.map((one) => ({ ...one, label: one.label.replace(/s$/, '') }))}
+      onChange={(per) => onChange(withField(address, 'per', per))}
+    />
+  );
+}
+
+function inputsOf(address: Fields): Record<string, string> {
+  const inputs = address['inputs'];
+  if (typeof inputs !== 'object' || inputs === null) return {};
+  return Object.fromEntries(Object.entries(inputs).filter((one) => typeof one[1] === 'string'));
+}

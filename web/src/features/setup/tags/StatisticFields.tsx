@@ -1,0 +1,68 @@
+/** A statistic as a tag: which one, and over which window that moves on. */
+import type { ReactElement } from 'react';
+import { SECOND } from '../../../domain/time';
+import { Choice, DurationLine, NumberLine, Pairs } from '../../../ui';
+import { text, withField, type Address, type Fields } from '../common/protocols';
+import { COLUMNS } from '../../../entities/figureTexts';
+
+interface StatisticFieldsProps {
+  address: Address;
+  onChange: (address: Address) => void;
+}
+
+const STATISTICS = [
+  ...COLUMNS.map(({ stat, label }) => ({ value: stat, label })),
+  { value: 'Percentile', label: 'Percentile' },
+];
+const WINDOWS = [
+  { value: 'last', label: 'the last …' },
+  { value: 'hour', label: 'this hour' },
+  { value: 'shift', label: 'this shift' },
+  { value: 'day', label: 'today' },
+];
+const FIRST_S = 1800;
+
+export function StatisticFields({ address, onChange }: StatisticFieldsProps): ReactElement {
+  const fields: Fields = address;
+  const { window } = fields;
+  const length = typeof window === 'number' ? window : null;
+  const figure = text(fields['figure']);
+  const choose = (next: string): void => {
+    const { percent, ...others } = fields;
+    const more = next === 'Percentile' ? { percent: percent ?? 95 } : {};
+    onChange({ ...others, figure: next, ...more } as Address);
+  };
+  return (
+    <>
+      <Choice
+        label="Which one"
+        value={figure}
+        options={STATISTICS}
+        onChange={choose}
+        {...(figure === 'DurationInStateNonZero' ? { hint: 'in ms' } : {})}
+      />
+      {figure === 'Percentile' && (
+        <NumberLine
+          label="Percent"
+          value={Number(fields['percent'] ?? 95)}
+          onChange={(percent) => onChange(withField(address, 'percent', percent))}
+        />
+      )}
+      <Pairs>
+        <Choice
+          label="Over"
+          value={length === null ? text(window) : 'last'}
+          options={WINDOWS}
+          onChange={(next) => onChange(withField(address, 'window', next === 'last' ? FIRST_S : next))}
+        />
+        {length !== null && (
+          <DurationLine
+            label="Length"
+            value={length * SECOND}
+            onChange={(us) => onChange(withField(address, 'window', us / SECOND))}
+          />
+        )}
+      </Pairs>
+    </>
+  );
+}

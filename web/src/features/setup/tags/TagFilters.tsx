@@ -1,0 +1,76 @@
+/** What the list of tags shows. */
+import { Box } from '@mui/material';
+import { useQuery } from '@tanstack/react-query';
+import type { ReactElement } from 'react';
+import { Choice, TextLine } from '../../../ui';
+import { VALUE_TYPES } from '../common/protocols';
+import { equipmentQuery, type TagFilter } from '../../../entities/tags';
+import type { Source } from '../../../entities/sources';
+
+interface TagFiltersProps {
+  filter: TagFilter;
+  sources: readonly Source[];
+  onChange: (filter: TagFilter) => void;
+}
+
+const ANY = { value: '', label: 'any' };
+
+export function TagFilters({ filter, sources, onChange }: TagFiltersProps): ReactElement {
+  const { data: equipment = [] } = useQuery(equipmentQuery);
+  const set = (name: keyof TagFilter) => (value: string) => onChange({ ...filter, [name]: value });
+  const paths = new Set(equipment.flatMap((one) => ancestors(one.path)));
+  return (
+    <Box
+      role="search"
+      aria-label="Tags"
+      sx={{
+        display: 'grid',
+        gridTemplateColumns: { xs: '1fr 1fr', lg: '2fr 1fr 1fr 1fr 1fr' },
+        gap: 2,
+        mb: 1,
+      }}
+    >
+      <TextLine
+        label="Find"
+        value={filter.search}
+        placeholder="Name, description, unit, equipment, address"
+        onChange={set('search')}
+      />
+      <Choice
+        label="Equipment"
+        value={filter.equipment}
+        options={[ANY, ...[...paths].sort().map((path) => ({ value: path, label: indented(path) }))]}
+        onChange={set('equipment')}
+      />
+      <Choice
+        label="Source"
+        value={filter.source}
+        options={[ANY, ...sources.map((one) => ({ value: one.uid, label: one.name }))]}
+        onChange={set('source')}
+      />
+      <Choice
+        label="Type"
+        value={filter.value_type}
+        options={[ANY, ...VALUE_TYPES]}
+        onChange={set('value_type')}
+      />
+      <Choice
+        label="Recorded"
+        value={filter.recorded}
+        options={[ANY, { value: 'yes', label: 'recorded' }, { value: 'no', label: 'not recorded' }]}
+        onChange={set('recorded')}
+      />
+    </Box>
+  );
+}
+
+/** Line 1/Zone 2 is found under Line 1 too. */
+function ancestors(path: string): string[] {
+  const parts = path.split('/').filter(Boolean);
+  return parts.map((_, i) => parts.slice(0, i + 1).join('/'));
+}
+
+function indented(path: string): string {
+  const parts = path.split('/');
+  return `${'\u2003'.repeat(parts.length - 1)}${parts.at(-1) ?? ''}`;
+}

@@ -1,0 +1,51 @@
+/** Removing tags: what goes along is said first. */
+import { Box, Button } from '@mui/material';
+import { useMutation } from '@tanstack/react-query';
+import type { ReactElement } from 'react';
+import { Told } from '../../../ui';
+import { useSave } from '../common/useSave';
+import { removeTags } from '../../../entities/tags';
+
+interface TagRemovalProps {
+  uids: readonly string[];
+  revisions?: Record<string, number>;
+  onDone: () => void;
+}
+
+export function TagRemoval({ uids, revisions = {}, onDone }: TagRemovalProps): ReactElement {
+  const ask = (dryRun: boolean) => removeTags({ uids: [...uids], revisions, dry_run: dryRun });
+  const preview = useMutation({ mutationFn: () => ask(true) });
+  const removing = useSave(() => ask(false), [], onDone);
+  const told = preview.data;
+  if (told === undefined) {
+    return (
+      <Button size="small" color="error" onClick={() => preview.mutate()}>
+        Remove …
+      </Button>
+    );
+  }
+  const leaving = told.loggers.length === 0 ? '' : ` They leave ${told.loggers.join(', ')}.`;
+  const using =
+    told.calculated.length === 0
+      ? ''
+      : ` Calculated from ${told.tags === 1 ? 'it' : 'them'} and Bad from then on: ${told.calculated.join(', ')}.`;
+  return (
+    <Box sx={{ display: 'grid', gap: 1, width: '100%' }}>
+      <Told kind="error">
+        {told.tags === 1 ? 'The tag goes.' : `${told.tags} tags go.`}
+        {leaving}
+        {using} {told.samples} recorded samples stay in the history.
+      </Told>
+      <Button
+        size="small"
+        color="error"
+        variant="outlined"
+        disabled={removing.busy}
+        onClick={() => removing.run(null)}
+      >
+        Remove {told.tags === 1 ? 'it' : `${told.tags} tags`}
+      </Button>
+      {removing.general !== null && <Told kind="error">{removing.general}</Told>}
+    </Box>
+  );
+}

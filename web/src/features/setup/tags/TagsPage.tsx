@@ -1,0 +1,132 @@
+/** Tags: thousands in one list, found as one types, changed one or many at a time. */
+import { Add, FileDownloadOutlined, FileUploadOutlined } from '@mui/icons-material';
+import { Button } from '@mui/material';
+import { useInfiniteQuery, useQuery } from '@tanstack/react-query';
+import { useMemo, useState, type ReactElement } from 'react';
+import { Link } from 'react-router';
+import { errorText } from '../../../platform/errors';
+import { Told, useLeave } from '../../../ui';
+import { Page } from '../common/Page';
+import { TagAddPanel } from './TagAddPanel';
+import { TagBulkPanel } from './TagBulkPanel';
+import { TagDrop } from './TagDrop';
+import { TagFilters } from './TagFilters';
+import { TagPanel } from './TagPanel';
+import { TagTable } from './TagTable';
+import { NO_FILTER, tagRowsQuery, type TagFilter, findUids } from '../../../entities/tags';
+import { sourcesQuery } from '../../../entities/sources';
+
+export function TagsPage(): ReactElement {
+  const [filter, setFilter] = useState<TagFilter>(NO_FILTER);
+  const { data: sources = [] } = useQuery(sourcesQuery);
+  const { data, error, fetchNextPage, hasNextPage, isFetchingNextPage } = useInfiniteQuery(
+    tagRowsQuery(filter),
+  );
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
+  const [open, setOpen] = useState<string | null>(null);
+  const [dragged, setDragged] = useState<readonly string[] | null>(null);
+  const tags = useMemo(() => data?.pages.flatMap((page) => page.tags) ?? [], [data]);
+  const total = data?.pages[0]?.total ?? 0;
+  const shown = tags.find((tag) => tag.uid === open);
+
+  const leave = useLeave();
+  const toggle = (uid: string): void => leave(() => choose(uid));
+  const choose = (uid: string): void => {
+    const next = new Set(chosen);
+    if (!next.delete(uid)) next.add(uid);
+    setChosen(next);
+    setOpen(null);
+    setDragged(null);
+  };
+  const chooseAll = async (): Promise<void> => {
+    if (chosen.size > 0) {
+      setChosen(new Set());
+      return;
+    }
+    const uids = await findUids(filter);
+    setChosen(new Set(uids));
+    setOpen(null);
+  };
+
+  let panel: ReactElement | null = null;
+  if (dragged !== null) panel = <TagDrop uids={dragged} onClose={() => setDragged(null)} />;
+  else if (open === 'new') panel = <TagAddPanel sources={sources} onClose={() => setOpen(null)} />;
+  else if (chosen.size > 0) panel = <TagBulkPanel uids={[...chosen]} onClose={() => setChosen(new Set())} />;
+  else if (shown !== undefined)
+    panel = (
+      <TagPanel key={shown.uid} tag={shown} sources={sources} onClose={() => leave(() => setOpen(null))} />
+    );
+
+  return (
+    <Page
+      title="Tags"
+      note={
+        chosen.size > 0
+          ? `${chosen.size} of ${total} chosen`
+          : `${total} ${isFiltered(filter) ? 'found' : 'in all'}`
+      }
+      actions={
+        <>
+          <Button size="small" startIcon={<FileUploadOutlined />} component={Link} to="/setup/tags/import">
+            Import
+          </Button>
+          <Button size="small" startIcon={<FileDownloadOutlined />} href="/api/setup/tags/export?form=csv">
+            CSV
+          </Button>
+          <Button size="small" startIcon={<FileDownloadOutlined />} href="/api/setup/tags/export?form=xlsx">
+            XLSX
+          </Button>
+          <Button
+            size="small"
+            variant="outlined"
+            startIcon={<Add />}
+            disabled={sources.length === 0}
+            onClick={() =>
+              leave(() => {
+                setDragged(null);
+                setOpen('new');
+              })
+            }
+          >
+            Add tags
+          </Button>
+        </>
+      }
+      panel={panel}
+    >
+      <TagFilters filter={filter} sources={sources} onChange={setFilter} />
+      {error !== null && <Told kind="error">{errorText(error)}</Told>}
+      {sources.length === 0 && (
+        <Told>There is no source yet: tags are read from one. Add it under Sources.</Told>
+      )}
+      <TagTable
+        tags={tags}
+        total={total}
+        sources={sources}
+        chosen={chosen}
+        open={open}
+        onToggle={toggle}
+        onToggleAll={() => void chooseAll()}
+        onOpen={(uid) =>
+          leave(() => {
+            setChosen(new Set());
+            setDragged(null);
+            setOpen(uid);
+          })
+        }
+        onDrag={(uid) => {
+          // After the drop the panel stays, to say what became of it.
+          if (uid === null) setDragged(null);
+          else setDragged(chosen.has(uid) ? [...chosen] : [uid]);
+        }}
+        onEnd={() => {
+          if (hasNextPage && !isFetchingNextPage) void fetchNextPage();
+        }}
+      />
+    </Page>
+  );
+}
+
+function isFiltered(filter: TagFilter): boolean {
+  return Object.values(filter).some((value) => value !== '');
+}

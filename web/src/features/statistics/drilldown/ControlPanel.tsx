@@ -1,0 +1,143 @@
+/** The control chart of a figure over stretches of the window. */
+import { Box, Button, Typography } from '@mui/material';
+import { useQuery } from '@tanstack/react-query';
+import { useMemo, useState, type ReactElement } from 'react';
+import { errorText } from '../../../platform/errors';
+import { TimeChart } from '../../../chart';
+import { useThemeChoice } from '../../../ui/themeContext';
+import { clockText, lengthText, SECOND, type Span } from '../../../domain/time';
+import { useSize } from '../../../platform/useSize';
+import { Told } from '../../../ui';
+import { brokenOf, chartPens, type Chart, type Control } from './control';
+import { statLabel } from '../sheet/lanes';
+import { HeadChoice } from '../sheet/HeadChoice';
+import { CHARTS, controlQuery, type ChartKind } from '../../../entities/statistics';
+
+/** What is charted. */
+export interface Charted {
+  tag: string;
+  name: string;
+  stat: string;
+  range: Span;
+}
+
+interface ControlPanelProps {
+  charted: Charted;
+  zone: string;
+  onClose: () => void;
+}
+
+const KINDS: Record<ChartKind, string> = {
+  individuals: 'single values and moving range',
+  means: 'means and ranges of five',
+  ewma: 'moving average, weight 0.3',
+  cusum: 'cumulative sums',
+};
+
+export function ControlPanel({ charted, zone, onClose }: ControlPanelProps): ReactElement {
+  const [chart, setChart] = useState<ChartKind>('individuals');
+  const [before, setBefore] = useState(false);
+  const { tag, stat, range, name } = charted;
+  const { data, error } = useQuery(controlQuery({ tag, stat, range, chart, before }));
+  return (
+    <Box
+      component="section"
+      aria-label="Control chart"
+      sx={{ borderTop: 1, borderColor: 'divider', bgcolor: 'background.paper', px: 2, py: 1 }}
+    >
+      <Box sx={{ display: 'flex', alignItems: 'center', flexWrap: 'wrap', gap: 1 }}>
+        <Typography component="h2" sx={{ fontSize: 14, fontWeight: 700, mr: 'auto' }}>
+          {name}, {statLabel(stat)}
+          {data === undefined ? '' : ` of each ${lengthText(stretchOf(data))}`}
+        </Typography>
+        <HeadChoice
+          label="Kind of chart"
+          value={chart}
+          options={CHARTS}
+          words={(one) => KINDS[one]}
+          onChange={setChart}
+        />
+        <Button size="small" aria-pressed={before} onClick={() => setBefore(!before)}>
+          {before ? 'Limits: from the window before' : 'Limits: from this window'}
+        </Button>
+        <Button size="small" onClick={onClose}>
+          Close
+        </Button>
+      </Box>
+      {error !== null && <Told kind="error">{errorText(error)}</Told>}
+      {error === null && data !== undefined && <Charts {...{ found: data, zone }} />}
+    </Box>
+  );
+}
+
+function stretchOf(found: Control): number {
+  const [first, second] = found.starts_us.map(Number);
+  return (second ?? Number(found.window.end_us)) - (first ?? 0);
+}
+
+function Charts({ found, zone }: { found: Control; zone: string }): ReactElement {
+  const [host, setHost] = useState<HTMLElement | null>(null);
+  const { width } = useSize(host);
+  const broken = brokenOf(found);
+  return (
+    <Box sx={{ display: 'grid', gridTemplateColumns: { xs: '1fr', md: 'minmax(0, 1fr) 260px' }, gap: 2 }}>
+      <Box ref={setHost} data-testid="control-charts">
+        {width > 0 &&
+          found.charts.map((chart, i) => (
+            <OneChart
+              key={chart.name}
+              {...{ chart, found, zone, width }}
+              last={i === found.charts.length - 1}
+            />
+          ))}
+      </Box>
+      <Box sx={{ fontSize: 12.5, maxHeight: 260, overflow: 'auto' }}>
+        {broken.length === 0 ? (
+          <Told>Nothing but chance is at work, by these rules.</Told>
+        ) : (
+          <Box component="ul" aria-label="What is unlikely" sx={{ listStyle: 'none', m: 0, p: 0 }}>
+            {broken.map((one) => (
+              <li key={`${one.chart}${one.atUs}`}>
+                {clockText(one.atUs, zone, SECOND)} {one.chart}: {one.words}
+              </li>
+            ))}
+          </Box>
+        )}
+      </Box>
+    </Box>
+  );
+}
+
+interface OneChartProps {
+  chart: Chart;
+  found: Control;
+  zone: string;
+  width: number;
+  last: boolean;
+}
+
+function OneChart({ chart, found, zone, width, last }: OneChartProps): ReactElement {
+  const { tokens } = useThemeChoice();
+  const [startUs, endUs] = [Number(found.window.start_us), Number(found.window.end_us)];
+  const pens = useMemo(
+    () => chartPens(chart, found.starts_us.map(Number), endUs, tokens),
+    [chart, found, endUs, tokens],
+  );
+  const { ink, quiet, surface, rule } = tokens;
+  const inks = useMemo(() => ({ ink, quiet, surface, rule }), [ink, quiet, surface, rule]);
+  return (
+    <>
+      <Typography sx={{ fontSize: 11.5, color: 'text.secondary' }}>
+        {chart.name}
+        {found.unit === '' ? '' : `, ${found.unit}`}
+      </Typography>
+      <TimeChart
+        {...{ startUs, endUs, zone, width, pens }}
+        height={last ? 130 : 110}
+        scaleOf={pens[2]}
+        showTimes={last}
+        ink={inks}
+      />
+    </>
+  );
+}

@@ -1,0 +1,144 @@
+/** What a statistics sheet shows, as it travels in the address. */
+import {
+  BESIDES,
+  NORMS,
+  STRETCHES,
+  type Beside,
+  type Line,
+  type Norm,
+  type StretchKind,
+} from '../../../domain/sheets';
+import { durationText, HOUR, MINUTE, parseDuration } from '../../../domain/time';
+import type { WindowChoice } from '../../../domain/windows';
+
+export { BESIDES, NORMS, STRETCHES };
+export type { Beside, Line, Norm, StretchKind, WindowChoice };
+
+/** What the page shows: equipment beside its kind; tags by statistics; statistics by stretches of time. */
+export const FORMS = ['lanes', 'tags', 'stretches'] as const;
+export type Form = (typeof FORMS)[number];
+
+/** What stands in a table. */
+export interface TableState {
+  /** Uids; none: those of the first piece of equipment. */
+  tags: readonly string[];
+  /** None: the usual ones. */
+  stats: readonly string[];
+  /** Into what the window is cut. */
+  per: StretchKind;
+  /** Only this shift, day after day; empty: all. */
+  shift: string;
+  /** Runs side by side, in place of stretches of the window. */
+  runs: readonly string[];
+  /** Column by which the rows are ordered, from 0; null: as chosen. */
+  order: { column: number; down: boolean } | null;
+}
+
+export interface SheetState extends TableState {
+  form: Form;
+  /** Name of the kind of equipment; null: the first there is. */
+  kind: string | null;
+  window: WindowChoice;
+  /** Null: chosen by what the members are. */
+  lines: readonly Line[] | null;
+  norm: Norm;
+  /** Those that stand out come first. */
+  sorted: boolean;
+  /** Which window the figures stand beside. */
+  beside: Beside;
+}
+
+const UNITS = ['shift', 'day', 'week'] as const;
+/** So many figures of each piece are shown at most. */
+export const MOST_LINES = 120;
+export const MOST_ROWS = 60;
+export const MOST_STATS = 20;
+export const MOST_RUNS = 40;
+
+export function parseSheet(params: URLSearchParams): SheetState {
+  const lines = params.getAll('of').flatMap((text): Line[] => {
+    const at = text.lastIndexOf('~');
+    return at <= 0 ? [] : [{ member: text.slice(0, at), stat: text.slice(at + 1) }];
+  });
+  return {
+    form: formOf(params),
+    ...tableOf(params),
+    kind: params.get('kind'),
+    window: windowOf(params),
+    lines: lines.length === 0 ? null : lines.slice(0, MOST_LINES),
+    norm: NORMS.find((one) => one === params.get('norm')) ?? 'fleet',
+    sorted: params.get('order') !== 'kept',
+    beside: BESIDES.find((one) => one === params.get('beside')) ?? 'none',
+  };
+}
+
+export function formOf(params: URLSearchParams): Form {
+  return FORMS.find((one) => one === params.get('form')) ?? 'lanes';
+}
+
+function tableOf(params: URLSearchParams): TableState {
+  const order = /^(\d{1,3})([+-])$/.exec(params.get('by') ?? '');
+  return {
+    tags: params.getAll('tag').slice(0, MOST_ROWS),
+    stats: params.getAll('stat').slice(0, MOST_STATS),
+    per: STRETCHES.find((one) => one === params.get('per')) ?? 'auto',
+    shift: params.get('shift') ?? '',
+    runs: params.getAll('run').slice(0, MOST_RUNS),
+    order: order === null ? null : { column: Number(order[1]), down: order[2] === '-' },
+  };
+}
+
+function putTable(params: URLSearchParams, state: SheetState): void {
+  if (state.form === 'lanes') return;
+  params.set('form', state.form);
+  for (const tag of state.tags) params.append('tag', tag);
+  for (const stat of state.stats) params.append('stat', stat);
+  if (state.per !== 'auto') params.set('per', state.per);
+  if (state.shift !== '') params.set('shift', state.shift);
+  for (const run of state.runs) params.append('run', run);
+  if (state.order !== null) params.set('by', `${state.order.column}${state.order.down ? '-' : '+'}`);
+}
+
+export function sheetParams(state: SheetState): URLSearchParams {
+  const params = new URLSearchParams();
+  if (state.kind !== null) params.set('kind', state.kind);
+  const { window } = state;
+  if (window.kind === 'last') params.set('last', durationText(window.lengthUs));
+  if (window.kind === 'unit') params.set('window', `${window.which} ${window.unit}`);
+  if (window.kind === 'held') params.set('held', `${window.startUs}/${window.endUs}`);
+  for (const { member, stat } of state.lines ?? []) params.append('of', `${member}~${stat}`);
+  if (state.norm !== 'fleet') params.set('norm', state.norm);
+  if (!state.sorted) params.set('order', 'kept');
+  if (state.beside !== 'none') params.set('beside', state.beside);
+  putTable(params, state);
+  return params;
+}
+
+function windowOf(params: URLSearchParams): WindowChoice {
+  const [which, unit] = (params.get('window') ?? '').split(' ');
+  const found = UNITS.find((one) => one === unit);
+  if (found !== undefined && (which === 'this' || which === 'last'))
+    return { kind: 'unit', unit: found, which };
+  const [start, end] = (params.get('held') ?? '').split('/').map(Number);
+  if (start !== undefined && end !== undefined && start >= 0 && end > start) {
+    return { kind: 'held', startUs: start, endUs: end };
+  }
+  const length = parseDuration(params.get('last') ?? '');
+  return { kind: 'last', lengthUs: length !== null && length >= MINUTE ? length : 8 * HOUR };
+}
+
+export const WINDOWS: readonly { label: string; window: WindowChoice }[] = [
+  { label: '10 min', window: { kind: 'last', lengthUs: 10 * MINUTE } },
+  { label: '30 min', window: { kind: 'last', lengthUs: 30 * MINUTE } },
+  { label: '2 h', window: { kind: 'last', lengthUs: 2 * HOUR } },
+  { label: '8 h', window: { kind: 'last', lengthUs: 8 * HOUR } },
+  { label: 'This shift', window: { kind: 'unit', unit: 'shift', which: 'this' } },
+  { label: 'Last shift', window: { kind: 'unit', unit: 'shift', which: 'last' } },
+  { label: 'Today', window: { kind: 'unit', unit: 'day', which: 'this' } },
+  { label: 'Yesterday', window: { kind: 'unit', unit: 'day', which: 'last' } },
+  { label: 'Week', window: { kind: 'unit', unit: 'week', which: 'this' } },
+];
+
+export function sameWindow(one: WindowChoice, two: WindowChoice): boolean {
+  return JSON.stringify(one) === JSON.stringify(two);
+}

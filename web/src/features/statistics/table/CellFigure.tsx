@@ -1,0 +1,154 @@
+/** A figure of one piece of equipment; a click says how it was made, and opens its trend. */
+import { Box, Button, ButtonBase, Popover, Typography } from '@mui/material';
+import { useContext, useState, type ReactElement } from 'react';
+import { Link } from 'react-router';
+import { isoText, type Span } from '../../../domain/time';
+import type { Charted } from '../drilldown/ControlPanel';
+import { GapIsSaid } from '../sheet/SharedGap';
+import { cellText, numberText, statLabel, type Mark, type Member, type Sheet } from '../sheet/lanes';
+import type { Line } from '../sheet/state';
+import { Explained } from '../../../entities/Explained';
+import { goodText } from '../../../entities/figureTexts';
+
+interface CellFigureProps {
+  mark: Mark;
+  line: Line;
+  member: Member;
+  window: Pick<Sheet['window'], 'start_us' | 'end_us'>;
+  beside: boolean;
+  /** The same tag of all pieces of equipment. */
+  sisters: readonly string[];
+  onChart: (charted: Charted) => void;
+}
+
+export function CellFigure(props: CellFigureProps): ReactElement {
+  const { mark, line, member, window, beside, sisters, onChart } = props;
+  // What is explained stays the window that was clicked on, while a live sheet goes on.
+  const [opened, setOpened] = useState<{ anchor: HTMLElement; range: Span } | null>(null);
+  const { cell, name } = mark;
+  const { tag } = cell;
+  const saidForAll = useContext(GapIsSaid);
+  const doubt = cell.doubtful && !saidForAll ? ' ?' : '';
+  const text = `${cellText(cell, line.stat, member.decimals)}${doubt}`;
+  if (tag == null || cell.value == null) {
+    return (
+      <Typography component="span" title={whyNot(mark)} sx={{ fontSize: 13, color: 'text.secondary' }}>
+        –
+      </Typography>
+    );
+  }
+  const off =
+    cell.place !== 'normal' && cell.position !== undefined && cell.place !== 'nothing to compare with';
+  const difference = differenceText(cell.difference, line, member);
+  const now = { startUs: Number(window.start_us), endUs: Number(window.end_us) };
+  const range = opened?.range ?? now;
+  return (
+    <>
+      <ButtonBase
+        title={
+          cell.quality === 'Good' || cell.good == null ? undefined : `${cell.quality}, ${goodText(cell.good)}`
+        }
+        onClick={(event) => setOpened({ anchor: event.currentTarget, range: now })}
+        sx={{
+          fontFamily: 'inherit',
+          fontSize: 13,
+          px: 0.5,
+          py: 0.25,
+          flexDirection: 'column',
+          alignItems: 'flex-end',
+        }}
+      >
+        <Box
+          component="span"
+          sx={UNSEEN}
+        >{`${[name, member.name, statLabel(line.stat)].filter(Boolean).join(', ')}: `}</Box>
+        <Box component="span" sx={{ fontWeight: off ? 700 : 400 }}>
+          {text}
+        </Box>
+        <Box component="span" sx={off ? { fontSize: 11, color: 'error.main' } : UNSEEN}>
+          {cell.place}
+        </Box>
+        {beside && (
+          <Box component="span" sx={{ fontSize: 11, color: 'text.secondary' }}>
+            {difference}
+          </Box>
+        )}
+      </ButtonBase>
+      <Popover
+        open={opened !== null}
+        anchorEl={opened?.anchor ?? null}
+        onClose={() => setOpened(null)}
+        slotProps={{ paper: { role: 'dialog', 'aria-label': 'How it was made' } }}
+      >
+        <Box sx={{ p: 2, width: 400, maxWidth: '90vw' }}>
+          <Typography sx={{ fontWeight: 700, fontSize: 14, mb: 1 }}>
+            {name} {member.name}
+          </Typography>
+          <Explained uid={tag} archive="" stat={line.stat} range={range} />
+          <Typography sx={{ fontSize: 12.5, color: 'text.secondary', mt: 1 }}>{placeText(mark)}</Typography>
+          <Box sx={{ display: 'flex', gap: 1, mt: 1 }}>
+            <Button size="small" component={Link} to={trendOf([tag], range)}>
+              Its trend
+            </Button>
+            <Button
+              size="small"
+              component={Link}
+              to={trendOf([tag, ...sisters.filter((uid) => uid !== tag)], range)}
+            >
+              Trend of all
+            </Button>
+            <Button
+              size="small"
+              onClick={() => {
+                onChart({ tag, name: `${name} ${member.name}`.trim(), stat: line.stat, range });
+                setOpened(null);
+              }}
+            >
+              Control chart
+            </Button>
+          </Box>
+        </Box>
+      </Popover>
+    </>
+  );
+}
+
+/** For those who listen: what the place in the table says to the eye. */
+const UNSEEN = {
+  ...{ position: 'absolute', width: 1, height: 1, overflow: 'hidden' },
+  ...{ clipPath: 'inset(50%)', whiteSpace: 'nowrap' },
+} as const;
+
+/** The very window, held: what is seen is what was summed up. */
+function trendOf(tags: readonly string[], range: Span): string {
+  const params = new URLSearchParams({
+    tags: tags.slice(0, 32).join(','),
+    from: isoText(range.startUs),
+    to: isoText(range.endUs),
+    scale: 'fit',
+  });
+  return `/trends?${params.toString()}`;
+}
+
+function placeText({ cell }: Mark): string {
+  const { band } = cell;
+  if (band == null) return cell.place;
+  const from =
+    band.learnt_from === 0
+      ? 'set'
+      : `median ± 4.45 MAD of ${band.learnt_from} figures, at least 0.5 % of the tag's range`;
+  const far =
+    cell.position == null ? '' : `, ${Math.abs(cell.position).toFixed(1)} half widths from its centre`;
+  return `${cell.place}${far}. Normal: ${band.low.toPrecision(5)} to ${band.high.toPrecision(5)} (${from}).`;
+}
+
+function differenceText(difference: number | null | undefined, line: Line, member: Member): string {
+  if (difference == null) return 'no figure before';
+  const text = numberText(Math.abs(difference), line.stat, member.decimals);
+  return `${difference < 0 ? '−' : '+'}${text}`;
+}
+
+function whyNot({ cell }: Mark): string {
+  if (cell.tag == null) return 'it has no such tag';
+  return cell.refused?.problem ?? 'no usable samples';
+}

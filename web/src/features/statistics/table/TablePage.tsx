@@ -1,0 +1,134 @@
+/** Tables of figures: tags by statistics in one window, or statistics over stretches of time. */
+import { Box } from '@mui/material';
+import { useQuery } from '@tanstack/react-query';
+import { useMemo, useState, type ReactElement } from 'react';
+import { useSearchParams } from 'react-router';
+import type { Tag } from '../../../platform/client';
+import { errorText } from '../../../platform/errors';
+import { saveCsv } from '../../../platform/download';
+import { Told } from '../../../ui';
+import { ControlPanel, type Charted } from '../drilldown/ControlPanel';
+import { FigureGrid } from './FigureGrid';
+import { SharedGap } from '../sheet/SharedGap';
+import type { Sheet } from '../sheet/lanes';
+import { SheetHead, type Opened } from '../sheet/SheetHead';
+import { SheetsPanel } from '../sheet/SheetsPanel';
+import { parseSheet, sheetParams, type SheetState } from '../sheet/state';
+import { StatisticsView } from '../StatisticsView';
+import { gridOfStretches, gridOfTags, gridText, ordered, usualStats, usualTags, type Grid } from './table';
+import { TablePanel } from './TablePanel';
+import { WindowPanel } from '../sheet/WindowPanel';
+import { plantQuery } from '../../../entities/plant';
+import { tagNamesQuery } from '../../../entities/tags';
+import { kindsQuery, stretchesQuery, tagsTableQuery } from '../../../entities/statistics';
+
+export function TablePage(): ReactElement {
+  const [params, setParams] = useSearchParams();
+  const state = useMemo(() => parseSheet(params), [params]);
+  const change = (more: Partial<SheetState>): void =>
+    setParams(sheetParams({ ...state, ...more }), { replace: true });
+  const [opened, setOpened] = useState<Opened | null>(null);
+  const [charted, setCharted] = useState<Charted | null>(null);
+  const { data: plant } = useQuery(plantQuery);
+  const zone = plant?.zone ?? 'UTC';
+  const { data: kinds, error: unknown } = useQuery(kindsQuery);
+  const uids = state.tags.length > 0 ? state.tags : usualTags(kinds ?? [], state.form);
+  const { data: named = [], error: lost } = useQuery(tagNamesQuery(uids));
+  const tags = inOrderOf(uids, named);
+  const { grid, shown, error, stale } = useGrid(tags, state, zone);
+  const rows = ordered(grid?.rows ?? [], state.order);
+  const failure = unknown ?? lost ?? error;
+  const close = (): void => setOpened(null);
+  return (
+    <StatisticsView
+      head={
+        <SheetHead
+          {...{ kinds: kinds ?? [], kind: null, state, shown, zone, opened }}
+          onChange={change}
+          onOpen={(panel) => setOpened(opened === panel ? null : panel)}
+          onSave={() => grid !== undefined && saveCsv(gridText(grid, rows), 'statistics.csv')}
+        />
+      }
+      failure={failure === null ? '' : errorText(failure)}
+      empty={kinds?.length === 0 && state.tags.length === 0}
+      stale={stale}
+      below={charted !== null && <ControlPanel {...{ zone, charted }} onClose={() => setCharted(null)} />}
+      panel={
+        (opened === 'lines' && (
+          <TablePanel
+            {...{ state, tags, kinds: kinds ?? [], shifts: plant?.shifts ?? [], zone }}
+            onChange={change}
+            onClose={close}
+          />
+        )) ||
+        (opened === 'sheets' && (
+          <SheetsPanel
+            view={sheetParams(state).toString()}
+            onOpen={(view) => setParams(new URLSearchParams(view))}
+            onClose={close}
+          />
+        )) ||
+        (opened === 'window' && (
+          <WindowPanel
+            {...{ zone, onClose: close }}
+            span={{ startUs: Number(shown?.window.start_us ?? 0), endUs: Number(shown?.window.end_us ?? 1) }}
+            onWindow={(span) => change({ window: { kind: 'held', ...span } })}
+          />
+        ))
+      }
+    >
+      {grid !== undefined ? (
+        <SharedGap cells={rows.flatMap((row) => row.cells)}>
+          <FigureGrid
+            label={state.form === 'tags' ? 'Tags by statistics' : 'Statistics over time'}
+            {...{ grid, rows, order: state.order, onChart: setCharted }}
+            beside={shown?.beside != null}
+            onOrder={(order) => change({ order })}
+          />
+        </SharedGap>
+      ) : (
+        failure === null && (
+          <Box sx={{ p: 2 }}>
+            <Told>Reading …</Told>
+          </Box>
+        )
+      )}
+    </StatisticsView>
+  );
+}
+
+interface Found {
+  grid: Grid | undefined;
+  shown: Pick<Sheet, 'window' | 'beside'> | undefined;
+  error: Error | null;
+  /** What is shown is what was asked for before. */
+  stale: boolean;
+}
+
+function useGrid(tags: readonly Tag[], state: SheetState, zone: string): Found {
+  const stats = usualStats(state);
+  const over = state.form === 'stretches';
+  const table = useQuery({ ...tagsTableQuery(tags, stats, state), ...(over ? OFF : {}) });
+  const stretches = useQuery({ ...stretchesQuery(tags, stats, state), ...(over ? {} : OFF) });
+  if (!over) {
+    const { data, error, isPlaceholderData: stale } = table;
+    const grid = data && gridOfTags(data.tags, data.stats, data.sheet);
+    return { grid, shown: data?.sheet, error, stale };
+  }
+  const { data, error, isPlaceholderData: stale } = stretches;
+  const grid = data && gridOfStretches(data.rows, data.found, zone);
+  return { grid, shown: grid && { window: wholeOf(grid, zone), beside: null }, error, stale };
+}
+
+const OFF = { enabled: false } as const;
+
+/** From the first stretch to the last. */
+function wholeOf({ columns }: Grid, zone: string): Sheet['window'] {
+  const start = Math.min(...columns.map(({ range }) => range.startUs));
+  const end = Math.max(...columns.map(({ range }) => range.endUs));
+  return { start_us: String(start), end_us: String(end), start_local: zone, end_local: zone };
+}
+
+function inOrderOf(uids: readonly string[], named: readonly Tag[]): Tag[] {
+  return uids.flatMap((uid) => named.find((tag) => tag.uid === uid) ?? []);
+}

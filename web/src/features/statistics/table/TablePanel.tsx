@@ -1,0 +1,174 @@
+/** What stands in a table: which tags, which statistics, and over which stretches of time. */
+import { Box, Button } from '@mui/material';
+import { useQuery } from '@tanstack/react-query';
+import { useState, type ReactElement } from 'react';
+import type { Tag } from '../../../platform/client';
+import { errorText } from '../../../platform/errors';
+import { MINUTE, momentText } from '../../../domain/time';
+import { Choice, Panel, Switched, TextLine, Told } from '../../../ui';
+import { Chosen } from './Chosen';
+import { statLabel, type Kind } from '../sheet/lanes';
+import {
+  MOST_ROWS,
+  MOST_RUNS,
+  MOST_STATS,
+  STRETCHES,
+  type SheetState,
+  type StretchKind,
+} from '../sheet/state';
+import { usualStats } from './table';
+import { COLUMNS } from '../../../entities/figureTexts';
+import { TagChoice } from '../../../entities/TagChoice';
+import { runsByTextQuery as runsQuery } from '../../../entities/runs';
+
+interface TablePanelProps {
+  state: SheetState;
+  tags: readonly Tag[];
+  kinds: readonly Kind[];
+  shifts: readonly { name: string }[];
+  zone: string;
+  onChange: (change: Partial<SheetState>) => void;
+  onClose: () => void;
+}
+
+export function TablePanel(props: TablePanelProps): ReactElement {
+  const { state, onClose } = props;
+  return (
+    <Panel title="Table" width={300} onClose={onClose}>
+      {state.form === 'stretches' && <Stretches {...props} />}
+      <Tags {...props} />
+      <Stats {...props} />
+    </Panel>
+  );
+}
+
+function Tags({ tags, kinds, onChange }: TablePanelProps): ReactElement {
+  const uids = tags.map((tag) => tag.uid);
+  const put = (next: readonly string[]): void => onChange({ tags: next.slice(0, MOST_ROWS), order: null });
+  const pieces = kinds.flatMap((kind) => kind.equipment.map((name, place) => ({ name, place, kind })));
+  const numbersOf = (name: string): string[] => {
+    const piece = pieces.find((one) => one.name === name);
+    return (piece?.kind.members ?? [])
+      .filter((member) => member.value_type === 'float')
+      .flatMap((member) => member.tags[piece?.place ?? 0] ?? []);
+  };
+  return (
+    <>
+      <TagChoice
+        label="Add a tag"
+        value={null}
+        none="find by name"
+        onChange={(uid) => uid !== null && !uids.includes(uid) && put([...uids, uid])}
+      />
+      <Choice
+        label="Or all measurements of"
+        value=""
+        options={[
+          { value: '', label: 'a piece …' },
+          ...pieces.map(({ name }) => ({ value: name, label: name })),
+        ]}
+        onChange={(name) => name !== '' && put(numbersOf(name))}
+      />
+      <Chosen
+        label="Tags shown"
+        entries={tags.map(({ uid, name }) => ({ key: uid, name }))}
+        onRemove={(uid) => put(uids.filter((one) => one !== uid))}
+      />
+    </>
+  );
+}
+
+function Stats({ state, onChange }: TablePanelProps): ReactElement {
+  const stats = usualStats(state);
+  const put = (next: readonly string[]): void => onChange({ stats: next.slice(0, MOST_STATS), order: null });
+  const others = COLUMNS.filter(({ stat }) => !stats.includes(stat));
+  return (
+    <>
+      <Choice
+        label="Add a statistic"
+        value=""
+        options={[
+          { value: '', label: 'choose …' },
+          ...others.map(({ stat, label }) => ({ value: stat, label })),
+        ]}
+        onChange={(stat) => stat !== '' && put([...stats, stat])}
+      />
+      <Chosen
+        label="Statistics shown"
+        entries={stats.map((stat) => ({ key: stat, name: statLabel(stat) }))}
+        onRemove={(stat) => put(stats.filter((one) => one !== stat))}
+      />
+    </>
+  );
+}
+
+const PER_WORDS: Record<StretchKind, string> = {
+  auto: 'round lengths, at most 24',
+  hour: 'hours',
+  shift: 'shifts',
+  day: 'days',
+};
+
+function Stretches(props: TablePanelProps): ReactElement {
+  const { state, shifts, onChange } = props;
+  const value = state.shift === '' ? state.per : `only ${state.shift}`;
+  const choose = (chosen: string): void => {
+    const per = STRETCHES.find((one) => one === chosen);
+    onChange({
+      ...(per === undefined ? { per: 'shift', shift: chosen.slice(5) } : { per, shift: '' }),
+      ...{ runs: [], order: null },
+    });
+  };
+  return (
+    <>
+      <Choice
+        label="Stretches of the window"
+        value={state.runs.length > 0 ? 'runs' : value}
+        options={[
+          ...(state.runs.length > 0 ? [{ value: 'runs', label: 'the runs below' }] : []),
+          ...STRETCHES.map((one) => ({ value: one, label: PER_WORDS[one] })),
+          ...shifts.map(({ name }) => ({ value: `only ${name}`, label: `${name}, day after day` })),
+        ]}
+        onChange={choose}
+      />
+      <Runs {...props} />
+    </>
+  );
+}
+
+function Runs({ state, zone, onChange }: TablePanelProps): ReactElement {
+  const [search, setSearch] = useState('');
+  const { data: runs = [], error } = useQuery(runsQuery(search.trim()));
+  const put = (next: readonly string[]): void => onChange({ runs: next.slice(0, MOST_RUNS), order: null });
+  return (
+    <Box>
+      <TextLine
+        label="Or runs side by side; find"
+        value={search}
+        onChange={setSearch}
+        placeholder="Line 3 lot"
+      />
+      {error !== null && <Told kind="error">{errorText(error)}</Told>}
+      {state.runs.length > 0 && (
+        <Button size="small" onClick={() => put([])}>
+          No runs ({state.runs.length} chosen)
+        </Button>
+      )}
+      <Box
+        component="ul"
+        aria-label="Runs"
+        sx={{ listStyle: 'none', m: 0, p: 0, pl: 1.25, maxHeight: 180, overflow: 'auto' }}
+      >
+        {runs.map(({ uid, name, start_us }) => (
+          <li key={uid}>
+            <Switched
+              label={`${name}, ${momentText(Number(start_us), zone, MINUTE)}`}
+              value={state.runs.includes(uid)}
+              onChange={(on) => put(on ? [...state.runs, uid] : state.runs.filter((one) => one !== uid))}
+            />
+          </li>
+        ))}
+      </Box>
+    </Box>
+  );
+}

@@ -1,0 +1,93 @@
+import { useQuery } from '@tanstack/react-query';
+import { useEffect, useMemo, useState } from 'react';
+import type { Reading } from '../../../platform/client';
+import { isBad, isUncertain } from '../../../chart/curve';
+import { lengthText, SECOND, type Span } from '../../../domain/time';
+import { archivesOf, type Looks } from '../model/looks';
+import { drawnAt, type Trace } from '../model/model';
+import type { PenCard } from '../drawer/PenCards';
+import type { LiveSnapshot } from './useLive';
+import type { Styled } from './usePens';
+import { readingsQuery } from '../../../entities/curveQueries';
+
+interface Parts {
+  styled: readonly Styled[];
+  selected: string | null;
+  span: Span;
+  cursorUs: number | null;
+  live: LiveSnapshot;
+  looks: Looks;
+}
+
+const REST_MS = 250;
+const OLD_US = 10 * SECOND;
+
+/** The cards' details: the live value, or the one at the cursor; at rest the server's own reading. */
+export function useCards(parts: Parts): PenCard[] {
+  const { styled, selected, span, cursorUs, live, looks } = parts;
+  const restUs = useRest(cursorUs);
+  const uids = useMemo(
+    () => styled.filter(({ trace }) => trace.origin === 'tag').map(({ trace }) => trace.tag.uid),
+    [styled],
+  );
+  const { data } = useQuery(readingsQuery(uids, restUs, archivesOf(looks, uids)));
+  const readings = new Map(restUs === cursorUs ? data?.map((reading) => [reading.tag, reading]) : []);
+  return styled.map((one) => ({
+    ...one,
+    archive: looks[one.trace.tag.uid]?.archive ?? '',
+    selected: selected === one.trace.tag.uid,
+    ...(cursorUs === null
+      ? one.trace.origin === 'tag'
+        ? liveValue(one.trace, live, span)
+        : madeValue(one.trace, span)
+      : cursorValue(one.trace, cursorUs, readings.get(one.trace.tag.uid))),
+  }));
+}
+
+type CardValue = Pick<PenCard, 'value' | 'note' | 'bad'>;
+
+function liveValue(trace: Trace, live: LiveSnapshot, span: Span): CardValue {
+  const found = live.values.get(trace.tag.uid);
+  if (live.link !== 'open') return { value: null, note: 'no connection', bad: true };
+  if (found === undefined || live.knownUntilUs === 0) return { value: null, note: 'waiting', bad: false };
+  if (isBad(found.q))
+    return {
+      value: null,
+      note: `bad since ${lengthText(Math.max(live.knownUntilUs - found.tUs, 0))}`,
+      bad: true,
+    };
+  const behind = Math.max(span.endUs, live.knownUntilUs) - live.knownUntilUs;
+  if (span.endUs > live.knownUntilUs && behind > OLD_US) {
+    return { value: found.v, note: `${lengthText(behind)} old`, bad: true };
+  }
+  return { value: found.v, note: isUncertain(found.q) ? 'uncertain' : 'now', bad: false };
+}
+
+/** What is no tag has no live value: the newest that was made. */
+function madeValue(trace: Trace, span: Span): CardValue {
+  const value = drawnAt(trace, Math.min(span.endUs, trace.heldUntilUs));
+  return { value, note: value === null ? 'no value' : 'newest', bad: value === null };
+}
+
+function cursorValue(trace: Trace, cursorUs: number, reading: Reading | undefined): CardValue {
+  if (reading === undefined) {
+    const value = drawnAt(trace, cursorUs);
+    return { value, note: value === null ? 'no value' : 'nearest', bad: value === null };
+  }
+  if (reading.value === null) return { value: null, note: shortQuality(reading.quality_text), bad: true };
+  return { value: reading.value, note: isUncertain(reading.quality) ? 'uncertain' : reading.how, bad: false };
+}
+
+function shortQuality(text: string): string {
+  return text.replace(/^Bad, /, '');
+}
+
+/** A moment once it has stood still for a while. */
+function useRest(atUs: number | null): number | null {
+  const [rest, setRest] = useState<number | null>(null);
+  useEffect(() => {
+    const timer = window.setTimeout(() => setRest(atUs), REST_MS);
+    return () => window.clearTimeout(timer);
+  }, [atUs]);
+  return rest;
+}

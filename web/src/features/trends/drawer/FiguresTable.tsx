@@ -1,0 +1,221 @@
+/** Figures of all pens between the cursors, or over the window: chosen columns, copied, explained. */
+import { Box, Button, ButtonBase, Checkbox, FormControlLabel, Popover, Typography } from '@mui/material';
+import { useQuery } from '@tanstack/react-query';
+import { useState, type ReactElement } from 'react';
+import { errorText } from '../../../platform/errors';
+import { saveCsv } from '../../../platform/download';
+import { clockText, lengthText, SECOND, type Span } from '../../../domain/time';
+import { CopyButton, Told } from '../../../ui';
+import { tableText } from '../model/figuresText';
+import type { PenCard } from './PenCards';
+import { archivesByTag } from '../model/archivesByTag';
+import { ValuesTable } from './ValuesTable';
+import { COLUMNS, figureText, type Figure, type FigureColumn } from '../../../entities/figureTexts';
+import { Explained } from '../../../entities/Explained';
+import { figuresQuery } from '../../../entities/figures';
+
+interface FiguresTableProps {
+  cards: readonly PenCard[];
+  range: Span;
+  /** Between both cursors, not over the whole window. */
+  bounded: boolean;
+  zone: string;
+  onClose: () => void;
+}
+
+const FIRST = ['Minimum', 'Maximum', 'TimeAverage2', 'StandardDeviationPopulation', 'Delta', 'PercentGood'];
+
+export function FiguresTable({ cards, range, bounded, zone, onClose }: FiguresTableProps): ReactElement {
+  const [chosen, setChosen] = useState<readonly string[]>(FIRST);
+  const [inTime, setInTime] = useState(false);
+  const columns = COLUMNS.filter((one) => chosen.includes(one.stat));
+  const uids = cards.map((card) => card.trace.tag.uid);
+  const { data, error, isPlaceholderData } = useQuery(
+    figuresQuery(uids, chosen, range, 0, archivesByTag(cards)),
+  );
+  const rows = cards.map((card) => ({
+    card,
+    figures: data?.results.find((one) => one.tag === card.trace.tag.uid)?.figures ?? [],
+  }));
+  const toggle = (stat: string): void =>
+    setChosen(chosen.includes(stat) ? chosen.filter((one) => one !== stat) : [...chosen, stat]);
+  const texts = (): string => tableText(rows, columns);
+  return (
+    <Box
+      component="section"
+      aria-label="Figures"
+      sx={{
+        borderTop: 1,
+        borderColor: 'divider',
+        bgcolor: 'background.paper',
+        maxHeight: 260,
+        overflow: 'auto',
+      }}
+    >
+      <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, px: 2, pt: 0.5, flexWrap: 'wrap' }}>
+        <Typography component="h2" sx={{ fontSize: 13, fontWeight: 700 }}>
+          Figures
+        </Typography>
+        <Typography sx={{ fontSize: 12, color: 'text.secondary', mr: 'auto' }} data-testid="figures-range">
+          {bounded ? 'between A and B' : 'over the window; keys A and B bound a range'} ·{' '}
+          {clockText(range.startUs, zone, SECOND)} to {clockText(range.endUs, zone, SECOND)},{' '}
+          {lengthText(range.endUs - range.startUs)} · ?: values are missing
+        </Typography>
+        <Button size="small" aria-pressed={inTime} onClick={() => setInTime(!inTime)}>
+          Values in time
+        </Button>
+        {!inTime && <ColumnChoice chosen={chosen} onToggle={toggle} />}
+        <CopyButton word="Copy" text={texts} />
+        <Button size="small" onClick={() => saveCsv(texts().replaceAll('\t', ','), 'figures.csv')}>
+          CSV
+        </Button>
+        <Button size="small" onClick={onClose}>
+          Close
+        </Button>
+      </Box>
+      {error !== null && (
+        <Box sx={{ px: 2 }}>
+          <Told kind="error">{errorText(error)}</Told>
+        </Box>
+      )}
+      {inTime ? (
+        <ValuesTable {...{ cards, range, zone }} />
+      ) : (
+        <FigureRows {...{ rows, columns, range }} stale={isPlaceholderData} />
+      )}
+    </Box>
+  );
+}
+
+interface FigureRowsProps {
+  rows: readonly { card: PenCard; figures: readonly Figure[] }[];
+  columns: readonly FigureColumn[];
+  range: Span;
+  stale: boolean;
+}
+
+function FigureRows({ rows, columns, range, stale }: FigureRowsProps): ReactElement {
+  return (
+    <Box
+      component="table"
+      sx={{
+        width: '100%',
+        borderCollapse: 'collapse',
+        fontSize: 13,
+        opacity: stale ? 0.6 : 1,
+        '& th': { fontWeight: 400, fontSize: 11.5, color: 'text.secondary', textAlign: 'right' },
+        '& th, & td': { px: 1, py: 0.25 },
+        '& th:first-of-type': { textAlign: 'left', pl: 2 },
+        '& td': { textAlign: 'right', whiteSpace: 'nowrap' },
+      }}
+    >
+      <thead>
+        <tr>
+          <th scope="col">Pen</th>
+          {columns.map((column) => (
+            <th key={column.stat} scope="col">
+              {column.label}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map(({ card, figures }) => (
+          <tr key={card.trace.tag.uid}>
+            <Box
+              component="th"
+              scope="row"
+              sx={{ color: 'text.primary !important', fontSize: '13px !important' }}
+            >
+              {card.trace.number > 0 ? `${card.trace.number} ` : ''}
+              {card.trace.name}
+            </Box>
+            {columns.map((column) => (
+              <td key={column.stat}>
+                <Cell
+                  card={card}
+                  column={column}
+                  range={range}
+                  text={figureText(
+                    figures.find((one) => one.stat === column.stat),
+                    card.trace.tag.decimals,
+                  )}
+                />
+              </td>
+            ))}
+          </tr>
+        ))}
+      </tbody>
+    </Box>
+  );
+}
+
+interface ColumnChoiceProps {
+  chosen: readonly string[];
+  onToggle: (stat: string) => void;
+}
+
+function ColumnChoice({ chosen, onToggle }: ColumnChoiceProps): ReactElement {
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  return (
+    <>
+      <Button size="small" aria-haspopup="true" onClick={(event) => setAnchor(event.currentTarget)}>
+        Columns
+      </Button>
+      <Popover open={anchor !== null} anchorEl={anchor} onClose={() => setAnchor(null)}>
+        <Box sx={{ p: 1.5, display: 'flex', flexDirection: 'column' }}>
+          {COLUMNS.map((column) => (
+            <FormControlLabel
+              key={column.stat}
+              control={
+                <Checkbox
+                  size="small"
+                  sx={{ py: 0.25 }}
+                  checked={chosen.includes(column.stat)}
+                  onChange={() => onToggle(column.stat)}
+                />
+              }
+              label={column.label}
+              sx={{ '& .MuiFormControlLabel-label': { fontSize: 13 } }}
+            />
+          ))}
+        </Box>
+      </Popover>
+    </>
+  );
+}
+
+interface CellProps {
+  card: PenCard;
+  column: FigureColumn;
+  range: Span;
+  text: { value: string; note: string };
+}
+
+/** A figure; a click says how it was made. */
+function Cell({ card, column, range, text }: CellProps): ReactElement {
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  if (text.value === '') return <span title={text.note}>–</span>;
+  return (
+    <>
+      <ButtonBase
+        aria-label={`${text.value}: explain ${column.label} of ${card.trace.name}`}
+        onClick={(event) => setAnchor(event.currentTarget)}
+        sx={{ fontSize: 13, fontFamily: 'inherit', px: 0.5, borderRadius: 0.5 }}
+        title={text.note}
+      >
+        {text.value}
+      </ButtonBase>
+      <Popover
+        open={anchor !== null}
+        anchorEl={anchor}
+        onClose={() => setAnchor(null)}
+        slotProps={{ paper: { role: 'dialog', 'aria-label': 'How it was made' } }}
+      >
+        <Box sx={{ p: 2, width: 380, maxWidth: '90vw' }}>
+          <Explained uid={card.trace.tag.uid} archive={card.archive} stat={column.stat} range={range} />
+        </Box>
+      </Popover>
+    </>
+  );
+}

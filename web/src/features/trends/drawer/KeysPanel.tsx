@@ -1,0 +1,50 @@
+import { Close } from '@mui/icons-material';
+import { Box, Checkbox, FormControlLabel, IconButton, Typography } from '@mui/material';
+import { useState, type ReactElement } from 'react';
+import { KEYS, setSingleKeys, singleKeysOn } from '../model/keys';
+
+/** All keys, and the switch that turns single-letter keys off. */
+export function KeysPanel({ onClose }: { onClose: () => void }): ReactElement {
+  const [on, setOn] = useState(singleKeysOn);
+  return (
+    <Box sx={{ p: 1.5 }}>
+      <Box sx={{ display: 'flex', justifyContent: 'space-between', alignItems: 'center' }}>
+        <Typography component="h2" sx={{ fontSize: 14, fontWeight: 700 }}>
+          Keys
+        </Typography>
+        <IconButton size="small" aria-label="Close the list of keys" onClick={onClose}>
+          <Close sx={{ fontSize: 18 }} />
+        </IconButton>
+      </Box>
+      <Box
+        component="dl"
+        sx={{ display: 'grid', gridTemplateColumns: 'auto 1fr', columnGap: 2, rowGap: 0.75, fontSize: 13 }}
+      >
+        {KEYS.map(([key, what]) => (
+          <Box key={key} sx={{ display: 'contents' }}>
+            <Typography component="dt" sx={{ fontFamily: 'B612 Mono', fontSize: 12 }}>
+              {key}
+            </Typography>
+            <Typography component="dd" sx={{ m: 0, fontSize: 13 }}>
+              {what}
+            </Typography>
+          </Box>
+        ))}
+      </Box>
+      <FormControlLabel
+        control={
+          <Checkbox
+            size="small"
+            checked={on}
+            onChange={(_, checked) => {
+              setSingleKeys(checked);
+              setOn(checked);
+            }}
+          />
+        }
+        slotProps={{ typography: { sx: { fontSize: 13 } } }}
+        label="Single-letter keys act"
+      />
+    </Box>
+  );
+}

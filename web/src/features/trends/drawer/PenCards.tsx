@@ -1,0 +1,213 @@
+import { Close, TuneOutlined, Visibility, VisibilityOff } from '@mui/icons-material';
+import { Box, ButtonBase, IconButton, Typography } from '@mui/material';
+import { createContext, memo, useContext, useMemo, type ReactElement } from 'react';
+import { valueText, type Scalar } from '../../../domain/format';
+import { lengthText } from '../../../domain/time';
+import type { Scale, Trace } from '../model/model';
+
+export interface PenCard {
+  trace: Trace;
+  colour: string;
+  /** The archive that is chosen for it; '': the fitting one. */
+  archive: string;
+  scale: Scale | null;
+  hidden: boolean;
+  selected: boolean;
+  value: Scalar;
+  /** How the value came: live, recorded, interpolated, held, or why there is none. */
+  note: string;
+  bad: boolean;
+}
+
+export interface PenCardsProps {
+  cards: readonly PenCard[];
+  onSelect: (uid: string) => void;
+  onHide: (uid: string) => void;
+  onRemove: (uid: string) => void;
+  /** Opens what can be changed of a pen. */
+  onEdit: (uid: string) => void;
+  /** The view is only looked at. */
+  fixed: boolean;
+}
+
+type CardValue = Pick<PenCard, 'value' | 'note' | 'bad'>;
+
+/** What moves with the cursor, by uid: the rest of a card is not drawn anew for it. */
+const ValuesOf = createContext<ReadonlyMap<string, CardValue>>(new Map());
+const UNKNOWN: CardValue = { value: null, note: '', bad: false };
+
+/** The pens as compact cards: value, scale, how the tag is recorded. */
+export function PenCards({ cards, ...on }: PenCardsProps): ReactElement {
+  const details = useMemo(() => new Map(cards.map((card) => [card.trace.tag.uid, card])), [cards]);
+  return (
+    <ValuesOf.Provider value={details}>
+      <Box component="ul" aria-label="Pens" sx={{ listStyle: 'none', m: 0, p: 0 }}>
+        {cards.map(({ trace, colour, archive, scale, hidden, selected }) => (
+          <Card key={trace.tag.uid} {...{ trace, colour, archive, scale, hidden, selected }} {...on} />
+        ))}
+      </Box>
+    </ValuesOf.Provider>
+  );
+}
+
+function Value({ tag }: { tag: Trace['tag'] }): ReactElement {
+  const { value, bad } = useContext(ValuesOf).get(tag.uid) ?? UNKNOWN;
+  return (
+    <Typography
+      component="span"
+      data-testid="pen-value"
+      sx={{ fontSize: 18, fontWeight: 700, color: bad ? 'error.main' : undefined }}
+    >
+      {stateName(value, tag.states) ?? valueText(value, tag.decimals)}
+    </Typography>
+  );
+}
+
+function Note({ uid }: { uid: string }): ReactElement {
+  const { note, bad } = useContext(ValuesOf).get(uid) ?? UNKNOWN;
+  return (
+    <Typography noWrap sx={{ fontSize: 11, flexShrink: 0, color: bad ? 'error.main' : 'text.secondary' }}>
+      {note}
+    </Typography>
+  );
+}
+
+type CardProps = Omit<PenCard, keyof CardValue> & Omit<PenCardsProps, 'cards'>;
+
+const Card = memo(function Card(props: CardProps): ReactElement {
+  const { trace, colour, hidden, selected, scale, fixed, onSelect } = props;
+  const { tag, name } = trace;
+  return (
+    <Box
+      component="li"
+      data-testid="pen-card"
+      sx={{
+        position: 'relative',
+        display: 'flex',
+        borderBottom: 1,
+        borderColor: 'divider',
+        bgcolor: selected ? 'action.selected' : undefined,
+        '& .tools': { opacity: 0 },
+        '&:hover .tools, &:focus-within .tools': { opacity: 1 },
+        '@media (hover: none)': { '& .tools': { opacity: 1 } },
+      }}
+    >
+      <ButtonBase
+        onClick={() => onSelect(tag.uid)}
+        aria-pressed={selected}
+        title={tag.description}
+        sx={{
+          flex: 1,
+          minWidth: 0,
+          px: 1.5,
+          py: 0.75,
+          gap: 1,
+          justifyContent: 'flex-start',
+          opacity: hidden ? 0.5 : 1,
+        }}
+      >
+        <Badge number={trace.number} colour={colour} />
+        <Box sx={{ flex: 1, minWidth: 0 }}>
+          <Box sx={line}>
+            <Typography noWrap sx={{ fontSize: 13 }}>
+              {name}
+            </Typography>
+            <Box sx={{ flexShrink: 0 }}>
+              <Value tag={tag} />
+              <Typography component="span" sx={{ fontSize: 11, color: 'text.secondary', ml: 0.5 }}>
+                {tag.unit}
+              </Typography>
+            </Box>
+          </Box>
+          <Box sx={line}>
+            <Typography noWrap sx={{ fontSize: 11, color: 'text.secondary' }}>
+              {scale === null
+                ? recordedText(trace)
+                : `${scaleText(scale, tag.decimals)} · ${recordedText(trace)}`}
+            </Typography>
+            <Note uid={tag.uid} />
+          </Box>
+        </Box>
+      </ButtonBase>
+      {!fixed && <Tools {...props} />}
+    </Box>
+  );
+});
+
+function Tools({ trace, hidden, onHide, onRemove, onEdit }: CardProps): ReactElement {
+  const { tag, name } = trace;
+  return (
+    <Box
+      className="tools"
+      sx={{
+        position: 'absolute',
+        right: 4,
+        top: 2,
+        display: 'flex',
+        bgcolor: 'background.paper',
+        borderRadius: 1,
+        // Always there for fingers, so beside the value and not over it.
+        '@media (hover: none)': { position: 'static', alignSelf: 'center', bgcolor: 'transparent' },
+      }}
+    >
+      <IconButton size="small" sx={tool} aria-label={`Change ${name}`} onClick={() => onEdit(tag.uid)}>
+        <TuneOutlined sx={icon} />
+      </IconButton>
+      <IconButton
+        size="small"
+        sx={tool}
+        aria-label={`${hidden ? 'Show' : 'Hide'} ${name}`}
+        onClick={() => onHide(tag.uid)}
+      >
+        {hidden ? <VisibilityOff sx={icon} /> : <Visibility sx={icon} />}
+      </IconButton>
+      <IconButton size="small" sx={tool} aria-label={`Remove ${name}`} onClick={() => onRemove(tag.uid)}>
+        <Close sx={icon} />
+      </IconButton>
+    </Box>
+  );
+}
+
+const icon = { fontSize: 16 };
+const line = { display: 'flex', justifyContent: 'space-between', alignItems: 'baseline', gap: 1 } as const;
+const tool = { width: 24, height: 24, p: 0, '@media (hover: none)': { width: 44, height: 44 } };
+
+function Badge({ number, colour }: { number: number; colour: string }): ReactElement {
+  return (
+    <Box
+      sx={{
+        width: 20,
+        height: 20,
+        flexShrink: 0,
+        borderRadius: number > 0 ? '50%' : '3px',
+        bgcolor: colour,
+        color: 'background.paper',
+        fontSize: 11,
+        fontWeight: 700,
+        display: 'grid',
+        placeItems: 'center',
+      }}
+    >
+      {number > 0 ? number : ''}
+    </Box>
+  );
+}
+
+function scaleText({ low, high, log = false, staleUs }: Scale, decimals: number): string {
+  const digits = Math.min(decimals, high - low >= 10 && !log ? 0 : decimals);
+  const words = `${low.toFixed(digits)} to ${high.toFixed(digits)}`;
+  return `${words}${log ? ' log' : ''}${staleUs === undefined ? '' : ' (limits not valid)'}`;
+}
+
+function recordedText({ tag, origin, thinned }: Trace): string {
+  if (origin === 'formula') return thinned ? 'calculated from thinned samples' : 'calculated';
+  if (origin === 'records') return thinned ? 'the newest records' : 'records';
+  const first = tag.recorded[0];
+  if (first === undefined) return 'not recorded: drawn while this page is open';
+  return first.mode === 'periodic' ? `every ${lengthText(first.interval_us)}` : 'on change';
+}
+
+/** The name of a state, where its tag gives it one. */
+function stateName(value: Scalar, states: Readonly<Record<string, string>>): string | undefined {
+  return typeof value === 'number' ? states[String(value)] : undefined;
+}

@@ -1,0 +1,336 @@
+/** One pen: how it looks, its scale, its guide lines, the tag it shows. */
+import { Box, Button } from '@mui/material';
+import { useState, type ReactElement } from 'react';
+import type { Tag } from '../../../platform/client';
+import { parseNumber } from '../../../domain/numbers';
+import type { Tokens } from '../../../ui/tokens';
+import { Choice, NumberLine, Pairs, Panel, Switched, TextLine, Told } from '../../../ui';
+import type { PenLook } from '../model/looks';
+import type { PenCard } from './PenCards';
+import { TagChoice } from '../../../entities/TagChoice';
+
+interface PenPanelProps {
+  card: PenCard;
+  look: PenLook;
+  tokens: Tokens;
+  onLook: (change: Partial<Record<keyof PenLook, unknown>>) => void;
+  /** Shows another tag in its place, in the colour it has or in its own; asks for it in the list of tags. */
+  onPoint: (keepColour: boolean) => void;
+  onMove: (by: number) => void;
+  /** Changes what it is made from, where it is no tag. */
+  onMake: (() => void) | null;
+  /** Draws a running mean beside it. */
+  onSmooth: (() => void) | null;
+  onClose: () => void;
+}
+
+const BETWEEN = [
+  { value: 'tag', label: 'as its tag says' },
+  { value: 'steps', label: 'steps' },
+  { value: 'slopes', label: 'slopes' },
+];
+const AXES = [
+  { value: 'left', label: 'at the left' },
+  { value: 'right', label: 'at the right' },
+  { value: 'none', label: 'nowhere' },
+];
+
+const DRAWN = [
+  { value: 'line', label: 'a line' },
+  { value: 'area', label: 'a line, filled below' },
+  { value: 'points', label: 'points' },
+];
+
+export function PenPanel(props: PenPanelProps): ReactElement {
+  const { card, look, tokens, onLook, onPoint, onMove, onMake, onSmooth, onClose } = props;
+  const { tag, name } = card.trace;
+  const [keeps, setKeeps] = useState(true);
+  return (
+    <Panel title={name} onClose={onClose} width={300}>
+      {card.trace.contact ? (
+        <Told>A contact has a row of its own; it has neither scale nor colour.</Told>
+      ) : (
+        <>
+          <Colours tokens={tokens} colour={card.colour} own={look.colour} onLook={onLook} />
+          <Pairs>
+            <Choice
+              label="Drawn as"
+              value={look.draw ?? 'line'}
+              options={DRAWN}
+              onChange={(draw) => onLook({ draw })}
+            />
+            <NumberLine
+              label="Width, px"
+              value={look.width ?? 1.6}
+              onChange={(width) => onLook({ width: width === 1.6 ? undefined : width })}
+            />
+          </Pairs>
+          <Pairs>
+            <NumberLine
+              label="Opacity, %"
+              value={Math.round((look.alpha ?? 1) * 100)}
+              onChange={(percent) => onLook({ alpha: percent >= 100 ? undefined : percent / 100 })}
+            />
+            <Choice
+              label="Between samples"
+              value={look.stepped === undefined ? 'tag' : look.stepped ? 'steps' : 'slopes'}
+              options={BETWEEN}
+              onChange={(next) => onLook({ stepped: next === 'tag' ? undefined : next === 'steps' })}
+            />
+          </Pairs>
+          <Switched
+            label="Dashed"
+            value={look.dash ?? false}
+            onChange={(dash) => onLook({ dash: dash ? true : undefined })}
+          />
+          <Switched
+            label="A limit or set point: dashed, lighter"
+            value={look.guide ?? false}
+            onChange={(guide) => onLook({ guide })}
+          />
+          <ScaleChoice card={card} look={look} onLook={onLook} />
+          <Choice
+            label="Its scale is shown"
+            value={look.axis ?? 'left'}
+            options={AXES}
+            onChange={(axis) => onLook({ axis: axis === 'left' ? undefined : axis })}
+          />
+          <Switched
+            label="Logarithmic"
+            value={look.log ?? false}
+            onChange={(log) => onLook({ log: log ? true : undefined })}
+          />
+          <GuideLines key={`${tag.uid} lines`} look={look} tag={tag} onLook={onLook} />
+          <GuideTags guides={look.guides ?? []} onChange={(guides) => onLook({ guides })} />
+        </>
+      )}
+      <Pairs>
+        <TextLine
+          label="Text in the list"
+          value={look.legend ?? ''}
+          placeholder={name}
+          onChange={(legend) => onLook({ legend: legend === '' ? undefined : legend })}
+        />
+        <NumberLine
+          label="Decimals"
+          value={tag.decimals}
+          onChange={(decimals) => onLook({ decimals: Math.round(decimals) })}
+        />
+      </Pairs>
+      <ArchiveChoice tag={tag} look={look} onLook={onLook} />
+      {onMake === null && !card.trace.contact && (
+        <Switched label="Another tag takes its colour over" value={keeps} onChange={setKeeps} />
+      )}
+      <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap' }}>
+        {onMake === null ? (
+          <Button size="small" variant="outlined" onClick={() => onPoint(keeps)}>
+            Show another tag …
+          </Button>
+        ) : (
+          <Button size="small" variant="outlined" onClick={onMake}>
+            What it is made from …
+          </Button>
+        )}
+        {onSmooth !== null && !card.trace.contact && (
+          <Button size="small" onClick={onSmooth}>
+            Running mean beside it
+          </Button>
+        )}
+        <Button size="small" sx={{ minWidth: 0 }} onClick={() => onMove(-1)}>
+          Up
+        </Button>
+        <Button size="small" sx={{ minWidth: 0 }} onClick={() => onMove(1)}>
+          Down
+        </Button>
+      </Box>
+    </Panel>
+  );
+}
+
+interface ColoursProps {
+  tokens: Tokens;
+  colour: string;
+  own: string | undefined;
+  onLook: PenPanelProps['onLook'];
+}
+
+/** The eight colours of the theme; without a choice the tag's own, or that of the pen's number. */
+function Colours({ tokens, colour, own, onLook }: ColoursProps): ReactElement {
+  return (
+    <Box role="group" aria-label="Colour" sx={{ display: 'flex', alignItems: 'center', gap: 0.75 }}>
+      {tokens.pens.map((one, i) => (
+        <Box
+          key={one}
+          component="button"
+          type="button"
+          aria-label={`Colour ${i + 1}`}
+          aria-pressed={colour === one}
+          onClick={() => onLook({ colour: one })}
+          sx={{
+            width: 24,
+            height: 24,
+            p: 0,
+            borderRadius: '50%',
+            bgcolor: one,
+            cursor: 'pointer',
+            border: 2,
+            borderColor: colour === one ? 'text.primary' : 'transparent',
+          }}
+        />
+      ))}
+      {own !== undefined && (
+        <Button
+          size="small"
+          sx={{ minWidth: 0, px: 0.5, whiteSpace: 'nowrap' }}
+          onClick={() => onLook({ colour: undefined })}
+        >
+          Its own
+        </Button>
+      )}
+    </Box>
+  );
+}
+
+/** Where the tag is kept in more than one archive: which one is read. */
+function ArchiveChoice({ tag, look, onLook }: LookProps & { tag: Tag }): ReactElement | null {
+  const archives = [...new Set(tag.recorded.map((one) => one.archive))];
+  if (archives.length < 2) return null;
+  return (
+    <Choice
+      label="Read from the archive"
+      value={look.archive ?? ''}
+      options={[
+        { value: '', label: 'the one that fits the window' },
+        ...archives.map((name) => ({ value: name, label: name })),
+      ]}
+      onChange={(archive) => onLook({ archive: archive === '' ? undefined : archive })}
+    />
+  );
+}
+
+interface LookProps {
+  look: PenLook;
+  onLook: PenPanelProps['onLook'];
+}
+
+const SCALES = [
+  { value: 'sheet', label: 'as the sheet says' },
+  { value: 'fixed', label: 'fixed' },
+  { value: 'tags', label: 'with limits from tags' },
+];
+const NO_ENDS = { low: undefined, high: undefined, lowTag: undefined, highTag: undefined };
+
+/** Where the ends of the scale come from. */
+function ScaleChoice({ card, look, onLook }: LookProps & { card: PenCard }): ReactElement {
+  const { tag } = card.trace;
+  const set = look.lowTag !== undefined || look.highTag !== undefined ? 'tags' : 'fixed';
+  const [kind, setKind] = useState(look.low === undefined && set === 'fixed' ? 'sheet' : set);
+  const choose = (next: string): void => {
+    setKind(next);
+    const ends = { low: card.scale?.low ?? tag.range_low, high: card.scale?.high ?? tag.range_high };
+    onLook(next === 'fixed' ? { ...NO_ENDS, ...ends } : NO_ENDS);
+  };
+  return (
+    <>
+      <Choice label="Scale" value={kind} options={SCALES} onChange={choose} />
+      {kind === 'fixed' && <ScaleFields key={tag.uid} look={look} onLook={onLook} />}
+      {kind === 'tags' && (
+        <>
+          <TagChoice
+            label="Lower end from"
+            value={look.lowTag ?? null}
+            none={`its range: ${tag.range_low}`}
+            onChange={(uid) => onLook({ lowTag: uid ?? undefined })}
+          />
+          <TagChoice
+            label="Upper end from"
+            value={look.highTag ?? null}
+            none={`its range: ${tag.range_high}`}
+            onChange={(uid) => onLook({ highTag: uid ?? undefined })}
+          />
+        </>
+      )}
+    </>
+  );
+}
+
+interface GuideTagsProps {
+  guides: readonly string[];
+  onChange: (guides: string[]) => void;
+}
+
+const MOST_GUIDES = 4;
+
+/** Tags drawn as guide lines on the pen's scale: set points, alarm limits. */
+function GuideTags({ guides, onChange }: GuideTagsProps): ReactElement {
+  const shown = guides.length < MOST_GUIDES ? [...guides, null] : guides;
+  return (
+    <>
+      {shown.map((uid, i) => (
+        <TagChoice
+          key={uid ?? 'next'}
+          label={uid === null ? 'Guide line from a tag' : `Guide line ${i + 1}`}
+          value={uid}
+          none="none"
+          onChange={(next) => {
+            const others = guides.filter((one) => one !== uid);
+            onChange(next === null ? others : [...others, next]);
+          }}
+        />
+      ))}
+    </>
+  );
+}
+
+/** Both ends of a fixed scale; one that would be upside down is said and not taken. */
+function ScaleFields({ look, onLook }: LookProps): ReactElement {
+  const [ends, setEnds] = useState({ low: look.low ?? 0, high: look.high ?? 100 });
+  const wrong = ends.low >= ends.high ? 'The lower end has to be below the upper one.' : undefined;
+  const change = (next: typeof ends): void => {
+    setEnds(next);
+    if (next.low < next.high) onLook(next);
+  };
+  return (
+    <Pairs>
+      <NumberLine
+        label="Scale from"
+        value={ends.low}
+        problem={wrong}
+        onChange={(low) => change({ ...ends, low })}
+      />
+      <NumberLine label="to" value={ends.high} onChange={(high) => change({ ...ends, high })} />
+    </Pairs>
+  );
+}
+
+/** Constants as guide lines, written with blanks between them. */
+function GuideLines({ look, tag, onLook }: LookProps & { tag: Tag }): ReactElement {
+  const { unit, range_low: low, range_high: high } = tag;
+  const [text, setText] = useState((look.lines ?? []).join('  '));
+  const parts = text.split(/[\s;]+/).filter(Boolean);
+  const wrong = parts.some((part) => parseNumber(part) === null);
+  const atRange = (): void => {
+    setText(`${low}  ${high}`);
+    onLook({ lines: [low, high] });
+  };
+  return (
+    <Box sx={{ display: 'flex', alignItems: 'flex-end', gap: 1 }}>
+      <TextLine
+        label={`Guide lines at${unit === '' ? '' : `, ${unit}`}`}
+        value={text}
+        placeholder="for instance 75 82"
+        unusable={wrong}
+        problem={wrong ? 'Write numbers with blanks between them.' : undefined}
+        onChange={(next) => {
+          setText(next);
+          const typed = next.split(/[\s;]+/).filter(Boolean);
+          const found = typed.map(parseNumber).filter((one) => one !== null);
+          if (found.length === typed.length) onLook({ lines: found });
+        }}
+      />
+      <Button size="small" sx={{ whiteSpace: 'nowrap' }} onClick={atRange}>
+        Its range
+      </Button>
+    </Box>
+  );
+}

@@ -1,0 +1,190 @@
+/** The strips of a sheet: their titles, pens, heights, places and windows. */
+import { Box, Button, Checkbox, FormControlLabel, Typography } from '@mui/material';
+import type { ReactElement } from 'react';
+import { HOUR, type Span } from '../../../domain/time';
+import { Choice, DurationLine, Panel, Switched, TextLine, Told } from '../../../ui';
+import {
+  changed,
+  editable,
+  kept,
+  MOST_STRIPS,
+  movedStrip,
+  ONE_STRIP,
+  pensOf,
+  withPen,
+  type Strip,
+} from '../model/layout';
+
+interface StripsPanelProps {
+  large: boolean;
+  onLarge: (large: boolean) => void;
+  strips: readonly Strip[];
+  pens: readonly { uid: string; name: string }[];
+  span: Span;
+  /** The strips made others, from what they are by then: two changes may come before the page is drawn anew. */
+  onStrips: (change: (strips: readonly Strip[]) => Strip[]) => void;
+  onClose: () => void;
+}
+
+const WINDOWS = [
+  { value: 'rail', label: 'the time rail' },
+  { value: 'now', label: 'a length until now' },
+  { value: 'held', label: 'a length that stands still' },
+];
+
+export function StripsPanel({
+  large,
+  onLarge,
+  strips,
+  pens,
+  span,
+  onStrips,
+  onClose,
+}: StripsPanelProps): ReactElement {
+  const all = editable(strips);
+  const tell = (change: (now: readonly Strip[]) => readonly Strip[]): void =>
+    onStrips((now) => kept(change(editable(now))));
+  const shown = pensOf(
+    all,
+    pens.map((pen) => pen.uid),
+  );
+  const add = (beside: boolean): void =>
+    tell((now) => {
+      const first = now.some((one) => one.pens === null) ? now : [ONE_STRIP, ...now];
+      return [...first, { ...ONE_STRIP, beside, pens: beside ? null : [] }];
+    });
+  return (
+    <Panel title="Strips" onClose={onClose} width={300}>
+      <Told>Strips lie under each other, or beside each other with windows of their own.</Told>
+      <Switched label="Large texts, for reading at a distance" value={large} onChange={onLarge} />
+      {all.map((strip, place) => (
+        <StripForm
+          key={place}
+          {...{ strip, place, pens, span }}
+          shown={shown[place] ?? []}
+          only={all.length === 1}
+          onChange={(change) => tell((now) => changed(now, place, change))}
+          onPen={(uid, on) => tell((now) => withPen(now, place, uid, on))}
+          onMove={(by) => tell((now) => movedStrip(now, place, by))}
+          onRemove={() => tell((now) => now.filter((_, i) => i !== place))}
+        />
+      ))}
+      {all.length < MOST_STRIPS && (
+        <Box sx={{ display: 'flex', gap: 1 }}>
+          <Button size="small" variant="outlined" onClick={() => add(false)}>
+            Strip below
+          </Button>
+          <Button size="small" variant="outlined" onClick={() => add(true)}>
+            Strip beside
+          </Button>
+        </Box>
+      )}
+    </Panel>
+  );
+}
+
+interface StripFormProps {
+  strip: Strip;
+  place: number;
+  pens: StripsPanelProps['pens'];
+  shown: readonly string[];
+  span: Span;
+  only: boolean;
+  onChange: (change: Partial<Strip>) => void;
+  onPen: (uid: string, on: boolean) => void;
+  onMove: (by: 1 | -1) => void;
+  onRemove: () => void;
+}
+
+function StripForm(props: StripFormProps): ReactElement {
+  const { strip, place, pens, shown, span, only, onChange, onPen, onMove, onRemove } = props;
+  return (
+    <Box
+      component="section"
+      aria-label={`Strip ${place + 1}`}
+      sx={{ display: 'grid', gap: 1, borderTop: 1, borderColor: 'divider', pt: 1 }}
+    >
+      <TextLine
+        label={`Title of strip ${place + 1}`}
+        value={strip.title}
+        placeholder="none"
+        onChange={(title) => onChange({ title })}
+      />
+      <Switched
+        label="Shows all pens that no other names"
+        value={strip.pens === null}
+        onChange={(all) => onChange({ pens: all ? null : [...shown] })}
+      />
+      {strip.pens !== null && (
+        <Box sx={{ display: 'flex', flexDirection: 'column' }}>
+          {pens.map((pen) => (
+            <FormControlLabel
+              key={pen.uid}
+              control={
+                <Checkbox
+                  size="small"
+                  sx={{ py: 0.25 }}
+                  checked={shown.includes(pen.uid)}
+                  onChange={(_, on) => onPen(pen.uid, on)}
+                />
+              }
+              label={pen.name}
+              sx={{ '& .MuiFormControlLabel-label': { fontSize: 13 } }}
+            />
+          ))}
+        </Box>
+      )}
+      <OwnWindowFields {...{ strip, span, onChange }} />
+      {place > 0 && (
+        <Switched
+          label="Beside the strip before it"
+          value={strip.beside}
+          onChange={(beside) => onChange({ beside })}
+        />
+      )}
+      <Box sx={{ display: 'flex', gap: 0.5 }}>
+        <Button size="small" sx={{ minWidth: 0 }} disabled={place === 0} onClick={() => onMove(-1)}>
+          Up
+        </Button>
+        <Button size="small" sx={{ minWidth: 0 }} disabled={only} onClick={() => onMove(1)}>
+          Down
+        </Button>
+        <Button size="small" color="error" disabled={only} onClick={onRemove}>
+          Remove strip {place + 1}
+        </Button>
+      </Box>
+    </Box>
+  );
+}
+
+type WindowFieldsProps = Pick<StripFormProps, 'strip' | 'span' | 'onChange'>;
+
+/** What the strip follows. */
+function OwnWindowFields({ strip, span, onChange }: WindowFieldsProps): ReactElement {
+  const { window } = strip;
+  const kind = window === null ? 'rail' : window.endUs === null ? 'now' : 'held';
+  const lengthUs = window?.lengthUs ?? HOUR;
+  const choose = (next: string): void => {
+    const own = { lengthUs, endUs: next === 'held' ? Math.round(span.endUs) : null };
+    onChange({ window: next === 'rail' ? null : own });
+  };
+  return (
+    <>
+      <Choice label="Its window follows" value={kind} options={WINDOWS} onChange={choose} />
+      {window !== null && (
+        <>
+          <DurationLine
+            label="Length"
+            value={window.lengthUs}
+            onChange={(us) => us >= 1_000_000 && onChange({ window: { ...window, lengthUs: us } })}
+          />
+          {window.endUs !== null && (
+            <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>
+              Drag and zoom it on the plot.
+            </Typography>
+          )}
+        </>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,44 @@
+/** What the head of a trend shows and does. */
+import type { Span } from '../../../domain/time';
+import type { Allowed, Refresh, Scales } from './state';
+
+/** What the head does; the same functions at each render, so that it is drawn only when it shows something
+ * else. */
+export type HeadActions = Readonly<{
+  onAdd: () => void;
+  onScales: () => void;
+  onFigures: () => void;
+  onStrips: () => void;
+  onSheets: () => void;
+  onNotes: () => void;
+  onUndo: () => void;
+  onKeys: () => void;
+  onSpan: (span: Span) => void;
+  onGhost: (us: number) => void;
+  onFirst: () => void;
+  onLast: () => void;
+  onRefresh: (refresh: Refresh | null) => void;
+  onPrint: () => Promise<void>;
+  onPicture: (kind: 'png' | 'svg') => Promise<void>;
+  /** The window that is shown, and the stretch that a file is of. */
+  spanNow: () => Span;
+  rangeNow: () => Span;
+}>;
+
+export interface HeadProps {
+  title: string;
+  /** What is not plain to see, in words. */
+  beside: string;
+  scales: Scales;
+  canUndo: boolean;
+  figuresOpen: boolean;
+  zone: string;
+  ghostUs: number;
+  refresh: Refresh | null;
+  uids: readonly string[];
+  /** tag:archive, where one is chosen. */
+  archives: readonly string[];
+  plotWidth: number;
+  allow: readonly Allowed[] | null;
+  on: HeadActions;
+}

@@ -1,0 +1,98 @@
+/** What a trend's page says of what it shows. */
+import { GUTTER_AXIS, GUTTER_RIGHT } from '../../../chart';
+import { valueText } from '../../../domain/format';
+import { lengthText, momentText, type Span } from '../../../domain/time';
+import { blankAt, type Blank, type Trace } from './model';
+import type { PenCard } from '../drawer/PenCards';
+import type { Legend } from '../plot/picture';
+import type { TrendState } from './state';
+import type { TrendStatus } from '../page/TrendView';
+import type { LiveSnapshot } from '../data/useLive';
+
+export function legendOf({ trace, colour, scale, value }: PenCard): Legend {
+  return {
+    number: trace.number,
+    name: trace.tag.name,
+    colour,
+    scale: scale === null ? '' : `${scale.low} to ${scale.high} ${trace.tag.unit}`,
+    value: `${valueText(value, trace.tag.decimals)} ${trace.tag.unit}`,
+  };
+}
+
+/** The window moved to where the first of the pens begins. */
+export function toFirst(known: readonly Trace[], span: Span): [number, number] {
+  const begun = known.map((trace) => trace.recordedSinceUs).filter((us) => us > 0);
+  const startUs = begun.length === 0 ? span.startUs : Math.min(...begun);
+  return [startUs, startUs + span.endUs - span.startUs];
+}
+
+/** The newest samples that came in of a tag, in each archive. */
+function endsOf(tails: LiveSnapshot['tails'], uid: string): number[] {
+  return [...tails.values()].filter((tail) => tail.tag === uid).map((tail) => tail.t.at(-1) ?? 0);
+}
+
+/** The window moved to where the last of the pens ends; what came in meanwhile counts. */
+export function toLast(known: readonly Trace[], span: Span, tails: LiveSnapshot['tails']): [number, number] {
+  const last = known
+    .map(({ tag, lastUs }) => Math.max(lastUs, ...endsOf(tails, tag.uid)))
+    .filter((us) => us > 0);
+  const endUs = last.length === 0 ? span.endUs : Math.max(...last) + (span.endUs - span.startUs) / 50;
+  return [endUs - (span.endUs - span.startUs), endUs];
+}
+
+/** What is drawn beside the pens, and when a live window moves. */
+export function besideOf(state: TrendState, others: ReadonlyMap<string, Trace>, zone: string): string {
+  const { ghostUs, refresh, window } = state;
+  const words = ghostUs === 0 ? [] : [`pale: ${lengthText(ghostUs)} before`];
+  if (refresh !== null && window.mode === 'live') {
+    const trigger = 'tag' in refresh ? (others.get(refresh.tag)?.tag.name ?? 'its trigger') : '';
+    words.push(
+      'everyUs' in refresh ? `moves every ${lengthText(refresh.everyUs)}` : `moves when ${trigger} fires`,
+    );
+  }
+  if (state.allow !== null) {
+    words.push('to look at only');
+    if (!state.allow.includes('time')) words.push(windowText(window, zone));
+  }
+  return words.join(' · ');
+}
+
+/** A window in words, where no rail shows it. */
+function windowText(window: TrendState['window'], zone: string): string {
+  return window.mode === 'live'
+    ? `live, the last ${lengthText(window.lengthUs)}`
+    : `${momentText(window.startUs, zone)} to ${momentText(window.endUs, zone)}`;
+}
+
+/** Room for an axis at the right when a pen has its scale there. */
+export function gutterFor(looks: TrendState['looks'], uids: readonly string[]): number {
+  return uids.some((uid) => looks[uid]?.axis === 'right') ? GUTTER_AXIS : GUTTER_RIGHT;
+}
+
+/** Which of the pens have nothing at a moment, and why. */
+export function blanksAt(cards: readonly PenCard[], atUs: number | null): { name: string; blank: Blank }[] {
+  return cards.flatMap(({ trace }) => {
+    const blank = atUs === null ? null : blankAt(trace, atUs);
+    return blank === null ? [] : [{ name: trace.name, blank }];
+  });
+}
+
+export function statusOf(count: number, failed: boolean, choosing: boolean, reading: boolean): TrendStatus {
+  if (failed) return 'error';
+  if (count === 0) return choosing ? 'loading' : 'empty';
+  return reading ? 'loading' : 'ready';
+}
+
+export function noticeOf(live: LiveSnapshot, healthFailed: boolean): string {
+  const { link, databaseUp, refusal } = live;
+  if (link === 'refused') return `Nothing new is shown: the server does not follow these tags. ${refusal}`;
+  if (link === 'lost')
+    return 'The connection to the server is lost. What is shown may be old; reconnecting …';
+  if (!databaseUp) return 'The database does not answer. Recording goes on in memory; curves wait.';
+  return healthFailed ? 'The server does not answer.' : '';
+}
+
+export function titleOf(known: readonly Trace[]): string {
+  const lines = [...new Set(known.map((trace) => trace.tag.equipment.split('/')[0] ?? ''))].filter(Boolean);
+  return lines.length === 1 ? `${lines[0] ?? ''} trend` : 'Trend';
+}

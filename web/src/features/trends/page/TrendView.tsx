@@ -1,0 +1,243 @@
+import { Alert, Box, Button, Typography } from '@mui/material';
+import type { ReactElement, ReactNode } from 'react';
+import { lengthText, momentText, SECOND, type Span } from '../../../domain/time';
+import { reasonText } from '../../../domain/reasons';
+import type { Blank } from '../model/model';
+
+export type TrendStatus = 'empty' | 'loading' | 'error' | 'ready';
+
+/** What of the pens cannot be seen, and whose limits are not valid. */
+export interface Unseen {
+  outside: number;
+  partly: number;
+  stale: { name: string; sinceUs: number }[];
+}
+
+export interface TrendViewProps {
+  head: ReactNode;
+  status: TrendStatus;
+  error: string;
+  /** Set while something keeps the picture from being current. */
+  notice: string;
+  zone: string;
+  span: Span;
+  /** What is drawn. */
+  strips: ReactNode;
+  counts: { pens: number; contacts: number };
+  /** Pens whose tags are not there any more. */
+  gone: number;
+  onTakeOff: () => void;
+  /** Pens of which nothing, or not all, is to be seen. */
+  unseen: Unseen;
+  cursorUs: number | null;
+  /** Tags without data at the cursor, and why. */
+  cursorBlanks: readonly { name: string; blank: Blank }[];
+  /** Inner size of the plot's place, CSS pixels. */
+  size: { width: number; height: number };
+  plotHost: (element: HTMLElement | null) => void;
+  drawer: ReactNode;
+  rail: ReactNode;
+  figures: ReactNode;
+  onFit: () => void;
+}
+
+type PlotProps = Omit<TrendViewProps, 'plotHost' | 'drawer' | 'rail' | 'figures' | 'head'>;
+
+/** The trend: head, plot, drawer, rail. Draws what it is given. */
+export function TrendView({ head, plotHost, drawer, rail, figures, ...props }: TrendViewProps): ReactElement {
+  return (
+    <Box
+      sx={{
+        display: 'grid',
+        height: { md: '100%' },
+        minHeight: 0,
+        gridTemplateColumns: { xs: 'minmax(0, 1fr)', md: 'minmax(0, 1fr) 300px' },
+        gridTemplateRows: { md: 'minmax(0, 1fr) auto' },
+      }}
+    >
+      <Box sx={{ display: 'flex', flexDirection: 'column', minHeight: 0, minWidth: 0 }}>
+        {head}
+        {props.notice !== '' && (
+          <Alert
+            severity="warning"
+            variant="outlined"
+            sx={{ mx: 2, mb: 1, py: 0, fontSize: 13 }}
+            data-testid="notice"
+          >
+            {props.notice}
+          </Alert>
+        )}
+        <GoneNote {...props} />
+        <UnseenNote {...props} />
+        <Box
+          ref={plotHost}
+          sx={{ flex: 1, minHeight: { xs: 360, md: 0 }, position: 'relative', overflow: 'hidden' }}
+        >
+          <Plot {...props} />
+        </Box>
+        {figures}
+      </Box>
+      <Box
+        component="aside"
+        aria-label="Pens and details"
+        sx={{
+          borderLeft: { md: 1 },
+          borderTop: { xs: 1, md: 0 },
+          borderColor: { xs: 'divider', md: 'divider' },
+          bgcolor: 'background.paper',
+          overflowY: 'auto',
+          minHeight: 0,
+        }}
+      >
+        {drawer}
+      </Box>
+      <Box sx={{ gridColumn: '1 / -1', position: { xs: 'sticky', md: 'static' }, bottom: 0, zIndex: 2 }}>
+        {rail}
+      </Box>
+    </Box>
+  );
+}
+
+/** A saved view outlives the tags it names: what is gone is said, the rest is shown. */
+function GoneNote({ gone, onTakeOff }: PlotProps): ReactElement | null {
+  if (gone === 0) return null;
+  return (
+    <Box role="status" data-testid="gone" sx={NOTE}>
+      {gone === 1
+        ? 'A tag of this view is not there any more.'
+        : `${gone} tags of this view are not there any more.`}
+      <Button size="small" sx={{ py: 0 }} onClick={onTakeOff}>
+        Take off
+      </Button>
+    </Box>
+  );
+}
+
+const NOTE = {
+  ...{ display: 'flex', alignItems: 'center', gap: 1, px: 2 },
+  ...{ fontSize: 12.5, color: 'text.secondary' },
+};
+
+/** A scale that makes a pen invisible must be told, and one whose limits are not valid. */
+function UnseenNote({ unseen, zone, onFit }: PlotProps): ReactElement | null {
+  const { outside, partly, stale } = unseen;
+  const words = [
+    outside === 0 ? '' : `${outside} ${outside === 1 ? 'pen lies' : 'pens lie'} outside the scale`,
+    partly === 0 ? '' : `${partly} ${partly === 1 ? 'goes' : 'go'} beyond it`,
+  ].filter(Boolean);
+  if (words.length + stale.length === 0) return null;
+  return (
+    <Box role="status" data-testid="unseen" sx={NOTE}>
+      {words.length > 0 && (
+        <>
+          {words.join(', ')}.
+          <Button size="small" sx={{ py: 0 }} onClick={onFit}>
+            Fit
+          </Button>
+        </>
+      )}
+      {stale.map(({ name, sinceUs }) => (
+        <span key={name}>
+          {name}: the limits of its scale are bad or upside down;{' '}
+          {sinceUs === 0 ? 'it has its own range.' : `those before ${momentText(sinceUs, zone)} stay.`}
+        </span>
+      ))}
+    </Box>
+  );
+}
+
+function Plot(props: PlotProps): ReactElement {
+  const { status, size } = props;
+  if (status === 'empty') return <Message text="No pens yet. Add one from the list of tags." />;
+  if (status === 'error') return <Message text={props.error} alert />;
+  if (size.width === 0) return <></>;
+  return (
+    <>
+      {props.strips}
+      {status === 'loading' && <Message text="Reading history …" />}
+      <CursorNote {...props} />
+      <Summary {...props} />
+    </>
+  );
+}
+
+function Message({ text, alert = false }: { text: string; alert?: boolean }): ReactElement {
+  return (
+    <Typography
+      role={alert ? 'alert' : 'status'}
+      sx={{
+        position: 'absolute',
+        inset: 0,
+        display: 'grid',
+        placeItems: 'center',
+        px: 4,
+        textAlign: 'center',
+        pointerEvents: 'none',
+        color: alert ? 'error.main' : 'text.secondary',
+      }}
+    >
+      {text}
+    </Typography>
+  );
+}
+
+/** The cursor's moment, and why tags have nothing there. */
+function CursorNote({ cursorUs, cursorBlanks, zone, span, size }: PlotProps): ReactElement | null {
+  if (cursorUs === null) return null;
+  const pixelUs = (span.endUs - span.startUs) / Math.max(size.width, 1);
+  return (
+    <Box
+      data-testid="cursor-note"
+      sx={{
+        position: 'absolute',
+        top: 6,
+        right: 28,
+        px: 1,
+        py: 0.5,
+        fontSize: 12,
+        bgcolor: 'background.paper',
+        border: 1,
+        borderColor: 'divider',
+        borderRadius: 1,
+        pointerEvents: 'none',
+        maxWidth: 420,
+      }}
+    >
+      <strong>{momentText(cursorUs, zone, pixelUs * 20 < SECOND ? 1 : SECOND)}</strong>
+      {grouped(cursorBlanks).map(({ names, blank }) => (
+        <Box key={`${blank.reason}${blank.startUs}`}>
+          {reasonText(blank.reason)}
+          {blank.reason === 'not_yet_recorded'
+            ? ''
+            : ` from ${momentText(blank.startUs, zone)}, ${lengthText(blank.endUs - blank.startUs)}`}
+          {blank.detail === '' ? '' : ` · ${blank.detail}`} (
+          {names.length > 2 ? `${names.length} tags` : names.join(', ')})
+        </Box>
+      ))}
+    </Box>
+  );
+}
+
+/** One line per reason: a source that is down takes many tags along. */
+function grouped(blanks: TrendViewProps['cursorBlanks']): { names: string[]; blank: Blank }[] {
+  const found = new Map<string, { names: string[]; blank: Blank }>();
+  for (const { name, blank } of blanks) {
+    const key = `${blank.reason}${Math.round(blank.startUs / 5e6)}`;
+    const group = found.get(key);
+    if (group === undefined) found.set(key, { names: [name], blank });
+    else group.names.push(name);
+  }
+  return [...found.values()].slice(0, 4);
+}
+
+/** What a screen reader gets in place of the picture. */
+function Summary({ counts, span, zone }: PlotProps): ReactElement {
+  return (
+    <Typography
+      component="p"
+      sx={{ position: 'absolute', width: 1, height: '1px', overflow: 'hidden', clipPath: 'inset(50%)' }}
+    >
+      {`Trend of ${counts.pens} analog pens and ${counts.contacts} contacts from ${momentText(span.startUs, zone)} to ${momentText(span.endUs, zone)}. The pens' values are in the list of pens.`}
+    </Typography>
+  );
+}

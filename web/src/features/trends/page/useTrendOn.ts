@@ -1,0 +1,132 @@
+/** What can be done with a trend: the same functions at each render. */
+import { useRef, type RefObject } from 'react';
+import { momentText, type Span } from '../../../domain/time';
+import type { Tokens } from '../../../ui/tokens';
+import { useHandlers } from '../../../platform/useHandlers';
+import type { HeadActions } from '../model/headProps';
+import { changed, editable, higher, withPen, type Strip } from '../model/layout';
+import { withLook, withoutTags } from '../model/looks';
+import type { Trace } from '../model/model';
+import { titleOf, toFirst, toLast } from '../model/pageTexts';
+import { printPicture, takePicture, type Legend, type Picture } from '../plot/picture';
+import { held, lengthOf, rangeOf, SCALES, zoomed, type Scales, type TrendState } from '../model/state';
+import type { PlacedCharts } from '../plot/StripCell';
+import type { DrawerPanel } from '../model/drawerProps';
+import type { LiveSnapshot } from '../data/useLive';
+import type { TrendActions } from './useTrendState';
+
+interface Parts {
+  state: TrendState;
+  actions: TrendActions;
+  span: Span;
+  panel: DrawerPanel;
+  setPanel: (panel: DrawerPanel) => void;
+  figuresOpen: boolean;
+  setFiguresOpen: (open: boolean) => void;
+  known: readonly Trace[];
+  /** What came in live. */
+  tails: LiveSnapshot['tails'];
+  uids: readonly string[];
+  /** What the view names and no tag has any more. */
+  gone: readonly string[];
+  zone: string;
+  tokens: Tokens;
+  plotHost: HTMLElement | null;
+  /** Where the pointer is, as last heard. */
+  pointerUs: RefObject<number | null>;
+  legend: readonly Legend[];
+}
+
+export type TrendOn = HeadActions &
+  Readonly<{
+    onMode: () => void;
+    onSelect: (uid: string) => void;
+    onFit: () => void;
+    onTakeOff: () => void;
+    onClose: () => void;
+    onMark: (name: 'a' | 'b') => void;
+    onPan: (to: Span) => void;
+    onWheel: (factor: number, at: number) => void;
+    onScale: (uid: string, low: number, high: number) => void;
+    onDropTag: (uid: string, place: number) => void;
+    onStrip: (place: number, change: Partial<Strip>) => void;
+    onHigher: (place: number, by: number) => void;
+    onPlaced: (place: number, placed: PlacedCharts | null) => void;
+  }>;
+
+export function useTrendOn(parts: Parts): TrendOn {
+  const { state, actions, span, panel, setPanel, figuresOpen, setFiguresOpen, known, uids, zone } = parts;
+  const { gone, tails, tokens, plotHost, pointerUs, legend } = parts;
+  const { window: shown } = state;
+  const isLive = shown.mode === 'live';
+  const charts = useRef(new Map<number, PlacedCharts>());
+  const toggled = (wanted: DrawerPanel): void => setPanel(panel === wanted ? 'pens' : wanted);
+  const picture = (): Picture => ({
+    title: titleOf(known),
+    window: `${momentText(span.startUs, zone)} to ${momentText(span.endUs, zone)} (${zone})`,
+    ...{ legend, tokens },
+  });
+  return useHandlers({
+    onAdd: () => setPanel('picker'),
+    onScales: () => actions.change({ scales: nextOf(state.scales) }),
+    onFigures: () => setFiguresOpen(!figuresOpen),
+    onStrips: () => toggled('strips'),
+    onSheets: () => toggled('sheets'),
+    onNotes: () => toggled('notes'),
+    onKeys: () => toggled('keys'),
+    onUndo: actions.undo,
+    onSpan: (to: Span) => actions.setWindow(held(to.startUs, to.endUs)),
+    onGhost: (ghostUs: number) => actions.change({ ghostUs }),
+    onFirst: () => actions.setWindow(held(...toFirst(known, span))),
+    onLast: () => actions.setWindow(held(...toLast(known, span, tails))),
+    onRefresh: (refresh: TrendState['refresh']) => actions.change({ refresh }),
+    spanNow: () => span,
+    rangeNow: () => rangeOf(state, span),
+    onPicture: (kind: 'png' | 'svg') => takePicture(kind, plotHost, [...charts.current.values()], picture()),
+    onPrint: () => printPicture(plotHost, [...charts.current.values()], picture()),
+    onMode: () => {
+      const next = isLive ? held(span.startUs, span.endUs) : null;
+      actions.setWindow(next ?? { mode: 'live', lengthUs: lengthOf(shown) });
+    },
+    onSelect: (uid: string) => actions.change({ selected: state.selected === uid ? null : uid }),
+    onFit: () => actions.change({ scales: state.scales === 'fit' ? 'own' : 'fit' }),
+    onTakeOff: () =>
+      actions.change((now) => ({
+        tags: (now.tags ?? []).filter((uid) => !gone.includes(uid)),
+        looks: withoutTags(now.looks, gone),
+      })),
+    onClose: () => setPanel('pens'),
+    onMark: (name: 'a' | 'b') => actions.change({ [name]: markAt(state[name], pointerUs.current, span) }),
+    onPan: (to: Span) => actions.moveWindow(() => held(to.startUs, to.endUs)),
+    // Turns come faster than pictures: each one starts from the window that the turn before has made.
+    onWheel: (factor: number, at: number) =>
+      actions.moveWindow((now) => zoomed(now.mode === 'hold' ? now : span, factor, at)),
+    onScale: (uid: string, low: number, high: number) => {
+      const ends = { low, high, lowTag: undefined, highTag: undefined };
+      actions.change((now) => ({ looks: withLook(now.looks, uid, ends) }));
+    },
+    onDropTag: (uid: string, place: number) => {
+      if (!uids.includes(uid)) actions.toggleTag(uid);
+      actions.change((now) => ({ strips: withPen(now.strips, place, uid, true) }));
+    },
+    onStrip: (place: number, change: Partial<Strip>) =>
+      actions.change((now) => ({ strips: changed(editable(now.strips), place, change) })),
+    onHigher: (place: number, by: number) =>
+      actions.change((now) => ({ strips: higher(editable(now.strips), place, by) })),
+    onPlaced: (place: number, placed: PlacedCharts | null) => {
+      if (placed === null) charts.current.delete(place);
+      else charts.current.set(place, placed);
+    },
+  });
+}
+
+/** A cursor put at the pointer, or at the middle; where it stood already it is taken away. */
+function markAt(before: number | null, cursorUs: number | null, span: Span): number | null {
+  const atUs = cursorUs ?? (span.startUs + span.endUs) / 2;
+  const near = (span.endUs - span.startUs) / 400;
+  return before !== null && Math.abs(before - atUs) < near ? null : Math.round(atUs);
+}
+
+function nextOf(scales: Scales): Scales {
+  return SCALES[(SCALES.indexOf(scales) + 1) % SCALES.length] ?? 'own';
+}

@@ -1,0 +1,237 @@
+/** Takes pointer and wheel over the plot: cursor, drag to zoom, shift-drag or middle button to pan; on a touch
+ * screen one finger pans and two of them stretch. */
+import { Box } from '@mui/material';
+import {
+  useRef,
+  useState,
+  type PointerEvent,
+  type ReactElement,
+  type ReactNode,
+  type WheelEvent,
+} from 'react';
+import { GUTTER_LEFT } from '../../../chart';
+import type { Span } from '../../../domain/time';
+import { pinchOf, placesOf, stretched, zoomOf } from '../model/pinch';
+
+export interface PlotSurfaceProps {
+  span: Span;
+  width: number;
+  /** Room at the right of the plot, CSS pixels. */
+  gutterRight: number;
+  cursorUs: number | null;
+  /** The cursors that bound a range. */
+  marks: readonly { name: 'A' | 'B'; atUs: number }[];
+  notes: readonly { uid: string; atUs: number; text: string }[];
+  accent: string;
+  ink: string;
+  onCursor: (atUs: number | null) => void;
+  onZoom: (span: Span) => void;
+  onPan: (span: Span) => void;
+  onWheel: (factor: number, aroundUs: number) => void;
+  children: ReactNode;
+}
+
+interface Drag {
+  kind: 'zoom' | 'pan';
+  fromX: number;
+  toX: number;
+  span: Span;
+}
+
+const LEAST_DRAG_PX = 4;
+/** A finger that moves no further has tapped; where the cursor is already, it is put away. */
+const TAP_PX = 10;
+
+export function PlotSurface(props: PlotSurfaceProps): ReactElement {
+  const { span, width, gutterRight, cursorUs, onCursor } = props;
+  const host = useRef<HTMLDivElement>(null);
+  const [drag, setDrag] = useState<Drag | null>(null);
+  const fingers = useRef(new Map<number, number>());
+  /** The moments under two fingers when the second one came down. */
+  const pinched = useRef<Span | null>(null);
+  const plotWidth = Math.max(width - GUTTER_LEFT - gutterRight, 1);
+  const timeAt = (px: number, over: Span = span): number =>
+    over.startUs + ((px - GUTTER_LEFT) / plotWidth) * (over.endUs - over.startUs);
+  const clamp = (px: number): number => Math.min(Math.max(px, GUTTER_LEFT), GUTTER_LEFT + plotWidth);
+  const pixel = (event: { clientX: number }): number =>
+    clamp(event.clientX - (host.current?.getBoundingClientRect().left ?? 0));
+
+  const placeOf = (us: number): number =>
+    GUTTER_LEFT + ((us - span.startUs) / (span.endUs - span.startUs)) * plotWidth;
+
+  const down = (event: PointerEvent): void => {
+    if (event.button > 1) return;
+    const px = pixel(event);
+    if (event.pointerType === 'touch') {
+      fingers.current.set(event.pointerId, px);
+      pinched.current = pinchOf(fingers.current, timeAt);
+    }
+    const kind = event.shiftKey || event.button === 1 || event.pointerType === 'touch' ? 'pan' : 'zoom';
+    event.currentTarget.setPointerCapture(event.pointerId);
+    setDrag({ kind, fromX: px, toX: px, span });
+  };
+  const move = (event: PointerEvent): void => {
+    const px = pixel(event);
+    // A finger moves the window; the cursor stays where it was put by a tap.
+    if (event.pointerType !== 'touch') onCursor(timeAt(px));
+    if (fingers.current.has(event.pointerId)) fingers.current.set(event.pointerId, px);
+    if (pinched.current !== null) {
+      const [left, right] = placesOf(fingers.current);
+      props.onPan(
+        stretched(pinched.current, (left - GUTTER_LEFT) / plotWidth, (right - GUTTER_LEFT) / plotWidth),
+      );
+      return;
+    }
+    if (drag === null) return;
+    setDrag({ ...drag, toX: px });
+    const still = event.pointerType === 'touch' && Math.abs(px - drag.fromX) <= TAP_PX;
+    if (drag.kind === 'pan' && !still) {
+      const by = timeAt(drag.fromX, drag.span) - timeAt(px, drag.span);
+      props.onPan({ startUs: drag.span.startUs + by, endUs: drag.span.endUs + by });
+    }
+  };
+  const lift = (event: PointerEvent): void => {
+    fingers.current.delete(event.pointerId);
+    if (fingers.current.size < 2) pinched.current = null;
+  };
+  const tap = (px: number): void => {
+    const there = cursorUs !== null && Math.abs(placeOf(cursorUs) - px) <= 2 * TAP_PX;
+    onCursor(there ? null : timeAt(px));
+  };
+  const up = (event: PointerEvent): void => {
+    const alone = pinched.current === null;
+    lift(event);
+    const touched = event.pointerType === 'touch' && drag !== null && alone;
+    if (touched && Math.abs(pixel(event) - drag.fromX) <= TAP_PX) tap(drag.fromX);
+    if (drag?.kind === 'zoom' && Math.abs(drag.toX - drag.fromX) >= LEAST_DRAG_PX) {
+      const [a, b] = [timeAt(drag.fromX, drag.span), timeAt(drag.toX, drag.span)];
+      props.onZoom({ startUs: Math.min(a, b), endUs: Math.max(a, b) });
+    }
+    setDrag(null);
+  };
+  const wheel = (event: WheelEvent): void => {
+    props.onWheel(zoomOf(event), timeAt(pixel(event)));
+  };
+
+  const at =
+    cursorUs === null
+      ? null
+      : GUTTER_LEFT + ((cursorUs - span.startUs) / (span.endUs - span.startUs)) * plotWidth;
+  return (
+    <Box
+      ref={host}
+      data-testid="plot"
+      sx={{ position: 'relative', cursor: 'crosshair', touchAction: 'pan-y', userSelect: 'none' }}
+      onPointerDown={down}
+      onPointerMove={move}
+      onPointerUp={up}
+      onPointerCancel={(event) => {
+        lift(event);
+        setDrag(null);
+      }}
+      // A finger that is lifted leaves, too; what it has tapped stays.
+      onPointerLeave={(event) => event.pointerType !== 'touch' && drag === null && onCursor(null)}
+      onWheel={wheel}
+    >
+      {props.children}
+      {at !== null && at >= GUTTER_LEFT && at <= GUTTER_LEFT + plotWidth && (
+        <Box sx={{ ...line, left: at, bgcolor: props.ink }} data-testid="cursor-line" />
+      )}
+      <Marks {...props} placeOf={placeOf} least={GUTTER_LEFT} most={GUTTER_LEFT + plotWidth} />
+      {drag?.kind === 'zoom' && (
+        <Box
+          sx={{ ...line, left: Math.min(drag.fromX, drag.toX), bgcolor: props.accent, opacity: 0.18 }}
+          style={{ width: Math.abs(drag.toX - drag.fromX) }}
+        />
+      )}
+    </Box>
+  );
+}
+
+type MarksProps = Pick<PlotSurfaceProps, 'marks' | 'notes' | 'accent' | 'ink'> & {
+  placeOf: (us: number) => number;
+  /** Ends of the plot, CSS pixels. */
+  least: number;
+  most: number;
+};
+
+/** Cursors A and B with the stretch between them, and the notes. */
+function Marks({ marks, notes, accent, ink, placeOf, least, most }: MarksProps): ReactElement {
+  return (
+    <>
+      {marks.length === 2 && (
+        <Band
+          from={placeOf(marks[0]?.atUs ?? 0)}
+          to={placeOf(marks[1]?.atUs ?? 0)}
+          least={least}
+          most={most}
+          colour={accent}
+        />
+      )}
+      {marks.map((mark) => {
+        const left = placeOf(mark.atUs);
+        return left < least || left > most ? null : (
+          <Box
+            key={mark.name}
+            data-testid={`mark-${mark.name}`}
+            sx={{ ...line, left, width: '2px', bgcolor: accent }}
+          >
+            <Box component="span" sx={{ ...flag, bgcolor: accent }}>
+              {mark.name}
+            </Box>
+          </Box>
+        );
+      })}
+      {notes.map((note) => {
+        const left = placeOf(note.atUs);
+        return left < least || left > most ? null : (
+          <Box
+            key={note.uid}
+            data-testid="note-mark"
+            title={note.text}
+            sx={{
+              position: 'absolute',
+              bottom: 44,
+              left: left - 6,
+              width: 12,
+              height: 12,
+              borderRadius: '50% 50% 50% 0',
+              transform: 'rotate(-45deg)',
+              border: 1.5,
+              borderColor: ink,
+              bgcolor: 'background.paper',
+            }}
+          />
+        );
+      })}
+    </>
+  );
+}
+
+const flag = {
+  position: 'absolute',
+  top: 0,
+  left: 0,
+  px: '5px',
+  fontSize: 11,
+  fontWeight: 700,
+  lineHeight: '16px',
+  color: 'background.paper',
+} as const;
+const line = { position: 'absolute', top: 0, bottom: 0, width: '1px', pointerEvents: 'none' } as const;
+
+interface BandProps {
+  from: number;
+  to: number;
+  least: number;
+  most: number;
+  colour: string;
+}
+
+/** The stretch between both cursors. */
+function Band({ from, to, least, most, colour }: BandProps): ReactElement | null {
+  const left = Math.max(Math.min(from, to), least);
+  const right = Math.min(Math.max(from, to), most);
+  if (right <= left) return null;
+  return <Box sx={{ ...line, left, bgcolor: colour, opacity: 0.08 }} style={{ width: right - left }} />;
+}

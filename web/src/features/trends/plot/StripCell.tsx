@@ -1,0 +1,164 @@
+/** One strip of a sheet: its title, and its pens over its window. */
+import { Box, Typography } from '@mui/material';
+import { memo, useEffect, useMemo, useState, type DragEvent, type ReactElement } from 'react';
+import { GUTTER_LEFT, TimeChart, type ContactRow, type Pen, type TimeChartProps } from '../../../chart';
+import { lengthText, momentText, type Span } from '../../../domain/time';
+import type { Tokens } from '../../../ui/tokens';
+import { TAG_DRAG, type Strip } from '../model/layout';
+import { PlotSurface, type PlotSurfaceProps } from './PlotSurface';
+import { ScaleGrip } from './ScaleGrip';
+import { axisPen, stripsOf } from '../model/strips';
+import type { Scales } from '../model/state';
+
+/** Where a strip's charts lie on the page of the sheet, CSS pixels: what a picture of them needs. */
+export interface PlacedCharts {
+  left: number;
+  top: number;
+  charts: readonly TimeChartProps[];
+}
+
+/** What all strips of a sheet share. */
+export interface CellShared {
+  zone: string;
+  tokens: Tokens;
+  scales: Scales;
+  selected: string | null;
+  cursorUs: number | null;
+  gutterRight: number;
+  large: boolean;
+  marks: PlotSurfaceProps['marks'];
+  notes: PlotSurfaceProps['notes'];
+  onCursor: (atUs: number | null) => void;
+  /** A pen's scale, set by hand; not where the view may not be changed. */
+  onScale: ((uid: string, low: number, high: number) => void) | null;
+  /** A tag was let go over this strip. */
+  onDropTag: ((uid: string, place: number) => void) | null;
+  onPlaced: (place: number, charts: PlacedCharts | null) => void;
+}
+
+export interface CellPlace {
+  place: number;
+  strip: Strip;
+  /** Uids of its pens. */
+  uids: readonly string[];
+  left: number;
+  top: number;
+  width: number;
+  height: number;
+}
+
+interface CellProps {
+  at: CellPlace;
+  shared: CellShared;
+  pens: readonly Pen[];
+  contacts: readonly ContactRow[];
+  span: Span;
+  onZoom: (span: Span) => void;
+  onPan: (span: Span) => void;
+  onWheel: (factor: number, aroundUs: number) => void;
+}
+
+const HEAD = 20;
+
+export function StripCell({ at, shared, pens, contacts, span, ...on }: CellProps): ReactElement {
+  const { place, strip, uids, width } = at;
+  const { zone, tokens, scales, selected, gutterRight, large, onPlaced, onDropTag } = shared;
+  const headed = strip.title !== '' || strip.window !== null;
+  const height = at.height - (headed ? HEAD : 0);
+  const mine = useMemo(() => pens.filter((pen) => uids.includes(pen.id.slice(0, UID_LENGTH))), [pens, uids]);
+  const rows = useMemo(() => contacts.filter((row) => uids.includes(row.id)), [contacts, uids]);
+  const charts = useMemo(
+    () =>
+      stripsOf({
+        ...{ pens: mine, contacts: rows, selected, scales, span, zone, gutterRight, large, tokens },
+        size: { width, height },
+      }),
+    [mine, rows, selected, scales, span, zone, width, height, gutterRight, large, tokens],
+  );
+  const { left, top } = at;
+  const chartsTop = top + (headed ? HEAD : 0);
+  useEffect(() => {
+    onPlaced(place, { left, top: chartsTop, charts });
+    return () => onPlaced(place, null);
+  }, [onPlaced, place, left, chartsTop, charts]);
+  const [over, setOver] = useState(false);
+  const drag = (event: DragEvent): void => {
+    if (onDropTag === null || !event.dataTransfer.types.includes(TAG_DRAG)) return;
+    event.preventDefault();
+    setOver(true);
+  };
+  const gripped = axisPen(mine, selected, 'left');
+  return (
+    <Box
+      data-testid="strip"
+      sx={{ position: 'relative', outline: over ? 2 : 0, outlineColor: 'primary.main', outlineOffset: -2 }}
+      style={{ width, height: at.height }}
+      onDragOver={drag}
+      onDragLeave={() => setOver(false)}
+      onDrop={(event) => {
+        setOver(false);
+        const uid = event.dataTransfer.getData(TAG_DRAG);
+        if (uid !== '') onDropTag?.(uid, place);
+      }}
+    >
+      {headed && <StripHead strip={strip} span={span} zone={zone} />}
+      <PlotSurface
+        marks={shared.marks}
+        notes={shared.notes}
+        onCursor={shared.onCursor}
+        {...{ span, width, gutterRight, ...on }}
+        cursorUs={shared.cursorUs}
+        accent={tokens.accent}
+        ink={tokens.ink}
+      >
+        <Charts charts={charts} />
+      </PlotSurface>
+      {gripped !== undefined && shared.onScale !== null && scales !== 'percent' && (
+        <ScaleGrip
+          pen={gripped}
+          top={headed ? HEAD : 0}
+          width={GUTTER_LEFT}
+          height={charts[0]?.height ?? 0}
+          onScale={shared.onScale}
+        />
+      )}
+    </Box>
+  );
+}
+
+const UID_LENGTH = 36;
+
+/** They do not change while only the cursor moves. */
+const Charts = memo(function Charts({ charts }: { charts: readonly TimeChartProps[] }): ReactElement {
+  return (
+    <>
+      {charts.map((chart) => (
+        <TimeChart key={chart.contacts === undefined ? 'pens' : 'contacts'} {...chart} />
+      ))}
+    </>
+  );
+});
+
+/** The strip's title; a window of its own says which. */
+function StripHead({ strip, span, zone }: { strip: Strip; span: Span; zone: string }): ReactElement {
+  const { window } = strip;
+  return (
+    <Typography
+      component="h2"
+      noWrap
+      sx={{ height: HEAD, lineHeight: `${HEAD}px`, fontSize: 12.5, fontWeight: 700, px: 2 }}
+    >
+      {strip.title}
+      {window !== null && (
+        <Box
+          component="span"
+          data-testid="own-window"
+          sx={{ fontWeight: 400, color: 'text.secondary', ml: 1 }}
+        >
+          own window: {lengthText(window.lengthUs)}{' '}
+          {window.endUs === null ? 'until now' : `until ${momentText(span.endUs, zone)}`}
+        </Box>
+      )}
+    </Typography>
+  );
+}

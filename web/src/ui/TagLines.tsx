@@ -1,0 +1,19 @@
+/** A tag in a list of hits: its name, and under it what tells it from its neighbours. */
+import { Box, Typography } from '@mui/material';
+import type { ReactElement } from 'react';
+import type { Tag } from '../platform/client';
+
+export function TagLines({ tag }: { tag: Tag }): ReactElement {
+  return (
+    <Box sx={{ minWidth: 0, textAlign: 'left' }}>
+      <Typography noWrap sx={{ fontSize: 13 }}>
+        {tag.name}
+      </Typography>
+      <Typography noWrap sx={{ fontSize: 11, color: 'text.secondary' }}>
+        {[tag.unit, tag.recorded.length > 0 ? '' : 'not recorded', tag.description]
+          .filter(Boolean)
+          .join(' · ')}
+      </Typography>
+    </Box>
+  );
+}

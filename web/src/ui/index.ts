@@ -1,0 +1,12 @@
+export { Choice, DurationLine, NumberLine, OptionalNumberLine, Switched, TextLine } from './fields';
+export { hasUnusable } from './unusable';
+export { Details, FormActions, Panel, Told } from './Panel';
+export { Boundary, Failed } from './Boundary';
+export { NoSuchPage } from './NoSuchPage';
+export { CopyButton } from './CopyButton';
+export { InnerForm } from './InnerForm';
+export { Removal } from './Removal';
+export { UnsavedGuard, useLeave, useOpen, useUnsaved } from './Unsaved';
+export { DataTable, type Column } from './DataTable';
+export { Pairs } from './Pairs';
+export { TagLines } from './TagLines';

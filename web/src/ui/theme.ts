@@ -1,0 +1,47 @@
+import { createTheme, type Theme } from '@mui/material';
+import { TOKENS, type ThemeName } from './tokens';
+
+const SANS = 'B612, "Segoe UI", "DejaVu Sans", sans-serif';
+
+/** What is pressed by a finger is at least as high as one (WCAG 2.2, 2.5.5: 44 CSS pixels). */
+const FOR_FINGERS = { '@media (pointer: coarse)': { minHeight: 44, minWidth: 44 } };
+
+export function makeTheme(name: ThemeName): Theme {
+  const t = TOKENS[name];
+  return createTheme({
+    palette: {
+      mode: name === 'day' ? 'light' : 'dark',
+      primary: { main: t.accent, contrastText: t.accentInk },
+      error: { main: t.alert },
+      background: { default: t.paper, paper: t.surface },
+      text: { primary: t.ink, secondary: t.quiet },
+      divider: t.rule,
+      action: { selected: t.select },
+    },
+    typography: { fontFamily: SANS, fontSize: 13, button: { textTransform: 'none' } },
+    shape: { borderRadius: 4 },
+    components: {
+      MuiButton: { defaultProps: { disableElevation: true }, styleOverrides: { root: FOR_FINGERS } },
+      MuiIconButton: { styleOverrides: { root: FOR_FINGERS } },
+      MuiMenuItem: { styleOverrides: { root: FOR_FINGERS } },
+      MuiPaper: { styleOverrides: { root: { backgroundImage: 'none' } } },
+      MuiCssBaseline: {
+        styleOverrides: {
+          'html, body, #root': { height: '100%' },
+          ':focus-visible': { outline: `2px solid ${t.accent}`, outlineOffset: 1 },
+          // A sheet is printed by itself, drawn for paper: on A4 or A3, whatever is chosen.
+          '#printed-sheet': { display: 'none' },
+          '@media print': {
+            '@page': { size: 'landscape', margin: '10mm' },
+            'body:has(#printed-sheet) > :not(#printed-sheet)': { display: 'none !important' },
+            '#printed-sheet': { display: 'block' },
+            '#printed-sheet svg': { width: '100%', height: '95vh' },
+          },
+          '@media (prefers-reduced-motion: reduce)': {
+            '*': { transition: 'none !important', animation: 'none !important' },
+          },
+        },
+      },
+    },
+  });
+}
