@@ -472,6 +472,9 @@ class TestForRecorders:
         with pytest.raises(InvalidInput, match="Choose a shorter one"):
             lookup.recall(key.tag_id, WINDOW)
         assert "recall" in work.failures
+        with monkeypatch.context() as later:
+            later.setattr("cronaca.services.jobs.runner._SAID_S", 0.0)
+            assert work.failures == {}
         monkeypatch.undo()
         lookup.recall(key.tag_id, WINDOW)
         work.run_next()

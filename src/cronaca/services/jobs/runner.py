@@ -24,6 +24,8 @@ _SAY_S: Final = 0.5
 KEEP_US: Final = 7 * DAY
 """So long a person's job and its file are kept after its end."""
 _CLEAR_S: Final = 20.0
+_SAID_S: Final = 3600.0
+"""So long a failed job of a recorder is said in health."""
 _log = logging.getLogger(__name__)
 
 
@@ -71,13 +73,18 @@ class JobRunner:
         self._may_still = may_still
         self._ends = ends
         self._clear_at = 0.0
-        self.failures: dict[str, str] = {}
-        """Of a recorder's jobs, why the last one of a kind failed; people see it with their job."""
+        self._failed: dict[str, tuple[float, str]] = {}
 
     @property
     def name(self) -> str:
         """Whose jobs they are."""
         return self._queue.value
+
+    @property
+    def failures(self) -> Mapping[str, str]:
+        """Of a recorder's jobs, by kind, why the last failed, for an hour. People see it with their job."""
+        since = time.monotonic() - _SAID_S
+        return {kind: why for kind, (at, why) in self._failed.items() if at > since}
 
     def run_next(self) -> bool:
         """Does the next job; returns whether there was one. Raises StoreError when the database is away; the
@@ -133,13 +140,14 @@ class JobRunner:
         if outcome.file is not None:
             size, name = jobs.put_file(self._store, job.number, outcome.file), outcome.file.name
         self._end(job, Ending(JobState.DONE, "", outcome.answer, name, size))
-        self.failures.pop(job.kind, None)
+        self._failed.pop(job.kind, None)
 
     def _fail(self, job: ClaimedJob, why: str) -> None:
         self._end(job, Ending(JobState.FAILED, why))
         if self._queue is Queue.RECORDER:
             _log.error("Job %s (%s) of the recorder failed: %s", job.number, job.kind, why)
-            self.failures[job.kind] = f"The job {job.kind.replace('_', ' ')} failed: {why}"
+            said = f"The job {job.kind.replace('_', ' ')} failed: {why}"
+            self._failed[job.kind] = (time.monotonic(), said)
 
     def _end(self, job: ClaimedJob, ending: Ending) -> None:
         now_us = self._now_us()
