@@ -13,27 +13,22 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from cronaca.core import quality as q
 from cronaca.core.access import EVERYTHING, Actor, Permission, Permitted
-from cronaca.core.codec.batch import Batch, HistoryKey, encode_batch
+from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import InvalidInput, NotFound, NotPermitted, StoreUnavailable
 from cronaca.core.jobs import FileForm, JobState, Queue
-from cronaca.core.loggers import OnChange, Periodic
-from cronaca.core.model import DAY, NO_RULE, SECOND, Series, ValueType, Window
-from cronaca.core.ports import MissedReadings, Remembered
+from cronaca.core.model import DAY, SECOND, Series, ValueType, Window
 from cronaca.db import Store
 from cronaca.exchange.tables import OnBad, Rejects, TableOptions, read_table
 from cronaca.history.read.figures import FigureReader
-from cronaca.history.read.lookup import StoreHistoryLookup
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.write.bulk import backfill
-from cronaca.history.write.edits import list_edits
 from cronaca.logbook import jobs
 from cronaca.logbook.jobs import JobRow
 from cronaca.plant.tags import insert_tag
 from cronaca.services import figures as s
 from cronaca.services.figures import FigureService, FigureSpec, FiguresSpec, SplitSpec, WindowSpec
-from cronaca.services.jobs import asking, for_people, for_recorder
+from cronaca.services.jobs import asking, for_people
 from cronaca.services.jobs.runner import Doing, Handler, JobRunner, Outcome, WorkerEnds
 from cronaca.services.jobs.specs import ExportSamples
 from cronaca.services.sink import StoreSink
@@ -438,103 +433,3 @@ class TestFaults:
         stop.set()
         threads.join()
         assert threads.failures() == {}
-
-
-class TestForRecorders:
-    def work(self, store: Store) -> JobRunner:
-        return runner(store, for_recorder.handlers(store), Queue.RECORDER)
-
-    def test_the_past_of_a_tag_is_what_the_store_has(self, store: Store, key: HistoryKey) -> None:
-        lookup = for_recorder.AskedHistoryLookup(store)
-        assert lookup.recall(key.tag_id, WINDOW) is None
-        assert lookup.recall(key.tag_id, WINDOW) is None  # it is asked once
-        assert self.work(store).run_next()
-        answer = lookup.recall(key.tag_id, WINDOW)
-        assert answer is not None
-        _check_same(answer, StoreHistoryLookup(store).recall(key.tag_id, WINDOW))
-        assert not self.work(store).run_next()
-
-    def test_also_of_a_tag_without_any(self, store: Store, key: HistoryKey) -> None:
-        lookup, number = for_recorder.AskedHistoryLookup(store), key.tag_id + 1
-        lookup.recall(number, WINDOW)
-        self.work(store).run_next()
-        answer = lookup.recall(number, WINDOW)
-        assert answer is not None
-        _check_same(answer, StoreHistoryLookup(store).recall(number, WINDOW))
-
-    def test_what_cannot_be_read_is_said_to_the_recorder_and_in_health(
-        self, store: Store, key: HistoryKey, monkeypatch: pytest.MonkeyPatch
-    ) -> None:
-        monkeypatch.setattr("cronaca.history.read.series.MOST_SAMPLES", 10)
-        lookup, work = for_recorder.AskedHistoryLookup(store), self.work(store)
-        lookup.recall(key.tag_id, WINDOW)
-        work.run_next()
-        with pytest.raises(InvalidInput, match="Choose a shorter one"):
-            lookup.recall(key.tag_id, WINDOW)
-        assert "recall" in work.failures
-        with monkeypatch.context() as later:
-            later.setattr("cronaca.services.jobs.runner._SAID_S", 0.0)
-            assert work.failures == {}
-        monkeypatch.undo()
-        lookup.recall(key.tag_id, WINDOW)
-        work.run_next()
-        assert work.failures == {}
-
-    def test_an_answer_that_became_too_old_is_asked_for_again(self, store: Store, key: HistoryKey) -> None:
-        lookup = for_recorder.AskedHistoryLookup(store)
-        lookup.recall(key.tag_id, WINDOW)
-        jobs.clear_old(store, 0, now_us() + DAY)
-        assert lookup.recall(key.tag_id, WINDOW) is None
-        lookup.recall(key.tag_id, WINDOW)
-        self.work(store).run_next()
-        assert lookup.recall(key.tag_id, WINDOW) is not None
-
-    def test_a_gap_is_filled_once_with_what_each_logger_would_have_kept(
-        self, store: Store, key: HistoryKey
-    ) -> None:
-        """The job outlives its recorder, and the worker that did not come to its end."""
-        gap = Window(WINDOW.end_us, WINDOW.end_us + 60 * SECOND)
-        ticks = gap.start_us + np.arange(0, 120) * SECOND // 2
-        missed = Series.of(ValueType.FLOAT, ticks, np.arange(120) / 4)
-        every_10_s = ((key, Periodic(10 * SECOND)),)
-        for_recorder.AskedBackfill(store).fill(MissedReadings(TAG, gap, missed, every_10_s))
-        jobs.clear_old(store, 0, now_us() + 30 * DAY)  # not even after a month
-        work = self.work(store)
-        assert work.run_next()
-        with store.transaction() as tx:
-            tx.execute("UPDATE job SET state = 'waiting'")
-            tx.execute("UPDATE job SET payload = %(p)s", p=encode_batch(Batch({HistoryKey(0, 0, 0): missed})))
-        assert work.run_next()
-        (answer,) = SeriesReader(store).read_keys([key], gap)
-        inside = answer.recorded.take(answer.recorded.ts_us >= gap.start_us)
-        first = -(-gap.start_us // (10 * SECOND)) * 10 * SECOND
-        expected = np.arange(first, gap.end_us, 10 * SECOND)
-        assert inside.ts_us.tolist() == expected.tolist()
-        assert inside.values.tolist() == [
-            ((t - gap.start_us) // (SECOND // 2)) / 4 for t in expected.tolist()
-        ]
-        assert q.is_good(inside.quality).all()
-        with store.snapshot() as tx:
-            assert len(list_edits(tx, key, gap)) == 1
-
-    def test_by_the_rule_of_a_logger_on_change_too(self, store: Store, key: HistoryKey) -> None:
-        gap = Window(WINDOW.end_us, WINDOW.end_us + 60 * SECOND)
-        missed = Series.of(ValueType.FLOAT, gap.start_us + np.arange(60) * SECOND, np.arange(60) // 20)
-        mode: OnChange[int] = OnChange(NO_RULE)
-        taker = ((key, mode),)
-        for_recorder.AskedBackfill(store).fill(MissedReadings(TAG, gap, missed, taker))
-        assert self.work(store).run_next()
-        (answer,) = SeriesReader(store).read_keys([key], gap)
-        inside = answer.recorded.take(answer.recorded.ts_us >= gap.start_us)
-        # The last equal one before each change is kept too: a sloped curve is then true.
-        assert ((inside.ts_us - gap.start_us) // SECOND).tolist() == [0, 19, 20, 39, 40]
-        assert inside.values.tolist() == [0.0, 0.0, 1.0, 1.0, 2.0]
-
-
-def _check_same(answer: Remembered, expected: Remembered | None) -> None:
-    assert expected is not None
-    assert answer.known_until_us == expected.known_until_us
-    assert answer.series.value_type is expected.series.value_type
-    assert answer.series.ts_us.tolist() == expected.series.ts_us.tolist()
-    assert answer.series.values.tolist() == expected.series.values.tolist()
-    assert answer.series.quality.tolist() == expected.series.quality.tolist()
