@@ -13,11 +13,14 @@ import pytest
 
 from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
-from cronaca.core.model import SECOND, Gap, LoggerMode, SourceSetup, Tag, ValueType
-from cronaca.core.ports import Driver
+from cronaca.core.errors import StoreRejected
+from cronaca.core.model import SECOND, Gap, GapReason, LoggerMode, SourceSetup, Tag, ValueType
+from cronaca.core.outputs import SafeRecord
+from cronaca.core.ports import Driver, Flush
 from cronaca.core.setup.whole import Setup
 from cronaca.recorder.drivers.modbus import ModbusDriver
 from cronaca.recorder.engine import Outlet, Recorder
+from cronaca.recorder.outputs.quarantine import Quarantine, list_items
 from cronaca.recorder.outputs.spool import Spool
 from tests.support import raw_device
 from tests.support.application import until
@@ -196,22 +199,43 @@ class TestBlocks:
         device.close()
 
 
+class RefusingSink(FakeSink):
+    """A store with no column for one value."""
+
+    REFUSED = 11
+
+    def _look(self, flush: Flush) -> None:
+        if any(self.REFUSED in series.values for series in flush.batch.series.values()):
+            raise StoreRejected("Out of range value")
+
+    def commit(self, flush: Flush) -> tuple[SafeRecord, ...]:
+        self._look(flush)
+        return super().commit(flush)
+
+    def probe(self, epoch: int, flush: Flush) -> None:
+        self._look(flush)
+        super().probe(epoch, flush)
+
+
 async def test_all_at_once_the_others_go_on_and_the_busy_one_is_read_by_one_request_a_scan(
     devices: tuple[RawDevice, RawDevice], tmp_path: Path
 ) -> None:
-    """A device that answers short, one that is busy for a while: the third one's recording has no gap."""
-    third = RawDevice(raw_device.short)
-    tags = (*TAGS, register("short", 4, 3, 7))
-    loggers = (a_logger(1, "p", "periodic", 1, LoggerMode.PERIODIC, SCAN_US, (1, 2, 3, 4)),)
+    """A device that answers short, one that is busy for twelve seconds, a value that no column takes: the
+    recording of the first one has no gap."""
+    third, fourth = RawDevice(raw_device.short), RawDevice(raw_device.well)
+    tags = (*TAGS, register("short", 4, 3, 7), register("refused", 5, 4, RefusingSink.REFUSED))
+    loggers = (a_logger(1, "p", "periodic", 1, LoggerMode.PERIODIC, SCAN_US, (1, 2, 3, 4, 5)),)
     histories = {(1, tag.tag_id): (HistoryKey(1, tag.tag_id, 1), ValueType.INTEGER) for tag in tags}
-    setup = Setup(tuple(source(i, one.port) for i, one in enumerate((*devices, third), 1)), tags, loggers)
-    sink, stop = FakeSink(), asyncio.Event()
-    recorder = Recorder(setup, make_driver, histories, Outlet(sink, Spool(tmp_path), "test"), block=256)
+    all_devices = (*devices, third, fourth)
+    setup = Setup(tuple(source(i, one.port) for i, one in enumerate(all_devices, 1)), tags, loggers)
+    sink, stop, quarantine = RefusingSink(), asyncio.Event(), Quarantine(tmp_path / "quarantine")
+    outlet = Outlet(sink, Spool(tmp_path / "spool"), "test", quarantine=quarantine)
+    recorder = Recorder(setup, make_driver, histories, outlet, block=256)
     task = asyncio.create_task(recorder.run(stop))
     await until(lambda: newest(sink, 3) == (9, q.GOOD))
     devices[1].behaviour = BUSY
     before = seen(sink, 1, 0)
-    await until(lambda: seen(sink, 1, before) > 30)
+    await until(lambda: seen(sink, 1, before) > 120, 40)
     devices[1].behaviour = raw_device.well
     await until(lambda: newest(sink, 3) == (9, q.GOOD))
     devices[1].requests.clear()
@@ -222,6 +246,11 @@ async def test_all_at_once_the_others_go_on_and_the_busy_one_is_read_by_one_requ
     assert abs(len(devices[1].requests) - scans) <= 2, "as many requests as scans"
     stop.set()
     await task
-    third.close()
-    assert [gap for flush in sink.flushes for gap in flush.of(Gap)] == []
+    for device in (third, fourth):
+        device.close()
+    gaps = [gap for flush in sink.flushes for gap in flush.of(Gap)]
+    assert {gap.histories for gap in gaps} == {(HistoryKey(1, 5, 1),)}, "of the refused value alone"
+    assert {gap.reason for gap in gaps} == {GapReason.NOT_STORABLE}
+    assert {item.report.tag_ids for item in list_items(tmp_path / "quarantine")} == {(5,)}
+    assert seen(sink, 5, 0) == 0
     assert newest(sink, 4) == (0, q.BAD_DECODING)
