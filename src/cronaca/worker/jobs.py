@@ -40,12 +40,12 @@ class JobThreads:
 
     def failures(self) -> Mapping[str, str]:
         """What fails at present."""
-        found = dict(self._failures)
+        failing = dict(self._failures)
         for queue, thread in zip(self._queues, self._threads, strict=True):
-            found |= queue.failures
+            failing |= queue.failures
             if not thread.is_alive() and not self._stop.is_set():
-                found[queue.name] = f"Jobs of {queue.name} are not worked on: their thread has ended."
-        return found
+                failing[queue.name] = f"Jobs of {queue.name} are not worked on: their thread has ended."
+        return failing
 
     def _run(self, queue: JobQueue) -> None:
         while not self._stop.is_set():
@@ -75,6 +75,6 @@ class WithJobs:
 
     def say(self, *, failing: bool, detail: str = "") -> None:
         """Puts on record how the work goes. Raises StoreError."""
-        found = self._jobs.failures()
-        details = " ".join(one for one in (detail, *found.values()) if one)
-        self._background.say(failing=failing or bool(found), detail=details)
+        failures = self._jobs.failures()
+        details = " ".join(text for text in (detail, *failures.values()) if text)
+        self._background.say(failing=failing or bool(failures), detail=details)

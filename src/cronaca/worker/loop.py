@@ -85,7 +85,7 @@ class _Parts:
     def _try(self, what: str, work: Work) -> object:
         self.beat()
         try:
-            found = work()
+            result = work()
         except StoreUnavailable as exc:
             _log.warning("The %s waits: %s", what, exc)
             return 0
@@ -94,7 +94,7 @@ class _Parts:
             self.failures[what] = f"The {what} fails: {type(exc).__name__}: {exc}"
             return 0
         self.failures.pop(what, None)
-        return found
+        return result
 
 
 class _Saying:
