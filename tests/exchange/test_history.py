@@ -31,7 +31,9 @@ from cronaca.plant import histories
 from cronaca.plant.archives import find_archive
 from cronaca.plant.tags import list_tags
 from cronaca.services.history_files import ImportOptions, export_history, import_history
-from tests.support.builders import NOW, FixedClock, a_tag, plant_with
+from cronaca.services.sink import StoreSink
+from tests.support.builders import NOW, FixedClock, a_flush, a_tag, plant_with
+from tests.support.checks import now_us
 
 ALL = Window(0, 9 * 10**15)
 TAGS = {
@@ -276,6 +278,20 @@ class TestCommands:
         assert ',"2",' in path.read_text()
         with pytest.raises(InvalidInput, match="no archive 'Third'"):
             export_history(store, path, spec, Window(0, NOW + HOUR), quiet, "Third")
+
+    def test_a_file_has_what_lies_in_the_journal_alone(
+        self, store: Store, keys: dict[str, HistoryKey], tmp_path: Path
+    ) -> None:
+        """Nothing of this month was compacted yet, and so no month is on record."""
+        now = now_us()
+        sink = StoreSink(store)
+        epoch = sink.open_epoch("test", now)
+        assert epoch is not None
+        series = Series.of(ValueType.FLOAT, [now - SECOND], [21.5])
+        sink.commit(a_flush(epoch, 1, {keys["Line 1 temperature"]: series}, now))
+        path, window = tmp_path / "out.csv", Window(now - HOUR, now + HOUR)
+        assert export_history(store, path, ["Line 1 temperature"], window, quiet) == 1
+        assert ',"21.5",' in path.read_text()
 
     def test_a_reporting_account_reads_the_views_and_nothing_else(
         self, store: Store, database: PrivateServer, cronaca: Callable[..., tuple[int, str]]
