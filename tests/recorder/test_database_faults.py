@@ -104,13 +104,15 @@ def test_a_full_disk_under_the_spool_is_on_record(server: PrivateServer, alone: 
     time.sleep(15)
     server.start()
     wait_for(lambda: (alone.health().get("recorder") or {}).get("state") == "running", 40, "the return")
-    wait_for(lambda: [g.reason for g in checker.gaps()] == [GapReason.SPOOL_OVERFLOW], 20, "the record")
-    (gap,) = checker.gaps()
-    assert gap.end_us is not None
-    lost = gap.end_us - gap.start_us
-    assert 2 * SECOND < lost < 15 * SECOND, "what fitted is there"
+    wait_for(lambda: checker.gaps() and checker.gaps()[-1].end_us is not None, 20, "the record")
+    gaps = checker.gaps()
+    # Mostly one; more when a flush with few samples fitted after one with many did not (see test_spool).
+    assert {g.reason for g in gaps} == {GapReason.SPOOL_OVERFLOW}, gaps
+    lost = sum((g.end_us or now_us()) - g.start_us for g in gaps)
+    assert 2 * SECOND < lost < 15 * SECOND, f"what fitted is there: {gaps}"
     times = np.array(sorted(checker.seen))
-    assert not ((times >= gap.start_us) & (times < gap.end_us)).any()
+    for gap in gaps:
+        assert not ((times >= gap.start_us) & (times < (gap.end_us or now_us()))).any(), gap
     health = alone.health()
     assert health["status"] == "degraded" and health["recorder"]["dropped_samples"] > 0
 

@@ -137,6 +137,17 @@ def test_a_full_spool_may_drop_the_newest(tmp_path: Path) -> None:
         assert (gap.start_us, gap.end_us) == ((left[-1] + 1) * SECOND, 41 * SECOND)
 
 
+def test_a_small_flush_may_fit_where_a_large_one_did_not(tmp_path: Path) -> None:
+    with opened(tmp_path, most_bytes=5000, when_full=WhenFull.DROP_NEWEST) as spool:
+        for seq, samples in enumerate((200, 200, 400, 10, 400), start=1):
+            spool.append(entry(seq, samples))
+        assert [(g.start_us, g.end_us) for g in torn(spool)] == [
+            (3 * SECOND, 4 * SECOND),
+            (5 * SECOND, 6 * SECOND),
+        ]
+        assert drain(spool) == [1, 2, 4]
+
+
 def test_gaps_that_dropped_entries_told_of_stay_on_record(tmp_path: Path) -> None:
     gap = Gap(1, 2, GapReason.QUEUE_OVERFLOW, "3 samples")
     with opened(tmp_path, most_bytes=5000, when_full=WhenFull.DROP_NEWEST) as spool:
