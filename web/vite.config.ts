@@ -3,6 +3,8 @@ import react from '@vitejs/plugin-react';
 import { defineConfig } from 'vite';
 
 export default defineConfig({
+  // The page says under which path it is served (its base element): what it loads is named relative to that.
+  base: './',
   plugins: [react()],
   build: {
     outDir: 'dist',

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from pydantic import Field
+from pydantic import Field, ValidationInfo, field_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
+from cronaca.core.contrast import check_accent
 from cronaca.recorder.outputs.spool import WhenFull
+
+_COLOUR = r"^(#[0-9A-Fa-f]{6})?$"
 
 
 class Settings(BaseSettings):
@@ -44,6 +47,21 @@ class Settings(BaseSettings):
         "localhost",
         description="Names under which browsers reach the server, with commas; its addresses hold anyway",
     )
+    base_path: str = Field(
+        "",
+        pattern=r"^(/[A-Za-z0-9._~-]+)*$",
+        description="Path under which browsers reach the server, as /cronaca; empty: at the host's own root",
+    )
+    product_name: str = Field(
+        "Cronaca",
+        min_length=1,
+        max_length=40,
+        description="The name in the top bar and the window's title",
+    )
+    accent_day: str = Field(
+        "", pattern=_COLOUR, description="Accent colour by day, as #1F6F78; empty: the product's own"
+    )
+    accent_night: str = Field("", pattern=_COLOUR, description="Accent colour by night, as #5FB3B9")
     doubt_below: float = Field(
         99.0,
         ge=0,
@@ -59,3 +77,11 @@ class Settings(BaseSettings):
         None, description="A file to touch as a sign of life, set by who supervises this process"
     )
     log_level: str = Field("INFO", description="DEBUG, INFO, WARNING, ERROR")
+
+    @field_validator("accent_day", "accent_night")
+    @classmethod
+    def _check_accent(cls, colour: str, info: ValidationInfo) -> str:
+        field = str(info.field_name)
+        if colour:
+            check_accent(field, colour, field.removeprefix("accent_"))
+        return colour

@@ -3,6 +3,7 @@ import '@fontsource/b612/400.css';
 import '@fontsource/b612/700.css';
 import '@fontsource/b612-mono/400.css';
 import { beginTrend } from './features/trends/early';
+import { served } from './platform/configuration';
 
 const root = document.getElementById('root');
 if (root === null) throw new Error('index.html has no #root');
@@ -10,7 +11,7 @@ if (root === null) throw new Error('index.html has no #root');
 /** A canvas does not load fonts by itself: its texts would stay in the fallback. */
 const fonts = Promise.all([document.fonts.load('12px B612'), document.fonts.load('bold 12px B612')]);
 const program = import('./app/start');
-if (window.location.pathname === '/trends') {
+if (window.location.pathname === served('/trends')) {
   void beginTrend(window.location.search, window.innerWidth);
   void import('apache-arrow');
 }

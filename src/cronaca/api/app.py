@@ -7,14 +7,13 @@ import contextlib
 import time
 from collections.abc import AsyncIterator, Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import partial
 from pathlib import Path
 from typing import Final
 
 from fastapi import FastAPI
-from fastapi.responses import FileResponse, JSONResponse
-from starlette.exceptions import HTTPException
+from fastapi.responses import JSONResponse
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.routing import BaseRoute
 
@@ -23,8 +22,10 @@ from cronaca.api.admission import Admission, Turns
 from cronaca.api.background import Background
 from cronaca.api.boundary import Boundary
 from cronaca.api.describing import described
+from cronaca.api.front_end import BasePath, Brand, serve_front_end
 from cronaca.api.live import LiveHub
 from cronaca.api.permissions import fixed_actor
+from cronaca.api.pushing import StatePusher
 from cronaca.api.routes import (
     figures,
     formulas,
@@ -68,6 +69,9 @@ class ServerOptions:
     """Figures that are not Good and rest on less than so many percent of their time are marked."""
     most_read: int = MOST_READ
     """Samples that one request for figures may have read."""
+    base_path: str = ""
+    """Under which path it is reached, as /cronaca; empty: none."""
+    brand: Brand = field(default_factory=Brand)
     beat: Callable[[], None] = lambda: None
     """Called as long as the event loop goes round: a sign of life."""
 
@@ -87,6 +91,7 @@ def create_app(store: Store, web_dir: Path, options: ServerOptions = DEFAULTS) -
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
         background.start("sign of life", partial(_beat, options.beat))
         background.start("live", hub.run)
+        background.start("states", StatePusher(hub, watching, apart, background.failures).run)
         yield
         await background.stop()
         apart.shutdown(wait=False, cancel_futures=True)
@@ -117,11 +122,12 @@ def create_app(store: Store, web_dir: Path, options: ServerOptions = DEFAULTS) -
     app.add_middleware(GZipMiddleware, minimum_size=2_000, compresslevel=1)
     app.add_middleware(Admission, turns=turns)
     app.add_middleware(Boundary, hosts=options.hosts)
+    app.add_middleware(BasePath, base=options.base_path)
     errors.install(app)
     app.router.routes.extend(_routes())
     app.openapi = partial(described, app)  # type: ignore[method-assign]
     _serve_description(app)
-    _serve_front_end(app, web_dir.resolve())
+    serve_front_end(app, web_dir, options.base_path, options.brand)
     return app
 
 
@@ -149,29 +155,3 @@ def _serve_description(app: FastAPI) -> None:
     def description() -> JSONResponse:
         """Made when it is asked for first: that takes a second or two, in a thread, and few ask for it."""
         return JSONResponse(app.openapi())
-
-
-def _serve_front_end(app: FastAPI, web_dir: Path) -> None:
-    @app.get("/{path:path}", include_in_schema=False)
-    def front_end(path: str) -> FileResponse:
-        """A built file, or the page itself: the front end knows its own deep links."""
-        if path == "api" or path.startswith("api/"):
-            raise HTTPException(404, f"There is no /{path}.")
-        try:
-            file = (web_dir / path).resolve()
-        except (OSError, ValueError, RuntimeError) as exc:
-            raise HTTPException(404, "There is no such address.") from exc
-        if path and file.is_file() and file.is_relative_to(web_dir):
-            return FileResponse(file, headers={"Cache-Control": _cache(path)})
-        page = web_dir / "index.html"
-        if not page.is_file():
-            raise HTTPException(404, "The front end is not built. Run `make web`.")
-        return FileResponse(page, headers={"Cache-Control": "no-cache"})
-
-
-def _cache(path: str) -> str:
-    """Built assets carry a hash in their name: they never change. A browser asks for the icon again whenever
-    the address changes, which is at each step of a zoom."""
-    if path.startswith("assets/"):
-        return "public, max-age=31536000, immutable"
-    return "public, max-age=86400" if path == "icon.svg" else "no-cache"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from typing import Annotated, cast
 
 from fastapi import Depends, Request
@@ -48,6 +48,14 @@ ReaderDep = Annotated[SeriesReader, Depends(get_reader)]
 CurvesDep = Annotated[CurveReader, Depends(get_curves)]
 MadeDep = Annotated[DerivedReader, Depends(get_made)]
 EditorDep = Annotated[HistoryEditor, Depends(get_editor)]
+
+
+def find_known_tags(store: Store, uids: Iterable[str]) -> tuple[dict[int, Tag], list[str]]:
+    """The tags there are of these uids, by number, and the uids that no tag has."""
+    asked = list(uids)
+    with store.snapshot() as tx:
+        by_uid = find_tags(tx, asked)
+    return {tag.tag_id: tag for tag in by_uid.values()}, [uid for uid in asked if uid not in by_uid]
 
 
 def find_all_tags(store: Store, uids: list[str]) -> list[Tag]:

@@ -2,7 +2,8 @@
 
 One task looks at the database a few times a second, in a thread of its own. What it brings is packed once for
 each history, however many clients want it; a client is told which parts are its own. Present values are kept
-here by tag: a client that is slow gets the newest one later, and never loses it.
+here by tag: a client that is slow gets the newest one later, and never loses it. The same holds for states of
+the whole (health) and for counts of what was changed, of which a client follows the topics it names.
 """
 
 from __future__ import annotations
@@ -23,6 +24,7 @@ from cronaca.core.errors import CronacaError
 from cronaca.core.model import SECOND, Series, Tag, ValueType, concatenate
 from cronaca.core.ports import LiveValues
 from cronaca.db import Store
+from cronaca.db.topics import read_counts
 from cronaca.history.tables import current, epochs, journal
 from cronaca.history.tables.journal import JournalKey, Row
 
@@ -56,19 +58,46 @@ class Look:
     sources_known: Mapping[int, int]
 
 
+@dataclass(frozen=True, slots=True)
+class Wish:
+    """What a client follows. `tags`: samples and present values; `value_tags`: present values alone;
+    `states`: states of the whole, by name; `changes`: what was changed."""
+
+    tags: Mapping[int, Tag] = field(default_factory=dict)
+    value_tags: Mapping[int, Tag] = field(default_factory=dict)
+    states: frozenset[str] = frozenset()
+    changes: bool = False
+
+    def tag_of_value(self, tag_id: int) -> Tag | None:
+        """The tag of that number, if its present value is followed."""
+        return self.tags.get(tag_id) or self.value_tags.get(tag_id)
+
+
+_NOTHING: Final = Wish()
+
+
 @dataclass(slots=True, eq=False)
 class Client:
-    """One connection: which tags it wants, and what it has not been told yet."""
+    """One connection: what it follows, and what it has not been told yet."""
 
-    tags: dict[int, Tag]
+    wish: Wish
     values: set[int] = field(default_factory=set)
     """Tags whose present value is to be told."""
+    states: dict[str, str] = field(default_factory=dict)
+    """The newest states, as JSON, by name."""
+    counts: dict[str, int] = field(default_factory=dict)
+    """How often what has changed, as far as it is news."""
     looks: deque[Look] = field(default_factory=deque)
     resync: bool = False
     database: bool | None = None
-    changes: int = 0
-    """How often its tags were changed: a look that began before does not have all of them."""
+    rewished: int = 0
+    """How often its wish was changed: a look that began before does not have all of them."""
     wake: asyncio.Event = field(default_factory=asyncio.Event)
+
+    @property
+    def tags(self) -> Mapping[int, Tag]:
+        """The tags whose samples it follows, by number."""
+        return self.wish.tags
 
     def offer(self, look: Look) -> None:
         """Queues samples; a client too slow to take them loses the backlog and is told to read anew."""
@@ -81,6 +110,16 @@ class Client:
     def offer_values(self, tag_ids: Iterable[int]) -> None:
         """Present values are to be told; of each tag the newest one is."""
         self.values.update(tag_ids)
+        self.wake.set()
+
+    def offer_state(self, name: str, state: str) -> None:
+        """A state of the whole is to be told; the newest one is."""
+        self.states[name] = state
+        self.wake.set()
+
+    def offer_counts(self, counts: Mapping[str, int]) -> None:
+        """Something was changed."""
+        self.counts.update(counts)
         self.wake.set()
 
     def offer_database(self, up: bool) -> None:
@@ -103,6 +142,7 @@ class _News:
     rows: list[Row]
     current: tuple[int, int]
     values: LiveValues
+    counts: dict[str, int]
     first: bool
     """The first look: it begins with the newest row."""
 
@@ -118,34 +158,52 @@ class LiveHub:
         self._current = (0, 0)
         self._values: dict[int, tuple[int, schemas.Scalar, int]] = {}
         self._known_until_us = 0
+        self._counts: dict[str, int] = {}
         self._database_up = True
+
+    @property
+    def counts(self) -> Mapping[str, int]:
+        """How often what had changed at the last look, by topic."""
+        return self._counts
+
+    def followers(self, state: str) -> list[Client]:
+        """Who follows a state of the whole."""
+        return [client for client in self._clients if state in client.wish.states]
 
     def add(self, client: Client) -> JournalKey | None:
         """Registers a client: from now on it gets all samples behind the returned key."""
         self._clients.append(client)
-        client.offer_values(set(self._values) & set(client.tags))
+        self._offer_standing(client, client.wish)
         if not self._database_up:
             client.offer_database(False)
         return self._journal
 
-    def change(self, client: Client, tags: dict[int, Tag]) -> tuple[set[int], JournalKey | None]:
-        """Other tags for a client; returns those that are new to it. From now on it gets all samples of them
-        behind the returned key."""
-        new = tags.keys() - client.tags.keys()
+    def change(self, client: Client, wish: Wish) -> tuple[set[int], JournalKey | None]:
+        """Another wish of a client; returns the tags that are new to it. From now on it gets all samples of
+        them behind the returned key."""
+        new = wish.tags.keys() - client.tags.keys()
         # What waits for it may hold samples of the new tags for others; they come with what is read for it.
         waiting = [
             replace(look, parts=tuple(part for part in look.parts if part.tag_id not in new))
             for look in client.looks
         ]
         client.looks = deque(waiting)
-        client.tags = tags
-        client.changes += 1
-        client.offer_values(set(self._values) & new)
+        before, client.wish = client.wish, wish
+        client.rewished += 1
+        self._offer_standing(client, wish, before)
         return new, self._journal
 
     def remove(self, client: Client) -> None:
         """Forgets a client."""
         self._clients.remove(client)
+
+    def _offer_standing(self, client: Client, wish: Wish, before: Wish = _NOTHING) -> None:
+        """What is known already of what a client follows anew."""
+        asked = wish.tags.keys() | wish.value_tags.keys()
+        if new := (asked - before.tags.keys() - before.value_tags.keys()) & self._values.keys():
+            client.offer_values(new)
+        if wish.changes and not before.changes and self._counts:
+            client.offer_counts(self._counts)
 
     async def run(self) -> None:
         """Follows until cancelled; while the database is away, says so and goes on trying."""
@@ -167,7 +225,7 @@ class LiveHub:
     async def look_once(self) -> None:
         """Looks at the database once and hands out what is new. What it had read when it failed is read again
         the next time: only a whole look counts. Raises CronacaError."""
-        clients = {client: client.changes for client in self._clients}
+        clients = {client: client.rewished for client in self._clients}
         tag_ids = {tag_id for client in clients for tag_id in client.tags}
         loop = asyncio.get_running_loop()
         self._hand_out(await loop.run_in_executor(self._executor, self._look, tag_ids), clients)
@@ -203,7 +261,8 @@ class LiveHub:
             since_us = journal.find_received(tx, rows[0].key) if rows else None
         known_us = self._known_until_us
         look = Look(until, known_us, _packed(rows, tag_ids), {})
-        return samples_message(client, [look], since_us=known_us if since_us is None else since_us)
+        known_since = known_us if since_us is None else since_us
+        return samples_message(client, [look], (tag_ids, known_since))
 
     def next_messages(self, client: Client) -> list[str]:
         """What a client has not been told yet, in the order in which it has to hear it."""
@@ -218,6 +277,13 @@ class LiveHub:
         if client.values:
             values, client.values = client.values, set()
             messages.append(self._values_message(client, values))
+        if client.counts:
+            counts, client.counts = client.counts, {}
+            numbers = {topic: str(count) for topic, count in counts.items()}
+            messages.append(dump({"type": "changed", "counts": numbers}))
+        if client.states:
+            states, client.states = client.states, {}
+            messages += [_state_message(name, state) for name, state in states.items()]
         if client.looks:
             looks = list(client.looks)
             client.looks.clear()
@@ -233,25 +299,32 @@ class LiveHub:
                 after = JournalKey(0, 0) if ends is None else ends[1]
             rows = journal.read_after(tx, after, MOST_ROWS)
             newest, values = current.read_current(tx, self._current)
+            counts = read_counts(tx)
             last = epochs.find_last_epoch(tx)
             sources = {} if last is None else epochs.list_sources_known(tx, last.epoch)
         known_us = 0 if last is None else last.known_until_us
         cursor = rows[-1].key if rows else after
         look = Look(cursor, known_us, _packed(rows, tag_ids), sources)
-        return _News(look, rows, newest, values, first)
+        return _News(look, rows, newest, values, counts, first)
 
     def _hand_out(self, news: _News, packed_for: Mapping[Client, int]) -> None:
         look = news.look
         changed = self._take_values(news.values)
+        counts = dict(news.counts.items() - self._counts.items())
+        self._counts = news.counts
         self._current = news.current
         moved = (look.cursor, look.known_until_us) != (self._journal, self._known_until_us)
         self._journal, self._known_until_us = look.cursor, look.known_until_us
         for client in self._clients:
             if news.first:
                 client.offer_resync()
-            if mine := changed & client.tags.keys():
+            if mine := changed & (client.tags.keys() | client.wish.value_tags.keys()):
                 client.offer_values(mine)
-            if moved and packed_for.get(client) == client.changes:
+            if counts and client.wish.changes:
+                client.offer_counts(counts)
+            if not client.tags:
+                continue
+            if moved and packed_for.get(client) == client.rewished:
                 client.offer(look)
             elif moved:  # it joined, or its tags were changed, while this look was under way
                 client.offer(replace(look, parts=_packed(news.rows, set(client.tags))))
@@ -269,8 +342,8 @@ class LiveHub:
         return changed
 
     def _values_message(self, client: Client, tag_ids: set[int]) -> str:
-        items = [(client.tags[i], self._values[i]) for i in sorted(tag_ids) if i in client.tags]
-        values = [{"tag": tag.uid, "t_us": str(t), "v": v, "q": q} for tag, (t, v, q) in items]
+        items = [(client.wish.tag_of_value(i), self._values[i]) for i in sorted(tag_ids)]
+        values = [{"tag": tag.uid, "t_us": str(t), "v": v, "q": q} for tag, (t, v, q) in items if tag]
         return dump({"type": "values", "values": values})
 
     def _say_database(self, up: bool) -> None:
@@ -278,6 +351,11 @@ class LiveHub:
             self._database_up = up
             for client in self._clients:
                 client.offer_database(up)
+
+
+def _state_message(name: str, state: str) -> str:
+    """The state is JSON already: it was made once for all clients."""
+    return f'{{"type":"state","of":"{name}","state":{state}}}'
 
 
 def dump(message: Message) -> str:
@@ -305,8 +383,11 @@ def _pack(key: HistoryKey, series: Series) -> Packed:
     return Packed(key.tag_id, orjson.dumps(inside)[1:])
 
 
-def samples_message(client: Client, looks: Sequence[Look], since_us: int | None = None) -> str:
-    """The samples of a client's tags from some looks; a history may come in several parts, in order."""
+def samples_message(
+    client: Client, looks: Sequence[Look], since: tuple[Iterable[int], int] | None = None
+) -> str:
+    """The samples of a client's tags from some looks; a history may come in several parts, in order. `since`:
+    the tags of which this is all there is since a time, µs."""
     newest = looks[-1]
     series = [
         b'{"tag":"' + tag.uid.encode() + b'",' + part.text
@@ -325,6 +406,7 @@ def samples_message(client: Client, looks: Sequence[Look], since_us: int | None 
         "known_until_us": str(newest.known_until_us),
         "ahead": ahead,
     }
-    if since_us is not None:
-        head["since_us"] = str(since_us)
+    if since is not None:
+        head["since"] = [client.tags[tag_id].uid for tag_id in since[0] if tag_id in client.tags]
+        head["since_us"] = str(since[1])
     return (orjson.dumps(head)[:-1] + b',"series":[' + b",".join(series) + b"]}").decode()

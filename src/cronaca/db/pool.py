@@ -16,6 +16,7 @@ from cronaca.core.errors import StoreBusy, StoreConflict, StoreUnavailable
 from cronaca.core.setup.places import NO_PLACES, ArchivePlaces
 from cronaca.db.address import Address
 from cronaca.db.errors import foreign_errors
+from cronaca.db.topics import count_changes
 from cronaca.db.transaction import Transaction
 
 T = TypeVar("T")
@@ -168,7 +169,9 @@ class Store:
                 with connection.cursor() as cursor:
                     if begin:
                         cursor.execute(begin)
-                    yield Transaction(cursor, self._places)
+                    tx = Transaction(cursor, self._places)
+                    yield tx
+                    count_changes(cursor, tx.topics)
                 connection.commit()
             finally:
                 # Gives the connection back; what is not committed by then is rolled back.

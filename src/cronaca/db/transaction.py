@@ -8,6 +8,7 @@ from typing import Any
 from pymysql.cursors import Cursor
 
 from cronaca.core.setup.places import NO_PLACES, ArchivePlaces
+from cronaca.core.topics import Topic
 from cronaca.db.values import to_db
 
 Row = tuple[Any, ...]
@@ -19,6 +20,12 @@ class Transaction:
     def __init__(self, cursor: Cursor, places: ArchivePlaces = NO_PLACES) -> None:
         self._cursor = cursor
         self.places = places
+        self.topics: set[Topic] = set()
+        """What this transaction changes, for those who follow it."""
+
+    def changes(self, topic: Topic) -> None:
+        """Says that something of this kind changes with this transaction: pages that show it read it anew."""
+        self.topics.add(topic)
 
     def fetch(self, sql: str, **params: object) -> list[Row]:
         """All rows of a query."""

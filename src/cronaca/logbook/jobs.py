@@ -14,6 +14,7 @@ from typing import Final
 
 from cronaca.core.errors import NotFound
 from cronaca.core.jobs import JobState, Queue
+from cronaca.core.topics import Topic
 from cronaca.db.pool import Store
 from cronaca.db.transaction import Row, Transaction
 
@@ -149,6 +150,7 @@ class Ending:
 
 def add_job(tx: Transaction, new: NewJob) -> int:
     """Puts a job into its queue; returns its number."""
+    tx.changes(Topic.JOBS)
     return tx.insert(
         _ADD, uid=new.uid, queue=new.queue.value, kind=new.kind, content=new.content, payload=new.payload,
         name=new.name, person=new.person, permission=new.permission, created_us=new.created_us,
@@ -161,6 +163,7 @@ def claim_job(tx: Transaction, queue: Queue, holder: str, now_us: int) -> Claime
     if row is None:
         return None
     number, kind, content, payload, name, person, permission, attempts = row
+    tx.changes(Topic.JOBS)
     tx.execute(_CLAIM, number=number, holder=holder, now_us=now_us)
     spent = int(attempts) >= MOST_ATTEMPTS
     return ClaimedJob(number, kind, content, payload, name, person, permission, spent)
@@ -168,16 +171,19 @@ def claim_job(tx: Transaction, queue: Queue, holder: str, now_us: int) -> Claime
 
 def put_share(tx: Transaction, number: int, holder: str, share: float) -> bool:
     """How far the work is, a sign of life at the same time; returns whether it is still wanted."""
+    tx.changes(Topic.JOBS)
     return tx.execute(_PUT_SHARE, number=number, holder=holder, share=share) > 0
 
 
 def give_back(tx: Transaction, number: int, holder: str) -> None:
     """The job waits again: its worker ends, or the database was away."""
+    tx.changes(Topic.JOBS)
     tx.execute(_GIVE_BACK, number=number, holder=holder)
 
 
 def end_job(tx: Transaction, number: int, holder: str, ending: Ending, now_us: int) -> bool:
     """Puts the end of a job on record; returns whether it was still wanted."""
+    tx.changes(Topic.JOBS)
     changed = tx.execute(
         _END, number=number, holder=holder, state=ending.state.value, now_us=now_us,
         problem=ending.problem[:_LONGEST_PROBLEM], answer=ending.answer, file_name=ending.file_name,
@@ -207,11 +213,13 @@ def count_open(tx: Transaction, person: str) -> int:
 
 def cancel_job(tx: Transaction, number: int, now_us: int) -> None:
     """Who works on it ends at the next step, and nothing of it is kept."""
+    tx.changes(Topic.JOBS)
     tx.execute(_PUT_STATE, number=number, state=JobState.CANCELLED.value, now_us=now_us)
 
 
 def remove_job(tx: Transaction, number: int, now_us: int) -> None:
     """It is not listed any more; its file goes in the background."""
+    tx.changes(Topic.JOBS)
     tx.execute(_PUT_STATE, number=number, state=_REMOVED, now_us=now_us)
 
 
@@ -263,7 +271,12 @@ def read_file(store: Store, number: int) -> Iterator[bytes]:
 def clear_old(store: Store, people_us: int, recorder_us: int) -> None:
     """Removes people's jobs that ended before a time, recorders' jobs from before another one (a gap that is
     still to be filled stays), and files that nobody can reach."""
-    store.run(lambda tx: tx.execute(_EXPIRE, people_us=people_us, recorder_us=recorder_us))
+
+    def expire(tx: Transaction) -> None:
+        if tx.execute(_EXPIRE, people_us=people_us, recorder_us=recorder_us):
+            tx.changes(Topic.JOBS)
+
+    store.run(expire)
     while True:
         with store.snapshot() as tx:
             row = tx.fetch_one(_LEFT)

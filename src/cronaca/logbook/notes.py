@@ -8,6 +8,7 @@ from typing import Final
 
 from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.model import Window
+from cronaca.core.topics import Topic
 from cronaca.db.transaction import Transaction
 from cronaca.plant.changes import By
 
@@ -91,6 +92,7 @@ def list_earlier(tx: Transaction, uid: str) -> list[Earlier]:
 
 def add_note(tx: Transaction, start_us: int, end_us: int | None, tag: str | None, text: str, by: By) -> str:
     """Pins a note; returns its uid. Raises InvalidInput, NotFound."""
+    tx.changes(Topic.NOTES)
     if end_us is not None and end_us <= start_us:
         raise InvalidInput("end_us", "it lies before the start", "Give a later moment, or none.")
     row = None if tag is None else tx.fetch_one(_TAG, uid=tag)
@@ -106,6 +108,7 @@ def add_note(tx: Transaction, start_us: int, end_us: int | None, tag: str | None
 
 def change_note(tx: Transaction, uid: str, text: str, by: By) -> None:
     """Writes a note anew; what it said is kept. Raises InvalidInput, NotFound."""
+    tx.changes(Topic.NOTES)
     text = _checked(text)
     get_note(tx, uid)
     tx.execute(_KEEP, uid=uid)
@@ -114,6 +117,7 @@ def change_note(tx: Transaction, uid: str, text: str, by: By) -> None:
 
 def remove_note(tx: Transaction, uid: str, by: By) -> None:
     """Takes a note away; it stays on record who did. Raises NotFound."""
+    tx.changes(Topic.NOTES)
     get_note(tx, uid)
     tx.execute(_KEEP, uid=uid)
     tx.execute(_REMOVE, uid=uid, person=by.person, created_us=by.created_us)

@@ -16,6 +16,7 @@ from cronaca.core.errors import InvalidInput
 from cronaca.core.loggers import OnTrigger
 from cronaca.core.model import Tag, ValueType, Window
 from cronaca.core.outputs import Record, SafeRecord
+from cronaca.core.topics import Topic
 from cronaca.db.pool import Store
 from cronaca.db.transaction import Row, Transaction
 from cronaca.plant import loggers as set_up
@@ -148,6 +149,7 @@ def list_columns(tx: Transaction, logger_id: int | None = None) -> list[RecordCo
 
 def add_records(tx: Transaction, flush: tuple[int, int], taken: Sequence[Record]) -> tuple[SafeRecord, ...]:
     """Puts the records of a flush (its epoch and number) into their tables, numbered one after the other."""
+    tx.changes(Topic.RECORDS)
     columns = list_columns(tx)
     return tuple(_add(tx, flush, record, columns) for record in taken)
 
@@ -155,6 +157,7 @@ def add_records(tx: Transaction, flush: tuple[int, int], taken: Sequence[Record]
 def add_past(tx: Transaction, records: Sequence[Record]) -> None:
     """Records of the past, in order of time, of loggers that have taken none yet (else InvalidInput): they
     are numbered as they were taken."""
+    tx.changes(Topic.RECORDS)
     for logger_id in {record.logger_id for record in records}:
         if count_records(tx, logger_id):
             raise InvalidInput(

@@ -11,6 +11,7 @@ from typing import Any, Final
 from cronaca.core.errors import EditConflict, InvalidInput, NotFound
 from cronaca.core.reports import Every, ReportSpec
 from cronaca.core.statistics.sheet import NormKind
+from cronaca.core.topics import Topic
 from cronaca.db.transaction import Row, Transaction
 
 _LIST: Final = """
@@ -97,6 +98,7 @@ def get_report(tx: Transaction, uid: str) -> ReportRow:
 
 def add_report(tx: Transaction, spec: ReportSpec, since_us: int, person: str, created_us: int) -> str:
     """Adds a report; returns its uid. Raises InvalidInput."""
+    tx.changes(Topic.REPORTS)
     spec = spec.checked()
     _check_free(tx, spec.name, "")
     uid = str(uuid.uuid4())
@@ -123,6 +125,7 @@ def change_report(
     seen: int | None,
 ) -> None:
     """Changes a report; those made before stay as they are. Raises InvalidInput, NotFound, EditConflict."""
+    tx.changes(Topic.REPORTS)
     spec = spec.checked()
     row = get_report(tx, uid)
     if seen is not None and seen != row.revision:
@@ -136,12 +139,14 @@ def change_report(
 
 def remove_report(tx: Transaction, uid: str) -> None:
     """Removes a report; those that were made stay. Raises NotFound."""
+    tx.changes(Topic.REPORTS)
     get_report(tx, uid)
     tx.execute(_REMOVE, uid=uid)
 
 
 def put_problem(tx: Transaction, uid: str, problem: str) -> None:
     """Why a report cannot be made; nothing when it can."""
+    tx.changes(Topic.REPORTS)
     tx.execute(_PUT_PROBLEM, uid=uid, problem=problem[:_LONGEST_PROBLEM])
 
 
@@ -152,6 +157,7 @@ def list_made(tx: Transaction, uid: str) -> set[tuple[int, int]]:
 
 def add_issue(tx: Transaction, issue: Issue, files: Mapping[str, bytes]) -> bool:
     """Keeps a report; False when another server has made it meanwhile."""
+    tx.changes(Topic.REPORTS)
     tx.fetch(_LOCK, uid=issue.report_uid)  # of two who have made it, one waits and then sees the other's
     if (issue.start_us, issue.end_us) in list_made(tx, issue.report_uid):
         return False

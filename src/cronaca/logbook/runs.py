@@ -14,6 +14,7 @@ from cronaca.core.errors import InvalidInput, NotFound
 from cronaca.core.groups import WHOLE_PLANT
 from cronaca.core.model import RunOrigin, ValueType, Window
 from cronaca.core.outputs import RunAttribute, RunMark
+from cronaca.core.topics import Topic
 from cronaca.db.transaction import Row, Transaction
 
 _COLUMNS: Final = (
@@ -92,6 +93,7 @@ class RunFilter:
 def put_marks(tx: Transaction, epoch: int, marks: Sequence[RunMark], *, cut_us: int | None = None) -> None:
     """Begins and ends runs as an epoch's recorder says. Of an epoch that is over what begins is cut off at
     `cut_us`, where the knowledge of its flush ends, until its own end comes along."""
+    tx.changes(Topic.RUNS)
     for mark in marks:
         attributes = json.dumps([_plain(value) for value in mark.attributes])
         if mark.begins:
@@ -102,6 +104,7 @@ def put_marks(tx: Transaction, epoch: int, marks: Sequence[RunMark], *, cut_us: 
 
 def add_past(tx: Transaction, begin: RunMark, end: RunMark | None, until_us: int) -> None:
     """A run that was found in what was recorded before; without an end it is cut off at `until_us`."""
+    tx.changes(Topic.RUNS)
     tx.insert(
         _ADD, uid=str(uuid.uuid4()), rule_id=begin.rule_id, origin=begin.origin, name=begin.name,
         start_us=begin.at_us, end_us=until_us if end is None else end.at_us, cut=end is None, epoch=None,
@@ -133,11 +136,13 @@ def _plain(attribute: RunAttribute) -> list[Any]:
 
 def cut(tx: Transaction, at_us: int, group: int = WHOLE_PLANT) -> None:
     """The recorder that watched ended: its runs end where its knowledge did."""
+    tx.changes(Topic.RUNS)
     tx.execute(_CUT, at_us=at_us, group_id=group)
 
 
 def carry(tx: Transaction, epoch: int, group: int = WHOLE_PLANT) -> None:
     """The same recorder goes on under another epoch: its runs last."""
+    tx.changes(Topic.RUNS)
     tx.execute(_CARRY, epoch=epoch, group_id=group)
 
 
@@ -168,6 +173,7 @@ def get_run(tx: Transaction, uid: str) -> Run:
 
 def add_run(tx: Transaction, name: str, start_us: int, end_us: int | None, person: str) -> str:
     """A run that a person marks; returns its uid."""
+    tx.changes(Topic.RUNS)
     uid = str(uuid.uuid4())
     tx.insert(
         _ADD, uid=uid, rule_id=None, origin=RunOrigin.PERSON.value, name=name, start_us=start_us,
@@ -178,6 +184,7 @@ def add_run(tx: Transaction, name: str, start_us: int, end_us: int | None, perso
 
 def change_run(tx: Transaction, uid: str, name: str, end_us: int | None) -> None:
     """Gives a run another name; one that a person marked another end. Raises NotFound, InvalidInput."""
+    tx.changes(Topic.RUNS)
     run = get_run(tx, uid)
     if run.origin is not RunOrigin.PERSON and end_us != run.end_us:
         raise InvalidInput("end_us", "the recorder ends this run", "Change its name only.")
@@ -188,6 +195,7 @@ def change_run(tx: Transaction, uid: str, name: str, end_us: int | None) -> None
 
 def remove_run(tx: Transaction, uid: str) -> None:
     """Removes a run that a person marked. Raises NotFound, InvalidInput."""
+    tx.changes(Topic.RUNS)
     if get_run(tx, uid).origin is not RunOrigin.PERSON:
         raise InvalidInput("run", "the recorder has found it", "Only runs that people marked are removed.")
     tx.execute(_REMOVE, uid=uid)

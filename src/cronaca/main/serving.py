@@ -8,6 +8,7 @@ from typing import Any
 import uvicorn
 
 from cronaca.api.app import ServerOptions, create_app
+from cronaca.api.front_end import Brand
 from cronaca.api.schemas import setup_file
 from cronaca.db import Address, Store
 from cronaca.main import keep_files_private, open_store
@@ -25,6 +26,8 @@ def run_server(settings: Settings) -> None:
     options = ServerOptions(
         hosts=(*hosts, socket.gethostname()),
         doubt_below=settings.doubt_below,
+        base_path=settings.base_path,
+        brand=Brand(settings.product_name, settings.accent_day, settings.accent_night),
         beat=Heartbeat(settings.heartbeat).beat,
     )
     app = create_app(open_store(settings), settings.web_dir, options)

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Any, Final
 
 from cronaca.core.errors import EditConflict, NotFound
+from cronaca.core.topics import Topic
 from cronaca.db.transaction import Row, Transaction
 
 _NEXT: Final = "UPDATE setup_state SET revision = revision + 1 WHERE setup_id = 1"
@@ -67,6 +68,7 @@ class Log:
 
     def __init__(self, tx: Transaction, kind: str, by: By) -> None:
         tx.execute(_NEXT)
+        tx.changes(Topic(kind))
         row = tx.fetch_one(_REVISION)
         self._tx = tx
         self._kind = kind

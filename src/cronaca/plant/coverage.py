@@ -7,6 +7,7 @@ from typing import Final
 
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import Covered, GapReason, Window
+from cronaca.core.topics import Topic
 from cronaca.db.transaction import Transaction
 
 _ADD: Final = """
@@ -37,11 +38,13 @@ IMPORTED: Final = GapReason.NOT_RECORDED
 
 def begin(tx: Transaction, keys: Iterable[HistoryKey], start_us: int) -> None:
     """A logger records these from now on."""
+    tx.changes(Topic.COVERAGE)
     tx.execute_many(_ADD, [(k.archive_id, k.tag_id, k.version, start_us, "logger", None, "") for k in keys])
 
 
 def end(tx: Transaction, keys: Iterable[HistoryKey], end_us: int, reason: GapReason) -> None:
     """No logger records these any more, and why. One statement, however many they are."""
+    tx.changes(Topic.COVERAGE)
     chosen = [(k.tag_id, k.archive_id, k.version) for k in keys]
     if chosen:
         tx.execute(_END, keys=chosen, end_us=end_us, reason=reason.value)
@@ -52,6 +55,7 @@ def end_late(
 ) -> None:
     """What an earlier recorder says of the end of recording, told after the present one began at `again_us`:
     a stretch that the present one records on is parted, never closed."""
+    tx.changes(Topic.COVERAGE)
     chosen = [(k.tag_id, k.archive_id, k.version) for k in keys]
     if not chosen:
         return
@@ -63,6 +67,7 @@ def end_late(
 
 def add(tx: Transaction, windows: Iterable[tuple[HistoryKey, Window]]) -> None:
     """History of these stretches was brought in otherwise."""
+    tx.changes(Topic.COVERAGE)
     rows = [
         (k.archive_id, k.tag_id, k.version, w.start_us, "imported", w.end_us, IMPORTED.value)
         for k, w in windows

@@ -9,6 +9,7 @@ from typing import Final
 
 from cronaca.core.errors import EditConflict, InvalidInput, NotFound
 from cronaca.core.names import check_name
+from cronaca.core.topics import Topic
 from cronaca.db.transaction import Transaction
 from cronaca.plant.changes import By
 
@@ -89,6 +90,7 @@ def get_sheet(tx: Transaction, uid: str, person: str) -> Sheet:
 
 def add_sheet(tx: Transaction, content: SheetContent, by: By) -> str:
     """Saves a new sheet; returns its uid. Raises InvalidInput."""
+    tx.changes(Topic.SHEETS)
     content = content.checked()
     _check_free(tx, content, by, "")
     uid = str(uuid.uuid4())
@@ -98,6 +100,7 @@ def add_sheet(tx: Transaction, content: SheetContent, by: By) -> str:
 
 def change_sheet(tx: Transaction, uid: str, content: SheetContent, by: By, seen: int | None) -> None:
     """Saves a sheet over itself. Raises InvalidInput, NotFound, EditConflict."""
+    tx.changes(Topic.SHEETS)
     content = content.checked()
     tx.fetch(_LOCK, uid=uid)
     before = get_sheet(tx, uid, by.person)
@@ -109,6 +112,7 @@ def change_sheet(tx: Transaction, uid: str, content: SheetContent, by: By, seen:
 
 def remove_sheet(tx: Transaction, uid: str, person: str) -> None:
     """Removes a sheet; raises NotFound."""
+    tx.changes(Topic.SHEETS)
     get_sheet(tx, uid, person)
     tx.execute(_REMOVE, uid=uid)
 

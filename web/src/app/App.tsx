@@ -2,14 +2,16 @@ import { CssBaseline, ThemeProvider } from '@mui/material';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { useCallback, useEffect, useMemo, useState, type ReactElement } from 'react';
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
+import { configuration, served } from '../platform/configuration';
 import { mayPass } from '../platform/errors';
 import { sheetLink, TrendPage } from '../features/trends';
 import { ThemeChoiceContext } from '../ui/themeContext';
-import { TOKENS, type ThemeName } from '../ui/tokens';
+import { tokensOf, type ThemeName } from '../ui/tokens';
 import { NoPage, PageFailed } from './Pages';
 import { Shell } from './Shell';
 import { makeTheme } from '../ui/theme';
 
+document.title = configuration.brand.name;
 const STORED = 'cronaca.theme';
 
 const queries = new QueryClient({
@@ -21,41 +23,44 @@ const queries = new QueryClient({
   },
 });
 
-const router = createBrowserRouter([
-  {
-    element: <Shell />,
-    // What a sheet's link waits for is under way: nothing is shown in between.
-    HydrateFallback: () => null,
-    children: [
-      {
-        errorElement: <PageFailed />,
-        children: [
-          { path: '/trends', element: <TrendPage />, ...sheetLink(queries) },
-          // What is not opened is not loaded: a trend is there sooner.
-          {
-            path: '/records',
-            lazy: async () => ({ Component: (await import('../features/records')).RecordsPage }),
-          },
-          {
-            path: '/statistics',
-            lazy: async () => ({ Component: (await import('../features/statistics')).StatisticsPage }),
-          },
-          { path: '/runs', lazy: async () => ({ Component: (await import('../features/runs')).RunsPage }) },
-          {
-            path: '/files',
-            lazy: async () => ({ Component: (await import('../features/files')).FilesPage }),
-          },
-          {
-            path: '/setup/*',
-            lazy: async () => ({ Component: (await import('../features/setup')).SetupPages }),
-          },
-          { path: '/', element: <Navigate to="/trends" replace /> },
-          { path: '*', element: <NoPage /> },
-        ],
-      },
-    ],
-  },
-]);
+const router = createBrowserRouter(
+  [
+    {
+      element: <Shell />,
+      // What a sheet's link waits for is under way: nothing is shown in between.
+      HydrateFallback: () => null,
+      children: [
+        {
+          errorElement: <PageFailed />,
+          children: [
+            { path: '/trends', element: <TrendPage />, ...sheetLink(queries) },
+            // What is not opened is not loaded: a trend is there sooner.
+            {
+              path: '/records',
+              lazy: async () => ({ Component: (await import('../features/records')).RecordsPage }),
+            },
+            {
+              path: '/statistics',
+              lazy: async () => ({ Component: (await import('../features/statistics')).StatisticsPage }),
+            },
+            { path: '/runs', lazy: async () => ({ Component: (await import('../features/runs')).RunsPage }) },
+            {
+              path: '/files',
+              lazy: async () => ({ Component: (await import('../features/files')).FilesPage }),
+            },
+            {
+              path: '/setup/*',
+              lazy: async () => ({ Component: (await import('../features/setup')).SetupPages }),
+            },
+            { path: '/', element: <Navigate to="/trends" replace /> },
+            { path: '*', element: <NoPage /> },
+          ],
+        },
+      ],
+    },
+  ],
+  { basename: served('/') },
+);
 
 function firstTheme(): ThemeName {
   const stored = localStorage.getItem(STORED);
@@ -66,8 +71,9 @@ function firstTheme(): ThemeName {
 export function App(): ReactElement {
   const [name, setName] = useState<ThemeName>(firstTheme);
   const toggle = useCallback(() => setName((now) => (now === 'day' ? 'night' : 'day')), []);
-  const theme = useMemo(() => makeTheme(name), [name]);
-  const choice = useMemo(() => ({ name, tokens: TOKENS[name], toggle }), [name, toggle]);
+  const tokens = useMemo(() => tokensOf(name, configuration.brand), [name]);
+  const theme = useMemo(() => makeTheme(name, tokens), [name, tokens]);
+  const choice = useMemo(() => ({ name, tokens, toggle }), [name, tokens, toggle]);
   useEffect(() => localStorage.setItem(STORED, name), [name]);
   return (
     <ThemeChoiceContext value={choice}>

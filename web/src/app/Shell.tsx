@@ -1,18 +1,23 @@
 import { DarkModeOutlined, LightModeOutlined, Search } from '@mui/icons-material';
-import { Box, Button, ButtonBase, IconButton, Typography } from '@mui/material';
+import { Alert, Box, Button, ButtonBase, IconButton, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
-import { useCallback, useEffect, useMemo, useState, type ReactElement } from 'react';
+import { useCallback, useEffect, useMemo, useState, useSyncExternalStore, type ReactElement } from 'react';
 import { Link, NavLink, Outlet, useLocation } from 'react-router';
 import type { ShellRequest } from '../features/trends';
+import { configuration } from '../platform/configuration';
+import { session } from '../platform/session';
 import { useThemeChoice } from '../ui/themeContext';
 import { FindTag } from './FindTag';
 import { HealthBadge } from './HealthBadge';
 import { SECTIONS } from './sections';
+import { useServerChanges } from '../entities/following';
 import { meQuery } from '../entities/plant';
 
 /** Top bar and page. */
 export function Shell(): ReactElement {
   const { name, toggle } = useThemeChoice();
+  useServerChanges();
+  const signedOut = useSyncExternalStore(session.subscribe, () => session.signedOut);
   const { data: me } = useQuery(meQuery);
   const [findTag, setFindTag] = useState(0);
   const request = useMemo((): ShellRequest => ({ findTag }), [findTag]);
@@ -62,7 +67,7 @@ export function Shell(): ReactElement {
         >
           <Mark />
           <Typography component="span" sx={{ fontSize: 16, fontWeight: 700 }}>
-            Cronaca
+            {configuration.brand.name}
           </Typography>
         </Box>
         <Box component="nav" aria-label="Sections" sx={{ display: 'flex', gap: 1 }}>
@@ -121,11 +126,28 @@ export function Shell(): ReactElement {
           )}
         </IconButton>
       </Box>
+      {signedOut && <SignedOut />}
       {finding && <FindTag onClose={() => setFinding(false)} />}
       <Box component="main" sx={{ flex: 1, minHeight: 0 }}>
         <Outlet context={request} />
       </Box>
     </Box>
+  );
+}
+
+/** What is on the page stays, so that what was typed can be copied. */
+function SignedOut(): ReactElement {
+  return (
+    <Alert
+      severity="warning"
+      action={
+        <Button color="inherit" onClick={() => window.location.reload()}>
+          Reload
+        </Button>
+      }
+    >
+      You are signed out: nothing can be saved. What you typed is still here; copy it before you reload.
+    </Alert>
   );
 }
 

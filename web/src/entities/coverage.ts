@@ -12,5 +12,4 @@ export const coverageQuery = (tag: string) =>
       const query = { tag, start: end - 86_400_000_000, end };
       return unwrap(await client.GET('/api/history/coverage', { params: { query }, signal }));
     },
-    refetchInterval: 5_000,
   });

@@ -1,6 +1,7 @@
 import type { SeriesDetails } from '../platform/client';
 import type { Table } from 'apache-arrow';
 import { ApiError, UnreadableAnswer } from '../platform/errors';
+import { request } from '../platform/request';
 import type { components } from '../platform/schema';
 
 /** One tag's curve: columns of one length; `v` is NaN where Bad. Times in µs. */
@@ -79,7 +80,7 @@ export async function fetchMade(request: MadeRequest, signal: AbortSignal): Prom
 
 /** Reads curves as Arrow IPC; the library is loaded when first needed. */
 async function read(path: string, wanted: RequestInit): Promise<Curve[]> {
-  const [response, { tableFromIPC }] = await Promise.all([fetch(path, wanted), import('apache-arrow')]);
+  const [response, { tableFromIPC }] = await Promise.all([request(path, wanted), import('apache-arrow')]);
   if (!response.ok) {
     throw ApiError.from(response.status, await response.json().catch((): unknown => null));
   }

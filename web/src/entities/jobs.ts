@@ -2,22 +2,21 @@
 import { queryOptions } from '@tanstack/react-query';
 import { client, unwrap } from '../platform/client';
 import type { components } from '../platform/schema';
+import { served } from '../platform/configuration';
 
 export type Job = components['schemas']['JobOut'];
 export type ExportJob = components['schemas']['ExportJobIn'];
 export const JOBS = 'jobs';
-const OFTEN_MS = 1_000;
 
 /** Whether a job has not come to its end. */
 export function isOpen(job: Job): boolean {
   return job.state === 'waiting' || job.state === 'running';
 }
 
-/** All jobs, newest first; looked at again as long as one is under way. */
+/** All jobs, newest first. */
 export const jobsQuery = queryOptions({
   queryKey: [JOBS],
   queryFn: async ({ signal }) => unwrap(await client.GET('/api/jobs', { signal })),
-  refetchInterval: (query) => (query.state.data?.some(isOpen) === true ? OFTEN_MS : 10 * OFTEN_MS),
 });
 
 export async function askExport(body: ExportJob): Promise<Job> {
@@ -34,5 +33,5 @@ export async function removeJob(uid: string): Promise<void> {
 
 /** Where the file of a job is fetched. */
 export function fileLink(job: Job): string {
-  return `/api/jobs/${job.uid}/file`;
+  return served(`/api/jobs/${job.uid}/file`);
 }

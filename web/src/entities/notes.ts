@@ -5,11 +5,12 @@ import { client, unwrap } from '../platform/client';
 import type { components } from '../platform/schema';
 
 export type Note = components['schemas']['NoteOut'];
+export const NOTES = 'notes';
 
 /** Notes that touch a stretch. */
 export const notesQuery = (span: Span, search: string) =>
   queryOptions({
-    queryKey: ['notes', Math.floor(span.startUs), Math.ceil(span.endUs), search],
+    queryKey: [NOTES, Math.floor(span.startUs), Math.ceil(span.endUs), search],
     queryFn: async ({ signal }) =>
       unwrap(
         await client.GET('/api/notes', {

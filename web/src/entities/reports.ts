@@ -18,7 +18,6 @@ export const issuesQuery = queryOptions({
   queryKey: [REPORTS, 'made'],
   queryFn: async ({ signal }) =>
     unwrap(await client.GET('/api/reports/made', { params: { query: { limit: 60 } }, signal })),
-  refetchInterval: 15_000,
 });
 
 export async function addReport(body: ReportIn): Promise<Report> {

@@ -31,7 +31,6 @@ export const runPagesQuery = (search: string, rule: string) =>
     initialPageParam: '',
     getNextPageParam: (last) => last.before ?? undefined,
     placeholderData: keepPreviousData,
-    refetchInterval: 2_000,
   });
 
 /** The newest runs that hold a text. */
@@ -52,7 +51,6 @@ export const runsInQuery = (span: Span) =>
       return unwrap(await client.GET('/api/runs', { params: { query }, signal })).runs;
     },
     placeholderData: keepPreviousData,
-    refetchInterval: 10_000,
     gcTime: 30_000,
   });
 

@@ -7,6 +7,7 @@ import {
 } from '@tanstack/react-query';
 import { client, unwrap, type Tag } from '../platform/client';
 import { ApiError } from '../platform/errors';
+import { request } from '../platform/request';
 import type { components } from '../platform/schema';
 import { SETUP } from './setup';
 
@@ -169,7 +170,7 @@ export async function importTags(
   const query = new URLSearchParams({ on_clash: onClash, prefix, write: String(write) });
   // A type of its own: other web pages cannot send it without asking first.
   const headers = { 'content-type': 'application/octet-stream' };
-  const answer = await fetch(`/api/setup/tags/import?${query}`, { method: 'POST', headers, body: file });
+  const answer = await request(`/api/setup/tags/import?${query}`, { method: 'POST', headers, body: file });
   const body: unknown = await answer.json();
   if (!answer.ok) throw ApiError.from(answer.status, body);
   return body as ImportReport;

@@ -1,6 +1,7 @@
 import createClient, { type Middleware } from 'openapi-fetch';
-import { fetchOrTake } from './early';
+import { configuration } from './configuration';
 import { ApiError } from './errors';
+import { fetchOrTake } from './request';
 import type { components, paths } from './schema';
 
 export type Tag = components['schemas']['TagOut'];
@@ -19,7 +20,7 @@ export const throwRefusals: Middleware = {
   },
 };
 
-export const client = createClient<paths>({ baseUrl: '', fetch: fetchOrTake });
+export const client = createClient<paths>({ baseUrl: configuration.base, fetch: fetchOrTake });
 client.use(throwRefusals);
 
 interface Answer<T> {

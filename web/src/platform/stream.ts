@@ -1,5 +1,6 @@
 /** Long work that tells how far it is: one JSON object a line (NDJSON). */
 import { ApiError } from './errors';
+import { request } from './request';
 
 interface Line {
   done?: number;
@@ -16,7 +17,7 @@ export async function putWithProgress<T>(
   signal: AbortSignal,
 ): Promise<T> {
   const headers = { 'content-type': 'application/json' };
-  const answer = await fetch(path, { method: 'PUT', headers, body: JSON.stringify(body), signal });
+  const answer = await request(path, { method: 'PUT', headers, body: JSON.stringify(body), signal });
   if (!answer.ok || answer.body === null) {
     throw ApiError.from(answer.status, await answer.json().catch((): unknown => null));
   }

@@ -1,13 +1,12 @@
 import { createTheme, type Theme } from '@mui/material';
-import { TOKENS, type ThemeName } from './tokens';
+import type { ThemeName, Tokens } from './tokens';
 
 const SANS = 'B612, "Segoe UI", "DejaVu Sans", sans-serif';
 
 /** What is pressed by a finger is at least as high as one (WCAG 2.2, 2.5.5: 44 CSS pixels). */
 const FOR_FINGERS = { '@media (pointer: coarse)': { minHeight: 44, minWidth: 44 } };
 
-export function makeTheme(name: ThemeName): Theme {
-  const t = TOKENS[name];
+export function makeTheme(name: ThemeName, t: Tokens): Theme {
   return createTheme({
     palette: {
       mode: name === 'day' ? 'light' : 'dark',

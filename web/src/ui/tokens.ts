@@ -41,6 +41,15 @@ export const TOKENS: Record<ThemeName, Tokens> = {
   },
 };
 
+/** The colours of a theme, with the accent of the installation where it has one (#rrggbb). */
+export function tokensOf(
+  name: ThemeName,
+  { accent_day, accent_night }: { accent_day: string; accent_night: string },
+): Tokens {
+  const accent = name === 'day' ? accent_day : accent_night;
+  return accent === '' ? TOKENS[name] : { ...TOKENS[name], accent };
+}
+
 /** The colour of the pen with this number, counted from 0; past eight they repeat. */
 export function penColour(tokens: Tokens, index: number): string {
   return tokens.pens[index % tokens.pens.length] ?? tokens.ink;

@@ -10,6 +10,7 @@ from typing import Final
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.groups import WHOLE_PLANT
 from cronaca.core.model import Gap, GapReason, Window
+from cronaca.core.topics import Topic
 from cronaca.db.transaction import Transaction
 from cronaca.history.tables import months
 
@@ -63,6 +64,8 @@ class ListedGap:
 def add_gaps(tx: Transaction, gaps: Sequence[Gap], group: int = WHOLE_PLANT) -> None:
     """Puts ended gaps on record; those without histories are of all that a group's recorder records."""
     whole = [gap for gap in gaps if not gap.histories]
+    if whole:
+        tx.changes(Topic.COVERAGE)
     tx.execute_many(_ADD, [(group, g.start_us, g.end_us, g.reason.value, g.detail[:500]) for g in whole])
     for gap in gaps:
         if gap.histories:
@@ -71,6 +74,7 @@ def add_gaps(tx: Transaction, gaps: Sequence[Gap], group: int = WHOLE_PLANT) -> 
 
 def add_scoped(tx: Transaction, gap: Gap) -> int:
     """Puts a gap of single histories on record; returns its number."""
+    tx.changes(Topic.COVERAGE)
     number = tx.insert(
         _ADD_SCOPED, start_us=gap.start_us, end_us=gap.end_us, reason=gap.reason.value,
         detail=gap.detail[:500],
@@ -124,11 +128,13 @@ def list_after_recorder(
 
 def extend_until_recorder(tx: Transaction, opened_us: int, end_us: int, group: int = WHOLE_PLANT) -> None:
     """The gap without a recorder that ends where one was given its lease lasts until that one records."""
+    tx.changes(Topic.COVERAGE)
     tx.execute(_EXTEND, opened_us=opened_us, end_us=end_us, group_id=group)
 
 
 def cut(tx: Transaction, gap_id: int, gap: Gap, window: Window, group: int = WHOLE_PLANT) -> None:
     """Takes a stretch that lies inside of a gap out of it: what is left before and behind stays a gap."""
+    tx.changes(Topic.COVERAGE)
     end_us = window.end_us if gap.end_us is None else gap.end_us
     tx.execute(_REMOVE, gap_id=gap_id)
     left = Gap(gap.start_us, window.start_us, gap.reason, gap.detail)

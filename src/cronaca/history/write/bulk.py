@@ -6,6 +6,7 @@ from collections.abc import Mapping
 
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import Series, Window
+from cronaca.core.topics import Topic
 from cronaca.db.pool import Store
 from cronaca.db.transaction import Transaction
 from cronaca.history.jobs.compaction import in_turn
@@ -19,6 +20,7 @@ def backfill(store: Store, samples: Mapping[HistoryKey, Series], window: Window)
     stands at the same time already, it stays."""
 
     def write(tx: Transaction, partitions: Partitions) -> None:
+        tx.changes(Topic.HISTORY)
         filled = {key: series for key, series in samples.items() if len(series)}
         partitions.check(segments.places_of(filled))
         segments.append(tx, filled)

@@ -13,6 +13,7 @@ from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.edits import EditKind, apply_edit, fill_outage, window_of
 from cronaca.core.errors import CorruptPayload, InvalidInput
 from cronaca.core.model import Series, Window, concatenate, merge
+from cronaca.core.topics import Topic
 from cronaca.db.pool import Store
 from cronaca.db.transaction import Row, Transaction
 from cronaca.history.jobs.compaction import compact_some, in_turn
@@ -229,6 +230,7 @@ def finish_month(tx: Transaction, row: HistoryMonth, window: Window) -> None:
 
 
 def _put_on_record(tx: Transaction, key: HistoryKey, edit: Edit, replaced: Series) -> Edit:
+    tx.changes(Topic.HISTORY)
     number = tx.insert(
         _ADD,
         **key._asdict(),

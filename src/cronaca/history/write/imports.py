@@ -10,6 +10,7 @@ from cronaca.core.calendar import day_bits, split_by_month
 from cronaca.core.codec import MAX_SAMPLES
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import Series, Window, merge
+from cronaca.core.topics import Topic
 from cronaca.db.pool import Store
 from cronaca.db.transaction import Transaction
 from cronaca.history.jobs.compaction import compact_some, in_turn
@@ -113,6 +114,7 @@ class HistoryImport:
                 tx.execute_many(_ADD, rows)
 
     def _publish(self, tx: Transaction, partitions: Partitions, places: set[Place]) -> None:
+        tx.changes(Topic.HISTORY)
         partitions.check(places)
         while compact_some(tx, partitions):
             pass

@@ -7,7 +7,7 @@ import { plantQuery } from '../../entities/plant';
 import { recordLoggersQuery, recordsQuery } from '../../entities/records';
 
 export function RecordsPage(): ReactElement {
-  const { data: loggers = [], isSuccess } = useQuery({ ...recordLoggersQuery, refetchInterval: 1_000 });
+  const { data: loggers = [], isSuccess } = useQuery(recordLoggersQuery);
   const { data: plant } = useQuery(plantQuery);
   const [params, setParams] = useSearchParams();
   const [hidden, setHidden] = useState<ReadonlySet<string>>(new Set());

@@ -18,6 +18,7 @@ import { useState, type ReactElement } from 'react';
 import { Choice, TextLine, Told } from '../../ui';
 import { cell, matches, moment } from './cells';
 import type { RecordColumn, RecordLine, RecordPageData } from '../../entities/records';
+import { served } from '../../platform/configuration';
 
 interface RecordsViewProps {
   loggers: readonly { uid: string; name: string; records: number }[];
@@ -79,7 +80,7 @@ export function RecordsView(props: RecordsViewProps): ReactElement {
                 key={form}
                 size="small"
                 startIcon={<FileDownloadOutlined />}
-                href={`/api/records/${logger.uid}/export?form=${form}`}
+                href={served(`/api/records/${logger.uid}/export?form=${form}`)}
               >
                 {form.toUpperCase()}
               </Button>

@@ -2,6 +2,7 @@
 import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { errorText } from '../../platform/errors';
+import { useClock } from '../../platform/useClock';
 import { RunsView } from './RunsView';
 import { plantQuery } from '../../entities/plant';
 import {
@@ -20,15 +21,19 @@ export function RunsPage(): ReactElement {
   const [open, setOpen] = useState<string | null>(null);
   const { data: plant } = useQuery(plantQuery);
   const { data: rules = [] } = useQuery(runRulesQuery);
-  const { data, isSuccess, hasNextPage, fetchNextPage, dataUpdatedAt } = useInfiniteQuery(
-    runsQuery(search.trim(), rule),
+  const { data, isSuccess, hasNextPage, fetchNextPage } = useInfiniteQuery(runsQuery(search.trim(), rule));
+  const runs = data?.pages.flatMap((page) => page.runs) ?? [];
+  const nowUs = useClock(
+    1_000,
+    runs.some((run) => run.end_us === null),
   );
   const queries = useQueryClient();
   const asking = useMutation({
     mutationFn: (work: () => Promise<unknown>) => work(),
     onSuccess: () => queries.invalidateQueries({ queryKey: [RUNS] }),
   });
-  const begin = (name: string): void => asking.mutate(() => beginRun(name));
+  const begin = (name: string, onDone: () => void): void =>
+    asking.mutate(() => beginRun(name), { onSuccess: onDone });
   const change = (run: Run, name: string, ends_now: boolean): void =>
     asking.mutate(() => changeRun(run, name, ends_now));
   const remove = (run: Run): void => {
@@ -37,11 +42,11 @@ export function RunsPage(): ReactElement {
   };
   return (
     <RunsView
-      runs={data?.pages.flatMap((page) => page.runs) ?? []}
+      runs={runs}
       known={isSuccess}
       rules={rules}
       zone={plant?.zone ?? 'UTC'}
-      nowUs={dataUpdatedAt * 1000}
+      nowUs={nowUs}
       search={search}
       rule={rule}
       open={open}

@@ -37,7 +37,8 @@ interface RunsViewProps {
   onSearch: (text: string) => void;
   onRule: (uid: string) => void;
   onOpen: (uid: string | null) => void;
-  onBegin: (name: string) => void;
+  /** `onDone`, when the server has begun it: until then what was typed stays. */
+  onBegin: (name: string, onDone: () => void) => void;
   onEnd: (run: Run) => void;
   onRename: (run: Run, name: string) => void;
   onRemove: (run: Run) => void;
@@ -135,7 +136,7 @@ function oneLine(text: string): ReactElement {
 }
 
 /** A person begins a run; it lasts until it is ended. */
-function Begin({ onBegin }: { onBegin: (name: string) => void }): ReactElement {
+function Begin({ onBegin }: Pick<RunsViewProps, 'onBegin'>): ReactElement {
   const [name, setName] = useState('');
   return (
     <Box
@@ -144,8 +145,7 @@ function Begin({ onBegin }: { onBegin: (name: string) => void }): ReactElement {
       onSubmit={(event) => {
         event.preventDefault();
         if (name.trim() === '') return;
-        onBegin(name);
-        setName('');
+        onBegin(name, () => setName(''));
       }}
     >
       <Box sx={{ width: 170 }}>

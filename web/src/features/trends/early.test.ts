@@ -1,6 +1,6 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { fetchCurves } from '../../entities/curves';
-import { fetchOrTake } from '../../platform/early';
+import { fetchOrTake } from '../../platform/request';
 import { beginTrend, takeBegunUs } from './early';
 import { GUTTER_AXIS, GUTTER_LEFT, GUTTER_RIGHT } from '../../chart/strip';
 

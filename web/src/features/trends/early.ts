@@ -1,5 +1,5 @@
 /** What a trend will ask for is asked for while the program that draws it is still on its way. */
-import { begin } from '../../platform/early';
+import { begin } from '../../platform/request';
 import { beginCurves } from '../../entities/curves';
 import { GUTTER_AXIS, GUTTER_LEFT, GUTTER_RIGHT } from '../../chart/strip';
 import { archivesOf, besidePens } from './model/looks';

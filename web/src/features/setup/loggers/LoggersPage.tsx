@@ -10,12 +10,12 @@ import { RehearseView, type Rehearsing } from './Rehearse';
 import { StateWord } from '../common/StateWord';
 import { archivesQuery } from '../../../entities/archives';
 import { loggersQuery, type Logger, type Rule } from '../../../entities/loggers';
-import { recorderQuery } from '../../../entities/health';
+import { useRecorder } from '../../../entities/health';
 
 export function LoggersPage(): ReactElement {
   const { data: loggers = [], isSuccess } = useQuery(loggersQuery);
   const { data: archives = [] } = useQuery(archivesQuery);
-  const { data: recorder } = useQuery(recorderQuery);
+  const { data: recorder } = useRecorder();
   const [open, setOpen] = useState<string | null>(null);
   const [rehearsing, setRehearsing] = useState<Rehearsing | null>(null);
   const [taken, setTaken] = useState<Rule | null>(null);

@@ -6,6 +6,7 @@ import { Panel, Told } from '../../../ui';
 import { useSave } from '../common/useSave';
 import type { DocumentReport } from '../../../entities/setup';
 import { sendDocument } from '../../../entities/setup';
+import { served } from '../../../platform/configuration';
 
 const MOST_SHOWN = 200;
 
@@ -35,7 +36,7 @@ export function DocumentPanel({ onClose }: { onClose: () => void }): ReactElemen
         Plant, sources, tags, archives and loggers in one readable file. Histories are not in it.
       </Typography>
       <Box sx={{ display: 'flex', gap: 1 }}>
-        <Button size="small" variant="outlined" href="/api/setup/document">
+        <Button size="small" variant="outlined" href={served('/api/setup/document')}>
           Export
         </Button>
         <Button size="small" variant="outlined" component="label">
@@ -52,7 +53,7 @@ export function DocumentPanel({ onClose }: { onClose: () => void }): ReactElemen
             }}
           />
         </Button>
-        <Button size="small" href="/api/setup/document/schema">
+        <Button size="small" href={served('/api/setup/document/schema')}>
           Its form (JSON Schema)
         </Button>
       </Box>

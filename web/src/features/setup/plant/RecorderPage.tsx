@@ -8,7 +8,7 @@ import { DataTable, Told, type Column } from '../../../ui';
 import { Page } from '../common/Page';
 import { StateWord } from '../common/StateWord';
 import { plantQuery } from '../../../entities/plant';
-import { recorderQuery, type Recorder } from '../../../entities/health';
+import { useRecorder, type Recorder } from '../../../entities/health';
 
 const STATES: Record<string, string> = {
   running: 'records',
@@ -19,7 +19,7 @@ const STATES: Record<string, string> = {
 };
 
 export function RecorderPage(): ReactElement {
-  const { data, error, dataUpdatedAt } = useQuery(recorderQuery);
+  const { data, error, dataUpdatedAt } = useRecorder();
   const { data: plant } = useQuery(plantQuery);
   const zone = plant?.zone ?? 'UTC';
   if (data === undefined) {

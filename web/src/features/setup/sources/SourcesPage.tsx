@@ -8,12 +8,12 @@ import { Page } from '../common/Page';
 import { protocolName, whereText } from '../common/protocols';
 import { SourcePanel } from './SourcePanel';
 import { StateWord } from '../common/StateWord';
-import { recorderQuery } from '../../../entities/health';
+import { useRecorder } from '../../../entities/health';
 import { sourcesQuery, type Source } from '../../../entities/sources';
 
 export function SourcesPage(): ReactElement {
   const { data: sources = [], isSuccess } = useQuery(sourcesQuery);
-  const { data: recorder } = useQuery(recorderQuery);
+  const { data: recorder } = useRecorder();
   const { open, show, put } = useOpen();
   const states = new Map(recorder?.sources.map((one) => [one.uid, one]));
   const chosen = sources.find((one) => one.uid === open);

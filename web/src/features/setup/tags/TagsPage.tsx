@@ -15,6 +15,7 @@ import { TagPanel } from './TagPanel';
 import { TagTable } from './TagTable';
 import { NO_FILTER, tagRowsQuery, type TagFilter, findUids } from '../../../entities/tags';
 import { sourcesQuery } from '../../../entities/sources';
+import { served } from '../../../platform/configuration';
 
 export function TagsPage(): ReactElement {
   const [filter, setFilter] = useState<TagFilter>(NO_FILTER);
@@ -70,10 +71,18 @@ export function TagsPage(): ReactElement {
           <Button size="small" startIcon={<FileUploadOutlined />} component={Link} to="/setup/tags/import">
             Import
           </Button>
-          <Button size="small" startIcon={<FileDownloadOutlined />} href="/api/setup/tags/export?form=csv">
+          <Button
+            size="small"
+            startIcon={<FileDownloadOutlined />}
+            href={served('/api/setup/tags/export?form=csv')}
+          >
             CSV
           </Button>
-          <Button size="small" startIcon={<FileDownloadOutlined />} href="/api/setup/tags/export?form=xlsx">
+          <Button
+            size="small"
+            startIcon={<FileDownloadOutlined />}
+            href={served('/api/setup/tags/export?form=xlsx')}
+          >
             XLSX
           </Button>
           <Button

@@ -19,6 +19,7 @@ import {
   makeReports,
 } from '../../../entities/reports';
 import { runRulesQuery } from '../../../entities/runs';
+import { served } from '../../../platform/configuration';
 
 const FORMS = ['html', 'pdf', 'csv', 'xlsx'] as const;
 const EVERY = [
@@ -139,7 +140,7 @@ function MadeOne({ issue, zone }: { issue: Issue; zone: string }): ReactElement 
         {FORMS.map((form) => (
           <Link
             key={form}
-            href={`/api/reports/made/${issue.uid}.${form}`}
+            href={served(`/api/reports/made/${issue.uid}.${form}`)}
             target={form === 'html' ? '_blank' : undefined}
             rel="noopener"
             aria-label={`${issue.name}, ${issue.period}, as ${form.toUpperCase()}`}

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import type { LiveSamples } from '../../../platform/live';
+import type { LiveSamples } from '../../../platform/liveMessages';
 import { withSamples } from './useLive';
 
 const some = (t: number[]): LiveSamples => ({

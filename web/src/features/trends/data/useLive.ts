@@ -1,16 +1,11 @@
 import { useEffect, useState, useSyncExternalStore } from 'react';
 import { SECOND } from '../../../domain/time';
-import {
-  openLive,
-  type LinkState,
-  type LiveLink,
-  type LiveSamples,
-  type LiveValue,
-} from '../../../platform/live';
+import { live } from '../../../platform/live';
+import type { Follower, LinkState, LiveSamples, LiveValue } from '../../../platform/liveMessages';
 
 export interface LiveSnapshot {
   link: LinkState;
-  /** Why the server will not follow the tags. */
+  /** Why the server will not follow some of the tags. */
   refusal: string;
   databaseUp: boolean;
   values: ReadonlyMap<string, LiveValue>;
@@ -59,8 +54,7 @@ class LiveFeed {
   };
 
   private snapshot: LiveSnapshot = { ...EMPTY, keepFrom: this.keepFrom };
-  private link: LiveLink | null = null;
-  private tags: readonly string[] = [];
+  private follower: Follower | null = null;
   private remembered: ReadonlySet<string> = new Set();
   private readonly watchers = new Set<() => void>();
 
@@ -71,43 +65,46 @@ class LiveFeed {
 
   readonly get = (): LiveSnapshot => this.snapshot;
 
-  /** Follows these tags; a link that stands goes on, and what is known of tags that stay stays. */
+  /** Follows these tags; what is known of tags that stay stays. */
   follow(tags: readonly string[]): void {
-    this.tags = tags;
     const mine = new Set(tags);
     const { values, tails, memories } = this.snapshot;
     this.set({
       values: new Map([...values].filter(([tag]) => mine.has(tag))),
       tails: new Map([...tails].filter(([, tail]) => mine.has(tail.tag))),
       memories: new Map([...memories].filter(([, tail]) => mine.has(tail.tag))),
+      refusal: '',
     });
     if (tags.length === 0) this.close();
-    else if (this.link === null || this.snapshot.link === 'refused') this.open();
-    else this.link.follow(tags);
+    else if (this.follower === null) this.follower = this.join(tags);
+    else this.follower.follow({ tags });
   }
 
   close(): void {
-    this.link?.close();
-    this.link = null;
+    this.follower?.end();
+    this.follower = null;
   }
 
-  private open(): void {
-    this.close();
-    this.link = openLive(this.tags, {
-      onLink: (link, refusal = '') => this.set({ link, refusal }),
-      onDatabase: (databaseUp) => this.set({ databaseUp }),
-      onValues: (values) =>
-        this.set({
-          values: new Map([...this.snapshot.values, ...values]),
-          memories: withSamples(this.snapshot.memories, this.newerOf(values)),
-        }),
-      onSamples: (samples, known, sinceUs = this.snapshot.sinceUs) =>
-        this.set({
-          tails: withSamples(this.snapshot.tails, samples, this.neededUs(known.untilUs)),
-          ...{ knownUntilUs: known.untilUs, ahead: known.ahead, sinceUs },
-        }),
-      onResync: () => this.set({ tails: new Map(), resyncs: this.snapshot.resyncs + 1 }),
-    });
+  private join(tags: readonly string[]): Follower {
+    return live.follow(
+      {
+        onLink: (link, refusal) => this.set({ link, refusal }),
+        onRefused: (_, refusal) => this.set({ refusal }),
+        onDatabase: (databaseUp) => this.set({ databaseUp }),
+        onValues: (values) =>
+          this.set({
+            values: new Map([...this.snapshot.values, ...values]),
+            memories: withSamples(this.snapshot.memories, this.newerOf(values)),
+          }),
+        onSamples: (samples, known, sinceUs = this.snapshot.sinceUs) =>
+          this.set({
+            tails: withSamples(this.snapshot.tails, samples, this.neededUs(known.untilUs)),
+            ...{ knownUntilUs: known.untilUs, ahead: known.ahead, sinceUs },
+          }),
+        onResync: () => this.set({ tails: new Map(), resyncs: this.snapshot.resyncs + 1 }),
+      },
+      { tags },
+    );
   }
 
   /** Of these tags the values that come in are kept: nobody records them. */

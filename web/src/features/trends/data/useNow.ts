@@ -1,20 +1,7 @@
-import { useEffect, useState } from 'react';
+import { useClock } from '../../../platform/useClock';
 import { takeBegunUs } from '../early';
 
-/** The server's time in µs, anew every `everyMs` while `running` and the tab is visible. */
+/** The server's time in µs, anew every `everyMs` while `running`; the first is that of what was asked for early. */
 export function useNow(offsetUs: number, everyMs: number, running: boolean): number {
-  const [now, setNow] = useState(takeBegunUs);
-  useEffect(() => {
-    if (!running) return undefined;
-    const tick = (): void => {
-      if (!document.hidden) setNow(Date.now() * 1000);
-    };
-    const timer = window.setInterval(tick, everyMs);
-    document.addEventListener('visibilitychange', tick);
-    return () => {
-      window.clearInterval(timer);
-      document.removeEventListener('visibilitychange', tick);
-    };
-  }, [everyMs, running]);
-  return now + offsetUs;
+  return useClock(everyMs, running, takeBegunUs) + offsetUs;
 }

@@ -5,7 +5,7 @@ import { useState, type ReactElement } from 'react';
 import { errorText } from '../../../platform/errors';
 import { momentText, type Span } from '../../../domain/time';
 import { Choice, InnerForm, Panel, Removal, TextLine, Told } from '../../../ui';
-import { notesQuery, type Note, addNote, changeNote, removeNote } from '../../../entities/notes';
+import { NOTES, notesQuery, type Note, addNote, changeNote, removeNote } from '../../../entities/notes';
 
 interface NotesPanelProps {
   span: Span;
@@ -27,7 +27,7 @@ export function NotesPanel(props: NotesPanelProps): ReactElement {
   const queries = useQueryClient();
   const writing = useMutation({
     mutationFn: (work: () => Promise<unknown>) => work(),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ['notes'] }),
+    onSuccess: () => queries.invalidateQueries({ queryKey: [NOTES] }),
   });
   const pin = (): void => {
     if (text.trim() === '') return;

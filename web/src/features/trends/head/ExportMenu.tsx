@@ -10,6 +10,7 @@ import type { Span } from '../../../domain/time';
 import { Told } from '../../../ui';
 import { exportJob } from '../model/exportJob';
 import type { HeadProps } from '../model/headProps';
+import { served } from '../../../platform/configuration';
 
 export function ExportMenu({ uids: tags, archives, plotWidth: width, on }: HeadProps): ReactElement {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
@@ -34,7 +35,7 @@ export function ExportMenu({ uids: tags, archives, plotWidth: width, on }: HeadP
       ['width', String(Math.max(Math.round(width), 1))],
       ...(utc ? [['utc', 'true'] as [string, string]] : []),
     ]);
-    return `/api/series/export?${query.toString()}`;
+    return served(`/api/series/export?${query.toString()}`);
   };
   return (
     <>

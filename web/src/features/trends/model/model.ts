@@ -1,7 +1,7 @@
 /** From tags, curves and live samples to what is drawn and shown. */
 import type { Curve } from '../../../entities/curves';
 import type { Tag } from '../../../platform/client';
-import type { LiveSamples, LiveValue } from '../../../platform/live';
+import type { LiveSamples, LiveValue } from '../../../platform/liveMessages';
 import { appended, indexAt, isBad, type Columns, type ContactRow, type Pen } from '../../../chart/curve';
 import type { Scalar } from '../../../domain/format';
 import type { Looks, PenLook } from './looks';

@@ -85,10 +85,11 @@ export function statusOf(count: number, failed: boolean, choosing: boolean, read
 
 export function noticeOf(live: LiveSnapshot, healthFailed: boolean): string {
   const { link, databaseUp, refusal } = live;
-  if (link === 'refused') return `Nothing new is shown: the server does not follow these tags. ${refusal}`;
+  if (link === 'refused') return `Nothing new is shown: the server does not understand this page. ${refusal}`;
   if (link === 'lost')
     return 'The connection to the server is lost. What is shown may be old; reconnecting …';
   if (!databaseUp) return 'The database does not answer. Recording goes on in memory; curves wait.';
+  if (refusal !== '') return `Nothing new is shown of some of these tags. ${refusal}`;
   return healthFailed ? 'The server does not answer.' : '';
 }
 

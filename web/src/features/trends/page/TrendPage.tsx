@@ -257,7 +257,9 @@ function useCursor(): [number | null, RefObject<number | null>, (atUs: number | 
 function useServerClock(): { offsetUs: number; failed: boolean } {
   const { data, error } = useQuery(healthQuery);
   const ahead =
-    data === undefined ? 0 : aheadOf(Number(data.now_us), data.askedMs * 1000, data.answeredMs * 1000);
+    data === undefined
+      ? 0
+      : aheadOf(data.clock.nowUs, data.clock.askedMs * 1000, data.clock.answeredMs * 1000);
   const offsetUs = Math.abs(ahead) < SECOND ? 0 : Math.round(ahead / SECOND) * SECOND;
   return { offsetUs, failed: error !== null };
 }

@@ -1,0 +1,35 @@
+/** What the server tells a page with the page itself: under which path and name it is served, who looks at it, and how
+ * often what had changed at that moment. */
+export interface Person {
+  name: string;
+  permissions: readonly string[];
+}
+
+export interface Configuration {
+  /** The path that stands before all addresses, as /cronaca; empty: none. */
+  base: string;
+  brand: { name: string; accent_day: string; accent_night: string };
+  /** Null: the page was not sent by the server (a development server). */
+  person: Person | null;
+  /** How often each kind of thing had changed when the page was sent. */
+  counts: Readonly<Record<string, string>>;
+}
+
+const DEFAULTS: Configuration = {
+  base: '',
+  brand: { name: 'Cronaca', accent_day: '', accent_night: '' },
+  person: null,
+  counts: {},
+};
+
+export function readConfiguration(page: Document | undefined): Configuration {
+  const text = page?.querySelector<HTMLMetaElement>('meta[name=configuration]')?.content ?? '{}';
+  return { ...DEFAULTS, ...(JSON.parse(text) as Partial<Configuration>) };
+}
+
+export const configuration = readConfiguration(typeof document === 'undefined' ? undefined : document);
+
+/** The address of something on the server, by its path there. */
+export function served(path: string): string {
+  return configuration.base + path;
+}

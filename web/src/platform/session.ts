@@ -1,0 +1,25 @@
+/** Who is at work here, as far as the page knows: whether the server still knows the person too. */
+
+type Refusal = 'signed-out' | 'not-permitted';
+
+class Session {
+  private readonly listeners = new Set<(refusal: Refusal) => void>();
+
+  /** True once the server has said that it does not know who asks. */
+  signedOut = false;
+
+  /** Looks at the status of each answer: 401 ends the session, 403 means that rights are others than thought. */
+  note(status: number): void {
+    if (status !== 401 && status !== 403) return;
+    if (status === 401) this.signedOut = true;
+    const refusal = status === 401 ? 'signed-out' : 'not-permitted';
+    this.listeners.forEach((listener) => listener(refusal));
+  }
+
+  readonly subscribe = (listener: (refusal: Refusal) => void): (() => void) => {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  };
+}
+
+export const session = new Session();
