@@ -93,8 +93,8 @@ def of_type(kind: str) -> Callable[[dict[str, Any]], bool]:
     return lambda message: message["type"] == kind
 
 
-def ask(socket: WebSocketTestSession, **wish: object) -> None:
-    socket.send_text(json.dumps(wish))
+def ask(socket: WebSocketTestSession, **subscription: object) -> None:
+    socket.send_text(json.dumps(subscription))
 
 
 def test_all_counts_come_at_first_and_then_what_has_changed(plant: Plant) -> None:
@@ -145,12 +145,12 @@ def test_a_tag_that_is_gone_costs_itself_only(plant: Plant) -> None:
         messages_until(socket, lambda m: m["type"] == "samples" and bool(m["series"]))
 
 
-@pytest.mark.parametrize("wish", [{}, {"tags": []}, {"topics": ["weather"]}])
-def test_a_wish_that_cannot_be_understood_ends_the_connection_with_a_reason(
-    plant: Plant, wish: dict[str, Any]
+@pytest.mark.parametrize("subscription", [{}, {"tags": []}, {"topics": ["weather"]}])
+def test_a_subscription_that_cannot_be_understood_ends_the_connection_with_a_reason(
+    plant: Plant, subscription: dict[str, Any]
 ) -> None:
     with plant.client.websocket_connect("/api/live") as socket:
-        ask(socket, **wish)
+        ask(socket, **subscription)
         message = messages_until(socket, of_type("refused"))
         assert "tags" not in message and message["detail"]
 

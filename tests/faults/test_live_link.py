@@ -10,7 +10,7 @@ from typing import Any
 
 import pytest
 
-from cronaca.api.live import Client, LiveHub, Wish
+from cronaca.api.live import Client, LiveHub, Subscription
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.errors import StoreError
 from cronaca.core.model import SECOND, Series, Tag, ValueType, Window
@@ -123,7 +123,8 @@ async def test_whatever_is_dropped_a_page_ends_with_what_a_fresh_one_shows(
     hub, reader = LiveHub(bench.store), SeriesReader(bench.store)
     torn = Torn(chance, monkeypatch)
     pages = [
-        Page(Client(Wish({tag.tag_id: tag for tag in bench.tags})), reader, bench.keys) for _ in range(2)
+        Page(Client(Subscription({tag.tag_id: tag for tag in bench.tags})), reader, bench.keys)
+        for _ in range(2)
     ]
     for page in pages:
         hub.add(page.client)
@@ -147,7 +148,7 @@ async def test_whatever_is_dropped_a_page_ends_with_what_a_fresh_one_shows(
     bench.commit(chance)
     for _ in range(2):
         await hub.look_once()
-    fresh = Page(Client(Wish({tag.tag_id: tag for tag in bench.tags})), reader, bench.keys)
+    fresh = Page(Client(Subscription({tag.tag_id: tag for tag in bench.tags})), reader, bench.keys)
     hub.add(fresh.client)
     fresh.take(hub.next_messages(fresh.client))
     fresh.read_anew()
@@ -165,17 +166,17 @@ async def test_whoever_changes_its_tags_has_the_samples_of_each_whole(
     chance = random.Random(seed)
     hub, reader = LiveHub(bench.store), SeriesReader(bench.store)
     await hub.look_once()
-    page = Page(Client(Wish({bench.tags[0].tag_id: bench.tags[0]})), reader, [])
+    page = Page(Client(Subscription({bench.tags[0].tag_id: bench.tags[0]})), reader, [])
     hub.add(page.client)
     whole = hub._look
 
     def change() -> None:
         tags = {tag.tag_id: tag for tag in chance.sample(bench.tags, chance.choice([1, 2]))}
         before = dict(page.client.tags)
-        new, joined = hub.change(page.client, Wish(tags))
+        new, joined = hub.change(page.client, Subscription(tags))
         assert new == tags.keys() - before.keys()
         page.curves = {key: c for key, c in page.curves.items() if key[0] in {t.uid for t in tags.values()}}
-        fresh = Page(Client(Wish(tags)), reader, [key for key in bench.keys if key.tag_id in new])
+        fresh = Page(Client(Subscription(tags)), reader, [key for key in bench.keys if key.tag_id in new])
         fresh.read_anew()
         page.curves |= fresh.curves
         recent = hub.read_recent(page.client, new, joined)
@@ -203,7 +204,7 @@ async def test_whoever_changes_its_tags_has_the_samples_of_each_whole(
         await hub.look_once()
     page.take(hub.next_messages(page.client))
     mine = [key for key in bench.keys if key.tag_id in page.client.tags]
-    fresh = Page(Client(Wish(page.client.tags)), reader, mine)
+    fresh = Page(Client(Subscription(page.client.tags)), reader, mine)
     fresh.read_anew()
     assert {k: c for k, c in page.curves.items() if c} == {k: c for k, c in fresh.curves.items() if c}
     assert set(page.values) >= {tag.uid for tag in page.client.tags.values()}
@@ -215,7 +216,9 @@ async def test_who_joins_in_the_middle_of_a_look_misses_nothing(
     hub = LiveHub(bench.store)
     await hub.look_once()
     bench.commit(random.Random(5))
-    page = Page(Client(Wish({tag.tag_id: tag for tag in bench.tags})), SeriesReader(bench.store), bench.keys)
+    page = Page(
+        Client(Subscription({tag.tag_id: tag for tag in bench.tags})), SeriesReader(bench.store), bench.keys
+    )
     joined = []
     whole = hub._look
 
@@ -232,7 +235,7 @@ async def test_who_joins_in_the_middle_of_a_look_misses_nothing(
 
 
 def test_a_client_that_reads_nothing_costs_no_memory_without_end() -> None:
-    client = Client(Wish({}))
+    client = Client(Subscription({}))
     look: Any = object()
     for _ in range(1000):
         client.offer(look)

@@ -59,7 +59,7 @@ class Look:
 
 
 @dataclass(frozen=True, slots=True)
-class Wish:
+class Subscription:
     """What a client follows. `tags`: samples and present values; `value_tags`: present values alone;
     `states`: states of the whole, by name; `changes`: what was changed."""
 
@@ -73,14 +73,14 @@ class Wish:
         return self.tags.get(tag_id) or self.value_tags.get(tag_id)
 
 
-_NOTHING: Final = Wish()
+_NOTHING: Final = Subscription()
 
 
 @dataclass(slots=True, eq=False)
 class Client:
     """One connection: what it follows, and what it has not been told yet."""
 
-    wish: Wish
+    subscription: Subscription
     values: set[int] = field(default_factory=set)
     """Tags whose present value is to be told."""
     states: dict[str, str] = field(default_factory=dict)
@@ -90,14 +90,14 @@ class Client:
     looks: deque[Look] = field(default_factory=deque)
     resync: bool = False
     database: bool | None = None
-    rewished: int = 0
-    """How often its wish was changed: a look that began before does not have all of them."""
+    resubscribed: int = 0
+    """How often its subscription was changed: a look that began before does not have all of them."""
     wake: asyncio.Event = field(default_factory=asyncio.Event)
 
     @property
     def tags(self) -> Mapping[int, Tag]:
         """The tags whose samples it follows, by number."""
-        return self.wish.tags
+        return self.subscription.tags
 
     def offer(self, look: Look) -> None:
         """Queues samples; a client too slow to take them loses the backlog and is told to read anew."""
@@ -168,41 +168,43 @@ class LiveHub:
 
     def followers(self, state: str) -> list[Client]:
         """Who follows a state of the whole."""
-        return [client for client in self._clients if state in client.wish.states]
+        return [client for client in self._clients if state in client.subscription.states]
 
     def add(self, client: Client) -> JournalKey | None:
         """Registers a client: from now on it gets all samples behind the returned key."""
         self._clients.append(client)
-        self._offer_standing(client, client.wish)
+        self._offer_standing(client, client.subscription)
         if not self._database_up:
             client.offer_database(False)
         return self._journal
 
-    def change(self, client: Client, wish: Wish) -> tuple[set[int], JournalKey | None]:
-        """Another wish of a client; returns the tags that are new to it. From now on it gets all samples of
+    def change(self, client: Client, subscription: Subscription) -> tuple[set[int], JournalKey | None]:
+        """Another subscription of a client; returns the tags that are new to it. From now on it gets all samples of
         them behind the returned key."""
-        new = wish.tags.keys() - client.tags.keys()
+        new = subscription.tags.keys() - client.tags.keys()
         # What waits for it may hold samples of the new tags for others; they come with what is read for it.
         waiting = [
             replace(look, parts=tuple(part for part in look.parts if part.tag_id not in new))
             for look in client.looks
         ]
         client.looks = deque(waiting)
-        before, client.wish = client.wish, wish
-        client.rewished += 1
-        self._offer_standing(client, wish, before)
+        before, client.subscription = client.subscription, subscription
+        client.resubscribed += 1
+        self._offer_standing(client, subscription, before)
         return new, self._journal
 
     def remove(self, client: Client) -> None:
         """Forgets a client."""
         self._clients.remove(client)
 
-    def _offer_standing(self, client: Client, wish: Wish, before: Wish = _NOTHING) -> None:
+    def _offer_standing(
+        self, client: Client, subscription: Subscription, before: Subscription = _NOTHING
+    ) -> None:
         """What is known already of what a client follows anew."""
-        asked = wish.tags.keys() | wish.value_tags.keys()
+        asked = subscription.tags.keys() | subscription.value_tags.keys()
         if new := (asked - before.tags.keys() - before.value_tags.keys()) & self._values.keys():
             client.offer_values(new)
-        if wish.changes and not before.changes and self._counts:
+        if subscription.changes and not before.changes and self._counts:
             client.offer_counts(self._counts)
 
     async def run(self) -> None:
@@ -225,7 +227,7 @@ class LiveHub:
     async def look_once(self) -> None:
         """Looks at the database once and hands out what is new. What it had read when it failed is read again
         the next time: only a whole look counts. Raises CronacaError."""
-        clients = {client: client.rewished for client in self._clients}
+        clients = {client: client.resubscribed for client in self._clients}
         tag_ids = {tag_id for client in clients for tag_id in client.tags}
         loop = asyncio.get_running_loop()
         self._hand_out(await loop.run_in_executor(self._executor, self._look, tag_ids), clients)
@@ -318,13 +320,13 @@ class LiveHub:
         for client in self._clients:
             if news.first:
                 client.offer_resync()
-            if mine := changed & (client.tags.keys() | client.wish.value_tags.keys()):
+            if mine := changed & (client.tags.keys() | client.subscription.value_tags.keys()):
                 client.offer_values(mine)
-            if counts and client.wish.changes:
+            if counts and client.subscription.changes:
                 client.offer_counts(counts)
             if not client.tags:
                 continue
-            if moved and packed_for.get(client) == client.rewished:
+            if moved and packed_for.get(client) == client.resubscribed:
                 client.offer(look)
             elif moved:  # it joined, or its tags were changed, while this look was under way
                 client.offer(replace(look, parts=_packed(news.rows, set(client.tags))))
@@ -342,7 +344,7 @@ class LiveHub:
         return changed
 
     def _values_message(self, client: Client, tag_ids: set[int]) -> str:
-        items = [(client.wish.tag_of_value(i), self._values[i]) for i in sorted(tag_ids)]
+        items = [(client.subscription.tag_of_value(i), self._values[i]) for i in sorted(tag_ids)]
         values = [{"tag": tag.uid, "t_us": str(t), "v": v, "q": q} for tag, (t, v, q) in items if tag]
         return dump({"type": "values", "values": values})
 

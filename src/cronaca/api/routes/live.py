@@ -32,7 +32,7 @@ from fastapi import WebSocket, WebSocketDisconnect
 from pydantic import Field, ValidationError, model_validator
 
 from cronaca.api.deps import find_known_tags
-from cronaca.api.live import Client, LiveHub, Wish, dump
+from cronaca.api.live import Client, LiveHub, Subscription, dump
 from cronaca.api.permissions import Views
 from cronaca.api.pushing import STATES
 from cronaca.api.routing import api_router
@@ -76,12 +76,12 @@ async def live(socket: WebSocket, who: Views) -> None:
     """Sends what happens to what is asked for, until the client leaves."""
     await socket.accept()
     hub = cast(LiveHub, socket.app.state.hub)
-    client = Client(Wish())
+    client = Client(Subscription())
     asked = _Asked(client, who.actor)
     try:
         text = await asyncio.wait_for(socket.receive_text(), _PATIENCE_S)
         spec = Subscribe.model_validate_json(text)
-        client.wish = await asked.wish_of(spec, socket)
+        client.subscription = await asked.subscription_of(spec, socket)
     except StoreError:
         await _break_off(socket)
         return
@@ -169,17 +169,17 @@ class _Asked:
                 self._client.wake.set()
 
     async def serve(self, socket: WebSocket, hub: LiveHub) -> None:
-        """Changes the client's wish when it has asked for something else, and tells what came in of new tags
+        """Changes the client's subscription when it has asked for something else, and tells what came in of new tags
         of late before anything that comes later. Raises CronacaError."""
         if self.problem:
             raise InvalidInput("tags", self.problem, "Send lists of tags and topics.")
         spec, self._spec = self._spec, None
         if spec is None:
             return
-        new, joined = hub.change(self._client, await self.wish_of(spec, socket))
+        new, joined = hub.change(self._client, await self.subscription_of(spec, socket))
         await _tell_recent(socket, hub, self._client, new, joined)
 
-    async def wish_of(self, spec: Subscribe, socket: WebSocket) -> Wish:
+    async def subscription_of(self, spec: Subscribe, socket: WebSocket) -> Subscription:
         """What is asked for, without tags that there are none of: the client is told of those. Raises
         StoreError."""
         states = STATES.keys() & set(spec.topics)
@@ -193,7 +193,7 @@ class _Asked:
         if missing:
             detail = f"There is no tag {missing[0]} any more; it may have been removed."
             await socket.send_text(dump({"type": "refused", "detail": detail, "tags": missing}))
-        return Wish(
+        return Subscription(
             tags=_only(found.values(), spec.tags), value_tags=_only(found.values(), spec.values),
             states=frozenset(states - denied), changes=_CHANGES in spec.topics,
         )  # fmt: skip
