@@ -95,6 +95,10 @@ def bench(store: Store) -> Bench:
     return Bench(store, sink, tags, [*keys.values(), HistoryKey(second, keys["a"].tag_id, 1)])
 
 
+def of_all(bench: Bench) -> Subscription:
+    return Subscription({tag.tag_id: tag for tag in bench.tags})
+
+
 class Torn:
     """Lets a step of a look at the database fail now and then."""
 
@@ -122,10 +126,7 @@ async def test_whatever_is_dropped_a_page_ends_with_what_a_fresh_one_shows(
     chance = random.Random(seed)
     hub, reader = LiveHub(bench.store), SeriesReader(bench.store)
     torn = Torn(chance, monkeypatch)
-    pages = [
-        Page(Client(Subscription({tag.tag_id: tag for tag in bench.tags})), reader, bench.keys)
-        for _ in range(2)
-    ]
+    pages = [Page(Client(of_all(bench)), reader, bench.keys) for _ in range(2)]
     for page in pages:
         hub.add(page.client)
     for _ in range(60):
@@ -148,7 +149,7 @@ async def test_whatever_is_dropped_a_page_ends_with_what_a_fresh_one_shows(
     bench.commit(chance)
     for _ in range(2):
         await hub.look_once()
-    fresh = Page(Client(Subscription({tag.tag_id: tag for tag in bench.tags})), reader, bench.keys)
+    fresh = Page(Client(of_all(bench)), reader, bench.keys)
     hub.add(fresh.client)
     fresh.take(hub.next_messages(fresh.client))
     fresh.read_anew()
@@ -216,9 +217,7 @@ async def test_who_joins_in_the_middle_of_a_look_misses_nothing(
     hub = LiveHub(bench.store)
     await hub.look_once()
     bench.commit(random.Random(5))
-    page = Page(
-        Client(Subscription({tag.tag_id: tag for tag in bench.tags})), SeriesReader(bench.store), bench.keys
-    )
+    page = Page(Client(of_all(bench)), SeriesReader(bench.store), bench.keys)
     joined = []
     whole = hub._look
 

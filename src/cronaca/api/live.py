@@ -179,8 +179,8 @@ class LiveHub:
         return self._journal
 
     def change(self, client: Client, subscription: Subscription) -> tuple[set[int], JournalKey | None]:
-        """Another subscription of a client; returns the tags that are new to it. From now on it gets all samples of
-        them behind the returned key."""
+        """Another subscription of a client; returns the tags that are new to it. From now on it gets all
+        samples of them behind the returned key."""
         new = subscription.tags.keys() - client.tags.keys()
         # What waits for it may hold samples of the new tags for others; they come with what is read for it.
         waiting = [

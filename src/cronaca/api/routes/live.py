@@ -169,8 +169,8 @@ class _Asked:
                 self._client.wake.set()
 
     async def serve(self, socket: WebSocket, hub: LiveHub) -> None:
-        """Changes the client's subscription when it has asked for something else, and tells what came in of new tags
-        of late before anything that comes later. Raises CronacaError."""
+        """Changes the client's subscription when it has asked for something else, and tells what came in of
+        new tags of late before anything that comes later. Raises CronacaError."""
         if self.problem:
             raise InvalidInput("tags", self.problem, "Send lists of tags and topics.")
         spec, self._spec = self._spec, None
