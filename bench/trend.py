@@ -245,7 +245,7 @@ def measure(application: Application, minutes: float) -> Measured:
     sheet = save_sheet(application)
     plain = f"{application.url}/trends?tags={','.join(tag_uid(key) for key in PENS)}"
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=FLAGS)
         first, again = first_curves(browser, sheet), opened_again(browser, sheet)
         with at_work(browser, f"{plain}&last=P365D") as page:
             page.keyboard.press("l")

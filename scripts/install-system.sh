@@ -4,7 +4,9 @@ set -euo pipefail
 missing=()
 command -v mariadbd >/dev/null || [ -x /usr/sbin/mariadbd ] || missing+=(mariadb-server)
 # The browser is for the tests alone.
-if [ "${1:-}" = --with-browser ]; then command -v chromium >/dev/null || missing+=(chromium); fi
+if [ "${1:-}" = --with-browser ]; then
+  command -v chromium-headless-shell >/dev/null || missing+=(chromium-headless-shell)
+fi
 python3 -c 'import venv, ensurepip' 2>/dev/null || missing+=(python3-venv)
 command -v npm >/dev/null || missing+=(nodejs npm)
 if [ ${#missing[@]} -eq 0 ]; then exit 0; fi

@@ -12,7 +12,7 @@ from playwright.sync_api import Browser, Page, expect
 
 from cronaca.db import Store
 from tests.browser.rest import address
-from tests.browser.ways import go
+from tests.browser.ways import deafen, go
 from tests.support.application import Application
 
 pytestmark = pytest.mark.browser
@@ -48,6 +48,7 @@ class TestTwoPeople:
     def test_a_conflict_shows_both_versions_and_lets_one_choose(
         self, browser: Browser, page: Page, application: Application
     ) -> None:
+        deafen(page)
         open_logger(page, application, "Line 1 contacts")
         other = browser.new_page()
         open_logger(other, application, "Line 1 contacts")
@@ -74,24 +75,47 @@ class TestTwoPeople:
         assert names["Line 1 contacts"]["rule"]["width"] == 0
         assert "Doors" not in names
 
+    @pytest.mark.parametrize("hears", [True, False])
     def test_what_is_typed_outlives_a_change_by_somebody_else(
-        self, page: Page, application: Application
+        self, page: Page, application: Application, hears: bool
     ) -> None:
+        if not hears:
+            deafen(page)
+        decimals = 3 if hears else 4
         go(page, application, "Set-up", "Tags")
         page.get_by_label("Find", exact=True).fill("Cooler product moisture")
         page.get_by_role("button", name="Line 1 Cooler product moisture").click()
-        page.get_by_label("Description").fill("Behind the cooler")
+        typed = f"Behind the cooler, {decimals} decimals"
+        page.get_by_label("Description").fill(typed)
         (row,) = application.get("/api/setup/tags?search=Cooler%20product%20moisture")["tags"]
-        body = {"uids": [row["uid"]], "attributes": {"decimals": 3}, "revisions": {}, "dry_run": False}
+        body = {"uids": [row["uid"]], "attributes": {"decimals": decimals}, "revisions": {}, "dry_run": False}
         application.send("PATCH", "/api/setup/tags", body)
-        page.get_by_role("button", name="Save").click()
-        expect(page.get_by_text("The other version is in the form now")).to_be_visible()
-        expect(page.get_by_label("Description")).to_have_value("Behind the cooler")
-        expect(page.get_by_label("Decimals")).to_have_value("3")
+        if not hears:
+            page.get_by_role("button", name="Save").click()
+            expect(page.get_by_text("The other version is in the form now")).to_be_visible()
+        expect(page.get_by_label("Decimals")).to_have_value(str(decimals))
+        expect(page.get_by_label("Description")).to_have_value(typed)
         page.get_by_role("button", name="Save").click()
         expect(page.get_by_role("status").filter(has_text="Saved")).to_be_visible()
         (row,) = application.get("/api/setup/tags?search=Cooler%20product%20moisture")["tags"]
-        assert (row["description"], row["decimals"]) == ("Behind the cooler", 3)
+        assert (row["description"], row["decimals"]) == (typed, decimals)
+
+    def test_a_clash_is_shown_as_soon_as_the_other_has_saved(
+        self, page: Page, application: Application
+    ) -> None:
+        (archive,) = application.get("/api/setup/archives")[:1]
+        body = {"name": "Drafts", "archive": archive["uid"], "mode": "on_change", "tags": []}
+        made = application.send("POST", "/api/setup/loggers", body)
+        open_logger(page, application, "Drafts")
+        page.get_by_label("Name", exact=True).fill("Mine")
+        body = {**body, "name": "Theirs", "revision": made["revision"]}
+        application.send("PUT", f"/api/setup/loggers/{made['uid']}", body)
+        both = page.get_by_role("table", name="Both versions")
+        expect(both.get_by_role("row").nth(1)).to_contain_text("MineTheirs")
+        expect(page.get_by_label("Name", exact=True)).to_have_value("Mine")
+        page.get_by_role("button", name="Save").click()
+        expect(page.get_by_role("status").filter(has_text="Saved")).to_be_visible()
+        assert "Mine" in {one["name"] for one in application.get("/api/setup/loggers")}
 
 
 class TestLeaving:

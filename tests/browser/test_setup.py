@@ -19,7 +19,7 @@ from cronaca.db.transaction import Transaction
 from cronaca.plant import sources, tag_changes, tags
 from cronaca.plant.changes import By
 from tests.browser.rest import wait_for_rest
-from tests.browser.ways import open_setup
+from tests.browser.ways import deafen, open_setup
 from tests.support.application import ROOT, Application, wait_for
 
 pytestmark = pytest.mark.browser
@@ -145,6 +145,7 @@ def drag(page: Page, tag: str, logger: str | None) -> None:
 def test_a_mistake_is_said_at_its_field_and_the_later_of_two_is_told(
     page: Page, application: Application
 ) -> None:
+    deafen(page)
     open_setup(page, application, "Loggers")
     page.get_by_role("button", name="Line 1 contacts").click()
     page.get_by_label("Deadband").fill("-1")

@@ -29,3 +29,8 @@ def open_setup(page: Page, application: Application, part: str) -> None:
     """To a page of the set-up, by its heading."""
     go(page, application, "Set-up", part)
     expect(page.get_by_role("heading", name=part, exact=True)).to_be_visible()
+
+
+def deafen(page: Page) -> None:
+    """The page's live connection stands, and nothing comes over it: the page hears of no change."""
+    page.route_web_socket("**/api/live", lambda _: None)
