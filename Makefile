@@ -65,10 +65,10 @@ tests: python web
 	@cd web && npm run --silent test
 	@echo "== core with nothing but numpy, numcodecs and lark"
 	@scripts/test-core-alone.sh
-	@echo "== faults: most of their time is waiting, so that four at a time fit into two cores"
-	@$(PY) -m pytest -q -m "not slow" tests/faults -n 4 --dist loadfile --no-loadscope-reorder --durations=5
-	@echo "== unit, store, source, recorder, API and browser tests"
-	@$(PY) -m pytest -q -m "not slow" --ignore tests/faults -n 2 --dist loadfile --no-loadscope-reorder --durations=10
+	@echo "== faults and recorder: most of their time is waiting, so that four at a time fit into two cores"
+	@$(PY) -m pytest -q -m "not slow" tests/recorder tests/faults -n 4 --dist loadfile --no-loadscope-reorder --durations=5
+	@echo "== unit, store, source, API and browser tests"
+	@$(PY) -m pytest -q -m "not slow" --ignore tests/faults --ignore tests/recorder -n 2 --dist loadfile --no-loadscope-reorder --durations=10
 
 test-quick: python $(STAMPS)/web-packages ## Tests of the core, the contracts and what was changed since BASE
 	@$(PY) -m pytest -q -m "not slow" -n 2 tests/core tests/contracts $$($(PY) scripts/changed_tests.py $(BASE))

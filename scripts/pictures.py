@@ -206,7 +206,9 @@ def main() -> None:
     running = nullcontext(names.pop(0)) if names and names[0].startswith("http") else demo()
     wanted = names or list(VIEWS)
     with running as url, sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=["--no-sandbox"])
+        browser = playwright.chromium.launch(
+            executable_path="/usr/bin/chromium-headless-shell", args=["--no-sandbox"]
+        )
         for name in wanted:
             take(browser, url, name)
         browser.close()

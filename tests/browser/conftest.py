@@ -1,4 +1,4 @@
-"""The application for a browser, and Debian's Chromium without a window: a journey takes half as long as with the whole."""
+"""The application for a browser, and Chromium without a window: it takes half the time of the whole."""
 
 from __future__ import annotations
 
