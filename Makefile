@@ -48,7 +48,8 @@ demo: system-to-run $(STAMPS)/python-to-run web ## Start everything with demo da
 
 test: setup lint tests ## Lint, types, import rules and every test
 
-lint: lint-python lint-web ## Lint, types, import rules
+lint: ## Lint, types, import rules: both languages at a time
+	@$(MAKE) --no-print-directory -j2 -O lint-python lint-web
 lint-python: python
 	@echo "== ruff, mypy, import rules, names"
 	@.venv/bin/ruff check src tests bench scripts

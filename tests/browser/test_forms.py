@@ -11,6 +11,8 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from cronaca.db import Store
+from cronaca.demo.names import tag_uid
+from tests.browser.axe import serious_violations
 from tests.browser.rest import address
 from tests.browser.ways import deafen, go
 from tests.support.application import Application
@@ -226,7 +228,7 @@ class TestKeysAndPages:
         for section in ("Runs", "Set-up", "Statistics", "Records"):
             go(page, application, section)
             page.keyboard.press("Control+k")
-            field = page.get_by_role("combobox", name="Find a tag")
+            field = page.get_by_role("combobox", name="Find a tag, sheet, page or action")
             expect(field).to_be_focused()
             page.keyboard.press("Escape")
             expect(field).to_have_count(0)
@@ -237,6 +239,37 @@ class TestKeysAndPages:
         page.keyboard.press("Enter")
         expect(page.get_by_test_id("pen-card")).to_contain_text("Cooler product moisture")
 
+    def test_a_page_a_sheet_and_an_action_are_found_and_a_tag_becomes_a_pen_of_the_trend(
+        self, page: Page, application: Application
+    ) -> None:
+        body = {"name": "Head and screw", "folder": "Press", "view": f"tags={tag_uid('head_pressure')}"}
+        application.send("POST", "/api/sheets", body)
+        go(page, application, "Runs")
+
+        def find(text: str, hit: str) -> None:
+            page.keyboard.press("Control+k")
+            expect(page.get_by_role("combobox")).to_be_focused()
+            page.keyboard.type(text)
+            expect(page.get_by_role("option").first).to_contain_text(hit)
+            page.keyboard.press("Enter")
+
+        find("set-up arch", "Set-up: Archives")
+        expect(page.get_by_role("heading", name="Archives", level=1)).to_be_visible()
+        find("files made", "Files made in the background")
+        expect(page.get_by_role("heading", name="Files", level=1)).to_be_visible()
+        find("head and", "Head and screw")
+        expect(page.get_by_test_id("pen-card")).to_have_count(1)
+        expect(page.get_by_test_id("pen-card")).to_contain_text("Press head pressure")
+        find("cooler product moist", "Cooler product moisture")
+        expect(page.get_by_test_id("pen-card")).to_have_count(2)
+        expect(page.get_by_test_id("pen-card").nth(1)).to_contain_text("Cooler product moisture")
+        for theme in ("night", "day"):
+            page.keyboard.press("Control+k")
+            expect(page.get_by_role("option", name="Statistics", exact=True)).to_be_visible()
+            assert serious_violations(page) == []
+            page.keyboard.press("Escape")
+            find(f"change to {theme}", f"Change to {theme}")
+
     def test_on_a_trend_arrows_go_down_the_hits_and_escape_gives_the_focus_back(
         self, page: Page, application: Application
     ) -> None:
@@ -245,7 +278,7 @@ class TestKeysAndPages:
         count = page.get_by_test_id("pen-card").count()
         sheets = page.get_by_role("button", name="Sheets")
         sheets.focus()
-        page.keyboard.press("Control+k")
+        page.keyboard.press("p")
         expect(page.get_by_label("Find a tag", exact=True)).to_be_focused()
         page.keyboard.type("Zone")
         rows = page.get_by_test_id("tag-list").get_by_role("button")

@@ -2,7 +2,7 @@
 import type { ReactElement } from 'react';
 import { useRouteError } from 'react-router';
 import { Failed, NoSuchPage } from '../ui';
-import { SECTIONS } from './sections';
+import { SECTIONS } from '../domain/pages';
 
 export function PageFailed(): ReactElement {
   const error = useRouteError();

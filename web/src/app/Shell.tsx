@@ -1,33 +1,56 @@
-import { DarkModeOutlined, LightModeOutlined, Search } from '@mui/icons-material';
-import { Alert, Box, Button, ButtonBase, IconButton, Typography } from '@mui/material';
-import { useQuery } from '@tanstack/react-query';
-import { useCallback, useEffect, useMemo, useState, useSyncExternalStore, type ReactElement } from 'react';
-import { Link, NavLink, Outlet, useLocation } from 'react-router';
+import { Alert, Box, Button } from '@mui/material';
+import {
+  lazy,
+  Suspense,
+  useCallback,
+  useEffect,
+  useMemo,
+  useState,
+  useSyncExternalStore,
+  type ReactElement,
+} from 'react';
+import { Outlet, useLocation, useNavigate } from 'react-router';
 import type { ShellRequest } from '../features/trends';
-import { configuration } from '../platform/configuration';
 import { session } from '../platform/session';
 import { useThemeChoice } from '../ui/themeContext';
-import { FindTag } from './FindTag';
-import { HealthBadge } from './HealthBadge';
-import { SECTIONS } from './sections';
+import type { Palette as PaletteType } from './Palette';
+import { TopBar } from './TopBar';
 import { useServerChanges } from '../entities/following';
-import { meQuery } from '../entities/plant';
+
+const loadPalette = async (): Promise<{ default: typeof PaletteType }> => ({
+  default: (await import('./Palette')).Palette,
+});
+const Palette = lazy(loadPalette);
+/** When the first page has had its time: who asks for the palette then types into it at once. */
+const AFTER_FIRST_MS = 1_500;
 
 /** Top bar and page. */
 export function Shell(): ReactElement {
   const { name, toggle } = useThemeChoice();
   useServerChanges();
   const signedOut = useSyncExternalStore(session.subscribe, () => session.signedOut);
-  const { data: me } = useQuery(meQuery);
-  const [findTag, setFindTag] = useState(0);
-  const request = useMemo((): ShellRequest => ({ findTag }), [findTag]);
+  const [request, setRequest] = useState<ShellRequest>({ tag: null });
   // On a trend a tag that is found becomes a pen of it; anywhere else its trend is opened.
   const onTrend = useLocation().pathname === '/trends';
+  const navigate = useNavigate();
   const [finding, setFinding] = useState(false);
-  const find = useCallback(() => {
-    if (onTrend) setFindTag((count) => count + 1);
-    else setFinding(true);
-  }, [onTrend]);
+  const find = useCallback(() => setFinding(true), []);
+  const onTag = useCallback(
+    (tag: { uid: string }) => {
+      if (onTrend) setRequest({ tag: { uid: tag.uid } });
+      else void navigate(`/trends?tags=${tag.uid}&last=PT10M`);
+    },
+    [onTrend, navigate],
+  );
+  const actions = useMemo(
+    () => [{ name: name === 'day' ? 'Change to night' : 'Change to day', run: toggle }],
+    [name, toggle],
+  );
+
+  useEffect(() => {
+    const timer = window.setTimeout(() => void loadPalette(), AFTER_FIRST_MS);
+    return () => window.clearTimeout(timer);
+  }, []);
 
   useEffect(() => {
     const onKey = (event: KeyboardEvent): void => {
@@ -41,93 +64,13 @@ export function Shell(): ReactElement {
 
   return (
     <Box sx={{ display: 'flex', flexDirection: 'column', height: { md: '100%' }, minHeight: '100%' }}>
-      <Box
-        component="header"
-        sx={{
-          display: 'flex',
-          alignItems: 'center',
-          gap: { xs: 1, sm: 2 },
-          px: 2,
-          minHeight: 44,
-          borderBottom: 1,
-          borderColor: 'divider',
-          flexWrap: 'wrap',
-        }}
-      >
-        <Box
-          component={Link}
-          to="/"
-          sx={{
-            display: 'flex',
-            alignItems: 'center',
-            gap: 1,
-            color: 'text.primary',
-            textDecoration: 'none',
-          }}
-        >
-          <Mark />
-          <Typography component="span" sx={{ fontSize: 16, fontWeight: 700 }}>
-            {configuration.brand.name}
-          </Typography>
-        </Box>
-        <Box component="nav" aria-label="Sections" sx={{ display: 'flex', gap: 1 }}>
-          {SECTIONS.map((section) => (
-            <Button
-              key={section.path}
-              component={NavLink}
-              to={section.path}
-              size="small"
-              sx={{
-                color: 'text.secondary',
-                borderRadius: 0,
-                '&.active': {
-                  color: 'text.primary',
-                  boxShadow: (theme) => `inset 0 -2px ${theme.palette.primary.main}`,
-                },
-              }}
-            >
-              {section.name}
-            </Button>
-          ))}
-        </Box>
-        <ButtonBase
-          onClick={find}
-          sx={{
-            ml: 'auto',
-            gap: 1,
-            px: 0.5,
-            py: 0.5,
-            borderBottom: 1,
-            borderColor: 'text.secondary',
-            color: 'text.secondary',
-            fontSize: 13,
-          }}
-        >
-          <Search sx={{ fontSize: 16 }} />
-          Find a tag
-          <Box
-            component="kbd"
-            sx={{ display: { xs: 'none', sm: 'inline' }, fontFamily: 'inherit', fontSize: 11, ml: 3 }}
-          >
-            Ctrl K
-          </Box>
-        </ButtonBase>
-        <HealthBadge />
-        <Typography sx={{ fontSize: 13, display: { xs: 'none', sm: 'block' } }}>{me?.name ?? ''}</Typography>
-        <IconButton
-          size="small"
-          onClick={toggle}
-          aria-label={name === 'day' ? 'Change to night' : 'Change to day'}
-        >
-          {name === 'day' ? (
-            <DarkModeOutlined sx={{ fontSize: 18 }} />
-          ) : (
-            <LightModeOutlined sx={{ fontSize: 18 }} />
-          )}
-        </IconButton>
-      </Box>
+      <TopBar onFind={find} />
       {signedOut && <SignedOut />}
-      {finding && <FindTag onClose={() => setFinding(false)} />}
+      {finding && (
+        <Suspense fallback={null}>
+          <Palette actions={actions} onTag={onTag} onClose={() => setFinding(false)} />
+        </Suspense>
+      )}
       <Box component="main" sx={{ flex: 1, minHeight: 0 }}>
         <Outlet context={request} />
       </Box>
@@ -148,26 +91,5 @@ function SignedOut(): ReactElement {
     >
       You are signed out: nothing can be saved. What you typed is still here; copy it before you reload.
     </Alert>
-  );
-}
-
-function Mark(): ReactElement {
-  return (
-    <Box
-      component="svg"
-      viewBox="0 0 32 32"
-      aria-hidden="true"
-      sx={{ width: 22, height: 22, color: 'primary.main' }}
-    >
-      <path d="M2 27h28" stroke="currentColor" strokeWidth="2.5" />
-      <path
-        d="M3 20h5l4-13 5 15 4-10 2 5h6"
-        fill="none"
-        stroke="currentColor"
-        strokeWidth="2.5"
-        strokeLinejoin="round"
-        strokeLinecap="round"
-      />
-    </Box>
   );
 }

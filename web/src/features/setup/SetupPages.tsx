@@ -10,7 +10,7 @@ import { LoggersPage } from './loggers/LoggersPage';
 import { PlantPage } from './plant/PlantPage';
 import { RecorderPage } from './plant/RecorderPage';
 import { RunRulesPage } from './plant/RunRulesPage';
-import { PARTS } from './common/parts';
+import { SETUP_PARTS } from '../../domain/pages';
 import { SetupShell } from './SetupShell';
 import { SourcesPage } from './sources/SourcesPage';
 import { TagsPage } from './tags/TagsPage';
@@ -33,7 +33,7 @@ export function SetupPages(): ReactElement {
         <Route path="changes" element={<ChangesPage />} />
         <Route
           path="*"
-          element={<NoSuchPage ways={PARTS.map(([path, name]) => [`/setup/${path}`, name] as const)} />}
+          element={<NoSuchPage ways={SETUP_PARTS.map(([path, name]) => [`/setup/${path}`, name] as const)} />}
         />
       </Route>
     </Routes>

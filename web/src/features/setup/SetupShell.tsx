@@ -3,7 +3,7 @@ import { Box, Button } from '@mui/material';
 import type { ReactElement } from 'react';
 import { NavLink, Outlet } from 'react-router';
 import { UnsavedGuard } from '../../ui';
-import { PARTS } from './common/parts';
+import { SETUP_PARTS } from '../../domain/pages';
 
 export function SetupShell(): ReactElement {
   return (
@@ -13,7 +13,7 @@ export function SetupShell(): ReactElement {
         aria-label="Set-up"
         sx={{ display: 'flex', flexWrap: 'wrap', gap: 0.5, px: 1, borderBottom: 1, borderColor: 'divider' }}
       >
-        {PARTS.map(([path, name]) => (
+        {SETUP_PARTS.map(([path, name]) => (
           <Button
             key={path}
             component={NavLink}

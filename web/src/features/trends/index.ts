@@ -1,3 +1,3 @@
 export { sheetLink } from './page/sheetLink';
 export { TrendPage } from './page/TrendPage';
-export type { ShellRequest } from './page/TrendPage';
+export type { ShellRequest } from './page/useAddedTag';

@@ -3,7 +3,7 @@ import { useState, type ReactElement } from 'react';
 import { v4 as newUid } from 'uuid';
 import { KeysPanel } from './KeysPanel';
 import { exchangedPens } from '../model/layout';
-import { exchanged, withLook, type Looks } from '../model/looks';
+import { exchanged, likeTheLast, withLook, type Looks } from '../model/looks';
 import type { MadePen } from '../model/made';
 import { MadePanel } from './MadePanel';
 import { NotesPanel } from './NotesPanel';
@@ -190,12 +190,6 @@ const OF_THE_TAG = {
   ...{ lines: undefined, guides: undefined, log: undefined, stepped: undefined },
   ...{ decimals: undefined, legend: undefined, archive: undefined },
 };
-
-/** A new pen is drawn as the last one was, as far as that is a matter of taste. */
-function likeTheLast(looks: Looks, uids: readonly string[], uid: string): Looks {
-  const { width, alpha, dash } = looks[uids.at(-1) ?? ''] ?? {};
-  return withLook(looks, uid, { width, alpha, dash });
-}
 
 /** A pen that shows another tag keeps how it looks, its scale apart: that was the other tag's. Its colour is
  * the one given, or that of its new tag. */

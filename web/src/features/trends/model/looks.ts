@@ -182,3 +182,9 @@ export function exchanged(looks: Looks, others: ReadonlyMap<string, string>): Lo
   ]);
   return parseLooks(JSON.stringify(Object.fromEntries(moved)));
 }
+
+/** A new pen is drawn as the last one was, as far as that is a matter of taste. */
+export function likeTheLast(looks: Looks, uids: readonly string[], uid: string): Looks {
+  const { width, alpha, dash } = looks[uids.at(-1) ?? ''] ?? {};
+  return withLook(looks, uid, { width, alpha, dash });
+}

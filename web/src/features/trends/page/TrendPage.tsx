@@ -38,25 +38,22 @@ import { useTrendState, type TrendActions } from './useTrendState';
 import { healthQuery } from '../../../entities/health';
 import { plantQuery } from '../../../entities/plant';
 import { defaultTagsQuery } from '../../../entities/tags';
+import { useAddedTag, type ShellRequest } from './useAddedTag';
 
 const FiguresTable = lazy(async () => ({ default: (await import('../drawer/FiguresTable')).FiguresTable }));
-
-/** What the shell tells a page: an action asked for in the top bar. */
-export interface ShellRequest {
-  findTag: number;
-}
 
 const NONE: string[] = [];
 
 /** A trend: joins state, history and live values with the view. */
 export function TrendPage(): ReactElement {
   const { tokens, toggle: toggleTheme } = useThemeChoice();
-  const { findTag } = useOutletContext<ShellRequest>();
+  const request = useOutletContext<ShellRequest>();
   const { state, actions, defaults, uids: named } = useChosen();
   const { data: plant } = useQuery(plantQuery);
   const zone = plant?.zone ?? 'UTC';
   const followed = useFollowed(state, named);
   const { live, uids } = followed;
+  useAddedTag(request, state, actions, uids);
 
   const [plotHost, setPlotHost] = useState<HTMLElement | null>(null);
   const size = useSize(plotHost);
@@ -71,7 +68,7 @@ export function TrendPage(): ReactElement {
   const gutterRight = useMemo(() => gutterFor(state.looks, uids), [state.looks, uids]);
   const plotWidth = Math.max(size.width - GUTTER_LEFT - gutterRight, 0);
   const { known, others, curves } = useTraces(followed, shown, span, plotWidth);
-  const [panel, setPanel] = usePanel(findTag, state.allow !== null);
+  const [panel, setPanel] = useState<DrawerPanel>('pens');
   const [cursorUs, pointerUs, onCursor] = useCursor();
   const drawn = usePens({ known, others, state, span, tokens });
   const { pens, contacts, unseen } = drawn;
@@ -212,17 +209,6 @@ function useChosen(): {
   const uids = useMemo(() => state.tags ?? defaults.data ?? NONE, [state.tags, defaults.data]);
   const isPending = state.tags === null && defaults.isPending;
   return { state, actions, defaults: { error: defaults.error, isPending }, uids };
-}
-
-/** Which panel the drawer shows; a new request from the top bar opens the list of tags. */
-function usePanel(findTag: number, fixed: boolean): [DrawerPanel, (panel: DrawerPanel) => void] {
-  const [panel, setPanel] = useState<DrawerPanel>('pens');
-  const [seen, setSeen] = useState(findTag);
-  if (seen !== findTag) {
-    setSeen(findTag);
-    if (!fixed) setPanel('picker');
-  }
-  return [panel, setPanel];
 }
 
 /** A live window in steps: figures of it are asked for now and then, not at every frame. */

@@ -1,0 +1,145 @@
+/** Finds a tag, a saved sheet, a page or an action from everywhere, by the keys alone. */
+import { Autocomplete, Box, Dialog, TextField, Typography } from '@mui/material';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useDeferredValue, useMemo, useState, type ReactElement, type ReactNode } from 'react';
+import { useNavigate } from 'react-router';
+import { PAGES } from '../domain/pages';
+import { sheetsQuery, statisticsSheetsQuery } from '../entities/sheets';
+import { onlyTag, tagChoiceQuery } from '../entities/tags';
+import type { Tag } from '../platform/client';
+import { errorText } from '../platform/errors';
+import { Told } from '../ui';
+import { entriesFor, type Action, type Entry } from './paletteEntries';
+
+const NAME = 'palette-name';
+/** For screen readers alone: the field says the same to everybody else. */
+const HIDDEN = { position: 'absolute', width: 1, height: 1, overflow: 'hidden', clipPath: 'inset(50%)' };
+
+interface PaletteProps {
+  actions: readonly Action[];
+  onTag: (tag: Tag) => void;
+  onClose: () => void;
+}
+
+export function Palette({ actions, onTag, onClose }: PaletteProps): ReactElement {
+  const [text, setText] = useState('');
+  const typed = text.trim();
+  const { entries, isOld, error } = useEntries(typed, actions, onTag);
+  const queries = useQueryClient();
+  const choose = (entry: Entry): void => {
+    onClose();
+    entry.run();
+  };
+  // Who types and presses Enter at once means the only tag that is found, though the list is still on its way.
+  const chooseOnly = (): void => {
+    void onlyTag(queries, typed).then((tag) => {
+      if (tag === null) return;
+      onClose();
+      onTag(tag);
+    });
+  };
+  return (
+    <Dialog
+      open
+      onClose={onClose}
+      fullWidth
+      maxWidth="sm"
+      aria-labelledby={NAME}
+      sx={{ '& .MuiDialog-container': { alignItems: 'flex-start' } }}
+    >
+      <Box sx={{ p: 2, minHeight: 'min(480px, 70vh)' }}>
+        <Typography id={NAME} component="h2" sx={HIDDEN}>
+          Find
+        </Typography>
+        <Autocomplete
+          open
+          autoHighlight
+          disablePortal
+          forcePopupIcon={false}
+          options={entries}
+          inputValue={text}
+          // They are chosen already.
+          filterOptions={(all) => all}
+          groupBy={(entry) => entry.group}
+          getOptionLabel={(entry) => entry.name}
+          getOptionKey={(entry) => `${entry.group} ${entry.key}`}
+          noOptionsText={isOld ? 'Looking …' : 'Nothing matches.'}
+          onInputChange={(_, next, reason) => reason === 'input' && setText(next)}
+          onChange={(_, entry) => entry !== null && choose(entry)}
+          onKeyDown={(event) => {
+            if (event.key === 'Escape') onClose();
+            if (event.key === 'Enter' && entries.length === 0 && isOld) chooseOnly();
+          }}
+          renderGroup={(group) => <Group key={group.key} name={group.group} entries={group.children} />}
+          renderOption={({ key, ...props }, entry) => (
+            <Box component="li" key={key} {...props}>
+              <EntryLines entry={entry} />
+            </Box>
+          )}
+          renderInput={(params) => (
+            <TextField
+              {...params}
+              autoFocus
+              variant="standard"
+              label="Find a tag, sheet, page or action"
+              placeholder="Name, description, unit, equipment"
+            />
+          )}
+        />
+        {error !== null && <Told kind="error">{errorText(error)}</Told>}
+      </Box>
+    </Dialog>
+  );
+}
+
+/** What is found for a text. `isOld`: the tags are still those of an earlier text. */
+function useEntries(
+  typed: string,
+  actions: readonly Action[],
+  onTag: (tag: Tag) => void,
+): { entries: Entry[]; isOld: boolean; error: Error | null } {
+  const navigate = useNavigate();
+  const search = useDeferredValue(typed);
+  const { data: tags = [], error, isPending, isPlaceholderData } = useQuery(tagChoiceQuery(search));
+  const { data: trends = [] } = useQuery(sheetsQuery);
+  const { data: statistics = [] } = useQuery(statisticsSheetsQuery);
+  const entries = useMemo(
+    () =>
+      entriesFor(
+        typed,
+        { tags, sheets: [...trends, ...statistics], pages: PAGES, actions },
+        { onTag, onPath: (path) => void navigate(path) },
+      ),
+    [typed, tags, trends, statistics, actions, onTag, navigate],
+  );
+  return { entries, isOld: isPending || isPlaceholderData || search !== typed, error };
+}
+
+/** A group of a listbox: the element for it that the library makes is none. */
+function Group({ name, entries }: { name: string; entries: ReactNode }): ReactElement {
+  return (
+    <Box component="li" role="group" aria-label={name} sx={{ listStyle: 'none' }}>
+      <Typography aria-hidden sx={{ fontSize: 11.5, color: 'text.secondary', px: 2, pt: 1 }}>
+        {name}
+      </Typography>
+      <Box component="ul" role="none" sx={{ listStyle: 'none', p: 0, m: 0 }}>
+        {entries}
+      </Box>
+    </Box>
+  );
+}
+
+function EntryLines({ entry }: { entry: Entry }): ReactElement {
+  return (
+    <Box sx={{ minWidth: 0, textAlign: 'left' }}>
+      <Typography noWrap sx={{ fontSize: 13 }}>
+        {entry.name}
+      </Typography>
+      {entry.detail !== '' && (
+        <Typography noWrap sx={{ fontSize: 11, color: 'text.secondary' }}>
+          {entry.detail}
+        </Typography>
+      )}
+    </Box>
+  );
+}

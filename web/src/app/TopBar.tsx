@@ -1,0 +1,124 @@
+/** The slim bar at the top: sections, the palette, the recorder's health, the person, the theme. */
+import { DarkModeOutlined, LightModeOutlined, Search } from '@mui/icons-material';
+import { Box, Button, ButtonBase, IconButton, Typography } from '@mui/material';
+import { useQuery } from '@tanstack/react-query';
+import type { ReactElement } from 'react';
+import { Link, NavLink } from 'react-router';
+import { SECTIONS } from '../domain/pages';
+import { meQuery } from '../entities/plant';
+import { configuration } from '../platform/configuration';
+import { useThemeChoice } from '../ui/themeContext';
+import { HealthBadge } from './HealthBadge';
+
+export function TopBar({ onFind }: { onFind: () => void }): ReactElement {
+  const { name, toggle } = useThemeChoice();
+  const { data: me } = useQuery(meQuery);
+  return (
+    <Box
+      component="header"
+      sx={{
+        display: 'flex',
+        alignItems: 'center',
+        gap: { xs: 1, sm: 2 },
+        px: 2,
+        minHeight: 44,
+        borderBottom: 1,
+        borderColor: 'divider',
+        flexWrap: 'wrap',
+      }}
+    >
+      <Box
+        component={Link}
+        to="/"
+        sx={{
+          display: 'flex',
+          alignItems: 'center',
+          gap: 1,
+          color: 'text.primary',
+          textDecoration: 'none',
+        }}
+      >
+        <Mark />
+        <Typography component="span" sx={{ fontSize: 16, fontWeight: 700 }}>
+          {configuration.brand.name}
+        </Typography>
+      </Box>
+      <Box component="nav" aria-label="Sections" sx={{ display: 'flex', gap: 1 }}>
+        {SECTIONS.map((section) => (
+          <Button
+            key={section.path}
+            component={NavLink}
+            to={section.path}
+            size="small"
+            sx={{
+              color: 'text.secondary',
+              borderRadius: 0,
+              '&.active': {
+                color: 'text.primary',
+                boxShadow: (theme) => `inset 0 -2px ${theme.palette.primary.main}`,
+              },
+            }}
+          >
+            {section.name}
+          </Button>
+        ))}
+      </Box>
+      <ButtonBase
+        onClick={onFind}
+        sx={{
+          ml: 'auto',
+          gap: 1,
+          px: 0.5,
+          py: 0.5,
+          borderBottom: 1,
+          borderColor: 'text.secondary',
+          color: 'text.secondary',
+          fontSize: 13,
+        }}
+      >
+        <Search sx={{ fontSize: 16 }} />
+        Find
+        <Box
+          component="kbd"
+          sx={{ display: { xs: 'none', sm: 'inline' }, fontFamily: 'inherit', fontSize: 11, ml: 3 }}
+        >
+          Ctrl K
+        </Box>
+      </ButtonBase>
+      <HealthBadge />
+      <Typography sx={{ fontSize: 13, display: { xs: 'none', sm: 'block' } }}>{me?.name ?? ''}</Typography>
+      <IconButton
+        size="small"
+        onClick={toggle}
+        aria-label={name === 'day' ? 'Change to night' : 'Change to day'}
+      >
+        {name === 'day' ? (
+          <DarkModeOutlined sx={{ fontSize: 18 }} />
+        ) : (
+          <LightModeOutlined sx={{ fontSize: 18 }} />
+        )}
+      </IconButton>
+    </Box>
+  );
+}
+
+function Mark(): ReactElement {
+  return (
+    <Box
+      component="svg"
+      viewBox="0 0 32 32"
+      aria-hidden="true"
+      sx={{ width: 22, height: 22, color: 'primary.main' }}
+    >
+      <path d="M2 27h28" stroke="currentColor" strokeWidth="2.5" />
+      <path
+        d="M3 20h5l4-13 5 15 4-10 2 5h6"
+        fill="none"
+        stroke="currentColor"
+        strokeWidth="2.5"
+        strokeLinejoin="round"
+        strokeLinecap="round"
+      />
+    </Box>
+  );
+}
