@@ -1,28 +1,12 @@
 import { Alert, Box, Button } from '@mui/material';
-import {
-  lazy,
-  Suspense,
-  useCallback,
-  useEffect,
-  useMemo,
-  useState,
-  useSyncExternalStore,
-  type ReactElement,
-} from 'react';
+import { useCallback, useEffect, useMemo, useState, useSyncExternalStore, type ReactElement } from 'react';
 import { Outlet, useLocation, useNavigate } from 'react-router';
 import type { ShellRequest } from '../features/trends';
 import { session } from '../platform/session';
 import { useThemeChoice } from '../ui/themeContext';
-import type { Palette as PaletteType } from './Palette';
+import { Palette } from './Palette';
 import { TopBar } from './TopBar';
 import { useServerChanges } from '../entities/following';
-
-const loadPalette = async (): Promise<{ default: typeof PaletteType }> => ({
-  default: (await import('./Palette')).Palette,
-});
-const Palette = lazy(loadPalette);
-/** When the first page has had its time: who asks for the palette then types into it at once. */
-const AFTER_FIRST_MS = 1_500;
 
 /** Top bar and page. */
 export function Shell(): ReactElement {
@@ -48,11 +32,6 @@ export function Shell(): ReactElement {
   );
 
   useEffect(() => {
-    const timer = window.setTimeout(() => void loadPalette(), AFTER_FIRST_MS);
-    return () => window.clearTimeout(timer);
-  }, []);
-
-  useEffect(() => {
     const onKey = (event: KeyboardEvent): void => {
       if (event.key.toLowerCase() !== 'k' || !(event.ctrlKey || event.metaKey)) return;
       event.preventDefault();
@@ -66,11 +45,7 @@ export function Shell(): ReactElement {
     <Box sx={{ display: 'flex', flexDirection: 'column', height: { md: '100%' }, minHeight: '100%' }}>
       <TopBar onFind={find} />
       {signedOut && <SignedOut />}
-      {finding && (
-        <Suspense fallback={null}>
-          <Palette actions={actions} onTag={onTag} onClose={() => setFinding(false)} />
-        </Suspense>
-      )}
+      {finding && <Palette actions={actions} onTag={onTag} onClose={() => setFinding(false)} />}
       <Box component="main" sx={{ flex: 1, minHeight: 0 }}>
         <Outlet context={request} />
       </Box>
