@@ -12,7 +12,7 @@ import pytest
 from starlette.testclient import TestClient, WebSocketTestSession
 
 from cronaca.api.app import create_app
-from cronaca.api.pushing import STATES
+from cronaca.api.pushing import STATES, State
 from cronaca.api.routes import live
 from cronaca.core.access import Actor, Permission
 from cronaca.core.model import SECOND, Gap, GapReason, Series, ValueType
@@ -175,6 +175,25 @@ def test_every_state_needs_a_permission_and_is_refused_by_itself(
         ask(socket, topics=["recorder", "health"])
         assert messages_until(socket, of_type("refused"))["topics"] == ["recorder"]
         assert messages_until(socket, of_type("state"))["of"] == "health"
+
+
+def test_a_state_that_cannot_be_read_costs_itself_only(
+    store: Store, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def fails(*_: object) -> Any:  # noqa: ANN401
+        raise ZeroDivisionError("a fault of our own")
+
+    broken = State(fails, 0.0, Permission.VIEW)
+    monkeypatch.setattr("cronaca.api.pushing.STATES", {**STATES, "recorder": broken})
+    with (
+        TestClient(create_app(store, tmp_path)) as client,
+        client.websocket_connect("/api/live") as socket,
+    ):
+        ask(socket, topics=["recorder", "health"])
+        message = messages_until(
+            socket, lambda one: one.get("of") == "health" and bool(one["state"]["faults"])
+        )
+        assert "state recorder" in message["state"]["faults"][0]
 
 
 def _needing(state: Any, permission: Permission) -> Any:  # noqa: ANN401

@@ -25,7 +25,7 @@ from cronaca.api.describing import described
 from cronaca.api.front_end import BasePath, Brand, serve_front_end
 from cronaca.api.live import LiveHub
 from cronaca.api.permissions import fixed_actor
-from cronaca.api.pushing import StatePusher
+from cronaca.api.pushing import STATES, StatePusher
 from cronaca.api.routes import (
     figures,
     formulas,
@@ -91,7 +91,9 @@ def create_app(store: Store, web_dir: Path, options: ServerOptions = DEFAULTS) -
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:
         background.start("sign of life", partial(_beat, options.beat))
         background.start("live", hub.run)
-        background.start("states", StatePusher(hub, watching, apart, background.failures).run)
+        pusher = StatePusher(hub, watching, apart, background.failures)
+        for name in STATES:
+            background.start(f"state {name}", partial(pusher.run, name))
         yield
         await background.stop()
         apart.shutdown(wait=False, cancel_futures=True)

@@ -65,7 +65,8 @@ def serve_front_end(app: FastAPI, web_dir: Path, base: str, brand: Brand) -> Non
         if path not in ("", "index.html") and file.is_file() and file.is_relative_to(web_dir):
             return FileResponse(file, headers={"Cache-Control": _cache(path)})
         actor: Actor = request.app.state.find_actor(request)
-        return _page(web_dir / "index.html", _configuration(base, brand, actor, request.app.state.hub.counts))
+        told = _configuration(base, brand, actor, request.app.state.hub.counts)
+        return _page(web_dir / "index.html", base, told)
 
 
 def _configuration(base: str, brand: Brand, actor: Actor, counts: Mapping[str, int]) -> str:
@@ -79,10 +80,9 @@ def _configuration(base: str, brand: Brand, actor: Actor, counts: Mapping[str, i
     return json.dumps(told)
 
 
-def _page(index: Path, configuration: str) -> Response:
+def _page(index: Path, base: str, configuration: str) -> Response:
     if not index.is_file():
         raise HTTPException(404, "The front end is not built. Run `make web`.")
-    base = json.loads(configuration)["base"]
     text = _text(index, index.stat().st_mtime_ns)
     text = text.replace(_BASE, f'<base href="{base}/" />')
     text = text.replace(_CONFIGURATION, _CONFIGURATION.replace("{}", html.escape(configuration)))

@@ -49,12 +49,12 @@ class StatePusher:
         self._failures = failures
         self._read_at: dict[str, float] = {}
 
-    async def run(self) -> None:
-        """Goes on until cancelled."""
+    async def run(self, name: str) -> None:
+        """Goes on with one state until cancelled: what is wrong with it does not concern the others."""
+        state = STATES[name]
         while True:
-            for name, state in STATES.items():
-                if self._is_due(name, state):
-                    await self._push(name, state)
+            if self._is_due(name, state):
+                await self._push(name, state)
             await asyncio.sleep(_TICK_S)
 
     def _is_due(self, name: str, state: State) -> bool:
