@@ -11,7 +11,7 @@ from collections.abc import Iterator
 from urllib.parse import urlsplit
 
 import pytest
-from playwright.sync_api import Browser, Page, WebSocket, expect
+from playwright.sync_api import Browser, Page, Route, WebSocket, expect
 
 from tests.browser.axe import serious_in_both_themes
 from tests.browser.ways import follow, go, open_setup
@@ -122,6 +122,17 @@ def test_who_is_not_known_any_more_is_told_and_loses_nothing_typed(
     page.get_by_role("button", name="Reload").click()
     expect(page.get_by_text("nothing can be saved")).to_be_hidden()
     expect(page.get_by_role("heading", name="Runs")).to_be_visible()
+
+
+def test_who_may_not_begin_a_run_is_not_offered_it(page: Page, application: Application) -> None:
+    def without(route: Route) -> None:
+        answer = route.fetch()
+        route.fulfill(response=answer, body=answer.text().replace("&quot;annotate&quot;, ", ""))
+
+    page.route(application.url + "/", without)
+    go(page, application, "Runs")
+    expect(page.get_by_label("Find in names and attributes")).to_be_visible()
+    expect(page.get_by_label("A run of your own")).to_have_count(0)
 
 
 def test_it_is_served_under_a_path_with_a_name_and_an_accent_of_its_own(

@@ -4,7 +4,7 @@ import { useState, type ReactElement } from 'react';
 import { errorText } from '../../platform/errors';
 import { useClock } from '../../platform/useClock';
 import { RunsView } from './RunsView';
-import { plantQuery } from '../../entities/plant';
+import { plantQuery, useCan } from '../../entities/plant';
 import {
   RUNS,
   runRulesQuery,
@@ -27,6 +27,7 @@ export function RunsPage(): ReactElement {
     1_000,
     runs.some((run) => run.end_us === null),
   );
+  const can = useCan();
   const queries = useQueryClient();
   const asking = useMutation({
     mutationFn: (work: () => Promise<unknown>) => work(),
@@ -54,7 +55,7 @@ export function RunsPage(): ReactElement {
       onSearch={setSearch}
       onRule={setRule}
       onOpen={setOpen}
-      onBegin={begin}
+      onBegin={can('annotate') ? begin : null}
       onEnd={(run) => change(run, run.name, true)}
       onRename={(run, name) => change(run, name, false)}
       onRemove={remove}

@@ -37,8 +37,8 @@ interface RunsViewProps {
   onSearch: (text: string) => void;
   onRule: (uid: string) => void;
   onOpen: (uid: string | null) => void;
-  /** `onDone`, when the server has begun it: until then what was typed stays. */
-  onBegin: (name: string, onDone: () => void) => void;
+  /** `onDone`, when the server has begun it: until then what was typed stays. Null: the person may not. */
+  onBegin: ((name: string, onDone: () => void) => void) | null;
   onEnd: (run: Run) => void;
   onRename: (run: Run, name: string) => void;
   onRemove: (run: Run) => void;
@@ -90,7 +90,7 @@ export function RunsView(props: RunsViewProps): ReactElement {
             />
           </Box>
           <Box sx={{ flex: 1 }} />
-          <Begin onBegin={props.onBegin} />
+          {props.onBegin !== null && <Begin onBegin={props.onBegin} />}
         </Box>
         {problem !== null && (
           <Box sx={{ px: 2 }}>
@@ -136,7 +136,7 @@ function oneLine(text: string): ReactElement {
 }
 
 /** A person begins a run; it lasts until it is ended. */
-function Begin({ onBegin }: Pick<RunsViewProps, 'onBegin'>): ReactElement {
+function Begin({ onBegin }: { onBegin: NonNullable<RunsViewProps['onBegin']> }): ReactElement {
   const [name, setName] = useState('');
   return (
     <Box
