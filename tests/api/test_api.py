@@ -21,6 +21,7 @@ from cronaca.db import Store
 from cronaca.db.migrate import migrate
 from cronaca.db.private_server import PrivateServer
 from cronaca.exchange.arrow import to_ipc
+from cronaca.exchange.columns import MEDIA_TYPE
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.write.bulk import backfill
 from cronaca.main.serving import openapi_document
@@ -82,6 +83,17 @@ class TestCurves:
             assert batch["t"].to_pylist() == [int(t) for t in series["t_us"]]
             assert batch["v"].to_pylist() == series["v"]
             assert batch["q"].to_pylist() == series["q"]
+
+    def test_plain_columns_say_the_same(self, plant: Plant) -> None:
+        params = {"tag": [plant.tags["temperature"].uid, plant.tags["humidity"].uid], "width": 50, **window()}
+        body = plant.client.get("/api/series/curves", params=params).json()
+        answer = plant.client.get("/api/series/curves", params=params, headers={"accept": MEDIA_TYPE})
+        assert answer.headers["content-type"] == MEDIA_TYPE
+        length = int.from_bytes(answer.content[:4], "little")
+        head = json.loads(answer.content[4 : 4 + length])
+        assert head["rows"] == [len(series["t_us"]) for series in body["series"]]
+        for series, details in zip(body["series"], head["series"], strict=True):
+            assert {k: v for k, v in series.items() if k not in ("t_us", "v", "q")} == details
 
     def test_a_curve_is_reduced_keeps_its_extremes_and_says_so(self, plant: Plant) -> None:
         params = {"tag": plant.tags["temperature"].uid, "width": 10, **window()}

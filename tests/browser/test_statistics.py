@@ -16,7 +16,7 @@ from cronaca.core.model import HOUR, MINUTE
 from cronaca.db import Store
 from cronaca.demo.history import LINES, write_history
 from tests.browser.axe import serious_violations
-from tests.browser.ways import go
+from tests.browser.ways import choose_window, go, open_windows, type_window
 from tests.support.application import Application, wait_for
 
 pytestmark = pytest.mark.browser
@@ -102,7 +102,7 @@ def test_one_control_sets_the_window_of_all_figures(page: Page, application: App
     held(application, page)
     window = page.get_by_test_id("sheet-window")
     expect(window).to_contain_text("Held")
-    page.get_by_role("button", name="10 min").click()
+    choose_window(page, "10 min")
     expect(window).to_contain_text("Live")
     expect(window).to_contain_text("10 min")
     page.get_by_role("combobox", name="Beside another window").click()
@@ -110,13 +110,13 @@ def test_one_control_sets_the_window_of_all_figures(page: Page, application: App
     expect(window).to_contain_text("beside")
     page.get_by_role("button", name="Hold").click()
     expect(window).to_contain_text("Held")
-    assert "held=" in page.url
-    page.get_by_role("button", name="Last shift").click()
+    expect(page).to_have_url(re.compile("from="))
+    choose_window(page, "Last shift")
     expect(window).to_contain_text("8 h")
     page.get_by_label("What is normal").locator("..").click()
     page.get_by_role("option", name="normal: the range of the tag").click()
     expect(page.get_by_test_id("lane").first).to_be_visible()
-    assert "norm=range" in page.url
+    expect(page).to_have_url(re.compile("norm=range"))
 
 
 def test_figures_are_chosen_and_the_choice_travels_in_the_link(page: Page, application: Application) -> None:
@@ -281,17 +281,19 @@ def test_a_figure_is_looked_at_more_closely(page: Page, application: Application
 
 def test_a_window_of_ones_own_is_typed(page: Page, application: Application) -> None:
     held(application, page)
-    page.get_by_role("button", name="Own …").click()
-    panel = page.get_by_role("form", name="Window")
-    panel.get_by_label("From and to").fill("yesterdayish")
-    expect(panel.get_by_text("Write 24.11. 06:00 to 14:00.")).to_be_visible()
-    panel.get_by_label("From and to").fill("2026-11-24T06:00:00Z/PT2H")
-    panel.get_by_role("button", name="Show it").click()
-    expect(page.get_by_test_id("sheet-window")).to_contain_text("Tue 24 Nov 07:00 to 09:00, 2 h")
+    panel = open_windows(page)
+    panel.get_by_label("Type a window").fill("yesterdayish")
+    expect(panel).to_contain_text("'yesterdayish' is no window")
+    page.keyboard.press("Enter")
+    expect(panel).to_be_visible()
     expect(panel).to_contain_text("No run that is over.")
+    page.keyboard.press("Escape")
+    type_window(page, "2026-11-24T06:00:00Z/PT2H", "Tue 24.11.2026 07:00 to 09:00")
+    expect(page.get_by_test_id("sheet-window")).to_contain_text("Tue 24 Nov 07:00 to 09:00, 2 h")
     application.send("POST", "/api/runs", {
         "name": "Trial 7", "start_us": "1795000000000000", "end_us": "1795003600000000"
     })  # fmt: skip
+    panel = open_windows(page)
     panel.get_by_label("Or a run").fill("Trial")
     panel.get_by_role("button", name="Trial 7").click()
     expect(page.get_by_test_id("sheet-window")).to_contain_text("Wed 18 Nov 12:06 to 13:06")

@@ -18,6 +18,7 @@ from cronaca.demo.history import LINES, write_history
 from cronaca.demo.names import tag_uid
 from tests.browser.rest import address
 from tests.browser.test_trend import LEFT, RIGHT
+from tests.browser.ways import type_window
 from tests.support.application import Application, wait_for
 
 pytestmark = pytest.mark.browser
@@ -120,9 +121,7 @@ def test_the_same_sheet_is_shown_for_line_2(page: Page, application: Application
 def test_back_two_days_to_the_second_and_live_again(page: Page, application: Application) -> None:
     open_pens(page, application, "last=PT1H", ("head_pressure", "temperature_3"))
     began_us = time.time_ns() // 1000 - 2 * DAY
-    page.get_by_role("button", name="Window", exact=True).click()
-    page.get_by_label("From and to, or a moment").fill(f"{iso(began_us)[:19]}Z/PT10M")
-    page.keyboard.press("Enter")
+    type_window(page, f"{iso(began_us)[:19]}Z/PT10M", " to ")
     expect(page.get_by_role("button", name="Hold")).to_have_attribute("aria-pressed", "true")
     for _ in range(12):  # each halves the window
         page.keyboard.press("+")

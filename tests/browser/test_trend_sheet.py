@@ -15,6 +15,7 @@ from cronaca.demo.names import tag_uid
 from tests.browser.axe import serious_in_both_themes
 from tests.browser.rest import address
 from tests.browser.test_trend import JAM, LEFT, PRESSURE, RIGHT, open_trend
+from tests.browser.ways import choose_window, type_window
 from tests.support.application import Application
 
 pytestmark = pytest.mark.browser
@@ -167,14 +168,11 @@ def test_a_note_is_pinned_found_and_kept(page: Page, application: Application) -
 
 def test_a_window_by_words_and_by_text(page: Page, application: Application) -> None:
     open_trend(page, application)
-    page.get_by_role("button", name="Window", exact=True).click()
-    page.get_by_role("menuitem", name="Yesterday").click()
+    choose_window(page, "Yesterday")
     expect(page.get_by_test_id("window-text")).to_have_text("00:00:00 – 00:00:00", timeout=10_000)
-    page.get_by_role("button", name="Window", exact=True).click()
-    page.get_by_label("From and to, or a moment").fill("06:00 to 14:00")
-    page.keyboard.press("Enter")
+    type_window(page, "06:00 to 14:00", "06:00 to 14:00")
     expect(page.get_by_test_id("window-text")).to_have_text("06:00:00 – 14:00:00")
-    page.get_by_role("button", name="Window", exact=True).click()
+    page.get_by_role("button", name="Compare", exact=True).click()
     page.get_by_role("menuitem", name="the day before", exact=True).click()
     expect(page.get_by_role("heading", level=1)).to_contain_text("pale: 1 d before")
 

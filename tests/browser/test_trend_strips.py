@@ -206,11 +206,11 @@ def test_a_window_moves_when_its_trigger_fires(page: Page, application: Applicat
     assert rail.inner_text() == before, "it stands while nothing fires"
     application.device.set({"jam": 1})
     expect(rail).not_to_have_text(before, timeout=5_000)
-    page.get_by_role("button", name="Window", exact=True).click()
+    page.get_by_role("button", name="Compare", exact=True).click()
     page.get_by_label("A live window moves").click()
     page.get_by_role("option", name="all the time").click()
     page.keyboard.press("Escape")
-    expect(page.get_by_role("dialog", name="Window")).to_have_count(0)
+    expect(page.get_by_role("dialog", name="Compare")).to_have_count(0)
     expect(page.get_by_role("heading", level=1)).not_to_contain_text("fires")
 
 
@@ -232,7 +232,7 @@ def test_a_link_to_look_at_only_lets_nothing_be_changed(page: Page, application:
     expect(page.get_by_role("button", name="Hold")).to_have_attribute("aria-pressed", "true")
     page.goto(link.replace("only=time", "only="))
     expect(page.get_by_test_id("pen-value").first).not_to_have_text("–", timeout=15_000)
-    expect(page.get_by_role("heading", level=1)).to_contain_text("live, the last 1 min")
+    expect(page.get_by_role("heading", level=1)).to_contain_text("live, last 1 min")
     before = address(page)
     page.mouse.move(500, 300)
     page.mouse.wheel(0, -100)
@@ -254,7 +254,7 @@ def test_no_new_panel_has_a_barrier(page: Page, application: Application) -> Non
         page.wait_for_timeout(500)
 
     for other in ("night", "day"):
-        for what in ("Strips", "made", "Window"):
+        for what in ("Strips", "made", "Compare"):
             opened(what)
             assert serious_violations(page) == [], (what, other)
         page.keyboard.press("Escape")

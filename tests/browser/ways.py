@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 from tests.support.application import Application
 
@@ -29,6 +29,30 @@ def open_setup(page: Page, application: Application, part: str) -> None:
     """To a page of the set-up, by its heading."""
     go(page, application, "Set-up", part)
     expect(page.get_by_role("heading", name=part, exact=True)).to_be_visible()
+
+
+def open_windows(page: Page) -> Locator:
+    """The choice of windows at the time rail."""
+    page.get_by_role("region", name="Time rail").get_by_role("button").first.click()
+    panel = page.get_by_role("dialog", name="Window")
+    expect(panel.get_by_label("Type a window")).to_be_focused()
+    return panel
+
+
+def choose_window(page: Page, name: str) -> None:
+    """A window by its name, such as *Last shift* or *10 min*."""
+    panel = open_windows(page)
+    panel.get_by_role("button", name=name, exact=True).click()
+    expect(panel).to_have_count(0)
+
+
+def type_window(page: Page, text: str, understood: str) -> None:
+    """A window as it is typed, once the page says that it is understood."""
+    panel = open_windows(page)
+    panel.get_by_label("Type a window").fill(text)
+    expect(panel).to_contain_text(understood)
+    page.keyboard.press("Enter")
+    expect(panel).to_have_count(0)
 
 
 def deafen(page: Page) -> None:

@@ -20,6 +20,7 @@ from cronaca.core.windows import (
     Unit,
     Which,
     WindowRequest,
+    changes_at,
     earlier,
     is_whole,
     local_text,
@@ -211,3 +212,48 @@ class TestCompared:
     def test_a_shift_that_the_plant_does_not_have_is_refused(self) -> None:
         with pytest.raises(InvalidInput, match="Dawn"):
             stretches_of_shift(Window(at("2026-11-20"), at("2026-11-21")), "Dawn", PLANT)
+
+
+class TestWeekdaysAndLengthsBeforeNow:
+    NOW = at("2026-11-25 10:00")
+    """A Wednesday."""
+
+    @pytest.mark.parametrize("weekday,start", [
+        (1, "2026-11-23"), (2, "2026-11-24"), (3, "2026-11-25"), (4, "2026-11-19"), (7, "2026-11-22"),
+    ])  # fmt: skip
+    def test_since_a_weekday(self, weekday: int, start: str) -> None:
+        found = resolve(WindowRequest(weekday=weekday), PLANT, self.NOW)
+        assert (found.start_us, found.end_us) == (at(start), self.NOW)
+
+    def test_just_at_its_beginning_it_is_the_one_a_week_ago(self) -> None:
+        found = resolve(WindowRequest(weekday=3), PLANT, at("2026-11-25"))
+        assert (found.start_us, found.end_us) == (at("2026-11-18"), at("2026-11-25"))
+
+    def test_a_length_that_ends_before_now(self) -> None:
+        found = resolve(WindowRequest(last_us=8 * HOUR, ago_us=2 * HOUR), PLANT, self.NOW)
+        assert (found.start_us, found.end_us) == (self.NOW - 10 * HOUR, self.NOW - 2 * HOUR)
+
+    @pytest.mark.parametrize("request_,at_", [
+        (WindowRequest(unit=Unit.SHIFT), "2026-11-25 14:00"),
+        (WindowRequest(unit=Unit.SHIFT, which=Which.LAST), "2026-11-25 14:00"),
+        (WindowRequest(unit=Unit.WEEK), "2026-11-30"), (WindowRequest(weekday=1), "2026-11-26"),
+    ])  # fmt: skip
+    def test_when_it_will_be_another(self, request_: WindowRequest, at_: str) -> None:
+        changes_us = changes_at(request_, PLANT, self.NOW)
+        assert changes_us == at(at_)
+        before, after = (resolve(request_, PLANT, us) for us in (changes_us - 1, changes_us + SECOND))
+        assert before.start_us <= after.start_us
+
+    def test_a_length_or_a_fixed_one_never_changes_but_with_the_clock(self) -> None:
+        for request in (WindowRequest(last_us=HOUR), WindowRequest(start_us=1, end_us=2)):
+            assert changes_at(request, PLANT, self.NOW) is None
+
+    @pytest.mark.parametrize("request_,field", [
+        (WindowRequest(weekday=8), "weekday"), (WindowRequest(unit=Unit.DAY, ago_us=HOUR), "ago"),
+        (WindowRequest(last_us=HOUR, ago_us=-1), "ago"), (WindowRequest(weekday=1, last_us=HOUR), "window"),
+        (WindowRequest(last_us=400 * 366 * 24 * HOUR), "last"),
+    ])  # fmt: skip
+    def test_what_cannot_be_meant_is_refused(self, request_: WindowRequest, field: str) -> None:
+        with pytest.raises(InvalidInput) as refused:
+            resolve(request_, PLANT, self.NOW)
+        assert refused.value.field == field

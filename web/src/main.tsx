@@ -1,4 +1,4 @@
-/** What is needed to draw is under way before the program is: fonts, the decoder of curves, first answers. */
+/** What is needed to draw is under way before the program is: fonts, first answers. */
 import '@fontsource/b612/400.css';
 import '@fontsource/b612/700.css';
 import '@fontsource/b612-mono/400.css';
@@ -13,6 +13,6 @@ const fonts = Promise.all([document.fonts.load('12px B612'), document.fonts.load
 const program = import('./app/start');
 if (window.location.pathname === served('/trends')) {
   void beginTrend(window.location.search, window.innerWidth);
-  void import('apache-arrow');
+  void import('./features/trends');
 }
 void Promise.all([program, fonts.catch(() => undefined)]).then(([{ start }]) => start(root));

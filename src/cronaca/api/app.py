@@ -41,6 +41,7 @@ from cronaca.api.routes import (
     statistics,
     tags,
     trends,
+    windows,
 )
 from cronaca.api.routes.setup import asking, equipment, loggers, sources
 from cronaca.api.routes.setup import tags as setup_tags
@@ -146,8 +147,8 @@ def _now_us() -> int:
 def _routes() -> list[BaseRoute]:
     """Those of the API. They hold nothing of an application, so that several in a process share them."""
     modules = (
-        health, tags, trends, series, figures, history, live, sources, asking, setup_tags, loggers, equipment,
-        recorder, records, formulas, runs, statistics, reports, jobs,
+        health, tags, trends, windows, series, figures, history, live, sources, asking, setup_tags, loggers,
+        equipment, recorder, records, formulas, runs, statistics, reports, jobs,
     )  # fmt: skip
     return [route for module in modules for route in module.router.routes]
 

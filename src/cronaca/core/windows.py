@@ -11,11 +11,14 @@ from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
 from datetime import time as clock_time
 from enum import StrEnum
+from typing import Final
 from zoneinfo import ZoneInfo
 
 from cronaca.core.aggregates.intervals import MOST, Intervals, by_duration, by_edges
 from cronaca.core.errors import InvalidInput
-from cronaca.core.model import EARLIEST, HOUR, LATEST, SECOND, Window
+from cronaca.core.model import EARLIEST, HOUR, LATEST, LONGEST_WINDOW, SECOND, Window
+
+_EPOCH: Final = datetime(1970, 1, 1, tzinfo=UTC)
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,34 +69,74 @@ class Which(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class WindowRequest:
-    """A window as asked for. One of: `last_us`; `start_us` with `end_us` (None: now); `unit` with `which`.
-    `end_us` beside `last_us` or `unit` stands for now. A run is its from-to, open until now."""
+    """A window as asked for. One of: `last_us`, which ends `ago_us` before now; `start_us` with `end_us`
+    (None: now); `unit` with `which`; `weekday` (1 Monday to 7 Sunday), from its last beginning until now.
+    `end_us` beside all but `start_us` stands for now. A run is its from-to, open until now."""
 
     last_us: int | None = None
     start_us: int | None = None
     end_us: int | None = None
     unit: Unit | None = None
     which: Which = Which.THIS
+    ago_us: int = 0
+    weekday: int | None = None
+
+    @property
+    def goes_on(self) -> bool:
+        """Whether it ends with the clock."""
+        if self.start_us is not None:
+            return self.end_us is None
+        return self.unit is None or self.which is Which.THIS
 
 
 def resolve(spec: WindowRequest, calendar: PlantCalendar, now_us: int) -> Window:
     """The window in UTC; raises InvalidInput when it says nothing, or too much."""
-    said = [spec.last_us is not None, spec.start_us is not None, spec.unit is not None]
-    if sum(said) != 1:
-        raise InvalidInput("window", "it has to say one thing", "Give last, or start, or unit.")
+    said = (spec.last_us, spec.start_us, spec.unit, spec.weekday)
+    if sum(one is not None for one in said) != 1:
+        raise InvalidInput("window", "it has to say one thing", "Give last, start, unit, or weekday.")
+    if spec.ago_us != 0 and spec.last_us is None:
+        raise InvalidInput("ago", "it goes with a length", "Give last too, or leave ago out.")
     end_us = now_us if spec.end_us is None else spec.end_us
     if spec.last_us is not None:
         if spec.last_us <= 0:
             raise InvalidInput("last", "the window has no length", "Give a duration above zero.")
-        return Window.parse(end_us - spec.last_us, end_us)
+        if max(spec.last_us, spec.ago_us) > LONGEST_WINDOW:
+            raise InvalidInput("last", "that is more than 30 years", "Give a shorter duration.")
+        if spec.ago_us < 0:
+            raise InvalidInput("ago", "it lies ahead", "Give how long before now the window ends.")
+        return Window.parse(end_us - spec.ago_us - spec.last_us, end_us - spec.ago_us)
     if spec.start_us is not None:
         return Window.parse(spec.start_us, end_us)
-    unit = spec.unit or Unit.DAY
+    if spec.weekday is not None:
+        return Window.parse(_start_of_weekday(spec.weekday, end_us, calendar.zone), end_us)
+    return _calendar_window(spec.unit or Unit.DAY, spec.which, end_us, calendar)
+
+
+def _calendar_window(unit: Unit, which: Which, end_us: int, calendar: PlantCalendar) -> Window:
     start_us = start_of(unit, end_us, calendar)
-    if spec.which is Which.LAST:
+    if which is Which.LAST:
         return Window.parse(start_of(unit, start_us - 1, calendar), start_us)
     # Just at the start of a unit, nothing of it has passed yet: the one before has just ended.
     return Window.parse(start_us if start_us < end_us else start_of(unit, end_us - 1, calendar), end_us)
+
+
+def changes_at(spec: WindowRequest, calendar: PlantCalendar, now_us: int) -> int | None:
+    """When the beginning of such a window, or the end of a past one, will be another; None: never, or with
+    the clock."""
+    if spec.weekday is not None:
+        return next_start(Unit.DAY, now_us, calendar)
+    return None if spec.unit is None else next_start(spec.unit, now_us, calendar)
+
+
+def _start_of_weekday(weekday: int, at_us: int, zone: ZoneInfo) -> int:
+    if not 1 <= weekday <= 7:
+        raise InvalidInput("weekday", f"{weekday} is none", "Give 1 for Monday to 7 for Sunday.")
+    for just in (at_us, at_us - 1):
+        today = _local(just, zone).date()
+        start_us = _midnight(today - timedelta(days=(today.isoweekday() - weekday) % 7), zone)
+        if start_us < at_us:
+            break
+    return start_us
 
 
 def wish_before(spec: WindowRequest, window: Window) -> WindowRequest:
@@ -221,6 +264,18 @@ def _local(at_us: int, zone: ZoneInfo) -> datetime:
 
 def _midnight(day: date, zone: ZoneInfo) -> int:
     return _at_minute(day, 0, zone)
+
+
+def instant_of(local: datetime, zone: ZoneInfo, field: str) -> int:
+    """The instant at which the clocks show a time, µs. Raises InvalidInput for one that they skip, and for
+    one that they show twice: an offset says which is meant."""
+    first, second = (local.replace(tzinfo=zone, fold=fold) for fold in (0, 1))
+    if first.astimezone(UTC).astimezone(zone).replace(tzinfo=None, fold=0) != local:
+        raise InvalidInput(field, f"the clocks skip {local:%d.%m.%Y %H:%M}", "Give another time.")
+    if first.utcoffset() != second.utcoffset():
+        one, two = (at.isoformat(timespec="minutes") for at in (first, second))
+        raise InvalidInput(field, f"the clocks show {local:%H:%M} twice that day", f"Write {one} or {two}.")
+    return round((first.astimezone(UTC) - _EPOCH) / timedelta(microseconds=1))
 
 
 def _at_minute(day: date, minute: int, zone: ZoneInfo) -> int:

@@ -4,7 +4,6 @@ import { useCallback, useEffect, useMemo, useState, type ReactElement } from 're
 import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
 import { configuration, served } from '../platform/configuration';
 import { mayPass } from '../platform/errors';
-import { sheetLink, TrendPage } from '../features/trends';
 import { ThemeChoiceContext } from '../ui/themeContext';
 import { tokensOf, type ThemeName } from '../ui/tokens';
 import { NoPage, PageFailed } from './Pages';
@@ -33,8 +32,18 @@ const router = createBrowserRouter(
         {
           errorElement: <PageFailed />,
           children: [
-            { path: '/trends', element: <TrendPage />, ...sheetLink(queries) },
-            // What is not opened is not loaded: a trend is there sooner.
+            // What is not opened is not loaded.
+            {
+              path: '/trends',
+              lazy: async () => {
+                const { TrendPage, sheetLink } = await import('../features/trends');
+                return { Component: TrendPage, ...sheetLink(queries) };
+              },
+            },
+            {
+              path: '/trends/beside',
+              lazy: async () => ({ Component: (await import('../features/trends')).BesidePage }),
+            },
             {
               path: '/records',
               lazy: async () => ({ Component: (await import('../features/records')).RecordsPage }),
@@ -80,7 +89,9 @@ export function App(): ReactElement {
       <ThemeProvider theme={theme}>
         <CssBaseline />
         <QueryClientProvider client={queries}>
-          <RouterProvider router={router} />
+          {/* A page that draws live values may keep a transition waiting for seconds: what somebody does meanwhile would
+              be taken back when it comes. */}
+          <RouterProvider router={router} useTransitions={false} />
         </QueryClientProvider>
       </ThemeProvider>
     </ThemeChoiceContext>

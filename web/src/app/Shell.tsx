@@ -4,14 +4,20 @@ import { Outlet, useLocation, useNavigate } from 'react-router';
 import type { ShellRequest } from '../features/trends';
 import { session } from '../platform/session';
 import { useThemeChoice } from '../ui/themeContext';
-import { Palette } from './Palette';
+import { HealthDetails } from './HealthBadge';
+import { ShellRail } from './rail/ShellRail';
 import { TopBar } from './TopBar';
 import { useServerChanges } from '../entities/following';
+import { lazyPart, usePreloaded } from '../ui/lazyPart';
+
+const Palette = lazyPart('The list of what can be found', async () => (await import('./Palette')).Palette);
+const PRELOADED = [Palette, HealthDetails];
 
 /** Top bar and page. */
 export function Shell(): ReactElement {
   const { name, toggle } = useThemeChoice();
   useServerChanges();
+  usePreloaded(true, PRELOADED);
   const signedOut = useSyncExternalStore(session.subscribe, () => session.signedOut);
   const [request, setRequest] = useState<ShellRequest>({ tag: null });
   // On a trend a tag that is found becomes a pen of it; anywhere else its trend is opened.
@@ -48,6 +54,9 @@ export function Shell(): ReactElement {
       {finding && <Palette actions={actions} onTag={onTag} onClose={() => setFinding(false)} />}
       <Box component="main" sx={{ flex: 1, minHeight: 0 }}>
         <Outlet context={request} />
+      </Box>
+      <Box sx={{ position: { xs: 'sticky', md: 'static' }, bottom: 0, zIndex: 2 }}>
+        <ShellRail />
       </Box>
     </Box>
   );

@@ -2,17 +2,25 @@
 import { DarkModeOutlined, LightModeOutlined, Search } from '@mui/icons-material';
 import { Box, Button, ButtonBase, IconButton, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
-import type { ReactElement } from 'react';
+import { useState, type ReactElement } from 'react';
 import { Link, NavLink } from 'react-router';
 import { SECTIONS } from '../domain/pages';
 import { meQuery } from '../entities/plant';
 import { configuration } from '../platform/configuration';
+import { windowParams } from '../domain/windows';
+import { railStore } from '../ui/timerail';
 import { useThemeChoice } from '../ui/themeContext';
 import { HealthBadge } from './HealthBadge';
 
 export function TopBar({ onFind }: { onFind: () => void }): ReactElement {
   const { name, toggle } = useThemeChoice();
   const { data: me } = useQuery(meQuery);
+  // Who goes from one section to another keeps the window: the links learn it when somebody turns to them.
+  const [windowQuery, setWindowQuery] = useState('');
+  const readWindow = (): void => {
+    const { window } = railStore.getState();
+    setWindowQuery(window === null ? '' : `?${new URLSearchParams(windowParams(window)).toString()}`);
+  };
   return (
     <Box
       component="header"
@@ -43,12 +51,18 @@ export function TopBar({ onFind }: { onFind: () => void }): ReactElement {
           {configuration.brand.name}
         </Typography>
       </Box>
-      <Box component="nav" aria-label="Sections" sx={{ display: 'flex', gap: 1 }}>
+      <Box
+        component="nav"
+        aria-label="Sections"
+        onPointerEnter={readWindow}
+        onFocusCapture={readWindow}
+        sx={{ display: 'flex', gap: 1 }}
+      >
         {SECTIONS.map((section) => (
           <Button
             key={section.path}
             component={NavLink}
-            to={section.path}
+            to={section.hasWindow ? section.path + windowQuery : section.path}
             size="small"
             sx={{
               color: 'text.secondary',

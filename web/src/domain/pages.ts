@@ -1,12 +1,12 @@
 /** The pages there are: their addresses and names. */
 
-/** The sections of the top bar; more follow as they are built. */
+/** The sections of the top bar; more follow as they are built. `hasWindow`: they show a window of time. */
 export const SECTIONS = [
-  { path: '/trends', name: 'Trends' },
-  { path: '/statistics', name: 'Statistics' },
-  { path: '/records', name: 'Records' },
-  { path: '/runs', name: 'Runs' },
-  { path: '/setup', name: 'Set-up' },
+  { path: '/trends', name: 'Trends', hasWindow: true },
+  { path: '/statistics', name: 'Statistics', hasWindow: true },
+  { path: '/records', name: 'Records', hasWindow: true },
+  { path: '/runs', name: 'Runs', hasWindow: true },
+  { path: '/setup', name: 'Set-up', hasWindow: false },
 ] as const;
 
 /** The parts of the set-up, in the order in which a plant is set up. */

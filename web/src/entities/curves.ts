@@ -1,5 +1,4 @@
 import type { SeriesDetails } from '../platform/client';
-import type { Table } from 'apache-arrow';
 import { ApiError, UnreadableAnswer } from '../platform/errors';
 import { request } from '../platform/request';
 import type { components } from '../platform/schema';
@@ -23,7 +22,7 @@ export interface CurvesRequest {
   reading?: string;
 }
 
-const ARROW = 'application/vnd.apache.arrow.stream';
+const COLUMNS = 'application/vnd.cronaca.columns';
 
 /** A pen that is made as it is looked at: its series is called `id`. */
 export type MadePenIn = components['schemas']['DerivedPenIn'];
@@ -33,7 +32,7 @@ export async function fetchCurves(request: CurvesRequest, signal: AbortSignal): 
   const path = curvesPath(request);
   const found = begun.get(path);
   begun.delete(path);
-  return found ?? read(path, { headers: { accept: ARROW }, signal });
+  return found ?? read(path, { headers: { accept: COLUMNS }, signal });
 }
 
 /** Curves that were asked for before there was a page to draw them. */
@@ -42,7 +41,7 @@ const begun = new Map<string, Promise<Curve[]>>();
 /** Asks now for curves that a page will ask for, and takes them apart while it is being built. */
 export function beginCurves(request: CurvesRequest): void {
   const path = curvesPath(request);
-  const answer = read(path, { headers: { accept: ARROW } });
+  const answer = read(path, { headers: { accept: COLUMNS } });
   begun.set(path, answer);
   // Told to who takes it.
   answer.catch(() => undefined);
@@ -72,81 +71,47 @@ export async function fetchMade(request: MadeRequest, signal: AbortSignal): Prom
   const body = { pens, start_us: String(Math.round(startUs)), end_us: String(Math.round(endUs)), width };
   return read('/api/series/derived', {
     method: 'POST',
-    headers: { accept: ARROW, 'content-type': 'application/json' },
+    headers: { accept: COLUMNS, 'content-type': 'application/json' },
     body: JSON.stringify(body),
     signal,
   });
 }
 
-/** Reads curves as Arrow IPC; the library is loaded when first needed. */
 async function read(path: string, wanted: RequestInit): Promise<Curve[]> {
-  const [response, { tableFromIPC }] = await Promise.all([request(path, wanted), import('apache-arrow')]);
+  const response = await request(path, wanted);
   if (!response.ok) {
     throw ApiError.from(response.status, await response.json().catch((): unknown => null));
   }
-  const bytes = new Uint8Array(await response.arrayBuffer());
+  const bytes = await response.arrayBuffer();
   try {
-    return curvesOf(tableFromIPC(bytes));
+    return curvesIn(bytes);
   } catch (error) {
     throw new UnreadableAnswer(error);
   }
 }
 
-function curvesOf(table: Table): Curve[] {
-  const head = JSON.parse(table.schema.metadata.get('cronaca') ?? '{"series":[]}') as {
-    series: SeriesDetails[];
-  };
-  // Batches of no rows are dropped by the reader, so series are matched by their number of samples.
-  let next = 0;
-  return head.series.map((details, index) => {
-    const size = sizes(table.schema.metadata.get('cronaca_rows'))[index] ?? 0;
-    const batch = size > 0 ? table.batches[next++] : undefined;
-    if (batch === undefined)
-      return { details, t: new Float64Array(), v: new Float64Array(), q: new Uint16Array() };
-    return { details, ...columns(batch) };
+interface Head {
+  series: SeriesDetails[];
+  /** Samples of each series. */
+  rows: number[];
+}
+
+const SAMPLE_BYTES = 8 + 8 + 2;
+
+/** Curves in the layout of plain columns (docs/architecture.md): a head in JSON, then the columns of each series,
+ * which are used where they lie. */
+export function curvesIn(bytes: ArrayBuffer): Curve[] {
+  const headBytes = new DataView(bytes).getUint32(0, true);
+  const head = JSON.parse(new TextDecoder().decode(new Uint8Array(bytes, 4, headBytes))) as Head;
+  let at = 4 + headBytes;
+  const curves = head.series.map((details, index) => {
+    const rows = head.rows[index] ?? 0;
+    const t = new Float64Array(bytes, at, rows);
+    const v = new Float64Array(bytes, at + rows * 8, rows);
+    const q = new Uint16Array(bytes, at + rows * 16, rows);
+    at += Math.ceil((rows * SAMPLE_BYTES) / 8) * 8;
+    return { details, t, v, q };
   });
-}
-
-function sizes(text: string | undefined): number[] {
-  return text === undefined ? [] : (JSON.parse(text) as number[]);
-}
-
-interface Batch {
-  numRows: number;
-  getChild(name: string): Column | null;
-}
-
-interface Column {
-  nullCount: number;
-  toArray(): ArrayLike<number | bigint>;
-  get(index: number): unknown;
-}
-
-/** Whole columns at once: a value at a time takes longer than the way over the wire. */
-function columns(batch: Batch): Omit<Curve, 'details'> {
-  const [times, values, qualities] = ['t', 'v', 'q'].map((name) => batch.getChild(name));
-  return {
-    t: microseconds(times?.toArray()),
-    v: values?.nullCount === 0 ? floats(values.toArray()) : oneByOne(values, batch.numRows),
-    q: Uint16Array.from(qualities?.toArray() ?? [], Number),
-  };
-}
-
-/** 64-bit integers as floats, by their halves: a BigInt a sample takes longer than all the rest. */
-function microseconds(times: ArrayLike<number | bigint> | undefined): Float64Array {
-  if (!(times instanceof BigInt64Array)) return Float64Array.from(times ?? [], Number);
-  const halves = new Uint32Array(times.buffer, times.byteOffset, times.length * 2);
-  return Float64Array.from(times, (_, i) => (halves[2 * i + 1] ?? 0) * 2 ** 32 + (halves[2 * i] ?? 0));
-}
-
-function floats(values: ArrayLike<number | bigint>): Float64Array {
-  return values instanceof Float64Array ? values : Float64Array.from(values, Number);
-}
-
-/** Where values are missing: NaN. */
-function oneByOne(column: Column | null | undefined, size: number): Float64Array {
-  return Float64Array.from({ length: size }, (_, i) => {
-    const value = column?.get(i);
-    return typeof value === 'number' ? value : NaN;
-  });
+  if (at !== bytes.byteLength) throw new RangeError(`${bytes.byteLength} bytes instead of ${at}`);
+  return curves;
 }

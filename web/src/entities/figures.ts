@@ -18,7 +18,7 @@ export function figureIn(stat: string): FigureIn {
 
 export function windowIn(range: Span): components['schemas']['WindowIn'] {
   const [start_us, end_us] = [Math.round(range.startUs), Math.round(range.endUs)];
-  return { start_us, end_us, which: 'this', split: { interval_us: 0 } };
+  return { start_us, end_us, ago_us: 0, which: 'this', split: { interval_us: 0 } };
 }
 
 /** How one figure was made. */

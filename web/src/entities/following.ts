@@ -13,12 +13,13 @@ import { REPORTS } from './reports';
 import { RUNS } from './runs';
 import { SETUP } from './setup';
 import { SHEETS } from './sheets';
+import { WINDOWS } from './windows';
 
 const OF_SETUP: readonly QueryKey[] = [[SETUP], ['tags'], ['statistics'], ['records', 'columns']];
 
 /** Keys of the queries that each kind of change touches; kinds as the server names them. */
 const TOUCHED: Readonly<Record<string, readonly QueryKey[]>> = {
-  plant: [['plant'], ...OF_SETUP],
+  plant: [['plant'], [WINDOWS], ...OF_SETUP],
   source: OF_SETUP,
   tag: OF_SETUP,
   archive: OF_SETUP,

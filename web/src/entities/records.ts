@@ -1,6 +1,8 @@
 /** Records of loggers that take them at a trigger. */
 import { infiniteQueryOptions, queryOptions } from '@tanstack/react-query';
 import { client, unwrap } from '../platform/client';
+import { stretchIn } from '../domain/windows';
+import type { ListOf } from './windows';
 import type { components } from '../platform/schema';
 
 export type RecordPageData = components['schemas']['RecordPage'];
@@ -15,16 +17,16 @@ export const recordLoggersQuery = queryOptions({
   queryFn: async ({ signal }) => unwrap(await client.GET('/api/records', { signal })),
 });
 
-/** Asked for anew whenever the number of records has changed. */
-export const recordsQuery = (logger: string, count: number) =>
+/** Of a stretch, or all; asked for anew whenever the number of records has changed. */
+export const recordsQuery = (logger: string, count: number, of: ListOf) =>
   infiniteQueryOptions({
-    queryKey: ['records', logger, count],
+    queryKey: ['records', logger, count, of.key],
     queryFn: async ({ pageParam, signal }) =>
       unwrap(
         await client.GET('/api/records/{logger}', {
           params: {
             path: { logger },
-            query: { limit: PAGE, ...(pageParam === 0 ? {} : { before: pageParam }) },
+            query: { limit: PAGE, ...stretchIn(of.span), ...(pageParam === 0 ? {} : { before: pageParam }) },
           },
           signal,
         }),
@@ -32,7 +34,7 @@ export const recordsQuery = (logger: string, count: number) =>
     initialPageParam: 0,
     getNextPageParam: (last) => (last.records.length < PAGE ? undefined : last.records.at(-1)?.number),
     placeholderData: (before) => (before?.pages[0]?.columns === undefined ? undefined : before),
-    enabled: logger !== '',
+    enabled: logger !== '' && of.isKnown,
   });
 
 /** The columns of a logger's records. */

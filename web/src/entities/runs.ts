@@ -4,6 +4,8 @@ import type { Span } from '../domain/time';
 import { client, unwrap } from '../platform/client';
 import type { components } from '../platform/schema';
 import { SETUP } from './setup';
+import { stretchIn } from '../domain/windows';
+import type { ListOf } from './windows';
 
 export type Run = components['schemas']['RunOut'];
 export type RunAttribute = components['schemas']['RunAttributeOut'];
@@ -17,20 +19,21 @@ export const runRulesQuery = queryOptions({
   queryFn: async ({ signal }) => unwrap(await client.GET('/api/setup/runs', { signal })),
 });
 
-/** Runs by pages, newest first, followed. */
-export const runPagesQuery = (search: string, rule: string) =>
+/** Runs that touch a stretch, or all, by pages, newest first, followed. */
+export const runPagesQuery = (search: string, rule: string, of: ListOf) =>
   infiniteQueryOptions({
-    queryKey: [RUNS, 'list', search, rule],
+    queryKey: [RUNS, 'list', search, rule, of.key],
     queryFn: async ({ pageParam, signal }) =>
       unwrap(
         await client.GET('/api/runs', {
-          params: { query: { search, rule, limit: PAGE, before: pageParam } },
+          params: { query: { search, rule, ...stretchIn(of.span), limit: PAGE, before: pageParam } },
           signal,
         }),
       ),
     initialPageParam: '',
     getNextPageParam: (last) => last.before ?? undefined,
     placeholderData: keepPreviousData,
+    enabled: of.isKnown,
   });
 
 /** The newest runs that hold a text. */
@@ -47,7 +50,7 @@ export const runsInQuery = (span: Span) =>
   queryOptions({
     queryKey: [RUNS, 'rail', Math.floor(span.startUs), Math.ceil(span.endUs)],
     queryFn: async ({ signal }) => {
-      const query = { start: Math.floor(span.startUs), end: Math.ceil(span.endUs), limit: 60 };
+      const query = { start: Math.floor(span.startUs), end: Math.ceil(span.endUs), limit: 200 };
       return unwrap(await client.GET('/api/runs', { params: { query }, signal })).runs;
     },
     placeholderData: keepPreviousData,

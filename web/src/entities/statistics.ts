@@ -2,12 +2,12 @@
 import { keepPreviousData, queryOptions } from '@tanstack/react-query';
 import type { Beside, Line, Norm, StretchKind } from '../domain/sheets';
 import type { Span } from '../domain/time';
-import { isLive, type WindowChoice } from '../domain/windows';
+import { goesOn, type WindowChoice } from '../domain/windows';
 import { client, unwrap, type Tag } from '../platform/client';
 import type { components } from '../platform/schema';
 import { CONFIGURATION, figureIn, windowIn as spanIn } from './figures';
+import { windowIn } from './windows';
 
-type WindowIn = components['schemas']['WindowIn'];
 export type Kind = components['schemas']['KindOut'];
 
 /** What is looked at, and beside what. */
@@ -60,7 +60,7 @@ export const sheetQuery = (kind: Kind | null, lines: readonly Line[], state: Loo
               figure: figureIn(stat),
               norm: { kind: state.norm, widths: WIDTHS, least: LEAST },
             })),
-            window: windowIn(state),
+            window: windowIn(state.window),
             reference: state.norm === 'earlier' ? 'before' : null,
             beside: state.beside === 'none' ? null : state.beside,
             configuration: CONFIGURATION,
@@ -73,7 +73,7 @@ export const sheetQuery = (kind: Kind | null, lines: readonly Line[], state: Loo
     },
     enabled: kind !== null && lines.length > 0,
     placeholderData: keepPreviousData,
-    refetchInterval: isLive(state.window) ? LIVE_MS : false,
+    refetchInterval: goesOn(state.window) ? LIVE_MS : false,
     gcTime: 30_000,
   });
 
@@ -81,13 +81,6 @@ export const sheetQuery = (kind: Kind | null, lines: readonly Line[], state: Loo
 const WIDTHS = 3 * 1.4826;
 /** Percent of the tag's range that a band reaches at least. */
 const LEAST = 0.5;
-
-function windowIn({ window }: Look): WindowIn {
-  const split = { interval_us: 0 };
-  if (window.kind === 'last') return { last_us: window.lengthUs, which: 'this', split };
-  if (window.kind === 'unit') return { unit: window.unit, which: window.which, split };
-  return { start_us: window.startUs, end_us: window.endUs, which: 'this', split };
-}
 
 /** Tags in rows, statistics in columns. Different tags are no fleet: nothing is learnt from one another. */
 export const tagsTableQuery = (tags: readonly Tag[], stats: readonly string[], state: Look) =>
@@ -103,7 +96,7 @@ export const tagsTableQuery = (tags: readonly Tag[], stats: readonly string[], s
               figure: figureIn(stat),
               norm: { kind, widths: WIDTHS, least: LEAST },
             })),
-            window: windowIn(state),
+            window: windowIn(state.window),
             reference: kind === 'earlier' ? 'before' : null,
             beside: state.beside === 'none' ? null : state.beside,
             configuration: CONFIGURATION,
@@ -116,7 +109,7 @@ export const tagsTableQuery = (tags: readonly Tag[], stats: readonly string[], s
     },
     enabled: tags.length > 0 && stats.length > 0,
     placeholderData: keepPreviousData,
-    refetchInterval: isLive(state.window) ? LIVE_MS : false,
+    refetchInterval: goesOn(state.window) ? LIVE_MS : false,
     gcTime: 30_000,
   });
 
@@ -136,8 +129,10 @@ export const stretchesQuery = (tags: readonly Tag[], stats: readonly string[], s
         await client.POST('/api/statistics/stretches', {
           body: {
             rows: rows.map(({ tag, stat }) => ({ name: tag.name, tag: tag.uid, figure: figureIn(stat) })),
-            window: windowIn(state),
-            ...{ per: state.per, shift: state.shift, runs: [...state.runs] },
+            window: windowIn(state.window),
+            per: state.per,
+            shift: state.shift,
+            runs: [...state.runs],
             norm: { kind, widths: WIDTHS, least: LEAST },
             configuration: CONFIGURATION,
           },
@@ -148,7 +143,7 @@ export const stretchesQuery = (tags: readonly Tag[], stats: readonly string[], s
     },
     enabled: tags.length > 0 && stats.length > 0,
     placeholderData: keepPreviousData,
-    refetchInterval: isLive(state.window) ? 2 * LIVE_MS : false,
+    refetchInterval: goesOn(state.window) ? 2 * LIVE_MS : false,
     gcTime: 30_000,
     retry: false,
   });
@@ -184,7 +179,7 @@ export const controlQuery = (wish: ControlWish) =>
           body: {
             tag: wish.tag,
             figure: figureIn(wish.stat),
-            window: { start_us: startUs, end_us: endUs, which: 'this', split: { interval_us } },
+            window: { ...spanIn(wish.range), split: { interval_us } },
             reference: wish.before ? 'before' : null,
             chart: wish.chart,
             size: 5,

@@ -31,7 +31,11 @@ class Socket {
 }
 
 const samples = (cursor: string, knownUs: number, series: object[], more: object = {}): object => ({
-  ...{ type: 'samples', cursor, known_until_us: String(knownUs), ahead: {}, series },
+  type: 'samples',
+  cursor,
+  known_until_us: String(knownUs),
+  ahead: {},
+  series,
   ...more,
 });
 const one = (tag: string, t: number): object => ({ tag, archive: 1, t_us: [String(t)], v: [t], q: [0] });

@@ -4,7 +4,11 @@ import type { LiveSamples } from './liveMessages';
 import { Recent } from './recent';
 
 const some = (tag: string, ...t: number[]): LiveSamples => ({
-  ...{ tag, archive: 1, t, v: t, q: t.map(() => 0) },
+  tag,
+  archive: 1,
+  t,
+  v: t,
+  q: t.map(() => 0),
 });
 
 describe('what came in of late', () => {

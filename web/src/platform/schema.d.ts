@@ -672,7 +672,8 @@ export interface paths {
     };
     /**
      * Get Curves
-     * @description Curves of several tags, reduced (M4) to a plot's pixel columns; Arrow IPC or JSON by Accept.
+     * @description Curves of several tags, reduced (M4) to a plot's pixel columns; Arrow IPC, plain columns
+     *     or JSON by Accept.
      *
      *     Each series has one bounding sample before and behind the window, where there is one. Long windows are
      *     drawn from rollups: the columns then snap to the edges of their buckets (`bucket_us`).
@@ -1716,7 +1717,8 @@ export interface paths {
     };
     /**
      * Get Window
-     * @description This or the last shift, day, week or month, by the plant's calendar; this one ends now.
+     * @description A window by the plant's calendar: this or the last shift, day, week or month; since a weekday; or what
+     *     a text means. Where a text leaves something out, the window beside it says it.
      */
     get: operations['get_window_api_windows_get'];
     put?: never;
@@ -3860,19 +3862,30 @@ export interface components {
     };
     /**
      * NamedWindow
-     * @description A window of the plant's calendar, as it lies now.
+     * @description A window as it lies now; `goes_on`: it ends with the clock; `changes_us`: when its beginning, or the
+     *     end of a past one, will be another.
      */
     NamedWindow: {
+      /** Changes Us */
+      changes_us: string | null;
       /**
        * End Us
        * @description UTC microseconds since 1970, as text
        */
       end_us: string;
+      /** Goes On */
+      goes_on: boolean;
+      meaning: components['schemas']['WindowMeaning'];
       /**
        * Start Us
        * @description UTC microseconds since 1970, as text
        */
       start_us: string;
+      /**
+       * Text
+       * @description How it was understood, with the plant's clock.
+       */
+      text: string;
     };
     /**
      * NoSettingsModel
@@ -6747,10 +6760,15 @@ export interface components {
     Which: 'this' | 'last';
     /**
      * WindowIn
-     * @description A window: `last_us`, or `start_us` (until `end_us` or now), or `unit` with `which`. An end before the
-     *     start runs backward in time.
+     * @description A window: `last_us` (which ends `ago_us` before now), or `start_us` (until `end_us` or now), or `unit`
+     *     with `which`, or `weekday` (1 Monday to 7 Sunday) until now. An end before the start runs backward.
      */
     WindowIn: {
+      /**
+       * Ago Us
+       * @default 0
+       */
+      ago_us: number;
       /** End Us */
       end_us?: number | null;
       /** Last Us */
@@ -6764,7 +6782,31 @@ export interface components {
       /** Start Us */
       start_us?: number | null;
       unit?: components['schemas']['Unit'] | null;
+      /** Weekday */
+      weekday?: number | null;
       /** @default this */
+      which: components['schemas']['Which'];
+    };
+    /**
+     * WindowMeaning
+     * @description What a window means, beyond where it lies now: one of a length (until `ago_us` before now), a start
+     *     (until an end, or now), a unit of the calendar, a weekday until now.
+     */
+    WindowMeaning: {
+      /**
+       * Ago Us
+       * @description UTC microseconds since 1970, as text
+       */
+      ago_us: string;
+      /** End Us */
+      end_us: string | null;
+      /** Last Us */
+      last_us: string | null;
+      /** Start Us */
+      start_us: string | null;
+      unit: components['schemas']['Unit'] | null;
+      /** Weekday */
+      weekday: number | null;
       which: components['schemas']['Which'];
     };
     /**
@@ -11465,6 +11507,7 @@ export interface operations {
         content: {
           'application/json': components['schemas']['CurvesOut'];
           'application/vnd.apache.arrow.stream': unknown;
+          'application/vnd.cronaca.columns': unknown;
         };
       };
       /** @description Bad Request */
@@ -11582,6 +11625,7 @@ export interface operations {
         content: {
           'application/json': components['schemas']['CurvesOut'];
           'application/vnd.apache.arrow.stream': unknown;
+          'application/vnd.cronaca.columns': unknown;
         };
       };
       /** @description Bad Request */
@@ -19009,9 +19053,17 @@ export interface operations {
   };
   get_window_api_windows_get: {
     parameters: {
-      query: {
-        unit: components['schemas']['Unit'];
+      query?: {
+        unit?: components['schemas']['Unit'] | null;
         which?: components['schemas']['Which'];
+        /** @description 1 Monday to 7 Sunday, until now */
+        weekday?: number | null;
+        /** @description As people type it */
+        text?: string | null;
+        /** @description Of the window beside which the text stands, µs */
+        start?: number | null;
+        /** @description Of the same; the last hour, where it is left out */
+        end?: number | null;
       };
       header?: never;
       path?: never;

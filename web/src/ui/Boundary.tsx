@@ -9,6 +9,15 @@ interface FailedProps {
   onAgain: () => void;
 }
 
+/** What browsers say when a part of the program did not come from the server. */
+const NOT_LOADED = /dynamically imported module|module script/i;
+
+function reasonOf(error: unknown): string {
+  if (error instanceof TypeError && NOT_LOADED.test(error.message))
+    return 'This part of the program could not be loaded: the server does not answer. Recording goes on, and what is shown elsewhere stays.';
+  return 'This is a fault of the program, not of the plant: recording goes on. What was typed here and not saved is lost.';
+}
+
 /** Says that something cannot be shown, and why. */
 export function Failed({ what, error, onAgain }: FailedProps): ReactElement {
   return (
@@ -16,9 +25,8 @@ export function Failed({ what, error, onAgain }: FailedProps): ReactElement {
       <Typography component="h2" sx={{ fontSize: 15, fontWeight: 700, mb: 0.5 }}>
         {what} cannot be shown.
       </Typography>
-      <Typography sx={{ fontSize: 13, mb: 1 }}>
-        This is a fault of the program, not of the plant: recording goes on. What was typed here and not saved
-        is lost.
+      <Typography variant="body2" sx={{ mb: 1 }}>
+        {reasonOf(error)}
       </Typography>
       <Typography
         component="pre"

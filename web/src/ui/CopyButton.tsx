@@ -22,7 +22,7 @@ export function CopyButton({ word, text, variant = 'text' }: CopyButtonProps): R
   };
   return (
     <Button size="small" variant={variant} onClick={() => void copy()}>
-      <span role="status">{said === '' ? word : said}</span>
+      <span aria-live="polite">{said === '' ? word : said}</span>
     </Button>
   );
 }

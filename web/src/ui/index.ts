@@ -7,6 +7,6 @@ export { CopyButton } from './CopyButton';
 export { InnerForm } from './InnerForm';
 export { Removal } from './Removal';
 export { UnsavedGuard, useLeave, useOpen, useUnsaved } from './Unsaved';
-export { DataTable, type Column } from './DataTable';
+export { DataTable, type Choosing, type Column } from './table/DataTable';
 export { Pairs } from './Pairs';
 export { TagLines } from './TagLines';

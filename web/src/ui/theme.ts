@@ -17,7 +17,16 @@ export function makeTheme(name: ThemeName, t: Tokens): Theme {
       divider: t.rule,
       action: { selected: t.select },
     },
-    typography: { fontFamily: SANS, fontSize: 13, button: { textTransform: 'none' } },
+    typography: {
+      fontFamily: SANS,
+      fontSize: 13,
+      button: { textTransform: 'none' },
+      h1: { fontSize: 18, fontWeight: 700, lineHeight: 1.5 },
+      h2: { fontSize: 15, fontWeight: 700, lineHeight: 1.5 },
+      h3: { fontSize: 13, fontWeight: 700, lineHeight: 1.5 },
+      body2: { fontSize: 13, lineHeight: 1.5 },
+      caption: { fontSize: 11.5, lineHeight: 1.5 },
+    },
     shape: { borderRadius: 4 },
     components: {
       MuiButton: { defaultProps: { disableElevation: true }, styleOverrides: { root: FOR_FINGERS } },

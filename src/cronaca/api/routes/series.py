@@ -17,11 +17,15 @@ from cronaca.core.formulas import inputs_of, parse_formula
 from cronaca.core.model import Series, ValueType, Window
 from cronaca.core.trends import WIDEST, read_at
 from cronaca.db import Store
-from cronaca.exchange import arrow
+from cronaca.exchange import arrow, columns
 from cronaca.plant.tags import find_tags
 from cronaca.services.derived import DerivedCurve, DerivedReader
 
 router = api_router("/series", "history")
+
+CURVE_ANSWERS: dict[int | str, dict[str, Any]] = {
+    200: {"content": {arrow.MEDIA_TYPE: {}, columns.MEDIA_TYPE: {}}}
+}
 
 TagsQuery = Annotated[list[Uid], Query(min_length=1, max_length=64)]
 Micros = Annotated[int, Query(description="UTC microseconds since 1970")]
@@ -31,7 +35,7 @@ ArchivesQuery = Annotated[
 ]
 
 
-@router.get("/curves", responses={200: {"content": {arrow.MEDIA_TYPE: {}}}}, response_model=CurvesOut)
+@router.get("/curves", responses=CURVE_ANSWERS, response_model=CurvesOut)
 def get_curves(
     store: StoreDep,
     reader: CurvesDep,
@@ -42,7 +46,8 @@ def get_curves(
     archive: ArchivesQuery = (),
     accept: Annotated[str, Header()] = "application/json",
 ) -> Response | CurvesOut:
-    """Curves of several tags, reduced (M4) to a plot's pixel columns; Arrow IPC or JSON by Accept.
+    """Curves of several tags, reduced (M4) to a plot's pixel columns; Arrow IPC, plain columns
+    or JSON by Accept.
 
     Each series has one bounding sample before and behind the window, where there is one. Long windows are
     drawn from rollups: the columns then snap to the edges of their buckets (`bucket_us`)."""
@@ -57,7 +62,7 @@ def get_curves(
     return _curves(details, curves, window, width, accept)
 
 
-@router.post("/derived", responses={200: {"content": {arrow.MEDIA_TYPE: {}}}}, response_model=CurvesOut)
+@router.post("/derived", responses=CURVE_ANSWERS, response_model=CurvesOut)
 def get_made(
     store: StoreDep, reader: MadeDep, body: DerivedIn, accept: Annotated[str, Header()] = "application/json"
 ) -> Response | CurvesOut:
@@ -84,9 +89,10 @@ def _curves(
     details: list[dict[str, Any]], curves: list[Series], window: Window, width: int, accept: str
 ) -> Response | CurvesOut:
     ends = {"start_us": str(window.start_us), "end_us": str(window.end_us)}
-    if arrow.MEDIA_TYPE in accept:
-        whole = {**ends, "width": width, "series": [wire.plain(f) for f in details]}
-        return Response(arrow.to_ipc(curves, whole), media_type=arrow.MEDIA_TYPE)
+    for form, write in ((columns.MEDIA_TYPE, columns.to_columns), (arrow.MEDIA_TYPE, arrow.to_ipc)):
+        if form in accept:
+            whole = {**ends, "width": width, "series": [wire.plain(f) for f in details]}
+            return Response(write(curves, whole), media_type=form)
     series = [SeriesOut.model_validate({**f, **_columns(c)}) for f, c in zip(details, curves, strict=True)]
     return CurvesOut(**ends, width=width, series=series)
 

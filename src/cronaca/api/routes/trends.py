@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import tempfile
-import time
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Annotated, Final, cast
@@ -18,7 +17,6 @@ from cronaca.api.schemas import Uid
 from cronaca.api.schemas.trends import (
     EarlierOut,
     ExportQuery,
-    NamedWindow,
     NoteIn,
     NoteOut,
     NoteText,
@@ -28,9 +26,8 @@ from cronaca.api.schemas.trends import (
     SistersIn,
     SistersOut,
 )
-from cronaca.core.errors import InvalidInput, NotFound
+from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Window
-from cronaca.core.windows import Unit, Which, WindowRequest, resolve
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
 from cronaca.exchange.shown import Form, Shown, basic_text, write_shown
@@ -186,17 +183,6 @@ def _note(note: Note) -> NoteOut:
         tag=note.tag_uid, tag_name=note.tag_name, text=note.text, person=note.person,
         created_us=str(note.created_us),
     )  # fmt: skip
-
-
-@router.get("/windows")
-def get_window(store: StoreDep, unit: Unit, which: Which = Which.THIS) -> NamedWindow:
-    """This or the last shift, day, week or month, by the plant's calendar; this one ends now."""
-    with store.snapshot() as tx:
-        plant = find_plant(tx)
-    if plant is None:
-        raise NotFound("plant", "1")
-    window = resolve(WindowRequest(unit=unit, which=which), plant.calendar, time.time_ns() // 1000)
-    return NamedWindow(start_us=str(window.start_us), end_us=str(window.end_us))
 
 
 @router.post("/tags/sisters")

@@ -47,8 +47,8 @@ class SplitIn(Model):
 
 
 class WindowIn(Model):
-    """A window: `last_us`, or `start_us` (until `end_us` or now), or `unit` with `which`. An end before the
-    start runs backward in time."""
+    """A window: `last_us` (which ends `ago_us` before now), or `start_us` (until `end_us` or now), or `unit`
+    with `which`, or `weekday` (1 Monday to 7 Sunday) until now. An end before the start runs backward."""
 
     last_us: int | None = Field(None, gt=0)
     start_us: int | None = None
@@ -56,6 +56,8 @@ class WindowIn(Model):
     unit: Unit | None = None
     which: Which = Which.THIS
     split: SplitIn = SplitIn()
+    ago_us: int = Field(0, ge=0)
+    weekday: int | None = Field(None, ge=1, le=7)
 
 
 class ConfigurationIn(Model):

@@ -67,13 +67,6 @@ class EarlierOut(Model):
     created_us: Micros
 
 
-class NamedWindow(Model):
-    """A window of the plant's calendar, as it lies now."""
-
-    start_us: Micros
-    end_us: Micros
-
-
 class SistersIn(Model):
     """Tags of one equipment, and the equipment whose tags are wanted in their place."""
 

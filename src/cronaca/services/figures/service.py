@@ -18,7 +18,6 @@ from cronaca.core.model import SECOND, Tag, ValueType, Window
 from cronaca.core.statistics import Histogram, Other, StateTime
 from cronaca.core.windows import (
     PlantCalendar,
-    WindowRequest,
     local_text,
     resolve,
     split_by_duration,
@@ -334,10 +333,7 @@ def _intervals(window_spec: s.WindowSpec, calendar: PlantCalendar, now_us: int) 
             Window(window_spec.start_us, window_spec.end_us), window_spec.split.interval_us
         )
         return Window(window_spec.end_us, window_spec.start_us), split
-    spec = WindowRequest(
-        window_spec.last_us, window_spec.start_us, window_spec.end_us, window_spec.unit, window_spec.which
-    )
-    window = resolve(spec, calendar, now_us)
+    window = resolve(window_spec.request(), calendar, now_us)
     if window_spec.split.unit is None:
         return window, split_by_duration(window, window_spec.split.interval_us)
     if window_spec.split.interval_us:

@@ -10,7 +10,7 @@ from cronaca.core import figures as core
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Tag
 from cronaca.core.statistics import Base, Condition, StatSpec, Weight
-from cronaca.core.windows import PlantCalendar, Unit, Which
+from cronaca.core.windows import PlantCalendar, Unit, Which, WindowRequest
 
 Scalar = float | int | bool | str | None
 
@@ -50,8 +50,8 @@ class SplitSpec:
 
 @dataclass(frozen=True, slots=True)
 class WindowSpec:
-    """A window: `last_us`, or `start_us` (until `end_us` or now), or `unit` with `which`. An end before the
-    start runs backward in time."""
+    """A window: `last_us` (which ends `ago_us` before now), or `start_us` (until `end_us` or now), or `unit`
+    with `which`, or `weekday` until now. An end before the start runs backward in time."""
 
     last_us: int | None = None
     start_us: int | None = None
@@ -59,6 +59,14 @@ class WindowSpec:
     unit: Unit | None = None
     which: Which = Which.THIS
     split: SplitSpec = SplitSpec()
+    ago_us: int = 0
+    weekday: int | None = None
+
+    def request(self) -> WindowRequest:
+        """What is asked of the calendar."""
+        return WindowRequest(
+            self.last_us, self.start_us, self.end_us, self.unit, self.which, self.ago_us, self.weekday
+        )
 
 
 @dataclass(frozen=True, slots=True)

@@ -211,8 +211,7 @@ def _asked(
 
 def _until(window: f.WindowSpec, now_us: int) -> f.WindowSpec:
     """All windows of one request end with the same now."""
-    open_end = window.end_us is None and (window.last_us is not None or window.unit is not None)
-    return replace(window, end_us=now_us) if open_end else window
+    return replace(window, end_us=now_us) if window.end_us is None else window
 
 
 def _before(asked: f.WindowSpec, window: f.ResolvedWindow) -> f.WindowSpec:

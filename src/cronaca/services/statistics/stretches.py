@@ -13,7 +13,6 @@ from cronaca.core.statistics.sheet import LimitsByTag, NormKind, oddness, place_
 from cronaca.core.windows import (
     PlantCalendar,
     Unit,
-    WindowRequest,
     is_whole,
     resolve,
     shift_name,
@@ -131,8 +130,7 @@ def _column(name: str, stretch: Window, *, cut: bool) -> s.StretchColumn:
 
 
 def _resolved(asked: f.WindowSpec, calendar: PlantCalendar, now_us: int) -> Window:
-    spec = WindowRequest(asked.last_us, asked.start_us, asked.end_us, asked.unit, asked.which)
-    return resolve(spec, calendar, now_us)
+    return resolve(asked.request(), calendar, now_us)
 
 
 def _row(

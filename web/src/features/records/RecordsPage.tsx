@@ -1,20 +1,27 @@
 /** Records of triggered loggers: newest first, following live. */
 import { useInfiniteQuery, useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
-import { useSearchParams } from 'react-router';
 import { RecordsView } from './RecordsView';
 import { plantQuery } from '../../entities/plant';
+import { useWindowInAddress } from '../../entities/useWindowInAddress';
+import { useAddress, withParam } from '../../platform/useAddress';
 import { recordLoggersQuery, recordsQuery } from '../../entities/records';
 
 export function RecordsPage(): ReactElement {
   const { data: loggers = [], isSuccess } = useQuery(recordLoggersQuery);
   const { data: plant } = useQuery(plantQuery);
-  const [params, setParams] = useSearchParams();
-  const [hidden, setHidden] = useState<ReadonlySet<string>>(new Set());
+  const address = useAddress();
+  const [params, write] = address;
+  const where = useWindowInAddress(address, null);
   const [search, setSearch] = useState('');
   const logger = loggers.find((one) => one.uid === params.get('logger')) ?? loggers[0];
   const { data, hasNextPage, fetchNextPage } = useInfiniteQuery(
-    recordsQuery(logger?.uid ?? '', logger?.records ?? 0),
+    recordsQuery(logger?.uid ?? '', logger?.records ?? 0, where.listed),
+  );
+  // What has left the window since the list was read is in it no more.
+  const sinceUs = where.span?.startUs ?? 0;
+  const records = (data?.pages.flatMap((page) => page.records) ?? []).filter(
+    (record) => Number(record.t_us) >= sinceUs,
   );
   return (
     <RecordsView
@@ -22,17 +29,15 @@ export function RecordsPage(): ReactElement {
       known={isSuccess}
       logger={logger ?? null}
       page={data?.pages[0] ?? null}
-      records={data?.pages.flatMap((page) => page.records) ?? []}
+      records={records}
       zone={plant?.zone ?? 'UTC'}
-      hidden={hidden}
       search={search}
       onSearch={setSearch}
-      onChoose={(uid) => setParams({ logger: uid })}
-      onToggle={(tag) => {
-        const next = new Set(hidden);
-        if (!next.delete(tag)) next.add(tag);
-        setHidden(next);
-      }}
+      error={where.error}
+      span={where.span}
+      isAll={where.window === null}
+      onAll={() => where.setWindow(null)}
+      onChoose={(uid) => write(withParam(params, 'logger', uid))}
       onMore={hasNextPage ? () => void fetchNextPage() : null}
     />
   );

@@ -1,21 +1,11 @@
 /** The table of a logger's records. */
 import { FileDownloadOutlined } from '@mui/icons-material';
-import {
-  Box,
-  Button,
-  Checkbox,
-  FormControlLabel,
-  Popover,
-  Table,
-  TableBody,
-  TableCell,
-  TableFooter,
-  TableHead,
-  TableRow,
-  Typography,
-} from '@mui/material';
-import { useState, type ReactElement } from 'react';
-import { Choice, TextLine, Told } from '../../ui';
+import { Box, Button, Typography } from '@mui/material';
+import type { ReactElement } from 'react';
+import { Choice, DataTable, TextLine, Told, type Column } from '../../ui';
+import type { Span } from '../../domain/time';
+import { stretchIn } from '../../domain/windows';
+import { errorText } from '../../platform/errors';
 import { cell, matches, moment } from './cells';
 import type { RecordColumn, RecordLine, RecordPageData } from '../../entities/records';
 import { served } from '../../platform/configuration';
@@ -27,32 +17,22 @@ interface RecordsViewProps {
   page: RecordPageData | null;
   records: readonly RecordLine[];
   zone: string;
-  /** Tags whose columns are not shown. */
-  hidden: ReadonlySet<string>;
   search: string;
   onSearch: (text: string) => void;
   onChoose: (uid: string) => void;
-  onToggle: (tag: string) => void;
   onMore: (() => void) | null;
+  /** The stretch that is shown; null: all of history. */
+  span: Span | null;
+  /** Why it is not known where the window lies. */
+  error: Error | null;
+  /** All of history is shown, not a window of it. */
+  isAll: boolean;
+  onAll: () => void;
 }
 
 export function RecordsView(props: RecordsViewProps): ReactElement {
-  const {
-    loggers,
-    known,
-    logger,
-    page,
-    records,
-    zone,
-    hidden,
-    search,
-    onSearch,
-    onChoose,
-    onToggle,
-    onMore,
-  } = props;
+  const { loggers, known, logger, page, records, zone, search, onSearch, onChoose, onMore } = props;
   const columns = page?.columns ?? [];
-  const shown = columns.map((column, i) => ({ column, i })).filter(({ column }) => !hidden.has(column.tag));
   const found = records.filter((record) => matches(record, columns, search, zone));
   return (
     <Box sx={{ display: 'flex', flexDirection: 'column', height: { md: '100%' } }}>
@@ -73,14 +53,13 @@ export function RecordsView(props: RecordsViewProps): ReactElement {
             <Box sx={{ width: 220 }}>
               <TextLine label="Find in what is loaded" value={search} onChange={onSearch} />
             </Box>
-            <Columns columns={columns} hidden={hidden} onToggle={onToggle} />
             <Box sx={{ flex: 1 }} />
             {(['csv', 'xlsx'] as const).map((form) => (
               <Button
                 key={form}
                 size="small"
                 startIcon={<FileDownloadOutlined />}
-                href={served(`/api/records/${logger.uid}/export?form=${form}`)}
+                href={served(exportPath(logger.uid, form, props.span))}
               >
                 {form.toUpperCase()}
               </Button>
@@ -92,11 +71,18 @@ export function RecordsView(props: RecordsViewProps): ReactElement {
         {known && logger === null && (
           <Told>No logger takes records yet. Add one under Set-up, Loggers, that records at a trigger.</Told>
         )}
-        {logger !== null && records.length === 0 && (
-          <Told>{logger.name} has taken no record yet: it waits for its trigger.</Told>
-        )}
-        {found.length > 0 && page !== null && (
-          <Lines records={found} shown={shown} figures={page.figures} zone={zone} />
+        {props.error !== null && <Told kind="error">{errorText(props.error)}</Told>}
+        {logger !== null && page !== null && records.length === 0 && <Nothing {...props} logger={logger} />}
+        {records.length > 0 && page !== null && logger !== null && (
+          <Lines
+            logger={logger.uid}
+            records={found}
+            columns={columns}
+            figures={page.figures}
+            zone={zone}
+            isAll={props.isAll}
+            isWhole={onMore === null}
+          />
         )}
         {onMore !== null && (
           <Button size="small" onClick={onMore}>
@@ -108,114 +94,95 @@ export function RecordsView(props: RecordsViewProps): ReactElement {
   );
 }
 
-interface LinesProps {
-  records: readonly RecordLine[];
-  shown: readonly { column: RecordColumn; i: number }[];
-  figures: RecordPageData['figures'];
-  zone: string;
+function exportPath(uid: string, form: string, span: Span | null): string {
+  const ends = Object.entries(stretchIn(span)).map(([name, us]): [string, string] => [name, String(us)]);
+  return `/api/records/${uid}/export?${new URLSearchParams([['form', form], ...ends]).toString()}`;
 }
 
-function Lines({ records, shown, figures, zone }: LinesProps): ReactElement {
-  const rows: [string, (f: RecordPageData['figures'][number]) => number | null][] = [
-    ['Mean', (f) => f.mean],
-    ['Lowest', (f) => f.low],
-    ['Highest', (f) => f.high],
-  ];
+/** Why there is no record to be seen, and the way to those there are. */
+function Nothing({
+  logger,
+  isAll,
+  onAll,
+}: Pick<RecordsViewProps, 'isAll' | 'onAll'> & { logger: { name: string; records: number } }): ReactElement {
+  if (isAll || logger.records === 0)
+    return <Told>{logger.name} has taken no record yet: it waits for its trigger.</Told>;
   return (
-    <Table
-      size="small"
-      stickyHeader
-      aria-label="Records"
-      sx={{
-        '& td': { fontSize: 13, whiteSpace: 'nowrap', px: 1 },
-        '& th': { fontSize: 12, px: 1, lineHeight: 1.3 },
-      }}
-    >
-      <TableHead>
-        <TableRow>
-          {['No.', 'Time', 'Trigger'].map((name) => (
-            <TableCell key={name} sx={HEAD}>
-              {name}
-            </TableCell>
-          ))}
-          {shown.map(({ column, i }) => (
-            <TableCell key={i} align="right" sx={HEAD}>
-              {column.name}
-              {column.unit !== '' && ` (${column.unit})`}
-              {!column.present && ', earlier'}
-            </TableCell>
-          ))}
-        </TableRow>
-      </TableHead>
-      <TableBody>
-        {records.map((record) => (
-          <TableRow key={record.number} hover>
-            <TableCell>{record.number}</TableCell>
-            <TableCell>{moment(record, zone)}</TableCell>
-            <TableCell>{record.reason}</TableCell>
-            {shown.map(({ column, i }) => (
-              <TableCell key={i} align="right">
-                {cell(record, column, i)}
-              </TableCell>
-            ))}
-          </TableRow>
-        ))}
-      </TableBody>
-      <TableFooter>
-        {rows.map(([name, of]) => (
-          <TableRow key={name}>
-            <TableCell colSpan={3} sx={FOOT}>
-              {name} of all
-            </TableCell>
-            {shown.map(({ column, i }) => {
-              const figure = figures[i];
-              const value = figure === undefined ? null : of(figure);
-              return (
-                <TableCell key={i} align="right" sx={FOOT}>
-                  {value === null ? '' : value.toFixed(column.decimals)}
-                </TableCell>
-              );
-            })}
-          </TableRow>
-        ))}
-      </TableFooter>
-    </Table>
+    <Told>
+      {logger.name} has taken no record in this window, but {logger.records} in all.{' '}
+      <Button size="small" onClick={onAll}>
+        Show all
+      </Button>
+    </Told>
   );
 }
 
-const HEAD = { color: 'text.secondary', bgcolor: 'background.default', borderColor: 'divider' };
-const FOOT = { color: 'text.secondary', borderColor: 'divider' };
-
-interface ColumnsProps {
+interface LinesProps {
+  logger: string;
+  records: readonly RecordLine[];
   columns: readonly RecordColumn[];
-  hidden: ReadonlySet<string>;
-  onToggle: (tag: string) => void;
+  figures: RecordPageData['figures'];
+  zone: string;
+  isAll: boolean;
+  /** All records of the window are there. */
+  isWhole: boolean;
 }
 
-function Columns({ columns, hidden, onToggle }: ColumnsProps): ReactElement {
-  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+type FigureRow = RecordPageData['figures'][number];
+const FIGURES: readonly [string, (figures: FigureRow) => number | null][] = [
+  ['Mean', (figures) => figures.mean],
+  ['Lowest', (figures) => figures.low],
+  ['Highest', (figures) => figures.high],
+];
+
+function Lines({ logger, records, columns, figures, zone, isAll, isWhole }: LinesProps): ReactElement {
+  const shown: Column<RecordLine>[] = [
+    { name: 'No.', of: (record) => record.number, value: (record) => record.number },
+    {
+      name: 'Time',
+      of: (record) => <Unbroken text={moment(record, zone)} />,
+      value: (record) => moment(record, zone),
+    },
+    { name: 'Trigger', of: (record) => <Unbroken text={record.reason} />, value: (record) => record.reason },
+    ...columns.map((column, i): Column<RecordLine> => ({
+      id: column.tag,
+      name: `${column.name}${column.unit === '' ? '' : ` (${column.unit})`}${column.present ? '' : ', earlier'}`,
+      of: (record) => cell(record, column, i),
+      value: (record) => record.values[i] ?? null,
+      right: true,
+    })),
+  ];
+  const foot = FIGURES.map(([name, of]) => ({
+    name: `${name} of ${isAll ? 'all' : 'the window'}`,
+    cells: new Map(
+      columns.map((column, i): [string, string] => {
+        const figure = figures[i];
+        const value = figure === undefined ? null : of(figure);
+        return [column.tag, value === null ? '' : value.toFixed(column.decimals)];
+      }),
+    ),
+  }));
   return (
-    <>
-      <Button size="small" onClick={(event) => setAnchor(event.currentTarget)}>
-        Columns
-      </Button>
-      <Popover open={anchor !== null} anchorEl={anchor} onClose={() => setAnchor(null)}>
-        <Box sx={{ p: 1.5, display: 'grid' }}>
-          {columns.map((column) => (
-            <FormControlLabel
-              key={column.tag}
-              control={
-                <Checkbox
-                  size="small"
-                  checked={!hidden.has(column.tag)}
-                  onChange={() => onToggle(column.tag)}
-                />
-              }
-              label={column.name}
-            />
-          ))}
-        </Box>
-      </Popover>
-    </>
+    <DataTable
+      // Each logger has columns of its own.
+      key={logger}
+      label="Records"
+      columns={shown}
+      rows={records}
+      keyOf={(record) => String(record.number)}
+      empty="No record holds this text."
+      keptAs={`records ${logger}`}
+      isPartial={!isWhole}
+      hasOwnFiles
+      foot={foot}
+    />
+  );
+}
+
+function Unbroken({ text }: { text: string }): ReactElement {
+  return (
+    <Box component="span" sx={{ whiteSpace: 'nowrap' }}>
+      {text}
+    </Box>
   );
 }

@@ -5,6 +5,8 @@ import { errorText } from '../../platform/errors';
 import { useClock } from '../../platform/useClock';
 import { RunsView } from './RunsView';
 import { plantQuery, useCan } from '../../entities/plant';
+import { useWindowInAddress } from '../../entities/useWindowInAddress';
+import { useAddress } from '../../platform/useAddress';
 import {
   RUNS,
   runRulesQuery,
@@ -20,9 +22,16 @@ export function RunsPage(): ReactElement {
   const [rule, setRule] = useState('');
   const [open, setOpen] = useState<string | null>(null);
   const { data: plant } = useQuery(plantQuery);
+  const where = useWindowInAddress(useAddress(), null);
   const { data: rules = [] } = useQuery(runRulesQuery);
-  const { data, isSuccess, hasNextPage, fetchNextPage } = useInfiniteQuery(runsQuery(search.trim(), rule));
-  const runs = data?.pages.flatMap((page) => page.runs) ?? [];
+  const { data, isSuccess, hasNextPage, fetchNextPage } = useInfiniteQuery(
+    runsQuery(search.trim(), rule, where.listed),
+  );
+  // What has left the window since the list was read is in it no more.
+  const sinceUs = where.span?.startUs ?? 0;
+  const runs = (data?.pages.flatMap((page) => page.runs) ?? []).filter(
+    (run) => run.end_us === null || Number(run.end_us) >= sinceUs,
+  );
   const nowUs = useClock(
     1_000,
     runs.some((run) => run.end_us === null),
@@ -33,6 +42,7 @@ export function RunsPage(): ReactElement {
     mutationFn: (work: () => Promise<unknown>) => work(),
     onSuccess: () => queries.invalidateQueries({ queryKey: [RUNS] }),
   });
+  const problem = asking.error ?? where.error;
   const begin = (name: string, onDone: () => void): void =>
     asking.mutate(() => beginRun(name), { onSuccess: onDone });
   const change = (run: Run, name: string, ends_now: boolean): void =>
@@ -51,7 +61,9 @@ export function RunsPage(): ReactElement {
       search={search}
       rule={rule}
       open={open}
-      problem={asking.error === null ? null : errorText(asking.error)}
+      problem={problem === null ? null : errorText(problem)}
+      isAll={where.window === null}
+      onAll={() => where.setWindow(null)}
       onSearch={setSearch}
       onRule={setRule}
       onOpen={setOpen}

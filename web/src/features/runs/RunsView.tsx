@@ -2,7 +2,7 @@
 import { Box, Button, Table, TableBody, TableCell, TableHead, TableRow, Typography } from '@mui/material';
 import { useState, type ReactElement } from 'react';
 import { Link } from 'react-router';
-import { momentText } from '../../domain/time';
+import { isoText, momentText, SECOND } from '../../domain/time';
 import {
   Choice,
   DataTable,
@@ -43,16 +43,24 @@ interface RunsViewProps {
   onRename: (run: Run, name: string) => void;
   onRemove: (run: Run) => void;
   onMore: (() => void) | null;
+  /** All of history is shown, not a window of it. */
+  isAll: boolean;
+  onAll: () => void;
 }
 
 export function RunsView(props: RunsViewProps): ReactElement {
   const { runs, known, rules, zone, nowUs, search, rule, open, problem } = props;
   const chosen = runs.find((run) => run.uid === open);
   const columns: Column<Run>[] = [
-    { name: 'Run', of: (run) => run.name, width: '20%' },
-    { name: 'Began', of: (run) => oneLine(momentText(Number(run.start_us), zone)) },
+    { name: 'Run', of: (run) => run.name, value: (run) => run.name, width: '20%' },
+    {
+      name: 'Began',
+      of: (run) => oneLine(momentText(Number(run.start_us), zone)),
+      value: (run) => isoText(Number(run.start_us)),
+    },
     {
       name: 'Ended',
+      value: (run) => (run.end_us === null ? null : isoText(Number(run.end_us))),
       of: (run) =>
         run.end_us === null ? (
           'lasts'
@@ -63,9 +71,19 @@ export function RunsView(props: RunsViewProps): ReactElement {
           </>
         ),
     },
-    { name: 'Took', of: (run) => oneLine(runLength(run, nowUs)), right: true },
-    { name: 'Attributes at the start', of: (run) => run.start_attributes.map(attributeText).join(', ') },
-    { name: 'Found by', of: (run) => (run.rule === '' ? run.person : run.rule) },
+    {
+      name: 'Took',
+      of: (run) => oneLine(runLength(run, nowUs)),
+      // Seconds: a program reads them.
+      value: (run) => ((run.end_us === null ? nowUs : Number(run.end_us)) - Number(run.start_us)) / SECOND,
+      right: true,
+    },
+    {
+      name: 'Attributes at the start',
+      of: (run) => run.start_attributes.map(attributeText).join(', '),
+      value: (run) => run.start_attributes.map(attributeText).join(', '),
+    },
+    { name: 'Found by', of: foundBy, value: foundBy },
   ];
   const filtered = search !== '' || rule !== '';
   return (
@@ -100,6 +118,8 @@ export function RunsView(props: RunsViewProps): ReactElement {
         <Box sx={{ flex: 1, minHeight: 0, overflow: 'auto', px: 2, pb: 2 }}>
           <DataTable
             label="Runs"
+            keptAs="runs"
+            isPartial={props.onMore !== null}
             columns={columns}
             rows={runs}
             keyOf={(run) => run.uid}
@@ -109,10 +129,17 @@ export function RunsView(props: RunsViewProps): ReactElement {
               !known
                 ? ''
                 : filtered
-                  ? 'No run matches.'
-                  : 'There is no run yet. Rules under Set-up, Runs find them; or begin one here.'
+                  ? `No run${props.isAll ? '' : ' of this window'} matches.`
+                  : props.isAll
+                    ? 'There is no run yet. Rules under Set-up, Runs find them; or begin one here.'
+                    : 'No run touches this window.'
             }
           />
+          {known && runs.length === 0 && !props.isAll && (
+            <Button size="small" onClick={props.onAll}>
+              Show runs of all times
+            </Button>
+          )}
           {props.onMore !== null && (
             <Button size="small" onClick={props.onMore}>
               Older ones
@@ -125,6 +152,10 @@ export function RunsView(props: RunsViewProps): ReactElement {
       )}
     </Box>
   );
+}
+
+function foundBy(run: Run): string {
+  return run.rule === '' ? run.person : run.rule;
 }
 
 function oneLine(text: string): ReactElement {

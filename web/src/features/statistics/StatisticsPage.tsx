@@ -1,11 +1,26 @@
 /** Statistics: equipment beside its kind, or tables of figures. */
-import type { ReactElement } from 'react';
-import { useSearchParams } from 'react-router';
+import { useQueryClient } from '@tanstack/react-query';
+import { useEffect, useRef, type ReactElement } from 'react';
+import { useWindowInAddress } from '../../entities/useWindowInAddress';
+import { useAddress } from '../../platform/useAddress';
 import { LanesPage } from './sheet/LanesPage';
-import { formOf } from './sheet/state';
+import { formOf, USUAL_WINDOW } from './sheet/state';
 import { TablePage } from './table/TablePage';
 
+/** The last shift is another one when this one ends: what is shown of it is read anew then. */
+function useRefetchWhenMoved(key: string): void {
+  const queries = useQueryClient();
+  const before = useRef('');
+  useEffect(() => {
+    const isOther = before.current !== '' && key !== '' && before.current !== key;
+    before.current = key;
+    if (isOther) void queries.invalidateQueries({ queryKey: ['statistics'] });
+  }, [key, queries]);
+}
+
 export function StatisticsPage(): ReactElement {
-  const [params] = useSearchParams();
-  return formOf(params) === 'lanes' ? <LanesPage /> : <TablePage />;
+  const address = useAddress();
+  const { window, listed } = useWindowInAddress(address, USUAL_WINDOW);
+  useRefetchWhenMoved(window?.kind === 'unit' && window.which === 'last' ? listed.key : '');
+  return formOf(address[0]) === 'lanes' ? <LanesPage address={address} /> : <TablePage address={address} />;
 }

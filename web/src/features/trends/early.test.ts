@@ -59,6 +59,16 @@ describe('what a trend begins early', () => {
     expect(asked.some((path) => path.startsWith('/api/series/curves'))).toBe(false);
     await beginTrend(`?sheet=${B}`, 1280);
     expect(curves().getAll('tag')).toEqual([A]);
+    asked.length = 0;
+    sheets = [{ uid: B, view: JSON.stringify({ version: 2, tags: A, last: 'P2D' }) }];
+    await beginTrend(`?sheet=${B}`, 1280);
+    expect(curves().getAll('tag')).toEqual([A]);
+  });
+
+  it('asks where a window of the calendar lies, and leaves its curves to the page', async () => {
+    await beginTrend(`?tags=${A}&window=this+shift`, 1280);
+    expect(asked).toContain('/api/windows?unit=shift&which=this');
+    expect(asked.some((path) => path.startsWith('/api/series/curves'))).toBe(false);
   });
 
   it('gives an answer to the first who asks, and asks anew for the second', async () => {

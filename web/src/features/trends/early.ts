@@ -3,7 +3,10 @@ import { begin } from '../../platform/request';
 import { beginCurves } from '../../entities/curves';
 import { GUTTER_AXIS, GUTTER_LEFT, GUTTER_RIGHT } from '../../chart/strip';
 import { archivesOf, besidePens } from './model/looks';
-import { parseState, spanOf, triggerOf } from './model/state';
+import { isNamed, spanAt } from '../../domain/windows';
+import { namedWindowPath } from '../../entities/windows';
+import { readDocument } from './model/document';
+import { parseState, triggerOf } from './model/state';
 
 interface SheetView {
   uid: string;
@@ -24,17 +27,21 @@ export function takeBegunUs(): number {
 export async function beginTrend(search: string, pageWidth: number): Promise<void> {
   void begin('/api/plant');
   const params = new URLSearchParams(search);
-  const view = params.has('tags') ? search : await viewOf(params.get('sheet'));
-  const state = parseState(new URLSearchParams(view));
+  const state = params.has('tags') ? parseState(params) : readDocument(await viewOf(params.get('sheet')));
   const pens = (state.tags ?? []).filter((uid) => state.made[uid] === undefined);
   if (pens.length === 0) return;
   const tags = [...pens, ...besidePens(state.looks, state.tags ?? [], triggerOf(state.refresh))];
   void begin(`/api/tags?${tags.map((uid) => `uid=${uid}`).join('&')}`);
   begunUs = Date.now() * 1000;
-  const { startUs, endUs } = spanOf(state.window, begunUs);
+  const span = spanAt(state.window, begunUs, null);
+  if (span === null) {
+    // The curves wait for what the calendar says.
+    if (isNamed(state.window)) void begin(namedWindowPath(state.window));
+    return;
+  }
   const onRight = pens.some((uid) => state.looks[uid]?.axis === 'right');
   const width = plotPlace(pageWidth) - GUTTER_LEFT - (onRight ? GUTTER_AXIS : GUTTER_RIGHT);
-  beginCurves({ tags, archives: archivesOf(state.looks, tags), startUs, endUs, width });
+  beginCurves({ tags, archives: archivesOf(state.looks, tags), ...span, width });
 }
 
 /** The view of a sheet, or nothing: also where there is no answer, which the page tells itself. */

@@ -1,3 +1,4 @@
 export { sheetLink } from './page/sheetLink';
+export { BesidePage } from './page/BesidePage';
 export { TrendPage } from './page/TrendPage';
 export type { ShellRequest } from './page/useAddedTag';

@@ -67,7 +67,7 @@ export const SYSTEM_ITEMS = [
   { value: 'sample_rate', label: 'Samples kept a second' },
   { value: 'queued', label: 'Samples waiting' },
   { value: 'dropped', label: 'Samples dropped' },
-  { value: 'late_scans', label: 'Late scans' },
+  { value: 'late_scans', label: 'LazyPart scans' },
   { value: 'commit_time', label: 'Time of the last commit, ms' },
   { value: 'source_state', label: 'State of a source' },
   { value: 'logger_state', label: 'State of a logger' },

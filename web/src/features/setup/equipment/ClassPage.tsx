@@ -70,7 +70,11 @@ export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElem
       }
       panel={
         <OpenedPanel
-          {...{ opened, draft, equipment, equipmentClass, onBack }}
+          opened={opened}
+          draft={draft}
+          equipment={equipment}
+          equipmentClass={equipmentClass}
+          onBack={onBack}
           onDraft={(next) => held.set({ ...next, revision: 0 })}
           onDone={() => {
             held.saved(null);
@@ -97,7 +101,8 @@ export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElem
       <Elsewhere clashes={held.clashes} refused={false} onTake={held.takeTheirs} />
       <Heading text="Equipment" />
       <EquipmentList
-        {...{ equipment, equipmentClass }}
+        equipment={equipment}
+        equipmentClass={equipmentClass}
         selected={opened?.kind === 'equipment' ? opened.uid : null}
         onSelect={(uid) => setOpened({ kind: 'equipment', uid })}
       />
@@ -107,7 +112,8 @@ export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElem
         </Button>
       </Heading>
       <ClassMembers
-        {...{ draft, equipment }}
+        draft={draft}
+        equipment={equipment}
         selected={opened?.kind === 'member' ? opened.key : null}
         onSelect={(key) => setOpened({ kind: 'member', key })}
       />
@@ -147,28 +153,59 @@ function OpenedPanel(props: OpenedPanelProps): ReactElement | null {
     case 'member': {
       const member = draft.members.find((one) => one.key === opened.key);
       return member === undefined ? null : (
-        <MemberPanel key={opened.key} {...{ draft, member, equipment, onDraft, onClose }} />
+        <MemberPanel
+          key={opened.key}
+          draft={draft}
+          member={member}
+          equipment={equipment}
+          onDraft={onDraft}
+          onClose={onClose}
+        />
       );
     }
     case 'logger':
-      return <LoggerPatternPanel key={opened.key} logger={opened.key} {...{ draft, onDraft, onClose }} />;
+      return (
+        <LoggerPatternPanel
+          key={opened.key}
+          logger={opened.key}
+          draft={draft}
+          onDraft={onDraft}
+          onClose={onClose}
+        />
+      );
     case 'new member':
-      return <NewMemberPanel {...{ draft, onDraft, onClose }} />;
+      return <NewMemberPanel draft={draft} onDraft={onDraft} onClose={onClose} />;
     case 'equipment': {
       const row = equipment.find((one) => one.uid === opened.uid) ?? null;
-      return <EquipmentPanel key={opened.uid ?? 'new'} {...{ equipmentClass, onClose }} equipment={row} />;
+      return (
+        <EquipmentPanel
+          key={opened.uid ?? 'new'}
+          equipmentClass={equipmentClass}
+          onClose={onClose}
+          equipment={row}
+        />
+      );
     }
     case 'plan':
       return (
         <PlanPanel
-          {...{ draft, onClose }}
+          draft={draft}
+          onClose={onClose}
           onDone={props.onDone}
           uid={equipmentClass.uid}
           before={asDraft(equipmentClass)}
         />
       );
     case 'class':
-      return <ClassPanel {...{ draft, equipmentClass, onDraft, onClose }} onGone={props.onBack} />;
+      return (
+        <ClassPanel
+          draft={draft}
+          equipmentClass={equipmentClass}
+          onDraft={onDraft}
+          onClose={onClose}
+          onGone={props.onBack}
+        />
+      );
     default:
       return null;
   }

@@ -87,7 +87,7 @@ export function EquipmentPanel({ equipment, equipmentClass, onClose }: Equipment
           problem={saving.problem('parameters')}
         />
       ))}
-      {equipment !== null && <Own {...{ form, equipmentClass }} onChange={set} />}
+      {equipment !== null && <Own form={form} equipmentClass={equipmentClass} onChange={set} />}
       {saving.general !== null && <Told kind="error">{saving.general}</Told>}
       <Elsewhere clashes={draft.clashes} refused={saving.refused} onTake={draft.takeTheirs} />
       {saving.done && <Told kind="good">Saved. It is at work within 2 s.</Told>}

@@ -95,7 +95,7 @@ export function MemberPanel({ draft, member, equipment, onDraft, onClose }: Memb
         value={draft.trend.includes(key)}
         onChange={() => onDraft({ ...draft, trend: toggled(draft.trend, key) })}
       />
-      <CardFigures {...{ draft, member, onDraft }} />
+      <CardFigures draft={draft} member={member} onDraft={onDraft} />
       <OwnSettings equipment={equipment} member={key} />
       <Box>
         <Button size="small" color="error" onClick={() => onDraft(withoutMember(draft, key))}>

@@ -23,7 +23,7 @@ export function NewMemberPanel({ draft, onDraft, onClose }: NewMemberPanelProps)
   const taken = draft.members.some((one) => one.key.toLowerCase() === key.trim().toLowerCase());
   const add = (): void => {
     const settings = { name: `{name} ${key.trim()}`, value_type: kind, equipment: '{name}' };
-    const member: Member = { ...{ key: key.trim(), slot, settings, addresses }, limits: [null, null] };
+    const member: Member = { key: key.trim(), slot, settings, addresses, limits: [null, null] };
     onDraft(withNewMember(draft, member, logger === '' ? [] : [logger]));
     onClose();
   };

@@ -18,7 +18,13 @@ const member = (key: string): Member => ({
   limits: [null, null],
 });
 const line: EquipmentClass = {
-  ...{ uid: 'a', name: 'Drying line', revision: 3, equipment: 4, slots: [], parameters: {}, runs: [] },
+  uid: 'a',
+  name: 'Drying line',
+  revision: 3,
+  equipment: 4,
+  slots: [],
+  parameters: {},
+  runs: [],
   members: [member('Damper'), member('Jam')],
   loggers: [{ key: 'every second', settings: { tags: ['{tag:Damper}', '{tag:Jam}'] } }],
   joins: [{ logger: 'b', members: ['Jam'], overrides: {} }],

@@ -30,17 +30,29 @@ export function LoggersPage(): ReactElement {
   };
   const show = (uid: string | null): void => leave(() => put(uid));
   const columns: Column<Logger>[] = [
-    { name: 'Name', of: (row) => row.name, width: '24%' },
+    { name: 'Name', of: (row) => row.name, value: (row) => row.name, width: '24%' },
     {
       name: 'State',
+      value: (row) => working.get(row.uid)?.state ?? 'unknown',
       of: (row) => <StateWord state={working.get(row.uid)?.state ?? 'unknown'} />,
       width: '14%',
     },
-    { name: 'Records', of: (row) => row.text },
-    { name: 'Into', of: (row) => names.get(row.archive) ?? '' },
-    { name: 'Tags', of: (row) => row.tags.length, right: true, width: '8%' },
+    { name: 'Records', of: (row) => row.text, value: (row) => row.text },
+    {
+      name: 'Into',
+      of: (row) => names.get(row.archive) ?? '',
+      value: (row) => names.get(row.archive) ?? '',
+    },
+    {
+      name: 'Tags',
+      of: (row) => row.tags.length,
+      value: (row) => row.tags.length,
+      right: true,
+      width: '8%',
+    },
     {
       name: 'Samples a second',
+      value: (row) => working.get(row.uid)?.samples_per_second ?? null,
       of: (row) => working.get(row.uid)?.samples_per_second?.toFixed(1) ?? '–',
       right: true,
     },

@@ -41,11 +41,11 @@ const DISKS: Record<string, string> = {
   unknown: '–',
 };
 const COLUMNS: Column<Archive>[] = [
-  { name: 'Name', of: (row) => row.name, width: '24%' },
+  { name: 'Name', of: (row) => row.name, value: (row) => row.name, width: '24%' },
   { name: 'Keeps', of: keeps },
   { name: 'Loggers', of: (row) => row.loggers, right: true },
-  { name: 'Samples', of: (row) => whole(row.samples), right: true },
-  { name: 'Size', of: (row) => `${(row.bytes / MB).toFixed(1)} MB`, right: true },
+  { name: 'Samples', of: (row) => whole(row.samples), value: (row) => row.samples, right: true },
+  { name: 'Size', of: (row) => `${(row.bytes / MB).toFixed(1)} MB`, value: (row) => row.bytes, right: true },
   { name: 'Samples a day', of: (row) => whole(row.samples_per_day), right: true },
   {
     name: 'MB a year',

@@ -63,10 +63,15 @@ export function ChangesPage(): ReactElement {
       <DataTable
         label="Changes"
         columns={[
-          { name: 'When', of: (row) => momentText(Number(row.created_us), zone), width: '22%' },
-          { name: 'Who', of: (row) => row.person, width: '14%' },
+          {
+            name: 'When',
+            of: (row) => momentText(Number(row.created_us), zone),
+            value: (row) => row.created_us,
+            width: '22%',
+          },
+          { name: 'Who', of: (row) => row.person, value: (row) => row.person, width: '14%' },
           { name: 'What', of: (row) => `${row.kind.replaceAll('_', ' ')} ${row.action}`, width: '18%' },
-          { name: 'Name', of: (row) => row.name },
+          { name: 'Name', of: (row) => row.name, value: (row) => row.name },
           { name: 'Fields', of: (row) => fields(row).join(', ') },
         ]}
         rows={data?.pages.flat() ?? []}

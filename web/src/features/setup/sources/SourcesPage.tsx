@@ -18,15 +18,16 @@ export function SourcesPage(): ReactElement {
   const states = new Map(recorder?.sources.map((one) => [one.uid, one]));
   const chosen = sources.find((one) => one.uid === open);
   const columns: Column<Source>[] = [
-    { name: 'Name', of: (row) => row.name, width: '26%' },
+    { name: 'Name', of: (row) => row.name, value: (row) => row.name, width: '26%' },
     {
       name: 'State',
+      value: (row) => states.get(row.uid)?.state ?? 'unknown',
       of: (row) => <StateWord state={states.get(row.uid)?.state ?? 'unknown'} />,
       width: '14%',
     },
     { name: 'Protocol', of: (row) => protocolName(row.protocol), width: '16%' },
     { name: 'Where', of: (row) => whereText(row.protocol, row.config) },
-    { name: 'Tags', of: (row) => row.tags, right: true, width: '8%' },
+    { name: 'Tags', of: (row) => row.tags, value: (row) => row.tags, right: true, width: '8%' },
     { name: 'What it says', of: (row) => states.get(row.uid)?.detail ?? '' },
   ];
   return (

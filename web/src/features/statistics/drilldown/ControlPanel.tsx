@@ -65,7 +65,7 @@ export function ControlPanel({ charted, zone, onClose }: ControlPanelProps): Rea
         </Button>
       </Box>
       {error !== null && <Told kind="error">{errorText(error)}</Told>}
-      {error === null && data !== undefined && <Charts {...{ found: data, zone }} />}
+      {error === null && data !== undefined && <Charts found={data} zone={zone} />}
     </Box>
   );
 }
@@ -86,7 +86,10 @@ function Charts({ found, zone }: { found: Control; zone: string }): ReactElement
           found.charts.map((chart, i) => (
             <OneChart
               key={chart.name}
-              {...{ chart, found, zone, width }}
+              chart={chart}
+              found={found}
+              zone={zone}
+              width={width}
               last={i === found.charts.length - 1}
             />
           ))}
@@ -132,7 +135,11 @@ function OneChart({ chart, found, zone, width, last }: OneChartProps): ReactElem
         {found.unit === '' ? '' : `, ${found.unit}`}
       </Typography>
       <TimeChart
-        {...{ startUs, endUs, zone, width, pens }}
+        startUs={startUs}
+        endUs={endUs}
+        zone={zone}
+        width={width}
+        pens={pens}
         height={last ? 130 : 110}
         scaleOf={pens[2]}
         showTimes={last}

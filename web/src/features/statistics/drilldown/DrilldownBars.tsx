@@ -16,7 +16,12 @@ export function OverTime({ found, look, sorted, zone }: DrawnProps): ReactElemen
       component="ul"
       aria-label="Over time, by piece"
       sx={{
-        ...{ listStyle: 'none', m: 0, p: 0, display: 'grid', columnGap: 2, rowGap: 1 },
+        listStyle: 'none',
+        m: 0,
+        p: 0,
+        display: 'grid',
+        columnGap: 2,
+        rowGap: 1,
         gridTemplateColumns: 'repeat(auto-fill, minmax(260px, 1fr))',
       }}
     >
@@ -29,8 +34,13 @@ export function OverTime({ found, look, sorted, zone }: DrawnProps): ReactElemen
           <Box sx={{ display: 'grid', gridTemplateColumns: 'auto minmax(0, 1fr)', columnGap: 0.75 }}>
             <Box
               sx={{
-                ...{ display: 'flex', flexDirection: 'column', justifyContent: 'space-between' },
-                ...{ fontSize: 11, color: 'text.secondary', textAlign: 'right', height: HEIGHT },
+                display: 'flex',
+                flexDirection: 'column',
+                justifyContent: 'space-between',
+                fontSize: 11,
+                color: 'text.secondary',
+                textAlign: 'right',
+                height: HEIGHT,
               }}
             >
               <span>{text(found.high)}</span>

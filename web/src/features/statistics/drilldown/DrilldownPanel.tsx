@@ -101,7 +101,7 @@ export function DrilldownPanel({
       {data !== undefined && there.length === 0 && <Told>This window has nothing to draw.</Told>}
       {data !== undefined && picture !== undefined && (
         <Box sx={{ maxHeight: 300, overflow: 'auto', mt: 0.5 }}>
-          <Drawn {...{ found: data, look, kind, picture, sorted, zone }} />
+          <Drawn found={data} look={look} kind={kind} picture={picture} sorted={sorted} zone={zone} />
         </Box>
       )}
     </Box>
@@ -121,7 +121,7 @@ function Drawn({ picture, ...props }: DrawnProps & { picture: Picture; kind: Kin
     case 'spread':
       return <Spread {...props} />;
     case 'scatter':
-      return <Scatter {...{ look: props.look, kind: props.kind }} />;
+      return <Scatter look={props.look} kind={props.kind} />;
     case 'parts':
       return <Parts {...props} />;
     case 'states':

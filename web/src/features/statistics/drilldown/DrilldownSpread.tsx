@@ -48,10 +48,10 @@ export function Spread({ found, look }: DrawnProps): ReactElement {
                       .join(' · ')}
               </Box>
               <td>
-                <BoxPlot {...{ found, tag }} label={`Box of ${name}`} />
+                <BoxPlot found={found} tag={tag} label={`Box of ${name}`} />
               </td>
               <td>
-                <Bins {...{ found, tag }} label={`Histogram of ${name}`} />
+                <Bins found={found} tag={tag} label={`Histogram of ${name}`} />
               </td>
             </Box>
           );

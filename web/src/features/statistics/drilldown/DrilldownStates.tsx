@@ -48,7 +48,7 @@ export function States({ found, look, zone }: DrawnProps): ReactElement {
                 {line.whole ? '' : ' (the newest part)'}
               </td>
               <td>
-                <Line {...{ line, start, end }} label={`When ${name} was in what`} />
+                <Line line={line} start={start} end={end} label={`When ${name} was in what`} />
               </td>
               <Box component="td" sx={{ textAlign: 'right' }}>
                 {line.states.map((one) => (

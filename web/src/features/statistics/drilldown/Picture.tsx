@@ -20,7 +20,10 @@ export function Picture({ label, height, box = '0 0 1 1', lined, children }: Pic
       viewBox={box}
       preserveAspectRatio="none"
       sx={{
-        ...{ display: 'block', width: '100%', height, borderColor: 'divider' },
+        display: 'block',
+        width: '100%',
+        height,
+        borderColor: 'divider',
         borderBottom: lined === undefined ? 0 : 1,
         borderLeft: lined === 'left and below' ? 1 : 0,
       }}

@@ -48,12 +48,17 @@ export function Scatter({ look, kind }: ScatterProps): ReactElement {
           component="ul"
           aria-label="Scatter by piece"
           sx={{
-            ...{ listStyle: 'none', m: 0, p: 0, display: 'grid', columnGap: 2, rowGap: 1 },
+            listStyle: 'none',
+            m: 0,
+            p: 0,
+            display: 'grid',
+            columnGap: 2,
+            rowGap: 1,
             gridTemplateColumns: 'repeat(auto-fill, minmax(240px, 1fr))',
           }}
         >
           {data.pairs.map((pair, i) => (
-            <Piece key={pair.x} {...{ pair, found: data }} name={pairs[i]?.name ?? ''} />
+            <Piece key={pair.x} pair={pair} found={data} name={pairs[i]?.name ?? ''} />
           ))}
         </Box>
       )}
@@ -109,7 +114,10 @@ function Ends({ low, high, unit, upwards = false }: EndsProps): ReactElement {
   return (
     <Box
       sx={{
-        ...{ display: 'flex', justifyContent: 'space-between', fontSize: 11, color: 'text.secondary' },
+        display: 'flex',
+        justifyContent: 'space-between',
+        fontSize: 11,
+        color: 'text.secondary',
         flexDirection: upwards ? 'column-reverse' : 'row',
       }}
     >

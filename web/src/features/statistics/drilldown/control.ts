@@ -12,9 +12,26 @@ export function chartPens(chart: Chart, startsUs: readonly number[], endUs: numb
   const known = chart.points.flatMap((value, i) => (value === null ? [] : [i]));
   const { low, high } = scaleOf(chart);
   const pen = (id: string, columns: Columns, more: Partial<Pen>): Pen => ({
-    ...{ id, columns, low, high, number: 0, colour: tokens.ink, stepped: false, heldUntilUs: 0 },
-    ...{ log: false, label: '', dimmed: false, alpha: 1, dash: false, axis: 'left', width: 1.4 },
-    ...{ draw: 'line', guide: false, lines: [], gaps: [], states: {} },
+    id,
+    columns,
+    low,
+    high,
+    number: 0,
+    colour: tokens.ink,
+    stepped: false,
+    heldUntilUs: 0,
+    log: false,
+    label: '',
+    dimmed: false,
+    alpha: 1,
+    dash: false,
+    axis: 'left',
+    width: 1.4,
+    draw: 'line',
+    guide: false,
+    lines: [],
+    gaps: [],
+    states: {},
     ...more,
   });
   const broken = known.filter((i) => (chart.broken[i]?.length ?? 0) > 0);
@@ -38,7 +55,10 @@ export function chartPens(chart: Chart, startsUs: readonly number[], endUs: numb
       heldUntilUs: endUs,
     }),
     pen('centre', limit(chart.points.map(() => chart.centre)), {
-      ...{ guide: true, stepped: true, colour: tokens.quiet, heldUntilUs: endUs },
+      guide: true,
+      stepped: true,
+      colour: tokens.quiet,
+      heldUntilUs: endUs,
     }),
     pen('points', points(known), {}),
     pen('each', points(known), { draw: 'points', width: 3 }),

@@ -14,7 +14,10 @@ import {
 
 const found: Drilldown = {
   window: { start_us: '0', end_us: '100', start_local: '', end_local: '' },
-  ...{ unit: '%', starts_us: ['0', '50'], low: 0, high: 10 },
+  unit: '%',
+  starts_us: ['0', '50'],
+  low: 0,
+  high: 10,
   over_time: [
     { tag: 'a', values: [2, null], places: ['normal', 'no value'] },
     { tag: 'b', values: [5, 10], places: ['above', 'far above'] },
@@ -24,7 +27,10 @@ const found: Drilldown = {
     { tag: 'a', low: 0, lower_quartile: 1, median: 2, upper_quartile: 3, high: 4 },
     { tag: 'b', low: 2, lower_quartile: 4, median: 5, upper_quartile: 6, high: 8 },
   ],
-  ...{ edges: [], shares: [], parts: [], timelines: [] },
+  edges: [],
+  shares: [],
+  parts: [],
+  timelines: [],
 };
 
 describe('bars of a figure over time', () => {
@@ -81,8 +87,15 @@ describe('scatter', () => {
   const window = { start_us: '0', end_us: '30', start_local: '', end_local: '' };
   const pair = { x: 'a', y: 'b', xs: [0, 5, null], ys: [10, 20, 30], correlation: 0.987 };
   const scatter = {
-    ...{ window, times_us: ['0', '10', '20'], unit_x: '%', unit_y: 'bar', pairs: [pair] },
-    ...{ low_x: 0, high_x: 10, low_y: 0, high_y: 40 },
+    window,
+    times_us: ['0', '10', '20'],
+    unit_x: '%',
+    unit_y: 'bar',
+    pairs: [pair],
+    low_x: 0,
+    high_x: 10,
+    low_y: 0,
+    high_y: 40,
   };
 
   it('has a dot where both have a value, the later the darker', () => {

@@ -74,7 +74,10 @@ export function barsOf(found: Drilldown, place: number): Bar[] {
     const gap = slot.width * 0.15;
     return [
       {
-        ...{ x: slot.x + gap, width: slot.width - 2 * gap, y, height: Math.max(height, 0.01) },
+        x: slot.x + gap,
+        width: slot.width - 2 * gap,
+        y,
+        height: Math.max(height, 0.01),
         off: OFF.includes(of.places[i] ?? 'normal'),
       },
     ];

@@ -61,7 +61,11 @@ export function Lanes({ lanes, equipment, window, beside, onChart, onDrilldown }
         {lanes.map((lane) => (
           <Row
             key={`${lane.line.member}~${lane.line.stat}`}
-            {...{ lane, window, beside, onChart, onDrilldown }}
+            lane={lane}
+            window={window}
+            beside={beside}
+            onChart={onChart}
+            onDrilldown={onDrilldown}
           />
         ))}
       </tbody>
@@ -109,7 +113,15 @@ function Row({ lane, window, beside, onChart, onDrilldown }: RowProps): ReactEle
       </td>
       {marks.map((mark) => (
         <Box component="td" key={mark.name} sx={{ textAlign: 'right', whiteSpace: 'nowrap' }}>
-          <CellFigure {...{ mark, line, member, window, beside, sisters, onChart }} />
+          <CellFigure
+            mark={mark}
+            line={line}
+            member={member}
+            window={window}
+            beside={beside}
+            sisters={sisters}
+            onChart={onChart}
+          />
         </Box>
       ))}
     </tr>
@@ -146,7 +158,7 @@ function Track({ marks }: { marks: readonly Mark[] }): ReactElement {
       <Box
         sx={{ left: '50%', top: 4, bottom: 4, borderLeft: 1, borderColor: 'text.secondary', opacity: 0.4 }}
       />
-      {marks.map((mark) => mark.at !== null && <Point key={mark.name} {...{ mark, at: mark.at }} />)}
+      {marks.map((mark) => mark.at !== null && <Point key={mark.name} mark={mark} at={mark.at} />)}
     </Box>
   );
 }

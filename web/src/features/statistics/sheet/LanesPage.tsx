@@ -2,7 +2,6 @@
 import { Box } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useMemo, useState, type ReactElement } from 'react';
-import { useSearchParams } from 'react-router';
 import { errorText } from '../../../platform/errors';
 import { saveCsv } from '../../../platform/download';
 import type { Span } from '../../../domain/time';
@@ -19,15 +18,14 @@ import { SheetHead, type Opened } from './SheetHead';
 import { SheetsPanel } from './SheetsPanel';
 import { parseSheet, sheetParams, type Line, type SheetState } from './state';
 import { StatisticsView } from '../StatisticsView';
-import { WindowPanel } from './WindowPanel';
 import { plantQuery } from '../../../entities/plant';
+import type { Address } from '../../../platform/useAddress';
 import { kindsQuery, sheetQuery } from '../../../entities/statistics';
 
-export function LanesPage(): ReactElement {
-  const [params, setParams] = useSearchParams();
+export function LanesPage({ address }: { address: Address }): ReactElement {
+  const [params, write] = address;
   const state = useMemo(() => parseSheet(params), [params]);
-  const change = (more: Partial<SheetState>): void =>
-    setParams(sheetParams({ ...state, ...more }), { replace: true });
+  const change = (more: Partial<SheetState>): void => write(sheetParams({ ...state, ...more }));
   const [opened, setOpened] = useState<Opened | null>(null);
   const [below, setBelow] = useState<Below | null>(null);
 
@@ -46,7 +44,11 @@ export function LanesPage(): ReactElement {
     <StatisticsView
       head={
         <SheetHead
-          {...{ kinds: kinds ?? [], kind, state, zone, opened }}
+          kinds={kinds ?? []}
+          kind={kind}
+          state={state}
+          zone={zone}
+          opened={opened}
           shown={data?.sheet}
           onChange={change}
           onOpen={(panel) => setOpened(opened === panel ? null : panel)}
@@ -58,16 +60,22 @@ export function LanesPage(): ReactElement {
       failure={failure === null ? '' : errorText(failure)}
       empty={kinds?.length === 0}
       stale={isPlaceholderData}
-      below={below !== null && <BelowPanel {...{ below, state, zone }} onClose={() => setBelow(null)} />}
+      below={
+        below !== null && (
+          <BelowPanel below={below} state={state} zone={zone} onClose={() => setBelow(null)} />
+        )
+      }
       panel={
         kind !== null &&
         opened !== null && (
           <OpenedPanel
-            {...{ opened, kind, lines, state, zone }}
-            span={spanOf(data?.sheet.window)}
-            onWindow={(span) => change({ window: { kind: 'held', ...span } })}
+            opened={opened}
+            kind={kind}
+            lines={lines}
+            state={state}
+            zone={zone}
             onLines={(next) => change({ lines: next })}
-            onView={(view) => setParams(new URLSearchParams(view))}
+            onView={(view) => write(new URLSearchParams(view), true)}
             onClose={() => setOpened(null)}
           />
         )
@@ -76,7 +84,9 @@ export function LanesPage(): ReactElement {
       {data !== undefined ? (
         <SharedGap cells={lanes.flatMap((lane) => lane.marks.map((mark) => mark.cell))}>
           <Lanes
-            {...{ lanes, equipment: data.kind.equipment, window: data.sheet.window }}
+            lanes={lanes}
+            equipment={data.kind.equipment}
+            window={data.sheet.window}
             beside={data.sheet.beside != null}
             onChart={(charted) => setBelow({ charted })}
             onDrilldown={(lane) =>
@@ -104,24 +114,20 @@ interface OpenedPanelProps {
   lines: readonly Line[];
   state: SheetState;
   zone: string;
-  span: Span;
-  onWindow: (span: Span) => void;
   onLines: (lines: readonly Line[] | null) => void;
   onView: (view: string) => void;
   onClose: () => void;
 }
 
 function OpenedPanel(props: OpenedPanelProps): ReactElement {
-  const { opened, kind, lines, state, zone, span, onWindow, onLines, onView, onClose } = props;
+  const { opened, kind, lines, state, zone, onLines, onView, onClose } = props;
   switch (opened) {
     case 'lines':
-      return <LinesPanel {...{ kind, lines, onLines, onClose }} />;
+      return <LinesPanel kind={kind} lines={lines} onLines={onLines} onClose={onClose} />;
     case 'sheets':
       return <SheetsPanel view={sheetParams(state).toString()} onOpen={onView} onClose={onClose} />;
-    case 'window':
-      return <WindowPanel {...{ span, zone, onWindow, onClose }} />;
     case 'reports':
-      return <ReportsPanel {...{ kind, lines, zone, onClose }} norm={state.norm} />;
+      return <ReportsPanel kind={kind} lines={lines} zone={zone} onClose={onClose} norm={state.norm} />;
   }
 }
 
@@ -135,7 +141,9 @@ function lookOf(
   window: Sheet['window'],
 ): DrilldownLook {
   return {
-    ...{ member: member.name, stat: line.stat, decimals: member.decimals },
+    member: member.name,
+    stat: line.stat,
+    decimals: member.decimals,
     contact: member.value_type === 'boolean',
     pieces: equipment.flatMap((name, i) => {
       const tag = member.tags[i];
@@ -158,12 +166,13 @@ interface BelowPanelProps {
 }
 
 function BelowPanel({ below, state, zone, onClose }: BelowPanelProps): ReactElement {
-  if ('charted' in below) return <ControlPanel {...{ zone, onClose }} charted={below.charted} />;
+  if ('charted' in below) return <ControlPanel zone={zone} onClose={onClose} charted={below.charted} />;
   const key = `${below.look.member} ${below.look.stat}`;
   return (
     <DrilldownPanel
       key={key}
-      {...{ zone, onClose }}
+      zone={zone}
+      onClose={onClose}
       look={below.look}
       kind={below.kind}
       norm={state.norm}

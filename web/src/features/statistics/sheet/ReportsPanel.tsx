@@ -55,8 +55,13 @@ export function ReportsPanel({ kind, lines, norm, zone, onClose }: ReportsPanelP
     saving.mutate(async () => {
       const chosen = rule === '' ? (rules[0]?.uid ?? null) : rule;
       const body: ReportIn = {
-        ...{ name, kind: kind.name, lines: [...lines], norm, enabled: true },
-        ...{ every: every as ReportIn['every'], rule: every === 'run' ? chosen : null },
+        name,
+        kind: kind.name,
+        lines: [...lines],
+        norm,
+        enabled: true,
+        every: every as ReportIn['every'],
+        rule: every === 'run' ? chosen : null,
       };
       return addReport(body);
     });

@@ -1,25 +1,14 @@
 /** What the sheet is of: the kind of equipment, the window of all its figures, what counts as normal. */
-import { isLive } from '../../../domain/windows';
+import { goesOn, windowName } from '../../../domain/windows';
 import { ArticleOutlined, FileDownloadOutlined, FolderOutlined, TuneOutlined } from '@mui/icons-material';
 import { Box, Button, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
 import { clockText, dayText, lengthText, MINUTE } from '../../../domain/time';
 import { HeadChoice } from './HeadChoice';
 import type { Kind, Sheet } from './lanes';
-import {
-  BESIDES,
-  FORMS,
-  NORMS,
-  sameWindow,
-  WINDOWS,
-  type Beside,
-  type Form,
-  type Norm,
-  type SheetState,
-  type WindowChoice,
-} from './state';
+import { BESIDES, FORMS, NORMS, type Beside, type Form, type Norm, type SheetState } from './state';
 
-export type Opened = 'lines' | 'sheets' | 'reports' | 'window';
+export type Opened = 'lines' | 'sheets' | 'reports';
 
 const PANELS: readonly (readonly [Opened, string, ReactElement])[] = [
   ['lines', 'Figures', <TuneOutlined key="lines" />],
@@ -135,7 +124,7 @@ export function SheetHead(props: SheetHeadProps): ReactElement {
           CSV
         </Button>
       </Box>
-      <Box sx={{ display: 'flex', alignItems: 'center', flexWrap: 'wrap', gap: 0.5 }}>
+      <Box sx={{ display: 'flex', alignItems: 'center', flexWrap: 'wrap', gap: 2 }}>
         <Windows {...props} />
         <HeadChoice
           label="What is normal"
@@ -150,59 +139,16 @@ export function SheetHead(props: SheetHeadProps): ReactElement {
   );
 }
 
-/** One control for all figures of the page. */
-function Windows({ state, shown, zone, opened, onChange, onOpen }: SheetHeadProps): ReactElement {
-  const choose = (window: WindowChoice): void => onChange({ window });
-  const hold = (): void => {
-    if (shown === undefined) return;
-    choose({ kind: 'held', startUs: Number(shown.window.start_us), endUs: Number(shown.window.end_us) });
-  };
+/** Where the windows lie that are shown: the page may be a moment behind the time rail. */
+function Windows({ state, shown, zone }: SheetHeadProps): ReactElement {
+  if (shown === undefined) return <></>;
+  const name = windowName(state.window);
   return (
-    <>
-      <Box role="group" aria-label="Window of all figures" sx={{ display: 'flex', flexWrap: 'wrap' }}>
-        {WINDOWS.map(({ label, window }) => {
-          const chosen = sameWindow(window, state.window);
-          return (
-            <Button
-              key={label}
-              size="small"
-              aria-pressed={chosen}
-              onClick={() => choose(window)}
-              sx={{
-                minWidth: 0,
-                px: 1,
-                fontWeight: chosen ? 700 : 400,
-                color: chosen ? 'text.primary' : undefined,
-              }}
-            >
-              {label}
-            </Button>
-          );
-        })}
-        <Button
-          size="small"
-          aria-pressed={state.window.kind === 'held'}
-          onClick={hold}
-          sx={{ minWidth: 0, px: 1 }}
-        >
-          Hold
-        </Button>
-        <Button
-          size="small"
-          aria-pressed={opened === 'window'}
-          onClick={() => onOpen('window')}
-          sx={{ minWidth: 0, px: 1 }}
-        >
-          Own …
-        </Button>
-      </Box>
-      {shown !== undefined && (
-        <Typography data-testid="sheet-window" sx={{ fontSize: 12.5, color: 'text.secondary' }}>
-          {isLive(state.window) ? 'Live' : 'Held'} · {spanText(shown.window, zone)}
-          {shown.beside == null ? '' : ` · beside ${spanText(shown.beside, zone)}`}
-        </Typography>
-      )}
-    </>
+    <Typography data-testid="sheet-window" variant="body2" sx={{ color: 'text.secondary' }}>
+      {goesOn(state.window) ? 'Live' : 'Held'}
+      {name === '' ? '' : ` · ${name}`} · {spanText(shown.window, zone)}
+      {shown.beside == null ? '' : ` · beside ${spanText(shown.beside, zone)}`}
+    </Typography>
   );
 }
 

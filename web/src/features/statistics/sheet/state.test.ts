@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
-import { HOUR, MINUTE } from '../../../domain/time';
-import { isLive } from '../../../domain/windows';
-import { parseSheet, sameWindow, sheetParams, WINDOWS, type SheetState } from './state';
+import { HOUR } from '../../../domain/time';
+import { lastOf } from '../../../domain/windows';
+import { parseSheet, sheetParams, type SheetState } from './state';
 
 const through = (state: SheetState): SheetState =>
   parseSheet(new URLSearchParams(sheetParams(state).toString()));
@@ -11,9 +11,15 @@ const PLAIN: SheetState = parseSheet(new URLSearchParams());
 describe('a sheet in a link', () => {
   it('has defaults', () => {
     expect(PLAIN).toEqual({
-      ...{ form: 'lanes', tags: [], stats: [], per: 'auto', shift: '', runs: [], order: null },
+      form: 'lanes',
+      tags: [],
+      stats: [],
+      per: 'auto',
+      shift: '',
+      runs: [],
+      order: null,
       kind: null,
-      window: { kind: 'last', lengthUs: 8 * HOUR },
+      window: lastOf(8 * HOUR),
       lines: null,
       norm: 'fleet',
       sorted: true,
@@ -25,7 +31,7 @@ describe('a sheet in a link', () => {
     const state: SheetState = {
       ...PLAIN,
       kind: 'Line & more',
-      window: { kind: 'held', startUs: 1_795_000_000_000_000, endUs: 1_795_000_600_000_000 },
+      window: { kind: 'fixed', startUs: 1_795_000_000_000_000, endUs: 1_795_000_600_000_000 },
       lines: [{ member: 'Zone 2 ~ exhaust damper', stat: 'Travel' }],
       norm: 'earlier',
       sorted: false,
@@ -48,30 +54,32 @@ describe('a sheet in a link', () => {
     expect(through(table)).toEqual(table);
   });
 
-  it.each(WINDOWS.map(({ label, window }) => [label, window] as const))(
-    'keeps the window %s',
-    (_, window) => {
-      expect(sameWindow(through({ ...PLAIN, window }).window, window)).toBe(true);
-    },
-  );
+  it('keeps the window of a link of the version before', () => {
+    const old = 'kind=Line&held=1795000000000000/1795000600000000&of=Zone+1~Maximum&norm=range';
+    expect(parseSheet(new URLSearchParams(old))).toEqual({
+      ...PLAIN,
+      kind: 'Line',
+      norm: 'range',
+      lines: [{ member: 'Zone 1', stat: 'Maximum' }],
+      window: { kind: 'fixed', startUs: 1_795_000_000_000_000, endUs: 1_795_000_600_000_000 },
+    });
+    expect(parseSheet(new URLSearchParams('window=last+shift')).window).toEqual({
+      kind: 'unit',
+      unit: 'shift',
+      which: 'last',
+    });
+  });
 
   it.each([
     'held=5/1',
     'held=a/b',
     'window=next shift',
-    'last=PT1S',
+    'last=PT0S',
     'of=nothing',
     'norm=odd',
     'form=x',
     'by=3',
   ])('falls back for %s', (query) => {
     expect(parseSheet(new URLSearchParams(query))).toEqual(PLAIN);
-  });
-
-  it('knows whether it ends now', () => {
-    expect(isLive({ kind: 'last', lengthUs: MINUTE })).toBe(true);
-    expect(isLive({ kind: 'unit', unit: 'shift', which: 'this' })).toBe(true);
-    expect(isLive({ kind: 'unit', unit: 'shift', which: 'last' })).toBe(false);
-    expect(isLive({ kind: 'held', startUs: 0, endUs: 1 })).toBe(false);
   });
 });

@@ -8,11 +8,11 @@ import {
   type Norm,
   type StretchKind,
 } from '../../../domain/sheets';
-import { durationText, HOUR, MINUTE, parseDuration } from '../../../domain/time';
-import type { WindowChoice } from '../../../domain/windows';
+import { HOUR } from '../../../domain/time';
+import { lastOf, parseWindow, windowParams, type WindowChoice } from '../../../domain/windows';
 
 export { BESIDES, NORMS, STRETCHES };
-export type { Beside, Line, Norm, StretchKind, WindowChoice };
+export type { Beside, Line, Norm, StretchKind };
 
 /** What the page shows: equipment beside its kind; tags by statistics; statistics by stretches of time. */
 export const FORMS = ['lanes', 'tags', 'stretches'] as const;
@@ -48,7 +48,8 @@ export interface SheetState extends TableState {
   beside: Beside;
 }
 
-const UNITS = ['shift', 'day', 'week'] as const;
+/** The window where an address says none. */
+export const USUAL_WINDOW = lastOf(8 * HOUR);
 /** So many figures of each piece are shown at most. */
 export const MOST_LINES = 120;
 export const MOST_ROWS = 60;
@@ -64,7 +65,7 @@ export function parseSheet(params: URLSearchParams): SheetState {
     form: formOf(params),
     ...tableOf(params),
     kind: params.get('kind'),
-    window: windowOf(params),
+    window: parseWindow(params) ?? USUAL_WINDOW,
     lines: lines.length === 0 ? null : lines.slice(0, MOST_LINES),
     norm: NORMS.find((one) => one === params.get('norm')) ?? 'fleet',
     sorted: params.get('order') !== 'kept',
@@ -102,43 +103,11 @@ function putTable(params: URLSearchParams, state: SheetState): void {
 export function sheetParams(state: SheetState): URLSearchParams {
   const params = new URLSearchParams();
   if (state.kind !== null) params.set('kind', state.kind);
-  const { window } = state;
-  if (window.kind === 'last') params.set('last', durationText(window.lengthUs));
-  if (window.kind === 'unit') params.set('window', `${window.which} ${window.unit}`);
-  if (window.kind === 'held') params.set('held', `${window.startUs}/${window.endUs}`);
+  for (const [key, value] of windowParams(state.window)) params.set(key, value);
   for (const { member, stat } of state.lines ?? []) params.append('of', `${member}~${stat}`);
   if (state.norm !== 'fleet') params.set('norm', state.norm);
   if (!state.sorted) params.set('order', 'kept');
   if (state.beside !== 'none') params.set('beside', state.beside);
   putTable(params, state);
   return params;
-}
-
-function windowOf(params: URLSearchParams): WindowChoice {
-  const [which, unit] = (params.get('window') ?? '').split(' ');
-  const found = UNITS.find((one) => one === unit);
-  if (found !== undefined && (which === 'this' || which === 'last'))
-    return { kind: 'unit', unit: found, which };
-  const [start, end] = (params.get('held') ?? '').split('/').map(Number);
-  if (start !== undefined && end !== undefined && start >= 0 && end > start) {
-    return { kind: 'held', startUs: start, endUs: end };
-  }
-  const length = parseDuration(params.get('last') ?? '');
-  return { kind: 'last', lengthUs: length !== null && length >= MINUTE ? length : 8 * HOUR };
-}
-
-export const WINDOWS: readonly { label: string; window: WindowChoice }[] = [
-  { label: '10 min', window: { kind: 'last', lengthUs: 10 * MINUTE } },
-  { label: '30 min', window: { kind: 'last', lengthUs: 30 * MINUTE } },
-  { label: '2 h', window: { kind: 'last', lengthUs: 2 * HOUR } },
-  { label: '8 h', window: { kind: 'last', lengthUs: 8 * HOUR } },
-  { label: 'This shift', window: { kind: 'unit', unit: 'shift', which: 'this' } },
-  { label: 'Last shift', window: { kind: 'unit', unit: 'shift', which: 'last' } },
-  { label: 'Today', window: { kind: 'unit', unit: 'day', which: 'this' } },
-  { label: 'Yesterday', window: { kind: 'unit', unit: 'day', which: 'last' } },
-  { label: 'Week', window: { kind: 'unit', unit: 'week', which: 'this' } },
-];
-
-export function sameWindow(one: WindowChoice, two: WindowChoice): boolean {
-  return JSON.stringify(one) === JSON.stringify(two);
 }

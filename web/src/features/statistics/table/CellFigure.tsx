@@ -115,8 +115,12 @@ export function CellFigure(props: CellFigureProps): ReactElement {
 
 /** For those who listen: what the place in the table says to the eye. */
 const UNSEEN = {
-  ...{ position: 'absolute', width: 1, height: 1, overflow: 'hidden' },
-  ...{ clipPath: 'inset(50%)', whiteSpace: 'nowrap' },
+  position: 'absolute',
+  width: 1,
+  height: 1,
+  overflow: 'hidden',
+  clipPath: 'inset(50%)',
+  whiteSpace: 'nowrap',
 } as const;
 
 /** The very window, held: what is seen is what was summed up. */

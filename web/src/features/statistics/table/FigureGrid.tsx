@@ -25,18 +25,30 @@ export function FigureGrid(props: FigureGridProps): ReactElement {
       component="table"
       aria-label={label}
       sx={{
-        ...{ borderCollapse: 'collapse', fontSize: 13, minWidth: '60%' },
+        borderCollapse: 'collapse',
+        fontSize: 13,
+        minWidth: '60%',
         '& th': { fontWeight: 400 },
         '& td, & th': { px: 1, whiteSpace: 'nowrap' },
         '& thead th': {
-          ...{ position: 'sticky', top: 0, zIndex: 2, bgcolor: 'background.default', py: 0.5 },
-          ...{ fontSize: 12, color: 'text.secondary', textAlign: 'right', verticalAlign: 'bottom' },
+          position: 'sticky',
+          top: 0,
+          zIndex: 2,
+          bgcolor: 'background.default',
+          py: 0.5,
+          fontSize: 12,
+          color: 'text.secondary',
+          textAlign: 'right',
+          verticalAlign: 'bottom',
         },
         '& tbody tr': { borderTop: 1, borderColor: 'divider' },
         // Of a wide table it stays said what the figures are of.
         '& tr > :first-of-type': {
-          ...{ position: 'sticky', left: 0, bgcolor: 'background.default' },
-          ...{ whiteSpace: { xs: 'normal', md: 'nowrap' }, minWidth: { xs: 150 } },
+          position: 'sticky',
+          left: 0,
+          bgcolor: 'background.default',
+          whiteSpace: { xs: 'normal', md: 'nowrap' },
+          minWidth: { xs: 150 },
         },
         '& thead tr > :first-of-type': { zIndex: 3 },
       }}
@@ -67,7 +79,14 @@ export function FigureGrid(props: FigureGridProps): ReactElement {
             </Box>
             {grid.columns.map((column, i) => (
               <Box component="td" key={column.key} sx={{ textAlign: 'right' }}>
-                <GridCell {...{ row, column, beside, sisters, onChart }} place={i} />
+                <GridCell
+                  row={row}
+                  column={column}
+                  beside={beside}
+                  sisters={sisters}
+                  onChart={onChart}
+                  place={i}
+                />
               </Box>
             ))}
           </tr>
@@ -130,11 +149,16 @@ function GridCell({ row, column, place, beside, sisters, onChart }: GridCellProp
       mark={{ name: tag.name, cell, at: null, beyond: false }}
       line={{ member: column.name, stat: row.stats[place] ?? '' }}
       member={{
-        ...{ name: column.about, unit: tag.unit, value_type: tag.value_type, decimals: tag.decimals },
+        name: column.about,
+        unit: tag.unit,
+        value_type: tag.value_type,
+        decimals: tag.decimals,
         tags: [tag.uid],
       }}
       window={{ start_us: String(startUs), end_us: String(endUs) }}
-      {...{ beside, sisters, onChart }}
+      beside={beside}
+      sisters={sisters}
+      onChart={onChart}
     />
   );
 }

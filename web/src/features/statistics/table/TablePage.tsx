@@ -2,7 +2,6 @@
 import { Box } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useMemo, useState, type ReactElement } from 'react';
-import { useSearchParams } from 'react-router';
 import type { Tag } from '../../../platform/client';
 import { errorText } from '../../../platform/errors';
 import { saveCsv } from '../../../platform/download';
@@ -17,16 +16,15 @@ import { parseSheet, sheetParams, type SheetState } from '../sheet/state';
 import { StatisticsView } from '../StatisticsView';
 import { gridOfStretches, gridOfTags, gridText, ordered, usualStats, usualTags, type Grid } from './table';
 import { TablePanel } from './TablePanel';
-import { WindowPanel } from '../sheet/WindowPanel';
 import { plantQuery } from '../../../entities/plant';
+import type { Address } from '../../../platform/useAddress';
 import { tagNamesQuery } from '../../../entities/tags';
 import { kindsQuery, stretchesQuery, tagsTableQuery } from '../../../entities/statistics';
 
-export function TablePage(): ReactElement {
-  const [params, setParams] = useSearchParams();
+export function TablePage({ address }: { address: Address }): ReactElement {
+  const [params, write] = address;
   const state = useMemo(() => parseSheet(params), [params]);
-  const change = (more: Partial<SheetState>): void =>
-    setParams(sheetParams({ ...state, ...more }), { replace: true });
+  const change = (more: Partial<SheetState>): void => write(sheetParams({ ...state, ...more }));
   const [opened, setOpened] = useState<Opened | null>(null);
   const [charted, setCharted] = useState<Charted | null>(null);
   const { data: plant } = useQuery(plantQuery);
@@ -43,7 +41,12 @@ export function TablePage(): ReactElement {
     <StatisticsView
       head={
         <SheetHead
-          {...{ kinds: kinds ?? [], kind: null, state, shown, zone, opened }}
+          kinds={kinds ?? []}
+          kind={null}
+          state={state}
+          shown={shown}
+          zone={zone}
+          opened={opened}
           onChange={change}
           onOpen={(panel) => setOpened(opened === panel ? null : panel)}
           onSave={() => grid !== undefined && saveCsv(gridText(grid, rows), 'statistics.csv')}
@@ -52,11 +55,17 @@ export function TablePage(): ReactElement {
       failure={failure === null ? '' : errorText(failure)}
       empty={kinds?.length === 0 && state.tags.length === 0}
       stale={stale}
-      below={charted !== null && <ControlPanel {...{ zone, charted }} onClose={() => setCharted(null)} />}
+      below={
+        charted !== null && <ControlPanel zone={zone} charted={charted} onClose={() => setCharted(null)} />
+      }
       panel={
         (opened === 'lines' && (
           <TablePanel
-            {...{ state, tags, kinds: kinds ?? [], shifts: plant?.shifts ?? [], zone }}
+            state={state}
+            tags={tags}
+            kinds={kinds ?? []}
+            shifts={plant?.shifts ?? []}
+            zone={zone}
             onChange={change}
             onClose={close}
           />
@@ -64,15 +73,8 @@ export function TablePage(): ReactElement {
         (opened === 'sheets' && (
           <SheetsPanel
             view={sheetParams(state).toString()}
-            onOpen={(view) => setParams(new URLSearchParams(view))}
+            onOpen={(view) => write(new URLSearchParams(view), true)}
             onClose={close}
-          />
-        )) ||
-        (opened === 'window' && (
-          <WindowPanel
-            {...{ zone, onClose: close }}
-            span={{ startUs: Number(shown?.window.start_us ?? 0), endUs: Number(shown?.window.end_us ?? 1) }}
-            onWindow={(span) => change({ window: { kind: 'held', ...span } })}
           />
         ))
       }
@@ -81,7 +83,10 @@ export function TablePage(): ReactElement {
         <SharedGap cells={rows.flatMap((row) => row.cells)}>
           <FigureGrid
             label={state.form === 'tags' ? 'Tags by statistics' : 'Statistics over time'}
-            {...{ grid, rows, order: state.order, onChart: setCharted }}
+            grid={grid}
+            rows={rows}
+            order={state.order}
+            onChart={setCharted}
             beside={shown?.beside != null}
             onOrder={(order) => change({ order })}
           />

@@ -116,7 +116,8 @@ function Stretches(props: TablePanelProps): ReactElement {
     const per = STRETCHES.find((one) => one === chosen);
     onChange({
       ...(per === undefined ? { per: 'shift', shift: chosen.slice(5) } : { per, shift: '' }),
-      ...{ runs: [], order: null },
+      runs: [],
+      order: null,
     });
   };
   return (

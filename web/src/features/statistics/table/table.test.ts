@@ -9,7 +9,10 @@ const TAG = { uid: 'a', name: 'Line 3 damper', unit: '%', decimals: 1, value_typ
 const cell = (value: number | null): Cell =>
   ({ tag: 'a', value, unit: '%', quality: 'Good', place: 'normal' }) as unknown as Cell;
 const row = (name: string, ...values: (number | null)[]): GridRow => ({
-  ...{ key: name, tag: TAG, name, stats: values.map(() => 'Travel') },
+  key: name,
+  tag: TAG,
+  name,
+  stats: values.map(() => 'Travel'),
   cells: values.map(cell),
 });
 
@@ -37,12 +40,14 @@ describe('the order of rows', () => {
 
 describe('stretches', () => {
   const stretch = (name: string, hour: number, cut = false): Stretches['columns'][number] => ({
-    ...{ name, cut },
+    name,
+    cut,
     start_us: String(hour * HOUR),
     end_us: String((hour + 1) * HOUR),
   });
   const table = (...columns: Stretches['columns']): Stretches => ({
-    ...{ now_us: '0', columns },
+    now_us: '0',
+    columns,
     rows: [{ name: '', oddness: 0, cells: columns.map((_, i) => cell(i)) }],
   });
 
@@ -68,7 +73,10 @@ it('begins with the measurements of the first piece, or one of them over time', 
   const member = (value_type: string, uid: string | null) =>
     ({ name: 'm', unit: '', value_type, decimals: 0, tags: [uid] }) as const;
   const kind = {
-    ...{ name: 'Line', equipment: ['Line 1'], equipment_class: null, card: [] },
+    name: 'Line',
+    equipment: ['Line 1'],
+    equipment_class: null,
+    card: [],
     members: [member('float', 'a'), member('boolean', 'b'), member('float', null), member('float', 'c')],
   } as unknown as Parameters<typeof usualTags>[0][number];
   expect(usualTags([kind], 'tags')).toEqual(['a', 'c']);

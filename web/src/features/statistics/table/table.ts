@@ -52,7 +52,10 @@ export function gridOfTags(tags: readonly Tag[], stats: readonly string[], sheet
   return {
     columns: stats.map((stat) => ({ key: stat, name: statLabel(stat), note: '', about: '', range })),
     rows: tags.map((tag, i) => ({
-      ...{ key: tag.uid, tag, name: tag.name, stats },
+      key: tag.uid,
+      tag,
+      name: tag.name,
+      stats,
       cells: sheet.rows[i]?.cells ?? [],
     })),
   };
@@ -71,7 +74,9 @@ export function gridOfStretches(
       return { key: `${i} ${column.start_us}`, name, note, about, range: spanOf(column) };
     }),
     rows: rows.map(({ tag, stat }, i) => ({
-      ...{ key: `${tag.uid} ${stat}`, tag, name: `${tag.name} · ${statLabel(stat)}` },
+      key: `${tag.uid} ${stat}`,
+      tag,
+      name: `${tag.name} · ${statLabel(stat)}`,
       stats: found.columns.map(() => stat),
       cells: found.rows[i]?.cells ?? [],
     })),

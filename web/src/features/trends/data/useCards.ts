@@ -31,17 +31,21 @@ export function useCards(parts: Parts): PenCard[] {
     [styled],
   );
   const { data } = useQuery(readingsQuery(uids, restUs, archivesOf(looks, uids)));
-  const readings = new Map(restUs === cursorUs ? data?.map((reading) => [reading.tag, reading]) : []);
-  return styled.map((one) => ({
-    ...one,
-    archive: looks[one.trace.tag.uid]?.archive ?? '',
-    selected: selected === one.trace.tag.uid,
-    ...(cursorUs === null
-      ? one.trace.origin === 'tag'
-        ? liveValue(one.trace, live, span)
-        : madeValue(one.trace, span)
-      : cursorValue(one.trace, cursorUs, readings.get(one.trace.tag.uid))),
-  }));
+  const known = restUs === cursorUs ? data : undefined;
+  // They are drawn anew when something of them is another, not whenever the trend is.
+  return useMemo(() => {
+    const readings = new Map(known?.map((reading) => [reading.tag, reading]));
+    return styled.map((one) => ({
+      ...one,
+      archive: looks[one.trace.tag.uid]?.archive ?? '',
+      selected: selected === one.trace.tag.uid,
+      ...(cursorUs === null
+        ? one.trace.origin === 'tag'
+          ? liveValue(one.trace, live, span)
+          : madeValue(one.trace, span)
+        : cursorValue(one.trace, cursorUs, readings.get(one.trace.tag.uid))),
+    }));
+  }, [styled, looks, selected, cursorUs, live, span, known]);
 }
 
 type CardValue = Pick<PenCard, 'value' | 'note' | 'bad'>;

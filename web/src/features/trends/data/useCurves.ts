@@ -3,7 +3,7 @@ import { useLayoutEffect, useMemo, useRef, useState } from 'react';
 import type { Curve, CurvesRequest } from '../../../entities/curves';
 import { errorText } from '../../../platform/errors';
 import { SECOND, type Span } from '../../../domain/time';
-import type { TrendWindow } from '../model/state';
+import { goesOn, type WindowChoice } from '../../../domain/windows';
 import { curvesQuery } from '../../../entities/curveQueries';
 
 export interface Curves {
@@ -25,7 +25,7 @@ const SETTLE_MS = 60;
 export interface CurvesWish {
   tags: readonly string[];
   archives: readonly string[];
-  window: TrendWindow;
+  window: WindowChoice;
   span: Span;
   width: number;
   resyncs: number;
@@ -45,9 +45,18 @@ export function useCurves(wish: CurvesWish): Curves {
   const state = wish.tags.length === 0 ? 'success' : status;
   const readUntilUs = data === undefined || isPlaceholderData || request === null ? null : request.endUs;
   return {
-    ...{ curves, status: state, stale: isPlaceholderData, readUntilUs },
+    curves,
+    status: state,
+    stale: isPlaceholderData,
+    readUntilUs,
     error: error === null ? '' : errorText(error),
   };
+}
+
+/** Tells windows apart: one that goes on with the clock stays the same while it does. */
+function placeOf(window: WindowChoice, { startUs, endUs }: Span): string {
+  if (!goesOn(window)) return `${startUs}+${endUs - startUs}`;
+  return window.kind === 'last' ? `live ${window.lengthUs} ${window.agoUs}` : `from ${startUs}`;
 }
 
 interface Made {
@@ -59,11 +68,11 @@ function useRequest(wish: CurvesWish, reading: string): CurvesRequest | null {
   const { tags, archives, window, span, width } = wish;
   const [made, setMade] = useState<Made | null>(null);
   const length = span.endUs - span.startUs;
-  const where = window.mode === 'hold' ? `${span.startUs}+${length}` : `live ${length}`;
+  const where = placeOf(window, span);
   const key = [where, width, reading, ...tags, ...archives].join();
   const moved = made !== null && span.endUs - made.request.endUs > Math.max(length * MOVED_SHARE, 5 * SECOND);
   const usable = width > 0 && tags.length > 0;
-  const due = usable && (made?.key !== key || (window.mode === 'live' && moved));
+  const due = usable && (made?.key !== key || (goesOn(window) && moved));
 
   const changedMs = useRef(0);
   const queries = useQueryClient();

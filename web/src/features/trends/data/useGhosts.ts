@@ -2,6 +2,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import type { Pen } from '../../../chart';
+import { coarse } from '../../../domain/steps';
 import type { Span } from '../../../domain/time';
 import type { MadePens } from '../model/made';
 import { toGhost } from '../model/model';
@@ -18,7 +19,7 @@ export function useGhosts(
   byUs: number,
 ): Pen[] {
   const pens = useMemo(() => all.filter((pen) => made[pen.id] === undefined), [all, made]);
-  const length = span.endUs - span.startUs;
+  const length = coarse(span.endUs - span.startUs);
   const step = length / STEPS;
   const startUs = Math.floor(span.startUs / step) * step - byUs;
   const request =

@@ -3,7 +3,11 @@ import type { LiveSamples } from '../../../platform/liveMessages';
 import { withSamples } from './useLive';
 
 const some = (t: number[]): LiveSamples => ({
-  ...{ tag: 'a', archive: 1, t, v: t.map((us) => us * 10), q: t.map(() => 0) },
+  tag: 'a',
+  archive: 1,
+  t,
+  v: t.map((us) => us * 10),
+  q: t.map(() => 0),
 });
 
 describe('samples that come in', () => {

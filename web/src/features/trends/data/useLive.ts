@@ -99,7 +99,9 @@ class LiveFeed {
         onSamples: (samples, known, sinceUs = this.snapshot.sinceUs) =>
           this.set({
             tails: withSamples(this.snapshot.tails, samples, this.neededUs(known.untilUs)),
-            ...{ knownUntilUs: known.untilUs, ahead: known.ahead, sinceUs },
+            knownUntilUs: known.untilUs,
+            ahead: known.ahead,
+            sinceUs,
           }),
         onResync: () => this.set({ tails: new Map(), resyncs: this.snapshot.resyncs + 1 }),
       },
@@ -116,8 +118,11 @@ class LiveFeed {
     return [...values]
       .filter(([tag, { tUs }]) => this.remembered.has(tag) && tUs > (this.snapshot.values.get(tag)?.tUs ?? 0))
       .map(([tag, { tUs, v, q }]) => ({
-        ...{ tag, archive: UNRECORDED },
-        ...{ t: [tUs], v: [v === null ? NaN : Number(v)], q: [q] },
+        tag,
+        archive: UNRECORDED,
+        t: [tUs],
+        v: [v === null ? NaN : Number(v)],
+        q: [q],
       }));
   }
 

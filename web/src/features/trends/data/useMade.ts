@@ -2,6 +2,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import type { Curve } from '../../../entities/curves';
+import { coarse } from '../../../domain/steps';
 import { SECOND, type Span } from '../../../domain/time';
 import { wanted, type MadePens } from '../model/made';
 import { madeQuery } from '../../../entities/curveQueries';
@@ -23,7 +24,7 @@ export function useMade(
       }),
     [made, uids],
   );
-  const length = span.endUs - span.startUs;
+  const length = coarse(span.endUs - span.startUs);
   const step = Math.max(length * MOVED_SHARE, 2 * SECOND);
   // A held window stands where it stands; a live one in steps, with some room behind it.
   const endUs = Math.ceil(span.endUs / step) * step;

@@ -6,7 +6,8 @@ import { SECOND, type Span } from '../../../domain/time';
 import { archivesOf, besidePens, type Looks } from '../model/looks';
 import { asTag, type MadePens } from '../model/made';
 import { traces, type Trace } from '../model/model';
-import { triggerOf, type TrendState, type TrendWindow } from '../model/state';
+import { goesOn, type WindowChoice } from '../../../domain/windows';
+import { triggerOf, type TrendState } from '../model/state';
 import { useCurves, type Curves } from './useCurves';
 import { useLive, type LiveSnapshot } from './useLive';
 import { useMade } from './useMade';
@@ -112,7 +113,7 @@ function isOver(span: Span, tags: readonly string[], curves: Curves['curves']): 
 }
 
 /** What they were in a window, drawn so many pixels wide. */
-export function useTraces(followed: Followed, window: TrendWindow, span: Span, width: number): Traces {
+export function useTraces(followed: Followed, window: WindowChoice, span: Span, width: number): Traces {
   const { uids, helpers, tags, live, looks, made } = followed;
   const real = useMemo(
     () => [...uids.filter((uid) => made[uid] === undefined), ...helpers],
@@ -121,7 +122,7 @@ export function useTraces(followed: Followed, window: TrendWindow, span: Span, w
   const archives = useMemo(() => archivesOf(looks, real), [looks, real]);
   const { resyncs, sinceUs } = live;
   const found = useCurves({ tags: real, archives, window, span, width, resyncs, sinceUs });
-  useKept(live.keepFrom, window.mode === 'live', found.readUntilUs);
+  useKept(live.keepFrom, goesOn(window), found.readUntilUs);
   const calculated = useMade(made, uids, span, width);
   const curves = useMemo(() => new Map([...found.curves, ...calculated]), [found.curves, calculated]);
   const { tails, memories, knownUntilUs } = live;

@@ -10,12 +10,16 @@ import { NotesPanel } from './NotesPanel';
 import type { PenCard } from './PenCards';
 import { PenPanel } from './PenPanel';
 import { SheetsPanel } from './SheetsPanel';
-import { held, MOST_TAGS, rangeOf, type TrendState } from '../model/state';
+import { readDocument } from '../model/document';
+import { MOST_TAGS, rangeOf, type TrendState } from '../model/state';
+import { fixedWindow } from '../../../domain/windows';
 import { StripsPanel } from './StripsPanel';
 import { TagPicker } from './TagPicker';
 import type { TrendDrawerProps } from '../model/drawerProps';
 
-export interface DrawerPanelsProps extends TrendDrawerProps {
+export interface DrawerPanelsProps extends Omit<TrendDrawerProps, 'shown' | 'cards'> {
+  cards: readonly PenCard[];
+  cursorUs: number | null;
   /** The pen whose properties are open. */
   edited: string | null;
   setEdited: (uid: string | null) => void;
@@ -37,7 +41,7 @@ export function DrawerPanels(props: DrawerPanelsProps): ReactElement | null {
   if (panel === 'picker') {
     const pick = (uid: string): void => {
       if (pointed === null) {
-        actions.toggleTag(uid);
+        actions.toggleTag(uid, uids);
         if (!uids.includes(uid)) actions.change((now) => ({ looks: likeTheLast(now.looks, uids, uid) }));
         return;
       }
@@ -86,7 +90,7 @@ export function DrawerPanels(props: DrawerPanelsProps): ReactElement | null {
         state={state}
         uids={uids}
         line={lineOf(cards)}
-        onOpen={(view, sheet) => actions.open(`${view}&sheet=${sheet}`)}
+        onOpen={(view, sheet) => actions.open({ ...readDocument(view), sheet })}
         onSwap={(others) => actions.change((now) => sisterOf(now, uids, others))}
         onSaved={(sheet) => actions.change({ sheet })}
         onClose={onClose}
@@ -105,7 +109,7 @@ export function DrawerPanels(props: DrawerPanelsProps): ReactElement | null {
         zone={zone}
         onGo={(note) => {
           const half = (span.endUs - span.startUs) / 2;
-          actions.setWindow(held(Number(note.start_us) - half, Number(note.start_us) + half));
+          actions.setWindow(fixedWindow(Number(note.start_us) - half, Number(note.start_us) + half));
         }}
         onClose={onClose}
       />
@@ -174,10 +178,12 @@ function smoothed({ trace: { tag, name } }: PenCard): MadePen {
   return {
     name: `${name}, mean of ${SMOOTHED_S} s`,
     unit: tag.unit,
-    ...{ low: tag.range_low, high: tag.range_high },
+    low: tag.range_low,
+    high: tag.range_high,
     formula: `average(x, ${SMOOTHED_S} s)`,
     inputs: { x: tag.uid },
-    ...{ logger: '', column: 0 },
+    logger: '',
+    column: 0,
   };
 }
 
@@ -186,9 +192,17 @@ function repointed(uids: readonly string[], from: string, to: string): string[] 
 }
 
 const OF_THE_TAG = {
-  ...{ low: undefined, high: undefined, lowTag: undefined, highTag: undefined },
-  ...{ lines: undefined, guides: undefined, log: undefined, stepped: undefined },
-  ...{ decimals: undefined, legend: undefined, archive: undefined },
+  low: undefined,
+  high: undefined,
+  lowTag: undefined,
+  highTag: undefined,
+  lines: undefined,
+  guides: undefined,
+  log: undefined,
+  stepped: undefined,
+  decimals: undefined,
+  legend: undefined,
+  archive: undefined,
 };
 
 /** A pen that shows another tag keeps how it looks, its scale apart: that was the other tag's. Its colour is

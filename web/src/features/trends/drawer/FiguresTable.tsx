@@ -7,7 +7,7 @@ import { saveCsv } from '../../../platform/download';
 import { clockText, lengthText, SECOND, type Span } from '../../../domain/time';
 import { CopyButton, Told } from '../../../ui';
 import { tableText } from '../model/figuresText';
-import type { PenCard } from './PenCards';
+import type { FigurePen } from './PenCards';
 import { archivesByTag } from '../model/archivesByTag';
 import { ValuesTable } from './ValuesTable';
 import { COLUMNS, figureText, type Figure, type FigureColumn } from '../../../entities/figureTexts';
@@ -15,7 +15,7 @@ import { Explained } from '../../../entities/Explained';
 import { figuresQuery } from '../../../entities/figures';
 
 interface FiguresTableProps {
-  cards: readonly PenCard[];
+  cards: readonly FigurePen[];
   range: Span;
   /** Between both cursors, not over the whole window. */
   bounded: boolean;
@@ -79,16 +79,16 @@ export function FiguresTable({ cards, range, bounded, zone, onClose }: FiguresTa
         </Box>
       )}
       {inTime ? (
-        <ValuesTable {...{ cards, range, zone }} />
+        <ValuesTable cards={cards} range={range} zone={zone} />
       ) : (
-        <FigureRows {...{ rows, columns, range }} stale={isPlaceholderData} />
+        <FigureRows rows={rows} columns={columns} range={range} stale={isPlaceholderData} />
       )}
     </Box>
   );
 }
 
 interface FigureRowsProps {
-  rows: readonly { card: PenCard; figures: readonly Figure[] }[];
+  rows: readonly { card: FigurePen; figures: readonly Figure[] }[];
   columns: readonly FigureColumn[];
   range: Span;
   stale: boolean;
@@ -186,7 +186,7 @@ function ColumnChoice({ chosen, onToggle }: ColumnChoiceProps): ReactElement {
 }
 
 interface CellProps {
-  card: PenCard;
+  card: FigurePen;
   column: FigureColumn;
   range: Span;
   text: { value: string; note: string };

@@ -16,7 +16,14 @@ interface MadePanelProps {
 }
 
 const NEW: MadePen = {
-  ...{ name: '', unit: '', low: 0, high: 100, formula: '', inputs: {}, logger: '', column: 0 },
+  name: '',
+  unit: '',
+  low: 0,
+  high: 100,
+  formula: '',
+  inputs: {},
+  logger: '',
+  column: 0,
 };
 const KINDS = [
   { value: 'formula', label: 'a formula over tags' },

@@ -19,6 +19,9 @@ export interface PenCard {
   bad: boolean;
 }
 
+/** What figures are of. */
+export type FigurePen = Pick<PenCard, 'trace' | 'archive' | 'colour'>;
+
 export interface PenCardsProps {
   cards: readonly PenCard[];
   onSelect: (uid: string) => void;
@@ -37,18 +40,27 @@ const ValuesOf = createContext<ReadonlyMap<string, CardValue>>(new Map());
 const UNKNOWN: CardValue = { value: null, note: '', bad: false };
 
 /** The pens as compact cards: value, scale, how the tag is recorded. */
-export function PenCards({ cards, ...on }: PenCardsProps): ReactElement {
+export const PenCards = memo(function PenCards({ cards, ...on }: PenCardsProps): ReactElement {
   const details = useMemo(() => new Map(cards.map((card) => [card.trace.tag.uid, card])), [cards]);
   return (
     <ValuesOf.Provider value={details}>
       <Box component="ul" aria-label="Pens" sx={{ listStyle: 'none', m: 0, p: 0 }}>
         {cards.map(({ trace, colour, archive, scale, hidden, selected }) => (
-          <Card key={trace.tag.uid} {...{ trace, colour, archive, scale, hidden, selected }} {...on} />
+          <Card
+            key={trace.tag.uid}
+            trace={trace}
+            colour={colour}
+            archive={archive}
+            scale={scale}
+            hidden={hidden}
+            selected={selected}
+            {...on}
+          />
         ))}
       </Box>
     </ValuesOf.Provider>
   );
-}
+});
 
 function Value({ tag }: { tag: Trace['tag'] }): ReactElement {
   const { value, bad } = useContext(ValuesOf).get(tag.uid) ?? UNKNOWN;

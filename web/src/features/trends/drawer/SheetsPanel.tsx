@@ -2,11 +2,14 @@
 import { Box, Button, ButtonBase, Typography } from '@mui/material';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
+import { useNavigate } from 'react-router';
 import { errorText } from '../../../platform/errors';
-import { CopyButton, Panel, Removal, Switched, TextLine, Told } from '../../../ui';
+import { Choice, CopyButton, Panel, Removal, Switched, TextLine, Told } from '../../../ui';
 import { helpersOf } from '../model/looks';
-import { viewOnlyText, viewText, type Allowed, type TrendState } from '../model/state';
-import { sheetsQuery, addSheet, changeSheet, removeSheet } from '../../../entities/sheets';
+import { documentText, readDocument } from '../model/document';
+import { viewOnlyText, type Allowed, type TrendState } from '../model/state';
+import { sheetsQuery, addSheet, changeSheet, removeSheet, type Sheet } from '../../../entities/sheets';
+import { windowParams } from '../../../domain/windows';
 import { findSisters } from '../../../entities/tags';
 
 interface SheetsPanelProps {
@@ -29,8 +32,8 @@ export function SheetsPanel(props: SheetsPanelProps): ReactElement {
   const [name, setName] = useState('');
   const [folder, setFolder] = useState(line);
   const [own, setOwn] = useState(false);
-  const view = viewText({ ...state, tags: [...uids] });
-  const changed = opened !== undefined && opened.view !== view;
+  const view = documentText({ ...state, tags: [...uids] });
+  const changed = opened !== undefined && documentText(readDocument(opened.view)) !== view;
   const saving = useMutation({
     mutationFn: (work: () => Promise<string | null>) => work(),
     onSuccess: async (uid) => {
@@ -76,6 +79,9 @@ export function SheetsPanel(props: SheetsPanelProps): ReactElement {
             </Removal>
           </Box>
         </Box>
+      )}
+      {opened !== undefined && (
+        <Beside opened={opened} others={sheets.filter((one) => one.uid !== opened.uid)} state={state} />
       )}
       {saving.error !== null && <Told kind="error">{errorText(saving.error)}</Told>}
       {isSuccess && sheets.length === 0 && <Told>No sheet is saved yet.</Told>}
@@ -132,6 +138,33 @@ export function SheetsPanel(props: SheetsPanelProps): ReactElement {
       <LookOnly state={{ ...state, tags: [...uids] }} />
       {line !== '' && <Swap line={line} uids={uids} helpers={helpersOf(state.looks, uids)} onSwap={onSwap} />}
     </Panel>
+  );
+}
+
+interface BesideProps {
+  opened: Sheet;
+  others: readonly Sheet[];
+  state: TrendState;
+}
+
+/** Two sheets on one page. */
+function Beside({ opened, others, state }: BesideProps): ReactElement | null {
+  const navigate = useNavigate();
+  if (others.length === 0) return null;
+  const go = (uid: string): void => {
+    const params = new URLSearchParams([['left', opened.uid], ['right', uid], ...windowParams(state.window)]);
+    void navigate(`/trends/beside?${params.toString()}`);
+  };
+  return (
+    <Choice
+      label={`Show ${opened.name} beside`}
+      value=""
+      options={[
+        { value: '', label: 'choose a sheet' },
+        ...others.map((one) => ({ value: one.uid, label: one.name })),
+      ]}
+      onChange={(uid) => uid !== '' && go(uid)}
+    />
   );
 }
 

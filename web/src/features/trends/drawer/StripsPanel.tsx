@@ -1,7 +1,7 @@
 /** The strips of a sheet: their titles, pens, heights, places and windows. */
 import { Box, Button, Checkbox, FormControlLabel, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
-import { HOUR, type Span } from '../../../domain/time';
+import { HOUR, SECOND, type Span } from '../../../domain/time';
 import { Choice, DurationLine, Panel, Switched, TextLine, Told } from '../../../ui';
 import {
   changed,
@@ -12,6 +12,7 @@ import {
   ONE_STRIP,
   pensOf,
   withPen,
+  type OwnWindow,
   type Strip,
 } from '../model/layout';
 
@@ -29,7 +30,8 @@ interface StripsPanelProps {
 const WINDOWS = [
   { value: 'rail', label: 'the time rail' },
   { value: 'now', label: 'a length until now' },
-  { value: 'held', label: 'a length that stands still' },
+  { value: 'before', label: "a length until before the sheet's end" },
+  { value: 'moment', label: 'a length that stands still' },
 ];
 
 export function StripsPanel({
@@ -60,7 +62,10 @@ export function StripsPanel({
       {all.map((strip, place) => (
         <StripForm
           key={place}
-          {...{ strip, place, pens, span }}
+          strip={strip}
+          place={place}
+          pens={pens}
+          span={span}
           shown={shown[place] ?? []}
           only={all.length === 1}
           onChange={(change) => tell((now) => changed(now, place, change))}
@@ -134,7 +139,7 @@ function StripForm(props: StripFormProps): ReactElement {
           ))}
         </Box>
       )}
-      <OwnWindowFields {...{ strip, span, onChange }} />
+      <OwnWindowFields strip={strip} span={span} onChange={onChange} />
       {place > 0 && (
         <Switched
           label="Beside the strip before it"
@@ -162,29 +167,41 @@ type WindowFieldsProps = Pick<StripFormProps, 'strip' | 'span' | 'onChange'>;
 /** What the strip follows. */
 function OwnWindowFields({ strip, span, onChange }: WindowFieldsProps): ReactElement {
   const { window } = strip;
-  const kind = window === null ? 'rail' : window.endUs === null ? 'now' : 'held';
   const lengthUs = window?.lengthUs ?? HOUR;
-  const choose = (next: string): void => {
-    const own = { lengthUs, endUs: next === 'held' ? Math.round(span.endUs) : null };
-    onChange({ window: next === 'rail' ? null : own });
-  };
+  const choose = (next: string): void =>
+    onChange({ window: next === 'rail' ? null : { lengthUs, end: endOf(next, span) } });
   return (
     <>
-      <Choice label="Its window follows" value={kind} options={WINDOWS} onChange={choose} />
+      <Choice
+        label="Its window follows"
+        value={window?.end.kind ?? 'rail'}
+        options={WINDOWS}
+        onChange={choose}
+      />
       {window !== null && (
-        <>
-          <DurationLine
-            label="Length"
-            value={window.lengthUs}
-            onChange={(us) => us >= 1_000_000 && onChange({ window: { ...window, lengthUs: us } })}
-          />
-          {window.endUs !== null && (
-            <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>
-              Drag and zoom it on the plot.
-            </Typography>
-          )}
-        </>
+        <DurationLine
+          label="Length"
+          value={window.lengthUs}
+          onChange={(us) => us >= SECOND && onChange({ window: { ...window, lengthUs: us } })}
+        />
+      )}
+      {window?.end.kind === 'before' && (
+        <DurationLine
+          label="It ends before the sheet does by"
+          value={window.end.us}
+          onChange={(us) => us >= 0 && onChange({ window: { ...window, end: { kind: 'before', us } } })}
+        />
+      )}
+      {window?.end.kind === 'moment' && (
+        <Typography variant="caption" sx={{ color: 'text.secondary' }}>
+          Drag and zoom it on the plot.
+        </Typography>
       )}
     </>
   );
+}
+
+function endOf(kind: string, span: Span): OwnWindow['end'] {
+  if (kind === 'moment') return { kind, atUs: Math.round(span.endUs) };
+  return kind === 'before' ? { kind, us: HOUR } : { kind: 'now' };
 }

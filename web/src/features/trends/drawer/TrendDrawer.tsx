@@ -1,22 +1,38 @@
 /** The drawer beside the plot: the pens, or what was asked for. */
-import { lazy, Suspense, useState, type ReactElement } from 'react';
+import { useCallback, useDeferredValue, useEffect, useState, type ReactElement } from 'react';
 import { Boundary } from '../../../ui';
+import { lazyPart } from '../../../ui/lazyPart';
+import { useCards } from '../data/useCards';
 import type { TrendDrawerProps } from '../model/drawerProps';
+import { useTrendValue } from '../store/context';
 import { PenCards } from './PenCards';
 
-const DrawerPanels = lazy(async () => ({ default: (await import('./DrawerPanels')).DrawerPanels }));
+export const DrawerPanels = lazyPart('This panel', async () => (await import('./DrawerPanels')).DrawerPanels);
 
-export function TrendDrawer(props: TrendDrawerProps): ReactElement {
-  const { panel, cards, state, actions } = props;
+export function TrendDrawer({ shown, cards: cardsRef, ...props }: TrendDrawerProps): ReactElement {
+  const { panel, state, actions, uids } = props;
+  // The line of the cursor moves at once, the values beside it when there is time.
+  const cursorUs = useDeferredValue(useTrendValue((values) => values.cursorUs));
+  const cards = useCards({ ...shown, cursorUs, selected: state.selected, looks: state.looks });
+  useEffect(() => {
+    cardsRef.current = cards;
+  });
   const [edited, setEdited] = useState<string | null>(null);
   const [pointed, setPointed] = useState<string | null>(null);
+  const remove = useCallback((uid: string) => actions.toggleTag(uid, uids), [actions, uids]);
   const open = panel !== 'pens' || cards.some((one) => one.trace.tag.uid === edited);
   if (open) {
     return (
       <Boundary key={panel} what="This panel">
-        <Suspense fallback={null}>
-          <DrawerPanels {...props} {...{ edited, setEdited, pointed, setPointed }} />
-        </Suspense>
+        <DrawerPanels
+          {...props}
+          cards={cards}
+          cursorUs={cursorUs}
+          edited={edited}
+          setEdited={setEdited}
+          pointed={pointed}
+          setPointed={setPointed}
+        />
       </Boundary>
     );
   }
@@ -25,7 +41,7 @@ export function TrendDrawer(props: TrendDrawerProps): ReactElement {
       cards={cards}
       onSelect={props.onSelect}
       onHide={actions.toggleHidden}
-      onRemove={actions.toggleTag}
+      onRemove={remove}
       onEdit={setEdited}
       fixed={state.allow !== null}
     />

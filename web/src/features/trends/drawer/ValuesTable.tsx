@@ -7,7 +7,7 @@ import { errorText } from '../../../platform/errors';
 import { dayText, clockText, SECOND, type Span } from '../../../domain/time';
 import { valueText, type Scalar } from '../../../domain/format';
 import { Told } from '../../../ui';
-import type { PenCard } from './PenCards';
+import type { FigurePen } from './PenCards';
 import { archivesByTag } from '../model/archivesByTag';
 import type { Figure } from '../../../entities/figureTexts';
 import { figuresQuery } from '../../../entities/figures';
@@ -16,7 +16,7 @@ const ROWS = 12;
 const STATS = ['Interpolative', 'Minimum', 'Maximum'] as const;
 
 interface ValuesTableProps {
-  cards: readonly PenCard[];
+  cards: readonly FigurePen[];
   range: Span;
   zone: string;
 }

@@ -1,26 +1,30 @@
 /** The menu of files of a trend: pictures, what is drawn, what was recorded; large ones in the background. */
-import { FileDownloadOutlined } from '@mui/icons-material';
-import { Button, Menu, MenuItem } from '@mui/material';
+import { Menu, MenuItem } from '@mui/material';
 import { useMutation } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { Link as RouterLink } from 'react-router';
 import { errorText } from '../../../platform/errors';
 import { askExport } from '../../../entities/jobs';
-import type { Span } from '../../../domain/time';
 import { Told } from '../../../ui';
 import { exportJob } from '../model/exportJob';
-import type { HeadProps } from '../model/headProps';
+import type { MenuProps } from './CompareMenu';
 import { served } from '../../../platform/configuration';
 
-export function ExportMenu({ uids: tags, archives, plotWidth: width, on }: HeadProps): ReactElement {
-  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
-  // It stays while the menu closes: the link that was clicked is followed after that.
-  const [span, setSpan] = useState<Span>({ startUs: 0, endUs: 0 });
-  const [bounded, setBounded] = useState(false);
+export function ExportMenu({
+  anchor,
+  uids: tags,
+  archives,
+  plotWidth,
+  on,
+  onClose,
+}: MenuProps): ReactElement {
+  // What is shown when the menu is opened.
+  const [span] = useState(on.rangeNow);
+  const [whole] = useState(on.spanNow);
   const [utc, setUtc] = useState(false);
+  const bounded = span.startUs !== whole.startUs || span.endUs !== whole.endUs;
   const where = bounded ? ' between A and B' : '';
-  const close = (): void => setAnchor(null);
-  const drawing = useMutation({ mutationFn: on.onPicture, onSuccess: close });
+  const drawing = useMutation({ mutationFn: on.onPicture, onSuccess: onClose });
   const asking = useMutation({ mutationFn: askExport });
   const inBackground = (form: 'csv' | 'parquet'): void =>
     asking.mutate(exportJob(tags, archives, span, form, utc));
@@ -32,68 +36,52 @@ export function ExportMenu({ uids: tags, archives, plotWidth: width, on }: HeadP
       ['end', String(Math.ceil(span.endUs))],
       ['form', form],
       ['what', what],
-      ['width', String(Math.max(Math.round(width), 1))],
+      ['width', String(Math.max(Math.round(plotWidth), 1))],
       ...(utc ? [['utc', 'true'] as [string, string]] : []),
     ]);
     return served(`/api/series/export?${query.toString()}`);
   };
   return (
-    <>
-      <Button
-        size="small"
-        startIcon={<FileDownloadOutlined />}
-        aria-haspopup="menu"
-        onClick={(event) => {
-          setAnchor(event.currentTarget);
-          asking.reset();
-          const [range, whole] = [on.rangeNow(), on.spanNow()];
-          setSpan(range);
-          setBounded(range.startUs !== whole.startUs || range.endUs !== whole.endUs);
+    <Menu open anchorEl={anchor} onClose={onClose}>
+      {(['png', 'svg'] as const).map((kind) => (
+        <MenuItem key={kind} dense onClick={() => drawing.mutate(kind)}>
+          Picture ({kind.toUpperCase()})
+        </MenuItem>
+      ))}
+      <MenuItem
+        dense
+        divider
+        onClick={() => {
+          onClose();
+          void on.onPrint();
         }}
       >
-        Export
-      </Button>
-      <Menu open={anchor !== null} anchorEl={anchor} onClose={close}>
-        {(['png', 'svg'] as const).map((kind) => (
-          <MenuItem key={kind} dense onClick={() => drawing.mutate(kind)}>
-            Picture ({kind.toUpperCase()})
-          </MenuItem>
-        ))}
-        <MenuItem
-          dense
-          divider
-          onClick={() => {
-            close();
-            void on.onPrint();
-          }}
-        >
-          Print, or PDF
+        Print, or PDF
+      </MenuItem>
+      {(['csv', 'xlsx', 'parquet'] as const).map((form) => (
+        <MenuItem key={form} dense component="a" href={link(form, 'recorded')} onClick={onClose}>
+          Every recorded sample{where}, {form.toUpperCase()}
         </MenuItem>
-        {(['csv', 'xlsx', 'parquet'] as const).map((form) => (
-          <MenuItem key={form} dense component="a" href={link(form, 'recorded')} onClick={close}>
-            Every recorded sample{where}, {form.toUpperCase()}
-          </MenuItem>
-        ))}
-        {(['csv', 'xlsx'] as const).map((form) => (
-          <MenuItem key={form} dense component="a" href={link(form, 'shown')} onClick={close}>
-            What is drawn{where}, {form.toUpperCase()}
-          </MenuItem>
-        ))}
-        {(['csv', 'parquet'] as const).map((form) => (
-          <MenuItem key={form} dense disabled={asking.isPending} onClick={() => inBackground(form)}>
-            Prepare in the background: recorded samples{where}, {form.toUpperCase()}
-          </MenuItem>
-        ))}
-        <MenuItem dense divider component={RouterLink} to="/files">
-          Files made in the background
+      ))}
+      {(['csv', 'xlsx'] as const).map((form) => (
+        <MenuItem key={form} dense component="a" href={link(form, 'shown')} onClick={onClose}>
+          What is drawn{where}, {form.toUpperCase()}
         </MenuItem>
-        <MenuItem dense role="menuitemcheckbox" aria-checked={utc} onClick={() => setUtc(!utc)}>
-          {utc ? '✓ ' : ''}Times in UTC
+      ))}
+      {(['csv', 'parquet'] as const).map((form) => (
+        <MenuItem key={form} dense disabled={asking.isPending} onClick={() => inBackground(form)}>
+          Prepare in the background: recorded samples{where}, {form.toUpperCase()}
         </MenuItem>
-        {asking.isSuccess && <Told>The file is being made: see Files made in the background.</Told>}
-        {asking.error !== null && <Told kind="error">{errorText(asking.error)}</Told>}
-        {drawing.error !== null && <Told kind="error">{errorText(drawing.error)}</Told>}
-      </Menu>
-    </>
+      ))}
+      <MenuItem dense divider component={RouterLink} to="/files">
+        Files made in the background
+      </MenuItem>
+      <MenuItem dense role="menuitemcheckbox" aria-checked={utc} onClick={() => setUtc(!utc)}>
+        {utc ? '✓ ' : ''}Times in UTC
+      </MenuItem>
+      {asking.isSuccess && <Told>The file is being made: see Files made in the background.</Told>}
+      {asking.error !== null && <Told kind="error">{errorText(asking.error)}</Told>}
+      {drawing.error !== null && <Told kind="error">{errorText(drawing.error)}</Told>}
+    </Menu>
   );
 }

@@ -1,6 +1,8 @@
 /** The head of a trend: its title and what can be done with it. */
 import {
   Add,
+  CompareArrows,
+  FileDownloadOutlined,
   FitScreen,
   FolderOutlined,
   FunctionsOutlined,
@@ -10,11 +12,19 @@ import {
   ViewAgendaOutlined,
 } from '@mui/icons-material';
 import { Box, Button, IconButton, Typography } from '@mui/material';
-import { memo, type ReactElement } from 'react';
-import { ExportMenu } from './ExportMenu';
-import { WindowMenu } from './WindowMenu';
+import { memo, useState, type ReactElement } from 'react';
+import { lazyPart } from '../../../ui/lazyPart';
 import type { HeadProps } from '../model/headProps';
 import type { Scales } from '../model/state';
+
+export const CompareMenu = lazyPart(
+  'The comparison',
+  async () => (await import('./CompareMenu')).CompareMenu,
+);
+export const ExportMenu = lazyPart(
+  'The list of files',
+  async () => (await import('./ExportMenu')).ExportMenu,
+);
 
 const SCALE_WORDS: Record<Scales, string> = {
   own: 'Scales: own ranges',
@@ -27,7 +37,7 @@ export const Head = memo(function Head(props: HeadProps): ReactElement {
   const free = allow === null;
   return (
     <Box sx={{ display: 'flex', alignItems: 'center', flexWrap: 'wrap', gap: 0.5, px: 2, py: 0.75 }}>
-      <Typography component="h1" noWrap sx={{ fontSize: 18, fontWeight: 700, mr: 'auto' }}>
+      <Typography variant="h1" component={props.isPart ? 'h2' : 'h1'} noWrap sx={{ mr: 'auto' }}>
         {title}
         {beside !== '' && (
           <Box component="span" sx={{ fontSize: 12, fontWeight: 400, color: 'text.secondary', ml: 1 }}>
@@ -53,8 +63,7 @@ export const Head = memo(function Head(props: HeadProps): ReactElement {
       >
         Figures
       </Button>
-      {(free || allow.includes('time')) && <WindowMenu {...props} />}
-      {(free || allow.includes('files')) && <ExportMenu {...props} />}
+      <Menus {...props} />
       {free && (
         <>
           <Button size="small" startIcon={<ViewAgendaOutlined />} onClick={on.onStrips}>
@@ -83,3 +92,31 @@ export const Head = memo(function Head(props: HeadProps): ReactElement {
     </Box>
   );
 });
+
+type MenuName = 'compare' | 'export';
+
+/** The buttons of both menus; what they open is loaded after the trend is there. */
+function Menus(props: HeadProps): ReactElement {
+  const { allow } = props;
+  const [opened, setOpened] = useState<{ name: MenuName; anchor: HTMLElement } | null>(null);
+  const close = (): void => setOpened(null);
+  const button = (name: MenuName, label: string, icon: ReactElement): ReactElement => (
+    <Button
+      size="small"
+      startIcon={icon}
+      aria-haspopup={name === 'export' ? 'menu' : 'dialog'}
+      aria-expanded={opened?.name === name}
+      onClick={(event) => setOpened({ name, anchor: event.currentTarget })}
+    >
+      {label}
+    </Button>
+  );
+  return (
+    <>
+      {(allow === null || allow.includes('time')) && button('compare', 'Compare', <CompareArrows />)}
+      {(allow === null || allow.includes('files')) && button('export', 'Export', <FileDownloadOutlined />)}
+      {opened?.name === 'compare' && <CompareMenu {...props} anchor={opened.anchor} onClose={close} />}
+      {opened?.name === 'export' && <ExportMenu {...props} anchor={opened.anchor} onClose={close} />}
+    </>
+  );
+}

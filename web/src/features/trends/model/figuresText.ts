@@ -1,11 +1,11 @@
 /** The table of figures as text. */
 import { quoted } from '../../../platform/download';
-import type { PenCard } from '../drawer/PenCards';
+import type { FigurePen } from '../drawer/PenCards';
 import type { Figure, FigureColumn } from '../../../entities/figureTexts';
 
 /** The table as text: columns apart by tabs, full digits, for a spreadsheet. */
 export function tableText(
-  rows: readonly { card: PenCard; figures: readonly Figure[] }[],
+  rows: readonly { card: FigurePen; figures: readonly Figure[] }[],
   columns: readonly FigureColumn[],
 ): string {
   const head = ['Pen', 'Unit', ...columns.map((column) => column.label)];

@@ -27,6 +27,8 @@ export type HeadActions = Readonly<{
 
 export interface HeadProps {
   title: string;
+  /** It is one of several on the page, and not its heading. */
+  isPart: boolean;
   /** What is not plain to see, in words. */
   beside: string;
   scales: Scales;

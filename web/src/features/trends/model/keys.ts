@@ -42,13 +42,13 @@ function isTyping(target: EventTarget | null): boolean {
   );
 }
 
-/** Runs the action of a pressed key. */
-export function useKeys(actions: KeyActions): void {
+/** Runs the action of a pressed key, where the keys are for this part of the page. */
+export function useKeys(isMine: () => boolean, actions: KeyActions): void {
   useEffect(() => {
     const onKey = (event: KeyboardEvent): void => {
       if (event.defaultPrevented || event.ctrlKey || event.altKey || event.metaKey || isTyping(event.target))
         return;
-      if (event.key.length === 1 && !singleKeysOn()) return;
+      if ((event.key.length === 1 && !singleKeysOn()) || !isMine()) return;
       const action = actions[event.key] ?? actions[event.key.toLowerCase()];
       if (action === undefined) return;
       event.preventDefault();
@@ -56,5 +56,5 @@ export function useKeys(actions: KeyActions): void {
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
-  }, [actions]);
+  }, [isMine, actions]);
 }

@@ -6,10 +6,12 @@ import {
   higher,
   kept,
   movedStrip,
+  movedTo,
   ONE_STRIP,
   parseStrips,
   pensOf,
   rowsOf,
+  spanOfStrip,
   stripsText,
   withPen,
   type Strip,
@@ -25,13 +27,44 @@ const PAST: Strip = {
   ...ONE_STRIP,
   beside: true,
   pens: [A],
-  window: { lengthUs: HOUR, endUs: 1_795_000_000_000_000 },
+  window: { lengthUs: HOUR, end: { kind: 'moment', atUs: 1_795_000_000_000_000 } },
 };
 
 describe('the strips of a sheet', () => {
   it('come back from a link as they were', () => {
     expect(parseStrips(stripsText([AIR, PAST, ONE_STRIP]))).toEqual([AIR, PAST, ONE_STRIP]);
     expect(stripsText([])).toBeNull();
+  });
+
+  it.each([
+    [{ kind: 'now' }, 10 * HOUR],
+    [{ kind: 'before', us: HOUR }, 7 * HOUR],
+    [{ kind: 'before', us: 0 }, 8 * HOUR],
+    [{ kind: 'moment', atUs: 3 * HOUR }, 3 * HOUR],
+  ] as const)('lie in time by an end of their own, or by that of the sheet: %j', (end, endUs) => {
+    const sheet = { startUs: 6 * HOUR, endUs: 8 * HOUR };
+    const strip = { ...ONE_STRIP, window: { lengthUs: 2 * HOUR, end } };
+    expect(parseStrips(stripsText([strip, AIR]))[0]).toEqual(strip);
+    expect(spanOfStrip(strip.window, sheet, 10 * HOUR)).toEqual({ startUs: endUs - 2 * HOUR, endUs });
+  });
+
+  it('hang on the end of the sheet still when they are moved by hand', () => {
+    const sheet = { startUs: 6 * HOUR, endUs: 8 * HOUR };
+    const own = { lengthUs: HOUR, end: { kind: 'before', us: HOUR } } as const;
+    const to = { startUs: 3 * HOUR, endUs: 5 * HOUR };
+    expect(movedTo(own, to, sheet)).toEqual({ lengthUs: 2 * HOUR, end: { kind: 'before', us: 3 * HOUR } });
+    expect(movedTo({ ...own, end: { kind: 'now' } }, to, sheet)).toEqual({
+      lengthUs: 2 * HOUR,
+      end: { kind: 'moment', atUs: 5 * HOUR },
+    });
+  });
+
+  it('of links of the version before mean the same', () => {
+    const old = '[{"last":"PT1H","to":"2026-11-18T10:26:40.000000Z"},{"beside":true,"last":"PT2H"}]';
+    expect(parseStrips(old).map((strip) => strip.window)).toEqual([
+      { lengthUs: HOUR, end: { kind: 'moment', atUs: 1_794_997_600_000_000 } },
+      { lengthUs: 2 * HOUR, end: { kind: 'now' } },
+    ]);
   });
 
   it('take defaults for what cannot be used', () => {

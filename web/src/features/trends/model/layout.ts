@@ -1,13 +1,14 @@
 /** How the strips of a sheet lie: under each other, or beside each other with windows of their own. */
-import { durationText, isoText, parseDuration, parseIso, SECOND } from '../../../domain/time';
+import { durationText, isoText, parseDuration, parseIso, SECOND, type Span } from '../../../domain/time';
+import { fixedWindow } from '../../../domain/windows';
 
 /** What a dragged tag is, to whom it is dropped on. */
 export const TAG_DRAG = 'application/x-cronaca-tag';
 
-/** A length that ends now, or at a moment. */
+/** A length that ends now, at a moment, or so long before the end of the sheet's window. */
 export interface OwnWindow {
   lengthUs: number;
-  endUs: number | null;
+  end: { kind: 'now' } | { kind: 'moment'; atUs: number } | { kind: 'before'; us: number };
 }
 
 export interface Strip {
@@ -41,18 +42,38 @@ export function parseStrips(text: string | null): Strip[] {
 
 function parseStrip(found: unknown): Strip {
   const details = typeof found === 'object' && found !== null ? found : {};
-  const { title, pens, share, beside, last, to } = details as Record<string, unknown>;
-  const length = typeof last === 'string' ? parseDuration(last) : null;
+  const { title, pens, share, beside, last, to, before } = details as Record<string, unknown>;
   return {
     title: typeof title === 'string' ? title.slice(0, LONGEST_TITLE) : '',
     pens: Array.isArray(pens) ? pens.filter((one) => typeof one === 'string' && UID.test(one)) : null,
     share: typeof share === 'number' && Number.isFinite(share) ? boundShare(share) : 1,
     beside: beside === true,
-    window:
-      length === null || length < SECOND
-        ? null
-        : { lengthUs: length, endUs: typeof to === 'string' ? parseIso(to) : null },
+    window: windowIn(last, to, before),
   };
+}
+
+function windowIn(last: unknown, to: unknown, before: unknown): OwnWindow | null {
+  const lengthUs = typeof last === 'string' ? parseDuration(last) : null;
+  if (lengthUs === null || lengthUs < SECOND) return null;
+  const atUs = typeof to === 'string' ? parseIso(to) : null;
+  if (atUs !== null) return { lengthUs, end: { kind: 'moment', atUs } };
+  // No duration is none: the strip ends with the sheet.
+  const us = before === 'PT0S' ? 0 : typeof before === 'string' ? parseDuration(before) : null;
+  return { lengthUs, end: us === null ? { kind: 'now' } : { kind: 'before', us } };
+}
+
+/** Where a strip of a sheet lies in time. */
+export function spanOfStrip({ lengthUs, end }: OwnWindow, sheet: Span, nowUs: number): Span {
+  const endUs = end.kind === 'now' ? nowUs : end.kind === 'moment' ? end.atUs : sheet.endUs - end.us;
+  return { startUs: endUs - lengthUs, endUs };
+}
+
+/** A strip that is moved by hand: one that hangs on the sheet's end goes on to do so. */
+export function movedTo(own: OwnWindow, span: Span, sheet: Span): OwnWindow {
+  const { startUs, endUs } = fixedWindow(span.startUs, span.endUs);
+  const lengthUs = Math.max(endUs - startUs, SECOND);
+  if (own.end.kind !== 'before') return { lengthUs, end: { kind: 'moment', atUs: endUs } };
+  return { lengthUs, end: { kind: 'before', us: Math.max(Math.round(sheet.endUs - endUs), 0) } };
 }
 
 export function boundShare(share: number): number {
@@ -69,9 +90,14 @@ export function stripsText(strips: readonly Strip[]): string | null {
       ...(share === 1 ? {} : { share }),
       ...(beside ? { beside } : {}),
       ...(window === null ? {} : { last: durationText(window.lengthUs) }),
-      ...(window?.endUs == null ? {} : { to: isoText(window.endUs) }),
+      ...(window?.end.kind === 'moment' ? { to: isoText(window.end.atUs) } : {}),
+      ...(window?.end.kind === 'before' ? { before: beforeText(window.end.us) } : {}),
     })),
   );
+}
+
+function beforeText(us: number): string {
+  return us === 0 ? 'PT0S' : durationText(us);
 }
 
 /** Rows from top to bottom, each with its strips from left to right by their places in the list. */

@@ -2,6 +2,7 @@
 import { GUTTER_AXIS, GUTTER_RIGHT } from '../../../chart';
 import { valueText } from '../../../domain/format';
 import { lengthText, momentText, type Span } from '../../../domain/time';
+import { goesOn, windowName } from '../../../domain/windows';
 import { blankAt, type Blank, type Trace } from './model';
 import type { PenCard } from '../drawer/PenCards';
 import type { Legend } from '../plot/picture';
@@ -41,11 +42,11 @@ export function toLast(known: readonly Trace[], span: Span, tails: LiveSnapshot[
 }
 
 /** What is drawn beside the pens, and when a live window moves. */
-export function besideOf(state: TrendState, others: ReadonlyMap<string, Trace>, zone: string): string {
+export function besideOf(state: TrendState, names: ReadonlyMap<string, string>, zone: string): string {
   const { ghostUs, refresh, window } = state;
   const words = ghostUs === 0 ? [] : [`pale: ${lengthText(ghostUs)} before`];
-  if (refresh !== null && window.mode === 'live') {
-    const trigger = 'tag' in refresh ? (others.get(refresh.tag)?.tag.name ?? 'its trigger') : '';
+  if (refresh !== null && goesOn(window)) {
+    const trigger = 'tag' in refresh ? (names.get(refresh.tag) ?? 'its trigger') : '';
     words.push(
       'everyUs' in refresh ? `moves every ${lengthText(refresh.everyUs)}` : `moves when ${trigger} fires`,
     );
@@ -59,9 +60,11 @@ export function besideOf(state: TrendState, others: ReadonlyMap<string, Trace>, 
 
 /** A window in words, where no rail shows it. */
 function windowText(window: TrendState['window'], zone: string): string {
-  return window.mode === 'live'
-    ? `live, the last ${lengthText(window.lengthUs)}`
-    : `${momentText(window.startUs, zone)} to ${momentText(window.endUs, zone)}`;
+  if (window.kind === 'fixed')
+    return `${momentText(window.startUs, zone)} to ${momentText(window.endUs, zone)}`;
+  return window.kind === 'since'
+    ? `${momentText(window.startUs, zone)} until now`
+    : `live, ${windowName(window)}`;
 }
 
 /** Room for an axis at the right when a pen has its scale there. */
@@ -70,9 +73,9 @@ export function gutterFor(looks: TrendState['looks'], uids: readonly string[]): 
 }
 
 /** Which of the pens have nothing at a moment, and why. */
-export function blanksAt(cards: readonly PenCard[], atUs: number | null): { name: string; blank: Blank }[] {
-  return cards.flatMap(({ trace }) => {
-    const blank = atUs === null ? null : blankAt(trace, atUs);
+export function blanksAt(pens: readonly { trace: Trace }[], atUs: number): { name: string; blank: Blank }[] {
+  return pens.flatMap(({ trace }) => {
+    const blank = blankAt(trace, atUs);
     return blank === null ? [] : [{ name: trace.name, blank }];
   });
 }

@@ -68,7 +68,7 @@ function valueAt(end: End, atUs: number): number | null {
   return typeof value === 'number' ? value : null;
 }
 
-/** The visible values with some air, at round limits so that it stays calm. */
+/** The visible values with some air, at round limits so that it stays deferred. */
 function fitted(trace: Trace, span: Span, own: Scale): Scale {
   const seen = extent(trace.columns, span.startUs, span.endUs);
   if (seen === null) return own;

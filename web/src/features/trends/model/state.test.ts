@@ -1,16 +1,14 @@
 import { describe, expect, it } from 'vitest';
 import { HOUR, MINUTE, SECOND } from '../../../domain/time';
+import { lastOf } from '../../../domain/windows';
 import { ONE_STRIP } from './layout';
 import {
   DEFAULT_LENGTH_US,
-  held,
   MOST_TAGS,
   parseState,
   rangeOf,
-  spanOf,
   stateParams,
   stepped,
-  viewText,
   zoomed,
   type TrendState,
 } from './state';
@@ -24,7 +22,7 @@ describe('the address of a trend', () => {
   it.each<TrendState>([
     {
       tags: [A, B],
-      window: { mode: 'live', lengthUs: 2 * HOUR },
+      window: { kind: 'last', lengthUs: 2 * HOUR, agoUs: 30 * MINUTE },
       selected: B,
       hidden: [A],
       scales: 'percent',
@@ -44,7 +42,7 @@ describe('the address of a trend', () => {
     },
     {
       tags: null,
-      window: { mode: 'hold', startUs: 1_795_000_000_000_001, endUs: 1_795_000_060_000_000 },
+      window: { kind: 'fixed', startUs: 1_795_000_000_000_001, endUs: 1_795_000_060_000_000 },
       selected: null,
       hidden: [],
       scales: 'own',
@@ -61,7 +59,7 @@ describe('the address of a trend', () => {
     },
     {
       tags: [],
-      window: { mode: 'live', lengthUs: DEFAULT_LENGTH_US },
+      window: { kind: 'unit', unit: 'week', which: 'this' },
       selected: null,
       hidden: [],
       scales: 'own',
@@ -90,10 +88,7 @@ describe('the address of a trend', () => {
     'from=2026-01-02T00:00:00Z&to=2026-01-01T00:00:00Z',
     'from=x&to=y',
   ])('falls back to the default window for %s', (query) => {
-    expect(parseState(new URLSearchParams(query)).window).toEqual({
-      mode: 'live',
-      lengthUs: DEFAULT_LENGTH_US,
-    });
+    expect(parseState(new URLSearchParams(query)).window).toEqual(lastOf(DEFAULT_LENGTH_US));
   });
 
   it('drops what is no uid, doubles, and too many', () => {
@@ -106,29 +101,14 @@ describe('the address of a trend', () => {
 describe('a window', () => {
   const span = { startUs: 1000 * SECOND, endUs: 1060 * SECOND };
 
-  it('live ends now', () => {
-    expect(spanOf({ mode: 'live', lengthUs: MINUTE }, 500 * MINUTE)).toEqual({
-      startUs: 499 * MINUTE,
-      endUs: 500 * MINUTE,
-    });
-  });
-
   it('steps by a share of its length', () => {
-    expect(stepped(span, -1)).toEqual({ mode: 'hold', startUs: 940 * SECOND, endUs: 1000 * SECOND });
+    expect(stepped(span, -1)).toEqual({ kind: 'fixed', startUs: 940 * SECOND, endUs: 1000 * SECOND });
   });
 
   it('zooms around a moment that stays where it is', () => {
     const at = 1015 * SECOND;
     const zoom = zoomed(span, 0.5, at);
-    expect(zoom).toEqual({ mode: 'hold', startUs: 1007.5 * SECOND, endUs: 1037.5 * SECOND });
-  });
-
-  it('never gets shorter than a millisecond, longer than thirty years, or before 1970', () => {
-    const short = held(1000, 1000);
-    expect(short.mode === 'hold' && short.endUs - short.startUs).toBe(1000);
-    const long = held(0, 1e18);
-    expect(long.mode === 'hold' && long.startUs).toBeGreaterThanOrEqual(0);
-    expect(long.mode === 'hold' && long.endUs - long.startUs).toBeLessThanOrEqual(30 * 366 * 24 * HOUR);
+    expect(zoom).toEqual({ kind: 'fixed', startUs: 1007.5 * SECOND, endUs: 1037.5 * SECOND });
   });
 });
 
@@ -140,9 +120,4 @@ describe('a range', () => {
     expect(rangeOf({ a: 40, b: null }, span)).toEqual(span);
     expect(rangeOf({ a: 40, b: 40 }, span)).toEqual(span);
   });
-});
-
-it('a view does not name the sheet it is kept in', () => {
-  const state = parseState(new URLSearchParams(`tags=${A}&last=PT1H&sheet=${B}&scale=fit`));
-  expect(viewText(state)).toBe(`tags=${A}&last=PT1H&scale=fit`);
 });

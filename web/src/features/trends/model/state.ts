@@ -8,17 +8,15 @@ import {
   SECOND,
   type Span,
 } from '../../../domain/time';
-import { parseStrips, stripsText, type OwnWindow, type Strip } from './layout';
+import { fixedWindow, lastOf, parseWindow, windowParams, type WindowChoice } from '../../../domain/windows';
+import { parseStrips, stripsText, type Strip } from './layout';
 import { madeText, parseMade, type MadePens } from './made';
 import { looksText, parseLooks, type Looks } from './looks';
-
-export type TrendWindow =
-  { mode: 'live'; lengthUs: number } | { mode: 'hold'; startUs: number; endUs: number };
 
 export interface TrendState {
   /** Uids in the order of the pens; null before any were chosen. */
   tags: string[] | null;
-  window: TrendWindow;
+  window: WindowChoice;
   selected: string | null;
   hidden: string[];
   scales: Scales;
@@ -52,25 +50,12 @@ export const SCALES = ['own', 'fit', 'percent'] as const;
 export type Scales = (typeof SCALES)[number];
 
 export const MOST_TAGS = 32;
-export const SHORTEST_US = SECOND / 1000;
-export const LONGEST_US = 30 * 366 * 86_400 * SECOND;
 export const DEFAULT_LENGTH_US = 10 * MINUTE;
 const UID = /^[0-9a-f-]{36}$/;
 
 function uids(text: string | null): string[] | null {
   if (text === null) return null;
   return [...new Set(text.split(',').filter((uid) => UID.test(uid)))].slice(0, MOST_TAGS);
-}
-
-function windowOf(params: URLSearchParams): TrendWindow {
-  const from = parseIso(params.get('from') ?? '');
-  const to = parseIso(params.get('to') ?? '');
-  if (from !== null && to !== null && to - from >= SHORTEST_US && to - from <= LONGEST_US) {
-    return { mode: 'hold', startUs: from, endUs: to };
-  }
-  const length = parseDuration(params.get('last') ?? '');
-  const usable = length !== null && length >= SECOND && length <= LONGEST_US;
-  return { mode: 'live', lengthUs: usable ? length : DEFAULT_LENGTH_US };
 }
 
 function refreshOf(text: string | null): Refresh | null {
@@ -95,7 +80,7 @@ function allowedOf(text: string | null): readonly Allowed[] | null {
 export function parseState(params: URLSearchParams): TrendState {
   return {
     tags: uids(params.get('tags')),
-    window: windowOf(params),
+    window: parseWindow(params) ?? lastOf(DEFAULT_LENGTH_US),
     selected: uids(params.get('pen'))?.[0] ?? null,
     hidden: uids(params.get('hidden')) ?? [],
     scales: SCALES.find((one) => one === params.get('scale')) ?? 'own',
@@ -116,12 +101,7 @@ export function parseState(params: URLSearchParams): TrendState {
 export function stateParams(state: TrendState): URLSearchParams {
   const params = new URLSearchParams();
   if (state.tags !== null) params.set('tags', state.tags.join(','));
-  if (state.window.mode === 'live') {
-    params.set('last', durationText(state.window.lengthUs));
-  } else {
-    params.set('from', isoText(state.window.startUs));
-    params.set('to', isoText(state.window.endUs));
-  }
+  for (const [key, value] of windowParams(state.window)) params.set(key, value);
   if (state.selected !== null) params.set('pen', state.selected);
   if (state.hidden.length > 0) params.set('hidden', state.hidden.join(','));
   if (state.scales !== 'own') params.set('scale', state.scales);
@@ -144,53 +124,21 @@ export function stateParams(state: TrendState): URLSearchParams {
   return params;
 }
 
-/** The stretch of time a window shows now. */
-export function spanOf(window: TrendWindow, nowUs: number): Span {
-  if (window.mode === 'hold') return { startUs: window.startUs, endUs: window.endUs };
-  return { startUs: nowUs - window.lengthUs, endUs: nowUs };
-}
-
-export function lengthOf(window: TrendWindow): number {
-  return window.mode === 'live' ? window.lengthUs : window.endUs - window.startUs;
-}
-
-/** A held window, kept inside what can be asked for. */
-export function held(startUs: number, endUs: number): TrendWindow {
-  const length = Math.min(Math.max(endUs - startUs, SHORTEST_US), LONGEST_US);
-  const start = Math.max(0, Math.round((startUs + endUs - length) / 2));
-  return { mode: 'hold', startUs: start, endUs: start + Math.round(length) };
-}
-
 /** The span moved by a share of its length. */
-export function stepped(span: Span, share: number): TrendWindow {
+export function stepped(span: Span, share: number): WindowChoice {
   const by = (span.endUs - span.startUs) * share;
-  return held(span.startUs + by, span.endUs + by);
+  return fixedWindow(span.startUs + by, span.endUs + by);
 }
 
 /** The span made `factor` times as long around a moment. */
-export function zoomed(span: Span, factor: number, aroundUs: number): TrendWindow {
-  return held(aroundUs - (aroundUs - span.startUs) * factor, aroundUs + (span.endUs - aroundUs) * factor);
-}
-
-/** What a sheet keeps: all but the sheet itself. */
-export function viewText(state: TrendState): string {
-  return stateParams({ ...state, sheet: null, allow: null }).toString();
+export function zoomed(span: Span, factor: number, aroundUs: number): Span {
+  const [before, behind] = [aroundUs - span.startUs, span.endUs - aroundUs];
+  return fixedWindow(aroundUs - before * factor, aroundUs + behind * factor);
 }
 
 /** The query of a link to look at this view only. */
 export function viewOnlyText(state: TrendState, allow: readonly Allowed[]): string {
   return stateParams({ ...state, sheet: null, allow }).toString();
-}
-
-/** A window of a strip of its own as a window. */
-export function windowOfStrip({ lengthUs, endUs }: OwnWindow): TrendWindow {
-  return endUs === null ? { mode: 'live', lengthUs } : { mode: 'hold', startUs: endUs - lengthUs, endUs };
-}
-
-/** A span as the window of a strip, kept inside what can be asked for. */
-export function stripWindow(span: Span): OwnWindow {
-  const window = held(span.startUs, span.endUs);
-  return { lengthUs: lengthOf(window), endUs: spanOf(window, 0).endUs };
 }
 
 /** The stretch between both cursors, or the whole window. */

@@ -1,8 +1,6 @@
 import { Alert, Box, Button, Typography } from '@mui/material';
 import type { ReactElement, ReactNode } from 'react';
-import { lengthText, momentText, SECOND, type Span } from '../../../domain/time';
-import { reasonText } from '../../../domain/reasons';
-import type { Blank } from '../model/model';
+import { momentText, type Span } from '../../../domain/time';
 
 export type TrendStatus = 'empty' | 'loading' | 'error' | 'ready';
 
@@ -29,30 +27,50 @@ export interface TrendViewProps {
   onTakeOff: () => void;
   /** Pens of which nothing, or not all, is to be seen. */
   unseen: Unseen;
-  cursorUs: number | null;
-  /** Tags without data at the cursor, and why. */
-  cursorBlanks: readonly { name: string; blank: Blank }[];
   /** Inner size of the plot's place, CSS pixels. */
   size: { width: number; height: number };
   plotHost: (element: HTMLElement | null) => void;
   drawer: ReactNode;
   rail: ReactNode;
+  /** The cursor's moment. */
+  cursor: ReactNode;
+  /** Somebody points at the trend, or the focus is in it. */
+  onTouched: () => void;
+  /** The pens lie below the plot. */
+  isNarrow: boolean;
   figures: ReactNode;
   onFit: () => void;
 }
 
-type PlotProps = Omit<TrendViewProps, 'plotHost' | 'drawer' | 'rail' | 'figures' | 'head'>;
+type PlotProps = Omit<
+  TrendViewProps,
+  'plotHost' | 'drawer' | 'rail' | 'figures' | 'head' | 'onTouched' | 'isNarrow'
+>;
+
+const ONE = 'minmax(0, 1fr)';
 
 /** The trend: head, plot, drawer, rail. Draws what it is given. */
-export function TrendView({ head, plotHost, drawer, rail, figures, ...props }: TrendViewProps): ReactElement {
+export function TrendView({
+  head,
+  plotHost,
+  drawer,
+  rail,
+  figures,
+  onTouched,
+  isNarrow,
+  ...props
+}: TrendViewProps): ReactElement {
   return (
     <Box
+      onPointerDownCapture={onTouched}
+      onFocusCapture={onTouched}
+      onPointerEnter={onTouched}
       sx={{
         display: 'grid',
         height: { md: '100%' },
         minHeight: 0,
-        gridTemplateColumns: { xs: 'minmax(0, 1fr)', md: 'minmax(0, 1fr) 300px' },
-        gridTemplateRows: { md: 'minmax(0, 1fr) auto' },
+        gridTemplateColumns: isNarrow ? ONE : { xs: ONE, md: `${ONE} 300px` },
+        gridTemplateRows: { md: isNarrow ? `${ONE} minmax(0, 32%)` : ONE },
       }}
     >
       <Box sx={{ display: 'flex', flexDirection: 'column', minHeight: 0, minWidth: 0 }}>
@@ -81,8 +99,8 @@ export function TrendView({ head, plotHost, drawer, rail, figures, ...props }: T
         component="aside"
         aria-label="Pens and details"
         sx={{
-          borderLeft: { md: 1 },
-          borderTop: { xs: 1, md: 0 },
+          borderLeft: { md: isNarrow ? 0 : 1 },
+          borderTop: { xs: 1, md: isNarrow ? 1 : 0 },
           borderColor: { xs: 'divider', md: 'divider' },
           bgcolor: 'background.paper',
           overflowY: 'auto',
@@ -91,9 +109,7 @@ export function TrendView({ head, plotHost, drawer, rail, figures, ...props }: T
       >
         {drawer}
       </Box>
-      <Box sx={{ gridColumn: '1 / -1', position: { xs: 'sticky', md: 'static' }, bottom: 0, zIndex: 2 }}>
-        {rail}
-      </Box>
+      {rail}
     </Box>
   );
 }
@@ -114,8 +130,12 @@ function GoneNote({ gone, onTakeOff }: PlotProps): ReactElement | null {
 }
 
 const NOTE = {
-  ...{ display: 'flex', alignItems: 'center', gap: 1, px: 2 },
-  ...{ fontSize: 12.5, color: 'text.secondary' },
+  display: 'flex',
+  alignItems: 'center',
+  gap: 1,
+  px: 2,
+  fontSize: 12.5,
+  color: 'text.secondary',
 };
 
 /** A scale that makes a pen invisible must be told, and one whose limits are not valid. */
@@ -155,7 +175,7 @@ function Plot(props: PlotProps): ReactElement {
     <>
       {props.strips}
       {status === 'loading' && <Message text="Reading history …" />}
-      <CursorNote {...props} />
+      {props.cursor}
       <Summary {...props} />
     </>
   );
@@ -179,55 +199,6 @@ function Message({ text, alert = false }: { text: string; alert?: boolean }): Re
       {text}
     </Typography>
   );
-}
-
-/** The cursor's moment, and why tags have nothing there. */
-function CursorNote({ cursorUs, cursorBlanks, zone, span, size }: PlotProps): ReactElement | null {
-  if (cursorUs === null) return null;
-  const pixelUs = (span.endUs - span.startUs) / Math.max(size.width, 1);
-  return (
-    <Box
-      data-testid="cursor-note"
-      sx={{
-        position: 'absolute',
-        top: 6,
-        right: 28,
-        px: 1,
-        py: 0.5,
-        fontSize: 12,
-        bgcolor: 'background.paper',
-        border: 1,
-        borderColor: 'divider',
-        borderRadius: 1,
-        pointerEvents: 'none',
-        maxWidth: 420,
-      }}
-    >
-      <strong>{momentText(cursorUs, zone, pixelUs * 20 < SECOND ? 1 : SECOND)}</strong>
-      {grouped(cursorBlanks).map(({ names, blank }) => (
-        <Box key={`${blank.reason}${blank.startUs}`}>
-          {reasonText(blank.reason)}
-          {blank.reason === 'not_yet_recorded'
-            ? ''
-            : ` from ${momentText(blank.startUs, zone)}, ${lengthText(blank.endUs - blank.startUs)}`}
-          {blank.detail === '' ? '' : ` · ${blank.detail}`} (
-          {names.length > 2 ? `${names.length} tags` : names.join(', ')})
-        </Box>
-      ))}
-    </Box>
-  );
-}
-
-/** One line per reason: a source that is down takes many tags along. */
-function grouped(blanks: TrendViewProps['cursorBlanks']): { names: string[]; blank: Blank }[] {
-  const found = new Map<string, { names: string[]; blank: Blank }>();
-  for (const { name, blank } of blanks) {
-    const key = `${blank.reason}${Math.round(blank.startUs / 5e6)}`;
-    const group = found.get(key);
-    if (group === undefined) found.set(key, { names: [name], blank });
-    else group.names.push(name);
-  }
-  return [...found.values()].slice(0, 4);
 }
 
 /** What a screen reader gets in place of the picture. */

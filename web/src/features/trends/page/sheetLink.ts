@@ -2,6 +2,7 @@
 import type { QueryClient } from '@tanstack/react-query';
 import { replace, type LoaderFunctionArgs, type ShouldRevalidateFunction } from 'react-router';
 import { sheetsQuery } from '../../../entities/sheets';
+import { addressOf } from '../model/document';
 
 interface SheetLink {
   loader: (args: LoaderFunctionArgs) => Promise<Response | null>;
@@ -18,7 +19,7 @@ export function sheetLink(queries: QueryClient): SheetLink {
       const sheets = await queries.query(sheetsQuery).catch(() => null);
       if (sheets === null) return null;
       const found = sheets.find((one) => one.uid === wanted);
-      return replace(found === undefined ? '/trends' : `/trends?${found.view}&sheet=${found.uid}`);
+      return replace(found === undefined ? '/trends' : `/trends?${addressOf(found.view, found.uid)}`);
     },
     // A change of the window is no new link.
     shouldRevalidate: ({ nextUrl }) => bareSheet(nextUrl) !== null,

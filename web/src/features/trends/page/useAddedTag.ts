@@ -2,7 +2,7 @@ import { useEffect, useRef } from 'react';
 import { useNavigate } from 'react-router';
 import { likeTheLast } from '../model/looks';
 import { MOST_TAGS, type TrendState } from '../model/state';
-import type { TrendActions } from './useTrendState';
+import type { TrendActions } from '../store/trendStore';
 
 /** What the shell tells a trend: a tag that was found in the palette, a new object each time. */
 export interface ShellRequest {
@@ -25,7 +25,7 @@ export function useAddedTag(
     const isFull = uids.length >= MOST_TAGS && !uids.includes(tag.uid);
     if (state.allow !== null || isFull) void navigate(`/trends?tags=${tag.uid}&last=PT10M`);
     else if (!uids.includes(tag.uid)) {
-      actions.toggleTag(tag.uid);
+      actions.toggleTag(tag.uid, uids);
       actions.change((now) => ({ looks: likeTheLast(now.looks, uids, tag.uid) }));
     }
   }, [tag, state.allow, actions, uids, navigate]);

@@ -1,14 +1,16 @@
 import type { Span } from '../../../domain/time';
 import { useKeys } from '../model/keys';
 import { stepped, zoomed, type Allowed } from '../model/state';
-import type { TrendActions } from './useTrendState';
+import type { TrendStore } from '../store/trendStore';
+import { fixedWindow } from '../../../domain/windows';
 
 export interface TrendKeyParts {
   span: Span;
-  cursorUs: number | null;
+  store: TrendStore;
+  /** Whether the keys are for this one of the trends on the page. */
+  isActive: () => boolean;
   /** Uids of the numbered pens, in order. */
   penIds: readonly string[];
-  actions: TrendActions;
   /** A view to look at only: what may be done beside looking. */
   allow: readonly Allowed[] | null;
   on: Readonly<{
@@ -21,7 +23,6 @@ export interface TrendKeyParts {
     onKeys: () => void;
     onClose: () => void;
   }>;
-  onCursor: (atUs: number | null) => void;
   onTheme: () => void;
 }
 
@@ -29,23 +30,27 @@ const CURSOR_STEPS = 100;
 
 /** The keys of a trend, bound to what they do. */
 export function useTrendKeys(parts: TrendKeyParts): void {
-  const { span, cursorUs, actions, on, allow } = parts;
-  const middle = (span.startUs + span.endUs) / 2;
-  const at = cursorUs ?? middle;
+  const { span, store, on, allow } = parts;
+  const { actions } = store;
+  const at = (): number => store.values.getState().pointerUs ?? (span.startUs + span.endUs) / 2;
   const moveCursor = (sign: number) => (): void => {
-    const to = at + (sign * (span.endUs - span.startUs)) / CURSOR_STEPS;
-    parts.onCursor(Math.min(Math.max(to, span.startUs), span.endUs));
+    const to = at() + (sign * (span.endUs - span.startUs)) / CURSOR_STEPS;
+    actions.setCursor(Math.min(Math.max(to, span.startUs), span.endUs));
+  };
+  const zoom = (factor: number) => (): void => {
+    const to = zoomed(span, factor, at());
+    actions.setWindow(fixedWindow(to.startUs, to.endUs));
   };
   const free = allow === null;
   const time = {
     l: on.onMode,
     '[': () => actions.setWindow(stepped(span, -1)),
     ']': () => actions.setWindow(stepped(span, 1)),
-    '+': () => actions.setWindow(zoomed(span, 0.5, at)),
-    '-': () => actions.setWindow(zoomed(span, 2, at)),
+    '+': zoom(0.5),
+    '-': zoom(2),
     '0': actions.undo,
   };
-  useKeys({
+  useKeys(parts.isActive, {
     ...(free || allow.includes('time') ? time : {}),
     ...(free ? { f: on.onFit, p: on.onAdd } : {}),
     a: () => on.onMark('a'),
@@ -55,7 +60,7 @@ export function useTrendKeys(parts: TrendKeyParts): void {
     '?': on.onKeys,
     Escape: () => {
       on.onClose();
-      parts.onCursor(null);
+      actions.setCursor(null);
     },
     ArrowLeft: moveCursor(-1),
     ArrowRight: moveCursor(1),

@@ -1,5 +1,6 @@
 /** What can be done with a trend: the same functions at each render. */
 import { useRef, type RefObject } from 'react';
+import { fixedWindow } from '../../../domain/windows';
 import { momentText, type Span } from '../../../domain/time';
 import type { Tokens } from '../../../ui/tokens';
 import { useHandlers } from '../../../platform/useHandlers';
@@ -7,17 +8,18 @@ import type { HeadActions } from '../model/headProps';
 import { changed, editable, higher, withPen, type Strip } from '../model/layout';
 import { withLook, withoutTags } from '../model/looks';
 import type { Trace } from '../model/model';
-import { titleOf, toFirst, toLast } from '../model/pageTexts';
-import { printPicture, takePicture, type Legend, type Picture } from '../plot/picture';
-import { held, lengthOf, rangeOf, SCALES, zoomed, type Scales, type TrendState } from '../model/state';
+import { legendOf, titleOf, toFirst, toLast } from '../model/pageTexts';
+import { printPicture, takePicture, type Picture } from '../plot/picture';
+import { rangeOf, SCALES, zoomed, type Scales, type TrendState } from '../model/state';
 import type { PlacedCharts } from '../plot/StripCell';
 import type { DrawerPanel } from '../model/drawerProps';
 import type { LiveSnapshot } from '../data/useLive';
-import type { TrendActions } from './useTrendState';
+import type { PenCard } from '../drawer/PenCards';
+import type { TrendStore } from '../store/trendStore';
 
 interface Parts {
   state: TrendState;
-  actions: TrendActions;
+  store: TrendStore;
   span: Span;
   panel: DrawerPanel;
   setPanel: (panel: DrawerPanel) => void;
@@ -32,9 +34,8 @@ interface Parts {
   zone: string;
   tokens: Tokens;
   plotHost: HTMLElement | null;
-  /** Where the pointer is, as last heard. */
-  pointerUs: RefObject<number | null>;
-  legend: readonly Legend[];
+  /** The cards beside the plot. */
+  cards: RefObject<readonly PenCard[]>;
 }
 
 export type TrendOn = HeadActions &
@@ -55,16 +56,16 @@ export type TrendOn = HeadActions &
   }>;
 
 export function useTrendOn(parts: Parts): TrendOn {
-  const { state, actions, span, panel, setPanel, figuresOpen, setFiguresOpen, known, uids, zone } = parts;
-  const { gone, tails, tokens, plotHost, pointerUs, legend } = parts;
-  const { window: shown } = state;
-  const isLive = shown.mode === 'live';
+  const { state, store, span, panel, setPanel, figuresOpen, setFiguresOpen, known, uids, zone } = parts;
+  const { gone, tails, tokens, plotHost, cards } = parts;
+  const { actions } = store;
   const charts = useRef(new Map<number, PlacedCharts>());
   const toggled = (wanted: DrawerPanel): void => setPanel(panel === wanted ? 'pens' : wanted);
   const picture = (): Picture => ({
     title: titleOf(known),
     window: `${momentText(span.startUs, zone)} to ${momentText(span.endUs, zone)} (${zone})`,
-    ...{ legend, tokens },
+    legend: cards.current.filter((card) => !card.hidden).map(legendOf),
+    tokens,
   });
   return useHandlers({
     onAdd: () => setPanel('picker'),
@@ -75,19 +76,16 @@ export function useTrendOn(parts: Parts): TrendOn {
     onNotes: () => toggled('notes'),
     onKeys: () => toggled('keys'),
     onUndo: actions.undo,
-    onSpan: (to: Span) => actions.setWindow(held(to.startUs, to.endUs)),
+    onSpan: (to: Span) => actions.setWindow(fixedWindow(to.startUs, to.endUs)),
     onGhost: (ghostUs: number) => actions.change({ ghostUs }),
-    onFirst: () => actions.setWindow(held(...toFirst(known, span))),
-    onLast: () => actions.setWindow(held(...toLast(known, span, tails))),
+    onFirst: () => actions.setWindow(fixedWindow(...toFirst(known, span))),
+    onLast: () => actions.setWindow(fixedWindow(...toLast(known, span, tails))),
     onRefresh: (refresh: TrendState['refresh']) => actions.change({ refresh }),
     spanNow: () => span,
     rangeNow: () => rangeOf(state, span),
     onPicture: (kind: 'png' | 'svg') => takePicture(kind, plotHost, [...charts.current.values()], picture()),
     onPrint: () => printPicture(plotHost, [...charts.current.values()], picture()),
-    onMode: () => {
-      const next = isLive ? held(span.startUs, span.endUs) : null;
-      actions.setWindow(next ?? { mode: 'live', lengthUs: lengthOf(shown) });
-    },
+    onMode: () => actions.toggleLive(span),
     onSelect: (uid: string) => actions.change({ selected: state.selected === uid ? null : uid }),
     onFit: () => actions.change({ scales: state.scales === 'fit' ? 'own' : 'fit' }),
     onTakeOff: () =>
@@ -96,17 +94,21 @@ export function useTrendOn(parts: Parts): TrendOn {
         looks: withoutTags(now.looks, gone),
       })),
     onClose: () => setPanel('pens'),
-    onMark: (name: 'a' | 'b') => actions.change({ [name]: markAt(state[name], pointerUs.current, span) }),
-    onPan: (to: Span) => actions.moveWindow(() => held(to.startUs, to.endUs)),
+    onMark: (name: 'a' | 'b') =>
+      actions.change({ [name]: markAt(state[name], store.values.getState().pointerUs, span) }),
+    onPan: (to: Span) => actions.moveWindow(() => fixedWindow(to.startUs, to.endUs)),
     // Turns come faster than pictures: each one starts from the window that the turn before has made.
     onWheel: (factor: number, at: number) =>
-      actions.moveWindow((now) => zoomed(now.mode === 'hold' ? now : span, factor, at)),
+      actions.moveWindow((now) => {
+        const { startUs, endUs } = zoomed(now.kind === 'fixed' ? now : span, factor, at);
+        return fixedWindow(startUs, endUs);
+      }),
     onScale: (uid: string, low: number, high: number) => {
       const ends = { low, high, lowTag: undefined, highTag: undefined };
       actions.change((now) => ({ looks: withLook(now.looks, uid, ends) }));
     },
     onDropTag: (uid: string, place: number) => {
-      if (!uids.includes(uid)) actions.toggleTag(uid);
+      if (!uids.includes(uid)) actions.toggleTag(uid, uids);
       actions.change((now) => ({ strips: withPen(now.strips, place, uid, true) }));
     },
     onStrip: (place: number, change: Partial<Strip>) =>

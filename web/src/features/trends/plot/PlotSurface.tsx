@@ -12,19 +12,18 @@ import {
 import { GUTTER_LEFT } from '../../../chart';
 import type { Span } from '../../../domain/time';
 import { pinchOf, placesOf, stretched, zoomOf } from '../model/pinch';
+import { useTrendStore, useTrendValue } from '../store/context';
 
 export interface PlotSurfaceProps {
   span: Span;
   width: number;
   /** Room at the right of the plot, CSS pixels. */
   gutterRight: number;
-  cursorUs: number | null;
   /** The cursors that bound a range. */
   marks: readonly { name: 'A' | 'B'; atUs: number }[];
   notes: readonly { uid: string; atUs: number; text: string }[];
   accent: string;
   ink: string;
-  onCursor: (atUs: number | null) => void;
   onZoom: (span: Span) => void;
   onPan: (span: Span) => void;
   onWheel: (factor: number, aroundUs: number) => void;
@@ -43,7 +42,9 @@ const LEAST_DRAG_PX = 4;
 const TAP_PX = 10;
 
 export function PlotSurface(props: PlotSurfaceProps): ReactElement {
-  const { span, width, gutterRight, cursorUs, onCursor } = props;
+  const { span, width, gutterRight } = props;
+  const { values, actions } = useTrendStore();
+  const onCursor = actions.setCursor;
   const host = useRef<HTMLDivElement>(null);
   const [drag, setDrag] = useState<Drag | null>(null);
   const fingers = useRef(new Map<number, number>());
@@ -95,6 +96,7 @@ export function PlotSurface(props: PlotSurfaceProps): ReactElement {
     if (fingers.current.size < 2) pinched.current = null;
   };
   const tap = (px: number): void => {
+    const { cursorUs } = values.getState();
     const there = cursorUs !== null && Math.abs(placeOf(cursorUs) - px) <= 2 * TAP_PX;
     onCursor(there ? null : timeAt(px));
   };
@@ -113,10 +115,6 @@ export function PlotSurface(props: PlotSurfaceProps): ReactElement {
     props.onWheel(zoomOf(event), timeAt(pixel(event)));
   };
 
-  const at =
-    cursorUs === null
-      ? null
-      : GUTTER_LEFT + ((cursorUs - span.startUs) / (span.endUs - span.startUs)) * plotWidth;
   return (
     <Box
       ref={host}
@@ -134,9 +132,7 @@ export function PlotSurface(props: PlotSurfaceProps): ReactElement {
       onWheel={wheel}
     >
       {props.children}
-      {at !== null && at >= GUTTER_LEFT && at <= GUTTER_LEFT + plotWidth && (
-        <Box sx={{ ...line, left: at, bgcolor: props.ink }} data-testid="cursor-line" />
-      )}
+      <Cursor ink={props.ink} placeOf={placeOf} most={GUTTER_LEFT + plotWidth} />
       <Marks {...props} placeOf={placeOf} least={GUTTER_LEFT} most={GUTTER_LEFT + plotWidth} />
       {drag?.kind === 'zoom' && (
         <Box
@@ -146,6 +142,21 @@ export function PlotSurface(props: PlotSurfaceProps): ReactElement {
       )}
     </Box>
   );
+}
+
+interface CursorProps {
+  ink: string;
+  placeOf: (us: number) => number;
+  /** Right end of the plot, CSS pixels. */
+  most: number;
+}
+
+/** It moves by itself: nothing else is drawn anew for it. */
+function Cursor({ ink, placeOf, most }: CursorProps): ReactElement | null {
+  const cursorUs = useTrendValue((all) => all.cursorUs);
+  const at = cursorUs === null ? null : placeOf(cursorUs);
+  if (at === null || at < GUTTER_LEFT || at > most) return null;
+  return <Box sx={{ ...line, bgcolor: ink }} style={{ left: at }} data-testid="cursor-line" />;
 }
 
 type MarksProps = Pick<PlotSurfaceProps, 'marks' | 'notes' | 'accent' | 'ink'> & {

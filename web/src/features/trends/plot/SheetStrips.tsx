@@ -2,10 +2,11 @@
 import { useQuery } from '@tanstack/react-query';
 import { useMemo, type ReactElement } from 'react';
 import type { ContactRow, Pen } from '../../../chart';
+import { coarse } from '../../../domain/steps';
 import { MINUTE, type Span } from '../../../domain/time';
 import type { Tokens } from '../../../ui/tokens';
 import { editable, pensOf } from '../model/layout';
-import { useSettled } from '../data/useSettled';
+import { useSettled } from '../../../platform/useSettled';
 import type { TrendState } from '../model/state';
 import { Strips } from './Strips';
 import type { TrendOn } from '../page/useTrendOn';
@@ -20,13 +21,11 @@ interface SheetStripsProps {
   size: { width: number; height: number };
   zone: string;
   tokens: Tokens;
-  cursorUs: number | null;
   gutterRight: number;
   uids: readonly string[];
   pens: readonly Pen[];
   contacts: readonly ContactRow[];
   on: TrendOn;
-  onCursor: (atUs: number | null) => void;
 }
 
 /** The curves come first; notes when the window has come to rest. */
@@ -34,7 +33,7 @@ const NOTES_AFTER_MS = 700;
 
 /** The strips with what they share; a view that is only looked at changes nothing but, maybe, its time. */
 export function SheetStrips(props: SheetStripsProps): ReactElement {
-  const { state, span, pens, contacts, on, uids, zone, tokens, cursorUs, gutterRight, onCursor } = props;
+  const { state, span, pens, contacts, on, uids, zone, tokens, gutterRight } = props;
   const strips = useMemo(() => editable(state.strips), [state.strips]);
   const shown = useMemo(() => pensOf(strips, uids), [strips, uids]);
   const { startUs, endUs } = stretchOfNotes(span);
@@ -45,19 +44,20 @@ export function SheetStrips(props: SheetStripsProps): ReactElement {
   const timed = free || allow.includes('time');
   return (
     <Strips
-      {...{
-        strips,
-        uids: shown,
-        size: props.size,
-        state,
-        followed: props.followed,
-        nowUs: props.nowUs,
-        tokens,
-      }}
+      strips={strips}
+      uids={shown}
+      size={props.size}
+      state={state}
+      followed={props.followed}
+      nowUs={props.nowUs}
+      tokens={tokens}
       onStrip={on.onStrip}
       onHigher={on.onHigher}
       shared={{
-        ...{ zone, tokens, cursorUs, gutterRight, onCursor, onPlaced: on.onPlaced },
+        zone,
+        tokens,
+        gutterRight,
+        onPlaced: on.onPlaced,
         scales: state.scales,
         large: state.large,
         selected: state.selected,
@@ -67,7 +67,9 @@ export function SheetStrips(props: SheetStripsProps): ReactElement {
         onDropTag: free ? on.onDropTag : null,
       }}
       rail={{
-        ...{ pens, contacts, span },
+        pens,
+        contacts,
+        span,
         onZoom: timed ? on.onSpan : nothing,
         onPan: timed ? on.onPan : nothing,
         onWheel: timed ? on.onWheel : nothing,
@@ -89,7 +91,7 @@ function marksOf(state: TrendState): { name: 'A' | 'B'; atUs: number }[] {
 
 /** Notes are read for a stretch in steps, so that a live window does not ask at every frame. */
 function stretchOfNotes(span: Span): Span {
-  const step = Math.max((span.endUs - span.startUs) / 4, MINUTE);
+  const step = Math.max(coarse((span.endUs - span.startUs) / 4), MINUTE);
   return {
     startUs: Math.max(Math.floor(span.startUs / step) * step, 0),
     endUs: Math.ceil(span.endUs / step) * step,

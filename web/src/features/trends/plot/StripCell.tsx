@@ -4,7 +4,7 @@ import { memo, useEffect, useMemo, useState, type DragEvent, type ReactElement }
 import { GUTTER_LEFT, TimeChart, type ContactRow, type Pen, type TimeChartProps } from '../../../chart';
 import { lengthText, momentText, type Span } from '../../../domain/time';
 import type { Tokens } from '../../../ui/tokens';
-import { TAG_DRAG, type Strip } from '../model/layout';
+import { TAG_DRAG, type OwnWindow, type Strip } from '../model/layout';
 import { PlotSurface, type PlotSurfaceProps } from './PlotSurface';
 import { ScaleGrip } from './ScaleGrip';
 import { axisPen, stripsOf } from '../model/strips';
@@ -23,12 +23,10 @@ export interface CellShared {
   tokens: Tokens;
   scales: Scales;
   selected: string | null;
-  cursorUs: number | null;
   gutterRight: number;
   large: boolean;
   marks: PlotSurfaceProps['marks'];
   notes: PlotSurfaceProps['notes'];
-  onCursor: (atUs: number | null) => void;
   /** A pen's scale, set by hand; not where the view may not be changed. */
   onScale: ((uid: string, low: number, high: number) => void) | null;
   /** A tag was let go over this strip. */
@@ -70,7 +68,15 @@ export function StripCell({ at, shared, pens, contacts, span, ...on }: CellProps
   const charts = useMemo(
     () =>
       stripsOf({
-        ...{ pens: mine, contacts: rows, selected, scales, span, zone, gutterRight, large, tokens },
+        pens: mine,
+        contacts: rows,
+        selected,
+        scales,
+        span,
+        zone,
+        gutterRight,
+        large,
+        tokens,
         size: { width, height },
       }),
     [mine, rows, selected, scales, span, zone, width, height, gutterRight, large, tokens],
@@ -105,9 +111,10 @@ export function StripCell({ at, shared, pens, contacts, span, ...on }: CellProps
       <PlotSurface
         marks={shared.marks}
         notes={shared.notes}
-        onCursor={shared.onCursor}
-        {...{ span, width, gutterRight, ...on }}
-        cursorUs={shared.cursorUs}
+        span={span}
+        width={width}
+        gutterRight={gutterRight}
+        {...on}
         accent={tokens.accent}
         ink={tokens.ink}
       >
@@ -139,6 +146,14 @@ const Charts = memo(function Charts({ charts }: { charts: readonly TimeChartProp
   );
 });
 
+function endText({ end }: OwnWindow, span: Span, zone: string): string {
+  if (end.kind === 'now') return 'until now';
+  if (end.kind === 'moment') return `until ${momentText(span.endUs, zone)}`;
+  return end.us === 0
+    ? 'until the end of the sheet'
+    : `until ${lengthText(end.us)} before the end of the sheet`;
+}
+
 /** The strip's title; a window of its own says which. */
 function StripHead({ strip, span, zone }: { strip: Strip; span: Span; zone: string }): ReactElement {
   const { window } = strip;
@@ -155,8 +170,7 @@ function StripHead({ strip, span, zone }: { strip: Strip; span: Span; zone: stri
           data-testid="own-window"
           sx={{ fontWeight: 400, color: 'text.secondary', ml: 1 }}
         >
-          own window: {lengthText(window.lengthUs)}{' '}
-          {window.endUs === null ? 'until now' : `until ${momentText(span.endUs, zone)}`}
+          own window: {lengthText(window.lengthUs)} {endText(window, span, zone)}
         </Box>
       )}
     </Typography>

@@ -4,8 +4,9 @@ import { useMemo, useRef, type KeyboardEvent, type PointerEvent, type ReactEleme
 import { GUTTER_LEFT } from '../../../chart';
 import type { Span } from '../../../domain/time';
 import type { Tokens } from '../../../ui/tokens';
-import { boundShare, rowsOf, type Strip } from '../model/layout';
-import { spanOf, stripWindow, windowOfStrip, zoomed, type TrendState } from '../model/state';
+import { boundShare, movedTo, rowsOf, spanOfStrip, type OwnWindow, type Strip } from '../model/layout';
+import { goesOn, lastOf, fixedWindow, type WindowChoice } from '../../../domain/windows';
+import { zoomed, type TrendState } from '../model/state';
 import { StripCell, type CellPlace, type CellShared } from './StripCell';
 import { useGhosts } from '../data/useGhosts';
 import { usePens, type Pens } from '../data/usePens';
@@ -95,8 +96,8 @@ type OwnCellProps = StripsProps & { at: CellPlace; window: NonNullable<Strip['wi
 /** A strip with a window of its own: its curves are read for it. */
 function OwnCell({ at, window, ...props }: OwnCellProps): ReactElement {
   const { state, followed, nowUs, tokens, shared, onStrip } = props;
-  const shown = useMemo(() => windowOfStrip(window), [window]);
-  const span = useMemo(() => spanOf(shown, nowUs), [shown, nowUs]);
+  const sheet = props.rail.span;
+  const { span, shown } = useOwnWindow(window, sheet, nowUs, goesOn(state.window));
   const mine = useMemo(
     () => ({ ...followed, uids: followed.uids.filter((uid) => at.uids.includes(uid)) }),
     [followed, at.uids],
@@ -107,16 +108,37 @@ function OwnCell({ at, window, ...props }: OwnCellProps): ReactElement {
   const drawn = usePens({ known: numbers, others, state, span, tokens });
   const ghosts = useGhosts(drawn.pens, state.made, span, plotWidth, state.ghostUs);
   const pens = useMemo(() => [...ghosts, ...drawn.guides, ...drawn.pens], [ghosts, drawn]);
-  const take = (to: Span): void => onStrip(at.place, { window: stripWindow(to) });
+  const take = (to: Span): void => onStrip(at.place, { window: movedTo(window, to, sheet) });
   return (
     <StripCell
-      {...{ at, shared, pens, span }}
+      at={at}
+      shared={shared}
+      pens={pens}
+      span={span}
       contacts={drawn.contacts}
       onZoom={take}
       onPan={take}
-      onWheel={(factor, around) => take(spanOf(zoomed(span, factor, around), 0))}
+      onWheel={(factor, around) => take(zoomed(span, factor, around))}
     />
   );
+}
+
+/** Where a strip lies, and its window: one that goes on with the clock is the same one while it does. */
+function useOwnWindow(
+  own: OwnWindow,
+  sheet: Span,
+  nowUs: number,
+  isSheetLive: boolean,
+): { span: Span; shown: WindowChoice } {
+  const { startUs, endUs } = spanOfStrip(own, sheet, nowUs);
+  const span = useMemo(() => ({ startUs, endUs }), [startUs, endUs]);
+  const { lengthUs, end } = own;
+  const standing = end.kind === 'now' || (end.kind === 'before' && isSheetLive) ? null : span;
+  const shown = useMemo(
+    () => (standing === null ? lastOf(lengthUs) : fixedWindow(standing.startUs, standing.endUs)),
+    [standing, lengthUs],
+  );
+  return { span, shown };
 }
 
 /** A pen has the same number, and so the same colour, in every strip. */

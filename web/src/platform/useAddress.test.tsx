@@ -1,0 +1,126 @@
+// @vitest-environment jsdom
+import { useEffect, type ReactElement } from 'react';
+import { createRoot, type Root } from 'react-dom/client';
+import { createBrowserRouter, Link, RouterProvider } from 'react-router';
+import { afterEach, beforeEach, expect, it, vi } from 'vitest';
+import { useAddress, useAddressWriter, type WriteAddress } from './useAddress';
+
+let root: Root;
+let router: ReturnType<typeof createBrowserRouter>;
+let write: WriteAddress;
+let arriveAtRuns: () => void;
+
+function useTold(change: WriteAddress): void {
+  useEffect(() => {
+    write = change;
+  }, [change]);
+}
+
+function Trends(): ReactElement {
+  const [followed, change] = useAddressWriter();
+  useTold(change);
+  return (
+    <>
+      <p>Trends of {followed.get('tags')}</p>
+      <Link to="/trends?tags=a">Again</Link>
+      <Link to="/runs">Runs</Link>
+    </>
+  );
+}
+
+function Records(): ReactElement {
+  const [shown, change] = useAddress();
+  useTold(change);
+  return <p>Records of {shown.get('logger')}</p>;
+}
+
+const address = (): string => window.location.pathname + window.location.search;
+const said = (): string => document.querySelector('p')?.textContent ?? '';
+const change = (query: string, asNewPage = false): void => write(new URLSearchParams(query), asNewPage);
+
+/** Once it is so, however long the machine takes. */
+async function until(condition: () => void): Promise<void> {
+  await vi.waitFor(condition, { timeout: 4_000 });
+}
+
+function click(name: string): void {
+  const link = [...document.querySelectorAll('a')].find((one) => one.textContent === name);
+  link?.dispatchEvent(new MouseEvent('click', { bubbles: true, cancelable: true }));
+}
+
+async function open(path: string): Promise<void> {
+  window.history.replaceState(null, '', path);
+  router = createBrowserRouter([
+    { path: '/trends', Component: Trends },
+    { path: '/records', Component: Records },
+    {
+      path: '/runs',
+      lazy: () =>
+        new Promise((arrived) => {
+          arriveAtRuns = () => arrived({ Component: () => <p>Runs</p> });
+        }),
+    },
+  ]);
+  root.render(<RouterProvider router={router} useTransitions={false} />);
+  await until(() => expect(said()).not.toBe(''));
+}
+
+beforeEach(() => {
+  root = createRoot(document.body.appendChild(document.createElement('div')));
+});
+afterEach(() => {
+  root.unmount();
+  router.dispose();
+  document.body.replaceChildren();
+});
+
+it('many changes become one of the address, and the last of them arrives', async () => {
+  await open('/trends?tags=a');
+  const replaced = vi.spyOn(window.history, 'replaceState');
+  for (let i = 0; i < 100; i++) change(`tags=a&last=PT${i}M`);
+  await until(() => expect(address()).toBe('/trends?tags=a&last=PT99M'));
+  expect(replaced.mock.calls.length).toBeLessThan(10);
+  replaced.mockRestore();
+});
+
+it('a change that stands alone is written at once where a page wants that', async () => {
+  await open('/records?logger=a');
+  change('logger=b');
+  expect(said()).toBe('Records of b');
+  expect(address()).toBe('/records?logger=b');
+  change('logger=c');
+  expect(said()).toBe('Records of c');
+  await until(() => expect(address()).toBe('/records?logger=c'));
+});
+
+it('a change that waits does not take back that somebody goes to a page that is still on its way', async () => {
+  await open('/trends?tags=a');
+  change('tags=a,b');
+  click('Runs');
+  await until(() => expect(address()).toBe('/trends?tags=a%2Cb'));
+  expect(said()).toBe('Trends of a');
+  arriveAtRuns();
+  await until(() => expect(said()).toBe('Runs'));
+  expect(address()).toBe('/runs');
+  window.history.back();
+  await until(() => expect(said()).toBe('Trends of a,b'));
+});
+
+it('a link is followed also where it says what the page began with', async () => {
+  await open('/trends?tags=a');
+  change('tags=b');
+  await until(() => expect(address()).toBe('/trends?tags=b'));
+  click('Again');
+  await until(() => expect(address()).toBe('/trends?tags=a'));
+});
+
+it('a new page can be gone back from, to what was shown before', async () => {
+  await open('/trends?tags=a');
+  change('tags=b');
+  change('tags=c', true);
+  await until(() => expect(said()).toBe('Trends of c'));
+  expect(address()).toBe('/trends?tags=c');
+  window.history.back();
+  await until(() => expect(said()).toBe('Trends of b'));
+  expect(address()).toBe('/trends?tags=b');
+});

@@ -1,0 +1,102 @@
+/** The query of the address as what a page shows: the page changes at once, the address a moment later. */
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { flushSync } from 'react-dom';
+import { useLocation, useNavigate } from 'react-router';
+
+/** Browsers drop changes of the address beyond some 200 in some seconds, so it changes now and then only; the last
+ * change always arrives. */
+const EVERY_MS = 250;
+
+/** In place, or as a page that the browser can go back from. */
+export type WriteAddress = (params: URLSearchParams, asNewPage?: boolean) => void;
+
+/** The same address with one more thing said, or said otherwise. */
+export function withParam(params: URLSearchParams, name: string, value: string): URLSearchParams {
+  const next = new URLSearchParams(params);
+  next.set(name, value);
+  return next;
+}
+
+/** What a page shows of the address, and how it changes it. */
+export type Address = [URLSearchParams, WriteAddress];
+
+/** Which entry of the browser's history is the present one, as the router names it. */
+function presentEntry(): string {
+  const state = window.history.state as { key?: string } | null;
+  return state?.key ?? 'default';
+}
+
+/** What the address said when a link was last followed (another object each time), and the way to change it.
+ * `isSoon`: a change that stands alone is written at once; where pictures follow each other that costs some.
+ *
+ * What is changed in place is no navigation: a router takes another one for a reason to give up the one under way. */
+export function useAddressWriter(isSoon = false): Address {
+  const location = useLocation();
+  const navigate = useNavigate();
+  const followed = useMemo(() => new URLSearchParams(location.search), [location]);
+  const entry = useRef(location.key);
+  const waiting = useRef<{ params: URLSearchParams; timer: number } | null>(null);
+  const arrivedMs = useRef(-Infinity);
+
+  const forget = useCallback(() => {
+    if (waiting.current !== null) window.clearTimeout(waiting.current.timer);
+    waiting.current = null;
+  }, []);
+  useEffect(() => {
+    entry.current = location.key;
+    return forget;
+  }, [location, forget]);
+
+  const arrive = useCallback(() => {
+    const next = waiting.current;
+    if (next === null) return;
+    forget();
+    arrivedMs.current = performance.now();
+    // Another page may be the present one already, though this one is still on the screen.
+    if (presentEntry() !== entry.current) return;
+    const url = `${window.location.pathname}?${next.params.toString()}`;
+    window.history.replaceState(window.history.state, '', url);
+  }, [forget]);
+  const write = useCallback<WriteAddress>(
+    (params, asNewPage = false) => {
+      if (asNewPage) {
+        arrive();
+        void navigate({ search: `?${params.toString()}` });
+      } else if (waiting.current !== null) waiting.current.params = params;
+      else {
+        waiting.current = { params, timer: window.setTimeout(arrive, EVERY_MS) };
+        if (isSoon && performance.now() - arrivedMs.current > EVERY_MS) arrive();
+      }
+    },
+    [arrive, navigate, isSoon],
+  );
+  useEffect(() => {
+    // Who leaves the page, or copies its address with the keys, has the newest one.
+    window.addEventListener('pagehide', arrive);
+    window.addEventListener('blur', arrive);
+    return () => {
+      window.removeEventListener('pagehide', arrive);
+      window.removeEventListener('blur', arrive);
+    };
+  }, [arrive]);
+  return [followed, write];
+}
+
+/** The query of the address as the state of a page. */
+export function useAddress(): Address {
+  const [followed, writeAddress] = useAddressWriter(true);
+  const [shown, setShown] = useState(followed);
+  const [last, setLast] = useState(followed);
+  if (followed !== last) {
+    setLast(followed);
+    setShown(followed);
+  }
+  const write = useCallback<WriteAddress>(
+    (params, asNewPage = false) => {
+      flushSync(() => setShown(params));
+      writeAddress(params, asNewPage);
+    },
+    [writeAddress],
+  );
+  return [shown, write];
+}

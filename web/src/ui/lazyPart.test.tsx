@@ -1,0 +1,74 @@
+// @vitest-environment jsdom
+import { act, type ReactElement } from 'react';
+import { createRoot, type Root } from 'react-dom/client';
+import { afterEach, beforeEach, expect, it } from 'vitest';
+import { lazyPart } from './lazyPart';
+
+Object.assign(globalThis, { IS_REACT_ACT_ENVIRONMENT: true });
+
+let root: Root;
+let asked: number;
+let isAway: boolean;
+
+beforeEach(() => {
+  asked = 0;
+  isAway = false;
+  root = createRoot(document.body.appendChild(document.createElement('div')));
+});
+afterEach(() => {
+  act(() => root.unmount());
+  document.body.replaceChildren();
+});
+
+function Menu({ name }: { name: string }): ReactElement {
+  return <p>Menu of {name}</p>;
+}
+
+const fetched = (): Promise<typeof Menu> => {
+  asked += 1;
+  return isAway
+    ? Promise.reject(new TypeError('Failed to fetch dynamically imported module'))
+    : Promise.resolve(Menu);
+};
+const draw = async (part: ReactElement): Promise<void> => {
+  await act(async () => {
+    root.render(part);
+    await Promise.resolve();
+  });
+};
+const said = (): string => document.body.textContent;
+
+it('a part that was loaded at rest is there at once, also while the server is away', async () => {
+  const LazyPart = lazyPart('The menu', fetched);
+  await LazyPart.load();
+  isAway = true;
+  act(() => root.render(<LazyPart name="Line 1" />));
+  expect(said()).toBe('Menu of Line 1');
+  expect(asked).toBe(1);
+});
+
+it('a part that was not is loaded when it is asked for, once for all places', async () => {
+  const LazyPart = lazyPart('The menu', fetched);
+  await draw(
+    <>
+      <LazyPart name="Line 1" />
+      <LazyPart name="Line 2" />
+    </>,
+  );
+  expect(said()).toBe('Menu of Line 1Menu of Line 2');
+  expect(asked).toBe(1);
+});
+
+it('a part that cannot be loaded says so, and comes when it is asked for again', async () => {
+  const LazyPart = lazyPart('The menu', fetched);
+  isAway = true;
+  await draw(<LazyPart name="Line 1" />);
+  expect(said()).toContain('The menu cannot be shown.');
+  expect(said()).toContain('the server does not answer');
+  isAway = false;
+  await act(async () => {
+    document.querySelector('button')?.click();
+    await Promise.resolve();
+  });
+  expect(said()).toBe('Menu of Line 1');
+});

@@ -1,0 +1,71 @@
+/** Parts of a page that nobody needs at first: they are loaded when the page has come to rest, so that they are there
+ * when they are asked for, also while the server is away. */
+import { useEffect, useState, type ComponentType, type ReactElement } from 'react';
+import { Failed } from './Boundary';
+
+export interface LazyPart<Props> {
+  (props: Props): ReactElement | null;
+  /** Loads it now; asked for again after it failed, it tries again. */
+  load: () => Promise<void>;
+}
+
+/** `what` it is, as it stands in a sentence: said where it cannot be loaded. */
+export function lazyPart<Props extends object>(
+  what: string,
+  fetched: () => Promise<ComponentType<Props>>,
+): LazyPart<Props> {
+  let found: ComponentType<Props> | null = null;
+  let underWay: Promise<void> | null = null;
+  const load = (): Promise<void> => {
+    underWay ??= fetched().then(
+      (part) => void (found = part),
+      (error: unknown) => {
+        underWay = null;
+        throw error;
+      },
+    );
+    return underWay;
+  };
+  const Part = (props: Props): ReactElement | null => {
+    const [state, setState] = useState<{ error: unknown } | null>(null);
+    const [tries, setTries] = useState(0);
+    useEffect(() => {
+      let left = false;
+      const tell = (error: unknown): void => {
+        if (!left) setState({ error });
+      };
+      if (found === null) load().then(() => tell(null), tell);
+      return () => void (left = true);
+    }, [tries]);
+    if (found !== null) {
+      const Found = found;
+      return <Found {...props} />;
+    }
+    if (state === null || state.error === null) return null;
+    const again = (): void => {
+      setState(null);
+      setTries(tries + 1);
+    };
+    return <Failed what={what} error={state.error} onAgain={again} />;
+  };
+  return Object.assign(Part, { load });
+}
+
+const PATIENCE_MS = 2_000;
+
+/** Loads parts once the page is at rest, one after the other. What cannot be loaded then is tried again when it is
+ * asked for, and says there what is wrong. */
+export function usePreloaded(ready: boolean, parts: readonly LazyPart<never>[]): void {
+  useEffect(() => {
+    if (!ready) return;
+    const load = async (): Promise<void> => {
+      for (const part of parts) await part.load().catch(() => undefined);
+    };
+    if (typeof window.requestIdleCallback !== 'function') {
+      const timer = window.setTimeout(() => void load(), PATIENCE_MS);
+      return () => window.clearTimeout(timer);
+    }
+    const asked = window.requestIdleCallback(() => void load(), { timeout: PATIENCE_MS });
+    return () => window.cancelIdleCallback(asked);
+  }, [ready, parts]);
+}
