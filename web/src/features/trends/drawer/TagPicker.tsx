@@ -48,7 +48,9 @@ export function TagPicker({ chosen, most, onToggle, onMake, onClose }: TagPicker
     estimateSize: () => ROW,
     overscan: 8,
   });
-  const [active, setActive] = useState<number | null>(null);
+  // Who moved to a tag means that one, also when the list that it stood in is followed by a newer one.
+  const [activeUid, setActiveUid] = useState<string | null>(null);
+  const active = activeUid === null ? -1 : tags.findIndex((tag) => tag.uid === activeUid);
   const list = useId();
   // Where the focus was when the list was asked for.
   const [backTo] = useState(() => document.activeElement);
@@ -58,14 +60,15 @@ export function TagPicker({ chosen, most, onToggle, onMake, onClose }: TagPicker
   };
   const go = (to: number): void => {
     const next = Math.min(Math.max(to, 0), tags.length - 1);
-    setActive(next);
+    setActiveUid(tags[next]?.uid ?? null);
     rows.scrollToIndex(next);
   };
   const onKey = (event: KeyboardEvent): void => {
-    const chosenTag = isOld ? undefined : tags[active ?? (tags.length === 1 ? 0 : -1)];
+    const only = isOld || tags.length > 1 ? undefined : tags[0];
+    const chosenTag = tags[active] ?? only;
     if (event.key === 'Escape') close();
-    else if (event.key === 'ArrowDown') go(active === null ? 0 : active + 1);
-    else if (event.key === 'ArrowUp') go(active === null ? tags.length - 1 : active - 1);
+    else if (event.key === 'ArrowDown') go(active + 1);
+    else if (event.key === 'ArrowUp') go(active === -1 ? tags.length - 1 : active - 1);
     else if (event.key === 'Enter' && chosenTag !== undefined) onToggle(chosenTag.uid);
     else if (event.key === 'Enter' && isOld) {
       void onlyTag(queries, text.trim()).then((tag) => tag !== null && onToggle(tag.uid));
@@ -92,7 +95,7 @@ export function TagPicker({ chosen, most, onToggle, onMake, onClose }: TagPicker
           value={text}
           onChange={(event) => {
             setText(event.target.value);
-            setActive(null);
+            setActiveUid(null);
           }}
           onKeyDown={onKey}
           placeholder="Name, description, unit, equipment"
@@ -102,7 +105,7 @@ export function TagPicker({ chosen, most, onToggle, onMake, onClose }: TagPicker
             role: 'combobox',
             'aria-expanded': true,
             'aria-controls': list,
-            'aria-activedescendant': active === null ? undefined : `${list}-${active}`,
+            'aria-activedescendant': active === -1 ? undefined : `${list}-${active}`,
           }}
           sx={{ borderBottom: 1, borderColor: 'text.secondary', fontSize: 14 }}
         />
