@@ -301,9 +301,9 @@ def test_10_000_tags_go_out_300_are_changed_and_come_in(
     page.get_by_role("button", name="Import", exact=True).click()
     expect(page.get_by_text("0 tags added, 300 changed")).to_be_visible(timeout=30_000)
 
-    with page.expect_download() as download:
-        page.get_by_role("link", name="Back to the tags").click()
-        page.get_by_role("link", name="XLSX").click()
+    page.get_by_role("link", name="Back to the tags").click()
+    with page.expect_download(timeout=90_000) as download:
+        page.get_by_role("link", name="XLSX").click(timeout=90_000)
     download.value.save_as(tmp_path / "tags.xlsx")
     sheet = load_workbook(tmp_path / "tags.xlsx", read_only=True).worksheets[0]
     units = [row[4] for row in sheet.iter_rows(min_row=2, values_only=True)]

@@ -72,7 +72,7 @@ class Device:
         self.port = self._stand_in.port
 
     def _do(self, work: Any) -> None:  # noqa: ANN401
-        asyncio.run_coroutine_threadsafe(work, self._loop).result(10)
+        asyncio.run_coroutine_threadsafe(work, self._loop).result(60)
 
     def on(self) -> None:
         self._do(self._stand_in.start())

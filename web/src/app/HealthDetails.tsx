@@ -51,7 +51,7 @@ function Details({ health, zone }: { health: Health; zone: string }): ReactEleme
     rows.push(['Samples a second', String(recorder.samples_per_second ?? '–')]);
     rows.push(['Waiting to be committed', String(recorder.queued_samples ?? '–')]);
     rows.push(['Dropped', String(recorder.dropped_samples ?? '–')]);
-    rows.push(['LazyPart scans', String(recorder.late_scans ?? '–')]);
+    rows.push(['Late scans', String(recorder.late_scans ?? '–')]);
     rows.push(['In the journal', `${database.journal_samples ?? 0} samples`]);
   }
   rows.push(...faultsOf(health));

@@ -55,6 +55,7 @@ export function TopBar({ onFind }: { onFind: () => void }): ReactElement {
         component="nav"
         aria-label="Sections"
         onPointerEnter={readWindow}
+        onPointerDownCapture={readWindow}
         onFocusCapture={readWindow}
         sx={{ display: 'flex', gap: 1 }}
       >

@@ -131,6 +131,8 @@ export async function findUids(filter: TagFilter): Promise<string[]> {
 }
 
 /** What adding tags would add, for looking at it before. */
+export type TagsIn = Schemas['TagsIn'];
+
 export const newTagsPreview = (body: Schemas['TagsIn'], signal: AbortSignal): Promise<Schemas['TagsOut']> =>
   addTags({ ...body, logger: null, dry_run: true }, signal);
 

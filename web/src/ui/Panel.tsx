@@ -7,7 +7,7 @@ import { hasUnusable } from './unusable';
 interface PanelProps {
   title: string;
   onClose: () => void;
-  onSubmit?: () => void;
+  onSubmit?: (event: SyntheticEvent) => void;
   width?: number;
   children: ReactNode;
 }
@@ -15,7 +15,7 @@ interface PanelProps {
 export function Panel({ title, onClose, onSubmit, width = 380, children }: PanelProps): ReactElement {
   const submit = (event: SyntheticEvent): void => {
     event.preventDefault();
-    if (!hasUnusable(event.currentTarget)) onSubmit?.();
+    if (!hasUnusable(event.currentTarget)) onSubmit?.(event);
   };
   return (
     <Box

@@ -1,11 +1,12 @@
 /** Fields of forms: label above, what is wrong below. */
 import { FormControlLabel, MenuItem, Switch, TextField } from '@mui/material';
 import { useState, type ReactElement } from 'react';
+import { clockOf, minuteOf } from '../domain/clock';
 import { parseWritten, written } from '../domain/durations';
 import { parseNumber } from '../domain/numbers';
 import { UNUSABLE } from './unusable';
 
-interface LineProps {
+export interface LineProps {
   label: string;
   /** What is wrong with it, by the server. */
   problem?: string | undefined;
@@ -57,13 +58,24 @@ export function TextLine(props: TextLineProps): ReactElement {
   );
 }
 
-interface NumberLineProps extends LineProps {
-  value: number;
+/** A number, or the text that was typed instead of one. */
+export type Typed = number | string;
+
+export const NUMBER_PROBLEM = 'This is not a number.';
+export const DURATION_PROBLEM = 'Write 500 ms, 10 s, 5 min, 2 h or 30 d.';
+
+interface MistypedProps {
+  /** What was typed and is no number. Without it the field keeps that for itself, and the form is not saved. */
+  onMistyped?: ((text: string) => void) | undefined;
+}
+
+interface NumberLineProps extends LineProps, MistypedProps {
+  value: Typed;
   onChange: (value: number) => void;
 }
 
 /** A number as it is typed; what is not a number stays in the field and is said. */
-export function NumberLine({ value, onChange, problem, ...line }: NumberLineProps): ReactElement {
+export function NumberLine({ value, onChange, onMistyped, problem, ...line }: NumberLineProps): ReactElement {
   const [text, setText] = useState(String(value));
   const typed = parseNumber(text);
   const wrong = typed === null;
@@ -72,25 +84,26 @@ export function NumberLine({ value, onChange, problem, ...line }: NumberLineProp
     <TextLine
       {...line}
       value={shown}
-      unusable={wrong}
-      problem={wrong ? 'This is not a number.' : problem}
+      unusable={wrong && onMistyped === undefined}
+      problem={wrong ? NUMBER_PROBLEM : problem}
       onChange={(next) => {
         setText(next);
         const number = parseNumber(next);
         if (number !== null) onChange(number);
+        else onMistyped?.(next);
       }}
     />
   );
 }
 
-interface OptionalNumberLineProps extends LineProps {
-  value: number | null;
+interface OptionalNumberLineProps extends LineProps, MistypedProps {
+  value: Typed | null;
   onChange: (value: number | null) => void;
 }
 
 /** A number, or none where the field is empty. */
 export function OptionalNumberLine(props: OptionalNumberLineProps): ReactElement {
-  const { value, onChange, problem, ...line } = props;
+  const { value, onChange, onMistyped, problem, ...line } = props;
   const [text, setText] = useState(value === null ? '' : String(value));
   const empty = text.trim() === '';
   const typed = parseNumber(text);
@@ -100,34 +113,65 @@ export function OptionalNumberLine(props: OptionalNumberLineProps): ReactElement
       {...line}
       value={wrong || typed === value ? text : value === null ? '' : String(value)}
       placeholder="none"
-      unusable={wrong}
-      problem={wrong ? 'This is not a number.' : problem}
+      unusable={wrong && onMistyped === undefined}
+      problem={wrong ? NUMBER_PROBLEM : problem}
       onChange={(next) => {
         setText(next);
         const number = parseNumber(next);
         if (next.trim() === '' || number !== null) onChange(number);
+        else onMistyped?.(next);
       }}
     />
   );
 }
 
-/** A duration such as 500 ms or 10 min; empty is 0 where that means none. */
-export function DurationLine(props: NumberLineProps & { none?: string }): ReactElement {
-  const { value, onChange, problem, none, ...line } = props;
-  const [text, setText] = useState(value === 0 && none !== undefined ? '' : written(value));
+interface DurationLineProps extends NumberLineProps {
+  /** What an empty field means. */
+  none?: string;
+}
+
+/** A duration such as 500 ms or 10 min, in µs; empty is 0 where that means none. */
+export function DurationLine(props: DurationLineProps): ReactElement {
+  const { value, onChange, onMistyped, problem, none, ...line } = props;
+  const textOf = (us: Typed): string =>
+    typeof us === 'string' ? us : us === 0 && none !== undefined ? '' : written(us);
+  const [text, setText] = useState(textOf(value));
   const parsed = text.trim() === '' && none !== undefined ? 0 : parseWritten(text);
-  const shown = parsed !== null && parsed !== value ? (value === 0 ? '' : written(value)) : text;
   return (
     <TextLine
       {...line}
-      value={shown}
+      value={parsed !== null && parsed !== value ? textOf(value) : text}
       placeholder={none ?? ''}
-      unusable={parsed === null}
-      problem={parsed === null ? 'Write 500 ms, 10 s, 5 min, 2 h or 30 d.' : problem}
+      unusable={parsed === null && onMistyped === undefined}
+      problem={parsed === null ? DURATION_PROBLEM : problem}
       onChange={(next) => {
         setText(next);
         const us = next.trim() === '' && none !== undefined ? 0 : parseWritten(next);
         if (us !== null) onChange(us);
+        else onMistyped?.(next);
+      }}
+    />
+  );
+}
+
+export const CLOCK_PROBLEM = 'Write 06:00.';
+
+/** A time of the day in minutes, written 06:00. */
+export function ClockLine({ value, onChange, onMistyped, problem, ...line }: NumberLineProps): ReactElement {
+  const textOf = (minute: Typed): string => (typeof minute === 'string' ? minute : clockOf(minute));
+  const [text, setText] = useState(textOf(value));
+  const typed = minuteOf(text);
+  return (
+    <TextLine
+      {...line}
+      value={typed !== null && typed !== value ? textOf(value) : text}
+      unusable={typed === null && onMistyped === undefined}
+      problem={typed === null ? CLOCK_PROBLEM : problem}
+      onChange={(next) => {
+        setText(next);
+        const minute = minuteOf(next);
+        if (minute !== null) onChange(minute);
+        else onMistyped?.(next);
       }}
     />
   );

@@ -1,4 +1,13 @@
-export { Choice, DurationLine, NumberLine, OptionalNumberLine, Switched, TextLine } from './fields';
+export {
+  Choice,
+  ClockLine,
+  DurationLine,
+  NumberLine,
+  OptionalNumberLine,
+  Switched,
+  TextLine,
+  type Typed,
+} from './fields';
 export { hasUnusable } from './unusable';
 export { Details, FormActions, Panel, Told } from './Panel';
 export { Boundary, Failed } from './Boundary';

@@ -9,3 +9,8 @@ export function hasUnusable(form: Element): boolean {
   first?.focus();
   return first !== null;
 }
+
+/** The first field of a form of which the page says that something is wrong gets the focus. */
+export function focusWrong(form: Element): void {
+  form.querySelector<HTMLElement>('[aria-invalid="true"]')?.focus();
+}

@@ -2,6 +2,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { memo, useDeferredValue, useMemo, useState, type ReactElement } from 'react';
 import { useStore } from 'zustand';
+import { coarse } from '../../domain/steps';
 import { DAY, HOUR, type Span } from '../../domain/time';
 import { fixedWindow } from '../../domain/windows';
 import { useServerNow } from '../../entities/clock';
@@ -72,7 +73,14 @@ const Rail = memo(function Rail({ contents }: { contents: RailContents }): React
 
 /** Runs and notes of a stretch, and where the page has no data. */
 function useMarks(stretch: Span, nowUs: number, gaps: RailContents['gaps']): RailMark[] {
-  const asked = useSettled(stretch, AFTER_MS);
+  // In steps as long as the stretch: as time goes on it moves, and they need not be asked for anew.
+  const length = coarse(stretch.endUs - stretch.startUs);
+  const startUs = Math.floor(stretch.startUs / length) * length;
+  const endUs = Math.ceil(stretch.endUs / length) * length;
+  const asked = useSettled(
+    useMemo(() => ({ startUs, endUs }), [startUs, endUs]),
+    AFTER_MS,
+  );
   const { data: notes = [] } = useQuery(notesQuery(asked, ''));
   const { data: runs = [] } = useQuery(runsInQuery(asked));
   return useMemo(() => {

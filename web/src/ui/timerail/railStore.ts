@@ -43,10 +43,11 @@ export interface RailValues {
 
 export const railStore = createStore<RailValues>(() => ({ contents: null, window: null }));
 
-/** Shows this on the rail as long as the page is open; null: the page has no rail. */
-export function useRailContents(contents: RailContents | null): void {
+/** Shows this on the rail as long as the page is open; null: the page has no rail. `isBehind`: its window follows that
+ * of the page, which tells the store of it by itself. */
+export function useRailContents(contents: RailContents | null, isBehind = false): void {
   useEffect(() => {
-    railStore.setState(contents === null ? { contents } : { contents, window: contents.window });
-  }, [contents]);
+    railStore.setState(contents === null || isBehind ? { contents } : { contents, window: contents.window });
+  }, [contents, isBehind]);
   useEffect(() => () => railStore.setState({ contents: null }), []);
 }

@@ -67,7 +67,7 @@ export const SYSTEM_ITEMS = [
   { value: 'sample_rate', label: 'Samples kept a second' },
   { value: 'queued', label: 'Samples waiting' },
   { value: 'dropped', label: 'Samples dropped' },
-  { value: 'late_scans', label: 'LazyPart scans' },
+  { value: 'late_scans', label: 'Late scans' },
   { value: 'commit_time', label: 'Time of the last commit, ms' },
   { value: 'source_state', label: 'State of a source' },
   { value: 'logger_state', label: 'State of a logger' },
@@ -192,6 +192,11 @@ export function text(value: unknown): string {
 
 export function numberOf(value: unknown, none: number): number {
   return typeof value === 'number' ? value : none;
+}
+
+/** What a field of numbers shows: the number, or what was typed instead of one. */
+export function typedOf<T>(value: unknown, none: T): number | string | T {
+  return typeof value === 'number' || typeof value === 'string' ? value : none;
 }
 
 function numberText(value: unknown): string {

@@ -21,7 +21,8 @@ export function useSave<T, R>(
   shown: readonly string[],
   onDone?: (answer: R) => void,
   /** As soon as it is saved, before the lists are asked for anew. */
-  onSaved?: (answer: R) => void,
+  onSaved?: (answer: R, value: T) => void,
+  onFailed?: (error: unknown) => void,
 ): Saving<T> {
   const queries = useQueryClient();
   const askAnew = async (): Promise<void> => {
@@ -32,12 +33,13 @@ export function useSave<T, R>(
   };
   const { mutate, isPending, isSuccess, error, reset } = useMutation({
     mutationFn: work,
-    onSuccess: async (answer) => {
-      onSaved?.(answer);
+    onSuccess: async (answer, value) => {
+      onSaved?.(answer, value);
       await askAnew();
       onDone?.(answer);
     },
     onError: async (failure) => {
+      onFailed?.(failure);
       if (isConflict(failure)) await askAnew();
     },
   });

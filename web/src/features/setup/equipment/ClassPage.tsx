@@ -4,7 +4,9 @@ import { Box, Button, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { same } from '../../../domain/merge';
+import { useWatch } from 'react-hook-form';
 import { Told, useLeave } from '../../../ui';
+import { shapes } from '../../../ui/form';
 import { ClassLoggers } from './ClassLoggers';
 import { ClassMembers } from './ClassMembers';
 import { ClassPanel } from './ClassPanel';
@@ -17,7 +19,7 @@ import { PlanPanel } from './PlanPanel';
 import { MemberPanel } from './MemberPanel';
 import { LoggerPatternPanel } from './LoggerPatternPanel';
 import { NewMemberPanel } from './NewMemberPanel';
-import { useDraft } from '../common/useDraft';
+import { useRevisedForm } from '../common/useRevisedForm';
 import { equipmentOfClassQuery } from '../../../entities/equipment';
 
 type Opened =
@@ -28,14 +30,18 @@ type Opened =
   | { kind: 'plan' }
   | { kind: 'class' };
 
+/** A class is no form that is sent: what its panels change is looked at as a plan first. */
+const SHAPE = shapes.shape({});
+
 interface ClassPageProps {
   equipmentClass: EquipmentClass;
   onBack: () => void;
 }
 
 export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElement {
-  const held = useDraft<EquipmentClass, ClassIn>(equipmentClass, classForm);
-  const draft = { ...held.form, revision: held.base?.revision ?? equipmentClass.revision };
+  const held = useRevisedForm(equipmentClass, classForm, SHAPE);
+  const values = useWatch({ control: held.form.control }) as ClassIn;
+  const draft = { ...values, revision: held.base?.revision ?? equipmentClass.revision };
   const leave = useLeave();
   const [opened, open] = useState<Opened | null>(null);
   // Members and loggers are parts of the class's own draft; a piece is a form of its own.
@@ -44,7 +50,7 @@ export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElem
     else open(next);
   };
   const { data: equipment = [] } = useQuery(equipmentOfClassQuery(equipmentClass.uid));
-  const changed = !same(held.form, classForm(held.base));
+  const changed = !same({ ...values, revision: 0 }, { ...classForm(held.base), revision: 0 });
   const close = (): void => setOpened(null);
   return (
     <Page
@@ -75,9 +81,13 @@ export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElem
           equipment={equipment}
           equipmentClass={equipmentClass}
           onBack={onBack}
-          onDraft={(next) => held.set({ ...next, revision: 0 })}
+          onDraft={(next) => {
+            for (const [name, value] of Object.entries({ ...next, revision: 0 })) {
+              held.form.setValue(name as keyof ClassIn, value, { shouldDirty: true });
+            }
+          }}
           onDone={() => {
-            held.saved(null);
+            held.saved(values, null);
             open(null);
           }}
           onClose={close}
@@ -93,12 +103,12 @@ export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElem
           <Button size="small" variant="contained" onClick={() => setOpened({ kind: 'plan' })}>
             See what it does
           </Button>
-          <Button size="small" onClick={() => held.saved(equipmentClass)}>
+          <Button size="small" onClick={() => held.form.reset()}>
             Discard
           </Button>
         </Box>
       )}
-      <Elsewhere clashes={held.clashes} refused={false} onTake={held.takeTheirs} />
+      <Elsewhere clashes={held.clashes} refused={false} onTake={held.onTake} />
       <Heading text="Equipment" />
       <EquipmentList
         equipment={equipment}

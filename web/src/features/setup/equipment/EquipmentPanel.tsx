@@ -2,12 +2,14 @@
 import { Box, Button, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
-import { Choice, FormActions, Panel, Removal, Switched, TextLine, Told } from '../../../ui';
-import { Elsewhere } from '../tags/Elsewhere';
+import { useWatch, type UseFormReturn } from 'react-hook-form';
+import { Choice, Removal, Switched, TextLine } from '../../../ui';
+import { fieldsOf, shapes, type Bound } from '../../../ui/form';
 import { ownWords, type EquipmentClass, type Equipment, type EquipmentIn } from './equipment';
 import { OwnSetting } from './OwnSetting';
-import { useDraft } from '../common/useDraft';
+import { StoredPanel } from '../common/StoredForm';
 import { useSave } from '../common/useSave';
+import { useStoredForm } from '../common/useStoredForm';
 import { sourcesQuery } from '../../../entities/sources';
 import { addEquipment, changeEquipment, removeEquipment } from '../../../entities/equipment';
 
@@ -17,57 +19,88 @@ interface EquipmentPanelProps {
   onClose: () => void;
 }
 
+const Fields = fieldsOf<EquipmentIn>();
+const SHAPE = shapes.shape({});
+
 export function EquipmentPanel({ equipment, equipmentClass, onClose }: EquipmentPanelProps): ReactElement {
-  const draft = useDraft<Equipment, EquipmentIn>(equipment, first);
-  const { form, set, base } = draft;
-  const [each, setEach] = useState(equipment !== null && new Set(Object.values(equipment.sources)).size > 1);
-  const { data: sources = [] } = useQuery(sourcesQuery);
-  const slots = equipmentClass.slots.filter((one) => one.source == null);
-  const saving = useSave(
-    (body: EquipmentIn) =>
+  const stored = useStoredForm({
+    stored: equipment,
+    valuesOf,
+    shape: SHAPE,
+    save: (values: EquipmentIn, base: Equipment | null) =>
       base === null
-        ? addEquipment(equipmentClass.uid, body)
-        : changeEquipment(base.uid, { ...body, revision: base.revision }),
-    ['name', 'sources', 'parameters'],
-    () => equipment === null && onClose(),
-    draft.saved,
+        ? addEquipment(equipmentClass.uid, values)
+        : changeEquipment(base.uid, { ...values, revision: base.revision }),
+    versionOf: (made) => made,
+    onDone: () => equipment === null && onClose(),
+  });
+  return (
+    <StoredPanel
+      title={equipment?.name ?? `A new ${equipmentClass.name.toLowerCase()}`}
+      onClose={onClose}
+      stored={stored}
+      save={equipment === null ? 'Add' : 'Save'}
+      said={equipment === null ? null : 'Saved. It is at work within 2 s.'}
+      below={equipment !== null && <Leaving key={equipment.uid} equipment={equipment} onGone={onClose} />}
+    >
+      <Fields.Text name="name" label="Name" placeholder="Line 5" />
+      <Fields.Part<EquipmentIn['sources']> name="sources">
+        {(bound) => <Sources {...bound} equipment={equipment} equipmentClass={equipmentClass} />}
+      </Fields.Part>
+      <Fields.Part<EquipmentIn['parameters']> name="parameters">
+        {({ value, onChange, problem }) => (
+          <>
+            {Object.entries(equipmentClass.parameters).map(([name, usual]) => (
+              <TextLine
+                key={name}
+                label={name}
+                value={String(value[name] ?? '')}
+                placeholder={String(usual)}
+                onChange={(text) => onChange(withParameter(value, name, text))}
+                problem={problem}
+              />
+            ))}
+          </>
+        )}
+      </Fields.Part>
+      {equipment !== null && <Own form={stored.form} equipmentClass={equipmentClass} />}
+    </StoredPanel>
   );
+}
+
+interface SourcesProps extends Bound<EquipmentIn['sources']> {
+  equipment: Equipment | null;
+  equipmentClass: EquipmentClass;
+}
+
+/** Where it is read from: one source for all, or another one for each of what the class reads from. */
+function Sources({ value, onChange, problem, equipment, equipmentClass }: SourcesProps): ReactElement {
+  const { data: sources = [] } = useQuery(sourcesQuery);
+  const [each, setEach] = useState(equipment !== null && new Set(Object.values(equipment.sources)).size > 1);
+  const slots = equipmentClass.slots.filter((one) => one.source == null);
   const options = sources
     .filter((one) => !['calculated', 'internal', 'system'].includes(one.protocol))
     .map((one) => ({ value: one.uid, label: one.name }));
-  const putAll = (source: string): void =>
-    set({ sources: Object.fromEntries(slots.map((one) => [one.name, source])) });
   return (
-    <Panel
-      title={equipment?.name ?? `A new ${equipmentClass.name.toLowerCase()}`}
-      onClose={onClose}
-      onSubmit={() => saving.run(form)}
-    >
-      <TextLine
-        label="Name"
-        value={form.name}
-        placeholder="Line 5"
-        onChange={(name) => set({ name })}
-        problem={saving.problem('name')}
-      />
+    <>
       {each ? (
         slots.map(({ name }) => (
           <Choice
             key={name}
             label={`Source of ${name}`}
-            value={form.sources[name] ?? ''}
+            value={value[name] ?? ''}
             options={options}
-            onChange={(uid) => set({ sources: { ...form.sources, [name]: uid } })}
-            problem={saving.problem('sources')}
+            onChange={(uid) => onChange({ ...value, [name]: uid })}
+            problem={problem}
           />
         ))
       ) : (
         <Choice
           label="Source"
-          value={form.sources[slots[0]?.name ?? ''] ?? ''}
+          value={value[slots[0]?.name ?? ''] ?? ''}
           options={options}
-          onChange={putAll}
-          problem={saving.problem('sources')}
+          onChange={(uid) => onChange(Object.fromEntries(slots.map((one) => [one.name, uid])))}
+          problem={problem}
         />
       )}
       {slots.length > 1 && (
@@ -77,34 +110,20 @@ export function EquipmentPanel({ equipment, equipmentClass, onClose }: Equipment
           onChange={setEach}
         />
       )}
-      {Object.entries(equipmentClass.parameters).map(([name, usual]) => (
-        <TextLine
-          key={name}
-          label={name}
-          value={String(form.parameters[name] ?? '')}
-          placeholder={String(usual)}
-          onChange={(text) => set({ parameters: withParameter(form.parameters, name, text) })}
-          problem={saving.problem('parameters')}
-        />
-      ))}
-      {equipment !== null && <Own form={form} equipmentClass={equipmentClass} onChange={set} />}
-      {saving.general !== null && <Told kind="error">{saving.general}</Told>}
-      <Elsewhere clashes={draft.clashes} refused={saving.refused} onTake={draft.takeTheirs} />
-      {saving.done && <Told kind="good">Saved. It is at work within 2 s.</Told>}
-      <FormActions save={equipment === null ? 'Add' : 'Save'} busy={saving.busy} />
-      {equipment !== null && <Leaving key={equipment.uid} equipment={equipment} onGone={onClose} />}
-    </Panel>
+    </>
   );
 }
 
 interface OwnProps {
-  form: EquipmentIn;
+  form: UseFormReturn<EquipmentIn>;
   equipmentClass: EquipmentClass;
-  onChange: (form: EquipmentIn) => void;
 }
 
-function Own({ form, equipmentClass, onChange }: OwnProps): ReactElement {
-  const words = ownWords({ overrides: form.overrides, without: form.without });
+function Own({ form, equipmentClass }: OwnProps): ReactElement {
+  const [overrides, without] = useWatch({ control: form.control, name: ['overrides', 'without'] });
+  const put = (name: 'overrides' | 'without', value: EquipmentIn[typeof name]): void =>
+    form.setValue(name, value, { shouldDirty: true });
+  const words = ownWords({ overrides, without });
   return (
     <Box sx={{ borderTop: 1, borderColor: 'divider', pt: 1 }}>
       <Typography sx={{ fontSize: 13, fontWeight: 700 }}>Otherwise than its class</Typography>
@@ -115,16 +134,21 @@ function Own({ form, equipmentClass, onChange }: OwnProps): ReactElement {
         </Typography>
       ))}
       {words.length > 0 && (
-        <Button size="small" onClick={() => onChange({ ...form, overrides: {}, without: [] })}>
+        <Button
+          size="small"
+          onClick={() => {
+            put('overrides', {});
+            put('without', []);
+          }}
+        >
           Follow the class again
         </Button>
       )}
       <OwnSetting
         members={equipmentClass.members}
         onOwn={(key, change) => {
-          const tags = form.overrides['tags'] ?? {};
-          const own = { ...tags, [key]: { ...tags[key], ...change } };
-          onChange({ ...form, overrides: { ...form.overrides, tags: own } });
+          const tags = overrides['tags'] ?? {};
+          put('overrides', { ...overrides, tags: { ...tags, [key]: { ...tags[key], ...change } } });
         }}
       />
     </Box>
@@ -166,7 +190,7 @@ function withParameter(
   return { ...others, [name]: /^-?\d+$/.test(text.trim()) ? Number(text) : text };
 }
 
-function first(equipment: Equipment | null): EquipmentIn {
+function valuesOf(equipment: Equipment | null): EquipmentIn {
   if (equipment === null) return { name: '', sources: {}, parameters: {}, overrides: {}, without: [] };
   const { name, sources, parameters, overrides, without } = equipment;
   return { name, sources, parameters, overrides, without };

@@ -1,30 +1,24 @@
 /** One logger: its form, its members, a rehearsal of its rule, its end. */
 import { Box, Button } from '@mui/material';
 import { useEffect, type ReactElement } from 'react';
-import {
-  Choice,
-  DurationLine,
-  FormActions,
-  Pairs,
-  Panel,
-  Removal,
-  Switched,
-  TextLine,
-  Told,
-} from '../../../ui';
-import { Elsewhere } from '../tags/Elsewhere';
+import { useWatch, type Control } from 'react-hook-form';
+import { Choice, Pairs, Removal, Told } from '../../../ui';
+import { fieldsOf, shapes, useProblems } from '../../../ui/form';
 import { Members } from './Members';
 import { loggerBody, loggerForm, type LoggerForm, type Mode } from './loggerForm';
 import type { Rehearsing } from './Rehearse';
-import { RULE_FIELDS, RuleFields } from './RuleFields';
+import { RULE_PLACES, RULE_SHAPE, RuleFields } from './RuleFields';
 import { RecordNow, SampleFields, TriggerFields } from './TriggerFields';
-import { useDraft } from '../common/useDraft';
+import { StoredPanel } from '../common/StoredForm';
 import { useSave } from '../common/useSave';
-import { WhenFields } from './WhenFields';
+import { useStoredForm } from '../common/useStoredForm';
+import { WhenFields, type When } from './WhenFields';
 import { TagChoice } from '../../../entities/TagChoice';
 import type { Archive } from '../../../entities/archives';
 import type { Logger, Rule } from '../../../entities/loggers';
 import { saveLogger, removeLogger } from '../../../entities/loggers';
+
+const FIRST_INTERVAL_US = 1_000_000;
 
 interface LoggerPanelProps {
   logger: Logger | null;
@@ -43,11 +37,6 @@ const MODES = [
   { value: 'around', label: 'in full detail around a trigger' },
 ];
 
-const OWN_FIELDS = [
-  ...['name', 'interval_us', 'phase_us', 'late_us', 'keeps', 'number_tag', 'reset'],
-  ...['schedule', 'before_us', 'after_us'],
-];
-
 const KEEPS = [
   { value: 'value', label: 'the value at the tick' },
   { value: 'mean', label: 'the mean since the last tick' },
@@ -55,88 +44,54 @@ const KEEPS = [
   { value: 'high', label: 'the highest since the last tick' },
 ];
 
+const Fields = fieldsOf<LoggerForm>();
+const { duration } = shapes;
+const SHAPE = shapes.shape({
+  interval_us: duration,
+  phase_us: duration,
+  late_us: duration,
+  before_us: duration,
+  after_us: duration,
+  rule: RULE_SHAPE,
+  when: shapes.shape({
+    spans: shapes.array(shapes.shape({ start_minute: shapes.clock, end_minute: shapes.clock })),
+  }),
+});
+const PLACES = {
+  ...RULE_PLACES,
+  schedule: 'when.spans',
+  number_tag: 'trigger.number_tag',
+  reset: 'trigger.reset',
+};
+
 export function LoggerPanel(props: LoggerPanelProps): ReactElement {
   const { logger, archives, taken, onClose, onMade, onRehearse } = props;
-  const draft = useDraft<Logger, LoggerForm>(logger, (stored) => loggerForm(stored, archives));
-  const { form, base, set: put } = draft;
-  const set = (name: keyof LoggerForm) => (value: unknown) => put({ [name]: value });
-  const rule = form.rule;
+  const stored = useStoredForm({
+    stored: logger,
+    valuesOf: (version) => loggerForm(version, archives),
+    shape: SHAPE,
+    save: (values: LoggerForm, base) => saveLogger(base?.uid ?? null, loggerBody(values, base?.revision)),
+    versionOf: (made) => made,
+    onDone: (made) => onMade(made.uid),
+    also: PLACES,
+  });
+  const { setValue } = stored.form;
   useEffect(() => {
     // A rule taken over from a rehearsal replaces the one in the form; saving stays a step of its own.
-    if (taken !== null) put({ mode: 'on_change', rule: taken });
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- once for each rule that is brought
-  }, [taken]);
-  const saving = useSave(
-    (form: LoggerForm) => save(base, form),
-    [...RULE_FIELDS, ...OWN_FIELDS],
-    (made) => onMade(made.uid),
-    draft.saved,
-  );
+    if (taken === null) return;
+    setValue('mode', 'on_change', { shouldDirty: true });
+    setValue('rule', taken, { shouldDirty: true });
+  }, [taken, setValue]);
   const removing = useSave(removeLogger, [], onClose);
   return (
-    <Panel
+    <StoredPanel
       title={logger === null ? 'A new logger' : logger.name}
       onClose={onClose}
-      onSubmit={() => saving.run(form)}
-    >
-      <TextLine label="Name" value={form.name} onChange={set('name')} problem={saving.problem('name')} />
-      <Pairs>
-        <Choice
-          label="Records into"
-          value={form.archive}
-          options={archives.map((one) => ({ value: one.uid, label: one.name }))}
-          onChange={set('archive')}
-        />
-        <Choice label="When" value={form.mode} options={MODES} onChange={(mode) => put(inMode(form, mode))} />
-      </Pairs>
-      {(form.mode === 'on_trigger' || form.mode === 'around') && (
-        <TriggerFields
-          around={form.mode === 'around'}
-          trigger={form.trigger}
-          onChange={set('trigger')}
-          problem={saving.problem}
-        />
-      )}
-      {form.mode === 'around' && <AroundFields form={form} set={set} problem={saving.problem} />}
-      {form.mode === 'periodic' && <ClockFields form={form} set={set} problem={saving.problem} />}
-      {form.mode === 'on_change' && (
-        <>
-          <RuleFields
-            key={String(taken !== null) + rule.kind}
-            rule={rule}
-            onChange={set('rule')}
-            problem={saving.problem}
-          />
-          <Box>
-            <Button
-              size="small"
-              variant="outlined"
-              onClick={() => onRehearse({ rule, tags: logger?.tags ?? [] })}
-            >
-              Rehearse this rule …
-            </Button>
-          </Box>
-        </>
-      )}
-      <TagChoice
-        label="Held off while"
-        value={form.inhibit_tag ?? null}
-        none="no tag is on"
-        onChange={set('inhibit_tag')}
-      />
-      <SampleFields sample={form.sample_on ?? null} onChange={set('sample_on')} />
-      <WhenFields
-        when={form.when}
-        clock={form.mode === 'periodic'}
-        onChange={set('when')}
-        problem={saving.problem}
-      />
-      <Switched label="Wanted: it records" value={form.wanted} onChange={set('wanted')} />
-      {saving.general !== null && <Told kind="error">{saving.general}</Told>}
-      <Elsewhere clashes={draft.clashes} refused={saving.refused} onTake={draft.takeTheirs} />
-      {saving.done && logger !== null && <Told kind="good">Saved. It is at work within 2 s.</Told>}
-      <FormActions save={logger === null ? 'Add' : 'Save'} busy={saving.busy}>
-        {logger !== null && (
+      stored={stored}
+      save={logger === null ? 'Add' : 'Save'}
+      said={logger === null ? null : 'Saved. It is at work within 2 s.'}
+      actions={
+        logger !== null && (
           <>
             <RecordNow
               uid={logger.uid}
@@ -152,84 +107,140 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
               The logger goes; {logger.tags.length} tags are no longer recorded by it. What it recorded stays.
             </Removal>
           </>
-        )}
-      </FormActions>
-      {logger !== null && <Members logger={logger} />}
-      {logger === null && <Told>Tags join it when it is there: choose them under Tags.</Told>}
-    </Panel>
+        )
+      }
+      below={
+        logger === null ? (
+          <Told>Tags join it when it is there: choose them under Tags.</Told>
+        ) : (
+          <Members logger={logger} />
+        )
+      }
+    >
+      <Fields.Text name="name" label="Name" />
+      <Pairs>
+        <Fields.Choice
+          name="archive"
+          label="Records into"
+          options={archives.map((one) => ({ value: one.uid, label: one.name }))}
+        />
+        <Fields.Part<Mode> name="mode">
+          {({ value, onChange, problem }) => (
+            <Choice
+              label="When"
+              value={value}
+              options={MODES}
+              problem={problem}
+              onChange={(next) => {
+                const mode = next as Mode;
+                onChange(mode);
+                // A logger that was of another mode begins with an interval; without one it records on demand only.
+                if (mode === 'periodic' && stored.form.getValues('interval_us') === 0) {
+                  setValue('interval_us', FIRST_INTERVAL_US, { shouldDirty: true });
+                }
+              }}
+            />
+          )}
+        </Fields.Part>
+      </Pairs>
+      <ModeFields control={stored.form.control} tags={logger?.tags ?? []} onRehearse={onRehearse} />
+      <Fields.Part<string | null> name="inhibit_tag">
+        {(tag) => <TagChoice label="Held off while" none="no tag is on" {...tag} />}
+      </Fields.Part>
+      <Fields.Part<LoggerForm['sample_on']> name="sample_on">
+        {({ value, onChange }) => <SampleFields sample={value ?? null} onChange={onChange} />}
+      </Fields.Part>
+      <Schedule control={stored.form.control} />
+      <Fields.Switch name="wanted" label="Wanted: it records" />
+    </StoredPanel>
   );
 }
 
-/** A logger that was of another mode begins with an interval; without one it records on demand only. */
-function inMode(form: LoggerForm, wanted: string): Partial<LoggerForm> {
-  const mode = wanted as Mode;
-  return mode === 'periodic' && form.interval_us === 0 ? { mode, interval_us: 1_000_000 } : { mode };
+interface ModeFieldsProps {
+  control: Control<LoggerForm>;
+  tags: readonly string[];
+  onRehearse: (rehearsing: Rehearsing) => void;
 }
 
-interface ClockFieldsProps {
-  form: LoggerForm;
-  set: (name: keyof LoggerForm) => (value: unknown) => void;
-  problem: (field: string) => string | undefined;
+/** What its mode asks for. */
+function ModeFields({ control, tags, onRehearse }: ModeFieldsProps): ReactElement | null {
+  const mode = useWatch({ control, name: 'mode' });
+  const problemAt = useProblems();
+  if (mode === 'periodic') return <ClockFields />;
+  if (mode === 'on_change') {
+    return (
+      <Fields.Part<Rule> name="rule">
+        {({ value, onChange }) => (
+          <>
+            <RuleFields
+              key={value.kind}
+              rule={value}
+              onChange={onChange}
+              problem={(part) => problemAt(`rule.${part}`)}
+            />
+            <Box>
+              <Button size="small" variant="outlined" onClick={() => onRehearse({ rule: value, tags })}>
+                Rehearse this rule …
+              </Button>
+            </Box>
+          </>
+        )}
+      </Fields.Part>
+    );
+  }
+  return (
+    <>
+      <Fields.Part<LoggerForm['trigger']> name="trigger">
+        {({ value, onChange }) => (
+          <TriggerFields
+            around={mode === 'around'}
+            trigger={value}
+            onChange={onChange}
+            problem={(part) => problemAt(`trigger.${part}`)}
+          />
+        )}
+      </Fields.Part>
+      {mode === 'around' && <AroundFields />}
+    </>
+  );
+}
+
+/** When it records beside what a person wants. */
+function Schedule({ control }: Pick<ModeFieldsProps, 'control'>): ReactElement {
+  const isByClock = useWatch({ control, name: 'mode' }) === 'periodic';
+  const problemAt = useProblems();
+  return (
+    <Fields.Part<When> name="when">
+      {({ value, onChange }) => (
+        <WhenFields
+          when={value}
+          clock={isByClock}
+          onChange={onChange}
+          problem={problemAt('when.spans') ?? problemAt('when.spans.root')}
+        />
+      )}
+    </Fields.Part>
+  );
 }
 
 /** How much a logger around a trigger records. */
-function AroundFields({ form, set, problem }: ClockFieldsProps): ReactElement {
+function AroundFields(): ReactElement {
   return (
     <Pairs>
-      <DurationLine
-        label="Time before it"
-        none="nothing"
-        value={form.before_us}
-        onChange={set('before_us')}
-        problem={problem('before_us')}
-      />
-      <DurationLine
-        label="Time after it"
-        none="nothing"
-        value={form.after_us}
-        onChange={set('after_us')}
-        problem={problem('after_us')}
-      />
+      <Fields.Duration name="before_us" label="Time before it" none="nothing" />
+      <Fields.Duration name="after_us" label="Time after it" none="nothing" />
     </Pairs>
   );
 }
 
 /** When a logger by the clock records, and what it keeps. */
-function ClockFields({ form, set, problem }: ClockFieldsProps): ReactElement {
+function ClockFields(): ReactElement {
   return (
     <Pairs>
-      <DurationLine
-        label="Every"
-        none="on demand only"
-        value={form.interval_us}
-        onChange={set('interval_us')}
-        problem={problem('interval_us')}
-      />
-      <Choice
-        label="Keeps"
-        value={form.keeps}
-        options={KEEPS}
-        onChange={set('keeps')}
-        problem={problem('keeps')}
-      />
-      <DurationLine
-        label="Later than the clock by"
-        none="nothing"
-        value={form.phase_us}
-        onChange={set('phase_us')}
-        problem={problem('phase_us')}
-      />
-      <DurationLine
-        label="Missed ticks are a gap after"
-        none="3 intervals or 5 s"
-        value={form.late_us}
-        onChange={set('late_us')}
-        problem={problem('late_us')}
-      />
+      <Fields.Duration name="interval_us" label="Every" none="on demand only" />
+      <Fields.Choice name="keeps" label="Keeps" options={KEEPS} />
+      <Fields.Duration name="phase_us" label="Later than the clock by" none="nothing" />
+      <Fields.Duration name="late_us" label="Missed ticks are a gap after" none="3 intervals or 5 s" />
     </Pairs>
   );
-}
-
-function save(logger: Logger | null, form: LoggerForm): Promise<Logger> {
-  return saveLogger(logger?.uid ?? null, loggerBody(form, logger?.revision));
 }

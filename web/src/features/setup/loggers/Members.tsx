@@ -5,7 +5,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement, type ReactNode } from 'react';
 import { InnerForm, Told } from '../../../ui';
 import { loggerBody, loggerForm, type LoggerForm } from './loggerForm';
-import { RULE_FIELDS, RuleFields } from './RuleFields';
+import { RULE_PLACES, RuleFields } from './RuleFields';
 import { useSave } from '../common/useSave';
 import { tagNamesQuery } from '../../../entities/tags';
 import { TagChoice } from '../../../entities/TagChoice';
@@ -134,9 +134,14 @@ function OwnRule({ logger, uid, name, onDone }: OwnRuleProps<OnChangeLogger>): R
       const overrides = withOwn(logger.overrides, uid, wanted);
       return change(logger, { overrides });
     },
-    RULE_FIELDS,
+    Object.keys(RULE_PLACES),
     onDone,
   );
+  const problem = (part: string): string | undefined =>
+    Object.entries(RULE_PLACES)
+      .filter(([, place]) => place === `rule.${part}`)
+      .map(([name]) => saving.problem(name))
+      .find((one) => one !== undefined);
   return (
     <OwnPart
       title={`Rule of ${name}`}
@@ -156,7 +161,7 @@ function OwnRule({ logger, uid, name, onDone }: OwnRuleProps<OnChangeLogger>): R
         </>
       }
     >
-      <RuleFields key={rule.kind} rule={rule} onChange={setRule} problem={saving.problem} />
+      <RuleFields key={rule.kind} rule={rule} onChange={setRule} problem={problem} />
     </OwnPart>
   );
 }

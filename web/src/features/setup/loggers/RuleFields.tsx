@@ -1,17 +1,27 @@
 /** The rule of an on-change logger. */
 import type { ReactElement } from 'react';
 import { Choice, DurationLine, NumberLine, Pairs, Switched } from '../../../ui';
+import { shapes } from '../../../ui/form';
 import type { Rule } from '../../../entities/loggers';
 
-export const RULE_FIELDS = [
-  'width',
-  'rate_limit',
-  'longest_silence',
-  'keep_extremes',
-  'largest_error',
-  'deadband',
-  'rule',
-];
+const { duration, number, optional } = shapes;
+/** What of a rule can be mistyped. */
+export const RULE_SHAPE = shapes.shape({
+  width: optional(number),
+  rate_limit_us: optional(duration),
+  longest_silence_us: optional(duration),
+});
+
+/** Where the server's names of its parts are said. */
+export const RULE_PLACES = {
+  width: 'rule.width',
+  largest_error: 'rule.width',
+  deadband: 'rule.width',
+  rate_limit: 'rule.rate_limit_us',
+  keep_extremes: 'rule.rate_limit_us',
+  longest_silence: 'rule.longest_silence_us',
+  rule: 'rule.kind',
+};
 
 export const FIRST_RULE: Rule = {
   kind: 'change',
@@ -26,6 +36,7 @@ export const FIRST_RULE: Rule = {
 interface RuleFieldsProps {
   rule: Rule;
   onChange: (rule: Rule) => void;
+  /** What is wrong with a part of it, by the part's name. */
   problem?: (field: string) => string | undefined;
 }
 
@@ -48,14 +59,15 @@ export function RuleFields({ rule, onChange, problem = () => undefined }: RuleFi
               : { ...FIRST_RULE, width: rule.width },
           )
         }
-        problem={problem('rule')}
+        problem={problem('kind')}
       />
       <Pairs>
         <NumberLine
           label={line ? 'Largest error' : 'Deadband'}
           value={rule.width}
           onChange={set('width')}
-          problem={problem('width') ?? problem('largest_error') ?? problem('deadband')}
+          onMistyped={set('width')}
+          problem={problem('width')}
         />
         <Choice
           label="given in"
@@ -78,7 +90,8 @@ export function RuleFields({ rule, onChange, problem = () => undefined }: RuleFi
                 ...(us === 0 ? { keep_extremes: false, stamp_kept: false } : {}),
               })
             }
-            problem={problem('rate_limit')}
+            onMistyped={set('rate_limit_us')}
+            problem={problem('rate_limit_us')}
           />
         )}
         <DurationLine
@@ -86,7 +99,8 @@ export function RuleFields({ rule, onChange, problem = () => undefined }: RuleFi
           none="none"
           value={rule.longest_silence_us}
           onChange={set('longest_silence_us')}
-          problem={problem('longest_silence')}
+          onMistyped={set('longest_silence_us')}
+          problem={problem('longest_silence_us')}
         />
       </Pairs>
       {!line && rule.rate_limit_us > 0 && (

@@ -1,13 +1,12 @@
 /** What a logger's wanted state and interval follow beside a person. */
 import { Add, Close } from '@mui/icons-material';
 import { Box, Button, IconButton, ToggleButton, ToggleButtonGroup } from '@mui/material';
-import { useState, type ReactElement } from 'react';
-import { clockOf, minuteOf } from '../../../domain/clock';
-import { TextLine, Told } from '../../../ui';
+import type { ReactElement } from 'react';
+import { ClockLine, Told, type Typed } from '../../../ui';
 import { TagChoice } from '../../../entities/TagChoice';
 import type { LoggerIn } from '../../../entities/loggers';
 
-type When = NonNullable<LoggerIn['when']>;
+export type When = NonNullable<LoggerIn['when']>;
 type Span = NonNullable<When['spans']>[number];
 export const NO_WHEN: When = { tag: null, spans: [], interval_tag: null };
 const DAYS = ['Mo', 'Tu', 'We', 'Th', 'Fr', 'Sa', 'Su'];
@@ -17,7 +16,8 @@ interface WhenFieldsProps {
   /** By the clock: its interval may come from a tag. */
   clock: boolean;
   onChange: (when: When) => void;
-  problem: (field: string) => string | undefined;
+  /** What is wrong with its schedule. */
+  problem: string | undefined;
 }
 
 export function WhenFields({ when, clock, onChange, problem }: WhenFieldsProps): ReactElement {
@@ -46,7 +46,7 @@ export function WhenFields({ when, clock, onChange, problem }: WhenFieldsProps):
       {spans.map((span, i) => (
         <SpanFields key={i} span={span} onChange={(next) => put(i, next)} />
       ))}
-      {problem('schedule') !== undefined && <Told kind="error">{problem('schedule')}</Told>}
+      {problem !== undefined && <Told kind="error">{problem}</Told>}
       <Box>
         <Button
           size="small"
@@ -71,6 +71,8 @@ interface SpanFieldsProps {
 }
 
 function SpanFields({ span, onChange }: SpanFieldsProps): ReactElement {
+  // A text that is no time of day is refused by the form.
+  const put = (name: 'start_minute' | 'end_minute') => (value: Typed) => onChange({ ...span, [name]: value });
   return (
     <Box sx={{ display: 'flex', flexWrap: 'wrap', alignItems: 'center', gap: 1 }}>
       <ToggleButtonGroup
@@ -91,46 +93,25 @@ function SpanFields({ span, onChange }: SpanFieldsProps): ReactElement {
           </ToggleButton>
         ))}
       </ToggleButtonGroup>
-      <Clock
-        label="from"
-        minute={span.start_minute}
-        onChange={(start_minute) => onChange({ ...span, start_minute })}
-      />
-      <Clock
-        label="to"
-        minute={span.end_minute}
-        onChange={(end_minute) => onChange({ ...span, end_minute })}
-      />
+      <Box sx={{ width: 64 }}>
+        <ClockLine
+          label="from"
+          value={span.start_minute}
+          onChange={put('start_minute')}
+          onMistyped={put('start_minute')}
+        />
+      </Box>
+      <Box sx={{ width: 64 }}>
+        <ClockLine
+          label="to"
+          value={span.end_minute}
+          onChange={put('end_minute')}
+          onMistyped={put('end_minute')}
+        />
+      </Box>
       <IconButton size="small" aria-label="Take this stretch out" onClick={() => onChange(null)}>
         <Close sx={{ fontSize: 14 }} />
       </IconButton>
-    </Box>
-  );
-}
-
-interface ClockProps {
-  label: string;
-  minute: number;
-  onChange: (minute: number) => void;
-}
-
-/** A time of the day, written 06:00. */
-function Clock({ label, minute, onChange }: ClockProps): ReactElement {
-  const [text, setText] = useState(clockOf(minute));
-  const typed = minuteOf(text);
-  return (
-    <Box sx={{ width: 64 }}>
-      <TextLine
-        label={label}
-        value={typed !== null && typed !== minute ? clockOf(minute) : text}
-        unusable={typed === null}
-        problem={typed === null ? 'Write 06:00.' : undefined}
-        onChange={(next) => {
-          setText(next);
-          const found = minuteOf(next);
-          if (found !== null) onChange(found);
-        }}
-      />
     </Box>
   );
 }

@@ -5,24 +5,13 @@ import { useQuery } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
 import { written } from '../../../domain/durations';
 import { momentText } from '../../../domain/time';
-import {
-  DataTable,
-  DurationLine,
-  Details,
-  FormActions,
-  NumberLine,
-  Panel,
-  Removal,
-  Switched,
-  TextLine,
-  Told,
-  useOpen,
-  type Column,
-} from '../../../ui';
-import { Elsewhere } from '../tags/Elsewhere';
+import { useWatch, type Control } from 'react-hook-form';
+import { DataTable, Details, Removal, Switched, Told, useOpen, type Column } from '../../../ui';
+import { fieldsOf, shapes } from '../../../ui/form';
 import { Page } from '../common/Page';
-import { useDraft } from '../common/useDraft';
+import { StoredPanel } from '../common/StoredForm';
 import { useSave } from '../common/useSave';
+import { useStoredForm } from '../common/useStoredForm';
 import { plantQuery } from '../../../entities/plant';
 import {
   archivesQuery,
@@ -107,74 +96,51 @@ interface ArchivePanelProps {
   onMade: (uid: string) => void;
 }
 
+/** An archive while it is edited; 0 is no limit. */
+type ArchiveForm = Omit<ArchiveIn, 'keep_us' | 'keep_bytes'> & { keep_us: number; keep_mb: number };
+
+const Fields = fieldsOf<ArchiveForm>();
+const SHAPE = shapes.shape({ keep_us: shapes.duration, keep_mb: shapes.number });
+
 function ArchivePanel({ archive, onClose, onMade }: ArchivePanelProps): ReactElement {
   const { data: plant } = useQuery(plantQuery);
-  const draft = useDraft<Archive, ArchiveIn>(archive, first);
-  const { form, set, base } = draft;
-  const saving = useSave(
-    (form: ArchiveIn) => saveArchive(base, form),
-    ['name', 'keep_us', 'keep_bytes', 'directory', 'live_only'],
-    (made) => onMade(made.uid),
-    draft.saved,
-  );
+  const stored = useStoredForm({
+    stored: archive,
+    valuesOf,
+    shape: SHAPE,
+    save: (values: ArchiveForm, base) => saveArchive(base, bodyOf(values)),
+    versionOf: (made) => made,
+    onDone: (made) => onMade(made.uid),
+    also: { keep_bytes: 'keep_mb' },
+  });
   const removing = useSave(removeArchive, [], onClose);
   const zone = plant?.zone ?? 'UTC';
-  const limited = form.keep_us != null || form.keep_bytes != null;
   return (
-    <Panel
+    <StoredPanel
       title={archive === null ? 'A new archive' : archive.name}
       onClose={onClose}
-      onSubmit={() => saving.run(form)}
+      stored={stored}
+      save={archive === null ? 'Add' : 'Save'}
+      said={archive === null ? null : 'Saved.'}
+      actions={
+        archive !== null && (
+          <Removal
+            what={archive.name}
+            busy={removing.busy}
+            problem={removing.general}
+            onRemove={() => removing.run(archive)}
+          >
+            The archive goes. That can be done as long as nothing was ever recorded in it.
+          </Removal>
+        )
+      }
     >
-      <TextLine
-        label="Name"
-        value={form.name}
-        onChange={(name) => set({ name })}
-        problem={saving.problem('name')}
-      />
-      <DurationLine
-        label="Keep samples for"
-        none="for ever"
-        value={form.keep_us ?? 0}
-        onChange={(us) => set({ keep_us: us === 0 ? null : us })}
-        problem={saving.problem('keep_us')}
-      />
-      <NumberLine
-        label="At most, MB (0: no limit)"
-        value={(form.keep_bytes ?? 0) / MB}
-        onChange={(mb) => set({ keep_bytes: mb === 0 ? null : Math.round(mb * MB) })}
-        problem={saving.problem('keep_bytes')}
-      />
-      <Switched label="Keep summaries of what goes" value={form.thin} onChange={(thin) => set({ thin })} />
-      {limited && (
-        <Told>
-          What is older {form.keep_bytes == null ? '' : 'or too much '}is deleted within an hour of saving,
-          and what was deleted is kept on record.
-        </Told>
-      )}
-      {limited && archive !== null && <Doomed uid={archive.uid} form={form} zone={zone} />}
-      <Switched
-        label="Live-only: for scratch work"
-        value={form.live_only}
-        onChange={(live_only) => set({ live_only })}
-      />
-      {form.live_only && (
-        <Told kind="error">
-          Whatever it holds is lost each time the recorder is started: after an update, a power cut, a restart
-          of the machine.
-        </Told>
-      )}
-      {saving.problem('live_only') !== undefined && <Told kind="error">{saving.problem('live_only')}</Told>}
-      {!form.live_only && (
-        <TextLine
-          label="Directory on the database's host"
-          value={form.directory}
-          placeholder="where the database lies"
-          onChange={(directory) => set({ directory })}
-          problem={saving.problem('directory')}
-          hint="New months are put there; those that are there stay where they are."
-        />
-      )}
+      <Fields.Text name="name" label="Name" />
+      <Fields.Duration name="keep_us" label="Keep samples for" none="for ever" />
+      <Fields.Number name="keep_mb" label="At most, MB (0: no limit)" />
+      <Fields.Switch name="thin" label="Keep summaries of what goes" />
+      <Limits archive={archive} zone={zone} control={stored.form.control} />
+      <LiveOnly control={stored.form.control} />
       {archive !== null && (
         <Details
           rows={[
@@ -184,33 +150,87 @@ function ArchivePanel({ archive, onClose, onMade }: ArchivePanelProps): ReactEle
           ]}
         />
       )}
-      {saving.general !== null && <Told kind="error">{saving.general}</Told>}
-      <Elsewhere clashes={draft.clashes} refused={saving.refused} onTake={draft.takeTheirs} />
-      {saving.done && archive !== null && <Told kind="good">Saved.</Told>}
-      <FormActions save={archive === null ? 'Add' : 'Save'} busy={saving.busy}>
-        {archive !== null && (
-          <Removal
-            what={archive.name}
-            busy={removing.busy}
-            problem={removing.general}
-            onRemove={() => removing.run(archive)}
-          >
-            The archive goes. That can be done as long as nothing was ever recorded in it.
-          </Removal>
-        )}
-      </FormActions>
-    </Panel>
+    </StoredPanel>
   );
 }
 
-function first(archive: Archive | null): ArchiveIn {
+interface WatchingProps {
+  control: Control<ArchiveForm>;
+}
+
+/** What its limits mean. */
+function Limits({
+  archive,
+  zone,
+  control,
+}: WatchingProps & { archive: Archive | null; zone: string }): ReactElement | null {
+  const form = useWatch({ control });
+  const { keep_us, keep_mb, thin = false } = form;
+  const known = typeof keep_us === 'number' && typeof keep_mb === 'number';
+  if (!known || (keep_us === 0 && keep_mb === 0)) return null;
+  return (
+    <>
+      <Told>
+        What is older {keep_mb === 0 ? '' : 'or too much '}is deleted within an hour of saving, and what was
+        deleted is kept on record.
+      </Told>
+      {archive !== null && (
+        <Doomed
+          uid={archive.uid}
+          form={bodyOf({ ...valuesOf(archive), keep_us, keep_mb, thin })}
+          zone={zone}
+        />
+      )}
+    </>
+  );
+}
+
+/** Scratch work, or the place where it lies. */
+function LiveOnly({ control }: WatchingProps): ReactElement {
+  const isLiveOnly = useWatch({ control, name: 'live_only' });
+  return (
+    <>
+      <Fields.Part<boolean> name="live_only">
+        {({ value, onChange, problem }) => (
+          <>
+            <Switched label="Live-only: for scratch work" value={value} onChange={onChange} />
+            {problem !== undefined && <Told kind="error">{problem}</Told>}
+          </>
+        )}
+      </Fields.Part>
+      {isLiveOnly ? (
+        <Told kind="error">
+          Whatever it holds is lost each time the recorder is started: after an update, a power cut, a restart
+          of the machine.
+        </Told>
+      ) : (
+        <Fields.Text
+          name="directory"
+          label="Directory on the database's host"
+          placeholder="where the database lies"
+          hint="New months are put there; those that are there stay where they are."
+        />
+      )}
+    </>
+  );
+}
+
+function valuesOf(archive: Archive | null): ArchiveForm {
   return {
     name: archive?.name ?? '',
-    keep_us: archive?.keep_us ?? null,
-    keep_bytes: archive?.keep_bytes ?? null,
+    keep_us: archive?.keep_us ?? 0,
+    keep_mb: (archive?.keep_bytes ?? 0) / MB,
     thin: archive?.thin ?? false,
     live_only: archive?.live_only ?? false,
     directory: archive?.directory ?? '',
+  };
+}
+
+function bodyOf({ keep_us, keep_mb, ...others }: ArchiveForm): ArchiveIn {
+  return {
+    ...others,
+    keep_us: keep_us === 0 ? null : keep_us,
+    keep_bytes: keep_mb === 0 ? null : Math.round(keep_mb * MB),
   };
 }
 

@@ -111,7 +111,7 @@ function Figures({ data, nowUs }: { data: Recorder; nowUs: number }): ReactEleme
     ['Last commit took', data.last_flush_ms == null ? '–' : `${data.last_flush_ms} ms`],
     ['Waiting to be committed', String(data.queued_samples ?? '–')],
     ['Dropped', String(data.dropped_samples ?? '–')],
-    ['LazyPart scans', String(data.late_scans ?? '–')],
+    ['Late scans', String(data.late_scans ?? '–')],
     ['In the spool on disk', spoolText(data)],
     ['In the journal', `${data.journal_samples} samples`],
   ];

@@ -3,22 +3,13 @@ import { Add } from '@mui/icons-material';
 import { Button } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
-import {
-  Choice,
-  DataTable,
-  FormActions,
-  Panel,
-  Removal,
-  Switched,
-  TextLine,
-  Told,
-  useOpen,
-  type Column,
-} from '../../../ui';
-import { Elsewhere } from '../tags/Elsewhere';
+import { useWatch } from 'react-hook-form';
+import { DataTable, Removal, Told, useOpen, type Column } from '../../../ui';
+import { fieldsOf, shapes, type Bound } from '../../../ui/form';
 import { Page } from '../common/Page';
-import { useDraft } from '../common/useDraft';
+import { StoredPanel } from '../common/StoredForm';
 import { useSave } from '../common/useSave';
+import { useStoredForm } from '../common/useStoredForm';
 import { TagChoice } from '../../../entities/TagChoice';
 import { loggersQuery } from '../../../entities/loggers';
 import {
@@ -88,72 +79,30 @@ interface RulePanelProps {
   onMade: (uid: string) => void;
 }
 
+const Fields = fieldsOf<RunRuleIn>();
+const SHAPE = shapes.shape({});
+
 function RulePanel({ rule, onClose, onMade }: RulePanelProps): ReactElement {
   const { data: loggers = [] } = useQuery(loggersQuery);
-  const draft = useDraft<RunRule, RunRuleIn>(rule, first);
-  const { form, set, base } = draft;
-  const saving = useSave(
-    (form: RunRuleIn) => saveRunRule(base, form),
-    ['name', 'tag', 'logger', 'attributes'],
-    (made) => onMade(made.uid),
-    draft.saved,
-  );
+  const stored = useStoredForm({
+    stored: rule,
+    valuesOf,
+    shape: SHAPE,
+    save: (values: RunRuleIn, base) => saveRunRule(base, values),
+    versionOf: (made) => made,
+    onDone: (made) => onMade(made.uid),
+  });
   const removing = useSave(removeRunRule, [], onClose);
-  const put = (i: number, uid: string | null): void =>
-    set({
-      attributes: [
-        ...form.attributes.slice(0, i),
-        ...(uid === null ? [] : [uid]),
-        ...form.attributes.slice(i + 1),
-      ],
-    });
+  const origin = useWatch({ control: stored.form.control, name: 'origin' });
   return (
-    <Panel title={rule?.name ?? 'A new rule'} onClose={onClose} onSubmit={() => saving.run(form)}>
-      <TextLine
-        label="Name; the value is put behind it"
-        value={form.name}
-        placeholder="Line 5 lot"
-        onChange={(name) => set({ name })}
-        problem={saving.problem('name')}
-      />
-      <Choice
-        label="A run begins when"
-        value={form.origin}
-        options={ORIGINS}
-        onChange={(origin) => set({ origin: origin as RunRuleIn['origin'] })}
-      />
-      {form.origin === 'logger' ? (
-        <Choice
-          label="Logger"
-          value={form.logger ?? ''}
-          options={loggers.map((one) => ({ value: one.uid, label: one.name }))}
-          onChange={(logger) => set({ logger })}
-          problem={saving.problem('logger')}
-        />
-      ) : (
-        <TagChoice
-          label="Tag"
-          value={form.tag ?? null}
-          none="choose one"
-          onChange={(tag) => set({ tag })}
-          problem={saving.problem('tag')}
-        />
-      )}
-      {[...form.attributes, ''].slice(0, MOST_ATTRIBUTES).map((uid, i) => (
-        <TagChoice
-          key={`${uid} ${i}`}
-          label={i === 0 ? 'Attributes kept at its start and end' : 'and'}
-          value={uid === '' ? null : uid}
-          none={uid === '' ? 'one more tag' : ''}
-          onChange={(next) => put(i, next)}
-        />
-      ))}
-      <Switched label="Watched" value={form.enabled} onChange={(enabled) => set({ enabled })} />
-      {saving.general !== null && <Told kind="error">{saving.general}</Told>}
-      <Elsewhere clashes={draft.clashes} refused={saving.refused} onTake={draft.takeTheirs} />
-      {saving.done && rule !== null && <Told kind="good">Saved. It is at work within 2 s.</Told>}
-      <FormActions save={rule === null ? 'Add' : 'Save'} busy={saving.busy}>
-        {rule !== null && (
+    <StoredPanel
+      title={rule?.name ?? 'A new rule'}
+      onClose={onClose}
+      stored={stored}
+      save={rule === null ? 'Add' : 'Save'}
+      said={rule === null ? null : 'Saved. It is at work within 2 s.'}
+      actions={
+        rule !== null && (
           <Removal
             what={rule.name}
             busy={removing.busy}
@@ -162,13 +111,49 @@ function RulePanel({ rule, onClose, onMade }: RulePanelProps): ReactElement {
           >
             The rule goes: no more runs are found by it. The runs that it found stay.
           </Removal>
-        )}
-      </FormActions>
-    </Panel>
+        )
+      }
+    >
+      <Fields.Text name="name" label="Name; the value is put behind it" placeholder="Line 5 lot" />
+      <Fields.Choice name="origin" label="A run begins when" options={ORIGINS} />
+      {origin === 'logger' ? (
+        <Fields.Choice
+          name="logger"
+          label="Logger"
+          options={loggers.map((one) => ({ value: one.uid, label: one.name }))}
+        />
+      ) : (
+        <Fields.Part<string | null> name="tag">
+          {(tag) => <TagChoice label="Tag" none="choose one" {...tag} />}
+        </Fields.Part>
+      )}
+      <Fields.Part<string[]> name="attributes">{(bound) => <Attributes {...bound} />}</Fields.Part>
+      <Fields.Switch name="enabled" label="Watched" />
+    </StoredPanel>
   );
 }
 
-function first(rule: RunRule | null): RunRuleIn {
+/** Tags whose values a run keeps; one more can always be chosen. */
+function Attributes({ value, onChange, problem }: Bound<string[]>): ReactElement {
+  const put = (i: number, uid: string | null): void =>
+    onChange([...value.slice(0, i), ...(uid === null ? [] : [uid]), ...value.slice(i + 1)]);
+  return (
+    <>
+      {[...value, ''].slice(0, MOST_ATTRIBUTES).map((uid, i) => (
+        <TagChoice
+          key={`${uid} ${i}`}
+          label={i === 0 ? 'Attributes kept at its start and end' : 'and'}
+          value={uid === '' ? null : uid}
+          none={uid === '' ? 'one more tag' : ''}
+          onChange={(next) => put(i, next)}
+        />
+      ))}
+      {problem !== undefined && <Told kind="error">{problem}</Told>}
+    </>
+  );
+}
+
+function valuesOf(rule: RunRule | null): RunRuleIn {
   if (rule === null) {
     return { name: '', origin: 'change', tag: null, logger: null, attributes: [], enabled: true };
   }

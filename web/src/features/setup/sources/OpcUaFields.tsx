@@ -2,8 +2,10 @@
 import { Box, Button, Typography } from '@mui/material';
 import { useMutation } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
+import { useWatch, type UseFormReturn } from 'react-hook-form';
 import { errorText } from '../../../platform/errors';
-import { Choice, NumberLine, Pairs, Switched, TextLine, Told } from '../../../ui';
+import { Choice, Pairs, TextLine, Told } from '../../../ui';
+import { SourceField, type SourceForm } from './sourceForm';
 import { numberOf, printText, SECURITIES, text, type Fields } from '../common/protocols';
 import type { Offer } from '../../../entities/sources';
 import { discoverServer } from '../../../entities/sources';
@@ -12,46 +14,35 @@ import { discoverServer } from '../../../entities/sources';
 const USABLE = new Set(['anonymous', 'user name']);
 
 interface OpcUaFieldsProps {
-  config: Fields;
-  secret: string | null;
+  form: UseFormReturn<SourceForm>;
   /** A password is kept already. */
   kept: boolean;
-  onConfig: (config: Fields) => void;
-  onSecret: (secret: string | null) => void;
-  problem: (field: string) => string | undefined;
 }
 
-export function OpcUaFields({
-  config,
-  secret,
-  kept,
-  onConfig,
-  onSecret,
-  problem,
-}: OpcUaFieldsProps): ReactElement {
-  const set = (name: string) => (value: unknown) => onConfig({ ...config, [name]: value });
+export function OpcUaFields({ form, kept }: OpcUaFieldsProps): ReactElement {
+  const config = useWatch({ control: form.control, name: 'config' });
+  const put = (change: Fields): void =>
+    form.setValue('config', { ...config, ...change }, { shouldDirty: true });
   const trusted = text(config['trusted']);
   const secure = config['security'] !== 'None';
   return (
     <>
-      <TextLine
-        label="Server"
-        value={text(config['endpoint'])}
-        onChange={set('endpoint')}
-        problem={problem('endpoint')}
-        hint="opc.tcp://host:port"
-      />
-      <Offers config={config} onConfig={onConfig} />
-      <Choice
-        label="Security"
-        value={`${text(config['security'])}/${text(config['mode'])}`}
-        options={SECURITIES}
-        onChange={(value) => {
-          const [security = 'None', mode = 'None'] = value.split('/');
-          onConfig({ ...config, security, mode });
-        }}
-        problem={problem('security') ?? problem('mode')}
-      />
+      <SourceField.Text name="config.endpoint" label="Server" hint="opc.tcp://host:port" />
+      <Offers config={config} onConfig={put} />
+      <SourceField.Part<string> name="config.security">
+        {({ value, problem }) => (
+          <Choice
+            label="Security"
+            value={`${value}/${text(config['mode'])}`}
+            options={SECURITIES}
+            onChange={(next) => {
+              const [security = 'None', mode = 'None'] = next.split('/');
+              put({ security, mode });
+            }}
+            problem={problem}
+          />
+        )}
+      </SourceField.Part>
       {secure && trusted === '' && (
         <Told kind="error">
           No certificate of the server is trusted yet. Ask the server what it offers, compare its certificate,
@@ -61,54 +52,47 @@ export function OpcUaFields({
       {secure && trusted !== '' && (
         <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
           <Print label="Trusted certificate of the server" hex={trusted} />
-          <Button size="small" onClick={() => set('trusted')('')}>
+          <Button size="small" onClick={() => put({ trusted: '' })}>
             Do not trust
           </Button>
         </Box>
       )}
       <Pairs>
-        <TextLine
-          label="User"
-          value={text(config['user'])}
-          placeholder="anonymous"
-          onChange={set('user')}
-          problem={problem('user')}
-        />
-        <TextLine
-          label="Password"
-          hidden
-          value={secret ?? ''}
-          placeholder={kept ? 'kept; type to change it' : 'none'}
-          onChange={(value) => onSecret(value === '' ? null : value)}
-          problem={problem('secret')}
-          {...(!secure && text(config['user']) !== ''
-            ? { hint: 'Without security it may cross the network for all to read.' }
-            : {})}
-        />
-        <NumberLine
-          label="Answers within, s"
-          value={numberOf(config['timeout_s'], 4)}
-          onChange={set('timeout_s')}
-          problem={problem('timeout_s')}
-        />
+        <SourceField.Text name="config.user" label="User" placeholder="anonymous" />
+        <SourceField.Part<string | null> name="secret">
+          {({ value, onChange, problem }) => (
+            <TextLine
+              label="Password"
+              hidden
+              value={value ?? ''}
+              placeholder={kept ? 'kept; type to change it' : 'none'}
+              onChange={(typed) => onChange(typed === '' ? null : typed)}
+              problem={problem}
+              {...(!secure && text(config['user']) !== ''
+                ? { hint: 'Without security it may cross the network for all to read.' }
+                : {})}
+            />
+          )}
+        </SourceField.Part>
+        <SourceField.Number name="config.timeout_s" label="Answers within, s" />
       </Pairs>
-      <Switched
-        label="Fill outages from the server’s own history"
-        value={config['history'] !== false}
-        onChange={set('history')}
-      />
+      <SourceField.Switch name="config.history" label="Fill outages from the server’s own history" />
     </>
   );
 }
 
+interface OffersProps {
+  config: Fields;
+  onConfig: (change: Fields) => void;
+}
+
 /** What the server offers, on demand; taking an offer trusts the certificate that is shown with it. */
-function Offers({ config, onConfig }: Pick<OpcUaFieldsProps, 'config' | 'onConfig'>): ReactElement {
+function Offers({ config, onConfig }: OffersProps): ReactElement {
   const asking = useMutation({
     mutationFn: () => discoverServer(text(config['endpoint']), numberOf(config['timeout_s'], 4)),
   });
   const take = (offer: Offer): void =>
     onConfig({
-      ...config,
       security: offer.security,
       mode: offer.mode,
       trusted: offer.security === 'None' ? '' : offer.certificate,

@@ -1,22 +1,15 @@
 /** One source: its settings, a test of it, and its end. */
 import type { ReactElement } from 'react';
-import {
-  Choice,
-  FormActions,
-  NumberLine,
-  Pairs,
-  Panel,
-  Removal,
-  Switched,
-  TextLine,
-  Told,
-} from '../../../ui';
-import { Elsewhere } from '../tags/Elsewhere';
+import { useWatch, type UseFormReturn } from 'react-hook-form';
+import { Choice, Pairs, Removal } from '../../../ui';
+import { shapes } from '../../../ui/form';
 import { OpcUaFields } from './OpcUaFields';
-import { firstConfig, numberOf, PROTOCOLS, text, type Fields, type Protocol } from '../common/protocols';
+import { SourceField, type SourceForm } from './sourceForm';
+import { firstConfig, PROTOCOLS, type Protocol } from '../common/protocols';
 import { SourceTest } from './SourceTest';
-import { useDraft } from '../common/useDraft';
+import { StoredPanel } from '../common/StoredForm';
 import { useSave } from '../common/useSave';
+import { useStoredForm } from '../common/useStoredForm';
 import type { Source, SourceIn } from '../../../entities/sources';
 import { removeSource, saveSource } from '../../../entities/sources';
 
@@ -26,104 +19,32 @@ interface SourcePanelProps {
   onMade: (uid: string) => void;
 }
 
-/** A source while it is edited. */
-interface SourceForm {
-  name: string;
-  protocol: Protocol;
-  config: Fields;
-  enabled: boolean;
-  secret?: string | null;
-}
-
-const SHOWN = [
-  ...['name', 'protocol', 'host', 'port', 'unit', 'timeout_s'],
-  ...['endpoint', 'security', 'mode', 'trusted', 'user', 'secret'],
-];
+const { number, optional } = shapes;
+const SHAPE = shapes.shape({
+  config: shapes.shape({ port: optional(number), unit: optional(number), timeout_s: optional(number) }),
+});
+const ALSO = { trusted: 'config.security', mode: 'config.security' };
 
 export function SourcePanel({ source, onClose, onMade }: SourcePanelProps): ReactElement {
-  const draft = useDraft(source, first);
-  const { form, set, base } = draft;
-  const { config } = form;
-  const setting = (name: string) => (value: unknown) => set({ config: { ...config, [name]: value } });
-  const saving = useSave(
-    (form: SourceForm) => saveSource(base, form as SourceIn),
-    SHOWN,
-    (made) => onMade(made.uid),
-    draft.saved,
-  );
+  const stored = useStoredForm({
+    stored: source,
+    valuesOf,
+    shape: SHAPE,
+    save: (values: SourceForm, base) => saveSource(base, values as SourceIn),
+    versionOf: (made) => made,
+    onDone: (made) => onMade(made.uid),
+    also: ALSO,
+  });
   const removing = useSave(removeSource, [], onClose);
   return (
-    <Panel
+    <StoredPanel
       title={source === null ? 'A new source' : source.name}
       onClose={onClose}
-      onSubmit={() => saving.run(form)}
-    >
-      <TextLine
-        label="Name"
-        value={form.name}
-        autoFocus={source === null}
-        onChange={(name) => set({ name })}
-        problem={saving.problem('name')}
-      />
-      <Choice
-        label="Protocol"
-        value={form.protocol}
-        options={PROTOCOLS}
-        disabled={source !== null}
-        onChange={(next) => set({ protocol: next as Protocol, config: firstConfig(next) })}
-      />
-      {form.protocol === 'modbus_tcp' && (
-        <>
-          <TextLine
-            label="Host"
-            value={text(config['host'])}
-            onChange={setting('host')}
-            problem={saving.problem('host')}
-          />
-          <Pairs>
-            <NumberLine
-              label="Port"
-              value={numberOf(config['port'], 502)}
-              onChange={setting('port')}
-              problem={saving.problem('port')}
-            />
-            <NumberLine
-              label="Unit"
-              value={numberOf(config['unit'], 1)}
-              onChange={setting('unit')}
-              problem={saving.problem('unit')}
-            />
-            <NumberLine
-              label="Answers within, s"
-              value={numberOf(config['timeout_s'], 1)}
-              onChange={setting('timeout_s')}
-              problem={saving.problem('timeout_s')}
-            />
-          </Pairs>
-        </>
-      )}
-      {form.protocol === 'opc_ua' && (
-        <OpcUaFields
-          config={config}
-          secret={form.secret ?? null}
-          kept={source?.has_secret ?? false}
-          onConfig={(next) => set({ config: next })}
-          onSecret={(secret) => set({ secret })}
-          problem={saving.problem}
-        />
-      )}
-      <Switched label="Switched on" value={form.enabled} onChange={(enabled) => set({ enabled })} />
-      <SourceTest
-        protocol={form.protocol}
-        config={config}
-        secret={form.secret ?? null}
-        source={source?.uid ?? ''}
-      />
-      {saving.general !== null && <Told kind="error">{saving.general}</Told>}
-      <Elsewhere clashes={draft.clashes} refused={saving.refused} onTake={draft.takeTheirs} />
-      {saving.done && source !== null && <Told kind="good">Saved. It is at work within 2 s.</Told>}
-      <FormActions save={source === null ? 'Add' : 'Save'} busy={saving.busy}>
-        {source !== null && (
+      stored={stored}
+      save={source === null ? 'Add' : 'Save'}
+      said={source === null ? null : 'Saved. It is at work within 2 s.'}
+      actions={
+        source !== null && (
           <Removal
             what={source.name}
             busy={removing.busy}
@@ -134,16 +55,67 @@ export function SourcePanel({ source, onClose, onMade }: SourcePanelProps): Reac
               ? 'The source goes. It has no tags.'
               : `The source goes, with its ${source.tags} tags, and they leave their loggers. What was recorded stays.`}
           </Removal>
-        )}
-      </FormActions>
-    </Panel>
+        )
+      }
+    >
+      <SourceField.Text name="name" label="Name" autoFocus={source === null} />
+      <Settings source={source} form={stored.form} />
+    </StoredPanel>
   );
 }
 
-function first(source: Source | null): SourceForm {
+/** What its protocol asks for, and a try of it. */
+function Settings({
+  source,
+  form,
+}: {
+  source: Source | null;
+  form: UseFormReturn<SourceForm>;
+}): ReactElement {
+  const [protocol, config, secret] = useWatch({
+    control: form.control,
+    name: ['protocol', 'config', 'secret'],
+  });
+  const begin = (next: Protocol): void => {
+    form.setValue('protocol', next, { shouldDirty: true });
+    form.setValue('config', firstConfig(next), { shouldDirty: true });
+  };
+  return (
+    <>
+      <Choice
+        label="Protocol"
+        value={protocol}
+        options={PROTOCOLS}
+        disabled={source !== null}
+        onChange={(next) => begin(next as Protocol)}
+      />
+      {protocol === 'modbus_tcp' && (
+        <>
+          <SourceField.Text name="config.host" label="Host" />
+          <Pairs>
+            <SourceField.Number name="config.port" label="Port" />
+            <SourceField.Number name="config.unit" label="Unit" />
+            <SourceField.Number name="config.timeout_s" label="Answers within, s" />
+          </Pairs>
+        </>
+      )}
+      {protocol === 'opc_ua' && <OpcUaFields form={form} kept={source?.has_secret ?? false} />}
+      <SourceField.Switch name="enabled" label="Switched on" />
+      <SourceTest protocol={protocol} config={config} secret={secret} source={source?.uid ?? ''} />
+    </>
+  );
+}
+
+function valuesOf(source: Source | null): SourceForm {
   if (source === null) {
-    return { name: '', protocol: 'modbus_tcp', config: firstConfig('modbus_tcp'), enabled: true };
+    return {
+      name: '',
+      protocol: 'modbus_tcp',
+      config: firstConfig('modbus_tcp'),
+      enabled: true,
+      secret: null,
+    };
   }
   const { name, protocol, config, enabled } = source;
-  return { name, protocol, config, enabled };
+  return { name, protocol, config: { ...firstConfig(protocol), ...config }, enabled, secret: null };
 }

@@ -4,10 +4,10 @@ import { Choice, NumberLine, OptionalNumberLine, Pairs, Switched, TextLine } fro
 import { CalculatedFields } from './CalculatedFields';
 import {
   DATA_TYPES,
-  numberOf,
   SHAPES,
   TABLES,
   text,
+  typedOf,
   withField,
   type Address,
   type Fields,
@@ -33,7 +33,12 @@ export function AddressFields({
   const fields: Fields = address;
   const set = (name: string) => (value: unknown) => onChange(withField(address, name, value));
   const number = (name: string, label: string, none: number): ReactElement => (
-    <NumberLine label={label} value={numberOf(fields[name], none)} onChange={set(name)} />
+    <NumberLine
+      label={label}
+      value={typedOf(fields[name], none)}
+      onChange={set(name)}
+      onMistyped={set(name)}
+    />
   );
   if (protocol === 'generator') {
     return (
@@ -83,9 +88,10 @@ export function AddressFields({
       <Pairs>
         <OptionalNumberLine
           label="Initial value"
-          value={typeof initial === 'number' ? initial : null}
+          value={typedOf(initial, null)}
           problem={problem}
           onChange={set('initial')}
+          onMistyped={set('initial')}
         />
         <Switched
           label="Keeps its value over a restart"
@@ -106,8 +112,9 @@ export function AddressFields({
       <Choice label="Table" value={text(fields['table'])} options={TABLES} onChange={table} />
       <NumberLine
         label="Address, counted from 0"
-        value={numberOf(fields['address'], 0)}
+        value={typedOf(fields['address'], 0)}
         onChange={set('address')}
+        onMistyped={set('address')}
         problem={problem}
       />
       {!bits && (

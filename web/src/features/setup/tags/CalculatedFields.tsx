@@ -1,7 +1,7 @@
 /** How a value is calculated: a formula with the tags of its inputs, a counter, a meter. */
 import type { ReactElement } from 'react';
-import { Choice, OptionalNumberLine, Pairs, Told } from '../../../ui';
-import { CALCULATIONS, text, withField, type Address, type Fields } from '../common/protocols';
+import { Choice, OptionalNumberLine, Pairs, Told, type Typed } from '../../../ui';
+import { CALCULATIONS, text, typedOf, withField, type Address, type Fields } from '../common/protocols';
 import { StatisticFields } from './StatisticFields';
 import { FormulaFields } from '../../../entities/FormulaFields';
 import { TagChoice } from '../../../entities/TagChoice';
@@ -108,6 +108,7 @@ function MeterFields({ kind, address, onChange }: MeterFieldsProps): ReactElemen
   const fields: Fields = address;
   if (kind === 'counter') {
     const preset = fields['preset'];
+    const putPreset = (value: Typed | null): void => onChange(withField(address, 'preset', value));
     return (
       <Pairs>
         <Choice
@@ -118,8 +119,9 @@ function MeterFields({ kind, address, onChange }: MeterFieldsProps): ReactElemen
         />
         <OptionalNumberLine
           label="Preset"
-          value={typeof preset === 'number' ? preset : null}
-          onChange={(value) => onChange(withField(address, 'preset', value))}
+          value={typedOf(preset, null)}
+          onChange={putPreset}
+          onMistyped={putPreset}
         />
       </Pairs>
     );

@@ -2,7 +2,7 @@
 import type { ReactElement } from 'react';
 import { SECOND } from '../../../domain/time';
 import { Choice, DurationLine, NumberLine, Pairs } from '../../../ui';
-import { text, withField, type Address, type Fields } from '../common/protocols';
+import { text, typedOf, withField, type Address, type Fields } from '../common/protocols';
 import { COLUMNS } from '../../../entities/figureTexts';
 
 interface StatisticFieldsProps {
@@ -25,7 +25,9 @@ const FIRST_S = 1800;
 export function StatisticFields({ address, onChange }: StatisticFieldsProps): ReactElement {
   const fields: Fields = address;
   const { window } = fields;
-  const length = typeof window === 'number' ? window : null;
+  const named = WINDOWS.some((one) => one.value === window);
+  const length = named ? null : typedOf(window, FIRST_S);
+  const put = (name: string) => (value: unknown) => onChange(withField(address, name, value));
   const figure = text(fields['figure']);
   const choose = (next: string): void => {
     const { percent, ...others } = fields;
@@ -44,8 +46,9 @@ export function StatisticFields({ address, onChange }: StatisticFieldsProps): Re
       {figure === 'Percentile' && (
         <NumberLine
           label="Percent"
-          value={Number(fields['percent'] ?? 95)}
-          onChange={(percent) => onChange(withField(address, 'percent', percent))}
+          value={typedOf(fields['percent'], 95)}
+          onChange={put('percent')}
+          onMistyped={put('percent')}
         />
       )}
       <Pairs>
@@ -58,8 +61,9 @@ export function StatisticFields({ address, onChange }: StatisticFieldsProps): Re
         {length !== null && (
           <DurationLine
             label="Length"
-            value={length * SECOND}
-            onChange={(us) => onChange(withField(address, 'window', us / SECOND))}
+            value={typeof length === 'number' ? length * SECOND : length}
+            onChange={(us) => put('window')(us / SECOND)}
+            onMistyped={put('window')}
           />
         )}
       </Pairs>

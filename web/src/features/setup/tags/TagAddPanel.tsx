@@ -2,14 +2,17 @@
 import { Box, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
-import { Choice, FormActions, NumberLine, Pairs, Panel, Switched, Told } from '../../../ui';
+import { useWatch, type Control } from 'react-hook-form';
+import { Choice, Pairs, Panel, Switched } from '../../../ui';
+import { fieldsOf, shapes } from '../../../ui/form';
 import { NodePick } from '../sources/NodePick';
 import { firstAddress, placeText } from '../common/protocols';
-import { TAG_FIELDS, TagFields } from './TagFields';
-import { useSave } from '../common/useSave';
+import { TAG_NUMBERS, TAG_PLACES, TagFields } from './TagFields';
+import { StoredEnd, StoredFields } from '../common/StoredForm';
+import { useStoredForm } from '../common/useStoredForm';
 import { loggersQuery } from '../../../entities/loggers';
 import type { Source } from '../../../entities/sources';
-import type { TagIn } from '../../../entities/tags';
+import type { TagIn, TagsIn } from '../../../entities/tags';
 import { newTagsPreview, addTags } from '../../../entities/tags';
 
 interface TagAddPanelProps {
@@ -19,114 +22,138 @@ interface TagAddPanelProps {
 
 const MOST_SHOWN = 6;
 
+/** What new tags are entered as: one, and how many like it. */
+type NewTags = TagIn & { count: number; start: number; logger: string };
+
+const Fields = fieldsOf<NewTags>();
+const SHAPE = shapes.shape({ ...TAG_NUMBERS, count: shapes.number, start: shapes.number });
+
 export function TagAddPanel({ sources, onClose }: TagAddPanelProps): ReactElement {
   const { data: loggers = [] } = useQuery(loggersQuery);
-  const [source, setSource] = useState(sources.at(-1));
-  const [tag, setTag] = useState<TagIn>(() => fresh(sources.at(-1)));
-  const [count, setCount] = useState(1);
-  const [start, setStart] = useState(1);
-  const [logger, setLogger] = useState('');
-  const body = { tags: [tag], count, start, step: null, logger: logger === '' ? null : logger };
-  const preview = useQuery({
-    queryKey: ['setup-preview', tag, count, start],
-    queryFn: ({ signal }) => newTagsPreview({ ...body, dry_run: true }, signal),
-    enabled: count > 1 && tag.name !== '',
-    retry: false,
-  });
-  const saving = useSave(
-    () => addTags({ ...body, dry_run: false }),
-    [...TAG_FIELDS, 'count'],
+  const stored = useStoredForm({
+    stored: null,
+    valuesOf: () => fresh(sources.at(-1)),
+    shape: SHAPE,
+    save: (values: NewTags) => addTags({ ...bodyOf(values), dry_run: false }),
+    versionOf: () => null,
     // What was entered for one is offered for the next.
-    () => setTag({ ...tag, name: '' }),
-  );
+    onDone: () => stored.form.reset({ ...stored.form.getValues(), name: '' }),
+    also: TAG_PLACES,
+  });
+  const { control, setValue } = stored.form;
+  const [source, count] = useWatch({ control, name: ['source', 'count'] });
+  const protocol = sources.find((one) => one.uid === source)?.protocol ?? 'modbus_tcp';
   const [picks, setPicks] = useState(true);
-  const picking = picks && source?.protocol === 'opc_ua' ? source : null;
+  const picking = picks ? sources.find((one) => one.uid === source && one.protocol === 'opc_ua') : undefined;
+  const begin = (uid: string): void => {
+    const next = sources.find((one) => one.uid === uid)?.protocol ?? '';
+    setValue('source', uid, { shouldDirty: true });
+    if (next !== protocol) setValue('address', firstAddress(next), { shouldDirty: true });
+  };
   const recordedBy = (
-    <Choice
+    <Fields.Choice
+      name="logger"
       label="Recorded by"
-      value={logger}
       options={[
         { value: '', label: 'no logger yet' },
         ...loggers.map((one) => ({ value: one.uid, label: `${one.name}: ${one.text}` })),
       ]}
-      onChange={setLogger}
     />
   );
   return (
-    <Panel
-      title="New tags"
-      onClose={onClose}
-      onSubmit={() => (picking === null ? saving.run(null) : undefined)}
-    >
-      <Choice
-        label="Source"
-        value={source?.uid ?? ''}
-        options={sources.map((one) => ({ value: one.uid, label: one.name }))}
-        onChange={(uid) => {
-          const next = sources.find((one) => one.uid === uid);
-          setSource(next);
-          setTag({
-            ...tag,
-            source: uid,
-            ...(next?.protocol === source?.protocol ? {} : { address: firstAddress(next?.protocol ?? '') }),
-          });
-        }}
-      />
-      {source?.protocol === 'opc_ua' && (
-        <Switched label="Choose from what the server has" value={picks} onChange={setPicks} />
-      )}
-      {picking !== null && recordedBy}
-      {picking !== null && <NodePick key={picking.uid} source={picking} like={tag} logger={logger} />}
-      {picking === null && (
-        <>
-          <Pairs>
-            <NumberLine
-              label="How many"
-              value={count}
-              onChange={setCount}
-              problem={saving.problem('count')}
+    <StoredFields stored={stored}>
+      <Panel
+        title="New tags"
+        onClose={onClose}
+        onSubmit={(event) => (picking === undefined ? stored.onSubmit(event) : undefined)}
+      >
+        <Choice
+          label="Source"
+          value={source}
+          options={sources.map((one) => ({ value: one.uid, label: one.name }))}
+          onChange={begin}
+        />
+        {protocol === 'opc_ua' && (
+          <Switched label="Choose from what the server has" value={picks} onChange={setPicks} />
+        )}
+        {picking !== undefined && (
+          <>
+            {recordedBy}
+            <Picking key={picking.uid} source={picking} control={control} />
+          </>
+        )}
+        {picking === undefined && (
+          <>
+            <Pairs>
+              <Fields.Number name="count" label="How many" />
+              {count > 1 && <Fields.Number name="start" label="Numbered from" />}
+            </Pairs>
+            <TagFields
+              protocol={protocol}
+              {...(count > 1
+                ? { nameHint: '{n} is the number, {n:2} with two digits, {address} the address' }
+                : {})}
             />
-            {count > 1 && <NumberLine label="Numbered from" value={start} onChange={setStart} />}
-          </Pairs>
-          <TagFields
-            tag={tag}
-            protocol={source?.protocol ?? 'modbus_tcp'}
-            onChange={setTag}
-            problem={saving.problem}
-            {...(count > 1
-              ? { nameHint: '{n} is the number, {n:2} with two digits, {address} the address' }
-              : {})}
-          />
-          {recordedBy}
-          {preview.data !== undefined && count > 1 && (
-            <Box
-              component="ul"
-              aria-label="The new tags"
-              sx={{ m: 0, pl: 2, fontSize: 12, color: 'text.secondary' }}
-            >
-              {preview.data.names.slice(0, MOST_SHOWN).map((name, i) => (
-                <li key={name}>
-                  {name}: {placeText(preview.data.addresses[i] ?? {})}
-                </li>
-              ))}
-              {preview.data.names.length > MOST_SHOWN && (
-                <Typography component="li" sx={{ fontSize: 12 }}>
-                  … and so on to {preview.data.names.at(-1)}
-                </Typography>
-              )}
-            </Box>
-          )}
-          {saving.general !== null && <Told kind="error">{saving.general}</Told>}
-          {saving.done && <Told kind="good">Added. The recorder reads them within 2 s.</Told>}
-          <FormActions save={count > 1 ? `Add ${count} tags` : 'Add'} busy={saving.busy} />
-        </>
-      )}
-    </Panel>
+            {recordedBy}
+            <Preview control={control} />
+            <StoredEnd
+              stored={stored}
+              save={count > 1 ? `Add ${count} tags` : 'Add'}
+              said="Added. The recorder reads them within 2 s."
+            />
+          </>
+        )}
+      </Panel>
+    </StoredFields>
   );
 }
 
-function fresh(source: Source | undefined): TagIn {
+interface OfFormProps {
+  control: Control<NewTags>;
+}
+
+/** Chosen in the server's tree instead of typed. */
+function Picking({ source, control }: OfFormProps & { source: Source }): ReactElement {
+  const like = useWatch({ control }) as NewTags;
+  return <NodePick source={source} like={bodyOf(like).tags[0] ?? like} logger={like.logger} />;
+}
+
+/** The names that more than one will have. */
+function Preview({ control }: OfFormProps): ReactElement | null {
+  const values = useWatch({ control }) as NewTags;
+  const body = bodyOf(values);
+  const { data } = useQuery({
+    queryKey: ['setup-preview', body],
+    queryFn: ({ signal }) => newTagsPreview({ ...body, dry_run: true }, signal),
+    enabled: body.count > 1 && values.name !== '',
+    retry: false,
+  });
+  if (data === undefined || !(body.count > 1)) return null;
+  return (
+    <Box component="ul" aria-label="The new tags" sx={{ m: 0, pl: 2, fontSize: 12, color: 'text.secondary' }}>
+      {data.names.slice(0, MOST_SHOWN).map((name, i) => (
+        <li key={name}>
+          {name}: {placeText(data.addresses[i] ?? {})}
+        </li>
+      ))}
+      {data.names.length > MOST_SHOWN && (
+        <Typography component="li" sx={{ fontSize: 12 }}>
+          … and so on to {data.names.at(-1)}
+        </Typography>
+      )}
+    </Box>
+  );
+}
+
+function bodyOf({ count, start, logger, ...tag }: NewTags): Omit<TagsIn, 'dry_run'> {
+  return { tags: [tag], count, start, step: null, logger: logger === '' ? null : logger };
+}
+
+function fresh(source: Source | undefined): NewTags {
   return {
+    count: 1,
+    start: 1,
+    logger: '',
     name: '',
     source: source?.uid ?? '',
     address: firstAddress(source?.protocol ?? 'modbus_tcp'),

@@ -1,140 +1,76 @@
 /** The form of one tag. */
 import type { ReactElement } from 'react';
-import { Choice, DurationLine, NumberLine, Pairs, Switched, TextLine } from '../../../ui';
+import { useFormContext, useWatch } from 'react-hook-form';
+import { Pairs } from '../../../ui';
+import { fieldsOf, shapes } from '../../../ui/form';
 import { AddressFields } from './AddressFields';
+import { ADDRESS_SHAPE } from './addressShape';
 import { SYSTEM_STATES, VALUE_TYPES, type Fields } from '../common/protocols';
 import type { TagIn } from '../../../entities/tags';
 
-export const TAG_FIELDS = [
-  'name',
-  'description',
-  'value_type',
-  'unit',
-  'range_low',
-  'range_high',
-  'decimals',
-  'equipment',
-  'scan_us',
-  'colour',
-  'states',
-  'address',
-  'formula',
-  'inputs',
-];
+const TagField = fieldsOf<TagIn>();
+
+const { number } = shapes;
+/** What of a tag can be mistyped. */
+export const TAG_NUMBERS = {
+  range_low: number,
+  range_high: number,
+  decimals: number,
+  scan_us: shapes.duration,
+  address: ADDRESS_SHAPE,
+};
+/** What the server finds wrong in an address is said there. */
+export const TAG_PLACES = { formula: 'address', inputs: 'address' };
 
 interface TagFieldsProps {
-  tag: TagIn;
   protocol: string;
-  onChange: (tag: TagIn) => void;
-  problem: (field: string) => string | undefined;
   nameHint?: string;
 }
 
-export function TagFields({ tag, protocol, onChange, problem, nameHint }: TagFieldsProps): ReactElement {
-  const set = (name: keyof TagIn) => (value: unknown) => onChange({ ...tag, [name]: value });
-  const numbers = tag.value_type === 'float' || tag.value_type === 'integer';
+/** Of the form in which they stand. */
+export function TagFields({ protocol, nameHint }: TagFieldsProps): ReactElement {
+  const { control, getValues, setValue } = useFormContext<TagIn>();
+  const kind = useWatch({ control, name: 'value_type' });
+  const isNumber = kind === 'float' || kind === 'integer';
+  const putAddress = (address: TagIn['address']): void => {
+    const change = { ...suggested(address, getValues()), address };
+    for (const [name, value] of Object.entries(change)) {
+      setValue(name as keyof TagIn, value, { shouldDirty: true, shouldValidate: true });
+    }
+  };
   return (
     <>
-      <TextLine
-        label="Name"
-        value={tag.name}
-        onChange={set('name')}
-        problem={problem('name')}
-        {...(nameHint === undefined ? {} : { hint: nameHint })}
-      />
-      <TextLine
-        label="Description"
-        value={tag.description}
-        onChange={set('description')}
-        problem={problem('description')}
-      />
-      <AddressFields
-        protocol={protocol}
-        address={tag.address}
-        onChange={(address) => {
-          onChange({ ...tag, address, ...formOf(address, tag) });
-        }}
-        problem={problem('address') ?? problem('formula') ?? problem('inputs')}
-      />
+      <TagField.Text name="name" label="Name" {...(nameHint === undefined ? {} : { hint: nameHint })} />
+      <TagField.Text name="description" label="Description" />
+      <TagField.Part<TagIn['address']> name="address">
+        {({ value, problem }) => (
+          <AddressFields protocol={protocol} address={value} onChange={putAddress} problem={problem} />
+        )}
+      </TagField.Part>
       <Pairs>
-        <Choice
-          label="Value"
-          value={tag.value_type}
-          options={VALUE_TYPES}
-          onChange={set('value_type')}
-          problem={problem('value_type')}
-        />
-        <TextLine
-          label="Engineering unit"
-          value={tag.unit}
-          onChange={set('unit')}
-          problem={problem('unit')}
-        />
-        {numbers && (
+        <TagField.Choice name="value_type" label="Value" options={VALUE_TYPES} />
+        <TagField.Text name="unit" label="Engineering unit" />
+        {isNumber && (
           <>
-            <NumberLine
-              label="Range from"
-              value={tag.range_low}
-              onChange={set('range_low')}
-              problem={problem('range_low')}
-            />
-            <NumberLine
-              label="to"
-              value={tag.range_high}
-              onChange={set('range_high')}
-              problem={problem('range_high')}
-            />
-            <NumberLine
-              label="Decimals"
-              value={tag.decimals}
-              onChange={set('decimals')}
-              problem={problem('decimals')}
-            />
+            <TagField.Number name="range_low" label="Range from" />
+            <TagField.Number name="range_high" label="to" />
+            <TagField.Number name="decimals" label="Decimals" />
           </>
         )}
-        <DurationLine
-          label="Read every"
-          value={tag.scan_us}
-          onChange={set('scan_us')}
-          problem={problem('scan_us')}
-        />
-        <TextLine
-          label="Equipment"
-          value={tag.equipment}
-          placeholder="Line 5/Zone 1"
-          onChange={set('equipment')}
-          problem={problem('equipment')}
-        />
-        <TextLine
-          label="Colour of its own"
-          value={tag.colour}
-          placeholder="#RRGGBB"
-          onChange={set('colour')}
-          problem={problem('colour')}
-        />
+        <TagField.Duration name="scan_us" label="Read every" />
+        <TagField.Text name="equipment" label="Equipment" placeholder="Line 5/Zone 1" />
+        <TagField.Text name="colour" label="Colour of its own" placeholder="#RRGGBB" />
       </Pairs>
-      {tag.value_type === 'float' && (
-        <Switched
-          label="Stepped: holds its value until the next"
-          value={tag.stepped}
-          onChange={set('stepped')}
-        />
-      )}
-      {tag.value_type === 'state' && (
-        <TextLine
-          label="Names of its values"
-          value={tag.states}
-          placeholder='{"0": "Idle", "1": "Runs"}'
-          onChange={set('states')}
-          problem={problem('states')}
-        />
+      {kind === 'float' && <TagField.Switch name="stepped" label="Stepped: holds its value until the next" />}
+      {kind === 'state' && (
+        <TagField.Text name="states" label="Names of its values" placeholder='{"0": "Idle", "1": "Runs"}' />
       )}
     </>
   );
 }
 
 /** What a place says of the tag by itself, where it was changed to another kind of value. */
-function formOf(address: Fields, tag: TagIn): Partial<TagIn> {
+function suggested(address: Fields, tag: TagIn): Partial<TagIn> {
   const before: Fields = tag.address;
   if (address['data_type'] === 'bool' && before['data_type'] !== 'bool') {
     return { value_type: 'boolean', unit: '' };

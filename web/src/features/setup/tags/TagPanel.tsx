@@ -2,12 +2,12 @@
 import { Button } from '@mui/material';
 import type { ReactElement } from 'react';
 import { Link } from 'react-router';
-import { Details, FormActions, Panel, Told } from '../../../ui';
-import { Elsewhere } from './Elsewhere';
-import { TAG_FIELDS, TagFields } from './TagFields';
+import { Details } from '../../../ui';
+import { shapes } from '../../../ui/form';
+import { TAG_NUMBERS, TAG_PLACES, TagFields } from './TagFields';
 import { TagRemoval } from './TagRemoval';
-import { useDraft } from '../common/useDraft';
-import { useSave } from '../common/useSave';
+import { StoredPanel } from '../common/StoredForm';
+import { useStoredForm } from '../common/useStoredForm';
 import { WhyEmpty } from './WhyEmpty';
 import { WriteValue } from './WriteValue';
 import type { Source } from '../../../entities/sources';
@@ -20,20 +20,42 @@ interface TagPanelProps {
   onClose: () => void;
 }
 
+const SHAPE = shapes.shape(TAG_NUMBERS);
+
 export function TagPanel({ tag, sources, onClose }: TagPanelProps): ReactElement {
   const { uid, recorded, writable } = tag;
-  const draft = useDraft<TagRow, TagIn>(tag, formOf);
-  const revision = draft.base?.revision ?? tag.revision;
+  const stored = useStoredForm({
+    stored: tag,
+    valuesOf,
+    shape: SHAPE,
+    save: (values: TagIn, base) =>
+      changeTags({
+        uids: [uid],
+        attributes: { ...values },
+        revisions: { [uid]: base?.revision ?? tag.revision },
+        dry_run: false,
+      }),
+    versionOf: () => null,
+    also: TAG_PLACES,
+  });
+  const revision = stored.base?.revision ?? tag.revision;
   const protocol = sources.find((one) => one.uid === tag.source)?.protocol ?? 'modbus_tcp';
-  const saving = useSave(
-    (form: TagIn) =>
-      changeTags({ uids: [uid], attributes: { ...form }, revisions: { [uid]: revision }, dry_run: false }),
-    TAG_FIELDS,
-    undefined,
-    () => draft.saved(null),
-  );
   return (
-    <Panel title={tag.name} onClose={onClose} onSubmit={() => saving.run(draft.form)}>
+    <StoredPanel
+      title={tag.name}
+      onClose={onClose}
+      stored={stored}
+      save="Save"
+      said="Saved. It is at work within 2 s."
+      actions={
+        <>
+          <Button size="small" component={Link} to={`/trends?tags=${uid}&last=PT10M`}>
+            Trend
+          </Button>
+          <TagRemoval uids={[uid]} revisions={{ [uid]: revision }} onDone={onClose} />
+        </>
+      }
+    >
       <Details
         rows={[
           ['Source', sources.find((one) => one.uid === tag.source)?.name ?? ''],
@@ -45,21 +67,12 @@ export function TagPanel({ tag, sources, onClose }: TagPanelProps): ReactElement
       />
       {writable && <WriteValue key={uid} tag={tag} />}
       <WhyEmpty uid={uid} />
-      <TagFields tag={draft.form} protocol={protocol} onChange={draft.set} problem={saving.problem} />
-      {saving.general !== null && <Told kind="error">{saving.general}</Told>}
-      <Elsewhere clashes={draft.clashes} refused={saving.refused} onTake={draft.takeTheirs} />
-      {saving.done && <Told kind="good">Saved. It is at work within 2 s.</Told>}
-      <FormActions save="Save" busy={saving.busy}>
-        <Button size="small" component={Link} to={`/trends?tags=${uid}&last=PT10M`}>
-          Trend
-        </Button>
-        <TagRemoval uids={[uid]} revisions={{ [uid]: revision }} onDone={onClose} />
-      </FormActions>
-    </Panel>
+      <TagFields protocol={protocol} />
+    </StoredPanel>
   );
 }
 
-function formOf(row: TagRow | null): TagIn {
+function valuesOf(row: TagRow | null): TagIn {
   const known = ['uid', 'revision', 'recorded', 'writable'];
   return Object.fromEntries(Object.entries(row ?? {}).filter(([name]) => !known.includes(name))) as TagIn;
 }

@@ -1,6 +1,6 @@
 /** Tells the shell's time rail which window the trend shows, and where its pens have data. */
 import { useQuery } from '@tanstack/react-query';
-import { memo, useMemo } from 'react';
+import { memo, useEffect, useMemo } from 'react';
 import { momentText, lengthText, type Span } from '../../../domain/time';
 import { fixedWindow, type WindowChoice } from '../../../domain/windows';
 import { reasonText } from '../../../domain/reasons';
@@ -8,6 +8,7 @@ import { curvesQuery } from '../../../entities/curveQueries';
 import type { Curve } from '../../../entities/curves';
 import { useSettled } from '../../../platform/useSettled';
 import {
+  railStore,
   stretchOf,
   useRailContents,
   withoutGaps,
@@ -32,6 +33,7 @@ const AFTER_MS = 1_000;
 /** The cursor does not concern it; the curves come first, it is asked for when the window rests. */
 export const RailFeed = memo(function RailFeed(props: RailFeedProps): null {
   const { zone, store, on } = props;
+  useWindowAlong(store);
   const { span, nowUs, styled, window } = props.shown;
   const { startUs, endUs } = stretchOf(span, nowUs);
   const near = useMemo(() => ({ startUs, endUs }), [startUs, endUs]);
@@ -72,9 +74,22 @@ export const RailFeed = memo(function RailFeed(props: RailFeedProps): null {
         ],
       };
     }, [window, span, bars, gaps, store, on]),
+    true,
   );
   return null;
 });
+
+/** What the rail shows follows the plot; the window that goes along to the next page is the present one at once. */
+function useWindowAlong({ values }: TrendStore): void {
+  useEffect(() => {
+    const tell = (): void => {
+      const { window } = values.getState().state;
+      if (window !== railStore.getState().window) railStore.setState({ window });
+    };
+    tell();
+    return values.subscribe(tell);
+  }, [values]);
+}
 
 function gapsOf(curve: Curve): Span[] {
   return curve.details.gaps.map((gap) => ({ startUs: Number(gap.start_us), endUs: Number(gap.end_us) }));
