@@ -12,6 +12,8 @@ export type Trial = Schemas['ModbusTrial' | 'OpcUaTrial' | 'OwnTrial'];
 export type Tested = Schemas['TestOut'];
 export type Offer = Schemas['Offer'];
 export type UaNode = Schemas['NodeOut'];
+/** What lies in a folder of a server. */
+export type Nodes = Schemas['BrowseOut'];
 /** A generated signal. */
 export type Signal = Schemas['GeneratorAddressModel'];
 

@@ -2,7 +2,8 @@
 import { Box, Button } from '@mui/material';
 import { useState, type ReactElement } from 'react';
 import { DurationLine, Pairs, TextLine, Told } from '../../../ui';
-import { NodeTree, type Chosen } from './NodeTree';
+import { NodeTree } from './NodeTree';
+import type { Chosen } from './nodeItems';
 import { placeText } from '../common/protocols';
 import { useSave } from '../common/useSave';
 import type { Source } from '../../../entities/sources';
@@ -53,7 +54,7 @@ export function NodePick({ source, like, logger }: NodePickProps): ReactElement 
         <Box
           component="ul"
           aria-label="Tags from the server"
-          sx={{ m: 0, pl: 2, fontSize: 12, color: 'text.secondary' }}
+          sx={{ typography: 'caption', m: 0, pl: 2, color: 'text.secondary' }}
         >
           {tags.slice(0, MOST_SHOWN).map((one) => (
             <li key={placeText(one.address)}>{`${one.name}: ${placeText(one.address)}`}</li>

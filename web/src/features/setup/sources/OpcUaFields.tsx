@@ -119,13 +119,13 @@ function Offers({ config, onConfig }: OffersProps): ReactElement {
             <Print key={hex} label={`Certificate of ${found.offers[0]?.name ?? 'the server'}`} hex={hex} />
           ))}
           <Print label="Our certificate, for its administrator" hex={found.own_certificate} />
-          <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>
+          <Typography variant="caption" sx={{ color: 'text.secondary' }}>
             {signIn.length === 0 ? 'It lets nobody in by user name.' : `It lets in: ${signIn.join(', ')}.`}
           </Typography>
           {found.offers.map((one) => (
             <Box
               key={`${one.security}/${one.mode}`}
-              sx={{ display: 'flex', alignItems: 'center', gap: 1, fontSize: 13 }}
+              sx={{ typography: 'body2', display: 'flex', alignItems: 'center', gap: 1 }}
             >
               <Box sx={{ flex: 1 }}>
                 {SECURITIES.find((s) => s.value === `${one.security}/${one.mode}`)?.label ??
@@ -145,8 +145,10 @@ function Offers({ config, onConfig }: OffersProps): ReactElement {
 function Print({ label, hex }: { label: string; hex: string }): ReactElement {
   return (
     <Box sx={{ flex: 1 }}>
-      <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>{label}</Typography>
-      <Typography sx={{ fontSize: 12, fontFamily: 'monospace' }}>
+      <Typography variant="caption" sx={{ color: 'text.secondary' }}>
+        {label}
+      </Typography>
+      <Typography variant="caption" sx={{ fontFamily: 'monospace' }}>
         {printText(hex.replaceAll(':', ''))}
       </Typography>
     </Box>

@@ -50,7 +50,9 @@ export function SourceTest({ protocol, config, secret, source }: SourceTestProps
       sx={{ border: 1, borderColor: 'divider', borderRadius: 1, p: 1.5, display: 'grid', gap: 1 }}
     >
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
-        <Typography sx={{ fontSize: 13, fontWeight: 700, flex: 1 }}>Test before saving</Typography>
+        <Typography variant="subtitle2" sx={{ flex: 1 }}>
+          Test before saving
+        </Typography>
         <Button size="small" variant="outlined" disabled={test.isPending} onClick={() => test.mutate()}>
           {test.isPending ? 'Testing …' : 'Test'}
         </Button>

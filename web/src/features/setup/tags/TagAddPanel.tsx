@@ -5,7 +5,7 @@ import { useState, type ReactElement } from 'react';
 import { useWatch, type Control } from 'react-hook-form';
 import { Choice, Pairs, Panel, Switched } from '../../../ui';
 import { fieldsOf, shapes } from '../../../ui/form';
-import { NodePick } from '../sources/NodePick';
+import { lazyPart } from '../../../ui/lazyPart';
 import { firstAddress, placeText } from '../common/protocols';
 import { TAG_NUMBERS, TAG_PLACES, TagFields } from './TagFields';
 import { StoredEnd, StoredFields } from '../common/StoredForm';
@@ -21,6 +21,9 @@ interface TagAddPanelProps {
 }
 
 const MOST_SHOWN = 6;
+
+/** Only servers with a tree need it. */
+const NodePick = lazyPart('What the server has', async () => (await import('../sources/NodePick')).NodePick);
 
 /** What new tags are entered as: one, and how many like it. */
 type NewTags = TagIn & { count: number; start: number; logger: string };
@@ -130,14 +133,18 @@ function Preview({ control }: OfFormProps): ReactElement | null {
   });
   if (data === undefined || !(body.count > 1)) return null;
   return (
-    <Box component="ul" aria-label="The new tags" sx={{ m: 0, pl: 2, fontSize: 12, color: 'text.secondary' }}>
+    <Box
+      component="ul"
+      aria-label="The new tags"
+      sx={{ typography: 'caption', m: 0, pl: 2, color: 'text.secondary' }}
+    >
       {data.names.slice(0, MOST_SHOWN).map((name, i) => (
         <li key={name}>
           {name}: {placeText(data.addresses[i] ?? {})}
         </li>
       ))}
       {data.names.length > MOST_SHOWN && (
-        <Typography component="li" sx={{ fontSize: 12 }}>
+        <Typography component="li" variant="caption">
           … and so on to {data.names.at(-1)}
         </Typography>
       )}
