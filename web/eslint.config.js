@@ -4,7 +4,9 @@ import tseslint from 'typescript-eslint';
 export default tseslint.config(
   { ignores: ['dist', 'src/platform/schema.d.ts', '*.config.*', '.dependency-cruiser.cjs'] },
   ...tseslint.configs.strictTypeChecked,
-  { languageOptions: { parserOptions: { project: './tsconfig.json', tsconfigRootDir: import.meta.dirname } } },
+  {
+    languageOptions: { parserOptions: { project: './tsconfig.json', tsconfigRootDir: import.meta.dirname } },
+  },
   hooks.configs.flat['recommended-latest'],
   {
     rules: {
@@ -30,9 +32,18 @@ export default tseslint.config(
         { patterns: [{ group: ['**/platform/client', '**/platform/stream'], allowTypeImports: true }] },
       ],
       'no-restricted-properties': ['error', { object: 'window', property: 'fetch' }],
-      'no-restricted-syntax': ['error', "CallExpression[callee.name='fetch']"],
+      'no-restricted-syntax': [
+        'error',
+        "CallExpression[callee.name='fetch']",
+        {
+          selector: "Property[key.name='fontSize'] > Literal",
+          message: "Sizes of text are the theme's: a Typography variant, or typography in sx.",
+        },
+      ],
     },
   },
+  // The theme says what the sizes are.
+  { files: ['src/ui/theme.ts'], rules: { 'no-restricted-syntax': 'off' } },
   // The factories of TanStack Query have types that only inference can write.
   { files: ['src/entities/*.ts'], rules: { '@typescript-eslint/explicit-module-boundary-types': 'off' } },
   { files: ['src/**/*.test.*'], rules: { 'max-lines-per-function': 'off' } },

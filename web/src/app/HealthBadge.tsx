@@ -27,7 +27,7 @@ export function HealthBadge(): ReactElement {
         data-testid="health"
         onClick={(event) => setAnchor(event.currentTarget)}
         sx={{
-          fontSize: 13,
+          typography: 'body2',
           fontWeight: 400,
           color: failed && data !== undefined ? 'error.main' : 'text.secondary',
         }}

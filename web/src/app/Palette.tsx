@@ -119,7 +119,7 @@ function useEntries(
 function Group({ name, entries }: { name: string; entries: ReactNode }): ReactElement {
   return (
     <Box component="li" role="group" aria-label={name} sx={{ listStyle: 'none' }}>
-      <Typography aria-hidden sx={{ fontSize: 11.5, color: 'text.secondary', px: 2, pt: 1 }}>
+      <Typography aria-hidden variant="caption" sx={{ color: 'text.secondary', px: 2, pt: 1 }}>
         {name}
       </Typography>
       <Box component="ul" role="none" sx={{ listStyle: 'none', p: 0, m: 0 }}>
@@ -132,11 +132,11 @@ function Group({ name, entries }: { name: string; entries: ReactNode }): ReactEl
 function EntryLines({ entry }: { entry: Entry }): ReactElement {
   return (
     <Box sx={{ minWidth: 0, textAlign: 'left' }}>
-      <Typography noWrap sx={{ fontSize: 13 }}>
+      <Typography noWrap variant="body2">
         {entry.name}
       </Typography>
       {entry.detail !== '' && (
-        <Typography noWrap sx={{ fontSize: 11, color: 'text.secondary' }}>
+        <Typography noWrap variant="caption" sx={{ color: 'text.secondary' }}>
           {entry.detail}
         </Typography>
       )}

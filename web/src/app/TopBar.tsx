@@ -47,7 +47,7 @@ export function TopBar({ onFind }: { onFind: () => void }): ReactElement {
         }}
       >
         <Mark />
-        <Typography component="span" sx={{ fontSize: 16, fontWeight: 700 }}>
+        <Typography component="span" variant="subtitle1">
           {configuration.brand.name}
         </Typography>
       </Box>
@@ -81,6 +81,7 @@ export function TopBar({ onFind }: { onFind: () => void }): ReactElement {
       <ButtonBase
         onClick={onFind}
         sx={{
+          typography: 'body2',
           ml: 'auto',
           gap: 1,
           px: 0.5,
@@ -88,30 +89,27 @@ export function TopBar({ onFind }: { onFind: () => void }): ReactElement {
           borderBottom: 1,
           borderColor: 'text.secondary',
           color: 'text.secondary',
-          fontSize: 13,
         }}
       >
-        <Search sx={{ fontSize: 16 }} />
+        <Search fontSize="small" />
         Find
         <Box
           component="kbd"
-          sx={{ display: { xs: 'none', sm: 'inline' }, fontFamily: 'inherit', fontSize: 11, ml: 3 }}
+          sx={{ typography: 'caption', display: { xs: 'none', sm: 'inline' }, fontFamily: 'inherit', ml: 3 }}
         >
           Ctrl K
         </Box>
       </ButtonBase>
       <HealthBadge />
-      <Typography sx={{ fontSize: 13, display: { xs: 'none', sm: 'block' } }}>{me?.name ?? ''}</Typography>
+      <Typography variant="body2" sx={{ display: { xs: 'none', sm: 'block' } }}>
+        {me?.name ?? ''}
+      </Typography>
       <IconButton
         size="small"
         onClick={toggle}
         aria-label={name === 'day' ? 'Change to night' : 'Change to day'}
       >
-        {name === 'day' ? (
-          <DarkModeOutlined sx={{ fontSize: 18 }} />
-        ) : (
-          <LightModeOutlined sx={{ fontSize: 18 }} />
-        )}
+        {name === 'day' ? <DarkModeOutlined fontSize="small" /> : <LightModeOutlined fontSize="small" />}
       </IconButton>
     </Box>
   );

@@ -42,7 +42,12 @@ export function FormulaFields({ formula, inputs, onFormula, onInput }: FormulaFi
         </Told>
       )}
       <Box>
-        <Link component="button" type="button" sx={{ fontSize: 12 }} onClick={() => setListed(!listed)}>
+        <Link
+          component="button"
+          type="button"
+          sx={{ typography: 'caption' }}
+          onClick={() => setListed(!listed)}
+        >
           {listed ? 'Hide what formulas may use' : 'What formulas may use'}
         </Link>
       </Box>
@@ -54,8 +59,8 @@ export function FormulaFields({ formula, inputs, onFormula, onInput }: FormulaFi
 function Functions(): ReactElement {
   const { data: functions = [] } = useQuery(functionsQuery);
   return (
-    <Box sx={{ fontSize: 12, color: 'text.secondary' }}>
-      <Typography sx={{ fontSize: 12 }}>
+    <Box sx={{ typography: 'caption', color: 'text.secondary' }}>
+      <Typography variant="caption">
         + - * / % (rest) ^ (power), = != &lt; &lt;= &gt; &gt;=, and, or, not, brackets; lengths of time as 500
         ms, 10 s, 5 min, 2 h, 1 d. Each name in it is a tag that you choose above.
       </Typography>

@@ -22,7 +22,7 @@ function reasonOf(error: unknown): string {
 export function Failed({ what, error, onAgain }: FailedProps): ReactElement {
   return (
     <Box role="alert" sx={{ p: 2, maxWidth: 560 }}>
-      <Typography component="h2" sx={{ fontSize: 15, fontWeight: 700, mb: 0.5 }}>
+      <Typography component="h2" variant="h2" sx={{ mb: 0.5 }}>
         {what} cannot be shown.
       </Typography>
       <Typography variant="body2" sx={{ mb: 1 }}>
@@ -30,7 +30,8 @@ export function Failed({ what, error, onAgain }: FailedProps): ReactElement {
       </Typography>
       <Typography
         component="pre"
-        sx={{ fontSize: 11.5, whiteSpace: 'pre-wrap', color: 'text.secondary', mb: 1 }}
+        variant="caption"
+        sx={{ whiteSpace: 'pre-wrap', color: 'text.secondary', mb: 1 }}
       >
         {error instanceof Error ? `${error.name}: ${error.message}` : String(error)}
       </Typography>

@@ -11,7 +11,7 @@ export function NoSuchPage({ ways }: NoSuchPageProps): ReactElement {
   const { pathname } = useLocation();
   return (
     <Box sx={{ p: 3, maxWidth: 560 }}>
-      <Typography component="h1" sx={{ fontSize: 18, fontWeight: 700, mb: 1 }}>
+      <Typography component="h1" variant="h1" sx={{ mb: 1 }}>
         No such page
       </Typography>
       <Typography sx={{ mb: 1.5, wordBreak: 'break-word' }}>

@@ -38,11 +38,11 @@ export function Panel({ title, onClose, onSubmit, width = 380, children }: Panel
       }}
     >
       <Box sx={{ display: 'flex', alignItems: 'center', px: 2, pt: 1 }}>
-        <Typography component="h2" noWrap sx={{ flex: 1, fontSize: 15, fontWeight: 700 }}>
+        <Typography component="h2" noWrap variant="h2" sx={{ flex: 1 }}>
           {title}
         </Typography>
         <IconButton size="small" aria-label="Close" onClick={onClose}>
-          <Close sx={{ fontSize: 18 }} />
+          <Close fontSize="small" />
         </IconButton>
       </Box>
       <Box
@@ -73,7 +73,8 @@ export function Told({ kind = 'plain', children }: ToldProps): ReactElement {
   return (
     <Typography
       role={kind === 'error' ? 'alert' : 'status'}
-      sx={{ fontSize: 13, color: colour, borderLeft: 3, borderColor: colour, pl: 1 }}
+      variant="body2"
+      sx={{ color: colour, borderLeft: 3, borderColor: colour, pl: 1 }}
     >
       {children}
     </Typography>
@@ -108,10 +109,10 @@ export function Details({ rows }: { rows: readonly (readonly [string, ReactNode]
     >
       {rows.map(([name, value]) => (
         <Box key={name} sx={{ display: 'contents' }}>
-          <Typography component="dt" sx={{ fontSize: 12, color: 'text.secondary' }}>
+          <Typography component="dt" variant="caption" sx={{ color: 'text.secondary' }}>
             {name}
           </Typography>
-          <Typography component="dd" sx={{ m: 0, fontSize: 13 }}>
+          <Typography component="dd" variant="body2" sx={{ m: 0 }}>
             {value}
           </Typography>
         </Box>

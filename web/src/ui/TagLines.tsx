@@ -6,10 +6,10 @@ import type { Tag } from '../platform/client';
 export function TagLines({ tag }: { tag: Tag }): ReactElement {
   return (
     <Box sx={{ minWidth: 0, textAlign: 'left' }}>
-      <Typography noWrap sx={{ fontSize: 13 }}>
+      <Typography noWrap variant="body2">
         {tag.name}
       </Typography>
-      <Typography noWrap sx={{ fontSize: 11, color: 'text.secondary' }}>
+      <Typography noWrap variant="caption" sx={{ color: 'text.secondary' }}>
         {[tag.unit, tag.recorded.length > 0 ? '' : 'not recorded', tag.description]
           .filter(Boolean)
           .join(' · ')}

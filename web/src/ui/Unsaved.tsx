@@ -56,9 +56,7 @@ export function UnsavedGuard({ children }: { children: ReactNode }): ReactElemen
     <GuardContext value={guard}>
       {children}
       <Dialog open={waiting !== null || blocker.state === 'blocked'} onClose={stay} aria-labelledby="unsaved">
-        <DialogTitle id="unsaved" sx={{ fontSize: 16, fontWeight: 700 }}>
-          Discard what is not saved?
-        </DialogTitle>
+        <DialogTitle id="unsaved">Discard what is not saved?</DialogTitle>
         <DialogContent>What was changed in the form is not saved yet.</DialogContent>
         <DialogActions>
           <Button autoFocus onClick={stay}>

@@ -226,7 +226,6 @@ export function Switched({ label, value, onChange }: SwitchedProps): ReactElemen
     <FormControlLabel
       control={<Switch size="small" checked={value} onChange={(event) => onChange(event.target.checked)} />}
       label={label}
-      sx={{ '& .MuiFormControlLabel-label': { fontSize: 13 } }}
     />
   );
 }

@@ -24,14 +24,22 @@ export function makeTheme(name: ThemeName, t: Tokens): Theme {
       h1: { fontSize: 18, fontWeight: 700, lineHeight: 1.5 },
       h2: { fontSize: 15, fontWeight: 700, lineHeight: 1.5 },
       h3: { fontSize: 13, fontWeight: 700, lineHeight: 1.5 },
+      /** Lines that stand out without being headings. */
+      subtitle1: { fontSize: 16, fontWeight: 700, lineHeight: 1.5 },
+      subtitle2: { fontSize: 13, fontWeight: 700, lineHeight: 1.5 },
+      body1: { fontSize: 14, lineHeight: 1.5 },
       body2: { fontSize: 13, lineHeight: 1.5 },
-      caption: { fontSize: 11.5, lineHeight: 1.5 },
+      caption: { fontSize: 12, lineHeight: 1.5 },
     },
     shape: { borderRadius: 4 },
     components: {
       MuiButton: { defaultProps: { disableElevation: true }, styleOverrides: { root: FOR_FINGERS } },
       MuiIconButton: { styleOverrides: { root: FOR_FINGERS } },
       MuiMenuItem: { styleOverrides: { root: FOR_FINGERS } },
+      MuiTypography: { defaultProps: { variantMapping: { subtitle1: 'p', subtitle2: 'p', caption: 'p' } } },
+      MuiSvgIcon: { styleOverrides: { fontSizeSmall: { fontSize: 18 } } },
+      MuiDialogTitle: { styleOverrides: { root: { fontSize: 16, fontWeight: 700 } } },
+      MuiFormControlLabel: { styleOverrides: { label: { fontSize: 13 } } },
       MuiPaper: { styleOverrides: { root: { backgroundImage: 'none' } } },
       MuiCssBaseline: {
         styleOverrides: {

@@ -30,13 +30,13 @@ export function FileItem({ job, zone, onProblem }: FileItemProps): ReactElement 
       }}
     >
       <Box sx={{ flex: '1 1 260px', minWidth: 0, display: 'grid', gap: 0.25 }}>
-        <Typography sx={{ fontSize: 13.5, fontWeight: 700 }}>{title}</Typography>
-        <Typography sx={{ fontSize: 12.5, color: 'text.secondary' }}>
+        <Typography variant="subtitle2">{title}</Typography>
+        <Typography variant="caption" sx={{ color: 'text.secondary' }}>
           Requested by {job.person}, {momentText(Number(job.created_us), zone)}
         </Typography>
       </Box>
       <Box sx={{ flex: '0 1 170px', display: 'grid', gap: 0.5 }}>
-        <Typography sx={{ fontSize: 13 }}>{stateText(job)}</Typography>
+        <Typography variant="body2">{stateText(job)}</Typography>
         {job.state === 'running' && (
           <LinearProgress variant="determinate" value={job.share * 100} aria-label={`Progress of ${title}`} />
         )}

@@ -15,14 +15,18 @@ export function FilesPage(): ReactElement {
   const problem = failed ?? error;
   return (
     <Box sx={{ px: 2, py: 1, display: 'grid', gap: 1, alignContent: 'start', maxWidth: 900 }}>
-      <Typography component="h1" sx={{ fontSize: 18, fontWeight: 700 }}>
+      <Typography component="h1" variant="h1">
         Files
       </Typography>
-      <Typography sx={{ fontSize: 13, color: 'text.secondary' }}>
+      <Typography variant="body2" sx={{ color: 'text.secondary' }}>
         Request a file on a trend with Export, Prepare in the background. It is kept here for a week.
       </Typography>
       {problem !== null && <Told kind="error">{errorText(problem)}</Told>}
-      {jobs?.length === 0 && <Typography sx={{ fontSize: 13, py: 2 }}>There are no files.</Typography>}
+      {jobs?.length === 0 && (
+        <Typography variant="body2" sx={{ py: 2 }}>
+          There are no files.
+        </Typography>
+      )}
       <Box component="ul" aria-label="Files" sx={{ listStyle: 'none', m: 0, p: 0 }}>
         {jobs?.map((job) => (
           <FileItem key={job.uid} job={job} zone={plant?.zone ?? 'UTC'} onProblem={setFailed} />

@@ -37,7 +37,7 @@ export function RecordsView(props: RecordsViewProps): ReactElement {
   return (
     <Box sx={{ display: 'flex', flexDirection: 'column', height: { md: '100%' } }}>
       <Box sx={{ display: 'flex', alignItems: 'flex-end', gap: 2, px: 2, py: 1, flexWrap: 'wrap' }}>
-        <Typography component="h1" sx={{ fontSize: 18, fontWeight: 700 }}>
+        <Typography component="h1" variant="h1">
           Records
         </Typography>
         {logger !== null && (

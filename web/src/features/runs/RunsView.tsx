@@ -67,7 +67,9 @@ export function RunsView(props: RunsViewProps): ReactElement {
         ) : (
           <>
             {oneLine(momentText(Number(run.end_us), zone))}
-            {run.cut && <Box sx={{ fontSize: 11.5, color: 'text.secondary' }}>cut off with the recorder</Box>}
+            {run.cut && (
+              <Box sx={{ typography: 'caption', color: 'text.secondary' }}>cut off with the recorder</Box>
+            )}
           </>
         ),
     },
@@ -90,7 +92,7 @@ export function RunsView(props: RunsViewProps): ReactElement {
     <Box sx={{ display: 'flex', flexDirection: { xs: 'column', md: 'row' }, height: { md: '100%' } }}>
       <Box sx={{ flex: 1, minWidth: 0, minHeight: 0, display: 'flex', flexDirection: 'column' }}>
         <Box sx={{ display: 'flex', alignItems: 'flex-end', gap: 2, px: 2, py: 1, flexWrap: 'wrap' }}>
-          <Typography component="h1" sx={{ fontSize: 18, fontWeight: 700 }}>
+          <Typography component="h1" variant="h1">
             Runs
           </Typography>
           <Box sx={{ width: 220 }}>
@@ -228,7 +230,7 @@ function RunPanel({ run, zone, nowUs, onClose, onEnd, onRename, onRemove }: RunP
           <TableBody>
             {rows.map((row) => (
               <TableRow key={row.name}>
-                <TableCell sx={{ fontSize: 12.5 }}>{row.name}</TableCell>
+                <TableCell sx={{ typography: 'caption' }}>{row.name}</TableCell>
                 <TableCell align="right" sx={{ whiteSpace: 'nowrap' }}>
                   {row.start}
                 </TableCell>

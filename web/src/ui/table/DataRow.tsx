@@ -66,4 +66,4 @@ export function DataRow<T>(props: DataRowProps<T>): ReactElement {
   );
 }
 
-const CELL = { fontSize: 13, overflow: 'hidden', textOverflow: 'ellipsis' } as const;
+const CELL = { typography: 'body2', overflow: 'hidden', textOverflow: 'ellipsis' } as const;

@@ -60,6 +60,7 @@ export interface DataTableProps<T> {
 }
 
 const ROW_PX = 33;
+const CHOOSING_PX = 48;
 /** Fewer rows than this are all drawn. */
 const FEW = 100;
 const AHEAD = 40;
@@ -255,7 +256,7 @@ function Head<T>({ shown, sorting, setSorting, canOrder, choosing, total }: Head
     <TableHead>
       <TableRow>
         {choosing !== undefined && (
-          <TableCell padding="checkbox" sx={HEAD}>
+          <TableCell sx={{ ...HEAD, width: CHOOSING_PX, pl: 1.5, pr: 1 }}>
             <Checkbox
               size="small"
               checked={choosing.chosen.size > 0 && choosing.chosen.size >= total}
@@ -296,7 +297,7 @@ function Head<T>({ shown, sorting, setSorting, canOrder, choosing, total }: Head
 }
 
 const HEAD = {
-  fontSize: 12,
+  typography: 'caption',
   color: 'text.secondary',
   bgcolor: 'background.default',
   lineHeight: 1.3,

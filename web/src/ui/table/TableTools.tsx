@@ -111,7 +111,7 @@ function ColumnLine(props: ColumnLineProps): ReactElement {
         disabled={isFirst}
         onClick={() => onMove(-1)}
       >
-        <ArrowUpward sx={{ fontSize: 16 }} />
+        <ArrowUpward fontSize="small" />
       </IconButton>
       <IconButton
         size="small"
@@ -119,7 +119,7 @@ function ColumnLine(props: ColumnLineProps): ReactElement {
         disabled={isLast}
         onClick={() => onMove(1)}
       >
-        <ArrowDownward sx={{ fontSize: 16 }} />
+        <ArrowDownward fontSize="small" />
       </IconButton>
     </Box>
   );

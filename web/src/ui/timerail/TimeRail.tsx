@@ -77,7 +77,10 @@ function WindowButton({ window, span, zone, onChoose, isChoosing }: TimeRailProp
     >
       <Typography component="span" variant="body2" sx={{ fontWeight: 700, display: 'block' }}>
         {span === null ? capital(name) : dayText(span.startUs, zone)}
-        <ExpandLess sx={{ fontSize: 16, verticalAlign: 'text-bottom', ml: 0.5, color: 'text.secondary' }} />
+        <ExpandLess
+          fontSize="small"
+          sx={{ verticalAlign: 'text-bottom', ml: 0.5, color: 'text.secondary' }}
+        />
       </Typography>
       {span !== null && (
         <>

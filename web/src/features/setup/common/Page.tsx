@@ -17,10 +17,12 @@ export function Page({ title, note, actions, children, panel }: PageProps): Reac
     <>
       <Box sx={{ flex: 1, minWidth: 0, minHeight: 0, display: 'flex', flexDirection: 'column' }}>
         <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, px: 2, py: 1, flexWrap: 'wrap' }}>
-          <Typography component="h1" sx={{ fontSize: 18, fontWeight: 700 }}>
+          <Typography component="h1" variant="h1">
             {title}
           </Typography>
-          <Typography sx={{ fontSize: 12, color: 'text.secondary', flex: 1 }}>{note}</Typography>
+          <Typography variant="caption" sx={{ color: 'text.secondary', flex: 1 }}>
+            {note}
+          </Typography>
           {actions}
         </Box>
         <Box sx={{ flex: 1, minHeight: 0, overflow: 'auto', px: 2, pb: 2 }}>{children}</Box>

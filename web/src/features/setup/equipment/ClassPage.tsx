@@ -140,7 +140,7 @@ export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElem
 function Heading({ text, children }: { text: string; children?: ReactElement }): ReactElement {
   return (
     <Box sx={{ display: 'flex', alignItems: 'baseline', gap: 1, mt: 1.5 }}>
-      <Typography component="h2" sx={{ fontSize: 14, fontWeight: 700 }}>
+      <Typography component="h2" variant="h2">
         {text}
       </Typography>
       {children}

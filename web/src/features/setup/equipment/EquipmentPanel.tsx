@@ -126,10 +126,10 @@ function Own({ form, equipmentClass }: OwnProps): ReactElement {
   const words = ownWords({ overrides, without });
   return (
     <Box sx={{ borderTop: 1, borderColor: 'divider', pt: 1 }}>
-      <Typography sx={{ fontSize: 13, fontWeight: 700 }}>Otherwise than its class</Typography>
-      {words.length === 0 && <Typography sx={{ fontSize: 12.5 }}>Nothing: it follows its class.</Typography>}
+      <Typography variant="subtitle2">Otherwise than its class</Typography>
+      {words.length === 0 && <Typography variant="caption">Nothing: it follows its class.</Typography>}
       {words.map((text) => (
-        <Typography key={text} sx={{ fontSize: 12.5 }}>
+        <Typography key={text} variant="caption">
           {text}
         </Typography>
       ))}

@@ -37,7 +37,7 @@ export function LoggerPatternPanel({
         />
       )}
       <Box component="fieldset" sx={{ border: 0, p: 0, m: 0 }}>
-        <Box component="legend" sx={{ fontSize: 12, color: 'text.secondary' }}>
+        <Box component="legend" sx={{ typography: 'caption', color: 'text.secondary' }}>
           Tags that it records
         </Box>
         {draft.members.map(({ key }) => (
@@ -52,7 +52,6 @@ export function LoggerPatternPanel({
                 />
               }
               label={key}
-              sx={{ '& .MuiFormControlLabel-label': { fontSize: 13 } }}
             />
           </Box>
         ))}

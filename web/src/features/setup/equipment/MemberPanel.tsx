@@ -76,7 +76,7 @@ export function MemberPanel({ draft, member, equipment, onDraft, onClose }: Memb
               onChange={(next) => onDraft(withMember(draft, key, { limits: [low ?? null, next] }))}
             />
           </Pairs>
-          <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>
+          <Typography variant="caption" sx={{ color: 'text.secondary' }}>
             Limits are guide lines on the trend and what is normal on a statistics sheet.
           </Typography>
         </>
@@ -121,7 +121,9 @@ function CardFigures({
     });
   return (
     <Box role="group" aria-label="On the statistics card">
-      <Typography sx={{ fontSize: 12, color: 'text.secondary', mb: 0.5 }}>On the statistics card</Typography>
+      <Typography variant="caption" sx={{ color: 'text.secondary', mb: 0.5 }}>
+        On the statistics card
+      </Typography>
       <Box sx={{ display: 'flex', flexWrap: 'wrap', gap: 0.5 }}>
         {STATISTICS.map(({ stat, label }) => (
           <Chip
@@ -152,9 +154,11 @@ function OwnSettings({
   if (own.length === 0) return null;
   return (
     <Box>
-      <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>Otherwise in</Typography>
+      <Typography variant="caption" sx={{ color: 'text.secondary' }}>
+        Otherwise in
+      </Typography>
       {own.map(({ row, name, value }) => (
-        <Typography key={`${row.uid} ${name}`} sx={{ fontSize: 12.5 }}>
+        <Typography key={`${row.uid} ${name}`} variant="caption">
           {row.name}: {name.replaceAll('_', ' ')} {shownValue(value)}
         </Typography>
       ))}

@@ -81,7 +81,7 @@ function Doing({ progress }: { progress: { done: number; of: number } | null }):
   return (
     <Box>
       <LinearProgress aria-label="Pieces done" variant="determinate" value={share} />
-      <Typography sx={{ fontSize: 12 }}>
+      <Typography variant="caption">
         {progress === null ? 'Beginning …' : `${progress.done} of ${progress.of} pieces`}
       </Typography>
     </Box>
@@ -91,7 +91,7 @@ function Doing({ progress }: { progress: { done: number; of: number } | null }):
 function ChangedEquipment({ plan }: { plan: Plan }): ReactElement {
   const touched = plan.equipment.filter((one) => one.differences.length + one.removed.length > 0);
   return (
-    <Box component="ul" aria-label="Changes by piece" sx={{ m: 0, pl: 2, fontSize: 12.5 }}>
+    <Box component="ul" aria-label="Changes by piece" sx={{ typography: 'caption', m: 0, pl: 2 }}>
       {touched.slice(0, MOST_EQUIPMENT).map((row) => (
         <li key={row.uid}>
           <strong>{row.name}</strong>

@@ -24,22 +24,20 @@ export function Members({ logger }: { logger: Logger }): ReactElement {
   const leaving = useSave((uid: string) => changeMembers(logger.uid, [], [uid]), []);
   return (
     <Box sx={{ borderTop: 1, borderColor: 'divider', pt: 1 }}>
-      <Typography sx={{ fontSize: 13, fontWeight: 700 }}>
-        {uids.length === 0 ? 'No tags yet' : `${uids.length} tags`}
-      </Typography>
+      <Typography variant="subtitle2">{uids.length === 0 ? 'No tags yet' : `${uids.length} tags`}</Typography>
       {uids.length === 0 && <Told>Choose tags under Tags, then this logger.</Told>}
       <Box component="ul" aria-label="Tags of the logger" sx={{ listStyle: 'none', m: 0, p: 0 }}>
         {tags.map((tag) => (
           <Box component="li" key={tag.uid} sx={{ display: 'flex', alignItems: 'center', minHeight: 26 }}>
-            <Typography noWrap sx={{ flex: 1, fontSize: 12.5 }}>
+            <Typography noWrap variant="caption" sx={{ flex: 1 }}>
               {tag.name}
             </Typography>
             {logger.mode === 'on_change' && (
-              <Button size="small" sx={{ fontSize: 11.5, py: 0 }} onClick={() => setOwn(tag.uid)}>
+              <Button size="small" sx={{ typography: 'caption', py: 0 }} onClick={() => setOwn(tag.uid)}>
                 {logger.overrides?.[tag.uid] === undefined ? 'Own rule …' : 'Its own rule'}
               </Button>
             )}
-            <Button size="small" sx={{ fontSize: 11.5, py: 0 }} onClick={() => setInhibited(tag.uid)}>
+            <Button size="small" sx={{ typography: 'caption', py: 0 }} onClick={() => setInhibited(tag.uid)}>
               {logger.inhibits?.[tag.uid] === undefined ? 'Inhibit tag …' : 'Its inhibit tag'}
             </Button>
             {logger.mode === 'on_trigger' && <ColumnName logger={logger} uid={tag.uid} name={tag.name} />}
@@ -49,7 +47,7 @@ export function Members({ logger }: { logger: Logger }): ReactElement {
               disabled={leaving.busy}
               onClick={() => leaving.run(tag.uid)}
             >
-              <Close sx={{ fontSize: 14 }} />
+              <Close fontSize="small" />
             </IconButton>
           </Box>
         ))}
@@ -73,7 +71,7 @@ export function Members({ logger }: { logger: Logger }): ReactElement {
         />
       )}
       {uids.length > PAGE && (
-        <Box sx={{ display: 'flex', gap: 1, alignItems: 'center', fontSize: 12 }}>
+        <Box sx={{ typography: 'caption', display: 'flex', gap: 1, alignItems: 'center' }}>
           <button type="button" disabled={page === 0} onClick={() => setPage(page - 1)}>
             Back
           </button>
@@ -105,7 +103,7 @@ function OwnPart({ title, problem, actions, onClose, children }: OwnPartProps): 
       aria-label={title}
       sx={{ display: 'flex', flexDirection: 'column', gap: 1.5, border: 1, borderColor: 'divider', p: 1.5 }}
     >
-      <Typography sx={{ fontSize: 13, fontWeight: 700 }}>{title}</Typography>
+      <Typography variant="subtitle2">{title}</Typography>
       {children}
       {problem !== null && <Told kind="error">{problem}</Told>}
       <Box sx={{ display: 'flex', gap: 1 }}>
@@ -216,7 +214,7 @@ function ColumnName({ logger, uid, name }: Omit<OwnRuleProps<TriggeredLogger>, '
         onChange={(event) => setText(event.target.value)}
         onBlur={save}
         inputProps={{ 'aria-label': `Column for ${name}`, maxLength: 100 }}
-        sx={{ width: 130, fontSize: 12.5, borderBottom: 1, borderColor: 'divider' }}
+        sx={{ typography: 'caption', width: 130, borderBottom: 1, borderColor: 'divider' }}
       />
     </InnerForm>
   );

@@ -117,7 +117,7 @@ export function RehearseView({ rehearsing, onClose, onTake }: RehearseViewProps)
       <Box sx={{ display: 'grid', gridTemplateColumns: { xs: '1fr', lg: '1fr 1fr' }, gap: 3 }}>
         {([0, 1] as const).map((i) => (
           <Box key={i} sx={{ display: 'grid', gap: 1.5, alignContent: 'start' }}>
-            <Typography sx={{ fontSize: 13, fontWeight: 700 }}>Rule {i + 1}</Typography>
+            <Typography variant="subtitle2">Rule {i + 1}</Typography>
             <RuleFields rule={rules[i]} onChange={(rule) => put(i, rule)} />
           </Box>
         ))}
@@ -150,7 +150,7 @@ function Found({ found, onTake, onTakeRule }: FoundProps): ReactElement {
     <Box sx={{ display: 'grid', gap: 1 }}>
       <RehearseChart found={found} />
       <Comparison found={found} onTake={onTakeRule} />
-      <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>
+      <Typography variant="caption" sx={{ color: 'text.secondary' }}>
         {found.readings} readings. {found.note}
       </Typography>
       <Box sx={{ display: 'flex', gap: 2, alignItems: 'center' }}>

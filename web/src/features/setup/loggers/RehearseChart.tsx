@@ -81,7 +81,7 @@ export function RehearseChart({ found }: { found: Rehearsal }): ReactElement {
       </Box>
       <Box sx={{ display: 'flex', gap: 2, mt: 0.5 }}>
         {pens.map((pen, i) => (
-          <Typography key={pen.id} sx={{ fontSize: 12 }}>
+          <Typography key={pen.id} variant="caption">
             <Box
               component="span"
               sx={{

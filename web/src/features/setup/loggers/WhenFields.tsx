@@ -87,7 +87,7 @@ function SpanFields({ span, onChange }: SpanFieldsProps): ReactElement {
           <ToggleButton
             key={name}
             value={i + 1}
-            sx={{ px: 0.75, py: 0.25, fontSize: 12, textTransform: 'none' }}
+            sx={{ typography: 'caption', px: 0.75, py: 0.25, textTransform: 'none' }}
           >
             {name}
           </ToggleButton>
@@ -110,7 +110,7 @@ function SpanFields({ span, onChange }: SpanFieldsProps): ReactElement {
         />
       </Box>
       <IconButton size="small" aria-label="Take this stretch out" onClick={() => onChange(null)}>
-        <Close sx={{ fontSize: 14 }} />
+        <Close fontSize="small" />
       </IconButton>
     </Box>
   );

@@ -120,14 +120,18 @@ function Differences({ change }: { change: Change }): ReactElement {
     <>
       {names.map((name) => (
         <Box key={name}>
-          <Typography sx={{ fontSize: 11, color: 'text.secondary' }}>{name}</Typography>
+          <Typography variant="caption" sx={{ color: 'text.secondary' }}>
+            {name}
+          </Typography>
           {before != null && (
-            <Typography component="s" sx={{ display: 'block', fontSize: 13, wordBreak: 'break-word' }}>
+            <Typography component="s" variant="body2" sx={{ display: 'block', wordBreak: 'break-word' }}>
               {shown(before[name])}
             </Typography>
           )}
           {after != null && (
-            <Typography sx={{ fontSize: 13, wordBreak: 'break-word' }}>{shown(after[name])}</Typography>
+            <Typography variant="body2" sx={{ wordBreak: 'break-word' }}>
+              {shown(after[name])}
+            </Typography>
           )}
         </Box>
       ))}

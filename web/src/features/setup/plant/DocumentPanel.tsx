@@ -32,7 +32,7 @@ export function DocumentPanel({ onClose }: { onClose: () => void }): ReactElemen
   };
   return (
     <Panel title="The set-up as a file" onClose={onClose}>
-      <Typography sx={{ fontSize: 13 }}>
+      <Typography variant="body2">
         Plant, sources, tags, archives and loggers in one readable file. Histories are not in it.
       </Typography>
       <Box sx={{ display: 'flex', gap: 1 }}>
@@ -87,7 +87,7 @@ export function DocumentPanel({ onClose }: { onClose: () => void }): ReactElemen
 
 function Differences({ report }: { report: DocumentReport }): ReactElement {
   return (
-    <Box component="ul" aria-label="Differences" sx={{ m: 0, pl: 2, fontSize: 12.5 }}>
+    <Box component="ul" aria-label="Differences" sx={{ typography: 'caption', m: 0, pl: 2 }}>
       {report.differences.slice(0, MOST_SHOWN).map((one) => (
         <li key={`${one.kind} ${one.uid}`}>
           {one.kind} {one.name}: {one.action}

@@ -64,13 +64,13 @@ function PlantForm({ plant }: { plant: Plant }): ReactElement {
             />
           )}
         </Fields.Part>
-        <Typography sx={{ fontSize: 13, fontWeight: 700 }}>Shifts</Typography>
+        <Typography variant="subtitle2">Shifts</Typography>
         {shifts.fields.map((shift, i) => (
           <Box key={shift.id} sx={{ display: 'flex', gap: 2, alignItems: 'flex-end' }}>
             <Fields.Text name={`shifts.${i}.name`} label={`Shift ${i + 1}`} />
             <Fields.Clock name={`shifts.${i}.start_minute`} label="begins at" />
             <IconButton size="small" aria-label={`Take out shift ${i + 1}`} onClick={() => shifts.remove(i)}>
-              <Close sx={{ fontSize: 16 }} />
+              <Close fontSize="small" />
             </IconButton>
           </Box>
         ))}

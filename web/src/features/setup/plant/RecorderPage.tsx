@@ -119,10 +119,10 @@ function Figures({ data, nowUs }: { data: Recorder; nowUs: number }): ReactEleme
     <Box component="dl" sx={{ m: 0, display: 'flex', flexWrap: 'wrap', columnGap: 4, rowGap: 1 }}>
       {rows.map(([name, value]) => (
         <Box key={name}>
-          <Typography component="dt" sx={{ fontSize: 11, color: 'text.secondary' }}>
+          <Typography component="dt" variant="caption" sx={{ color: 'text.secondary' }}>
             {name}
           </Typography>
-          <Typography component="dd" sx={{ m: 0, fontSize: 17 }}>
+          <Typography component="dd" variant="subtitle1" sx={{ m: 0 }}>
             {value}
           </Typography>
         </Box>
@@ -140,7 +140,7 @@ function spoolText(data: Recorder): string {
 
 function Heading({ children }: { children: string }): ReactElement {
   return (
-    <Typography component="h2" sx={{ fontSize: 14, fontWeight: 700, mt: 2.5, mb: 0.5 }}>
+    <Typography component="h2" variant="h2" sx={{ mt: 2.5, mb: 0.5 }}>
       {children}
     </Typography>
   );

@@ -49,7 +49,10 @@ function OneAddress({ label, address, onChange }: OneAddressProps): ReactElement
         const found = parsed(event.target.value);
         if (found !== null) onChange(found);
       }}
-      slotProps={{ inputLabel: { shrink: true }, input: { sx: { fontFamily: 'B612 Mono', fontSize: 12 } } }}
+      slotProps={{
+        inputLabel: { shrink: true },
+        input: { sx: { typography: 'caption', fontFamily: 'B612 Mono' } },
+      }}
     />
   );
 }

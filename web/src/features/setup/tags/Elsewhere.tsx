@@ -23,7 +23,11 @@ export function Elsewhere({ clashes, refused, onTake }: ElsewhereProps): ReactEl
       <Told kind={refused ? 'plain' : 'error'}>
         Someone else has saved other values for what you changed. Save writes what the form shows.
       </Told>
-      <Table size="small" aria-label="Both versions" sx={{ '& td, & th': { px: 0.5, fontSize: 12.5 } }}>
+      <Table
+        size="small"
+        aria-label="Both versions"
+        sx={{ '& td, & th': { typography: 'caption', px: 0.5 } }}
+      >
         <TableHead>
           <TableRow>
             <TableCell>Field</TableCell>

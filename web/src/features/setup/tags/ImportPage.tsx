@@ -97,7 +97,7 @@ export function ImportPage(): ReactElement {
         >
           Import
         </Button>
-        {sending.isPending && <Typography sx={{ fontSize: 13 }}>Reading the file …</Typography>}
+        {sending.isPending && <Typography variant="body2">Reading the file …</Typography>}
       </Box>
       {sending.error !== null && <Told kind="error">{errorText(sending.error)}</Told>}
       {report !== undefined && <Report report={report} />}
@@ -167,7 +167,7 @@ function Report({ report }: { report: ImportReport }): ReactElement {
         />
       )}
       {report.new_names.length > 0 && (
-        <Typography sx={{ fontSize: 13 }}>New: {report.new_names.slice(0, 40).join(', ')}</Typography>
+        <Typography variant="body2">New: {report.new_names.slice(0, 40).join(', ')}</Typography>
       )}
     </Box>
   );

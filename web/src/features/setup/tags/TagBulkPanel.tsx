@@ -98,8 +98,8 @@ function OneAttribute({ uids }: { uids: string[] }): ReactElement {
         problem={wanted === null ? 'This cannot be read.' : undefined}
       />
       {preview.data !== undefined && value !== '' && (
-        <Box sx={{ fontSize: 12 }}>
-          <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>
+        <Box sx={{ typography: 'caption' }}>
+          <Typography variant="caption" sx={{ color: 'text.secondary' }}>
             {preview.data.tags} of {uids.length} tags change:
           </Typography>
           {preview.data.changes.slice(0, MOST_SHOWN).map((one) => (

@@ -56,10 +56,10 @@ export function TagDrop({ uids, onClose }: TagDropProps): ReactElement {
               py: 0.75,
             }}
           >
-            <Typography noWrap sx={{ fontSize: 13 }}>
+            <Typography noWrap variant="body2">
               {logger.name}
             </Typography>
-            <Typography noWrap title={logger.text} sx={{ fontSize: 12, color: 'text.secondary' }}>
+            <Typography noWrap title={logger.text} variant="caption" sx={{ color: 'text.secondary' }}>
               {logger.text} · {logger.tags.length} tags
             </Typography>
           </Box>

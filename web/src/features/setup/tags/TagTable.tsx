@@ -31,7 +31,7 @@ export function TagTable(props: TagTableProps): ReactElement {
       keyOf={(tag) => tag.uid}
       empty="No tag is found."
       keptAs="tags"
-      height="calc(100vh - 282px)"
+      height="calc(100dvh - 214px)"
       selected={open}
       onSelect={(tag) => onOpen(tag.uid)}
       choosing={{

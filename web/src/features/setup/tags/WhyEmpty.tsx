@@ -28,14 +28,14 @@ export function WhyEmpty({ uid }: { uid: string }): ReactElement {
   const gaps = [...(data?.gaps ?? [])].sort((a, b) => Number(b.start_us) - Number(a.start_us));
   return (
     <Box component="section" aria-label="Why empty?" sx={{ display: 'grid', gap: 0.75 }}>
-      <Typography sx={{ fontSize: 13, fontWeight: 700 }}>Without data in the last 24 h</Typography>
+      <Typography variant="subtitle2">Without data in the last 24 h</Typography>
       {error !== null && <Told kind="error">{errorText(error)}</Told>}
       {data !== undefined && gaps.length === 0 && <Told>Nowhere: it was recorded all the time.</Told>}
       {gaps.slice(0, MOST_SHOWN).map((gap) => (
-        <Box key={`${gap.start_us} ${gap.reason}`} sx={{ fontSize: 12.5 }}>
+        <Box key={`${gap.start_us} ${gap.reason}`} sx={{ typography: 'caption' }}>
           {reasonText(gap.reason)}
           {gap.detail === '' ? '' : `: ${gap.detail}`}
-          <Box sx={{ color: 'text.secondary', fontSize: 11.5 }}>
+          <Box sx={{ typography: 'caption', color: 'text.secondary' }}>
             {momentText(Number(gap.start_us), zone)}, for{' '}
             {lengthText(Number(gap.end_us) - Number(gap.start_us))}
           </Box>

@@ -46,7 +46,7 @@ export function ControlPanel({ charted, zone, onClose }: ControlPanelProps): Rea
       sx={{ borderTop: 1, borderColor: 'divider', bgcolor: 'background.paper', px: 2, py: 1 }}
     >
       <Box sx={{ display: 'flex', alignItems: 'center', flexWrap: 'wrap', gap: 1 }}>
-        <Typography component="h2" sx={{ fontSize: 14, fontWeight: 700, mr: 'auto' }}>
+        <Typography component="h2" variant="h2" sx={{ mr: 'auto' }}>
           {name}, {statLabel(stat)}
           {data === undefined ? '' : ` of each ${lengthText(stretchOf(data))}`}
         </Typography>
@@ -94,7 +94,7 @@ function Charts({ found, zone }: { found: Control; zone: string }): ReactElement
             />
           ))}
       </Box>
-      <Box sx={{ fontSize: 12.5, maxHeight: 260, overflow: 'auto' }}>
+      <Box sx={{ typography: 'caption', maxHeight: 260, overflow: 'auto' }}>
         {broken.length === 0 ? (
           <Told>Nothing but chance is at work, by these rules.</Told>
         ) : (
@@ -130,7 +130,7 @@ function OneChart({ chart, found, zone, width, last }: OneChartProps): ReactElem
   const inks = useMemo(() => ({ ink, quiet, surface, rule }), [ink, quiet, surface, rule]);
   return (
     <>
-      <Typography sx={{ fontSize: 11.5, color: 'text.secondary' }}>
+      <Typography variant="caption" sx={{ color: 'text.secondary' }}>
         {chart.name}
         {found.unit === '' ? '' : `, ${found.unit}`}
       </Typography>

@@ -28,16 +28,18 @@ export function OverTime({ found, look, sorted, zone }: DrawnProps): ReactElemen
       {inOrder(found, sorted).map((place) => (
         <Box component="li" key={look.pieces[place]?.name ?? place}>
           <Box sx={{ display: 'flex', gap: 1, alignItems: 'baseline' }}>
-            <Typography sx={{ fontSize: 13, fontWeight: 700 }}>{look.pieces[place]?.name}</Typography>
-            <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>{offWords(found, place)}</Typography>
+            <Typography variant="subtitle2">{look.pieces[place]?.name}</Typography>
+            <Typography variant="caption" sx={{ color: 'text.secondary' }}>
+              {offWords(found, place)}
+            </Typography>
           </Box>
           <Box sx={{ display: 'grid', gridTemplateColumns: 'auto minmax(0, 1fr)', columnGap: 0.75 }}>
             <Box
               sx={{
+                typography: 'caption',
                 display: 'flex',
                 flexDirection: 'column',
                 justifyContent: 'space-between',
-                fontSize: 11,
                 color: 'text.secondary',
                 textAlign: 'right',
                 height: HEIGHT,
@@ -53,7 +55,12 @@ export function OverTime({ found, look, sorted, zone }: DrawnProps): ReactElemen
             />
             <span />
             <Box
-              sx={{ display: 'flex', justifyContent: 'space-between', fontSize: 11, color: 'text.secondary' }}
+              sx={{
+                typography: 'caption',
+                display: 'flex',
+                justifyContent: 'space-between',
+                color: 'text.secondary',
+              }}
             >
               <span>{endText(found, 'start_us', zone)}</span>
               <span>{endText(found, 'end_us', zone)}</span>
@@ -107,10 +114,19 @@ export function Parts({ found, look }: DrawnProps): ReactElement {
     <Box
       component="table"
       aria-label="Parts of the whole"
-      sx={{ width: '100%', maxWidth: 760, fontSize: 13, borderCollapse: 'collapse', '& td, & th': { px: 1 } }}
+      sx={{
+        typography: 'body2',
+        width: '100%',
+        maxWidth: 760,
+        borderCollapse: 'collapse',
+        '& td, & th': { px: 1 },
+      }}
     >
       <thead>
-        <Box component="tr" sx={{ '& th': { fontWeight: 400, fontSize: 12, color: 'text.secondary' } }}>
+        <Box
+          component="tr"
+          sx={{ '& th': { typography: 'caption', fontWeight: 400, color: 'text.secondary' } }}
+        >
           <Box component="th" sx={{ textAlign: 'left' }}>
             Equipment
           </Box>

@@ -67,7 +67,7 @@ export function DrilldownPanel({
       sx={{ borderTop: 1, borderColor: 'divider', bgcolor: 'background.paper', px: 2, py: 1 }}
     >
       <Box sx={{ display: 'flex', alignItems: 'center', flexWrap: 'wrap', gap: 1 }}>
-        <Typography component="h2" sx={{ fontSize: 14, fontWeight: 700, mr: 'auto' }}>
+        <Typography component="h2" variant="h2" sx={{ mr: 'auto' }}>
           {look.member}, {statLabel(look.stat)}
           {data === undefined || picture !== 'over time' ? '' : ` of each ${stretchText(data, per)}`}
         </Typography>

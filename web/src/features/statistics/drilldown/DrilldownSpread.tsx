@@ -16,10 +16,13 @@ export function Spread({ found, look }: DrawnProps): ReactElement {
     <Box
       component="table"
       aria-label="Spread by piece"
-      sx={{ width: '100%', fontSize: 13, borderCollapse: 'collapse', '& td, & th': { px: 1 } }}
+      sx={{ typography: 'body2', width: '100%', borderCollapse: 'collapse', '& td, & th': { px: 1 } }}
     >
       <thead>
-        <Box component="tr" sx={{ '& th': { fontWeight: 400, fontSize: 12, color: 'text.secondary' } }}>
+        <Box
+          component="tr"
+          sx={{ '& th': { typography: 'caption', fontWeight: 400, color: 'text.secondary' } }}
+        >
           <Box component="th" sx={{ textAlign: 'left' }}>
             Equipment
           </Box>
@@ -65,7 +68,7 @@ function Ends({ ends, middle }: { ends: readonly string[]; middle: string }): Re
   return (
     <Box sx={{ display: 'flex', justifyContent: 'space-between' }}>
       <span>{ends[0]}</span>
-      <Typography component="span" sx={{ fontSize: 12 }}>
+      <Typography component="span" variant="caption">
         {middle}
       </Typography>
       <span>{ends[1]}</span>

@@ -15,14 +15,17 @@ export function States({ found, look, zone }: DrawnProps): ReactElement {
       component="table"
       aria-label="States by piece"
       sx={{
+        typography: 'body2',
         width: '100%',
-        fontSize: 13,
         borderCollapse: 'collapse',
         '& td, & th': { px: 1, verticalAlign: 'top' },
       }}
     >
       <thead>
-        <Box component="tr" sx={{ '& th': { fontWeight: 400, fontSize: 12, color: 'text.secondary' } }}>
+        <Box
+          component="tr"
+          sx={{ '& th': { typography: 'caption', fontWeight: 400, color: 'text.secondary' } }}
+        >
           <Box component="th" sx={{ textAlign: 'left' }}>
             Equipment
           </Box>

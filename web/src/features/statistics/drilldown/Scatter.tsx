@@ -29,7 +29,7 @@ export function Scatter({ look, kind }: ScatterProps): ReactElement {
   if (other === undefined) return <Told>There is no other tag with numbers.</Told>;
   return (
     <>
-      <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, flexWrap: 'wrap', fontSize: 13 }}>
+      <Box sx={{ typography: 'body2', display: 'flex', alignItems: 'center', gap: 1, flexWrap: 'wrap' }}>
         {look.member} across, upwards
         <HeadChoice
           label="Tag upwards"
@@ -38,7 +38,7 @@ export function Scatter({ look, kind }: ScatterProps): ReactElement {
           words={(name) => name}
           onChange={setChosen}
         />
-        <Typography component="span" sx={{ fontSize: 12, color: 'text.secondary' }}>
+        <Typography component="span" variant="caption" sx={{ color: 'text.secondary' }}>
           faint: the beginning of the window · strong: its end
         </Typography>
       </Box>
@@ -71,10 +71,10 @@ function Piece({ pair, found, name }: { pair: ScatterPair; found: Found; name: s
   const words = relationText(pair);
   return (
     <Box component="li">
-      <Typography component="span" sx={{ fontSize: 13, fontWeight: 700 }}>
+      <Typography component="span" variant="subtitle2">
         {name}
       </Typography>{' '}
-      <Typography component="span" sx={{ fontSize: 12, color: 'text.secondary' }}>
+      <Typography component="span" variant="caption" sx={{ color: 'text.secondary' }}>
         {words}
       </Typography>
       <Box sx={{ display: 'grid', gridTemplateColumns: 'auto minmax(0, 1fr)', columnGap: 0.75 }}>
@@ -114,9 +114,9 @@ function Ends({ low, high, unit, upwards = false }: EndsProps): ReactElement {
   return (
     <Box
       sx={{
+        typography: 'caption',
         display: 'flex',
         justifyContent: 'space-between',
-        fontSize: 11,
         color: 'text.secondary',
         flexDirection: upwards ? 'column-reverse' : 'row',
       }}

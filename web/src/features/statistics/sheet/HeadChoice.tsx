@@ -9,13 +9,12 @@ interface HeadChoiceProps<T extends string> {
   options: readonly T[];
   words: (option: T) => string;
   onChange: (value: T) => void;
-  size?: number;
   /** At the right end of its line. */
   atEnd?: boolean;
 }
 
 export function HeadChoice<T extends string>(props: HeadChoiceProps<T>): ReactElement {
-  const { label, value, options, words, onChange, size = 13, atEnd = false } = props;
+  const { label, value, options, words, onChange, atEnd = false } = props;
   return (
     <Select
       size="small"
@@ -26,7 +25,7 @@ export function HeadChoice<T extends string>(props: HeadChoiceProps<T>): ReactEl
         if (chosen !== undefined) onChange(chosen);
       }}
       inputProps={{ 'aria-label': label }}
-      sx={{ fontSize: size, ml: atEnd ? 'auto' : 0 }}
+      sx={{ typography: 'body2', ml: atEnd ? 'auto' : 0 }}
     >
       {options.map((one) => (
         <MenuItem key={one} value={one} dense>

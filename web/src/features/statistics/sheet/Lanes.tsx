@@ -21,16 +21,16 @@ export function Lanes({ lanes, equipment, window, beside, onChart, onDrilldown }
       component="table"
       aria-label="Figures of all equipment"
       sx={{
+        typography: 'body2',
         width: '100%',
         borderCollapse: 'collapse',
-        fontSize: 13,
         '& th': { fontWeight: 400 },
         '& thead th': {
+          typography: 'caption',
           position: 'sticky',
           top: 0,
           zIndex: 2,
           bgcolor: 'background.default',
-          fontSize: 12,
           color: 'text.secondary',
           py: 0.5,
         },
@@ -102,7 +102,7 @@ function Row({ lane, window, beside, onChart, onDrilldown }: RowProps): ReactEle
         >
           {member.name}
         </ButtonBase>
-        <Typography component="span" sx={{ display: 'block', fontSize: 11.5, color: 'text.secondary' }}>
+        <Typography component="span" variant="caption" sx={{ display: 'block', color: 'text.secondary' }}>
           {statLabel(line.stat)}
           {unit === '' ? '' : `, ${unit}`}
           {normalText(lane)}
@@ -176,6 +176,7 @@ function Point({ mark, at }: { mark: Mark; at: number }): ReactElement {
   return (
     <Box
       sx={{
+        typography: 'caption',
         top: HEIGHT / 2 - 9,
         ml: '-9px',
         width: 18,
@@ -183,7 +184,6 @@ function Point({ mark, at }: { mark: Mark; at: number }): ReactElement {
         borderRadius: mark.beyond ? '3px' : '50%',
         bgcolor: 'error.main',
         color: 'background.paper',
-        fontSize: 11,
         fontWeight: 700,
         lineHeight: '18px',
         textAlign: 'center',

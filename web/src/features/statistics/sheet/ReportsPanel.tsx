@@ -68,7 +68,7 @@ export function ReportsPanel({ kind, lines, norm, zone, onClose }: ReportsPanelP
   const remove = (uid: string): void => saving.mutate(() => removeReport(uid));
   return (
     <Panel title="Reports" width={300} onClose={onClose} onSubmit={add}>
-      <Typography sx={{ fontSize: 12.5 }}>
+      <Typography variant="caption">
         The figures shown here, of {kind.name}, made when the time is over and kept.
       </Typography>
       <TextLine label="Name of the report" value={name} onChange={setName} placeholder="Dryers by shift" />
@@ -101,7 +101,7 @@ function SetUp({
     <Box component="ul" aria-label="Reports set up" sx={{ listStyle: 'none', m: 0, p: 0 }}>
       {reports.map((one) => (
         <Box component="li" key={one.uid} sx={{ borderTop: 1, borderColor: 'divider', py: 0.5 }}>
-          <Typography sx={{ fontSize: 13 }}>
+          <Typography variant="body2">
             {one.name} · {reportWords(one)}
           </Typography>
           {one.problem !== '' && <Told kind="error">{one.problem}</Told>}
@@ -118,7 +118,7 @@ function Made({ zone }: { zone: string }): ReactElement {
   const { data: issues = [], isSuccess } = useQuery(issuesQuery);
   return (
     <Box>
-      <Typography component="h3" sx={{ fontSize: 13, fontWeight: 700 }}>
+      <Typography component="h3" variant="h3">
         Made
       </Typography>
       {isSuccess && issues.length === 0 && <Told>None yet.</Told>}
@@ -134,10 +134,10 @@ function Made({ zone }: { zone: string }): ReactElement {
 function MadeOne({ issue, zone }: { issue: Issue; zone: string }): ReactElement {
   return (
     <Box component="li" sx={{ borderTop: 1, borderColor: 'divider', py: 0.5 }}>
-      <Typography sx={{ fontSize: 13 }}>
+      <Typography variant="body2">
         {issue.name}: {issue.period}
       </Typography>
-      <Typography sx={{ fontSize: 12, color: 'text.secondary' }}>
+      <Typography variant="caption" sx={{ color: 'text.secondary' }}>
         {percentText(issue.covered)} recorded, {percentText(issue.good)} Good
         {issue.late ? ` · made late, ${momentText(Number(issue.created_us), zone)}` : ''}
       </Typography>
@@ -149,7 +149,7 @@ function MadeOne({ issue, zone }: { issue: Issue; zone: string }): ReactElement 
             target={form === 'html' ? '_blank' : undefined}
             rel="noopener"
             aria-label={`${issue.name}, ${issue.period}, as ${form.toUpperCase()}`}
-            sx={{ fontSize: 12.5 }}
+            sx={{ typography: 'caption' }}
           >
             {form.toUpperCase()}
           </Link>

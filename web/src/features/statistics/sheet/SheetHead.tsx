@@ -69,7 +69,7 @@ export function SheetHead(props: SheetHeadProps): ReactElement {
   return (
     <Box sx={{ px: 2, py: 0.75, borderBottom: 1, borderColor: 'divider' }}>
       <Box sx={{ display: 'flex', alignItems: 'center', flexWrap: 'wrap', gap: 1 }}>
-        <Typography component="h1" sx={{ fontSize: 18, fontWeight: 700 }}>
+        <Typography component="h1" variant="h1">
           Statistics
         </Typography>
         <HeadChoice
@@ -78,7 +78,6 @@ export function SheetHead(props: SheetHeadProps): ReactElement {
           options={FORMS}
           words={(form) => FORM_WORDS[form]}
           onChange={(form) => onChange({ form, order: null })}
-          size={14}
         />
         {lanes && kind !== null && (
           <HeadChoice
@@ -87,7 +86,6 @@ export function SheetHead(props: SheetHeadProps): ReactElement {
             options={kinds.map((one) => one.name)}
             words={(name) => kindWords(name, kinds)}
             onChange={(name) => onChange({ kind: name, lines: null })}
-            size={14}
           />
         )}
         <Box sx={{ mr: 'auto' }} />

@@ -58,7 +58,7 @@ export function SheetsPanel({ view, onOpen, onClose }: SheetsPanelProps): ReactE
                 aria-label={`Remove ${one.name} …`}
                 onClick={() => setLeaving(one.uid)}
               >
-                <Close sx={{ fontSize: 16 }} />
+                <Close fontSize="small" />
               </IconButton>
             )}
           </Box>

@@ -32,7 +32,7 @@ export function CellFigure(props: CellFigureProps): ReactElement {
   const text = `${cellText(cell, line.stat, member.decimals)}${doubt}`;
   if (tag == null || cell.value == null) {
     return (
-      <Typography component="span" title={whyNot(mark)} sx={{ fontSize: 13, color: 'text.secondary' }}>
+      <Typography component="span" title={whyNot(mark)} variant="body2" sx={{ color: 'text.secondary' }}>
         –
       </Typography>
     );
@@ -50,8 +50,8 @@ export function CellFigure(props: CellFigureProps): ReactElement {
         }
         onClick={(event) => setOpened({ anchor: event.currentTarget, range: now })}
         sx={{
+          typography: 'body2',
           fontFamily: 'inherit',
-          fontSize: 13,
           px: 0.5,
           py: 0.25,
           flexDirection: 'column',
@@ -65,11 +65,11 @@ export function CellFigure(props: CellFigureProps): ReactElement {
         <Box component="span" sx={{ fontWeight: off ? 700 : 400 }}>
           {text}
         </Box>
-        <Box component="span" sx={off ? { fontSize: 11, color: 'error.main' } : UNSEEN}>
+        <Box component="span" sx={off ? { typography: 'caption', color: 'error.main' } : UNSEEN}>
           {cell.place}
         </Box>
         {beside && (
-          <Box component="span" sx={{ fontSize: 11, color: 'text.secondary' }}>
+          <Box component="span" sx={{ typography: 'caption', color: 'text.secondary' }}>
             {difference}
           </Box>
         )}
@@ -81,11 +81,13 @@ export function CellFigure(props: CellFigureProps): ReactElement {
         slotProps={{ paper: { role: 'dialog', 'aria-label': 'How it was made' } }}
       >
         <Box sx={{ p: 2, width: 400, maxWidth: '90vw' }}>
-          <Typography sx={{ fontWeight: 700, fontSize: 14, mb: 1 }}>
+          <Typography variant="subtitle2" sx={{ mb: 1 }}>
             {name} {member.name}
           </Typography>
           <Explained uid={tag} archive="" stat={line.stat} range={range} />
-          <Typography sx={{ fontSize: 12.5, color: 'text.secondary', mt: 1 }}>{placeText(mark)}</Typography>
+          <Typography variant="caption" sx={{ color: 'text.secondary', mt: 1 }}>
+            {placeText(mark)}
+          </Typography>
           <Box sx={{ display: 'flex', gap: 1, mt: 1 }}>
             <Button size="small" component={Link} to={trendOf([tag], range)}>
               Its trend

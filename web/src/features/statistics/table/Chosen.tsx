@@ -18,12 +18,12 @@ export function Chosen({ label, entries, onRemove }: ChosenProps): ReactElement 
           key={key}
           sx={{ display: 'flex', alignItems: 'center', borderTop: 1, borderColor: 'divider' }}
         >
-          <Typography noWrap sx={{ fontSize: 13, flex: 1 }}>
+          <Typography noWrap variant="body2" sx={{ flex: 1 }}>
             {name}
           </Typography>
           {entries.length > 1 && (
             <IconButton size="small" aria-label={`Remove ${name}`} onClick={() => onRemove(key)}>
-              <Close sx={{ fontSize: 16 }} />
+              <Close fontSize="small" />
             </IconButton>
           )}
         </Box>

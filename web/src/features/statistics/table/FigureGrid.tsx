@@ -25,18 +25,18 @@ export function FigureGrid(props: FigureGridProps): ReactElement {
       component="table"
       aria-label={label}
       sx={{
+        typography: 'body2',
         borderCollapse: 'collapse',
-        fontSize: 13,
         minWidth: '60%',
         '& th': { fontWeight: 400 },
         '& td, & th': { px: 1, whiteSpace: 'nowrap' },
         '& thead th': {
+          typography: 'caption',
           position: 'sticky',
           top: 0,
           zIndex: 2,
           bgcolor: 'background.default',
           py: 0.5,
-          fontSize: 12,
           color: 'text.secondary',
           textAlign: 'right',
           verticalAlign: 'bottom',
@@ -73,7 +73,7 @@ export function FigureGrid(props: FigureGridProps): ReactElement {
           <tr key={row.key}>
             <Box component="th" scope="row" sx={{ textAlign: 'left', pl: '16px !important' }}>
               {row.name}
-              <Box component="span" sx={{ color: 'text.secondary', fontSize: 12, ml: 1 }}>
+              <Box component="span" sx={{ typography: 'caption', color: 'text.secondary', ml: 1 }}>
                 {unitOf(row)}
               </Box>
             </Box>
@@ -121,7 +121,7 @@ function ColumnHead({ column, down, onClick }: ColumnHeadProps): ReactElement {
         sx={{ font: 'inherit', flexDirection: 'column', alignItems: 'flex-end', px: 0.5, minHeight: 24 }}
       >
         <Box component="span" sx={{ color: 'text.primary', display: 'flex', alignItems: 'center' }}>
-          {down !== null && <Arrow sx={{ fontSize: 14 }} />}
+          {down !== null && <Arrow fontSize="inherit" />}
           {column.name}
         </Box>
         {column.note !== '' && <span>{column.note}</span>}

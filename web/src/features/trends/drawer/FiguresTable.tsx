@@ -53,10 +53,14 @@ export function FiguresTable({ cards, range, bounded, zone, onClose }: FiguresTa
       }}
     >
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, px: 2, pt: 0.5, flexWrap: 'wrap' }}>
-        <Typography component="h2" sx={{ fontSize: 13, fontWeight: 700 }}>
+        <Typography component="h2" variant="h3">
           Figures
         </Typography>
-        <Typography sx={{ fontSize: 12, color: 'text.secondary', mr: 'auto' }} data-testid="figures-range">
+        <Typography
+          variant="caption"
+          sx={{ color: 'text.secondary', mr: 'auto' }}
+          data-testid="figures-range"
+        >
           {bounded ? 'between A and B' : 'over the window; keys A and B bound a range'} ·{' '}
           {clockText(range.startUs, zone, SECOND)} to {clockText(range.endUs, zone, SECOND)},{' '}
           {lengthText(range.endUs - range.startUs)} · ?: values are missing
@@ -99,11 +103,12 @@ function FigureRows({ rows, columns, range, stale }: FigureRowsProps): ReactElem
     <Box
       component="table"
       sx={{
+        typography: 'body2',
         width: '100%',
         borderCollapse: 'collapse',
-        fontSize: 13,
         opacity: stale ? 0.6 : 1,
-        '& th': { fontWeight: 400, fontSize: 11.5, color: 'text.secondary', textAlign: 'right' },
+        '& th': { fontWeight: 400, textAlign: 'right' },
+        '& thead th': { typography: 'caption', color: 'text.secondary' },
         '& th, & td': { px: 1, py: 0.25 },
         '& th:first-of-type': { textAlign: 'left', pl: 2 },
         '& td': { textAlign: 'right', whiteSpace: 'nowrap' },
@@ -122,14 +127,10 @@ function FigureRows({ rows, columns, range, stale }: FigureRowsProps): ReactElem
       <tbody>
         {rows.map(({ card, figures }) => (
           <tr key={card.trace.tag.uid}>
-            <Box
-              component="th"
-              scope="row"
-              sx={{ color: 'text.primary !important', fontSize: '13px !important' }}
-            >
+            <th scope="row">
               {card.trace.number > 0 ? `${card.trace.number} ` : ''}
               {card.trace.name}
-            </Box>
+            </th>
             {columns.map((column) => (
               <td key={column.stat}>
                 <Cell
@@ -176,7 +177,6 @@ function ColumnChoice({ chosen, onToggle }: ColumnChoiceProps): ReactElement {
                 />
               }
               label={column.label}
-              sx={{ '& .MuiFormControlLabel-label': { fontSize: 13 } }}
             />
           ))}
         </Box>
@@ -201,7 +201,7 @@ function Cell({ card, column, range, text }: CellProps): ReactElement {
       <ButtonBase
         aria-label={`${text.value}: explain ${column.label} of ${card.trace.name}`}
         onClick={(event) => setAnchor(event.currentTarget)}
-        sx={{ fontSize: 13, fontFamily: 'inherit', px: 0.5, borderRadius: 0.5 }}
+        sx={{ typography: 'body2', fontFamily: 'inherit', px: 0.5, borderRadius: 0.5 }}
         title={text.note}
       >
         {text.value}

@@ -9,23 +9,29 @@ export function KeysPanel({ onClose }: { onClose: () => void }): ReactElement {
   return (
     <Box sx={{ p: 1.5 }}>
       <Box sx={{ display: 'flex', justifyContent: 'space-between', alignItems: 'center' }}>
-        <Typography component="h2" sx={{ fontSize: 14, fontWeight: 700 }}>
+        <Typography component="h2" variant="h2">
           Keys
         </Typography>
         <IconButton size="small" aria-label="Close the list of keys" onClick={onClose}>
-          <Close sx={{ fontSize: 18 }} />
+          <Close fontSize="small" />
         </IconButton>
       </Box>
       <Box
         component="dl"
-        sx={{ display: 'grid', gridTemplateColumns: 'auto 1fr', columnGap: 2, rowGap: 0.75, fontSize: 13 }}
+        sx={{
+          typography: 'body2',
+          display: 'grid',
+          gridTemplateColumns: 'auto 1fr',
+          columnGap: 2,
+          rowGap: 0.75,
+        }}
       >
         {KEYS.map(([key, what]) => (
           <Box key={key} sx={{ display: 'contents' }}>
-            <Typography component="dt" sx={{ fontFamily: 'B612 Mono', fontSize: 12 }}>
+            <Typography component="dt" variant="caption" sx={{ fontFamily: 'B612 Mono' }}>
               {key}
             </Typography>
-            <Typography component="dd" sx={{ m: 0, fontSize: 13 }}>
+            <Typography component="dd" variant="body2" sx={{ m: 0 }}>
               {what}
             </Typography>
           </Box>
@@ -42,7 +48,7 @@ export function KeysPanel({ onClose }: { onClose: () => void }): ReactElement {
             }}
           />
         }
-        slotProps={{ typography: { sx: { fontSize: 13 } } }}
+        slotProps={{ typography: { variant: 'body2' } }}
         label="Single-letter keys act"
       />
     </Box>

@@ -105,12 +105,14 @@ function Entry({ note, zone, onGo, onWrite, onRemove }: EntryProps): ReactElemen
   };
   return (
     <Box component="article" sx={{ borderTop: 1, borderColor: 'divider', pt: 1 }}>
-      <ButtonBase onClick={onGo} sx={{ fontSize: 11.5, color: 'text.secondary' }}>
+      <ButtonBase onClick={onGo} sx={{ typography: 'caption', color: 'text.secondary' }}>
         {momentText(Number(note.start_us), zone)} · {note.person}
         {note.tag_name == null ? '' : ` · ${note.tag_name}`}
       </ButtonBase>
       {draft === null ? (
-        <Typography sx={{ fontSize: 13, whiteSpace: 'pre-wrap' }}>{note.text}</Typography>
+        <Typography variant="body2" sx={{ whiteSpace: 'pre-wrap' }}>
+          {note.text}
+        </Typography>
       ) : (
         <InnerForm onEnter={keep}>
           <TextLine label="What it says" value={draft} onChange={setDraft} />

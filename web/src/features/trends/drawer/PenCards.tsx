@@ -68,7 +68,8 @@ function Value({ tag }: { tag: Trace['tag'] }): ReactElement {
     <Typography
       component="span"
       data-testid="pen-value"
-      sx={{ fontSize: 18, fontWeight: 700, color: bad ? 'error.main' : undefined }}
+      variant="h1"
+      sx={{ color: bad ? 'error.main' : undefined }}
     >
       {stateName(value, tag.states) ?? valueText(value, tag.decimals)}
     </Typography>
@@ -78,7 +79,7 @@ function Value({ tag }: { tag: Trace['tag'] }): ReactElement {
 function Note({ uid }: { uid: string }): ReactElement {
   const { note, bad } = useContext(ValuesOf).get(uid) ?? UNKNOWN;
   return (
-    <Typography noWrap sx={{ fontSize: 11, flexShrink: 0, color: bad ? 'error.main' : 'text.secondary' }}>
+    <Typography noWrap variant="caption" sx={{ flexShrink: 0, color: bad ? 'error.main' : 'text.secondary' }}>
       {note}
     </Typography>
   );
@@ -121,18 +122,18 @@ const Card = memo(function Card(props: CardProps): ReactElement {
         <Badge number={trace.number} colour={colour} />
         <Box sx={{ flex: 1, minWidth: 0 }}>
           <Box sx={line}>
-            <Typography noWrap sx={{ fontSize: 13 }}>
+            <Typography noWrap variant="body2">
               {name}
             </Typography>
             <Box sx={{ flexShrink: 0 }}>
               <Value tag={tag} />
-              <Typography component="span" sx={{ fontSize: 11, color: 'text.secondary', ml: 0.5 }}>
+              <Typography component="span" variant="caption" sx={{ color: 'text.secondary', ml: 0.5 }}>
                 {tag.unit}
               </Typography>
             </Box>
           </Box>
           <Box sx={line}>
-            <Typography noWrap sx={{ fontSize: 11, color: 'text.secondary' }}>
+            <Typography noWrap variant="caption" sx={{ color: 'text.secondary' }}>
               {scale === null
                 ? recordedText(trace)
                 : `${scaleText(scale, tag.decimals)} · ${recordedText(trace)}`}
@@ -163,7 +164,7 @@ function Tools({ trace, hidden, onHide, onRemove, onEdit }: CardProps): ReactEle
       }}
     >
       <IconButton size="small" sx={tool} aria-label={`Change ${name}`} onClick={() => onEdit(tag.uid)}>
-        <TuneOutlined sx={icon} />
+        <TuneOutlined fontSize="small" />
       </IconButton>
       <IconButton
         size="small"
@@ -171,16 +172,15 @@ function Tools({ trace, hidden, onHide, onRemove, onEdit }: CardProps): ReactEle
         aria-label={`${hidden ? 'Show' : 'Hide'} ${name}`}
         onClick={() => onHide(tag.uid)}
       >
-        {hidden ? <VisibilityOff sx={icon} /> : <Visibility sx={icon} />}
+        {hidden ? <VisibilityOff fontSize="small" /> : <Visibility fontSize="small" />}
       </IconButton>
       <IconButton size="small" sx={tool} aria-label={`Remove ${name}`} onClick={() => onRemove(tag.uid)}>
-        <Close sx={icon} />
+        <Close fontSize="small" />
       </IconButton>
     </Box>
   );
 }
 
-const icon = { fontSize: 16 };
 const line = { display: 'flex', justifyContent: 'space-between', alignItems: 'baseline', gap: 1 } as const;
 const tool = { width: 24, height: 24, p: 0, '@media (hover: none)': { width: 44, height: 44 } };
 
@@ -188,13 +188,13 @@ function Badge({ number, colour }: { number: number; colour: string }): ReactEle
   return (
     <Box
       sx={{
+        typography: 'caption',
         width: 20,
         height: 20,
         flexShrink: 0,
         borderRadius: number > 0 ? '50%' : '3px',
         bgcolor: colour,
         color: 'background.paper',
-        fontSize: 11,
         fontWeight: 700,
         display: 'grid',
         placeItems: 'center',

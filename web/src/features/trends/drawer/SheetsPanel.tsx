@@ -63,7 +63,7 @@ export function SheetsPanel(props: SheetsPanelProps): ReactElement {
     <Panel title="Sheets" onClose={onClose} onSubmit={saveNew} width={300}>
       {opened !== undefined && (
         <Box sx={{ display: 'grid', gap: 1 }}>
-          <Typography sx={{ fontSize: 13 }}>
+          <Typography variant="body2">
             <strong>{opened.name}</strong>{' '}
             {changed ? 'was changed by you; the saved one stays as it is.' : 'as it was saved.'}
           </Typography>
@@ -87,7 +87,7 @@ export function SheetsPanel(props: SheetsPanelProps): ReactElement {
       {isSuccess && sheets.length === 0 && <Told>No sheet is saved yet.</Told>}
       {folders.map((one) => (
         <Box key={one} component="section" aria-label={one === '' ? 'Sheets without a folder' : one}>
-          <Typography sx={{ fontSize: 11.5, color: 'text.secondary' }}>
+          <Typography variant="caption" sx={{ color: 'text.secondary' }}>
             {one === '' ? 'No folder' : one}
           </Typography>
           {sheets
@@ -98,10 +98,10 @@ export function SheetsPanel(props: SheetsPanelProps): ReactElement {
                 onClick={() => onOpen(sheet.view, sheet.uid)}
                 aria-current={sheet.uid === state.sheet}
                 sx={{
+                  typography: 'body2',
                   display: 'block',
                   width: '100%',
                   textAlign: 'left',
-                  fontSize: 13,
                   px: 1,
                   py: 0.5,
                   bgcolor: sheet.uid === state.sheet ? 'action.selected' : undefined,

@@ -134,7 +134,6 @@ function StripForm(props: StripFormProps): ReactElement {
                 />
               }
               label={pen.name}
-              sx={{ '& .MuiFormControlLabel-label': { fontSize: 13 } }}
             />
           ))}
         </Box>

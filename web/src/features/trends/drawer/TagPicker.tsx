@@ -107,13 +107,13 @@ export function TagPicker({ chosen, most, onToggle, onMake, onClose }: TagPicker
             'aria-controls': list,
             'aria-activedescendant': active === -1 ? undefined : `${list}-${active}`,
           }}
-          sx={{ borderBottom: 1, borderColor: 'text.secondary', fontSize: 14 }}
+          sx={{ typography: 'body1', borderBottom: 1, borderColor: 'text.secondary' }}
         />
         <IconButton size="small" aria-label="Close the list of tags" onClick={close}>
-          <Close sx={{ fontSize: 18 }} />
+          <Close fontSize="small" />
         </IconButton>
       </Box>
-      <Typography sx={{ px: 1.5, pb: 0.5, fontSize: 11, color: 'text.secondary' }} aria-live="polite">
+      <Typography variant="caption" sx={{ px: 1.5, pb: 0.5, color: 'text.secondary' }} aria-live="polite">
         {status === 'error' ? errorText(error) : `${total} tags · ${chosen.length} of at most ${most} shown`}
       </Typography>
       <Box ref={scroller} id={list} sx={{ flex: 1, overflowY: 'auto', minHeight: 0 }} data-testid="tag-list">
@@ -182,9 +182,9 @@ function TagRow({ id, active, tag, chosen, full, onToggle }: TagRowProps): React
       }}
     >
       {chosen ? (
-        <Check sx={{ fontSize: 18, color: 'primary.main' }} />
+        <Check fontSize="small" sx={{ color: 'primary.main' }} />
       ) : (
-        <Add sx={{ fontSize: 18, color: 'text.secondary' }} />
+        <Add fontSize="small" sx={{ color: 'text.secondary' }} />
       )}
       <TagLines tag={tag} />
     </ButtonBase>

@@ -36,10 +36,10 @@ export function ValuesTable({ cards, range, zone }: ValuesTableProps): ReactElem
       component="table"
       aria-label="Values in time"
       sx={{
+        typography: 'caption',
         borderCollapse: 'collapse',
-        fontSize: 12.5,
         opacity: isPlaceholderData ? 0.6 : 1,
-        '& th': { fontWeight: 400, fontSize: 11.5, color: 'text.secondary', textAlign: 'right' },
+        '& th': { typography: 'caption', fontWeight: 400, color: 'text.secondary', textAlign: 'right' },
         '& th, & td': { px: 1.5, py: 0.25, whiteSpace: 'nowrap' },
         '& td': { textAlign: 'right' },
       }}

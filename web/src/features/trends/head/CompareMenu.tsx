@@ -73,7 +73,7 @@ interface GhostsProps {
 function Ghosts({ ghostUs, onGhost, onRun }: GhostsProps): ReactElement {
   return (
     <>
-      <Typography sx={{ px: 2, pt: 1, fontSize: 11.5, color: 'text.secondary' }}>
+      <Typography variant="caption" sx={{ px: 2, pt: 1, color: 'text.secondary' }}>
         Drawn beside it, from the same pens
       </Typography>
       <MenuList aria-label="What is drawn beside it" dense>

@@ -40,7 +40,10 @@ export const Head = memo(function Head(props: HeadProps): ReactElement {
       <Typography variant="h1" component={props.isPart ? 'h2' : 'h1'} noWrap sx={{ mr: 'auto' }}>
         {title}
         {beside !== '' && (
-          <Box component="span" sx={{ fontSize: 12, fontWeight: 400, color: 'text.secondary', ml: 1 }}>
+          <Box
+            component="span"
+            sx={{ typography: 'caption', fontWeight: 400, color: 'text.secondary', ml: 1 }}
+          >
             {beside}
           </Box>
         )}
@@ -84,10 +87,10 @@ export const Head = memo(function Head(props: HeadProps): ReactElement {
         disabled={!canUndo}
         onClick={on.onUndo}
       >
-        <Undo sx={{ fontSize: 18 }} />
+        <Undo fontSize="small" />
       </IconButton>
       <IconButton size="small" aria-label="Keys" title="Keys" onClick={on.onKeys}>
-        <KeyboardOutlined sx={{ fontSize: 18 }} />
+        <KeyboardOutlined fontSize="small" />
       </IconButton>
     </Box>
   );

@@ -40,12 +40,12 @@ export function CursorNote({ zone, span, width, styled, isStale }: CursorNotePro
 }
 
 const NOTE = {
+  typography: 'caption',
   position: 'absolute',
   top: 6,
   right: 28,
   px: 1,
   py: 0.5,
-  fontSize: 12,
   bgcolor: 'background.paper',
   border: 1,
   borderColor: 'divider',

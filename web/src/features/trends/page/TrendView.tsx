@@ -79,7 +79,7 @@ export function TrendView({
           <Alert
             severity="warning"
             variant="outlined"
-            sx={{ mx: 2, mb: 1, py: 0, fontSize: 13 }}
+            sx={{ typography: 'body2', mx: 2, mb: 1, py: 0 }}
             data-testid="notice"
           >
             {props.notice}
@@ -130,11 +130,11 @@ function GoneNote({ gone, onTakeOff }: PlotProps): ReactElement | null {
 }
 
 const NOTE = {
+  typography: 'caption',
   display: 'flex',
   alignItems: 'center',
   gap: 1,
   px: 2,
-  fontSize: 12.5,
   color: 'text.secondary',
 };
 

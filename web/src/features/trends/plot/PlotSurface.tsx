@@ -220,11 +220,11 @@ function Marks({ marks, notes, accent, ink, placeOf, least, most }: MarksProps):
 }
 
 const flag = {
+  typography: 'caption',
   position: 'absolute',
   top: 0,
   left: 0,
   px: '5px',
-  fontSize: 11,
   fontWeight: 700,
   lineHeight: '16px',
   color: 'background.paper',

@@ -158,11 +158,7 @@ function endText({ end }: OwnWindow, span: Span, zone: string): string {
 function StripHead({ strip, span, zone }: { strip: Strip; span: Span; zone: string }): ReactElement {
   const { window } = strip;
   return (
-    <Typography
-      component="h2"
-      noWrap
-      sx={{ height: HEAD, lineHeight: `${HEAD}px`, fontSize: 12.5, fontWeight: 700, px: 2 }}
-    >
+    <Typography component="h2" noWrap variant="h3" sx={{ height: HEAD, lineHeight: `${HEAD}px`, px: 2 }}>
       {strip.title}
       {window !== null && (
         <Box
