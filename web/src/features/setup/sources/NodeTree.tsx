@@ -62,9 +62,7 @@ function NodeRow(props: TreeItemProps): ReactElement {
       label={
         <Box sx={{ typography: 'body2', display: 'flex', gap: 1 }}>
           <Box sx={{ flex: 1 }}>{item?.label}</Box>
-          <Box sx={{ fontVariantNumeric: 'tabular-nums', whiteSpace: 'nowrap' }}>
-            {item?.value}
-          </Box>
+          <Box sx={{ fontVariantNumeric: 'tabular-nums', whiteSpace: 'nowrap' }}>{item?.value}</Box>
         </Box>
       }
     />
