@@ -263,6 +263,13 @@ class TestKeysAndPages:
         find("cooler product moist", "Cooler product moisture")
         expect(page.get_by_test_id("pen-card")).to_have_count(2)
         expect(page.get_by_test_id("pen-card").nth(1)).to_contain_text("Cooler product moisture")
+        find("figures", "Figures")  # what the page can do is found by the name of its button
+        expect(page.get_by_role("region", name="Figures")).to_be_visible()
+        find("hold", "Hold")
+        expect(page.get_by_role("button", name="Hold")).to_have_attribute("aria-pressed", "true")
+        find("export", "Export")
+        expect(page.get_by_role("menuitem", name="Print, or PDF")).to_be_visible()
+        page.keyboard.press("Escape")
         for theme in ("night", "day"):
             page.keyboard.press("Control+k")
             expect(page.get_by_role("option", name="Statistics", exact=True)).to_be_visible()

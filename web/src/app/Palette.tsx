@@ -9,14 +9,15 @@ import { onlyTag, tagChoiceQuery } from '../entities/tags';
 import type { Tag } from '../platform/client';
 import { errorText } from '../platform/errors';
 import { Told } from '../ui';
-import { entriesFor, type Action, type Entry } from './paletteEntries';
+import type { PageAction } from '../ui/pageActions';
+import { entriesFor, type Entry } from './paletteEntries';
 
 const NAME = 'palette-name';
 /** For screen readers alone: the field says the same to everybody else. */
 const HIDDEN = { position: 'absolute', width: 1, height: 1, overflow: 'hidden', clipPath: 'inset(50%)' };
 
 interface PaletteProps {
-  actions: readonly Action[];
+  actions: readonly PageAction[];
   onTag: (tag: Tag) => void;
   onClose: () => void;
 }
@@ -95,7 +96,7 @@ export function Palette({ actions, onTag, onClose }: PaletteProps): ReactElement
 /** What is found for a text. `isOld`: the tags are still those of an earlier text. */
 function useEntries(
   typed: string,
-  actions: readonly Action[],
+  actions: readonly PageAction[],
   onTag: (tag: Tag) => void,
 ): { entries: Entry[]; isOld: boolean; error: Error | null } {
   const navigate = useNavigate();

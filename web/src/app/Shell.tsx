@@ -9,6 +9,8 @@ import { ShellRail } from './rail/ShellRail';
 import { TopBar } from './TopBar';
 import { useServerChanges } from '../entities/following';
 import { lazyPart, usePreloaded } from '../ui/lazyPart';
+import { pageActions, type PageAction } from '../ui/pageActions';
+import { railActions } from './rail/railActions';
 
 const Palette = lazyPart('The list of what can be found', async () => (await import('./Palette')).Palette);
 const PRELOADED = [Palette, HealthDetails];
@@ -23,8 +25,9 @@ export function Shell(): ReactElement {
   // On a trend a tag that is found becomes a pen of it; anywhere else its trend is opened.
   const onTrend = useLocation().pathname === '/trends';
   const navigate = useNavigate();
-  const [finding, setFinding] = useState(false);
-  const find = useCallback(() => setFinding(true), []);
+  // What the page offers when somebody begins to find something; null: nobody does.
+  const [offered, setOffered] = useState<readonly PageAction[] | null>(null);
+  const find = useCallback(() => setOffered([...pageActions(), ...railActions()]), []);
   const onTag = useCallback(
     (tag: { uid: string }) => {
       if (onTrend) setRequest({ tag: { uid: tag.uid } });
@@ -33,8 +36,8 @@ export function Shell(): ReactElement {
     [onTrend, navigate],
   );
   const actions = useMemo(
-    () => [{ name: name === 'day' ? 'Change to night' : 'Change to day', run: toggle }],
-    [name, toggle],
+    () => [...(offered ?? []), { name: name === 'day' ? 'Change to night' : 'Change to day', run: toggle }],
+    [offered, name, toggle],
   );
 
   useEffect(() => {
@@ -51,7 +54,7 @@ export function Shell(): ReactElement {
     <Box sx={{ display: 'flex', flexDirection: 'column', height: { md: '100%' }, minHeight: '100%' }}>
       <TopBar onFind={find} />
       {signedOut && <SignedOut />}
-      {finding && <Palette actions={actions} onTag={onTag} onClose={() => setFinding(false)} />}
+      {offered !== null && <Palette actions={actions} onTag={onTag} onClose={() => setOffered(null)} />}
       <Box component="main" sx={{ flex: 1, minHeight: 0 }}>
         <Outlet context={request} />
       </Box>

@@ -2,6 +2,7 @@
 import type { PageLink } from '../domain/pages';
 import type { Sheet } from '../entities/sheets';
 import type { Tag } from '../platform/client';
+import type { PageAction } from '../ui/pageActions';
 
 export type EntryGroup = 'Tags' | 'Sheets' | 'Pages' | 'Actions';
 
@@ -14,16 +15,11 @@ export interface Entry {
   run: () => void;
 }
 
-export interface Action {
-  name: string;
-  run: () => void;
-}
-
 export interface Sources {
   tags: readonly Tag[];
   sheets: readonly Sheet[];
   pages: readonly PageLink[];
-  actions: readonly Action[];
+  actions: readonly PageAction[];
 }
 
 export interface Runs {

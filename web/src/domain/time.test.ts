@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import {
   clockText,
+  dayOrClockText,
   dayText,
   durationText,
   HOUR,
@@ -35,6 +36,17 @@ describe('times', () => {
     expect(at('2026-11-24T06:00:00+01:00')).toBe(at('2026-11-24T05:00:00Z'));
     expect(parseIso('2026-11-24T06:00:00')).toBeNull();
     expect(parseIso('yesterday')).toBeNull();
+  });
+
+  it('half days apart, names the day at its beginning and the clock at noon, also where the clocks change', () => {
+    const stretch = { startUs: at('2026-10-24T00:00:00+02:00'), endUs: at('2026-10-26T00:00:00+01:00') };
+    expect(niceTimeTicks(stretch, 5, ROME).map((us) => dayOrClockText(us, ROME))).toEqual([
+      'Sat 24 Oct',
+      '12:00',
+      'Sun 25 Oct',
+      '12:00',
+      'Mon 26 Oct',
+    ]);
   });
 
   it("shows the plant's clock on both sides of the change of daylight saving", () => {

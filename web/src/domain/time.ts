@@ -36,6 +36,12 @@ export function dayText(us: number, zone: string): string {
     .replace(',', '');
 }
 
+/** The day where one begins, the clock in between: for ticks that are hours or days apart. */
+export function dayOrClockText(us: number, zone: string): string {
+  const clock = clockText(us, zone, MINUTE);
+  return clock === '00:00' ? dayText(us, zone) : clock;
+}
+
 /** Mon 23 Nov 14:05:09, with milliseconds where a second is too coarse. */
 export function momentText(us: number, zone: string, stepUs = SECOND): string {
   return `${dayText(us, zone)} ${clockText(us, zone, stepUs)}`;

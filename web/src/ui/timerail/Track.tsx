@@ -1,7 +1,7 @@
 /** The stretch of the time rail: coverage, marks, and the window that is dragged on it. */
 import { Box, Typography } from '@mui/material';
 import { useState, type KeyboardEvent, type PointerEvent, type ReactElement } from 'react';
-import { clockText, DAY, dayText, MINUTE, momentText, SECOND, type Span } from '../../domain/time';
+import { dayOrClockText, momentText, SECOND, type Span } from '../../domain/time';
 import { niceTimeTicks } from '../../domain/ticks';
 import { useSize } from '../../platform/useSize';
 import { Marks, type RailMark } from './Marks';
@@ -144,7 +144,6 @@ function Ticks({
   width,
   x,
 }: Placed & { stretch: Span; zone: string; width: number }): ReactElement {
-  const byDay = stretch.endUs - stretch.startUs > 2 * DAY;
   return (
     <>
       {niceTimeTicks(stretch, width / LABEL_PX, zone).map((us) => (
@@ -160,7 +159,7 @@ function Ticks({
           }}
           style={{ left: Math.min(Math.max(x(us), 30), width - 30) }}
         >
-          {byDay ? dayText(us, zone) : clockText(us, zone, MINUTE)}
+          {dayOrClockText(us, zone)}
         </Typography>
       ))}
     </>

@@ -12,8 +12,9 @@ import {
   ViewAgendaOutlined,
 } from '@mui/icons-material';
 import { Box, Button, IconButton, Typography } from '@mui/material';
-import { memo, useState, type ReactElement } from 'react';
+import { memo, useCallback, useMemo, useRef, useState, type ReactElement } from 'react';
 import { lazyPart } from '../../../ui/lazyPart';
+import { usePageActions, type PageAction } from '../../../ui/pageActions';
 import type { HeadProps } from '../model/headProps';
 import type { Scales } from '../model/state';
 
@@ -35,6 +36,7 @@ const SCALE_WORDS: Record<Scales, string> = {
 export const Head = memo(function Head(props: HeadProps): ReactElement {
   const { title, beside, scales, canUndo, figuresOpen, allow, on } = props;
   const free = allow === null;
+  usePageActions(useMemo(() => (props.isPart ? [] : actionsOf(on, free)), [on, free, props.isPart]));
   return (
     <Box sx={{ display: 'flex', alignItems: 'center', flexWrap: 'wrap', gap: 0.5, px: 2, py: 0.75 }}>
       <Typography variant="h1" component={props.isPart ? 'h2' : 'h1'} noWrap sx={{ mr: 'auto' }}>
@@ -96,30 +98,68 @@ export const Head = memo(function Head(props: HeadProps): ReactElement {
   );
 });
 
-type MenuName = 'compare' | 'export';
+/** What the palette finds beside the menus; of several trends on a page it cannot tell which one is meant. */
+function actionsOf(on: HeadProps['on'], free: boolean): PageAction[] {
+  const changes = [
+    { name: 'Add pen', run: on.onAdd },
+    { name: 'Change scales', run: on.onScales },
+    { name: 'Strips', run: on.onStrips },
+    { name: 'Sheets', run: on.onSheets },
+    { name: 'Notes', run: on.onNotes },
+  ];
+  return [...(free ? changes : []), { name: 'Figures', run: on.onFigures }, { name: 'Keys', run: on.onKeys }];
+}
 
 /** The buttons of both menus; what they open is loaded after the trend is there. */
 function Menus(props: HeadProps): ReactElement {
-  const { allow } = props;
-  const [opened, setOpened] = useState<{ name: MenuName; anchor: HTMLElement } | null>(null);
+  const { allow, isPart } = props;
+  const [opened, setOpened] = useState<OpenedMenu | null>(null);
   const close = (): void => setOpened(null);
-  const button = (name: MenuName, label: string, icon: ReactElement): ReactElement => (
+  const common = { isPart, opened, setOpened };
+  return (
+    <>
+      {(allow === null || allow.includes('time')) && (
+        <MenuButton menu="compare" label="Compare" icon={<CompareArrows />} {...common} />
+      )}
+      {(allow === null || allow.includes('files')) && (
+        <MenuButton menu="export" label="Export" icon={<FileDownloadOutlined />} {...common} />
+      )}
+      {opened?.menu === 'compare' && <CompareMenu {...props} anchor={opened.anchor} onClose={close} />}
+      {opened?.menu === 'export' && <ExportMenu {...props} anchor={opened.anchor} onClose={close} />}
+    </>
+  );
+}
+
+interface OpenedMenu {
+  menu: 'compare' | 'export';
+  anchor: HTMLElement;
+}
+
+interface MenuButtonProps {
+  menu: OpenedMenu['menu'];
+  label: string;
+  icon: ReactElement;
+  isPart: boolean;
+  opened: OpenedMenu | null;
+  setOpened: (opened: OpenedMenu) => void;
+}
+
+function MenuButton({ menu, label, icon, isPart, opened, setOpened }: MenuButtonProps): ReactElement {
+  const button = useRef<HTMLButtonElement>(null);
+  const open = useCallback(() => {
+    if (button.current !== null) setOpened({ menu, anchor: button.current });
+  }, [menu, setOpened]);
+  usePageActions(useMemo(() => (isPart ? [] : [{ name: label, run: open }]), [isPart, label, open]));
+  return (
     <Button
+      ref={button}
       size="small"
       startIcon={icon}
-      aria-haspopup={name === 'export' ? 'menu' : 'dialog'}
-      aria-expanded={opened?.name === name}
-      onClick={(event) => setOpened({ name, anchor: event.currentTarget })}
+      aria-haspopup={menu === 'export' ? 'menu' : 'dialog'}
+      aria-expanded={opened?.menu === menu}
+      onClick={open}
     >
       {label}
     </Button>
-  );
-  return (
-    <>
-      {(allow === null || allow.includes('time')) && button('compare', 'Compare', <CompareArrows />)}
-      {(allow === null || allow.includes('files')) && button('export', 'Export', <FileDownloadOutlined />)}
-      {opened?.name === 'compare' && <CompareMenu {...props} anchor={opened.anchor} onClose={close} />}
-      {opened?.name === 'export' && <ExportMenu {...props} anchor={opened.anchor} onClose={close} />}
-    </>
   );
 }
