@@ -181,7 +181,7 @@ class TestRemoving:
         go(page, application, "Runs")
         page.get_by_label("A run of your own").fill("Trial 9")
         page.keyboard.press("Enter")
-        page.get_by_role("button", name="Trial 9").click()
+        page.get_by_role("row", name=re.compile("Trial 9")).get_by_role("button").click()
         page.get_by_role("button", name="Remove …").click()
         expect(page.get_by_role("button", name="Remove Trial 9")).to_be_focused()
         page.keyboard.press("Enter")
