@@ -94,7 +94,7 @@ class LoggerStage(LoggerHooks, ABC):
         self.kept: int = 0 if before is None else before.kept
         """Samples kept since the recorder began."""
         self.held = False
-        """Held off by its inhibit tag or schedule: it looks on, and records nothing."""
+        """Inhibited by its tag or its schedule: values are followed, none is recorded."""
         self._context = context
         self._slots = context.live.slots_of(logger.tags)
         self._histories = _positions(logger, context)
