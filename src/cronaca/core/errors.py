@@ -53,12 +53,18 @@ class NotFound(CronacaError, LookupError):
 class EditConflict(CronacaError):
     """An object was changed by someone else since the one who edits it has read it."""
 
-    def __init__(self, kind: str, name: str, person: str, created_us: int) -> None:
+    def __init__(
+        self,
+        kind: str,
+        name: str,
+        person: str,
+        created_us: int,
+        *,
+        since: str = "you opened it",
+        remedy: str = "look at what was changed, and save again",
+    ) -> None:
         by = f" by {person}" if person else ""
-        super().__init__(
-            f"The {kind} {name!r} was changed{by} since you opened it. Nothing was written: "
-            "look at what was changed, and save again."
-        )
+        super().__init__(f"The {kind} {name!r} was changed{by} since {since}. Nothing was written: {remedy}.")
         self.kind = kind
         self.name = name
         self.person = person

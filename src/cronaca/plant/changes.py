@@ -29,6 +29,10 @@ _GET: Final = """
 SELECT change_id, kind, uid, name, action, created_us, person, facts_before, facts_after FROM setup_change
 WHERE change_id = %(change_id)s
 """
+_STEP: Final = """
+SELECT change_id, kind, uid, name, action, created_us, person, facts_before, facts_after FROM setup_change
+WHERE created_us = %(created_us)s AND person = %(person)s ORDER BY change_id
+"""
 _FAR: Final = (1 << 62) - 1
 Plain = Mapping[str, Any]
 Progress = Callable[[float], None]
@@ -110,6 +114,11 @@ def get_change(tx: Transaction, change_id: int) -> Change:
     if row is None:
         raise NotFound("change", str(change_id))
     return _change(row)
+
+
+def list_step(tx: Transaction, change: Change) -> Sequence[Change]:
+    """All that was changed in the same step as this, in its order: one person did it at one moment."""
+    return [_change(row) for row in tx.fetch(_STEP, created_us=change.created_us, person=change.person)]
 
 
 def _change(row: Row) -> Change:

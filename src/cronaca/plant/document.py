@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import asdict
 from functools import partial
 from typing import Final, Protocol, TypeVar
@@ -150,21 +150,40 @@ def restore(tx: Transaction, change: Change, by: By) -> list[Difference]:
     history. Raises InvalidInput, NotFound."""
     if change.before is None:
         raise InvalidInput("change", f"before it there was no {change.name!r}", "Remove the object instead.")
+    return restore_all(tx, [change], by)
+
+
+def restore_all(tx: Transaction, step: Sequence[Change], by: By) -> list[Difference]:
+    """Makes the objects of these changes what they were before them, in one go. Raises InvalidInput,
+    NotFound."""
+    present = read_document(tx)
     document: Document = {"format": FORMAT, "version": VERSION}
-    if change.kind == "plant":
-        return write_document(tx, {**document, "plant": change.before}, by)
-    present = read_document(tx)[_PARTS[change.kind]]
-    if change.uid not in {item["uid"] for item in present}:
-        if change.kind == "tag":
-            tag_changes.revive_tag(tx, change.uid, change.before["name"])
-        elif change.kind == "source":
-            sources.revive_source(tx, change.uid, change.before["name"])
-    plain = {"uid": change.uid, **change.before}
+    for change in step:
+        if change.kind == "plant":
+            document["plant"] = change.before
+            continue
+        part = _PARTS[change.kind]
+        if change.uid not in {item["uid"] for item in present[part]}:
+            _revive(tx, change)
+        document.setdefault(part, []).append(_plain_before(change))
+    return write_document(tx, document, by)
+
+
+def _revive(tx: Transaction, change: Change) -> None:
+    """What is only marked as removed is there again; its history hangs on it."""
+    if change.kind == "tag":
+        tag_changes.revive_tag(tx, change.uid, change.name)
+    elif change.kind == "source":
+        sources.revive_source(tx, change.uid, change.name)
+
+
+def _plain_before(change: Change) -> Plain:
+    plain = {"uid": change.uid, **(change.before or {})}
     if change.kind == "tag":
         plain["address"] = json.loads(plain["address"])
     if change.kind == "logger" and "columns" in plain:
         plain["columns"] = dict(plain["columns"])  # pairs in records of older versions
-    return write_document(tx, {**document, _PARTS[change.kind]: [plain]}, by)
+    return plain
 
 
 def _at(place: str, work: Callable[[], T]) -> T:

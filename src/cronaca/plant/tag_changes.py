@@ -14,13 +14,14 @@ from cronaca.core.addresses.names import CALCULATED
 from cronaca.core.errors import InvalidInput
 from cronaca.core.formulas import check_windowed, needs_of, order_of
 from cronaca.core.loggers import check_members
+from cronaca.core.loggers import to_plain as logger_to_plain
 from cronaca.core.model import GapReason, ValueType
 from cronaca.core.setup import TagSpec, check_overlaps
 from cronaca.core.windows import PlantCalendar
 from cronaca.db.transaction import Transaction
 from cronaca.plant import coverage, histories
 from cronaca.plant.changes import By, Log, Progress, check_revision, no_progress
-from cronaca.plant.loggers import list_loggers
+from cronaca.plant.loggers import list_loggers, list_rows
 from cronaca.plant.site import find_plant
 from cronaca.plant.tags import TagRow, get_rows, list_tags
 
@@ -102,10 +103,25 @@ def remove_tags(tx: Transaction, uids: Sequence[str], by: By, seen: Mapping[str,
         return
     tag_ids = [row.tag_id for row in rows.values()]
     end_recording(tx, tag_ids, by.created_us, GapReason.NOT_RECORDED)
-    tx.execute(_LEAVE, tag_ids=tag_ids)
+    _leave_loggers(tx, tag_ids, by)
     tx.execute(_REMOVE, uids=list(rows), now_us=by.created_us)
     for uid, row in rows.items():
         log.note(uid, to_plain(row.spec), None)
+    log.write()
+
+
+def _leave_loggers(tx: Transaction, tag_ids: Sequence[int], by: By) -> None:
+    """What the loggers lose is on record as a change of them."""
+    gone = set(tag_ids)
+    left = {one.uid for one in list_loggers(tx) if not gone.isdisjoint(one.tags)}
+    if not left:
+        return
+    before = {row.uid: row.spec for row in list_rows(tx) if row.uid in left}
+    tx.execute(_LEAVE, tag_ids=tag_ids)
+    log = Log(tx, "logger", by)
+    for row in list_rows(tx):
+        if row.uid in left:
+            log.note(row.uid, logger_to_plain(before[row.uid]), logger_to_plain(row.spec))
     log.write()
 
 

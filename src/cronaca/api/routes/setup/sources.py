@@ -47,6 +47,7 @@ from cronaca.plant.changes import By
 from cronaca.plant.equipment import CLASS, EQUIPMENT
 from cronaca.plant.site import change_plant
 from cronaca.plant.sources import SourceRow
+from cronaca.plant.undoing import undo_step
 from cronaca.services.acting import act
 
 router = api_router("/setup", "set-up")
@@ -184,6 +185,18 @@ def restore_change(store: StoreDep, who: Configures, change_id: int) -> Document
         change = changes.get_change(tx, change_id)
         of_equipment = change.kind in (CLASS, EQUIPMENT)
         return (equipment_changes.restore if of_equipment else document_file.restore)(tx, change, by)
+
+    return _report(act(store, who, work), written=True)
+
+
+@router.post("/changes/{change_id}/undo")
+def undo_change(store: StoreDep, who: Configures, change_id: int) -> DocumentReport:
+    """Takes back a removal, with all that went along: the tags of a source, their places in loggers, the
+    pieces of a class. What was changed since is left alone. The password of a source is not kept: give it
+    again."""
+
+    def work(tx: Transaction, by: By) -> list[Difference]:
+        return undo_step(tx, changes.get_change(tx, change_id), by)
 
     return _report(act(store, who, work), written=True)
 

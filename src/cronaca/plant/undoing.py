@@ -1,0 +1,40 @@
+"""A removal is taken back: the object, and all that went along with it in the same step."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from cronaca.core.errors import EditConflict, InvalidInput
+from cronaca.core.setup.document import Difference
+from cronaca.db.transaction import Transaction
+from cronaca.plant import document, equipment_changes
+from cronaca.plant.changes import By, Change, list_changes, list_step
+from cronaca.plant.equipment import CLASS, EQUIPMENT
+
+#: A piece belongs to a class, and both to tags and loggers that are there.
+_LATER: Final = (CLASS, EQUIPMENT)
+
+
+def undo_step(tx: Transaction, change: Change, by: By) -> list[Difference]:
+    """Makes all that was changed or removed in the step of this change what it was before. Raises
+    InvalidInput where something was added in it, EditConflict where something of it was changed since."""
+    step = list_step(tx, change)
+    for one in step:
+        if one.before is None:
+            raise InvalidInput("change", f"before it there was no {one.name!r}", "Remove the object instead.")
+        (last,) = list_changes(tx, uid=one.uid, limit=1)
+        if last.change_id != one.change_id:
+            raise EditConflict(
+                one.kind.replace("_", " "),
+                one.name,
+                last.person,
+                last.created_us,
+                since="the removal",
+                remedy="bring back what is missing one by one, under Changes",
+            )
+    differences = document.restore_all(tx, [one for one in step if one.kind not in _LATER], by)
+    for kind in _LATER:
+        for one in step:
+            if one.kind == kind:
+                differences += equipment_changes.restore(tx, one, by)
+    return differences
