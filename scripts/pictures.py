@@ -108,8 +108,7 @@ def rehearsal(page: Page) -> None:
     """What two rules keep of the same readings."""
     page.get_by_role("button", name="Line 1 every second", exact=True).click()
     form = page.get_by_role("form", name="Line 1 every second")
-    form.get_by_label("When", exact=True).click()
-    page.get_by_role("option", name="on change", exact=True).click()
+    form.get_by_label("When", exact=True).select_option("on change")
     page.get_by_role("button", name="Rehearse this rule").click()
     page.get_by_role("button", name="Rehearse", exact=True).click()
     rows = page.get_by_role("table", name="Both rules").get_by_role("row")
@@ -124,13 +123,11 @@ def calculated_tag(page: Page) -> None:
         ("Source", "Calculated values"),
         ("Calculated as", "Statistic over a window that moves on"),
     ):
-        form.get_by_label(label, exact=True).click()
-        page.get_by_role("option", name=option, exact=True).click()
+        form.get_by_label(label, exact=True).select_option(option)
     form.get_by_label("Name", exact=True).fill("Line 3 Zone 3 damper travel, 8 h")
     form.get_by_label("Statistic of").fill("Line 3 Zone 3 exhaust")
     page.get_by_role("option", name="Line 3 Zone 3 exhaust damper", exact=True).click()
-    form.get_by_label("Which one", exact=True).click()
-    page.get_by_role("option", name="Travel", exact=True).click()
+    form.get_by_label("Which one", exact=True).select_option("Travel")
     form.get_by_label("Length", exact=True).fill("8 h")
     page.keyboard.press("Tab")
 

@@ -169,6 +169,30 @@ class TestRemoving:
         expect(page.get_by_role("row", name=re.compile("Empty 2"))).to_have_count(0)
         expect(page.get_by_role("row", name=re.compile("Empty 1"))).to_have_count(1)
 
+    def test_it_is_said_and_taken_back_with_all_that_went_along(
+        self, page: Page, application: Application
+    ) -> None:
+        source = application.send("POST", "/api/setup/sources", {"name": "Spare", "protocol": "internal"})
+        tag = {"name": "Spare level", "source": source["uid"], "address": {"initial": 5}, "range_high": 50.0}
+        (uid,) = application.send("POST", "/api/setup/tags", {"tags": [tag]})["uids"]
+        archive = application.send("POST", "/api/setup/archives", {"name": "Spare values"})
+        logger = {"name": "Spare logger", "archive": archive["uid"], "tags": [uid], "rule": {}}
+        application.send("POST", "/api/setup/loggers", logger)
+        go(page, application, "Set-up", "Sources")
+        page.get_by_role("button", name="Spare", exact=True).click()
+        page.get_by_role("button", name="Remove …").click()
+        page.get_by_role("button", name="Remove Spare").click()
+        expect(page.get_by_role("row", name=re.compile("^Spare"))).to_have_count(0)
+        said = page.get_by_role("status").filter(has_text="Spare is removed.")
+        expect(said).to_be_visible()
+        assert serious_violations(page) == []
+        said.get_by_role("button", name="Undo").press("Enter")
+        expect(page.get_by_role("status").filter(has_text="Spare is back.")).to_be_visible()
+        expect(page.get_by_role("row", name=re.compile("^Spare"))).to_have_count(1)
+        go(page, application, "Set-up", "Loggers")
+        row = page.get_by_role("row", name=re.compile("^Spare logger"))
+        expect(row.get_by_role("cell").nth(4)).to_have_text("1")
+
     def test_what_is_refused_does_not_look_done(self, page: Page, application: Application) -> None:
         go(page, application, "Set-up", "Archives")
         page.get_by_role("button", name="Process values").click()

@@ -33,8 +33,10 @@ def application(shared: Application) -> Application:
 
 def choose(page: Page, label: str, option: str, form: str = "") -> None:
     place = page.get_by_role("form", name=form) if form else page
-    place.get_by_label(label, exact=True).click()
-    page.get_by_role("option", name=option).click()
+    field = place.get_by_label(label, exact=True)
+    found = field.locator("option").filter(has_text=option).first
+    expect(found).to_be_attached()
+    field.select_option(value=found.get_attribute("value"))
 
 
 def add_line_5(page: Page, application: Application) -> None:

@@ -51,8 +51,7 @@ def mean_of(application: Application, uid: str, start_us: int, end_us: int) -> f
 def test_tags_stand_by_statistics_ordered_by_any_column(page: Page, application: Application) -> None:
     start_us, end_us = held()
     page.goto(f"{application.url}/statistics?held={start_us}/{end_us}")
-    page.get_by_role("combobox", name="What is shown").click()
-    page.get_by_role("option", name="Tags by statistics").click()
+    page.get_by_role("combobox", name="What is shown").select_option("Tags by statistics")
     table = page.get_by_role("table", name="Tags by statistics")
     rows = table.locator("tbody tr")
     expect(rows.first).to_be_visible()
@@ -115,7 +114,6 @@ def test_runs_stand_side_by_side(page: Page, application: Application) -> None:
     shown = figures_of(table.locator("tbody tr").first)
     wanted = [mean_of(application, uid, start, end) for start, end in spans]
     assert shown == pytest.approx(wanted, abs=6e-4)
-    panel.get_by_label("Stretches of the window").click()
-    page.get_by_role("option", name="Early, day after day").click()
+    panel.get_by_label("Stretches of the window").select_option("Early, day after day")
     expect(table.get_by_role("columnheader", name=re.compile("^Trial"))).to_have_count(0)
     assert serious_violations(page) == []

@@ -63,13 +63,18 @@ def test_a_spike_between_the_reading_of_the_curve_and_the_live_link_is_drawn(
     page.add_init_script(
         """const Opened = window.WebSocket;
         window.WebSocket = function (url) {
-            const late = { send: (text) => late.link.send(text), close: () => late.link?.close() };
+            const late = {
+                get readyState() { return late.link?.readyState ?? Opened.CONNECTING; },
+                send: (text) => late.link.send(text),
+                close: () => late.link?.close(),
+            };
             setTimeout(() => {
                 late.link = new Opened(url);
                 for (const name of ['onopen', 'onmessage', 'onclose']) late.link[name] = late[name];
             }, 6000);
             return late;
-        };"""
+        };
+        window.WebSocket.OPEN = Opened.OPEN;"""
     )
     application.wait_for_history("head_pressure", 11)
     page.goto(f"{application.url}/trends?tags={PRESSURE},{JAM}&last=PT1M")

@@ -162,8 +162,7 @@ def test_limits_moved_by_an_operator_move_the_scale_and_the_guide_lines(
     open_pens(page, application, "last=PT10S", ("head_pressure",))
     card = page.get_by_test_id("pen-card").first
     page.get_by_role("button", name="Change Press head pressure").click()
-    page.get_by_label("Scale", exact=True).click()
-    page.get_by_role("option", name="with limits from tags").click()
+    page.get_by_label("Scale", exact=True).select_option("with limits from tags")
     for label, name in (("Lower end from", "pressure low"), ("Upper end from", "pressure high"),
                         ("Guide line from a tag", "pressure set point")):  # fmt: skip
         page.get_by_label(label).fill(name)

@@ -115,8 +115,7 @@ def test_a_view_outlives_a_tag_that_it_names(page: Page, application: Applicatio
 
 
 def choose_scale(page: Page, words: str) -> None:
-    page.get_by_label("Scale", exact=True).click()
-    page.get_by_role("option", name=words).click()
+    page.get_by_label("Scale", exact=True).select_option(words)
 
 
 def test_a_pen_has_its_own_scale_and_one_that_is_not_seen_is_said(

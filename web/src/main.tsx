@@ -2,7 +2,6 @@
 import '@fontsource/b612/400.css';
 import '@fontsource/b612/700.css';
 import '@fontsource/b612-mono/400.css';
-import { beginTrend } from './features/trends/early';
 import { served } from './platform/configuration';
 
 const root = document.getElementById('root');
@@ -12,7 +11,10 @@ if (root === null) throw new Error('index.html has no #root');
 const fonts = Promise.all([document.fonts.load('12px B612'), document.fonts.load('bold 12px B612')]);
 const program = import('./app/start');
 if (window.location.pathname === served('/trends')) {
-  void beginTrend(window.location.search, window.innerWidth);
+  // What does not come early is asked for by the page itself.
+  import('./features/trends/early')
+    .then(({ beginTrend }) => beginTrend(window.location.search, window.innerWidth))
+    .catch(() => undefined);
   void import('./features/trends');
 }
 void Promise.all([program, fonts.catch(() => undefined)]).then(([{ start }]) => start(root));

@@ -1,13 +1,14 @@
-import { CssBaseline, ThemeProvider } from '@mui/material';
+import { CssBaseline } from '@mui/material';
+import { ThemeProvider } from '@mui/system';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { createBrowserHistory } from 'history';
 import { useCallback, useEffect, useMemo, useState, type ReactElement } from 'react';
-import { createBrowserRouter, Navigate, RouterProvider } from 'react-router';
 import { configuration, served } from '../platform/configuration';
 import { mayPass } from '../platform/errors';
 import { ThemeChoiceContext } from '../ui/themeContext';
 import { tokensOf, type ThemeName } from '../ui/tokens';
-import { NoPage, PageFailed } from './Pages';
-import { Shell } from './Shell';
+import { HistoryRouter } from '../platform/router';
+import { Pages } from './Pages';
 import { makeTheme } from '../ui/theme';
 
 document.title = configuration.brand.name;
@@ -22,54 +23,7 @@ const queries = new QueryClient({
   },
 });
 
-const router = createBrowserRouter(
-  [
-    {
-      element: <Shell />,
-      // What a sheet's link waits for is under way: nothing is shown in between.
-      HydrateFallback: () => null,
-      children: [
-        {
-          errorElement: <PageFailed />,
-          children: [
-            // What is not opened is not loaded.
-            {
-              path: '/trends',
-              lazy: async () => {
-                const { TrendPage, sheetLink } = await import('../features/trends');
-                return { Component: TrendPage, ...sheetLink(queries) };
-              },
-            },
-            {
-              path: '/trends/beside',
-              lazy: async () => ({ Component: (await import('../features/trends')).BesidePage }),
-            },
-            {
-              path: '/records',
-              lazy: async () => ({ Component: (await import('../features/records')).RecordsPage }),
-            },
-            {
-              path: '/statistics',
-              lazy: async () => ({ Component: (await import('../features/statistics')).StatisticsPage }),
-            },
-            { path: '/runs', lazy: async () => ({ Component: (await import('../features/runs')).RunsPage }) },
-            {
-              path: '/files',
-              lazy: async () => ({ Component: (await import('../features/files')).FilesPage }),
-            },
-            {
-              path: '/setup/*',
-              lazy: async () => ({ Component: (await import('../features/setup')).SetupPages }),
-            },
-            { path: '/', element: <Navigate to="/trends" replace /> },
-            { path: '*', element: <NoPage /> },
-          ],
-        },
-      ],
-    },
-  ],
-  { basename: served('/') },
-);
+const history = createBrowserHistory();
 
 function firstTheme(): ThemeName {
   const stored = localStorage.getItem(STORED);
@@ -89,9 +43,9 @@ export function App(): ReactElement {
       <ThemeProvider theme={theme}>
         <CssBaseline />
         <QueryClientProvider client={queries}>
-          {/* A page that draws live values may keep a transition waiting for seconds: what somebody does meanwhile would
-              be taken back when it comes. */}
-          <RouterProvider router={router} useTransitions={false} />
+          <HistoryRouter history={history} basename={served('/')}>
+            <Pages />
+          </HistoryRouter>
         </QueryClientProvider>
       </ThemeProvider>
     </ThemeChoiceContext>

@@ -1,14 +1,73 @@
-/** What stands in the place of a page that failed, or that there is none of. */
+/** The pages of the sections: each is loaded when it is opened, or a moment before. */
+import { Typography } from '@mui/material';
+import { keyframes } from '@mui/material/styles';
 import type { ReactElement } from 'react';
-import { useRouteError } from 'react-router';
-import { Failed, NoSuchPage } from '../ui';
+import { matchPath, Navigate, Route, Routes } from 'react-router';
+import { NoSuchPage } from '../ui';
 import { SECTIONS } from '../domain/pages';
+import { lazyPart, type LazyPart } from '../ui/lazyPart';
+import { Shell } from './Shell';
 
-export function PageFailed(): ReactElement {
-  const error = useRouteError();
-  return <Failed what="This page" error={error} onAgain={() => window.location.reload()} />;
+const shown = keyframes({ from: { opacity: 0 }, to: { opacity: 1 } });
+
+/** What stands there on a slow way to the server; where the page is there at once nobody sees it. */
+const MEANWHILE = (
+  <Typography sx={{ p: 3, opacity: 0, animation: `${shown} 0s linear 400ms forwards` }}>Loading …</Typography>
+);
+
+const trends = (): Promise<typeof import('../features/trends')> => import('../features/trends');
+const Trend = lazyPart('The trend', async () => (await trends()).TrendPage, MEANWHILE);
+const Beside = lazyPart('Two sheets side by side', async () => (await trends()).BesidePage, MEANWHILE);
+const Statistics = lazyPart(
+  'The page of statistics',
+  async () => (await import('../features/statistics')).StatisticsPage,
+  MEANWHILE,
+);
+const Records = lazyPart(
+  'The page of records',
+  async () => (await import('../features/records')).RecordsPage,
+  MEANWHILE,
+);
+const Runs = lazyPart('The page of runs', async () => (await import('../features/runs')).RunsPage, MEANWHILE);
+const Files = lazyPart(
+  'The page of files',
+  async () => (await import('../features/files')).FilesPage,
+  MEANWHILE,
+);
+const Setup = lazyPart('The set-up', async () => (await import('../features/setup')).SetupPages, MEANWHILE);
+
+/** The page at each path; `/*`: it has pages below. */
+const PAGES: readonly (readonly [string, LazyPart<object>])[] = [
+  ['/trends', Trend],
+  ['/trends/beside', Beside],
+  ['/statistics', Statistics],
+  ['/records', Records],
+  ['/runs', Runs],
+  ['/files', Files],
+  ['/setup/*', Setup],
+];
+
+/** Begins to load what the page at this path needs; where that fails the page says so itself. */
+export function loadPage(pathname: string): void {
+  const found = PAGES.find(([path]) => matchPath(path, pathname) !== null);
+  void found?.[1].load().catch(() => undefined);
 }
 
-export function NoPage(): ReactElement {
+function NoPage(): ReactElement {
   return <NoSuchPage ways={SECTIONS.map(({ path, name }) => [path, name] as const)} />;
+}
+
+/** Top bar, time rail, and the page of the address between them. */
+export function Pages(): ReactElement {
+  return (
+    <Routes>
+      <Route element={<Shell onTurnedTo={loadPage} />}>
+        {PAGES.map(([path, Page]) => (
+          <Route key={path} path={path} element={<Page />} />
+        ))}
+        <Route path="/" element={<Navigate to="/trends" replace />} />
+        <Route path="*" element={<NoPage />} />
+      </Route>
+    </Routes>
+  );
 }

@@ -8,22 +8,25 @@ import { HealthDetails } from './HealthBadge';
 import { ShellRail } from './rail/ShellRail';
 import { TopBar } from './TopBar';
 import { useServerChanges } from '../entities/following';
+import { Boundary } from '../ui/Boundary';
 import { lazyPart, usePreloaded } from '../ui/lazyPart';
+import { ToastPanel, Toasts } from '../ui/Toasts';
 import { pageActions, type PageAction } from '../ui/pageActions';
 import { railActions } from './rail/railActions';
 
 const Palette = lazyPart('The list of what can be found', async () => (await import('./Palette')).Palette);
-const PRELOADED = [Palette, HealthDetails];
+const PRELOADED = [Palette, HealthDetails, ToastPanel];
 
-/** Top bar and page. */
-export function Shell(): ReactElement {
+/** Top bar and page. `onTurnedTo`: somebody is about to open the page at a path. */
+export function Shell({ onTurnedTo }: { onTurnedTo: (path: string) => void }): ReactElement {
   const { name, toggle } = useThemeChoice();
   useServerChanges();
   usePreloaded(true, PRELOADED);
   const signedOut = useSyncExternalStore(session.subscribe, () => session.signedOut);
   const [request, setRequest] = useState<ShellRequest>({ tag: null });
   // On a trend a tag that is found becomes a pen of it; anywhere else its trend is opened.
-  const onTrend = useLocation().pathname === '/trends';
+  const { pathname } = useLocation();
+  const onTrend = pathname === '/trends';
   const navigate = useNavigate();
   // What the page offers when somebody begins to find something; null: nobody does.
   const [offered, setOffered] = useState<readonly PageAction[] | null>(null);
@@ -52,15 +55,18 @@ export function Shell(): ReactElement {
 
   return (
     <Box sx={{ display: 'flex', flexDirection: 'column', height: { md: '100%' }, minHeight: '100%' }}>
-      <TopBar onFind={find} />
+      <TopBar onFind={find} onTurnedTo={onTurnedTo} />
       {signedOut && <SignedOut />}
       {offered !== null && <Palette actions={actions} onTag={onTag} onClose={() => setOffered(null)} />}
       <Box component="main" sx={{ flex: 1, minHeight: 0 }}>
-        <Outlet context={request} />
+        <Boundary what="This page" at={pathname}>
+          <Outlet context={request} />
+        </Boundary>
       </Box>
       <Box sx={{ position: { xs: 'sticky', md: 'static' }, bottom: 0, zIndex: 2 }}>
         <ShellRail />
       </Box>
+      <Toasts />
     </Box>
   );
 }

@@ -12,7 +12,13 @@ import { railStore } from '../ui/timerail';
 import { useThemeChoice } from '../ui/themeContext';
 import { HealthBadge } from './HealthBadge';
 
-export function TopBar({ onFind }: { onFind: () => void }): ReactElement {
+interface TopBarProps {
+  onFind: () => void;
+  /** The pointer or the focus has come to the link of a section. */
+  onTurnedTo: (path: string) => void;
+}
+
+export function TopBar({ onFind, onTurnedTo }: TopBarProps): ReactElement {
   const { name, toggle } = useThemeChoice();
   const { data: me } = useQuery(meQuery);
   // Who goes from one section to another keeps the window: the links learn it when somebody turns to them.
@@ -65,6 +71,8 @@ export function TopBar({ onFind }: { onFind: () => void }): ReactElement {
             component={NavLink}
             to={section.hasWindow ? section.path + windowQuery : section.path}
             size="small"
+            onPointerEnter={() => onTurnedTo(section.path)}
+            onFocus={() => onTurnedTo(section.path)}
             sx={{
               color: 'text.secondary',
               borderRadius: 0,

@@ -31,6 +31,16 @@ export async function restoreChange(change_id: number): Promise<unknown> {
   );
 }
 
+/** Takes back the removal of an object, with all that went along. */
+export async function undoRemoval(uid: string): Promise<void> {
+  const changes = unwrap(await client.GET('/api/setup/changes', { params: { query: { uid, limit: 1 } } }));
+  const removal = changes.find((one) => one.action === 'removed');
+  // Somebody else has brought it back meanwhile.
+  if (removal === undefined) return;
+  const path = { change_id: removal.change_id };
+  unwrap(await client.POST('/api/setup/changes/{change_id}/undo', { params: { path } }));
+}
+
 /** What a set-up file would change; with `write` it does. */
 export async function sendDocument(body: Record<string, unknown>, write: boolean): Promise<DocumentReport> {
   return unwrap(await client.POST('/api/setup/document', { body, params: { query: { write } } }));

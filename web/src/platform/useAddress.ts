@@ -2,6 +2,7 @@
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { flushSync } from 'react-dom';
 import { useLocation, useNavigate } from 'react-router';
+import { useBeforeLeaving } from './router';
 
 /** Browsers drop changes of the address beyond some 200 in some seconds, so it changes now and then only; the last
  * change always arrives. */
@@ -20,7 +21,7 @@ export function withParam(params: URLSearchParams, name: string, value: string):
 /** What a page shows of the address, and how it changes it. */
 export type Address = [URLSearchParams, WriteAddress];
 
-/** Which entry of the browser's history is the present one, as the router names it. */
+/** Which entry of the browser's history is the present one, as the router's history names it. */
 function presentEntry(): string {
   const state = window.history.state as { key?: string } | null;
   return state?.key ?? 'default';
@@ -28,8 +29,7 @@ function presentEntry(): string {
 
 /** What the address said when a link was last followed (another object each time), and the way to change it.
  * `isSoon`: a change that stands alone is written at once; where pictures follow each other that costs some.
- *
- * What is changed in place is no navigation: a router takes another one for a reason to give up the one under way. */
+ * What is changed in place is no navigation: the pages around are not drawn anew for it. */
 export function useAddressWriter(isSoon = false): Address {
   const location = useLocation();
   const navigate = useNavigate();
@@ -70,6 +70,7 @@ export function useAddressWriter(isSoon = false): Address {
     },
     [arrive, navigate, isSoon],
   );
+  useBeforeLeaving(arrive);
   useEffect(() => {
     // Who leaves the page, or copies its address with the keys, has the newest one.
     window.addEventListener('pagehide', arrive);

@@ -44,6 +44,8 @@ export function Failed({ what, error, onAgain }: FailedProps): ReactElement {
 
 interface BoundaryProps {
   what: string;
+  /** Where it stands: somewhere else it is tried anew. */
+  at?: string;
   children: ReactNode;
 }
 
@@ -53,6 +55,10 @@ export class Boundary extends Component<BoundaryProps, { error: unknown }> {
 
   static getDerivedStateFromError(error: unknown): { error: unknown } {
     return { error };
+  }
+
+  override componentDidUpdate(before: BoundaryProps): void {
+    if (before.at !== this.props.at && this.state.error !== null) this.setState({ error: null });
   }
 
   override componentDidCatch(error: unknown, info: ErrorInfo): void {

@@ -1,8 +1,15 @@
 /** What is typed and not saved is not lost by leaving: whoever would leave it is asked first. */
-import { Button, Dialog, DialogActions, DialogContent, DialogTitle } from '@mui/material';
+import type { BrowserHistory, Transition } from 'history';
 import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react';
 import type { ReactElement, ReactNode } from 'react';
-import { useBlocker } from 'react-router';
+import { useHistory } from '../platform/router';
+import { lazyPart, usePreloaded } from './lazyPart';
+
+const Question = lazyPart(
+  'The question about what is not saved',
+  async () => (await import('./UnsavedQuestion')).UnsavedQuestion,
+);
+const PRELOADED = [Question];
 
 interface Guard {
   /** A form says whether it holds something that is not saved. */
@@ -13,60 +20,76 @@ interface Guard {
 
 const GuardContext = createContext<Guard>({ tell: () => undefined, leave: (go) => go() });
 
+/** Which forms hold something that is not saved; while one does, no other page is gone to before `ask` was answered. */
+class Held {
+  private readonly forms = new Set<object>();
+  private release: (() => void) | null = null;
+
+  constructor(
+    private readonly history: BrowserHistory,
+    private readonly ask: (go: () => void) => void,
+  ) {}
+
+  tell(form: object, unsaved: boolean): void {
+    if (unsaved) this.forms.add(form);
+    else this.forms.delete(form);
+    this.hold();
+  }
+
+  /** Whatever is not saved may be lost. */
+  discard(): void {
+    this.forms.clear();
+    this.hold();
+  }
+
+  leave(go: () => void): void {
+    if (this.forms.size === 0) go();
+    else this.ask(go);
+  }
+
+  /** The browser asks by itself where the whole application is left. */
+  private hold(): void {
+    if (this.forms.size === 0) {
+      this.release?.();
+      this.release = null;
+    } else this.release ??= this.history.block((next) => this.onNavigation(next));
+  }
+
+  private onNavigation(next: Transition): void {
+    const now = this.history.location;
+    if (next.location.pathname !== now.pathname || next.location.search !== now.search) {
+      this.ask(() => next.retry());
+      return;
+    }
+    // The same page again loses nothing.
+    this.release?.();
+    this.release = null;
+    next.retry();
+    this.hold();
+  }
+}
+
 /** Around pages whose forms are not to be left unasked. */
 export function UnsavedGuard({ children }: { children: ReactNode }): ReactElement {
-  const unsaved = useRef(new Set<object>());
+  const history = useHistory();
   const [waiting, setWaiting] = useState<(() => void) | null>(null);
-  const blocker = useBlocker(
-    ({ currentLocation, nextLocation }) =>
-      unsaved.current.size > 0 &&
-      (currentLocation.pathname !== nextLocation.pathname || currentLocation.search !== nextLocation.search),
-  );
+  const held = useMemo(() => new Held(history, (go) => setWaiting(() => go)), [history]);
+  usePreloaded(true, PRELOADED);
+  useEffect(() => () => held.discard(), [held]);
   const guard = useMemo<Guard>(
-    () => ({
-      tell: (form, is) => {
-        if (is) unsaved.current.add(form);
-        else unsaved.current.delete(form);
-      },
-      leave: (go) => {
-        if (unsaved.current.size === 0) go();
-        else setWaiting(() => go);
-      },
-    }),
-    [],
+    () => ({ tell: (form, unsaved) => held.tell(form, unsaved), leave: (go) => held.leave(go) }),
+    [held],
   );
-  useEffect(() => {
-    const stay = (event: BeforeUnloadEvent): void => {
-      if (unsaved.current.size > 0) event.preventDefault();
-    };
-    window.addEventListener('beforeunload', stay);
-    return () => window.removeEventListener('beforeunload', stay);
-  }, []);
-  const stay = (): void => {
-    setWaiting(null);
-    blocker.reset?.();
-  };
+  const stay = (): void => setWaiting(null);
   const discard = (): void => {
-    unsaved.current.clear();
+    held.discard();
     setWaiting(null);
     waiting?.();
-    blocker.proceed?.();
   };
   return (
     <GuardContext value={guard}>
       {children}
-      <Dialog open={waiting !== null || blocker.state === 'blocked'} onClose={stay} aria-labelledby="unsaved">
-        <DialogTitle id="unsaved">Discard what is not saved?</DialogTitle>
-        <DialogContent>What was changed in the form is not saved yet.</DialogContent>
-        <DialogActions>
-          <Button autoFocus onClick={stay}>
-            Stay
-          </Button>
-          <Button color="error" onClick={discard}>
-            Discard
-          </Button>
-        </DialogActions>
-      </Dialog>
+      {waiting !== null && <Question onStay={stay} onDiscard={discard} />}
     </GuardContext>
   );
 }

@@ -1,6 +1,6 @@
 /** Fields of forms: label above, what is wrong below. */
-import { FormControlLabel, MenuItem, Switch, TextField } from '@mui/material';
-import { useState, type ReactElement } from 'react';
+import { FormControl, FormHelperText, Input, InputLabel, NativeSelect } from '@mui/material';
+import { useId, useState, type ReactElement } from 'react';
 import { clockOf, minuteOf } from '../domain/clock';
 import { parseWritten, written } from '../domain/durations';
 import { parseNumber } from '../domain/numbers';
@@ -10,7 +10,7 @@ export interface LineProps {
   label: string;
   /** What is wrong with it, by the server. */
   problem?: string | undefined;
-  hint?: string;
+  hint?: string | undefined;
   disabled?: boolean;
 }
 
@@ -39,22 +39,45 @@ export function TextLine(props: TextLineProps): ReactElement {
     unusable = false,
   } = props;
   return (
-    <TextField
-      variant="standard"
-      size="small"
-      fullWidth
-      label={label}
-      value={value}
-      placeholder={placeholder}
-      type={hidden ? 'password' : 'text'}
-      autoComplete={hidden ? 'new-password' : 'off'}
-      autoFocus={autoFocus}
-      disabled={disabled}
-      error={problem !== undefined}
-      helperText={problem ?? hint}
-      onChange={(event) => onChange(event.target.value)}
-      slotProps={{ inputLabel: { shrink: true }, htmlInput: unusable ? UNUSABLE : {} }}
-    />
+    <Line {...{ label, problem, hint, disabled }}>
+      {(named) => (
+        <Input
+          {...named}
+          value={value}
+          placeholder={placeholder}
+          type={hidden ? 'password' : 'text'}
+          autoComplete={hidden ? 'new-password' : 'off'}
+          autoFocus={autoFocus}
+          onChange={(event) => onChange(event.target.value)}
+          slotProps={{ input: unusable ? UNUSABLE : {} }}
+        />
+      )}
+    </Line>
+  );
+}
+
+/** What ties a field to its label and to what is said below it. */
+interface Named {
+  id: string;
+  'aria-describedby': string | undefined;
+}
+
+interface FrameProps extends LineProps {
+  children: (named: Named) => ReactElement;
+}
+
+function Line({ label, problem, hint, disabled = false, children }: FrameProps): ReactElement {
+  const id = useId();
+  const said = problem ?? hint;
+  const belowId = `${id}-below`;
+  return (
+    <FormControl variant="standard" size="small" fullWidth disabled={disabled} error={problem !== undefined}>
+      <InputLabel shrink htmlFor={id}>
+        {label}
+      </InputLabel>
+      {children({ id, 'aria-describedby': said === undefined ? undefined : belowId })}
+      {said !== undefined && <FormHelperText id={belowId}>{said}</FormHelperText>}
+    </FormControl>
   );
 }
 
@@ -192,40 +215,24 @@ export function Choice({
   hint,
   disabled = false,
 }: ChoiceProps): ReactElement {
+  const isKnown = options.some((one) => one.value === value);
   return (
-    <TextField
-      select
-      variant="standard"
-      size="small"
-      fullWidth
-      label={label}
-      value={options.some((one) => one.value === value) ? value : ''}
-      disabled={disabled}
-      error={problem !== undefined}
-      helperText={problem ?? hint}
-      onChange={(event) => onChange(event.target.value)}
-      slotProps={{ inputLabel: { shrink: true }, select: { displayEmpty: true } }}
-    >
-      {options.map((one) => (
-        <MenuItem key={one.value} value={one.value} dense>
-          {one.label}
-        </MenuItem>
-      ))}
-    </TextField>
-  );
-}
-
-interface SwitchedProps {
-  label: string;
-  value: boolean;
-  onChange: (value: boolean) => void;
-}
-
-export function Switched({ label, value, onChange }: SwitchedProps): ReactElement {
-  return (
-    <FormControlLabel
-      control={<Switch size="small" checked={value} onChange={(event) => onChange(event.target.checked)} />}
-      label={label}
-    />
+    <Line {...{ label, problem, hint, disabled }}>
+      {({ id, 'aria-describedby': below }) => (
+        <NativeSelect
+          inputProps={{ id, 'aria-describedby': below }}
+          value={isKnown ? value : ''}
+          onChange={(event) => onChange(event.target.value)}
+        >
+          {/* What is not among the options is no reason to show the first of them as chosen. */}
+          {!isKnown && <option value="" hidden />}
+          {options.map((one) => (
+            <option key={one.value} value={one.value}>
+              {one.label}
+            </option>
+          ))}
+        </NativeSelect>
+      )}
+    </Line>
   );
 }

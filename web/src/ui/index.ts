@@ -4,10 +4,10 @@ export {
   DurationLine,
   NumberLine,
   OptionalNumberLine,
-  Switched,
   TextLine,
   type Typed,
 } from './fields';
+export { Switched } from './Switched';
 export { hasUnusable } from './unusable';
 export { Details, FormActions, Panel, Told } from './Panel';
 export { Boundary, Failed } from './Boundary';
@@ -17,5 +17,6 @@ export { InnerForm } from './InnerForm';
 export { Removal } from './Removal';
 export { UnsavedGuard, useLeave, useOpen, useUnsaved } from './Unsaved';
 export { DataTable, type Choosing, type Column } from './table/DataTable';
+export { LongTable } from './table/LongTable';
 export { Pairs } from './Pairs';
 export { TagLines } from './TagLines';

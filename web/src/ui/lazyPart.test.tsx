@@ -1,7 +1,7 @@
 // @vitest-environment jsdom
-import { act, type ReactElement } from 'react';
+import { act, useLayoutEffect, type ReactElement } from 'react';
 import { createRoot, type Root } from 'react-dom/client';
-import { afterEach, beforeEach, expect, it } from 'vitest';
+import { afterEach, beforeEach, expect, it, vi } from 'vitest';
 import { lazyPart } from './lazyPart';
 
 Object.assign(globalThis, { IS_REACT_ACT_ENVIRONMENT: true });
@@ -71,4 +71,19 @@ it('a part that cannot be loaded says so, and comes when it is asked for again',
     await Promise.resolve();
   });
   expect(said()).toBe('Menu of Line 1');
+});
+
+it('a part that arrives between being drawn and being asked for is shown', async () => {
+  Object.assign(globalThis, { IS_REACT_ACT_ENVIRONMENT: false });
+  let arrive: (part: typeof Menu) => void = () => undefined;
+  const LazyPart = lazyPart('The menu', () => new Promise<typeof Menu>((resolve) => (arrive = resolve)));
+  const loading = LazyPart.load();
+  function Page(): ReactElement {
+    useLayoutEffect(() => arrive(Menu), []);
+    return <LazyPart name="Line 1" />;
+  }
+  root.render(<Page />);
+  await loading;
+  await vi.waitFor(() => expect(said()).toBe('Menu of Line 1'));
+  Object.assign(globalThis, { IS_REACT_ACT_ENVIRONMENT: true });
 });

@@ -9,10 +9,12 @@ export interface LazyPart<Props> {
   load: () => Promise<void>;
 }
 
-/** `what` it is, as it stands in a sentence: said where it cannot be loaded. */
+/** `what` it is, as it stands in a sentence: said where it cannot be loaded. `meanwhile` stands in its place until it is
+ * there. */
 export function lazyPart<Props extends object>(
   what: string,
   fetched: () => Promise<ComponentType<Props>>,
+  meanwhile: ReactElement | null = null,
 ): LazyPart<Props> {
   let found: ComponentType<Props> | null = null;
   let underWay: Promise<void> | null = null;
@@ -29,19 +31,21 @@ export function lazyPart<Props extends object>(
   const Part = (props: Props): ReactElement | null => {
     const [state, setState] = useState<{ error: unknown } | null>(null);
     const [tries, setTries] = useState(0);
+    // It may arrive between being drawn and the effect below: what counts is what was drawn.
+    const [isDrawn] = useState(found !== null);
     useEffect(() => {
       let left = false;
       const tell = (error: unknown): void => {
         if (!left) setState({ error });
       };
-      if (found === null) load().then(() => tell(null), tell);
+      if (!isDrawn) load().then(() => tell(null), tell);
       return () => void (left = true);
-    }, [tries]);
+    }, [tries, isDrawn]);
     if (found !== null) {
       const Found = found;
       return <Found {...props} />;
     }
-    if (state === null || state.error === null) return null;
+    if (state === null || state.error === null) return meanwhile;
     const again = (): void => {
       setState(null);
       setTries(tries + 1);

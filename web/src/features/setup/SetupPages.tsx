@@ -2,18 +2,42 @@
 import type { ReactElement } from 'react';
 import { Navigate, Route, Routes } from 'react-router';
 import { NoSuchPage } from '../../ui';
-import { ArchivesPage } from './plant/ArchivesPage';
-import { ChangesPage } from './plant/ChangesPage';
-import { EquipmentPage } from './equipment/EquipmentPage';
-import { ImportPage } from './tags/ImportPage';
-import { LoggersPage } from './loggers/LoggersPage';
-import { PlantPage } from './plant/PlantPage';
-import { RecorderPage } from './plant/RecorderPage';
-import { RunRulesPage } from './plant/RunRulesPage';
+import { lazyPart } from '../../ui/lazyPart';
 import { SETUP_PARTS } from '../../domain/pages';
 import { SetupShell } from './SetupShell';
-import { SourcesPage } from './sources/SourcesPage';
-import { TagsPage } from './tags/TagsPage';
+
+// What is not opened is not loaded.
+const ArchivesPage = lazyPart(
+  'The list of archives',
+  async () => (await import('./plant/ArchivesPage')).ArchivesPage,
+);
+const ChangesPage = lazyPart(
+  'The list of changes',
+  async () => (await import('./plant/ChangesPage')).ChangesPage,
+);
+const EquipmentPage = lazyPart(
+  'The list of equipment',
+  async () => (await import('./equipment/EquipmentPage')).EquipmentPage,
+);
+const ImportPage = lazyPart('The import of tags', async () => (await import('./tags/ImportPage')).ImportPage);
+const LoggersPage = lazyPart(
+  'The list of loggers',
+  async () => (await import('./loggers/LoggersPage')).LoggersPage,
+);
+const PlantPage = lazyPart('The plant', async () => (await import('./plant/PlantPage')).PlantPage);
+const RecorderPage = lazyPart(
+  'The state of the recorder',
+  async () => (await import('./plant/RecorderPage')).RecorderPage,
+);
+const RunRulesPage = lazyPart(
+  'The list of rules of runs',
+  async () => (await import('./plant/RunRulesPage')).RunRulesPage,
+);
+const SourcesPage = lazyPart(
+  'The list of sources',
+  async () => (await import('./sources/SourcesPage')).SourcesPage,
+);
+const TagsPage = lazyPart('The list of tags', async () => (await import('./tags/TagsPage')).TagsPage);
 
 /** Each page below its path. */
 export function SetupPages(): ReactElement {

@@ -2,10 +2,15 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, type ReactElement } from 'react';
 import { useWindowInAddress } from '../../entities/useWindowInAddress';
+import { lazyPart } from '../../ui/lazyPart';
 import { useAddress } from '../../platform/useAddress';
-import { LanesPage } from './sheet/LanesPage';
 import { formOf, USUAL_WINDOW } from './sheet/state';
-import { TablePage } from './table/TablePage';
+
+const LanesPage = lazyPart(
+  'Equipment beside its kind',
+  async () => (await import('./sheet/LanesPage')).LanesPage,
+);
+const TablePage = lazyPart('The table of figures', async () => (await import('./table/TablePage')).TablePage);
 
 /** The last shift is another one when this one ends: what is shown of it is read anew then. */
 function useRefetchWhenMoved(key: string): void {

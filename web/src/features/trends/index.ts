@@ -1,4 +1,3 @@
-export { sheetLink } from './page/sheetLink';
 export { BesidePage } from './page/BesidePage';
 export { TrendPage } from './page/TrendPage';
 export type { ShellRequest } from './page/useAddedTag';

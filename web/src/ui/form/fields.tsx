@@ -7,11 +7,11 @@ import {
   DurationLine,
   NumberLine,
   OptionalNumberLine,
-  Switched,
   TextLine,
   type LineProps,
   type Typed,
 } from '../fields';
+import { Switched } from '../Switched';
 import { Told } from '../Panel';
 import { useShownFields } from './shown';
 

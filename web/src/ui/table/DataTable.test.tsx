@@ -1,9 +1,10 @@
 // @vitest-environment jsdom
 import { act, type ReactElement } from 'react';
 import { createRoot, type Root } from 'react-dom/client';
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { afterEach, beforeAll, beforeEach, describe, expect, it, vi } from 'vitest';
 import { compared, tableText, type Column } from './columns';
 import { DataTable } from './DataTable';
+import { LongTable } from './LongTable';
 import { changed, layoutFor, moved, readLayout } from './layout';
 import { placeAfter } from './useRowKeys';
 
@@ -78,6 +79,10 @@ const type = (label: string, text: string): void =>
     field?.dispatchEvent(new Event('input', { bubbles: true }));
   });
 
+// A part that is loaded when it is asked for: the first import takes its time.
+beforeAll(async () => {
+  await import('./ColumnsPanel');
+}, 60_000);
 beforeEach(() => {
   localStorage.clear();
   opened.mockClear();
@@ -112,9 +117,10 @@ describe('a table', () => {
     expect(document.querySelector('table')?.getAttribute('aria-rowcount')).toBe('-1');
   });
 
-  it('keeps which columns are shown, in which order and how they are called', () => {
+  it('keeps which columns are shown, in which order and how they are called', async () => {
     draw(<Lines />);
     click(button('Columns'));
+    await act(async () => new Promise((passed) => setTimeout(passed)));
     click(document.querySelector('[aria-label="Show Look"]'));
     type('Name of the column Moisture', 'Water');
     click(button('Moisture to the left'));
@@ -151,7 +157,7 @@ describe('a table', () => {
   it('draws only what is looked at of ten thousand rows', () => {
     const rows = Array.from({ length: 10_000 }, (_, i) => ({ name: `Tag ${i}`, moisture: i }));
     draw(
-      <DataTable
+      <LongTable
         label="Tags"
         columns={COLUMNS}
         rows={rows}

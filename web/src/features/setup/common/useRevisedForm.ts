@@ -1,9 +1,9 @@
 /** A form beside the version it was opened with: two people may have it open. */
 import { useEffect, useState } from 'react';
-import { useForm, type DefaultValues, type FieldValues, type UseFormReturn } from 'react-hook-form';
+import { useForm } from 'react-hook-form';
+import type { DefaultValues, FieldValues, Resolver, UseFormReturn } from 'react-hook-form';
 import { merge, same, type Clash } from '../../../domain/merge';
 import { useUnsaved } from '../../../ui';
-import { resolverOf, type Shape } from '../../../ui/form';
 
 interface Revised {
   revision: number;
@@ -30,17 +30,16 @@ interface Held<B, F> {
 }
 
 /** `stored` is the version that the lists have now. One that is newer than the form's is merged into it: what was
- * typed stays, what was not touched becomes theirs. */
+ * typed stays, what was not touched becomes theirs. `resolver` says what was mistyped; without one nothing can be. */
 export function useRevisedForm<B extends Revised, F extends FieldValues>(
   stored: B | null,
   valuesOf: (stored: B | null) => F,
-  shape: Shape,
+  resolver?: Resolver<F>,
 ): RevisedForm<B, F> {
-  const [resolver] = useState(() => resolverOf<F>(shape));
   const [first] = useState(() => valuesOf(stored));
   const form = useForm<F>({
     defaultValues: first as DefaultValues<F>,
-    resolver,
+    ...(resolver === undefined ? {} : { resolver }),
     mode: 'onChange',
     // The field that is wrong is found by what the page says of it: not all belong to the form by themselves.
     shouldFocusError: false,

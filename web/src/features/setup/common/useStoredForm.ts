@@ -2,7 +2,7 @@
 import { useRef, useState, type SyntheticEvent } from 'react';
 import type { FieldValues } from 'react-hook-form';
 import { ApiError, type FieldProblem } from '../../../platform/errors';
-import { placeOf, type Shape } from '../../../ui/form';
+import { placeOf, resolverOf, type Shape } from '../../../ui/form';
 import { focusWrong } from '../../../ui/unusable';
 import { useRevisedForm, type RevisedForm } from './useRevisedForm';
 import { useSave } from './useSave';
@@ -39,7 +39,8 @@ export function useStoredForm<B extends { revision: number }, F extends FieldVal
   options: StoredFormOptions<B, F, R>,
 ): StoredForm<B, F> {
   const { stored, valuesOf, shape, save, versionOf, onDone, also = NOTHING } = options;
-  const revised = useRevisedForm(stored, valuesOf, shape);
+  const [resolver] = useState(() => resolverOf<F>(shape));
+  const revised = useRevisedForm(stored, valuesOf, resolver);
   const { form, base } = revised;
   const [shown] = useState(() => new Set<string>());
   const [isSaidAtFields, setSaidAtFields] = useState(false);

@@ -6,32 +6,19 @@ import { useState, type ReactElement } from 'react';
 import { same } from '../../../domain/merge';
 import { useWatch } from 'react-hook-form';
 import { Told, useLeave } from '../../../ui';
-import { shapes } from '../../../ui/form';
+import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import { ClassLoggers } from './ClassLoggers';
+import type { Opened } from './ClassPanels';
 import { ClassMembers } from './ClassMembers';
-import { ClassPanel } from './ClassPanel';
 import { Elsewhere } from '../tags/Elsewhere';
-import { asDraft, classForm, type ClassIn, type EquipmentClass } from './equipment';
+import { classForm, type ClassIn, type EquipmentClass } from './equipment';
 import { Page } from '../common/Page';
 import { EquipmentList } from './EquipmentList';
-import { EquipmentPanel } from './EquipmentPanel';
-import { PlanPanel } from './PlanPanel';
-import { MemberPanel } from './MemberPanel';
-import { LoggerPatternPanel } from './LoggerPatternPanel';
-import { NewMemberPanel } from './NewMemberPanel';
 import { useRevisedForm } from '../common/useRevisedForm';
 import { equipmentOfClassQuery } from '../../../entities/equipment';
 
-type Opened =
-  | { kind: 'member'; key: string }
-  | { kind: 'logger'; key: string }
-  | { kind: 'new member' }
-  | { kind: 'equipment'; uid: string | null }
-  | { kind: 'plan' }
-  | { kind: 'class' };
-
-/** A class is no form that is sent: what its panels change is looked at as a plan first. */
-const SHAPE = shapes.shape({});
+const OpenedPanel = lazyPart('This panel', async () => (await import('./ClassPanels')).OpenedPanel);
+const PRELOADED = [OpenedPanel];
 
 interface ClassPageProps {
   equipmentClass: EquipmentClass;
@@ -39,7 +26,8 @@ interface ClassPageProps {
 }
 
 export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElement {
-  const held = useRevisedForm(equipmentClass, classForm, SHAPE);
+  // A class is no form that is sent: what its panels change is looked at as a plan first.
+  const held = useRevisedForm(equipmentClass, classForm);
   const values = useWatch({ control: held.form.control }) as ClassIn;
   const draft = { ...values, revision: held.base?.revision ?? equipmentClass.revision };
   const leave = useLeave();
@@ -49,7 +37,8 @@ export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElem
     if (opened?.kind === 'equipment') leave(() => open(next));
     else open(next);
   };
-  const { data: equipment = [] } = useQuery(equipmentOfClassQuery(equipmentClass.uid));
+  const { data: equipment = [], isSuccess } = useQuery(equipmentOfClassQuery(equipmentClass.uid));
+  usePreloaded(isSuccess, PRELOADED);
   const changed = !same({ ...values, revision: 0 }, { ...classForm(held.base), revision: 0 });
   const close = (): void => setOpened(null);
   return (
@@ -146,77 +135,4 @@ function Heading({ text, children }: { text: string; children?: ReactElement }):
       {children}
     </Box>
   );
-}
-
-interface OpenedPanelProps extends ClassPageProps {
-  opened: Opened | null;
-  draft: ClassIn;
-  equipment: Parameters<typeof EquipmentList>[0]['equipment'];
-  onDraft: (draft: ClassIn) => void;
-  onDone: () => void;
-  onClose: () => void;
-}
-
-function OpenedPanel(props: OpenedPanelProps): ReactElement | null {
-  const { opened, draft, equipment, equipmentClass, onDraft, onClose } = props;
-  switch (opened?.kind) {
-    case 'member': {
-      const member = draft.members.find((one) => one.key === opened.key);
-      return member === undefined ? null : (
-        <MemberPanel
-          key={opened.key}
-          draft={draft}
-          member={member}
-          equipment={equipment}
-          onDraft={onDraft}
-          onClose={onClose}
-        />
-      );
-    }
-    case 'logger':
-      return (
-        <LoggerPatternPanel
-          key={opened.key}
-          logger={opened.key}
-          draft={draft}
-          onDraft={onDraft}
-          onClose={onClose}
-        />
-      );
-    case 'new member':
-      return <NewMemberPanel draft={draft} onDraft={onDraft} onClose={onClose} />;
-    case 'equipment': {
-      const row = equipment.find((one) => one.uid === opened.uid) ?? null;
-      return (
-        <EquipmentPanel
-          key={opened.uid ?? 'new'}
-          equipmentClass={equipmentClass}
-          onClose={onClose}
-          equipment={row}
-        />
-      );
-    }
-    case 'plan':
-      return (
-        <PlanPanel
-          draft={draft}
-          onClose={onClose}
-          onDone={props.onDone}
-          uid={equipmentClass.uid}
-          before={asDraft(equipmentClass)}
-        />
-      );
-    case 'class':
-      return (
-        <ClassPanel
-          draft={draft}
-          equipmentClass={equipmentClass}
-          onDraft={onDraft}
-          onClose={onClose}
-          onGone={props.onBack}
-        />
-      );
-    default:
-      return null;
-  }
 }

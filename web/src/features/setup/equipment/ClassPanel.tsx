@@ -2,7 +2,7 @@
 import type { ReactElement } from 'react';
 import { Panel, Removal, TextLine } from '../../../ui';
 import type { ClassIn, EquipmentClass } from './equipment';
-import { useSave } from '../common/useSave';
+import { removedOf, useRemoval } from '../common/useRemoval';
 import { removeClass } from '../../../entities/equipment';
 
 interface ClassPanelProps {
@@ -20,7 +20,7 @@ export function ClassPanel({
   onClose,
   onGone,
 }: ClassPanelProps): ReactElement {
-  const removing = useSave(removeClass, [], onGone);
+  const removing = useRemoval(removeClass, removedOf(equipmentClass), onGone);
   return (
     <Panel title="The class" onClose={onClose}>
       <TextLine

@@ -5,9 +5,8 @@ import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { useSearchParams } from 'react-router';
 import { DataTable, Told, type Column } from '../../../ui';
-import { ClassPage } from './ClassPage';
+import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import type { EquipmentClass } from './equipment';
-import { GatherPanel } from './GatherPanel';
 import { Page } from '../common/Page';
 import { classesQuery } from '../../../entities/equipment';
 
@@ -18,8 +17,16 @@ const COLUMNS: Column<EquipmentClass>[] = [
   { name: 'Equipment', of: (row) => row.equipment, right: true },
 ];
 
+const ClassPage = lazyPart('The class', async () => (await import('./ClassPage')).ClassPage);
+const GatherPanel = lazyPart(
+  'The panel of what is alike',
+  async () => (await import('./GatherPanel')).GatherPanel,
+);
+const PRELOADED = [ClassPage, GatherPanel];
+
 export function EquipmentPage(): ReactElement {
   const { data: classes = [], isSuccess } = useQuery(classesQuery);
+  usePreloaded(isSuccess, PRELOADED);
   const [params, setParams] = useSearchParams();
   const [gathering, setGathering] = useState(false);
   const chosen = classes.find((one) => one.uid === params.get('class'));

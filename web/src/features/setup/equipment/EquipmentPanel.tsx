@@ -8,7 +8,7 @@ import { fieldsOf, shapes, type Bound } from '../../../ui/form';
 import { ownWords, type EquipmentClass, type Equipment, type EquipmentIn } from './equipment';
 import { OwnSetting } from './OwnSetting';
 import { StoredPanel } from '../common/StoredForm';
-import { useSave } from '../common/useSave';
+import { removedOf, useRemoval } from '../common/useRemoval';
 import { useStoredForm } from '../common/useStoredForm';
 import { sourcesQuery } from '../../../entities/sources';
 import { addEquipment, changeEquipment, removeEquipment } from '../../../entities/equipment';
@@ -156,7 +156,11 @@ function Own({ form, equipmentClass }: OwnProps): ReactElement {
 }
 
 function Leaving({ equipment, onGone }: { equipment: Equipment; onGone: () => void }): ReactElement {
-  const removing = useSave((with_tags: boolean) => removeEquipment(equipment.uid, with_tags), [], onGone);
+  const removing = useRemoval(
+    (with_tags: boolean) => removeEquipment(equipment.uid, with_tags),
+    removedOf(equipment),
+    onGone,
+  );
   return (
     <Box sx={{ borderTop: 1, borderColor: 'divider', pt: 1 }}>
       <Removal

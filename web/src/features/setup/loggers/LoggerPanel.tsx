@@ -10,7 +10,7 @@ import type { Rehearsing } from './Rehearse';
 import { RULE_PLACES, RULE_SHAPE, RuleFields } from './RuleFields';
 import { RecordNow, SampleFields, TriggerFields } from './TriggerFields';
 import { StoredPanel } from '../common/StoredForm';
-import { useSave } from '../common/useSave';
+import { removedOf, useRemoval } from '../common/useRemoval';
 import { useStoredForm } from '../common/useStoredForm';
 import { WhenFields, type When } from './WhenFields';
 import { TagChoice } from '../../../entities/TagChoice';
@@ -82,7 +82,7 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
     setValue('mode', 'on_change', { shouldDirty: true });
     setValue('rule', taken, { shouldDirty: true });
   }, [taken, setValue]);
-  const removing = useSave(removeLogger, [], onClose);
+  const removing = useRemoval(removeLogger, removedOf(logger), onClose);
   return (
     <StoredPanel
       title={logger === null ? 'A new logger' : logger.name}

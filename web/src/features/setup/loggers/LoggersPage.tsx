@@ -4,16 +4,24 @@ import { Box, Button } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { DataTable, useLeave, type Column } from '../../../ui';
-import { LoggerPanel } from './LoggerPanel';
+import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import { Page } from '../common/Page';
-import { RehearseView, type Rehearsing } from './Rehearse';
+import type { Rehearsing } from './Rehearse';
 import { StateWord } from '../common/StateWord';
 import { archivesQuery } from '../../../entities/archives';
 import { loggersQuery, type Logger, type Rule } from '../../../entities/loggers';
 import { useRecorder } from '../../../entities/health';
 
+const LoggerPanel = lazyPart(
+  'The panel of the logger',
+  async () => (await import('./LoggerPanel')).LoggerPanel,
+);
+const RehearseView = lazyPart('The rehearsal', async () => (await import('./Rehearse')).RehearseView);
+const PRELOADED = [LoggerPanel, RehearseView];
+
 export function LoggersPage(): ReactElement {
   const { data: loggers = [], isSuccess } = useQuery(loggersQuery);
+  usePreloaded(isSuccess, PRELOADED);
   const { data: archives = [] } = useQuery(archivesQuery);
   const { data: recorder } = useRecorder();
   const [open, setOpen] = useState<string | null>(null);

@@ -4,7 +4,7 @@ import { useInfiniteQuery, useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { momentText } from '../../../domain/time';
 import { Choice, DataTable, Panel, Told } from '../../../ui';
-import { DocumentPanel } from './DocumentPanel';
+import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import { Page } from '../common/Page';
 import { useSave } from '../common/useSave';
 import { plantQuery } from '../../../entities/plant';
@@ -21,9 +21,16 @@ const KINDS = [
   { value: 'plant', label: 'the plant' },
 ];
 
+const DocumentPanel = lazyPart(
+  'The panel of the set-up file',
+  async () => (await import('./DocumentPanel')).DocumentPanel,
+);
+const PRELOADED = [DocumentPanel];
+
 export function ChangesPage(): ReactElement {
   const [kind, setKind] = useState('');
   const { data, hasNextPage, fetchNextPage } = useInfiniteQuery(changesQuery(kind));
+  usePreloaded(data !== undefined, PRELOADED);
   const { data: plant } = useQuery(plantQuery);
   const [open, setOpen] = useState<Change | null>(null);
   const [file, setFile] = useState(false);

@@ -8,7 +8,7 @@ import { SourceField, type SourceForm } from './sourceForm';
 import { firstConfig, PROTOCOLS, type Protocol } from '../common/protocols';
 import { SourceTest } from './SourceTest';
 import { StoredPanel } from '../common/StoredForm';
-import { useSave } from '../common/useSave';
+import { removedOf, useRemoval } from '../common/useRemoval';
 import { useStoredForm } from '../common/useStoredForm';
 import type { Source, SourceIn } from '../../../entities/sources';
 import { removeSource, saveSource } from '../../../entities/sources';
@@ -35,7 +35,14 @@ export function SourcePanel({ source, onClose, onMade }: SourcePanelProps): Reac
     onDone: (made) => onMade(made.uid),
     also: ALSO,
   });
-  const removing = useSave(removeSource, [], onClose);
+  const removing = useRemoval(
+    removeSource,
+    {
+      ...removedOf(source),
+      lost: source?.has_secret === true ? 'Its password was not kept: give it again.' : '',
+    },
+    onClose,
+  );
   return (
     <StoredPanel
       title={source === null ? 'A new source' : source.name}

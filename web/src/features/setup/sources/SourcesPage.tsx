@@ -4,15 +4,22 @@ import { Button } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
 import { DataTable, useOpen, type Column } from '../../../ui';
+import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import { Page } from '../common/Page';
 import { protocolName, whereText } from '../common/protocols';
-import { SourcePanel } from './SourcePanel';
 import { StateWord } from '../common/StateWord';
 import { useRecorder } from '../../../entities/health';
 import { sourcesQuery, type Source } from '../../../entities/sources';
 
+const SourcePanel = lazyPart(
+  'The panel of the source',
+  async () => (await import('./SourcePanel')).SourcePanel,
+);
+const PRELOADED = [SourcePanel];
+
 export function SourcesPage(): ReactElement {
   const { data: sources = [], isSuccess } = useQuery(sourcesQuery);
+  usePreloaded(isSuccess, PRELOADED);
   const { data: recorder } = useRecorder();
   const { open, show, put } = useOpen();
   const states = new Map(recorder?.sources.map((one) => [one.uid, one]));

@@ -3,7 +3,7 @@ import { Box, Button } from '@mui/material';
 import { useMutation } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
 import { Told } from '../../../ui';
-import { useSave } from '../common/useSave';
+import { useRemoval } from '../common/useRemoval';
 import { removeTags } from '../../../entities/tags';
 
 interface TagRemovalProps {
@@ -15,7 +15,15 @@ interface TagRemovalProps {
 export function TagRemoval({ uids, revisions = {}, onDone }: TagRemovalProps): ReactElement {
   const ask = (dryRun: boolean) => removeTags({ uids: [...uids], revisions, dry_run: dryRun });
   const preview = useMutation({ mutationFn: () => ask(true) });
-  const removing = useSave(() => ask(false), [], onDone);
+  const removing = useRemoval(
+    () => ask(false),
+    {
+      uid: uids[0] ?? '',
+      name: uids.length === 1 ? 'The tag' : `${uids.length} tags`,
+      isMany: uids.length > 1,
+    },
+    onDone,
+  );
   const told = preview.data;
   if (told === undefined) {
     return (

@@ -1,7 +1,7 @@
 /** The list of tags: thousands in one table, chosen, opened, dragged onto a logger. */
 import { Box } from '@mui/material';
 import { useMemo, type ReactElement } from 'react';
-import { DataTable, type Column } from '../../../ui';
+import { LongTable, type Column } from '../../../ui';
 import { placeText } from '../common/protocols';
 import type { Source } from '../../../entities/sources';
 import type { TagRow } from '../../../entities/tags';
@@ -24,7 +24,7 @@ export function TagTable(props: TagTableProps): ReactElement {
   const { tags, total, sources, chosen, open, onToggle, onToggleAll, onOpen, onEnd, onDrag } = props;
   const columns = useMemo(() => columnsFor(sources), [sources]);
   return (
-    <DataTable
+    <LongTable
       label="Tags"
       columns={columns}
       rows={tags}

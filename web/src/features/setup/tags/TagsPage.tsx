@@ -6,16 +6,25 @@ import { useMemo, useState, type ReactElement } from 'react';
 import { Link } from 'react-router';
 import { errorText } from '../../../platform/errors';
 import { Told, useLeave } from '../../../ui';
+import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import { Page } from '../common/Page';
-import { TagAddPanel } from './TagAddPanel';
-import { TagBulkPanel } from './TagBulkPanel';
-import { TagDrop } from './TagDrop';
 import { TagFilters } from './TagFilters';
-import { TagPanel } from './TagPanel';
 import { TagTable } from './TagTable';
 import { NO_FILTER, tagRowsQuery, type TagFilter, findUids } from '../../../entities/tags';
 import { sourcesQuery } from '../../../entities/sources';
 import { served } from '../../../platform/configuration';
+
+const TagPanel = lazyPart('The panel of the tag', async () => (await import('./TagPanel')).TagPanel);
+const TagAddPanel = lazyPart(
+  'The panel of a new tag',
+  async () => (await import('./TagAddPanel')).TagAddPanel,
+);
+const TagBulkPanel = lazyPart(
+  'The panel of the chosen tags',
+  async () => (await import('./TagBulkPanel')).TagBulkPanel,
+);
+const TagDrop = lazyPart('The list of loggers', async () => (await import('./TagDrop')).TagDrop);
+const PRELOADED = [TagPanel, TagDrop, TagAddPanel, TagBulkPanel];
 
 export function TagsPage(): ReactElement {
   const [filter, setFilter] = useState<TagFilter>(NO_FILTER);
@@ -23,6 +32,7 @@ export function TagsPage(): ReactElement {
   const { data, error, fetchNextPage, hasNextPage, isFetchingNextPage } = useInfiniteQuery(
     tagRowsQuery(filter),
   );
+  usePreloaded(data !== undefined, PRELOADED);
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
   const [open, setOpen] = useState<string | null>(null);
   const [dragged, setDragged] = useState<readonly string[] | null>(null);

@@ -1,5 +1,5 @@
 /** A choice in a line of words, without a label to be seen. */
-import { MenuItem, Select } from '@mui/material';
+import { NativeSelect } from '@mui/material';
 import type { ReactElement } from 'react';
 
 interface HeadChoiceProps<T extends string> {
@@ -16,9 +16,7 @@ interface HeadChoiceProps<T extends string> {
 export function HeadChoice<T extends string>(props: HeadChoiceProps<T>): ReactElement {
   const { label, value, options, words, onChange, atEnd = false } = props;
   return (
-    <Select
-      size="small"
-      variant="standard"
+    <NativeSelect
       value={value}
       onChange={(event) => {
         const chosen = options.find((one) => one === event.target.value);
@@ -28,10 +26,10 @@ export function HeadChoice<T extends string>(props: HeadChoiceProps<T>): ReactEl
       sx={{ typography: 'body2', ml: atEnd ? 'auto' : 0 }}
     >
       {options.map((one) => (
-        <MenuItem key={one} value={one} dense>
+        <option key={one} value={one}>
           {words(one)}
-        </MenuItem>
+        </option>
       ))}
-    </Select>
+    </NativeSelect>
   );
 }

@@ -6,21 +6,22 @@ import { errorText } from '../../../platform/errors';
 import { saveCsv } from '../../../platform/download';
 import type { Span } from '../../../domain/time';
 import { Told } from '../../../ui';
+import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import type { DrilldownLook } from '../drilldown/drilldown';
-import { DrilldownPanel } from '../drilldown/DrilldownPanel';
-import { ControlPanel, type Charted } from '../drilldown/ControlPanel';
 import { Lanes } from './Lanes';
 import { SharedGap } from './SharedGap';
-import { lanesOf, sheetText, usualLines, type Kind, type Lane, type Sheet } from './lanes';
-import { LinesPanel } from '../table/LinesPanel';
-import { ReportsPanel } from './ReportsPanel';
+import { lanesOf, sheetText, usualLines, type Lane, type Sheet } from './lanes';
 import { SheetHead, type Opened } from './SheetHead';
-import { SheetsPanel } from './SheetsPanel';
-import { parseSheet, sheetParams, type Line, type SheetState } from './state';
+import type { Below } from './LanesPanels';
+import { parseSheet, sheetParams, type SheetState } from './state';
 import { StatisticsView } from '../StatisticsView';
 import { plantQuery } from '../../../entities/plant';
 import type { Address } from '../../../platform/useAddress';
 import { kindsQuery, sheetQuery } from '../../../entities/statistics';
+
+const OpenedPanel = lazyPart('This panel', async () => (await import('./LanesPanels')).OpenedPanel);
+const BelowPanel = lazyPart('The closer look', async () => (await import('./LanesPanels')).BelowPanel);
+const PRELOADED = [OpenedPanel, BelowPanel];
 
 export function LanesPage({ address }: { address: Address }): ReactElement {
   const [params, write] = address;
@@ -39,6 +40,7 @@ export function LanesPage({ address }: { address: Address }): ReactElement {
     () => (data === undefined ? [] : lanesOf(data.kind, data.lines, data.sheet, state.sorted)),
     [data, state.sorted],
   );
+  usePreloaded(data !== undefined, PRELOADED);
   const failure = unknown ?? error;
   return (
     <StatisticsView
@@ -108,32 +110,6 @@ export function LanesPage({ address }: { address: Address }): ReactElement {
   );
 }
 
-interface OpenedPanelProps {
-  opened: Opened;
-  kind: Kind;
-  lines: readonly Line[];
-  state: SheetState;
-  zone: string;
-  onLines: (lines: readonly Line[] | null) => void;
-  onView: (view: string) => void;
-  onClose: () => void;
-}
-
-function OpenedPanel(props: OpenedPanelProps): ReactElement {
-  const { opened, kind, lines, state, zone, onLines, onView, onClose } = props;
-  switch (opened) {
-    case 'lines':
-      return <LinesPanel kind={kind} lines={lines} onLines={onLines} onClose={onClose} />;
-    case 'sheets':
-      return <SheetsPanel view={sheetParams(state).toString()} onOpen={onView} onClose={onClose} />;
-    case 'reports':
-      return <ReportsPanel kind={kind} lines={lines} zone={zone} onClose={onClose} norm={state.norm} />;
-  }
-}
-
-/** What is opened under the lanes: a control chart of one figure, or a closer look at one of all pieces. */
-type Below = { charted: Charted } | { look: DrilldownLook; kind: Kind };
-
 /** The window stays the one that was on the screen, while a live sheet goes on. */
 function lookOf(
   { line, member }: Lane,
@@ -156,27 +132,4 @@ function lookOf(
 /** The window that is shown; before there is one, none that matters. */
 function spanOf(window: Sheet['window'] | undefined): Span {
   return { startUs: Number(window?.start_us ?? 0), endUs: Number(window?.end_us ?? 1) };
-}
-
-interface BelowPanelProps {
-  below: Below;
-  state: SheetState;
-  zone: string;
-  onClose: () => void;
-}
-
-function BelowPanel({ below, state, zone, onClose }: BelowPanelProps): ReactElement {
-  if ('charted' in below) return <ControlPanel zone={zone} onClose={onClose} charted={below.charted} />;
-  const key = `${below.look.member} ${below.look.stat}`;
-  return (
-    <DrilldownPanel
-      key={key}
-      zone={zone}
-      onClose={onClose}
-      look={below.look}
-      kind={below.kind}
-      norm={state.norm}
-      sorted={state.sorted}
-    />
-  );
 }

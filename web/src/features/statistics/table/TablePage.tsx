@@ -6,20 +6,30 @@ import type { Tag } from '../../../platform/client';
 import { errorText } from '../../../platform/errors';
 import { saveCsv } from '../../../platform/download';
 import { Told } from '../../../ui';
-import { ControlPanel, type Charted } from '../drilldown/ControlPanel';
+import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
+import type { Charted } from '../drilldown/ControlPanel';
 import { FigureGrid } from './FigureGrid';
 import { SharedGap } from '../sheet/SharedGap';
 import type { Sheet } from '../sheet/lanes';
 import { SheetHead, type Opened } from '../sheet/SheetHead';
-import { SheetsPanel } from '../sheet/SheetsPanel';
 import { parseSheet, sheetParams, type SheetState } from '../sheet/state';
 import { StatisticsView } from '../StatisticsView';
 import { gridOfStretches, gridOfTags, gridText, ordered, usualStats, usualTags, type Grid } from './table';
-import { TablePanel } from './TablePanel';
 import { plantQuery } from '../../../entities/plant';
 import type { Address } from '../../../platform/useAddress';
 import { tagNamesQuery } from '../../../entities/tags';
 import { kindsQuery, stretchesQuery, tagsTableQuery } from '../../../entities/statistics';
+
+const TablePanel = lazyPart('What is shown', async () => (await import('./TablePanel')).TablePanel);
+const SheetsPanel = lazyPart(
+  'The list of sheets',
+  async () => (await import('../sheet/SheetsPanel')).SheetsPanel,
+);
+const ControlPanel = lazyPart(
+  'The control chart',
+  async () => (await import('../drilldown/ControlPanel')).ControlPanel,
+);
+const PRELOADED = [TablePanel, SheetsPanel, ControlPanel];
 
 export function TablePage({ address }: { address: Address }): ReactElement {
   const [params, write] = address;
@@ -36,6 +46,7 @@ export function TablePage({ address }: { address: Address }): ReactElement {
   const { grid, shown, error, stale } = useGrid(tags, state, zone);
   const rows = ordered(grid?.rows ?? [], state.order);
   const failure = unknown ?? lost ?? error;
+  usePreloaded(grid !== undefined, PRELOADED);
   const close = (): void => setOpened(null);
   return (
     <StatisticsView

@@ -4,15 +4,21 @@ import { useOutletContext } from 'react-router';
 import { useAddressWriter } from '../../../platform/useAddress';
 import { parseState, stateParams, type TrendState } from '../model/state';
 import { Trend } from './Trend';
+import { useSheetLink } from './useSheetLink';
 import type { ShellRequest } from './useAddedTag';
 
-export function TrendPage(): ReactElement {
+/** What is shown where the address says nothing yet. */
+const NOTHING = new URLSearchParams();
+
+export function TrendPage(): ReactElement | null {
   const request = useOutletContext<ShellRequest>();
   const [address, write] = useAddressWriter();
-  const state = useMemo(() => parseState(address), [address]);
+  const meant = useSheetLink(address);
+  const state = useMemo(() => parseState(meant ?? NOTHING), [meant]);
   const onChange = useCallback(
     (next: TrendState, how: 'changed' | 'opened') => write(stateParams(next), how === 'opened'),
     [write],
   );
+  if (meant === null) return null;
   return <Trend state={state} onChange={onChange} request={request} permissions={state.allow} hasRail />;
 }

@@ -1,0 +1,103 @@
+/** One rule by which the recorder finds runs. */
+import { useQuery } from '@tanstack/react-query';
+import type { ReactElement } from 'react';
+import { useWatch } from 'react-hook-form';
+import { Removal, Told } from '../../../ui';
+import { fieldsOf, shapes, type Bound } from '../../../ui/form';
+import { StoredPanel } from '../common/StoredForm';
+import { removedOf, useRemoval } from '../common/useRemoval';
+import { useStoredForm } from '../common/useStoredForm';
+import { TagChoice } from '../../../entities/TagChoice';
+import { loggersQuery } from '../../../entities/loggers';
+import { type RunRule, type RunRuleIn, saveRunRule, removeRunRule } from '../../../entities/runs';
+import { ORIGINS } from './runOrigins';
+
+const MOST_ATTRIBUTES = 20;
+
+interface RulePanelProps {
+  rule: RunRule | null;
+  onClose: () => void;
+  onMade: (uid: string) => void;
+}
+
+const Fields = fieldsOf<RunRuleIn>();
+const SHAPE = shapes.shape({});
+
+export function RulePanel({ rule, onClose, onMade }: RulePanelProps): ReactElement {
+  const { data: loggers = [] } = useQuery(loggersQuery);
+  const stored = useStoredForm({
+    stored: rule,
+    valuesOf,
+    shape: SHAPE,
+    save: (values: RunRuleIn, base) => saveRunRule(base, values),
+    versionOf: (made) => made,
+    onDone: (made) => onMade(made.uid),
+  });
+  const removing = useRemoval(removeRunRule, removedOf(rule), onClose);
+  const origin = useWatch({ control: stored.form.control, name: 'origin' });
+  return (
+    <StoredPanel
+      title={rule?.name ?? 'A new rule'}
+      onClose={onClose}
+      stored={stored}
+      save={rule === null ? 'Add' : 'Save'}
+      said={rule === null ? null : 'Saved. It is at work within 2 s.'}
+      actions={
+        rule !== null && (
+          <Removal
+            what={rule.name}
+            busy={removing.busy}
+            problem={removing.general}
+            onRemove={() => removing.run(rule)}
+          >
+            The rule goes: no more runs are found by it. The runs that it found stay.
+          </Removal>
+        )
+      }
+    >
+      <Fields.Text name="name" label="Name; the value is put behind it" placeholder="Line 5 lot" />
+      <Fields.Choice name="origin" label="A run begins when" options={ORIGINS} />
+      {origin === 'logger' ? (
+        <Fields.Choice
+          name="logger"
+          label="Logger"
+          options={loggers.map((one) => ({ value: one.uid, label: one.name }))}
+        />
+      ) : (
+        <Fields.Part<string | null> name="tag">
+          {(tag) => <TagChoice label="Tag" none="choose one" {...tag} />}
+        </Fields.Part>
+      )}
+      <Fields.Part<string[]> name="attributes">{(bound) => <Attributes {...bound} />}</Fields.Part>
+      <Fields.Switch name="enabled" label="Watched" />
+    </StoredPanel>
+  );
+}
+
+/** Tags whose values a run keeps; one more can always be chosen. */
+function Attributes({ value, onChange, problem }: Bound<string[]>): ReactElement {
+  const put = (i: number, uid: string | null): void =>
+    onChange([...value.slice(0, i), ...(uid === null ? [] : [uid]), ...value.slice(i + 1)]);
+  return (
+    <>
+      {[...value, ''].slice(0, MOST_ATTRIBUTES).map((uid, i) => (
+        <TagChoice
+          key={`${uid} ${i}`}
+          label={i === 0 ? 'Attributes kept at its start and end' : 'and'}
+          value={uid === '' ? null : uid}
+          none={uid === '' ? 'one more tag' : ''}
+          onChange={(next) => put(i, next)}
+        />
+      ))}
+      {problem !== undefined && <Told kind="error">{problem}</Told>}
+    </>
+  );
+}
+
+function valuesOf(rule: RunRule | null): RunRuleIn {
+  if (rule === null) {
+    return { name: '', origin: 'change', tag: null, logger: null, attributes: [], enabled: true };
+  }
+  const { name, origin, tag, logger, attributes, enabled } = rule;
+  return { name, origin, tag: tag ?? null, logger: logger ?? null, attributes, enabled };
+}

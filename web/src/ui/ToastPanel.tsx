@@ -1,0 +1,55 @@
+/** One thing that was just done, at the lower edge of the page: it stays for a while, and as long as the pointer or the
+ * focus is on it. */
+import { Close } from '@mui/icons-material';
+import { Button, IconButton, Snackbar, SnackbarContent } from '@mui/material';
+import { useState, type ReactElement } from 'react';
+import { errorText } from '../platform/errors';
+import { say, unsay, type Toast } from './toasts';
+
+/** Long enough to read it and to come to its button by keys (WCAG 2.2, 2.2.1). */
+const STAYS_MS = 20_000;
+
+export function ToastPanel({ toast }: { toast: Toast }): ReactElement {
+  const [busy, setBusy] = useState(false);
+  const [problem, setProblem] = useState('');
+  const { text, undo } = toast;
+  const close = (): void => unsay(toast);
+  const take = async (back: () => Promise<string>): Promise<void> => {
+    setBusy(true);
+    try {
+      say(await back());
+    } catch (error) {
+      setProblem(errorText(error));
+      setBusy(false);
+    }
+  };
+  return (
+    <Snackbar
+      open
+      // What went wrong stays until it is read.
+      autoHideDuration={problem === '' && !busy ? STAYS_MS : null}
+      onClose={(_, reason) => {
+        if (reason !== 'clickaway') close();
+      }}
+      anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}
+    >
+      <SnackbarContent
+        role={problem === '' ? 'status' : 'alert'}
+        message={problem === '' ? text : problem}
+        sx={{ maxWidth: 480 }}
+        action={
+          <>
+            {undo !== null && problem === '' && (
+              <Button size="small" color="inherit" disabled={busy} onClick={() => void take(undo)}>
+                Undo
+              </Button>
+            )}
+            <IconButton size="small" color="inherit" aria-label="Close what is said" onClick={close}>
+              <Close fontSize="small" />
+            </IconButton>
+          </>
+        }
+      />
+    </Snackbar>
+  );
+}

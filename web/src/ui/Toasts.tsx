@@ -1,0 +1,15 @@
+/** The place where it is said what was just done. */
+import type { ReactElement } from 'react';
+import { useStore } from 'zustand';
+import { lazyPart } from './lazyPart';
+import { toastStore } from './toasts';
+
+export const ToastPanel = lazyPart(
+  'What was just done',
+  async () => (await import('./ToastPanel')).ToastPanel,
+);
+
+export function Toasts(): ReactElement | null {
+  const toast = useStore(toastStore, (values) => values.toast);
+  return toast === null ? null : <ToastPanel toast={toast} key={toast.id} />;
+}

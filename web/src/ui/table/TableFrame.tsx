@@ -1,0 +1,236 @@
+/** What every table has: its tools, its head, the rows that are drawn, its foot. */
+import {
+  Box,
+  Checkbox,
+  Table,
+  TableBody,
+  TableCell,
+  TableFooter,
+  TableHead,
+  TableRow,
+  TableSortLabel,
+} from '@mui/material';
+import type { SortingState } from '@tanstack/react-table';
+import { useEffect, type ReactElement, type RefObject } from 'react';
+import { idOf, tableText, type Choosing, type Column } from './columns';
+import { DataRow } from './DataRow';
+import type { TableProps } from './tableProps';
+import { TableTools } from './TableTools';
+import { useRowKeys } from './useRowKeys';
+import type { TableRows } from './useTableRows';
+
+const CHOOSING_PX = 48;
+/** So many rows before the last that is loaded more of them are asked for. */
+const AHEAD = 40;
+
+/** Which of the rows are drawn. */
+export interface View {
+  first: number;
+  last: number;
+  /** The place in CSS pixels of the rows above and below that are not drawn. */
+  before: number;
+  after: number;
+  /** It scrolls by itself, in a place so high (CSS). */
+  height: string | undefined;
+  /** Brings a row into view that may not be drawn. */
+  onShow: (place: number) => void;
+}
+
+interface TableFrameProps<T> extends TableProps<T> {
+  table: TableRows<T>;
+  view: View;
+  /** The place that scrolls, where it does so by itself. */
+  scroller?: RefObject<HTMLDivElement | null>;
+}
+
+export function TableFrame<T extends object>(props: TableFrameProps<T>): ReactElement {
+  const { label, rows, keyOf, empty, keptAs, choosing, onSelect, onEnd, view, scroller } = props;
+  const { tools, isPartial = false, hasOwnFiles = false, foot, selected, onDrag, onDragEnd } = props;
+  const { layout, names, setLayout, sorting, setSorting, sorted, shown, isWhole } = props.table;
+  const total = props.total ?? rows.length;
+  useEffect(() => {
+    if (rows.length < total && view.last >= rows.length - AHEAD) onEnd?.();
+  }, [rows.length, total, view.last, onEnd]);
+  const keys = useRowKeys({
+    count: sorted.length,
+    keyAt: (i) => (sorted[i] === undefined ? null : keyOf(sorted[i])),
+    onShow: view.onShow,
+    onToggle: choosing?.onToggle ?? null,
+  });
+  const span = shown.length + (choosing === undefined ? 0 : 1);
+  return (
+    <Box sx={{ display: 'flex', flexDirection: 'column', minHeight: 0 }}>
+      {(keptAs !== undefined || tools !== undefined) && (
+        <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'flex-end', gap: 1 }}>
+          {tools}
+          {keptAs !== undefined && (
+            <TableTools
+              layout={layout}
+              names={names}
+              onLayout={setLayout}
+              text={isWhole ? (separator) => tableText(shown, sorted, separator) : null}
+              hasFile={!hasOwnFiles}
+              file={label.toLowerCase()}
+            />
+          )}
+        </Box>
+      )}
+      <Box
+        ref={scroller}
+        sx={view.height === undefined ? {} : { height: view.height, minHeight: 240, overflow: 'auto' }}
+      >
+        <Table
+          size="small"
+          stickyHeader
+          aria-label={label}
+          // -1: not known (ARIA 1.2).
+          aria-rowcount={isPartial && props.total === undefined ? -1 : total + 1}
+          onKeyDown={keys.onKeyDown}
+          sx={view.height === undefined ? CELLS : ONE_LINE}
+        >
+          <Head
+            shown={shown}
+            sorting={sorting}
+            setSorting={setSorting}
+            choosing={choosing}
+            total={total}
+            canOrder={isWhole}
+          />
+          <TableBody>
+            {view.before > 0 && <Space span={span} height={view.before} />}
+            {sorted.slice(view.first, view.last + 1).map((row, i) => (
+              <DataRow
+                key={keyOf(row)}
+                row={row}
+                choosing={choosing}
+                place={view.first + i}
+                rowKey={keyOf(row)}
+                columns={shown}
+                isSelected={keyOf(row) === selected}
+                isStop={keys.stop === view.first + i}
+                onSelect={onSelect}
+                onDrag={onDrag}
+                onDragEnd={onDragEnd}
+              />
+            ))}
+            {view.after > 0 && <Space span={span} height={view.after} />}
+            {rows.length === 0 && (
+              <TableRow>
+                <TableCell colSpan={span} sx={{ color: 'text.secondary', py: 3 }}>
+                  {empty}
+                </TableCell>
+              </TableRow>
+            )}
+          </TableBody>
+          {foot !== undefined && <Foot foot={foot} shown={shown} />}
+        </Table>
+      </Box>
+    </Box>
+  );
+}
+
+const CELLS = { '& td, & th': { borderColor: 'divider', py: 0.75 } } as const;
+/** Rows that are drawn only where one looks are all of one height. */
+const ONE_LINE = { ...CELLS, tableLayout: 'fixed', '& td': { whiteSpace: 'nowrap' } } as const;
+
+interface HeadProps<T> {
+  shown: readonly Column<T>[];
+  sorting: SortingState;
+  setSorting: (sorting: SortingState) => void;
+  canOrder: boolean;
+  choosing: Choosing<T> | undefined;
+  total: number;
+}
+
+function Head<T>({ shown, sorting, setSorting, canOrder, choosing, total }: HeadProps<T>): ReactElement {
+  const [order] = sorting;
+  const click = (id: string): void => {
+    // Up, down, and as it came.
+    if (order?.id !== id) setSorting([{ id, desc: false }]);
+    else setSorting(order.desc ? [] : [{ id, desc: true }]);
+  };
+  return (
+    <TableHead>
+      <TableRow>
+        {choosing !== undefined && (
+          <TableCell sx={{ ...HEAD, width: CHOOSING_PX, pl: 1.5, pr: 1 }}>
+            <Checkbox
+              size="small"
+              checked={choosing.chosen.size > 0 && choosing.chosen.size >= total}
+              indeterminate={choosing.chosen.size > 0 && choosing.chosen.size < total}
+              onChange={choosing.onToggleAll}
+              slotProps={{ input: { 'aria-label': 'Choose all that are found' } }}
+              sx={{ p: 0.5 }}
+            />
+          </TableCell>
+        )}
+        {shown.map((column) => {
+          const id = idOf(column);
+          const direction = order?.id === id ? (order.desc ? 'desc' : 'asc') : false;
+          return (
+            <TableCell
+              key={id}
+              align={column.right === true ? 'right' : 'left'}
+              sortDirection={direction}
+              sx={{ ...HEAD, width: column.width }}
+            >
+              {canOrder && column.value !== undefined ? (
+                <TableSortLabel
+                  active={direction !== false}
+                  direction={direction === false ? 'asc' : direction}
+                  onClick={() => click(id)}
+                >
+                  {column.name}
+                </TableSortLabel>
+              ) : (
+                column.name
+              )}
+            </TableCell>
+          );
+        })}
+      </TableRow>
+    </TableHead>
+  );
+}
+
+const HEAD = {
+  typography: 'caption',
+  color: 'text.secondary',
+  bgcolor: 'background.default',
+  lineHeight: 1.3,
+} as const;
+
+/** The place of the rows that are not drawn. */
+function Space({ span, height }: { span: number; height: number }): ReactElement {
+  return (
+    <tr aria-hidden style={{ height }}>
+      <td colSpan={span} style={{ padding: 0, border: 0 }} />
+    </tr>
+  );
+}
+
+function Foot<T>({
+  foot,
+  shown,
+}: {
+  foot: NonNullable<TableProps<T>['foot']>;
+  shown: readonly Column<T>[];
+}): ReactElement {
+  return (
+    <TableFooter>
+      {foot.map(({ name, cells }) => (
+        <TableRow key={name}>
+          {shown.map((column, i) => (
+            <TableCell
+              key={idOf(column)}
+              align={i > 0 && column.right === true ? 'right' : 'left'}
+              sx={{ color: 'text.secondary', whiteSpace: 'nowrap' }}
+            >
+              {i === 0 ? name : (cells.get(idOf(column)) ?? '')}
+            </TableCell>
+          ))}
+        </TableRow>
+      ))}
+    </TableFooter>
+  );
+}

@@ -1,0 +1,30 @@
+/** What a table is told of its rows and columns. */
+import type { DragEvent, ReactNode } from 'react';
+import type { Choosing, Column } from './columns';
+
+export interface TableProps<T> {
+  label: string;
+  columns: readonly Column<T>[];
+  rows: readonly T[];
+  keyOf: (row: T) => string;
+  /** What is said where there is no row. */
+  empty: string;
+  selected?: string | null;
+  onSelect?: (row: T) => void;
+  choosing?: Choosing<T>;
+  /** Under this name the browser keeps its columns; with it the table has its tools. */
+  keptAs?: string;
+  /** What stands beside its tools. */
+  tools?: ReactNode;
+  /** Not all rows are loaded: they cannot be ordered, nor copied as a whole. */
+  isPartial?: boolean;
+  /** How many there are, where that is known, and what loads more of them. */
+  total?: number;
+  onEnd?: () => void;
+  /** The page offers files of all of it: the table offers none beside them. */
+  hasOwnFiles?: boolean;
+  onDrag?: (event: DragEvent, row: T) => void;
+  onDragEnd?: (event: DragEvent) => void;
+  /** Lines below the rows: a name, and a text for each column, by its id. */
+  foot?: readonly { name: string; cells: ReadonlyMap<string, string> }[];
+}
