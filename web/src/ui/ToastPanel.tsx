@@ -6,8 +6,10 @@ import { useState, type ReactElement } from 'react';
 import { errorText } from '../platform/errors';
 import { say, unsay, type Toast } from './toasts';
 
-/** Long enough to read it and to come to its button by keys (WCAG 2.2, 2.2.1). */
-const STAYS_MS = 20_000;
+/** Long enough to read it, and to come to its button by keys (WCAG 2.2, 2.2.1). */
+const STAYS_MS = { read: 8_000, undo: 20_000 } as const;
+/** The time rail stays free. */
+const ABOVE_RAIL_PX = 92;
 
 export function ToastPanel({ toast }: { toast: Toast }): ReactElement {
   const [busy, setBusy] = useState(false);
@@ -27,20 +29,28 @@ export function ToastPanel({ toast }: { toast: Toast }): ReactElement {
     <Snackbar
       open
       // What went wrong stays until it is read.
-      autoHideDuration={problem === '' && !busy ? STAYS_MS : null}
+      autoHideDuration={problem !== '' || busy ? null : STAYS_MS[undo === null ? 'read' : 'undo']}
       onClose={(_, reason) => {
         if (reason !== 'clickaway') close();
       }}
       anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}
+      sx={{ bottom: { xs: ABOVE_RAIL_PX, sm: ABOVE_RAIL_PX } }}
     >
       <SnackbarContent
         role={problem === '' ? 'status' : 'alert'}
         message={problem === '' ? text : problem}
-        sx={{ maxWidth: 480 }}
+        sx={{
+          maxWidth: 480,
+          bgcolor: 'background.paper',
+          color: 'text.primary',
+          border: 1,
+          borderColor: 'text.secondary',
+          boxShadow: 'none',
+        }}
         action={
           <>
             {undo !== null && problem === '' && (
-              <Button size="small" color="inherit" disabled={busy} onClick={() => void take(undo)}>
+              <Button size="small" disabled={busy} onClick={() => void take(undo)}>
                 Undo
               </Button>
             )}

@@ -33,12 +33,15 @@ const press = async (name: string): Promise<void> => {
   });
 };
 
-it('says what was done for a while, then no more', () => {
-  act(() => say('Line 5 is removed.'));
-  expect(said()).toBe('Line 5 is removed.');
+it('says what was done for a while, then no more; longer where it can be taken back', () => {
+  act(() => say('Line 5 is back.'));
+  expect(said()).toBe('Line 5 is back.');
   expect(document.querySelectorAll('button')).toHaveLength(1);
+  act(() => void vi.advanceTimersByTime(10_000));
+  expect(said()).toBe('');
+  act(() => say('Line 5 is removed.', () => Promise.resolve('Line 5 is back.')));
   act(() => void vi.advanceTimersByTime(15_000));
-  expect(said()).toBe('Line 5 is removed.');
+  expect(said()).toContain('Line 5 is removed.');
   act(() => void vi.advanceTimersByTime(10_000));
   expect(said()).toBe('');
 });

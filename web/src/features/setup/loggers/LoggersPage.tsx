@@ -50,6 +50,7 @@ export function LoggersPage(): ReactElement {
       name: 'Into',
       of: (row) => names.get(row.archive) ?? '',
       value: (row) => names.get(row.archive) ?? '',
+      width: '16%',
     },
     {
       name: 'Tags',

@@ -39,7 +39,12 @@ export function TagBulkPanel({ uids, onClose }: { uids: string[]; onClose: () =>
       )}
       <OneAttribute uids={uids} />
       <Box sx={{ borderTop: 1, borderColor: 'divider', pt: 1.5 }}>
-        <TagRemoval key={uids.length} uids={uids} onDone={onClose} />
+        <TagRemoval
+          key={uids.length}
+          uids={uids}
+          name={uids.length === 1 ? '1 tag' : `${uids.length} tags`}
+          onDone={onClose}
+        />
       </Box>
     </Panel>
   );

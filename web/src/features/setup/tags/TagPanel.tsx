@@ -52,7 +52,7 @@ export function TagPanel({ tag, sources, onClose }: TagPanelProps): ReactElement
           <Button size="small" component={Link} to={`/trends?tags=${uid}&last=PT10M`}>
             Trend
           </Button>
-          <TagRemoval uids={[uid]} revisions={{ [uid]: revision }} onDone={onClose} />
+          <TagRemoval uids={[uid]} name={tag.name} revisions={{ [uid]: revision }} onDone={onClose} />
         </>
       }
     >

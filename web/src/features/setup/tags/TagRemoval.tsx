@@ -8,18 +8,20 @@ import { removeTags } from '../../../entities/tags';
 
 interface TagRemovalProps {
   uids: readonly string[];
+  /** What they are called together. */
+  name: string;
   revisions?: Record<string, number>;
   onDone: () => void;
 }
 
-export function TagRemoval({ uids, revisions = {}, onDone }: TagRemovalProps): ReactElement {
+export function TagRemoval({ uids, name, revisions = {}, onDone }: TagRemovalProps): ReactElement {
   const ask = (dryRun: boolean) => removeTags({ uids: [...uids], revisions, dry_run: dryRun });
   const preview = useMutation({ mutationFn: () => ask(true) });
   const removing = useRemoval(
     () => ask(false),
     {
       uid: uids[0] ?? '',
-      name: uids.length === 1 ? 'The tag' : `${uids.length} tags`,
+      name,
       isMany: uids.length > 1,
     },
     onDone,

@@ -23,7 +23,8 @@ export function HeadChoice<T extends string>(props: HeadChoiceProps<T>): ReactEl
         if (chosen !== undefined) onChange(chosen);
       }}
       inputProps={{ 'aria-label': label }}
-      sx={{ typography: 'body2', ml: atEnd ? 'auto' : 0 }}
+      // As wide as what is chosen, where the browser can: the line has room for little.
+      sx={{ typography: 'body2', ml: atEnd ? 'auto' : 0, '& select': { fieldSizing: 'content' } }}
     >
       {options.map((one) => (
         <option key={one} value={one}>
