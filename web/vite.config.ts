@@ -1,6 +1,6 @@
 /// <reference types="vitest/config" />
 import react from '@vitejs/plugin-react';
-import { defineConfig } from 'vite';
+import { defineConfig, type Plugin } from 'vite';
 
 /** What every page needs comes in three files: each file more costs a way to the server. What only some pages need is
  * left out by name. */
@@ -8,13 +8,40 @@ const LIBRARIES =
   /node_modules\/(?:react|react-dom|scheduler|react-router|history|@emotion|stylis|hoist-non-react-statics|@tanstack\/(?:query-core|react-query)(?!.*(?:[qQ]ueries|[mM]utation|[iI]nfiniteQuery)(?:Observer)?\.js)|openapi-fetch|zustand)\//;
 const LOOK =
   /node_modules\/@mui\/(?:system|utils|private-theming|styled-engine|material\/(?:styles|utils|internal|className|colors|SvgIcon|Alert|Box|Button|ButtonBase|ButtonGroup|IconButton|Link|Paper|Typography|CssBaseline|CircularProgress|transitions|zero-styled))\/(?!.*(?:RovingTabIndex|Transition\.|SwitchBase|svg-icons|mergeSlotProps|useSlotProps|useMediaQuery))/;
+/** Our own parts that stand on every page, and all icons that are used: each by itself would be a file. */
+const PARTS =
+  /web\/src\/ui\/(?:Panel|pageActions|Boundary|lazyPart|themeContext|tokens|timerail\/\w+|CopyButton)\.tsx?$|node_modules\/@mui\/icons-material\//;
+/** What can ask the server before any library is here. */
+const FIRST =
+  /web\/src\/(?:domain\/(?:time|windows|zone|format|durations|numbers)|platform\/(?:configuration|request|session|errors)|entities\/(?:curves|namedWindow))\.ts$/;
 const BASE =
-  /web\/src\/(?:domain|platform|entities)\/(?!(?:statistics|figures|figureTexts|equipment|records|archives|loggers|sources|formulas|curveQueries|reasons|coverage|merge|sheets|clipboard|stream)\.)[\w-]+\.ts$/;
+  /web\/src\/(?:domain|platform|entities)\/(?!(?:statistics|figures|figureTexts|equipment|records|archives|loggers|sources|formulas|curveQueries|coverage|merge|sheets|clipboard|stream)\.)[\w-]+\.ts$/;
+
+/** A curve and its axes; a picture as a file is another matter. */
+const CHART = /web\/src\/chart\/(?!vector)|node_modules\/uplot\//;
+
+/** The page names what it begins with, so that nothing of it waits for the first file to be read. */
+const preloadsStart: Plugin = {
+  name: 'preloads-start',
+  transformIndexHtml: {
+    order: 'post',
+    handler: (html, { bundle = {} }) => {
+      const start = Object.values(bundle).find((one) => one.type === 'chunk' && one.name === 'start');
+      if (start?.type !== 'chunk') return [];
+      const files = [...start.imports, start.fileName].filter((file) => !html.includes(file));
+      return files.map((file) => ({
+        tag: 'link',
+        attrs: { rel: 'modulepreload', crossorigin: true, href: `./${file}` },
+        injectTo: 'head' as const,
+      }));
+    },
+  },
+};
 
 export default defineConfig({
   // The page says under which path it is served (its base element): what it loads is named relative to that.
   base: './',
-  plugins: [react()],
+  plugins: [react(), preloadsStart],
   build: {
     outDir: 'dist',
     sourcemap: false,
@@ -27,8 +54,10 @@ export default defineConfig({
         codeSplitting: {
           groups: [
             { name: 'libraries', test: LIBRARIES },
-            { name: 'look', test: LOOK },
+            { name: 'look', test: new RegExp(`${LOOK.source}|${PARTS.source}`) },
+            { name: 'first', test: FIRST },
             { name: 'base', test: BASE },
+            { name: 'chart', test: CHART },
           ],
         },
       },

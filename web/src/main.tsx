@@ -9,12 +9,18 @@ if (root === null) throw new Error('index.html has no #root');
 
 /** A canvas does not load fonts by itself: its texts would stay in the fallback. */
 const fonts = Promise.all([document.fonts.load('12px B612'), document.fonts.load('bold 12px B612')]);
-const program = import('./app/start');
-if (window.location.pathname === served('/trends')) {
-  // What does not come early is asked for by the page itself.
-  import('./features/trends/early')
-    .then(({ beginTrend }) => beginTrend(window.location.search, window.innerWidth))
-    .catch(() => undefined);
+/** The files of the program are on their way by the page itself; what a trend needs of the server is asked for before
+ * their code takes its time. */
+async function loadProgram(): Promise<typeof import('./app/start')> {
+  if (window.location.pathname !== served('/trends')) return import('./app/start');
+  try {
+    const { beginTrend } = await import('./features/trends/early');
+    void beginTrend(window.location.search, window.innerWidth);
+  } catch {
+    // What does not come early is asked for by the page itself.
+  }
   void import('./features/trends');
+  return import('./app/start');
 }
-void Promise.all([program, fonts.catch(() => undefined)]).then(([{ start }]) => start(root));
+
+void Promise.all([loadProgram(), fonts.catch(() => undefined)]).then(([{ start }]) => start(root));

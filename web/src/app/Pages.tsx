@@ -47,10 +47,10 @@ const PAGES: readonly (readonly [string, LazyPart<object>])[] = [
   ['/setup/*', Setup],
 ];
 
-/** Begins to load what the page at this path needs; where that fails the page says so itself. */
-export function loadPage(pathname: string): void {
+/** Loads what the page at this path needs; where that fails the page says so itself. */
+export async function loadPage(pathname: string): Promise<void> {
   const found = PAGES.find(([path]) => matchPath(path, pathname) !== null);
-  void found?.[1].load().catch(() => undefined);
+  await found?.[1].load().catch(() => undefined);
 }
 
 function NoPage(): ReactElement {
@@ -61,7 +61,7 @@ function NoPage(): ReactElement {
 export function Pages(): ReactElement {
   return (
     <Routes>
-      <Route element={<Shell onTurnedTo={loadPage} />}>
+      <Route element={<Shell onTurnedTo={(path) => void loadPage(path)} />}>
         {PAGES.map(([path, Page]) => (
           <Route key={path} path={path} element={<Page />} />
         ))}

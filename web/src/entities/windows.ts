@@ -5,17 +5,13 @@ import { DAY, type Span } from '../domain/time';
 import { isNamed, spanAt, WEEKDAYS, type NamedChoice, type WindowChoice } from '../domain/windows';
 import { client, unwrap } from '../platform/client';
 import type { components } from '../platform/schema';
+import { wishOf } from './namedWindow';
 
 type NamedWindow = components['schemas']['NamedWindow'];
 type Meaning = components['schemas']['WindowMeaning'];
 
 /** Beginning of the keys of all queries of windows. */
 export const WINDOWS = 'windows';
-
-function wishOf(window: NamedChoice): { unit?: Meaning['unit']; which?: Meaning['which']; weekday?: number } {
-  if (window.kind === 'weekday') return { weekday: WEEKDAYS.indexOf(window.day) + 1 };
-  return { unit: window.unit, which: window.which };
-}
 
 /** Where a window of the calendar lies; asked for anew when it becomes another. */
 export const namedWindowQuery = (window: NamedChoice | null) =>
@@ -34,12 +30,6 @@ export const namedWindowQuery = (window: NamedChoice | null) =>
     // A page that was in the background when a shift ended shows the new one when somebody looks at it again.
     refetchIntervalInBackground: true,
   });
-
-/** The address of that answer, for who asks before there is a page. */
-export function namedWindowPath(window: NamedChoice): string {
-  const wish = Object.entries(wishOf(window)).map(([name, value]): [string, string] => [name, String(value)]);
-  return `/api/windows?${new URLSearchParams(wish).toString()}`;
-}
 
 const LEAST_WAIT_MS = 5_000;
 /** A timer of a browser does not go further than some weeks. */

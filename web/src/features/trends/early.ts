@@ -4,7 +4,7 @@ import { beginCurves } from '../../entities/curves';
 import { GUTTER_AXIS, GUTTER_LEFT, GUTTER_RIGHT } from '../../chart/strip';
 import { archivesOf, besidePens } from './model/looks';
 import { isNamed, spanAt } from '../../domain/windows';
-import { namedWindowPath } from '../../entities/windows';
+import { namedWindowPath } from '../../entities/namedWindow';
 import { readDocument } from './model/document';
 import { parseState, triggerOf } from './model/state';
 
