@@ -18,7 +18,7 @@ from cronaca.demo.history import LINES, write_history
 from cronaca.demo.names import tag_uid
 from tests.browser.rest import address
 from tests.browser.test_trend import LEFT, RIGHT
-from tests.browser.ways import type_window
+from tests.browser.ways import tab_to, type_window
 from tests.support.application import Application, wait_for
 
 pytestmark = pytest.mark.browser
@@ -218,16 +218,6 @@ def test_a_dropped_link_and_a_failed_probe_are_told_apart(page: Page, applicatio
 
 def ever() -> Window:
     return Window(0, time.time_ns() // 1000 + SECOND)
-
-
-def tab_to(page: Page, role: str, name: str) -> None:
-    """Presses Tab until the element has the focus."""
-    wanted = page.get_by_role(role, name=re.compile(name)).first  # type: ignore[arg-type]
-    for _ in range(120):
-        page.keyboard.press("Tab")
-        if wanted.count() and wanted.evaluate("element => element === document.activeElement"):
-            return
-    pytest.fail(f"{role} {name!r} is not reached by Tab")
 
 
 def test_all_of_it_by_keys_alone(page: Page, application: Application) -> None:

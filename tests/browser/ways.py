@@ -2,9 +2,15 @@
 
 from __future__ import annotations
 
+import re
+from typing import Final
+
+import pytest
 from playwright.sync_api import Locator, Page, expect
 
 from tests.support.application import Application
+
+_MOST_TABS: Final = 120
 
 
 def go(page: Page, application: Application, section: str, part: str = "") -> None:
@@ -29,6 +35,16 @@ def open_setup(page: Page, application: Application, part: str) -> None:
     """To a page of the set-up, by its heading."""
     go(page, application, "Set-up", part)
     expect(page.get_by_role("heading", name=part, exact=True)).to_be_visible()
+
+
+def tab_to(page: Page, role: str, name: str) -> Locator:
+    """Presses Tab until what has this role and this name (a pattern) has the focus."""
+    wanted = page.get_by_role(role, name=re.compile(name)).first  # type: ignore[arg-type]
+    for _ in range(_MOST_TABS):
+        page.keyboard.press("Tab")
+        if wanted.count() and wanted.evaluate("element => element === document.activeElement"):
+            return wanted
+    pytest.fail(f"{role} {name!r} is not reached by Tab")
 
 
 def open_windows(page: Page) -> Locator:

@@ -44,7 +44,11 @@ export function DataRow<T>(props: DataRowProps<T>): ReactElement {
         </TableCell>
       )}
       {columns.map((column, i) => (
-        <TableCell key={idOf(column)} align={column.right === true ? 'right' : 'left'} sx={CELL}>
+        <TableCell
+          key={idOf(column)}
+          align={column.right === true ? 'right' : 'left'}
+          {...(column.isHead === true ? { component: 'th', scope: 'row', sx: HEAD } : { sx: CELL })}
+        >
           {i === 0 && onSelect !== undefined ? (
             <ButtonBase
               data-row={place}
@@ -66,4 +70,13 @@ export function DataRow<T>(props: DataRowProps<T>): ReactElement {
   );
 }
 
+/** Of a wide table it stays said what the row is of. */
+const HEAD = {
+  typography: 'body2',
+  position: 'sticky',
+  left: 0,
+  zIndex: 1,
+  minWidth: { xs: 150 },
+  whiteSpace: { xs: 'normal', md: 'nowrap' },
+} as const;
 const CELL = { typography: 'body2', overflow: 'hidden', textOverflow: 'ellipsis' } as const;

@@ -10,9 +10,8 @@ import {
   TableRow,
   TableSortLabel,
 } from '@mui/material';
-import type { SortingState } from '@tanstack/react-table';
 import { useEffect, type ReactElement, type RefObject } from 'react';
-import { idOf, tableText, type Choosing, type Column } from './columns';
+import { idOf, tableText, type Choosing, type Column, type Order } from './columns';
 import { DataRow } from './DataRow';
 import type { TableProps } from './tableProps';
 import { TableTools } from './TableTools';
@@ -46,7 +45,8 @@ interface TableFrameProps<T> extends TableProps<T> {
 export function TableFrame<T extends object>(props: TableFrameProps<T>): ReactElement {
   const { label, rows, keyOf, empty, keptAs, choosing, onSelect, onEnd, view, scroller } = props;
   const { tools, isPartial = false, hasOwnFiles = false, foot, selected, onDrag, onDragEnd } = props;
-  const { layout, names, setLayout, sorting, setSorting, sorted, shown, isWhole } = props.table;
+  const { layout, names, setLayout, order, onOrder, sorted, shown, isWhole } = props.table;
+  const ground = props.isInPanel === true ? 'background.paper' : 'background.default';
   const total = props.total ?? rows.length;
   useEffect(() => {
     if (rows.length < total && view.last >= rows.length - AHEAD) onEnd?.();
@@ -86,12 +86,17 @@ export function TableFrame<T extends object>(props: TableFrameProps<T>): ReactEl
           // -1: not known (ARIA 1.2).
           aria-rowcount={isPartial && props.total === undefined ? -1 : total + 1}
           onKeyDown={keys.onKeyDown}
-          sx={view.height === undefined ? CELLS : ONE_LINE}
+          sx={{
+            ...(view.height === undefined ? CELLS : ONE_LINE),
+            ...(props.isInPanel === true ? CLOSE : {}),
+            '& th': { bgcolor: ground },
+          }}
         >
           <Head
             shown={shown}
-            sorting={sorting}
-            setSorting={setSorting}
+            order={order}
+            onOrder={onOrder}
+            ground={ground}
             choosing={choosing}
             total={total}
             canOrder={isWhole}
@@ -129,31 +134,32 @@ export function TableFrame<T extends object>(props: TableFrameProps<T>): ReactEl
   );
 }
 
+const CLOSE = {
+  '& td, & th': { borderColor: 'divider', py: 0.25, px: 1 },
+  '& td': { whiteSpace: 'nowrap' },
+  '& tr > :first-of-type': { pl: 2 },
+} as const;
 const CELLS = { '& td, & th': { borderColor: 'divider', py: 0.75 } } as const;
 /** Rows that are drawn only where one looks are all of one height. */
 const ONE_LINE = { ...CELLS, tableLayout: 'fixed', '& td': { whiteSpace: 'nowrap' } } as const;
 
 interface HeadProps<T> {
   shown: readonly Column<T>[];
-  sorting: SortingState;
-  setSorting: (sorting: SortingState) => void;
+  order: Order | null;
+  onOrder: (id: string) => void;
+  ground: string;
   canOrder: boolean;
   choosing: Choosing<T> | undefined;
   total: number;
 }
 
-function Head<T>({ shown, sorting, setSorting, canOrder, choosing, total }: HeadProps<T>): ReactElement {
-  const [order] = sorting;
-  const click = (id: string): void => {
-    // Up, down, and as it came.
-    if (order?.id !== id) setSorting([{ id, desc: false }]);
-    else setSorting(order.desc ? [] : [{ id, desc: true }]);
-  };
+function Head<T>(props: HeadProps<T>): ReactElement {
+  const { shown, order, onOrder, ground, canOrder, choosing, total } = props;
   return (
     <TableHead>
       <TableRow>
         {choosing !== undefined && (
-          <TableCell sx={{ ...HEAD, width: CHOOSING_PX, pl: 1.5, pr: 1 }}>
+          <TableCell sx={{ ...HEAD, bgcolor: ground, width: CHOOSING_PX, pl: 1.5, pr: 1 }}>
             <Checkbox
               size="small"
               checked={choosing.chosen.size > 0 && choosing.chosen.size >= total}
@@ -167,24 +173,27 @@ function Head<T>({ shown, sorting, setSorting, canOrder, choosing, total }: Head
         {shown.map((column) => {
           const id = idOf(column);
           const direction = order?.id === id ? (order.desc ? 'desc' : 'asc') : false;
+          const isOrderable = canOrder && column.value !== undefined;
           return (
             <TableCell
               key={id}
               align={column.right === true ? 'right' : 'left'}
               sortDirection={direction}
-              sx={{ ...HEAD, width: column.width }}
+              {...(isOrderable && direction === false ? { 'aria-sort': 'none' as const } : {})}
+              sx={{ ...HEAD, ...(column.isHead === true ? STAYS : {}), bgcolor: ground, width: column.width }}
             >
-              {canOrder && column.value !== undefined ? (
+              {isOrderable ? (
                 <TableSortLabel
                   active={direction !== false}
                   direction={direction === false ? 'asc' : direction}
-                  onClick={() => click(id)}
+                  onClick={() => onOrder(id)}
                 >
                   {column.name}
                 </TableSortLabel>
               ) : (
                 column.name
               )}
+              {column.note !== undefined && column.note !== '' && <Box>{column.note}</Box>}
             </TableCell>
           );
         })}
@@ -196,9 +205,10 @@ function Head<T>({ shown, sorting, setSorting, canOrder, choosing, total }: Head
 const HEAD = {
   typography: 'caption',
   color: 'text.secondary',
-  bgcolor: 'background.default',
   lineHeight: 1.3,
 } as const;
+/** Above the cells that stay at the left, too. */
+const STAYS = { left: 0, zIndex: 3 } as const;
 
 /** The place of the rows that are not drawn. */
 function Space({ span, height }: { span: number; height: number }): ReactElement {

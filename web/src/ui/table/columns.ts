@@ -8,11 +8,21 @@ export interface Column<T> {
   /** Tells it from the others, whatever it is called; its name where it is left out. */
   id?: string;
   name: string;
+  /** Stands below its name in the head. */
+  note?: string;
   of: (row: T) => ReactNode;
   /** What rows are ordered by, copied and written to files; a column without it can be neither. */
   value?: (row: T) => Plain;
   right?: boolean;
+  /** It says what the row is of: in a wide table it stays in view. */
+  isHead?: boolean;
   width?: number | string;
+}
+
+/** By which column rows are ordered. */
+export interface Order {
+  id: string;
+  desc: boolean;
 }
 
 /** Rows that are chosen, to do something with all of them. */

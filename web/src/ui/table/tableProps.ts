@@ -1,6 +1,6 @@
 /** What a table is told of its rows and columns. */
 import type { DragEvent, ReactNode } from 'react';
-import type { Choosing, Column } from './columns';
+import type { Choosing, Column, Order } from './columns';
 
 export interface TableProps<T> {
   label: string;
@@ -25,6 +25,12 @@ export interface TableProps<T> {
   hasOwnFiles?: boolean;
   onDrag?: (event: DragEvent, row: T) => void;
   onDragEnd?: (event: DragEvent) => void;
+  /** The page keeps the order, and brings the rows in it; null: as they come. */
+  order?: Order | null;
+  /** The head of a column was pressed, where the page keeps the order. */
+  onOrder?: (id: string) => void;
+  /** It stands on a panel, row close to row. */
+  isInPanel?: boolean;
   /** Lines below the rows: a name, and a text for each column, by its id. */
   foot?: readonly { name: string; cells: ReadonlyMap<string, string> }[];
 }

@@ -6,10 +6,9 @@ import {
   rowSortingFeature,
   tableFeatures,
   useTable,
-  type SortingState,
 } from '@tanstack/react-table';
 import { useState } from 'react';
-import { compared, idOf, type Column, type Plain } from './columns';
+import { compared, idOf, type Column, type Order, type Plain } from './columns';
 import { keepLayout, layoutFor, readLayout, type Layout } from './layout';
 import type { TableProps } from './tableProps';
 
@@ -20,7 +19,7 @@ const features = tableFeatures({
   sortedRowModel: createSortedRowModel(),
 });
 
-export interface TableRows<T> extends Order<T> {
+export interface TableRows<T> extends Ordered<T> {
   layout: Layout;
   /** The columns' own names, by id. */
   names: ReadonlyMap<string, string>;
@@ -33,7 +32,9 @@ export function useTableRows<T extends object>(props: TableProps<T>): TableRows<
   const { rows, keptAs } = props;
   const isWhole = props.isPartial !== true && (props.total ?? rows.length) === rows.length;
   const { columns, layout, names, setLayout } = useColumns(props.columns, keptAs);
-  return { ...useOrder(columns, layout, rows, isWhole), layout, names, setLayout, isWhole };
+  const own = useOrder(columns, layout, rows, isWhole && props.order === undefined);
+  const kept = props.order === undefined ? {} : { order: props.order, onOrder: props.onOrder ?? nothing };
+  return { ...own, ...kept, layout, names, setLayout, isWhole };
 }
 
 /** The columns under the names and in the order that were chosen. */
@@ -61,11 +62,20 @@ function useColumns<T>(
   return { columns, layout, names, setLayout };
 }
 
-interface Order<T> {
-  sorting: SortingState;
-  setSorting: (sorting: SortingState) => void;
+interface Ordered<T> {
+  order: Order | null;
+  /** The head of a column was pressed. */
+  onOrder: (id: string) => void;
   sorted: readonly T[];
   shown: readonly Column<T>[];
+}
+
+const nothing = (): void => undefined;
+
+/** Up, down, and as it came. */
+function nextOrder(order: Order | null, id: string): Order | null {
+  if (order?.id !== id) return { id, desc: false };
+  return order.desc ? null : { id, desc: true };
 }
 
 function useOrder<T extends object>(
@@ -73,8 +83,8 @@ function useOrder<T extends object>(
   layout: Layout,
   rows: readonly T[],
   canOrder: boolean,
-): Order<T> {
-  const [sorting, setSorting] = useState<SortingState>([]);
+): Ordered<T> {
+  const [order, setOrder] = useState<Order | null>(null);
   const table = useTable({
     features,
     columns: columns.map((column) => ({
@@ -86,14 +96,15 @@ function useOrder<T extends object>(
     })),
     data: rows,
     state: {
-      sorting: canOrder ? sorting : [],
+      sorting: canOrder && order !== null ? [order] : [],
       columnVisibility: Object.fromEntries(layout.map(({ id, isShown }) => [id, isShown])),
       columnOrder: layout.map(({ id }) => id),
     },
   });
   const byId = new Map(columns.map((column) => [idOf(column), column]));
   const shown = table.getVisibleLeafColumns().flatMap(({ id }) => byId.get(id) ?? []);
-  return { sorting, setSorting, sorted: table.getRowModel().rows.map(({ original }) => original), shown };
+  const sorted = table.getRowModel().rows.map(({ original }) => original);
+  return { order, onOrder: (id) => setOrder(nextOrder(order, id)), sorted, shown };
 }
 
 interface Valued {

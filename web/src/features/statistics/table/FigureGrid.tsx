@@ -1,7 +1,7 @@
 /** A table of figures: what each is, how it was made, and rows ordered by any column. */
-import { ArrowDownward, ArrowUpward } from '@mui/icons-material';
-import { Box, ButtonBase } from '@mui/material';
-import type { ReactElement } from 'react';
+import { Box } from '@mui/material';
+import { useMemo, type ReactElement } from 'react';
+import { DataTable, type Column } from '../../../ui';
 import { CellFigure } from './CellFigure';
 import type { Charted } from '../drilldown/ControlPanel';
 import { nextOrder, type Grid, type GridColumn, type GridRow } from './table';
@@ -19,79 +19,48 @@ interface FigureGridProps {
 
 export function FigureGrid(props: FigureGridProps): ReactElement {
   const { label, grid, rows, order, beside, onOrder, onChart } = props;
-  const sisters = [...new Set(rows.map((row) => row.tag.uid))];
-  return (
-    <Box
-      component="table"
-      aria-label={label}
-      sx={{
-        typography: 'body2',
-        borderCollapse: 'collapse',
-        minWidth: '60%',
-        '& th': { fontWeight: 400 },
-        '& td, & th': { px: 1, whiteSpace: 'nowrap' },
-        '& thead th': {
-          typography: 'caption',
-          position: 'sticky',
-          top: 0,
-          zIndex: 2,
-          bgcolor: 'background.default',
-          py: 0.5,
-          color: 'text.secondary',
-          textAlign: 'right',
-          verticalAlign: 'bottom',
-        },
-        '& tbody tr': { borderTop: 1, borderColor: 'divider' },
-        // Of a wide table it stays said what the figures are of.
-        '& tr > :first-of-type': {
-          position: 'sticky',
-          left: 0,
-          bgcolor: 'background.default',
-          whiteSpace: { xs: 'normal', md: 'nowrap' },
-          minWidth: { xs: 150 },
-        },
-        '& thead tr > :first-of-type': { zIndex: 3 },
-      }}
-    >
-      <thead>
-        <tr>
-          <Box component="th" scope="col" sx={{ textAlign: 'left !important', pl: '16px !important' }}>
-            Figure · ?: values are missing
+  const sisters = useMemo(() => [...new Set(rows.map((row) => row.tag.uid))], [rows]);
+  const columns: Column<GridRow>[] = [
+    {
+      name: 'Figure · ?: values are missing',
+      isHead: true,
+      of: (row) => (
+        <>
+          {row.name}
+          <Box component="span" sx={{ typography: 'caption', color: 'text.secondary', ml: 1 }}>
+            {unitOf(row)}
           </Box>
-          {grid.columns.map((column, i) => (
-            <ColumnHead
-              key={column.key}
-              column={column}
-              down={order?.column === i ? order.down : null}
-              onClick={() => onOrder(nextOrder(order, i))}
-            />
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {rows.map((row) => (
-          <tr key={row.key}>
-            <Box component="th" scope="row" sx={{ textAlign: 'left', pl: '16px !important' }}>
-              {row.name}
-              <Box component="span" sx={{ typography: 'caption', color: 'text.secondary', ml: 1 }}>
-                {unitOf(row)}
-              </Box>
-            </Box>
-            {grid.columns.map((column, i) => (
-              <Box component="td" key={column.key} sx={{ textAlign: 'right' }}>
-                <GridCell
-                  row={row}
-                  column={column}
-                  beside={beside}
-                  sisters={sisters}
-                  onChart={onChart}
-                  place={i}
-                />
-              </Box>
-            ))}
-          </tr>
-        ))}
-      </tbody>
+        </>
+      ),
+    },
+    ...grid.columns.map((column, place): Column<GridRow> => ({
+      id: column.key,
+      name: column.name,
+      note: column.note,
+      right: true,
+      value: (row) => row.cells[place]?.value ?? null,
+      of: (row) => <GridCell {...{ row, column, place, beside, sisters, onChart }} />,
+    })),
+  ];
+  const ordering = order === null ? undefined : grid.columns[order.column];
+  return (
+    <Box sx={{ width: 'fit-content', minWidth: '60%' }}>
+      <DataTable
+        label={label}
+        columns={columns}
+        rows={rows}
+        keyOf={(row) => row.key}
+        empty="There is no figure."
+        order={ordering === undefined ? null : { id: ordering.key, desc: order?.down === true }}
+        onOrder={(id) =>
+          onOrder(
+            nextOrder(
+              order,
+              grid.columns.findIndex(({ key }) => key === id),
+            ),
+          )
+        }
+      />
     </Box>
   );
 }
@@ -102,32 +71,6 @@ function unitOf({ stats, tag, cells }: GridRow): string {
   if (alike && stats[0] === 'PercentGood') return '';
   const unit = alike ? (cells.find((cell) => cell.unit !== '')?.unit ?? '') : tag.unit;
   return unit === 'ms' ? 's' : unit;
-}
-
-interface ColumnHeadProps {
-  column: GridColumn;
-  /** Null: the rows are not ordered by it. */
-  down: boolean | null;
-  onClick: () => void;
-}
-
-function ColumnHead({ column, down, onClick }: ColumnHeadProps): ReactElement {
-  const sort = down === null ? 'none' : down ? 'descending' : 'ascending';
-  const Arrow = down === true ? ArrowDownward : ArrowUpward;
-  return (
-    <th scope="col" aria-sort={sort}>
-      <ButtonBase
-        onClick={onClick}
-        sx={{ font: 'inherit', flexDirection: 'column', alignItems: 'flex-end', px: 0.5, minHeight: 24 }}
-      >
-        <Box component="span" sx={{ color: 'text.primary', display: 'flex', alignItems: 'center' }}>
-          {down !== null && <Arrow fontSize="inherit" />}
-          {column.name}
-        </Box>
-        {column.note !== '' && <span>{column.note}</span>}
-      </ButtonBase>
-    </th>
-  );
 }
 
 interface GridCellProps {

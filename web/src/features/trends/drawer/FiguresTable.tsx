@@ -5,10 +5,11 @@ import { useState, type ReactElement } from 'react';
 import { errorText } from '../../../platform/errors';
 import { saveCsv } from '../../../platform/download';
 import { clockText, lengthText, SECOND, type Span } from '../../../domain/time';
-import { CopyButton, Told } from '../../../ui';
+import { CopyButton, DataTable, Told, type Column } from '../../../ui';
 import { tableText } from '../model/figuresText';
 import type { FigurePen } from './PenCards';
 import { archivesByTag } from '../model/archivesByTag';
+import { penName } from '../model/pageTexts';
 import { ValuesTable } from './ValuesTable';
 import { COLUMNS, figureText, type Figure, type FigureColumn } from '../../../entities/figureTexts';
 import { Explained } from '../../../entities/Explained';
@@ -91,64 +92,59 @@ export function FiguresTable({ cards, range, bounded, zone, onClose }: FiguresTa
   );
 }
 
+interface Row {
+  card: FigurePen;
+  figures: readonly Figure[];
+}
+
 interface FigureRowsProps {
-  rows: readonly { card: FigurePen; figures: readonly Figure[] }[];
+  rows: readonly Row[];
   columns: readonly FigureColumn[];
   range: Span;
   stale: boolean;
 }
 
 function FigureRows({ rows, columns, range, stale }: FigureRowsProps): ReactElement {
+  const figureOf = ({ figures }: Row, stat: string): Figure | undefined =>
+    figures.find((one) => one.stat === stat);
+  const shown: Column<Row>[] = [
+    {
+      name: 'Pen',
+      isHead: true,
+      of: ({ card }) => penName(card.trace),
+      value: ({ card }) => card.trace.name,
+    },
+    ...columns.map((column): Column<Row> => ({
+      id: column.stat,
+      name: column.label,
+      right: true,
+      value: (row) => plainOf(figureOf(row, column.stat)?.values?.[0]?.value),
+      of: (row) => (
+        <Cell
+          card={row.card}
+          column={column}
+          range={range}
+          text={figureText(figureOf(row, column.stat), row.card.trace.tag.decimals)}
+        />
+      ),
+    })),
+  ];
   return (
-    <Box
-      component="table"
-      sx={{
-        typography: 'body2',
-        width: '100%',
-        borderCollapse: 'collapse',
-        opacity: stale ? 0.6 : 1,
-        '& th': { fontWeight: 400, textAlign: 'right' },
-        '& thead th': { typography: 'caption', color: 'text.secondary' },
-        '& th, & td': { px: 1, py: 0.25 },
-        '& th:first-of-type': { textAlign: 'left', pl: 2 },
-        '& td': { textAlign: 'right', whiteSpace: 'nowrap' },
-      }}
-    >
-      <thead>
-        <tr>
-          <th scope="col">Pen</th>
-          {columns.map((column) => (
-            <th key={column.stat} scope="col">
-              {column.label}
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {rows.map(({ card, figures }) => (
-          <tr key={card.trace.tag.uid}>
-            <th scope="row">
-              {card.trace.number > 0 ? `${card.trace.number} ` : ''}
-              {card.trace.name}
-            </th>
-            {columns.map((column) => (
-              <td key={column.stat}>
-                <Cell
-                  card={card}
-                  column={column}
-                  range={range}
-                  text={figureText(
-                    figures.find((one) => one.stat === column.stat),
-                    card.trace.tag.decimals,
-                  )}
-                />
-              </td>
-            ))}
-          </tr>
-        ))}
-      </tbody>
+    <Box sx={{ opacity: stale ? 0.6 : 1 }}>
+      <DataTable
+        label="Figures by pen"
+        columns={shown}
+        rows={rows}
+        keyOf={({ card }) => card.trace.tag.uid}
+        empty="There is no pen."
+        isInPanel
+      />
     </Box>
   );
+}
+
+function plainOf(value: unknown): string | number | boolean | null {
+  return typeof value === 'number' || typeof value === 'boolean' || typeof value === 'string' ? value : null;
 }
 
 interface ColumnChoiceProps {

@@ -6,13 +6,20 @@ import type { ReactElement } from 'react';
 import { errorText } from '../../../platform/errors';
 import { dayText, clockText, SECOND, type Span } from '../../../domain/time';
 import { valueText, type Scalar } from '../../../domain/format';
-import { Told } from '../../../ui';
+import { DataTable, Told, type Column } from '../../../ui';
+import { penName } from '../model/pageTexts';
 import type { FigurePen } from './PenCards';
 import { archivesByTag } from '../model/archivesByTag';
 import type { Figure } from '../../../entities/figureTexts';
 import { figuresQuery } from '../../../entities/figures';
 
+/** The first is at the start of the range. */
+interface Moment {
+  place: number;
+}
+
 const ROWS = 12;
+const MOMENTS: readonly Moment[] = Array.from({ length: ROWS }, (_, place) => ({ place }));
 const STATS = ['Interpolative', 'Minimum', 'Maximum'] as const;
 
 interface ValuesTableProps {
@@ -28,47 +35,36 @@ export function ValuesTable({ cards, range, zone }: ValuesTableProps): ReactElem
     figuresQuery(uids, STATS, range, stepUs, archivesByTag(cards)),
   );
   if (error !== null) return <Told kind="error">{errorText(error)}</Told>;
-  const rows = Array.from({ length: ROWS }, (_, i) => Math.round(range.startUs) + i * stepUs);
+  const startUs = Math.round(range.startUs);
   const figures = (uid: string): readonly Figure[] =>
     data?.results.find((one) => one.tag === uid)?.figures ?? [];
+  const columns: Column<Moment>[] = [
+    {
+      name: 'From',
+      isHead: true,
+      of: ({ place }) => {
+        const atUs = startUs + place * stepUs;
+        const clock = clockText(atUs, zone, stepUs < 10 * SECOND ? 1 : SECOND);
+        return place === 0 ? `${dayText(atUs, zone)} ${clock}` : clock;
+      },
+    },
+    ...cards.map(({ trace }): Column<Moment> => ({
+      id: trace.tag.uid,
+      name: trace.tag.unit === '' ? penName(trace) : `${penName(trace)}, ${trace.tag.unit}`,
+      right: true,
+      of: ({ place }) => cellText(figures(trace.tag.uid), place, trace.tag.decimals),
+    })),
+  ];
   return (
-    <Box
-      component="table"
-      aria-label="Values in time"
-      sx={{
-        typography: 'caption',
-        borderCollapse: 'collapse',
-        opacity: isPlaceholderData ? 0.6 : 1,
-        '& th': { typography: 'caption', fontWeight: 400, color: 'text.secondary', textAlign: 'right' },
-        '& th, & td': { px: 1.5, py: 0.25, whiteSpace: 'nowrap' },
-        '& td': { textAlign: 'right' },
-      }}
-    >
-      <thead>
-        <tr>
-          <th scope="col">From</th>
-          {cards.map(({ trace }) => (
-            <th key={trace.tag.uid} scope="col">
-              {trace.number > 0 ? `${trace.number} ` : ''}
-              {trace.name}
-              {trace.tag.unit === '' ? '' : `, ${trace.tag.unit}`}
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {rows.map((atUs, i) => (
-          <tr key={atUs}>
-            <th scope="row">
-              {i === 0 ? `${dayText(atUs, zone)} ` : ''}
-              {clockText(atUs, zone, stepUs < 10 * SECOND ? 1 : SECOND)}
-            </th>
-            {cards.map(({ trace }) => (
-              <td key={trace.tag.uid}>{cellText(figures(trace.tag.uid), i, trace.tag.decimals)}</td>
-            ))}
-          </tr>
-        ))}
-      </tbody>
+    <Box sx={{ opacity: isPlaceholderData ? 0.6 : 1, width: 'fit-content', minWidth: '60%' }}>
+      <DataTable
+        label="Values in time"
+        columns={columns}
+        rows={MOMENTS}
+        keyOf={({ place }) => String(place)}
+        empty="There is no pen."
+        isInPanel
+      />
     </Box>
   );
 }

@@ -20,6 +20,11 @@ export function legendOf({ trace, colour, scale, value }: PenCard): Legend {
   };
 }
 
+/** A pen as its card names it: its number where it has one, and its name. */
+export function penName({ number, name }: Pick<Trace, 'number' | 'name'>): string {
+  return number > 0 ? `${number} ${name}` : name;
+}
+
 /** The window moved to where the first of the pens begins. */
 export function toFirst(known: readonly Trace[], span: Span): [number, number] {
   const begun = known.map((trace) => trace.recordedSinceUs).filter((us) => us > 0);

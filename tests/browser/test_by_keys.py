@@ -1,0 +1,111 @@
+"""From the set-up by a trend to its statistics without a pointer; and no page or panel with a barrier."""
+
+from __future__ import annotations
+
+import re
+import time
+from collections.abc import Iterator
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from cronaca.core.model import HOUR
+from cronaca.db import Store
+from cronaca.demo.history import LINES, write_history
+from tests.browser.axe import serious_violations
+from tests.browser.ways import go, tab_to
+from tests.support.application import Application
+
+pytestmark = pytest.mark.browser
+
+
+@pytest.fixture(scope="module")
+def application(module_store: Store, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Application]:
+    """Four lines with two hours of history."""
+    found = Application(module_store.address, tmp_path_factory.mktemp("keys"), lines=4)
+    end_us = time.time_ns() // 1000
+    write_history(found.store, lambda: end_us, lambda _: None, lines=LINES, length_us=2 * HOUR)
+    with found.running():
+        yield found
+
+
+def press(page: Page, role: str, name: str) -> None:
+    tab_to(page, role, name)
+    page.keyboard.press("Enter")
+
+
+def test_from_the_set_up_to_a_trend_and_its_statistics(page: Page, application: Application) -> None:
+    page.goto(application.url)
+    expect(page.get_by_test_id("pen-value").first).not_to_have_text("–", timeout=15_000)
+
+    press(page, "link", "^Set-up$")
+    press(page, "link", "^Archives$")
+    press(page, "button", "^Add an archive$")
+    tab_to(page, "textbox", "^Name$")
+    page.keyboard.type("Trial values")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("row", name=re.compile("^Trial values"))).to_be_visible()
+
+    press(page, "link", "^Loggers$")
+    press(page, "button", "^Add a logger$")
+    tab_to(page, "textbox", "^Name$")
+    page.keyboard.type("Trial of line 3")
+    tab_to(page, "combobox", "^Records into$")
+    page.keyboard.type("Trial")
+    press(page, "button", "^Add$")
+    expect(page.get_by_role("row", name=re.compile("^Trial of line 3.*Trial values"))).to_be_visible()
+
+    page.keyboard.press("Control+k")
+    expect(page.get_by_role("combobox", name=re.compile("^Find a tag"))).to_be_focused()
+    page.keyboard.type("line 3 zone 3 exhaust damper")
+    expect(page.get_by_role("option", name=re.compile("Line 3 Zone 3 exhaust damper")).first).to_be_visible()
+    page.keyboard.press("Enter")
+    expect(page.get_by_test_id("pen-card")).to_contain_text("Line 3 Zone 3 exhaust damper")
+    page.keyboard.press("l")
+    expect(page.get_by_role("button", name="Hold")).to_have_attribute("aria-pressed", "true")
+    window = page.get_by_test_id("window-text").inner_text()
+    page.keyboard.press("[")
+    expect(page.get_by_test_id("window-text")).not_to_have_text(window)
+    page.keyboard.press("g")
+    expect(page.get_by_role("row", name=re.compile("Line 3 Zone 3 exhaust damper"))).to_contain_text("%")
+
+    press(page, "link", "^Statistics$")
+    expect(page.get_by_test_id("lane").first).to_be_visible()
+    press(page, "button", "^Line 3, Zone 3 exhaust damper, Travel")
+    told = page.get_by_role("dialog", name="How it was made")
+    expect(told).to_contain_text("sum of |change|")
+    press(page, "link", "^Trend of all$")
+    expect(page.get_by_test_id("pen-card")).to_have_count(4)
+
+
+#: Section, part of it, and what is pressed there in turn: each leads to another panel.
+PLACES = (
+    ("Trends", "", ("Strips", "Sheets", "Notes", "Compare", "Export", "Figures")),
+    ("Statistics", "", ("Figures", "Sheets", "Reports")),
+    ("Records", "", ("Columns",)),
+    ("Runs", "", ()),
+    ("Set-up", "Recorder", ()),
+    ("Set-up", "Sources", ("Add a source", "Line 1 controller")),
+    ("Set-up", "Tags", ("Add tags", "Line 1 Cutter jam", "Import")),
+    ("Set-up", "Loggers", ("Add a logger", "Line 1 contacts", "Rehearse this rule …")),
+    ("Set-up", "Equipment", ("Make a class",)),
+    ("Set-up", "Archives", ("Add an archive", "Process values")),
+    ("Set-up", "Runs", ("Add a rule",)),
+    ("Set-up", "Plant", ()),
+    ("Set-up", "Changes", ("The set-up as a file",)),
+)
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+def test_no_page_and_no_panel_has_a_barrier(page: Page, application: Application, theme: str) -> None:
+    page.emulate_media(color_scheme="dark" if theme == "dark" else "light", reduced_motion="reduce")
+    found = {}
+    for section, part, buttons in PLACES:
+        go(page, application, section, part)
+        found[(section, part, "")] = serious_violations(page)
+        for button in buttons:
+            pressed = page.get_by_role("button", name=button, exact=True)
+            (pressed if pressed.count() else page.get_by_role("link", name=button, exact=True)).first.click()
+            found[(section, part, button)] = serious_violations(page)
+            page.keyboard.press("Escape")
+    assert {place: barriers for place, barriers in found.items() if barriers} == {}
