@@ -176,7 +176,7 @@ class TestRemoving:
         tag = {"name": "Spare level", "source": source["uid"], "address": {"initial": 5}, "range_high": 50.0}
         (uid,) = application.send("POST", "/api/setup/tags", {"tags": [tag]})["uids"]
         archive = application.send("POST", "/api/setup/archives", {"name": "Spare values"})
-        logger = {"name": "Spare logger", "archive": archive["uid"], "tags": [uid], "rule": {}}
+        logger = {"name": "Spare logger", "archive": archive["uid"], "mode": "on_change", "tags": [uid]}
         application.send("POST", "/api/setup/loggers", logger)
         go(page, application, "Set-up", "Sources")
         page.get_by_role("button", name="Spare", exact=True).click()

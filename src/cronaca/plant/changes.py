@@ -33,6 +33,7 @@ _STEP: Final = """
 SELECT change_id, kind, uid, name, action, created_us, person, facts_before, facts_after FROM setup_change
 WHERE created_us = %(created_us)s AND person = %(person)s ORDER BY change_id
 """
+_NEWEST: Final = "SELECT uid, MAX(change_id) FROM setup_change WHERE uid IN %(uids)s GROUP BY uid"
 _FAR: Final = (1 << 62) - 1
 Plain = Mapping[str, Any]
 Progress = Callable[[float], None]
@@ -119,6 +120,11 @@ def get_change(tx: Transaction, change_id: int) -> Change:
 def list_step(tx: Transaction, change: Change) -> Sequence[Change]:
     """All that was changed in the same step as this, in its order: one person did it at one moment."""
     return [_change(row) for row in tx.fetch(_STEP, created_us=change.created_us, person=change.person)]
+
+
+def find_newest(tx: Transaction, uids: Sequence[str]) -> dict[str, int]:
+    """The number of the newest change of each of these objects, by uid."""
+    return dict(tx.fetch(_NEWEST, uids=list(uids))) if uids else {}
 
 
 def _change(row: Row) -> Change:

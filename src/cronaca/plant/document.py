@@ -157,24 +157,20 @@ def restore_all(tx: Transaction, step: Sequence[Change], by: By) -> list[Differe
     """Makes the objects of these changes what they were before them, in one go. Raises InvalidInput,
     NotFound."""
     present = read_document(tx)
+    here = {item["uid"] for part in _PARTS.values() for item in present[part]}
+    # What is only marked as removed is there again: its history hangs on it.
+    gone = [change for change in step if change.uid not in here]
+    tag_changes.revive_tags(tx, {change.uid: change.name for change in gone if change.kind == "tag"})
+    for change in gone:
+        if change.kind == "source":
+            sources.revive_source(tx, change.uid, change.name)
     document: Document = {"format": FORMAT, "version": VERSION}
     for change in step:
         if change.kind == "plant":
             document["plant"] = change.before
-            continue
-        part = _PARTS[change.kind]
-        if change.uid not in {item["uid"] for item in present[part]}:
-            _revive(tx, change)
-        document.setdefault(part, []).append(_plain_before(change))
+        else:
+            document.setdefault(_PARTS[change.kind], []).append(_plain_before(change))
     return write_document(tx, document, by)
-
-
-def _revive(tx: Transaction, change: Change) -> None:
-    """What is only marked as removed is there again; its history hangs on it."""
-    if change.kind == "tag":
-        tag_changes.revive_tag(tx, change.uid, change.name)
-    elif change.kind == "source":
-        sources.revive_source(tx, change.uid, change.name)
 
 
 def _plain_before(change: Change) -> Plain:

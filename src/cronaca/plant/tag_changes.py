@@ -51,7 +51,7 @@ WHERE uid = %(uid)s
 """
 _SET_ASIDE: Final = "UPDATE tag SET name = CONCAT(uid, '/', LEFT(name, 100)) WHERE uid IN %(uids)s"
 _REMOVE: Final = "UPDATE tag SET removed_us = %(now_us)s, revision = revision + 1 WHERE uid IN %(uids)s"
-_REVIVE: Final = "UPDATE tag SET removed_us = NULL, revision = revision + 1 WHERE uid = %(uid)s"
+_REVIVE: Final = "UPDATE tag SET removed_us = NULL, revision = revision + 1 WHERE uid IN %(uids)s"
 _LEAVE: Final = "DELETE FROM logger_member WHERE tag_id IN %(tag_ids)s"
 _RECORDED: Final = """
 SELECT l.archive_id, m.tag_id FROM logger_member m JOIN logger l ON l.logger_id = m.logger_id
@@ -125,12 +125,14 @@ def _leave_loggers(tx: Transaction, tag_ids: Sequence[int], by: By) -> None:
     log.write()
 
 
-def revive_tag(tx: Transaction, uid: str, name: str) -> None:
-    """A removed tag is there again, as it was. Raises InvalidInput when its name was given away."""
-    for other, _ in tx.fetch(_NAMED, names=[name]):
-        if other != uid:
+def revive_tags(tx: Transaction, names: Mapping[str, str]) -> None:
+    """Removed tags, by uid, are there again, as they were. Raises InvalidInput when a name was given away."""
+    if not names:
+        return
+    for other, name in tx.fetch(_NAMED, names=list(names.values())):
+        if other not in names:
             raise InvalidInput("name", f"there is another tag {name!r} by now", "Rename that one first.")
-    tx.execute(_REVIVE, uid=uid)
+    tx.execute(_REVIVE, uids=list(names))
 
 
 def list_users(tx: Transaction, uids: Sequence[str]) -> list[str]:

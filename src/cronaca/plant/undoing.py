@@ -8,7 +8,7 @@ from cronaca.core.errors import EditConflict, InvalidInput
 from cronaca.core.setup.document import Difference
 from cronaca.db.transaction import Transaction
 from cronaca.plant import document, equipment_changes
-from cronaca.plant.changes import By, Change, list_changes, list_step
+from cronaca.plant.changes import By, Change, find_newest, get_change, list_step
 from cronaca.plant.equipment import CLASS, EQUIPMENT
 
 #: A piece belongs to a class, and both to tags and loggers that are there.
@@ -19,11 +19,12 @@ def undo_step(tx: Transaction, change: Change, by: By) -> list[Difference]:
     """Makes all that was changed or removed in the step of this change what it was before. Raises
     InvalidInput where something was added in it, EditConflict where something of it was changed since."""
     step = list_step(tx, change)
+    newest = find_newest(tx, [one.uid for one in step])
     for one in step:
         if one.before is None:
             raise InvalidInput("change", f"before it there was no {one.name!r}", "Remove the object instead.")
-        (last,) = list_changes(tx, uid=one.uid, limit=1)
-        if last.change_id != one.change_id:
+        if newest[one.uid] != one.change_id:
+            last = get_change(tx, newest[one.uid])
             raise EditConflict(
                 one.kind.replace("_", " "),
                 one.name,
