@@ -10,9 +10,11 @@ interface PageProps {
   children: ReactNode;
   /** The panel at the right. */
   panel?: ReactNode;
+  /** There is nothing on it that the Tab key stops at: it does so at the list itself, so that arrows scroll it. */
+  isToRead?: boolean;
 }
 
-export function Page({ title, note, actions, children, panel }: PageProps): ReactElement {
+export function Page({ title, note, actions, children, panel, isToRead = false }: PageProps): ReactElement {
   return (
     <>
       <Box sx={{ flex: 1, minWidth: 0, minHeight: 0, display: 'flex', flexDirection: 'column' }}>
@@ -25,7 +27,12 @@ export function Page({ title, note, actions, children, panel }: PageProps): Reac
           </Typography>
           {actions}
         </Box>
-        <Box sx={{ flex: 1, minHeight: 0, overflow: 'auto', px: 2, pb: 2 }}>{children}</Box>
+        <Box
+          {...(isToRead ? { tabIndex: 0, role: 'region', 'aria-label': title } : {})}
+          sx={{ flex: 1, minHeight: 0, overflow: 'auto', px: 2, pb: 2 }}
+        >
+          {children}
+        </Box>
       </Box>
       <Boundary key={panelKey(panel)} what="This panel">
         {panel}

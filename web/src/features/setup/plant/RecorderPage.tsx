@@ -28,7 +28,7 @@ export function RecorderPage(): ReactElement {
     );
   }
   return (
-    <Page title="Recorder" note={headline(data, zone)}>
+    <Page title="Recorder" note={headline(data, zone)} isToRead>
       {error !== null && <Told kind="error">What is shown is the last known state. {errorText(error)}</Told>}
       {[...data.faults, ...workerFaults(data)].map((fault) => (
         <Told key={fault} kind="error">
