@@ -2,7 +2,7 @@
 import react from '@vitejs/plugin-react';
 import { defineConfig, type Plugin } from 'vite';
 
-/** What every page needs comes in three files: each file more costs a way to the server. What only some pages need is
+/** What every page needs comes in few files: each file more costs a way to the server. What only some pages need is
  * left out by name. */
 const LIBRARIES =
   /node_modules\/(?:react|react-dom|scheduler|react-router|history|@emotion|stylis|hoist-non-react-statics|@tanstack\/(?:query-core|react-query)(?!.*(?:[qQ]ueries|[mM]utation|[iI]nfiniteQuery)(?:Observer)?\.js)|openapi-fetch|zustand)\//;
