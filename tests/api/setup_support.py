@@ -6,6 +6,10 @@ from typing import Any
 
 from fastapi.testclient import TestClient
 
+from cronaca.db import Store
+from cronaca.demo.seed import seed, seed_calculated, seed_records, seed_runs
+from tests.support.builders import NOW
+
 Json = dict[str, Any]
 CSV = {"Content-Type": "text/csv"}
 MODBUS = {
@@ -35,6 +39,14 @@ class Api:
     def field(self, method: str, path: str, body: object) -> str:
         """The field that is refused."""
         return str(self.refused(method, path, body)["errors"][0]["field"])
+
+
+def seed_four_lines(store: Store) -> None:
+    """Four lines as the demo has them, not in a class yet."""
+    seed(store, 1502, NOW, 4, 4840)
+    seed_records(store, NOW, 4)
+    seed_runs(store, NOW, 4)
+    seed_calculated(store, NOW, 4)
 
 
 def tag(source: Json, name: str = "Line 5 temperature", address: int = 0, **fields: Any) -> Json:  # noqa: ANN401

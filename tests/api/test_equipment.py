@@ -12,8 +12,7 @@ from fastapi.testclient import TestClient
 
 from cronaca.api.app import create_app
 from cronaca.db import Store
-from cronaca.demo.seed import seed, seed_calculated, seed_records, seed_runs
-from tests.api.setup_support import MODBUS, Api, Json
+from tests.api.setup_support import MODBUS, Api, Json, seed_four_lines
 from tests.support.builders import NOW
 
 DAMPER = "Zone 2 exhaust damper"
@@ -22,10 +21,7 @@ DAMPER = "Zone 2 exhaust damper"
 @pytest.fixture
 def api(store: Store, tmp_path: Path) -> Iterator[Api]:
     """Four lines as the demo has them, not in a class yet."""
-    seed(store, 1502, NOW, 4, 4840)
-    seed_records(store, NOW, 4)
-    seed_runs(store, NOW, 4)
-    seed_calculated(store, NOW, 4)
+    seed_four_lines(store)
     with TestClient(create_app(store, tmp_path)) as client:
         yield Api(client)
 

@@ -10,10 +10,8 @@ from fastapi.testclient import TestClient
 
 from cronaca.api.app import create_app
 from cronaca.db import Store
-from cronaca.demo.seed import seed, seed_calculated, seed_records, seed_runs
 from cronaca.plant import histories
-from tests.api.setup_support import MODBUS, Api, Json, add, logger
-from tests.support.builders import NOW
+from tests.api.setup_support import MODBUS, Api, Json, add, logger, seed_four_lines
 
 
 def undo(api: Api, uid: str) -> Json:
@@ -80,10 +78,7 @@ class TestEquipment:
     @pytest.fixture
     def api(self, store: Store, tmp_path: Path) -> Iterator[Api]:
         """Four lines as the demo has them."""
-        seed(store, 1502, NOW, 4, 4840)
-        seed_records(store, NOW, 4)
-        seed_runs(store, NOW, 4)
-        seed_calculated(store, NOW, 4)
+        seed_four_lines(store)
         with TestClient(create_app(store, tmp_path)) as client:
             yield Api(client)
 
