@@ -27,7 +27,7 @@ export function EquipmentList({
   const columns: Column<Equipment>[] = [
     { name: 'Name', of: (row) => row.name, width: '20%' },
     { name: 'Sources', of: (row) => [...new Set(Object.values(row.sources).map(nameOf))].join(', ') },
-    { name: 'Otherwise than its class', of: (row) => ownWords(row).slice(0, 3).join('; ') },
+    { name: 'Overrides', of: (row) => ownWords(row).slice(0, 3).join('; ') },
     {
       name: 'Look',
       of: (row) => (

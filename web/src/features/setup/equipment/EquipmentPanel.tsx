@@ -126,7 +126,7 @@ function Own({ form, equipmentClass }: OwnProps): ReactElement {
   const words = ownWords({ overrides, without });
   return (
     <Box sx={{ borderTop: 1, borderColor: 'divider', pt: 1 }}>
-      <Typography variant="subtitle2">Otherwise than its class</Typography>
+      <Typography variant="subtitle2">Overrides</Typography>
       {words.length === 0 && <Typography variant="caption">Nothing: it follows its class.</Typography>}
       {words.map((text) => (
         <Typography key={text} variant="caption">

@@ -145,7 +145,7 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
       </Pairs>
       <ModeFields control={stored.form.control} tags={logger?.tags ?? []} onRehearse={onRehearse} />
       <Fields.Part<string | null> name="inhibit_tag">
-        {(tag) => <TagChoice label="Held off while" none="no tag is on" {...tag} />}
+        {(tag) => <TagChoice label="Inhibited while" none="no tag is on" {...tag} />}
       </Fields.Part>
       <Fields.Part<LoggerForm['sample_on']> name="sample_on">
         {({ value, onChange }) => <SampleFields sample={value ?? null} onChange={onChange} />}
@@ -239,7 +239,7 @@ function ClockFields(): ReactElement {
     <Pairs>
       <Fields.Duration name="interval_us" label="Every" none="on demand only" />
       <Fields.Choice name="keeps" label="Keeps" options={KEEPS} />
-      <Fields.Duration name="phase_us" label="Later than the clock by" none="nothing" />
+      <Fields.Duration name="phase_us" label="Phase offset" none="nothing" />
       <Fields.Duration name="late_us" label="Missed ticks are a gap after" none="3 intervals or 5 s" />
     </Pairs>
   );

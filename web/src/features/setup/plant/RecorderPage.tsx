@@ -156,7 +156,7 @@ function sourceColumns(zone: string): Column<Recorder['sources'][number]>[] {
       of: (row) => (row.since_us == null ? '' : momentText(Number(row.since_us), zone)),
       width: '20%',
     },
-    { name: 'What it says', of: (row) => row.detail },
+    { name: 'Details', of: (row) => row.detail },
   ];
 }
 

@@ -35,7 +35,7 @@ export function SourcesPage(): ReactElement {
     { name: 'Protocol', of: (row) => protocolName(row.protocol), width: '16%' },
     { name: 'Where', of: (row) => whereText(row.protocol, row.config) },
     { name: 'Tags', of: (row) => row.tags, value: (row) => row.tags, right: true, width: '8%' },
-    { name: 'What it says', of: (row) => states.get(row.uid)?.detail ?? '' },
+    { name: 'Details', of: (row) => states.get(row.uid)?.detail ?? '' },
   ];
   return (
     <Page

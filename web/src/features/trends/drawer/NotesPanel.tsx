@@ -115,12 +115,12 @@ function Entry({ note, zone, onGo, onWrite, onRemove }: EntryProps): ReactElemen
         </Typography>
       ) : (
         <InnerForm onEnter={keep}>
-          <TextLine label="What it says" value={draft} onChange={setDraft} />
+          <TextLine label="Text" value={draft} onChange={setDraft} />
         </InnerForm>
       )}
       <Box sx={{ display: 'flex', gap: 0.5, flexWrap: 'wrap' }}>
         <Button size="small" onClick={keep}>
-          {draft === null ? 'Write anew' : 'Keep'}
+          {draft === null ? 'Edit' : 'Save'}
         </Button>
         <Removal what="this note" word="Remove" onRemove={onRemove}>
           The note goes for everybody.
