@@ -13,7 +13,7 @@ const PARTS =
   /web\/src\/ui\/(?:Panel|pageActions|Boundary|lazyPart|themeContext|tokens|timerail\/\w+|CopyButton)\.tsx?$|node_modules\/@mui\/icons-material\//;
 /** What can ask the server before any library is here. */
 const FIRST =
-  /web\/src\/(?:domain\/(?:time|windows|zone|format|durations|numbers)|platform\/(?:configuration|request|session|errors)|entities\/(?:curves|namedWindow))\.ts$/;
+  /web\/src\/(?:domain\/(?:time|windows|zone|format|durations|numbers)|platform\/(?:configuration|request|session|errors)|entities\/(?:curves|namedWindow|defaultTags))\.ts$/;
 const BASE =
   /web\/src\/(?:domain|platform|entities)\/(?!(?:statistics|figures|figureTexts|equipment|records|archives|loggers|sources|formulas|curveQueries|coverage|merge|sheets|clipboard|stream)\.)[\w-]+\.ts$/;
 

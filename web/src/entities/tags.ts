@@ -7,6 +7,7 @@ import {
 } from '@tanstack/react-query';
 import { client, unwrap, type Tag } from '../platform/client';
 import { ApiError } from '../platform/errors';
+import { DEFAULT_TAGS_AMONG, defaultTags } from './defaultTags';
 import { request } from '../platform/request';
 import type { components } from '../platform/schema';
 import { SETUP } from './setup';
@@ -59,20 +60,12 @@ export const tagSearchQuery = (search: string) =>
     placeholderData: keepPreviousData,
   });
 
-/** The tags a trend shows before any were chosen: the first analog ones and the first contacts. */
+/** The tags a trend shows before any were chosen. */
 export const defaultTagsQuery = queryOptions({
   queryKey: ['tags', 'default'],
   queryFn: async ({ signal }) => {
-    const page = unwrap(await client.GET('/api/tags', { params: { query: { limit: SEARCH_PAGE } }, signal }));
-    const recorded = page.tags.filter((tag) => tag.recorded.length > 0);
-    const clocked = (tag: Tag): boolean => tag.recorded.some((one) => one.mode === 'periodic');
-    const floats = recorded.filter((tag) => tag.value_type === 'float');
-    const analog = [...floats.filter(clocked), ...floats.filter((tag) => !clocked(tag))].slice(0, 4);
-    const device = analog[0]?.source;
-    const contacts = recorded
-      .filter((tag) => tag.value_type === 'boolean' && (device === undefined || tag.source === device))
-      .slice(0, 3);
-    return [...analog, ...contacts].map((tag) => tag.uid);
+    const params = { query: { limit: DEFAULT_TAGS_AMONG } };
+    return defaultTags(unwrap(await client.GET('/api/tags', { params, signal })).tags);
   },
   staleTime: Infinity,
 });

@@ -1,8 +1,9 @@
 // @vitest-environment jsdom
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { act, useLayoutEffect, type ReactElement } from 'react';
 import { createRoot, type Root } from 'react-dom/client';
 import { afterEach, beforeEach, expect, it, vi } from 'vitest';
-import { lazyPart } from './lazyPart';
+import { lazyPart, usePreloaded } from './lazyPart';
 
 Object.assign(globalThis, { IS_REACT_ACT_ENVIRONMENT: true });
 
@@ -86,4 +87,34 @@ it('a part that arrives between being drawn and being asked for is shown', async
   await loading;
   await vi.waitFor(() => expect(said()).toBe('Menu of Line 1'));
   Object.assign(globalThis, { IS_REACT_ACT_ENVIRONMENT: true });
+});
+
+it('what nobody needs yet is loaded once nothing is asked for any more', async () => {
+  const LazyPart = lazyPart('The menu', fetched);
+  const parts = [LazyPart];
+  const queries = new QueryClient();
+  let answer = (): void => undefined;
+  const curves = queries.query({
+    queryKey: ['curves'],
+    queryFn: () => new Promise<null>((resolve) => (answer = () => resolve(null))),
+  });
+  function Page(): ReactElement | null {
+    usePreloaded(true, parts);
+    return null;
+  }
+  vi.useFakeTimers();
+  act(() =>
+    root.render(
+      <QueryClientProvider client={queries}>
+        <Page />
+      </QueryClientProvider>,
+    ),
+  );
+  await vi.advanceTimersByTimeAsync(1_000);
+  expect(asked).toBe(0);
+  answer();
+  await curves;
+  await vi.advanceTimersByTimeAsync(200);
+  expect(asked).toBe(1);
+  vi.useRealTimers();
 });

@@ -1,5 +1,6 @@
 /** Parts of a page that nobody needs at first: they are loaded when the page has come to rest, so that they are there
  * when they are asked for, also while the server is away. */
+import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useState, type ComponentType, type ReactElement } from 'react';
 import { Failed } from './Boundary';
 
@@ -56,20 +57,30 @@ export function lazyPart<Props extends object>(
 }
 
 const PATIENCE_MS = 2_000;
+const AGAIN_MS = 100;
 
-/** Loads parts once the page is at rest, one after the other. What cannot be loaded then is tried again when it is
- * asked for, and says there what is wrong. */
+/** Loads parts once the page is at rest, one after the other: nothing that it shows is still being asked for. What
+ * cannot be loaded then is tried again when it is asked for, and says there what is wrong. */
 export function usePreloaded(ready: boolean, parts: readonly LazyPart<never>[]): void {
+  const queries = useQueryClient();
   useEffect(() => {
     if (!ready) return;
     const load = async (): Promise<void> => {
       for (const part of parts) await part.load().catch(() => undefined);
     };
-    if (typeof window.requestIdleCallback !== 'function') {
-      const timer = window.setTimeout(() => void load(), PATIENCE_MS);
-      return () => window.clearTimeout(timer);
-    }
-    const asked = window.requestIdleCallback(() => void load(), { timeout: PATIENCE_MS });
-    return () => window.cancelIdleCallback(asked);
-  }, [ready, parts]);
+    const latest = performance.now() + PATIENCE_MS;
+    let timer = 0;
+    const wait = (): void => {
+      if (queries.isFetching() === 0 || performance.now() >= latest) idle(() => void load());
+      else timer = window.setTimeout(wait, AGAIN_MS);
+    };
+    timer = window.setTimeout(wait, AGAIN_MS);
+    return () => window.clearTimeout(timer);
+  }, [ready, parts, queries]);
+}
+
+/** Once nothing is being drawn, where the browser can tell. */
+function idle(work: () => void): void {
+  if (typeof window.requestIdleCallback === 'function') window.requestIdleCallback(work);
+  else work();
 }

@@ -1,4 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { DEFAULT_TAGS_PATH } from '../../entities/defaultTags';
 import { fetchCurves } from '../../entities/curves';
 import { fetchOrTake } from '../../platform/request';
 import { beginTrend, takeBegunUs } from './early';
@@ -11,15 +12,18 @@ const LIMIT = '00000000-0000-4000-8000-00000000000c';
 describe('what a trend begins early', () => {
   const asked: string[] = [];
   let sheets: unknown;
+  let tags: unknown;
 
   beforeEach(() => {
     asked.length = 0;
     sheets = [];
+    tags = { tags: [], total: 0 };
     vi.stubGlobal('fetch', (input: string | Request) => {
       const path = typeof input === 'string' ? input : input.url;
       asked.push(path);
       if (path.includes('refused')) return Promise.reject(new TypeError('no answer'));
-      return Promise.resolve(new Response(path === '/api/sheets' ? JSON.stringify(sheets) : '{}'));
+      const found = { '/api/sheets': sheets, [DEFAULT_TAGS_PATH]: tags }[path] ?? {};
+      return Promise.resolve(new Response(JSON.stringify(found)));
     });
   });
   afterEach(() => {
@@ -35,6 +39,13 @@ describe('what a trend begins early', () => {
     await beginTrend(`?tags=${A},${B}&last=PT1H&look=${encodeURIComponent(look)}`, 1280);
     expect(asked).toContain(`/api/tags?uid=${A}&uid=${B}&uid=${LIMIT}`);
     expect(curves().getAll('tag')).toEqual([A, B, LIMIT]);
+  });
+
+  it('asks for the tags that it begins with where none were chosen, and for their curves', async () => {
+    const recorded = [{ mode: 'periodic' }];
+    tags = { tags: [A, B].map((uid) => ({ uid, value_type: 'float', source: 'a', recorded })), total: 2 };
+    await beginTrend('?last=PT1H', 1280);
+    expect(curves().getAll('tag')).toEqual([A, B]);
   });
 
   it('asks for the width that the plot will have, with and without an axis at the right', async () => {

@@ -1,6 +1,8 @@
 /** What a trend will ask for is asked for while the program that draws it is still on its way. */
 import { begin } from '../../platform/request';
+import type { Tag } from '../../platform/client';
 import { beginCurves } from '../../entities/curves';
+import { DEFAULT_TAGS_PATH, defaultTags } from '../../entities/defaultTags';
 import { GUTTER_AXIS, GUTTER_LEFT, GUTTER_RIGHT } from '../../chart/strip';
 import { archivesOf, besidePens } from './model/looks';
 import { isNamed, spanAt } from '../../domain/windows';
@@ -26,14 +28,16 @@ export function takeBegunUs(): number {
  * wrong costs a request: the page asks again. */
 export async function beginTrend(search: string, pageWidth: number): Promise<void> {
   void begin('/api/plant');
+  const endUs = Date.now() * 1000;
+  begunUs = endUs;
   const params = new URLSearchParams(search);
   const state = params.has('tags') ? parseState(params) : readDocument(await viewOf(params.get('sheet')));
-  const pens = (state.tags ?? []).filter((uid) => state.made[uid] === undefined);
+  const chosen = state.tags ?? (await beginsWith());
+  const pens = chosen.filter((uid) => state.made[uid] === undefined);
   if (pens.length === 0) return;
-  const tags = [...pens, ...besidePens(state.looks, state.tags ?? [], triggerOf(state.refresh))];
+  const tags = [...pens, ...besidePens(state.looks, chosen, triggerOf(state.refresh))];
   void begin(`/api/tags?${tags.map((uid) => `uid=${uid}`).join('&')}`);
-  begunUs = Date.now() * 1000;
-  const span = spanAt(state.window, begunUs, null);
+  const span = spanAt(state.window, endUs, null);
   if (span === null) {
     // The curves wait for what the calendar says.
     if (isNamed(state.window)) void begin(namedWindowPath(state.window));
@@ -44,15 +48,25 @@ export async function beginTrend(search: string, pageWidth: number): Promise<voi
   beginCurves({ tags, archives: archivesOf(state.looks, tags), ...span, width });
 }
 
-/** The view of a sheet, or nothing: also where there is no answer, which the page tells itself. */
+/** The view of a sheet, or nothing. */
 async function viewOf(sheet: string | null): Promise<string> {
   if (sheet === null) return '';
+  const sheets = (await beginJson('/api/sheets')) as SheetView[] | null;
+  return sheets?.find((one) => one.uid === sheet)?.view ?? '';
+}
+
+/** The tags that a trend begins with when none were chosen. */
+async function beginsWith(): Promise<string[]> {
+  const page = (await beginJson(DEFAULT_TAGS_PATH)) as { tags?: Tag[] } | null;
+  return defaultTags(page?.tags ?? []);
+}
+
+/** What is answered; null where nothing is, which the page tells itself. */
+async function beginJson(path: string): Promise<unknown> {
   try {
-    const answer = await begin('/api/sheets');
-    const sheets = (await answer.clone().json()) as SheetView[];
-    return sheets.find((one) => one.uid === sheet)?.view ?? '';
+    return await (await begin(path)).clone().json();
   } catch {
-    return '';
+    return null;
   }
 }
 
