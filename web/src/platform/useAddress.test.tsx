@@ -80,14 +80,19 @@ it('many changes become one of the address, and the last of them arrives', async
   replaced.mockRestore();
 });
 
-it('a change that stands alone is written at once where a page wants that', async () => {
+it('what is changed by hand is written at once where a page wants that, and only a stream of changes waits', async () => {
   await open('/records?logger=a');
-  change('logger=b');
-  expect(said()).toBe('Records of b');
-  expect(address()).toBe('/records?logger=b');
-  change('logger=c');
-  expect(said()).toBe('Records of c');
-  await until(() => expect(address()).toBe('/records?logger=c'));
+  for (const logger of ['b', 'c', 'd']) {
+    change(`logger=${logger}`);
+    expect(said()).toBe(`Records of ${logger}`);
+    expect(address()).toBe(`/records?logger=${logger}`);
+  }
+  const replaced = vi.spyOn(window.history, 'replaceState');
+  for (let i = 0; i < 100; i++) change(`logger=${i}`);
+  expect(said()).toBe('Records of 99');
+  await until(() => expect(address()).toBe('/records?logger=99'));
+  expect(replaced.mock.calls.length).toBeLessThan(30);
+  replaced.mockRestore();
 });
 
 it('a change that waits is written before somebody goes to another page, and not over that page', async () => {

@@ -7,6 +7,9 @@ import { useBeforeLeaving } from './router';
 /** Browsers drop changes of the address beyond some 200 in some seconds, so it changes now and then only; the last
  * change always arrives. */
 const EVERY_MS = 250;
+/** So many may follow each other within so long without waiting: more than hands can do. */
+const AT_ONCE = 20;
+const WITHIN_MS = 5_000;
 
 /** In place, or as a page that the browser can go back from. */
 export type WriteAddress = (params: URLSearchParams, asNewPage?: boolean) => void;
@@ -28,7 +31,7 @@ function presentEntry(): string {
 }
 
 /** What the address said when a link was last followed (another object each time), and the way to change it.
- * `isSoon`: a change that stands alone is written at once; where pictures follow each other that costs some.
+ * `isSoon`: what somebody changes by hand is written at once; where pictures follow each other that costs some.
  * What is changed in place is no navigation: the pages around are not drawn anew for it. */
 export function useAddressWriter(isSoon = false): Address {
   const location = useLocation();
@@ -36,7 +39,7 @@ export function useAddressWriter(isSoon = false): Address {
   const followed = useMemo(() => new URLSearchParams(location.search), [location]);
   const entry = useRef(location.key);
   const waiting = useRef<{ params: URLSearchParams; timer: number } | null>(null);
-  const arrivedMs = useRef(-Infinity);
+  const arrivals = useRef<readonly number[]>([]);
 
   const forget = useCallback(() => {
     if (waiting.current !== null) window.clearTimeout(waiting.current.timer);
@@ -51,7 +54,7 @@ export function useAddressWriter(isSoon = false): Address {
     const next = waiting.current;
     if (next === null) return;
     forget();
-    arrivedMs.current = performance.now();
+    arrivals.current = [...arrivals.current, performance.now()].slice(-AT_ONCE);
     // Another page may be the present one already, though this one is still on the screen.
     if (presentEntry() !== entry.current) return;
     const url = `${window.location.pathname}?${next.params.toString()}`;
@@ -62,10 +65,10 @@ export function useAddressWriter(isSoon = false): Address {
       if (asNewPage) {
         arrive();
         void navigate({ search: `?${params.toString()}` });
-      } else if (waiting.current !== null) waiting.current.params = params;
-      else {
-        waiting.current = { params, timer: window.setTimeout(arrive, EVERY_MS) };
-        if (isSoon && performance.now() - arrivedMs.current > EVERY_MS) arrive();
+      } else {
+        waiting.current = { params, timer: waiting.current?.timer ?? window.setTimeout(arrive, EVERY_MS) };
+        const [first = 0] = arrivals.current;
+        if (isSoon && (arrivals.current.length < AT_ONCE || performance.now() - first > WITHIN_MS)) arrive();
       }
     },
     [arrive, navigate, isSoon],
