@@ -1,7 +1,7 @@
 /** What is selected, beside the list it was selected in: the list stays visible while it is edited. */
 import { Close } from '@mui/icons-material';
-import { Box, Button, IconButton, Typography } from '@mui/material';
-import type { ReactElement, ReactNode, SyntheticEvent } from 'react';
+import { Box, Button, IconButton, Typography, useMediaQuery, useTheme } from '@mui/material';
+import { useEffect, useRef, type ReactElement, type ReactNode, type SyntheticEvent } from 'react';
 import { hasUnusable } from './unusable';
 
 interface PanelProps {
@@ -13,6 +13,12 @@ interface PanelProps {
 }
 
 export function Panel({ title, onClose, onSubmit, width = 380, children }: PanelProps): ReactElement {
+  const root = useRef<HTMLFormElement>(null);
+  // On a phone it opens above the list, which may be scrolled far down.
+  const isNarrow = useMediaQuery(useTheme().breakpoints.down('md'), { noSsr: true });
+  useEffect(() => {
+    if (isNarrow) root.current?.scrollIntoView();
+  }, [isNarrow]);
   const submit = (event: SyntheticEvent): void => {
     event.preventDefault();
     if (!hasUnusable(event.currentTarget)) onSubmit?.(event);
@@ -20,6 +26,7 @@ export function Panel({ title, onClose, onSubmit, width = 380, children }: Panel
   return (
     <Box
       component="form"
+      ref={root}
       aria-label={title}
       noValidate
       onSubmit={submit}

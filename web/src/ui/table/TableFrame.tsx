@@ -141,7 +141,13 @@ const CLOSE = {
 } as const;
 const CELLS = { '& td, & th': { borderColor: 'divider', py: 0.75 } } as const;
 /** Rows that are drawn only where one looks are all of one height. */
-const ONE_LINE = { ...CELLS, tableLayout: 'fixed', '& td': { whiteSpace: 'nowrap' } } as const;
+const ONE_LINE = {
+  ...CELLS,
+  tableLayout: 'fixed',
+  // On a phone it is moved sideways: names that are cut off tell nothing.
+  minWidth: { xs: 760, md: 0 },
+  '& td': { whiteSpace: 'nowrap' },
+} as const;
 
 interface HeadProps<T> {
   shown: readonly Column<T>[];

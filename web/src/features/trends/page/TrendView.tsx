@@ -105,6 +105,8 @@ export function TrendView({
           bgcolor: 'background.paper',
           overflowY: 'auto',
           minHeight: 0,
+          // The line between plot and drawer is the drawer's own.
+          '& > form': { borderLeft: 0 },
         }}
       >
         {drawer}
