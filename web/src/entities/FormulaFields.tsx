@@ -14,16 +14,25 @@ interface FormulaFieldsProps {
   inputs: Readonly<Record<string, string>>;
   onFormula: (formula: string) => void;
   onInput: (name: string, uid: string | null) => void;
+  /** What is wrong with the formula, as a form has found. */
+  problem?: string | undefined;
 }
 
-export function FormulaFields({ formula, inputs, onFormula, onInput }: FormulaFieldsProps): ReactElement {
+export function FormulaFields(props: FormulaFieldsProps): ReactElement {
+  const { formula, inputs, onFormula, onInput, problem } = props;
   const { data: found, error } = useQuery(formulaQuery(formula, inputs));
   const [listed, setListed] = useState(false);
   // While one types, the names that were there stay: their tags are not lost over a slip.
   const names = error === null && found !== undefined ? found.inputs : Object.keys(inputs);
   return (
     <>
-      <TextLine label="Formula" value={formula} placeholder="dew_point(t, rh)" onChange={onFormula} />
+      <TextLine
+        label="Formula"
+        value={formula}
+        placeholder="dew_point(t, rh)"
+        onChange={onFormula}
+        problem={problem}
+      />
       {error !== null && formula.trim() !== '' && <Told kind="error">{errorText(error)}</Told>}
       {names.map((name) => (
         <TagChoice

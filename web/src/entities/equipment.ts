@@ -19,6 +19,8 @@ export const equipmentOfClassQuery = (uid: string) =>
       unwrap(await client.GET('/api/setup/classes/{uid}/equipment', { params: { path: { uid } }, signal })),
   });
 
+export type Alike = Schemas['KindOut'];
+
 /** Equipment that is alike and of no class yet. */
 export const alikeQuery = queryOptions({
   queryKey: [SETUP, 'kinds'],

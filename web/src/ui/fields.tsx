@@ -23,6 +23,8 @@ interface TextLineProps extends LineProps {
   hidden?: boolean;
   /** What is typed cannot be used: the form is not saved with it. */
   unusable?: boolean;
+  /** It may have several lines. */
+  multiline?: boolean;
 }
 
 export function TextLine(props: TextLineProps): ReactElement {
@@ -37,12 +39,14 @@ export function TextLine(props: TextLineProps): ReactElement {
     placeholder = '',
     hidden = false,
     unusable = false,
+    multiline = false,
   } = props;
   return (
     <Line {...{ label, problem, hint, disabled }}>
       {(named) => (
         <Input
           {...named}
+          {...(multiline ? { multiline, minRows: 2 } : {})}
           value={value}
           placeholder={placeholder}
           type={hidden ? 'password' : 'text'}

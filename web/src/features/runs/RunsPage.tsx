@@ -3,6 +3,8 @@ import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from '@tansta
 import { useState, type ReactElement } from 'react';
 import { errorText } from '../../platform/errors';
 import { useClock } from '../../platform/useClock';
+import { usePreloaded } from '../../ui/lazyPart';
+import { PRELOADED } from './parts';
 import { RunsView } from './RunsView';
 import { plantQuery, useCan } from '../../entities/plant';
 import { useWindowInAddress } from '../../entities/useWindowInAddress';
@@ -37,19 +39,18 @@ export function RunsPage(): ReactElement {
     runs.some((run) => run.end_us === null),
   );
   const can = useCan();
+  usePreloaded(isSuccess, PRELOADED);
   const queries = useQueryClient();
-  const asking = useMutation({
-    mutationFn: (work: () => Promise<unknown>) => work(),
-    onSuccess: () => queries.invalidateQueries({ queryKey: [RUNS] }),
+  const askAnew = (): Promise<void> => queries.invalidateQueries({ queryKey: [RUNS] });
+  const ending = useMutation({
+    mutationFn: (run: Run) => changeRun(run, run.name, true),
+    onSuccess: askAnew,
   });
-  const problem = asking.error ?? where.error;
-  const begin = (name: string, onDone: () => void): void =>
-    asking.mutate(() => beginRun(name), { onSuccess: onDone });
-  const change = (run: Run, name: string, ends_now: boolean): void =>
-    asking.mutate(() => changeRun(run, name, ends_now));
+  const removing = useMutation({ mutationFn: removeRun, onSuccess: askAnew });
+  const problem = ending.error ?? removing.error ?? where.error;
   const remove = (run: Run): void => {
     setOpen(null);
-    asking.mutate(() => removeRun(run));
+    removing.mutate(run);
   };
   return (
     <RunsView
@@ -67,9 +68,9 @@ export function RunsPage(): ReactElement {
       onSearch={setSearch}
       onRule={setRule}
       onOpen={setOpen}
-      onBegin={can('annotate') ? begin : null}
-      onEnd={(run) => change(run, run.name, true)}
-      onRename={(run, name) => change(run, name, false)}
+      onBegin={can('annotate') ? (name) => beginRun(name).then(askAnew) : null}
+      onEnd={ending.mutate}
+      onRename={(run, name) => changeRun(run, name, false).then(askAnew)}
       onRemove={remove}
       onMore={hasNextPage ? () => void fetchNextPage() : null}
     />

@@ -1,28 +1,11 @@
 /** The list of runs, and one of them beside it. */
-import { Box, Button, Table, TableBody, TableCell, TableHead, TableRow, Typography } from '@mui/material';
-import { useState, type ReactElement } from 'react';
-import { Link } from 'react-router';
+import { Box, Button, Typography } from '@mui/material';
+import type { ReactElement } from 'react';
 import { isoText, momentText, SECOND } from '../../domain/time';
-import {
-  Choice,
-  DataTable,
-  Details,
-  FormActions,
-  Panel,
-  Removal,
-  TextLine,
-  Told,
-  type Column,
-} from '../../ui';
-import { attributeRows, attributeText, runLength, trendLink } from './texts';
+import { Choice, DataTable, TextLine, Told, type Column } from '../../ui';
+import { BeginRun, RunPanel } from './parts';
+import { attributeText, runLength } from './texts';
 import type { Run } from '../../entities/runs';
-
-const ORIGINS = {
-  logger: 'a logger',
-  tag: 'a tag that is on',
-  change: 'a change of value',
-  person: 'a person',
-} as const;
 
 interface RunsViewProps {
   runs: readonly Run[];
@@ -37,10 +20,10 @@ interface RunsViewProps {
   onSearch: (text: string) => void;
   onRule: (uid: string) => void;
   onOpen: (uid: string | null) => void;
-  /** `onDone`, when the server has begun it: until then what was typed stays. Null: the person may not. */
-  onBegin: ((name: string, onDone: () => void) => void) | null;
+  /** Null: the person may not. */
+  onBegin: ((name: string) => Promise<unknown>) | null;
   onEnd: (run: Run) => void;
-  onRename: (run: Run, name: string) => void;
+  onRename: (run: Run, name: string) => Promise<unknown>;
   onRemove: (run: Run) => void;
   onMore: (() => void) | null;
   /** All of history is shown, not a window of it. */
@@ -110,7 +93,7 @@ export function RunsView(props: RunsViewProps): ReactElement {
             />
           </Box>
           <Box sx={{ flex: 1 }} />
-          {props.onBegin !== null && <Begin onBegin={props.onBegin} />}
+          {props.onBegin !== null && <BeginRun onBegin={props.onBegin} />}
         </Box>
         {problem !== null && (
           <Box sx={{ px: 2 }}>
@@ -165,99 +148,5 @@ function oneLine(text: string): ReactElement {
     <Box component="span" sx={{ whiteSpace: 'nowrap' }}>
       {text}
     </Box>
-  );
-}
-
-/** A person begins a run; it lasts until it is ended. */
-function Begin({ onBegin }: { onBegin: NonNullable<RunsViewProps['onBegin']> }): ReactElement {
-  const [name, setName] = useState('');
-  return (
-    <Box
-      component="form"
-      sx={{ display: 'flex', alignItems: 'flex-end', gap: 1 }}
-      onSubmit={(event) => {
-        event.preventDefault();
-        if (name.trim() === '') return;
-        onBegin(name, () => setName(''));
-      }}
-    >
-      <Box sx={{ width: 170 }}>
-        <TextLine label="A run of your own" value={name} placeholder="Trial 7" onChange={setName} />
-      </Box>
-      <Button size="small" type="submit" variant="outlined" disabled={name.trim() === ''}>
-        Begin it now
-      </Button>
-    </Box>
-  );
-}
-
-interface RunPanelProps extends Pick<RunsViewProps, 'zone' | 'nowUs' | 'onEnd' | 'onRename' | 'onRemove'> {
-  run: Run;
-  onClose: () => void;
-}
-
-function RunPanel({ run, zone, nowUs, onClose, onEnd, onRename, onRemove }: RunPanelProps): ReactElement {
-  const [name, setName] = useState(run.name);
-  const byPerson = run.origin === 'person';
-  const rows = attributeRows(run);
-  return (
-    <Panel title={run.name} onClose={onClose} onSubmit={() => onRename(run, name)}>
-      <Details
-        rows={[
-          ['Began', momentText(Number(run.start_us), zone)],
-          ['Ended', run.end_us === null ? 'lasts' : momentText(Number(run.end_us), zone)],
-          ['Took', runLength(run, nowUs)],
-          [
-            'Found by',
-            `${ORIGINS[run.origin]}${run.rule === '' ? '' : `: ${run.rule}`}${byPerson ? ` (${run.person})` : ''}`,
-          ],
-        ]}
-      />
-      {run.cut && <Told>It was cut off: the recorder ended while it lasted.</Told>}
-      {rows.length > 0 && (
-        <Table
-          size="small"
-          aria-label="Attributes"
-          sx={{ '& td, & th': { px: 0.5, borderColor: 'divider' } }}
-        >
-          <TableHead>
-            <TableRow>
-              <TableCell>Attribute</TableCell>
-              <TableCell align="right">At the start</TableCell>
-              <TableCell align="right">At the end</TableCell>
-            </TableRow>
-          </TableHead>
-          <TableBody>
-            {rows.map((row) => (
-              <TableRow key={row.name}>
-                <TableCell sx={{ typography: 'caption' }}>{row.name}</TableCell>
-                <TableCell align="right" sx={{ whiteSpace: 'nowrap' }}>
-                  {row.start}
-                </TableCell>
-                <TableCell align="right" sx={{ whiteSpace: 'nowrap' }}>
-                  {row.end}
-                </TableCell>
-              </TableRow>
-            ))}
-          </TableBody>
-        </Table>
-      )}
-      <TextLine label="Name" value={name} onChange={setName} />
-      <FormActions save="Rename" busy={false}>
-        <Button size="small" component={Link} to={trendLink(run, nowUs)}>
-          Trend
-        </Button>
-        {byPerson && run.end_us === null && (
-          <Button size="small" variant="outlined" onClick={() => onEnd(run)}>
-            End it now
-          </Button>
-        )}
-        {byPerson && (
-          <Removal what={run.name} onRemove={() => onRemove(run)}>
-            The run goes, with its attributes. What was recorded while it lasted stays.
-          </Removal>
-        )}
-      </FormActions>
-    </Panel>
   );
 }

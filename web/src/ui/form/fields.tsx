@@ -38,6 +38,13 @@ function BoundPart<T>({ name, children }: BoundProps<T>): ReactElement | null {
   });
 }
 
+interface TextProps {
+  placeholder?: string;
+  autoFocus?: boolean;
+  hidden?: boolean;
+  multiline?: boolean;
+}
+
 type Line<F extends FieldValues> = Omit<LineProps, 'problem'> & { name: FieldPath<F> };
 
 /** The fields of a form of this shape. */
@@ -46,7 +53,7 @@ export interface FieldsOf<F extends FieldValues> {
     name: FieldPath<F>;
     children: (bound: Bound<T>) => ReactElement | null;
   }) => ReactElement;
-  Text: (props: Line<F> & { placeholder?: string; autoFocus?: boolean; hidden?: boolean }) => ReactElement;
+  Text: (props: Line<F> & TextProps) => ReactElement;
   Number: (props: Line<F>) => ReactElement;
   /** A number, or null where the field is empty. */
   OptionalNumber: (props: Line<F>) => ReactElement;

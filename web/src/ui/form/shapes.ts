@@ -1,7 +1,16 @@
 /** Shapes of what is typed: whether a number is one. What is usable is the server's to say. */
 import { zodResolver } from '@hookform/resolvers/zod';
 import type { FieldValues, Resolver } from 'react-hook-form';
-import { array, literal, looseObject, nullable, number as numberShape, optional, union } from 'zod/mini';
+import {
+  array,
+  literal,
+  looseObject,
+  nullable,
+  number as numberShape,
+  optional,
+  string,
+  union,
+} from 'zod/mini';
 import type { $ZodType } from 'zod/v4/core';
 import { CLOCK_PROBLEM, DURATION_PROBLEM, NUMBER_PROBLEM } from '../fields';
 
@@ -12,9 +21,32 @@ export const number = numberShape({ error: NUMBER_PROBLEM });
 export const clock = numberShape({ error: CLOCK_PROBLEM });
 export const duration = numberShape({ error: DURATION_PROBLEM });
 
-/** Of these fields the numbers, whatever else there is. */
-export function shape(fields: Record<string, $ZodType>): Shape {
-  return looseObject(fields);
+/** A text of which `problemOf` says what is wrong with it. */
+export function text(problemOf: (text: string) => string | null): $ZodType {
+  return string().check(({ value, issues }) => {
+    const message = problemOf(value);
+    if (message !== null) issues.push({ code: 'custom', message, input: value });
+  });
+}
+
+/** A text that has to be there. */
+export function filled(problem: string): $ZodType {
+  return text((typed) => (typed.trim() === '' ? problem : null));
+}
+
+/** Of these fields what can be mistyped, whatever else there is; `problemsOf`: what is wrong with fields beside each
+ * other, by their names. */
+export function shape(
+  fields: Record<string, $ZodType>,
+  problemsOf?: (values: never) => Readonly<Record<string, string>>,
+): Shape {
+  const all = looseObject(fields);
+  if (problemsOf === undefined) return all;
+  return all.check(({ value, issues }) => {
+    for (const [field, message] of Object.entries(problemsOf(value as never))) {
+      issues.push({ code: 'custom', path: [field], message, input: value });
+    }
+  });
 }
 
 // By their names: the whole library is ten times as large.

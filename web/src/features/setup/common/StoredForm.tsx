@@ -1,27 +1,10 @@
 /** A form that is saved on the server, in a panel beside its list; and what stands at the end of each. */
 import type { ReactElement, ReactNode } from 'react';
-import { FormProvider, type FieldValues } from 'react-hook-form';
+import type { FieldValues } from 'react-hook-form';
 import { FormActions, Panel, Told } from '../../../ui';
-import { ShownFields } from '../../../ui/form';
+import { FormFields } from '../../../ui/form';
 import { Elsewhere } from '../tags/Elsewhere';
 import type { StoredForm } from './useStoredForm';
-
-interface StoredFieldsProps<B, F extends FieldValues> {
-  stored: StoredForm<B, F>;
-  children: ReactNode;
-}
-
-/** Fields in here are those of this form. */
-export function StoredFields<B, F extends FieldValues>({
-  stored,
-  children,
-}: StoredFieldsProps<B, F>): ReactElement {
-  return (
-    <ShownFields value={stored.shown}>
-      <FormProvider {...stored.form}>{children}</FormProvider>
-    </ShownFields>
-  );
-}
 
 interface StoredEndProps<B, F extends FieldValues> {
   stored: StoredForm<B, F>;
@@ -62,7 +45,7 @@ interface StoredPanelProps<B, F extends FieldValues> extends StoredEndProps<B, F
 export function StoredPanel<B, F extends FieldValues>(props: StoredPanelProps<B, F>): ReactElement {
   const { stored, title, onClose, actions, below, children, save, said } = props;
   return (
-    <StoredFields stored={stored}>
+    <FormFields of={stored}>
       <Panel title={title} onClose={onClose} onSubmit={stored.onSubmit}>
         {children}
         <StoredEnd stored={stored} save={save} said={said}>
@@ -70,6 +53,6 @@ export function StoredPanel<B, F extends FieldValues>(props: StoredPanelProps<B,
         </StoredEnd>
         {below}
       </Panel>
-    </StoredFields>
+    </FormFields>
   );
 }

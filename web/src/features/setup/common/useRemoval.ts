@@ -35,7 +35,7 @@ export function useRemoval<T, R>(
     ]);
     return `${name} ${isMany ? 'are' : 'is'} back. ${lost}`.trim();
   };
-  return useSave(remove, [], () => {
+  return useSave(remove, () => {
     say(`${name} ${isMany ? 'are' : 'is'} removed.`, undo);
     onGone();
   });

@@ -1,4 +1,4 @@
-/** Saving a form: busy while it lasts, what is wrong at its field, the lists asked for anew. */
+/** Saving something: busy while it lasts, the lists asked for anew. */
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { ApiError, errorText } from '../../../platform/errors';
 import { SETUP } from '../../../entities/setup';
@@ -6,32 +6,22 @@ import { SETUP } from '../../../entities/setup';
 export interface Saving<T> {
   run: (value: T) => void;
   busy: boolean;
-  /** What is wrong with a field; it is not said again below the form. */
-  problem: (field: string) => string | undefined;
-  /** What is wrong with the whole, or with a field that the form does not show. */
+  /** What is wrong with it. */
   general: string | null;
   /** Someone else has saved another version since; the lists are asked for it. */
   refused: boolean;
   done: boolean;
-  reset: () => void;
 }
 
 export function useSave<T, R>(
   work: (value: T) => Promise<R>,
-  shown: readonly string[],
   onDone?: (answer: R) => void,
   /** As soon as it is saved, before the lists are asked for anew. */
   onSaved?: (answer: R, value: T) => void,
   onFailed?: (error: unknown) => void,
 ): Saving<T> {
-  const queries = useQueryClient();
-  const askAnew = async (): Promise<void> => {
-    await Promise.all([
-      queries.invalidateQueries({ queryKey: [SETUP] }),
-      queries.invalidateQueries({ queryKey: ['tags'] }),
-    ]);
-  };
-  const { mutate, isPending, isSuccess, error, reset } = useMutation({
+  const askAnew = useAskAnew();
+  const { mutate, isPending, isSuccess, error } = useMutation({
     mutationFn: work,
     onSuccess: async (answer, value) => {
       onSaved?.(answer, value);
@@ -43,28 +33,26 @@ export function useSave<T, R>(
       if (isConflict(failure)) await askAnew();
     },
   });
-  const fields = error instanceof ApiError ? error.fields : [];
-  const problem = (field: string): string | undefined => {
-    const found = fields.find((one) => one.field.split('.').includes(field));
-    return found === undefined ? undefined : `${capital(found.problem)}. ${found.remedy}`;
-  };
-  const atField =
-    fields.length > 0 && fields.every((one) => one.field.split('.').some((part) => shown.includes(part)));
   return {
     run: mutate,
     busy: isPending,
-    problem,
-    general: error === null || atField ? null : errorText(error),
+    general: error === null ? null : errorText(error),
     refused: isConflict(error),
     done: isSuccess,
-    reset,
+  };
+}
+
+/** Asks for the lists of the set-up and the tags anew. */
+export function useAskAnew(): () => Promise<void> {
+  const queries = useQueryClient();
+  return async () => {
+    await Promise.all([
+      queries.invalidateQueries({ queryKey: [SETUP] }),
+      queries.invalidateQueries({ queryKey: ['tags'] }),
+    ]);
   };
 }
 
 function isConflict(error: unknown): boolean {
   return error instanceof ApiError && error.status === 409;
-}
-
-function capital(text: string): string {
-  return text.charAt(0).toUpperCase() + text.slice(1);
 }

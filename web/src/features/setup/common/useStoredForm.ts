@@ -1,9 +1,7 @@
 /** A form whose values are saved on the server: busy meanwhile, and what is wrong is said at its field. */
-import { useRef, useState, type SyntheticEvent } from 'react';
+import { useState, type SyntheticEvent } from 'react';
 import type { FieldValues } from 'react-hook-form';
-import { ApiError, type FieldProblem } from '../../../platform/errors';
-import { placeOf, resolverOf, type Shape } from '../../../ui/form';
-import { focusWrong } from '../../../ui/unusable';
+import { resolverOf, useSubmission, type Shape } from '../../../ui/form';
 import { useRevisedForm, type RevisedForm } from './useRevisedForm';
 import { useSave } from './useSave';
 
@@ -33,56 +31,27 @@ export interface StoredForm<B, F extends FieldValues> extends RevisedForm<B, F> 
   shown: Set<string>;
 }
 
-const NOTHING = {};
-
 export function useStoredForm<B extends { revision: number }, F extends FieldValues, R>(
   options: StoredFormOptions<B, F, R>,
 ): StoredForm<B, F> {
-  const { stored, valuesOf, shape, save, versionOf, onDone, also = NOTHING } = options;
+  const { stored, valuesOf, shape, save, versionOf, onDone, also } = options;
   const [resolver] = useState(() => resolverOf<F>(shape));
   const revised = useRevisedForm(stored, valuesOf, resolver);
   const { form, base } = revised;
-  const [shown] = useState(() => new Set<string>());
-  const [isSaidAtFields, setSaidAtFields] = useState(false);
-  const element = useRef<Element | null>(null);
-  const onFailed = (error: unknown): void => {
-    const problems = error instanceof ApiError ? error.fields : [];
-    let isSaid = problems.length > 0;
-    for (const problem of problems) {
-      const place = placeOf(problem.field, shown, also);
-      if (place === null) isSaid = false;
-      else form.setError(place as never, { type: 'server', message: problemText(problem) });
-    }
-    setSaidAtFields(isSaid);
-    // Once the page says it.
-    window.setTimeout(() => element.current !== null && focusWrong(element.current));
-  };
+  const submission = useSubmission(form, also);
   const saving = useSave(
     (values: F) => save(values, base),
-    [],
     onDone,
     (answer, values) => revised.saved(values, versionOf(answer)),
-    onFailed,
+    submission.onRefused,
   );
-  const onSubmit = (event: SyntheticEvent): void => {
-    const { currentTarget } = event;
-    element.current = currentTarget;
-    void form.handleSubmit(
-      (values) => saving.run(values),
-      () => focusWrong(currentTarget),
-    )(event);
-  };
   return {
     ...revised,
-    onSubmit,
+    onSubmit: (event) => submission.onSubmit(event, saving.run),
     busy: saving.busy,
-    general: isSaidAtFields ? null : saving.general,
+    general: submission.isSaidAtFields ? null : saving.general,
     refused: saving.refused,
     done: saving.done && !form.formState.isDirty,
-    shown,
+    shown: submission.shown,
   };
-}
-
-export function problemText({ problem, remedy }: FieldProblem): string {
-  return `${problem.charAt(0).toUpperCase()}${problem.slice(1)}. ${remedy}`;
 }

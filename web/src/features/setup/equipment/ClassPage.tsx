@@ -2,10 +2,10 @@
 import { ArrowBack, Add } from '@mui/icons-material';
 import { Box, Button, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
-import { useState, type ReactElement } from 'react';
+import { useRef, useState, type ReactElement } from 'react';
 import { same } from '../../../domain/merge';
 import { useWatch } from 'react-hook-form';
-import { Told, useLeave } from '../../../ui';
+import { hasUnusable, Told, useLeave } from '../../../ui';
 import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import { ClassLoggers } from './ClassLoggers';
 import type { Opened } from './ClassPanels';
@@ -33,7 +33,10 @@ export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElem
   const leave = useLeave();
   const [opened, open] = useState<Opened | null>(null);
   // Members and loggers are parts of the class's own draft; a piece is a form of its own.
+  const panel = useRef<HTMLElement>(null);
   const setOpened = (next: Opened | null): void => {
+    // What was mistyped is not in the draft: it would be lost.
+    if (panel.current !== null && hasUnusable(panel.current)) return;
     if (opened?.kind === 'equipment') leave(() => open(next));
     else open(next);
   };
@@ -64,23 +67,25 @@ export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElem
         </>
       }
       panel={
-        <OpenedPanel
-          opened={opened}
-          draft={draft}
-          equipment={equipment}
-          equipmentClass={equipmentClass}
-          onBack={onBack}
-          onDraft={(next) => {
-            for (const [name, value] of Object.entries({ ...next, revision: 0 })) {
-              held.form.setValue(name as keyof ClassIn, value, { shouldDirty: true });
-            }
-          }}
-          onDone={() => {
-            held.saved(values, null);
-            open(null);
-          }}
-          onClose={close}
-        />
+        <Box ref={panel} sx={{ display: 'contents' }}>
+          <OpenedPanel
+            opened={opened}
+            draft={draft}
+            equipment={equipment}
+            equipmentClass={equipmentClass}
+            onBack={onBack}
+            onDraft={(next) => {
+              for (const [name, value] of Object.entries({ ...next, revision: 0 })) {
+                held.form.setValue(name as keyof ClassIn, value, { shouldDirty: true });
+              }
+            }}
+            onDone={() => {
+              held.saved(values, null);
+              open(null);
+            }}
+            onClose={close}
+          />
+        </Box>
       }
     >
       {changed && (

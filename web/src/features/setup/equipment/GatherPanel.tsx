@@ -1,57 +1,89 @@
 /** A new class: of equipment that is there and is alike. */
 import { useQuery } from '@tanstack/react-query';
-import { useState, type ReactElement } from 'react';
-import { Choice, FormActions, Panel, TextLine, Told } from '../../../ui';
-import { useSave } from '../common/useSave';
-import { alikeQuery, gatherClass } from '../../../entities/equipment';
+import type { ReactElement } from 'react';
+import { useWatch } from 'react-hook-form';
+import { Choice, FormActions, Panel, Told } from '../../../ui';
+import { fieldsOf, FormFields, shapes, useSentForm } from '../../../ui/form';
+import { useAskAnew } from '../common/useSave';
+import { alikeQuery, gatherClass, type Alike } from '../../../entities/equipment';
 
 interface GatherPanelProps {
   onClose: () => void;
   onMade: (uid: string) => void;
 }
 
+interface Gathered {
+  kind: string;
+  name: string;
+}
+
+const Fields = fieldsOf<Gathered>();
+const SHAPE = shapes.shape({ name: shapes.filled('Give the class a name.') });
+
 export function GatherPanel({ onClose, onMade }: GatherPanelProps): ReactElement {
   const { data: kinds = [], isSuccess } = useQuery(alikeQuery);
-  const [chosen, setChosen] = useState<string | null>(null);
-  const [name, setName] = useState<string | null>(null);
-  const kind = kinds.find((one) => one.name === chosen) ?? kinds[0];
-  const saving = useSave(gatherClass, ['name', 'kind'], (made) => onMade(made.uid));
-  const named = name ?? kind?.name ?? '';
+  const [first] = kinds;
+  if (first !== undefined) return <Gather {...{ kinds, first, onClose, onMade }} />;
   return (
-    <Panel
-      title="A new class"
-      onClose={onClose}
-      onSubmit={() => kind !== undefined && saving.run({ kind: kind.name, name: named })}
-    >
-      {isSuccess && kinds.length === 0 && (
+    <Panel title="A new class" onClose={onClose}>
+      {isSuccess && (
         <Told>
           There is no equipment that is alike and of no class yet: at least two whose tags are called the same
           behind their names.
         </Told>
       )}
-      {kind !== undefined && (
-        <>
-          <Choice
-            label="Of equipment that is alike"
-            value={kind.name}
-            options={kinds.map((one) => ({
-              value: one.name,
-              label: `${one.name}: ${one.equipment.length} with ${one.members.length} tags each`,
-            }))}
-            onChange={setChosen}
-            problem={saving.problem('kind')}
-          />
-          <Told>{kind.equipment.join(', ')}. Their tags, loggers and history stay as they are.</Told>
-          <TextLine
-            label="Name of the class"
-            value={named}
-            onChange={setName}
-            problem={saving.problem('name')}
-          />
-          <FormActions save="Make the class" busy={saving.busy} />
-        </>
-      )}
-      {saving.general !== null && <Told kind="error">{saving.general}</Told>}
     </Panel>
+  );
+}
+
+interface GatherProps extends GatherPanelProps {
+  kinds: readonly Alike[];
+  first: Alike;
+}
+
+function Gather({ kinds, first, onClose, onMade }: GatherProps): ReactElement {
+  const askAnew = useAskAnew();
+  const gathering = useSentForm({
+    values: { kind: first.name, name: first.name },
+    shape: SHAPE,
+    send: gatherClass,
+    onDone: async (made) => {
+      await askAnew();
+      onMade(made.uid);
+    },
+    stays: true,
+  });
+  const { control, setValue, getFieldState } = gathering.form;
+  const chosen = useWatch({ control, name: 'kind' });
+  const kind = kinds.find((one) => one.name === chosen);
+  return (
+    <FormFields of={gathering}>
+      <Panel title="A new class" onClose={onClose} onSubmit={gathering.onSubmit}>
+        <Fields.Part<string> name="kind">
+          {({ value, onChange, problem }) => (
+            <Choice
+              label="Of equipment that is alike"
+              value={value}
+              options={kinds.map((one) => ({
+                value: one.name,
+                label: `${one.name}: ${one.equipment.length} with ${one.members.length} tags each`,
+              }))}
+              onChange={(next) => {
+                onChange(next);
+                // A name that was typed stays.
+                if (!getFieldState('name').isDirty) setValue('name', next);
+              }}
+              problem={problem}
+            />
+          )}
+        </Fields.Part>
+        {kind !== undefined && (
+          <Told>{kind.equipment.join(', ')}. Their tags, loggers and history stay as they are.</Told>
+        )}
+        <Fields.Text name="name" label="Name of the class" />
+        {gathering.general !== null && <Told kind="error">{gathering.general}</Told>}
+        <FormActions save="Make the class" busy={gathering.busy} />
+      </Panel>
+    </FormFields>
   );
 }

@@ -1,6 +1,8 @@
 /** One more tag for all pieces of a class. */
-import { useState, type ReactElement } from 'react';
-import { Choice, FormActions, Panel, TextLine } from '../../../ui';
+import type { ReactElement } from 'react';
+import { useWatch } from 'react-hook-form';
+import { Choice, FormActions, Panel } from '../../../ui';
+import { fieldsOf, FormFields, shapes, useSentForm } from '../../../ui/form';
 import { Addresses } from '../tags/Addresses';
 import { withNewMember, type ClassIn, type Member } from './equipment';
 import { VALUE_TYPES } from '../common/protocols';
@@ -11,52 +13,86 @@ interface NewMemberPanelProps {
   onClose: () => void;
 }
 
+interface NewMember {
+  key: string;
+  slot: string;
+  kind: string;
+  logger: string;
+  /** Null: those of another tag that is read from the same. */
+  addresses: Member['addresses'] | null;
+}
+
+const Fields = fieldsOf<NewMember>();
+
 export function NewMemberPanel({ draft, onDraft, onClose }: NewMemberPanelProps): ReactElement {
-  const slots = draft.slots;
-  const [key, setKey] = useState('');
-  const [slot, setSlot] = useState(slots[0]?.name ?? '');
-  const [kind, setKind] = useState('float');
-  const [logger, setLogger] = useState('');
-  const like = draft.members.find((one) => one.slot === slot);
-  const [own, setOwn] = useState<Member['addresses'] | null>(null);
-  const addresses = own ?? like?.addresses ?? {};
-  const taken = draft.members.some((one) => one.key.toLowerCase() === key.trim().toLowerCase());
-  const add = (): void => {
-    const settings = { name: `{name} ${key.trim()}`, value_type: kind, equipment: '{name}' };
-    const member: Member = { key: key.trim(), slot, settings, addresses, limits: [null, null] };
-    onDraft(withNewMember(draft, member, logger === '' ? [] : [logger]));
-    onClose();
-  };
+  const { slots, members, loggers } = draft;
+  const added = useSentForm<NewMember, unknown>({
+    values: { key: '', slot: slots[0]?.name ?? '', kind: 'float', logger: '', addresses: null },
+    shape: shapes.shape({ key: shapes.text((key) => problemOf(key, members)) }),
+    send: (values) => {
+      onDraft(withNewMember(draft, memberOf(values, members), values.logger === '' ? [] : [values.logger]));
+      onClose();
+    },
+  });
+  const slot = useWatch({ control: added.form.control, name: 'slot' });
   return (
-    <Panel title="A tag for each" onClose={onClose} onSubmit={() => key.trim() !== '' && !taken && add()}>
-      <TextLine
-        label="What it is called behind the name of the piece"
-        value={key}
-        onChange={setKey}
-        placeholder="Zone 1 filter pressure"
-        problem={taken ? 'The class has such a tag.' : undefined}
-      />
-      <Choice label="Value" value={kind} options={VALUE_TYPES} onChange={setKind} />
-      <Choice
-        label="Read from"
-        value={slot}
-        options={slots.map((one) => ({ value: one.name, label: one.name }))}
-        onChange={(next) => {
-          setSlot(next);
-          setOwn(null);
-        }}
-      />
-      <Addresses key={slot} addresses={addresses} onChange={setOwn} />
-      <Choice
-        label="Recorded by"
-        value={logger}
-        options={[
-          { value: '', label: 'none yet' },
-          ...draft.loggers.map((one) => ({ value: one.key, label: one.key })),
-        ]}
-        onChange={setLogger}
-      />
-      <FormActions save="Add to the class" busy={false} disabled={key.trim() === '' || taken} />
-    </Panel>
+    <FormFields of={added}>
+      <Panel title="A tag for each" onClose={onClose} onSubmit={added.onSubmit}>
+        <Fields.Text
+          name="key"
+          label="What it is called behind the name of the piece"
+          placeholder="Zone 1 filter pressure"
+        />
+        <Fields.Choice name="kind" label="Value" options={VALUE_TYPES} />
+        <Fields.Part<string> name="slot">
+          {({ value, onChange }) => (
+            <Choice
+              label="Read from"
+              value={value}
+              options={slots.map((one) => ({ value: one.name, label: one.name }))}
+              onChange={(next) => {
+                onChange(next);
+                added.form.setValue('addresses', null);
+              }}
+            />
+          )}
+        </Fields.Part>
+        <Fields.Part<NewMember['addresses']> name="addresses">
+          {({ value, onChange }) => (
+            <Addresses key={slot} addresses={value ?? addressesLike(slot, members)} onChange={onChange} />
+          )}
+        </Fields.Part>
+        <Fields.Choice
+          name="logger"
+          label="Recorded by"
+          options={[
+            { value: '', label: 'none yet' },
+            ...loggers.map((one) => ({ value: one.key, label: one.key })),
+          ]}
+        />
+        <FormActions save="Add to the class" busy={added.busy} />
+      </Panel>
+    </FormFields>
   );
+}
+
+function problemOf(key: string, members: readonly Member[]): string | null {
+  const plain = key.trim().toLowerCase();
+  if (plain === '') return 'Give it a name.';
+  return members.some((one) => one.key.toLowerCase() === plain) ? 'The class has such a tag.' : null;
+}
+
+function addressesLike(slot: string, members: readonly Member[]): Member['addresses'] {
+  return members.find((one) => one.slot === slot)?.addresses ?? {};
+}
+
+function memberOf({ key, slot, kind, addresses }: NewMember, members: readonly Member[]): Member {
+  const name = key.trim();
+  return {
+    key: name,
+    slot,
+    settings: { name: `{name} ${name}`, value_type: kind, equipment: '{name}' },
+    addresses: addresses ?? addressesLike(slot, members),
+    limits: [null, null],
+  };
 }

@@ -2,10 +2,11 @@
 import { Box, Button } from '@mui/material';
 import { useState, type ReactElement } from 'react';
 import { parseNumber } from '../../../domain/numbers';
-import { Choice, TextLine } from '../../../ui';
+import { Choice } from '../../../ui';
+import { fieldsOf, InnerFields, shapes, useSentForm } from '../../../ui/form';
 import type { Member } from './equipment';
 
-const FIELDS = [
+const SETTINGS = [
   { value: 'range_low', label: 'Range from' },
   { value: 'range_high', label: 'Range to' },
   { value: 'limits', label: 'Limits, low and high' },
@@ -21,9 +22,7 @@ interface OwnSettingProps {
 
 export function OwnSetting({ members, onOwn }: OwnSettingProps): ReactElement {
   const [key, setKey] = useState(members[0]?.key ?? '');
-  const [field, setField] = useState<string>('range_high');
-  const [text, setText] = useState('');
-  const value = valueOf(field, text);
+  const [setting, setSetting] = useState<string>('range_high');
   return (
     <Box sx={{ display: 'flex', flexDirection: 'column', gap: 1, mt: 1 }}>
       <Choice
@@ -32,35 +31,53 @@ export function OwnSetting({ members, onOwn }: OwnSettingProps): ReactElement {
         options={members.map((one) => ({ value: one.key, label: one.key }))}
         onChange={setKey}
       />
-      <Choice label="Setting" value={field} options={FIELDS} onChange={setField} />
-      <TextLine
-        label="Is here"
-        value={text}
-        onChange={setText}
-        placeholder={field === 'limits' ? '70 86' : ''}
-        problem={text !== '' && value === null ? 'This cannot be used.' : undefined}
-      />
-      <Box>
-        <Button
-          size="small"
-          disabled={value === null}
-          onClick={() => {
-            onOwn(key, { [field]: value });
-            setText('');
-          }}
-        >
-          Make it its own
-        </Button>
-      </Box>
+      <Choice label="Setting" value={setting} options={SETTINGS} onChange={setSetting} />
+      <OwnValue key={setting} setting={setting} onValue={(value) => onOwn(key, { [setting]: value })} />
     </Box>
   );
 }
 
-function valueOf(field: string, text: string): unknown {
+interface Typed {
+  text: string;
+}
+
+const Fields = fieldsOf<Typed>();
+
+function OwnValue({
+  setting,
+  onValue,
+}: {
+  setting: string;
+  onValue: (value: unknown) => void;
+}): ReactElement {
+  const typed = useSentForm<Typed, unknown>({
+    values: { text: '' },
+    shape: shapes.shape({ text: shapes.text((text) => problemOf(setting, text)) }),
+    send: ({ text }) => onValue(valueOf(setting, text)),
+  });
+  return (
+    <InnerFields of={typed}>
+      <Fields.Text name="text" label="Is here" placeholder={setting === 'limits' ? '70 86' : ''} />
+      <Box>
+        <Button size="small" onClick={typed.send}>
+          Make it its own
+        </Button>
+      </Box>
+    </InnerFields>
+  );
+}
+
+function problemOf(setting: string, text: string): string | null {
+  if (valueOf(setting, text) !== null) return null;
+  if (setting === 'description') return 'Type a description.';
+  return setting === 'limits' ? 'Type two numbers with a space between them.' : 'Type a number.';
+}
+
+function valueOf(setting: string, text: string): unknown {
   if (text.trim() === '') return null;
-  if (field === 'description') return text;
+  if (setting === 'description') return text;
   const numbers = text.trim().split(/\s+/).map(parseNumber);
   if (numbers.some((one) => one === null)) return null;
-  if (field === 'limits') return numbers.length === 2 ? numbers : null;
+  if (setting === 'limits') return numbers.length === 2 ? numbers : null;
   return numbers.length === 1 ? numbers[0] : null;
 }

@@ -106,7 +106,7 @@ function fields({ before, after }: Change): string[] {
 
 /** Gives the object the form it had before; that is a change of its own, on record like any other. */
 function Restore({ change }: { change: Change }): ReactElement {
-  const restoring = useSave(() => restoreChange(change.change_id), []);
+  const restoring = useSave(() => restoreChange(change.change_id));
   return (
     <>
       <Box>

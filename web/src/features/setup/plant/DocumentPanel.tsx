@@ -16,7 +16,6 @@ export function DocumentPanel({ onClose }: { onClose: () => void }): ReactElemen
   const [unreadable, setUnreadable] = useState<string | null>(null);
   const sending = useSave(
     ({ body, write }: { body: Record<string, unknown>; write: boolean }) => sendDocument(body, write),
-    [],
     setReport,
   );
   const read = async (file: File): Promise<void> => {

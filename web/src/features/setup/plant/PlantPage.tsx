@@ -7,9 +7,9 @@ import { useFieldArray } from 'react-hook-form';
 import { type Plant } from '../../../platform/client';
 import { ApiError } from '../../../platform/errors';
 import { Choice } from '../../../ui';
-import { fieldsOf, ListProblem, shapes } from '../../../ui/form';
+import { FormFields, fieldsOf, ListProblem, shapes } from '../../../ui/form';
 import { Page } from '../common/Page';
-import { StoredEnd, StoredFields } from '../common/StoredForm';
+import { StoredEnd } from '../common/StoredForm';
 import { useStoredForm } from '../common/useStoredForm';
 import { plantQuery, changePlant } from '../../../entities/plant';
 
@@ -43,7 +43,7 @@ function PlantForm({ plant }: { plant: Plant }): ReactElement {
   });
   const shifts = useFieldArray({ control: stored.form.control, name: 'shifts' });
   return (
-    <StoredFields stored={stored}>
+    <FormFields of={stored}>
       <Box
         component="form"
         aria-label="Plant"
@@ -86,6 +86,6 @@ function PlantForm({ plant }: { plant: Plant }): ReactElement {
         <ListProblem name="shifts" />
         <StoredEnd stored={stored} save="Save" said="Saved." />
       </Box>
-    </StoredFields>
+    </FormFields>
   );
 }

@@ -1,11 +1,13 @@
 /** Many tags at once from an OPC UA server: chosen in its tree, named by where they lie. */
 import { Box, Button } from '@mui/material';
 import { useState, type ReactElement } from 'react';
-import { DurationLine, Pairs, TextLine, Told } from '../../../ui';
+import { useWatch } from 'react-hook-form';
+import { Pairs, Told, type Typed } from '../../../ui';
+import { fieldsOf, InnerFields, shapes, useSentForm } from '../../../ui/form';
 import { NodeTree } from './NodeTree';
 import type { Chosen } from './nodeItems';
 import { placeText } from '../common/protocols';
-import { useSave } from '../common/useSave';
+import { useAskAnew } from '../common/useSave';
 import type { Source } from '../../../entities/sources';
 import type { TagIn } from '../../../entities/tags';
 import { addTags } from '../../../entities/tags';
@@ -20,36 +22,42 @@ interface NodePickProps {
 const NONE: ReadonlyMap<string, Chosen> = new Map();
 const MOST_SHOWN = 6;
 
+interface Naming {
+  pattern: string;
+  scan: Typed;
+}
+const Fields = fieldsOf<Naming>();
+const SHAPE = shapes.shape({ pattern: shapes.filled('Say what they are called.'), scan: shapes.duration });
+
 export function NodePick({ source, like, logger }: NodePickProps): ReactElement {
   const [chosen, setChosen] = useState(NONE);
-  const [pattern, setPattern] = useState('{folder} {name}');
-  const [scan, setScan] = useState(like.scan_us);
-  const tags = [...chosen.values()].map((one) => tagOf(one, like, pattern, scan));
-  const saving = useSave(
-    () =>
+  const askAnew = useAskAnew();
+  const adding = useSentForm<Naming, unknown>({
+    values: { pattern: '{folder} {name}', scan: like.scan_us },
+    shape: SHAPE,
+    send: (naming) =>
       addTags({
-        tags,
+        tags: tagsOf(chosen, like, naming),
         count: 1,
         start: 1,
         step: null,
         logger: logger === '' ? null : logger,
         dry_run: false,
       }),
-    ['pattern'],
-    () => setChosen(NONE),
-  );
+    onDone: () => askAnew().then(() => setChosen(NONE)),
+    stays: true,
+  });
+  const [pattern, scan] = useWatch({ control: adding.form.control, name: ['pattern', 'scan'] });
+  const tags = tagsOf(chosen, like, { pattern, scan });
   return (
     <Box component="section" aria-label="From the server" sx={{ display: 'grid', gap: 1.5 }}>
       <NodeTree source={source} chosen={chosen} onChoose={setChosen} />
-      <Pairs>
-        <TextLine
-          label="Names"
-          value={pattern}
-          onChange={setPattern}
-          hint="{folder} and {name} are those of the server"
-        />
-        <DurationLine label="Sampled every" value={scan} onChange={setScan} />
-      </Pairs>
+      <InnerFields of={adding}>
+        <Pairs>
+          <Fields.Text name="pattern" label="Names" hint="{folder} and {name} are those of the server" />
+          <Fields.Duration name="scan" label="Sampled every" />
+        </Pairs>
+      </InnerFields>
       {tags.length > 0 && (
         <Box
           component="ul"
@@ -62,13 +70,12 @@ export function NodePick({ source, like, logger }: NodePickProps): ReactElement 
           {tags.length > MOST_SHOWN && <li>… and {tags.length - MOST_SHOWN} more</li>}
         </Box>
       )}
-      {saving.general !== null && <Told kind="error">{saving.general}</Told>}
-      {saving.done && <Told kind="good">Added. The recorder follows them within 2 s.</Told>}
+      {adding.done && <Told kind="good">Added. The recorder follows them within 2 s.</Told>}
       <Button
         variant="contained"
         size="small"
-        disabled={tags.length === 0 || saving.busy}
-        onClick={() => saving.run(null)}
+        disabled={tags.length === 0 || adding.busy}
+        onClick={adding.send}
         sx={{ justifySelf: 'end' }}
       >
         {tags.length === 1 ? 'Add 1 tag' : `Add ${tags.length} tags`}
@@ -77,7 +84,11 @@ export function NodePick({ source, like, logger }: NodePickProps): ReactElement 
   );
 }
 
-function tagOf({ node, path }: Chosen, like: TagIn, pattern: string, scan: number): TagIn {
+function tagsOf(chosen: ReadonlyMap<string, Chosen>, like: TagIn, naming: Naming): TagIn[] {
+  return [...chosen.values()].map((one) => tagOf(one, like, naming));
+}
+
+function tagOf({ node, path }: Chosen, like: TagIn, { pattern, scan }: Naming): TagIn {
   const folder = path.at(-1) ?? '';
   return {
     ...like,
@@ -86,6 +97,7 @@ function tagOf({ node, path }: Chosen, like: TagIn, pattern: string, scan: numbe
     value_type: node.value_type as NonNullable<TagIn['value_type']>,
     stepped: node.value_type !== 'float',
     equipment: like.equipment === '' ? path.join('/') : like.equipment,
-    scan_us: scan,
+    // What is mistyped is not sent: the form says so first.
+    scan_us: Number(scan),
   };
 }

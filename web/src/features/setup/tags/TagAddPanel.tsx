@@ -4,11 +4,11 @@ import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { useWatch, type Control } from 'react-hook-form';
 import { Choice, Pairs, Panel, Switched } from '../../../ui';
-import { fieldsOf, shapes } from '../../../ui/form';
+import { FormFields, fieldsOf, shapes } from '../../../ui/form';
 import { lazyPart } from '../../../ui/lazyPart';
 import { firstAddress, placeText } from '../common/protocols';
 import { TAG_NUMBERS, TAG_PLACES, TagFields } from './TagFields';
-import { StoredEnd, StoredFields } from '../common/StoredForm';
+import { StoredEnd } from '../common/StoredForm';
 import { useStoredForm } from '../common/useStoredForm';
 import { loggersQuery } from '../../../entities/loggers';
 import type { Source } from '../../../entities/sources';
@@ -64,7 +64,7 @@ export function TagAddPanel({ sources, onClose }: TagAddPanelProps): ReactElemen
     />
   );
   return (
-    <StoredFields stored={stored}>
+    <FormFields of={stored}>
       <Panel
         title="New tags"
         onClose={onClose}
@@ -107,7 +107,7 @@ export function TagAddPanel({ sources, onClose }: TagAddPanelProps): ReactElemen
           </>
         )}
       </Panel>
-    </StoredFields>
+    </FormFields>
   );
 }
 

@@ -2,13 +2,16 @@
 import { Box, Button, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
+import { useWatch } from 'react-hook-form';
 import { Link } from 'react-router';
 import { errorText } from '../../../platform/errors';
 import { parseNumber } from '../../../domain/numbers';
 import { parseWritten } from '../../../domain/durations';
-import { Choice, Panel, TextLine, Told } from '../../../ui';
+import { Choice, Panel, Told } from '../../../ui';
+import { DURATION_PROBLEM, NUMBER_PROBLEM } from '../../../ui/fields';
+import { fieldsOf, InnerFields, shapes, useSentForm } from '../../../ui/form';
 import { TagRemoval } from './TagRemoval';
-import { useSave } from '../common/useSave';
+import { useAskAnew } from '../common/useSave';
 import { loggersQuery, changeMembers } from '../../../entities/loggers';
 import { changeTags } from '../../../entities/tags';
 
@@ -50,58 +53,86 @@ export function TagBulkPanel({ uids, onClose }: { uids: string[]; onClose: () =>
   );
 }
 
+interface Chosen {
+  logger: string;
+}
+const ChosenFields = fieldsOf<Chosen>();
+const CHOSEN = shapes.shape({ logger: shapes.filled('Choose a logger.') });
+
 function Recording({ uids }: { uids: string[] }): ReactElement {
   const { data: loggers = [] } = useQuery(loggersQuery);
-  const [logger, setLogger] = useState('');
-  const saving = useSave(() => changeMembers(logger, uids), []);
-  const name = loggers.find((one) => one.uid === logger)?.name ?? '';
+  const recording = useSentForm<Chosen, unknown>({
+    values: { logger: '' },
+    shape: CHOSEN,
+    send: ({ logger }) => changeMembers(logger, uids),
+    onDone: useAskAnew(),
+    stays: true,
+  });
+  const logger = useWatch({ control: recording.form.control, name: 'logger' });
   return (
-    <Box sx={{ display: 'grid', gap: 1 }}>
-      <Choice
+    <InnerFields of={recording}>
+      <ChosenFields.Choice
+        name="logger"
         label="Record them by"
-        value={logger}
-        options={loggers.map((one) => ({ value: one.uid, label: `${one.name}: ${one.text}` }))}
-        onChange={setLogger}
+        options={[
+          { value: '', label: 'choose a logger' },
+          ...loggers.map((one) => ({ value: one.uid, label: `${one.name}: ${one.text}` })),
+        ]}
         {...(loggers.length === 0 ? { hint: 'There is no logger yet: add one under Loggers.' } : {})}
       />
       <Box>
-        <Button
-          size="small"
-          variant="contained"
-          disabled={logger === '' || saving.busy}
-          onClick={() => saving.run(null)}
-        >
+        <Button size="small" variant="contained" disabled={recording.busy} onClick={recording.send}>
           Record {uids.length} tags
         </Button>
       </Box>
-      {saving.done && <Told kind="good">{name} records them within 2 s.</Told>}
-      {saving.general !== null && <Told kind="error">{saving.general}</Told>}
-    </Box>
+      {recording.done && (
+        <Told kind="good">{loggers.find((one) => one.uid === logger)?.name} records them within 2 s.</Told>
+      )}
+    </InnerFields>
   );
 }
 
 function OneAttribute({ uids }: { uids: string[] }): ReactElement {
   const [attribute, setAttribute] = useState('unit');
-  const [value, setValue] = useState('');
-  const wanted = attributeValue(attribute, value);
-  const change = (dryRun: boolean) =>
-    changeTags({ uids, attributes: { [attribute]: wanted }, revisions: {}, dry_run: dryRun });
-  const preview = useQuery({
-    queryKey: ['setup-bulk', uids, attribute, wanted],
-    queryFn: () => change(true),
-    enabled: wanted !== null && value !== '',
-    retry: false,
-  });
-  const saving = useSave(() => change(false), []);
   return (
     <Box sx={{ display: 'grid', gap: 1.5, borderTop: 1, borderColor: 'divider', pt: 1.5 }}>
       <Choice label="Change for all" value={attribute} options={ATTRIBUTES} onChange={setAttribute} />
-      <TextLine
-        label="to"
-        value={value}
-        onChange={setValue}
-        problem={wanted === null ? 'This cannot be read.' : undefined}
-      />
+      <NewValue key={attribute} uids={uids} attribute={attribute} />
+    </Box>
+  );
+}
+
+interface Wanted {
+  value: string;
+}
+const WantedFields = fieldsOf<Wanted>();
+
+/** What an attribute becomes, and what changes by that. */
+function NewValue({ uids, attribute }: { uids: string[]; attribute: string }): ReactElement {
+  const change = (value: string, dryRun: boolean) => {
+    const attributes = { [attribute]: attributeValue(attribute, value) };
+    return changeTags({ uids, attributes, revisions: {}, dry_run: dryRun });
+  };
+  const changing = useSentForm<Wanted, unknown>({
+    values: { value: '' },
+    shape: shapes.shape({ value: shapes.text((value) => problemOf(attribute, value)) }),
+    send: ({ value }) => change(value, false),
+    onDone: useAskAnew(),
+    stays: true,
+  });
+  const value = useWatch({ control: changing.form.control, name: 'value' });
+  const preview = useQuery({
+    queryKey: ['setup-bulk', uids, attribute, value],
+    queryFn: () => change(value, true),
+    enabled: value !== '' && problemOf(attribute, value) === null,
+    retry: false,
+  });
+  // Nothing is changed that was not looked at.
+  const isSeen = preview.data !== undefined && preview.data.tags > 0;
+  const send = (): void => (isSeen ? changing.send() : undefined);
+  return (
+    <InnerFields of={{ ...changing, send }}>
+      <WantedFields.Text name="value" label="to" />
       {preview.data !== undefined && value !== '' && (
         <Box sx={{ typography: 'caption' }}>
           <Typography variant="caption" sx={{ color: 'text.secondary' }}>
@@ -116,20 +147,19 @@ function OneAttribute({ uids }: { uids: string[] }): ReactElement {
         </Box>
       )}
       {preview.error !== null && <Told kind="error">{errorText(preview.error)}</Told>}
-      {saving.general !== null && <Told kind="error">{saving.general}</Told>}
-      {saving.done && <Told kind="good">Changed.</Told>}
+      {changing.done && <Told kind="good">Changed.</Told>}
       <Box>
-        <Button
-          size="small"
-          variant="outlined"
-          disabled={saving.busy || preview.data === undefined || preview.data.tags === 0}
-          onClick={() => saving.run(null)}
-        >
+        <Button size="small" variant="outlined" disabled={changing.busy || !isSeen} onClick={send}>
           Change {preview.data?.tags ?? ''} tags
         </Button>
       </Box>
-    </Box>
+    </InnerFields>
   );
+}
+
+function problemOf(attribute: string, value: string): string | null {
+  if (attributeValue(attribute, value) !== null) return null;
+  return attribute === 'scan_us' ? DURATION_PROBLEM : NUMBER_PROBLEM;
 }
 
 function attributeValue(attribute: string, value: string): string | number | null {

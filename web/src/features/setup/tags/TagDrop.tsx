@@ -16,9 +16,8 @@ export function TagDrop({ uids, onClose }: TagDropProps): ReactElement {
   const { data: loggers = [], isSuccess } = useQuery(loggersQuery);
   const [over, setOver] = useState<string | null>(null);
   const [dropped, setDropped] = useState<{ logger: Logger; count: number } | null>(null);
-  const saving = useSave(
-    ({ logger, add }: { logger: Logger; add: readonly string[] }) => changeMembers(logger.uid, add),
-    [],
+  const saving = useSave(({ logger, add }: { logger: Logger; add: readonly string[] }) =>
+    changeMembers(logger.uid, add),
   );
   const drop = (logger: Logger): void => {
     setOver(null);

@@ -1,78 +1,84 @@
 /** Writes a value to a tag that takes one; one outside its range is asked about first. */
 import { Box, Button } from '@mui/material';
 import { useState, type ReactElement } from 'react';
+import { useWatch } from 'react-hook-form';
 import { parseNumber } from '../../../domain/numbers';
-import { InnerForm, TextLine, Told } from '../../../ui';
-import { useSave } from '../common/useSave';
+import { Told } from '../../../ui';
+import { fieldsOf, InnerFields, shapes, useSentForm } from '../../../ui/form';
+import { useAskAnew } from '../common/useSave';
 import type { TagRow } from '../../../entities/tags';
 import { writeValue } from '../../../entities/tags';
 
+interface Written {
+  text: string;
+}
+
+const Fields = fieldsOf<Written>();
+const ALSO = { value: 'text' };
+
 export function WriteValue({ tag }: { tag: TagRow }): ReactElement {
-  const [text, setText] = useState('');
-  const [asked, setAsked] = useState(false);
-  const value = valueOf(text, tag.value_type);
-  const writing = useSave(
-    (number: number) => writeValue(tag.uid, number),
-    ['value'],
-    () => setAsked(false),
-  );
-  const write = (sure: boolean): void => {
-    if (value === null || writing.busy) return;
-    if (!sure && isOutside(value, tag)) setAsked(true);
-    else writing.run(value);
+  const kind = tag.value_type;
+  const writing = useSentForm<Written, unknown>({
+    values: { text: '' },
+    shape: shapes.shape({ text: shapes.text((text) => problemOf(text, kind)) }),
+    send: ({ text }) => writeValue(tag.uid, valueOf(text, kind) ?? NaN),
+    onDone: useAskAnew(),
+    stays: true,
+    also: ALSO,
+  });
+  const value = valueOf(useWatch({ control: writing.form.control, name: 'text' }), kind);
+  // Somebody has to say it of this very value.
+  const [asked, setAsked] = useState<number | null>(null);
+  const isAsked = asked !== null && asked === value;
+  const write = (): void => {
+    if (value !== null && isOutside(value, tag)) setAsked(value);
+    else writing.send();
   };
   return (
-    <InnerForm onEnter={() => write(false)}>
-      <Box sx={{ display: 'grid', gap: 1 }}>
-        <Box sx={{ display: 'flex', gap: 1, alignItems: 'flex-end' }}>
-          <TextLine
-            label="Write a value"
-            value={text}
-            placeholder={tag.value_type === 'boolean' ? 'on or off' : ''}
-            onChange={(next) => {
-              setText(next);
-              setAsked(false);
-              writing.reset();
-            }}
-            problem={
-              writing.problem('value') ??
-              (text !== '' && value === null ? 'This is no value of it.' : undefined)
-            }
-          />
-          <Button
-            size="small"
-            variant="outlined"
-            disabled={value === null || writing.busy}
-            onClick={() => write(false)}
-          >
-            Write
-          </Button>
-        </Box>
-        {asked && value !== null && (
-          <>
-            <Told kind="error">
-              {value} is outside the range of {tag.name}, {tag.range_low} to {tag.range_high} {tag.unit}.
-            </Told>
-            <Box sx={{ display: 'flex', gap: 1 }}>
-              <Button size="small" color="error" variant="outlined" autoFocus onClick={() => write(true)}>
-                Write {value} all the same
-              </Button>
-              <Button size="small" onClick={() => setAsked(false)}>
-                Cancel
-              </Button>
-            </Box>
-          </>
-        )}
-        {writing.done && <Told kind="good">Written.</Told>}
-        {writing.general !== null && <Told kind="error">{writing.general}</Told>}
+    <InnerFields of={{ ...writing, send: write }}>
+      <Box sx={{ display: 'flex', gap: 1, alignItems: 'flex-end' }}>
+        <Fields.Text name="text" label="Write a value" placeholder={kind === 'boolean' ? 'on or off' : ''} />
+        <Button size="small" variant="outlined" disabled={value === null || writing.busy} onClick={write}>
+          Write
+        </Button>
       </Box>
-    </InnerForm>
+      {isAsked && (
+        <>
+          <Told kind="error">
+            {asked} is outside the range of {tag.name}, {tag.range_low} to {tag.range_high} {tag.unit}.
+          </Told>
+          <Box sx={{ display: 'flex', gap: 1 }}>
+            <Button
+              size="small"
+              color="error"
+              variant="outlined"
+              autoFocus
+              onClick={() => {
+                setAsked(null);
+                writing.send();
+              }}
+            >
+              Write {asked} all the same
+            </Button>
+            <Button size="small" onClick={() => setAsked(null)}>
+              Cancel
+            </Button>
+          </Box>
+        </>
+      )}
+      {writing.done && <Told kind="good">Written.</Told>}
+    </InnerFields>
   );
 }
 
 function isOutside(value: number, tag: TagRow): boolean {
   if (tag.value_type !== 'float' && tag.value_type !== 'integer') return false;
   return value < tag.range_low || value > tag.range_high;
+}
+
+function problemOf(text: string, kind: TagRow['value_type']): string | null {
+  if (valueOf(text, kind) !== null) return null;
+  return kind === 'boolean' ? 'Type on or off.' : 'Type a number.';
 }
 
 function valueOf(text: string, kind: TagRow['value_type']): number | null {

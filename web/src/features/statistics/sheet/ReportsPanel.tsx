@@ -1,10 +1,12 @@
 /** Reports of the sheet that is shown: set up here, made when a shift, a day or a run is over, and kept. */
 import { Box, Link, Typography } from '@mui/material';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useState, type ReactElement } from 'react';
+import type { ReactElement } from 'react';
+import { useWatch } from 'react-hook-form';
 import { errorText } from '../../../platform/errors';
 import { momentText } from '../../../domain/time';
-import { Choice, FormActions, Panel, Removal, TextLine, Told } from '../../../ui';
+import { Choice, FormActions, Panel, Removal, Told } from '../../../ui';
+import { fieldsOf, FormFields, shapes, useSentForm } from '../../../ui/form';
 import type { Kind } from './lanes';
 import { percentText, reportWords } from './reports';
 import type { Line, Norm } from './state';
@@ -36,56 +38,69 @@ interface ReportsPanelProps {
   onClose: () => void;
 }
 
+interface NewReport {
+  name: string;
+  every: ReportIn['every'];
+  /** The first one, where none was chosen. */
+  rule: string;
+}
+const Fields = fieldsOf<NewReport>();
+const SHAPE = shapes.shape({ name: shapes.filled('Give the report a name.') });
+
 export function ReportsPanel({ kind, lines, norm, zone, onClose }: ReportsPanelProps): ReactElement {
   const { data: reports = [] } = useQuery(reportsQuery);
   const { data: rules = [] } = useQuery(runRulesQuery);
   const queries = useQueryClient();
-  const [name, setName] = useState('');
-  const [every, setEvery] = useState<string>('shift');
-  const [rule, setRule] = useState('');
-  const saving = useMutation({
-    mutationFn: async (work: () => Promise<unknown>) => {
-      await work();
-      // The first one may be due at once.
-      return makeReports();
-    },
-    onSuccess: () => queries.invalidateQueries({ queryKey: ['reports'] }),
-  });
-  const add = (): void =>
-    saving.mutate(async () => {
-      const chosen = rule === '' ? (rules[0]?.uid ?? null) : rule;
-      const body: ReportIn = {
+  const askAnew = (): Promise<void> => queries.invalidateQueries({ queryKey: ['reports'] });
+  const removing = useMutation({ mutationFn: removeReport, onSuccess: askAnew });
+  const firstRule = rules[0]?.uid ?? null;
+  const adding = useSentForm<NewReport, unknown>({
+    values: { name: '', every: 'shift', rule: '' },
+    shape: SHAPE,
+    send: async ({ name, every, rule }) => {
+      await addReport({
         name,
         kind: kind.name,
         lines: [...lines],
         norm,
         enabled: true,
-        every: every as ReportIn['every'],
-        rule: every === 'run' ? chosen : null,
-      };
-      return addReport(body);
-    });
-  const remove = (uid: string): void => saving.mutate(() => removeReport(uid));
+        every,
+        rule: every !== 'run' ? null : rule === '' ? firstRule : rule,
+      });
+      // The first one may be due at once.
+      return makeReports();
+    },
+    onDone: askAnew,
+  });
+  const every = useWatch({ control: adding.form.control, name: 'every' });
   return (
-    <Panel title="Reports" width={300} onClose={onClose} onSubmit={add}>
-      <Typography variant="caption">
-        The figures shown here, of {kind.name}, made when the time is over and kept.
-      </Typography>
-      <TextLine label="Name of the report" value={name} onChange={setName} placeholder="Dryers by shift" />
-      <Choice label="Made for" value={every} options={EVERY} onChange={setEvery} />
-      {every === 'run' && (
-        <Choice
-          label="Runs found by"
-          value={rule === '' ? (rules[0]?.uid ?? '') : rule}
-          options={rules.map((one) => ({ value: one.uid, label: one.name }))}
-          onChange={setRule}
-        />
-      )}
-      {saving.error !== null && <Told kind="error">{errorText(saving.error)}</Told>}
-      <FormActions save="Make this report" busy={saving.isPending} disabled={name.trim() === ''} />
-      <SetUp reports={reports} onRemove={remove} />
-      <Made zone={zone} />
-    </Panel>
+    <FormFields of={adding}>
+      <Panel title="Reports" width={300} onClose={onClose} onSubmit={adding.onSubmit}>
+        <Typography variant="caption">
+          The figures shown here, of {kind.name}, made when the time is over and kept.
+        </Typography>
+        <Fields.Text name="name" label="Name of the report" placeholder="Dryers by shift" />
+        <Fields.Choice name="every" label="Made for" options={EVERY} />
+        {every === 'run' && (
+          <Fields.Part<string> name="rule">
+            {({ value, onChange, problem }) => (
+              <Choice
+                label="Runs found by"
+                value={value === '' ? (firstRule ?? '') : value}
+                options={rules.map((one) => ({ value: one.uid, label: one.name }))}
+                onChange={onChange}
+                problem={problem}
+              />
+            )}
+          </Fields.Part>
+        )}
+        {adding.general !== null && <Told kind="error">{adding.general}</Told>}
+        <FormActions save="Make this report" busy={adding.busy} />
+        {removing.error !== null && <Told kind="error">{errorText(removing.error)}</Told>}
+        <SetUp reports={reports} onRemove={removing.mutate} />
+        <Made zone={zone} />
+      </Panel>
+    </FormFields>
   );
 }
 

@@ -3,9 +3,17 @@ import { Close } from '@mui/icons-material';
 import { Box, Button, IconButton } from '@mui/material';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
+import { useWatch } from 'react-hook-form';
 import { errorText } from '../../../platform/errors';
-import { FormActions, Panel, Switched, TextLine, Told } from '../../../ui';
-import { statisticsSheetsQuery, addSheet, changeSheet, removeSheet } from '../../../entities/sheets';
+import { FormActions, Panel, Told } from '../../../ui';
+import { fieldsOf, FormFields, shapes, useSentForm } from '../../../ui/form';
+import {
+  statisticsSheetsQuery,
+  addSheet,
+  changeSheet,
+  removeSheet,
+  type Sheet,
+} from '../../../entities/sheets';
 
 interface SheetsPanelProps {
   /** The query of the link that shows what is shown. */
@@ -14,64 +22,85 @@ interface SheetsPanelProps {
   onClose: () => void;
 }
 
+interface NewSheet {
+  name: string;
+  own: boolean;
+}
+const Fields = fieldsOf<NewSheet>();
+const SHAPE = shapes.shape({ name: shapes.filled('Give the sheet a name.') });
+
 export function SheetsPanel({ view, onOpen, onClose }: SheetsPanelProps): ReactElement {
   const { data: sheets = [], isSuccess } = useQuery(statisticsSheetsQuery);
   const queries = useQueryClient();
-  const [name, setName] = useState('');
-  const [own, setOwn] = useState(false);
-  const [leaving, setLeaving] = useState<string | null>(null);
-  const saving = useMutation({
-    mutationFn: (work: () => Promise<unknown>) => work(),
-    onSuccess: () => queries.invalidateQueries({ queryKey: statisticsSheetsQuery.queryKey }),
+  const askAnew = (): Promise<void> =>
+    queries.invalidateQueries({ queryKey: statisticsSheetsQuery.queryKey });
+  const removing = useMutation({ mutationFn: removeSheet, onSuccess: askAnew });
+  const saving = useSentForm<NewSheet, Sheet>({
+    values: { name: '', own: false },
+    shape: SHAPE,
+    send: (values) => {
+      const body = { page: 'statistics' as const, folder: '', view, ...values };
+      const same = sameIn(sheets, values);
+      return same === undefined
+        ? addSheet(body)
+        : changeSheet(same.uid, { ...body, revision: same.revision });
+    },
+    onDone: askAnew,
   });
-  const same = sheets.find((one) => one.name === name.trim() && one.own === own);
-  const save = (): void =>
-    saving.mutate(async () => {
-      const body = { page: 'statistics' as const, name, folder: '', view, own };
-      if (same === undefined) return addSheet(body);
-      return changeSheet(same.uid, { ...body, revision: same.revision });
-    });
-  const remove = (uid: string): void => saving.mutate(() => removeSheet(uid));
+  const [name, own] = useWatch({ control: saving.form.control, name: ['name', 'own'] });
+  const same = sameIn(sheets, { name, own });
   return (
-    <Panel title="Sheets" width={300} onClose={onClose} onSubmit={save}>
-      {isSuccess && sheets.length === 0 && <Told>No sheet is saved yet.</Told>}
-      <Box component="ul" aria-label="Saved sheets" sx={{ listStyle: 'none', m: 0, p: 0 }}>
-        {sheets.map((one) => (
-          <Box component="li" key={one.uid} sx={{ display: 'flex', borderTop: 1, borderColor: 'divider' }}>
-            <Button
-              size="small"
-              sx={{ flex: 1, justifyContent: 'flex-start', textAlign: 'left' }}
-              aria-current={one.view === view ? 'true' : undefined}
-              onClick={() => onOpen(one.view)}
-            >
-              {one.name}
-              {one.own ? ' · only you' : ''}
-              {one.view === view ? ' · shown' : ''}
+    <FormFields of={saving}>
+      <Panel title="Sheets" width={300} onClose={onClose} onSubmit={saving.onSubmit}>
+        {isSuccess && sheets.length === 0 && <Told>No sheet is saved yet.</Told>}
+        <SheetList sheets={sheets} view={view} onOpen={onOpen} onRemove={removing.mutate} />
+        {removing.error !== null && <Told kind="error">{errorText(removing.error)}</Told>}
+        <Fields.Text name="name" label="Save what is shown as" />
+        <Fields.Switch name="own" label="Only I see it" />
+        {saving.general !== null && <Told kind="error">{saving.general}</Told>}
+        <FormActions save={same === undefined ? 'Save' : `Save over ${same.name}`} busy={saving.busy} />
+      </Panel>
+    </FormFields>
+  );
+}
+
+/** The sheet that saving under this name replaces. */
+function sameIn(sheets: readonly Sheet[], { name, own }: NewSheet): Sheet | undefined {
+  return sheets.find((one) => one.name === name.trim() && one.own === own);
+}
+
+interface SheetListProps extends Pick<SheetsPanelProps, 'view' | 'onOpen'> {
+  sheets: readonly Sheet[];
+  onRemove: (uid: string) => void;
+}
+
+function SheetList({ sheets, view, onOpen, onRemove }: SheetListProps): ReactElement {
+  const [leaving, setLeaving] = useState<string | null>(null);
+  return (
+    <Box component="ul" aria-label="Saved sheets" sx={{ listStyle: 'none', m: 0, p: 0 }}>
+      {sheets.map((one) => (
+        <Box component="li" key={one.uid} sx={{ display: 'flex', borderTop: 1, borderColor: 'divider' }}>
+          <Button
+            size="small"
+            sx={{ flex: 1, justifyContent: 'flex-start', textAlign: 'left' }}
+            aria-current={one.view === view ? 'true' : undefined}
+            onClick={() => onOpen(one.view)}
+          >
+            {one.name}
+            {one.own ? ' · only you' : ''}
+            {one.view === view ? ' · shown' : ''}
+          </Button>
+          {leaving === one.uid ? (
+            <Button size="small" color="error" onClick={() => onRemove(one.uid)}>
+              Remove it
             </Button>
-            {leaving === one.uid ? (
-              <Button size="small" color="error" onClick={() => remove(one.uid)}>
-                Remove it
-              </Button>
-            ) : (
-              <IconButton
-                size="small"
-                aria-label={`Remove ${one.name} …`}
-                onClick={() => setLeaving(one.uid)}
-              >
-                <Close fontSize="small" />
-              </IconButton>
-            )}
-          </Box>
-        ))}
-      </Box>
-      <TextLine label="Save what is shown as" value={name} onChange={setName} />
-      <Switched label="Only I see it" value={own} onChange={setOwn} />
-      {saving.error !== null && <Told kind="error">{errorText(saving.error)}</Told>}
-      <FormActions
-        save={same === undefined ? 'Save' : `Save over ${same.name}`}
-        busy={saving.isPending}
-        disabled={name.trim() === ''}
-      />
-    </Panel>
+          ) : (
+            <IconButton size="small" aria-label={`Remove ${one.name} …`} onClick={() => setLeaving(one.uid)}>
+              <Close fontSize="small" />
+            </IconButton>
+          )}
+        </Box>
+      ))}
+    </Box>
   );
 }

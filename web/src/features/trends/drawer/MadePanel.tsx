@@ -1,9 +1,11 @@
 /** A pen that is no tag: calculated over history as it is looked at, or a point for each record of a logger. */
 import { Button } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
-import { useState, type ReactElement } from 'react';
+import type { ReactElement } from 'react';
+import { useWatch, type UseFormReturn } from 'react-hook-form';
 import { errorText } from '../../../platform/errors';
-import { Choice, FormActions, NumberLine, Pairs, Panel, TextLine, Told } from '../../../ui';
+import { Choice, FormActions, Pairs, Panel, Told, type Typed } from '../../../ui';
+import { fieldsOf, FormFields, shapes, useSentForm } from '../../../ui/form';
 import type { MadePen } from '../model/made';
 import { FormulaFields } from '../../../entities/FormulaFields';
 import { recordColumnsQuery, recordLoggersQuery } from '../../../entities/records';
@@ -30,50 +32,84 @@ const KINDS = [
   { value: 'records', label: 'records of a logger' },
 ];
 
+interface Made extends Omit<MadePen, 'low' | 'high'> {
+  kind: string;
+  low: Typed;
+  high: Typed;
+}
+const Fields = fieldsOf<Made>();
+const SHAPE = shapes.shape(
+  { name: shapes.filled('Give the pen a name.'), low: shapes.number, high: shapes.number },
+  problemsOf,
+);
+
+/** What is wrong with fields beside each other. */
+function problemsOf({ kind, formula, logger, low, high }: Made): Record<string, string> {
+  return {
+    ...(low >= high ? { low: 'The lower end has to be below the upper one.' } : {}),
+    ...(kind === 'formula' && formula.trim() === '' ? { formula: 'Type a formula.' } : {}),
+    ...(kind === 'records' && logger === '' ? { logger: 'Choose a logger.' } : {}),
+  };
+}
+
 export function MadePanel({ pen, onSave, onClose }: MadePanelProps): ReactElement {
-  const [made, setMade] = useState(pen ?? NEW);
-  const [kind, setKind] = useState(made.logger === '' ? 'formula' : 'records');
-  const change = (more: Partial<MadePen>): void => setMade({ ...made, ...more });
-  const upside = made.low >= made.high ? 'The lower end has to be below the upper one.' : undefined;
-  const source = kind === 'formula' ? made.formula.trim() !== '' : made.logger !== '';
-  const ready = made.name.trim() !== '' && upside === undefined && source;
+  const made = useSentForm<Made, unknown>({
+    values: { ...(pen ?? NEW), kind: (pen ?? NEW).logger === '' ? 'formula' : 'records' },
+    shape: SHAPE,
+    send: ({ kind, low, high, ...others }) =>
+      onSave({
+        ...others,
+        low: Number(low),
+        high: Number(high),
+        ...(kind === 'formula' ? { logger: '' } : { formula: '' }),
+      }),
+    stays: true,
+  });
+  const kind = useWatch({ control: made.form.control, name: 'kind' });
   return (
-    <Panel
-      title={pen === null ? 'New pen' : pen.name}
-      onClose={onClose}
-      onSubmit={() =>
-        ready && onSave({ ...made, ...(kind === 'formula' ? { logger: '' } : { formula: '' }) })
-      }
-      width={300}
-    >
-      <Choice label="Made from" value={kind} options={KINDS} onChange={setKind} />
-      {kind === 'formula' ? (
-        <FormulaFields
-          formula={made.formula}
-          inputs={made.inputs}
-          onFormula={(formula) => change({ formula })}
-          onInput={(name, uid) => change({ inputs: withInput(made.inputs, name, uid) })}
-        />
-      ) : (
-        <RecordFields made={made} onChange={change} />
+    <FormFields of={made}>
+      <Panel
+        title={pen === null ? 'New pen' : pen.name}
+        onClose={onClose}
+        onSubmit={made.onSubmit}
+        width={300}
+      >
+        <Fields.Choice name="kind" label="Made from" options={KINDS} />
+        {kind === 'formula' ? <Formula /> : <RecordFields form={made.form} />}
+        <Fields.Text name="name" label="Name of the pen" placeholder="Difference of zones 1 and 2" />
+        <Fields.Text name="unit" label="Unit" placeholder="none" />
+        <Pairs>
+          <Fields.Number name="low" label="From" />
+          <Fields.Number name="high" label="to" />
+        </Pairs>
+        <FormActions save={pen === null ? 'Draw it' : 'Change it'} busy={made.busy}>
+          <Button size="small" onClick={onClose}>
+            Cancel
+          </Button>
+        </FormActions>
+      </Panel>
+    </FormFields>
+  );
+}
+
+/** A formula, and which tags its names are. */
+function Formula(): ReactElement {
+  return (
+    <Fields.Part<MadePen['inputs']> name="inputs">
+      {(inputs) => (
+        <Fields.Part<string> name="formula">
+          {({ value, onChange, problem }) => (
+            <FormulaFields
+              formula={value}
+              inputs={inputs.value}
+              onFormula={onChange}
+              onInput={(name, uid) => inputs.onChange(withInput(inputs.value, name, uid))}
+              problem={problem}
+            />
+          )}
+        </Fields.Part>
       )}
-      <TextLine
-        label="Name of the pen"
-        value={made.name}
-        placeholder="Difference of zones 1 and 2"
-        onChange={(name) => change({ name })}
-      />
-      <TextLine label="Unit" value={made.unit} placeholder="none" onChange={(unit) => change({ unit })} />
-      <Pairs>
-        <NumberLine label="From" value={made.low} problem={upside} onChange={(low) => change({ low })} />
-        <NumberLine label="to" value={made.high} onChange={(high) => change({ high })} />
-      </Pairs>
-      <FormActions save={pen === null ? 'Draw it' : 'Change it'} busy={false} disabled={!ready}>
-        <Button size="small" onClick={onClose}>
-          Cancel
-        </Button>
-      </FormActions>
-    </Panel>
+    </Fields.Part>
   );
 }
 
@@ -86,41 +122,47 @@ function withInput(
   return uid === null ? others : { ...others, [name]: uid };
 }
 
-interface RecordFieldsProps {
-  made: MadePen;
-  onChange: (change: Partial<MadePen>) => void;
-}
-
 /** A logger that takes records, and which of their columns is drawn. */
-function RecordFields({ made, onChange }: RecordFieldsProps): ReactElement {
+function RecordFields({ form }: { form: UseFormReturn<Made> }): ReactElement {
   const { data: loggers = [], error } = useQuery(recordLoggersQuery);
-  const { data: columns = [] } = useQuery(recordColumnsQuery(made.logger));
+  const [logger, name] = useWatch({ control: form.control, name: ['logger', 'name'] });
+  const { data: columns = [] } = useQuery(recordColumnsQuery(logger));
   const numbers = columns.filter((one) => one.value_type !== 'text');
   const choose = (value: string): void => {
     const column = numbers.find((one) => String(one.number) === value);
     if (column === undefined) return;
-    onChange({
-      column: column.number,
-      unit: column.unit,
-      ...(made.name === '' ? { name: column.name } : {}),
-    });
+    form.setValue('column', column.number);
+    form.setValue('unit', column.unit);
+    if (name === '') form.setValue('name', column.name);
   };
   if (error !== null) return <Told kind="error">{errorText(error)}</Told>;
   if (loggers.length === 0) return <Told>No logger takes records yet; the set-up adds one.</Told>;
   return (
     <>
-      <Choice
-        label="Logger"
-        value={made.logger}
-        options={loggers.map((one) => ({ value: one.uid, label: `${one.name} (${one.records})` }))}
-        onChange={(logger) => onChange({ logger, column: 0 })}
-      />
-      <Choice
-        label="Column"
-        value={String(made.column)}
-        options={numbers.map((one) => ({ value: String(one.number), label: one.name }))}
-        onChange={choose}
-      />
+      <Fields.Part<string> name="logger">
+        {({ value, onChange, problem }) => (
+          <Choice
+            label="Logger"
+            value={value}
+            options={loggers.map((one) => ({ value: one.uid, label: `${one.name} (${one.records})` }))}
+            onChange={(next) => {
+              onChange(next);
+              form.setValue('column', 0);
+            }}
+            problem={problem}
+          />
+        )}
+      </Fields.Part>
+      <Fields.Part<number> name="column">
+        {({ value }) => (
+          <Choice
+            label="Column"
+            value={String(value)}
+            options={numbers.map((one) => ({ value: String(one.number), label: one.name }))}
+            onChange={choose}
+          />
+        )}
+      </Fields.Part>
     </>
   );
 }

@@ -1,10 +1,11 @@
 /** Notes pinned to moments: those in the window, and a new one. */
-import { Box, Button, ButtonBase, TextField, Typography } from '@mui/material';
+import { Box, Button, ButtonBase, Typography } from '@mui/material';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { errorText } from '../../../platform/errors';
 import { momentText, type Span } from '../../../domain/time';
-import { Choice, InnerForm, Panel, Removal, TextLine, Told } from '../../../ui';
+import { FormActions, InnerForm, Panel, Removal, TextLine, Told } from '../../../ui';
+import { fieldsOf, FormFields, InnerFields, shapes, useSentForm } from '../../../ui/form';
 import { NOTES, notesQuery, type Note, addNote, changeNote, removeNote } from '../../../entities/notes';
 
 interface NotesPanelProps {
@@ -18,114 +19,136 @@ interface NotesPanelProps {
   onClose: () => void;
 }
 
+interface NewNote {
+  text: string;
+  tag: string;
+}
+const Fields = fieldsOf<NewNote>();
+const SHAPE = shapes.shape({ text: shapes.filled('Type the note.') });
+
 export function NotesPanel(props: NotesPanelProps): ReactElement {
   const { span, startUs, endUs, tags, zone, onGo, onClose } = props;
   const [search, setSearch] = useState('');
-  const [text, setText] = useState('');
-  const [tag, setTag] = useState('');
   const { data: notes = [] } = useQuery(notesQuery(span, search));
-  const queries = useQueryClient();
-  const writing = useMutation({
-    mutationFn: (work: () => Promise<unknown>) => work(),
-    onSuccess: () => queries.invalidateQueries({ queryKey: [NOTES] }),
-  });
-  const pin = (): void => {
-    if (text.trim() === '') return;
-    writing.mutate(async () => {
-      const body = {
+  const askAnew = useAskAnew();
+  const pinning = useSentForm<NewNote, Note>({
+    values: { text: '', tag: '' },
+    shape: SHAPE,
+    send: ({ text, tag }) =>
+      addNote({
         start_us: String(Math.round(startUs)),
         end_us: endUs === null ? null : String(Math.round(endUs)),
         tag: tag === '' ? null : tag,
         text,
-      };
-      await addNote(body);
-      setText('');
-    });
-  };
+      }),
+    onDone: askAnew,
+    asks: true,
+  });
+  const removing = useMutation({ mutationFn: removeNote, onSuccess: askAnew });
   const when = momentText(startUs, zone) + (endUs === null ? '' : ` to ${momentText(endUs, zone)}`);
   return (
-    <Panel title="Notes" onClose={onClose} onSubmit={pin} width={300}>
-      <TextField
-        multiline
-        minRows={2}
-        size="small"
-        variant="standard"
-        label="A new note"
-        value={text}
-        onChange={(event) => setText(event.target.value)}
-        helperText={`At ${when}. Keys A and B move it.`}
-        slotProps={{ inputLabel: { shrink: true } }}
-      />
-      <Choice
-        label="on"
-        value={tag}
-        options={[
-          { value: '', label: 'all pens' },
-          ...tags.map((one) => ({ value: one.uid, label: one.name })),
-        ]}
-        onChange={setTag}
-      />
-      <Box>
-        <Button size="small" type="submit" variant="contained" disabled={text.trim() === ''}>
-          Pin it
-        </Button>
-      </Box>
-      {writing.error !== null && <Told kind="error">{errorText(writing.error)}</Told>}
-      <InnerForm>
-        <TextLine label="Find in the notes of this window" value={search} onChange={setSearch} />
-      </InnerForm>
-      {notes.length === 0 && <Told>No note in this window.</Told>}
-      {notes.map((note) => (
-        <Entry
-          key={note.uid}
-          note={note}
-          zone={zone}
-          onGo={() => onGo(note)}
-          onWrite={(next) => writing.mutate(() => changeNote(note.uid, next))}
-          onRemove={() => writing.mutate(() => removeNote(note.uid))}
+    <FormFields of={pinning}>
+      <Panel title="Notes" onClose={onClose} onSubmit={pinning.onSubmit} width={300}>
+        <Fields.Text name="text" label="A new note" multiline hint={`At ${when}. Keys A and B move it.`} />
+        <Fields.Choice
+          name="tag"
+          label="on"
+          options={[
+            { value: '', label: 'all pens' },
+            ...tags.map((one) => ({ value: one.uid, label: one.name })),
+          ]}
         />
-      ))}
-    </Panel>
+        <FormActions save="Pin it" busy={pinning.busy} />
+        {pinning.general !== null && <Told kind="error">{pinning.general}</Told>}
+        {removing.error !== null && <Told kind="error">{errorText(removing.error)}</Told>}
+        <InnerForm>
+          <TextLine label="Find in the notes of this window" value={search} onChange={setSearch} />
+        </InnerForm>
+        {notes.length === 0 && <Told>No note in this window.</Told>}
+        {notes.map((note) => (
+          <Entry
+            key={note.uid}
+            note={note}
+            zone={zone}
+            onGo={() => onGo(note)}
+            onRemove={() => removing.mutate(note.uid)}
+          />
+        ))}
+      </Panel>
+    </FormFields>
   );
+}
+
+function useAskAnew(): () => Promise<void> {
+  const queries = useQueryClient();
+  return () => queries.invalidateQueries({ queryKey: [NOTES] });
 }
 
 interface EntryProps {
   note: Note;
   zone: string;
   onGo: () => void;
-  onWrite: (text: string) => void;
   onRemove: () => void;
 }
 
-function Entry({ note, zone, onGo, onWrite, onRemove }: EntryProps): ReactElement {
-  const [draft, setDraft] = useState<string | null>(null);
-  const keep = (): void => {
-    if (draft !== null && draft !== note.text) onWrite(draft);
-    setDraft(draft === null ? note.text : null);
-  };
+function Entry({ note, zone, onGo, onRemove }: EntryProps): ReactElement {
+  const [isEdited, setEdited] = useState(false);
   return (
     <Box component="article" sx={{ borderTop: 1, borderColor: 'divider', pt: 1 }}>
       <ButtonBase onClick={onGo} sx={{ typography: 'caption', color: 'text.secondary' }}>
         {momentText(Number(note.start_us), zone)} · {note.person}
         {note.tag_name == null ? '' : ` · ${note.tag_name}`}
       </ButtonBase>
-      {draft === null ? (
-        <Typography variant="body2" sx={{ whiteSpace: 'pre-wrap' }}>
-          {note.text}
-        </Typography>
+      {isEdited ? (
+        <Edited note={note} onClose={() => setEdited(false)} />
       ) : (
-        <InnerForm onEnter={keep}>
-          <TextLine label="Text" value={draft} onChange={setDraft} />
-        </InnerForm>
+        <>
+          <Typography variant="body2" sx={{ whiteSpace: 'pre-wrap' }}>
+            {note.text}
+          </Typography>
+          <Box sx={{ display: 'flex', gap: 0.5, flexWrap: 'wrap' }}>
+            <Button size="small" onClick={() => setEdited(true)}>
+              Edit
+            </Button>
+            <Removal what="this note" word="Remove" onRemove={onRemove}>
+              The note goes for everybody.
+            </Removal>
+          </Box>
+        </>
       )}
-      <Box sx={{ display: 'flex', gap: 0.5, flexWrap: 'wrap' }}>
-        <Button size="small" onClick={keep}>
-          {draft === null ? 'Edit' : 'Save'}
-        </Button>
-        <Removal what="this note" word="Remove" onRemove={onRemove}>
-          The note goes for everybody.
-        </Removal>
-      </Box>
     </Box>
+  );
+}
+
+interface NoteText {
+  text: string;
+}
+const TextFields = fieldsOf<NoteText>();
+
+function Edited({ note, onClose }: { note: Note; onClose: () => void }): ReactElement {
+  const askAnew = useAskAnew();
+  const saving = useSentForm<NoteText, Note>({
+    values: { text: note.text },
+    shape: SHAPE,
+    send: ({ text }) => (text === note.text ? note : changeNote(note.uid, text)),
+    onDone: async () => {
+      await askAnew();
+      onClose();
+    },
+    stays: true,
+    asks: true,
+  });
+  return (
+    <InnerFields of={saving}>
+      <TextFields.Text name="text" label="Text" multiline autoFocus />
+      <Box sx={{ display: 'flex', gap: 0.5 }}>
+        <Button size="small" disabled={saving.busy} onClick={saving.send}>
+          Save
+        </Button>
+        <Button size="small" onClick={onClose}>
+          Cancel
+        </Button>
+      </Box>
+    </InnerFields>
   );
 }

@@ -4,7 +4,8 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { useNavigate } from 'react-router';
 import { errorText } from '../../../platform/errors';
-import { Choice, CopyButton, Panel, Removal, Switched, TextLine, Told } from '../../../ui';
+import { Choice, CopyButton, FormActions, Panel, Removal, Switched, TextLine, Told } from '../../../ui';
+import { fieldsOf, FormFields, InnerFields, shapes, useSentForm } from '../../../ui/form';
 import { helpersOf } from '../model/looks';
 import { documentText, readDocument } from '../model/document';
 import { viewOnlyText, type Allowed, type TrendState } from '../model/state';
@@ -24,121 +25,145 @@ interface SheetsPanelProps {
   onClose: () => void;
 }
 
+interface NewSheet {
+  name: string;
+  folder: string;
+  own: boolean;
+}
+const Fields = fieldsOf<NewSheet>();
+const SHAPE = shapes.shape({ name: shapes.filled('Give the sheet a name.') });
+
 export function SheetsPanel(props: SheetsPanelProps): ReactElement {
   const { state, uids, line, onOpen, onSwap, onSaved, onClose } = props;
   const { data: sheets = [], isSuccess } = useQuery(sheetsQuery);
-  const queries = useQueryClient();
+  const askAnew = useAskAnew();
   const opened = sheets.find((one) => one.uid === state.sheet);
-  const [name, setName] = useState('');
-  const [folder, setFolder] = useState(line);
-  const [own, setOwn] = useState(false);
   const view = documentText({ ...state, tags: [...uids] });
-  const changed = opened !== undefined && documentText(readDocument(opened.view)) !== view;
-  const saving = useMutation({
-    mutationFn: (work: () => Promise<string | null>) => work(),
-    onSuccess: async (uid) => {
-      await queries.invalidateQueries({ queryKey: sheetsQuery.queryKey });
-      if (uid !== null) onSaved(uid);
+  const saving = useSentForm<NewSheet, Sheet>({
+    values: { name: '', folder: line, own: false },
+    shape: SHAPE,
+    send: (values) => addSheet({ page: 'trends', view, ...values }),
+    onDone: async (made) => {
+      await askAnew();
+      onSaved(made.uid);
     },
   });
-  const saveNew = (): void =>
-    saving.mutate(async () => {
-      const body = { page: 'trends' as const, name, folder, view, own };
-      return (await addSheet(body)).uid;
-    });
-  const save = (): void =>
-    saving.mutate(async () => {
-      if (opened === undefined) return null;
-      const { name: its, folder: where, own: alone, revision } = opened;
-      const body = { page: 'trends' as const, name: its, folder: where, own: alone, view, revision };
-      return (await changeSheet(opened.uid, body)).uid;
-    });
-  const remove = (): void =>
-    saving.mutate(async () => {
-      if (opened !== undefined) await removeSheet(opened.uid);
-      return null;
-    });
-  const folders = [...new Set(sheets.map((one) => one.folder))];
   return (
-    <Panel title="Sheets" onClose={onClose} onSubmit={saveNew} width={300}>
-      {opened !== undefined && (
-        <Box sx={{ display: 'grid', gap: 1 }}>
-          <Typography variant="body2">
-            <strong>{opened.name}</strong>{' '}
-            {changed ? 'was changed by you; the saved one stays as it is.' : 'as it was saved.'}
-          </Typography>
-          <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap' }}>
-            <Button size="small" variant="outlined" disabled={!changed || saving.isPending} onClick={save}>
-              Save over it
-            </Button>
-            <Button size="small" disabled={!changed} onClick={() => onOpen(opened.view, opened.uid)}>
-              As it was
-            </Button>
-            <Removal key={opened.uid} what={opened.name} busy={saving.isPending} onRemove={remove}>
-              The sheet goes{opened.own ? '' : ' for everybody'}; what it shows stays.
-            </Removal>
-          </Box>
-        </Box>
-      )}
-      {opened !== undefined && (
-        <Beside opened={opened} others={sheets.filter((one) => one.uid !== opened.uid)} state={state} />
-      )}
-      {saving.error !== null && <Told kind="error">{errorText(saving.error)}</Told>}
-      {isSuccess && sheets.length === 0 && <Told>No sheet is saved yet.</Told>}
-      {folders.map((one) => (
-        <Box key={one} component="section" aria-label={one === '' ? 'Sheets without a folder' : one}>
-          <Typography variant="caption" sx={{ color: 'text.secondary' }}>
-            {one === '' ? 'No folder' : one}
-          </Typography>
-          {sheets
-            .filter((sheet) => sheet.folder === one)
-            .map((sheet) => (
-              <ButtonBase
-                key={sheet.uid}
-                onClick={() => onOpen(sheet.view, sheet.uid)}
-                aria-current={sheet.uid === state.sheet}
-                sx={{
-                  typography: 'body2',
-                  display: 'block',
-                  width: '100%',
-                  textAlign: 'left',
-                  px: 1,
-                  py: 0.5,
-                  bgcolor: sheet.uid === state.sheet ? 'action.selected' : undefined,
-                }}
-              >
-                {sheet.name}
-                {sheet.own && (
-                  <Box component="span" sx={{ color: 'text.secondary', ml: 1 }}>
-                    mine
-                  </Box>
-                )}
-              </ButtonBase>
-            ))}
-        </Box>
-      ))}
-      <TextLine
-        label="Save what is shown as"
-        value={name}
-        placeholder="Drying, last shift"
-        onChange={setName}
-      />
-      <TextLine label="in the folder" value={folder} placeholder="none" onChange={setFolder} />
-      <Switched label="for me alone" value={own} onChange={setOwn} />
-      <Box>
-        <Button
-          size="small"
-          type="submit"
-          variant="contained"
-          disabled={name.trim() === '' || saving.isPending}
-        >
-          Save
-        </Button>
-      </Box>
-      <LookOnly state={{ ...state, tags: [...uids] }} />
-      {line !== '' && <Swap line={line} uids={uids} helpers={helpersOf(state.looks, uids)} onSwap={onSwap} />}
-    </Panel>
+    <FormFields of={saving}>
+      <Panel title="Sheets" onClose={onClose} onSubmit={saving.onSubmit} width={300}>
+        {opened !== undefined && (
+          <>
+            <OpenedSheet key={opened.uid} {...{ opened, view, onOpen, onSaved }} />
+            <Beside opened={opened} others={sheets.filter((one) => one.uid !== opened.uid)} state={state} />
+          </>
+        )}
+        {isSuccess && sheets.length === 0 && <Told>No sheet is saved yet.</Told>}
+        <SheetList sheets={sheets} shown={state.sheet} onOpen={onOpen} />
+        <Fields.Text name="name" label="Save what is shown as" placeholder="Drying, last shift" />
+        <Fields.Text name="folder" label="in the folder" placeholder="none" />
+        <Fields.Switch name="own" label="for me alone" />
+        {saving.general !== null && <Told kind="error">{saving.general}</Told>}
+        <FormActions save="Save" busy={saving.busy} />
+        <LookOnly state={{ ...state, tags: [...uids] }} />
+        {line !== '' && (
+          <Swap line={line} uids={uids} helpers={helpersOf(state.looks, uids)} onSwap={onSwap} />
+        )}
+      </Panel>
+    </FormFields>
   );
+}
+
+function useAskAnew(): () => Promise<void> {
+  const queries = useQueryClient();
+  return () => queries.invalidateQueries({ queryKey: sheetsQuery.queryKey });
+}
+
+interface OpenedSheetProps extends Pick<SheetsPanelProps, 'onOpen' | 'onSaved'> {
+  opened: Sheet;
+  /** What is shown now. */
+  view: string;
+}
+
+/** The sheet that is open: whether it was changed, and what can be done with it. */
+function OpenedSheet({ opened, view, onOpen, onSaved }: OpenedSheetProps): ReactElement {
+  const askAnew = useAskAnew();
+  const changed = documentText(readDocument(opened.view)) !== view;
+  const saving = useMutation({
+    mutationFn: () => {
+      const { name, folder, own, revision } = opened;
+      return changeSheet(opened.uid, { page: 'trends', name, folder, own, view, revision });
+    },
+    onSuccess: async (saved) => {
+      await askAnew();
+      onSaved(saved.uid);
+    },
+  });
+  const removing = useMutation({ mutationFn: removeSheet, onSuccess: askAnew });
+  const isBusy = saving.isPending || removing.isPending;
+  const error = saving.error ?? removing.error;
+  return (
+    <Box sx={{ display: 'grid', gap: 1 }}>
+      <Typography variant="body2">
+        <strong>{opened.name}</strong>{' '}
+        {changed ? 'was changed by you; the saved one stays as it is.' : 'as it was saved.'}
+      </Typography>
+      <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap' }}>
+        <Button size="small" variant="outlined" disabled={!changed || isBusy} onClick={() => saving.mutate()}>
+          Save over it
+        </Button>
+        <Button size="small" disabled={!changed} onClick={() => onOpen(opened.view, opened.uid)}>
+          As it was
+        </Button>
+        <Removal what={opened.name} busy={isBusy} onRemove={() => removing.mutate(opened.uid)}>
+          The sheet goes{opened.own ? '' : ' for everybody'}; what it shows stays.
+        </Removal>
+      </Box>
+      {error !== null && <Told kind="error">{errorText(error)}</Told>}
+    </Box>
+  );
+}
+
+interface SheetListProps extends Pick<SheetsPanelProps, 'onOpen'> {
+  sheets: readonly Sheet[];
+  /** The one that is open. */
+  shown: string | null;
+}
+
+/** All sheets by their folders. */
+function SheetList({ sheets, shown, onOpen }: SheetListProps): ReactElement[] {
+  const folders = [...new Set(sheets.map((one) => one.folder))];
+  return folders.map((folder) => (
+    <Box key={folder} component="section" aria-label={folder === '' ? 'Sheets without a folder' : folder}>
+      <Typography variant="caption" sx={{ color: 'text.secondary' }}>
+        {folder === '' ? 'No folder' : folder}
+      </Typography>
+      {sheets
+        .filter((sheet) => sheet.folder === folder)
+        .map((sheet) => (
+          <ButtonBase
+            key={sheet.uid}
+            onClick={() => onOpen(sheet.view, sheet.uid)}
+            aria-current={sheet.uid === shown}
+            sx={{
+              typography: 'body2',
+              display: 'block',
+              width: '100%',
+              textAlign: 'left',
+              px: 1,
+              py: 0.5,
+              bgcolor: sheet.uid === shown ? 'action.selected' : undefined,
+            }}
+          >
+            {sheet.name}
+            {sheet.own && (
+              <Box component="span" sx={{ color: 'text.secondary', ml: 1 }}>
+                mine
+              </Box>
+            )}
+          </ButtonBase>
+        ))}
+    </Box>
+  ));
 }
 
 interface BesideProps {
@@ -206,41 +231,45 @@ interface SwapProps {
   onSwap: (others: ReadonlyMap<string, string>) => void;
 }
 
+interface Target {
+  equipment: string;
+}
+const TargetFields = fieldsOf<Target>();
+const TARGET = shapes.shape({ equipment: shapes.filled('Name the other equipment.') });
+
 /** The same pens of sister equipment. */
 function Swap({ line, uids, helpers, onSwap }: SwapProps): ReactElement {
-  const [target, setTarget] = useState('');
-  const asking = useMutation({
-    mutationFn: (equipment: string) => findSisters([...uids, ...helpers], equipment),
-    onSuccess: (pairs) => {
+  const [missing, setMissing] = useState(0);
+  const asking = useSentForm({
+    values: { equipment: '' },
+    shape: TARGET,
+    send: ({ equipment }: Target) => findSisters([...uids, ...helpers], equipment),
+    onDone: (pairs) => {
       const found = pairs.filter((pair): pair is [string, string] => pair[1] !== null);
+      setMissing(pairs.filter(([uid, sister]) => sister === null && uids.includes(uid)).length);
       if (found.some(([uid]) => uids.includes(uid))) onSwap(new Map(found));
     },
+    stays: true,
   });
-  const missing = asking.data?.filter(([uid, sister]) => sister === null && uids.includes(uid)).length ?? 0;
   return (
-    <Box sx={{ display: 'grid', gap: 1, borderTop: 1, borderColor: 'divider', pt: 1.5 }}>
-      <TextLine
-        label={`The same pens as of ${line}, but of`}
-        value={target}
-        placeholder="Line 2"
-        onChange={setTarget}
-      />
-      <Box>
-        <Button
-          size="small"
-          variant="outlined"
-          disabled={target.trim() === '' || asking.isPending}
-          onClick={() => asking.mutate(target)}
-        >
-          Go over to it
-        </Button>
-      </Box>
-      {asking.error !== null && <Told kind="error">{errorText(asking.error)}</Told>}
-      {missing > 0 && (
-        <Told kind="error">
-          {missing} of {uids.length} pens {missing === 1 ? 'has' : 'have'} no tag of that name there.
-        </Told>
-      )}
+    <Box sx={{ borderTop: 1, borderColor: 'divider', pt: 1.5 }}>
+      <InnerFields of={asking}>
+        <TargetFields.Text
+          name="equipment"
+          label={`The same pens as of ${line}, but of`}
+          placeholder="Line 2"
+        />
+        <Box>
+          <Button size="small" variant="outlined" disabled={asking.busy} onClick={asking.send}>
+            Go over to it
+          </Button>
+        </Box>
+        {asking.done && missing > 0 && (
+          <Told kind="error">
+            {missing} of {uids.length} pens {missing === 1 ? 'has' : 'have'} no tag of that name there.
+          </Told>
+        )}
+      </InnerFields>
     </Box>
   );
 }
