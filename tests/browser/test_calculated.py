@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import re
+import time
 
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
+from cronaca.core.model import SECOND, Window
 from tests.browser.axe import serious_violations
 from tests.browser.test_setup import choose
 from tests.browser.ways import go, open_setup
-from tests.support.application import Application
+from tests.support.application import Application, wait_for
 
 pytestmark = pytest.mark.browser
 
@@ -92,9 +94,15 @@ def test_a_statistic_over_a_window_that_moves_on_is_a_tag(page: Page, applicatio
     value = page.get_by_test_id("pen-value").first
     expect(value).to_have_text("71.5", timeout=15_000)
     application.device.set({"temperature_1": 60.0})
-    page.wait_for_timeout(4_000)
+    application.wait_for_readings(3, "temperature_1", 60.0)
     expect(value).to_have_text("71.5")
     expect(value).to_have_text("60.0", timeout=15_000)
+
+
+def newest(application: Application, key: str) -> float:
+    """What was recorded last of a signal."""
+    now_us = time.time_ns() // 1000
+    return float(application.read(key, Window(now_us - 60 * SECOND, now_us)).recorded.values[-1])
 
 
 def test_a_counter_counts_and_a_person_resets_it(page: Page, application: Application) -> None:
@@ -112,7 +120,7 @@ def test_a_counter_counts_and_a_person_resets_it(page: Page, application: Applic
         application.device.set({"jam": 1})
         expect(value).to_have_text(str(count), timeout=5_000)
         application.device.set({"jam": 0})
-        page.wait_for_timeout(800)
+        wait_for(lambda: newest(application, "jam") == 0, 15, "the end of the jam")
 
     open_setup(page, application, "Tags")
     page.get_by_label("Find", exact=True).fill("Line 1 jams")

@@ -15,7 +15,7 @@ from cronaca.demo.names import tag_uid
 from tests.browser.axe import serious_violations
 from tests.browser.rest import address
 from tests.browser.ways import deafen, go
-from tests.support.application import Application
+from tests.support.application import Application, wait_for
 
 pytestmark = pytest.mark.browser
 
@@ -232,15 +232,12 @@ class TestEnter:
         written = page.get_by_role("status").filter(has_text="Written")
 
         def write() -> bool:
-            page.get_by_label("Write a value").press("Enter")
-            return written.count() > 0
+            if not written.is_visible():
+                page.get_by_label("Write a value").press("Enter")
+            return written.is_visible()
 
-        page.get_by_label("Write a value").press("Enter")
-        for _ in range(20):  # the tag is at work within 2 s of being added
-            if written.or_(page.get_by_role("alert")).first.is_visible() and write():
-                break
-            page.wait_for_timeout(200)
-        expect(written).to_be_visible()
+        # The tag is at work within 2 s of being added.
+        wait_for(write, 20, "the value's writing")
         (row,) = application.get("/api/setup/tags?search=Limit")["tags"]
         assert row["description"] == "", "Enter in the inner field did not save the form"
 
@@ -433,6 +430,18 @@ class TestPhone:
         )
         phone.touchscreen.tap(30, 60)
         expect(line).to_be_visible()
+
+    def test_what_was_tapped_far_down_a_list_opens_in_view(
+        self, phone: Page, application: Application
+    ) -> None:
+        go(phone, application, "Set-up", "Tags")
+        row = phone.get_by_role("table", name="Tags").get_by_role("row").last
+        row.scroll_into_view_if_needed()
+        name = row.get_by_role("button").first
+        text = name.inner_text()
+        name.tap()
+        panel = phone.get_by_role("form", name=text)
+        expect(panel.get_by_role("heading", name=text)).to_be_in_viewport()
 
     def test_controls_are_as_high_as_a_finger_and_nothing_scrolls_sideways(
         self, phone: Page, application: Application

@@ -77,7 +77,7 @@ def set_up(page: Page, application: Application) -> str:
     field.blur()
     wait_for(lambda: "Final moisture" in str(application.get("/api/setup/loggers")), 20, "the column's name")
     application.wait_for_setup()
-    page.wait_for_timeout(2500)  # a change counts from the first reading by this set-up
+    application.wait_for_readings(2)  # a change counts from the first reading by this set-up
 
     return str(logger["uid"])
 
@@ -154,7 +154,7 @@ def test_a_logger_on_demand_takes_a_sample_at_an_edge_and_a_member_has_an_inhibi
         return [float(v) for v in answer.recorded.values[answer.recorded.quality == 0]]
 
     application.wait_for_setup()
-    page.wait_for_timeout(2500)  # an edge counts from the first reading by this set-up
+    application.wait_for_readings(2)  # an edge counts from the first reading by this set-up
     application.device.set({"door": 1})
     wait_for(lambda: samples("product_moisture") == [12.5], 15, "its sample at the edge")
     assert samples("head_pressure") == [], "the door that takes the sample holds this one off"

@@ -145,7 +145,6 @@ def test_a_control_chart_is_opened_from_a_figure(page: Page, application: Applic
     expect(chart.locator("canvas")).to_have_count(1)
     chart.get_by_role("button", name="Limits: from this window").click()
     expect(chart.get_by_role("button", name="Limits: from the window before")).to_be_visible()
-    page.wait_for_timeout(500)
     assert serious_violations(page) == []
     chart.get_by_role("button", name="Close").click()
     expect(chart).to_have_count(0)
@@ -159,7 +158,6 @@ def test_axe_finds_nothing_serious(page: Page, application: Application, scheme:
     assert serious_violations(page) == []
     page.get_by_role("button", name=DAMPER).first.click()
     expect(page.get_by_role("dialog", name="How it was made")).to_contain_text("Formula")
-    page.wait_for_timeout(500)  # while it fades in, its texts are pale
     assert serious_violations(page) == []
 
 

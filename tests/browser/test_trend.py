@@ -12,7 +12,7 @@ from playwright.sync_api import Page, expect
 from cronaca.demo.names import tag_uid
 from tests.browser.axe import serious_violations
 from tests.browser.rest import address
-from tests.support.application import Application, wait_for
+from tests.support.application import Application, lasts, wait_for
 
 pytestmark = pytest.mark.browser
 
@@ -82,7 +82,7 @@ def test_a_spike_between_the_reading_of_the_curve_and_the_live_link_is_drawn(
     before = wait_for(lambda: lowest_ink(page, HATCH), 15, "the pen's curve")
     for pressure in (65.0, 98.0):
         application.device.set({"head_pressure": pressure})
-        page.wait_for_timeout(2000)
+        application.wait_for_readings(2, value=pressure)
     expect(page.get_by_test_id("pen-value").first).to_have_text("98.0", timeout=10_000)
     wait_for(lambda: lowest_ink(page, HATCH) > before + 40, 3, "the spike, before the window is read anew")
 
@@ -109,7 +109,7 @@ def test_hold_zoom_into_the_past_read_the_cursor_and_go_live_again(
     page.keyboard.press("l")
     expect(page.get_by_role("button", name="Hold")).to_have_attribute("aria-pressed", "true")
     held = page.get_by_test_id("window-text").inner_text()
-    page.wait_for_timeout(1200)
+    application.wait_for_readings(2)
     assert page.get_by_test_id("window-text").inner_text() == held, "a held window stands still"
 
     page.mouse.move(RIGHT - 120, 300)
@@ -141,7 +141,6 @@ def test_a_link_restores_the_view(page: Page, application: Application) -> None:
     page.get_by_test_id("pen-card").first.get_by_role("button", name="Head pressure").first.click()
     page.keyboard.press("f")
     expect(page.get_by_role("button", name="Scales: fitted")).to_be_visible()
-    page.wait_for_timeout(200)
     shown = page.get_by_test_id("window-text").inner_text()
     page.goto(address(page))
     expect(page.get_by_test_id("window-text")).to_have_text(shown)
@@ -184,7 +183,7 @@ def test_a_source_that_is_down_is_a_gap_with_its_reason_and_recovers(
     card = page.get_by_test_id("pen-card").first
     expect(card).to_contain_text("bad since", timeout=6_000)
     expect(page.get_by_test_id("health")).to_contain_text("0 of 1 sources", timeout=6_000)
-    page.wait_for_timeout(3000)
+    lasts(3)
     application.device.on()
     expect(card).to_contain_text("now", timeout=15_000)
     expect(card).to_contain_text("98.0")
@@ -207,7 +206,7 @@ def test_a_server_that_goes_away_is_said_and_the_hole_is_filled(page: Page, appl
     expect(page.get_by_test_id("notice")).to_contain_text("connection to the server is lost", timeout=5_000)
     expect(page.get_by_test_id("pen-card").first).to_contain_text("no connection")
     application.device.set({"head_pressure": 44.0})
-    page.wait_for_timeout(2500)
+    application.wait_for_readings(2, value=44.0)
     application.device.set({"head_pressure": 99.0})
     application.start_part("server")
     application.wait_until_well()

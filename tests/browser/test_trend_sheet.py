@@ -203,6 +203,5 @@ def test_a_picture_is_saved_and_no_panel_has_a_barrier(page: Page, application: 
             page.get_by_role("button", name="Change Press head pressure").click()
         else:
             page.get_by_role("button", name=button).click()
-        page.wait_for_timeout(400)
         assert serious_in_both_themes(page) == [], button
     assert JAM in address(page)

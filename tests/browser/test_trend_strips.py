@@ -120,7 +120,8 @@ def test_a_tag_is_dragged_onto_a_strip(page: Page, application: Application) -> 
     rows = page.get_by_test_id("tag-list").get_by_role("button")
     expect(rows).to_have_count(1)
     expect(rows).to_contain_text("Cooler product moisture")
-    page.wait_for_timeout(500)  # a row that the search still moves could not be held
+    # A row that the search still moves could not be held.
+    rows.element_handle().wait_for_element_state("stable")
     rows.drag_to(page.get_by_test_id("strip").nth(1))
     moisture = tag_uid("product_moisture")
     expect(page).to_have_url(re.compile(moisture))
@@ -184,7 +185,6 @@ def test_the_wheel_and_a_drag_on_the_axis_set_the_scale(page: Page, application:
     low, high = ends()
     (own,) = application.get(f"/api/tags?uid={PRESSURE}")["tags"]
     assert high - low == pytest.approx(0.8 * (own["range_high"] - own["range_low"]), rel=0.01)
-    page.wait_for_timeout(500)
     page.mouse.down()
     page.mouse.move(x, y + 50, steps=4)
     page.mouse.up()
@@ -197,10 +197,10 @@ def test_a_window_moves_when_its_trigger_fires(page: Page, application: Applicat
     application.device.set({"jam": 0})
     open_trend(page, application, f"last=PT1M&refresh={JAM}")
     expect(page.get_by_role("heading", level=1)).to_contain_text("jam fires")
-    page.wait_for_timeout(3000)
+    application.wait_for_readings(2)
     rail = page.get_by_test_id("window-text")
     before = rail.inner_text()
-    page.wait_for_timeout(2500)
+    application.wait_for_readings(3)
     assert rail.inner_text() == before, "it stands while nothing fires"
     application.device.set({"jam": 1})
     expect(rail).not_to_have_text(before, timeout=5_000)
@@ -234,7 +234,6 @@ def test_a_link_to_look_at_only_lets_nothing_be_changed(page: Page, application:
     page.mouse.move(500, 300)
     page.mouse.wheel(0, -100)
     page.keyboard.press("+")
-    page.wait_for_timeout(500)
     assert address(page) == before
 
 
@@ -248,7 +247,9 @@ def test_no_new_panel_has_a_barrier(page: Page, application: Application) -> Non
             page.get_by_role("button", name="From a formula or records").click()
         else:
             page.get_by_role("button", name=what, exact=True).click()
-        page.wait_for_timeout(500)
+        expect(
+            page.get_by_role("button", name="Close", exact=True).or_(page.get_by_role("dialog")).first
+        ).to_be_visible()
 
     for other in ("night", "day"):
         for what in ("Strips", "made", "Compare"):
@@ -256,4 +257,3 @@ def test_no_new_panel_has_a_barrier(page: Page, application: Application) -> Non
             assert serious_violations(page) == [], (what, other)
         page.keyboard.press("Escape")
         page.get_by_role("button", name=f"Change to {other}").click()
-        page.wait_for_timeout(500)  # colours fade into each other

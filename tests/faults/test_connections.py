@@ -15,7 +15,7 @@ from starlette.responses import PlainTextResponse
 from starlette.routing import Route
 
 from cronaca.main.connection import LimitedConnection
-from tests.support.application import wait_for
+from tests.support.application import lasts, wait_for
 
 HEAD = b"GET /slow HTTP/1.1\r\nHost: localhost\r\n\r\n"
 
@@ -75,7 +75,7 @@ def test_an_answer_may_take_longer_than_a_head_and_the_next_request_too(client: 
         answer = b""
         while not answer.endswith(b"done"):
             answer += client.recv(65_536)
-        time.sleep(1.0)  # idle between two requests: nothing has begun yet
+        lasts(1.0)  # idle between two requests: nothing has begun yet
     client.sendall(HEAD[:10])
     assert read_all(client) == b"", "the head of a later request has the same limit"
 

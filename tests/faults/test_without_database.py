@@ -26,7 +26,7 @@ from cronaca.plant.sources import insert_source
 from cronaca.plant.tags import insert_tag, list_tags
 from cronaca.plant.whole import read_setup
 from cronaca.services import control
-from tests.support.application import Processes, wait_for
+from tests.support.application import Processes, lasts, wait_for
 from tests.support.builders import a_logger, a_tag
 
 FAR = Window(0, 10**16)
@@ -74,7 +74,7 @@ def test_a_recorder_that_starts_before_its_database_loses_nothing(tmp_path: Path
         spool = tmp_path / "spool" / "0"
         wait_for(lambda: sum(p.stat().st_size for p in spool.glob("*.spool")) > 2_000, 40, "sampling")
         began_us = time.time_ns() // 1000
-        time.sleep(3.0)  # the stretch that is looked for afterwards
+        lasts(3.0)  # the stretch that is looked for afterwards
         back_us = time.time_ns() // 1000
         server.start()
         wait_for(lambda: [t for t in times(store, "twice") if t > back_us], 60, "the rest")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
@@ -12,7 +11,7 @@ import pytest
 
 from cronaca.core.model import SECOND, GapReason
 from cronaca.db.private_server import PrivateServer
-from tests.support.application import Application, wait_for
+from tests.support.application import Application, lasts, wait_for
 from tests.support.checks import Checker, now_us
 from tests.support.proxy import Proxy
 
@@ -38,14 +37,14 @@ def alone(server: PrivateServer, tmp_path: Path) -> Iterator[Application]:
 
 def test_a_database_killed_while_recording_costs_no_sample(server: PrivateServer, alone: Application) -> None:
     checker = Checker(alone)
-    time.sleep(3)
+    alone.wait_for_readings(3)
     checker.look()
     server.kill()
     assert wait_for(lambda: not alone.health(), 30, "the server's word that the database is away")
-    time.sleep(5)
+    lasts(5)
     server.start()
     wait_for(lambda: alone.health().get("status") == "ok", 30, "the return")
-    time.sleep(2)
+    alone.wait_for_readings(2)
     assert checker.gaps() == [], "every second is there, those without a database too"
     assert len(checker.seen) >= 10
 
@@ -56,13 +55,13 @@ def test_a_database_stopped_for_a_while_costs_no_sample(
 ) -> None:
     """Under load: the spool takes what comes, and forwards it while new samples go on coming."""
     checker = Checker(alone)
-    time.sleep(2)
+    alone.wait_for_readings(2)
     server.stop()
-    time.sleep(seconds)
+    lasts(seconds)
     server.start()
     wait_for(lambda: alone.health().get("status") == "ok", 40, "the return")
     wait_for(lambda: alone.health()["recorder"]["queued_samples"] < 200, 20, "an empty spool")
-    time.sleep(1.5)
+    alone.wait_for_readings(1)
     assert checker.gaps() == []
     assert len(checker.seen) >= seconds + 2
 
@@ -71,13 +70,13 @@ def test_a_recorder_killed_while_the_database_is_away_forwards_its_spool_afterwa
     server: PrivateServer, alone: Application
 ) -> None:
     checker = Checker(alone)
-    time.sleep(2)
+    alone.wait_for_readings(2)
     server.stop()
-    time.sleep(4)
+    lasts(4)
     killed = now_us()
     alone.kill("recorder")
     server.start()
-    time.sleep(1)
+    lasts(1)
     alone.start_part("recorder")
     wait_for(lambda: alone.epoch() == 2 and alone.health().get("status") == "ok", 40, "the return")
     wait_for(
@@ -99,9 +98,9 @@ def test_a_full_disk_under_the_spool_is_on_record(server: PrivateServer, alone: 
     (fault,) = alone.get("/api/recorder")["faults"]
     assert "set-up is not on disk" in str(fault), "it is larger than may be written, and costs no sample"
     checker = Checker(alone)
-    time.sleep(2)
+    alone.wait_for_readings(2)
     server.stop()
-    time.sleep(15)
+    lasts(15)
     server.start()
     wait_for(lambda: (alone.health().get("recorder") or {}).get("state") == "running", 40, "the return")
     wait_for(lambda: checker.gaps() and checker.gaps()[-1].end_us is not None, 20, "the record")
@@ -127,19 +126,19 @@ def test_a_recorder_cut_off_while_its_successor_writes_fills_only_uncovered_time
     wait_for(lambda: alone.epoch() == 2 and alone.health().get("status") == "ok", 20, "the first one")
     checker = Checker(alone)
     alone.start_part("recorder", "second")
-    time.sleep(3)
+    alone.wait_for_readings(3)
     proxy.cut()
     wait_for(lambda: alone.epoch() == 3, 20, "the successor")
-    time.sleep(3)
+    alone.wait_for_readings(3)
     proxy.mend()
     wait_for(lambda: not alone.alive("first"), 15, "the word that it was cut off")
     assert [g.reason for g in checker.gaps()] == [GapReason.RECORDER_DOWN]
     alone.start_part("recorder", "first")
-    time.sleep(1)
+    alone.wait_for_readings(2)
     assert alone.epoch() == 3, "it waits for the lease now"
     alone.end("second")
     wait_for(lambda: alone.epoch() == 4 and alone.health().get("status") == "ok", 20, "the takeover")
-    time.sleep(2)
+    alone.wait_for_readings(2)
     gaps = checker.gaps()
     proxy.close()
     assert [g.reason for g in gaps] == [GapReason.RECORDER_STOPPED], "the first gap is filled from the spool"

@@ -13,7 +13,7 @@ from cronaca.core import quality as q
 from cronaca.core.model import SECOND, GapReason, Window
 from cronaca.db import Store
 from cronaca.demo.names import tag_uid
-from tests.support.application import Application, wait_for
+from tests.support.application import Application, lasts, wait_for
 
 
 @pytest.fixture
@@ -37,17 +37,17 @@ def committed(application: Application) -> set[int]:
 
 def test_kill_9_of_recorder_and_server_loses_no_committed_sample(application: Application) -> None:
     began = now_us()
-    time.sleep(4)
+    application.wait_for_readings(4)
     application.kill("recorder")
     application.kill("server")
     before = committed(application)
     assert len(before) >= 3
     killed = now_us()
-    time.sleep(2)
+    lasts(2)
     application.start_part("server")
     application.start_part("recorder")
     wait_for(lambda: application.health().get("status") == "ok", 30, "the restart")
-    time.sleep(3)
+    application.wait_for_readings(3)
 
     answer = application.read("head_pressure", Window(began - 60 * SECOND, now_us()))
     times = answer.recorded.ts_us
@@ -63,7 +63,7 @@ def test_kill_9_of_recorder_and_server_loses_no_committed_sample(application: Ap
 
 
 def test_an_orderly_stop_flushes_all_and_is_told_apart(application: Application) -> None:
-    time.sleep(2.5)
+    application.wait_for_readings(2)
     assert application.end("recorder") == 0
     with application.store.snapshot() as tx:
         state, reason, known = tx.fetch("SELECT state, reason, known_until_us FROM recorder_epoch")[0]
@@ -73,16 +73,16 @@ def test_an_orderly_stop_flushes_all_and_is_told_apart(application: Application)
 
 
 def test_a_device_stopped_for_20_s_is_a_gap_with_its_reason_and_recovers(application: Application) -> None:
-    time.sleep(2)
+    application.wait_for_readings(2)
     off = now_us()
     application.device.off()
     wait_for(lambda: application.health()["sources"][0]["state"] == "down", 30, "the loss")
     assert "127.0.0.1" in application.get("/api/recorder")["sources"][0]["detail"]
-    time.sleep(20 - (now_us() - off) / SECOND)
+    lasts(20 - (now_us() - off) / SECOND)
     application.device.on()
     on = now_us()
     wait_for(lambda: application.health().get("status") == "ok", 15, "the recovery")
-    time.sleep(2.5)
+    application.wait_for_readings(2)
     answer = application.read("head_pressure", Window(off - 5 * SECOND, now_us()))
     lost = answer.recorded.quality == q.BAD_NO_COMMUNICATION
     assert lost.sum() == 1, "said once, not each second"
@@ -103,11 +103,11 @@ def test_a_device_stopped_for_20_s_is_a_gap_with_its_reason_and_recovers(applica
 
 
 def test_a_second_recorder_waits_and_takes_over(application: Application) -> None:
-    time.sleep(2)
+    application.wait_for_readings(2)
     first = application.health()["recorder"]["epoch"]
     killed = application._processes["recorder"]
     application.start_part("recorder")
-    time.sleep(2)
+    application.wait_for_readings(2)
     assert application.health()["recorder"]["epoch"] == first, "it waits while the first one lives"
     killed.kill()
     killed.wait()

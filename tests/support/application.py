@@ -48,6 +48,11 @@ def wait_for(condition: Callable[[], Any], seconds: float = 20.0, what: str = "i
         time.sleep(0.05)
 
 
+def lasts(seconds: float) -> None:
+    """Lets a fault, or an idle time, go on for so long: its length is tested, nothing is waited for."""
+    time.sleep(seconds)
+
+
 async def until(condition: Callable[[], object], seconds: float = 15.0) -> None:
     """Waits for it while the loop goes on."""
     await asyncio.to_thread(wait_for, condition, seconds)
@@ -225,6 +230,21 @@ class Application(Processes):
             return len(inside) >= seconds - 1 and (value is None or bool((inside == value).all()))
 
         wait_for(there, 30, f"{seconds} s of {signal_key}")
+
+    def wait_for_readings(
+        self, count: int, signal_key: str = "head_pressure", value: float | None = None
+    ) -> None:
+        """Until a tag that is recorded every second has so many more samples, of this value, than now."""
+        begun_us = time.time_ns() // 1000
+
+        def there() -> bool:
+            found = self.read(signal_key, Window(begun_us, time.time_ns() // 1000 + 1)).recorded
+            fit = found.ts_us >= begun_us
+            if value is not None:
+                fit &= found.values == value
+            return int(fit.sum()) >= count
+
+        wait_for(there, 30, f"{count} readings of {signal_key}")
 
     def read(self, signal_key: str, window: Window) -> SeriesAnswer:
         """The history of a signal, past the server."""
