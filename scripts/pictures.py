@@ -101,7 +101,7 @@ def closer(page: Page) -> None:
     """A figure over time, by piece."""
     page.get_by_role("button", name="Look closer at Zone 3 exhaust damper, Travel").click()
     region = page.get_by_role("region", name="Closer look")
-    expect(region.get_by_role("list", name="Over time, by piece")).to_be_visible()
+    expect(region.get_by_role("list", name="Over time, by equipment")).to_be_visible()
 
 
 def rehearsal(page: Page) -> None:

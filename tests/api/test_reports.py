@@ -97,7 +97,7 @@ def test_the_shift_that_is_over_is_made_and_agrees_with_the_api(api: Api) -> Non
     rows = list(csv.DictReader(io.StringIO(text)))
     there = {(r["equipment"], r["statistic"]): r for r in rows}
     for row in sheet["rows"]:
-        for cell, label in zip(row["cells"], ("Mean by time", "Travel"), strict=True):
+        for cell, label in zip(row["cells"], ("Time-weighted mean", "Travel"), strict=True):
             assert float(there[row["name"], label]["value"]) == cell["value"]
     assert there["Line 3", "Travel"]["place"] == "far above"
     assert there["Line 1", "Travel"]["place"] == ""
@@ -136,7 +136,7 @@ def test_what_no_piece_has_any_more_is_said_to_be_left_out(api: Api) -> None:
     api.ok("POST", "/reports", {**WANTED, "lines": lines})
     (issue,) = made(api)
     page = api.client.get(f"/api/reports/made/{issue['uid']}.html").text
-    assert "Left out, because no piece has it any more: Old fan, Starts." in page
+    assert "Left out, because no equipment has it any more: Old fan, Starts." in page
 
 
 def test_after_a_downtime_the_missed_ones_are_made_once(api: Api, clock: Clock) -> None:

@@ -51,7 +51,7 @@ def test_from_the_set_up_to_a_trend_and_its_statistics(page: Page, application: 
     press(page, "button", "^Add a logger$")
     tab_to(page, "textbox", "^Name$")
     page.keyboard.type("Trial of line 3")
-    tab_to(page, "combobox", "^Records into$")
+    tab_to(page, "combobox", "^Archive$")
     page.keyboard.type("Trial")
     press(page, "button", "^Add$")
     expect(page.get_by_role("row", name=re.compile("^Trial of line 3.*Trial values"))).to_be_visible()
@@ -88,7 +88,7 @@ PLACES = (
     ("Set-up", "Sources", ("Add a source", "Line 1 controller")),
     ("Set-up", "Tags", ("Add tags", "Line 1 Cutter jam", "Import")),
     ("Set-up", "Loggers", ("Add a logger", "Line 1 contacts", "Rehearse this rule …")),
-    ("Set-up", "Equipment", ("Make a class",)),
+    ("Set-up", "Equipment", ("New class",)),
     ("Set-up", "Archives", ("Add an archive", "Process values")),
     ("Set-up", "Runs", ("Add a rule",)),
     ("Set-up", "Plant", ()),

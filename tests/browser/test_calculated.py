@@ -83,7 +83,7 @@ def test_a_statistic_over_a_window_that_moves_on_is_a_tag(page: Page, applicatio
     form = begin_tag(page, application, "Line 1 Zone 1 peak")
     choose(page, "Calculated as", "Statistic over a window that moves on", "New tags")
     pick_tag(page, "Statistic of", "Zone 1 air", "Line 1 Zone 1 air temperature")
-    choose(page, "Which one", "Highest", "New tags")
+    choose(page, "Which one", "Max", "New tags")
     form.get_by_label("Length", exact=True).fill("10 s")
     choose(page, "Recorded by", "Line 1 contacts", "New tags")
     assert serious_violations(page) == []
@@ -153,10 +153,10 @@ def test_lots_are_runs_and_a_person_marks_one(page: Page, application: Applicati
     expect(row).to_contain_text("12.50 %", timeout=10_000)
     expect(page.get_by_role("row", name="Line 1 lot 4711")).not_to_contain_text("lasts")
 
-    page.get_by_label("A run of your own").fill("Trial 7")
-    page.get_by_role("button", name="Begin it now").click()
+    page.get_by_label("New run").fill("Trial 7")
+    page.get_by_role("button", name="Start run").click()
     page.get_by_role("row", name="Trial 7").get_by_role("button").click()
-    page.get_by_role("button", name="End it now").click()
+    page.get_by_role("button", name="End run").click()
     expect(page.get_by_role("row", name="Trial 7")).not_to_contain_text("lasts", timeout=10_000)
     page.get_by_label("Find in names and attributes").fill("4711")
     expect(page.get_by_role("row", name="Trial 7")).to_have_count(0)

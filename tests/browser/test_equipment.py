@@ -40,11 +40,11 @@ def make_class(page: Page, application: Application) -> None:
     """The page of the class of the lines, which is made if it is not there."""
     open_setup(page, application, "Equipment")
     if not application.get("/api/setup/classes"):
-        page.get_by_role("button", name="Make a class").click()
-        panel = page.get_by_role("form", name="A new class")
+        page.get_by_role("button", name="New class").click()
+        panel = page.get_by_role("form", name="New class")
         expect(panel).to_contain_text("Line 1, Line 2, Line 3, Line 4")
         panel.get_by_label("Name of the class").fill("Drying line")
-        panel.get_by_role("button", name="Make the class").click()
+        panel.get_by_role("button", name="Create class").click()
     else:
         page.get_by_role("button", name="Drying line").click()
     expect(page.get_by_role("heading", name="Drying line")).to_be_visible()
@@ -71,9 +71,9 @@ def test_a_limit_of_the_class_is_followed_by_all_its_lines(page: Page, applicati
     expect(first).to_have_value("9x")
     first.fill("9")
     page.get_by_role("button", name="See what it does").click()
-    expect(plan).to_contain_text("4 objects added or changed in 4 pieces.")
-    expect(plan).to_contain_text("Limits of Cooler product moisture: none → 12 to 13, in all pieces.")
-    expect(plan.get_by_role("list", name="Changes by piece")).to_contain_text("range low: 10 → 9")
+    expect(plan).to_contain_text("4 objects added or changed in 4 equipment items.")
+    expect(plan).to_contain_text("Limits of Cooler product moisture: none → 12 to 13, in all equipment.")
+    expect(plan.get_by_role("list", name="Changes by equipment")).to_contain_text("range low: 10 → 9")
     plan.get_by_role("button", name="Do it to all").click()
     expect(page.get_by_text("nothing is written yet")).to_have_count(0)
     row = page.get_by_role("row", name=re.compile("Cooler product moisture"))
@@ -118,16 +118,16 @@ def test_what_is_a_lines_own_is_seen_and_given_up_again(page: Page, application:
     equipment = page.get_by_role("table", name="Equipment of the class")
     equipment.get_by_role("button", name="Line 2", exact=True).click()
     panel = page.get_by_role("form", name="Line 2")
-    expect(panel).to_contain_text("Nothing: it follows its class.")
+    expect(panel).to_contain_text("None: all settings are those of the class.")
     panel.get_by_label("Tag").select_option("Press head pressure")
-    panel.get_by_label("Is here").fill("180")
-    panel.get_by_role("button", name="Make it its own").click()
+    panel.get_by_label("Value").fill("180")
+    panel.get_by_role("button", name="Add override").click()
     panel.get_by_role("button", name="Save").click()
     expect(equipment.get_by_role("row", name=re.compile("^Line 2"))).to_contain_text(
         "Press head pressure: range high 180"
     )
     expect(page.get_by_role("row", name=re.compile("^Press head pressure"))).to_contain_text("1")
-    panel.get_by_role("button", name="Follow the class again").click()
+    panel.get_by_role("button", name="Remove overrides").click()
     panel.get_by_role("button", name="Save").click()
     expect(equipment.get_by_role("row", name=re.compile("^Line 2"))).not_to_contain_text("180")
     found = application.get("/api/tags?search=Line%202%20Press%20head%20pressure")["tags"]

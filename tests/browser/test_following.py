@@ -58,7 +58,7 @@ def test_what_another_person_does_is_seen_without_a_touch(
 ) -> None:
     go(page, application, "Runs")
     go(other, application, "Runs")
-    other.get_by_label("A run of your own").fill("Trial of two people")
+    other.get_by_label("New run").fill("Trial of two people")
     other.keyboard.press("Enter")
     expect(page.get_by_role("cell", name="Trial of two people")).to_be_visible()
     open_setup(page, application, "Sources")
@@ -114,7 +114,7 @@ def test_who_is_not_known_any_more_is_told_and_loses_nothing_typed(
             status=401, content_type="application/problem+json", body='{"detail": "Sign in first."}'
         ),
     )
-    field = page.get_by_label("A run of your own")
+    field = page.get_by_label("New run")
     field.fill("Trial 8")
     page.keyboard.press("Enter")
     expect(page.get_by_text("nothing can be saved")).to_be_visible()
@@ -134,7 +134,7 @@ def test_who_may_not_begin_a_run_is_not_offered_it(page: Page, application: Appl
     page.route(application.url + "/", without)
     go(page, application, "Runs")
     expect(page.get_by_label("Find in names and attributes")).to_be_visible()
-    expect(page.get_by_label("A run of your own")).to_have_count(0)
+    expect(page.get_by_label("New run")).to_have_count(0)
 
 
 def test_it_is_served_under_a_path_with_a_name_and_an_accent_of_its_own(

@@ -203,7 +203,7 @@ class TestRemoving:
 
     def test_a_run_of_a_person(self, page: Page, application: Application) -> None:
         go(page, application, "Runs")
-        page.get_by_label("A run of your own").fill("Trial 9")
+        page.get_by_label("New run").fill("Trial 9")
         page.keyboard.press("Enter")
         page.get_by_role("row", name=re.compile("Trial 9")).get_by_role("button").click()
         page.get_by_role("button", name="Remove …").click()

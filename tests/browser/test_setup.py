@@ -61,7 +61,7 @@ def add_logger(page: Page, application: Application, name: str, *, every_second:
     page.get_by_role("button", name="Add a logger").click()
     page.get_by_label("Name", exact=True).fill(name)
     if every_second:
-        choose(page, "When", "by the clock")
+        choose(page, "When", "periodic")
     else:
         page.get_by_label("Deadband").fill("0.2")
     page.get_by_role("button", name="Add", exact=True).click()
@@ -174,9 +174,7 @@ def test_a_rule_is_rehearsed_and_taken_over(page: Page, application: Application
     expect(rows).to_have_count(3, timeout=20_000)
     expect(rows.nth(1)).to_contain_text("100.0 %")
     page.get_by_role("button", name="Use this advice").click()
-    expect(page.get_by_role("form", name="A new logger")).to_contain_text(
-        "when a straight line cannot tell it"
-    )
+    expect(page.get_by_role("form", name="A new logger")).to_contain_text("by linear compression")
 
 
 def test_the_new_tags_have_their_samples(application: Application) -> None:

@@ -84,7 +84,9 @@ def test_the_file_of_a_sheet_holds_what_the_server_computes(page: Page, applicat
     with page.expect_download() as waiting:
         page.get_by_role("button", name="CSV").click()
     rows = list(csv.DictReader(waiting.value.path().read_text(encoding="utf-8-sig").splitlines()))
-    row = next(r for r in rows if (r["Member"], r["Statistic"]) == ("Press head pressure", "Mean by time"))
+    row = next(
+        r for r in rows if (r["Member"], r["Statistic"]) == ("Press head pressure", "Time-weighted mean")
+    )
     tags = application.get("/api/tags?search=Press%20head%20pressure&limit=10")["tags"]
     uid = next(tag["uid"] for tag in tags if tag["name"] == "Line 2 Press head pressure")
     body = {
@@ -126,7 +128,7 @@ def test_figures_are_chosen_and_the_choice_travels_in_the_link(page: Page, appli
     panel = page.get_by_role("form", name="Figures")
     panel.get_by_role("button", name="Add").click()
     expect(lanes).to_have_count(2)
-    panel.get_by_role("button", name="Remove Press vacuum, Highest").click()
+    panel.get_by_role("button", name="Remove Press vacuum, Max").click()
     expect(lanes).to_have_count(1)
     page.reload()
     expect(lanes).to_have_count(1)
@@ -138,7 +140,7 @@ def test_a_control_chart_is_opened_from_a_figure(page: Page, application: Applic
     page.get_by_role("button", name=re.compile("^Line 2, Press head pressure")).click()
     page.get_by_role("button", name="Control chart").click()
     chart = page.get_by_role("region", name="Control chart")
-    expect(chart).to_contain_text("Line 2 Press head pressure, Mean by time of each 8 min")
+    expect(chart).to_contain_text("Line 2 Press head pressure, Time-weighted mean of each 8 min")
     expect(chart.locator("canvas")).to_have_count(2)
     chart.get_by_label("Kind of chart").select_option("moving average, weight 0.3")
     expect(chart).to_contain_text("moving average, bar")
@@ -181,7 +183,7 @@ def test_the_report_of_the_last_shift_agrees_with_the_api(page: Page, applicatio
     page.get_by_role("button", name="Reports").click()
     panel = page.get_by_role("form", name="Reports")
     panel.get_by_label("Name of the report").fill("Dryers by shift")
-    panel.get_by_role("button", name="Make this report").click()
+    panel.get_by_role("button", name="Add report").click()
     made = panel.get_by_role("list", name="Reports made").get_by_role("listitem").first
     expect(made).to_contain_text(re.compile("Dryers by shift: (Early|Late|Night) "))
     expect(made).to_contain_text(re.compile(r"[\d.]+ % recorded, [\d.]+ % Good"))
@@ -198,7 +200,7 @@ def test_the_report_of_the_last_shift_agrees_with_the_api(page: Page, applicatio
     }  # fmt: skip
     results = application.send("POST", "/api/figures", body)["results"]
     by_uid = {one["tag"]: one["figures"][0]["values"][0]["value"] for one in results}
-    wanted = ("Press head pressure", "Mean by time")
+    wanted = ("Press head pressure", "Time-weighted mean")
     there = {r["equipment"]: r for r in rows if (r["tag"], r["statistic"]) == wanted}
     assert len(there) == len(by_uid) == 4
     for line, uid in uids.items():
@@ -229,7 +231,7 @@ def test_a_statistics_sheet_is_saved_and_opened(page: Page, application: Applica
     held(application, page)
     page.get_by_role("button", name="Sheets").click()
     panel = page.get_by_role("form", name="Sheets")
-    panel.get_by_label("Save what is shown as").fill("Dampers and jams")
+    panel.get_by_label("Save as").fill("Dampers and jams")
     panel.get_by_role("button", name="Save").click()
     expect(panel.get_by_role("button", name="Dampers and jams · shown")).to_be_visible()
     go(page, application, "Trends")
@@ -249,7 +251,7 @@ def test_a_figure_is_looked_at_more_closely(page: Page, application: Application
     page.get_by_role("button", name="Look closer at Zone 3 exhaust damper, Travel").click()
     closer = page.get_by_role("region", name="Closer look")
     expect(closer.get_by_role("heading")).to_contain_text("Travel of each 30 min")
-    pieces = closer.get_by_role("list", name="Over time, by piece").get_by_role("listitem")
+    pieces = closer.get_by_role("list", name="Over time, by equipment").get_by_role("listitem")
     expect(pieces).to_have_count(4)
     expect(pieces.first).to_contain_text("Line 3")
     expect(pieces.first).to_contain_text(re.compile(r"off in \d+ of 16"))

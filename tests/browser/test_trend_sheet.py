@@ -70,7 +70,7 @@ def test_figures_between_two_cursors_agree_with_the_export(page: Page, applicati
     assert shown[1] == max(pressure)
     assert {"true", "false"} & {r["value"] for r in rows if r["tag"] == "Line 1 Cutter jam"}
 
-    row.get_by_role("button", name=re.compile("explain Lowest")).click()
+    row.get_by_role("button", name=re.compile("explain Min")).click()
     told = page.get_by_role("dialog", name="How it was made")
     expect(told).to_contain_text("Minimum")
     expect(told).to_contain_text(f"{len(pressure)} good")
@@ -84,7 +84,7 @@ def test_figures_between_two_cursors_agree_with_the_export(page: Page, applicati
 def test_a_sheet_is_saved_changed_and_opened_as_it_was(page: Page, application: Application) -> None:
     open_trend(page, application, "last=PT1M&scale=fit")
     page.get_by_role("button", name="Sheets").click()
-    page.get_by_label("Save what is shown as").fill("Press and jams")
+    page.get_by_label("Save as").fill("Press and jams")
     page.get_by_role("button", name="Save", exact=True).click()
     panel = page.get_by_role("form", name="Sheets")
     expect(panel).to_contain_text("as it was saved", timeout=10_000)
@@ -152,8 +152,8 @@ def test_a_note_is_pinned_found_and_kept(page: Page, application: Application) -
     page.mouse.move(RIGHT - 100, 300)
     page.keyboard.press("a")
     page.get_by_role("button", name="Notes").click()
-    page.get_by_label("A new note").fill("Die changed")
-    page.get_by_role("button", name="Pin it").click()
+    page.get_by_label("New note").fill("Die changed")
+    page.get_by_role("button", name="Add note").click()
     note = page.get_by_role("article")
     expect(note).to_contain_text("Die changed", timeout=10_000)
     expect(page.get_by_test_id("note-mark")).to_have_count(1)

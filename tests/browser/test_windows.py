@@ -41,9 +41,9 @@ def asked(page: Page) -> dict[str, list[str]]:
 
 def save_sheet(page: Page, name: str) -> None:
     page.get_by_role("button", name="Sheets").click()
-    page.get_by_label("Save what is shown as").fill(name)
+    page.get_by_label("Save as").fill(name)
     page.get_by_role("button", name="Save", exact=True).click()
-    expect(page.get_by_text(f"{name} as it was saved.")).to_be_visible()
+    expect(page.get_by_text(f"{name} has no changes.")).to_be_visible()
     page.get_by_role("button", name="Close").click()
 
 

@@ -138,7 +138,7 @@ class Report:
         """What is said below the figures."""
         said = "?: not all of the window is Good. A place in words: beside what is normal."
         gone = "; ".join(self.left_out)
-        return f"{said} Left out, because no piece has it any more: {gone}." if gone else said
+        return f"{said} Left out, because no equipment has it any more: {gone}." if gone else said
 
     @property
     def covered(self) -> float | None:

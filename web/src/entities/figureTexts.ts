@@ -12,12 +12,12 @@ export interface FigureColumn {
 }
 
 export const COLUMNS: readonly FigureColumn[] = [
-  { stat: 'Minimum', label: 'Lowest', digits: 'tag' },
-  { stat: 'Maximum', label: 'Highest', digits: 'tag' },
+  { stat: 'Minimum', label: 'Min', digits: 'tag' },
+  { stat: 'Maximum', label: 'Max', digits: 'tag' },
   { stat: 'Range', label: 'Range', digits: 'tag' },
-  { stat: 'TimeAverage2', label: 'Mean by time', digits: 'more' },
+  { stat: 'TimeAverage2', label: 'Time-weighted mean', digits: 'more' },
   { stat: 'Average', label: 'Mean of samples', digits: 'more' },
-  { stat: 'Deviation', label: 'Std dev by time', digits: 'more' },
+  { stat: 'Deviation', label: 'Time-weighted std dev', digits: 'more' },
   { stat: 'StandardDeviationPopulation', label: 'Std dev of samples', digits: 'more' },
   { stat: 'Median', label: 'Median', digits: 'more' },
   { stat: 'Integral', label: 'Integral', digits: 'more' },

@@ -36,7 +36,7 @@ export function Failed({ what, error, onAgain }: FailedProps): ReactElement {
         {error instanceof Error ? `${error.name}: ${error.message}` : String(error)}
       </Typography>
       <Button size="small" variant="outlined" onClick={onAgain}>
-        Show it again
+        Try again
       </Button>
     </Box>
   );

@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Final
 
 LABELS: Final = {
-    "Minimum": "Lowest", "Maximum": "Highest", "Range": "Range", "TimeAverage2": "Mean by time",
-    "Average": "Mean of samples", "Deviation": "Std dev by time",
+    "Minimum": "Min", "Maximum": "Max", "Range": "Range", "TimeAverage2": "Time-weighted mean",
+    "Average": "Mean of samples", "Deviation": "Time-weighted std dev",
     "StandardDeviationPopulation": "Std dev of samples", "Median": "Median",
     "Integral": "Integral", "Delta": "Difference", "Slope": "Slope", "Travel": "Travel", "Count": "Samples",
     "PercentGood": "% good", "Starts": "Starts", "RisingEdges": "Rising edges",

@@ -131,8 +131,8 @@ interface LinesProps {
 type FigureRow = RecordPageData['figures'][number];
 const FIGURES: readonly [string, (figures: FigureRow) => number | null][] = [
   ['Mean', (figures) => figures.mean],
-  ['Lowest', (figures) => figures.low],
-  ['Highest', (figures) => figures.high],
+  ['Min', (figures) => figures.low],
+  ['Max', (figures) => figures.high],
 ];
 
 function Lines({ logger, records, columns, figures, zone, isAll, isWhole }: LinesProps): ReactElement {

@@ -25,10 +25,10 @@ export function BeginRun({ onBegin }: { onBegin: (name: string) => Promise<unkno
         sx={{ display: 'flex', alignItems: 'flex-end', gap: 1, flexWrap: 'wrap' }}
       >
         <Box sx={{ width: 170 }}>
-          <Fields.Text name="name" label="A run of your own" placeholder="Trial 7" />
+          <Fields.Text name="name" label="New run" placeholder="Trial 7" />
         </Box>
         <Button size="small" type="submit" variant="outlined" disabled={begun.busy}>
-          Begin it now
+          Start run
         </Button>
         {begun.general !== null && <Told kind="error">{begun.general}</Told>}
       </Box>

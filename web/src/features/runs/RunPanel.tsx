@@ -52,16 +52,16 @@ export function RunPanel({
       <Panel title={run.name} onClose={onClose} onSubmit={renaming.onSubmit}>
         <Details
           rows={[
-            ['Began', momentText(Number(run.start_us), zone)],
-            ['Ended', run.end_us === null ? 'lasts' : momentText(Number(run.end_us), zone)],
-            ['Took', runLength(run, nowUs)],
+            ['Start', momentText(Number(run.start_us), zone)],
+            ['End', run.end_us === null ? 'running' : momentText(Number(run.end_us), zone)],
+            ['Duration', runLength(run, nowUs)],
             [
-              'Found by',
+              'Origin',
               `${ORIGINS[run.origin]}${run.rule === '' ? '' : `: ${run.rule}`}${byPerson ? ` (${run.person})` : ''}`,
             ],
           ]}
         />
-        {run.cut && <Told>It was cut off: the recorder ended while it lasted.</Told>}
+        {run.cut && <Told>Its end is not known exactly: the recorder stopped while it was running.</Told>}
         <Attributes run={run} />
         <Fields.Text name="name" label="Name" />
         {renaming.general !== null && <Told kind="error">{renaming.general}</Told>}
@@ -71,7 +71,7 @@ export function RunPanel({
           </Button>
           {byPerson && run.end_us === null && (
             <Button size="small" variant="outlined" onClick={() => onEnd(run)}>
-              End it now
+              End run
             </Button>
           )}
           {byPerson && (

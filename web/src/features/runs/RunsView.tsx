@@ -37,27 +37,29 @@ export function RunsView(props: RunsViewProps): ReactElement {
   const columns: Column<Run>[] = [
     { name: 'Run', of: (run) => run.name, value: (run) => run.name, width: '20%' },
     {
-      name: 'Began',
+      name: 'Start',
       of: (run) => oneLine(momentText(Number(run.start_us), zone)),
       value: (run) => isoText(Number(run.start_us)),
     },
     {
-      name: 'Ended',
+      name: 'End',
       value: (run) => (run.end_us === null ? null : isoText(Number(run.end_us))),
       of: (run) =>
         run.end_us === null ? (
-          'lasts'
+          'running'
         ) : (
           <>
             {oneLine(momentText(Number(run.end_us), zone))}
             {run.cut && (
-              <Box sx={{ typography: 'caption', color: 'text.secondary' }}>cut off with the recorder</Box>
+              <Box sx={{ typography: 'caption', color: 'text.secondary' }}>
+                ended when the recorder stopped
+              </Box>
             )}
           </>
         ),
     },
     {
-      name: 'Took',
+      name: 'Duration',
       of: (run) => oneLine(runLength(run, nowUs)),
       // Seconds: a program reads them.
       value: (run) => ((run.end_us === null ? nowUs : Number(run.end_us)) - Number(run.start_us)) / SECOND,
@@ -68,7 +70,7 @@ export function RunsView(props: RunsViewProps): ReactElement {
       of: (run) => run.start_attributes.map(attributeText).join(', '),
       value: (run) => run.start_attributes.map(attributeText).join(', '),
     },
-    { name: 'Found by', of: foundBy, value: foundBy },
+    { name: 'Origin', of: foundBy, value: foundBy },
   ];
   const filtered = search !== '' || rule !== '';
   return (
@@ -83,7 +85,7 @@ export function RunsView(props: RunsViewProps): ReactElement {
           </Box>
           <Box sx={{ width: 200 }}>
             <Choice
-              label="Found by"
+              label="Origin"
               value={rule}
               options={[
                 { value: '', label: 'any rule or person' },

@@ -105,10 +105,10 @@ function Steps({ isLive, window, span, onStep, onLive }: TimeRailProps & { isLiv
   const still = span === null;
   return (
     <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.5 }}>
-      <IconButton size="small" aria-label="A window back" disabled={still} onClick={() => onStep(-1)}>
+      <IconButton size="small" aria-label="Previous window" disabled={still} onClick={() => onStep(-1)}>
         <ChevronLeft />
       </IconButton>
-      <IconButton size="small" aria-label="A window forth" disabled={still} onClick={() => onStep(1)}>
+      <IconButton size="small" aria-label="Next window" disabled={still} onClick={() => onStep(1)}>
         <ChevronRight />
       </IconButton>
       <Button

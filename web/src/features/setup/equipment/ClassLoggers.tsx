@@ -5,7 +5,7 @@ import { DataTable, type Column } from '../../../ui';
 import type { ClassIn, Pattern } from './equipment';
 
 const MODES: Record<string, string> = {
-  periodic: 'by the clock',
+  periodic: 'periodic',
   on_change: 'on change',
   on_trigger: 'on a trigger',
   around: 'around a trigger',
@@ -42,7 +42,7 @@ export function ClassLoggers({ draft, selected, onSelect }: ClassLoggersProps): 
       keyOf={(row) => row.key}
       selected={selected}
       onSelect={(row) => onSelect(row.key)}
-      empty="Its pieces have no loggers of their own."
+      empty="The equipment of this class has no loggers of its own."
     />
   );
 }

@@ -47,7 +47,7 @@ export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElem
   return (
     <Page
       title={draft.name}
-      note={`Equipment class · ${draft.members.length} tags each · ${equipment.length} pieces`}
+      note={`Equipment class · ${draft.members.length} tags each · ${equipment.length} equipment items`}
       actions={
         <>
           <Button size="small" startIcon={<ArrowBack />} onClick={onBack}>

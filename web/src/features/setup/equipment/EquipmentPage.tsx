@@ -40,7 +40,7 @@ export function EquipmentPage(): ReactElement {
       note="A class says once what all equipment of its kind has: tags, loggers, limits, trend and statistics."
       actions={
         <Button size="small" variant="outlined" startIcon={<Add />} onClick={() => setGathering(true)}>
-          Make a class
+          New class
         </Button>
       }
       panel={gathering ? <GatherPanel onClose={() => setGathering(false)} onMade={open} /> : null}

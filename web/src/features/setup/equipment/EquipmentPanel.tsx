@@ -40,7 +40,7 @@ export function EquipmentPanel({ equipment, equipmentClass, onClose }: Equipment
       onClose={onClose}
       stored={stored}
       save={equipment === null ? 'Add' : 'Save'}
-      said={equipment === null ? null : 'Saved. It is at work within 2 s.'}
+      said={equipment === null ? null : 'Saved. It takes effect within 2 s.'}
       below={equipment !== null && <Leaving key={equipment.uid} equipment={equipment} onGone={onClose} />}
     >
       <Fields.Text name="name" label="Name" placeholder="Line 5" />
@@ -127,7 +127,9 @@ function Own({ form, equipmentClass }: OwnProps): ReactElement {
   return (
     <Box sx={{ borderTop: 1, borderColor: 'divider', pt: 1 }}>
       <Typography variant="subtitle2">Overrides</Typography>
-      {words.length === 0 && <Typography variant="caption">Nothing: it follows its class.</Typography>}
+      {words.length === 0 && (
+        <Typography variant="caption">None: all settings are those of the class.</Typography>
+      )}
       {words.map((text) => (
         <Typography key={text} variant="caption">
           {text}
@@ -141,7 +143,7 @@ function Own({ form, equipmentClass }: OwnProps): ReactElement {
             put('without', []);
           }}
         >
-          Follow the class again
+          Remove overrides
         </Button>
       )}
       <OwnSetting

@@ -25,7 +25,7 @@ export function GatherPanel({ onClose, onMade }: GatherPanelProps): ReactElement
   const [first] = kinds;
   if (first !== undefined) return <Gather {...{ kinds, first, onClose, onMade }} />;
   return (
-    <Panel title="A new class" onClose={onClose}>
+    <Panel title="New class" onClose={onClose}>
       {isSuccess && (
         <Told>
           There is no equipment that is alike and of no class yet: at least two whose tags are called the same
@@ -58,7 +58,7 @@ function Gather({ kinds, first, onClose, onMade }: GatherProps): ReactElement {
   const kind = kinds.find((one) => one.name === chosen);
   return (
     <FormFields of={gathering}>
-      <Panel title="A new class" onClose={onClose} onSubmit={gathering.onSubmit}>
+      <Panel title="New class" onClose={onClose} onSubmit={gathering.onSubmit}>
         <Fields.Part<string> name="kind">
           {({ value, onChange, problem }) => (
             <Choice
@@ -82,7 +82,7 @@ function Gather({ kinds, first, onClose, onMade }: GatherProps): ReactElement {
         )}
         <Fields.Text name="name" label="Name of the class" />
         {gathering.general !== null && <Told kind="error">{gathering.general}</Told>}
-        <FormActions save="Make the class" busy={gathering.busy} />
+        <FormActions save="Create class" busy={gathering.busy} />
       </Panel>
     </FormFields>
   );

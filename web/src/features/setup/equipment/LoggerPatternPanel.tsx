@@ -24,10 +24,10 @@ export function LoggerPatternPanel({
   return (
     <Panel title={`Logger ${logger}`} onClose={onClose}>
       <TextLine
-        label="Name of each piece's logger"
+        label="Logger name pattern"
         value={String(found.settings['name'])}
         onChange={(name) => put({ name })}
-        hint="{name} is the name of the piece"
+        hint="{name} is the name of the equipment"
       />
       {found.settings['mode'] === 'periodic' && (
         <DurationLine

@@ -32,10 +32,10 @@ export function MemberPanel({ draft, member, equipment, onDraft, onClose }: Memb
   return (
     <Panel title={key} onClose={onClose}>
       <TextLine
-        label="Name of each piece's tag"
+        label="Tag name pattern"
         value={settingText(member, 'name')}
         onChange={(name) => put({ name })}
-        hint="{name} is the name of the piece, {number} the number in it"
+        hint="{name} is the name of the equipment, {number} the number in it"
       />
       <TextLine
         label="Description"
@@ -99,7 +99,7 @@ export function MemberPanel({ draft, member, equipment, onDraft, onClose }: Memb
       <OwnSettings equipment={equipment} member={key} />
       <Box>
         <Button size="small" color="error" onClick={() => onDraft(withoutMember(draft, key))}>
-          Take it out of the class
+          Remove from the class
         </Button>
       </Box>
     </Panel>
@@ -155,7 +155,7 @@ function OwnSettings({
   return (
     <Box>
       <Typography variant="caption" sx={{ color: 'text.secondary' }}>
-        Otherwise in
+        Overridden in
       </Typography>
       {own.map(({ row, name, value }) => (
         <Typography key={`${row.uid} ${name}`} variant="caption">

@@ -37,10 +37,10 @@ export function NewMemberPanel({ draft, onDraft, onClose }: NewMemberPanelProps)
   const slot = useWatch({ control: added.form.control, name: 'slot' });
   return (
     <FormFields of={added}>
-      <Panel title="A tag for each" onClose={onClose} onSubmit={added.onSubmit}>
+      <Panel title="New tag for each" onClose={onClose} onSubmit={added.onSubmit}>
         <Fields.Text
           name="key"
-          label="What it is called behind the name of the piece"
+          label="Name, after the name of the equipment"
           placeholder="Zone 1 filter pressure"
         />
         <Fields.Choice name="kind" label="Value" options={VALUE_TYPES} />

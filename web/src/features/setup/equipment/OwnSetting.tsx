@@ -57,10 +57,10 @@ function OwnValue({
   });
   return (
     <InnerFields of={typed}>
-      <Fields.Text name="text" label="Is here" placeholder={setting === 'limits' ? '70 86' : ''} />
+      <Fields.Text name="text" label="Value" placeholder={setting === 'limits' ? '70 86' : ''} />
       <Box>
         <Button size="small" onClick={typed.send}>
-          Make it its own
+          Add override
         </Button>
       </Box>
     </InnerFields>

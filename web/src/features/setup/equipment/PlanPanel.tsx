@@ -51,7 +51,7 @@ export function PlanPanel({ uid, before, draft, onClose, onDone }: PlanPanelProp
         <>
           <Told>{planWords(plan)}</Told>
           {looksWords(before, draft).map((text) => (
-            <Told key={text}>{text}, in all pieces.</Told>
+            <Told key={text}>{text}, in all equipment.</Told>
           ))}
           <Box sx={{ display: 'flex', gap: 1 }}>
             <Button
@@ -82,7 +82,7 @@ function Doing({ progress }: { progress: { done: number; of: number } | null }):
     <Box>
       <LinearProgress aria-label="Pieces done" variant="determinate" value={share} />
       <Typography variant="caption">
-        {progress === null ? 'Beginning …' : `${progress.done} of ${progress.of} pieces`}
+        {progress === null ? 'Beginning …' : `${progress.done} of ${progress.of} equipment items`}
       </Typography>
     </Box>
   );
@@ -91,7 +91,7 @@ function Doing({ progress }: { progress: { done: number; of: number } | null }):
 function ChangedEquipment({ plan }: { plan: Plan }): ReactElement {
   const touched = plan.equipment.filter((one) => one.differences.length + one.removed.length > 0);
   return (
-    <Box component="ul" aria-label="Changes by piece" sx={{ typography: 'caption', m: 0, pl: 2 }}>
+    <Box component="ul" aria-label="Changes by equipment" sx={{ typography: 'caption', m: 0, pl: 2 }}>
       {touched.slice(0, MOST_EQUIPMENT).map((row) => (
         <li key={row.uid}>
           <strong>{row.name}</strong>
@@ -111,7 +111,7 @@ function ChangedEquipment({ plan }: { plan: Plan }): ReactElement {
           ))}
         </li>
       ))}
-      {touched.length > MOST_EQUIPMENT && <li>and {touched.length - MOST_EQUIPMENT} more pieces</li>}
+      {touched.length > MOST_EQUIPMENT && <li>and {touched.length - MOST_EQUIPMENT} more</li>}
     </Box>
   );
 }

@@ -82,7 +82,7 @@ describe('words', () => {
     const difference = { kind: 'tag', uid: 'a', name: 'x', action: 'changed', changes: [] };
     expect(
       planWords({ equipment: [{ uid: 'a', name: 'Line 1', differences: [difference], removed: ['y'] }] }),
-    ).toBe('1 object added or changed, 1 removed (their history stays) in 1 piece.');
+    ).toBe('1 object added or changed, 1 removed (their history stays) in 1 equipment item.');
     expect(toggled(toggled([], 'a'), 'b')).toEqual(['a', 'b']);
     expect(toggled(['a'], 'a')).toEqual([]);
   });

@@ -148,12 +148,12 @@ export function looksWords(before: ClassIn, after: ClassIn): string[] {
 /** What a plan comes to, in a sentence. */
 export function planWords(plan: Plan): string {
   const changed = plan.equipment.filter((one) => one.differences.length + one.removed.length > 0).length;
-  if (changed === 0) return 'No tag, logger or rule of a piece becomes different.';
+  if (changed === 0) return 'No tag, logger or rule of the equipment changes.';
   const objects = plan.equipment.reduce((sum, one) => sum + one.differences.length, 0);
   const removed = plan.equipment.reduce((sum, one) => sum + one.removed.length, 0);
   const parts = [
     objects === 0 ? '' : `${objects} ${objects === 1 ? 'object' : 'objects'} added or changed`,
     removed === 0 ? '' : `${removed} removed (their history stays)`,
   ].filter(Boolean);
-  return `${parts.join(', ')} in ${changed} ${changed === 1 ? 'piece' : 'pieces'}.`;
+  return `${parts.join(', ')} in ${changed} ${changed === 1 ? 'equipment item' : 'equipment items'}.`;
 }

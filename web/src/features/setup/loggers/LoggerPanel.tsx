@@ -32,16 +32,16 @@ interface LoggerPanelProps {
 
 const MODES = [
   { value: 'on_change', label: 'on change' },
-  { value: 'periodic', label: 'by the clock' },
+  { value: 'periodic', label: 'periodic' },
   { value: 'on_trigger', label: 'records at a trigger' },
   { value: 'around', label: 'in full detail around a trigger' },
 ];
 
 const KEEPS = [
-  { value: 'value', label: 'the value at the tick' },
-  { value: 'mean', label: 'the mean since the last tick' },
-  { value: 'low', label: 'the lowest since the last tick' },
-  { value: 'high', label: 'the highest since the last tick' },
+  { value: 'value', label: 'value at the scheduled time' },
+  { value: 'mean', label: 'mean since the last sample' },
+  { value: 'low', label: 'min since the last sample' },
+  { value: 'high', label: 'max since the last sample' },
 ];
 
 const Fields = fieldsOf<LoggerForm>();
@@ -89,7 +89,7 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
       onClose={onClose}
       stored={stored}
       save={logger === null ? 'Add' : 'Save'}
-      said={logger === null ? null : 'Saved. It is at work within 2 s.'}
+      said={logger === null ? null : 'Saved. It takes effect within 2 s.'}
       actions={
         logger !== null && (
           <>
@@ -121,7 +121,7 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
       <Pairs>
         <Fields.Choice
           name="archive"
-          label="Records into"
+          label="Archive"
           options={archives.map((one) => ({ value: one.uid, label: one.name }))}
         />
         <Fields.Part<Mode> name="mode">
@@ -151,7 +151,7 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
         {({ value, onChange }) => <SampleFields sample={value ?? null} onChange={onChange} />}
       </Fields.Part>
       <Schedule control={stored.form.control} />
-      <Fields.Switch name="wanted" label="Wanted: it records" />
+      <Fields.Switch name="wanted" label="Enabled" />
     </StoredPanel>
   );
 }
@@ -238,9 +238,9 @@ function ClockFields(): ReactElement {
   return (
     <Pairs>
       <Fields.Duration name="interval_us" label="Every" none="on demand only" />
-      <Fields.Choice name="keeps" label="Keeps" options={KEEPS} />
+      <Fields.Choice name="keeps" label="Stored value" options={KEEPS} />
       <Fields.Duration name="phase_us" label="Phase offset" none="nothing" />
-      <Fields.Duration name="late_us" label="Missed ticks are a gap after" none="3 intervals or 5 s" />
+      <Fields.Duration name="late_us" label="Missed samples are a gap after" none="3 intervals or 5 s" />
     </Pairs>
   );
 }

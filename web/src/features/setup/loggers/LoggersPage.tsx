@@ -47,7 +47,7 @@ export function LoggersPage(): ReactElement {
     },
     { name: 'Records', of: (row) => row.text, value: (row) => row.text },
     {
-      name: 'Into',
+      name: 'Archive',
       of: (row) => names.get(row.archive) ?? '',
       value: (row) => names.get(row.archive) ?? '',
       width: '16%',

@@ -82,11 +82,11 @@ export function OwnRule({ logger, uid, name, onDone }: OwnRuleProps<OnChangeLogg
       actions={
         <>
           <Button size="small" variant="outlined" disabled={busy} onClick={saving.send}>
-            Keep its own rule
+            Save override
           </Button>
           {known !== undefined && (
             <Button size="small" disabled={busy} onClick={() => following.run(null)}>
-              Follow the logger again
+              Remove override
             </Button>
           )}
         </>

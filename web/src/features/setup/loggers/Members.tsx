@@ -32,16 +32,16 @@ export function Members({ logger }: { logger: Logger }): ReactElement {
             </Typography>
             {logger.mode === 'on_change' && (
               <Button size="small" sx={{ typography: 'caption', py: 0 }} onClick={() => setOwn(tag.uid)}>
-                {logger.overrides?.[tag.uid] === undefined ? 'Own rule …' : 'Its own rule'}
+                {logger.overrides?.[tag.uid] === undefined ? 'Override rule …' : 'Rule overridden …'}
               </Button>
             )}
             <Button size="small" sx={{ typography: 'caption', py: 0 }} onClick={() => setInhibited(tag.uid)}>
-              {logger.inhibits?.[tag.uid] === undefined ? 'Inhibit tag …' : 'Its inhibit tag'}
+              {logger.inhibits?.[tag.uid] === undefined ? 'Inhibit tag …' : 'Inhibit tag set …'}
             </Button>
             {logger.mode === 'on_trigger' && <ColumnName logger={logger} uid={tag.uid} name={tag.name} />}
             <IconButton
               size="small"
-              aria-label={`Take ${tag.name} out`}
+              aria-label={`Remove ${tag.name}`}
               disabled={leaving.busy}
               onClick={() => leaving.run(tag.uid)}
             >

@@ -46,11 +46,11 @@ export function RuleFields({ rule, onChange, problem = () => undefined }: RuleFi
   return (
     <>
       <Choice
-        label="Keeps a value"
+        label="Store a value"
         value={rule.kind}
         options={[
-          { value: 'change', label: 'when it has changed' },
-          { value: 'line', label: 'when a straight line cannot tell it' },
+          { value: 'change', label: 'on change, with deadband' },
+          { value: 'line', label: 'by linear compression' },
         ]}
         onChange={(kind) =>
           onChange(
@@ -106,7 +106,7 @@ export function RuleFields({ rule, onChange, problem = () => undefined }: RuleFi
       {!line && rule.rate_limit_us > 0 && (
         <>
           <Switched
-            label="Keep extremes: the lowest and highest in between too"
+            label="Keep extremes: store min and max in between too"
             value={rule.keep_extremes}
             onChange={set('keep_extremes')}
           />

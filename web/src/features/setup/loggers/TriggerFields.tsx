@@ -35,7 +35,7 @@ export function TriggerFields({
   return (
     <>
       <TagChoice
-        label={around ? 'Records around the moment when' : 'Takes a record when'}
+        label={around ? 'Records around the trigger when' : 'Records when'}
         value={trigger.tag ?? null}
         none="only when a person asks for one"
         onChange={(tag, found) => onChange({ ...trigger, tag, edge: edgeFor(found, trigger.edge) })}
@@ -50,14 +50,14 @@ export function TriggerFields({
       {!around && (
         <>
           <TagChoice
-            label="When it is safe, write its number to"
+            label="When the record is stored, write its number to"
             value={trigger.number_tag ?? null}
             none="no tag"
             onChange={(number_tag) => onChange({ ...trigger, number_tag })}
             problem={problem('number_tag')}
           />
           <Switched
-            label="When it is safe, reset the trigger bit"
+            label="When the record is stored, reset the trigger bit"
             value={trigger.reset}
             onChange={(reset) => onChange({ ...trigger, reset })}
           />
@@ -81,7 +81,7 @@ export function SampleFields({ sample, onChange }: SampleFieldsProps): ReactElem
   return (
     <>
       <TagChoice
-        label="One sample at an edge of"
+        label="Sample at an edge of"
         value={sample?.tag ?? null}
         none="no tag"
         onChange={(tag, found) => onChange(tag === null ? null : { tag, edge: edgeFor(found, edge) })}

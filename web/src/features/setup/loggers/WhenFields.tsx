@@ -109,7 +109,7 @@ function SpanFields({ span, onChange }: SpanFieldsProps): ReactElement {
           onMistyped={put('end_minute')}
         />
       </Box>
-      <IconButton size="small" aria-label="Take this stretch out" onClick={() => onChange(null)}>
+      <IconButton size="small" aria-label="Remove this time range" onClick={() => onChange(null)}>
         <Close fontSize="small" />
       </IconButton>
     </Box>

@@ -64,9 +64,9 @@ export function ArchivePanel({ archive, onClose, onMade }: ArchivePanelProps): R
       }
     >
       <Fields.Text name="name" label="Name" />
-      <Fields.Duration name="keep_us" label="Keep samples for" none="for ever" />
+      <Fields.Duration name="keep_us" label="Retention" none="for ever" />
       <Fields.Number name="keep_mb" label="At most, MB (0: no limit)" />
-      <Fields.Switch name="thin" label="Keep summaries of what goes" />
+      <Fields.Switch name="thin" label="Keep summaries of expired samples" />
       <Limits archive={archive} zone={zone} control={stored.form.control} />
       <LiveOnly control={stored.form.control} />
       {archive !== null && (

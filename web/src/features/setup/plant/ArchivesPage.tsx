@@ -18,7 +18,7 @@ const DISKS: Record<string, string> = {
 };
 const COLUMNS: Column<Archive>[] = [
   { name: 'Name', of: (row) => row.name, value: (row) => row.name, width: '24%' },
-  { name: 'Keeps', of: keeps },
+  { name: 'Retention', of: keeps },
   { name: 'Loggers', of: (row) => row.loggers, right: true },
   { name: 'Samples', of: (row) => whole(row.samples), value: (row) => row.samples, right: true },
   { name: 'Size', of: (row) => `${(row.bytes / MB).toFixed(1)} MB`, value: (row) => row.bytes, right: true },

@@ -114,7 +114,7 @@ function Restore({ change }: { change: Change }): ReactElement {
           {change.after == null ? `Bring ${change.name} back` : 'Restore what was before'}
         </Button>
       </Box>
-      {restoring.done && <Told kind="good">Done. It is at work within 2 s.</Told>}
+      {restoring.done && <Told kind="good">Done. It takes effect within 2 s.</Told>}
       {restoring.general !== null && <Told kind="error">{restoring.general}</Told>}
     </>
   );

@@ -41,7 +41,7 @@ export function RulePanel({ rule, onClose, onMade }: RulePanelProps): ReactEleme
       onClose={onClose}
       stored={stored}
       save={rule === null ? 'Add' : 'Save'}
-      said={rule === null ? null : 'Saved. It is at work within 2 s.'}
+      said={rule === null ? null : 'Saved. It takes effect within 2 s.'}
       actions={
         rule !== null && (
           <Removal

@@ -49,7 +49,7 @@ export function SourcePanel({ source, onClose, onMade }: SourcePanelProps): Reac
       onClose={onClose}
       stored={stored}
       save={source === null ? 'Add' : 'Save'}
-      said={source === null ? null : 'Saved. It is at work within 2 s.'}
+      said={source === null ? null : 'Saved. It takes effect within 2 s.'}
       actions={
         source !== null && (
           <Removal

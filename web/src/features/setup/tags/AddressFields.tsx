@@ -94,7 +94,7 @@ export function AddressFields({
           onMistyped={set('initial')}
         />
         <Switched
-          label="Keeps its value over a restart"
+          label="Retentive: keeps its value over a restart"
           value={fields['keep'] === true}
           onChange={set('keep')}
         />

@@ -46,7 +46,7 @@ export function TagPanel({ tag, sources, onClose }: TagPanelProps): ReactElement
       onClose={onClose}
       stored={stored}
       save="Save"
-      said="Saved. It is at work within 2 s."
+      said="Saved. It takes effect within 2 s."
       actions={
         <>
           <Button size="small" component={Link} to={`/trends?tags=${uid}&last=PT10M`}>

@@ -68,7 +68,7 @@ function columnsFor(sources: readonly Source[]): Column<TagRow>[] {
     { name: 'Name', of: (tag) => <span title={tag.description}>{tag.name}</span>, value: (tag) => tag.name },
     text('Unit', (tag) => tag.unit, '8%'),
     text('Equipment', (tag) => tag.equipment, '18%'),
-    text('Place', place, '20%'),
+    text('Address', place, '20%'),
     {
       name: 'Recorded',
       of: (tag) => {

@@ -58,7 +58,7 @@ export function WriteValue({ tag }: { tag: TagRow }): ReactElement {
                 writing.send();
               }}
             >
-              Write {asked} all the same
+              Write {asked} anyway
             </Button>
             <Button size="small" onClick={() => setAsked(null)}>
               Cancel

@@ -96,7 +96,7 @@ function Charts({ found, zone }: { found: Control; zone: string }): ReactElement
       </Box>
       <Box sx={{ typography: 'caption', maxHeight: 260, overflow: 'auto' }}>
         {broken.length === 0 ? (
-          <Told>Nothing but chance is at work, by these rules.</Told>
+          <Told>No rule violations.</Told>
         ) : (
           <Box component="ul" aria-label="What is unlikely" sx={{ listStyle: 'none', m: 0, p: 0 }}>
             {broken.map((one) => (

@@ -14,7 +14,7 @@ export function OverTime({ found, look, sorted, zone }: DrawnProps): ReactElemen
   return (
     <Box
       component="ul"
-      aria-label="Over time, by piece"
+      aria-label="Over time, by equipment"
       sx={{
         listStyle: 'none',
         m: 0,

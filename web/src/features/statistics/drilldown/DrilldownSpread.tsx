@@ -15,7 +15,7 @@ export function Spread({ found, look }: DrawnProps): ReactElement {
   return (
     <Box
       component="table"
-      aria-label="Spread by piece"
+      aria-label="Spread by equipment"
       sx={{ typography: 'body2', width: '100%', borderCollapse: 'collapse', '& td, & th': { px: 1 } }}
     >
       <thead>

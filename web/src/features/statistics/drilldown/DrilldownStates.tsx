@@ -13,7 +13,7 @@ export function States({ found, look, zone }: DrawnProps): ReactElement {
   return (
     <Box
       component="table"
-      aria-label="States by piece"
+      aria-label="States by equipment"
       sx={{
         typography: 'body2',
         width: '100%',

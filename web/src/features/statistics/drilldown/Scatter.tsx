@@ -46,7 +46,7 @@ export function Scatter({ look, kind }: ScatterProps): ReactElement {
       {data !== undefined && (
         <Box
           component="ul"
-          aria-label="Scatter by piece"
+          aria-label="Scatter by equipment"
           sx={{
             listStyle: 'none',
             m: 0,

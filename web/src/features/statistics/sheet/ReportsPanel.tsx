@@ -95,7 +95,7 @@ export function ReportsPanel({ kind, lines, norm, zone, onClose }: ReportsPanelP
           </Fields.Part>
         )}
         {adding.general !== null && <Told kind="error">{adding.general}</Told>}
-        <FormActions save="Make this report" busy={adding.busy} />
+        <FormActions save="Add report" busy={adding.busy} />
         {removing.error !== null && <Told kind="error">{errorText(removing.error)}</Told>}
         <SetUp reports={reports} onRemove={removing.mutate} />
         <Made zone={zone} />

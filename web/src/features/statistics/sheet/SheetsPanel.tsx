@@ -55,8 +55,8 @@ export function SheetsPanel({ view, onOpen, onClose }: SheetsPanelProps): ReactE
         {isSuccess && sheets.length === 0 && <Told>No sheet is saved yet.</Told>}
         <SheetList sheets={sheets} view={view} onOpen={onOpen} onRemove={removing.mutate} />
         {removing.error !== null && <Told kind="error">{errorText(removing.error)}</Told>}
-        <Fields.Text name="name" label="Save what is shown as" />
-        <Fields.Switch name="own" label="Only I see it" />
+        <Fields.Text name="name" label="Save as" />
+        <Fields.Switch name="own" label="Private" />
         {saving.general !== null && <Told kind="error">{saving.general}</Told>}
         <FormActions save={same === undefined ? 'Save' : `Save over ${same.name}`} busy={saving.busy} />
       </Panel>
@@ -87,7 +87,7 @@ function SheetList({ sheets, view, onOpen, onRemove }: SheetListProps): ReactEle
             onClick={() => onOpen(one.view)}
           >
             {one.name}
-            {one.own ? ' · only you' : ''}
+            {one.own ? ' · private' : ''}
             {one.view === view ? ' · shown' : ''}
           </Button>
           {leaving === one.uid ? (

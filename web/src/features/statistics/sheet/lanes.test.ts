@@ -111,7 +111,7 @@ describe('figures in words', () => {
     );
     expect(sheetText(lanes, KIND.equipment).split('\r\n')).toEqual([
       'Member,Statistic,Unit,Line 1,Line 2,"Line 1, place","Line 2, place"',
-      'Press vacuum,Mean by time,mbar,80.123456,,normal,no value',
+      'Press vacuum,Time-weighted mean,mbar,80.123456,,normal,no value',
     ]);
   });
 });

@@ -64,7 +64,7 @@ function Tags({ tags, kinds, onChange }: TablePanelProps): ReactElement {
         label="Or all measurements of"
         value=""
         options={[
-          { value: '', label: 'a piece …' },
+          { value: '', label: 'equipment …' },
           ...pieces.map(({ name }) => ({ value: name, label: name })),
         ]}
         onChange={(name) => name !== '' && put(numbersOf(name))}

@@ -82,7 +82,7 @@ export function MadePanel({ pen, onSave, onClose }: MadePanelProps): ReactElemen
           <Fields.Number name="low" label="From" />
           <Fields.Number name="high" label="to" />
         </Pairs>
-        <FormActions save={pen === null ? 'Draw it' : 'Change it'} busy={made.busy}>
+        <FormActions save={pen === null ? 'Add' : 'Save'} busy={made.busy}>
           <Button size="small" onClick={onClose}>
             Cancel
           </Button>

@@ -49,7 +49,7 @@ export function NotesPanel(props: NotesPanelProps): ReactElement {
   return (
     <FormFields of={pinning}>
       <Panel title="Notes" onClose={onClose} onSubmit={pinning.onSubmit} width={300}>
-        <Fields.Text name="text" label="A new note" multiline hint={`At ${when}. Keys A and B move it.`} />
+        <Fields.Text name="text" label="New note" multiline hint={`At ${when}. Keys A and B move it.`} />
         <Fields.Choice
           name="tag"
           label="on"
@@ -58,7 +58,7 @@ export function NotesPanel(props: NotesPanelProps): ReactElement {
             ...tags.map((one) => ({ value: one.uid, label: one.name })),
           ]}
         />
-        <FormActions save="Pin it" busy={pinning.busy} />
+        <FormActions save="Add note" busy={pinning.busy} />
         {pinning.general !== null && <Told kind="error">{pinning.general}</Told>}
         {removing.error !== null && <Told kind="error">{errorText(removing.error)}</Told>}
         <InnerForm>

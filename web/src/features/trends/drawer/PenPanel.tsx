@@ -30,9 +30,9 @@ const BETWEEN = [
   { value: 'slopes', label: 'slopes' },
 ];
 const AXES = [
-  { value: 'left', label: 'at the left' },
-  { value: 'right', label: 'at the right' },
-  { value: 'none', label: 'nowhere' },
+  { value: 'left', label: 'left' },
+  { value: 'right', label: 'right' },
+  { value: 'none', label: 'hidden' },
 ];
 
 const DRAWN = [
@@ -90,7 +90,7 @@ export function PenPanel(props: PenPanelProps): ReactElement {
           />
           <ScaleChoice card={card} look={look} onLook={onLook} />
           <Choice
-            label="Its scale is shown"
+            label="Axis"
             value={look.axis ?? 'left'}
             options={AXES}
             onChange={(axis) => onLook({ axis: axis === 'left' ? undefined : axis })}
@@ -106,7 +106,7 @@ export function PenPanel(props: PenPanelProps): ReactElement {
       )}
       <Pairs>
         <TextLine
-          label="Text in the list"
+          label="Name in the list"
           value={look.legend ?? ''}
           placeholder={name}
           onChange={(legend) => onLook({ legend: legend === '' ? undefined : legend })}
@@ -119,7 +119,7 @@ export function PenPanel(props: PenPanelProps): ReactElement {
       </Pairs>
       <ArchiveChoice tag={tag} look={look} onLook={onLook} />
       {onMake === null && !card.trace.contact && (
-        <Switched label="Another tag takes its colour over" value={keeps} onChange={setKeeps} />
+        <Switched label="Keep the colour for the next tag" value={keeps} onChange={setKeeps} />
       )}
       <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap' }}>
         {onMake === null ? (

@@ -59,9 +59,9 @@ export function SheetsPanel(props: SheetsPanelProps): ReactElement {
         )}
         {isSuccess && sheets.length === 0 && <Told>No sheet is saved yet.</Told>}
         <SheetList sheets={sheets} shown={state.sheet} onOpen={onOpen} />
-        <Fields.Text name="name" label="Save what is shown as" placeholder="Drying, last shift" />
-        <Fields.Text name="folder" label="in the folder" placeholder="none" />
-        <Fields.Switch name="own" label="for me alone" />
+        <Fields.Text name="name" label="Save as" placeholder="Drying, last shift" />
+        <Fields.Text name="folder" label="Folder" placeholder="none" />
+        <Fields.Switch name="own" label="Private" />
         {saving.general !== null && <Told kind="error">{saving.general}</Told>}
         <FormActions save="Save" busy={saving.busy} />
         <LookOnly state={{ ...state, tags: [...uids] }} />
@@ -104,15 +104,14 @@ function OpenedSheet({ opened, view, onOpen, onSaved }: OpenedSheetProps): React
   return (
     <Box sx={{ display: 'grid', gap: 1 }}>
       <Typography variant="body2">
-        <strong>{opened.name}</strong>{' '}
-        {changed ? 'was changed by you; the saved one stays as it is.' : 'as it was saved.'}
+        <strong>{opened.name}</strong> {changed ? 'has changes that are not saved.' : 'has no changes.'}
       </Typography>
       <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap' }}>
         <Button size="small" variant="outlined" disabled={!changed || isBusy} onClick={() => saving.mutate()}>
-          Save over it
+          Save changes
         </Button>
         <Button size="small" disabled={!changed} onClick={() => onOpen(opened.view, opened.uid)}>
-          As it was
+          Revert
         </Button>
         <Removal what={opened.name} busy={isBusy} onRemove={() => removing.mutate(opened.uid)}>
           The sheet goes{opened.own ? '' : ' for everybody'}; what it shows stays.
@@ -157,7 +156,7 @@ function SheetList({ sheets, shown, onOpen }: SheetListProps): ReactElement[] {
             {sheet.name}
             {sheet.own && (
               <Box component="span" sx={{ color: 'text.secondary', ml: 1 }}>
-                mine
+                private
               </Box>
             )}
           </ButtonBase>
@@ -202,17 +201,17 @@ function LookOnly({ state }: { state: TrendState }): ReactElement {
   return (
     <Box
       component="section"
-      aria-label="A link to look at only"
+      aria-label="Read-only link"
       sx={{ display: 'grid', gap: 0.5, borderTop: 1, borderColor: 'divider', pt: 1.5 }}
     >
-      <TextLine label="A link to look at only" value={link} onChange={() => undefined} />
+      <TextLine label="Read-only link" value={link} onChange={() => undefined} />
       <Switched
-        label="whose window may be moved"
+        label="The window may be changed"
         value={allow.includes('time')}
         onChange={(on) => toggle('time', on)}
       />
       <Switched
-        label="whose samples may be saved"
+        label="Samples may be exported"
         value={allow.includes('files')}
         onChange={(on) => toggle('files', on)}
       />
@@ -256,12 +255,12 @@ function Swap({ line, uids, helpers, onSwap }: SwapProps): ReactElement {
       <InnerFields of={asking}>
         <TargetFields.Text
           name="equipment"
-          label={`The same pens as of ${line}, but of`}
+          label={`Same pens for other equipment than ${line}`}
           placeholder="Line 2"
         />
         <Box>
           <Button size="small" variant="outlined" disabled={asking.busy} onClick={asking.send}>
-            Go over to it
+            Switch
           </Button>
         </Box>
         {asking.done && missing > 0 && (

@@ -58,8 +58,8 @@ async function previousRun({ startUs, endUs }: Span): Promise<number> {
 }
 
 const REFRESHED = [
-  { value: 'always', label: 'all the time' },
-  { value: 'every', label: 'every so often' },
+  { value: 'always', label: 'continuously' },
+  { value: 'every', label: 'at an interval' },
   { value: 'tag', label: 'when a tag becomes true or changes' },
 ];
 
@@ -74,9 +74,9 @@ function Ghosts({ ghostUs, onGhost, onRun }: GhostsProps): ReactElement {
   return (
     <>
       <Typography variant="caption" sx={{ px: 2, pt: 1, color: 'text.secondary' }}>
-        Drawn beside it, from the same pens
+        Compare with
       </Typography>
-      <MenuList aria-label="What is drawn beside it" dense>
+      <MenuList aria-label="Compare with" dense>
         {GHOSTS.map(([label, us]) => (
           <MenuItem key={label} dense selected={us === ghostUs} onClick={() => onGhost(us)}>
             {label}

@@ -3,7 +3,7 @@ import { useEffect } from 'react';
 
 export const KEYS: readonly [string, string][] = [
   ['L', 'live or hold'],
-  ['[ and ]', 'a window back, a window forth'],
+  ['[ and ]', 'previous window, next window'],
   ['+ and -', 'zoom in, zoom out'],
   ['0', 'undo zoom'],
   ['F', "fit the scales to what is visible, or the tags' own ranges"],

@@ -57,7 +57,7 @@ export function besideOf(state: TrendState, names: ReadonlyMap<string, string>, 
     );
   }
   if (state.allow !== null) {
-    words.push('to look at only');
+    words.push('read-only');
     if (!state.allow.includes('time')) words.push(windowText(window, zone));
   }
   return words.join(' · ');

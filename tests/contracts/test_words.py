@@ -1,0 +1,51 @@
+"""What people read is said in the trade's words: labels that were replaced do not come back."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+from typing import Final
+
+import pytest
+
+from tests.support.application import ROOT
+
+# In place of: add, save, revert, private, previous and next window, compare with, read-only link, enabled,
+# trigger, override, retention, running, start, duration, origin, min, max, time-weighted mean.
+RETIRED: Final = (
+    "Write anew", "Take away", "Take it out", "A window forth", "A window back", "Own rule", "Its own rule",
+    "Keep its own rule", "Drawn beside it", "Show it", "Save over it", "As it was", "for me alone",
+    "Only I see it", "look at only", "Its scale is shown", "Later than the clock by", "Held off while",
+    "Takes a record when", "When it is safe", "Wanted: it records", "It is at work within",
+    "Otherwise than its class", "Otherwise in", "Nothing but chance is at work", "Began", "Took", "Found by",
+    "This is no number", "Make it no more", "What it says", "Facts", "Pin it", "Draw it", "Change it",
+    "Go over to it", "Begin it now", "End it now", "Make it its own", "Make the class", "A run of your own",
+    "Mean by time", "Std dev by time", "Lowest", "Highest", "all the same",
+)  # fmt: skip
+_COMMENT: Final = re.compile(r"/\*.*?\*/|(?<!:)//[^\n]*", re.DOTALL)
+
+
+def sources() -> list[Path]:
+    """What is shown on a screen, and the documents that name it."""
+    front = [one for one in (ROOT / "web" / "src").rglob("*.ts*") if ".test." not in one.name]
+    return [*front, *(ROOT / "docs").glob("*.md"), ROOT / "README.md"]
+
+
+def read(path: Path) -> str:
+    """Its text without the comments of code."""
+    text = path.read_text()
+    return _COMMENT.sub("", text) if path.suffix.startswith(".ts") else text
+
+
+@pytest.fixture(scope="module")
+def texts() -> dict[str, str]:
+    found = {str(one.relative_to(ROOT)): read(one) for one in sources()}
+    assert len(found) > 300
+    return found
+
+
+@pytest.mark.parametrize("label", RETIRED)
+def test_a_label_that_was_replaced_is_nowhere(texts: dict[str, str], label: str) -> None:
+    # A label begins in its own way: "highest" within a sentence is a plain word.
+    pattern = re.compile(rf"(?<!\w){re.escape(label)}(?!\w)")
+    assert [path for path, text in texts.items() if pattern.search(text)] == []
