@@ -87,9 +87,9 @@ def test_a_sheet_is_saved_changed_and_opened_as_it_was(page: Page, application: 
     page.get_by_label("Save as").fill("Press and jams")
     page.get_by_role("button", name="Save", exact=True).click()
     panel = page.get_by_role("form", name="Sheets")
-    expect(panel).to_contain_text("as it was saved", timeout=10_000)
+    expect(panel).to_contain_text("has no changes", timeout=10_000)
     page.get_by_role("button", name="Scales: fitted").click()
-    expect(panel).to_contain_text("was changed by you; the saved one stays as it is")
+    expect(panel).to_contain_text("has changes that are not saved")
     sheet = re.search(r"sheet=([0-9a-f-]{36})", address(page))
     assert sheet is not None
 
