@@ -98,3 +98,32 @@ def test_an_accent_that_cannot_be_read_is_refused() -> None:
         Settings(accent_day="#FFFFFF")
     with pytest.raises(ValueError, match="accent_night"):
         Settings(accent_night="red")
+
+
+def test_a_page_names_the_files_of_its_section(client: TestClient, web: Path) -> None:
+    shared = {"file": "assets/chart.js", "css": ["assets/chart.css"], "imports": ["index.html", "_loop.js"]}
+    parts = {
+        "index.html": {"file": "assets/app.js", "isEntry": True, "css": ["assets/app.css"]},
+        "_chart.js": shared,
+        "_loop.js": {"file": "assets/loop.js", "imports": ["_chart.js"]},
+        "src/features/trends/index.ts": {"file": "assets/trends.js", "imports": ["_chart.js", "index.html"]},
+        "src/features/runs/index.ts": {"file": "assets/runs.js"},
+    }
+    (web / "parts.json").write_text(json.dumps(parts))
+
+    def named(path: str) -> list[str]:
+        links = r'<link rel="(?:modulepreload|stylesheet)"[^>]* href="\./([^"]+)">'
+        return re.findall(links, client.get(path).text)
+
+    trends = ["assets/trends.js", "assets/chart.js", "assets/chart.css", "assets/loop.js"]
+    assert named("/plant/a/trends?tags=x") == trends
+    assert named("/plant/a/") == named("/plant/a/trends/beside") == trends
+    assert named("/plant/a/runs") == ["assets/runs.js"]
+    index = web / "index.html"
+    index.write_text(index.read_text().replace("</head>", '<script src="./assets/runs.js"></script></head>'))
+    assert named("/plant/a/runs") == [], "the page names it already"
+    assert named("/plant/a/nothing") == named("/plant/a/..%2Fapp/start.tsx") == []
+
+
+def test_a_page_without_the_list_of_its_files_comes_nevertheless(client: TestClient) -> None:
+    assert "modulepreload" not in client.get("/plant/a/trends").text

@@ -12,7 +12,8 @@ const fonts = Promise.all([document.fonts.load('12px B612'), document.fonts.load
 /** The files of the program are on their way by the page itself; what a trend needs of the server is asked for before
  * their code takes its time. */
 async function loadProgram(): Promise<typeof import('./app/start')> {
-  if (window.location.pathname !== served('/trends')) return import('./app/start');
+  // The address without a path leads to the trends, too.
+  if (![served('/trends'), served('/')].includes(window.location.pathname)) return import('./app/start');
   try {
     const { beginTrend } = await import('./features/trends/early');
     void beginTrend(window.location.search, window.innerWidth);

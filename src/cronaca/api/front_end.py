@@ -16,10 +16,12 @@ from fastapi.responses import FileResponse, HTMLResponse, Response
 from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Receive, Scope, Send
 
+from cronaca.api.page_files import page_links
 from cronaca.core.access import Actor
 
 _BASE: Final = '<base href="/" />'
 _CONFIGURATION: Final = '<meta name="configuration" content="{}" />'
+_HEAD_END: Final = "</head>"
 """What index.html has in the places that are filled in here."""
 
 
@@ -66,7 +68,7 @@ def serve_front_end(app: FastAPI, web_dir: Path, base: str, brand: Brand) -> Non
             return FileResponse(file, headers={"Cache-Control": _cache(path)})
         actor: Actor = request.app.state.find_actor(request)
         told = _configuration(base, brand, actor, request.app.state.hub.counts)
-        return _page(web_dir / "index.html", base, told)
+        return _page(web_dir, path, base, told)
 
 
 def _configuration(base: str, brand: Brand, actor: Actor, counts: Mapping[str, int]) -> str:
@@ -80,11 +82,13 @@ def _configuration(base: str, brand: Brand, actor: Actor, counts: Mapping[str, i
     return json.dumps(told)
 
 
-def _page(index: Path, base: str, configuration: str) -> Response:
+def _page(web_dir: Path, path: str, base: str, configuration: str) -> Response:
+    index = web_dir / "index.html"
     if not index.is_file():
         raise HTTPException(404, "The front end is not built. Run `make web`.")
     text = _text(index, index.stat().st_mtime_ns)
     text = text.replace(_BASE, f'<base href="{base}/" />')
+    text = text.replace(_HEAD_END, f"{page_links(web_dir, path, text)}{_HEAD_END}", 1)
     text = text.replace(_CONFIGURATION, _CONFIGURATION.replace("{}", html.escape(configuration)))
     # It names who asked for it: nobody keeps it.
     return HTMLResponse(text, headers={"Cache-Control": "no-store"})

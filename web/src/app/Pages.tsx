@@ -36,9 +36,12 @@ const Files = lazyPart(
 );
 const Setup = lazyPart('The set-up', async () => (await import('../features/setup')).SetupPages, MEANWHILE);
 
+/** Where the address without a path leads. */
+const FIRST = '/trends';
+
 /** The page at each path; `/*`: it has pages below. */
 const PAGES: readonly (readonly [string, LazyPart<object>])[] = [
-  ['/trends', Trend],
+  [FIRST, Trend],
   ['/trends/beside', Beside],
   ['/statistics', Statistics],
   ['/records', Records],
@@ -49,7 +52,8 @@ const PAGES: readonly (readonly [string, LazyPart<object>])[] = [
 
 /** Loads what the page at this path needs; where that fails the page says so itself. */
 export async function loadPage(pathname: string): Promise<void> {
-  const found = PAGES.find(([path]) => matchPath(path, pathname) !== null);
+  const wanted = pathname === '/' ? FIRST : pathname;
+  const found = PAGES.find(([path]) => matchPath(path, wanted) !== null);
   await found?.[1].load().catch(() => undefined);
 }
 
@@ -65,7 +69,7 @@ export function Pages(): ReactElement {
         {PAGES.map(([path, Page]) => (
           <Route key={path} path={path} element={<Page />} />
         ))}
-        <Route path="/" element={<Navigate to="/trends" replace />} />
+        <Route path="/" element={<Navigate to={FIRST} replace />} />
         <Route path="*" element={<NoPage />} />
       </Route>
     </Routes>
