@@ -435,7 +435,9 @@ class TestPhone:
         self, phone: Page, application: Application
     ) -> None:
         go(phone, application, "Set-up", "Tags")
-        row = phone.get_by_role("table", name="Tags").get_by_role("row").last
+        rows = phone.get_by_role("table", name="Tags").get_by_role("row")
+        expect(rows.nth(20)).to_be_attached()
+        row = rows.last
         row.scroll_into_view_if_needed()
         name = row.get_by_role("button").first
         text = name.inner_text()
