@@ -7,7 +7,7 @@ import { fieldsOf, shapes, useProblems } from '../../../ui/form';
 import { Members } from './Members';
 import { loggerBody, loggerForm, type LoggerForm, type Mode } from './loggerForm';
 import type { Rehearsing } from './Rehearse';
-import { RULE_PLACES, RULE_SHAPE, RuleFields } from './RuleFields';
+import { RULE_PLACES, RULE_SHAPE, RulePart } from './RuleFields';
 import { RecordNow, SampleFields, TriggerFields } from './TriggerFields';
 import { StoredPanel } from '../common/StoredForm';
 import { removedOf, useRemoval } from '../common/useRemoval';
@@ -169,23 +169,15 @@ function ModeFields({ control, tags, onRehearse }: ModeFieldsProps): ReactElemen
   if (mode === 'periodic') return <ClockFields />;
   if (mode === 'on_change') {
     return (
-      <Fields.Part<Rule> name="rule">
-        {({ value, onChange }) => (
-          <>
-            <RuleFields
-              key={value.kind}
-              rule={value}
-              onChange={onChange}
-              problem={(part) => problemAt(`rule.${part}`)}
-            />
-            <Box>
-              <Button size="small" variant="outlined" onClick={() => onRehearse({ rule: value, tags })}>
-                Rehearse this rule …
-              </Button>
-            </Box>
-          </>
+      <RulePart
+        below={(rule) => (
+          <Box>
+            <Button size="small" variant="outlined" onClick={() => onRehearse({ rule, tags })}>
+              Rehearse this rule …
+            </Button>
+          </Box>
         )}
-      </Fields.Part>
+      />
     );
   }
   return (

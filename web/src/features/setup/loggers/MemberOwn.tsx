@@ -2,9 +2,9 @@
 import { Box, Button, FormHelperText, InputBase, Typography } from '@mui/material';
 import type { ReactElement, ReactNode } from 'react';
 import { Told } from '../../../ui';
-import { fieldsOf, InnerFields, shapes, useProblems, useSentForm } from '../../../ui/form';
+import { fieldsOf, InnerFields, shapes, useSentForm } from '../../../ui/form';
 import { loggerBody, loggerForm, type LoggerForm } from './loggerForm';
-import { RULE_PLACES, RULE_SHAPE, RuleFields } from './RuleFields';
+import { RULE_PLACES, RULE_SHAPE, RulePart } from './RuleFields';
 import { useAskAnew, useSave } from '../common/useSave';
 import { TagChoice } from '../../../entities/TagChoice';
 import {
@@ -56,7 +56,6 @@ interface Own {
   rule: Rule;
 }
 const OWN = shapes.shape({ rule: RULE_SHAPE });
-const OwnFields = fieldsOf<Own>();
 
 /** A rule of one member's own: one deadband for tags of different units makes no sense. */
 export function OwnRule({ logger, uid, name, onDone }: OwnRuleProps<OnChangeLogger>): ReactElement {
@@ -93,25 +92,9 @@ export function OwnRule({ logger, uid, name, onDone }: OwnRuleProps<OnChangeLogg
       }
     >
       <InnerFields of={saving}>
-        <OwnRuleFields />
+        <RulePart />
       </InnerFields>
     </OwnPart>
-  );
-}
-
-function OwnRuleFields(): ReactElement {
-  const problemAt = useProblems();
-  return (
-    <OwnFields.Part<Rule> name="rule">
-      {({ value, onChange }) => (
-        <RuleFields
-          key={value.kind}
-          rule={value}
-          onChange={onChange}
-          problem={(part) => problemAt(`rule.${part}`)}
-        />
-      )}
-    </OwnFields.Part>
   );
 }
 

@@ -1,7 +1,7 @@
 /** The rule of an on-change logger. */
 import type { ReactElement } from 'react';
 import { Choice, DurationLine, NumberLine, Pairs, Switched } from '../../../ui';
-import { shapes } from '../../../ui/form';
+import { fieldsOf, shapes, useProblems } from '../../../ui/form';
 import type { Rule } from '../../../entities/loggers';
 
 const { duration, number, optional } = shapes;
@@ -118,5 +118,27 @@ export function RuleFields({ rule, onChange, problem = () => undefined }: RuleFi
         </>
       )}
     </>
+  );
+}
+
+const Fields = fieldsOf<{ rule: Rule }>();
+
+/** The rule of a form that has one, with what is wrong with its parts; `below`: what follows it. */
+export function RulePart({ below }: { below?: (rule: Rule) => ReactElement }): ReactElement {
+  const problemAt = useProblems();
+  return (
+    <Fields.Part<Rule> name="rule">
+      {({ value, onChange }) => (
+        <>
+          <RuleFields
+            key={value.kind}
+            rule={value}
+            onChange={onChange}
+            problem={(part) => problemAt(`rule.${part}`)}
+          />
+          {below?.(value)}
+        </>
+      )}
+    </Fields.Part>
   );
 }
