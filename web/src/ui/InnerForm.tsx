@@ -2,18 +2,23 @@
 import { Box } from '@mui/material';
 import type { KeyboardEvent, ReactElement, ReactNode } from 'react';
 
-export function InnerForm({
-  onEnter,
-  children,
-}: {
+interface InnerFormProps {
   onEnter?: () => void;
+  /** Is told the element that holds it. */
+  onPlaced?: (element: Element | null) => void;
   children: ReactNode;
-}): ReactElement {
+}
+
+export function InnerForm({ onEnter, onPlaced, children }: InnerFormProps): ReactElement {
   const enter = (event: KeyboardEvent): void => {
     if (event.key !== 'Enter' || event.defaultPrevented || !(event.target instanceof HTMLInputElement))
       return;
     event.preventDefault();
     onEnter?.();
   };
-  return <Box onKeyDown={enter}>{children}</Box>;
+  return (
+    <Box {...(onPlaced === undefined ? {} : { ref: onPlaced })} onKeyDown={enter}>
+      {children}
+    </Box>
+  );
 }

@@ -92,7 +92,7 @@ export const NUMBER_PROBLEM = 'This is not a number.';
 export const DURATION_PROBLEM = 'Write 500 ms, 10 s, 5 min, 2 h or 30 d.';
 
 interface MistypedProps {
-  /** What was typed and is no number. Without it the field keeps that for itself, and the form is not saved. */
+  /** What was typed and is not a number. Without it the field keeps that for itself, and the form is not saved. */
   onMistyped?: ((text: string) => void) | undefined;
 }
 

@@ -1,7 +1,8 @@
 /** Fields in here are those of this form. */
 import { Box } from '@mui/material';
-import type { KeyboardEvent, ReactElement, ReactNode } from 'react';
+import type { ReactElement, ReactNode } from 'react';
 import { FormProvider, type FieldValues, type UseFormReturn } from 'react-hook-form';
+import { InnerForm } from '../InnerForm';
 import { Told } from '../Panel';
 import { ShownFields } from './shown';
 import type { SentForm } from './useSentForm';
@@ -26,19 +27,15 @@ interface InnerFieldsProps<F extends FieldValues> {
 
 /** A form inside a larger one: Enter in a field sends this one alone. */
 export function InnerFields<F extends FieldValues>({ of, children }: InnerFieldsProps<F>): ReactElement {
-  const { onPlaced, general } = of;
-  const enter = (event: KeyboardEvent): void => {
-    if (event.key !== 'Enter' || event.defaultPrevented || !(event.target instanceof HTMLInputElement))
-      return;
-    event.preventDefault();
-    of.send();
-  };
+  const { onPlaced, send, general } = of;
   return (
-    <Box ref={onPlaced} onKeyDown={enter} sx={{ display: 'grid', gap: 1 }}>
-      <FormFields of={of}>
-        {children}
-        {general !== null && <Told kind="error">{general}</Told>}
-      </FormFields>
-    </Box>
+    <InnerForm onEnter={send} onPlaced={onPlaced}>
+      <Box sx={{ display: 'grid', gap: 1 }}>
+        <FormFields of={of}>
+          {children}
+          {general !== null && <Told kind="error">{general}</Told>}
+        </FormFields>
+      </Box>
+    </InnerForm>
   );
 }

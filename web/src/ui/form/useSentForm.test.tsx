@@ -5,6 +5,7 @@ import { createRoot, type Root } from 'react-dom/client';
 import { afterEach, beforeEach, expect, it, vi } from 'vitest';
 import { ApiError } from '../../platform/errors';
 import { fieldsOf, FormFields, InnerFields, shapes, useSentForm } from '.';
+import { done, field, type } from './testSupport';
 
 Object.assign(globalThis, { IS_REACT_ACT_ENVIRONMENT: true });
 
@@ -55,29 +56,8 @@ function Small({ stays }: { stays: boolean }): ReactElement {
   );
 }
 
-/** What was begun has ended, and is on the page. */
-async function done(work: () => void): Promise<void> {
-  await act(async () => {
-    work();
-    await new Promise((passed) => window.setTimeout(passed, 5));
-  });
-}
-
 async function show(what: ReactElement): Promise<void> {
   await done(() => root.render(<QueryClientProvider client={new QueryClient()}>{what}</QueryClientProvider>));
-}
-
-function field(label: string): HTMLInputElement {
-  const found = [...document.querySelectorAll('label')].find((one) => one.textContent === label);
-  return document.getElementById(found?.htmlFor ?? '') as HTMLInputElement;
-}
-
-async function type(label: string, text: string): Promise<void> {
-  const native = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value');
-  await done(() => {
-    native?.set?.call(field(label), text);
-    field(label).dispatchEvent(new Event('input', { bubbles: true }));
-  });
 }
 
 const press = (): Promise<void> => done(() => document.querySelector('button')?.click());

@@ -8,6 +8,7 @@ import { NumberLine } from '../../../ui';
 import { fieldsOf, shapes } from '../../../ui/form';
 import { StoredPanel } from './StoredForm';
 import { useStoredForm } from './useStoredForm';
+import { done, field, type } from '../../../ui/form/testSupport';
 
 Object.assign(globalThis, { IS_REACT_ACT_ENVIRONMENT: true });
 
@@ -76,14 +77,6 @@ function Form({ stored }: { stored: Version }): ReactElement {
   );
 }
 
-/** What was begun has ended, and is on the page. */
-async function done(work: () => void): Promise<void> {
-  await act(async () => {
-    work();
-    await new Promise((passed) => window.setTimeout(passed, 5));
-  });
-}
-
 async function show(stored: Version): Promise<void> {
   await done(() =>
     root.render(
@@ -92,19 +85,6 @@ async function show(stored: Version): Promise<void> {
       </QueryClientProvider>,
     ),
   );
-}
-
-function field(label: string): HTMLInputElement {
-  const found = [...document.querySelectorAll('label')].find((one) => one.textContent === label);
-  return document.getElementById(found?.htmlFor ?? '') as HTMLInputElement;
-}
-
-async function type(label: string, text: string): Promise<void> {
-  const native = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value');
-  await done(() => {
-    native?.set?.call(field(label), text);
-    field(label).dispatchEvent(new Event('input', { bubbles: true }));
-  });
 }
 
 async function press(name: string): Promise<void> {
