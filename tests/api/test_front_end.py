@@ -82,6 +82,25 @@ def test_files_are_found_below_the_path(client: TestClient) -> None:
         assert json.loads(socket.receive_text())["type"] == "refused"
 
 
+def test_built_files_are_sent_compressed_to_those_that_read_it(client: TestClient, tmp_path: Path) -> None:
+    program = "export const pens = 16;\n" * 200
+    (tmp_path / "assets" / "pens.js").write_text(program)
+    (tmp_path / "assets" / "font.woff2").write_bytes(bytes(range(256)) * 20)
+    plain = client.get("/assets/pens.js", headers={"Accept-Encoding": "identity"})
+    assert "content-encoding" not in plain.headers
+    small = client.get("/assets/pens.js", headers={"Accept-Encoding": "gzip, br"})
+    assert small.headers["content-encoding"] == "gzip"
+    assert int(small.headers["content-length"]) < len(program) / 10
+    assert plain.text == small.text == program
+    assert "javascript" in plain.headers["content-type"]
+    assert plain.headers["vary"] == small.headers["vary"] == "Accept-Encoding"
+    assert small.headers["cache-control"] == "public, max-age=31536000, immutable"
+    # A font is compressed already.
+    font = client.get("/assets/font.woff2", headers={"Accept-Encoding": "gzip"})
+    assert font.headers["content-type"] == "font/woff2"
+    assert len(font.content) == 5120
+
+
 def test_the_page_itself_is_served_by_its_file_name_too(client: TestClient) -> None:
     assert configuration(client.get("/plant/a/index.html").text)["base"] == "/plant/a"
 

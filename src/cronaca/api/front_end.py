@@ -16,6 +16,7 @@ from fastapi.responses import FileResponse, HTMLResponse, Response
 from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Receive, Scope, Send
 
+from cronaca.api.built_files import built_file
 from cronaca.api.page_files import page_links
 from cronaca.core.access import Actor
 
@@ -65,6 +66,8 @@ def serve_front_end(app: FastAPI, web_dir: Path, base: str, brand: Brand) -> Non
         except (OSError, ValueError, RuntimeError) as exc:
             raise HTTPException(404, "There is no such address.") from exc
         if path not in ("", "index.html") and file.is_file() and file.is_relative_to(web_dir):
+            if path.startswith("assets/"):
+                return built_file(file, request.headers.get("accept-encoding", ""))
             return FileResponse(file, headers={"Cache-Control": _cache(path)})
         actor: Actor = request.app.state.find_actor(request)
         told = _configuration(base, brand, actor, request.app.state.hub.counts)
@@ -100,8 +103,5 @@ def _text(index: Path, _changed_ns: int) -> str:
 
 
 def _cache(path: str) -> str:
-    """Built assets carry a hash in their name: they never change. A browser asks for the icon again whenever
-    the address changes, which is at each step of a zoom."""
-    if path.startswith("assets/"):
-        return "public, max-age=31536000, immutable"
+    """A browser asks for the icon again whenever the address changes, which is at each step of a zoom."""
     return "public, max-age=86400" if path == "icon.svg" else "no-cache"
