@@ -25,7 +25,7 @@ from cronaca.recorder.outputs.spool import Spool
 from cronaca.recorder.stages.calculations import Calculator
 from cronaca.recorder.stages.stage import Moment, StageContext
 from tests.recorder.test_live_change import Counting, FakeControl
-from tests.support.application import wait_for
+from tests.support.application import until, wait_for
 from tests.support.builders import NOW, a_logger, a_tag
 from tests.support.fakes import FakeDriver, FakeSink, always
 
@@ -248,7 +248,7 @@ async def test_on_the_running_recorder_a_formula_is_recorded_and_agrees_with_his
     )
     stop = asyncio.Event()
     task = asyncio.create_task(recorder.run(stop))
-    await asyncio.sleep(3)
+    await until(lambda: sum(tag == 9 for tag, *_ in sink.samples()) > 25)
     stop.set()
     await task
     rows = {n: [(t, v, k) for tag, t, v, k in sink.samples() if tag == n and k < q.BAD] for n in (1, 9)}

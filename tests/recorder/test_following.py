@@ -41,6 +41,7 @@ from cronaca.recorder.stages.periodic import PeriodicLogger
 from cronaca.recorder.stages.pre_post_trigger import PrePostTriggerLogger
 from cronaca.recorder.stages.stage import Moment, StageContext
 from tests.recorder.test_live_change import FakeControl
+from tests.support.application import goes_on, until
 from tests.support.builders import NOW, a_logger, a_tag, remade
 from tests.support.fakes import FakeDriver, FakeSink, always
 
@@ -227,20 +228,19 @@ async def test_on_the_running_recorder_a_tag_pauses_a_logger_and_says_why(tmp_pa
     recorder = Recorder(setup, always(device), found, Outlet(sink, Spool(tmp_path), "t"), block=256)
     stop = asyncio.Event()
     task = asyncio.create_task(recorder.run(stop))
-    await asyncio.sleep(1.5)
+    await until(lambda: len(sink.samples()) >= 5)
     device.values["t"] = 0
-    await asyncio.sleep(1.2)
+    await until(lambda: sink.flushes[-1].report.loggers[0].state == "paused")
     before = len(sink.samples())
-    await asyncio.sleep(1)
+    await goes_on(1)
     assert len(sink.samples()) == before, "nothing is recorded while it is paused"
     report = sink.flushes[-1].report.loggers[0]
     assert (report.state, report.why) == ("paused", "tag")
     assert report.reason == "t says that it is not wanted."
     device.values["t"] = 1
-    await asyncio.sleep(1.2)
+    await until(lambda: len(sink.samples()) > before)
     stop.set()
     await task
-    assert len(sink.samples()) > before
     reasons = [mark.reason for flush in sink.flushes for mark in flush.of(CoverageMark)]
     assert reasons[-2:] == [GapReason.LOGGER_PAUSED, None]
 
@@ -261,13 +261,12 @@ async def test_a_source_that_goes_takes_triggers_and_runs_along_and_stops_nobody
     recorder = Recorder(setup, always(device), found, Outlet(sink, Spool(tmp_path), "t", control), block=256)
     stop = asyncio.Event()
     task = asyncio.create_task(recorder.run(stop))
-    await asyncio.sleep(1)
+    await until(lambda: len(sink.samples()) >= 5)
     untriggered = [remade(one, trigger=TriggerSpec()) for one in (lots, near)]
     control.news = News(7, Setup((stays,), (tags[1],), (*untriggered, every), "UTC", (rule,)), found)
-    await asyncio.sleep(1.5)
+    await until(lambda: sink.flushes[-1].report.revision == 7)
     before = len(sink.samples())
-    await asyncio.sleep(1)
+    await until(lambda: task.done() or len(sink.samples()) > before + 5)
     assert not task.done(), "the recorder goes on"
     stop.set()
     await task
-    assert len(sink.samples()) > before

@@ -40,7 +40,7 @@ from cronaca.recorder.outputs.spool import Spool
 from cronaca.recorder.stages.logger_set import LoggerSet
 from cronaca.recorder.stages.on_change import ChangeLogger
 from cronaca.recorder.stages.stage import StageContext
-from tests.support.application import until
+from tests.support.application import goes_on, until
 from tests.support.builders import NOW, a_logger, a_tag
 from tests.support.fakes import FakeDriver, FakeSink, FakeTime, always
 
@@ -106,7 +106,7 @@ async def test_a_change_is_at_work_in_2_s_and_costs_other_tags_no_sample(tmp_pat
     recorder = Recorder(setup, always(driver), histories(1, 2), outlet, block=256)
     stop = asyncio.Event()
     task = asyncio.create_task(recorder.run(stop))
-    await asyncio.sleep(1.5)
+    await until(lambda: len(undisturbed(sink, 1)) >= 12)
     own = ((2, RuleSpec(width=1000)),)
     control.news = News(
         7, Setup((SOURCE,), tuple(TAGS.values()), (on_change(1, 2, 3, overrides=own),)), histories(1, 2, 3)
@@ -133,10 +133,11 @@ async def test_a_stopped_logger_records_nothing_and_a_removed_source_is_closed(t
     control.news = News(2, Setup((SOURCE,), (TAGS[1],), (on_change(1, wanted=False),)), histories(1))
     await until(lambda: "stopped" in {one.state for f in sink.flushes for one in f.report.loggers})
     stopped_at = clock.now_us()
-    await asyncio.sleep(1)
+    await goes_on(1)
     control.news = News(3, Setup((), (), ()), {})
     await until(lambda: sink.flushes[-1].report.sources == ())
-    await asyncio.sleep(1)
+    flushes = len(sink.flushes)
+    await until(lambda: len(sink.flushes) > flushes + 1)
     report = [f.report for f in sink.flushes]
     stop.set()
     await task
@@ -161,18 +162,22 @@ async def test_an_inhibit_tag_holds_off_and_the_hole_has_its_reason(tmp_path: Pa
     recorder = Recorder(setup, always(driver), histories(1), Outlet(sink, Spool(tmp_path), "t"), block=256)
     stop = asyncio.Event()
     task = asyncio.create_task(recorder.run(stop))
-    await asyncio.sleep(1.0)
+
+    def states() -> set[str]:
+        return {one.state for one in sink.flushes[-1].report.loggers} if sink.flushes else set()
+
+    await until(lambda: len(sink.samples()) >= 5)
     driver.held = 1.0
-    await asyncio.sleep(1.0)
-    states = {one.state for one in sink.flushes[-1].report.loggers}
+    await until(lambda: states() == {"inhibited"})
+    await goes_on(1)
+    again_us = max(t for _, t, _, _ in sink.samples()) + SECOND // 2
     driver.held = 0.0
-    await asyncio.sleep(1.0)
+    await until(lambda: any(t > again_us for _, t, _, _ in sink.samples()))
     stop.set()
     await task
     marks = [mark for flush in sink.flushes for mark in flush.of(CoverageMark)]
     assert marks.pop(0).reason is None, "what an earlier recorder left is over"
     assert [mark.reason for mark in marks] == [GapReason.LOGGER_INHIBITED, None]
-    assert states == {"inhibited"}
     held = [t for _, t, _, _ in sink.samples() if marks[0].at_us < t < marks[1].at_us - SECOND // 10]
     assert held == []
     assert any(t > marks[1].at_us for _, t, _, _ in sink.samples())
@@ -214,7 +219,7 @@ async def test_a_source_is_tested_on_request(tmp_path: Path) -> None:
     recorder = Recorder(Setup((), (), ()), always(driver), {}, outlet, block=256)
     stop = asyncio.Event()
     task = asyncio.create_task(recorder.run(stop))
-    await asyncio.sleep(1.2)
+    await until(lambda: control.answers.keys() >= {5, 6})
     stop.set()
     await task
     assert '"ok": true' in control.answers[5] and "4.5" in control.answers[5]

@@ -38,7 +38,7 @@ from cronaca.services.jobs.for_recorder import AskedBackfill, handlers
 from cronaca.services.jobs.runner import JobRunner
 from cronaca.services.sink import StoreSink
 from cronaca.worker.jobs import JobThreads
-from tests.support.application import free_port, until
+from tests.support.application import free_port, goes_on, until
 from tests.support.builders import a_logger, a_tag
 
 CUT_SAMPLES = 600
@@ -161,7 +161,7 @@ async def test_a_cut_is_filled_from_the_servers_history_none_double_none_missing
     async with recording(store, tmp_path) as at_work:
 
         async def miss(cut: datetime) -> list[float]:
-            await asyncio.sleep(3.5)
+            await goes_on(3.5)
             missed = [100.0 + i for i in range(CUT_SAMPLES)]
             for i, value in enumerate(missed):
                 await at_work.server.set_values(1, {TAG: value}, cut + timedelta(milliseconds=5 * i))

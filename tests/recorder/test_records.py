@@ -28,6 +28,7 @@ from cronaca.recorder.outputs.spool import Entry, Spool, WhenFull
 from cronaca.recorder.stages.on_trigger import BY_PERSON, RecordLogger
 from cronaca.recorder.stages.stage import Moment, StageContext
 from cronaca.services.sink import StoreSink
+from tests.support.application import goes_on, until
 from tests.support.builders import NOW, a_flush, a_logger, a_record_logger, a_tag, left_in, plant_with
 from tests.support.fakes import FakeDriver, FakeSink, always
 
@@ -155,18 +156,22 @@ async def test_the_plant_is_told_after_the_commit(tmp_path: Path) -> None:
     recorder = Recorder(setup_, always(driver), HISTORIES, Outlet(sink, Spool(tmp_path), "t"), block=256)
     stop = asyncio.Event()
     task = asyncio.create_task(recorder.run(stop))
-    await asyncio.sleep(1.0)
+
+    def taken() -> list[Record]:
+        return [record for flush in sink.flushes for record in flush.of(Record)]
+
+    await until(lambda: sink.flushes and driver.reads > 3)
     sink.away = True
     driver.values["lot"] = 2
-    await asyncio.sleep(1.0)
+    await goes_on(1.0)
     assert "number" not in driver.values, "nothing is told before it is safe"
     sink.away = False
-    await asyncio.sleep(4.0)
+    # The trigger that is reset is another value, and so another record.
+    await until(lambda: len(taken()) == 2 and driver.values.get("number") == 2)
     stop.set()
     await task
-    taken = [record for flush in sink.flushes for record in flush.of(Record)]
-    assert [record.reason for record in taken][:1] == ["lot = 2"]
-    assert driver.values["number"] == len(taken)
+    assert [record.reason for record in taken()] == ["lot = 2", "lot = 0"]
+    assert driver.values["number"] == 2
     assert driver.values["lot"] == 0, "the trigger is reset"
 
 

@@ -25,6 +25,7 @@ from cronaca.recorder.outputs.spool import Entry, Spool
 from cronaca.recorder.stages.runs import RunWatcher
 from cronaca.recorder.stages.stage import Moment, StageContext
 from cronaca.services.sink import StoreSink
+from tests.support.application import until
 from tests.support.builders import NOW, a_flush, a_tag, left_in
 from tests.support.fakes import FakeDriver, FakeSink, always
 
@@ -190,13 +191,16 @@ async def test_on_the_running_recorder_a_lot_is_a_run(tmp_path: Path) -> None:
     recorder = Recorder(setup, always(device), {}, Outlet(sink, Spool(tmp_path), "t"), block=256)
     stop = asyncio.Event()
     task = asyncio.create_task(recorder.run(stop))
-    await asyncio.sleep(1)
+
+    def found() -> list[tuple[bool, str]]:
+        return [(m.begins, m.name) for flush in sink.flushes for m in flush.of(RunMark)]
+
+    await until(lambda: len(found()) == 1)
     device.values[LOT.name] = 4712
-    await asyncio.sleep(1.5)
+    await until(lambda: len(found()) == 3)
     stop.set()
     await task
-    found = [(m.begins, m.name) for flush in sink.flushes for m in flush.of(RunMark)]
-    assert found == [(True, "Line 1 lot 4711"), (False, ""), (True, "Line 1 lot 4712")]
+    assert found() == [(True, "Line 1 lot 4711"), (False, ""), (True, "Line 1 lot 4712")]
 
 
 @pytest.mark.parametrize("value", [0.5, 3.0])

@@ -55,12 +55,12 @@ async def record_over_steps(store: Store, folder: Path, steps: Sequence[int]) ->
     task = asyncio.create_task(recorder.run(stop))
     seen: set[int] = set()
     for number, step_s in enumerate(steps):
-        await asyncio.sleep(1.6)
+        await until(lambda: len(_all_times(store, key, seen)) > len(seen) + 12, 30)  # noqa: B023
         seen = _all_times(store, key, seen)
         offset[0] += step_s * 10**9
         # A slow machine notices later; two steps noticed as one would be another test.
         await until(partial(_has_steps, store, number + 1), 30)
-    await asyncio.sleep(1.6)
+    await until(lambda: len(_all_times(store, key, seen)) > len(seen) + 12, 30)
     stop.set()
     await task
     seen = _all_times(store, key, seen)

@@ -58,6 +58,11 @@ async def until(condition: Callable[[], object], seconds: float = 15.0) -> None:
     await asyncio.to_thread(wait_for, condition, seconds)
 
 
+async def goes_on(seconds: float) -> None:
+    """Lets the loop go on for so long: what a test says of this time is that something does not happen."""
+    await asyncio.sleep(seconds)
+
+
 async def _end_others() -> None:
     """Ends what a library has left running."""
     others = asyncio.all_tasks() - {asyncio.current_task()}
