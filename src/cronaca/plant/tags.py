@@ -9,6 +9,7 @@ from typing import Final
 
 from cronaca.core.errors import NotFound
 from cronaca.core.model import Tag, ValueType
+from cronaca.core.search import MOST_WORDS, search_words
 from cronaca.core.setup import TagSpec
 from cronaca.db.transaction import Row, Transaction
 
@@ -18,10 +19,11 @@ _COLUMNS: Final = (
     "t.range_low, t.range_high, t.decimals, t.stepped, t.equipment, t.scan_us, t.colour, t.states"
 )
 _FROM: Final = "FROM tag t JOIN source s ON s.source_id = t.source_id"
-_WHERE: Final = """
+_HAS_WORDS: Final = " AND ".join(f"INSTR({{told}}, %(word_{place})s)" for place in range(MOST_WORDS))
+_WHERE: Final = f"""
 WHERE t.removed_us IS NULL
-    AND (%(text)s = '' OR INSTR(t.name, %(text)s) OR INSTR(t.description, %(text)s)
-        OR INSTR(t.equipment, %(text)s) OR INSTR(t.unit, %(text)s) OR INSTR(t.address, %(text)s))
+    AND (({_HAS_WORDS.format(told="CONCAT_WS(' ', t.name, t.description, t.equipment, t.unit)")})
+        OR INSTR(t.address, %(text)s))
     AND (%(source)s = '' OR s.uid = %(source)s)
     AND (%(value_type)s = 0 OR t.value_type = %(value_type)s)
     AND (%(equipment)s = '' OR t.equipment = %(equipment)s
@@ -51,18 +53,16 @@ VALUES (%(uid)s, %(name)s, %(description)s, %(value_type)s, %(unit)s, %(range_lo
     %(states)s)
 """
 _LIST: Final = f"SELECT {_TAG_COLUMNS} FROM tag WHERE removed_us IS NULL ORDER BY tag_id"
+_BY_WORDS: Final = f"""
+FROM tag WHERE removed_us IS NULL
+    AND {_HAS_WORDS.format(told="CONCAT_WS(' ', name, description, equipment, unit)")}
+"""
 _BY_TEXT: Final = f"""
-SELECT {_TAG_COLUMNS} FROM tag
-WHERE removed_us IS NULL AND (%(text)s = '' OR INSTR(name, %(text)s) OR INSTR(description, %(text)s)
-    OR INSTR(equipment, %(text)s) OR INSTR(unit, %(text)s))
+SELECT {_TAG_COLUMNS} {_BY_WORDS}
 ORDER BY tag_id NOT IN (SELECT tag_id FROM logger_member), NATURAL_SORT_KEY(name), name
 LIMIT %(limit)s OFFSET %(offset)s
 """
-_COUNT_BY_TEXT: Final = """
-SELECT COUNT(*) FROM tag
-WHERE removed_us IS NULL AND (%(text)s = '' OR INSTR(name, %(text)s) OR INSTR(description, %(text)s)
-    OR INSTR(equipment, %(text)s) OR INSTR(unit, %(text)s))
-"""
+_COUNT_BY_TEXT: Final = f"SELECT COUNT(*) {_BY_WORDS}"
 _TAGS_BY_UIDS: Final = f"SELECT {_TAG_COLUMNS} FROM tag WHERE uid IN %(uids)s"
 _BY_NUMBERS: Final = f"SELECT {_TAG_COLUMNS} FROM tag WHERE tag_id IN %(numbers)s"
 _NAMES: Final = "SELECT tag_id, name FROM tag WHERE tag_id IN %(tag_ids)s"
@@ -82,7 +82,8 @@ class TagRow:
 
 @dataclass(frozen=True, slots=True)
 class TagFilter:
-    """Which tags: a text in name, description, equipment, unit or address; `equipment` with all below it."""
+    """Which tags: the words of a text, each somewhere in name, description, equipment or unit, or the text as
+    it is in the address; `equipment` with all below it."""
 
     text: str = ""
     source: str = ""
@@ -93,8 +94,9 @@ class TagFilter:
     def params(self) -> dict[str, object]:
         """For the queries."""
         return {
-            "text": self.text, "source": self.source, "value_type": int(self.value_type or 0),
-            "equipment": self.equipment, "recorded": 2 if self.recorded is None else int(self.recorded),
+            **_words(self.text), "text": self.text, "source": self.source,
+            "value_type": int(self.value_type or 0), "equipment": self.equipment,
+            "recorded": 2 if self.recorded is None else int(self.recorded),
         }  # fmt: skip
 
 
@@ -110,11 +112,16 @@ def insert_tag(tx: Transaction, tag: Tag) -> int:
 
 
 def search_by_text(tx: Transaction, text: str, limit: int, offset: int) -> tuple[int, list[Tag]]:
-    """How many tags hold the text in name, description, equipment or unit, and one page of them: those that
-    are recorded first, each by name with numbers in their order (Unit 2 before Unit 10)."""
-    row = tx.fetch_one(_COUNT_BY_TEXT, text=text)
-    rows = tx.fetch(_BY_TEXT, text=text, limit=limit, offset=offset)
+    """How many tags hold each word of the text in name, description, equipment or unit, and one page of them:
+    those that are recorded first, each by name with numbers in their order (Unit 2 before Unit 10)."""
+    words = _words(text)
+    row = tx.fetch_one(_COUNT_BY_TEXT, **words)
+    rows = tx.fetch(_BY_TEXT, **words, limit=limit, offset=offset)
     return (int(row[0]) if row else 0), [_tag(r) for r in rows]
+
+
+def _words(text: str) -> dict[str, str]:
+    return {f"word_{place}": word for place, word in enumerate(search_words(text))}
 
 
 def find_tags(tx: Transaction, uids: list[str]) -> dict[str, Tag]:

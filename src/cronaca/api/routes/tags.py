@@ -42,7 +42,9 @@ def get_me(who: Views) -> Person:
 @router.get("/tags")
 def list_tags(
     store: StoreDep,
-    search: Annotated[str, Query(max_length=200, description="In name, description, equipment or unit")] = "",
+    search: Annotated[
+        str, Query(max_length=200, description="Words, in any order, in name, description, equipment or unit")
+    ] = "",
     limit: Annotated[int, Query(ge=1, le=500)] = 100,
     offset: Annotated[int, Query(ge=0, le=10_000_000)] = 0,
     uid: Annotated[
