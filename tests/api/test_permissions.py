@@ -33,7 +33,7 @@ READS = {
     "/api/setup/rehearse", "/api/setup/classes/{uid}/plan", "/api/setup/classes/{uid}/equipment/plan",
     "/api/statistics/sheet",
     "/api/statistics/drilldown", "/api/statistics/stretches", "/api/statistics/scatter",
-    "/api/statistics/control", "/api/tags/sisters",
+    "/api/statistics/control", "/api/tags/sisters", "/api/tags/sisters/equipment",
 }  # fmt: skip
 """Posts that compute and change nothing."""
 ROUTES = [route for route in _routes() if isinstance(route, APIRoute | APIWebSocketRoute)]

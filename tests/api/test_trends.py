@@ -137,7 +137,7 @@ def test_a_window_by_words_is_that_of_the_plant(plant: Plant) -> None:
 
 
 def test_sisters_are_found_by_their_names(api: Api, source: Json) -> None:
-    names = ("Line 1 press", "Line 1 door", "Line 2 press")
+    names = ("Line 1 press", "Line 1 door", "Line 2 press", "Line 3 other")
     tags = [
         {
             "name": name, "source": source["uid"], "equipment": f"{name[:6]}/Press",
@@ -145,10 +145,12 @@ def test_sisters_are_found_by_their_names(api: Api, source: Json) -> None:
         }
         for i, name in enumerate(names)
     ]  # fmt: skip
-    press, door, other = api.ok("POST", "/setup/tags", {"tags": tags})["uids"]
+    press, door, other, _ = api.ok("POST", "/setup/tags", {"tags": tags})["uids"]
     found = api.ok("POST", "/tags/sisters", {"tags": [press, door], "equipment": "Line 2"})
     assert found["sisters"] == [other, None]
     assert api.field("POST", "/tags/sisters", {"tags": [press], "equipment": " / "}) == "equipment"
+    there = api.ok("POST", "/tags/sisters/equipment", {"tags": [press, door]})
+    assert there == [{"equipment": "Line 2", "tags": 1}], "Line 3 has none of them"
 
 
 class TestExport:

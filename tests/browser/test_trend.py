@@ -7,11 +7,12 @@ from pathlib import Path
 from typing import Literal
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 from cronaca.demo.names import tag_uid
 from tests.browser.axe import serious_violations
 from tests.browser.rest import address
+from tests.browser.ways import open_sheet
 from tests.support.application import Application, lasts, wait_for
 
 pytestmark = pytest.mark.browser
@@ -30,7 +31,7 @@ def application(shared: Application) -> Application:
 
 
 def open_trend(page: Page, application: Application, query: str = "last=PT1M") -> None:
-    page.goto(f"{application.url}/trends?tags={PRESSURE},{JAM}&{query}")
+    open_sheet(page, application, f"tags={PRESSURE},{JAM}&{query}")
     expect(page.get_by_test_id("pen-value").first).not_to_have_text("–", timeout=15_000)
 
 
@@ -77,7 +78,7 @@ def test_a_spike_between_the_reading_of_the_curve_and_the_live_link_is_drawn(
         window.WebSocket.OPEN = Opened.OPEN;"""
     )
     application.wait_for_history("head_pressure", 11)
-    page.goto(f"{application.url}/trends?tags={PRESSURE},{JAM}&last=PT1M")
+    open_sheet(page, application, f"tags={PRESSURE},{JAM}&last=PT1M")
     page.get_by_test_id("plot").locator("canvas").first.wait_for()
     before = wait_for(lambda: lowest_ink(page, HATCH), 15, "the pen's curve")
     for pressure in (65.0, 98.0):
@@ -245,7 +246,88 @@ def test_a_phone_shows_plot_and_cards_without_sideways_scrolling(
     expect(page.get_by_test_id("pen-card").first).to_be_visible()
 
 
+def test_cursors_are_placed_by_clicks_moved_by_their_flags_and_removed(
+    page: Page, application: Application
+) -> None:
+    open_trend(page, application)
+    page.keyboard.press("l")
+    page.get_by_role("button", name="Place cursor A").click()
+    expect(page.get_by_role("status").filter(has_text="Click or tap to place cursor A.")).to_be_visible()
+    page.mouse.click(400, 300)
+    a = page.get_by_test_id("mark-A")
+    expect(a).to_be_visible()
+    # The other one is next; both are asked of together.
+    expect(page.get_by_role("button", name="Cursor B: click in the plot")).to_be_visible()
+    page.mouse.click(700, 300)
+    expect(page.get_by_test_id("mark-B")).to_be_visible()
+    expect(page.get_by_role("region", name="Figures")).to_be_visible()
+    before = _left(a)
+    assert before == pytest.approx(400, abs=2)
+    page.mouse.move(before + 6, _top(a) + 8)
+    page.mouse.down()
+    page.mouse.move(550, 200, steps=4)
+    page.mouse.up()
+    wait_for(lambda: abs(_left(a) - 550) < 10, what="the cursor at its new place")
+    expect(page.get_by_test_id("mark-B")).to_be_visible()
+    window = page.get_by_test_id("window-text").inner_text()
+    page.mouse.click(300, 250)
+    assert page.get_by_test_id("window-text").inner_text() == window
+    page.get_by_role("button", name="Remove cursor A").click()
+    expect(a).to_have_count(0)
+    expect(page.get_by_test_id("mark-B")).to_be_visible()
+
+
+def _left(mark: Locator) -> float:
+    box = mark.bounding_box()
+    assert box is not None
+    return box["x"]
+
+
+def _top(mark: Locator) -> float:
+    box = mark.bounding_box()
+    assert box is not None
+    return box["y"]
+
+
+def test_with_shift_the_cursor_moves_in_larger_steps(page: Page, application: Application) -> None:
+    open_trend(page, application)
+    page.keyboard.press("l")
+    line = page.get_by_test_id("cursor-line")
+    page.keyboard.press("ArrowRight")
+    expect(line).to_be_visible()
+    first = _left(line)
+    page.keyboard.press("ArrowRight")
+    wait_for(lambda: _left(line) > first + 4, what="a step")
+    step, second = _left(line) - first, _left(line)
+    page.keyboard.press("Shift+ArrowRight")
+    wait_for(lambda: _left(line) - second == pytest.approx(10 * step, rel=0.05), what="a large step")
+
+
+def test_removed_pens_come_back_to_their_places(page: Page, application: Application) -> None:
+    open_trend(page, application)
+    cards = page.get_by_test_id("pen-card")
+    names = cards.all_inner_texts()
+    cards.first.hover()
+    cards.first.get_by_role("button", name=re.compile("^Remove ")).click()
+    expect(cards).to_have_count(1)
+    page.get_by_role("button", name="Undo", exact=True).click()
+    expect(cards).to_have_count(2)
+    assert [text.split("\n")[1] for text in cards.all_inner_texts()] == [t.split("\n")[1] for t in names]
+    page.get_by_role("button", name="Remove all pens").click()
+    expect(page.get_by_text("No pens yet.")).to_be_visible()
+    page.get_by_role("button", name="Undo", exact=True).click()
+    expect(cards).to_have_count(2)
+
+
+def test_the_live_value_stands_beside_that_at_the_cursor(page: Page, application: Application) -> None:
+    open_trend(page, application)
+    page.mouse.move(500, 300)
+    card = page.get_by_test_id("pen-card").first
+    expect(card).to_contain_text(re.compile(r"· now [\d.]+"))
+
+
 def test_an_unusable_link_says_what_is_wrong(page: Page, application: Application) -> None:
+    # A link that was sent, as the next two are.
     page.goto(f"{application.url}/trends?tags=00000000-0000-0000-0000-000000000000&last=PT1M")
     expect(page.get_by_test_id("gone")).to_contain_text("A tag of this view is not there any more.")
     expect(page.get_by_text("No pens yet.")).to_be_visible()

@@ -18,7 +18,7 @@ from cronaca.demo.history import LINES, write_history
 from cronaca.demo.names import tag_uid
 from tests.browser.rest import address
 from tests.browser.test_trend import LEFT, RIGHT
-from tests.browser.ways import tab_to, type_window
+from tests.browser.ways import open_sheet, tab_to, type_window
 from tests.support.application import Application, lasts, wait_for
 
 pytestmark = pytest.mark.browser
@@ -37,7 +37,7 @@ def application(module_store: Store, tmp_path_factory: pytest.TempPathFactory) -
 
 def open_pens(page: Page, application: Application, query: str, keys: tuple[str, ...] = KEYS) -> None:
     uids = ",".join(tag_uid(key) for key in keys)
-    page.goto(f"{application.url}/trends?tags={uids}&{query}")
+    open_sheet(page, application, f"tags={uids}&{query}")
     expect(page.get_by_test_id("pen-card")).to_have_count(len(keys), timeout=20_000)
 
 
@@ -111,14 +111,12 @@ def test_the_same_sheet_is_shown_for_line_2(page: Page, application: Application
     page.get_by_role("button", name="Change Zone 3 air temperature").click()
     page.get_by_label("Guide lines at, °C").fill("82")
     page.get_by_role("button", name="Close").click()
-    page.get_by_role("button", name="Sheets").click()
-    page.get_by_label("Same pens for other equipment than Line 1").fill("Line 2")
-    page.get_by_role("button", name="Switch").click()
+    page.get_by_role("button", name="Same trend for other equipment than Line 1").click()
+    page.get_by_role("menuitem", name="Line 2").click()
     expect(page.get_by_role("heading", name="Line 2 trend")).to_be_visible()
     for key in KEYS:
         assert tag_uid(key, 2) in address(page)
         assert tag_uid(key, 1) not in address(page)
-    page.get_by_role("button", name="Close").click()
     page.get_by_role("button", name="Change Zone 3 air temperature").click()
     expect(page.get_by_label("Guide lines at, °C")).to_have_value("82")
 

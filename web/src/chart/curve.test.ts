@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { extent, indexAt, isBad, isUncertain, shareOf } from './curve';
+import { isBad, isUncertain } from '../domain/quality';
+import { extent, indexAt, shareOf } from './curve';
 
 const columns = {
   t: Float64Array.of(0, 10, 20, 30),

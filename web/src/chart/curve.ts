@@ -45,17 +45,6 @@ export interface ContactRow {
   gaps: readonly { startUs: number; endUs: number }[];
 }
 
-const BAD = 0x8000;
-const UNCERTAIN = 0x4000;
-
-export function isBad(quality: number): boolean {
-  return quality >= BAD;
-}
-
-export function isUncertain(quality: number): boolean {
-  return quality >= UNCERTAIN && quality < BAD;
-}
-
 /** Where a value lies on its pen's scale: 0 at the lower end, 1 at the upper one. */
 export function shareOf({ low, high, log }: Pick<Pen, 'low' | 'high' | 'log'>, v: number): number {
   if (!log) return (v - low) / (high - low);

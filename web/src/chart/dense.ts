@@ -2,7 +2,8 @@
  *
  * It covers the pixels that a line through all samples covers, and is drawn in a hundredth of the time: a path
  * that crosses the plot thousands of times up and down takes seconds to fill in. */
-import { indexAt, isBad, isUncertain, type Pen } from './curve';
+import { isBad, isUncertain } from '../domain/quality';
+import { indexAt, type Pen } from './curve';
 import { x, y, type Plot } from './place';
 
 /** More samples in view than pixel columns. */

@@ -1,5 +1,6 @@
 /** Drawing of pens and contacts on the plot's canvas, in canvas pixels. */
-import { indexAt, isBad, isUncertain, type Columns, type ContactRow, type Pen } from './curve';
+import { isBad, isUncertain } from '../domain/quality';
+import { indexAt, type Columns, type ContactRow, type Pen } from './curve';
 import { isDense, paintDense } from './dense';
 import { x, y, type Plot } from './place';
 

@@ -113,6 +113,31 @@ export const tagRowsQuery = (filter: TagFilter) =>
     placeholderData: keepPreviousData,
   });
 
+/** The filter in an address; what it does not say is not filtered by. */
+export function parseFilter(params: URLSearchParams): TagFilter {
+  const keys = Object.keys(NO_FILTER) as (keyof TagFilter)[];
+  return Object.fromEntries(keys.map((key) => [key, params.get(key) ?? ''])) as unknown as TagFilter;
+}
+
+/** The address of a filter. */
+export function withFilter(params: URLSearchParams, filter: TagFilter): URLSearchParams {
+  const next = new URLSearchParams(params);
+  for (const [key, value] of Object.entries(filter) as [string, string][]) {
+    if (value === '') next.delete(key);
+    else next.set(key, value);
+  }
+  return next;
+}
+
+/** One tag, wherever it stands in the list. */
+export const tagRowQuery = (uid: string | null) =>
+  queryOptions({
+    queryKey: [SETUP, 'tags', 'one', uid],
+    queryFn: async ({ signal }) =>
+      unwrap(await client.GET('/api/setup/tags/{uid}', { params: { path: { uid: uid ?? '' } }, signal })),
+    enabled: uid !== null,
+  });
+
 export const equipmentQuery = queryOptions({
   queryKey: [SETUP, 'equipment'],
   queryFn: async ({ signal }) => unwrap(await client.GET('/api/setup/tags/equipment', { signal })),
@@ -145,6 +170,14 @@ export async function removeTags(body: Schemas['TagsRemoval']): Promise<Schemas[
 export async function writeValue(uid: string, value: number): Promise<void> {
   await client.PUT('/api/setup/tags/{uid}/value', { params: { path: { uid } }, body: { value } });
 }
+
+/** Other equipment that has tags of the same names, and how many. */
+export const sisterEquipmentQuery = (tags: readonly string[]) =>
+  queryOptions({
+    queryKey: [SETUP, 'sister equipment', tags],
+    queryFn: async ({ signal }) =>
+      unwrap(await client.POST('/api/tags/sisters/equipment', { body: { tags: [...tags] }, signal })),
+  });
 
 /** Tags of the same names of another equipment: by tag, null where there is none. */
 export async function findSisters(

@@ -839,6 +839,26 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/setup/changes/steps': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * List Steps
+     * @description The same, each import and each change of many objects as one step.
+     */
+    get: operations['list_steps_api_setup_changes_steps_get'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/setup/changes/{change_id}/restore': {
     parameters: {
       query?: never;
@@ -859,6 +879,26 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/setup/changes/{change_id}/step': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * List Step
+     * @description What was changed in the same step as this, the first of it first.
+     */
+    get: operations['list_step_api_setup_changes__change_id__step_get'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/setup/changes/{change_id}/undo': {
     parameters: {
       query?: never;
@@ -870,8 +910,9 @@ export interface paths {
     put?: never;
     /**
      * Undo Change
-     * @description Takes back a removal, with all that went along: the tags of a source, their places in loggers, the
-     *     pieces of a class. What was changed since is left alone. The password of a source is not kept: give it
+     * @description Takes back a step, such as an import or a removal with all that went along: the tags of a source, their
+     *     places in loggers, the equipment of a class. Tags that were added in it are removed; their history stays.
+     *     What was changed since is left alone. The password of a source is not kept: give it
      *     again.
      */
     post: operations['undo_change_api_setup_changes__change_id__undo_post'];
@@ -1499,6 +1540,26 @@ export interface paths {
     patch?: never;
     trace?: never;
   };
+  '/api/setup/tags/{uid}': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Get Tag
+     * @description One tag with all its attributes.
+     */
+    get: operations['get_tag_api_setup_tags__uid__get'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/setup/tags/{uid}/value': {
     parameters: {
       query?: never;
@@ -1724,6 +1785,26 @@ export interface paths {
      * @description For tags of one equipment (Line 1) those of the same names of another one (Line 2).
      */
     post: operations['find_sisters_api_tags_sisters_post'];
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/tags/sisters/equipment': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    get?: never;
+    put?: never;
+    /**
+     * List Sister Equipment
+     * @description Other equipment that has tags of the same names, and how many of these.
+     */
+    post: operations['list_sister_equipment_api_tags_sisters_equipment_post'];
     delete?: never;
     options?: never;
     head?: never;
@@ -5984,12 +6065,30 @@ export interface components {
       start_minute: number;
     };
     /**
+     * SisterEquipmentOut
+     * @description Equipment that has tags of the same names, and how many of those that were asked for.
+     */
+    SisterEquipmentOut: {
+      /** Equipment */
+      equipment: string;
+      /** Tags */
+      tags: number;
+    };
+    /**
      * SistersIn
-     * @description Tags of one equipment, and the equipment whose tags are wanted in their place.
+     * @description And the equipment whose tags are wanted in their place.
      */
     SistersIn: {
       /** Equipment */
       equipment: string;
+      /** Tags */
+      tags: string[];
+    };
+    /**
+     * SistersOf
+     * @description Tags of one equipment.
+     */
+    SistersOf: {
       /** Tags */
       tags: string[];
     };
@@ -6114,6 +6213,27 @@ export interface components {
       /** Rows */
       rows: components['schemas']['StatRowOut'][];
       window: components['schemas']['WindowOut'];
+    };
+    /**
+     * StepOut
+     * @description All that one person changed at one moment; `first` is the first change of it.
+     */
+    StepOut: {
+      first: components['schemas']['ChangeOut'];
+      /** Parts */
+      parts: components['schemas']['StepPartOut'][];
+    };
+    /**
+     * StepPartOut
+     * @description So many objects of a kind were added, changed or removed.
+     */
+    StepPartOut: {
+      /** Action */
+      action: string;
+      /** Count */
+      count: number;
+      /** Kind */
+      kind: string;
     };
     /**
      * StretchColumnOut
@@ -12666,6 +12786,122 @@ export interface operations {
       };
     };
   };
+  list_steps_api_setup_changes_steps_get: {
+    parameters: {
+      query?: {
+        kind?: string;
+        /** @description In names of objects and persons */
+        search?: string;
+        before_us?: number;
+        limit?: number;
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['StepOut'][];
+        };
+      };
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Method Not Allowed */
+      405: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Request Entity Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Internal Server Error */
+      500: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+    };
+  };
   restore_change_api_setup_changes__change_id__restore_post: {
     parameters: {
       query?: never;
@@ -12684,6 +12920,120 @@ export interface operations {
         };
         content: {
           'application/json': components['schemas']['DocumentReport'];
+        };
+      };
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Method Not Allowed */
+      405: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Request Entity Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Internal Server Error */
+      500: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+    };
+  };
+  list_step_api_setup_changes__change_id__step_get: {
+    parameters: {
+      query?: {
+        limit?: number;
+      };
+      header?: never;
+      path: {
+        change_id: number;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['ChangeOut'][];
         };
       };
       /** @description Bad Request */
@@ -16797,7 +17147,7 @@ export interface operations {
   search_tags_api_setup_tags_get: {
     parameters: {
       query?: {
-        /** @description Also in addresses */
+        /** @description Words, in any order; or part of an address */
         search?: string;
         source?: string;
         value_type?: ('float' | 'integer' | 'boolean' | 'state' | 'text') | null;
@@ -17614,6 +17964,118 @@ export interface operations {
         };
         content: {
           'application/json': string[];
+        };
+      };
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Method Not Allowed */
+      405: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Request Entity Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Internal Server Error */
+      500: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+    };
+  };
+  get_tag_api_setup_tags__uid__get: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path: {
+        uid: string;
+      };
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['TagRowOut'];
         };
       };
       /** @description Bad Request */
@@ -18957,7 +19419,7 @@ export interface operations {
   list_tags_api_tags_get: {
     parameters: {
       query?: {
-        /** @description In name, description, equipment or unit */
+        /** @description Words, in any order, in name, description, equipment or unit */
         search?: string;
         limit?: number;
         offset?: number;
@@ -19091,6 +19553,120 @@ export interface operations {
         };
         content: {
           'application/json': components['schemas']['SistersOut'];
+        };
+      };
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Method Not Allowed */
+      405: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Request Entity Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Internal Server Error */
+      500: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+    };
+  };
+  list_sister_equipment_api_tags_sisters_equipment_post: {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody: {
+      content: {
+        'application/json': components['schemas']['SistersOf'];
+      };
+    };
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['SisterEquipmentOut'][];
         };
       };
       /** @description Bad Request */

@@ -23,11 +23,14 @@ from cronaca.api.schemas.trends import (
     SheetIn,
     SheetOut,
     SheetPage,
+    SisterEquipmentOut,
     SistersIn,
+    SistersOf,
     SistersOut,
 )
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Window
+from cronaca.core.sisters import count_sisters, find_sister
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
 from cronaca.exchange.shown import Form, Shown, basic_text, write_shown
@@ -194,12 +197,16 @@ def find_sisters(store: StoreDep, body: SistersIn) -> SistersOut:
     tags = find_all_tags(store, body.tags)
     with store.snapshot() as tx:
         by_name = {tag.name: tag.uid for tag in list_tags(tx)}
-    sisters = []
-    for tag in tags:
-        own = tag.equipment.split("/")[0]
-        name = tag.name.replace(own, target, 1) if own and tag.name.startswith(own) else ""
-        sisters.append(by_name.get(name))
-    return SistersOut(sisters=sisters)
+    return SistersOut(sisters=[find_sister(tag, target, by_name) for tag in tags])
+
+
+@router.post("/tags/sisters/equipment")
+def list_sister_equipment(store: StoreDep, body: SistersOf) -> list[SisterEquipmentOut]:
+    """Other equipment that has tags of the same names, and how many of these."""
+    tags = find_all_tags(store, body.tags)
+    with store.snapshot() as tx:
+        counts = count_sisters(tags, list_tags(tx))
+    return [SisterEquipmentOut(equipment=equipment, tags=count) for equipment, count in counts.items()]
 
 
 @router.get("/series/export", response_class=StreamingResponse)

@@ -67,10 +67,15 @@ class EarlierOut(Model):
     created_us: Micros
 
 
-class SistersIn(Model):
-    """Tags of one equipment, and the equipment whose tags are wanted in their place."""
+class SistersOf(Model):
+    """Tags of one equipment."""
 
     tags: list[Uid] = Field(min_length=1, max_length=64)
+
+
+class SistersIn(SistersOf):
+    """And the equipment whose tags are wanted in their place."""
+
     equipment: str = Field(max_length=200)
 
 
@@ -78,6 +83,13 @@ class SistersOut(Model):
     """For each tag its sister, or none."""
 
     sisters: list[Uid | None]
+
+
+class SisterEquipmentOut(Model):
+    """Equipment that has tags of the same names, and how many of those that were asked for."""
+
+    equipment: str
+    tags: int
 
 
 class ExportQuery(Model):

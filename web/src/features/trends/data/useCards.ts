@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useEffect, useMemo, useState } from 'react';
 import type { Reading } from '../../../platform/client';
-import { isBad, isUncertain } from '../../../chart/curve';
+import { isBad, isUncertain } from '../../../domain/quality';
 import { lengthText, SECOND, type Span } from '../../../domain/time';
 import { archivesOf, type Looks } from '../model/looks';
 import { drawnAt, type Trace } from '../model/model';
@@ -43,12 +43,15 @@ export function useCards(parts: Parts): PenCard[] {
         ? one.trace.origin === 'tag'
           ? liveValue(one.trace, live, span)
           : madeValue(one.trace, span)
-        : cursorValue(one.trace, cursorUs, readings.get(one.trace.tag.uid))),
+        : {
+            ...cursorValue(one.trace, cursorUs, readings.get(one.trace.tag.uid)),
+            now: one.trace.origin === 'tag' ? liveValue(one.trace, live, span).value : null,
+          }),
     }));
   }, [styled, looks, selected, cursorUs, live, span, known]);
 }
 
-type CardValue = Pick<PenCard, 'value' | 'note' | 'bad'>;
+type CardValue = Pick<PenCard, 'value' | 'note' | 'bad' | 'now'>;
 
 function liveValue(trace: Trace, live: LiveSnapshot, span: Span): CardValue {
   const found = live.values.get(trace.tag.uid);

@@ -3,7 +3,7 @@ import { useState, type ReactElement } from 'react';
 import { v4 as newUid } from 'uuid';
 import { KeysPanel } from './KeysPanel';
 import { exchangedPens } from '../model/layout';
-import { exchanged, likeTheLast, withLook, type Looks } from '../model/looks';
+import { likeTheLast, withLook, type Looks } from '../model/looks';
 import type { MadePen } from '../model/made';
 import { MadePanel } from './MadePanel';
 import { NotesPanel } from './NotesPanel';
@@ -11,6 +11,7 @@ import type { PenCard } from './PenCards';
 import { PenPanel } from './PenPanel';
 import { SheetsPanel } from './SheetsPanel';
 import { readDocument } from '../model/document';
+import { commonEquipment } from '../model/sisters';
 import { MOST_TAGS, rangeOf, type TrendState } from '../model/state';
 import { fixedWindow } from '../../../domain/windows';
 import { StripsPanel } from './StripsPanel';
@@ -89,9 +90,8 @@ export function DrawerPanels(props: DrawerPanelsProps): ReactElement | null {
       <SheetsPanel
         state={state}
         uids={uids}
-        line={lineOf(cards)}
+        line={commonEquipment(cards.map((card) => card.trace))}
         onOpen={(view, sheet) => actions.open({ ...readDocument(view), sheet })}
-        onSwap={(others) => actions.change((now) => sisterOf(now, uids, others))}
         onSaved={(sheet) => actions.change({ sheet })}
         onClose={onClose}
       />
@@ -137,29 +137,6 @@ export function DrawerPanels(props: DrawerPanelsProps): ReactElement | null {
     );
   }
   return null;
-}
-
-/** The equipment that all pens belong to, or nothing. */
-export function lineOf(cards: readonly PenCard[]): string {
-  const lines = new Set(cards.map((card) => card.trace.tag.equipment.split('/')[0] ?? ''));
-  return lines.size === 1 ? ([...lines][0] ?? '') : '';
-}
-
-/** The same view of sister equipment: its pens in the same order, each looking as the one it stands for. */
-function sisterOf(
-  now: TrendState,
-  uids: readonly string[],
-  others: ReadonlyMap<string, string>,
-): Partial<TrendState> {
-  const sisters = (before: readonly string[]): string[] => before.flatMap((uid) => others.get(uid) ?? []);
-  const [selected] = sisters(now.selected === null ? [] : [now.selected]);
-  return {
-    tags: sisters(uids),
-    hidden: sisters(now.hidden),
-    selected: selected ?? null,
-    looks: exchanged(now.looks, others),
-    strips: exchangedPens(now.strips, others),
-  };
 }
 
 /** The view with a made pen, new or made anew; records are points. */

@@ -1,7 +1,23 @@
 import { Close } from '@mui/icons-material';
 import { Box, Checkbox, FormControlLabel, IconButton, Typography } from '@mui/material';
 import { useState, type ReactElement } from 'react';
-import { KEYS, setSingleKeys, singleKeysOn } from '../model/keys';
+import { setSingleKeys, singleKeysOn } from '../model/keys';
+
+const KEYS: readonly [string, string][] = [
+  ['L', 'live or hold'],
+  ['[ and ]', 'previous window, next window'],
+  ['+ and -', 'zoom in, zoom out'],
+  ['0', 'undo zoom'],
+  ['F', "fit the scales to what is visible, or the tags' own ranges"],
+  ['A and B', 'put a cursor there, once more takes it away; figures lie between them'],
+  ['G', 'figures'],
+  ['1 to 9', 'highlight a pen'],
+  ['Left and Right', 'move the cursor; with Shift in larger steps'],
+  ['P', 'add a pen'],
+  ['N', 'day or night'],
+  ['?', 'this list'],
+  ['Esc', 'close the list, put the cursor away, place none'],
+];
 
 /** All keys, and the switch that turns single-letter keys off. */
 export function KeysPanel({ onClose }: { onClose: () => void }): ReactElement {

@@ -1,5 +1,5 @@
 import { Close, TuneOutlined, Visibility, VisibilityOff } from '@mui/icons-material';
-import { Box, ButtonBase, IconButton, Typography } from '@mui/material';
+import { Box, Button, ButtonBase, IconButton, Typography } from '@mui/material';
 import { createContext, memo, useContext, useMemo, type ReactElement } from 'react';
 import { valueText, type Scalar } from '../../../domain/format';
 import { lengthText } from '../../../domain/time';
@@ -17,6 +17,8 @@ export interface PenCard {
   /** How the value came: live, recorded, interpolated, held, or why there is none. */
   note: string;
   bad: boolean;
+  /** The live value, while the value is that at the cursor. */
+  now?: Scalar;
 }
 
 /** What figures are of. */
@@ -27,20 +29,21 @@ export interface PenCardsProps {
   onSelect: (uid: string) => void;
   onHide: (uid: string) => void;
   onRemove: (uid: string) => void;
+  onRemoveAll: () => void;
   /** Opens what can be changed of a pen. */
   onEdit: (uid: string) => void;
   /** The view is only looked at. */
   fixed: boolean;
 }
 
-type CardValue = Pick<PenCard, 'value' | 'note' | 'bad'>;
+type CardValue = Pick<PenCard, 'value' | 'note' | 'bad' | 'now'>;
 
 /** What moves with the cursor, by uid: the rest of a card is not drawn anew for it. */
 const ValuesOf = createContext<ReadonlyMap<string, CardValue>>(new Map());
 const UNKNOWN: CardValue = { value: null, note: '', bad: false };
 
 /** The pens as compact cards: value, scale, how the tag is recorded. */
-export const PenCards = memo(function PenCards({ cards, ...on }: PenCardsProps): ReactElement {
+export const PenCards = memo(function PenCards({ cards, onRemoveAll, ...on }: PenCardsProps): ReactElement {
   const details = useMemo(() => new Map(cards.map((card) => [card.trace.tag.uid, card])), [cards]);
   return (
     <ValuesOf.Provider value={details}>
@@ -58,6 +61,11 @@ export const PenCards = memo(function PenCards({ cards, ...on }: PenCardsProps):
           />
         ))}
       </Box>
+      {!on.fixed && cards.length > 1 && (
+        <Button size="small" color="inherit" startIcon={<Close />} sx={{ m: 1 }} onClick={onRemoveAll}>
+          Remove all pens
+        </Button>
+      )}
     </ValuesOf.Provider>
   );
 });
@@ -76,16 +84,20 @@ function Value({ tag }: { tag: Trace['tag'] }): ReactElement {
   );
 }
 
-function Note({ uid }: { uid: string }): ReactElement {
-  const { note, bad } = useContext(ValuesOf).get(uid) ?? UNKNOWN;
+function Note({ tag }: { tag: Trace['tag'] }): ReactElement {
+  const { note, bad, now = null } = useContext(ValuesOf).get(tag.uid) ?? UNKNOWN;
+  const live = now === null ? '' : ` · now ${stateName(now, tag.states) ?? valueText(now, tag.decimals)}`;
   return (
     <Typography noWrap variant="caption" sx={{ flexShrink: 0, color: bad ? 'error.main' : 'text.secondary' }}>
       {note}
+      <Box component="span" sx={{ color: 'text.secondary' }}>
+        {live}
+      </Box>
     </Typography>
   );
 }
 
-type CardProps = Omit<PenCard, keyof CardValue> & Omit<PenCardsProps, 'cards'>;
+type CardProps = Omit<PenCard, keyof CardValue> & Omit<PenCardsProps, 'cards' | 'onRemoveAll'>;
 
 const Card = memo(function Card(props: CardProps): ReactElement {
   const { trace, colour, hidden, selected, scale, fixed, onSelect } = props;
@@ -138,7 +150,7 @@ const Card = memo(function Card(props: CardProps): ReactElement {
                 ? recordedText(trace)
                 : `${scaleText(scale, tag.decimals)} · ${recordedText(trace)}`}
             </Typography>
-            <Note uid={tag.uid} />
+            <Note tag={tag} />
           </Box>
         </Box>
       </ButtonBase>

@@ -1,17 +1,15 @@
-/** Saved sheets: open one, save what is shown, go over to the same sheet of another line. */
+/** Saved sheets: open one, save what is shown, hand out a read-only link. */
 import { Box, Button, ButtonBase, Typography } from '@mui/material';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { useNavigate } from 'react-router';
 import { errorText } from '../../../platform/errors';
 import { Choice, CopyButton, FormActions, Panel, Removal, Switched, TextLine, Told } from '../../../ui';
-import { fieldsOf, FormFields, InnerFields, shapes, useSentForm } from '../../../ui/form';
-import { helpersOf } from '../model/looks';
+import { fieldsOf, FormFields, shapes, useSentForm } from '../../../ui/form';
 import { documentText, readDocument } from '../model/document';
 import { viewOnlyText, type Allowed, type TrendState } from '../model/state';
 import { sheetsQuery, addSheet, changeSheet, removeSheet, type Sheet } from '../../../entities/sheets';
 import { windowParams } from '../../../domain/windows';
-import { findSisters } from '../../../entities/tags';
 
 interface SheetsPanelProps {
   state: TrendState;
@@ -20,7 +18,6 @@ interface SheetsPanelProps {
   /** The equipment that all pens belong to, or nothing. */
   line: string;
   onOpen: (view: string, sheet: string) => void;
-  onSwap: (others: ReadonlyMap<string, string>) => void;
   onSaved: (sheet: string) => void;
   onClose: () => void;
 }
@@ -34,7 +31,7 @@ const Fields = fieldsOf<NewSheet>();
 const SHAPE = shapes.shape({ name: shapes.filled('Give the sheet a name.') });
 
 export function SheetsPanel(props: SheetsPanelProps): ReactElement {
-  const { state, uids, line, onOpen, onSwap, onSaved, onClose } = props;
+  const { state, uids, line, onOpen, onSaved, onClose } = props;
   const { data: sheets = [], isSuccess } = useQuery(sheetsQuery);
   const askAnew = useAskAnew();
   const opened = sheets.find((one) => one.uid === state.sheet);
@@ -65,9 +62,6 @@ export function SheetsPanel(props: SheetsPanelProps): ReactElement {
         {saving.general !== null && <Told kind="error">{saving.general}</Told>}
         <FormActions save="Save" busy={saving.busy} />
         <LookOnly state={{ ...state, tags: [...uids] }} />
-        {line !== '' && (
-          <Swap line={line} uids={uids} helpers={helpersOf(state.looks, uids)} onSwap={onSwap} />
-        )}
       </Panel>
     </FormFields>
   );
@@ -218,57 +212,6 @@ function LookOnly({ state }: { state: TrendState }): ReactElement {
       <Box>
         <CopyButton word="Copy the link" variant="outlined" text={() => link} />
       </Box>
-    </Box>
-  );
-}
-
-interface SwapProps {
-  line: string;
-  uids: readonly string[];
-  /** Tags of their scales and guide lines. */
-  helpers: readonly string[];
-  onSwap: (others: ReadonlyMap<string, string>) => void;
-}
-
-interface Target {
-  equipment: string;
-}
-const TargetFields = fieldsOf<Target>();
-const TARGET = shapes.shape({ equipment: shapes.filled('Name the other equipment.') });
-
-/** The same pens of sister equipment. */
-function Swap({ line, uids, helpers, onSwap }: SwapProps): ReactElement {
-  const [missing, setMissing] = useState(0);
-  const asking = useSentForm({
-    values: { equipment: '' },
-    shape: TARGET,
-    send: ({ equipment }: Target) => findSisters([...uids, ...helpers], equipment),
-    onDone: (pairs) => {
-      const found = pairs.filter((pair): pair is [string, string] => pair[1] !== null);
-      setMissing(pairs.filter(([uid, sister]) => sister === null && uids.includes(uid)).length);
-      if (found.some(([uid]) => uids.includes(uid))) onSwap(new Map(found));
-    },
-    stays: true,
-  });
-  return (
-    <Box sx={{ borderTop: 1, borderColor: 'divider', pt: 1.5 }}>
-      <InnerFields of={asking}>
-        <TargetFields.Text
-          name="equipment"
-          label={`Same pens for other equipment than ${line}`}
-          placeholder="Line 2"
-        />
-        <Box>
-          <Button size="small" variant="outlined" disabled={asking.busy} onClick={asking.send}>
-            Switch
-          </Button>
-        </Box>
-        {asking.done && missing > 0 && (
-          <Told kind="error">
-            {missing} of {uids.length} pens {missing === 1 ? 'has' : 'have'} no tag of that name there.
-          </Told>
-        )}
-      </InnerFields>
     </Box>
   );
 }

@@ -1,5 +1,5 @@
 /** The drawer beside the plot: the pens, or what was asked for. */
-import { useCallback, useDeferredValue, useEffect, useState, type ReactElement } from 'react';
+import { useDeferredValue, useEffect, useState, type ReactElement } from 'react';
 import { Boundary } from '../../../ui';
 import { lazyPart } from '../../../ui/lazyPart';
 import { useCards } from '../data/useCards';
@@ -10,7 +10,7 @@ import { PenCards } from './PenCards';
 export const DrawerPanels = lazyPart('This panel', async () => (await import('./DrawerPanels')).DrawerPanels);
 
 export function TrendDrawer({ shown, cards: cardsRef, ...props }: TrendDrawerProps): ReactElement {
-  const { panel, state, actions, uids } = props;
+  const { panel, state, actions } = props;
   // The line of the cursor moves at once, the values beside it when there is time.
   const cursorUs = useDeferredValue(useTrendValue((values) => values.cursorUs));
   const cards = useCards({ ...shown, cursorUs, selected: state.selected, looks: state.looks });
@@ -19,7 +19,6 @@ export function TrendDrawer({ shown, cards: cardsRef, ...props }: TrendDrawerPro
   });
   const [edited, setEdited] = useState<string | null>(null);
   const [pointed, setPointed] = useState<string | null>(null);
-  const remove = useCallback((uid: string) => actions.toggleTag(uid, uids), [actions, uids]);
   const open = panel !== 'pens' || cards.some((one) => one.trace.tag.uid === edited);
   if (open) {
     return (
@@ -41,7 +40,8 @@ export function TrendDrawer({ shown, cards: cardsRef, ...props }: TrendDrawerPro
       cards={cards}
       onSelect={props.onSelect}
       onHide={actions.toggleHidden}
-      onRemove={remove}
+      onRemove={props.onRemove}
+      onRemoveAll={props.onRemoveAll}
       onEdit={setEdited}
       fixed={state.allow !== null}
     />

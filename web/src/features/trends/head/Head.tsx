@@ -1,6 +1,7 @@
 /** The head of a trend: its title and what can be done with it. */
 import {
   Add,
+  ArrowDropDown,
   CompareArrows,
   FileDownloadOutlined,
   FitScreen,
@@ -11,7 +12,7 @@ import {
   Undo,
   ViewAgendaOutlined,
 } from '@mui/icons-material';
-import { Box, Button, IconButton, Typography } from '@mui/material';
+import { Box, Button, ButtonBase, IconButton, Typography } from '@mui/material';
 import { memo, useCallback, useMemo, useRef, useState, type ReactElement } from 'react';
 import { lazyPart } from '../../../ui/lazyPart';
 import { usePageActions, type PageAction } from '../../../ui/pageActions';
@@ -21,6 +22,10 @@ import type { Scales } from '../model/state';
 export const CompareMenu = lazyPart(
   'The comparison',
   async () => (await import('./CompareMenu')).CompareMenu,
+);
+export const SisterMenu = lazyPart(
+  'The list of equipment',
+  async () => (await import('./SisterMenu')).SisterMenu,
 );
 export const ExportMenu = lazyPart(
   'The list of files',
@@ -38,18 +43,21 @@ export const Head = memo(function Head(props: HeadProps): ReactElement {
   const free = allow === null;
   usePageActions(useMemo(() => (props.isPart ? [] : actionsOf(on, free)), [on, free, props.isPart]));
   return (
-    <Box sx={{ display: 'flex', alignItems: 'center', flexWrap: 'wrap', gap: 0.5, px: 2, py: 0.75 }}>
-      <Typography variant="h1" component={props.isPart ? 'h2' : 'h1'} noWrap sx={{ mr: 'auto' }}>
-        {title}
-        {beside !== '' && (
-          <Box
-            component="span"
-            sx={{ typography: 'caption', fontWeight: 400, color: 'text.secondary', ml: 1 }}
-          >
-            {beside}
-          </Box>
-        )}
-      </Typography>
+    <Box sx={{ display: 'flex', alignItems: 'center', flexWrap: 'wrap', gap: 0.25, px: 2, py: 0.75 }}>
+      <Box sx={{ display: 'flex', alignItems: 'center', minWidth: 0, mr: 'auto' }}>
+        <Typography variant="h1" component={props.isPart ? 'h2' : 'h1'} noWrap>
+          {title}
+          {beside !== '' && (
+            <Box
+              component="span"
+              sx={{ typography: 'caption', fontWeight: 400, color: 'text.secondary', ml: 1 }}
+            >
+              {beside}
+            </Box>
+          )}
+        </Typography>
+        {free && props.equipment !== '' && <SisterButton {...props} />}
+      </Box>
       {free && (
         <>
           <Button size="small" startIcon={<Add />} onClick={on.onAdd}>
@@ -68,6 +76,7 @@ export const Head = memo(function Head(props: HeadProps): ReactElement {
       >
         Figures
       </Button>
+      <Cursors cursors={props.cursors} placing={props.placing} onPlace={on.onPlace} />
       <Menus {...props} />
       {free && (
         <>
@@ -98,6 +107,56 @@ export const Head = memo(function Head(props: HeadProps): ReactElement {
   );
 });
 
+type CursorsProps = Pick<HeadProps, 'cursors' | 'placing'> & Pick<HeadProps['on'], 'onPlace'>;
+
+/** Puts a cursor where one clicks next, and takes it away again. */
+function Cursors({ cursors, placing, onPlace }: CursorsProps): ReactElement {
+  return (
+    <Box role="group" aria-label="Cursors" sx={{ display: 'flex' }}>
+      {(['A', 'B'] as const).map((name) => {
+        const label = cursors.includes(name)
+          ? `Remove cursor ${name}`
+          : placing === name
+            ? `Cursor ${name}: click in the plot`
+            : `Place cursor ${name}`;
+        return (
+          <ButtonBase
+            key={name}
+            aria-label={label}
+            title={label}
+            aria-pressed={cursors.includes(name) || placing === name}
+            onClick={() => onPlace(name)}
+            sx={{ width: 28, height: 28, '@media (hover: none)': { width: 44, height: 44 } }}
+          >
+            <Box
+              component="span"
+              sx={{
+                ...cursorFlag,
+                ...(placing === name && { bgcolor: 'action.selected' }),
+                ...(cursors.includes(name) && { bgcolor: 'primary.main', color: 'primary.contrastText' }),
+              }}
+            >
+              {name}
+            </Box>
+          </ButtonBase>
+        );
+      })}
+    </Box>
+  );
+}
+
+/** As it stands in the plot. */
+const cursorFlag = {
+  typography: 'caption',
+  fontWeight: 700,
+  width: 20,
+  lineHeight: '18px',
+  textAlign: 'center',
+  border: 1,
+  borderColor: 'primary.main',
+  color: 'primary.main',
+} as const;
+
 /** What the palette finds beside the menus; of several trends on a page it cannot tell which one is meant. */
 function actionsOf(on: HeadProps['on'], free: boolean): PageAction[] {
   const changes = [
@@ -108,6 +167,27 @@ function actionsOf(on: HeadProps['on'], free: boolean): PageAction[] {
     { name: 'Notes', run: on.onNotes },
   ];
   return [...(free ? changes : []), { name: 'Figures', run: on.onFigures }, { name: 'Keys', run: on.onKeys }];
+}
+
+/** The same trend for other equipment. */
+function SisterButton(props: HeadProps): ReactElement {
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const label = `Same trend for other equipment than ${props.equipment}`;
+  return (
+    <>
+      <IconButton
+        size="small"
+        aria-label={label}
+        title={label}
+        aria-haspopup="menu"
+        aria-expanded={anchor !== null}
+        onClick={(event) => setAnchor(event.currentTarget)}
+      >
+        <ArrowDropDown fontSize="small" />
+      </IconButton>
+      {anchor !== null && <SisterMenu {...props} anchor={anchor} onClose={() => setAnchor(null)} />}
+    </>
+  );
 }
 
 /** The buttons of both menus; what they open is loaded after the trend is there. */

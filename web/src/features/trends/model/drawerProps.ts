@@ -24,4 +24,6 @@ export interface TrendDrawerProps {
   zone: string;
   tokens: Tokens;
   onSelect: (uid: string) => void;
+  onRemove: (uid: string) => void;
+  onRemoveAll: () => void;
 }

@@ -8,6 +8,8 @@ export type HeadActions = Readonly<{
   onAdd: () => void;
   onScales: () => void;
   onFigures: () => void;
+  /** A cursor is to be put where one clicks next, or is taken away. */
+  onPlace: (name: 'A' | 'B') => void;
   onStrips: () => void;
   onSheets: () => void;
   onNotes: () => void;
@@ -17,6 +19,8 @@ export type HeadActions = Readonly<{
   onGhost: (us: number) => void;
   onFirst: () => void;
   onLast: () => void;
+  /** Tags of other equipment, by those whose place they take; null where it has none. */
+  onSisters: (equipment: string, pairs: readonly (readonly [string, string | null])[]) => void;
   onRefresh: (refresh: Refresh | null) => void;
   onPrint: () => Promise<void>;
   onPicture: (kind: 'png' | 'svg') => Promise<void>;
@@ -27,6 +31,10 @@ export type HeadActions = Readonly<{
 
 export interface HeadProps {
   title: string;
+  /** The equipment that all pens belong to, or nothing. */
+  equipment: string;
+  /** What other equipment has to have for the same trend: tags of pens, scales and guide lines. */
+  sisterTags: readonly string[];
   /** It is one of several on the page, and not its heading. */
   isPart: boolean;
   /** What is not plain to see, in words. */
@@ -34,6 +42,9 @@ export interface HeadProps {
   scales: Scales;
   canUndo: boolean;
   figuresOpen: boolean;
+  /** The cursors that are there, and the one that is being placed. */
+  cursors: readonly ('A' | 'B')[];
+  placing: 'A' | 'B' | null;
   zone: string;
   ghostUs: number;
   refresh: Refresh | null;

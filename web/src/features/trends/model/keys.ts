@@ -1,23 +1,8 @@
 /** The keys of a trend. They never act while someone types, nor with Ctrl, Alt or Meta held. */
 import { useEffect } from 'react';
 
-export const KEYS: readonly [string, string][] = [
-  ['L', 'live or hold'],
-  ['[ and ]', 'previous window, next window'],
-  ['+ and -', 'zoom in, zoom out'],
-  ['0', 'undo zoom'],
-  ['F', "fit the scales to what is visible, or the tags' own ranges"],
-  ['A and B', 'put a cursor there, once more takes it away; figures lie between them'],
-  ['G', 'figures'],
-  ['1 to 9', 'highlight a pen'],
-  ['Left and Right', 'move the cursor'],
-  ['P', 'add a pen'],
-  ['N', 'day or night'],
-  ['?', 'this list'],
-  ['Esc', 'close the list, put the cursor away'],
-];
-
-export type KeyActions = Readonly<Record<string, (() => void) | undefined>>;
+/** What a key does; with Shift it may do more of it. */
+export type KeyActions = Readonly<Record<string, ((shift: boolean) => void) | undefined>>;
 
 const OFF_KEY = 'cronaca.single-keys';
 
@@ -52,7 +37,7 @@ export function useKeys(isMine: () => boolean, actions: KeyActions): void {
       const action = actions[event.key] ?? actions[event.key.toLowerCase()];
       if (action === undefined) return;
       event.preventDefault();
-      action();
+      action(event.shiftKey);
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);

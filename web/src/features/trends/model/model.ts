@@ -2,8 +2,10 @@
 import type { Curve } from '../../../entities/curves';
 import type { Tag } from '../../../platform/client';
 import type { LiveSamples, LiveValue } from '../../../platform/liveMessages';
-import { appended, indexAt, isBad, type Columns, type ContactRow, type Pen } from '../../../chart/curve';
+import { appended, indexAt, type Columns, type ContactRow, type Pen } from '../../../chart/curve';
+import { equipmentOf } from '../../../domain/equipment';
 import type { Scalar } from '../../../domain/format';
+import { isBad } from '../../../domain/quality';
 import type { Looks, PenLook } from './looks';
 import type { MadePens } from './made';
 import { tailKey, type LiveSnapshot } from '../data/useLive';
@@ -52,7 +54,7 @@ export function traces(
 ): Trace[] {
   const { tails, memories, knownUntilUs, ahead } = live;
   let number = 0;
-  const oneLine = new Set(tags.map(lineOf).filter(Boolean)).size === 1;
+  const oneLine = new Set(tags.map(equipmentOf).filter(Boolean)).size === 1;
   return tags.map((tag) => {
     const curve = curves.get(tag.uid);
     const contact = isContact(tag);
@@ -196,13 +198,9 @@ export function toContact(trace: Trace): ContactRow {
   return { id: trace.tag.uid, label: trace.name, columns, heldUntilUs, gaps };
 }
 
-function lineOf(tag: Tag): string {
-  return tag.equipment.split('/')[0] ?? '';
-}
-
 /** The name without the line it belongs to, which all pens of a trend often share. */
 export function shortName(tag: Tag): string {
-  const line = lineOf(tag);
+  const line = equipmentOf(tag);
   return tag.name.startsWith(`${line} `) ? tag.name.slice(line.length + 1) : tag.name;
 }
 

@@ -20,10 +20,19 @@ interface CursorNoteProps {
 
 export function CursorNote({ zone, span, width, styled, isStale }: CursorNoteProps): ReactElement | null {
   const cursorUs = useTrendValue((values) => values.cursorUs);
-  if (cursorUs === null) return null;
+  const placing = useTrendValue((values) => values.placing);
+  const hint = placing === null ? null : <strong>Click or tap to place cursor {placing}.</strong>;
+  if (cursorUs === null) {
+    return hint === null ? null : (
+      <Box role="status" sx={NOTE}>
+        {hint}
+      </Box>
+    );
+  }
   const pixelUs = (span.endUs - span.startUs) / Math.max(width, 1);
   return (
     <Box data-testid="cursor-note" sx={NOTE}>
+      {hint !== null && <Box role="status">{hint}</Box>}
       <strong>{momentText(cursorUs, zone, pixelUs * 20 < SECOND ? 1 : SECOND)}</strong>
       {grouped(isStale ? [] : blanksAt(styled, cursorUs)).map(({ names, blank }) => (
         <Box key={`${blank.reason}${blank.startUs}`}>

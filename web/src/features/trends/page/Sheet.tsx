@@ -2,13 +2,15 @@
 import type { ReactElement } from 'react';
 import { useMemo } from 'react';
 import { errorText } from '../../../platform/errors';
-import { usePreloaded } from '../../../ui/lazyPart';
+import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import type { Followed } from '../data/useTraces';
 import { DrawerPanels, TrendDrawer } from '../drawer/TrendDrawer';
 import { CompareMenu, ExportMenu, Head } from '../head/Head';
+import { helpersOf } from '../model/looks';
+import type { Trace } from '../model/model';
+import { commonEquipment } from '../model/sisters';
 import { besideOf, noticeOf, statusOf, titleOf } from '../model/pageTexts';
 import type { Allowed, TrendState } from '../model/state';
-import { RailFeed } from '../plot/RailFeed';
 import { SheetStrips } from '../plot/SheetStrips';
 import { useTrendValue } from '../store/context';
 import { CursorNote } from './CursorNote';
@@ -19,6 +21,8 @@ import type { ShellRequest } from './useAddedTag';
 import { useSheet } from './useSheet';
 import type { TrendOn } from './useTrendOn';
 
+/** It comes after the curves. */
+const RailFeed = lazyPart('The time rail', async () => (await import('../plot/RailFeed')).RailFeed);
 const PRELOADED = [CompareMenu, ExportMenu, DrawerPanels, FiguresTable];
 const HEAD_PX = 43;
 
@@ -70,6 +74,7 @@ export function Sheet({ permissions, hasRail, request, name }: SheetProps): Reac
           title={name ?? titleOf(known)}
           isPart={name !== undefined}
           followed={followed}
+          known={known}
         />
       }
       status={statusOf(
@@ -134,6 +139,8 @@ export function Sheet({ permissions, hasRail, request, name }: SheetProps): Reac
             cards={cards}
             shown={deferred}
             onSelect={on.onSelect}
+            onRemove={on.onRemove}
+            onRemoveAll={on.onRemoveAll}
           />
         )
       }
@@ -148,6 +155,7 @@ interface HeadOfProps {
   isPart: boolean;
   state: TrendState;
   followed: Followed;
+  known: readonly Trace[];
   figuresOpen: boolean;
   zone: string;
   plotWidth: number;
@@ -156,11 +164,25 @@ interface HeadOfProps {
 
 function HeadOf({ isReady, state, followed, on, ...props }: HeadOfProps): ReactElement {
   const canUndo = useTrendValue((values) => values.past.length > 0);
+  const placing = useTrendValue((values) => values.placing);
+  const { known } = props;
+  const equipment = useMemo(() => commonEquipment(known), [known]);
+  const sisterTags = useMemo(
+    () => [...followed.real, ...helpersOf(state.looks, followed.real)],
+    [followed.real, state.looks],
+  );
+  const { a, b } = state;
+  const cursors = useMemo(
+    () => [...(a === null ? [] : (['A'] as const)), ...(b === null ? [] : (['B'] as const))],
+    [a, b],
+  );
   const names = useMemo(() => new Map(followed.tags.map((tag) => [tag.uid, tag.name])), [followed.tags]);
   return (
     <Room ready={isReady} height={HEAD_PX}>
       <Head
         {...props}
+        equipment={equipment}
+        sisterTags={sisterTags}
         on={on}
         canUndo={canUndo}
         uids={followed.real}
@@ -169,6 +191,8 @@ function HeadOf({ isReady, state, followed, on, ...props }: HeadOfProps): ReactE
         ghostUs={state.ghostUs}
         refresh={state.refresh}
         allow={state.allow}
+        cursors={cursors}
+        placing={placing}
         beside={besideOf(state, names, props.zone)}
       />
     </Room>

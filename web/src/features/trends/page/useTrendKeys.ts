@@ -27,16 +27,21 @@ export interface TrendKeyParts {
 }
 
 const CURSOR_STEPS = 100;
+/** With Shift, in steps. */
+const LARGE_STEP = 10;
 
 /** The keys of a trend, bound to what they do. */
 export function useTrendKeys(parts: TrendKeyParts): void {
   const { span, store, on, allow } = parts;
   const { actions } = store;
   const at = (): number => store.values.getState().pointerUs ?? (span.startUs + span.endUs) / 2;
-  const moveCursor = (sign: number) => (): void => {
-    const to = at() + (sign * (span.endUs - span.startUs)) / CURSOR_STEPS;
-    actions.setCursor(Math.min(Math.max(to, span.startUs), span.endUs));
-  };
+  const moveCursor =
+    (sign: number) =>
+    (shift: boolean): void => {
+      const steps = shift ? CURSOR_STEPS / LARGE_STEP : CURSOR_STEPS;
+      const to = at() + (sign * (span.endUs - span.startUs)) / steps;
+      actions.setCursor(Math.min(Math.max(to, span.startUs), span.endUs));
+    };
   const zoom = (factor: number) => (): void => {
     const to = zoomed(span, factor, at());
     actions.setWindow(fixedWindow(to.startUs, to.endUs));
@@ -61,6 +66,7 @@ export function useTrendKeys(parts: TrendKeyParts): void {
     Escape: () => {
       on.onClose();
       actions.setCursor(null);
+      actions.place(null);
     },
     ArrowLeft: moveCursor(-1),
     ArrowRight: moveCursor(1),

@@ -2,15 +2,18 @@
 import { useRef, type RefObject } from 'react';
 import { fixedWindow } from '../../../domain/windows';
 import { momentText, type Span } from '../../../domain/time';
+import { say } from '../../../ui/toasts';
 import type { Tokens } from '../../../ui/tokens';
 import { useHandlers } from '../../../platform/useHandlers';
 import type { HeadActions } from '../model/headProps';
 import { changed, editable, higher, withPen, type Strip } from '../model/layout';
 import { withLook, withoutTags } from '../model/looks';
+import { sisterOf } from '../model/sisters';
 import type { Trace } from '../model/model';
 import { legendOf, titleOf, toFirst, toLast } from '../model/pageTexts';
-import { printPicture, takePicture, type Picture } from '../plot/picture';
+import type { Picture } from '../plot/picture';
 import { rangeOf, SCALES, zoomed, type Scales, type TrendState } from '../model/state';
+import type { Mark } from '../plot/Marks';
 import type { PlacedCharts } from '../plot/StripCell';
 import type { DrawerPanel } from '../model/drawerProps';
 import type { LiveSnapshot } from '../data/useLive';
@@ -46,6 +49,9 @@ export type TrendOn = HeadActions &
     onTakeOff: () => void;
     onClose: () => void;
     onMark: (name: 'a' | 'b') => void;
+    onMarkAt: (name: Mark['name'], atUs: number) => void;
+    onRemove: (uid: string) => void;
+    onRemoveAll: () => void;
     onPan: (to: Span) => void;
     onWheel: (factor: number, at: number) => void;
     onScale: (uid: string, low: number, high: number) => void;
@@ -80,11 +86,49 @@ export function useTrendOn(parts: Parts): TrendOn {
     onGhost: (ghostUs: number) => actions.change({ ghostUs }),
     onFirst: () => actions.setWindow(fixedWindow(...toFirst(known, span))),
     onLast: () => actions.setWindow(fixedWindow(...toLast(known, span, tails))),
+    onSisters: (equipment: string, pairs: readonly (readonly [string, string | null])[]) => {
+      const found = pairs.filter((pair): pair is [string, string] => pair[1] !== null);
+      const lost = pairs.filter(([uid, sister]) => sister === null && uids.includes(uid)).length;
+      actions.change((now) => sisterOf(now, uids, new Map(found)));
+      if (lost > 0) {
+        say(
+          `${lost} of ${uids.length} pens ${lost === 1 ? 'has' : 'have'} no tag of that name in ${equipment}.`,
+          () => {
+            actions.change(pensIn(state));
+            return Promise.resolve('The trend is as it was.');
+          },
+        );
+      }
+    },
+    onRemove: (uid: string) => {
+      const name = known.find(({ tag }) => tag.uid === uid)?.name ?? 'The pen';
+      actions.toggleTag(uid, uids);
+      say(`${name} is removed.`, () => {
+        actions.change((now) => ({ tags: putBack(now.tags ?? [], uids, uid) }));
+        return Promise.resolve(`${name} is back.`);
+      });
+    },
+    onRemoveAll: () => {
+      actions.change({ tags: [] });
+      say('All pens are removed.', () => {
+        actions.change((now) => ({
+          tags: [...uids, ...(now.tags ?? []).filter((uid) => !uids.includes(uid))],
+        }));
+        return Promise.resolve('The pens are back.');
+      });
+    },
     onRefresh: (refresh: TrendState['refresh']) => actions.change({ refresh }),
     spanNow: () => span,
     rangeNow: () => rangeOf(state, span),
-    onPicture: (kind: 'png' | 'svg') => takePicture(kind, plotHost, [...charts.current.values()], picture()),
-    onPrint: () => printPicture(plotHost, [...charts.current.values()], picture()),
+    // What draws a picture for a file is loaded when one is wanted.
+    onPicture: async (kind: 'png' | 'svg') => {
+      const { takePicture } = await import('../plot/picture');
+      await takePicture(kind, plotHost, [...charts.current.values()], picture());
+    },
+    onPrint: async () => {
+      const { printPicture } = await import('../plot/picture');
+      await printPicture(plotHost, [...charts.current.values()], picture());
+    },
     onMode: () => actions.toggleLive(span),
     onSelect: (uid: string) => actions.change({ selected: state.selected === uid ? null : uid }),
     onFit: () => actions.change({ scales: state.scales === 'fit' ? 'own' : 'fit' }),
@@ -96,6 +140,21 @@ export function useTrendOn(parts: Parts): TrendOn {
     onClose: () => setPanel('pens'),
     onMark: (name: 'a' | 'b') =>
       actions.change({ [name]: markAt(state[name], store.values.getState().pointerUs, span) }),
+    onMarkAt: (name: Mark['name'], atUs: number) => {
+      const { placing } = store.values.getState();
+      actions.change(name === 'A' ? { a: Math.round(atUs) } : { b: Math.round(atUs) });
+      if (placing === null) return;
+      const isBoth = (name === 'A' ? state.b : state.a) !== null;
+      actions.place(isBoth ? null : name === 'A' ? 'B' : 'A');
+      // Who places two cursors wants to know what lies between them.
+      if (isBoth) setFiguresOpen(true);
+    },
+    onPlace: (name: Mark['name']) => {
+      const { placing } = store.values.getState();
+      const key = name === 'A' ? 'a' : 'b';
+      if (state[key] !== null) actions.change({ [key]: null });
+      actions.place(state[key] !== null || placing === name ? null : name);
+    },
     onPan: (to: Span) => actions.moveWindow(() => fixedWindow(to.startUs, to.endUs)),
     // Turns come faster than pictures: each one starts from the window that the turn before has made.
     onWheel: (factor: number, at: number) =>
@@ -127,6 +186,19 @@ function markAt(before: number | null, cursorUs: number | null, span: Span): num
   const atUs = cursorUs ?? (span.startUs + span.endUs) / 2;
   const near = (span.endUs - span.startUs) / 400;
   return before !== null && Math.abs(before - atUs) < near ? null : Math.round(atUs);
+}
+
+/** What a trend shows of its pens, to come back to. */
+function pensIn({ tags, hidden, selected, looks, strips }: TrendState): Partial<TrendState> {
+  return { tags, hidden, selected, looks, strips };
+}
+
+/** A pen at its place among those that are there still. */
+function putBack(now: readonly string[], before: readonly string[], uid: string): string[] {
+  if (now.includes(uid)) return [...now];
+  const behind = before.slice(before.indexOf(uid) + 1).find((one) => now.includes(one));
+  const place = behind === undefined ? now.length : now.indexOf(behind);
+  return [...now.slice(0, place), uid, ...now.slice(place)];
 }
 
 function nextOf(scales: Scales): Scales {

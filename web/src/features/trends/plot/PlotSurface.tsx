@@ -13,6 +13,7 @@ import { GUTTER_LEFT } from '../../../chart';
 import type { Span } from '../../../domain/time';
 import { pinchOf, placesOf, stretched, zoomOf } from '../model/pinch';
 import { useTrendStore, useTrendValue } from '../store/context';
+import { line, Marks, type Mark, type MarksProps } from './Marks';
 
 export interface PlotSurfaceProps {
   span: Span;
@@ -20,13 +21,17 @@ export interface PlotSurfaceProps {
   /** Room at the right of the plot, CSS pixels. */
   gutterRight: number;
   /** The cursors that bound a range. */
-  marks: readonly { name: 'A' | 'B'; atUs: number }[];
-  notes: readonly { uid: string; atUs: number; text: string }[];
+  marks: readonly Mark[];
+  notes: MarksProps['notes'];
   accent: string;
   ink: string;
   onZoom: (span: Span) => void;
   onPan: (span: Span) => void;
   onWheel: (factor: number, aroundUs: number) => void;
+  /** A cursor is put somewhere, by its flag or where one clicks while it is being placed. */
+  onMark: (name: Mark['name'], atUs: number) => void;
+  /** The view may be changed. */
+  isFree: boolean;
   children: ReactNode;
 }
 
@@ -95,16 +100,22 @@ export function PlotSurface(props: PlotSurfaceProps): ReactElement {
     fingers.current.delete(event.pointerId);
     if (fingers.current.size < 2) pinched.current = null;
   };
-  const tap = (px: number): void => {
-    const { cursorUs } = values.getState();
+  /** A click, or a tap: it puts the cursor that is being placed; a finger's puts the reading one. */
+  const click = (px: number, touched: boolean): void => {
+    const { cursorUs, placing } = values.getState();
+    if (placing !== null) props.onMark(placing, timeAt(px));
+    if (placing !== null || !touched) return;
     const there = cursorUs !== null && Math.abs(placeOf(cursorUs) - px) <= 2 * TAP_PX;
     onCursor(there ? null : timeAt(px));
   };
   const up = (event: PointerEvent): void => {
     const alone = pinched.current === null;
     lift(event);
-    const touched = event.pointerType === 'touch' && drag !== null && alone;
-    if (touched && Math.abs(pixel(event) - drag.fromX) <= TAP_PX) tap(drag.fromX);
+    const touched = event.pointerType === 'touch';
+    const most = touched ? TAP_PX : LEAST_DRAG_PX - 1;
+    if (drag !== null && alone && event.button !== 1 && Math.abs(pixel(event) - drag.fromX) <= most) {
+      click(drag.fromX, touched);
+    }
     if (drag?.kind === 'zoom' && Math.abs(drag.toX - drag.fromX) >= LEAST_DRAG_PX) {
       const [a, b] = [timeAt(drag.fromX, drag.span), timeAt(drag.toX, drag.span)];
       props.onZoom({ startUs: Math.min(a, b), endUs: Math.max(a, b) });
@@ -133,7 +144,14 @@ export function PlotSurface(props: PlotSurfaceProps): ReactElement {
     >
       {props.children}
       <Cursor ink={props.ink} placeOf={placeOf} most={GUTTER_LEFT + plotWidth} />
-      <Marks {...props} placeOf={placeOf} least={GUTTER_LEFT} most={GUTTER_LEFT + plotWidth} />
+      <Marks
+        {...props}
+        placeOf={placeOf}
+        momentAt={(event) => timeAt(pixel(event))}
+        least={GUTTER_LEFT}
+        most={GUTTER_LEFT + plotWidth}
+        onMove={props.isFree ? props.onMark : null}
+      />
       {drag?.kind === 'zoom' && (
         <Box
           sx={{ ...line, left: Math.min(drag.fromX, drag.toX), bgcolor: props.accent, opacity: 0.18 }}
@@ -157,92 +175,4 @@ function Cursor({ ink, placeOf, most }: CursorProps): ReactElement | null {
   const at = cursorUs === null ? null : placeOf(cursorUs);
   if (at === null || at < GUTTER_LEFT || at > most) return null;
   return <Box sx={{ ...line, bgcolor: ink }} style={{ left: at }} data-testid="cursor-line" />;
-}
-
-type MarksProps = Pick<PlotSurfaceProps, 'marks' | 'notes' | 'accent' | 'ink'> & {
-  placeOf: (us: number) => number;
-  /** Ends of the plot, CSS pixels. */
-  least: number;
-  most: number;
-};
-
-/** Cursors A and B with the stretch between them, and the notes. */
-function Marks({ marks, notes, accent, ink, placeOf, least, most }: MarksProps): ReactElement {
-  return (
-    <>
-      {marks.length === 2 && (
-        <Band
-          from={placeOf(marks[0]?.atUs ?? 0)}
-          to={placeOf(marks[1]?.atUs ?? 0)}
-          least={least}
-          most={most}
-          colour={accent}
-        />
-      )}
-      {marks.map((mark) => {
-        const left = placeOf(mark.atUs);
-        return left < least || left > most ? null : (
-          <Box
-            key={mark.name}
-            data-testid={`mark-${mark.name}`}
-            sx={{ ...line, left, width: '2px', bgcolor: accent }}
-          >
-            <Box component="span" sx={{ ...flag, bgcolor: accent }}>
-              {mark.name}
-            </Box>
-          </Box>
-        );
-      })}
-      {notes.map((note) => {
-        const left = placeOf(note.atUs);
-        return left < least || left > most ? null : (
-          <Box
-            key={note.uid}
-            data-testid="note-mark"
-            title={note.text}
-            sx={{
-              position: 'absolute',
-              bottom: 44,
-              left: left - 6,
-              width: 12,
-              height: 12,
-              borderRadius: '50% 50% 50% 0',
-              transform: 'rotate(-45deg)',
-              border: 1.5,
-              borderColor: ink,
-              bgcolor: 'background.paper',
-            }}
-          />
-        );
-      })}
-    </>
-  );
-}
-
-const flag = {
-  typography: 'caption',
-  position: 'absolute',
-  top: 0,
-  left: 0,
-  px: '5px',
-  fontWeight: 700,
-  lineHeight: '16px',
-  color: 'background.paper',
-} as const;
-const line = { position: 'absolute', top: 0, bottom: 0, width: '1px', pointerEvents: 'none' } as const;
-
-interface BandProps {
-  from: number;
-  to: number;
-  least: number;
-  most: number;
-  colour: string;
-}
-
-/** The stretch between both cursors. */
-function Band({ from, to, least, most, colour }: BandProps): ReactElement | null {
-  const left = Math.max(Math.min(from, to), least);
-  const right = Math.min(Math.max(from, to), most);
-  if (right <= left) return null;
-  return <Box sx={{ ...line, left, bgcolor: colour, opacity: 0.08 }} style={{ width: right - left }} />;
 }

@@ -8,6 +8,7 @@ import type { Tokens } from '../../../ui/tokens';
 import { editable, pensOf } from '../model/layout';
 import { useSettled } from '../../../platform/useSettled';
 import type { TrendState } from '../model/state';
+import type { Mark } from './Marks';
 import { Strips } from './Strips';
 import type { TrendOn } from '../page/useTrendOn';
 import type { Followed } from '../data/useTraces';
@@ -62,6 +63,8 @@ export function SheetStrips(props: SheetStripsProps): ReactElement {
         large: state.large,
         selected: state.selected,
         marks: marksOf(state),
+        onMark: on.onMarkAt,
+        isFree: free,
         notes: (notes ?? []).map((one) => ({ uid: one.uid, atUs: Number(one.start_us), text: one.text })),
         onScale: free ? on.onScale : null,
         onDropTag: free ? on.onDropTag : null,
@@ -82,7 +85,7 @@ function nothing(): void {
   // A view that is only looked at keeps its window.
 }
 
-function marksOf(state: TrendState): { name: 'A' | 'B'; atUs: number }[] {
+function marksOf(state: TrendState): Mark[] {
   return [
     ...(state.a === null ? [] : [{ name: 'A' as const, atUs: state.a }]),
     ...(state.b === null ? [] : [{ name: 'B' as const, atUs: state.b }]),

@@ -27,6 +27,8 @@ export interface CellShared {
   large: boolean;
   marks: PlotSurfaceProps['marks'];
   notes: PlotSurfaceProps['notes'];
+  onMark: PlotSurfaceProps['onMark'];
+  isFree: boolean;
   /** A pen's scale, set by hand; not where the view may not be changed. */
   onScale: ((uid: string, low: number, high: number) => void) | null;
   /** A tag was let go over this strip. */
@@ -111,6 +113,8 @@ export function StripCell({ at, shared, pens, contacts, span, ...on }: CellProps
       <PlotSurface
         marks={shared.marks}
         notes={shared.notes}
+        onMark={shared.onMark}
+        isFree={shared.isFree}
         span={span}
         width={width}
         gutterRight={gutterRight}

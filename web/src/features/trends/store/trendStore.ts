@@ -12,6 +12,8 @@ export interface TrendValues {
   /** Where the cursor is drawn, µs, and where the pointer is, as last heard. */
   cursorUs: number | null;
   pointerUs: number | null;
+  /** The cursor that stands where one clicks next. */
+  placing: 'A' | 'B' | null;
   /** How often another trend took this one's place, by a sheet that was opened. */
   opened: number;
 }
@@ -32,6 +34,7 @@ export interface TrendActions {
   /** What keeps the trend says what it is: nothing is told back. */
   replace: (state: TrendState) => void;
   setCursor: (atUs: number | null) => void;
+  place: (name: TrendValues['placing']) => void;
 }
 
 /** What becomes different, or what does by what is there at that moment. */
@@ -63,6 +66,7 @@ export function createTrendStore(state: TrendState, timing: Timing = BROWSER): T
     past: [],
     cursorUs: null,
     pointerUs: null,
+    placing: null,
     opened: 0,
   }));
   const now = (): TrendState => values.getState().state;
@@ -115,6 +119,7 @@ export function createTrendStore(state: TrendState, timing: Timing = BROWSER): T
     replace: (other) => {
       if (!sameTrend(other, now())) values.setState({ state: other });
     },
+    place: (placing) => values.setState({ placing }),
     setCursor: (atUs) => {
       values.setState({ pointerUs: atUs });
       // A pointer may tell of itself several times a frame: once is enough to draw.
