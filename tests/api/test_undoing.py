@@ -11,7 +11,7 @@ from fastapi.testclient import TestClient
 from cronaca.api.app import create_app
 from cronaca.db import Store
 from cronaca.plant import histories
-from tests.api.setup_support import MODBUS, Api, Json, add, logger, seed_four_lines
+from tests.api.setup_support import MODBUS, Api, Json, add, logger, seed_four_lines, tag
 
 
 def undo(api: Api, uid: str) -> Json:
@@ -67,11 +67,53 @@ def test_what_was_changed_since_is_left_alone(api: Api, source: Json, archive: J
     assert api.ok("GET", "/setup/document") == now
 
 
-def test_what_was_added_is_not_taken_back_so(api: Api, source: Json) -> None:
-    (uid,) = add(api, source, 1)
-    (added,) = api.ok("GET", "/setup/changes", params={"uid": uid})
+def test_added_tags_are_removed_and_leave_their_logger(api: Api, source: Json, archive: Json) -> None:
+    (first,) = add(api, source, 1)
+    made = api.ok("POST", "/setup/loggers", logger(archive, first))
+    before = api.ok("GET", "/setup/document")
+    tags = [tag(source, f"New {i}", 100 + 2 * i) for i in (1, 2)]
+    uids = api.ok("POST", "/setup/tags", {"tags": tags, "logger": made["uid"]})["uids"]
+    (added, *_) = api.ok("GET", "/setup/changes", params={"uid": uids[0]})
+    api.ok("POST", f"/setup/changes/{added['change_id']}/undo")
+    assert api.ok("GET", "/setup/document") == before
+
+
+def test_an_added_source_is_not_taken_back_so(api: Api, source: Json) -> None:
+    (added,) = api.ok("GET", "/setup/changes", params={"uid": source["uid"]})
     assert api.field("POST", f"/setup/changes/{added['change_id']}/undo", None) == "change"
     api.refused("POST", "/setup/changes/99999/undo", None, 404)
+
+
+def test_a_change_of_many_is_one_step_and_is_taken_back_at_once(api: Api, source: Json) -> None:
+    uids = add(api, source, 120)
+    before = api.ok("GET", "/setup/document")
+    api.ok("PATCH", "/setup/tags", {"uids": uids, "attributes": {"unit": "K"}})
+    newest, added, *_ = api.ok("GET", "/setup/changes/steps")
+    assert newest["parts"] == [{"kind": "tag", "action": "changed", "count": 120}]
+    assert added["parts"] == [{"kind": "tag", "action": "added", "count": 120}]
+    assert (newest["first"]["before"]["unit"], newest["first"]["after"]["unit"]) == ("°C", "K")
+    number = newest["first"]["change_id"]
+    rows = api.ok("GET", f"/setup/changes/{number}/step", params={"limit": 500})
+    assert {row["uid"] for row in rows} == set(uids)
+    api.ok("POST", f"/setup/changes/{number}/undo")
+    assert api.ok("GET", "/setup/document") == before
+    assert api.ok("GET", "/setup/changes/steps")[0]["parts"][0]["count"] == 120, "that is on record, too"
+
+
+def test_steps_are_found_by_name_kind_and_page(api: Api, source: Json, archive: Json) -> None:
+    add(api, source, 2)
+
+    def steps(**query: object) -> list[str]:
+        found = api.ok("GET", "/setup/changes/steps", params=query)
+        return [", ".join(f"{p['kind']} {p['action']}" for p in one["parts"]) for one in found]
+
+    assert steps(kind="tag") == ["tag added"]
+    assert steps(search="value 02") == ["tag added"]
+    assert steps(search="CONTROLLER") == ["source added"]
+    assert steps(search="nobody") == []
+    everything = api.ok("GET", "/setup/changes/steps")
+    older = steps(before_us=int(everything[0]["first"]["created_us"]))
+    assert older == steps()[1:]
 
 
 class TestEquipment:

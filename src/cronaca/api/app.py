@@ -43,7 +43,7 @@ from cronaca.api.routes import (
     trends,
     windows,
 )
-from cronaca.api.routes.setup import asking, equipment, loggers, sources
+from cronaca.api.routes.setup import asking, changes, equipment, loggers, sources
 from cronaca.api.routes.setup import tags as setup_tags
 from cronaca.db import Store
 from cronaca.history.read.curves import CurveReader
@@ -147,8 +147,8 @@ def _now_us() -> int:
 def _routes() -> list[BaseRoute]:
     """Those of the API. They hold nothing of an application, so that several in a process share them."""
     modules = (
-        health, tags, trends, windows, series, figures, history, live, sources, asking, setup_tags, loggers,
-        equipment, recorder, records, formulas, runs, statistics, reports, jobs,
+        health, tags, trends, windows, series, figures, history, live, sources, changes, asking, setup_tags,
+        loggers, equipment, recorder, records, formulas, runs, statistics, reports, jobs,
     )  # fmt: skip
     return [route for module in modules for route in module.router.routes]
 

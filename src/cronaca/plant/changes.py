@@ -33,6 +33,22 @@ _STEP: Final = """
 SELECT change_id, kind, uid, name, action, created_us, person, facts_before, facts_after FROM setup_change
 WHERE created_us = %(created_us)s AND person = %(person)s ORDER BY change_id
 """
+_STEP_PAGE: Final = f"{_STEP} LIMIT %(limit)s"
+_STEPS: Final = """
+SELECT DISTINCT created_us, person FROM setup_change
+WHERE (%(kind)s = '' OR kind = %(kind)s) AND created_us < %(before_us)s
+    AND (%(text)s = '' OR INSTR(name, %(text)s) OR INSTR(person, %(text)s))
+ORDER BY created_us DESC, person LIMIT %(limit)s
+"""
+_PARTS: Final = """
+SELECT created_us, person, kind, action, COUNT(*), MIN(change_id) FROM setup_change
+WHERE created_us BETWEEN %(first_us)s AND %(last_us)s
+GROUP BY created_us, person, kind, action ORDER BY MIN(change_id)
+"""
+_THESE: Final = """
+SELECT change_id, kind, uid, name, action, created_us, person, facts_before, facts_after FROM setup_change
+WHERE change_id IN %(change_ids)s
+"""
 _NEWEST: Final = "SELECT uid, MAX(change_id) FROM setup_change WHERE uid IN %(uids)s GROUP BY uid"
 _FAR: Final = (1 << 62) - 1
 Plain = Mapping[str, Any]
@@ -65,6 +81,23 @@ class Change:
     person: str
     before: dict[str, Any] | None
     after: dict[str, Any] | None
+
+
+@dataclass(frozen=True, slots=True)
+class StepPart:
+    """So many objects of a kind were added, changed or removed in a step."""
+
+    kind: str
+    action: str
+    count: int
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """All that one person changed at one moment, such as an import; `first` is the first change in it."""
+
+    first: Change
+    parts: tuple[StepPart, ...]
 
 
 class Log:
@@ -120,6 +153,32 @@ def get_change(tx: Transaction, change_id: int) -> Change:
 def list_step(tx: Transaction, change: Change) -> Sequence[Change]:
     """All that was changed in the same step as this, in its order: one person did it at one moment."""
     return [_change(row) for row in tx.fetch(_STEP, created_us=change.created_us, person=change.person)]
+
+
+def list_step_page(tx: Transaction, change: Change, limit: int) -> Sequence[Change]:
+    """The first of the changes of the step of this change."""
+    rows = tx.fetch(_STEP_PAGE, created_us=change.created_us, person=change.person, limit=limit)
+    return [_change(row) for row in rows]
+
+
+def list_steps(
+    tx: Transaction, *, kind: str = "", text: str = "", before_us: int = _FAR, limit: int = 50
+) -> list[Step]:
+    """Steps in which something of this kind, and with this text in its name or by a person of that name, was
+    changed, newest first."""
+    wanted = tx.fetch(_STEPS, kind=kind, text=text, before_us=before_us, limit=limit)
+    if not wanted:
+        return []
+    parts: dict[tuple[int, str], list[StepPart]] = {(us, person): [] for us, person in wanted}
+    firsts: dict[tuple[int, str], int] = {}
+    rows = tx.fetch(_PARTS, first_us=wanted[-1][0], last_us=wanted[0][0])
+    for created_us, person, of, action, count, change_id in rows:
+        step = (created_us, person)
+        if step in parts:
+            parts[step].append(StepPart(of, action, int(count)))
+            firsts.setdefault(step, int(change_id))
+    found = {row[0]: _change(row) for row in tx.fetch(_THESE, change_ids=list(firsts.values()))}
+    return [Step(found[firsts[step]], tuple(parts[step])) for step in parts]
 
 
 def find_newest(tx: Transaction, uids: Sequence[str]) -> dict[str, int]:

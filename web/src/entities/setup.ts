@@ -1,6 +1,6 @@
 /** What all of the set-up has in common: the key that is asked for anew after a change, the record of changes, the set-up
  * file. */
-import { infiniteQueryOptions } from '@tanstack/react-query';
+import { infiniteQueryOptions, keepPreviousData, queryOptions } from '@tanstack/react-query';
 import { client, unwrap } from '../platform/client';
 import type { components } from '../platform/schema';
 
@@ -10,20 +10,44 @@ export const SETUP = 'setup';
 export type Change = components['schemas']['ChangeOut'];
 export type DocumentReport = components['schemas']['DocumentReport'];
 
-/** The record of changes, newest first; of one kind of object or of all. */
-export const changesQuery = (kind: string) =>
+/** All that one person changed at one moment. */
+export type Step = components['schemas']['StepOut'];
+
+const STEPS = 50;
+
+/** What was changed, step by step, newest first; `search` is in names of objects and persons. */
+export const stepsQuery = (kind: string, search: string) =>
   infiniteQueryOptions({
-    queryKey: [SETUP, 'changes', kind],
-    queryFn: async ({ pageParam, signal }) =>
-      unwrap(
-        await client.GET('/api/setup/changes', {
-          params: { query: { kind, limit: 100, ...(pageParam === 0 ? {} : { before: pageParam }) } },
-          signal,
-        }),
-      ),
+    queryKey: [SETUP, 'changes', kind, search],
+    queryFn: async ({ pageParam, signal }) => {
+      const query = { kind, search, limit: STEPS, ...(pageParam === 0 ? {} : { before_us: pageParam }) };
+      return unwrap(await client.GET('/api/setup/changes/steps', { params: { query }, signal }));
+    },
     initialPageParam: 0,
-    getNextPageParam: (last) => (last.length < 100 ? undefined : last.at(-1)?.change_id),
+    getNextPageParam: (last) => (last.length < STEPS ? undefined : Number(last.at(-1)?.first.created_us)),
+    placeholderData: keepPreviousData,
   });
+
+/** So many changes of a step are shown. */
+export const MOST_OF_STEP = 100;
+
+/** The changes of the step that a change is of. */
+export const stepQuery = (change_id: number | null) =>
+  queryOptions({
+    queryKey: [SETUP, 'changes', 'step', change_id],
+    queryFn: async ({ signal }) => {
+      const params = { path: { change_id: change_id ?? 0 }, query: { limit: MOST_OF_STEP } };
+      return unwrap(await client.GET('/api/setup/changes/{change_id}/step', { params, signal }));
+    },
+    enabled: change_id !== null,
+  });
+
+/** Takes back all that was changed in the step that a change is of. */
+export async function undoStep(change_id: number): Promise<unknown> {
+  return unwrap(
+    await client.POST('/api/setup/changes/{change_id}/undo', { params: { path: { change_id } } }),
+  );
+}
 
 export async function restoreChange(change_id: number): Promise<unknown> {
   return unwrap(
@@ -37,8 +61,7 @@ export async function undoRemoval(uid: string): Promise<void> {
   const removal = changes.find((one) => one.action === 'removed');
   // Somebody else has brought it back meanwhile.
   if (removal === undefined) return;
-  const path = { change_id: removal.change_id };
-  unwrap(await client.POST('/api/setup/changes/{change_id}/undo', { params: { path } }));
+  await undoStep(removal.change_id);
 }
 
 /** What a set-up file would change; with `write` it does. */

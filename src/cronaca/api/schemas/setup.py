@@ -241,6 +241,21 @@ class ChangeOut(Model):
     after: dict[str, Any] | None
 
 
+class StepPartOut(Model):
+    """So many objects of a kind were added, changed or removed."""
+
+    kind: str
+    action: str
+    count: int
+
+
+class StepOut(Model):
+    """All that one person changed at one moment; `first` is the first change of it."""
+
+    first: ChangeOut
+    parts: list[StepPartOut]
+
+
 class FieldDifference(Model):
     """One field that differs."""
 

@@ -1,4 +1,4 @@
-"""The set-up: plant, sources, archives, and who changed what."""
+"""The set-up: plant, sources, archives, and all of it as a file."""
 
 from __future__ import annotations
 
@@ -18,7 +18,6 @@ from cronaca.api.schemas.addresses import stored_settings
 from cronaca.api.schemas.setup import (
     ArchiveIn,
     ArchiveOut,
-    ChangeOut,
     DifferenceOut,
     DocumentReport,
     DoomedMonth,
@@ -40,14 +39,12 @@ from cronaca.db.disks import DiskLocation
 from cronaca.db.transaction import Transaction
 from cronaca.history.jobs import retention
 from cronaca.history.jobs.retention import Policy
-from cronaca.plant import archives, changes, equipment_changes, sources
+from cronaca.plant import archives, sources
 from cronaca.plant import document as document_file
 from cronaca.plant.archives import ArchiveRow
 from cronaca.plant.changes import By
-from cronaca.plant.equipment import CLASS, EQUIPMENT
 from cronaca.plant.site import change_plant
 from cronaca.plant.sources import SourceRow
-from cronaca.plant.undoing import undo_step
 from cronaca.services.acting import act
 
 router = api_router("/setup", "set-up")
@@ -157,50 +154,6 @@ def remove_archive(store: StoreDep, who: Configures, uid: Uid, revision: int | N
     act(store, who, lambda tx, by: archives.remove_archive(tx, uid, by, revision))
 
 
-@router.get("/changes")
-def list_changes(
-    store: StoreDep,
-    uid: Annotated[str, Query(max_length=36)] = "",
-    kind: Annotated[str, Query(max_length=16)] = "",
-    before: Annotated[int, Query(ge=1)] = (1 << 62) - 1,
-    limit: Annotated[int, Query(ge=1, le=500)] = 100,
-) -> list[ChangeOut]:
-    """Who changed what and when, newest first."""
-    with store.snapshot() as tx:
-        rows = changes.list_changes(tx, uid=uid, kind=kind, before=before, limit=limit)
-    return [
-        ChangeOut(
-            change_id=c.change_id, kind=c.kind, uid=c.uid, name=c.name, action=c.action,
-            created_us=str(c.created_us), person=c.person, before=c.before, after=c.after,
-        )
-        for c in rows
-    ]  # fmt: skip
-
-
-@router.post("/changes/{change_id}/restore")
-def restore_change(store: StoreDep, who: Configures, change_id: int) -> DocumentReport:
-    """Makes an object what it was before a change; one that was removed is there again."""
-
-    def work(tx: Transaction, by: By) -> list[Difference]:
-        change = changes.get_change(tx, change_id)
-        of_equipment = change.kind in (CLASS, EQUIPMENT)
-        return (equipment_changes.restore if of_equipment else document_file.restore)(tx, change, by)
-
-    return _report(act(store, who, work), written=True)
-
-
-@router.post("/changes/{change_id}/undo")
-def undo_change(store: StoreDep, who: Configures, change_id: int) -> DocumentReport:
-    """Takes back a removal, with all that went along: the tags of a source, their places in loggers, the
-    pieces of a class. What was changed since is left alone. The password of a source is not kept: give it
-    again."""
-
-    def work(tx: Transaction, by: By) -> list[Difference]:
-        return undo_step(tx, changes.get_change(tx, change_id), by)
-
-    return _report(act(store, who, work), written=True)
-
-
 @router.get("/document")
 def get_document(
     store: StoreDep, part: Annotated[list[Part] | None, Query(description="All when none is named")] = None
@@ -234,7 +187,7 @@ def put_document(
         if isinstance(exc, CronacaError):
             raise
         raise _explained(document, exc) from exc
-    return _report(outcome, written=write)
+    return document_report(outcome, written=write)
 
 
 def _explained(document: dict[str, Any], exc: Exception) -> InvalidInput:
@@ -243,7 +196,8 @@ def _explained(document: dict[str, Any], exc: Exception) -> InvalidInput:
     return InvalidInput("document", f"something in it cannot be used ({exc})", "Compare it with its schema.")
 
 
-def _report(listed: list[Difference], *, written: bool) -> DocumentReport:
+def document_report(listed: list[Difference], *, written: bool) -> DocumentReport:
+    """What a set-up file, or what was restored, adds and changes."""
     return DocumentReport(
         written=written,
         differences=[difference_out(d) for d in listed],

@@ -65,7 +65,9 @@ _ATTRIBUTES: Final = frozenset(field.name for field in fields(TagSpec))
 @router.get("")
 def search_tags(
     store: StoreDep,
-    search: Annotated[str, Query(max_length=200, description="Also in addresses")] = "",
+    search: Annotated[
+        str, Query(max_length=200, description="Words, in any order; or part of an address")
+    ] = "",
     source: Annotated[str, Query(max_length=36)] = "",
     value_type: ValueTypeName | None = None,
     equipment: Annotated[str, Query(max_length=200, description="With all below it")] = "",
@@ -223,6 +225,15 @@ async def import_tags(
     a line is refused."""
     data = await request.body()
     return await run_in_threadpool(_import, store, data, who, on_clash, prefix, write)
+
+
+# The last one: it would take the other addresses for uids.
+@router.get("/{uid}")
+def get_tag(store: StoreDep, uid: Uid) -> TagRowOut:
+    """One tag with all its attributes."""
+    with store.snapshot() as tx:
+        (row,) = _with_loggers(tx, tags.get_rows(tx, [uid]))
+        return row
 
 
 def _import(

@@ -6,6 +6,7 @@ import type { ReactElement } from 'react';
 import { written } from '../../../domain/durations';
 import { DataTable, useOpen, type Column } from '../../../ui';
 import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
+import { useAddress } from '../../../platform/useAddress';
 import { Page } from '../common/Page';
 import { archivesQuery, type Archive } from '../../../entities/archives';
 import { MB, whole } from './archiveTexts';
@@ -40,7 +41,7 @@ const PRELOADED = [ArchivePanel];
 export function ArchivesPage(): ReactElement {
   const { data: archives = [], isSuccess } = useQuery(archivesQuery);
   usePreloaded(isSuccess, PRELOADED);
-  const { open, show, put } = useOpen();
+  const { open, show, put } = useOpen(useAddress());
   const chosen = archives.find((one) => one.uid === open);
   return (
     <Page

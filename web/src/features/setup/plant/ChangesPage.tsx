@@ -1,91 +1,94 @@
-/** Who changed what and when. */
-import { Box, Button, Typography } from '@mui/material';
+/** Who changed what and when: each import and each change of many objects is one step. */
+import { Box, Button } from '@mui/material';
 import { useInfiniteQuery, useQuery } from '@tanstack/react-query';
-import { useState, type ReactElement } from 'react';
+import { useDeferredValue, useMemo, useState, type ReactElement } from 'react';
 import { momentText } from '../../../domain/time';
-import { Choice, DataTable, Panel, Told } from '../../../ui';
+import { errorText } from '../../../platform/errors';
+import { useAddress } from '../../../platform/useAddress';
+import { Choice, DataTable, TextLine, Told, useOpen, type Column } from '../../../ui';
 import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import { Page } from '../common/Page';
-import { useSave } from '../common/useSave';
 import { plantQuery } from '../../../entities/plant';
-import { changesQuery, type Change, restoreChange } from '../../../entities/setup';
-
-const KINDS = [
-  { value: '', label: 'everything' },
-  { value: 'source', label: 'sources' },
-  { value: 'tag', label: 'tags' },
-  { value: 'logger', label: 'loggers' },
-  { value: 'archive', label: 'archives' },
-  { value: 'equipment_class', label: 'equipment classes' },
-  { value: 'equipment', label: 'equipment' },
-  { value: 'plant', label: 'the plant' },
-];
+import { stepsQuery, type Step } from '../../../entities/setup';
+import { changesText, countOf, KINDS, stepText } from './changeTexts';
 
 const DocumentPanel = lazyPart(
   'The panel of the set-up file',
   async () => (await import('./DocumentPanel')).DocumentPanel,
 );
-const PRELOADED = [DocumentPanel];
+const StepPanel = lazyPart('The panel of the step', async () => (await import('./StepPanel')).StepPanel);
+const PRELOADED = [DocumentPanel, StepPanel];
 
 export function ChangesPage(): ReactElement {
-  const [kind, setKind] = useState('');
-  const { data, hasNextPage, fetchNextPage } = useInfiniteQuery(changesQuery(kind));
+  const address = useAddress();
+  const [params, write] = address;
+  const kind = params.get('kind') ?? '';
+  const search = params.get('search') ?? '';
+  const { open, show } = useOpen(address);
+  const [file, setFile] = useState(false);
+  const { data, error, hasNextPage, fetchNextPage } = useInfiniteQuery(
+    stepsQuery(kind, useDeferredValue(search)),
+  );
   usePreloaded(data !== undefined, PRELOADED);
   const { data: plant } = useQuery(plantQuery);
-  const [open, setOpen] = useState<Change | null>(null);
-  const [file, setFile] = useState(false);
   const zone = plant?.zone ?? 'UTC';
+  const columns = useMemo(() => columnsFor(zone), [zone]);
+  const filter = (key: string, value: string): void => {
+    const next = new URLSearchParams(params);
+    if (value === '') next.delete(key);
+    else next.set(key, value);
+    write(next);
+  };
+  const changeId = Number(open);
+  const isStep = open !== null && Number.isInteger(changeId);
   return (
     <Page
       title="Changes"
       note="Who changed what and when, newest first."
       actions={
-        <>
-          <Box sx={{ width: 160 }}>
-            <Choice label="of" value={kind} options={KINDS} onChange={setKind} />
-          </Box>
-          <Button
-            size="small"
-            variant="outlined"
-            onClick={() => {
-              setOpen(null);
-              setFile(true);
-            }}
-          >
-            The set-up as a file
-          </Button>
-        </>
+        <Button
+          size="small"
+          variant="outlined"
+          onClick={() => {
+            show(null);
+            setFile(true);
+          }}
+        >
+          The set-up as a file
+        </Button>
       }
       panel={
-        file && open === null ? (
+        isStep ? (
+          <StepPanel key={open} changeId={changeId} onClose={() => show(null)} />
+        ) : file ? (
           <DocumentPanel onClose={() => setFile(false)} />
-        ) : open === null ? null : (
-          <Panel title={`${open.name}: ${open.action}`} onClose={() => setOpen(null)}>
-            <Differences change={open} />
-            {open.before != null && <Restore key={open.change_id} change={open} />}
-          </Panel>
-        )
+        ) : null
       }
     >
+      <Box
+        role="search"
+        aria-label="Changes"
+        sx={{ display: 'grid', gridTemplateColumns: { xs: '1fr', sm: '2fr 1fr' }, gap: 2, mb: 1 }}
+      >
+        <TextLine
+          label="Find"
+          value={search}
+          placeholder="Name of what was changed, or of who did it"
+          onChange={(value) => filter('search', value)}
+        />
+        <Choice label="of" value={kind} options={KINDS} onChange={(value) => filter('kind', value)} />
+      </Box>
+      {error !== null && <Told kind="error">{errorText(error)}</Told>}
       <DataTable
         label="Changes"
-        columns={[
-          {
-            name: 'When',
-            of: (row) => momentText(Number(row.created_us), zone),
-            value: (row) => row.created_us,
-            width: '22%',
-          },
-          { name: 'Who', of: (row) => row.person, value: (row) => row.person, width: '14%' },
-          { name: 'What', of: (row) => `${row.kind.replaceAll('_', ' ')} ${row.action}`, width: '18%' },
-          { name: 'Name', of: (row) => row.name, value: (row) => row.name },
-          { name: 'Fields', of: (row) => fields(row).join(', ') },
-        ]}
+        columns={columns}
         rows={data?.pages.flat() ?? []}
-        keyOf={(row) => String(row.change_id)}
-        selected={open === null ? null : String(open.change_id)}
-        onSelect={setOpen}
-        empty="Nothing was changed yet."
+        keyOf={(row) => String(row.first.change_id)}
+        selected={open}
+        onSelect={(row) => show(String(row.first.change_id))}
+        empty={search === '' && kind === '' ? 'Nothing was changed yet.' : 'No such change is found.'}
+        keptAs="changes"
+        isPartial={hasNextPage}
       />
       {hasNextPage && (
         <Button size="small" onClick={() => void fetchNextPage()}>
@@ -96,61 +99,21 @@ export function ChangesPage(): ReactElement {
   );
 }
 
-/** The form that differ; none where an object came or went. */
-function fields({ before, after }: Change): string[] {
-  if (before == null || after == null) return [];
-  return Object.keys({ ...before, ...after }).filter(
-    (name) => JSON.stringify(before[name]) !== JSON.stringify(after[name]),
-  );
-}
-
-/** Gives the object the form it had before; that is a change of its own, on record like any other. */
-function Restore({ change }: { change: Change }): ReactElement {
-  const restoring = useSave(() => restoreChange(change.change_id));
-  return (
-    <>
-      <Box>
-        <Button size="small" variant="outlined" disabled={restoring.busy} onClick={() => restoring.run(null)}>
-          {change.after == null ? `Bring ${change.name} back` : 'Restore what was before'}
-        </Button>
-      </Box>
-      {restoring.done && <Told kind="good">Done. It takes effect within 2 s.</Told>}
-      {restoring.general !== null && <Told kind="error">{restoring.general}</Told>}
-    </>
-  );
-}
-
-function Differences({ change }: { change: Change }): ReactElement {
-  const { before, after } = change;
-  const names = before == null || after == null ? Object.keys(after ?? before ?? {}) : fields(change);
-  return (
-    <>
-      {names.map((name) => (
-        <Box key={name}>
-          <Typography variant="caption" sx={{ color: 'text.secondary' }}>
-            {name}
-          </Typography>
-          {before != null && (
-            <Typography component="s" variant="body2" sx={{ display: 'block', wordBreak: 'break-word' }}>
-              {shown(before[name])}
-            </Typography>
-          )}
-          {after != null && (
-            <Typography variant="body2" sx={{ wordBreak: 'break-word' }}>
-              {shown(after[name])}
-            </Typography>
-          )}
-        </Box>
-      ))}
-    </>
-  );
-}
-
-function shown(value: unknown): string {
-  if (Array.isArray(value) && value.length > 12) return `${value.length} of them`;
-  if (typeof value === 'object' && value !== null && !Array.isArray(value)) {
-    const form = Object.entries(value).map(([name, one]) => `${name} ${shown(one)}`);
-    return form.length === 0 ? '–' : form.join(', ');
-  }
-  return typeof value === 'string' ? value : JSON.stringify(value);
+function columnsFor(zone: string): Column<Step>[] {
+  const name = (row: Step): string => {
+    const others = countOf(row) - 1;
+    return others === 0 ? row.first.name : `${row.first.name} and ${others} more`;
+  };
+  return [
+    {
+      name: 'When',
+      of: (row) => momentText(Number(row.first.created_us), zone),
+      value: (row) => row.first.created_us,
+      width: '17%',
+    },
+    { name: 'Who', of: (row) => row.first.person, value: (row) => row.first.person, width: '11%' },
+    { name: 'What', of: stepText, value: stepText, width: '20%' },
+    { name: 'Name', of: name, value: name, width: '24%' },
+    { name: 'Before and after', of: (row) => changesText(row.first), value: (row) => changesText(row.first) },
+  ];
 }

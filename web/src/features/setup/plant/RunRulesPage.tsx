@@ -5,6 +5,7 @@ import { useQuery } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
 import { DataTable, useOpen, type Column } from '../../../ui';
 import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
+import { useAddress } from '../../../platform/useAddress';
 import { Page } from '../common/Page';
 import { runRulesQuery, type RunRule } from '../../../entities/runs';
 import { originLabel } from './runOrigins';
@@ -25,7 +26,7 @@ const PRELOADED = [RulePanel];
 export function RunRulesPage(): ReactElement {
   const { data: rules = [], isSuccess } = useQuery(runRulesQuery);
   usePreloaded(isSuccess, PRELOADED);
-  const { open, show, put } = useOpen();
+  const { open, show, put } = useOpen(useAddress());
   const chosen = rules.find((one) => one.uid === open);
   return (
     <Page
