@@ -186,7 +186,17 @@ class TestTags:
         assert total(equipment="Line 5") == 4
         assert total(source=source["uid"], recorded=False) == 4
         assert total(value_type="boolean") == 0
+        (row,) = api.ok("GET", "/setup/tags", params={"search": "value 02"})["tags"]
+        assert api.ok("GET", f"/setup/tags/{row['uid']}") == row, "by itself too"
+        api.refused("GET", "/setup/tags/11111111-1111-1111-1111-111111111111", None, status=404)
         assert total(search="float32") == 4, "in addresses too"
+        assert total(search="zone 02 line") == 1, "each word somewhere, in any order"
+        assert total(search="zone 02 damper") == 0
+        (found,) = api.ok("GET", "/tags", params={"search": " 1  VALUE 03 "})["tags"]
+        assert found["name"] == "Line 5 value 03", "by name and equipment, whatever the case"
+        assert total(search="l i n e 5 v a l u e 0 1") == 0, (
+            "what is more than six words is looked for as it is"
+        )
         assert len(api.ok("GET", "/setup/tags/uids", params={"equipment": "Line 5/Zone 1"})) == 3
         paths = {one["path"]: one["tags"] for one in api.ok("GET", "/setup/tags/equipment")}
         assert paths == {"Line 5/Zone 1": 3, "Line 5/Zone 10": 1}

@@ -13,7 +13,7 @@ from cronaca.demo.opcua_stand_in import SERVER_URI, Guard, OpcUaStandIn
 from cronaca.recorder.drivers.opcua import Identity
 from tests.browser.axe import serious_violations
 from tests.browser.test_setup import choose
-from tests.browser.ways import open_setup
+from tests.browser.ways import open_setup, open_sheet
 from tests.support.application import Application, Device, free_port
 
 pytestmark = pytest.mark.browser
@@ -78,7 +78,7 @@ def _add_tags(page: Page, application: Application) -> None:
     page.get_by_role("button", name="Add 2 tags").click()
     expect(page.get_by_role("status")).to_contain_text("Added", timeout=15_000)
     uid = application.get("/api/tags?search=UA+Press+vacuum")["tags"][0]["uid"]
-    page.goto(f"{application.url}/trends?tags={uid}&last=PT1M")
+    open_sheet(page, application, f"tags={uid}&last=PT1M")
     expect(page.get_by_text("77.0").first).to_be_visible(timeout=20_000)
 
 

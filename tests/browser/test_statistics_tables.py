@@ -14,6 +14,7 @@ from cronaca.db import Store
 from cronaca.demo.history import LINES, write_history
 from cronaca.demo.names import tag_uid
 from tests.browser.axe import serious_violations
+from tests.browser.ways import open_sheet
 from tests.support.application import Application
 
 pytestmark = pytest.mark.browser
@@ -50,7 +51,7 @@ def mean_of(application: Application, uid: str, start_us: int, end_us: int) -> f
 
 def test_tags_stand_by_statistics_ordered_by_any_column(page: Page, application: Application) -> None:
     start_us, end_us = held()
-    page.goto(f"{application.url}/statistics?held={start_us}/{end_us}")
+    open_sheet(page, application, f"held={start_us}/{end_us}", "statistics")
     page.get_by_role("combobox", name="What is shown").select_option("Tags by statistics")
     table = page.get_by_role("table", name="Tags by statistics")
     rows = table.locator("tbody tr")
@@ -75,9 +76,8 @@ def test_a_figure_over_hours_is_explained_and_its_trend_is_of_that_hour(
 ) -> None:
     start_us, end_us = held()
     uid = tag_uid("temperature_2")
-    page.goto(
-        f"{application.url}/statistics?form=stretches&tag={uid}&stat={STAT}&per=hour&held={start_us}/{end_us}"
-    )
+    view = f"form=stretches&tag={uid}&stat={STAT}&per=hour&held={start_us}/{end_us}"
+    open_sheet(page, application, view, "statistics")
     table = page.get_by_role("table", name="Statistics over time")
     expect(table.get_by_role("columnheader").nth(8)).to_be_visible()
     heads = table.get_by_role("columnheader").count() - 1
@@ -102,7 +102,7 @@ def test_runs_stand_side_by_side(page: Page, application: Application) -> None:
         application.send(
             "POST", "/api/runs", {"name": f"Trial {i}", "start_us": str(start), "end_us": str(end)}
         )
-    page.goto(f"{application.url}/statistics?form=stretches&tag={uid}&stat={STAT}&last=PT2H")
+    open_sheet(page, application, f"form=stretches&tag={uid}&stat={STAT}&last=PT2H", "statistics")
     page.get_by_role("button", name="Figures").click()
     panel = page.get_by_role("form", name="Table")
     panel.get_by_label("Or runs side by side; find").fill("Trial")

@@ -15,6 +15,7 @@ from cronaca.demo.names import tag_uid
 from tests.browser.axe import serious_violations
 from tests.browser.rest import address
 from tests.browser.test_trend import JAM, LEFT, PRESSURE, open_trend
+from tests.browser.ways import open_sheet
 from tests.support.application import Application
 
 pytestmark = pytest.mark.browser
@@ -100,10 +101,8 @@ AXIS_INK = """() => {
 def test_the_axis_is_that_of_the_pen_brought_forward_also_while_the_window_is_held(
     page: Page, application: Application
 ) -> None:
-    page.goto(
-        f"{application.url}/trends?tags={PRESSURE},{tag_uid('product_moisture')}"
-        "&from=2026-11-20T10:00:00Z&to=2026-11-20T11:00:00Z"
-    )
+    window = "from=2026-11-20T10:00:00Z&to=2026-11-20T11:00:00Z"
+    open_sheet(page, application, f"tags={PRESSURE},{tag_uid('product_moisture')}&{window}")
     expect(page.get_by_test_id("pen-card")).to_have_count(2)
     page.wait_for_function(f"({AXIS_INK})() !== ''")
     first = page.evaluate(AXIS_INK)

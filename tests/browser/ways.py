@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from typing import Final
 
@@ -11,6 +12,7 @@ from playwright.sync_api import Locator, Page, expect
 from tests.support.application import Application
 
 _MOST_TABS: Final = 120
+_sheets = itertools.count(1)
 
 
 def go(page: Page, application: Application, section: str, part: str = "") -> None:
@@ -29,6 +31,18 @@ def follow(page: Page, navigation: str, link: str) -> None:
     place.click()
     expect(place).to_have_attribute("aria-current", "page")
     expect(page.locator("main").get_by_role("heading", level=1)).to_be_visible()
+
+
+def open_sheet(page: Page, application: Application, view: str, section: str = "trends") -> None:
+    """Opens a view that somebody has saved: it is looked for by its name."""
+    name = f"Prepared view {next(_sheets):03}"
+    application.send("POST", "/api/sheets", {"page": section, "name": name, "view": view})
+    if not page.url.startswith(application.url):
+        page.goto(application.url)
+    page.get_by_role("button", name=re.compile("^Find")).first.click()
+    page.get_by_role("combobox", name=re.compile("^Find a tag")).fill(name)
+    page.get_by_role("option", name=re.compile(name)).click()
+    expect(page).to_have_url(re.compile(f"/{section}[?]"))
 
 
 def open_setup(page: Page, application: Application, part: str) -> None:

@@ -2,6 +2,7 @@
 import type { BrowserHistory, Transition } from 'history';
 import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react';
 import type { ReactElement, ReactNode } from 'react';
+import { withParam, type Address } from '../platform/useAddress';
 import { useHistory } from '../platform/router';
 import { lazyPart, usePreloaded } from './lazyPart';
 
@@ -110,14 +111,25 @@ export function useLeave(): (go: () => void) => void {
   return useContext(GuardContext).leave;
 }
 
-/** What of a list is open beside it: `show` asks before a form is left, `put` does not (after saving). */
-export function useOpen(): {
+const OPEN = 'open';
+
+/** What of a list is open beside it, by uid, or `new`; it stands in the address, so that a link leads to it. `show` asks
+ * before a form is left, `put` does not (after saving). */
+export function useOpen([params, write]: Address): {
   open: string | null;
   show: (next: string | null) => void;
   put: (next: string | null) => void;
 } {
   const leave = useLeave();
-  const [open, put] = useState<string | null>(null);
-  const show = useCallback((next: string | null) => leave(() => put(next)), [leave]);
+  const open = params.get(OPEN);
+  const put = useCallback(
+    (next: string | null) => {
+      const others = new URLSearchParams(params);
+      others.delete(OPEN);
+      write(next === null ? others : withParam(others, OPEN, next));
+    },
+    [params, write],
+  );
+  const show = useCallback((next: string | null) => leave(() => put(next)), [leave, put]);
   return { open, show, put };
 }

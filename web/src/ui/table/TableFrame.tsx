@@ -51,6 +51,12 @@ export function TableFrame<T extends object>(props: TableFrameProps<T>): ReactEl
   useEffect(() => {
     if (rows.length < total && view.last >= rows.length - AHEAD) onEnd?.();
   }, [rows.length, total, view.last, onEnd]);
+  const drawn = sorted
+    .slice(view.first, view.last + 1)
+    .map(keyOf)
+    .join(' ');
+  const { onDrawn } = props;
+  useEffect(() => onDrawn?.(drawn), [onDrawn, drawn]);
   const keys = useRowKeys({
     count: sorted.length,
     keyAt: (i) => (sorted[i] === undefined ? null : keyOf(sorted[i])),
@@ -89,6 +95,7 @@ export function TableFrame<T extends object>(props: TableFrameProps<T>): ReactEl
           sx={{
             ...(view.height === undefined ? CELLS : ONE_LINE),
             ...(props.isInPanel === true ? CLOSE : {}),
+            ...(props.leastWidth === undefined ? {} : { minWidth: props.leastWidth }),
             '& th': { bgcolor: ground },
           }}
         >

@@ -23,12 +23,16 @@ export interface TableProps<T> {
   onEnd?: () => void;
   /** The page offers files of all of it: the table offers none beside them. */
   hasOwnFiles?: boolean;
+  /** The keys of the rows that are drawn, one after the other, separated by blanks: whenever they are others. */
+  onDrawn?: (keys: string) => void;
   onDrag?: (event: DragEvent, row: T) => void;
   onDragEnd?: (event: DragEvent) => void;
   /** The page keeps the order, and brings the rows in it; null: as they come. */
   order?: Order | null;
   /** The head of a column was pressed, where the page keeps the order. */
   onOrder?: (id: string) => void;
+  /** Narrower than so many CSS pixels it is moved sideways, at any width of the page. */
+  leastWidth?: number;
   /** It stands on a panel, row close to row. */
   isInPanel?: boolean;
   /** Lines below the rows: a name, and a text for each column, by its id. */

@@ -17,6 +17,8 @@ interface NodePickProps {
   /** What new tags have in common. */
   like: TagIn;
   logger: string;
+  /** They are there: what was entered for all of them is no longer unsaved. */
+  onAdded: () => void;
 }
 
 const NONE: ReadonlyMap<string, Chosen> = new Map();
@@ -29,7 +31,7 @@ interface Naming {
 const Fields = fieldsOf<Naming>();
 const SHAPE = shapes.shape({ pattern: shapes.filled('Say what they are called.'), scan: shapes.duration });
 
-export function NodePick({ source, like, logger }: NodePickProps): ReactElement {
+export function NodePick({ source, like, logger, onAdded }: NodePickProps): ReactElement {
   const [chosen, setChosen] = useState(NONE);
   const askAnew = useAskAnew();
   const adding = useSentForm<Naming, unknown>({
@@ -44,7 +46,11 @@ export function NodePick({ source, like, logger }: NodePickProps): ReactElement 
         logger: logger === '' ? null : logger,
         dry_run: false,
       }),
-    onDone: () => askAnew().then(() => setChosen(NONE)),
+    onDone: async () => {
+      await askAnew();
+      setChosen(NONE);
+      onAdded();
+    },
     stays: true,
   });
   const [pattern, scan] = useWatch({ control: adding.form.control, name: ['pattern', 'scan'] });

@@ -5,6 +5,7 @@ import { useQuery } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
 import { DataTable, useOpen, type Column } from '../../../ui';
 import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
+import { useAddress } from '../../../platform/useAddress';
 import { Page } from '../common/Page';
 import { protocolName, whereText } from '../common/protocols';
 import { StateWord } from '../common/StateWord';
@@ -21,7 +22,7 @@ export function SourcesPage(): ReactElement {
   const { data: sources = [], isSuccess } = useQuery(sourcesQuery);
   usePreloaded(isSuccess, PRELOADED);
   const { data: recorder } = useRecorder();
-  const { open, show, put } = useOpen();
+  const { open, show, put } = useOpen(useAddress());
   const states = new Map(recorder?.sources.map((one) => [one.uid, one]));
   const chosen = sources.find((one) => one.uid === open);
   const columns: Column<Source>[] = [

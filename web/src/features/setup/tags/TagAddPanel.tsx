@@ -82,7 +82,12 @@ export function TagAddPanel({ sources, onClose }: TagAddPanelProps): ReactElemen
         {picking !== undefined && (
           <>
             {recordedBy}
-            <Picking key={picking.uid} source={picking} control={control} />
+            <Picking
+              key={picking.uid}
+              source={picking}
+              control={control}
+              onAdded={() => stored.form.reset(stored.form.getValues())}
+            />
           </>
         )}
         {picking === undefined && (
@@ -116,9 +121,15 @@ interface OfFormProps {
 }
 
 /** Chosen in the server's tree instead of typed. */
-function Picking({ source, control }: OfFormProps & { source: Source }): ReactElement {
+function Picking({
+  source,
+  control,
+  onAdded,
+}: OfFormProps & { source: Source; onAdded: () => void }): ReactElement {
   const like = useWatch({ control }) as NewTags;
-  return <NodePick source={source} like={bodyOf(like).tags[0] ?? like} logger={like.logger} />;
+  return (
+    <NodePick source={source} like={bodyOf(like).tags[0] ?? like} logger={like.logger} onAdded={onAdded} />
+  );
 }
 
 /** The names that more than one will have. */

@@ -1,8 +1,12 @@
 /** The list of tags: thousands in one table, chosen, opened, dragged onto a logger. */
 import { Box } from '@mui/material';
-import { useMemo, type ReactElement } from 'react';
+import { useMemo, useState, type ReactElement } from 'react';
 import { LongTable, type Column } from '../../../ui';
+import { lazyPart } from '../../../ui/lazyPart';
 import { placeText } from '../common/protocols';
+import { useSettled } from '../../../platform/useSettled';
+import { usePresent } from '../../../entities/present';
+import { PresentContext } from './presentContext';
 import type { Source } from '../../../entities/sources';
 import type { TagRow } from '../../../entities/tags';
 
@@ -12,6 +16,8 @@ interface TagTableProps {
   sources: readonly Source[];
   chosen: ReadonlySet<string>;
   open: string | null;
+  /** A panel stands beside it, which says where the tag is. */
+  isNarrow: boolean;
   onToggle: (uid: string) => void;
   onToggleAll: () => void;
   onOpen: (uid: string) => void;
@@ -21,41 +27,57 @@ interface TagTableProps {
 }
 
 export function TagTable(props: TagTableProps): ReactElement {
-  const { tags, total, sources, chosen, open, onToggle, onToggleAll, onOpen, onEnd, onDrag } = props;
-  const columns = useMemo(() => columnsFor(sources), [sources]);
+  const { isNarrow, tags, total, sources, chosen, open, onToggle, onToggleAll, onOpen, onEnd, onDrag } =
+    props;
+  const columns = useMemo(() => columnsFor(sources, isNarrow), [sources, isNarrow]);
+  const [drawn, setDrawn] = useState('');
+  const settled = useSettled(drawn, SETTLED_MS);
+  const looked = useMemo(() => settled.split(' ').filter(Boolean).slice(0, MOST_FOLLOWED), [settled]);
+  const present = usePresent(looked);
   return (
-    <LongTable
-      label="Tags"
-      columns={columns}
-      rows={tags}
-      keyOf={(tag) => tag.uid}
-      empty="No tag is found."
-      keptAs="tags"
-      height="calc(100dvh - 214px)"
-      selected={open}
-      onSelect={(tag) => onOpen(tag.uid)}
-      choosing={{
-        chosen,
-        onToggle,
-        onToggleAll,
-        nameOf: (tag) => tag.name,
-      }}
-      total={total}
-      hasOwnFiles
-      onEnd={onEnd}
-      onDrag={(event, tag) => {
-        event.dataTransfer.effectAllowed = 'link';
-        event.dataTransfer.setData('text/plain', tag.name);
-        onDrag(tag.uid);
-      }}
-      onDragEnd={(event) => {
-        if (event.dataTransfer.dropEffect === 'none') onDrag(null);
-      }}
-    />
+    <PresentContext value={present}>
+      <LongTable
+        onDrawn={setDrawn}
+        label="Tags"
+        columns={columns}
+        rows={tags}
+        keyOf={(tag) => tag.uid}
+        empty="No tag is found."
+        keptAs="tags"
+        leastWidth={isNarrow ? 700 : 1000}
+        height="calc(100dvh - 214px)"
+        selected={open}
+        onSelect={(tag) => onOpen(tag.uid)}
+        choosing={{
+          chosen,
+          onToggle,
+          onToggleAll,
+          nameOf: (tag) => tag.name,
+        }}
+        total={total}
+        hasOwnFiles
+        onEnd={onEnd}
+        onDrag={(event, tag) => {
+          event.dataTransfer.effectAllowed = 'link';
+          event.dataTransfer.setData('text/plain', tag.name);
+          onDrag(tag.uid);
+        }}
+        onDragEnd={(event) => {
+          if (event.dataTransfer.dropEffect === 'none') onDrag(null);
+        }}
+      />
+    </PresentContext>
   );
 }
 
-function columnsFor(sources: readonly Source[]): Column<TagRow>[] {
+const LiveCell = lazyPart('What the tags are now', async () => (await import('./LiveCells')).LiveCell);
+
+/** Who scrolls on does not want the values of what goes by. */
+const SETTLED_MS = 200;
+/** As many as one connection follows are more than anybody sees. */
+const MOST_FOLLOWED = 150;
+
+function columnsFor(sources: readonly Source[], isNarrow: boolean): Column<TagRow>[] {
   const names = new Map(sources.map((one) => [one.uid, one.name]));
   const place = (tag: TagRow): string => `${placeText(tag.address)} · ${names.get(tag.source) ?? ''}`;
   const text = (name: string, of: (tag: TagRow) => string, width: string): Column<TagRow> => ({
@@ -66,9 +88,11 @@ function columnsFor(sources: readonly Source[]): Column<TagRow>[] {
   });
   return [
     { name: 'Name', of: (tag) => <span title={tag.description}>{tag.name}</span>, value: (tag) => tag.name },
-    text('Unit', (tag) => tag.unit, '8%'),
-    text('Equipment', (tag) => tag.equipment, '18%'),
-    text('Address', place, '20%'),
+    { name: 'Value', of: (tag) => <LiveCell tag={tag} of="value" />, right: true, width: 104 },
+    { name: 'Quality', of: (tag) => <LiveCell tag={tag} of="quality" />, width: 76 },
+    { name: 'Age', of: (tag) => <LiveCell tag={tag} of="age" />, right: true, width: 64 },
+    { name: 'Last 10 min', of: (tag) => <LiveCell tag={tag} of="course" />, width: 120 },
+    ...(isNarrow ? [] : [text('Equipment', (tag) => tag.equipment, '12%'), text('Address', place, '15%')]),
     {
       name: 'Recorded',
       of: (tag) => {
@@ -76,7 +100,7 @@ function columnsFor(sources: readonly Source[]): Column<TagRow>[] {
         return <Line text={recorded === '' ? 'not recorded' : recorded} isQuiet={recorded === ''} />;
       },
       value: recordedText,
-      width: '20%',
+      width: isNarrow ? '30%' : '18%',
     },
   ];
 }

@@ -5,12 +5,21 @@ import { useInfiniteQuery, useQuery } from '@tanstack/react-query';
 import { useMemo, useState, type ReactElement } from 'react';
 import { Link } from 'react-router';
 import { errorText } from '../../../platform/errors';
-import { Told, useLeave } from '../../../ui';
+import { useAddress } from '../../../platform/useAddress';
+import { Told, useLeave, useOpen } from '../../../ui';
 import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import { Page } from '../common/Page';
 import { TagFilters } from './TagFilters';
 import { TagTable } from './TagTable';
-import { NO_FILTER, tagRowsQuery, type TagFilter, findUids } from '../../../entities/tags';
+import {
+  findUids,
+  parseFilter,
+  tagRowQuery,
+  tagRowsQuery,
+  withFilter,
+  type TagFilter,
+  type TagRow,
+} from '../../../entities/tags';
 import { sourcesQuery } from '../../../entities/sources';
 import { served } from '../../../platform/configuration';
 
@@ -27,18 +36,20 @@ const TagDrop = lazyPart('The list of loggers', async () => (await import('./Tag
 const PRELOADED = [TagPanel, TagDrop, TagAddPanel, TagBulkPanel];
 
 export function TagsPage(): ReactElement {
-  const [filter, setFilter] = useState<TagFilter>(NO_FILTER);
+  const address = useAddress();
+  const [params, write] = address;
+  const filter = useMemo(() => parseFilter(params), [params]);
   const { data: sources = [] } = useQuery(sourcesQuery);
   const { data, error, fetchNextPage, hasNextPage, isFetchingNextPage } = useInfiniteQuery(
     tagRowsQuery(filter),
   );
   usePreloaded(data !== undefined, PRELOADED);
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
-  const [open, setOpen] = useState<string | null>(null);
+  const { open, put: setOpen } = useOpen(address);
   const [dragged, setDragged] = useState<readonly string[] | null>(null);
   const tags = useMemo(() => data?.pages.flatMap((page) => page.tags) ?? [], [data]);
   const total = data?.pages[0]?.total ?? 0;
-  const shown = tags.find((tag) => tag.uid === open);
+  const { shown, problem } = useShown(open, data === undefined ? null : tags);
 
   const leave = useLeave();
   const toggle = (uid: string): void => leave(() => choose(uid));
@@ -81,20 +92,16 @@ export function TagsPage(): ReactElement {
           <Button size="small" startIcon={<FileUploadOutlined />} component={Link} to="/setup/tags/import">
             Import
           </Button>
-          <Button
-            size="small"
-            startIcon={<FileDownloadOutlined />}
-            href={served('/api/setup/tags/export?form=csv')}
-          >
-            CSV
-          </Button>
-          <Button
-            size="small"
-            startIcon={<FileDownloadOutlined />}
-            href={served('/api/setup/tags/export?form=xlsx')}
-          >
-            XLSX
-          </Button>
+          {['csv', 'xlsx'].map((form) => (
+            <Button
+              key={form}
+              size="small"
+              startIcon={<FileDownloadOutlined />}
+              href={served(`/api/setup/tags/export?form=${form}`)}
+            >
+              {form.toUpperCase()}
+            </Button>
+          ))}
           <Button
             size="small"
             variant="outlined"
@@ -113,8 +120,8 @@ export function TagsPage(): ReactElement {
       }
       panel={panel}
     >
-      <TagFilters filter={filter} sources={sources} onChange={setFilter} />
-      {error !== null && <Told kind="error">{errorText(error)}</Told>}
+      <TagFilters filter={filter} sources={sources} onChange={(next) => write(withFilter(params, next))} />
+      {(error ?? problem) !== null && <Told kind="error">{errorText(error ?? problem)}</Told>}
       {sources.length === 0 && (
         <Told>There is no source yet: tags are read from one. Add it under Sources.</Told>
       )}
@@ -124,6 +131,7 @@ export function TagsPage(): ReactElement {
         sources={sources}
         chosen={chosen}
         open={open}
+        isNarrow={panel !== null}
         onToggle={toggle}
         onToggleAll={() => void chooseAll()}
         onOpen={(uid) =>
@@ -144,6 +152,17 @@ export function TagsPage(): ReactElement {
       />
     </Page>
   );
+}
+
+/** The tag that is open: of the list, or, where a link leads to one further down, by itself. */
+function useShown(
+  open: string | null,
+  tags: readonly TagRow[] | null,
+): { shown: TagRow | undefined; problem: Error | null } {
+  const listed = tags?.find((tag) => tag.uid === open);
+  const isElsewhere = open !== null && open !== 'new' && tags !== null && listed === undefined;
+  const { data, error } = useQuery(tagRowQuery(isElsewhere ? open : null));
+  return { shown: listed ?? (isElsewhere ? data : undefined), problem: isElsewhere ? error : null };
 }
 
 function isFiltered(filter: TagFilter): boolean {

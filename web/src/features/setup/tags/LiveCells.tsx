@@ -1,0 +1,103 @@
+/** What a tag is now, in the cells of its row: each is drawn anew by itself when its own value is another. */
+import { Box } from '@mui/material';
+import type { ReactElement } from 'react';
+import { valueText } from '../../../domain/format';
+import { isBad, qualityText } from '../../../domain/quality';
+import { lengthText, SECOND } from '../../../domain/time';
+import { NO_TRAIL } from '../../../domain/trail';
+import { trailPath } from '../../../domain/trailPath';
+import { useServerNow } from '../../../entities/clock';
+import { TRAIL_US } from '../../../entities/presentState';
+import type { TagRow } from '../../../entities/tags';
+import type { LiveValue } from '../../../platform/liveMessages';
+import { usePresentOf } from './presentContext';
+
+const useValue = ({ uid }: TagRow): LiveValue | undefined => usePresentOf(({ values }) => values.get(uid));
+
+/** The present value with its unit. */
+function ValueCell({ tag }: { tag: TagRow }): ReactElement {
+  const value = useValue(tag);
+  const bad = value !== undefined && isBad(value.q);
+  const shown = value?.v ?? null;
+  const state = typeof shown === 'number' ? statesOf(tag)[String(shown)] : undefined;
+  return (
+    <Box component="span" sx={{ color: bad ? 'error.main' : undefined }}>
+      {state ?? valueText(shown, tag.decimals)}
+      {tag.unit !== '' && (
+        <Box component="span" sx={{ typography: 'caption', color: 'text.secondary', ml: 0.5 }}>
+          {tag.unit}
+        </Box>
+      )}
+    </Box>
+  );
+}
+
+/** The names of its values, as the set-up keeps them. */
+function statesOf({ states }: TagRow): Readonly<Record<string, string>> {
+  return states === '' ? {} : (JSON.parse(states) as Record<string, string>);
+}
+
+function QualityCell({ tag }: { tag: TagRow }): ReactElement | null {
+  const value = useValue(tag);
+  if (value === undefined) return null;
+  const text = qualityText(value.q);
+  return (
+    <Box
+      component="span"
+      sx={{ color: isBad(value.q) ? 'error.main' : text === 'good' ? 'text.secondary' : undefined }}
+    >
+      {text}
+    </Box>
+  );
+}
+
+/** How long ago it was read, or for how long it has been bad. */
+function AgeCell({ tag }: { tag: TagRow }): ReactElement | null {
+  const value = useValue(tag);
+  const nowUs = useServerNow(value !== undefined);
+  if (value === undefined) return null;
+  const seconds = Math.max(Math.round((nowUs - value.tUs) / SECOND), 0);
+  return (
+    <Box component="span" sx={{ color: 'text.secondary' }}>
+      {seconds === 0 ? 'now' : lengthText(seconds * SECOND)}
+    </Box>
+  );
+}
+
+const SIZE = { width: 88, height: 18 } as const;
+/** Of its range: a scale is no narrower. */
+const LEAST_SHARE = 0.05;
+
+/** Its course over the last minutes. */
+function TrailCell({ tag }: { tag: TagRow }): ReactElement | null {
+  const trail = usePresentOf(({ trails }) => trails.get(tag.uid)) ?? NO_TRAIL;
+  const problem = usePresentOf((present) => present.problem);
+  const nowUs = useServerNow(trail.t.length > 0);
+  const path = trailPath(trail, {
+    ...SIZE,
+    startUs: nowUs - TRAIL_US,
+    endUs: nowUs,
+    least: LEAST_SHARE * (tag.range_high - tag.range_low),
+    isStepped: tag.stepped || tag.value_type !== 'float',
+  });
+  if (path === '') return problem === '' ? null : <span title={problem}>–</span>;
+  return (
+    <Box
+      component="svg"
+      role="img"
+      aria-label={`${tag.name} over the last 10 minutes`}
+      viewBox={`0 -1 ${SIZE.width} ${SIZE.height + 2}`}
+      sx={{ display: 'block', width: SIZE.width, height: SIZE.height + 2, color: 'text.secondary' }}
+    >
+      <path d={path} fill="none" stroke="currentColor" strokeWidth={1.25} />
+    </Box>
+  );
+}
+
+const CELLS = { value: ValueCell, quality: QualityCell, age: AgeCell, course: TrailCell } as const;
+
+/** One of these cells. */
+export function LiveCell({ tag, of }: { tag: TagRow; of: keyof typeof CELLS }): ReactElement {
+  const Cell = CELLS[of];
+  return <Cell tag={tag} />;
+}
