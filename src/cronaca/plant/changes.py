@@ -20,19 +20,16 @@ VALUES (%s, %s, %s, %s, %s, %s, %s, %s, %s)
 _LAST: Final = """
 SELECT person, created_us FROM setup_change WHERE uid = %(uid)s ORDER BY change_id DESC LIMIT 1
 """
-_LIST: Final = """
+_CHANGES: Final = """
 SELECT change_id, kind, uid, name, action, created_us, person, facts_before, facts_after FROM setup_change
+"""
+_LIST: Final = f"""
+{_CHANGES}
 WHERE (%(uid)s = '' OR uid = %(uid)s) AND (%(kind)s = '' OR kind = %(kind)s) AND change_id < %(before)s
 ORDER BY change_id DESC LIMIT %(limit)s
 """
-_GET: Final = """
-SELECT change_id, kind, uid, name, action, created_us, person, facts_before, facts_after FROM setup_change
-WHERE change_id = %(change_id)s
-"""
-_STEP: Final = """
-SELECT change_id, kind, uid, name, action, created_us, person, facts_before, facts_after FROM setup_change
-WHERE created_us = %(created_us)s AND person = %(person)s ORDER BY change_id
-"""
+_THESE: Final = f"{_CHANGES} WHERE change_id IN %(change_ids)s"
+_STEP: Final = f"{_CHANGES} WHERE created_us = %(created_us)s AND person = %(person)s ORDER BY change_id"
 _STEP_PAGE: Final = f"{_STEP} LIMIT %(limit)s"
 _STEPS: Final = """
 SELECT DISTINCT created_us, person FROM setup_change
@@ -44,10 +41,6 @@ _PARTS: Final = """
 SELECT created_us, person, kind, action, COUNT(*), MIN(change_id) FROM setup_change
 WHERE created_us BETWEEN %(first_us)s AND %(last_us)s
 GROUP BY created_us, person, kind, action ORDER BY MIN(change_id)
-"""
-_THESE: Final = """
-SELECT change_id, kind, uid, name, action, created_us, person, facts_before, facts_after FROM setup_change
-WHERE change_id IN %(change_ids)s
 """
 _NEWEST: Final = "SELECT uid, MAX(change_id) FROM setup_change WHERE uid IN %(uids)s GROUP BY uid"
 _FAR: Final = (1 << 62) - 1
@@ -144,7 +137,7 @@ def list_changes(
 
 def get_change(tx: Transaction, change_id: int) -> Change:
     """One change; raises NotFound."""
-    row = tx.fetch_one(_GET, change_id=change_id)
+    row = tx.fetch_one(_THESE, change_ids=[change_id])
     if row is None:
         raise NotFound("change", str(change_id))
     return _change(row)
