@@ -2,9 +2,10 @@
 import { useQuery } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
 import { errorText } from '../platform/errors';
-import type { Span } from '../domain/time';
+import { momentText, type Span } from '../domain/time';
 import { Details, Told } from '../ui';
 import { explainQuery } from './figures';
+import { plantQuery } from './plant';
 
 interface ExplainedProps {
   uid: string;
@@ -15,6 +16,7 @@ interface ExplainedProps {
 
 export function Explained({ uid, archive, stat, range }: ExplainedProps): ReactElement {
   const { data, error } = useQuery(explainQuery(uid, stat, range, archive));
+  const zone = useQuery(plantQuery).data?.zone ?? 'UTC';
   if (error !== null) return <Told kind="error">{errorText(error)}</Told>;
   if (data === undefined) return <Told>Reading …</Told>;
   return (
@@ -25,8 +27,8 @@ export function Explained({ uid, archive, stat, range }: ExplainedProps): ReactE
         ['Source', data.source],
         ['Value', `${String(data.value ?? 'none')}${data.unit === '' ? '' : ` ${data.unit}`}`],
         ['Status', data.status],
-        ['From', data.window.start_local],
-        ['To', data.window.end_local],
+        ['From', momentText(Number(data.window.start_us), zone)],
+        ['To', momentText(Number(data.window.end_us), zone)],
         ['Samples', `${data.good} good, ${data.uncertain} uncertain, ${data.bad} bad`],
         ['Covered', `${(data.covered * 100).toFixed(1)} %`],
         ['Value at the start', boundText(data.start_bound)],

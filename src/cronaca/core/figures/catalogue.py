@@ -21,6 +21,7 @@ from cronaca.core.aggregates.catalogue import refuse_type
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import ValueType
 from cronaca.core.statistics import (
+    OWN_DEFINITION,
     STATISTICS,
     TABLES,
     Base,
@@ -101,7 +102,12 @@ def all_figures() -> dict[str, Entry]:
     for name, own in STATISTICS.items():
         figures[name] = Entry(own.formula, own.source, own.types, own.result)
     for name, types in TABLES.items():
-        figures[name] = Entry(_TABLE_FORMULAS[name], "defined in docs/aggregates.md", types, "table")
+        figures[name] = Entry(
+            _TABLE_FORMULAS[name],
+            OWN_DEFINITION,
+            types,
+            "table",
+        )
     return figures
 
 

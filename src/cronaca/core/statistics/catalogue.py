@@ -142,7 +142,8 @@ def _counted(data: IntervalData, counts: NDArray[np.int64]) -> Processed:
     return processed(data, counts, codes, C, data.partial)
 
 
-_OWN: Final = "defined in docs/aggregates.md"
+OWN_DEFINITION: Final = "our own definition, in the document on aggregates and statistics"
+_OWN: Final = OWN_DEFINITION
 _ROWS: Final = (
     Statistic("Percentile", "value below which so many percent of the samples, or of the time, lie",
               "Hyndman and Fan, The American Statistician 50(4), 1996, type 7; by time: inverse of the share "
