@@ -201,6 +201,14 @@ class TestTags:
         paths = {one["path"]: one["tags"] for one in api.ok("GET", "/setup/tags/equipment")}
         assert paths == {"Line 5/Zone 1": 3, "Line 5/Zone 10": 1}
 
+    def test_tags_with_the_words_beside_each_other_come_first(self, api: Api, source: Json) -> None:
+        lines = [tag(source, f"Line {i} zone {j} heat", 200 + 20 * i + 2 * j) for i in (1, 2) for j in (1, 2)]
+        api.ok("POST", "/setup/tags", {"tags": lines})
+        for path in ("/setup/tags", "/tags"):
+            best = api.ok("GET", path, params={"search": "line 2 heat"})["tags"]
+            names = [one["name"] for one in best]
+            assert names == ["Line 2 zone 2 heat", "Line 2 zone 1 heat", "Line 1 zone 2 heat"]
+
     def test_a_rename_keeps_the_history_and_names_may_be_swapped(
         self, api: Api, source: Json, archive: Json, store: Store
     ) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass, fields
+from itertools import pairwise
 from typing import Final
 
 from cronaca.core.errors import NotFound
@@ -20,6 +21,12 @@ _COLUMNS: Final = (
 )
 _FROM: Final = "FROM tag t JOIN source s ON s.source_id = t.source_id"
 _HAS_WORDS: Final = " AND ".join(f"INSTR({{told}}, %(word_{place})s)" for place in range(MOST_WORDS))
+_FIRST: Final = " + ".join(
+    f"{2 ** (MOST_WORDS - place)} * (INSTR({{told}}, %(pair_{place})s) > 0)"
+    for place in range(MOST_WORDS - 1)
+)
+"""Which of the words stand beside each other as they were typed, the first ones above all: Line 2 comes
+before a Zone 2 of Line 1."""
 _WHERE: Final = f"""
 WHERE t.removed_us IS NULL
     AND (({_HAS_WORDS.format(told="CONCAT_WS(' ', t.name, t.description, t.equipment, t.unit)")})
@@ -32,7 +39,8 @@ WHERE t.removed_us IS NULL
         EXISTS (SELECT 1 FROM logger_member m WHERE m.tag_id = t.tag_id))
 """
 _ORDER: Final = "ORDER BY NATURAL_SORT_KEY(t.name), t.name"
-_SEARCH: Final = f"SELECT {_COLUMNS} {_FROM} {_WHERE} {_ORDER} LIMIT %(limit)s OFFSET %(offset)s"
+_BEST_FIRST: Final = f"ORDER BY {_FIRST.format(told='t.name')} DESC, NATURAL_SORT_KEY(t.name), t.name"
+_SEARCH: Final = f"SELECT {_COLUMNS} {_FROM} {_WHERE} {_BEST_FIRST} LIMIT %(limit)s OFFSET %(offset)s"
 _COUNT: Final = f"SELECT COUNT(*) {_FROM} {_WHERE}"
 _UIDS: Final = f"SELECT t.uid {_FROM} {_WHERE} {_ORDER}"
 _BY_UIDS: Final = f"SELECT {_COLUMNS} {_FROM} WHERE t.removed_us IS NULL AND t.uid IN %(uids)s"
@@ -59,7 +67,8 @@ FROM tag WHERE removed_us IS NULL
 """
 _BY_TEXT: Final = f"""
 SELECT {_TAG_COLUMNS} {_BY_WORDS}
-ORDER BY tag_id NOT IN (SELECT tag_id FROM logger_member), NATURAL_SORT_KEY(name), name
+ORDER BY {_FIRST.format(told="name")} DESC,
+    tag_id NOT IN (SELECT tag_id FROM logger_member), NATURAL_SORT_KEY(name), name
 LIMIT %(limit)s OFFSET %(offset)s
 """
 _COUNT_BY_TEXT: Final = f"SELECT COUNT(*) {_BY_WORDS}"
@@ -113,7 +122,7 @@ def insert_tag(tx: Transaction, tag: Tag) -> int:
 
 def search_by_text(tx: Transaction, text: str, limit: int, offset: int) -> tuple[int, list[Tag]]:
     """How many tags hold each word of the text in name, description, equipment or unit, and one page of them:
-    those that are recorded first, each by name with numbers in their order (Unit 2 before Unit 10)."""
+    those with the words beside each other first, of these those that are recorded, each by name with numbers in their order (Unit 2 before Unit 10)."""
     words = _words(text)
     row = tx.fetch_one(_COUNT_BY_TEXT, **words)
     rows = tx.fetch(_BY_TEXT, **words, limit=limit, offset=offset)
@@ -121,7 +130,12 @@ def search_by_text(tx: Transaction, text: str, limit: int, offset: int) -> tuple
 
 
 def _words(text: str) -> dict[str, str]:
-    return {f"word_{place}": word for place, word in enumerate(search_words(text))}
+    words = search_words(text)
+    pairs = [f"{one} {two}" if two else "" for one, two in pairwise(words)]
+    return {
+        **{f"word_{place}": word for place, word in enumerate(words)},
+        **{f"pair_{place}": pair for place, pair in enumerate(pairs)},
+    }
 
 
 def find_tags(tx: Transaction, uids: list[str]) -> dict[str, Tag]:
@@ -162,7 +176,7 @@ def _tag(row: Row) -> Tag:
 
 
 def search_tags(tx: Transaction, chosen: TagFilter, limit: int, offset: int) -> tuple[int, list[TagRow]]:
-    """How many tags match, and one page of them by name."""
+    """How many tags match, and one page of them: those with the words beside each other first, by name."""
     row = tx.fetch_one(_COUNT, **chosen.params())
     rows = tx.fetch(_SEARCH, **chosen.params(), limit=limit, offset=offset)
     return (int(row[0]) if row else 0), [_row(row) for row in rows]

@@ -24,7 +24,7 @@ function ValueCell({ tag }: { tag: TagRow }): ReactElement {
     <Box component="span" sx={{ color: bad ? 'error.main' : undefined }}>
       {state ?? valueText(shown, tag.decimals)}
       {tag.unit !== '' && (
-        <Box component="span" sx={{ typography: 'caption', color: 'text.secondary', ml: 0.5 }}>
+        <Box component="span" sx={{ typography: 'caption', ml: 0.5 }}>
           {tag.unit}
         </Box>
       )}
@@ -40,13 +40,9 @@ function statesOf({ states }: TagRow): Readonly<Record<string, string>> {
 function QualityCell({ tag }: { tag: TagRow }): ReactElement | null {
   const value = useValue(tag);
   if (value === undefined) return null;
-  const text = qualityText(value.q);
   return (
-    <Box
-      component="span"
-      sx={{ color: isBad(value.q) ? 'error.main' : text === 'good' ? 'text.secondary' : undefined }}
-    >
-      {text}
+    <Box component="span" sx={{ color: isBad(value.q) ? 'error.main' : undefined }}>
+      {qualityText(value.q)}
     </Box>
   );
 }
@@ -57,11 +53,7 @@ function AgeCell({ tag }: { tag: TagRow }): ReactElement | null {
   const nowUs = useServerNow(value !== undefined);
   if (value === undefined) return null;
   const seconds = Math.max(Math.round((nowUs - value.tUs) / SECOND), 0);
-  return (
-    <Box component="span" sx={{ color: 'text.secondary' }}>
-      {seconds === 0 ? 'now' : lengthText(seconds * SECOND)}
-    </Box>
-  );
+  return <>{seconds === 0 ? 'now' : lengthText(seconds * SECOND)}</>;
 }
 
 const SIZE = { width: 88, height: 18 } as const;
