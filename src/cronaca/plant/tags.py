@@ -122,7 +122,8 @@ def insert_tag(tx: Transaction, tag: Tag) -> int:
 
 def search_by_text(tx: Transaction, text: str, limit: int, offset: int) -> tuple[int, list[Tag]]:
     """How many tags hold each word of the text in name, description, equipment or unit, and one page of them:
-    those with the words beside each other first, of these those that are recorded, each by name with numbers in their order (Unit 2 before Unit 10)."""
+    those with the words beside each other first, of these those that are recorded, each by name with numbers
+    in their order (Unit 2 before Unit 10)."""
     words = _words(text)
     row = tx.fetch_one(_COUNT_BY_TEXT, **words)
     rows = tx.fetch(_BY_TEXT, **words, limit=limit, offset=offset)
