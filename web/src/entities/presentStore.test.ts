@@ -79,6 +79,16 @@ describe('present values', () => {
     expect(end).toHaveBeenCalledOnce();
   });
 
+  it('are read of whoever is still looked at when scrolling broke off the reading', async () => {
+    const { store, values, listener, asked } = stand();
+    store.follow(['a']);
+    listener().onValues?.(new Map([['a', { tUs: NOW, v: 3, q: 0 }]]));
+    store.follow(['a', 'b']);
+    await settled();
+    expect(asked).toEqual([['a'], ['a', 'b']]);
+    expect(values.getState().trails.get('a')?.v).toEqual([1, 2, 3]);
+  });
+
   it('are read again after a break, and a Bad one breaks the line', async () => {
     const { store, values, listener, asked } = stand();
     store.follow(['a']);

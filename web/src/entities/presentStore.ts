@@ -35,6 +35,8 @@ export function createPresentStore({ values, connection, read, nowUs }: PresentP
   let follower: Follower | null = null;
   let followed: readonly string[] = [];
   let aheadUs = 0;
+  /** Those whose trail reaches back into history: what came in alone is not enough. */
+  let known: ReadonlySet<string> = new Set();
 
   const take = (news: ReadonlyMap<string, LiveValue>): void => {
     const { trails, values: before } = values.getState();
@@ -55,6 +57,7 @@ export function createPresentStore({ values, connection, read, nowUs }: PresentP
       const next = new Map(values.getState().trails);
       for (const { details, t, v } of curves)
         next.set(details.tag, joined({ t: [...t], v: [...v] }, next.get(details.tag) ?? NO_TRAIL));
+      known = new Set([...known, ...tags]);
       values.setState({ trails: next, problem: '' });
     }
   };
@@ -68,6 +71,7 @@ export function createPresentStore({ values, connection, read, nowUs }: PresentP
   const beginAnew = (): void => {
     asking.abort();
     asking = new AbortController();
+    known = new Set();
     values.setState({ trails: new Map() });
     begin(followed);
   };
@@ -95,7 +99,8 @@ export function createPresentStore({ values, connection, read, nowUs }: PresentP
         { values: uids },
       );
     }
-    begin(uids.filter((uid) => !before.trails.has(uid)));
+    known = new Set([...known].filter((uid) => mine.has(uid)));
+    begin(uids.filter((uid) => !known.has(uid)));
   };
   const end = (): void => {
     asking.abort();
