@@ -55,12 +55,12 @@ async def record_over_steps(store: Store, folder: Path, steps: Sequence[int]) ->
     task = asyncio.create_task(recorder.run(stop))
     seen: set[int] = set()
     for number, step_s in enumerate(steps):
-        await until(lambda: len(_all_times(store, key, seen)) > len(seen) + 12, 30)  # noqa: B023
+        await until(partial(_has_more, store, key, seen), 30)
         seen = _all_times(store, key, seen)
         offset[0] += step_s * 10**9
         # A slow machine notices later; two steps noticed as one would be another test.
         await until(partial(_has_steps, store, number + 1), 30)
-    await until(lambda: len(_all_times(store, key, seen)) > len(seen) + 12, 30)
+    await until(partial(_has_more, store, key, seen), 30)
     stop.set()
     await task
     seen = _all_times(store, key, seen)
@@ -76,6 +76,11 @@ async def record_over_steps(store: Store, folder: Path, steps: Sequence[int]) ->
 def _has_steps(store: Store, number: int) -> bool:
     with store.snapshot() as tx:
         return len(tx.fetch("SELECT 1 FROM recorder_epoch WHERE reason = 'clock_step'")) == number
+
+
+def _has_more(store: Store, key: HistoryKey, before: set[int]) -> bool:
+    """A second and more has been recorded since."""
+    return len(_all_times(store, key, before)) > len(before) + 12
 
 
 def _all_times(store: Store, key: HistoryKey, before: set[int]) -> set[int]:
