@@ -15,7 +15,7 @@ const PARTS =
 const FIRST =
   /web\/src\/(?:domain\/(?:time|windows|zone|format|durations|numbers)|platform\/(?:configuration|request|session|errors)|entities\/(?:curves|namedWindow|defaultTags))\.ts$/;
 const BASE =
-  /web\/src\/(?:domain|platform|entities)\/(?!(?:statistics|figures|figureTexts|equipment|records|archives|loggers|sources|formulas|curveQueries|coverage|merge|sheets|clipboard|stream|present|presentState|presentStore|trail|trailPath)\.)[\w-]+\.ts$/;
+  /web\/src\/(?:domain|platform|entities)\/(?!(?:statistics|figures|figureTexts|equipment|records|archives|loggers|sources|formulas|curveQueries|coverage|merge|sheets|clipboard|stream|trail|trailPath)\.)[\w-]+\.ts$/;
 
 /** A curve and its axes; a picture as a file is another matter. */
 const CHART = /web\/src\/chart\/(?!vector)|node_modules\/uplot\//;

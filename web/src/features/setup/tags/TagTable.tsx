@@ -5,8 +5,8 @@ import { LongTable, type Column } from '../../../ui';
 import { lazyPart } from '../../../ui/lazyPart';
 import { placeText } from '../common/protocols';
 import { useSettled } from '../../../platform/useSettled';
-import { usePresent } from '../../../entities/present';
-import { PresentContext } from './presentContext';
+import { usePresent } from '../../../entities/present/usePresent';
+import { PresentContext } from './live/presentContext';
 import type { Source } from '../../../entities/sources';
 import type { TagRow } from '../../../entities/tags';
 
@@ -70,7 +70,7 @@ export function TagTable(props: TagTableProps): ReactElement {
   );
 }
 
-const LiveCell = lazyPart('What the tags are now', async () => (await import('./LiveCells')).LiveCell);
+const LiveCell = lazyPart('What the tags are now', async () => (await import('./live/LiveCells')).LiveCell);
 
 /** Who scrolls on does not want the values of what goes by. */
 const SETTLED_MS = 200;

@@ -1,9 +1,9 @@
 import { describe, expect, it, vi } from 'vitest';
 import { createStore, type StoreApi } from 'zustand/vanilla';
-import type { Following, LiveListener } from '../platform/liveMessages';
-import type { Curve } from './curves';
-import { NOTHING, TRAIL_US, type Present } from './presentState';
-import { createPresentStore, type PresentStore } from './presentStore';
+import type { Following, LiveListener } from '../../platform/liveMessages';
+import type { Curve } from '../curves';
+import { NOTHING, TRAIL_US, type Present } from './state';
+import { createPresentStore, type PresentStore } from './store';
 
 const NOW = 1_800_000_000_000_000;
 

@@ -2,7 +2,7 @@
 import { createContext, useContext } from 'react';
 import { useStore } from 'zustand';
 import type { StoreApi } from 'zustand/vanilla';
-import type { Present } from '../../../entities/presentState';
+import type { Present } from '../../../../entities/present/state';
 
 export const PresentContext = createContext<StoreApi<Present> | null>(null);
 

@@ -1,15 +1,15 @@
 /** What a tag is now, in the cells of its row: each is drawn anew by itself when its own value is another. */
 import { Box } from '@mui/material';
 import type { ReactElement } from 'react';
-import { valueText } from '../../../domain/format';
-import { isBad, qualityText } from '../../../domain/quality';
-import { lengthText, SECOND } from '../../../domain/time';
-import { NO_TRAIL } from '../../../domain/trail';
-import { trailPath } from '../../../domain/trailPath';
-import { useServerNow } from '../../../entities/clock';
-import { TRAIL_US } from '../../../entities/presentState';
-import type { TagRow } from '../../../entities/tags';
-import type { LiveValue } from '../../../platform/liveMessages';
+import { valueText } from '../../../../domain/format';
+import { isBad, qualityText } from '../../../../domain/quality';
+import { lengthText, SECOND } from '../../../../domain/time';
+import { NO_TRAIL } from '../../../../domain/trail';
+import { trailPath } from '../../../../domain/trailPath';
+import { useServerNow } from '../../../../entities/clock';
+import { TRAIL_US } from '../../../../entities/present/state';
+import type { TagRow } from '../../../../entities/tags';
+import type { LiveValue } from '../../../../platform/liveMessages';
 import { usePresentOf } from './presentContext';
 
 const useValue = ({ uid }: TagRow): LiveValue | undefined => usePresentOf(({ values }) => values.get(uid));

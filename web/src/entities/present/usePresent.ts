@@ -1,17 +1,17 @@
 /** Present values of tags and the course of the last minutes, of those that are looked at. */
 import { useEffect, useState } from 'react';
 import { createStore, type StoreApi } from 'zustand/vanilla';
-import { errorText } from '../platform/errors';
-import { live } from '../platform/live';
-import { useServerClock } from './clock';
-import { NOTHING, type Present } from './presentState';
-import type { PresentStore } from './presentStore';
+import { errorText } from '../../platform/errors';
+import { live } from '../../platform/live';
+import { useServerClock } from '../clock';
+import { NOTHING, type Present } from './state';
+import type { PresentStore } from './store';
 
 /** What follows them comes after the list. */
 async function loaded(values: StoreApi<Present>): Promise<PresentStore> {
   const [{ createPresentStore }, { fetchCurves }] = await Promise.all([
-    import('./presentStore'),
-    import('./curves'),
+    import('./store'),
+    import('../curves'),
   ]);
   return createPresentStore({ values, connection: live, read: fetchCurves, nowUs: () => Date.now() * 1000 });
 }

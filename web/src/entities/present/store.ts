@@ -1,12 +1,12 @@
 /** Follows present values of tags, and reads the course of the last minutes. */
 import type { StoreApi } from 'zustand/vanilla';
-import { isBad } from '../domain/quality';
-import { joined, lengthened, NO_TRAIL, numberOf } from '../domain/trail';
-import { errorText } from '../platform/errors';
-import type { LiveConnection } from '../platform/live';
-import type { Follower, LiveValue } from '../platform/liveMessages';
-import { TRAIL_US, type Present } from './presentState';
-import type { Curve, CurvesRequest } from './curves';
+import { isBad } from '../../domain/quality';
+import { joined, lengthened, NO_TRAIL, numberOf } from '../../domain/trail';
+import { errorText } from '../../platform/errors';
+import type { LiveConnection } from '../../platform/live';
+import type { Follower, LiveValue } from '../../platform/liveMessages';
+import { TRAIL_US, type Present } from './state';
+import type { Curve, CurvesRequest } from '../curves';
 
 /** Pixel columns of a small picture. */
 const WIDTH = 60;

@@ -1,7 +1,7 @@
 /** What is known of tags that are looked at. */
-import { MINUTE } from '../domain/time';
-import type { Trail } from '../domain/trail';
-import type { LinkState, LiveValue } from '../platform/liveMessages';
+import { MINUTE } from '../../domain/time';
+import type { Trail } from '../../domain/trail';
+import type { LinkState, LiveValue } from '../../platform/liveMessages';
 
 export const TRAIL_US = 10 * MINUTE;
 
