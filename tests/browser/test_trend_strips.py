@@ -246,13 +246,17 @@ def test_no_new_panel_has_a_barrier(page: Page, application: Application) -> Non
             page.get_by_role("button", name="From a formula or records").click()
         else:
             page.get_by_role("button", name=what, exact=True).click()
-        expect(
-            page.get_by_role("button", name="Close", exact=True).or_(page.get_by_role("dialog")).first
-        ).to_be_visible()
+        expect(panels[what]).to_be_visible()
 
+    panels = {
+        "Strips": page.get_by_role("form", name="Strips"),
+        "made": page.get_by_role("form", name="New pen"),
+        "Compare": page.get_by_role("dialog", name="Compare"),
+    }
     for other in ("night", "day"):
         for what in ("Strips", "made", "Compare"):
             opened(what)
             assert serious_violations(page) == [], (what, other)
         page.keyboard.press("Escape")
+        expect(page.get_by_role("dialog")).to_have_count(0)
         page.get_by_role("button", name=f"Change to {other}").click()

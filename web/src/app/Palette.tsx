@@ -1,11 +1,11 @@
 /** Finds a tag, a saved sheet, a page or an action from everywhere, by the keys alone. */
 import { Autocomplete, Box, Dialog, TextField, Typography } from '@mui/material';
-import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useDeferredValue, useMemo, useState, type ReactElement, type ReactNode } from 'react';
+import { useQuery } from '@tanstack/react-query';
+import { useDeferredValue, useEffect, useMemo, useState, type ReactElement, type ReactNode } from 'react';
 import { useNavigate } from 'react-router';
 import { PAGES } from '../domain/pages';
 import { sheetsQuery, statisticsSheetsQuery } from '../entities/sheets';
-import { onlyTag, tagChoiceQuery } from '../entities/tags';
+import { tagChoiceQuery } from '../entities/tags';
 import type { Tag } from '../platform/client';
 import { errorText } from '../platform/errors';
 import { Told } from '../ui';
@@ -26,19 +26,20 @@ export function Palette({ actions, onTag, onClose }: PaletteProps): ReactElement
   const [text, setText] = useState('');
   const typed = text.trim();
   const { entries, isOld, error } = useEntries(typed, actions, onTag);
-  const queries = useQueryClient();
+  // Who moved to an entry means that one; otherwise Enter means the first one for what was typed.
+  const [moved, setMoved] = useState(false);
+  const [entered, setEntered] = useState(false);
+  const first = entered && !isOld ? entries[0] : undefined;
   const choose = (entry: Entry): void => {
     onClose();
     entry.run();
   };
-  // Who types and presses Enter at once means the only tag that is found, though the list is still on its way.
-  const chooseOnly = (): void => {
-    void onlyTag(queries, typed).then((tag) => {
-      if (tag === null) return;
-      onClose();
-      onTag(tag);
-    });
-  };
+  // The list was still that of an earlier text when Enter was pressed.
+  useEffect(() => {
+    if (first === undefined) return;
+    onClose();
+    first.run();
+  }, [first, onClose]);
   return (
     <Dialog
       open
@@ -65,11 +66,20 @@ export function Palette({ actions, onTag, onClose }: PaletteProps): ReactElement
           getOptionLabel={(entry) => entry.name}
           getOptionKey={(entry) => `${entry.group} ${entry.key}`}
           noOptionsText={isOld ? 'Looking …' : 'Nothing matches.'}
-          onInputChange={(_, next, reason) => reason === 'input' && setText(next)}
+          onInputChange={(_, next, reason) => {
+            if (reason !== 'input') return;
+            setText(next);
+            setMoved(false);
+            setEntered(false);
+          }}
+          onHighlightChange={(_, _entry, reason) => reason === 'keyboard' && setMoved(true)}
           onChange={(_, entry) => entry !== null && choose(entry)}
           onKeyDown={(event) => {
             if (event.key === 'Escape') onClose();
-            if (event.key === 'Enter' && entries.length === 0 && isOld) chooseOnly();
+            if (event.key !== 'Enter' || !isOld || moved) return;
+            event.defaultMuiPrevented = true;
+            event.preventDefault();
+            setEntered(true);
           }}
           renderGroup={(group) => <Group key={group.key} name={group.group} entries={group.children} />}
           renderOption={({ key, ...props }, entry) => (
