@@ -37,6 +37,7 @@ from cronaca.api.routes import (
     records,
     reports,
     runs,
+    samples,
     series,
     statistics,
     tags,
@@ -54,6 +55,7 @@ from cronaca.services.derived import DerivedReader
 from cronaca.services.figures import DOUBT_BELOW, MOST_READ, FigureService
 from cronaca.services.rehearsals import RehearsalService
 from cronaca.services.reports import ReportService
+from cronaca.services.sample_tables import SampleTables
 from cronaca.services.statistics import DrilldownService, ScatterService, StatisticsService, StretchesService
 
 
@@ -120,6 +122,7 @@ def create_app(store: Store, web_dir: Path, options: ServerOptions = DEFAULTS) -
     app.state.reports = ReportService(
         store, app.state.statistics, app.state.figures, app.state.curves, _now_us
     )
+    app.state.sample_tables = SampleTables(store, reader)
     app.state.rehearsals = RehearsalService(store, reader, _now_us)
     turns = Turns(options.heavy, options.heavy_waiting, options.heavy_wait_s)
     app.add_middleware(GZipMiddleware, minimum_size=2_000, compresslevel=1)
@@ -148,7 +151,7 @@ def _routes() -> list[BaseRoute]:
     """Those of the API. They hold nothing of an application, so that several in a process share them."""
     modules = (
         health, tags, trends, windows, series, figures, history, live, sources, changes, asking, setup_tags,
-        loggers, equipment, recorder, records, formulas, runs, statistics, reports, jobs,
+        loggers, equipment, recorder, records, samples, formulas, runs, statistics, reports, jobs,
     )  # fmt: skip
     return [route for module in modules for route in module.router.routes]
 

@@ -643,6 +643,69 @@ export interface paths {
     patch: operations['change_run_api_runs__uid__patch'];
     trace?: never;
   };
+  '/api/samples': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * List Samples
+     * @description One page of rows, newest first; the rows of one instant are never parted, so a page may hold some
+     *     more. Ordered by value (at most a million samples that match), pages go on by `offset`.
+     */
+    get: operations['list_samples_api_samples_get'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/samples/export': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Export Samples
+     * @description All rows of the table (at most 100,000) as a file, in its order; times in the plant's zone with their
+     *     offset. The name of the file says from when to when.
+     */
+    get: operations['export_samples_api_samples_export_get'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
+  '/api/samples/figures': {
+    parameters: {
+      query?: never;
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    /**
+     * Get Sample Figures
+     * @description Of each tag, over all samples that match (at most five million): their number, and the smallest,
+     *     largest and mean value, each sample counting the same.
+     */
+    get: operations['get_sample_figures_api_samples_figures_get'];
+    put?: never;
+    post?: never;
+    delete?: never;
+    options?: never;
+    head?: never;
+    patch?: never;
+    trace?: never;
+  };
   '/api/series/at': {
     parameters: {
       query?: never;
@@ -3713,6 +3776,12 @@ export interface components {
       name: string;
     };
     /**
+     * Layout
+     * @description What a row is: one sample; a time at which any of the tags was recorded; a time of a grid.
+     * @enum {string}
+     */
+    Layout: 'sample' | 'time' | 'grid';
+    /**
      * LoggerMode
      * @description When a logger records.
      * @enum {string}
@@ -5080,6 +5149,12 @@ export interface components {
       type: string;
     };
     /**
+     * QualityChoice
+     * @description Samples of which quality are shown.
+     * @enum {string}
+     */
+    QualityChoice: 'any' | 'good' | 'uncertain' | 'bad' | 'not_good';
+    /**
      * QuarantinedOut
      * @description Something that the database refused; it is in the quarantine on the recorder's disk.
      */
@@ -5596,6 +5671,12 @@ export interface components {
       tags: (string | null)[];
     };
     /**
+     * RowOrder
+     * @description Newest first; or by value, which needs all that matches in memory.
+     * @enum {string}
+     */
+    RowOrder: 'newest' | 'largest' | 'smallest';
+    /**
      * RuleIn
      * @description A rule of an on-change logger. `width` is the deadband or the largest error of a line.
      */
@@ -5809,6 +5890,62 @@ export interface components {
       uid: string;
     };
     /**
+     * SampleCell
+     * @description A value and its quality; no value where it is Bad or there is none.
+     */
+    SampleCell: {
+      /**
+       * How
+       * @description recorded, held, interpolated or none.
+       */
+      how: string;
+      /** Quality */
+      quality: number;
+      /** Quality Text */
+      quality_text: string;
+      /** Value */
+      value: number | boolean | string | null;
+    };
+    /**
+     * SampleFiguresOut
+     * @description Of the samples of a tag that match; the values of usable ones, null where there is none or the values
+     *     are no numbers.
+     */
+    SampleFiguresOut: {
+      /** Count */
+      count: number;
+      /** High */
+      high: number | boolean | string | null;
+      /** Low */
+      low: number | boolean | string | null;
+      /** Mean */
+      mean: number | null;
+      /** Tag */
+      tag: string;
+    };
+    /**
+     * SampleGap
+     * @description A stretch in which a tag has no samples, and why.
+     */
+    SampleGap: {
+      /** Detail */
+      detail: string;
+      /**
+       * End Us
+       * @description UTC microseconds since 1970, as text
+       */
+      end_us: string;
+      /** Reason */
+      reason: string;
+      /**
+       * Start Us
+       * @description UTC microseconds since 1970, as text
+       */
+      start_us: string;
+      /** Tag */
+      tag: string;
+    };
+    /**
      * SampleIn
      * @description One sample; no value when Bad. Integers beyond 2^53 as text.
      */
@@ -5842,6 +5979,42 @@ export interface components {
       time_us: string;
       /** Value */
       value: number | boolean | string | null;
+    };
+    /**
+     * SampleRowOut
+     * @description What the tags say at a time; `tag`: the one that the row is of, null for all of them in their order.
+     */
+    SampleRowOut: {
+      /** Cells */
+      cells: components['schemas']['SampleCell'][];
+      /**
+       * T Us
+       * @description UTC microseconds since 1970, as text
+       */
+      t_us: string;
+      /** Tag */
+      tag: string | null;
+    };
+    /**
+     * SamplesOut
+     * @description One page of rows, newest first.
+     */
+    SamplesOut: {
+      /**
+       * Gaps
+       * @description Those that begin within the page, where nothing is filtered.
+       */
+      gaps: components['schemas']['SampleGap'][];
+      /**
+       * Next End Us
+       * @description The next page has this as its `end`; null: this was the last page. A page may hold fewer rows than
+       *     asked for, or none: it looked through as many samples as one page may.
+       */
+      next_end_us: string | null;
+      /** Rows */
+      rows: components['schemas']['SampleRowOut'][];
+      /** Tags */
+      tags: string[];
     };
     /**
      * ScatterIn
@@ -11410,6 +11583,386 @@ export interface operations {
         };
         content: {
           'application/json': components['schemas']['RunOut'];
+        };
+      };
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Method Not Allowed */
+      405: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Request Entity Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Internal Server Error */
+      500: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+    };
+  };
+  list_samples_api_samples_get: {
+    parameters: {
+      query: {
+        /** @description A row for each sample, for each time of one, or for each time of a grid */
+        layout?: components['schemas']['Layout'];
+        /** @description Interval of the grid in µs */
+        step_us?: number;
+        /** @description Values between samples */
+        between?: 'held' | 'interpolated';
+        order?: components['schemas']['RowOrder'];
+        offset?: number;
+        limit?: number;
+        tag: string[];
+        /** @description UTC microseconds since 1970 */
+        start: number;
+        /** @description UTC microseconds since 1970 */
+        end: number;
+        /** @description > 80, 80 to 90, != 0, or a text that a value contains */
+        value?: string;
+        quality?: components['schemas']['QualityChoice'];
+        /** @description tag:archive (uid and name), where not the fitting one */
+        archive?: string[];
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['SamplesOut'];
+        };
+      };
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Method Not Allowed */
+      405: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Request Entity Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Internal Server Error */
+      500: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+    };
+  };
+  export_samples_api_samples_export_get: {
+    parameters: {
+      query: {
+        /** @description A row for each sample, for each time of one, or for each time of a grid */
+        layout?: components['schemas']['Layout'];
+        /** @description Interval of the grid in µs */
+        step_us?: number;
+        /** @description Values between samples */
+        between?: 'held' | 'interpolated';
+        order?: components['schemas']['RowOrder'];
+        form?: components['schemas']['Form'];
+        tag: string[];
+        /** @description UTC microseconds since 1970 */
+        start: number;
+        /** @description UTC microseconds since 1970 */
+        end: number;
+        /** @description > 80, 80 to 90, != 0, or a text that a value contains */
+        value?: string;
+        quality?: components['schemas']['QualityChoice'];
+        /** @description tag:archive (uid and name), where not the fitting one */
+        archive?: string[];
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': unknown;
+        };
+      };
+      /** @description Bad Request */
+      400: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Forbidden */
+      403: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Not Found */
+      404: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Method Not Allowed */
+      405: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Conflict */
+      409: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Request Entity Too Large */
+      413: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Unsupported Media Type */
+      415: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Unprocessable Entity */
+      422: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Internal Server Error */
+      500: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+      /** @description Service Unavailable */
+      503: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/problem+json': components['schemas']['Problem'];
+        };
+      };
+    };
+  };
+  get_sample_figures_api_samples_figures_get: {
+    parameters: {
+      query: {
+        tag: string[];
+        /** @description UTC microseconds since 1970 */
+        start: number;
+        /** @description UTC microseconds since 1970 */
+        end: number;
+        /** @description > 80, 80 to 90, != 0, or a text that a value contains */
+        value?: string;
+        quality?: components['schemas']['QualityChoice'];
+        /** @description tag:archive (uid and name), where not the fitting one */
+        archive?: string[];
+      };
+      header?: never;
+      path?: never;
+      cookie?: never;
+    };
+    requestBody?: never;
+    responses: {
+      /** @description Successful Response */
+      200: {
+        headers: {
+          [name: string]: unknown;
+        };
+        content: {
+          'application/json': components['schemas']['SampleFiguresOut'][];
         };
       };
       /** @description Bad Request */

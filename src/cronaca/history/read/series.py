@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Mapping, Sequence
+from collections.abc import Generator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Final
 
@@ -48,6 +48,15 @@ class SeriesAnswer:
     covered: tuple[Covered, ...] = ()
     last_us: int | None = None
     """Of the newest sample of all, wherever the window lies."""
+
+
+@dataclass(frozen=True, slots=True)
+class Stretch:
+    """A part of a window, what tags say in it, and the transaction in which it was read."""
+
+    window: Window
+    answers: list[SeriesAnswer]
+    tx: Transaction
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,6 +139,21 @@ class Context:
                 return Window(self.window.start_us, min(extent.end_us + 1, self.window.end_us))
         return self.window
 
+    def end_page(self, histories: Sequence[History | None], window: Window, most: int) -> Window:
+        """The end of a window from where the segments of one of these histories hold so many samples, or of
+        all together; the whole window where they do not."""
+        chosen = [row for h in histories if h is not None for row in months_of(self.months[h.key], window)]
+        count = 0
+        for month in sorted({row.month for row in chosen}, reverse=True):
+            rows = [row for row in chosen if row.month == month]
+            extents = [extent for row in rows for extent in self.cache.extents(self.tx, [row])]
+            for extent in sorted(segments.touching(extents, window), key=lambda e: -e.start_us):
+                # Of one that ends behind the window nobody knows how many lie inside.
+                count += extent.samples if extent.end_us < window.end_us else 0
+                if count >= most:
+                    return Window(max(extent.start_us, window.start_us), window.end_us)
+        return window
+
 
 _NEVER: Final = 1 << 62
 
@@ -174,6 +198,22 @@ class SeriesReader:
                 return nothing(context), window
             part = context.page(history, most)
             return replace(context, window=part).read(history), part
+
+    def read_back(
+        self, tag_ids: Sequence[int], window: Window, most: int, archives: Mapping[int, int] = NO_CHOICE
+    ) -> Generator[Stretch]:
+        """A window of any length from its end on, stretch by stretch, each of about so many samples and all
+        seen at one instant of the database, which ends when this is closed."""
+        with self._store.snapshot() as tx:
+            context, histories = self.chosen(tx, tag_ids, window, archives)
+            rest: Window | None = window
+            while rest is not None:
+                part = context.end_page(histories, rest, most)
+                at_part = replace(context, window=part)
+                answers = [nothing(at_part) if h is None else at_part.read(h) for h in histories]
+                yield Stretch(part, answers, tx)
+                before = part.start_us > window.start_us
+                rest = Window(window.start_us, part.start_us) if before else None
 
     def context(self, tx: Transaction, window: Window, keys: Sequence[HistoryKey]) -> Context:
         """What the readings of one snapshot share."""
