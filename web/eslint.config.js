@@ -45,6 +45,6 @@ export default tseslint.config(
   // The theme says what the sizes are.
   { files: ['src/ui/theme.ts'], rules: { 'no-restricted-syntax': 'off' } },
   // The factories of TanStack Query have types that only inference can write.
-  { files: ['src/entities/*.ts'], rules: { '@typescript-eslint/explicit-module-boundary-types': 'off' } },
+  { files: ['src/entities/**/*.ts'], rules: { '@typescript-eslint/explicit-module-boundary-types': 'off' } },
   { files: ['src/**/*.test.*'], rules: { 'max-lines-per-function': 'off' } },
 );

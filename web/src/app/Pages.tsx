@@ -23,6 +23,11 @@ const Statistics = lazyPart(
   async () => (await import('../features/statistics')).StatisticsPage,
   MEANWHILE,
 );
+const Samples = lazyPart(
+  'The page of samples',
+  async () => (await import('../features/samples')).SamplesPage,
+  MEANWHILE,
+);
 const Records = lazyPart(
   'The page of records',
   async () => (await import('../features/records')).RecordsPage,
@@ -44,6 +49,7 @@ const PAGES: readonly (readonly [string, LazyPart<object>])[] = [
   [FIRST, Trend],
   ['/trends/beside', Beside],
   ['/statistics', Statistics],
+  ['/samples', Samples],
   ['/records', Records],
   ['/runs', Runs],
   ['/files', Files],

@@ -1,38 +1,33 @@
 // @vitest-environment jsdom
-import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { onlineManager, QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { act } from 'react';
 import { createRoot, type Root } from 'react-dom/client';
 import { MemoryRouter } from 'react-router';
 import { afterEach, beforeEach, expect, it, vi } from 'vitest';
-import { sheetsQuery, statisticsSheetsQuery } from '../entities/sheets';
+import { sheetsOfQuery, sheetsQuery } from '../entities/sheets';
 import { tagChoiceQuery } from '../entities/tags';
 import { done, field, type } from '../ui/form/testSupport';
 import { Palette } from './Palette';
 
-vi.mock('../platform/configuration', () => ({ configuration: { base: 'http://plant.local' } }));
 Object.assign(globalThis, { IS_REACT_ACT_ENVIRONMENT: true });
 
 const tag = (name: string) =>
   ({ uid: name, name, description: '', unit: '%', equipment: 'Line 3', recorded: [] }) as never;
 const FIELD = 'Find a tag, sheet, page or action';
 const onTag = vi.fn<(found: { name: string }) => void>();
-let answer: (tags: never[]) => void;
+let queries: QueryClient;
 let root: Root;
 
 beforeEach(async () => {
   onTag.mockReset();
-  // The answer for what is typed last is on its way until a test sends it.
-  vi.stubGlobal('fetch', async () => {
-    const tags = await new Promise<never[]>((resolve) => {
-      answer = resolve;
-    });
-    return Response.json({ tags, total: tags.length });
-  });
-  const queries = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity, retry: false } } });
+  // What is not known already is on its way until a test says what the server answers.
+  onlineManager.setOnline(false);
+  queries = new QueryClient({ defaultOptions: { queries: { staleTime: Infinity, retry: false } } });
   queries.setQueryData(tagChoiceQuery('').queryKey, []);
   queries.setQueryData(tagChoiceQuery('zone').queryKey, [tag('Line 3 Zone 1'), tag('Line 3 Zone 3')]);
   queries.setQueryData(sheetsQuery.queryKey, []);
-  queries.setQueryData(statisticsSheetsQuery.queryKey, []);
+  queries.setQueryData(sheetsOfQuery('statistics').queryKey, []);
+  queries.setQueryData(sheetsOfQuery('samples').queryKey, []);
   root = createRoot(document.body.appendChild(document.createElement('div')));
   await done(() =>
     root.render(
@@ -47,7 +42,7 @@ beforeEach(async () => {
 afterEach(() => {
   act(() => root.unmount());
   document.body.replaceChildren();
-  vi.unstubAllGlobals();
+  onlineManager.setOnline(true);
 });
 
 const press = (key: string): Promise<void> =>
@@ -63,8 +58,10 @@ it('Enter means the first entry for what was typed, not for what was typed befor
   expect(offered()[0]).toContain('Line 3 Zone 1');
   await press('Enter');
   expect(onTag).not.toHaveBeenCalled();
-  answer([tag('Line 3 Zone 3'), tag('Line 3 Zone 1')]);
-  await vi.waitFor(() => done(() => expect(names()).toEqual(['Line 3 Zone 3'])));
+  await done(() => {
+    queries.setQueryData(tagChoiceQuery('zone 3').queryKey, [tag('Line 3 Zone 3'), tag('Line 3 Zone 1')]);
+  });
+  expect(names()).toEqual(['Line 3 Zone 3']);
 });
 
 it('who moved to an entry means that one, also while newer ones are on their way', async () => {

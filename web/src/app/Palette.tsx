@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useEffect, useMemo, useState, type ReactElement, type ReactNode } from 'react';
 import { useNavigate } from 'react-router';
 import { PAGES } from '../domain/pages';
-import { sheetsQuery, statisticsSheetsQuery } from '../entities/sheets';
+import { sheetsOfQuery, sheetsQuery } from '../entities/sheets';
 import { tagChoiceQuery } from '../entities/tags';
 import type { Tag } from '../platform/client';
 import { errorText } from '../platform/errors';
@@ -113,15 +113,16 @@ function useEntries(
   const search = useDeferredValue(typed);
   const { data: tags = [], error, isPending, isPlaceholderData } = useQuery(tagChoiceQuery(search));
   const { data: trends = [] } = useQuery(sheetsQuery);
-  const { data: statistics = [] } = useQuery(statisticsSheetsQuery);
+  const { data: statistics = [] } = useQuery(sheetsOfQuery('statistics'));
+  const { data: samples = [] } = useQuery(sheetsOfQuery('samples'));
   const entries = useMemo(
     () =>
       entriesFor(
         typed,
-        { tags, sheets: [...trends, ...statistics], pages: PAGES, actions },
+        { tags, sheets: [...trends, ...statistics, ...samples], pages: PAGES, actions },
         { onTag, onPath: (path) => void navigate(path) },
       ),
-    [typed, tags, trends, statistics, actions, onTag, navigate],
+    [typed, tags, trends, statistics, samples, actions, onTag, navigate],
   );
   return { entries, isOld: isPending || isPlaceholderData || search !== typed, error };
 }

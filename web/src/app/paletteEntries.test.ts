@@ -56,6 +56,7 @@ describe('the palette', () => {
   it('opens a sheet by its page', () => {
     expect(sheetPath({ uid: 'x', page: 'trends', view: 'a=1' })).toBe('/trends?sheet=x');
     expect(sheetPath({ uid: 'x', page: 'statistics', view: 'a=1' })).toBe('/statistics?a=1');
+    expect(sheetPath({ uid: 'x', page: 'samples', view: 'a=1' })).toBe('/samples?a=1');
   });
 
   it('needs every word', () => {

@@ -62,9 +62,7 @@ export function entriesFor(typed: string, sources: Sources, { onTag, onPath }: R
       key: sheet.uid,
       group: 'Sheets' as const,
       name: sheet.name,
-      detail: [sheet.page === 'statistics' ? 'statistics' : 'trend', sheet.folder]
-        .filter(Boolean)
-        .join(' · '),
+      detail: [sheet.page === 'trends' ? 'trend' : sheet.page, sheet.folder].filter(Boolean).join(' · '),
       run: () => onPath(sheetPath(sheet)),
     }));
   const pages = sources.pages
@@ -86,5 +84,5 @@ export function entriesFor(typed: string, sources: Sources, { onTag, onPath }: R
 
 /** The link that opens a saved sheet as it was saved. */
 export function sheetPath(sheet: Pick<Sheet, 'uid' | 'page' | 'view'>): string {
-  return sheet.page === 'statistics' ? `/statistics?${sheet.view}` : `/trends?sheet=${sheet.uid}`;
+  return sheet.page === 'trends' ? `/trends?sheet=${sheet.uid}` : `/${sheet.page}?${sheet.view}`;
 }

@@ -4,6 +4,7 @@
 export const SECTIONS = [
   { path: '/trends', name: 'Trends', hasWindow: true },
   { path: '/statistics', name: 'Statistics', hasWindow: true },
+  { path: '/samples', name: 'Samples', hasWindow: true },
   { path: '/records', name: 'Records', hasWindow: true },
   { path: '/runs', name: 'Runs', hasWindow: true },
   { path: '/setup', name: 'Set-up', hasWindow: false },

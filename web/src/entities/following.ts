@@ -28,7 +28,7 @@ const TOUCHED: Readonly<Record<string, readonly QueryKey[]>> = {
   equipment_class: OF_SETUP,
   equipment: OF_SETUP,
   coverage: [[SETUP, 'coverage']],
-  history: [['curves'], ['made'], ['readings'], ['explain'], ['statistics']],
+  history: [['curves'], ['made'], ['readings'], ['explain'], ['statistics'], ['samples'], ['modified']],
   records: [['records', 'loggers']],
   runs: [[RUNS]],
   notes: [[NOTES]],

@@ -1,10 +1,11 @@
-/** Saved sheets of trends and statistics. */
+/** Saved sheets of trends, statistics and samples. */
 import { queryOptions } from '@tanstack/react-query';
 import { client, unwrap } from '../platform/client';
 import type { components } from '../platform/schema';
 
 export type Sheet = components['schemas']['SheetOut'];
 export type SheetIn = components['schemas']['SheetIn'];
+export type SheetPage = SheetIn['page'];
 export const SHEETS = 'sheets';
 
 export const sheetsQuery = queryOptions({
@@ -12,11 +13,13 @@ export const sheetsQuery = queryOptions({
   queryFn: async ({ signal }) => unwrap(await client.GET('/api/sheets', { signal })),
 });
 
-export const statisticsSheetsQuery = queryOptions({
-  queryKey: [SHEETS, 'statistics'],
-  queryFn: async ({ signal }) =>
-    unwrap(await client.GET('/api/sheets', { params: { query: { page: 'statistics' } }, signal })),
-});
+/** The sheets of another page than trends. */
+export const sheetsOfQuery = (page: SheetPage) =>
+  queryOptions({
+    queryKey: [SHEETS, page],
+    queryFn: async ({ signal }) =>
+      unwrap(await client.GET('/api/sheets', { params: { query: { page } }, signal })),
+  });
 
 export async function addSheet(body: SheetIn): Promise<Sheet> {
   return unwrap(await client.POST('/api/sheets', { body }));

@@ -6170,7 +6170,7 @@ export interface components {
        * @default trends
        * @enum {string}
        */
-      page: 'trends' | 'statistics';
+      page: 'trends' | 'statistics' | 'samples';
       /** Revision */
       revision?: number | null;
       /** View */
@@ -6204,7 +6204,7 @@ export interface components {
        * @default trends
        * @enum {string}
        */
-      page: 'trends' | 'statistics';
+      page: 'trends' | 'statistics' | 'samples';
       /** Person */
       person: string;
       /** Revision */
@@ -18840,7 +18840,7 @@ export interface operations {
   list_sheets_api_sheets_get: {
     parameters: {
       query?: {
-        page?: 'trends' | 'statistics';
+        page?: 'trends' | 'statistics' | 'samples';
       };
       header?: never;
       path?: never;

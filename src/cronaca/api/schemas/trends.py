@@ -10,7 +10,7 @@ from cronaca.api.schemas import Micros, Model, Uid
 from cronaca.core.trends import WIDEST
 from cronaca.exchange.shown import Form
 
-SheetPage = Literal["trends", "statistics"]
+SheetPage = Literal["trends", "statistics", "samples"]
 
 
 class SheetIn(Model):

@@ -1,4 +1,5 @@
 import { ButtonBase, Checkbox, TableCell, TableRow } from '@mui/material';
+import { alpha, type Theme } from '@mui/material/styles';
 import type { DragEvent, ReactElement } from 'react';
 import { idOf, type Choosing, type Column } from './columns';
 
@@ -78,5 +79,12 @@ const HEAD = {
   zIndex: 1,
   minWidth: { xs: 150 },
   whiteSpace: { xs: 'normal', md: 'nowrap' },
+  // What scrolls below it must not show through: its tint lies on the ground of the table.
+  '.Mui-selected > &': {
+    backgroundImage: ({ palette }: Theme) => {
+      const tint = alpha(palette.primary.main, palette.action.selectedOpacity);
+      return `linear-gradient(${tint}, ${tint})`;
+    },
+  },
 } as const;
 const CELL = { typography: 'body2', overflow: 'hidden', textOverflow: 'ellipsis' } as const;

@@ -90,7 +90,7 @@ export function TableFrame<T extends object>(props: TableFrameProps<T>): ReactEl
           stickyHeader
           aria-label={label}
           // -1: not known (ARIA 1.2).
-          aria-rowcount={isPartial && props.total === undefined ? -1 : total + 1}
+          aria-rowcount={isPartial && !Number.isFinite(props.total) ? -1 : total + 1}
           onKeyDown={keys.onKeyDown}
           sx={{
             ...(view.height === undefined ? CELLS : ONE_LINE),
@@ -134,7 +134,9 @@ export function TableFrame<T extends object>(props: TableFrameProps<T>): ReactEl
               </TableRow>
             )}
           </TableBody>
-          {foot !== undefined && <Foot foot={foot} shown={shown} />}
+          {foot !== undefined && (
+            <Foot foot={foot} shown={shown} ground={view.height === undefined ? null : ground} />
+          )}
         </Table>
       </Box>
     </Box>
@@ -232,22 +234,23 @@ function Space({ span, height }: { span: number; height: number }): ReactElement
   );
 }
 
-function Foot<T>({
-  foot,
-  shown,
-}: {
+interface FootProps<T> {
   foot: NonNullable<TableProps<T>['foot']>;
   shown: readonly Column<T>[];
-}): ReactElement {
+  /** Where it stays in view: the colour that is below it. */
+  ground: string | null;
+}
+
+function Foot<T>({ foot, shown, ground }: FootProps<T>): ReactElement {
   return (
-    <TableFooter>
+    <TableFooter sx={ground === null ? {} : { position: 'sticky', bottom: 0, bgcolor: ground, zIndex: 2 }}>
       {foot.map(({ name, cells }) => (
         <TableRow key={name}>
           {shown.map((column, i) => (
             <TableCell
               key={idOf(column)}
               align={i > 0 && column.right === true ? 'right' : 'left'}
-              sx={{ color: 'text.secondary', whiteSpace: 'nowrap' }}
+              sx={{ color: 'text.secondary', whiteSpace: 'nowrap', ...(ground === null ? {} : { py: 0.25 }) }}
             >
               {i === 0 ? name : (cells.get(idOf(column)) ?? '')}
             </TableCell>

@@ -18,7 +18,7 @@ export interface TableProps<T> {
   tools?: ReactNode;
   /** Not all rows are loaded: they cannot be ordered, nor copied as a whole. */
   isPartial?: boolean;
-  /** How many there are, where that is known, and what loads more of them. */
+  /** How many there are (infinity: more than these), and what loads more of them. */
   total?: number;
   onEnd?: () => void;
   /** The page offers files of all of it: the table offers none beside them. */

@@ -7,7 +7,7 @@ import { LinesPanel } from '../table/LinesPanel';
 import type { Kind } from './lanes';
 import { ReportsPanel } from './ReportsPanel';
 import type { Opened } from './SheetHead';
-import { SheetsPanel } from './SheetsPanel';
+import { SavedSheets } from '../../../entities/saved/SavedSheets';
 import { sheetParams, type Line, type SheetState } from './state';
 
 interface OpenedPanelProps {
@@ -27,7 +27,14 @@ export function OpenedPanel(props: OpenedPanelProps): ReactElement {
     case 'lines':
       return <LinesPanel kind={kind} lines={lines} onLines={onLines} onClose={onClose} />;
     case 'sheets':
-      return <SheetsPanel view={sheetParams(state).toString()} onOpen={onView} onClose={onClose} />;
+      return (
+        <SavedSheets
+          page="statistics"
+          view={sheetParams(state).toString()}
+          onOpen={onView}
+          onClose={onClose}
+        />
+      );
     case 'reports':
       return <ReportsPanel kind={kind} lines={lines} zone={zone} onClose={onClose} norm={state.norm} />;
   }

@@ -2,7 +2,7 @@
 import { Box, Button } from '@mui/material';
 import { useState, type ReactElement } from 'react';
 import { Choice, Panel } from '../../../ui';
-import { Chosen } from './Chosen';
+import { Chosen } from '../../../ui/Chosen';
 import { statLabel, type Kind } from '../sheet/lanes';
 import type { Line } from '../sheet/state';
 import { COLUMNS } from '../../../entities/figureTexts';

@@ -21,15 +21,15 @@ import { tagNamesQuery } from '../../../entities/tags';
 import { kindsQuery, stretchesQuery, tagsTableQuery } from '../../../entities/statistics';
 
 const TablePanel = lazyPart('What is shown', async () => (await import('./TablePanel')).TablePanel);
-const SheetsPanel = lazyPart(
+const SavedSheets = lazyPart(
   'The list of sheets',
-  async () => (await import('../sheet/SheetsPanel')).SheetsPanel,
+  async () => (await import('../../../entities/saved/SavedSheets')).SavedSheets,
 );
 const ControlPanel = lazyPart(
   'The control chart',
   async () => (await import('../drilldown/ControlPanel')).ControlPanel,
 );
-const PRELOADED = [TablePanel, SheetsPanel, ControlPanel];
+const PRELOADED = [TablePanel, SavedSheets, ControlPanel];
 
 export function TablePage({ address }: { address: Address }): ReactElement {
   const [params, write] = address;
@@ -82,7 +82,8 @@ export function TablePage({ address }: { address: Address }): ReactElement {
           />
         )) ||
         (opened === 'sheets' && (
-          <SheetsPanel
+          <SavedSheets
+            page="statistics"
             view={sheetParams(state).toString()}
             onOpen={(view) => write(new URLSearchParams(view), true)}
             onClose={close}

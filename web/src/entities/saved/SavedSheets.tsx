@@ -1,21 +1,16 @@
-/** Saved statistics sheets: open one, save what is shown. */
+/** Saved sheets of a page: open one, save what is shown. */
 import { Close } from '@mui/icons-material';
 import { Box, Button, IconButton } from '@mui/material';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { useWatch } from 'react-hook-form';
-import { errorText } from '../../../platform/errors';
-import { FormActions, Panel, Told } from '../../../ui';
-import { fieldsOf, FormFields, shapes, useSentForm } from '../../../ui/form';
-import {
-  statisticsSheetsQuery,
-  addSheet,
-  changeSheet,
-  removeSheet,
-  type Sheet,
-} from '../../../entities/sheets';
+import { errorText } from '../../platform/errors';
+import { FormActions, Panel, Told } from '../../ui';
+import { fieldsOf, FormFields, shapes, useSentForm } from '../../ui/form';
+import { addSheet, changeSheet, removeSheet, sheetsOfQuery, type Sheet, type SheetPage } from '../sheets';
 
-interface SheetsPanelProps {
+interface SavedSheetsProps {
+  page: SheetPage;
   /** The query of the link that shows what is shown. */
   view: string;
   onOpen: (view: string) => void;
@@ -29,17 +24,16 @@ interface NewSheet {
 const Fields = fieldsOf<NewSheet>();
 const SHAPE = shapes.shape({ name: shapes.filled('Give the sheet a name.') });
 
-export function SheetsPanel({ view, onOpen, onClose }: SheetsPanelProps): ReactElement {
-  const { data: sheets = [], isSuccess } = useQuery(statisticsSheetsQuery);
+export function SavedSheets({ page, view, onOpen, onClose }: SavedSheetsProps): ReactElement {
+  const { data: sheets = [], isSuccess } = useQuery(sheetsOfQuery(page));
   const queries = useQueryClient();
-  const askAnew = (): Promise<void> =>
-    queries.invalidateQueries({ queryKey: statisticsSheetsQuery.queryKey });
+  const askAnew = (): Promise<void> => queries.invalidateQueries({ queryKey: sheetsOfQuery(page).queryKey });
   const removing = useMutation({ mutationFn: removeSheet, onSuccess: askAnew });
   const saving = useSentForm<NewSheet, Sheet>({
     values: { name: '', own: false },
     shape: SHAPE,
     send: (values) => {
-      const body = { page: 'statistics' as const, folder: '', view, ...values };
+      const body = { page, folder: '', view, ...values };
       const same = sameIn(sheets, values);
       return same === undefined
         ? addSheet(body)
@@ -69,7 +63,7 @@ function sameIn(sheets: readonly Sheet[], { name, own }: NewSheet): Sheet | unde
   return sheets.find((one) => one.name === name.trim() && one.own === own);
 }
 
-interface SheetListProps extends Pick<SheetsPanelProps, 'view' | 'onOpen'> {
+interface SheetListProps extends Pick<SavedSheetsProps, 'view' | 'onOpen'> {
   sheets: readonly Sheet[];
   onRemove: (uid: string) => void;
 }

@@ -1,0 +1,98 @@
+/** Samples of tags as rows of a table, newest first. */
+import { infiniteQueryOptions, keepPreviousData, queryOptions } from '@tanstack/react-query';
+import type { Span } from '../../domain/time';
+import { client, unwrap } from '../../platform/client';
+import type { components } from '../../platform/schema';
+
+type Schemas = components['schemas'];
+export type SampleRow = Schemas['SampleRowOut'];
+export type SampleCell = Schemas['SampleCell'];
+export type SampleGap = Schemas['SampleGap'];
+export type SamplesPageData = Schemas['SamplesOut'];
+export type SampleFigures = Schemas['SampleFiguresOut'];
+
+export const SAMPLES = 'samples';
+
+/** Which samples are shown, and how. */
+export interface Wish {
+  tags: readonly string[];
+  /** A row is a sample, a time of one, or a time of a grid. */
+  layout: 'sample' | 'time' | 'grid';
+  stepUs: number;
+  between: 'held' | 'interpolated';
+  order: 'newest' | 'largest' | 'smallest';
+  value: string;
+  quality: 'any' | 'good' | 'uncertain' | 'bad' | 'not_good';
+}
+
+const PAGE = 200;
+const MOST = 1000;
+
+const chosen = ({ tags, value, quality }: Wish) => ({ tag: [...tags], value, quality });
+const shaped = ({ layout, stepUs, between, order }: Wish) => ({ layout, step_us: stepUs, between, order });
+
+interface Place {
+  endUs: number;
+  offset: number;
+}
+
+/** Pages from the end of a stretch on; `key`: what tells the stretch apart. */
+export const samplesQuery = (wish: Wish, span: Span, key: string) =>
+  infiniteQueryOptions({
+    queryKey: [SAMPLES, 'pages', wish, key],
+    queryFn: async ({ pageParam, signal }) => {
+      const query = {
+        ...{ ...chosen(wish), ...shaped(wish), limit: PAGE },
+        ...{ start: Math.floor(span.startUs), end: pageParam.endUs, offset: pageParam.offset },
+      };
+      return unwrap(await client.GET('/api/samples', { params: { query }, signal }));
+    },
+    initialPageParam: { endUs: Math.ceil(span.endUs), offset: 0 },
+    getNextPageParam: (last, _, before): Place | undefined => {
+      if (last.next_end_us === null) return undefined;
+      if (wish.order === 'newest') return { endUs: Number(last.next_end_us), offset: 0 };
+      return { ...before, offset: before.offset + last.rows.length };
+    },
+    placeholderData: keepPreviousData,
+    enabled: wish.tags.length > 0,
+  });
+
+/** What came after a moment. */
+export const freshSamplesQuery = (wish: Wish, sinceUs: number, isLive: boolean) =>
+  queryOptions({
+    queryKey: [SAMPLES, 'fresh', wish, sinceUs],
+    queryFn: async ({ signal }) => {
+      const query = {
+        ...chosen(wish),
+        ...shaped(wish),
+        limit: MOST,
+        start: sinceUs,
+        end: sinceUs + LATER_US,
+      };
+      return unwrap(await client.GET('/api/samples', { params: { query }, signal }));
+    },
+    enabled: isLive && wish.tags.length > 0,
+  });
+const LATER_US = 86_400_000_000;
+
+/** Figures of all samples that match in a stretch. */
+export const sampleFiguresQuery = (wish: Wish, span: Span, key: string, everyMs: number | false) =>
+  queryOptions({
+    queryKey: [SAMPLES, 'figures', chosen(wish), key],
+    queryFn: async ({ signal }) => {
+      const query = { ...chosen(wish), start: Math.floor(span.startUs), end: Math.ceil(span.endUs) };
+      return unwrap(await client.GET('/api/samples/figures', { params: { query }, signal }));
+    },
+    enabled: wish.tags.length > 0,
+    refetchInterval: everyMs,
+    placeholderData: keepPreviousData,
+  });
+
+/** The address of a file with all rows. */
+export function samplesFile(wish: Wish, span: Span, form: 'csv' | 'xlsx' | 'parquet'): string {
+  const { tag, ...more } = { ...chosen(wish), ...shaped(wish) };
+  const ends = { start: Math.floor(span.startUs), end: Math.ceil(span.endUs) };
+  const query = new URLSearchParams(tag.map((uid) => ['tag', uid]));
+  for (const [name, value] of Object.entries({ ...more, ...ends, form })) query.set(name, String(value));
+  return `/api/samples/export?${query.toString()}`;
+}

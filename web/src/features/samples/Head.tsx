@@ -1,0 +1,92 @@
+/** What stands above a table of samples: which ones are shown, its panels, its files. */
+import { FileDownloadOutlined } from '@mui/icons-material';
+import { Box, Button, Typography } from '@mui/material';
+import type { ReactElement } from 'react';
+import type { Span } from '../../domain/time';
+import { samplesFile, type Wish } from '../../entities/samples/rows';
+import { served } from '../../platform/configuration';
+import { Choice, TextLine } from '../../ui';
+import type { SamplesState } from './state';
+
+export type Opened = 'rows' | 'changes' | 'sheets';
+
+interface HeadProps {
+  state: SamplesState;
+  wish: Wish;
+  span: Span | null;
+  /** How many tags there are in the table. */
+  count: number;
+  opened: Opened | null;
+  /** What is wrong with the value that was typed. */
+  refused: string;
+  onChange: (more: Partial<SamplesState>) => void;
+  onOpen: (panel: Opened) => void;
+}
+
+const QUALITIES = [
+  { value: 'any', label: 'any' },
+  { value: 'good', label: 'good' },
+  { value: 'uncertain', label: 'uncertain' },
+  { value: 'bad', label: 'bad' },
+  { value: 'not_good', label: 'uncertain or bad' },
+];
+const FORMS = ['csv', 'xlsx', 'parquet'] as const;
+
+export function Head(props: HeadProps): ReactElement {
+  const { state, wish, span, count, opened, refused, onChange, onOpen } = props;
+  const panels: readonly [Opened, string][] = [
+    ['rows', `Tags and rows (${count})`],
+    ['changes', 'Changes'],
+    ['sheets', 'Sheets'],
+  ];
+  return (
+    <Box sx={{ display: 'flex', alignItems: 'flex-start', gap: 2, px: 2, py: 1, flexWrap: 'wrap' }}>
+      <Typography component="h1" variant="h1" sx={{ pt: 2 }}>
+        Samples
+      </Typography>
+      <Box sx={{ width: 200 }}>
+        <TextLine
+          label="Value"
+          placeholder="> 80, 80 to 90, text"
+          value={state.value}
+          problem={refused === '' ? undefined : refused}
+          onChange={(value) => onChange({ value })}
+        />
+      </Box>
+      <Box sx={{ width: 140 }}>
+        <Choice
+          label="Quality"
+          value={state.quality}
+          options={QUALITIES}
+          onChange={(quality) => onChange({ quality: quality as SamplesState['quality'] })}
+        />
+      </Box>
+      <Box sx={{ flex: 1 }} />
+      <Box sx={{ display: 'flex', flexWrap: 'wrap', gap: 2, pt: 1.5 }}>
+        {panels.map(([panel, name]) => (
+          <Button
+            key={panel}
+            size="small"
+            aria-pressed={opened === panel}
+            variant={opened === panel ? 'outlined' : 'text'}
+            onClick={() => onOpen(panel)}
+          >
+            {name}
+          </Button>
+        ))}
+        {span !== null &&
+          count > 0 &&
+          FORMS.map((form) => (
+            <Button
+              key={form}
+              size="small"
+              startIcon={<FileDownloadOutlined />}
+              href={served(samplesFile(wish, span, form))}
+            >
+              {form === 'parquet' ? 'Parquet' : form.toUpperCase()}
+            </Button>
+          ))}
+      </Box>
+    </Box>
+  );
+}

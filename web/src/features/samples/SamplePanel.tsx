@@ -1,0 +1,238 @@
+/** One sample: how it is, what stood there before, and its correction. */
+import { Box, Typography } from '@mui/material';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { Fragment, useState, type ReactElement } from 'react';
+import { useWatch } from 'react-hook-form';
+import { parseNumber } from '../../domain/numbers';
+import { qualityText } from '../../domain/quality';
+import { momentText } from '../../domain/time';
+import {
+  deleteSample,
+  MODIFIED,
+  modifiedQuery,
+  replaceSample,
+  type Modified,
+} from '../../entities/samples/corrections';
+import { SAMPLES, type SampleCell, type SampleRow } from '../../entities/samples/rows';
+import type { Tag } from '../../platform/client';
+import { errorText } from '../../platform/errors';
+import { Choice, FormActions, Panel, Removal, Told } from '../../ui';
+import { fieldsOf, FormFields, shapes, useSentForm } from '../../ui/form';
+import { say } from '../../ui/toasts';
+import { momentOf, scalarText } from './lines';
+
+interface SamplePanelProps {
+  row: SampleRow;
+  tags: readonly Tag[];
+  zone: string;
+  onClose: () => void;
+}
+
+/** The tags that were recorded at the time of a row. */
+function recordedIn(row: SampleRow, tags: readonly Tag[]): { tag: Tag; cell: SampleCell }[] {
+  const mine = row.tag === null ? tags : tags.filter(({ uid }) => uid === row.tag);
+  return mine.flatMap((tag, i) => {
+    const cell = row.cells[i];
+    return cell?.how === 'recorded' || (cell !== undefined && row.tag !== null) ? [{ tag, cell }] : [];
+  });
+}
+
+export function SamplePanel({ row, tags, zone, onClose }: SamplePanelProps): ReactElement {
+  const recorded = recordedIn(row, tags);
+  const [uid, setUid] = useState('');
+  const shown = recorded.find(({ tag }) => tag.uid === uid) ?? recorded[0];
+  if (shown === undefined) {
+    return (
+      <Panel title={momentOf(Number(row.t_us), zone)} width={320} onClose={onClose}>
+        <Told>No tag was recorded at this very time: all values are held or interpolated.</Told>
+      </Panel>
+    );
+  }
+  const choice =
+    recorded.length > 1 ? (
+      <Choice
+        label="Tag"
+        value={shown.tag.uid}
+        options={recorded.map(({ tag }) => ({ value: tag.uid, label: tag.name }))}
+        onChange={setUid}
+      />
+    ) : null;
+  return <OneSample key={`${shown.tag.uid} ${row.t_us}`} {...{ ...shown, row, zone, choice, onClose }} />;
+}
+
+interface OneSampleProps {
+  tag: Tag;
+  cell: SampleCell;
+  row: SampleRow;
+  zone: string;
+  choice: ReactElement | null;
+  onClose: () => void;
+}
+
+interface Correction {
+  value: string;
+  reason: string;
+}
+const Fields = fieldsOf<Correction>();
+
+function OneSample({ tag, cell, row, zone, choice, onClose }: OneSampleProps): ReactElement {
+  const queries = useQueryClient();
+  const askAnew = async (): Promise<void> => {
+    await Promise.all([SAMPLES, MODIFIED].map((kind) => queries.invalidateQueries({ queryKey: [kind] })));
+  };
+  const [shape] = useState(() => shapeOf(tag));
+  const form = useSentForm<Correction, unknown>({
+    values: { value: '', reason: '' },
+    shape,
+    send: ({ value, reason }) => replaceSample(tag.uid, row.t_us, valueOf(value, tag), reason.trim()),
+    onDone: async () => {
+      await askAnew();
+      say(`The sample of ${tag.name} was corrected.`);
+    },
+    also: { 'samples.0.v': 'value' },
+    asks: true,
+  });
+  const reason = useWatch({ control: form.form.control, name: 'reason' });
+  const deleting = useMutation({
+    mutationFn: () => deleteSample(tag.uid, row.t_us, reason.trim()),
+    onSuccess: async () => {
+      await askAnew();
+      say(`The sample of ${tag.name} was deleted; it stays in modified history.`);
+      onClose();
+    },
+  });
+  const isText = tag.value_type === 'text';
+  return (
+    <FormFields of={form}>
+      <Panel title={tag.name} width={320} onClose={onClose} {...(isText ? {} : { onSubmit: form.onSubmit })}>
+        {choice}
+        <Said
+          what={[
+            ['Time', momentOf(Number(row.t_us), zone)],
+            ['Value', cell.value === null ? '–' : `${scalarText(cell.value, tag)} ${tag.unit}`],
+            ['Quality', cell.quality_text],
+          ]}
+        />
+        <Earlier tag={tag} tUs={row.t_us} zone={zone} />
+        <Typography component="h3" variant="h3">
+          Correct it
+        </Typography>
+        {isText ? (
+          <Told>A text is corrected by importing a file with the right one.</Told>
+        ) : (
+          <NewValue tag={tag} />
+        )}
+        <Fields.Text name="reason" label="Reason" />
+        {form.general !== null && <Told kind="error">{form.general}</Told>}
+        {!isText && <FormActions save="Correct" busy={form.busy} />}
+        {reason.trim() === '' ? (
+          <Told>To delete the sample give a reason first.</Told>
+        ) : (
+          <Removal
+            what="the sample"
+            word="Delete"
+            busy={deleting.isPending}
+            problem={deleting.error === null ? null : errorText(deleting.error)}
+            onRemove={() => deleting.mutate()}
+          >
+            It leaves the curves and figures. It stays in modified history, with your name and the reason.
+          </Removal>
+        )}
+      </Panel>
+    </FormFields>
+  );
+}
+
+function NewValue({ tag }: { tag: Tag }): ReactElement {
+  const states = Object.entries(tag.states);
+  const options = states.length > 0 ? states : tag.value_type === 'boolean' ? BOTH : [];
+  if (options.length === 0) return <Fields.Text name="value" label={`New value ${tag.unit}`.trim()} />;
+  const choices = options.map(([value, label]) => ({ value, label }));
+  return (
+    <Fields.Choice name="value" label="New value" options={[{ value: '', label: 'choose' }, ...choices]} />
+  );
+}
+
+const BOTH: [string, string][] = [
+  ['1', 'on'],
+  ['0', 'off'],
+];
+
+function shapeOf(tag: Tag): ReturnType<typeof shapes.shape> {
+  const wrong = (text: string): Record<string, string> => {
+    if (text.trim() === '') return { value: 'Give the right value.' };
+    if (/^[+-]?\d+$/.test(text.trim()) || parseNumber(text) !== null) return {};
+    return { value: 'This is not a number.' };
+  };
+  return shapes.shape(
+    { reason: shapes.filled('Say why: it is kept with the correction.') },
+    ({ value }: Correction): Record<string, string> => (tag.value_type === 'text' ? {} : wrong(value)),
+  );
+}
+
+/** As the server takes it: whole numbers as text, so that none loses a digit. */
+function valueOf(text: string, tag: Tag): number | string {
+  if (tag.value_type === 'float') return parseNumber(text) ?? text;
+  return text.trim();
+}
+
+/** What stood at this time before, and who corrected it. */
+function Earlier({ tag, tUs, zone }: { tag: Tag; tUs: string; zone: string }): ReactElement | null {
+  const { data: edits = [], error } = useQuery(modifiedQuery(tag.uid, Number(tUs)));
+  if (error !== null) return <Told kind="error">{errorText(error)}</Told>;
+  const found = edits.flatMap((edit) => earlierOf(edit, tUs, tag));
+  if (found.length === 0) return null;
+  return (
+    <>
+      <Typography component="h3" variant="h3">
+        Modified history
+      </Typography>
+      <Said
+        what={found.map(({ edit, before }) => [
+          before,
+          `${edit.kind === 'delete' ? 'deleted' : 'corrected'} by ${edit.person}, ${madeText(edit, zone)}: ${edit.reason}`,
+        ])}
+      />
+    </>
+  );
+}
+
+function madeText({ created_us }: Modified, zone: string): string {
+  return momentText(Number(created_us), zone);
+}
+
+/** Names, and what is said of each. */
+function Said({ what }: { what: readonly (readonly [string, string])[] }): ReactElement {
+  return (
+    <Box
+      component="dl"
+      sx={{
+        display: 'grid',
+        gridTemplateColumns: 'auto 1fr',
+        columnGap: 2,
+        rowGap: 0.5,
+        m: 0,
+        typography: 'body2',
+      }}
+    >
+      {what.map(([name, text], i) => (
+        <Fragment key={i}>
+          <Box component="dt" sx={{ color: 'text.secondary' }}>
+            {name}
+          </Box>
+          <Box component="dd" sx={{ m: 0, overflowWrap: 'anywhere' }}>
+            {text}
+          </Box>
+        </Fragment>
+      ))}
+    </Box>
+  );
+}
+
+function earlierOf(edit: Modified, tUs: string, tag: Tag): { edit: Modified; before: string }[] {
+  const i = edit.t_us.indexOf(tUs);
+  if (i === -1) return [];
+  const value = edit.v[i] ?? null;
+  const before = value === null ? qualityText(edit.q[i] ?? 0) : `${scalarText(value, tag)} ${tag.unit}`;
+  return [{ edit, before: before.trim() }];
+}

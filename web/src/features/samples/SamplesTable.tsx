@@ -1,0 +1,82 @@
+/** The table of samples: as many rows as one scrolls to. */
+import { Box, Button } from '@mui/material';
+import { useMemo, type ReactElement } from 'react';
+import type { Span } from '../../domain/time';
+import type { SampleRows } from '../../entities/samples/useSampleRows';
+import type { SampleFigures } from '../../entities/samples/rows';
+import type { Tag } from '../../platform/client';
+import { errorText } from '../../platform/errors';
+import { LongTable, Told } from '../../ui';
+import { columnsFor, footFor } from './columns';
+import { linesOf, momentOf, type Line } from './lines';
+import type { SamplesState } from './state';
+
+interface SamplesTableProps {
+  state: SamplesState;
+  tags: readonly Tag[];
+  found: SampleRows;
+  /** What was typed under Value cannot be used. */
+  isRefused: boolean;
+  figures: readonly SampleFigures[];
+  /** Why there are no figures. */
+  withoutFigures: string;
+  span: Span;
+  zone: string;
+  selected: string | null;
+  onSelect: (line: Line) => void;
+}
+
+export function SamplesTable(props: SamplesTableProps): ReactElement {
+  const { state, tags, found, figures, withoutFigures, span, zone, selected, onSelect } = props;
+  const { layout, marks, order } = state;
+  const sinceUs = order === 'newest' ? span.startUs : -Infinity;
+  const lines = useMemo(
+    () => linesOf(found.rows, order === 'newest' ? found.gaps : [], sinceUs),
+    [found.rows, found.gaps, sinceUs, order],
+  );
+  const columns = useMemo(() => columnsFor({ layout, marks }, tags, zone), [layout, marks, tags, zone]);
+  const foot = useMemo(() => footFor({ layout }, tags, figures), [layout, tags, figures]);
+  // Where a page held no row that matches, the next one is asked for by hand: it may be a long way.
+  const hasMore = found.onMore !== null || found.isBusy;
+  return (
+    <Box sx={{ display: 'flex', flexDirection: 'column', minHeight: 0, flex: 1 }}>
+      {found.error !== null && <Told kind="error">{errorText(found.error)}</Told>}
+      {withoutFigures !== '' && <Told>{withoutFigures}</Told>}
+      <LongTable
+        // Each choice of tags has columns of its own.
+        key={layout === 'sample' ? layout : `${layout} ${tags.map((tag) => tag.uid).join(' ')}`}
+        label="Samples"
+        columns={columns}
+        rows={lines}
+        keyOf={(line) => line.key}
+        empty={emptyText(props)}
+        selected={selected}
+        onSelect={onSelect}
+        keptAs={`samples ${layout}`}
+        isPartial={hasMore}
+        {...(hasMore ? { total: Infinity } : {})}
+        {...(found.onMore !== null && lines.length > 0 ? { onEnd: found.onMore } : {})}
+        hasOwnFiles
+        {...(lines.length > 0 ? { foot } : {})}
+        height="calc(100dvh - 224px)"
+        leastWidth={layout === 'sample' ? 640 : 200 + tags.length * (marks ? 240 : 130)}
+      />
+      {found.onMore !== null && lines.length === 0 && found.reachedUs !== null && (
+        <Told>
+          Looked through back to {momentOf(found.reachedUs, zone)}: nothing matches.{' '}
+          <Button size="small" onClick={found.onMore}>
+            Look further back
+          </Button>
+        </Told>
+      )}
+    </Box>
+  );
+}
+
+function emptyText({ state, found, isRefused }: SamplesTableProps): string {
+  if (isRefused) return 'What is typed under Value cannot be used yet.';
+  if (found.error !== null) return 'The samples could not be read.';
+  if (!found.isKnown || found.isBusy) return 'Reading …';
+  const isFiltered = state.value !== '' || state.quality !== 'any';
+  return isFiltered ? 'No sample in this window matches.' : 'No sample in this window.';
+}

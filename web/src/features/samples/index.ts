@@ -1,0 +1,1 @@
+export { SamplesPage } from './SamplesPage';
