@@ -26,6 +26,7 @@ PAGES = {
         "src/features/statistics/index.ts",
         "src/features/statistics/table/TablePage.tsx",
     ),
+    "samples": ("src/features/samples/index.ts",),
     "records": ("src/features/records/index.ts",),
     "runs": ("src/features/runs/index.ts",),
     "files": ("src/features/files/index.ts",),

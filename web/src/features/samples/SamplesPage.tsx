@@ -7,7 +7,6 @@ import { goesOn } from '../../domain/windows';
 import { plantQuery } from '../../entities/plant';
 import { sampleFiguresQuery, type SampleRow, type Wish } from '../../entities/samples/rows';
 import { useSampleRows } from '../../entities/samples/useSampleRows';
-import { SavedSheets } from '../../entities/saved/SavedSheets';
 import { defaultTagsQuery, tagNamesQuery } from '../../entities/tags';
 import { useWindowInAddress } from '../../entities/useWindowInAddress';
 import type { Tag } from '../../platform/client';
@@ -15,13 +14,23 @@ import { ApiError, errorText } from '../../platform/errors';
 import { useAddress } from '../../platform/useAddress';
 import { useSettled } from '../../platform/useSettled';
 import { Told } from '../../ui';
-import { ChangesPanel } from './ChangesPanel';
+import { lazyPart, usePreloaded } from '../../ui/lazyPart';
 import { Head, type Opened } from './Head';
 import type { Line } from './lines';
-import { RowsPanel } from './RowsPanel';
-import { SamplePanel } from './SamplePanel';
 import { SamplesTable } from './SamplesTable';
 import { readState, USUAL_WINDOW, withState, type SamplesState } from './state';
+
+const ChangesPanel = lazyPart(
+  'The changes of contacts',
+  async () => (await import('./ChangesPanel')).ChangesPanel,
+);
+const RowsPanel = lazyPart('The choice of tags', async () => (await import('./RowsPanel')).RowsPanel);
+const SamplePanel = lazyPart('The sample', async () => (await import('./SamplePanel')).SamplePanel);
+const SavedSheets = lazyPart(
+  'The saved sheets',
+  async () => (await import('../../entities/saved/SavedSheets')).SavedSheets,
+);
+const PRELOADED = [RowsPanel, SamplePanel, ChangesPanel, SavedSheets];
 
 /** Who has not chosen any tags sees so many. */
 const FIRST_TAGS = 3;
@@ -48,6 +57,7 @@ export function SamplesPage(): ReactElement {
     ...sampleFiguresQuery(wish, span ?? NOWHERE, listed.key, everyMs),
     ...(span === null ? { enabled: false } : {}),
   });
+  usePreloaded(found.isKnown, PRELOADED);
   const change = (more: Partial<SamplesState>): void => {
     setSelected(null);
     write(withState(params, { ...state, ...more }));

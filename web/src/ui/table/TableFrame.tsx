@@ -135,7 +135,7 @@ export function TableFrame<T extends object>(props: TableFrameProps<T>): ReactEl
             )}
           </TableBody>
           {foot !== undefined && (
-            <Foot foot={foot} shown={shown} ground={view.height === undefined ? null : ground} />
+            <Foot foot={foot} shown={shown} ground={view.height === undefined ? '' : ground} />
           )}
         </Table>
       </Box>
@@ -237,20 +237,20 @@ function Space({ span, height }: { span: number; height: number }): ReactElement
 interface FootProps<T> {
   foot: NonNullable<TableProps<T>['foot']>;
   shown: readonly Column<T>[];
-  /** Where it stays in view: the colour that is below it. */
-  ground: string | null;
+  /** Where it stays in view: the colour of its ground. */
+  ground: string;
 }
 
 function Foot<T>({ foot, shown, ground }: FootProps<T>): ReactElement {
   return (
-    <TableFooter sx={ground === null ? {} : { position: 'sticky', bottom: 0, bgcolor: ground, zIndex: 2 }}>
+    <TableFooter sx={[ground !== '' && { position: 'sticky', bottom: 0, bgcolor: ground, zIndex: 2 }]}>
       {foot.map(({ name, cells }) => (
         <TableRow key={name}>
           {shown.map((column, i) => (
             <TableCell
               key={idOf(column)}
               align={i > 0 && column.right === true ? 'right' : 'left'}
-              sx={{ color: 'text.secondary', whiteSpace: 'nowrap', ...(ground === null ? {} : { py: 0.25 }) }}
+              sx={{ color: 'text.secondary', whiteSpace: 'nowrap', py: 0.25 }}
             >
               {i === 0 ? name : (cells.get(idOf(column)) ?? '')}
             </TableCell>

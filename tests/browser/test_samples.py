@@ -1,0 +1,179 @@
+"""Samples as a table: found, counted, exported, corrected, by the hands of a person."""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+import time
+from datetime import datetime, timedelta
+from typing import Any
+from urllib.parse import urlencode
+from zoneinfo import ZoneInfo
+
+import numpy as np
+import pytest
+from playwright.sync_api import Page, expect
+
+from cronaca.core.model import MINUTE, SECOND, Series, ValueType, Window
+from cronaca.demo.names import tag_uid
+from cronaca.history.write.bulk import backfill
+from cronaca.plant.histories import find_history
+from cronaca.plant.tags import find_tags
+from tests.browser.axe import serious_violations
+from tests.browser.ways import go, type_window
+from tests.support.application import Application
+
+pytestmark = pytest.mark.browser
+ROME = ZoneInfo("Europe/Rome")
+DOOR = tag_uid("door")
+
+
+def monday_us() -> int:
+    """The start of the week of the plant."""
+    today = datetime.now(ROME).replace(hour=0, minute=0, second=0, microsecond=0)
+    return int((today - timedelta(days=today.weekday())).timestamp()) * SECOND
+
+
+@pytest.fixture(scope="module")
+def opened(module_application: Application) -> tuple[int, int]:
+    """The door was opened and closed every 20 minutes since Monday; from when on, and how many samples."""
+    start_us, end_us = monday_us(), time.time_ns() // 1000 - 10 * MINUTE
+    times = np.arange(start_us, end_us, 10 * MINUTE)
+    values = np.arange(len(times)) % 2
+    with module_application.store.snapshot() as tx:
+        tag = find_tags(tx, [DOOR])[DOOR]
+        history = find_history(tx, tag.tag_id, None)
+    assert history is not None
+    series = Series.of(ValueType.BOOLEAN, times, values)
+    backfill(module_application.store, {history.key: series}, Window(start_us, end_us))
+    return start_us, len(times)
+
+
+def choose_door(page: Page, application: Application) -> None:
+    """A table of the door's samples alone."""
+    go(page, application, "Samples")
+    page.get_by_role("button", name=re.compile("^Tags and rows")).click()
+    panel = page.get_by_role("form", name="Tags and rows")
+    panel.get_by_label("Add a tag").fill("dryer door")
+    page.get_by_role("option", name=re.compile("Line 1.*dryer door", re.IGNORECASE)).first.click()
+    chosen = panel.get_by_role("list", name="Chosen tags")
+    expect(chosen).to_contain_text("door")
+    others = chosen.get_by_role("button", name=re.compile("^Remove (?!.*door)"))
+    for _ in range(others.count()):
+        others.first.click()
+    expect(chosen.get_by_role("listitem")).to_have_count(1)
+    panel.get_by_label("A row is").select_option("one sample")
+
+
+def api(application: Application, path: str, **params: Any) -> Any:  # noqa: ANN401
+    return application.get(f"/api/{path}?{urlencode(params, doseq=True)}")
+
+
+def test_a_contact_since_monday_is_counted_exported_and_corrected(
+    page: Page, shared: Application, opened: tuple[int, int]
+) -> None:
+    start_us, count = opened
+    choose_door(page, shared)
+    type_window(page, "since monday", "Mon")
+    table = page.get_by_role("table", name="Samples")
+    expect(table.get_by_role("row").nth(1)).to_contain_text("dryer door", ignore_case=True)
+
+    # How often it changed, as the figures of the API say.
+    page.get_by_role("button", name="Changes", exact=True).click()
+    changes = page.get_by_role("table", name="Changes")
+    days = changes.locator("tbody").get_by_role("row")
+    expect(days).to_have_count(datetime.now(ROME).weekday() + 1)
+    asked = {
+        "tags": [DOOR], "figures": [{"stat": "NumberOfTransitions"}],
+        "windows": [{"start_us": start_us, "split": {"unit": "day"}}],
+        "configuration": {"treat_uncertain_as_bad": False},
+    }  # fmt: skip
+    (found,) = shared.send("POST", "/api/figures", asked)["results"]
+    counts = [value["value"] for value in found["figures"][0]["values"]]
+    shown = [int(row.get_by_role("cell").last.inner_text()) for row in days.all()]
+    assert shown == counts[::-1] and sum(shown) >= count - 1
+    assert serious_violations(page) == []
+
+    # The file holds what the API says.
+    with page.expect_download() as download:
+        page.get_by_role("link", name="CSV").click()
+    lines = list(csv.reader(io.StringIO(download.value.path().read_text("utf-8-sig"))))[1:]
+    raw = api(shared, "series/raw", tag=DOOR, start=start_us, end=time.time_ns() // 1000, limit=100_000)
+    newest = raw["t_us"].index(str(us_of(lines[0][0])))
+    assert [us_of(line[0]) for line in lines] == [int(t) for t in raw["t_us"][newest::-1]]
+    assert [line[2] for line in lines] == [str(v) for v in raw["v"][newest::-1]]
+
+    # A wrong sample is corrected, and seen in modified history.
+    value = page.get_by_label("Value", exact=True)
+    value.fill("true")
+    expect(table.get_by_role("row").filter(has_text="off")).to_have_count(0)
+    row = table.locator("tbody").get_by_role("row").filter(has_text="door").last
+    row.get_by_role("button").click()
+    panel = page.get_by_role("form", name=re.compile("door", re.IGNORECASE))
+    panel.get_by_role("button", name="Correct", exact=True).click()
+    expect(panel).to_contain_text("Say why: it is kept with the correction.")
+    panel.get_by_label("New value").select_option("off")
+    panel.get_by_label("Reason").fill("The switch was tested")
+    panel.get_by_role("button", name="Correct", exact=True).click()
+    expect(panel).to_contain_text("Modified history")
+    expect(panel).to_contain_text("corrected by Operator")
+    expect(panel).to_contain_text("The switch was tested")
+    modified = api(shared, "history/modified", tag=DOOR, start=start_us, end=time.time_ns() // 1000)
+    assert [(one["v"], one["reason"]) for one in modified] == [([True], "The switch was tested")]
+
+
+def us_of(text: str) -> int:
+    return round(datetime.fromisoformat(text).timestamp() * SECOND)
+
+
+def test_a_table_follows_live_and_comes_back_from_a_sheet(page: Page, shared: Application) -> None:
+    go(page, shared, "Samples")
+    table = page.get_by_role("table", name="Samples")
+    first = table.locator("tbody").get_by_role("row").first
+    expect(first).to_contain_text(re.compile(r"\d\d:\d\d:\d\d"))
+    before = first.inner_text()
+    expect(first).not_to_have_text(before)
+    expect(table.locator("tfoot")).to_contain_text("Mean")
+
+    page.get_by_label("Value", exact=True).fill("> warm")
+    expect(page.get_by_text("compares with no number")).to_be_visible()
+    page.get_by_label("Value", exact=True).fill("> 1e9")
+    expect(page.get_by_text("No sample in this window matches.")).to_be_visible()
+    page.get_by_label("Value", exact=True).fill("")
+    expect(first).to_contain_text(re.compile(r"\d\d:\d\d:\d\d"))
+
+    page.get_by_role("button", name=re.compile("^Tags and rows")).click()
+    page.get_by_label("A row is").select_option("a time every …")
+    page.get_by_label("Every", exact=True).fill("5 s")
+    page.get_by_label("Every", exact=True).press("Tab")
+    expect(first.get_by_role("rowheader")).to_have_text(re.compile(r":\d[05]$"))
+    page.get_by_role("button", name="Sheets", exact=True).click()
+    panel = page.get_by_role("form", name="Sheets")
+    panel.get_by_label("Save as").fill("Every five seconds")
+    panel.get_by_role("button", name="Save", exact=True).click()
+    expect(panel.get_by_role("list", name="Saved sheets")).to_contain_text("Every five seconds")
+
+    go(page, shared, "Trends")
+    page.get_by_role("button", name=re.compile("^Find")).first.click()
+    page.get_by_role("combobox", name=re.compile("^Find a tag")).fill("Every five")
+    page.get_by_role("option", name=re.compile("Every five seconds")).click()
+    expect(page).to_have_url(re.compile("/samples.*rows=grid"))
+    expect(page.get_by_role("heading", level=1)).to_have_text("Samples")
+    expect(first.get_by_role("rowheader")).to_have_text(re.compile(r":\d[05]$"))
+
+
+def test_no_part_has_a_barrier(page: Page, shared: Application) -> None:
+    go(page, shared, "Samples")
+    row = page.get_by_role("table", name="Samples").locator("tbody").get_by_role("row").nth(2)
+    expect(row).to_contain_text(re.compile(r"\d\d:\d\d:\d\d"))
+    for other in ("night", "day"):
+        for name in ("Tags and rows", "Changes", "Sheets"):
+            page.get_by_role("button", name=re.compile(f"^{name}")).first.click()
+            expect(page.get_by_role("form", name=re.compile(f"^{name}"))).to_be_visible()
+            assert serious_violations(page) == [], (name, other)
+        row.get_by_role("button").click()
+        expect(page.get_by_text("Correct it")).to_be_visible()
+        assert serious_violations(page) == [], ("a sample", other)
+        page.get_by_role("button", name="Close", exact=True).click()
+        page.get_by_role("button", name=f"Change to {other}").click()
