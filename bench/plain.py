@@ -92,6 +92,11 @@ class Duck:
         a, b = window.start_us, window.end_us
         return self._db.execute(self.M4, [tag_id, a, b, a, width, b - a]).fetchnumpy()
 
+    def before(self, end_us: int) -> object:
+        """The 200 newest samples of all tags before a moment."""
+        newest = "SELECT ts, tag, v, q FROM s WHERE ts < ? ORDER BY ts DESC, tag LIMIT 200"
+        return self._db.execute(newest, [end_us]).fetchall()
+
     def hours(self, tag_id: int, window: Window) -> object:
         """Time-weighted hourly means of the sloped line, without the joints at the hours' edges."""
         return self._db.execute(
