@@ -64,6 +64,12 @@ def trend(pens: tuple[str, ...] = PENS, **more: str) -> str:
     return f"/trends?{urlencode({'tags': ','.join(map(tag_uid, pens)), **window, **more})}"
 
 
+def samples(tags: tuple[str, ...]) -> str:
+    """The address of a table of samples over two hours of yesterday."""
+    ends = {"from": at(13.5), "to": at(15.5)}
+    return f"/samples?{urlencode({'tags': ','.join(map(tag_uid, tags)), **ends})}"
+
+
 def statistics(days: int = 0, **more: str) -> str:
     """The address of a sheet of the drying lines over yesterday's eight hours from six on, or over days."""
     lines = ("Zone 3 exhaust damper~Travel", "Press head pressure~TimeAverage2",
@@ -88,6 +94,13 @@ def cursors_and_figures(page: Page) -> None:
     page.keyboard.press("g")
     expect(page.get_by_role("region", name="Figures")).to_contain_text("between A and B")
     expect(page.get_by_role("region", name="Figures").get_by_role("row").nth(5)).to_contain_text("%")
+
+
+def changes_by_hour(page: Page) -> None:
+    """How often a contact changed, beside its samples."""
+    page.get_by_role("button", name="Changes", exact=True).click()
+    page.get_by_label("in each", exact=True).select_option("hour")
+    expect(page.get_by_role("table", name="Changes").get_by_role("row").nth(3)).to_be_visible()
 
 
 def open_pen(page: Page) -> None:
@@ -167,6 +180,7 @@ VIEWS: dict[str, tuple[str, Steps]] = {
     "statistics": (statistics(), nothing),
     "statistics-closer": (statistics(), closer),
     "statistics-table": (statistics(8, form="stretches", per="shift", shift="Early"), nothing),
+    "samples": (samples(("temperature_2", "humidity_3", "door")), changes_by_hour),
     "records-night": ("/records", nothing),
     "runs": ("/runs", nothing),
     "setup-recorder": ("/setup/recorder", nothing),
@@ -176,7 +190,6 @@ VIEWS: dict[str, tuple[str, Steps]] = {
     "setup-loggers": ("/setup/loggers", open_logger),
     "setup-rehearse": ("/setup/loggers", rehearsal),
     "setup-equipment": ("/setup/equipment", open_class),
-    "setup-archives": ("/setup/archives", nothing),
 }  # fmt: skip
 
 

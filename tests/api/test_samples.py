@@ -101,6 +101,18 @@ def test_figures_leave_out_what_is_bad_and_count_it(plant: Plant) -> None:
     assert figures["mean"] == pytest.approx(sum(usable) / len(usable))
 
 
+def test_figures_of_whole_numbers_are_exact_and_there_are_none_of_texts(plant: Plant) -> None:
+    big = (1 << 53) + 1
+    plant.commit("counter", Series.of(ValueType.INTEGER, [NOW, NOW + SECOND], [big, big + 2]), END)
+    (figures,) = ask(plant, "counter", path="/figures")
+    assert (figures["low"], figures["high"]) == (str(big), str(big + 2))
+    plant.commit("lot", Series.of(ValueType.TEXT, [NOW], [1]), END)
+    (figures,) = ask(plant, "lot", path="/figures")
+    assert figures == {
+        "tag": plant.tags["lot"].uid, "count": 1, "low": None, "high": None, "mean": None,
+    }  # fmt: skip
+
+
 def test_a_condition_that_cannot_be_is_refused_with_its_field(plant: Plant) -> None:
     problem = ask(plant, "temperature", value="> hot", status=422)
     assert problem["errors"][0]["field"] == "value" and "80 to 90" in problem["detail"]

@@ -102,8 +102,8 @@ class SamplesPage:
 
 @dataclass(frozen=True, slots=True)
 class SampleFigures:
-    """Of the samples of one tag that match; of usable values. None: there is none, or the values are no
-    numbers."""
+    """Of the samples of one tag that match; of usable values. None: there is none, or the values are states
+    or texts."""
 
     count: int
     low: float | int | None
@@ -299,7 +299,7 @@ def _has_sample(series: Series, at_us: int) -> bool:
 
 def _figures(series: Series) -> SampleFigures:
     usable = series.values[~q.is_bad(series.quality)]
-    if not len(usable) or series.value_type in (ValueType.TEXT, ValueType.STATE):
+    if not len(usable) or series.value_type.discrete:
         return SampleFigures(len(series), None, None, None)
     mean = float(usable.mean(dtype=np.float64))
     return SampleFigures(len(series), usable.min().item(), usable.max().item(), mean)

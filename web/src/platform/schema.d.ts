@@ -5909,7 +5909,7 @@ export interface components {
     /**
      * SampleFiguresOut
      * @description Of the samples of a tag that match; the values of usable ones, null where there is none or the values
-     *     are no numbers.
+     *     are states or texts.
      */
     SampleFiguresOut: {
       /** Count */

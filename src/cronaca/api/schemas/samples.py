@@ -43,7 +43,7 @@ class SamplesOut(Model):
 
 class SampleFiguresOut(Model):
     """Of the samples of a tag that match; the values of usable ones, null where there is none or the values
-    are no numbers."""
+    are states or texts."""
 
     tag: Uid
     count: int

@@ -146,13 +146,13 @@ export function footFor(
       }),
     ),
   });
-  const numbers = (value: unknown, tag: Tag): string =>
-    tag.value_type === 'float' || tag.value_type === 'integer' ? scalarText(asScalar(value), tag) : '';
+  const number = (value: unknown, tag: Tag): string =>
+    value === null ? '' : scalarText(asScalar(value), tag);
   return [
     line('Samples', ({ count }) => String(count)),
-    line('Mean', ({ mean }, tag) => (mean === null ? '' : numbers(mean, { ...tag, value_type: 'float' }))),
-    line('Min', ({ low }, tag) => (low === null ? '' : numbers(low, tag))),
-    line('Max', ({ high }, tag) => (high === null ? '' : numbers(high, tag))),
+    line('Mean', ({ mean }, tag) => number(mean, { ...tag, value_type: 'float' })),
+    line('Min', ({ low }, tag) => number(low, tag)),
+    line('Max', ({ high }, tag) => number(high, tag)),
   ];
 }
 
