@@ -1,5 +1,5 @@
-"""Saved sheets of trends, statistics and samples: a name in a folder, and the link that shows the view; shared
-or one person's own."""
+"""Saved sheets of trends, statistics and samples: a name in a folder, and the link that shows the view;
+shared, or one person's own."""
 
 from __future__ import annotations
 
