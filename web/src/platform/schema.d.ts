@@ -3949,6 +3949,11 @@ export interface components {
       /** Name */
       name: string;
       /**
+       * Number
+       * @description Sources that were added later have a larger one.
+       */
+      number: number;
+      /**
        * @description discriminator enum property added by openapi-typescript
        * @enum {string}
        */
@@ -4567,6 +4572,11 @@ export interface components {
       /** Name */
       name: string;
       /**
+       * Number
+       * @description Sources that were added later have a larger one.
+       */
+      number: number;
+      /**
        * @description discriminator enum property added by openapi-typescript
        * @enum {string}
        */
@@ -4667,6 +4677,11 @@ export interface components {
       has_secret: boolean;
       /** Name */
       name: string;
+      /**
+       * Number
+       * @description Sources that were added later have a larger one.
+       */
+      number: number;
       /**
        * @description discriminator enum property added by openapi-typescript
        * @enum {string}

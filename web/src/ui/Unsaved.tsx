@@ -112,11 +112,19 @@ export function useLeave(): (go: () => void) => void {
 }
 
 const OPEN = 'open';
+const LIKE = 'like';
+
+/** The same address, where a new object is entered that begins as a copy of this one. */
+export function copyParams(search: string, uid: string): URLSearchParams {
+  return withParam(withParam(new URLSearchParams(search), OPEN, 'new'), LIKE, uid);
+}
 
 /** What of a list is open beside it, by uid, or `new`; it stands in the address, so that a link leads to it. `show` asks
  * before a form is left, `put` does not (after saving). */
 export function useOpen([params, write]: Address): {
   open: string | null;
+  /** A new one begins as a copy of this one. */
+  like: string | null;
   show: (next: string | null) => void;
   put: (next: string | null) => void;
 } {
@@ -126,10 +134,11 @@ export function useOpen([params, write]: Address): {
     (next: string | null) => {
       const others = new URLSearchParams(params);
       others.delete(OPEN);
+      others.delete(LIKE);
       write(next === null ? others : withParam(others, OPEN, next));
     },
     [params, write],
   );
   const show = useCallback((next: string | null) => leave(() => put(next)), [leave, put]);
-  return { open, show, put };
+  return { open, like: open === 'new' ? params.get(LIKE) : null, show, put };
 }

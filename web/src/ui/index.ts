@@ -15,7 +15,7 @@ export { NoSuchPage } from './NoSuchPage';
 export { CopyButton } from './CopyButton';
 export { InnerForm } from './InnerForm';
 export { Removal } from './Removal';
-export { UnsavedGuard, useLeave, useOpen, useUnsaved } from './Unsaved';
+export { copyParams, UnsavedGuard, useLeave, useOpen, useUnsaved } from './Unsaved';
 export { DataTable, type Choosing, type Column } from './table/DataTable';
 export { LongTable } from './table/LongTable';
 export { Pairs } from './Pairs';

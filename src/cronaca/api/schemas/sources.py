@@ -54,6 +54,8 @@ class SourceRow(SourceSpecIn):
     uid: Uid
     revision: int
     tags: int
+    number: int
+    """Sources that were added later have a larger one."""
     has_secret: bool
     """A password is kept."""
 

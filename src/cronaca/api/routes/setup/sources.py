@@ -262,7 +262,7 @@ def _source(row: SourceRow) -> SourceOut:
     return _SOURCE.validate_python({
         **plain, "config": stored_settings(plain["protocol"], plain["config"]), "uid": row.uid,
         "revision": row.revision, "tags": row.tags,
-        "has_secret": row.has_secret,
+        "number": row.source_id, "has_secret": row.has_secret,
     })  # fmt: skip
 
 

@@ -5,10 +5,11 @@ import { useWatch, type Control } from 'react-hook-form';
 import { Choice, Pairs, Removal, Told } from '../../../ui';
 import { fieldsOf, shapes, useProblems } from '../../../ui/form';
 import { Members } from './Members';
-import { loggerBody, loggerForm, type LoggerForm, type Mode } from './loggerForm';
+import { loggerBody, loggerForm, withoutTags, type LoggerForm, type Mode } from './loggerForm';
 import type { Rehearsing } from './Rehearse';
 import { RULE_PLACES, RULE_SHAPE, RulePart } from './RuleFields';
 import { RecordNow, SampleFields, TriggerFields } from './TriggerFields';
+import { copied, Duplicate } from '../common/Duplicate';
 import { StoredPanel } from '../common/StoredForm';
 import { removedOf, useRemoval } from '../common/useRemoval';
 import { useStoredForm } from '../common/useStoredForm';
@@ -22,6 +23,8 @@ const FIRST_INTERVAL_US = 1_000_000;
 
 interface LoggerPanelProps {
   logger: Logger | null;
+  /** A new one begins as a copy of this one, but for its tags. */
+  like: Logger | null;
   archives: readonly Archive[];
   /** A rule that a rehearsal has brought. */
   taken: Rule | null;
@@ -65,10 +68,11 @@ const PLACES = {
 };
 
 export function LoggerPanel(props: LoggerPanelProps): ReactElement {
-  const { logger, archives, taken, onClose, onMade, onRehearse } = props;
+  const { logger, like, archives, taken, onClose, onMade, onRehearse } = props;
   const stored = useStoredForm({
     stored: logger,
-    valuesOf: (version) => loggerForm(version, archives),
+    valuesOf: (version) =>
+      copied(loggerForm(version ?? withoutTags(like), archives), version === null && like !== null),
     shape: SHAPE,
     save: (values: LoggerForm, base) => saveLogger(base?.uid ?? null, loggerBody(values, base?.revision)),
     versionOf: (made) => made,
@@ -98,6 +102,7 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
               word={logger.mode === 'on_trigger' ? 'Record now' : 'One sample now'}
               disabled={logger.tags.length === 0}
             />
+            <Duplicate uid={logger.uid} />
             <Removal
               what={logger.name}
               busy={removing.busy}

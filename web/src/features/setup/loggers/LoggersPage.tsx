@@ -25,7 +25,7 @@ export function LoggersPage(): ReactElement {
   usePreloaded(isSuccess, PRELOADED);
   const { data: archives = [] } = useQuery(archivesQuery);
   const { data: recorder } = useRecorder();
-  const { open, put: setOpen } = useOpen(useAddress());
+  const { open, like, put: setOpen } = useOpen(useAddress());
   const [rehearsing, setRehearsing] = useState<Rehearsing | null>(null);
   const [taken, setTaken] = useState<Rule | null>(null);
   const working = new Map(recorder?.loggers.map((one) => [one.uid, one]));
@@ -85,8 +85,9 @@ export function LoggersPage(): ReactElement {
       panel={
         open === 'new' || chosen !== undefined ? (
           <LoggerPanel
-            key={open}
+            key={`${open} ${like}`}
             logger={chosen ?? null}
+            like={loggers.find((one) => one.uid === like) ?? null}
             archives={archives}
             taken={taken}
             onClose={() => show(null)}

@@ -45,6 +45,14 @@ function fresh(archive: string): LoggerForm {
   };
 }
 
+/** What a copy of a logger begins with: a tag is recorded into an archive by one logger, so its tags stay where they are. */
+export function withoutTags(logger: Logger | null): Logger | null {
+  if (logger === null) return null;
+  const own = { overrides: {}, columns: {} };
+  const kept = Object.fromEntries(Object.entries(own).filter(([name]) => name in logger));
+  return { ...logger, ...kept, tags: [], inhibits: {} };
+}
+
 export function loggerForm(logger: Logger | null, archives: readonly Archive[]): LoggerForm {
   const usual = fresh(archives[0]?.uid ?? '');
   if (logger === null) return usual;

@@ -5,6 +5,7 @@ import { useWatch, type Control } from 'react-hook-form';
 import { momentText } from '../../../domain/time';
 import { Details, Removal, Switched, Told } from '../../../ui';
 import { fieldsOf, shapes } from '../../../ui/form';
+import { copied, Duplicate } from '../common/Duplicate';
 import { StoredPanel } from '../common/StoredForm';
 import { removedOf, useRemoval } from '../common/useRemoval';
 import { useStoredForm } from '../common/useStoredForm';
@@ -20,6 +21,8 @@ import { MB, whole } from './archiveTexts';
 
 interface ArchivePanelProps {
   archive: Archive | null;
+  /** A new one begins as a copy of this one. */
+  like: Archive | null;
   onClose: () => void;
   onMade: (uid: string) => void;
 }
@@ -30,11 +33,11 @@ type ArchiveForm = Omit<ArchiveIn, 'keep_us' | 'keep_bytes'> & { keep_us: number
 const Fields = fieldsOf<ArchiveForm>();
 const SHAPE = shapes.shape({ keep_us: shapes.duration, keep_mb: shapes.number });
 
-export function ArchivePanel({ archive, onClose, onMade }: ArchivePanelProps): ReactElement {
+export function ArchivePanel({ archive, like, onClose, onMade }: ArchivePanelProps): ReactElement {
   const { data: plant } = useQuery(plantQuery);
   const stored = useStoredForm({
     stored: archive,
-    valuesOf,
+    valuesOf: (version) => copied(valuesOf(version ?? like), version === null && like !== null),
     shape: SHAPE,
     save: (values: ArchiveForm, base) => saveArchive(base, bodyOf(values)),
     versionOf: (made) => made,
@@ -52,14 +55,17 @@ export function ArchivePanel({ archive, onClose, onMade }: ArchivePanelProps): R
       said={archive === null ? null : 'Saved.'}
       actions={
         archive !== null && (
-          <Removal
-            what={archive.name}
-            busy={removing.busy}
-            problem={removing.general}
-            onRemove={() => removing.run(archive)}
-          >
-            The archive goes. That can be done as long as nothing was ever recorded in it.
-          </Removal>
+          <>
+            <Duplicate uid={archive.uid} />
+            <Removal
+              what={archive.name}
+              busy={removing.busy}
+              problem={removing.general}
+              onRemove={() => removing.run(archive)}
+            >
+              The archive goes. That can be done as long as nothing was ever recorded in it.
+            </Removal>
+          </>
         )
       }
     >

@@ -41,7 +41,7 @@ const PRELOADED = [ArchivePanel];
 export function ArchivesPage(): ReactElement {
   const { data: archives = [], isSuccess } = useQuery(archivesQuery);
   usePreloaded(isSuccess, PRELOADED);
-  const { open, show, put } = useOpen(useAddress());
+  const { open, like, show, put } = useOpen(useAddress());
   const chosen = archives.find((one) => one.uid === open);
   return (
     <Page
@@ -54,7 +54,13 @@ export function ArchivesPage(): ReactElement {
       }
       panel={
         open === 'new' || chosen !== undefined ? (
-          <ArchivePanel key={open} archive={chosen ?? null} onClose={() => show(null)} onMade={put} />
+          <ArchivePanel
+            key={`${open} ${like}`}
+            archive={chosen ?? null}
+            like={archives.find((one) => one.uid === like) ?? null}
+            onClose={() => show(null)}
+            onMade={put}
+          />
         ) : null
       }
     >

@@ -4,6 +4,7 @@ import type { ReactElement } from 'react';
 import { useWatch } from 'react-hook-form';
 import { Removal, Told } from '../../../ui';
 import { fieldsOf, shapes, type Bound } from '../../../ui/form';
+import { copied, Duplicate } from '../common/Duplicate';
 import { StoredPanel } from '../common/StoredForm';
 import { removedOf, useRemoval } from '../common/useRemoval';
 import { useStoredForm } from '../common/useStoredForm';
@@ -16,6 +17,8 @@ const MOST_ATTRIBUTES = 20;
 
 interface RulePanelProps {
   rule: RunRule | null;
+  /** A new one begins as a copy of this one. */
+  like: RunRule | null;
   onClose: () => void;
   onMade: (uid: string) => void;
 }
@@ -23,11 +26,11 @@ interface RulePanelProps {
 const Fields = fieldsOf<RunRuleIn>();
 const SHAPE = shapes.shape({});
 
-export function RulePanel({ rule, onClose, onMade }: RulePanelProps): ReactElement {
+export function RulePanel({ rule, like, onClose, onMade }: RulePanelProps): ReactElement {
   const { data: loggers = [] } = useQuery(loggersQuery);
   const stored = useStoredForm({
     stored: rule,
-    valuesOf,
+    valuesOf: (version) => copied(valuesOf(version ?? like), version === null && like !== null),
     shape: SHAPE,
     save: (values: RunRuleIn, base) => saveRunRule(base, values),
     versionOf: (made) => made,
@@ -44,14 +47,17 @@ export function RulePanel({ rule, onClose, onMade }: RulePanelProps): ReactEleme
       said={rule === null ? null : 'Saved. It takes effect within 2 s.'}
       actions={
         rule !== null && (
-          <Removal
-            what={rule.name}
-            busy={removing.busy}
-            problem={removing.general}
-            onRemove={() => removing.run(rule)}
-          >
-            The rule goes: no more runs are found by it. The runs that it found stay.
-          </Removal>
+          <>
+            <Duplicate uid={rule.uid} />
+            <Removal
+              what={rule.name}
+              busy={removing.busy}
+              problem={removing.general}
+              onRemove={() => removing.run(rule)}
+            >
+              The rule goes: no more runs are found by it. The runs that it found stay.
+            </Removal>
+          </>
         )
       }
     >

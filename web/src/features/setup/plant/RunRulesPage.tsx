@@ -26,7 +26,7 @@ const PRELOADED = [RulePanel];
 export function RunRulesPage(): ReactElement {
   const { data: rules = [], isSuccess } = useQuery(runRulesQuery);
   usePreloaded(isSuccess, PRELOADED);
-  const { open, show, put } = useOpen(useAddress());
+  const { open, like, show, put } = useOpen(useAddress());
   const chosen = rules.find((one) => one.uid === open);
   return (
     <Page
@@ -39,7 +39,13 @@ export function RunRulesPage(): ReactElement {
       }
       panel={
         open === 'new' || chosen !== undefined ? (
-          <RulePanel key={open} rule={chosen ?? null} onClose={() => show(null)} onMade={put} />
+          <RulePanel
+            key={`${open} ${like}`}
+            rule={chosen ?? null}
+            like={rules.find((one) => one.uid === like) ?? null}
+            onClose={() => show(null)}
+            onMade={put}
+          />
         ) : null
       }
     >

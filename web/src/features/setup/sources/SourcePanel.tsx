@@ -7,6 +7,7 @@ import { OpcUaFields } from './OpcUaFields';
 import { SourceField, type SourceForm } from './sourceForm';
 import { firstConfig, PROTOCOLS, type Protocol } from '../common/protocols';
 import { SourceTest } from './SourceTest';
+import { copied, Duplicate } from '../common/Duplicate';
 import { StoredPanel } from '../common/StoredForm';
 import { removedOf, useRemoval } from '../common/useRemoval';
 import { useStoredForm } from '../common/useStoredForm';
@@ -15,6 +16,8 @@ import { removeSource, saveSource } from '../../../entities/sources';
 
 interface SourcePanelProps {
   source: Source | null;
+  /** A new one begins as a copy of this one, but for its password. */
+  like: Source | null;
   onClose: () => void;
   onMade: (uid: string) => void;
 }
@@ -25,10 +28,10 @@ const SHAPE = shapes.shape({
 });
 const ALSO = { trusted: 'config.security', mode: 'config.security' };
 
-export function SourcePanel({ source, onClose, onMade }: SourcePanelProps): ReactElement {
+export function SourcePanel({ source, like, onClose, onMade }: SourcePanelProps): ReactElement {
   const stored = useStoredForm({
     stored: source,
-    valuesOf,
+    valuesOf: (version) => copied(valuesOf(version ?? like), version === null && like !== null),
     shape: SHAPE,
     save: (values: SourceForm, base) => saveSource(base, values as SourceIn),
     versionOf: (made) => made,
@@ -52,16 +55,19 @@ export function SourcePanel({ source, onClose, onMade }: SourcePanelProps): Reac
       said={source === null ? null : 'Saved. It takes effect within 2 s.'}
       actions={
         source !== null && (
-          <Removal
-            what={source.name}
-            busy={removing.busy}
-            problem={removing.general}
-            onRemove={() => removing.run(source)}
-          >
-            {source.tags === 0
-              ? 'The source goes. It has no tags.'
-              : `The source goes, with its ${source.tags} tags, and they leave their loggers. What was recorded stays.`}
-          </Removal>
+          <>
+            <Duplicate uid={source.uid} />
+            <Removal
+              what={source.name}
+              busy={removing.busy}
+              problem={removing.general}
+              onRemove={() => removing.run(source)}
+            >
+              {source.tags === 0
+                ? 'The source goes. It has no tags.'
+                : `The source goes, with its ${source.tags} tags, and they leave their loggers. What was recorded stays.`}
+            </Removal>
+          </>
         )
       }
     >

@@ -22,7 +22,7 @@ export function SourcesPage(): ReactElement {
   const { data: sources = [], isSuccess } = useQuery(sourcesQuery);
   usePreloaded(isSuccess, PRELOADED);
   const { data: recorder } = useRecorder();
-  const { open, show, put } = useOpen(useAddress());
+  const { open, like, show, put } = useOpen(useAddress());
   const states = new Map(recorder?.sources.map((one) => [one.uid, one]));
   const chosen = sources.find((one) => one.uid === open);
   const columns: Column<Source>[] = [
@@ -49,7 +49,13 @@ export function SourcesPage(): ReactElement {
       }
       panel={
         open === 'new' || chosen !== undefined ? (
-          <SourcePanel key={open} source={chosen ?? null} onClose={() => show(null)} onMade={put} />
+          <SourcePanel
+            key={`${open} ${like}`}
+            source={chosen ?? null}
+            like={sources.find((one) => one.uid === like) ?? null}
+            onClose={() => show(null)}
+            onMade={put}
+          />
         ) : null
       }
     >

@@ -3,19 +3,23 @@ import { Box, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { useWatch, type Control } from 'react-hook-form';
-import { Choice, Pairs, Panel, Switched } from '../../../ui';
+import { Choice, Pairs, Panel, Switched, Told } from '../../../ui';
+import { errorText } from '../../../platform/errors';
 import { FormFields, fieldsOf, shapes } from '../../../ui/form';
 import { lazyPart } from '../../../ui/lazyPart';
 import { firstAddress, placeText } from '../common/protocols';
 import { TAG_NUMBERS, TAG_PLACES, TagFields } from './TagFields';
+import { copied } from '../common/Duplicate';
 import { StoredEnd } from '../common/StoredForm';
 import { useStoredForm } from '../common/useStoredForm';
 import { loggersQuery } from '../../../entities/loggers';
 import type { Source } from '../../../entities/sources';
-import type { TagIn, TagsIn } from '../../../entities/tags';
-import { newTagsPreview, addTags } from '../../../entities/tags';
+import type { TagIn, TagRow, TagsIn } from '../../../entities/tags';
+import { newTagsPreview, addTags, tagRowQuery } from '../../../entities/tags';
 
 interface TagAddPanelProps {
+  /** They begin as a copy of this one. */
+  like: string | null;
   sources: readonly Source[];
   onClose: () => void;
 }
@@ -31,11 +35,20 @@ type NewTags = TagIn & { count: number; start: number; logger: string };
 const Fields = fieldsOf<NewTags>();
 const SHAPE = shapes.shape({ ...TAG_NUMBERS, count: shapes.number, start: shapes.number });
 
-export function TagAddPanel({ sources, onClose }: TagAddPanelProps): ReactElement {
+export function TagAddPanel({ like, ...props }: TagAddPanelProps): ReactElement | null {
+  const { data, error } = useQuery(tagRowQuery(like));
+  if (error !== null) return <Told kind="error">{errorText(error)}</Told>;
+  if (like !== null && data === undefined) return null;
+  return <NewTagsPanel like={like === null ? null : (data ?? null)} {...props} />;
+}
+
+type NewTagsPanelProps = Omit<TagAddPanelProps, 'like'> & { like: TagRow | null };
+
+function NewTagsPanel({ like, sources, onClose }: NewTagsPanelProps): ReactElement {
   const { data: loggers = [] } = useQuery(loggersQuery);
   const stored = useStoredForm({
     stored: null,
-    valuesOf: () => fresh(sources.at(-1)),
+    valuesOf: () => fresh(newestOf(sources), like),
     shape: SHAPE,
     save: (values: NewTags) => addTags({ ...bodyOf(values), dry_run: false }),
     versionOf: () => null,
@@ -167,7 +180,19 @@ function bodyOf({ count, start, logger, ...tag }: NewTags): Omit<TagsIn, 'dry_ru
   return { tags: [tag], count, start, step: null, logger: logger === '' ? null : logger };
 }
 
-function fresh(source: Source | undefined): NewTags {
+/** Who has just added a source adds tags to it. */
+function newestOf(sources: readonly Source[]): Source | undefined {
+  return [...sources].sort((one, two) => two.number - one.number)[0];
+}
+
+function fresh(source: Source | undefined, like: TagRow | null): NewTags {
+  const values = usual(source);
+  if (like === null) return values;
+  const own = Object.entries(like).filter(([name]) => name in values);
+  return copied({ ...values, ...(Object.fromEntries(own) as Partial<NewTags>) }, true);
+}
+
+function usual(source: Source | undefined): NewTags {
   return {
     count: 1,
     start: 1,

@@ -6,6 +6,7 @@ import { Details } from '../../../ui';
 import { shapes } from '../../../ui/form';
 import { TAG_NUMBERS, TAG_PLACES, TagFields } from './TagFields';
 import { TagRemoval } from './TagRemoval';
+import { Duplicate } from '../common/Duplicate';
 import { StoredPanel } from '../common/StoredForm';
 import { useStoredForm } from '../common/useStoredForm';
 import { WhyEmpty } from './WhyEmpty';
@@ -52,6 +53,7 @@ export function TagPanel({ tag, sources, onClose }: TagPanelProps): ReactElement
           <Button size="small" component={Link} to={`/trends?tags=${uid}&last=PT10M`}>
             Trend
           </Button>
+          <Duplicate uid={uid} />
           <TagRemoval uids={[uid]} name={tag.name} revisions={{ [uid]: revision }} onDone={onClose} />
         </>
       }

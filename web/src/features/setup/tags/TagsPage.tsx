@@ -45,7 +45,7 @@ export function TagsPage(): ReactElement {
   );
   usePreloaded(data !== undefined, PRELOADED);
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
-  const { open, put: setOpen } = useOpen(address);
+  const { open, like, put: setOpen } = useOpen(address);
   const [dragged, setDragged] = useState<readonly string[] | null>(null);
   const tags = useMemo(() => data?.pages.flatMap((page) => page.tags) ?? [], [data]);
   const total = data?.pages[0]?.total ?? 0;
@@ -72,7 +72,8 @@ export function TagsPage(): ReactElement {
 
   let panel: ReactElement | null = null;
   if (dragged !== null) panel = <TagDrop uids={dragged} onClose={() => setDragged(null)} />;
-  else if (open === 'new') panel = <TagAddPanel sources={sources} onClose={() => setOpen(null)} />;
+  else if (open === 'new')
+    panel = <TagAddPanel key={like} like={like} sources={sources} onClose={() => setOpen(null)} />;
   else if (chosen.size > 0) panel = <TagBulkPanel uids={[...chosen]} onClose={() => setChosen(new Set())} />;
   else if (shown !== undefined)
     panel = (

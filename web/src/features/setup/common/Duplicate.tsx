@@ -1,0 +1,22 @@
+/** Begins a new object with the settings of one that there is. */
+import { Button } from '@mui/material';
+import type { ReactElement } from 'react';
+import { useNavigate } from 'react-router';
+import { copyParams } from '../../../ui';
+
+export function Duplicate({ uid }: { uid: string }): ReactElement {
+  const navigate = useNavigate();
+  return (
+    <Button
+      size="small"
+      onClick={() => void navigate({ search: `?${copyParams(window.location.search, uid).toString()}` })}
+    >
+      Duplicate
+    </Button>
+  );
+}
+
+/** What a copy begins with: the same settings under a name of its own, until another one is given. */
+export function copied<T extends { name: string }>(values: T, isCopy: boolean): T {
+  return isCopy ? { ...values, name: `${values.name} copy` } : values;
+}
