@@ -16,6 +16,12 @@ export class ApiError extends Error {
     super(detail);
   }
 
+  /** The same where the form calls a field otherwise. */
+  at(field: string, own: string): ApiError {
+    const fields = this.fields.map((one) => (one.field === field ? { ...one, field: own } : one));
+    return new ApiError(this.status, this.title, this.detail, fields);
+  }
+
   static from(status: number, body: unknown): ApiError {
     const document = (typeof body === 'object' && body !== null ? body : {}) as {
       title?: string;

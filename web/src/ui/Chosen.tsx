@@ -1,4 +1,4 @@
-/** What was chosen, each with a button that takes it away, but for the last: of nothing there is no table. */
+/** What was chosen, each with a button that takes it away; the last one only where nothing may be chosen. */
 import { Close } from '@mui/icons-material';
 import { Box, IconButton, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
@@ -7,9 +7,10 @@ interface ChosenProps {
   label: string;
   entries: readonly { key: string; name: string }[];
   onRemove: (key: string) => void;
+  mayBeNone?: boolean;
 }
 
-export function Chosen({ label, entries, onRemove }: ChosenProps): ReactElement {
+export function Chosen({ label, entries, onRemove, mayBeNone = false }: ChosenProps): ReactElement {
   return (
     <Box component="ul" aria-label={label} sx={{ listStyle: 'none', m: 0, p: 0 }}>
       {entries.map(({ key, name }) => (
@@ -21,7 +22,7 @@ export function Chosen({ label, entries, onRemove }: ChosenProps): ReactElement 
           <Typography noWrap variant="body2" sx={{ flex: 1 }}>
             {name}
           </Typography>
-          {entries.length > 1 && (
+          {(mayBeNone || entries.length > 1) && (
             <IconButton size="small" aria-label={`Remove ${name}`} onClick={() => onRemove(key)}>
               <Close fontSize="small" />
             </IconButton>

@@ -2,10 +2,12 @@
 import { Box, Button } from '@mui/material';
 import { useEffect, type ReactElement } from 'react';
 import { useWatch, type Control } from 'react-hook-form';
-import { Choice, Pairs, Removal, Told } from '../../../ui';
+import { Choice, Pairs, Removal } from '../../../ui';
+import { ApiError } from '../../../platform/errors';
 import { fieldsOf, shapes, useProblems } from '../../../ui/form';
+import { NewMembers } from './NewMembers';
 import { Members } from './Members';
-import { loggerBody, loggerForm, withoutTags, type LoggerForm, type Mode } from './loggerForm';
+import { loggerBody, loggerForm, NEW_ARCHIVE, withoutTags, type LoggerForm, type Mode } from './loggerForm';
 import type { Rehearsing } from './Rehearse';
 import { RULE_PLACES, RULE_SHAPE, RulePart } from './RuleFields';
 import { RecordNow, SampleFields, TriggerFields } from './TriggerFields';
@@ -15,7 +17,7 @@ import { removedOf, useRemoval } from '../common/useRemoval';
 import { useStoredForm } from '../common/useStoredForm';
 import { WhenFields, type When } from './WhenFields';
 import { TagChoice } from '../../../entities/TagChoice';
-import type { Archive } from '../../../entities/archives';
+import { saveArchive, type Archive } from '../../../entities/archives';
 import type { Logger, Rule } from '../../../entities/loggers';
 import { saveLogger, removeLogger } from '../../../entities/loggers';
 
@@ -49,17 +51,21 @@ const KEEPS = [
 
 const Fields = fieldsOf<LoggerForm>();
 const { duration } = shapes;
-const SHAPE = shapes.shape({
-  interval_us: duration,
-  phase_us: duration,
-  late_us: duration,
-  before_us: duration,
-  after_us: duration,
-  rule: RULE_SHAPE,
-  when: shapes.shape({
-    spans: shapes.array(shapes.shape({ start_minute: shapes.clock, end_minute: shapes.clock })),
-  }),
-});
+const SHAPE = shapes.shape(
+  {
+    interval_us: duration,
+    phase_us: duration,
+    late_us: duration,
+    before_us: duration,
+    after_us: duration,
+    rule: RULE_SHAPE,
+    when: shapes.shape({
+      spans: shapes.array(shapes.shape({ start_minute: shapes.clock, end_minute: shapes.clock })),
+    }),
+  },
+  ({ archive, new_archive }: LoggerForm): Record<string, string> =>
+    archive === NEW_ARCHIVE && new_archive.trim() === '' ? { new_archive: 'Give the archive a name.' } : {},
+);
 const PLACES = {
   ...RULE_PLACES,
   schedule: 'when.spans',
@@ -74,12 +80,20 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
     valuesOf: (version) =>
       copied(loggerForm(version ?? withoutTags(like), archives), version === null && like !== null),
     shape: SHAPE,
-    save: (values: LoggerForm, base) => saveLogger(base?.uid ?? null, loggerBody(values, base?.revision)),
+    save: async (values: LoggerForm, base) => {
+      const archive = await archiveOf(values);
+      // What is refused after that has its archive already.
+      if (archive !== values.archive) setArchive(archive);
+      return saveLogger(base?.uid ?? null, loggerBody({ ...values, archive }, base?.revision));
+    },
     versionOf: (made) => made,
     onDone: (made) => onMade(made.uid),
     also: PLACES,
   });
   const { setValue } = stored.form;
+  function setArchive(uid: string): void {
+    setValue('archive', uid, { shouldDirty: true });
+  }
   useEffect(() => {
     // A rule taken over from a rehearsal replaces the one in the form; saving stays a step of its own.
     if (taken === null) return;
@@ -114,20 +128,17 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
           </>
         )
       }
-      below={
-        logger === null ? (
-          <Told>Tags join it when it is there: choose them under Tags.</Told>
-        ) : (
-          <Members logger={logger} />
-        )
-      }
+      below={logger !== null && <Members logger={logger} />}
     >
       <Fields.Text name="name" label="Name" />
       <Pairs>
         <Fields.Choice
           name="archive"
           label="Archive"
-          options={archives.map((one) => ({ value: one.uid, label: one.name }))}
+          options={[
+            ...archives.map((one) => ({ value: one.uid, label: one.name })),
+            { value: NEW_ARCHIVE, label: 'a new one …' },
+          ]}
         />
         <Fields.Part<Mode> name="mode">
           {({ value, onChange, problem }) => (
@@ -148,7 +159,11 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
           )}
         </Fields.Part>
       </Pairs>
+      <NewArchive control={stored.form.control} />
       <ModeFields control={stored.form.control} tags={logger?.tags ?? []} onRehearse={onRehearse} />
+      {logger === null && (
+        <Fields.Part<string[]> name="tags">{(bound) => <NewMembers {...bound} />}</Fields.Part>
+      )}
       <Fields.Part<string | null> name="inhibit_tag">
         {(tag) => <TagChoice label="Inhibited while" none="no tag is on" {...tag} />}
       </Fields.Part>
@@ -165,6 +180,23 @@ interface ModeFieldsProps {
   control: Control<LoggerForm>;
   tags: readonly string[];
   onRehearse: (rehearsing: Rehearsing) => void;
+}
+
+/** What a new archive is called; it keeps everything until it is set up otherwise. */
+function NewArchive({ control }: Pick<ModeFieldsProps, 'control'>): ReactElement | null {
+  const archive = useWatch({ control, name: 'archive' });
+  if (archive !== NEW_ARCHIVE) return null;
+  return <Fields.Text name="new_archive" label="Name of the new archive" />;
+}
+
+/** The archive that it records into, made now where it is a new one. */
+async function archiveOf({ archive, new_archive }: LoggerForm): Promise<string> {
+  if (archive !== NEW_ARCHIVE) return archive;
+  try {
+    return (await saveArchive(null, { name: new_archive, thin: false, live_only: false, directory: '' })).uid;
+  } catch (error) {
+    throw error instanceof ApiError ? error.at('name', 'new_archive') : error;
+  }
 }
 
 /** What its mode asks for. */

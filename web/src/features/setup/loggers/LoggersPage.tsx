@@ -72,13 +72,7 @@ export function LoggersPage(): ReactElement {
       title="Loggers"
       note="Which tags are recorded into which archive, and when."
       actions={
-        <Button
-          size="small"
-          variant="outlined"
-          startIcon={<Add />}
-          disabled={archives.length === 0}
-          onClick={() => show('new')}
-        >
+        <Button size="small" variant="outlined" startIcon={<Add />} onClick={() => show('new')}>
           Add a logger
         </Button>
       }
@@ -106,11 +100,7 @@ export function LoggersPage(): ReactElement {
           selected={open}
           onSelect={(row) => show(row.uid)}
           empty={
-            archives.length === 0
-              ? 'There is no archive yet: add one under Archives first.'
-              : isSuccess
-                ? 'Nothing is recorded yet. Add a logger, then tags to it.'
-                : ''
+            isSuccess ? 'Nothing is recorded yet. Add a logger: its tags, and the archive for them.' : ''
           }
         />
       ) : (

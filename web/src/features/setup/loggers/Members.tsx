@@ -4,6 +4,7 @@ import { Box, Button, IconButton, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { Told } from '../../../ui';
+import { FindMembers } from './FindMembers';
 import { ColumnName, OwnInhibit, OwnRule } from './MemberOwn';
 import { useSave } from '../common/useSave';
 import { tagNamesQuery } from '../../../entities/tags';
@@ -19,11 +20,12 @@ export function Members({ logger }: { logger: Logger }): ReactElement {
   const { data: tags = [] } = useQuery(tagNamesQuery(shown));
   const [own, setOwn] = useState<string | null>(null);
   const [inhibited, setInhibited] = useState<string | null>(null);
+  const [finds, setFinds] = useState(uids.length === 0);
+  const joining = useSave((added: readonly string[]) => changeMembers(logger.uid, added));
   const leaving = useSave((uid: string) => changeMembers(logger.uid, [], [uid]));
   return (
     <Box sx={{ borderTop: 1, borderColor: 'divider', pt: 1 }}>
       <Typography variant="subtitle2">{uids.length === 0 ? 'No tags yet' : `${uids.length} tags`}</Typography>
-      {uids.length === 0 && <Told>Choose tags under Tags, then this logger.</Told>}
       <Box component="ul" aria-label="Tags of the logger" sx={{ listStyle: 'none', m: 0, p: 0 }}>
         {tags.map((tag) => (
           <Box component="li" key={tag.uid} sx={{ display: 'flex', alignItems: 'center', minHeight: 26 }}>
@@ -80,6 +82,14 @@ export function Members({ logger }: { logger: Logger }): ReactElement {
         </Box>
       )}
       {leaving.general !== null && <Told kind="error">{leaving.general}</Told>}
+      {finds ? (
+        <FindMembers taken={uids} busy={joining.busy} onAdd={joining.run} />
+      ) : (
+        <Button size="small" onClick={() => setFinds(true)}>
+          Add tags …
+        </Button>
+      )}
+      {joining.general !== null && <Told kind="error">{joining.general}</Told>}
     </Box>
   );
 }

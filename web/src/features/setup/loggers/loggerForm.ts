@@ -12,7 +12,14 @@ type Own<M extends Mode> = Omit<Of<M>, 'mode' | 'revision'>;
 export type LoggerForm = Own<'periodic'> &
   Own<'on_change'> &
   Own<'on_trigger'> &
-  Own<'around'> & { mode: Mode };
+  Own<'around'> & {
+    mode: Mode;
+    /** What a new archive is called. */
+    new_archive: string;
+  };
+
+/** In the place of an archive: one that is not there yet. */
+export const NEW_ARCHIVE = 'new';
 
 const OWN: Record<Mode, readonly (keyof LoggerForm)[]> = {
   periodic: ['interval_us', 'phase_us', 'keeps', 'late_us'],
@@ -25,6 +32,7 @@ function fresh(archive: string): LoggerForm {
   return {
     name: '',
     archive,
+    new_archive: '',
     mode: 'on_change',
     interval_us: 1_000_000,
     phase_us: 0,
@@ -54,7 +62,7 @@ export function withoutTags(logger: Logger | null): Logger | null {
 }
 
 export function loggerForm(logger: Logger | null, archives: readonly Archive[]): LoggerForm {
-  const usual = fresh(archives[0]?.uid ?? '');
+  const usual = fresh(archives[0]?.uid ?? NEW_ARCHIVE);
   if (logger === null) return usual;
   return { ...usual, ...(Object.fromEntries(known(logger)) as Partial<LoggerForm>) };
 }
@@ -69,6 +77,7 @@ export function loggerBody(form: LoggerForm, revision?: number): LoggerIn {
   const others = new Set(Object.values(OWN).flat());
   const fields = Object.entries(form).filter(([name]) => {
     const key = name as keyof LoggerForm;
+    if (key === 'new_archive') return false;
     return own.has(key) || !others.has(key);
   });
   return Object.fromEntries([...fields, ['revision', revision ?? null]]) as unknown as LoggerIn;
