@@ -9,8 +9,16 @@ export interface Present {
   link: LinkState;
   values: ReadonlyMap<string, LiveValue>;
   trails: ReadonlyMap<string, Trail>;
+  /** The server's time, anew every second. */
+  nowUs: number;
   /** Why the trails could not be read. */
   problem: string;
 }
 
-export const NOTHING: Present = { link: 'connecting', values: new Map(), trails: new Map(), problem: '' };
+export const NOTHING: Present = {
+  link: 'connecting',
+  values: new Map(),
+  trails: new Map(),
+  nowUs: 0,
+  problem: '',
+};

@@ -33,6 +33,13 @@ export function usePresent(uids: readonly string[]): StoreApi<Present> {
       isLeft = true;
     };
   }, [values]);
+  useEffect(() => {
+    // One clock for all rows.
+    const tick = (): void => values.setState({ nowUs: Date.now() * 1_000 + offsetUs });
+    tick();
+    const timer = window.setInterval(tick, 1_000);
+    return () => window.clearInterval(timer);
+  }, [values, offsetUs]);
   useEffect(() => store?.setAhead(offsetUs), [store, offsetUs]);
   useEffect(() => store?.follow(uids), [store, uids]);
   useEffect(() => () => store?.end(), [store]);

@@ -1,7 +1,15 @@
 import { ButtonBase, Checkbox, TableCell, TableRow } from '@mui/material';
 import { alpha, type Theme } from '@mui/material/styles';
-import type { DragEvent, ReactElement } from 'react';
-import { idOf, type Choosing, type Column } from './columns';
+import { memo, type DragEvent, type ReactElement, type RefObject } from 'react';
+import { idOf, type Column } from './columns';
+
+/** What is done with rows, as it is at the moment at which somebody does it. */
+export interface RowActions<T> {
+  onSelect: ((row: T) => void) | undefined;
+  onToggle: ((key: string) => void) | undefined;
+  onDrag: ((event: DragEvent, row: T) => void) | undefined;
+  onDragEnd: ((event: DragEvent) => void) | undefined;
+}
 
 interface DataRowProps<T> {
   row: T;
@@ -10,36 +18,38 @@ interface DataRowProps<T> {
   place: number;
   columns: readonly Column<T>[];
   isSelected: boolean;
+  isChosen: boolean;
   /** The Tab key stops at it. */
   isStop: boolean;
-  choosing: Choosing<T> | undefined;
-  onSelect: ((row: T) => void) | undefined;
-  onDrag: ((event: DragEvent, row: T) => void) | undefined;
-  onDragEnd: ((event: DragEvent) => void) | undefined;
+  /** What it is called where it can be chosen; null: it cannot. */
+  chosenAs: string | null;
+  canOpen: boolean;
+  canBeDragged: boolean;
+  actions: RefObject<RowActions<T>>;
 }
 
 /** One row; where rows can be opened its first cell is the button for it. */
-export function DataRow<T>(props: DataRowProps<T>): ReactElement {
-  const { row, rowKey, place, columns, isSelected, isStop, choosing, onSelect, onDrag, onDragEnd } = props;
-  const isChosen = choosing?.chosen.has(rowKey) ?? false;
+function PlainRow<T>(props: DataRowProps<T>): ReactElement {
+  const { row, rowKey, place, columns, isSelected, isChosen, isStop, chosenAs, canOpen } = props;
+  const { canBeDragged, actions } = props;
   return (
     <TableRow
-      hover={onSelect !== undefined}
+      hover={canOpen}
       selected={isSelected || isChosen}
       aria-rowindex={place + 2}
-      onClick={() => onSelect?.(row)}
-      draggable={onDrag !== undefined}
-      onDragStart={onDrag === undefined ? undefined : (event) => onDrag(event, row)}
-      onDragEnd={onDragEnd}
-      sx={{ cursor: onSelect === undefined ? 'default' : 'pointer' }}
+      onClick={() => actions.current.onSelect?.(row)}
+      draggable={canBeDragged}
+      onDragStart={(event) => actions.current.onDrag?.(event, row)}
+      onDragEnd={(event) => actions.current.onDragEnd?.(event)}
+      sx={canOpen ? OPENS : STANDS}
     >
-      {choosing !== undefined && (
+      {chosenAs !== null && (
         <TableCell padding="checkbox" onClick={(event) => event.stopPropagation()}>
           <Checkbox
             size="small"
             checked={isChosen}
-            onChange={() => choosing.onToggle(rowKey)}
-            slotProps={{ input: { 'aria-label': `Choose ${choosing.nameOf(row)}` } }}
+            onChange={() => actions.current.onToggle?.(rowKey)}
+            slotProps={{ input: { 'aria-label': `Choose ${chosenAs}` } }}
             sx={{ p: 0.5 }}
           />
         </TableCell>
@@ -50,15 +60,15 @@ export function DataRow<T>(props: DataRowProps<T>): ReactElement {
           align={column.right === true ? 'right' : 'left'}
           {...(column.isHead === true ? { component: 'th', scope: 'row', sx: HEAD } : { sx: CELL })}
         >
-          {i === 0 && onSelect !== undefined ? (
+          {i === 0 && canOpen ? (
             <ButtonBase
               data-row={place}
               tabIndex={isStop ? 0 : -1}
               onClick={(event) => {
                 event.stopPropagation();
-                onSelect(row);
+                actions.current.onSelect?.(row);
               }}
-              sx={{ font: 'inherit', textAlign: 'left' }}
+              sx={NAME}
             >
               {column.of(row)}
             </ButtonBase>
@@ -71,6 +81,21 @@ export function DataRow<T>(props: DataRowProps<T>): ReactElement {
   );
 }
 
+/** A row is drawn anew when something of its own is another thing, not with each step of scrolling. */
+export const DataRow = memo(PlainRow, (one, other) => {
+  const { columns: before, ...mine } = one as DataRowProps<unknown>;
+  const { columns: after, ...others } = other as DataRowProps<unknown>;
+  const names = Object.keys(mine) as (keyof typeof mine)[];
+  return (
+    names.every((name) => Object.is(mine[name], others[name])) &&
+    before.length === after.length &&
+    before.every((column, i) => column === after[i])
+  );
+}) as typeof PlainRow;
+
+const OPENS = { cursor: 'pointer' } as const;
+const STANDS = { cursor: 'default' } as const;
+const NAME = { font: 'inherit', textAlign: 'left' } as const;
 /** Of a wide table it stays said what the row is of. */
 const HEAD = {
   typography: 'body2',

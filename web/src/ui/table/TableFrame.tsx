@@ -10,9 +10,9 @@ import {
   TableRow,
   TableSortLabel,
 } from '@mui/material';
-import { useEffect, type ReactElement, type RefObject } from 'react';
+import { useEffect, useLayoutEffect, useRef, type ReactElement, type RefObject } from 'react';
 import { idOf, tableText, type Choosing, type Column, type Order } from './columns';
-import { DataRow } from './DataRow';
+import { DataRow, type RowActions } from './DataRow';
 import type { TableProps } from './tableProps';
 import { TableTools } from './TableTools';
 import { useRowKeys } from './useRowKeys';
@@ -63,6 +63,7 @@ export function TableFrame<T extends object>(props: TableFrameProps<T>): ReactEl
     onShow: view.onShow,
     onToggle: choosing?.onToggle ?? null,
   });
+  const actions = useRowActions({ onSelect, onToggle: choosing?.onToggle, onDrag, onDragEnd });
   const span = shown.length + (choosing === undefined ? 0 : 1);
   return (
     <Box sx={{ display: 'flex', flexDirection: 'column', minHeight: 0 }}>
@@ -114,15 +115,16 @@ export function TableFrame<T extends object>(props: TableFrameProps<T>): ReactEl
               <DataRow
                 key={keyOf(row)}
                 row={row}
-                choosing={choosing}
                 place={view.first + i}
                 rowKey={keyOf(row)}
                 columns={shown}
                 isSelected={keyOf(row) === selected}
+                isChosen={choosing?.chosen.has(keyOf(row)) ?? false}
+                chosenAs={choosing?.nameOf(row) ?? null}
                 isStop={keys.stop === view.first + i}
-                onSelect={onSelect}
-                onDrag={onDrag}
-                onDragEnd={onDragEnd}
+                canOpen={onSelect !== undefined}
+                canBeDragged={onDrag !== undefined}
+                actions={actions}
               />
             ))}
             {view.after > 0 && <Space span={span} height={view.after} />}
@@ -141,6 +143,15 @@ export function TableFrame<T extends object>(props: TableFrameProps<T>): ReactEl
       </Box>
     </Box>
   );
+}
+
+/** Rows hold these through all pictures, so that they need not be drawn anew for them. */
+function useRowActions<T>(now: RowActions<T>): RefObject<RowActions<T>> {
+  const actions = useRef(now);
+  useLayoutEffect(() => {
+    actions.current = now;
+  });
+  return actions;
 }
 
 const CLOSE = {

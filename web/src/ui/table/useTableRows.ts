@@ -7,7 +7,7 @@ import {
   tableFeatures,
   useTable,
 } from '@tanstack/react-table';
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { compared, idOf, type Column, type Order, type Plain } from './columns';
 import { keepLayout, layoutFor, readLayout, type Layout } from './layout';
 import type { TableProps } from './tableProps';
@@ -48,13 +48,15 @@ function useColumns<T>(
   setLayout: (layout: Layout) => void;
 } {
   const [kept, setKept] = useState<Layout>(() => (keptAs === undefined ? [] : readLayout(keptAs)));
-  const layout = layoutFor(own.map(idOf), kept);
-  const names = new Map(own.map((column) => [idOf(column), column.name]));
-  const given = new Map(layout.map((choice) => [choice.id, choice.name]));
-  const columns = own.map((column) => {
-    const name = given.get(idOf(column)) ?? '';
-    return name === '' ? column : { ...column, id: idOf(column), name };
-  });
+  const layout = useMemo(() => layoutFor(own.map(idOf), kept), [own, kept]);
+  const names = useMemo(() => new Map(own.map((column) => [idOf(column), column.name])), [own]);
+  const columns = useMemo(() => {
+    const given = new Map(layout.map((choice) => [choice.id, choice.name]));
+    return own.map((column) => {
+      const name = given.get(idOf(column)) ?? '';
+      return name === '' ? column : { ...column, id: idOf(column), name };
+    });
+  }, [own, layout]);
   const setLayout = (next: Layout): void => {
     setKept(next);
     if (keptAs !== undefined) keepLayout(keptAs, next);
@@ -70,6 +72,7 @@ interface Ordered<T> {
   shown: readonly Column<T>[];
 }
 
+const NO_ORDER: Order[] = [];
 const nothing = (): void => undefined;
 
 /** Up, down, and as it came. */
@@ -85,25 +88,32 @@ function useOrder<T extends object>(
   canOrder: boolean,
 ): Ordered<T> {
   const [order, setOrder] = useState<Order | null>(null);
+  const sorting = canOrder && order !== null ? [order] : NO_ORDER;
+  const definitions = useMemo(
+    () =>
+      columns.map((column) => ({
+        id: idOf(column),
+        // What has no value stands last, whichever way the others are ordered.
+        accessorFn: (row: T): Exclude<Plain, null> | undefined => column.value?.(row) ?? undefined,
+        sortUndefined: 'last' as const,
+        sortFn: (a: Valued, b: Valued, id: string) => compared(a.getValue(id), b.getValue(id)),
+      })),
+    [columns],
+  );
   const table = useTable({
     features,
-    columns: columns.map((column) => ({
-      id: idOf(column),
-      // What has no value stands last, whichever way the others are ordered.
-      accessorFn: (row: T): Exclude<Plain, null> | undefined => column.value?.(row) ?? undefined,
-      sortUndefined: 'last' as const,
-      sortFn: (a: Valued, b: Valued, id: string) => compared(a.getValue(id), b.getValue(id)),
-    })),
+    columns: definitions,
     data: rows,
     state: {
-      sorting: canOrder && order !== null ? [order] : [],
+      sorting,
       columnVisibility: Object.fromEntries(layout.map(({ id, isShown }) => [id, isShown])),
       columnOrder: layout.map(({ id }) => id),
     },
   });
   const byId = new Map(columns.map((column) => [idOf(column), column]));
   const shown = table.getVisibleLeafColumns().flatMap(({ id }) => byId.get(id) ?? []);
-  const sorted = table.getRowModel().rows.map(({ original }) => original);
+  // As they came they need no work for each of thousands.
+  const sorted = sorting === NO_ORDER ? rows : table.getRowModel().rows.map(({ original }) => original);
   return { order, onOrder: (id) => setOrder(nextOrder(order, id)), sorted, shown };
 }
 

@@ -6,7 +6,6 @@ import { isBad, qualityText } from '../../../../domain/quality';
 import { lengthText, SECOND } from '../../../../domain/time';
 import { NO_TRAIL } from '../../../../domain/trail';
 import { trailPath } from '../../../../domain/trailPath';
-import { useServerNow } from '../../../../entities/clock';
 import { TRAIL_US } from '../../../../entities/present/state';
 import type { TagRow } from '../../../../entities/tags';
 import type { LiveValue } from '../../../../platform/liveMessages';
@@ -49,11 +48,16 @@ function QualityCell({ tag }: { tag: TagRow }): ReactElement | null {
 
 /** How long ago it was read, or for how long it has been bad. */
 function AgeCell({ tag }: { tag: TagRow }): ReactElement | null {
-  const value = useValue(tag);
-  const nowUs = useServerNow(value !== undefined);
-  if (value === undefined) return null;
-  const seconds = Math.max(Math.round((nowUs - value.tUs) / SECOND), 0);
-  return <>{seconds === 0 ? 'now' : lengthText(seconds * SECOND)}</>;
+  const text = usePresentOf(({ values, nowUs }) => {
+    const value = values.get(tag.uid);
+    return value === undefined ? null : ageText(nowUs - value.tUs);
+  });
+  return text === null ? null : <>{text}</>;
+}
+
+function ageText(us: number): string {
+  const seconds = Math.max(Math.round(us / SECOND), 0);
+  return seconds === 0 ? 'now' : lengthText(seconds * SECOND);
 }
 
 const SIZE = { width: 88, height: 18 } as const;
@@ -64,7 +68,7 @@ const LEAST_SHARE = 0.05;
 function TrailCell({ tag }: { tag: TagRow }): ReactElement | null {
   const trail = usePresentOf(({ trails }) => trails.get(tag.uid)) ?? NO_TRAIL;
   const problem = usePresentOf((present) => present.problem);
-  const nowUs = useServerNow(trail.t.length > 0);
+  const nowUs = usePresentOf((present) => present.nowUs);
   const path = trailPath(trail, {
     ...SIZE,
     startUs: nowUs - TRAIL_US,
