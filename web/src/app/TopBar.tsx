@@ -63,7 +63,7 @@ export function TopBar({ onFind, onTurnedTo }: TopBarProps): ReactElement {
         onPointerEnter={readWindow}
         onPointerDownCapture={readWindow}
         onFocusCapture={readWindow}
-        sx={{ display: 'flex', gap: 1 }}
+        sx={{ display: 'flex', flexWrap: 'wrap', gap: { xs: 0, sm: 1 } }}
       >
         {SECTIONS.map((section) => (
           <Button

@@ -82,16 +82,7 @@ function PlainRow<T>(props: DataRowProps<T>): ReactElement {
 }
 
 /** A row is drawn anew when something of its own is another thing, not with each step of scrolling. */
-export const DataRow = memo(PlainRow, (one, other) => {
-  const { columns: before, ...mine } = one as DataRowProps<unknown>;
-  const { columns: after, ...others } = other as DataRowProps<unknown>;
-  const names = Object.keys(mine) as (keyof typeof mine)[];
-  return (
-    names.every((name) => Object.is(mine[name], others[name])) &&
-    before.length === after.length &&
-    before.every((column, i) => column === after[i])
-  );
-}) as typeof PlainRow;
+export const DataRow = memo(PlainRow) as typeof PlainRow;
 
 const OPENS = { cursor: 'pointer' } as const;
 const STANDS = { cursor: 'default' } as const;

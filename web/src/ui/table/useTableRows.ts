@@ -1,12 +1,5 @@
 /** The rows of a table in the order that was chosen, and its columns under the names and in the order that were. */
-import {
-  columnOrderingFeature,
-  columnVisibilityFeature,
-  createSortedRowModel,
-  rowSortingFeature,
-  tableFeatures,
-  useTable,
-} from '@tanstack/react-table';
+import { createSortedRowModel, rowSortingFeature, tableFeatures, useTable } from '@tanstack/react-table';
 import { useMemo, useState } from 'react';
 import { compared, idOf, type Column, type Order, type Plain } from './columns';
 import { keepLayout, layoutFor, readLayout, type Layout } from './layout';
@@ -14,8 +7,6 @@ import type { TableProps } from './tableProps';
 
 const features = tableFeatures({
   rowSortingFeature,
-  columnVisibilityFeature,
-  columnOrderingFeature,
   sortedRowModel: createSortedRowModel(),
 });
 
@@ -104,14 +95,12 @@ function useOrder<T extends object>(
     features,
     columns: definitions,
     data: rows,
-    state: {
-      sorting,
-      columnVisibility: Object.fromEntries(layout.map(({ id, isShown }) => [id, isShown])),
-      columnOrder: layout.map(({ id }) => id),
-    },
+    state: { sorting },
   });
-  const byId = new Map(columns.map((column) => [idOf(column), column]));
-  const shown = table.getVisibleLeafColumns().flatMap(({ id }) => byId.get(id) ?? []);
+  const shown = useMemo(() => {
+    const byId = new Map(columns.map((column) => [idOf(column), column]));
+    return layout.flatMap(({ id, isShown }) => (isShown ? (byId.get(id) ?? []) : []));
+  }, [columns, layout]);
   // As they came they need no work for each of thousands.
   const sorted = sorting === NO_ORDER ? rows : table.getRowModel().rows.map(({ original }) => original);
   return { order, onOrder: (id) => setOrder(nextOrder(order, id)), sorted, shown };
