@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Mapping
 from typing import Annotated, Final, Literal, cast
 
@@ -86,13 +87,14 @@ def list_samples(
     more. Ordered by value (at most a million samples that match), pages go on by `offset`."""
     spec = PageSpec(layout, step_us, between == "interpolated", limit, order, offset)
     page = tables.page(selection, spec)
-    end_us = selection.window.end_us
+    # What lasts has lasted until now, wherever the page ends.
+    now_us = time.time_ns() // 1000
     return SamplesOut(
         tags=[tag.uid for tag in selection.tags],
         rows=[_row(row, selection.tags, page.texts) for row in page.rows],
         next_end_us=None if page.next_end_us is None else str(page.next_end_us),
         gaps=[
-            SampleGap(tag=selection.tags[place].uid, **wire.gap(gap, end_us).model_dump())
+            SampleGap(tag=selection.tags[place].uid, **wire.gap(gap, now_us).model_dump())
             for place, gap in page.gaps
         ],
     )

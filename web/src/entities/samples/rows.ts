@@ -31,6 +31,12 @@ const MOST = 1000;
 const chosen = ({ tags, value, quality }: Wish) => ({ tag: [...tags], value, quality });
 const shaped = ({ layout, stepUs, between, order }: Wish) => ({ layout, step_us: stepUs, between, order });
 
+/** Rows of other tags would stand in the wrong columns. */
+function hasSameCells(wish: Wish, asked: unknown): boolean {
+  const before = asked as Wish | undefined;
+  return before?.layout === wish.layout && before.tags.join() === wish.tags.join();
+}
+
 interface Place {
   endUs: number;
   offset: number;
@@ -53,7 +59,7 @@ export const samplesQuery = (wish: Wish, span: Span, key: string) =>
       if (wish.order === 'newest') return { endUs: Number(last.next_end_us), offset: 0 };
       return { ...before, offset: before.offset + last.rows.length };
     },
-    placeholderData: keepPreviousData,
+    placeholderData: (before, query) => (hasSameCells(wish, query?.queryKey[2]) ? before : undefined),
     enabled: wish.tags.length > 0,
   });
 
@@ -72,6 +78,7 @@ export const freshSamplesQuery = (wish: Wish, sinceUs: number, isLive: boolean) 
       return unwrap(await client.GET('/api/samples', { params: { query }, signal }));
     },
     enabled: isLive && wish.tags.length > 0,
+    placeholderData: (before, query) => (hasSameCells(wish, query?.queryKey[2]) ? before : undefined),
   });
 const LATER_US = 86_400_000_000;
 

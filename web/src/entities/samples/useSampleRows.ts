@@ -37,10 +37,11 @@ export function useSampleRows(wish: Wish, span: Span | null, key: string, isLive
     enabled: isPlaced,
   });
   const fresh = useQuery(freshSamplesQuery(wish, Math.ceil(anchor.span.endUs), isPlaced && follows));
+  const came = follows && !fresh.isPlaceholderData ? (fresh.data?.rows ?? NONE) : NONE;
   if (span !== null && !isPlaced) {
     setAnchor({ own, span: { ...span, endUs: isLive ? beforeLate(span) : span.endUs } });
-  } else if (follows && fresh.data !== undefined && fresh.data.rows.length > MOST_FRESH) {
-    setAnchor({ own, span: { ...anchor.span, endUs: Number(fresh.data.rows[FRESH_LEFT]?.t_us) } });
+  } else if (came.length > MOST_FRESH) {
+    setAnchor({ own, span: { ...anchor.span, endUs: Number(came[FRESH_LEFT]?.t_us) } });
   }
   useNewSamples(wish.tags, isPlaced && follows, fresh.refetch);
   const pages = older.data?.pages;
@@ -65,6 +66,7 @@ export function useSampleRows(wish: Wish, span: Span | null, key: string, isLive
   };
 }
 
+const NONE: never[] = [];
 const NOWHERE: Span = { startUs: 0, endUs: 1 };
 
 const beforeLate = ({ startUs, endUs }: Span): number => Math.floor(Math.max(startUs + 1, endUs - LATE_US));

@@ -75,6 +75,7 @@ export function Head(props: HeadProps): ReactElement {
           </Button>
         ))}
         {span !== null &&
+          refused === '' &&
           count > 0 &&
           FORMS.map((form) => (
             <Button

@@ -26,6 +26,7 @@ interface SamplePanelProps {
   tags: readonly Tag[];
   zone: string;
   onClose: () => void;
+  onDeleted: () => void;
 }
 
 /** The tags that were recorded at the time of a row. */
@@ -37,7 +38,7 @@ function recordedIn(row: SampleRow, tags: readonly Tag[]): { tag: Tag; cell: Sam
   });
 }
 
-export function SamplePanel({ row, tags, zone, onClose }: SamplePanelProps): ReactElement {
+export function SamplePanel({ row, tags, zone, onClose, onDeleted }: SamplePanelProps): ReactElement {
   const recorded = recordedIn(row, tags);
   const [uid, setUid] = useState('');
   const shown = recorded.find(({ tag }) => tag.uid === uid) ?? recorded[0];
@@ -57,7 +58,12 @@ export function SamplePanel({ row, tags, zone, onClose }: SamplePanelProps): Rea
         onChange={setUid}
       />
     ) : null;
-  return <OneSample key={`${shown.tag.uid} ${row.t_us}`} {...{ ...shown, row, zone, choice, onClose }} />;
+  return (
+    <OneSample
+      key={`${shown.tag.uid} ${row.t_us}`}
+      {...{ ...shown, row, zone, choice, onClose, onDeleted }}
+    />
+  );
 }
 
 interface OneSampleProps {
@@ -67,6 +73,7 @@ interface OneSampleProps {
   zone: string;
   choice: ReactElement | null;
   onClose: () => void;
+  onDeleted: () => void;
 }
 
 interface Correction {
@@ -75,7 +82,7 @@ interface Correction {
 }
 const Fields = fieldsOf<Correction>();
 
-function OneSample({ tag, cell, row, zone, choice, onClose }: OneSampleProps): ReactElement {
+function OneSample({ tag, cell, row, zone, choice, onClose, onDeleted }: OneSampleProps): ReactElement {
   const queries = useQueryClient();
   const askAnew = async (): Promise<void> => {
     await Promise.all([SAMPLES, MODIFIED].map((kind) => queries.invalidateQueries({ queryKey: [kind] })));
@@ -98,7 +105,7 @@ function OneSample({ tag, cell, row, zone, choice, onClose }: OneSampleProps): R
     onSuccess: async () => {
       await askAnew();
       say(`The sample of ${tag.name} was deleted; it stays in modified history.`);
-      onClose();
+      onDeleted();
     },
   });
   const isText = tag.value_type === 'text';

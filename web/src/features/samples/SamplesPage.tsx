@@ -13,7 +13,7 @@ import type { Tag } from '../../platform/client';
 import { ApiError, errorText } from '../../platform/errors';
 import { useAddress } from '../../platform/useAddress';
 import { useSettled } from '../../platform/useSettled';
-import { Told } from '../../ui';
+import { Told, UnsavedGuard, useLeave } from '../../ui';
 import { lazyPart, usePreloaded } from '../../ui/lazyPart';
 import { Head, type Opened } from './Head';
 import type { Line } from './lines';
@@ -38,6 +38,14 @@ const TYPING_MS = 300;
 const NONE: never[] = [];
 
 export function SamplesPage(): ReactElement {
+  return (
+    <UnsavedGuard>
+      <Samples />
+    </UnsavedGuard>
+  );
+}
+
+function Samples(): ReactElement {
   const address = useAddress();
   const [params, write] = address;
   const { window, span, listed, error: placing } = useWindowInAddress(address, USUAL_WINDOW);
@@ -58,14 +66,14 @@ export function SamplesPage(): ReactElement {
     ...(span === null ? { enabled: false } : {}),
   });
   usePreloaded(found.isKnown, PRELOADED);
-  const change = (more: Partial<SamplesState>): void => {
-    setSelected(null);
-    write(withState(params, { ...state, ...more }));
-  };
-  const open = (panel: Opened | null): void => {
-    setSelected(null);
-    setOpened(panel);
-  };
+  const change = (more: Partial<SamplesState>): void => write(withState(params, { ...state, ...more }));
+  const leave = useLeave();
+  const select = (next: { key: string; row: SampleRow } | null): void => leave(() => setSelected(next));
+  const open = (panel: Opened | null): void =>
+    leave(() => {
+      setSelected(null);
+      setOpened(panel);
+    });
   const refused = refusedValue(found.error);
   const failure = lost ?? placing;
   return (
@@ -89,7 +97,7 @@ export function SamplesPage(): ReactElement {
                 figures.error !== null && refused === '' ? `No figures: ${errorText(figures.error)}` : ''
               }
               selected={selected?.key ?? null}
-              onSelect={(line: Line) => line.row !== null && setSelected({ key: line.key, row: line.row })}
+              onSelect={(line: Line) => line.row !== null && select({ key: line.key, row: line.row })}
             />
           )}
         </Box>
@@ -97,7 +105,8 @@ export function SamplesPage(): ReactElement {
           <SamplePanel
             row={presentRow(found.rows, selected.row)}
             {...{ tags, zone }}
-            onClose={() => setSelected(null)}
+            onClose={() => select(null)}
+            onDeleted={() => setSelected(null)}
           />
         ) : (
           span !== null && (

@@ -5,7 +5,7 @@ import { isBad } from '../../domain/quality';
 import type { SampleCell } from '../../entities/samples/rows';
 import type { Tag } from '../../platform/client';
 import type { Column } from '../../ui';
-import { cellText, gapText, momentOf, scalarText, type Line } from './lines';
+import { cellText, gapText, momentOf, scalarText, stampOf, type Line } from './lines';
 import type { SamplesState } from './state';
 
 /** One column for each tag, or one row for each sample. */
@@ -17,7 +17,7 @@ export function columnsFor(
   const time: Column<Line> = {
     name: 'Time',
     of: ({ tUs }) => <Unbroken text={momentOf(tUs, zone)} />,
-    value: ({ tUs }) => momentOf(tUs, zone),
+    value: ({ tUs }) => stampOf(tUs, zone),
     isHead: true,
     width: 190,
   };

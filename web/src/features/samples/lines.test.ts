@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { SampleGap, SampleRow } from '../../entities/samples/rows';
-import { cellText, gapText, linesOf, momentOf, scalarText } from './lines';
+import { cellText, gapText, linesOf, momentOf, scalarText, stampOf } from './lines';
 
 const row = (t: number, tag: string | null = 'a'): SampleRow => ({
   t_us: String(t),
@@ -38,6 +38,7 @@ describe('moments', () => {
     const at = Date.UTC(2026, 10, 23, 13, 5, 9) * 1000;
     expect(momentOf(at, 'Europe/Rome')).toBe('Mon 23 Nov 14:05:09');
     expect(momentOf(at + 250_000, 'Europe/Rome')).toBe('Mon 23 Nov 14:05:09.250');
+    expect(stampOf(at + 7, 'Europe/Rome')).toBe('2026-11-23 14:05:09.000007');
     expect(momentOf(at + 7, 'Europe/Rome')).toBe('Mon 23 Nov 14:05:09.000007');
   });
 });

@@ -32,17 +32,30 @@ export function linesOf(rows: readonly SampleRow[], gaps: readonly SampleGap[], 
   return lines;
 }
 
-/** When it was, as exactly as it was recorded. */
-export function momentOf(tUs: number, zone: string): string {
-  const seconds = Math.floor(tUs / SECOND);
-  const micros = tUs - seconds * SECOND;
-  const clock = new Intl.DateTimeFormat('en-GB', {
+/** When it was, by the plant's clock, as tables of other programs take it: texts in this form are in order of time. */
+export function stampOf(tUs: number, zone: string): string {
+  const [day, clock] = dayAndClock(tUs, zone, 'sv-SE');
+  return `${day} ${clock}.${microsOf(tUs)}`;
+}
+
+const microsOf = (tUs: number): string => String(tUs - Math.floor(tUs / SECOND) * SECOND).padStart(6, '0');
+
+function dayAndClock(tUs: number, zone: string, locale: string): [string, string] {
+  const format = new Intl.DateTimeFormat(locale, {
     timeZone: zone,
     hourCycle: 'h23',
+    dateStyle: 'short',
     timeStyle: 'medium',
-  }).format(seconds * 1000);
-  const digits = String(micros).padStart(6, '0');
-  const fraction = micros === 0 ? '' : `.${micros % 1000 === 0 ? digits.slice(0, 3) : digits}`;
+  });
+  const [day = '', clock = ''] = format.format(Math.floor(tUs / SECOND) * 1000).split(/,? /);
+  return [day, clock];
+}
+
+/** When it was, as exactly as it was recorded. */
+export function momentOf(tUs: number, zone: string): string {
+  const [, clock] = dayAndClock(tUs, zone, 'en-GB');
+  const digits = microsOf(tUs);
+  const fraction = digits === '000000' ? '' : `.${digits.endsWith('000') ? digits.slice(0, 3) : digits}`;
   return `${dayText(tUs, zone)} ${clock}${fraction}`;
 }
 
