@@ -29,6 +29,8 @@ export function Palette({ actions, onTag, onClose }: PaletteProps): ReactElement
   // Who moved to an entry means that one; otherwise Enter means the first one for what was typed.
   const [moved, setMoved] = useState(false);
   const [entered, setEntered] = useState(false);
+  // Tags of an earlier text may be others than those for this one; pages, sheets and actions are not.
+  const mayBeOther = isOld && (entries[0]?.group ?? 'Tags') === 'Tags';
   const first = entered && !isOld ? entries[0] : undefined;
   const choose = (entry: Entry): void => {
     onClose();
@@ -76,7 +78,7 @@ export function Palette({ actions, onTag, onClose }: PaletteProps): ReactElement
           onChange={(_, entry) => entry !== null && choose(entry)}
           onKeyDown={(event) => {
             if (event.key === 'Escape') onClose();
-            if (event.key !== 'Enter' || !isOld || moved) return;
+            if (event.key !== 'Enter' || !mayBeOther || moved) return;
             event.defaultMuiPrevented = true;
             event.preventDefault();
             setEntered(true);
