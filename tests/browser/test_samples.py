@@ -141,7 +141,7 @@ def test_a_table_follows_live_and_comes_back_from_a_sheet(page: Page, shared: Ap
     expect(table.locator("tfoot")).to_contain_text("Mean")
 
     page.get_by_label("Value", exact=True).fill("> warm")
-    expect(page.get_by_text("compares with no number")).to_be_visible()
+    expect(page.get_by_text("does not compare with a number")).to_be_visible()
     page.get_by_label("Value", exact=True).fill("> 1e9")
     expect(page.get_by_text("No sample in this window matches.")).to_be_visible()
     page.get_by_label("Value", exact=True).fill("")

@@ -23,6 +23,7 @@ from cronaca.core.samples import (
     joined_row,
     matching,
     newest_first,
+    sample_row,
 )
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
@@ -172,8 +173,7 @@ class SampleTables:
         rows = []
         for place in ordered[spec.offset : spec.offset + spec.limit].tolist():
             tag = int(np.searchsorted(starts, place, side="right")) - 1
-            one = found[tag].take(slice(place - starts[tag], place - starts[tag] + 1))
-            rows += [replace(row, tag=tag) for row in newest_first([one], 1)]
+            rows.append(sample_row(found[tag], tag, place - int(starts[tag])))
         is_last = spec.offset + len(rows) >= sum(lengths)
         return SamplesPage(rows, None if is_last else of.window.end_us, [], {})
 

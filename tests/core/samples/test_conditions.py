@@ -74,7 +74,7 @@ def test_what_is_bad_has_no_value_that_could_match() -> None:
 
 @pytest.mark.parametrize("text", ["> hot", ">", "<= 1,5", "=> 5", "!5"])
 def test_a_comparison_with_no_number_is_refused(text: str) -> None:
-    with pytest.raises(InvalidInput, match="compares with no number"):
+    with pytest.raises(InvalidInput, match="does not compare with a number"):
         ValueCondition.parse(text)
 
 

@@ -11695,13 +11695,6 @@ export interface operations {
   list_samples_api_samples_get: {
     parameters: {
       query: {
-        /** @description A row for each sample, for each time of one, or for each time of a grid */
-        layout?: components['schemas']['Layout'];
-        /** @description Interval of the grid in µs */
-        step_us?: number;
-        /** @description Values between samples */
-        between?: 'held' | 'interpolated';
-        order?: components['schemas']['RowOrder'];
         offset?: number;
         limit?: number;
         tag: string[];
@@ -11714,6 +11707,13 @@ export interface operations {
         quality?: components['schemas']['QualityChoice'];
         /** @description tag:archive (uid and name), where not the fitting one */
         archive?: string[];
+        /** @description A row for each sample, for each time of one, or for each time of a grid */
+        layout?: components['schemas']['Layout'];
+        /** @description Interval of the grid in µs */
+        step_us?: number;
+        /** @description Values between samples */
+        between?: 'held' | 'interpolated';
+        order?: components['schemas']['RowOrder'];
       };
       header?: never;
       path?: never;
@@ -11825,13 +11825,6 @@ export interface operations {
   export_samples_api_samples_export_get: {
     parameters: {
       query: {
-        /** @description A row for each sample, for each time of one, or for each time of a grid */
-        layout?: components['schemas']['Layout'];
-        /** @description Interval of the grid in µs */
-        step_us?: number;
-        /** @description Values between samples */
-        between?: 'held' | 'interpolated';
-        order?: components['schemas']['RowOrder'];
         form?: components['schemas']['Form'];
         tag: string[];
         /** @description UTC microseconds since 1970 */
@@ -11843,6 +11836,13 @@ export interface operations {
         quality?: components['schemas']['QualityChoice'];
         /** @description tag:archive (uid and name), where not the fitting one */
         archive?: string[];
+        /** @description A row for each sample, for each time of one, or for each time of a grid */
+        layout?: components['schemas']['Layout'];
+        /** @description Interval of the grid in µs */
+        step_us?: number;
+        /** @description Values between samples */
+        between?: 'held' | 'interpolated';
+        order?: components['schemas']['RowOrder'];
       };
       header?: never;
       path?: never;

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Annotated, Final, Literal, cast
 
 from fastapi import Depends, Query, Request, Response
@@ -63,30 +64,37 @@ def get_selection(
     return Selection(tuple(tags), Window.parse(start, end), condition, quality, archives)
 
 
+def get_spec(
+    layout: Annotated[
+        Layout,
+        Query(description="A row for each sample, for each time of one, or for each time of a grid"),
+    ] = Layout.SAMPLE,
+    step_us: Annotated[
+        int, Query(ge=1000, le=31 * 86_400_000_000, description="Interval of the grid in µs")
+    ] = 1_000_000,
+    between: Annotated[Literal["held", "interpolated"], Query(description="Values between samples")] = "held",
+    order: RowOrder = RowOrder.NEWEST,
+) -> PageSpec:
+    """What a row is, and in which order rows come."""
+    return PageSpec(layout, step_us, between == "interpolated", order=order)
+
+
 TablesDep = Annotated[SampleTables, Depends(get_tables)]
 SelectionDep = Annotated[Selection, Depends(get_selection)]
-LayoutQuery = Annotated[
-    Layout, Query(description="A row for each sample, for each time of one, or for each time of a grid")
-]
-StepQuery = Annotated[int, Query(ge=1000, le=31 * 86_400_000_000, description="Interval of the grid in µs")]
-BetweenQuery = Annotated[Literal["held", "interpolated"], Query(description="Values between samples")]
+SpecDep = Annotated[PageSpec, Depends(get_spec)]
 
 
 @router.get("")
 def list_samples(
     tables: TablesDep,
     selection: SelectionDep,
-    layout: LayoutQuery = Layout.SAMPLE,
-    step_us: StepQuery = 1_000_000,
-    between: BetweenQuery = "held",
-    order: RowOrder = RowOrder.NEWEST,
+    spec: SpecDep,
     offset: Annotated[int, Query(ge=0)] = 0,
     limit: Annotated[int, Query(ge=1, le=1000)] = 200,
 ) -> SamplesOut:
     """One page of rows, newest first; the rows of one instant are never parted, so a page may hold some
     more. Ordered by value (at most a million samples that match), pages go on by `offset`."""
-    spec = PageSpec(layout, step_us, between == "interpolated", limit, order, offset)
-    page = tables.page(selection, spec)
+    page = tables.page(selection, replace(spec, limit=limit, offset=offset))
     # What lasts has lasted until now, wherever the page ends.
     now_us = time.time_ns() // 1000
     return SamplesOut(
@@ -105,15 +113,11 @@ def export_samples(
     store: StoreDep,
     tables: TablesDep,
     selection: SelectionDep,
-    layout: LayoutQuery = Layout.SAMPLE,
-    step_us: StepQuery = 1_000_000,
-    between: BetweenQuery = "held",
-    order: RowOrder = RowOrder.NEWEST,
+    spec: SpecDep,
     form: Form = Form.CSV,
 ) -> Response:
     """All rows of the table (at most 100,000) as a file, in its order; times in the plant's zone with their
     offset. The name of the file says from when to when."""
-    spec = PageSpec(layout, step_us, between == "interpolated", MOST_ROWS, order)
     found = tables.whole(selection, spec, MOST_ROWS)
     with store.snapshot() as tx:
         plant = find_plant(tx)

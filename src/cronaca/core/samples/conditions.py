@@ -63,7 +63,7 @@ class ValueCondition:
 
     @classmethod
     def parse(cls, text: str) -> ValueCondition | None:
-        """None: every value. Raises InvalidInput for a comparison with something that is no number."""
+        """None: every value. Raises InvalidInput for a comparison with something else than a number."""
         text = text.strip()
         if not text:
             return None
@@ -76,7 +76,9 @@ class ValueCondition:
             return cls(text, "", low, high)
         if text[0] in "<>=!":
             raise InvalidInput(
-                "value", f"{text!r} compares with no number", "Give > 80, <= 2.5, != 0, 80 to 90, or a text."
+                "value",
+                f"{text!r} does not compare with a number",
+                "Give > 80, <= 2.5, != 0, 80 to 90, or a text.",
             )
         if re.fullmatch(_NUMBER, text):
             return cls(text, "=", _number(text))

@@ -41,7 +41,9 @@ def newest_first(parts: Sequence[Series], limit: int) -> list[SampleRow]:
     inside = np.concatenate([np.arange(len(part)) for part in newest]) if newest else places
     order = np.lexsort((places, -times))
     order = order[: _whole_instants(times[order], limit)]
-    return [_row(newest[tag], tag, i) for tag, i in zip(places[order].tolist(), inside[order], strict=True)]
+    return [
+        sample_row(newest[tag], tag, i) for tag, i in zip(places[order].tolist(), inside[order], strict=True)
+    ]
 
 
 def _whole_instants(times: Times, limit: int) -> int:
@@ -51,7 +53,8 @@ def _whole_instants(times: Times, limit: int) -> int:
     return int(np.searchsorted(-times, -times[limit - 1], side="right"))
 
 
-def _row(series: Series, tag: int, i: int) -> SampleRow:
+def sample_row(series: Series, tag: int, i: int) -> SampleRow:
+    """The sample at one position of a tag's series as a row of its own."""
     quality = int(series.quality[i])
     value = None if quality >= q.BAD else series.values[i].item()
     return SampleRow(int(series.ts_us[i]), tag, (Cell(value, quality),))
