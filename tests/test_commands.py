@@ -12,11 +12,11 @@ from pathlib import Path
 
 import pytest
 
+from cronaca.db.ports import find_free_port
 from cronaca.db.private_server import PrivateServer
 from cronaca.main.demo import free_port
 from cronaca.recorder.outputs.quarantine import Quarantine, Refused
 from tests.support.application import ROOT
-from tests.support.application import free_port as any_port
 
 PYTHON = [sys.executable, "-m", "cronaca.cli"]
 
@@ -106,8 +106,8 @@ def children_of(pid: int) -> set[int]:
 def test_the_demo_prints_its_address_and_ctrl_c_ends_all_it_started(tmp_path: Path) -> None:
     env = environment(
         CRONACA_DATA_DIR=str(tmp_path / "data"),
-        CRONACA_PORT=str(any_port()),
-        CRONACA_PLANT_PORT=str(any_port()),
+        CRONACA_PORT=str(find_free_port()),
+        CRONACA_PLANT_PORT=str(find_free_port()),
         CRONACA_DEMO_HISTORY="false",
         CRONACA_WEB_DIR=str(ROOT / "web" / "dist"),
     )

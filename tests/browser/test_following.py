@@ -13,9 +13,10 @@ from urllib.parse import urlsplit
 import pytest
 from playwright.sync_api import Browser, Page, Route, WebSocket, expect
 
+from cronaca.db.ports import find_free_port
 from tests.browser.axe import serious_in_both_themes
 from tests.browser.ways import follow, go, open_setup
-from tests.support.application import Application, free_port, wait_for
+from tests.support.application import Application, wait_for
 
 pytestmark = pytest.mark.browser
 
@@ -140,7 +141,7 @@ def test_who_may_not_begin_a_run_is_not_offered_it(page: Page, application: Appl
 def test_it_is_served_under_a_path_with_a_name_and_an_accent_of_its_own(
     page: Page, application: Application
 ) -> None:
-    port = free_port()
+    port = find_free_port()
     application.start_part(
         "server", "below", CRONACA_PORT=str(port), CRONACA_BASE_PATH="/plant",
         CRONACA_PRODUCT_NAME="Ombralta", CRONACA_ACCENT_DAY="#5A3D8A",

@@ -9,12 +9,13 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
+from cronaca.db.ports import find_free_port
 from cronaca.demo.opcua_stand_in import SERVER_URI, Guard, OpcUaStandIn
 from cronaca.recorder.drivers.opcua import Identity
 from tests.browser.axe import serious_violations
 from tests.browser.test_setup import choose
 from tests.browser.ways import open_setup, open_sheet
-from tests.support.application import Application, Device, free_port
+from tests.support.application import Application, Device
 
 pytestmark = pytest.mark.browser
 
@@ -24,7 +25,7 @@ def server(tmp_path: Path) -> Iterator[OpcUaStandIn]:
     own = Identity(tmp_path / "server", SERVER_URI)
     own.ensure()
     guard = Guard(own.key_file, own.certificate_file, {"recorder": "durum"})
-    found = OpcUaStandIn(free_port(), guard=guard)
+    found = OpcUaStandIn(find_free_port(), guard=guard)
     device = Device(found)
     device.on()
     device.set({"head_pressure": 98.5, "vacuum": 77.0, "lot": 51_740})

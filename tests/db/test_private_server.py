@@ -6,6 +6,7 @@ import json
 import os
 import pwd
 import signal
+import socket
 import stat
 import subprocess
 import sys
@@ -16,9 +17,10 @@ from pathlib import Path
 import pytest
 
 from cronaca.core.errors import StoreUnable
-from cronaca.db import Store
+from cronaca.db import Store, private_server
 from cronaca.db.disks import list_disks
 from cronaca.db.migrate import migrate
+from cronaca.db.ports import find_free_port
 from cronaca.db.private_server import PrivateServer
 from cronaca.db.server_account import NAME, ServerAccount
 from tests.support.application import wait_for
@@ -176,3 +178,35 @@ class TestRights:
         with admin.transaction() as tx:
             tx.execute("CREATE USER reader@localhost IDENTIFIED BY 'long enough, surely'")
         admin.close()
+
+
+class TestPort:
+    def test_a_port_that_was_taken_since_it_was_found_free_is_left_for_another_one(
+        self, folder: Path, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
+        with socket.socket() as taken:
+            taken.bind(("127.0.0.1", 0))
+            taken.listen()
+            port = taken.getsockname()[1]
+            found = iter([port, find_free_port()])
+            monkeypatch.setattr(private_server, "find_free_port", lambda _: next(found))
+            server = PrivateServer(folder / "mariadb")
+            try:
+                assert server.start().port != port
+                store = Store(server.address, connections=1)
+                assert store.run(lambda tx: tx.fetch("SELECT 7")) == [(7,)]
+                store.close()
+            finally:
+                server.stop()
+
+    def test_a_port_found_is_not_one_of_those_given_to_outgoing_connections(self) -> None:
+        first = int(Path("/proc/sys/net/ipv4/ip_local_port_range").read_text().split()[0])
+        assert all(15_000 <= find_free_port() < first for _ in range(50))
+
+    def test_the_preferred_port_is_taken_when_it_is_free(self) -> None:
+        port = find_free_port()
+        assert find_free_port(port) == port
+        with socket.socket() as taken:
+            taken.bind(("127.0.0.1", port))
+            taken.listen()
+            assert find_free_port(port) != port

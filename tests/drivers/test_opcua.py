@@ -22,6 +22,7 @@ from cronaca.core.bits import from_bits
 from cronaca.core.errors import InvalidInput, SourceError, SourceRefused, SourceUnreachable
 from cronaca.core.model import SECOND, Tag, ValueType, Window
 from cronaca.core.ports import Heard
+from cronaca.db.ports import find_free_port
 from cronaca.demo.opcua_stand_in import SERVER_URI, TOLD, Guard, OpcUaStandIn
 from cronaca.recorder.drivers.opcua import Identity, Login, OpcUaDriver, browse, discover
 from cronaca.recorder.drivers.opcua.connection import plain_reasons
@@ -34,7 +35,6 @@ from cronaca.recorder.drivers.opcua.values import (
     to_us,
     to_variant,
 )
-from tests.support.application import free_port
 from tests.support.builders import a_tag
 
 
@@ -57,7 +57,7 @@ ON_ONE_LOOP = pytest.mark.asyncio(loop_scope="module")
 
 @pytest_asyncio.fixture(scope="module", loop_scope="module")
 async def server() -> AsyncIterator[OpcUaStandIn]:
-    found = OpcUaStandIn(free_port(), most_per_read=7)
+    found = OpcUaStandIn(find_free_port(), most_per_read=7)
     await found.start()
     yield found
     await found.stop()
@@ -233,7 +233,7 @@ class TestFollowing:
         assert {int(i) for h in heard for i in h.tag_ids} == {2}
 
     async def test_it_lives_while_nothing_changes_and_says_when_the_server_goes(self, tmp_path: Path) -> None:
-        lone = OpcUaStandIn(free_port())
+        lone = OpcUaStandIn(find_free_port())
         await lone.start()
         login = Login.of({"endpoint": lone.endpoint}, "", Identity(tmp_path))
         async with connected(login) as driver:
@@ -325,7 +325,9 @@ class TestFinding:
 async def guarded(tmp_path_factory: pytest.TempPathFactory) -> AsyncIterator[OpcUaStandIn]:
     own = Identity(tmp_path_factory.mktemp("server"), SERVER_URI)
     own.ensure()
-    found = OpcUaStandIn(free_port(), guard=Guard(own.key_file, own.certificate_file, {"recorder": "durum"}))
+    found = OpcUaStandIn(
+        find_free_port(), guard=Guard(own.key_file, own.certificate_file, {"recorder": "durum"})
+    )
     await found.start()
     await found.set_values(1, {"temperature_1": 21.5})
     yield found

@@ -12,11 +12,12 @@ from cronaca.core import quality as q
 from cronaca.core.codec.batch import HistoryKey
 from cronaca.core.model import SECOND, Window
 from cronaca.db import Store
+from cronaca.db.ports import find_free_port
 from cronaca.demo.opcua_stand_in import OpcUaStandIn
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.tables import gaps
 from tests.recorder.test_opcua_cuts import TAG, _plant
-from tests.support.application import Processes, free_port, until
+from tests.support.application import Processes, until
 
 HELD_S = 4.0
 
@@ -25,7 +26,7 @@ async def test_a_recorder_that_is_stopped_for_four_seconds_loses_no_change_of_an
     store: Store, tmp_path: Path
 ) -> None:
     """As a process of its own, by SIGSTOP; without the server's history, so that its queue has to do."""
-    server = OpcUaStandIn(free_port())
+    server = OpcUaStandIn(find_free_port())
     await server.start()
     await server.set_values(1, {TAG: 1.0})
     key = _plant(store, server.endpoint)["changes"]

@@ -20,6 +20,7 @@ from cronaca.core.jobs import Queue
 from cronaca.core.model import SECOND, LoggerMode, Series, SourceState, Window
 from cronaca.core.ports import SourceReport
 from cronaca.db import Store
+from cronaca.db.ports import find_free_port
 from cronaca.demo.opcua_stand_in import OpcUaStandIn
 from cronaca.history.read.series import SeriesReader
 from cronaca.history.write.edits import list_edits, read_replaced
@@ -38,7 +39,7 @@ from cronaca.services.jobs.for_recorder import AskedBackfill, handlers
 from cronaca.services.jobs.runner import JobRunner
 from cronaca.services.sink import StoreSink
 from cronaca.worker.jobs import JobThreads
-from tests.support.application import free_port, goes_on, until
+from tests.support.application import goes_on, until
 from tests.support.builders import a_logger, a_tag
 
 CUT_SAMPLES = 600
@@ -80,7 +81,7 @@ class Recording:
 async def recording(
     store: Store, folder: Path, clock_off: timedelta = timedelta(0)
 ) -> AsyncIterator[Recording]:
-    server = OpcUaStandIn(free_port(), most_per_read=50, clock_off=clock_off)
+    server = OpcUaStandIn(find_free_port(), most_per_read=50, clock_off=clock_off)
     await server.start()
     await server.set_values(1, {TAG: 1.0})
     keys = _plant(store, server.endpoint)

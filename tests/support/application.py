@@ -6,7 +6,6 @@ import asyncio
 import json
 import os
 import signal
-import socket
 import subprocess
 import sys
 import threading
@@ -20,6 +19,7 @@ from typing import Any
 from cronaca.core.model import Window
 from cronaca.db import Address, Store
 from cronaca.db.migrate import migrate
+from cronaca.db.ports import find_free_port
 from cronaca.demo.names import tag_uid
 from cronaca.demo.opcua_stand_in import OpcUaStandIn
 from cronaca.demo.seed import seed
@@ -29,12 +29,6 @@ from cronaca.plant.tags import find_tags
 
 ROOT = Path(__file__).parents[2]
 PARTS = ("recorder", "worker", "server")
-
-
-def free_port() -> int:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
 
 
 def wait_for(condition: Callable[[], Any], seconds: float = 20.0, what: str = "it") -> Any:  # noqa: ANN401
@@ -78,7 +72,7 @@ class Device:
         self._loop = asyncio.new_event_loop()
         self._thread = threading.Thread(target=self._loop.run_forever, daemon=True)
         self._thread.start()
-        self._stand_in = stand_in or ModbusStandIn(port=free_port())
+        self._stand_in = stand_in or ModbusStandIn(port=find_free_port())
         self.port = self._stand_in.port
 
     def _do(self, work: Any) -> None:  # noqa: ANN401
@@ -109,7 +103,7 @@ class Processes:
         self._address = address
         self._folder = folder
         self._processes: dict[str, subprocess.Popen[bytes]] = {}
-        self.port = free_port()
+        self.port = find_free_port()
 
     def start_part(self, name: str, called: str = "", prefix: Sequence[str] = (), **settings: str) -> None:
         """Starts a part as a process of its own; `called` tells a second one of the same kind apart."""

@@ -11,7 +11,8 @@ from pathlib import Path
 
 from cronaca.core.errors import StoreError
 from cronaca.db import Address, Store
-from tests.support.application import free_port, wait_for
+from cronaca.db.ports import find_free_port
+from tests.support.application import wait_for
 
 PROVIDER = "/usr/lib/galera/libgalera_smm.so"
 PASSWORD = "only-on-loopback"
@@ -91,7 +92,7 @@ class Cluster:
         # Not under the folder of a test, which no other account may enter.
         self._folder = Path(tempfile.mkdtemp(prefix="cronaca-cluster-", dir="/tmp"))
         self._folder.chmod(0o755)
-        ports = [{kind: free_port() for kind in ("sql", "group", "ist", "sst")} for _ in range(3)]
+        ports = [{kind: find_free_port() for kind in ("sql", "group", "ist", "sst")} for _ in range(3)]
         peers = ",".join(f"127.0.0.1:{p['group']}" for p in ports)
         self.nodes = [Node(self._folder, f"node{i + 1}", p, peers) for i, p in enumerate(ports)]
 

@@ -6,7 +6,6 @@ import json
 import os
 import secrets
 import shutil
-import socket
 import subprocess
 import time
 from pathlib import Path
@@ -16,10 +15,12 @@ from cronaca.core.errors import StoreError, StoreUnavailable
 from cronaca.db.address import Address
 from cronaca.db.disks import DISK_SPACE
 from cronaca.db.pool import Store
+from cronaca.db.ports import find_free_port, is_free
 from cronaca.db.server_account import ServerAccount, choose_account, give_back
 
 _START_S: Final = 60.0
 _STOP_S: Final = 30.0
+_PORTS_TRIED: Final = 5
 
 
 class _Addresses(TypedDict):
@@ -81,13 +82,13 @@ class PrivateServer:
         self._settle_owner()
         if not (self._data / "mysql").is_dir():
             self._install()
-        self._access["port"] = _free_port(self._access["port"])
-        self._write_access()
-        # The log stays open in the child; setpriv ends the server when its parent dies.
-        with open(self._folder / "server.log", "ab", opener=_open_private) as log:
-            self._process = subprocess.Popen(self._command(), stdout=log, stderr=log, start_new_session=True)  # noqa: S603
-        self._wait_until_ready()
-        return self.address
+        for _ in range(_PORTS_TRIED):
+            self._launch()
+            if self._wait_until_ready():
+                return self.address
+        raise StoreUnavailable(
+            str(self.address), f"MariaDB found {_PORTS_TRIED} ports taken one after the other"
+        )
 
     def stop(self) -> None:
         """Ends the server in order."""
@@ -107,6 +108,13 @@ class PrivateServer:
             self._process.kill()
             self._process.wait()
             self._process = None
+
+    def _launch(self) -> None:
+        self._access["port"] = find_free_port(self._access["port"])
+        self._write_access()
+        # The log stays open in the child; setpriv ends the server when its parent dies.
+        with open(self._folder / "server.log", "ab", opener=_open_private) as log:
+            self._process = subprocess.Popen(self._command(), stdout=log, stderr=log, start_new_session=True)  # noqa: S603
 
     def _settle_owner(self) -> None:
         if self._account is None:
@@ -185,22 +193,29 @@ class PrivateServer:
             "--plugin-load-add=disks",
         ]
 
-    def _wait_until_ready(self) -> None:
+    def _wait_until_ready(self) -> bool:
+        """True once the server answers; False when it ended because another one had taken its port since it
+        was found free. Raises StoreUnavailable for every other reason, with the end of the server's log."""
         deadline = time.monotonic() + _START_S
         store = Store(self.address, connections=1)
-        while True:
-            try:
-                with store.snapshot() as tx:
-                    tx.fetch("SELECT 1")
-                break
-            except StoreError as exc:
-                if self._process is None or self._process.poll() is not None or time.monotonic() > deadline:
-                    tail = (self._folder / "server.log").read_text(errors="replace")[-800:]
-                    raise StoreUnavailable(
-                        str(self.address), f"MariaDB did not start; its log ends: {tail}"
-                    ) from exc
-                time.sleep(0.1)
-        store.close()
+        try:
+            while True:
+                try:
+                    with store.snapshot() as tx:
+                        tx.fetch("SELECT 1")
+                    return True
+                except StoreError as exc:
+                    ended = self._process is None or self._process.poll() is not None
+                    if ended and not is_free(self._access["port"]):
+                        return False
+                    if ended or time.monotonic() > deadline:
+                        tail = (self._folder / "server.log").read_text(errors="replace")[-800:]
+                        raise StoreUnavailable(
+                            str(self.address), f"MariaDB did not start; its log ends: {tail}"
+                        ) from exc
+                    time.sleep(0.1)
+        finally:
+            store.close()
 
 
 def _write_private(path: Path, text: str) -> None:
@@ -212,17 +227,3 @@ def _write_private(path: Path, text: str) -> None:
 
 def _open_private(path: str, flags: int) -> int:
     return os.open(path, flags, 0o600)
-
-
-def _free_port(preferred: int) -> int:
-    """The wanted port when it is free, else another one."""
-    for port in (preferred, 0):
-        with socket.socket() as probe:
-            # Else connections that have just ended would make the server move to another port.
-            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-            try:
-                probe.bind(("127.0.0.1", port))
-            except OSError:
-                continue
-            return int(probe.getsockname()[1])
-    raise StoreError("There is no free port on loopback.")
