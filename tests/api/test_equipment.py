@@ -84,6 +84,17 @@ def test_figures_are_placed_beside_the_limits_of_the_class(api: Api, lines: Json
     assert (band["low"], band["high"], band["learnt_from"]) == (0.0, 40.0, 0), "below it is the tag's range"
 
 
+def test_a_statistics_card_holds_options_and_refuses_others(api: Api, lines: Json) -> None:
+    card = [{"member": DAMPER, "stat": "Percentile", "parameters": {"percent": 95, "weight": "samples"}}]
+    put(api, lines["uid"], facts_of(lines, card=card))
+    figure = api.ok("GET", "/statistics/kinds")[0]["card"][0]["figure"]
+    assert (figure["percent"], figure["weight"]) == (95.0, "samples")
+    wrong = [{"member": DAMPER, "stat": "Percentile", "parameters": {"share": 95}}]
+    path = f"/setup/classes/{lines['uid']}"
+    now = api.ok("GET", "/setup/classes")[0]
+    assert api.field("PUT", path, facts_of(now, card=wrong)) == "card[0].parameters"
+
+
 def test_a_plan_tells_and_writes_nothing(api: Api, lines: Json) -> None:
     members = [
         {**m, "settings": {**m["settings"], "decimals": 3}} if m["key"] == DAMPER else m

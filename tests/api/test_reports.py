@@ -152,6 +152,40 @@ def test_after_a_downtime_the_missed_ones_are_made_once(api: Api, clock: Clock) 
     assert len(made(api)) == 3
 
 
+def test_past_shifts_are_made_from_a_chosen_time_on(api: Api) -> None:
+    since = DAY_START - 24 * HOUR
+    report = api.ok("POST", "/reports", {**WANTED, "since_us": since})
+    assert report["since_us"] == str(since)
+    found = made(api)
+    assert [int(one["start_us"]) - DAY_START for one in found] == [
+        hours * HOUR for hours in (6, -2, -10, -18)
+    ], "newest first; the shift that had begun before is none of them"
+    earlier = {**WANTED, "since_us": since - 24 * HOUR, "revision": report["revision"]}
+    api.ok("PUT", f"/reports/{report['uid']}", earlier)
+    assert len(made(api)) == 7, "three shifts more, the others once"
+    same = api.ok("PUT", f"/reports/{report['uid']}", WANTED)
+    assert same["since_us"] == str(since - 24 * HOUR), "what is not said stays"
+    assert api.field("POST", "/reports", {**WANTED, "name": "All", "since_us": 0}) == "since_us"
+
+
+def test_a_report_has_figures_with_options(api: Api) -> None:
+    lines = [{"member": "Zone 2 exhaust damper", "stat": stat} for stat in ("Percentile 95", "Integral hour")]
+    api.ok("POST", "/reports", {**WANTED, "lines": lines})
+    (issue,) = made(api)
+    text = api.client.get(f"/api/reports/made/{issue['uid']}.csv").content.decode("utf-8-sig")
+    rows = list(csv.DictReader(io.StringIO(text)))
+    assert {(row["statistic"], row["unit"]) for row in rows} == {
+        ("Percentile 95", "%"), ("Integral over hours", "%·h"),
+    }  # fmt: skip
+    kind = api.ok("GET", "/statistics/kinds")[0]
+    asked = {
+        "tags": [kind["members"][0]["tags"][0]], "figures": [{"stat": "Percentile", "percent": 95}],
+        "windows": [{"start_us": int(issue["start_us"]), "end_us": int(issue["end_us"])}],
+    }  # fmt: skip
+    (alone,) = api.ok("POST", "/figures", asked)["results"]
+    assert float(rows[0]["value"]) == alone["figures"][0]["values"][0]["value"]
+
+
 def test_what_cannot_be_made_is_said_and_holds_nothing_up(api: Api) -> None:
     api.ok("POST", "/reports", {**WANTED, "name": "Gone", "kind": "Mixer"})
     good = api.ok("POST", "/reports", WANTED)

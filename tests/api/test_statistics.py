@@ -113,6 +113,30 @@ class TestSheets:
         assert (third[2]["band"]["learnt_from"], third[2]["place"]) == (5, "normal"), "it hunted before too"
         assert (third[3]["band"], third[3]["place"]) == (None, "nothing to compare with")
 
+    def test_limits_of_the_class_are_marked_beside_whatever_is_normal(self, api: Api) -> None:
+        lines = api.ok("POST", "/setup/classes/gather", {"kind": "Line", "name": "Drying line"})
+        members = [
+            {**one, "limits": [35.0, 50.0]} if one["key"] == "Zone 2 exhaust damper" else one
+            for one in lines["members"]
+        ]
+        kept = {name: value for name, value in lines.items() if name not in ("uid", "equipment")}
+        answer = api.client.put(f"/api/setup/classes/{lines['uid']}", json={**kept, "members": members})
+        assert answer.status_code == 200, answer.text
+        norm = {"kind": "fixed", "low": 30.0, "high": 50.0}
+        columns = [{"figure": {"stat": stat}, "norm": norm} for stat in ("Average", "Maximum", "Travel")]
+        rows = [{"name": f"Line {n}", "tags": [damper(n).uid] * 3} for n in (1, 3)]
+        found = api.ok("POST", "/statistics/sheet", sheet(rows=rows, columns=columns))
+        (mean, highest, travel), (_, odd, _) = (row["cells"] for row in found["rows"])
+        assert mean["limits"] == {"low": 35.0, "high": 50.0, "low_at": -0.5, "high_at": 1.0, "broken": ""}
+        assert (highest["limits"]["broken"], odd["limits"]["broken"]) == ("", "high")
+        assert travel["limits"] is None, "a travel does not lie on the tag's scale"
+        table = {
+            "rows": [{"name": "Line 3", "tag": damper(3).uid, "figure": {"stat": "Maximum"}}],
+            "window": HOURLY, "per": "hour",
+        }  # fmt: skip
+        (row,) = api.ok("POST", "/statistics/stretches", table)["rows"]
+        assert [cell["limits"]["broken"] for cell in row["cells"]] == ["high"] * len(row["cells"])
+
     def test_two_windows_stand_beside_each_other(self, api: Api) -> None:
         half = NOW + HOUR // 2
         found = api.ok("POST", "/statistics/sheet", sheet(

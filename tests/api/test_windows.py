@@ -29,7 +29,7 @@ def test_last_shift_is_over(plant: Plant) -> None:
     assert found["goes_on"] is False
     assert found["meaning"] == {
         "last_us": None, "ago_us": "0", "start_us": None, "end_us": None, "unit": "shift", "which": "last",
-        "weekday": None,
+        "weekday": None, "count": 1,
     }  # fmt: skip
 
 

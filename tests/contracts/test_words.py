@@ -8,6 +8,7 @@ from typing import Final
 
 import pytest
 
+from cronaca.core.statistics.words import LABELS
 from tests.support.application import ROOT
 
 # In place of: add, save, revert, private, previous and next window, compare with, read-only link, enabled,
@@ -23,6 +24,23 @@ RETIRED: Final = (
     "Mean by time", "Std dev by time", "Lowest", "Highest", "all the same",
 )  # fmt: skip
 _COMMENT: Final = re.compile(r"/\*.*?\*/|(?<!:)//[^\n]*", re.DOTALL)
+
+
+_STATISTIC: Final = re.compile(r"stat: '(\w+)',\s+label: '([^']+)'")
+
+
+def test_statistics_are_called_the_same_on_screens_as_in_reports_and_the_api() -> None:
+    front = ROOT / "web" / "src" / "entities"
+    text = (front / "figureTexts.ts").read_text() + (front / "stats" / "labels.ts").read_text()
+    shown = dict(_STATISTIC.findall(text))
+    assert {name: LABELS[name] for name in shown} == shown
+    # Of two tags, tables, and extremes with their times, which have the value of the extreme.
+    missing = {"CountWhile", "Correlation", "Histogram", "TimeInStates", *_WITH_TIMES, *_NOT_NUMBERS}
+    assert set(LABELS) - set(shown) == missing, "every other figure can be chosen"
+
+
+_WITH_TIMES: Final = ("MinimumActualTime", "MaximumActualTime", "MinimumActualTime2", "MaximumActualTime2")
+_NOT_NUMBERS: Final = ("WorstQuality", "WorstQuality2", "AnnotationCount")
 
 
 def sources() -> list[Path]:

@@ -13,6 +13,7 @@ from cronaca.core.reports import (
     MOST_LATE,
     Every,
     ReportSpec,
+    checked_since,
     covered_percent,
     first_since,
     is_settled,
@@ -45,6 +46,14 @@ def test_after_a_downtime_every_period_is_made_oldest_first() -> None:
     assert len(periods(Every.SHIFT, ROME, at("2026-01-01"), at("2026-11-25"))) == MOST_LATE
 
 
+def test_of_a_beginning_long_ago_no_more_are_made_than_can_be_read() -> None:
+    now = at("2026-11-25 12:00")
+    assert checked_since(Every.SHIFT, ROME, at("2026-10-01"), now) == at("2026-10-01")
+    with pytest.raises(InvalidInput) as caught:
+        checked_since(Every.SHIFT, ROME, at("2026-08-01"), now)
+    assert (caught.value.field, checked_since(Every.RUN, ROME, 0, now)) == ("since_us", 0)
+
+
 def test_a_period_is_waited_for_but_not_for_ever() -> None:
     assert not is_settled(100 * SECOND, 105 * SECOND, 111 * SECOND)
     assert is_settled(100 * SECOND, 110 * SECOND, 111 * SECOND)
@@ -69,6 +78,8 @@ def test_gaps_are_not_covered_and_bad_values_are() -> None:
     [
         ({"lines": ()}, "lines"),
         ({"lines": (("Damper", "Nonsense"),)}, "lines"),
+        ({"lines": (("Damper", "Percentile 120"),)}, "lines"),
+        ({"lines": (("Damper", "Travel often"),)}, "lines"),
         ({"every": Every.RUN}, "rule"),
         ({"norm": NormKind.FIXED}, "norm"),
         ({"name": " "}, "name"),

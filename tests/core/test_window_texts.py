@@ -75,6 +75,9 @@ def test_a_moment_alone_is_the_middle_of_a_window_as_long_as_the_one_shown() -> 
     ("today", WindowRequest(unit=Unit.DAY)),
     ("yesterday", WindowRequest(unit=Unit.DAY, which=Which.LAST)),
     ("previous week", WindowRequest(unit=Unit.WEEK, which=Which.LAST)),
+    ("last 7 shifts", WindowRequest(unit=Unit.SHIFT, which=Which.LAST, count=7)),
+    ("previous 2 months", WindowRequest(unit=Unit.MONTH, which=Which.LAST, count=2)),
+    ("last 7 days", WindowRequest(last_us=7 * DAY)),
     ("8 h", WindowRequest(last_us=8 * HOUR)),
     ("last 1 h 30 min", WindowRequest(last_us=90 * MINUTE)),
     ("PT8H", WindowRequest(last_us=8 * HOUR)),
@@ -134,6 +137,7 @@ def test_with_its_offset_a_time_that_exists_twice_is_one() -> None:
 @pytest.mark.parametrize("text,words", [
     ("this shift", "this shift (Early): Wed 25.11.2026 06:00 until now"),
     ("last shift", "last shift (Night): Tue 24.11.2026 22:00 to Wed 25.11.2026 06:00"),
+    ("last 7 shifts", "last 7 shifts: Sun 22.11.2026 22:00 to Wed 25.11.2026 06:00"),
     ("today", "today: Wed 25.11.2026 00:00 until now"),
     ("yesterday", "yesterday: Tue 24.11.2026 00:00 to Wed 25.11.2026 00:00"),
     ("Monday until now", "Monday until now: Mon 23.11.2026 00:00 until now"),

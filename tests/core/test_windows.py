@@ -31,6 +31,7 @@ from cronaca.core.windows import (
     split_by_unit,
     start_of,
     stretches_of_shift,
+    wish_before,
 )
 
 ROME = ZoneInfo("Europe/Rome")
@@ -60,6 +61,32 @@ def this(unit: Unit, now: str, which: Which = Which.THIS, calendar: PlantCalenda
 ])  # fmt: skip
 def test_this_and_last_of_each_unit(unit: Unit, which: Which, start: str, end: str) -> None:
     assert this(unit, "2026-11-23T15:20", which) == (start, end)
+
+
+@pytest.mark.parametrize("unit,count,start,end", [
+    (Unit.SHIFT, 7, "2026-11-21 06:00:00+01:00", "2026-11-23 14:00:00+01:00"),
+    (Unit.MONTH, 2, "2026-09-01 00:00:00+02:00", "2026-11-01 00:00:00+01:00"),
+    (Unit.DAY, 30, "2026-10-24 00:00:00+02:00", "2026-11-23 00:00:00+01:00"),
+])  # fmt: skip
+def test_the_last_several_of_a_unit(unit: Unit, count: int, start: str, end: str) -> None:
+    """Over the change of clocks of 25 October, too."""
+    wish = WindowRequest(unit=unit, which=Which.LAST, count=count)
+    found = resolve(wish, PLANT, at("2026-11-23T15:20"))
+    assert (local_text(found.start_us, ROME), local_text(found.end_us, ROME)) == (start, end)
+    before = resolve(wish_before(wish, found), PLANT, at("2026-11-23T15:20"))
+    assert before.end_us == found.start_us
+    assert len(split_by_unit(before, unit, PLANT)) == count, "as many before it"
+
+
+@pytest.mark.parametrize("wish", [
+    WindowRequest(unit=Unit.SHIFT, count=2), WindowRequest(last_us=HOUR, count=2),
+    WindowRequest(unit=Unit.SHIFT, which=Which.LAST, count=0),
+    WindowRequest(unit=Unit.SHIFT, which=Which.LAST, count=401),
+])  # fmt: skip
+def test_several_of_what_is_not_over_are_refused(wish: WindowRequest) -> None:
+    with pytest.raises(InvalidInput) as caught:
+        resolve(wish, PLANT, at("2026-11-23T15:20"))
+    assert caught.value.field == "count"
 
 
 def test_the_week_begins_when_the_plant_says() -> None:

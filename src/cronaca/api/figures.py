@@ -8,6 +8,7 @@ from cronaca.api.schemas import figures as s
 from cronaca.core import figures as core
 from cronaca.core.aggregates import AGGREGATES
 from cronaca.core.model import ValueType
+from cronaca.core.statistics.words import LABELS
 from cronaca.services.figures import Explained, resolved, value_of
 
 
@@ -15,7 +16,7 @@ def catalogue() -> list[s.CatalogueEntry]:
     """Every figure there is."""
     return [
         s.CatalogueEntry(
-            name=name, formula=entry.formula, source=entry.source, kind=entry.result,
+            name=name, label=LABELS[name], formula=entry.formula, source=entry.source, kind=entry.result,
             types=sorted(t.name.lower() for t in entry.types), standard=name in AGGREGATES,
         )
         for name, entry in core.all_figures().items()

@@ -12,6 +12,7 @@ from cronaca.core.figures import all_figures
 from cronaca.core.model import MINUTE, SECOND, Gap, GapReason, Window
 from cronaca.core.names import check_name
 from cronaca.core.statistics.sheet import NormKind
+from cronaca.core.statistics.texts import read_figure
 from cronaca.core.windows import PlantCalendar, Unit, next_start, start_of
 
 SETTLE_US: Final = 10 * SECOND
@@ -48,8 +49,7 @@ class ReportSpec:
         if not 1 <= len(self.lines) <= MOST_LINES:
             raise InvalidInput("lines", f"there are {len(self.lines)}", f"Choose 1 to {MOST_LINES} figures.")
         for member, stat in self.lines:
-            if stat not in all_figures():
-                raise InvalidInput("lines", f"{stat!r} of {member!r} is no statistic", "Choose another.")
+            _check_statistic(member, stat)
         if self.norm is NormKind.FIXED:
             raise InvalidInput("norm", "a report has no fixed band", "Choose another.")
         if self.every is Every.RUN and self.rule is None:
@@ -58,12 +58,35 @@ class ReportSpec:
         return replace(self, name=check_name(self.name, 100), rule=rule)
 
 
+def _check_statistic(member: str, stat: str) -> None:
+    try:
+        spec = read_figure(stat).checked()
+    except InvalidInput as exc:
+        raise InvalidInput("lines", f"{member!r}: {exc.problem}", exc.remedy) from exc
+    if spec.name not in all_figures():
+        raise InvalidInput("lines", f"{stat!r} of {member!r} is no statistic", "Choose another.")
+
+
 def first_since(every: Every, calendar: PlantCalendar, now_us: int) -> int:
     """From when on a new report is made: the last period that is over is its first. Raises InvalidInput."""
     if every is Every.RUN:
         return now_us
     unit = Unit(every.value)
     return start_of(unit, start_of(unit, now_us, calendar) - 1, calendar)
+
+
+def checked_since(every: Every, calendar: PlantCalendar, since_us: int, now_us: int) -> int:
+    """The chosen beginning of a report, from which on past periods are made too. Raises InvalidInput where
+    these would be too many."""
+    if every is not Every.RUN:
+        count, unit, start_us = 0, Unit(every.value), since_us
+        while count <= MOST_LATE and (start_us := next_start(unit, start_us, calendar)) <= now_us:
+            count += 1
+        if count > MOST_LATE:
+            raise InvalidInput(
+                "since_us", f"that would make more than {MOST_LATE} reports at once", "Give a later day."
+            )
+    return since_us
 
 
 def periods(every: Every, calendar: PlantCalendar, since_us: int, until_us: int) -> list[Window]:

@@ -1,5 +1,6 @@
-"""Windows as people type them, and in words: `this shift`, `8 h`, `8 h until 2 h ago`, `Monday until now`,
-`24.11. 06:00 to 14:00`, an ISO 8601 interval. The day stands before the month, the clock has 24 hours."""
+"""Windows as people type them, and in words: `this shift`, `last 7 shifts`, `8 h`, `8 h until 2 h ago`,
+`Monday until now`, `24.11. 06:00 to 14:00`, an ISO 8601 interval. The day stands before the month, the clock
+has 24 hours."""
 
 from __future__ import annotations
 
@@ -29,6 +30,8 @@ _SAID: Final = {
     **{f"{word} {unit}": (unit, Which.THIS) for word in ("this", "current") for unit in Unit},
     **{f"{word} {unit}": (unit, Which.LAST) for word in ("last", "previous") for unit in Unit},
 }
+_SEVERAL: Final = re.compile(r"(?:last|previous) (\d{1,3}) (shift|month)s?")
+"""Several hours, days and weeks are lengths until now, not whole units."""
 _TO: Final = re.compile(r"\s+(?:to|until|–|-)\s+|/")
 _AGO: Final = re.compile(r"(?:last )?(.+?)(?: (?:until|to|ending)|,) (.+) ago")
 _NOW: Final = re.compile(r"(?:(.+) (?:to|until) now|since (.+))")
@@ -59,6 +62,9 @@ def read_window(text: str, calendar: PlantCalendar, now_us: int, shown: Window) 
 
 
 def _unit(said: str) -> WindowRequest | None:
+    several = _SEVERAL.fullmatch(said)
+    if several is not None:
+        return WindowRequest(unit=Unit(several[2]), which=Which.LAST, count=int(several[1]))
     unit, which = _SAID.get(said, (None, Which.THIS))
     return None if unit is None else WindowRequest(unit=unit, which=which)
 
@@ -206,6 +212,8 @@ def window_text(request: WindowRequest, calendar: PlantCalendar, now_us: int) ->
         return f"last {duration_text(request.last_us)}{ago}: {span}"
     if request.weekday is not None:
         return f"{_DAYS[request.weekday - 1].capitalize()} until now: {span}"
+    if request.count > 1:
+        return f"last {request.count} {request.unit}s: {span}"
     if request.unit is Unit.DAY:
         return f"{'today' if request.which is Which.THIS else 'yesterday'}: {span}"
     if request.unit is not None:

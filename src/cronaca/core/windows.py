@@ -18,6 +18,8 @@ from cronaca.core.aggregates.intervals import MOST, Intervals, by_duration, by_e
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import EARLIEST, HOUR, LATEST, LONGEST_WINDOW, SECOND, Window
 
+MOST_UNITS: Final = 400
+"""So many shifts, days ... make a window at most."""
 _EPOCH: Final = datetime(1970, 1, 1, tzinfo=UTC)
 
 
@@ -64,14 +66,15 @@ class Which(StrEnum):
     THIS = "this"
     """From its start until now."""
     LAST = "last"
-    """The whole one before."""
+    """The whole one before, or several."""
 
 
 @dataclass(frozen=True, slots=True)
 class WindowRequest:
     """A window as asked for. One of: `last_us`, which ends `ago_us` before now; `start_us` with `end_us`
-    (None: now); `unit` with `which`; `weekday` (1 Monday to 7 Sunday), from its last beginning until now.
-    `end_us` beside all but `start_us` stands for now. A run is its from-to, open until now."""
+    (None: now); `unit` with `which`, of the last ones `count`; `weekday` (1 Monday to 7 Sunday), from its
+    last beginning until now. `end_us` beside all but `start_us` stands for now. A run is its from-to, open
+    until now."""
 
     last_us: int | None = None
     start_us: int | None = None
@@ -80,6 +83,7 @@ class WindowRequest:
     which: Which = Which.THIS
     ago_us: int = 0
     weekday: int | None = None
+    count: int = 1
 
     @property
     def goes_on(self) -> bool:
@@ -96,6 +100,10 @@ def resolve(spec: WindowRequest, calendar: PlantCalendar, now_us: int) -> Window
         raise InvalidInput("window", "it has to say one thing", "Give last, start, unit, or weekday.")
     if spec.ago_us != 0 and spec.last_us is None:
         raise InvalidInput("ago", "it goes with a length", "Give last too, or leave ago out.")
+    if not 1 <= spec.count <= MOST_UNITS:
+        raise InvalidInput("count", f"{spec.count} is not possible", f"Give 1 to {MOST_UNITS}.")
+    if spec.count > 1 and (spec.unit is None or spec.which is not Which.LAST):
+        raise InvalidInput("count", "it goes with the last ones of a unit", "Give unit, and which as last.")
     end_us = now_us if spec.end_us is None else spec.end_us
     if spec.last_us is not None:
         if spec.last_us <= 0:
@@ -109,13 +117,16 @@ def resolve(spec: WindowRequest, calendar: PlantCalendar, now_us: int) -> Window
         return Window.parse(spec.start_us, end_us)
     if spec.weekday is not None:
         return Window.parse(_start_of_weekday(spec.weekday, end_us, calendar.zone), end_us)
-    return _calendar_window(spec.unit or Unit.DAY, spec.which, end_us, calendar)
+    return _calendar_window(spec, spec.unit or Unit.DAY, end_us, calendar)
 
 
-def _calendar_window(unit: Unit, which: Which, end_us: int, calendar: PlantCalendar) -> Window:
+def _calendar_window(spec: WindowRequest, unit: Unit, end_us: int, calendar: PlantCalendar) -> Window:
     start_us = start_of(unit, end_us, calendar)
-    if which is Which.LAST:
-        return Window.parse(start_of(unit, start_us - 1, calendar), start_us)
+    if spec.which is Which.LAST:
+        first_us = start_us
+        for _ in range(spec.count):
+            first_us = start_of(unit, first_us - 1, calendar)
+        return Window.parse(first_us, start_us)
     # Just at the start of a unit, nothing of it has passed yet: the one before has just ended.
     return Window.parse(start_us if start_us < end_us else start_of(unit, end_us - 1, calendar), end_us)
 
@@ -140,10 +151,10 @@ def _start_of_weekday(weekday: int, at_us: int, zone: ZoneInfo) -> int:
 
 
 def wish_before(spec: WindowRequest, window: Window) -> WindowRequest:
-    """The window that ends where this one begins: as long as it, or the unit of the calendar before."""
+    """The window that ends where this one begins: as long as it, or as many units of the calendar."""
     if spec.unit is not None:
         # At the very start of a unit, the one before has just ended.
-        return WindowRequest(unit=spec.unit, end_us=window.start_us)
+        return WindowRequest(unit=spec.unit, which=Which.LAST, end_us=window.start_us, count=spec.count)
     return WindowRequest(start_us=max(window.start_us - window.length_us, EARLIEST), end_us=window.start_us)
 
 

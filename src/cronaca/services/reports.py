@@ -11,6 +11,7 @@ from typing import Final
 from zoneinfo import ZoneInfo
 
 from cronaca.core.errors import CronacaError, InvalidInput, StoreError
+from cronaca.core.figures import unit_of, with_base
 from cronaca.core.model import SECOND, Window
 from cronaca.core.reports import (
     PATIENCE_US,
@@ -26,6 +27,7 @@ from cronaca.core.reports import (
 )
 from cronaca.core.statistics.norms import Verdict
 from cronaca.core.statistics.sheet import Norm, NormKind
+from cronaca.core.statistics.texts import read_figure
 from cronaca.core.statistics.words import label_of, written
 from cronaca.core.windows import PlantCalendar, local_text, shift_name
 from cronaca.db import Store
@@ -218,7 +220,7 @@ def _asked(
         s.RowSpec(name, tuple(members[member].tags[i] for member, _ in lines))
         for i, name in enumerate(kind.equipment)
     )
-    columns = tuple(s.ColumnSpec(f.FigureSpec(stat), Norm(norm)) for _, stat in lines)
+    columns = tuple(s.ColumnSpec(f.FigureSpec.read(stat), Norm(norm)) for _, stat in lines)
     return s.SheetSpec(
         rows, columns, _held(window), reference="before" if norm is NormKind.EARLIER else None,
         configuration=f.AS_SHOWN,
@@ -254,10 +256,8 @@ def _cell(cell: s.Cell, stat: str, decimals: int) -> ReportCell:
 
 
 def _unit_of(member: s.KindMember, stat: str) -> str:
-    return written(stat, 0.0, member.unit, member.decimals)[2] if stat not in _NO_UNIT else ""
-
-
-_NO_UNIT: Final = frozenset({"Count", "Starts", "RisingEdges"})
+    spec, unit = with_base(read_figure(stat), member.unit), member.unit
+    return written(stat, 0.0, unit_of(spec, unit), member.decimals)[2]
 
 
 def _minute(at_us: int, zone: ZoneInfo) -> str:

@@ -82,6 +82,19 @@ def test_time_in_each_state_adds_up_to_the_usable_time() -> None:
         assert [(s.state, s.seconds, s.entries, s.longest) for s in row] == [(2, 40, 2, 20), (7, 40, 2, 30)]
 
 
+@pytest.mark.parametrize("name,values", [
+    ("TimeInState", [40, 40, 0]), ("StateEntries", [2, 2, 0]), ("StateLongest", [20, 30, 0]),
+])  # fmt: skip
+def test_one_state_has_the_row_that_the_table_of_states_has(name: str, values: list[int]) -> None:
+    """As the table above: 2 and 7 for 40 s each, in two stretches; 3 never."""
+    ts = [T0, T0 + 20 * SECOND, T0 + 50 * SECOND, T0 + 60 * SECOND, T0 + 70 * SECOND]
+    series = Series.of(ValueType.STATE, ts, [2, 7, 0, 7, 2], [q.GOOD, q.GOOD, q.BAD, q.GOOD, q.GOOD])
+    samples = Samples(series, None, T0 + 100 * SECOND)
+    found = [one(StatSpec(name, state=state), samples, 0, 90).result.value(0) for state in (2, 7, 3)]
+    assert found == values
+    assert one(StatSpec(name, state=2), samples, 50, 60).result.value(0) is None, "nothing is known there"
+
+
 def test_counting_while_a_condition_on_another_tag_holds() -> None:
     ts = T0 + np.arange(0, 100, 10) * SECOND
     moisture = Samples(Series.of(ValueType.FLOAT, ts, np.arange(10.0)), None, T0 + 100 * SECOND)

@@ -32,6 +32,7 @@ const ALL: [WindowChoice, string, string, boolean][] = [
   [{ kind: 'unit', unit: 'day', which: 'this' }, 'window=this+day', 'today', true],
   [{ kind: 'unit', unit: 'day', which: 'last' }, 'window=last+day', 'yesterday', false],
   [{ kind: 'unit', unit: 'week', which: 'last' }, 'window=last+week', 'last week', false],
+  [{ kind: 'unit', unit: 'shift', which: 'last', count: 7 }, 'window=last+7+shift', 'last 7 shifts', false],
   [
     { kind: 'fixed', startUs: NOW - HOUR, endUs: NOW },
     'from=2026-11-25T08%3A46%3A40.000000Z&to=2026-11-25T09%3A46%3A40.000000Z',
@@ -68,6 +69,7 @@ describe('the meaning of a window', () => {
     'last=nonsense',
     'window=that shift',
     'window=this year',
+    'window=that 7 shift',
     'held=5/4',
     'held=a/b',
     'since=someday',

@@ -16,12 +16,12 @@ export const WEEKDAYS = [
 export type Weekday = (typeof WEEKDAYS)[number];
 
 /** A length until so long before now (0: now); from a moment until now; from the last beginning of a weekday until
- * now; this or the last unit of the plant's calendar; from one moment to another. */
+ * now; this or the last unit of the plant's calendar, or the last `count` of them; from one moment to another. */
 export type WindowChoice =
   | { kind: 'last'; lengthUs: number; agoUs: number }
   | { kind: 'since'; startUs: number }
   | { kind: 'weekday'; day: Weekday }
-  | { kind: 'unit'; unit: Unit; which: 'this' | 'last' }
+  | { kind: 'unit'; unit: Unit; which: 'this' | 'last'; count?: number }
   | { kind: 'fixed'; startUs: number; endUs: number };
 
 /** A window that the server resolves. */
@@ -110,7 +110,7 @@ export function windowParams(window: WindowChoice): [string, string][] {
     case 'weekday':
       return [['since', window.day]];
     case 'unit':
-      return [['window', `${window.which} ${window.unit}`]];
+      return [['window', `${window.which} ${several(window.count)}${window.unit}`]];
     case 'fixed':
       return [
         ['from', isoText(window.startUs)],
@@ -143,11 +143,18 @@ function fixedIn(params: URLSearchParams): WindowChoice | null {
 }
 
 function unitIn(params: URLSearchParams): WindowChoice | null {
-  const [which, unit] = (params.get('window') ?? '').split(' ');
+  const [, which, count, unit] = /^(this|last) (?:(\d{1,3}) )?(\w+)$/.exec(params.get('window') ?? '') ?? [];
   const found = UNITS.find((one) => one === unit);
-  return found !== undefined && (which === 'this' || which === 'last')
-    ? { kind: 'unit', unit: found, which }
-    : null;
+  if (found === undefined || (which !== 'this' && which !== 'last')) return null;
+  const many = which === 'last' && Number(count) > 1 ? { count: Math.min(Number(count), MOST_UNITS) } : {};
+  return { kind: 'unit', unit: found, which, ...many };
+}
+
+/** So many shifts, days … make a window at most. */
+const MOST_UNITS = 400;
+
+function several(count = 1): string {
+  return count > 1 ? `${count} ` : '';
 }
 
 function sinceIn(params: URLSearchParams): WindowChoice | null {
@@ -181,6 +188,7 @@ export function windowName(window: WindowChoice): string {
     case 'weekday':
       return `${window.day[0]?.toUpperCase() ?? ''}${window.day.slice(1)} until now`;
     case 'unit':
+      if ((window.count ?? 1) > 1) return `last ${window.count} ${window.unit}s`;
       if (window.unit === 'day') return window.which === 'this' ? 'today' : 'yesterday';
       return `${window.which} ${window.unit}`;
     case 'fixed':

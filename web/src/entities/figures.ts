@@ -12,13 +12,21 @@ export const CONFIGURATION = {
   sloped_extrapolation: false,
 };
 
-export function figureIn(stat: string): FigureIn {
-  return { stat, percent: 50, weight: 'time', bins: 20, base_us: 60_000_000 };
+/** A figure from its name and its options in one line: Percentile 95, Median samples, Integral hour, TimeInState 2. */
+export function figureIn(text: string): FigureIn {
+  const [stat = '', ...words] = text.split(' ');
+  const figure: FigureIn = { stat, percent: 50, weight: 'time', bins: 20, base_us: 60_000_000 };
+  for (const word of words) {
+    if (word === 'samples' || word === 'time') figure.weight = word;
+    else if (word === 'second' || word === 'minute' || word === 'hour') figure.base = word;
+    else figure[stat === 'Percentile' ? 'percent' : 'state'] = Number(word);
+  }
+  return figure;
 }
 
 export function windowIn(range: Span): components['schemas']['WindowIn'] {
   const [start_us, end_us] = [Math.round(range.startUs), Math.round(range.endUs)];
-  return { start_us, end_us, ago_us: 0, which: 'this', split: { interval_us: 0 } };
+  return { start_us, end_us, ago_us: 0, which: 'this', count: 1, split: { interval_us: 0 } };
 }
 
 /** How one figure was made. */

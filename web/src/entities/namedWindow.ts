@@ -8,9 +8,11 @@ export function wishOf(window: NamedChoice): {
   unit?: Meaning['unit'];
   which?: Meaning['which'];
   weekday?: number;
+  count?: number;
 } {
   if (window.kind === 'weekday') return { weekday: WEEKDAYS.indexOf(window.day) + 1 };
-  return { unit: window.unit, which: window.which };
+  const { unit, which, count } = window;
+  return { unit, which, ...(count === undefined ? {} : { count }) };
 }
 
 /** The address of the answer, for who asks before there is a page. */

@@ -17,11 +17,19 @@ export const reportsQuery = queryOptions({
 export const issuesQuery = queryOptions({
   queryKey: [REPORTS, 'made'],
   queryFn: async ({ signal }) =>
-    unwrap(await client.GET('/api/reports/made', { params: { query: { limit: 60 } }, signal })),
+    unwrap(await client.GET('/api/reports/made', { params: { query: { limit: 200 } }, signal })),
 });
 
 export async function addReport(body: ReportIn): Promise<Report> {
   return unwrap(await client.POST('/api/reports', { body }));
+}
+
+/** The same report, also of what began since then. */
+export async function makeSince(report: Report, sinceUs: number): Promise<Report> {
+  const { uid, name, kind, lines, norm, every, rule, enabled, revision } = report;
+  const spec = { name, kind, lines, norm, every, enabled, revision, ...(rule === undefined ? {} : { rule }) };
+  const body = { ...spec, since_us: Math.round(sinceUs) };
+  return unwrap(await client.PUT('/api/reports/{uid}', { params: { path: { uid } }, body }));
 }
 
 export async function removeReport(uid: string): Promise<void> {

@@ -87,9 +87,9 @@ export const typedWindowQuery = (text: string, shown: Span) =>
   });
 
 function choiceOf(meaning: Meaning): WindowChoice {
-  const { last_us, ago_us, start_us, end_us, unit, which, weekday } = meaning;
+  const { last_us, ago_us, start_us, end_us, unit, which, weekday, count } = meaning;
   if (last_us !== null) return { kind: 'last', lengthUs: Number(last_us), agoUs: Number(ago_us) };
-  if (unit !== null) return { kind: 'unit', unit, which };
+  if (unit !== null) return { kind: 'unit', unit, which, ...(count > 1 ? { count } : {}) };
   const day = WEEKDAYS[(weekday ?? 0) - 1];
   if (day !== undefined) return { kind: 'weekday', day };
   const startUs = Number(start_us);
@@ -98,7 +98,7 @@ function choiceOf(meaning: Meaning): WindowChoice {
 
 /** A window as the server's figures take it. */
 export function windowIn(window: WindowChoice): components['schemas']['WindowIn'] {
-  const plain = { which: 'this' as const, ago_us: 0, split: { interval_us: 0 } };
+  const plain = { which: 'this' as const, ago_us: 0, count: 1, split: { interval_us: 0 } };
   switch (window.kind) {
     case 'last':
       return { ...plain, last_us: window.lengthUs, ago_us: window.agoUs };

@@ -502,7 +502,8 @@ export interface paths {
     put?: never;
     /**
      * Add Report
-     * @description Adds a report; the first one is of the shift or day that is over, of runs the next that ends.
+     * @description Adds a report; the first one is of the shift or day that is over, of runs the next that ends, or what
+     *     began since a chosen time.
      */
     post: operations['add_report_api_reports_post'];
     delete?: never;
@@ -1883,8 +1884,8 @@ export interface paths {
     };
     /**
      * Get Window
-     * @description A window by the plant's calendar: this or the last shift, day, week or month; since a weekday; or what
-     *     a text means. Where a text leaves something out, the window beside it says it.
+     * @description A window by the plant's calendar: this or the last shifts, days, weeks or months; since a weekday; or
+     *     what a text means. Where a text leaves something out, the window beside it says it.
      */
     get: operations['get_window_api_windows_get'];
     put?: never;
@@ -2193,13 +2194,15 @@ export interface components {
     };
     /**
      * CatalogueEntry
-     * @description What a figure means and for which tags.
+     * @description What a figure means and for which tags; `label`: what it is called on screens and in reports.
      */
     CatalogueEntry: {
       /** Formula */
       formula: string;
       /** Kind */
       kind: string;
+      /** Label */
+      label: string;
       /** Name */
       name: string;
       /** Source */
@@ -2230,6 +2233,7 @@ export interface components {
        * @description For what share of its time a Good value is known, percent.
        */
       good?: number | null;
+      limits?: components['schemas']['LimitMarksOut'] | null;
       place: components['schemas']['Verdict'];
       /** Position */
       position?: number | null;
@@ -3300,6 +3304,11 @@ export interface components {
        * @description A standard aggregate (OPC UA Part 13) or one of the statistics of /api/figures/catalogue.
        */
       stat: string;
+      /**
+       * State
+       * @description The state of TimeInState, StateEntries and StateLongest.
+       */
+      state?: number | null;
       /** @default time */
       weight: components['schemas']['Weight'];
     };
@@ -3781,6 +3790,26 @@ export interface components {
      * @enum {string}
      */
     Layout: 'sample' | 'time' | 'grid';
+    /**
+     * LimitMarksOut
+     * @description The limits of the tag's equipment class, for a figure on its scale; `low_at`, `high_at`: where they
+     *     lie, in half widths from the centre of what is normal; `broken`: which one the figure breaks.
+     */
+    LimitMarksOut: {
+      /**
+       * Broken
+       * @enum {string}
+       */
+      broken: 'low' | 'high' | '';
+      /** High */
+      high: number | null;
+      /** High At */
+      high_at: number | null;
+      /** Low */
+      low: number | null;
+      /** Low At */
+      low_at: number | null;
+    };
     /**
      * LoggerMode
      * @description When a logger records.
@@ -5606,6 +5635,12 @@ export interface components {
        * @description Of a report of runs: the rule that finds them.
        */
       rule?: string | null;
+      /**
+       * Since Us
+       * @description Shifts, days and runs that began then or later are reported, past ones too; by default from the one
+       *     that has just ended on, or as before.
+       */
+      since_us?: number | null;
     };
     /**
      * ReportLine
@@ -5652,6 +5687,11 @@ export interface components {
        * @description Of a report of runs: the rule that finds them.
        */
       rule?: string | null;
+      /**
+       * Since Us
+       * @description UTC microseconds since 1970, as text
+       */
+      since_us: string;
       /** Uid */
       uid: string;
     };
@@ -7099,6 +7139,12 @@ export interface components {
        * @default 0
        */
       ago_us: number;
+      /**
+       * Count
+       * @description So many of the last units, where `which` is last.
+       * @default 1
+       */
+      count: number;
       /** End Us */
       end_us?: number | null;
       /** Last Us */
@@ -7120,7 +7166,7 @@ export interface components {
     /**
      * WindowMeaning
      * @description What a window means, beyond where it lies now: one of a length (until `ago_us` before now), a start
-     *     (until an end, or now), a unit of the calendar, a weekday until now.
+     *     (until an end, or now), a unit of the calendar (of the last ones `count`), a weekday until now.
      */
     WindowMeaning: {
       /**
@@ -7128,6 +7174,8 @@ export interface components {
        * @description UTC microseconds since 1970, as text
        */
       ago_us: string;
+      /** Count */
+      count: number;
       /** End Us */
       end_us: string | null;
       /** Last Us */
@@ -20336,6 +20384,8 @@ export interface operations {
         which?: components['schemas']['Which'];
         /** @description 1 Monday to 7 Sunday, until now */
         weekday?: number | null;
+        /** @description So many of the last ones */
+        count?: number;
         /** @description As people type it */
         text?: string | null;
         /** @description Of the window beside which the text stands, µs */

@@ -12,7 +12,7 @@ from cronaca.api.permissions import ManagesReports
 from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
 from cronaca.api.schemas.reports import IssueOut, ReportIn, ReportLine, ReportOut, ReportsMadeOut
-from cronaca.core.reports import ReportSpec, first_since
+from cronaca.core.reports import ReportSpec, checked_since, first_since
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
 from cronaca.exchange.reports import MEDIA_TYPES
@@ -43,10 +43,11 @@ def list_reports(store: StoreDep) -> list[ReportOut]:
 
 @router.post("", status_code=201)
 def add_report(store: StoreDep, who: ManagesReports, body: ReportIn) -> ReportOut:
-    """Adds a report; the first one is of the shift or day that is over, of runs the next that ends."""
+    """Adds a report; the first one is of the shift or day that is over, of runs the next that ends, or what
+    began since a chosen time."""
 
     def work(tx: Transaction, by: Act) -> str:
-        since_us = first_since(body.every, get_plant(tx).calendar, by.created_us)
+        since_us = _since(tx, body, None, by.created_us)
         uid = reports.add_report(tx, _spec(body), since_us, by.person, by.created_us)
         by.note("report", uid, None, _noted(tx, uid))
         return uid
@@ -60,9 +61,7 @@ def change_report(store: StoreDep, who: ManagesReports, uid: Uid, body: ReportIn
 
     def work(tx: Transaction, by: Act) -> None:
         before, noted = reports.get_report(tx, uid), _noted(tx, uid)
-        calendar = get_plant(tx).calendar
-        same = before.spec.every == body.every
-        since_us = before.since_us if same else first_since(body.every, calendar, by.created_us)
+        since_us = _since(tx, body, before, by.created_us)
         reports.change_report(
             tx, uid, _spec(body), since_us=since_us, person=by.person, created_us=by.created_us,
             seen=body.revision,
@@ -121,6 +120,16 @@ def get_file(store: StoreDep, uid: Uid, form: Form) -> Response:
     return Response(content, media_type=MEDIA_TYPES[form], headers=headers)
 
 
+def _since(tx: Transaction, body: ReportIn, before: ReportRow | None, now_us: int) -> int:
+    """From when on periods are reported."""
+    calendar = get_plant(tx).calendar
+    if body.since_us is not None:
+        return checked_since(body.every, calendar, body.since_us, now_us)
+    if before is not None and before.spec.every == body.every:
+        return before.since_us
+    return first_since(body.every, calendar, now_us)
+
+
 def _noted(tx: Transaction, uid: str) -> ReportSpec:
     return reports.get_report(tx, uid).spec
 
@@ -140,5 +149,6 @@ def _out(row: ReportRow) -> ReportOut:
     return ReportOut(
         uid=row.uid, revision=row.revision, name=spec.name, kind=spec.kind, norm=spec.norm,
         every=spec.every, rule=spec.rule, enabled=spec.enabled, problem=row.problem,
+        since_us=str(row.since_us),
         lines=[ReportLine(member=member, stat=stat) for member, stat in spec.lines],
     )  # fmt: skip

@@ -8,7 +8,7 @@ from pydantic import Field, StringConstraints
 
 from cronaca.api.schemas import FieldProblem, Micros, MicrosOut, Model, Scalar, ScalarOut, Uid
 from cronaca.core.statistics import Base, Comparison, Weight
-from cronaca.core.windows import Unit, Which
+from cronaca.core.windows import MOST_UNITS, Unit, Which
 
 Number = Annotated[float, Field(allow_inf_nan=False)]
 
@@ -37,6 +37,8 @@ class FigureIn(Model):
     base_us: int = Field(60_000_000, gt=0)
     """Common time base of a correlation, µs."""
     condition: ConditionIn | None = None
+    state: int | None = Field(None, ge=-(2**53), le=2**53)
+    """The state of TimeInState, StateEntries and StateLongest."""
 
 
 class SplitIn(Model):
@@ -58,6 +60,8 @@ class WindowIn(Model):
     split: SplitIn = SplitIn()
     ago_us: int = Field(0, ge=0)
     weekday: int | None = Field(None, ge=1, le=7)
+    count: int = Field(1, ge=1, le=MOST_UNITS)
+    """So many of the last units, where `which` is last."""
 
 
 class ConfigurationIn(Model):
@@ -192,9 +196,10 @@ class FiguresOut(Model):
 
 
 class CatalogueEntry(Model):
-    """What a figure means and for which tags."""
+    """What a figure means and for which tags; `label`: what it is called on screens and in reports."""
 
     name: str
+    label: str
     formula: str
     source: str
     types: list[str]

@@ -7,6 +7,7 @@ from typing import Annotated
 from pydantic import Field
 
 from cronaca.api.schemas import Micros, Model, Uid
+from cronaca.core.model import EARLIEST, LATEST
 from cronaca.core.reports import MOST_LINES, Every
 from cronaca.core.statistics.sheet import NormKind
 
@@ -36,6 +37,9 @@ class ReportIn(ReportSpecIn):
     """A report as it should be; `revision`: the one that was seen."""
 
     revision: int | None = None
+    since_us: int | None = Field(None, ge=EARLIEST, le=LATEST)
+    """Shifts, days and runs that began then or later are reported, past ones too; by default from the one
+    that has just ended on, or as before."""
 
 
 class ReportOut(ReportSpecIn):
@@ -43,6 +47,7 @@ class ReportOut(ReportSpecIn):
 
     uid: Uid
     revision: int
+    since_us: Micros
     problem: str
     """Why it cannot be made at present; empty where it can."""
 

@@ -91,6 +91,17 @@ class BandOut(Model):
     learnt_from: int
 
 
+class LimitMarksOut(Model):
+    """The limits of the tag's equipment class, for a figure on its scale; `low_at`, `high_at`: where they
+    lie, in half widths from the centre of what is normal; `broken`: which one the figure breaks."""
+
+    low: float | None
+    high: float | None
+    low_at: float | None
+    high_at: float | None
+    broken: Literal["low", "high", ""]
+
+
 class CellOut(Model):
     """A figure beside what is normal. `position`: half widths from the band's centre."""
 
@@ -108,6 +119,7 @@ class CellOut(Model):
     place: Verdict
     beside: ScalarOut = None
     difference: float | None = None
+    limits: LimitMarksOut | None = None
 
 
 class StatRowOut(Model):

@@ -8,7 +8,7 @@ from cronaca.core.windows import Unit, Which
 
 class WindowMeaning(Model):
     """What a window means, beyond where it lies now: one of a length (until `ago_us` before now), a start
-    (until an end, or now), a unit of the calendar, a weekday until now."""
+    (until an end, or now), a unit of the calendar (of the last ones `count`), a weekday until now."""
 
     last_us: Micros | None
     ago_us: Micros
@@ -17,6 +17,7 @@ class WindowMeaning(Model):
     unit: Unit | None
     which: Which
     weekday: int | None
+    count: int
 
 
 class NamedWindow(Model):

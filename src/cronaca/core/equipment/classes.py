@@ -16,6 +16,8 @@ from cronaca.core.figures import all_figures
 from cronaca.core.names import check_name
 from cronaca.core.setup import TagSpec
 from cronaca.core.setup.document import as_named_now
+from cronaca.core.statistics.spec import StatSpec
+from cronaca.core.statistics.texts import read_figure, with_options
 
 Settings = dict[str, Any]
 LIMITS: Final = "limits"
@@ -73,6 +75,11 @@ class CardFigure:
     stat: str
     parameters: Settings = field(default_factory=dict)
 
+    @property
+    def spec(self) -> StatSpec:
+        """The figure with its options; raises InvalidInput."""
+        return with_options(read_figure(self.stat), self.parameters).checked()
+
 
 @dataclass(frozen=True, slots=True)
 class ClassSpec:
@@ -111,8 +118,7 @@ class ClassSpec:
             if named not in keys:
                 raise InvalidInput(place, f"there is no member {named!r}", "Add it, or leave this out.")
         for i, entry in enumerate(self.card):
-            if entry.stat not in all_figures():
-                raise InvalidInput(f"card[{i}].stat", f"{entry.stat!r} is no statistic", "Choose another.")
+            _check_card_figure(entry, f"card[{i}]")
         for part in (self.loggers, self.runs):
             _check_once("loggers" if part is self.loggers else "runs", (entry.key for entry in part))
         return replace(self, name=check_name(self.name, 100), members=members)
@@ -172,6 +178,15 @@ def _check_once(place: str, names: Iterable[str]) -> None:
         if name in seen:
             raise InvalidInput(place, f"{name!r} is there twice", "Give each a name of its own.")
         seen.add(name)
+
+
+def _check_card_figure(entry: CardFigure, place: str) -> None:
+    try:
+        name = entry.spec.name
+    except InvalidInput as exc:
+        raise InvalidInput(f"{place}.{exc.field}", exc.problem, exc.remedy) from exc
+    if name not in all_figures():
+        raise InvalidInput(f"{place}.stat", f"{entry.stat!r} is no statistic", "Choose another.")
 
 
 def _checked_member(member: Member, slots: set[str], place: str) -> Member:

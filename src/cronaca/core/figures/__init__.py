@@ -9,6 +9,8 @@ from cronaca.core.figures.catalogue import (
     compute,
     find_figure,
     merges,
+    unit_of,
+    with_base,
 )
 from cronaca.core.figures.explain import Explanation, Path, explain
 
@@ -24,4 +26,6 @@ __all__ = [
     "explain",
     "find_figure",
     "merges",
+    "unit_of",
+    "with_base",
 ]

@@ -23,6 +23,7 @@ from cronaca.core.aggregates.recorded import spread
 from cronaca.core.figures.catalogue import find_figure, unit_of, with_base
 from cronaca.core.model import SECOND, Window
 from cronaca.core.statistics import StatSpec
+from cronaca.core.statistics.spec import OF_ONE_STATE
 
 MOST_LISTED: Final = 500
 """Samples listed one by one; of more the sums are given."""
@@ -133,6 +134,8 @@ def _options(spec: StatSpec) -> dict[str, str | float]:
         options["percent"] = spec.percent
     if spec.name in ("Percentile", "Median", "Deviation", "Variation"):
         options["weight"] = spec.weight.value
+    if spec.name in OF_ONE_STATE and spec.state is not None:
+        options["state"] = spec.state
     if spec.base is not None:
         options["base"] = spec.base.value
         options["base_s"] = spec.base.us / SECOND

@@ -18,12 +18,14 @@ from cronaca.core.aggregates.timed import by_time
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import ValueType
 from cronaca.core.statistics import contacts, distribution, motion, pairs
+from cronaca.core.statistics.contacts import StateTime
 from cronaca.core.statistics.spec import Base, Other, StatSpec, Weight
 
 C: Final = status.CALCULATED
 _REAL: Final = frozenset({ValueType.FLOAT, ValueType.INTEGER})
 _NUMBERS: Final = _REAL | {ValueType.BOOLEAN}
 _ANY: Final = frozenset(ValueType)
+_CODES: Final = frozenset({ValueType.INTEGER, ValueType.BOOLEAN, ValueType.STATE})
 Compute = Callable[[IntervalData, StatSpec, Other | None], Processed]
 
 
@@ -104,6 +106,19 @@ def _on_time(reduce: Callable[[Floats], float]) -> Compute:
     return compute
 
 
+def _of_state(reduce: Callable[[StateTime], float]) -> Compute:
+    def compute(data: IntervalData, spec: StatSpec, other: Other | None) -> Processed:
+        del other
+        known, codes = by_time(data, stepped=True)
+        values = np.full(len(data.intervals), np.nan)
+        for i in np.flatnonzero(known.good + known.uncertain > 0).tolist():
+            mine = [one for one in contacts.time_in_states(data, i) if one.state == spec.state]
+            values[i] = reduce(mine[0]) if mine else 0.0
+        return _plain(data, values, codes)
+
+    return compute
+
+
 def _correlation(data: IntervalData, spec: StatSpec, other: Other | None) -> Processed:
     return _plain(data, pairs.correlation(data, _needed(other), spec), by_time(data, stepped=data.stepped)[1])
 
@@ -171,6 +186,12 @@ _ROWS: Final = (
               "seconds", _on_time(lambda s: float(s.min()))),
     Statistic("OnTimeMean", "mean stretch not at zero, inside the interval", _OWN, _NUMBERS, "seconds",
               _on_time(lambda s: float(s.mean()))),
+    Statistic("TimeInState", "time in one state, values held", _OWN, _CODES, "seconds",
+              _of_state(lambda s: s.seconds)),
+    Statistic("StateEntries", "stretches of one state, the one at the start among them", _OWN, _CODES,
+              "count", _of_state(lambda s: float(s.entries))),
+    Statistic("StateLongest", "longest stretch of one state, inside the interval", _OWN, _CODES, "seconds",
+              _of_state(lambda s: s.longest)),
     Statistic("CountWhile", "Good samples recorded while a condition on another tag held", _OWN, _ANY,
               "count", _count_while),
     Statistic("Correlation", "Pearson's r of both tags on a common time base",

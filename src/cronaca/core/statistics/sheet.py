@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
-from typing import Final
+from typing import Final, Literal
 
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Tag
@@ -114,6 +114,34 @@ def place_column(
     """Each figure of a column with its band and its place, as `Norm.bands`."""
     bands = norm.bands(tags, values, earlier, stat=stat, result=result, limits=limits)
     return [(band, place(value, band)) for value, band in zip(values, bands, strict=True)]
+
+
+@dataclass(frozen=True, slots=True)
+class LimitMarks:
+    """The limits of a tag's equipment class beside a figure on its scale. `low_at`, `high_at`: where they
+    lie, in half widths from the centre of what is normal; None where there is no such limit, or no band.
+    `broken`: low, high, or nothing."""
+
+    low: float | None
+    high: float | None
+    low_at: float | None
+    high_at: float | None
+    broken: Literal["low", "high", ""]
+
+
+def mark_limits(
+    tag: Tag | None, stat: str, value: float | None, band: Band | None, limits: LimitsByTag
+) -> LimitMarks | None:
+    """None: the tag has no limits, or the figure does not lie on its scale."""
+    low, high = (None, None) if tag is None else limits.get(tag.uid, (None, None))
+    if stat not in ON_SCALE or (low is None and high is None):
+        return None
+    broken: Literal["low", "high", ""] = ""
+    if value is not None and low is not None and value < low:
+        broken = "low"
+    if value is not None and high is not None and value > high:
+        broken = "high"
+    return LimitMarks(low, high, place(low, band).position, place(high, band).position, broken)
 
 
 def oddness(placed: Sequence[Judged]) -> float:

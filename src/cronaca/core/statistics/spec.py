@@ -11,6 +11,8 @@ from cronaca.core.errors import InvalidInput
 from cronaca.core.model import HOUR, MINUTE, SECOND
 
 MOST_BINS: Final = 500
+OF_ONE_STATE: Final = frozenset({"TimeInState", "StateEntries", "StateLongest"})
+"""Figures of one state of a tag, which is chosen."""
 
 
 class Weight(StrEnum):
@@ -60,7 +62,8 @@ class Condition:
 @dataclass(frozen=True, slots=True)
 class StatSpec:
     """A figure and its options; those it does not use are ignored. `percent` is the percentile's, `base_us`
-    the common time base of a correlation, `low` and `high` the ends of a histogram (None: of the values)."""
+    the common time base of a correlation, `low` and `high` the ends of a histogram (None: of the values),
+    `state` the one whose time is asked for."""
 
     name: str
     percent: float = 50.0
@@ -71,6 +74,7 @@ class StatSpec:
     high: float | None = None
     base_us: int = MINUTE
     condition: Condition | None = None
+    state: int | None = None
 
     def checked(self) -> StatSpec:
         """The same; raises InvalidInput for options that mean nothing."""
@@ -82,6 +86,8 @@ class StatSpec:
             raise InvalidInput("high", "the histogram ends before it begins", "Give a value above low.")
         if self.base_us <= 0:
             raise InvalidInput("base_us", "the time base has no length", "Give a duration above zero.")
+        if self.name in OF_ONE_STATE and self.state is None:
+            raise InvalidInput("state", f"{self.name} is of one state", "Give its number.")
         return self
 
 

@@ -10,6 +10,7 @@ from cronaca.core import figures as core
 from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Tag
 from cronaca.core.statistics import Base, Condition, StatSpec, Weight
+from cronaca.core.statistics.texts import read_figure
 from cronaca.core.windows import PlantCalendar, Unit, Which, WindowRequest
 
 Scalar = float | int | bool | str | None
@@ -30,13 +31,24 @@ class FigureSpec:
     other: str | None = None
     base_us: int = 60_000_000
     condition: Condition | None = None
+    state: int | None = None
+
+    @classmethod
+    def read(cls, text: str) -> FigureSpec:
+        """From a figure and its options in one line. Raises InvalidInput."""
+        return cls.of(read_figure(text))
+
+    @classmethod
+    def of(cls, spec: StatSpec) -> FigureSpec:
+        """A figure of one tag as the core has it."""
+        return cls(spec.name, spec.percent, spec.weight, spec.base, state=spec.state)
 
     @property
     def spec(self) -> StatSpec:
         """The same as the core takes it."""
         return StatSpec(
             self.stat, self.percent, self.weight, self.base, self.bins, self.low, self.high, self.base_us,
-            self.condition,
+            self.condition, self.state,
         )  # fmt: skip
 
 
@@ -51,7 +63,8 @@ class SplitSpec:
 @dataclass(frozen=True, slots=True)
 class WindowSpec:
     """A window: `last_us` (which ends `ago_us` before now), or `start_us` (until `end_us` or now), or `unit`
-    with `which`, or `weekday` until now. An end before the start runs backward in time."""
+    with `which` (of the last ones `count`), or `weekday` until now. An end before the start runs backward in
+    time."""
 
     last_us: int | None = None
     start_us: int | None = None
@@ -61,12 +74,14 @@ class WindowSpec:
     split: SplitSpec = SplitSpec()
     ago_us: int = 0
     weekday: int | None = None
+    count: int = 1
 
     def request(self) -> WindowRequest:
         """What is asked of the calendar."""
         return WindowRequest(
-            self.last_us, self.start_us, self.end_us, self.unit, self.which, self.ago_us, self.weekday
-        )
+            self.last_us, self.start_us, self.end_us, self.unit, self.which, self.ago_us, self.weekday,
+            self.count,
+        )  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from cronaca.core.figures import all_figures
 from cronaca.core.statistics.norms import Band, Judged
+from cronaca.core.statistics.sheet import LimitMarks
 from cronaca.services import figures as f
 from cronaca.services.figures import Scalar
 from cronaca.services.statistics import specs as s
@@ -27,13 +28,14 @@ def cell_of(
     band: Band | None,
     at: Judged,
     beside: Scalar = None,
+    marks: LimitMarks | None = None,
 ) -> s.Cell:
-    """A figure beside what is normal, and beside another one."""
+    """A figure beside what is normal, beside another one, and beside the limits of its class."""
     now, then = number_of(value.value), number_of(beside)
     return s.Cell(
         tag=uid, value=value.value, unit=figure.unit, quality=value.quality, good=value.good,
         doubtful=value.doubtful, position=at.position,
-        place=at.place, band=band, beside=beside,
+        place=at.place, band=band, beside=beside, limits=marks,
         difference=None if now is None or then is None else now - then,
     )  # fmt: skip
 
@@ -44,12 +46,13 @@ def empty_cell(uid: str | None, figure: f.FigureResult | None, at: Judged) -> s.
 
 
 def first_cell(
-    uid: str | None, figure: f.FigureResult | None, band: Band | None, at: Judged, beside: Scalar
-) -> s.Cell:
+    uid: str | None, figure: f.FigureResult | None, band: Band | None, at: Judged, beside: Scalar,
+    marks: LimitMarks | None,
+) -> s.Cell:  # fmt: skip
     """The first value of a figure as a cell."""
     if uid is None or figure is None or not figure.values:
         return empty_cell(uid, figure, at)
-    return cell_of(uid, figure, figure.values[0], band, at, beside)
+    return cell_of(uid, figure, figure.values[0], band, at, beside, marks)
 
 
 def first_number(figure: f.FigureResult) -> float | None:

@@ -16,7 +16,7 @@ from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Tag, Window
 from cronaca.core.statistics import kinds_of
 from cronaca.core.statistics.norms import Judged
-from cronaca.core.statistics.sheet import NO_LIMITS, LimitsByTag, NormKind, oddness, place_column
+from cronaca.core.statistics.sheet import LimitsByTag, NormKind, mark_limits, oddness, place_column
 from cronaca.core.windows import WindowRequest, earlier, wish_before
 from cronaca.db import Store
 from cronaca.plant import equipment, equipment_changes
@@ -69,7 +69,7 @@ class StatisticsService:
             other = self._other(spec, window)
             beside, others = self._compute(spec, asked, _until(other, now_us))
         past = self._past(spec, window, now_us)
-        limits = self._limits(spec)
+        limits = self._limits()
         columns = [
             _column(spec, i, tags, _Figures(asked, computed), _Figures(asked, others), past, limits)
             for i in range(len(spec.columns))
@@ -127,9 +127,7 @@ class StatisticsService:
         reference = given if isinstance(given, f.WindowSpec) else _stretches_before(window)
         return _Figures(asked, self._compute(spec, asked, _until(reference, now_us))[1])
 
-    def _limits(self, spec: s.SheetSpec) -> LimitsByTag:
-        if all(column.norm.kind is not NormKind.LIMITS for column in spec.columns):
-            return NO_LIMITS
+    def _limits(self) -> LimitsByTag:
         with self._store.snapshot() as tx:
             return equipment_changes.list_limits(tx)
 
@@ -215,8 +213,12 @@ def _until(window: f.WindowSpec, now_us: int) -> f.WindowSpec:
 
 
 def _before(asked: f.WindowSpec, window: f.ResolvedWindow) -> f.WindowSpec:
-    spec = wish_before(WindowRequest(unit=asked.unit, which=asked.which), _plain(window))
-    return f.WindowSpec(start_us=spec.start_us, end_us=spec.end_us, unit=spec.unit, split=asked.split)
+    wish = WindowRequest(unit=asked.unit, which=asked.which, count=asked.count)
+    spec = wish_before(wish, _plain(window))
+    return f.WindowSpec(
+        start_us=spec.start_us, end_us=spec.end_us, unit=spec.unit, which=spec.which, count=spec.count,
+        split=asked.split,
+    )  # fmt: skip
 
 
 def _stretches_before(window: f.ResolvedWindow) -> f.WindowSpec:
@@ -247,9 +249,13 @@ def _column(
     placed = place_column(
         column.norm, of_rows, values, earlier, stat=stat, result=result_of(stat), limits=limits
     )
+    marks = [
+        mark_limits(tag, stat, value, band, limits)
+        for tag, value, (band, _) in zip(of_rows, values, placed, strict=True)
+    ]
     return [
-        (first_cell(uid, figure, band, at, other), at)
-        for uid, figure, (band, at), other in zip(uids, figures, placed, beside, strict=True)
+        (first_cell(uid, figure, band, at, other, mark), at)
+        for uid, figure, (band, at), other, mark in zip(uids, figures, placed, beside, marks, strict=True)
     ]
 
 
@@ -320,7 +326,7 @@ def _shown(points: Floats) -> tuple[float | None, ...]:
 
 
 def _card(of: ClassSpec) -> tuple[s.CardLine, ...]:
-    return tuple(s.CardLine(entry.member, f.FigureSpec(entry.stat, **entry.parameters)) for entry in of.card)
+    return tuple(s.CardLine(entry.member, f.FigureSpec.of(entry.spec)) for entry in of.card)
 
 
 def _member(name: str, tags: Sequence[Tag | None]) -> s.KindMember:

@@ -7,7 +7,7 @@ from typing import Final, Literal
 
 from cronaca.core.errors import InvalidInput
 from cronaca.core.statistics.norms import Band, Verdict
-from cronaca.core.statistics.sheet import Norm
+from cronaca.core.statistics.sheet import LimitMarks, Norm
 from cronaca.services.figures import (
     ConfigurationSpec,
     FigureSpec,
@@ -102,6 +102,7 @@ class Cell:
     position: float | None = None
     beside: Scalar = None
     difference: float | None = None
+    limits: LimitMarks | None = None
 
 
 @dataclass(frozen=True, slots=True)

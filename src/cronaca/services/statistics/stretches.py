@@ -9,7 +9,7 @@ from cronaca.core.errors import InvalidInput
 from cronaca.core.model import Tag, Window
 from cronaca.core.statistics.drilldown import stretch_length
 from cronaca.core.statistics.norms import Judged, Verdict
-from cronaca.core.statistics.sheet import LimitsByTag, NormKind, oddness, place_column
+from cronaca.core.statistics.sheet import LimitsByTag, NormKind, mark_limits, oddness, place_column
 from cronaca.core.windows import (
     PlantCalendar,
     Unit,
@@ -56,7 +56,7 @@ class StretchesService:
         columns_found = [self._compute(spec, asked, column) for column in columns]
         with self._store.snapshot() as tx:
             tags = find_tags(tx, sorted(asked))
-            limits = equipment_changes.list_limits(tx) if spec.norm.kind is NormKind.LIMITS else {}
+            limits = equipment_changes.list_limits(tx)
         rows = [
             _row(
                 spec,
@@ -147,9 +147,11 @@ def _row(
         limits=limits,
     )  # fmt: skip
     cells = tuple(
-        cell_of(row.tag, figure, figure.values[0], band, at)
+        cell_of(
+            row.tag, figure, figure.values[0], band, at, marks=mark_limits(tag, stat, value, band, limits)
+        )
         if figure.values
         else empty_cell(row.tag, figure, Judged(None, Verdict.NO_VALUE))
-        for figure, (band, at) in zip(figures, placed, strict=True)
+        for figure, value, (band, at) in zip(figures, values, placed, strict=True)
     )
     return s.SheetRow(row.name, cells, oddness([at for _, at in placed]))

@@ -4,7 +4,8 @@ import { useEffect, useRef, type ReactElement } from 'react';
 import { useWindowInAddress } from '../../entities/useWindowInAddress';
 import { lazyPart } from '../../ui/lazyPart';
 import { useAddress } from '../../platform/useAddress';
-import { formOf, USUAL_WINDOW } from './sheet/state';
+import { useUsualWindow } from './sheet/useUsualWindow';
+import { formOf } from './sheet/state';
 
 const LanesPage = lazyPart(
   'Equipment beside its kind',
@@ -25,7 +26,7 @@ function useRefetchWhenMoved(key: string): void {
 
 export function StatisticsPage(): ReactElement {
   const address = useAddress();
-  const { window, listed } = useWindowInAddress(address, USUAL_WINDOW);
+  const { window, listed } = useWindowInAddress(address, useUsualWindow());
   useRefetchWhenMoved(window?.kind === 'unit' && window.which === 'last' ? listed.key : '');
   return formOf(address[0]) === 'lanes' ? <LanesPage address={address} /> : <TablePage address={address} />;
 }

@@ -1,6 +1,6 @@
 /** A tag that each piece of a class has: its settings, limits, and where it is looked at. */
 import { Box, Button, Chip, Typography } from '@mui/material';
-import type { ReactElement } from 'react';
+import { useState, type ReactElement } from 'react';
 import { DurationLine, NumberLine, OptionalNumberLine, Pairs, Panel, Switched, TextLine } from '../../../ui';
 import { Addresses } from '../tags/Addresses';
 import { isNumber } from './ClassMembers';
@@ -15,7 +15,11 @@ import {
   type Member,
   type Equipment,
 } from './equipment';
+import { figureIn } from '../../../entities/figures';
 import { COLUMNS as STATISTICS } from '../../../entities/figureTexts';
+import { figureLine, statLabel, statProblem } from '../../../entities/stats/labels';
+import { StatChoice } from '../../../entities/stats/StatChoice';
+import { InnerForm } from '../../../ui/InnerForm';
 
 interface MemberPanelProps {
   draft: ClassIn;
@@ -111,34 +115,55 @@ function CardFigures({
   member,
   onDraft,
 }: Pick<MemberPanelProps, 'draft' | 'member' | 'onDraft'>): ReactElement {
-  const chosen = draft.card.filter((one) => one.member === member.key).map((one) => one.stat);
+  const [other, setOther] = useState('Percentile 95');
+  const mine = draft.card.filter((one) => one.member === member.key).map(lineOf);
+  const usual = STATISTICS.map(({ stat }) => stat);
   const toggle = (stat: string): void =>
     onDraft({
       ...draft,
-      card: chosen.includes(stat)
-        ? draft.card.filter((one) => one.member !== member.key || one.stat !== stat)
+      card: mine.includes(stat)
+        ? draft.card.filter((one) => one.member !== member.key || lineOf(one) !== stat)
         : [...draft.card, { member: member.key, stat, parameters: {} }],
     });
   return (
-    <Box role="group" aria-label="On the statistics card">
-      <Typography variant="caption" sx={{ color: 'text.secondary', mb: 0.5 }}>
+    <Box role="group" aria-label="On the statistics card" sx={{ display: 'grid', gap: 1 }}>
+      <Typography variant="caption" sx={{ color: 'text.secondary' }}>
         On the statistics card
       </Typography>
       <Box sx={{ display: 'flex', flexWrap: 'wrap', gap: 0.5 }}>
-        {STATISTICS.map(({ stat, label }) => (
+        {[...usual, ...mine.filter((stat) => !usual.includes(stat))].map((stat) => (
           <Chip
             key={stat}
             size="small"
-            label={label}
+            label={statLabel(stat)}
             clickable
-            aria-pressed={chosen.includes(stat)}
-            variant={chosen.includes(stat) ? 'filled' : 'outlined'}
+            aria-pressed={mine.includes(stat)}
+            variant={mine.includes(stat) ? 'filled' : 'outlined'}
             onClick={() => toggle(stat)}
           />
         ))}
       </Box>
+      <InnerForm onEnter={() => statProblem(other) === '' && !mine.includes(other) && toggle(other)}>
+        <Box sx={{ display: 'grid', gap: 1 }}>
+          <StatChoice label="Another statistic" value={other} onChange={setOther} />
+          <Box>
+            <Button
+              size="small"
+              disabled={mine.includes(other) || statProblem(other) !== ''}
+              onClick={() => toggle(other)}
+            >
+              Add to the card
+            </Button>
+          </Box>
+        </Box>
+      </InnerForm>
     </Box>
   );
+}
+
+/** A figure of a card with its options in one line. */
+function lineOf({ stat, parameters }: ClassIn['card'][number]): string {
+  return figureLine({ ...figureIn(stat), ...parameters });
 }
 
 function OwnSettings({

@@ -9,7 +9,7 @@ import { clockText, lengthText, SECOND, type Span } from '../../../domain/time';
 import { useSize } from '../../../platform/useSize';
 import { Told } from '../../../ui';
 import { brokenOf, chartPens, type Chart, type Control } from './control';
-import { statLabel } from '../sheet/lanes';
+import { statLabel } from '../../../entities/stats/labels';
 import { HeadChoice } from '../sheet/HeadChoice';
 import { CHARTS, controlQuery, type ChartKind } from '../../../entities/statistics';
 

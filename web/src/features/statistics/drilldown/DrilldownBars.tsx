@@ -4,7 +4,7 @@ import type { ReactElement } from 'react';
 import { useThemeChoice } from '../../../ui/themeContext';
 import { clockText, dayText, DAY, MINUTE } from '../../../domain/time';
 import { bandsOf, barsOf, inOrder, offWords, type Drilldown, type DrawnProps } from './drilldown';
-import { numberText } from '../sheet/lanes';
+import { numberText } from '../../../entities/stats/labels';
 import { Picture } from './Picture';
 
 const HEIGHT = 84;

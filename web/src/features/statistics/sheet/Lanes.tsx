@@ -3,7 +3,8 @@ import { Box, ButtonBase, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
 import { CellFigure } from '../table/CellFigure';
 import type { Charted } from '../drilldown/ControlPanel';
-import { numberText, statLabel, unitText, type Lane, type Mark, type Sheet } from './lanes';
+import { limitsOf, shareOf, unitText, type Lane, type Mark, type Sheet } from './lanes';
+import { numberText, statLabel } from '../../../entities/stats/labels';
 
 interface LanesProps {
   lanes: readonly Lane[];
@@ -106,10 +107,11 @@ function Row({ lane, window, beside, onChart, onDrilldown }: RowProps): ReactEle
           {statLabel(line.stat)}
           {unit === '' ? '' : `, ${unit}`}
           {normalText(lane)}
+          {limitsText(lane)}
         </Typography>
       </Box>
       <td>
-        <Track marks={marks} />
+        <Track marks={marks} limits={limitsOf(lane)} />
       </td>
       {marks.map((mark) => (
         <Box component="td" key={mark.name} sx={{ textAlign: 'right', whiteSpace: 'nowrap' }}>
@@ -143,10 +145,27 @@ function normalText({ line, member, marks }: Lane): string {
   return low ? ` · normal up to ${text(first.high)}` : ` · normal ${text(first.low)} to ${text(first.high)}`;
 }
 
+/** The limits of the class in numbers. */
+function limitsText(lane: Lane): string {
+  const limits = limitsOf(lane);
+  if (limits === null) return '';
+  const [low, high] = [limits.low, limits.high].map((one) =>
+    one === null ? '' : numberText(one, lane.line.stat, lane.member.decimals),
+  );
+  if (low !== '' && high !== '') return ` · limits ${low} to ${high}`;
+  return low === '' ? ` · limit up to ${high}` : ` · limit from ${low}`;
+}
+
 const HEIGHT = 30;
 
-/** Where each figure lies. What is normal is a thin stroke; what is not carries its equipment's number. */
-function Track({ marks }: { marks: readonly Mark[] }): ReactElement {
+interface TrackProps {
+  marks: readonly Mark[];
+  limits: ReturnType<typeof limitsOf>;
+}
+
+/** Where each figure lies. What is normal is a thin stroke; what is not carries its equipment's number. Limits are
+ * dashed strokes over the whole height. */
+function Track({ marks, limits }: TrackProps): ReactElement {
   return (
     <Box
       aria-hidden
@@ -158,6 +177,17 @@ function Track({ marks }: { marks: readonly Mark[] }): ReactElement {
       <Box
         sx={{ left: '50%', top: 4, bottom: 4, borderLeft: 1, borderColor: 'text.secondary', opacity: 0.4 }}
       />
+      {[shareOf(limits?.low_at ?? null), shareOf(limits?.high_at ?? null)].map(
+        (share, place) =>
+          share !== null && (
+            <Box
+              key={place}
+              data-testid="limit"
+              sx={{ top: 0, bottom: 0, ml: '-1px', borderLeft: '2px dashed', borderColor: 'text.secondary' }}
+              style={{ left: `${share * 100}%` }}
+            />
+          ),
+      )}
       {marks.map((mark) => mark.at !== null && <Point key={mark.name} mark={mark} at={mark.at} />)}
     </Box>
   );

@@ -10,9 +10,10 @@ import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import type { DrilldownLook } from '../drilldown/drilldown';
 import { Lanes } from './Lanes';
 import { SharedGap } from './SharedGap';
-import { lanesOf, sheetText, usualLines, type Lane, type Sheet } from './lanes';
+import { lanesOf, sheetText, shownPieces, usualLines, type Kind, type Lane, type Sheet } from './lanes';
 import { SheetHead, type Opened } from './SheetHead';
 import type { Below } from './LanesPanels';
+import { useUsualWindow } from './useUsualWindow';
 import { parseSheet, sheetParams, type SheetState } from './state';
 import { StatisticsView } from '../StatisticsView';
 import { plantQuery } from '../../../entities/plant';
@@ -25,7 +26,8 @@ const PRELOADED = [OpenedPanel, BelowPanel];
 
 export function LanesPage({ address }: { address: Address }): ReactElement {
   const [params, write] = address;
-  const state = useMemo(() => parseSheet(params), [params]);
+  const usual = useUsualWindow();
+  const state = useMemo(() => parseSheet(params, usual), [params, usual]);
   const change = (more: Partial<SheetState>): void => write(sheetParams({ ...state, ...more }));
   const [opened, setOpened] = useState<Opened | null>(null);
   const [below, setBelow] = useState<Below | null>(null);
@@ -37,8 +39,8 @@ export function LanesPage({ address }: { address: Address }): ReactElement {
   const lines = useMemo(() => state.lines ?? (kind === null ? [] : usualLines(kind)), [state.lines, kind]);
   const { data, error, isPlaceholderData } = useQuery(sheetQuery(kind, lines, state));
   const lanes = useMemo(
-    () => (data === undefined ? [] : lanesOf(data.kind, data.lines, data.sheet, state.sorted)),
-    [data, state.sorted],
+    () => (data === undefined ? [] : lanesOf(data.kind, data.lines, data.sheet, state)),
+    [data, state],
   );
   usePreloaded(data !== undefined, PRELOADED);
   const failure = unknown ?? error;
@@ -55,7 +57,7 @@ export function LanesPage({ address }: { address: Address }): ReactElement {
           onChange={change}
           onOpen={(panel) => setOpened(opened === panel ? null : panel)}
           onSave={() =>
-            data !== undefined && saveCsv(sheetText(lanes, data.kind.equipment), 'statistics.csv')
+            data !== undefined && saveCsv(sheetText(lanes, shownNames(data.kind, state)), 'statistics.csv')
           }
         />
       }
@@ -77,6 +79,7 @@ export function LanesPage({ address }: { address: Address }): ReactElement {
             state={state}
             zone={zone}
             onLines={(next) => change({ lines: next })}
+            onPieces={(pieces) => change({ pieces })}
             onView={(view) => write(new URLSearchParams(view), true)}
             onClose={() => setOpened(null)}
           />
@@ -87,14 +90,14 @@ export function LanesPage({ address }: { address: Address }): ReactElement {
         <SharedGap cells={lanes.flatMap((lane) => lane.marks.map((mark) => mark.cell))}>
           <Lanes
             lanes={lanes}
-            equipment={data.kind.equipment}
+            equipment={shownNames(data.kind, state)}
             window={data.sheet.window}
             beside={data.sheet.beside != null}
             onChart={(charted) => setBelow({ charted })}
             onDrilldown={(lane) =>
               setBelow({
                 kind: data.kind,
-                look: lookOf(lane, data.kind.equipment, data.sheet.window),
+                look: lookOf(lane, data.kind, state, data.sheet.window),
               })
             }
           />
@@ -113,7 +116,8 @@ export function LanesPage({ address }: { address: Address }): ReactElement {
 /** The window stays the one that was on the screen, while a live sheet goes on. */
 function lookOf(
   { line, member }: Lane,
-  equipment: readonly string[],
+  kind: Kind,
+  { pieces }: SheetState,
   window: Sheet['window'],
 ): DrilldownLook {
   return {
@@ -121,12 +125,16 @@ function lookOf(
     stat: line.stat,
     decimals: member.decimals,
     contact: member.value_type === 'boolean',
-    pieces: equipment.flatMap((name, i) => {
-      const tag = member.tags[i];
+    pieces: shownPieces(kind, pieces).flatMap(({ name, place }) => {
+      const tag = member.tags[place];
       return tag == null ? [] : [{ name, tag }];
     }),
     range: spanOf(window),
   };
+}
+
+function shownNames(kind: Kind, { pieces }: SheetState): string[] {
+  return shownPieces(kind, pieces).map(({ name }) => name);
 }
 
 /** The window that is shown; before there is one, none that matters. */

@@ -17,15 +17,18 @@ interface OpenedPanelProps {
   state: SheetState;
   zone: string;
   onLines: (lines: readonly Line[] | null) => void;
+  onPieces: (pieces: readonly string[]) => void;
   onView: (view: string) => void;
   onClose: () => void;
 }
 
 export function OpenedPanel(props: OpenedPanelProps): ReactElement {
-  const { opened, kind, lines, state, zone, onLines, onView, onClose } = props;
+  const { opened, kind, lines, state, zone, onLines, onPieces, onView, onClose } = props;
   switch (opened) {
     case 'lines':
-      return <LinesPanel kind={kind} lines={lines} onLines={onLines} onClose={onClose} />;
+      return (
+        <LinesPanel key={kind.name} pieces={state.pieces} {...{ kind, lines, onLines, onPieces, onClose }} />
+      );
     case 'sheets':
       return (
         <SavedSheets

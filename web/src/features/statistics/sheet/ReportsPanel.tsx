@@ -9,6 +9,7 @@ import { Choice, FormActions, Panel, Removal, Told } from '../../../ui';
 import { fieldsOf, FormFields, shapes, useSentForm } from '../../../ui/form';
 import type { Kind } from './lanes';
 import { percentText, reportWords } from './reports';
+import { PastReports } from './PastReports';
 import type { Line, Norm } from './state';
 import {
   issuesQuery,
@@ -97,20 +98,21 @@ export function ReportsPanel({ kind, lines, norm, zone, onClose }: ReportsPanelP
         {adding.general !== null && <Told kind="error">{adding.general}</Told>}
         <FormActions save="Add report" busy={adding.busy} />
         {removing.error !== null && <Told kind="error">{errorText(removing.error)}</Told>}
-        <SetUp reports={reports} onRemove={removing.mutate} />
+        <SetUp reports={reports} zone={zone} onRemove={removing.mutate} onMade={askAnew} />
         <Made zone={zone} />
       </Panel>
     </FormFields>
   );
 }
 
-function SetUp({
-  reports,
-  onRemove,
-}: {
+interface SetUpProps {
   reports: readonly Report[];
+  zone: string;
   onRemove: (uid: string) => void;
-}): ReactElement | null {
+  onMade: () => Promise<void>;
+}
+
+function SetUp({ reports, zone, onRemove, onMade }: SetUpProps): ReactElement | null {
   if (reports.length === 0) return null;
   return (
     <Box component="ul" aria-label="Reports set up" sx={{ listStyle: 'none', m: 0, p: 0 }}>
@@ -120,8 +122,9 @@ function SetUp({
             {one.name} · {reportWords(one)}
           </Typography>
           {one.problem !== '' && <Told kind="error">{one.problem}</Told>}
+          <PastReports report={one} zone={zone} onMade={onMade} />
           <Removal what={one.name} onRemove={() => onRemove(one.uid)}>
-            {one.name} is made no more. The reports that were made of it stay.
+            No more reports are made of {one.name}. Those that were made stay.
           </Removal>
         </Box>
       ))}

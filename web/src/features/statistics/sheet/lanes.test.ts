@@ -1,7 +1,9 @@
 import { describe, expect, it } from 'vitest';
+import { numberText } from '../../../entities/stats/labels';
 import {
   lanesOf,
-  numberText,
+  limitsOf,
+  shareOf,
   sheetText,
   unitText,
   usualLines,
@@ -9,6 +11,8 @@ import {
   type Kind,
   type Sheet,
 } from './lanes';
+
+const SORTED = { sorted: true, pieces: [] };
 
 const KIND: Kind = {
   name: 'Line',
@@ -55,7 +59,7 @@ describe('lanes', () => {
       [cell(80, { position: -2, place: 'below' })],
       [cell(99, { position: 9, place: 'far above' })],
     ]);
-    const [lane] = lanesOf(KIND, [VACUUM], found, true);
+    const [lane] = lanesOf(KIND, [VACUUM], found, SORTED);
     expect(lane?.marks.map(({ at, beyond }) => [at, beyond])).toEqual([
       [0.25, false],
       [1, true],
@@ -68,7 +72,7 @@ describe('lanes', () => {
       [cell(3, { position: null, place: 'above' })],
       [cell(null, { position: null, place: 'no value' })],
     ]);
-    const [lane] = lanesOf(KIND, [JAMS], found, true);
+    const [lane] = lanesOf(KIND, [JAMS], found, SORTED);
     expect(lane?.marks.map(({ at }) => at)).toEqual([1, null]);
     expect(lane?.oddness).toBe(2);
   });
@@ -79,15 +83,39 @@ describe('lanes', () => {
       [cell(80), cell(5, { position: 4, place: 'far above' })],
     ]);
     const order = (sorted: boolean): string[] =>
-      lanesOf(KIND, [VACUUM, JAMS], found, sorted).map(({ line }) => line.member);
+      lanesOf(KIND, [VACUUM, JAMS], found, { sorted, pieces: [] }).map(({ line }) => line.member);
     expect(order(true)).toEqual(['Cutter jam', 'Press vacuum']);
     expect(order(false)).toEqual(['Press vacuum', 'Cutter jam']);
   });
 
   it('leave out what no piece of the kind has', () => {
-    expect(lanesOf(KIND, [{ member: 'Gone', stat: 'Count' }], sheet([[cell(1)], [cell(1)]]), true)).toEqual(
-      [],
-    );
+    const found = sheet([[cell(1)], [cell(1)]]);
+    expect(lanesOf(KIND, [{ member: 'Gone', stat: 'Count' }], found, SORTED)).toEqual([]);
+  });
+
+  it('are of the chosen equipment, and of all where none of it is there any more', () => {
+    const found = sheet([[cell(1)], [cell(2)]]);
+    const of = (pieces: string[]): string[] =>
+      lanesOf(KIND, [VACUUM], found, { sorted: true, pieces }).flatMap(({ marks }) =>
+        marks.map(({ name }) => name),
+      );
+    expect(of(['Line 2'])).toEqual(['Line 2']);
+    expect(of(['Line 9'])).toEqual(['Line 1', 'Line 2']);
+  });
+
+  it('mark the limits that all share, and what breaks one stands out', () => {
+    const marks = { low: 10, high: 90, low_at: -3, high_at: 5, broken: '' } as const;
+    const found = sheet([
+      [cell(80, { limits: marks })],
+      [cell(95, { limits: { ...marks, broken: 'high' } })],
+    ]);
+    const [lane] = lanesOf(KIND, [VACUUM], found, SORTED);
+    if (lane === undefined) throw new Error('no lane');
+    const limits = limitsOf(lane);
+    expect([shareOf(limits?.low_at ?? null), shareOf(limits?.high_at ?? null)]).toEqual([0.125, null]);
+    expect(lane.oddness).toBe(2);
+    const other = sheet([[cell(80, { limits: marks })], [cell(1, { limits: { ...marks, low: 20 } })]]);
+    expect(lanesOf(KIND, [VACUUM], other, SORTED).map(limitsOf)).toEqual([null]);
   });
 });
 
@@ -107,7 +135,7 @@ describe('figures in words', () => {
       KIND,
       [VACUUM],
       sheet([[cell(80.123456)], [cell(null, { place: 'no value' })]]),
-      true,
+      SORTED,
     );
     expect(sheetText(lanes, KIND.equipment).split('\r\n')).toEqual([
       'Member,Statistic,Unit,Line 1,Line 2,"Line 1, place","Line 2, place"',

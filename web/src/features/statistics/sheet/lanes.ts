@@ -3,12 +3,13 @@ import type { Kind } from '../../../entities/statistics';
 import type { components } from '../../../platform/schema';
 import { quoted } from '../../../platform/download';
 import { MOST_LINES, type Line } from './state';
-import { COLUMNS, digitsOf } from '../../../entities/figureTexts';
+import { figureLine, numberText, statLabel, unitShown } from '../../../entities/stats/labels';
 
 export type { Kind };
 export type Member = components['schemas']['MemberOut'];
 export type Cell = components['schemas']['CellOut'];
 export type Sheet = components['schemas']['StatisticsOut'];
+type LimitMarks = components['schemas']['LimitMarksOut'];
 
 /** Half widths of the band that a lane shows to either side; what lies farther stands at its end. */
 export const REACH = 4;
@@ -31,7 +32,8 @@ export interface Lane {
 
 /** Statistics that say most of a member, by what it is. */
 export function usualLines(kind: Kind): Line[] {
-  if (kind.card.length > 0) return kind.card.map(({ member, figure }) => ({ member, stat: figure.stat }));
+  if (kind.card.length > 0)
+    return kind.card.map(({ member, figure }) => ({ member, stat: figureLine(figure) }));
   const all = kind.members.flatMap((member): Line[] => {
     const of = (...stats: string[]): Line[] => stats.map((stat) => ({ member: member.name, stat }));
     if (member.value_type === 'boolean') return of('Starts', 'DurationInStateNonZero');
@@ -40,24 +42,34 @@ export function usualLines(kind: Kind): Line[] {
   return all.slice(0, MOST_LINES);
 }
 
-/** The lanes of a sheet; rows of the answer are pieces of equipment, its columns the lines. */
-export function lanesOf(kind: Kind, lines: readonly Line[], sheet: Sheet, sorted: boolean): Lane[] {
+/** The lanes of a sheet; rows of the answer are pieces of equipment, its columns the lines. Of the pieces those that
+ * are chosen are shown. */
+export function lanesOf(
+  kind: Kind,
+  lines: readonly Line[],
+  sheet: Sheet,
+  { sorted, pieces }: { sorted: boolean; pieces: readonly string[] },
+): Lane[] {
+  const shown = shownPieces(kind, pieces).map(({ place }) => place);
   const members = new Map(kind.members.map((member) => [member.name, member]));
   const lanes = lines.flatMap((line, place): Lane[] => {
     const member = members.get(line.member);
     if (member === undefined) return [];
-    const marks = sheet.rows.flatMap((row) => {
-      const cell = row.cells[place];
-      return cell === undefined ? [] : [{ name: row.name, cell, ...placeOf(cell) }];
+    const marks = shown.flatMap((piece) => {
+      const row = sheet.rows[piece];
+      const cell = row?.cells[place];
+      return row === undefined || cell === undefined ? [] : [{ name: row.name, cell, ...placeOf(cell) }];
     });
     return [{ line, member, marks, oddness: Math.max(0, ...marks.map(({ cell }) => oddnessOf(cell))) }];
   });
   return sorted ? [...lanes].sort((a, b) => b.oddness - a.oddness) : lanes;
 }
 
-/** How far from normal; where the band has no width, whatever is off it counts as far. */
+/** How far from normal; where the band has no width, whatever is off it counts as far, as a broken limit does. */
 function oddnessOf(cell: Cell): number {
-  if (cell.position != null) return Math.abs(cell.position);
+  const broken = (cell.limits?.broken ?? '') === '' ? 0 : 2;
+  if (cell.position != null) return Math.max(Math.abs(cell.position), broken);
+  if (broken > 0) return broken;
   return cell.place === 'above' || cell.place === 'below' ? 2 : 0;
 }
 
@@ -69,29 +81,33 @@ function placeOf(cell: Cell): { at: number | null; beyond: boolean } {
   return { at: (inside + REACH) / (2 * REACH), beyond: inside !== position };
 }
 
-export function statLabel(stat: string): string {
-  return COLUMNS.find((one) => one.stat === stat)?.label ?? stat;
-}
-
 /** A figure in the digits of its tag; no figure is no zero. */
 export function cellText(cell: Cell, stat: string, decimals: number): string {
   return numberText(cell.value, stat, decimals);
 }
 
-export function numberText(value: Cell['value'], stat: string, decimals: number): string {
-  if (value == null) return '–';
-  if (typeof value === 'boolean') return value ? 'on' : 'off';
-  const number = Number(value);
-  if (Number.isNaN(number)) return String(value);
-  return stat === 'DurationInStateNonZero'
-    ? (number / 1000).toFixed(1)
-    : number.toFixed(digitsOf(stat, decimals));
+/** The unit of a line. */
+export function unitText(stat: string, cells: readonly Cell[]): string {
+  return unitShown(stat, cells.find((cell) => cell.unit !== '')?.unit ?? '');
 }
 
-/** The unit of a line; a time is said in seconds. */
-export function unitText(stat: string, cells: readonly Cell[]): string {
-  if (stat === 'DurationInStateNonZero') return 's';
-  return cells.find((cell) => cell.unit !== '')?.unit ?? '';
+/** The limits of a lane, where all that have some have the same. */
+export function limitsOf({ marks }: Lane): LimitMarks | null {
+  const [first, ...others] = marks.flatMap(({ cell }) => cell.limits ?? []);
+  const same = (one: LimitMarks): boolean => one.low === first?.low && one.high === first.high;
+  return first !== undefined && others.every(same) ? first : null;
+}
+
+/** Where on a lane so many half widths from the centre lie, as a share of its width; null: beyond its ends. */
+export function shareOf(position: number | null): number | null {
+  return position === null || Math.abs(position) > REACH ? null : (position + REACH) / (2 * REACH);
+}
+
+/** The equipment that is shown, with its place among all of its kind; what is normal is learnt from all. */
+export function shownPieces(kind: Kind, chosen: readonly string[]): { name: string; place: number }[] {
+  const all = kind.equipment.map((name, place) => ({ name, place }));
+  const shown = all.filter(({ name }) => chosen.includes(name));
+  return shown.length === 0 ? all : shown;
 }
 
 /** The sheet for a spreadsheet: a line a figure, full digits. */

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { HOUR } from '../../../domain/time';
 import { lastOf } from '../../../domain/windows';
-import { parseSheet, sheetParams, type SheetState } from './state';
+import { parseSheet, sheetParams, WITHOUT_SHIFTS, type SheetState } from './state';
 
 const through = (state: SheetState): SheetState =>
   parseSheet(new URLSearchParams(sheetParams(state).toString()));
@@ -19,12 +19,19 @@ describe('a sheet in a link', () => {
       runs: [],
       order: null,
       kind: null,
-      window: lastOf(8 * HOUR),
+      window: { kind: 'unit', unit: 'shift', which: 'this' },
       lines: null,
       norm: 'fleet',
       sorted: true,
       beside: 'none',
+      pieces: [],
     });
+  });
+
+  it('begins with the last 8 hours where the plant has no shifts', () => {
+    expect(parseSheet(new URLSearchParams(), WITHOUT_SHIFTS).window).toEqual(lastOf(8 * HOUR));
+    const said = new URLSearchParams('last=PT2H');
+    expect(parseSheet(said, WITHOUT_SHIFTS).window).toEqual(lastOf(2 * HOUR));
   });
 
   it('comes back as it was', () => {
@@ -36,6 +43,7 @@ describe('a sheet in a link', () => {
       norm: 'earlier',
       sorted: false,
       beside: 'week',
+      pieces: ['Line 1', 'Line & 5'],
     };
     expect(through(state)).toEqual(state);
   });
@@ -45,7 +53,7 @@ describe('a sheet in a link', () => {
       ...PLAIN,
       form: 'stretches',
       tags: ['a', 'b'],
-      stats: ['Minimum', 'Travel'],
+      stats: ['Minimum', 'Percentile 95 samples'],
       per: 'shift',
       shift: 'Early & late',
       runs: ['r1', 'r2'],

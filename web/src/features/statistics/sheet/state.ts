@@ -46,17 +46,21 @@ export interface SheetState extends TableState {
   sorted: boolean;
   /** Which window the figures stand beside. */
   beside: Beside;
+  /** Names of the equipment shown; none: all of the kind. */
+  pieces: readonly string[];
 }
 
-/** The window where an address says none. */
-export const USUAL_WINDOW = lastOf(8 * HOUR);
+/** The window where an address says none: this shift, and where the plant has no shifts, the last 8 hours. */
+export const THIS_SHIFT: WindowChoice = { kind: 'unit', unit: 'shift', which: 'this' };
+export const WITHOUT_SHIFTS = lastOf(8 * HOUR);
 /** So many figures of each piece are shown at most. */
 export const MOST_LINES = 120;
+const MOST_PIECES = 500;
 export const MOST_ROWS = 60;
 export const MOST_STATS = 20;
 export const MOST_RUNS = 40;
 
-export function parseSheet(params: URLSearchParams): SheetState {
+export function parseSheet(params: URLSearchParams, usual: WindowChoice = THIS_SHIFT): SheetState {
   const lines = params.getAll('of').flatMap((text): Line[] => {
     const at = text.lastIndexOf('~');
     return at <= 0 ? [] : [{ member: text.slice(0, at), stat: text.slice(at + 1) }];
@@ -65,11 +69,12 @@ export function parseSheet(params: URLSearchParams): SheetState {
     form: formOf(params),
     ...tableOf(params),
     kind: params.get('kind'),
-    window: parseWindow(params) ?? USUAL_WINDOW,
+    window: parseWindow(params) ?? usual,
     lines: lines.length === 0 ? null : lines.slice(0, MOST_LINES),
     norm: NORMS.find((one) => one === params.get('norm')) ?? 'fleet',
     sorted: params.get('order') !== 'kept',
     beside: BESIDES.find((one) => one === params.get('beside')) ?? 'none',
+    pieces: params.getAll('piece').slice(0, MOST_PIECES),
   };
 }
 
@@ -108,6 +113,7 @@ export function sheetParams(state: SheetState): URLSearchParams {
   if (state.norm !== 'fleet') params.set('norm', state.norm);
   if (!state.sorted) params.set('order', 'kept');
   if (state.beside !== 'none') params.set('beside', state.beside);
+  for (const piece of state.pieces) params.append('piece', piece);
   putTable(params, state);
   return params;
 }

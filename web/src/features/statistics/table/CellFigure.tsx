@@ -5,7 +5,8 @@ import { Link } from 'react-router';
 import { isoText, type Span } from '../../../domain/time';
 import type { Charted } from '../drilldown/ControlPanel';
 import { GapIsSaid } from '../sheet/SharedGap';
-import { cellText, numberText, statLabel, type Mark, type Member, type Sheet } from '../sheet/lanes';
+import { cellText, type Mark, type Member, type Sheet } from '../sheet/lanes';
+import { numberText, statLabel } from '../../../entities/stats/labels';
 import type { Line } from '../sheet/state';
 import { Explained } from '../../../entities/Explained';
 import { goodText } from '../../../entities/figureTexts';
@@ -37,8 +38,10 @@ export function CellFigure(props: CellFigureProps): ReactElement {
       </Typography>
     );
   }
-  const off =
+  const odd =
     cell.place !== 'normal' && cell.position !== undefined && cell.place !== 'nothing to compare with';
+  const broken = brokenText(mark);
+  const off = odd || broken !== '';
   const difference = differenceText(cell.difference, line, member);
   const now = { startUs: Number(window.start_us), endUs: Number(window.end_us) };
   const range = opened?.range ?? now;
@@ -65,9 +68,14 @@ export function CellFigure(props: CellFigureProps): ReactElement {
         <Box component="span" sx={{ fontWeight: off ? 700 : 400 }}>
           {text}
         </Box>
-        <Box component="span" sx={off ? { typography: 'caption', color: 'error.main' } : UNSEEN}>
+        <Box component="span" sx={odd ? { typography: 'caption', color: 'error.main' } : UNSEEN}>
           {cell.place}
         </Box>
+        {broken !== '' && (
+          <Box component="span" sx={{ typography: 'caption', color: 'error.main' }}>
+            {broken}
+          </Box>
+        )}
         {beside && (
           <Box component="span" sx={{ typography: 'caption', color: 'text.secondary' }}>
             {difference}
@@ -88,7 +96,7 @@ export function CellFigure(props: CellFigureProps): ReactElement {
           <Typography variant="caption" sx={{ color: 'text.secondary', mt: 1 }}>
             {placeText(mark)}
           </Typography>
-          <Box sx={{ display: 'flex', gap: 1, mt: 1 }}>
+          <Box sx={{ display: 'flex', flexWrap: 'wrap', gap: 1, mt: 1 }}>
             <Button size="small" component={Link} to={trendOf([tag], range)}>
               Its trend
             </Button>
@@ -98,6 +106,14 @@ export function CellFigure(props: CellFigureProps): ReactElement {
               to={trendOf([tag, ...sisters.filter((uid) => uid !== tag)], range)}
             >
               Trend of all
+            </Button>
+            <Button
+              size="small"
+              component={Link}
+              to={lastShiftsOf(tag, line.stat)}
+              onClick={() => setOpened(null)}
+            >
+              Last 7 shifts
             </Button>
             <Button
               size="small"
@@ -134,6 +150,20 @@ function trendOf(tags: readonly string[], range: Span): string {
     scale: 'fit',
   });
   return `/trends?${params.toString()}`;
+}
+
+/** The same figure shift by shift. */
+function lastShiftsOf(tag: string, stat: string): string {
+  const params = new URLSearchParams({ form: 'stretches', tag, stat, ...LAST_SHIFTS });
+  return `/statistics?${params.toString()}`;
+}
+
+const LAST_SHIFTS = { per: 'shift', window: 'last 7 shift' };
+
+/** Which limit of its class the figure breaks. */
+function brokenText({ cell }: Mark): string {
+  if (cell.limits == null || cell.limits.broken === '') return '';
+  return cell.limits.broken === 'low' ? 'below limit' : 'above limit';
 }
 
 function placeText({ cell }: Mark): string {

@@ -6,6 +6,7 @@ import { CellFigure } from './CellFigure';
 import type { Charted } from '../drilldown/ControlPanel';
 import { nextOrder, type Grid, type GridColumn, type GridRow } from './table';
 import type { SheetState } from '../sheet/state';
+import { unitShown } from '../../../entities/stats/labels';
 
 interface FigureGridProps {
   label: string;
@@ -68,9 +69,9 @@ export function FigureGrid(props: FigureGridProps): ReactElement {
 /** All cells of a row over time have one unit; those of different statistics have their tag's. */
 function unitOf({ stats, tag, cells }: GridRow): string {
   const alike = stats.every((one) => one === stats[0]);
-  if (alike && stats[0] === 'PercentGood') return '';
+  if (alike && (stats[0] === 'PercentGood' || stats[0] === 'PercentBad')) return '';
   const unit = alike ? (cells.find((cell) => cell.unit !== '')?.unit ?? '') : tag.unit;
-  return unit === 'ms' ? 's' : unit;
+  return alike ? unitShown(stats[0] ?? '', unit) : unit;
 }
 
 interface GridCellProps {

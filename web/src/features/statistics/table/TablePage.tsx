@@ -12,6 +12,7 @@ import { FigureGrid } from './FigureGrid';
 import { SharedGap } from '../sheet/SharedGap';
 import type { Sheet } from '../sheet/lanes';
 import { SheetHead, type Opened } from '../sheet/SheetHead';
+import { useUsualWindow } from '../sheet/useUsualWindow';
 import { parseSheet, sheetParams, type SheetState } from '../sheet/state';
 import { StatisticsView } from '../StatisticsView';
 import { gridOfStretches, gridOfTags, gridText, ordered, usualStats, usualTags, type Grid } from './table';
@@ -33,7 +34,8 @@ const PRELOADED = [TablePanel, SavedSheets, ControlPanel];
 
 export function TablePage({ address }: { address: Address }): ReactElement {
   const [params, write] = address;
-  const state = useMemo(() => parseSheet(params), [params]);
+  const usual = useUsualWindow();
+  const state = useMemo(() => parseSheet(params, usual), [params, usual]);
   const change = (more: Partial<SheetState>): void => write(sheetParams({ ...state, ...more }));
   const [opened, setOpened] = useState<Opened | null>(null);
   const [charted, setCharted] = useState<Charted | null>(null);

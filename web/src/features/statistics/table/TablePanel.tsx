@@ -7,7 +7,8 @@ import { errorText } from '../../../platform/errors';
 import { MINUTE, momentText } from '../../../domain/time';
 import { Choice, Panel, Switched, TextLine, Told } from '../../../ui';
 import { Chosen } from '../../../ui/Chosen';
-import { statLabel, type Kind } from '../sheet/lanes';
+import { type Kind } from '../sheet/lanes';
+import { statLabel, statProblem } from '../../../entities/stats/labels';
 import {
   MOST_ROWS,
   MOST_RUNS,
@@ -17,7 +18,7 @@ import {
   type StretchKind,
 } from '../sheet/state';
 import { usualStats } from './table';
-import { COLUMNS } from '../../../entities/figureTexts';
+import { StatChoice } from '../../../entities/stats/StatChoice';
 import { TagChoice } from '../../../entities/TagChoice';
 import { runsByTextQuery as runsQuery } from '../../../entities/runs';
 
@@ -78,21 +79,24 @@ function Tags({ tags, kinds, onChange }: TablePanelProps): ReactElement {
   );
 }
 
-function Stats({ state, onChange }: TablePanelProps): ReactElement {
+function Stats({ state, tags, onChange }: TablePanelProps): ReactElement {
+  const [chosen, setChosen] = useState('Median');
   const stats = usualStats(state);
   const put = (next: readonly string[]): void => onChange({ stats: next.slice(0, MOST_STATS), order: null });
-  const others = COLUMNS.filter(({ stat }) => !stats.includes(stat));
+  const states = tags.find((tag) => tag.value_type === 'state')?.states ?? {};
   return (
     <>
-      <Choice
-        label="Add a statistic"
-        value=""
-        options={[
-          { value: '', label: 'choose …' },
-          ...others.map(({ stat, label }) => ({ value: stat, label })),
-        ]}
-        onChange={(stat) => stat !== '' && put([...stats, stat])}
-      />
+      <StatChoice label="Statistic" value={chosen} states={states} onChange={setChosen} />
+      <Box>
+        <Button
+          size="small"
+          variant="contained"
+          disabled={stats.includes(chosen) || statProblem(chosen) !== ''}
+          onClick={() => put([...stats, chosen])}
+        >
+          Add statistic
+        </Button>
+      </Box>
       <Chosen
         label="Statistics shown"
         entries={stats.map((stat) => ({ key: stat, name: statLabel(stat) }))}
@@ -132,10 +136,22 @@ function Stretches(props: TablePanelProps): ReactElement {
         ]}
         onChange={choose}
       />
+      {shifts.length > 0 && (
+        <Box>
+          <Button size="small" onClick={() => onChange(LAST_SHIFTS)}>
+            The last 7 shifts
+          </Button>
+        </Box>
+      )}
       <Runs {...props} />
     </>
   );
 }
+
+const LAST_SHIFTS: Partial<SheetState> = {
+  window: { kind: 'unit', unit: 'shift', which: 'last', count: 7 },
+  ...{ per: 'shift', shift: '', runs: [], order: null },
+};
 
 function Runs({ state, zone, onChange }: TablePanelProps): ReactElement {
   const [search, setSearch] = useState('');

@@ -2,7 +2,8 @@
 import type { Tag } from '../../../platform/client';
 import { quoted } from '../../../platform/download';
 import { clockText, dayText, DAY, MINUTE, type Span } from '../../../domain/time';
-import { statLabel, type Cell, type Kind, type Sheet } from '../sheet/lanes';
+import { type Cell, type Kind, type Sheet } from '../sheet/lanes';
+import { statLabel } from '../../../entities/stats/labels';
 import type { SheetState } from '../sheet/state';
 import type { Stretches } from '../../../entities/statistics';
 
