@@ -40,6 +40,29 @@ class TestRehearsal:
         assert limited["missed_edges"] == 4 or limited["kept"] <= 5
         assert "contact" in found["advice"]["reason"]
 
+    def test_a_contact_by_the_clock_stands_beside_on_change_with_the_edges_it_misses(self, api: Api) -> None:
+        lines = [
+            f"2026-11-20T06:{i // 60:02d}:{i % 60:02d}Z,{'true' if i in (103, 104, 300) else 'false'}"
+            for i in range(600)
+        ]
+        by_clock = {"kind": "periodic", "interval_us": 10_000_000}
+        body = {"csv": "time,value\n" + "\n".join(lines), "rules": [by_clock, {}]}
+        found = api.ok("POST", "/setup/rehearse", body)
+        slow, plain = found["rehearsals"]
+        assert found["stepped"] is True
+        first = int(slow["curve"]["t_us"][0])
+        assert (slow["kept"], slow["missed_edges"], plain["missed_us"]) == (60, 2, [])
+        assert [(int(us) - first) // SECOND for us in slow["missed_us"]] == [103, 105]
+        for wrong, field in (
+            ({**by_clock, "interval_us": 0}, "rules.0.interval_us"),
+            ({**by_clock, "interval_us": 1}, "rules.0.interval_us"),
+            ({**by_clock, "keeps": "mean"}, "rules.0.keeps"),
+            ({**by_clock, "phase_us": 10_000_000}, "rules.0.phase_us"),
+            ({**by_clock, "width": 1}, "rules.0.width"),
+            ({"kind": "line", "width": 1}, "rules.0.rule"),
+        ):
+            assert api.field("POST", "/setup/rehearse", {**body, "rules": [wrong]}) == field
+
     @pytest.mark.parametrize(
         ("fields", "field"),
         [

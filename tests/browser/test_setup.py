@@ -11,7 +11,7 @@ from pathlib import Path
 
 import pytest
 from openpyxl import load_workbook
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 from cronaca.core.model import SECOND, Window
 from cronaca.core.setup import SourceSpec, TagSpec
@@ -31,7 +31,7 @@ def application(shared: Application) -> Application:
     return shared
 
 
-def choose(page: Page, label: str, option: str, form: str = "") -> None:
+def choose(page: Page | Locator, label: str, option: str, form: str = "") -> None:
     place = page.get_by_role("form", name=form) if form else page
     field = place.get_by_label(label, exact=True)
     found = field.locator("option").filter(has_text=option).first
@@ -175,6 +175,32 @@ def test_a_rule_is_rehearsed_and_taken_over(page: Page, application: Application
     expect(rows.nth(1)).to_contain_text("100.0 %")
     page.get_by_role("button", name="Use this advice").click()
     expect(page.get_by_role("form", name="A new logger")).to_contain_text("by linear compression")
+
+
+def test_a_contact_by_the_clock_is_rehearsed_beside_on_change(page: Page, application: Application) -> None:
+    """By the clock it misses edges, which are told and marked; the rule on change is taken over."""
+    open_setup(page, application, "Loggers")
+    page.get_by_role("button", name="Add a logger").click()
+    form = page.get_by_role("form", name="A new logger")
+    choose(form, "When", "periodic")
+    form.get_by_label("Every", exact=True).fill("1 min")
+    page.get_by_role("button", name="Rehearse these settings").click()
+    rehearsal = page.get_by_role("region", name="Rehearse")
+    choose(rehearsal, "Rehearse on", "a CSV file")
+    lines = [f"2026-11-20T06:{i // 60:02d}:{i % 60:02d}Z,{'true' if i in (103, 300) else 'false'}"
+             for i in range(600)]  # fmt: skip
+    content = ("time,value\n" + "\n".join(lines)).encode()
+    with page.expect_file_chooser() as chosen:
+        page.get_by_text("Choose a file").click()
+    chosen.value.set_files({"name": "jams.csv", "mimeType": "text/csv", "buffer": content})
+    page.get_by_role("button", name="Rehearse", exact=True).click()
+    rows = page.get_by_role("table", name="Both rules").get_by_role("row")
+    expect(rows).to_have_count(3, timeout=20_000)
+    missed = rehearsal.get_by_test_id("missed-1")
+    expect(missed).to_contain_text("Rule 1 misses 2 edges")
+    expect(rehearsal.get_by_test_id("missed-2")).to_have_count(0)
+    rows.nth(2).get_by_role("button", name="Use rule 2").click()
+    expect(form.get_by_label("When", exact=True)).to_have_value("on_change")
 
 
 def test_the_new_tags_have_their_samples(application: Application) -> None:

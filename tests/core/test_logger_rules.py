@@ -14,15 +14,21 @@ from cronaca.core.errors import InvalidInput
 from cronaca.core.logger_rules import (
     ChangeRule,
     ChangeSettings,
+    Rehearsal,
     Rule,
     Sample,
     SwingingDoorRule,
     SwingingDoorSettings,
+    compare,
     rehearse,
     replay,
 )
+from cronaca.core.logger_rules.backfill import backfilled
+from cronaca.core.logger_rules.rehearse import missed_edges
 from cronaca.core.logger_rules.rules import SampleLists
+from cronaca.core.loggers import Periodic
 from cronaca.core.model import SECOND, Series, ValueType, Window
+from tests.support.builders import a_tag
 
 BAD = q.BAD_SENSOR_FAILURE
 
@@ -244,5 +250,41 @@ def test_the_classic_mistake_is_seen_before_it_is_made() -> None:
     limited = rehearse(ChangeRule(ChangeSettings(rate_limit_us=3_600 * SECOND)), contact, day, stepped=True)
     assert (on_change.missed_edges, len(on_change.kept), on_change.largest_error) == (0, 47, 0)
     assert limited.missed_edges > 20
+    by_clock = _by_clock(10, contact, day)
+    assert by_clock.missed_edges == 2 * sum(at % 10 not in (0, 8, 9) for at in range(3_600, 86_400, 3_601))
     assert on_change.samples_per_day == 47
     assert 0 < on_change.megabytes_per_year < 1
+
+
+def _by_clock(seconds: int, contact: Series, window: Window) -> Rehearsal:
+    tag = a_tag("Cutter jam", ValueType.BOOLEAN)
+    return compare(
+        backfilled(Periodic(seconds * SECOND), tag, contact, window), contact, window, stepped=True
+    )
+
+
+@pytest.mark.parametrize("kept_at,missed", [
+    ((0, 10, 20, 30), (3, 7, 13, 15, 33)),
+    ((0, 5, 10, 14, 20, 30, 40), ()),
+    ((0, 40), (3, 7, 13, 15, 22, 33)),
+    ((), (3, 7, 13, 15, 22, 33)),
+])  # fmt: skip
+def test_the_edges_that_samples_do_not_show_are_told_by_their_times(
+    kept_at: tuple[int, ...], missed: tuple[int, ...]
+) -> None:
+    """On from 3 to 7, 13 to 15, 22 to 33 s. Between samples that differ the last edge is the one they show;
+    by hand."""
+    seconds = np.arange(0, 41)
+    on = np.isin(seconds, [*range(3, 7), *range(13, 15), *range(22, 33)])
+    readings = Series.of(ValueType.BOOLEAN, seconds * SECOND, on.astype(np.int64))
+    kept = readings.take(np.isin(seconds, kept_at))
+    assert (missed_edges(readings, kept) // SECOND).tolist() == list(missed)
+
+
+@given(st.lists(st.booleans(), min_size=2, max_size=60), st.sets(st.integers(0, 59)))
+def test_edges_missed_and_edges_shown_are_all_there_are(values: list[bool], chosen: set[int]) -> None:
+    times = np.arange(len(values))
+    readings = Series.of(ValueType.BOOLEAN, times * SECOND, np.array(values, np.int64))
+    kept = readings.take(np.isin(times, sorted(chosen)))
+    shown = int((np.diff(kept.values) != 0).sum())
+    assert len(missed_edges(readings, kept)) == int((np.diff(readings.values) != 0).sum()) - shown

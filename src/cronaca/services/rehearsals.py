@@ -12,10 +12,13 @@ import numpy as np
 
 from cronaca.core.addresses.generator import GeneratorAddress
 from cronaca.core.errors import InvalidInput
-from cronaca.core.logger_rules import rehearse, rule_for
+from cronaca.core.logger_rules import compare, rehearse, rule_for
+from cronaca.core.logger_rules.backfill import backfilled
+from cronaca.core.logger_rules.interval import check_keeps
 from cronaca.core.logger_rules.recommend import Advice, recommend
 from cronaca.core.logger_rules.rehearse import Rehearsal
-from cronaca.core.model import HOUR, SECOND, RuleSpec, Series, Tag, ValueType, Window
+from cronaca.core.loggers import Periodic
+from cronaca.core.model import HOUR, SECOND, Keeps, RuleSpec, Series, Tag, ValueType, Window
 from cronaca.core.trends import reduce_m4
 from cronaca.db import Store
 from cronaca.exchange.samples_file import read_samples
@@ -28,10 +31,10 @@ MOST: Final = 6_000_000
 
 @dataclass(frozen=True, slots=True)
 class RehearsalSpec:
-    """Rules to try on one signal: recorded history of a tag (by uid), a generated signal (the settings of its
-    address) or a CSV text; `width`: columns of the curves."""
+    """Rules to try on one signal, of loggers on change or by the clock: recorded history of a tag (by uid), a
+    generated signal (the settings of its address) or a CSV text; `width`: columns of the curves."""
 
-    rules: tuple[RuleSpec, ...]
+    rules: tuple[RuleSpec | Periodic[int], ...]
     tag: str | None = None
     start_us: int | None = None
     end_us: int | None = None
@@ -51,7 +54,8 @@ class Tried:
 
 @dataclass(frozen=True, slots=True)
 class RehearsalFound:
-    """All readings (`note`: what to know of them), and what each rule would keep."""
+    """All readings (`note`: what to know of them), and what each rule would keep. `stepped`: values are held
+    between samples."""
 
     window: Window
     readings: int
@@ -59,6 +63,7 @@ class RehearsalFound:
     readings_curve: Series
     tried: tuple[Tried, ...]
     advice: Advice
+    stepped: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,6 +74,11 @@ class _Material:
     readings: Series
     window: Window
     note: str
+
+    @property
+    def stepped(self) -> bool:
+        """Whether values are held between samples."""
+        return self.tag.stepped or self.tag.value_type is not ValueType.FLOAT
 
 
 class RehearsalService:
@@ -85,13 +95,12 @@ class RehearsalService:
         if not len(material.readings):
             raise InvalidInput("start_us", "there are no readings in it", "Choose a window with readings.")
         tag, readings, window = material.tag, material.readings, material.window
-        rehearsals = [
-            rehearse(rule_for(rule, tag), readings, window, stepped=tag.stepped) for rule in spec.rules
-        ]
-        advice = recommend(readings, stepped=tag.stepped, decimals=tag.decimals)
+        rehearsals = [_rehearsal(rule, i, material) for i, rule in enumerate(spec.rules)]
+        advice = recommend(readings, stepped=material.stepped, decimals=tag.decimals)
         return RehearsalFound(
             window, len(readings), material.note, _curve(readings, window, spec.width),
             tuple(Tried(each, _curve(each.kept, window, spec.width)) for each in rehearsals), advice,
+            material.stepped,
         )  # fmt: skip
 
     def _material(self, spec: RehearsalSpec) -> _Material:
@@ -125,6 +134,29 @@ class RehearsalService:
         end = self._now_us() if spec.end_us is None else spec.end_us
         start = end - HOUR if spec.start_us is None else spec.start_us
         return Window.parse(start, end, "start_us", "end_us")
+
+
+def _rehearsal(rule: RuleSpec | Periodic[int], place: int, material: _Material) -> Rehearsal:
+    """Raises InvalidInput that names the place of the rule."""
+    tag, readings, window = material.tag, material.readings, material.window
+    try:
+        if isinstance(rule, RuleSpec):
+            return rehearse(rule_for(rule, tag), readings, window, stepped=material.stepped)
+        kept = backfilled(_checked(rule, tag, window), tag, readings, window)
+    except InvalidInput as exc:
+        raise InvalidInput(f"rules.{place}.{exc.field}", exc.problem, exc.remedy) from exc
+    return compare(kept, readings, window, stepped=material.stepped)
+
+
+def _checked(rule: Periodic[int], tag: Tag, window: Window) -> Periodic[int]:
+    if not rule.interval_us:
+        raise InvalidInput("interval_us", "without an interval nothing is recorded", "Give an interval.")
+    check_keeps(rule.keeps, tag)
+    step_us = rule.interval_us if rule.keeps is Keeps.VALUE else min(rule.interval_us, tag.scan_us)
+    if window.length_us // step_us > MOST:
+        problem = f"it makes more than {MOST:,} samples of the window"
+        raise InvalidInput("interval_us", problem, "Give a longer one, or choose a shorter window.")
+    return rule.checked(())
 
 
 def _generated(address: GeneratorAddress, window: Window, *, stepped: bool) -> _Material:

@@ -14,6 +14,7 @@ export type LoggerIn = Schemas[
 export type Trigger = Schemas['TriggerIn'];
 export type Rule = Schemas['RuleIn'];
 export type Rehearsal = Schemas['RehearseOut'];
+export type ClockRule = Schemas['ClockRuleIn'];
 
 export const loggersQuery = queryOptions({
   queryKey: [SETUP, 'loggers'],

@@ -2425,6 +2425,26 @@ export interface components {
       uid: string;
     };
     /**
+     * ClockRuleIn
+     * @description What a logger by the clock keeps, to be tried beside rules on change.
+     */
+    ClockRuleIn: {
+      /** Interval Us */
+      interval_us: number;
+      /** @default value */
+      keeps: components['schemas']['Keeps'];
+      /**
+       * Kind
+       * @constant
+       */
+      kind: 'periodic';
+      /**
+       * Phase Us
+       * @default 0
+       */
+      phase_us: number;
+    };
+    /**
      * ColumnIn
      * @description A figure and what is normal for it.
      */
@@ -5519,6 +5539,11 @@ export interface components {
       megabytes_per_year: number;
       /** Missed Edges */
       missed_edges: number;
+      /**
+       * Missed Us
+       * @description When: the first 500.
+       */
+      missed_us: string[];
       /** Rms Error */
       rms_error: number;
       /** Samples Per Day */
@@ -5537,7 +5562,7 @@ export interface components {
       end_us?: string | null;
       generator?: components['schemas']['GeneratorAddressModel'] | null;
       /** Rules */
-      rules: components['schemas']['RuleIn'][];
+      rules: (components['schemas']['ClockRuleIn'] | components['schemas']['RuleIn'])[];
       /** Start Us */
       start_us?: string | null;
       /**
@@ -5581,6 +5606,11 @@ export interface components {
        * @description UTC microseconds since 1970, as text
        */
       start_us: string;
+      /**
+       * Stepped
+       * @description Values are held between samples.
+       */
+      stepped: boolean;
     };
     /**
      * RemovalOut

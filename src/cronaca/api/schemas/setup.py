@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import Field
+from pydantic import Discriminator, Field, Tag
 
 from cronaca.api.schemas import Micros, Model, Scalar, Uid
 from cronaca.api.schemas.addresses import AddressModel, GeneratorAddressModel
 from cronaca.api.schemas.loggers import MOST_AT_ONCE, RuleIn
-from cronaca.core.model import LoggerMode
+from cronaca.core.model import Keeps, LoggerMode
 from cronaca.core.setup.importing import OnClash
 
 ValueTypeName = Literal["float", "integer", "boolean", "state", "text"]
@@ -297,6 +297,26 @@ class PlantIn(Model):
     shifts: list[ShiftIn] = Field([], max_length=12)
 
 
+class ClockRuleIn(Model):
+    """What a logger by the clock keeps, to be tried beside rules on change."""
+
+    kind: Literal["periodic"]
+    interval_us: int
+    phase_us: int = 0
+    keeps: Keeps = Keeps.VALUE
+
+
+def _tried_kind(rule: object) -> str:
+    kind = rule.get("kind") if isinstance(rule, dict) else getattr(rule, "kind", None)
+    return LoggerMode.PERIODIC if kind == LoggerMode.PERIODIC else LoggerMode.ON_CHANGE
+
+
+TriedRule = Annotated[
+    Annotated[ClockRuleIn, Tag(LoggerMode.PERIODIC)] | Annotated[RuleIn, Tag(LoggerMode.ON_CHANGE)],
+    Discriminator(_tried_kind),
+]
+
+
 class RehearseIn(Model):
     """Rules to try on one signal: recorded history of a tag, a generated signal, or a CSV text."""
 
@@ -307,7 +327,7 @@ class RehearseIn(Model):
     csv: str | None = Field(None, max_length=30_000_000)
     stepped: bool = False
     """Of a generated signal or a CSV text."""
-    rules: list[RuleIn] = Field(min_length=1, max_length=3)
+    rules: list[TriedRule] = Field(min_length=1, max_length=3)
     width: int = Field(800, ge=50, le=4000)
     """Columns of the curves."""
 
@@ -327,6 +347,8 @@ class RehearsalOut(Model):
     largest_error: float
     rms_error: float
     missed_edges: int
+    missed_us: list[Micros]
+    """When: the first 500."""
     samples_per_day: float
     bytes_per_sample: float
     megabytes_per_year: float
@@ -351,3 +373,5 @@ class RehearseOut(Model):
     readings_curve: CurveOut
     rehearsals: list[RehearsalOut]
     advice: AdviceOut
+    stepped: bool
+    """Values are held between samples."""

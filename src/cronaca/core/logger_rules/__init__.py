@@ -2,7 +2,7 @@
 
 from cronaca.core.logger_rules.build import check_rule_spec, rule_for
 from cronaca.core.logger_rules.periodic import PeriodicState, decide_periodic, latest_tick
-from cronaca.core.logger_rules.rehearse import Rehearsal, rehearse, replay
+from cronaca.core.logger_rules.rehearse import Rehearsal, compare, rehearse, replay
 from cronaca.core.logger_rules.rules import (
     ChangeRule,
     ChangeSettings,
@@ -22,6 +22,7 @@ __all__ = [
     "SwingingDoorRule",
     "SwingingDoorSettings",
     "check_rule_spec",
+    "compare",
     "decide_periodic",
     "latest_tick",
     "rehearse",

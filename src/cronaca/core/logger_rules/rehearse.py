@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from cronaca.core import quality as q
 from cronaca.core.codec import encode_segment
 from cronaca.core.logger_rules.rules import Rule, SampleLists
-from cronaca.core.model import DAY, Series, ValueType, Window, concatenate
+from cronaca.core.model import DAY, Series, Times, ValueType, Window, concatenate
 
 _SEGMENT: Final = 16_384
 _PIECE: Final = 65_536
@@ -22,16 +22,21 @@ _YEAR_DAYS: Final = 365.25
 @dataclass(frozen=True, slots=True)
 class Rehearsal:
     """What a rule makes of readings. Errors are differences between usable readings and what the kept samples
-    say at their times (held, or on the line); `missed_edges` are changes between zero and not zero that the
-    kept samples do not show. `bytes_per_sample` is that of the kept samples as they are stored."""
+    say at their times (held, or on the line); `missed_us` are the times of changes between zero and not zero
+    that the kept samples do not show. `bytes_per_sample` is that of the kept samples as they are stored."""
 
     kept: Series
     readings: int
     largest_error: float
     rms_error: float
-    missed_edges: int
+    missed_us: Times
     samples_per_day: float
     bytes_per_sample: float
+
+    @property
+    def missed_edges(self) -> int:
+        """How many edges the kept samples do not show."""
+        return len(self.missed_us)
 
     @property
     def megabytes_per_year(self) -> float:
@@ -61,22 +66,41 @@ def _series(kept: SampleLists, value_type: ValueType) -> Series:
 
 def rehearse(rule: Rule, readings: Series, window: Window, *, stepped: bool) -> Rehearsal:
     """Replays the readings of a window and compares what is kept with all of them."""
-    kept = replay(rule, readings)
+    return compare(replay(rule, readings), readings, window, stepped=stepped)
+
+
+def compare(kept: Series, readings: Series, window: Window, *, stepped: bool) -> Rehearsal:
+    """What samples that were kept of the readings of a window say of all of them, and what they cost."""
     errors = _errors(readings, kept, stepped=stepped)
     parts = [kept.take(slice(i, i + _SEGMENT)) for i in range(0, len(kept), _SEGMENT)]
     size = sum(len(encode_segment(part)) for part in parts)
     return Rehearsal(
         kept, len(readings),
         float(np.abs(errors).max(initial=0.0)), float(np.sqrt(np.mean(errors**2))) if len(errors) else 0.0,
-        edges(readings) - edges(kept),
+        missed_edges(readings, kept),
         len(kept) * DAY / window.length_us, size / len(kept) if len(kept) else 0.0,
     )  # fmt: skip
 
 
-def edges(series: Series) -> int:
-    """Changes between zero and not zero, from one usable sample to the next."""
-    on = series.values[~q.is_bad(series.quality)] != 0
-    return int((on[1:] != on[:-1]).sum())
+def missed_edges(readings: Series, kept: Series) -> Times:
+    """The times of changes between zero and not zero, from one usable reading to the next, that usable kept
+    samples do not show. Of the changes between two of these, the last one is shown where they differ."""
+    on, times = _on(readings)
+    kept_on, kept_us = _on(kept)
+    edges_us = times[1:][on[1:] != on[:-1]]
+    after = np.searchsorted(kept_us, edges_us, "left")
+    last = np.r_[after[1:] != after[:-1], True][: len(after)]
+    between = (after > 0) & (after < len(kept_us))
+    shows = np.zeros(len(after), np.bool_)
+    shows[between] = kept_on[after[between]] != kept_on[after[between] - 1]
+    missed: Times = edges_us[~(last & shows)]
+    return missed
+
+
+def _on(series: Series) -> tuple[NDArray[np.bool_], Times]:
+    """Whether each usable sample is not zero, and when it was taken."""
+    usable = ~q.is_bad(series.quality)
+    return series.values[usable] != 0, series.ts_us[usable]
 
 
 def _errors(readings: Series, kept: Series, *, stepped: bool) -> NDArray[np.float64]:

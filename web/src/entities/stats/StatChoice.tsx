@@ -73,7 +73,7 @@ function OptionField({ option, value, states, onChange }: OptionFieldProps): Rea
     case 'weight':
       return (
         <Choice
-          label="Each value counts"
+          label="Weighted"
           value={weight}
           options={WEIGHTS}
           onChange={(next) =>
@@ -124,8 +124,8 @@ function StateField({ name, state, states, problem, onChange }: StateFieldProps)
 }
 
 const WEIGHTS = [
-  { value: 'time', label: 'as long as it stood' },
-  { value: 'samples', label: 'once a sample' },
+  { value: 'time', label: 'by time' },
+  { value: 'samples', label: 'by samples' },
 ];
 const INTEGRAL_BASES = [
   { value: '', label: "the unit's own time" },

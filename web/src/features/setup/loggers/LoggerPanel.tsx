@@ -7,8 +7,16 @@ import { ApiError } from '../../../platform/errors';
 import { fieldsOf, shapes, useProblems } from '../../../ui/form';
 import { NewMembers } from './NewMembers';
 import { Members } from './Members';
-import { loggerBody, loggerForm, NEW_ARCHIVE, withoutTags, type LoggerForm, type Mode } from './loggerForm';
-import type { Rehearsing } from './Rehearse';
+import {
+  KEEPS,
+  loggerBody,
+  loggerForm,
+  NEW_ARCHIVE,
+  withoutTags,
+  type LoggerForm,
+  type Mode,
+} from './loggerForm';
+import type { Rehearsing, Tried } from './Rehearse';
 import { RULE_PLACES, RULE_SHAPE, RulePart } from './RuleFields';
 import { RecordNow, SampleFields, TriggerFields } from './TriggerFields';
 import { copied, Duplicate } from '../common/Duplicate';
@@ -18,7 +26,7 @@ import { useStoredForm } from '../common/useStoredForm';
 import { WhenFields, type When } from './WhenFields';
 import { TagChoice } from '../../../entities/TagChoice';
 import { saveArchive, type Archive } from '../../../entities/archives';
-import type { Logger, Rule } from '../../../entities/loggers';
+import type { Logger } from '../../../entities/loggers';
 import { saveLogger, removeLogger } from '../../../entities/loggers';
 
 const FIRST_INTERVAL_US = 1_000_000;
@@ -29,7 +37,7 @@ interface LoggerPanelProps {
   like: Logger | null;
   archives: readonly Archive[];
   /** A rule that a rehearsal has brought. */
-  taken: Rule | null;
+  taken: Tried | null;
   onClose: () => void;
   onMade: (uid: string) => void;
   onRehearse: (rehearsing: Rehearsing) => void;
@@ -40,13 +48,6 @@ const MODES = [
   { value: 'periodic', label: 'periodic' },
   { value: 'on_trigger', label: 'records at a trigger' },
   { value: 'around', label: 'in full detail around a trigger' },
-];
-
-const KEEPS = [
-  { value: 'value', label: 'value at the scheduled time' },
-  { value: 'mean', label: 'mean since the last sample' },
-  { value: 'low', label: 'min since the last sample' },
-  { value: 'high', label: 'max since the last sample' },
 ];
 
 const Fields = fieldsOf<LoggerForm>();
@@ -97,8 +98,14 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
   useEffect(() => {
     // A rule taken over from a rehearsal replaces the one in the form; saving stays a step of its own.
     if (taken === null) return;
-    setValue('mode', 'on_change', { shouldDirty: true });
-    setValue('rule', taken, { shouldDirty: true });
+    const dirty = { shouldDirty: true };
+    if (taken.kind === 'periodic') {
+      setValue('mode', 'periodic', dirty);
+      for (const name of ['interval_us', 'phase_us', 'keeps'] as const) setValue(name, taken[name], dirty);
+    } else {
+      setValue('mode', 'on_change', dirty);
+      setValue('rule', taken, dirty);
+    }
   }, [taken, setValue]);
   const removing = useRemoval(removeLogger, removedOf(logger), onClose);
   return (
@@ -203,7 +210,7 @@ async function archiveOf({ archive, new_archive }: LoggerForm): Promise<string> 
 function ModeFields({ control, tags, onRehearse }: ModeFieldsProps): ReactElement | null {
   const mode = useWatch({ control, name: 'mode' });
   const problemAt = useProblems();
-  if (mode === 'periodic') return <ClockFields />;
+  if (mode === 'periodic') return <ClockFields {...{ control, tags, onRehearse }} />;
   if (mode === 'on_change') {
     return (
       <RulePart
@@ -263,13 +270,27 @@ function AroundFields(): ReactElement {
 }
 
 /** When a logger by the clock records, and what it keeps. */
-function ClockFields(): ReactElement {
+function ClockFields({ control, tags, onRehearse }: ModeFieldsProps): ReactElement {
+  const [interval_us, phase_us, keeps] = useWatch({ control, name: ['interval_us', 'phase_us', 'keeps'] });
   return (
-    <Pairs>
-      <Fields.Duration name="interval_us" label="Every" none="on demand only" />
-      <Fields.Choice name="keeps" label="Stored value" options={KEEPS} />
-      <Fields.Duration name="phase_us" label="Phase offset" none="nothing" />
-      <Fields.Duration name="late_us" label="Missed samples are a gap after" none="3 intervals or 5 s" />
-    </Pairs>
+    <>
+      <Pairs>
+        <Fields.Duration name="interval_us" label="Every" none="on demand only" />
+        <Fields.Choice name="keeps" label="Stored value" options={KEEPS} />
+        <Fields.Duration name="phase_us" label="Phase offset" none="nothing" />
+        <Fields.Duration name="late_us" label="Missed samples are a gap after" none="3 intervals or 5 s" />
+      </Pairs>
+      {interval_us !== 0 && (
+        <Box>
+          <Button
+            size="small"
+            variant="outlined"
+            onClick={() => onRehearse({ rule: { kind: 'periodic', interval_us, phase_us, keeps }, tags })}
+          >
+            Rehearse these settings …
+          </Button>
+        </Box>
+      )}
+    </>
   );
 }

@@ -7,10 +7,10 @@ import { DataTable, useLeave, useOpen, type Column } from '../../../ui';
 import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import { useAddress } from '../../../platform/useAddress';
 import { Page } from '../common/Page';
-import type { Rehearsing } from './Rehearse';
+import type { Rehearsing, Tried } from './Rehearse';
 import { StateWord } from '../common/StateWord';
 import { archivesQuery } from '../../../entities/archives';
-import { loggersQuery, type Logger, type Rule } from '../../../entities/loggers';
+import { loggersQuery, type Logger } from '../../../entities/loggers';
 import { useRecorder } from '../../../entities/health';
 
 const LoggerPanel = lazyPart(
@@ -27,7 +27,7 @@ export function LoggersPage(): ReactElement {
   const { data: recorder } = useRecorder();
   const { open, like, put: setOpen } = useOpen(useAddress());
   const [rehearsing, setRehearsing] = useState<Rehearsing | null>(null);
-  const [taken, setTaken] = useState<Rule | null>(null);
+  const [taken, setTaken] = useState<Tried | null>(null);
   const working = new Map(recorder?.loggers.map((one) => [one.uid, one]));
   const names = new Map(archives.map((one) => [one.uid, one.name]));
   const chosen = loggers.find((one) => one.uid === open);

@@ -4,25 +4,29 @@ import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { errorText } from '../../../platform/errors';
 import { HOUR, DAY, MINUTE } from '../../../domain/time';
-import { Choice, DataTable, Told } from '../../../ui';
+import { Choice, DataTable, DurationLine, Pairs, Told } from '../../../ui';
 import type { Address } from '../common/protocols';
 import { AddressFields } from '../tags/AddressFields';
 import { RehearseChart } from './RehearseChart';
-import { RuleFields } from './RuleFields';
-import type { Rehearsal, Rule } from '../../../entities/loggers';
+import { KEEPS } from './loggerForm';
+import { FIRST_RULE, RuleFields } from './RuleFields';
+import type { ClockRule, Rehearsal, Rule } from '../../../entities/loggers';
 import type { Signal } from '../../../entities/sources';
 import { tagNamesQuery } from '../../../entities/tags';
 import { rehearse } from '../../../entities/loggers';
 
+/** What a logger keeps: on change, or by the clock. */
+export type Tried = Rule | ClockRule;
+
 export interface Rehearsing {
-  rule: Rule;
+  rule: Tried;
   tags: readonly string[];
 }
 
 interface RehearseViewProps {
   rehearsing: Rehearsing;
   onClose: () => void;
-  onTake: (rule: Rule) => void;
+  onTake: (rule: Tried) => void;
 }
 
 const WINDOWS = [
@@ -50,7 +54,7 @@ export function RehearseView({ rehearsing, onClose, onTake }: RehearseViewProps)
   const [length, setLength] = useState(String(HOUR));
   const [address, setAddress] = useState<Address>(FIRST_SIGNAL);
   const [csv, setCsv] = useState<{ name: string; text: string } | null>(null);
-  const [rules, setRules] = useState<[Rule, Rule]>(() => [rehearsing.rule, another(rehearsing.rule)]);
+  const [rules, setRules] = useState<[Tried, Tried]>(() => [rehearsing.rule, another(rehearsing.rule)]);
   const trying = useMutation({
     mutationFn: async () => {
       const end = Date.now() * 1000;
@@ -65,7 +69,7 @@ export function RehearseView({ rehearsing, onClose, onTake }: RehearseViewProps)
       return rehearse(body);
     },
   });
-  const put = (i: 0 | 1, rule: Rule): void => setRules(i === 0 ? [rule, rules[1]] : [rules[0], rule]);
+  const put = (i: 0 | 1, rule: Tried): void => setRules(i === 0 ? [rule, rules[1]] : [rules[0], rule]);
   return (
     <Box component="section" aria-label="Rehearse" sx={{ display: 'grid', gap: 2, maxWidth: 1000 }}>
       <Box sx={{ display: 'flex', gap: 2, alignItems: 'flex-end', flexWrap: 'wrap' }}>
@@ -118,7 +122,7 @@ export function RehearseView({ rehearsing, onClose, onTake }: RehearseViewProps)
         {([0, 1] as const).map((i) => (
           <Box key={i} sx={{ display: 'grid', gap: 1.5, alignContent: 'start' }}>
             <Typography variant="subtitle2">Rule {i + 1}</Typography>
-            <RuleFields rule={rules[i]} onChange={(rule) => put(i, rule)} />
+            <TriedFields rule={rules[i]} onChange={(rule) => put(i, rule)} />
           </Box>
         ))}
       </Box>
@@ -126,7 +130,8 @@ export function RehearseView({ rehearsing, onClose, onTake }: RehearseViewProps)
   );
 }
 
-function another(rule: Rule): Rule {
+function another(rule: Tried): Tried {
+  if (rule.kind === 'periodic') return FIRST_RULE;
   return rule.kind === 'line'
     ? { ...rule, kind: 'change' }
     : {
@@ -139,9 +144,49 @@ function another(rule: Rule): Rule {
       };
 }
 
+const WAYS = [
+  { value: 'change', label: 'on change' },
+  { value: 'periodic', label: 'periodic' },
+];
+
+/** A rule on change or by the clock. */
+function TriedFields({ rule, onChange }: { rule: Tried; onChange: (rule: Tried) => void }): ReactElement {
+  const periodic = rule.kind === 'periodic';
+  return (
+    <>
+      <Choice
+        label="When"
+        value={periodic ? 'periodic' : 'change'}
+        options={WAYS}
+        onChange={(way) => onChange(way === 'periodic' ? FIRST_CLOCK : FIRST_RULE)}
+      />
+      {periodic ? (
+        <Pairs>
+          <DurationLine
+            label="Every"
+            value={rule.interval_us}
+            onChange={(interval_us) => onChange({ ...rule, interval_us })}
+            onMistyped={(text) => onChange({ ...rule, interval_us: text as unknown as number })}
+          />
+          <Choice
+            label="Stored value"
+            value={rule.keeps}
+            options={KEEPS}
+            onChange={(keeps) => onChange({ ...rule, keeps: keeps as ClockRule['keeps'] })}
+          />
+        </Pairs>
+      ) : (
+        <RuleFields rule={rule} onChange={onChange} />
+      )}
+    </>
+  );
+}
+
+const FIRST_CLOCK: ClockRule = { kind: 'periodic', interval_us: 10_000_000, phase_us: 0, keeps: 'value' };
+
 interface FoundProps {
   found: Rehearsal;
-  onTake: (rule: Rule) => void;
+  onTake: (rule: Tried) => void;
   onTakeRule: (i: 0 | 1) => void;
 }
 
@@ -171,7 +216,7 @@ function Comparison({ found, onTake }: { found: Rehearsal; onTake: (i: 0 | 1) =>
       label="Both rules"
       columns={[
         { name: 'Rule', of: (row) => row.i + 1 },
-        { name: 'Kept', of: (row) => `${row.kept}, ${(100 * row.share).toFixed(1)} %`, right: true },
+        { name: 'Kept', of: keptText, right: true },
         { name: 'Largest error', of: (row) => number(row.largest_error), right: true },
         { name: 'r.m.s. error', of: (row) => number(row.rms_error), right: true },
         { name: 'Missed edges', of: (row) => row.missed_edges, right: true },
@@ -195,6 +240,11 @@ function Comparison({ found, onTake }: { found: Rehearsal; onTake: (i: 0 | 1) =>
       empty=""
     />
   );
+}
+
+/** By the clock more may be kept than there are readings: a share of them says nothing then. */
+function keptText({ kept, share }: Rehearsal['rehearsals'][number]): string {
+  return share > 1 ? String(kept) : `${kept}, ${(100 * share).toFixed(1)} %`;
 }
 
 function number(value: number): string {

@@ -2,7 +2,7 @@
 import { Box, Typography } from '@mui/material';
 import { useMemo, useState, type ReactElement } from 'react';
 import { useQuery } from '@tanstack/react-query';
-import { extent, TimeChart, type Columns, type Pen } from '../../../chart';
+import { extent, GUTTER_LEFT, GUTTER_RIGHT, TimeChart, type Columns, type Pen } from '../../../chart';
 import { useThemeChoice } from '../../../ui/themeContext';
 import { penColour } from '../../../ui/tokens';
 import { useSize } from '../../../platform/useSize';
@@ -27,11 +27,12 @@ export function RehearseChart({ found }: { found: Rehearsal }): ReactElement {
   const all = curves[0] ?? columns({ t_us: [], v: [] });
   const range = extent(all, start, end) ?? { low: 0, high: 1 };
   const margin = (range.high - range.low) * 0.05 || 0.5;
+  const { stepped } = found;
   const pens = curves.map((found, i): Pen => ({
     id: String(i),
     number: i + 1,
     colour: colours[i] ?? tokens.ink,
-    stepped: false,
+    stepped,
     columns: found,
     heldUntilUs: end,
     low: range.low - margin,
@@ -79,6 +80,16 @@ export function RehearseChart({ found }: { found: Rehearsal }): ReactElement {
           />
         )}
       </Box>
+      {found.rehearsals.map((one, i) => (
+        <Missed
+          key={i}
+          rule={i + 1}
+          edges={one.missed_edges}
+          times={one.missed_us.map(Number)}
+          place={(us) => `calc(${GUTTER_LEFT}px + ${(us - start) / (end - start)} * (100% - ${GUTTERS}px))`}
+          colour={colours[i + 1] ?? tokens.ink}
+        />
+      ))}
       <Box sx={{ display: 'flex', gap: 2, mt: 0.5 }}>
         {pens.map((pen, i) => (
           <Typography key={pen.id} variant="caption">
@@ -94,6 +105,41 @@ export function RehearseChart({ found }: { found: Rehearsal }): ReactElement {
             />
             {pen.number}: {NAMES[i]}
           </Typography>
+        ))}
+      </Box>
+    </Box>
+  );
+}
+
+const GUTTERS = GUTTER_LEFT + GUTTER_RIGHT;
+
+interface MissedProps {
+  rule: number;
+  edges: number;
+  /** The first of them, µs. */
+  times: readonly number[];
+  /** Where a time lies. */
+  place: (us: number) => string;
+  colour: string;
+}
+
+/** The edges that a rule does not show, each as a stroke below its time. */
+function Missed({ rule, edges, times, place, colour }: MissedProps): ReactElement | null {
+  if (edges === 0) return null;
+  const more = edges > times.length ? `; the first ${times.length} are marked` : '';
+  return (
+    <Box data-testid={`missed-${rule}`} sx={{ mt: 0.5 }}>
+      <Typography variant="caption">
+        Rule {rule} misses {edges} {edges === 1 ? 'edge' : 'edges'}
+        {more}
+      </Typography>
+      <Box aria-hidden sx={{ position: 'relative', height: 10 }}>
+        {times.map((us) => (
+          <Box
+            key={us}
+            sx={{ position: 'absolute', top: 0, bottom: 0, width: 2, ml: '-1px' }}
+            style={{ left: place(us), backgroundColor: colour }}
+          />
         ))}
       </Box>
     </Box>

@@ -21,6 +21,14 @@ export type LoggerForm = Own<'periodic'> &
 /** In the place of an archive: one that is not there yet. */
 export const NEW_ARCHIVE = 'new';
 
+/** What a logger by the clock keeps. */
+export const KEEPS = [
+  { value: 'value', label: 'value at the scheduled time' },
+  { value: 'mean', label: 'mean since the last sample' },
+  { value: 'low', label: 'min since the last sample' },
+  { value: 'high', label: 'max since the last sample' },
+];
+
 const OWN: Record<Mode, readonly (keyof LoggerForm)[]> = {
   periodic: ['interval_us', 'phase_us', 'keeps', 'late_us'],
   on_change: ['rule', 'overrides'],

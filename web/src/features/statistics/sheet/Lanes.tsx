@@ -173,10 +173,21 @@ function Track({ marks, limits }: TrackProps): ReactElement {
       sx={{ position: 'relative', height: HEIGHT, mx: 1.25, '& > *': { position: 'absolute' } }}
     >
       <Box sx={{ left: 0, right: 0, top: HEIGHT / 2, borderTop: 1, borderColor: 'divider' }} />
-      <Box sx={{ left: '37.5%', right: '37.5%', top: 4, bottom: 4, bgcolor: 'action.selected' }} />
-      <Box
-        sx={{ left: '50%', top: 4, bottom: 4, borderLeft: 1, borderColor: 'text.secondary', opacity: 0.4 }}
-      />
+      {marks.some(({ cell }) => cell.band != null) && (
+        <>
+          <Box sx={{ left: '37.5%', right: '37.5%', top: 4, bottom: 4, bgcolor: 'action.selected' }} />
+          <Box
+            sx={{
+              left: '50%',
+              top: 4,
+              bottom: 4,
+              borderLeft: 1,
+              borderColor: 'text.secondary',
+              opacity: 0.4,
+            }}
+          />
+        </>
+      )}
       {[shareOf(limits?.low_at ?? null), shareOf(limits?.high_at ?? null)].map(
         (share, place) =>
           share !== null && (

@@ -160,9 +160,10 @@ function lastShiftsOf(tag: string, stat: string): string {
 
 const LAST_SHIFTS = { per: 'shift', window: 'last 7 shift' };
 
-/** Which limit of its class the figure breaks. */
+/** Which limit of its class the figure breaks. Where the limits are what is normal, its place says so already. */
 function brokenText({ cell }: Mark): string {
   if (cell.limits == null || cell.limits.broken === '') return '';
+  if (cell.band?.low === cell.limits.low || cell.band?.high === cell.limits.high) return '';
   return cell.limits.broken === 'low' ? 'below limit' : 'above limit';
 }
 

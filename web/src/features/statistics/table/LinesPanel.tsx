@@ -21,7 +21,9 @@ interface LinesPanelProps {
 
 export function LinesPanel(props: LinesPanelProps): ReactElement {
   const { kind, lines, pieces, onLines, onPieces, onClose } = props;
-  const [member, setMember] = useState(kind.members[0]?.name ?? '');
+  // A measurement is what the first statistic has a meaning for.
+  const usual = kind.members.find((one) => one.value_type === 'float') ?? kind.members[0];
+  const [member, setMember] = useState(usual?.name ?? '');
   const [stat, setStat] = useState('TimeAverage2');
   const there = lines.some((line) => line.member === member && line.stat === stat);
   const states = useStates(kind.members.find((one) => one.name === member));
