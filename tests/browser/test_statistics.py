@@ -132,7 +132,75 @@ def test_figures_are_chosen_and_the_choice_travels_in_the_link(page: Page, appli
     expect(lanes).to_have_count(1)
     page.reload()
     expect(lanes).to_have_count(1)
-    expect(lanes).to_contain_text("Boiler steam trip")
+    expect(lanes).to_contain_text("Cooler product moisture")
+
+
+def test_any_statistic_is_chosen_with_its_options(page: Page, application: Application) -> None:
+    start_us, end_us = held(application, page, "&of=Press+vacuum~Maximum")
+    page.get_by_role("button", name="Figures", exact=True).click()
+    panel = page.get_by_role("form", name="Figures")
+    panel.get_by_label("Tag", exact=True).select_option("Press vacuum")
+    panel.get_by_label("Statistic", exact=True).select_option("Percentile")
+    percent = panel.get_by_label("Percent", exact=True)
+    percent.fill("120")
+    expect(panel).to_contain_text("Give a number from 0 to 100.")
+    expect(panel.get_by_role("button", name="Add")).to_be_disabled()
+    percent.fill("90")
+    panel.get_by_role("button", name="Add").click()
+    lane = page.get_by_test_id("lane").filter(has_text="Percentile 90")
+    shown = re.findall(r"[\d.]+$", lane.get_by_role("button").nth(1).inner_text().split("\n")[1])[0]
+    tags = application.get("/api/tags?search=Press%20vacuum&limit=10")["tags"]
+    uid = next(tag["uid"] for tag in tags if tag["name"] == "Line 1 Press vacuum")
+    body = {
+        "tags": [uid], "figures": [{"stat": "Percentile", "percent": 90}],
+        "windows": [{"start_us": start_us, "end_us": end_us}],
+        "configuration": {"treat_uncertain_as_bad": False},
+    }  # fmt: skip
+    (alone,) = application.send("POST", "/api/figures", body)["results"]
+    assert float(shown) == pytest.approx(alone["figures"][0]["values"][0]["value"], abs=6e-4)
+    page.reload()
+    expect(page.get_by_test_id("lane").filter(has_text="Percentile 90")).to_be_visible()
+    assert serious_violations(page) == []
+
+
+def test_chosen_equipment_stands_side_by_side(page: Page, application: Application) -> None:
+    held(application, page)
+    table = page.get_by_role("table", name="Figures of all equipment")
+    page.get_by_role("button", name="Figures", exact=True).click()
+    shown = page.get_by_role("form", name="Figures").get_by_role("group", name="Equipment shown")
+    for line in ("Line 1", "Line 4"):
+        shown.get_by_label(line).click()
+        expect(table.get_by_role("columnheader", name=line)).to_have_count(0)
+    heads = table.get_by_role("columnheader").all_inner_texts()
+    assert heads[-2:] == ["Line 2", "Line 3"]
+    odd = page.get_by_role("button", name=DAMPER).first
+    odd.click()
+    told = page.get_by_role("dialog", name="How it was made")
+    expect(told).to_contain_text("median ± 4.45 MAD of 4 figures")
+    page.keyboard.press("Escape")
+    page.reload()
+    expect(table.get_by_role("columnheader", name="Line 3")).to_be_visible()
+    expect(table.get_by_role("columnheader", name="Line 1")).to_have_count(0)
+
+
+def test_statistics_begin_with_this_shift_and_a_figure_has_its_last_seven(
+    page: Page, application: Application
+) -> None:
+    """From the first page: the section, the figure, its last shifts."""
+    page.goto(application.url)
+    go(page, application, "Statistics")
+    expect(page.get_by_test_id("sheet-window")).to_contain_text("Live · this shift")
+    page.get_by_role("button", name=re.compile("^Line 3, Zone 3 exhaust damper, Travel")).first.click()
+    page.get_by_role("dialog").get_by_role("link", name="Last 7 shifts").click()
+    table = page.get_by_role("table", name="Statistics over time")
+    expect(table.get_by_role("columnheader", name=re.compile("^(Early|Late|Night)"))).to_have_count(7)
+    expect(table.get_by_role("row").nth(1)).to_contain_text("Line 3 Zone 3 exhaust damper · Travel")
+    expect(page.get_by_test_id("sheet-window")).to_contain_text("last 7 shifts")
+    type_window(page, "90 min", "last 90 min")
+    expect(page.get_by_test_id("sheet-window")).to_contain_text("Live · last 1 h 30 min")
+    page.get_by_role("button", name="Figures", exact=True).click()
+    page.get_by_role("button", name="The last 7 shifts").click()
+    expect(table.get_by_role("columnheader", name=re.compile("^(Early|Late|Night)"))).to_have_count(7)
 
 
 def test_a_control_chart_is_opened_from_a_figure(page: Page, application: Application) -> None:
@@ -293,3 +361,28 @@ def test_a_window_of_ones_own_is_typed(page: Page, application: Application) -> 
     panel.get_by_label("Or a run").fill("Trial")
     panel.get_by_role("button", name="Trial 7").click()
     expect(page.get_by_test_id("sheet-window")).to_contain_text("Wed 18 Nov 12:06 to 13:06")
+
+
+def test_past_shifts_are_reported(page: Page, application: Application) -> None:
+    kind = application.get("/api/statistics/kinds")[0]
+    line = {"member": kind["members"][0]["name"], "stat": "Percentile 90"}
+    wanted = {"name": "Past ones", "kind": kind["name"], "norm": "none", "every": "shift", "lines": [line]}
+    report = application.send("POST", "/api/reports", wanted)
+    held(application, page)
+    page.get_by_role("button", name="Reports").click()
+    panel = page.get_by_role("form", name="Reports")
+    entry = (
+        panel.get_by_role("list", name="Reports set up").get_by_role("listitem").filter(has_text="Past ones")
+    )
+    entry.get_by_role("button", name="Past reports").click()
+    entry.get_by_role("button", name="Make past reports").click()
+    expect(page.get_by_role("status").filter(has_text="every shift since")).to_be_visible()
+    made = wait_for(
+        lambda: len(found := application.get(f"/api/reports/made?report={report['uid']}")) >= 4 and found,
+        90, "the reports of a day before",
+    )  # fmt: skip
+    assert len({one["start_us"] for one in made}) == len(made)
+    first = (
+        panel.get_by_role("list", name="Reports made").get_by_role("listitem").filter(has_text="Past ones")
+    )
+    expect(first).to_have_count(len(made))
