@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import io
 import re
 import time
@@ -93,6 +94,40 @@ def number_told(application: Application) -> object:
     return application.send("POST", "/api/setup/sources/test", body)["values"][0]["value"]
 
 
+def find_order_and_save(page: Page, application: Application) -> None:
+    """One record more, of another lot and wetter: found, ordered, saved as it is shown."""
+    application.device.set({"lot": 48_199, "product_moisture": 13.4})
+    table = page.get_by_role("table", name="Records")
+    rows = table.locator("tbody tr")
+    expect(rows).to_have_count(2)
+    head = table.get_by_role("columnheader", name=re.compile("Lot number"))
+    for sort, first in (("ascending", "48199"), ("descending", "48201")):
+        head.get_by_role("button").click()
+        expect(head).to_have_attribute("aria-sort", sort)
+        expect(rows.first).to_contain_text(first)
+    mean = table.get_by_role("row", name=re.compile("^Mean of"))
+    expect(mean).to_contain_text("13.")
+    expect(mean).not_to_contain_text("48200")
+    page.get_by_role("button", name="Columns").click()
+    page.get_by_role("checkbox", name=re.compile("Trigger")).click()
+    page.keyboard.press("Escape")
+    expect(table.get_by_role("columnheader", name="Trigger")).to_have_count(0)
+    page.get_by_label("Find in number, trigger and values").fill("48199")
+    expect(rows).to_have_count(1)
+    with page.expect_download() as waiting:
+        page.get_by_role("button", name="CSV").click()
+    saved = list(csv.reader(waiting.value.path().read_text(encoding="utf-8-sig").splitlines()))
+    assert [row[0] for row in saved] == ["Record", rows.first.locator("td, th").first.inner_text()]
+    assert "Trigger" not in saved[0] and "48199" in saved[1]
+    page.get_by_label("Find in number, trigger and values").fill("no such lot")
+    expect(page.get_by_text("holds this text")).to_be_visible()
+    page.get_by_label("Find in number, trigger and values").fill("")
+    page.reload()
+    expect(table.get_by_role("columnheader", name="Trigger")).to_have_count(0)
+    expect(rows.first).to_be_visible()
+    assert serious_violations(page) == []
+
+
 def test_each_change_of_the_lot_makes_a_record(page: Page, application: Application) -> None:
     application.device.set({"lot": 48_200, "product_moisture": 12.5})
     logger = set_up(page, application)
@@ -111,6 +146,7 @@ def test_each_change_of_the_lot_makes_a_record(page: Page, application: Applicat
     header, line = list(sheet.iter_rows(values_only=True))
     assert header[:3] == ("Record", "Time (UTC)", "Trigger") and "Final moisture (%)" in header
     assert dict(zip(header, line, strict=True))["Line 1 Lot number"] == 48_201
+    find_order_and_save(page, application)
 
 
 def test_a_logger_on_demand_takes_a_sample_at_an_edge_and_a_member_has_an_inhibit_tag_of_its_own(

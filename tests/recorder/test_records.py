@@ -21,6 +21,7 @@ from cronaca.core.readings import Readings, Values
 from cronaca.core.setup.whole import Setup
 from cronaca.db import Store
 from cronaca.logbook import records
+from cronaca.logbook.record_pages import RecordChoice, column_figures
 from cronaca.recorder.engine import Outlet, Recorder
 from cronaca.recorder.live import LiveTable
 from cronaca.recorder.outputs.queue import OutputQueue
@@ -225,7 +226,7 @@ class TestStore:
         with store.snapshot() as tx:
             columns = records.list_columns(tx, logger_id)
             rows = records.read_records(tx, logger_id, columns)
-            figures = records.column_figures(tx, logger_id, columns)
+            figures = column_figures(tx, RecordChoice(logger_id, tuple(columns)))
             inside = records.count_records(tx, logger_id, Window(NOW + 1, NOW + 2))
         assert [c.name for c in columns] == ["lot", "Final moisture"]
         assert [(r.number, r.values) for r in rows] == [(3, (4, 14.5)), (2, (3, None)), (1, (2**60, 12.5))]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from cronaca.core.errors import InvalidInput
-from cronaca.core.model import SECOND
+from cronaca.core.model import SECOND, ValueType
 
 
 def check_name(name: str, most: int, field_name: str = "name") -> str:
@@ -28,3 +28,9 @@ def check_duration(value_us: int, low_us: int, high_us: int, field_name: str) ->
     if not low_us <= value_us <= high_us:
         low, high = low_us / SECOND, high_us / SECOND
         raise InvalidInput(field_name, f"{value_us / SECOND:g} s", f"Give {low:g} s to {high:g} s.")
+
+
+def names_things(value_type: ValueType, unit: str) -> bool:
+    """Whether the values of a tag are names rather than amounts, such as a lot, an order, a state: whole
+    numbers without a unit, states, contacts, texts. Of these a mean says nothing."""
+    return value_type is not ValueType.FLOAT and not (value_type is ValueType.INTEGER and unit)

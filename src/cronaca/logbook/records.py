@@ -52,7 +52,7 @@ _NARROW: Final = """
 SELECT column_name FROM information_schema.columns
 WHERE table_schema = DATABASE() AND table_name = %(name)s AND data_type = 'int'
 """
-_HEAD: Final = "record_no, ts_us, reason"
+HEAD: Final = "record_no, ts_us, reason"
 _NO_FLUSH: Final = (0, 0)
 """Epochs begin at 1."""
 
@@ -84,16 +84,6 @@ class RecordRow:
     quality: tuple[int | None, ...]
 
 
-@dataclass(frozen=True, slots=True)
-class ColumnFigures:
-    """Of the usable values of one column: how many, lowest, highest, mean; None where it has no meaning."""
-
-    count: int
-    low: float | None
-    high: float | None
-    mean: float | None
-
-
 def ensure_tables(store: Store) -> None:
     """Makes tables and columns for the triggered loggers as they are set up."""
     with store.snapshot() as tx:
@@ -123,7 +113,7 @@ def _ensure_table(
         for c in known
         if c.column_no not in here
     ]
-    table = _table(logger_id)
+    table = table_of(logger_id)
     # A change of a table commits by itself: it comes first, and may be repeated.
     with store.transaction() as tx:
         tx.execute(
@@ -133,12 +123,12 @@ def _ensure_table(
         )
         for number, kind in new:
             tx.execute(
-                f"ALTER TABLE {table} ADD COLUMN IF NOT EXISTS {_value(number)} {_TYPES[kind]} NULL, "
-                f"ADD COLUMN IF NOT EXISTS {_quality(number)} SMALLINT UNSIGNED NULL"
+                f"ALTER TABLE {table} ADD COLUMN IF NOT EXISTS {value_of(number)} {_TYPES[kind]} NULL, "
+                f"ADD COLUMN IF NOT EXISTS {quality_of(number)} SMALLINT UNSIGNED NULL"
             )
         # State columns were 32 bits wide once: a state of an unsigned register did not fit.
         for (name,) in tx.fetch(_NARROW, name=table):
-            tx.execute(f"ALTER TABLE {table} MODIFY COLUMN {_value(int(str(name)[1:]))} BIGINT NULL")
+            tx.execute(f"ALTER TABLE {table} MODIFY COLUMN {value_of(int(str(name)[1:]))} BIGINT NULL")
         tx.execute_many(_PUT_COLUMN, rows)
 
 
@@ -172,7 +162,7 @@ def _add(
     tx: Transaction, flush: tuple[int, int], record: Record, columns: Sequence[RecordColumn]
 ) -> SafeRecord:
     """`flush`: epoch and number of the one that it came with."""
-    table = _table(record.logger_id)
+    table = table_of(record.logger_id)
     row = tx.fetch_one(f"SELECT COALESCE(MAX(record_no), 0) + 1 FROM {table}")
     number = int(row[0]) if row else 1
     taken = dict(zip(record.tag_ids, zip(record.bits, record.quality, strict=True), strict=True))
@@ -181,7 +171,7 @@ def _add(
     for column in columns:
         if column.logger_id == record.logger_id and column.present and column.tag_id in taken:
             bits, quality = taken[column.tag_id]
-            names += [_value(column.column_no), _quality(column.column_no)]
+            names += [value_of(column.column_no), quality_of(column.column_no)]
             values += [None if quality >= q.BAD else from_bits(bits, column.value_type), quality]
     marks = ", ".join(["%s"] * len(values))
     tx.execute_many(f"INSERT INTO {table} ({', '.join(names)}) VALUES ({marks})", [values])
@@ -194,7 +184,7 @@ def find_safe(tx: Transaction, flush: tuple[int, int], taken: Sequence[Record]) 
     safe: list[SafeRecord] = []
     for logger_id in dict.fromkeys(record.logger_id for record in taken):
         rows = tx.fetch(
-            f"SELECT ts_us, record_no FROM {_table(logger_id)} WHERE epoch = %(epoch)s AND seq = %(seq)s",
+            f"SELECT ts_us, record_no FROM {table_of(logger_id)} WHERE epoch = %(epoch)s AND seq = %(seq)s",
             epoch=epoch, seq=seq,
         )  # fmt: skip
         safe += [SafeRecord(logger_id, ts_us, number) for ts_us, number in rows]
@@ -209,14 +199,14 @@ def list_loggers(tx: Transaction) -> list[tuple[int, str, str]]:
 
 def has_table(tx: Transaction, logger_id: int) -> bool:
     """Whether a logger has taken or may take records."""
-    return tx.fetch_one(_HAS_TABLE, name=_table(logger_id)) is not None
+    return tx.fetch_one(_HAS_TABLE, name=table_of(logger_id)) is not None
 
 
 def count_records(tx: Transaction, logger_id: int, window: Window | None = None) -> int:
     """How many records there are, of all time or inside a window."""
     # Numbers have no hole and no record is removed: the last one says how many there are.
     count = "COALESCE(MAX(record_no), 0)" if window is None else "COUNT(*)"
-    row = tx.fetch_one(f"SELECT {count} FROM {_table(logger_id)} {_inside(window)}")
+    row = tx.fetch_one(f"SELECT {count} FROM {table_of(logger_id)} {inside(window)}")
     return int(row[0]) if row else 0
 
 
@@ -230,51 +220,39 @@ def read_records(
     limit: int = 200,
 ) -> list[RecordRow]:
     """Records, newest first; `before` a number: those before it."""
-    names = [name for c in columns for name in (_value(c.column_no), _quality(c.column_no))]
+    names = [name for c in columns for name in (value_of(c.column_no), quality_of(c.column_no))]
     older = "" if before is None else f"{'AND' if window else 'WHERE'} record_no < {int(before)}"
     rows = tx.fetch(
-        f"SELECT {', '.join([_HEAD, *names])} FROM {_table(logger_id)} {_inside(window)} {older} "
+        f"SELECT {', '.join([HEAD, *names])} FROM {table_of(logger_id)} {inside(window)} {older} "
         f"ORDER BY record_no DESC LIMIT {int(limit)}"
     )
+    return rows_of(rows)
+
+
+def rows_of(rows: Sequence[Row]) -> list[RecordRow]:
+    """Rows of HEAD and of the value and the quality of each column."""
     return [RecordRow(row[0], row[1], row[2], row[3::2], row[4::2]) for row in rows]
 
 
-def column_figures(
-    tx: Transaction, logger_id: int, columns: Sequence[RecordColumn], window: Window | None = None
-) -> list[ColumnFigures]:
-    """Figures of each column over all records, or those of a window."""
-    if not columns:
-        return []
-    selected = []
-    for column in columns:
-        c = _value(column.column_no)
-        numbers = column.value_type in (ValueType.FLOAT, ValueType.INTEGER)
-        selected.append(
-            f"COUNT({c}), MIN({c}), MAX({c}), AVG({c})" if numbers else f"COUNT({c}), NULL, NULL, NULL"
-        )
-    row = tx.fetch_one(f"SELECT {', '.join(selected)} FROM {_table(logger_id)} {_inside(window)}") or ()
-    figures = [None if value is None else float(value) for value in row]
-    return [
-        ColumnFigures(int(row[i]), figures[i + 1], figures[i + 2], figures[i + 3])
-        for i in range(0, len(row), 4)
-    ]
-
-
-def _inside(window: Window | None) -> str:
+def inside(window: Window | None) -> str:
+    """The condition of a window, or nothing."""
     if window is None:
         return ""
     return f"WHERE ts_us >= {int(window.start_us)} AND ts_us < {int(window.end_us)}"
 
 
-def _table(logger_id: int) -> str:
+def table_of(logger_id: int) -> str:
+    """The table of a logger's records."""
     return f"record_{int(logger_id)}"
 
 
-def _value(number: int) -> str:
+def value_of(number: int) -> str:
+    """The column of a record column's values."""
     return f"c{int(number)}"
 
 
-def _quality(number: int) -> str:
+def quality_of(number: int) -> str:
+    """The column of their qualities."""
     return f"q{int(number)}"
 
 

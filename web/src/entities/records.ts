@@ -17,22 +17,51 @@ export const recordLoggersQuery = queryOptions({
   queryFn: async ({ signal }) => unwrap(await client.GET('/api/records', { signal })),
 });
 
-/** Of a stretch, or all; asked for anew whenever the number of records has changed. */
-export const recordsQuery = (logger: string, count: number, of: ListOf) =>
+/** Which records are shown, and in which order. */
+export interface RecordsLook {
+  /** What a cell, the number or the trigger holds. */
+  search: string;
+  /** number, time, reason, or the number of a column; null: newest first. */
+  order: { by: string; descending: boolean } | null;
+}
+
+/** What of a look the server is told. */
+export function lookIn({ search, order }: RecordsLook): {
+  search?: string;
+  order?: string;
+  descending?: boolean;
+} {
+  return {
+    ...(search === '' ? {} : { search }),
+    ...(order === null ? {} : { order: order.by, descending: order.descending }),
+  };
+}
+
+/** Of a stretch, or all; asked for anew whenever the number of records has changed. Newest first, pages go on below a
+ * number; in another order, after so many. */
+export const recordsQuery = (logger: string, count: number, of: ListOf, look: RecordsLook) =>
   infiniteQueryOptions({
-    queryKey: ['records', logger, count, of.key],
+    queryKey: ['records', logger, count, of.key, look],
     queryFn: async ({ pageParam, signal }) =>
       unwrap(
         await client.GET('/api/records/{logger}', {
           params: {
             path: { logger },
-            query: { limit: PAGE, ...stretchIn(of.span), ...(pageParam === 0 ? {} : { before: pageParam }) },
+            query: {
+              limit: PAGE,
+              ...stretchIn(of.span),
+              ...lookIn(look),
+              ...(pageParam === 0 ? {} : look.order === null ? { before: pageParam } : { skip: pageParam }),
+            },
           },
           signal,
         }),
       ),
     initialPageParam: 0,
-    getNextPageParam: (last) => (last.records.length < PAGE ? undefined : last.records.at(-1)?.number),
+    getNextPageParam: (last, pages) => {
+      if (last.records.length < PAGE) return undefined;
+      return look.order === null ? last.records.at(-1)?.number : pages.length * PAGE;
+    },
     placeholderData: (before) => (before?.pages[0]?.columns === undefined ? undefined : before),
     enabled: logger !== '' && of.isKnown,
   });

@@ -8,6 +8,14 @@ export function saveBlob(blob: Blob, name: string): void {
   URL.revokeObjectURL(link.href);
 }
 
+/** What the server gives under an address, as a file under the name that it has there. */
+export function savePath(path: string): void {
+  const link = document.createElement('a');
+  link.href = path;
+  link.download = '';
+  link.click();
+}
+
 /** A table as CSV; the mark at its start tells a spreadsheet that it is UTF-8. */
 export function saveCsv(text: string, name: string): void {
   saveBlob(new Blob(['\uFEFF', text], { type: 'text/csv;charset=utf-8' }), name);

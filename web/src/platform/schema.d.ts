@@ -456,7 +456,8 @@ export interface paths {
     };
     /**
      * List Records
-     * @description One page of a logger's records, newest first, with figures of each column over all that match.
+     * @description One page of a logger's records, with figures of each column over all that match. Newest first, pages go
+     *     on `before` a number; in another order, after the first ones (`skip`).
      */
     get: operations['list_records_api_records__logger__get'];
     put?: never;
@@ -476,7 +477,8 @@ export interface paths {
     };
     /**
      * Export Records
-     * @description The records as a file, newest first; times in UTC, a Bad value is empty.
+     * @description The records as a file (at most 100,000), in their order; times in UTC, a Bad value is empty. Columns
+     *     stand in the order they are named, by default all.
      */
     get: operations['export_records_api_records__logger__export_get'];
     put?: never;
@@ -3432,7 +3434,7 @@ export interface components {
     };
     /**
      * FiguresRow
-     * @description Of the usable values of one column.
+     * @description Of the usable values of one column; numbers that are names (whole ones without a unit) have no mean.
      */
     FiguresRow: {
       /** Count */
@@ -5358,7 +5360,7 @@ export interface components {
     };
     /**
      * RecordPage
-     * @description One page of records, newest first.
+     * @description One page of records.
      */
     RecordPage: {
       /** Columns */
@@ -10288,12 +10290,18 @@ export interface operations {
   list_records_api_records__logger__get: {
     parameters: {
       query?: {
+        before?: number | null;
+        skip?: number;
+        limit?: number;
         /** @description UTC microseconds since 1970 */
         start?: number | null;
         /** @description UTC microseconds since 1970 */
         end?: number | null;
-        before?: number | null;
-        limit?: number;
+        /** @description What a cell, number or trigger holds */
+        search?: string;
+        /** @description number, time, reason, or the number of a column */
+        order?: string;
+        descending?: boolean;
       };
       header?: never;
       path: {
@@ -10408,10 +10416,19 @@ export interface operations {
     parameters: {
       query?: {
         form?: 'csv' | 'xlsx';
+        /** @description number, time, reason, or numbers of columns */
+        column?: string[] | null;
+        /** @description Their names, one for each; empty: its own */
+        name?: string[] | null;
         /** @description UTC microseconds since 1970 */
         start?: number | null;
         /** @description UTC microseconds since 1970 */
         end?: number | null;
+        /** @description What a cell, number or trigger holds */
+        search?: string;
+        /** @description number, time, reason, or the number of a column */
+        order?: string;
+        descending?: boolean;
       };
       header?: never;
       path: {

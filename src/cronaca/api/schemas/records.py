@@ -37,7 +37,7 @@ class RecordOut(Model):
 
 
 class FiguresRow(Model):
-    """Of the usable values of one column."""
+    """Of the usable values of one column; numbers that are names (whole ones without a unit) have no mean."""
 
     count: int
     low: float | None
@@ -46,7 +46,7 @@ class FiguresRow(Model):
 
 
 class RecordPage(Model):
-    """One page of records, newest first."""
+    """One page of records."""
 
     total: int
     columns: list[ColumnOut]

@@ -2,12 +2,13 @@
 import { FileDownloadOutlined } from '@mui/icons-material';
 import { Box, Button, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
-import { Choice, DataTable, TextLine, Told, type Column } from '../../ui';
+import { Choice, TextLine, Told } from '../../ui';
 import type { Span } from '../../domain/time';
-import { stretchIn } from '../../domain/windows';
 import { errorText } from '../../platform/errors';
-import { cell, matches, moment } from './cells';
-import type { RecordColumn, RecordLine, RecordPageData } from '../../entities/records';
+import { RecordLines } from './RecordLines';
+import { exportPath } from './shown';
+import type { RecordLine, RecordPageData, RecordsLook } from '../../entities/records';
+import { savePath } from '../../platform/download';
 import { served } from '../../platform/configuration';
 
 interface RecordsViewProps {
@@ -21,6 +22,8 @@ interface RecordsViewProps {
   onSearch: (text: string) => void;
   onChoose: (uid: string) => void;
   onMore: (() => void) | null;
+  look: RecordsLook;
+  onOrder: (order: RecordsLook['order']) => void;
   /** The stretch that is shown; null: all of history. */
   span: Span | null;
   /** Why it is not known where the window lies. */
@@ -33,7 +36,6 @@ interface RecordsViewProps {
 export function RecordsView(props: RecordsViewProps): ReactElement {
   const { loggers, known, logger, page, records, zone, search, onSearch, onChoose, onMore } = props;
   const columns = page?.columns ?? [];
-  const found = records.filter((record) => matches(record, columns, search, zone));
   return (
     <Box sx={{ display: 'flex', flexDirection: 'column', height: { md: '100%' } }}>
       <Box sx={{ display: 'flex', alignItems: 'flex-end', gap: 2, px: 2, py: 1, flexWrap: 'wrap' }}>
@@ -51,7 +53,7 @@ export function RecordsView(props: RecordsViewProps): ReactElement {
               />
             </Box>
             <Box sx={{ width: 220 }}>
-              <TextLine label="Find in what is loaded" value={search} onChange={onSearch} />
+              <TextLine label="Find in number, trigger and values" value={search} onChange={onSearch} />
             </Box>
             <Box sx={{ flex: 1 }} />
             {(['csv', 'xlsx'] as const).map((form) => (
@@ -59,7 +61,7 @@ export function RecordsView(props: RecordsViewProps): ReactElement {
                 key={form}
                 size="small"
                 startIcon={<FileDownloadOutlined />}
-                href={served(exportPath(logger.uid, form, props.span))}
+                onClick={() => savePath(served(exportPath(logger.uid, form, props, columns)))}
               >
                 {form.toUpperCase()}
               </Button>
@@ -72,11 +74,15 @@ export function RecordsView(props: RecordsViewProps): ReactElement {
           <Told>No logger takes records yet. Add one under Set-up, Loggers, that records at a trigger.</Told>
         )}
         {props.error !== null && <Told kind="error">{errorText(props.error)}</Told>}
-        {logger !== null && page !== null && records.length === 0 && <Nothing {...props} logger={logger} />}
+        {logger !== null && page !== null && records.length === 0 && (
+          <Nothing {...props} logger={logger} isFound={props.look.search !== ''} />
+        )}
         {records.length > 0 && page !== null && logger !== null && (
-          <Lines
+          <RecordLines
             logger={logger.uid}
-            records={found}
+            records={records}
+            look={props.look}
+            onOrder={props.onOrder}
             columns={columns}
             figures={page.figures}
             zone={zone}
@@ -86,7 +92,7 @@ export function RecordsView(props: RecordsViewProps): ReactElement {
         )}
         {onMore !== null && (
           <Button size="small" onClick={onMore}>
-            Older ones
+            {props.look.order === null ? 'Older ones' : 'More'}
           </Button>
         )}
       </Box>
@@ -94,17 +100,18 @@ export function RecordsView(props: RecordsViewProps): ReactElement {
   );
 }
 
-function exportPath(uid: string, form: string, span: Span | null): string {
-  const ends = Object.entries(stretchIn(span)).map(([name, us]): [string, string] => [name, String(us)]);
-  return `/api/records/${uid}/export?${new URLSearchParams([['form', form], ...ends]).toString()}`;
-}
-
 /** Why there is no record to be seen, and the way to those there are. */
 function Nothing({
   logger,
   isAll,
   onAll,
-}: Pick<RecordsViewProps, 'isAll' | 'onAll'> & { logger: { name: string; records: number } }): ReactElement {
+  isFound,
+}: Pick<RecordsViewProps, 'isAll' | 'onAll'> & {
+  logger: { name: string; records: number };
+  /** A text is looked for. */
+  isFound: boolean;
+}): ReactElement {
+  if (isFound) return <Told>No record {isAll ? '' : 'in this window '}holds this text.</Told>;
   if (isAll || logger.records === 0)
     return <Told>{logger.name} has taken no record yet: it waits for its trigger.</Told>;
   return (
@@ -114,75 +121,5 @@ function Nothing({
         Show all
       </Button>
     </Told>
-  );
-}
-
-interface LinesProps {
-  logger: string;
-  records: readonly RecordLine[];
-  columns: readonly RecordColumn[];
-  figures: RecordPageData['figures'];
-  zone: string;
-  isAll: boolean;
-  /** All records of the window are there. */
-  isWhole: boolean;
-}
-
-type FigureRow = RecordPageData['figures'][number];
-const FIGURES: readonly [string, (figures: FigureRow) => number | null][] = [
-  ['Mean', (figures) => figures.mean],
-  ['Min', (figures) => figures.low],
-  ['Max', (figures) => figures.high],
-];
-
-function Lines({ logger, records, columns, figures, zone, isAll, isWhole }: LinesProps): ReactElement {
-  const shown: Column<RecordLine>[] = [
-    { name: 'No.', of: (record) => record.number, value: (record) => record.number },
-    {
-      name: 'Time',
-      of: (record) => <Unbroken text={moment(record, zone)} />,
-      value: (record) => moment(record, zone),
-    },
-    { name: 'Trigger', of: (record) => <Unbroken text={record.reason} />, value: (record) => record.reason },
-    ...columns.map((column, i): Column<RecordLine> => ({
-      id: column.tag,
-      name: `${column.name}${column.unit === '' ? '' : ` (${column.unit})`}${column.present ? '' : ', earlier'}`,
-      of: (record) => cell(record, column, i),
-      value: (record) => record.values[i] ?? null,
-      right: true,
-    })),
-  ];
-  const foot = FIGURES.map(([name, of]) => ({
-    name: `${name} of ${isAll ? 'all' : 'the window'}`,
-    cells: new Map(
-      columns.map((column, i): [string, string] => {
-        const figure = figures[i];
-        const value = figure === undefined ? null : of(figure);
-        return [column.tag, value === null ? '' : value.toFixed(column.decimals)];
-      }),
-    ),
-  }));
-  return (
-    <DataTable
-      // Each logger has columns of its own.
-      key={logger}
-      label="Records"
-      columns={shown}
-      rows={records}
-      keyOf={(record) => String(record.number)}
-      empty="No record holds this text."
-      keptAs={`records ${logger}`}
-      isPartial={!isWhole}
-      hasOwnFiles
-      foot={foot}
-    />
-  );
-}
-
-function Unbroken({ text }: { text: string }): ReactElement {
-  return (
-    <Box component="span" sx={{ whiteSpace: 'nowrap' }}>
-      {text}
-    </Box>
   );
 }

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { cell, matches, moment } from './cells';
+import { cell, moment } from './cells';
 import type { RecordColumn, RecordLine } from '../../entities/records';
 
 const column = (name: string, decimals: number): RecordColumn => ({
@@ -29,13 +29,4 @@ describe('cells of a record', () => {
     expect(moment(RECORD, 'UTC')).toBe('Mon 23 Nov 22:35:30.250');
     expect(moment({ ...RECORD, t_us: '1795473330000000' }, 'UTC')).toBe('Mon 23 Nov 22:35:30');
   });
-});
-
-describe('finding records', () => {
-  it.each(['', '48201', 'LOT', '12.4', ' bad ', '22:35', '12'])('%j finds it', (text) =>
-    expect(matches(RECORD, COLUMNS, text, 'UTC')).toBe(true),
-  );
-  it.each(['48202', 'jam', '12.44'])('%j does not', (text) =>
-    expect(matches(RECORD, COLUMNS, text, 'UTC')).toBe(false),
-  );
 });

@@ -15,18 +15,3 @@ export function cell(record: RecordLine, column: RecordColumn, i: number): strin
   if (value === null || value === undefined) return record.quality[i] == null ? '' : 'bad';
   return valueText(value, column.decimals);
 }
-
-/** Whether any of its cells holds the text. */
-export function matches(
-  record: RecordLine,
-  columns: readonly RecordColumn[],
-  search: string,
-  zone: string,
-): boolean {
-  const text = search.trim().toLowerCase();
-  if (text === '') return true;
-  const cells = columns.map((column, i) => cell(record, column, i));
-  return [String(record.number), record.reason, moment(record, zone), ...cells].some((one) =>
-    one.toLowerCase().includes(text),
-  );
-}
