@@ -53,11 +53,23 @@ def fill(application: Application) -> None:
     application.store.run(work)
 
 
+# When a picture with the rows begins, by the page's own clock: asking from outside takes its time too.
+_WATCH: Final = """
+const look = () => {
+  if (document.querySelectorAll('table[aria-label=Tags] tbody tr').length > 10) {
+    requestAnimationFrame(() => (window.firstRowsMs = performance.now()));
+  } else requestAnimationFrame(look);
+};
+requestAnimationFrame(look);
+"""
+
+
 def first_rows(page: Page, url: str) -> float:
     """ms from the opening of the page, in a browser that knows its files, to the first rows."""
     page.goto(f"{url}/setup/tags")
     page.locator("table[aria-label=Tags] tbody tr").nth(10).wait_for()
-    return float(page.evaluate("performance.now()"))
+    page.evaluate("new Promise(done => requestAnimationFrame(() => requestAnimationFrame(done)))")
+    return float(page.evaluate("window.firstRowsMs"))
 
 
 def measure(application: Application) -> list[str]:
@@ -65,6 +77,7 @@ def measure(application: Application) -> list[str]:
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=FLAGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.add_init_script(_WATCH)
         first_rows(page, application.url)
         opened = [first_rows(page, application.url) for _ in range(RUNS)]
         page.get_by_role("cell", name="now").first.wait_for()

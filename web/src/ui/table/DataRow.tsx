@@ -1,5 +1,5 @@
-import { ButtonBase, Checkbox, TableCell, TableRow } from '@mui/material';
-import { alpha, type Theme } from '@mui/material/styles';
+/** One row of a table. Its elements are the browser's own, and one style for all rows stands at the table: of components of
+ * the library, each with a style of its own, a screen of rows takes several pictures. */
 import { memo, type DragEvent, type ReactElement, type RefObject } from 'react';
 import { idOf, type Column } from './columns';
 
@@ -33,74 +33,54 @@ function PlainRow<T>(props: DataRowProps<T>): ReactElement {
   const { row, rowKey, place, columns, isSelected, isChosen, isStop, chosenAs, canOpen } = props;
   const { canBeDragged, actions } = props;
   return (
-    <TableRow
-      hover={canOpen}
-      selected={isSelected || isChosen}
+    <tr
+      className={`row ${canOpen ? 'row-opens' : ''} ${isSelected || isChosen ? 'row-selected' : ''}`}
       aria-rowindex={place + 2}
       onClick={() => actions.current.onSelect?.(row)}
       draggable={canBeDragged}
       onDragStart={(event) => actions.current.onDrag?.(event, row)}
       onDragEnd={(event) => actions.current.onDragEnd?.(event)}
-      sx={canOpen ? OPENS : STANDS}
     >
       {chosenAs !== null && (
-        <TableCell padding="checkbox" onClick={(event) => event.stopPropagation()}>
-          <Checkbox
-            size="small"
+        <td className="row-choice" onClick={(event) => event.stopPropagation()}>
+          <input
+            type="checkbox"
             checked={isChosen}
             onChange={() => actions.current.onToggle?.(rowKey)}
-            slotProps={{ input: { 'aria-label': `Choose ${chosenAs}` } }}
-            sx={{ p: 0.5 }}
+            aria-label={`Choose ${chosenAs}`}
           />
-        </TableCell>
+        </td>
       )}
-      {columns.map((column, i) => (
-        <TableCell
-          key={idOf(column)}
-          align={column.right === true ? 'right' : 'left'}
-          {...(column.isHead === true ? { component: 'th', scope: 'row', sx: HEAD } : { sx: CELL })}
-        >
-          {i === 0 && canOpen ? (
-            <ButtonBase
-              data-row={place}
-              tabIndex={isStop ? 0 : -1}
-              onClick={(event) => {
-                event.stopPropagation();
-                actions.current.onSelect?.(row);
-              }}
-              sx={NAME}
-            >
-              {column.of(row)}
-            </ButtonBase>
-          ) : (
-            column.of(row)
-          )}
-        </TableCell>
-      ))}
-    </TableRow>
+      {columns.map((column, i) => {
+        const Cell = column.isHead === true ? 'th' : 'td';
+        return (
+          <Cell
+            key={idOf(column)}
+            className={`row-cell ${column.isHead === true ? 'row-head' : ''} ${column.right === true ? 'row-right' : ''}`}
+            {...(column.isHead === true ? { scope: 'row' } : {})}
+          >
+            {i === 0 && canOpen ? (
+              <button
+                type="button"
+                className="row-button"
+                data-row={place}
+                tabIndex={isStop ? 0 : -1}
+                onClick={(event) => {
+                  event.stopPropagation();
+                  actions.current.onSelect?.(row);
+                }}
+              >
+                {column.of(row)}
+              </button>
+            ) : (
+              column.of(row)
+            )}
+          </Cell>
+        );
+      })}
+    </tr>
   );
 }
 
 /** A row is drawn anew when something of its own is another thing, not with each step of scrolling. */
 export const DataRow = memo(PlainRow) as typeof PlainRow;
-
-const OPENS = { cursor: 'pointer' } as const;
-const STANDS = { cursor: 'default' } as const;
-const NAME = { font: 'inherit', textAlign: 'left' } as const;
-/** Of a wide table it stays said what the row is of. */
-const HEAD = {
-  typography: 'body2',
-  position: 'sticky',
-  left: 0,
-  zIndex: 1,
-  minWidth: { xs: 150 },
-  whiteSpace: { xs: 'normal', md: 'nowrap' },
-  // What scrolls below it must not show through: its tint lies on the ground of the table.
-  '.Mui-selected > &': {
-    backgroundImage: ({ palette }: Theme) => {
-      const tint = alpha(palette.primary.main, palette.action.selectedOpacity);
-      return `linear-gradient(${tint}, ${tint})`;
-    },
-  },
-} as const;
-const CELL = { typography: 'body2', overflow: 'hidden', textOverflow: 'ellipsis' } as const;

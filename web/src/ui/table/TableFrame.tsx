@@ -14,6 +14,7 @@ import { useEffect, useLayoutEffect, useRef, type ReactElement, type RefObject }
 import { idOf, tableText, type Choosing, type Column, type Order } from './columns';
 import { DataRow, type RowActions } from './DataRow';
 import type { TableProps } from './tableProps';
+import { ROW_STYLE } from './rowStyle';
 import { TableTools } from './TableTools';
 import { useRowKeys } from './useRowKeys';
 import type { TableRows } from './useTableRows';
@@ -94,6 +95,7 @@ export function TableFrame<T extends object>(props: TableFrameProps<T>): ReactEl
           aria-rowcount={isPartial && !Number.isFinite(props.total) ? -1 : total + 1}
           onKeyDown={keys.onKeyDown}
           sx={{
+            ...ROW_STYLE,
             ...(view.height === undefined ? CELLS : ONE_LINE),
             ...(props.isInPanel === true ? CLOSE : {}),
             ...(props.leastWidth === undefined ? {} : { minWidth: props.leastWidth }),

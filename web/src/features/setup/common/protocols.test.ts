@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { firstAddress, firstConfig, placeText, PROTOCOLS, protocolName, whereText } from './protocols';
+import { firstAddress, firstConfig } from './choices';
+import { placeText, PROTOCOLS, protocolName, whereText } from './protocols';
 
 describe('places in one line', () => {
   it.each([

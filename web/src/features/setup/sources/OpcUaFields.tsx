@@ -6,7 +6,8 @@ import { useWatch, type UseFormReturn } from 'react-hook-form';
 import { errorText } from '../../../platform/errors';
 import { Choice, Pairs, TextLine, Told } from '../../../ui';
 import { SourceField, type SourceForm } from './sourceForm';
-import { numberOf, printText, SECURITIES, text, type Fields } from '../common/protocols';
+import { SECURITIES } from '../common/choices';
+import { numberOf, printText, text, type Fields } from '../common/protocols';
 import type { Offer } from '../../../entities/sources';
 import { discoverServer } from '../../../entities/sources';
 

@@ -5,14 +5,8 @@ import { useState, type ReactElement } from 'react';
 import { errorText } from '../../../platform/errors';
 import { Choice, Switched, Told } from '../../../ui';
 import { AddressFields } from '../tags/AddressFields';
-import {
-  firstAddress,
-  placeText,
-  VALUE_TYPES,
-  type Address,
-  type Fields,
-  type Protocol,
-} from '../common/protocols';
+import { firstAddress } from '../common/choices';
+import { placeText, VALUE_TYPES, type Address, type Fields, type Protocol } from '../common/protocols';
 import type { TagIn } from '../../../entities/tags';
 import type { Tested, Trial } from '../../../entities/sources';
 import { testSource } from '../../../entities/sources';

@@ -1,11 +1,10 @@
 /** The list of tags: thousands in one table, chosen, opened, dragged onto a logger. */
-import { Box } from '@mui/material';
-import { useMemo, useState, type ReactElement } from 'react';
+import { useEffect, useMemo, useState, type ComponentType, type ReactElement } from 'react';
 import { LongTable, type Column } from '../../../ui';
 import { lazyPart } from '../../../ui/lazyPart';
 import { placeText } from '../common/protocols';
-import { useSettled } from '../../../platform/useSettled';
 import { usePresent } from '../../../entities/present/usePresent';
+import type { LiveCellProps } from './live/LiveCells';
 import { PresentContext } from './live/presentContext';
 import type { Source } from '../../../entities/sources';
 import type { TagRow } from '../../../entities/tags';
@@ -29,9 +28,9 @@ interface TagTableProps {
 export function TagTable(props: TagTableProps): ReactElement {
   const { isNarrow, tags, total, sources, chosen, open, onToggle, onToggleAll, onOpen, onEnd, onDrag } =
     props;
-  const columns = useMemo(() => columnsFor(sources, isNarrow), [sources, isNarrow]);
-  const [drawn, setDrawn] = useState('');
-  const settled = useSettled(drawn, SETTLED_MS);
+  const Live = useLiveCell();
+  const columns = useMemo(() => columnsFor(sources, isNarrow, Live), [sources, isNarrow, Live]);
+  const [settled, setDrawn] = useSettledText();
   const looked = useMemo(() => settled.split(' ').filter(Boolean).slice(0, MOST_FOLLOWED), [settled]);
   const present = usePresent(looked);
   return (
@@ -70,14 +69,50 @@ export function TagTable(props: TagTableProps): ReactElement {
   );
 }
 
-const LiveCell = lazyPart('What the tags are now', async () => (await import('./live/LiveCells')).LiveCell);
+let loadedCell: ComponentType<LiveCellProps> | null = null;
+const LiveCell = lazyPart('What the tags are now', async () => {
+  loadedCell = (await import('./live/LiveCells')).LiveCell;
+  return loadedCell;
+});
+
+/** What draws the live cells: by way of its loading, or at once when it is there. In each of thousands of cells the way
+ * costs more than what it leads to. */
+function useLiveCell(): ComponentType<LiveCellProps> {
+  const [, setIsLoaded] = useState(false);
+  useEffect(() => {
+    // What cannot be loaded is said where it would stand.
+    LiveCell.load().then(
+      () => setIsLoaded(true),
+      () => undefined,
+    );
+  }, []);
+  return loadedCell ?? LiveCell;
+}
 
 /** Who scrolls on does not want the values of what goes by. */
 const SETTLED_MS = 200;
+
+/** The text that has stayed the same for a while. What goes by meanwhile draws nothing anew. */
+function useSettledText(): [string, (text: string) => void] {
+  const [settled, setSettled] = useState('');
+  const [put] = useState(() => {
+    let timer = 0;
+    return (text: string): void => {
+      window.clearTimeout(timer);
+      timer = window.setTimeout(setSettled, SETTLED_MS, text);
+    };
+  });
+  return [settled, put];
+}
+
 /** As many as one connection follows are more than anybody sees. */
 const MOST_FOLLOWED = 150;
 
-function columnsFor(sources: readonly Source[], isNarrow: boolean): Column<TagRow>[] {
+function columnsFor(
+  sources: readonly Source[],
+  isNarrow: boolean,
+  Live: ComponentType<LiveCellProps>,
+): Column<TagRow>[] {
   const names = new Map(sources.map((one) => [one.uid, one.name]));
   const place = (tag: TagRow): string => `${placeText(tag.address)} · ${names.get(tag.source) ?? ''}`;
   const text = (name: string, of: (tag: TagRow) => string, width: string): Column<TagRow> => ({
@@ -88,11 +123,11 @@ function columnsFor(sources: readonly Source[], isNarrow: boolean): Column<TagRo
   });
   return [
     { name: 'Name', of: (tag) => <span title={tag.description}>{tag.name}</span>, value: (tag) => tag.name },
-    { name: 'Value', of: (tag) => <LiveCell tag={tag} of="value" />, right: true, width: 104 },
-    { name: 'Quality', of: (tag) => <LiveCell tag={tag} of="quality" />, width: 76 },
-    { name: 'Age', of: (tag) => <LiveCell tag={tag} of="age" />, right: true, width: 64 },
-    { name: 'Last 10 min', of: (tag) => <LiveCell tag={tag} of="course" />, width: 120 },
-    ...(isNarrow ? [] : [text('Equipment', (tag) => tag.equipment, '12%'), text('Address', place, '15%')]),
+    { name: 'Value', of: (tag) => <Live tag={tag} of="value" />, right: true, width: 104 },
+    { name: 'Quality', of: (tag) => <Live tag={tag} of="quality" />, width: 76 },
+    { name: 'Age', of: (tag) => <Live tag={tag} of="age" />, right: true, width: 64 },
+    { name: 'Last 10 min', of: (tag) => <Live tag={tag} of="course" />, width: 120 },
+    ...(isNarrow ? [] : [text('Equipment', (tag) => tag.equipment, '10%'), text('Address', place, '11%')]),
     {
       name: 'Recorded',
       of: (tag) => {
@@ -100,7 +135,7 @@ function columnsFor(sources: readonly Source[], isNarrow: boolean): Column<TagRo
         return <Line text={recorded === '' ? 'not recorded' : recorded} isQuiet={recorded === ''} />;
       },
       value: recordedText,
-      width: isNarrow ? '30%' : '18%',
+      width: isNarrow ? '22%' : '13%',
     },
   ];
 }
@@ -112,18 +147,8 @@ function recordedText(tag: TagRow): string {
 /** One line, in full where the pointer rests on it. */
 function Line({ text, isQuiet = false }: { text: string; isQuiet?: boolean }): ReactElement {
   return (
-    <Box
-      component="span"
-      title={text}
-      sx={{
-        display: 'block',
-        whiteSpace: 'nowrap',
-        overflow: 'hidden',
-        textOverflow: 'ellipsis',
-        color: isQuiet ? 'text.secondary' : undefined,
-      }}
-    >
+    <span title={text} className={isQuiet ? 'row-quiet' : undefined}>
       {text}
-    </Box>
+    </span>
   );
 }

@@ -1,5 +1,4 @@
 /** What a tag is now, in the cells of its row: each is drawn anew by itself when its own value is another. */
-import { Box } from '@mui/material';
 import type { ReactElement } from 'react';
 import { valueText } from '../../../../domain/format';
 import { isBad, qualityText } from '../../../../domain/quality';
@@ -20,14 +19,10 @@ function ValueCell({ tag }: { tag: TagRow }): ReactElement {
   const shown = value?.v ?? null;
   const state = typeof shown === 'number' ? statesOf(tag)[String(shown)] : undefined;
   return (
-    <Box component="span" sx={{ color: bad ? 'error.main' : undefined }}>
+    <span className={bad ? 'row-bad' : undefined}>
       {state ?? valueText(shown, tag.decimals)}
-      {tag.unit !== '' && (
-        <Box component="span" sx={{ typography: 'caption', ml: 0.5 }}>
-          {tag.unit}
-        </Box>
-      )}
-    </Box>
+      {tag.unit !== '' && <span className="row-small">{tag.unit}</span>}
+    </span>
   );
 }
 
@@ -39,11 +34,7 @@ function statesOf({ states }: TagRow): Readonly<Record<string, string>> {
 function QualityCell({ tag }: { tag: TagRow }): ReactElement | null {
   const value = useValue(tag);
   if (value === undefined) return null;
-  return (
-    <Box component="span" sx={{ color: isBad(value.q) ? 'error.main' : undefined }}>
-      {qualityText(value.q)}
-    </Box>
-  );
+  return <span className={isBad(value.q) ? 'row-bad' : undefined}>{qualityText(value.q)}</span>;
 }
 
 /** How long ago it was read, or for how long it has been bad. */
@@ -61,6 +52,7 @@ function ageText(us: number): string {
 }
 
 const SIZE = { width: 88, height: 18 } as const;
+const PLACE = { display: 'block', width: SIZE.width, height: SIZE.height + 2 } as const;
 /** Of its range: a scale is no narrower. */
 const LEAST_SHARE = 0.05;
 
@@ -78,22 +70,27 @@ function TrailCell({ tag }: { tag: TagRow }): ReactElement | null {
   });
   if (path === '') return problem === '' ? null : <span title={problem}>–</span>;
   return (
-    <Box
-      component="svg"
+    <svg
       role="img"
       aria-label={`${tag.name} over the last 10 minutes`}
       viewBox={`0 -1 ${SIZE.width} ${SIZE.height + 2}`}
-      sx={{ display: 'block', width: SIZE.width, height: SIZE.height + 2, color: 'text.secondary' }}
+      className="row-quiet"
+      style={PLACE}
     >
       <path d={path} fill="none" stroke="currentColor" strokeWidth={1.25} />
-    </Box>
+    </svg>
   );
 }
 
 const CELLS = { value: ValueCell, quality: QualityCell, age: AgeCell, course: TrailCell } as const;
 
+export interface LiveCellProps {
+  tag: TagRow;
+  of: keyof typeof CELLS;
+}
+
 /** One of these cells. */
-export function LiveCell({ tag, of }: { tag: TagRow; of: keyof typeof CELLS }): ReactElement {
+export function LiveCell({ tag, of }: LiveCellProps): ReactElement {
   const Cell = CELLS[of];
   return <Cell tag={tag} />;
 }
