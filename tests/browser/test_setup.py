@@ -90,7 +90,7 @@ def test_a_source_20_tags_and_two_loggers_and_all_is_recorded(page: Page, applic
     open_setup(page, application, "Tags")
     add_tags(page, 18, 100, "Line 5 value {n:2}", "Line 5 changes")
     add_tags(page, 2, 0, "Line 5 press {n}", "Line 5 every second")
-    choose(page, "Equipment", "Line 5", "")
+    page.get_by_role("tree", name="Equipment").get_by_role("treeitem", name="Line 5").click()
     expect(page.get_by_text("20 found")).to_be_visible()
 
     open_setup(page, application, "Recorder")

@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.axe import serious_violations
 from tests.browser.ways import open_setup
-from tests.support.application import Application
+from tests.support.application import Application, wait_for
 
 pytestmark = pytest.mark.browser
 
@@ -109,3 +109,63 @@ def test_a_change_of_many_tags_is_one_entry_and_is_undone_at_once(
     assert serious_violations(page) == []
     page.get_by_label("Find", exact=True).fill("nobody did this")
     expect(page.get_by_text("No such change is found.")).to_be_visible()
+
+
+def test_the_plant_stands_beside_the_list(page: Page, application: Application) -> None:
+    """What is chosen in the tree is what the list shows, by click and by keys; on a phone it is a choice."""
+    open_setup(page, application, "Tags")
+    tree = page.get_by_role("tree", name="Equipment")
+    line = tree.get_by_role("treeitem", name=re.compile("^Line 1"))
+    line.click()
+    expect(page).to_have_url(re.compile("equipment=Line"))
+    whole = int(re.findall(r"(\d+) found", page.get_by_text(re.compile("found$")).inner_text())[0])
+    assert re.search(rf"\b{whole}$", line.locator(".MuiTreeItem-label").first.inner_text().strip())
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("Enter")
+    expect(page).to_have_url(re.compile("equipment=Line\\+1%2F"))
+    expect(page.get_by_text(f"{whole} found")).to_have_count(0)
+    assert serious_violations(page) == []
+    page.reload()
+    expect(tree.get_by_role("treeitem", checked=True)).to_be_visible()
+    tree.get_by_role("treeitem", name="All tags").click()
+    expect(page.get_by_text(re.compile("in all$"))).to_be_visible()
+    page.set_viewport_size({"width": 390, "height": 800})
+    expect(tree).to_be_hidden()
+    expect(page.get_by_role("combobox", name="Equipment", exact=True)).to_be_visible()
+
+
+def test_names_and_colours_are_typed_as_what_they_are(page: Page, application: Application) -> None:
+    open_setup(page, application, "Tags")
+    page.get_by_label("Find", exact=True).fill("Line 1 Lot number")
+    page.get_by_role("button", name="Line 1 Lot number", exact=True).click()
+    panel = page.get_by_role("form", name="Line 1 Lot number")
+    panel.get_by_label("Value", exact=True).select_option("State list")
+    for number, name in (("3", "Penne"), ("7", "Fusilli")):
+        panel.get_by_role("button", name="Name a value").click()
+        place = 1 if number == "3" else 2
+        panel.get_by_label(f"Value {place}", exact=True).fill(number)
+        panel.get_by_label(f"Name {place}", exact=True).fill(name)
+    panel.get_by_label("Value 2", exact=True).fill("3")
+    expect(panel).to_contain_text("It stands above already.")
+    panel.get_by_role("button", name="Save").click()
+    expect(panel.get_by_label("Value 2", exact=True)).to_be_focused()
+    panel.get_by_label("Value 2", exact=True).fill("7")
+    panel.get_by_label("Another colour").fill("#ffee88")
+    expect(panel).to_contain_text("#FFEE88 is hard to see by day")
+    panel.get_by_role("button", name="Colour 3").click()
+    panel.get_by_role("button", name="Save").click()
+    expect(panel.get_by_role("status")).to_contain_text("Saved")
+    found = application.get("/api/setup/tags?search=Line%201%20Lot%20number")["tags"]
+    tag = next(one for one in found if one["name"] == "Line 1 Lot number")
+    assert (tag["states"], tag["colour"]) == ('{"3": "Penne", "7": "Fusilli"}', "#007A5A")
+    panel.get_by_role("button", name="Remove Penne").click()
+    panel.get_by_role("button", name="By the pen").click()
+    panel.get_by_role("button", name="Save").click()
+    wait_for(
+        lambda: application.get(f"/api/setup/tags/{tag['uid']}")["states"] == '{"7": "Fusilli"}',
+        20,
+        "one name",
+    )
+    assert application.get(f"/api/setup/tags/{tag['uid']}")["colour"] == ""
+    assert serious_violations(page) == []

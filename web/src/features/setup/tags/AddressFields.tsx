@@ -2,16 +2,8 @@
 import type { ReactElement } from 'react';
 import { Choice, NumberLine, OptionalNumberLine, Pairs, Switched, TextLine } from '../../../ui';
 import { CalculatedFields } from './CalculatedFields';
-import {
-  DATA_TYPES,
-  SHAPES,
-  TABLES,
-  text,
-  typedOf,
-  withField,
-  type Address,
-  type Fields,
-} from '../common/protocols';
+import { DATA_TYPES, SHAPES, withField } from '../common/choices';
+import { TABLES, text, typedOf, type Address, type Fields } from '../common/protocols';
 import { SystemFields } from './SystemFields';
 
 interface AddressFieldsProps {

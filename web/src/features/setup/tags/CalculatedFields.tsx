@@ -1,7 +1,8 @@
 /** How a value is calculated: a formula with the tags of its inputs, a counter, a meter. */
 import type { ReactElement } from 'react';
 import { Choice, OptionalNumberLine, Pairs, Told, type Typed } from '../../../ui';
-import { CALCULATIONS, text, typedOf, withField, type Address, type Fields } from '../common/protocols';
+import { withField } from '../common/choices';
+import { CALCULATIONS, text, typedOf, type Address, type Fields } from '../common/protocols';
 import { StatisticFields } from './StatisticFields';
 import { FormulaFields } from '../../../entities/FormulaFields';
 import { TagChoice } from '../../../entities/TagChoice';

@@ -2,7 +2,8 @@
 import type { ReactElement } from 'react';
 import { SECOND } from '../../../domain/time';
 import { Choice, DurationLine, NumberLine, Pairs } from '../../../ui';
-import { text, typedOf, withField, type Address, type Fields } from '../common/protocols';
+import { withField } from '../common/choices';
+import { text, typedOf, type Address, type Fields } from '../common/protocols';
 import { COLUMNS } from '../../../entities/figureTexts';
 
 interface StatisticFieldsProps {

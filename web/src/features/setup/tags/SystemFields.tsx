@@ -2,7 +2,8 @@
 import { useQuery } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
 import { Choice } from '../../../ui';
-import { SYSTEM_ITEMS, text, withField, type Address, type Fields } from '../common/protocols';
+import { withField } from '../common/choices';
+import { SYSTEM_ITEMS, text, type Address, type Fields } from '../common/protocols';
 import { loggersQuery } from '../../../entities/loggers';
 import { sourcesQuery } from '../../../entities/sources';
 

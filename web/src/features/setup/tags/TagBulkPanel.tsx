@@ -10,6 +10,7 @@ import { parseWritten } from '../../../domain/durations';
 import { Choice, Panel, Told } from '../../../ui';
 import { DURATION_PROBLEM, NUMBER_PROBLEM } from '../../../ui/fields';
 import { fieldsOf, InnerFields, shapes, useSentForm } from '../../../ui/form';
+import { ColourField } from '../../../ui/ColourField';
 import { TagRemoval } from './TagRemoval';
 import { useAskAnew } from '../common/useSave';
 import { loggersQuery, changeMembers } from '../../../entities/loggers';
@@ -31,7 +32,7 @@ const MOST_PENS = 32;
 
 export function TagBulkPanel({ uids, onClose }: { uids: string[]; onClose: () => void }): ReactElement {
   return (
-    <Panel title={`${uids.length} tags chosen`} onClose={onClose}>
+    <Panel title={`${tagsText(uids)} chosen`} onClose={onClose}>
       <Recording uids={uids} />
       {uids.length <= MOST_PENS && (
         <Box>
@@ -42,15 +43,14 @@ export function TagBulkPanel({ uids, onClose }: { uids: string[]; onClose: () =>
       )}
       <OneAttribute uids={uids} />
       <Box sx={{ borderTop: 1, borderColor: 'divider', pt: 1.5 }}>
-        <TagRemoval
-          key={uids.length}
-          uids={uids}
-          name={uids.length === 1 ? '1 tag' : `${uids.length} tags`}
-          onDone={onClose}
-        />
+        <TagRemoval key={uids.length} uids={uids} name={tagsText(uids)} onDone={onClose} />
       </Box>
     </Panel>
   );
+}
+
+function tagsText(uids: readonly string[]): string {
+  return uids.length === 1 ? '1 tag' : `${uids.length} tags`;
 }
 
 interface Chosen {
@@ -82,7 +82,7 @@ function Recording({ uids }: { uids: string[] }): ReactElement {
       />
       <Box>
         <Button size="small" variant="contained" disabled={recording.busy} onClick={recording.send}>
-          Record {uids.length} tags
+          Record {tagsText(uids)}
         </Button>
       </Box>
       {recording.done && (
@@ -132,7 +132,13 @@ function NewValue({ uids, attribute }: { uids: string[]; attribute: string }): R
   const send = (): void => (isSeen ? changing.send() : undefined);
   return (
     <InnerFields of={{ ...changing, send }}>
-      <WantedFields.Text name="value" label="to" />
+      {attribute === 'colour' ? (
+        <WantedFields.Part<string> name="value">
+          {(bound) => <ColourField label="to" none="None chosen" {...bound} />}
+        </WantedFields.Part>
+      ) : (
+        <WantedFields.Text name="value" label="to" />
+      )}
       {preview.data !== undefined && value !== '' && (
         <Box sx={{ typography: 'caption' }}>
           <Typography variant="caption" sx={{ color: 'text.secondary' }}>

@@ -3,9 +3,12 @@ import type { ReactElement } from 'react';
 import { useFormContext, useWatch } from 'react-hook-form';
 import { Pairs } from '../../../ui';
 import { fieldsOf, shapes } from '../../../ui/form';
+import { ColourField } from '../../../ui/ColourField';
 import { AddressFields } from './AddressFields';
+import { StatesField } from './StatesField';
 import { ADDRESS_SHAPE } from './addressShape';
-import { SYSTEM_STATES, VALUE_TYPES, type Fields } from '../common/protocols';
+import { SYSTEM_STATES } from '../common/choices';
+import { VALUE_TYPES, type Fields } from '../common/protocols';
 import type { TagIn } from '../../../entities/tags';
 
 const TagField = fieldsOf<TagIn>();
@@ -59,11 +62,13 @@ export function TagFields({ protocol, nameHint }: TagFieldsProps): ReactElement 
         )}
         <TagField.Duration name="scan_us" label="Read every" />
         <TagField.Text name="equipment" label="Equipment" placeholder="Line 5/Zone 1" />
-        <TagField.Text name="colour" label="Colour of its own" placeholder="#RRGGBB" />
       </Pairs>
+      <TagField.Part<string> name="colour">
+        {(bound) => <ColourField label="Colour of its own" none="By the pen's number" {...bound} />}
+      </TagField.Part>
       {kind === 'float' && <TagField.Switch name="stepped" label="Stepped: holds its value until the next" />}
       {kind === 'state' && (
-        <TagField.Text name="states" label="Names of its values" placeholder='{"0": "Idle", "1": "Runs"}' />
+        <TagField.Part<string> name="states">{(bound) => <StatesField {...bound} />}</TagField.Part>
       )}
     </>
   );

@@ -10,12 +10,14 @@ import type { Source } from '../../../entities/sources';
 interface TagFiltersProps {
   filter: TagFilter;
   sources: readonly Source[];
+  /** The equipment stands beside the list, where there is room. */
+  hasTree: boolean;
   onChange: (filter: TagFilter) => void;
 }
 
 const ANY = { value: '', label: 'any' };
 
-export function TagFilters({ filter, sources, onChange }: TagFiltersProps): ReactElement {
+export function TagFilters({ filter, sources, hasTree, onChange }: TagFiltersProps): ReactElement {
   const { data: equipment = [] } = useQuery(equipmentQuery);
   const set = (name: keyof TagFilter) => (value: string) => onChange({ ...filter, [name]: value });
   const paths = new Set(equipment.flatMap((one) => ancestors(one.path)));
@@ -25,7 +27,7 @@ export function TagFilters({ filter, sources, onChange }: TagFiltersProps): Reac
       aria-label="Tags"
       sx={{
         display: 'grid',
-        gridTemplateColumns: { xs: '1fr 1fr', lg: '2fr 1fr 1fr 1fr 1fr' },
+        gridTemplateColumns: { xs: '1fr 1fr', lg: hasTree ? '2fr 1fr 1fr 1fr' : '2fr 1fr 1fr 1fr 1fr' },
         gap: 2,
         mb: 1,
       }}
@@ -36,12 +38,14 @@ export function TagFilters({ filter, sources, onChange }: TagFiltersProps): Reac
         placeholder="Name, description, unit, equipment, address"
         onChange={set('search')}
       />
-      <Choice
-        label="Equipment"
-        value={filter.equipment}
-        options={[ANY, ...[...paths].sort().map((path) => ({ value: path, label: indented(path) }))]}
-        onChange={set('equipment')}
-      />
+      <Box sx={hasTree ? { display: { lg: 'none' } } : {}}>
+        <Choice
+          label="Equipment"
+          value={filter.equipment}
+          options={[ANY, ...[...paths].sort().map((path) => ({ value: path, label: indented(path) }))]}
+          onChange={set('equipment')}
+        />
+      </Box>
       <Choice
         label="Source"
         value={filter.source}

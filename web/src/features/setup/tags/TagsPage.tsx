@@ -1,6 +1,6 @@
 /** Tags: thousands in one list, found as one types, changed one or many at a time. */
 import { Add, FileDownloadOutlined, FileUploadOutlined } from '@mui/icons-material';
-import { Button } from '@mui/material';
+import { Box, Button } from '@mui/material';
 import { useInfiniteQuery, useQuery } from '@tanstack/react-query';
 import { useMemo, useState, type ReactElement } from 'react';
 import { Link } from 'react-router';
@@ -32,6 +32,7 @@ const TagBulkPanel = lazyPart(
   'The panel of the chosen tags',
   async () => (await import('./TagBulkPanel')).TagBulkPanel,
 );
+const EquipmentTree = lazyPart('The equipment', async () => (await import('./EquipmentTree')).EquipmentTree);
 const TagDrop = lazyPart('The list of loggers', async () => (await import('./TagDrop')).TagDrop);
 const PRELOADED = [TagPanel, TagDrop, TagAddPanel, TagBulkPanel];
 
@@ -70,6 +71,7 @@ export function TagsPage(): ReactElement {
     setOpen(null);
   };
 
+  const put = (next: TagFilter): void => write(withFilter(params, next));
   let panel: ReactElement | null = null;
   if (dragged !== null) panel = <TagDrop uids={dragged} onClose={() => setDragged(null)} />;
   else if (open === 'new')
@@ -89,69 +91,96 @@ export function TagsPage(): ReactElement {
           : `${total} ${isFiltered(filter) ? 'found' : 'in all'}`
       }
       actions={
-        <>
-          <Button size="small" startIcon={<FileUploadOutlined />} component={Link} to="/setup/tags/import">
-            Import
-          </Button>
-          {['csv', 'xlsx'].map((form) => (
-            <Button
-              key={form}
-              size="small"
-              startIcon={<FileDownloadOutlined />}
-              href={served(`/api/setup/tags/export?form=${form}`)}
-            >
-              {form.toUpperCase()}
-            </Button>
-          ))}
-          <Button
-            size="small"
-            variant="outlined"
-            startIcon={<Add />}
-            disabled={sources.length === 0}
-            onClick={() =>
-              leave(() => {
-                setDragged(null);
-                setOpen('new');
-              })
-            }
-          >
-            Add tags
-          </Button>
-        </>
+        <Actions
+          hasSources={sources.length > 0}
+          onAdd={() =>
+            leave(() => {
+              setDragged(null);
+              setOpen('new');
+            })
+          }
+        />
       }
       panel={panel}
     >
-      <TagFilters filter={filter} sources={sources} onChange={(next) => write(withFilter(params, next))} />
+      <TagFilters filter={filter} sources={sources} hasTree={panel === null} onChange={put} />
       {(error ?? problem) !== null && <Told kind="error">{errorText(error ?? problem)}</Told>}
       {sources.length === 0 && (
         <Told>There is no source yet: tags are read from one. Add it under Sources.</Told>
       )}
-      <TagTable
-        tags={tags}
-        total={total}
-        sources={sources}
-        chosen={chosen}
-        open={open}
-        isNarrow={panel !== null}
-        onToggle={toggle}
-        onToggleAll={() => void chooseAll()}
-        onOpen={(uid) =>
-          leave(() => {
-            setChosen(new Set());
-            setDragged(null);
-            setOpen(uid);
-          })
-        }
-        onDrag={(uid) => {
-          // After the drop the panel stays, to say what became of it.
-          if (uid === null) setDragged(null);
-          else setDragged(chosen.has(uid) ? [...chosen] : [uid]);
-        }}
-        onEnd={() => {
-          if (hasNextPage && !isFetchingNextPage) void fetchNextPage();
-        }}
-      />
+      <Box sx={{ display: 'flex', gap: 2 }}>
+        {panel === null && data !== undefined && (
+          <Plant chosen={filter.equipment} onChoose={(equipment) => put({ ...filter, equipment })} />
+        )}
+        <Box sx={{ flex: 1, minWidth: 0 }}>
+          <TagTable
+            tags={tags}
+            total={total}
+            sources={sources}
+            chosen={chosen}
+            open={open}
+            isNarrow={panel !== null}
+            onToggle={toggle}
+            onToggleAll={() => void chooseAll()}
+            onOpen={(uid) =>
+              leave(() => {
+                setChosen(new Set());
+                setDragged(null);
+                setOpen(uid);
+              })
+            }
+            onDrag={(uid) => {
+              // After the drop the panel stays, to say what became of it.
+              if (uid === null) setDragged(null);
+              else setDragged(chosen.has(uid) ? [...chosen] : [uid]);
+            }}
+            onEnd={() => {
+              if (hasNextPage && !isFetchingNextPage) void fetchNextPage();
+            }}
+          />
+        </Box>
+      </Box>
     </Page>
+  );
+}
+
+function Actions({ hasSources, onAdd }: { hasSources: boolean; onAdd: () => void }): ReactElement {
+  return (
+    <>
+      <Button size="small" startIcon={<FileUploadOutlined />} component={Link} to="/setup/tags/import">
+        Import
+      </Button>
+      {['csv', 'xlsx'].map((form) => (
+        <Button
+          key={form}
+          size="small"
+          startIcon={<FileDownloadOutlined />}
+          href={served(`/api/setup/tags/export?form=${form}`)}
+        >
+          {form.toUpperCase()}
+        </Button>
+      ))}
+      <Button size="small" variant="outlined" startIcon={<Add />} disabled={!hasSources} onClick={onAdd}>
+        Add tags
+      </Button>
+    </>
+  );
+}
+
+/** Beside the list where there is room; else the equipment is chosen above it. */
+function Plant(props: { chosen: string; onChoose: (path: string) => void }): ReactElement {
+  return (
+    <Box
+      sx={{
+        display: { xs: 'none', lg: 'block' },
+        width: 190,
+        flexShrink: 0,
+        height: 'calc(100dvh - 190px)',
+        overflow: 'auto',
+      }}
+    >
+      <EquipmentTree {...props} />
+    </Box>
   );
 }
 

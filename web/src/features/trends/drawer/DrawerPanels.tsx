@@ -30,7 +30,7 @@ export interface DrawerPanelsProps extends Omit<TrendDrawerProps, 'shown' | 'car
 }
 
 export function DrawerPanels(props: DrawerPanelsProps): ReactElement | null {
-  const { panel, setPanel, cards, uids, state, actions, span, cursorUs, zone, tokens } = props;
+  const { panel, setPanel, cards, uids, state, actions, span, cursorUs, zone } = props;
   const { edited, setEdited, pointed, setPointed } = props;
   const [keeps, setKeeps] = useState(true);
   const onClose = (): void => {
@@ -122,7 +122,6 @@ export function DrawerPanels(props: DrawerPanelsProps): ReactElement | null {
         key={uid}
         card={card}
         look={state.looks[uid] ?? {}}
-        tokens={tokens}
         onLook={(change) => actions.change((now) => ({ looks: withLook(now.looks, uid, change) }))}
         onPoint={(keep) => {
           setKeeps(keep);

@@ -3,7 +3,7 @@ import { Box, Button } from '@mui/material';
 import { useState, type ReactElement } from 'react';
 import type { Tag } from '../../../platform/client';
 import { parseNumber } from '../../../domain/numbers';
-import type { Tokens } from '../../../ui/tokens';
+import { ColourField } from '../../../ui/ColourField';
 import { Choice, NumberLine, Pairs, Panel, Switched, TextLine, Told } from '../../../ui';
 import type { PenLook } from '../model/looks';
 import type { PenCard } from './PenCards';
@@ -12,7 +12,6 @@ import { TagChoice } from '../../../entities/TagChoice';
 interface PenPanelProps {
   card: PenCard;
   look: PenLook;
-  tokens: Tokens;
   onLook: (change: Partial<Record<keyof PenLook, unknown>>) => void;
   /** Shows another tag in its place, in the colour it has or in its own; asks for it in the list of tags. */
   onPoint: (keepColour: boolean) => void;
@@ -42,7 +41,7 @@ const DRAWN = [
 ];
 
 export function PenPanel(props: PenPanelProps): ReactElement {
-  const { card, look, tokens, onLook, onPoint, onMove, onMake, onSmooth, onClose } = props;
+  const { card, look, onLook, onPoint, onMove, onMake, onSmooth, onClose } = props;
   const { tag, name } = card.trace;
   const [keeps, setKeeps] = useState(true);
   return (
@@ -51,7 +50,13 @@ export function PenPanel(props: PenPanelProps): ReactElement {
         <Told>A contact has a row of its own; it has neither scale nor colour.</Told>
       ) : (
         <>
-          <Colours tokens={tokens} colour={card.colour} own={look.colour} onLook={onLook} />
+          <ColourField
+            label="Colour"
+            value={look.colour ?? ''}
+            shown={card.colour}
+            none="Its own"
+            onChange={(colour) => onLook({ colour: colour === '' ? undefined : colour })}
+          />
           <Pairs>
             <Choice
               label="Drawn as"
@@ -144,50 +149,6 @@ export function PenPanel(props: PenPanelProps): ReactElement {
         </Button>
       </Box>
     </Panel>
-  );
-}
-
-interface ColoursProps {
-  tokens: Tokens;
-  colour: string;
-  own: string | undefined;
-  onLook: PenPanelProps['onLook'];
-}
-
-/** The eight colours of the theme; without a choice the tag's own, or that of the pen's number. */
-function Colours({ tokens, colour, own, onLook }: ColoursProps): ReactElement {
-  return (
-    <Box role="group" aria-label="Colour" sx={{ display: 'flex', alignItems: 'center', gap: 0.75 }}>
-      {tokens.pens.map((one, i) => (
-        <Box
-          key={one}
-          component="button"
-          type="button"
-          aria-label={`Colour ${i + 1}`}
-          aria-pressed={colour === one}
-          onClick={() => onLook({ colour: one })}
-          sx={{
-            width: 24,
-            height: 24,
-            p: 0,
-            borderRadius: '50%',
-            bgcolor: one,
-            cursor: 'pointer',
-            border: 2,
-            borderColor: colour === one ? 'text.primary' : 'transparent',
-          }}
-        />
-      ))}
-      {own !== undefined && (
-        <Button
-          size="small"
-          sx={{ minWidth: 0, px: 0.5, whiteSpace: 'nowrap' }}
-          onClick={() => onLook({ colour: undefined })}
-        >
-          Its own
-        </Button>
-      )}
-    </Box>
   );
 }
 
