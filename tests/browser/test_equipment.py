@@ -12,7 +12,7 @@ from playwright.sync_api import Page, expect
 from cronaca.core.model import SECOND, Window
 from cronaca.db import Store
 from tests.browser.axe import serious_in_both_themes
-from tests.browser.ways import open_setup
+from tests.browser.ways import Actions, open_setup
 from tests.support.application import Application, Device, wait_for
 
 pytestmark = pytest.mark.browser
@@ -90,18 +90,26 @@ def test_a_limit_of_the_class_is_followed_by_all_its_lines(page: Page, applicati
 def test_line_5_is_set_up_in_one_step_recorded_and_displayed(
     page: Page, application: Application, line_5: Device
 ) -> None:
-    source = {"name": "Line 5 controller", "protocol": "modbus_tcp",
-              "config": {"host": "127.0.0.1", "port": line_5.port, "unit": 1}}  # fmt: skip
-    application.send("POST", "/api/setup/sources", source)
+    """From the first page, where its source is not there yet, to its curves: at most 18 actions."""
     make_class(page, application)
-    page.get_by_role("button", name="Add equipment").click()
+    page.goto(application.url)
+    does = Actions(page)
+    does.click("link", "Set-up")
+    does.click("link", "Sources")
+    does.click("button", "Add a source")
+    does.fill("Name", "Line 5 controller")
+    does.fill("Port", str(line_5.port))
+    does.click("button", "Add")
+    expect(page.get_by_role("row", name="Line 5 controller")).to_be_visible()
+    does.click("link", "Equipment")
+    does.click("button", "Drying line")
+    does.click("button", "Add equipment")
+    does.fill("Name", "Line 5")
+    does.choose("Source", "Line 5 controller")
     panel = page.get_by_role("form", name="A new drying line")
-    panel.get_by_role("button", name="Add").click()
-    expect(panel.get_by_text("has none. Name a source.")).to_be_visible()
-    panel.get_by_label("Name").fill("Line 5")
-    panel.get_by_label("Source").select_option("Line 5 controller")
-    panel.get_by_role("button", name="Add").click()
-    page.get_by_role("link", name="Trend of Line 5").click()
+    does.click("button", "Add", within=panel)
+    does.click("link", "Trend of Line 5")
+    assert does.count <= 18, does.count
     expect(page.get_by_test_id("pen-card").first).to_contain_text("12.60", timeout=30_000)
     tags = application.get("/api/tags?search=Line%205%20Cooler%20product%20moisture")["tags"]
 
@@ -111,6 +119,29 @@ def test_line_5_is_set_up_in_one_step_recorded_and_displayed(
         return 12.6 in answer.series.values.round(2)
 
     wait_for(recorded, 30, "a recorded sample of line 5")
+
+
+def test_a_piece_without_a_source_is_refused_at_its_field(page: Page, application: Application) -> None:
+    make_class(page, application)
+    page.get_by_role("button", name="Add equipment").click()
+    panel = page.get_by_role("form", name="A new drying line")
+    panel.get_by_role("button", name="Add").click()
+    expect(panel.get_by_text("has none. Name a source.")).to_be_visible()
+
+
+def test_a_limit_is_changed_for_all_lines_in_seven_actions(page: Page, application: Application) -> None:
+    make_class(page, application)
+    page.goto(application.url)
+    does = Actions(page)
+    does.click("link", "Set-up")
+    does.click("link", "Equipment")
+    does.click("button", "Drying line")
+    does.click("button", "Press head pressure")
+    does.fill("High limit", "111")
+    does.click("button", "See what it does")
+    does.click("button", "Do it to all")
+    assert does.count <= 7
+    expect(page.get_by_role("row", name=re.compile("^Press head pressure"))).to_contain_text("111")
 
 
 def test_what_is_a_lines_own_is_seen_and_given_up_again(page: Page, application: Application) -> None:

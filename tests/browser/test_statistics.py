@@ -16,7 +16,7 @@ from cronaca.core.model import HOUR, MINUTE
 from cronaca.db import Store
 from cronaca.demo.history import LINES, write_history
 from tests.browser.axe import serious_violations
-from tests.browser.ways import choose_window, go, open_sheet, open_windows, type_window
+from tests.browser.ways import Actions, choose_window, go, open_sheet, open_windows, type_window
 from tests.support.application import Application, wait_for
 
 pytestmark = pytest.mark.browser
@@ -188,10 +188,12 @@ def test_statistics_begin_with_this_shift_and_a_figure_has_its_last_seven(
 ) -> None:
     """From the first page: the section, the figure, its last shifts."""
     page.goto(application.url)
-    go(page, application, "Statistics")
+    does = Actions(page)
+    does.click("link", "Statistics")
     expect(page.get_by_test_id("sheet-window")).to_contain_text("Live · this shift")
-    page.get_by_role("button", name=re.compile("^Line 3, Zone 3 exhaust damper, Travel")).first.click()
-    page.get_by_role("dialog").get_by_role("link", name="Last 7 shifts").click()
+    does.click("button", re.compile("^Line 3, Zone 3 exhaust damper, Travel"))
+    does.click("link", "Last 7 shifts")
+    assert does.count == 3
     table = page.get_by_role("table", name="Statistics over time")
     expect(table.get_by_role("columnheader", name=re.compile("^(Early|Late|Night)"))).to_have_count(7)
     expect(table.get_by_role("row").nth(1)).to_contain_text("Line 3 Zone 3 exhaust damper · Travel")

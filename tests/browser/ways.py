@@ -88,3 +88,28 @@ def type_window(page: Page, text: str, understood: str) -> None:
 def deafen(page: Page) -> None:
     """The page's live connection stands, and nothing comes over it: the page hears of no change."""
     page.route_web_socket("**/api/live", lambda _: None)
+
+
+class Actions:
+    """What a person does on the way to something, counted: each click, each field that is filled or chosen
+    from, each key."""
+
+    def __init__(self, page: Page) -> None:
+        self._page = page
+        self.count = 0
+
+    def click(self, role: str, name: str | re.Pattern[str], *, within: Locator | None = None) -> None:
+        """The first one of this role and name; a text is the whole name."""
+        self.count += 1
+        place = self._page if within is None else within
+        place.get_by_role(role, name=name, exact=isinstance(name, str)).first.click()  # type: ignore[arg-type]
+
+    def fill(self, label: str, text: str) -> None:
+        """A field by its label."""
+        self.count += 1
+        self._page.get_by_label(label, exact=True).fill(text)
+
+    def choose(self, label: str, option: str) -> None:
+        """An option of a field."""
+        self.count += 1
+        self._page.get_by_label(label, exact=True).select_option(option)
