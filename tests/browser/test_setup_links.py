@@ -111,6 +111,19 @@ def test_a_change_of_many_tags_is_one_entry_and_is_undone_at_once(
     expect(page.get_by_text("No such change is found.")).to_be_visible()
 
 
+@pytest.mark.parametrize("part,what", [
+    ("sources", "source"), ("loggers", "logger"), ("archives", "archive"), ("runs", "rule"),
+])  # fmt: skip
+def test_a_link_to_what_was_removed_says_so(
+    page: Page, application: Application, part: str, what: str
+) -> None:
+    gone = "00000000-0000-0000-0000-000000000000"
+    page.goto(f"{application.url}/setup/{part}?open={gone}")  # as somebody has kept it
+    expect(page.get_by_role("alert")).to_contain_text(f"There is no such {what} any more.")
+    expect(page.get_by_role("table").first).to_be_visible()
+    expect(page.get_by_role("form")).to_have_count(0)
+
+
 def test_the_plant_stands_beside_the_list(page: Page, application: Application) -> None:
     """What is chosen in the tree is what the list shows, by click and by keys; on a phone it is a choice."""
     open_setup(page, application, "Tags")

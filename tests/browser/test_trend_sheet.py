@@ -5,17 +5,19 @@ from __future__ import annotations
 import csv
 import io
 import re
+import time
 from datetime import datetime
 from xml.etree import ElementTree
 
 import pytest
 from playwright.sync_api import Page, expect
 
+from cronaca.core.model import SECOND
 from cronaca.demo.names import tag_uid
 from tests.browser.axe import serious_in_both_themes
 from tests.browser.rest import address
 from tests.browser.test_trend import JAM, LEFT, PRESSURE, RIGHT, open_trend
-from tests.browser.ways import choose_window, type_window
+from tests.browser.ways import choose_window, open_sheet, type_window
 from tests.support.application import Application
 
 pytestmark = pytest.mark.browser
@@ -143,6 +145,49 @@ def test_a_pen_has_its_own_scale_and_one_that_is_not_seen_is_said(
     expect(page.get_by_test_id("pen-card").first).to_contain_text("Cooler product moisture")
     assert MOISTURE in address(page)
     assert PRESSURE not in address(page)
+
+
+def test_two_pens_share_one_scale(page: Page, application: Application) -> None:
+    """A measurement on the scale of another one, also after a reload, and again on its own."""
+    open_sheet(page, application, f"tags={PRESSURE},{MOISTURE}&last=PT1M")
+    moisture = page.get_by_test_id("pen-card").nth(1)
+    expect(page.get_by_test_id("pen-card").first).to_contain_text("60 to 150")
+    expect(moisture).not_to_contain_text("60 to 150")
+    for scale, shared in (("that of Press head pressure", True), ("as the sheet says", False)):
+        moisture.hover()
+        moisture.get_by_role("button", name="Change Cooler product moisture").click()
+        choose_scale(page, scale)
+        page.reload()
+        if shared:
+            expect(moisture).to_contain_text("60 to 150")
+        else:
+            expect(moisture).not_to_contain_text("60 to 150")
+
+
+def test_figures_are_also_of_the_window_that_is_laid_beside(page: Page, application: Application) -> None:
+    """Two held seconds, and beside them the two before: each figure is that of the API for its own window."""
+    application.wait_for_history("head_pressure", 6)
+    end_us = time.time_ns() // 1000 // SECOND * SECOND
+    span = (end_us - 2 * SECOND, end_us)
+    open_sheet(page, application, f"tags={PRESSURE}&held={span[0]}/{span[1]}&ghost=PT2S", "trends")
+    page.keyboard.press("g")
+    figures = page.get_by_role("region", name="Figures")
+    rows = figures.get_by_role("table", name="Figures by pen").locator("tbody tr")
+    expect(rows).to_have_count(2)
+    expect(rows.nth(1)).to_contain_text("2 s before")
+    for row, (start, end) in (
+        (rows.nth(0), span),
+        (rows.nth(1), (span[0] - 2 * SECOND, span[1] - 2 * SECOND)),
+    ):
+        body = {
+            "tags": [PRESSURE], "figures": [{"stat": "Maximum"}],
+            "windows": [{"start_us": start, "end_us": end}],
+            "configuration": {"treat_uncertain_as_bad": False},
+        }  # fmt: skip
+        value = application.send("POST", "/api/figures", body)["results"][0]["figures"][0]["values"][0][
+            "value"
+        ]
+        expect(row.get_by_role("button", name=re.compile("explain Max of"))).to_contain_text(f"{value:.1f}")
 
 
 def test_a_note_is_pinned_found_and_kept(page: Page, application: Application) -> None:

@@ -53,13 +53,16 @@ _NO_UNIT: Final = frozenset({"PercentGood", "PercentBad", *_COUNTS})
 def label_of(stat: str) -> str:
     """The name of a figure for people, with the options that its text has: `Percentile 95`."""
     spec = read_figure(stat)
-    words = [LABELS.get(spec.name, spec.name), *stat.split()[1:]]
+    words = [LABELS.get(spec.name, spec.name)]
+    if spec.name == "Percentile":
+        words.append(f"{spec.percent:g}")
+    if spec.state is not None:
+        words.append(str(spec.state))
     if spec.weight is Weight.SAMPLES:
-        words[words.index("samples")] = "of samples"
+        words.append("of samples")
     if spec.base is not None:
-        words[words.index(spec.base.value)] = f"per {spec.base.value}" if spec.name != "Integral" else (
-            f"over {spec.base.value}s"
-        )  # fmt: skip
+        base = spec.base.value
+        words.append(f"over {base}s" if spec.name == "Integral" else f"per {base}")
     return " ".join(words)
 
 

@@ -6,6 +6,7 @@ import { useState, type ReactElement } from 'react';
 import { DataTable, useLeave, useOpen, type Column } from '../../../ui';
 import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import { useAddress } from '../../../platform/useAddress';
+import { Gone } from '../common/Gone';
 import { Page } from '../common/Page';
 import type { Rehearsing, Tried } from './Rehearse';
 import { StateWord } from '../common/StateWord';
@@ -21,7 +22,7 @@ const RehearseView = lazyPart('The rehearsal', async () => (await import('./Rehe
 const PRELOADED = [LoggerPanel, RehearseView];
 
 export function LoggersPage(): ReactElement {
-  const { data: loggers = [], isSuccess } = useQuery(loggersQuery);
+  const { data: loggers = [], isSuccess, isFetching } = useQuery(loggersQuery);
   usePreloaded(isSuccess, PRELOADED);
   const { data: archives = [] } = useQuery(archivesQuery);
   const { data: recorder } = useRecorder();
@@ -91,6 +92,7 @@ export function LoggersPage(): ReactElement {
         ) : null
       }
     >
+      <Gone what="logger" open={open} list={loggers} isKnown={isSuccess && !isFetching} />
       {rehearsing === null ? (
         <DataTable
           label="Loggers"

@@ -7,6 +7,7 @@ import { written } from '../../../domain/durations';
 import { DataTable, useOpen, type Column } from '../../../ui';
 import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import { useAddress } from '../../../platform/useAddress';
+import { Gone } from '../common/Gone';
 import { Page } from '../common/Page';
 import { archivesQuery, type Archive } from '../../../entities/archives';
 import { MB, whole } from './archiveTexts';
@@ -39,7 +40,7 @@ const ArchivePanel = lazyPart(
 const PRELOADED = [ArchivePanel];
 
 export function ArchivesPage(): ReactElement {
-  const { data: archives = [], isSuccess } = useQuery(archivesQuery);
+  const { data: archives = [], isSuccess, isFetching } = useQuery(archivesQuery);
   usePreloaded(isSuccess, PRELOADED);
   const { open, like, show, put } = useOpen(useAddress());
   const chosen = archives.find((one) => one.uid === open);
@@ -64,6 +65,7 @@ export function ArchivesPage(): ReactElement {
         ) : null
       }
     >
+      <Gone what="archive" open={open} list={archives} isKnown={isSuccess && !isFetching} />
       <DataTable
         label="Archives"
         columns={COLUMNS}

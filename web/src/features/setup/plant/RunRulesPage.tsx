@@ -6,6 +6,7 @@ import type { ReactElement } from 'react';
 import { DataTable, useOpen, type Column } from '../../../ui';
 import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import { useAddress } from '../../../platform/useAddress';
+import { Gone } from '../common/Gone';
 import { Page } from '../common/Page';
 import { runRulesQuery, type RunRule } from '../../../entities/runs';
 import { originLabel } from './runOrigins';
@@ -24,7 +25,7 @@ const RulePanel = lazyPart('The panel of the rule', async () => (await import('.
 const PRELOADED = [RulePanel];
 
 export function RunRulesPage(): ReactElement {
-  const { data: rules = [], isSuccess } = useQuery(runRulesQuery);
+  const { data: rules = [], isSuccess, isFetching } = useQuery(runRulesQuery);
   usePreloaded(isSuccess, PRELOADED);
   const { open, like, show, put } = useOpen(useAddress());
   const chosen = rules.find((one) => one.uid === open);
@@ -49,6 +50,7 @@ export function RunRulesPage(): ReactElement {
         ) : null
       }
     >
+      <Gone what="rule" open={open} list={rules} isKnown={isSuccess && !isFetching} />
       <DataTable
         label="Rules of runs"
         columns={COLUMNS}

@@ -6,6 +6,7 @@ import type { ReactElement } from 'react';
 import { DataTable, useOpen, type Column } from '../../../ui';
 import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import { useAddress } from '../../../platform/useAddress';
+import { Gone } from '../common/Gone';
 import { Page } from '../common/Page';
 import { protocolName, whereText } from '../common/protocols';
 import { StateWord } from '../common/StateWord';
@@ -19,7 +20,7 @@ const SourcePanel = lazyPart(
 const PRELOADED = [SourcePanel];
 
 export function SourcesPage(): ReactElement {
-  const { data: sources = [], isSuccess } = useQuery(sourcesQuery);
+  const { data: sources = [], isSuccess, isFetching } = useQuery(sourcesQuery);
   usePreloaded(isSuccess, PRELOADED);
   const { data: recorder } = useRecorder();
   const { open, like, show, put } = useOpen(useAddress());
@@ -59,6 +60,7 @@ export function SourcesPage(): ReactElement {
         ) : null
       }
     >
+      <Gone what="source" open={open} list={sources} isKnown={isSuccess && !isFetching} />
       <DataTable
         label="Sources"
         columns={columns}

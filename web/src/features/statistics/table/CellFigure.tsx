@@ -68,11 +68,11 @@ export function CellFigure(props: CellFigureProps): ReactElement {
         <Box component="span" sx={{ fontWeight: off ? 700 : 400 }}>
           {text}
         </Box>
-        <Box component="span" sx={odd ? { typography: 'caption', color: 'error.main' } : UNSEEN}>
+        <Box component="span" sx={odd ? OFF : UNSEEN}>
           {cell.place}
         </Box>
         {broken !== '' && (
-          <Box component="span" sx={{ typography: 'caption', color: 'error.main' }}>
+          <Box component="span" sx={OFF}>
             {broken}
           </Box>
         )}
@@ -130,6 +130,8 @@ export function CellFigure(props: CellFigureProps): ReactElement {
     </>
   );
 }
+
+const OFF = { typography: 'caption', color: 'error.main', whiteSpace: 'nowrap' } as const;
 
 /** For those who listen: what the place in the table says to the eye. */
 const UNSEEN = {

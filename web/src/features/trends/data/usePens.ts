@@ -4,7 +4,7 @@ import type { ContactRow, Pen } from '../../../chart';
 import type { Span } from '../../../domain/time';
 import { penColour, type Tokens } from '../../../ui/tokens';
 import { toContact, toGuides, toPen, type Scale, type Trace } from '../model/model';
-import { liesIn, scaleOf } from '../model/scales';
+import { liesIn, scaleOf, sharedScales } from '../model/scales';
 import type { TrendState } from '../model/state';
 import type { Unseen } from '../page/TrendView';
 
@@ -36,13 +36,20 @@ interface Parts {
 export function usePens({ known, others, state, span, tokens }: Parts): Pens {
   const { scales, looks, hidden, selected } = state;
   return useMemo(() => {
+    const own = known
+      .filter((trace) => !trace.contact)
+      .map((trace): [string, Scale] => {
+        const { uid } = trace.tag;
+        return [uid, scaleOf(trace, span, scales === 'fit', looks[uid], others)];
+      });
+    const shared = sharedScales(new Map(own), looks, scales === 'fit');
     const styled = known.map((trace) => {
       const { uid, colour } = trace.tag;
-      const own = looks[uid]?.colour ?? colour;
+      const chosen = looks[uid]?.colour ?? colour;
       return {
         trace,
-        scale: trace.contact ? null : scaleOf(trace, span, scales === 'fit', looks[uid], others),
-        colour: trace.contact ? tokens.ink : own === '' ? penColour(tokens, trace.number - 1) : own,
+        scale: shared.get(uid) ?? null,
+        colour: trace.contact ? tokens.ink : chosen === '' ? penColour(tokens, trace.number - 1) : chosen,
         hidden: hidden.includes(uid),
       };
     });

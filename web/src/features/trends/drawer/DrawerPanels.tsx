@@ -122,6 +122,9 @@ export function DrawerPanels(props: DrawerPanelsProps): ReactElement | null {
         key={uid}
         card={card}
         look={state.looks[uid] ?? {}}
+        others={cards
+          .filter((one) => one.scale !== null && one.trace.tag.uid !== uid)
+          .map(({ trace }) => ({ uid: trace.tag.uid, name: trace.name }))}
         onLook={(change) => actions.change((now) => ({ looks: withLook(now.looks, uid, change) }))}
         onPoint={(keep) => {
           setKeeps(keep);

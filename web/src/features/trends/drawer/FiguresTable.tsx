@@ -6,7 +6,7 @@ import { errorText } from '../../../platform/errors';
 import { saveCsv } from '../../../platform/download';
 import { clockText, lengthText, SECOND, type Span } from '../../../domain/time';
 import { CopyButton, DataTable, Told, type Column } from '../../../ui';
-import { tableText } from '../model/figuresText';
+import { tableText, type FigureRow } from '../model/figuresText';
 import type { FigurePen } from './PenCards';
 import { archivesByTag } from '../model/archivesByTag';
 import { penName } from '../model/pageTexts';
@@ -18,6 +18,8 @@ import { figuresQuery } from '../../../entities/figures';
 interface FiguresTableProps {
   cards: readonly FigurePen[];
   range: Span;
+  /** The same pens so much earlier are drawn beside, µs; 0: they are not. */
+  earlierUs: number;
   /** Between both cursors, not over the whole window. */
   bounded: boolean;
   zone: string;
@@ -26,18 +28,26 @@ interface FiguresTableProps {
 
 const FIRST = ['Minimum', 'Maximum', 'TimeAverage2', 'StandardDeviationPopulation', 'Delta', 'PercentGood'];
 
-export function FiguresTable({ cards, range, bounded, zone, onClose }: FiguresTableProps): ReactElement {
+export function FiguresTable(props: FiguresTableProps): ReactElement {
+  const { cards, range, earlierUs, bounded, zone, onClose } = props;
   const [chosen, setChosen] = useState<readonly string[]>(FIRST);
   const [inTime, setInTime] = useState(false);
   const columns = COLUMNS.filter((one) => chosen.includes(one.stat));
   const uids = cards.map((card) => card.trace.tag.uid);
-  const { data, error, isPlaceholderData } = useQuery(
-    figuresQuery(uids, chosen, range, 0, archivesByTag(cards)),
-  );
-  const rows = cards.map((card) => ({
-    card,
-    figures: data?.results.find((one) => one.tag === card.trace.tag.uid)?.figures ?? [],
-  }));
+  const earlier = { startUs: range.startUs - earlierUs, endUs: range.endUs - earlierUs };
+  const archives = archivesByTag(cards);
+  const { data, error, isPlaceholderData } = useQuery(figuresQuery(uids, chosen, range, 0, archives));
+  const before = useQuery({
+    ...figuresQuery(uids, chosen, earlier, 0, archives),
+    ...(earlierUs === 0 ? { enabled: false } : {}),
+  });
+  const rows = cards.flatMap((card): FigureRow[] => {
+    const of = (found: typeof data): readonly Figure[] =>
+      found?.results.find((one) => one.tag === card.trace.tag.uid)?.figures ?? [];
+    const now = { card, note: '', range, figures: of(data) };
+    const note = `${lengthText(earlierUs)} before`;
+    return earlierUs === 0 ? [now] : [now, { card, note, range: earlier, figures: of(before.data) }];
+  });
   const toggle = (stat: string): void =>
     setChosen(chosen.includes(stat) ? chosen.filter((one) => one !== stat) : [...chosen, stat]);
   const texts = (): string => tableText(rows, columns);
@@ -78,43 +88,37 @@ export function FiguresTable({ cards, range, bounded, zone, onClose }: FiguresTa
           Close
         </Button>
       </Box>
-      {error !== null && (
+      {(error ?? before.error) !== null && (
         <Box sx={{ px: 2 }}>
-          <Told kind="error">{errorText(error)}</Told>
+          <Told kind="error">{errorText(error ?? before.error)}</Told>
         </Box>
       )}
       {inTime ? (
         <ValuesTable cards={cards} range={range} zone={zone} />
       ) : (
-        <FigureRows rows={rows} columns={columns} range={range} stale={isPlaceholderData} />
+        <FigureRows rows={rows} columns={columns} stale={isPlaceholderData} />
       )}
     </Box>
   );
 }
 
-interface Row {
-  card: FigurePen;
-  figures: readonly Figure[];
-}
-
 interface FigureRowsProps {
-  rows: readonly Row[];
+  rows: readonly FigureRow[];
   columns: readonly FigureColumn[];
-  range: Span;
   stale: boolean;
 }
 
-function FigureRows({ rows, columns, range, stale }: FigureRowsProps): ReactElement {
-  const figureOf = ({ figures }: Row, stat: string): Figure | undefined =>
+function FigureRows({ rows, columns, stale }: FigureRowsProps): ReactElement {
+  const figureOf = ({ figures }: FigureRow, stat: string): Figure | undefined =>
     figures.find((one) => one.stat === stat);
-  const shown: Column<Row>[] = [
+  const shown: Column<FigureRow>[] = [
     {
       name: 'Pen',
       isHead: true,
-      of: ({ card }) => penName(card.trace),
-      value: ({ card }) => card.trace.name,
+      of: ({ card, note }) => (note === '' ? penName(card.trace) : note),
+      value: ({ card, note }) => `${card.trace.name} ${note}`,
     },
-    ...columns.map((column): Column<Row> => ({
+    ...columns.map((column): Column<FigureRow> => ({
       id: column.stat,
       name: column.label,
       right: true,
@@ -122,8 +126,9 @@ function FigureRows({ rows, columns, range, stale }: FigureRowsProps): ReactElem
       of: (row) => (
         <Cell
           card={row.card}
+          note={row.note}
           column={column}
-          range={range}
+          range={row.range}
           text={figureText(figureOf(row, column.stat), row.card.trace.tag.decimals)}
         />
       ),
@@ -135,7 +140,7 @@ function FigureRows({ rows, columns, range, stale }: FigureRowsProps): ReactElem
         label="Figures by pen"
         columns={shown}
         rows={rows}
-        keyOf={({ card }) => card.trace.tag.uid}
+        keyOf={({ card, note }) => `${card.trace.tag.uid} ${note}`}
         empty="There is no pen."
         isInPanel
       />
@@ -183,19 +188,20 @@ function ColumnChoice({ chosen, onToggle }: ColumnChoiceProps): ReactElement {
 
 interface CellProps {
   card: FigurePen;
+  note: string;
   column: FigureColumn;
   range: Span;
   text: { value: string; note: string };
 }
 
 /** A figure; a click says how it was made. */
-function Cell({ card, column, range, text }: CellProps): ReactElement {
+function Cell({ card, note, column, range, text }: CellProps): ReactElement {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   if (text.value === '') return <span title={text.note}>–</span>;
   return (
     <>
       <ButtonBase
-        aria-label={`${text.value}: explain ${column.label} of ${card.trace.name}`}
+        aria-label={`${text.value}: explain ${column.label} of ${`${card.trace.name} ${note}`.trim()}`}
         onClick={(event) => setAnchor(event.currentTarget)}
         sx={{ typography: 'body2', fontFamily: 'inherit', px: 0.5, borderRadius: 0.5 }}
         title={text.note}

@@ -12,6 +12,8 @@ import { TagChoice } from '../../../entities/TagChoice';
 interface PenPanelProps {
   card: PenCard;
   look: PenLook;
+  /** The other pens with a scale. */
+  others: readonly { uid: string; name: string }[];
   onLook: (change: Partial<Record<keyof PenLook, unknown>>) => void;
   /** Shows another tag in its place, in the colour it has or in its own; asks for it in the list of tags. */
   onPoint: (keepColour: boolean) => void;
@@ -41,7 +43,7 @@ const DRAWN = [
 ];
 
 export function PenPanel(props: PenPanelProps): ReactElement {
-  const { card, look, onLook, onPoint, onMove, onMake, onSmooth, onClose } = props;
+  const { card, look, others, onLook, onPoint, onMove, onMake, onSmooth, onClose } = props;
   const { tag, name } = card.trace;
   const [keeps, setKeeps] = useState(true);
   return (
@@ -93,7 +95,7 @@ export function PenPanel(props: PenPanelProps): ReactElement {
             value={look.guide ?? false}
             onChange={(guide) => onLook({ guide })}
           />
-          <ScaleChoice card={card} look={look} onLook={onLook} />
+          <ScaleChoice card={card} look={look} others={others} onLook={onLook} />
           <Choice
             label="Axis"
             value={look.axis ?? 'left'}
@@ -179,23 +181,42 @@ const SCALES = [
   { value: 'fixed', label: 'fixed' },
   { value: 'tags', label: 'with limits from tags' },
 ];
-const NO_ENDS = { low: undefined, high: undefined, lowTag: undefined, highTag: undefined };
+const NO_ENDS = {
+  ...{ low: undefined, high: undefined },
+  ...{ lowTag: undefined, highTag: undefined, scaleOf: undefined },
+};
+
+interface ScaleChoiceProps extends LookProps {
+  card: PenCard;
+  others: PenPanelProps['others'];
+}
 
 /** Where the ends of the scale come from. */
-function ScaleChoice({ card, look, onLook }: LookProps & { card: PenCard }): ReactElement {
+function ScaleChoice({ card, look, others, onLook }: ScaleChoiceProps): ReactElement {
   const { tag } = card.trace;
   const set = look.lowTag !== undefined || look.highTag !== undefined ? 'tags' : 'fixed';
   const [kind, setKind] = useState(look.low === undefined && set === 'fixed' ? 'sheet' : set);
+  const shares = others.some(({ uid }) => uid === look.scaleOf);
   const choose = (next: string): void => {
+    const other = others.find(({ uid }) => uid === next);
+    if (other !== undefined) {
+      onLook({ ...NO_ENDS, scaleOf: other.uid });
+      return;
+    }
     setKind(next);
     const ends = { low: card.scale?.low ?? tag.range_low, high: card.scale?.high ?? tag.range_high };
     onLook(next === 'fixed' ? { ...NO_ENDS, ...ends } : NO_ENDS);
   };
   return (
     <>
-      <Choice label="Scale" value={kind} options={SCALES} onChange={choose} />
-      {kind === 'fixed' && <ScaleFields key={tag.uid} look={look} onLook={onLook} />}
-      {kind === 'tags' && (
+      <Choice
+        label="Scale"
+        value={shares ? (look.scaleOf ?? '') : kind}
+        options={[...SCALES, ...others.map(({ uid, name }) => ({ value: uid, label: `that of ${name}` }))]}
+        onChange={choose}
+      />
+      {!shares && kind === 'fixed' && <ScaleFields key={tag.uid} look={look} onLook={onLook} />}
+      {!shares && kind === 'tags' && (
         <>
           <TagChoice
             label="Lower end from"

@@ -51,7 +51,7 @@ describe('a figure', () => {
 it('the table for a spreadsheet has full digits', () => {
   const card = { trace: { tag: { name: 'Line 1, press', unit: 'bar', decimals: 1 } } } as unknown as PenCard;
   const columns = COLUMNS.filter((one) => ['Minimum', 'Median'].includes(one.stat));
-  expect(tableText([{ card, figures: [figure('Minimum', value(61.254321))] }], columns)).toBe(
+  expect(tableText([{ card, note: '', figures: [figure('Minimum', value(61.254321))] }], columns)).toBe(
     'Pen\tUnit\tMin\tMedian\r\n"Line 1, press"\tbar\t61.254321\t',
   );
 });

@@ -1,16 +1,26 @@
 /** The table of figures as text. */
 import { quoted } from '../../../platform/download';
+import type { Span } from '../../../domain/time';
 import type { FigurePen } from '../drawer/PenCards';
 import type { Figure, FigureColumn } from '../../../entities/figureTexts';
 
+/** The figures of a pen over a stretch: the range of the table, or the same so much earlier. */
+export interface FigureRow {
+  card: FigurePen;
+  /** '': the range itself. */
+  note: string;
+  range: Span;
+  figures: readonly Figure[];
+}
+
 /** The table as text: columns apart by tabs, full digits, for a spreadsheet. */
 export function tableText(
-  rows: readonly { card: FigurePen; figures: readonly Figure[] }[],
+  rows: readonly Pick<FigureRow, 'card' | 'note' | 'figures'>[],
   columns: readonly FigureColumn[],
 ): string {
   const head = ['Pen', 'Unit', ...columns.map((column) => column.label)];
-  const lines = rows.map(({ card, figures }) => [
-    quoted(card.trace.tag.name),
+  const lines = rows.map(({ card, note, figures }) => [
+    quoted(`${card.trace.tag.name} ${note}`.trim()),
     quoted(card.trace.tag.unit),
     ...columns.map((column) => {
       const value = figures.find((one) => one.stat === column.stat)?.values?.[0]?.value;

@@ -5,6 +5,7 @@ import {
   helpersOf,
   looksText,
   parseLooks,
+  scaleOwner,
   withLook,
   withoutTags,
   type Looks,
@@ -54,6 +55,18 @@ describe('looks of pens', () => {
     expect(parseLooks(looksText(looks))).toEqual(looks);
     expect(helpersOf(looks, [A, B])).toEqual([C, D]);
     expect(helpersOf(looks, [B])).toEqual([D]);
+  });
+
+  it('share the scale of a pen that is there, not in a ring', () => {
+    const looks = { [A]: { scaleOf: B }, [B]: { scaleOf: C }, [C]: { width: 3 } };
+    expect(parseLooks(looksText(looks))).toEqual(looks);
+    const all = (): boolean => true;
+    expect([A, B, C].map((uid) => scaleOwner(looks, uid, all))).toEqual([C, C, C]);
+    expect(scaleOwner(looks, A, (uid) => uid !== C)).toBe(B);
+    const ring = { [A]: { scaleOf: B }, [B]: { scaleOf: A } };
+    expect([A, B].map((uid) => scaleOwner(ring, uid, all))).toEqual([A, B]);
+    expect(withoutTags(looks, [B])).toEqual({ [C]: { width: 3 } });
+    expect(exchanged({ [A]: { scaleOf: B } }, new Map([[B, D]]))).toEqual({ [A]: { scaleOf: D } });
   });
 
   it('go over to other tags, with the tags that they need', () => {

@@ -20,6 +20,8 @@ export interface PenLook {
   highTag?: string;
   /** Tags drawn as guide lines on the pen's scale. */
   guides?: string[];
+  /** The pen whose scale it shares: a measurement and its set point on one. */
+  scaleOf?: string;
   /** A logarithmic scale. */
   log?: boolean;
   /** Which axis shows its scale; without it the left one. */
@@ -73,12 +75,14 @@ function parseLook(found: unknown): PenLook {
   return { ...scaleLook(details), ...lineLook(details), ...textLook(details) };
 }
 
-function scaleLook({ low, high, lines, lowTag, highTag, guides, log, axis }: Plain): PenLook {
+function scaleLook(found: Plain): PenLook {
+  const { low, high, lines, lowTag, highTag, guides, scaleOf, log, axis } = found;
   const look: PenLook = {};
   if (isNumber(low) && isNumber(high) && low < high) Object.assign(look, { low, high });
   if (Array.isArray(lines) && lines.some(isNumber)) look.lines = lines.filter(isNumber).slice(0, MOST_LINES);
   if (isUid(lowTag)) look.lowTag = lowTag;
   if (isUid(highTag)) look.highTag = highTag;
+  if (isUid(scaleOf)) look.scaleOf = scaleOf;
   if (Array.isArray(guides) && guides.some(isUid)) {
     look.guides = [...new Set(guides.filter(isUid))].slice(0, MOST_GUIDES);
   }
@@ -167,6 +171,7 @@ export function withoutTags(looks: Looks, gone: readonly string[]): Looks {
         ...look,
         lowTag: there(look.lowTag),
         highTag: there(look.highTag),
+        scaleOf: there(look.scaleOf),
         guides,
       });
     }, {});
@@ -178,9 +183,27 @@ export function exchanged(looks: Looks, others: ReadonlyMap<string, string>): Lo
     uid === undefined ? undefined : (others.get(uid) ?? uid);
   const moved = Object.entries(looks).map(([uid, look]) => [
     of(uid),
-    { ...look, lowTag: of(look.lowTag), highTag: of(look.highTag), guides: look.guides?.map(of) },
+    {
+      ...look,
+      lowTag: of(look.lowTag),
+      highTag: of(look.highTag),
+      scaleOf: of(look.scaleOf),
+      guides: look.guides?.map(of),
+    },
   ]);
   return parseLooks(JSON.stringify(Object.fromEntries(moved)));
+}
+
+/** The pen whose scale a pen has: its own, or that of the one it shares it with, where that is there. Those that name each
+ * other in a ring have their own. */
+export function scaleOwner(looks: Looks, uid: string, has: (uid: string) => boolean): string {
+  const seen = [uid];
+  for (;;) {
+    const next = looks[seen.at(-1) ?? uid]?.scaleOf;
+    if (next === undefined || !has(next)) return seen.at(-1) ?? uid;
+    if (seen.includes(next)) return uid;
+    seen.push(next);
+  }
 }
 
 /** A new pen is drawn as the last one was, as far as that is a matter of taste. */

@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import type { Tag } from '../../../platform/client';
 import type { Curve } from '../../../entities/curves';
-import { blankAt, drawnAt, shortName, traces } from './model';
-import { limitsFromTags, scaleOf } from './scales';
+import { blankAt, drawnAt, shortName, stoppedText, traces } from './model';
+import { limitsFromTags, scaleOf, sharedScales } from './scales';
 
 const tag: Tag = {
   uid: 'a',
@@ -110,6 +110,21 @@ describe('a trace', () => {
   });
 });
 
+describe('a logger that does not record', () => {
+  const gap = (reason: string, endUs: number) => ({
+    ...{ start_us: '10000000', end_us: String(endUs), reason, detail: '' },
+  });
+  const said = (reason: string, endUs: number): string =>
+    stoppedText(trace(curve([1], [1], [0], [gap(reason, endUs)], 60_000_000)));
+
+  it('says so while it lasts, and not of what is over or has another reason', () => {
+    expect(said('logger_paused', 60_000_000)).toBe('logger paused');
+    expect(said('logger_stopped', 59_000_000)).toBe('logger stopped');
+    expect(said('logger_stopped', 40_000_000)).toBe('');
+    expect(said('source_down', 60_000_000)).toBe('');
+  });
+});
+
 describe('a pen that is no recorded tag', () => {
   const memory = { tag: 'a', archive: 0, t: [10, 20], v: [1, 2], q: [0, 0] };
 
@@ -209,5 +224,26 @@ describe('a scale', () => {
       high: 50,
       log: true,
     });
+  });
+});
+
+describe('a scale that pens share', () => {
+  const own = new Map([
+    ['a', { low: 0, high: 10 }],
+    ['b', { low: 4, high: 30 }],
+    ['c', { low: -5, high: 5 }],
+  ]);
+  const looks = { a: {}, b: { scaleOf: 'a' }, c: {} };
+
+  it('is that of the pen which the others name', () => {
+    const found = sharedScales(own, looks, false);
+    expect([...found.values()]).toEqual([own.get('a'), own.get('a'), own.get('c')]);
+  });
+
+  it('is fitted to all of them where scales are fitted, unless its ends are set', () => {
+    expect(sharedScales(own, looks, true).get('b')).toEqual({ low: 0, high: 30 });
+    expect(sharedScales(own, looks, true).get('a')).toEqual({ low: 0, high: 30 });
+    const set = { ...looks, a: { low: 0, high: 10 } };
+    expect(sharedScales(own, set, true).get('b')).toEqual({ low: 0, high: 10 });
   });
 });

@@ -2,7 +2,7 @@
 import { extent } from '../../../chart/curve';
 import { niceStep } from '../../../domain/format';
 import type { Span } from '../../../domain/time';
-import type { PenLook } from './looks';
+import { scaleOwner, type Looks, type PenLook } from './looks';
 import { drawnAt, type Scale, type Trace } from './model';
 
 /** Without an end above 0 a logarithmic scale begins so many decades below its upper one. */
@@ -35,6 +35,30 @@ function linearScale(
   }
   if (look.low !== undefined && look.high !== undefined) return { low: look.low, high: look.high };
   return fit ? fitted(trace, span, own) : own;
+}
+
+/** The scales of pens of which some share one, by uid. Fitted ones that are shared are fitted to all that share them; else it
+ * is the scale of the pen that the others name. */
+export function sharedScales(
+  own: ReadonlyMap<string, Scale>,
+  looks: Looks,
+  fit: boolean,
+): ReadonlyMap<string, Scale> {
+  const owners = new Map([...own.keys()].map((uid) => [uid, scaleOwner(looks, uid, (one) => own.has(one))]));
+  return new Map(
+    [...own].map(([uid, scale]) => {
+      const owner = owners.get(uid) ?? uid;
+      const common = own.get(owner) ?? scale;
+      const { low, lowTag, highTag } = looks[owner] ?? {};
+      const isSet = low !== undefined || lowTag !== undefined || highTag !== undefined;
+      if (!fit || isSet || common.log === true) return [uid, common];
+      const all = [...own].filter(([one]) => owners.get(one) === owner).map(([, one]) => one);
+      return [
+        uid,
+        { low: Math.min(...all.map((one) => one.low)), high: Math.max(...all.map((one) => one.high)) },
+      ];
+    }),
+  );
 }
 
 type End = number | Trace | null;

@@ -35,6 +35,7 @@ export function SheetFigures({
     <FiguresTable
       cards={cards}
       range={rangeOf(state, steady)}
+      earlierUs={state.ghostUs}
       bounded={state.a !== null && state.b !== null}
       zone={zone}
       onClose={onClose}

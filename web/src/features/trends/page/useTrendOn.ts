@@ -7,7 +7,7 @@ import type { Tokens } from '../../../ui/tokens';
 import { useHandlers } from '../../../platform/useHandlers';
 import type { HeadActions } from '../model/headProps';
 import { changed, editable, higher, withPen, type Strip } from '../model/layout';
-import { withLook, withoutTags } from '../model/looks';
+import { scaleOwner, withLook, withoutTags } from '../model/looks';
 import { sisterOf } from '../model/sisters';
 import type { Trace } from '../model/model';
 import { legendOf, titleOf, toFirst, toLast } from '../model/pageTexts';
@@ -164,7 +164,11 @@ export function useTrendOn(parts: Parts): TrendOn {
       }),
     onScale: (uid: string, low: number, high: number) => {
       const ends = { low, high, lowTag: undefined, highTag: undefined };
-      actions.change((now) => ({ looks: withLook(now.looks, uid, ends) }));
+      // A scale that several share is that of the pen which the others name.
+      actions.change((now) => {
+        const owner = scaleOwner(now.looks, uid, (one) => uids.includes(one));
+        return { looks: withLook(now.looks, owner, ends) };
+      });
     },
     onDropTag: (uid: string, place: number) => {
       if (!uids.includes(uid)) actions.toggleTag(uid, uids);
