@@ -326,24 +326,6 @@ def test_the_live_value_stands_beside_that_at_the_cursor(page: Page, application
     expect(card).to_contain_text(re.compile(r"· now [\d.]+"))
 
 
-def test_a_card_says_that_its_logger_does_not_record(page: Page, application: Application) -> None:
-    application.wait_for_readings(3)
-    page.goto(application.url)
-    card = page.get_by_test_id("pen-card").filter(has_text="every").first
-    expect(card).to_be_visible()
-    loggers = application.get("/api/setup/loggers")
-    every = next(one for one in loggers if one["mode"] == "periodic" and one["interval_us"] == 1_000_000)
-    body = {name: value for name, value in every.items() if name not in ("uid", "text")}
-    application.send("PUT", f"/api/setup/loggers/{every['uid']}", {**body, "wanted": False})
-    stopped = page.get_by_test_id("pen-card").filter(has_text="logger stopped")
-    expect(stopped.first).to_be_visible(timeout=60_000)
-    now = next(one for one in application.get("/api/setup/loggers") if one["uid"] == every["uid"])
-    application.send(
-        "PUT", f"/api/setup/loggers/{every['uid']}", {**body, "revision": now["revision"], "wanted": True}
-    )
-    expect(stopped).to_have_count(0, timeout=60_000)
-
-
 def test_an_unusable_link_says_what_is_wrong(page: Page, application: Application) -> None:
     # A link that was sent, as the next two are.
     page.goto(f"{application.url}/trends?tags=00000000-0000-0000-0000-000000000000&last=PT1M")

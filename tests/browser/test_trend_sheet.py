@@ -157,11 +157,15 @@ def test_two_pens_share_one_scale(page: Page, application: Application) -> None:
         moisture.hover()
         moisture.get_by_role("button", name="Change Cooler product moisture").click()
         choose_scale(page, scale)
-        page.reload()
-        if shared:
-            expect(moisture).to_contain_text("60 to 150")
-        else:
-            expect(moisture).not_to_contain_text("60 to 150")
+        page.get_by_role("button", name="Close", exact=True).click()
+        in_link = expect(page)
+        (in_link.to_have_url if shared else in_link.not_to_have_url)(re.compile("scaleOf"))
+        for _ in range(2):  # as it is chosen, and after a reload
+            if shared:
+                expect(moisture).to_contain_text("60 to 150")
+            else:
+                expect(moisture).to_contain_text("10.00 to 16.00")
+            page.reload()
 
 
 def test_figures_are_also_of_the_window_that_is_laid_beside(page: Page, application: Application) -> None:

@@ -3,7 +3,7 @@ import { Box, Link, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { errorText } from '../platform/errors';
-import { TextLine } from '../ui/fields';
+import { TextLine } from '../ui/fields/lines';
 import { Told } from '../ui/Panel';
 import { TagChoice } from './TagChoice';
 import { formulaQuery, functionsQuery } from './formulas';

@@ -2,7 +2,7 @@
 import { Close } from '@mui/icons-material';
 import { Box, Button, IconButton, Typography, useMediaQuery, useTheme } from '@mui/material';
 import { useEffect, useRef, type ReactElement, type ReactNode, type SyntheticEvent } from 'react';
-import { hasUnusable } from './unusable';
+import { hasUnusable } from './fields/unusable';
 
 interface PanelProps {
   title: string;

@@ -6,9 +6,9 @@ export {
   OptionalNumberLine,
   TextLine,
   type Typed,
-} from './fields';
-export { Switched } from './Switched';
-export { hasUnusable } from './unusable';
+} from './fields/lines';
+export { Switched } from './fields/Switched';
+export { hasUnusable } from './fields/unusable';
 export { Details, FormActions, Panel, Told } from './Panel';
 export { Boundary, Failed } from './Boundary';
 export { NoSuchPage } from './NoSuchPage';
@@ -18,5 +18,5 @@ export { Removal } from './Removal';
 export { copyParams, UnsavedGuard, useLeave, useOpen, useUnsaved } from './Unsaved';
 export { DataTable, type Choosing, type Column } from './table/DataTable';
 export { LongTable } from './table/LongTable';
-export { Pairs } from './Pairs';
+export { Pairs } from './fields/Pairs';
 export { TagLines } from './TagLines';

@@ -9,7 +9,7 @@ import { typedWindowQuery } from '../../entities/windows';
 import { errorText } from '../../platform/errors';
 import { useSettled } from '../../platform/useSettled';
 import { TextLine, Told } from '../../ui';
-import { MomentField } from '../../ui/MomentField';
+import { MomentField } from '../../ui/fields/MomentField';
 import type { RailContents } from '../../ui/timerail';
 
 export interface WindowPanelProps {

@@ -3,7 +3,7 @@ import type { ReactElement } from 'react';
 import { TagChoice } from '../../entities/TagChoice';
 import type { Tag } from '../../platform/client';
 import { Choice, DurationLine, Panel, Switched, Told } from '../../ui';
-import { Chosen } from '../../ui/Chosen';
+import { Chosen } from '../../ui/fields/Chosen';
 import { LONGEST_STEP, MOST_TAGS, type SamplesState } from './state';
 
 interface RowsPanelProps {

@@ -10,8 +10,8 @@ import {
   TextLine,
   type LineProps,
   type Typed,
-} from '../fields';
-import { Switched } from '../Switched';
+} from '../fields/lines';
+import { Switched } from '../fields/Switched';
 import { Told } from '../Panel';
 import { useShownFields } from './shown';
 

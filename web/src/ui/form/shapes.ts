@@ -12,7 +12,7 @@ import {
   union,
 } from 'zod/mini';
 import type { $ZodType } from 'zod/v4/core';
-import { CLOCK_PROBLEM, DURATION_PROBLEM, NUMBER_PROBLEM } from '../fields';
+import { CLOCK_PROBLEM, DURATION_PROBLEM, NUMBER_PROBLEM } from '../fields/lines';
 
 export type Shape = $ZodType<FieldValues, FieldValues>;
 

@@ -2,7 +2,7 @@
 import { useCallback, useEffect, useRef, useState, type SyntheticEvent } from 'react';
 import type { FieldValues, UseFormReturn } from 'react-hook-form';
 import { ApiError, type FieldProblem } from '../../platform/errors';
-import { focusWrong } from '../unusable';
+import { focusWrong } from '../fields/unusable';
 import { placeOf } from './shown';
 
 export interface Submission<F extends FieldValues> {

@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
 import { tagNamesQuery } from '../../../entities/tags';
 import { Told } from '../../../ui';
-import { Chosen } from '../../../ui/Chosen';
+import { Chosen } from '../../../ui/fields/Chosen';
 import type { Bound } from '../../../ui/form';
 import { FindMembers } from './FindMembers';
 

@@ -3,7 +3,7 @@ import type { ReactElement } from 'react';
 import { useFormContext, useWatch } from 'react-hook-form';
 import { Pairs } from '../../../ui';
 import { fieldsOf, shapes } from '../../../ui/form';
-import { ColourField } from '../../../ui/ColourField';
+import { ColourField } from '../../../ui/fields/ColourField';
 import { AddressFields } from './AddressFields';
 import { StatesField } from './StatesField';
 import { ADDRESS_SHAPE } from './addressShape';

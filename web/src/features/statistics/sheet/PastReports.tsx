@@ -6,7 +6,7 @@ import { errorText } from '../../../platform/errors';
 import { DAY, momentText, MINUTE } from '../../../domain/time';
 import { Told } from '../../../ui';
 import { InnerForm } from '../../../ui/InnerForm';
-import { MomentField } from '../../../ui/MomentField';
+import { MomentField } from '../../../ui/fields/MomentField';
 import { say } from '../../../ui/toasts';
 import { makeSince, type Report } from '../../../entities/reports';
 

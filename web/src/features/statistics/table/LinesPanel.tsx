@@ -3,7 +3,7 @@ import { Box, Button, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { Choice, Panel, Switched } from '../../../ui';
-import { Chosen } from '../../../ui/Chosen';
+import { Chosen } from '../../../ui/fields/Chosen';
 import { shownPieces, type Kind, type Member } from '../sheet/lanes';
 import type { Line } from '../sheet/state';
 import { statLabel, statProblem } from '../../../entities/stats/labels';

@@ -6,7 +6,7 @@ import type { Tag } from '../../../platform/client';
 import { errorText } from '../../../platform/errors';
 import { MINUTE, momentText } from '../../../domain/time';
 import { Choice, Panel, Switched, TextLine, Told } from '../../../ui';
-import { Chosen } from '../../../ui/Chosen';
+import { Chosen } from '../../../ui/fields/Chosen';
 import { type Kind } from '../sheet/lanes';
 import { statLabel, statProblem } from '../../../entities/stats/labels';
 import {

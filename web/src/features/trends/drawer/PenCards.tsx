@@ -3,7 +3,7 @@ import { Box, Button, ButtonBase, IconButton, Typography } from '@mui/material';
 import { createContext, memo, useContext, useMemo, type ReactElement } from 'react';
 import { valueText, type Scalar } from '../../../domain/format';
 import { lengthText } from '../../../domain/time';
-import { stoppedText, type Scale, type Trace } from '../model/model';
+import type { Scale, Trace } from '../model/model';
 
 export interface PenCard {
   trace: Trace;
@@ -223,14 +223,11 @@ function scaleText({ low, high, log = false, staleUs }: Scale, decimals: number)
   return `${words}${log ? ' log' : ''}${staleUs === undefined ? '' : ' (limits not valid)'}`;
 }
 
-function recordedText(trace: Trace): string {
-  const { tag, origin, thinned } = trace;
+function recordedText({ tag, origin, thinned }: Trace): string {
   if (origin === 'formula') return thinned ? 'calculated from thinned samples' : 'calculated';
   if (origin === 'records') return thinned ? 'the newest records' : 'records';
   const first = tag.recorded[0];
   if (first === undefined) return 'not recorded: drawn while this page is open';
-  const stopped = stoppedText(trace);
-  if (stopped !== '') return stopped;
   return first.mode === 'periodic' ? `every ${lengthText(first.interval_us)}` : 'on change';
 }
 

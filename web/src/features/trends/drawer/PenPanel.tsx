@@ -3,7 +3,7 @@ import { Box, Button } from '@mui/material';
 import { useState, type ReactElement } from 'react';
 import type { Tag } from '../../../platform/client';
 import { parseNumber } from '../../../domain/numbers';
-import { ColourField } from '../../../ui/ColourField';
+import { ColourField } from '../../../ui/fields/ColourField';
 import { Choice, NumberLine, Pairs, Panel, Switched, TextLine, Told } from '../../../ui';
 import type { PenLook } from '../model/looks';
 import type { PenCard } from './PenCards';

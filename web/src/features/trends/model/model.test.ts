@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { Tag } from '../../../platform/client';
 import type { Curve } from '../../../entities/curves';
-import { blankAt, drawnAt, shortName, stoppedText, traces } from './model';
+import { blankAt, drawnAt, shortName, traces } from './model';
 import { limitsFromTags, scaleOf, sharedScales } from './scales';
 
 const tag: Tag = {
@@ -107,21 +107,6 @@ describe('a trace', () => {
       { startUs: 150, endUs: 200 },
     ]);
     expect(trace(curve([10], [1], [0], [gap]), undefined, 250).blanks).toEqual([]);
-  });
-});
-
-describe('a logger that does not record', () => {
-  const gap = (reason: string, endUs: number) => ({
-    ...{ start_us: '10000000', end_us: String(endUs), reason, detail: '' },
-  });
-  const said = (reason: string, endUs: number): string =>
-    stoppedText(trace(curve([1], [1], [0], [gap(reason, endUs)], 60_000_000)));
-
-  it('says so while it lasts, and not of what is over or has another reason', () => {
-    expect(said('logger_paused', 60_000_000)).toBe('logger paused');
-    expect(said('logger_stopped', 59_000_000)).toBe('logger stopped');
-    expect(said('logger_stopped', 40_000_000)).toBe('');
-    expect(said('source_down', 60_000_000)).toBe('');
   });
 });
 

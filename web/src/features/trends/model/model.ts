@@ -6,7 +6,6 @@ import { appended, indexAt, type Columns, type ContactRow, type Pen } from '../.
 import { equipmentOf } from '../../../domain/equipment';
 import type { Scalar } from '../../../domain/format';
 import { isBad } from '../../../domain/quality';
-import { SECOND } from '../../../domain/time';
 import type { Looks, PenLook } from './looks';
 import type { MadePens } from './made';
 import { tailKey, type LiveSnapshot } from '../data/useLive';
@@ -84,16 +83,6 @@ export function traces(
     };
   });
 }
-
-/** Why its logger records nothing now, where that is known: logger stopped, paused, inhibited, failed; '': it records, or
- * the window does not reach until now. */
-export function stoppedText({ blanks, heldUntilUs }: Pick<Trace, 'blanks' | 'heldUntilUs'>): string {
-  const last = blanks.filter(({ reason }) => reason.startsWith('logger_')).at(-1);
-  return last === undefined || last.endUs < heldUntilUs - LASTS_US ? '' : last.reason.replace('_', ' ');
-}
-
-/** What ended so recently lasts: not all of what is newest is known at once. */
-const LASTS_US = 2 * SECOND;
 
 /** What is not recorded is drawn from what came in while the page was open. */
 function remembered(curve: Curve | undefined, memory: LiveSamples): Columns {

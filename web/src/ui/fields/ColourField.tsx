@@ -2,8 +2,8 @@
 import { Box, Button, FormHelperText, Typography } from '@mui/material';
 import { useId, type ReactElement } from 'react';
 import { contrast, LEAST_DRAWN } from './contrast';
-import { useThemeChoice } from './themeContext';
-import { TOKENS, type ThemeName } from './tokens';
+import { useThemeChoice } from '../themeContext';
+import { TOKENS, type ThemeName } from '../tokens';
 
 interface ColourFieldProps {
   label: string;

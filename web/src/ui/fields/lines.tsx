@@ -1,9 +1,9 @@
 /** Fields of forms: label above, what is wrong below. */
 import { FormControl, FormHelperText, Input, InputLabel, NativeSelect } from '@mui/material';
 import { useId, useState, type ReactElement } from 'react';
-import { clockOf, minuteOf } from '../domain/clock';
-import { parseWritten, written } from '../domain/durations';
-import { parseNumber } from '../domain/numbers';
+import { clockOf, minuteOf } from '../../domain/clock';
+import { parseWritten, written } from '../../domain/durations';
+import { parseNumber } from '../../domain/numbers';
 import { UNUSABLE } from './unusable';
 
 export interface LineProps {

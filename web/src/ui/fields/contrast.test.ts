@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { contrast, LEAST_DRAWN } from './contrast';
-import { TOKENS } from './tokens';
+import { TOKENS } from '../tokens';
 
 describe('the contrast of two colours', () => {
   it('is 21 of black on white, and 4.54 of #767676, the lightest grey that text may have on white', () => {
