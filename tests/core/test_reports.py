@@ -51,7 +51,9 @@ def test_of_a_beginning_long_ago_no_more_are_made_than_can_be_read() -> None:
     assert checked_since(Every.SHIFT, ROME, at("2026-10-01"), now) == at("2026-10-01")
     with pytest.raises(InvalidInput) as caught:
         checked_since(Every.SHIFT, ROME, at("2026-08-01"), now)
-    assert (caught.value.field, checked_since(Every.RUN, ROME, 0, now)) == ("since_us", 0)
+    assert (caught.value.field, checked_since(Every.RUN, ROME, 0, now, MOST_LATE)) == ("since_us", 0)
+    with pytest.raises(InvalidInput):
+        checked_since(Every.RUN, ROME, 0, now, MOST_LATE + 1)
 
 
 def test_a_period_is_waited_for_but_not_for_ever() -> None:

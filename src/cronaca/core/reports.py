@@ -75,18 +75,23 @@ def first_since(every: Every, calendar: PlantCalendar, now_us: int) -> int:
     return start_of(unit, start_of(unit, now_us, calendar) - 1, calendar)
 
 
-def checked_since(every: Every, calendar: PlantCalendar, since_us: int, now_us: int) -> int:
-    """The chosen beginning of a report, from which on past periods are made too. Raises InvalidInput where
-    these would be too many."""
-    if every is not Every.RUN:
-        count, unit, start_us = 0, Unit(every.value), since_us
-        while count <= MOST_LATE and (start_us := next_start(unit, start_us, calendar)) <= now_us:
-            count += 1
-        if count > MOST_LATE:
-            raise InvalidInput(
-                "since_us", f"that would make more than {MOST_LATE} reports at once", "Give a later day."
-            )
+def checked_since(every: Every, calendar: PlantCalendar, since_us: int, now_us: int, runs: int = 0) -> int:
+    """The chosen beginning of a report, from which on past periods are made too; `runs`: how many runs of its
+    rule there are since then. Raises InvalidInput where these would be too many."""
+    count = runs if every is Every.RUN else _count_periods(Unit(every.value), calendar, since_us, now_us)
+    if count > MOST_LATE:
+        raise InvalidInput(
+            "since_us", f"that would make more than {MOST_LATE} reports at once", "Give a later day."
+        )
     return since_us
+
+
+def _count_periods(unit: Unit, calendar: PlantCalendar, since_us: int, now_us: int) -> int:
+    """How many end until now; counting stops beyond MOST_LATE."""
+    count, start_us = 0, since_us
+    while count <= MOST_LATE and (start_us := next_start(unit, start_us, calendar)) <= now_us:
+        count += 1
+    return count
 
 
 def periods(every: Every, calendar: PlantCalendar, since_us: int, until_us: int) -> list[Window]:

@@ -12,12 +12,14 @@ from cronaca.api.permissions import ManagesReports
 from cronaca.api.routing import api_router
 from cronaca.api.schemas import Uid
 from cronaca.api.schemas.reports import IssueOut, ReportIn, ReportLine, ReportOut, ReportsMadeOut
-from cronaca.core.reports import ReportSpec, checked_since, first_since
+from cronaca.core.model import Window
+from cronaca.core.reports import MOST_LATE, ReportSpec, checked_since, first_since
 from cronaca.db import Store
 from cronaca.db.transaction import Transaction
 from cronaca.exchange.reports import MEDIA_TYPES
-from cronaca.logbook import reports
+from cronaca.logbook import reports, runs
 from cronaca.logbook.reports import ReportRow
+from cronaca.logbook.runs import RunFilter
 from cronaca.plant.site import get_plant
 from cronaca.services.acting import Act, act, act_apart
 from cronaca.services.reports import ReportService
@@ -124,7 +126,9 @@ def _since(tx: Transaction, body: ReportIn, before: ReportRow | None, now_us: in
     """From when on periods are reported."""
     calendar = get_plant(tx).calendar
     if body.since_us is not None:
-        return checked_since(body.every, calendar, body.since_us, now_us)
+        since = Window(body.since_us, max(now_us, body.since_us + 1))
+        many = runs.list_runs(tx, since, RunFilter(rule=body.rule or ""), limit=MOST_LATE + 1)
+        return checked_since(body.every, calendar, body.since_us, now_us, len(many))
     if before is not None and before.spec.every == body.every:
         return before.since_us
     return first_since(body.every, calendar, now_us)
