@@ -64,7 +64,7 @@ def _check_statistic(member: str, stat: str) -> None:
     except InvalidInput as exc:
         raise InvalidInput("lines", f"{member!r}: {exc.problem}", exc.remedy) from exc
     if spec.name not in all_figures():
-        raise InvalidInput("lines", f"{stat!r} of {member!r} is no statistic", "Choose another.")
+        raise InvalidInput("lines", f"{stat!r} of {member!r} is not a statistic", "Choose another.")
 
 
 def first_since(every: Every, calendar: PlantCalendar, now_us: int) -> int:

@@ -186,7 +186,7 @@ def _check_card_figure(entry: CardFigure, place: str) -> None:
     except InvalidInput as exc:
         raise InvalidInput(f"{place}.{exc.field}", exc.problem, exc.remedy) from exc
     if name not in all_figures():
-        raise InvalidInput(f"{place}.stat", f"{entry.stat!r} is no statistic", "Choose another.")
+        raise InvalidInput(f"{place}.stat", f"{entry.stat!r} is not a statistic", "Choose another.")
 
 
 def _checked_member(member: Member, slots: set[str], place: str) -> Member:

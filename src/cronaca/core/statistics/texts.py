@@ -53,8 +53,8 @@ def _with_option(spec: StatSpec, word: str, text: str) -> StatSpec:
         if spec.name in OF_ONE_STATE:
             return replace(spec, state=int(word))
     except ValueError as exc:
-        raise InvalidInput("stat", f"{word!r} in {text!r} is no number", _OPTIONS) from exc
-    raise InvalidInput("stat", f"{word!r} in {text!r} is no option of {spec.name}", _OPTIONS)
+        raise InvalidInput("stat", f"{word!r} in {text!r} is not a number", _OPTIONS) from exc
+    raise InvalidInput("stat", f"{word!r} in {text!r} is not an option of {spec.name}", _OPTIONS)
 
 
 def with_options(spec: StatSpec, options: Mapping[str, object]) -> StatSpec:
@@ -64,7 +64,7 @@ def with_options(spec: StatSpec, options: Mapping[str, object]) -> StatSpec:
         for name, value in options.items():
             read = _OPTION_TYPES.get(name)
             if read is None:
-                raise InvalidInput("parameters", f"{name!r} is no option of a statistic", _NAMES)
+                raise InvalidInput("parameters", f"{name!r} is not an option of a statistic", _NAMES)
             spec = replace(spec, **{name: read(value)})
     except (TypeError, ValueError) as exc:
         raise InvalidInput("parameters", f"{name} cannot be {value!r}", _NAMES) from exc
