@@ -158,7 +158,10 @@ def _named(name: str, columns: Sequence[RecordColumn], field: str) -> Head | Rec
     raise InvalidInput(field, f"there is no column {name!r}", f"Choose among {known}.")
 
 
-def _cell(row: RecordRow, cells: list[Any], of: Head | RecordColumn, columns: Sequence[RecordColumn]) -> Any:  # noqa: ANN401 - a cell of a file
+def _cell(
+    row: RecordRow, cells: list[Any], of: Head | RecordColumn, columns: Sequence[RecordColumn]
+) -> object:
+    """What a record's line of a file holds in a column."""
     if isinstance(of, RecordColumn):
         return cells[columns.index(of)]
     return {"number": row.number, "time": _time(row.ts_us), "reason": row.reason}[of]
