@@ -1,6 +1,19 @@
 import hooks from 'eslint-plugin-react-hooks';
 import tseslint from 'typescript-eslint';
 
+const message = 'What people read stands in the catalogue: src/texts/en, by key.';
+const SHOWN =
+  '/^(label|aria-label|title|placeholder|helperText|save|empty|none|word|said|note|hint|what|question|action)$/';
+/** Texts that people read, written into the code. What only programmers read, as in thrown errors, may be. */
+const TEXTS = [
+  'JSXText[value=/[A-Za-z]{2}/]:not([value=/^\\s*CSV\\s*$/])',
+  `JSXAttribute[name.name=${SHOWN}] > Literal[value=/[A-Za-z]{2}/]`,
+  `JSXAttribute[name.name=${SHOWN}] TemplateElement[value.raw=/[A-Za-z]{2}/]`,
+  'Property[key.name=/^(label|title|note|hint)$/] > Literal[value=/[A-Za-z]{3}/]',
+  ':not(NewExpression) > Literal[value=/^[A-Z][a-z]+ [a-z]/]',
+  ':not(NewExpression) > TemplateLiteral > TemplateElement[value.raw=/[a-z]{2} [a-z]{2}/]:not([value.raw=/px |ms /])',
+].map((selector) => ({ selector, message }));
+
 export default tseslint.config(
   { ignores: ['dist', 'src/platform/schema.d.ts', '*.config.*', '.dependency-cruiser.cjs'] },
   ...tseslint.configs.strictTypeChecked,
@@ -34,6 +47,7 @@ export default tseslint.config(
       'no-restricted-properties': ['error', { object: 'window', property: 'fetch' }],
       'no-restricted-syntax': [
         'error',
+        ...TEXTS,
         "CallExpression[callee.name='fetch']",
         {
           selector: "Property[key.name='fontSize'] > Literal",
@@ -42,6 +56,8 @@ export default tseslint.config(
       ],
     },
   },
+  { files: ['src/{domain,platform,entities}/**'], rules: { 'no-restricted-syntax': ['error', ...TEXTS] } },
+  { files: ['src/**/*.test.*', 'src/**/testing/**'], rules: { 'no-restricted-syntax': 'off' } },
   // The theme says what the sizes are.
   { files: ['src/ui/theme.ts'], rules: { 'no-restricted-syntax': 'off' } },
   // The factories of TanStack Query have types that only inference can write.

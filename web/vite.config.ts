@@ -1,5 +1,7 @@
 /// <reference types="vitest/config" />
 import react from '@vitejs/plugin-react';
+import { existsSync, readFileSync } from 'node:fs';
+import { basename } from 'node:path';
 import { defineConfig, type Plugin } from 'vite';
 
 /** What every page needs comes in few files: each file more costs a way to the server. What only some pages need is
@@ -13,9 +15,9 @@ const PARTS =
   /web\/src\/ui\/(?:Panel|pageActions|Boundary|lazyPart|themeContext|tokens|timerail\/\w+|CopyButton)\.tsx?$|node_modules\/@mui\/icons-material\//;
 /** What can ask the server before any library is here. */
 const FIRST =
-  /web\/src\/(?:domain\/(?:time|windows|zone|format|durations|numbers)|platform\/(?:configuration|request|session|errors)|entities\/(?:curves|namedWindow|defaultTags))\.ts$/;
+  /web\/src\/(?:domain\/(?:fill|time|windows|zone|format|durations|numbers)|platform\/(?:configuration|request|session|errors)|entities\/(?:curves|namedWindow|defaultTags))\.ts$/;
 const BASE =
-  /web\/src\/(?:domain|platform|entities)\/(?!(?:statistics|figures|figureTexts|equipment|records|archives|loggers|sources|formulas|curveQueries|coverage|merge|sheets|clipboard|stream|trail|trailPath)\.)[\w-]+\.ts$/;
+  /web\/src\/(?:domain|platform|entities)\/(?!(?:statistics|reports|figures|figureTexts|equipment|records|archives|loggers|sources|formulas|curveQueries|coverage|merge|sheets|clipboard|stream|trail|trailPath)\.)[\w-]+\.ts$/;
 
 /** A curve and its axes; a picture as a file is another matter. */
 const CHART = /web\/src\/chart\/(?!vector)|node_modules\/uplot\//;
@@ -38,10 +40,28 @@ const preloadsStart: Plugin = {
   },
 };
 
+const TEXTS = `${import.meta.dirname}/src/texts`;
+/** The language that is built: one with a folder of its own beside the English texts. */
+const LANGUAGE = process.env['CRONACA_LANGUAGE'] ?? 'en';
+
+/** What the folder of another language has of a file takes the place of the English; what it lacks stays English. */
+const inItsLanguage: Plugin = {
+  name: 'in-its-language',
+  enforce: 'pre',
+  load(id) {
+    const other = `${TEXTS}/${LANGUAGE}/${basename(id)}`;
+    if (LANGUAGE === 'en' || !id.startsWith(`${TEXTS}/en/`) || !existsSync(other)) return null;
+    const [english, translated] = [id, other].map((file) => JSON.parse(readFileSync(file, 'utf8')) as object);
+    return JSON.stringify({ ...english, ...translated });
+  },
+  transformIndexHtml: (html) => html.replace('lang="en"', `lang="${LANGUAGE}"`),
+};
+
 export default defineConfig({
   // The page says under which path it is served (its base element): what it loads is named relative to that.
   base: './',
-  plugins: [react(), preloadsStart],
+  plugins: [react(), inItsLanguage, preloadsStart],
+  resolve: { alias: { texts: `${TEXTS}/en` } },
   build: {
     outDir: 'dist',
     sourcemap: false,
@@ -50,6 +70,8 @@ export default defineConfig({
     chunkSizeWarningLimit: 900,
     license: { fileName: 'third-party-notices.md' },
     rolldownOptions: {
+      // A text goes to where it is used: a page loads no text of another one, and no name of any.
+      optimization: { inlineConst: { mode: 'all', pass: 2 } },
       output: {
         codeSplitting: {
           groups: [

@@ -160,7 +160,7 @@ def test_names_and_colours_are_typed_as_what_they_are(page: Page, application: A
         panel.get_by_label(f"Value {place}", exact=True).fill(number)
         panel.get_by_label(f"Name {place}", exact=True).fill(name)
     panel.get_by_label("Value 2", exact=True).fill("3")
-    expect(panel).to_contain_text("It stands above already.")
+    expect(panel).to_contain_text("This value is in the list already.")
     panel.get_by_role("button", name="Save").click()
     expect(panel.get_by_label("Value 2", exact=True)).to_be_focused()
     panel.get_by_label("Value 2", exact=True).fill("7")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 from pathlib import Path
 from typing import Final
@@ -26,13 +27,20 @@ RETIRED: Final = (
 _COMMENT: Final = re.compile(r"/\*.*?\*/|(?<!:)//[^\n]*", re.DOTALL)
 
 
-_STATISTIC: Final = re.compile(r"stat: '(\w+)',\s+label: '([^']+)'")
+_STATISTIC: Final = re.compile(r"stat: '(\w+)',\s+label: (wording|common)\.(\w+)")
+TEXTS: Final = ROOT / "web" / "src" / "texts" / "en"
+
+
+def catalogue(name: str) -> dict[str, str]:
+    """What a part of the front end says, by key."""
+    return dict(json.loads((TEXTS / f"{name}.json").read_text()))
 
 
 def test_statistics_are_called_the_same_on_screens_as_in_reports_and_the_api() -> None:
     front = ROOT / "web" / "src" / "entities"
     text = (front / "figureTexts.ts").read_text() + (front / "stats" / "labels.ts").read_text()
-    shown = dict(_STATISTIC.findall(text))
+    words = {"wording": catalogue("entities"), "common": catalogue("common")}
+    shown = {stat: words[which][key] for stat, which, key in _STATISTIC.findall(text)}
     assert {name: LABELS[name] for name in shown} == shown
     # Of two tags, tables, and extremes with their times, which have the value of the extreme.
     missing = {"CountWhile", "Correlation", "Histogram", "TimeInStates", *_WITH_TIMES, *_NOT_NUMBERS}
@@ -46,7 +54,7 @@ _NOT_NUMBERS: Final = ("WorstQuality", "WorstQuality2", "AnnotationCount")
 def sources() -> list[Path]:
     """What is shown on a screen, and the documents that name it."""
     front = [one for one in (ROOT / "web" / "src").rglob("*.ts*") if ".test." not in one.name]
-    return [*front, *(ROOT / "docs").glob("*.md"), ROOT / "README.md"]
+    return [*front, *TEXTS.glob("*.json"), *(ROOT / "docs").glob("*.md"), ROOT / "README.md"]
 
 
 def read(path: Path) -> str:

@@ -1,6 +1,8 @@
 import { Button } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
+import * as wording from 'texts/app.json';
+import { fill } from '../domain/fill';
 import type { Health } from '../platform/client';
 import { healthQuery } from '../entities/health';
 import { plantQuery } from '../entities/plant';
@@ -8,7 +10,7 @@ import { lazyPart } from '../ui/lazyPart';
 import { faultsOf, STATES } from './health';
 
 export const HealthDetails = lazyPart(
-  'The details of health',
+  wording.theDetailsOfHealth,
   async () => (await import('./HealthDetails')).HealthDetails,
 );
 
@@ -32,7 +34,7 @@ export function HealthBadge(): ReactElement {
           color: failed && data !== undefined ? 'error.main' : 'text.secondary',
         }}
       >
-        {error === null ? headline(data) : 'No answer from the server'}
+        {error === null ? headline(data) : wording.noAnswerFromTheServer}
       </Button>
       {anchor !== null && (
         <HealthDetails
@@ -49,12 +51,18 @@ export function HealthBadge(): ReactElement {
 
 function headline(health: Health | undefined): string {
   if (health === undefined) return '…';
-  if (health.recorder == null) return 'Database away';
+  if (health.recorder == null) return wording.databaseAway;
   const up = health.sources.filter((source) => source.state === 'up').length;
   const rate =
     health.recorder.state === 'running' ? ` ${Math.round(health.recorder.samples_per_second ?? 0)}/s` : '';
   const state = STATES[health.recorder.state] ?? health.recorder.state;
   const count = faultsOf(health).length;
-  const faults = count === 0 ? '' : count === 1 ? ' · 1 fault' : ` · ${count} faults`;
-  return `${state}${rate} · ${up} of ${health.sources.length} sources${faults}`;
+  const faults = count === 0 ? '' : fill(wording.faults, { count });
+  return fill(wording.stateRateUpOfSourcesSources, {
+    state,
+    rate,
+    up,
+    sources: health.sources.length,
+    faults,
+  });
 }

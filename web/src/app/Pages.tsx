@@ -3,6 +3,7 @@ import { Typography } from '@mui/material';
 import { keyframes } from '@mui/material/styles';
 import type { ReactElement } from 'react';
 import { matchPath, Navigate, Route, Routes } from 'react-router';
+import * as wording from 'texts/app.json';
 import { NoSuchPage } from '../ui';
 import { SECTIONS } from '../domain/pages';
 import { lazyPart, type LazyPart } from '../ui/lazyPart';
@@ -12,34 +13,44 @@ const shown = keyframes({ from: { opacity: 0 }, to: { opacity: 1 } });
 
 /** What stands there on a slow way to the server; where the page is there at once nobody sees it. */
 const MEANWHILE = (
-  <Typography sx={{ p: 3, opacity: 0, animation: `${shown} 0s linear 400ms forwards` }}>Loading …</Typography>
+  <Typography sx={{ p: 3, opacity: 0, animation: `${shown} 0s linear 400ms forwards` }}>
+    {wording.loading}
+  </Typography>
 );
 
 const trends = (): Promise<typeof import('../features/trends')> => import('../features/trends');
-const Trend = lazyPart('The trend', async () => (await trends()).TrendPage, MEANWHILE);
-const Beside = lazyPart('Two sheets side by side', async () => (await trends()).BesidePage, MEANWHILE);
+const Trend = lazyPart(wording.theTrend, async () => (await trends()).TrendPage, MEANWHILE);
+const Beside = lazyPart(wording.twoSheetsSideBySide, async () => (await trends()).besidePage(), MEANWHILE);
 const Statistics = lazyPart(
-  'The page of statistics',
+  wording.thePageOfStatistics,
   async () => (await import('../features/statistics')).StatisticsPage,
   MEANWHILE,
 );
 const Samples = lazyPart(
-  'The page of samples',
+  wording.thePageOfSamples,
   async () => (await import('../features/samples')).SamplesPage,
   MEANWHILE,
 );
 const Records = lazyPart(
-  'The page of records',
+  wording.thePageOfRecords,
   async () => (await import('../features/records')).RecordsPage,
   MEANWHILE,
 );
-const Runs = lazyPart('The page of runs', async () => (await import('../features/runs')).RunsPage, MEANWHILE);
+const Runs = lazyPart(
+  wording.thePageOfRuns,
+  async () => (await import('../features/runs')).RunsPage,
+  MEANWHILE,
+);
 const Files = lazyPart(
-  'The page of files',
+  wording.thePageOfFiles,
   async () => (await import('../features/files')).FilesPage,
   MEANWHILE,
 );
-const Setup = lazyPart('The set-up', async () => (await import('../features/setup')).SetupPages, MEANWHILE);
+const Setup = lazyPart(
+  wording.theSetUp,
+  async () => (await import('../features/setup')).SetupPages,
+  MEANWHILE,
+);
 
 /** Where the address without a path leads. */
 const FIRST = '/trends';

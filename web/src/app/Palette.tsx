@@ -3,6 +3,8 @@ import { Autocomplete, Box, Dialog, TextField, Typography } from '@mui/material'
 import { useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useEffect, useMemo, useState, type ReactElement, type ReactNode } from 'react';
 import { useNavigate } from 'react-router';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/app.json';
 import { PAGES } from '../domain/pages';
 import { sheetsOfQuery, sheetsQuery } from '../entities/sheets';
 import { tagChoiceQuery } from '../entities/tags';
@@ -53,7 +55,7 @@ export function Palette({ actions, onTag, onClose }: PaletteProps): ReactElement
     >
       <Box sx={{ p: 2, minHeight: 'min(480px, 70vh)' }}>
         <Typography id={NAME} component="h2" sx={HIDDEN}>
-          Find
+          {common.find}
         </Typography>
         <Autocomplete
           open
@@ -67,7 +69,7 @@ export function Palette({ actions, onTag, onClose }: PaletteProps): ReactElement
           groupBy={(entry) => entry.group}
           getOptionLabel={(entry) => entry.name}
           getOptionKey={(entry) => `${entry.group} ${entry.key}`}
-          noOptionsText={isOld ? 'Looking …' : 'Nothing matches.'}
+          noOptionsText={isOld ? common.looking : wording.nothingMatches}
           onInputChange={(_, next, reason) => {
             if (reason !== 'input') return;
             setText(next);
@@ -94,8 +96,8 @@ export function Palette({ actions, onTag, onClose }: PaletteProps): ReactElement
               {...params}
               autoFocus
               variant="standard"
-              label="Find a tag, sheet, page or action"
-              placeholder="Name, description, unit, equipment"
+              label={wording.findATagSheetPageOr}
+              placeholder={common.nameDescriptionUnitEquipment}
             />
           )}
         />

@@ -1,6 +1,7 @@
 import { Alert, Box, Button } from '@mui/material';
 import { useCallback, useEffect, useMemo, useState, useSyncExternalStore, type ReactElement } from 'react';
 import { Outlet, useLocation, useNavigate } from 'react-router';
+import * as wording from 'texts/app.json';
 import type { ShellRequest } from '../features/trends';
 import { session } from '../platform/session';
 import { useThemeChoice } from '../ui/themeContext';
@@ -14,7 +15,7 @@ import { ToastPanel, Toasts } from '../ui/Toasts';
 import { pageActions, type PageAction } from '../ui/pageActions';
 import { railActions } from './rail/railActions';
 
-const Palette = lazyPart('The list of what can be found', async () => (await import('./Palette')).Palette);
+const Palette = lazyPart(wording.theListOfWhatCanBe, async () => (await import('./Palette')).Palette);
 const PRELOADED = [Palette, HealthDetails, ToastPanel];
 
 /** Top bar and page. `onTurnedTo`: somebody is about to open the page at a path. */
@@ -39,7 +40,10 @@ export function Shell({ onTurnedTo }: { onTurnedTo: (path: string) => void }): R
     [onTrend, navigate],
   );
   const actions = useMemo(
-    () => [...(offered ?? []), { name: name === 'day' ? 'Change to night' : 'Change to day', run: toggle }],
+    () => [
+      ...(offered ?? []),
+      { name: name === 'day' ? wording.changeToNight : wording.changeToDay, run: toggle },
+    ],
     [offered, name, toggle],
   );
 
@@ -59,7 +63,7 @@ export function Shell({ onTurnedTo }: { onTurnedTo: (path: string) => void }): R
       {signedOut && <SignedOut />}
       {offered !== null && <Palette actions={actions} onTag={onTag} onClose={() => setOffered(null)} />}
       <Box component="main" sx={{ flex: 1, minHeight: 0 }}>
-        <Boundary what="This page" at={pathname}>
+        <Boundary what={wording.thisPage} at={pathname}>
           <Outlet context={request} />
         </Boundary>
       </Box>
@@ -78,11 +82,11 @@ function SignedOut(): ReactElement {
       severity="warning"
       action={
         <Button color="inherit" onClick={() => window.location.reload()}>
-          Reload
+          {wording.reload}
         </Button>
       }
     >
-      You are signed out: nothing can be saved. What you typed is still here; copy it before you reload.
+      {wording.youAreSignedOutNothingCan}
     </Alert>
   );
 }

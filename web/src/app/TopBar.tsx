@@ -4,6 +4,8 @@ import { Box, Button, ButtonBase, IconButton, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { Link, NavLink } from 'react-router';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/app.json';
 import { SECTIONS } from '../domain/pages';
 import { meQuery } from '../entities/plant';
 import { configuration } from '../platform/configuration';
@@ -59,7 +61,7 @@ export function TopBar({ onFind, onTurnedTo }: TopBarProps): ReactElement {
       </Box>
       <Box
         component="nav"
-        aria-label="Sections"
+        aria-label={wording.sections}
         onPointerEnter={readWindow}
         onPointerDownCapture={readWindow}
         onFocusCapture={readWindow}
@@ -100,12 +102,12 @@ export function TopBar({ onFind, onTurnedTo }: TopBarProps): ReactElement {
         }}
       >
         <Search fontSize="small" />
-        Find
+        {common.find}
         <Box
           component="kbd"
           sx={{ typography: 'caption', display: { xs: 'none', sm: 'inline' }, fontFamily: 'inherit', ml: 3 }}
         >
-          Ctrl K
+          {wording.ctrlK}
         </Box>
       </ButtonBase>
       <HealthBadge />
@@ -115,7 +117,7 @@ export function TopBar({ onFind, onTurnedTo }: TopBarProps): ReactElement {
       <IconButton
         size="small"
         onClick={toggle}
-        aria-label={name === 'day' ? 'Change to night' : 'Change to day'}
+        aria-label={name === 'day' ? wording.changeToNight : wording.changeToDay}
       >
         {name === 'day' ? <DarkModeOutlined fontSize="small" /> : <LightModeOutlined fontSize="small" />}
       </IconButton>

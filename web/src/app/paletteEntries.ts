@@ -1,4 +1,5 @@
 /** What the palette finds: tags, saved sheets, pages and actions, by the words that are typed. */
+import * as common from 'texts/common.json';
 import type { PageLink } from '../domain/pages';
 import type { Sheet } from '../entities/sheets';
 import type { Tag } from '../platform/client';
@@ -50,7 +51,7 @@ export function entriesFor(typed: string, sources: Sources, { onTag, onPath }: R
       key: tag.uid,
       group: 'Tags' as const,
       name: tag.name,
-      detail: [tag.unit, tag.recorded.length > 0 ? '' : 'not recorded', tag.description]
+      detail: [tag.unit, tag.recorded.length > 0 ? '' : common.notRecorded, tag.description]
         .filter(Boolean)
         .join(' · '),
       run: () => onTag(tag),

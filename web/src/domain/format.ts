@@ -1,9 +1,11 @@
+import * as common from 'texts/common.json';
+
 /** What a value shows as: never more digits than the tag has decimals; a missing one is a dash. */
 export type Scalar = number | boolean | string | null;
 
 export function valueText(value: Scalar | undefined, decimals: number): string {
   if (value === null || value === undefined) return '–';
-  if (typeof value === 'boolean') return value ? 'on' : 'off';
+  if (typeof value === 'boolean') return value ? common.on : common.off;
   if (typeof value === 'string') return value;
   return value.toFixed(decimals);
 }

@@ -1,26 +1,29 @@
 /** The pages there are: their addresses and names. */
+import * as common from 'texts/common.json';
+import * as wording from 'texts/domain.json';
+import { fill } from './fill';
 
 /** The sections of the top bar; more follow as they are built. `hasWindow`: they show a window of time. */
 export const SECTIONS = [
-  { path: '/trends', name: 'Trends', hasWindow: true },
-  { path: '/statistics', name: 'Statistics', hasWindow: true },
-  { path: '/samples', name: 'Samples', hasWindow: true },
-  { path: '/records', name: 'Records', hasWindow: true },
-  { path: '/runs', name: 'Runs', hasWindow: true },
-  { path: '/setup', name: 'Set-up', hasWindow: false },
+  { path: '/trends', name: wording.trends, hasWindow: true },
+  { path: '/statistics', name: common.statistics, hasWindow: true },
+  { path: '/samples', name: common.samples, hasWindow: true },
+  { path: '/records', name: common.records, hasWindow: true },
+  { path: '/runs', name: common.runs, hasWindow: true },
+  { path: '/setup', name: common.setUp, hasWindow: false },
 ] as const;
 
 /** The parts of the set-up, in the order in which a plant is set up. */
 export const SETUP_PARTS = [
-  ['recorder', 'Recorder'],
-  ['sources', 'Sources'],
-  ['tags', 'Tags'],
-  ['loggers', 'Loggers'],
-  ['equipment', 'Equipment'],
-  ['archives', 'Archives'],
-  ['runs', 'Runs'],
-  ['plant', 'Plant'],
-  ['changes', 'Changes'],
+  ['recorder', common.recorder],
+  ['sources', common.sources],
+  ['tags', common.tags],
+  ['loggers', common.loggers],
+  ['equipment', common.equipment],
+  ['archives', common.archives],
+  ['runs', common.runs],
+  ['plant', common.plant],
+  ['changes', common.changes],
 ] as const;
 
 export interface PageLink {
@@ -31,7 +34,7 @@ export interface PageLink {
 /** Every page that has an address of its own, for who looks for one by its name. */
 export const PAGES: readonly PageLink[] = [
   ...SECTIONS.filter(({ path }) => path !== '/setup'),
-  { path: '/files', name: 'Files made in the background' },
-  ...SETUP_PARTS.map(([path, name]) => ({ path: `/setup/${path}`, name: `Set-up: ${name}` })),
-  { path: '/setup/tags/import', name: 'Set-up: Import tags' },
+  { path: '/files', name: common.filesMadeInTheBackground },
+  ...SETUP_PARTS.map(([path, name]) => ({ path: `/setup/${path}`, name: fill(wording.setUpName, { name }) })),
+  { path: '/setup/tags/import', name: wording.setUpImportTags },
 ];

@@ -1,3 +1,5 @@
+import * as common from 'texts/common.json';
+
 /** The quality of a value: the upper 16 bits of an OPC UA status code. */
 const BAD = 0x8000;
 const UNCERTAIN = 0x4000;
@@ -11,5 +13,5 @@ export function isUncertain(quality: number): boolean {
 }
 
 export function qualityText(quality: number): string {
-  return isBad(quality) ? 'bad' : isUncertain(quality) ? 'uncertain' : 'good';
+  return isBad(quality) ? common.bad : isUncertain(quality) ? common.uncertain : common.good;
 }

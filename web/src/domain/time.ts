@@ -1,3 +1,6 @@
+import * as wording from 'texts/domain.json';
+import { fill } from './fill';
+
 /** Times are UTC microseconds since 1970; as numbers they are exact until the year 2255. */
 export const SECOND = 1_000_000;
 export const MINUTE = 60 * SECOND;
@@ -63,7 +66,7 @@ export function lengthText(us: number): string {
     left -= count * size;
   }
   if (parts.length > 0) return parts.join(' ');
-  return `${Math.round(us / 1000)} ms`;
+  return fill(wording.usMs, { us: Math.round(us / 1000) });
 }
 
 const DURATION = /^P(?:(\d+)D)?(?:T(?:(\d+)H)?(?:(\d+)M)?(?:(\d+(?:\.\d+)?)S)?)?$/;

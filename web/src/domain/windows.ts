@@ -1,5 +1,8 @@
 /** Windows of time with their meaning, as people choose them: what they are now changes with the clock. The server
  * resolves what the plant's calendar says; the rest is arithmetic. */
+import * as common from 'texts/common.json';
+import * as wording from 'texts/domain.json';
+import { fill } from './fill';
 import { DAY, durationText, isoText, lengthText, parseDuration, parseIso, SECOND, type Span } from './time';
 
 export const UNITS = ['hour', 'shift', 'day', 'week', 'month'] as const;
@@ -176,21 +179,41 @@ export function sameWindow(one: WindowChoice, two: WindowChoice): boolean {
   return JSON.stringify(windowParams(one)) === JSON.stringify(windowParams(two));
 }
 
+const OF_CALENDAR: Readonly<Record<Unit, { this: string; last: string; several: string }>> = {
+  hour: { this: wording.thisHour, last: wording.lastHour, several: wording.lastHours },
+  shift: { this: wording.thisShift, last: wording.lastShift, several: wording.lastShifts },
+  day: { this: wording.today, last: wording.yesterday, several: wording.lastDays },
+  week: { this: wording.thisWeek, last: wording.lastWeek, several: wording.lastWeeks },
+  month: { this: wording.thisMonth, last: wording.lastMonth, several: wording.lastMonths },
+};
+
+const SINCE_WEEKDAY: Readonly<Record<Weekday, string>> = {
+  monday: wording.mondayUntilNow,
+  tuesday: wording.tuesdayUntilNow,
+  wednesday: wording.wednesdayUntilNow,
+  thursday: wording.thursdayUntilNow,
+  friday: wording.fridayUntilNow,
+  saturday: wording.saturdayUntilNow,
+  sunday: wording.sundayUntilNow,
+};
+
 /** What a window is called; '' for one that is only its two moments. */
 export function windowName(window: WindowChoice): string {
   switch (window.kind) {
     case 'last': {
-      const last = `last ${lengthText(window.lengthUs)}`;
-      return window.agoUs === 0 ? last : `${last} until ${lengthText(window.agoUs)} ago`;
+      const last = fill(wording.lastLength, { length: lengthText(window.lengthUs) });
+      return window.agoUs === 0
+        ? last
+        : fill(wording.lastUntilLengthAgo, { last, length: lengthText(window.agoUs) });
     }
     case 'since':
-      return 'until now';
+      return common.untilNow;
     case 'weekday':
-      return `${window.day[0]?.toUpperCase() ?? ''}${window.day.slice(1)} until now`;
+      return SINCE_WEEKDAY[window.day];
     case 'unit':
-      if ((window.count ?? 1) > 1) return `last ${window.count} ${window.unit}s`;
-      if (window.unit === 'day') return window.which === 'this' ? 'today' : 'yesterday';
-      return `${window.which} ${window.unit}`;
+      return (window.count ?? 1) > 1
+        ? fill(OF_CALENDAR[window.unit].several, { count: window.count ?? 1 })
+        : OF_CALENDAR[window.unit][window.which];
     case 'fixed':
       return '';
   }

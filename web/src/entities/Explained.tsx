@@ -1,6 +1,9 @@
 /** How a figure was made. */
 import { useQuery } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/entities.json';
+import { fill } from '../domain/fill';
 import { errorText } from '../platform/errors';
 import { momentText, type Span } from '../domain/time';
 import { Details, Told } from '../ui';
@@ -18,21 +21,28 @@ export function Explained({ uid, archive, stat, range }: ExplainedProps): ReactE
   const { data, error } = useQuery(explainQuery(uid, stat, range, archive));
   const zone = useQuery(plantQuery).data?.zone ?? 'UTC';
   if (error !== null) return <Told kind="error">{errorText(error)}</Told>;
-  if (data === undefined) return <Told>Reading …</Told>;
+  if (data === undefined) return <Told>{common.reading}</Told>;
   return (
     <Details
       rows={[
-        ['Figure', data.figure],
-        ['Formula', data.formula],
-        ['Source', data.source],
-        ['Value', `${String(data.value ?? 'none')}${data.unit === '' ? '' : ` ${data.unit}`}`],
-        ['Status', data.status],
-        ['From', momentText(Number(data.window.start_us), zone)],
-        ['To', momentText(Number(data.window.end_us), zone)],
-        ['Samples', `${data.good} good, ${data.uncertain} uncertain, ${data.bad} bad`],
-        ['Covered', `${(data.covered * 100).toFixed(1)} %`],
-        ['Value at the start', boundText(data.start_bound)],
-        ['Value at the end', boundText(data.end_bound)],
+        [wording.figure, data.figure],
+        [common.formula, data.formula],
+        [common.source, data.source],
+        [common.value, `${String(data.value ?? 'none')}${data.unit === '' ? '' : ` ${data.unit}`}`],
+        [wording.status, data.status],
+        [common.from, momentText(Number(data.window.start_us), zone)],
+        [common.toLabel, momentText(Number(data.window.end_us), zone)],
+        [
+          common.samples,
+          fill(wording.goodGoodUncertainUncertainBadBad, {
+            good: data.good,
+            uncertain: data.uncertain,
+            bad: data.bad,
+          }),
+        ],
+        [wording.covered, `${(data.covered * 100).toFixed(1)} %`],
+        [wording.valueAtTheStart, boundText(data.start_bound)],
+        [wording.valueAtTheEnd, boundText(data.end_bound)],
       ]}
     />
   );

@@ -2,6 +2,9 @@
 import { Box, Link, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/entities.json';
+import { fill } from '../domain/fill';
 import { errorText } from '../platform/errors';
 import { TextLine } from '../ui/fields/lines';
 import { Told } from '../ui/Panel';
@@ -27,9 +30,9 @@ export function FormulaFields(props: FormulaFieldsProps): ReactElement {
   return (
     <>
       <TextLine
-        label="Formula"
+        label={common.formula}
         value={formula}
-        placeholder="dew_point(t, rh)"
+        placeholder={wording.dewPointTRh}
         onChange={onFormula}
         problem={problem}
       />
@@ -37,17 +40,17 @@ export function FormulaFields(props: FormulaFieldsProps): ReactElement {
       {names.map((name) => (
         <TagChoice
           key={name}
-          label={`${name} is`}
+          label={fill(wording.nameIs, { name })}
           value={inputs[name] ?? null}
-          none="choose a tag"
+          none={common.chooseATag}
           onChange={(uid) => onInput(name, uid)}
         />
       ))}
       {error === null && found !== undefined && names.length > 0 && found.missing.length === 0 && (
         <Told kind="good">
           {found.value === null
-            ? `No value by the present values: ${found.quality}`
-            : `Now: ${shown(found.value)}`}
+            ? fill(wording.noValueByThePresentValues, { quality: found.quality })
+            : fill(wording.nowShown, { shown: shown(found.value) })}
         </Told>
       )}
       <Box>
@@ -57,7 +60,7 @@ export function FormulaFields(props: FormulaFieldsProps): ReactElement {
           sx={{ typography: 'caption' }}
           onClick={() => setListed(!listed)}
         >
-          {listed ? 'Hide what formulas may use' : 'What formulas may use'}
+          {listed ? wording.hideWhatFormulasMayUse : wording.whatFormulasMayUse}
         </Link>
       </Box>
       {listed && <Functions />}
@@ -69,10 +72,7 @@ function Functions(): ReactElement {
   const { data: functions = [] } = useQuery(functionsQuery);
   return (
     <Box sx={{ typography: 'caption', color: 'text.secondary' }}>
-      <Typography variant="caption">
-        + - * / % (rest) ^ (power), = != &lt; &lt;= &gt; &gt;=, and, or, not, brackets; lengths of time as 500
-        ms, 10 s, 5 min, 2 h, 1 d. Each name in it is a tag that you choose above.
-      </Typography>
+      <Typography variant="caption">{wording.percentRestPowerAndOrNot}</Typography>
       <Box component="dl" sx={{ m: 0, mt: 0.5, maxHeight: 220, overflowY: 'auto' }} tabIndex={0}>
         {functions.map((one) => (
           <Box key={one.signature} sx={{ mb: 0.5 }}>

@@ -1,4 +1,7 @@
 /** The figures that are offered, by their standard names, and how they are shown. */
+import * as common from 'texts/common.json';
+import * as wording from 'texts/entities.json';
+import { fill } from '../domain/fill';
 import type { components } from '../platform/schema';
 
 export type Figure = components['schemas']['FigureOut'];
@@ -12,31 +15,31 @@ export interface FigureColumn {
 }
 
 export const COLUMNS: readonly FigureColumn[] = [
-  { stat: 'Minimum', label: 'Min', digits: 'tag' },
-  { stat: 'Maximum', label: 'Max', digits: 'tag' },
-  { stat: 'Range', label: 'Range', digits: 'tag' },
-  { stat: 'TimeAverage2', label: 'Time-weighted mean', digits: 'more' },
-  { stat: 'Average', label: 'Mean of samples', digits: 'more' },
-  { stat: 'Deviation', label: 'Time-weighted std dev', digits: 'more' },
-  { stat: 'StandardDeviationPopulation', label: 'Std dev of samples', digits: 'more' },
-  { stat: 'Median', label: 'Median', digits: 'more' },
-  { stat: 'Integral', label: 'Integral', digits: 'more' },
-  { stat: 'Delta', label: 'Difference', digits: 'tag' },
-  { stat: 'Slope', label: 'Slope', digits: 3 },
-  { stat: 'Travel', label: 'Travel', digits: 'tag' },
-  { stat: 'Count', label: 'Samples', digits: 0 },
-  { stat: 'PercentGood', label: '% good', digits: 1 },
-  { stat: 'Starts', label: 'Starts', digits: 0 },
-  { stat: 'RisingEdges', label: 'Rising edges', digits: 0 },
-  { stat: 'DurationInStateNonZero', label: 'Time on', digits: 0 },
+  { stat: 'Minimum', label: common.min, digits: 'tag' },
+  { stat: 'Maximum', label: common.max, digits: 'tag' },
+  { stat: 'Range', label: common.range, digits: 'tag' },
+  { stat: 'TimeAverage2', label: wording.timeWeightedMean, digits: 'more' },
+  { stat: 'Average', label: wording.meanOfSamples, digits: 'more' },
+  { stat: 'Deviation', label: wording.timeWeightedStdDev, digits: 'more' },
+  { stat: 'StandardDeviationPopulation', label: wording.stdDevOfSamples, digits: 'more' },
+  { stat: 'Median', label: wording.median, digits: 'more' },
+  { stat: 'Integral', label: wording.integral, digits: 'more' },
+  { stat: 'Delta', label: wording.difference, digits: 'tag' },
+  { stat: 'Slope', label: wording.slope, digits: 3 },
+  { stat: 'Travel', label: wording.travel, digits: 'tag' },
+  { stat: 'Count', label: common.samples, digits: 0 },
+  { stat: 'PercentGood', label: wording.percentGood, digits: 1 },
+  { stat: 'Starts', label: wording.starts, digits: 0 },
+  { stat: 'RisingEdges', label: wording.risingEdges, digits: 0 },
+  { stat: 'DurationInStateNonZero', label: wording.timeOn, digits: 0 },
 ];
 
 /** A figure in its digits, and what is to be known of it. */
 export function figureText(figure: Figure | undefined, decimals: number): { value: string; note: string } {
-  if (figure === undefined) return { value: '', note: 'being read' };
+  if (figure === undefined) return { value: '', note: wording.beingRead };
   if (figure.refused != null) return { value: '', note: figure.refused.problem };
   const found = figure.values?.[0];
-  if (found?.value == null) return { value: '', note: 'no usable samples' };
+  if (found?.value == null) return { value: '', note: common.noUsableSamples };
   const note = found.quality === 'Good' ? '' : `${found.quality}, ${goodText(found.good)}`;
   if (typeof found.value === 'boolean') return { value: found.value ? 'on' : 'off', note };
   const number = Number(found.value);
@@ -58,7 +61,7 @@ export function goodText(percent: number): string {
       : Math.min(percent, 99.99)
           .toFixed(2)
           .replace(/\.?0+$/, '');
-  return `Good for ${shown} % of the time`;
+  return fill(wording.goodForShownPercentOfThe, { shown });
 }
 
 /** The share of its time that every one of several figures lacks alike, as one gap of all leaves it: then it is

@@ -1,3 +1,7 @@
+import * as common from 'texts/common.json';
+import * as wording from 'texts/platform.json';
+import { fill } from '../domain/fill';
+
 /** One field that cannot be used, and what to do. */
 export interface FieldProblem {
   field: string;
@@ -29,7 +33,8 @@ export class ApiError extends Error {
       errors?: FieldProblem[];
     };
     const title =
-      document.title ?? (status === 0 ? 'The server does not answer' : `The server answered ${status}`);
+      document.title ??
+      (status === 0 ? wording.theServerDoesNotAnswer : fill(wording.theServerAnsweredStatus, { status }));
     return new ApiError(status, title, document.detail ?? title, document.errors ?? []);
   }
 }
@@ -37,7 +42,11 @@ export class ApiError extends Error {
 /** An answer that cannot be taken apart. To ask again would bring the same. */
 export class UnreadableAnswer extends Error {
   constructor(cause: unknown) {
-    super(`What the server sent cannot be read (${cause instanceof Error ? cause.message : String(cause)}).`);
+    super(
+      fill(wording.whatTheServerSentCannotBe, {
+        part: cause instanceof Error ? cause.message : String(cause),
+      }),
+    );
   }
 }
 
@@ -51,5 +60,5 @@ export function mayPass(error: unknown): boolean {
 export function errorText(error: unknown): string {
   if (error instanceof ApiError) return error.detail;
   if (error instanceof UnreadableAnswer) return error.message;
-  return error instanceof TypeError ? 'The server does not answer.' : String(error);
+  return error instanceof TypeError ? common.theServerDoesNotAnswer : String(error);
 }

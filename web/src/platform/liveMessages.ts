@@ -1,4 +1,5 @@
 /** What goes over the live connection, and what followers are told of it. */
+import * as wording from 'texts/platform.json';
 import type { Scalar } from '../domain/format';
 
 export interface LiveValue {
@@ -95,7 +96,7 @@ export function understood(text: string): Message {
   try {
     return JSON.parse(text) as Message;
   } catch {
-    return { type: 'refused', detail: 'What the server sends cannot be read.' };
+    return { type: 'refused', detail: wording.whatTheServerSendsCannotBe };
   }
 }
 

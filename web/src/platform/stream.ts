@@ -1,4 +1,5 @@
 /** Long work that tells how far it is: one JSON object a line (NDJSON). */
+import * as wording from 'texts/platform.json';
 import { ApiError } from './errors';
 import { request } from './request';
 
@@ -31,7 +32,7 @@ export async function putWithProgress<T>(
     const result = take(text);
     if (result !== undefined) return result;
   }
-  throw new ApiError(0, 'The answer broke off', 'The answer broke off: look whether it was done.');
+  throw new ApiError(0, wording.theAnswerBrokeOff, wording.theAnswerBrokeOffLookWhether);
 }
 
 async function* linesOf(body: ReadableStream<Uint8Array>): AsyncGenerator<string> {

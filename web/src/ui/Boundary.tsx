@@ -1,6 +1,8 @@
 /** What fails to be drawn costs its own place, and says so there. */
 import { Box, Button, Typography } from '@mui/material';
 import { Component, type ErrorInfo, type ReactElement, type ReactNode } from 'react';
+import * as wording from 'texts/ui.json';
+import { fill } from '../domain/fill';
 
 interface FailedProps {
   /** What cannot be shown, as it stands in a sentence. */
@@ -13,9 +15,8 @@ interface FailedProps {
 const NOT_LOADED = /dynamically imported module|module script/i;
 
 function reasonOf(error: unknown): string {
-  if (error instanceof TypeError && NOT_LOADED.test(error.message))
-    return 'This part of the program could not be loaded: the server does not answer. Recording goes on, and what is shown elsewhere stays.';
-  return 'This is a fault of the program, not of the plant: recording goes on. What was typed here and not saved is lost.';
+  if (error instanceof TypeError && NOT_LOADED.test(error.message)) return wording.thisPartOfTheProgramCould;
+  return wording.thisIsAFaultOfThe;
 }
 
 /** Says that something cannot be shown, and why. */
@@ -23,7 +24,7 @@ export function Failed({ what, error, onAgain }: FailedProps): ReactElement {
   return (
     <Box role="alert" sx={{ p: 2, maxWidth: 560 }}>
       <Typography component="h2" variant="h2" sx={{ mb: 0.5 }}>
-        {what} cannot be shown.
+        {fill(wording.whatCannotBeShown, { what })}
       </Typography>
       <Typography variant="body2" sx={{ mb: 1 }}>
         {reasonOf(error)}
@@ -36,7 +37,7 @@ export function Failed({ what, error, onAgain }: FailedProps): ReactElement {
         {error instanceof Error ? `${error.name}: ${error.message}` : String(error)}
       </Typography>
       <Button size="small" variant="outlined" onClick={onAgain}>
-        Try again
+        {wording.tryAgain}
       </Button>
     </Box>
   );

@@ -1,6 +1,7 @@
 /** Copies a text and says whether it did. */
 import { Button, type ButtonProps } from '@mui/material';
 import { useEffect, useState, type ReactElement } from 'react';
+import * as wording from 'texts/ui.json';
 import { copyText } from '../platform/clipboard';
 
 interface CopyButtonProps extends Pick<ButtonProps, 'variant'> {
@@ -18,7 +19,7 @@ export function CopyButton({ word, text, variant = 'text' }: CopyButtonProps): R
     return () => window.clearTimeout(timer);
   }, [said]);
   const copy = async (): Promise<void> => {
-    setSaid((await copyText(text())) ? 'Copied' : 'The browser does not copy');
+    setSaid((await copyText(text())) ? wording.copied : wording.theBrowserDoesNotCopy);
   };
   return (
     <Button size="small" variant={variant} onClick={() => void copy()}>

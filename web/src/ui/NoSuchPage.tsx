@@ -2,6 +2,8 @@
 import { Box, Link as MuiLink, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
 import { Link, useLocation } from 'react-router';
+import * as wording from 'texts/ui.json';
+import { fill } from '../domain/fill';
 
 interface NoSuchPageProps {
   ways: readonly (readonly [string, string])[];
@@ -12,10 +14,10 @@ export function NoSuchPage({ ways }: NoSuchPageProps): ReactElement {
   return (
     <Box sx={{ p: 3, maxWidth: 560 }}>
       <Typography component="h1" variant="h1" sx={{ mb: 1 }}>
-        No such page
+        {wording.noSuchPage}
       </Typography>
       <Typography sx={{ mb: 1.5, wordBreak: 'break-word' }}>
-        There is no page at {pathname}. These are here:
+        {fill(wording.thereIsNoPageAtPathname, { pathname })}
       </Typography>
       <Box component="ul" sx={{ m: 0, pl: 2.5, lineHeight: 2 }}>
         {ways.map(([to, name]) => (

@@ -2,6 +2,7 @@
 import { Close } from '@mui/icons-material';
 import { Box, Button, IconButton, Typography, useMediaQuery, useTheme } from '@mui/material';
 import { useEffect, useRef, type ReactElement, type ReactNode, type SyntheticEvent } from 'react';
+import * as common from 'texts/common.json';
 import { hasUnusable } from './fields/unusable';
 
 interface PanelProps {
@@ -48,7 +49,7 @@ export function Panel({ title, onClose, onSubmit, width = 380, children }: Panel
         <Typography component="h2" noWrap variant="h2" sx={{ flex: 1 }}>
           {title}
         </Typography>
-        <IconButton size="small" aria-label="Close" onClick={onClose}>
+        <IconButton size="small" aria-label={common.close} onClick={onClose}>
           <Close fontSize="small" />
         </IconButton>
       </Box>

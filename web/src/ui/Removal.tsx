@@ -1,6 +1,7 @@
 /** Removing something: what goes along is said, and it is asked for once more. */
 import { Box, Button } from '@mui/material';
 import { useState, type ReactElement, type ReactNode } from 'react';
+import * as common from 'texts/common.json';
 import { Told } from './Panel';
 
 interface RemovalProps {
@@ -15,7 +16,7 @@ interface RemovalProps {
 }
 
 export function Removal(props: RemovalProps): ReactElement {
-  const { what, children, word = 'Remove', busy = false, problem = null, onRemove } = props;
+  const { what, children, word = common.remove, busy = false, problem = null, onRemove } = props;
   // What was asked for is asked of this very object: the next one that is shown is not half removed already.
   const [asked, setAsked] = useState<string | null>(null);
   if (asked !== what) {
@@ -40,7 +41,7 @@ export function Removal(props: RemovalProps): ReactElement {
           {word} {what}
         </Button>
         <Button size="small" onClick={() => setAsked(null)}>
-          Cancel
+          {common.cancel}
         </Button>
       </Box>
       {problem !== null && <Told kind="error">{problem}</Told>}

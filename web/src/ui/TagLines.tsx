@@ -1,6 +1,7 @@
 /** A tag in a list of hits: its name, and under it what tells it from its neighbours. */
 import { Box, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
 import type { Tag } from '../platform/client';
 
 export function TagLines({ tag }: { tag: Tag }): ReactElement {
@@ -10,7 +11,7 @@ export function TagLines({ tag }: { tag: Tag }): ReactElement {
         {tag.name}
       </Typography>
       <Typography noWrap variant="caption" sx={{ color: 'text.secondary' }}>
-        {[tag.unit, tag.recorded.length > 0 ? '' : 'not recorded', tag.description]
+        {[tag.unit, tag.recorded.length > 0 ? '' : common.notRecorded, tag.description]
           .filter(Boolean)
           .join(' · ')}
       </Typography>

@@ -3,6 +3,7 @@
 import { Close } from '@mui/icons-material';
 import { Button, IconButton, Snackbar, SnackbarContent } from '@mui/material';
 import { useState, type ReactElement } from 'react';
+import * as wording from 'texts/ui.json';
 import { errorText } from '../platform/errors';
 import { say, unsay, type Toast } from './toasts';
 
@@ -51,10 +52,10 @@ export function ToastPanel({ toast }: { toast: Toast }): ReactElement {
           <>
             {undo !== null && problem === '' && (
               <Button size="small" disabled={busy} onClick={() => void take(undo)}>
-                Undo
+                {wording.undo}
               </Button>
             )}
-            <IconButton size="small" color="inherit" aria-label="Close what is said" onClick={close}>
+            <IconButton size="small" color="inherit" aria-label={wording.closeWhatIsSaid} onClick={close}>
               <Close fontSize="small" />
             </IconButton>
           </>

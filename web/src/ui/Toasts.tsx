@@ -1,11 +1,12 @@
 /** The place where it is said what was just done. */
 import type { ReactElement } from 'react';
 import { useStore } from 'zustand';
+import * as wording from 'texts/ui.json';
 import { lazyPart } from './lazyPart';
 import { toastStore } from './toasts';
 
 export const ToastPanel = lazyPart(
-  'What was just done',
+  wording.whatWasJustDone,
   async () => (await import('./ToastPanel')).ToastPanel,
 );
 

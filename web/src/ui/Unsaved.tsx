@@ -2,12 +2,13 @@
 import type { BrowserHistory, Transition } from 'history';
 import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react';
 import type { ReactElement, ReactNode } from 'react';
+import * as wording from 'texts/ui.json';
 import { withParam, type Address } from '../platform/useAddress';
 import { useHistory } from '../platform/router';
 import { lazyPart, usePreloaded } from './lazyPart';
 
 const Question = lazyPart(
-  'The question about what is not saved',
+  wording.theQuestionAboutWhatIsNot,
   async () => (await import('./UnsavedQuestion')).UnsavedQuestion,
 );
 const PRELOADED = [Question];

@@ -1,6 +1,8 @@
 /** Asks whoever leaves a form whether what was typed there may be lost. */
 import { Button, Dialog, DialogActions, DialogContent, DialogTitle } from '@mui/material';
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/ui.json';
 
 interface UnsavedQuestionProps {
   onStay: () => void;
@@ -10,14 +12,14 @@ interface UnsavedQuestionProps {
 export function UnsavedQuestion({ onStay, onDiscard }: UnsavedQuestionProps): ReactElement {
   return (
     <Dialog open onClose={onStay} aria-labelledby="unsaved">
-      <DialogTitle id="unsaved">Discard what is not saved?</DialogTitle>
-      <DialogContent>What was changed in the form is not saved yet.</DialogContent>
+      <DialogTitle id="unsaved">{wording.discardWhatIsNotSaved}</DialogTitle>
+      <DialogContent>{wording.whatWasChangedInTheForm}</DialogContent>
       <DialogActions>
         <Button autoFocus onClick={onStay}>
-          Stay
+          {wording.stay}
         </Button>
         <Button color="error" onClick={onDiscard}>
-          Discard
+          {common.discard}
         </Button>
       </DialogActions>
     </Dialog>

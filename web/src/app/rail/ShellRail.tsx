@@ -2,6 +2,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { memo, useDeferredValue, useMemo, useState, type ReactElement } from 'react';
 import { useStore } from 'zustand';
+import * as wording from 'texts/app.json';
 import { coarse } from '../../domain/steps';
 import { DAY, HOUR, type Span } from '../../domain/time';
 import { fixedWindow } from '../../domain/windows';
@@ -14,7 +15,7 @@ import { lazyPart, usePreloaded } from '../../ui/lazyPart';
 import { railStore, stretchOf, TimeRail, type RailContents, type RailMark } from '../../ui/timerail';
 
 const WindowPanel = lazyPart(
-  'The choice of windows',
+  wording.theChoiceOfWindows,
   async () => (await import('./WindowPanel')).WindowPanel,
 );
 const PRELOADED = [WindowPanel];

@@ -2,6 +2,9 @@
 import { Box, Button, Popover, Typography } from '@mui/material';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState, type ReactElement, type ReactNode } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/app.json';
+import { fill } from '../../domain/fill';
 import { DAY, HOUR, lengthText, MINUTE, momentText, type Span } from '../../domain/time';
 import { fixedWindow, lastOf, sameWindow, windowName, type WindowChoice } from '../../domain/windows';
 import { runsByTextQuery } from '../../entities/runs';
@@ -45,12 +48,12 @@ export function WindowPanel({ anchor, contents, span, zone, onClose }: WindowPan
       onClose={onClose}
       anchorOrigin={{ vertical: 'top', horizontal: 'left' }}
       transformOrigin={{ vertical: 'bottom', horizontal: 'left' }}
-      slotProps={{ paper: { role: 'dialog', 'aria-label': 'Window', sx: { maxWidth: 620 } } }}
+      slotProps={{ paper: { role: 'dialog', 'aria-label': wording.window, sx: { maxWidth: 620 } } }}
     >
       <Box sx={{ display: 'flex', flexWrap: 'wrap' }}>
         <Box sx={COLUMN}>
           <Typed span={span} onChoose={choose} />
-          <Group name="Length until now">
+          <Group name={wording.lengthUntilNow}>
             {LENGTHS.map((us) => (
               <Way
                 key={us}
@@ -60,7 +63,7 @@ export function WindowPanel({ anchor, contents, span, zone, onClose }: WindowPan
               />
             ))}
           </Group>
-          <Group name="Plant calendar">
+          <Group name={wording.plantCalendar}>
             {NAMED.map((window) => (
               <Way
                 key={windowName(window)}
@@ -71,9 +74,9 @@ export function WindowPanel({ anchor, contents, span, zone, onClose }: WindowPan
             ))}
           </Group>
           {(contents.hasAll || contents.more.length > 0) && (
-            <Group name="Recorded history">
+            <Group name={wording.recordedHistory}>
               {contents.hasAll && (
-                <Way name="All of history" chosen={now === null} onClick={() => choose(null)} />
+                <Way name={wording.allOfHistory} chosen={now === null} onClick={() => choose(null)} />
               )}
               {contents.more.map(({ name, run }) => (
                 <Way
@@ -142,13 +145,13 @@ function Typed({ span, onChoose }: ChoosingProps & { span: Span }): ReactElement
       }}
     >
       <TextLine
-        label="Type a window"
+        label={wording.typeAWindow}
         autoFocus
         value={text}
-        placeholder="24.11. 06:00 to 14:00"
+        placeholder={wording.n24110600To14}
         onChange={setText}
         problem={problem}
-        hint={understood?.text ?? 'for instance: this shift, 8 h, Monday until now'}
+        hint={understood?.text ?? wording.forInstanceThisShift8H}
       />
     </Box>
   );
@@ -194,7 +197,7 @@ function Moments({ span, zone, onChoose }: ChoosingProps & { span: Span; zone: s
   return (
     <Box
       component="form"
-      aria-label="From one moment to another"
+      aria-label={wording.fromOneMomentToAnother}
       noValidate
       sx={{ display: 'grid', gap: 1 }}
       onSubmit={(event) => {
@@ -202,17 +205,17 @@ function Moments({ span, zone, onChoose }: ChoosingProps & { span: Span; zone: s
         if (from !== null && to !== null && !backward) onChoose(fixedWindow(from, to));
       }}
     >
-      <MomentField label="From, plant time" first={first.startUs} zone={zone} onChange={setFrom} />
+      <MomentField label={wording.fromPlantTime} first={first.startUs} zone={zone} onChange={setFrom} />
       <MomentField
-        label="To"
+        label={common.toLabel}
         first={first.endUs}
         zone={zone}
         onChange={setTo}
-        problem={backward ? 'This has to be after the first moment.' : undefined}
+        problem={backward ? wording.thisHasToBeAfterThe : undefined}
       />
       <Box>
         <Button size="small" type="submit" disabled={from === null || to === null || backward}>
-          Show
+          {common.show}
         </Button>
       </Box>
     </Box>
@@ -236,11 +239,16 @@ function Runs({ zone, onChoose }: ChoosingProps & { zone: string }): ReactElemen
   );
   return (
     <Box sx={{ borderTop: 1, borderColor: 'divider', pt: 1.5, display: 'grid', gap: 1 }}>
-      <TextLine label="Or a run; find" value={search} onChange={setSearch} placeholder="Line 3 lot" />
+      <TextLine
+        label={wording.orARunFind}
+        value={search}
+        onChange={setSearch}
+        placeholder={common.line3Lot}
+      />
       {error !== null && <Told kind="error">{errorText(error)}</Told>}
       <Box
         component="ul"
-        aria-label="Runs"
+        aria-label={common.runs}
         sx={{ listStyle: 'none', m: 0, p: 0, maxHeight: 150, overflowY: 'auto' }}
       >
         {over.map(({ uid, name, startUs, endUs }) => (
@@ -256,13 +264,16 @@ function Runs({ zone, onChoose }: ChoosingProps & { zone: string }): ReactElemen
                 variant="caption"
                 sx={{ display: 'block', color: 'text.secondary' }}
               >
-                {momentText(startUs, zone, MINUTE)} to {momentText(endUs, zone, MINUTE)}
+                {fill(common.momentToMoment2, {
+                  moment: momentText(startUs, zone, MINUTE),
+                  moment2: momentText(endUs, zone, MINUTE),
+                })}
               </Typography>
             </Button>
           </li>
         ))}
       </Box>
-      {over.length === 0 && error === null && <Told>No run that is over.</Told>}
+      {over.length === 0 && error === null && <Told>{wording.noRunThatIsOver}</Told>}
     </Box>
   );
 }

@@ -4,6 +4,9 @@ import { Box, Button, IconButton } from '@mui/material';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { useWatch } from 'react-hook-form';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/entities.json';
+import { fill } from '../../domain/fill';
 import { errorText } from '../../platform/errors';
 import { FormActions, Panel, Told } from '../../ui';
 import { fieldsOf, FormFields, shapes, useSentForm } from '../../ui/form';
@@ -22,7 +25,7 @@ interface NewSheet {
   own: boolean;
 }
 const Fields = fieldsOf<NewSheet>();
-const SHAPE = shapes.shape({ name: shapes.filled('Give the sheet a name.') });
+const SHAPE = shapes.shape({ name: shapes.filled(common.giveTheSheetAName) });
 
 export function SavedSheets({ page, view, onOpen, onClose }: SavedSheetsProps): ReactElement {
   const { data: sheets = [], isSuccess } = useQuery(sheetsOfQuery(page));
@@ -45,14 +48,17 @@ export function SavedSheets({ page, view, onOpen, onClose }: SavedSheetsProps): 
   const same = sameIn(sheets, { name, own });
   return (
     <FormFields of={saving}>
-      <Panel title="Sheets" width={300} onClose={onClose} onSubmit={saving.onSubmit}>
-        {isSuccess && sheets.length === 0 && <Told>No sheet is saved yet.</Told>}
+      <Panel title={common.sheets} width={300} onClose={onClose} onSubmit={saving.onSubmit}>
+        {isSuccess && sheets.length === 0 && <Told>{common.noSheetIsSavedYet}</Told>}
         <SheetList sheets={sheets} view={view} onOpen={onOpen} onRemove={removing.mutate} />
         {removing.error !== null && <Told kind="error">{errorText(removing.error)}</Told>}
-        <Fields.Text name="name" label="Save as" />
-        <Fields.Switch name="own" label="Private" />
+        <Fields.Text name="name" label={common.saveAs} />
+        <Fields.Switch name="own" label={common.privateLabel} />
         {saving.general !== null && <Told kind="error">{saving.general}</Told>}
-        <FormActions save={same === undefined ? 'Save' : `Save over ${same.name}`} busy={saving.busy} />
+        <FormActions
+          save={same === undefined ? common.save : fill(wording.saveOverName, { name: same.name })}
+          busy={saving.busy}
+        />
       </Panel>
     </FormFields>
   );
@@ -71,7 +77,7 @@ interface SheetListProps extends Pick<SavedSheetsProps, 'view' | 'onOpen'> {
 function SheetList({ sheets, view, onOpen, onRemove }: SheetListProps): ReactElement {
   const [leaving, setLeaving] = useState<string | null>(null);
   return (
-    <Box component="ul" aria-label="Saved sheets" sx={{ listStyle: 'none', m: 0, p: 0 }}>
+    <Box component="ul" aria-label={wording.savedSheets} sx={{ listStyle: 'none', m: 0, p: 0 }}>
       {sheets.map((one) => (
         <Box component="li" key={one.uid} sx={{ display: 'flex', borderTop: 1, borderColor: 'divider' }}>
           <Button
@@ -81,15 +87,19 @@ function SheetList({ sheets, view, onOpen, onRemove }: SheetListProps): ReactEle
             onClick={() => onOpen(one.view)}
           >
             {one.name}
-            {one.own ? ' · private' : ''}
-            {one.view === view ? ' · shown' : ''}
+            {one.own ? ` ${wording.privateLabel}` : ''}
+            {one.view === view ? ` ${wording.shown}` : ''}
           </Button>
           {leaving === one.uid ? (
             <Button size="small" color="error" onClick={() => onRemove(one.uid)}>
-              Remove it
+              {wording.removeIt}
             </Button>
           ) : (
-            <IconButton size="small" aria-label={`Remove ${one.name} …`} onClick={() => setLeaving(one.uid)}>
+            <IconButton
+              size="small"
+              aria-label={fill(wording.removeName, { name: one.name })}
+              onClick={() => setLeaving(one.uid)}
+            >
               <Close fontSize="small" />
             </IconButton>
           )}

@@ -1,6 +1,8 @@
 /** Choosing a statistic, with what it needs to know: which percentile, which state, weighted by what, per what. */
 import { FormControl, InputLabel, NativeSelect } from '@mui/material';
 import { useId, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/entities.json';
 import { Choice, Pairs, TextLine } from '../../ui';
 import { figureIn } from '../figures';
 import { GROUPS, nameOf, optionsOf, statProblem, type Option } from './labels';
@@ -62,7 +64,7 @@ function OptionField({ option, value, states, onChange }: OptionFieldProps): Rea
     case 'percent':
       return (
         <TextLine
-          label="Percent"
+          label={common.percent}
           value={first}
           problem={problem === '' ? undefined : problem}
           onChange={(text) => onChange(line(name, oneWord(text), weight === 'samples' ? weight : ''))}
@@ -73,7 +75,7 @@ function OptionField({ option, value, states, onChange }: OptionFieldProps): Rea
     case 'weight':
       return (
         <Choice
-          label="Weighted"
+          label={wording.weighted}
           value={weight}
           options={WEIGHTS}
           onChange={(next) =>
@@ -84,7 +86,7 @@ function OptionField({ option, value, states, onChange }: OptionFieldProps): Rea
     case 'base':
       return (
         <Choice
-          label={name === 'Integral' ? 'Time in' : 'Per'}
+          label={name === 'Integral' ? wording.timeIn : wording.per}
           value={base ?? ''}
           options={name === 'Integral' ? INTEGRAL_BASES : BASES}
           onChange={(next) => onChange(line(name, next))}
@@ -106,7 +108,7 @@ function StateField({ name, state, states, problem, onChange }: StateFieldProps)
   if (named.length > 0) {
     return (
       <Choice
-        label="State"
+        label={common.state}
         value={state}
         options={named.map(([number, word]) => ({ value: number, label: `${number} · ${word}` }))}
         onChange={(next) => onChange(line(name, next))}
@@ -115,7 +117,7 @@ function StateField({ name, state, states, problem, onChange }: StateFieldProps)
   }
   return (
     <TextLine
-      label="State (number)"
+      label={wording.stateNumber}
       value={state}
       problem={problem === '' ? undefined : problem}
       onChange={(text) => onChange(line(name, oneWord(text)))}
@@ -124,19 +126,19 @@ function StateField({ name, state, states, problem, onChange }: StateFieldProps)
 }
 
 const WEIGHTS = [
-  { value: 'time', label: 'by time' },
-  { value: 'samples', label: 'by samples' },
+  { value: 'time', label: wording.byTime },
+  { value: 'samples', label: wording.bySamples },
 ];
 const INTEGRAL_BASES = [
-  { value: '', label: "the unit's own time" },
-  { value: 'second', label: 'seconds' },
-  { value: 'minute', label: 'minutes' },
-  { value: 'hour', label: 'hours' },
+  { value: '', label: wording.theUnitsOwnTime },
+  { value: 'second', label: common.seconds },
+  { value: 'minute', label: common.minutes },
+  { value: 'hour', label: common.hours },
 ];
 const BASES = [
-  { value: '', label: 'second' },
-  { value: 'minute', label: 'minute' },
-  { value: 'hour', label: 'hour' },
+  { value: '', label: wording.second },
+  { value: 'minute', label: wording.minute },
+  { value: 'hour', label: wording.hour },
 ];
 
 /** A figure with the options that are chosen at first. */

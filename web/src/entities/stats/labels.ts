@@ -1,4 +1,7 @@
 /** All figures of one number that may be chosen: what they are called, their digits and their options. */
+import * as common from 'texts/common.json';
+import * as wording from 'texts/entities.json';
+import { fill } from '../../domain/fill';
 import { parseNumber } from '../../domain/numbers';
 import { figureIn, type FigureIn } from '../figures';
 import { COLUMNS, digitsOf, type FigureColumn } from '../figureTexts';
@@ -26,7 +29,7 @@ const OPTIONS: Readonly<Record<string, readonly Option[]>> = {
 
 export const GROUPS: readonly Group[] = [
   {
-    name: 'Usual',
+    name: wording.usual,
     statistics: COLUMNS.map((one) => {
       const options = OPTIONS[one.stat];
       const inMs = one.stat === 'DurationInStateNonZero';
@@ -34,53 +37,53 @@ export const GROUPS: readonly Group[] = [
     }),
   },
   {
-    name: 'Values',
+    name: wording.values,
     statistics: [
-      { stat: 'Percentile', label: 'Percentile', digits: 'more', options: ['percent', 'weight'] },
-      { stat: 'Start', label: 'First sample', digits: 'tag' },
-      { stat: 'End', label: 'Last sample', digits: 'tag' },
-      { stat: 'StartBound', label: 'Value at the start', digits: 'tag' },
-      { stat: 'EndBound', label: 'Value at the end', digits: 'tag' },
-      { stat: 'Interpolative', label: 'Value at the start, interpolated', digits: 'tag' },
-      { stat: 'Minimum2', label: 'Min with bounds', digits: 'tag' },
-      { stat: 'Maximum2', label: 'Max with bounds', digits: 'tag' },
-      { stat: 'Range2', label: 'Range with bounds', digits: 'tag' },
-      { stat: 'DeltaBounds', label: 'Difference with bounds', digits: 'tag' },
-      { stat: 'TimeAverage', label: 'Time-weighted mean, bad values bridged', digits: 'more' },
-      { stat: 'Total2', label: 'Total', digits: 'more' },
-      { stat: 'Total', label: 'Total, bad values bridged', digits: 'more' },
+      { stat: 'Percentile', label: wording.percentile, digits: 'more', options: ['percent', 'weight'] },
+      { stat: 'Start', label: common.firstSample, digits: 'tag' },
+      { stat: 'End', label: common.lastSample, digits: 'tag' },
+      { stat: 'StartBound', label: wording.valueAtTheStart, digits: 'tag' },
+      { stat: 'EndBound', label: wording.valueAtTheEnd, digits: 'tag' },
+      { stat: 'Interpolative', label: wording.valueAtTheStartInterpolated, digits: 'tag' },
+      { stat: 'Minimum2', label: wording.minWithBounds, digits: 'tag' },
+      { stat: 'Maximum2', label: wording.maxWithBounds, digits: 'tag' },
+      { stat: 'Range2', label: wording.rangeWithBounds, digits: 'tag' },
+      { stat: 'DeltaBounds', label: wording.differenceWithBounds, digits: 'tag' },
+      { stat: 'TimeAverage', label: wording.timeWeightedMeanBadValuesBridged, digits: 'more' },
+      { stat: 'Total2', label: common.total, digits: 'more' },
+      { stat: 'Total', label: wording.totalBadValuesBridged, digits: 'more' },
     ],
   },
   {
-    name: 'Spread and change',
+    name: wording.spreadAndChange,
     statistics: [
-      { stat: 'StandardDeviationSample', label: 'Std dev of samples (n − 1)', digits: 'more' },
-      { stat: 'VariancePopulation', label: 'Variance of samples', digits: 'more' },
-      { stat: 'VarianceSample', label: 'Variance of samples (n − 1)', digits: 'more' },
-      { stat: 'Variation', label: 'Coefficient of variation', digits: 1, options: ['weight'] },
-      { stat: 'RateOfChange', label: 'Rate of change', digits: 3, options: ['base'] },
+      { stat: 'StandardDeviationSample', label: wording.stdDevOfSamplesN1, digits: 'more' },
+      { stat: 'VariancePopulation', label: wording.varianceOfSamples, digits: 'more' },
+      { stat: 'VarianceSample', label: wording.varianceOfSamplesN1, digits: 'more' },
+      { stat: 'Variation', label: wording.coefficientOfVariation, digits: 1, options: ['weight'] },
+      { stat: 'RateOfChange', label: wording.rateOfChange, digits: 3, options: ['base'] },
     ],
   },
   {
-    name: 'Contacts and states',
+    name: wording.contactsAndStates,
     statistics: [
-      { stat: 'FallingEdges', label: 'Falling edges', digits: 0 },
-      { stat: 'NumberOfTransitions', label: 'Changes', digits: 0 },
-      { stat: 'DurationInStateZero', label: 'Time off', digits: 1, inMs: true },
-      { stat: 'OnTimeLongest', label: 'Longest time on', digits: 1 },
-      { stat: 'OnTimeShortest', label: 'Shortest time on', digits: 1 },
-      { stat: 'OnTimeMean', label: 'Mean time on', digits: 1 },
-      { stat: 'TimeInState', label: 'Time in state', digits: 1, options: ['state'] },
-      { stat: 'StateEntries', label: 'Entries into state', digits: 0, options: ['state'] },
-      { stat: 'StateLongest', label: 'Longest time in state', digits: 1, options: ['state'] },
+      { stat: 'FallingEdges', label: wording.fallingEdges, digits: 0 },
+      { stat: 'NumberOfTransitions', label: common.changes, digits: 0 },
+      { stat: 'DurationInStateZero', label: wording.timeOff, digits: 1, inMs: true },
+      { stat: 'OnTimeLongest', label: wording.longestTimeOn, digits: 1 },
+      { stat: 'OnTimeShortest', label: wording.shortestTimeOn, digits: 1 },
+      { stat: 'OnTimeMean', label: wording.meanTimeOn, digits: 1 },
+      { stat: 'TimeInState', label: wording.timeInState, digits: 1, options: ['state'] },
+      { stat: 'StateEntries', label: wording.entriesIntoState, digits: 0, options: ['state'] },
+      { stat: 'StateLongest', label: wording.longestTimeInState, digits: 1, options: ['state'] },
     ],
   },
   {
-    name: 'Quality',
+    name: common.quality,
     statistics: [
-      { stat: 'PercentBad', label: '% bad', digits: 1 },
-      { stat: 'DurationGood', label: 'Time good', digits: 1, inMs: true },
-      { stat: 'DurationBad', label: 'Time bad', digits: 1, inMs: true },
+      { stat: 'PercentBad', label: wording.percentBad, digits: 1 },
+      { stat: 'DurationGood', label: wording.timeGood, digits: 1, inMs: true },
+      { stat: 'DurationBad', label: wording.timeBad, digits: 1, inMs: true },
     ],
   },
 ];
@@ -106,8 +109,9 @@ export function statLabel(text: string): string {
   const parts = [statisticOf(text)?.label ?? name];
   if (name === 'Percentile') parts.push(`${percent}`);
   if (state != null) parts.push(`${state}`);
-  if (weight === 'samples') parts.push('of samples');
-  if (base != null) parts.push(name === 'Integral' ? `over ${base}s` : `per ${base}`);
+  if (weight === 'samples') parts.push(wording.ofSamples);
+  if (base != null)
+    parts.push(name === 'Integral' ? fill(wording.overBaseS, { base }) : fill(wording.perBase, { base }));
   return parts.join(' ');
 }
 
@@ -116,7 +120,7 @@ type Scalar = string | number | boolean | null | undefined;
 /** A figure of one number in the digits of its tag, a time in seconds. */
 export function numberText(value: Scalar, text: string, decimals: number): string {
   if (value == null) return '–';
-  if (typeof value === 'boolean') return value ? 'on' : 'off';
+  if (typeof value === 'boolean') return value ? common.on : common.off;
   const number = Number(value);
   if (Number.isNaN(number)) return String(value);
   const statistic = statisticOf(text);
@@ -147,8 +151,8 @@ export function statProblem(text: string): string {
   const number = parseNumber(words[0] ?? '');
   const options = optionsOf(text);
   if (options.includes('percent') && (number === null || number < 0 || number > 100))
-    return 'Give a number from 0 to 100.';
+    return wording.giveANumberFrom0To;
   if (options.includes('state') && (number === null || !Number.isInteger(number)))
-    return 'Give the number of the state, a whole one.';
+    return wording.giveTheNumberOfTheState;
   return '';
 }

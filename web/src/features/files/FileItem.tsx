@@ -2,6 +2,9 @@
 import { Box, Button, LinearProgress, Typography } from '@mui/material';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/files.json';
+import { fill } from '../../domain/fill';
 import { cancelJob, fileLink, isOpen, JOBS, removeJob, type Job } from '../../entities/jobs';
 import { momentText } from '../../domain/time';
 import { Removal, Told } from '../../ui';
@@ -32,13 +35,20 @@ export function FileItem({ job, zone, onProblem }: FileItemProps): ReactElement 
       <Box sx={{ flex: '1 1 260px', minWidth: 0, display: 'grid', gap: 0.25 }}>
         <Typography variant="subtitle2">{title}</Typography>
         <Typography variant="caption" sx={{ color: 'text.secondary' }}>
-          Requested by {job.person}, {momentText(Number(job.created_us), zone)}
+          {fill(wording.requestedByPersonMoment, {
+            person: job.person,
+            moment: momentText(Number(job.created_us), zone),
+          })}
         </Typography>
       </Box>
       <Box sx={{ flex: '0 1 170px', display: 'grid', gap: 0.5 }}>
         <Typography variant="body2">{stateText(job)}</Typography>
         {job.state === 'running' && (
-          <LinearProgress variant="determinate" value={job.share * 100} aria-label={`Progress of ${title}`} />
+          <LinearProgress
+            variant="determinate"
+            value={job.share * 100}
+            aria-label={fill(wording.progressOfTitle, { title })}
+          />
         )}
       </Box>
       <Actions job={job} onProblem={onProblem} />
@@ -71,16 +81,16 @@ function Actions({ job, onProblem }: Pick<FileItemProps, 'job' | 'onProblem'>): 
     >
       {job.file_name !== '' && (
         <Button size="small" component="a" href={fileLink(job)} download>
-          Download
+          {wording.download}
         </Button>
       )}
       {isOpen(job) ? (
         <Button size="small" disabled={doing.isPending} onClick={() => doing.mutate(cancelJob)}>
-          Cancel
+          {common.cancel}
         </Button>
       ) : (
-        <Removal what="file" busy={doing.isPending} onRemove={() => doing.mutate(removeJob)}>
-          The file is removed. What was recorded stays.
+        <Removal what={wording.file} busy={doing.isPending} onRemove={() => doing.mutate(removeJob)}>
+          {wording.theFileIsRemovedWhatWas}
         </Removal>
       )}
     </Box>

@@ -2,6 +2,7 @@
 import { Box, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
+import * as wording from 'texts/files.json';
 import { errorText } from '../../platform/errors';
 import { jobsQuery } from '../../entities/jobs';
 import { Told } from '../../ui';
@@ -16,18 +17,18 @@ export function FilesPage(): ReactElement {
   return (
     <Box sx={{ px: 2, py: 1, display: 'grid', gap: 1, alignContent: 'start', maxWidth: 900 }}>
       <Typography component="h1" variant="h1">
-        Files
+        {wording.files}
       </Typography>
       <Typography variant="body2" sx={{ color: 'text.secondary' }}>
-        Request a file on a trend with Export, Prepare in the background. It is kept here for a week.
+        {wording.requestAFileOnATrend}
       </Typography>
       {problem !== null && <Told kind="error">{errorText(problem)}</Told>}
       {jobs?.length === 0 && (
         <Typography variant="body2" sx={{ py: 2 }}>
-          There are no files.
+          {wording.thereAreNoFiles}
         </Typography>
       )}
-      <Box component="ul" aria-label="Files" sx={{ listStyle: 'none', m: 0, p: 0 }}>
+      <Box component="ul" aria-label={wording.files} sx={{ listStyle: 'none', m: 0, p: 0 }}>
         {jobs?.map((job) => (
           <FileItem key={job.uid} job={job} zone={plant?.zone ?? 'UTC'} onProblem={setFailed} />
         ))}

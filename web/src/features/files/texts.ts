@@ -1,23 +1,30 @@
 /** What the list of files says of a job. */
+import * as common from 'texts/common.json';
+import * as wording from 'texts/files.json';
+import { fill } from '../../domain/fill';
 import type { Job } from '../../entities/jobs';
 import { momentText } from '../../domain/time';
 
 const STATES = {
-  waiting: 'Waiting',
-  running: 'Running',
-  done: 'Ready',
-  failed: 'Failed',
-  cancelled: 'Cancelled',
+  waiting: common.waiting,
+  running: wording.running,
+  done: wording.ready,
+  failed: wording.failed,
+  cancelled: wording.cancelled,
 } as const;
 const UNITS = ['B', 'kB', 'MB', 'GB'] as const;
 
 function tagsText(count: number): string {
-  return count === 1 ? '1 tag' : `${count.toLocaleString('en')} tags`;
+  return fill(wording.count2PluralOneTagOtherCount, { count2: count, count: count.toLocaleString('en') });
 }
 
 /** What a file holds. */
 export function contentText(job: Job, zone: string): string {
-  if (job.figures !== null) return `${tagsText(job.figures.tag_count)}, ${job.figures.stats.join(', ')}, CSV`;
+  if (job.figures !== null)
+    return fill(wording.tagsStatsCsv, {
+      tags: tagsText(job.figures.tag_count),
+      stats: job.figures.stats.join(', '),
+    });
   const found = job.export;
   if (found === null) return job.name;
   const tags = tagsText(found.tag_count);

@@ -1,6 +1,9 @@
 /** The records that are shown, as a table with figures of each column. */
 import { Box } from '@mui/material';
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/records.json';
+import { fill } from '../../domain/fill';
 import { DataTable, type Column } from '../../ui';
 import { cell, moment } from './cells';
 import { HEADS, idOf, keptAs } from './shown';
@@ -21,9 +24,9 @@ interface RecordLinesProps {
 
 type FigureRow = RecordPageData['figures'][number];
 const FIGURES: readonly [string, (figures: FigureRow) => number | null][] = [
-  ['Mean', (figures) => figures.mean],
-  ['Min', (figures) => figures.low],
-  ['Max', (figures) => figures.high],
+  [common.mean, (figures) => figures.mean],
+  [common.min, (figures) => figures.low],
+  [common.max, (figures) => figures.high],
 ];
 
 export function RecordLines(props: RecordLinesProps): ReactElement {
@@ -40,23 +43,30 @@ export function RecordLines(props: RecordLinesProps): ReactElement {
     else onOrder(order.descending ? null : { by, descending: true });
   };
   const shown: Column<RecordLine>[] = [
-    { name: 'No.', of: (record) => record.number, value: (record) => record.number },
+    { name: wording.no, of: (record) => record.number, value: (record) => record.number },
     {
-      name: 'Time',
+      name: common.time,
       of: (record) => <Unbroken text={moment(record, zone)} />,
       value: (record) => moment(record, zone),
     },
-    { name: 'Trigger', of: (record) => <Unbroken text={record.reason} />, value: (record) => record.reason },
+    {
+      name: wording.trigger,
+      of: (record) => <Unbroken text={record.reason} />,
+      value: (record) => record.reason,
+    },
     ...columns.map((column, i): Column<RecordLine> => ({
       id: idOf(column),
-      name: `${column.name}${column.unit === '' ? '' : ` (${column.unit})`}${column.present ? '' : ', earlier'}`,
+      name: `${column.name}${column.unit === '' ? '' : ` (${column.unit})`}${column.present ? '' : wording.earlier}`,
       of: (record) => cell(record, column, i),
       value: (record) => record.values[i] ?? null,
       right: true,
     })),
   ];
   const foot = FIGURES.map(([name, of]) => ({
-    name: `${name} of ${look.search !== '' ? 'those found' : isAll ? 'all' : 'the window'}`,
+    name: fill(wording.nameOfPart, {
+      name,
+      part: look.search !== '' ? wording.thoseFound : isAll ? common.all : wording.theWindow,
+    }),
     cells: new Map(
       columns.map((column, i): [string, string] => {
         const figure = figures[i];
@@ -69,7 +79,7 @@ export function RecordLines(props: RecordLinesProps): ReactElement {
     <DataTable
       // Each logger has columns of its own.
       key={logger}
-      label="Records"
+      label={common.records}
       columns={shown}
       rows={records}
       keyOf={(record) => String(record.number)}

@@ -2,6 +2,9 @@
 import { FileDownloadOutlined } from '@mui/icons-material';
 import { Box, Button, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/records.json';
+import { fill } from '../../domain/fill';
 import { Choice, TextLine, Told } from '../../ui';
 import type { Span } from '../../domain/time';
 import { errorText } from '../../platform/errors';
@@ -40,20 +43,20 @@ export function RecordsView(props: RecordsViewProps): ReactElement {
     <Box sx={{ display: 'flex', flexDirection: 'column', height: { md: '100%' } }}>
       <Box sx={{ display: 'flex', alignItems: 'flex-end', gap: 2, px: 2, py: 1, flexWrap: 'wrap' }}>
         <Typography component="h1" variant="h1">
-          Records
+          {common.records}
         </Typography>
         {logger !== null && (
           <>
             <Box sx={{ width: 240 }}>
               <Choice
-                label="of the logger"
+                label={wording.ofTheLogger}
                 value={logger.uid}
                 options={loggers.map((one) => ({ value: one.uid, label: `${one.name} (${one.records})` }))}
                 onChange={onChoose}
               />
             </Box>
             <Box sx={{ width: 220 }}>
-              <TextLine label="Find in number, trigger and values" value={search} onChange={onSearch} />
+              <TextLine label={wording.findInNumberTriggerAndValues} value={search} onChange={onSearch} />
             </Box>
             <Box sx={{ flex: 1 }} />
             {(['csv', 'xlsx'] as const).map((form) => (
@@ -70,9 +73,7 @@ export function RecordsView(props: RecordsViewProps): ReactElement {
         )}
       </Box>
       <Box sx={{ flex: 1, minHeight: 0, overflow: 'auto', px: 2, pb: 2 }}>
-        {known && logger === null && (
-          <Told>No logger takes records yet. Add one under Set-up, Loggers, that records at a trigger.</Told>
-        )}
+        {known && logger === null && <Told>{wording.noLoggerTakesRecordsYetAdd}</Told>}
         {props.error !== null && <Told kind="error">{errorText(props.error)}</Told>}
         {logger !== null && page !== null && records.length === 0 && (
           <Nothing {...props} logger={logger} isFound={props.look.search !== ''} />
@@ -92,7 +93,7 @@ export function RecordsView(props: RecordsViewProps): ReactElement {
         )}
         {onMore !== null && (
           <Button size="small" onClick={onMore}>
-            {props.look.order === null ? 'Older ones' : 'More'}
+            {props.look.order === null ? common.olderOnes : wording.more}
           </Button>
         )}
       </Box>
@@ -111,14 +112,15 @@ function Nothing({
   /** A text is looked for. */
   isFound: boolean;
 }): ReactElement {
-  if (isFound) return <Told>No record {isAll ? '' : 'in this window '}holds this text.</Told>;
+  if (isFound)
+    return <Told>{isAll ? wording.noRecordHoldsThisText : wording.noRecordInThisWindowHoldsThisText}</Told>;
   if (isAll || logger.records === 0)
-    return <Told>{logger.name} has taken no record yet: it waits for its trigger.</Told>;
+    return <Told>{fill(wording.nameHasTakenNoRecordYet, { name: logger.name })}</Told>;
   return (
     <Told>
-      {logger.name} has taken no record in this window, but {logger.records} in all.{' '}
+      {fill(wording.nameHasTakenNoRecordIn, { name: logger.name, records: logger.records })}{' '}
       <Button size="small" onClick={onAll}>
-        Show all
+        {common.showAll}
       </Button>
     </Told>
   );

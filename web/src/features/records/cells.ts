@@ -1,4 +1,5 @@
 /** Cells of a record as text. */
+import * as common from 'texts/common.json';
 import { valueText } from '../../domain/format';
 import { clockText, dayText, SECOND } from '../../domain/time';
 import type { RecordColumn, RecordLine } from '../../entities/records';
@@ -12,6 +13,6 @@ export function moment(record: RecordLine, zone: string): string {
 /** A value with its tag's decimals; empty where it was not taken then. */
 export function cell(record: RecordLine, column: RecordColumn, i: number): string {
   const value = record.values[i];
-  if (value === null || value === undefined) return record.quality[i] == null ? '' : 'bad';
+  if (value === null || value === undefined) return record.quality[i] == null ? '' : common.bad;
   return valueText(value, column.decimals);
 }

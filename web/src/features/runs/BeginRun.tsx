@@ -1,6 +1,7 @@
 /** A person begins a run; it lasts until it is ended. */
 import { Box, Button } from '@mui/material';
 import type { ReactElement } from 'react';
+import * as wording from 'texts/runs.json';
 import { Told } from '../../ui';
 import { fieldsOf, FormFields, shapes, useSentForm } from '../../ui/form';
 
@@ -8,7 +9,7 @@ interface NewRun {
   name: string;
 }
 const Fields = fieldsOf<NewRun>();
-const SHAPE = shapes.shape({ name: shapes.filled('Give the run a name.') });
+const SHAPE = shapes.shape({ name: shapes.filled(wording.giveTheRunAName) });
 
 export function BeginRun({ onBegin }: { onBegin: (name: string) => Promise<unknown> }): ReactElement {
   const begun = useSentForm<NewRun, unknown>({
@@ -25,10 +26,10 @@ export function BeginRun({ onBegin }: { onBegin: (name: string) => Promise<unkno
         sx={{ display: 'flex', alignItems: 'flex-end', gap: 1, flexWrap: 'wrap' }}
       >
         <Box sx={{ width: 170 }}>
-          <Fields.Text name="name" label="New run" placeholder="Trial 7" />
+          <Fields.Text name="name" label={wording.newRun} placeholder={wording.trial7} />
         </Box>
         <Button size="small" type="submit" variant="outlined" disabled={begun.busy}>
-          Start run
+          {wording.startRun}
         </Button>
         {begun.general !== null && <Told kind="error">{begun.general}</Told>}
       </Box>

@@ -2,6 +2,8 @@
 import { Button, Table, TableBody, TableCell, TableHead, TableRow } from '@mui/material';
 import type { ReactElement } from 'react';
 import { Link } from 'react-router';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/runs.json';
 import { momentText } from '../../domain/time';
 import { Details, FormActions, Panel, Removal, Told } from '../../ui';
 import { fieldsOf, FormFields, shapes, useSentForm } from '../../ui/form';
@@ -9,10 +11,10 @@ import { attributeRows, runLength, trendLink } from './texts';
 import type { Run } from '../../entities/runs';
 
 const ORIGINS = {
-  logger: 'a logger',
-  tag: 'a tag that is on',
-  change: 'a change of value',
-  person: 'a person',
+  logger: wording.aLogger,
+  tag: wording.aTagThatIsOn,
+  change: wording.aChangeOfValue,
+  person: wording.aPerson,
 } as const;
 
 interface RunPanelProps {
@@ -29,7 +31,7 @@ interface Name {
   name: string;
 }
 const Fields = fieldsOf<Name>();
-const SHAPE = shapes.shape({ name: shapes.filled('Give the run a name.') });
+const SHAPE = shapes.shape({ name: shapes.filled(wording.giveTheRunAName) });
 
 export function RunPanel({
   run,
@@ -52,31 +54,31 @@ export function RunPanel({
       <Panel title={run.name} onClose={onClose} onSubmit={renaming.onSubmit}>
         <Details
           rows={[
-            ['Start', momentText(Number(run.start_us), zone)],
-            ['End', run.end_us === null ? 'running' : momentText(Number(run.end_us), zone)],
-            ['Duration', runLength(run, nowUs)],
+            [wording.start, momentText(Number(run.start_us), zone)],
+            [wording.end, run.end_us === null ? 'running' : momentText(Number(run.end_us), zone)],
+            [wording.duration, runLength(run, nowUs)],
             [
-              'Origin',
+              wording.origin,
               `${ORIGINS[run.origin]}${run.rule === '' ? '' : `: ${run.rule}`}${byPerson ? ` (${run.person})` : ''}`,
             ],
           ]}
         />
-        {run.cut && <Told>Its end is not known exactly: the recorder stopped while it was running.</Told>}
+        {run.cut && <Told>{wording.itsEndIsNotKnownExactly}</Told>}
         <Attributes run={run} />
-        <Fields.Text name="name" label="Name" />
+        <Fields.Text name="name" label={common.name} />
         {renaming.general !== null && <Told kind="error">{renaming.general}</Told>}
-        <FormActions save="Rename" busy={renaming.busy}>
+        <FormActions save={wording.rename} busy={renaming.busy}>
           <Button size="small" component={Link} to={trendLink(run, nowUs)}>
-            Trend
+            {common.trend}
           </Button>
           {byPerson && run.end_us === null && (
             <Button size="small" variant="outlined" onClick={() => onEnd(run)}>
-              End run
+              {wording.endRun}
             </Button>
           )}
           {byPerson && (
             <Removal what={run.name} onRemove={() => onRemove(run)}>
-              The run goes, with its attributes. What was recorded while it lasted stays.
+              {wording.theRunGoesWithItsAttributes}
             </Removal>
           )}
         </FormActions>
@@ -89,12 +91,16 @@ function Attributes({ run }: { run: Run }): ReactElement | null {
   const rows = attributeRows(run);
   if (rows.length === 0) return null;
   return (
-    <Table size="small" aria-label="Attributes" sx={{ '& td, & th': { px: 0.5, borderColor: 'divider' } }}>
+    <Table
+      size="small"
+      aria-label={common.attributes}
+      sx={{ '& td, & th': { px: 0.5, borderColor: 'divider' } }}
+    >
       <TableHead>
         <TableRow>
-          <TableCell>Attribute</TableCell>
-          <TableCell align="right">At the start</TableCell>
-          <TableCell align="right">At the end</TableCell>
+          <TableCell>{wording.attribute}</TableCell>
+          <TableCell align="right">{wording.atTheStart}</TableCell>
+          <TableCell align="right">{wording.atTheEnd}</TableCell>
         </TableRow>
       </TableHead>
       <TableBody>

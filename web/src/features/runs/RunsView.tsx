@@ -1,6 +1,8 @@
 /** The list of runs, and one of them beside it. */
 import { Box, Button, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/runs.json';
 import { isoText, momentText, SECOND } from '../../domain/time';
 import { Choice, DataTable, TextLine, Told, type Column } from '../../ui';
 import { BeginRun, RunPanel } from './parts';
@@ -35,14 +37,14 @@ export function RunsView(props: RunsViewProps): ReactElement {
   const { runs, known, rules, zone, nowUs, search, rule, open, problem } = props;
   const chosen = runs.find((run) => run.uid === open);
   const columns: Column<Run>[] = [
-    { name: 'Run', of: (run) => run.name, value: (run) => run.name, width: '20%' },
+    { name: wording.run, of: (run) => run.name, value: (run) => run.name, width: '20%' },
     {
-      name: 'Start',
+      name: wording.start,
       of: (run) => oneLine(momentText(Number(run.start_us), zone)),
       value: (run) => isoText(Number(run.start_us)),
     },
     {
-      name: 'End',
+      name: wording.end,
       value: (run) => (run.end_us === null ? null : isoText(Number(run.end_us))),
       of: (run) =>
         run.end_us === null ? (
@@ -52,25 +54,25 @@ export function RunsView(props: RunsViewProps): ReactElement {
             {oneLine(momentText(Number(run.end_us), zone))}
             {run.cut && (
               <Box sx={{ typography: 'caption', color: 'text.secondary' }}>
-                ended when the recorder stopped
+                {wording.endedWhenTheRecorderStopped}
               </Box>
             )}
           </>
         ),
     },
     {
-      name: 'Duration',
+      name: wording.duration,
       of: (run) => oneLine(runLength(run, nowUs)),
       // Seconds: a program reads them.
       value: (run) => ((run.end_us === null ? nowUs : Number(run.end_us)) - Number(run.start_us)) / SECOND,
       right: true,
     },
     {
-      name: 'Attributes at the start',
+      name: wording.attributesAtTheStart,
       of: (run) => run.start_attributes.map(attributeText).join(', '),
       value: (run) => run.start_attributes.map(attributeText).join(', '),
     },
-    { name: 'Origin', of: foundBy, value: foundBy },
+    { name: wording.origin, of: foundBy, value: foundBy },
   ];
   const filtered = search !== '' || rule !== '';
   return (
@@ -78,17 +80,17 @@ export function RunsView(props: RunsViewProps): ReactElement {
       <Box sx={{ flex: 1, minWidth: 0, minHeight: 0, display: 'flex', flexDirection: 'column' }}>
         <Box sx={{ display: 'flex', alignItems: 'flex-end', gap: 2, px: 2, py: 1, flexWrap: 'wrap' }}>
           <Typography component="h1" variant="h1">
-            Runs
+            {common.runs}
           </Typography>
           <Box sx={{ width: 220 }}>
-            <TextLine label="Find in names and attributes" value={search} onChange={props.onSearch} />
+            <TextLine label={wording.findInNamesAndAttributes} value={search} onChange={props.onSearch} />
           </Box>
           <Box sx={{ width: 200 }}>
             <Choice
-              label="Origin"
+              label={wording.origin}
               value={rule}
               options={[
-                { value: '', label: 'any rule or person' },
+                { value: '', label: wording.anyRuleOrPerson },
                 ...rules.map((one) => ({ value: one.uid, label: one.name })),
               ]}
               onChange={props.onRule}
@@ -104,7 +106,7 @@ export function RunsView(props: RunsViewProps): ReactElement {
         )}
         <Box sx={{ flex: 1, minHeight: 0, overflow: 'auto', px: 2, pb: 2 }}>
           <DataTable
-            label="Runs"
+            label={common.runs}
             keptAs="runs"
             isPartial={props.onMore !== null}
             columns={columns}
@@ -116,20 +118,22 @@ export function RunsView(props: RunsViewProps): ReactElement {
               !known
                 ? ''
                 : filtered
-                  ? `No run${props.isAll ? '' : ' of this window'} matches.`
+                  ? props.isAll
+                    ? wording.noRunMatches
+                    : wording.noRunOfThisWindowMatches
                   : props.isAll
-                    ? 'There is no run yet. Rules under Set-up, Runs find them; or begin one here.'
-                    : 'No run touches this window.'
+                    ? wording.thereIsNoRunYetRules
+                    : wording.noRunTouchesThisWindow
             }
           />
           {known && runs.length === 0 && !props.isAll && (
             <Button size="small" onClick={props.onAll}>
-              Show runs of all times
+              {wording.showRunsOfAllTimes}
             </Button>
           )}
           {props.onMore !== null && (
             <Button size="small" onClick={props.onMore}>
-              Older ones
+              {common.olderOnes}
             </Button>
           )}
         </Box>

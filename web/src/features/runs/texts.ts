@@ -1,10 +1,11 @@
 /** Runs in words. */
+import * as wording from 'texts/runs.json';
 import { isoText, lengthText } from '../../domain/time';
 import type { Run, RunAttribute } from '../../entities/runs';
 
 /** A value as its tag shows it; what was Bad says so. */
 export function attributeText(attribute: RunAttribute): string {
-  if (attribute.value === null) return 'Bad';
+  if (attribute.value === null) return wording.bad;
   const value =
     typeof attribute.value === 'number'
       ? attribute.value.toFixed(attribute.decimals)

@@ -1,6 +1,8 @@
 /** How often contacts and states changed, beside their samples. */
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/samples.json';
 import { clockText, dayText, HOUR, MINUTE, type Span } from '../../domain/time';
 import {
   CHANGE_UNITS,
@@ -39,7 +41,7 @@ export function ChangesPanel({
   const { data: lines = [], error } = useQuery(changesQuery(uids, span, unit, windowKey, everyMs));
   const columns: Column<ChangesLine>[] = [
     {
-      name: 'From',
+      name: common.from,
       of: ({ startUs }) => startText(startUs, zone),
       value: ({ startUs }) => startText(startUs, zone),
     },
@@ -52,23 +54,23 @@ export function ChangesPanel({
     })),
   ];
   return (
-    <Panel title="Changes of contacts" width={340} onClose={onClose}>
+    <Panel title={wording.changesOfContacts} width={340} onClose={onClose}>
       <Choice
-        label="in each"
+        label={wording.inEach}
         value={unit}
         options={OPTIONS}
         onChange={(next) => setUnit(next as ChangeUnit)}
       />
       {error !== null && <Told kind="error">{errorText(error)}</Told>}
       {contacts.length === 0 ? (
-        <Told>None of the tags is a contact or a state. Add one under Tags and rows.</Told>
+        <Told>{wording.noneOfTheTagsIsA}</Told>
       ) : (
         <DataTable
-          label="Changes"
+          label={common.changes}
           columns={columns}
           rows={lines}
           keyOf={(line) => String(line.startUs)}
-          empty="Reading …"
+          empty={common.reading}
           keptAs="changes of contacts"
           isInPanel
           {...(lines.length > 1 ? { foot: [totals(uids, lines)] } : {})}
@@ -87,7 +89,7 @@ function totals(
     // A sum over stretches of which one is not known would be too small.
     return counts.includes(null) ? '–' : String(counts.reduce<number>((sum, count) => sum + (count ?? 0), 0));
   };
-  return { name: 'Total', cells: new Map(uids.map((uid) => [uid, total(uid)])) };
+  return { name: common.total, cells: new Map(uids.map((uid) => [uid, total(uid)])) };
 }
 
 function startText(us: number, zone: string): string {

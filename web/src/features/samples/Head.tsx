@@ -2,6 +2,9 @@
 import { FileDownloadOutlined } from '@mui/icons-material';
 import { Box, Button, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/samples.json';
+import { fill } from '../../domain/fill';
 import type { Span } from '../../domain/time';
 import { samplesFile, type Wish } from '../../entities/samples/rows';
 import { served } from '../../platform/configuration';
@@ -24,30 +27,30 @@ interface HeadProps {
 }
 
 const QUALITIES = [
-  { value: 'any', label: 'any' },
-  { value: 'good', label: 'good' },
-  { value: 'uncertain', label: 'uncertain' },
-  { value: 'bad', label: 'bad' },
-  { value: 'not_good', label: 'uncertain or bad' },
+  { value: 'any', label: common.any },
+  { value: 'good', label: common.good },
+  { value: 'uncertain', label: common.uncertain },
+  { value: 'bad', label: common.bad },
+  { value: 'not_good', label: wording.uncertainOrBad },
 ];
 const FORMS = ['csv', 'xlsx', 'parquet'] as const;
 
 export function Head(props: HeadProps): ReactElement {
   const { state, wish, span, count, opened, refused, onChange, onOpen } = props;
   const panels: readonly [Opened, string][] = [
-    ['rows', `Tags and rows (${count})`],
-    ['changes', 'Changes'],
-    ['sheets', 'Sheets'],
+    ['rows', fill(wording.tagsAndRowsCount, { count })],
+    ['changes', common.changes],
+    ['sheets', common.sheets],
   ];
   return (
     <Box sx={{ display: 'flex', alignItems: 'flex-start', gap: 2, px: 2, py: 1, flexWrap: 'wrap' }}>
       <Typography component="h1" variant="h1" sx={{ pt: 2 }}>
-        Samples
+        {common.samples}
       </Typography>
       <Box sx={{ width: 200 }}>
         <TextLine
-          label="Value"
-          placeholder="> 80, 80 to 90, text"
+          label={common.value}
+          placeholder={wording.n8080To90Text}
           value={state.value}
           problem={refused === '' ? undefined : refused}
           onChange={(value) => onChange({ value })}
@@ -55,7 +58,7 @@ export function Head(props: HeadProps): ReactElement {
       </Box>
       <Box sx={{ width: 140 }}>
         <Choice
-          label="Quality"
+          label={common.quality}
           value={state.quality}
           options={QUALITIES}
           onChange={(quality) => onChange({ quality: quality as SamplesState['quality'] })}
@@ -84,7 +87,7 @@ export function Head(props: HeadProps): ReactElement {
               startIcon={<FileDownloadOutlined />}
               href={served(samplesFile(wish, span, form))}
             >
-              {form === 'parquet' ? 'Parquet' : form.toUpperCase()}
+              {form === 'parquet' ? wording.parquet : form.toUpperCase()}
             </Button>
           ))}
       </Box>

@@ -1,5 +1,8 @@
 /** Which tags a table of samples shows, and what a row is. */
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/samples.json';
+import { fill } from '../../domain/fill';
 import { TagChoice } from '../../entities/TagChoice';
 import type { Tag } from '../../platform/client';
 import { Choice, DurationLine, Panel, Switched, Told } from '../../ui';
@@ -14,26 +17,26 @@ interface RowsPanelProps {
 }
 
 const LAYOUTS = [
-  { value: 'time', label: 'a time at which a tag was recorded' },
-  { value: 'grid', label: 'a time every …' },
-  { value: 'sample', label: 'one sample' },
+  { value: 'time', label: wording.aTimeAtWhichATag },
+  { value: 'grid', label: wording.aTimeEvery },
+  { value: 'sample', label: wording.oneSample },
 ];
 const BETWEEN = [
-  { value: 'held', label: 'held since the last sample' },
-  { value: 'interpolated', label: 'interpolated' },
+  { value: 'held', label: wording.heldSinceTheLastSample },
+  { value: 'interpolated', label: wording.interpolated },
 ];
 const ORDERS = [
-  { value: 'newest', label: 'Newest first' },
-  { value: 'largest', label: 'Largest value first' },
-  { value: 'smallest', label: 'Smallest value first' },
+  { value: 'newest', label: wording.newestFirst },
+  { value: 'largest', label: wording.largestValueFirst },
+  { value: 'smallest', label: wording.smallestValueFirst },
 ];
 
 export function RowsPanel({ state, tags, onChange, onClose }: RowsPanelProps): ReactElement {
   const uids = tags.map((tag) => tag.uid);
   return (
-    <Panel title="Tags and rows" width={300} onClose={onClose}>
+    <Panel title={wording.tagsAndRows} width={300} onClose={onClose}>
       <Chosen
-        label="Chosen tags"
+        label={wording.chosenTags}
         entries={tags.map((tag) => ({ key: tag.uid, name: tag.name }))}
         onRemove={(uid) => onChange({ tags: uids.filter((one) => one !== uid) })}
       />
@@ -41,30 +44,30 @@ export function RowsPanel({ state, tags, onChange, onClose }: RowsPanelProps): R
         <TagChoice
           // Empty again after each one.
           key={uids.length}
-          label="Add a tag"
+          label={common.addATag}
           value={null}
-          none="Name, description, unit, equipment"
+          none={common.nameDescriptionUnitEquipment}
           onChange={(uid) => uid !== null && !uids.includes(uid) && onChange({ tags: [...uids, uid] })}
         />
       ) : (
-        <Told>No more than {MOST_TAGS} tags stand in one table.</Told>
+        <Told>{fill(wording.noMoreThanValueTagsStand, { value: MOST_TAGS })}</Told>
       )}
       <Choice
-        label="A row is"
+        label={wording.aRowIs}
         value={state.layout}
         options={LAYOUTS}
         onChange={(layout) => onChange({ layout: layout as SamplesState['layout'], order: 'newest' })}
       />
       {state.layout === 'grid' && (
         <DurationLine
-          label="Every"
+          label={common.every}
           value={state.stepUs}
           onChange={(stepUs) => stepUs >= 1000 && stepUs <= LONGEST_STEP && onChange({ stepUs })}
         />
       )}
       {state.layout === 'sample' ? (
         <Choice
-          label="Order"
+          label={wording.order}
           value={state.order}
           options={ORDERS}
           onChange={(order) => onChange({ order: order as SamplesState['order'] })}
@@ -72,13 +75,13 @@ export function RowsPanel({ state, tags, onChange, onClose }: RowsPanelProps): R
       ) : (
         <>
           <Choice
-            label="Between samples a value is"
+            label={wording.betweenSamplesAValueIs}
             value={state.between}
             options={BETWEEN}
             onChange={(between) => onChange({ between: between as SamplesState['between'] })}
           />
           <Switched
-            label="Quality beside each value"
+            label={wording.qualityBesideEachValue}
             value={state.marks}
             onChange={(marks) => onChange({ marks })}
           />

@@ -3,6 +3,9 @@ import { Box, Typography } from '@mui/material';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { Fragment, useState, type ReactElement } from 'react';
 import { useWatch } from 'react-hook-form';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/samples.json';
+import { fill } from '../../domain/fill';
 import { parseNumber } from '../../domain/numbers';
 import { qualityText } from '../../domain/quality';
 import { momentText } from '../../domain/time';
@@ -45,14 +48,14 @@ export function SamplePanel({ row, tags, zone, onClose, onDeleted }: SamplePanel
   if (shown === undefined) {
     return (
       <Panel title={momentOf(Number(row.t_us), zone)} width={320} onClose={onClose}>
-        <Told>No tag was recorded at this very time: all values are held or interpolated.</Told>
+        <Told>{wording.noTagWasRecordedAtThis}</Told>
       </Panel>
     );
   }
   const choice =
     recorded.length > 1 ? (
       <Choice
-        label="Tag"
+        label={common.tag}
         value={shown.tag.uid}
         options={recorded.map(({ tag }) => ({ value: tag.uid, label: tag.name }))}
         onChange={setUid}
@@ -94,7 +97,7 @@ function OneSample({ tag, cell, row, zone, choice, onClose, onDeleted }: OneSamp
     send: ({ value, reason }) => replaceSample(tag.uid, row.t_us, valueOf(value, tag), reason.trim()),
     onDone: async () => {
       await askAnew();
-      say(`The sample of ${tag.name} was corrected.`);
+      say(fill(wording.theSampleOfNameWasCorrected, { name: tag.name }));
     },
     also: { 'samples.0.v': 'value' },
     asks: true,
@@ -104,7 +107,7 @@ function OneSample({ tag, cell, row, zone, choice, onClose, onDeleted }: OneSamp
     mutationFn: () => deleteSample(tag.uid, row.t_us, reason.trim()),
     onSuccess: async () => {
       await askAnew();
-      say(`The sample of ${tag.name} was deleted; it stays in modified history.`);
+      say(fill(wording.theSampleOfNameWasDeleted, { name: tag.name }));
       onDeleted();
     },
   });
@@ -115,34 +118,30 @@ function OneSample({ tag, cell, row, zone, choice, onClose, onDeleted }: OneSamp
         {choice}
         <Said
           what={[
-            ['Time', momentOf(Number(row.t_us), zone)],
-            ['Value', cell.value === null ? '–' : `${scalarText(cell.value, tag)} ${tag.unit}`],
-            ['Quality', cell.quality_text],
+            [common.time, momentOf(Number(row.t_us), zone)],
+            [common.value, cell.value === null ? '–' : `${scalarText(cell.value, tag)} ${tag.unit}`],
+            [common.quality, cell.quality_text],
           ]}
         />
         <Earlier tag={tag} tUs={row.t_us} zone={zone} />
         <Typography component="h3" variant="h3">
-          Correct it
+          {wording.correctIt}
         </Typography>
-        {isText ? (
-          <Told>A text is corrected by importing a file with the right one.</Told>
-        ) : (
-          <NewValue tag={tag} />
-        )}
-        <Fields.Text name="reason" label="Reason" />
+        {isText ? <Told>{wording.aTextIsCorrectedByImporting}</Told> : <NewValue tag={tag} />}
+        <Fields.Text name="reason" label={wording.reason} />
         {form.general !== null && <Told kind="error">{form.general}</Told>}
-        {!isText && <FormActions save="Correct" busy={form.busy} />}
+        {!isText && <FormActions save={wording.correct} busy={form.busy} />}
         {reason.trim() === '' ? (
-          <Told>To delete the sample give a reason first.</Told>
+          <Told>{wording.toDeleteTheSampleGiveA}</Told>
         ) : (
           <Removal
-            what="the sample"
-            word="Delete"
+            what={wording.theSample}
+            word={wording.deleteLabel}
             busy={deleting.isPending}
             problem={deleting.error === null ? null : errorText(deleting.error)}
             onRemove={() => deleting.mutate()}
           >
-            It leaves the curves and figures. It stays in modified history, with your name and the reason.
+            {wording.itLeavesTheCurvesAndFigures}
           </Removal>
         )}
       </Panel>
@@ -153,10 +152,15 @@ function OneSample({ tag, cell, row, zone, choice, onClose, onDeleted }: OneSamp
 function NewValue({ tag }: { tag: Tag }): ReactElement {
   const states = Object.entries(tag.states);
   const options = states.length > 0 ? states : tag.value_type === 'boolean' ? BOTH : [];
-  if (options.length === 0) return <Fields.Text name="value" label={`New value ${tag.unit}`.trim()} />;
+  if (options.length === 0)
+    return <Fields.Text name="value" label={fill(wording.newValueUnit, { unit: tag.unit }).trim()} />;
   const choices = options.map(([value, label]) => ({ value, label }));
   return (
-    <Fields.Choice name="value" label="New value" options={[{ value: '', label: 'choose' }, ...choices]} />
+    <Fields.Choice
+      name="value"
+      label={wording.newValue}
+      options={[{ value: '', label: wording.choose }, ...choices]}
+    />
   );
 }
 
@@ -167,12 +171,12 @@ const BOTH: [string, string][] = [
 
 function shapeOf(tag: Tag): ReturnType<typeof shapes.shape> {
   const wrong = (text: string): Record<string, string> => {
-    if (text.trim() === '') return { value: 'Give the right value.' };
+    if (text.trim() === '') return { value: wording.giveTheRightValue };
     if (/^[+-]?\d+$/.test(text.trim()) || parseNumber(text) !== null) return {};
-    return { value: 'This is not a number.' };
+    return { value: common.thisIsNotANumber };
   };
   return shapes.shape(
-    { reason: shapes.filled('Say why: it is kept with the correction.') },
+    { reason: shapes.filled(wording.sayWhyItIsKeptWith) },
     ({ value }: Correction): Record<string, string> => (tag.value_type === 'text' ? {} : wrong(value)),
   );
 }
@@ -192,12 +196,16 @@ function Earlier({ tag, tUs, zone }: { tag: Tag; tUs: string; zone: string }): R
   return (
     <>
       <Typography component="h3" variant="h3">
-        Modified history
+        {wording.modifiedHistory}
       </Typography>
       <Said
         what={found.map(({ edit, before }) => [
           before,
-          `${edit.kind === 'delete' ? 'deleted' : 'corrected'} by ${edit.person}, ${madeText(edit, zone)}: ${edit.reason}`,
+          fill(edit.kind === 'delete' ? wording.deletedByPerson : wording.correctedByPerson, {
+            person: edit.person,
+            made: madeText(edit, zone),
+            reason: edit.reason,
+          }),
         ])}
       />
     </>

@@ -2,6 +2,8 @@
 import { Box } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useMemo, useState, type ReactElement } from 'react';
+import * as wording from 'texts/samples.json';
+import { fill } from '../../domain/fill';
 import { HOUR, type Span } from '../../domain/time';
 import { goesOn } from '../../domain/windows';
 import { plantQuery } from '../../entities/plant';
@@ -21,13 +23,13 @@ import { SamplesTable } from './SamplesTable';
 import { readState, USUAL_WINDOW, withState, type SamplesState } from './state';
 
 const ChangesPanel = lazyPart(
-  'The changes of contacts',
+  wording.theChangesOfContacts,
   async () => (await import('./ChangesPanel')).ChangesPanel,
 );
-const RowsPanel = lazyPart('The choice of tags', async () => (await import('./RowsPanel')).RowsPanel);
-const SamplePanel = lazyPart('The sample', async () => (await import('./SamplePanel')).SamplePanel);
+const RowsPanel = lazyPart(wording.theChoiceOfTags, async () => (await import('./RowsPanel')).RowsPanel);
+const SamplePanel = lazyPart(wording.theSample2, async () => (await import('./SamplePanel')).SamplePanel);
 const SavedSheets = lazyPart(
-  'The saved sheets',
+  wording.theSavedSheets,
   async () => (await import('../../entities/saved/SavedSheets')).SavedSheets,
 );
 const PRELOADED = [RowsPanel, SamplePanel, ChangesPanel, SavedSheets];
@@ -94,7 +96,9 @@ function Samples(): ReactElement {
               isRefused={refused !== ''}
               figures={figures.data ?? NONE}
               withoutFigures={
-                figures.error !== null && refused === '' ? `No figures: ${errorText(figures.error)}` : ''
+                figures.error !== null && refused === ''
+                  ? fill(wording.noFiguresError, { error: errorText(figures.error) })
+                  : ''
               }
               selected={selected?.key ?? null}
               onSelect={(line: Line) => line.row !== null && select({ key: line.key, row: line.row })}
@@ -147,9 +151,7 @@ function useChosen(params: URLSearchParams): {
     return key.split(',').flatMap((uid) => byUid.get(uid) ?? []);
   }, [named.data, key]);
   const missing = named.isSuccess && !named.isPlaceholderData && tags.length < uids.length;
-  const lost = missing
-    ? new ApiError(404, '', 'Some of the tags in the address are not there any more.')
-    : null;
+  const lost = missing ? new ApiError(404, '', wording.someOfTheTagsInThe) : null;
   return { tags, state, lost: usual.error ?? named.error ?? lost };
 }
 

@@ -1,6 +1,9 @@
 /** The table of samples: as many rows as one scrolls to. */
 import { Box, Button } from '@mui/material';
 import { useMemo, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/samples.json';
+import { fill } from '../../domain/fill';
 import type { Span } from '../../domain/time';
 import type { SampleRows } from '../../entities/samples/useSampleRows';
 import type { SampleFigures } from '../../entities/samples/rows';
@@ -45,7 +48,7 @@ export function SamplesTable(props: SamplesTableProps): ReactElement {
       <LongTable
         // Each choice of tags has columns of its own.
         key={layout === 'sample' ? layout : `${layout} ${tags.map((tag) => tag.uid).join(' ')}`}
-        label="Samples"
+        label={common.samples}
         columns={columns}
         rows={lines}
         keyOf={(line) => line.key}
@@ -63,9 +66,9 @@ export function SamplesTable(props: SamplesTableProps): ReactElement {
       />
       {found.onMore !== null && lines.length === 0 && found.reachedUs !== null && (
         <Told>
-          Looked through back to {momentOf(found.reachedUs, zone)}: nothing matches.{' '}
+          {fill(wording.lookedThroughBackToMomentNothing, { moment: momentOf(found.reachedUs, zone) })}{' '}
           <Button size="small" onClick={found.onMore}>
-            Look further back
+            {wording.lookFurtherBack}
           </Button>
         </Told>
       )}
@@ -74,9 +77,9 @@ export function SamplesTable(props: SamplesTableProps): ReactElement {
 }
 
 function emptyText({ state, found, isRefused }: SamplesTableProps): string {
-  if (isRefused) return 'What is typed under Value cannot be used yet.';
-  if (found.error !== null) return 'The samples could not be read.';
-  if (!found.isKnown || found.isBusy) return 'Reading …';
+  if (isRefused) return wording.whatIsTypedUnderValueCannot;
+  if (found.error !== null) return wording.theSamplesCouldNotBeRead;
+  if (!found.isKnown || found.isBusy) return common.reading;
   const isFiltered = state.value !== '' || state.quality !== 'any';
-  return isFiltered ? 'No sample in this window matches.' : 'No sample in this window.';
+  return isFiltered ? wording.noSampleInThisWindowMatches : wording.noSampleInThisWindow;
 }

@@ -1,6 +1,8 @@
 /** The columns of a table of samples. */
 import { Box } from '@mui/material';
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/samples.json';
 import { isBad } from '../../domain/quality';
 import type { SampleCell } from '../../entities/samples/rows';
 import type { Tag } from '../../platform/client';
@@ -15,7 +17,7 @@ export function columnsFor(
   zone: string,
 ): Column<Line>[] {
   const time: Column<Line> = {
-    name: 'Time',
+    name: common.time,
     of: ({ tUs }) => <Unbroken text={momentOf(tUs, zone)} />,
     value: ({ tUs }) => stampOf(tUs, zone),
     isHead: true,
@@ -43,7 +45,7 @@ function tagColumns(tag: Tag, i: number, marks: boolean): Column<Line>[] {
   };
   const quality: Column<Line> = {
     id: `${tag.uid} quality`,
-    name: 'Quality',
+    name: common.quality,
     note: tag.name,
     of: (line) => of(line)?.quality_text ?? '',
     value: (line) => of(line)?.quality_text ?? null,
@@ -57,13 +59,13 @@ function singleColumns(tags: readonly Tag[]): Column<Line>[] {
   const cellOf = ({ row }: Line): SampleCell | undefined => row?.cells[0];
   return [
     {
-      name: 'Tag',
+      name: common.tag,
       of: (line) => tagOf(line)?.name,
       value: (line) => tagOf(line)?.name ?? null,
       width: '36%',
     },
     {
-      name: 'Value',
+      name: common.value,
       right: true,
       width: 120,
       of: (line) => {
@@ -73,13 +75,13 @@ function singleColumns(tags: readonly Tag[]): Column<Line>[] {
       value: (line) => cellOf(line)?.value ?? null,
     },
     {
-      name: 'Unit',
+      name: common.unit,
       of: (line) => tagOf(line)?.unit,
       value: (line) => tagOf(line)?.unit ?? null,
       width: 80,
     },
     {
-      name: 'Quality',
+      name: common.quality,
       of: (line) => (line.gap === null ? cellOf(line)?.quality_text : <Quiet text={gapText(line.gap)} />),
       value: (line) => (line.gap === null ? (cellOf(line)?.quality_text ?? null) : gapText(line.gap)),
     },
@@ -87,9 +89,9 @@ function singleColumns(tags: readonly Tag[]): Column<Line>[] {
 }
 
 const HOW: Readonly<Record<string, string>> = {
-  held: 'held since the last sample',
-  interpolated: 'interpolated between two samples',
-  none: 'no value',
+  held: wording.heldSinceTheLastSample,
+  interpolated: wording.interpolatedBetweenTwoSamples,
+  none: common.noValue,
 };
 
 /** A value; what was not recorded at this very time is slanted. */
@@ -142,17 +144,17 @@ export function footFor(
       tags.flatMap((tag) => {
         const figure = figures.find((one) => one.tag === tag.uid);
         if (figure === undefined) return [];
-        return [[layout === 'sample' ? 'Value' : tag.uid, of(figure, tag)] as const];
+        return [[layout === 'sample' ? common.value : tag.uid, of(figure, tag)] as const];
       }),
     ),
   });
   const number = (value: unknown, tag: Tag): string =>
     value === null ? '' : scalarText(asScalar(value), tag);
   return [
-    line('Samples', ({ count }) => String(count)),
-    line('Mean', ({ mean }, tag) => number(mean, { ...tag, value_type: 'float' })),
-    line('Min', ({ low }, tag) => number(low, tag)),
-    line('Max', ({ high }, tag) => number(high, tag)),
+    line(common.samples, ({ count }) => String(count)),
+    line(common.mean, ({ mean }, tag) => number(mean, { ...tag, value_type: 'float' })),
+    line(common.min, ({ low }, tag) => number(low, tag)),
+    line(common.max, ({ high }, tag) => number(high, tag)),
   ];
 }
 

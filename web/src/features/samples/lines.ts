@@ -1,4 +1,7 @@
 /** The lines of a table of samples, and what stands in their cells. */
+import * as common from 'texts/common.json';
+import * as wording from 'texts/samples.json';
+import { fill } from '../../domain/fill';
 import { valueText, type Scalar } from '../../domain/format';
 import { isBad, isUncertain } from '../../domain/quality';
 import { reasonText } from '../../domain/reasons';
@@ -63,7 +66,7 @@ type Shown = Pick<Tag, 'decimals' | 'states' | 'value_type'>;
 
 /** A value as people read it; a Bad one as its quality. */
 export function cellText(cell: SampleCell, tag: Shown): string {
-  if (cell.value === null) return isBad(cell.quality) && cell.how !== 'none' ? 'bad' : '–';
+  if (cell.value === null) return isBad(cell.quality) && cell.how !== 'none' ? common.bad : '–';
   const text = scalarText(cell.value, tag);
   return isUncertain(cell.quality) ? `${text} ?` : text;
 }
@@ -78,5 +81,5 @@ export function scalarText(value: Scalar, tag: Shown): string {
 export function gapText(gap: SampleGap): string {
   const length = lengthText(Number(gap.end_us) - Number(gap.start_us));
   const why = gap.detail === '' ? reasonText(gap.reason) : `${reasonText(gap.reason)} (${gap.detail})`;
-  return `No samples for ${length}: ${why}`;
+  return fill(wording.noSamplesForLengthWhy, { length, why });
 }

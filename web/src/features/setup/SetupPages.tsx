@@ -1,6 +1,7 @@
 /** The pages of the set-up. */
 import type { ReactElement } from 'react';
 import { Navigate, Route, Routes } from 'react-router';
+import * as wording from 'texts/setup.json';
 import { NoSuchPage } from '../../ui';
 import { lazyPart } from '../../ui/lazyPart';
 import { SETUP_PARTS } from '../../domain/pages';
@@ -8,36 +9,39 @@ import { SetupShell } from './SetupShell';
 
 // What is not opened is not loaded.
 const ArchivesPage = lazyPart(
-  'The list of archives',
+  wording.theListOfArchives,
   async () => (await import('./plant/ArchivesPage')).ArchivesPage,
 );
 const ChangesPage = lazyPart(
-  'The list of changes',
+  wording.theListOfChanges,
   async () => (await import('./plant/ChangesPage')).ChangesPage,
 );
 const EquipmentPage = lazyPart(
-  'The list of equipment',
+  wording.theListOfEquipment,
   async () => (await import('./equipment/EquipmentPage')).EquipmentPage,
 );
-const ImportPage = lazyPart('The import of tags', async () => (await import('./tags/ImportPage')).ImportPage);
+const ImportPage = lazyPart(
+  wording.theImportOfTags,
+  async () => (await import('./tags/ImportPage')).ImportPage,
+);
 const LoggersPage = lazyPart(
-  'The list of loggers',
+  wording.theListOfLoggers,
   async () => (await import('./loggers/LoggersPage')).LoggersPage,
 );
-const PlantPage = lazyPart('The plant', async () => (await import('./plant/PlantPage')).PlantPage);
+const PlantPage = lazyPart(wording.thePlant, async () => (await import('./plant/PlantPage')).PlantPage);
 const RecorderPage = lazyPart(
-  'The state of the recorder',
+  wording.theStateOfTheRecorder,
   async () => (await import('./plant/RecorderPage')).RecorderPage,
 );
 const RunRulesPage = lazyPart(
-  'The list of rules of runs',
+  wording.theListOfRulesOfRuns,
   async () => (await import('./plant/RunRulesPage')).RunRulesPage,
 );
 const SourcesPage = lazyPart(
-  'The list of sources',
+  wording.theListOfSources,
   async () => (await import('./sources/SourcesPage')).SourcesPage,
 );
-const TagsPage = lazyPart('The list of tags', async () => (await import('./tags/TagsPage')).TagsPage);
+const TagsPage = lazyPart(wording.theListOfTags, async () => (await import('./tags/TagsPage')).TagsPage);
 
 /** Each page below its path. */
 export function SetupPages(): ReactElement {

@@ -2,6 +2,7 @@
 import { Box, Button } from '@mui/material';
 import type { ReactElement } from 'react';
 import { NavLink, Outlet } from 'react-router';
+import * as common from 'texts/common.json';
 import { UnsavedGuard } from '../../ui';
 import { SETUP_PARTS } from '../../domain/pages';
 
@@ -10,7 +11,7 @@ export function SetupShell(): ReactElement {
     <Box sx={{ display: 'flex', flexDirection: 'column', height: { md: '100%' } }}>
       <Box
         component="nav"
-        aria-label="Set-up"
+        aria-label={common.setUp}
         sx={{ display: 'flex', flexWrap: 'wrap', gap: 0.5, px: 1, borderBottom: 1, borderColor: 'divider' }}
       >
         {SETUP_PARTS.map(([path, name]) => (

@@ -1,6 +1,7 @@
 /** Statistics: equipment beside its kind, or tables of figures. */
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, type ReactElement } from 'react';
+import * as wording from 'texts/statistics.json';
 import { useWindowInAddress } from '../../entities/useWindowInAddress';
 import { lazyPart } from '../../ui/lazyPart';
 import { useAddress } from '../../platform/useAddress';
@@ -8,10 +9,13 @@ import { useUsualWindow } from './sheet/useUsualWindow';
 import { formOf } from './sheet/state';
 
 const LanesPage = lazyPart(
-  'Equipment beside its kind',
+  wording.equipmentBesideItsKind,
   async () => (await import('./sheet/LanesPage')).LanesPage,
 );
-const TablePage = lazyPart('The table of figures', async () => (await import('./table/TablePage')).TablePage);
+const TablePage = lazyPart(
+  wording.theTableOfFigures,
+  async () => (await import('./table/TablePage')).TablePage,
+);
 
 /** The last shift is another one when this one ends: what is shown of it is read anew then. */
 function useRefetchWhenMoved(key: string): void {

@@ -1,5 +1,7 @@
 import { Box } from '@mui/material';
 import type { ReactElement, ReactNode } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/statistics.json';
 import { Boundary, Told } from '../../ui';
 
 interface StatisticsViewProps {
@@ -40,18 +42,15 @@ export function StatisticsView(props: StatisticsViewProps): ReactElement {
         )}
         {empty ? (
           <Box sx={{ p: 2 }}>
-            <Told>
-              No tag belongs to equipment yet. Give tags an equipment (Line 1/Zone 2) in the set-up; what
-              shares most of its tags is of one kind.
-            </Told>
+            <Told>{wording.noTagBelongsToEquipmentYet}</Told>
           </Box>
         ) : (
           children
         )}
       </Box>
-      <Boundary what="This panel">{panel}</Boundary>
+      <Boundary what={common.thisPanel}>{panel}</Boundary>
       <Box sx={{ gridColumn: '1 / -1' }}>
-        <Boundary what="This picture">{below}</Boundary>
+        <Boundary what={wording.thisPicture}>{below}</Boundary>
       </Box>
     </Box>
   );

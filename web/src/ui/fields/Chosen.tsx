@@ -2,6 +2,8 @@
 import { Close } from '@mui/icons-material';
 import { Box, IconButton, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import { fill } from '../../domain/fill';
 
 interface ChosenProps {
   label: string;
@@ -23,7 +25,11 @@ export function Chosen({ label, entries, onRemove, mayBeNone = false }: ChosenPr
             {name}
           </Typography>
           {(mayBeNone || entries.length > 1) && (
-            <IconButton size="small" aria-label={`Remove ${name}`} onClick={() => onRemove(key)}>
+            <IconButton
+              size="small"
+              aria-label={fill(common.removeName, { name })}
+              onClick={() => onRemove(key)}
+            >
               <Close fontSize="small" />
             </IconButton>
           )}

@@ -1,6 +1,8 @@
 /** A colour of one's own: one of the theme's eight, or any; what is hard to see on a ground is said. */
 import { Box, Button, FormHelperText, Typography } from '@mui/material';
 import { useId, type ReactElement } from 'react';
+import * as wording from 'texts/ui.json';
+import { fill } from '../../domain/fill';
 import { contrast, LEAST_DRAWN } from './contrast';
 import { useThemeChoice } from '../themeContext';
 import { TOKENS, type ThemeName } from '../tokens';
@@ -34,7 +36,7 @@ export function ColourField(props: ColourFieldProps): ReactElement {
             key={one}
             component="button"
             type="button"
-            aria-label={`Colour ${i + 1}`}
+            aria-label={fill(wording.colourNumber, { number: i + 1 })}
             aria-pressed={drawn === one}
             onClick={() => onChange(one)}
             sx={{
@@ -52,8 +54,8 @@ export function ColourField(props: ColourFieldProps): ReactElement {
         <Box
           component="input"
           type="color"
-          aria-label="Another colour"
-          title="Another colour"
+          aria-label={wording.anotherColour}
+          title={wording.anotherColour}
           value={(COLOUR.test(drawn) ? drawn : (tokens.pens[0] ?? tokens.ink)).toLowerCase()}
           onChange={(event) => onChange(event.target.value.toUpperCase())}
           sx={{ width: 40, height: 28, p: 0, border: 0, bgcolor: 'transparent', cursor: 'pointer' }}
@@ -70,8 +72,11 @@ export function ColourField(props: ColourFieldProps): ReactElement {
       </Box>
       {hard.length > 0 && (
         <FormHelperText>
-          {value} is hard to see {hard.map((theme) => `by ${theme}`).join(' and ')}: its contrast to the
-          ground is below {LEAST_DRAWN}.
+          {fill(wording.valueIsHardToSeeHard, {
+            value,
+            hard: hard.map((theme) => fill(wording.byTheme, { theme })).join(' and '),
+            value2: LEAST_DRAWN,
+          })}
         </FormHelperText>
       )}
       {problem !== undefined && <FormHelperText error>{problem}</FormHelperText>}

@@ -1,6 +1,8 @@
 /** Fields of forms: label above, what is wrong below. */
 import { FormControl, FormHelperText, Input, InputLabel, NativeSelect } from '@mui/material';
 import { useId, useState, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/ui.json';
 import { clockOf, minuteOf } from '../../domain/clock';
 import { parseWritten, written } from '../../domain/durations';
 import { parseNumber } from '../../domain/numbers';
@@ -88,8 +90,8 @@ function Line({ label, problem, hint, disabled = false, children }: FrameProps):
 /** A number, or the text that was typed instead of one. */
 export type Typed = number | string;
 
-export const NUMBER_PROBLEM = 'This is not a number.';
-export const DURATION_PROBLEM = 'Write 500 ms, 10 s, 5 min, 2 h or 30 d.';
+export const NUMBER_PROBLEM = common.thisIsNotANumber;
+export const DURATION_PROBLEM = wording.write500Ms10S5;
 
 interface MistypedProps {
   /** What was typed and is not a number. Without it the field keeps that for itself, and the form is not saved. */
@@ -139,7 +141,7 @@ export function OptionalNumberLine(props: OptionalNumberLineProps): ReactElement
     <TextLine
       {...line}
       value={wrong || typed === value ? text : value === null ? '' : String(value)}
-      placeholder="none"
+      placeholder={common.none}
       unusable={wrong && onMistyped === undefined}
       problem={wrong ? NUMBER_PROBLEM : problem}
       onChange={(next) => {
@@ -181,7 +183,7 @@ export function DurationLine(props: DurationLineProps): ReactElement {
   );
 }
 
-export const CLOCK_PROBLEM = 'Write 06:00.';
+export const CLOCK_PROBLEM = wording.write0600;
 
 /** A time of the day in minutes, written 06:00. */
 export function ClockLine({ value, onChange, onMistyped, problem, ...line }: NumberLineProps): ReactElement {

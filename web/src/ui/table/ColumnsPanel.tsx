@@ -2,6 +2,9 @@
 import { ArrowDownward, ArrowUpward } from '@mui/icons-material';
 import { Box, Button, Checkbox, IconButton, Input, Popover } from '@mui/material';
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/ui.json';
+import { fill } from '../../domain/fill';
 import { changed, moved, type Layout } from './layout';
 
 interface ColumnsPanelProps {
@@ -21,7 +24,7 @@ export function ColumnsPanel({ anchor, layout, names, onLayout, onClose }: Colum
       onClose={onClose}
       anchorOrigin={{ vertical: 'bottom', horizontal: 'right' }}
       transformOrigin={{ vertical: 'top', horizontal: 'right' }}
-      slotProps={{ paper: { role: 'dialog', 'aria-label': 'Columns' } }}
+      slotProps={{ paper: { role: 'dialog', 'aria-label': common.columns } }}
     >
       <Box component="ul" sx={{ listStyle: 'none', m: 0, p: 1.5, display: 'grid', gap: 0.5 }}>
         {layout.map((choice, i) => (
@@ -41,7 +44,7 @@ export function ColumnsPanel({ anchor, layout, names, onLayout, onClose }: Colum
             size="small"
             onClick={() => onLayout([...names.keys()].map((id) => ({ id, isShown: true, name: '' })))}
           >
-            Reset columns
+            {wording.resetColumns}
           </Button>
         </li>
       </Box>
@@ -67,19 +70,19 @@ function ColumnLine(props: ColumnLineProps): ReactElement {
         size="small"
         checked={isShown}
         onChange={(_, on) => onChange({ isShown: on })}
-        slotProps={{ input: { 'aria-label': `Show ${name}` } }}
+        slotProps={{ input: { 'aria-label': fill(wording.showName, { name }) } }}
         sx={{ p: 0.5 }}
       />
       <Input
         value={given}
         placeholder={name}
         onChange={(event) => onChange({ name: event.target.value })}
-        slotProps={{ input: { 'aria-label': `Name of the column ${name}` } }}
+        slotProps={{ input: { 'aria-label': fill(wording.nameOfTheColumnName, { name }) } }}
         sx={{ width: 200 }}
       />
       <IconButton
         size="small"
-        aria-label={`${name} to the left`}
+        aria-label={fill(wording.nameToTheLeft, { name })}
         disabled={isFirst}
         onClick={() => onMove(-1)}
       >
@@ -87,7 +90,7 @@ function ColumnLine(props: ColumnLineProps): ReactElement {
       </IconButton>
       <IconButton
         size="small"
-        aria-label={`${name} to the right`}
+        aria-label={fill(wording.nameToTheRight, { name })}
         disabled={isLast}
         onClick={() => onMove(1)}
       >

@@ -1,6 +1,8 @@
 /** One row of a table. Its elements are the browser's own, and one style for all rows stands at the table: of components of
  * the library, each with a style of its own, a screen of rows takes several pictures. */
 import { memo, type DragEvent, type ReactElement, type RefObject } from 'react';
+import * as wording from 'texts/ui.json';
+import { fill } from '../../domain/fill';
 import { idOf, type Column } from './columns';
 
 /** What is done with rows, as it is at the moment at which somebody does it. */
@@ -47,7 +49,7 @@ function PlainRow<T>(props: DataRowProps<T>): ReactElement {
             type="checkbox"
             checked={isChosen}
             onChange={() => actions.current.onToggle?.(rowKey)}
-            aria-label={`Choose ${chosenAs}`}
+            aria-label={fill(wording.chooseChosenAs, { chosenAs })}
           />
         </td>
       )}

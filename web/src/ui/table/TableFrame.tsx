@@ -11,6 +11,7 @@ import {
   TableSortLabel,
 } from '@mui/material';
 import { useEffect, useLayoutEffect, useRef, type ReactElement, type RefObject } from 'react';
+import * as wording from 'texts/ui.json';
 import { idOf, tableText, type Choosing, type Column, type Order } from './columns';
 import { DataRow, type RowActions } from './DataRow';
 import type { TableProps } from './tableProps';
@@ -193,7 +194,7 @@ function Head<T>(props: HeadProps<T>): ReactElement {
               checked={choosing.chosen.size > 0 && choosing.chosen.size >= total}
               indeterminate={choosing.chosen.size > 0 && choosing.chosen.size < total}
               onChange={choosing.onToggleAll}
-              slotProps={{ input: { 'aria-label': 'Choose all that are found' } }}
+              slotProps={{ input: { 'aria-label': wording.chooseAllThatAreFound } }}
               sx={{ p: 0.5 }}
             />
           </TableCell>

@@ -1,13 +1,15 @@
 /** What can be done with a table: choose, order and name its columns, copy it, save it. */
 import { Box, Button } from '@mui/material';
 import { useState, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/ui.json';
 import { saveCsv } from '../../platform/download';
 import { CopyButton } from '../CopyButton';
 import { lazyPart } from '../lazyPart';
 import type { Layout } from './layout';
 
 const ColumnsPanel = lazyPart(
-  'The list of columns',
+  wording.theListOfColumns,
   async () => (await import('./ColumnsPanel')).ColumnsPanel,
 );
 
@@ -38,11 +40,11 @@ export function TableTools({ layout, names, onLayout, text, hasFile, file }: Tab
         onFocus={loadColumns}
         onClick={(event) => setAnchor(event.currentTarget)}
       >
-        Columns
+        {common.columns}
       </Button>
       {text !== null && (
         <>
-          <CopyButton word="Copy" text={() => text('\t')} />
+          <CopyButton word={common.copy} text={() => text('\t')} />
           {hasFile && (
             <Button size="small" onClick={() => saveCsv(text(','), `${file}.csv`)}>
               CSV

@@ -2,6 +2,7 @@
  * goes there. */
 import { ButtonBase, Box } from '@mui/material';
 import { useRef, useState, type KeyboardEvent, type ReactElement } from 'react';
+import * as wording from 'texts/ui.json';
 import type { Span } from '../../domain/time';
 
 export interface RailMark extends Span {
@@ -37,7 +38,7 @@ export function Marks({ marks, x, window, onWindow }: MarksProps): ReactElement 
     host.current?.querySelector<HTMLElement>(`[data-mark="${CSS.escape(next.id)}"]`)?.focus();
   };
   return (
-    <Box ref={host} role="toolbar" aria-label="Marks on the time rail" onKeyDown={onKey}>
+    <Box ref={host} role="toolbar" aria-label={wording.marksOnTheTimeRail} onKeyDown={onKey}>
       {inOrder.map((mark) => (
         <ButtonBase
           key={mark.id}

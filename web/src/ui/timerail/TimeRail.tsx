@@ -2,6 +2,8 @@
 import { ChevronLeft, ChevronRight, ExpandLess } from '@mui/icons-material';
 import { Box, Button, ButtonBase, IconButton, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/ui.json';
 import { clockText, dayText, lengthText, SECOND, type Span } from '../../domain/time';
 import { goesOn, windowName, type WindowChoice } from '../../domain/windows';
 import type { RailMark } from './Marks';
@@ -29,7 +31,7 @@ export interface TimeRailProps {
 export function TimeRail(props: TimeRailProps): ReactElement {
   const { window, span, stretch, zone, bars, marks, onMove } = props;
   return (
-    <Box component="section" aria-label="Time rail" sx={RAIL}>
+    <Box component="section" aria-label={wording.timeRail} sx={RAIL}>
       <WindowButton {...props} />
       {span === null ? (
         <Box />
@@ -55,7 +57,7 @@ const RAIL = {
 
 /** The window in words; opens the choice of another one. */
 function WindowButton({ window, span, zone, onChoose, isChoosing }: TimeRailProps): ReactElement {
-  const name = window === null ? 'all of history' : windowName(window);
+  const name = window === null ? wording.allOfHistory : windowName(window);
   return (
     <ButtonBase
       aria-haspopup="dialog"
@@ -105,10 +107,15 @@ function Steps({ isLive, window, span, onStep, onLive }: TimeRailProps & { isLiv
   const still = span === null;
   return (
     <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.5 }}>
-      <IconButton size="small" aria-label="Previous window" disabled={still} onClick={() => onStep(-1)}>
+      <IconButton
+        size="small"
+        aria-label={wording.previousWindow}
+        disabled={still}
+        onClick={() => onStep(-1)}
+      >
         <ChevronLeft />
       </IconButton>
-      <IconButton size="small" aria-label="Next window" disabled={still} onClick={() => onStep(1)}>
+      <IconButton size="small" aria-label={wording.nextWindow} disabled={still} onClick={() => onStep(1)}>
         <ChevronRight />
       </IconButton>
       <Button
@@ -118,7 +125,7 @@ function Steps({ isLive, window, span, onStep, onLive }: TimeRailProps & { isLiv
         disabled={window === null}
         onClick={() => !isLive && onLive()}
       >
-        Live
+        {common.live}
       </Button>
       <Button
         size="small"
@@ -127,7 +134,7 @@ function Steps({ isLive, window, span, onStep, onLive }: TimeRailProps & { isLiv
         disabled={window === null}
         onClick={() => isLive && onLive()}
       >
-        Hold
+        {common.hold}
       </Button>
     </Box>
   );

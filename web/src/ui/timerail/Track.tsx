@@ -1,6 +1,7 @@
 /** The stretch of the time rail: coverage, marks, and the window that is dragged on it. */
 import { Box, Typography } from '@mui/material';
 import { useState, type KeyboardEvent, type PointerEvent, type ReactElement } from 'react';
+import * as wording from 'texts/ui.json';
 import { dayOrClockText, momentText, SECOND, type Span } from '../../domain/time';
 import { niceTimeTicks } from '../../domain/ticks';
 import { useSize } from '../../platform/useSize';
@@ -18,7 +19,7 @@ export interface TrackProps {
 }
 
 type Grip = 'start' | 'end' | 'whole';
-const NAMES = { start: 'Start of the window', end: 'End of the window', whole: 'The whole window' };
+const NAMES = { start: wording.startOfTheWindow, end: wording.endOfTheWindow, whole: wording.theWholeWindow };
 const KEY_SHARE = 0.1;
 
 export function Track({ window, stretch, zone, bars, marks, onMove }: TrackProps): ReactElement {

@@ -2,6 +2,8 @@
 import { Button } from '@mui/material';
 import type { ReactElement } from 'react';
 import { useNavigate } from 'react-router';
+import * as wording from 'texts/setup.json';
+import { fill } from '../../../domain/fill';
 import { copyParams } from '../../../ui';
 
 export function Duplicate({ uid }: { uid: string }): ReactElement {
@@ -11,12 +13,12 @@ export function Duplicate({ uid }: { uid: string }): ReactElement {
       size="small"
       onClick={() => void navigate({ search: `?${copyParams(window.location.search, uid).toString()}` })}
     >
-      Duplicate
+      {wording.duplicate}
     </Button>
   );
 }
 
 /** What a copy begins with: the same settings under a name of its own, until another one is given. */
 export function copied<T extends { name: string }>(values: T, isCopy: boolean): T {
-  return isCopy ? { ...values, name: `${values.name} copy` } : values;
+  return isCopy ? { ...values, name: fill(wording.nameCopy, { name: values.name }) } : values;
 }

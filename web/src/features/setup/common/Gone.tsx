@@ -1,5 +1,7 @@
 /** What an address opens may have been removed since the address was kept: that is said, the list stays. */
 import type { ReactElement } from 'react';
+import * as wording from 'texts/setup.json';
+import { fill } from '../../../domain/fill';
 import { Told } from '../../../ui';
 
 interface GoneProps {
@@ -14,5 +16,5 @@ interface GoneProps {
 
 export function Gone({ what, open, list, isKnown }: GoneProps): ReactElement | null {
   if (!isKnown || open === null || open === 'new' || list.some(({ uid }) => uid === open)) return null;
-  return <Told kind="error">There is no such {what} any more. Choose one in the list.</Told>;
+  return <Told kind="error">{fill(wording.thereIsNoSuchWhatAny, { what })}</Told>;
 }

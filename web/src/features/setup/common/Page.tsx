@@ -1,6 +1,7 @@
 /** The left of a set-up page: its head with actions, and a list that scrolls. */
 import { Box, Typography } from '@mui/material';
 import { isValidElement, type ReactElement, type ReactNode } from 'react';
+import * as common from 'texts/common.json';
 import { Boundary } from '../../../ui';
 
 interface PageProps {
@@ -34,7 +35,7 @@ export function Page({ title, note, actions, children, panel, isToRead = false }
           {children}
         </Box>
       </Box>
-      <Boundary key={panelKey(panel)} what="This panel">
+      <Boundary key={panelKey(panel)} what={common.thisPanel}>
         {panel}
       </Boundary>
     </>

@@ -1,19 +1,21 @@
 /** A state as a word, with a stroke of its own before it: never by colour alone. */
 import { Box } from '@mui/material';
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup.json';
 
 const WORDS: Record<string, [string, 'good' | 'quiet' | 'bad']> = {
-  up: ['connected', 'good'],
-  recording: ['recording', 'good'],
-  connecting: ['connecting', 'quiet'],
-  disabled: ['switched off', 'quiet'],
-  stopped: ['stopped', 'quiet'],
-  failed: ['failed', 'bad'],
-  inhibited: ['held off', 'quiet'],
-  paused: ['paused', 'quiet'],
-  waiting: ['waits for its trigger', 'quiet'],
-  unknown: ['not known', 'quiet'],
-  down: ['down', 'bad'],
+  up: [wording.connected, 'good'],
+  recording: [wording.recording, 'good'],
+  connecting: [wording.connecting2, 'quiet'],
+  disabled: [common.switchedOff, 'quiet'],
+  stopped: [wording.stopped2, 'quiet'],
+  failed: [wording.failed, 'bad'],
+  inhibited: [wording.inhibited2, 'quiet'],
+  paused: [wording.paused2, 'quiet'],
+  waiting: [wording.waitsForItsTrigger, 'quiet'],
+  unknown: [wording.notKnown, 'quiet'],
+  down: [wording.down, 'bad'],
 };
 
 export function StateWord({ state }: { state: string }): ReactElement {

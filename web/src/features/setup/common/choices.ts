@@ -1,13 +1,15 @@
 /** What the forms of sources and addresses offer, and what they begin with; the rules are the server's. */
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup.json';
 import type { Address, Fields } from './protocols';
 
 /** What a source says of security: policy and mode in one. */
 export const SECURITIES = [
-  { value: 'None/None', label: 'None: anybody on the network can read and write' },
-  { value: 'Basic256Sha256/Sign', label: 'Basic256Sha256, signed' },
-  { value: 'Basic256Sha256/SignAndEncrypt', label: 'Basic256Sha256, signed and encrypted' },
-  { value: 'Aes128Sha256RsaOaep/SignAndEncrypt', label: 'Aes128Sha256RsaOaep, signed and encrypted' },
-  { value: 'Aes256Sha256RsaPss/SignAndEncrypt', label: 'Aes256Sha256RsaPss, signed and encrypted' },
+  { value: 'None/None', label: wording.noneAnybodyOnTheNetworkCan },
+  { value: 'Basic256Sha256/Sign', label: wording.basic256Sha256Signed },
+  { value: 'Basic256Sha256/SignAndEncrypt', label: wording.basic256Sha256SignedAndEncrypted },
+  { value: 'Aes128Sha256RsaOaep/SignAndEncrypt', label: wording.aes128Sha256RsaOaepSignedAndEncrypted },
+  { value: 'Aes256Sha256RsaPss/SignAndEncrypt', label: wording.aes256Sha256RsaPssSignedAndEncrypted },
 ] as const;
 
 export const DATA_TYPES = [
@@ -23,27 +25,27 @@ export const DATA_TYPES = [
 ].map((value) => ({ value, label: value }));
 
 export const SHAPES = [
-  { value: 'sine', label: 'Sine' },
-  { value: 'ramp', label: 'Ramp' },
-  { value: 'square', label: 'Square' },
-  { value: 'steps', label: 'Steps' },
-  { value: 'random_walk', label: 'Random walk' },
-  { value: 'noise', label: 'Noise' },
+  { value: 'sine', label: wording.sine },
+  { value: 'ramp', label: wording.ramp },
+  { value: 'square', label: wording.square },
+  { value: 'steps', label: wording.steps },
+  { value: 'random_walk', label: wording.randomWalk },
+  { value: 'noise', label: wording.noise },
 ] as const;
 
 /** Names of the values of system items that are states. */
 export const SYSTEM_STATES: Record<string, Record<string, string>> = {
-  source_state: names('Connecting', 'Up', 'Down', 'Disabled'),
-  logger_state: names('Recording', 'Stopped', 'Inhibited', 'Paused', 'Waiting'),
+  source_state: names(wording.connecting, common.up, common.down, wording.disabled),
+  logger_state: names(common.recording, wording.stopped, wording.inhibited, wording.paused, common.waiting),
   logger_reason: names(
-    'None',
-    'Person',
-    'Inhibit tag',
-    'Schedule',
-    'Tag',
-    'No tags',
-    'Plant not told',
-    'Interval',
+    wording.none,
+    wording.person,
+    wording.inhibitTag,
+    wording.schedule,
+    common.tag,
+    wording.noTags,
+    wording.plantNotTold,
+    wording.interval,
   ),
 };
 

@@ -1,63 +1,66 @@
 /** Protocols, addresses and kinds of values in words. */
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup.json';
+import { fill } from '../../../domain/fill';
 import type { SourceIn } from '../../../entities/sources';
 import type { TagIn } from '../../../entities/tags';
 
 export const PROTOCOLS = [
-  { value: 'modbus_tcp', label: 'Modbus TCP' },
-  { value: 'opc_ua', label: 'OPC UA' },
-  { value: 'generator', label: 'Signal generator' },
-  { value: 'internal', label: 'Internal values' },
-  { value: 'calculated', label: 'Calculated values' },
-  { value: 'system', label: 'The recorder itself' },
+  { value: 'modbus_tcp', label: wording.modbusTcp },
+  { value: 'opc_ua', label: wording.opcUa },
+  { value: 'generator', label: wording.signalGenerator },
+  { value: 'internal', label: wording.internalValues },
+  { value: 'calculated', label: wording.calculatedValues },
+  { value: 'system', label: wording.theRecorderItself },
 ] as const;
 
 export const TABLES = [
-  { value: 'input_register', label: 'Input register' },
-  { value: 'holding_register', label: 'Holding register' },
-  { value: 'discrete_input', label: 'Discrete input' },
-  { value: 'coil', label: 'Coil' },
+  { value: 'input_register', label: wording.inputRegister },
+  { value: 'holding_register', label: wording.holdingRegister },
+  { value: 'discrete_input', label: wording.discreteInput },
+  { value: 'coil', label: wording.coil },
 ] as const;
 
 /** How a value is calculated. */
 export const CALCULATIONS = [
-  { value: 'formula', label: 'Formula' },
-  { value: 'counter', label: 'Counter of edges' },
-  { value: 'reached', label: 'Whether a counter has reached its preset' },
-  { value: 'hours', label: 'Running hours' },
-  { value: 'total', label: 'Total of a rate' },
-  { value: 'figure', label: 'Statistic over a window that moves on' },
+  { value: 'formula', label: common.formula },
+  { value: 'counter', label: wording.counterOfEdges },
+  { value: 'reached', label: wording.whetherACounterHasReachedIts },
+  { value: 'hours', label: wording.runningHours },
+  { value: 'total', label: wording.totalOfARate },
+  { value: 'figure', label: wording.statisticOverAWindowThatMoves },
 ] as const;
 
 /** What the recorder tells of itself. */
 export const SYSTEM_ITEMS = [
-  { value: 'processor', label: 'Processor, %' },
-  { value: 'memory', label: 'Memory, %' },
-  { value: 'disk', label: 'Disk in use, %' },
-  { value: 'disk_free', label: 'Disk free, GB' },
-  { value: 'sample_rate', label: 'Samples kept a second' },
-  { value: 'queued', label: 'Samples waiting' },
-  { value: 'dropped', label: 'Samples dropped' },
-  { value: 'late_scans', label: 'Late scans' },
-  { value: 'commit_time', label: 'Time of the last commit, ms' },
-  { value: 'source_state', label: 'State of a source' },
-  { value: 'logger_state', label: 'State of a logger' },
-  { value: 'logger_reason', label: "Reason of a logger's state" },
-  { value: 'logger_rate', label: 'Samples a second of a logger' },
-  { value: 'year', label: 'Year' },
-  { value: 'month', label: 'Month' },
-  { value: 'day', label: 'Day of the month' },
-  { value: 'weekday', label: 'Day of the week, 1 Monday' },
-  { value: 'hour', label: 'Hour' },
-  { value: 'minute', label: 'Minute' },
-  { value: 'second', label: 'Second' },
+  { value: 'processor', label: wording.processorPercent },
+  { value: 'memory', label: wording.memoryPercent },
+  { value: 'disk', label: wording.diskInUsePercent },
+  { value: 'disk_free', label: wording.diskFreeGb },
+  { value: 'sample_rate', label: wording.samplesKeptASecond },
+  { value: 'queued', label: wording.samplesWaiting },
+  { value: 'dropped', label: wording.samplesDropped },
+  { value: 'late_scans', label: common.lateScans },
+  { value: 'commit_time', label: wording.timeOfTheLastCommitMs },
+  { value: 'source_state', label: wording.stateOfASource },
+  { value: 'logger_state', label: wording.stateOfALogger },
+  { value: 'logger_reason', label: wording.reasonOfALoggersState },
+  { value: 'logger_rate', label: wording.samplesASecondOfALogger },
+  { value: 'year', label: wording.year },
+  { value: 'month', label: wording.month },
+  { value: 'day', label: wording.dayOfTheMonth },
+  { value: 'weekday', label: wording.dayOfTheWeek1Monday },
+  { value: 'hour', label: wording.hour },
+  { value: 'minute', label: wording.minute },
+  { value: 'second', label: wording.second },
 ] as const;
 
 export const VALUE_TYPES = [
-  { value: 'float', label: 'Float' },
-  { value: 'integer', label: 'Integer' },
-  { value: 'boolean', label: 'Boolean' },
-  { value: 'state', label: 'State list' },
-  { value: 'text', label: 'Text' },
+  { value: 'float', label: wording.float },
+  { value: 'integer', label: wording.integer },
+  { value: 'boolean', label: wording.boolean },
+  { value: 'state', label: wording.stateList },
+  { value: 'text', label: common.text },
 ] as const;
 
 /** What a form shows of an address or of settings: by the names of the fields. */
@@ -85,8 +88,9 @@ export function placeText(address: Fields): string {
   }
   if ('keep' in address) {
     const initial = address['initial'];
-    const begins = typeof initial === 'number' ? `begins with ${initial}` : 'begins with no value';
-    return `${begins}${address['keep'] === true ? ', kept' : ''}`;
+    const begins =
+      typeof initial === 'number' ? fill(wording.beginsWithInitial, { initial }) : wording.beginsWithNoValue;
+    return `${begins}${address['keep'] === true ? wording.kept : ''}`;
   }
   const table = TABLES.find((one) => one.value === address['table'])?.label ?? text(address['table']);
   const kind = text(address['data_type']);
@@ -96,8 +100,12 @@ export function placeText(address: Fields): string {
 /** Where a source is found, in one line. */
 export function whereText(protocol: string, config: Fields): string {
   if (protocol === 'opc_ua') return text(config['endpoint']).replace('opc.tcp://', '');
-  if (protocol !== 'modbus_tcp') return 'built in';
-  return `${text(config['host'])}:${numberText(config['port'])}, unit ${numberText(config['unit'])}`;
+  if (protocol !== 'modbus_tcp') return wording.builtIn;
+  return fill(wording.textNumberUnitNumber2, {
+    text: text(config['host']),
+    number: numberText(config['port']),
+    number2: numberText(config['unit']),
+  });
 }
 
 /** A certificate's SHA-256 in groups that can be compared by eye. */

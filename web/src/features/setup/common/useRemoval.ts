@@ -1,5 +1,7 @@
 /** Removing an object of the set-up: it is said when it is done, with a way to take it back. */
 import { useQueryClient } from '@tanstack/react-query';
+import * as wording from 'texts/setup.json';
+import { fill } from '../../../domain/fill';
 import { SETUP, undoRemoval } from '../../../entities/setup';
 import { say } from '../../../ui/toasts';
 import { useSave, type Saving } from './useSave';
@@ -33,10 +35,10 @@ export function useRemoval<T, R>(
       queries.invalidateQueries({ queryKey: [SETUP] }),
       queries.invalidateQueries({ queryKey: ['tags'] }),
     ]);
-    return `${name} ${isMany ? 'are' : 'is'} back. ${lost}`.trim();
+    return `${fill(isMany ? wording.namesAreBack : wording.nameIsBack, { name })} ${lost}`.trim();
   };
   return useSave(remove, () => {
-    say(`${name} ${isMany ? 'are' : 'is'} removed.`, undo);
+    say(fill(isMany ? wording.namesAreRemoved : wording.nameIsRemoved, { name }), undo);
     onGone();
   });
 }

@@ -1,24 +1,30 @@
 /** The loggers that each piece of a class has. */
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-equipment.json';
 import { written } from '../../../domain/durations';
 import { DataTable, type Column } from '../../../ui';
 import type { ClassIn, Pattern } from './equipment';
 
 const MODES: Record<string, string> = {
-  periodic: 'periodic',
-  on_change: 'on change',
-  on_trigger: 'on a trigger',
-  around: 'around a trigger',
+  periodic: common.periodic,
+  on_change: common.onChange,
+  on_trigger: wording.onATrigger,
+  around: wording.aroundATrigger,
 };
 
 const COLUMNS: Column<Pattern>[] = [
-  { name: 'Logger', of: (row) => row.key, width: '30%' },
-  { name: 'Records', of: (row) => MODES[String(row.settings['mode'])] ?? '' },
+  { name: common.logger, of: (row) => row.key, width: '30%' },
+  { name: common.records, of: (row) => MODES[String(row.settings['mode'])] ?? '' },
   {
-    name: 'Every',
+    name: common.every,
     of: (row) => everyText(row),
   },
-  { name: 'Tags', of: (row) => ((row.settings['tags'] as unknown[] | undefined) ?? []).length, right: true },
+  {
+    name: common.tags,
+    of: (row) => ((row.settings['tags'] as unknown[] | undefined) ?? []).length,
+    right: true,
+  },
 ];
 
 /** The interval of a periodic one, in words. */
@@ -36,13 +42,13 @@ interface ClassLoggersProps {
 export function ClassLoggers({ draft, selected, onSelect }: ClassLoggersProps): ReactElement {
   return (
     <DataTable
-      label="Loggers of the class"
+      label={wording.loggersOfTheClass}
       columns={COLUMNS}
       rows={draft.loggers}
       keyOf={(row) => row.key}
       selected={selected}
       onSelect={(row) => onSelect(row.key)}
-      empty="The equipment of this class has no loggers of its own."
+      empty={wording.theEquipmentOfThisClassHas}
     />
   );
 }

@@ -1,5 +1,8 @@
 /** The tags that each piece of a class has. */
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-equipment.json';
+import { fill } from '../../../domain/fill';
 import { DataTable, type Column } from '../../../ui';
 import { settingText, limitsText, ownCount, type ClassIn, type Member, type Equipment } from './equipment';
 
@@ -12,29 +15,34 @@ interface ClassMembersProps {
 
 export function ClassMembers({ draft, equipment, selected, onSelect }: ClassMembersProps): ReactElement {
   const columns: Column<Member>[] = [
-    { name: 'Tag', of: (row) => row.key, width: '30%' },
-    { name: 'Value', of: (row) => settingText(row, 'value_type') },
-    { name: 'Unit', of: (row) => settingText(row, 'unit') },
+    { name: common.tag, of: (row) => row.key, width: '30%' },
+    { name: common.value, of: (row) => settingText(row, 'value_type') },
+    { name: common.unit, of: (row) => settingText(row, 'unit') },
     {
-      name: 'Range',
+      name: common.range,
       of: (row) =>
-        isNumber(row) ? `${settingText(row, 'range_low')} to ${settingText(row, 'range_high')}` : '',
+        isNumber(row)
+          ? fill(wording.settingToSetting2, {
+              setting: settingText(row, 'range_low'),
+              setting2: settingText(row, 'range_high'),
+            })
+          : '',
       right: true,
     },
-    { name: 'Limits', of: limitsText, right: true },
-    { name: 'Read from', of: (row) => row.slot },
-    { name: 'Looked at', of: (row) => lookedAt(draft, row.key) },
-    { name: 'Own', of: (row) => ownCount(equipment, row.key) || '', right: true },
+    { name: wording.limits, of: limitsText, right: true },
+    { name: wording.readFrom, of: (row) => row.slot },
+    { name: wording.lookedAt, of: (row) => lookedAt(draft, row.key) },
+    { name: wording.own, of: (row) => ownCount(equipment, row.key) || '', right: true },
   ];
   return (
     <DataTable
-      label="Tags of the class"
+      label={wording.tagsOfTheClass}
       columns={columns}
       rows={draft.members}
       keyOf={(row) => row.key}
       selected={selected}
       onSelect={(row) => onSelect(row.key)}
-      empty="The class has no tags yet."
+      empty={wording.theClassHasNoTagsYet}
     />
   );
 }
@@ -45,7 +53,7 @@ export function isNumber({ settings }: Pick<Member, 'settings'>): boolean {
 
 function lookedAt({ trend, card }: ClassIn, key: string): string {
   const figures = card.filter((one) => one.member === key).length;
-  return [trend.includes(key) ? 'trend' : '', figures === 0 ? '' : `card ${figures}`]
+  return [trend.includes(key) ? 'trend' : '', figures === 0 ? '' : fill(wording.cardFigures, { figures })]
     .filter(Boolean)
     .join(', ');
 }

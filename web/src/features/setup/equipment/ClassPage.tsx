@@ -3,6 +3,9 @@ import { ArrowBack, Add } from '@mui/icons-material';
 import { Box, Button, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useRef, useState, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-equipment.json';
+import { fill } from '../../../domain/fill';
 import { same } from '../../../domain/merge';
 import { useWatch } from 'react-hook-form';
 import { hasUnusable, Told, useLeave } from '../../../ui';
@@ -17,7 +20,7 @@ import { EquipmentList } from './EquipmentList';
 import { useRevisedForm } from '../common/useRevisedForm';
 import { equipmentOfClassQuery } from '../../../entities/equipment';
 
-const OpenedPanel = lazyPart('This panel', async () => (await import('./ClassPanels')).OpenedPanel);
+const OpenedPanel = lazyPart(common.thisPanel, async () => (await import('./ClassPanels')).OpenedPanel);
 const PRELOADED = [OpenedPanel];
 
 interface ClassPageProps {
@@ -47,14 +50,17 @@ export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElem
   return (
     <Page
       title={draft.name}
-      note={`Equipment class · ${draft.members.length} tags each · ${equipment.length} equipment items`}
+      note={fill(wording.equipmentClassMembersTagsEachCount, {
+        members: draft.members.length,
+        count: equipment.length,
+      })}
       actions={
         <>
           <Button size="small" startIcon={<ArrowBack />} onClick={onBack}>
-            All classes
+            {wording.allClasses}
           </Button>
           <Button size="small" onClick={() => setOpened({ kind: 'class' })}>
-            The class …
+            {wording.theClassLabel}
           </Button>
           <Button
             size="small"
@@ -62,7 +68,7 @@ export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElem
             startIcon={<Add />}
             onClick={() => setOpened({ kind: 'equipment', uid: null })}
           >
-            Add equipment
+            {wording.addEquipment}
           </Button>
         </>
       }
@@ -93,26 +99,26 @@ export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElem
           role="status"
           sx={{ display: 'flex', alignItems: 'center', gap: 1, flexWrap: 'wrap', py: 0.5, mb: 1 }}
         >
-          <Told>The class was changed by you; nothing is written yet.</Told>
+          <Told>{wording.theClassWasChangedByYou}</Told>
           <Button size="small" variant="contained" onClick={() => setOpened({ kind: 'plan' })}>
-            See what it does
+            {wording.seeWhatItDoes}
           </Button>
           <Button size="small" onClick={() => held.form.reset()}>
-            Discard
+            {common.discard}
           </Button>
         </Box>
       )}
       <Elsewhere clashes={held.clashes} refused={false} onTake={held.onTake} />
-      <Heading text="Equipment" />
+      <Heading text={common.equipment} />
       <EquipmentList
         equipment={equipment}
         equipmentClass={equipmentClass}
         selected={opened?.kind === 'equipment' ? opened.uid : null}
         onSelect={(uid) => setOpened({ kind: 'equipment', uid })}
       />
-      <Heading text="Tags of each">
+      <Heading text={wording.tagsOfEach}>
         <Button size="small" onClick={() => setOpened({ kind: 'new member' })}>
-          Add a tag
+          {common.addATag}
         </Button>
       </Heading>
       <ClassMembers
@@ -121,7 +127,7 @@ export function ClassPage({ equipmentClass, onBack }: ClassPageProps): ReactElem
         selected={opened?.kind === 'member' ? opened.key : null}
         onSelect={(key) => setOpened({ kind: 'member', key })}
       />
-      <Heading text="Loggers of each" />
+      <Heading text={wording.loggersOfEach} />
       <ClassLoggers
         draft={draft}
         selected={opened?.kind === 'logger' ? opened.key : null}

@@ -1,5 +1,7 @@
 /** The class itself: its name, and removing it. */
 import type { ReactElement } from 'react';
+import * as wording from 'texts/setup-equipment.json';
+import { fill } from '../../../domain/fill';
 import { Panel, Removal, TextLine } from '../../../ui';
 import type { ClassIn, EquipmentClass } from './equipment';
 import { removedOf, useRemoval } from '../common/useRemoval';
@@ -22,9 +24,9 @@ export function ClassPanel({
 }: ClassPanelProps): ReactElement {
   const removing = useRemoval(removeClass, removedOf(equipmentClass), onGone);
   return (
-    <Panel title="The class" onClose={onClose}>
+    <Panel title={wording.theClass} onClose={onClose}>
       <TextLine
-        label="Name of the class"
+        label={wording.nameOfTheClass}
         value={draft.name}
         onChange={(name) => onDraft({ ...draft, name })}
       />
@@ -34,8 +36,7 @@ export function ClassPanel({
         problem={removing.general}
         onRemove={() => removing.run(equipmentClass.uid)}
       >
-        Without the class, the tags, loggers and history of its {equipmentClass.equipment} pieces stay as they
-        are; each is then changed by itself.
+        {fill(wording.withoutTheClassTheTagsLoggers, { equipment: equipmentClass.equipment })}
       </Removal>
     </Panel>
   );

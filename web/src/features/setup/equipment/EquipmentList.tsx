@@ -3,6 +3,9 @@ import { Button } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
 import { Link } from 'react-router';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-equipment.json';
+import { fill } from '../../../domain/fill';
 import { DataTable, type Column } from '../../../ui';
 import { ownWords, type EquipmentClass, type Equipment } from './equipment';
 import { sourcesQuery } from '../../../entities/sources';
@@ -22,14 +25,14 @@ export function EquipmentList({
 }: EquipmentListProps): ReactElement {
   const { data: sources = [] } = useQuery(sourcesQuery);
   const nameOf = (uid: string): string =>
-    sources.find((one) => one.uid === uid)?.name ?? 'a source that is gone';
+    sources.find((one) => one.uid === uid)?.name ?? wording.aSourceThatIsGone;
   const statistics = `/statistics?kind=${encodeURIComponent(equipmentClass.name)}`;
   const columns: Column<Equipment>[] = [
-    { name: 'Name', of: (row) => row.name, width: '20%' },
-    { name: 'Sources', of: (row) => [...new Set(Object.values(row.sources).map(nameOf))].join(', ') },
-    { name: 'Overrides', of: (row) => ownWords(row).slice(0, 3).join('; ') },
+    { name: common.name, of: (row) => row.name, width: '20%' },
+    { name: common.sources, of: (row) => [...new Set(Object.values(row.sources).map(nameOf))].join(', ') },
+    { name: wording.overrides, of: (row) => ownWords(row).slice(0, 3).join('; ') },
     {
-      name: 'Look',
+      name: wording.look,
       of: (row) => (
         <>
           <Button
@@ -39,9 +42,9 @@ export function EquipmentList({
             component={Link}
             to={`/trends?${row.trend}`}
             onClick={(event) => event.stopPropagation()}
-            aria-label={`Trend of ${row.name}`}
+            aria-label={fill(wording.trendOfName, { name: row.name })}
           >
-            Trend
+            {common.trend}
           </Button>
           <Button
             size="small"
@@ -50,9 +53,9 @@ export function EquipmentList({
             component={Link}
             to={statistics}
             onClick={(event) => event.stopPropagation()}
-            aria-label={`Statistics of ${row.name} beside its like`}
+            aria-label={fill(wording.statisticsOfNameBesideItsLike, { name: row.name })}
           >
-            Statistics
+            {common.statistics}
           </Button>
         </>
       ),
@@ -60,13 +63,13 @@ export function EquipmentList({
   ];
   return (
     <DataTable
-      label="Equipment of the class"
+      label={wording.equipmentOfTheClass}
       columns={columns}
       rows={equipment}
       keyOf={(row) => row.uid}
       selected={selected}
       onSelect={(row) => onSelect(row.uid)}
-      empty="There is no equipment of this class yet."
+      empty={wording.thereIsNoEquipmentOfThis}
     />
   );
 }

@@ -4,6 +4,8 @@ import { Button } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { useSearchParams } from 'react-router';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-equipment.json';
 import { DataTable, Told, type Column } from '../../../ui';
 import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import type { EquipmentClass } from './equipment';
@@ -11,15 +13,15 @@ import { Page } from '../common/Page';
 import { classesQuery } from '../../../entities/equipment';
 
 const COLUMNS: Column<EquipmentClass>[] = [
-  { name: 'Class', of: (row) => row.name, width: '40%' },
-  { name: 'Tags each', of: (row) => row.members.length, right: true },
-  { name: 'Loggers each', of: (row) => row.loggers.length, right: true },
-  { name: 'Equipment', of: (row) => row.equipment, right: true },
+  { name: wording.classLabel, of: (row) => row.name, width: '40%' },
+  { name: wording.tagsEach, of: (row) => row.members.length, right: true },
+  { name: wording.loggersEach, of: (row) => row.loggers.length, right: true },
+  { name: common.equipment, of: (row) => row.equipment, right: true },
 ];
 
-const ClassPage = lazyPart('The class', async () => (await import('./ClassPage')).ClassPage);
+const ClassPage = lazyPart(wording.theClass, async () => (await import('./ClassPage')).ClassPage);
 const GatherPanel = lazyPart(
-  'The panel of what is alike',
+  wording.thePanelOfWhatIsAlike,
   async () => (await import('./GatherPanel')).GatherPanel,
 );
 const PRELOADED = [ClassPage, GatherPanel];
@@ -36,26 +38,24 @@ export function EquipmentPage(): ReactElement {
   }
   return (
     <Page
-      title="Equipment"
-      note="A class says once what all equipment of its kind has: tags, loggers, limits, trend and statistics."
+      title={common.equipment}
+      note={wording.aClassSaysOnceWhatAll}
       actions={
         <Button size="small" variant="outlined" startIcon={<Add />} onClick={() => setGathering(true)}>
-          New class
+          {wording.newClass}
         </Button>
       }
       panel={gathering ? <GatherPanel onClose={() => setGathering(false)} onMade={open} /> : null}
     >
       <DataTable
-        label="Equipment classes"
+        label={wording.equipmentClasses}
         columns={COLUMNS}
         rows={classes}
         keyOf={(row) => row.uid}
         onSelect={(row) => open(row.uid)}
-        empty={isSuccess ? 'There is no class yet. Make one of equipment that is alike.' : ''}
+        empty={isSuccess ? wording.thereIsNoClassYetMake : ''}
       />
-      {params.get('class') !== null && isSuccess && (
-        <Told kind="error">There is no such class any more.</Told>
-      )}
+      {params.get('class') !== null && isSuccess && <Told kind="error">{wording.thereIsNoSuchClassAny}</Told>}
     </Page>
   );
 }

@@ -3,6 +3,9 @@ import { Box, Button, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { useWatch, type UseFormReturn } from 'react-hook-form';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-equipment.json';
+import { fill } from '../../../domain/fill';
 import { Choice, Removal, Switched, TextLine } from '../../../ui';
 import { fieldsOf, shapes, type Bound } from '../../../ui/form';
 import { ownWords, type EquipmentClass, type Equipment, type EquipmentIn } from './equipment';
@@ -36,14 +39,14 @@ export function EquipmentPanel({ equipment, equipmentClass, onClose }: Equipment
   });
   return (
     <StoredPanel
-      title={equipment?.name ?? `A new ${equipmentClass.name.toLowerCase()}`}
+      title={equipment?.name ?? fill(wording.aNewName, { name: equipmentClass.name.toLowerCase() })}
       onClose={onClose}
       stored={stored}
-      save={equipment === null ? 'Add' : 'Save'}
-      said={equipment === null ? null : 'Saved. It takes effect within 2 s.'}
+      save={equipment === null ? common.add : common.save}
+      said={equipment === null ? null : common.savedItTakesEffectWithin2}
       below={equipment !== null && <Leaving key={equipment.uid} equipment={equipment} onGone={onClose} />}
     >
-      <Fields.Text name="name" label="Name" placeholder="Line 5" />
+      <Fields.Text name="name" label={common.name} placeholder={wording.line5} />
       <Fields.Part<EquipmentIn['sources']> name="sources">
         {(bound) => <Sources {...bound} equipment={equipment} equipmentClass={equipmentClass} />}
       </Fields.Part>
@@ -87,7 +90,7 @@ function Sources({ value, onChange, problem, equipment, equipmentClass }: Source
         slots.map(({ name }) => (
           <Choice
             key={name}
-            label={`Source of ${name}`}
+            label={fill(wording.sourceOfName, { name })}
             value={value[name] ?? ''}
             options={options}
             onChange={(uid) => onChange({ ...value, [name]: uid })}
@@ -96,7 +99,7 @@ function Sources({ value, onChange, problem, equipment, equipmentClass }: Source
         ))
       ) : (
         <Choice
-          label="Source"
+          label={common.source}
           value={value[slots[0]?.name ?? ''] ?? ''}
           options={options}
           onChange={(uid) => onChange(Object.fromEntries(slots.map((one) => [one.name, uid])))}
@@ -105,7 +108,7 @@ function Sources({ value, onChange, problem, equipment, equipmentClass }: Source
       )}
       {slots.length > 1 && (
         <Switched
-          label={`Another source for ${slots.map((one) => one.name).join(', ')}`}
+          label={fill(wording.anotherSourceForSlots, { slots: slots.map((one) => one.name).join(', ') })}
           value={each}
           onChange={setEach}
         />
@@ -126,10 +129,8 @@ function Own({ form, equipmentClass }: OwnProps): ReactElement {
   const words = ownWords({ overrides, without });
   return (
     <Box sx={{ borderTop: 1, borderColor: 'divider', pt: 1 }}>
-      <Typography variant="subtitle2">Overrides</Typography>
-      {words.length === 0 && (
-        <Typography variant="caption">None: all settings are those of the class.</Typography>
-      )}
+      <Typography variant="subtitle2">{wording.overrides}</Typography>
+      {words.length === 0 && <Typography variant="caption">{wording.noneAllSettingsAreThoseOf}</Typography>}
       {words.map((text) => (
         <Typography key={text} variant="caption">
           {text}
@@ -143,7 +144,7 @@ function Own({ form, equipmentClass }: OwnProps): ReactElement {
             put('without', []);
           }}
         >
-          Remove overrides
+          {wording.removeOverrides}
         </Button>
       )}
       <OwnSetting
@@ -166,21 +167,21 @@ function Leaving({ equipment, onGone }: { equipment: Equipment; onGone: () => vo
   return (
     <Box sx={{ borderTop: 1, borderColor: 'divider', pt: 1 }}>
       <Removal
-        what={`${equipment.name} from the class`}
-        word="Release"
+        what={fill(wording.nameFromTheClass, { name: equipment.name })}
+        word={wording.release}
         busy={removing.busy}
         problem={removing.general}
         onRemove={() => removing.run(false)}
       >
-        {equipment.name} no longer follows its class. Its tags, loggers and history stay as they are.
+        {fill(wording.nameNoLongerFollowsItsClass, { name: equipment.name })}
       </Removal>
       <Removal
-        what={`${equipment.name} with its tags`}
+        what={fill(wording.nameWithItsTags, { name: equipment.name })}
         busy={removing.busy}
         problem={removing.general}
         onRemove={() => removing.run(true)}
       >
-        {equipment.name} goes with its tags, and they leave their loggers. What was recorded of them stays.
+        {fill(wording.nameGoesWithItsTagsAnd, { name: equipment.name })}
       </Removal>
     </Box>
   );

@@ -2,6 +2,8 @@
 import { useQuery } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
 import { useWatch } from 'react-hook-form';
+import * as wording from 'texts/setup-equipment.json';
+import { fill } from '../../../domain/fill';
 import { Choice, FormActions, Panel, Told } from '../../../ui';
 import { fieldsOf, FormFields, shapes, useSentForm } from '../../../ui/form';
 import { useAskAnew } from '../common/useSave';
@@ -18,20 +20,15 @@ interface Gathered {
 }
 
 const Fields = fieldsOf<Gathered>();
-const SHAPE = shapes.shape({ name: shapes.filled('Give the class a name.') });
+const SHAPE = shapes.shape({ name: shapes.filled(wording.giveTheClassAName) });
 
 export function GatherPanel({ onClose, onMade }: GatherPanelProps): ReactElement {
   const { data: kinds = [], isSuccess } = useQuery(alikeQuery);
   const [first] = kinds;
   if (first !== undefined) return <Gather {...{ kinds, first, onClose, onMade }} />;
   return (
-    <Panel title="New class" onClose={onClose}>
-      {isSuccess && (
-        <Told>
-          There is no equipment that is alike and of no class yet: at least two whose tags are called the same
-          behind their names.
-        </Told>
-      )}
+    <Panel title={wording.newClass} onClose={onClose}>
+      {isSuccess && <Told>{wording.thereIsNoEquipmentThatIs}</Told>}
     </Panel>
   );
 }
@@ -58,15 +55,19 @@ function Gather({ kinds, first, onClose, onMade }: GatherProps): ReactElement {
   const kind = kinds.find((one) => one.name === chosen);
   return (
     <FormFields of={gathering}>
-      <Panel title="New class" onClose={onClose} onSubmit={gathering.onSubmit}>
+      <Panel title={wording.newClass} onClose={onClose} onSubmit={gathering.onSubmit}>
         <Fields.Part<string> name="kind">
           {({ value, onChange, problem }) => (
             <Choice
-              label="Of equipment that is alike"
+              label={wording.ofEquipmentThatIsAlike}
               value={value}
               options={kinds.map((one) => ({
                 value: one.name,
-                label: `${one.name}: ${one.equipment.length} with ${one.members.length} tags each`,
+                label: fill(wording.nameEquipmentWithMembersTagsEach, {
+                  name: one.name,
+                  equipment: one.equipment.length,
+                  members: one.members.length,
+                }),
               }))}
               onChange={(next) => {
                 onChange(next);
@@ -78,11 +79,13 @@ function Gather({ kinds, first, onClose, onMade }: GatherProps): ReactElement {
           )}
         </Fields.Part>
         {kind !== undefined && (
-          <Told>{kind.equipment.join(', ')}. Their tags, loggers and history stay as they are.</Told>
+          <Told>
+            {fill(wording.equipmentTheirTagsLoggersAndHistory, { equipment: kind.equipment.join(', ') })}
+          </Told>
         )}
-        <Fields.Text name="name" label="Name of the class" />
+        <Fields.Text name="name" label={wording.nameOfTheClass} />
         {gathering.general !== null && <Told kind="error">{gathering.general}</Told>}
-        <FormActions save="Create class" busy={gathering.busy} />
+        <FormActions save={wording.createClass} busy={gathering.busy} />
       </Panel>
     </FormFields>
   );

@@ -1,6 +1,9 @@
 /** A logger that each piece has: how often, and which tags. */
 import { Box, Checkbox, FormControlLabel } from '@mui/material';
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-equipment.json';
+import { fill } from '../../../domain/fill';
 import { DurationLine, Panel, TextLine } from '../../../ui';
 import { toggled, withLogger, type ClassIn } from './equipment';
 
@@ -22,23 +25,23 @@ export function LoggerPatternPanel({
   const put = (settings: Record<string, unknown>): void => onDraft(withLogger(draft, logger, settings));
   const tags = (found.settings['tags'] as string[] | undefined) ?? [];
   return (
-    <Panel title={`Logger ${logger}`} onClose={onClose}>
+    <Panel title={fill(wording.loggerLogger, { logger })} onClose={onClose}>
       <TextLine
-        label="Logger name pattern"
+        label={wording.loggerNamePattern}
         value={String(found.settings['name'])}
         onChange={(name) => put({ name })}
-        hint="{name} is the name of the equipment"
+        hint={wording.nameIsTheNameOfThe}
       />
       {found.settings['mode'] === 'periodic' && (
         <DurationLine
-          label="Every"
+          label={common.every}
           value={Number(found.settings['interval_us'])}
           onChange={(interval_us) => put({ interval_us })}
         />
       )}
       <Box component="fieldset" sx={{ border: 0, p: 0, m: 0 }}>
         <Box component="legend" sx={{ typography: 'caption', color: 'text.secondary' }}>
-          Tags that it records
+          {wording.tagsThatItRecords}
         </Box>
         {draft.members.map(({ key }) => (
           <Box key={key}>

@@ -1,6 +1,8 @@
 /** A tag that each piece of a class has: its settings, limits, and where it is looked at. */
 import { Box, Button, Chip, Typography } from '@mui/material';
 import { useState, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-equipment.json';
 import { DurationLine, NumberLine, OptionalNumberLine, Pairs, Panel, Switched, TextLine } from '../../../ui';
 import { Addresses } from '../tags/Addresses';
 import { isNumber } from './ClassMembers';
@@ -36,13 +38,13 @@ export function MemberPanel({ draft, member, equipment, onDraft, onClose }: Memb
   return (
     <Panel title={key} onClose={onClose}>
       <TextLine
-        label="Tag name pattern"
+        label={wording.tagNamePattern}
         value={settingText(member, 'name')}
         onChange={(name) => put({ name })}
-        hint="{name} is the name of the equipment, {number} the number in it"
+        hint={wording.nameIsTheNameOfThe2}
       />
       <TextLine
-        label="Description"
+        label={common.description}
         value={settingText(member, 'description')}
         onChange={(description) => put({ description })}
       />
@@ -50,43 +52,43 @@ export function MemberPanel({ draft, member, equipment, onDraft, onClose }: Memb
         <>
           <Pairs>
             <TextLine
-              label="Engineering unit"
+              label={common.engineeringUnit}
               value={settingText(member, 'unit')}
               onChange={(unit) => put({ unit })}
             />
             <NumberLine
-              label="Decimals"
+              label={common.decimals}
               value={Number(settings['decimals'])}
               onChange={(decimals) => put({ decimals })}
             />
             <NumberLine
-              label="Range from"
+              label={common.rangeFrom}
               value={Number(settings['range_low'])}
               onChange={(range_low) => put({ range_low })}
             />
             <NumberLine
-              label="to"
+              label={common.to}
               value={Number(settings['range_high'])}
               onChange={(range_high) => put({ range_high })}
             />
             <OptionalNumberLine
-              label="Low limit"
+              label={wording.lowLimit}
               value={low ?? null}
               onChange={(next) => onDraft(withMember(draft, key, { limits: [next, high ?? null] }))}
             />
             <OptionalNumberLine
-              label="High limit"
+              label={wording.highLimit}
               value={high ?? null}
               onChange={(next) => onDraft(withMember(draft, key, { limits: [low ?? null, next] }))}
             />
           </Pairs>
           <Typography variant="caption" sx={{ color: 'text.secondary' }}>
-            Limits are guide lines on the trend and what is normal on a statistics sheet.
+            {wording.limitsAreGuideLinesOnThe}
           </Typography>
         </>
       )}
       <DurationLine
-        label="Read every"
+        label={common.readEvery}
         value={Number(settings['scan_us'])}
         onChange={(scan_us) => put({ scan_us })}
       />
@@ -95,7 +97,7 @@ export function MemberPanel({ draft, member, equipment, onDraft, onClose }: Memb
         onChange={(addresses) => onDraft(withMember(draft, key, { addresses }))}
       />
       <Switched
-        label="On the trend sheet"
+        label={wording.onTheTrendSheet}
         value={draft.trend.includes(key)}
         onChange={() => onDraft({ ...draft, trend: toggled(draft.trend, key) })}
       />
@@ -103,7 +105,7 @@ export function MemberPanel({ draft, member, equipment, onDraft, onClose }: Memb
       <OwnSettings equipment={equipment} member={key} />
       <Box>
         <Button size="small" color="error" onClick={() => onDraft(withoutMember(draft, key))}>
-          Remove from the class
+          {wording.removeFromTheClass}
         </Button>
       </Box>
     </Panel>
@@ -126,9 +128,9 @@ function CardFigures({
         : [...draft.card, { member: member.key, stat, parameters: {} }],
     });
   return (
-    <Box role="group" aria-label="On the statistics card" sx={{ display: 'grid', gap: 1 }}>
+    <Box role="group" aria-label={wording.onTheStatisticsCard} sx={{ display: 'grid', gap: 1 }}>
       <Typography variant="caption" sx={{ color: 'text.secondary' }}>
-        On the statistics card
+        {wording.onTheStatisticsCard}
       </Typography>
       <Box sx={{ display: 'flex', flexWrap: 'wrap', gap: 0.5 }}>
         {[...usual, ...mine.filter((stat) => !usual.includes(stat))].map((stat) => (
@@ -145,14 +147,14 @@ function CardFigures({
       </Box>
       <InnerForm onEnter={() => statProblem(other) === '' && !mine.includes(other) && toggle(other)}>
         <Box sx={{ display: 'grid', gap: 1 }}>
-          <StatChoice label="Another statistic" value={other} onChange={setOther} />
+          <StatChoice label={wording.anotherStatistic} value={other} onChange={setOther} />
           <Box>
             <Button
               size="small"
               disabled={mine.includes(other) || statProblem(other) !== ''}
               onClick={() => toggle(other)}
             >
-              Add to the card
+              {wording.addToTheCard}
             </Button>
           </Box>
         </Box>
@@ -180,7 +182,7 @@ function OwnSettings({
   return (
     <Box>
       <Typography variant="caption" sx={{ color: 'text.secondary' }}>
-        Overridden in
+        {wording.overriddenIn}
       </Typography>
       {own.map(({ row, name, value }) => (
         <Typography key={`${row.uid} ${name}`} variant="caption">

@@ -1,6 +1,8 @@
 /** One more tag for all pieces of a class. */
 import type { ReactElement } from 'react';
 import { useWatch } from 'react-hook-form';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-equipment.json';
 import { Choice, FormActions, Panel } from '../../../ui';
 import { fieldsOf, FormFields, shapes, useSentForm } from '../../../ui/form';
 import { Addresses } from '../tags/Addresses';
@@ -37,17 +39,17 @@ export function NewMemberPanel({ draft, onDraft, onClose }: NewMemberPanelProps)
   const slot = useWatch({ control: added.form.control, name: 'slot' });
   return (
     <FormFields of={added}>
-      <Panel title="New tag for each" onClose={onClose} onSubmit={added.onSubmit}>
+      <Panel title={wording.newTagForEach} onClose={onClose} onSubmit={added.onSubmit}>
         <Fields.Text
           name="key"
-          label="Name, after the name of the equipment"
-          placeholder="Zone 1 filter pressure"
+          label={wording.nameAfterTheNameOfThe}
+          placeholder={wording.zone1FilterPressure}
         />
-        <Fields.Choice name="kind" label="Value" options={VALUE_TYPES} />
+        <Fields.Choice name="kind" label={common.value} options={VALUE_TYPES} />
         <Fields.Part<string> name="slot">
           {({ value, onChange }) => (
             <Choice
-              label="Read from"
+              label={wording.readFrom}
               value={value}
               options={slots.map((one) => ({ value: one.name, label: one.name }))}
               onChange={(next) => {
@@ -64,13 +66,13 @@ export function NewMemberPanel({ draft, onDraft, onClose }: NewMemberPanelProps)
         </Fields.Part>
         <Fields.Choice
           name="logger"
-          label="Recorded by"
+          label={common.recordedBy}
           options={[
-            { value: '', label: 'none yet' },
+            { value: '', label: wording.noneYet },
             ...loggers.map((one) => ({ value: one.key, label: one.key })),
           ]}
         />
-        <FormActions save="Add to the class" busy={added.busy} />
+        <FormActions save={wording.addToTheClass} busy={added.busy} />
       </Panel>
     </FormFields>
   );
@@ -78,8 +80,8 @@ export function NewMemberPanel({ draft, onDraft, onClose }: NewMemberPanelProps)
 
 function problemOf(key: string, members: readonly Member[]): string | null {
   const plain = key.trim().toLowerCase();
-  if (plain === '') return 'Give it a name.';
-  return members.some((one) => one.key.toLowerCase() === plain) ? 'The class has such a tag.' : null;
+  if (plain === '') return wording.giveItAName;
+  return members.some((one) => one.key.toLowerCase() === plain) ? wording.theClassHasSuchATag : null;
 }
 
 function addressesLike(slot: string, members: readonly Member[]): Member['addresses'] {

@@ -1,18 +1,20 @@
 /** One setting that a piece has otherwise than its class. */
 import { Box, Button } from '@mui/material';
 import { useState, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-equipment.json';
 import { parseNumber } from '../../../domain/numbers';
 import { Choice } from '../../../ui';
 import { fieldsOf, InnerFields, shapes, useSentForm } from '../../../ui/form';
 import type { Member } from './equipment';
 
 const SETTINGS = [
-  { value: 'range_low', label: 'Range from' },
-  { value: 'range_high', label: 'Range to' },
-  { value: 'limits', label: 'Limits, low and high' },
-  { value: 'description', label: 'Description' },
-  { value: 'decimals', label: 'Decimals' },
-  { value: 'scan_us', label: 'Read every, µs' },
+  { value: 'range_low', label: common.rangeFrom },
+  { value: 'range_high', label: common.rangeTo },
+  { value: 'limits', label: wording.limitsLowAndHigh },
+  { value: 'description', label: common.description },
+  { value: 'decimals', label: common.decimals },
+  { value: 'scan_us', label: wording.readEveryS },
 ] as const;
 
 interface OwnSettingProps {
@@ -26,12 +28,12 @@ export function OwnSetting({ members, onOwn }: OwnSettingProps): ReactElement {
   return (
     <Box sx={{ display: 'flex', flexDirection: 'column', gap: 1, mt: 1 }}>
       <Choice
-        label="Tag"
+        label={common.tag}
         value={key}
         options={members.map((one) => ({ value: one.key, label: one.key }))}
         onChange={setKey}
       />
-      <Choice label="Setting" value={setting} options={SETTINGS} onChange={setSetting} />
+      <Choice label={wording.setting} value={setting} options={SETTINGS} onChange={setSetting} />
       <OwnValue key={setting} setting={setting} onValue={(value) => onOwn(key, { [setting]: value })} />
     </Box>
   );
@@ -57,10 +59,10 @@ function OwnValue({
   });
   return (
     <InnerFields of={typed}>
-      <Fields.Text name="text" label="Value" placeholder={setting === 'limits' ? '70 86' : ''} />
+      <Fields.Text name="text" label={common.value} placeholder={setting === 'limits' ? '70 86' : ''} />
       <Box>
         <Button size="small" onClick={typed.send}>
-          Add override
+          {wording.addOverride}
         </Button>
       </Box>
     </InnerFields>
@@ -69,8 +71,8 @@ function OwnValue({
 
 function problemOf(setting: string, text: string): string | null {
   if (valueOf(setting, text) !== null) return null;
-  if (setting === 'description') return 'Type a description.';
-  return setting === 'limits' ? 'Type two numbers with a space between them.' : 'Type a number.';
+  if (setting === 'description') return wording.typeADescription;
+  return setting === 'limits' ? wording.typeTwoNumbersWithASpace : common.typeANumber;
 }
 
 function valueOf(setting: string, text: string): unknown {

@@ -2,6 +2,9 @@
 import { Box, Button, LinearProgress, Typography } from '@mui/material';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useRef, useState, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-equipment.json';
+import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
 import { Panel, Told } from '../../../ui';
 import { looksWords, planWords, shownValue, type ClassIn, type Plan } from './equipment';
@@ -40,18 +43,18 @@ export function PlanPanel({ uid, before, draft, onClose, onDone }: PlanPanelProp
   const failure = doing.error ?? error;
   const cancelled = failure instanceof DOMException && failure.name === 'AbortError';
   return (
-    <Panel title="What the change does" onClose={onClose}>
-      {plan === undefined && error === null && <Told>Working it out …</Told>}
+    <Panel title={wording.whatTheChangeDoes} onClose={onClose}>
+      {plan === undefined && error === null && <Told>{wording.workingItOut}</Told>}
       {failure !== null && (
         <Told kind={cancelled ? 'plain' : 'error'}>
-          {cancelled ? 'Cancelled: nothing was written.' : errorText(failure)}
+          {cancelled ? wording.cancelledNothingWasWritten : errorText(failure)}
         </Told>
       )}
       {plan !== undefined && (
         <>
           <Told>{planWords(plan)}</Told>
           {looksWords(before, draft).map((text) => (
-            <Told key={text}>{text}, in all equipment.</Told>
+            <Told key={text}>{fill(wording.textInAllEquipment, { text })}</Told>
           ))}
           <Box sx={{ display: 'flex', gap: 1 }}>
             <Button
@@ -60,11 +63,11 @@ export function PlanPanel({ uid, before, draft, onClose, onDone }: PlanPanelProp
               disabled={doing.isPending}
               onClick={() => doing.mutate()}
             >
-              Do it to all
+              {wording.doItToAll}
             </Button>
             {doing.isPending && (
               <Button size="small" onClick={() => abort.current?.abort()}>
-                Cancel
+                {common.cancel}
               </Button>
             )}
           </Box>
@@ -80,9 +83,11 @@ function Doing({ progress }: { progress: { done: number; of: number } | null }):
   const share = progress === null || progress.of === 0 ? 0 : (100 * progress.done) / progress.of;
   return (
     <Box>
-      <LinearProgress aria-label="Pieces done" variant="determinate" value={share} />
+      <LinearProgress aria-label={wording.piecesDone} variant="determinate" value={share} />
       <Typography variant="caption">
-        {progress === null ? 'Beginning …' : `${progress.done} of ${progress.of} equipment items`}
+        {progress === null
+          ? wording.beginning
+          : fill(wording.doneOfOfEquipmentItems, { done: progress.done, of: progress.of })}
       </Typography>
     </Box>
   );
@@ -91,7 +96,7 @@ function Doing({ progress }: { progress: { done: number; of: number } | null }):
 function ChangedEquipment({ plan }: { plan: Plan }): ReactElement {
   const touched = plan.equipment.filter((one) => one.differences.length + one.removed.length > 0);
   return (
-    <Box component="ul" aria-label="Changes by equipment" sx={{ typography: 'caption', m: 0, pl: 2 }}>
+    <Box component="ul" aria-label={wording.changesByEquipment} sx={{ typography: 'caption', m: 0, pl: 2 }}>
       {touched.slice(0, MOST_EQUIPMENT).map((row) => (
         <li key={row.uid}>
           <strong>{row.name}</strong>
@@ -107,11 +112,13 @@ function ChangedEquipment({ plan }: { plan: Plan }): ReactElement {
             </Box>
           ))}
           {row.removed.map((name) => (
-            <Box key={name}>{name}: removed, its history stays</Box>
+            <Box key={name}>{fill(wording.nameRemovedItsHistoryStays, { name })}</Box>
           ))}
         </li>
       ))}
-      {touched.length > MOST_EQUIPMENT && <li>and {touched.length - MOST_EQUIPMENT} more</li>}
+      {touched.length > MOST_EQUIPMENT && (
+        <li>{fill(common.andRestMore, { rest: touched.length - MOST_EQUIPMENT })}</li>
+      )}
     </Box>
   );
 }

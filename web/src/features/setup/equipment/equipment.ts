@@ -1,4 +1,7 @@
 /** An equipment class as it is edited: changed members of a draft, what the lists say. */
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-equipment.json';
+import { fill } from '../../../domain/fill';
 import type { components } from '../../../platform/schema';
 
 type Schemas = components['schemas'];
@@ -94,8 +97,8 @@ export function toggled(list: readonly string[], name: string): string[] {
 export function limitsText({ limits }: Pick<Member, 'limits'>): string {
   const [low, high] = limits;
   if (low == null && high == null) return '';
-  if (low == null) return `up to ${high}`;
-  return high == null ? `from ${low}` : `${low} to ${high}`;
+  if (low == null) return fill(wording.upToHigh, { high: high ?? '' });
+  return high == null ? fill(wording.fromLow, { low }) : fill(common.lowToHigh, { low, high });
 }
 
 /** A setting of a pattern as text; nothing where there is none. */
@@ -118,7 +121,7 @@ export function ownWords({ overrides, without }: Pick<Equipment, 'overrides' | '
       ),
     ),
   );
-  return [...own, ...without.map((key) => `no ${key}`)];
+  return [...own, ...without.map((key) => fill(wording.noKey, { key }))];
 }
 
 export function shownValue(value: unknown): string {
@@ -133,27 +136,33 @@ export function looksWords(before: ClassIn, after: ClassIn): string[] {
     const [was, is] = [old === undefined ? '' : limitsText(old), limitsText(member)];
     return was === is
       ? []
-      : [`Limits of ${member.key}: ${was === '' ? 'none' : was} → ${is === '' ? 'none' : is}`];
+      : [
+          fill(wording.limitsOfKey, {
+            key: member.key,
+            was: was === '' ? common.none : was,
+            is: is === '' ? common.none : is,
+          }),
+        ];
   });
   const differs = (part: 'trend' | 'card' | 'name'): boolean =>
     JSON.stringify(before[part]) !== JSON.stringify(after[part]);
   return [
     ...limits,
-    ...(differs('name') ? [`Name: ${before.name} → ${after.name}`] : []),
-    ...(differs('trend') ? ['The trend sheet has other tags'] : []),
-    ...(differs('card') ? ['The statistics card has other figures'] : []),
+    ...(differs('name') ? [fill(wording.nameNameName2, { name: before.name, name2: after.name })] : []),
+    ...(differs('trend') ? [wording.theTrendSheetHasOtherTags] : []),
+    ...(differs('card') ? [wording.theStatisticsCardHasOtherFigures] : []),
   ];
 }
 
 /** What a plan comes to, in a sentence. */
 export function planWords(plan: Plan): string {
   const changed = plan.equipment.filter((one) => one.differences.length + one.removed.length > 0).length;
-  if (changed === 0) return 'No tag, logger or rule of the equipment changes.';
+  if (changed === 0) return wording.noTagLoggerOrRuleOf;
   const objects = plan.equipment.reduce((sum, one) => sum + one.differences.length, 0);
   const removed = plan.equipment.reduce((sum, one) => sum + one.removed.length, 0);
   const parts = [
-    objects === 0 ? '' : `${objects} ${objects === 1 ? 'object' : 'objects'} added or changed`,
-    removed === 0 ? '' : `${removed} removed (their history stays)`,
+    objects === 0 ? '' : fill(wording.objectsObjectsAddedOrChanged, { objects }),
+    removed === 0 ? '' : fill(wording.removedRemovedTheirHistoryStays, { removed }),
   ].filter(Boolean);
-  return `${parts.join(', ')} in ${changed} ${changed === 1 ? 'equipment item' : 'equipment items'}.`;
+  return fill(wording.partsInChangedEquipmentItems, { parts: parts.join(', '), changed });
 }

@@ -3,6 +3,9 @@ import { Add } from '@mui/icons-material';
 import { Box, Button, IconButton, Typography } from '@mui/material';
 import { useInfiniteQuery, useMutation, useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-loggers.json';
+import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
 import { useSettled } from '../../../platform/useSettled';
 import { sourcesQuery } from '../../../entities/sources';
@@ -40,33 +43,43 @@ export function FindMembers({ taken, busy, onAdd }: FindMembersProps): ReactElem
   const total = isWhole ? found.length : (data?.pages[0]?.total ?? 0);
   const problem = error ?? all.error;
   return (
-    <Box role="group" aria-label="Add tags" sx={{ display: 'flex', flexDirection: 'column', gap: 1 }}>
+    <Box role="group" aria-label={common.addTags} sx={{ display: 'flex', flexDirection: 'column', gap: 1 }}>
       <Pairs>
-        <TextLine label="Find tags" placeholder="Words, in any order" value={search} onChange={setSearch} />
+        <TextLine
+          label={wording.findTags}
+          placeholder={wording.wordsInAnyOrder}
+          value={search}
+          onChange={setSearch}
+        />
         <Choice
-          label="of the source"
+          label={wording.ofTheSource}
           value={source}
           options={[
-            { value: '', label: 'any' },
+            { value: '', label: common.any },
             ...sources.map(({ uid, name }) => ({ value: uid, label: name })),
           ]}
           onChange={setSource}
         />
       </Pairs>
-      <Switched label="Only tags that no logger records" value={isNew} onChange={setIsNew} />
-      <Box component="ul" aria-label="Tags found" sx={{ listStyle: 'none', m: 0, p: 0 }}>
+      <Switched label={wording.onlyTagsThatNoLoggerRecords} value={isNew} onChange={setIsNew} />
+      <Box component="ul" aria-label={wording.tagsFound} sx={{ listStyle: 'none', m: 0, p: 0 }}>
         {found.slice(0, SHOWN).map(({ uid, name }) => (
           <Box component="li" key={uid} sx={{ display: 'flex', alignItems: 'center', minHeight: 26 }}>
             <Typography noWrap variant="caption" sx={{ flex: 1 }}>
               {name}
             </Typography>
-            <IconButton size="small" aria-label={`Add ${name}`} disabled={busy} onClick={() => onAdd([uid])}>
+            <IconButton
+              size="small"
+              aria-label={fill(wording.addName, { name })}
+              disabled={busy}
+              onClick={() => onAdd([uid])}
+            >
               <Add fontSize="small" />
             </IconButton>
           </Box>
         ))}
       </Box>
-      {data !== undefined && total === 0 && <Told>No tag is found.</Told>}
+      {data !== undefined && total === 0 && <Told>{common.noTagIsFound}</Told>}
       {total > 1 && (
         <Box>
           <Button
@@ -75,7 +88,7 @@ export function FindMembers({ taken, busy, onAdd }: FindMembersProps): ReactElem
             disabled={busy || all.isPending}
             onClick={() => all.mutate()}
           >
-            Add all {total} tags
+            {fill(wording.addAllTotalTags, { total })}
           </Button>
         </Box>
       )}

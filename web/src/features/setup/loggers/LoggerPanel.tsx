@@ -2,6 +2,9 @@
 import { Box, Button } from '@mui/material';
 import { useEffect, type ReactElement } from 'react';
 import { useWatch, type Control } from 'react-hook-form';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-loggers.json';
+import { fill } from '../../../domain/fill';
 import { Choice, Pairs, Removal } from '../../../ui';
 import { ApiError } from '../../../platform/errors';
 import { fieldsOf, shapes, useProblems } from '../../../ui/form';
@@ -44,10 +47,10 @@ interface LoggerPanelProps {
 }
 
 const MODES = [
-  { value: 'on_change', label: 'on change' },
-  { value: 'periodic', label: 'periodic' },
-  { value: 'on_trigger', label: 'records at a trigger' },
-  { value: 'around', label: 'in full detail around a trigger' },
+  { value: 'on_change', label: common.onChange },
+  { value: 'periodic', label: common.periodic },
+  { value: 'on_trigger', label: wording.recordsAtATrigger },
+  { value: 'around', label: wording.inFullDetailAroundATrigger },
 ];
 
 const Fields = fieldsOf<LoggerForm>();
@@ -65,7 +68,7 @@ const SHAPE = shapes.shape(
     }),
   },
   ({ archive, new_archive }: LoggerForm): Record<string, string> =>
-    archive === NEW_ARCHIVE && new_archive.trim() === '' ? { new_archive: 'Give the archive a name.' } : {},
+    archive === NEW_ARCHIVE && new_archive.trim() === '' ? { new_archive: wording.giveTheArchiveAName } : {},
 );
 const PLACES = {
   ...RULE_PLACES,
@@ -110,17 +113,17 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
   const removing = useRemoval(removeLogger, removedOf(logger), onClose);
   return (
     <StoredPanel
-      title={logger === null ? 'A new logger' : logger.name}
+      title={logger === null ? wording.aNewLogger : logger.name}
       onClose={onClose}
       stored={stored}
-      save={logger === null ? 'Add' : 'Save'}
-      said={logger === null ? null : 'Saved. It takes effect within 2 s.'}
+      save={logger === null ? common.add : common.save}
+      said={logger === null ? null : common.savedItTakesEffectWithin2}
       actions={
         logger !== null && (
           <>
             <RecordNow
               uid={logger.uid}
-              word={logger.mode === 'on_trigger' ? 'Record now' : 'One sample now'}
+              word={logger.mode === 'on_trigger' ? wording.recordNow : wording.oneSampleNow}
               disabled={logger.tags.length === 0}
             />
             <Duplicate uid={logger.uid} />
@@ -130,27 +133,27 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
               problem={removing.general}
               onRemove={() => removing.run(logger)}
             >
-              The logger goes; {logger.tags.length} tags are no longer recorded by it. What it recorded stays.
+              {fill(wording.theLoggerGoesTagsTagsAre, { tags: logger.tags.length })}
             </Removal>
           </>
         )
       }
       below={logger !== null && <Members logger={logger} />}
     >
-      <Fields.Text name="name" label="Name" />
+      <Fields.Text name="name" label={common.name} />
       <Pairs>
         <Fields.Choice
           name="archive"
-          label="Archive"
+          label={common.archive}
           options={[
             ...archives.map((one) => ({ value: one.uid, label: one.name })),
-            { value: NEW_ARCHIVE, label: 'a new one …' },
+            { value: NEW_ARCHIVE, label: wording.aNewOne },
           ]}
         />
         <Fields.Part<Mode> name="mode">
           {({ value, onChange, problem }) => (
             <Choice
-              label="When"
+              label={common.when}
               value={value}
               options={MODES}
               problem={problem}
@@ -172,13 +175,13 @@ export function LoggerPanel(props: LoggerPanelProps): ReactElement {
         <Fields.Part<string[]> name="tags">{(bound) => <NewMembers {...bound} />}</Fields.Part>
       )}
       <Fields.Part<string | null> name="inhibit_tag">
-        {(tag) => <TagChoice label="Inhibited while" none="no tag is on" {...tag} />}
+        {(tag) => <TagChoice label={wording.inhibitedWhile} none={wording.noTagIsOn} {...tag} />}
       </Fields.Part>
       <Fields.Part<LoggerForm['sample_on']> name="sample_on">
         {({ value, onChange }) => <SampleFields sample={value ?? null} onChange={onChange} />}
       </Fields.Part>
       <Schedule control={stored.form.control} />
-      <Fields.Switch name="wanted" label="Enabled" />
+      <Fields.Switch name="wanted" label={wording.enabled} />
     </StoredPanel>
   );
 }
@@ -193,7 +196,7 @@ interface ModeFieldsProps {
 function NewArchive({ control }: Pick<ModeFieldsProps, 'control'>): ReactElement | null {
   const archive = useWatch({ control, name: 'archive' });
   if (archive !== NEW_ARCHIVE) return null;
-  return <Fields.Text name="new_archive" label="Name of the new archive" />;
+  return <Fields.Text name="new_archive" label={wording.nameOfTheNewArchive} />;
 }
 
 /** The archive that it records into, made now where it is a new one. */
@@ -217,7 +220,7 @@ function ModeFields({ control, tags, onRehearse }: ModeFieldsProps): ReactElemen
         below={(rule) => (
           <Box>
             <Button size="small" variant="outlined" onClick={() => onRehearse({ rule, tags })}>
-              Rehearse this rule …
+              {wording.rehearseThisRule}
             </Button>
           </Box>
         )}
@@ -263,8 +266,8 @@ function Schedule({ control }: Pick<ModeFieldsProps, 'control'>): ReactElement {
 function AroundFields(): ReactElement {
   return (
     <Pairs>
-      <Fields.Duration name="before_us" label="Time before it" none="nothing" />
-      <Fields.Duration name="after_us" label="Time after it" none="nothing" />
+      <Fields.Duration name="before_us" label={wording.timeBeforeIt} none={common.nothing} />
+      <Fields.Duration name="after_us" label={wording.timeAfterIt} none={common.nothing} />
     </Pairs>
   );
 }
@@ -275,10 +278,14 @@ function ClockFields({ control, tags, onRehearse }: ModeFieldsProps): ReactEleme
   return (
     <>
       <Pairs>
-        <Fields.Duration name="interval_us" label="Every" none="on demand only" />
-        <Fields.Choice name="keeps" label="Stored value" options={KEEPS} />
-        <Fields.Duration name="phase_us" label="Phase offset" none="nothing" />
-        <Fields.Duration name="late_us" label="Missed samples are a gap after" none="3 intervals or 5 s" />
+        <Fields.Duration name="interval_us" label={common.every} none={wording.onDemandOnly} />
+        <Fields.Choice name="keeps" label={wording.storedValue} options={KEEPS} />
+        <Fields.Duration name="phase_us" label={wording.phaseOffset} none={common.nothing} />
+        <Fields.Duration
+          name="late_us"
+          label={wording.missedSamplesAreAGapAfter}
+          none={wording.n3IntervalsOr5S}
+        />
       </Pairs>
       {interval_us !== 0 && (
         <Box>
@@ -287,7 +294,7 @@ function ClockFields({ control, tags, onRehearse }: ModeFieldsProps): ReactEleme
             variant="outlined"
             onClick={() => onRehearse({ rule: { kind: 'periodic', interval_us, phase_us, keeps }, tags })}
           >
-            Rehearse these settings …
+            {wording.rehearseTheseSettings}
           </Button>
         </Box>
       )}

@@ -3,6 +3,8 @@ import { Add } from '@mui/icons-material';
 import { Box, Button } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-loggers.json';
 import { DataTable, useLeave, useOpen, type Column } from '../../../ui';
 import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import { useAddress } from '../../../platform/useAddress';
@@ -15,10 +17,10 @@ import { loggersQuery, type Logger } from '../../../entities/loggers';
 import { useRecorder } from '../../../entities/health';
 
 const LoggerPanel = lazyPart(
-  'The panel of the logger',
+  wording.thePanelOfTheLogger,
   async () => (await import('./LoggerPanel')).LoggerPanel,
 );
-const RehearseView = lazyPart('The rehearsal', async () => (await import('./Rehearse')).RehearseView);
+const RehearseView = lazyPart(wording.theRehearsal, async () => (await import('./Rehearse')).RehearseView);
 const PRELOADED = [LoggerPanel, RehearseView];
 
 export function LoggersPage(): ReactElement {
@@ -40,29 +42,29 @@ export function LoggersPage(): ReactElement {
   };
   const show = (uid: string | null): void => leave(() => put(uid));
   const columns: Column<Logger>[] = [
-    { name: 'Name', of: (row) => row.name, value: (row) => row.name, width: '24%' },
+    { name: common.name, of: (row) => row.name, value: (row) => row.name, width: '24%' },
     {
-      name: 'State',
+      name: common.state,
       value: (row) => working.get(row.uid)?.state ?? 'unknown',
       of: (row) => <StateWord state={working.get(row.uid)?.state ?? 'unknown'} />,
       width: '14%',
     },
-    { name: 'Records', of: (row) => row.text, value: (row) => row.text },
+    { name: common.records, of: (row) => row.text, value: (row) => row.text },
     {
-      name: 'Archive',
+      name: common.archive,
       of: (row) => names.get(row.archive) ?? '',
       value: (row) => names.get(row.archive) ?? '',
       width: '16%',
     },
     {
-      name: 'Tags',
+      name: common.tags,
       of: (row) => row.tags.length,
       value: (row) => row.tags.length,
       right: true,
       width: '8%',
     },
     {
-      name: 'Samples a second',
+      name: common.samplesASecond,
       value: (row) => working.get(row.uid)?.samples_per_second ?? null,
       of: (row) => working.get(row.uid)?.samples_per_second?.toFixed(1) ?? '–',
       right: true,
@@ -70,11 +72,11 @@ export function LoggersPage(): ReactElement {
   ];
   return (
     <Page
-      title="Loggers"
-      note="Which tags are recorded into which archive, and when."
+      title={common.loggers}
+      note={wording.whichTagsAreRecordedIntoWhich}
       actions={
         <Button size="small" variant="outlined" startIcon={<Add />} onClick={() => show('new')}>
-          Add a logger
+          {wording.addALogger}
         </Button>
       }
       panel={
@@ -92,18 +94,16 @@ export function LoggersPage(): ReactElement {
         ) : null
       }
     >
-      <Gone what="logger" open={open} list={loggers} isKnown={isSuccess && !isFetching} />
+      <Gone what={common.logger2} open={open} list={loggers} isKnown={isSuccess && !isFetching} />
       {rehearsing === null ? (
         <DataTable
-          label="Loggers"
+          label={common.loggers}
           columns={columns}
           rows={loggers}
           keyOf={(row) => row.uid}
           selected={open}
           onSelect={(row) => show(row.uid)}
-          empty={
-            isSuccess ? 'Nothing is recorded yet. Add a logger: its tags, and the archive for them.' : ''
-          }
+          empty={isSuccess ? wording.nothingIsRecordedYetAddA : ''}
         />
       ) : (
         <Box>

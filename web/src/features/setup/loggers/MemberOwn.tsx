@@ -1,6 +1,9 @@
 /** What one tag of a logger has of its own: a rule, an inhibit tag, a name for its column. */
 import { Box, Button, FormHelperText, InputBase, Typography } from '@mui/material';
 import type { ReactElement, ReactNode } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-loggers.json';
+import { fill } from '../../../domain/fill';
 import { Told } from '../../../ui';
 import { fieldsOf, InnerFields, shapes, useSentForm } from '../../../ui/form';
 import { loggerBody, loggerForm, type LoggerForm } from './loggerForm';
@@ -38,7 +41,7 @@ function OwnPart({ title, problem, actions, onClose, children }: OwnPartProps): 
       <Box sx={{ display: 'flex', gap: 1 }}>
         {actions}
         <Button size="small" onClick={onClose}>
-          Close
+          {common.close}
         </Button>
       </Box>
     </Box>
@@ -75,17 +78,17 @@ export function OwnRule({ logger, uid, name, onDone }: OwnRuleProps<OnChangeLogg
   const busy = saving.busy || following.busy;
   return (
     <OwnPart
-      title={`Rule of ${name}`}
+      title={fill(wording.ruleOfName, { name })}
       problem={following.general}
       onClose={onDone}
       actions={
         <>
           <Button size="small" variant="outlined" disabled={busy} onClick={saving.send}>
-            Save override
+            {wording.saveOverride}
           </Button>
           {known !== undefined && (
             <Button size="small" disabled={busy} onClick={() => following.run(null)}>
-              Remove override
+              {wording.removeOverride}
             </Button>
           )}
         </>
@@ -116,18 +119,18 @@ export function OwnInhibit({ logger, uid, name, onDone }: OwnRuleProps): ReactEl
   });
   return (
     <OwnPart
-      title={`Inhibit tag of ${name}`}
+      title={fill(wording.inhibitTagOfName, { name })}
       problem={null}
       onClose={onDone}
       actions={
         <Button size="small" variant="outlined" disabled={saving.busy} onClick={saving.send}>
-          Save inhibit tag
+          {wording.saveInhibitTag}
         </Button>
       }
     >
       <InnerFields of={saving}>
         <InhibitingFields.Part<string | null> name="inhibits">
-          {(tag) => <TagChoice label="Not recorded while" none="no tag of its own" {...tag} />}
+          {(tag) => <TagChoice label={wording.notRecordedWhile} none={wording.noTagOfItsOwn} {...tag} />}
         </InhibitingFields.Part>
       </InnerFields>
     </OwnPart>
@@ -167,7 +170,7 @@ export function ColumnName({
               error={problem !== undefined}
               onChange={(event) => onChange(event.target.value)}
               onBlur={save}
-              inputProps={{ 'aria-label': `Column for ${name}`, maxLength: 100 }}
+              inputProps={{ 'aria-label': fill(wording.columnForName, { name }), maxLength: 100 }}
               sx={{ typography: 'caption', width: 130, borderBottom: 1, borderColor: 'divider' }}
             />
             {problem !== undefined && <FormHelperText error>{problem}</FormHelperText>}

@@ -3,6 +3,9 @@ import { Close } from '@mui/icons-material';
 import { Box, Button, IconButton, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-loggers.json';
+import { fill } from '../../../domain/fill';
 import { Told } from '../../../ui';
 import { FindMembers } from './FindMembers';
 import { ColumnName, OwnInhibit, OwnRule } from './MemberOwn';
@@ -25,8 +28,10 @@ export function Members({ logger }: { logger: Logger }): ReactElement {
   const leaving = useSave((uid: string) => changeMembers(logger.uid, [], [uid]));
   return (
     <Box sx={{ borderTop: 1, borderColor: 'divider', pt: 1 }}>
-      <Typography variant="subtitle2">{uids.length === 0 ? 'No tags yet' : `${uids.length} tags`}</Typography>
-      <Box component="ul" aria-label="Tags of the logger" sx={{ listStyle: 'none', m: 0, p: 0 }}>
+      <Typography variant="subtitle2">
+        {uids.length === 0 ? wording.noTagsYet : fill(common.countTags, { count: uids.length })}
+      </Typography>
+      <Box component="ul" aria-label={wording.tagsOfTheLogger} sx={{ listStyle: 'none', m: 0, p: 0 }}>
         {tags.map((tag) => (
           <Box component="li" key={tag.uid} sx={{ display: 'flex', alignItems: 'center', minHeight: 26 }}>
             <Typography noWrap variant="caption" sx={{ flex: 1 }}>
@@ -34,16 +39,16 @@ export function Members({ logger }: { logger: Logger }): ReactElement {
             </Typography>
             {logger.mode === 'on_change' && (
               <Button size="small" sx={{ typography: 'caption', py: 0 }} onClick={() => setOwn(tag.uid)}>
-                {logger.overrides?.[tag.uid] === undefined ? 'Override rule …' : 'Rule overridden …'}
+                {logger.overrides?.[tag.uid] === undefined ? wording.overrideRule : wording.ruleOverridden}
               </Button>
             )}
             <Button size="small" sx={{ typography: 'caption', py: 0 }} onClick={() => setInhibited(tag.uid)}>
-              {logger.inhibits?.[tag.uid] === undefined ? 'Inhibit tag …' : 'Inhibit tag set …'}
+              {logger.inhibits?.[tag.uid] === undefined ? wording.inhibitTag : wording.inhibitTagSet}
             </Button>
             {logger.mode === 'on_trigger' && <ColumnName logger={logger} uid={tag.uid} name={tag.name} />}
             <IconButton
               size="small"
-              aria-label={`Remove ${tag.name}`}
+              aria-label={fill(common.removeName, { name: tag.name })}
               disabled={leaving.busy}
               onClick={() => leaving.run(tag.uid)}
             >
@@ -73,11 +78,14 @@ export function Members({ logger }: { logger: Logger }): ReactElement {
       {uids.length > PAGE && (
         <Box sx={{ typography: 'caption', display: 'flex', gap: 1, alignItems: 'center' }}>
           <button type="button" disabled={page === 0} onClick={() => setPage(page - 1)}>
-            Back
+            {wording.back}
           </button>
-          {page * PAGE + 1} to {Math.min((page + 1) * PAGE, uids.length)}
+          {fill(wording.numberToNumber2, {
+            number: page * PAGE + 1,
+            number2: Math.min((page + 1) * PAGE, uids.length),
+          })}
           <button type="button" disabled={(page + 1) * PAGE >= uids.length} onClick={() => setPage(page + 1)}>
-            On
+            {wording.on}
           </button>
         </Box>
       )}
@@ -86,7 +94,7 @@ export function Members({ logger }: { logger: Logger }): ReactElement {
         <FindMembers taken={uids} busy={joining.busy} onAdd={joining.run} />
       ) : (
         <Button size="small" onClick={() => setFinds(true)}>
-          Add tags …
+          {wording.addTags}
         </Button>
       )}
       {joining.general !== null && <Told kind="error">{joining.general}</Told>}

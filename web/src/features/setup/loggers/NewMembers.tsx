@@ -2,6 +2,9 @@
 import { Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-loggers.json';
+import { fill } from '../../../domain/fill';
 import { tagNamesQuery } from '../../../entities/tags';
 import { Told } from '../../../ui';
 import { Chosen } from '../../../ui/fields/Chosen';
@@ -17,15 +20,15 @@ export function NewMembers({ value, onChange, problem }: Bound<string[]>): React
   return (
     <>
       <Typography variant="subtitle2">
-        {value.length === 0 ? 'No tags yet' : `${value.length} tags`}
+        {value.length === 0 ? wording.noTagsYet : fill(common.countTags, { count: value.length })}
       </Typography>
       <Chosen
-        label="Tags of the new logger"
+        label={wording.tagsOfTheNewLogger}
         entries={tags.filter(({ uid }) => value.includes(uid)).map(({ uid, name }) => ({ key: uid, name }))}
         onRemove={(uid) => onChange(value.filter((one) => one !== uid))}
         mayBeNone
       />
-      {rest > 0 && <Told>and {rest} more</Told>}
+      {rest > 0 && <Told>{fill(common.andRestMore, { rest })}</Told>}
       {problem !== undefined && <Told kind="error">{problem}</Told>}
       <FindMembers taken={value} busy={false} onAdd={(uids) => onChange([...value, ...uids])} />
     </>

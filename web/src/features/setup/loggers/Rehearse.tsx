@@ -2,6 +2,9 @@
 import { Box, Button, Typography } from '@mui/material';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-loggers.json';
+import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
 import { HOUR, DAY, MINUTE } from '../../../domain/time';
 import { Choice, DataTable, DurationLine, Pairs, Told } from '../../../ui';
@@ -30,11 +33,11 @@ interface RehearseViewProps {
 }
 
 const WINDOWS = [
-  { value: String(10 * MINUTE), label: 'the last 10 min' },
-  { value: String(HOUR), label: 'the last hour' },
-  { value: String(8 * HOUR), label: 'the last 8 h' },
-  { value: String(DAY), label: 'the last day' },
-  { value: String(7 * DAY), label: 'the last 7 days' },
+  { value: String(10 * MINUTE), label: wording.theLast10Min },
+  { value: String(HOUR), label: wording.theLastHour },
+  { value: String(8 * HOUR), label: wording.theLast8H },
+  { value: String(DAY), label: wording.theLastDay },
+  { value: String(7 * DAY), label: wording.theLast7Days },
 ];
 const GENERATOR = 'generator';
 const FILE = 'file';
@@ -71,28 +74,28 @@ export function RehearseView({ rehearsing, onClose, onTake }: RehearseViewProps)
   });
   const put = (i: 0 | 1, rule: Tried): void => setRules(i === 0 ? [rule, rules[1]] : [rules[0], rule]);
   return (
-    <Box component="section" aria-label="Rehearse" sx={{ display: 'grid', gap: 2, maxWidth: 1000 }}>
+    <Box component="section" aria-label={wording.rehearse} sx={{ display: 'grid', gap: 2, maxWidth: 1000 }}>
       <Box sx={{ display: 'flex', gap: 2, alignItems: 'flex-end', flexWrap: 'wrap' }}>
         <Box sx={{ width: 280 }}>
           <Choice
-            label="Rehearse on"
+            label={wording.rehearseOn}
             value={on}
             options={[
               ...tags.map((tag) => ({ value: tag.uid, label: tag.name })),
-              { value: GENERATOR, label: 'a generated signal' },
-              { value: FILE, label: 'a CSV file' },
+              { value: GENERATOR, label: wording.aGeneratedSignal },
+              { value: FILE, label: wording.aCsvFile },
             ]}
             onChange={setOn}
           />
         </Box>
         {on === FILE ? (
           <Button size="small" variant="outlined" component="label">
-            {csv?.name ?? 'Choose a file'}
+            {csv?.name ?? common.chooseAFile}
             <input
               hidden
               type="file"
               accept=".csv"
-              aria-label="CSV file"
+              aria-label={wording.csvFile}
               onChange={(event) => {
                 const file = event.target.files?.[0];
                 if (file !== undefined) void file.text().then((text) => setCsv({ name: file.name, text }));
@@ -101,14 +104,14 @@ export function RehearseView({ rehearsing, onClose, onTake }: RehearseViewProps)
           </Button>
         ) : (
           <Box sx={{ width: 160 }}>
-            <Choice label="over" value={length} options={WINDOWS} onChange={setLength} />
+            <Choice label={wording.over} value={length} options={WINDOWS} onChange={setLength} />
           </Box>
         )}
         <Button size="small" variant="contained" disabled={trying.isPending} onClick={() => trying.mutate()}>
-          {trying.isPending ? 'Rehearsing …' : 'Rehearse'}
+          {trying.isPending ? wording.rehearsing : wording.rehearse}
         </Button>
         <Button size="small" onClick={onClose}>
-          Back to the list
+          {wording.backToTheList}
         </Button>
       </Box>
       {on === GENERATOR && (
@@ -121,7 +124,7 @@ export function RehearseView({ rehearsing, onClose, onTake }: RehearseViewProps)
       <Box sx={{ display: 'grid', gridTemplateColumns: { xs: '1fr', lg: '1fr 1fr' }, gap: 3 }}>
         {([0, 1] as const).map((i) => (
           <Box key={i} sx={{ display: 'grid', gap: 1.5, alignContent: 'start' }}>
-            <Typography variant="subtitle2">Rule {i + 1}</Typography>
+            <Typography variant="subtitle2">{fill(wording.ruleNumber, { number: i + 1 })}</Typography>
             <TriedFields rule={rules[i]} onChange={(rule) => put(i, rule)} />
           </Box>
         ))}
@@ -145,8 +148,8 @@ function another(rule: Tried): Tried {
 }
 
 const WAYS = [
-  { value: 'change', label: 'on change' },
-  { value: 'periodic', label: 'periodic' },
+  { value: 'change', label: common.onChange },
+  { value: 'periodic', label: common.periodic },
 ];
 
 /** A rule on change or by the clock. */
@@ -155,7 +158,7 @@ function TriedFields({ rule, onChange }: { rule: Tried; onChange: (rule: Tried) 
   return (
     <>
       <Choice
-        label="When"
+        label={common.when}
         value={periodic ? 'periodic' : 'change'}
         options={WAYS}
         onChange={(way) => onChange(way === 'periodic' ? FIRST_CLOCK : FIRST_RULE)}
@@ -163,13 +166,13 @@ function TriedFields({ rule, onChange }: { rule: Tried; onChange: (rule: Tried) 
       {periodic ? (
         <Pairs>
           <DurationLine
-            label="Every"
+            label={common.every}
             value={rule.interval_us}
             onChange={(interval_us) => onChange({ ...rule, interval_us })}
             onMistyped={(text) => onChange({ ...rule, interval_us: text as unknown as number })}
           />
           <Choice
-            label="Stored value"
+            label={wording.storedValue}
             value={rule.keeps}
             options={KEEPS}
             onChange={(keeps) => onChange({ ...rule, keeps: keeps as ClockRule['keeps'] })}
@@ -196,12 +199,12 @@ function Found({ found, onTake, onTakeRule }: FoundProps): ReactElement {
       <RehearseChart found={found} />
       <Comparison found={found} onTake={onTakeRule} />
       <Typography variant="caption" sx={{ color: 'text.secondary' }}>
-        {found.readings} readings. {found.note}
+        {fill(wording.readingsReadingsNote, { readings: found.readings, note: found.note })}
       </Typography>
       <Box sx={{ display: 'flex', gap: 2, alignItems: 'center' }}>
         <Told>{found.advice.reason}</Told>
         <Button size="small" onClick={() => onTake(found.advice.rule)} sx={{ flexShrink: 0 }}>
-          Use this advice
+          {wording.useThisAdvice}
         </Button>
       </Box>
     </Box>
@@ -213,24 +216,24 @@ function Comparison({ found, onTake }: { found: Rehearsal; onTake: (i: 0 | 1) =>
   const rows = found.rehearsals.map((one, i) => ({ ...one, i }));
   return (
     <DataTable
-      label="Both rules"
+      label={wording.bothRules}
       columns={[
-        { name: 'Rule', of: (row) => row.i + 1 },
-        { name: 'Kept', of: keptText, right: true },
-        { name: 'Largest error', of: (row) => number(row.largest_error), right: true },
-        { name: 'r.m.s. error', of: (row) => number(row.rms_error), right: true },
-        { name: 'Missed edges', of: (row) => row.missed_edges, right: true },
+        { name: wording.rule, of: (row) => row.i + 1 },
+        { name: wording.kept, of: keptText, right: true },
+        { name: wording.largestError, of: (row) => number(row.largest_error), right: true },
+        { name: wording.rMSError, of: (row) => number(row.rms_error), right: true },
+        { name: wording.missedEdges, of: (row) => row.missed_edges, right: true },
         {
-          name: 'Samples a day',
+          name: common.samplesADay,
           of: (row) => Math.round(row.samples_per_day).toLocaleString('en-GB'),
           right: true,
         },
-        { name: 'MB a year', of: (row) => number(row.megabytes_per_year), right: true },
+        { name: common.mbAYear, of: (row) => number(row.megabytes_per_year), right: true },
         {
-          name: 'Take it',
+          name: wording.takeIt,
           of: (row) => (
             <Button size="small" onClick={() => onTake(row.i === 0 ? 0 : 1)}>
-              Use rule {row.i + 1}
+              {fill(wording.useRuleNumber, { number: row.i + 1 })}
             </Button>
           ),
         },

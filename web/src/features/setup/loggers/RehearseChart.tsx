@@ -2,6 +2,8 @@
 import { Box, Typography } from '@mui/material';
 import { useMemo, useState, type ReactElement } from 'react';
 import { useQuery } from '@tanstack/react-query';
+import * as wording from 'texts/setup-loggers.json';
+import { fill } from '../../../domain/fill';
 import { extent, GUTTER_LEFT, GUTTER_RIGHT, TimeChart, type Columns, type Pen } from '../../../chart';
 import { useThemeChoice } from '../../../ui/themeContext';
 import { penColour } from '../../../ui/tokens';
@@ -10,7 +12,7 @@ import { plantQuery } from '../../../entities/plant';
 import type { Rehearsal } from '../../../entities/loggers';
 
 const HEIGHT = 240;
-const NAMES = ['all readings', 'kept by rule 1', 'kept by rule 2'];
+const NAMES = [wording.allReadings, wording.keptByRule1, wording.keptByRule2];
 
 export function RehearseChart({ found }: { found: Rehearsal }): ReactElement {
   const { tokens } = useThemeChoice();
@@ -126,11 +128,11 @@ interface MissedProps {
 /** The edges that a rule does not show, each as a stroke below its time. */
 function Missed({ rule, edges, times, place, colour }: MissedProps): ReactElement | null {
   if (edges === 0) return null;
-  const more = edges > times.length ? `; the first ${times.length} are marked` : '';
+  const more = edges > times.length ? fill(wording.theFirstCountAreMarked, { count: times.length }) : '';
   return (
     <Box data-testid={`missed-${rule}`} sx={{ mt: 0.5 }}>
       <Typography variant="caption">
-        Rule {rule} misses {edges} {edges === 1 ? 'edge' : 'edges'}
+        {fill(wording.ruleRuleMissesEdges, { rule, edges })} {fill(wording.edges, { edges })}
         {more}
       </Typography>
       <Box aria-hidden sx={{ position: 'relative', height: 10 }}>

@@ -1,5 +1,7 @@
 /** The rule of an on-change logger. */
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-loggers.json';
 import { Choice, DurationLine, NumberLine, Pairs, Switched } from '../../../ui';
 import { fieldsOf, shapes, useProblems } from '../../../ui/form';
 import type { Rule } from '../../../entities/loggers';
@@ -46,11 +48,11 @@ export function RuleFields({ rule, onChange, problem = () => undefined }: RuleFi
   return (
     <>
       <Choice
-        label="Store a value"
+        label={wording.storeAValue}
         value={rule.kind}
         options={[
-          { value: 'change', label: 'on change, with deadband' },
-          { value: 'line', label: 'by linear compression' },
+          { value: 'change', label: wording.onChangeWithDeadband },
+          { value: 'line', label: wording.byLinearCompression },
         ]}
         onChange={(kind) =>
           onChange(
@@ -63,25 +65,25 @@ export function RuleFields({ rule, onChange, problem = () => undefined }: RuleFi
       />
       <Pairs>
         <NumberLine
-          label={line ? 'Largest error' : 'Deadband'}
+          label={line ? wording.largestError : wording.deadband}
           value={rule.width}
           onChange={set('width')}
           onMistyped={set('width')}
           problem={problem('width')}
         />
         <Choice
-          label="given in"
+          label={wording.givenIn}
           value={rule.of_range ? 'range' : 'unit'}
           options={[
-            { value: 'unit', label: "the tag's unit" },
-            { value: 'range', label: '% of its range' },
+            { value: 'unit', label: wording.theTagsUnit },
+            { value: 'range', label: wording.percentOfItsRange },
           ]}
           onChange={(value) => set('of_range')(value === 'range')}
         />
         {!line && (
           <DurationLine
-            label="Rate limit: at most one in"
-            none="none"
+            label={wording.rateLimitAtMostOneIn}
+            none={common.none}
             value={rule.rate_limit_us}
             onChange={(us) =>
               onChange({
@@ -95,8 +97,8 @@ export function RuleFields({ rule, onChange, problem = () => undefined }: RuleFi
           />
         )}
         <DurationLine
-          label="Longest silence"
-          none="none"
+          label={wording.longestSilence}
+          none={common.none}
           value={rule.longest_silence_us}
           onChange={set('longest_silence_us')}
           onMistyped={set('longest_silence_us')}
@@ -106,12 +108,12 @@ export function RuleFields({ rule, onChange, problem = () => undefined }: RuleFi
       {!line && rule.rate_limit_us > 0 && (
         <>
           <Switched
-            label="Keep extremes: store min and max in between too"
+            label={wording.keepExtremesStoreMinAndMax}
             value={rule.keep_extremes}
             onChange={set('keep_extremes')}
           />
           <Switched
-            label="Stamp what was held with the time at which it is kept"
+            label={wording.stampWhatWasHeldWithThe}
             value={rule.stamp_kept}
             onChange={set('stamp_kept')}
           />

@@ -2,6 +2,8 @@
 import { Button } from '@mui/material';
 import { useMutation } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-loggers.json';
 import { type Tag } from '../../../platform/client';
 import { errorText } from '../../../platform/errors';
 import { Choice, Switched, Told } from '../../../ui';
@@ -12,10 +14,10 @@ import { recordNow } from '../../../entities/loggers';
 export const FIRST_TRIGGER: Trigger = { tag: null, edge: 'rising', number_tag: null, reset: false };
 
 const EDGES = [
-  { value: 'rising', label: 'becomes on (rising edge)' },
-  { value: 'falling', label: 'becomes off (falling edge)' },
-  { value: 'either', label: 'becomes on or off' },
-  { value: 'change', label: 'has another value' },
+  { value: 'rising', label: wording.becomesOnRisingEdge },
+  { value: 'falling', label: wording.becomesOffFallingEdge },
+  { value: 'either', label: wording.becomesOnOrOff },
+  { value: 'change', label: wording.hasAnotherValue },
 ];
 
 interface TriggerFieldsProps {
@@ -35,13 +37,13 @@ export function TriggerFields({
   return (
     <>
       <TagChoice
-        label={around ? 'Records around the trigger when' : 'Records when'}
+        label={around ? wording.recordsAroundTheTriggerWhen : wording.recordsWhen}
         value={trigger.tag ?? null}
-        none="only when a person asks for one"
+        none={wording.onlyWhenAPersonAsksFor}
         onChange={(tag, found) => onChange({ ...trigger, tag, edge: edgeFor(found, trigger.edge) })}
       />
       <Choice
-        label="this tag"
+        label={wording.thisTag}
         value={trigger.edge}
         options={EDGES}
         disabled={trigger.tag == null}
@@ -50,14 +52,14 @@ export function TriggerFields({
       {!around && (
         <>
           <TagChoice
-            label="When the record is stored, write its number to"
+            label={wording.whenTheRecordIsStoredWrite}
             value={trigger.number_tag ?? null}
-            none="no tag"
+            none={common.noTag}
             onChange={(number_tag) => onChange({ ...trigger, number_tag })}
             problem={problem('number_tag')}
           />
           <Switched
-            label="When the record is stored, reset the trigger bit"
+            label={wording.whenTheRecordIsStoredReset}
             value={trigger.reset}
             onChange={(reset) => onChange({ ...trigger, reset })}
           />
@@ -81,14 +83,14 @@ export function SampleFields({ sample, onChange }: SampleFieldsProps): ReactElem
   return (
     <>
       <TagChoice
-        label="Sample at an edge of"
+        label={wording.sampleAtAnEdgeOf}
         value={sample?.tag ?? null}
-        none="no tag"
+        none={common.noTag}
         onChange={(tag, found) => onChange(tag === null ? null : { tag, edge: edgeFor(found, edge) })}
       />
       {sample !== null && (
         <Choice
-          label="Edge"
+          label={wording.edge}
           value={edge}
           options={EDGES}
           onChange={(wanted) => onChange({ ...sample, edge: wanted as Sample['edge'] })}
@@ -122,7 +124,7 @@ export function RecordNow({ uid, word, disabled }: RecordNowProps): ReactElement
       <Button size="small" disabled={disabled || asking.isPending} onClick={() => asking.mutate()}>
         {word}
       </Button>
-      {asking.isSuccess && <Told kind="good">Taken.</Told>}
+      {asking.isSuccess && <Told kind="good">{wording.taken}</Told>}
       {asking.error !== null && <Told kind="error">{errorText(asking.error)}</Told>}
     </>
   );

@@ -2,6 +2,8 @@
 import { Add, Close } from '@mui/icons-material';
 import { Box, Button, IconButton, ToggleButton, ToggleButtonGroup } from '@mui/material';
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-loggers.json';
 import { ClockLine, Told, type Typed } from '../../../ui';
 import { TagChoice } from '../../../entities/TagChoice';
 import type { LoggerIn } from '../../../entities/loggers';
@@ -9,7 +11,7 @@ import type { LoggerIn } from '../../../entities/loggers';
 export type When = NonNullable<LoggerIn['when']>;
 type Span = NonNullable<When['spans']>[number];
 export const NO_WHEN: When = { tag: null, spans: [], interval_tag: null };
-const DAYS = ['Mo', 'Tu', 'We', 'Th', 'Fr', 'Sa', 'Su'];
+const DAYS = [wording.mo, wording.tu, wording.we, wording.th, wording.fr, wording.sa, wording.su];
 
 interface WhenFieldsProps {
   when: When;
@@ -31,16 +33,16 @@ export function WhenFields({ when, clock, onChange, problem }: WhenFieldsProps):
     <>
       {clock && (
         <TagChoice
-          label="Its interval, in seconds, comes from"
+          label={wording.itsIntervalInSecondsComesFrom}
           value={when.interval_tag ?? null}
-          none="no tag: the one above"
+          none={wording.noTagTheOneAbove}
           onChange={(interval_tag) => onChange({ ...when, interval_tag })}
         />
       )}
       <TagChoice
-        label="Records only while"
+        label={wording.recordsOnlyWhile}
         value={when.tag ?? null}
-        none="whatever a tag says"
+        none={wording.whateverATagSays}
         onChange={(tag) => onChange({ ...when, tag })}
       />
       {spans.map((span, i) => (
@@ -58,7 +60,7 @@ export function WhenFields({ when, clock, onChange, problem }: WhenFieldsProps):
             })
           }
         >
-          {spans.length === 0 ? 'Record by a schedule' : 'One more stretch of the week'}
+          {spans.length === 0 ? wording.recordByASchedule : wording.oneMoreStretchOfTheWeek}
         </Button>
       </Box>
     </>
@@ -77,7 +79,7 @@ function SpanFields({ span, onChange }: SpanFieldsProps): ReactElement {
     <Box sx={{ display: 'flex', flexWrap: 'wrap', alignItems: 'center', gap: 1 }}>
       <ToggleButtonGroup
         size="small"
-        aria-label="Days of the week"
+        aria-label={wording.daysOfTheWeek}
         value={span.days}
         onChange={(_, days: number[]) => {
           if (days.length > 0) onChange({ ...span, days });
@@ -95,7 +97,7 @@ function SpanFields({ span, onChange }: SpanFieldsProps): ReactElement {
       </ToggleButtonGroup>
       <Box sx={{ width: 64 }}>
         <ClockLine
-          label="from"
+          label={wording.from}
           value={span.start_minute}
           onChange={put('start_minute')}
           onMistyped={put('start_minute')}
@@ -103,13 +105,13 @@ function SpanFields({ span, onChange }: SpanFieldsProps): ReactElement {
       </Box>
       <Box sx={{ width: 64 }}>
         <ClockLine
-          label="to"
+          label={common.to}
           value={span.end_minute}
           onChange={put('end_minute')}
           onMistyped={put('end_minute')}
         />
       </Box>
-      <IconButton size="small" aria-label="Remove this time range" onClick={() => onChange(null)}>
+      <IconButton size="small" aria-label={wording.removeThisTimeRange} onClick={() => onChange(null)}>
         <Close fontSize="small" />
       </IconButton>
     </Box>

@@ -1,4 +1,5 @@
 /** A logger while it is edited: the fields of all modes, so that another mode can be tried and left again. */
+import * as wording from 'texts/setup-loggers.json';
 import { FIRST_RULE } from './RuleFields';
 import { FIRST_TRIGGER } from './TriggerFields';
 import { NO_WHEN } from './WhenFields';
@@ -23,10 +24,10 @@ export const NEW_ARCHIVE = 'new';
 
 /** What a logger by the clock keeps. */
 export const KEEPS = [
-  { value: 'value', label: 'value at the scheduled time' },
-  { value: 'mean', label: 'mean since the last sample' },
-  { value: 'low', label: 'min since the last sample' },
-  { value: 'high', label: 'max since the last sample' },
+  { value: 'value', label: wording.valueAtTheScheduledTime },
+  { value: 'mean', label: wording.meanSinceTheLastSample },
+  { value: 'low', label: wording.minSinceTheLastSample },
+  { value: 'high', label: wording.maxSinceTheLastSample },
 ];
 
 const OWN: Record<Mode, readonly (keyof LoggerForm)[]> = {

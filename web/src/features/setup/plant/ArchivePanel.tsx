@@ -2,6 +2,9 @@
 import { useQuery } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
 import { useWatch, type Control } from 'react-hook-form';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-plant.json';
+import { fill } from '../../../domain/fill';
 import { momentText } from '../../../domain/time';
 import { Details, Removal, Switched, Told } from '../../../ui';
 import { fieldsOf, shapes } from '../../../ui/form';
@@ -48,11 +51,11 @@ export function ArchivePanel({ archive, like, onClose, onMade }: ArchivePanelPro
   const zone = plant?.zone ?? 'UTC';
   return (
     <StoredPanel
-      title={archive === null ? 'A new archive' : archive.name}
+      title={archive === null ? wording.aNewArchive : archive.name}
       onClose={onClose}
       stored={stored}
-      save={archive === null ? 'Add' : 'Save'}
-      said={archive === null ? null : 'Saved.'}
+      save={archive === null ? common.add : common.save}
+      said={archive === null ? null : wording.saved}
       actions={
         archive !== null && (
           <>
@@ -63,24 +66,24 @@ export function ArchivePanel({ archive, like, onClose, onMade }: ArchivePanelPro
               problem={removing.general}
               onRemove={() => removing.run(archive)}
             >
-              The archive goes. That can be done as long as nothing was ever recorded in it.
+              {wording.theArchiveGoesThatCanBe}
             </Removal>
           </>
         )
       }
     >
-      <Fields.Text name="name" label="Name" />
-      <Fields.Duration name="keep_us" label="Retention" none="for ever" />
-      <Fields.Number name="keep_mb" label="At most, MB (0: no limit)" />
-      <Fields.Switch name="thin" label="Keep summaries of expired samples" />
+      <Fields.Text name="name" label={common.name} />
+      <Fields.Duration name="keep_us" label={wording.retention} none={wording.forEver} />
+      <Fields.Number name="keep_mb" label={wording.atMostMb0NoLimit} />
+      <Fields.Switch name="thin" label={wording.keepSummariesOfExpiredSamples} />
       <Limits archive={archive} zone={zone} control={stored.form.control} />
       <LiveOnly control={stored.form.control} />
       {archive !== null && (
         <Details
           rows={[
-            ['First sample', archive.first_us == null ? '–' : momentText(Number(archive.first_us), zone)],
-            ['Lies in', archive.disk],
-            ['Last sample', archive.last_us == null ? '–' : momentText(Number(archive.last_us), zone)],
+            [common.firstSample, archive.first_us == null ? '–' : momentText(Number(archive.first_us), zone)],
+            [wording.liesIn, archive.disk],
+            [common.lastSample, archive.last_us == null ? '–' : momentText(Number(archive.last_us), zone)],
           ]}
         />
       )}
@@ -105,8 +108,7 @@ function Limits({
   return (
     <>
       <Told>
-        What is older {keep_mb === 0 ? '' : 'or too much '}is deleted within an hour of saving, and what was
-        deleted is kept on record.
+        {keep_mb === 0 ? wording.whatIsOlderIsDeletedWithin : wording.whatIsOlderOrTooMuchIsDeleted}
       </Told>
       {archive !== null && (
         <Doomed
@@ -127,22 +129,19 @@ function LiveOnly({ control }: WatchingProps): ReactElement {
       <Fields.Part<boolean> name="live_only">
         {({ value, onChange, problem }) => (
           <>
-            <Switched label="Live-only: for scratch work" value={value} onChange={onChange} />
+            <Switched label={wording.liveOnlyForScratchWork} value={value} onChange={onChange} />
             {problem !== undefined && <Told kind="error">{problem}</Told>}
           </>
         )}
       </Fields.Part>
       {isLiveOnly ? (
-        <Told kind="error">
-          Whatever it holds is lost each time the recorder is started: after an update, a power cut, a restart
-          of the machine.
-        </Told>
+        <Told kind="error">{wording.whateverItHoldsIsLostEach}</Told>
       ) : (
         <Fields.Text
           name="directory"
-          label="Directory on the database's host"
-          placeholder="where the database lies"
-          hint="New months are put there; those that are there stay where they are."
+          label={wording.directoryOnTheDatabasesHost}
+          placeholder={wording.whereTheDatabaseLies}
+          hint={wording.newMonthsArePutThereThose}
         />
       )}
     </>
@@ -172,12 +171,14 @@ function bodyOf({ keep_us, keep_mb, ...others }: ArchiveForm): ArchiveIn {
 function Doomed({ uid, form, zone }: { uid: string; form: ArchiveIn; zone: string }): ReactElement | null {
   const { data } = useQuery(retentionQuery(uid, form));
   if (data === undefined) return null;
-  if (data.samples === 0 || data.cut_us == null) return <Told kind="good">Nothing would go now.</Told>;
+  if (data.samples === 0 || data.cut_us == null) return <Told kind="good">{wording.nothingWouldGoNow}</Told>;
   return (
     <Told kind="error">
-      {whole(data.samples)} samples from before {momentText(Number(data.cut_us), zone)} would go now,{' '}
-      {(data.months.reduce((sum, one) => sum + one.bytes, 0) / MB).toFixed(1)} MB
-      {form.thin ? '; their summaries stay.' : '.'}
+      {fill(form.thin ? wording.samplesWouldGoSummariesStay : wording.samplesFromBeforeMomentWouldGo, {
+        samples: whole(data.samples),
+        moment: momentText(Number(data.cut_us), zone),
+        size: (data.months.reduce((sum, one) => sum + one.bytes, 0) / MB).toFixed(1),
+      })}
     </Told>
   );
 }

@@ -3,6 +3,9 @@ import { Add } from '@mui/icons-material';
 import { Button } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-plant.json';
+import { fill } from '../../../domain/fill';
 import { written } from '../../../domain/durations';
 import { DataTable, useOpen, type Column } from '../../../ui';
 import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
@@ -13,28 +16,33 @@ import { archivesQuery, type Archive } from '../../../entities/archives';
 import { MB, whole } from './archiveTexts';
 
 const DISKS: Record<string, string> = {
-  ok: 'has room',
-  low: 'is filling up',
-  absent: 'is not there',
+  ok: wording.hasRoom,
+  low: wording.isFillingUp,
+  absent: wording.isNotThere,
   unknown: '–',
 };
 const COLUMNS: Column<Archive>[] = [
-  { name: 'Name', of: (row) => row.name, value: (row) => row.name, width: '24%' },
-  { name: 'Retention', of: keeps },
-  { name: 'Loggers', of: (row) => row.loggers, right: true },
-  { name: 'Samples', of: (row) => whole(row.samples), value: (row) => row.samples, right: true },
-  { name: 'Size', of: (row) => `${(row.bytes / MB).toFixed(1)} MB`, value: (row) => row.bytes, right: true },
-  { name: 'Samples a day', of: (row) => whole(row.samples_per_day), right: true },
+  { name: common.name, of: (row) => row.name, value: (row) => row.name, width: '24%' },
+  { name: wording.retention, of: keeps },
+  { name: common.loggers, of: (row) => row.loggers, right: true },
+  { name: common.samples, of: (row) => whole(row.samples), value: (row) => row.samples, right: true },
   {
-    name: 'MB a year',
+    name: wording.size,
+    of: (row) => fill(wording.bytesMb, { bytes: (row.bytes / MB).toFixed(1) }),
+    value: (row) => row.bytes,
+    right: true,
+  },
+  { name: common.samplesADay, of: (row) => whole(row.samples_per_day), right: true },
+  {
+    name: common.mbAYear,
     of: (row) => (row.megabytes_per_year == null ? '–' : row.megabytes_per_year.toFixed(0)),
     right: true,
   },
-  { name: 'Disk', of: (row) => DISKS[row.disk_state] ?? row.disk_state },
+  { name: wording.disk, of: (row) => DISKS[row.disk_state] ?? row.disk_state },
 ];
 
 const ArchivePanel = lazyPart(
-  'The panel of the archive',
+  wording.thePanelOfTheArchive,
   async () => (await import('./ArchivePanel')).ArchivePanel,
 );
 const PRELOADED = [ArchivePanel];
@@ -46,11 +54,11 @@ export function ArchivesPage(): ReactElement {
   const chosen = archives.find((one) => one.uid === open);
   return (
     <Page
-      title="Archives"
-      note="Places where history is kept. Samples and sizes are those in segments, the last minutes not yet among them."
+      title={common.archives}
+      note={wording.placesWhereHistoryIsKeptSamples}
       actions={
         <Button size="small" variant="outlined" startIcon={<Add />} onClick={() => show('new')}>
-          Add an archive
+          {wording.addAnArchive}
         </Button>
       }
       panel={
@@ -65,26 +73,26 @@ export function ArchivesPage(): ReactElement {
         ) : null
       }
     >
-      <Gone what="archive" open={open} list={archives} isKnown={isSuccess && !isFetching} />
+      <Gone what={wording.archive} open={open} list={archives} isKnown={isSuccess && !isFetching} />
       <DataTable
-        label="Archives"
+        label={common.archives}
         columns={COLUMNS}
         rows={archives}
         keyOf={(row) => row.uid}
         selected={open}
         onSelect={(row) => show(row.uid)}
-        empty="There is no archive yet. Loggers need one to record into."
+        empty={wording.thereIsNoArchiveYetLoggers}
       />
     </Page>
   );
 }
 
 function keeps(row: Archive): string {
-  if (row.live_only) return 'until the recorder starts anew';
+  if (row.live_only) return wording.untilTheRecorderStartsAnew;
   const parts = [
     row.keep_us == null ? '' : written(row.keep_us),
-    row.keep_bytes == null ? '' : `at most ${Math.round(row.keep_bytes / MB)} MB`,
+    row.keep_bytes == null ? '' : fill(wording.atMostValueMb, { value: Math.round(row.keep_bytes / MB) }),
   ].filter(Boolean);
-  const rest = row.thin ? ', then summaries' : '';
-  return parts.length === 0 ? 'for ever' : parts.join(', ') + rest;
+  const rest = row.thin ? wording.thenSummaries : '';
+  return parts.length === 0 ? wording.forEver : parts.join(', ') + rest;
 }

@@ -2,6 +2,9 @@
 import { Box, Button } from '@mui/material';
 import { useInfiniteQuery, useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useMemo, useState, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-plant.json';
+import { fill } from '../../../domain/fill';
 import { momentText } from '../../../domain/time';
 import { errorText } from '../../../platform/errors';
 import { useAddress } from '../../../platform/useAddress';
@@ -13,10 +16,10 @@ import { stepsQuery, type Step } from '../../../entities/setup';
 import { changesText, countOf, KINDS, stepText } from './changeTexts';
 
 const DocumentPanel = lazyPart(
-  'The panel of the set-up file',
+  wording.thePanelOfTheSetUp,
   async () => (await import('./DocumentPanel')).DocumentPanel,
 );
-const StepPanel = lazyPart('The panel of the step', async () => (await import('./StepPanel')).StepPanel);
+const StepPanel = lazyPart(wording.thePanelOfTheStep, async () => (await import('./StepPanel')).StepPanel);
 const PRELOADED = [DocumentPanel, StepPanel];
 
 export function ChangesPage(): ReactElement {
@@ -43,8 +46,8 @@ export function ChangesPage(): ReactElement {
   const isStep = open !== null && Number.isInteger(changeId);
   return (
     <Page
-      title="Changes"
-      note="Who changed what and when, newest first."
+      title={common.changes}
+      note={wording.whoChangedWhatAndWhenNewest}
       actions={
         <Button
           size="small"
@@ -54,7 +57,7 @@ export function ChangesPage(): ReactElement {
             setFile(true);
           }}
         >
-          The set-up as a file
+          {wording.theSetUpAsAFile}
         </Button>
       }
       panel={
@@ -67,32 +70,32 @@ export function ChangesPage(): ReactElement {
     >
       <Box
         role="search"
-        aria-label="Changes"
+        aria-label={common.changes}
         sx={{ display: 'grid', gridTemplateColumns: { xs: '1fr', sm: '2fr 1fr' }, gap: 2, mb: 1 }}
       >
         <TextLine
-          label="Find"
+          label={common.find}
           value={search}
-          placeholder="Name of what was changed, or of who did it"
+          placeholder={wording.nameOfWhatWasChangedOr}
           onChange={(value) => filter('search', value)}
         />
-        <Choice label="of" value={kind} options={KINDS} onChange={(value) => filter('kind', value)} />
+        <Choice label={wording.of} value={kind} options={KINDS} onChange={(value) => filter('kind', value)} />
       </Box>
       {error !== null && <Told kind="error">{errorText(error)}</Told>}
       <DataTable
-        label="Changes"
+        label={common.changes}
         columns={columns}
         rows={data?.pages.flat() ?? []}
         keyOf={(row) => String(row.first.change_id)}
         selected={open}
         onSelect={(row) => show(String(row.first.change_id))}
-        empty={search === '' && kind === '' ? 'Nothing was changed yet.' : 'No such change is found.'}
+        empty={search === '' && kind === '' ? wording.nothingWasChangedYet : wording.noSuchChangeIsFound}
         keptAs="changes"
         isPartial={hasNextPage}
       />
       {hasNextPage && (
         <Button size="small" onClick={() => void fetchNextPage()}>
-          Older ones
+          {common.olderOnes}
         </Button>
       )}
     </Page>
@@ -102,18 +105,22 @@ export function ChangesPage(): ReactElement {
 function columnsFor(zone: string): Column<Step>[] {
   const name = (row: Step): string => {
     const others = countOf(row) - 1;
-    return others === 0 ? row.first.name : `${row.first.name} and ${others} more`;
+    return others === 0 ? row.first.name : fill(wording.nameAndOthersMore, { name: row.first.name, others });
   };
   return [
     {
-      name: 'When',
+      name: common.when,
       of: (row) => momentText(Number(row.first.created_us), zone),
       value: (row) => row.first.created_us,
       width: '17%',
     },
-    { name: 'Who', of: (row) => row.first.person, value: (row) => row.first.person, width: '11%' },
-    { name: 'What', of: stepText, value: stepText, width: '20%' },
-    { name: 'Name', of: name, value: name, width: '24%' },
-    { name: 'Before and after', of: (row) => changesText(row.first), value: (row) => changesText(row.first) },
+    { name: wording.who, of: (row) => row.first.person, value: (row) => row.first.person, width: '11%' },
+    { name: common.what, of: stepText, value: stepText, width: '20%' },
+    { name: common.name, of: name, value: name, width: '24%' },
+    {
+      name: wording.beforeAndAfter,
+      of: (row) => changesText(row.first),
+      value: (row) => changesText(row.first),
+    },
   ];
 }

@@ -1,6 +1,9 @@
 /** The set-up as a file: out whole, in with its differences read first. */
 import { Box, Button, Typography } from '@mui/material';
 import { useState, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-plant.json';
+import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
 import { Panel, Told } from '../../../ui';
 import { useSave } from '../common/useSave';
@@ -26,25 +29,23 @@ export function DocumentPanel({ onClose }: { onClose: () => void }): ReactElemen
       setDocument(body);
       sending.run({ body, write: false });
     } catch (error) {
-      setUnreadable(`${file.name} is no JSON: ${errorText(error)}`);
+      setUnreadable(fill(wording.nameIsNoJsonError, { name: file.name, error: errorText(error) }));
     }
   };
   return (
-    <Panel title="The set-up as a file" onClose={onClose}>
-      <Typography variant="body2">
-        Plant, sources, tags, archives and loggers in one readable file. Histories are not in it.
-      </Typography>
+    <Panel title={wording.theSetUpAsAFile} onClose={onClose}>
+      <Typography variant="body2">{wording.plantSourcesTagsArchivesAndLoggers}</Typography>
       <Box sx={{ display: 'flex', gap: 1 }}>
         <Button size="small" variant="outlined" href={served('/api/setup/document')}>
-          Export
+          {common.exportLabel}
         </Button>
         <Button size="small" variant="outlined" component="label">
-          Import …
+          {wording.importLabel}
           <input
             hidden
             type="file"
             accept=".json"
-            aria-label="File with a set-up"
+            aria-label={wording.fileWithASetUp}
             onChange={(event) => {
               const file = event.target.files?.[0];
               event.target.value = '';
@@ -53,7 +54,7 @@ export function DocumentPanel({ onClose }: { onClose: () => void }): ReactElemen
           />
         </Button>
         <Button size="small" href={served('/api/setup/document/schema')}>
-          Its form (JSON Schema)
+          {wording.itsFormJsonSchema}
         </Button>
       </Box>
       {unreadable !== null && <Told kind="error">{unreadable}</Told>}
@@ -62,8 +63,10 @@ export function DocumentPanel({ onClose }: { onClose: () => void }): ReactElemen
         <>
           <Told kind={report.written ? 'good' : 'plain'}>
             {report.differences.length === 0
-              ? 'The file says nothing that is not so already.'
-              : `${report.differences.length} objects ${report.written ? 'were written' : 'would be written'}. What the file leaves out stays.`}
+              ? wording.theFileSaysNothingThatIs
+              : fill(report.written ? wording.objectsWereWritten : wording.objectsWouldBeWritten, {
+                  objects: report.differences.length,
+                })}
           </Told>
           {!report.written && report.differences.length > 0 && document !== null && (
             <Box>
@@ -73,7 +76,7 @@ export function DocumentPanel({ onClose }: { onClose: () => void }): ReactElemen
                 disabled={sending.busy}
                 onClick={() => sending.run({ body: document, write: true })}
               >
-                Write them
+                {wording.writeThem}
               </Button>
             </Box>
           )}
@@ -86,7 +89,7 @@ export function DocumentPanel({ onClose }: { onClose: () => void }): ReactElemen
 
 function Differences({ report }: { report: DocumentReport }): ReactElement {
   return (
-    <Box component="ul" aria-label="Differences" sx={{ typography: 'caption', m: 0, pl: 2 }}>
+    <Box component="ul" aria-label={wording.differences} sx={{ typography: 'caption', m: 0, pl: 2 }}>
       {report.differences.slice(0, MOST_SHOWN).map((one) => (
         <li key={`${one.kind} ${one.uid}`}>
           {one.kind} {one.name}: {one.action}

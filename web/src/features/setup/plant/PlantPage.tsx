@@ -4,6 +4,9 @@ import { Box, Button, IconButton, Typography } from '@mui/material';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
 import { useFieldArray } from 'react-hook-form';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-plant.json';
+import { fill } from '../../../domain/fill';
 import { type Plant } from '../../../platform/client';
 import { ApiError } from '../../../platform/errors';
 import { Choice } from '../../../ui';
@@ -13,7 +16,15 @@ import { StoredEnd } from '../common/StoredForm';
 import { useStoredForm } from '../common/useStoredForm';
 import { plantQuery, changePlant } from '../../../entities/plant';
 
-const WEEKDAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'];
+const WEEKDAYS = [
+  wording.monday,
+  wording.tuesday,
+  wording.wednesday,
+  wording.thursday,
+  wording.friday,
+  wording.saturday,
+  wording.sunday,
+];
 const FIRST_START = 6 * 60;
 const NEW: Plant = { name: '', zone: 'UTC', first_weekday: 1, shifts: [] };
 
@@ -21,7 +32,7 @@ export function PlantPage(): ReactElement {
   const { data, error } = useQuery(plantQuery);
   const unset = error instanceof ApiError && error.status === 404;
   return (
-    <Page title="Plant" note="Its zone and shifts decide what a day, a week and a shift are.">
+    <Page title={common.plant} note={wording.itsZoneAndShiftsDecideWhat}>
       {data !== undefined && <PlantForm plant={data} />}
       {unset && <PlantForm plant={NEW} />}
     </Page>
@@ -46,17 +57,17 @@ function PlantForm({ plant }: { plant: Plant }): ReactElement {
     <FormFields of={stored}>
       <Box
         component="form"
-        aria-label="Plant"
+        aria-label={common.plant}
         noValidate
         onSubmit={stored.onSubmit}
         sx={{ display: 'grid', gap: 2, maxWidth: 420 }}
       >
-        <Fields.Text name="name" label="Name" />
-        <Fields.Text name="zone" label="Time zone (IANA)" placeholder="Europe/Rome" />
+        <Fields.Text name="name" label={common.name} />
+        <Fields.Text name="zone" label={wording.timeZoneIana} placeholder={wording.europeRome} />
         <Fields.Part<number> name="first_weekday">
           {({ value, onChange, problem }) => (
             <Choice
-              label="A week begins on"
+              label={wording.aWeekBeginsOn}
               value={String(value)}
               options={WEEKDAYS.map((label, i) => ({ value: String(i + 1), label }))}
               onChange={(day) => onChange(Number(day))}
@@ -64,12 +75,16 @@ function PlantForm({ plant }: { plant: Plant }): ReactElement {
             />
           )}
         </Fields.Part>
-        <Typography variant="subtitle2">Shifts</Typography>
+        <Typography variant="subtitle2">{wording.shifts}</Typography>
         {shifts.fields.map((shift, i) => (
           <Box key={shift.id} sx={{ display: 'flex', gap: 2, alignItems: 'flex-end' }}>
-            <Fields.Text name={`shifts.${i}.name`} label={`Shift ${i + 1}`} />
-            <Fields.Clock name={`shifts.${i}.start_minute`} label="begins at" />
-            <IconButton size="small" aria-label={`Take out shift ${i + 1}`} onClick={() => shifts.remove(i)}>
+            <Fields.Text name={`shifts.${i}.name`} label={fill(wording.shiftNumber, { number: i + 1 })} />
+            <Fields.Clock name={`shifts.${i}.start_minute`} label={wording.beginsAt} />
+            <IconButton
+              size="small"
+              aria-label={fill(wording.takeOutShiftNumber, { number: i + 1 })}
+              onClick={() => shifts.remove(i)}
+            >
               <Close fontSize="small" />
             </IconButton>
           </Box>
@@ -80,11 +95,11 @@ function PlantForm({ plant }: { plant: Plant }): ReactElement {
             startIcon={<Add />}
             onClick={() => shifts.append({ name: '', start_minute: FIRST_START })}
           >
-            Add a shift
+            {wording.addAShift}
           </Button>
         </Box>
         <ListProblem name="shifts" />
-        <StoredEnd stored={stored} save="Save" said="Saved." />
+        <StoredEnd stored={stored} save={common.save} said={wording.saved} />
       </Box>
     </FormFields>
   );

@@ -2,6 +2,9 @@
 import { Box, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-plant.json';
+import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
 import { lengthText, momentText } from '../../../domain/time';
 import { DataTable, Told, type Column } from '../../../ui';
@@ -11,11 +14,11 @@ import { plantQuery } from '../../../entities/plant';
 import { useRecorder, type Recorder } from '../../../entities/health';
 
 const STATES: Record<string, string> = {
-  running: 'records',
-  late: 'is late',
-  lost: 'does not run',
-  stopped: 'was stopped',
-  never_started: 'never ran',
+  running: wording.records,
+  late: wording.isLate,
+  lost: wording.doesNotRun,
+  stopped: wording.wasStopped,
+  never_started: wording.neverRan,
 };
 
 export function RecorderPage(): ReactElement {
@@ -24,33 +27,37 @@ export function RecorderPage(): ReactElement {
   const zone = plant?.zone ?? 'UTC';
   if (data === undefined) {
     return (
-      <Page title="Recorder">{error === null ? null : <Told kind="error">{errorText(error)}</Told>}</Page>
+      <Page title={common.recorder}>
+        {error === null ? null : <Told kind="error">{errorText(error)}</Told>}
+      </Page>
     );
   }
   return (
-    <Page title="Recorder" note={headline(data, zone)} isToRead>
-      {error !== null && <Told kind="error">What is shown is the last known state. {errorText(error)}</Told>}
+    <Page title={common.recorder} note={headline(data, zone)} isToRead>
+      {error !== null && (
+        <Told kind="error">{fill(wording.whatIsShownIsTheLast, { error: errorText(error) })}</Told>
+      )}
       {[...data.faults, ...workerFaults(data)].map((fault) => (
         <Told key={fault} kind="error">
           {fault}
         </Told>
       ))}
       <Figures data={data} nowUs={dataUpdatedAt * 1000} />
-      <Heading>Sources</Heading>
+      <Heading>{common.sources}</Heading>
       <DataTable
-        label="Sources at work"
+        label={wording.sourcesAtWork}
         columns={sourceColumns(zone)}
         rows={data.sources}
         keyOf={(row) => row.uid}
-        empty="There is no source yet. Add one under Sources."
+        empty={wording.thereIsNoSourceYetAdd}
       />
-      <Heading>Loggers</Heading>
+      <Heading>{common.loggers}</Heading>
       <DataTable
-        label="Loggers at work"
+        label={wording.loggersAtWork}
         columns={LOGGER_COLUMNS}
         rows={data.loggers}
         keyOf={(row) => row.uid}
-        empty="Nothing is recorded yet. Add a logger under Loggers."
+        empty={wording.nothingIsRecordedYetAddA}
       />
       {data.disks.some((one) => one.state === 'low' || one.state === 'absent') && (
         <Box sx={{ mt: 1.5 }}>
@@ -63,19 +70,19 @@ export function RecorderPage(): ReactElement {
             ))}
         </Box>
       )}
-      <Heading>Disks of the archives</Heading>
+      <Heading>{wording.disksOfTheArchives}</Heading>
       <DataTable
-        label="Disks of the archives"
+        label={wording.disksOfTheArchives}
         columns={DISK_COLUMNS}
         rows={data.disks}
         keyOf={(row) => row.archive}
-        empty="There is no archive yet."
+        empty={wording.thereIsNoArchiveYet}
       />
       {data.quarantined > 0 && (
         <>
-          <Heading>{`Refused by the database, kept in the quarantine: ${data.quarantined}`}</Heading>
+          <Heading>{fill(wording.refusedByTheDatabaseKeptIn, { quarantined: data.quarantined })}</Heading>
           <DataTable
-            label="Refused by the database"
+            label={wording.refusedByTheDatabase}
             columns={quarantineColumns(zone)}
             rows={data.quarantine}
             keyOf={(row) => `${row.at_us} ${row.what} ${row.tags.join()}`}
@@ -83,37 +90,49 @@ export function RecorderPage(): ReactElement {
           />
         </>
       )}
-      <Heading>Gaps in the last 24 h</Heading>
+      <Heading>{wording.gapsInTheLast24H}</Heading>
       <DataTable
-        label="Gaps of the last day"
+        label={wording.gapsOfTheLastDay}
         columns={gapColumns(zone)}
         rows={data.gaps}
         keyOf={(row) => `${row.start_us} ${row.reason} ${row.tag}`}
-        empty="None: the recorder was there all the time."
+        empty={wording.noneTheRecorderWasThereAll}
       />
     </Page>
   );
 }
 
 function headline(data: Recorder, zone: string): string {
-  const since = data.since_us == null ? '' : ` since ${momentText(Number(data.since_us), zone)}`;
+  const since =
+    data.since_us == null
+      ? ''
+      : ` ${fill(common.sinceMoment, { moment: momentText(Number(data.since_us), zone) })}`;
   const behind =
-    data.revision != null && data.revision !== data.newest_revision ? ', takes up a changed set-up' : '';
-  return `The recorder ${STATES[data.state] ?? data.state}${since}${behind}.`;
+    data.revision != null && data.revision !== data.newest_revision ? wording.takesUpAChangedSetUp : '';
+  return fill(wording.theRecorderValueSinceBehind, {
+    value: STATES[data.state] ?? data.state,
+    since,
+    behind,
+  });
 }
 
 function Figures({ data, nowUs }: { data: Recorder; nowUs: number }): ReactElement {
   const known =
-    data.known_until_us == null ? '–' : `${lengthText(Math.max(0, nowUs - Number(data.known_until_us)))} ago`;
+    data.known_until_us == null
+      ? '–'
+      : fill(common.lengthAgo, { length: lengthText(Math.max(0, nowUs - Number(data.known_until_us))) });
   const rows: [string, string][] = [
-    ['Samples a second', String(data.samples_per_second ?? '–')],
-    ['Committed up to', known],
-    ['Last commit took', data.last_flush_ms == null ? '–' : `${data.last_flush_ms} ms`],
-    ['Waiting to be committed', String(data.queued_samples ?? '–')],
-    ['Dropped', String(data.dropped_samples ?? '–')],
-    ['Late scans', String(data.late_scans ?? '–')],
-    ['In the spool on disk', spoolText(data)],
-    ['In the journal', `${data.journal_samples} samples`],
+    [common.samplesASecond, String(data.samples_per_second ?? '–')],
+    [common.committedUpTo, known],
+    [
+      wording.lastCommitTook,
+      data.last_flush_ms == null ? '–' : fill(wording.valueMs, { value: data.last_flush_ms }),
+    ],
+    [common.waitingToBeCommitted, String(data.queued_samples ?? '–')],
+    [common.dropped, String(data.dropped_samples ?? '–')],
+    [common.lateScans, String(data.late_scans ?? '–')],
+    [wording.inTheSpoolOnDisk, spoolText(data)],
+    [common.inTheJournal, fill(common.valueSamples, { value: data.journal_samples })],
   ];
   return (
     <Box component="dl" sx={{ m: 0, display: 'flex', flexWrap: 'wrap', columnGap: 4, rowGap: 1 }}>
@@ -134,8 +153,11 @@ function Figures({ data, nowUs }: { data: Recorder; nowUs: number }): ReactEleme
 /** What waits on disk while the database is away. */
 function spoolText(data: Recorder): string {
   if (data.spooled_samples == null || data.spool_bytes == null) return '–';
-  if (data.spooled_samples === 0) return 'nothing';
-  return `${data.spooled_samples} samples, ${(data.spool_bytes / 1e6).toFixed(1)} MB`;
+  if (data.spooled_samples === 0) return common.nothing;
+  return fill(wording.valueSamplesValue2Mb, {
+    value: data.spooled_samples,
+    value2: (data.spool_bytes / 1e6).toFixed(1),
+  });
 }
 
 function Heading({ children }: { children: string }): ReactElement {
@@ -148,63 +170,70 @@ function Heading({ children }: { children: string }): ReactElement {
 
 function sourceColumns(zone: string): Column<Recorder['sources'][number]>[] {
   return [
-    { name: 'Name', of: (row) => row.name, width: '26%' },
-    { name: 'State', of: (row) => <StateWord state={row.state} />, width: '14%' },
-    { name: 'Tags', of: (row) => row.tags, right: true, width: '8%' },
+    { name: common.name, of: (row) => row.name, width: '26%' },
+    { name: common.state, of: (row) => <StateWord state={row.state} />, width: '14%' },
+    { name: common.tags, of: (row) => row.tags, right: true, width: '8%' },
     {
-      name: 'Since',
+      name: common.since,
       of: (row) => (row.since_us == null ? '' : momentText(Number(row.since_us), zone)),
       width: '20%',
     },
-    { name: 'Details', of: (row) => row.detail },
+    { name: common.details, of: (row) => row.detail },
   ];
 }
 
 const LOGGER_COLUMNS: Column<Recorder['loggers'][number]>[] = [
-  { name: 'Name', of: (row) => row.name, width: '26%' },
-  { name: 'State', of: (row) => <StateWord state={row.state} />, width: '14%' },
-  { name: 'Tags', of: (row) => row.members, right: true, width: '8%' },
+  { name: common.name, of: (row) => row.name, width: '26%' },
+  { name: common.state, of: (row) => <StateWord state={row.state} />, width: '14%' },
+  { name: common.tags, of: (row) => row.members, right: true, width: '8%' },
   {
-    name: 'Samples a second',
+    name: common.samplesASecond,
     of: (row) => row.samples_per_second?.toFixed(1) ?? '–',
     right: true,
     width: '14%',
   },
-  { name: 'Records', of: (row) => `${row.text}, into ${row.archive}` },
-  { name: 'Why', of: (row) => row.reason },
+  {
+    name: common.records,
+    of: (row) => fill(common.textIntoArchive, { text: row.text, archive: row.archive }),
+  },
+  { name: wording.why, of: (row) => row.reason },
 ];
 
 const DISK_COLUMNS: Column<Recorder['disks'][number]>[] = [
-  { name: 'Archive', of: (row) => row.archive, width: '26%' },
-  { name: 'Where it lies', of: (row) => row.text },
+  { name: common.archive, of: (row) => row.archive, width: '26%' },
+  { name: wording.whereItLies, of: (row) => row.text },
 ];
 
 function gapColumns(zone: string): Column<Recorder['gaps'][number]>[] {
   return [
-    { name: 'From', of: (row) => momentText(Number(row.start_us), zone), width: '26%' },
-    { name: 'For', of: (row) => lengthText(Number(row.end_us) - Number(row.start_us)), width: '14%' },
-    { name: 'Tags', of: tagsOf, width: '20%' },
-    { name: 'Why', of: (row) => row.detail },
+    { name: common.from, of: (row) => momentText(Number(row.start_us), zone), width: '26%' },
+    {
+      name: wording.forLabel,
+      of: (row) => lengthText(Number(row.end_us) - Number(row.start_us)),
+      width: '14%',
+    },
+    { name: common.tags, of: tagsOf, width: '20%' },
+    { name: wording.why, of: (row) => row.detail },
   ];
 }
 
 /** Which tags have a gap: all, one by its name, or so many. */
 function tagsOf({ tags, tag }: Recorder['gaps'][number]): string {
-  if (tags === 0) return 'all';
-  return tags === 1 ? tag : `${tag} and ${tags - 1} more`;
+  if (tags === 0) return common.all;
+  return tags === 1 ? tag : fill(wording.tagAndRestMore, { tag, rest: tags - 1 });
 }
 
 function quarantineColumns(zone: string): Column<Recorder['quarantine'][number]>[] {
   return [
-    { name: 'When', of: (row) => momentText(Number(row.at_us), zone), width: '26%' },
-    { name: 'What', of: (row) => row.what, width: '14%' },
-    { name: 'Tags', of: (row) => row.tags.join(', '), width: '20%' },
-    { name: 'Why', of: (row) => row.reason },
+    { name: common.when, of: (row) => momentText(Number(row.at_us), zone), width: '26%' },
+    { name: common.what, of: (row) => row.what, width: '14%' },
+    { name: common.tags, of: (row) => row.tags.join(', '), width: '20%' },
+    { name: wording.why, of: (row) => row.reason },
   ];
 }
 
 /** What is wrong with the worker, which turns the journal into history. */
 function workerFaults({ worker }: Recorder): string[] {
-  if (worker.state === 'silent') return [`The worker does not run. ${worker.detail}`];
+  if (worker.state === 'silent') return [fill(wording.theWorkerDoesNotRunDetail, { detail: worker.detail })];
   return worker.state === 'failing' ? [worker.detail] : [];
 }

@@ -2,6 +2,8 @@
 import { useQuery } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
 import { useWatch } from 'react-hook-form';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-plant.json';
 import { Removal, Told } from '../../../ui';
 import { fieldsOf, shapes, type Bound } from '../../../ui/form';
 import { copied, Duplicate } from '../common/Duplicate';
@@ -40,11 +42,11 @@ export function RulePanel({ rule, like, onClose, onMade }: RulePanelProps): Reac
   const origin = useWatch({ control: stored.form.control, name: 'origin' });
   return (
     <StoredPanel
-      title={rule?.name ?? 'A new rule'}
+      title={rule?.name ?? wording.aNewRule}
       onClose={onClose}
       stored={stored}
-      save={rule === null ? 'Add' : 'Save'}
-      said={rule === null ? null : 'Saved. It takes effect within 2 s.'}
+      save={rule === null ? common.add : common.save}
+      said={rule === null ? null : common.savedItTakesEffectWithin2}
       actions={
         rule !== null && (
           <>
@@ -55,27 +57,27 @@ export function RulePanel({ rule, like, onClose, onMade }: RulePanelProps): Reac
               problem={removing.general}
               onRemove={() => removing.run(rule)}
             >
-              The rule goes: no more runs are found by it. The runs that it found stay.
+              {wording.theRuleGoesNoMoreRuns}
             </Removal>
           </>
         )
       }
     >
-      <Fields.Text name="name" label="Name; the value is put behind it" placeholder="Line 5 lot" />
-      <Fields.Choice name="origin" label="A run begins when" options={ORIGINS} />
+      <Fields.Text name="name" label={wording.nameTheValueIsPutBehind} placeholder={wording.line5Lot} />
+      <Fields.Choice name="origin" label={wording.aRunBeginsWhen} options={ORIGINS} />
       {origin === 'logger' ? (
         <Fields.Choice
           name="logger"
-          label="Logger"
+          label={common.logger}
           options={loggers.map((one) => ({ value: one.uid, label: one.name }))}
         />
       ) : (
         <Fields.Part<string | null> name="tag">
-          {(tag) => <TagChoice label="Tag" none="choose one" {...tag} />}
+          {(tag) => <TagChoice label={common.tag} none={common.chooseOne} {...tag} />}
         </Fields.Part>
       )}
       <Fields.Part<string[]> name="attributes">{(bound) => <Attributes {...bound} />}</Fields.Part>
-      <Fields.Switch name="enabled" label="Watched" />
+      <Fields.Switch name="enabled" label={wording.watched} />
     </StoredPanel>
   );
 }
@@ -89,9 +91,9 @@ function Attributes({ value, onChange, problem }: Bound<string[]>): ReactElement
       {[...value, ''].slice(0, MOST_ATTRIBUTES).map((uid, i) => (
         <TagChoice
           key={`${uid} ${i}`}
-          label={i === 0 ? 'Attributes kept at its start and end' : 'and'}
+          label={i === 0 ? wording.attributesKeptAtItsStartAnd : wording.and}
           value={uid === '' ? null : uid}
-          none={uid === '' ? 'one more tag' : ''}
+          none={uid === '' ? wording.oneMoreTag : ''}
           onChange={(next) => put(i, next)}
         />
       ))}

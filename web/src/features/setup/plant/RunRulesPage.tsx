@@ -3,6 +3,8 @@ import { Add } from '@mui/icons-material';
 import { Button } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-plant.json';
 import { DataTable, useOpen, type Column } from '../../../ui';
 import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import { useAddress } from '../../../platform/useAddress';
@@ -12,16 +14,16 @@ import { runRulesQuery, type RunRule } from '../../../entities/runs';
 import { originLabel } from './runOrigins';
 
 const COLUMNS: Column<RunRule>[] = [
-  { name: 'Name', of: (row) => row.name, width: '30%' },
+  { name: common.name, of: (row) => row.name, width: '30%' },
   {
-    name: 'A run lasts while',
-    of: (row) => (row.origin === 'change' ? 'its tag keeps its value' : originLabel(row.origin)),
+    name: wording.aRunLastsWhile,
+    of: (row) => (row.origin === 'change' ? wording.itsTagKeepsItsValue : originLabel(row.origin)),
   },
-  { name: 'Attributes', of: (row) => row.attributes.length, right: true },
-  { name: 'State', of: (row) => (row.enabled ? 'watched' : 'switched off') },
+  { name: common.attributes, of: (row) => row.attributes.length, right: true },
+  { name: common.state, of: (row) => (row.enabled ? 'watched' : common.switchedOff) },
 ];
 
-const RulePanel = lazyPart('The panel of the rule', async () => (await import('./RunRulePanel')).RulePanel);
+const RulePanel = lazyPart(wording.thePanelOfTheRule, async () => (await import('./RunRulePanel')).RulePanel);
 const PRELOADED = [RulePanel];
 
 export function RunRulesPage(): ReactElement {
@@ -31,11 +33,11 @@ export function RunRulesPage(): ReactElement {
   const chosen = rules.find((one) => one.uid === open);
   return (
     <Page
-      title="Runs"
-      note="How the recorder finds runs: named stretches of time, found again under Runs."
+      title={common.runs}
+      note={wording.howTheRecorderFindsRunsNamed}
       actions={
         <Button size="small" variant="outlined" startIcon={<Add />} onClick={() => show('new')}>
-          Add a rule
+          {wording.addARule}
         </Button>
       }
       panel={
@@ -50,15 +52,15 @@ export function RunRulesPage(): ReactElement {
         ) : null
       }
     >
-      <Gone what="rule" open={open} list={rules} isKnown={isSuccess && !isFetching} />
+      <Gone what={wording.rule} open={open} list={rules} isKnown={isSuccess && !isFetching} />
       <DataTable
-        label="Rules of runs"
+        label={wording.rulesOfRunsLabel}
         columns={COLUMNS}
         rows={rules}
         keyOf={(row) => row.uid}
         selected={open}
         onSelect={(row) => show(row.uid)}
-        empty={isSuccess ? 'There is no rule yet: the recorder finds no runs.' : ''}
+        empty={isSuccess ? wording.thereIsNoRuleYetThe : ''}
       />
     </Page>
   );

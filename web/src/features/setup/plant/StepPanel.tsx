@@ -2,6 +2,8 @@
 import { Box, Button, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
+import * as wording from 'texts/setup-plant.json';
+import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
 import { Panel, Told } from '../../../ui';
 import { MOST_OF_STEP, restoreChange, stepQuery, undoStep, type Change } from '../../../entities/setup';
@@ -20,7 +22,7 @@ export function StepPanel({ changeId, onClose }: StepPanelProps): ReactElement {
   const isOne = changes.length === 1;
   return (
     <Panel
-      title={isOne && first !== undefined ? `${first.name}: ${first.action}` : 'One step'}
+      title={isOne && first !== undefined ? `${first.name}: ${first.action}` : wording.oneStep}
       onClose={onClose}
     >
       {error !== null && <Told kind="error">{errorText(error)}</Told>}
@@ -36,7 +38,9 @@ export function StepPanel({ changeId, onClose }: StepPanelProps): ReactElement {
           {change.before != null && <Restore change={change} />}
         </Box>
       ))}
-      {changes.length === MOST_OF_STEP && <Told>The first {MOST_OF_STEP} of them are shown.</Told>}
+      {changes.length === MOST_OF_STEP && (
+        <Told>{fill(wording.theFirstValueOfThemAre, { value: MOST_OF_STEP })}</Told>
+      )}
     </Panel>
   );
 }
@@ -48,10 +52,10 @@ function UndoAll({ changeId }: { changeId: number }): ReactElement {
     <>
       <Box>
         <Button size="small" variant="outlined" disabled={undoing.busy} onClick={() => undoing.run(null)}>
-          Undo the whole step
+          {wording.undoTheWholeStep}
         </Button>
       </Box>
-      {undoing.done && <Told kind="good">Done. It takes effect within 2 s.</Told>}
+      {undoing.done && <Told kind="good">{wording.doneItTakesEffectWithin2}</Told>}
       {undoing.general !== null && <Told kind="error">{undoing.general}</Told>}
     </>
   );
@@ -64,10 +68,12 @@ function Restore({ change }: { change: Change }): ReactElement {
     <>
       <Box>
         <Button size="small" variant="outlined" disabled={restoring.busy} onClick={() => restoring.run(null)}>
-          {change.after == null ? `Bring ${change.name} back` : 'Restore what was before'}
+          {change.after == null
+            ? fill(wording.bringNameBack, { name: change.name })
+            : wording.restoreWhatWasBefore}
         </Button>
       </Box>
-      {restoring.done && <Told kind="good">Done. It takes effect within 2 s.</Told>}
+      {restoring.done && <Told kind="good">{wording.doneItTakesEffectWithin2}</Told>}
       {restoring.general !== null && <Told kind="error">{restoring.general}</Told>}
     </>
   );

@@ -1,20 +1,23 @@
 /** Changes of the set-up in words. */
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-plant.json';
+import { fill } from '../../../domain/fill';
 import type { Change, Step } from '../../../entities/setup';
 
 const KIND_WORDS: Readonly<Record<string, readonly [string, string]>> = {
-  source: ['source', 'sources'],
-  tag: ['tag', 'tags'],
-  logger: ['logger', 'loggers'],
-  archive: ['archive', 'archives'],
-  run: ['rule of runs', 'rules of runs'],
-  equipment_class: ['equipment class', 'equipment classes'],
+  source: [common.source2, wording.sources],
+  tag: [wording.tag, wording.tags],
+  logger: [common.logger2, wording.loggers],
+  archive: [wording.archive, wording.archives],
+  run: [wording.ruleOfRuns, wording.rulesOfRuns],
+  equipment_class: [wording.equipmentClass, wording.equipmentClasses],
   equipment: ['equipment', 'equipment'],
-  plant: ['the plant', 'the plant'],
+  plant: [wording.thePlant, wording.thePlant],
 };
 
 /** The kinds to choose among, with the name of many of each. */
 export const KINDS = [
-  { value: '', label: 'everything' },
+  { value: '', label: wording.everything },
   ...Object.entries(KIND_WORDS).map(([value, [, many]]) => ({ value, label: many })),
 ];
 
@@ -49,13 +52,15 @@ export function fieldChanges({ before, after }: Pick<Change, 'before' | 'after'>
 const MOST_ITEMS = 12;
 
 export function shown(value: unknown): string {
-  if (value === undefined || value === null || value === '') return 'nothing';
+  if (value === undefined || value === null || value === '') return common.nothing;
   if (Array.isArray(value)) {
-    return value.length > MOST_ITEMS ? `${value.length} entries` : value.map(shown).join(', ') || 'nothing';
+    return value.length > MOST_ITEMS
+      ? fill(wording.countEntries, { count: value.length })
+      : value.map(shown).join(', ') || common.nothing;
   }
   if (typeof value === 'object') {
     const parts = Object.entries(value).map(([name, one]) => `${name.replaceAll('_', ' ')} ${shown(one)}`);
-    return parts.join(', ') || 'nothing';
+    return parts.join(', ') || common.nothing;
   }
   return typeof value === 'string' ? value : JSON.stringify(value);
 }
@@ -69,5 +74,5 @@ export function changesText(change: Pick<Change, 'before' | 'after'>): string {
     .slice(0, MOST_TOLD)
     .map(({ name, before, after }) => `${name.replaceAll('_', ' ')} ${shown(before)} → ${shown(after)}`);
   const more = fields.length - told.length;
-  return [...told, ...(more > 0 ? [`${more} more`] : [])].join('; ');
+  return [...told, ...(more > 0 ? [fill(wording.moreMore, { more })] : [])].join('; ');
 }

@@ -1,9 +1,10 @@
 /** What makes the recorder begin a run, in words. */
+import * as wording from 'texts/setup-plant.json';
 
 export const ORIGINS = [
-  { value: 'change', label: 'a tag has another value, such as a lot number' },
-  { value: 'tag', label: 'a tag is on' },
-  { value: 'logger', label: 'a logger is wanted' },
+  { value: 'change', label: wording.aTagHasAnotherValueSuch },
+  { value: 'tag', label: wording.aTagIsOn },
+  { value: 'logger', label: wording.aLoggerIsWanted },
 ] as const;
 
 /** The words for one of them. */

@@ -2,6 +2,9 @@
 import { Box, Button } from '@mui/material';
 import { useState, type ReactElement } from 'react';
 import { useWatch } from 'react-hook-form';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-sources.json';
+import { fill } from '../../../domain/fill';
 import { Pairs, Told, type Typed } from '../../../ui';
 import { fieldsOf, InnerFields, shapes, useSentForm } from '../../../ui/form';
 import { NodeTree } from './NodeTree';
@@ -29,7 +32,7 @@ interface Naming {
   scan: Typed;
 }
 const Fields = fieldsOf<Naming>();
-const SHAPE = shapes.shape({ pattern: shapes.filled('Say what they are called.'), scan: shapes.duration });
+const SHAPE = shapes.shape({ pattern: shapes.filled(wording.sayWhatTheyAreCalled), scan: shapes.duration });
 
 export function NodePick({ source, like, logger, onAdded }: NodePickProps): ReactElement {
   const [chosen, setChosen] = useState(NONE);
@@ -56,27 +59,29 @@ export function NodePick({ source, like, logger, onAdded }: NodePickProps): Reac
   const [pattern, scan] = useWatch({ control: adding.form.control, name: ['pattern', 'scan'] });
   const tags = tagsOf(chosen, like, { pattern, scan });
   return (
-    <Box component="section" aria-label="From the server" sx={{ display: 'grid', gap: 1.5 }}>
+    <Box component="section" aria-label={wording.fromTheServer} sx={{ display: 'grid', gap: 1.5 }}>
       <NodeTree source={source} chosen={chosen} onChoose={setChosen} />
       <InnerFields of={adding}>
         <Pairs>
-          <Fields.Text name="pattern" label="Names" hint="{folder} and {name} are those of the server" />
-          <Fields.Duration name="scan" label="Sampled every" />
+          <Fields.Text name="pattern" label={wording.names} hint={wording.folderAndNameAreThoseOf} />
+          <Fields.Duration name="scan" label={wording.sampledEvery} />
         </Pairs>
       </InnerFields>
       {tags.length > 0 && (
         <Box
           component="ul"
-          aria-label="Tags from the server"
+          aria-label={wording.tagsFromTheServer}
           sx={{ typography: 'caption', m: 0, pl: 2, color: 'text.secondary' }}
         >
           {tags.slice(0, MOST_SHOWN).map((one) => (
             <li key={placeText(one.address)}>{`${one.name}: ${placeText(one.address)}`}</li>
           ))}
-          {tags.length > MOST_SHOWN && <li>… and {tags.length - MOST_SHOWN} more</li>}
+          {tags.length > MOST_SHOWN && (
+            <li>{fill(common.andRestMore2, { rest: tags.length - MOST_SHOWN })}</li>
+          )}
         </Box>
       )}
-      {adding.done && <Told kind="good">Added. The recorder follows them within 2 s.</Told>}
+      {adding.done && <Told kind="good">{wording.addedTheRecorderFollowsThemWithin}</Told>}
       <Button
         variant="contained"
         size="small"
@@ -84,7 +89,7 @@ export function NodePick({ source, like, logger, onAdded }: NodePickProps): Reac
         onClick={adding.send}
         sx={{ justifySelf: 'end' }}
       >
-        {tags.length === 1 ? 'Add 1 tag' : `Add ${tags.length} tags`}
+        {fill(wording.addTags, { count: tags.length })}
       </Button>
     </Box>
   );
@@ -98,7 +103,7 @@ function tagOf({ node, path }: Chosen, like: TagIn, { pattern, scan }: Naming): 
   const folder = path.at(-1) ?? '';
   return {
     ...like,
-    name: pattern.replaceAll('{folder}', folder).replaceAll('{name}', node.name).trim(),
+    name: pattern.replaceAll(wording.folder, folder).replaceAll('{name}', node.name).trim(),
     address: { node: node.node },
     value_type: node.value_type as NonNullable<TagIn['value_type']>,
     stepped: node.value_type !== 'float',

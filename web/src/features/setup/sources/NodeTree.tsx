@@ -5,6 +5,8 @@ import { RichTreeView } from '@mui/x-tree-view/RichTreeView';
 import { TreeItem, type TreeItemProps } from '@mui/x-tree-view/TreeItem';
 import { useQueries } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
+import * as wording from 'texts/setup-sources.json';
+import { fill } from '../../../domain/fill';
 import type { Source } from '../../../entities/sources';
 import { nodesQuery } from '../../../entities/sources';
 import {
@@ -34,7 +36,7 @@ export function NodeTree({ source, chosen, onChoose }: NodeTreeProps): ReactElem
   const items = nodeItems(found);
   return (
     <RichTreeView<NodeItem, true>
-      aria-label={`What ${source.name} has`}
+      aria-label={fill(wording.whatNameHas, { name: source.name })}
       items={items}
       multiSelect
       checkboxSelection

@@ -3,6 +3,9 @@ import { Box, Button, Typography } from '@mui/material';
 import { useMutation } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
 import { useWatch, type UseFormReturn } from 'react-hook-form';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-sources.json';
+import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
 import { Choice, Pairs, TextLine, Told } from '../../../ui';
 import { SourceField, type SourceForm } from './sourceForm';
@@ -28,12 +31,12 @@ export function OpcUaFields({ form, kept }: OpcUaFieldsProps): ReactElement {
   const secure = config['security'] !== 'None';
   return (
     <>
-      <SourceField.Text name="config.endpoint" label="Server" hint="opc.tcp://host:port" />
+      <SourceField.Text name="config.endpoint" label={common.server} hint={wording.opcTcpHostPort} />
       <Offers config={config} onConfig={put} />
       <SourceField.Part<string> name="config.security">
         {({ value, problem }) => (
           <Choice
-            label="Security"
+            label={wording.security}
             value={`${value}/${text(config['mode'])}`}
             options={SECURITIES}
             onChange={(next) => {
@@ -44,40 +47,35 @@ export function OpcUaFields({ form, kept }: OpcUaFieldsProps): ReactElement {
           />
         )}
       </SourceField.Part>
-      {secure && trusted === '' && (
-        <Told kind="error">
-          No certificate of the server is trusted yet. Ask the server what it offers, compare its certificate,
-          and trust it.
-        </Told>
-      )}
+      {secure && trusted === '' && <Told kind="error">{wording.noCertificateOfTheServerIs}</Told>}
       {secure && trusted !== '' && (
         <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
-          <Print label="Trusted certificate of the server" hex={trusted} />
+          <Print label={wording.trustedCertificateOfTheServer} hex={trusted} />
           <Button size="small" onClick={() => put({ trusted: '' })}>
-            Do not trust
+            {wording.doNotTrust}
           </Button>
         </Box>
       )}
       <Pairs>
-        <SourceField.Text name="config.user" label="User" placeholder="anonymous" />
+        <SourceField.Text name="config.user" label={wording.user} placeholder={wording.anonymous} />
         <SourceField.Part<string | null> name="secret">
           {({ value, onChange, problem }) => (
             <TextLine
-              label="Password"
+              label={wording.password}
               hidden
               value={value ?? ''}
-              placeholder={kept ? 'kept; type to change it' : 'none'}
+              placeholder={kept ? wording.keptTypeToChangeIt : common.none}
               onChange={(typed) => onChange(typed === '' ? null : typed)}
               problem={problem}
               {...(!secure && text(config['user']) !== ''
-                ? { hint: 'Without security it may cross the network for all to read.' }
+                ? { hint: wording.withoutSecurityItMayCrossThe }
                 : {})}
             />
           )}
         </SourceField.Part>
-        <SourceField.Number name="config.timeout_s" label="Answers within, s" />
+        <SourceField.Number name="config.timeout_s" label={wording.answersWithinS} />
       </Pairs>
-      <SourceField.Switch name="config.history" label="Fill outages from the server’s own history" />
+      <SourceField.Switch name="config.history" label={wording.fillOutagesFromTheServersOwn} />
     </>
   );
 }
@@ -102,7 +100,7 @@ function Offers({ config, onConfig }: OffersProps): ReactElement {
   const signIn = [...new Set(found?.offers.flatMap((one) => one.sign_in))].filter((one) => USABLE.has(one));
   const prints = [...new Set(found?.offers.map((one) => one.certificate).filter((one) => one !== ''))];
   return (
-    <Box component="section" aria-label="What the server offers" sx={{ display: 'grid', gap: 1 }}>
+    <Box component="section" aria-label={wording.whatTheServerOffers} sx={{ display: 'grid', gap: 1 }}>
       <Button
         size="small"
         variant="outlined"
@@ -110,18 +108,26 @@ function Offers({ config, onConfig }: OffersProps): ReactElement {
         onClick={() => asking.mutate()}
         sx={{ justifySelf: 'start' }}
       >
-        {asking.isPending ? 'Asking …' : 'Ask what it offers'}
+        {asking.isPending ? wording.asking : wording.askWhatItOffers}
       </Button>
       {asking.error !== null && <Told kind="error">{errorText(asking.error)}</Told>}
-      {found !== undefined && !found.ok && <Told kind="error">No answer: {found.reason}</Told>}
+      {found !== undefined && !found.ok && (
+        <Told kind="error">{fill(wording.noAnswerReason, { reason: found.reason })}</Told>
+      )}
       {found?.ok === true && (
         <>
           {prints.map((hex) => (
-            <Print key={hex} label={`Certificate of ${found.offers[0]?.name ?? 'the server'}`} hex={hex} />
+            <Print
+              key={hex}
+              label={fill(wording.certificateOfName, { name: found.offers[0]?.name ?? wording.theServer })}
+              hex={hex}
+            />
           ))}
-          <Print label="Our certificate, for its administrator" hex={found.own_certificate} />
+          <Print label={wording.ourCertificateForItsAdministrator} hex={found.own_certificate} />
           <Typography variant="caption" sx={{ color: 'text.secondary' }}>
-            {signIn.length === 0 ? 'It lets nobody in by user name.' : `It lets in: ${signIn.join(', ')}.`}
+            {signIn.length === 0
+              ? wording.itLetsNobodyInByUser
+              : fill(wording.itLetsInSignIn, { signIn: signIn.join(', ') })}
           </Typography>
           {found.offers.map((one) => (
             <Box
@@ -133,7 +139,7 @@ function Offers({ config, onConfig }: OffersProps): ReactElement {
                   `${one.security}, ${one.mode}`}
               </Box>
               <Button size="small" onClick={() => take(one)}>
-                {one.certificate === '' || one.security === 'None' ? 'Take' : 'Trust and take'}
+                {one.certificate === '' || one.security === 'None' ? common.take : wording.trustAndTake}
               </Button>
             </Box>
           ))}

@@ -1,6 +1,9 @@
 /** One source: its settings, a test of it, and its end. */
 import type { ReactElement } from 'react';
 import { useWatch, type UseFormReturn } from 'react-hook-form';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-sources.json';
+import { fill } from '../../../domain/fill';
 import { Choice, Pairs, Removal } from '../../../ui';
 import { shapes } from '../../../ui/form';
 import { OpcUaFields } from './OpcUaFields';
@@ -43,17 +46,17 @@ export function SourcePanel({ source, like, onClose, onMade }: SourcePanelProps)
     removeSource,
     {
       ...removedOf(source),
-      lost: source?.has_secret === true ? 'Its password was not kept: give it again.' : '',
+      lost: source?.has_secret === true ? wording.itsPasswordWasNotKeptGive : '',
     },
     onClose,
   );
   return (
     <StoredPanel
-      title={source === null ? 'A new source' : source.name}
+      title={source === null ? wording.aNewSource : source.name}
       onClose={onClose}
       stored={stored}
-      save={source === null ? 'Add' : 'Save'}
-      said={source === null ? null : 'Saved. It takes effect within 2 s.'}
+      save={source === null ? common.add : common.save}
+      said={source === null ? null : common.savedItTakesEffectWithin2}
       actions={
         source !== null && (
           <>
@@ -65,14 +68,14 @@ export function SourcePanel({ source, like, onClose, onMade }: SourcePanelProps)
               onRemove={() => removing.run(source)}
             >
               {source.tags === 0
-                ? 'The source goes. It has no tags.'
-                : `The source goes, with its ${source.tags} tags, and they leave their loggers. What was recorded stays.`}
+                ? wording.theSourceGoesItHasNo
+                : fill(wording.theSourceGoesWithItsTags, { tags: source.tags })}
             </Removal>
           </>
         )
       }
     >
-      <SourceField.Text name="name" label="Name" autoFocus={source === null} />
+      <SourceField.Text name="name" label={common.name} autoFocus={source === null} />
       <Settings source={source} form={stored.form} />
     </StoredPanel>
   );
@@ -97,7 +100,7 @@ function Settings({
   return (
     <>
       <Choice
-        label="Protocol"
+        label={wording.protocol}
         value={protocol}
         options={PROTOCOLS}
         disabled={source !== null}
@@ -105,16 +108,16 @@ function Settings({
       />
       {protocol === 'modbus_tcp' && (
         <>
-          <SourceField.Text name="config.host" label="Host" />
+          <SourceField.Text name="config.host" label={wording.host} />
           <Pairs>
-            <SourceField.Number name="config.port" label="Port" />
-            <SourceField.Number name="config.unit" label="Unit" />
-            <SourceField.Number name="config.timeout_s" label="Answers within, s" />
+            <SourceField.Number name="config.port" label={wording.port} />
+            <SourceField.Number name="config.unit" label={common.unit} />
+            <SourceField.Number name="config.timeout_s" label={wording.answersWithinS} />
           </Pairs>
         </>
       )}
       {protocol === 'opc_ua' && <OpcUaFields form={form} kept={source?.has_secret ?? false} />}
-      <SourceField.Switch name="enabled" label="Switched on" />
+      <SourceField.Switch name="enabled" label={wording.switchedOn} />
       <SourceTest protocol={protocol} config={config} secret={secret} source={source?.uid ?? ''} />
     </>
   );

@@ -2,6 +2,8 @@
 import { Box, Button, Typography } from '@mui/material';
 import { useMutation } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
+import * as wording from 'texts/setup-sources.json';
+import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
 import { Choice, Switched, Told } from '../../../ui';
 import { AddressFields } from '../tags/AddressFields';
@@ -40,18 +42,18 @@ export function SourceTest({ protocol, config, secret, source }: SourceTestProps
   return (
     <Box
       component="section"
-      aria-label="Test"
+      aria-label={wording.test}
       sx={{ border: 1, borderColor: 'divider', borderRadius: 1, p: 1.5, display: 'grid', gap: 1 }}
     >
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
         <Typography variant="subtitle2" sx={{ flex: 1 }}>
-          Test before saving
+          {wording.testBeforeSaving}
         </Typography>
         <Button size="small" variant="outlined" disabled={test.isPending} onClick={() => test.mutate()}>
-          {test.isPending ? 'Testing …' : 'Test'}
+          {test.isPending ? wording.testing : wording.test}
         </Button>
       </Box>
-      <Switched label="Read a value too" value={reads} onChange={setReads} />
+      <Switched label={wording.readAValueToo} value={reads} onChange={setReads} />
       {reads && (
         <>
           <AddressFields
@@ -60,7 +62,7 @@ export function SourceTest({ protocol, config, secret, source }: SourceTestProps
             onChange={(next) => setPlace({ protocol, address: next })}
           />
           <Choice
-            label="Read as"
+            label={wording.readAs}
             value={kind}
             options={VALUE_TYPES.filter((one) => one.value !== 'text')}
             onChange={(value) => setKind(value as typeof kind)}
@@ -74,13 +76,13 @@ export function SourceTest({ protocol, config, secret, source }: SourceTestProps
 }
 
 function Answer({ tested, place }: { tested: Tested; place: string }): ReactElement {
-  if (!tested.ok) return <Told kind="error">No answer: {tested.reason}</Told>;
+  if (!tested.ok) return <Told kind="error">{fill(wording.noAnswerReason, { reason: tested.reason })}</Told>;
   const value = tested.values[0];
   const read =
-    value === undefined ? '' : ` ${place} is ${value.value === null ? value.text : String(value.value)}.`;
+    value === undefined
+      ? ''
+      : ` ${fill(wording.placeIsPart, { place, part: value.value === null ? value.text : String(value.value) })}`;
   return (
-    <Told kind="good">
-      It answers, in {tested.took_ms ?? 0} ms.{read}
-    </Told>
+    <Told kind="good">{fill(wording.itAnswersInValueMsRead, { value: tested.took_ms ?? 0, read })}</Told>
   );
 }

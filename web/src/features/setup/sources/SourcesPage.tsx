@@ -3,6 +3,8 @@ import { Add } from '@mui/icons-material';
 import { Button } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-sources.json';
 import { DataTable, useOpen, type Column } from '../../../ui';
 import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import { useAddress } from '../../../platform/useAddress';
@@ -14,7 +16,7 @@ import { useRecorder } from '../../../entities/health';
 import { sourcesQuery, type Source } from '../../../entities/sources';
 
 const SourcePanel = lazyPart(
-  'The panel of the source',
+  wording.thePanelOfTheSource,
   async () => (await import('./SourcePanel')).SourcePanel,
 );
 const PRELOADED = [SourcePanel];
@@ -27,25 +29,25 @@ export function SourcesPage(): ReactElement {
   const states = new Map(recorder?.sources.map((one) => [one.uid, one]));
   const chosen = sources.find((one) => one.uid === open);
   const columns: Column<Source>[] = [
-    { name: 'Name', of: (row) => row.name, value: (row) => row.name, width: '26%' },
+    { name: common.name, of: (row) => row.name, value: (row) => row.name, width: '26%' },
     {
-      name: 'State',
+      name: common.state,
       value: (row) => states.get(row.uid)?.state ?? 'unknown',
       of: (row) => <StateWord state={states.get(row.uid)?.state ?? 'unknown'} />,
       width: '14%',
     },
-    { name: 'Protocol', of: (row) => protocolName(row.protocol), width: '16%' },
-    { name: 'Where', of: (row) => whereText(row.protocol, row.config) },
-    { name: 'Tags', of: (row) => row.tags, value: (row) => row.tags, right: true, width: '8%' },
-    { name: 'Details', of: (row) => states.get(row.uid)?.detail ?? '' },
+    { name: wording.protocol, of: (row) => protocolName(row.protocol), width: '16%' },
+    { name: wording.where, of: (row) => whereText(row.protocol, row.config) },
+    { name: common.tags, of: (row) => row.tags, value: (row) => row.tags, right: true, width: '8%' },
+    { name: common.details, of: (row) => states.get(row.uid)?.detail ?? '' },
   ];
   return (
     <Page
-      title="Sources"
-      note="Devices and servers that values come from."
+      title={common.sources}
+      note={wording.devicesAndServersThatValuesCome}
       actions={
         <Button size="small" variant="outlined" startIcon={<Add />} onClick={() => show('new')}>
-          Add a source
+          {wording.addASource}
         </Button>
       }
       panel={
@@ -60,17 +62,15 @@ export function SourcesPage(): ReactElement {
         ) : null
       }
     >
-      <Gone what="source" open={open} list={sources} isKnown={isSuccess && !isFetching} />
+      <Gone what={common.source2} open={open} list={sources} isKnown={isSuccess && !isFetching} />
       <DataTable
-        label="Sources"
+        label={common.sources}
         columns={columns}
         rows={sources}
         keyOf={(row) => row.uid}
         selected={open}
         onSelect={(row) => show(row.uid)}
-        empty={
-          isSuccess ? 'There is no source yet. Add the first one: a device, or the signal generator.' : ''
-        }
+        empty={isSuccess ? wording.thereIsNoSourceYetAdd : ''}
       />
     </Page>
   );

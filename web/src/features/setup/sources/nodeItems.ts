@@ -1,4 +1,7 @@
 /** What a server has as the items of a tree, as far as it is known. */
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-sources.json';
+import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
 import type { Nodes, UaNode } from '../../../entities/sources';
 
@@ -44,15 +47,15 @@ export function nodeItems(
   const line = (label: string): NodeItem => ({ id: `${folder}/`, label, value: '', node: null, path });
   if (answer?.error) return [line(errorText(answer.error))];
   const data = answer?.data;
-  if (data === undefined) return [line('Looking …')];
-  if (!data.ok) return [line(`No answer: ${data.reason}`)];
-  if (data.nodes.length === 0) return [line('Nothing lies here.')];
+  if (data === undefined) return [line(common.looking)];
+  if (!data.ok) return [line(fill(wording.noAnswerReason, { reason: data.reason }))];
+  if (data.nodes.length === 0) return [line(wording.nothingLiesHere)];
   const items = data.nodes.map((node): NodeItem => {
     const id = `${folder}/${encodeURIComponent(node.node)}`;
     const item = { id, label: node.name, value: valueText(node), node, path };
     return node.variable ? item : { ...item, children: nodeItems(found, id, [...path, node.name]) };
   });
-  return data.more ? [...items, line('There are more; name the node of the tag instead.')] : items;
+  return data.more ? [...items, line(wording.thereAreMoreNameTheNode)] : items;
 }
 
 /** A variable that can be recorded, or a folder of which such variables are known. */
@@ -96,7 +99,7 @@ function variablesOf(items: readonly NodeItem[]): (NodeItem & { node: UaNode })[
 
 function valueText(node: UaNode): string {
   if (!node.variable) return '';
-  if (node.value_type === '') return 'cannot be recorded';
+  if (node.value_type === '') return wording.cannotBeRecorded;
   return typeof node.value === 'number' && !Number.isInteger(node.value)
     ? String(Number(node.value.toPrecision(6)))
     : String(node.value);

@@ -1,5 +1,7 @@
 /** The place of a tag in its source. */
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-tags.json';
 import { Choice, NumberLine, OptionalNumberLine, Pairs, Switched, TextLine } from '../../../ui';
 import { CalculatedFields } from './CalculatedFields';
 import { DATA_TYPES, SHAPES, withField } from '../common/choices';
@@ -36,17 +38,17 @@ export function AddressFields({
     return (
       <Pairs wide={wide}>
         <Choice
-          label="Shape"
+          label={wording.shape}
           value={text(fields['shape'])}
           options={SHAPES}
           onChange={set('shape')}
           problem={problem}
         />
-        {number('period_s', 'Period, s', 60)}
-        {number('low', 'Low end', 0)}
-        {number('high', 'High end', 100)}
-        {number('noise', 'Noise, to either side', 0)}
-        {number('seed', 'Variant', 0)}
+        {number('period_s', wording.periodS, 60)}
+        {number('low', wording.lowEnd, 0)}
+        {number('high', wording.highEnd, 100)}
+        {number('noise', wording.noiseToEitherSide, 0)}
+        {number('seed', wording.variant, 0)}
       </Pairs>
     );
   }
@@ -54,16 +56,16 @@ export function AddressFields({
     return (
       <>
         <TextLine
-          label="Node"
+          label={wording.node}
           value={text(fields['node'])}
           onChange={set('node')}
           problem={problem}
-          hint="As the server names it: ns=2;s=Line 2.Temperature"
+          hint={wording.asTheServerNamesItNs}
         />
         <Pairs>
-          {number('deadband', 'Deadband at the server', 0)}
-          {number('scale', 'Scale', 1)}
-          {number('offset', 'Offset', 0)}
+          {number('deadband', wording.deadbandAtTheServer, 0)}
+          {number('scale', common.scale, 1)}
+          {number('offset', wording.offset, 0)}
         </Pairs>
       </>
     );
@@ -79,14 +81,14 @@ export function AddressFields({
     return (
       <Pairs>
         <OptionalNumberLine
-          label="Initial value"
+          label={wording.initialValue}
           value={typedOf(initial, null)}
           problem={problem}
           onChange={set('initial')}
           onMistyped={set('initial')}
         />
         <Switched
-          label="Retentive: keeps its value over a restart"
+          label={wording.retentiveKeepsItsValueOverA}
           value={fields['keep'] === true}
           onChange={set('keep')}
         />
@@ -101,9 +103,9 @@ export function AddressFields({
   };
   return (
     <Pairs>
-      <Choice label="Table" value={text(fields['table'])} options={TABLES} onChange={table} />
+      <Choice label={common.table} value={text(fields['table'])} options={TABLES} onChange={table} />
       <NumberLine
-        label="Address, counted from 0"
+        label={wording.addressCountedFrom0}
         value={typedOf(fields['address'], 0)}
         onChange={set('address')}
         onMistyped={set('address')}
@@ -112,15 +114,15 @@ export function AddressFields({
       {!bits && (
         <>
           <Choice
-            label="Data type"
+            label={wording.dataType}
             value={text(fields['data_type'])}
             options={DATA_TYPES.filter((one) => one.value !== 'bool')}
             onChange={set('data_type')}
           />
-          {number('scale', 'Scale', 1)}
-          {number('offset', 'Offset', 0)}
+          {number('scale', common.scale, 1)}
+          {number('offset', wording.offset, 0)}
           <Switched
-            label="Low word first"
+            label={wording.lowWordFirst}
             value={fields['low_word_first'] === true}
             onChange={set('low_word_first')}
           />

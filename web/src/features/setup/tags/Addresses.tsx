@@ -1,6 +1,8 @@
 /** Where a member is read, by protocol: each as JSON, in patterns. */
 import { Box, TextField } from '@mui/material';
 import { useState, type ReactElement } from 'react';
+import * as wording from 'texts/setup-tags.json';
+import { fill } from '../../../domain/fill';
 import type { Member } from '../equipment/equipment';
 import { PROTOCOLS } from '../common/protocols';
 
@@ -15,7 +17,9 @@ export function Addresses({ addresses, onChange }: AddressesProps): ReactElement
       {Object.entries(addresses).map(([protocol, address]) => (
         <OneAddress
           key={protocol}
-          label={`Where: ${PROTOCOLS.find((one) => one.value === protocol)?.label ?? protocol}`}
+          label={fill(wording.whereLabel, {
+            label: PROTOCOLS.find((one) => one.value === protocol)?.label ?? protocol,
+          })}
           address={address}
           onChange={(next) => onChange({ ...addresses, [protocol]: next })}
         />
@@ -43,7 +47,7 @@ function OneAddress({ label, address, onChange }: OneAddressProps): ReactElement
       label={label}
       value={text}
       error={wrong}
-      helperText={wrong ? 'This is no JSON object.' : undefined}
+      helperText={wrong ? wording.thisIsNoJsonObject : undefined}
       onChange={(event) => {
         setText(event.target.value);
         const found = parsed(event.target.value);

@@ -1,5 +1,7 @@
 /** How a value is calculated: a formula with the tags of its inputs, a counter, a meter. */
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-tags.json';
 import { Choice, OptionalNumberLine, Pairs, Told, type Typed } from '../../../ui';
 import { withField } from '../common/choices';
 import { CALCULATIONS, text, typedOf, type Address, type Fields } from '../common/protocols';
@@ -14,15 +16,15 @@ interface CalculatedFieldsProps {
 }
 
 const EDGES = [
-  { value: 'rising', label: 'when it becomes on' },
-  { value: 'falling', label: 'when it becomes off' },
-  { value: 'either', label: 'when it becomes on or off' },
+  { value: 'rising', label: wording.whenItBecomesOn },
+  { value: 'falling', label: wording.whenItBecomesOff },
+  { value: 'either', label: wording.whenItBecomesOnOrOff },
 ];
 
 const PER = [
-  { value: 'h', label: 'hours' },
-  { value: 'min', label: 'minutes' },
-  { value: 's', label: 'seconds' },
+  { value: 'h', label: common.hours },
+  { value: 'min', label: common.minutes },
+  { value: 's', label: common.seconds },
 ];
 
 /** What each kind begins with, and the tags it needs: name, label, whether it can do without. */
@@ -31,27 +33,27 @@ const KINDS: Record<string, { first: Fields; tags: readonly (readonly [string, s
   counter: {
     first: { edge: 'rising', preset: null },
     tags: [
-      ['input', 'Counts', false],
-      ['reset', 'Set to 0 when this becomes on', true],
-      ['preset', 'Preset from a tag', true],
+      ['input', wording.counts, false],
+      ['reset', wording.setTo0WhenThisBecomes, true],
+      ['preset', wording.presetFromATag, true],
     ],
   },
-  reached: { first: {}, tags: [['counter', 'Counter', false]] },
+  reached: { first: {}, tags: [['counter', wording.counter, false]] },
   hours: {
     first: { per: 'h' },
     tags: [
-      ['input', 'Runs while this is on', false],
-      ['reset', 'Set to 0 when this becomes on', true],
+      ['input', wording.runsWhileThisIsOn, false],
+      ['reset', wording.setTo0WhenThisBecomes, true],
     ],
   },
   total: {
     first: { per: 'h' },
     tags: [
-      ['input', 'Sums up', false],
-      ['reset', 'Set to 0 when this becomes on', true],
+      ['input', wording.sumsUp, false],
+      ['reset', wording.setTo0WhenThisBecomes, true],
     ],
   },
-  figure: { first: { figure: 'TimeAverage2', window: 1800 }, tags: [['input', 'Statistic of', false]] },
+  figure: { first: { figure: 'TimeAverage2', window: 1800 }, tags: [['input', wording.statisticOf, false]] },
 };
 
 export function CalculatedFields({ address, onChange, problem }: CalculatedFieldsProps): ReactElement {
@@ -66,7 +68,7 @@ export function CalculatedFields({ address, onChange, problem }: CalculatedField
   return (
     <>
       <Choice
-        label="Calculated as"
+        label={wording.calculatedAs}
         value={kind}
         options={CALCULATIONS}
         onChange={(next) => onChange({ kind: next, inputs: {}, ...KINDS[next]?.first } as Address)}
@@ -84,7 +86,7 @@ export function CalculatedFields({ address, onChange, problem }: CalculatedField
             key={name}
             label={label}
             value={inputs[name] ?? null}
-            none={optional ? 'no tag' : 'choose a tag'}
+            none={optional ? common.noTag : common.chooseATag}
             onChange={(uid) => setInput(name, uid)}
           />
         ))
@@ -113,13 +115,13 @@ function MeterFields({ kind, address, onChange }: MeterFieldsProps): ReactElemen
     return (
       <Pairs>
         <Choice
-          label="One more"
+          label={wording.oneMore}
           value={text(fields['edge'])}
           options={EDGES}
           onChange={(edge) => onChange(withField(address, 'edge', edge))}
         />
         <OptionalNumberLine
-          label="Preset"
+          label={wording.preset}
           value={typedOf(preset, null)}
           onChange={putPreset}
           onMistyped={putPreset}
@@ -130,7 +132,7 @@ function MeterFields({ kind, address, onChange }: MeterFieldsProps): ReactElemen
   if (kind !== 'hours' && kind !== 'total') return null;
   return (
     <Choice
-      label={kind === 'hours' ? 'Counted in' : 'The rate is per'}
+      label={kind === 'hours' ? wording.countedIn : wording.theRateIsPer}
       value={text(fields['per'])}
       options={kind === 'hours' ? PER : PER.map((one) => ({ ...one, label: one.label.replace(/s$/, '') }))}
       onChange={(per) => onChange(withField(address, 'per', per))}

@@ -1,6 +1,9 @@
 /** What somebody else has saved while a form was open, beside what was typed in it. */
 import { Box, Button, Table, TableBody, TableCell, TableHead, TableRow } from '@mui/material';
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-tags.json';
+import { fill } from '../../../domain/fill';
 import type { Clash } from '../../../domain/merge';
 import { Told } from '../../../ui';
 import { shownValue } from '../equipment/equipment';
@@ -14,25 +17,21 @@ interface ElsewhereProps {
 
 export function Elsewhere({ clashes, refused, onTake }: ElsewhereProps): ReactElement | null {
   if (clashes.length === 0) {
-    return refused ? (
-      <Told>The other version is in the form now, with what you typed kept. Save again to write both.</Told>
-    ) : null;
+    return refused ? <Told>{wording.theOtherVersionIsInThe}</Told> : null;
   }
   return (
-    <Box role="group" aria-label="Changed by someone else">
-      <Told kind={refused ? 'plain' : 'error'}>
-        Someone else has saved other values for what you changed. Save writes what the form shows.
-      </Told>
+    <Box role="group" aria-label={wording.changedBySomeoneElse}>
+      <Told kind={refused ? 'plain' : 'error'}>{wording.someoneElseHasSavedOtherValues}</Told>
       <Table
         size="small"
-        aria-label="Both versions"
+        aria-label={wording.bothVersions}
         sx={{ '& td, & th': { typography: 'caption', px: 0.5 } }}
       >
         <TableHead>
           <TableRow>
-            <TableCell>Field</TableCell>
-            <TableCell>Yours</TableCell>
-            <TableCell>Theirs</TableCell>
+            <TableCell>{wording.field}</TableCell>
+            <TableCell>{wording.yours}</TableCell>
+            <TableCell>{wording.theirs}</TableCell>
             <TableCell />
           </TableRow>
         </TableHead>
@@ -45,10 +44,10 @@ export function Elsewhere({ clashes, refused, onTake }: ElsewhereProps): ReactEl
               <TableCell>
                 <Button
                   size="small"
-                  aria-label={`Take their ${one.field.replaceAll('_', ' ')}`}
+                  aria-label={fill(wording.takeTheirField, { field: one.field.replaceAll('_', ' ') })}
                   onClick={() => onTake([one])}
                 >
-                  Take
+                  {common.take}
                 </Button>
               </TableCell>
             </TableRow>
@@ -56,7 +55,7 @@ export function Elsewhere({ clashes, refused, onTake }: ElsewhereProps): ReactEl
         </TableBody>
       </Table>
       <Button size="small" onClick={() => onTake(clashes)}>
-        Take their version
+        {wording.takeTheirVersion}
       </Button>
     </Box>
   );

@@ -5,6 +5,8 @@ import { RichTreeView } from '@mui/x-tree-view/RichTreeView';
 import { TreeItem, type TreeItemProps } from '@mui/x-tree-view/TreeItem';
 import { useQuery } from '@tanstack/react-query';
 import { useMemo, useState, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-tags.json';
 import { equipmentQuery } from '../../../entities/tags';
 import { above, ALL, equipmentItems, type EquipmentItem } from './equipmentItems';
 
@@ -17,13 +19,13 @@ interface EquipmentTreeProps {
 export function EquipmentTree({ chosen, onChoose }: EquipmentTreeProps): ReactElement {
   const { data: equipment = [] } = useQuery(equipmentQuery);
   const items = useMemo(
-    () => [{ id: ALL, label: 'All tags', tags: 0, children: [] }, ...equipmentItems(equipment)],
+    () => [{ id: ALL, label: wording.allTags, tags: 0, children: [] }, ...equipmentItems(equipment)],
     [equipment],
   );
   const [expanded, setExpanded] = useState<readonly string[]>(() => above(chosen));
   return (
     <RichTreeView<EquipmentItem, false>
-      aria-label="Equipment"
+      aria-label={common.equipment}
       items={items}
       selectedItems={chosen === '' ? ALL : chosen}
       onSelectedItemsChange={(_, id) => onChoose(id === null || id === ALL ? '' : id)}

@@ -3,6 +3,9 @@ import { Box, Button, Typography } from '@mui/material';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { Link } from 'react-router';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-tags.json';
+import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
 import { Choice, DataTable, Details, TextLine, Told } from '../../../ui';
 import { Page } from '../common/Page';
@@ -10,9 +13,9 @@ import { importTags, type ImportReport } from '../../../entities/tags';
 import { SETUP } from '../../../entities/setup';
 
 const ON_CLASH = [
-  { value: 'keep', label: 'keep the tag that is there' },
-  { value: 'replace', label: 'replace its form by the line' },
-  { value: 'prefix', label: 'add the line under another name' },
+  { value: 'keep', label: wording.keepTheTagThatIsThere },
+  { value: 'replace', label: wording.replaceItsFormByTheLine },
+  { value: 'prefix', label: wording.addTheLineUnderAnotherName },
 ];
 
 interface Wish {
@@ -26,7 +29,7 @@ export function ImportPage(): ReactElement {
   const queries = useQueryClient();
   const [file, setFile] = useState<File | null>(null);
   const [onClash, setOnClash] = useState('keep');
-  const [prefix, setPrefix] = useState('Copy of ');
+  const [prefix, setPrefix] = useState(`${wording.copyOf} `);
   const sending = useMutation({
     mutationFn: send,
     onSuccess: async (report) => {
@@ -40,21 +43,21 @@ export function ImportPage(): ReactElement {
   const report = sending.data;
   return (
     <Page
-      title="Import tags"
-      note="CSV or XLSX, as the export writes it. Lines are matched by uid, then by name."
+      title={wording.importTags}
+      note={wording.csvOrXlsxAsTheExport}
       actions={
         <Button size="small" component={Link} to="/setup/tags">
-          Back to the tags
+          {wording.backToTheTags}
         </Button>
       }
     >
       <Box sx={{ display: 'flex', gap: 2, alignItems: 'flex-end', flexWrap: 'wrap', maxWidth: 900, mb: 2 }}>
         <Button variant="outlined" size="small" component="label">
-          {file === null ? 'Choose a file' : file.name}
+          {file === null ? common.chooseAFile : file.name}
           <input
             hidden
             type="file"
-            aria-label="File with tags"
+            aria-label={wording.fileWithTags}
             accept=".csv,.xlsx"
             onChange={(event) => {
               const chosen = event.target.files?.[0] ?? null;
@@ -68,7 +71,7 @@ export function ImportPage(): ReactElement {
         </Button>
         <Box sx={{ width: 280 }}>
           <Choice
-            label="When a name is taken"
+            label={wording.whenANameIsTaken}
             value={onClash}
             options={ON_CLASH}
             onChange={(value) => {
@@ -80,7 +83,7 @@ export function ImportPage(): ReactElement {
         {onClash === 'prefix' && (
           <Box sx={{ width: 160 }}>
             <TextLine
-              label="Put before the name"
+              label={wording.putBeforeTheName}
               value={prefix}
               onChange={(value) => {
                 setPrefix(value);
@@ -95,9 +98,9 @@ export function ImportPage(): ReactElement {
           disabled={!isUsable(report) || sending.isPending}
           onClick={() => look({ write: true })}
         >
-          Import
+          {wording.importLabel}
         </Button>
-        {sending.isPending && <Typography variant="body2">Reading the file …</Typography>}
+        {sending.isPending && <Typography variant="body2">{wording.readingTheFile}</Typography>}
       </Box>
       {sending.error !== null && <Told kind="error">{errorText(sending.error)}</Told>}
       {report !== undefined && <Report report={report} />}
@@ -120,32 +123,38 @@ function Report({ report }: { report: ImportReport }): ReactElement {
     <Box sx={{ display: 'grid', gap: 2 }}>
       {report.written ? (
         <Told kind="good">
-          Written: {report.added} tags added, {report.changed} changed.
+          {fill(wording.writtenAddedTagsAddedChangedChanged, {
+            added: report.added,
+            changed: report.changed,
+          })}
         </Told>
       ) : (
         <Told kind={report.refused_count > 0 ? 'error' : 'plain'}>
           {report.refused_count > 0
-            ? `${report.refused_count === 1 ? '1 line' : `${report.refused_count} lines`} cannot be used. Nothing is written until that is mended.`
-            : 'This is what the file would do. Nothing is written yet.'}
+            ? fill(wording.linesCannotBeUsed, { lines: report.refused_count })
+            : wording.thisIsWhatTheFileWould}
         </Told>
       )}
       <Details
         rows={[
-          ['Added', report.added],
-          ['Changed', report.changed],
-          ['Unchanged', report.unchanged],
-          ['Name taken', `${report.clashes} lines, ${report.kept} passed over`],
-          ['Refused', report.refused_count],
+          [wording.added, report.added],
+          [wording.changed, report.changed],
+          [wording.unchanged, report.unchanged],
+          [
+            wording.nameTaken,
+            fill(wording.clashesLinesKeptPassedOver, { clashes: report.clashes, kept: report.kept }),
+          ],
+          [wording.refused, report.refused_count],
         ]}
       />
       {report.refused.length > 0 && (
         <DataTable
-          label="Refused lines"
+          label={wording.refusedLines}
           columns={[
-            { name: 'Line', of: (row) => row.line, width: 60 },
-            { name: 'Field', of: (row) => row.field, width: 120 },
-            { name: 'What is wrong', of: (row) => row.problem },
-            { name: 'What to do', of: (row) => row.remedy },
+            { name: wording.line, of: (row) => row.line, width: 60 },
+            { name: wording.field, of: (row) => row.field, width: 120 },
+            { name: wording.whatIsWrong, of: (row) => row.problem },
+            { name: wording.whatToDo, of: (row) => row.remedy },
           ]}
           rows={report.refused}
           keyOf={(row) => `${row.line} ${row.field}`}
@@ -154,12 +163,12 @@ function Report({ report }: { report: ImportReport }): ReactElement {
       )}
       {report.changes.length > 0 && (
         <DataTable
-          label="Changes"
+          label={common.changes}
           columns={[
-            { name: 'Tag', of: (row) => row.name },
-            { name: 'Field', of: (row) => row.field, width: 120 },
-            { name: 'Before', of: (row) => String(row.before) },
-            { name: 'After', of: (row) => String(row.after) },
+            { name: common.tag, of: (row) => row.name },
+            { name: wording.field, of: (row) => row.field, width: 120 },
+            { name: wording.before, of: (row) => String(row.before) },
+            { name: wording.after, of: (row) => String(row.after) },
           ]}
           rows={report.changes}
           keyOf={(row) => `${row.name} ${row.field}`}
@@ -167,7 +176,9 @@ function Report({ report }: { report: ImportReport }): ReactElement {
         />
       )}
       {report.new_names.length > 0 && (
-        <Typography variant="body2">New: {report.new_names.slice(0, 40).join(', ')}</Typography>
+        <Typography variant="body2">
+          {fill(wording.newValue, { value: report.new_names.slice(0, 40).join(', ') })}
+        </Typography>
       )}
     </Box>
   );

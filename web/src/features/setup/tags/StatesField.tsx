@@ -2,6 +2,8 @@
 import { Add, Close } from '@mui/icons-material';
 import { Box, Button, FormHelperText, IconButton, Typography } from '@mui/material';
 import { useState, type ReactElement } from 'react';
+import * as wording from 'texts/setup-tags.json';
+import { fill } from '../../../domain/fill';
 import { TextLine } from '../../../ui';
 import { freshNumber, readStates, stateProblem, writeStates, type StateLine } from './states';
 
@@ -23,26 +25,32 @@ export function StatesField({ value, onChange, problem }: StatesFieldProps): Rea
   const change = (at: number, part: Partial<StateLine>): void =>
     put(lines.map((line, i) => (i === at ? { ...line, ...part } : line)));
   return (
-    <Box role="group" aria-label="Names of its values" sx={{ display: 'grid', gap: 1 }}>
+    <Box role="group" aria-label={wording.namesOfItsValues} sx={{ display: 'grid', gap: 1 }}>
       <Typography variant="caption" sx={{ color: 'text.secondary' }}>
-        Names of its values
+        {wording.namesOfItsValues}
       </Typography>
       {lines.map((line, i) => (
         // A line has no name of its own: where it stands is what it is.
         <Box key={i} sx={{ display: 'flex', gap: 1.5, alignItems: 'flex-end' }}>
           <Box sx={{ width: 72, flexShrink: 0 }}>
             <TextLine
-              label={`Value ${i + 1}`}
+              label={fill(wording.valueNumber, { number: i + 1 })}
               value={line.number}
               problem={stateProblem(lines, i)}
               unusable={stateProblem(lines, i) !== undefined}
               onChange={(number) => change(i, { number })}
             />
           </Box>
-          <TextLine label={`Name ${i + 1}`} value={line.name} onChange={(name) => change(i, { name })} />
+          <TextLine
+            label={fill(wording.nameNumber, { number: i + 1 })}
+            value={line.name}
+            onChange={(name) => change(i, { name })}
+          />
           <IconButton
             size="small"
-            aria-label={`Remove ${line.name === '' ? `value ${i + 1}` : line.name}`}
+            aria-label={fill(wording.removeValue, {
+              part: line.name === '' ? fill(wording.valueNumber2, { number: i + 1 }) : line.name,
+            })}
             onClick={() => put(lines.filter((_, at) => at !== i))}
           >
             <Close fontSize="small" />
@@ -55,7 +63,7 @@ export function StatesField({ value, onChange, problem }: StatesFieldProps): Rea
           startIcon={<Add />}
           onClick={() => put([...lines, { number: freshNumber(lines), name: '' }])}
         >
-          Name a value
+          {wording.nameAValue}
         </Button>
       </Box>
       {problem !== undefined && <FormHelperText error>{problem}</FormHelperText>}

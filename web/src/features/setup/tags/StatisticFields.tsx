@@ -1,5 +1,7 @@
 /** A statistic as a tag: which one, and over which window that moves on. */
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-tags.json';
 import { SECOND } from '../../../domain/time';
 import { Choice, DurationLine, NumberLine, Pairs } from '../../../ui';
 import { withField } from '../common/choices';
@@ -13,13 +15,13 @@ interface StatisticFieldsProps {
 
 const STATISTICS = [
   ...COLUMNS.map(({ stat, label }) => ({ value: stat, label })),
-  { value: 'Percentile', label: 'Percentile' },
+  { value: 'Percentile', label: wording.percentile },
 ];
 const WINDOWS = [
-  { value: 'last', label: 'the last …' },
-  { value: 'hour', label: 'this hour' },
-  { value: 'shift', label: 'this shift' },
-  { value: 'day', label: 'today' },
+  { value: 'last', label: wording.theLast },
+  { value: 'hour', label: wording.thisHour },
+  { value: 'shift', label: wording.thisShift },
+  { value: 'day', label: wording.today },
 ];
 const FIRST_S = 1800;
 
@@ -38,15 +40,15 @@ export function StatisticFields({ address, onChange }: StatisticFieldsProps): Re
   return (
     <>
       <Choice
-        label="Which one"
+        label={wording.whichOne}
         value={figure}
         options={STATISTICS}
         onChange={choose}
-        {...(figure === 'DurationInStateNonZero' ? { hint: 'in ms' } : {})}
+        {...(figure === 'DurationInStateNonZero' ? { hint: wording.inMs } : {})}
       />
       {figure === 'Percentile' && (
         <NumberLine
-          label="Percent"
+          label={common.percent}
           value={typedOf(fields['percent'], 95)}
           onChange={put('percent')}
           onMistyped={put('percent')}
@@ -54,14 +56,14 @@ export function StatisticFields({ address, onChange }: StatisticFieldsProps): Re
       )}
       <Pairs>
         <Choice
-          label="Over"
+          label={wording.over}
           value={length === null ? text(window) : 'last'}
           options={WINDOWS}
           onChange={(next) => onChange(withField(address, 'window', next === 'last' ? FIRST_S : next))}
         />
         {length !== null && (
           <DurationLine
-            label="Length"
+            label={common.length}
             value={typeof length === 'number' ? length * SECOND : length}
             onChange={(us) => put('window')(us / SECOND)}
             onMistyped={put('window')}

@@ -1,6 +1,8 @@
 /** What is read of the recorder itself. */
 import { useQuery } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-tags.json';
 import { Choice } from '../../../ui';
 import { withField } from '../common/choices';
 import { SYSTEM_ITEMS, text, type Address, type Fields } from '../common/protocols';
@@ -24,7 +26,7 @@ export function SystemFields({ address, onChange, problem }: SystemFieldsProps):
   return (
     <>
       <Choice
-        label="What"
+        label={common.what}
         value={item}
         options={SYSTEM_ITEMS}
         onChange={(next) => onChange({ item: next } as Address)}
@@ -32,7 +34,7 @@ export function SystemFields({ address, onChange, problem }: SystemFieldsProps):
       />
       {(ofLogger || ofSource) && (
         <Choice
-          label={ofLogger ? 'Of the logger' : 'Of the source'}
+          label={ofLogger ? wording.ofTheLogger : wording.ofTheSource}
           value={text(fields['of'])}
           options={named.map((one) => ({ value: one.uid, label: one.name }))}
           onChange={(of) => onChange(withField(address, 'of', of))}

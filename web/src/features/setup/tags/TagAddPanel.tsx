@@ -3,6 +3,9 @@ import { Box, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { useWatch, type Control } from 'react-hook-form';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-tags.json';
+import { fill } from '../../../domain/fill';
 import { Choice, Pairs, Panel, Switched, Told } from '../../../ui';
 import { errorText } from '../../../platform/errors';
 import { FormFields, fieldsOf, shapes } from '../../../ui/form';
@@ -28,7 +31,10 @@ interface TagAddPanelProps {
 const MOST_SHOWN = 6;
 
 /** Only servers with a tree need it. */
-const NodePick = lazyPart('What the server has', async () => (await import('../sources/NodePick')).NodePick);
+const NodePick = lazyPart(
+  wording.whatTheServerHas,
+  async () => (await import('../sources/NodePick')).NodePick,
+);
 
 /** What new tags are entered as: one, and how many like it. */
 type NewTags = TagIn & { count: number; start: number; logger: string };
@@ -70,9 +76,9 @@ function NewTagsPanel({ like, sources, onClose }: NewTagsPanelProps): ReactEleme
   const recordedBy = (
     <Fields.Choice
       name="logger"
-      label="Recorded by"
+      label={common.recordedBy}
       options={[
-        { value: '', label: 'no logger yet' },
+        { value: '', label: wording.noLoggerYet },
         ...loggers.map((one) => ({ value: one.uid, label: `${one.name}: ${one.text}` })),
       ]}
     />
@@ -80,18 +86,18 @@ function NewTagsPanel({ like, sources, onClose }: NewTagsPanelProps): ReactEleme
   return (
     <FormFields of={stored}>
       <Panel
-        title="New tags"
+        title={wording.newTags}
         onClose={onClose}
         onSubmit={(event) => (picking === undefined ? stored.onSubmit(event) : undefined)}
       >
         <Choice
-          label="Source"
+          label={common.source}
           value={source}
           options={sources.map((one) => ({ value: one.uid, label: one.name }))}
           onChange={begin}
         />
         {protocol === 'opc_ua' && (
-          <Switched label="Choose from what the server has" value={picks} onChange={setPicks} />
+          <Switched label={wording.chooseFromWhatTheServerHas} value={picks} onChange={setPicks} />
         )}
         {picking !== undefined && (
           <>
@@ -107,21 +113,16 @@ function NewTagsPanel({ like, sources, onClose }: NewTagsPanelProps): ReactEleme
         {picking === undefined && (
           <>
             <Pairs>
-              <Fields.Number name="count" label="How many" />
-              {count > 1 && <Fields.Number name="start" label="Numbered from" />}
+              <Fields.Number name="count" label={wording.howMany} />
+              {count > 1 && <Fields.Number name="start" label={wording.numberedFrom} />}
             </Pairs>
-            <TagFields
-              protocol={protocol}
-              {...(count > 1
-                ? { nameHint: '{n} is the number, {n:2} with two digits, {address} the address' }
-                : {})}
-            />
+            <TagFields protocol={protocol} {...(count > 1 ? { nameHint: wording.nIsTheNumberN2 } : {})} />
             {recordedBy}
             <Preview control={control} />
             <StoredEnd
               stored={stored}
-              save={count > 1 ? `Add ${count} tags` : 'Add'}
-              said="Added. The recorder reads them within 2 s."
+              save={count > 1 ? fill(wording.addCountTags, { count }) : common.add}
+              said={wording.addedTheRecorderReadsThemWithin}
             />
           </>
         )}
@@ -160,7 +161,7 @@ function Preview({ control }: OfFormProps): ReactElement | null {
   return (
     <Box
       component="ul"
-      aria-label="The new tags"
+      aria-label={wording.theNewTags}
       sx={{ typography: 'caption', m: 0, pl: 2, color: 'text.secondary' }}
     >
       {data.names.slice(0, MOST_SHOWN).map((name, i) => (
@@ -170,7 +171,7 @@ function Preview({ control }: OfFormProps): ReactElement | null {
       ))}
       {data.names.length > MOST_SHOWN && (
         <Typography component="li" variant="caption">
-          … and so on to {data.names.at(-1)}
+          {wording.andSoOnTo} {data.names.at(-1)}
         </Typography>
       )}
     </Box>

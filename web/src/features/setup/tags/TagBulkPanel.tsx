@@ -4,6 +4,9 @@ import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { useWatch } from 'react-hook-form';
 import { Link } from 'react-router';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-tags.json';
+import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
 import { parseNumber } from '../../../domain/numbers';
 import { parseWritten } from '../../../domain/durations';
@@ -17,14 +20,14 @@ import { loggersQuery, changeMembers } from '../../../entities/loggers';
 import { changeTags } from '../../../entities/tags';
 
 const ATTRIBUTES = [
-  { value: 'unit', label: 'Engineering unit' },
-  { value: 'description', label: 'Description' },
-  { value: 'equipment', label: 'Equipment' },
-  { value: 'range_low', label: 'Range from' },
-  { value: 'range_high', label: 'Range to' },
-  { value: 'decimals', label: 'Decimals' },
-  { value: 'scan_us', label: 'Read every' },
-  { value: 'colour', label: 'Colour of its own' },
+  { value: 'unit', label: common.engineeringUnit },
+  { value: 'description', label: common.description },
+  { value: 'equipment', label: common.equipment },
+  { value: 'range_low', label: common.rangeFrom },
+  { value: 'range_high', label: common.rangeTo },
+  { value: 'decimals', label: common.decimals },
+  { value: 'scan_us', label: common.readEvery },
+  { value: 'colour', label: wording.colourOfItsOwn },
 ];
 const NUMBERS = ['range_low', 'range_high', 'decimals'];
 const MOST_SHOWN = 8;
@@ -32,12 +35,12 @@ const MOST_PENS = 32;
 
 export function TagBulkPanel({ uids, onClose }: { uids: string[]; onClose: () => void }): ReactElement {
   return (
-    <Panel title={`${tagsText(uids)} chosen`} onClose={onClose}>
+    <Panel title={fill(wording.tagsChosen, { tags: tagsText(uids) })} onClose={onClose}>
       <Recording uids={uids} />
       {uids.length <= MOST_PENS && (
         <Box>
           <Button size="small" component={Link} to={`/trends?tags=${uids.join(',')}&last=PT10M`}>
-            Show them as a trend
+            {wording.showThemAsATrend}
           </Button>
         </Box>
       )}
@@ -50,14 +53,14 @@ export function TagBulkPanel({ uids, onClose }: { uids: string[]; onClose: () =>
 }
 
 function tagsText(uids: readonly string[]): string {
-  return uids.length === 1 ? '1 tag' : `${uids.length} tags`;
+  return fill(wording.tags2, { count: uids.length });
 }
 
 interface Chosen {
   logger: string;
 }
 const ChosenFields = fieldsOf<Chosen>();
-const CHOSEN = shapes.shape({ logger: shapes.filled('Choose a logger.') });
+const CHOSEN = shapes.shape({ logger: shapes.filled(common.chooseALogger) });
 
 function Recording({ uids }: { uids: string[] }): ReactElement {
   const { data: loggers = [] } = useQuery(loggersQuery);
@@ -73,20 +76,22 @@ function Recording({ uids }: { uids: string[] }): ReactElement {
     <InnerFields of={recording}>
       <ChosenFields.Choice
         name="logger"
-        label="Record them by"
+        label={wording.recordThemBy}
         options={[
-          { value: '', label: 'choose a logger' },
+          { value: '', label: wording.chooseALogger },
           ...loggers.map((one) => ({ value: one.uid, label: `${one.name}: ${one.text}` })),
         ]}
-        {...(loggers.length === 0 ? { hint: 'There is no logger yet: add one under Loggers.' } : {})}
+        {...(loggers.length === 0 ? { hint: wording.thereIsNoLoggerYetAdd } : {})}
       />
       <Box>
         <Button size="small" variant="contained" disabled={recording.busy} onClick={recording.send}>
-          Record {tagsText(uids)}
+          {fill(wording.recordTags, { tags: tagsText(uids) })}
         </Button>
       </Box>
       {recording.done && (
-        <Told kind="good">{loggers.find((one) => one.uid === logger)?.name} records them within 2 s.</Told>
+        <Told kind="good">
+          {loggers.find((one) => one.uid === logger)?.name} {wording.recordsThemWithin2S}
+        </Told>
       )}
     </InnerFields>
   );
@@ -96,7 +101,7 @@ function OneAttribute({ uids }: { uids: string[] }): ReactElement {
   const [attribute, setAttribute] = useState('unit');
   return (
     <Box sx={{ display: 'grid', gap: 1.5, borderTop: 1, borderColor: 'divider', pt: 1.5 }}>
-      <Choice label="Change for all" value={attribute} options={ATTRIBUTES} onChange={setAttribute} />
+      <Choice label={wording.changeForAll} value={attribute} options={ATTRIBUTES} onChange={setAttribute} />
       <NewValue key={attribute} uids={uids} attribute={attribute} />
     </Box>
   );
@@ -134,29 +139,31 @@ function NewValue({ uids, attribute }: { uids: string[]; attribute: string }): R
     <InnerFields of={{ ...changing, send }}>
       {attribute === 'colour' ? (
         <WantedFields.Part<string> name="value">
-          {(bound) => <ColourField label="to" none="None chosen" {...bound} />}
+          {(bound) => <ColourField label={common.to} none={wording.noneChosen} {...bound} />}
         </WantedFields.Part>
       ) : (
-        <WantedFields.Text name="value" label="to" />
+        <WantedFields.Text name="value" label={common.to} />
       )}
       {preview.data !== undefined && value !== '' && (
         <Box sx={{ typography: 'caption' }}>
           <Typography variant="caption" sx={{ color: 'text.secondary' }}>
-            {preview.data.tags} of {uids.length} tags change:
+            {fill(wording.tagsOfCountTagsChange, { tags: preview.data.tags, count: uids.length })}
           </Typography>
           {preview.data.changes.slice(0, MOST_SHOWN).map((one) => (
             <div key={one.name}>
               {one.name}: <s>{String(one.before)}</s> → {String(one.after)}
             </div>
           ))}
-          {preview.data.tags > MOST_SHOWN && <div>… and {preview.data.tags - MOST_SHOWN} more</div>}
+          {preview.data.tags > MOST_SHOWN && (
+            <div>{fill(common.andRestMore2, { rest: preview.data.tags - MOST_SHOWN })}</div>
+          )}
         </Box>
       )}
       {preview.error !== null && <Told kind="error">{errorText(preview.error)}</Told>}
-      {changing.done && <Told kind="good">Changed.</Told>}
+      {changing.done && <Told kind="good">{wording.changedLabel}</Told>}
       <Box>
         <Button size="small" variant="outlined" disabled={changing.busy || !isSeen} onClick={send}>
-          Change {preview.data?.tags ?? ''} tags
+          {fill(wording.changeTagsTags, { tags: preview.data?.tags ?? '' })}
         </Button>
       </Box>
     </InnerFields>

@@ -2,6 +2,9 @@
 import { Box, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-tags.json';
+import { fill } from '../../../domain/fill';
 import { Panel, Told } from '../../../ui';
 import { useSave } from '../common/useSave';
 import { loggersQuery, type Logger, changeMembers } from '../../../entities/loggers';
@@ -25,11 +28,11 @@ export function TagDrop({ uids, onClose }: TagDropProps): ReactElement {
     saving.run({ logger, add: uids });
   };
   return (
-    <Panel title="Drop them on a logger" onClose={onClose}>
-      {isSuccess && loggers.length === 0 && <Told>There is no logger yet: add one under Loggers.</Told>}
+    <Panel title={wording.dropThemOnALogger} onClose={onClose}>
+      {isSuccess && loggers.length === 0 && <Told>{wording.thereIsNoLoggerYetAdd}</Told>}
       <Box
         component="ul"
-        aria-label="Loggers"
+        aria-label={common.loggers}
         sx={{ listStyle: 'none', m: 0, p: 0, display: 'grid', gridTemplateColumns: 'minmax(0, 1fr)', gap: 1 }}
       >
         {loggers.map((logger) => (
@@ -59,14 +62,17 @@ export function TagDrop({ uids, onClose }: TagDropProps): ReactElement {
               {logger.name}
             </Typography>
             <Typography noWrap title={logger.text} variant="caption" sx={{ color: 'text.secondary' }}>
-              {logger.text} · {logger.tags.length} tags
+              {fill(wording.textTagsTags, { text: logger.text, tags: logger.tags.length })}
             </Typography>
           </Box>
         ))}
       </Box>
       {saving.done && dropped !== null && (
         <Told kind="good">
-          {dropped.logger.name} records {countText(dropped.count)} within 2 s.
+          {fill(wording.nameRecordsCountWithin2S, {
+            name: dropped.logger.name,
+            count: countText(dropped.count),
+          })}
         </Told>
       )}
       {saving.general !== null && <Told kind="error">{saving.general}</Told>}
@@ -75,5 +81,5 @@ export function TagDrop({ uids, onClose }: TagDropProps): ReactElement {
 }
 
 function countText(count: number): string {
-  return count === 1 ? 'it' : `the ${count} tags`;
+  return fill(wording.theTags, { count });
 }

@@ -1,6 +1,8 @@
 /** The form of one tag. */
 import type { ReactElement } from 'react';
 import { useFormContext, useWatch } from 'react-hook-form';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-tags.json';
 import { Pairs } from '../../../ui';
 import { fieldsOf, shapes } from '../../../ui/form';
 import { ColourField } from '../../../ui/fields/ColourField';
@@ -43,30 +45,34 @@ export function TagFields({ protocol, nameHint }: TagFieldsProps): ReactElement 
   };
   return (
     <>
-      <TagField.Text name="name" label="Name" {...(nameHint === undefined ? {} : { hint: nameHint })} />
-      <TagField.Text name="description" label="Description" />
+      <TagField.Text
+        name="name"
+        label={common.name}
+        {...(nameHint === undefined ? {} : { hint: nameHint })}
+      />
+      <TagField.Text name="description" label={common.description} />
       <TagField.Part<TagIn['address']> name="address">
         {({ value, problem }) => (
           <AddressFields protocol={protocol} address={value} onChange={putAddress} problem={problem} />
         )}
       </TagField.Part>
       <Pairs>
-        <TagField.Choice name="value_type" label="Value" options={VALUE_TYPES} />
-        <TagField.Text name="unit" label="Engineering unit" />
+        <TagField.Choice name="value_type" label={common.value} options={VALUE_TYPES} />
+        <TagField.Text name="unit" label={common.engineeringUnit} />
         {isNumber && (
           <>
-            <TagField.Number name="range_low" label="Range from" />
-            <TagField.Number name="range_high" label="to" />
-            <TagField.Number name="decimals" label="Decimals" />
+            <TagField.Number name="range_low" label={common.rangeFrom} />
+            <TagField.Number name="range_high" label={common.to} />
+            <TagField.Number name="decimals" label={common.decimals} />
           </>
         )}
-        <TagField.Duration name="scan_us" label="Read every" />
-        <TagField.Text name="equipment" label="Equipment" placeholder="Line 5/Zone 1" />
+        <TagField.Duration name="scan_us" label={common.readEvery} />
+        <TagField.Text name="equipment" label={common.equipment} placeholder={wording.line5Zone1} />
       </Pairs>
       <TagField.Part<string> name="colour">
-        {(bound) => <ColourField label="Colour of its own" none="By the pen's number" {...bound} />}
+        {(bound) => <ColourField label={wording.colourOfItsOwn} none={wording.byThePensNumber} {...bound} />}
       </TagField.Part>
-      {kind === 'float' && <TagField.Switch name="stepped" label="Stepped: holds its value until the next" />}
+      {kind === 'float' && <TagField.Switch name="stepped" label={wording.steppedHoldsItsValueUntilThe} />}
       {kind === 'state' && (
         <TagField.Part<string> name="states">{(bound) => <StatesField {...bound} />}</TagField.Part>
       )}

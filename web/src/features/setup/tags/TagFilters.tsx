@@ -2,6 +2,8 @@
 import { Box } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-tags.json';
 import { Choice, TextLine } from '../../../ui';
 import { VALUE_TYPES } from '../common/protocols';
 import { equipmentQuery, type TagFilter } from '../../../entities/tags';
@@ -15,7 +17,7 @@ interface TagFiltersProps {
   onChange: (filter: TagFilter) => void;
 }
 
-const ANY = { value: '', label: 'any' };
+const ANY = { value: '', label: common.any };
 
 export function TagFilters({ filter, sources, hasTree, onChange }: TagFiltersProps): ReactElement {
   const { data: equipment = [] } = useQuery(equipmentQuery);
@@ -24,7 +26,7 @@ export function TagFilters({ filter, sources, hasTree, onChange }: TagFiltersPro
   return (
     <Box
       role="search"
-      aria-label="Tags"
+      aria-label={common.tags}
       sx={{
         display: 'grid',
         gridTemplateColumns: { xs: '1fr 1fr', lg: hasTree ? '2fr 1fr 1fr 1fr' : '2fr 1fr 1fr 1fr 1fr' },
@@ -33,35 +35,39 @@ export function TagFilters({ filter, sources, hasTree, onChange }: TagFiltersPro
       }}
     >
       <TextLine
-        label="Find"
+        label={common.find}
         value={filter.search}
-        placeholder="Name, description, unit, equipment, address"
+        placeholder={wording.nameDescriptionUnitEquipmentAddress}
         onChange={set('search')}
       />
       <Box sx={hasTree ? { display: { lg: 'none' } } : {}}>
         <Choice
-          label="Equipment"
+          label={common.equipment}
           value={filter.equipment}
           options={[ANY, ...[...paths].sort().map((path) => ({ value: path, label: indented(path) }))]}
           onChange={set('equipment')}
         />
       </Box>
       <Choice
-        label="Source"
+        label={common.source}
         value={filter.source}
         options={[ANY, ...sources.map((one) => ({ value: one.uid, label: one.name }))]}
         onChange={set('source')}
       />
       <Choice
-        label="Type"
+        label={wording.type}
         value={filter.value_type}
         options={[ANY, ...VALUE_TYPES]}
         onChange={set('value_type')}
       />
       <Choice
-        label="Recorded"
+        label={wording.recorded}
         value={filter.recorded}
-        options={[ANY, { value: 'yes', label: 'recorded' }, { value: 'no', label: 'not recorded' }]}
+        options={[
+          ANY,
+          { value: 'yes', label: wording.recorded2 },
+          { value: 'no', label: common.notRecorded },
+        ]}
         onChange={set('recorded')}
       />
     </Box>

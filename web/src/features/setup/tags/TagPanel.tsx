@@ -2,6 +2,9 @@
 import { Button } from '@mui/material';
 import type { ReactElement } from 'react';
 import { Link } from 'react-router';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-tags.json';
+import { fill } from '../../../domain/fill';
 import { Details } from '../../../ui';
 import { shapes } from '../../../ui/form';
 import { TAG_NUMBERS, TAG_PLACES, TagFields } from './TagFields';
@@ -46,12 +49,12 @@ export function TagPanel({ tag, sources, onClose }: TagPanelProps): ReactElement
       title={tag.name}
       onClose={onClose}
       stored={stored}
-      save="Save"
-      said="Saved. It takes effect within 2 s."
+      save={common.save}
+      said={common.savedItTakesEffectWithin2}
       actions={
         <>
           <Button size="small" component={Link} to={`/trends?tags=${uid}&last=PT10M`}>
-            Trend
+            {common.trend}
           </Button>
           <Duplicate uid={uid} />
           <TagRemoval uids={[uid]} name={tag.name} revisions={{ [uid]: revision }} onDone={onClose} />
@@ -60,11 +63,15 @@ export function TagPanel({ tag, sources, onClose }: TagPanelProps): ReactElement
     >
       <Details
         rows={[
-          ['Source', sources.find((one) => one.uid === tag.source)?.name ?? ''],
-          ...recorded.map((one) => [`Recorded by ${one.name}`, `${one.text}, into ${one.archive}`] as const),
-          ...(recorded.length === 0
-            ? [['Recorded', 'not yet: choose it in the list, then a logger'] as const]
-            : []),
+          [common.source, sources.find((one) => one.uid === tag.source)?.name ?? ''],
+          ...recorded.map(
+            (one) =>
+              [
+                fill(wording.recordedByName, { name: one.name }),
+                fill(common.textIntoArchive, { text: one.text, archive: one.archive }),
+              ] as const,
+          ),
+          ...(recorded.length === 0 ? [[wording.recorded, wording.notYetChooseItInThe] as const] : []),
         ]}
       />
       {writable && <WriteValue key={uid} tag={tag} />}

@@ -2,6 +2,8 @@
 import { Box, Button } from '@mui/material';
 import { useMutation } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
+import * as wording from 'texts/setup-tags.json';
+import { fill } from '../../../domain/fill';
 import { Told } from '../../../ui';
 import { useRemoval } from '../common/useRemoval';
 import { removeTags } from '../../../entities/tags';
@@ -30,21 +32,24 @@ export function TagRemoval({ uids, name, revisions = {}, onDone }: TagRemovalPro
   if (told === undefined) {
     return (
       <Button size="small" color="error" onClick={() => preview.mutate()}>
-        Remove …
+        {wording.remove}
       </Button>
     );
   }
-  const leaving = told.loggers.length === 0 ? '' : ` They leave ${told.loggers.join(', ')}.`;
+  const leaving =
+    told.loggers.length === 0
+      ? ''
+      : ` ${fill(wording.theyLeaveLoggers, { loggers: told.loggers.join(', ') })}`;
   const using =
     told.calculated.length === 0
       ? ''
-      : ` Calculated from ${told.tags === 1 ? 'it' : 'them'} and Bad from then on: ${told.calculated.join(', ')}.`;
+      : ` ${fill(wording.calculatedFromThemAndBadFrom, { tags: told.tags, calculated: told.calculated.join(', ') })}`;
   return (
     <Box sx={{ display: 'grid', gap: 1, width: '100%' }}>
       <Told kind="error">
-        {told.tags === 1 ? 'The tag goes.' : `${told.tags} tags go.`}
+        {fill(wording.tagsGo, { tags: told.tags })}
         {leaving}
-        {using} {told.samples} recorded samples stay in the history.
+        {using} {fill(wording.samplesRecordedSamplesStayInThe, { samples: told.samples })}
       </Told>
       <Button
         size="small"
@@ -53,7 +58,7 @@ export function TagRemoval({ uids, name, revisions = {}, onDone }: TagRemovalPro
         disabled={removing.busy}
         onClick={() => removing.run(null)}
       >
-        Remove {told.tags === 1 ? 'it' : `${told.tags} tags`}
+        {fill(wording.removeTags, { tags: told.tags })}
       </Button>
       {removing.general !== null && <Told kind="error">{removing.general}</Told>}
     </Box>

@@ -1,5 +1,7 @@
 /** The list of tags: thousands in one table, chosen, opened, dragged onto a logger. */
 import { useEffect, useMemo, useState, type ComponentType, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-tags.json';
 import { LongTable, type Column } from '../../../ui';
 import { lazyPart } from '../../../ui/lazyPart';
 import { placeText } from '../common/protocols';
@@ -37,11 +39,11 @@ export function TagTable(props: TagTableProps): ReactElement {
     <PresentContext value={present}>
       <LongTable
         onDrawn={setDrawn}
-        label="Tags"
+        label={common.tags}
         columns={columns}
         rows={tags}
         keyOf={(tag) => tag.uid}
-        empty="No tag is found."
+        empty={common.noTagIsFound}
         keptAs="tags"
         leastWidth={isNarrow ? 700 : 1000}
         height="calc(100dvh - 214px)"
@@ -70,7 +72,7 @@ export function TagTable(props: TagTableProps): ReactElement {
 }
 
 let loadedCell: ComponentType<LiveCellProps> | null = null;
-const LiveCell = lazyPart('What the tags are now', async () => {
+const LiveCell = lazyPart(wording.whatTheTagsAreNow, async () => {
   loadedCell = (await import('./live/LiveCells')).LiveCell;
   return loadedCell;
 });
@@ -122,17 +124,23 @@ function columnsFor(
     of: (tag) => <Line text={of(tag)} />,
   });
   return [
-    { name: 'Name', of: (tag) => <span title={tag.description}>{tag.name}</span>, value: (tag) => tag.name },
-    { name: 'Value', of: (tag) => <Live tag={tag} of="value" />, right: true, width: 104 },
-    { name: 'Quality', of: (tag) => <Live tag={tag} of="quality" />, width: 76 },
-    { name: 'Age', of: (tag) => <Live tag={tag} of="age" />, right: true, width: 64 },
-    { name: 'Last 10 min', of: (tag) => <Live tag={tag} of="course" />, width: 120 },
-    ...(isNarrow ? [] : [text('Equipment', (tag) => tag.equipment, '10%'), text('Address', place, '11%')]),
     {
-      name: 'Recorded',
+      name: common.name,
+      of: (tag) => <span title={tag.description}>{tag.name}</span>,
+      value: (tag) => tag.name,
+    },
+    { name: common.value, of: (tag) => <Live tag={tag} of="value" />, right: true, width: 104 },
+    { name: common.quality, of: (tag) => <Live tag={tag} of="quality" />, width: 76 },
+    { name: wording.age, of: (tag) => <Live tag={tag} of="age" />, right: true, width: 64 },
+    { name: wording.last10Min, of: (tag) => <Live tag={tag} of="course" />, width: 120 },
+    ...(isNarrow
+      ? []
+      : [text(common.equipment, (tag) => tag.equipment, '10%'), text(wording.address, place, '11%')]),
+    {
+      name: wording.recorded,
       of: (tag) => {
         const recorded = recordedText(tag);
-        return <Line text={recorded === '' ? 'not recorded' : recorded} isQuiet={recorded === ''} />;
+        return <Line text={recorded === '' ? common.notRecorded : recorded} isQuiet={recorded === ''} />;
       },
       value: recordedText,
       width: isNarrow ? '22%' : '13%',

@@ -4,6 +4,9 @@ import { Box, Button } from '@mui/material';
 import { useInfiniteQuery, useQuery } from '@tanstack/react-query';
 import { useMemo, useState, type ReactElement } from 'react';
 import { Link } from 'react-router';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-tags.json';
+import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
 import { useAddress } from '../../../platform/useAddress';
 import { Told, useLeave, useOpen } from '../../../ui';
@@ -23,17 +26,20 @@ import {
 import { sourcesQuery } from '../../../entities/sources';
 import { served } from '../../../platform/configuration';
 
-const TagPanel = lazyPart('The panel of the tag', async () => (await import('./TagPanel')).TagPanel);
+const TagPanel = lazyPart(wording.thePanelOfTheTag, async () => (await import('./TagPanel')).TagPanel);
 const TagAddPanel = lazyPart(
-  'The panel of a new tag',
+  wording.thePanelOfANewTag,
   async () => (await import('./TagAddPanel')).TagAddPanel,
 );
 const TagBulkPanel = lazyPart(
-  'The panel of the chosen tags',
+  wording.thePanelOfTheChosenTags,
   async () => (await import('./TagBulkPanel')).TagBulkPanel,
 );
-const EquipmentTree = lazyPart('The equipment', async () => (await import('./EquipmentTree')).EquipmentTree);
-const TagDrop = lazyPart('The list of loggers', async () => (await import('./TagDrop')).TagDrop);
+const EquipmentTree = lazyPart(
+  wording.theEquipment,
+  async () => (await import('./EquipmentTree')).EquipmentTree,
+);
+const TagDrop = lazyPart(wording.theListOfLoggers, async () => (await import('./TagDrop')).TagDrop);
 const PRELOADED = [TagPanel, TagDrop, TagAddPanel, TagBulkPanel];
 
 export function TagsPage(): ReactElement {
@@ -84,11 +90,11 @@ export function TagsPage(): ReactElement {
 
   return (
     <Page
-      title="Tags"
+      title={common.tags}
       note={
         chosen.size > 0
-          ? `${chosen.size} of ${total} chosen`
-          : `${total} ${isFiltered(filter) ? 'found' : 'in all'}`
+          ? fill(wording.sizeOfTotalChosen, { size: chosen.size, total })
+          : `${total} ${isFiltered(filter) ? wording.found : wording.inAll}`
       }
       actions={
         <Actions
@@ -105,9 +111,7 @@ export function TagsPage(): ReactElement {
     >
       <TagFilters filter={filter} sources={sources} hasTree={panel === null} onChange={put} />
       {(error ?? problem) !== null && <Told kind="error">{errorText(error ?? problem)}</Told>}
-      {sources.length === 0 && (
-        <Told>There is no source yet: tags are read from one. Add it under Sources.</Told>
-      )}
+      {sources.length === 0 && <Told>{wording.thereIsNoSourceYetTags}</Told>}
       <Box sx={{ display: 'flex', gap: 2 }}>
         {panel === null && data !== undefined && (
           <Plant chosen={filter.equipment} onChoose={(equipment) => put({ ...filter, equipment })} />
@@ -148,7 +152,7 @@ function Actions({ hasSources, onAdd }: { hasSources: boolean; onAdd: () => void
   return (
     <>
       <Button size="small" startIcon={<FileUploadOutlined />} component={Link} to="/setup/tags/import">
-        Import
+        {wording.importLabel}
       </Button>
       {['csv', 'xlsx'].map((form) => (
         <Button
@@ -161,7 +165,7 @@ function Actions({ hasSources, onAdd }: { hasSources: boolean; onAdd: () => void
         </Button>
       ))}
       <Button size="small" variant="outlined" startIcon={<Add />} disabled={!hasSources} onClick={onAdd}>
-        Add tags
+        {common.addTags}
       </Button>
     </>
   );

@@ -2,6 +2,8 @@
 import { Box, Button, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
+import * as wording from 'texts/setup-tags.json';
+import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
 import { reasonText } from '../../../domain/reasons';
 import { lengthText, momentText } from '../../../domain/time';
@@ -20,28 +22,32 @@ export function WhyEmpty({ uid }: { uid: string }): ReactElement {
     return (
       <Box>
         <Button size="small" onClick={() => setAsked(true)}>
-          Why empty?
+          {wording.whyEmpty}
         </Button>
       </Box>
     );
   }
   const gaps = [...(data?.gaps ?? [])].sort((a, b) => Number(b.start_us) - Number(a.start_us));
   return (
-    <Box component="section" aria-label="Why empty?" sx={{ display: 'grid', gap: 0.75 }}>
-      <Typography variant="subtitle2">Without data in the last 24 h</Typography>
+    <Box component="section" aria-label={wording.whyEmpty} sx={{ display: 'grid', gap: 0.75 }}>
+      <Typography variant="subtitle2">{wording.withoutDataInTheLast24}</Typography>
       {error !== null && <Told kind="error">{errorText(error)}</Told>}
-      {data !== undefined && gaps.length === 0 && <Told>Nowhere: it was recorded all the time.</Told>}
+      {data !== undefined && gaps.length === 0 && <Told>{wording.nowhereItWasRecordedAllThe}</Told>}
       {gaps.slice(0, MOST_SHOWN).map((gap) => (
         <Box key={`${gap.start_us} ${gap.reason}`} sx={{ typography: 'caption' }}>
           {reasonText(gap.reason)}
           {gap.detail === '' ? '' : `: ${gap.detail}`}
           <Box sx={{ typography: 'caption', color: 'text.secondary' }}>
-            {momentText(Number(gap.start_us), zone)}, for{' '}
-            {lengthText(Number(gap.end_us) - Number(gap.start_us))}
+            {fill(wording.momentForLength, {
+              moment: momentText(Number(gap.start_us), zone),
+              length: lengthText(Number(gap.end_us) - Number(gap.start_us)),
+            })}
           </Box>
         </Box>
       ))}
-      {gaps.length > MOST_SHOWN && <Told>… and {gaps.length - MOST_SHOWN} before.</Told>}
+      {gaps.length > MOST_SHOWN && (
+        <Told>{fill(wording.andRestBefore, { rest: gaps.length - MOST_SHOWN })}</Told>
+      )}
     </Box>
   );
 }

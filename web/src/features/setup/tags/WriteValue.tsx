@@ -2,6 +2,9 @@
 import { Box, Button } from '@mui/material';
 import { useState, type ReactElement } from 'react';
 import { useWatch } from 'react-hook-form';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-tags.json';
+import { fill } from '../../../domain/fill';
 import { parseNumber } from '../../../domain/numbers';
 import { Told } from '../../../ui';
 import { fieldsOf, InnerFields, shapes, useSentForm } from '../../../ui/form';
@@ -37,15 +40,25 @@ export function WriteValue({ tag }: { tag: TagRow }): ReactElement {
   return (
     <InnerFields of={{ ...writing, send: write }}>
       <Box sx={{ display: 'flex', gap: 1, alignItems: 'flex-end' }}>
-        <Fields.Text name="text" label="Write a value" placeholder={kind === 'boolean' ? 'on or off' : ''} />
+        <Fields.Text
+          name="text"
+          label={wording.writeAValue}
+          placeholder={kind === 'boolean' ? wording.onOrOff : ''}
+        />
         <Button size="small" variant="outlined" disabled={value === null || writing.busy} onClick={write}>
-          Write
+          {wording.write}
         </Button>
       </Box>
       {isAsked && (
         <>
           <Told kind="error">
-            {asked} is outside the range of {tag.name}, {tag.range_low} to {tag.range_high} {tag.unit}.
+            {fill(wording.askedIsOutsideTheRangeOf, {
+              asked,
+              name: tag.name,
+              value: tag.range_low,
+              value2: tag.range_high,
+            })}{' '}
+            {tag.unit}.
           </Told>
           <Box sx={{ display: 'flex', gap: 1 }}>
             <Button
@@ -58,15 +71,15 @@ export function WriteValue({ tag }: { tag: TagRow }): ReactElement {
                 writing.send();
               }}
             >
-              Write {asked} anyway
+              {fill(wording.writeAskedAnyway, { asked })}
             </Button>
             <Button size="small" onClick={() => setAsked(null)}>
-              Cancel
+              {common.cancel}
             </Button>
           </Box>
         </>
       )}
-      {writing.done && <Told kind="good">Written.</Told>}
+      {writing.done && <Told kind="good">{wording.written}</Told>}
     </InnerFields>
   );
 }
@@ -78,7 +91,7 @@ function isOutside(value: number, tag: TagRow): boolean {
 
 function problemOf(text: string, kind: TagRow['value_type']): string | null {
   if (valueOf(text, kind) !== null) return null;
-  return kind === 'boolean' ? 'Type on or off.' : 'Type a number.';
+  return kind === 'boolean' ? wording.typeOnOrOff : common.typeANumber;
 }
 
 function valueOf(text: string, kind: TagRow['value_type']): number | null {

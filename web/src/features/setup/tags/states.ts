@@ -1,4 +1,5 @@
 /** Names of a state tag's values as lines that can be typed in. */
+import * as wording from 'texts/setup-tags.json';
 
 export interface StateLine {
   /** As it is typed. */
@@ -29,9 +30,9 @@ export function writeStates(lines: readonly StateLine[]): string {
 /** What is wrong with the number of a line; undefined: nothing. That each has a name the server says. */
 export function stateProblem(lines: readonly StateLine[], at: number): string | undefined {
   const number = lines[at]?.number.trim() ?? '';
-  if (!/^[+-]?\d+$/.test(number)) return 'Give a whole number.';
+  if (!/^[+-]?\d+$/.test(number)) return wording.giveAWholeNumber;
   const same = lines.findIndex((line) => Number(line.number) === Number(number));
-  return same === at ? undefined : 'It stands above already.';
+  return same === at ? undefined : wording.itStandsAboveAlready;
 }
 
 /** The number after the highest. */

@@ -2,6 +2,9 @@
 import { Box, Button, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useMemo, useState, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/statistics.json';
+import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
 import { TimeChart } from '../../../chart';
 import { useThemeChoice } from '../../../ui/themeContext';
@@ -28,10 +31,10 @@ interface ControlPanelProps {
 }
 
 const KINDS: Record<ChartKind, string> = {
-  individuals: 'single values and moving range',
-  means: 'means and ranges of five',
-  ewma: 'moving average, weight 0.3',
-  cusum: 'cumulative sums',
+  individuals: wording.singleValuesAndMovingRange,
+  means: wording.meansAndRangesOfFive,
+  ewma: wording.movingAverageWeight03,
+  cusum: wording.cumulativeSums,
 };
 
 export function ControlPanel({ charted, zone, onClose }: ControlPanelProps): ReactElement {
@@ -42,26 +45,28 @@ export function ControlPanel({ charted, zone, onClose }: ControlPanelProps): Rea
   return (
     <Box
       component="section"
-      aria-label="Control chart"
+      aria-label={wording.controlChart}
       sx={{ borderTop: 1, borderColor: 'divider', bgcolor: 'background.paper', px: 2, py: 1 }}
     >
       <Box sx={{ display: 'flex', alignItems: 'center', flexWrap: 'wrap', gap: 1 }}>
         <Typography component="h2" variant="h2" sx={{ mr: 'auto' }}>
           {name}, {statLabel(stat)}
-          {data === undefined ? '' : ` of each ${lengthText(stretchOf(data))}`}
+          {data === undefined
+            ? ''
+            : ` ${fill(wording.ofEachLength, { length: lengthText(stretchOf(data)) })}`}
         </Typography>
         <HeadChoice
-          label="Kind of chart"
+          label={wording.kindOfChart}
           value={chart}
           options={CHARTS}
           words={(one) => KINDS[one]}
           onChange={setChart}
         />
         <Button size="small" aria-pressed={before} onClick={() => setBefore(!before)}>
-          {before ? 'Limits: from the window before' : 'Limits: from this window'}
+          {before ? wording.limitsFromTheWindowBefore : wording.limitsFromThisWindow}
         </Button>
         <Button size="small" onClick={onClose}>
-          Close
+          {common.close}
         </Button>
       </Box>
       {error !== null && <Told kind="error">{errorText(error)}</Told>}
@@ -96,9 +101,9 @@ function Charts({ found, zone }: { found: Control; zone: string }): ReactElement
       </Box>
       <Box sx={{ typography: 'caption', maxHeight: 260, overflow: 'auto' }}>
         {broken.length === 0 ? (
-          <Told>No rule violations.</Told>
+          <Told>{wording.noRuleViolations}</Told>
         ) : (
-          <Box component="ul" aria-label="What is unlikely" sx={{ listStyle: 'none', m: 0, p: 0 }}>
+          <Box component="ul" aria-label={wording.whatIsUnlikely} sx={{ listStyle: 'none', m: 0, p: 0 }}>
             {broken.map((one) => (
               <li key={`${one.chart}${one.atUs}`}>
                 {clockText(one.atUs, zone, SECOND)} {one.chart}: {one.words}

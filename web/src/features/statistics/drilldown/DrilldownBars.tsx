@@ -1,6 +1,8 @@
 /** Bars: of each stretch beside what is normal, a picture a piece; and parts of the whole. */
 import { Box, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/statistics.json';
 import { useThemeChoice } from '../../../ui/themeContext';
 import { clockText, dayText, DAY, MINUTE } from '../../../domain/time';
 import { bandsOf, barsOf, inOrder, offWords, type Drilldown, type DrawnProps } from './drilldown';
@@ -14,7 +16,7 @@ export function OverTime({ found, look, sorted, zone }: DrawnProps): ReactElemen
   return (
     <Box
       component="ul"
-      aria-label="Over time, by equipment"
+      aria-label={wording.overTimeByEquipment}
       sx={{
         listStyle: 'none',
         m: 0,
@@ -113,7 +115,7 @@ export function Parts({ found, look }: DrawnProps): ReactElement {
   return (
     <Box
       component="table"
-      aria-label="Parts of the whole"
+      aria-label={wording.partsOfTheWhole}
       sx={{
         typography: 'body2',
         width: '100%',
@@ -128,17 +130,17 @@ export function Parts({ found, look }: DrawnProps): ReactElement {
           sx={{ '& th': { typography: 'caption', fontWeight: 400, color: 'text.secondary' } }}
         >
           <Box component="th" sx={{ textAlign: 'left' }}>
-            Equipment
+            {common.equipment}
           </Box>
           <Box component="th" sx={{ width: '45%' }} />
           <Box component="th" sx={{ textAlign: 'right' }}>
             {statUnit(found)}
           </Box>
           <Box component="th" sx={{ textAlign: 'right' }}>
-            of all
+            {wording.ofAll}
           </Box>
           <Box component="th" sx={{ textAlign: 'right' }}>
-            with those above
+            {wording.withThoseAbove}
           </Box>
         </Box>
       </thead>

@@ -2,6 +2,9 @@
 import { Box, Button, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/statistics.json';
+import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
 import { lengthText } from '../../../domain/time';
 import { Told } from '../../../ui';
@@ -34,17 +37,17 @@ interface DrilldownPanelProps {
 }
 
 const PER_WORDS: Record<Per, string> = {
-  auto: 'in round stretches',
-  hour: 'by hours',
-  shift: 'by shifts',
-  day: 'by days',
+  auto: wording.inRoundStretches,
+  hour: wording.byHours,
+  shift: wording.byShifts,
+  day: wording.byDays,
 };
 const PICTURE_WORDS: Record<Picture, string> = {
-  'over time': 'Over time',
-  spread: 'Spread',
-  scatter: 'Against another',
-  parts: 'Parts of the whole',
-  states: 'States',
+  'over time': wording.overTime,
+  spread: wording.spread,
+  scatter: wording.againstAnother,
+  parts: wording.partsOfTheWhole,
+  states: wording.states,
 };
 
 export function DrilldownPanel({
@@ -64,15 +67,17 @@ export function DrilldownPanel({
   return (
     <Box
       component="section"
-      aria-label="Closer look"
+      aria-label={wording.closerLook}
       sx={{ borderTop: 1, borderColor: 'divider', bgcolor: 'background.paper', px: 2, py: 1 }}
     >
       <Box sx={{ display: 'flex', alignItems: 'center', flexWrap: 'wrap', gap: 1 }}>
         <Typography component="h2" variant="h2" sx={{ mr: 'auto' }}>
           {look.member}, {statLabel(look.stat)}
-          {data === undefined || picture !== 'over time' ? '' : ` of each ${stretchText(data, per)}`}
+          {data === undefined || picture !== 'over time'
+            ? ''
+            : ` ${fill(wording.ofEachStretch, { stretch: stretchText(data, per) })}`}
         </Typography>
-        <Box role="group" aria-label="Picture">
+        <Box role="group" aria-label={wording.picture}>
           {there.map((one) => (
             <Button
               key={one}
@@ -87,7 +92,7 @@ export function DrilldownPanel({
         </Box>
         {picture === 'over time' && (
           <HeadChoice
-            label="Stretches"
+            label={wording.stretches}
             value={per}
             options={PERS}
             words={(one) => PER_WORDS[one]}
@@ -95,11 +100,11 @@ export function DrilldownPanel({
           />
         )}
         <Button size="small" onClick={onClose}>
-          Close
+          {common.close}
         </Button>
       </Box>
       {error !== null && <Told kind="error">{errorText(error)}</Told>}
-      {data !== undefined && there.length === 0 && <Told>This window has nothing to draw.</Told>}
+      {data !== undefined && there.length === 0 && <Told>{wording.thisWindowHasNothingToDraw}</Told>}
       {data !== undefined && picture !== undefined && (
         <Box sx={{ maxHeight: 300, overflow: 'auto', mt: 0.5 }}>
           <Drawn found={data} look={look} kind={kind} picture={picture} sorted={sorted} zone={zone} />
@@ -111,7 +116,8 @@ export function DrilldownPanel({
 
 function stretchText(found: Drilldown, per: Per): string {
   const [first, second] = found.starts_us.map(Number);
-  if (per !== 'auto' || first === undefined || second === undefined) return per === 'auto' ? 'window' : per;
+  if (per !== 'auto' || first === undefined || second === undefined)
+    return per === 'auto' ? wording.window : per;
   return lengthText(second - first);
 }
 

@@ -1,6 +1,9 @@
 /** How values were spread by time: a box and a histogram a piece, each kind on one scale. */
 import { Box, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/statistics.json';
+import { fill } from '../../../domain/fill';
 import { useThemeChoice } from '../../../ui/themeContext';
 import { boxPlaces, type Drilldown, type DrawnProps } from './drilldown';
 import { Picture } from './Picture';
@@ -15,7 +18,7 @@ export function Spread({ found, look }: DrawnProps): ReactElement {
   return (
     <Box
       component="table"
-      aria-label="Spread by equipment"
+      aria-label={wording.spreadByEquipment}
       sx={{ typography: 'body2', width: '100%', borderCollapse: 'collapse', '& td, & th': { px: 1 } }}
     >
       <thead>
@@ -24,16 +27,16 @@ export function Spread({ found, look }: DrawnProps): ReactElement {
           sx={{ '& th': { typography: 'caption', fontWeight: 400, color: 'text.secondary' } }}
         >
           <Box component="th" sx={{ textAlign: 'left' }}>
-            Equipment
+            {common.equipment}
           </Box>
           <Box component="th" sx={{ textAlign: 'right' }}>
-            least · quartiles · greatest
+            {wording.leastQuartilesGreatest}
           </Box>
           <Box component="th" sx={{ width: '32%' }}>
-            <Ends ends={ends} middle="box" />
+            <Ends ends={ends} middle={wording.box} />
           </Box>
           <Box component="th" sx={{ width: '32%' }}>
-            <Ends ends={ends} middle="share of the time" />
+            <Ends ends={ends} middle={wording.shareOfTheTime} />
           </Box>
         </Box>
       </thead>
@@ -51,10 +54,10 @@ export function Spread({ found, look }: DrawnProps): ReactElement {
                       .join(' · ')}
               </Box>
               <td>
-                <BoxPlot found={found} tag={tag} label={`Box of ${name}`} />
+                <BoxPlot found={found} tag={tag} label={fill(wording.boxOfName, { name })} />
               </td>
               <td>
-                <Bins found={found} tag={tag} label={`Histogram of ${name}`} />
+                <Bins found={found} tag={tag} label={fill(wording.histogramOfName, { name })} />
               </td>
             </Box>
           );

@@ -1,6 +1,9 @@
 /** What contacts were in, and when; with a table of how long and how often. */
 import { Box } from '@mui/material';
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/statistics.json';
+import { fill } from '../../../domain/fill';
 import { useThemeChoice } from '../../../ui/themeContext';
 import { clockText, MINUTE } from '../../../domain/time';
 import type { Drilldown, DrawnProps } from './drilldown';
@@ -13,7 +16,7 @@ export function States({ found, look, zone }: DrawnProps): ReactElement {
   return (
     <Box
       component="table"
-      aria-label="States by equipment"
+      aria-label={wording.statesByEquipment}
       sx={{
         typography: 'body2',
         width: '100%',
@@ -27,17 +30,17 @@ export function States({ found, look, zone }: DrawnProps): ReactElement {
           sx={{ '& th': { typography: 'caption', fontWeight: 400, color: 'text.secondary' } }}
         >
           <Box component="th" sx={{ textAlign: 'left' }}>
-            Equipment
+            {common.equipment}
           </Box>
           <Box component="th" sx={{ width: '55%' }}>
             <Box sx={{ display: 'flex', justifyContent: 'space-between' }}>
               <span>{clockText(start, zone, MINUTE)}</span>
-              <span>block: on · hatched: no value</span>
+              <span>{wording.blockOnHatchedNoValue}</span>
               <span>{clockText(end, zone, MINUTE)}</span>
             </Box>
           </Box>
           <Box component="th" sx={{ textAlign: 'right' }}>
-            State: time, times entered, longest
+            {wording.stateTimeTimesEnteredLongest}
           </Box>
         </Box>
       </thead>
@@ -48,10 +51,10 @@ export function States({ found, look, zone }: DrawnProps): ReactElement {
             <Box component="tr" key={tag} sx={{ borderTop: 1, borderColor: 'divider' }}>
               <td>
                 {name}
-                {line.whole ? '' : ' (the newest part)'}
+                {line.whole ? '' : ` ${wording.theNewestPart}`}
               </td>
               <td>
-                <Line line={line} start={start} end={end} label={`When ${name} was in what`} />
+                <Line line={line} start={start} end={end} label={fill(wording.whenNameWasInWhat, { name })} />
               </td>
               <Box component="td" sx={{ textAlign: 'right' }}>
                 {line.states.map((one) => (
@@ -109,10 +112,12 @@ function drawn(state: number | null, tokens: { ink: string; rule: string }): Rec
 
 function stateText(state: State, contact: boolean): string {
   if (!contact) return String(state);
-  return Number(state) === 0 ? 'off' : 'on';
+  return Number(state) === 0 ? common.off : common.on;
 }
 
 function secondsText(seconds: number): string {
   if (seconds < 120) return `${seconds.toFixed(1)} s`;
-  return seconds < 7_200 ? `${(seconds / 60).toFixed(1)} min` : `${(seconds / 3_600).toFixed(1)} h`;
+  return seconds < 7_200
+    ? fill(wording.secondsMin, { seconds: (seconds / 60).toFixed(1) })
+    : `${(seconds / 3_600).toFixed(1)} h`;
 }

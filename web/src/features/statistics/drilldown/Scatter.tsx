@@ -2,6 +2,8 @@
 import { Box, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
+import * as wording from 'texts/statistics.json';
+import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
 import { useThemeChoice } from '../../../ui/themeContext';
 import { Told } from '../../../ui';
@@ -26,27 +28,27 @@ export function Scatter({ look, kind }: ScatterProps): ReactElement {
   const other = others.find((one) => one.name === chosen) ?? others[0];
   const pairs = other === undefined ? [] : pairsOf(look, kind, other);
   const { data, error } = useQuery(scatterQuery(pairs, look.range));
-  if (other === undefined) return <Told>There is no other tag with numbers.</Told>;
+  if (other === undefined) return <Told>{wording.thereIsNoOtherTagWith}</Told>;
   return (
     <>
       <Box sx={{ typography: 'body2', display: 'flex', alignItems: 'center', gap: 1, flexWrap: 'wrap' }}>
-        {look.member} across, upwards
+        {fill(wording.memberAcrossUpwards, { member: look.member })}
         <HeadChoice
-          label="Tag upwards"
+          label={wording.tagUpwards}
           value={other.name}
           options={others.map((one) => one.name)}
           words={(name) => name}
           onChange={setChosen}
         />
         <Typography component="span" variant="caption" sx={{ color: 'text.secondary' }}>
-          faint: the beginning of the window · strong: its end
+          {wording.faintTheBeginningOfTheWindow}
         </Typography>
       </Box>
       {error !== null && <Told kind="error">{errorText(error)}</Told>}
       {data !== undefined && (
         <Box
           component="ul"
-          aria-label="Scatter by equipment"
+          aria-label={wording.scatterByEquipment}
           sx={{
             listStyle: 'none',
             m: 0,

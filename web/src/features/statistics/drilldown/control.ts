@@ -1,4 +1,5 @@
 /** A control chart as pens: its points, its limits, its centre; and what is to be said of it. */
+import * as wording from 'texts/statistics.json';
 import type { components } from '../../../platform/schema';
 import type { Columns, Pen } from '../../../chart';
 import type { Tokens } from '../../../ui/tokens';
@@ -94,7 +95,7 @@ export function brokenOf(found: Control): Broken[] {
     chart.broken.flatMap((numbers, i) => {
       if (numbers.length === 0) return [];
       const said = numbers.map((number) =>
-        number === 1 ? 'beyond its limit' : (words.get(number) ?? String(number)),
+        number === 1 ? wording.beyondItsLimit : (words.get(number) ?? String(number)),
       );
       return [{ chart: chart.name, atUs: Number(found.starts_us[i] ?? 0), words: said.join('; ') }];
     }),

@@ -1,4 +1,6 @@
 /** Pictures of a figure: what is drawn where, on one scale for all pieces. */
+import * as wording from 'texts/statistics.json';
+import { fill } from '../../../domain/fill';
 import type { StretchKind } from '../../../domain/sheets';
 import type { components } from '../../../platform/schema';
 import type { Span } from '../../../domain/time';
@@ -99,7 +101,7 @@ export function bandsOf(found: Drilldown): BandBox[] {
 export function offWords(found: Drilldown, place: number): string {
   const places = countedPlaces(found, place);
   const off = places.filter((one) => OFF.includes(one)).length;
-  return off === 0 ? 'normal' : `off in ${off} of ${places.length}`;
+  return off === 0 ? wording.normal : fill(wording.offInOffOfCount, { off, count: places.length });
 }
 
 function countedPlaces(found: Drilldown, place: number): Place[] {
@@ -203,5 +205,5 @@ export function dotsOf(found: Scatter, pair: ScatterPair): Dot[] {
 
 /** How closely two tags go together, in words. */
 export function relationText({ correlation }: Pick<ScatterPair, 'correlation'>): string {
-  return correlation === null ? 'one of them does not move' : `r ${correlation.toFixed(2)}`;
+  return correlation === null ? wording.oneOfThemDoesNotMove : `r ${correlation.toFixed(2)}`;
 }

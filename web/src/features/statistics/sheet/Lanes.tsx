@@ -1,6 +1,8 @@
 /** The lanes of a sheet: a figure of all equipment on one scale, with the band of what is normal behind. */
 import { Box, ButtonBase, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
+import * as wording from 'texts/statistics.json';
+import { fill } from '../../../domain/fill';
 import { CellFigure } from '../table/CellFigure';
 import type { Charted } from '../drilldown/ControlPanel';
 import { limitsOf, shareOf, unitText, type Lane, type Mark, type Sheet } from './lanes';
@@ -20,7 +22,7 @@ export function Lanes({ lanes, equipment, window, beside, onChart, onDrilldown }
   return (
     <Box
       component="table"
-      aria-label="Figures of all equipment"
+      aria-label={wording.figuresOfAllEquipment}
       sx={{
         typography: 'body2',
         width: '100%',
@@ -42,13 +44,13 @@ export function Lanes({ lanes, equipment, window, beside, onChart, onDrilldown }
       <thead>
         <tr>
           <Box component="th" scope="col" sx={{ textAlign: 'left', pl: '16px !important' }}>
-            Figure · ?: values are missing
+            {wording.figureValuesAreMissing}
           </Box>
           <Box component="th" scope="col" sx={{ width: '34%', minWidth: 200 }}>
             <Box sx={{ display: 'flex', justifyContent: 'space-between' }}>
-              <span>far below</span>
-              <span>normal</span>
-              <span>far above</span>
+              <span>{wording.farBelow}</span>
+              <span>{wording.normal}</span>
+              <span>{wording.farAbove}</span>
             </Box>
           </Box>
           {equipment.map((name) => (
@@ -93,7 +95,10 @@ function Row({ lane, window, beside, onChart, onDrilldown }: RowProps): ReactEle
     <tr data-testid="lane">
       <Box component="th" scope="row" sx={{ textAlign: 'left', pl: '16px !important', py: 0.25 }}>
         <ButtonBase
-          aria-label={`Look closer at ${member.name}, ${statLabel(line.stat)}`}
+          aria-label={fill(wording.lookCloserAtNameStatLabel, {
+            name: member.name,
+            statLabel: statLabel(line.stat),
+          })}
           onClick={() => onDrilldown(lane)}
           sx={{
             font: 'inherit',
@@ -142,18 +147,20 @@ function normalText({ line, member, marks }: Lane): string {
   if (first === undefined || bands.some((one) => one.low !== first.low || one.high !== first.high)) return '';
   const text = (value: number): string => numberText(value, line.stat, member.decimals);
   const low = NEVER_BELOW_ZERO.has(line.stat) && first.low < 0;
-  return low ? ` · normal up to ${text(first.high)}` : ` · normal ${text(first.low)} to ${text(first.high)}`;
+  return low
+    ? ` ${fill(wording.normalUpToText, { text: text(first.high) })}`
+    : ` ${fill(wording.normalTextToText2, { text: text(first.low), text2: text(first.high) })}`;
 }
 
 /** The limits of the class in numbers. */
 function limitsText(lane: Lane): string {
   const limits = limitsOf(lane);
   if (limits === null) return '';
-  const [low, high] = [limits.low, limits.high].map((one) =>
-    one === null ? '' : numberText(one, lane.line.stat, lane.member.decimals),
-  );
-  if (low !== '' && high !== '') return ` · limits ${low} to ${high}`;
-  return low === '' ? ` · limit up to ${high}` : ` · limit from ${low}`;
+  const text = (one: number | null): string =>
+    one === null ? '' : numberText(one, lane.line.stat, lane.member.decimals);
+  const [low, high] = [text(limits.low), text(limits.high)];
+  if (low !== '' && high !== '') return ` ${fill(wording.limitsLowToHigh, { low, high })}`;
+  return low === '' ? ` ${fill(wording.limitUpToHigh, { high })}` : ` ${fill(wording.limitFromLow, { low })}`;
 }
 
 const HEIGHT = 30;

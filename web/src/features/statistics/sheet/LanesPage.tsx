@@ -2,6 +2,8 @@
 import { Box } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useMemo, useState, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/statistics.json';
 import { errorText } from '../../../platform/errors';
 import { saveCsv } from '../../../platform/download';
 import type { Span } from '../../../domain/time';
@@ -20,8 +22,8 @@ import { plantQuery } from '../../../entities/plant';
 import type { Address } from '../../../platform/useAddress';
 import { kindsQuery, sheetQuery } from '../../../entities/statistics';
 
-const OpenedPanel = lazyPart('This panel', async () => (await import('./LanesPanels')).OpenedPanel);
-const BelowPanel = lazyPart('The closer look', async () => (await import('./LanesPanels')).BelowPanel);
+const OpenedPanel = lazyPart(common.thisPanel, async () => (await import('./LanesPanels')).OpenedPanel);
+const BelowPanel = lazyPart(wording.theCloserLook, async () => (await import('./LanesPanels')).BelowPanel);
 const PRELOADED = [OpenedPanel, BelowPanel];
 
 export function LanesPage({ address }: { address: Address }): ReactElement {
@@ -105,7 +107,7 @@ export function LanesPage({ address }: { address: Address }): ReactElement {
       ) : (
         failure === null && (
           <Box sx={{ p: 2 }}>
-            <Told>Reading …</Told>
+            <Told>{common.reading}</Told>
           </Box>
         )
       )}

@@ -2,6 +2,9 @@
 import { Box, Button } from '@mui/material';
 import { useMutation } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/statistics.json';
+import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
 import { DAY, momentText, MINUTE } from '../../../domain/time';
 import { Told } from '../../../ui';
@@ -25,7 +28,11 @@ export function PastReports({ report, zone, onMade }: PastReportsProps): ReactEl
     onSuccess: (_, us) => {
       setOpen(false);
       say(
-        `${report.name}: every ${report.every} since ${momentText(us, zone, MINUTE)} is reported. What is past is made within a minute.`,
+        fill(wording.nameEveryEverySinceMomentIs, {
+          name: report.name,
+          every: report.every,
+          moment: momentText(us, zone, MINUTE),
+        }),
       );
       return onMade();
     },
@@ -42,19 +49,19 @@ export function PastReports({ report, zone, onMade }: PastReportsProps): ReactEl
           setOpen(true);
         }}
       >
-        Past reports …
+        {wording.pastReports}
       </Button>
     );
   }
   return (
-    <Box role="group" aria-label={`Past reports of ${report.name}`} sx={{ py: 1 }}>
+    <Box role="group" aria-label={fill(wording.pastReportsOfName, { name: report.name })} sx={{ py: 1 }}>
       <InnerForm onEnter={make}>
         <MomentField
-          label="Each one that began at or after"
+          label={wording.eachOneThatBeganAtOr}
           first={first - DAY}
           zone={zone}
           onChange={setSince}
-          problem={since === null ? 'Write day, month, year and time.' : undefined}
+          problem={since === null ? wording.writeDayMonthYearAndTime : undefined}
         />
         {making.error !== null && <Told kind="error">{errorText(making.error)}</Told>}
         <Box sx={{ display: 'flex', gap: 1, mt: 1 }}>
@@ -64,10 +71,10 @@ export function PastReports({ report, zone, onMade }: PastReportsProps): ReactEl
             disabled={since === null || making.isPending}
             onClick={make}
           >
-            Make past reports
+            {wording.makePastReports}
           </Button>
           <Button size="small" onClick={() => setOpen(false)}>
-            Cancel
+            {common.cancel}
           </Button>
         </Box>
       </InnerForm>

@@ -3,6 +3,8 @@ import { Box, Link, Typography } from '@mui/material';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
 import { useWatch } from 'react-hook-form';
+import * as wording from 'texts/statistics.json';
+import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
 import { momentText } from '../../../domain/time';
 import { Choice, FormActions, Panel, Removal, Told } from '../../../ui';
@@ -26,9 +28,9 @@ import { served } from '../../../platform/configuration';
 
 const FORMS = ['html', 'pdf', 'csv', 'xlsx'] as const;
 const EVERY = [
-  { value: 'shift', label: 'each shift' },
-  { value: 'day', label: 'each day' },
-  { value: 'run', label: 'each run' },
+  { value: 'shift', label: wording.eachShift },
+  { value: 'day', label: wording.eachDay },
+  { value: 'run', label: wording.eachRun },
 ] as const;
 
 interface ReportsPanelProps {
@@ -46,7 +48,7 @@ interface NewReport {
   rule: string;
 }
 const Fields = fieldsOf<NewReport>();
-const SHAPE = shapes.shape({ name: shapes.filled('Give the report a name.') });
+const SHAPE = shapes.shape({ name: shapes.filled(wording.giveTheReportAName) });
 
 export function ReportsPanel({ kind, lines, norm, zone, onClose }: ReportsPanelProps): ReactElement {
   const { data: reports = [] } = useQuery(reportsQuery);
@@ -76,17 +78,17 @@ export function ReportsPanel({ kind, lines, norm, zone, onClose }: ReportsPanelP
   const every = useWatch({ control: adding.form.control, name: 'every' });
   return (
     <FormFields of={adding}>
-      <Panel title="Reports" width={300} onClose={onClose} onSubmit={adding.onSubmit}>
+      <Panel title={wording.reports} width={300} onClose={onClose} onSubmit={adding.onSubmit}>
         <Typography variant="caption">
-          The figures shown here, of {kind.name}, made when the time is over and kept.
+          {fill(wording.theFiguresShownHereOfName, { name: kind.name })}
         </Typography>
-        <Fields.Text name="name" label="Name of the report" placeholder="Dryers by shift" />
-        <Fields.Choice name="every" label="Made for" options={EVERY} />
+        <Fields.Text name="name" label={wording.nameOfTheReport} placeholder={wording.dryersByShift} />
+        <Fields.Choice name="every" label={wording.madeFor} options={EVERY} />
         {every === 'run' && (
           <Fields.Part<string> name="rule">
             {({ value, onChange, problem }) => (
               <Choice
-                label="Runs found by"
+                label={wording.runsFoundBy}
                 value={value === '' ? (firstRule ?? '') : value}
                 options={rules.map((one) => ({ value: one.uid, label: one.name }))}
                 onChange={onChange}
@@ -96,7 +98,7 @@ export function ReportsPanel({ kind, lines, norm, zone, onClose }: ReportsPanelP
           </Fields.Part>
         )}
         {adding.general !== null && <Told kind="error">{adding.general}</Told>}
-        <FormActions save="Add report" busy={adding.busy} />
+        <FormActions save={wording.addReport} busy={adding.busy} />
         {removing.error !== null && <Told kind="error">{errorText(removing.error)}</Told>}
         <SetUp reports={reports} zone={zone} onRemove={removing.mutate} onMade={askAnew} />
         <Made zone={zone} />
@@ -115,7 +117,7 @@ interface SetUpProps {
 function SetUp({ reports, zone, onRemove, onMade }: SetUpProps): ReactElement | null {
   if (reports.length === 0) return null;
   return (
-    <Box component="ul" aria-label="Reports set up" sx={{ listStyle: 'none', m: 0, p: 0 }}>
+    <Box component="ul" aria-label={wording.reportsSetUp} sx={{ listStyle: 'none', m: 0, p: 0 }}>
       {reports.map((one) => (
         <Box component="li" key={one.uid} sx={{ borderTop: 1, borderColor: 'divider', py: 0.5 }}>
           <Typography variant="body2">
@@ -124,7 +126,7 @@ function SetUp({ reports, zone, onRemove, onMade }: SetUpProps): ReactElement | 
           {one.problem !== '' && <Told kind="error">{one.problem}</Told>}
           <PastReports report={one} zone={zone} onMade={onMade} />
           <Removal what={one.name} onRemove={() => onRemove(one.uid)}>
-            No more reports are made of {one.name}. Those that were made stay.
+            {fill(wording.noMoreReportsAreMadeOf, { name: one.name })}
           </Removal>
         </Box>
       ))}
@@ -137,10 +139,10 @@ function Made({ zone }: { zone: string }): ReactElement {
   return (
     <Box>
       <Typography component="h3" variant="h3">
-        Made
+        {wording.made}
       </Typography>
-      {isSuccess && issues.length === 0 && <Told>None yet.</Told>}
-      <Box component="ul" aria-label="Reports made" sx={{ listStyle: 'none', m: 0, p: 0 }}>
+      {isSuccess && issues.length === 0 && <Told>{wording.noneYet}</Told>}
+      <Box component="ul" aria-label={wording.reportsMade} sx={{ listStyle: 'none', m: 0, p: 0 }}>
         {issues.map((one) => (
           <MadeOne key={one.uid} issue={one} zone={zone} />
         ))}
@@ -156,8 +158,13 @@ function MadeOne({ issue, zone }: { issue: Issue; zone: string }): ReactElement 
         {issue.name}: {issue.period}
       </Typography>
       <Typography variant="caption" sx={{ color: 'text.secondary' }}>
-        {percentText(issue.covered)} recorded, {percentText(issue.good)} Good
-        {issue.late ? ` · made late, ${momentText(Number(issue.created_us), zone)}` : ''}
+        {fill(wording.percentRecordedPercent2GoodPart, {
+          percent: percentText(issue.covered),
+          percent2: percentText(issue.good),
+          part: issue.late
+            ? ` ${fill(wording.madeLateMoment, { moment: momentText(Number(issue.created_us), zone) })}`
+            : '',
+        })}
       </Typography>
       <Box sx={{ display: 'flex', gap: 1.5 }}>
         {FORMS.map((form) => (
@@ -166,7 +173,11 @@ function MadeOne({ issue, zone }: { issue: Issue; zone: string }): ReactElement 
             href={served(`/api/reports/made/${issue.uid}.${form}`)}
             target={form === 'html' ? '_blank' : undefined}
             rel="noopener"
-            aria-label={`${issue.name}, ${issue.period}, as ${form.toUpperCase()}`}
+            aria-label={fill(wording.namePeriodAsForm, {
+              name: issue.name,
+              period: issue.period,
+              form: form.toUpperCase(),
+            })}
             sx={{ typography: 'caption' }}
           >
             {form.toUpperCase()}

@@ -1,6 +1,8 @@
 /** A gap that all figures of a page share is said once, above them, and not beside each. */
 import { Box } from '@mui/material';
 import { createContext, type ReactElement, type ReactNode } from 'react';
+import * as wording from 'texts/statistics.json';
+import { fill } from '../../../domain/fill';
 import { Told } from '../../../ui';
 import type { Cell } from './lanes';
 import { goodText, sharedGap } from '../../../entities/figureTexts';
@@ -20,7 +22,7 @@ export function SharedGap({
     <GapIsSaid value={share !== null}>
       {share !== null && (
         <Box sx={{ px: 2, pt: 1 }}>
-          <Told>Values are missing alike in all of these figures: each is {goodText(share)}.</Told>
+          <Told>{fill(wording.valuesAreMissingAlikeInAll, { good: goodText(share) })}</Told>
         </Box>
       )}
       {children}

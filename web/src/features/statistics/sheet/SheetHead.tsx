@@ -1,4 +1,7 @@
 /** What the sheet is of: the kind of equipment, the window of all its figures, what counts as normal. */
+import * as common from 'texts/common.json';
+import * as wording from 'texts/statistics.json';
+import { fill } from '../../../domain/fill';
 import { goesOn, windowName } from '../../../domain/windows';
 import { ArticleOutlined, FileDownloadOutlined, FolderOutlined, TuneOutlined } from '@mui/icons-material';
 import { Box, Button, Typography } from '@mui/material';
@@ -11,9 +14,9 @@ import { BESIDES, FORMS, NORMS, type Beside, type Form, type Norm, type SheetSta
 export type Opened = 'lines' | 'sheets' | 'reports';
 
 const PANELS: readonly (readonly [Opened, string, ReactElement])[] = [
-  ['lines', 'Figures', <TuneOutlined key="lines" />],
-  ['sheets', 'Sheets', <FolderOutlined key="sheets" />],
-  ['reports', 'Reports', <ArticleOutlined key="reports" />],
+  ['lines', common.figures, <TuneOutlined key="lines" />],
+  ['sheets', common.sheets, <FolderOutlined key="sheets" />],
+  ['reports', wording.reports, <ArticleOutlined key="reports" />],
 ];
 
 interface SheetHeadProps {
@@ -31,36 +34,36 @@ interface SheetHeadProps {
 }
 
 const FORM_WORDS: Record<Form, string> = {
-  lanes: 'Equipment beside its kind',
-  tags: 'Tags by statistics',
-  stretches: 'Statistics over time',
+  lanes: wording.equipmentBesideItsKind,
+  tags: wording.tagsByStatistics,
+  stretches: wording.statisticsOverTime,
 };
 
 const NORM_WORDS: Record<Norm, string> = {
-  fleet: 'normal: as the others of its kind',
-  earlier: 'normal: as in the 12 windows before',
-  limits: 'normal: the limits of the class',
-  range: 'normal: the range of the tag',
+  fleet: wording.normalAsTheOthersOfIts,
+  earlier: wording.normalAsInThe12Windows,
+  limits: wording.normalTheLimitsOfTheClass,
+  range: wording.normalTheRangeOfTheTag,
 };
 
 const BESIDE_WORDS: Record<Beside, string> = {
-  none: 'this window alone',
-  before: 'beside the window before',
-  day: 'beside a day earlier',
-  week: 'beside a week earlier',
+  none: wording.thisWindowAlone,
+  before: wording.besideTheWindowBefore,
+  day: wording.besideADayEarlier,
+  week: wording.besideAWeekEarlier,
 };
 
 /** In a table there is no kind of equipment to learn from. */
 function normWords(norm: Norm, form: Form): string {
-  if (norm === 'fleet' && form === 'tags') return 'normal: not said';
+  if (norm === 'fleet' && form === 'tags') return wording.normalNotSaid;
   if ((norm === 'fleet' || norm === 'earlier') && form === 'stretches')
-    return 'normal: as the other stretches';
+    return wording.normalAsTheOtherStretches;
   return NORM_WORDS[norm];
 }
 
 function kindWords(name: string, kinds: readonly Kind[]): string {
   const pieces = kinds.find((one) => one.name === name)?.equipment.length ?? 0;
-  return `${name} · ${pieces === 1 ? 'alone' : `${pieces} of a kind`}`;
+  return `${name} · ${fill(wording.ofAKind, { pieces })}`;
 }
 
 export function SheetHead(props: SheetHeadProps): ReactElement {
@@ -70,10 +73,10 @@ export function SheetHead(props: SheetHeadProps): ReactElement {
     <Box sx={{ px: 2, py: 0.75, borderBottom: 1, borderColor: 'divider' }}>
       <Box sx={{ display: 'flex', alignItems: 'center', flexWrap: 'wrap', gap: 1 }}>
         <Typography component="h1" variant="h1">
-          Statistics
+          {common.statistics}
         </Typography>
         <HeadChoice
-          label="What is shown"
+          label={wording.whatIsShown}
           value={state.form}
           options={FORMS}
           words={(form) => FORM_WORDS[form]}
@@ -81,7 +84,7 @@ export function SheetHead(props: SheetHeadProps): ReactElement {
         />
         {lanes && kind !== null && (
           <HeadChoice
-            label="Equipment of the kind"
+            label={wording.equipmentOfTheKind}
             value={kind.name}
             options={kinds.map((one) => one.name)}
             words={(name) => kindWords(name, kinds)}
@@ -95,12 +98,12 @@ export function SheetHead(props: SheetHeadProps): ReactElement {
             aria-pressed={state.sorted}
             onClick={() => onChange({ sorted: !state.sorted })}
           >
-            {state.sorted ? 'Order: what stands out first' : 'Order: as chosen'}
+            {state.sorted ? wording.orderWhatStandsOutFirst : wording.orderAsChosen}
           </Button>
         )}
         {state.form !== 'stretches' && (
           <HeadChoice
-            label="Beside another window"
+            label={wording.besideAnotherWindow}
             value={state.beside}
             options={BESIDES}
             words={(beside) => BESIDE_WORDS[beside]}
@@ -125,7 +128,7 @@ export function SheetHead(props: SheetHeadProps): ReactElement {
       <Box sx={{ display: 'flex', alignItems: 'center', flexWrap: 'wrap', gap: 2 }}>
         <Windows {...props} />
         <HeadChoice
-          label="What is normal"
+          label={wording.whatIsNormal}
           value={state.form === 'stretches' && state.norm === 'earlier' ? 'fleet' : state.norm}
           options={NORMS.filter((norm) => state.form !== 'stretches' || norm !== 'earlier')}
           words={(norm) => normWords(norm, state.form)}
@@ -143,9 +146,9 @@ function Windows({ state, shown, zone }: SheetHeadProps): ReactElement {
   const name = windowName(state.window);
   return (
     <Typography data-testid="sheet-window" variant="body2" sx={{ color: 'text.secondary' }}>
-      {goesOn(state.window) ? 'Live' : 'Held'}
+      {goesOn(state.window) ? common.live : wording.held}
       {name === '' ? '' : ` · ${name}`} · {spanText(shown.window, zone)}
-      {shown.beside == null ? '' : ` · beside ${spanText(shown.beside, zone)}`}
+      {shown.beside == null ? '' : ` ${fill(wording.besideSpan, { span: spanText(shown.beside, zone) })}`}
     </Typography>
   );
 }
@@ -154,5 +157,10 @@ function spanText(window: Sheet['window'], zone: string): string {
   const [start, end] = [Number(window.start_us), Number(window.end_us)];
   const day = dayText(start, zone);
   const until = `${dayText(end, zone) === day ? '' : `${dayText(end, zone)} `}${clockText(end, zone, MINUTE)}`;
-  return `${day} ${clockText(start, zone, MINUTE)} to ${until}, ${lengthText(end - start)}`;
+  return fill(wording.dayClockToUntilLength, {
+    day,
+    clock: clockText(start, zone, MINUTE),
+    until,
+    length: lengthText(end - start),
+  });
 }

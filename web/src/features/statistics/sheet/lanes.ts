@@ -1,4 +1,7 @@
 /** Where figures lie on a lane, and in which order the lanes stand. */
+import * as common from 'texts/common.json';
+import * as wording from 'texts/statistics.json';
+import { fill } from '../../../domain/fill';
 import type { Kind } from '../../../entities/statistics';
 import type { components } from '../../../platform/schema';
 import { quoted } from '../../../platform/download';
@@ -112,7 +115,13 @@ export function shownPieces(kind: Kind, chosen: readonly string[]): { name: stri
 
 /** The sheet for a spreadsheet: a line a figure, full digits. */
 export function sheetText(lanes: readonly Lane[], equipment: readonly string[]): string {
-  const head = ['Member', 'Statistic', 'Unit', ...equipment, ...equipment.map((name) => `${name}, place`)];
+  const head = [
+    wording.member,
+    wording.statistic,
+    common.unit,
+    ...equipment,
+    ...equipment.map((name) => fill(wording.namePlace, { name })),
+  ];
   const lines = lanes.map(({ line, marks }) => [
     line.member,
     statLabel(line.stat),

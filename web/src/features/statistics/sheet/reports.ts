@@ -1,4 +1,7 @@
 /** What is said of reports. */
+import * as common from 'texts/common.json';
+import * as wording from 'texts/statistics.json';
+import { fill } from '../../../domain/fill';
 import type { Report } from '../../../entities/reports';
 
 /** Percent; what is not whole is never rounded up to 100. */
@@ -14,6 +17,6 @@ export function reportWords({
   lines,
   enabled,
 }: Pick<Report, 'every' | 'kind' | 'lines' | 'enabled'>): string {
-  const figures = `${lines.length} ${lines.length === 1 ? 'figure' : 'figures'} of ${kind}`;
-  return `${enabled ? `each ${every}` : 'switched off'}, ${figures}`;
+  const figures = fill(wording.countFiguresOfKind, { count: lines.length, kind });
+  return `${enabled ? fill(wording.eachEvery, { every }) : common.switchedOff}, ${figures}`;
 }

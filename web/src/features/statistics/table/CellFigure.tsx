@@ -2,6 +2,9 @@
 import { Box, Button, ButtonBase, Popover, Typography } from '@mui/material';
 import { useContext, useState, type ReactElement } from 'react';
 import { Link } from 'react-router';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/statistics.json';
+import { fill } from '../../../domain/fill';
 import { isoText, type Span } from '../../../domain/time';
 import type { Charted } from '../drilldown/ControlPanel';
 import { GapIsSaid } from '../sheet/SharedGap';
@@ -86,7 +89,7 @@ export function CellFigure(props: CellFigureProps): ReactElement {
         open={opened !== null}
         anchorEl={opened?.anchor ?? null}
         onClose={() => setOpened(null)}
-        slotProps={{ paper: { role: 'dialog', 'aria-label': 'How it was made' } }}
+        slotProps={{ paper: { role: 'dialog', 'aria-label': common.howItWasMade } }}
       >
         <Box sx={{ p: 2, width: 400, maxWidth: '90vw' }}>
           <Typography variant="subtitle2" sx={{ mb: 1 }}>
@@ -98,14 +101,14 @@ export function CellFigure(props: CellFigureProps): ReactElement {
           </Typography>
           <Box sx={{ display: 'flex', flexWrap: 'wrap', gap: 1, mt: 1 }}>
             <Button size="small" component={Link} to={trendOf([tag], range)}>
-              Its trend
+              {wording.itsTrend}
             </Button>
             <Button
               size="small"
               component={Link}
               to={trendOf([tag, ...sisters.filter((uid) => uid !== tag)], range)}
             >
-              Trend of all
+              {wording.trendOfAll}
             </Button>
             <Button
               size="small"
@@ -113,7 +116,7 @@ export function CellFigure(props: CellFigureProps): ReactElement {
               to={lastShiftsOf(tag, line.stat)}
               onClick={() => setOpened(null)}
             >
-              Last 7 shifts
+              {wording.last7Shifts}
             </Button>
             <Button
               size="small"
@@ -122,7 +125,7 @@ export function CellFigure(props: CellFigureProps): ReactElement {
                 setOpened(null);
               }}
             >
-              Control chart
+              {wording.controlChart}
             </Button>
           </Box>
         </Box>
@@ -166,28 +169,34 @@ const LAST_SHIFTS = { per: 'shift', window: 'last 7 shift' };
 function brokenText({ cell }: Mark): string {
   if (cell.limits == null || cell.limits.broken === '') return '';
   if (cell.band?.low === cell.limits.low || cell.band?.high === cell.limits.high) return '';
-  return cell.limits.broken === 'low' ? 'below limit' : 'above limit';
+  return cell.limits.broken === 'low' ? wording.belowLimit : wording.aboveLimit;
 }
 
 function placeText({ cell }: Mark): string {
   const { band } = cell;
   if (band == null) return cell.place;
   const from =
-    band.learnt_from === 0
-      ? 'set'
-      : `median ± 4.45 MAD of ${band.learnt_from} figures, at least 0.5 % of the tag's range`;
+    band.learnt_from === 0 ? 'set' : fill(wording.median445MadOfValue, { value: band.learnt_from });
   const far =
-    cell.position == null ? '' : `, ${Math.abs(cell.position).toFixed(1)} half widths from its centre`;
-  return `${cell.place}${far}. Normal: ${band.low.toPrecision(5)} to ${band.high.toPrecision(5)} (${from}).`;
+    cell.position == null
+      ? ''
+      : fill(wording.positionHalfWidthsFromItsCentre, { position: Math.abs(cell.position).toFixed(1) });
+  return fill(wording.placeFarNormalLowToHigh, {
+    place: cell.place,
+    far,
+    low: band.low.toPrecision(5),
+    high: band.high.toPrecision(5),
+    from,
+  });
 }
 
 function differenceText(difference: number | null | undefined, line: Line, member: Member): string {
-  if (difference == null) return 'no figure before';
+  if (difference == null) return wording.noFigureBefore;
   const text = numberText(Math.abs(difference), line.stat, member.decimals);
   return `${difference < 0 ? '−' : '+'}${text}`;
 }
 
 function whyNot({ cell }: Mark): string {
-  if (cell.tag == null) return 'it has no such tag';
-  return cell.refused?.problem ?? 'no usable samples';
+  if (cell.tag == null) return wording.itHasNoSuchTag;
+  return cell.refused?.problem ?? common.noUsableSamples;
 }

@@ -1,6 +1,7 @@
 /** A table of figures: what each is, how it was made, and rows ordered by any column. */
 import { Box } from '@mui/material';
 import { useMemo, type ReactElement } from 'react';
+import * as wording from 'texts/statistics.json';
 import { DataTable, type Column } from '../../../ui';
 import { CellFigure } from './CellFigure';
 import type { Charted } from '../drilldown/ControlPanel';
@@ -23,7 +24,7 @@ export function FigureGrid(props: FigureGridProps): ReactElement {
   const sisters = useMemo(() => [...new Set(rows.map((row) => row.tag.uid))], [rows]);
   const columns: Column<GridRow>[] = [
     {
-      name: 'Figure · ?: values are missing',
+      name: wording.figureValuesAreMissing,
       isHead: true,
       of: (row) => (
         <>
@@ -51,7 +52,7 @@ export function FigureGrid(props: FigureGridProps): ReactElement {
         columns={columns}
         rows={rows}
         keyOf={(row) => row.key}
-        empty="There is no figure."
+        empty={wording.thereIsNoFigure}
         order={ordering === undefined ? null : { id: ordering.key, desc: order?.down === true }}
         onOrder={(id) =>
           onOrder(

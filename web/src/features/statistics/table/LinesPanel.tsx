@@ -2,6 +2,9 @@
 import { Box, Button, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/statistics.json';
+import { fill } from '../../../domain/fill';
 import { Choice, Panel, Switched } from '../../../ui';
 import { Chosen } from '../../../ui/fields/Chosen';
 import { shownPieces, type Kind, type Member } from '../sheet/lanes';
@@ -28,14 +31,14 @@ export function LinesPanel(props: LinesPanelProps): ReactElement {
   const there = lines.some((line) => line.member === member && line.stat === stat);
   const states = useStates(kind.members.find((one) => one.name === member));
   return (
-    <Panel title="Figures" width={300} onClose={onClose}>
+    <Panel title={common.figures} width={300} onClose={onClose}>
       <Choice
-        label="Tag"
+        label={common.tag}
         value={member}
         options={kind.members.map((one) => ({ value: one.name, label: one.name }))}
         onChange={setMember}
       />
-      <StatChoice label="Statistic" value={stat} states={states} onChange={setStat} />
+      <StatChoice label={wording.statistic} value={stat} states={states} onChange={setStat} />
       <Box sx={{ display: 'flex', gap: 1 }}>
         <Button
           size="small"
@@ -43,14 +46,14 @@ export function LinesPanel(props: LinesPanelProps): ReactElement {
           disabled={there || statProblem(stat) !== ''}
           onClick={() => onLines([...lines, { member, stat }])}
         >
-          Add
+          {common.add}
         </Button>
         <Button size="small" onClick={() => onLines(null)}>
-          The usual ones
+          {wording.theUsualOnes}
         </Button>
       </Box>
       <Chosen
-        label="Figures shown"
+        label={wording.figuresShown}
         entries={lines.map((line) => ({
           key: `${line.member}~${line.stat}`,
           name: `${line.member}, ${statLabel(line.stat)}`,
@@ -76,17 +79,21 @@ function Pieces({ kind, chosen, onChange }: PiecesProps): ReactElement {
     if (next.length > 0) onChange(next.length === kind.equipment.length ? [] : next);
   };
   return (
-    <Box role="group" aria-label="Equipment shown" sx={{ borderTop: 1, borderColor: 'divider', pt: 1 }}>
+    <Box
+      role="group"
+      aria-label={wording.equipmentShown}
+      sx={{ borderTop: 1, borderColor: 'divider', pt: 1 }}
+    >
       <Typography component="h3" variant="h3">
-        Equipment shown
+        {wording.equipmentShown}
       </Typography>
       <Typography variant="caption" sx={{ color: 'text.secondary' }}>
-        What is normal is learnt from all {kind.equipment.length}.
+        {fill(wording.whatIsNormalIsLearntFrom, { equipment: kind.equipment.length })}
       </Typography>
       {shown.length < kind.equipment.length && (
         <Box>
           <Button size="small" onClick={() => onChange([])}>
-            Show all
+            {common.showAll}
           </Button>
         </Box>
       )}

@@ -2,6 +2,8 @@
 import { Box } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useMemo, useState, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/statistics.json';
 import type { Tag } from '../../../platform/client';
 import { errorText } from '../../../platform/errors';
 import { saveCsv } from '../../../platform/download';
@@ -21,13 +23,13 @@ import type { Address } from '../../../platform/useAddress';
 import { tagNamesQuery } from '../../../entities/tags';
 import { kindsQuery, stretchesQuery, tagsTableQuery } from '../../../entities/statistics';
 
-const TablePanel = lazyPart('What is shown', async () => (await import('./TablePanel')).TablePanel);
+const TablePanel = lazyPart(wording.whatIsShown, async () => (await import('./TablePanel')).TablePanel);
 const SavedSheets = lazyPart(
-  'The list of sheets',
+  wording.theListOfSheets,
   async () => (await import('../../../entities/saved/SavedSheets')).SavedSheets,
 );
 const ControlPanel = lazyPart(
-  'The control chart',
+  wording.theControlChart,
   async () => (await import('../drilldown/ControlPanel')).ControlPanel,
 );
 const PRELOADED = [TablePanel, SavedSheets, ControlPanel];
@@ -96,7 +98,7 @@ export function TablePage({ address }: { address: Address }): ReactElement {
       {grid !== undefined ? (
         <SharedGap cells={rows.flatMap((row) => row.cells)}>
           <FigureGrid
-            label={state.form === 'tags' ? 'Tags by statistics' : 'Statistics over time'}
+            label={state.form === 'tags' ? wording.tagsByStatistics : wording.statisticsOverTime}
             grid={grid}
             rows={rows}
             order={state.order}
@@ -108,7 +110,7 @@ export function TablePage({ address }: { address: Address }): ReactElement {
       ) : (
         failure === null && (
           <Box sx={{ p: 2 }}>
-            <Told>Reading …</Told>
+            <Told>{common.reading}</Told>
           </Box>
         )
       )}

@@ -2,6 +2,9 @@
 import { Box, Button } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/statistics.json';
+import { fill } from '../../../domain/fill';
 import type { Tag } from '../../../platform/client';
 import { errorText } from '../../../platform/errors';
 import { MINUTE, momentText } from '../../../domain/time';
@@ -35,7 +38,7 @@ interface TablePanelProps {
 export function TablePanel(props: TablePanelProps): ReactElement {
   const { state, onClose } = props;
   return (
-    <Panel title="Table" width={300} onClose={onClose}>
+    <Panel title={common.table} width={300} onClose={onClose}>
       {state.form === 'stretches' && <Stretches {...props} />}
       <Tags {...props} />
       <Stats {...props} />
@@ -56,22 +59,22 @@ function Tags({ tags, kinds, onChange }: TablePanelProps): ReactElement {
   return (
     <>
       <TagChoice
-        label="Add a tag"
+        label={common.addATag}
         value={null}
-        none="find by name"
+        none={wording.findByName}
         onChange={(uid) => uid !== null && !uids.includes(uid) && put([...uids, uid])}
       />
       <Choice
-        label="Or all measurements of"
+        label={wording.orAllMeasurementsOf}
         value=""
         options={[
-          { value: '', label: 'equipment …' },
+          { value: '', label: wording.equipment },
           ...pieces.map(({ name }) => ({ value: name, label: name })),
         ]}
         onChange={(name) => name !== '' && put(numbersOf(name))}
       />
       <Chosen
-        label="Tags shown"
+        label={wording.tagsShown}
         entries={tags.map(({ uid, name }) => ({ key: uid, name }))}
         onRemove={(uid) => put(uids.filter((one) => one !== uid))}
       />
@@ -86,7 +89,7 @@ function Stats({ state, tags, onChange }: TablePanelProps): ReactElement {
   const states = tags.find((tag) => tag.value_type === 'state')?.states ?? {};
   return (
     <>
-      <StatChoice label="Statistic" value={chosen} states={states} onChange={setChosen} />
+      <StatChoice label={wording.statistic} value={chosen} states={states} onChange={setChosen} />
       <Box>
         <Button
           size="small"
@@ -94,11 +97,11 @@ function Stats({ state, tags, onChange }: TablePanelProps): ReactElement {
           disabled={stats.includes(chosen) || statProblem(chosen) !== ''}
           onClick={() => put([...stats, chosen])}
         >
-          Add statistic
+          {wording.addStatistic}
         </Button>
       </Box>
       <Chosen
-        label="Statistics shown"
+        label={wording.statisticsShown}
         entries={stats.map((stat) => ({ key: stat, name: statLabel(stat) }))}
         onRemove={(stat) => put(stats.filter((one) => one !== stat))}
       />
@@ -107,15 +110,15 @@ function Stats({ state, tags, onChange }: TablePanelProps): ReactElement {
 }
 
 const PER_WORDS: Record<StretchKind, string> = {
-  auto: 'round lengths, at most 24',
-  hour: 'hours',
+  auto: wording.roundLengthsAtMost24,
+  hour: common.hours,
   shift: 'shifts',
-  day: 'days',
+  day: wording.days,
 };
 
 function Stretches(props: TablePanelProps): ReactElement {
   const { state, shifts, onChange } = props;
-  const value = state.shift === '' ? state.per : `only ${state.shift}`;
+  const value = state.shift === '' ? state.per : fill(wording.onlyShift, { shift: state.shift });
   const choose = (chosen: string): void => {
     const per = STRETCHES.find((one) => one === chosen);
     onChange({
@@ -127,19 +130,22 @@ function Stretches(props: TablePanelProps): ReactElement {
   return (
     <>
       <Choice
-        label="Stretches of the window"
+        label={wording.stretchesOfTheWindow}
         value={state.runs.length > 0 ? 'runs' : value}
         options={[
-          ...(state.runs.length > 0 ? [{ value: 'runs', label: 'the runs below' }] : []),
+          ...(state.runs.length > 0 ? [{ value: 'runs', label: wording.theRunsBelow }] : []),
           ...STRETCHES.map((one) => ({ value: one, label: PER_WORDS[one] })),
-          ...shifts.map(({ name }) => ({ value: `only ${name}`, label: `${name}, day after day` })),
+          ...shifts.map(({ name }) => ({
+            value: `only ${name}`,
+            label: fill(wording.nameDayAfterDay, { name }),
+          })),
         ]}
         onChange={choose}
       />
       {shifts.length > 0 && (
         <Box>
           <Button size="small" onClick={() => onChange(LAST_SHIFTS)}>
-            The last 7 shifts
+            {wording.theLast7Shifts}
           </Button>
         </Box>
       )}
@@ -160,20 +166,20 @@ function Runs({ state, zone, onChange }: TablePanelProps): ReactElement {
   return (
     <Box>
       <TextLine
-        label="Or runs side by side; find"
+        label={wording.orRunsSideBySideFind}
         value={search}
         onChange={setSearch}
-        placeholder="Line 3 lot"
+        placeholder={common.line3Lot}
       />
       {error !== null && <Told kind="error">{errorText(error)}</Told>}
       {state.runs.length > 0 && (
         <Button size="small" onClick={() => put([])}>
-          No runs ({state.runs.length} chosen)
+          {fill(wording.noRunsRunsChosen, { runs: state.runs.length })}
         </Button>
       )}
       <Box
         component="ul"
-        aria-label="Runs"
+        aria-label={common.runs}
         sx={{ listStyle: 'none', m: 0, p: 0, pl: 1.25, maxHeight: 180, overflow: 'auto' }}
       >
         {runs.map(({ uid, name, start_us }) => (

@@ -1,4 +1,5 @@
 /** Tables of figures: what stands where, in which order. */
+import * as wording from 'texts/statistics.json';
 import type { Tag } from '../../../platform/client';
 import { quoted } from '../../../platform/download';
 import { clockText, dayText, DAY, MINUTE, type Span } from '../../../domain/time';
@@ -90,7 +91,7 @@ function namesOf(
   zone: string,
 ): { name: string; note: string } {
   const [start, end] = [Number(column.start_us), Number(column.end_us)];
-  const cut = column.cut ? ', a part' : '';
+  const cut = column.cut ? wording.aPart : '';
   const whole = Number(columns.at(-1)?.end_us) - Number(columns[0]?.start_us);
   const day = dayText(start, zone);
   if (column.name !== '') return { name: column.name, note: `${day}${cut}` };

@@ -1,5 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
 import { useEffect, useMemo, useState } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/trends.json';
+import { fill } from '../../../domain/fill';
 import type { Reading } from '../../../platform/client';
 import { isBad, isUncertain } from '../../../domain/quality';
 import { lengthText, SECOND, type Span } from '../../../domain/time';
@@ -55,34 +58,39 @@ type CardValue = Pick<PenCard, 'value' | 'note' | 'bad' | 'now'>;
 
 function liveValue(trace: Trace, live: LiveSnapshot, span: Span): CardValue {
   const found = live.values.get(trace.tag.uid);
-  if (live.link !== 'open') return { value: null, note: 'no connection', bad: true };
-  if (found === undefined || live.knownUntilUs === 0) return { value: null, note: 'waiting', bad: false };
+  if (live.link !== 'open') return { value: null, note: wording.noConnection, bad: true };
+  if (found === undefined || live.knownUntilUs === 0)
+    return { value: null, note: wording.waiting, bad: false };
   if (isBad(found.q))
     return {
       value: null,
-      note: `bad since ${lengthText(Math.max(live.knownUntilUs - found.tUs, 0))}`,
+      note: fill(wording.badSinceLength, { length: lengthText(Math.max(live.knownUntilUs - found.tUs, 0)) }),
       bad: true,
     };
   const behind = Math.max(span.endUs, live.knownUntilUs) - live.knownUntilUs;
   if (span.endUs > live.knownUntilUs && behind > OLD_US) {
-    return { value: found.v, note: `${lengthText(behind)} old`, bad: true };
+    return { value: found.v, note: fill(wording.lengthOld, { length: lengthText(behind) }), bad: true };
   }
-  return { value: found.v, note: isUncertain(found.q) ? 'uncertain' : 'now', bad: false };
+  return { value: found.v, note: isUncertain(found.q) ? common.uncertain : common.now, bad: false };
 }
 
 /** What is no tag has no live value: the newest that was made. */
 function madeValue(trace: Trace, span: Span): CardValue {
   const value = drawnAt(trace, Math.min(span.endUs, trace.heldUntilUs));
-  return { value, note: value === null ? 'no value' : 'newest', bad: value === null };
+  return { value, note: value === null ? common.noValue : wording.newest, bad: value === null };
 }
 
 function cursorValue(trace: Trace, cursorUs: number, reading: Reading | undefined): CardValue {
   if (reading === undefined) {
     const value = drawnAt(trace, cursorUs);
-    return { value, note: value === null ? 'no value' : 'nearest', bad: value === null };
+    return { value, note: value === null ? common.noValue : wording.nearest, bad: value === null };
   }
   if (reading.value === null) return { value: null, note: shortQuality(reading.quality_text), bad: true };
-  return { value: reading.value, note: isUncertain(reading.quality) ? 'uncertain' : reading.how, bad: false };
+  return {
+    value: reading.value,
+    note: isUncertain(reading.quality) ? common.uncertain : reading.how,
+    bad: false,
+  };
 }
 
 function shortQuality(text: string): string {

@@ -1,6 +1,8 @@
 /** What the drawer shows when asked for: loaded then. */
 import { useState, type ReactElement } from 'react';
 import { v4 as newUid } from 'uuid';
+import * as wording from 'texts/trends.json';
+import { fill } from '../../../domain/fill';
 import { KeysPanel } from './KeysPanel';
 import { exchangedPens } from '../model/layout';
 import { likeTheLast, withLook, type Looks } from '../model/looks';
@@ -155,7 +157,7 @@ const SMOOTHED_S = 60;
 /** A running mean of a pen, as a pen beside it that says so. */
 function smoothed({ trace: { tag, name } }: PenCard): MadePen {
   return {
-    name: `${name}, mean of ${SMOOTHED_S} s`,
+    name: fill(wording.nameMeanOfValueS, { name, value: SMOOTHED_S }),
     unit: tag.unit,
     low: tag.range_low,
     high: tag.range_high,

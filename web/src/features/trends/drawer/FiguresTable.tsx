@@ -2,6 +2,9 @@
 import { Box, Button, ButtonBase, Checkbox, FormControlLabel, Popover, Typography } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/trends.json';
+import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
 import { saveCsv } from '../../../platform/download';
 import { clockText, lengthText, SECOND, type Span } from '../../../domain/time';
@@ -45,7 +48,7 @@ export function FiguresTable(props: FiguresTableProps): ReactElement {
     const of = (found: typeof data): readonly Figure[] =>
       found?.results.find((one) => one.tag === card.trace.tag.uid)?.figures ?? [];
     const now = { card, note: '', range, figures: of(data) };
-    const note = `${lengthText(earlierUs)} before`;
+    const note = fill(wording.lengthBefore, { length: lengthText(earlierUs) });
     return earlierUs === 0 ? [now] : [now, { card, note, range: earlier, figures: of(before.data) }];
   });
   const toggle = (stat: string): void =>
@@ -54,7 +57,7 @@ export function FiguresTable(props: FiguresTableProps): ReactElement {
   return (
     <Box
       component="section"
-      aria-label="Figures"
+      aria-label={common.figures}
       sx={{
         borderTop: 1,
         borderColor: 'divider',
@@ -65,27 +68,30 @@ export function FiguresTable(props: FiguresTableProps): ReactElement {
     >
       <Box sx={{ display: 'flex', alignItems: 'center', gap: 1, px: 2, pt: 0.5, flexWrap: 'wrap' }}>
         <Typography component="h2" variant="h3">
-          Figures
+          {common.figures}
         </Typography>
         <Typography
           variant="caption"
           sx={{ color: 'text.secondary', mr: 'auto' }}
           data-testid="figures-range"
         >
-          {bounded ? 'between A and B' : 'over the window; keys A and B bound a range'} ·{' '}
-          {clockText(range.startUs, zone, SECOND)} to {clockText(range.endUs, zone, SECOND)},{' '}
-          {lengthText(range.endUs - range.startUs)} · ?: values are missing
+          {fill(wording.partClockToClock2LengthValues, {
+            part: bounded ? wording.betweenAAndB : wording.overTheWindowKeysAAnd,
+            clock: clockText(range.startUs, zone, SECOND),
+            clock2: clockText(range.endUs, zone, SECOND),
+            length: lengthText(range.endUs - range.startUs),
+          })}
         </Typography>
         <Button size="small" aria-pressed={inTime} onClick={() => setInTime(!inTime)}>
-          Values in time
+          {wording.valuesInTime}
         </Button>
         {!inTime && <ColumnChoice chosen={chosen} onToggle={toggle} />}
-        <CopyButton word="Copy" text={texts} />
+        <CopyButton word={common.copy} text={texts} />
         <Button size="small" onClick={() => saveCsv(texts().replaceAll('\t', ','), 'figures.csv')}>
           CSV
         </Button>
         <Button size="small" onClick={onClose}>
-          Close
+          {common.close}
         </Button>
       </Box>
       {(error ?? before.error) !== null && (
@@ -113,7 +119,7 @@ function FigureRows({ rows, columns, stale }: FigureRowsProps): ReactElement {
     figures.find((one) => one.stat === stat);
   const shown: Column<FigureRow>[] = [
     {
-      name: 'Pen',
+      name: wording.pen,
       isHead: true,
       of: ({ card, note }) => (note === '' ? penName(card.trace) : note),
       value: ({ card, note }) => `${card.trace.name} ${note}`,
@@ -137,11 +143,11 @@ function FigureRows({ rows, columns, stale }: FigureRowsProps): ReactElement {
   return (
     <Box sx={{ opacity: stale ? 0.6 : 1 }}>
       <DataTable
-        label="Figures by pen"
+        label={wording.figuresByPen}
         columns={shown}
         rows={rows}
         keyOf={({ card, note }) => `${card.trace.tag.uid} ${note}`}
-        empty="There is no pen."
+        empty={wording.thereIsNoPen}
         isInPanel
       />
     </Box>
@@ -162,7 +168,7 @@ function ColumnChoice({ chosen, onToggle }: ColumnChoiceProps): ReactElement {
   return (
     <>
       <Button size="small" aria-haspopup="true" onClick={(event) => setAnchor(event.currentTarget)}>
-        Columns
+        {common.columns}
       </Button>
       <Popover open={anchor !== null} anchorEl={anchor} onClose={() => setAnchor(null)}>
         <Box sx={{ p: 1.5, display: 'flex', flexDirection: 'column' }}>
@@ -201,7 +207,11 @@ function Cell({ card, note, column, range, text }: CellProps): ReactElement {
   return (
     <>
       <ButtonBase
-        aria-label={`${text.value}: explain ${column.label} of ${`${card.trace.name} ${note}`.trim()}`}
+        aria-label={fill(wording.valueExplainLabelOfPart, {
+          value: text.value,
+          label: column.label,
+          part: `${card.trace.name} ${note}`.trim(),
+        })}
         onClick={(event) => setAnchor(event.currentTarget)}
         sx={{ typography: 'body2', fontFamily: 'inherit', px: 0.5, borderRadius: 0.5 }}
         title={text.note}
@@ -212,7 +222,7 @@ function Cell({ card, note, column, range, text }: CellProps): ReactElement {
         open={anchor !== null}
         anchorEl={anchor}
         onClose={() => setAnchor(null)}
-        slotProps={{ paper: { role: 'dialog', 'aria-label': 'How it was made' } }}
+        slotProps={{ paper: { role: 'dialog', 'aria-label': common.howItWasMade } }}
       >
         <Box sx={{ p: 2, width: 380, maxWidth: '90vw' }}>
           <Explained uid={card.trace.tag.uid} archive={card.archive} stat={column.stat} range={range} />

@@ -1,22 +1,23 @@
 import { Close } from '@mui/icons-material';
 import { Box, Checkbox, FormControlLabel, IconButton, Typography } from '@mui/material';
 import { useState, type ReactElement } from 'react';
+import * as wording from 'texts/trends.json';
 import { setSingleKeys, singleKeysOn } from '../model/keys';
 
 const KEYS: readonly [string, string][] = [
-  ['L', 'live or hold'],
-  ['[ and ]', 'previous window, next window'],
-  ['+ and -', 'zoom in, zoom out'],
-  ['0', 'undo zoom'],
-  ['F', "fit the scales to what is visible, or the tags' own ranges"],
-  ['A and B', 'put a cursor there, once more takes it away; figures lie between them'],
-  ['G', 'figures'],
-  ['1 to 9', 'highlight a pen'],
-  ['Left and Right', 'move the cursor; with Shift in larger steps'],
-  ['P', 'add a pen'],
-  ['N', 'day or night'],
-  ['?', 'this list'],
-  ['Esc', 'close the list, put the cursor away, place none'],
+  ['L', wording.liveOrHold],
+  ['[ and ]', wording.previousWindowNextWindow],
+  [wording.and, wording.zoomInZoomOut],
+  ['0', wording.undoZoom],
+  ['F', wording.fitTheScalesToWhatIs],
+  [wording.aAndB, wording.putACursorThereOnceMore],
+  ['G', wording.figures],
+  [wording.n1To9, wording.highlightAPen],
+  [wording.leftAndRight, wording.moveTheCursorWithShiftIn],
+  ['P', wording.addAPen],
+  ['N', wording.dayOrNight],
+  ['?', wording.thisList],
+  [wording.esc, wording.closeTheListPutTheCursor],
 ];
 
 /** All keys, and the switch that turns single-letter keys off. */
@@ -26,9 +27,9 @@ export function KeysPanel({ onClose }: { onClose: () => void }): ReactElement {
     <Box sx={{ p: 1.5 }}>
       <Box sx={{ display: 'flex', justifyContent: 'space-between', alignItems: 'center' }}>
         <Typography component="h2" variant="h2">
-          Keys
+          {wording.keys}
         </Typography>
-        <IconButton size="small" aria-label="Close the list of keys" onClick={onClose}>
+        <IconButton size="small" aria-label={wording.closeTheListOfKeys} onClick={onClose}>
           <Close fontSize="small" />
         </IconButton>
       </Box>
@@ -65,7 +66,7 @@ export function KeysPanel({ onClose }: { onClose: () => void }): ReactElement {
           />
         }
         slotProps={{ typography: { variant: 'body2' } }}
-        label="Single-letter keys act"
+        label={wording.singleLetterKeysAct}
       />
     </Box>
   );

@@ -3,6 +3,8 @@ import { Button } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
 import { useWatch, type UseFormReturn } from 'react-hook-form';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/trends.json';
 import { errorText } from '../../../platform/errors';
 import { Choice, FormActions, Pairs, Panel, Told, type Typed } from '../../../ui';
 import { fieldsOf, FormFields, shapes, useSentForm } from '../../../ui/form';
@@ -28,8 +30,8 @@ const NEW: MadePen = {
   column: 0,
 };
 const KINDS = [
-  { value: 'formula', label: 'a formula over tags' },
-  { value: 'records', label: 'records of a logger' },
+  { value: 'formula', label: wording.aFormulaOverTags },
+  { value: 'records', label: wording.recordsOfALogger },
 ];
 
 interface Made extends Omit<MadePen, 'low' | 'high'> {
@@ -39,16 +41,16 @@ interface Made extends Omit<MadePen, 'low' | 'high'> {
 }
 const Fields = fieldsOf<Made>();
 const SHAPE = shapes.shape(
-  { name: shapes.filled('Give the pen a name.'), low: shapes.number, high: shapes.number },
+  { name: shapes.filled(wording.giveThePenAName), low: shapes.number, high: shapes.number },
   problemsOf,
 );
 
 /** What is wrong with fields beside each other. */
 function problemsOf({ kind, formula, logger, low, high }: Made): Record<string, string> {
   return {
-    ...(low >= high ? { low: 'The lower end has to be below the upper one.' } : {}),
-    ...(kind === 'formula' && formula.trim() === '' ? { formula: 'Type a formula.' } : {}),
-    ...(kind === 'records' && logger === '' ? { logger: 'Choose a logger.' } : {}),
+    ...(low >= high ? { low: wording.theLowerEndHasToBe } : {}),
+    ...(kind === 'formula' && formula.trim() === '' ? { formula: wording.typeAFormula } : {}),
+    ...(kind === 'records' && logger === '' ? { logger: common.chooseALogger } : {}),
   };
 }
 
@@ -69,22 +71,22 @@ export function MadePanel({ pen, onSave, onClose }: MadePanelProps): ReactElemen
   return (
     <FormFields of={made}>
       <Panel
-        title={pen === null ? 'New pen' : pen.name}
+        title={pen === null ? wording.newPen : pen.name}
         onClose={onClose}
         onSubmit={made.onSubmit}
         width={300}
       >
-        <Fields.Choice name="kind" label="Made from" options={KINDS} />
+        <Fields.Choice name="kind" label={wording.madeFrom} options={KINDS} />
         {kind === 'formula' ? <Formula /> : <RecordFields form={made.form} />}
-        <Fields.Text name="name" label="Name of the pen" placeholder="Difference of zones 1 and 2" />
-        <Fields.Text name="unit" label="Unit" placeholder="none" />
+        <Fields.Text name="name" label={wording.nameOfThePen} placeholder={wording.differenceOfZones1And2} />
+        <Fields.Text name="unit" label={common.unit} placeholder={common.none} />
         <Pairs>
-          <Fields.Number name="low" label="From" />
-          <Fields.Number name="high" label="to" />
+          <Fields.Number name="low" label={common.from} />
+          <Fields.Number name="high" label={common.to} />
         </Pairs>
-        <FormActions save={pen === null ? 'Add' : 'Save'} busy={made.busy}>
+        <FormActions save={pen === null ? common.add : common.save} busy={made.busy}>
           <Button size="small" onClick={onClose}>
-            Cancel
+            {common.cancel}
           </Button>
         </FormActions>
       </Panel>
@@ -136,13 +138,13 @@ function RecordFields({ form }: { form: UseFormReturn<Made> }): ReactElement {
     if (name === '') form.setValue('name', column.name);
   };
   if (error !== null) return <Told kind="error">{errorText(error)}</Told>;
-  if (loggers.length === 0) return <Told>No logger takes records yet; the set-up adds one.</Told>;
+  if (loggers.length === 0) return <Told>{wording.noLoggerTakesRecordsYetThe}</Told>;
   return (
     <>
       <Fields.Part<string> name="logger">
         {({ value, onChange, problem }) => (
           <Choice
-            label="Logger"
+            label={common.logger}
             value={value}
             options={loggers.map((one) => ({ value: one.uid, label: `${one.name} (${one.records})` }))}
             onChange={(next) => {
@@ -156,7 +158,7 @@ function RecordFields({ form }: { form: UseFormReturn<Made> }): ReactElement {
       <Fields.Part<number> name="column">
         {({ value }) => (
           <Choice
-            label="Column"
+            label={wording.column}
             value={String(value)}
             options={numbers.map((one) => ({ value: String(one.number), label: one.name }))}
             onChange={choose}

@@ -2,6 +2,9 @@
 import { Box, Button, ButtonBase, Typography } from '@mui/material';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/trends.json';
+import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
 import { momentText, type Span } from '../../../domain/time';
 import { FormActions, InnerForm, Panel, Removal, TextLine, Told } from '../../../ui';
@@ -24,7 +27,7 @@ interface NewNote {
   tag: string;
 }
 const Fields = fieldsOf<NewNote>();
-const SHAPE = shapes.shape({ text: shapes.filled('Type the note.') });
+const SHAPE = shapes.shape({ text: shapes.filled(wording.typeTheNote) });
 
 export function NotesPanel(props: NotesPanelProps): ReactElement {
   const { span, startUs, endUs, tags, zone, onGo, onClose } = props;
@@ -45,26 +48,33 @@ export function NotesPanel(props: NotesPanelProps): ReactElement {
     asks: true,
   });
   const removing = useMutation({ mutationFn: removeNote, onSuccess: askAnew });
-  const when = momentText(startUs, zone) + (endUs === null ? '' : ` to ${momentText(endUs, zone)}`);
+  const when =
+    momentText(startUs, zone) +
+    (endUs === null ? '' : ` ${fill(wording.toMoment, { moment: momentText(endUs, zone) })}`);
   return (
     <FormFields of={pinning}>
-      <Panel title="Notes" onClose={onClose} onSubmit={pinning.onSubmit} width={300}>
-        <Fields.Text name="text" label="New note" multiline hint={`At ${when}. Keys A and B move it.`} />
+      <Panel title={wording.notes} onClose={onClose} onSubmit={pinning.onSubmit} width={300}>
+        <Fields.Text
+          name="text"
+          label={wording.newNote}
+          multiline
+          hint={fill(wording.atWhenKeysAAndB, { when })}
+        />
         <Fields.Choice
           name="tag"
-          label="on"
+          label={common.on}
           options={[
-            { value: '', label: 'all pens' },
+            { value: '', label: wording.allPens },
             ...tags.map((one) => ({ value: one.uid, label: one.name })),
           ]}
         />
-        <FormActions save="Add note" busy={pinning.busy} />
+        <FormActions save={wording.addNote} busy={pinning.busy} />
         {pinning.general !== null && <Told kind="error">{pinning.general}</Told>}
         {removing.error !== null && <Told kind="error">{errorText(removing.error)}</Told>}
         <InnerForm>
-          <TextLine label="Find in the notes of this window" value={search} onChange={setSearch} />
+          <TextLine label={wording.findInTheNotesOfThis} value={search} onChange={setSearch} />
         </InnerForm>
-        {notes.length === 0 && <Told>No note in this window.</Told>}
+        {notes.length === 0 && <Told>{wording.noNoteInThisWindow}</Told>}
         {notes.map((note) => (
           <Entry
             key={note.uid}
@@ -108,10 +118,10 @@ function Entry({ note, zone, onGo, onRemove }: EntryProps): ReactElement {
           </Typography>
           <Box sx={{ display: 'flex', gap: 0.5, flexWrap: 'wrap' }}>
             <Button size="small" onClick={() => setEdited(true)}>
-              Edit
+              {wording.edit}
             </Button>
-            <Removal what="this note" word="Remove" onRemove={onRemove}>
-              The note goes for everybody.
+            <Removal what={wording.thisNote} word={common.remove} onRemove={onRemove}>
+              {wording.theNoteGoesForEverybody}
             </Removal>
           </Box>
         </>
@@ -140,13 +150,13 @@ function Edited({ note, onClose }: { note: Note; onClose: () => void }): ReactEl
   });
   return (
     <InnerFields of={saving}>
-      <TextFields.Text name="text" label="Text" multiline autoFocus />
+      <TextFields.Text name="text" label={common.text} multiline autoFocus />
       <Box sx={{ display: 'flex', gap: 0.5 }}>
         <Button size="small" disabled={saving.busy} onClick={saving.send}>
-          Save
+          {common.save}
         </Button>
         <Button size="small" onClick={onClose}>
-          Cancel
+          {common.cancel}
         </Button>
       </Box>
     </InnerFields>

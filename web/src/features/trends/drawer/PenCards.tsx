@@ -1,6 +1,9 @@
 import { Close, TuneOutlined, Visibility, VisibilityOff } from '@mui/icons-material';
 import { Box, Button, ButtonBase, IconButton, Typography } from '@mui/material';
 import { createContext, memo, useContext, useMemo, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/trends.json';
+import { fill } from '../../../domain/fill';
 import { valueText, type Scalar } from '../../../domain/format';
 import { lengthText } from '../../../domain/time';
 import type { Scale, Trace } from '../model/model';
@@ -47,7 +50,7 @@ export const PenCards = memo(function PenCards({ cards, onRemoveAll, ...on }: Pe
   const details = useMemo(() => new Map(cards.map((card) => [card.trace.tag.uid, card])), [cards]);
   return (
     <ValuesOf.Provider value={details}>
-      <Box component="ul" aria-label="Pens" sx={{ listStyle: 'none', m: 0, p: 0 }}>
+      <Box component="ul" aria-label={wording.pens} sx={{ listStyle: 'none', m: 0, p: 0 }}>
         {cards.map(({ trace, colour, archive, scale, hidden, selected }) => (
           <Card
             key={trace.tag.uid}
@@ -63,7 +66,7 @@ export const PenCards = memo(function PenCards({ cards, onRemoveAll, ...on }: Pe
       </Box>
       {!on.fixed && cards.length > 1 && (
         <Button size="small" color="inherit" startIcon={<Close />} sx={{ m: 1 }} onClick={onRemoveAll}>
-          Remove all pens
+          {wording.removeAllPens}
         </Button>
       )}
     </ValuesOf.Provider>
@@ -86,7 +89,10 @@ function Value({ tag }: { tag: Trace['tag'] }): ReactElement {
 
 function Note({ tag }: { tag: Trace['tag'] }): ReactElement {
   const { note, bad, now = null } = useContext(ValuesOf).get(tag.uid) ?? UNKNOWN;
-  const live = now === null ? '' : ` · now ${stateName(now, tag.states) ?? valueText(now, tag.decimals)}`;
+  const live =
+    now === null
+      ? ''
+      : ` ${fill(wording.nowState, { state: stateName(now, tag.states) ?? valueText(now, tag.decimals) })}`;
   return (
     <Typography noWrap variant="caption" sx={{ flexShrink: 0, color: bad ? 'error.main' : 'text.secondary' }}>
       {note}
@@ -175,18 +181,28 @@ function Tools({ trace, hidden, onHide, onRemove, onEdit }: CardProps): ReactEle
         '@media (hover: none)': { position: 'static', alignSelf: 'center', bgcolor: 'transparent' },
       }}
     >
-      <IconButton size="small" sx={tool} aria-label={`Change ${name}`} onClick={() => onEdit(tag.uid)}>
+      <IconButton
+        size="small"
+        sx={tool}
+        aria-label={fill(wording.changeName, { name })}
+        onClick={() => onEdit(tag.uid)}
+      >
         <TuneOutlined fontSize="small" />
       </IconButton>
       <IconButton
         size="small"
         sx={tool}
-        aria-label={`${hidden ? 'Show' : 'Hide'} ${name}`}
+        aria-label={`${hidden ? common.show : wording.hide} ${name}`}
         onClick={() => onHide(tag.uid)}
       >
         {hidden ? <VisibilityOff fontSize="small" /> : <Visibility fontSize="small" />}
       </IconButton>
-      <IconButton size="small" sx={tool} aria-label={`Remove ${name}`} onClick={() => onRemove(tag.uid)}>
+      <IconButton
+        size="small"
+        sx={tool}
+        aria-label={fill(common.removeName, { name })}
+        onClick={() => onRemove(tag.uid)}
+      >
         <Close fontSize="small" />
       </IconButton>
     </Box>
@@ -219,16 +235,18 @@ function Badge({ number, colour }: { number: number; colour: string }): ReactEle
 
 function scaleText({ low, high, log = false, staleUs }: Scale, decimals: number): string {
   const digits = Math.min(decimals, high - low >= 10 && !log ? 0 : decimals);
-  const words = `${low.toFixed(digits)} to ${high.toFixed(digits)}`;
-  return `${words}${log ? ' log' : ''}${staleUs === undefined ? '' : ' (limits not valid)'}`;
+  const words = fill(common.lowToHigh, { low: low.toFixed(digits), high: high.toFixed(digits) });
+  return `${words}${log ? ` ${wording.log}` : ''}${staleUs === undefined ? '' : ` ${wording.limitsNotValid}`}`;
 }
 
 function recordedText({ tag, origin, thinned }: Trace): string {
-  if (origin === 'formula') return thinned ? 'calculated from thinned samples' : 'calculated';
-  if (origin === 'records') return thinned ? 'the newest records' : 'records';
+  if (origin === 'formula') return thinned ? wording.calculatedFromThinnedSamples : 'calculated';
+  if (origin === 'records') return thinned ? wording.theNewestRecords : 'records';
   const first = tag.recorded[0];
-  if (first === undefined) return 'not recorded: drawn while this page is open';
-  return first.mode === 'periodic' ? `every ${lengthText(first.interval_us)}` : 'on change';
+  if (first === undefined) return wording.notRecordedDrawnWhileThisPage;
+  return first.mode === 'periodic'
+    ? fill(wording.everyLength, { length: lengthText(first.interval_us) })
+    : common.onChange;
 }
 
 /** The name of a state, where its tag gives it one. */

@@ -1,6 +1,9 @@
 /** One pen: how it looks, its scale, its guide lines, the tag it shows. */
 import { Box, Button } from '@mui/material';
 import { useState, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/trends.json';
+import { fill } from '../../../domain/fill';
 import type { Tag } from '../../../platform/client';
 import { parseNumber } from '../../../domain/numbers';
 import { ColourField } from '../../../ui/fields/ColourField';
@@ -26,20 +29,20 @@ interface PenPanelProps {
 }
 
 const BETWEEN = [
-  { value: 'tag', label: 'as its tag says' },
-  { value: 'steps', label: 'steps' },
-  { value: 'slopes', label: 'slopes' },
+  { value: 'tag', label: wording.asItsTagSays },
+  { value: 'steps', label: wording.steps },
+  { value: 'slopes', label: wording.slopes },
 ];
 const AXES = [
-  { value: 'left', label: 'left' },
-  { value: 'right', label: 'right' },
-  { value: 'none', label: 'hidden' },
+  { value: 'left', label: wording.left },
+  { value: 'right', label: wording.right },
+  { value: 'none', label: wording.hidden },
 ];
 
 const DRAWN = [
-  { value: 'line', label: 'a line' },
-  { value: 'area', label: 'a line, filled below' },
-  { value: 'points', label: 'points' },
+  { value: 'line', label: wording.aLine },
+  { value: 'area', label: wording.aLineFilledBelow },
+  { value: 'points', label: wording.points },
 ];
 
 export function PenPanel(props: PenPanelProps): ReactElement {
@@ -49,61 +52,61 @@ export function PenPanel(props: PenPanelProps): ReactElement {
   return (
     <Panel title={name} onClose={onClose} width={300}>
       {card.trace.contact ? (
-        <Told>A contact has a row of its own; it has neither scale nor colour.</Told>
+        <Told>{wording.aContactHasARowOf}</Told>
       ) : (
         <>
           <ColourField
-            label="Colour"
+            label={wording.colour}
             value={look.colour ?? ''}
             shown={card.colour}
-            none="Its own"
+            none={wording.itsOwn}
             onChange={(colour) => onLook({ colour: colour === '' ? undefined : colour })}
           />
           <Pairs>
             <Choice
-              label="Drawn as"
+              label={wording.drawnAs}
               value={look.draw ?? 'line'}
               options={DRAWN}
               onChange={(draw) => onLook({ draw })}
             />
             <NumberLine
-              label="Width, px"
+              label={wording.widthPx}
               value={look.width ?? 1.6}
               onChange={(width) => onLook({ width: width === 1.6 ? undefined : width })}
             />
           </Pairs>
           <Pairs>
             <NumberLine
-              label="Opacity, %"
+              label={wording.opacityPercent}
               value={Math.round((look.alpha ?? 1) * 100)}
               onChange={(percent) => onLook({ alpha: percent >= 100 ? undefined : percent / 100 })}
             />
             <Choice
-              label="Between samples"
+              label={wording.betweenSamples}
               value={look.stepped === undefined ? 'tag' : look.stepped ? 'steps' : 'slopes'}
               options={BETWEEN}
               onChange={(next) => onLook({ stepped: next === 'tag' ? undefined : next === 'steps' })}
             />
           </Pairs>
           <Switched
-            label="Dashed"
+            label={wording.dashed}
             value={look.dash ?? false}
             onChange={(dash) => onLook({ dash: dash ? true : undefined })}
           />
           <Switched
-            label="A limit or set point: dashed, lighter"
+            label={wording.aLimitOrSetPointDashed}
             value={look.guide ?? false}
             onChange={(guide) => onLook({ guide })}
           />
           <ScaleChoice card={card} look={look} others={others} onLook={onLook} />
           <Choice
-            label="Axis"
+            label={wording.axis}
             value={look.axis ?? 'left'}
             options={AXES}
             onChange={(axis) => onLook({ axis: axis === 'left' ? undefined : axis })}
           />
           <Switched
-            label="Logarithmic"
+            label={wording.logarithmic}
             value={look.log ?? false}
             onChange={(log) => onLook({ log: log ? true : undefined })}
           />
@@ -113,41 +116,41 @@ export function PenPanel(props: PenPanelProps): ReactElement {
       )}
       <Pairs>
         <TextLine
-          label="Name in the list"
+          label={wording.nameInTheList}
           value={look.legend ?? ''}
           placeholder={name}
           onChange={(legend) => onLook({ legend: legend === '' ? undefined : legend })}
         />
         <NumberLine
-          label="Decimals"
+          label={common.decimals}
           value={tag.decimals}
           onChange={(decimals) => onLook({ decimals: Math.round(decimals) })}
         />
       </Pairs>
       <ArchiveChoice tag={tag} look={look} onLook={onLook} />
       {onMake === null && !card.trace.contact && (
-        <Switched label="Keep the colour for the next tag" value={keeps} onChange={setKeeps} />
+        <Switched label={wording.keepTheColourForTheNext} value={keeps} onChange={setKeeps} />
       )}
       <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap' }}>
         {onMake === null ? (
           <Button size="small" variant="outlined" onClick={() => onPoint(keeps)}>
-            Show another tag …
+            {wording.showAnotherTag}
           </Button>
         ) : (
           <Button size="small" variant="outlined" onClick={onMake}>
-            What it is made from …
+            {wording.whatItIsMadeFrom}
           </Button>
         )}
         {onSmooth !== null && !card.trace.contact && (
           <Button size="small" onClick={onSmooth}>
-            Running mean beside it
+            {wording.runningMeanBesideIt}
           </Button>
         )}
         <Button size="small" sx={{ minWidth: 0 }} onClick={() => onMove(-1)}>
-          Up
+          {common.up}
         </Button>
         <Button size="small" sx={{ minWidth: 0 }} onClick={() => onMove(1)}>
-          Down
+          {common.down}
         </Button>
       </Box>
     </Panel>
@@ -160,10 +163,10 @@ function ArchiveChoice({ tag, look, onLook }: LookProps & { tag: Tag }): ReactEl
   if (archives.length < 2) return null;
   return (
     <Choice
-      label="Read from the archive"
+      label={wording.readFromTheArchive}
       value={look.archive ?? ''}
       options={[
-        { value: '', label: 'the one that fits the window' },
+        { value: '', label: wording.theOneThatFitsTheWindow },
         ...archives.map((name) => ({ value: name, label: name })),
       ]}
       onChange={(archive) => onLook({ archive: archive === '' ? undefined : archive })}
@@ -177,9 +180,9 @@ interface LookProps {
 }
 
 const SCALES = [
-  { value: 'sheet', label: 'as the sheet says' },
-  { value: 'fixed', label: 'fixed' },
-  { value: 'tags', label: 'with limits from tags' },
+  { value: 'sheet', label: wording.asTheSheetSays },
+  { value: 'fixed', label: wording.fixed },
+  { value: 'tags', label: wording.withLimitsFromTags },
 ];
 const NO_ENDS = {
   ...{ low: undefined, high: undefined },
@@ -210,24 +213,27 @@ function ScaleChoice({ card, look, others, onLook }: ScaleChoiceProps): ReactEle
   return (
     <>
       <Choice
-        label="Scale"
+        label={common.scale}
         value={shares ? (look.scaleOf ?? '') : kind}
-        options={[...SCALES, ...others.map(({ uid, name }) => ({ value: uid, label: `that of ${name}` }))]}
+        options={[
+          ...SCALES,
+          ...others.map(({ uid, name }) => ({ value: uid, label: fill(wording.thatOfName, { name }) })),
+        ]}
         onChange={choose}
       />
       {!shares && kind === 'fixed' && <ScaleFields key={tag.uid} look={look} onLook={onLook} />}
       {!shares && kind === 'tags' && (
         <>
           <TagChoice
-            label="Lower end from"
+            label={wording.lowerEndFrom}
             value={look.lowTag ?? null}
-            none={`its range: ${tag.range_low}`}
+            none={fill(wording.itsRangeValue, { value: tag.range_low })}
             onChange={(uid) => onLook({ lowTag: uid ?? undefined })}
           />
           <TagChoice
-            label="Upper end from"
+            label={wording.upperEndFrom}
             value={look.highTag ?? null}
-            none={`its range: ${tag.range_high}`}
+            none={fill(wording.itsRangeValue, { value: tag.range_high })}
             onChange={(uid) => onLook({ highTag: uid ?? undefined })}
           />
         </>
@@ -251,9 +257,9 @@ function GuideTags({ guides, onChange }: GuideTagsProps): ReactElement {
       {shown.map((uid, i) => (
         <TagChoice
           key={uid ?? 'next'}
-          label={uid === null ? 'Guide line from a tag' : `Guide line ${i + 1}`}
+          label={uid === null ? wording.guideLineFromATag : fill(wording.guideLineNumber, { number: i + 1 })}
           value={uid}
-          none="none"
+          none={common.none}
           onChange={(next) => {
             const others = guides.filter((one) => one !== uid);
             onChange(next === null ? others : [...others, next]);
@@ -267,7 +273,7 @@ function GuideTags({ guides, onChange }: GuideTagsProps): ReactElement {
 /** Both ends of a fixed scale; one that would be upside down is said and not taken. */
 function ScaleFields({ look, onLook }: LookProps): ReactElement {
   const [ends, setEnds] = useState({ low: look.low ?? 0, high: look.high ?? 100 });
-  const wrong = ends.low >= ends.high ? 'The lower end has to be below the upper one.' : undefined;
+  const wrong = ends.low >= ends.high ? wording.theLowerEndHasToBe : undefined;
   const change = (next: typeof ends): void => {
     setEnds(next);
     if (next.low < next.high) onLook(next);
@@ -275,12 +281,12 @@ function ScaleFields({ look, onLook }: LookProps): ReactElement {
   return (
     <Pairs>
       <NumberLine
-        label="Scale from"
+        label={wording.scaleFrom}
         value={ends.low}
         problem={wrong}
         onChange={(low) => change({ ...ends, low })}
       />
-      <NumberLine label="to" value={ends.high} onChange={(high) => change({ ...ends, high })} />
+      <NumberLine label={common.to} value={ends.high} onChange={(high) => change({ ...ends, high })} />
     </Pairs>
   );
 }
@@ -298,11 +304,11 @@ function GuideLines({ look, tag, onLook }: LookProps & { tag: Tag }): ReactEleme
   return (
     <Box sx={{ display: 'flex', alignItems: 'flex-end', gap: 1 }}>
       <TextLine
-        label={`Guide lines at${unit === '' ? '' : `, ${unit}`}`}
+        label={fill(wording.guideLinesAtPart, { part: unit === '' ? '' : `, ${unit}` })}
         value={text}
-        placeholder="for instance 75 82"
+        placeholder={wording.forInstance7582}
         unusable={wrong}
-        problem={wrong ? 'Write numbers with blanks between them.' : undefined}
+        problem={wrong ? wording.writeNumbersWithBlanksBetweenThem : undefined}
         onChange={(next) => {
           setText(next);
           const typed = next.split(/[\s;]+/).filter(Boolean);
@@ -311,7 +317,7 @@ function GuideLines({ look, tag, onLook }: LookProps & { tag: Tag }): ReactEleme
         }}
       />
       <Button size="small" sx={{ whiteSpace: 'nowrap' }} onClick={atRange}>
-        Its range
+        {wording.itsRange}
       </Button>
     </Box>
   );

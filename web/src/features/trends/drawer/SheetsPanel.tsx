@@ -3,6 +3,9 @@ import { Box, Button, ButtonBase, Typography } from '@mui/material';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { useNavigate } from 'react-router';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/trends.json';
+import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
 import { Choice, CopyButton, FormActions, Panel, Removal, Switched, TextLine, Told } from '../../../ui';
 import { fieldsOf, FormFields, shapes, useSentForm } from '../../../ui/form';
@@ -28,7 +31,7 @@ interface NewSheet {
   own: boolean;
 }
 const Fields = fieldsOf<NewSheet>();
-const SHAPE = shapes.shape({ name: shapes.filled('Give the sheet a name.') });
+const SHAPE = shapes.shape({ name: shapes.filled(common.giveTheSheetAName) });
 
 export function SheetsPanel(props: SheetsPanelProps): ReactElement {
   const { state, uids, line, onOpen, onSaved, onClose } = props;
@@ -47,20 +50,20 @@ export function SheetsPanel(props: SheetsPanelProps): ReactElement {
   });
   return (
     <FormFields of={saving}>
-      <Panel title="Sheets" onClose={onClose} onSubmit={saving.onSubmit} width={300}>
+      <Panel title={common.sheets} onClose={onClose} onSubmit={saving.onSubmit} width={300}>
         {opened !== undefined && (
           <>
             <OpenedSheet key={opened.uid} {...{ opened, view, onOpen, onSaved }} />
             <Beside opened={opened} others={sheets.filter((one) => one.uid !== opened.uid)} state={state} />
           </>
         )}
-        {isSuccess && sheets.length === 0 && <Told>No sheet is saved yet.</Told>}
+        {isSuccess && sheets.length === 0 && <Told>{common.noSheetIsSavedYet}</Told>}
         <SheetList sheets={sheets} shown={state.sheet} onOpen={onOpen} />
-        <Fields.Text name="name" label="Save as" placeholder="Drying, last shift" />
-        <Fields.Text name="folder" label="Folder" placeholder="none" />
-        <Fields.Switch name="own" label="Private" />
+        <Fields.Text name="name" label={common.saveAs} placeholder={wording.dryingLastShift} />
+        <Fields.Text name="folder" label={wording.folder} placeholder={common.none} />
+        <Fields.Switch name="own" label={common.privateLabel} />
         {saving.general !== null && <Told kind="error">{saving.general}</Told>}
-        <FormActions save="Save" busy={saving.busy} />
+        <FormActions save={common.save} busy={saving.busy} />
         <LookOnly state={{ ...state, tags: [...uids] }} />
       </Panel>
     </FormFields>
@@ -98,17 +101,17 @@ function OpenedSheet({ opened, view, onOpen, onSaved }: OpenedSheetProps): React
   return (
     <Box sx={{ display: 'grid', gap: 1 }}>
       <Typography variant="body2">
-        <strong>{opened.name}</strong> {changed ? 'has changes that are not saved.' : 'has no changes.'}
+        <strong>{opened.name}</strong> {changed ? wording.hasChangesThatAreNotSaved : wording.hasNoChanges}
       </Typography>
       <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap' }}>
         <Button size="small" variant="outlined" disabled={!changed || isBusy} onClick={() => saving.mutate()}>
-          Save changes
+          {wording.saveChanges}
         </Button>
         <Button size="small" disabled={!changed} onClick={() => onOpen(opened.view, opened.uid)}>
-          Revert
+          {wording.revert}
         </Button>
         <Removal what={opened.name} busy={isBusy} onRemove={() => removing.mutate(opened.uid)}>
-          The sheet goes{opened.own ? '' : ' for everybody'}; what it shows stays.
+          {opened.own ? wording.theSheetGoesWhatItShows : wording.theSheetGoesForEverybodyWhatItShows}
         </Removal>
       </Box>
       {error !== null && <Told kind="error">{errorText(error)}</Told>}
@@ -126,9 +129,9 @@ interface SheetListProps extends Pick<SheetsPanelProps, 'onOpen'> {
 function SheetList({ sheets, shown, onOpen }: SheetListProps): ReactElement[] {
   const folders = [...new Set(sheets.map((one) => one.folder))];
   return folders.map((folder) => (
-    <Box key={folder} component="section" aria-label={folder === '' ? 'Sheets without a folder' : folder}>
+    <Box key={folder} component="section" aria-label={folder === '' ? wording.sheetsWithoutAFolder : folder}>
       <Typography variant="caption" sx={{ color: 'text.secondary' }}>
-        {folder === '' ? 'No folder' : folder}
+        {folder === '' ? wording.noFolder : folder}
       </Typography>
       {sheets
         .filter((sheet) => sheet.folder === folder)
@@ -150,7 +153,7 @@ function SheetList({ sheets, shown, onOpen }: SheetListProps): ReactElement[] {
             {sheet.name}
             {sheet.own && (
               <Box component="span" sx={{ color: 'text.secondary', ml: 1 }}>
-                private
+                {wording.privateLabel}
               </Box>
             )}
           </ButtonBase>
@@ -175,10 +178,10 @@ function Beside({ opened, others, state }: BesideProps): ReactElement | null {
   };
   return (
     <Choice
-      label={`Show ${opened.name} beside`}
+      label={fill(wording.showNameBeside, { name: opened.name })}
       value=""
       options={[
-        { value: '', label: 'choose a sheet' },
+        { value: '', label: wording.chooseASheet },
         ...others.map((one) => ({ value: one.uid, label: one.name })),
       ]}
       onChange={(uid) => uid !== '' && go(uid)}
@@ -195,22 +198,22 @@ function LookOnly({ state }: { state: TrendState }): ReactElement {
   return (
     <Box
       component="section"
-      aria-label="Read-only link"
+      aria-label={wording.readOnlyLink}
       sx={{ display: 'grid', gap: 0.5, borderTop: 1, borderColor: 'divider', pt: 1.5 }}
     >
-      <TextLine label="Read-only link" value={link} onChange={() => undefined} />
+      <TextLine label={wording.readOnlyLink} value={link} onChange={() => undefined} />
       <Switched
-        label="The window may be changed"
+        label={wording.theWindowMayBeChanged}
         value={allow.includes('time')}
         onChange={(on) => toggle('time', on)}
       />
       <Switched
-        label="Samples may be exported"
+        label={wording.samplesMayBeExported}
         value={allow.includes('files')}
         onChange={(on) => toggle('files', on)}
       />
       <Box>
-        <CopyButton word="Copy the link" variant="outlined" text={() => link} />
+        <CopyButton word={wording.copyTheLink} variant="outlined" text={() => link} />
       </Box>
     </Box>
   );

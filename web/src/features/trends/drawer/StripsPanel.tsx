@@ -1,6 +1,9 @@
 /** The strips of a sheet: their titles, pens, heights, places and windows. */
 import { Box, Button, Checkbox, FormControlLabel, Typography } from '@mui/material';
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/trends.json';
+import { fill } from '../../../domain/fill';
 import { HOUR, SECOND, type Span } from '../../../domain/time';
 import { Choice, DurationLine, Panel, Switched, TextLine, Told } from '../../../ui';
 import {
@@ -28,10 +31,10 @@ interface StripsPanelProps {
 }
 
 const WINDOWS = [
-  { value: 'rail', label: 'the time rail' },
-  { value: 'now', label: 'a length until now' },
-  { value: 'before', label: "a length until before the sheet's end" },
-  { value: 'moment', label: 'a length that stands still' },
+  { value: 'rail', label: wording.theTimeRail },
+  { value: 'now', label: wording.aLengthUntilNow },
+  { value: 'before', label: wording.aLengthUntilBeforeTheSheets },
+  { value: 'moment', label: wording.aLengthThatStandsStill },
 ];
 
 export function StripsPanel({
@@ -56,9 +59,9 @@ export function StripsPanel({
       return [...first, { ...ONE_STRIP, beside, pens: beside ? null : [] }];
     });
   return (
-    <Panel title="Strips" onClose={onClose} width={300}>
-      <Told>Strips lie under each other, or beside each other with windows of their own.</Told>
-      <Switched label="Large texts, for reading at a distance" value={large} onChange={onLarge} />
+    <Panel title={wording.strips} onClose={onClose} width={300}>
+      <Told>{wording.stripsLieUnderEachOtherOr}</Told>
+      <Switched label={wording.largeTextsForReadingAtA} value={large} onChange={onLarge} />
       {all.map((strip, place) => (
         <StripForm
           key={place}
@@ -77,10 +80,10 @@ export function StripsPanel({
       {all.length < MOST_STRIPS && (
         <Box sx={{ display: 'flex', gap: 1 }}>
           <Button size="small" variant="outlined" onClick={() => add(false)}>
-            Strip below
+            {wording.stripBelow}
           </Button>
           <Button size="small" variant="outlined" onClick={() => add(true)}>
-            Strip beside
+            {wording.stripBeside}
           </Button>
         </Box>
       )}
@@ -106,17 +109,17 @@ function StripForm(props: StripFormProps): ReactElement {
   return (
     <Box
       component="section"
-      aria-label={`Strip ${place + 1}`}
+      aria-label={fill(wording.stripNumber, { number: place + 1 })}
       sx={{ display: 'grid', gap: 1, borderTop: 1, borderColor: 'divider', pt: 1 }}
     >
       <TextLine
-        label={`Title of strip ${place + 1}`}
+        label={fill(wording.titleOfStripNumber, { number: place + 1 })}
         value={strip.title}
-        placeholder="none"
+        placeholder={common.none}
         onChange={(title) => onChange({ title })}
       />
       <Switched
-        label="Shows all pens that no other names"
+        label={wording.showsAllPensThatNoOther}
         value={strip.pens === null}
         onChange={(all) => onChange({ pens: all ? null : [...shown] })}
       />
@@ -141,20 +144,20 @@ function StripForm(props: StripFormProps): ReactElement {
       <OwnWindowFields strip={strip} span={span} onChange={onChange} />
       {place > 0 && (
         <Switched
-          label="Beside the strip before it"
+          label={wording.besideTheStripBeforeIt}
           value={strip.beside}
           onChange={(beside) => onChange({ beside })}
         />
       )}
       <Box sx={{ display: 'flex', gap: 0.5 }}>
         <Button size="small" sx={{ minWidth: 0 }} disabled={place === 0} onClick={() => onMove(-1)}>
-          Up
+          {common.up}
         </Button>
         <Button size="small" sx={{ minWidth: 0 }} disabled={only} onClick={() => onMove(1)}>
-          Down
+          {common.down}
         </Button>
         <Button size="small" color="error" disabled={only} onClick={onRemove}>
-          Remove strip {place + 1}
+          {fill(wording.removeStripNumber, { number: place + 1 })}
         </Button>
       </Box>
     </Box>
@@ -172,28 +175,28 @@ function OwnWindowFields({ strip, span, onChange }: WindowFieldsProps): ReactEle
   return (
     <>
       <Choice
-        label="Its window follows"
+        label={wording.itsWindowFollows}
         value={window?.end.kind ?? 'rail'}
         options={WINDOWS}
         onChange={choose}
       />
       {window !== null && (
         <DurationLine
-          label="Length"
+          label={common.length}
           value={window.lengthUs}
           onChange={(us) => us >= SECOND && onChange({ window: { ...window, lengthUs: us } })}
         />
       )}
       {window?.end.kind === 'before' && (
         <DurationLine
-          label="It ends before the sheet does by"
+          label={wording.itEndsBeforeTheSheetDoes}
           value={window.end.us}
           onChange={(us) => us >= 0 && onChange({ window: { ...window, end: { kind: 'before', us } } })}
         />
       )}
       {window?.end.kind === 'moment' && (
         <Typography variant="caption" sx={{ color: 'text.secondary' }}>
-          Drag and zoom it on the plot.
+          {wording.dragAndZoomItOnThe}
         </Typography>
       )}
     </>

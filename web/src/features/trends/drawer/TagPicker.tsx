@@ -12,6 +12,9 @@ import {
   type KeyboardEvent,
   type ReactElement,
 } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/trends.json';
+import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
 import type { Tag } from '../../../platform/client';
 import { TagLines } from '../../../ui';
@@ -86,7 +89,7 @@ export function TagPicker({ chosen, most, onToggle, onMake, onClose }: TagPicker
     <Box
       sx={{ display: 'flex', flexDirection: 'column', height: '100%', minHeight: 260 }}
       role="search"
-      aria-label="Add pens"
+      aria-label={wording.addPens}
     >
       <Box sx={{ display: 'flex', p: 1.5, pb: 0.5, gap: 1 }}>
         <InputBase
@@ -98,9 +101,9 @@ export function TagPicker({ chosen, most, onToggle, onMake, onClose }: TagPicker
             setActiveUid(null);
           }}
           onKeyDown={onKey}
-          placeholder="Name, description, unit, equipment"
+          placeholder={common.nameDescriptionUnitEquipment}
           inputProps={{
-            'aria-label': 'Find a tag',
+            'aria-label': wording.findATag,
             maxLength: 200,
             role: 'combobox',
             'aria-expanded': true,
@@ -109,12 +112,14 @@ export function TagPicker({ chosen, most, onToggle, onMake, onClose }: TagPicker
           }}
           sx={{ typography: 'body1', borderBottom: 1, borderColor: 'text.secondary' }}
         />
-        <IconButton size="small" aria-label="Close the list of tags" onClick={close}>
+        <IconButton size="small" aria-label={wording.closeTheListOfTags} onClick={close}>
           <Close fontSize="small" />
         </IconButton>
       </Box>
       <Typography variant="caption" sx={{ px: 1.5, pb: 0.5, color: 'text.secondary' }} aria-live="polite">
-        {status === 'error' ? errorText(error) : `${total} tags · ${chosen.length} of at most ${most} shown`}
+        {status === 'error'
+          ? errorText(error)
+          : fill(wording.totalTagsCountOfAtMost, { total, count: chosen.length, most })}
       </Typography>
       <Box ref={scroller} id={list} sx={{ flex: 1, overflowY: 'auto', minHeight: 0 }} data-testid="tag-list">
         <Box sx={{ position: 'relative', height: rows.getTotalSize() }}>
@@ -144,7 +149,7 @@ export function TagPicker({ chosen, most, onToggle, onMake, onClose }: TagPicker
       {onMake !== null && (
         <Box sx={{ px: 1, py: 0.5, borderTop: 1, borderColor: 'divider' }}>
           <Button size="small" onClick={onMake}>
-            From a formula or records …
+            {wording.fromAFormulaOrRecords}
           </Button>
         </Box>
       )}

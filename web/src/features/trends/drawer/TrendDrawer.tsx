@@ -1,5 +1,6 @@
 /** The drawer beside the plot: the pens, or what was asked for. */
 import { useDeferredValue, useEffect, useState, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
 import { Boundary } from '../../../ui';
 import { lazyPart } from '../../../ui/lazyPart';
 import { useCards } from '../data/useCards';
@@ -7,7 +8,10 @@ import type { TrendDrawerProps } from '../model/drawerProps';
 import { useTrendValue } from '../store/context';
 import { PenCards } from './PenCards';
 
-export const DrawerPanels = lazyPart('This panel', async () => (await import('./DrawerPanels')).DrawerPanels);
+export const DrawerPanels = lazyPart(
+  common.thisPanel,
+  async () => (await import('./DrawerPanels')).DrawerPanels,
+);
 
 export function TrendDrawer({ shown, cards: cardsRef, ...props }: TrendDrawerProps): ReactElement {
   const { panel, state, actions } = props;
@@ -22,7 +26,7 @@ export function TrendDrawer({ shown, cards: cardsRef, ...props }: TrendDrawerPro
   const open = panel !== 'pens' || cards.some((one) => one.trace.tag.uid === edited);
   if (open) {
     return (
-      <Boundary key={panel} what="This panel">
+      <Boundary key={panel} what={common.thisPanel}>
         <DrawerPanels
           {...props}
           cards={cards}

@@ -3,6 +3,9 @@
 import { Box } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/trends.json';
+import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
 import { dayText, clockText, SECOND, type Span } from '../../../domain/time';
 import { valueText, type Scalar } from '../../../domain/format';
@@ -40,7 +43,7 @@ export function ValuesTable({ cards, range, zone }: ValuesTableProps): ReactElem
     data?.results.find((one) => one.tag === uid)?.figures ?? [];
   const columns: Column<Moment>[] = [
     {
-      name: 'From',
+      name: common.from,
       isHead: true,
       of: ({ place }) => {
         const atUs = startUs + place * stepUs;
@@ -58,11 +61,11 @@ export function ValuesTable({ cards, range, zone }: ValuesTableProps): ReactElem
   return (
     <Box sx={{ opacity: isPlaceholderData ? 0.6 : 1, width: 'fit-content', minWidth: '60%' }}>
       <DataTable
-        label="Values in time"
+        label={wording.valuesInTime}
         columns={columns}
         rows={MOMENTS}
         keyOf={({ place }) => String(place)}
-        empty="There is no pen."
+        empty={wording.thereIsNoPen}
         isInPanel
       />
     </Box>
@@ -72,12 +75,17 @@ export function ValuesTable({ cards, range, zone }: ValuesTableProps): ReactElem
 /** 95.1 (94.0 to 96.2): what it was then, and the lowest and highest until the next row. */
 function cellText(figures: readonly Figure[], row: number, decimals: number): string {
   const [at, low, high] = STATS.map((stat) => figures.find((one) => one.stat === stat)?.values?.[row]);
-  if (at?.value == null) return at === undefined ? '…' : 'no value';
+  if (at?.value == null) return at === undefined ? '…' : common.noValue;
   const text = (value: unknown): string => valueText(scalar(value), decimals);
   const sure = at.quality === 'Good' ? '' : ' ?';
   if (low?.value == null || high?.value == null || typeof at.value === 'boolean')
     return `${text(at.value)}${sure}`;
-  return `${text(at.value)}${sure} (${text(low.value)} to ${text(high.value)})`;
+  return fill(wording.textSureText2ToText3, {
+    text: text(at.value),
+    sure,
+    text2: text(low.value),
+    text3: text(high.value),
+  });
 }
 
 function scalar(value: unknown): Scalar {

@@ -2,6 +2,8 @@
 import { Box, MenuItem, MenuList, Popover, Typography } from '@mui/material';
 import { useMutation } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/trends.json';
 import { errorText } from '../../../platform/errors';
 import { DAY, HOUR, MINUTE, SECOND, type Span } from '../../../domain/time';
 import { Choice, DurationLine, Told } from '../../../ui';
@@ -12,11 +14,11 @@ import { TagChoice } from '../../../entities/TagChoice';
 import { findRuns } from '../../../entities/runs';
 
 const GHOSTS: readonly [string, number][] = [
-  ['nothing', 0],
-  ['an hour before', HOUR],
-  ['8 hours before', 8 * HOUR],
-  ['the day before', DAY],
-  ['the week before', 7 * DAY],
+  [common.nothing, 0],
+  [wording.anHourBefore, HOUR],
+  [wording.n8HoursBefore, 8 * HOUR],
+  [wording.theDayBefore, DAY],
+  [wording.theWeekBefore, 7 * DAY],
 ];
 
 export interface MenuProps extends HeadProps {
@@ -38,7 +40,7 @@ export function CompareMenu({ anchor, ghostUs, refresh, on, onClose }: MenuProps
       anchorEl={anchor}
       onClose={onClose}
       anchorOrigin={{ vertical: 'bottom', horizontal: 'left' }}
-      slotProps={{ paper: { role: 'dialog', 'aria-label': 'Compare' } }}
+      slotProps={{ paper: { role: 'dialog', 'aria-label': wording.compare } }}
     >
       <Ghosts ghostUs={ghostUs} onGhost={choose} onRun={() => comparing.mutate(span)} />
       {comparing.error !== null && <Told kind="error">{errorText(comparing.error)}</Told>}
@@ -53,14 +55,14 @@ const A_MONTH = 31 * DAY;
 async function previousRun({ startUs, endUs }: Span): Promise<number> {
   const runs = await findRuns({ startUs: Math.max(startUs - A_MONTH, 0), endUs });
   const us = earlierBy(runs, { startUs, endUs });
-  if (us === null) throw new Error('No run touches the window that has another one of its kind before it.');
+  if (us === null) throw new Error(wording.noRunTouchesTheWindowThat);
   return us;
 }
 
 const REFRESHED = [
-  { value: 'always', label: 'continuously' },
-  { value: 'every', label: 'at an interval' },
-  { value: 'tag', label: 'when a tag becomes true or changes' },
+  { value: 'always', label: wording.continuously },
+  { value: 'every', label: wording.atAnInterval },
+  { value: 'tag', label: wording.whenATagBecomesTrueOr },
 ];
 
 interface GhostsProps {
@@ -74,16 +76,16 @@ function Ghosts({ ghostUs, onGhost, onRun }: GhostsProps): ReactElement {
   return (
     <>
       <Typography variant="caption" sx={{ px: 2, pt: 1, color: 'text.secondary' }}>
-        Compare with
+        {wording.compareWith}
       </Typography>
-      <MenuList aria-label="Compare with" dense>
+      <MenuList aria-label={wording.compareWith} dense>
         {GHOSTS.map(([label, us]) => (
           <MenuItem key={label} dense selected={us === ghostUs} onClick={() => onGhost(us)}>
             {label}
           </MenuItem>
         ))}
         <MenuItem dense onClick={onRun}>
-          the run before this one
+          {wording.theRunBeforeThisOne}
         </MenuItem>
       </MenuList>
     </>
@@ -104,19 +106,19 @@ function RefreshFields({ refresh, onRefresh }: RefreshFieldsProps): ReactElement
   };
   return (
     <Box sx={{ display: 'grid', gap: 1.5, px: 2, py: 1.5, width: 300, borderTop: 1, borderColor: 'divider' }}>
-      <Choice label="A live window moves" value={kind} options={REFRESHED} onChange={choose} />
+      <Choice label={wording.aLiveWindowMoves} value={kind} options={REFRESHED} onChange={choose} />
       {refresh !== null && 'everyUs' in refresh && (
         <DurationLine
-          label="Every"
+          label={common.every}
           value={refresh.everyUs}
           onChange={(us) => us >= SECOND && onRefresh({ everyUs: us })}
         />
       )}
       {kind === 'tag' && (
         <TagChoice
-          label="Trigger tag"
+          label={wording.triggerTag}
           value={refresh !== null && 'tag' in refresh ? refresh.tag : null}
-          none="choose one"
+          none={common.chooseOne}
           onChange={(tag) => onRefresh(tag === null ? null : { tag })}
         />
       )}

@@ -3,6 +3,9 @@ import { Menu, MenuItem } from '@mui/material';
 import { useMutation } from '@tanstack/react-query';
 import { useState, type ReactElement } from 'react';
 import { Link as RouterLink } from 'react-router';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/trends.json';
+import { fill } from '../../../domain/fill';
 import { errorText } from '../../../platform/errors';
 import { askExport } from '../../../entities/jobs';
 import { Told } from '../../../ui';
@@ -23,7 +26,7 @@ export function ExportMenu({
   const [whole] = useState(on.spanNow);
   const [utc, setUtc] = useState(false);
   const bounded = span.startUs !== whole.startUs || span.endUs !== whole.endUs;
-  const where = bounded ? ' between A and B' : '';
+  const where = bounded ? ` ${wording.betweenAAndB}` : '';
   const drawing = useMutation({ mutationFn: on.onPicture, onSuccess: onClose });
   const asking = useMutation({ mutationFn: askExport });
   const inBackground = (form: 'csv' | 'parquet'): void =>
@@ -45,7 +48,7 @@ export function ExportMenu({
     <Menu open anchorEl={anchor} onClose={onClose}>
       {(['png', 'svg'] as const).map((kind) => (
         <MenuItem key={kind} dense onClick={() => drawing.mutate(kind)}>
-          Picture ({kind.toUpperCase()})
+          {fill(wording.pictureKind, { kind: kind.toUpperCase() })}
         </MenuItem>
       ))}
       <MenuItem
@@ -56,30 +59,31 @@ export function ExportMenu({
           void on.onPrint();
         }}
       >
-        Print, or PDF
+        {wording.printOrPdf}
       </MenuItem>
       {(['csv', 'xlsx', 'parquet'] as const).map((form) => (
         <MenuItem key={form} dense component="a" href={link(form, 'recorded')} onClick={onClose}>
-          Every recorded sample{where}, {form.toUpperCase()}
+          {fill(wording.everyRecordedSampleWhereForm, { where, form: form.toUpperCase() })}
         </MenuItem>
       ))}
       {(['csv', 'xlsx'] as const).map((form) => (
         <MenuItem key={form} dense component="a" href={link(form, 'shown')} onClick={onClose}>
-          What is drawn{where}, {form.toUpperCase()}
+          {fill(wording.whatIsDrawnWhereForm, { where, form: form.toUpperCase() })}
         </MenuItem>
       ))}
       {(['csv', 'parquet'] as const).map((form) => (
         <MenuItem key={form} dense disabled={asking.isPending} onClick={() => inBackground(form)}>
-          Prepare in the background: recorded samples{where}, {form.toUpperCase()}
+          {fill(wording.prepareInTheBackgroundRecordedSamples, { where, form: form.toUpperCase() })}
         </MenuItem>
       ))}
       <MenuItem dense divider component={RouterLink} to="/files">
-        Files made in the background
+        {common.filesMadeInTheBackground}
       </MenuItem>
       <MenuItem dense role="menuitemcheckbox" aria-checked={utc} onClick={() => setUtc(!utc)}>
-        {utc ? '✓ ' : ''}Times in UTC
+        {utc ? '✓ ' : ''}
+        {wording.timesInUtc}
       </MenuItem>
-      {asking.isSuccess && <Told>The file is being made: see Files made in the background.</Told>}
+      {asking.isSuccess && <Told>{wording.theFileIsBeingMadeSee}</Told>}
       {asking.error !== null && <Told kind="error">{errorText(asking.error)}</Told>}
       {drawing.error !== null && <Told kind="error">{errorText(drawing.error)}</Told>}
     </Menu>

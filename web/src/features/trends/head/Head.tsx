@@ -14,28 +14,31 @@ import {
 } from '@mui/icons-material';
 import { Box, Button, ButtonBase, IconButton, Typography } from '@mui/material';
 import { memo, useCallback, useMemo, useRef, useState, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/trends.json';
+import { fill } from '../../../domain/fill';
 import { lazyPart } from '../../../ui/lazyPart';
 import { usePageActions, type PageAction } from '../../../ui/pageActions';
 import type { HeadProps } from '../model/headProps';
 import type { Scales } from '../model/state';
 
 export const CompareMenu = lazyPart(
-  'The comparison',
+  wording.theComparison,
   async () => (await import('./CompareMenu')).CompareMenu,
 );
 export const SisterMenu = lazyPart(
-  'The list of equipment',
+  wording.theListOfEquipment,
   async () => (await import('./SisterMenu')).SisterMenu,
 );
 export const ExportMenu = lazyPart(
-  'The list of files',
+  wording.theListOfFiles,
   async () => (await import('./ExportMenu')).ExportMenu,
 );
 
 const SCALE_WORDS: Record<Scales, string> = {
-  own: 'Scales: own ranges',
-  fit: 'Scales: fitted',
-  percent: 'Scales: 0 to 100 %',
+  own: wording.scalesOwnRanges,
+  fit: wording.scalesFitted,
+  percent: wording.scales0To100Percent,
 };
 
 export const Head = memo(function Head(props: HeadProps): ReactElement {
@@ -61,7 +64,7 @@ export const Head = memo(function Head(props: HeadProps): ReactElement {
       {free && (
         <>
           <Button size="small" startIcon={<Add />} onClick={on.onAdd}>
-            Add pen
+            {wording.addPen}
           </Button>
           <Button size="small" startIcon={<FitScreen />} onClick={on.onScales}>
             {SCALE_WORDS[scales]}
@@ -74,33 +77,33 @@ export const Head = memo(function Head(props: HeadProps): ReactElement {
         aria-pressed={figuresOpen}
         onClick={on.onFigures}
       >
-        Figures
+        {common.figures}
       </Button>
       <Cursors cursors={props.cursors} placing={props.placing} onPlace={on.onPlace} />
       <Menus {...props} />
       {free && (
         <>
           <Button size="small" startIcon={<ViewAgendaOutlined />} onClick={on.onStrips}>
-            Strips
+            {wording.strips}
           </Button>
           <Button size="small" startIcon={<FolderOutlined />} onClick={on.onSheets}>
-            Sheets
+            {common.sheets}
           </Button>
           <Button size="small" startIcon={<StickyNote2Outlined />} onClick={on.onNotes}>
-            Notes
+            {wording.notes}
           </Button>
         </>
       )}
       <IconButton
         size="small"
-        aria-label="Undo zoom"
-        title="Undo zoom"
+        aria-label={wording.undoZoomLabel}
+        title={wording.undoZoomLabel}
         disabled={!canUndo}
         onClick={on.onUndo}
       >
         <Undo fontSize="small" />
       </IconButton>
-      <IconButton size="small" aria-label="Keys" title="Keys" onClick={on.onKeys}>
+      <IconButton size="small" aria-label={wording.keys} title={wording.keys} onClick={on.onKeys}>
         <KeyboardOutlined fontSize="small" />
       </IconButton>
     </Box>
@@ -112,13 +115,13 @@ type CursorsProps = Pick<HeadProps, 'cursors' | 'placing'> & Pick<HeadProps['on'
 /** Puts a cursor where one clicks next, and takes it away again. */
 function Cursors({ cursors, placing, onPlace }: CursorsProps): ReactElement {
   return (
-    <Box role="group" aria-label="Cursors" sx={{ display: 'flex' }}>
+    <Box role="group" aria-label={wording.cursors} sx={{ display: 'flex' }}>
       {(['A', 'B'] as const).map((name) => {
         const label = cursors.includes(name)
-          ? `Remove cursor ${name}`
+          ? fill(wording.removeCursorName, { name })
           : placing === name
-            ? `Cursor ${name}: click in the plot`
-            : `Place cursor ${name}`;
+            ? fill(wording.cursorNameClickInThePlot, { name })
+            : fill(wording.placeCursorName, { name });
         return (
           <ButtonBase
             key={name}
@@ -160,19 +163,23 @@ const cursorFlag = {
 /** What the palette finds beside the menus; of several trends on a page it cannot tell which one is meant. */
 function actionsOf(on: HeadProps['on'], free: boolean): PageAction[] {
   const changes = [
-    { name: 'Add pen', run: on.onAdd },
-    { name: 'Change scales', run: on.onScales },
-    { name: 'Strips', run: on.onStrips },
-    { name: 'Sheets', run: on.onSheets },
-    { name: 'Notes', run: on.onNotes },
+    { name: wording.addPen, run: on.onAdd },
+    { name: wording.changeScales, run: on.onScales },
+    { name: wording.strips, run: on.onStrips },
+    { name: common.sheets, run: on.onSheets },
+    { name: wording.notes, run: on.onNotes },
   ];
-  return [...(free ? changes : []), { name: 'Figures', run: on.onFigures }, { name: 'Keys', run: on.onKeys }];
+  return [
+    ...(free ? changes : []),
+    { name: common.figures, run: on.onFigures },
+    { name: wording.keys, run: on.onKeys },
+  ];
 }
 
 /** The same trend for other equipment. */
 function SisterButton(props: HeadProps): ReactElement {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
-  const label = `Same trend for other equipment than ${props.equipment}`;
+  const label = fill(wording.sameTrendForOtherEquipmentThan, { equipment: props.equipment });
   return (
     <>
       <IconButton
@@ -195,14 +202,14 @@ function Menus(props: HeadProps): ReactElement {
   const { allow, isPart } = props;
   const [opened, setOpened] = useState<OpenedMenu | null>(null);
   const close = (): void => setOpened(null);
-  const common = { isPart, opened, setOpened };
+  const shared = { isPart, opened, setOpened };
   return (
     <>
       {(allow === null || allow.includes('time')) && (
-        <MenuButton menu="compare" label="Compare" icon={<CompareArrows />} {...common} />
+        <MenuButton menu="compare" label={wording.compare} icon={<CompareArrows />} {...shared} />
       )}
       {(allow === null || allow.includes('files')) && (
-        <MenuButton menu="export" label="Export" icon={<FileDownloadOutlined />} {...common} />
+        <MenuButton menu="export" label={common.exportLabel} icon={<FileDownloadOutlined />} {...shared} />
       )}
       {opened?.menu === 'compare' && <CompareMenu {...props} anchor={opened.anchor} onClose={close} />}
       {opened?.menu === 'export' && <ExportMenu {...props} anchor={opened.anchor} onClose={close} />}

@@ -2,6 +2,8 @@
 import { Menu, MenuItem, Typography } from '@mui/material';
 import { useMutation, useQuery } from '@tanstack/react-query';
 import type { ReactElement } from 'react';
+import * as wording from 'texts/trends.json';
+import { fill } from '../../../domain/fill';
 import { findSisters, sisterEquipmentQuery } from '../../../entities/tags';
 import { errorText } from '../../../platform/errors';
 import { Told } from '../../../ui';
@@ -18,7 +20,12 @@ export function SisterMenu({ anchor, uids, sisterTags, on, onClose }: MenuProps)
   });
   const failed = error ?? asking.error;
   return (
-    <Menu open anchorEl={anchor} onClose={onClose} slotProps={{ list: { 'aria-label': 'Same trend for' } }}>
+    <Menu
+      open
+      anchorEl={anchor}
+      onClose={onClose}
+      slotProps={{ list: { 'aria-label': wording.sameTrendFor } }}
+    >
       <Typography
         component="li"
         role="presentation"
@@ -26,10 +33,10 @@ export function SisterMenu({ anchor, uids, sisterTags, on, onClose }: MenuProps)
         sx={{ px: 2, color: 'text.secondary' }}
       >
         {isPending
-          ? 'Reading the equipment …'
+          ? wording.readingTheEquipment
           : data.length === 0
-            ? 'No other equipment has tags of these names.'
-            : 'Same trend for'}
+            ? wording.noOtherEquipmentHasTagsOf
+            : wording.sameTrendFor}
       </Typography>
       {data.map(({ equipment, tags }) => (
         <MenuItem
@@ -42,7 +49,7 @@ export function SisterMenu({ anchor, uids, sisterTags, on, onClose }: MenuProps)
           {equipment}
           {tags < uids.length && (
             <Typography component="span" variant="caption" sx={{ color: 'text.secondary' }}>
-              {tags} of {uids.length} pens
+              {fill(wording.tagsOfCountPens, { tags, count: uids.length })}
             </Typography>
           )}
         </MenuItem>

@@ -1,4 +1,6 @@
 /** The table of figures as text. */
+import * as common from 'texts/common.json';
+import * as wording from 'texts/trends.json';
 import { quoted } from '../../../platform/download';
 import type { Span } from '../../../domain/time';
 import type { FigurePen } from '../drawer/PenCards';
@@ -18,7 +20,7 @@ export function tableText(
   rows: readonly Pick<FigureRow, 'card' | 'note' | 'figures'>[],
   columns: readonly FigureColumn[],
 ): string {
-  const head = ['Pen', 'Unit', ...columns.map((column) => column.label)];
+  const head = [wording.pen, common.unit, ...columns.map((column) => column.label)];
   const lines = rows.map(({ card, note, figures }) => [
     quoted(`${card.trace.tag.name} ${note}`.trim()),
     quoted(card.trace.tag.unit),

@@ -1,4 +1,5 @@
 /** Pens that are no tag: made from a formula over tags, or from a column of a logger's records. */
+import * as wording from 'texts/trends.json';
 import type { Tag } from '../../../platform/client';
 import type { MadePenIn } from '../../../entities/curves';
 
@@ -71,7 +72,7 @@ export function asTag(uid: string, pen: MadePen): Tag {
   return {
     uid,
     name: pen.name,
-    description: pen.formula === '' ? 'from records' : pen.formula,
+    description: pen.formula === '' ? wording.fromRecords : pen.formula,
     value_type: 'float',
     unit: pen.unit,
     range_low: pen.low,

@@ -1,4 +1,7 @@
 /** What a trend's page says of what it shows. */
+import * as common from 'texts/common.json';
+import * as wording from 'texts/trends.json';
+import { fill } from '../../../domain/fill';
 import { GUTTER_AXIS, GUTTER_RIGHT } from '../../../chart';
 import { valueText } from '../../../domain/format';
 import { lengthText, momentText, type Span } from '../../../domain/time';
@@ -15,7 +18,10 @@ export function legendOf({ trace, colour, scale, value }: PenCard): Legend {
     number: trace.number,
     name: trace.tag.name,
     colour,
-    scale: scale === null ? '' : `${scale.low} to ${scale.high} ${trace.tag.unit}`,
+    scale:
+      scale === null
+        ? ''
+        : fill(wording.lowToHighUnit, { low: scale.low, high: scale.high, unit: trace.tag.unit }),
     value: `${valueText(value, trace.tag.decimals)} ${trace.tag.unit}`,
   };
 }
@@ -49,11 +55,13 @@ export function toLast(known: readonly Trace[], span: Span, tails: LiveSnapshot[
 /** What is drawn beside the pens, and when a live window moves. */
 export function besideOf(state: TrendState, names: ReadonlyMap<string, string>, zone: string): string {
   const { ghostUs, refresh, window } = state;
-  const words = ghostUs === 0 ? [] : [`pale: ${lengthText(ghostUs)} before`];
+  const words = ghostUs === 0 ? [] : [fill(wording.paleLengthBefore, { length: lengthText(ghostUs) })];
   if (refresh !== null && goesOn(window)) {
-    const trigger = 'tag' in refresh ? (names.get(refresh.tag) ?? 'its trigger') : '';
+    const trigger = 'tag' in refresh ? (names.get(refresh.tag) ?? wording.itsTrigger) : '';
     words.push(
-      'everyUs' in refresh ? `moves every ${lengthText(refresh.everyUs)}` : `moves when ${trigger} fires`,
+      'everyUs' in refresh
+        ? fill(wording.movesEveryLength, { length: lengthText(refresh.everyUs) })
+        : fill(wording.movesWhenTriggerFires, { trigger }),
     );
   }
   if (state.allow !== null) {
@@ -66,10 +74,13 @@ export function besideOf(state: TrendState, names: ReadonlyMap<string, string>, 
 /** A window in words, where no rail shows it. */
 function windowText(window: TrendState['window'], zone: string): string {
   if (window.kind === 'fixed')
-    return `${momentText(window.startUs, zone)} to ${momentText(window.endUs, zone)}`;
+    return fill(common.momentToMoment2, {
+      moment: momentText(window.startUs, zone),
+      moment2: momentText(window.endUs, zone),
+    });
   return window.kind === 'since'
-    ? `${momentText(window.startUs, zone)} until now`
-    : `live, ${windowName(window)}`;
+    ? fill(wording.momentUntilNow, { moment: momentText(window.startUs, zone) })
+    : fill(wording.liveWindow, { window: windowName(window) });
 }
 
 /** Room for an axis at the right when a pen has its scale there. */
@@ -93,15 +104,14 @@ export function statusOf(count: number, failed: boolean, choosing: boolean, read
 
 export function noticeOf(live: LiveSnapshot, healthFailed: boolean): string {
   const { link, databaseUp, refusal } = live;
-  if (link === 'refused') return `Nothing new is shown: the server does not understand this page. ${refusal}`;
-  if (link === 'lost')
-    return 'The connection to the server is lost. What is shown may be old; reconnecting …';
-  if (!databaseUp) return 'The database does not answer. Recording goes on in memory; curves wait.';
-  if (refusal !== '') return `Nothing new is shown of some of these tags. ${refusal}`;
-  return healthFailed ? 'The server does not answer.' : '';
+  if (link === 'refused') return fill(wording.nothingNewIsShownTheServer, { refusal });
+  if (link === 'lost') return wording.theConnectionToTheServerIs;
+  if (!databaseUp) return wording.theDatabaseDoesNotAnswerRecording;
+  if (refusal !== '') return fill(wording.nothingNewIsShownOfSome, { refusal });
+  return healthFailed ? common.theServerDoesNotAnswer : '';
 }
 
 export function titleOf(known: readonly Trace[]): string {
   const lines = [...new Set(known.map((trace) => trace.tag.equipment.split('/')[0] ?? ''))].filter(Boolean);
-  return lines.length === 1 ? `${lines[0] ?? ''} trend` : 'Trend';
+  return lines.length === 1 ? fill(wording.valueTrend, { value: lines[0] ?? '' }) : common.trend;
 }

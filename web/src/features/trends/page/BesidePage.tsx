@@ -2,6 +2,9 @@
 import { Box } from '@mui/material';
 import { useQuery } from '@tanstack/react-query';
 import { useCallback, useMemo, useState, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/trends.json';
+import { fill } from '../../../domain/fill';
 import { HOUR } from '../../../domain/time';
 import { lastOf, sameWindow, type WindowChoice } from '../../../domain/windows';
 import { sheetsQuery, type Sheet } from '../../../entities/sheets';
@@ -22,7 +25,7 @@ export function BesidePage(): ReactElement {
   const { window, setWindow } = useWindowInAddress(address, USUAL);
   const { data: sheets, error } = useQuery(sheetsQuery);
   if (error !== null) return <Told kind="error">{errorText(error)}</Told>;
-  if (sheets === undefined || window === null) return <Told>Reading …</Told>;
+  if (sheets === undefined || window === null) return <Told>{common.reading}</Told>;
   return (
     <Box
       sx={{
@@ -36,7 +39,7 @@ export function BesidePage(): ReactElement {
         const uid = address[0].get(side);
         const sheet = sheets.find((one) => one.uid === uid);
         return sheet === undefined ? (
-          <Told key={side}>The sheet on the {side} is not there any more.</Told>
+          <Told key={side}>{fill(wording.theSheetOnTheSideIs, { side })}</Told>
         ) : (
           <Side key={`${side} ${sheet.uid}`} sheet={sheet} window={window} setWindow={setWindow} />
         );

@@ -1,6 +1,9 @@
 /** The cursor's moment, and why tags have nothing there. */
 import { Box } from '@mui/material';
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/trends.json';
+import { fill } from '../../../domain/fill';
 import { lengthText, momentText, SECOND, type Span } from '../../../domain/time';
 import { reasonText } from '../../../domain/reasons';
 import type { Styled } from '../data/usePens';
@@ -21,7 +24,8 @@ interface CursorNoteProps {
 export function CursorNote({ zone, span, width, styled, isStale }: CursorNoteProps): ReactElement | null {
   const cursorUs = useTrendValue((values) => values.cursorUs);
   const placing = useTrendValue((values) => values.placing);
-  const hint = placing === null ? null : <strong>Click or tap to place cursor {placing}.</strong>;
+  const hint =
+    placing === null ? null : <strong>{fill(wording.clickOrTapToPlaceCursor, { placing })}</strong>;
   if (cursorUs === null) {
     return hint === null ? null : (
       <Box role="status" sx={NOTE}>
@@ -39,9 +43,9 @@ export function CursorNote({ zone, span, width, styled, isStale }: CursorNotePro
           {reasonText(blank.reason)}
           {blank.reason === 'not_yet_recorded'
             ? ''
-            : ` from ${momentText(blank.startUs, zone)}, ${lengthText(blank.endUs - blank.startUs)}`}
+            : ` ${fill(wording.fromMomentLength, { moment: momentText(blank.startUs, zone), length: lengthText(blank.endUs - blank.startUs) })}`}
           {blank.detail === '' ? '' : ` · ${blank.detail}`} (
-          {names.length > 2 ? `${names.length} tags` : names.join(', ')})
+          {names.length > 2 ? fill(common.countTags, { count: names.length }) : names.join(', ')})
         </Box>
       ))}
     </Box>

@@ -1,6 +1,7 @@
 /** A trend as it is seen: head, plot, figures and drawer, each with its part of what there is. */
 import type { ReactElement } from 'react';
 import { useMemo } from 'react';
+import * as wording from 'texts/trends.json';
 import { errorText } from '../../../platform/errors';
 import { lazyPart, usePreloaded } from '../../../ui/lazyPart';
 import type { Followed } from '../data/useTraces';
@@ -22,7 +23,7 @@ import { useSheet } from './useSheet';
 import type { TrendOn } from './useTrendOn';
 
 /** It comes after the curves. */
-const RailFeed = lazyPart('The time rail', async () => (await import('../plot/RailFeed')).RailFeed);
+const RailFeed = lazyPart(wording.theTimeRail2, async () => (await import('../plot/RailFeed')).RailFeed);
 const PRELOADED = [CompareMenu, ExportMenu, DrawerPanels, FiguresTable];
 const HEAD_PX = 43;
 

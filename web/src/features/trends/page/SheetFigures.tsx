@@ -1,12 +1,13 @@
 /** The figures of the pens that are shown, between both cursors or over the window. */
 import { useState, type ReactElement } from 'react';
+import * as wording from 'texts/trends.json';
 import { SECOND, type Span } from '../../../domain/time';
 import { lazyPart } from '../../../ui/lazyPart';
 import type { Styled } from '../data/usePens';
 import { rangeOf, type TrendState } from '../model/state';
 
 export const FiguresTable = lazyPart(
-  'The table of figures',
+  wording.theTableOfFigures,
   async () => (await import('../drawer/FiguresTable')).FiguresTable,
 );
 

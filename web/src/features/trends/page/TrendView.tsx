@@ -1,5 +1,7 @@
 import { Alert, Box, Button, Typography } from '@mui/material';
 import type { ReactElement, ReactNode } from 'react';
+import * as wording from 'texts/trends.json';
+import { fill } from '../../../domain/fill';
 import { momentText, type Span } from '../../../domain/time';
 
 export type TrendStatus = 'empty' | 'loading' | 'error' | 'ready';
@@ -97,7 +99,7 @@ export function TrendView({
       </Box>
       <Box
         component="aside"
-        aria-label="Pens and details"
+        aria-label={wording.pensAndDetails}
         sx={{
           borderLeft: { md: isNarrow ? 0 : 1 },
           borderTop: { xs: 1, md: isNarrow ? 1 : 0 },
@@ -121,11 +123,9 @@ function GoneNote({ gone, onTakeOff }: PlotProps): ReactElement | null {
   if (gone === 0) return null;
   return (
     <Box role="status" data-testid="gone" sx={NOTE}>
-      {gone === 1
-        ? 'A tag of this view is not there any more.'
-        : `${gone} tags of this view are not there any more.`}
+      {fill(wording.tagsOfThisViewAreNot, { gone })}
       <Button size="small" sx={{ py: 0 }} onClick={onTakeOff}>
-        Take off
+        {wording.takeOff}
       </Button>
     </Box>
   );
@@ -144,8 +144,8 @@ const NOTE = {
 function UnseenNote({ unseen, zone, onFit }: PlotProps): ReactElement | null {
   const { outside, partly, stale } = unseen;
   const words = [
-    outside === 0 ? '' : `${outside} ${outside === 1 ? 'pen lies' : 'pens lie'} outside the scale`,
-    partly === 0 ? '' : `${partly} ${partly === 1 ? 'goes' : 'go'} beyond it`,
+    outside === 0 ? '' : fill(wording.outsidePensLieOutsideTheScale, { outside }),
+    partly === 0 ? '' : fill(wording.partlyGoBeyondIt, { partly }),
   ].filter(Boolean);
   if (words.length + stale.length === 0) return null;
   return (
@@ -154,14 +154,19 @@ function UnseenNote({ unseen, zone, onFit }: PlotProps): ReactElement | null {
         <>
           {words.join(', ')}.
           <Button size="small" sx={{ py: 0 }} onClick={onFit}>
-            Fit
+            {wording.fit}
           </Button>
         </>
       )}
       {stale.map(({ name, sinceUs }) => (
         <span key={name}>
-          {name}: the limits of its scale are bad or upside down;{' '}
-          {sinceUs === 0 ? 'it has its own range.' : `those before ${momentText(sinceUs, zone)} stay.`}
+          {fill(wording.nameTheLimitsOfItsScale, {
+            name,
+            part:
+              sinceUs === 0
+                ? wording.itHasItsOwnRange
+                : fill(wording.thoseBeforeMomentStay, { moment: momentText(sinceUs, zone) }),
+          })}
         </span>
       ))}
     </Box>
@@ -170,13 +175,13 @@ function UnseenNote({ unseen, zone, onFit }: PlotProps): ReactElement | null {
 
 function Plot(props: PlotProps): ReactElement {
   const { status, size } = props;
-  if (status === 'empty') return <Message text="No pens yet. Add one from the list of tags." />;
+  if (status === 'empty') return <Message text={wording.noPensYetAddOneFrom} />;
   if (status === 'error') return <Message text={props.error} alert />;
   if (size.width === 0) return <></>;
   return (
     <>
       {props.strips}
-      {status === 'loading' && <Message text="Reading history …" />}
+      {status === 'loading' && <Message text={wording.readingHistory} />}
       {props.cursor}
       <Summary {...props} />
     </>
@@ -210,7 +215,12 @@ function Summary({ counts, span, zone }: PlotProps): ReactElement {
       component="p"
       sx={{ position: 'absolute', width: 1, height: '1px', overflow: 'hidden', clipPath: 'inset(50%)' }}
     >
-      {`Trend of ${counts.pens} analog pens and ${counts.contacts} contacts from ${momentText(span.startUs, zone)} to ${momentText(span.endUs, zone)}. The pens' values are in the list of pens.`}
+      {fill(wording.trendOfPensAnalogPensAnd, {
+        pens: counts.pens,
+        contacts: counts.contacts,
+        moment: momentText(span.startUs, zone),
+        moment2: momentText(span.endUs, zone),
+      })}
     </Typography>
   );
 }

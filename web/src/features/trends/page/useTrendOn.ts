@@ -1,5 +1,7 @@
 /** What can be done with a trend: the same functions at each render. */
 import { useRef, type RefObject } from 'react';
+import * as wording from 'texts/trends.json';
+import { fill } from '../../../domain/fill';
 import { fixedWindow } from '../../../domain/windows';
 import { momentText, type Span } from '../../../domain/time';
 import { say } from '../../../ui/toasts';
@@ -91,30 +93,27 @@ export function useTrendOn(parts: Parts): TrendOn {
       const lost = pairs.filter(([uid, sister]) => sister === null && uids.includes(uid)).length;
       actions.change((now) => sisterOf(now, uids, new Map(found)));
       if (lost > 0) {
-        say(
-          `${lost} of ${uids.length} pens ${lost === 1 ? 'has' : 'have'} no tag of that name in ${equipment}.`,
-          () => {
-            actions.change(pensIn(state));
-            return Promise.resolve('The trend is as it was.');
-          },
-        );
+        say(fill(wording.lostOfCountPensHaveNo, { lost, count: uids.length, equipment }), () => {
+          actions.change(pensIn(state));
+          return Promise.resolve(wording.theTrendIsAsItWas);
+        });
       }
     },
     onRemove: (uid: string) => {
-      const name = known.find(({ tag }) => tag.uid === uid)?.name ?? 'The pen';
+      const name = known.find(({ tag }) => tag.uid === uid)?.name ?? wording.thePen;
       actions.toggleTag(uid, uids);
-      say(`${name} is removed.`, () => {
+      say(fill(wording.nameIsRemoved, { name }), () => {
         actions.change((now) => ({ tags: putBack(now.tags ?? [], uids, uid) }));
-        return Promise.resolve(`${name} is back.`);
+        return Promise.resolve(fill(wording.nameIsBack, { name }));
       });
     },
     onRemoveAll: () => {
       actions.change({ tags: [] });
-      say('All pens are removed.', () => {
+      say(wording.allPensAreRemoved, () => {
         actions.change((now) => ({
           tags: [...uids, ...(now.tags ?? []).filter((uid) => !uids.includes(uid))],
         }));
-        return Promise.resolve('The pens are back.');
+        return Promise.resolve(wording.thePensAreBack);
       });
     },
     onRefresh: (refresh: TrendState['refresh']) => actions.change({ refresh }),

@@ -1,6 +1,8 @@
 /** Tells the shell's time rail which window the trend shows, and where its pens have data. */
 import { useQuery } from '@tanstack/react-query';
 import { memo, useEffect, useMemo } from 'react';
+import * as wording from 'texts/trends.json';
+import { fill } from '../../../domain/fill';
 import { momentText, lengthText, type Span } from '../../../domain/time';
 import { fixedWindow, type WindowChoice } from '../../../domain/windows';
 import { reasonText } from '../../../domain/reasons';
@@ -69,8 +71,8 @@ export const RailFeed = memo(function RailFeed(props: RailFeedProps): null {
         onMove: (to) => actions.moveWindow(() => fixedWindow(to.startUs, to.endUs)),
         onLive: on.onMode,
         more: [
-          { name: 'To the first sample', run: on.onFirst },
-          { name: 'To the last sample', run: on.onLast },
+          { name: wording.toTheFirstSample, run: on.onFirst },
+          { name: wording.toTheLastSample, run: on.onLast },
         ],
       };
     }, [window, span, bars, gaps, store, on]),
@@ -104,7 +106,11 @@ function shared(curves: readonly Curve[], zone: string): RailGap[] {
     for (const gap of details.gaps) {
       const [startUs, endUs] = [Number(gap.start_us), Number(gap.end_us)];
       const key = `${gap.reason}${Math.round(startUs / SAME_US)}`;
-      const text = `${reasonText(gap.reason)} from ${momentText(startUs, zone)}, ${lengthText(endUs - startUs)}`;
+      const text = fill(wording.reasonFromMomentLength, {
+        reason: reasonText(gap.reason),
+        moment: momentText(startUs, zone),
+        length: lengthText(endUs - startUs),
+      });
       if (!found.has(key)) found.set(key, { startUs, endUs, text });
     }
   }

@@ -1,6 +1,7 @@
 /** The axis as a handle: the wheel stretches the scale that it shows, dragging shifts it. */
 import { Box } from '@mui/material';
 import { useRef, type PointerEvent, type ReactElement, type WheelEvent } from 'react';
+import * as wording from 'texts/trends.json';
 import type { Pen } from '../../../chart';
 import { shiftedScale, stretchedScale } from '../model/scales';
 
@@ -29,7 +30,7 @@ export function ScaleGrip({ pen, top, width, height, onScale }: ScaleGripProps):
   return (
     <Box
       data-testid="scale-grip"
-      title="Wheel: stretch the scale. Drag: shift it."
+      title={wording.wheelStretchTheScaleDragShift}
       sx={{ position: 'absolute', left: 0, cursor: 'ns-resize', touchAction: 'none' }}
       style={{ top, width: width - 8, height }}
       onWheel={wheel}

@@ -1,6 +1,9 @@
 /** One strip of a sheet: its title, and its pens over its window. */
 import { Box, Typography } from '@mui/material';
 import { memo, useEffect, useMemo, useState, type DragEvent, type ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/trends.json';
+import { fill } from '../../../domain/fill';
 import { GUTTER_LEFT, TimeChart, type ContactRow, type Pen, type TimeChartProps } from '../../../chart';
 import { lengthText, momentText, type Span } from '../../../domain/time';
 import type { Tokens } from '../../../ui/tokens';
@@ -151,11 +154,11 @@ const Charts = memo(function Charts({ charts }: { charts: readonly TimeChartProp
 });
 
 function endText({ end }: OwnWindow, span: Span, zone: string): string {
-  if (end.kind === 'now') return 'until now';
-  if (end.kind === 'moment') return `until ${momentText(span.endUs, zone)}`;
+  if (end.kind === 'now') return common.untilNow;
+  if (end.kind === 'moment') return fill(wording.untilMoment, { moment: momentText(span.endUs, zone) });
   return end.us === 0
-    ? 'until the end of the sheet'
-    : `until ${lengthText(end.us)} before the end of the sheet`;
+    ? wording.untilTheEndOfTheSheet
+    : fill(wording.untilLengthBeforeTheEndOf, { length: lengthText(end.us) });
 }
 
 /** The strip's title; a window of its own says which. */
@@ -170,7 +173,8 @@ function StripHead({ strip, span, zone }: { strip: Strip; span: Span; zone: stri
           data-testid="own-window"
           sx={{ fontWeight: 400, color: 'text.secondary', ml: 1 }}
         >
-          own window: {lengthText(window.lengthUs)} {endText(window, span, zone)}
+          {fill(wording.ownWindowLength, { length: lengthText(window.lengthUs) })}{' '}
+          {endText(window, span, zone)}
         </Box>
       )}
     </Typography>

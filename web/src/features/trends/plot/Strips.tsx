@@ -1,6 +1,7 @@
 /** All strips of a sheet in their rows; between two rows a handle changes how high they are. */
 import { Box } from '@mui/material';
 import { useMemo, useRef, type KeyboardEvent, type PointerEvent, type ReactElement } from 'react';
+import * as wording from 'texts/trends.json';
 import { GUTTER_LEFT } from '../../../chart';
 import type { Span } from '../../../domain/time';
 import type { Tokens } from '../../../ui/tokens';
@@ -178,7 +179,7 @@ function Handle({ share, pixels, onShare, onHigher }: HandleProps): ReactElement
   return (
     <Box
       role="separator"
-      aria-label="Height of the strip above"
+      aria-label={wording.heightOfTheStripAbove}
       aria-orientation="horizontal"
       aria-valuenow={Math.round(share * 100)}
       tabIndex={0}

@@ -1,4 +1,5 @@
 /** A trend as a picture: title, window, plot, and the pens with their values and scales. */
+import * as wording from 'texts/trends.json';
 import { saveBlob } from '../../../platform/download';
 import type { Tokens } from '../../../ui/tokens';
 import type { PlacedCharts } from './StripCell';
@@ -31,7 +32,7 @@ function drawPicture(host: HTMLElement, picture: Picture): HTMLCanvasElement {
   canvas.width = size.width * ratio;
   canvas.height = size.height * ratio;
   const context = canvas.getContext('2d');
-  if (context === null) throw new Error('The browser gives no canvas to draw on.');
+  if (context === null) throw new Error(wording.theBrowserGivesNoCanvasTo);
   context.scale(ratio, ratio);
   drawAround(context, picture, size, box.height);
   for (const plot of host.querySelectorAll('canvas')) {

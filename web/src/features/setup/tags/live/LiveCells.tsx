@@ -1,5 +1,8 @@
 /** What a tag is now, in the cells of its row: each is drawn anew by itself when its own value is another. */
 import type { ReactElement } from 'react';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/setup-tags.json';
+import { fill } from '../../../../domain/fill';
 import { valueText } from '../../../../domain/format';
 import { isBad, qualityText } from '../../../../domain/quality';
 import { lengthText, SECOND } from '../../../../domain/time';
@@ -48,7 +51,7 @@ function AgeCell({ tag }: { tag: TagRow }): ReactElement | null {
 
 function ageText(us: number): string {
   const seconds = Math.max(Math.round(us / SECOND), 0);
-  return seconds === 0 ? 'now' : lengthText(seconds * SECOND);
+  return seconds === 0 ? common.now : lengthText(seconds * SECOND);
 }
 
 const SIZE = { width: 88, height: 18 } as const;
@@ -72,7 +75,7 @@ function TrailCell({ tag }: { tag: TagRow }): ReactElement | null {
   return (
     <svg
       role="img"
-      aria-label={`${tag.name} over the last 10 minutes`}
+      aria-label={fill(wording.nameOverTheLast10Minutes, { name: tag.name })}
       viewBox={`0 -1 ${SIZE.width} ${SIZE.height + 2}`}
       className="row-quiet"
       style={PLACE}
