@@ -14,7 +14,7 @@ from cronaca.core.model import HOUR
 from cronaca.db import Store
 from cronaca.demo.history import LINES, write_history
 from tests.browser.axe import serious_violations
-from tests.browser.ways import go, tab_to
+from tests.browser.ways import PLACES, go, tab_to
 from tests.support.application import Application
 
 pytestmark = pytest.mark.browser
@@ -76,24 +76,6 @@ def test_from_the_set_up_to_a_trend_and_its_statistics(page: Page, application: 
     expect(page.get_by_role("dialog", name="How it was made")).to_contain_text("Formula")
     press(page, "link", "^Trend of all$")
     expect(page.get_by_test_id("pen-card")).to_have_count(4)
-
-
-#: Section, part of it, and what is pressed there in turn: each leads to another panel.
-PLACES = (
-    ("Trends", "", ("Strips", "Sheets", "Notes", "Compare", "Export", "Figures")),
-    ("Statistics", "", ("Figures", "Sheets", "Reports")),
-    ("Records", "", ()),
-    ("Runs", "", ()),
-    ("Set-up", "Recorder", ()),
-    ("Set-up", "Sources", ("Add a source", "Line 1 controller")),
-    ("Set-up", "Tags", ("Add tags", "Line 1 Cutter jam", "Import")),
-    ("Set-up", "Loggers", ("Add a logger", "Line 1 contacts", "Rehearse this rule …")),
-    ("Set-up", "Equipment", ("New class",)),
-    ("Set-up", "Archives", ("Add an archive", "Process values")),
-    ("Set-up", "Runs", ("Add a rule",)),
-    ("Set-up", "Plant", ()),
-    ("Set-up", "Changes", ("The set-up as a file",)),
-)
 
 
 @pytest.mark.parametrize("theme", ["light", "dark"])

@@ -13,6 +13,23 @@ from tests.support.application import Application
 
 _MOST_TABS: Final = 120
 _sheets = itertools.count(1)
+#: Section, part of it, and what is pressed there in turn: each leads to another panel.
+PLACES: Final = (
+    ("Trends", "", ("Strips", "Sheets", "Notes", "Compare", "Export", "Figures")),
+    ("Statistics", "", ("Figures", "Sheets", "Reports")),
+    ("Samples", "", ()),
+    ("Records", "", ()),
+    ("Runs", "", ()),
+    ("Set-up", "Recorder", ()),
+    ("Set-up", "Sources", ("Add a source", "Line 1 controller")),
+    ("Set-up", "Tags", ("Add tags", "Line 1 Cutter jam", "Import")),
+    ("Set-up", "Loggers", ("Add a logger", "Line 1 contacts", "Rehearse this rule …")),
+    ("Set-up", "Equipment", ("New class",)),
+    ("Set-up", "Archives", ("Add an archive", "Process values")),
+    ("Set-up", "Runs", ("Add a rule",)),
+    ("Set-up", "Plant", ()),
+    ("Set-up", "Changes", ("The set-up as a file",)),
+)
 
 
 def go(page: Page, application: Application, section: str, part: str = "") -> None:

@@ -40,8 +40,8 @@ export function figureText(figure: Figure | undefined, decimals: number): { valu
   if (figure.refused != null) return { value: '', note: figure.refused.problem };
   const found = figure.values?.[0];
   if (found?.value == null) return { value: '', note: common.noUsableSamples };
-  const note = found.quality === 'Good' ? '' : `${found.quality}, ${goodText(found.good)}`;
-  if (typeof found.value === 'boolean') return { value: found.value ? 'on' : 'off', note };
+  const note = found.quality === 'Good' ? '' : qualityNote(found.quality, found.good);
+  if (typeof found.value === 'boolean') return { value: found.value ? common.on : common.off, note };
   const number = Number(found.value);
   if (Number.isNaN(number)) return { value: String(found.value), note };
   if (figure.stat === 'DurationInStateNonZero') return { value: `${(number / 1000).toFixed(1)} s`, note };
@@ -51,6 +51,17 @@ export function figureText(figure: Figure | undefined, decimals: number): { valu
     value: `${number.toFixed(digitsOf(figure.stat, decimals))}${unit === '' ? '' : ` ${unit}`}${doubtful}`,
     note,
   };
+}
+
+const QUALITIES: Readonly<Record<string, string>> = {
+  Good: wording.goodQuality,
+  Uncertain: wording.uncertainQuality,
+  Bad: wording.badQuality,
+};
+
+/** The quality of a figure, and for how much of its time what it is made of was Good, in percent. */
+export function qualityNote(quality: string, good: number): string {
+  return `${QUALITIES[quality] ?? quality}, ${goodText(good)}`;
 }
 
 /** For how much of its time a figure has Good values; never rounded up to all of it. */

@@ -1,4 +1,6 @@
 import { createTheme, type Theme } from '@mui/material';
+import * as common from 'texts/common.json';
+import * as wording from 'texts/ui.json';
 import type { ThemeName, Tokens } from './tokens';
 
 const SANS = 'B612, "Segoe UI", "DejaVu Sans", sans-serif';
@@ -36,6 +38,9 @@ export function makeTheme(name: ThemeName, t: Tokens): Theme {
       MuiButton: { defaultProps: { disableElevation: true }, styleOverrides: { root: FOR_FINGERS } },
       MuiIconButton: { styleOverrides: { root: FOR_FINGERS } },
       MuiMenuItem: { styleOverrides: { root: FOR_FINGERS } },
+      MuiAutocomplete: {
+        defaultProps: { openText: wording.openTheList, closeText: common.close, clearText: wording.clear },
+      },
       MuiTypography: { defaultProps: { variantMapping: { subtitle1: 'p', subtitle2: 'p', caption: 'p' } } },
       MuiSvgIcon: { styleOverrides: { fontSizeSmall: { fontSize: 18 } } },
       MuiDialogTitle: { styleOverrides: { root: { fontSize: 16, fontWeight: 700 } } },

@@ -1,6 +1,7 @@
 /** Where figures lie on a lane, and in which order the lanes stand. */
 import * as common from 'texts/common.json';
 import * as wording from 'texts/statistics.json';
+import { VERDICTS } from '../../../entities/stats/verdicts';
 import { fill } from '../../../domain/fill';
 import type { Kind } from '../../../entities/statistics';
 import type { components } from '../../../platform/schema';
@@ -127,7 +128,7 @@ export function sheetText(lanes: readonly Lane[], equipment: readonly string[]):
     statLabel(line.stat),
     marks.find(({ cell }) => cell.unit !== '')?.cell.unit ?? '',
     ...marks.map(({ cell }) => (cell.value == null ? '' : String(cell.value))),
-    ...marks.map(({ cell }) => cell.place),
+    ...marks.map(({ cell }) => VERDICTS[cell.place]),
   ]);
   return [head, ...lines].map((line) => line.map(quoted).join(',')).join('\r\n');
 }

@@ -4,6 +4,7 @@ import { useContext, useState, type ReactElement } from 'react';
 import { Link } from 'react-router';
 import * as common from 'texts/common.json';
 import * as wording from 'texts/statistics.json';
+import { VERDICTS } from '../../../entities/stats/verdicts';
 import { fill } from '../../../domain/fill';
 import { isoText, type Span } from '../../../domain/time';
 import type { Charted } from '../drilldown/ControlPanel';
@@ -12,7 +13,7 @@ import { cellText, type Mark, type Member, type Sheet } from '../sheet/lanes';
 import { numberText, statLabel } from '../../../entities/stats/labels';
 import type { Line } from '../sheet/state';
 import { Explained } from '../../../entities/Explained';
-import { goodText } from '../../../entities/figureTexts';
+import { qualityNote } from '../../../entities/figureTexts';
 
 interface CellFigureProps {
   mark: Mark;
@@ -52,7 +53,7 @@ export function CellFigure(props: CellFigureProps): ReactElement {
     <>
       <ButtonBase
         title={
-          cell.quality === 'Good' || cell.good == null ? undefined : `${cell.quality}, ${goodText(cell.good)}`
+          cell.quality === 'Good' || cell.good == null ? undefined : qualityNote(cell.quality, cell.good)
         }
         onClick={(event) => setOpened({ anchor: event.currentTarget, range: now })}
         sx={{
@@ -72,7 +73,7 @@ export function CellFigure(props: CellFigureProps): ReactElement {
           {text}
         </Box>
         <Box component="span" sx={odd ? OFF : UNSEEN}>
-          {cell.place}
+          {VERDICTS[cell.place]}
         </Box>
         {broken !== '' && (
           <Box component="span" sx={OFF}>
@@ -174,7 +175,7 @@ function brokenText({ cell }: Mark): string {
 
 function placeText({ cell }: Mark): string {
   const { band } = cell;
-  if (band == null) return cell.place;
+  if (band == null) return VERDICTS[cell.place];
   const from =
     band.learnt_from === 0 ? 'set' : fill(wording.median445MadOfValue, { value: band.learnt_from });
   const far =
@@ -182,7 +183,7 @@ function placeText({ cell }: Mark): string {
       ? ''
       : fill(wording.positionHalfWidthsFromItsCentre, { position: Math.abs(cell.position).toFixed(1) });
   return fill(wording.placeFarNormalLowToHigh, {
-    place: cell.place,
+    place: VERDICTS[cell.place],
     far,
     low: band.low.toPrecision(5),
     high: band.high.toPrecision(5),
