@@ -144,9 +144,9 @@ def test_backward_in_time(one: Path) -> None:
 
 
 @pytest.mark.parametrize("options,words", [
-    (["--stat", "Mean"], "'Mean' is no standard aggregate"),
-    (["--stat", "Average", "--interval", "16"], "interval: '16' is no duration"),
-    (["--stat", "Average", "--interval", "PT0S"], "interval: 'PT0S' is no duration"),
+    (["--stat", "Mean"], "'Mean' is not a standard aggregate"),
+    (["--stat", "Average", "--interval", "16"], "interval: '16' is not a duration"),
+    (["--stat", "Average", "--interval", "PT0S"], "interval: 'PT0S' is not a duration"),
     (["--stat", "Average", "--start", "2026-01-01"], "start: '2026-01-01' has no zone"),
     (["--stat", "Average", "--end", FROM], "end: the window has no length"),
     (["--stat", "Average", "--percent-good", "0", "--percent-bad", "80"], "percent_good"),

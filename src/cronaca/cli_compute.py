@@ -91,9 +91,13 @@ def _instant(field: str, text: str) -> int:
     try:
         moment = datetime.fromisoformat(text)
     except ValueError as exc:
-        raise InvalidInput(field, f"{text!r} is no time", "Write it like 2026-03-01T06:00:00Z.") from exc
+        raise InvalidInput(
+            field, "not-time", "{text!r} is not a time", "Write it like 2026-03-01T06:00:00Z.", text=text
+        ) from exc
     if moment.tzinfo is None:
-        raise InvalidInput(field, f"{text!r} has no zone", "Add Z, or an offset such as +01:00.")
+        raise InvalidInput(
+            field, "no-zone", "{text!r} has no zone", "Add Z, or an offset such as +01:00.", text=text
+        )
     since = moment - datetime(1970, 1, 1, tzinfo=UTC)
     return (since.days * 86_400 + since.seconds) * SECOND + since.microseconds
 
@@ -101,14 +105,23 @@ def _instant(field: str, text: str) -> int:
 def _length(text: str) -> int:
     if not text:
         return 0
-    problem = InvalidInput("interval", f"{text!r} is no duration", "Write it like PT16S, PT1H or P1D.")
+    problem = InvalidInput(
+        "interval",
+        "not-duration",
+        "{text!r} is not a duration",
+        "Write it like PT16S, PT1H or P1D.",
+        text=text,
+    )
     if not text.startswith("P"):
         raise problem
     if _CALENDAR.match(text):
         raise InvalidInput(
-            "interval", f"{text!r} is of the calendar, whose months and years differ in length",
+            "interval",
+            "calendar-whose-months-years",
+            "{text!r} is of the calendar, whose months and years differ in length",
             "Write days: P30D, P365D.",
-        )  # fmt: skip
+            text=text,
+        )
     try:
         length = _SPANS.validate_python(text)
     except ValidationError as exc:

@@ -105,7 +105,9 @@ def export(
 ) -> None:
     """Write recorded samples to a file that `import` reads back to the very bit."""
     if file.exists() and not overwrite:
-        raise InvalidInput("file", f"{file} exists", "Name another one, or say --overwrite.")
+        raise InvalidInput(
+            "file", "file-exists", "{file} exists", "Name another one, or say --overwrite.", file=file
+        )
     with _store() as store, _progress(f"Exporting to {file.name}") as tell:
         samples = export_history(store, file, tag or [], Window(start, end), tell, archive)
     typer.echo(f"{samples:,} samples written to {file}")
@@ -169,7 +171,13 @@ def retention_(
         with store.snapshot() as tx:
             archive_id = find_archive(tx, archive)
             if archive_id is None:
-                raise InvalidInput("archive", f"there is no archive {archive!r}", "Name one that exists.")
+                raise InvalidInput(
+                    "archive",
+                    "no-archive",
+                    "there is no archive {archive!r}",
+                    "Name one that exists.",
+                    archive=archive,
+                )
             known = retention.get_policy(tx, archive_id)
             policy = retention.Policy(
                 known.keep_us if keep_days is None else keep_days * DAY or None,

@@ -228,7 +228,13 @@ class TestRefusals:
         answer = plant.client.get("/api/series/curves", params={"tag": uid, **window()})
         assert answer.status_code == 422
         assert answer.json()["errors"] == [
-            {"field": "tag", "problem": f"there is no tag {uid}", "remedy": "Take a uid from /api/tags."}
+            {
+                "field": "tag",
+                "code": "no-tag",
+                "parameters": {"missing": uid},
+                "problem": f"there is no tag {uid}",
+                "remedy": "Take a uid from /api/tags.",
+            }
         ]
         twice = {"tag": [plant.tags["humidity"].uid] * 2, **window()}
         assert plant.client.get("/api/series/curves", params=twice).json()["errors"][0]["field"] == "tag"

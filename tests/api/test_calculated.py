@@ -80,10 +80,10 @@ class TestFormulas:
     @pytest.mark.parametrize(
         ("fields", "field", "says"),
         [
-            ({"figure": "Nothing"}, "stat", "is no figure"),
+            ({"figure": "Nothing"}, "stat", "is not a figure"),
             ({"figure": "Histogram"}, "figure", "is not a number of one tag"),
             ({"window": 5}, "address", "the window 5 cannot be used"),
-            ({"percent": -1}, "address", "no percentage"),
+            ({"percent": -1}, "address", "not a percentage"),
             ({"inputs": {}}, "inputs", "'input' is missing"),
             ({"edge": "rising"}, "address", "has no 'edge'"),
         ],

@@ -135,7 +135,7 @@ def test_what_was_refused_leaves_nothing_and_what_was_asked_says_how_it_ended(st
     who = OPERATOR.permitted(Permission.OPERATE)
 
     def refused(_: By) -> None:
-        raise InvalidInput("value", "the device refuses it", "Ask for another.")
+        raise InvalidInput("value", "device-refuses", "the device refuses it", "Ask for another.")
 
     def noted_and_refused(_: Transaction, by: Act) -> None:
         by.note("run", UID, None, {"name": "x"})

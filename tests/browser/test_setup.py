@@ -152,7 +152,7 @@ def test_a_mistake_is_said_at_its_field_and_the_later_of_two_is_told(
     page.get_by_role("button", name="Line 1 contacts").click()
     page.get_by_label("Deadband").fill("-1")
     page.get_by_role("button", name="Save").click()
-    expect(page.get_by_text("-1.0 is no width. Give 0 or more.")).to_be_visible()
+    expect(page.get_by_text("-1.0 is not a width. Give 0 or more.")).to_be_visible()
     page.get_by_label("Deadband").fill("0")
     other = page.context.new_page()
     open_setup(other, application, "Loggers")

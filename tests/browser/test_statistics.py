@@ -349,7 +349,7 @@ def test_a_window_of_ones_own_is_typed(page: Page, application: Application) -> 
     held(application, page)
     panel = open_windows(page)
     panel.get_by_label("Type a window").fill("yesterdayish")
-    expect(panel).to_contain_text("'yesterdayish' is no window")
+    expect(panel).to_contain_text("'yesterdayish' is not a window")
     page.keyboard.press("Enter")
     expect(panel).to_be_visible()
     expect(panel).to_contain_text("No run that is over.")

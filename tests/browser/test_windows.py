@@ -57,7 +57,7 @@ def test_a_window_is_understood_while_it_is_typed(page: Page, application: Appli
     panel = open_windows(page)
     field = panel.get_by_label("Type a window")
     field.fill("2 min until 1 min a")
-    expect(panel).to_contain_text("is no window")
+    expect(panel).to_contain_text("is not a window")
     page.keyboard.press("Enter")
     expect(panel).to_be_visible()
     field.press_sequentially("go")

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import ast
 import re
 import subprocess
 from typing import Final
 
 import pytest
+from scripts.list_texts import refusals, text_of
 
 from tests.contracts.test_import_rules import copy_web, run_web
 from tests.contracts.test_words import TEXTS, catalogue, read
@@ -37,8 +39,39 @@ def test_all_strings_are_listed_by_one_command() -> None:
         ["python3", "scripts/list_texts.py"], cwd=ROOT, capture_output=True, text=True, check=True
     )
     lines = done.stdout.splitlines()
-    assert len(lines) == sum(len(catalogue(area)) for area in AREAS)
+    assert len(lines) > sum(len(catalogue(area)) for area in AREAS) + 300
     assert "common.save\tSave" in lines
+    assert "no-tag\tthere is no tag {missing}. Take a uid from /api/tags." in lines
+
+
+_CODE: Final = re.compile(r"[a-z0-9]+(-[a-z0-9]+)*")
+_IN_TEXT: Final = re.compile(r"\{(\w+)(?:![rsa])?(?::[^{}]*)?\}")
+#: What is refused by a rule of another one: its code is that of the rule.
+_PASSED_ON: Final = ("self.code", "str(error['type']).replace('_', '-')", "*found")
+
+
+def test_what_the_api_refuses_has_a_code_that_says_one_thing() -> None:
+    problems: dict[str, set[str]] = {}
+    for call in refusals():
+        code, problem = call.args[1], call.args[2] if len(call.args) > 2 else None
+        if (text := text_of(code)) is None:
+            assert ast.unparse(code) in _PASSED_ON
+            continue
+        assert _CODE.fullmatch(text), text
+        problems.setdefault(text, set()).add(ast.unparse(problem) if problem else "")
+    assert {code: texts for code, texts in problems.items() if len(texts) > 1} == {}
+    assert len(problems) > 300
+
+
+def test_each_parameter_of_what_is_refused_stands_in_its_text() -> None:
+    for call in refusals():
+        texts = [text_of(one) for one in call.args[2:4]]
+        given = {one.arg for one in call.keywords}
+        placed = {name for text in texts if text for name in _IN_TEXT.findall(text)}
+        assert given == placed & given, ast.unparse(call)
+        if None not in texts:
+            # A brace that is meant: the class's own words, and JSON.
+            assert placed - given <= {"name", "folder", "n"}, ast.unparse(call)
 
 
 BAD_TEXTS: Final = (

@@ -72,7 +72,7 @@ class TestPlant:
 
 class TestTags:
     def test_of_many_the_wrong_one_is_named(self, store: Store, source: str) -> None:
-        with pytest.raises(InvalidInput, match="of 'Second'"):
+        with pytest.raises(InvalidInput, match="of Second"):
             add(store, tag(source, "First"), tag(source, "Second", decimals=20))
         with pytest.raises(InvalidInput) as caught:
             add(store, tag(source, "Second", decimals=20))

@@ -101,7 +101,7 @@ def test_records_are_a_point_each(store: Store) -> None:
     empty = reader.records(RECORD_LOGGER, 2, Window(NOW + DAY, NOW + 2 * DAY))
     assert [gap.reason for gap in empty.blanks] == [GapReason.WAITING_FOR_TRIGGER]
     assert empty.last_us == NOW + 3 * SECOND, "where the last one is can still be gone to"
-    with pytest.raises(InvalidInput, match="no column"):
+    with pytest.raises(InvalidInput, match="not a column"):
         reader.records(RECORD_LOGGER, 9, WINDOW)
     with pytest.raises(NotFound):
         reader.records("22222222-2222-2222-2222-222222222222", 1, WINDOW)

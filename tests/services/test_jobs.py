@@ -327,7 +327,7 @@ class TestFaults:
     @pytest.mark.parametrize(
         ("exc", "said"),
         [
-            (InvalidInput("window", "it is too long", "Choose a shorter one."), "it is too long"),
+            (InvalidInput("window", "too-long", "it is too long", "Choose a shorter one."), "it is too long"),
             (ZeroDivisionError("by nothing"), "ZeroDivisionError: by nothing"),
         ],
     )

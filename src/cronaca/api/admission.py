@@ -136,7 +136,13 @@ class Admission:
         except Cancelled:
             return
         except TimeoutError:
-            late = InvalidInput("body", f"it did not come in within {_BODY_S:g} s", "Send it in one go.")
+            late = InvalidInput(
+                "body",
+                "did-not-come-within",
+                "it did not come in within {body_s:g} s",
+                "Send it in one go.",
+                body_s=_BODY_S,
+            )
             await response_of(late)(scope, receive, send)
             return
         except (TooLarge, InvalidInput, WrongType) as exc:
@@ -209,7 +215,13 @@ def check_depth(body: bytes, content_type: bytes) -> None:
     for bracket in _NO_BRACKET.sub(b"", _STRINGS.sub(b"", body)):
         depth += 1 if bracket in b"[{" else -1
         if depth > DEEPEST:
-            raise InvalidInput("body", f"it is nested deeper than {DEEPEST} levels", "Send it flatter.")
+            raise InvalidInput(
+                "body",
+                "nested-deeper-levels",
+                "it is nested deeper than {deepest} levels",
+                "Send it flatter.",
+                deepest=DEEPEST,
+            )
 
 
 async def _watch(receive: Receive, gone: threading.Event, left: asyncio.Future[None]) -> None:

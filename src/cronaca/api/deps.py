@@ -61,12 +61,14 @@ def find_known_tags(store: Store, uids: Iterable[str]) -> tuple[dict[int, Tag], 
 def find_all_tags(store: Store, uids: list[str]) -> list[Tag]:
     """The tags of these uids, in order; raises when one is unknown or named twice."""
     if len(set(uids)) != len(uids):
-        raise InvalidInput("tag", "a tag is named twice", "Name each tag once.")
+        raise InvalidInput("tag", "tag-named-twice", "a tag is named twice", "Name each tag once.")
     with store.snapshot() as tx:
         by_uid = find_tags(tx, uids)
     missing = [uid for uid in uids if uid not in by_uid]
     if missing:
-        raise InvalidInput("tag", f"there is no tag {missing[0]}", "Take a uid from /api/tags.")
+        raise InvalidInput(
+            "tag", "no-tag", "there is no tag {missing}", "Take a uid from /api/tags.", missing=missing[0]
+        )
     return [by_uid[uid] for uid in uids]
 
 
@@ -80,6 +82,12 @@ def find_archives(store: Store, tags: list[Tag], choices: Sequence[str]) -> dict
             uid, _, name = text.partition(":")
             archive_id = find_archive(tx, name) if name else None
             if archive_id is None or uid not in numbers:
-                raise InvalidInput("archive", f"{text!r} names no archive of a tag", "Give tag:archive.")
+                raise InvalidInput(
+                    "archive",
+                    "names-no-archive-tag",
+                    "{text!r} names no archive of a tag",
+                    "Give tag:archive.",
+                    text=text,
+                )
             chosen[numbers[uid]] = archive_id
     return chosen

@@ -110,10 +110,22 @@ def body_of(exc: CronacaError) -> dict[str, Any]:
     kind = kind_of(exc)
     if kind.status == 500:
         _log.error("%s: %s", kind.name, exc)
-    more: dict[str, Any] = {}
+    more: dict[str, Any] = {"parameters": dict(exc.parameters)} if exc.parameters else {}
     if isinstance(exc, InvalidInput):
-        more["errors"] = [{"field": exc.field, "problem": exc.problem, "remedy": exc.remedy}]
+        more = {"errors": [_entry(exc)]}
     return _body(kind.status, kind.name, kind.title, str(exc), **more)
+
+
+def _entry(exc: InvalidInput) -> dict[str, Any]:
+    """What is wrong with a field: the code and the parameters are for programs and other languages, the
+    English texts for whoever reads them."""
+    return {
+        "field": exc.field,
+        "code": exc.code,
+        "parameters": dict(exc.parameters),
+        "problem": exc.problem,
+        "remedy": exc.remedy,
+    }
 
 
 async def _on_ours(_: Request, exc: Exception) -> JSONResponse:
@@ -126,11 +138,7 @@ async def _on_validation(_: Request, exc: Exception) -> JSONResponse:
     if not isinstance(exc, RequestValidationError):
         raise exc
     errors = [
-        {
-            "field": _field(error["loc"][1:], error, exc.body),
-            "problem": error["msg"],
-            "remedy": _remedy(error),
-        }
+        _entry(_refusal(_field(error["loc"][1:], error, exc.body), error))
         for error in exc.errors()[:_MOST_ERRORS]
     ]
     kind = _TABLE[InvalidInput]
@@ -148,8 +156,14 @@ def parsed(model: type[ParsedModel], data: object) -> ParsedModel:
         return model.model_validate(data)
     except ValidationError as exc:
         first = exc.errors()[0]
-        field = _field(first["loc"], dict(first), data) or "body"
-        raise InvalidInput(field, first["msg"], _remedy(dict(first))) from exc
+        raise _refusal(_field(first["loc"], dict(first), data) or "body", dict(first)) from exc
+
+
+def _refusal(field: str, error: Mapping[str, Any]) -> InvalidInput:
+    """What Pydantic found, under its own name for it."""
+    refusal = InvalidInput(field, str(error["type"]).replace("_", "-"), error["msg"], _remedy(error))
+    refusal.parameters = {name: str(value) for name, value in error.get("ctx", {}).items()}
+    return refusal
 
 
 def _field(place: Sequence[int | str], error: Mapping[str, Any], data: object) -> str:
@@ -172,7 +186,7 @@ def _inside(data: object, part: int | str) -> object:
     return data[part] if isinstance(data, list) and isinstance(part, int) and part < len(data) else None
 
 
-def _remedy(error: dict[str, Any]) -> str:
+def _remedy(error: Mapping[str, Any]) -> str:
     limits = {k: v for k, v in error.get("ctx", {}).items() if isinstance(v, int | float | str)}
     if limits:
         return "Keep to " + ", ".join(f"{k.replace('_', ' ')} {v}" for k, v in limits.items()) + "."
@@ -187,13 +201,18 @@ async def _on_http(_: Request, exc: Exception) -> JSONResponse:
     return answer
 
 
-_OF_THE_INPUT: Final[dict[type[Exception], tuple[str, str]]] = {
+_OF_THE_INPUT: Final[dict[type[Exception], tuple[str, str, str]]] = {
     UnicodeError: (
+        "not-unicode",
         "a text holds characters that are no text",
         "Send valid Unicode, without lone surrogates.",
     ),
-    RecursionError: ("something is nested, or depends on itself, too deeply", "Make it flatter."),
-    OverflowError: ("a number is too large", "Give a smaller one."),
+    RecursionError: (
+        "nested-too-deeply",
+        "something is nested, or depends on itself, too deeply",
+        "Make it flatter.",
+    ),
+    OverflowError: ("number-too-large", "a number is too large", "Give a smaller one."),
 }
 """What no rule has caught before, and what it means nevertheless: the first base that fits."""
 
@@ -202,9 +221,9 @@ def unforeseen(exc: Exception) -> JSONResponse:
     """The answer for an exception that nobody foresaw, with a number that the log has too."""
     number = uuid.uuid4().hex[:12]
     _log.error("Problem %s", number, exc_info=exc)
-    for base, (what, remedy) in _OF_THE_INPUT.items():
+    for base, found in _OF_THE_INPUT.items():
         if isinstance(exc, base):
-            refused = InvalidInput("body", what, remedy)
+            refused = InvalidInput("body", *found)
             return _answer({**body_of(refused), "instance": _INSTANCE + number})
     kind = _TABLE[CronacaError]
     detail = f"The server met something that it does not know. Its log has it under {number}."

@@ -119,6 +119,11 @@ def _exact(index: int, sample: schemas.SampleIn, value_type: ValueType) -> float
     except ValueError as exc:
         kind = value_type.name.lower()
         raise InvalidInput(
-            f"samples.{index}.v", str(exc), f"Give a value of the tag's type, {kind}."
+            f"samples.{index}.v",
+            "wire-refused",
+            "{exc}",
+            "Give a value of the tag's type, {kind}.",
+            exc=str(exc),
+            kind=kind,
         ) from exc
     return whole

@@ -23,9 +23,16 @@ def check_accent(field: str, colour: str, theme: str) -> None:
     ratio = contrast(colour, PAPER[theme])
     if ratio < LEAST:
         raise InvalidInput(
-            field, f"{colour} has a contrast of {ratio:.1f} to the {theme} ground {PAPER[theme]}",
-            f"Take a colour with at least {LEAST}.",
-        )  # fmt: skip
+            field,
+            "contrast-ground",
+            "{colour} has a contrast of {ratio:.1f} to the {theme} ground {paper}",
+            "Take a colour with at least {least}.",
+            colour=colour,
+            ratio=ratio,
+            theme=theme,
+            paper=PAPER[theme],
+            least=LEAST,
+        )
 
 
 def _luminance(colour: str) -> float:

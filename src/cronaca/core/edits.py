@@ -48,17 +48,27 @@ def apply_edit(kind: EditKind, before: Series, new: Series) -> Edited:
     if kind is EditKind.DELETE:
         return Edited(before.take(slice(0, 0)), before, 0)
     if bool((np.diff(new.ts_us) <= 0).any()):
-        raise InvalidInput(_SAMPLES, "their times do not rise", "Give each time once, in order.")
+        raise InvalidInput(
+            _SAMPLES, "times-not-rise", "their times do not rise", "Give each time once, in order."
+        )
     standing = np.isin(new.ts_us, before.ts_us)
     places = np.searchsorted(before.ts_us, new.ts_us[standing])
     same = np.zeros(len(new), np.bool_)
     same[standing] = _equal(before.take(places), new.take(standing))
     if kind is EditKind.INSERT and bool((standing & ~same).any()):
         at = int(new.ts_us[np.argmax(standing & ~same)])
-        raise InvalidInput(_SAMPLES, f"a sample stands at {at} µs already", "Replace it, or leave it out.")
+        raise InvalidInput(
+            _SAMPLES,
+            "sample-stands-already",
+            "a sample stands at {at} µs already",
+            "Replace it, or leave it out.",
+            at=at,
+        )
     if kind is EditKind.REPLACE and not bool(standing.all()):
         at = int(new.ts_us[np.argmin(standing)])
-        raise InvalidInput(_SAMPLES, f"no sample stands at {at} µs", "Insert it, or leave it out.")
+        raise InvalidInput(
+            _SAMPLES, "no-sample-stands", "no sample stands at {at} µs", "Insert it, or leave it out.", at=at
+        )
     changed = new.take(~same)
     gone = np.isin(before.ts_us, changed.ts_us)
     whole = concatenate([before.take(~gone), changed], before.value_type)
@@ -69,7 +79,7 @@ def apply_edit(kind: EditKind, before: Series, new: Series) -> Edited:
 def window_of(series: Series) -> Window:
     """The shortest window that holds all samples; raises InvalidInput when there is none."""
     if not len(series):
-        raise InvalidInput(_SAMPLES, "there are none", "Give at least one sample.")
+        raise InvalidInput(_SAMPLES, "edits-none", "there are none", "Give at least one sample.")
     return Window.parse(int(series.ts_us[0]), int(series.ts_us[-1]) + 1)
 
 

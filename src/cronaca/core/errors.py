@@ -25,19 +25,64 @@ CronacaError
 
 from __future__ import annotations
 
+import re
+from collections.abc import Mapping
+from types import MappingProxyType
+from typing import Final
+
 
 class CronacaError(Exception):
     """Root of every error that Cronaca raises on purpose."""
 
+    parameters: Mapping[str, str] = MappingProxyType({})
+    """What a message in another language needs besides the kind of the error: the values within its text."""
+
 
 class InvalidInput(CronacaError, ValueError):
-    """A field holds an unusable value: names the field, what is wrong and the remedy."""
+    """A field holds an unusable value: names the field, what is wrong and the remedy.
 
-    def __init__(self, field: str, problem: str, remedy: str) -> None:
-        super().__init__(f"{field}: {problem}. {remedy}")
+    `code` names what is wrong for programs and for other languages: it stays when the wording changes.
+    `problem` and `remedy` are English texts with places as `str.format` has them (`{name}`, `{count:,}`,
+    `{text!r}`), which `parameters` fill. Any other brace stands for itself."""
+
+    def __init__(self, field: str, code: str, problem: str, remedy: str, /, **parameters: object) -> None:
         self.field = field
-        self.problem = problem
-        self.remedy = remedy
+        self.code = code
+        self.problem, in_problem = _filled(problem, parameters)
+        self.remedy, in_remedy = _filled(remedy, parameters)
+        self.parameters = {**in_problem, **in_remedy}
+        """What stands in the places, as it is written there."""
+        super().__init__(f"{field}: {self.problem}. {self.remedy}")
+
+    def at(self, field: str) -> InvalidInput:
+        """The same fault, found at another field: that of the whole which this one is a part of."""
+        return self._moved(field, self.problem)
+
+    def of(self, name: str) -> InvalidInput:
+        """The same fault of one among many, which it names."""
+        return self._moved(self.field, f"of {name}: {self.problem}")
+
+    def _moved(self, field: str, problem: str) -> InvalidInput:
+        moved = InvalidInput(field, self.code, problem, self.remedy)
+        moved.parameters = self.parameters
+        return moved
+
+
+_PLACE: Final = re.compile(r"\{(\w+)(![rsa])?(:[^{}]*)?\}")
+
+
+def _filled(text: str, parameters: Mapping[str, object]) -> tuple[str, dict[str, str]]:
+    """The text with its parameters, and those as they stand there."""
+    stood: dict[str, str] = {}
+
+    def put(place: re.Match[str]) -> str:
+        name = place[1]
+        if name not in parameters:
+            return place[0]
+        stood[name] = place[0].format(**{name: parameters[name]})
+        return stood[name]
+
+    return _PLACE.sub(put, text), stood
 
 
 class NotFound(CronacaError, LookupError):
@@ -47,6 +92,7 @@ class NotFound(CronacaError, LookupError):
         super().__init__(f"There is no {kind} {key!r}.")
         self.kind = kind
         self.key = key
+        self.parameters = {"kind": kind, "key": key}
         self.field = field or kind
 
 
@@ -69,6 +115,7 @@ class EditConflict(CronacaError):
         self.name = name
         self.person = person
         self.created_us = created_us
+        self.parameters = {"kind": kind, "name": name, "person": person}
 
 
 class NotPermitted(CronacaError):
@@ -80,6 +127,7 @@ class NotPermitted(CronacaError):
             "have. Ask an administrator for it."
         )
         self.permission = permission
+        self.parameters = {"person": person, "permission": permission}
 
 
 class CorruptPayload(CronacaError):
@@ -103,6 +151,7 @@ class Overloaded(CronacaError):
             f"Too much is asked of {what} at once. Nothing was done: try again in {retry_after_s} s."
         )
         self.retry_after_s = retry_after_s
+        self.parameters = {"what": what, "retry_after_s": str(retry_after_s)}
 
 
 class Cancelled(CronacaError):
@@ -117,6 +166,7 @@ class TooLarge(CronacaError):
             f"The body is larger than {most_bytes:,} bytes. Nothing was written: send less at once."
         )
         self.most_bytes = most_bytes
+        self.parameters = {"most_bytes": str(most_bytes)}
 
 
 class WrongType(CronacaError):
@@ -125,6 +175,7 @@ class WrongType(CronacaError):
     def __init__(self, expected: str) -> None:
         super().__init__(f"The Content-Type does not fit. Nothing was done: send it as {expected}.")
         self.wanted = expected
+        self.parameters = {"expected": expected}
 
 
 class StoreError(CronacaError):

@@ -104,12 +104,21 @@ class Periodic(Generic[Ref]):
         """The same; raises InvalidInput that names the field."""
         if not self.interval_us:
             if self.keeps is not Keeps.VALUE:
-                problem = "without an interval there is no figure of one"
-                raise InvalidInput("keeps", problem, "Keep the value.")
+                raise InvalidInput(
+                    "keeps",
+                    "without-interval-no-figure",
+                    "without an interval there is no figure of one",
+                    "Keep the value.",
+                )
             return Periodic()
         check_duration(self.interval_us, SHORTEST_SCAN_US, LONGEST_INTERVAL_US, "interval_us")
         if not 0 <= self.phase_us < self.interval_us:
-            raise InvalidInput("phase_us", "it is not within the interval", "Give less than the interval.")
+            raise InvalidInput(
+                "phase_us",
+                "not-within-interval",
+                "it is not within the interval",
+                "Give less than the interval.",
+            )
         if self.late_us:
             check_duration(self.late_us, SHORTEST_SCAN_US, DAY, "late_us")
         return self
@@ -133,7 +142,12 @@ class OnChange(Generic[Ref]):
         check_rule_spec(self.rule)
         for tag, rule in self.overrides:
             if tag not in tags:
-                raise InvalidInput("overrides", "one is of a tag that is no member", "Add the tag first.")
+                raise InvalidInput(
+                    "overrides",
+                    "one-tag-not-member",
+                    "one is of a tag that is not a member",
+                    "Add the tag first.",
+                )
             check_rule_spec(rule)
         return self
 
@@ -151,13 +165,26 @@ class OnTrigger(Generic[Ref]):
     def checked(self, tags: tuple[Ref, ...]) -> OnTrigger[Ref]:
         """The same, columns in the order of the members; raises InvalidInput that names the field."""
         if self.trigger.reset and self.trigger.tag is None:
-            raise InvalidInput("reset", "there is no trigger tag to reset", "Name one, or leave it out.")
+            raise InvalidInput(
+                "reset",
+                "no-trigger-tag-reset",
+                "there is no trigger tag to reset",
+                "Name one, or leave it out.",
+            )
         if len(tags) > MOST_COLUMNS:
-            raise InvalidInput("tags", f"a record has at most {MOST_COLUMNS} columns", "Take fewer tags.")
+            raise InvalidInput(
+                "tags",
+                "record-most-columns",
+                "a record has at most {most_columns} columns",
+                "Take fewer tags.",
+                most_columns=MOST_COLUMNS,
+            )
         columns = {tag: check_name(text, 100, "columns") for tag, text in self.columns if text.strip()}
         names = [text.casefold() for text in columns.values()]
         if len(set(names)) != len(names):
-            raise InvalidInput("columns", "two have the same name", "Give each a name of its own.")
+            raise InvalidInput(
+                "columns", "two-same-name", "two have the same name", "Give each a name of its own."
+            )
         return replace(self, columns=tuple((tag, columns[tag]) for tag in tags if tag in columns))
 
 
@@ -174,11 +201,15 @@ class PrePostTrigger(Generic[Ref]):
     def checked(self, _tags: tuple[Ref, ...]) -> PrePostTrigger[Ref]:
         """The same; raises InvalidInput that names the field."""
         if self.trigger.number_tag is not None or self.trigger.reset:
-            raise InvalidInput("trigger", "it takes no records", "Leave the number and the reset out.")
+            raise InvalidInput(
+                "trigger", "takes-no-records", "it takes no records", "Leave the number and the reset out."
+            )
         check_duration(self.before_us, 0, LONGEST_BEFORE_US, "before_us")
         check_duration(self.after_us, 0, LONGEST_AFTER_US, "after_us")
         if not self.before_us + self.after_us:
-            raise InvalidInput("after_us", "it would record nothing", "Give a time before or after.")
+            raise InvalidInput(
+                "after_us", "record-nothing", "it would record nothing", "Give a time before or after."
+            )
         return self
 
 
@@ -226,9 +257,13 @@ class LoggerSpec(LoggerBase[Ref]):
         if not isinstance(self.mode, Periodic):
             when = replace(when, interval_tag=None)
         elif when.interval_tag is not None and not self.mode.interval_us:
-            raise InvalidInput("interval_us", "it is missing", "Give the interval to begin with.")
+            raise InvalidInput(
+                "interval_us", "interval-us-missing", "it is missing", "Give the interval to begin with."
+            )
         if any(member not in tags for member, _ in self.inhibits):
-            raise InvalidInput("inhibits", "one is of a tag that is no member", "Add the tag first.")
+            raise InvalidInput(
+                "inhibits", "one-tag-not-member", "one is of a tag that is not a member", "Add the tag first."
+            )
         mode: Mode[Ref] = self.mode.checked(tags)
         return replace(self, name=name, tags=tags, when=when, mode=mode)
 
@@ -331,7 +366,12 @@ def from_plain(plain: Mapping[str, Any]) -> LoggerSpec[str]:
     for part, kind in _PARTS.items():
         _refuse_unknown(part, plain.get(part) or {}, {column.name for column in fields(kind)})
     if plain.get("mode") == LoggerMode.PERIODIC.value and "interval_us" not in plain:
-        raise InvalidInput("interval_us", "it is missing", "Give it; with 0 it records on demand only.")
+        raise InvalidInput(
+            "interval_us",
+            "loggers-interval-us-missing",
+            "it is missing",
+            "Give it; with 0 it records on demand only.",
+        )
     try:
         return LoggerSpec(**_converted(plain, str))
     except msgspec.ValidationError as exc:

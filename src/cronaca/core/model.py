@@ -61,11 +61,24 @@ class Window:
         or absurd."""
         for name, value in ((start, start_us), (end, end_us)):
             if not EARLIEST <= value <= LATEST:
-                raise InvalidInput(name, f"{value} µs lies outside 1970 to 9999", "Give UTC microseconds.")
+                raise InvalidInput(
+                    name,
+                    "intervals-lies-outside",
+                    "{value} µs lies outside 1970 to 9999",
+                    "Give UTC microseconds.",
+                    value=value,
+                )
         if end_us <= start_us:
-            raise InvalidInput(end, "the window ends before it starts", "Give an end after the start.")
+            raise InvalidInput(
+                end,
+                "window-ends-before-starts",
+                "the window ends before it starts",
+                "Give an end after the start.",
+            )
         if end_us - start_us > LONGEST_WINDOW:
-            raise InvalidInput(end, "the window is longer than 30 years", "Ask for a shorter window.")
+            raise InvalidInput(
+                end, "window-longer-years", "the window is longer than 30 years", "Ask for a shorter window."
+            )
         return cls(start_us, end_us)
 
     @property
@@ -106,7 +119,12 @@ class Series:
         vals = np.array(values, value_type.dtype)
         qual = np.zeros(len(ts), np.uint16) if quality is None else np.array(quality, np.uint16)
         if not len(ts) == len(vals) == len(qual):
-            raise InvalidInput("series", "columns differ in length", "Give one value and quality per time.")
+            raise InvalidInput(
+                "series",
+                "columns-differ-length",
+                "columns differ in length",
+                "Give one value and quality per time.",
+            )
         if value_type is ValueType.FLOAT:
             qual[~np.isfinite(vals) & ~q.is_bad(qual)] = q.BAD_NO_DATA
             vals[q.is_bad(qual)] = np.nan

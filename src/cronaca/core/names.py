@@ -10,11 +10,23 @@ def check_name(name: str, most: int, field_name: str = "name") -> str:
     """A name without space around it; raises InvalidInput when it is empty, too long or unprintable."""
     name = name.strip()
     if not name:
-        raise InvalidInput(field_name, "it is empty", "Give a name.")
+        raise InvalidInput(field_name, "names-empty", "it is empty", "Give a name.")
     if len(name) > most:
-        raise InvalidInput(field_name, f"it has {len(name)} characters", f"Give at most {most}.")
+        raise InvalidInput(
+            field_name,
+            "names-characters",
+            "it has {name} characters",
+            "Give at most {most}.",
+            name=len(name),
+            most=most,
+        )
     if not name.isprintable():
-        raise InvalidInput(field_name, "it holds a character that cannot be shown", "Leave it out.")
+        raise InvalidInput(
+            field_name,
+            "holds-character-cannot-shown",
+            "it holds a character that cannot be shown",
+            "Leave it out.",
+        )
     return name
 
 
@@ -27,7 +39,15 @@ def check_duration(value_us: int, low_us: int, high_us: int, field_name: str) ->
     """Raises InvalidInput for a duration outside its limits."""
     if not low_us <= value_us <= high_us:
         low, high = low_us / SECOND, high_us / SECOND
-        raise InvalidInput(field_name, f"{value_us / SECOND:g} s", f"Give {low:g} s to {high:g} s.")
+        raise InvalidInput(
+            field_name,
+            "names-s",
+            "{value_us:g} s",
+            "Give {low:g} s to {high:g} s.",
+            value_us=value_us / SECOND,
+            low=low,
+            high=high,
+        )
 
 
 def names_things(value_type: ValueType, unit: str) -> bool:

@@ -47,13 +47,24 @@ class ReportSpec:
     def checked(self) -> ReportSpec:
         """The same, made regular; raises InvalidInput."""
         if not 1 <= len(self.lines) <= MOST_LINES:
-            raise InvalidInput("lines", f"there are {len(self.lines)}", f"Choose 1 to {MOST_LINES} figures.")
+            raise InvalidInput(
+                "lines",
+                "lines-there-are",
+                "there are {lines}",
+                "Choose 1 to {most_lines} figures.",
+                lines=len(self.lines),
+                most_lines=MOST_LINES,
+            )
         for member, stat in self.lines:
             _check_statistic(member, stat)
         if self.norm is NormKind.FIXED:
-            raise InvalidInput("norm", "a report has no fixed band", "Choose another.")
+            raise InvalidInput(
+                "norm", "report-no-fixed-band", "a report has no fixed band", "Choose another."
+            )
         if self.every is Every.RUN and self.rule is None:
-            raise InvalidInput("rule", "it is missing", "Choose the rule whose runs are reported.")
+            raise InvalidInput(
+                "rule", "rule-missing", "it is missing", "Choose the rule whose runs are reported."
+            )
         rule = self.rule if self.every is Every.RUN else None
         return replace(self, name=check_name(self.name, 100), rule=rule)
 
@@ -62,9 +73,16 @@ def _check_statistic(member: str, stat: str) -> None:
     try:
         spec = read_figure(stat).checked()
     except InvalidInput as exc:
-        raise InvalidInput("lines", f"{member!r}: {exc.problem}", exc.remedy) from exc
+        raise exc.at("lines").of(member) from exc
     if spec.name not in all_figures():
-        raise InvalidInput("lines", f"{stat!r} of {member!r} is not a statistic", "Choose another.")
+        raise InvalidInput(
+            "lines",
+            "lines-not-statistic",
+            "{stat!r} of {member!r} is not a statistic",
+            "Choose another.",
+            stat=stat,
+            member=member,
+        )
 
 
 def first_since(every: Every, calendar: PlantCalendar, now_us: int) -> int:
@@ -81,7 +99,11 @@ def checked_since(every: Every, calendar: PlantCalendar, since_us: int, now_us: 
     count = runs if every is Every.RUN else _count_periods(Unit(every.value), calendar, since_us, now_us)
     if count > MOST_LATE:
         raise InvalidInput(
-            "since_us", f"that would make more than {MOST_LATE} reports at once", "Give a later day."
+            "since_us",
+            "make-more-reports-once",
+            "that would make more than {most_late} reports at once",
+            "Give a later day.",
+            most_late=MOST_LATE,
         )
     return since_us
 

@@ -50,14 +50,14 @@ def read_window(text: str, calendar: PlantCalendar, now_us: int, shown: Window) 
     InvalidInput (field `text`) with what to write."""
     said = " ".join(text.lower().split())
     if not said:
-        raise InvalidInput("text", "it says nothing", EXAMPLES)
+        raise InvalidInput("text", "text-nothing", "it says nothing", EXAMPLES)
     request = _unit(said) or _Reader(calendar, now_us, shown).read(said)
     if request is None:
-        raise InvalidInput("text", f"{text.strip()!r} is no window", EXAMPLES)
+        raise InvalidInput("text", "not-window", "{text!r} is not a window", EXAMPLES, text=text.strip())
     try:
         resolve(request, calendar, now_us)
     except InvalidInput as exc:
-        raise InvalidInput("text", exc.problem, exc.remedy) from exc
+        raise exc.at("text") from exc
     return request
 
 
@@ -134,7 +134,12 @@ class _Reader:
 
     def _fixed(self, start_us: int, end_us: int) -> WindowRequest:
         if end_us <= start_us:
-            raise InvalidInput("text", "the window ends before it starts", "Write the earlier moment first.")
+            raise InvalidInput(
+                "text",
+                "text-window-ends-before-starts",
+                "the window ends before it starts",
+                "Write the earlier moment first.",
+            )
         return WindowRequest(start_us=start_us, end_us=end_us)
 
     def _like(self, at_us: int) -> datetime:
@@ -175,7 +180,9 @@ class _Reader:
             if day := _DAY_FIRST.fullmatch(word):
                 return at.replace(year=int(day[3] or at.year), month=int(day[2]), day=int(day[1]))
         except ValueError as exc:
-            raise InvalidInput("text", f"{word!r} does not exist", "Write another day or time.") from exc
+            raise InvalidInput(
+                "text", "not-exist", "{word!r} does not exist", "Write another day or time.", word=word
+            ) from exc
         if word in _DAYS:
             behind = (at.isoweekday() - 1 - _DAYS.index(word)) % 7
             return at + timedelta(days=-behind % 7) if forward else at - timedelta(days=behind)

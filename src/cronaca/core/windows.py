@@ -36,7 +36,13 @@ class Shift:
         try:
             time_of_day = clock_time.fromisoformat(start)
         except ValueError as exc:
-            raise InvalidInput("shifts", f"{start!r} is no local time", "Write it like 06:00.") from exc
+            raise InvalidInput(
+                "shifts",
+                "not-local-time",
+                "{start!r} is not a local time",
+                "Write it like 06:00.",
+                start=start,
+            ) from exc
         return cls(name, time_of_day.hour * 60 + time_of_day.minute)
 
 
@@ -97,21 +103,41 @@ def resolve(spec: WindowRequest, calendar: PlantCalendar, now_us: int) -> Window
     """The window in UTC; raises InvalidInput when it says nothing, or too much."""
     said = (spec.last_us, spec.start_us, spec.unit, spec.weekday)
     if sum(one is not None for one in said) != 1:
-        raise InvalidInput("window", "it has to say one thing", "Give last, start, unit, or weekday.")
+        raise InvalidInput(
+            "window", "say-one-thing", "it has to say one thing", "Give last, start, unit, or weekday."
+        )
     if spec.ago_us != 0 and spec.last_us is None:
-        raise InvalidInput("ago", "it goes with a length", "Give last too, or leave ago out.")
+        raise InvalidInput(
+            "ago", "goes-with-length", "it goes with a length", "Give last too, or leave ago out."
+        )
     if not 1 <= spec.count <= MOST_UNITS:
-        raise InvalidInput("count", f"{spec.count} is not possible", f"Give 1 to {MOST_UNITS}.")
+        raise InvalidInput(
+            "count",
+            "count-not-possible",
+            "{count} is not possible",
+            "Give 1 to {most_units}.",
+            count=spec.count,
+            most_units=MOST_UNITS,
+        )
     if spec.count > 1 and (spec.unit is None or spec.which is not Which.LAST):
-        raise InvalidInput("count", "it goes with the last ones of a unit", "Give unit, and which as last.")
+        raise InvalidInput(
+            "count",
+            "goes-with-last-ones",
+            "it goes with the last ones of a unit",
+            "Give unit, and which as last.",
+        )
     end_us = now_us if spec.end_us is None else spec.end_us
     if spec.last_us is not None:
         if spec.last_us <= 0:
-            raise InvalidInput("last", "the window has no length", "Give a duration above zero.")
+            raise InvalidInput(
+                "last", "last-window-no-length", "the window has no length", "Give a duration above zero."
+            )
         if max(spec.last_us, spec.ago_us) > LONGEST_WINDOW:
-            raise InvalidInput("last", "that is more than 30 years", "Give a shorter duration.")
+            raise InvalidInput("last", "more-years", "that is more than 30 years", "Give a shorter duration.")
         if spec.ago_us < 0:
-            raise InvalidInput("ago", "it lies ahead", "Give how long before now the window ends.")
+            raise InvalidInput(
+                "ago", "lies-ahead", "it lies ahead", "Give how long before now the window ends."
+            )
         return Window.parse(end_us - spec.ago_us - spec.last_us, end_us - spec.ago_us)
     if spec.start_us is not None:
         return Window.parse(spec.start_us, end_us)
@@ -141,7 +167,13 @@ def changes_at(spec: WindowRequest, calendar: PlantCalendar, now_us: int) -> int
 
 def _start_of_weekday(weekday: int, at_us: int, zone: ZoneInfo) -> int:
     if not 1 <= weekday <= 7:
-        raise InvalidInput("weekday", f"{weekday} is none", "Give 1 for Monday to 7 for Sunday.")
+        raise InvalidInput(
+            "weekday",
+            "weekday-none",
+            "{weekday} is none",
+            "Give 1 for Monday to 7 for Sunday.",
+            weekday=weekday,
+        )
     for just in (at_us, at_us - 1):
         today = _local(just, zone).date()
         start_us = _midnight(today - timedelta(days=(today.isoweekday() - weekday) % 7), zone)
@@ -175,7 +207,13 @@ def split_by_unit(window: Window, unit: Unit, calendar: PlantCalendar) -> Interv
     edges = [window.start_us]
     while edges[-1] < window.end_us:
         if len(edges) > MOST:
-            raise InvalidInput("split", f"it makes more than {MOST:,} intervals", "Choose a longer unit.")
+            raise InvalidInput(
+                "split",
+                "makes-more-intervals",
+                "it makes more than {most:,} intervals",
+                "Choose a longer unit.",
+                most=MOST,
+            )
         edges.append(min(next_start(unit, edges[-1], calendar), window.end_us))
     whole = next_start(unit, edges[-2], calendar) == window.end_us
     begun = start_of(unit, edges[0], calendar) < edges[0]
@@ -234,7 +272,14 @@ def stretches_of_shift(window: Window, name: str, calendar: PlantCalendar) -> li
     ends as far as they lie in it. Raises InvalidInput for a shift that the plant does not have."""
     names = [shift.name for shift in calendar.shifts]
     if name not in names:
-        raise InvalidInput("shift", f"there is no shift {name!r}", f"Choose among {', '.join(names)}.")
+        raise InvalidInput(
+            "shift",
+            "no-shift",
+            "there is no shift {name!r}",
+            "Choose among {names}.",
+            name=name,
+            names=", ".join(names),
+        )
     cut = split_by_unit(window, Unit.SHIFT, calendar)
     ends = zip(cut.lo_us.tolist(), cut.hi_us.tolist(), strict=True)
     return [Window(lo, hi) for lo, hi in ends if shift_name(lo, calendar) == name]
@@ -251,7 +296,12 @@ def _first_day(unit: Unit, day: date, calendar: PlantCalendar) -> date:
 def _shift_edges(at_us: int, calendar: PlantCalendar) -> tuple[int, int]:
     """The start of the shift at an instant, and of the one after it."""
     if not calendar.shifts:
-        raise InvalidInput("unit", "the plant has no shift calendar", "Enter its shifts in the set-up.")
+        raise InvalidInput(
+            "unit",
+            "plant-no-shift-calendar",
+            "the plant has no shift calendar",
+            "Enter its shifts in the set-up.",
+        )
     today = _local(at_us, calendar.zone).date()
     days = [today + timedelta(days=d) for d in (-1, 0, 1, 2)]
     minutes = sorted({shift.start_minute for shift in calendar.shifts})
@@ -269,7 +319,13 @@ def _hour_start(at_us: int, zone: ZoneInfo) -> int:
 
 def _local(at_us: int, zone: ZoneInfo) -> datetime:
     if not EARLIEST <= at_us <= LATEST:
-        raise InvalidInput("end", f"{at_us} µs lies outside 1970 to 9999", "Give UTC microseconds.")
+        raise InvalidInput(
+            "end",
+            "end-lies-outside",
+            "{at_us} µs lies outside 1970 to 9999",
+            "Give UTC microseconds.",
+            at_us=at_us,
+        )
     return datetime.fromtimestamp(at_us // SECOND, UTC).astimezone(zone)
 
 
@@ -282,10 +338,20 @@ def instant_of(local: datetime, zone: ZoneInfo, field: str) -> int:
     one that they show twice: an offset says which is meant."""
     first, second = (local.replace(tzinfo=zone, fold=fold) for fold in (0, 1))
     if first.astimezone(UTC).astimezone(zone).replace(tzinfo=None, fold=0) != local:
-        raise InvalidInput(field, f"the clocks skip {local:%d.%m.%Y %H:%M}", "Give another time.")
+        raise InvalidInput(
+            field, "clocks-skip", "the clocks skip {local:%d.%m.%Y %H:%M}", "Give another time.", local=local
+        )
     if first.utcoffset() != second.utcoffset():
         one, two = (at.isoformat(timespec="minutes") for at in (first, second))
-        raise InvalidInput(field, f"the clocks show {local:%H:%M} twice that day", f"Write {one} or {two}.")
+        raise InvalidInput(
+            field,
+            "clocks-show-twice-day",
+            "the clocks show {local:%H:%M} twice that day",
+            "Write {one} or {two}.",
+            local=local,
+            one=one,
+            two=two,
+        )
     return round((first.astimezone(UTC) - _EPOCH) / timedelta(microseconds=1))
 
 

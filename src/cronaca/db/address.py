@@ -57,7 +57,9 @@ def parse_url(url: str) -> Address:
     database = database.strip("/")
     nodes = [_node(host) for host in hosts.split(",")]
     if scheme not in ("mysql", "mariadb") or not user or not database or not all(h for h, _ in nodes):
-        raise InvalidInput("CRONACA_DATABASE_URL", "it is not a database address", _FORM)
+        raise InvalidInput(
+            "CRONACA_DATABASE_URL", "not-database-address", "it is not a database address", _FORM
+        )
     (host, port), *others = nodes
     return Address(host, port, unquote(user), database, unquote(password), tuple(others))
 
@@ -67,4 +69,6 @@ def _node(text: str) -> tuple[str, int]:
     try:
         return parts.hostname or "", parts.port or 3306
     except ValueError as exc:
-        raise InvalidInput("CRONACA_DATABASE_URL", "the port is not a number", _FORM) from exc
+        raise InvalidInput(
+            "CRONACA_DATABASE_URL", "port-not-number", "the port is not a number", _FORM
+        ) from exc

@@ -47,7 +47,11 @@ def _kind_of(path: Path) -> ValueType:
         name = next((n for n in rows.fieldnames or () if n.strip().lower() in VALUE), None)
         if name is None:
             raise InvalidInput(
-                "csv", f"{path} has no column `value`", "Give a header `time,value[,quality]`."
+                "csv",
+                "no-column-value",
+                "{path} has no column `value`",
+                "Give a header `time,value[,quality]`.",
+                path=path,
             )
         values = {(row[name] or "").strip().lower() for row in islice(rows, _LOOKED_AT)} - {""}
     if values and values <= _BOOLEANS:

@@ -69,9 +69,21 @@ def read_rows(data: bytes) -> Iterator[list[Cell]]:
     rows = _workbook(data) if data.startswith(_ZIP) else _csv(data)
     for number, row in enumerate(rows, 1):
         if number > MOST_ROWS:
-            raise InvalidInput("file", f"it has more than {MOST_ROWS:,} lines", "Import it in parts.")
+            raise InvalidInput(
+                "file",
+                "more-lines",
+                "it has more than {most_rows:,} lines",
+                "Import it in parts.",
+                most_rows=MOST_ROWS,
+            )
         if any(isinstance(cell, str) and len(cell) > LONGEST_FIELD for cell in row):
-            raise InvalidInput("file", f"line {number} has a cell that is too long", "Shorten it.")
+            raise InvalidInput(
+                "file",
+                "line-cell-too-long",
+                "line {number} has a cell that is too long",
+                "Shorten it.",
+                number=number,
+            )
         yield [plain(cell) for cell in row]
 
 
@@ -79,13 +91,15 @@ def _csv(data: bytes) -> Iterator[list[Cell]]:
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as exc:
-        raise InvalidInput("file", "it is no text in UTF-8", "Save it as CSV in UTF-8, or as XLSX.") from exc
+        raise InvalidInput(
+            "file", "no-text-utf", "it is no text in UTF-8", "Save it as CSV in UTF-8, or as XLSX."
+        ) from exc
     head = text.partition("\n")[0]
     delimiter = max(",;\t", key=head.count)
     try:
         yield from csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
     except csv.Error as exc:
-        raise InvalidInput("file", f"it is no CSV: {exc}", "Save it again as CSV.") from exc
+        raise InvalidInput("file", "no-csv", "it is no CSV: {exc}", "Save it again as CSV.", exc=exc) from exc
 
 
 def _workbook(data: bytes) -> Iterator[list[Cell]]:

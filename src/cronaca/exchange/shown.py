@@ -150,8 +150,13 @@ def _rows(
         series, texts = part.series, texts_of(part.series)
         count += len(series)
         if count > MOST_ROWS:
-            problem = f"it would have more than {MOST_ROWS:,} rows, which is all that a sheet holds"
-            raise InvalidInput("form", problem, "Take CSV or Parquet, a shorter window, or what is shown.")
+            raise InvalidInput(
+                "form",
+                "more-rows-all-sheet",
+                "it would have more than {most_rows:,} rows, which is all that a sheet holds",
+                "Take CSV or Parquet, a shorter window, or what is shown.",
+                most_rows=MOST_ROWS,
+            )
         numbers = series.value_type in (ValueType.FLOAT, ValueType.INTEGER, ValueType.STATE)
         shown = _values(series, texts)
         columns = zip(

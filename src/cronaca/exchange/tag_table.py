@@ -89,13 +89,29 @@ def read_tags(
 def _check_header(header: Sequence[str]) -> None:
     for name in _NEEDED:
         if name not in header:
-            raise InvalidInput("file", f"it has no column {name!r}", f"Give at least {', '.join(_NEEDED)}.")
+            raise InvalidInput(
+                "file",
+                "file-no-column",
+                "it has no column {name!r}",
+                "Give at least {needed}.",
+                name=name,
+                needed=", ".join(_NEEDED),
+            )
     for name in header:
         if name and name not in _PLAIN and name not in _PLACES:
             known = ", ".join((*_PLAIN, *_PLACES))
-            raise InvalidInput("file", f"the column {name!r} is unknown", f"Use {known}.")
+            raise InvalidInput(
+                "file",
+                "column-unknown",
+                "the column {name!r} is unknown",
+                "Use {known}.",
+                name=name,
+                known=known,
+            )
         if name and header.count(name) > 1:
-            raise InvalidInput("file", f"the column {name!r} is there twice", "Leave one out.")
+            raise InvalidInput(
+                "file", "column-twice", "the column {name!r} is there twice", "Leave one out.", name=name
+            )
 
 
 def _line(number: int, cells: Cells, sources: Mapping[str, str], tags: Mapping[str, str]) -> Line:
@@ -109,11 +125,20 @@ def _line(number: int, cells: Cells, sources: Mapping[str, str], tags: Mapping[s
 def _tag_spec(cells: Cells, sources: Mapping[str, str], tags: Mapping[str, str]) -> TagSpec:
     source = _text(cells, "source")
     if source not in sources:
-        raise InvalidInput("source", f"there is no source {source!r}", "Add the source first.")
+        raise InvalidInput(
+            "source", "no-source", "there is no source {source!r}", "Add the source first.", source=source
+        )
     kind = _text(cells, "value_type") or "float"
     if kind.upper() not in ValueType.__members__:
         known = ", ".join(name.lower() for name in ValueType.__members__)
-        raise InvalidInput("value_type", f"{kind!r} is unknown", f"Use one of: {known}.")
+        raise InvalidInput(
+            "value_type",
+            "value-type-unknown",
+            "{kind!r} is unknown",
+            "Use one of: {known}.",
+            kind=kind,
+            known=known,
+        )
     place = {
         name.removeprefix(_PLACE): _plain(_text(cells, name) if isinstance(cell, str) else cell)
         for name, cell in cells.items()
@@ -138,13 +163,24 @@ def _inputs_in(cell: object, tags: Mapping[str, str]) -> dict[str, str]:
         named = json.loads(str(cell))
         return {name: _input_in(str(item), tags) for name, item in named.items()}
     except (ValueError, AttributeError) as exc:
-        remedy = 'Give {"a": "Name of a tag"}.'
-        raise InvalidInput("address.inputs", f"{cell!r} cannot be read", remedy) from exc
+        raise InvalidInput(
+            "address.inputs",
+            "inputs-cannot-read",
+            "{cell!r} cannot be read",
+            'Give {"a": "Name of a tag"}.',
+            cell=cell,
+        ) from exc
 
 
 def _input_in(text: str, tags: Mapping[str, str]) -> str:
     if text not in tags and text not in tags.values():
-        raise InvalidInput("address.inputs", f"there is no tag {text!r}", "Add that tag first.")
+        raise InvalidInput(
+            "address.inputs",
+            "tag-table-inputs-no-tag",
+            "there is no tag {text!r}",
+            "Add that tag first.",
+            text=text,
+        )
     return tags.get(text, text)
 
 
@@ -157,9 +193,13 @@ def _number(cells: Cells, name: str, default: float) -> float:
     try:
         number = float(str(value).replace(",", "."))
     except ValueError as exc:
-        raise InvalidInput(name, f"{value!r} is not a number", "Give a number.") from exc
+        raise InvalidInput(
+            name, "tag-table-not-number", "{value!r} is not a number", "Give a number.", value=value
+        ) from exc
     if not math.isfinite(number):
-        raise InvalidInput(name, f"{value!r} is no finite number", "Give a number.")
+        raise InvalidInput(
+            name, "not-finite-number", "{value!r} is not a finite number", "Give a number.", value=value
+        )
     return number
 
 
@@ -168,14 +208,23 @@ def _whole(cells: Cells, name: str, default: float, each: int = 1) -> int:
     exact = _number(cells, name, default) * each
     if not math.isfinite(exact) or abs(exact - round(exact)) > _NOISE:
         remedy = "Give a whole number." if each == 1 else "Give no more than six decimals."
-        raise InvalidInput(name, f"{cells[name]!r} cannot be stored as it is", remedy)
+        raise InvalidInput(
+            name,
+            "cannot-stored",
+            "{cells!r} cannot be stored as it is",
+            "{advice}",
+            cells=cells[name],
+            advice=remedy,
+        )
     return round(exact)
 
 
 def _flag(cells: Cells, name: str) -> bool:
     text = str(cells.get(name, "")).strip().casefold()
     if text not in _TRUE | _FALSE:
-        raise InvalidInput(name, f"{text!r} is neither yes nor no", "Give yes or no.")
+        raise InvalidInput(
+            name, "neither-yes-nor-no", "{text!r} is neither yes nor no", "Give yes or no.", text=text
+        )
     return text in _TRUE
 
 

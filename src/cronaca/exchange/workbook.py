@@ -59,7 +59,13 @@ def read_rows(data: bytes) -> Iterator[list[Cell]]:
         with ZipFile(io.BytesIO(data)) as archive:
             unpacked = sum(entry.file_size for entry in archive.infolist())
         if unpacked > MOST_UNPACKED:
-            raise InvalidInput("file", f"it unpacks to {unpacked >> 20:,} MB", "Save it as CSV, or in parts.")
+            raise InvalidInput(
+                "file",
+                "unpacks-mb",
+                "it unpacks to {unpacked:,} MB",
+                "Save it as CSV, or in parts.",
+                unpacked=unpacked >> 20,
+            )
         book = load_workbook(io.BytesIO(data), read_only=True, data_only=True)
         sheet = book.worksheets[0]
         sheet.reset_dimensions()  # what the file says of its size need not be so
@@ -67,9 +73,17 @@ def read_rows(data: bytes) -> Iterator[list[Cell]]:
         for row in sheet.iter_rows(values_only=True):
             cells += len(row)
             if cells > MOST_CELLS:
-                raise InvalidInput("file", f"it has more than {MOST_CELLS:,} cells", "Import it in parts.")
+                raise InvalidInput(
+                    "file",
+                    "more-cells",
+                    "it has more than {most_cells:,} cells",
+                    "Import it in parts.",
+                    most_cells=MOST_CELLS,
+                )
             yield list(row)
     except InvalidInput:
         raise
     except _NOT_A_WORKBOOK as exc:
-        raise InvalidInput("file", "it cannot be read as a workbook", "Save it as XLSX, or as CSV.") from exc
+        raise InvalidInput(
+            "file", "cannot-read-workbook", "it cannot be read as a workbook", "Save it as XLSX, or as CSV."
+        ) from exc

@@ -94,7 +94,9 @@ def add_note(tx: Transaction, start_us: int, end_us: int | None, tag: str | None
     """Pins a note; returns its uid. Raises InvalidInput, NotFound."""
     tx.changes(Topic.NOTES)
     if end_us is not None and end_us <= start_us:
-        raise InvalidInput("end_us", "it lies before the start", "Give a later moment, or none.")
+        raise InvalidInput(
+            "end_us", "lies-before-start", "it lies before the start", "Give a later moment, or none."
+        )
     row = None if tag is None else tx.fetch_one(_TAG, uid=tag)
     if tag is not None and row is None:
         raise NotFound("tag", tag)
@@ -126,7 +128,14 @@ def remove_note(tx: Transaction, uid: str, by: By) -> None:
 def _checked(text: str) -> str:
     text = text.strip()
     if not text:
-        raise InvalidInput("text", "it is empty", "Write something.")
+        raise InvalidInput("text", "text-empty", "it is empty", "Write something.")
     if len(text) > MOST_TEXT:
-        raise InvalidInput("text", f"it has {len(text)} characters", f"Write at most {MOST_TEXT}.")
+        raise InvalidInput(
+            "text",
+            "text-characters",
+            "it has {text} characters",
+            "Write at most {most_text}.",
+            text=len(text),
+            most_text=MOST_TEXT,
+        )
     return text

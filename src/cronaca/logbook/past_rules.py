@@ -41,7 +41,10 @@ class PastRules:
                 raise NotFound("rule", rule_uid)
             if rule.origin is RunOrigin.LOGGER or rule.tag_id is None:
                 raise InvalidInput(
-                    "origin", "when a logger recorded is not kept", "Take a rule that goes by a tag."
+                    "origin",
+                    "when-logger-recorded-not",
+                    "when a logger recorded is not kept",
+                    "Take a rule that goes by a tag.",
                 )
             first_us = runs.first_start_us(tx, rule.rule_id)
             tags = {tag.tag_id: tag for tag in list_tags(tx)}
@@ -79,10 +82,18 @@ class PastRules:
             tags = {tag.tag_id: tag for tag in list_tags(tx)}
         spec = logger.mode.trigger if isinstance(logger.mode, OnTrigger) else None
         if spec is None or spec.tag is None:
-            raise InvalidInput("logger", "it takes no records at a tag's edge", "Take one that does.")
+            raise InvalidInput(
+                "logger",
+                "takes-no-records-tags",
+                "it takes no records at a tag's edge",
+                "Take one that does.",
+            )
         if logger.inhibit_tag is not None or not logger.when.always:
             raise InvalidInput(
-                "logger", "it is held off at times", "Take one without an inhibit tag and schedule."
+                "logger",
+                "held-off-times",
+                "it is held off at times",
+                "Take one without an inhibit tag and schedule.",
             )
         tag, trigger = tags[spec.tag], Trigger(spec.edge)
         members = [tags[number] for number in logger.tags]

@@ -151,7 +151,10 @@ def add_past(tx: Transaction, records: Sequence[Record]) -> None:
     for logger_id in {record.logger_id for record in records}:
         if count_records(tx, logger_id):
             raise InvalidInput(
-                "logger", "it has taken records already", "Past ones are added before its first one only."
+                "logger",
+                "taken-records-already",
+                "it has taken records already",
+                "Past ones are added before its first one only.",
             )
     columns = list_columns(tx)
     for record in records:

@@ -182,7 +182,9 @@ def get_file(tx: Transaction, uid: str, form: str) -> tuple[str, bytes]:
 def _check_free(tx: Transaction, name: str, own_uid: str) -> None:
     row = tx.fetch_one(_NAMED, name=name)
     if row is not None and row[0] != own_uid:
-        raise InvalidInput("name", f"there is a report {name!r}", "Take another name.")
+        raise InvalidInput(
+            "name", "report-name-taken", "there is a report {name!r}", "Take another name.", name=name
+        )
 
 
 def _text(spec: ReportSpec) -> str:

@@ -187,9 +187,13 @@ def change_run(tx: Transaction, uid: str, name: str, end_us: int | None) -> None
     tx.changes(Topic.RUNS)
     run = get_run(tx, uid)
     if run.origin is not RunOrigin.PERSON and end_us != run.end_us:
-        raise InvalidInput("end_us", "the recorder ends this run", "Change its name only.")
+        raise InvalidInput(
+            "end_us", "recorder-ends-run", "the recorder ends this run", "Change its name only."
+        )
     if end_us is not None and end_us < run.start_us:
-        raise InvalidInput("end_us", "it lies before the start", "Give a later moment.")
+        raise InvalidInput(
+            "end_us", "end-us-lies-before-start", "it lies before the start", "Give a later moment."
+        )
     tx.execute(_CHANGE, uid=uid, name=name, end_us=end_us)
 
 
@@ -197,7 +201,9 @@ def remove_run(tx: Transaction, uid: str) -> None:
     """Removes a run that a person marked. Raises NotFound, InvalidInput."""
     tx.changes(Topic.RUNS)
     if get_run(tx, uid).origin is not RunOrigin.PERSON:
-        raise InvalidInput("run", "the recorder has found it", "Only runs that people marked are removed.")
+        raise InvalidInput(
+            "run", "recorder-found", "the recorder has found it", "Only runs that people marked are removed."
+        )
     tx.execute(_REMOVE, uid=uid)
 
 

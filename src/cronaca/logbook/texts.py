@@ -19,7 +19,14 @@ def codes_of(tx: Transaction, values: list[str]) -> list[int]:
     """The codes of texts, in order; new ones are added. Raises InvalidInput for one that is too long."""
     for value in values:
         if len(value) > LONGEST:
-            raise InvalidInput("value", f"a text has {len(value)} characters", f"Keep to {LONGEST}.")
+            raise InvalidInput(
+                "value",
+                "value-text-characters",
+                "a text has {value} characters",
+                "Keep to {longest}.",
+                value=len(value),
+                longest=LONGEST,
+            )
     if not values:
         return []
     digests = [hashlib.sha256(value.encode()).digest() for value in values]

@@ -138,5 +138,12 @@ def _beginning(settings: Settings, cache: SetupCache) -> tuple[Store, _Beginning
 
 def _driver(makers: Mapping[str, Callable[[SourceSetup], Driver]], source: SourceSetup) -> Driver:
     if source.protocol not in makers:
-        raise InvalidInput("protocol", f"{source.protocol} is unknown", f"Use one of: {', '.join(makers)}.")
+        raise InvalidInput(
+            "protocol",
+            "recording-protocol-unknown",
+            "{protocol} is unknown",
+            "Use one of: {makers}.",
+            protocol=source.protocol,
+            makers=", ".join(makers),
+        )
     return makers[source.protocol](source)

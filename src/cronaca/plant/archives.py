@@ -126,8 +126,13 @@ def change_archive(tx: Transaction, uid: str, spec: ArchiveSpec, by: By, seen: i
     _check_free(tx, spec.name, uid)
     _check_place(tx, spec.directory, row.spec.directory)
     if spec.live_only and not row.spec.live_only and row.samples:
-        problem = f"it holds {row.samples} samples that the next start of the recorder would delete"
-        raise InvalidInput("live_only", problem, "Make another archive for scratch work.")
+        raise InvalidInput(
+            "live_only",
+            "holds-samples-next-start",
+            "it holds {samples} samples that the next start of the recorder would delete",
+            "Make another archive for scratch work.",
+            samples=row.samples,
+        )
     tx.execute(_CHANGE_ARCHIVE, uid=uid, mount=_mount(tx, spec.directory), **asdict(spec))
     log.note(uid, asdict(row.spec), asdict(spec))
     log.write()
@@ -139,10 +144,19 @@ def remove_archive(tx: Transaction, uid: str, by: By, seen: int | None = None) -
     row = get_archive(tx, uid)
     check_revision(tx, "archive", uid, row.spec.name, has=row.revision, seen=seen)
     if row.loggers:
-        raise InvalidInput("archive", f"{row.loggers} loggers record into it", "Let them record elsewhere.")
+        raise InvalidInput(
+            "archive",
+            "loggers-record-into",
+            "{loggers} loggers record into it",
+            "Let them record elsewhere.",
+            loggers=row.loggers,
+        )
     if tx.fetch_one(_ANY_HISTORY, archive_id=row.archive_id) is not None:
         raise InvalidInput(
-            "archive", "tags were recorded into it", "Limit how long it keeps samples instead."
+            "archive",
+            "tags-recorded-into",
+            "tags were recorded into it",
+            "Limit how long it keeps samples instead.",
         )
     tx.execute(_REMOVE_ARCHIVE, uid=uid)
     log.note(uid, asdict(row.spec), None)
@@ -168,4 +182,6 @@ def _check_place(tx: Transaction, directory: str, before: str) -> None:
 def _check_free(tx: Transaction, name: str, own_uid: str) -> None:
     for row in list_rows(tx):
         if row.uid != own_uid and row.spec.name.casefold() == name.casefold():
-            raise InvalidInput("name", f"there is an archive {name!r}", "Take another name.")
+            raise InvalidInput(
+                "name", "archive-name-taken", "there is an archive {name!r}", "Take another name.", name=name
+            )

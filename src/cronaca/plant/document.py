@@ -149,7 +149,13 @@ def restore(tx: Transaction, change: Change, by: By) -> list[Difference]:
     """Makes an object what it was before a change; one that was removed is there again, with its
     history. Raises InvalidInput, NotFound."""
     if change.before is None:
-        raise InvalidInput("change", f"before it there was no {change.name!r}", "Remove the object instead.")
+        raise InvalidInput(
+            "change",
+            "before-no",
+            "before it there was no {change!r}",
+            "Remove the object instead.",
+            change=change.name,
+        )
     return restore_all(tx, [change], by)
 
 
@@ -187,14 +193,25 @@ def _at(place: str, work: Callable[[], T]) -> T:
     try:
         return work()
     except InvalidInput as exc:
-        raise InvalidInput(f"{place}.{exc.field}", exc.problem, exc.remedy) from exc
+        raise exc.at(f"{place}.{exc.field}") from exc
     except NotFound as exc:
-        remedy = "Add it to the document, or name another."
-        raise InvalidInput(f"{place}.{exc.field}", str(exc), remedy) from exc
+        raise InvalidInput(
+            f"{place}.{exc.field}",
+            "document-refused",
+            "{exc}",
+            "Add it to the document, or name another.",
+            exc=str(exc),
+        ) from exc
     except (AttributeError, TypeError, ValueError, KeyError) as exc:
         if isinstance(exc, CronacaError):
             raise
-        raise InvalidInput(place, f"it cannot be read ({exc})", "See the description of the set-up.") from exc
+        raise InvalidInput(
+            place,
+            "document-cannot-read",
+            "it cannot be read ({exc})",
+            "See the description of the set-up.",
+            exc=exc,
+        ) from exc
 
 
 def _plant_in(plain: Plain) -> PlantSpec:

@@ -113,7 +113,9 @@ def put_class(
         check_revision(tx, "equipment class", uid, known.spec.name, has=known.revision, seen=seen)
     for row in list_classes(tx):
         if row.uid != uid and row.spec.name.casefold() == spec.name.casefold():
-            raise InvalidInput("name", f"there is a class {spec.name!r}", "Take another name.")
+            raise InvalidInput(
+                "name", "class-name-taken", "there is a class {spec!r}", "Take another name.", spec=spec.name
+            )
     present = read_document(tx)
     plan = _planned(tx, uid, spec, equipment or {}, present)
     repository.put_class(tx, uid, spec)
@@ -178,7 +180,13 @@ def _put_equipment(tx: Transaction, class_uid: str, equipment: Mapping[str, Equi
     for uid, given in equipment.items():
         spec = replace(given, equipment_class=class_uid)
         if names.get(spec.name.casefold(), uid) != uid:
-            raise InvalidInput("name", f"there is equipment {spec.name!r}", "Take another name.")
+            raise InvalidInput(
+                "name",
+                "equipment-name-taken",
+                "there is equipment {spec!r}",
+                "Take another name.",
+                spec=spec.name,
+            )
         names[spec.name.casefold()] = uid
         repository.put_equipment(tx, uid, spec)
         old = here.get(uid)
@@ -207,7 +215,13 @@ def restore(tx: Transaction, change: Change, by: By) -> list[Difference]:
     """Gives a class or a piece the spec that it had before a change, and all that follows from them. Raises
     InvalidInput, NotFound."""
     if change.before is None:
-        raise InvalidInput("change", f"before it there was no {change.name!r}", "Remove the object instead.")
+        raise InvalidInput(
+            "change",
+            "before-no",
+            "before it there was no {change!r}",
+            "Remove the object instead.",
+            change=change.name,
+        )
     if change.kind == CLASS:
         plan = put_class(tx, change.uid, ClassSpec.from_json(change.before), by)
     else:

@@ -355,7 +355,9 @@ def _follow_coverage(tx: Transaction, old: Logger, new: Logger, tags: Sequence[T
 def _resolved(known: _Known, uid: str, spec: LoggerSpec[str]) -> tuple[Logger, list[Tag]]:
     """The logger by numbers, and its members; raises when it cannot run."""
     if known.names.get(spec.name.casefold(), uid) != uid:
-        raise InvalidInput("name", f"there is a logger {spec.name!r}", "Take another name.")
+        raise InvalidInput(
+            "name", "logger-name-taken", "there is a logger {spec!r}", "Take another name.", spec=spec.name
+        )
     if spec.archive not in known.archives:
         raise NotFound("archive", spec.archive)
     for tag in (*spec.tags, *spec.named_tags()):
@@ -383,7 +385,11 @@ def _check_written(known: _Known, trigger: TriggerSpec[str]) -> None:
         tag = known.tags[uid]
         if not is_writable(known.protocols[tag.source_id], tag.address, tag.value_type):
             raise InvalidInput(
-                field, f"{tag.name} cannot be written", "Take a tag in a coil or a holding register."
+                field,
+                "cannot-written",
+                "{tag} cannot be written",
+                "Take a tag in a coil or a holding register.",
+                tag=tag.name,
             )
 
 
@@ -395,8 +401,11 @@ def _check_members(known: _Known, logger: Logger, tags: Sequence[Tag]) -> None:
         if other != logger.uid:
             raise InvalidInput(
                 "tags",
-                f"{tag.name} is recorded into this archive by {known.loggers[other].name}",
+                "recorded-into-archive",
+                "{tag} is recorded into this archive by {name}",
                 "Take it out there, or choose another archive.",
+                tag=tag.name,
+                name=known.loggers[other].name,
             )
 
 

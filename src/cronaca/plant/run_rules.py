@@ -127,7 +127,9 @@ class RuleWriting:
         """One rule. Raises InvalidInput, NotFound."""
         spec = spec.checked()
         if self._names.get(spec.name.casefold(), uid) != uid:
-            raise InvalidInput("name", f"there is a rule {spec.name!r}", "Take another name.")
+            raise InvalidInput(
+                "name", "rule-name-taken", "there is a rule {spec!r}", "Take another name.", spec=spec.name
+            )
         self._names[spec.name.casefold()] = uid
         old = self._before.get(uid)
         columns = _columns(self._known, spec)
@@ -181,4 +183,6 @@ def _number(known: Mapping[str, int], uid: str | None, kind: str) -> int:
 def _check_free(tx: Transaction, name: str, own_uid: str) -> None:
     for rule in list_rules(tx):
         if rule.uid != own_uid and rule.name.casefold() == name.casefold():
-            raise InvalidInput("name", f"there is a rule {name!r}", "Take another name.")
+            raise InvalidInput(
+                "name", "name-rule", "there is a rule {name!r}", "Take another name.", name=name
+            )

@@ -121,7 +121,9 @@ def change_source(tx: Transaction, uid: str, spec: SourceSpec, by: By, seen: int
     row = get_source(tx, uid)
     check_revision(tx, "source", uid, row.spec.name, has=row.revision, seen=seen)
     if spec.protocol != row.spec.protocol:
-        raise InvalidInput("protocol", "a source keeps its protocol", "Add another source.")
+        raise InvalidInput(
+            "protocol", "source-keeps-protocol", "a source keeps its protocol", "Add another source."
+        )
     _check_free(tx, spec.name, uid)
     if not secret_belongs(spec.settings, row.spec.settings):
         # Whoever changes it (a person, a set-up file, a restored change) has not given the password for this.
@@ -135,7 +137,13 @@ def put_secret(tx: Transaction, uid: str, secret: str) -> None:
     """The password for the user of a source; an empty one is forgotten. Belongs into the transaction of a
     change: that tells the recorder. Raises InvalidInput."""
     if len(secret) > _LONGEST_CREDENTIAL:
-        raise InvalidInput("secret", "it is too long", f"Give at most {_LONGEST_CREDENTIAL} letters.")
+        raise InvalidInput(
+            "secret",
+            "too-long",
+            "it is too long",
+            "Give at most {longest_credential} letters.",
+            longest_credential=_LONGEST_CREDENTIAL,
+        )
     tx.execute(_PUT_CREDENTIAL if secret else _DROP_CREDENTIAL, uid=uid, secret=secret)
 
 
@@ -161,7 +169,9 @@ def revive_source(tx: Transaction, uid: str, name: str) -> None:
 def _check_free(tx: Transaction, name: str, own_uid: str) -> None:
     row = tx.fetch_one(_NAMED, name=name)
     if row is not None and row[0] != own_uid:
-        raise InvalidInput("name", f"there is a source {name!r}", "Take another name.")
+        raise InvalidInput(
+            "name", "source-name-taken", "there is a source {name!r}", "Take another name.", name=name
+        )
 
 
 def _columns(spec: SourceSpec) -> dict[str, object]:

@@ -131,7 +131,13 @@ def revive_tags(tx: Transaction, names: Mapping[str, str]) -> None:
         return
     for other, name in tx.fetch(_NAMED, names=list(names.values())):
         if other not in names:
-            raise InvalidInput("name", f"there is another tag {name!r} by now", "Rename that one first.")
+            raise InvalidInput(
+                "name",
+                "another-tag-now",
+                "there is another tag {name!r} by now",
+                "Rename that one first.",
+                name=name,
+            )
     tx.execute(_REVIVE, uids=list(names))
 
 
@@ -203,8 +209,13 @@ def _check_references(tx: Transaction, specs: Mapping[str, TagSpec], protocols: 
     for place in mine.values():
         for name, other in place.inputs.items():
             if other not in names:
-                remedy = "Choose a tag that is there and is no text."
-                raise InvalidInput("inputs", f"the tag for {name!r} cannot be used", remedy)
+                raise InvalidInput(
+                    "inputs",
+                    "tag-cannot-used",
+                    "the tag for {name!r} cannot be used",
+                    "Choose a tag that is there and is no text.",
+                    name=name,
+                )
         needs_of(place, places)
         if place.kind is Kind.FIGURE:
             check_windowed(place, kinds[place.inputs["input"]], calendar)
@@ -225,8 +236,14 @@ def _check_rules(tx: Transaction, tag_ids: set[int]) -> None:
         try:
             check_members(logger.mode, [tags[tag_id] for tag_id in logger.tags if tag_id in tags])
         except InvalidInput as exc:
-            remedy = f"{logger.name} records it by that rule: take it out there first."
-            raise InvalidInput("value_type", exc.problem, remedy) from exc
+            raise InvalidInput(
+                "value_type",
+                "value-type-refused",
+                "{reason}",
+                "{logger} records it by that rule: take it out there first.",
+                reason=exc.problem,
+                logger=logger.name,
+            ) from exc
 
 
 def _is_other(a: TagSpec, b: TagSpec) -> bool:
@@ -250,11 +267,18 @@ def _checked(spec: TagSpec, sources: Mapping[str, tuple[int, str]], *, alone: bo
     """The spec of one tag; of many, what is wrong says with which."""
     try:
         if spec.source not in sources:
-            raise InvalidInput("source", f"there is no source {spec.source!r}", "Choose one that is there.")
+            raise InvalidInput(
+                "source",
+                "source-no-source",
+                "there is no source {source!r}",
+                "Choose one that is there.",
+                source=spec.source,
+            )
         return spec.checked(sources[spec.source][1])
     except InvalidInput as exc:
-        problem = exc.problem if alone else f"of {spec.name!r}: {exc.problem}"
-        raise InvalidInput(exc.field, problem, exc.remedy) from exc
+        if alone:
+            raise
+        raise exc.of(spec.name) from exc
 
 
 def _check_names(tx: Transaction, specs: Mapping[str, TagSpec]) -> None:
@@ -262,12 +286,20 @@ def _check_names(tx: Transaction, specs: Mapping[str, TagSpec]) -> None:
     for uid, spec in specs.items():
         key = spec.name.casefold()
         if key in seen:
-            raise InvalidInput("name", f"{spec.name!r} is given twice", "Give each tag a name of its own.")
+            raise InvalidInput(
+                "name",
+                "given-twice",
+                "{spec!r} is given twice",
+                "Give each tag a name of its own.",
+                spec=spec.name,
+            )
         seen[key] = uid
     names = [spec.name for spec in specs.values()]
     for uid, name in tx.fetch(_NAMED, names=names) if names else []:
         if uid not in specs:
-            raise InvalidInput("name", f"there is a tag {name!r}", "Take another name.")
+            raise InvalidInput(
+                "name", "tag-name-taken", "there is a tag {name!r}", "Take another name.", name=name
+            )
 
 
 def _check_places(tx: Transaction, specs: Mapping[str, TagSpec], protocols: Mapping[str, str]) -> None:

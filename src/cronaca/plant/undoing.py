@@ -25,7 +25,13 @@ def undo_step(tx: Transaction, change: Change, by: By) -> list[Difference]:
     newest = find_newest(tx, [one.uid for one in step])
     for one in step:
         if one.before is None and one.kind != _TAG:
-            raise InvalidInput("change", f"before it there was no {one.name!r}", "Remove the object instead.")
+            raise InvalidInput(
+                "change",
+                "change-before-no",
+                "before it there was no {one!r}",
+                "Remove the object instead.",
+                one=one.name,
+            )
         if newest[one.uid] != one.change_id:
             last = get_change(tx, newest[one.uid])
             raise EditConflict(

@@ -29,7 +29,9 @@ _LONGEST_S: Final = 8.0
 
 
 async def _refuse(*_: object) -> dict[str, Any]:
-    raise InvalidInput("protocol", "this recorder asks no servers", "Ask another one.")
+    raise InvalidInput(
+        "protocol", "recorder-asks-no-servers", "this recorder asks no servers", "Ask another one."
+    )
 
 
 @dataclass(frozen=True, slots=True)

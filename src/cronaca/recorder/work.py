@@ -216,9 +216,11 @@ class Work:
         kept = load_settings(source.protocol, json.loads(source.config))
         if not secret_belongs(load_settings(protocol, config), kept):
             raise InvalidInput(
-                "secret", "the password that is kept was given for another endpoint, security or user",
+                "secret",
+                "password-kept-given-another-endpoint",
+                "the password that is kept was given for another endpoint, security or user",
                 "Type it again.",
-            )  # fmt: skip
+            )
         return source.secret
 
     def ask_for_record(self, logger_id: int) -> str:

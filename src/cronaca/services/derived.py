@@ -52,7 +52,13 @@ class DerivedReader:
         """A formula over a window; `tags` are its inputs by name. Raises InvalidInput for a missing one."""
         for name in inputs_of(node):
             if name not in tags:
-                raise InvalidInput("inputs", f"{name!r} has no tag", "Choose one, or correct the formula.")
+                raise InvalidInput(
+                    "inputs",
+                    "derived-inputs-no-tag",
+                    "{name!r} has no tag",
+                    "Choose one, or correct the formula.",
+                    name=name,
+                )
         earlier = Window(window.start_us - lookback_us(node), window.end_us)
         ids = [tag.tag_id for tag in tags.values()]
         curves = self._curves.read_many(ids, earlier, WIDEST)
@@ -95,7 +101,11 @@ def _column(tx: Transaction, logger_uid: str, column_no: int) -> tuple[int, reco
         if column.column_no == column_no and column.value_type is not ValueType.TEXT:
             return logger_id, column
     raise InvalidInput(
-        "column", f"{column_no} is no column of numbers", "Take one from the logger's records."
+        "column",
+        "not-column-numbers",
+        "{column_no} is not a column of numbers",
+        "Take one from the logger's records.",
+        column_no=column_no,
     )
 
 

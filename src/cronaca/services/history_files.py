@@ -63,7 +63,13 @@ def import_history(store: Store, spec: ImportOptions, person: str, now_us: int, 
         tags = {tag.name: tag for tag in list_tags(tx)}
         archive_id = find_archive(tx, spec.archive)
     if archive_id is None:
-        raise InvalidInput("archive", f"there is no archive {spec.archive!r}", "Name one that exists.")
+        raise InvalidInput(
+            "archive",
+            "no-archive",
+            "there is no archive {archive!r}",
+            "Name one that exists.",
+            archive=spec.archive,
+        )
     kinds = {name: tag.value_type for name, tag in tags.items()}
     options = TableOptions(kinds, spec.zone, spec.time_format, spec.tag)
     rejects = Rejects(spec.on_bad)
@@ -125,10 +131,18 @@ def _chosen_histories(store: Store, names: Sequence[str], archive: str = "") -> 
         archive_id = find_archive(tx, archive) if archive else None
         archives = list_archive_names(tx)
     if archive and archive_id is None:
-        raise InvalidInput("archive", f"there is no archive {archive!r}", "Name one that exists.")
+        raise InvalidInput(
+            "archive",
+            "no-archive",
+            "there is no archive {archive!r}",
+            "Name one that exists.",
+            archive=archive,
+        )
     unknown = [name for name in names if name not in tags]
     if unknown:
-        raise InvalidInput("tag", f"there is no tag {unknown[0]}", "Name a tag that exists.")
+        raise InvalidInput(
+            "tag", "tag-no-tag", "there is no tag {unknown}", "Name a tag that exists.", unknown=unknown[0]
+        )
     by_id = _names(store, histories, tags)
     named = set(names)
     chosen = [h for h in histories if not named or by_id[h.key.tag_id] in named]
@@ -136,9 +150,12 @@ def _chosen_histories(store: Store, names: Sequence[str], archive: str = "") -> 
     several = sorted({archives[h.key.archive_id] for h in chosen})
     if len(several) > 1:
         raise InvalidInput(
-            "archive", f"these tags lie in several archives: {', '.join(several)}",
+            "archive",
+            "tags-lie-several-archives",
+            "these tags lie in several archives: {several}",
             "Name one of them; write one file for each.",
-        )  # fmt: skip
+            several=", ".join(several),
+        )
     return [(by_id[history.key.tag_id], history) for history in chosen]
 
 

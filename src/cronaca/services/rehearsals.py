@@ -93,7 +93,9 @@ class RehearsalService:
         """Runs each rule over the readings."""
         material = self._material(spec)
         if not len(material.readings):
-            raise InvalidInput("start_us", "there are no readings in it", "Choose a window with readings.")
+            raise InvalidInput(
+                "start_us", "no-readings", "there are no readings in it", "Choose a window with readings."
+            )
         tag, readings, window = material.tag, material.readings, material.window
         rehearsals = [_rehearsal(rule, i, material) for i, rule in enumerate(spec.rules)]
         advice = recommend(readings, stepped=material.stepped, decimals=tag.decimals)
@@ -106,7 +108,9 @@ class RehearsalService:
     def _material(self, spec: RehearsalSpec) -> _Material:
         named = [given is not None for given in (spec.tag, spec.generator, spec.csv)]
         if sum(named) != 1:
-            raise InvalidInput("tag", "name one of tag, generator, csv", "Leave the others out.")
+            raise InvalidInput(
+                "tag", "name-one-tag-generator", "name one of tag, generator, csv", "Leave the others out."
+            )
         if spec.csv is not None:
             return _uploaded(spec.csv, stepped=spec.stepped)
         window = self._window(spec)
@@ -118,7 +122,9 @@ class RehearsalService:
         with self._store.snapshot() as tx:
             tag = find_tags(tx, [uid]).get(uid)
         if tag is None:
-            raise InvalidInput("tag", f"there is no tag {uid}", "Take a uid from /api/tags.")
+            raise InvalidInput(
+                "tag", "tags-no-tag", "there is no tag {uid}", "Take a uid from /api/tags.", uid=uid
+            )
         return tag
 
     def _recorded(self, tag: Tag, window: Window) -> _Material:
@@ -144,24 +150,40 @@ def _rehearsal(rule: RuleSpec | Periodic[int], place: int, material: _Material) 
             return rehearse(rule_for(rule, tag), readings, window, stepped=material.stepped)
         kept = backfilled(_checked(rule, tag, window), tag, readings, window)
     except InvalidInput as exc:
-        raise InvalidInput(f"rules.{place}.{exc.field}", exc.problem, exc.remedy) from exc
+        raise exc.at(f"rules.{place}.{exc.field}") from exc
     return compare(kept, readings, window, stepped=material.stepped)
 
 
 def _checked(rule: Periodic[int], tag: Tag, window: Window) -> Periodic[int]:
     if not rule.interval_us:
-        raise InvalidInput("interval_us", "without an interval nothing is recorded", "Give an interval.")
+        raise InvalidInput(
+            "interval_us",
+            "without-interval-nothing-recorded",
+            "without an interval nothing is recorded",
+            "Give an interval.",
+        )
     check_keeps(rule.keeps, tag)
     step_us = rule.interval_us if rule.keeps is Keeps.VALUE else min(rule.interval_us, tag.scan_us)
     if window.length_us // step_us > MOST:
-        problem = f"it makes more than {MOST:,} samples of the window"
-        raise InvalidInput("interval_us", problem, "Give a longer one, or choose a shorter window.")
+        raise InvalidInput(
+            "interval_us",
+            "makes-more-samples-window",
+            "it makes more than {most:,} samples of the window",
+            "Give a longer one, or choose a shorter window.",
+            most=MOST,
+        )
     return rule.checked(())
 
 
 def _generated(address: GeneratorAddress, window: Window, *, stepped: bool) -> _Material:
     if window.length_us // SECOND > MOST:
-        raise InvalidInput("start_us", f"these are more than {MOST} readings", "Choose a shorter window.")
+        raise InvalidInput(
+            "start_us",
+            "more-readings",
+            "these are more than {most} readings",
+            "Choose a shorter window.",
+            most=MOST,
+        )
     ts = np.arange(window.start_us, window.end_us, SECOND)
     readings = Series.of(ValueType.FLOAT, ts, address.values(ts))
     tag = _unnamed(ValueType.FLOAT, address.low, address.high, stepped=stepped)
@@ -175,9 +197,11 @@ def _uploaded(text: str, *, stepped: bool) -> _Material:
         try:
             readings, _ = read_samples(path)
         except InvalidInput as exc:
-            raise InvalidInput("csv", exc.problem, exc.remedy) from exc
+            raise exc.at("csv") from exc
     if not len(readings):
-        raise InvalidInput("csv", "it holds no sample", "Give lines of `time,value[,quality]`.")
+        raise InvalidInput(
+            "csv", "holds-no-sample", "it holds no sample", "Give lines of `time,value[,quality]`."
+        )
     low, high = float(np.nanmin(readings.values)), float(np.nanmax(readings.values))
     tag = _unnamed(readings.value_type, low, max(high, low + 1e-9), stepped=stepped)
     window = Window.parse(int(readings.ts_us[0]), int(readings.ts_us[-1]) + SECOND)

@@ -155,11 +155,19 @@ class ReportService:
     def _report(self, spec: ReportSpec, period: _Period, created_us: int) -> Report:
         kind = next((kind for kind in self._statistics.kinds() if kind.name == spec.kind), None)
         if kind is None:
-            raise InvalidInput("kind", f"there is no equipment {spec.kind!r} any more", "Change the report.")
+            raise InvalidInput(
+                "kind",
+                "no-equipment-any-more",
+                "there is no equipment {kind!r} any more",
+                "Change the report.",
+                kind=spec.kind,
+            )
         members = {member.name: member for member in kind.members}
         lines = [line for line in spec.lines if line[0] in members]
         if not lines:
-            raise InvalidInput("lines", f"{spec.kind} has none of its tags", "Change the report.")
+            raise InvalidInput(
+                "lines", "none-tags", "{kind} has none of its tags", "Change the report.", kind=spec.kind
+            )
         window = period.window
         sheet = self._statistics.sheet(_asked(kind, members, lines, spec.norm, window))
         uids = {uid for row in sheet.rows for cell in row.cells if (uid := cell.tag) is not None}

@@ -148,9 +148,12 @@ class SampleTables:
             rows, texts = rows + page.rows, texts | dict(page.texts)
         if len(rows) > most:
             raise InvalidInput(
-                "end", f"there are more than {most:,} rows",
+                "end",
+                "more-rows",
+                "there are more than {most:,} rows",
                 "Choose a shorter window. All samples of a longer one: Trends, Export, in the background.",
-            )  # fmt: skip
+                most=most,
+            )
         return SamplesPage(rows, None, [], texts)
 
     def figures(self, of: Selection) -> list[SampleFigures]:
@@ -161,10 +164,15 @@ class SampleTables:
     def _by_value(self, of: Selection, spec: PageSpec) -> SamplesPage:
         if spec.layout is not Layout.SAMPLE:
             raise InvalidInput(
-                "order", "only single samples are ordered by value", "Choose one row per sample."
+                "order",
+                "only-single-samples-ordered",
+                "only single samples are ordered by value",
+                "Choose one row per sample.",
             )
         if any(tag.value_type is ValueType.TEXT for tag in of.tags):
-            raise InvalidInput("order", "texts have no order by value", "Leave out tags of texts.")
+            raise InvalidInput(
+                "order", "texts-no-order-value", "texts have no order by value", "Leave out tags of texts."
+            )
         found = [part.take(~q.is_bad(part.quality)) for part in self._all(of, MOST_ORDERED, "order")]
         lengths = [len(part) for part in found]
         values = np.concatenate([part.values for part in found])
@@ -195,8 +203,13 @@ class SampleTables:
             for stretch in stretches:
                 looked += sum(answer.samples for answer in stretch.answers)
                 if looked > most:
-                    problem = f"the window holds more than {most:,} samples of these tags"
-                    raise InvalidInput(named, problem, "Choose a shorter window or fewer tags.")
+                    raise InvalidInput(
+                        named,
+                        "window-holds-more-samples",
+                        "the window holds more than {most:,} samples of these tags",
+                        "Choose a shorter window or fewer tags.",
+                        most=most,
+                    )
                 for mine, series in zip(found, _matching(of, stretch), strict=True):
                     mine.append(series)
         return [concatenate(mine[::-1], tag.value_type) for tag, mine in zip(of.tags, found, strict=True)]

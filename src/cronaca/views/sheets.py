@@ -71,7 +71,9 @@ class SheetContent:
         """The same, made regular; raises InvalidInput."""
         folder = check_name(self.folder, 100, "folder") if self.folder.strip() else ""
         if len(self.view) > MOST_VIEW:
-            raise InvalidInput("view", f"it has {len(self.view)} characters", "Take fewer pens.")
+            raise InvalidInput(
+                "view", "view-characters", "it has {view} characters", "Take fewer pens.", view=len(self.view)
+            )
         return replace(self, name=check_name(self.name, 100), folder=folder)
 
 
@@ -134,5 +136,10 @@ def _check_free(tx: Transaction, content: SheetContent, by: By, own_uid: str) ->
     if row is not None and row[0] != own_uid:
         where = f" in {content.folder}" if content.folder else ""
         raise InvalidInput(
-            "name", f"there is a sheet {content.name!r}{where}", "Take another name or folder."
+            "name",
+            "sheet-name-taken",
+            "there is a sheet {content!r}{where}",
+            "Take another name or folder.",
+            content=content.name,
+            where=where,
         )

@@ -175,7 +175,7 @@ def test_no_length_is_an_error() -> None:
         Configuration.parse(percent_bad=80, percent_good=0)
     with pytest.raises(InvalidInput, match="percentage"):
         Configuration.parse(percent_bad=101)
-    with pytest.raises(InvalidInput, match="no standard aggregate"):
+    with pytest.raises(InvalidInput, match="not a standard aggregate"):
         over("Mean", floats(), 0, 1)
 
 

@@ -3281,8 +3281,21 @@ export interface components {
      * @description One field that cannot be used.
      */
     FieldProblem: {
+      /**
+       * Code
+       * @description Names what is wrong; it stays when the wording changes.
+       */
+      code: string;
       /** Field */
       field: string;
+      /**
+       * Parameters
+       * @description The values within the two texts, for a message in another language.
+       * @default {}
+       */
+      parameters: {
+        [key: string]: string;
+      };
       /** Problem */
       problem: string;
       /** Remedy */
@@ -5207,6 +5220,14 @@ export interface components {
        * @description Of what the server did not foresee: the number under which its log has it.
        */
       instance?: string | null;
+      /**
+       * Parameters
+       * @description The values within `detail`, whose code is the type.
+       * @default {}
+       */
+      parameters: {
+        [key: string]: string;
+      };
       /** Status */
       status: number;
       /** Title */

@@ -45,7 +45,9 @@ def _correct(editor: HistoryEditor, tag: Tag, key: HistoryKey, body: EditIn, by:
     author = Author(by.person, by.created_us, body.reason)
     if body.kind is EditKind.DELETE:
         if body.start_us is None or body.end_us is None:
-            raise InvalidInput("start_us", "a deletion needs a window", "Give start_us and end_us.")
+            raise InvalidInput(
+                "start_us", "deletion-needs-window", "a deletion needs a window", "Give start_us and end_us."
+            )
         window = Window.parse(int(body.start_us), int(body.end_us), "start_us", "end_us")
         return _out(editor.delete(key, window, author))
     samples = wire.series_of(tag.value_type, body.samples)

@@ -172,7 +172,9 @@ class _Asked:
         """Changes the client's subscription when it has asked for something else, and tells what came in of
         new tags of late before anything that comes later. Raises CronacaError."""
         if self.problem:
-            raise InvalidInput("tags", self.problem, "Send lists of tags and topics.")
+            raise InvalidInput(
+                "tags", "tags-refused", "{reason}", "Send lists of tags and topics.", reason=self.problem
+            )
         spec, self._spec = self._spec, None
         if spec is None:
             return

@@ -130,7 +130,14 @@ def export_records(
     chosen = [_named(one, asked.columns, "column") for one in column or []] or [*_HEADS, *asked.columns]
     names = name or [""] * len(chosen)
     if len(names) != len(chosen):
-        raise InvalidInput("name", f"there are {len(names)} for {len(chosen)} columns", "Give one for each.")
+        raise InvalidInput(
+            "name",
+            "name-columns",
+            "there are {names} for {chosen} columns",
+            "Give one for each.",
+            names=len(names),
+            chosen=len(chosen),
+        )
     rows: list[RecordRow] = []
     with store.snapshot() as tx:
         if asked.choice is not None:
@@ -155,7 +162,9 @@ def _named(name: str, columns: Sequence[RecordColumn], field: str) -> Head | Rec
         if name == str(column.column_no):
             return column
     known = ", ".join([*_HEADS, *(str(column.column_no) for column in columns)])
-    raise InvalidInput(field, f"there is no column {name!r}", f"Choose among {known}.")
+    raise InvalidInput(
+        field, "no-column", "there is no column {name!r}", "Choose among {known}.", name=name, known=known
+    )
 
 
 def _cell(

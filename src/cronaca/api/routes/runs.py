@@ -60,7 +60,13 @@ def _place(before: str) -> tuple[int, int] | None:
         start_us, number = before.split("-")
         return int(start_us), int(number)
     except ValueError as exc:
-        raise InvalidInput("before", f"{before!r} is no place", "Give what the page before said.") from exc
+        raise InvalidInput(
+            "before",
+            "not-place",
+            "{before!r} is not a place",
+            "Give what the page before said.",
+            before=before,
+        ) from exc
 
 
 @router.post("/runs", status_code=201)

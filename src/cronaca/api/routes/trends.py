@@ -193,7 +193,7 @@ def find_sisters(store: StoreDep, body: SistersIn) -> SistersOut:
     """For tags of one equipment (Line 1) those of the same names of another one (Line 2)."""
     target = body.equipment.strip().strip("/")
     if not target:
-        raise InvalidInput("equipment", "it is missing", "Name the one to go over to.")
+        raise InvalidInput("equipment", "equipment-missing", "it is missing", "Name the one to go over to.")
     tags = find_all_tags(store, body.tags)
     with store.snapshot() as tx:
         by_name = {tag.name: tag.uid for tag in list_tags(tx)}
@@ -229,10 +229,15 @@ def export_samples(
         samples = sum(curve.answer.samples for curve in curves_of)
         if samples > _MOST_EXPORTED:
             raise InvalidInput(
-                "end", f"the window holds {samples:,} samples of these tags",
-                f"Ask for fewer tags or a shorter window: at most {_MOST_EXPORTED:,} at once. A file made in "
-                "the background (POST /api/jobs) and the command `./cronaca history export` may hold more.",
-            )  # fmt: skip
+                "end",
+                "window-holds-samples-tags",
+                "the window holds {samples:,} samples of these tags",
+                "Ask for fewer tags or a shorter window: at most {most_exported:,} at once. A file "
+                "made in the background (POST /api/jobs) and the command `./cronaca history export` "
+                "may hold more.",
+                samples=samples,
+                most_exported=_MOST_EXPORTED,
+            )
         counts = [curve.answer.samples for curve in curves_of]
         parts = recorded_parts(reader, tags, counts, window, archives)
     with store.snapshot() as tx:

@@ -41,6 +41,10 @@ class FieldProblem(Model):
     """One field that cannot be used."""
 
     field: str
+    code: str
+    """Names what is wrong; it stays when the wording changes."""
+    parameters: dict[str, str] = {}
+    """The values within the two texts, for a message in another language."""
     problem: str
     remedy: str
 
@@ -52,6 +56,8 @@ class Problem(Model):
     title: str
     status: int
     detail: str
+    parameters: dict[str, str] = {}
+    """The values within `detail`, whose code is the type."""
     errors: list[FieldProblem] = []
     instance: str | None = None
     """Of what the server did not foresee: the number under which its log has it."""

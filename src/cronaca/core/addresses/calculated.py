@@ -91,16 +91,35 @@ def parse_calculation(text: str, value_type: ValueType) -> Calculation:
     _check_fields(given, kind)
     inputs = _inputs(given, kind)
     if kind is Kind.FIGURE and value_type is not ValueType.FLOAT:
-        raise InvalidInput("value_type", "a statistic is a float", "Take float.")
+        raise InvalidInput("value_type", "statistic-float", "a statistic is a float", "Take float.")
     if value_type is ValueType.TEXT:
-        raise InvalidInput("value_type", "a calculated value is no text", "Take a number or boolean.")
+        raise InvalidInput(
+            "value_type",
+            "calculated-value-no-text",
+            "a calculated value is no text",
+            "Take a number or boolean.",
+        )
     if kind in _METERS and value_type not in _COUNTS:
-        raise InvalidInput("value_type", f"a {kind.value} is a number", "Take float or integer.")
+        raise InvalidInput(
+            "value_type",
+            "value-type-number",
+            "a {kind} is a number",
+            "Take float or integer.",
+            kind=kind.value,
+        )
     edge, per = given.get("edge", Edge.RISING.value), given.get("per", "h")
     if edge not in (Edge.RISING.value, Edge.FALLING.value, Edge.EITHER.value):
-        raise InvalidInput("address", f"the edge {edge!r} is unknown", "Use rising, falling or either.")
+        raise InvalidInput(
+            "address",
+            "edge-unknown",
+            "the edge {edge!r} is unknown",
+            "Use rising, falling or either.",
+            edge=edge,
+        )
     if per not in ("s", "min", "h"):
-        raise InvalidInput("address", f"the unit of time {per!r} is unknown", "Use s, min or h.")
+        raise InvalidInput(
+            "address", "unit-time-unknown", "the unit of time {per!r} is unknown", "Use s, min or h.", per=per
+        )
     return Calculation(
         kind, inputs, str(given.get("formula", "")), Edge(edge), _preset(given), per,
         str(given.get("figure", "")), _percent(given), _window(given, kind),
@@ -111,9 +130,13 @@ def _facts(text: str) -> dict[str, Any]:
     try:
         given = json.loads(text)
     except ValueError as exc:
-        raise InvalidInput("address", f"{text} is no calculation", "Give kind and inputs.") from exc
+        raise InvalidInput(
+            "address", "not-calculation", "{text} is not a calculation", "Give kind and inputs.", text=text
+        ) from exc
     if not isinstance(given, dict):
-        raise InvalidInput("address", f"{text} is no calculation", "Give kind and inputs.")
+        raise InvalidInput(
+            "address", "not-calculation", "{text} is not a calculation", "Give kind and inputs.", text=text
+        )
     return given
 
 
@@ -121,39 +144,73 @@ def _kind(given: Mapping[str, Any]) -> Kind:
     kind = given.get("kind", Kind.FORMULA.value)
     if kind not in [known.value for known in Kind]:
         known = ", ".join(known.value for known in Kind)
-        raise InvalidInput("address", f"the kind {kind!r} is unknown", f"Use one of: {known}.")
+        raise InvalidInput(
+            "address",
+            "kind-unknown",
+            "the kind {kind!r} is unknown",
+            "Use one of: {known}.",
+            kind=kind,
+            known=known,
+        )
     return Kind(kind)
 
 
 def _check_fields(given: Mapping[str, Any], kind: Kind) -> None:
     for name in given:
         if name not in _FIELDS[kind] | {"kind", "inputs"}:
-            raise InvalidInput("address", f"a {kind.value} has no {name!r}", "Leave it out.")
+            raise InvalidInput(
+                "address",
+                "address-no",
+                "a {kind} has no {name!r}",
+                "Leave it out.",
+                kind=kind.value,
+                name=name,
+            )
 
 
 def _inputs(given: Mapping[str, Any], kind: Kind) -> dict[str, str]:
     inputs = given.get("inputs", {})
     if not isinstance(inputs, dict):
-        raise InvalidInput("inputs", "they cannot be read", "Give a tag for each name.")
+        raise InvalidInput("inputs", "cannot-read", "they cannot be read", "Give a tag for each name.")
     for name, uid in inputs.items():
         if not _NAME.fullmatch(name) or name.casefold() in _WORDS:
-            remedy = "Use letters, digits and _, and begin with a letter."
-            raise InvalidInput("inputs", f"{name!r} cannot be a name in a formula", remedy)
+            raise InvalidInput(
+                "inputs",
+                "cannot-name-formula",
+                "{name!r} cannot be a name in a formula",
+                "Use letters, digits and _, and begin with a letter.",
+                name=name,
+            )
         if not isinstance(uid, str) or not _UID.fullmatch(uid):
-            raise InvalidInput("inputs", f"{name} has no tag", "Choose one.")
+            raise InvalidInput("inputs", "inputs-no-tag", "{name} has no tag", "Choose one.", name=name)
     if kind is not Kind.FORMULA:
         optional = {"reset", "preset"} if kind is Kind.COUNTER else {"reset"} - NEEDS[kind]
         for name in NEEDS[kind] - inputs.keys():
-            raise InvalidInput("inputs", f"the tag for {name!r} is missing", "Choose one.")
+            raise InvalidInput(
+                "inputs", "tag-missing", "the tag for {name!r} is missing", "Choose one.", name=name
+            )
         for name in inputs.keys() - NEEDS[kind] - (optional if kind in _METERS else set()):
-            raise InvalidInput("inputs", f"a {kind.value} has no input {name!r}", "Leave it out.")
+            raise InvalidInput(
+                "inputs",
+                "no-input",
+                "a {kind} has no input {name!r}",
+                "Leave it out.",
+                kind=kind.value,
+                name=name,
+            )
     return dict(inputs)
 
 
 def _percent(given: Mapping[str, Any]) -> float:
     percent = given.get("percent", 50.0)
     if isinstance(percent, bool) or not isinstance(percent, int | float) or not 0 <= percent <= 100:
-        raise InvalidInput("address", f"{percent!r} is no percentage", "Give a number from 0 to 100.")
+        raise InvalidInput(
+            "address",
+            "not-percentage",
+            "{percent!r} is not a percentage",
+            "Give a number from 0 to 100.",
+            percent=percent,
+        )
     return float(percent)
 
 
@@ -165,7 +222,12 @@ def _window(given: Mapping[str, Any], kind: Kind) -> float | str:
     if not usable or not SHORTEST_S <= window <= LONGEST_S:
         words = ", ".join(UNITS)
         raise InvalidInput(
-            "address", f"the window {window!r} cannot be used", f"Give 10 to 86,400 seconds, or {words}."
+            "address",
+            "window-cannot-used",
+            "the window {window!r} cannot be used",
+            "Give 10 to 86,400 seconds, or {words}.",
+            window=window,
+            words=words,
         )
     return float(window)
 
@@ -176,5 +238,11 @@ def _preset(given: Mapping[str, Any]) -> float | None:
         return None
     usable = isinstance(preset, int | float) and not isinstance(preset, bool) and math.isfinite(preset)
     if not usable or preset <= 0:
-        raise InvalidInput("address", f"the preset {preset!r} cannot be used", "Give a number above 0.")
+        raise InvalidInput(
+            "address",
+            "preset-cannot-used",
+            "the preset {preset!r} cannot be used",
+            "Give a number above 0.",
+            preset=preset,
+        )
     return float(preset)

@@ -147,13 +147,26 @@ def parse_generator_address(text: str) -> GeneratorAddress:
             int(given.get("seed", 0)),
         )
     except (KeyError, TypeError, ValueError, AttributeError) as exc:
-        raise InvalidInput("address", f"{text} is no generated signal ({exc})", _REMEDY) from exc
+        raise InvalidInput(
+            "address",
+            "not-generated-signal",
+            "{text} is not a generated signal ({exc})",
+            _REMEDY,
+            text=text,
+            exc=exc,
+        ) from exc
     if not np.isfinite([address.low, address.high, address.noise]).all() or address.noise < 0:
-        raise InvalidInput("address", "its ends or its noise are no usable numbers", _REMEDY)
+        raise InvalidInput(
+            "address", "ends-noise-no-usable", "its ends or its noise are no usable numbers", _REMEDY
+        )
     if address.high <= address.low:
-        raise InvalidInput("address", "its high end is not above its low end", _REMEDY)
+        raise InvalidInput("address", "high-end-not-above", "its high end is not above its low end", _REMEDY)
     if not 0.001 <= address.period_s <= 86_400 * 366:
         raise InvalidInput(
-            "address", f"a period of {address.period_s} s cannot be used", "Give 0.001 or more."
+            "address",
+            "period-cannot-used",
+            "a period of {period_s} s cannot be used",
+            "Give 0.001 or more.",
+            period_s=address.period_s,
         )
     return address

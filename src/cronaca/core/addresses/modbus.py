@@ -100,7 +100,14 @@ class ModbusAddress:
         try:
             packed = struct.pack(_FORMATS[self.data_type], round(raw) if whole else raw)
         except (struct.error, OverflowError) as exc:
-            raise InvalidInput("value", f"{value:g} does not fit into {self.data_type}", _REMEDY) from exc
+            raise InvalidInput(
+                "value",
+                "not-fit-into",
+                "{value:g} does not fit into {data_type}",
+                _REMEDY,
+                value=value,
+                data_type=self.data_type,
+            ) from exc
         words = list(struct.unpack(f">{len(packed) // 2}H", packed))
         return words[::-1] if self.low_word_first else words
 
@@ -134,18 +141,48 @@ def parse_address(text: str, value_type: ValueType) -> ModbusAddress:
             bool(given.get("low_word_first", False)),
         )
     except (KeyError, TypeError, ValueError) as exc:
-        raise InvalidInput("address", f"{text} is not a Modbus address ({exc})", _REMEDY) from exc
+        raise InvalidInput(
+            "address",
+            "not-modbus-address",
+            "{text} is not a Modbus address ({exc})",
+            _REMEDY,
+            text=text,
+            exc=exc,
+        ) from exc
     if not address.address >= 0 or address.end > 65_536:
-        raise InvalidInput("address", f"{address.address} lies outside 0 to 65535", _REMEDY)
+        raise InvalidInput(
+            "address", "lies-outside", "{address} lies outside 0 to 65535", _REMEDY, address=address.address
+        )
     if address.table.of_bits != (address.data_type is DataType.BOOL):
-        raise InvalidInput("address", f"a {address.table} cannot be read as {address.data_type}", _REMEDY)
+        raise InvalidInput(
+            "address",
+            "address-cannot-read",
+            "a {table} cannot be read as {data_type}",
+            _REMEDY,
+            table=address.table,
+            data_type=address.data_type,
+        )
     if value_type is ValueType.TEXT:
-        raise InvalidInput("value_type", "a Modbus value is no text", "Take a number, a boolean or a state.")
+        raise InvalidInput(
+            "value_type",
+            "modbus-value-no-text",
+            "a Modbus value is no text",
+            "Take a number, a boolean or a state.",
+        )
     if value_type is not ValueType.FLOAT and address.data_type in (DataType.FLOAT32, DataType.FLOAT64):
-        raise InvalidInput("value_type", f"{address.data_type} is read into a float", "Make the tag a float.")
+        raise InvalidInput(
+            "value_type",
+            "read-into-float",
+            "{data_type} is read into a float",
+            "Make the tag a float.",
+            data_type=address.data_type,
+        )
     if (address.scale, address.offset) != (1.0, 0.0) and value_type is not ValueType.FLOAT:
         raise InvalidInput(
-            "address", "only float tags can be scaled", "Make the tag a float, or drop the scale."
+            "address",
+            "only-float-tags-scaled",
+            "only float tags can be scaled",
+            "Make the tag a float, or drop the scale.",
         )
     return address
 

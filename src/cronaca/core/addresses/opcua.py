@@ -56,7 +56,13 @@ def parse_opcua_address(text: str, value_type: ValueType) -> OpcUaAddress:
         given = json.loads(text)
         for field in given:
             if field not in _FIELDS:
-                raise InvalidInput("address", f"an OPC UA node has no {field!r}", _REMEDY)
+                raise InvalidInput(
+                    "address",
+                    "opc-ua-node-no",
+                    "an OPC UA node has no {field_name!r}",
+                    _REMEDY,
+                    field_name=field,
+                )
         node = given["node"]
         deadband, scale, offset = (
             float(given.get(name, default))
@@ -65,48 +71,95 @@ def parse_opcua_address(text: str, value_type: ValueType) -> OpcUaAddress:
     except InvalidInput:
         raise
     except (KeyError, TypeError, ValueError) as exc:
-        raise InvalidInput("address", f"{text} is no OPC UA node ({exc})", _REMEDY) from exc
+        raise InvalidInput(
+            "address", "no-opc-ua-node", "{text} is no OPC UA node ({exc})", _REMEDY, text=text, exc=exc
+        ) from exc
     if not isinstance(node, str) or len(node) > _LONGEST_NODE or not _NODE.fullmatch(node.strip()):
-        raise InvalidInput("address", f"{node!r} is no node id", _REMEDY)
+        raise InvalidInput("address", "not-node-id", "{node!r} is not a node id", _REMEDY, node=node)
     if not all(map(math.isfinite, (deadband, scale, offset))) or deadband < 0 or scale == 0:
-        raise InvalidInput("address", "its deadband, scale or offset cannot be used", _REMEDY)
+        raise InvalidInput(
+            "address", "deadband-scale-offset-cannot", "its deadband, scale or offset cannot be used", _REMEDY
+        )
     if value_type is ValueType.TEXT:
-        raise InvalidInput("value_type", "texts are not recorded yet", "Take a number, a boolean or a state.")
+        raise InvalidInput(
+            "value_type",
+            "texts-not-recorded-yet",
+            "texts are not recorded yet",
+            "Take a number, a boolean or a state.",
+        )
     if value_type is not ValueType.FLOAT and (deadband, scale, offset) != (0.0, 1.0, 0.0):
         raise InvalidInput(
-            "address", "only float tags have a scale or a deadband at the server",
+            "address",
+            "only-float-tags-scale",
+            "only float tags have a scale or a deadband at the server",
             "Make the tag a float, or leave them out.",
-        )  # fmt: skip
+        )
     return OpcUaAddress(node.strip(), deadband, scale, offset)
 
 
 def check_endpoint(value: object) -> str:
     """The server's address, with its port; raises InvalidInput."""
-    remedy = f"Give opc.tcp://host:port; {DEFAULT_PORT} is the usual port."
     text = value.strip() if isinstance(value, str) else ""
     try:
         parts = urlsplit(text)
         port = parts.port
     except ValueError as exc:
-        raise InvalidInput("endpoint", f"{text!r} is no address", remedy) from exc
+        raise InvalidInput(
+            "endpoint",
+            "not-address",
+            "{text!r} is not an address",
+            "Give opc.tcp://host:port; {default_port} is the usual port.",
+            text=text,
+            default_port=DEFAULT_PORT,
+        ) from exc
     if parts.scheme != "opc.tcp" or not parts.hostname:
-        raise InvalidInput("endpoint", f"{text!r} is no address of an OPC UA server", remedy)
+        raise InvalidInput(
+            "endpoint",
+            "not-address-opc-ua",
+            "{text!r} is not an address of an OPC UA server",
+            "Give opc.tcp://host:port; {default_port} is the usual port.",
+            text=text,
+            default_port=DEFAULT_PORT,
+        )
     if parts.username is not None:
-        raise InvalidInput("endpoint", "it holds a user name", "Give user and password in their own fields.")
+        raise InvalidInput(
+            "endpoint",
+            "holds-user-name",
+            "it holds a user name",
+            "Give user and password in their own fields.",
+        )
     return text if port else text.replace(parts.netloc, f"{parts.netloc}:{DEFAULT_PORT}", 1)
 
 
 def check_security(policy: object, mode: object) -> tuple[str, str]:
     """Policy and mode that go together; raises InvalidInput."""
     if policy not in POLICIES:
-        raise InvalidInput("security", f"{policy!r} is unknown", f"Use one of: {', '.join(POLICIES)}.")
+        raise InvalidInput(
+            "security",
+            "security-unknown",
+            "{policy!r} is unknown",
+            "Use one of: {policies}.",
+            policy=policy,
+            policies=", ".join(POLICIES),
+        )
     if mode not in MODES:
-        raise InvalidInput("mode", f"{mode!r} is unknown", f"Use one of: {', '.join(MODES)}.")
+        raise InvalidInput(
+            "mode",
+            "mode-unknown",
+            "{mode!r} is unknown",
+            "Use one of: {modes}.",
+            mode=mode,
+            modes=", ".join(MODES),
+        )
     if (policy == NO_SECURITY) != (mode == "None"):
         raise InvalidInput(
-            "mode", f"{mode} does not go with {policy}",
+            "mode",
+            "not-go-with",
+            "{mode} does not go with {policy}",
             "Without a policy nothing is signed; with one, take Sign or SignAndEncrypt.",
-        )  # fmt: skip
+            mode=mode,
+            policy=policy,
+        )
     return str(policy), str(mode)
 
 
@@ -115,6 +168,9 @@ def check_thumbprint(value: object) -> str:
     text = re.sub(r"[\s:]", "", value).lower() if isinstance(value, str) else "?"
     if text and not re.fullmatch(r"[0-9a-f]{64}", text):
         raise InvalidInput(
-            "trusted", "it is no SHA-256 of a certificate", "Test the source, and trust what it shows."
+            "trusted",
+            "no-sha-certificate",
+            "it is no SHA-256 of a certificate",
+            "Test the source, and trust what it shows.",
         )
     return text

@@ -33,7 +33,14 @@ class Protocol:
 def check_address(protocol: str, address: str, value_type: ValueType) -> None:
     """Raises InvalidInput when a tag of this type cannot be read there."""
     if protocol not in PROTOCOLS:
-        raise InvalidInput("protocol", f"{protocol!r} is unknown", f"Use one of: {', '.join(PROTOCOLS)}.")
+        raise InvalidInput(
+            "protocol",
+            "protocol-unknown",
+            "{protocol!r} is unknown",
+            "Use one of: {protocols}.",
+            protocol=protocol,
+            protocols=", ".join(PROTOCOLS),
+        )
     PROTOCOLS[protocol].parse(address, value_type)
 
 

@@ -41,7 +41,9 @@ class ModbusSettings(Settings):
     def checked(self) -> Self:
         """The same, made regular; raises InvalidInput that names the field."""
         if not isinstance(self.host, str) or not self.host.strip():
-            raise InvalidInput("host", "it is missing", "Give the device's name or IP address.")
+            raise InvalidInput(
+                "host", "host-missing", "it is missing", "Give the device's name or IP address."
+            )
         return replace(
             self, host=self.host.strip(),
             port=_whole(self.port, "port", 1, 65_535, "Give 1 to 65535; Modbus TCP uses 502."),
@@ -73,10 +75,21 @@ class OpcUaSettings(Settings):
         policy, mode = check_security(self.security, self.mode)
         timeout_s = _number(self.timeout_s, "timeout_s", 0.5, 60, "Give 0.5 to 60 seconds.")
         if not isinstance(self.user, str) or len(self.user) > _LONGEST_USER:
-            remedy = f"Give a name of at most {_LONGEST_USER} letters, or none."
-            raise InvalidInput("user", "it cannot be used", remedy)
+            raise InvalidInput(
+                "user",
+                "cannot-used",
+                "it cannot be used",
+                "Give a name of at most {longest_user} letters, or none.",
+                longest_user=_LONGEST_USER,
+            )
         if not isinstance(self.history, bool):
-            raise InvalidInput("history", f"{json.dumps(self.history)} cannot be used", "Give true or false.")
+            raise InvalidInput(
+                "history",
+                "history-cannot-used",
+                "{dumps} cannot be used",
+                "Give true or false.",
+                dumps=json.dumps(self.history),
+            )
         trusted = check_thumbprint(self.trusted)
         return replace(
             self, endpoint=check_endpoint(self.endpoint), security=policy, mode=mode, trusted=trusted,
@@ -115,7 +128,14 @@ SETTINGS: Final[Mapping[str, type[SourceSettings]]] = {
 def parse_settings(protocol: str, plain: Mapping[str, Any]) -> SourceSettings:
     """The settings of a source, complete and checked; raises InvalidInput that names the field."""
     if protocol not in SETTINGS:
-        raise InvalidInput("protocol", f"{protocol!r} is unknown", f"Use one of: {', '.join(SETTINGS)}.")
+        raise InvalidInput(
+            "protocol",
+            "settings-protocol-unknown",
+            "{protocol!r} is unknown",
+            "Use one of: {settings}.",
+            protocol=protocol,
+            settings=", ".join(SETTINGS),
+        )
     return parse_as(SETTINGS[protocol], plain)
 
 
@@ -124,7 +144,9 @@ def parse_as(kind: type[AnySettings], plain: Mapping[str, Any]) -> AnySettings:
     known = {column.name for column in fields(kind)}
     for name in plain:
         if name not in known:
-            raise InvalidInput(name, "it is no setting of this protocol", "Leave it out.")
+            raise InvalidInput(
+                name, "not-setting-protocol", "it is not a setting of this protocol", "Leave it out."
+            )
     return kind(**plain).checked()
 
 
@@ -143,11 +165,25 @@ def settings_to_plain(settings: SourceSettings) -> dict[str, Any]:
 def _whole(value: object, field: str, low: int, high: int, remedy: str) -> int:
     number = _number(value, field, low, high, remedy)
     if number != int(number):
-        raise InvalidInput(field, f"{json.dumps(value)} cannot be used", remedy)
+        raise InvalidInput(
+            field,
+            "settings-cannot-used",
+            "{dumps} cannot be used",
+            "{advice}",
+            dumps=json.dumps(value),
+            advice=remedy,
+        )
     return int(number)
 
 
 def _number(value: object, field: str, low: float, high: float, remedy: str) -> float:
     if not isinstance(value, int | float) or isinstance(value, bool) or not low <= value <= high:
-        raise InvalidInput(field, f"{json.dumps(value)} cannot be used", remedy)
+        raise InvalidInput(
+            field,
+            "settings-cannot-used",
+            "{dumps} cannot be used",
+            "{advice}",
+            dumps=json.dumps(value),
+            advice=remedy,
+        )
     return float(value)

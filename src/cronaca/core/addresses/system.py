@@ -69,20 +69,36 @@ def parse_system_address(text: str, value_type: ValueType) -> SystemAddress:
         given = json.loads(text)
         item, of = given.get("item"), given.get("of", "")
     except (ValueError, AttributeError) as exc:
-        raise InvalidInput("address", f"{text} is no such value", "Give item, and of.") from exc
+        raise InvalidInput(
+            "address", "no-such-value", "{text} is no such value", "Give item, and of.", text=text
+        ) from exc
     if item not in [known.value for known in Item]:
         known = ", ".join(known.value for known in Item)
-        raise InvalidInput("address", f"the item {item!r} is unknown", f"Use one of: {known}.")
+        raise InvalidInput(
+            "address",
+            "item-unknown",
+            "the item {item!r} is unknown",
+            "Use one of: {known}.",
+            item=item,
+            known=known,
+        )
     for name in given:
         if name not in ("item", "of"):
-            raise InvalidInput("address", f"such a value has no {name!r}", "Leave it out.")
+            raise InvalidInput(
+                "address", "such-value-no", "such a value has no {name!r}", "Leave it out.", name=name
+            )
     parsed = Item(item)
     of = of if parsed in OF_SOURCES | OF_LOGGERS else ""
     if parsed in OF_SOURCES | OF_LOGGERS and (not isinstance(of, str) or not _UID.fullmatch(of)):
         kind = "source" if parsed in OF_SOURCES else "logger"
-        raise InvalidInput("address", f"it is not said of which {kind}", f"Choose a {kind}.")
+        raise InvalidInput(
+            "address", "address-not", "it is not said of which {kind}", "Choose a {kind}.", kind=kind
+        )
     if value_type in (ValueType.TEXT, ValueType.BOOLEAN):
         raise InvalidInput(
-            "value_type", "such a value is a number or a state", "Take float, integer or state."
+            "value_type",
+            "such-value-number-state",
+            "such a value is a number or a state",
+            "Take float, integer or state.",
         )
     return SystemAddress(parsed, of)

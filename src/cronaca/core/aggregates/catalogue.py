@@ -130,7 +130,12 @@ def find_aggregate(name: str) -> Aggregate:
     aggregate = AGGREGATES.get(name)
     if aggregate is None:
         raise InvalidInput(
-            "stat", f"{name!r} is no standard aggregate", f"Choose among {', '.join(AGGREGATES)}."
+            "stat",
+            "not-standard-aggregate",
+            "{name!r} is not a standard aggregate",
+            "Choose among {aggregates}.",
+            name=name,
+            aggregates=", ".join(AGGREGATES),
         )
     return aggregate
 
@@ -140,9 +145,13 @@ def refuse_type(name: str, types: frozenset[ValueType], value_type: ValueType) -
     if value_type not in types:
         raise InvalidInput(
             "stat",
-            f"{name} has no meaning for {value_type.name.lower()} values",
-            f"Use it for {', '.join(sorted(kind.name.lower() for kind in types))} tags, or count, time and "
-            "states here: Count, NumberOfTransitions, PercentGood.",
+            "no-meaning-values",
+            "{name} has no meaning for {value_type} values",
+            "Use it for {value} tags, or count, time and states here: Count, "
+            "NumberOfTransitions, PercentGood.",
+            name=name,
+            value_type=value_type.name.lower(),
+            value=", ".join(sorted(kind.name.lower() for kind in types)),
         )
 
 

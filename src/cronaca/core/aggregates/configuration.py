@@ -33,11 +33,21 @@ class Configuration:
         """A configuration from outside; raises InvalidInput for percentages the standard rejects."""
         for field, value in (("percent_bad", percent_bad), ("percent_good", percent_good)):
             if not 0 <= value <= 100:
-                raise InvalidInput(field, f"{value} is no percentage", "Give a whole number from 0 to 100.")
+                raise InvalidInput(
+                    field,
+                    "configuration-not-percentage",
+                    "{value} is not a percentage",
+                    "Give a whole number from 0 to 100.",
+                    value=value,
+                )
         if percent_good < 100 - percent_bad:
             raise InvalidInput(
                 "percent_good",
-                f"with {percent_good} % Good and {percent_bad} % Bad a result could be both",
-                f"Give at least {100 - percent_bad}: 100 minus the percentage of Bad.",
+                "with-good-bad-result",
+                "with {percent_good} % Good and {percent_bad} % Bad a result could be both",
+                "Give at least {value}: 100 minus the percentage of Bad.",
+                percent_good=percent_good,
+                percent_bad=percent_bad,
+                value=100 - percent_bad,
             )
         return cls(treat_uncertain_as_bad, percent_bad, percent_good, sloped_extrapolation, stepped)

@@ -59,18 +59,40 @@ def by_duration(start_us: int, end_us: int, interval_us: int = 0) -> Intervals:
     the start runs backward. Raises InvalidInput (IEC 62541-11: start = end is an invalid argument)."""
     for field, value in (("start", start_us), ("end", end_us)):
         if not EARLIEST <= value <= LATEST:
-            raise InvalidInput(field, f"{value} µs lies outside 1970 to 9999", "Give UTC microseconds.")
+            raise InvalidInput(
+                field,
+                "intervals-lies-outside",
+                "{value} µs lies outside 1970 to 9999",
+                "Give UTC microseconds.",
+                value=value,
+            )
     length = abs(end_us - start_us)
     if length == 0:
-        raise InvalidInput("end", "the window has no length", "Give an end that differs from the start.")
+        raise InvalidInput(
+            "end", "window-no-length", "the window has no length", "Give an end that differs from the start."
+        )
     if length > LONGEST_WINDOW:
-        raise InvalidInput("end", "the window is longer than 30 years", "Ask for a shorter window.")
+        raise InvalidInput(
+            "end", "window-longer-years", "the window is longer than 30 years", "Ask for a shorter window."
+        )
     if interval_us < 0:
-        raise InvalidInput("interval", "it is negative", "Give a duration; time runs back when end < start.")
+        raise InvalidInput(
+            "interval",
+            "interval-negative",
+            "it is negative",
+            "Give a duration; time runs back when end < start.",
+        )
     step = interval_us or length
     count = -(-length // step)
     if count > MOST:
-        raise InvalidInput("interval", f"it makes {count:,} intervals", f"Make it longer: at most {MOST:,}.")
+        raise InvalidInput(
+            "interval",
+            "makes-intervals",
+            "it makes {count:,} intervals",
+            "Make it longer: at most {most:,}.",
+            count=count,
+            most=MOST,
+        )
     near = np.arange(count, dtype=np.int64) * step
     far = np.minimum(near + step, length)
     cut = far - near < step
@@ -83,7 +105,9 @@ def by_edges(edges_us: Sequence[int], *, cut_first: bool = False, cut_last: bool
     """Forward intervals between neighbouring edges, as a calendar cuts them."""
     edges = np.array(edges_us, np.int64)
     if len(edges) < 2 or bool((np.diff(edges) <= 0).any()):
-        raise InvalidInput("edges", "they do not rise", "Give at least two edges in order of time.")
+        raise InvalidInput(
+            "edges", "not-rise", "they do not rise", "Give at least two edges in order of time."
+        )
     cut = np.zeros(len(edges) - 1, np.bool_)
     cut[-1] = cut_last
     cut[0] |= cut_first

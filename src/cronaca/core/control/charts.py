@@ -93,7 +93,9 @@ def means_and_ranges(groups: np.ndarray[tuple[int, int], np.dtype[np.float64]],
     constants = constants_of(size)
     known = reference[~np.isnan(reference).any(axis=1)]
     if not len(known):
-        raise InvalidInput("reference", "it holds no whole subgroup", "Choose a longer reference.")
+        raise InvalidInput(
+            "reference", "holds-no-whole-subgroup", "it holds no whole subgroup", "Choose a longer reference."
+        )
     centre = float(known.mean())
     mean_range = float(np.ptp(known, axis=1).mean())
     sigma = mean_range / constants.d2
@@ -116,7 +118,7 @@ def ewma(
     points are narrower by sqrt(1 - (1 - weight)^(2 i)). Source: NIST/SEMATECH e-Handbook of Statistical
     Methods, 6.3.2.4. Raises InvalidInput."""
     if not 0.0 < weight <= 1.0:
-        raise InvalidInput("weight", "it is not above 0 and up to 1", "Give 0.2 to 0.3.")
+        raise InvalidInput("weight", "not-above-up", "it is not above 0 and up to 1", "Give 0.2 to 0.3.")
     centre, sigma = mean_and_deviation(reference)
     return smoothed(values, centre, sigma, weight=weight, widths=widths, settled=settled)
 
@@ -149,7 +151,12 @@ def cusum(values: Floats, *, target: float, allowance: float, limit: float) -> C
     `allowance` (k, often half the shift to be found) and `limit` (h) are in the values' unit. Source:
     NIST/SEMATECH e-Handbook of Statistical Methods, 6.3.2.3. Raises InvalidInput."""
     if allowance < 0.0 or limit <= 0.0:
-        raise InvalidInput("limit", "allowance and limit are not above zero", "Give half a shift, and four.")
+        raise InvalidInput(
+            "limit",
+            "allowance-limit-not-above",
+            "allowance and limit are not above zero",
+            "Give half a shift, and four.",
+        )
     high, low = np.full(len(values), np.nan), np.full(len(values), np.nan)
     above = below = 0.0
     for i, value in enumerate(values):
@@ -164,7 +171,11 @@ def _known(reference: Floats) -> Floats:
     known = reference[~np.isnan(reference)]
     if len(known) < FEWEST:
         raise InvalidInput(
-            "reference", f"it holds {len(known)} values", "Choose a reference of two or more values."
+            "reference",
+            "holds-values",
+            "it holds {known} values",
+            "Choose a reference of two or more values.",
+            known=len(known),
         )
     return known
 

@@ -45,7 +45,14 @@ class Constants:
 def constants_of(size: int) -> Constants:
     """For subgroups of so many values; raises InvalidInput."""
     if size not in _D2_D3:
-        raise InvalidInput("size", f"there are no subgroups of {size}", f"Give 2 to {LARGEST}.")
+        raise InvalidInput(
+            "size",
+            "no-subgroups",
+            "there are no subgroups of {size}",
+            "Give 2 to {largest}.",
+            size=size,
+            largest=LARGEST,
+        )
     d2, d3 = _D2_D3[size]
     constants = d2, d3, 3.0 / (d2 * sqrt(size)), max(0.0, 1.0 - 3.0 * d3 / d2), 1.0 + 3.0 * d3 / d2
     return Constants(size, *(round(constant, 3) for constant in constants))

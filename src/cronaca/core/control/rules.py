@@ -102,7 +102,14 @@ def broken(chart: Chart, numbers: Sequence[int]) -> list[tuple[int, ...]]:
     its neighbours stand side by side. Raises InvalidInput for a rule that is not there."""
     unknown = [number for number in numbers if number not in RULES]
     if unknown:
-        raise InvalidInput("rules", f"there is no rule {unknown[0]}", f"Give 1 to {len(RULES)}.")
+        raise InvalidInput(
+            "rules",
+            "no-rule",
+            "there is no rule {unknown}",
+            "Give 1 to {rules}.",
+            unknown=unknown[0],
+            rules=len(RULES),
+        )
     places = np.flatnonzero(~np.isnan(chart.points))
     sigma = chart.sigma[places]
     away = chart.points[places] - chart.centre

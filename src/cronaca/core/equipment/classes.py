@@ -103,12 +103,25 @@ class ClassSpec:
     def checked(self) -> ClassSpec:
         """The same, made regular; raises InvalidInput that names the place."""
         if not 1 <= len(self.members) <= MOST_MEMBERS:
-            raise InvalidInput("members", f"there are {len(self.members)}", f"Give 1 to {MOST_MEMBERS}.")
+            raise InvalidInput(
+                "members",
+                "members-there-are",
+                "there are {members}",
+                "Give 1 to {most_members}.",
+                members=len(self.members),
+                most_members=MOST_MEMBERS,
+            )
         _check_once("members", (member.key.casefold() for member in self.members))
         _check_once("slots", (slot.name for slot in self.slots))
         for name in self.parameters:
             if not name.isidentifier() or name in _RESERVED:
-                raise InvalidInput("parameters", f"{name!r} cannot be used", "Give one word of letters.")
+                raise InvalidInput(
+                    "parameters",
+                    "parameters-cannot-used",
+                    "{name!r} cannot be used",
+                    "Give one word of letters.",
+                    name=name,
+                )
         slots = {slot.name for slot in self.slots}
         members = tuple(
             _checked_member(member, slots, f"members[{i}]") for i, member in enumerate(self.members)
@@ -116,7 +129,13 @@ class ClassSpec:
         keys = {member.key for member in members}
         for place, named in self._named():
             if named not in keys:
-                raise InvalidInput(place, f"there is no member {named!r}", "Add it, or leave this out.")
+                raise InvalidInput(
+                    place,
+                    "no-member",
+                    "there is no member {named!r}",
+                    "Add it, or leave this out.",
+                    named=named,
+                )
         for i, entry in enumerate(self.card):
             _check_card_figure(entry, f"card[{i}]")
         for part in (self.loggers, self.runs):
@@ -176,7 +195,9 @@ def _check_once(place: str, names: Iterable[str]) -> None:
     seen: set[str] = set()
     for name in names:
         if name in seen:
-            raise InvalidInput(place, f"{name!r} is there twice", "Give each a name of its own.")
+            raise InvalidInput(
+                place, "classes-twice", "{name!r} is there twice", "Give each a name of its own.", name=name
+            )
         seen.add(name)
 
 
@@ -184,23 +205,44 @@ def _check_card_figure(entry: CardFigure, place: str) -> None:
     try:
         name = entry.spec.name
     except InvalidInput as exc:
-        raise InvalidInput(f"{place}.{exc.field}", exc.problem, exc.remedy) from exc
+        raise exc.at(f"{place}.{exc.field}") from exc
     if name not in all_figures():
-        raise InvalidInput(f"{place}.stat", f"{entry.stat!r} is not a statistic", "Choose another.")
+        raise InvalidInput(
+            f"{place}.stat",
+            "not-statistic",
+            "{stat!r} is not a statistic",
+            "Choose another.",
+            stat=entry.stat,
+        )
 
 
 def _checked_member(member: Member, slots: set[str], place: str) -> Member:
     if member.slot not in slots:
-        raise InvalidInput(f"{place}.slot", f"there is no slot {member.slot!r}", "Choose one of the class.")
+        raise InvalidInput(
+            f"{place}.slot",
+            "no-slot",
+            "there is no slot {slot!r}",
+            "Choose one of the class.",
+            slot=member.slot,
+        )
     for name in member.settings:
         if name not in _TAG_FACTS:
-            raise InvalidInput(f"{place}.settings", f"a tag has no {name!r}", "Leave it out.")
+            raise InvalidInput(
+                f"{place}.settings", "tag-no", "a tag has no {name!r}", "Leave it out.", name=name
+            )
     if "name" not in member.settings:
-        raise InvalidInput(f"{place}.settings.name", "it is missing", "Give a pattern like {name} speed.")
+        raise InvalidInput(
+            f"{place}.settings.name", "classes-missing", "it is missing", "Give a pattern like {name} speed."
+        )
     low, high = member.limits
     if low is not None and high is not None and low >= high:
         raise InvalidInput(
-            f"{place}.{LIMITS}", f"{low:g} is not below {high:g}", "Give a low one below the high."
+            f"{place}.{LIMITS}",
+            "not-below",
+            "{low:g} is not below {high:g}",
+            "Give a low one below the high.",
+            low=low,
+            high=high,
         )
     key = check_name(member.key, 150, f"{place}.key")
     return replace(member, key=key, settings={**_DEFAULTS, **member.settings})
@@ -225,12 +267,16 @@ class EquipmentSpec:
         slots = {slot.name for slot in of.slots if slot.source is None}
         for name in self.sources:
             if name not in slots:
-                raise InvalidInput("sources", f"its class has no slot {name!r}", "Leave it out.")
+                raise InvalidInput(
+                    "sources", "class-no-slot", "its class has no slot {name!r}", "Leave it out.", name=name
+                )
         for name in slots - self.sources.keys():
-            raise InvalidInput("sources", f"{name} has none", "Name a source.")
+            raise InvalidInput("sources", "sources-none", "{name} has none", "Name a source.", name=name)
         for name in self.parameters:
             if name not in of.parameters:
-                raise InvalidInput("parameters", f"its class has no {name!r}", "Leave it out.")
+                raise InvalidInput(
+                    "parameters", "class-no", "its class has no {name!r}", "Leave it out.", name=name
+                )
         return replace(self, name=check_name(self.name, 100))
 
     def limits_of(self, member: Member) -> Limits:

@@ -48,7 +48,7 @@ def expand(of: ClassSpec, equipment_uid: str, spec: EquipmentSpec, protocols: Ma
     try:
         return _Filling(of, equipment_uid, spec, protocols).made()
     except InvalidInput as exc:
-        raise InvalidInput(exc.field, f"of {spec.name}: {exc.problem}", exc.remedy) from exc
+        raise exc.of(spec.name) from exc
 
 
 class _Filling:
@@ -92,10 +92,22 @@ class _Filling:
     def _place(self, member: Member, source: str) -> Settings:
         protocol = self._protocols.get(source)
         if protocol is None:
-            raise InvalidInput("sources", f"the source of {member.slot} is not there", "Name another.")
+            raise InvalidInput(
+                "sources",
+                "source-not",
+                "the source of {slot} is not there",
+                "Name another.",
+                slot=member.slot,
+            )
         if protocol not in member.addresses:
-            remedy = "Add one to the class, or take another source."
-            raise InvalidInput("addresses", f"{member.key} has no address for a source by {protocol}", remedy)
+            raise InvalidInput(
+                "addresses",
+                "no-address-source",
+                "{member} has no address for a source by {protocol}",
+                "Add one to the class, or take another source.",
+                member=member.key,
+                protocol=protocol,
+            )
         return member.addresses[protocol]
 
     def _objects(self, part: str, patterns: tuple[Pattern, ...]) -> list[Settings]:
@@ -144,17 +156,38 @@ class _Filling:
             return self._tags[key]
         if key in self._known:
             raise _Missing
-        raise InvalidInput("members", f"there is no member {key!r}", "Add it, or change the pattern.")
+        raise InvalidInput(
+            "members",
+            "members-no-member",
+            "there is no member {key!r}",
+            "Add it, or change the pattern.",
+            key=key,
+        )
 
     def _word(self, match: re.Match[str]) -> int | str:
         word, plus = match[1], match[2]
         if word == "number" and "number" not in self._words:
-            raise InvalidInput("name", "it holds no number", "Give a name with a number, like Line 5.")
+            raise InvalidInput(
+                "name", "holds-no-number", "it holds no number", "Give a name with a number, like Line 5."
+            )
         if word not in self._words:
-            raise InvalidInput("parameters", f"{{{word}}} is not known", "Add the parameter to the class.")
+            raise InvalidInput(
+                "parameters",
+                "not-known",
+                "{{word}} is not known",
+                "Add the parameter to the class.",
+                word=word,
+            )
         value = self._words[word]
         if plus is None:
             return value
         if not isinstance(value, int):
-            raise InvalidInput("parameters", f"{word} is {value!r}", "Give a whole number.")
+            raise InvalidInput(
+                "parameters",
+                "parameters-is",
+                "{word} is {value!r}",
+                "Give a whole number.",
+                word=word,
+                value=value,
+            )
         return value + int(plus)

@@ -30,7 +30,9 @@ class Gathered:
 def gather(name: str, tags: Tags, present: Document) -> Gathered:
     """The class of these pieces of equipment; raises InvalidInput when there is none."""
     if not tags or not any(tags.values()):
-        raise InvalidInput("equipment", "it has no tags", "Choose equipment that has some.")
+        raise InvalidInput(
+            "equipment", "equipment-no-tags", "it has no tags", "Choose equipment that has some."
+        )
     return _Gathering(name, tags, present).run()
 
 

@@ -89,7 +89,9 @@ def find_figure(name: str) -> Aggregate | Statistic:
     figure = AGGREGATES.get(name) or STATISTICS.get(name)
     if figure is None:
         known = ", ".join([*AGGREGATES, *STATISTICS, *TABLES])
-        raise InvalidInput("stat", f"{name!r} is no figure", f"Choose among {known}.")
+        raise InvalidInput(
+            "stat", "not-figure", "{name!r} is not a figure", "Choose among {known}.", name=name, known=known
+        )
     return figure
 
 
@@ -127,9 +129,17 @@ def check(spec: StatSpec, value_type: ValueType, *, has_other: bool) -> None:
     mean nothing or are missing."""
     spec.checked()
     if spec.name in _OF_TWO and not has_other:
-        raise InvalidInput("other", f"{spec.name} is a figure of two tags", "Name the second one.")
+        raise InvalidInput(
+            "other",
+            "figure-two-tags",
+            "{spec} is a figure of two tags",
+            "Name the second one.",
+            spec=spec.name,
+        )
     if spec.name == "CountWhile" and spec.condition is None:
-        raise InvalidInput("condition", "CountWhile needs one", "Give a comparison and a threshold.")
+        raise InvalidInput(
+            "condition", "countwhile-needs-one", "CountWhile needs one", "Give a comparison and a threshold."
+        )
     types = TABLES[spec.name] if spec.name in TABLES else find_figure(spec.name).types
     refuse_type(spec.name, types, value_type)
 

@@ -32,10 +32,14 @@ def needs_of(place: Calculation, places: Mapping[str, Calculation]) -> Needs:
         return Needs({name: uid for name, uid in place.inputs.items() if name != _PRESET}, None)
     counter = places.get(place.inputs["counter"])
     if counter is None or counter.kind is not Kind.COUNTER:
-        raise InvalidInput("inputs", "what it names is no counter", "Choose a counter.")
+        raise InvalidInput(
+            "inputs", "what-names-not-counter", "what it names is not a counter", "Choose a counter."
+        )
     of_tag = counter.inputs.get(_PRESET)
     if of_tag is None and counter.preset is None:
-        raise InvalidInput("inputs", "the counter has no preset", "Give the counter one first.")
+        raise InvalidInput(
+            "inputs", "counter-no-preset", "the counter has no preset", "Give the counter one first."
+        )
     preset: Node = Number(counter.preset or 0.0) if of_tag is None else Input(_PRESET)
     inputs = {**place.inputs, **({} if of_tag is None else {_PRESET: of_tag})}
     return Needs(inputs, Call(">=", (Input("counter"), preset)))

@@ -95,17 +95,38 @@ def _check_call(name: Token, arguments: tuple[Node, ...]) -> None:
     function = FUNCTIONS.get(name.lower())
     at = f"at character {name.column}: "
     if function is None or not function.named:
-        raise InvalidInput(FIELD, f"{at}there is no function {str(name)!r}", _near(name.lower()))
+        raise InvalidInput(
+            FIELD,
+            "no-function",
+            "{at}there is no function {name!r}",
+            "{near}",
+            at=at,
+            name=str(name),
+            near=_near(name.lower()),
+        )
     if not function.least <= len(arguments) <= function.most:
         raise InvalidInput(
-            FIELD, f"{at}{name} has {len(arguments)} arguments", f"Write {function.signature}."
+            FIELD,
+            "grammar-arguments",
+            "{at}{name} has {arguments} arguments",
+            "Write {signature}.",
+            at=at,
+            name=name,
+            arguments=len(arguments),
+            signature=function.signature,
         )
     for i in function.durations:
         if i < len(arguments):
             duration = arguments[i]
             if not isinstance(duration, Number) or duration.value <= 0:
                 raise InvalidInput(
-                    FIELD, f"{at}{name} wants a length of time", f"Write {function.signature}, e.g. 10 min."
+                    FIELD,
+                    "wants-length-time",
+                    "{at}{name} wants a length of time",
+                    "Write {signature}, e.g. 10 min.",
+                    at=at,
+                    name=name,
+                    signature=function.signature,
                 )
 
 
@@ -124,9 +145,16 @@ def _parser() -> Lark:
 def parse_formula(text: str) -> Node:
     """A formula as a tree. Raises InvalidInput with the position of what is wrong, and the remedy."""
     if not text.strip():
-        raise InvalidInput(FIELD, "it is empty", "Write one, for instance a * b.")
+        raise InvalidInput(FIELD, "grammar-empty", "it is empty", "Write one, for instance a * b.")
     if len(text) > LONGEST:
-        raise InvalidInput(FIELD, f"it has {len(text)} characters", f"Write at most {LONGEST}.")
+        raise InvalidInput(
+            FIELD,
+            "grammar-characters",
+            "it has {text} characters",
+            "Write at most {longest}.",
+            text=len(text),
+            longest=LONGEST,
+        )
     try:
         node: Node = _Nodes().transform(_parser().parse(text))
     except UnexpectedInput as exc:
@@ -137,7 +165,9 @@ def parse_formula(text: str) -> Node:
             raise
         raise refused from exc
     if _depth(node, 0) > _DEEPEST:
-        raise InvalidInput(FIELD, "it is nested too deeply", "Split it over several calculated tags.")
+        raise InvalidInput(
+            FIELD, "nested-too-deeply", "it is nested too deeply", "Split it over several calculated tags."
+        )
     return node
 
 
@@ -145,23 +175,40 @@ def _refusal(exc: BaseException) -> InvalidInput | None:
     """What a node refused: the parser wraps what its callbacks raise."""
     inner: Any = getattr(exc, "orig_exc", exc)
     if isinstance(inner, InvalidInput):
-        return InvalidInput(inner.field, inner.problem, inner.remedy)
+        return inner.at(inner.field)
     if isinstance(inner, RecursionError):
-        return InvalidInput(FIELD, "it is nested too deeply", "Split it over several calculated tags.")
+        return InvalidInput(
+            FIELD, "nested-too-deeply", "it is nested too deeply", "Split it over several calculated tags."
+        )
     return None
 
 
 def _wrong(text: str, exc: UnexpectedInput) -> InvalidInput:
     at_end = isinstance(exc, UnexpectedToken) and exc.token.type == "$END"
     if at_end:
-        return InvalidInput(FIELD, "it ends too early", "Complete it: a value or a bracket is missing.")
+        return InvalidInput(
+            FIELD, "ends-too-early", "it ends too early", "Complete it: a value or a bracket is missing."
+        )
     column = exc.column
     if isinstance(exc, UnexpectedCharacters):
         sign = text[exc.pos_in_stream or 0]
-        return InvalidInput(FIELD, f"at character {column}: {sign!r} means nothing here", "Take it out.")
+        return InvalidInput(
+            FIELD,
+            "character-means-nothing-here",
+            "at character {column}: {sign!r} means nothing here",
+            "Take it out.",
+            column=column,
+            sign=sign,
+        )
     token = str(exc.token) if isinstance(exc, UnexpectedToken) else ""
-    remedy = "An operator is missing before it, or a value: write a * b, (a + b) / 2, if(a > 5, b, c)."
-    return InvalidInput(FIELD, f"at character {column}: {token!r} cannot stand here", remedy)
+    return InvalidInput(
+        FIELD,
+        "character-cannot-stand-here",
+        "at character {column}: {token!r} cannot stand here",
+        "An operator is missing before it, or a value: write a * b, (a + b) / 2, if(a > 5, b, c).",
+        column=column,
+        token=token,
+    )
 
 
 def _depth(node: Node, above: int) -> int:

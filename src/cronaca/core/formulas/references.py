@@ -26,11 +26,21 @@ def check_formula(place: Calculation) -> None:
     for name in used:
         if name not in place.inputs:
             raise InvalidInput(
-                _FIELD, f"the formula's {name!r} has no tag", "Choose one, or correct the name."
+                _FIELD,
+                "formulas-no-tag",
+                "the formula's {name!r} has no tag",
+                "Choose one, or correct the name.",
+                name=name,
             )
     for name in place.inputs:
         if name not in used:
-            raise InvalidInput(_FIELD, f"{name!r} is not in the formula", "Use it there, or take it out.")
+            raise InvalidInput(
+                _FIELD,
+                "not-formula",
+                "{name!r} is not in the formula",
+                "Use it there, or take it out.",
+                name=name,
+            )
 
 
 def order_of(needs: Mapping[str, Mapping[str, str]], names: Mapping[str, str]) -> list[str]:
@@ -51,10 +61,23 @@ def _visit(
         return
     if uid in path:
         circle = " → ".join(names.get(step, step) for step in [*path[path.index(uid) :], uid])
-        raise InvalidInput(_FIELD, f"it goes round in a circle: {circle}", "Break it at one of these tags.")
+        raise InvalidInput(
+            _FIELD,
+            "goes-round-circle",
+            "it goes round in a circle: {circle}",
+            "Break it at one of these tags.",
+            circle=circle,
+        )
     for name, other in needs[uid].items():
         if other not in names:
             of = names.get(uid, "a tag")
-            raise InvalidInput(_FIELD, f"the tag for {name!r} of {of} is not there", "Choose another one.")
+            raise InvalidInput(
+                _FIELD,
+                "tag-not",
+                "the tag for {name!r} of {of} is not there",
+                "Choose another one.",
+                name=name,
+                of=of,
+            )
         _visit(other, needs, names, done, [*path, uid])
     done[uid] = None

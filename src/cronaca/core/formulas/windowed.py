@@ -125,14 +125,25 @@ def check_windowed(place: Calculation, kind: ValueType, calendar: PlantCalendar)
     not have."""
     check(wish_of(place), kind, has_other=False)
     if place.window == Unit.SHIFT and not calendar.shifts:
-        raise InvalidInput("window", "the plant has no shift calendar", "Enter its shifts in the set-up.")
+        raise InvalidInput(
+            "window",
+            "plant-no-shift-calendar",
+            "the plant has no shift calendar",
+            "Enter its shifts in the set-up.",
+        )
 
 
 def wish_of(place: Calculation) -> StatSpec:
     """The figure that is asked for; raises InvalidInput for one that is no single number of one tag."""
     spec = StatSpec(place.figure, place.percent)
     if place.figure in _NO_NUMBERS:
-        raise InvalidInput("figure", f"{place.figure} is not a number of one tag", "Choose another figure.")
+        raise InvalidInput(
+            "figure",
+            "not-number-one-tag",
+            "{figure} is not a number of one tag",
+            "Choose another figure.",
+            figure=place.figure,
+        )
     return spec.checked()
 
 

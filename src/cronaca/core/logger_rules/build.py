@@ -21,12 +21,22 @@ def rule_for(spec: RuleSpec, tag: Tag) -> Rule:
     if spec.of_range and width:
         span = tag.range_high - tag.range_low
         if not span > 0 or tag.value_type not in (ValueType.FLOAT, ValueType.INTEGER):
-            raise InvalidInput("width", f"{tag.name} has no range to take % of", "Give it in the tag's unit.")
+            raise InvalidInput(
+                "width",
+                "no-range-take",
+                "{tag} has no range to take % of",
+                "Give it in the tag's unit.",
+                tag=tag.name,
+            )
         width = width / 100 * span
     if spec.kind is RuleKind.LINE:
         if tag.stepped or tag.value_type is not ValueType.FLOAT:
             raise InvalidInput(
-                "rule", f"{tag.name} has no straight lines between its samples", "Record it on change."
+                "rule",
+                "no-straight-lines-between",
+                "{tag} has no straight lines between its samples",
+                "Record it on change.",
+                tag=tag.name,
             )
         return SwingingDoorRule(SwingingDoorSettings(width, spec.longest_silence_us).checked())
     settings = ChangeSettings(
@@ -44,12 +54,18 @@ def rule_for(spec: RuleSpec, tag: Tag) -> Rule:
 def check_rule_spec(spec: RuleSpec) -> RuleSpec:
     """The same; raises InvalidInput that names the field, whatever the tags are."""
     if not spec.width >= 0 or math.isinf(spec.width):
-        raise InvalidInput("width", f"{spec.width} is no width", "Give 0 or more.")
+        raise InvalidInput(
+            "width", "not-width", "{width} is not a width", "Give 0 or more.", width=spec.width
+        )
     if spec.of_range and spec.width > 100:
-        raise InvalidInput("width", "it is more than the whole range", "Give at most 100 %.")
+        raise InvalidInput(
+            "width", "more-whole-range", "it is more than the whole range", "Give at most 100 %."
+        )
     if spec.kind is RuleKind.LINE:
         if spec.rate_limit_us or spec.keep_extremes or spec.stamp_kept:
-            raise InvalidInput("rate_limit", "a straight line has none", "Leave it out.")
+            raise InvalidInput(
+                "rate_limit", "straight-line-none", "a straight line has none", "Leave it out."
+            )
         SwingingDoorSettings(spec.width, spec.longest_silence_us).checked()
         return spec
     ChangeSettings(

@@ -87,5 +87,10 @@ def check_keeps(keeps: Keeps, tag: Tag) -> None:
     }[keeps]
     if tag.value_type not in kinds:
         raise InvalidInput(
-            "keeps", f"{tag.name} has no {keeps.value} of its values", "Keep the value at the tick."
+            "keeps",
+            "no-values",
+            "{tag} has no {keeps} of its values",
+            "Keep the value at the tick.",
+            tag=tag.name,
+            keeps=keeps.value,
         )

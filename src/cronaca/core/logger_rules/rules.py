@@ -96,17 +96,30 @@ class ChangeSettings:
     def checked(self) -> ChangeSettings:
         """The same; raises InvalidInput that names the field."""
         if not self.deadband >= 0 or math.isinf(self.deadband):
-            raise InvalidInput("deadband", f"{self.deadband} is no width", "Give 0 or more.")
+            raise InvalidInput(
+                "deadband",
+                "deadband-not-width",
+                "{deadband} is not a width",
+                "Give 0 or more.",
+                deadband=self.deadband,
+            )
         times = {"rate_limit": self.rate_limit_us, "longest_silence": self.longest_silence_us}
         for field, value in times.items():
             if value < 0:
-                raise InvalidInput(field, "it is negative", "Give a duration, or 0 for none.")
+                raise InvalidInput(
+                    field, "rules-negative", "it is negative", "Give a duration, or 0 for none."
+                )
         if self.longest_silence_us and self.rate_limit_us > self.longest_silence_us:
             raise InvalidInput(
-                "rate_limit", "it is longer than the longest silence", "Make the silence at least as long."
+                "rate_limit",
+                "longer-longest-silence",
+                "it is longer than the longest silence",
+                "Make the silence at least as long.",
             )
         if self.keep_extremes and not self.rate_limit_us:
-            raise InvalidInput("keep_extremes", "there is no rate limit", "Give one, or leave it out.")
+            raise InvalidInput(
+                "keep_extremes", "no-rate-limit", "there is no rate limit", "Give one, or leave it out."
+            )
         return self
 
 
@@ -318,9 +331,17 @@ class SwingingDoorSettings:
     def checked(self) -> SwingingDoorSettings:
         """The same; raises InvalidInput that names the field."""
         if not self.largest_error > 0 or math.isinf(self.largest_error):
-            raise InvalidInput("largest_error", f"{self.largest_error} is no error", "Give a value above 0.")
+            raise InvalidInput(
+                "largest_error",
+                "not-error",
+                "{largest_error} is not an error",
+                "Give a value above 0.",
+                largest_error=self.largest_error,
+            )
         if self.longest_silence_us < 0:
-            raise InvalidInput("longest_silence", "it is negative", "Give a duration, or 0 for none.")
+            raise InvalidInput(
+                "longest_silence", "rules-negative", "it is negative", "Give a duration, or 0 for none."
+            )
         return self
 
 

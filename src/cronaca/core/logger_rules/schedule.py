@@ -31,10 +31,24 @@ def _holds(span: WeekSpan, day: int, minute: int) -> bool:
 def checked_spans(spans: Sequence[WeekSpan]) -> tuple[WeekSpan, ...]:
     """The same, each day once; raises InvalidInput."""
     if len(spans) > MOST_SPANS:
-        raise InvalidInput(_FIELD, f"it has {len(spans)} stretches", f"Give at most {MOST_SPANS}.")
+        raise InvalidInput(
+            _FIELD,
+            "schedule-stretches",
+            "it has {spans} stretches",
+            "Give at most {most_spans}.",
+            spans=len(spans),
+            most_spans=MOST_SPANS,
+        )
     for span in spans:
         if not span.days or not all(1 <= day <= 7 for day in span.days):
-            raise InvalidInput(_FIELD, "a stretch has no usable day", "Give days 1 (Monday) to 7.")
+            raise InvalidInput(
+                _FIELD, "stretch-no-usable-day", "a stretch has no usable day", "Give days 1 (Monday) to 7."
+            )
         if not (0 <= span.start_minute < _DAY and 0 <= span.end_minute < _DAY):
-            raise InvalidInput(_FIELD, "a stretch lies outside the day", "Give minutes from 0 to 1439.")
+            raise InvalidInput(
+                _FIELD,
+                "stretch-lies-outside-day",
+                "a stretch lies outside the day",
+                "Give minutes from 0 to 1439.",
+            )
     return tuple(WeekSpan(tuple(sorted(set(s.days))), s.start_minute, s.end_minute) for s in spans)

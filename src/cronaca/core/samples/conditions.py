@@ -72,13 +72,21 @@ class ValueCondition:
         if between := _BETWEEN.fullmatch(text):
             low, high = _number(between[1]), _number(between[2])
             if low > high:
-                raise InvalidInput("value", f"{text!r} ends before it begins", "Give the smaller one first.")
+                raise InvalidInput(
+                    "value",
+                    "ends-before-begins",
+                    "{text!r} ends before it begins",
+                    "Give the smaller one first.",
+                    text=text,
+                )
             return cls(text, "", low, high)
         if text[0] in "<>=!":
             raise InvalidInput(
                 "value",
-                f"{text!r} does not compare with a number",
+                "not-compare-with-number",
+                "{text!r} does not compare with a number",
                 "Give > 80, <= 2.5, != 0, 80 to 90, or a text.",
+                text=text,
             )
         if re.fullmatch(_NUMBER, text):
             return cls(text, "=", _number(text))

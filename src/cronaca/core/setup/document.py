@@ -40,17 +40,24 @@ def checked_document(document: object) -> Document:
     """The same; raises InvalidInput that names the place when its form cannot be used."""
     if not isinstance(document, dict) or document.get("format") != FORMAT:
         raise InvalidInput(
-            "format", "this is no set-up of Cronaca", f'Give a file with "format": "{FORMAT}".'
+            "format",
+            "not-set-up-cronaca",
+            "this is not a set-up of Cronaca",
+            'Give a file with "format": "{format}".',
+            format=FORMAT,
         )
     if document.get("version") != VERSION:
         raise InvalidInput(
             "version",
-            f"{document.get('version')!r} is not known here",
-            f"This program reads version {VERSION}.",
+            "not-known-here",
+            "{get!r} is not known here",
+            "This program reads version {version}.",
+            get=document.get("version"),
+            version=VERSION,
         )
     for name in document:
         if name not in ("format", "version", "plant", *KINDS):
-            raise InvalidInput(name, "a set-up has no such part", "Leave it out.")
+            raise InvalidInput(name, "set-up-no-such", "a set-up has no such part", "Leave it out.")
     for part in KINDS:
         _check_part(part, document.get(part, []))
     return document
@@ -58,17 +65,19 @@ def checked_document(document: object) -> Document:
 
 def _check_part(part: str, objects: object) -> None:
     if not isinstance(objects, list):
-        raise InvalidInput(part, "it is no list", "Give a list of objects.")
+        raise InvalidInput(part, "not-list", "it is not a list", "Give a list of objects.")
     seen: set[str] = set()
     for i, item in enumerate(objects):
         place = f"{part}[{i}]"
         if not isinstance(item, dict):
-            raise InvalidInput(place, "it is no object", "Give an object with its fields.")
+            raise InvalidInput(place, "not-object", "it is not an object", "Give an object with its fields.")
         for needed in ("uid", "name"):
             if not isinstance(item.get(needed), str):
-                raise InvalidInput(f"{place}.{needed}", "it is missing", "Give a text.")
+                raise InvalidInput(f"{place}.{needed}", "document-missing", "it is missing", "Give a text.")
         if item["uid"] in seen:
-            raise InvalidInput(f"{place}.uid", "it is there twice", "Leave one of the objects out.")
+            raise InvalidInput(
+                f"{place}.uid", "document-twice", "it is there twice", "Leave one of the objects out."
+            )
         seen.add(item["uid"])
 
 

@@ -117,7 +117,7 @@ class _Planning:
 
     def _checked(self, spec: TagSpec) -> TagSpec:
         if spec.source not in self._protocols:
-            raise InvalidInput("source", "there is no such source", "Add the source first.")
+            raise InvalidInput("source", "no-such-source", "there is no such source", "Add the source first.")
         return spec.checked(self._protocols[spec.source])
 
     def _take(self, line: Line, spec: TagSpec) -> None:
@@ -134,7 +134,13 @@ class _Planning:
         if not uid:
             self._new[line.number] = spec
         elif uid in self._changed:
-            raise InvalidInput("uid", f"line {self._changed[uid][0]} means the same tag", "Leave one out.")
+            raise InvalidInput(
+                "uid",
+                "line-means-same-tag",
+                "line {changed} means the same tag",
+                "Leave one out.",
+                changed=self._changed[uid][0],
+            )
         elif spec == self._present[uid]:
             self._unchanged += 1
         else:

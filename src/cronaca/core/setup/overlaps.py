@@ -25,7 +25,14 @@ def check_overlaps(protocol: str, places: Iterable[tuple[str, str, ValueType]]) 
         if place.table == other.table and other.address < place.end and not same:
             raise InvalidInput(
                 "address",
-                f"{name} ({place.data_type} at {place.address}) and {other_name} ({other.data_type} at "
-                f"{other.address}) share registers",
+                "share-registers",
+                "{name} ({data_type} at {address}) and {other_name} ({data_type_2} at {address_2}) "
+                "share registers",
                 "Correct the address or the data type of one.",
+                name=name,
+                data_type=place.data_type,
+                address=place.address,
+                other_name=other_name,
+                data_type_2=other.data_type,
+                address_2=other.address,
             )

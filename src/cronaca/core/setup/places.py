@@ -22,11 +22,23 @@ class ArchivePlaces:
         is closed: neither inside of it nor around it."""
         place = PurePosixPath(directory)
         if not any(place.is_relative_to(root) for root in self.roots):
-            raise InvalidInput("directory", f"{directory} is not below a permitted directory", self._remedy)
+            raise InvalidInput(
+                "directory",
+                "not-below-permitted-directory",
+                "{directory} is not below a permitted directory",
+                "{advice}",
+                directory=directory,
+                advice=self._remedy,
+            )
         for closed in (*self.closed, *also_closed):
             if place.is_relative_to(closed) or closed.is_relative_to(place):
-                problem = f"{directory} is, or holds, a directory of the program or of its database"
-                raise InvalidInput("directory", problem, "Take a directory of its own.")
+                raise InvalidInput(
+                    "directory",
+                    "holds-directory-program-database",
+                    "{directory} is, or holds, a directory of the program or of its database",
+                    "Take a directory of its own.",
+                    directory=directory,
+                )
 
     @property
     def _remedy(self) -> str:

@@ -22,15 +22,24 @@ def named_series(
     the same with two digits, `{address}` the address. A node of an OPC UA server takes the number too; Modbus
     addresses follow each other by `step` registers (none: by the size of the value). Raises InvalidInput."""
     if not 1 <= count <= MOST:
-        raise InvalidInput("count", f"{count} tags cannot be added at once", f"Give 1 to {MOST}.")
+        raise InvalidInput(
+            "count",
+            "tags-cannot-added-once",
+            "{count} tags cannot be added at once",
+            "Give 1 to {most}.",
+            count=count,
+            most=MOST,
+        )
     if count > 1 and not _PLACE.search(first.name):
-        raise InvalidInput("name", "all would have the same name", "Put {n} where the number belongs.")
+        raise InvalidInput(
+            "name", "all-same-name", "all would have the same name", "Put {n} where the number belongs."
+        )
     if protocol != MODBUS:
         return [_named(first, start + i, start + i) for i in range(count)]
     place = parse_address(first.address, first.value_type)
     width = place.size if step is None else step
     if width < 1:
-        raise InvalidInput("step", f"{width} does not move on", "Give 1 or more.")
+        raise InvalidInput("step", "not-move-on", "{width} does not move on", "Give 1 or more.", width=width)
     tags = []
     for i in range(count):
         there = replace(place, address=place.address + i * width)

@@ -50,15 +50,33 @@ class PlantSpec:
         try:
             zone = ZoneInfo(self.zone).key
         except (ZoneInfoNotFoundError, ValueError, OSError) as exc:
-            remedy = "Give an IANA name like Europe/Rome."
-            raise InvalidInput("zone", f"{self.zone!r} is no time zone", remedy) from exc
+            raise InvalidInput(
+                "zone",
+                "not-time-zone",
+                "{zone!r} is not a time zone",
+                "Give an IANA name like Europe/Rome.",
+                zone=self.zone,
+            ) from exc
         if not 1 <= self.first_weekday <= 7:
-            raise InvalidInput("first_weekday", f"{self.first_weekday} is no weekday", "Give 1 to 7.")
+            raise InvalidInput(
+                "first_weekday",
+                "not-weekday",
+                "{first_weekday} is not a weekday",
+                "Give 1 to 7.",
+                first_weekday=self.first_weekday,
+            )
         starts = [shift.start_minute for shift in self.shifts]
         if not all(0 <= start < 24 * 60 for start in starts):
-            raise InvalidInput("shifts", "one starts outside the day", "Give minutes from 0 to 1439.")
+            raise InvalidInput(
+                "shifts",
+                "one-starts-outside-day",
+                "one starts outside the day",
+                "Give minutes from 0 to 1439.",
+            )
         if len(set(starts)) != len(starts):
-            raise InvalidInput("shifts", "two start at the same minute", "Give each its own start.")
+            raise InvalidInput(
+                "shifts", "two-start-same-minute", "two start at the same minute", "Give each its own start."
+            )
         named = [Shift(check_name(s.name, 50, "shifts"), s.start_minute) for s in self.shifts]
         ordered = tuple(sorted(named, key=lambda shift: shift.start_minute))
         return replace(self, name=check_name(self.name, 100), zone=zone, shifts=ordered)
@@ -118,18 +136,35 @@ class TagSpec:
     def checked(self, protocol: str) -> TagSpec:
         """The same, made regular, for a source of this protocol."""
         if not all(map(math.isfinite, (self.range_low, self.range_high))):
-            raise InvalidInput("range_low", "the range is not finite", "Give two numbers.")
+            raise InvalidInput(
+                "range_low", "range-not-finite", "the range is not finite", "Give two numbers."
+            )
         if self.value_type in _NUMBERS and self.range_low >= self.range_high:
             raise InvalidInput(
                 "range_low",
-                f"{self.range_low:g} is not below {self.range_high:g}",
+                "range-low-not-below",
+                "{range_low:g} is not below {range_high:g}",
                 "Give a low end below the high.",
+                range_low=self.range_low,
+                range_high=self.range_high,
             )
         if not 0 <= self.decimals <= 9:
-            raise InvalidInput("decimals", f"{self.decimals} cannot be shown", "Give 0 to 9.")
+            raise InvalidInput(
+                "decimals",
+                "cannot-shown",
+                "{decimals} cannot be shown",
+                "Give 0 to 9.",
+                decimals=self.decimals,
+            )
         check_duration(self.scan_us, SHORTEST_SCAN_US, HOUR, "scan_us")
         if self.colour and not _COLOUR.fullmatch(self.colour):
-            raise InvalidInput("colour", f"{self.colour!r} is no colour", "Give #RRGGBB, or nothing.")
+            raise InvalidInput(
+                "colour",
+                "not-colour",
+                "{colour!r} is not a colour",
+                "Give #RRGGBB, or nothing.",
+                colour=self.colour,
+            )
         check_address(protocol, self.address, self.value_type)
         parts = [part.strip() for part in self.equipment.split("/") if part.strip()]
         return replace(
@@ -147,13 +182,25 @@ class TagSpec:
         if not self.states.strip():
             return ""
         if self.value_type is not ValueType.STATE:
-            raise InvalidInput("states", "only a state tag has names for its values", "Leave them out.")
+            raise InvalidInput(
+                "states",
+                "only-state-tag-names",
+                "only a state tag has names for its values",
+                "Leave them out.",
+            )
         try:
             names = {int(value): str(name).strip() for value, name in json.loads(self.states).items()}
         except (ValueError, AttributeError) as exc:
-            raise InvalidInput("states", "they cannot be read", 'Give {"0": "Idle", "1": "Runs"}.') from exc
+            raise InvalidInput(
+                "states", "states-cannot-read", "they cannot be read", 'Give {"0": "Idle", "1": "Runs"}.'
+            ) from exc
         if not all(names.values()) or not all(-(1 << 31) <= value < 1 << 31 for value in names):
-            raise InvalidInput("states", "a value is no 32-bit number or has no name", "Name each value.")
+            raise InvalidInput(
+                "states",
+                "value-no-bit-number",
+                "a value is no 32-bit number or has no name",
+                "Name each value.",
+            )
         return json.dumps({str(value): names[value] for value in sorted(names)})
 
 
@@ -173,13 +220,23 @@ class ArchiveSpec:
     def checked(self) -> ArchiveSpec:
         """The same, made regular."""
         if self.keep_us is not None and self.keep_us < DAY:
-            raise InvalidInput("keep_us", "it is less than a day", "Keep at least one day.")
+            raise InvalidInput("keep_us", "less-day", "it is less than a day", "Keep at least one day.")
         if self.keep_bytes is not None and self.keep_bytes < 1_000_000:
-            raise InvalidInput("keep_bytes", "it is less than 1 MB", "Allow at least 1 MB.")
+            raise InvalidInput("keep_bytes", "less-mb", "it is less than 1 MB", "Allow at least 1 MB.")
         if self.live_only and self.thin:
-            raise InvalidInput("thin", "a live-only archive keeps no summaries", "Leave one of them out.")
+            raise InvalidInput(
+                "thin",
+                "live-only-archive-keeps",
+                "a live-only archive keeps no summaries",
+                "Leave one of them out.",
+            )
         if self.live_only and self.directory:
-            raise InvalidInput("directory", "a live-only archive lies with the database", "Leave it out.")
+            raise InvalidInput(
+                "directory",
+                "live-only-archive-lies",
+                "a live-only archive lies with the database",
+                "Leave it out.",
+            )
         directory = checked_directory(self.directory)
         return replace(self, name=check_name(self.name, 100), directory=directory)
 
@@ -188,8 +245,13 @@ def checked_directory(directory: str) -> str:
     """An absolute path of plain letters, without an end stroke; or nothing. Raises InvalidInput."""
     directory = directory.strip().rstrip("/")
     if directory and (not _DIRECTORY.fullmatch(directory) or "/.." in directory):
-        remedy = "Give an absolute path of letters, digits and . _ -, on the host of the database."
-        raise InvalidInput("directory", f"{directory!r} cannot be used", remedy)
+        raise InvalidInput(
+            "directory",
+            "directory-cannot-used",
+            "{directory!r} cannot be used",
+            "Give an absolute path of letters, digits and . _ -, on the host of the database.",
+            directory=directory,
+        )
     return directory
 
 
@@ -208,14 +270,24 @@ class RunRuleSpec:
     def checked(self) -> RunRuleSpec:
         """The same, made regular: what the origin does not use is left out."""
         if self.origin is RunOrigin.PERSON:
-            raise InvalidInput("origin", "people mark runs without a rule", "Take logger, tag or change.")
+            raise InvalidInput(
+                "origin",
+                "people-mark-runs-without",
+                "people mark runs without a rule",
+                "Take logger, tag or change.",
+            )
         of_logger = self.origin is RunOrigin.LOGGER
         needed = "logger" if of_logger else "tag"
         if getattr(self, needed) is None:
-            raise InvalidInput(needed, "it is missing", "Choose one.")
+            raise InvalidInput(needed, "specs-missing", "it is missing", "Choose one.")
         if len(self.attributes) > MOST_ATTRIBUTES:
             raise InvalidInput(
-                "attributes", f"there are {len(self.attributes)}", f"Take at most {MOST_ATTRIBUTES} tags."
+                "attributes",
+                "attributes-there-are",
+                "there are {attributes}",
+                "Take at most {most_attributes} tags.",
+                attributes=len(self.attributes),
+                most_attributes=MOST_ATTRIBUTES,
             )
         return replace(
             self, name=check_name(self.name, 100), tag=None if of_logger else self.tag,

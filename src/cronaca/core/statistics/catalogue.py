@@ -125,7 +125,9 @@ def _correlation(data: IntervalData, spec: StatSpec, other: Other | None) -> Pro
 
 def _count_while(data: IntervalData, spec: StatSpec, other: Other | None) -> Processed:
     if spec.condition is None:
-        raise InvalidInput("condition", "CountWhile needs one", "Give a comparison and a threshold.")
+        raise InvalidInput(
+            "condition", "countwhile-needs-one", "CountWhile needs one", "Give a comparison and a threshold."
+        )
     counts = pairs.count_while(data, _needed(other), spec.condition)
     codes = np.where(data.raw_counts[2] == 0, np.uint32(status.GOOD), data.by_values())
     return processed(data, counts, codes, C, data.partial, null=np.zeros(len(counts), np.bool_))
@@ -133,7 +135,9 @@ def _count_while(data: IntervalData, spec: StatSpec, other: Other | None) -> Pro
 
 def _needed(other: Other | None) -> Other:
     if other is None:
-        raise InvalidInput("other", "this figure is of two tags", "Name the second one.")
+        raise InvalidInput(
+            "other", "other-figure-two-tags", "this figure is of two tags", "Name the second one."
+        )
     return other
 
 

@@ -58,7 +58,14 @@ class Judged:
 def fixed_band(low: float, high: float) -> Band:
     """Between two limits; raises InvalidInput."""
     if not (isfinite(low) and isfinite(high) and low < high):
-        raise InvalidInput("low", f"{low} is not below {high}", "Give a lower and a higher limit.")
+        raise InvalidInput(
+            "low",
+            "low-not-below",
+            "{low} is not below {high}",
+            "Give a lower and a higher limit.",
+            low=low,
+            high=high,
+        )
     return Band(low, (low + high) / 2.0, high)
 
 
@@ -67,7 +74,9 @@ def learnt_band(values: Sequence[float] | Floats, widths: float = WIDTHS, least:
     less matters to nobody, however alike the others are. Missing figures are left out. None: they are too
     few. Raises InvalidInput for widths that are not above zero."""
     if not (isfinite(widths) and widths > 0.0):
-        raise InvalidInput("widths", f"{widths} is not above zero", "Give 3 to 6.")
+        raise InvalidInput(
+            "widths", "not-above-zero", "{widths} is not above zero", "Give 3 to 6.", widths=widths
+        )
     known = np.asarray(values, np.float64)
     known = known[np.isfinite(known)]
     if len(known) < FEWEST:

@@ -34,7 +34,11 @@ def correlation(data: IntervalData, other: Other, spec: StatSpec) -> Floats:
     for lo, hi in zip(data.intervals.lo_us.tolist(), data.intervals.hi_us.tolist(), strict=True):
         if (hi - lo) // spec.base_us > MOST_POINTS:
             raise InvalidInput(
-                "base_us", "it makes too many points", f"Make it longer: at most {MOST_POINTS:,}."
+                "base_us",
+                "makes-too-many-points",
+                "it makes too many points",
+                "Make it longer: at most {most_points:,}.",
+                most_points=MOST_POINTS,
             )
         grid = np.arange(lo, hi, spec.base_us)
         first, two = simple(data, grid), simple(second, grid)

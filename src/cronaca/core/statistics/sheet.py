@@ -65,7 +65,9 @@ class Norm:
             return [None] * len(tags)
         if self.kind is NormKind.FIXED:
             if self.low is None or self.high is None:
-                raise InvalidInput("low", "a fixed band has two ends", "Give low and high.")
+                raise InvalidInput(
+                    "low", "fixed-band-two-ends", "a fixed band has two ends", "Give low and high."
+                )
             return [fixed_band(self.low, self.high)] * len(tags)
         if self.kind is NormKind.RANGE:
             comparable = stat in ON_SCALE

@@ -79,15 +79,37 @@ class StatSpec:
     def checked(self) -> StatSpec:
         """The same; raises InvalidInput for options that mean nothing."""
         if not 0 <= self.percent <= 100:
-            raise InvalidInput("percent", f"{self.percent} is no percentage", "Give a number from 0 to 100.")
+            raise InvalidInput(
+                "percent",
+                "percent-not-percentage",
+                "{percent} is not a percentage",
+                "Give a number from 0 to 100.",
+                percent=self.percent,
+            )
         if not 1 <= self.bins <= MOST_BINS:
-            raise InvalidInput("bins", f"{self.bins} is not possible", f"Give 1 to {MOST_BINS}.")
+            raise InvalidInput(
+                "bins",
+                "not-possible",
+                "{bins} is not possible",
+                "Give 1 to {most_bins}.",
+                bins=self.bins,
+                most_bins=MOST_BINS,
+            )
         if self.low is not None and self.high is not None and self.low >= self.high:
-            raise InvalidInput("high", "the histogram ends before it begins", "Give a value above low.")
+            raise InvalidInput(
+                "high",
+                "histogram-ends-before-begins",
+                "the histogram ends before it begins",
+                "Give a value above low.",
+            )
         if self.base_us <= 0:
-            raise InvalidInput("base_us", "the time base has no length", "Give a duration above zero.")
+            raise InvalidInput(
+                "base_us", "time-base-no-length", "the time base has no length", "Give a duration above zero."
+            )
         if self.name in OF_ONE_STATE and self.state is None:
-            raise InvalidInput("state", f"{self.name} is of one state", "Give its number.")
+            raise InvalidInput(
+                "state", "one-state", "{name} is of one state", "Give its number.", name=self.name
+            )
         return self
 
 

@@ -53,8 +53,18 @@ def _with_option(spec: StatSpec, word: str, text: str) -> StatSpec:
         if spec.name in OF_ONE_STATE:
             return replace(spec, state=int(word))
     except ValueError as exc:
-        raise InvalidInput("stat", f"{word!r} in {text!r} is not a number", _OPTIONS) from exc
-    raise InvalidInput("stat", f"{word!r} in {text!r} is not an option of {spec.name}", _OPTIONS)
+        raise InvalidInput(
+            "stat", "stat-not-number", "{word!r} in {text!r} is not a number", _OPTIONS, word=word, text=text
+        ) from exc
+    raise InvalidInput(
+        "stat",
+        "not-option",
+        "{word!r} in {text!r} is not an option of {spec}",
+        _OPTIONS,
+        word=word,
+        text=text,
+        spec=spec.name,
+    )
 
 
 def with_options(spec: StatSpec, options: Mapping[str, object]) -> StatSpec:
@@ -64,8 +74,16 @@ def with_options(spec: StatSpec, options: Mapping[str, object]) -> StatSpec:
         for name, value in options.items():
             read = _OPTION_TYPES.get(name)
             if read is None:
-                raise InvalidInput("parameters", f"{name!r} is not an option of a statistic", _NAMES)
+                raise InvalidInput(
+                    "parameters",
+                    "not-option-statistic",
+                    "{name!r} is not an option of a statistic",
+                    _NAMES,
+                    name=name,
+                )
             spec = replace(spec, **{name: read(value)})
     except (TypeError, ValueError) as exc:
-        raise InvalidInput("parameters", f"{name} cannot be {value!r}", _NAMES) from exc
+        raise InvalidInput(
+            "parameters", "parameters-cannot", "{name} cannot be {value!r}", _NAMES, name=name, value=value
+        ) from exc
     return spec

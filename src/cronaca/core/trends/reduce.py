@@ -27,7 +27,14 @@ def reduce_m4(series: Series, window: Window, width: int, grid_us: int = 1) -> S
     width then give the very answer that all samples give.
     """
     if not 1 <= width <= WIDEST:
-        raise InvalidInput("width", f"{width} is not a plot width", f"Give 1 to {WIDEST} pixels.")
+        raise InvalidInput(
+            "width",
+            "not-plot-width",
+            "{width} is not a plot width",
+            "Give 1 to {widest} pixels.",
+            width=width,
+            widest=WIDEST,
+        )
     if (grid_us == 1 and len(series) <= 4 * width) or not len(series):
         return series
     starts = _group_starts(series.ts_us, window, width, grid_us)

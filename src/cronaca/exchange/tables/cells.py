@@ -49,9 +49,12 @@ def times_of(column: pa.Array, options: TableOptions) -> tuple[Times, Bad]:
             return _localised(times, zone)
     elif not options.time_format and not _DAY_FIRST.match(sample):
         raise InvalidInput(
-            "time_format", f"times like {sample!r} can mean several things",
+            "time_format",
+            "times-like-mean-several",
+            "times like {sample!r} can mean several things",
             "Say which: --time-format with a strptime format, or epoch_s, epoch_ms, epoch_us.",
-        )  # fmt: skip
+            sample=sample,
+        )
     return _one_by_one(column, lambda text: _parse_time(text, options))
 
 
@@ -124,7 +127,12 @@ def values_of(
     values = _try(lambda: column.cast(target).fill_null(0))
     if values is None:
         raise InvalidInput(
-            "file", f"a column of {column.type} is not {kind.name.lower()}", "Give its own type."
+            "file",
+            "column-not",
+            "a column of {type} is not {kind}",
+            "Give its own type.",
+            type=column.type,
+            kind=kind.name.lower(),
         )
     return values.to_numpy(zero_copy_only=False).copy(), there, {}
 

@@ -50,7 +50,11 @@ class Rejects:
         self.lines += lines
         if lines and self.on_bad is OnBad.STOP:
             raise InvalidInput(
-                "file", str(lines[0]), "Mend the line, or let bad lines be skipped: --on-bad skip."
+                "file",
+                "file-refused",
+                "{lines}",
+                "Mend the line, or let bad lines be skipped: --on-bad skip.",
+                lines=str(lines[0]),
             )
 
 
@@ -71,13 +75,20 @@ class TableOptions:
         """The zone of times without one; raises InvalidInput."""
         if not self.zone:
             raise InvalidInput(
-                "zone", "times in the file have no zone", "Say which one holds, e.g. --zone Europe/Rome."
+                "zone",
+                "times-file-no-zone",
+                "times in the file have no zone",
+                "Say which one holds, e.g. --zone Europe/Rome.",
             )
         try:
             return ZoneInfo(self.zone)
         except (ZoneInfoNotFoundError, ValueError) as exc:
             raise InvalidInput(
-                "zone", f"{self.zone} is no zone", "Give an IANA name, e.g. Europe/Rome."
+                "zone",
+                "not-zone",
+                "{zone} is not a zone",
+                "Give an IANA name, e.g. Europe/Rome.",
+                zone=self.zone,
             ) from exc
 
 
@@ -96,11 +107,17 @@ def find_columns(names: Sequence[str], options: TableOptions) -> Columns:
     """Which column is what; raises InvalidInput that says what is missing."""
     plain = {name: name.strip().strip('"').lower() for name in names}
     if len(set(names)) != len(names):
-        raise InvalidInput("file", "two columns have the same name", "Name each column once.")
+        raise InvalidInput(
+            "file", "two-columns-same-name", "two columns have the same name", "Name each column once."
+        )
     time = next((n for n, low in plain.items() if low in TIME), None)
     if time is None:
         raise InvalidInput(
-            "file", f"none of the columns {', '.join(names)} is the time", "Name one of them `time`."
+            "file",
+            "none-columns-time",
+            "none of the columns {names} is the time",
+            "Name one of them `time`.",
+            names=", ".join(names),
         )
     value = next((n for n, low in plain.items() if low in VALUE), None)
     tag = next((n for n, low in plain.items() if low in TAG), None)
@@ -108,7 +125,9 @@ def find_columns(names: Sequence[str], options: TableOptions) -> Columns:
     if value is None:
         return Columns(time, None, None, None, _wide(names, time, options))
     if tag is None and not options.tag:
-        raise InvalidInput("tag", "the file does not say of which tag it is", "Name it: --tag.")
+        raise InvalidInput(
+            "tag", "file-not-say-tag", "the file does not say of which tag it is", "Name it: --tag."
+        )
     if tag is None:
         check_tags([options.tag], options.kinds)
     return Columns(time, tag, value, quality, ())
@@ -118,7 +137,10 @@ def _wide(names: Sequence[str], time: str, options: TableOptions) -> tuple[str, 
     columns = tuple(name for name in names if name != time)
     if not columns:
         raise InvalidInput(
-            "file", "there is no column beside the time", "Add a column `value`, or one per tag."
+            "file",
+            "no-column-beside-time",
+            "there is no column beside the time",
+            "Add a column `value`, or one per tag.",
         )
     check_tags(columns, options.kinds)
     return columns
@@ -129,4 +151,10 @@ def check_tags(names: Sequence[str], kinds: Mapping[str, ValueType]) -> None:
     unknown = [name for name in names if name not in kinds]
     if unknown:
         listed = ", ".join(unknown[:LISTED]) + (" ..." if len(unknown) > LISTED else "")
-        raise InvalidInput("file", f"there are no tags named {listed}", "Add the tags, or mend the names.")
+        raise InvalidInput(
+            "file",
+            "no-tags-named",
+            "there are no tags named {listed}",
+            "Add the tags, or mend the names.",
+            listed=listed,
+        )

@@ -61,7 +61,9 @@ def read_table(path: Path, options: TableOptions, rejects: Rejects, codes_of: Co
     """The samples of a CSV or Parquet file, told apart by its ending. Lines that cannot be used go to the
     rejects; raises InvalidInput when the file as a whole cannot be."""
     if not path.is_file():
-        raise InvalidInput("file", f"there is no file {path}", "Give the path of a CSV or Parquet file.")
+        raise InvalidInput(
+            "file", "no-file", "there is no file {path}", "Give the path of a CSV or Parquet file.", path=path
+        )
     parquet = path.suffix.lower() in (".parquet", ".pq")
     columns: Columns | None = None
     size = max(path.stat().st_size, 1)
@@ -76,7 +78,13 @@ def read_table(path: Path, options: TableOptions, rejects: Rejects, codes_of: Co
         samples = _samples(rows, columns, options, rejects, given)
         yield Block(samples, len(rows.lines), share)
     if columns is None:
-        raise InvalidInput("file", f"{path} holds no samples", "Give a file with a header and lines.")
+        raise InvalidInput(
+            "file",
+            "holds-no-samples",
+            "{path} holds no samples",
+            "Give a file with a header and lines.",
+            path=path,
+        )
 
 
 def _csv(path: Path, size: int, rejects: Rejects) -> Iterator[tuple[_Rows, float]]:
@@ -102,7 +110,13 @@ def _csv(path: Path, size: int, rejects: Rejects) -> Iterator[tuple[_Rows, float
                 ),
             )
         except pa.ArrowInvalid as exc:
-            raise InvalidInput("file", str(exc).splitlines()[0], "Give a CSV file with a header.") from exc
+            raise InvalidInput(
+                "file",
+                "reading-file-refused",
+                "{exc}",
+                "Give a CSV file with a header.",
+                exc=str(exc).splitlines()[0],
+            ) from exc
         first = 2
         for batch in _batches(reader):
             numbers, first = _line_numbers(len(batch), first, seen)
@@ -124,7 +138,9 @@ def _batches(reader: pacsv.CSVStreamingReader) -> Iterator[pa.RecordBatch]:
         except StopIteration:
             return
         except pa.ArrowInvalid as exc:
-            raise InvalidInput("file", str(exc).splitlines()[0], "Mend the file.") from exc
+            raise InvalidInput(
+                "file", "reading-file-refused-2", "{exc}", "Mend the file.", exc=str(exc).splitlines()[0]
+            ) from exc
 
 
 def _line_numbers(count: int, first: int, left_out: list[int]) -> tuple[NDArray[np.int64], int]:
@@ -144,7 +160,9 @@ def _look_at(path: Path) -> tuple[list[str], str, bool]:
     with path.open(encoding="utf-8-sig", errors="replace", newline="") as stream:
         head = [line for _, line in zip(range(50), stream, strict=False)]
     if not head:
-        raise InvalidInput("file", f"{path} is empty", "Give a file with a header and lines.")
+        raise InvalidInput(
+            "file", "file-empty", "{path} is empty", "Give a file with a header and lines.", path=path
+        )
     delimiter = max(";\t,", key=head[0].count)
     names = next(csv.reader([head[0]], delimiter=delimiter))
     cells = [cell for row in csv.reader(head[1:], delimiter=delimiter) for cell in row]
@@ -161,7 +179,9 @@ def _parquet(path: Path) -> Iterator[tuple[_Rows, float]]:
     try:
         file = papq.ParquetFile(path)
     except pa.ArrowInvalid as exc:
-        raise InvalidInput("file", str(exc).splitlines()[0], "Give a Parquet file.") from exc
+        raise InvalidInput(
+            "file", "reading-file-refused-3", "{exc}", "Give a Parquet file.", exc=str(exc).splitlines()[0]
+        ) from exc
     total, done = max(file.metadata.num_rows, 1), 0
     for batch in file.iter_batches(batch_size=1 << 20):
         numbers = np.arange(done + 1, done + len(batch) + 1)

@@ -138,9 +138,9 @@ def get_policy(tx: Transaction, archive_id: int) -> Policy:
 def put_policy(tx: Transaction, archive_id: int, policy: Policy) -> None:
     """Sets the policy; raises InvalidInput for one that cannot be meant."""
     if policy.keep_us is not None and policy.keep_us < SHORTEST_US:
-        raise InvalidInput("keep_us", "it is shorter than a day", "Keep at least one day.")
+        raise InvalidInput("keep_us", "shorter-day", "it is shorter than a day", "Keep at least one day.")
     if policy.keep_bytes is not None and policy.keep_bytes < 1 << 20:
-        raise InvalidInput("keep_bytes", "it is less than one MB", "Allow at least one MB.")
+        raise InvalidInput("keep_bytes", "less-one-mb", "it is less than one MB", "Allow at least one MB.")
     policy_columns = {"keep_us": policy.keep_us, "keep_bytes": policy.keep_bytes, "thin": policy.thin}
     tx.execute(_PUT_POLICY, archive_id=archive_id, **policy_columns)
 

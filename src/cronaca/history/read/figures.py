@@ -146,9 +146,11 @@ class FigureReader:
         months = context.months[history.key]
         if request.exact and any(m.thinned and _overlaps(m, context.window) for m in months):
             raise InvalidInput(
-                "windows", "samples of this window were thinned to summaries",
+                "windows",
+                "samples-window-thinned-summaries",
+                "samples of this window were thinned to summaries",
                 "Ask for a figure that summaries can tell, or for a later window.",
-            )  # fmt: skip
+            )
         width_us = 0 if request.exact else _width(months, context.window, request.intervals)
         summed = self._summed(context, history, request.intervals, width_us)
         if not summed:

@@ -296,8 +296,11 @@ def refuse_too_many(samples: int) -> None:
     if samples > MOST_SAMPLES:
         raise InvalidInput(
             "end",
-            f"the window holds {samples:,} samples of one tag",
-            f"Ask for a shorter window: at most {MOST_SAMPLES:,}.",
+            "window-holds-samples-one",
+            "the window holds {samples:,} samples of one tag",
+            "Ask for a shorter window: at most {most_samples:,}.",
+            samples=samples,
+            most_samples=MOST_SAMPLES,
         )
 
 

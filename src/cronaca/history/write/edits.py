@@ -116,7 +116,7 @@ class HistoryEditor:
 
     def _edit(self, key: HistoryKey, kind: EditKind, window: Window, samples: Series, author: Author) -> Edit:
         if not author.reason.strip():
-            raise InvalidInput("reason", "it is empty", "Say why history is corrected.")
+            raise InvalidInput("reason", "reason-empty", "it is empty", "Say why history is corrected.")
         with self._store.snapshot() as tx:
             histories.get_history(tx, key)
         self._partitions.ensure(segments.places_of({key: samples}))

@@ -299,7 +299,14 @@ def _free_folder(root: Path) -> tuple[Path, int]:
             os.close(handle)
             continue
         return folder, handle
-    raise InvalidInput("CRONACA_SPOOL_DIR", f"{root} is held by {_MOST_FOLDERS} recorders", "Give another.")
+    raise InvalidInput(
+        "CRONACA_SPOOL_DIR",
+        "held-recorders",
+        "{root} is held by {most_folders} recorders",
+        "Give another.",
+        root=root,
+        most_folders=_MOST_FOLDERS,
+    )
 
 
 def _encode(entry: Entry) -> bytes:

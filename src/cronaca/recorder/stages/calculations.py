@@ -200,7 +200,10 @@ class Calculator(Stage):
             if not lost:
                 break
             for uid in lost:
-                self._refuse(by_uid[uid], InvalidInput("inputs", "a tag it needs is gone", "Choose another."))
+                self._refuse(
+                    by_uid[uid],
+                    InvalidInput("inputs", "tag-needs-gone", "a tag it needs is gone", "Choose another."),
+                )
                 del needs[uid]
         try:
             return order_of({uid: need.inputs for uid, (_, need) in needs.items()}, names)
@@ -408,7 +411,10 @@ class Calculator(Stage):
         work = self._works[tag_id]
         if not isinstance(work.running, Meter):
             raise InvalidInput(
-                "value", "its value follows from its formula", "Only counters and meters are set."
+                "value",
+                "value-follows-formula",
+                "its value follows from its formula",
+                "Only counters and meters are set.",
             )
         work.running.value = value
         return self._standing(work.tag, value, max(now_us, work.done_us))

@@ -123,7 +123,11 @@ class FigureService:
         intervals = sum(len(interval) for interval in plan.intervals)
         if intervals * len(spec.tags) * len(spec.figures) > MOST_VALUES:
             raise InvalidInput(
-                "windows", f"this makes more than {MOST_VALUES:,} values", "Ask for fewer, or split less."
+                "windows",
+                "makes-more-values",
+                "this makes more than {most_values:,} values",
+                "Ask for fewer, or split less.",
+                most_values=MOST_VALUES,
             )
         return plan
 
@@ -137,7 +141,13 @@ class FigureService:
         others = [figure.other for figure in figures if figure.other is not None]
         plan = self._plan(dict.fromkeys([*asked, *others], ""), [window], self.now_us())
         if len(plan.intervals[0]) * len(figures) > MOST_VALUES:
-            raise InvalidInput("window", f"this makes more than {MOST_VALUES:,} values", "Split it less.")
+            raise InvalidInput(
+                "window",
+                "window-makes-more-values",
+                "this makes more than {most_values:,} values",
+                "Split it less.",
+                most_values=MOST_VALUES,
+            )
         specs = {uid: _Asked(some, configuration, exact) for uid, some in asked.items()}
         self._check_cost(specs, plan)
         return resolved(plan.windows[0], plan.calendar), self._each(specs, plan, 0)
@@ -156,7 +166,11 @@ class FigureService:
         intervals, tag = plan.intervals[0], plan.tags[asked.tag]
         if asked.interval >= len(intervals):
             raise InvalidInput(
-                "interval", f"the window has {len(intervals)} intervals", "Give a smaller one."
+                "interval",
+                "window-intervals",
+                "the window has {intervals} intervals",
+                "Give a smaller one.",
+                intervals=len(intervals),
             )
         spec, config = asked.figure.spec, _configuration(asked.configuration, tag)
         exact = asked.exact or not core.merges(spec, tag.value_type, config)
@@ -169,7 +183,12 @@ class FigureService:
             [spec], read.samples, intervals, config, unit=tag.unit, other=second.get(other or "")
         )[0]
         if isinstance(figure, core.Table):
-            raise InvalidInput("figure.stat", "a table explains itself", "Ask for a figure of one value.")
+            raise InvalidInput(
+                "figure.stat",
+                "table-explains-itself",
+                "a table explains itself",
+                "Ask for a figure of one value.",
+            )
         made = core.explain(
             spec, read.samples, intervals, asked.interval, config,
             result=figure.result, unit=tag.unit, path=read.path,
@@ -190,10 +209,14 @@ class FigureService:
         samples = self._reader.estimate(requests)
         if samples > self._most_read:
             raise InvalidInput(
-                "windows", f"about {samples:,} samples would have to be read",
-                f"Ask for fewer tags or shorter windows: at most {self._most_read:,} samples at once. A file "
-                "made in the background (POST /api/jobs, compute_figures) may rest on more.",
-            )  # fmt: skip
+                "windows",
+                "about-samples-read",
+                "about {samples:,} samples would have to be read",
+                "Ask for fewer tags or shorter windows: at most {most_read:,} samples at once. A "
+                "file made in the background (POST /api/jobs, compute_figures) may rest on more.",
+                samples=samples,
+                most_read=self._most_read,
+            )
 
     def _over_window(self, spec: s.FiguresSpec, plan: _Plan, window: int) -> list[s.TagFigures]:
         asked = _Asked(spec.figures, spec.configuration, spec.exact)
@@ -253,10 +276,22 @@ class FigureService:
             archives = {name: find_archive(tx, name) for name in set(named.values()) if name}
         missing = [uid for uid in named if uid not in tags]
         if missing:
-            raise InvalidInput("tags", f"there is no tag {missing[0]}", "Take a uid from /api/tags.")
+            raise InvalidInput(
+                "tags",
+                "no-tag",
+                "there is no tag {missing}",
+                "Take a uid from /api/tags.",
+                missing=missing[0],
+            )
         unknown = [name for name, archive_id in archives.items() if archive_id is None]
         if unknown:
-            raise InvalidInput("archive", f"there is no archive {unknown[0]!r}", "Name one that exists.")
+            raise InvalidInput(
+                "archive",
+                "archive-no-archive",
+                "there is no archive {unknown!r}",
+                "Name one that exists.",
+                unknown=unknown[0],
+            )
         archive_ids = {uid: archives[name] if name else None for uid, name in named.items()}
         pairs = [_intervals(window, plant.calendar, now_us) for window in windows]
         return _Plan(tags, plant.calendar, archive_ids, [w for w, _ in pairs], [i for _, i in pairs])
@@ -328,7 +363,12 @@ def _intervals(window_spec: s.WindowSpec, calendar: PlantCalendar, now_us: int) 
         and window_spec.end_us < window_spec.start_us
     ):
         if window_spec.split.unit is not None:
-            raise InvalidInput("split", "the calendar only runs forward", "Split by a duration.")
+            raise InvalidInput(
+                "split",
+                "calendar-only-runs-forward",
+                "the calendar only runs forward",
+                "Split by a duration.",
+            )
         split = split_by_duration(
             Window(window_spec.start_us, window_spec.end_us), window_spec.split.interval_us
         )
@@ -337,7 +377,7 @@ def _intervals(window_spec: s.WindowSpec, calendar: PlantCalendar, now_us: int) 
     if window_spec.split.unit is None:
         return window, split_by_duration(window, window_spec.split.interval_us)
     if window_spec.split.interval_us:
-        raise InvalidInput("split", "it says two things", "Give interval_us or unit.")
+        raise InvalidInput("split", "split-two-things", "it says two things", "Give interval_us or unit.")
     return window, split_by_unit(window, window_spec.split.unit, calendar)
 
 

@@ -37,15 +37,17 @@ def ask_export(store: Store, who: Permitted, spec: ExportSamples) -> str:
     """Has the samples written to a file; returns the uid of the job. What cannot be exported is refused at
     once: raises InvalidInput, also when many jobs of the person are under way."""
     if not spec.tags:
-        raise InvalidInput("tags", "there are none", "Name at least one tag.")
+        raise InvalidInput("tags", "tags-none", "there are none", "Name at least one tag.")
     if len(set(spec.tags)) != len(spec.tags):
-        raise InvalidInput("tags", "a tag is named twice", "Name each tag once.")
+        raise InvalidInput("tags", "tag-named-twice", "a tag is named twice", "Name each tag once.")
     window = Window.parse(spec.start_us, spec.end_us, "start_us", "end_us")
     tags, archives = export_tags(store, spec.tags), export_archives(store, spec)
     with store.snapshot() as tx:
         recorded = list_choices(tx, [tag.tag_id for tag in tags], archives)
     if not any(recorded.values()):
-        raise InvalidInput("tags", "none of them is recorded", "Choose tags that are recorded.")
+        raise InvalidInput(
+            "tags", "none-them-recorded", "none of them is recorded", "Choose tags that are recorded."
+        )
     name = f"samples_{_text(store, window.start_us)}_to_{_text(store, window.end_us)}"
     content = {"tags": len(spec.tags), "form": spec.form.value}
     return _add(store, who, spec, name, content)
@@ -75,7 +77,11 @@ def _add(store: Store, who: Permitted, spec: JobSpec, name: str, content: Mappin
     def work(tx: Transaction, by: Act) -> str:
         if jobs.count_open(tx, by.person) >= MOST_OPEN:
             raise InvalidInput(
-                "kind", f"{MOST_OPEN} of your jobs are under way", "Wait until one has ended, or cancel one."
+                "kind",
+                "your-jobs-under-way",
+                "{most_open} of your jobs are under way",
+                "Wait until one has ended, or cancel one.",
+                most_open=MOST_OPEN,
             )
         jobs.add_job(tx, new)
         by.note("job", new.uid, None, {"name": name, **content})

@@ -91,9 +91,12 @@ def _write_figures(
 def _check_size(path: Path, most_bytes: int) -> None:
     if path.exists() and path.stat().st_size > most_bytes:
         raise InvalidInput(
-            "tags", f"the file would be larger than {most_bytes >> 20:,} MB",
+            "tags",
+            "file-larger-mb",
+            "the file would be larger than {most_bytes:,} MB",
             "Ask for fewer tags or a shorter window, or for Parquet, which is smaller.",
-        )  # fmt: skip
+            most_bytes=most_bytes >> 20,
+        )
 
 
 def export_tags(store: Store, uids: Sequence[str]) -> list[Tag]:
@@ -102,7 +105,9 @@ def export_tags(store: Store, uids: Sequence[str]) -> list[Tag]:
         by_uid = find_tags(tx, list(uids))
     for uid in uids:
         if uid not in by_uid:
-            raise InvalidInput("tags", f"there is no tag {uid}", "Take a uid from /api/tags.")
+            raise InvalidInput(
+                "tags", "tags-no-tag", "there is no tag {uid}", "Take a uid from /api/tags.", uid=uid
+            )
     return [by_uid[uid] for uid in uids]
 
 
@@ -116,7 +121,12 @@ def export_archives(store: Store, spec: ExportSamples) -> dict[int, int]:
             archive_id = find_archive(tx, name)
             if archive_id is None or uid not in spec.tags or uid not in by_uid:
                 raise InvalidInput(
-                    "archives", f"{uid}: {name!r} is no archive of a tag in this file", "Leave it out."
+                    "archives",
+                    "not-archive-tag-file",
+                    "{uid}: {name!r} is not an archive of a tag in this file",
+                    "Leave it out.",
+                    uid=uid,
+                    name=name,
                 )
             chosen[by_uid[uid].tag_id] = archive_id
     return chosen

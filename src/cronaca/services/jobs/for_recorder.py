@@ -51,7 +51,13 @@ class AskedHistoryLookup:
         self._store.run(lambda tx: jobs.forget_job(tx, number))
         state, problem, answer = row
         if state is not JobState.DONE or answer is None:
-            raise InvalidInput("window", problem or "the worker has no answer", "Choose a shorter one.")
+            raise InvalidInput(
+                "window",
+                "window-refused",
+                "{value}",
+                "Choose a shorter one.",
+                value=problem or "the worker has no answer",
+            )
         return _remembered(answer)
 
 

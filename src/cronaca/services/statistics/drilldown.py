@@ -43,7 +43,12 @@ class DrilldownService:
     def look(self, spec: s.DrilldownSpec) -> s.DrilldownFound:
         """All pictures. Raises InvalidInput."""
         if spec.norm.kind is NormKind.EARLIER:
-            raise InvalidInput("norm", "stretches are compared with their like", "Choose another.")
+            raise InvalidInput(
+                "norm",
+                "stretches-compared-with-like",
+                "stretches are compared with their like",
+                "Choose another.",
+            )
         tags = self._tags(spec.tags)
         window, whole = self._figures.compute_each(
             {tag.uid: [spec.figure] for tag in tags}, spec.window, spec.configuration
@@ -76,10 +81,12 @@ class DrilldownService:
         with self._store.snapshot() as tx:
             known = find_tags(tx, sorted(set(uids)))
         if len(set(uids)) < len(uids):
-            raise InvalidInput("tags", "a tag is named twice", "Name each tag once.")
+            raise InvalidInput("tags", "tag-named-twice", "a tag is named twice", "Name each tag once.")
         for uid in uids:
             if uid not in known:
-                raise InvalidInput("tags", f"there is no tag {uid}", "Take a uid from /api/tags.")
+                raise InvalidInput(
+                    "tags", "tags-no-tag", "there is no tag {uid}", "Take a uid from /api/tags.", uid=uid
+                )
         return [known[uid] for uid in uids]
 
     def _compute(

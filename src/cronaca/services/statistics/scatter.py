@@ -58,5 +58,7 @@ class ScatterService:
 
 def _usable(figure: f.FigureResult) -> f.FigureResult:
     if figure.refused is not None:
-        raise InvalidInput("pairs", figure.refused.problem, "Choose tags with numbers.")
+        raise InvalidInput(
+            "pairs", "pairs-refused", "{reason}", "Choose tags with numbers.", reason=figure.refused.problem
+        )
     return figure

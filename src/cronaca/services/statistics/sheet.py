@@ -121,7 +121,12 @@ class StatisticsService:
         if not any(learning):
             return _Figures(_Asked(), {})
         if spec.reference is None:
-            raise InvalidInput("reference", "columns learn from earlier figures", "Give the window, split.")
+            raise InvalidInput(
+                "reference",
+                "columns-learn-earlier-figures",
+                "columns learn from earlier figures",
+                "Give the window, split.",
+            )
         asked = _asked(spec.rows, spec.columns, learning)
         given = spec.reference
         reference = given if isinstance(given, f.WindowSpec) else _stretches_before(window)
@@ -140,9 +145,17 @@ class StatisticsService:
         if figure.refused is not None:
             raise figure.refused
         if figure.tables or not all(_is_number(value.value) for value in figure.values):
-            raise InvalidInput("figure", "a chart is of numbers", "Choose a figure of one number.")
+            raise InvalidInput(
+                "figure", "chart-numbers", "a chart is of numbers", "Choose a figure of one number."
+            )
         if len(figure.values) > MOST_POINTS:
-            raise InvalidInput("window", f"it makes more than {MOST_POINTS:,} points", "Split it less.")
+            raise InvalidInput(
+                "window",
+                "makes-more-points",
+                "it makes more than {most_points:,} points",
+                "Split it less.",
+                most_points=MOST_POINTS,
+            )
         return resolved, figure
 
     def _tags(self, uids: set[str]) -> dict[str, Tag]:
@@ -187,10 +200,22 @@ def _check(spec: s.SheetSpec) -> None:
     for row in spec.rows:
         if len(row.tags) != width:
             raise InvalidInput(
-                "rows", f"{row.name} has {len(row.tags)} tags for {width} columns", "Give one a column."
+                "rows",
+                "tags-columns",
+                "{row} has {tags} tags for {width} columns",
+                "Give one a column.",
+                row=row.name,
+                tags=len(row.tags),
+                width=width,
             )
     if len(spec.rows) * width > MOST_CELLS:
-        raise InvalidInput("rows", f"this makes more than {MOST_CELLS:,} figures", "Ask for fewer.")
+        raise InvalidInput(
+            "rows",
+            "makes-more-figures",
+            "this makes more than {most_cells:,} figures",
+            "Ask for fewer.",
+            most_cells=MOST_CELLS,
+        )
 
 
 def _asked(
@@ -203,7 +228,7 @@ def _asked(
             if uid is not None and (chosen is None or chosen[i]):
                 asked.add(uid, columns[i].figure)
     if not asked.figures:
-        raise InvalidInput("rows", "no row has a tag", "Name at least one.")
+        raise InvalidInput("rows", "no-row-tag", "no row has a tag", "Name at least one.")
     return asked
 
 
@@ -288,7 +313,9 @@ def _charts(spec: s.ControlSpec, points: Floats, normal: Floats) -> tuple[list[s
     if spec.chart == "cusum":
         centre, sigma = control.mean_and_deviation(normal)
         if sigma == 0.0:
-            raise InvalidInput("reference", "its values do not differ", "Choose one that does.")
+            raise InvalidInput(
+                "reference", "values-not-differ", "its values do not differ", "Choose one that does."
+            )
         sums = control.cusum(
             points, target=centre, allowance=spec.allowance * sigma, limit=spec.limit * sigma
         )
@@ -300,7 +327,13 @@ def _charts(spec: s.ControlSpec, points: Floats, normal: Floats) -> tuple[list[s
 def _groups(values: Floats, size: int) -> np.ndarray[tuple[int, int], np.dtype[np.float64]]:
     whole = values[: len(values) // size * size]
     if not len(whole):
-        raise InvalidInput("window", f"it holds no subgroup of {size} stretches", "Choose a longer one.")
+        raise InvalidInput(
+            "window",
+            "holds-no-subgroup-stretches",
+            "it holds no subgroup of {size} stretches",
+            "Choose a longer one.",
+            size=size,
+        )
     return whole.reshape(len(whole) // size, size)
 
 

@@ -44,7 +44,12 @@ class StretchesService:
     def table(self, spec: s.StretchesSpec) -> s.StretchesFound:
         """The whole table. Raises InvalidInput."""
         if spec.norm.kind is NormKind.EARLIER:
-            raise InvalidInput("norm", "stretches are compared with each other", "Choose another.")
+            raise InvalidInput(
+                "norm",
+                "stretches-compared-with-each",
+                "stretches are compared with each other",
+                "Choose another.",
+            )
         now_us = self._figures.now_us()
         columns = self._columns(spec, now_us)
         asked: dict[str, list[f.FigureSpec]] = {}
@@ -81,15 +86,23 @@ class StretchesService:
         with self._store.snapshot() as tx:
             plant = find_plant(tx)
         if plant is None:
-            raise InvalidInput("window", "the plant is not set up", "Enter its time zone in the set-up.")
+            raise InvalidInput(
+                "window", "plant-not-set-up", "the plant is not set up", "Enter its time zone in the set-up."
+            )
         columns = _cut(spec, plant.calendar, now_us)
         if not columns:
-            raise InvalidInput("window", f"no {spec.shift} lies in it", "Choose a longer one.")
+            raise InvalidInput(
+                "window", "no-lies", "no {shift} lies in it", "Choose a longer one.", shift=spec.shift
+            )
         if len(columns) > MOST_STRETCHES:
             raise InvalidInput(
-                "per", f"this makes {len(columns)} stretches",
-                f"Choose longer ones, or a shorter window: at most {MOST_STRETCHES}.",
-            )  # fmt: skip
+                "per",
+                "makes-stretches",
+                "this makes {columns} stretches",
+                "Choose longer ones, or a shorter window: at most {most_stretches}.",
+                columns=len(columns),
+                most_stretches=MOST_STRETCHES,
+            )
         return columns
 
     def _of_runs(self, uids: Sequence[str], now_us: int) -> list[s.StretchColumn]:

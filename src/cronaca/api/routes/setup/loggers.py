@@ -79,12 +79,16 @@ def record_now(store: StoreDep, who: Operates, uid: Uid) -> None:
     with store.snapshot() as tx:
         row = loggers.get_row(tx, uid)
     if not row.spec.tags:
-        raise InvalidInput("logger", "it has no tags", "Let tags join it first: choose them under Tags.")
+        raise InvalidInput(
+            "logger", "no-tags", "it has no tags", "Let tags join it first: choose them under Tags."
+        )
 
     def work(by: By) -> None:
         answer = ask_recorder(store, by.person, RecordNow(row.logger_id))
         if not answer["ok"]:
-            raise InvalidInput("logger", answer["reason"], "See the recorder's page.")
+            raise InvalidInput(
+                "logger", "logger-refused", "{answer}", "See the recorder's page.", answer=answer["reason"]
+            )
 
     act_apart(store, who, "logger", uid, row.spec.name, {"record": "now"}, work)
 

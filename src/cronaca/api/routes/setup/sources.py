@@ -193,7 +193,13 @@ def put_document(
 def _explained(document: dict[str, Any], exc: Exception) -> InvalidInput:
     """What is wrong with a document that the rules stumbled over: by its published form, if that tells."""
     parsed(SetupFile, document)
-    return InvalidInput("document", f"something in it cannot be used ({exc})", "Compare it with its schema.")
+    return InvalidInput(
+        "document",
+        "something-cannot-used",
+        "something in it cannot be used ({exc})",
+        "Compare it with its schema.",
+        exc=exc,
+    )
 
 
 def document_report(listed: list[Difference], *, written: bool) -> DocumentReport:
@@ -244,9 +250,11 @@ def _change(tx: Transaction, uid: str, body: SourceIn, by: By) -> None:
     same = secret_belongs(spec.settings, row.spec.settings)
     if row.has_secret and body.secret is None and not same:
         raise InvalidInput(
-            "secret", "the password that is kept was given for another endpoint, security or user",
+            "secret",
+            "password-kept-given-another",
+            "the password that is kept was given for another endpoint, security or user",
             "Type it again, or empty it.",
-        )  # fmt: skip
+        )
     sources.change_source(tx, uid, _source_spec(body), by, body.revision)
     if body.secret is not None:
         sources.put_secret(tx, uid, body.secret)

@@ -148,7 +148,13 @@ def change_tags(store: StoreDep, who: Configures, body: TagsChange) -> ChangesOu
 def _changed(attributes: dict[str, Any]) -> dict[str, Any]:
     for name in attributes:
         if name not in _ATTRIBUTES:
-            raise InvalidInput(name, "a tag has no such attribute", f"Use {', '.join(sorted(_ATTRIBUTES))}.")
+            raise InvalidInput(
+                name,
+                "tag-no-such-attribute",
+                "a tag has no such attribute",
+                "Use {attributes}.",
+                attributes=", ".join(sorted(_ATTRIBUTES)),
+            )
     return attributes
 
 
@@ -186,14 +192,21 @@ def write_value(store: StoreDep, who: Operates, uid: Uid, body: ValueIn) -> None
         protocol = sources.get_source(tx, row.spec.source).spec.protocol
     spec = row.spec
     if not is_writable(protocol, spec.address, spec.value_type):
-        remedy = "Internal tags, meters, coils, holding registers and nodes do."
-        raise InvalidInput("value", f"{spec.name} takes no value", remedy)
+        raise InvalidInput(
+            "value",
+            "takes-no-value",
+            "{spec} takes no value",
+            "Internal tags, meters, coils, holding registers and nodes do.",
+            spec=spec.name,
+        )
     value = checked_value(body.value, spec.value_type)
 
     def work(by: By) -> None:
         answer = ask_recorder(store, by.person, WriteValue(row.tag_id, value))
         if not answer["ok"]:
-            raise InvalidInput("value", answer["reason"], "See the recorder's page.")
+            raise InvalidInput(
+                "value", "logger-refused", "{answer}", "See the recorder's page.", answer=answer["reason"]
+            )
 
     act_apart(store, who, "tag", uid, spec.name, {"value": value}, work)
 

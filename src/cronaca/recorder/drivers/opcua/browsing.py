@@ -61,7 +61,9 @@ async def browse(login: Login, node: str) -> dict[str, Any]:
     try:
         start = ua.NodeId.from_string(node or _ROOT)
     except (UaError, ValueError) as exc:
-        raise InvalidInput("node", f"{node!r} is no node id", "Take one that was shown.") from exc
+        raise InvalidInput(
+            "node", "node-not-node-id", "{node!r} is not a node id", "Take one that was shown.", node=node
+        ) from exc
     client = await open_client(login)
     try:
         async with plain_reasons(login):

@@ -24,7 +24,8 @@ describe('a figure', () => {
       value: '1 °C ?',
       note: 'Uncertain, Good for 81 % of the time',
     });
-    const refused = { field: 'stat', problem: 'a contact has no median', remedy: '' };
+    const told = { field: 'stat', problem: 'a contact has no median', remedy: '' };
+    const refused = { ...told, code: 'no-median', parameters: {} };
     expect(figureText(figure('Median', [], { refused }), 1)).toEqual({
       value: '',
       note: 'a contact has no median',
